@@ -1,0 +1,98 @@
+import { matcherOf, type Matcher } from '../destination/matcher.ts'
+import type { Effect, Override, Policy, Rule, What, When, Who } from '../policy/types.ts'
+import { readInstant, readLocal } from '../time/instant.ts'
+import { clip, complement, unite, type Ranges } from '../time/ranges.ts'
+import { hoursOf, hoursWithin, type Hours } from '../time/schedule.ts'
+
+/** A rule or an override that can be a clause of some device: whom it meets, whether it is on the internet as a whole, when it is in force. */
+export interface Candidate {
+  readonly kind: 'rule' | 'override'
+  readonly id: string
+  readonly effect: Effect
+  readonly internet: boolean
+  readonly includes: (device: string | null) => boolean
+  /** When it is in force within `[from, until)` (seconds); `schedules` gives a schedule's hours in the same range. */
+  readonly inForce: (from: number, until: number, schedules: (id: string) => Ranges) => Ranges
+  /** Whether it speaks of a destination. */
+  readonly matches: Matcher
+}
+
+/** Every candidate of the policy in the order in which they decide: overrides, the latest `from` first and of equals the later in the list, then the enabled rules. */
+export function candidatesOf(policy: Policy): readonly Candidate[] {
+  const overrides = policy.overrides
+    .map((override, index) => ({ override, index, from: readInstant(override.from)! }))
+    .sort((a, b) => b.from - a.from || b.index - a.index)
+  return [
+    ...overrides.map(({ override }) => ofOverride(policy, override)),
+    ...policy.rules.filter(rule => rule.enabled).map(rule => ofRule(policy, rule)),
+  ]
+}
+
+/** The hours of each schedule, by its id. */
+export function schedulesOf(policy: Policy): ReadonlyMap<string, Hours> {
+  return new Map(policy.schedules.map(schedule => [schedule.id, hoursOf(schedule)]))
+}
+
+/** Gives each schedule's hours within a range, each worked out once. */
+export function hoursLookup(schedules: ReadonlyMap<string, Hours>, zone: string, from: number, until: number): (id: string) => Ranges {
+  const known = new Map<string, Ranges>()
+  return (id) => {
+    const ranges = known.get(id) ?? hoursWithin(schedules.get(id)!, zone, from, until)
+    known.set(id, ranges)
+    return ranges
+  }
+}
+
+function ofOverride(policy: Policy, override: Override): Candidate {
+  const range = { from: readInstant(override.from)!, until: override.until === null ? Infinity : readInstant(override.until)! }
+  return {
+    kind: 'override', id: override.id, effect: override.effect, internet: true,
+    includes: whoIncludes(policy, override.who),
+    inForce: (from, until) => clip([range], from, until),
+    matches: () => true,
+  }
+}
+
+function ofRule(policy: Policy, rule: Rule): Candidate {
+  return {
+    kind: 'rule', id: rule.id, effect: rule.effect, internet: rule.what.internet,
+    includes: whoIncludes(policy, rule.who),
+    inForce: whenInForce(rule.when, policy.place.timeZone),
+    matches: rule.what.internet ? () => true : whatMatches(policy, rule.what),
+  }
+}
+
+function whoIncludes(policy: Policy, who: Who): Candidate['includes'] {
+  const members = (groups: readonly string[]) => policy.groups.filter(group => groups.includes(group.id)).flatMap(group => group.members)
+  const named = new Set([...who.devices, ...members(who.groups)])
+  const except = new Set([...who.except.devices, ...members(who.except.groups)])
+  return device => device === null ? who.everyone || who.newcomers : (who.everyone || named.has(device)) && !except.has(device)
+}
+
+function whenInForce(when: When, zone: string): Candidate['inForce'] {
+  if ('always' in when) return (from, until) => [{ from, until }]
+  if ('from' in when) {
+    const range = { from: readLocal(when.from, zone)!, until: readLocal(when.until, zone)! }
+    return (from, until) => range.from < range.until ? clip([range], from, until) : []
+  }
+  return (from, until, schedules) => {
+    const inside = unite(when.schedules.flatMap(id => [...schedules(id)]))
+    return when.outside ? complement(inside, from, until) : inside
+  }
+}
+
+// Built at the first question: most look at states, and a list may hold a million names.
+function whatMatches(policy: Policy, what: What): Matcher {
+  let matcher: Matcher | undefined
+  return destination => (matcher ??= buildMatcher(policy, what))(destination)
+}
+
+function buildMatcher(policy: Policy, what: What): Matcher {
+  const apps = policy.apps.filter(app => what.apps.includes(app.id) || what.categories.includes(app.category))
+  const lists = policy.siteLists.filter(list => what.siteLists.includes(list.id))
+  return matcherOf({
+    sites: [...what.sites, ...lists.flatMap(list => list.entries), ...apps.flatMap(app => app.sites)],
+    keywords: what.keywords,
+    services: [...what.services, ...apps.flatMap(app => app.services)],
+  })
+}

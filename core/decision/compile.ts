@@ -1,0 +1,116 @@
+import type { Policy } from '../policy/types.ts'
+import type { Hours } from '../time/schedule.ts'
+import { candidatesOf, hoursLookup, schedulesOf, type Candidate } from './candidate.ts'
+import { shieldedStanding, standingOf, type Standing } from './standing.ts'
+
+/** Whose standing is asked: a device of the policy, or the MAC address of a newcomer; the other of the two is `null`. */
+export interface Subject { readonly device: string | null, readonly mac: string | null }
+
+/**
+ * A policy made ready for questions. Sets of candidates are bit masks of `words` 32-bit words: bit `i` of word `w` stands for candidate
+ * `32 w + i`, so that the lowest bit decides first.
+ */
+export interface Compiled {
+  readonly policy: Policy
+  readonly zone: string
+  readonly candidates: readonly Candidate[]
+  readonly schedules: ReadonlyMap<string, Hours>
+  readonly words: number
+  /** The candidates that speak of the internet as a whole. */
+  readonly internet: Uint32Array
+  /** The candidates that include each device; the empty key is any newcomer. A shielded device has none. */
+  readonly includes: ReadonlyMap<string, Uint32Array>
+  readonly shielded: ReadonlySet<string>
+  readonly deviceOfMac: ReadonlyMap<string, string>
+  readonly standings: Map<string, Standing>
+}
+
+const NEWCOMER = ''
+
+/** Makes a policy ready for questions; costs about one probe per device and rule. */
+export function compile(policy: Policy): Compiled {
+  const candidates = candidatesOf(policy)
+  const words = Math.max(1, Math.ceil(candidates.length / 32))
+  const maskWhere = (test: (candidate: Candidate) => boolean) => {
+    const mask = new Uint32Array(words)
+    candidates.forEach((candidate, index) => {
+      if (test(candidate)) mask[index >>> 5]! |= 1 << (index & 31)
+    })
+    return mask
+  }
+  const includes = new Map(policy.devices.map(({ id, shielded }) => [id, maskWhere(candidate => !shielded && candidate.includes(id))]))
+  includes.set(NEWCOMER, maskWhere(candidate => candidate.includes(null)))
+  return {
+    policy, zone: policy.place.timeZone, candidates, words, includes,
+    schedules: schedulesOf(policy),
+    internet: maskWhere(candidate => candidate.internet),
+    shielded: new Set(policy.devices.filter(device => device.shielded).map(device => device.id)),
+    deviceOfMac: new Map(policy.devices.flatMap(device => device.adapters.map(({ mac }): [string, string] => [mac, device.id]))),
+    standings: new Map(),
+  }
+}
+
+/** Every device of the policy, in its order. */
+export function everyDevice({ policy }: Compiled): readonly Subject[] {
+  return policy.devices.map(({ id }) => ({ device: id, mac: null }))
+}
+
+/** Who a MAC address (lower case, colons) is: the device that has it, or a newcomer. */
+export function subjectOfMac({ deviceOfMac }: Compiled, mac: string): Subject {
+  const device = deviceOfMac.get(mac)
+  return device === undefined ? { device: null, mac } : { device, mac: null }
+}
+
+/** The candidates that include the subject. */
+export function maskOf(compiled: Compiled, subject: Subject): Uint32Array {
+  const mask = compiled.includes.get(subject.device ?? NEWCOMER)
+  if (!mask) throw new RangeError(`The policy has no device "${subject.device}".`)
+  return mask
+}
+
+/** The pieces of `[from, until)` within which the same candidates are in force: piece `i` is `[edges[i], edges[i + 1])` with the mask at `masks[i * words]`. */
+export interface Pieces { readonly edges: readonly number[], readonly masks: Uint32Array, readonly words: number }
+
+/** Cuts `[from, until)` (seconds) at every instant at which some candidate comes into force or goes out of it. */
+export function piecesOf(compiled: Compiled, from: number, until: number): Pieces {
+  const { candidates, words } = compiled
+  const hours = hoursLookup(compiled.schedules, compiled.zone, from, until)
+  const inForce = candidates.map(candidate => candidate.inForce(from, until, hours))
+  const edges = [...new Set([from, until, ...inForce.flatMap(ranges => ranges.flatMap(range => [range.from, range.until]))])].sort((a, b) => a - b)
+  const pieceAt = new Map(edges.map((edge, index) => [edge, index]))
+  const masks = new Uint32Array((edges.length - 1) * words)
+  inForce.forEach((ranges, index) => {
+    for (const range of ranges) {
+      const end = pieceAt.get(range.until)!
+      for (let piece = pieceAt.get(range.from)!; piece < end; piece++) masks[piece * words + (index >>> 5)]! |= 1 << (index & 31)
+    }
+  })
+  return { edges, masks, words }
+}
+
+/** Writes the clauses of a device in a piece into `into`: the candidates that include it and are in force, cut after the first on the internet. */
+export function clauseMask(compiled: Compiled, includes: Uint32Array, pieces: Pieces, piece: number, into: Uint32Array): void {
+  const { words, internet } = compiled
+  let ended = false
+  for (let word = 0; word < words; word++) {
+    const clauses = ended ? 0 : includes[word]! & pieces.masks[piece * words + word]!
+    const onInternet = clauses & internet[word]!
+    const first = onInternet & -onInternet
+    into[word] = onInternet === 0 ? clauses : clauses & ((first << 1) - 1)
+    ended ||= onInternet !== 0
+  }
+}
+
+/** The candidates of a mask, in the order in which they decide. */
+export function candidatesIn(compiled: Compiled, mask: Uint32Array): Candidate[] {
+  return compiled.candidates.filter((_, index) => mask[index >>> 5]! & (1 << (index & 31)))
+}
+
+/** The standing that a clause mask means for a subject; equal masks share one object. */
+export function standingIn(compiled: Compiled, subject: Subject, mask: Uint32Array): Standing {
+  if (subject.device !== null && compiled.shielded.has(subject.device)) return shieldedStanding(subject.device)
+  const key = mask.join()
+  const standing = compiled.standings.get(key) ?? standingOf(candidatesIn(compiled, mask))
+  compiled.standings.set(key, standing)
+  return standing
+}

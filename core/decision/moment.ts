@@ -1,0 +1,82 @@
+import type { Destination } from '../destination/destination.ts'
+import { DAY } from '../time/instant.ts'
+import { candidatesIn, clauseMask, maskOf, piecesOf, standingIn, type Compiled, type Pieces, type Subject } from './compile.ts'
+import { verdictOf, type Standing, type Verdict } from './standing.ts'
+
+/** How far the bounds of a moment are looked for, in seconds: 400 days. */
+export const REACH = 400 * DAY
+
+/** A subject at an instant: its standing and the bounds of its segment, `null` where there is none within `REACH`. */
+export interface Moment extends Subject, Standing { readonly since: number | null, readonly until: number | null }
+
+/** Everyone's standing at an instant (seconds), in the order asked. Throws RangeError for a device that the policy has not. */
+export function standingsAt(compiled: Compiled, subjects: readonly Subject[], at: number): Standing[] {
+  const pieces = piecesOf(compiled, at, at + 1)
+  const clauses = new Uint32Array(compiled.words)
+  return subjects.map((subject) => {
+    clauseMask(compiled, maskOf(compiled, subject), pieces, 0, clauses)
+    return standingIn(compiled, subject, clauses)
+  })
+}
+
+/** Everyone's standing at an instant (seconds) with since when and until when it lasts. */
+export function momentsAt(compiled: Compiled, subjects: readonly Subject[], at: number): Moment[] {
+  const since = boundsOf(compiled, subjects, at, 'since')
+  const until = boundsOf(compiled, subjects, at, 'until')
+  return standingsAt(compiled, subjects, at).map((standing, index) => ({ ...subjects[index]!, ...standing, since: since[index]!, until: until[index]! }))
+}
+
+/** What becomes of a destination for a subject at an instant (seconds). */
+export function verdictAt(compiled: Compiled, subject: Subject, at: number, destination: Destination): Verdict {
+  if (subject.device !== null && compiled.shielded.has(subject.device)) return { effect: 'allow', because: { kind: 'shielded', id: subject.device } }
+  const clauses = new Uint32Array(compiled.words)
+  clauseMask(compiled, maskOf(compiled, subject), piecesOf(compiled, at, at + 1), 0, clauses)
+  return verdictOf(candidatesIn(compiled, clauses), destination)
+}
+
+type Side = 'since' | 'until'
+
+// Most changes are near: look through a day first, then further and further for those who have not changed yet.
+const STEPS = [DAY, 8 * DAY, 64 * DAY, REACH + 1]
+
+function boundsOf(compiled: Compiled, subjects: readonly Subject[], at: number, side: Side): (number | null)[] {
+  const bounds = new Map<Uint32Array, number | null>(subjects.map(subject => [maskOf(compiled, subject), null]))
+  let pending = [...bounds.keys()]
+  for (const [index, step] of STEPS.entries()) {
+    const near = STEPS[index - 1] ?? 0
+    // Each stretch begins with the second beside the one before it, so that a change on the seam is seen.
+    const pieces = side === 'until'
+      ? piecesOf(compiled, at + Math.max(0, near - 1), at + step)
+      : piecesOf(compiled, at - step, at - near + 1)
+    const varies = varyingMask(pieces)
+    pending = pending.filter((includes) => {
+      if (!includes.some((word, index) => word & varies[index]!)) return true
+      const bound = firstChange(compiled, includes, pieces, side)
+      bounds.set(includes, bound)
+      return bound === null
+    })
+    if (pending.length === 0) break
+  }
+  return subjects.map(subject => bounds.get(maskOf(compiled, subject))!)
+}
+
+/** The candidates that come into force or go out of it somewhere in the pieces. */
+function varyingMask({ masks, words }: Pieces): Uint32Array {
+  const varies = new Uint32Array(words)
+  for (let index = words; index < masks.length; index++) varies[index % words]! |= masks[index]! ^ masks[index - words]!
+  return varies
+}
+
+/** The nearest edge at which the clauses change, walking away from the moment; `null` where they stay the same. */
+function firstChange(compiled: Compiled, includes: Uint32Array, pieces: Pieces, side: Side): number | null {
+  const count = pieces.edges.length - 1
+  const start = new Uint32Array(compiled.words)
+  const here = new Uint32Array(compiled.words)
+  clauseMask(compiled, includes, pieces, side === 'until' ? 0 : count - 1, start)
+  for (let step = 1; step < count; step++) {
+    const piece = side === 'until' ? step : count - 1 - step
+    clauseMask(compiled, includes, pieces, piece, here)
+    if (here.some((word, index) => word !== start[index])) return pieces.edges[side === 'until' ? piece : piece + 1]!
+  }
+  return null
+}

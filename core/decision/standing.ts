@@ -1,0 +1,47 @@
+import type { Destination } from '../destination/destination.ts'
+import type { Effect } from '../policy/types.ts'
+import type { Candidate } from './candidate.ts'
+
+export const STATES = ['open', 'filtered', 'listed-only', 'cut-off'] as const
+/** What a device can reach: everything; all but something; only what is listed; nothing beyond the gateway. */
+export type State = typeof STATES[number]
+
+/** What decided: a rule, an override, or the device being shielded (`id` is then the device's). */
+export interface Because { readonly kind: 'rule' | 'override' | 'shielded', readonly id: string }
+
+/** How a device stands while its clauses stay the same; `clauses` are ids of rules and overrides in the order in which they decide. */
+export interface Standing { readonly state: State, readonly because: Because | null, readonly clauses: readonly string[] }
+
+export interface Verdict { readonly effect: Effect, readonly because: Because | null }
+
+/** Whether a yes or no would say "blocked". */
+export function isBlocked(state: State): boolean {
+  return state === 'cut-off' || state === 'listed-only'
+}
+
+/** How a shielded device stands: open, whatever the rules say. */
+export function shieldedStanding(device: string): Standing {
+  return { state: 'open', because: { kind: 'shielded', id: device }, clauses: [] }
+}
+
+/** The standing that follows from a device's clauses, already cut after the first on the internet. */
+export function standingOf(clauses: readonly Candidate[]): Standing {
+  const ids = clauses.map(clause => clause.id)
+  const last = clauses.at(-1)
+  const final = last?.internet ? last : null
+  const earlier = final ? clauses.slice(0, -1) : clauses
+  if (final?.effect === 'block') {
+    return { state: earlier.some(clause => clause.effect === 'allow') ? 'listed-only' : 'cut-off', because: because(final), clauses: ids }
+  }
+  const block = earlier.find(clause => clause.effect === 'block')
+  if (block) return { state: 'filtered', because: because(block), clauses: ids }
+  return { state: 'open', because: final && because(final), clauses: ids }
+}
+
+/** What becomes of a destination: the first clause that matches decides; if none does, it is allowed. */
+export function verdictOf(clauses: readonly Candidate[], destination: Destination): Verdict {
+  const first = clauses.find(clause => clause.matches(destination))
+  return first ? { effect: first.effect, because: because(first) } : { effect: 'allow', because: null }
+}
+
+const because = ({ kind, id }: Candidate): Because => ({ kind, id })

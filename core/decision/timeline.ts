@@ -1,0 +1,36 @@
+import { clauseMask, maskOf, piecesOf, standingIn, type Compiled, type Subject } from './compile.ts'
+import type { Standing } from './standing.ts'
+
+/** A longest stretch `[from, until)` (seconds), clipped to what was asked, in which the clauses stay the same. */
+export interface Segment extends Standing { readonly from: number, readonly until: number }
+
+/** A subject's segments over a range: in order, each beginning where the one before ends. */
+export interface Timeline extends Subject { readonly segments: readonly Segment[] }
+
+/** Everyone's segments over `[from, until)` (seconds), in the order asked. Throws RangeError where the range is empty or a device is unknown. */
+export function timelines(compiled: Compiled, subjects: readonly Subject[], from: number, until: number): Timeline[] {
+  if (!(from < until)) throw new RangeError('A timeline ends after it begins.')
+  const pieces = piecesOf(compiled, from, until)
+  const { words } = compiled
+  let clauses = new Uint32Array(words)
+  let before = new Uint32Array(words)
+  return subjects.map((subject) => {
+    const includes = maskOf(compiled, subject)
+    const segments: Segment[] = []
+    let begun = from
+    clauseMask(compiled, includes, pieces, 0, before)
+    for (let piece = 1; piece < pieces.edges.length - 1; piece++) {
+      clauseMask(compiled, includes, pieces, piece, clauses)
+      let word = 0
+      while (word < words && clauses[word] === before[word]) word++
+      if (word === words) continue
+      segments.push(segment(begun, pieces.edges[piece]!, standingIn(compiled, subject, before)))
+      begun = pieces.edges[piece]!
+      ;[before, clauses] = [clauses, before]
+    }
+    segments.push(segment(begun, until, standingIn(compiled, subject, before)))
+    return { device: subject.device, mac: subject.mac, segments }
+  })
+}
+
+const segment = (from: number, until: number, { state, because, clauses }: Standing): Segment => ({ from, until, state, because, clauses })

@@ -1,0 +1,40 @@
+import { toASCII, toUnicode } from 'tr46'
+
+const LABEL = /^[a-z0-9_]([a-z0-9_-]{0,61}[a-z0-9_])?$/
+
+/**
+ * Reads a host name in its ASCII form, lower case, without a final dot (UTS 46, non-transitional; lengths of RFC 1035, section 2.3.4).
+ * `null` where it is none; an IPv4 address is none.
+ */
+export function readHost(text: string): string | null {
+  const ascii = toASCII(text.trim().replace(/\.$/, ''), { checkBidi: true, checkJoiners: true })?.toLowerCase()
+  if (!ascii || ascii.length > 253) return null
+  const labels = ascii.split('.')
+  return labels.every(label => LABEL.test(label)) && !/^\d+$/.test(labels.at(-1)!) ? ascii : null
+}
+
+/** The Unicode form of a host name in its ASCII form; where it has none, the name itself. */
+export function unicodeHost(ascii: string): string {
+  return ascii.includes('xn--') ? toUnicode(ascii).domain : ascii
+}
+
+/** Reads a keyword: lower case, composed (NFC), without blanks around it; `null` where nothing is left or blanks are within. */
+export function readKeyword(text: string): string | null {
+  const keyword = text.trim().toLowerCase().normalize('NFC')
+  return keyword === '' || /\s/.test(keyword) ? null : keyword
+}
+
+/** Whether the host name (ASCII form) contains the keyword in its ASCII or its Unicode form. */
+export function hostContains(ascii: string, keyword: string): boolean {
+  return ascii.includes(keyword) || unicodeHost(ascii).normalize('NFC').includes(keyword)
+}
+
+/** The host name and every name above it: "a.b.example", "b.example", "example". */
+export function* namesAbove(host: string): Generator<string> {
+  for (let name = host; ;) {
+    yield name
+    const dot = name.indexOf('.')
+    if (dot < 0) return
+    name = name.slice(dot + 1)
+  }
+}

@@ -1,0 +1,34 @@
+import canonicalize from 'canonicalize'
+import { sha256 } from '@noble/hashes/sha2'
+import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils'
+import type { Policy } from './types.ts'
+
+/** The policy as a document without what is missing by default: no empty lists and notes, no false flags, no `enabled: true`. Reading it gives the same policy. */
+export function documentOf(policy: Policy): Record<string, unknown> {
+  return lean(policy, '') as Record<string, unknown>
+}
+
+/** The canonical text of a policy: its lean document as JSON with sorted keys and no blanks (RFC 8785). */
+export function canonicalText(policy: Policy): string {
+  return canonicalize(documentOf(policy))!
+}
+
+/** The digest of a policy: SHA-256 of its canonical text, as 64 hexadecimal digits. Two documents that mean the same text for text have one digest. */
+export function digestOf(policy: Policy): string {
+  return bytesToHex(sha256(utf8ToBytes(canonicalText(policy))))
+}
+
+function lean(value: unknown, key: string): unknown {
+  if (Array.isArray(value)) return value.map(entry => lean(entry, ''))
+  if (typeof value !== 'object' || value === null) return value
+  const entries = Object.entries(value)
+    .map(([name, entry]): [string, unknown] => [name, lean(entry, name)])
+    .filter(([name, entry]) => !isDefault(name, entry))
+  // `who`, `what` and `when` must be there even where they say nothing.
+  return entries.length === 0 && key === 'except' ? undefined : Object.fromEntries(entries)
+}
+
+function isDefault(name: string, value: unknown): boolean {
+  if (name === 'enabled') return value === true
+  return value === undefined || value === false || (name === 'note' && value === '') || (Array.isArray(value) && value.length === 0)
+}

@@ -1,0 +1,122 @@
+import { isLocal, readDate, readInstant, instantText } from '../time/instant.ts'
+import { exceptionHoursText, readExceptionHours, readWeek, weekText, type Read } from '../time/week.ts'
+import { isTimeZone } from '../time/zone.ts'
+import { readKeyword } from '../destination/host.ts'
+import { macFault, readMac } from '../destination/mac.ts'
+import { readService, serviceText } from '../destination/service.ts'
+import { readSite, siteFault, siteText } from '../destination/site.ts'
+import { flag, list, oneOf, optional, record, show, text, type Reader } from './shape.ts'
+import { EFFECTS, MEDIUMS, type Adapter, type App, type Device, type Exception, type Group, type Override, type Place, type Rule, type Schedule, type SiteList, type What, type When, type Who } from './types.ts'
+
+/** The longest name or id that a policy may hold, in UTF-16 units. */
+export const NAME_LENGTH = 200
+
+const trimmed = (value: string) => value.trim() === '' || value.trim().length > NAME_LENGTH ? null : value.trim()
+const label = text(trimmed, value => value.trim() === '' ? 'is empty: give it a text' : `is longer than ${NAME_LENGTH} characters: shorten it`)
+const id = text(value => trimmed(value) === value ? value : null, () => `is no id: write 1 to ${NAME_LENGTH} characters without blanks around them`)
+const note = optional(text(value => value, () => ''), () => '')
+
+/** A MAC address in any usual notation. */
+export const mac = text((value) => {
+  const read = readMac(value)
+  return read && !macFault(read) ? read : null
+}, value => macFault(readMac(value) ?? '') ?? 'is no MAC address: write it as in 02:5e:10:00:00:01')
+
+const timeZone = text(value => isTimeZone(value) ? value : null, () => 'is no time zone: write an IANA name such as Europe/Lisbon')
+const date = text(value => readDate(value) === null ? null : value, () => 'is no date: write it as in 2026-12-24')
+const localTime = text(value => isLocal(value) ? value : null, () => 'is no local date-time: write it as in 2026-12-05T14:00')
+const instant = text((value) => {
+  const at = readInstant(value)
+  return at === null ? null : instantText(at)
+}, () => 'is no instant: write it as in 2026-11-27T20:00:00Z')
+
+const site = text((value) => {
+  const read = readSite(value)
+  return read && siteText(read)
+}, siteFault)
+const keyword = text(readKeyword, () => 'is no keyword: write one word without blanks')
+const service = text((value) => {
+  const read = readService(value)
+  return read && serviceText(read)
+}, () => 'is no service: write it as in tcp/21, udp/3478-3481, tcp/20,21 or tcp/*@203.0.113.0/24')
+
+const canonical = <T>(read: (value: string) => Read<T>, write: (value: T) => string) => text(
+  (value) => {
+    const result = read(value)
+    return 'value' in result ? write(result.value) : null
+  },
+  (value) => {
+    const result = read(value)
+    return 'fault' in result ? `has a fault at character ${result.fault.from + 1}. ${result.fault.message}` : ''
+  })
+const week = canonical(readWeek, weekText)
+const exceptionHours = canonical(readExceptionHours, exceptionHoursText)
+
+/** Adds a check over the whole of what was read, made only where its parts were free of faults. */
+function checked<T>(reader: Reader<T>, fault: (value: T) => string | null): Reader<T> {
+  return (value, path, faults) => {
+    const before = faults.length
+    const result = reader(value, path, faults)
+    const message = faults.length === before ? fault(result) : null
+    if (message !== null) faults.push({ path, message })
+    return result
+  }
+}
+
+export const place: Reader<Place> = record({ name: label, timeZone })
+
+const adapter: Reader<Adapter> = record({ mac, medium: oneOf(MEDIUMS) })
+export const device: Reader<Device> = record({ id, name: label, adapters: list(adapter), shielded: flag(), note })
+export const group: Reader<Group> = record({ id, name: label, members: list(id), note })
+
+const exception: Reader<Exception> = checked(record({ from: date, until: date, hours: exceptionHours }),
+  ({ from, until }) => from > until ? `ends on ${until}, before it begins on ${from}: put the earlier date first` : null)
+export const schedule: Reader<Schedule> = record({ id, name: label, week, exceptions: list(exception), note })
+
+export const siteList: Reader<SiteList> = record({ id, name: label, entries: list(site), note })
+export const app: Reader<App> = record({ id, name: label, category: label, sites: list(site), services: list(service), note })
+
+const named = { devices: list(id), groups: list(id) }
+export const who: Reader<Who> = record({
+  everyone: flag(), newcomers: flag(), ...named, except: optional(record(named), () => ({ devices: [], groups: [] })),
+})
+
+export const what: Reader<What> = checked(
+  record({ internet: flag(), sites: list(site), siteLists: list(id), keywords: list(keyword), apps: list(id), categories: list(label), services: list(service) }),
+  ({ internet, ...lists }) => internet && Object.values(lists).some(entries => entries.length > 0)
+    ? 'names the internet and lists as well: keep one of the two'
+    : null)
+
+interface LooseWhen { always: boolean, schedules: readonly string[], outside: boolean, from: string | null, until: string | null }
+const nothing = () => null
+const looseWhen: Reader<LooseWhen> = checked(record<LooseWhen>({
+  always: flag(), schedules: list(id), outside: flag(), from: optional<string | null>(localTime, nothing), until: optional<string | null>(localTime, nothing),
+}), ({ always, schedules, outside, from, until }) => {
+  const ways = Number(always) + Number(schedules.length > 0) + Number(from !== null || until !== null)
+  if (ways !== 1) return 'must say exactly one of: "always": true; "schedules" with at least one id; "from" and "until"'
+  if (outside && schedules.length === 0) return 'says "outside" without schedules: name the schedules'
+  if (schedules.length > 0 || always) return null
+  if (from === null || until === null) return 'says one of "from" and "until": say both'
+  return padded(from) < padded(until) ? null : `ends at ${until}, not after it begins at ${from}: put the earlier time first`
+})
+
+/** When a rule is in force, in the one of its three forms that was said. */
+export const when: Reader<When> = (value, path, faults) => {
+  const { always, schedules, outside, from, until } = looseWhen(value, path, faults)
+  if (always) return { always: true }
+  return from && until ? { from, until } : { schedules, outside }
+}
+
+export const rule: Reader<Rule> = record({ id, name: label, enabled: flag(true), effect: oneOf(EFFECTS), who, what, when, note })
+
+const lifted: Reader<string | null> = (value, path, faults) => value === null ? null : instant(value, path, faults)
+export const override: Reader<Override> = checked(record({ id, effect: oneOf(EFFECTS), who, from: instant, until: lifted, note }),
+  ({ from, until }) => until !== null && until <= from ? `ends at ${until}, not after it begins at ${from}: put the earlier instant first` : null)
+
+/** The format version: only 1 so far. */
+export const version: Reader<1> = (value, path, faults) => {
+  if (value !== 1) faults.push({ path, message: `is ${show(value)}: this program reads format version 1` })
+  return 1
+}
+
+const padded = (local: string) => local.length === 16 ? `${local}:00` : local

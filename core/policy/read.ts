@@ -1,0 +1,71 @@
+import { app, device, group, override, place, rule, schedule, siteList, version } from './parts.ts'
+import { list, record, type Fault, type Reader } from './shape.ts'
+import type { Policy, Who } from './types.ts'
+
+const document: Reader<Policy> = record({
+  kairostat: version, place, devices: list(device), groups: list(group), schedules: list(schedule),
+  siteLists: list(siteList), apps: list(app), rules: list(rule), overrides: list(override),
+})
+
+/**
+ * Reads a policy document (parsed JSON or YAML): the normalised policy, or every fault by its path. Nothing is guessed or left out: one
+ * fault and the document is refused whole. Never throws, whatever the value.
+ */
+export function readPolicy(value: unknown): { readonly policy: Policy } | { readonly faults: readonly Fault[] } {
+  const faults: Fault[] = []
+  const policy = document(value, '', faults)
+  // References are looked at where the parts could be read; a part that could not has its own fault already.
+  if (isWhole(policy)) faults.push(...uniqueFaults(policy), ...referenceFaults(policy))
+  return faults.length > 0 ? { faults } : { policy }
+}
+
+function isWhole(policy: Partial<Policy>): policy is Policy {
+  const lists = [policy.devices, policy.groups, policy.schedules, policy.siteLists, policy.apps, policy.rules, policy.overrides]
+  return lists.every(Array.isArray)
+    && policy.devices!.every(entry => Array.isArray(entry.adapters))
+    && policy.rules!.every(entry => entry.who?.except && entry.what && entry.when) && policy.overrides!.every(entry => entry.who?.except)
+}
+
+function uniqueFaults(policy: Policy): Fault[] {
+  const paths = (key: 'devices' | 'groups' | 'schedules' | 'siteLists' | 'apps' | 'rules' | 'overrides') =>
+    policy[key].map(({ id }, index): [string, string] => [`${key}[${index}].id`, id])
+  const macs = policy.devices.flatMap((entry, index) =>
+    entry.adapters.map(({ mac }, at): [string, string] => [`devices[${index}].adapters[${at}].mac`, mac]))
+  return [
+    ...(['devices', 'groups', 'schedules', 'siteLists', 'apps'] as const).flatMap(key => repeated(paths(key), 'is the id of')),
+    ...repeated([...paths('rules'), ...paths('overrides')], 'is the id of'),
+    ...repeated(macs, 'is the address of'),
+  ]
+}
+
+function repeated(values: readonly [path: string, value: string][], already: string): Fault[] {
+  const first = new Map<string, string>()
+  return values.flatMap(([path, value]) => {
+    const earlier = first.get(value)
+    if (value === undefined || value === '') return []
+    if (earlier === undefined) first.set(value, path)
+    return earlier === undefined ? [] : [{ path, message: `"${value}" ${already} ${earlier.replace(/\.(id|mac)$/, '')} already: each needs its own` }]
+  })
+}
+
+function referenceFaults(policy: Policy): Fault[] {
+  const known = {
+    device: new Set(policy.devices.map(({ id }) => id)), group: new Set(policy.groups.map(({ id }) => id)),
+    schedule: new Set(policy.schedules.map(({ id }) => id)), list: new Set(policy.siteLists.map(({ id }) => id)), app: new Set(policy.apps.map(({ id }) => id)),
+  }
+  const check = (kind: keyof typeof known, ids: readonly string[], path: string): Fault[] => ids.flatMap((id, index) =>
+    known[kind].has(id) ? [] : [{ path: `${path}[${index}]`, message: `"${id}" is no ${kind} of this document: add it, or take the id out` }])
+  const checkWho = (who: Who, path: string) => [
+    ...check('device', who.devices, `${path}.devices`), ...check('group', who.groups, `${path}.groups`),
+    ...check('device', who.except.devices, `${path}.except.devices`), ...check('group', who.except.groups, `${path}.except.groups`),
+  ]
+  return [
+    ...policy.groups.flatMap(({ members }, index) => check('device', members, `groups[${index}].members`)),
+    ...policy.rules.flatMap(({ who, what, when }, index) => [
+      ...checkWho(who, `rules[${index}].who`),
+      ...check('list', what.siteLists, `rules[${index}].what.siteLists`), ...check('app', what.apps, `rules[${index}].what.apps`),
+      ...'schedules' in when ? check('schedule', when.schedules, `rules[${index}].when.schedules`) : [],
+    ]),
+    ...policy.overrides.flatMap(({ who }, index) => checkWho(who, `overrides[${index}].who`)),
+  ]
+}

@@ -1,0 +1,102 @@
+/** The whole policy of one place, read and normalised: every list and flag is there, texts are in canonical form. See docs/policy.md. */
+export interface Policy {
+  readonly kairostat: 1
+  readonly place: Place
+  readonly devices: readonly Device[]
+  readonly groups: readonly Group[]
+  readonly schedules: readonly Schedule[]
+  readonly siteLists: readonly SiteList[]
+  readonly apps: readonly App[]
+  readonly rules: readonly Rule[]
+  readonly overrides: readonly Override[]
+}
+
+/** A network with its gateway; `timeZone` is an IANA name. */
+export interface Place { readonly name: string, readonly timeZone: string }
+
+export const MEDIUMS = ['wifi', 'ethernet', 'other'] as const
+export type Medium = typeof MEDIUMS[number]
+
+/** A network card; `mac` in lower case with colons. */
+export interface Adapter { readonly mac: string, readonly medium: Medium }
+
+export interface Device {
+  readonly id: string
+  readonly name: string
+  readonly adapters: readonly Adapter[]
+  readonly shielded: boolean
+  readonly note: string
+}
+
+export interface Group { readonly id: string, readonly name: string, readonly members: readonly string[], readonly note: string }
+
+/** Dates with other hours, both ends included. */
+export interface Exception { readonly from: string, readonly until: string, readonly hours: string }
+
+export interface Schedule {
+  readonly id: string
+  readonly name: string
+  readonly week: string
+  readonly exceptions: readonly Exception[]
+  readonly note: string
+}
+
+export interface SiteList { readonly id: string, readonly name: string, readonly entries: readonly string[], readonly note: string }
+
+export interface App {
+  readonly id: string
+  readonly name: string
+  readonly category: string
+  readonly sites: readonly string[]
+  readonly services: readonly string[]
+  readonly note: string
+}
+
+export const EFFECTS = ['block', 'allow'] as const
+export type Effect = typeof EFFECTS[number]
+
+export interface Who {
+  readonly everyone: boolean
+  readonly newcomers: boolean
+  readonly devices: readonly string[]
+  readonly groups: readonly string[]
+  readonly except: { readonly devices: readonly string[], readonly groups: readonly string[] }
+}
+
+/** `internet`, or any of the lists; where `internet` is true the lists are empty. */
+export interface What {
+  readonly internet: boolean
+  readonly sites: readonly string[]
+  readonly siteLists: readonly string[]
+  readonly keywords: readonly string[]
+  readonly apps: readonly string[]
+  readonly categories: readonly string[]
+  readonly services: readonly string[]
+}
+
+/** Always; during or outside the union of schedules; or once, between two local date-times of the place. */
+export type When =
+  | { readonly always: true }
+  | { readonly schedules: readonly string[], readonly outside: boolean }
+  | { readonly from: string, readonly until: string }
+
+export interface Rule {
+  readonly id: string
+  readonly name: string
+  readonly enabled: boolean
+  readonly effect: Effect
+  readonly who: Who
+  readonly what: What
+  readonly when: When
+  readonly note: string
+}
+
+/** A temporary block or opening of the internet; instants in UTC, half-open, `until: null` = until lifted. */
+export interface Override {
+  readonly id: string
+  readonly effect: Effect
+  readonly who: Who
+  readonly from: string
+  readonly until: string | null
+  readonly note: string
+}
