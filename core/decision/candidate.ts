@@ -43,6 +43,11 @@ export function hoursLookup(schedules: ReadonlyMap<string, Hours>, zone: string,
   }
 }
 
+/** When a rule of the policy would be in force within `[from, until)` (seconds), were it switched on. */
+export function whenWithin(policy: Policy, when: When, from: number, until: number): Ranges {
+  return whenInForce(when, policy.place.timeZone)(from, until, hoursLookup(schedulesOf(policy), policy.place.timeZone, from, until))
+}
+
 function ofOverride(policy: Policy, override: Override): Candidate {
   const range = { from: readInstant(override.from)!, until: override.until === null ? Infinity : readInstant(override.until)! }
   return {

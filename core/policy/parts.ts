@@ -66,12 +66,18 @@ function checked<T>(reader: Reader<T>, fault: (value: T) => string | null): Read
 export const place: Reader<Place> = record({ name: label, timeZone })
 
 const adapter: Reader<Adapter> = record({ mac, medium: oneOf(MEDIUMS) })
-export const device: Reader<Device> = record({ id, name: label, adapters: list(adapter), shielded: flag(), note })
-export const group: Reader<Group> = record({ id, name: label, members: list(id), note })
+const deviceFields = { name: label, adapters: list(adapter), shielded: flag(), note }
+export const deviceForm: Reader<Omit<Device, 'id'>> = record(deviceFields)
+export const device: Reader<Device> = record({ id, ...deviceFields })
+const groupFields = { name: label, members: list(id), note }
+export const groupForm: Reader<Omit<Group, 'id'>> = record(groupFields)
+export const group: Reader<Group> = record({ id, ...groupFields })
 
 const exception: Reader<Exception> = checked(record({ from: date, until: date, hours: exceptionHours }),
   ({ from, until }) => from > until ? `ends on ${until}, before it begins on ${from}: put the earlier date first` : null)
-export const schedule: Reader<Schedule> = record({ id, name: label, week, exceptions: list(exception), note })
+const scheduleFields = { name: label, week, exceptions: list(exception), note }
+export const scheduleForm: Reader<Omit<Schedule, 'id'>> = record(scheduleFields)
+export const schedule: Reader<Schedule> = record({ id, ...scheduleFields })
 
 export const siteList: Reader<SiteList> = record({ id, name: label, entries: list(site), note })
 export const app: Reader<App> = record({ id, name: label, category: label, sites: list(site), services: list(service), note })
@@ -107,11 +113,16 @@ export const when: Reader<When> = (value, path, faults) => {
   return from && until ? { from, until } : { schedules, outside }
 }
 
-export const rule: Reader<Rule> = record({ id, name: label, enabled: flag(true), effect: oneOf(EFFECTS), who, what, when, note })
+const ruleFields = { name: label, enabled: flag(true), effect: oneOf(EFFECTS), who, what, when, note }
+export const ruleForm: Reader<Omit<Rule, 'id'>> = record(ruleFields)
+export const rule: Reader<Rule> = record({ id, ...ruleFields })
 
 const lifted: Reader<string | null> = (value, path, faults) => value === null ? null : instant(value, path, faults)
-export const override: Reader<Override> = checked(record({ id, effect: oneOf(EFFECTS), who, from: instant, until: lifted, note }),
-  ({ from, until }) => until !== null && until <= from ? `ends at ${until}, not after it begins at ${from}: put the earlier instant first` : null)
+const overrideFields = { effect: oneOf(EFFECTS), who, from: instant, until: lifted, note }
+const endsLater = ({ from, until }: Omit<Override, 'id'>) =>
+  until !== null && until <= from ? `ends at ${until}, not after it begins at ${from}: put the earlier instant first` : null
+export const overrideForm: Reader<Omit<Override, 'id'>> = checked(record(overrideFields), endsLater)
+export const override: Reader<Override> = checked(record({ id, ...overrideFields }), endsLater)
 
 /** The format version: only 1 so far. */
 export const version: Reader<1> = (value, path, faults) => {

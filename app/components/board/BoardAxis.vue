@@ -1,0 +1,31 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useBoard } from '../../stores/board.ts'
+import { useMoment } from '../../stores/moment.ts'
+
+/** The hours of the day over the bands, with the grid and the needle that run down through all rows. */
+const props = defineProps<{ width: number }>()
+const [board, moment] = [useBoard(), useMoment()]
+const scale = (instant: number) => (instant - board.axis.from) / (board.axis.until - board.axis.from) * props.width
+const ticks = computed(() => board.axis.ticks.map(tick => ({ ...tick, x: scale(tick.at) })))
+const needle = computed(() => scale(moment.at))
+</script>
+
+<template>
+  <div class="axis" aria-hidden="true">
+    <template v-for="tick in ticks" :key="tick.label">
+      <span :style="{ left: `${tick.x}px` }">{{ tick.label }}</span>
+      <i :style="{ left: `${tick.x}px` }" />
+    </template>
+    <b :style="{ left: `${needle}px` }" />
+  </div>
+</template>
+
+<style scoped>
+.axis { position: relative; height: 100%; }
+span { position: absolute; transform: translateX(-50%); font-size: 11px; color: var(--soft); }
+i, b { position: absolute; top: 18px; bottom: 0; }
+i { border-left: 1px solid var(--line); }
+b { top: 14px; border-left: 1.6px solid var(--needle); z-index: 2; }
+b::before { content: ""; position: absolute; left: -5.4px; top: -6px; width: 9px; height: 9px; border-radius: 50%; background: var(--needle); }
+</style>

@@ -1,0 +1,30 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { isBlocked } from '../../../core/decision/standing.ts'
+import { standingsAt } from '../../../core/decision/moment.ts'
+import { useBoard } from '../../stores/board.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { blockedWords, nextWords } from '../../words/standing.ts'
+import { clockOf, dateWords, weekdayWords } from '../../words/time.ts'
+
+const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+const when = computed(() => {
+  if (moment.isNow) return 'Right now'
+  const days = board.day - board.today
+  const day = days === 0 ? 'Today' : days === 1 ? 'Tomorrow' : days === -1 ? 'Yesterday' : Math.abs(days) < 7 ? `On ${weekdayWords(moment.at, network.zone)}` : `On ${dateWords(moment.at, network.zone)}`
+  return `${day} at ${clockOf(moment.at, network.zone)}`
+})
+const blocked = computed(() => board.moments.filter(({ state }) => isBlocked(state)).length)
+const next = computed(() => nextWords(board.moments, (index, at) =>
+  isBlocked(standingsAt(board.compiled!, [board.rows[index]!.subject], at)[0]!.state), moment.at, network.zone))
+</script>
+
+<template>
+  <h1>{{ when }}, <b>{{ blockedWords(blocked) }}</b>.</h1>
+  <p class="soft next">{{ next ?? 'Nothing changes after that.' }}</p>
+</template>
+
+<style scoped>
+.next { margin: 3px 0 12px; }
+</style>

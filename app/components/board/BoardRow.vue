@@ -1,0 +1,38 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Moment } from '../../../core/decision/moment.ts'
+import { isBlocked } from '../../../core/decision/standing.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { stateWord } from '../../words/standing.ts'
+import { whenWords } from '../../words/time.ts'
+import type { Row } from './rows.ts'
+
+/** One device: its name, how it stands, until when, and its band in the slot. */
+const props = defineProps<{ line: { row: Row, moment: Moment }, chosen: boolean }>()
+defineEmits<{ choose: [] }>()
+const [network, moment] = [useNetwork(), useMoment()]
+const until = computed(() => props.line.moment.until === null ? '' : whenWords(props.line.moment.until, moment.at, network.zone))
+</script>
+
+<template>
+  <button type="button" class="row" :class="{ chosen }" :aria-expanded="chosen" :data-device="line.row.key" @click="$emit('choose')">
+    <span class="name">{{ line.row.name }} <small v-if="line.row.notLive">not live</small></span>
+    <span class="state" :class="{ blocked: isBlocked(line.moment.state) }">{{ stateWord(line.moment) }} <span class="until">{{ until && `until ${until}` }}</span></span>
+    <span class="track"><slot /></span>
+  </button>
+</template>
+
+<style scoped>
+.row { display: grid; grid-template-columns: 160px 128px minmax(0, 1fr); gap: 10px; align-items: end; width: calc(100% + 16px); margin: 0 -8px; padding: 2px 8px 4px; text-align: left; cursor: pointer; border-radius: 2px; content-visibility: auto; contain-intrinsic-height: 31px; }
+.row:hover, .row.chosen { background: var(--leaf); }
+.name { font-weight: 500; font-size: 13px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+small { color: var(--ochre); font-weight: 400; }
+.state { font-size: 12px; color: var(--soft); white-space: nowrap; }
+.state.blocked { color: var(--ink); font-weight: 600; }
+.until { font-weight: 400; color: var(--soft); }
+@media (max-width: 760px) {
+  .row { grid-template-columns: minmax(0, 1fr) auto; row-gap: 2px; }
+  .track { grid-column: 1 / -1; }
+}
+</style>

@@ -1,0 +1,66 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Moment } from '../../../core/decision/moment.ts'
+import type { Segment } from '../../../core/decision/timeline.ts'
+import { useDecided } from '../../composables/useDecider.ts'
+import { useBoard } from '../../stores/board.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { standingSentence } from '../../words/standing.ts'
+import { clockOf, dayAxis, weekdayWords } from '../../words/time.ts'
+import AccessBand from '../band/AccessBand.vue'
+import { bandWords } from '../band/band.ts'
+import DeviceEvidence from './DeviceEvidence.vue'
+import DeviceTrace from './DeviceTrace.vue'
+import OverrideActs from './OverrideActs.vue'
+import { overridesOf } from './overrides.ts'
+import type { Row } from './rows.ts'
+
+/** The answer about one device at the moment, what leads to it, and what one can do. */
+const props = defineProps<{ row: Row, moment: Moment, today: readonly Segment[] }>()
+defineEmits<{ close: [] }>()
+const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+const sentence = computed(() => standingSentence(props.moment, network.live!.policy, moment.at))
+const tomorrow = computed(() => dayAxis(board.day + 1, network.zone))
+const later = useDecided(() => ({ kind: 'timelines' as const, policy: network.live!.policy, subjects: [props.row.subject], from: tomorrow.value.from, until: tomorrow.value.until }))
+const brackets = computed(() => overridesOf(network.live!.policy, props.row.subject).map(override => override.at))
+const days = computed(() => [
+  { name: board.day === board.today ? 'Today' : weekdayWords(board.axis.from, network.zone).slice(0, 3), axis: board.axis, segments: props.today },
+  { name: weekdayWords(tomorrow.value.from, network.zone).slice(0, 3), axis: tomorrow.value, segments: later.value?.[0]?.segments ?? [] },
+])
+const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until - board.axis.from) * 200)
+</script>
+
+<template>
+  <aside class="leaf panel" :aria-label="row.name">
+    <button type="button" class="close" aria-label="Close" @click="$emit('close')"><UIcon name="i-lucide-x" /></button>
+    <h2>{{ row.name }}</h2>
+    <p v-if="row.notLive" class="notlive">This device is in the draft only. Until it is put live, it counts as a newcomer.</p>
+    <p class="say serif" data-testid="sentence">{{ sentence.before }}<em v-if="sentence.name">{{ sentence.name }}</em>{{ sentence.after }}</p>
+    <div class="days">
+      <div v-for="(day, index) in days" :key="index" class="day">
+        <span class="soft">{{ day.name }}</span>
+        <AccessBand :stretches="day.segments" :from="day.axis.from" :until="day.axis.until" :width="200" :height="17" :brackets="brackets" :label="bandWords(day.segments, at => clockOf(at, network.zone))" />
+        <i v-if="index === 0" :style="{ left: `${needle + 46}px` }" />
+      </div>
+    </div>
+    <DeviceTrace :subject="row.subject" />
+    <OverrideActs v-if="row.subject.device" :device="row.subject.device" :name="row.name" :moment="props.moment" />
+    <DeviceEvidence :macs="row.macs" />
+  </aside>
+</template>
+
+<style scoped>
+.panel { position: sticky; top: 14px; padding: 20px; max-height: calc(100vh - 90px); overflow: auto; }
+.close { position: absolute; right: 12px; top: 12px; cursor: pointer; color: var(--soft); line-height: 0; padding: 4px; }
+h2 { padding-right: 24px; }
+.say { font-size: 15.5px; line-height: 1.42; margin: 8px 0 14px; }
+.notlive { color: var(--ochre); font-size: 12.5px; margin-top: 6px; }
+.days { margin-bottom: 12px; }
+.day { position: relative; display: flex; align-items: end; gap: 0; height: 30px; font-size: 11px; }
+.day > span { width: 46px; }
+.day > i { position: absolute; top: 4px; bottom: -2px; border-left: 1.5px solid var(--needle); }
+@media (max-width: 760px) {
+  .panel { position: fixed; inset: auto 0 0; max-height: 74vh; z-index: 20; box-shadow: 0 -12px 40px -12px rgb(0 0 0 / 0.4); padding-bottom: 32px; }
+}
+</style>

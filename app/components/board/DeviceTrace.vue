@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Subject } from '../../../core/decision/compile.ts'
+import { traceAt, type TraceStep } from '../../../core/decision/trace.ts'
+import { useBoard } from '../../stores/board.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { whatWords } from '../../words/rule.ts'
+import { whenWords } from '../../words/time.ts'
+
+/** Every rule and override that includes the device, in order, with its part at the moment. */
+const props = defineProps<{ subject: Subject }>()
+const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+const policy = computed(() => network.live!.policy)
+const steps = computed(() => traceAt(board.compiled!, props.subject, moment.at).map((step) => {
+  const position = policy.value.rules.findIndex(({ id }) => id === step.id)
+  const override = policy.value.overrides.find(({ id }) => id === step.id)
+  return { ...step, number: position < 0 ? '' : position + 1, name: policy.value.rules[position]?.name ?? (override?.note || 'Override'), words: partWords(step) }
+}))
+
+function partWords(step: TraceStep): string {
+  if (step.part === 'decides') return ''
+  if (step.part === 'rests') return step.next === null ? 'not in the coming week' : `from ${whenWords(step.next, moment.at, network.zone)}`
+  const rule = policy.value.rules.find(({ id }) => id === step.id)
+  const what = rule ? whatWords(rule.what, policy.value) : 'the internet'
+  if (step.part === 'behind') return `would ${step.effect === 'block' ? 'block' : 'open'} ${what} next`
+  return step.effect === 'block' ? `closes ${what}` : `lets ${what} through`
+}
+</script>
+
+<template>
+  <ol v-if="steps.length > 0" class="trace" aria-label="Rules that include this device, in order">
+    <li v-for="step in steps" :key="step.id" :class="[step.part]">
+      <span class="number">{{ step.number }}</span>
+      <span>{{ step.name }}<template v-if="step.words"> · {{ step.words }}</template></span>
+      <em v-if="step.part === 'decides'" class="serif">decides</em>
+    </li>
+  </ol>
+  <p v-else class="soft">No rule includes this device.</p>
+</template>
+
+<style scoped>
+.trace { margin: 0 0 14px; border-bottom: 1px solid var(--line); }
+li { display: flex; gap: 8px; padding: 6px 0; border-top: 1px solid var(--line); font-size: 12.5px; color: var(--soft); }
+li.counts { color: var(--ink); }
+li.decides { color: var(--ink); font-weight: 600; }
+.number { width: 16px; flex: none; }
+em { margin-left: auto; color: var(--needle-text); font-weight: 400; }
+</style>

@@ -1,0 +1,40 @@
+import { subjectOfMac, type Compiled, type Subject } from '../../../core/decision/compile.ts'
+import type { Device, Policy } from '../../../core/policy/types.ts'
+import type { Sighting } from '../../../gateway/protocol.ts'
+
+/** A row of the board: a device as it is named, and who it is to the policy that is live. */
+export interface Row {
+  readonly key: string
+  readonly name: string
+  readonly subject: Subject
+  readonly macs: readonly string[]
+  /** A device of the draft that the live policy does not know: it counts as a newcomer still. */
+  readonly notLive: boolean
+  /** The name under which its group stands. */
+  readonly section: string
+}
+
+const NEWCOMERS = 'Newcomers'
+const UNGROUPED = 'In no group'
+
+/** The board's rows, group by group in the draft's order: its devices, those that are live still but gone from it, and at the end every address seen that belongs to nobody. */
+export function boardRows(draft: Policy, live: Compiled, sightings: readonly Sighting[]): Row[] {
+  const gone = live.policy.devices.filter(device => !draft.devices.some(({ id }) => id === device.id))
+  const devices = [...draft.devices, ...gone]
+  const known = new Set(devices.flatMap(device => device.adapters.map(({ mac }) => mac)))
+  const placed = new Set<string>()
+  const sections = draft.groups.map(group => ({ name: group.name, devices: devices.filter(({ id }) => group.members.includes(id) && !placed.has(id) && placed.add(id)) }))
+  return [
+    ...[...sections, { name: UNGROUPED, devices: devices.filter(({ id }) => !placed.has(id)) }].flatMap(section => section.devices.map(device => deviceRow(device, section.name, live))),
+    ...sightings.filter(({ mac, connected }) => connected && !known.has(mac)).map(({ mac, hostName }): Row => ({
+      key: mac, name: hostName ?? mac, subject: { device: null, mac }, macs: [mac], notLive: false, section: NEWCOMERS,
+    })),
+  ]
+}
+
+function deviceRow(device: Device, section: string, live: Compiled): Row {
+  const isLive = live.includes.has(device.id)
+  const macs = device.adapters.map(({ mac }) => mac)
+  const subject = isLive ? { device: device.id, mac: null } : subjectOfMac(live, macs[0] ?? '')
+  return { key: device.id, name: device.name, subject, macs, notLive: !isLive, section }
+}

@@ -1,0 +1,32 @@
+import { mayChange } from '../../../core/destination/mac.ts'
+import type { Device, Policy } from '../../../core/policy/types.ts'
+import type { Sighting } from '../../../gateway/protocol.ts'
+
+/** Every address seen on the network that belongs to no device of the draft, the latest first. */
+export function newcomersOf(draft: Policy, sightings: readonly Sighting[]): Sighting[] {
+  const known = new Set(draft.devices.flatMap(device => device.adapters.map(({ mac }) => mac)))
+  return sightings.filter(({ mac }) => !known.has(mac))
+}
+
+/** A device's sightings, in the order of its adapters. */
+export function sightingsOf(device: Device, sightings: readonly Sighting[]): Sighting[] {
+  return device.adapters.flatMap(({ mac }) => sightings.filter(sighting => sighting.mac === mac))
+}
+
+/** A name to begin with: the host name with blanks and a capital letter. */
+export function suggestedName({ hostName }: Sighting): string {
+  const words = (hostName ?? '').replace(/[-_.]+/g, ' ').trim()
+  return words.charAt(0).toUpperCase() + words.slice(1)
+}
+
+/** What a name or part of one is searched in: name, note, addresses in any notation, host names, IP addresses. */
+export function matchesSearch(device: Device, seen: readonly Sighting[], text: string): boolean {
+  const plain = text.trim().toLowerCase()
+  const digits = plain.replace(/[^0-9a-f]/g, '')
+  const words = [device.name, device.note, ...device.adapters.map(({ mac }) => mac), ...seen.flatMap(({ hostName, addresses }) => [hostName ?? '', ...addresses])]
+  return words.some(word => word.toLowerCase().includes(plain))
+    || (digits.length >= 4 && /^[0-9a-f:.\s-]+$/.test(plain) && device.adapters.some(({ mac }) => mac.replaceAll(':', '').includes(digits)))
+}
+
+/** What an address with the locally administered bit is said to be. */
+export const changeNote = (mac: string) => mayChange(mac) ? 'may change' : ''

@@ -1,0 +1,82 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import type { Schedule } from '../../../core/policy/types.ts'
+import { localText } from '../../../core/time/instant.ts'
+import { readWeek, weekText, type Week } from '../../../core/time/week.ts'
+import { useDraft } from '../../composables/useDraft.ts'
+import { useBoard } from '../../stores/board.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { listWords } from '../../words/rule.ts'
+import { weekdayOf } from '../../../core/time/instant.ts'
+import { minutesOf } from './lanes.ts'
+import WeekPicture from './WeekPicture.vue'
+
+/** A schedule's name and week text, with the picture that follows every keystroke; an error marks its place and leaves the last good picture. */
+const props = withDefaults(defineProps<{ schedule: Schedule, isNew: boolean, users?: readonly string[] }>(), { users: () => [] })
+const emit = defineEmits<{ done: [id: string | null] }>()
+const [network, moment, board] = [useNetwork(), useMoment(), useBoard()]
+const { busy, trouble, put, remove } = useDraft()
+
+const name = ref(props.schedule.name)
+const text = ref(props.schedule.week)
+const read = computed(() => readWeek(text.value))
+const fault = computed(() => 'fault' in read.value ? read.value.fault : null)
+const week = ref<Week>([[], [], [], [], [], [], []])
+watch(read, (now) => {
+  if ('value' in now) week.value = now.value
+}, { immediate: true })
+const hours = computed(() => Math.round(minutesOf(week.value) / 6) / 10)
+const needle = computed(() => {
+  const [hour, minute] = localText(moment.at, network.zone).slice(11, 16).split(':').map(Number)
+  return { day: weekdayOf(board.day), minute: hour! * 60 + minute! }
+})
+const changed = computed(() => props.isNew || name.value.trim() !== props.schedule.name || (!fault.value && weekText(week.value) !== props.schedule.week))
+
+async function keep() {
+  const { exceptions, note } = props.schedule
+  const id = await put('schedules', props.isNew ? null : props.schedule.id, { name: name.value, week: text.value, exceptions, note })
+  if (id) emit('done', props.isNew ? id : null)
+}
+async function drop() {
+  if (await remove('schedules', props.schedule.id)) emit('done', null)
+}
+</script>
+
+<template>
+  <form class="leaf editor" @submit.prevent="keep">
+    <div class="fields">
+      <label>Name<input v-model="name" required maxlength="200" placeholder="Nights"></label>
+      <label class="wide">Week<input v-model="text" required spellcheck="false" :aria-invalid="fault !== null" aria-describedby="week-help"></label>
+    </div>
+    <p id="week-help" class="help" :class="{ fault }" aria-live="polite">
+      <template v-if="fault"><span class="quote">{{ text.slice(0, fault.from) }}<mark>{{ text.slice(fault.from, fault.until) || '…' }}</mark>{{ text.slice(fault.until) }}</span> {{ fault.message }} The picture is the last good one.</template>
+      <template v-else>{{ hours }} hours a week. Kept as <b>{{ weekText(week) }}</b>. A window that ends before it starts runs on into the next day.</template>
+    </p>
+    <WeekPicture :week="week" :needle="needle" />
+    <p v-if="!isNew" class="soft users">{{ users.length === 0 ? 'No rule uses these hours yet.' : `Used by ${listWords(users)}.` }}</p>
+    <p class="trouble" role="alert">{{ trouble }}</p>
+    <div class="acts">
+      <UButton type="submit" size="sm" :loading="busy" :disabled="fault !== null || name.trim() === '' || !changed">{{ isNew ? 'Add to the draft' : 'Keep in the draft' }}</UButton>
+      <UButton size="sm" variant="ghost" color="neutral" @click="emit('done', null)">Close</UButton>
+      <UButton v-if="!isNew" size="sm" variant="ghost" color="error" class="ml-auto" :disabled="busy" @click="drop">Take out</UButton>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.editor { padding: 18px 20px 14px; margin: 8px 0 14px; }
+.fields { display: flex; gap: 16px; flex-wrap: wrap; }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); flex: 1 1 160px; }
+label.wide { flex: 2 1 280px; }
+input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 6px 10px; color: var(--ink); font-size: 15px; }
+input[aria-invalid=true] { border-color: var(--needle); }
+.help { min-height: 38px; padding: 6px 0 8px; color: var(--soft); }
+.help b { color: var(--ink); font-weight: 600; }
+.help.fault { color: var(--needle-text); }
+.quote { font-weight: 600; }
+mark { background: none; color: inherit; text-decoration: underline wavy var(--needle); text-underline-offset: 3px; }
+.users { margin-top: 8px; }
+.trouble { color: var(--needle-text); }
+.acts { display: flex; gap: 8px; margin-top: 10px; }
+</style>

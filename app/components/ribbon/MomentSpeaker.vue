@@ -1,0 +1,53 @@
+<script setup lang="ts">
+import { computed, nextTick, ref } from 'vue'
+import { readSpoken } from '../../../core/time/spoken.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { clockOf, dateWords } from '../../words/time.ts'
+
+const [network, moment] = [useNetwork(), useMoment()]
+const typing = ref(false)
+const text = ref('')
+const fault = ref(false)
+const field = ref<HTMLInputElement | null>(null)
+const label = computed(() => `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}`)
+
+async function ask() {
+  typing.value = true
+  fault.value = false
+  text.value = ''
+  await nextTick()
+  field.value?.focus()
+}
+function say() {
+  const at = readSpoken(text.value, network.zone, moment.now)
+  fault.value = at === null
+  if (at === null) return
+  typing.value = false
+  if (text.value.trim().toLowerCase() === 'now') moment.back()
+  else moment.put(at)
+}
+defineExpose({ ask })
+</script>
+
+<template>
+  <div class="speaker">
+    <form v-if="typing" @submit.prevent="say">
+      <input ref="field" v-model="text" aria-label="A moment to look at" placeholder="fri 21:30, tomorrow 7am" :aria-invalid="fault" @keydown.esc="typing = false" @blur="text === '' && (typing = false)">
+      <span v-if="fault" role="alert">Write it as in “fri 21:30”, “tomorrow 7am” or “24 dec 18:00”.</span>
+    </form>
+    <template v-else>
+      <button type="button" class="label" title="Type a moment (m)" @click="ask">{{ moment.isNow ? 'Now, ' : '' }}{{ label }}</button>
+      <button v-if="!moment.isNow" type="button" class="back" @click="moment.back()">back to now <kbd>n</kbd></button>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.speaker { display: flex; align-items: center; gap: 12px; min-height: 26px; }
+.label { font-weight: 600; border-bottom: 1px dashed var(--soft); cursor: pointer; white-space: nowrap; }
+.back { color: var(--needle-text); cursor: pointer; white-space: nowrap; }
+kbd { font: inherit; color: var(--soft); border: 1px solid var(--line); border-radius: 3px; padding: 0 4px; margin-left: 2px; }
+input { background: var(--leaf); border: 1px solid var(--line); border-radius: 4px; padding: 1px 8px; width: 190px; }
+span { color: var(--needle-text); margin-left: 8px; }
+</style>

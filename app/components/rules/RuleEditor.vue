@@ -1,0 +1,105 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Rule } from '../../../core/policy/types.ts'
+import { useDraft } from '../../composables/useDraft.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { listWords } from '../../words/rule.ts'
+import { timingOf, whatChoices, whatOf, whatValues, whenOf, whoChoices, whoOf, whoValues } from './form.ts'
+
+/** A rule as a sentence whose parts are edited in place. */
+const props = defineProps<{ rule: Rule, isNew: boolean }>()
+const emit = defineEmits<{ done: [] }>()
+const network = useNetwork()
+const { busy, trouble, put, remove } = useDraft()
+const toast = useToast()
+
+const { who, what, when } = props.rule
+const name = ref(props.rule.name)
+const effect = ref(props.rule.effect)
+const enabled = ref(props.rule.enabled)
+const named = ref(whoValues(who).named)
+const except = ref(whoValues(who).except)
+const internet = ref(what.internet)
+const closed = ref(whatValues(what))
+const timing = ref(timingOf(when))
+const schedules = ref('schedules' in when ? [...when.schedules] : [])
+const once = ref('from' in when ? { ...when } : { from: '', until: '' })
+
+const people = computed(() => whoChoices(network.draft!))
+const exceptable = computed(() => people.value.filter(choice => choice.kind !== ''))
+const closable = computed(() => whatChoices(network.draft!))
+const hours = computed(() => network.draft!.schedules.map(({ id, name }) => ({ value: id, label: name })))
+const kept = computed(() => [...what.sites, ...what.keywords.map(word => `names with “${word}”`), ...what.services])
+const missing = computed(() => {
+  if (named.value.length === 0) return 'Say whom the rule meets.'
+  if (!internet.value && closed.value.length === 0 && kept.value.length === 0) return 'Say what it speaks of.'
+  if ((timing.value === 'during' || timing.value === 'outside') && schedules.value.length === 0) return 'Choose a schedule.'
+  return name.value.trim() === '' ? 'Give it a name.' : ''
+})
+
+async function keep() {
+  const id = await put('rules', props.isNew ? null : props.rule.id, {
+    name: name.value, enabled: enabled.value, effect: effect.value, note: props.rule.note,
+    who: whoOf(named.value, except.value), what: whatOf(internet.value, closed.value, what), when: whenOf(timing.value, schedules.value, once.value),
+  })
+  if (id) emit('done')
+}
+async function drop() {
+  const { id: _id, ...rule } = props.rule
+  const order = network.draft!.rules.map(one => one.id)
+  if (!await remove('rules', props.rule.id)) return
+  emit('done')
+  toast.add({ title: `${rule.name} is out of the draft.`, actions: [{ label: 'Undo', onClick: () => void putBack(rule, order) }] })
+}
+async function putBack(rule: Omit<Rule, 'id'>, order: readonly string[]) {
+  const { put, send } = useDraft()
+  const id = await put('rules', null, rule)
+  await send('PUT', '/api/rules/order', { ids: order.map(one => one === props.rule.id ? id : one) })
+}
+</script>
+
+<template>
+  <form class="leaf editor" @submit.prevent="keep">
+    <div class="sentence serif">
+      <USelectMenu v-model="named" multiple value-key="value" :items="people" placeholder="whom?" aria-label="Whom it meets" class="pick" />
+      <span>except</span>
+      <USelectMenu v-model="except" multiple value-key="value" :items="exceptable" placeholder="nobody" aria-label="Except" class="pick small" />
+      <select v-model="effect" aria-label="May or may not"><option value="block">may not reach</option><option value="allow">may reach</option></select>
+      <select v-model="internet" aria-label="All or some of the internet"><option :value="true">the internet</option><option :value="false">what is listed:</option></select>
+      <template v-if="!internet">
+        <USelectMenu v-model="closed" multiple value-key="value" :items="closable" placeholder="lists, apps, categories" aria-label="What it speaks of" class="pick" />
+        <span v-if="kept.length > 0">and {{ listWords(kept) }}</span>
+      </template>
+      <select v-model="timing" aria-label="When"><option value="always">at any time</option><option value="during">during</option><option value="outside">outside</option><option value="once">once, from</option></select>
+      <USelectMenu v-if="timing === 'during' || timing === 'outside'" v-model="schedules" multiple value-key="value" :items="hours" placeholder="which hours?" aria-label="Schedules" class="pick" />
+      <template v-if="timing === 'once'">
+        <input v-model="once.from" type="datetime-local" aria-label="From" required> <span>until</span> <input v-model="once.until" type="datetime-local" aria-label="Until" required>
+      </template>
+    </div>
+    <div class="line">
+      <label>Name<input v-model="name" maxlength="200" placeholder="Quiet hours"></label>
+      <label class="tick"><input v-model="enabled" type="checkbox"> Switched on</label>
+    </div>
+    <p class="trouble" role="alert">{{ trouble }}</p>
+    <div class="acts">
+      <UButton type="submit" size="sm" :loading="busy" :disabled="missing !== ''">{{ isNew ? 'Add to the draft' : 'Keep in the draft' }}</UButton>
+      <UButton size="sm" variant="ghost" color="neutral" @click="emit('done')">Close</UButton>
+      <span v-if="missing" class="soft">{{ missing }}</span>
+      <UButton v-if="!isNew" size="sm" variant="ghost" color="error" class="ml-auto" :disabled="busy" @click="drop">Take out</UButton>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.editor { padding: 18px 20px 14px; margin: 8px 0 14px; }
+.sentence { display: flex; flex-wrap: wrap; gap: 8px 10px; align-items: center; font-size: 17px; }
+.pick { min-width: 170px; max-width: 340px; }
+.pick.small { min-width: 110px; }
+select, input:not([type=checkbox]) { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 5px 8px; color: var(--ink); font: inherit; }
+.line { display: flex; gap: 20px; align-items: end; margin-top: 14px; flex-wrap: wrap; }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); }
+label input { font-size: 15px; }
+.tick { flex-direction: row; align-items: center; gap: 6px; padding-bottom: 8px; font-size: 13px; cursor: pointer; }
+.trouble { color: var(--needle-text); min-height: 19px; }
+.acts { display: flex; gap: 8px; align-items: center; flex-wrap: wrap; }
+</style>

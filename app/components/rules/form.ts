@@ -1,0 +1,77 @@
+import type { Policy, Rule, What, When, Who } from '../../../core/policy/types.ts'
+
+/** A rule to begin with: it meets nobody yet, and would cut off the internet. */
+export const NEW_RULE: Rule = {
+  id: '', name: '', enabled: true, effect: 'block', note: '',
+  who: { everyone: false, newcomers: false, devices: [], groups: [], except: { devices: [], groups: [] } },
+  what: { internet: true, sites: [], siteLists: [], keywords: [], apps: [], categories: [], services: [] },
+  when: { always: true },
+}
+
+/** Something that can be chosen in a part of the sentence; `value` is its kind and id ("group:front"). */
+export interface Choice { readonly value: string, readonly label: string, readonly kind: string }
+
+/** Everybody whom a rule can name. */
+export function whoChoices(policy: Policy): Choice[] {
+  return [
+    { value: 'everyone:', label: 'Everyone', kind: '' }, { value: 'newcomers:', label: 'Newcomers', kind: '' },
+    ...policy.groups.map(({ id, name }) => ({ value: `group:${id}`, label: name, kind: 'group' })),
+    ...policy.devices.map(({ id, name }) => ({ value: `device:${id}`, label: name, kind: 'device' })),
+  ]
+}
+
+/** Everything that a rule can close or open besides the internet as a whole. */
+export function whatChoices(policy: Policy): Choice[] {
+  return [
+    ...policy.siteLists.map(({ id, name }) => ({ value: `list:${id}`, label: name, kind: 'list' })),
+    ...[...new Set(policy.apps.map(app => app.category))].map(category => ({ value: `category:${category}`, label: `${category} apps`, kind: 'category' })),
+    ...policy.apps.map(({ id, name }) => ({ value: `app:${id}`, label: name, kind: 'app' })),
+  ]
+}
+
+/** The chosen values of a rule's who, and of its exceptions. */
+export function whoValues(who: Who): { named: string[], except: string[] } {
+  const values = (devices: readonly string[], groups: readonly string[]) => [...groups.map(id => `group:${id}`), ...devices.map(id => `device:${id}`)]
+  return {
+    named: [...who.everyone ? ['everyone:'] : [], ...who.newcomers ? ['newcomers:'] : [], ...values(who.devices, who.groups)],
+    except: values(who.except.devices, who.except.groups),
+  }
+}
+
+/** The who that chosen values mean. */
+export function whoOf(named: readonly string[], except: readonly string[]): Who {
+  return {
+    everyone: named.includes('everyone:'), newcomers: named.includes('newcomers:'), devices: idsOf(named, 'device'), groups: idsOf(named, 'group'),
+    except: { devices: idsOf(except, 'device'), groups: idsOf(except, 'group') },
+  }
+}
+
+/** The chosen values of a rule's what. */
+export function whatValues(what: What): string[] {
+  return [...what.siteLists.map(id => `list:${id}`), ...what.categories.map(id => `category:${id}`), ...what.apps.map(id => `app:${id}`)]
+}
+
+/** The what that chosen values mean; sites, keywords and services, which are not chosen from a list, stay as they were. */
+export function whatOf(internet: boolean, values: readonly string[], before: What): What {
+  if (internet) return { internet, sites: [], siteLists: [], keywords: [], apps: [], categories: [], services: [] }
+  return { ...before, internet, siteLists: idsOf(values, 'list'), categories: idsOf(values, 'category'), apps: idsOf(values, 'app') }
+}
+
+/** How a rule's time is chosen. */
+export type Timing = 'always' | 'during' | 'outside' | 'once'
+
+/** The timing of a rule's when. */
+export function timingOf(when: When): Timing {
+  if ('always' in when) return 'always'
+  return 'from' in when ? 'once' : when.outside ? 'outside' : 'during'
+}
+
+/** The when that the chosen timing means. */
+export function whenOf(timing: Timing, schedules: readonly string[], once: { from: string, until: string }): When {
+  if (timing === 'always') return { always: true }
+  return timing === 'once' ? once : { schedules, outside: timing === 'outside' }
+}
+
+function idsOf(values: readonly string[], kind: string): string[] {
+  return values.filter(value => value.startsWith(`${kind}:`)).map(value => value.slice(kind.length + 1))
+}

@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useReview } from '../../stores/review.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { editsWords, effectWords } from '../../words/change.ts'
+import { clockOf, whenWords } from '../../words/time.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { readInstant } from '../../../core/time/instant.ts'
+
+const [network, review, moment] = [useNetwork(), useReview(), useMoment()]
+const revision = computed(() => network.live?.revision ?? null)
+const standing = computed(() => {
+  const gateway = network.gateway
+  if (!revision.value) return 'Nothing is live yet, so nobody is restricted.'
+  const name = `Revision ${revision.value.number}`
+  if (!gateway || gateway.state === 'pending') return `${name} is on its way to the gateway.`
+  if (gateway.state === 'away') return `${name} is live here. The gateway does not answer; it gets it as soon as it is back.`
+  if (gateway.state === 'refused') return `The gateway refuses ${name}: ${gateway.trouble}. What it held before still holds.`
+  const since = gateway.status?.inForceSince ? whenWords(readInstant(gateway.status.inForceSince)!, moment.now, network.zone) : clockOf(moment.now, network.zone)
+  return `${name} is in force since ${since}, confirmed by the gateway.`
+})
+</script>
+
+<template>
+  <footer class="bar">
+    <template v-if="review.entries.length > 0">
+      <b>{{ editsWords(review.entries.length) }}</b>
+      <span class="soft effect">{{ review.changes ? effectWords(review.changes) : 'Working out what they change…' }}</span>
+    </template>
+    <span class="soft standing" data-testid="standing" :title="network.gateway?.status?.digest ?? undefined">{{ standing }}</span>
+    <UButton v-if="review.entries.length > 0" to="/review" size="sm" class="go px-4">Review</UButton>
+  </footer>
+</template>
+
+<style scoped>
+.bar { display: flex; align-items: center; gap: 4px 14px; flex-wrap: wrap; border-top: 1px solid var(--line); padding: 8px 0 12px; min-height: 48px; }
+.go { margin-left: auto; }
+.bar > :first-child.standing { margin-left: 0; }
+</style>

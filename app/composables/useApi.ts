@@ -1,0 +1,30 @@
+import type { ErrorAnswer } from '../../shared/answers.ts'
+
+/** An error that the server answered, with its words and the faults in what was sent. */
+export class ApiError extends Error {
+  constructor(readonly status: number, readonly answer: ErrorAnswer) {
+    super(answer.message)
+  }
+}
+
+/** Calls a route of the server; throws ApiError with the server's words. Without a session it leads to the sign-in page. */
+export async function callApi<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
+  const response = await fetch(path, {
+    method,
+    headers: body === undefined ? {} : { 'content-type': 'application/json' },
+    body: body === undefined ? undefined : JSON.stringify(body),
+  }).catch(() => {
+    throw new ApiError(0, { code: 'unreachable', message: 'The server does not answer. Is it running, and are you on its network?' })
+  })
+  const answer: unknown = await response.json().catch(() => ({ code: 'unreadable', message: `The server answered ${response.status} without words.` }))
+  if (response.ok) return answer as T
+  const error = new ApiError(response.status, answer as ErrorAnswer)
+  if (error.answer.code === 'not-signed-in') await navigateTo('/sign-in')
+  throw error
+}
+
+/** The words of an error, with its faults, to show to a person. */
+export function wordsOf(error: unknown): string {
+  if (error instanceof ApiError) return [error.message, ...(error.answer.faults ?? []).map(({ path, message }) => `${path} ${message}.`)].join(' ')
+  return error instanceof Error ? error.message : String(error)
+}

@@ -1,0 +1,42 @@
+import { onScopeDispose, shallowRef, watch, type ShallowRef } from 'vue'
+import type { DeviceChange } from '../../core/change/hours.ts'
+import type { Timeline } from '../../core/decision/timeline.ts'
+import type { Answered, Asked, Question } from '../workers/decide.ts'
+
+type AnswerOf<Q extends Question> = Q['kind'] extends 'timelines' ? Timeline[] : DeviceChange[]
+
+const waiting = new Map<number, { resolve: (answer: unknown) => void, reject: (error: Error) => void }>()
+let worker: Worker | undefined
+let lastId = 0
+
+/** Asks the worker that works out timelines and differences off the page's thread. */
+export function decide<Q extends Question>(question: Q): Promise<AnswerOf<Q>> {
+  worker ??= start()
+  const id = ++lastId
+  worker.postMessage({ id, question } satisfies Asked)
+  return new Promise((resolve, reject) => waiting.set(id, { resolve: resolve as (answer: unknown) => void, reject }))
+}
+
+/** Keeps the answer to a question that changes; `null` until the first. An answer that a newer question overtook is dropped. */
+export function useDecided<Q extends Question>(question: () => Q | null): ShallowRef<AnswerOf<Q> | null> {
+  const answer = shallowRef<AnswerOf<Q> | null>(null)
+  let newest = 0
+  const stop = watch(question, async (asked) => {
+    const turn = ++newest
+    const found = asked && await decide(asked)
+    if (turn === newest) answer.value = found
+  }, { immediate: true })
+  onScopeDispose(stop)
+  return answer
+}
+
+function start(): Worker {
+  const started = new Worker(new URL('../workers/decide.ts', import.meta.url), { type: 'module' })
+  started.onmessage = ({ data }: MessageEvent<Answered>) => {
+    const asker = waiting.get(data.id)
+    waiting.delete(data.id)
+    if ('fault' in data) asker?.reject(new Error(data.fault))
+    else asker?.resolve(data.answer)
+  }
+  return started
+}

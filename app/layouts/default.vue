@@ -1,0 +1,106 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import GatewayLine from '../components/shell/GatewayLine.vue'
+import LiveBar from '../components/shell/LiveBar.vue'
+import MomentSpeaker from '../components/ribbon/MomentSpeaker.vue'
+import WeekRibbon from '../components/ribbon/WeekRibbon.vue'
+import { useMoment } from '../stores/moment.ts'
+import { useNetwork } from '../stores/network.ts'
+import { newcomersOf } from '../components/devices/newcomers.ts'
+import { callApi } from '../composables/useApi.ts'
+
+const [network, moment] = [useNetwork(), useMoment()]
+const speaker = ref<InstanceType<typeof MomentSpeaker> | null>(null)
+const colour = useColorMode()
+const fresh = computed(() => network.draft ? newcomersOf(network.draft, network.sightings).length : 0)
+const pages = computed(() => [
+  { to: '/', name: 'Board', note: '' },
+  { to: '/devices', name: 'Devices', note: fresh.value > 0 ? `${fresh.value} new` : '' },
+  { to: '/hours', name: 'Hours', note: '' },
+  { to: '/rules', name: 'Rules', note: '' },
+  { to: '/proof', name: 'Proof', note: '' },
+])
+
+function onKey(event: KeyboardEvent) {
+  const target = event.target as HTMLElement
+  if (event.ctrlKey || event.metaKey || event.altKey || target.closest('input, textarea, select, [contenteditable], [role=dialog]')) return
+  if (event.key === 'n') moment.back()
+  else if (event.key === 'm') void speaker.value?.ask()
+  else return
+  event.preventDefault()
+}
+async function signOut() {
+  await callApi('DELETE', '/api/session')
+  location.assign('/sign-in')
+}
+
+const ends: (() => void)[] = []
+onMounted(async () => {
+  window.addEventListener('keydown', onKey)
+  ends.push(() => window.removeEventListener('keydown', onKey), moment.tick())
+  await network.load()
+  ends.push(network.follow())
+})
+onBeforeUnmount(() => ends.forEach(end => end()))
+</script>
+
+<template>
+  <div class="shell">
+    <a href="#main" class="skip">To the page</a>
+    <div class="brand">
+      <NuxtLink to="/" class="mark serif">Kairostat</NuxtLink>
+      <p class="soft place">{{ network.draft?.place.name ?? ' ' }}</p>
+      <GatewayLine v-if="network.ready" />
+    </div>
+    <header>
+      <WeekRibbon v-if="network.ready" />
+      <MomentSpeaker v-if="network.ready" ref="speaker" />
+    </header>
+    <nav aria-label="Pages">
+      <NuxtLink v-for="page in pages" :key="page.to" :to="page.to" exact-active-class="on">{{ page.name }} <small v-if="page.note">{{ page.note }}</small></NuxtLink>
+      <div class="quiet">
+        <button type="button" @click="colour.preference = colour.value === 'dark' ? 'light' : 'dark'">{{ colour.value === 'dark' ? 'Light' : 'Dark' }}</button>
+        <button type="button" @click="signOut">Sign out</button>
+      </div>
+    </nav>
+    <main id="main">
+      <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <button type="button" class="link" @click="network.load()">Try again</button></p>
+      <slot v-if="network.ready" />
+      <p v-else-if="!network.trouble" class="soft" role="status">Asking for devices and hours…</p>
+    </main>
+    <LiveBar v-if="network.ready" />
+  </div>
+</template>
+
+<style scoped>
+.shell { display: grid; grid-template: auto 1fr auto / 150px minmax(0, 1fr); gap: 0 20px; min-height: 100vh; padding: 18px 26px 0; max-width: 1500px; margin: 0 auto; }
+.brand { grid-area: 1 / 1; padding-right: 6px; }
+.mark { font-size: 25px; font-weight: 500; line-height: 1; }
+.place { margin-top: 8px; font-size: 12.5px; min-height: 17px; }
+header { grid-area: 1 / 2; min-height: 112px; }
+nav { grid-area: 2 / 1; padding-top: 28px; display: flex; flex-direction: column; }
+nav a { padding: 6px 0; color: var(--soft); font-size: 14px; }
+nav a.on { color: var(--ink); font-weight: 600; }
+nav a.on::before { content: ""; display: inline-block; width: 2px; height: 13px; background: var(--needle); margin: 0 8px -1px -10px; }
+nav small { color: var(--ochre); margin-left: 6px; font-size: 12px; }
+.quiet { margin-top: 28px; display: flex; flex-direction: column; align-items: flex-start; gap: 6px; font-size: 12.5px; color: var(--soft); }
+.quiet button { cursor: pointer; }
+.quiet button:hover { color: var(--ink); }
+main { grid-area: 2 / 2; padding: 14px 0 24px; min-width: 0; }
+.shell > :deep(footer) { grid-area: 3 / 2; position: sticky; bottom: 0; background: var(--paper); z-index: 5; }
+.trouble { background: var(--leaf); border-left: 3px solid var(--needle); padding: 8px 12px; margin-bottom: 12px; }
+.skip { position: absolute; left: -999px; }
+.skip:focus { left: 10px; top: 4px; background: var(--leaf); padding: 4px 10px; z-index: 10; }
+@media (max-width: 760px) {
+  .shell { display: flex; flex-direction: column; padding: 14px 16px 0; gap: 0; }
+  .brand { display: flex; flex-wrap: wrap; align-items: baseline; gap: 0 12px; padding-bottom: 8px; }
+  .place { margin: 0; }
+  .brand :deep(.gateway) { width: 100%; }
+  header { min-height: 108px; }
+  nav { flex-flow: row wrap; padding: 6px 0 0; gap: 2px 16px; border-bottom: 1px solid var(--line); }
+  nav a.on::before { display: none; }
+  nav a.on { box-shadow: inset 0 -2px var(--needle); }
+  .quiet { flex-direction: row; margin: 6px 0 0 auto; gap: 12px; }
+  main { flex: 1; }
+}
+</style>

@@ -1,0 +1,63 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { covers } from '../../core/time/ranges.ts'
+import { whenWithin } from '../../core/decision/candidate.ts'
+import { DAY } from '../../core/time/instant.ts'
+import type { Schedule } from '../../core/policy/types.ts'
+import ScheduleEditor from '../components/hours/ScheduleEditor.vue'
+import { useMoment } from '../stores/moment.ts'
+import { useNetwork } from '../stores/network.ts'
+import { listWords } from '../words/rule.ts'
+import { countWord } from '../words/standing.ts'
+import { whenWords } from '../words/time.ts'
+
+useHead({ title: 'Kairostat: hours' })
+const [network, moment] = [useNetwork(), useMoment()]
+const chosen = ref<string | null>(null)
+const NEW: Schedule = { id: '', name: '', week: 'Mo-Su 21:00-07:00', exceptions: [], note: '' }
+const minute = computed(() => Math.floor(moment.at / 60) * 60)
+const rows = computed(() => network.draft!.schedules.map((schedule) => {
+  const ranges = whenWithin(network.draft!, { schedules: [schedule.id], outside: false }, minute.value - DAY, minute.value + 8 * DAY)
+  const inside = covers(ranges, minute.value)
+  const turn = inside ? ranges.find(range => range.until > minute.value)!.until : ranges.find(range => range.from > minute.value)?.from
+  const users = network.draft!.rules.filter(({ when }) => 'schedules' in when && when.schedules.includes(schedule.id)).map(rule => rule.name)
+  return { schedule, inside, users, words: turn === undefined ? 'nothing in the coming week' : `${inside ? 'inside until' : 'next'} ${whenWords(turn, moment.at, network.zone)}` }
+}))
+const inside = computed(() => rows.value.filter(row => row.inside).map(row => row.schedule.name))
+const headline = computed(() => inside.value.length === 0 ? 'no schedule has a window open' : `${listWords(inside.value)} ${inside.value.length === 1 ? 'is' : 'are'} running`)
+</script>
+
+<template>
+  <section aria-label="Hours">
+    <div class="head">
+      <h1>{{ moment.isNow ? 'Right now' : 'At that moment' }}, <b>{{ headline }}</b>.</h1>
+      <UButton size="sm" variant="outline" color="neutral" @click="chosen = 'new'">New schedule</UButton>
+    </div>
+    <p class="soft">A schedule only names hours. What happens in them, and to whom, is said by the <NuxtLink to="/rules" class="link">rules</NuxtLink>.</p>
+    <ScheduleEditor v-if="chosen === 'new'" :schedule="NEW" :is-new="true" @done="id => chosen = id" />
+    <p v-if="rows.length === 0 && chosen !== 'new'" class="empty">There are no hours yet. Make a schedule, such as <i class="serif">Mo-Su 21:00-07:00</i>, and use it in as many rules as you like.</p>
+    <ul>
+      <li v-for="row in rows" :key="row.schedule.id">
+        <button type="button" class="row" :class="{ chosen: chosen === row.schedule.id }" :aria-expanded="chosen === row.schedule.id" @click="chosen = chosen === row.schedule.id ? null : row.schedule.id">
+          <span class="name">{{ row.schedule.name }}</span>
+          <span class="week">{{ row.schedule.week }}<small v-if="row.schedule.exceptions.length > 0"> and {{ countWord(row.schedule.exceptions.length) }} {{ row.schedule.exceptions.length === 1 ? 'exception' : 'exceptions' }}</small></span>
+          <span :class="row.inside ? 'inside' : 'soft'">{{ row.words }}</span>
+        </button>
+        <ScheduleEditor v-if="chosen === row.schedule.id" :schedule="row.schedule" :is-new="false" :users="row.users" @done="id => chosen = id" />
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+.head { display: flex; flex-wrap: wrap; gap: 8px 20px; align-items: center; justify-content: space-between; }
+.empty { margin-top: 16px; max-width: 52ch; }
+ul { margin-top: 14px; border-top: 1px solid var(--line); }
+li { border-bottom: 1px solid var(--line); }
+.row { display: grid; grid-template-columns: 180px minmax(0, 1fr) auto; gap: 4px 16px; width: 100%; padding: 9px 8px; text-align: left; cursor: pointer; align-items: baseline; }
+.row:hover, .row.chosen { background: var(--leaf); }
+.name { font: 500 16px var(--font-serif); }
+.week small { color: var(--soft); font-size: 12px; }
+.inside { font-weight: 600; }
+@media (max-width: 760px) { .row { grid-template-columns: minmax(0, 1fr); } }
+</style>

@@ -1,0 +1,91 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { GatewayAnswer } from '../../shared/answers.ts'
+import AccessBand from '../components/band/AccessBand.vue'
+import { bandWords } from '../components/band/band.ts'
+import { callApi, wordsOf } from '../composables/useApi.ts'
+import { useWidth } from '../composables/useWidth.ts'
+import { useNetwork } from '../stores/network.ts'
+import { useReview } from '../stores/review.ts'
+import { DAY } from '../../core/time/instant.ts'
+import { editsWords, effectWords, entryWords } from '../words/change.ts'
+import { clockOf, dateWords } from '../words/time.ts'
+
+useHead({ title: 'Kairostat: review' })
+const [network, review] = [useNetwork(), useReview()]
+const note = ref('')
+const busy = ref(false)
+const trouble = ref('')
+const done = ref<{ number: number, gateway: GatewayAnswer } | null>(null)
+const frame = ref<HTMLElement | null>(null)
+const width = useWidth(frame)
+const until = computed(() => review.minute + 7 * DAY)
+const nameOf = (id: string) => [...network.draft!.devices, ...network.live!.policy.devices].find(device => device.id === id)?.name ?? id
+const clock = (instant: number) => `${dateWords(instant, network.zone)} ${clockOf(instant, network.zone)}`
+
+async function putLive() {
+  busy.value = true
+  trouble.value = ''
+  try {
+    done.value = await callApi('POST', '/api/revisions', { note: note.value })
+    note.value = ''
+  } catch (error) {
+    trouble.value = wordsOf(error)
+  } finally {
+    busy.value = false
+  }
+}
+const doneWords = computed(() => {
+  if (!done.value) return ''
+  const { number, gateway } = done.value
+  if (gateway.state === 'in-force') return `Revision ${number} is in force. The gateway answered with its digest, ${gateway.status!.digest!.slice(0, 12)}….`
+  if (gateway.state === 'away') return `Revision ${number} is live here, but the gateway does not answer. It gets it as soon as it is back; until then what it held before still holds.`
+  return `Revision ${number} is live here, but the gateway has not taken it: ${gateway.trouble ?? 'it has not answered yet'}.`
+})
+</script>
+
+<template>
+  <section aria-label="Review">
+    <div v-if="done" class="leaf done" role="status"><b class="serif">{{ doneWords }}</b> <NuxtLink to="/" class="link">To the board</NuxtLink></div>
+    <template v-if="review.entries.length === 0">
+      <h1>The draft says <b>what is live already</b>.</h1>
+      <p class="soft">Change a device, some hours or a rule, and it stands here before it counts.</p>
+    </template>
+    <template v-else>
+      <h1><b>{{ editsWords(review.entries.length) }}</b></h1>
+      <p class="soft" aria-live="polite">{{ review.changes ? effectWords(review.changes) : 'Working out what they change…' }}</p>
+      <ul class="entries"><li v-for="entry in review.entries" :key="entry.kind + entry.id" class="serif">{{ entryWords(entry) }}</li></ul>
+      <div ref="frame" class="bands">
+        <h2 v-if="review.changes && review.changes.length > 0">Whose coming week changes</h2>
+        <div v-for="change in review.changes ?? []" :key="change.device" class="device">
+          <h3>{{ nameOf(change.device) }}</h3>
+          <template v-if="width > 0">
+            <div class="line"><span class="soft">as it is</span><AccessBand :stretches="change.before" :from="review.minute" :until="until" :width="width - 70" :height="15" :label="bandWords(change.before, clock)" /></div>
+            <div class="line"><span>as it will be</span><AccessBand :stretches="change.after" :from="review.minute" :until="until" :width="width - 70" :height="15" :label="bandWords(change.after, clock)" /></div>
+          </template>
+        </div>
+      </div>
+      <form class="live" @submit.prevent="putLive">
+        <label>A note, if you like<input v-model="note" maxlength="500"></label>
+        <UButton type="submit" size="lg" class="px-6" :loading="busy">Put live</UButton>
+        <p class="soft">It counts at once and on all devices it names.</p>
+      </form>
+      <p class="trouble" role="alert">{{ trouble }}</p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.done { padding: 14px 18px; margin-bottom: 18px; border-left: 3px solid var(--deep); }
+.done b { font-weight: 500; font-size: 16px; }
+.entries { margin: 14px 0; font-size: 16px; }
+.entries li { padding: 3px 0; }
+.bands { margin: 18px 0; }
+h3 { font-weight: 500; margin-top: 12px; }
+.line { display: flex; align-items: end; height: 25px; font-size: 11px; }
+.line > span { width: 70px; }
+.live { display: flex; gap: 10px 16px; align-items: end; flex-wrap: wrap; }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); flex: 0 1 320px; }
+input { background: var(--leaf); border: 1px solid var(--line); border-radius: 4px; padding: 8px 10px; color: var(--ink); font-size: 14px; }
+.trouble { color: var(--needle-text); margin-top: 8px; }
+</style>

@@ -1,0 +1,71 @@
+<script setup lang="ts">
+import { onMounted, reactive, ref } from 'vue'
+import type { SessionAnswer } from '../../shared/answers.ts'
+import { setUpForm, signInForm } from '../../shared/forms.ts'
+import { callApi, wordsOf } from '../composables/useApi.ts'
+
+definePageMeta({ layout: false })
+useHead({ title: 'Kairostat: sign in' })
+
+const route = useRoute()
+const session = ref<SessionAnswer | null>(null)
+const trouble = ref('')
+const busy = ref(false)
+const form = reactive({ name: '', password: '', place: { name: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone } })
+const zones = Intl.supportedValuesOf('timeZone')
+
+onMounted(async () => {
+  try {
+    session.value = await callApi('GET', '/api/session')
+  } catch (error) {
+    trouble.value = wordsOf(error)
+  }
+})
+
+async function send() {
+  busy.value = true
+  trouble.value = ''
+  try {
+    const { name, password, place } = form
+    if (session.value?.setUp) await callApi('POST', '/api/session', { name, password })
+    else await callApi('POST', '/api/setup', { name, password, place })
+    const to = String(route.query.to ?? '/')
+    // Only a path of this application: an address from elsewhere in the query must not lead away.
+    await navigateTo(/^\/(?![/\\])/.test(to) ? to : '/')
+  } catch (error) {
+    trouble.value = wordsOf(error)
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <main class="door">
+    <div class="mark serif">Kairostat</div>
+    <template v-if="session">
+      <h1>{{ session.setUp ? 'Who is there?' : 'Make this place yours.' }}</h1>
+      <p class="soft">{{ session.setUp ? 'Sign in to see and keep the hours of this network.' : 'Nobody has set up Kairostat here yet. Choose the administrator’s name and password, and say what this place is called.' }}</p>
+      <UForm :state="form" :schema="session.setUp ? signInForm.noUnknown(false) : setUpForm" :validate-on="['change']" class="form" @submit="send">
+        <UFormField label="Name" name="name"><UInput v-model="form.name" autocomplete="username" autofocus class="w-full" size="lg" /></UFormField>
+        <UFormField label="Password" name="password"><UInput v-model="form.password" type="password" :autocomplete="session.setUp ? 'current-password' : 'new-password'" class="w-full" size="lg" /></UFormField>
+        <template v-if="!session.setUp">
+          <UFormField label="Name of the place" name="place.name"><UInput v-model="form.place.name" placeholder="Our house" class="w-full" size="lg" /></UFormField>
+          <UFormField label="Its time zone" name="place.timeZone" help="All hours are read off a clock on the wall there."><USelectMenu v-model="form.place.timeZone" :items="zones" class="w-full" size="lg" /></UFormField>
+        </template>
+        <p class="trouble" role="alert">{{ trouble }}</p>
+        <UButton type="submit" size="lg" class="px-6" :loading="busy">{{ session.setUp ? 'Sign in' : 'Begin' }}</UButton>
+      </UForm>
+    </template>
+    <p v-else class="soft" role="status">{{ trouble || 'One moment…' }}</p>
+  </main>
+</template>
+
+<style scoped>
+.door { max-width: 380px; margin: 12vh auto 0; padding: 0 20px; }
+.mark { font-size: 25px; font-weight: 500; margin-bottom: 28px; }
+h1 { margin-bottom: 6px; }
+.form { display: flex; flex-direction: column; gap: 16px; margin-top: 22px; align-items: stretch; }
+.form > :last-child { align-self: flex-start; }
+.trouble { color: var(--needle-text); min-height: 19px; }
+</style>

@@ -1,0 +1,56 @@
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import type { Policy } from '../../core/policy/types.ts'
+import type { Evidence, Sighting } from '../../gateway/protocol.ts'
+import type { GatewayAnswer, LiveAnswer, Topic } from '../../shared/answers.ts'
+import { callApi, wordsOf } from '../composables/useApi.ts'
+
+/** What the server knows of the network, kept up to date by its events. Policies are plain data, so that a worker can take them. */
+export const useNetwork = defineStore('network', () => {
+  const draft = shallowRef<Policy | null>(null)
+  const live = shallowRef<LiveAnswer | null>(null)
+  const gateway = shallowRef<GatewayAnswer | null>(null)
+  const sightings = shallowRef<readonly Sighting[]>([])
+  const evidence = shallowRef<Evidence | null>(null)
+  /** What went wrong while asking; `null` while all is well. */
+  const trouble = ref<string | null>(null)
+  const ready = computed(() => draft.value !== null && live.value !== null)
+  const zone = computed(() => live.value?.policy.place.timeZone ?? draft.value?.place.timeZone ?? 'UTC')
+
+  const ask: Record<Exclude<Topic, 'session'>, () => Promise<void>> = {
+    draft: async () => { draft.value = await callApi('GET', '/api/draft') },
+    live: async () => { live.value = await callApi('GET', '/api/live') },
+    gateway: async () => { gateway.value = await callApi('GET', '/api/gateway') },
+    sightings: async () => { sightings.value = await callApi('GET', '/api/sightings') },
+    evidence: async () => { evidence.value = gateway.value?.state === 'away' ? evidence.value : await callApi('GET', '/api/evidence') },
+  }
+
+  /** Asks for some topics anew; what goes wrong is in `trouble`. */
+  async function load(topics: readonly (keyof typeof ask)[] = ['draft', 'live', 'gateway', 'sightings', 'evidence']): Promise<void> {
+    try {
+      await Promise.all(topics.map(topic => ask[topic]()))
+      trouble.value = null
+    } catch (error) {
+      trouble.value = wordsOf(error)
+    }
+  }
+
+  /** Follows the server's events until the function that comes back is called. A stream that breaks is opened again by the browser, and all is asked anew. */
+  function follow(): () => void {
+    const source = new EventSource('/api/events')
+    let broken = false
+    source.onmessage = ({ data }: MessageEvent<string>) => void load(data === 'session' ? ['gateway'] : [data as keyof typeof ask])
+    source.onerror = () => {
+      broken = true
+      trouble.value ??= 'The connection to the server broke. What you see may be old; it is being opened again.'
+    }
+    source.onopen = () => {
+      if (broken) void load()
+      broken = false
+    }
+    return () => source.close()
+  }
+
+  return { draft, live, gateway, sightings, evidence, trouble, ready, zone, load, follow }
+})
+

@@ -1,0 +1,40 @@
+import type { Entry } from '../../core/change/entries.ts'
+import type { DeviceChange } from '../../core/change/hours.ts'
+
+const KIND: Readonly<Record<Entry['kind'], string>> = {
+  device: 'The device', group: 'The group', schedule: 'The schedule', siteList: 'The list', app: 'The app', rule: 'The rule', place: 'The place', order: 'The order of the rules',
+}
+
+const FIELD: Readonly<Record<string, string>> = {
+  name: 'its name', adapters: 'its adapters', shielded: 'whether it is shielded', note: 'its note', members: 'who is in it', week: 'its hours', exceptions: 'its exceptions',
+  entries: 'its entries', sites: 'its sites', services: 'its services', category: 'its category', enabled: 'whether it is switched on', effect: 'whether it blocks or allows',
+  who: 'whom it meets', what: 'what it speaks of', when: 'when it is in force', timeZone: 'its time zone',
+}
+
+/** One edit in words: "The schedule “Night” is new.", "The device “Bench tablet” changes its name." */
+export function entryWords({ kind, name, change, fields }: Entry): string {
+  if (kind === 'order') return 'The order of the rules changes.'
+  const subject = `${KIND[kind]} “${name}”`
+  if (change === 'added') return `${subject} is new.`
+  if (change === 'removed') return `${subject} goes.`
+  return `${subject} changes ${fields.map(field => FIELD[field] ?? field).join(', ')}.`
+}
+
+/** "3 edits are not live." */
+export function editsWords(count: number): string {
+  return count === 1 ? '1 edit is not live.' : `${count} edits are not live.`
+}
+
+/** What the edits do to the coming week: "They open 14 device-hours of the coming week and close 2." */
+export function effectWords(changes: readonly DeviceChange[]): string {
+  const opened = hours(changes.reduce((sum, change) => sum + change.opened, 0))
+  const closed = hours(changes.reduce((sum, change) => sum + change.closed, 0))
+  if (opened === '0' && closed === '0') return changes.length === 0 ? 'They change nobody’s coming week.' : 'They block and open nobody in the coming week, but filter otherwise.'
+  const parts = [opened === '0' ? '' : `open ${opened}`, closed === '0' ? '' : `close ${closed}`].filter(Boolean)
+  return `They ${parts.join(' and ')} device-hours of the coming week.`
+}
+
+function hours(seconds: number): string {
+  const value = seconds / 3600
+  return value === 0 ? '0' : value < 10 ? String(Math.round(value * 10) / 10) : String(Math.round(value))
+}

@@ -1,0 +1,45 @@
+import type { Policy, Rule, What, When, Who } from '../../core/policy/types.ts'
+
+/** A rule as a sentence in its parts: who, what is done to what, and when. */
+export interface RuleWords { readonly who: string, readonly effect: string, readonly what: string, readonly when: string }
+
+/** The parts of a rule's sentence: "Apprentices, except Bench tablet" "blocked:" "the internet" "during Bench hours". */
+export function ruleWords({ effect, who, what, when }: Pick<Rule, 'effect' | 'who' | 'what' | 'when'>, policy: Policy): RuleWords {
+  return { who: whoWords(who, policy), effect: effect === 'block' ? 'may not reach' : 'may reach', what: whatWords(what, policy), when: whenRuleWords(when, policy) }
+}
+
+/** Whom a rule meets. */
+export function whoWords(who: Who, policy: Policy): string {
+  const named = [...who.everyone ? ['Everyone'] : [], ...names(policy.groups, who.groups), ...names(policy.devices, who.devices), ...who.newcomers && !who.everyone ? ['newcomers'] : []]
+  const except = [...names(policy.groups, who.except.groups), ...names(policy.devices, who.except.devices)]
+  const all = named.length === 0 ? 'Nobody yet' : listWords(named)
+  return capital(except.length === 0 ? all : `${all}, except ${listWords(except)},`)
+}
+
+/** What a rule speaks of. */
+export function whatWords(what: What, policy: Policy): string {
+  if (what.internet) return 'the internet'
+  const parts = [
+    ...names(policy.siteLists, what.siteLists).map(name => `the list ${name}`), ...what.categories.map(category => `${category} apps`), ...names(policy.apps, what.apps),
+    ...what.sites, ...what.keywords.map(word => `names with “${word}”`), ...what.services,
+  ]
+  return parts.length === 0 ? 'nothing yet' : listWords(parts)
+}
+
+/** When a rule is in force. */
+export function whenRuleWords(when: When, policy: Policy): string {
+  if ('always' in when) return 'at any time'
+  if ('from' in when) return `from ${when.from.replace('T', ' ')} until ${when.until.replace('T', ' ')}`
+  return `${when.outside ? 'outside' : 'during'} ${listWords(names(policy.schedules, when.schedules))}`
+}
+
+/** "a", "a and b", "a, b and c". */
+export function listWords(words: readonly string[]): string {
+  return words.length < 2 ? words.join('') : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`
+}
+
+function names(entries: readonly { id: string, name: string }[], ids: readonly string[]): string[] {
+  return ids.map(id => entries.find(entry => entry.id === id)?.name ?? id)
+}
+
+const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)

@@ -1,0 +1,25 @@
+import { deviceChanges } from '../../core/change/hours.ts'
+import { compile, type Subject } from '../../core/decision/compile.ts'
+import { timelines } from '../../core/decision/timeline.ts'
+import type { Policy } from '../../core/policy/types.ts'
+
+/** What is asked of the worker; ranges are half-open, in seconds. */
+export type Question =
+  | { readonly kind: 'timelines', readonly policy: Policy, readonly subjects: readonly Subject[], readonly from: number, readonly until: number }
+  | { readonly kind: 'changes', readonly before: Policy, readonly after: Policy, readonly from: number, readonly until: number }
+
+export interface Asked { readonly id: number, readonly question: Question }
+export type Answered = { readonly id: number, readonly answer: unknown } | { readonly id: number, readonly fault: string }
+
+self.onmessage = ({ data: { id, question } }: MessageEvent<Asked>) => {
+  try {
+    self.postMessage({ id, answer: answer(question) } satisfies Answered)
+  } catch (error) {
+    self.postMessage({ id, fault: String(error) } satisfies Answered)
+  }
+}
+
+function answer(question: Question) {
+  if (question.kind === 'timelines') return timelines(compile(question.policy), question.subjects, question.from, question.until)
+  return deviceChanges(question.before, question.after, question.from, question.until)
+}

@@ -1,0 +1,70 @@
+import { compile, subjectOfMac, type Compiled, type Subject } from '../decision/compile.ts'
+import { isBlocked } from '../decision/standing.ts'
+import { timelines, type Segment } from '../decision/timeline.ts'
+import type { Device, Policy } from '../policy/types.ts'
+
+/** A device whose time differs between two policies: its segments under each, and the seconds that are opened and closed. */
+export interface DeviceChange {
+  readonly device: string
+  readonly before: readonly Segment[]
+  readonly after: readonly Segment[]
+  readonly opened: number
+  readonly closed: number
+}
+
+/**
+ * What a change of policy does over `[from, until)` (seconds): every device of either policy whose state differs at some time. A device that one
+ * of them lacks stands there as what its first address is then, mostly a newcomer; one without an address is left out.
+ */
+export function deviceChanges(before: Policy, after: Policy, from: number, until: number): DeviceChange[] {
+  const both = [...after.devices, ...before.devices.filter(old => !after.devices.some(device => device.id === old.id))]
+  const [was, is] = [compile(before), compile(after)].map(compiled => segmentsOf(compiled, both, from, until)) as [Map<string, readonly Segment[]>, Map<string, readonly Segment[]>]
+  return both.flatMap(({ id }) => {
+    const [earlier, later] = [was.get(id), is.get(id)]
+    if (!earlier || !later || sameStates(earlier, later)) return []
+    return [{ device: id, before: earlier, after: later, ...blockedDifference(earlier, later) }]
+  })
+}
+
+/** The seconds in which only the earlier segments are blocked (`opened`), and only the later ones (`closed`). Both cover the same range. */
+export function blockedDifference(before: readonly Segment[], after: readonly Segment[]): { opened: number, closed: number } {
+  let opened = 0
+  let closed = 0
+  let other = 0
+  for (const segment of before) {
+    while (after[other]!.until <= segment.from) other++
+    for (let at = other; at < after.length && after[at]!.from < segment.until; at++) {
+      const seconds = Math.min(segment.until, after[at]!.until) - Math.max(segment.from, after[at]!.from)
+      const [was, is] = [isBlocked(segment.state), isBlocked(after[at]!.state)]
+      if (was && !is) opened += seconds
+      if (is && !was) closed += seconds
+    }
+  }
+  return { opened, closed }
+}
+
+function segmentsOf(compiled: Compiled, devices: readonly Device[], from: number, until: number): Map<string, readonly Segment[]> {
+  const subjects = devices.flatMap((device): [string, Subject][] => {
+    if (compiled.includes.has(device.id)) return [[device.id, { device: device.id, mac: null }]]
+    const [adapter] = device.adapters
+    return adapter ? [[device.id, subjectOfMac(compiled, adapter.mac)]] : []
+  })
+  const lines = timelines(compiled, subjects.map(([, subject]) => subject), from, until)
+  return new Map(subjects.map(([id], index) => [id, lines[index]!.segments]))
+}
+
+function sameStates(before: readonly Segment[], after: readonly Segment[]): boolean {
+  const [a, b] = [statesOf(before), statesOf(after)]
+  return a.length === b.length && a.every((state, index) => state === b[index])
+}
+
+// Segments that differ only in their clauses look the same from outside.
+function statesOf(segments: readonly Segment[]): string[] {
+  const joined: string[] = []
+  let last = ''
+  for (const { from, state } of segments) {
+    if (state !== last) joined.push(`${from} ${state}`)
+    last = state
+  }
+  return joined
+}

@@ -1,0 +1,34 @@
+import { DAY } from '../time/instant.ts'
+import { hoursLookup, type Candidate } from './candidate.ts'
+import { candidatesIn, maskOf, type Compiled, type Subject } from './compile.ts'
+
+/** One rule or override that includes a device, and its part in a moment. */
+export interface TraceStep {
+  readonly kind: Candidate['kind']
+  readonly id: string
+  readonly effect: Candidate['effect']
+  readonly internet: boolean
+  /** `counts`: a clause. `decides`: the clause that settles the rest of the internet. `behind`: in force, but one before it settles all. `rests`: not in force. */
+  readonly part: 'counts' | 'decides' | 'behind' | 'rests'
+  /** For one that rests: when it comes into force next (seconds), `null` where not within a week. */
+  readonly next: number | null
+}
+
+/** How far ahead the next turn of a resting rule is looked for, in seconds. */
+const AHEAD = 7 * DAY
+
+/** Every rule and override that includes a subject, in the order in which they decide, with its part at the instant (seconds). A shielded device has none. */
+export function traceAt(compiled: Compiled, subject: Subject, at: number): TraceStep[] {
+  const hours = hoursLookup(compiled.schedules, compiled.zone, at, at + AHEAD)
+  let settled = false
+  return candidatesIn(compiled, maskOf(compiled, subject)).flatMap((candidate): TraceStep[] => {
+    const { kind, id, effect, internet } = candidate
+    const [first] = candidate.inForce(at, at + AHEAD, hours)
+    const inForce = first !== undefined && first.from <= at
+    // An override that is over is history, no part of what may come.
+    if (!inForce && kind === 'override' && !first) return []
+    const part = !inForce ? 'rests' : settled ? 'behind' : internet ? 'decides' : 'counts'
+    settled ||= part === 'decides'
+    return [{ kind, id, effect, internet, part, next: inForce ? null : first?.from ?? null }]
+  })
+}

@@ -1,0 +1,60 @@
+import { Temporal } from 'temporal-polyfill'
+import { dateText, dayAt, readInstant, readLocal, weekdayOf } from './instant.ts'
+
+const WEEKDAYS = ['mo', 'tu', 'we', 'th', 'fr', 'sa', 'su']
+const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec']
+
+/** Reads a time of day as people write it ("21:30", "9pm", "9.30 pm", "7") as "HH:MM"; `null` where it is none. */
+export function readClock(text: string): string | null {
+  const match = /^(\d{1,2})(?:[:.](\d{2}))?\s*(am|pm)?$/i.exec(text.trim())
+  if (!match) return null
+  const half = match[3]?.toLowerCase()
+  const said = Number(match[1])
+  if (half && (said < 1 || said > 12)) return null
+  const hours = half ? said % 12 + (half === 'pm' ? 12 : 0) : said
+  const minutes = Number(match[2] ?? 0)
+  return hours < 24 && minutes < 60 ? `${String(hours).padStart(2, '0')}:${String(minutes).padStart(2, '0')}` : null
+}
+
+/**
+ * Reads a moment as one would say it, in the zone and as of `now` (seconds): "now", "fri 21:30", "tomorrow 7am", "27 nov 9.30 pm", "2026-12-24",
+ * "21:30", or an instant. A weekday is the next one, today included; a day without a time is its noon. `null` where it is none of these.
+ */
+export function readSpoken(text: string, zone: string, now: number): number | null {
+  const said = text.trim().toLowerCase().replace(/\s+/g, ' ').replace(/^on /, '').replace(/ at | /g, ' ')
+  if (said === 'now') return Math.floor(now)
+  const today = dayAt(now, zone)
+  const exact = readInstant(text.trim()) ?? readLocal(text.trim(), zone)
+  if (exact !== null) return exact
+  const clock = readClock(said)
+  if (clock && /[:.apm]/.test(said)) return readLocal(`${dateText(today)}T${clock}`, zone)
+  const words = said.split(' ')
+  for (let count = words.length; count > 0; count--) {
+    const day = readDay(words.slice(0, count).join(' '), today)
+    const time = count === words.length ? '12:00' : readClock(words.slice(count).join(' '))
+    if (day !== null && time) return readLocal(`${dateText(day)}T${time}`, zone)
+  }
+  return null
+}
+
+function readDay(text: string, today: number): number | null {
+  const near = { today: 0, tomorrow: 1, yesterday: -1 }[text]
+  if (near !== undefined) return today + near
+  const weekday = /^[a-z]{2,9}$/.test(text) ? WEEKDAYS.indexOf(text.slice(0, 2)) : -1
+  if (weekday >= 0 && FULL_DAYS[weekday]!.startsWith(text)) return today + (weekday - weekdayOf(today) + 7) % 7
+  const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(text)
+  if (iso) return dayOf(Number(iso[1]), Number(iso[2]), Number(iso[3]))
+  const named = /^(\d{1,2})\.? ([a-z]{3,9})(?: (\d{4}))?$/.exec(text)
+  const month = named ? MONTHS.indexOf(named[2]!.slice(0, 3)) + 1 : 0
+  return named && month > 0 ? dayOf(Number(named[3] ?? dateText(today).slice(0, 4)), month, Number(named[1])) : null
+}
+
+const FULL_DAYS = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday']
+
+function dayOf(year: number, month: number, day: number): number | null {
+  try {
+    return Temporal.PlainDate.from({ year, month, day }, { overflow: 'reject' }).since('1970-01-01').days
+  } catch {
+    return null
+  }
+}

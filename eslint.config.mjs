@@ -1,0 +1,40 @@
+// Node 20 lacks Object.groupBy, which a plugin calls.
+Object.groupBy ??= (items, key) => [...items].reduce((groups, item, index) => {
+  (groups[key(item, index)] ??= []).push(item)
+  return groups
+}, {})
+
+const { default: withNuxt } = await import('./.nuxt/eslint.config.mjs')
+
+/** Who may import whom: core imports nothing of ours; the rest imports core; app reaches server over HTTP only. */
+const direction = (folder, forbidden) => ({
+  files: [`${folder}/**/*.{ts,vue}`],
+  rules: {
+    'no-restricted-imports': ['error', { patterns: [{ regex: `^(\\.\\./)+(${forbidden.join('|')})/|^[~#@]{1,2}/?(${forbidden.join('|')})/`, message: `${folder}/ does not know ${forbidden.join(', ')}` }] }],
+  },
+})
+
+export default withNuxt(
+  { ignores: ['docs/', 'tests/vectors/'] },
+  {
+    rules: {
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_', ignoreRestSiblings: true }],
+      '@stylistic/max-statements-per-line': 'off',
+      '@stylistic/no-mixed-operators': 'off',
+      '@stylistic/brace-style': ['error', '1tbs', { allowSingleLine: true }],
+      '@stylistic/member-delimiter-style': ['error', { multiline: { delimiter: 'none' }, singleline: { delimiter: 'comma', requireLast: false } }],
+      '@stylistic/quote-props': ['error', 'consistent-as-needed'],
+      '@stylistic/operator-linebreak': 'off',
+      '@stylistic/multiline-ternary': 'off',
+      'vue/max-attributes-per-line': 'off',
+      'vue/singleline-html-element-content-newline': 'off',
+      'vue/html-self-closing': 'off',
+    },
+  },
+  direction('core', ['app', 'cli', 'gateway', 'server', 'shared', 'scripts', 'tests']),
+  direction('cli', ['app', 'gateway', 'server', 'shared']),
+  direction('gateway', ['app', 'cli', 'server', 'shared']),
+  direction('server', ['app', 'cli']),
+  direction('app', ['cli', 'server']),
+  { files: ['**/*.test.ts'], rules: { 'no-restricted-imports': 'off' } },
+)

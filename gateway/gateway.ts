@@ -1,0 +1,91 @@
+import { mkdir, readFile, rename, writeFile } from 'node:fs/promises'
+import { dirname } from 'node:path'
+import { canonicalText, digestOf } from '../core/policy/canonical.ts'
+import { readPolicy } from '../core/policy/read.ts'
+import type { Policy } from '../core/policy/types.ts'
+import { instantText, readInstant } from '../core/time/instant.ts'
+import type { DataPlane } from './plane.ts'
+import type { Change, Gateway, Proposal, Refusal } from './protocol.ts'
+
+/** That something was asked of a gateway that it cannot do. */
+export class GatewayRefusal extends Error {}
+
+/**
+ * The gateway's own program over a data plane. It holds the policy itself and keeps the last one in `file` (`null` = only in memory), so that
+ * it goes on alone after a restart. Throws where the file holds no policy that the plane can do.
+ */
+export async function startGateway(plane: DataPlane, file: string | null): Promise<Gateway & { stop(): void }> {
+  const watchers = new Set<(change: Change) => void>()
+  const changed = (change: Change) => watchers.forEach(watcher => watcher(change))
+  let held: { digest: string, since: string } | null = null
+
+  const hold = (policy: Policy) => {
+    plane.apply(policy)
+    held = { digest: digestOf(policy), since: instantText(Math.floor(plane.now() / 1000)) }
+    changed('status')
+  }
+  const read = (proposal: Proposal): { policy: Policy } | { faults: NonNullable<Refusal> } => {
+    const result = readPolicy(proposal.document)
+    if ('faults' in result) return result
+    if (digestOf(result.policy) !== proposal.digest) return { faults: [{ path: 'digest', message: 'is not the digest of this document: send both anew' }] }
+    const faults = plane.check(result.policy)
+    return faults ? { faults } : result
+  }
+  const kept = file === null ? null : await readKept(file)
+  if (kept) hold(kept)
+  plane.start(changed)
+
+  return {
+    status: async () => ({
+      plane: plane.kind, clock: instantText(Math.floor(plane.now() / 1000)), timeZone: plane.timeZone,
+      digest: held?.digest ?? null, inForceSince: held?.since ?? null,
+    }),
+    sightings: async () => plane.sightings(),
+    evidence: async () => plane.evidence(),
+    check: async (proposal) => {
+      const result = read(proposal)
+      return 'faults' in result ? result.faults : null
+    },
+    enforce: async (proposal) => {
+      const result = read(proposal)
+      if ('faults' in result) return result.faults
+      // Kept before it counts: after a crash in between, the policy that was asked for is the one that is found.
+      if (file !== null) await keep(file, result.policy)
+      hold(result.policy)
+      return null
+    },
+    watch: (watcher, signal) => new Promise((resolve) => {
+      if (signal.aborted) return resolve()
+      watchers.add(watcher)
+      signal.addEventListener('abort', () => {
+        watchers.delete(watcher)
+        resolve()
+      }, { once: true })
+    }),
+    setClock: async (instant) => {
+      if (!plane.setClock) throw new GatewayRefusal('Only a simulated gateway has a clock that can be set from here.')
+      const at = instant === null ? null : readInstant(instant)
+      if (instant !== null && at === null) throw new GatewayRefusal(`"${instant}" is no instant: write it as in 2026-11-27T21:30:00Z.`)
+      plane.setClock(at === null ? null : at * 1000)
+      changed('status')
+    },
+    stop: () => plane.stop(),
+  }
+}
+
+async function readKept(file: string): Promise<Policy | null> {
+  const text = await readFile(file, 'utf8').catch((error: NodeJS.ErrnoException) => {
+    if (error.code === 'ENOENT') return null
+    throw error
+  })
+  if (text === null) return null
+  const result = readPolicy(JSON.parse(text))
+  if ('faults' in result) throw new Error(`${file} holds no policy: ${result.faults[0]!.path} ${result.faults[0]!.message}`)
+  return result.policy
+}
+
+async function keep(file: string, policy: Policy): Promise<void> {
+  await mkdir(dirname(file), { recursive: true })
+  await writeFile(`${file}.new`, canonicalText(policy), { flush: true })
+  await rename(`${file}.new`, file)
+}

@@ -1,0 +1,21 @@
+import type { Policy } from '../core/policy/types.ts'
+import type { Change, Evidence, GatewayStatus, Refusal, Sighting } from './protocol.ts'
+
+/** What makes a policy true on a network: the simulated one, or the Linux kernel. */
+export interface DataPlane {
+  readonly kind: GatewayStatus['plane']
+  readonly timeZone: string
+  /** The plane's clock, in milliseconds since 1970. */
+  now(): number
+  /** Sets a simulated clock (`null` = back in step); absent where the clock is a real one. */
+  setClock?(instant: number | null): void
+  sightings(): readonly Sighting[]
+  evidence(): Evidence
+  /** What of a policy this plane could not do; `null` where it can do all. */
+  check(policy: Policy): Refusal
+  /** Holds the devices to the policy from now on, and begins counting anew. */
+  apply(policy: Policy): void
+  /** Begins to work, telling of changes. */
+  start(changed: (change: Change) => void): void
+  stop(): void
+}

@@ -1,0 +1,64 @@
+import type { Fault } from '../core/policy/shape.ts'
+import type { Effect, Medium } from '../core/policy/types.ts'
+
+/** What a gateway says of itself. Instants are in UTC; `clock` is what its clock reads while it answers. */
+export interface GatewayStatus {
+  readonly plane: 'simulated' | 'linux'
+  readonly clock: string
+  readonly timeZone: string
+  /** The digest of the policy that it holds its devices to, and since when by its clock; `null` before the first. */
+  readonly digest: string | null
+  readonly inForceSince: string | null
+}
+
+/** A trace of a MAC address on the network, by lease and neighbour table. */
+export interface Sighting {
+  readonly mac: string
+  readonly hostName: string | null
+  readonly addresses: readonly string[]
+  readonly medium: Medium | null
+  readonly connected: boolean
+  readonly firstSeen: string
+  readonly lastSeen: string
+}
+
+/** One connection that a device tried, and what became of it. */
+export interface Flow {
+  readonly at: string
+  readonly mac: string
+  readonly to: string
+  readonly effect: Effect
+  /** The rule or override that decided, `null` where none spoke of it. */
+  readonly because: string | null
+}
+
+/** What the gateway counted since it put its policy in force, and the latest flows, newest first. */
+export interface Evidence {
+  readonly since: string | null
+  readonly devices: readonly { readonly mac: string, readonly passed: number, readonly dropped: number, readonly lastDrop: Flow | null }[]
+  readonly recent: readonly Flow[]
+}
+
+/** What can change at a gateway without being asked. */
+export type Change = 'status' | 'sightings' | 'evidence'
+
+/** A policy on its way to a gateway: the document and the digest that its canonical text must have. */
+export interface Proposal { readonly document: unknown, readonly digest: string }
+
+/** What a gateway says to a proposal: `null` where it takes it, or else every fault; then nothing changed. */
+export type Refusal = readonly Fault[] | null
+
+/** A gateway, in this process or at the other end of a connection. Every call may fail where the gateway is away. */
+export interface Gateway {
+  status(): Promise<GatewayStatus>
+  sightings(): Promise<readonly Sighting[]>
+  evidence(): Promise<Evidence>
+  /** Checks a proposal without putting it in force. */
+  check(proposal: Proposal): Promise<Refusal>
+  /** Puts a proposal in force, whole or not at all. */
+  enforce(proposal: Proposal): Promise<Refusal>
+  /** Calls `changed` at every change until the signal aborts; ends also where the connection does. */
+  watch(changed: (change: Change) => void, signal: AbortSignal): Promise<void>
+  /** Sets the clock of a simulated gateway to an instant (`null` = back in step); others refuse. */
+  setClock(instant: string | null): Promise<void>
+}

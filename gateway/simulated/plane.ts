@@ -1,0 +1,79 @@
+import { compile, subjectOfMac, type Compiled } from '../../core/decision/compile.ts'
+import { verdictAt } from '../../core/decision/moment.ts'
+import { readDestination, type Destination } from '../../core/destination/destination.ts'
+import { instantText } from '../../core/time/instant.ts'
+import type { DataPlane } from '../plane.ts'
+import type { Change, Flow, Sighting } from '../protocol.ts'
+import { trafficOf } from './traffic.ts'
+import type { SimulatedDevice } from './workshop.ts'
+
+/** How many of the latest flows are kept. */
+const RECENT = 400
+/** How often devices send, in milliseconds. */
+const TICK = 1000
+
+interface Count { passed: number, dropped: number, lastDrop: Flow | null }
+
+/** A network that is made up: its devices send seeded traffic, and each flow is decided by `core/` at the plane's own clock and counted. */
+export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: string, seed: number): DataPlane {
+  const started = Date.now()
+  const traffic = trafficOf(network, seed)
+  let ahead = 0
+  let policy: Compiled | null = null
+  let since: string | null = null
+  let counts = new Map<string, Count>()
+  let recent: Flow[] = []
+  let timer: NodeJS.Timeout | undefined
+  const now = () => Date.now() + ahead
+  const text = (milliseconds: number) => instantText(Math.floor(milliseconds / 1000))
+
+  const pass = (mac: string, to: string) => {
+    const at = Math.floor(now() / 1000)
+    const verdict = policy ? verdictAt(policy, subjectOfMac(policy, mac), at, destinationOf(to)) : { effect: 'allow' as const, because: null }
+    const flow: Flow = { at: instantText(at), mac, to, effect: verdict.effect, because: verdict.because?.kind === 'shielded' ? null : verdict.because?.id ?? null }
+    const count = counts.get(mac) ?? { passed: 0, dropped: 0, lastDrop: null }
+    counts.set(mac, flow.effect === 'allow'
+      ? { ...count, passed: count.passed + 1 }
+      : { ...count, dropped: count.dropped + 1, lastDrop: flow })
+    recent.unshift(flow)
+  }
+  const tick = () => {
+    for (const { mac, to } of traffic()) pass(mac, to)
+    recent = recent.slice(0, RECENT)
+  }
+
+  return {
+    kind: 'simulated',
+    timeZone,
+    now,
+    setClock: (instant) => {
+      ahead = instant === null ? 0 : instant - Date.now()
+    },
+    sightings: () => network.map((device): Sighting => ({
+      mac: device.mac, hostName: device.hostName, addresses: device.addresses, medium: device.medium, connected: device.connected,
+      firstSeen: text(started - device.knownForDays * 86_400_000),
+      lastSeen: text(device.connected ? Date.now() : started - device.awayForDays * 86_400_000),
+    })),
+    evidence: () => ({ since, devices: [...counts].map(([mac, count]) => ({ mac, ...count })), recent }),
+    check: () => null,
+    apply: (next) => {
+      policy = compile(next)
+      since = text(now())
+      counts = new Map()
+    },
+    start: (changed: (change: Change) => void) => {
+      timer = setInterval(() => {
+        tick()
+        changed('evidence')
+      }, TICK)
+      timer.unref()
+    },
+    stop: () => clearInterval(timer),
+  }
+}
+
+function destinationOf(text: string): Destination {
+  const read = readDestination(text)
+  if ('fault' in read) throw new Error(`The simulated network sends to a place that cannot be: ${read.fault}`)
+  return read
+}

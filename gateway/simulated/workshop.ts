@@ -1,0 +1,68 @@
+import type { Medium } from '../../core/policy/types.ts'
+
+/** One adapter on the made-up network. `activity` is the chance in a hundred that it sends in a second; `habits` are destinations. */
+export interface SimulatedDevice {
+  readonly mac: string
+  readonly hostName: string | null
+  readonly addresses: readonly string[]
+  readonly medium: Medium
+  readonly connected: boolean
+  readonly knownForDays: number
+  readonly awayForDays: number
+  readonly activity: number
+  readonly habits: readonly string[]
+}
+
+const OFFICE = ['https://mail.saltmarsh.example', 'https://suppliers.example', 'https://ledger.example', 'https://paperwiki.example']
+const LEISURE = ['https://reelbrook.example', 'https://rb-media.example', 'https://clipriver.example', 'https://chatterling.example', 'https://paperwiki.example', 'udp://rb-media.example:3479']
+const GAMES = ['https://anvilquest.example', 'tcp://play.anvilquest.example:5222', 'https://tilefall.example', 'https://chatterling.example']
+const MACHINE = ['https://updates.guillotine-works.example', 'tcp://203.0.113.40:8883']
+const HOME = ['https://weather.example', 'https://time.example', 'https://tunecask.example']
+
+/** The network of the demo: a bookbinding workshop with a flat above it. Addresses are locally administered, all names are made up. */
+export const WORKSHOP: readonly SimulatedDevice[] = [
+  on(0x01, 'front-tablet', 'wifi', 900, 30, OFFICE),
+  on(0x02, 'press-laptop', 'wifi', 700, 45, [...OFFICE, ...LEISURE]),
+  off(0x03, 'press-laptop', 'ethernet', 700, 2, OFFICE),
+  on(0x04, 'ines-phone', 'wifi', 400, 60, [...LEISURE, ...GAMES]),
+  on(0x05, 'card-terminal', 'ethernet', 1100, 25, ['tcp://198.51.100.20:9443', 'https://payments.example']),
+  on(0x06, 'guillotine', 'ethernet', 1300, 20, MACHINE),
+  on(0x07, 'bench-tablet', 'wifi', 300, 40, [...OFFICE, ...LEISURE]),
+  on(0x08, 'frame-reader', 'wifi', 200, 15, ['https://patterns.example', 'ftp://files.patterns.example']),
+  on(0x09, 'catalogue-kiosk', 'wifi', 640, 25, ['https://saltmarsh.example', 'https://suppliers.example', 'https://clipriver.example']),
+  on(0x0a, 'glue-pot', 'wifi', 820, 12, MACHINE),
+  on(0x0b, 'nipping-press', 'ethernet', 1200, 10, MACHINE),
+  on(0x0c, 'office-desktop', 'ethernet', 1500, 40, OFFICE),
+  on(0x0d, 'ledger-laptop', 'wifi', 500, 35, OFFICE),
+  off(0x0e, 'ledger-laptop', 'ethernet', 500, 1, OFFICE),
+  on(0x0f, 'label-printer', 'ethernet', 1400, 5, ['https://updates.printworks.example']),
+  on(0x10, 'shelf-store', 'ethernet', 1000, 15, ['https://vault.example', 'ftp://files.example']),
+  on(0x11, 'door-camera', 'wifi', 350, 20, ['https://vault.example', 'udp://relay.example:3478']),
+  on(0x12, 'tomas-phone', 'wifi', 280, 50, [...LEISURE, ...OFFICE]),
+  on(0x13, 'tomas-tablet', 'wifi', 260, 35, [...LEISURE, ...GAMES]),
+  on(0x14, 'marta-phone', 'wifi', 610, 45, [...OFFICE, ...LEISURE]),
+  on(0x15, 'hall-radio', 'wifi', 900, 20, ['https://tunecask.example', 'https://livestreams.example', 'https://weather.example']),
+  on(0x16, 'big-screen', 'ethernet', 730, 55, ['https://reelbrook.example', 'https://rb-media.example', 'https://clipriver.example']),
+  on(0x17, 'tide-clock', 'wifi', 450, 8, HOME),
+  on(0x18, 'kitchen-speaker', 'wifi', 380, 15, HOME),
+  on(0x19, 'attic-console', 'ethernet', 190, 50, GAMES),
+  off(0x1a, 'lena-reader', 'wifi', 150, 40, ['https://shelfmark.example']),
+  on(0x1b, 'lena-tablet', 'wifi', 140, 40, [...GAMES, ...LEISURE]),
+  on(0x1c, 'lena-phone', 'wifi', 90, 50, [...LEISURE, ...GAMES]),
+  off(0x1d, 'old-laptop', 'wifi', 1600, 210, OFFICE),
+  on(0x1e, 'heat-meter', 'ethernet', 1250, 6, ['https://meters.example']),
+  on(0x30, 'lena-laptop', 'wifi', 3, 45, [...GAMES, ...LEISURE, 'https://homework.example']),
+  on(0x31, null, 'wifi', 1, 20, LEISURE),
+]
+
+function on(last: number, hostName: string | null, medium: Medium, knownForDays: number, activity: number, habits: readonly string[]): SimulatedDevice {
+  return { mac: macOf(last), hostName, addresses: [`192.0.2.${last + 10}`, `2001:db8::${(last + 10).toString(16)}`], medium, connected: true, knownForDays, awayForDays: 0, activity, habits }
+}
+
+function off(last: number, hostName: string, medium: Medium, knownForDays: number, awayForDays: number, habits: readonly string[]): SimulatedDevice {
+  return { ...on(last, hostName, medium, knownForDays, 0, habits), connected: false, awayForDays }
+}
+
+function macOf(last: number): string {
+  return `02:5e:10:00:00:${last.toString(16).padStart(2, '0')}`
+}

@@ -1,0 +1,45 @@
+export default defineNuxtConfig({
+  modules: ['@nuxt/ui', '@pinia/nuxt', '@nuxt/eslint', 'nuxt-security'],
+  // Everything shown is worked out in the browser from the policy; the server has nothing to render beforehand.
+  ssr: false,
+  devtools: { enabled: false },
+  app: {
+    head: {
+      title: 'Kairostat',
+      htmlAttrs: { lang: 'en' },
+      link: [{ rel: 'icon', type: 'image/svg+xml', href: '/favicon.svg' }],
+      meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }],
+    },
+  },
+  css: ['~/assets/main.css'],
+  compatibilityDate: '2026-11-01',
+  telemetry: false,
+  typescript: { tsConfig: { compilerOptions: { allowImportingTsExtensions: true, noEmit: true } } },
+  nitro: {
+    compressPublicAssets: true,
+    typescript: { tsConfig: { compilerOptions: { allowImportingTsExtensions: true, noEmit: true } } },
+  },
+  // No network while building or running: fonts and icons come out of packages.
+  ui: { fonts: false },
+  icon: { provider: 'none', fallbackToApi: false, serverBundle: { collections: ['lucide'] }, clientBundle: { scan: true } },
+  eslint: { config: { stylistic: { quotes: 'single', semi: false } } },
+  security: {
+    headers: {
+      contentSecurityPolicy: {
+        'default-src': ['\'self\''], 'script-src': ['\'self\'', '\'nonce-{{nonce}}\''], 'style-src': ['\'self\'', '\'unsafe-inline\''],
+        'img-src': ['\'self\'', 'data:'], 'font-src': ['\'self\''], 'connect-src': ['\'self\''], 'worker-src': ['\'self\''],
+        'object-src': ['\'none\''], 'base-uri': ['\'none\''], 'form-action': ['\'self\''], 'frame-ancestors': ['\'none\''],
+        // A local network often has no TLS.
+        'upgrade-insecure-requests': false,
+      },
+      strictTransportSecurity: false,
+      crossOriginEmbedderPolicy: false,
+      referrerPolicy: 'no-referrer',
+      xFrameOptions: 'DENY',
+    },
+    // Both look at what a client may forge or must be free to write; server/services/sign-in.ts and the schemas do this work.
+    rateLimiter: false,
+    xssValidator: false,
+    requestSizeLimiter: { maxRequestSizeInBytes: 64_000_000, maxUploadFileRequestInBytes: 64_000_000 },
+  },
+})

@@ -1,0 +1,7 @@
+import { answering, idOf } from '../../services/answering.ts'
+import { takeOut } from '../../services/draft.ts'
+
+export default answering(async ({ sql, event }) => {
+  await takeOut(sql, 'device', idOf(event))
+  return {}
+})

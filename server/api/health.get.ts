@@ -1,0 +1,3 @@
+import { answering } from '../services/answering.ts'
+
+export default answering(async () => ({ ok: true }))

@@ -1,0 +1,8 @@
+import { orderForm } from '../../../shared/forms.ts'
+import { answering, bodyOf } from '../../services/answering.ts'
+import { sortRules } from '../../services/draft.ts'
+
+export default answering(async ({ sql, event }) => {
+  await sortRules(sql, (await bodyOf(event, orderForm)).ids)
+  return {}
+})

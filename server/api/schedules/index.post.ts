@@ -1,0 +1,5 @@
+import { scheduleForm } from '../../../shared/forms.ts'
+import { answering, bodyOf } from '../../services/answering.ts'
+import { putSchedule } from '../../services/draft.ts'
+
+export default answering(async ({ sql, event }) => ({ id: await putSchedule(sql, null, await bodyOf(event, scheduleForm)) }))

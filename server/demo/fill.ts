@@ -1,0 +1,51 @@
+import { readPolicy } from '../../core/policy/read.ts'
+import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
+import type { Policy } from '../../core/policy/types.ts'
+import { dateText, dayAt, instantText, weekdayOf } from '../../core/time/instant.ts'
+import { fillDraft, putDevice, putRule, putSchedule } from '../services/draft.ts'
+import { setUp } from '../services/sign-in.ts'
+import type { Sql } from '../sql/database.ts'
+import { migrate } from '../sql/migrate.ts'
+import { addOverride } from '../sql/override.ts'
+import { addRevision } from '../sql/revision.ts'
+import { demoDocument } from './policy.ts'
+
+/** The demo's account; its password is made at each start. */
+export const DEMO_ACCOUNT = 'demo'
+
+/** Empties the database and fills it with the demo: a policy that is live, two overrides around now, and a few edits that are not live yet. */
+export async function fillDemo(sql: Sql, password: string): Promise<void> {
+  await sql.exec('drop schema public cascade; create schema public')
+  await migrate(sql)
+  await setUp(sql, DEMO_ACCOUNT, password)
+  const now = Math.floor(Date.now() / 1000)
+  const policy = demoPolicy(now)
+  await fillDraft(sql, policy)
+  await addRevision(sql, { digest: digestOf(policy), document: canonicalText(policy), author: DEMO_ACCOUNT, note: 'The hours of the winter' })
+  await addDemoOverrides(sql, now)
+  await addDemoEdits(sql, policy)
+}
+
+/** The demo's policy as of an instant (seconds): stocktaking is on the next Saturday. */
+export function demoPolicy(now: number): Policy {
+  const today = dayAt(now, 'Europe/Lisbon')
+  const result = readPolicy(demoDocument(dateText(today + 7 - (weekdayOf(today) + 2) % 7)))
+  if ('faults' in result) throw new Error(`The demo's policy has faults: ${JSON.stringify(result.faults)}`)
+  return result.policy
+}
+
+async function addDemoOverrides(sql: Sql, now: number): Promise<void> {
+  const who = (...devices: string[]) => ({ everyone: false, newcomers: false, devices, groups: [], except: { devices: [], groups: [] } })
+  const at = (minutes: number) => instantText(Math.floor(now / 60) * 60 + minutes * 60)
+  await addOverride(sql, { id: 'ines-call', effect: 'allow', who: who('ines-phone'), from: at(-35), until: at(95), note: 'A call with the paper mill' }, DEMO_ACCOUNT)
+  await addOverride(sql, { id: 'screen-off', effect: 'block', who: who('big-screen'), from: at(-10), until: at(50), note: 'Supper first' }, DEMO_ACCOUNT)
+}
+
+async function addDemoEdits(sql: Sql, policy: Policy): Promise<void> {
+  const schedule = policy.schedules.find(({ id }) => id === 'school-nights')!
+  await putSchedule(sql, schedule.id, { ...schedule, week: 'Su-Th 21:00-07:00; Fr,Sa 22:30-08:30' })
+  const tablet = policy.devices.find(({ id }) => id === 'tomas-tablet')!
+  await putDevice(sql, tablet.id, { ...tablet, name: 'Tomas’s drawing tablet' })
+  const rule = policy.rules.find(({ id }) => id === 'quiet-bench')!
+  await putRule(sql, rule.id, { ...rule, who: { ...rule.who, except: { ...rule.who.except, devices: ['frame-reader'] } } })
+}

@@ -1,0 +1,19 @@
+import { defineEventHandler, getCookie, getHeader, getRequestURL, sendRedirect } from 'h3'
+import { answerOf } from '../services/answering.ts'
+import { context } from '../services/context.ts'
+import { Refused } from '../services/errors.ts'
+import { accountOf } from '../services/sign-in.ts'
+import { isOpen, SESSION_COOKIE } from '../services/open-routes.ts'
+
+// Every request passes here first: whatever is not on the list of open routes refuses without a session, whether it exists or not.
+export default defineEventHandler(async (event) => {
+  const { pathname } = getRequestURL(event)
+  const changes = event.method !== 'GET' && event.method !== 'HEAD'
+  const here = await context()
+  if (changes && getHeader(event, 'origin') !== getRequestURL(event).origin) return answerOf(event, new Refused('foreign-origin'), here)
+  const account = await accountOf(here.sql, getCookie(event, SESSION_COOKIE))
+  event.context.account = account
+  if (account || isOpen(event.method, pathname)) return
+  if (pathname.startsWith('/api/')) return answerOf(event, new Refused('not-signed-in'), here)
+  return sendRedirect(event, `/sign-in?to=${encodeURIComponent(event.path)}`, 302)
+})

@@ -1,0 +1,92 @@
+import { mkdir } from 'node:fs/promises'
+import { join, resolve } from 'node:path'
+import pino, { type Logger } from 'pino'
+import { gatewayAt } from '../../gateway/http-client.ts'
+import { startGateway } from '../../gateway/gateway.ts'
+import type { Gateway } from '../../gateway/protocol.ts'
+import { simulatedPlane } from '../../gateway/simulated/plane.ts'
+import { WORKSHOP } from '../../gateway/simulated/workshop.ts'
+import type { Topic } from '../../shared/answers.ts'
+import { fillDemo } from '../demo/fill.ts'
+import { openEmbedded, type Database } from '../sql/database.ts'
+import { LockedFolder, lockFolder } from '../sql/lock.ts'
+import { migrate } from '../sql/migrate.ts'
+import { saveSightings } from '../sql/sighting.ts'
+import { Refused } from './errors.ts'
+import { linkGateway, type GatewayLink } from './gateway-link.ts'
+import { readLive } from './live.ts'
+
+/** What every handler works with, made once a process. */
+export interface Context {
+  readonly sql: Database
+  readonly gateway: Gateway
+  readonly link: GatewayLink
+  readonly log: Logger
+  /** Hears of every change until the function that comes back is called. */
+  hear(heard: (topic: Topic) => void): () => void
+  close(): Promise<void>
+}
+
+const log = pino({ level: process.env.LOG_LEVEL ?? 'info', redact: ['password', '*.password', 'token', '*.token', 'headers.cookie', 'headers.authorization'] })
+
+let opened: Promise<Context> | undefined
+
+/** The process's context, opened at the first call. A data folder that is in use or cannot be read ends the process with one line. */
+export function context(): Promise<Context> {
+  return opened ??= open().catch((error: unknown) => {
+    console.error(error instanceof LockedFolder ? error.message : `Kairostat could not start: ${error instanceof Error ? error.message : String(error)}`)
+    if (!(error instanceof LockedFolder)) log.error(error, 'start')
+    process.exit(1)
+  })
+}
+
+async function open(): Promise<Context> {
+  const folder = resolve(process.env.KAIROSTAT_DATA ?? '.data/place')
+  await mkdir(folder, { recursive: true })
+  const unlock = await lockFolder(folder)
+  const sql = await openEmbedded(join(folder, 'sql'))
+  if (process.env.KAIROSTAT_DEMO) await fillDemo(sql, process.env.KAIROSTAT_DEMO)
+  else await migrate(sql)
+
+  const listeners = new Set<(topic: Topic) => void>()
+  const spread = (topic: Topic) => listeners.forEach(listener => listener(topic))
+  const gateway = await openGateway(join(folder, 'gateway.json'))
+  const keepSightings = async () => {
+    await saveSightings(sql, await gateway.sightings())
+    spread('sightings')
+  }
+  const link = linkGateway(gateway, () => readLive(sql).catch(notSetUp), (change) => {
+    if (change === 'sightings') keepSightings().catch((error: unknown) => log.error(error, 'sightings'))
+    else spread(change === 'evidence' ? 'evidence' : 'gateway')
+  }, log)
+  await sql.listen((topic) => {
+    if (topic === 'live') link.liveChanged()
+    spread(topic as Topic)
+  })
+  if ((await link.look()).state !== 'away') await keepSightings()
+  return {
+    sql, gateway, link, log,
+    hear: (heard) => {
+      listeners.add(heard)
+      return () => listeners.delete(heard)
+    },
+    close: async () => {
+      link.stop()
+      await sql.close()
+      await unlock()
+    },
+  }
+}
+
+/** The gateway that KAIROSTAT_GATEWAY names, or the simulated one, embedded. */
+async function openGateway(file: string): Promise<Gateway> {
+  const { KAIROSTAT_GATEWAY: address, KAIROSTAT_GATEWAY_TOKEN: token, KAIROSTAT_GATEWAY_TIME_ZONE: zone = 'Europe/Lisbon' } = process.env
+  if (!address) return startGateway(simulatedPlane(WORKSHOP, zone, 1), process.env.KAIROSTAT_DEMO ? null : file)
+  if (!token) throw new Error('KAIROSTAT_GATEWAY is set but KAIROSTAT_GATEWAY_TOKEN is not: set the gateway\'s secret.')
+  return gatewayAt(address, token)
+}
+
+function notSetUp(error: unknown): null {
+  if (error instanceof Refused && error.code === 'not-set-up') return null
+  throw error
+}

@@ -1,0 +1,54 @@
+import { PGlite, type Transaction } from '@electric-sql/pglite'
+
+/** The one way to the database; SQL keeps to what PGlite and a PostgreSQL server both do. Values go in only as `$n`. */
+export interface Sql {
+  /** Runs one statement and answers its rows. */
+  query<T = Record<string, unknown>>(text: string, values?: readonly unknown[]): Promise<T[]>
+  /** Runs several statements without values. */
+  exec(text: string): Promise<void>
+  /** Runs `work` in one transaction; an error rolls all of it back. */
+  transaction<T>(work: (sql: Sql) => Promise<T>): Promise<T>
+}
+
+/** A database that can tell of changes and be closed. */
+export interface Database extends Sql {
+  /** Calls `heard` with each topic told through `tell`, also from other processes. */
+  listen(heard: (topic: string) => void): Promise<void>
+  close(): Promise<void>
+}
+
+const CHANNEL = 'kairostat'
+
+/** Opens the embedded database in a folder (`null` = in memory, for tests). The caller holds the folder's lock. */
+export async function openEmbedded(folder: string | null): Promise<Database> {
+  const lite = await (folder === null ? PGlite.create() : PGlite.create(folder))
+  await lite.exec(`set time zone 'UTC'`)
+  return {
+    ...over(lite),
+    transaction: work => lite.transaction(tx => work(nested(tx))),
+    listen: async (heard) => {
+      await lite.listen(CHANNEL, heard)
+    },
+    close: () => lite.close(),
+  }
+}
+
+/** Tells every listener that something of this topic changed. Inside a transaction it is told when that is committed. */
+export async function tell(sql: Sql, topic: string): Promise<void> {
+  await sql.query('select pg_notify($1, $2)', [CHANNEL, topic])
+}
+
+function over(lite: Pick<Transaction, 'query' | 'exec'>): Pick<Sql, 'query' | 'exec'> {
+  return {
+    query: async <T>(text: string, values: readonly unknown[] = []) => (await lite.query<T>(text, [...values])).rows,
+    exec: async (text) => {
+      await lite.exec(text)
+    },
+  }
+}
+
+// A transaction within one is part of it.
+function nested(tx: Transaction): Sql {
+  const sql: Sql = { ...over(tx), transaction: work => work(sql) }
+  return sql
+}

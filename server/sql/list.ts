@@ -1,0 +1,37 @@
+import type { App, SiteList } from '../../core/policy/types.ts'
+import type { Sql } from './database.ts'
+
+/** Every site list of the draft with its entries, in order. */
+export function siteLists(sql: Sql): Promise<SiteList[]> {
+  return sql.query<SiteList>(`select id, name, note, coalesce((
+      select json_agg(entry order by position) from site_entry where list_id = site_list.id
+    ), '[]') as entries from site_list order by position`)
+}
+
+/** Adds a site list at the end, or replaces the one with its id, entries and all. */
+export async function saveSiteList(sql: Sql, { id, name, note, entries }: SiteList): Promise<void> {
+  await sql.query(`insert into site_list (id, position, name, note)
+    values ($1, (select coalesce(max(position), 0) + 1 from site_list), $2, $3)
+    on conflict (id) do update set name = $2, note = $3`, [id, name, note])
+  await sql.query('delete from site_entry where list_id = $1', [id])
+  await sql.query(`insert into site_entry (list_id, position, entry)
+    select $1, position, entry from unnest($2::text[]) with ordinality as listed (entry, position)`, [id, entries])
+}
+
+/** Every app of the draft, in order. */
+export function apps(sql: Sql): Promise<App[]> {
+  const parts = (kind: string) => `coalesce((select json_agg(value order by position) from app_part where app_id = app.id and kind = '${kind}'), '[]')`
+  return sql.query<App>(`select id, name, category, note, ${parts('site')} as sites, ${parts('service')} as services from app order by position`)
+}
+
+/** Adds an app at the end, or replaces the one with its id, sites and services and all. */
+export async function saveApp(sql: Sql, { id, name, category, note, sites, services }: App): Promise<void> {
+  await sql.query(`insert into app (id, position, name, category, note)
+    values ($1, (select coalesce(max(position), 0) + 1 from app), $2, $3, $4)
+    on conflict (id) do update set name = $2, category = $3, note = $4`, [id, name, category, note])
+  await sql.query('delete from app_part where app_id = $1', [id])
+  for (const [kind, values] of [['site', sites], ['service', services]] as const) {
+    await sql.query(`insert into app_part (app_id, kind, position, value)
+      select $1, $2, position, value from unnest($3::text[]) with ordinality as listed (value, position)`, [id, kind, values])
+  }
+}

@@ -1,0 +1,178 @@
+/** Numbered migrations, applied in order, each once and in one transaction; one that has shipped is never changed. */
+export const MIGRATIONS: readonly { readonly number: number, readonly text: string }[] = [{ number: 1, text: `
+create table account (
+  name text primary key check (name <> ''),
+  password_hash text not null,
+  created_at timestamptz not null default now()
+);
+create table session (
+  token_hash text primary key,
+  account text not null references account on delete cascade,
+  created_at timestamptz not null default now(),
+  expires_at timestamptz not null,
+  revoked_at timestamptz
+);
+create table sign_in_try (
+  id int generated always as identity primary key,
+  account text not null,
+  address text not null,
+  tried_at timestamptz not null default now()
+);
+create index on sign_in_try (tried_at);
+
+create table place (
+  only_one boolean primary key default true check (only_one),
+  name text not null check (name <> ''),
+  time_zone text not null check (time_zone <> '')
+);
+create table device (
+  id text primary key check (id <> ''),
+  position int not null,
+  name text not null check (name <> ''),
+  shielded boolean not null,
+  note text not null
+);
+create table adapter (
+  mac text primary key check (mac ~ '^([0-9a-f]{2}:){5}[0-9a-f]{2}$'),
+  device_id text not null references device on delete cascade,
+  position int not null,
+  medium text not null check (medium in ('wifi', 'ethernet', 'other'))
+);
+create index on adapter (device_id);
+create table device_group (
+  id text primary key check (id <> ''),
+  position int not null,
+  name text not null check (name <> ''),
+  note text not null
+);
+create table group_member (
+  group_id text not null references device_group on delete cascade,
+  device_id text not null references device on delete cascade,
+  position int not null,
+  primary key (group_id, device_id)
+);
+create table schedule (
+  id text primary key check (id <> ''),
+  position int not null,
+  name text not null check (name <> ''),
+  week text not null,
+  note text not null
+);
+create table schedule_exception (
+  schedule_id text not null references schedule on delete cascade,
+  position int not null,
+  from_date date not null,
+  until_date date not null,
+  hours text not null,
+  primary key (schedule_id, position),
+  check (from_date <= until_date)
+);
+create table site_list (
+  id text primary key check (id <> ''),
+  position int not null,
+  name text not null check (name <> ''),
+  note text not null
+);
+create table site_entry (
+  list_id text not null references site_list on delete cascade,
+  position int not null,
+  entry text not null check (entry <> ''),
+  primary key (list_id, position)
+);
+create table app (
+  id text primary key check (id <> ''),
+  position int not null,
+  name text not null check (name <> ''),
+  category text not null check (category <> ''),
+  note text not null
+);
+create table app_part (
+  app_id text not null references app on delete cascade,
+  kind text not null check (kind in ('site', 'service')),
+  position int not null,
+  value text not null check (value <> ''),
+  primary key (app_id, kind, position)
+);
+create table rule (
+  id text primary key check (id <> ''),
+  position int not null,
+  name text not null check (name <> ''),
+  enabled boolean not null,
+  effect text not null check (effect in ('block', 'allow')),
+  everyone boolean not null,
+  newcomers boolean not null,
+  internet boolean not null,
+  timing text not null check (timing in ('always', 'during', 'outside', 'once')),
+  from_local text,
+  until_local text,
+  note text not null,
+  check ((timing = 'once') = (from_local is not null and until_local is not null))
+);
+create table rule_device (
+  rule_id text not null references rule on delete cascade,
+  device_id text not null references device,
+  excepted boolean not null,
+  position int not null,
+  primary key (rule_id, device_id, excepted)
+);
+create table rule_group (
+  rule_id text not null references rule on delete cascade,
+  group_id text not null references device_group,
+  excepted boolean not null,
+  position int not null,
+  primary key (rule_id, group_id, excepted)
+);
+create table rule_schedule (
+  rule_id text not null references rule on delete cascade,
+  schedule_id text not null references schedule,
+  position int not null,
+  primary key (rule_id, schedule_id)
+);
+create table rule_site_list (
+  rule_id text not null references rule on delete cascade,
+  list_id text not null references site_list,
+  position int not null,
+  primary key (rule_id, list_id)
+);
+create table rule_app (
+  rule_id text not null references rule on delete cascade,
+  app_id text not null references app,
+  position int not null,
+  primary key (rule_id, app_id)
+);
+create table rule_text (
+  rule_id text not null references rule on delete cascade,
+  kind text not null check (kind in ('site', 'keyword', 'category', 'service')),
+  position int not null,
+  value text not null check (value <> ''),
+  primary key (rule_id, kind, position)
+);
+
+create table revision (
+  number int generated always as identity primary key,
+  digest text not null check (digest ~ '^[0-9a-f]{64}$'),
+  document text not null,
+  author text not null,
+  note text not null,
+  created_at timestamptz not null default now()
+);
+create table override (
+  id text primary key check (id <> ''),
+  position int generated always as identity,
+  effect text not null check (effect in ('block', 'allow')),
+  who text not null,
+  from_at timestamptz not null,
+  until_at timestamptz check (until_at > from_at),
+  author text not null,
+  note text not null
+);
+create table sighting (
+  mac text primary key check (mac ~ '^([0-9a-f]{2}:){5}[0-9a-f]{2}$'),
+  host_name text,
+  addresses text not null,
+  medium text check (medium in ('wifi', 'ethernet', 'other')),
+  connected boolean not null,
+  first_seen timestamptz not null,
+  last_seen timestamptz not null
+);
+` }]

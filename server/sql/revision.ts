@@ -1,0 +1,26 @@
+import type { Sql } from './database.ts'
+
+/** A policy that was put live; `document` is its canonical text, `createdAt` an instant in UTC. */
+export interface Revision {
+  readonly number: number
+  readonly digest: string
+  readonly document: string
+  readonly author: string
+  readonly note: string
+  readonly createdAt: string
+}
+
+const COLUMNS = `number, digest, document, author, note, to_char(created_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as "createdAt"`
+
+/** The revision that is live: the latest. `null` before the first. */
+export async function liveRevision(sql: Sql): Promise<Revision | null> {
+  const [row] = await sql.query<Revision>(`select ${COLUMNS} from revision order by number desc limit 1`)
+  return row ?? null
+}
+
+/** Writes a revision, which makes it the live one. */
+export async function addRevision(sql: Sql, { digest, document, author, note }: Pick<Revision, 'digest' | 'document' | 'author' | 'note'>): Promise<Revision> {
+  const [row] = await sql.query<Revision>(`insert into revision (digest, document, author, note) values ($1, $2, $3, $4) returning ${COLUMNS}`,
+    [digest, document, author, note])
+  return row!
+}

@@ -1,0 +1,32 @@
+import type { Fault } from '../core/policy/shape.ts'
+import type { Policy } from '../core/policy/types.ts'
+import type { GatewayStatus } from '../gateway/protocol.ts'
+
+/** `GET /api/session`: who is signed in, and whether anybody can be yet. */
+export interface SessionAnswer { readonly account: string | null, readonly setUp: boolean }
+
+/** `GET /api/live`: the policy in force with its overrides, and the revision that it is; before the first revision an empty one. */
+export interface LiveAnswer {
+  readonly policy: Policy
+  readonly digest: string
+  readonly revision: { readonly number: number, readonly author: string, readonly note: string, readonly createdAt: string } | null
+}
+
+/** `GET /api/gateway`: how the gateway stands to what is live. */
+export interface GatewayAnswer {
+  readonly state: 'in-force' | 'pending' | 'refused' | 'away'
+  /** What it last said of itself, and when by our clock. */
+  readonly status: GatewayStatus | null
+  readonly heardAt: string | null
+  /** How far its clock is ahead of ours, in seconds. */
+  readonly ahead: number
+  /** Why it is away, or what it refuses. */
+  readonly trouble: string | null
+}
+
+/** What every route answers where something is wrong; `faults` name places in what was sent. */
+export interface ErrorAnswer { readonly code: string, readonly message: string, readonly faults?: readonly Fault[] }
+
+/** What `GET /api/events` tells of: what to ask for anew. */
+export const TOPICS = ['draft', 'live', 'gateway', 'sightings', 'evidence', 'session'] as const
+export type Topic = typeof TOPICS[number]

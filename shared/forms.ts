@@ -1,0 +1,50 @@
+import { array, mixed, object, string, ValidationError, type Schema } from 'yup'
+import { deviceForm as readDevice, groupForm as readGroup, overrideForm as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule } from '../core/policy/parts.ts'
+import type { Fault, Reader } from '../core/policy/shape.ts'
+import type { Device, Group, Override, Place, Rule, Schedule } from '../core/policy/types.ts'
+
+/** The fewest characters of a password. */
+export const PASSWORD_LENGTH = 10
+
+/** A schema over a reader of the policy's own: what a form may hold is what a document may hold, with the same words for what is wrong. */
+function schemaOf<T extends object>(reader: Reader<T>): Schema<T> {
+  const read = (value: unknown) => {
+    const faults: Fault[] = []
+    return { value: reader(value, '', faults), faults }
+  }
+  return mixed<T>()
+    .transform((value: unknown) => {
+      const result = read(value)
+      return result.faults.length > 0 ? value : result.value
+    })
+    .test('policy', function (value) {
+      const { faults } = read(value)
+      return faults.length === 0 || new ValidationError(faults.map(({ path, message }) => this.createError({ path: path || 'form', message })))
+    }) as unknown as Schema<T>
+}
+
+export const placeForm: Schema<Place> = schemaOf(readPlace)
+export const deviceForm: Schema<Omit<Device, 'id'>> = schemaOf(readDevice)
+export const groupForm: Schema<Omit<Group, 'id'>> = schemaOf(readGroup)
+export const scheduleForm: Schema<Omit<Schedule, 'id'>> = schemaOf(readSchedule)
+export const ruleForm: Schema<Omit<Rule, 'id'>> = schemaOf(readRule)
+export const overrideForm: Schema<Omit<Override, 'id'>> = schemaOf(readOverride)
+
+const name = string().trim().max(100, 'is longer than 100 characters').required('is empty: say a name')
+
+export const signInForm = object({
+  name,
+  password: string().max(1000, 'is longer than 1000 characters').required('is empty: say your password'),
+}).noUnknown()
+
+export const setUpForm = object({
+  name,
+  password: string().max(1000, 'is longer than 1000 characters').min(PASSWORD_LENGTH, `is too short: take ${PASSWORD_LENGTH} characters or more`).required('is empty: choose a password'),
+  place: placeForm.required(),
+}).noUnknown()
+
+export const putLiveForm = object({ note: string().trim().max(500, 'is longer than 500 characters').default('') }).noUnknown()
+
+export const orderForm = object({ ids: array(string().required()).required('is missing: list the ids in their order') }).noUnknown()
+
+export const clockForm = object({ instant: string().nullable().defined('is missing: say an instant, or null to be in step again') }).noUnknown()
