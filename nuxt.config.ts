@@ -1,3 +1,6 @@
+/** Imports name their files whole, as Node and every bundler take them. */
+const tsConfig = { compilerOptions: { allowImportingTsExtensions: true, noEmit: true } }
+
 export default defineNuxtConfig({
   modules: ['@nuxt/ui', '@pinia/nuxt', '@nuxt/eslint', 'nuxt-security'],
   // Everything shown is worked out in the browser from the policy; the server has nothing to render beforehand.
@@ -12,17 +15,17 @@ export default defineNuxtConfig({
     },
   },
   css: ['~/assets/main.css'],
-  compatibilityDate: '2026-11-01',
-  telemetry: false,
-  typescript: { tsConfig: { compilerOptions: { allowImportingTsExtensions: true, noEmit: true } } },
-  nitro: {
-    compressPublicAssets: true,
-    typescript: { tsConfig: { compilerOptions: { allowImportingTsExtensions: true, noEmit: true } } },
-  },
   // No network while building or running: fonts and icons come out of packages.
   ui: { fonts: false },
-  icon: { provider: 'none', fallbackToApi: false, serverBundle: { collections: ['lucide'] }, clientBundle: { scan: true } },
+  compatibilityDate: '2026-11-01',
+  nitro: {
+    compressPublicAssets: true,
+    typescript: { tsConfig },
+  },
+  typescript: { tsConfig, sharedTsConfig: tsConfig, nodeTsConfig: tsConfig },
+  telemetry: false,
   eslint: { config: { stylistic: { quotes: 'single', semi: false } } },
+  icon: { provider: 'none', fallbackToApi: false, serverBundle: { collections: ['lucide'] }, clientBundle: { scan: true } },
   security: {
     headers: {
       contentSecurityPolicy: {
@@ -39,6 +42,7 @@ export default defineNuxtConfig({
     },
     // Both look at what a client may forge or must be free to write; server/services/sign-in.ts and the schemas do this work.
     rateLimiter: false,
+    corsHandler: false,
     xssValidator: false,
     requestSizeLimiter: { maxRequestSizeInBytes: 64_000_000, maxUploadFileRequestInBytes: 64_000_000 },
   },

@@ -5,7 +5,7 @@ const PATIENCE = 3000
 
 /** A gateway at the other end of an HTTP connection (docs/gateway-protocol.md). A call fails where it is away, refuses the token or takes over three seconds. */
 export function gatewayAt(address: string, token: string): Gateway {
-  const headers = { authorization: `Bearer ${token}`, 'content-type': 'application/json' }
+  const headers = { 'authorization': `Bearer ${token}`, 'content-type': 'application/json' }
   const call = async <T>(method: string, path: string, body?: unknown): Promise<T> => {
     const response = await fetch(new URL(path, address), { method, headers, body: body === undefined ? undefined : JSON.stringify(body), signal: AbortSignal.timeout(PATIENCE) })
     if (!response.ok) throw new Error(`The gateway answered ${response.status}: ${response.statusText}`)
@@ -24,8 +24,9 @@ export function gatewayAt(address: string, token: string): Gateway {
       const response = await fetch(new URL('/v1/changes', address), { headers, signal })
       if (!response.ok || !response.body) throw new Error(`The gateway answered ${response.status}: ${response.statusText}`)
       let rest = ''
-      for await (const text of response.body.pipeThrough(new TextDecoderStream())) {
-        const lines = (rest + text).split('\n')
+      const reader = response.body.pipeThrough(new TextDecoderStream()).getReader()
+      for (let read = await reader.read(); !read.done; read = await reader.read()) {
+        const lines = (rest + read.value).split('\n')
         rest = lines.pop()!
         for (const line of lines) if (line.startsWith('data: ')) changed(line.slice(6).trim() as Change)
       }

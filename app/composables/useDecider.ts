@@ -19,7 +19,7 @@ export function decide<Q extends Question>(question: Q): Promise<AnswerOf<Q>> {
 
 /** Keeps the answer to a question that changes; `null` until the first. An answer that a newer question overtook is dropped. */
 export function useDecided<Q extends Question>(question: () => Q | null): ShallowRef<AnswerOf<Q> | null> {
-  const answer = shallowRef<AnswerOf<Q> | null>(null)
+  const answer = shallowRef(null) as ShallowRef<AnswerOf<Q> | null>
   let newest = 0
   const stop = watch(question, async (asked) => {
     const turn = ++newest

@@ -92,7 +92,7 @@ main { grid-area: 2 / 2; padding: 14px 0 24px; min-width: 0; }
 .skip { position: absolute; left: -999px; }
 .skip:focus { left: 10px; top: 4px; background: var(--leaf); padding: 4px 10px; z-index: 10; }
 @media (max-width: 760px) {
-  .shell { display: flex; flex-direction: column; padding: 14px 16px 0; gap: 0; }
+  .shell { position: relative; display: flex; flex-direction: column; padding: 14px 16px 0; gap: 0; }
   .brand { display: flex; flex-wrap: wrap; align-items: baseline; gap: 0 12px; padding-bottom: 8px; }
   .place { margin: 0; }
   .brand :deep(.gateway) { width: 100%; }
@@ -100,7 +100,7 @@ main { grid-area: 2 / 2; padding: 14px 0 24px; min-width: 0; }
   nav { flex-flow: row wrap; padding: 6px 0 0; gap: 2px 16px; border-bottom: 1px solid var(--line); }
   nav a.on::before { display: none; }
   nav a.on { box-shadow: inset 0 -2px var(--needle); }
-  .quiet { flex-direction: row; margin: 6px 0 0 auto; gap: 12px; }
+  .quiet { position: absolute; top: 18px; right: 16px; flex-direction: row; margin: 0; gap: 12px; }
   main { flex: 1; }
 }
 </style>

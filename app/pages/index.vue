@@ -54,7 +54,7 @@ function onArrow(event: KeyboardEvent, by: number) {
         </template>
       </div>
     </section>
-    <DevicePanel v-if="panel" :key="panel.row.key" :row="panel.row" :moment="panel.moment" :today="panel.segments" @close="chosen = null" />
+    <DevicePanel v-if="panel" :key="panel.row.key" :row="panel.row" :standing="panel.moment" :today="panel.segments" @close="chosen = null" />
   </div>
 </template>
 

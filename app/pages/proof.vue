@@ -1,9 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { readInstant } from '../../core/time/instant.ts'
+import { localText, readInstant } from '../../core/time/instant.ts'
 import { useBoard } from '../stores/board.ts'
 import { useNetwork } from '../stores/network.ts'
-import { localText } from '../../core/time/instant.ts'
 
 useHead({ title: 'Kairostat: proof' })
 const [network, board] = [useNetwork(), useBoard()]

@@ -53,4 +53,3 @@ export const useNetwork = defineStore('network', () => {
 
   return { draft, live, gateway, sightings, evidence, trouble, ready, zone, load, follow }
 })
-

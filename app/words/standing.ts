@@ -56,5 +56,3 @@ export function nextWords(moments: readonly Moment[], blockedLater: (index: numb
   }
   return null
 }
-
-

@@ -93,8 +93,8 @@ export function clauseMask(compiled: Compiled, includes: Uint32Array, pieces: Pi
   const { words, internet } = compiled
   let ended = false
   for (let word = 0; word < words; word++) {
-    const clauses = ended ? 0 : includes[word]! & pieces.masks[piece * words + word]!
-    const onInternet = clauses & internet[word]!
+    const clauses: number = ended ? 0 : includes[word]! & pieces.masks[piece * words + word]!
+    const onInternet: number = clauses & internet[word]!
     const first = onInternet & -onInternet
     into[word] = onInternet === 0 ? clauses : clauses & ((first << 1) - 1)
     ended ||= onInternet !== 0

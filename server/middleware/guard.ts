@@ -1,4 +1,4 @@
-import { defineEventHandler, getCookie, getHeader, getRequestURL, sendRedirect } from 'h3'
+import { defineEventHandler, getCookie, getHeader, getRequestURL, sendRedirect, setResponseHeader } from 'h3'
 import { answerOf } from '../services/answering.ts'
 import { context } from '../services/context.ts'
 import { Refused } from '../services/errors.ts'
@@ -11,6 +11,7 @@ export default defineEventHandler(async (event) => {
   const changes = event.method !== 'GET' && event.method !== 'HEAD'
   const here = await context()
   if (changes && getHeader(event, 'origin') !== getRequestURL(event).origin) return answerOf(event, new Refused('foreign-origin'), here)
+  if (pathname.startsWith('/api/')) setResponseHeader(event, 'cache-control', 'no-store')
   const account = await accountOf(here.sql, getCookie(event, SESSION_COOKIE))
   event.context.account = account
   if (account || isOpen(event.method, pathname)) return

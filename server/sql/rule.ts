@@ -1,11 +1,14 @@
-import type { Effect, Rule, When } from '../../core/policy/types.ts'
+import type { Rule, When } from '../../core/policy/types.ts'
 import type { Sql } from './database.ts'
 
-interface Row {
-  id: string, name: string, enabled: boolean, effect: Effect, everyone: boolean, newcomers: boolean, internet: boolean, note: string
-  timing: 'always' | 'during' | 'outside' | 'once', fromLocal: string | null, untilLocal: string | null
-  devices: string[], exceptDevices: string[], groups: string[], exceptGroups: string[], schedules: string[]
-  sites: string[], siteLists: string[], keywords: string[], apps: string[], categories: string[], services: string[]
+/** A rule as its table and parts give it; `timing` says which of the three forms of "when" it has. */
+type Row = Pick<Rule, 'id' | 'name' | 'enabled' | 'effect' | 'note'> & Pick<Rule['who'], 'everyone' | 'newcomers' | 'devices' | 'groups'> & Rule['what'] & {
+  readonly timing: 'always' | 'during' | 'outside' | 'once'
+  readonly fromLocal: string | null
+  readonly untilLocal: string | null
+  readonly exceptDevices: readonly string[]
+  readonly exceptGroups: readonly string[]
+  readonly schedules: readonly string[]
 }
 
 const listed = (table: string, column: string, where = 'true') =>

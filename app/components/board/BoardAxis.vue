@@ -26,6 +26,7 @@ const needle = computed(() => scale(moment.at))
 span { position: absolute; transform: translateX(-50%); font-size: 11px; color: var(--soft); }
 i, b { position: absolute; top: 18px; bottom: 0; }
 i { border-left: 1px solid var(--line); }
-b { top: 14px; border-left: 1.6px solid var(--needle); z-index: 2; }
-b::before { content: ""; position: absolute; left: -5.4px; top: -6px; width: 9px; height: 9px; border-radius: 50%; background: var(--needle); }
+i:nth-last-of-type(1) { margin-left: -1px; }
+b { top: 14px; width: 2px; margin-left: -1px; background: var(--needle); z-index: 2; }
+b::before { content: ""; position: absolute; left: -3.5px; top: -6px; width: 9px; height: 9px; border-radius: 50%; background: var(--needle); }
 </style>

@@ -17,10 +17,10 @@ import { overridesOf } from './overrides.ts'
 import type { Row } from './rows.ts'
 
 /** The answer about one device at the moment, what leads to it, and what one can do. */
-const props = defineProps<{ row: Row, moment: Moment, today: readonly Segment[] }>()
+const props = defineProps<{ row: Row, standing: Moment, today: readonly Segment[] }>()
 defineEmits<{ close: [] }>()
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
-const sentence = computed(() => standingSentence(props.moment, network.live!.policy, moment.at))
+const sentence = computed(() => standingSentence(props.standing, network.live!.policy, moment.at))
 const tomorrow = computed(() => dayAxis(board.day + 1, network.zone))
 const later = useDecided(() => ({ kind: 'timelines' as const, policy: network.live!.policy, subjects: [props.row.subject], from: tomorrow.value.from, until: tomorrow.value.until }))
 const brackets = computed(() => overridesOf(network.live!.policy, props.row.subject).map(override => override.at))
@@ -45,7 +45,7 @@ const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until 
       </div>
     </div>
     <DeviceTrace :subject="row.subject" />
-    <OverrideActs v-if="row.subject.device" :device="row.subject.device" :name="row.name" :moment="props.moment" />
+    <OverrideActs v-if="row.subject.device" :device="row.subject.device" :name="row.name" :standing="standing" />
     <DeviceEvidence :macs="row.macs" />
   </aside>
 </template>
@@ -59,7 +59,7 @@ h2 { padding-right: 24px; }
 .days { margin-bottom: 12px; }
 .day { position: relative; display: flex; align-items: end; gap: 0; height: 30px; font-size: 11px; }
 .day > span { width: 46px; }
-.day > i { position: absolute; top: 4px; bottom: -2px; border-left: 1.5px solid var(--needle); }
+.day > i { position: absolute; top: 4px; bottom: -2px; width: 2px; margin-left: -1px; background: var(--needle); }
 @media (max-width: 760px) {
   .panel { position: fixed; inset: auto 0 0; max-height: 74vh; z-index: 20; box-shadow: 0 -12px 40px -12px rgb(0 0 0 / 0.4); padding-bottom: 32px; }
 }

@@ -9,13 +9,13 @@ import { useNetwork } from '../../stores/network.ts'
 import { overridesOf } from './overrides.ts'
 
 /** Quick exceptions for one device: they count at once and end by themselves. */
-const props = defineProps<{ device: string, name: string, moment: Moment }>()
+const props = defineProps<{ device: string, name: string, standing: Moment }>()
 const [network, moment] = [useNetwork(), useMoment()]
 const toast = useToast()
 const busy = ref(false)
 const running = computed(() => overridesOf(network.live!.policy, { device: props.device, mac: null })
   .find(({ at, who }) => who.devices.length === 1 && at.from <= moment.now && moment.now < at.until))
-const shielded = computed(() => props.moment.because?.kind === 'shielded')
+const shielded = computed(() => props.standing.because?.kind === 'shielded')
 
 async function act(words: string, work: () => Promise<unknown>) {
   busy.value = true

@@ -1,14 +1,13 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import type { Schedule } from '../../../core/policy/types.ts'
-import { localText } from '../../../core/time/instant.ts'
+import { localText, weekdayOf } from '../../../core/time/instant.ts'
 import { readWeek, weekText, type Week } from '../../../core/time/week.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../words/rule.ts'
-import { weekdayOf } from '../../../core/time/instant.ts'
 import { minutesOf } from './lanes.ts'
 import WeekPicture from './WeekPicture.vue'
 

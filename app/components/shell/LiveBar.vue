@@ -35,5 +35,8 @@ const standing = computed(() => {
 <style scoped>
 .bar { display: flex; align-items: center; gap: 4px 14px; flex-wrap: wrap; border-top: 1px solid var(--line); padding: 8px 0 12px; min-height: 48px; }
 .go { margin-left: auto; }
-.bar > :first-child.standing { margin-left: 0; }
+@media (max-width: 760px) {
+  .bar { padding: 6px 0 8px; }
+  .effect, .effect + .standing { display: none; }
+}
 </style>

@@ -1,0 +1,86 @@
+import { spawn, spawnSync } from 'node:child_process'
+import { existsSync, readdirSync, statSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { fileURLToPath } from 'node:url'
+
+/** The project's folder. */
+export const root = fileURLToPath(new URL('../', import.meta.url))
+
+/** Ends the script with one line. */
+export function give(message) {
+  console.error(message)
+  process.exit(1)
+}
+
+/** Runs a command in the project's folder; answers whether it went well. With `quiet` its output is shown only where it did not. */
+export function run(command, args, { env = {}, quiet = false } = {}) {
+  const { status, error, stdout, stderr } = spawnSync(command, args, { cwd: root, env: { ...process.env, ...env }, stdio: quiet ? 'pipe' : 'inherit', maxBuffer: 1 << 28 })
+  if (error) give(`${command} cannot be started: ${error.code === 'ENOENT' ? 'it is not installed' : error.message}.`)
+  if (quiet && status !== 0) process.stderr.write(`${stdout}${stderr}`)
+  return status === 0
+}
+
+/** Runs a program of an installed package with this Node, so that a signal reaches it and not a wrapper. */
+export function runPackage(file, args, options) {
+  return run(process.execPath, [`node_modules/${file}`, ...args], options)
+}
+
+/** Installs the packages where they are missing or older than the lock file. */
+export function installPackages() {
+  const [major, minor] = process.versions.node.split('.').map(Number)
+  if (major < 20 || (major === 20 && minor < 19)) give(`Kairostat needs Node 20.19 or newer; this is ${process.versions.node}.`)
+  const installed = `${root}node_modules/.package-lock.json`
+  if (existsSync(installed) && statSync(installed).mtimeMs >= statSync(`${root}package-lock.json`).mtimeMs) return
+  console.log('Installing packages; the first time this takes a minute or two…')
+  if (!run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { quiet: true })) give('The packages could not be installed; the lines above say why.')
+}
+
+/** Builds the application where the build is missing or older than a source. */
+export function buildIfStale() {
+  const built = `${root}.output/nitro.json`
+  if (existsSync(built) && statSync(built).mtimeMs >= youngest(['app', 'core', 'gateway', 'public', 'server', 'shared', 'nuxt.config.ts', 'package-lock.json'])) return
+  console.log('Building; this takes about half a minute…')
+  if (!runPackage('nuxt/bin/nuxt.mjs', ['build'], { quiet: true, env: { NUXT_TELEMETRY_DISABLED: '1' } })) give('The build failed; the lines above say why.')
+}
+
+/** The youngest time of change (ms) among files and folders of the project. */
+function youngest(names) {
+  return Math.max(...names.flatMap((name) => {
+    const path = root + name
+    const inside = statSync(path).isDirectory() ? readdirSync(path, { recursive: true }).map(entry => `${path}/${entry}`) : []
+    return [path, ...inside].map(entry => statSync(entry).mtimeMs)
+  }))
+}
+
+/**
+ * Starts the built application and waits until it answers; answers the process, which this one takes with it when it ends. `data` is its
+ * folder. A port that is taken, or a server that ends at once, ends the script with one line.
+ */
+export async function serve({ data, env = {} }) {
+  const host = process.env.HOST ?? '127.0.0.1'
+  const port = Number(process.env.PORT ?? 3000)
+  if (!Number.isInteger(port) || port < 1 || port > 65535) give(`PORT is "${process.env.PORT}": set it to a number from 1 to 65535.`)
+  await portIsFree(host, port)
+  const server = spawn(process.execPath, ['.output/server/index.mjs'], {
+    cwd: root, stdio: ['ignore', 'pipe', 'inherit'],
+    env: { ...process.env, HOST: host, PORT: String(port), NODE_ENV: 'production', NITRO_SHUTDOWN_TIMEOUT: '2000', KAIROSTAT_DATA: process.env.KAIROSTAT_DATA ?? data, ...env },
+  })
+  server.stdout.on('data', text => process.stdout.write(String(text).replace(/^Listening on .*\n/m, '')))
+  server.on('exit', code => process.exit(code ?? 0))
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => server.kill('SIGTERM'))
+  const address = `http://${host === '0.0.0.0' || host === '::' ? '127.0.0.1' : host.includes(':') ? `[${host}]` : host}:${port}`
+  for (let tries = 0; tries < 600; tries++) {
+    if (await fetch(`${address}/api/health`).then(response => response.ok, () => false)) return { address, server }
+    await new Promise(resolve => setTimeout(resolve, 100))
+  }
+  server.kill('SIGTERM')
+  give('The server did not answer within a minute.')
+}
+
+async function portIsFree(host, port) {
+  await new Promise((resolve) => {
+    const probe = createServer()
+    probe.once('error', error => give(error.code === 'EADDRINUSE' ? `Port ${port} is taken: stop what uses it, or set PORT to another.` : `${host}:${port} cannot be used: ${error.message}.`))
+    probe.listen(port, host, () => probe.close(resolve))
+  })
+}

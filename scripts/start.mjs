@@ -1,0 +1,9 @@
+import { buildIfStale, installPackages, serve } from './prepare.mjs'
+
+installPackages()
+buildIfStale()
+const { address } = await serve({ data: '.data/place' })
+console.log(`
+  Kairostat: ${address}
+  The first visit sets the administrator's password. Stop it with Ctrl+C.
+`)

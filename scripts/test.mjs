@@ -1,0 +1,60 @@
+import { mkdtempSync, readFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { spawnSync } from 'node:child_process'
+import { buildIfStale, give, installPackages, run, runPackage } from './prepare.mjs'
+
+installPackages()
+installChromium()
+const reports = mkdtempSync(`${tmpdir()}/kairostat-test-`)
+const counts = { passed: 0, failed: 0 }
+
+step('lint', () => runPackage('nuxt/bin/nuxt.mjs', ['prepare'], { quiet: true }) && runPackage('eslint/bin/eslint.js', ['.']))
+step('type check', () => run(process.execPath, ['scripts/typecheck.mjs']))
+suite('unit tests', `${reports}/unit.json`, file =>
+  runPackage('vitest/vitest.mjs', ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${file}`]), vitestCounts)
+step('build', () => (buildIfStale(), true))
+suite('browser tests', `${reports}/browser.json`, file =>
+  runPackage('@playwright/test/cli.js', ['test', '--reporter=list,json'], { env: { PLAYWRIGHT_JSON_OUTPUT_NAME: file } }), playwrightCounts)
+console.log(`\n${counts.passed} passed, ${counts.failed} failed`)
+process.exit(counts.failed === 0 ? 0 : 1)
+
+/** A step that passes or fails as a whole. */
+function step(name, work) {
+  console.log(`\n— ${name}`)
+  if (work()) return
+  counts.failed++
+  console.error(`${name}: failed`)
+}
+
+/** A suite whose report is counted; one that fails without a report, or runs nothing, fails. */
+function suite(name, file, work, count) {
+  console.log(`\n— ${name}`)
+  const fine = work(file)
+  let found = { passed: 0, failed: 0 }
+  try {
+    found = count(JSON.parse(readFileSync(file, 'utf8')))
+  } catch (error) {
+    console.error(`${name}: no report (${error.message})`)
+  }
+  counts.passed += found.passed
+  counts.failed += found.failed
+  if ((!fine && found.failed === 0) || found.passed === 0) counts.failed++
+}
+
+// A test that was skipped has not passed.
+function vitestCounts({ numPassedTests, numTotalTests }) {
+  return { passed: numPassedTests, failed: numTotalTests - numPassedTests }
+}
+
+function playwrightCounts({ stats: { expected, unexpected, flaky, skipped } }) {
+  return { passed: expected, failed: unexpected + flaky + skipped }
+}
+
+function installChromium() {
+  if (process.env.CHROMIUM || spawnSync('chromium', ['--version']).status === 0) return
+  const remedy = 'Chromium is missing: install the package chromium (apt-get install chromium), or set CHROMIUM to its path.'
+  if (process.getuid?.() !== 0 || spawnSync('apt-get', ['--version']).status !== 0) give(remedy)
+  console.log('Installing Chromium from Debian’s packages…')
+  const env = { DEBIAN_FRONTEND: 'noninteractive' }
+  if (!run('apt-get', ['update', '-qq'], { quiet: true, env }) || !run('apt-get', ['install', '-y', '-qq', 'chromium'], { quiet: true, env })) give(remedy)
+}
