@@ -10,7 +10,7 @@ export interface Destination {
 }
 
 /** Default ports of the schemes that say one (IANA's registry of URI schemes and service names). */
-const SCHEMES: Readonly<Record<string, number>> = { http: 80, https: 443, ws: 80, wss: 443, ftp: 21, ftps: 990, ssh: 22, imap: 143, imaps: 993, ldap: 389, sip: 5060, sips: 5061, rtsp: 554 }
+const SCHEMES: ReadonlyMap<string, number> = new Map(Object.entries({ http: 80, https: 443, ws: 80, wss: 443, ftp: 21, ftps: 990, ssh: 22, imap: 143, imaps: 993, ldap: 389, sip: 5060, sips: 5061, rtsp: 554 }))
 
 /**
  * Reads a destination as people write it: a bare name or address, an address with a scheme (`https://…` means tcp 443), or
@@ -23,12 +23,12 @@ export function readDestination(text: string): Destination | { readonly fault: s
   const authority = /^(\[[^\]]*\]|[^:]*)(?::(\d{1,5}))?$/.exec(url[2]!)
   const where = authority && place(authority[1]!.replace(/^\[(.*)\]$/, '$1'))
   if (!where) return { fault: `“${text}” names no host: write it as in https://reelbrook.example or tcp://203.0.113.9:8443.` }
-  const port = authority[2] === undefined ? SCHEMES[scheme] : Number(authority[2])
+  const port = authority[2] === undefined ? SCHEMES.get(scheme) : Number(authority[2])
   if (port !== undefined && (port < 1 || port > 65535)) return { fault: `“${text}” has port ${port}: ports run from 1 to 65535.` }
   if (scheme === 'tcp' || scheme === 'udp') {
     return port === undefined ? { fault: `“${text}” says no port: write ${scheme}://host:port.` } : { ...where, protocol: scheme, port }
   }
-  if (!(scheme in SCHEMES)) return { fault: `“${scheme}” is no scheme known here: write tcp://host:port or udp://host:port.` }
+  if (!SCHEMES.has(scheme)) return { fault: `“${scheme}” is no scheme known here: write tcp://host:port or udp://host:port.` }
   return { ...where, protocol: 'tcp', port: port! }
 }
 

@@ -1,0 +1,71 @@
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import { instants, policies, policyOf } from '../../tests/support/arbitraries.ts'
+import { compile, everyDevice } from '../decision/compile.ts'
+import { isBlocked } from '../decision/standing.ts'
+import { timelines } from '../decision/timeline.ts'
+import { readInstant } from '../time/instant.ts'
+import { entriesBetween } from './entries.ts'
+import { blockedDifference, deviceChanges } from './hours.ts'
+
+const rule = (id: string, more: object = {}) => ({ id, name: id, effect: 'block', who: { everyone: true }, what: { internet: true }, when: { schedules: ['nights'] }, ...more })
+const policy = (more: object = {}) => policyOf({
+  kairostat: 1, place: { name: 'B', timeZone: 'Europe/Lisbon' }, devices: [{ id: 'till', name: 'Till', adapters: [{ mac: '02:5e:10:00:00:01', medium: 'wifi' }] }],
+  schedules: [{ id: 'nights', name: 'Nights', week: '22:00-07:00' }], rules: [rule('a'), rule('b')], ...more,
+})
+const MONDAY = readInstant('2026-11-23T00:00:00Z')!
+const WEEK = 7 * 86400
+
+describe('entries', () => {
+  test.each<[string, object, unknown[]]>([
+    ['nothing', {}, []],
+    ['a name', { place: { name: 'C', timeZone: 'Europe/Lisbon' } }, [{ kind: 'place', id: '', name: 'C', change: 'changed', fields: ['name'] }]],
+    ['a new device and one gone', { devices: [{ id: 'kiosk', name: 'Kiosk' }] }, [{ kind: 'device', id: 'kiosk', name: 'Kiosk', change: 'added', fields: [] }, { kind: 'device', id: 'till', name: 'Till', change: 'removed', fields: [] }]],
+    ['hours', { schedules: [{ id: 'nights', name: 'Nights', week: '21:00-07:00' }] }, [{ kind: 'schedule', id: 'nights', name: 'Nights', change: 'changed', fields: ['week'] }]],
+    ['the order', { rules: [rule('b'), rule('a')] }, [{ kind: 'order', id: '', name: '', change: 'changed', fields: [] }]],
+    ['a rule between, which is no new order', { rules: [rule('a'), rule('c'), rule('b')] }, [{ kind: 'rule', id: 'c', name: 'c', change: 'added', fields: [] }]],
+  ])('%s', (_, more, entries) => {
+    expect(entriesBetween(policy(), policy(more))).toEqual(entries)
+  })
+
+  test('there are none exactly between equal policies', () => {
+    fc.assert(fc.property(policies, policies, (a, b) => {
+      expect(entriesBetween(a, a)).toEqual([])
+      expect(entriesBetween(a, { ...b, overrides: a.overrides }).length === 0).toBe(JSON.stringify({ ...b, overrides: [] }) === JSON.stringify({ ...a, overrides: [] }))
+    }), { numRuns: 200 })
+  })
+})
+
+describe('device-hours', () => {
+  test('a night that begins an hour later opens an hour a day', () => {
+    const later = policy({ schedules: [{ id: 'nights', name: 'Nights', week: '23:00-07:00' }] })
+    expect(deviceChanges(policy(), later, MONDAY, MONDAY + WEEK).map(({ device, opened, closed }) => ({ device, opened, closed }))).toEqual([{ device: 'till', opened: 7 * 3600, closed: 0 }])
+  })
+
+  test('a device that is new stands as the newcomer that it was', () => {
+    const without = policy({ devices: [], rules: [rule('a', { who: { newcomers: true } })] })
+    const named = policy({ rules: [rule('a', { who: { newcomers: true } })] })
+    expect(deviceChanges(without, named, MONDAY, MONDAY + WEEK).map(({ opened, closed }) => [opened, closed])).toEqual([[63 * 3600, 0]])
+  })
+
+  test('a policy changes nothing against itself, nor does one whose rules have other names', () => {
+    fc.assert(fc.property(policies, instants, (one, from) => {
+      const renamed = { ...one, rules: one.rules.map(entry => ({ ...entry, id: `x${entry.id}` })) }
+      expect([deviceChanges(one, one, from, from + WEEK), deviceChanges(one, renamed, from, from + WEEK)]).toEqual([[], []])
+    }), { numRuns: 40 })
+  })
+
+  test('opened and closed are what a minute-by-minute count finds', () => {
+    fc.assert(fc.property(policies, policies, instants, (a, b, start) => {
+      const from = Math.floor(start / 60) * 60
+      const [before, after] = [a, b].map(one => timelines(compile({ ...one, overrides: [] }), everyDevice(compile(one)).slice(0, 1), from, from + 86400)[0]!.segments)
+      let [opened, closed] = [0, 0]
+      for (let at = from; at < from + 86400; at += 60) {
+        const [was, is] = [before!, after!].map(segments => isBlocked(segments.find(one => one.from <= at && at < one.until)!.state))
+        if (was && !is) opened += 60
+        if (!was && is) closed += 60
+      }
+      expect(blockedDifference(before!, after!)).toEqual({ opened, closed })
+    }), { numRuns: 60 })
+  })
+})

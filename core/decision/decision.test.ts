@@ -1,0 +1,89 @@
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import { instants, policies } from '../../tests/support/arbitraries.ts'
+import { destination, oracleStanding } from '../../tests/support/oracle.ts'
+import { compile, everyDevice, type Subject } from './compile.ts'
+import { momentsAt, REACH, standingsAt, verdictAt } from './moment.ts'
+import { timelines } from './timeline.ts'
+import { traceAt } from './trace.ts'
+
+const NEWCOMER: Subject = { device: null, mac: '02:aa:bb:00:00:7f' }
+const everyone = (compiled: ReturnType<typeof compile>) => [...everyDevice(compiled), NEWCOMER]
+const HOUR = 3600
+
+describe('against the oracle', () => {
+  test('the standing of everyone at any instant', () => {
+    fc.assert(fc.property(policies, fc.array(instants, { minLength: 1, maxLength: 8 }), (policy, times) => {
+      const compiled = compile(policy)
+      const subjects = everyone(compiled)
+      for (const at of times) {
+        expect(standingsAt(compiled, subjects, at)).toEqual(subjects.map(({ device }) => oracleStanding(policy, device, at)))
+      }
+    }), { numRuns: 400 })
+  })
+
+  test('a timeline, minute by minute', () => {
+    fc.assert(fc.property(policies, instants, (policy, start) => {
+      const compiled = compile(policy)
+      const from = Math.floor(start / 60) * 60
+      for (const { device, segments } of timelines(compiled, everyone(compiled), from, from + 24 * HOUR)) {
+        for (let at = from; at < from + 24 * HOUR; at += 60) {
+          const segment = segments.find(one => one.from <= at && at < one.until)!
+          expect({ state: segment.state, because: segment.because, clauses: segment.clauses }).toEqual(oracleStanding(policy, device, at))
+        }
+      }
+    }), { numRuns: 25 })
+  })
+})
+
+describe('laws', () => {
+  test('segments tile the range, and neighbours differ', () => {
+    fc.assert(fc.property(policies, instants, fc.integer({ min: 1, max: 400 * HOUR }), (policy, from, length) => {
+      const compiled = compile(policy)
+      for (const { segments } of timelines(compiled, everyone(compiled), from, from + length)) {
+        expect([segments[0]!.from, segments.at(-1)!.until]).toEqual([from, from + length])
+        segments.slice(1).forEach((segment, index) => {
+          expect(segment.from).toBe(segments[index]!.until)
+          expect(segment.clauses).not.toEqual(segments[index]!.clauses)
+        })
+      }
+    }), { numRuns: 150 })
+  })
+
+  test('since and until are the bounds of the segment that a long timeline shows', () => {
+    fc.assert(fc.property(policies, instants, (policy, at) => {
+      const compiled = compile(policy)
+      const subjects = everyone(compiled)
+      const [from, until] = [at - REACH - 1, at + REACH + 1]
+      const lines = timelines(compiled, subjects, from, until)
+      const bounds = lines.map(({ segments }) => {
+        const segment = segments.find(one => one.from <= at && at < one.until)!
+        return { since: segment.from === from ? null : segment.from, until: segment.until === until ? null : segment.until }
+      })
+      expect(momentsAt(compiled, subjects, at).map(({ since, until }) => ({ since, until }))).toEqual(bounds)
+    }), { numRuns: 40 })
+  })
+
+  test('a bare unlisted name is allowed exactly where the state is not blocked', () => {
+    fc.assert(fc.property(policies, instants, (policy, at) => {
+      const compiled = compile(policy)
+      const subjects = everyone(compiled)
+      const states = standingsAt(compiled, subjects, at).map(({ state }) => state === 'open' || state === 'filtered' ? 'allow' : 'block')
+      expect(subjects.map(subject => verdictAt(compiled, subject, at, destination('unlisted.example')).effect)).toEqual(states)
+    }), { numRuns: 200 })
+  })
+
+  test('the trace counts and decides with the clauses, in their order', () => {
+    fc.assert(fc.property(policies, instants, (policy, at) => {
+      const compiled = compile(policy)
+      const subjects = everyone(compiled)
+      const traces = subjects.map(subject => traceAt(compiled, subject, at).filter(({ part }) => part === 'counts' || part === 'decides').map(({ id }) => id))
+      expect(traces).toEqual(standingsAt(compiled, subjects, at).map(({ clauses }) => clauses))
+    }), { numRuns: 200 })
+  })
+})
+
+test('an unknown device is refused by name', () => {
+  const [policy] = fc.sample(policies, 1)
+  expect(() => standingsAt(compile(policy!), [{ device: 'nobody', mac: null }], 0)).toThrow('The policy has no device "nobody".')
+})

@@ -1,0 +1,81 @@
+import { mkdtemp, readFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { describe, expect, test, vi } from 'vitest'
+import { canonicalText, digestOf } from '../core/policy/canonical.ts'
+import { compile, subjectOfMac } from '../core/decision/compile.ts'
+import { verdictAt } from '../core/decision/moment.ts'
+import { readInstant } from '../core/time/instant.ts'
+import { demoDocument } from '../server/demo/policy.ts'
+import { policyOf } from '../tests/support/arbitraries.ts'
+import { destination } from '../tests/support/oracle.ts'
+import { startGateway } from './gateway.ts'
+import { simulatedPlane } from './simulated/plane.ts'
+import { trafficOf } from './simulated/traffic.ts'
+import { WORKSHOP } from './simulated/workshop.ts'
+
+const demo = policyOf(demoDocument('2026-11-28'))
+const proposal = (policy = demo) => ({ document: JSON.parse(canonicalText(policy)) as unknown, digest: digestOf(policy) })
+
+describe('a gateway', () => {
+  test('takes a policy whole, keeps it on disk, and refuses without a trace', async () => {
+    const file = join(await mkdtemp(join(tmpdir(), 'kairostat-gateway-')), 'held.json')
+    const gateway = await startGateway(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1), file)
+    expect((await gateway.status()).digest).toBeNull()
+    expect(await gateway.check(proposal())).toBeNull()
+    expect((await gateway.status()).digest).toBeNull()
+    expect(await gateway.enforce(proposal())).toBeNull()
+    for (const bad of [{ ...proposal(), digest: '0'.repeat(64) }, { document: { kairostat: 1 }, digest: '' }, { document: null, digest: '' }]) {
+      expect(await gateway.enforce(bad)).not.toBeNull()
+    }
+    expect((await gateway.status()).digest).toBe(digestOf(demo))
+    expect(await readFile(file, 'utf8')).toBe(canonicalText(demo))
+    gateway.stop()
+  })
+})
+
+describe('the simulated network', () => {
+  test('has an adapter for every one of the demo’s policy, and newcomers besides', () => {
+    const macs = WORKSHOP.map(({ mac }) => mac)
+    expect(new Set(macs).size).toBe(macs.length)
+    expect(demo.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac)).filter(mac => !macs.includes(mac))).toEqual([])
+    expect(WORKSHOP.filter(({ mac }) => !demo.devices.some(({ adapters }) => adapters.some(adapter => adapter.mac === mac))).length).toBe(2)
+    expect([WORKSHOP.filter(({ connected }) => !connected).length > 2, demo.groups.length, demo.schedules.length]).toEqual([true, 5, 6])
+  })
+
+  test('sends the same flows for the same seed, and only from what is connected', () => {
+    const hour = (seed: number) => {
+      const next = trafficOf(WORKSHOP, seed)
+      return Array.from({ length: 3600 }, () => next()).flat()
+    }
+    expect(hour(7)).toEqual(hour(7))
+    expect(hour(7)).not.toEqual(hour(8))
+    const senders = new Set(hour(7).map(({ mac }) => mac))
+    expect(senders).toEqual(new Set(WORKSHOP.filter(({ connected }) => connected).map(({ mac }) => mac)))
+  })
+
+  test('decides every flow by core/ at its own clock, and counts what passed and what it dropped', () => {
+    vi.useFakeTimers({ now: readInstant('2026-11-25T12:00:00Z')! * 1000 })
+    try {
+      const plane = simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3)
+      plane.start(() => {})
+      plane.apply(demo)
+      plane.setClock!(readInstant('2026-11-25T22:30:00Z')! * 1000)
+      vi.advanceTimersByTime(20_000)
+      const { recent, devices, since } = plane.evidence()
+      expect(since).toBe('2026-11-25T12:00:00Z')
+      expect(recent.length).toBeGreaterThan(50)
+      const compiled = compile(demo)
+      for (const { mac, to, at, effect } of recent) expect(verdictAt(compiled, subjectOfMac(compiled, mac), readInstant(at)!, destination(to)).effect).toBe(effect)
+      for (const { mac, passed, dropped } of devices) {
+        const flows = recent.filter(flow => flow.mac === mac)
+        expect([passed, dropped]).toEqual([flows.filter(({ effect }) => effect === 'allow').length, flows.filter(({ effect }) => effect === 'block').length])
+      }
+      expect(devices.find(({ mac }) => mac.endsWith(':02'))).toMatchObject({ passed: 0 })
+      expect(devices.find(({ mac }) => mac.endsWith(':17'))).toMatchObject({ dropped: 0 })
+      plane.stop()
+    } finally {
+      vi.useRealTimers()
+    }
+  })
+})

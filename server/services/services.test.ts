@@ -1,0 +1,209 @@
+import { createServer, type Server } from 'node:http'
+import { mkdtemp } from 'node:fs/promises'
+import { readFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { AddressInfo } from 'node:net'
+import pino from 'pino'
+import { afterAll, afterEach, beforeEach, describe, expect, test } from 'vitest'
+import { policyOf } from '../../tests/support/arbitraries.ts'
+import { startGateway } from '../../gateway/gateway.ts'
+import { gatewayAt } from '../../gateway/http-client.ts'
+import { gatewayServer } from '../../gateway/http-server.ts'
+import type { DataPlane } from '../../gateway/plane.ts'
+import { simulatedPlane } from '../../gateway/simulated/plane.ts'
+import { WORKSHOP } from '../../gateway/simulated/workshop.ts'
+import { demoDocument } from '../demo/policy.ts'
+import { openEmbedded, type Database } from '../sql/database.ts'
+import { migrate } from '../sql/migrate.ts'
+import { liveRevision } from '../sql/revision.ts'
+import { fillDraft, putDevice, putRule, putSchedule, readDraft, takeOut } from './draft.ts'
+import { ERRORS } from './errors.ts'
+import { linkGateway, type GatewayLink } from './gateway-link.ts'
+import { makeOverride, endOverride, putLive, readLive } from './live.ts'
+import { isOpen } from './open-routes.ts'
+import { accountOf, setUp, signIn, signOut } from './sign-in.ts'
+
+const silent = pino({ level: 'silent' })
+const demo = policyOf(demoDocument('2026-11-28'))
+let sql: Database
+beforeEach(async () => {
+  sql ??= await openEmbedded(null)
+  await sql.exec('drop schema public cascade; create schema public')
+  await migrate(sql)
+})
+afterAll(() => sql.close())
+
+describe('signing in', () => {
+  test('opens a session that can be revoked, here or everywhere', async () => {
+    await setUp(sql, 'ada', 'a long password')
+    await expect(setUp(sql, 'eve', 'another password')).rejects.toMatchObject({ code: 'already-set-up' })
+    const tokens = [await signIn(sql, 'ada', 'a long password', '192.0.2.1'), await signIn(sql, 'ada', 'a long password', '192.0.2.1'), await signIn(sql, 'ada', 'a long password', '192.0.2.2')]
+    const accounts = () => Promise.all(tokens.map(token => accountOf(sql, token)))
+    expect(await accounts()).toEqual(['ada', 'ada', 'ada'])
+    await signOut(sql, tokens[0]!, false)
+    expect(await accounts()).toEqual([null, 'ada', 'ada'])
+    await signOut(sql, tokens[1]!, true)
+    expect(await accounts()).toEqual([null, null, null])
+    expect([await accountOf(sql, undefined), await accountOf(sql, 'guessed')]).toEqual([null, null])
+  })
+
+  test('keeps neither password nor token as they are', async () => {
+    await setUp(sql, 'ada', 'a long password')
+    const token = await signIn(sql, 'ada', 'a long password', '192.0.2.1')
+    const kept = JSON.stringify([await sql.query('select * from account'), await sql.query('select * from session')])
+    expect([kept.includes('a long password'), kept.includes(token), kept.includes('$argon2id$')]).toEqual([false, false, true])
+  })
+
+  test('is limited per account and address: a sixth wrong try is not even looked at, nor are many at once', async () => {
+    await setUp(sql, 'ada', 'a long password')
+    const outcomes = await Promise.allSettled(Array.from({ length: 9 }, () => signIn(sql, 'ada', 'wrong', '192.0.2.1')))
+    const codes = outcomes.map(outcome => outcome.status === 'rejected' ? (outcome.reason as { code: string }).code : 'signed in')
+    expect(codes.sort()).toEqual([...Array<string>(4).fill('too-many-tries'), ...Array<string>(5).fill('wrong-password')])
+    await expect(signIn(sql, 'ada', 'a long password', '192.0.2.1')).rejects.toMatchObject({ code: 'too-many-tries' })
+    expect(await signIn(sql, 'ada', 'a long password', '192.0.2.2')).toBeTruthy()
+    await sql.query(`update sign_in_try set tried_at = tried_at - interval '16 minutes'`)
+    expect(await signIn(sql, 'ada', 'a long password', '192.0.2.1')).toBeTruthy()
+  })
+
+  test('does not tell which names exist', async () => {
+    await setUp(sql, 'ada', 'a long password')
+    await expect(signIn(sql, 'nobody', 'wrong', '192.0.2.1')).rejects.toMatchObject({ code: 'wrong-password' })
+  })
+})
+
+describe('the draft', () => {
+  const night = { name: 'Nights', week: '22:00-07:00', exceptions: [], note: '' }
+
+  test('refuses an address that another device has, and says whose it is', async () => {
+    await fillDraft(sql, demo)
+    const form = { name: 'Copy', adapters: demo.devices[0]!.adapters, shielded: false, note: '' }
+    await expect(putDevice(sql, null, form)).rejects.toMatchObject({ code: 'address-taken', message: expect.stringContaining('belongs to “Press room laptop”') as unknown })
+    expect(await readDraft(sql)).toEqual(demo)
+  })
+
+  test('takes nothing out that a rule names, and says which', async () => {
+    await fillDraft(sql, demo)
+    await expect(takeOut(sql, 'schedule', 'night')).rejects.toMatchObject({ code: 'in-use', message: expect.stringContaining('“Workshop at night”') as unknown })
+    await expect(takeOut(sql, 'device', 'catalogue-kiosk')).rejects.toMatchObject({ code: 'in-use' })
+    await expect(takeOut(sql, 'group', 'nobody')).rejects.toMatchObject({ code: 'not-found' })
+    await takeOut(sql, 'device', 'old-laptop')
+    expect((await readDraft(sql)).devices.length).toBe(demo.devices.length - 1)
+  })
+
+  test('makes ids from names, and refuses to replace what is not there or to name what is gone', async () => {
+    await fillDraft(sql, demo)
+    expect([await putSchedule(sql, null, night), await putSchedule(sql, null, night)]).toEqual(['nights', 'nights-2'])
+    await expect(putSchedule(sql, 'gone', night)).rejects.toMatchObject({ code: 'not-found' })
+    const { id: _id, ...rule } = demo.rules[0]!
+    await expect(putRule(sql, null, { ...rule, when: { schedules: ['gone'], outside: false } })).rejects.toMatchObject({ code: 'unknown-part' })
+    expect((await readDraft(sql)).rules).toEqual(demo.rules)
+  })
+})
+
+describe('putting live', () => {
+  const links: GatewayLink[] = []
+  const servers: Server[] = []
+  afterEach(() => {
+    links.splice(0).forEach(link => link.stop())
+    servers.splice(0).forEach(server => server.closeAllConnections())
+  })
+  const plane = (more: Partial<DataPlane> = {}) => ({ ...simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1), ...more })
+  const link = (gateway: Awaited<ReturnType<typeof startGateway>> | ReturnType<typeof gatewayAt>) => {
+    const made = linkGateway(gateway, () => readLive(sql), () => {}, silent)
+    links.push(made)
+    return made
+  }
+
+  test('is in force when the gateway answers with the digest, and only then', async () => {
+    await fillDraft(sql, demo)
+    const gateway = await startGateway(plane(), null)
+    const linked = link(gateway)
+    expect((await linked.look()).state).toBe('in-force')
+    const before = (await gateway.status()).digest
+    expect(await putLive(sql, gateway, 'ada', 'first')).toBe(1)
+    expect((await gateway.status()).digest).toBe(before)
+    linked.liveChanged()
+    expect(await linked.look()).toMatchObject({ state: 'in-force', status: { digest: (await readLive(sql)).digest } })
+    await expect(putLive(sql, gateway, 'ada', '')).rejects.toMatchObject({ code: 'nothing-to-put-live' })
+  })
+
+  test('a policy that the gateway refuses changes nothing and says why', async () => {
+    await fillDraft(sql, demo)
+    const gateway = await startGateway(plane({ check: policy => policy.devices.length > 5 ? [{ path: 'devices', message: 'are more than this gateway can hold' }] : null }), null)
+    const linked = link(gateway)
+    await linked.look()
+    const held = await gateway.status()
+    await expect(putLive(sql, gateway, 'ada', '')).rejects.toMatchObject({ code: 'refused-by-gateway', faults: [{ path: 'devices', message: 'are more than this gateway can hold' }] })
+    expect([await liveRevision(sql), (await gateway.status()).digest]).toEqual([null, held.digest])
+  })
+
+  test('a gateway that was away gets what is live when it is back, without anyone asking', async () => {
+    await fillDraft(sql, demo)
+    const file = join(await mkdtemp(join(tmpdir(), 'kairostat-gateway-')), 'policy.json')
+    const free = createServer().listen(0, '127.0.0.1')
+    await new Promise(resolve => free.once('listening', resolve))
+    const { port } = free.address() as AddressInfo
+    await new Promise(resolve => free.close(resolve))
+    const remote = gatewayAt(`http://127.0.0.1:${port}`, 'secret')
+    const linked = link(remote)
+    expect((await linked.look()).state).toBe('away')
+    await putLive(sql, remote, 'ada', '')
+    linked.liveChanged()
+    expect((await linked.look()).state).toBe('away')
+
+    const gateway = await startGateway(plane(), file)
+    const server = gatewayServer(gateway, 'secret').listen(port, '127.0.0.1')
+    servers.push(server)
+    await expect.poll(() => linked.view().state, { timeout: 5000 }).toBe('in-force')
+    expect((await remote.status()).digest).toBe((await readLive(sql)).digest)
+    expect((await remote.sightings()).length).toBe(WORKSHOP.length)
+    await expect(gatewayAt(`http://127.0.0.1:${port}`, 'guess').status()).rejects.toThrow('401')
+
+    const restarted = await startGateway(plane(), file)
+    expect((await restarted.status()).digest).toBe((await gateway.status()).digest)
+  })
+
+  test('a gateway tells of changes over HTTP', async () => {
+    const gateway = await startGateway(plane(), null)
+    const server = gatewayServer(gateway, 'secret').listen(0, '127.0.0.1')
+    servers.push(server)
+    await new Promise(resolve => server.once('listening', resolve))
+    const remote = gatewayAt(`http://127.0.0.1:${(server.address() as AddressInfo).port}`, 'secret')
+    const heard: string[] = []
+    const stop = new AbortController()
+    const watching = remote.watch(change => heard.push(change), stop.signal).catch(() => {})
+    await expect.poll(() => heard, { timeout: 5000 }).toContain('evidence')
+    await remote.setClock('2026-11-27T21:30:00Z')
+    await expect.poll(() => heard).toContain('status')
+    expect((await remote.status()).clock).toMatch(/^2026-11-27T21:30:0/)
+    await expect(remote.setClock('later')).rejects.toThrow('422')
+    stop.abort()
+    await watching
+    gateway.stop()
+  })
+
+  test('an override counts at once, beside the revision, and only for what is live', async () => {
+    await fillDraft(sql, demo)
+    const gateway = await startGateway(plane(), null)
+    await putLive(sql, gateway, 'ada', '')
+    const who = { ...demo.rules[0]!.who, groups: [], devices: ['hall-radio'] }
+    const form = { effect: 'block' as const, who, from: '2026-11-23T08:00:00Z', until: null, note: '' }
+    const id = await makeOverride(sql, form, 'ada')
+    expect((await readLive(sql)).policy.overrides).toEqual([{ id, ...form }])
+    await expect(makeOverride(sql, { ...form, who: { ...who, devices: ['gone'] } }, 'ada')).rejects.toMatchObject({ code: 'unknown-part' })
+    await expect(putLive(sql, gateway, 'ada', '')).rejects.toMatchObject({ code: 'nothing-to-put-live' })
+    await endOverride(sql, id)
+    await expect(endOverride(sql, id)).rejects.toMatchObject({ code: 'not-found' })
+  })
+})
+
+test('docs/errors.md is the table of errors', () => {
+  const documented = [...readFileSync(new URL('../../docs/errors.md', import.meta.url), 'utf8').matchAll(/^\| `([^`]+)` \| (\d+) \| (.+) \|$/gm)].map(([, code, status, words]) => [code, { status: Number(status), words }])
+  expect(Object.fromEntries(documented)).toEqual(ERRORS)
+})
+
+test('a route is open only by method and whole path', () => {
+  expect([['GET', '/sign-in'], ['HEAD', '/sign-in'], ['POST', '/api/session'], ['GET', '/_nuxt/a.js']].map(([method, path]) => isOpen(method!, path!))).toEqual([true, true, true, true])
+  expect([['POST', '/sign-in'], ['DELETE', '/api/session'], ['GET', '/sign-in/x'], ['GET', '/api/draft'], ['GET', '/'], ['POST', '/_nuxt/a.js'], ['GET', '/_nuxt']].map(([method, path]) => isOpen(method!, path!))).toEqual(Array(7).fill(false))
+})

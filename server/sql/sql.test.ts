@@ -1,0 +1,116 @@
+import { spawn } from 'node:child_process'
+import { mkdtemp, readdir, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import fc from 'fast-check'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { policies } from '../../tests/support/arbitraries.ts'
+import { fillDraft, readDraft } from '../services/draft.ts'
+import { openEmbedded, tell, type Database } from './database.ts'
+import { LockedFolder, lockFolder } from './lock.ts'
+import { migrate } from './migrate.ts'
+import { addOverride, liftOverride, overrides } from './override.ts'
+import { saveSightings, sightings } from './sighting.ts'
+
+let sql: Database
+beforeAll(async () => {
+  sql = await openEmbedded(null)
+  await migrate(sql)
+})
+afterAll(() => sql.close())
+
+test('migrating again changes nothing, and data of a newer program is refused', async () => {
+  await migrate(sql)
+  await sql.query('insert into migration (number) values (9999)')
+  await expect(migrate(sql)).rejects.toThrow('newer Kairostat')
+  await sql.query('delete from migration where number = 9999')
+})
+
+test('any policy that is filled into the draft is read back as it was', async () => {
+  await fc.assert(fc.asyncProperty(policies, async (policy) => {
+    await sql.exec('truncate place, device, device_group, schedule, site_list, app, rule cascade')
+    await fillDraft(sql, policy)
+    expect(await readDraft(sql)).toEqual({ ...policy, overrides: [] })
+  }), { numRuns: 40 })
+})
+
+test('a transaction that fails leaves nothing behind, and tells nothing', async () => {
+  const heard: string[] = []
+  await sql.listen(topic => heard.push(topic))
+  await expect(sql.transaction(async (tx) => {
+    await tx.query(`insert into device (id, position, name, shielded, note) values ('ghost', 1, 'Ghost', false, '')`)
+    await tell(tx, 'draft')
+    throw new Error('no')
+  })).rejects.toThrow('no')
+  await tell(sql, 'live')
+  expect(await sql.query(`select * from device where id = 'ghost'`)).toEqual([])
+  await expect.poll(() => heard).toEqual(['live'])
+})
+
+test.each([
+  [`insert into adapter (mac, device_id, position, medium) values ('02:5e:10:00:00:99', 'nobody', 1, 'wifi')`],
+  [`insert into adapter (mac, device_id, position, medium) values ('02-5E-10-00-00-99', 'd0', 1, 'wifi')`],
+  [`insert into group_member (group_id, device_id, position) values ('g0', 'nobody', 1)`],
+  [`insert into rule (id, position, name, enabled, effect, everyone, newcomers, internet, timing, note) values ('x', 1, 'X', true, 'deny', true, true, true, 'always', '')`],
+  [`insert into rule (id, position, name, enabled, effect, everyone, newcomers, internet, timing, note) values ('x', 1, 'X', true, 'block', true, true, true, 'once', '')`],
+  [`insert into place (only_one, name, time_zone) values (false, 'Elsewhere', 'UTC')`],
+  [`insert into schedule_exception (schedule_id, position, from_date, until_date, hours) values ('s0', 99, '2026-12-26', '2026-12-24', 'off')`],
+])('the tables refuse: %s', async (statement) => {
+  await expect(sql.query(statement)).rejects.toThrow(/violates/)
+})
+
+test('an override is lifted at the second, and its traces stay', async () => {
+  const who = { everyone: true, newcomers: false, devices: [], groups: [], except: { devices: [], groups: [] } }
+  const at = (seconds: number) => new Date(Math.floor(Date.now() / 1000 + seconds) * 1000).toISOString().replace('.000', '')
+  await addOverride(sql, { id: 'old', effect: 'allow', who, from: at(-90_000 * 9), until: at(-86_400 * 9), note: '' }, 'me')
+  await addOverride(sql, { id: 'running', effect: 'allow', who, from: at(-60), until: null, note: '' }, 'me')
+  await addOverride(sql, { id: 'later', effect: 'block', who, from: at(600), until: at(900), note: '' }, 'me')
+  expect((await overrides(sql)).map(({ id }) => id)).toEqual(['running', 'later'])
+  expect([await liftOverride(sql, 'running'), await liftOverride(sql, 'later'), await liftOverride(sql, 'running'), await liftOverride(sql, 'nobody')]).toEqual([true, true, false, false])
+  const [lifted, ...rest] = await overrides(sql)
+  expect([lifted!.id, rest]).toEqual(['running', []])
+  expect(Math.abs(Date.parse(lifted!.until!) - Date.now())).toBeLessThan(5000)
+})
+
+test('an address that is gone stays findable, with what was known of it', async () => {
+  const seen = (mac: string, more = {}) => ({ mac, hostName: 'till', addresses: ['192.0.2.1'], medium: 'wifi' as const, connected: true, firstSeen: '2026-01-02T00:00:00Z', lastSeen: '2026-11-23T00:00:00Z', ...more })
+  await saveSightings(sql, [seen('02:5e:10:00:00:01'), seen('02:5e:10:00:00:02')])
+  await saveSightings(sql, [seen('02:5e:10:00:00:02', { hostName: null, medium: null, firstSeen: '2026-05-01T00:00:00Z', lastSeen: '2026-11-24T00:00:00Z', addresses: ['192.0.2.9', '2001:db8::9'] })])
+  expect(await sightings(sql)).toEqual([
+    seen('02:5e:10:00:00:02', { addresses: ['192.0.2.9', '2001:db8::9'], lastSeen: '2026-11-24T00:00:00Z' }),
+    seen('02:5e:10:00:00:01', { connected: false }),
+  ])
+})
+
+describe('the lock of a data folder', () => {
+  const folder = () => mkdtemp(join(tmpdir(), 'kairostat-lock-'))
+
+  test('is given to one, and to the next when it is given back', async () => {
+    const place = await folder()
+    const unlock = await lockFolder(place)
+    await expect(lockFolder(place)).rejects.toThrow(LockedFolder)
+    await expect(lockFolder(place)).rejects.toThrow(`in use by process ${process.pid}`)
+    await unlock()
+    await (await lockFolder(place))()
+    expect(await readdir(place)).toEqual([])
+  })
+
+  test('of a process that was killed, or of an earlier boot with the same number, is taken over', async () => {
+    const place = await folder()
+    const child = spawn(process.execPath, ['-e', 'setInterval(() => {}, 1000)'])
+    const gone = new Promise(resolve => child.once('exit', resolve))
+    child.kill('SIGKILL')
+    await gone
+    for (const left of [String(child.pid), `${process.pid} another-boot 12345`, '', 'nonsense']) {
+      await writeFile(join(place, 'lock'), left)
+      await (await lockFolder(place))()
+    }
+  })
+
+  test('goes to one of many that ask at once for a dead one', async () => {
+    const place = await folder()
+    await writeFile(join(place, 'lock'), '999999999')
+    const results = await Promise.allSettled(Array.from({ length: 8 }, () => lockFolder(place)))
+    expect(results.filter(({ status }) => status === 'fulfilled').length).toBe(1)
+  })
+})
