@@ -1,6 +1,7 @@
+import { bundleCli, bundleGateway } from './bundle.mjs'
 import { buildIfStale, installPackages } from './prepare.mjs'
-import { bundleCli } from './bundle-cli.mjs'
 
 installPackages()
 buildIfStale()
 await bundleCli()
+await bundleGateway()

@@ -1,5 +1,5 @@
 import { spawn, spawnSync } from 'node:child_process'
-import { existsSync, readdirSync, statSync } from 'node:fs'
+import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { fileURLToPath } from 'node:url'
 
@@ -25,14 +25,17 @@ export function runPackage(file, args, options) {
   return run(process.execPath, [`node_modules/${file}`, ...args], options)
 }
 
-/** Installs the packages where they are missing or older than the lock file. */
+/** Installs the packages where they are missing or not those of the lock file. */
 export function installPackages() {
   const [major, minor] = process.versions.node.split('.').map(Number)
   if (major < 20 || (major === 20 && minor < 19)) give(`Kairostat needs Node 20.19 or newer; this is ${process.versions.node}.`)
-  const installed = `${root}node_modules/.package-lock.json`
-  if (existsSync(installed) && statSync(installed).mtimeMs >= statSync(`${root}package-lock.json`).mtimeMs) return
+  const installed = `${root}node_modules/.installed-lock.json`
+  const lock = readFileSync(`${root}package-lock.json`, 'utf8')
+  if (existsSync(installed) && readFileSync(installed, 'utf8') === lock) return
   console.log('Installing packages; the first time this takes a minute or two…')
-  if (!run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { quiet: true })) give('The packages could not be installed; the lines above say why.')
+  // Not `npm ci`: it refuses a lock file that lacks the binaries of other platforms, which some registries do not carry.
+  if (!run('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], { quiet: true })) give('The packages could not be installed; the lines above say why.')
+  writeFileSync(installed, lock)
 }
 
 /** Builds the application where the build is missing or older than a source. */

@@ -1,15 +1,13 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { GatewayAnswer } from '../../shared/answers.ts'
-import AccessBand from '../components/band/AccessBand.vue'
-import { bandWords } from '../components/band/band.ts'
+import DayTicks from '../components/review/DayTicks.vue'
+import WeekChange from '../components/review/WeekChange.vue'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 import { useWidth } from '../composables/useWidth.ts'
 import { useNetwork } from '../stores/network.ts'
 import { useReview } from '../stores/review.ts'
-import { DAY } from '../../core/time/instant.ts'
 import { editsWords, effectWords, entryWords } from '../words/change.ts'
-import { clockOf, dateWords } from '../words/time.ts'
 
 useHead({ title: 'Kairostat: review' })
 const [network, review] = [useNetwork(), useReview()]
@@ -19,9 +17,7 @@ const trouble = ref('')
 const done = ref<{ number: number, gateway: GatewayAnswer } | null>(null)
 const frame = ref<HTMLElement | null>(null)
 const width = useWidth(frame)
-const until = computed(() => review.minute + 7 * DAY)
 const nameOf = (id: string) => [...network.draft!.devices, ...network.live!.policy.devices].find(device => device.id === id)?.name ?? id
-const clock = (instant: number) => `${dateWords(instant, network.zone)} ${clockOf(instant, network.zone)}`
 
 async function putLive() {
   busy.value = true
@@ -55,22 +51,19 @@ const doneWords = computed(() => {
       <h1><b>{{ editsWords(review.entries.length) }}</b></h1>
       <p class="soft" aria-live="polite">{{ review.changes ? effectWords(review.changes) : 'Working out what they change…' }}</p>
       <ul class="entries"><li v-for="entry in review.entries" :key="entry.kind + entry.id" class="serif">{{ entryWords(entry) }}</li></ul>
-      <div ref="frame" class="bands">
-        <h2 v-if="review.changes && review.changes.length > 0">Whose coming week changes</h2>
-        <div v-for="change in review.changes ?? []" :key="change.device" class="device">
-          <h3>{{ nameOf(change.device) }}</h3>
-          <template v-if="width > 0">
-            <div class="line"><span class="soft">as it is</span><AccessBand :stretches="change.before" :from="review.minute" :until="until" :width="width - 70" :height="15" :label="bandWords(change.before, clock)" /></div>
-            <div class="line"><span>as it will be</span><AccessBand :stretches="change.after" :from="review.minute" :until="until" :width="width - 70" :height="15" :label="bandWords(change.after, clock)" /></div>
-          </template>
-        </div>
-      </div>
       <form class="live" @submit.prevent="putLive">
         <label>A note, if you like<input v-model="note" maxlength="500"></label>
         <UButton type="submit" size="lg" class="px-6" :loading="busy">Put live</UButton>
         <p class="soft">It counts at once and on all devices it names.</p>
       </form>
       <p class="trouble" role="alert">{{ trouble }}</p>
+      <div ref="frame" class="bands">
+        <template v-if="review.changes && review.changes.length > 0">
+          <h2>Whose coming week changes</h2>
+          <DayTicks v-if="width > 0" :from="review.minute" :width="width" />
+          <template v-if="width > 0"><WeekChange v-for="change in review.changes" :key="change.device" :change="change" :name="nameOf(change.device)" :from="review.minute" :width="width" /></template>
+        </template>
+      </div>
     </template>
   </section>
 </template>
@@ -81,9 +74,7 @@ const doneWords = computed(() => {
 .entries { margin: 14px 0; font-size: 16px; }
 .entries li { padding: 3px 0; }
 .bands { margin: 18px 0; }
-h3 { font-weight: 500; margin-top: 12px; }
-.line { display: flex; align-items: end; height: 25px; font-size: 11px; }
-.line > span { width: 70px; }
+h2 { margin-bottom: 10px; }
 .live { display: flex; gap: 10px 16px; align-items: end; flex-wrap: wrap; }
 label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); flex: 0 1 320px; }
 input { background: var(--leaf); border: 1px solid var(--line); border-radius: 4px; padding: 8px 10px; color: var(--ink); font-size: 14px; }

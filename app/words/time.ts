@@ -23,14 +23,15 @@ export function weekdayWords(instant: number, zone: string): string {
   return format(instant, zone, { weekday: 'long' })
 }
 
-/** A length in seconds in words: "12 s", "35 min", "2 h 05 min", "3 days". */
+/** A length in seconds in words: "12 s", "35 min", "2 h 05 min", "1 day", "3 days". */
 export function lengthWords(seconds: number): string {
   const length = Math.max(0, Math.round(seconds))
   if (length < 60) return `${length} s`
   const minutes = Math.round(length / 60)
   if (minutes < 60) return `${minutes} min`
-  if (minutes < 48 * 60) return minutes % 60 === 0 ? `${minutes / 60} h` : `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, '0')} min`
-  return `${Math.round(length / DAY)} days`
+  if (minutes < 24 * 60) return minutes % 60 === 0 ? `${minutes / 60} h` : `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, '0')} min`
+  const days = Math.round(length / DAY)
+  return days === 1 ? '1 day' : `${days} days`
 }
 
 /** A time axis of one day of the zone: its bounds (seconds; 23 to 25 hours apart) and a tick every three hours of the wall clock. */

@@ -34,6 +34,21 @@ export function bandShapes(stretches: readonly Stretch[], from: number, until: n
     }))
 }
 
+/** Where two bands over the same range differ, in seconds; neighbours joined. */
+export function differences(before: readonly Stretch[], after: readonly Stretch[]): { from: number, until: number }[] {
+  const edges = [...new Set([...before, ...after].flatMap(({ from, until }) => [from, until]))].sort((a, b) => a - b)
+  const stateAt = (stretches: readonly Stretch[], at: number) => stretches.find(({ from, until }) => from <= at && at < until)?.state
+  const found: { from: number, until: number }[] = []
+  edges.slice(1).forEach((until, index) => {
+    const from = edges[index]!
+    if (stateAt(before, from) === stateAt(after, from)) return
+    const last = found.at(-1)
+    if (last?.until === from) last.until = until
+    else found.push({ from, until })
+  })
+  return found
+}
+
 /** The part of `[from, until)` that is blocked, in words for those who do not see the picture. */
 export function bandWords(stretches: readonly Stretch[], clock: (instant: number) => string): string {
   const blocked = joinStates(stretches).filter(({ state }) => isBlocked(state))

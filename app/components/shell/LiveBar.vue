@@ -7,6 +7,7 @@ import { clockOf, whenWords } from '../../words/time.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 
+const route = useRoute()
 const [network, review, moment] = [useNetwork(), useReview(), useMoment()]
 const revision = computed(() => network.live?.revision ?? null)
 const standing = computed(() => {
@@ -28,7 +29,7 @@ const standing = computed(() => {
       <span class="soft effect">{{ review.changes ? effectWords(review.changes) : 'Working out what they change…' }}</span>
     </template>
     <span class="soft standing" data-testid="standing" :title="network.gateway?.status?.digest ?? undefined">{{ standing }}</span>
-    <UButton v-if="review.entries.length > 0" to="/review" size="sm" class="go px-4">Review</UButton>
+    <UButton v-if="review.entries.length > 0 && route.path !== '/review'" to="/review" size="sm" class="go px-4">Review</UButton>
   </footer>
 </template>
 

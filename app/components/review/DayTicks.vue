@@ -1,0 +1,25 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { DAY, dayAt, startOfDay } from '../../../core/time/instant.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { dateWords } from '../../words/time.ts'
+
+/** The days of the coming week over the bands of the review. */
+const props = defineProps<{ from: number, width: number }>()
+const LEFT = 74
+const network = useNetwork()
+const days = computed(() => Array.from({ length: 7 }, (_, index) => startOfDay(dayAt(props.from, network.zone) + 1 + index, network.zone))
+  .filter(at => at < props.from + 7 * DAY)
+  .map(at => ({ at, left: LEFT + (at - props.from) / (7 * DAY) * (props.width - LEFT), words: dateWords(at, network.zone).split(' ').slice(0, props.width > 560 ? 2 : 1).join(' ') })))
+</script>
+
+<template>
+  <div class="days" aria-hidden="true">
+    <span v-for="day in days" :key="day.at" :style="{ left: `${day.left}px` }">{{ day.words }}</span>
+  </div>
+</template>
+
+<style scoped>
+.days { position: relative; height: 18px; font-size: 11px; color: var(--soft); }
+span { position: absolute; border-left: 1px solid var(--ink); padding-left: 4px; white-space: nowrap; }
+</style>

@@ -1,0 +1,33 @@
+import { existsSync, readdirSync, statSync } from 'node:fs'
+import { fileURLToPath } from 'node:url'
+
+const root = new URL('../', import.meta.url)
+
+/** The address of the command line's bundle. */
+export const bundleCli = () => bundle('cli/door.ts', 'dist/cli.mjs', ['core/', 'cli/'])
+
+/** The address of the gateway's bundle. */
+export const bundleGateway = () => bundle('gateway/main.ts', 'dist/gateway.mjs', ['core/', 'gateway/'])
+
+/** Bundles a program into one file, where that is missing or older than a source in the folders; answers its address. */
+async function bundle(entry, file, folders) {
+  const made = new URL(file, root)
+  if (!existsSync(made) || youngest(folders) > statSync(made).mtimeMs) {
+    const { build } = await import('esbuild')
+    await build({
+      entryPoints: [fileURLToPath(new URL(entry, root))], outfile: fileURLToPath(made), bundle: true,
+      platform: 'node', format: 'esm', target: 'node20', legalComments: 'none', minify: true, logLevel: 'error',
+      banner: { js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);' },
+    }).catch((error) => {
+      console.error(`${entry} could not be bundled: ${error.message}`)
+      process.exit(1)
+    })
+  }
+  return made.href
+}
+
+/** The youngest time of change (ms) among the files of some folders. */
+function youngest(folders) {
+  return Math.max(...folders.flatMap(folder => readdirSync(new URL(folder, root), { recursive: true })
+    .map(name => statSync(new URL(folder + name, root)).mtimeMs)))
+}

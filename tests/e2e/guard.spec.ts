@@ -1,0 +1,81 @@
+import { readdirSync } from 'node:fs'
+import { expect, PASSWORD, startPlace, test } from './place.ts'
+
+const METHODS = ['get', 'post', 'put', 'delete']
+/** Every route that the server has, from its files: [method, path]. */
+const ROUTES = readdirSync('server/api', { recursive: true, encoding: 'utf8' }).filter(file => file.endsWith('.ts') && !file.startsWith('[...')).map((file): [string, string] => {
+  const [name, method] = file.replace(/\.ts$/, '').split('.') as [string, string]
+  expect(METHODS).toContain(method)
+  return [method.toUpperCase(), `/api/${name.replace(/\/?index$/, '').replace('[id]', 'some-id')}`]
+})
+const PAGES = readdirSync('app/pages').map(file => `/${file.replace('.vue', '').replace('index', '')}`)
+const OPEN = ['GET /api/health', 'GET /api/session', 'POST /api/session', 'POST /api/setup']
+
+test('every route but sign-in and the health check refuses without a session', async ({ place }) => {
+  expect(ROUTES.length).toBeGreaterThan(25)
+  for (const [method, path] of [...ROUTES, ['GET', '/api/no-such-route'], ['PATCH', '/api/devices/some-id']] as [string, string][]) {
+    const { status } = await place.send(method, path, { body: method === 'GET' ? undefined : {} })
+    expect(`${method} ${path} ${OPEN.includes(`${method} ${path}`) ? status !== 401 : status === 401}`).toBe(`${method} ${path} true`)
+  }
+  expect(PAGES.length).toBeGreaterThan(5)
+  for (const path of [...PAGES, '/no-such-page', '/_nuxt', '/sign-in/../', '//api/draft']) {
+    const { status, headers } = await place.send('GET', path)
+    expect([path, path === '/sign-in' ? status : headers.get('location')?.startsWith('/sign-in?to=')]).toEqual([path, path === '/sign-in' ? 200 : true])
+  }
+})
+
+test('a change must come from a page of the application', async ({ place }) => {
+  const cookie = await place.signIn()
+  for (const [method, path] of ROUTES.filter(([method]) => method !== 'GET')) {
+    for (const origin of ['http://elsewhere.example', 'null', '']) {
+      const response = await fetch(place.url + path, { method, headers: { cookie, 'content-type': 'text/plain', ...origin && { origin } }, body: '{}' })
+      expect([method, path, origin, response.status]).toEqual([method, path, origin, 403])
+    }
+  }
+})
+
+test('a session ends when it is revoked, on streams that are open too', async ({ place }) => {
+  const cookie = await place.signIn()
+  expect((await place.send('GET', '/api/draft', { cookie })).status).toBe(200)
+  const stream = (await place.send('GET', '/api/events', { cookie })).body!.getReader()
+  await stream.read()
+  await place.send('DELETE', '/api/session', { cookie })
+  expect((await place.send('GET', '/api/draft', { cookie })).status).toBe(401)
+  let ended = false
+  for (let reads = 0; reads < 20 && !ended; reads++) ended = (await stream.read()).done
+  expect(ended).toBe(true)
+})
+
+test('answers carry the headers that keep other pages out, and errors their words', async ({ place }) => {
+  const cookie = await place.signIn()
+  const page = await place.send('GET', '/', { cookie })
+  const policy = page.headers.get('content-security-policy')!
+  expect([policy.includes(`frame-ancestors 'none'`), policy.includes(`default-src 'self'`), /script-src 'self' 'nonce-[^']{8,}'/.test(policy), policy.includes('unsafe-eval')]).toEqual([true, true, true, false])
+  expect([page.headers.get('x-content-type-options'), page.headers.get('referrer-policy'), page.headers.get('access-control-allow-origin')]).toEqual(['nosniff', 'no-referrer', null])
+  const cases: [string, string, unknown, number, object][] = [
+    ['POST', '/api/schedules', { name: 'X', week: 'Mo 9-10' }, 400, { code: 'malformed', faults: [{ path: 'week', message: expect.stringContaining('“9” does not belong') as unknown }] }],
+    ['POST', '/api/devices', { name: '', adapters: [{ mac: 'x', medium: 'wifi' }], extra: 1 }, 400, { code: 'malformed', faults: [{ path: 'extra' }, { path: 'name' }, { path: 'adapters[0].mac' }] }],
+    ['DELETE', '/api/schedules/night', undefined, 409, { code: 'in-use' }],
+    ['PUT', '/api/rules/no-such-rule', { name: 'X', effect: 'block', who: {}, what: {}, when: { always: true } }, 404, { code: 'not-found' }],
+    ['GET', '/api/no-such-route', undefined, 404, { code: 'not-found' }],
+    ['PUT', '/api/gateway/clock', { instant: 'later' }, 400, { code: 'malformed' }],
+  ]
+  for (const [method, path, body, status, answer] of cases) {
+    const response = await place.send(method, path, { body, cookie })
+    expect([response.status, await response.json()]).toEqual([status, expect.objectContaining({ ...answer, message: expect.any(String) as unknown, ...'faults' in answer && { faults: (answer.faults as object[]).map(fault => expect.objectContaining(fault) as unknown) } })])
+  }
+  const garbled = await fetch(`${place.url}/api/schedules`, { method: 'POST', headers: { cookie, 'origin': place.url, 'content-type': 'application/json' }, body: '{' })
+  expect([garbled.status, await garbled.json()]).toEqual([400, expect.objectContaining({ code: 'malformed' })])
+})
+
+test('the limit on tries passes no forged header', async () => {
+  const place = await startPlace({ KAIROSTAT_DEMO: PASSWORD })
+  try {
+    const tries = [...Array(8).keys()].map(number => ({ 'x-forwarded-for': `198.51.100.${number}`, 'x-real-ip': `198.51.100.${number}`, 'forwarded': `for=198.51.100.${number}` }))
+    const statuses: number[] = []
+    for (const headers of tries) statuses.push((await place.send('POST', '/api/session', { body: { name: 'demo', password: 'wrong' }, headers })).status)
+    expect(statuses).toEqual([401, 401, 401, 401, 401, 429, 429, 429])
+  } finally {
+    await place.stop()
+  }
+})

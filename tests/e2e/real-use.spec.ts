@@ -1,0 +1,76 @@
+import { spawn } from 'node:child_process'
+import { expect, freePort, startPlace, test } from './place.ts'
+
+test('an empty place: the first visit sets the administrator, and an acknowledged edit survives kill -9', async ({ page }) => {
+  const place = await startPlace({})
+  try {
+    await page.goto(place.url)
+    await expect(page.getByRole('heading', { level: 1 })).toHaveText('Make this place yours.')
+    await page.getByLabel('Name', { exact: true }).fill('ada')
+    await page.getByLabel('Password').fill('short')
+    await page.getByLabel('Name of the place').fill('Our house')
+    await page.getByRole('button', { name: 'Begin' }).click()
+    await expect(page.getByText('is too short')).toBeVisible()
+    await page.getByLabel('Password').fill('long enough it is')
+    await page.getByRole('button', { name: 'Begin' }).click()
+    await expect(page.getByRole('heading', { level: 1 })).toHaveText('Right now, nobody is blocked.')
+    await expect(page.getByTestId('standing')).toHaveText('Nothing is live yet, so nobody is restricted.')
+    await page.getByRole('link', { name: 'Hours' }).click()
+    await expect(page.getByText('There are no hours yet.')).toBeVisible()
+    await page.getByRole('link', { name: 'Rules' }).click()
+    await expect(page.getByText('There are no rules yet')).toBeVisible()
+    expect((await place.send('POST', '/api/setup', { body: { name: 'eve', password: 'long enough too', place: { name: 'X', timeZone: 'UTC' } } })).status).toBe(409)
+
+    const [{ name, value }] = await page.context().cookies() as [{ name: string, value: string }]
+    const cookie = `${name}=${value}`
+    for (let round = 1; round <= 4; round++) {
+      const answer = await place.send('POST', '/api/schedules', { cookie, body: { name: `Round ${round}`, week: '21:00-07:00' } })
+      expect(answer.status).toBe(200)
+      await place.kill()
+      await place.start()
+      const draft = await (await place.send('GET', '/api/draft', { cookie })).json() as { schedules: { name: string }[] }
+      expect(draft.schedules.map(schedule => schedule.name)).toEqual(Array.from({ length: round }, (_, index) => `Round ${index + 1}`))
+    }
+  } finally {
+    await place.stop()
+  }
+})
+
+test('a data folder that is in use gets one clear line', async () => {
+  const place = await startPlace({})
+  try {
+    const folder = place.folder
+    const second = spawn(process.execPath, ['.output/server/index.mjs'], { env: { ...process.env, HOST: '127.0.0.1', PORT: String(await freePort()), KAIROSTAT_DATA: folder, LOG_LEVEL: 'silent' }, stdio: ['ignore', 'ignore', 'pipe'] })
+    let said = ''
+    second.stderr.on('data', (text: Buffer) => { said += String(text) })
+    const code = await new Promise(resolve => second.once('exit', resolve))
+    expect([code, said.trim()]).toEqual([1, expect.stringMatching(/^The data folder .* is in use by process \d+\. Stop that one, or choose another folder\.$/)])
+  } finally {
+    await place.stop()
+  }
+})
+
+test('a gateway that is away is shown as such, and gets what is live when it is back', async ({ page }) => {
+  const port = await freePort()
+  const token = 'a-secret-between-the-two'
+  const place = await startPlace({ KAIROSTAT_DEMO: 'a-demo-password', KAIROSTAT_GATEWAY: `http://127.0.0.1:${port}`, KAIROSTAT_GATEWAY_TOKEN: token })
+  const startGateway = () => spawn(process.execPath, ['bin/kairostat-gateway'], { env: { ...process.env, KAIROSTAT_GATEWAY_TOKEN: token, GATEWAY_PORT: String(port), GATEWAY_FILE: `${place.folder}/held.json` }, stdio: ['ignore', 'ignore', 'inherit'] })
+  let gateway = startGateway()
+  try {
+    const [name, value] = (await place.signIn()).split('=') as [string, string]
+    await page.context().addCookies([{ name, value, url: place.url }])
+    await page.goto(place.url)
+    await expect(page.getByText('simulated gateway in step')).toBeVisible({ timeout: 20_000 })
+    gateway.kill('SIGKILL')
+    await expect(page.getByText('the gateway does not answer')).toBeVisible()
+    await expect(page.getByTestId('standing')).toContainText('Revision 1 is live here. The gateway does not answer')
+    await page.goto(`${place.url}/review`)
+    await page.getByRole('button', { name: 'Put live' }).click()
+    await expect(page.getByText('Revision 2 is live here, but the gateway does not answer.')).toBeVisible()
+    gateway = startGateway()
+    await expect(page.getByTestId('standing')).toContainText('Revision 2 is in force since', { timeout: 20_000 })
+  } finally {
+    gateway.kill('SIGKILL')
+    await place.stop()
+  }
+})

@@ -1,0 +1,88 @@
+import AxeBuilder from '@axe-core/playwright'
+import { expect, test } from './place.ts'
+
+const PAGES = ['/', '/?device=press-laptop', '/devices', '/hours', '/rules', '/review', '/proof']
+
+for (const [scheme, width, height] of [['light', 1280, 800], ['dark', 1280, 800], ['light', 390, 844]] as const) {
+  test(`axe finds nothing, and nothing scrolls sideways: ${scheme}, ${width} pixels wide`, async ({ signedIn: page, place }) => {
+    const broken: string[] = []
+    page.on('pageerror', error => broken.push(error.message))
+    page.on('console', message => message.type() === 'error' && broken.push(message.text()))
+    await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' })
+    await page.setViewportSize({ width, height })
+    for (const path of PAGES) {
+      await page.goto(place.url + path)
+      await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
+      await page.waitForLoadState('load')
+      const { violations } = await new AxeBuilder({ page }).analyze()
+      expect(violations.map(({ id, nodes }) => `${path} ${id}: ${nodes.map(node => node.html).join(' | ').slice(0, 400)}`)).toEqual([])
+      expect([path, await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)]).toEqual([path, true])
+    }
+    expect(broken).toEqual([])
+  })
+}
+
+test('the needle moves by keyboard, by hand and by words, and every screen follows', async ({ signedIn: page, place }) => {
+  await page.goto(place.url)
+  const needle = page.getByRole('slider', { name: /The moment shown/ })
+  await needle.focus()
+  const at = async () => Number(await needle.getAttribute('aria-valuenow'))
+  await page.keyboard.press('ArrowRight')
+  const first = await at()
+  expect(first % 900).toBe(0)
+  await page.keyboard.press('ArrowRight')
+  expect(await at()).toBe(first + 900)
+  await page.keyboard.press('PageUp')
+  expect(await at()).toBe(first + 900 + 86_400)
+  await page.keyboard.press('n')
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('Right now')
+
+  const box = (await needle.boundingBox())!
+  await page.mouse.move(box.x + box.width * 0.3, box.y + 30)
+  await page.mouse.down()
+  await page.mouse.move(box.x + box.width * 0.5, box.y + 30)
+  await page.mouse.up()
+  const [low, high] = [Number(await needle.getAttribute('aria-valuemin')), Number(await needle.getAttribute('aria-valuemax'))]
+  expect(Math.abs(await at() - (low + high) / 2)).toBeLessThan(3600)
+
+  await page.keyboard.press('m')
+  await page.getByLabel('A moment to look at').fill('soonish')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('alert')).toContainText('Write it as in')
+  await page.getByLabel('A moment to look at').fill('wed 10:15')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('at 10:15')
+  await page.getByRole('link', { name: 'Rules' }).click()
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('At that moment')
+  await expect(page.getByText('Quiet bench · in force')).toBeVisible()
+})
+
+test('an override counts at once, shows its end, and is lifted', async ({ signedIn: page, place }) => {
+  await page.goto(`${place.url}/?device=tide-clock`)
+  await expect(page.getByTestId('sentence')).toContainText('Open')
+  await page.getByRole('button', { name: 'Cut off for 30 min' }).click()
+  await expect(page.getByTestId('sentence')).toContainText('Cut off since')
+  await expect(page.getByTestId('sentence')).toContainText('by an override')
+  await expect(page.locator('[data-device="tide-clock"]')).toContainText('cut off until')
+  await page.getByRole('button', { name: 'Lift the override' }).click()
+  await expect(page.getByTestId('sentence')).toHaveText('Open. No rule speaks of it.')
+})
+
+test('a device is edited, and taken out and put back', async ({ signedIn: page, place }) => {
+  await page.goto(`${place.url}/devices`)
+  await page.getByLabel('Search devices').fill('025e.1000.001d')
+  await expect(page.getByText('1 of')).toBeVisible()
+  await page.getByRole('button', { name: /Old laptop/ }).click()
+  await page.getByLabel('Name', { exact: true }).fill('Attic laptop')
+  await page.getByLabel('Machines').check()
+  await page.getByRole('button', { name: 'Keep in the draft' }).click()
+  const row = page.getByRole('button', { name: /Attic laptop/ })
+  await expect(row).toContainText('Machines')
+  await row.click()
+  await page.getByRole('button', { name: 'Take out' }).click()
+  await expect(row).toHaveCount(0)
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(row).toContainText('Machines')
+  await page.getByLabel('Search devices').fill('nothing like this')
+  await expect(page.getByText('No device matches')).toBeVisible()
+})

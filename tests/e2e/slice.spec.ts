@@ -1,0 +1,100 @@
+import { expect, PASSWORD, test } from './place.ts'
+
+const MAC = '02:5e:10:00:00:30'
+const NEIGHBOUR = 'Tide clock'
+
+test('from a device that was only seen to a block that was checked', async ({ page, place }) => {
+  const elsewhere: string[] = []
+  page.on('request', request => !request.url().startsWith(place.url) && !/^(data|blob):/.test(request.url()) && elsewhere.push(request.url()))
+
+  // Signs in.
+  await page.goto(place.url)
+  await expect(page).toHaveURL(/\/sign-in/)
+  await page.getByLabel('Name', { exact: true }).fill('demo')
+  await page.getByLabel('Password').fill(PASSWORD)
+  await page.getByRole('button', { name: 'Sign in' }).click()
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('Right now')
+
+  // Names a device that was only a sighting.
+  await page.getByRole('link', { name: 'Devices' }).click()
+  const card = page.locator(`[data-mac="${MAC}"]`)
+  await expect(card).toContainText('lena-laptop')
+  await card.getByLabel('Name', { exact: true }).fill('Lena’s laptop')
+  await card.getByLabel('Group').selectOption('Flat upstairs')
+  await card.getByRole('button', { name: 'Name it' }).click()
+  await expect(page.getByRole('button', { name: 'Lena’s laptop' })).toBeVisible()
+  await expect(card).toHaveCount(0)
+
+  // Makes the hours, as text with its picture, and sees a fault marked.
+  await page.getByRole('link', { name: 'Hours' }).click()
+  await page.getByRole('button', { name: 'New schedule' }).click()
+  await page.getByLabel('Name', { exact: true }).fill('Every night')
+  await page.getByLabel('Week').fill('Mo-Su 21:00-7:00')
+  await expect(page.locator('#week-help mark')).toHaveText('7:00')
+  await expect(page.getByRole('button', { name: 'Add to the draft' })).toBeDisabled()
+  await page.getByLabel('Week').fill('Mo-Su 21:00-07:00')
+  await expect(page.locator('#week-help')).toContainText('70 hours a week')
+  await expect(page.getByRole('img', { name: 'The week as a picture: Mo-Su 21:00-07:00' })).toBeVisible()
+  await page.getByRole('button', { name: 'Add to the draft' }).click()
+  await expect(page.getByText('No rule uses these hours yet.')).toBeVisible()
+
+  // Makes the rule, a sentence.
+  await page.getByRole('link', { name: 'Rules' }).click()
+  await page.getByRole('button', { name: 'New rule' }).click()
+  await page.getByLabel('Whom it meets').click()
+  await page.getByRole('option', { name: 'Lena’s laptop' }).click()
+  await page.keyboard.press('Escape')
+  await page.getByLabel('When', { exact: true }).selectOption('during')
+  await page.getByLabel('Schedules').click()
+  await page.getByRole('option', { name: 'Every night' }).click()
+  await page.keyboard.press('Escape')
+  await page.getByLabel('Name', { exact: true }).fill('Laptop at night')
+  await page.getByRole('button', { name: 'Add to the draft' }).click()
+  await expect(page.getByText('Lena’s laptop may not reach the internet during Every night.')).toBeVisible()
+
+  // Nothing is blocked yet.
+  const row = page.locator('[data-device="lena-s-laptop"]')
+  const look = async (moment: string) => {
+    await page.getByRole('link', { name: 'Board' }).click()
+    await page.getByRole('heading', { level: 1 }).click()
+    await page.keyboard.press('m')
+    await page.getByLabel('A moment to look at').fill(moment)
+    await page.keyboard.press('Enter')
+  }
+  await look('tomorrow 22:00')
+  await expect(row).toContainText('not live')
+  await expect(row).not.toContainText('cut off')
+
+  // Puts it live, and sees the gateway's digest confirmed.
+  await page.getByRole('link', { name: 'Review' }).click()
+  await expect(page.getByText('The rule “Laptop at night” is new.')).toBeVisible()
+  await expect(page.getByText('They open')).toHaveCount(2)
+  const before = Date.now()
+  await page.getByRole('button', { name: 'Put live' }).click()
+  await expect(page.getByText('Revision 2 is in force. The gateway answered with its digest')).toBeVisible()
+  expect(Date.now() - before).toBeLessThan(5000)
+  const gateway = await (await place.send('GET', '/api/gateway', { cookie: await place.signIn() })).json() as { status: { digest: string } }
+  await expect(page.getByTestId('standing')).toHaveAttribute('title', gateway.status.digest)
+  await expect(page.getByTestId('standing')).toContainText('confirmed by the gateway')
+
+  // Moves the needle to 22:00 and reads why, and back to now.
+  await look('tomorrow 22:00')
+  await expect(row).toContainText('cut off until 07:00')
+  await row.click()
+  await expect(page.getByTestId('sentence')).toHaveText('Cut off since 21:00, until 07:00, by Laptop at night; rule 14 of 14.')
+  await expect(page.getByRole('list', { name: /Rules that include/ })).toContainText('decides')
+  await page.keyboard.press('n')
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('Right now')
+
+  // At a moment inside the window by the gateway's clock, that device's drops are counted while its neighbour's traffic passes.
+  const tomorrow = new Date(Date.now() + 86_400_000).toISOString().slice(0, 10)
+  await place.send('PUT', '/api/gateway/clock', { cookie: await place.signIn(), body: { instant: `${tomorrow}T23:30:00Z` } })
+  await expect(page.getByText(/the gateway’s clock is .* ahead/)).toBeVisible()
+  await expect(page.getByTestId('evidence')).toContainText(/Last drop \d+ s ago: .*the gateway dropped [1-9]/, { timeout: 30_000 })
+  await page.getByRole('button', { name: new RegExp(NEIGHBOUR) }).click()
+  await expect(page.getByTestId('evidence')).toContainText(/dropped 0 and passed [1-9]/, { timeout: 60_000 })
+  await place.send('PUT', '/api/gateway/clock', { cookie: await place.signIn(), body: { instant: null } })
+  await expect(page.getByText('simulated gateway in step')).toBeVisible()
+
+  expect(elsewhere).toEqual([])
+})
