@@ -19,7 +19,7 @@ function schemaOf<T extends object>(reader: Reader<T>): Schema<T> {
     })
     .test('policy', function (value) {
       const { faults } = read(value)
-      return faults.length === 0 || new ValidationError(faults.map(({ path, message }) => this.createError({ path: path || 'form', message })))
+      return faults.length === 0 || new ValidationError(faults.map(({ path, message }) => this.createError({ path: [this.path, path].filter(Boolean).join('.') || 'form', message })))
     }) as unknown as Schema<T>
 }
 

@@ -47,15 +47,15 @@ onBeforeUnmount(() => ends.forEach(end => end()))
 <template>
   <div class="shell">
     <a href="#main" class="skip">To the page</a>
-    <div class="brand">
+    <div class="brand" role="banner">
       <NuxtLink to="/" class="mark serif">Kairostat</NuxtLink>
       <p class="soft place">{{ network.draft?.place.name ?? ' ' }}</p>
       <GatewayLine v-if="network.ready" />
     </div>
-    <header>
+    <section class="week" aria-label="The week and the moment shown">
       <WeekRibbon v-if="network.ready" />
       <MomentSpeaker v-if="network.ready" ref="speaker" />
-    </header>
+    </section>
     <nav aria-label="Pages">
       <NuxtLink v-for="page in pages" :key="page.to" :to="page.to" exact-active-class="on">{{ page.name }} <small v-if="page.note">{{ page.note }}</small></NuxtLink>
       <div class="quiet">
@@ -77,7 +77,7 @@ onBeforeUnmount(() => ends.forEach(end => end()))
 .brand { grid-area: 1 / 1; padding-right: 6px; }
 .mark { font-size: 25px; font-weight: 500; line-height: 1; }
 .place { margin-top: 8px; font-size: 12.5px; min-height: 17px; }
-header { grid-area: 1 / 2; min-height: 112px; }
+.week { grid-area: 1 / 2; min-height: 112px; }
 nav { grid-area: 2 / 1; padding-top: 28px; display: flex; flex-direction: column; }
 nav a { padding: 6px 0; color: var(--soft); font-size: 14px; }
 nav a.on { color: var(--ink); font-weight: 600; }
@@ -96,7 +96,7 @@ main { grid-area: 2 / 2; padding: 14px 0 24px; min-width: 0; }
   .brand { display: flex; flex-wrap: wrap; align-items: baseline; gap: 0 12px; padding-bottom: 8px; }
   .place { margin: 0; }
   .brand :deep(.gateway) { width: 100%; }
-  header { min-height: 108px; }
+  .week { min-height: 108px; }
   nav { flex-flow: row wrap; padding: 6px 0 0; gap: 2px 16px; border-bottom: 1px solid var(--line); }
   nav a.on::before { display: none; }
   nav a.on { box-shadow: inset 0 -2px var(--needle); }

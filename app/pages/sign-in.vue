@@ -46,7 +46,7 @@ async function send() {
     <template v-if="session">
       <h1>{{ session.setUp ? 'Who is there?' : 'Make this place yours.' }}</h1>
       <p class="soft">{{ session.setUp ? 'Sign in to see and keep the hours of this network.' : 'Nobody has set up Kairostat here yet. Choose the administrator’s name and password, and say what this place is called.' }}</p>
-      <UForm :state="form" :schema="session.setUp ? signInForm.noUnknown(false) : setUpForm" :validate-on="['change']" class="form" @submit="send">
+      <UForm :state="form" :schema="session.setUp ? signInForm.noUnknown(false) : setUpForm" :validate-on="['input']" class="form" @submit="send">
         <UFormField label="Name" name="name"><UInput v-model="form.name" autocomplete="username" autofocus class="w-full" size="lg" /></UFormField>
         <UFormField label="Password" name="password"><UInput v-model="form.password" type="password" :autocomplete="session.setUp ? 'current-password' : 'new-password'" class="w-full" size="lg" /></UFormField>
         <template v-if="!session.setUp">

@@ -20,7 +20,7 @@ export function standingSentence(moment: Moment, policy: Policy, at: number): Se
   if (because?.kind === 'shielded') return { before: 'Shielded: open, and no rule or override can touch it.', name: '', after: '' }
   const lead = { 'open': because?.kind === 'override' ? 'Opened' : 'Open', 'filtered': 'Open but for what is filtered', 'listed-only': 'Only listed sites', 'cut-off': 'Cut off' }[state]
   const bounds = [since === null ? '' : ` since ${whenWords(since, at, zone)}`, until === null ? ', with no end in sight' : `, until ${whenWords(until, at, zone)}`].join('')
-  if (!because) return { before: `${lead}${until === null && since === null ? '. No rule speaks of it' : bounds}.`, name: '', after: '' }
+  if (!because) return { before: `${lead}${until === null ? `${since === null ? '' : ` since ${whenWords(since, at, zone)}`}. No rule speaks of it` : bounds}.`, name: '', after: '' }
   if (because.kind === 'override') {
     const note = policy.overrides.find(({ id }) => id === because.id)?.note
     return { before: `${lead}${bounds}, by an override${note ? `: “${note}”` : ''}.`, name: '', after: '' }

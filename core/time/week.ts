@@ -14,7 +14,7 @@ export const DAY_NAMES = ['Mo', 'Tu', 'We', 'Th', 'Fr', 'Sa', 'Su'] as const
 
 const MINUTES = 1440
 const WHOLE_DAY: readonly Span[] = [{ start: 0, end: MINUTES }]
-const TOKEN = /\s+|(24\/7)|(off)(?![a-z])|(mo|tu|we|th|fr|sa|su)(?![a-z])|(\d+:\d+)|([-,;])|([^\s,;]+)/gi
+const TOKEN = /\s+|(24\/7)|(off)(?![a-z])|(mo|tu|we|th|fr|sa|su)(?![a-z])|(\d+:\d+)|([-,;])|([^\s,;-]+)/gi
 
 interface Token { readonly kind: '24/7' | 'off' | 'day' | 'time' | '-' | ',' | ';' | 'end', readonly text: string, readonly from: number, readonly until: number }
 

@@ -14,6 +14,7 @@ export default answering(async ({ sql, log, event, hear }) => {
     })().catch((error: unknown) => log.warn(error, 'event stream'))
   })
   stream.onClosed(async () => stop())
-  await stream.push('gateway')
+  // Not waited for: it is taken only when the stream is sent.
+  void stream.push('gateway')
   return stream.send()
 })

@@ -17,7 +17,7 @@ test('an empty place: the first visit sets the administrator, and an acknowledge
     await expect(page.getByTestId('standing')).toHaveText('Nothing is live yet, so nobody is restricted.')
     await page.getByRole('link', { name: 'Hours' }).click()
     await expect(page.getByText('There are no hours yet.')).toBeVisible()
-    await page.getByRole('link', { name: 'Rules' }).click()
+    await page.getByRole('link', { name: 'Rules', exact: true }).click()
     await expect(page.getByText('There are no rules yet')).toBeVisible()
     expect((await place.send('POST', '/api/setup', { body: { name: 'eve', password: 'long enough too', place: { name: 'X', timeZone: 'UTC' } } })).status).toBe(409)
 
@@ -62,7 +62,7 @@ test('a gateway that is away is shown as such, and gets what is live when it is 
     await page.goto(place.url)
     await expect(page.getByText('simulated gateway in step')).toBeVisible({ timeout: 20_000 })
     gateway.kill('SIGKILL')
-    await expect(page.getByText('the gateway does not answer')).toBeVisible()
+    await expect(page.getByRole('status').getByText('the gateway does not answer')).toBeVisible()
     await expect(page.getByTestId('standing')).toContainText('Revision 1 is live here. The gateway does not answer')
     await page.goto(`${place.url}/review`)
     await page.getByRole('button', { name: 'Put live' }).click()

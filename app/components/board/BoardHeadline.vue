@@ -22,7 +22,7 @@ const next = computed(() => nextWords(board.moments, (index, at) =>
 
 <template>
   <h1>{{ when }}, <b>{{ blockedWords(blocked) }}</b>.</h1>
-  <p class="soft next">{{ next ?? 'Nothing changes after that.' }}</p>
+  <p class="soft next">{{ next ?? 'Nothing is going to change.' }}</p>
 </template>
 
 <style scoped>

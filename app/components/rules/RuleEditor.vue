@@ -13,6 +13,8 @@ const network = useNetwork()
 const { busy, trouble, put, remove } = useDraft()
 const toast = useToast()
 
+/** Menus are as wide as their longest entry, not as the field. */
+const WIDE = { content: 'w-auto min-w-56' }
 const { who, what, when } = props.rule
 const name = ref(props.rule.name)
 const effect = ref(props.rule.effect)
@@ -61,17 +63,17 @@ async function putBack(rule: Omit<Rule, 'id'>, order: readonly string[]) {
 <template>
   <form class="leaf editor" @submit.prevent="keep">
     <div class="sentence serif">
-      <USelectMenu v-model="named" multiple value-key="value" :items="people" placeholder="whom?" aria-label="Whom it meets" class="pick" />
+      <USelectMenu v-model="named" multiple value-key="value" :items="people" placeholder="whom?" aria-label="Whom it meets" class="min-w-44 max-w-80" :ui="WIDE" />
       <span>except</span>
-      <USelectMenu v-model="except" multiple value-key="value" :items="exceptable" placeholder="nobody" aria-label="Except" class="pick small" />
+      <USelectMenu v-model="except" multiple value-key="value" :items="exceptable" placeholder="nobody" aria-label="Except" class="min-w-28 max-w-80" :ui="WIDE" />
       <select v-model="effect" aria-label="May or may not"><option value="block">may not reach</option><option value="allow">may reach</option></select>
       <select v-model="internet" aria-label="All or some of the internet"><option :value="true">the internet</option><option :value="false">what is listed:</option></select>
       <template v-if="!internet">
-        <USelectMenu v-model="closed" multiple value-key="value" :items="closable" placeholder="lists, apps, categories" aria-label="What it speaks of" class="pick" />
+        <USelectMenu v-model="closed" multiple value-key="value" :items="closable" placeholder="lists, apps, categories" aria-label="What it speaks of" class="min-w-44 max-w-80" :ui="WIDE" />
         <span v-if="kept.length > 0">and {{ listWords(kept) }}</span>
       </template>
       <select v-model="timing" aria-label="When"><option value="always">at any time</option><option value="during">during</option><option value="outside">outside</option><option value="once">once, from</option></select>
-      <USelectMenu v-if="timing === 'during' || timing === 'outside'" v-model="schedules" multiple value-key="value" :items="hours" placeholder="which hours?" aria-label="Schedules" class="pick" />
+      <USelectMenu v-if="timing === 'during' || timing === 'outside'" v-model="schedules" multiple value-key="value" :items="hours" placeholder="which hours?" aria-label="Schedules" class="min-w-44 max-w-80" :ui="WIDE" />
       <template v-if="timing === 'once'">
         <input v-model="once.from" type="datetime-local" aria-label="From" required> <span>until</span> <input v-model="once.until" type="datetime-local" aria-label="Until" required>
       </template>
@@ -93,8 +95,6 @@ async function putBack(rule: Omit<Rule, 'id'>, order: readonly string[]) {
 <style scoped>
 .editor { padding: 18px 20px 14px; margin: 8px 0 14px; }
 .sentence { display: flex; flex-wrap: wrap; gap: 8px 10px; align-items: center; font-size: 17px; }
-.pick { min-width: 170px; max-width: 340px; }
-.pick.small { min-width: 110px; }
 select, input:not([type=checkbox]) { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 5px 8px; color: var(--ink); font: inherit; }
 .line { display: flex; gap: 20px; align-items: end; margin-top: 14px; flex-wrap: wrap; }
 label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); }
