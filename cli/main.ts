@@ -38,7 +38,7 @@ export async function run(args: readonly string[], now: number): Promise<Outcome
     const { values, positionals: [command, ...rest] } = parse(args)
     if (values.help) return { status: 0, out: USAGE, err: '' }
     json = values.json === true
-    if (command === undefined || !Object.hasOwn(ALLOWED, command)) throw new ArgumentFault(command ?? '', 'is no command: use check, timeline or validate')
+    if (command === undefined || !Object.hasOwn(ALLOWED, command)) throw new ArgumentFault(command ?? 'command', 'is no command: use check, timeline or validate')
     if (rest.length > 0) throw new ArgumentFault(rest[0]!, 'is one argument too many')
     for (const key of Object.keys(values)) {
       if (!ALLOWED[command]!.includes(key)) faults.push({ path: `--${key}`, message: `is no option of ${command}` })
@@ -64,7 +64,7 @@ class ArgumentFault extends Error {
 }
 
 function faultsOf(error: unknown): Fault[] {
-  if (error instanceof ArgumentFault) return [{ path: error.path || 'command', message: error.message }]
+  if (error instanceof ArgumentFault) return [{ path: error.path, message: error.message }]
   if (error instanceof TypeError && 'code' in error && String(error.code).startsWith('ERR_PARSE_ARGS')) return [{ path: 'arguments', message: error.message }]
   throw error
 }

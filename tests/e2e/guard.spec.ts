@@ -1,5 +1,6 @@
 import { readdirSync } from 'node:fs'
-import { expect, PASSWORD, startPlace, test } from './place.ts'
+import { PASSWORD, startPlace } from '../support/place.ts'
+import { expect, test } from './place.ts'
 
 const METHODS = ['get', 'post', 'put', 'delete']
 /** Every route that the server has, from its files: [method, path]. */

@@ -1,5 +1,6 @@
 import { spawn } from 'node:child_process'
-import { expect, freePort, startPlace, test } from './place.ts'
+import { freePort, startPlace } from '../support/place.ts'
+import { expect, test } from './place.ts'
 
 test('an empty place: the first visit sets the administrator, and an acknowledged edit survives kill -9', async ({ page }) => {
   const place = await startPlace({})

@@ -1,4 +1,5 @@
-import { expect, PASSWORD, test } from './place.ts'
+import { PASSWORD } from '../support/place.ts'
+import { expect, test } from './place.ts'
 
 const MAC = '02:5e:10:00:00:30'
 const NEIGHBOUR = 'Tide clock'

@@ -1,0 +1,103 @@
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import { compile } from '../../core/decision/compile.ts'
+import type { State } from '../../core/decision/standing.ts'
+import { readWeek } from '../../core/time/week.ts'
+import { policyOf, weekTexts } from '../../tests/support/arbitraries.ts'
+import { bandShapes, bandWords, differences } from './band/band.ts'
+import { boardRows } from './board/rows.ts'
+import { matchesSearch, newcomersOf, suggestedName } from './devices/newcomers.ts'
+import { minutesOf, weekLanes } from './hours/lanes.ts'
+import { blockedSteps } from './ribbon/steps.ts'
+import { NEW_RULE, timingOf, whatOf, whatValues, whenOf, whoOf, whoValues } from './rules/form.ts'
+
+const STATES: State[] = ['open', 'filtered', 'listed-only', 'cut-off']
+/** Stretches that tile 0 to 100. */
+const stretches = fc.array(fc.tuple(fc.integer({ min: 1, max: 99 }), fc.constantFrom(...STATES)), { maxLength: 6 }).chain(cuts => fc.constantFrom(...STATES).map((first) => {
+  const edges = [...new Map(cuts)].sort(([a], [b]) => a - b)
+  return [[0, first] as const, ...edges].map(([from, state], index, all) => ({ from, until: all[index + 1]?.[0] ?? 100, state }))
+}))
+const line = (states: State[]) => ({ device: 'd', mac: null, segments: states.map((state, index) => ({ from: index * 10, until: index * 10 + 10, state, because: null, clauses: [] })) })
+
+describe('bands', () => {
+  test('tile their width, and each state has its own shape', () => {
+    fc.assert(fc.property(stretches, (all) => {
+      const shapes = bandShapes(all, 0, 100, 500, 19)
+      expect([shapes[0]!.x0, shapes.at(-1)!.x1]).toEqual([0, 500])
+      shapes.slice(1).forEach((shape, index) => expect([shape.x0, shape.state !== shapes[index]!.state]).toEqual([shapes[index]!.x1, true]))
+      for (const { state, path, dots } of shapes) expect([path !== '', dots.length > 0]).toEqual([state === 'open' || state === 'filtered', state === 'listed-only'])
+    }))
+  })
+
+  test('differ where their states do', () => {
+    fc.assert(fc.property(stretches, stretches, (before, after) => {
+      const state = (all: typeof before, at: number) => all.find(({ from, until }) => from <= at && at < until)!.state
+      const found = differences(before, after)
+      for (let at = 0; at < 100; at++) expect(found.some(({ from, until }) => from <= at && at < until)).toBe(state(before, at) !== state(after, at))
+    }))
+  })
+
+  test('say what they show', () => {
+    expect(bandWords(line(['open', 'cut-off', 'listed-only', 'filtered']).segments, String)).toBe('blocked 10 to 20, 20 to 30')
+    expect(bandWords(line(['open']).segments, String)).toBe('not blocked')
+  })
+})
+
+test('the ribbon steps where the number of blocked devices changes', () => {
+  expect(blockedSteps([line(['open', 'cut-off', 'cut-off', 'open']), line(['cut-off', 'open', 'listed-only', 'filtered'])])).toEqual([{ at: 0, blocked: 1 }, { at: 20, blocked: 2 }, { at: 30, blocked: 0 }])
+  expect(blockedSteps([])).toEqual([])
+})
+
+test('lanes show every minute of a week, joined over midnight', () => {
+  fc.assert(fc.property(weekTexts, (text) => {
+    const read = readWeek(text)
+    if ('fault' in read) throw new Error(read.fault.message)
+    const covered = new Set<number>()
+    read.value.forEach((spans, day) => spans.forEach(({ start, end }) => {
+      for (let minute = start; minute < end; minute += 5) covered.add((day * 1440 + minute) % (7 * 1440))
+    }))
+    const lanes = weekLanes(read.value)
+    for (const minute of covered) expect(lanes[Math.floor(minute / 1440)]!.some(({ start, end }) => start <= minute % 1440 && minute % 1440 < end)).toBe(true)
+    lanes.forEach((lane, day) => expect(lane.filter(({ runsOn }) => runsOn).length).toBe(lanes[(day + 1) % 7]!.filter(({ joined }) => joined).length))
+  }), { numRuns: 200 })
+  const minutes = (text: string) => {
+    const read = readWeek(text)
+    return 'value' in read ? minutesOf(read.value) : null
+  }
+  expect([minutes('21:00-07:00'), minutes('24/7'), minutes('off'), minutes('Mo 20:00-30:00; Tu 05:00-07:00'), minutes('Mo 10:00-34:00,13:59-37:59')]).toEqual([70 * 60, 7 * 1440, 0, 11 * 60, 27 * 60 + 59])
+})
+
+describe('who is on the board', () => {
+  const adapter = (last: number) => ({ mac: `02:5e:10:00:00:0${last}`, medium: 'wifi' })
+  const policy = (devices: object[], groups: object[] = []) => policyOf({ kairostat: 1, place: { name: 'B', timeZone: 'UTC' }, devices, groups })
+  const seen = (last: number, connected = true) => ({ mac: adapter(last).mac, hostName: last === 9 ? null : `host-${last}`, addresses: ['192.0.2.7'], medium: null, connected, firstSeen: '', lastSeen: '' })
+  const draft = policy([{ id: 'a', name: 'A', adapters: [adapter(1)] }, { id: 'b', name: 'B', adapters: [adapter(2)] }, { id: 'new', name: 'New', adapters: [adapter(3)] }], [{ id: 'g', name: 'G', members: ['b', 'a'] }, { id: 'h', name: 'H', members: ['a'] }])
+  const live = compile(policy([{ id: 'a', name: 'Old A', adapters: [adapter(1)] }, { id: 'b', name: 'B', adapters: [adapter(2)] }, { id: 'gone', name: 'Gone', adapters: [adapter(4)] }]))
+
+  test('rows stand in their first group, what is not live counts as a newcomer, what is gone from the draft stays', () => {
+    expect(boardRows(draft, live, [seen(3), seen(4), seen(8), seen(9), seen(7, false)]).map(({ name, section, notLive, subject }) => [name, section, notLive, subject.device ?? subject.mac])).toEqual([
+      ['A', 'G', false, 'a'], ['B', 'G', false, 'b'], ['New', 'In no group', true, adapter(3).mac], ['Gone', 'In no group', false, 'gone'],
+      ['host-8', 'Newcomers', false, adapter(8).mac], [adapter(9).mac, 'Newcomers', false, adapter(9).mac],
+    ])
+  })
+
+  test('newcomers, names and search', () => {
+    expect(newcomersOf(draft, [seen(1), seen(8), seen(7, false)]).map(({ mac }) => mac)).toEqual([adapter(8).mac, adapter(7).mac])
+    expect([suggestedName(seen(8)), suggestedName(seen(9))]).toEqual(['Host 8', ''])
+    const found = (text: string) => matchesSearch(draft.devices[0]!, [seen(1)], text)
+    expect(['a', 'HOST-1', '192.0.2', '025e.1000.0001', '02-5E-10', ''].map(found)).toEqual(Array(6).fill(true))
+    expect(['b1', '192.0.3', '025e.1000.0002'].map(found)).toEqual([false, false, false])
+  })
+})
+
+test('a rule goes through its form unchanged', () => {
+  const who = { everyone: true, newcomers: true, devices: ['a:b'], groups: ['g'], except: { devices: ['c'], groups: ['h'] } }
+  const { named, except } = whoValues(who)
+  expect(whoOf(named, except)).toEqual(who)
+  const what = { internet: false, sites: ['a.example'], siteLists: ['l'], keywords: ['k'], apps: ['p'], categories: ['video'], services: ['tcp/21'] }
+  expect(whatOf(false, whatValues(what), what)).toEqual(what)
+  expect(whatOf(true, whatValues(what), what)).toEqual(NEW_RULE.what)
+  for (const when of [{ always: true as const }, { schedules: ['s'], outside: true }, { schedules: ['s'], outside: false }, { from: '2026-12-05T14:00', until: '2026-12-05T18:00' }]) {
+    expect(whenOf(timingOf(when), 'schedules' in when ? when.schedules : [], 'from' in when ? when : { from: '', until: '' })).toEqual(when)
+  }
+})

@@ -1,0 +1,95 @@
+import { describe, expect, test } from 'vitest'
+import { compile } from '../../core/decision/compile.ts'
+import { momentsAt } from '../../core/decision/moment.ts'
+import { isBlocked } from '../../core/decision/standing.ts'
+import { readInstant, readDate } from '../../core/time/instant.ts'
+import { policyOf } from '../../tests/support/arbitraries.ts'
+import { effectWords, entryWords } from './change.ts'
+import { ruleWords } from './rule.ts'
+import { blockedWords, nextWords, standingSentence, stateWord } from './standing.ts'
+import { dayAxis, lengthWords, whenWords } from './time.ts'
+
+const at = (text: string) => readInstant(text)!
+const device = (id: string, name: string, more: object = {}) => ({ id, name, ...more })
+const policy = policyOf({
+  kairostat: 1, place: { name: 'Bindery', timeZone: 'Europe/Lisbon' },
+  devices: [device('till', 'Till', { shielded: true }), device('kiosk', 'Kiosk'), device('radio', 'Radio'), device('phone', 'Phone'), device('clock', 'Clock')],
+  groups: [{ id: 'front', name: 'Front of house', members: ['till', 'kiosk'] }],
+  schedules: [{ id: 'nights', name: 'Nights', week: '21:00-07:00' }, { id: 'weekend', name: 'Weekend', week: 'Sa,Su 24/7'.replace('24/7', '00:00-24:00') }],
+  siteLists: [{ id: 'pages', name: 'Our pages', entries: ['saltmarsh.example'] }],
+  rules: [
+    { id: 'pages', name: 'Pages', effect: 'allow', who: { devices: ['kiosk'] }, what: { siteLists: ['pages'] }, when: { always: true } },
+    { id: 'only', name: 'Nothing else', effect: 'block', who: { devices: ['kiosk'] }, what: { internet: true }, when: { always: true } },
+    { id: 'live', name: 'No streams', effect: 'block', who: { devices: ['radio'] }, what: { keywords: ['stream'], services: ['tcp/21'] }, when: { always: true } },
+    { id: 'nights', name: 'Quiet nights', effect: 'block', who: { everyone: true, except: { devices: ['clock'] } }, what: { internet: true }, when: { schedules: ['nights', 'weekend'], outside: false } },
+    { id: 'once', name: 'Once', effect: 'block', who: { newcomers: true, groups: ['front'] }, what: {}, when: { from: '2026-12-05T14:00', until: '2026-12-05T18:00' } },
+  ],
+  overrides: [{ id: 'call', effect: 'allow', who: { devices: ['phone'] }, from: '2026-11-25T22:00:00Z', until: '2026-11-25T23:30:00Z', note: 'A call' }],
+})
+const compiled = compile(policy)
+const standing = (id: string, when: string) => momentsAt(compiled, [{ device: id, mac: null }], at(when))[0]!
+const sentence = (id: string, when: string) => {
+  const { before, name, after } = standingSentence(standing(id, when), policy, at(when))
+  return before + name + after
+}
+
+test.each([
+  ['phone', '2026-11-25T21:30:00Z', 'cut off', 'Cut off since 21:00, until 22:00, by Quiet nights; rule 4 of 5.'],
+  ['phone', '2026-11-25T22:30:00Z', 'opened', 'Opened since 22:00, until 23:30, by an override: “A call”.'],
+  ['radio', '2026-11-25T12:00:00Z', 'filtered', 'Open but for what is filtered since 07:00, until 21:00, by No streams; rule 3 of 5.'],
+  ['kiosk', '2026-11-25T12:00:00Z', 'listed only', 'Only listed sites, with no end in sight, by Nothing else; rule 2 of 5.'],
+  ['till', '2026-11-25T12:00:00Z', 'shielded', 'Shielded: open, and no rule or override can touch it.'],
+  ['phone', '2026-11-25T12:00:00Z', 'open', 'Open since 07:00, until 21:00.'],
+  ['clock', '2026-11-25T12:00:00Z', 'open', 'Open. No rule speaks of it.'],
+  ['phone', '2026-11-28T12:00:00Z', 'cut off', 'Cut off since 21:00, until Monday 07:00, by Quiet nights; rule 4 of 5.'],
+])('%s at %s is %s: %s', (id, when, word, words) => {
+  expect([stateWord(standing(id, when)), sentence(id, when)]).toEqual([word, words])
+})
+
+test('what comes next counts who is blocked and who is let back in', () => {
+  const next = (when: string) => {
+    const moments = momentsAt(compiled, policy.devices.map(({ id }) => ({ device: id, mac: null })), at(when))
+    return nextWords(moments, (index, later) => isBlocked(standing(policy.devices[index]!.id, new Date(later * 1000).toISOString().replace('.000', '')).state), at(when), 'Europe/Lisbon')
+  }
+  expect([next('2026-11-25T12:00:00Z'), next('2026-11-25T21:30:00Z'), next('2026-11-28T12:00:00Z')]).toEqual(['At 21:00 two more are blocked.', 'At 22:00 one is let back in.', 'On Monday 07:00 two are let back in.'])
+  expect([blockedWords(0), blockedWords(1), blockedWords(6), blockedWords(40)]).toEqual(['nobody is blocked', 'one device is blocked', 'six devices are blocked', '40 devices are blocked'])
+})
+
+test('a rule reads as a sentence', () => {
+  expect(policy.rules.map((rule) => {
+    const { who, effect, what, when } = ruleWords(rule, policy)
+    return `${who} ${effect} ${what} ${when}.`
+  })).toEqual([
+    'Kiosk may reach the list Our pages at any time.', 'Kiosk may not reach the internet at any time.', 'Radio may not reach names with “stream” and tcp/21 at any time.',
+    'Everyone, except Clock, may not reach the internet during Nights and Weekend.', 'Front of house and newcomers may not reach nothing yet from 2026-12-05 14:00 until 2026-12-05 18:00.',
+  ])
+})
+
+describe('times', () => {
+  test('are bare within a day, then named, then dated', () => {
+    const from = at('2026-11-25T12:00:00Z')
+    expect(['2026-11-26T07:00:00Z', '2026-11-26T12:00:00Z', '2026-12-01T07:00:00Z', '2026-12-24T07:00:00Z'].map(text => whenWords(at(text), from, 'Europe/Lisbon'))).toEqual(['07:00', 'Thursday 12:00', 'Tuesday 07:00', 'Thu 24 Dec 07:00'])
+    expect([0, 59.4, 61, 3600, 7500, 86_400, 200_000].map(lengthWords)).toEqual(['0 s', '59 s', '1 min', '1 h', '2 h 05 min', '1 day', '2 days'])
+  })
+
+  test('a day’s axis is as long as the day', () => {
+    const hours = (date: string) => {
+      const { from, until, ticks } = dayAxis(readDate(date)!, 'Europe/Lisbon')
+      return [(until - from) / 3600, ticks.map(tick => (tick.at - from) / 3600)]
+    }
+    expect(hours('2026-11-25')).toEqual([24, [0, 3, 6, 9, 12, 15, 18, 21, 24]])
+    expect(hours('2026-10-25')).toEqual([25, [0, 4, 7, 10, 13, 16, 19, 22, 25]])
+    expect(hours('2026-03-29')).toEqual([23, [0, 2, 5, 8, 11, 14, 17, 20, 23]])
+  })
+})
+
+test('edits and what they do are said in words', () => {
+  expect([
+    entryWords({ kind: 'schedule', id: 'n', name: 'Nights', change: 'added', fields: [] }), entryWords({ kind: 'device', id: 'd', name: 'Till', change: 'removed', fields: [] }),
+    entryWords({ kind: 'rule', id: 'r', name: 'Quiet', change: 'changed', fields: ['who', 'when'] }), entryWords({ kind: 'order', id: '', name: '', change: 'changed', fields: [] }),
+  ]).toEqual(['The schedule “Nights” is new.', 'The device “Till” goes.', 'The rule “Quiet” changes whom it meets, when it is in force.', 'The order of the rules changes.'])
+  const change = (opened: number, closed: number) => [{ device: 'd', before: [], after: [], opened, closed }]
+  expect([effectWords([]), effectWords(change(0, 0)), effectWords(change(14 * 3600, 2 * 3600)), effectWords(change(0, 5400))]).toEqual([
+    'They change nobody’s coming week.', 'They block and open nobody in the coming week, but filter otherwise.', 'They open 14 and close 2 device-hours of the coming week.', 'They close 1.5 device-hours of the coming week.',
+  ])
+})

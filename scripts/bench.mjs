@@ -1,0 +1,13 @@
+import { mkdtempSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { buildIfStale, installPackages, root, run } from './prepare.mjs'
+
+installPackages()
+buildIfStale()
+const { build } = await import('esbuild')
+const folder = mkdtempSync(`${tmpdir()}/kairostat-bench-`)
+await build({
+  entryPoints: [`${root}tests/bench/bench.ts`], outfile: `${folder}/bench.mjs`, bundle: true, platform: 'node', format: 'esm', target: 'node20', logLevel: 'error',
+  banner: { js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);' },
+})
+process.exit(run(process.execPath, [`${folder}/bench.mjs`, ...process.argv.slice(2)], { env: { BENCH_FOLDER: folder } }) ? 0 : 1)

@@ -1,0 +1,77 @@
+import { spawnSync } from 'node:child_process'
+import { writeFileSync } from 'node:fs'
+import { parseArgs } from 'node:util'
+import { compile, everyDevice } from '../../core/decision/compile.ts'
+import { momentsAt, standingsAt } from '../../core/decision/moment.ts'
+import { timelines } from '../../core/decision/timeline.ts'
+import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
+import { readInstant } from '../../core/time/instant.ts'
+import { oracleStanding } from '../support/oracle.ts'
+import { largePolicy } from './policy.ts'
+import { putLiveTime } from './live.ts'
+
+interface Figure { readonly name: string, readonly value: number, readonly unit: string, readonly target: string, readonly met: boolean | null }
+
+const figures: Figure[] = []
+const { values: { json } } = parseArgs({ options: { json: { type: 'string' } } })
+
+/** Prints and keeps a figure; `most` and `least` are its target, none of both means that it is for knowing only. */
+function figure(name: string, value: number, unit: string, { most, least }: { most?: number, least?: number } = {}): void {
+  const target = most !== undefined ? `<= ${most}` : least !== undefined ? `>= ${least}` : '-'
+  const met = most !== undefined ? value <= most : least !== undefined ? value >= least : null
+  const rounded = Number(value.toPrecision(4))
+  figures.push({ name, value: rounded, unit, target, met })
+  console.log(`${name.padEnd(58)} ${String(rounded).padStart(9)} ${unit.padEnd(6)} target ${target}${met === false ? '   NOT MET' : ''}`)
+}
+
+/** The median time of some runs, in milliseconds, after one that is not counted. */
+function median(runs: number, work: () => unknown): number {
+  work()
+  const times = Array.from({ length: runs }, () => {
+    const begun = performance.now()
+    work()
+    return performance.now() - begun
+  })
+  return times.sort((a, b) => a - b)[Math.floor(runs / 2)]!
+}
+
+const MONDAY = readInstant('2026-11-23T00:00:00Z')!
+const WEEK = 7 * 86400
+const policy = largePolicy({ devices: 1000, rules: 100, schedules: 20, seed: 1 })
+const compiled = compile(policy)
+const everyone = everyDevice(compiled)
+let at = MONDAY
+const later = () => at += 613
+
+figure('policy of 1,000 devices, 100 rules made ready', median(9, () => compile(policy)), 'ms')
+figure('everyone’s state at one moment', median(25, () => standingsAt(compiled, everyone, later())), 'ms', { most: 10 })
+figure('everyone’s state with since and until', median(9, () => momentsAt(compiled, everyone, later())), 'ms')
+const week = median(9, () => timelines(compiled, everyone, MONDAY, MONDAY + WEEK))
+figure('everyone’s timeline of a week', week, 'ms', { most: 250 })
+
+// The same span for the same devices in both; the oracle asks every minute of a day for five of them.
+const sample = everyone.filter((_, index) => index % 200 === 0)
+const begun = performance.now()
+for (const { device } of sample) for (let minute = MONDAY; minute < MONDAY + 86400; minute += 60) oracleStanding(policy, device, minute)
+const oraclePerDeviceDay = (performance.now() - begun) / sample.length
+figure('oracle, minute by minute, a device and day', oraclePerDeviceDay, 'ms')
+figure('speed against the oracle, a device and day', oraclePerDeviceDay / (week / everyone.length / 7), 'times', { least: 100 })
+
+const four = compile(largePolicy({ devices: 4000, rules: 100, schedules: 20, seed: 1 }))
+figure('cost of four times the devices', median(5, () => timelines(four, everyDevice(four), MONDAY, MONDAY + WEEK)) / week, 'times', { most: 5 })
+figure('canonical text and digest of that policy', median(9, () => [canonicalText(policy), digestOf(policy)]), 'ms')
+
+const file = `${process.env.BENCH_FOLDER}/policy.json`
+writeFileSync(file, canonicalText(policy))
+const command = (...args: string[]) => {
+  const { status, stderr } = spawnSync(process.execPath, ['bin/kairostat', ...args], { encoding: 'utf8' })
+  if (status !== 0) throw new Error(stderr)
+}
+figure('kairostat --help, from start to end', median(9, () => command('--help')), 'ms', { most: 400 })
+figure('kairostat check of 1,000 devices', median(5, () => command('check', '--policy', file, '--at', 'now', '--json')), 'ms')
+
+const live = await putLiveTime(9)
+figure('putting live until the gateway confirmed it', live, 'ms', { most: 1000 })
+
+if (json) writeFileSync(json, `${JSON.stringify(figures, null, 2)}\n`)
+process.exitCode = figures.some(({ met }) => met === false) ? 1 : 0
