@@ -28,7 +28,7 @@ beforeAll(async () => {
     writeFile(path('faulty.json'), JSON.stringify({ ...DOCUMENT, colour: 1, rules: [{ ...DOCUMENT.rules[0], effect: 'deny' }] })),
   ])
 })
-const kairostat = (line: string) => run(line.split(' ').map(word => word.replace('@', `${folder}/`)), NOW)
+const kairostat = (line: string) => run(line.split(' ').filter(Boolean).map(word => word.replace('@', `${folder}/`)), NOW)
 
 test('check answers who is blocked, why and until when, in words and as JSON', async () => {
   const row = { device: 'till', mac: null, state: 'cut-off', because: { kind: 'rule', id: 'quiet' }, clauses: ['quiet'], since: '2026-11-27T21:00:00Z', until: '2026-11-28T07:00:00Z' }

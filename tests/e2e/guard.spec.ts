@@ -54,7 +54,7 @@ test('answers carry the headers that keep other pages out, and errors their word
   const policy = page.headers.get('content-security-policy')!
   expect([policy.includes(`frame-ancestors 'none'`), policy.includes(`default-src 'self'`), /script-src 'self' 'nonce-[^']{8,}'/.test(policy), policy.includes('unsafe-eval')]).toEqual([true, true, true, false])
   expect([page.headers.get('x-content-type-options'), page.headers.get('referrer-policy'), page.headers.get('access-control-allow-origin')]).toEqual(['nosniff', 'no-referrer', null])
-  const cases: [string, string, unknown, number, object][] = [
+  const cases: [string, string, unknown, number, { code: string, faults?: Record<string, unknown>[] }][] = [
     ['POST', '/api/schedules', { name: 'X', week: 'Mo 9-10' }, 400, { code: 'malformed', faults: [{ path: 'week', message: expect.stringContaining('“9” does not belong') as unknown }] }],
     ['POST', '/api/devices', { name: '', adapters: [{ mac: 'x', medium: 'wifi' }], extra: 1 }, 400, { code: 'malformed', faults: [{ path: 'extra' }, { path: 'name' }, { path: 'adapters[0].mac' }] }],
     ['DELETE', '/api/schedules/night', undefined, 409, { code: 'in-use' }],
@@ -64,7 +64,7 @@ test('answers carry the headers that keep other pages out, and errors their word
   ]
   for (const [method, path, body, status, answer] of cases) {
     const response = await place.send(method, path, { body, cookie })
-    expect([response.status, await response.json()]).toEqual([status, expect.objectContaining({ ...answer, message: expect.any(String) as unknown, ...'faults' in answer && { faults: (answer.faults as object[]).map(fault => expect.objectContaining(fault) as unknown) } })])
+    expect([response.status, await response.json()]).toEqual([status, expect.objectContaining({ ...answer, message: expect.any(String) as unknown, ...answer.faults && { faults: answer.faults.map(fault => expect.objectContaining(fault) as unknown) } })])
   }
   const garbled = await fetch(`${place.url}/api/schedules`, { method: 'POST', headers: { cookie, 'origin': place.url, 'content-type': 'application/json' }, body: '{' })
   expect([garbled.status, await garbled.json()]).toEqual([400, expect.objectContaining({ code: 'malformed' })])
