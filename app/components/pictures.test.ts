@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { compile } from '../../core/decision/compile.ts'
 import type { State } from '../../core/decision/standing.ts'
+import type { When } from '../../core/policy/types.ts'
 import { readWeek } from '../../core/time/week.ts'
 import { policyOf, weekTexts } from '../../tests/support/arbitraries.ts'
 import { bandShapes, bandWords, differences } from './band/band.ts'
@@ -97,7 +98,8 @@ test('a rule goes through its form unchanged', () => {
   const what = { internet: false, sites: ['a.example'], siteLists: ['l'], keywords: ['k'], apps: ['p'], categories: ['video'], services: ['tcp/21'] }
   expect(whatOf(false, whatValues(what), what)).toEqual(what)
   expect(whatOf(true, whatValues(what), what)).toEqual(NEW_RULE.what)
-  for (const when of [{ always: true as const }, { schedules: ['s'], outside: true }, { schedules: ['s'], outside: false }, { from: '2026-12-05T14:00', until: '2026-12-05T18:00' }]) {
+  const whens: When[] = [{ always: true }, { schedules: ['s'], outside: true }, { schedules: ['s'], outside: false }, { from: '2026-12-05T14:00', until: '2026-12-05T18:00' }]
+  for (const when of whens) {
     expect(whenOf(timingOf(when), 'schedules' in when ? when.schedules : [], 'from' in when ? when : { from: '', until: '' })).toEqual(when)
   }
 })
