@@ -47,38 +47,43 @@ onBeforeUnmount(() => ends.forEach(end => end()))
 <template>
   <div class="shell">
     <a href="#main" class="skip">To the page</a>
-    <div class="brand" role="banner">
-      <NuxtLink to="/" class="mark serif">Kairostat</NuxtLink>
-      <p class="soft place">{{ network.draft?.place.name ?? ' ' }}</p>
-      <GatewayLine v-if="network.ready" />
-    </div>
-    <section class="week" aria-label="The week and the moment shown">
-      <WeekRibbon v-if="network.ready" />
-      <MomentSpeaker v-if="network.ready" ref="speaker" />
-    </section>
-    <nav aria-label="Pages">
-      <NuxtLink v-for="page in pages" :key="page.to" :to="page.to" exact-active-class="on">{{ page.name }} <small v-if="page.note">{{ page.note }}</small></NuxtLink>
-      <div class="quiet">
-        <button type="button" @click="colour.preference = colour.value === 'dark' ? 'light' : 'dark'">{{ colour.value === 'dark' ? 'Light' : 'Dark' }}</button>
-        <button type="button" @click="signOut">Sign out</button>
+    <div class="side">
+      <div class="brand" role="banner">
+        <NuxtLink to="/" class="mark serif">Kairostat</NuxtLink>
+        <p class="soft place">{{ network.draft?.place.name ?? ' ' }}</p>
+        <GatewayLine v-if="network.ready" />
       </div>
-    </nav>
-    <main id="main">
-      <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <button type="button" class="link" @click="network.load()">Try again</button></p>
-      <slot v-if="network.ready" />
-      <p v-else-if="!network.trouble" class="soft" role="status">Asking for devices and hours…</p>
-    </main>
-    <LiveBar v-if="network.ready" />
+      <nav aria-label="Pages">
+        <NuxtLink v-for="page in pages" :key="page.to" :to="page.to" exact-active-class="on">{{ page.name }} <small v-if="page.note">{{ page.note }}</small></NuxtLink>
+        <div class="quiet">
+          <button type="button" @click="colour.preference = colour.value === 'dark' ? 'light' : 'dark'">{{ colour.value === 'dark' ? 'Light' : 'Dark' }}</button>
+          <button type="button" @click="signOut">Sign out</button>
+        </div>
+      </nav>
+    </div>
+    <div class="body">
+      <section class="week" aria-label="The week and the moment shown">
+        <WeekRibbon v-if="network.ready" />
+        <MomentSpeaker v-if="network.ready" ref="speaker" />
+      </section>
+      <main id="main">
+        <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <button type="button" class="link" @click="network.load()">Try again</button></p>
+        <slot v-if="network.ready" />
+        <p v-else-if="!network.trouble" class="soft" role="status">Asking for devices and hours…</p>
+      </main>
+      <LiveBar v-if="network.ready" class="live" />
+    </div>
   </div>
 </template>
 
 <style scoped>
-.shell { display: grid; grid-template: auto 1fr auto / 150px minmax(0, 1fr); gap: 0 20px; min-height: 100vh; padding: 18px 26px 0; max-width: 1500px; margin: 0 auto; }
-.brand { grid-area: 1 / 1; padding-right: 6px; }
+.shell { display: grid; grid-template-columns: 150px minmax(0, 1fr); gap: 0 20px; min-height: 100vh; padding: 0 26px; max-width: 1500px; margin: 0 auto; }
+.side { position: sticky; top: 0; align-self: start; padding-top: 18px; }
 .mark { font-size: 25px; font-weight: 500; line-height: 1; }
 .place { margin-top: 8px; font-size: 12.5px; min-height: 17px; }
-.week { grid-area: 1 / 2; min-height: 112px; }
-nav { grid-area: 2 / 1; padding-top: 28px; display: flex; flex-direction: column; }
+.body { display: flex; flex-direction: column; min-width: 0; }
+.week { position: sticky; top: 0; z-index: 6; background: var(--paper); padding: 18px 8px 6px; margin: 0 -8px; min-height: 134px; }
+nav { padding-top: 52px; display: flex; flex-direction: column; }
 nav a { padding: 6px 0; color: var(--soft); font-size: 14px; }
 nav a.on { color: var(--ink); font-weight: 600; }
 nav a.on::before { content: ""; display: inline-block; width: 2px; height: 13px; background: var(--needle); margin: 0 8px -1px -10px; }
@@ -86,21 +91,23 @@ nav small { color: var(--ochre); margin-left: 6px; font-size: 12px; }
 .quiet { margin-top: 28px; display: flex; flex-direction: column; align-items: flex-start; gap: 6px; font-size: 12.5px; color: var(--soft); }
 .quiet button { cursor: pointer; }
 .quiet button:hover { color: var(--ink); }
-main { grid-area: 2 / 2; padding: 14px 0 24px; min-width: 0; }
-.shell > :deep(footer) { grid-area: 3 / 2; position: sticky; bottom: 0; background: var(--paper); z-index: 5; }
+main { flex: 1; padding: 10px 0 24px; min-width: 0; }
+.live { position: sticky; bottom: 0; background: var(--paper); z-index: 5; }
 .trouble { background: var(--leaf); border-left: 3px solid var(--needle); padding: 8px 12px; margin-bottom: 12px; }
 .skip { position: absolute; left: -999px; }
 .skip:focus { left: 10px; top: 4px; background: var(--leaf); padding: 4px 10px; z-index: 10; }
 @media (max-width: 760px) {
   .shell { position: relative; display: flex; flex-direction: column; padding: 14px 16px 0; gap: 0; }
+  .side, .body { display: contents; }
   .brand { display: flex; flex-wrap: wrap; align-items: baseline; gap: 0 12px; padding-bottom: 8px; }
   .place { margin: 0; }
   .brand :deep(.gateway) { width: 100%; }
-  .week { min-height: 108px; }
-  nav { flex-flow: row wrap; padding: 6px 0 0; gap: 2px 16px; border-bottom: 1px solid var(--line); }
+  .week { position: static; min-height: 108px; padding: 0; margin: 0; }
+  nav { order: 1; flex-flow: row wrap; padding: 6px 0 0; gap: 2px 16px; border-bottom: 1px solid var(--line); }
   nav a.on::before { display: none; }
   nav a.on { box-shadow: inset 0 -2px var(--needle); }
   .quiet { position: absolute; top: 18px; right: 16px; flex-direction: row; margin: 0; gap: 12px; }
-  main { flex: 1; }
+  main { order: 2; }
+  .live { order: 3; }
 }
 </style>

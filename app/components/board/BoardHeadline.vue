@@ -22,7 +22,11 @@ const next = computed(() => nextWords(board.moments, (index, at) =>
 
 <template>
   <h1>{{ when }}, <b>{{ blockedWords(blocked) }}</b>.</h1>
-  <p class="soft next">{{ next ?? 'Nothing is going to change.' }}</p>
+  <p v-if="network.live!.revision" class="soft next">{{ next ?? 'Nothing is going to change.' }}</p>
+  <p v-else class="soft next">
+    Nothing is kept yet. Give <NuxtLink to="/devices" class="link">a device</NuxtLink> a name, say <NuxtLink to="/hours" class="link">the hours</NuxtLink>, make
+    <NuxtLink to="/rules" class="link">a rule</NuxtLink> of them, and put it live.
+  </p>
 </template>
 
 <style scoped>

@@ -51,7 +51,7 @@ const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until 
 </template>
 
 <style scoped>
-.panel { position: sticky; top: 14px; padding: 20px; max-height: calc(100vh - 90px); overflow: auto; }
+.panel { position: sticky; top: 144px; padding: 20px; max-height: calc(100vh - 204px); overflow: auto; }
 .close { position: absolute; right: 12px; top: 12px; cursor: pointer; color: var(--soft); line-height: 0; padding: 4px; }
 h2 { padding-right: 24px; }
 .say { font-size: 15.5px; line-height: 1.42; margin: 8px 0 14px; }

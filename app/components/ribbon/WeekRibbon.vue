@@ -62,7 +62,7 @@ function onKey(event: KeyboardEvent) {
       :aria-valuemin="board.week.from" :aria-valuemax="board.week.until" :aria-valuenow="moment.at" :aria-valuetext="`${label}, ${blockedWords(blockedNow)}`"
       @pointerdown="grab" @pointermove="drag" @pointerup="dragging = false" @keydown="onKey"
     >
-      <text x="0" y="11">devices blocked</text>
+      <text v-if="width > 560 || needleX > 110" x="0" y="11">devices blocked</text>
       <path :d="area" class="area" />
       <line x1="0" :x2="width" :y1="BASE" :y2="BASE" class="base" />
       <g v-for="day in days" :key="day.at">

@@ -9,6 +9,8 @@ import { readInstant } from '../../../core/time/instant.ts'
 
 const route = useRoute()
 const [network, review, moment] = [useNetwork(), useReview(), useMoment()]
+/** Edits wait, and the page is not the one that shows them anyway. */
+const waiting = computed(() => review.entries.length > 0 && route.path !== '/review')
 const revision = computed(() => network.live?.revision ?? null)
 const standing = computed(() => {
   const gateway = network.gateway
@@ -24,12 +26,12 @@ const standing = computed(() => {
 
 <template>
   <footer class="bar">
-    <template v-if="review.entries.length > 0">
+    <template v-if="waiting">
       <b>{{ editsWords(review.entries.length) }}</b>
       <span class="soft effect">{{ review.changes ? effectWords(review.changes) : 'Working out what they change…' }}</span>
     </template>
     <span class="soft standing" data-testid="standing" :title="network.gateway?.status?.digest ?? undefined">{{ standing }}</span>
-    <UButton v-if="review.entries.length > 0 && route.path !== '/review'" to="/review" size="sm" class="go px-4">Review</UButton>
+    <UButton v-if="waiting" to="/review" size="sm" class="go px-4">Review</UButton>
   </footer>
 </template>
 
