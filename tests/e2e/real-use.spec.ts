@@ -16,7 +16,7 @@ test('an empty place: the first visit sets the administrator, and an acknowledge
     await page.getByRole('button', { name: 'Begin' }).click()
     await expect(page.getByRole('heading', { level: 1 })).toHaveText('Right now, nobody is blocked.')
     await expect(page.getByTestId('standing')).toHaveText('Nothing is live yet, so nobody is restricted.')
-    await page.getByRole('link', { name: 'Hours' }).click()
+    await page.getByRole('link', { name: 'Hours', exact: true }).click()
     await expect(page.getByText('There are no hours yet.')).toBeVisible()
     await page.getByRole('link', { name: 'Rules', exact: true }).click()
     await expect(page.getByText('There are no rules yet')).toBeVisible()
