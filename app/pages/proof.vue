@@ -6,6 +6,7 @@ import { useNetwork } from '../stores/network.ts'
 
 useHead({ title: 'Kairostat: proof' })
 const [network, board] = [useNetwork(), useBoard()]
+network.readEvidence()
 const nameOf = computed(() => new Map(board.rows.flatMap(row => row.macs.map((mac): [string, string] => [mac, row.name]))))
 const ruleName = (id: string | null) => id === null ? '' : network.live!.policy.rules.find(rule => rule.id === id)?.name ?? network.live!.policy.overrides.find(override => override.id === id)?.note ?? 'an override'
 const time = (instant: string) => localText(readInstant(instant)!, network.zone).slice(11)
@@ -17,10 +18,11 @@ const tally = computed(() => [...network.evidence?.devices ?? []].sort((a, b) =>
 <template>
   <section aria-label="Proof">
     <p v-if="network.gateway?.state === 'away'" class="trouble" role="alert">The gateway does not answer. What stands here is the last that it said.</p>
-    <h1>Since {{ since }}, <b>the gateway dropped {{ dropped }} tries</b>.</h1>
+    <h1 v-if="network.evidence">Since {{ since }}, <b>the gateway dropped {{ dropped }} {{ dropped === 1 ? 'try' : 'tries' }}</b>.</h1>
+    <h1 v-else>Asking the gateway what it saw…</h1>
     <p class="soft">What it saw and counted itself, by its own clock, from when the policy came into force.</p>
-    <p v-if="tally.length === 0" class="empty">It has seen no traffic yet.</p>
-    <div v-else class="both">
+    <p v-if="network.evidence && tally.length === 0" class="empty">It has seen no traffic yet.</p>
+    <div v-if="tally.length > 0" class="both">
       <div>
         <h2>The record, newest first</h2>
         <ol>

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef } from 'vue'
+import { computed, onScopeDispose, ref, shallowRef } from 'vue'
 import type { Policy } from '../../core/policy/types.ts'
 import type { Evidence, Sighting } from '../../gateway/protocol.ts'
 import type { GatewayAnswer, LiveAnswer, Topic } from '../../shared/answers.ts'
@@ -17,12 +17,14 @@ export const useNetwork = defineStore('network', () => {
   const ready = computed(() => draft.value !== null && live.value !== null)
   const zone = computed(() => live.value?.policy.place.timeZone ?? draft.value?.place.timeZone ?? 'UTC')
 
+  // It changes every second, so it is asked for only while something on the screen shows it.
+  let readers = 0
   const ask: Record<Exclude<Topic, 'session'>, () => Promise<void>> = {
     draft: async () => { draft.value = await callApi('GET', '/api/draft') },
     live: async () => { live.value = await callApi('GET', '/api/live') },
     gateway: async () => { gateway.value = await callApi('GET', '/api/gateway') },
     sightings: async () => { sightings.value = await callApi('GET', '/api/sightings') },
-    evidence: async () => { evidence.value = gateway.value?.state === 'away' ? evidence.value : await callApi('GET', '/api/evidence') },
+    evidence: async () => { if (readers > 0 && gateway.value?.state !== 'away') evidence.value = await callApi('GET', '/api/evidence') },
   }
 
   /** Asks for some topics anew; what goes wrong is in `trouble`. */
@@ -33,6 +35,13 @@ export const useNetwork = defineStore('network', () => {
     } catch (error) {
       trouble.value = wordsOf(error)
     }
+  }
+
+  /** Keeps the evidence up to date as long as the component that calls this is there. */
+  function readEvidence(): void {
+    readers++
+    void load(['evidence'])
+    onScopeDispose(() => readers--)
   }
 
   /** Follows the server's events until the function that comes back is called. A stream that breaks is opened again by the browser, and all is asked anew. */
@@ -51,5 +60,5 @@ export const useNetwork = defineStore('network', () => {
     return () => source.close()
   }
 
-  return { draft, live, gateway, sightings, evidence, trouble, ready, zone, load, follow }
+  return { draft, live, gateway, sightings, evidence, trouble, ready, zone, load, readEvidence, follow }
 })

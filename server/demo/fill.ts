@@ -15,6 +15,7 @@ export const DEMO_ACCOUNT = 'demo'
 
 /** Empties the database and fills it with the demo: a policy that is live, two overrides around now, and a few edits that are not live yet. */
 export async function fillDemo(sql: Sql, password: string): Promise<void> {
+  await refuseRealData(sql)
   await sql.exec('drop schema public cascade; create schema public')
   await migrate(sql)
   await setUp(sql, DEMO_ACCOUNT, password)
@@ -24,6 +25,13 @@ export async function fillDemo(sql: Sql, password: string): Promise<void> {
   await addRevision(sql, { digest: digestOf(policy), document: canonicalText(policy), author: DEMO_ACCOUNT, note: 'The hours of the winter' })
   await addDemoOverrides(sql, now)
   await addDemoEdits(sql, policy)
+}
+
+// The demo begins by emptying the database: never one that somebody set up.
+async function refuseRealData(sql: Sql): Promise<void> {
+  const [{ there }] = await sql.query<{ there: boolean }>(`select to_regclass('public.account') is not null as there`) as [{ there: boolean }]
+  const others = there ? await sql.query('select name from account where name <> $1', [DEMO_ACCOUNT]) : []
+  if (others.length > 0) throw new Error('this data folder holds a real place, which the demo would erase. Leave KAIROSTAT_DATA unset for the demo.')
 }
 
 /** The demo's policy as of an instant (seconds): stocktaking is on the next Saturday. */

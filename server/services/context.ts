@@ -56,14 +56,15 @@ async function open(): Promise<Context> {
     spread('sightings')
   }
   const link = linkGateway(gateway, () => readLive(sql).catch(notSetUp), (change) => {
-    if (change === 'sightings') keepSightings().catch((error: unknown) => log.error(error, 'sightings'))
-    else spread(change === 'evidence' ? 'evidence' : 'gateway')
+    // Whatever changed at the gateway itself, it may also have seen others meanwhile: when it came back, for one.
+    if (change !== 'evidence') keepSightings().catch((error: unknown) => log.warn(error, 'sightings'))
+    if (change !== 'sightings') spread(change === 'evidence' ? 'evidence' : 'gateway')
   }, log)
   await sql.listen((topic) => {
     if (topic === 'live') link.liveChanged()
     spread(topic as Topic)
   })
-  if ((await link.look()).state !== 'away') await keepSightings()
+  await link.look()
   return {
     sql, gateway, link, log,
     hear: (heard) => {

@@ -13,6 +13,7 @@ import { gatewayServer } from '../../gateway/http-server.ts'
 import type { DataPlane } from '../../gateway/plane.ts'
 import { simulatedPlane } from '../../gateway/simulated/plane.ts'
 import { WORKSHOP } from '../../gateway/simulated/workshop.ts'
+import { fillDemo } from '../demo/fill.ts'
 import { demoDocument } from '../demo/policy.ts'
 import { openEmbedded, type Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
@@ -196,6 +197,18 @@ describe('putting live', () => {
     await endOverride(sql, id)
     await expect(endOverride(sql, id)).rejects.toMatchObject({ code: 'not-found' })
   })
+})
+
+test('the demo is made anew over itself, and never over a place that somebody set up', async () => {
+  for (const password of ['first', 'second']) {
+    await fillDemo(sql, password)
+    expect(await signIn(sql, 'demo', password, '192.0.2.1')).toBeTruthy()
+  }
+  const { policy, revision } = await readLive(sql)
+  expect([policy.devices.length, policy.overrides.length, revision!.number]).toEqual([demo.devices.length, 2, 1])
+  await sql.query(`insert into account (name, password_hash) values ('ada', 'x')`)
+  await expect(fillDemo(sql, 'third')).rejects.toThrow('holds a real place')
+  expect((await readDraft(sql)).devices.length).toBe(demo.devices.length)
 })
 
 test('docs/errors.md is the table of errors', () => {

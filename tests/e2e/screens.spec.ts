@@ -37,10 +37,10 @@ test('the needle moves by keyboard, by hand and by words, and every screen follo
   await page.keyboard.press('n')
   await expect(page.getByRole('heading', { level: 1 })).toContainText('Right now')
 
-  const box = (await needle.boundingBox())!
-  await page.mouse.move(box.x + box.width * 0.3, box.y + 30)
+  const { x, y, width } = (await needle.boundingBox())!
+  await page.mouse.move(x + width * 0.3, y + 30)
   await page.mouse.down()
-  await page.mouse.move(box.x + box.width * 0.5, box.y + 30)
+  await page.mouse.move(x + width * 0.5, y + 30)
   await page.mouse.up()
   const [low, high] = [Number(await needle.getAttribute('aria-valuemin')), Number(await needle.getAttribute('aria-valuemax'))]
   expect(Math.abs(await at() - (low + high) / 2)).toBeLessThan(3600)

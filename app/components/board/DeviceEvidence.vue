@@ -8,6 +8,7 @@ import { clockOf, lengthWords } from '../../words/time.ts'
 /** What the gateway counted for the addresses of a device since its policy came into force. */
 const props = defineProps<{ macs: readonly string[] }>()
 const [network, moment] = [useNetwork(), useMoment()]
+network.readEvidence()
 const counts = computed(() => network.evidence?.devices.filter(({ mac }) => props.macs.includes(mac)) ?? [])
 const passed = computed(() => counts.value.reduce((sum, count) => sum + count.passed, 0))
 const dropped = computed(() => counts.value.reduce((sum, count) => sum + count.dropped, 0))
@@ -20,6 +21,7 @@ const since = computed(() => network.evidence?.since ? clockOf(readInstant(netwo
 <template>
   <p class="evidence" data-testid="evidence">
     <template v-if="network.gateway?.state === 'away'">The gateway does not answer, so what it saw is not known here.</template>
+    <template v-else-if="!network.evidence">Asking the gateway what it saw…</template>
     <template v-else-if="passed + dropped === 0">The gateway saw nothing of this device since {{ since }}.</template>
     <template v-else>
       <template v-if="last">Last drop {{ ago }} ago: <span>{{ last.to }}</span>. </template>

@@ -4,6 +4,7 @@ import type { Device } from '../../../core/policy/types.ts'
 import type { Sighting } from '../../../gateway/protocol.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
+import EditorActs from '../shell/EditorActs.vue'
 
 /** A device's name, groups, shield and note; every change goes into the draft with "Keep". */
 const props = defineProps<{ device: Device, seen: readonly Sighting[] }>()
@@ -47,11 +48,7 @@ async function putBack(entry: Omit<Device, 'id'>, groups: readonly { id: string,
     <label class="tick shield"><input v-model="form.shielded" type="checkbox"> Shielded: no rule and no override can touch it</label>
     <p v-if="seen.length > 0" class="soft seen">{{ seen.map(one => [one.mac, one.hostName, ...one.addresses].filter(Boolean).join(', ')).join('; ') }}</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <div class="acts">
-      <UButton type="submit" size="sm" :loading="busy">Keep in the draft</UButton>
-      <UButton size="sm" variant="ghost" color="neutral" @click="emit('done')">Close</UButton>
-      <UButton size="sm" variant="ghost" color="error" class="ml-auto" :disabled="busy" @click="takeOut">Take out</UButton>
-    </div>
+    <EditorActs :is-new="false" :busy="busy" @close="emit('done')" @remove="takeOut" />
   </form>
 </template>
 
@@ -66,5 +63,4 @@ legend { font-size: 12.5px; color: var(--soft); float: left; margin-right: 14px;
 .shield { flex-basis: 100%; }
 .seen { flex-basis: 100%; font-size: 12.5px; }
 .trouble { flex-basis: 100%; color: var(--needle-text); }
-.acts { display: flex; gap: 8px; flex-basis: 100%; }
 </style>

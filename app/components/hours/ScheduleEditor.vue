@@ -8,6 +8,7 @@ import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../words/rule.ts'
+import EditorActs from '../shell/EditorActs.vue'
 import { minutesOf } from './lanes.ts'
 import WeekPicture from './WeekPicture.vue'
 
@@ -16,6 +17,7 @@ const props = withDefaults(defineProps<{ schedule: Schedule, isNew: boolean, use
 const emit = defineEmits<{ done: [id: string | null] }>()
 const [network, moment, board] = [useNetwork(), useMoment(), useBoard()]
 const { busy, trouble, put, remove } = useDraft()
+const toast = useToast()
 
 const name = ref(props.schedule.name)
 const text = ref(props.schedule.week)
@@ -38,7 +40,10 @@ async function keep() {
   if (id) emit('done', props.isNew ? id : null)
 }
 async function drop() {
-  if (await remove('schedules', props.schedule.id)) emit('done', null)
+  const { id, ...schedule } = props.schedule
+  if (!await remove('schedules', id)) return
+  emit('done', null)
+  toast.add({ title: `${schedule.name} is out of the draft.`, actions: [{ label: 'Undo', onClick: () => void put('schedules', null, schedule) }] })
 }
 </script>
 
@@ -55,11 +60,7 @@ async function drop() {
     <WeekPicture :week="week" :needle="needle" />
     <p v-if="!isNew" class="soft users">{{ users.length === 0 ? 'No rule uses these hours yet.' : `Used by ${listWords(users)}.` }}</p>
     <p class="trouble" role="alert">{{ trouble }}</p>
-    <div class="acts">
-      <UButton type="submit" size="sm" :loading="busy" :disabled="fault !== null || name.trim() === '' || !changed">{{ isNew ? 'Add to the draft' : 'Keep in the draft' }}</UButton>
-      <UButton size="sm" variant="ghost" color="neutral" @click="emit('done', null)">Close</UButton>
-      <UButton v-if="!isNew" size="sm" variant="ghost" color="error" class="ml-auto" :disabled="busy" @click="drop">Take out</UButton>
-    </div>
+    <EditorActs :is-new="isNew" :busy="busy" :blocked="fault !== null || name.trim() === '' || !changed" @close="emit('done', null)" @remove="drop" />
   </form>
 </template>
 
@@ -77,5 +78,4 @@ input[aria-invalid=true] { border-color: var(--needle); }
 mark { background: none; color: inherit; text-decoration: underline wavy var(--needle); text-underline-offset: 3px; }
 .users { margin-top: 8px; }
 .trouble { color: var(--needle-text); }
-.acts { display: flex; gap: 8px; margin-top: 10px; }
 </style>

@@ -37,8 +37,8 @@ const blockedNow = computed(() => steps.value.findLast(step => step.at <= moment
 let dragging = false
 function drag(event: PointerEvent) {
   if (!dragging) return
-  const box = frame.value!.getBoundingClientRect()
-  const at = x.value.invert(Math.min(Math.max(event.clientX - box.left, 0), width.value - 1))
+  const { left } = frame.value!.getBoundingClientRect()
+  const at = x.value.invert(Math.min(Math.max(event.clientX - left, 0), width.value - 1))
   moment.put(Math.round(at / 300) * 300)
 }
 function grab(event: PointerEvent) {

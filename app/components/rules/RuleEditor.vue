@@ -4,6 +4,7 @@ import type { Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../words/rule.ts'
+import EditorActs from '../shell/EditorActs.vue'
 import { timingOf, whatChoices, whatOf, whatValues, whenOf, whoChoices, whoOf, whoValues } from './form.ts'
 
 /** A rule as a sentence whose parts are edited in place. */
@@ -83,12 +84,7 @@ async function putBack(rule: Omit<Rule, 'id'>, order: readonly string[]) {
       <label class="tick"><input v-model="enabled" type="checkbox"> Switched on</label>
     </div>
     <p class="trouble" role="alert">{{ trouble }}</p>
-    <div class="acts">
-      <UButton type="submit" size="sm" :loading="busy" :disabled="missing !== ''">{{ isNew ? 'Add to the draft' : 'Keep in the draft' }}</UButton>
-      <UButton size="sm" variant="ghost" color="neutral" @click="emit('done')">Close</UButton>
-      <span v-if="missing" class="soft">{{ missing }}</span>
-      <UButton v-if="!isNew" size="sm" variant="ghost" color="error" class="ml-auto" :disabled="busy" @click="drop">Take out</UButton>
-    </div>
+    <EditorActs :is-new="isNew" :busy="busy" :blocked="missing !== ''" :missing="missing" @close="emit('done')" @remove="drop" />
   </form>
 </template>
 
@@ -101,5 +97,4 @@ label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; colo
 label input { font-size: 15px; }
 .tick { flex-direction: row; align-items: center; gap: 6px; padding-bottom: 8px; font-size: 13px; cursor: pointer; }
 .trouble { color: var(--needle-text); min-height: 19px; }
-.acts { display: flex; gap: 8px; align-items: center; flex-wrap: wrap; }
 </style>
