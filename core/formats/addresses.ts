@@ -1,0 +1,38 @@
+import { getmac, ifconfig, ipconfig, ipLink, networksetup } from './machine.ts'
+import { arpUnix, arpWindows, dnsmasqLeases, ipNeigh, iscLeases, plainList, procArp } from './network.ts'
+import { collector, type Format, type Reading } from './reading.ts'
+import { ipJson, keaLeases } from './structured.ts'
+
+// The first that matches reads; the plain list, which matches everything, stands last.
+const FORMATS: readonly Format[] = [
+  ipJson('network'), ipJson('machine'), networksetup, getmac, arpWindows, arpUnix, procArp, keaLeases, iscLeases, dnsmasqLeases, ipLink, ifconfig, ipconfig, ipNeigh, plainList,
+]
+
+/** How much of a text is looked at to tell its kind, in characters. */
+const HEAD = 20_000
+
+/**
+ * Reads the addresses out of a text without being told what it is: the output of a machine's own network command, a neighbour table, a lease
+ * file, or a list. Never throws; a line that cannot be read is told with its number, and the others still count. `progress` is called
+ * now and then with the share that is done, 0 to 1.
+ */
+export function readAddresses(text: string, progress: (done: number) => void = () => {}): Reading {
+  const plain = text.replace(/^\uFEFF/, '')
+  const format = FORMATS.find(one => one.matches(plain.slice(0, HEAD)))!
+  const sink = collector()
+  format.read(numbered(plain, progress), sink)
+  return { format: format.name, kind: format.kind, ...sink.result() }
+}
+
+// Cut one by one: a lease file of 50 MB in an array of lines would be held twice.
+function* numbered(text: string, progress: (done: number) => void): Generator<[number, string]> {
+  let line = 0
+  for (let from = 0; from <= text.length;) {
+    const end = text.indexOf('\n', from)
+    const until = end < 0 ? text.length : end
+    line++
+    if (line % 10_000 === 0) progress(from / text.length)
+    yield [line, text.slice(from, text[until - 1] === '\r' ? until - 1 : until)]
+    from = until + 1
+  }
+}

@@ -1,0 +1,80 @@
+import { macFault, readMac } from '../destination/mac.ts'
+import { readBlock } from '../destination/address.ts'
+import type { Medium } from '../policy/types.ts'
+
+/** An address that was found in a text, with what stood beside it; `line` counts from 1. */
+export interface Found {
+  readonly mac: string
+  readonly hostName: string | null
+  readonly addresses: readonly string[]
+  readonly medium: Medium | null
+  readonly line: number
+}
+
+/** A line that should hold an address but could not be read, and why. */
+export interface Unread { readonly line: number, readonly text: string, readonly message: string }
+
+/** What a text was taken for. `machine`: the network cards of one machine; `network`: addresses seen on a network, each a machine of its own. */
+export interface Reading {
+  readonly format: string
+  readonly kind: 'machine' | 'network'
+  readonly found: readonly Found[]
+  readonly unread: readonly Unread[]
+}
+
+/** Takes what a format finds, line by line. */
+export interface Sink {
+  /** An address in any notation; group and empty addresses, which tables hold beside devices, are passed over. */
+  found(line: number, mac: string, more?: Partial<Pick<Found, 'hostName' | 'addresses' | 'medium'>>): void
+  unread(line: number, text: string, message: string): void
+}
+
+/** A kind of text that holds addresses. */
+export interface Format {
+  readonly name: string
+  readonly kind: Reading['kind']
+  /** Whether a text that begins like this is of this kind. */
+  matches(head: string): boolean
+  /** Reads the text's lines in order; what it yields after some lines lets a caller show progress. */
+  read(lines: Iterable<[line: number, text: string]>, sink: Sink): void
+}
+
+/** Collects what is found, one entry an address: IP addresses are united, of host name and medium the last that is known counts. */
+export function collector(): Sink & { result(): Pick<Reading, 'found' | 'unread'> } {
+  const found = new Map<string, Found>()
+  const unread: Unread[] = []
+  return {
+    found: (line, text, more = {}) => {
+      const mac = readMac(text) ?? readMac(padded(text))
+      if (mac === null) {
+        unread.push({ line, text: text.slice(0, 200), message: `“${text.slice(0, 60)}” is no MAC address.` })
+        return
+      }
+      if (macFault(mac) !== null) return
+      const before = found.get(mac)
+      const addresses = (more.addresses ?? []).map(address => readBlock(address.replace(/%.*$/, ''))?.text).filter(address => address !== undefined)
+      found.set(mac, {
+        mac, line: before?.line ?? line,
+        hostName: more.hostName || before?.hostName || null,
+        medium: more.medium ?? before?.medium ?? null,
+        addresses: before ? [...new Set([...before.addresses, ...addresses])] : addresses,
+      })
+    },
+    unread: (line, text, message) => {
+      unread.push({ line, text: text.trim().slice(0, 200), message })
+    },
+    result: () => ({ found: [...found.values()], unread }),
+  }
+}
+
+/** The medium that the name of a network card or connection suggests, in the languages of docs/formats.md; `null` where it suggests none. */
+export function mediumOf(name: string): Medium | null {
+  if (/bluetooth|virtual|tunnel|vpn|loopback|hyper|bridge/i.test(name)) return 'other'
+  if (/wi-?fi|wlan|wireless|drahtlos|sans fil|inal[aá]mbric|sem fio|airport|^wl|802\.11/i.test(name)) return 'wifi'
+  return /ethernet|\blan\b|^e(th|n)\w*\d|gigabit|cable/i.test(name) ? 'ethernet' : null
+}
+
+// Some systems write 2:5e:10:0:0:1 for 02:5e:10:00:00:01.
+function padded(text: string): string {
+  return /^[0-9a-f]{1,2}(:[0-9a-f]{1,2}){5}$/i.test(text) ? text.split(':').map(octet => octet.padStart(2, '0')).join(':') : text
+}
