@@ -39,7 +39,7 @@ describe('the simulated network', () => {
     const macs = WORKSHOP.map(({ mac }) => mac)
     expect(new Set(macs).size).toBe(macs.length)
     expect(demo.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac)).filter(mac => !macs.includes(mac))).toEqual([])
-    expect(WORKSHOP.filter(({ mac }) => !demo.devices.some(({ adapters }) => adapters.some(adapter => adapter.mac === mac))).length).toBe(2)
+    expect(WORKSHOP.filter(({ mac }) => !demo.devices.some(({ adapters }) => adapters.some(adapter => adapter.mac === mac))).length).toBe(3)
     expect([WORKSHOP.filter(({ connected }) => !connected).length > 2, demo.groups.length, demo.schedules.length]).toEqual([true, 5, 6])
   })
 

@@ -1,6 +1,6 @@
 import type { Fault } from '../core/policy/shape.ts'
 import type { Policy } from '../core/policy/types.ts'
-import type { GatewayStatus } from '../gateway/protocol.ts'
+import type { GatewayStatus, Sighting } from '../gateway/protocol.ts'
 
 /** `GET /api/session`: who is signed in, and whether anybody can be yet. */
 export interface SessionAnswer { readonly account: string | null, readonly setUp: boolean }
@@ -11,6 +11,9 @@ export interface LiveAnswer {
   readonly digest: string
   readonly revision: { readonly number: number, readonly author: string, readonly note: string, readonly createdAt: string } | null
 }
+
+/** `GET /api/sightings`: every address that was ever seen, the latest first, with its maker where the IEEE registry knows it. */
+export type SightingAnswer = Sighting & { readonly maker: string | null }
 
 /** `GET /api/gateway`: how the gateway stands to what is live. */
 export interface GatewayAnswer {

@@ -1,5 +1,5 @@
 import { array, mixed, object, string, ValidationError, type Schema } from 'yup'
-import { deviceForm as readDevice, groupForm as readGroup, overrideForm as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule } from '../core/policy/parts.ts'
+import { deviceEdits as readEdits, deviceForm as readDevice, groupForm as readGroup, overrideForm as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, type DeviceEdit } from '../core/policy/parts.ts'
 import type { Fault, Reader } from '../core/policy/shape.ts'
 import type { Device, Group, Override, Place, Rule, Schedule } from '../core/policy/types.ts'
 
@@ -25,6 +25,7 @@ function schemaOf<T extends object>(reader: Reader<T>): Schema<T> {
 
 export const placeForm: Schema<Place> = schemaOf(readPlace)
 export const deviceForm: Schema<Omit<Device, 'id'>> = schemaOf(readDevice)
+export const deviceEditsForm: Schema<{ readonly edits: readonly DeviceEdit[] }> = schemaOf(readEdits)
 export const groupForm: Schema<Omit<Group, 'id'>> = schemaOf(readGroup)
 export const scheduleForm: Schema<Omit<Schedule, 'id'>> = schemaOf(readSchedule)
 export const ruleForm: Schema<Omit<Rule, 'id'>> = schemaOf(readRule)

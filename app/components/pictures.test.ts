@@ -71,7 +71,7 @@ test('lanes show every minute of a week, joined over midnight', () => {
 describe('who is on the board', () => {
   const adapter = (last: number) => ({ mac: `02:5e:10:00:00:0${last}`, medium: 'wifi' })
   const policy = (devices: object[], groups: object[] = []) => policyOf({ kairostat: 1, place: { name: 'B', timeZone: 'UTC' }, devices, groups })
-  const seen = (last: number, connected = true) => ({ mac: adapter(last).mac, hostName: last === 9 ? null : `host-${last}`, addresses: ['192.0.2.7'], medium: null, connected, firstSeen: '', lastSeen: '' })
+  const seen = (last: number, connected = true) => ({ mac: adapter(last).mac, hostName: last === 9 ? null : `host-${last}`, addresses: ['192.0.2.7'], medium: null, connected, firstSeen: '', lastSeen: '', maker: last === 1 ? 'Oak and Thread' : null })
   const draft = policy([{ id: 'a', name: 'A', adapters: [adapter(1)] }, { id: 'b', name: 'B', adapters: [adapter(2)] }, { id: 'new', name: 'New', adapters: [adapter(3)] }], [{ id: 'g', name: 'G', members: ['b', 'a'] }, { id: 'h', name: 'H', members: ['a'] }])
   const live = compile(policy([{ id: 'a', name: 'Old A', adapters: [adapter(1)] }, { id: 'b', name: 'B', adapters: [adapter(2)] }, { id: 'gone', name: 'Gone', adapters: [adapter(4)] }]))
 
@@ -86,7 +86,7 @@ describe('who is on the board', () => {
     expect(newcomersOf(draft, [seen(1), seen(8), seen(7, false)]).map(({ mac }) => mac)).toEqual([adapter(8).mac, adapter(7).mac])
     expect([suggestedName(seen(8)), suggestedName(seen(9))]).toEqual(['Host 8', ''])
     const found = (text: string) => matchesSearch(draft.devices[0]!, [seen(1)], text)
-    expect(['a', 'HOST-1', '192.0.2', '025e.1000.0001', '02-5E-10', ''].map(found)).toEqual(Array(6).fill(true))
+    expect(['a', 'HOST-1', '192.0.2', '025e.1000.0001', '02-5E-10', 'oak and', ''].map(found)).toEqual(Array(7).fill(true))
     expect(['b1', '192.0.3', '025e.1000.0002'].map(found)).toEqual([false, false, false])
   })
 })

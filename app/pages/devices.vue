@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import AddressIntake from '../components/devices/AddressIntake.vue'
 import DeviceEditor from '../components/devices/DeviceEditor.vue'
 import NewcomerCard from '../components/devices/NewcomerCard.vue'
 import { matchesSearch, newcomersOf, sightingsOf } from '../components/devices/newcomers.ts'
@@ -15,6 +16,7 @@ useHead({ title: 'Kairostat: devices' })
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const search = ref('')
 const chosen = ref<string | null>(null)
+const taking = ref(false)
 const newcomers = computed(() => newcomersOf(network.draft!, network.sightings))
 const standing = computed(() => new Map(board.rows.map((row, index) => [row.key, board.moments[index]!])))
 const rows = computed(() => network.draft!.devices
@@ -38,8 +40,12 @@ const headline = computed(() => newcomers.value.length === 0
 
 <template>
   <section aria-label="Devices">
-    <h1><b>{{ headline.charAt(0).toUpperCase() + headline.slice(1) }}</b>.</h1>
+    <div class="head">
+      <h1><b>{{ headline.charAt(0).toUpperCase() + headline.slice(1) }}</b>.</h1>
+      <UButton size="sm" variant="outline" color="neutral" @click="taking = !taking">Paste or drop addresses</UButton>
+    </div>
     <p class="soft">What was seen on the network. A device that you name here is known to the rules once the draft is put live.</p>
+    <AddressIntake v-if="taking" @done="taking = false" />
     <div class="newcomers"><NewcomerCard v-for="sighting in newcomers" :key="sighting.mac" :sighting="sighting" @named="id => chosen = id" /></div>
     <div class="find"><input v-model="search" type="search" aria-label="Search devices" placeholder="Search by name, address, host name or IP"> <span class="soft">{{ rows.length }} of {{ network.draft!.devices.length }}</span></div>
     <p v-if="network.draft!.devices.length === 0" class="empty">No device has a name yet. {{ newcomers.length > 0 ? 'Begin with one of the newcomers above.' : 'As soon as one joins the network, it stands here.' }}</p>
@@ -60,6 +66,7 @@ const headline = computed(() => newcomers.value.length === 0
 </template>
 
 <style scoped>
+.head { display: flex; flex-wrap: wrap; gap: 8px 20px; align-items: center; justify-content: space-between; }
 .newcomers { display: grid; grid-template-columns: repeat(auto-fill, minmax(300px, 1fr)); gap: 14px; margin: 14px 0 20px; }
 .find { display: flex; gap: 14px; align-items: center; margin-bottom: 10px; }
 .find input { flex: 0 1 340px; background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 6px 14px; }

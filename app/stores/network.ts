@@ -1,8 +1,8 @@
 import { defineStore } from 'pinia'
 import { computed, onScopeDispose, ref, shallowRef } from 'vue'
 import type { Policy } from '../../core/policy/types.ts'
-import type { Evidence, Sighting } from '../../gateway/protocol.ts'
-import type { GatewayAnswer, LiveAnswer, Topic } from '../../shared/answers.ts'
+import type { Evidence } from '../../gateway/protocol.ts'
+import type { GatewayAnswer, LiveAnswer, SightingAnswer, Topic } from '../../shared/answers.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 
 /** What the server knows of the network, kept up to date by its events. Policies are plain data, so that a worker can take them. */
@@ -10,7 +10,7 @@ export const useNetwork = defineStore('network', () => {
   const draft = shallowRef<Policy | null>(null)
   const live = shallowRef<LiveAnswer | null>(null)
   const gateway = shallowRef<GatewayAnswer | null>(null)
-  const sightings = shallowRef<readonly Sighting[]>([])
+  const sightings = shallowRef<readonly SightingAnswer[]>([])
   const evidence = shallowRef<Evidence | null>(null)
   /** What went wrong while asking; `null` while all is well. */
   const trouble = ref<string | null>(null)

@@ -1,6 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
+import { policyOf } from '../../tests/support/arbitraries.ts'
 import { readAddresses } from './addresses.ts'
+import { intakeOf } from './intake.ts'
 
 type Row = [mac: string, hostName: string | null, medium: string | null, ...addresses: string[]]
 const rows = (text: string): Row[] => readAddresses(text).found.map(({ mac, hostName, medium, addresses }) => [mac, hostName, medium, ...addresses])
@@ -161,5 +163,20 @@ describe('fuzzed', () => {
     const seen: number[] = []
     readAddresses(Array.from({ length: 50_000 }, (_, index) => `179542800${index % 10} ${A} 192.0.2.11 till *`).join('\n'), done => seen.push(done))
     expect([seen.length, seen.every((done, index) => done > (seen[index - 1] ?? 0) && done <= 1)]).toEqual([5, true])
+  })
+})
+
+describe('what a reading would do to a draft', () => {
+  const draft = policyOf({ kairostat: 1, place: { name: 'B', timeZone: 'UTC' }, devices: [{ id: 'till', name: 'Till', adapters: [{ mac: A, medium: 'wifi' }] }, { id: 'kiosk', name: 'Kiosk', adapters: [{ mac: C, medium: 'wifi' }] }] })
+  const acts = (text: string) => intakeOf(readAddresses(text), draft).map(({ act, name, fresh, devices }) => [act, name, fresh.map(({ mac }) => mac), devices.map(({ id }) => id)])
+
+  test.each<[string, string, unknown[]]>([
+    ['a machine of which one card is known', `2: eth0: <UP>\n    link/ether ${A}\n3: wlan0: <UP>\n    link/ether ${B}\n`, [['extend', 'Till', [B], ['till']]]],
+    ['a machine whose cards belong to two devices', `2: eth0: <UP>\n    link/ether ${A}\n3: wlan0: <UP>\n    link/ether ${C}\n`, [['clash', 'Till', [], ['till', 'kiosk']]]],
+    ['a network: one known, two under one name', `1 ${A} 192.0.2.1 till *\n1 ${B} 192.0.2.2 press *\n1 02:5e:10:00:00:04 192.0.2.3 PRESS *\n1 02:5e:10:00:00:05 192.0.2.4 * *\n`,
+      [['known', 'Till', [], ['till']], ['add', 'press', [B, '02:5e:10:00:00:04'], []], ['add', '', ['02:5e:10:00:00:05'], []]]],
+    ['nothing', '\n', []],
+  ])('%s', (_, text, expected) => {
+    expect(acts(text)).toEqual(expected)
   })
 })

@@ -69,6 +69,11 @@ const adapter: Reader<Adapter> = record({ mac, medium: oneOf(MEDIUMS) })
 const deviceFields = { name: label, adapters: list(adapter), shielded: flag(), note }
 export const deviceForm: Reader<Omit<Device, 'id'>> = record(deviceFields)
 export const device: Reader<Device> = record({ id, ...deviceFields })
+/** A device to add (`id` null) or to replace. */
+export interface DeviceEdit { readonly id: string | null, readonly device: Omit<Device, 'id'> }
+export const deviceEdits: Reader<{ readonly edits: readonly DeviceEdit[] }> = record({
+  edits: list(record<DeviceEdit>({ id: (value, path, faults) => value === null ? null : id(value, path, faults), device: deviceForm })),
+})
 const groupFields = { name: label, members: list(id), note }
 export const groupForm: Reader<Omit<Group, 'id'>> = record(groupFields)
 export const group: Reader<Group> = record({ id, ...groupFields })

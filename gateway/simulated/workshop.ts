@@ -53,6 +53,7 @@ export const WORKSHOP: readonly SimulatedDevice[] = [
   on(0x1e, 'heat-meter', 'ethernet', 1250, 6, ['https://meters.example']),
   on(0x30, 'lena-laptop', 'wifi', 3, 45, [...GAMES, ...LEISURE, 'https://homework.example']),
   on(0x31, null, 'wifi', 1, 20, LEISURE),
+  on(0x32, 'ledger-laptop', 'ethernet', 2, 15, OFFICE),
 ]
 
 function on(last: number, hostName: string | null, medium: Medium, knownForDays: number, activity: number, habits: readonly string[]): SimulatedDevice {

@@ -1,4 +1,5 @@
 import { freeId } from '../../core/policy/id.ts'
+import type { DeviceEdit } from '../../core/policy/parts.ts'
 import type { Device, Group, Place, Policy, Rule, Schedule } from '../../core/policy/types.ts'
 import { tell, type Sql } from '../sql/database.ts'
 import { devices, groups, holderOf, removeDevice, removeGroup, saveDevice, saveGroup } from '../sql/device.ts'
@@ -35,13 +36,25 @@ export async function fillDraft(sql: Sql, policy: Policy): Promise<void> {
 export const changePlace = (sql: Sql, changed: Place) => edit(sql, tx => savePlace(tx, changed))
 
 /** Adds a device (`id` = null) or replaces one; answers its id. Throws `address-taken`, `not-found`. */
-export function putDevice(sql: Sql, id: string | null, form: Omit<Device, 'id'>): Promise<string> {
+export async function putDevice(sql: Sql, id: string | null, form: Omit<Device, 'id'>): Promise<string> {
+  const [key] = await putDevices(sql, [{ id, device: form }])
+  return key!
+}
+
+/** Adds and replaces several devices, all or none; answers their ids. Throws `address-taken`, `not-found`. */
+export function putDevices(sql: Sql, edits: readonly DeviceEdit[]): Promise<string[]> {
   return edit(sql, async (tx) => {
-    const key = keyOf(await devices(tx), id, form.name)
-    const holder = await holderOf(tx, form.adapters.map(({ mac }) => mac), key)
-    if (holder) throw new Refused('address-taken', `${holder.mac} belongs to “${holder.name}”. Add it there, or take it from there first.`)
-    await saveDevice(tx, { id: key, ...form })
-    return key
+    const there = [...await devices(tx)]
+    const keys: string[] = []
+    for (const { id, device } of edits) {
+      const key = keyOf(there, id, device.name)
+      const holder = await holderOf(tx, device.adapters.map(({ mac }) => mac), key)
+      if (holder) throw new Refused('address-taken', `${holder.mac} belongs to “${holder.name}”. Add it there, or take it from there first.`)
+      await saveDevice(tx, { id: key, ...device })
+      there.push({ id: key, ...device })
+      keys.push(key)
+    }
+    return keys
   })
 }
 

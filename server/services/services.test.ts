@@ -22,6 +22,7 @@ import { fillDraft, putDevice, putRule, putSchedule, readDraft, takeOut } from '
 import { ERRORS } from './errors.ts'
 import { linkGateway, type GatewayLink } from './gateway-link.ts'
 import { makeOverride, endOverride, putLive, readLive } from './live.ts'
+import { makerOf } from './maker.ts'
 import { isOpen } from './open-routes.ts'
 import { accountOf, setUp, signIn, signOut } from './sign-in.ts'
 
@@ -209,6 +210,13 @@ test('the demo is made anew over itself, and never over a place that somebody se
   await sql.query(`insert into account (name, password_hash) values ('ada', 'x')`)
   await expect(fillDemo(sql, 'third')).rejects.toThrow('holds a real place')
   expect((await readDraft(sql)).devices.length).toBe(demo.devices.length)
+})
+
+test('the maker of an address is found by its longest prefix, and none is made up', async () => {
+  // 36 bits, 28 bits, and the 24 bits that stand above each; then an address of one's own making.
+  const [long, middle, aboveLong, aboveMiddle, local] = await Promise.all(['00:1b:c5:00:00:01', '00:55:da:00:00:01', '00:1b:c5:ff:ff:ff', '00:55:da:ff:ff:ff', '02:1b:c5:00:00:01'].map(makerOf))
+  expect([long, middle, aboveLong, aboveMiddle].map(maker => typeof maker)).toEqual(['string', 'string', 'string', 'string'])
+  expect([long === aboveLong, middle === aboveMiddle, local]).toEqual([false, false, null])
 })
 
 test('docs/errors.md is the table of errors', () => {

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import type { Device } from '../../../core/policy/types.ts'
-import type { Sighting } from '../../../gateway/protocol.ts'
+import type { SightingAnswer } from '../../../shared/answers.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import EditorActs from '../shell/EditorActs.vue'
 
 /** A device's name, groups, shield and note; every change goes into the draft with "Keep". */
-const props = defineProps<{ device: Device, seen: readonly Sighting[] }>()
+const props = defineProps<{ device: Device, seen: readonly SightingAnswer[] }>()
 const emit = defineEmits<{ done: [] }>()
 const network = useNetwork()
 const { busy, trouble, put, remove } = useDraft()
@@ -46,7 +46,7 @@ async function putBack(entry: Omit<Device, 'id'>, groups: readonly { id: string,
       <label v-for="group in network.draft!.groups" :key="group.id" class="tick"><input v-model="member" type="checkbox" :value="group.id"> {{ group.name }}</label>
     </fieldset>
     <label class="tick shield"><input v-model="form.shielded" type="checkbox"> Shielded: no rule and no override can touch it</label>
-    <p v-if="seen.length > 0" class="soft seen">{{ seen.map(one => [one.mac, one.hostName, ...one.addresses].filter(Boolean).join(', ')).join('; ') }}</p>
+    <p v-if="seen.length > 0" class="soft seen">{{ seen.map(one => [one.mac, one.maker, one.hostName, ...one.addresses].filter(Boolean).join(', ')).join('; ') }}</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <EditorActs :is-new="false" :busy="busy" @close="emit('done')" @remove="takeOut" />
   </form>

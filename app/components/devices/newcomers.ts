@@ -1,6 +1,6 @@
 import { mayChange } from '../../../core/destination/mac.ts'
 import type { Device, Policy } from '../../../core/policy/types.ts'
-import type { Sighting } from '../../../gateway/protocol.ts'
+import type { SightingAnswer as Sighting } from '../../../shared/answers.ts'
 
 /** Every address seen on the network that belongs to no device of the draft, the latest first. */
 export function newcomersOf(draft: Policy, sightings: readonly Sighting[]): Sighting[] {
@@ -14,16 +14,16 @@ export function sightingsOf(device: Device, sightings: readonly Sighting[]): Sig
 }
 
 /** A name to begin with: the host name with blanks and a capital letter. */
-export function suggestedName({ hostName }: Sighting): string {
+export function suggestedName({ hostName }: Pick<Sighting, 'hostName'>): string {
   const words = (hostName ?? '').replace(/[-_.]+/g, ' ').trim()
   return words.charAt(0).toUpperCase() + words.slice(1)
 }
 
-/** What a name or part of one is searched in: name, note, addresses in any notation, host names, IP addresses. */
+/** What a name or part of one is searched in: name, note, addresses in any notation, host names, makers, IP addresses. */
 export function matchesSearch(device: Device, seen: readonly Sighting[], text: string): boolean {
   const plain = text.trim().toLowerCase()
   const digits = plain.replace(/[^0-9a-f]/g, '')
-  const words = [device.name, device.note, ...device.adapters.map(({ mac }) => mac), ...seen.flatMap(({ hostName, addresses }) => [hostName ?? '', ...addresses])]
+  const words = [device.name, device.note, ...device.adapters.map(({ mac }) => mac), ...seen.flatMap(({ hostName, maker, addresses }) => [hostName ?? '', maker ?? '', ...addresses])]
   return words.some(word => word.toLowerCase().includes(plain))
     || (digits.length >= 4 && /^[0-9a-f:.\s-]+$/.test(plain) && device.adapters.some(({ mac }) => mac.replaceAll(':', '').includes(digits)))
 }

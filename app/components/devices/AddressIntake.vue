@@ -1,0 +1,107 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { intakeOf, type Intake } from '../../../core/formats/intake.ts'
+import { useDraft } from '../../composables/useDraft.ts'
+import { useIntake } from '../../composables/useIntake.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { countWord } from '../../words/standing.ts'
+import { suggestedName } from './newcomers.ts'
+
+/** Takes addresses in from whatever is pasted or dropped; nothing counts before what it would do was seen. */
+const emit = defineEmits<{ done: [] }>()
+/** How many machines and unread lines are listed, and how many machines are taken in at once. */
+const SHOWN = 200
+const network = useNetwork()
+const toast = useToast()
+const { reading, progress, trouble, read } = useIntake()
+const { busy, trouble: refused, send } = useDraft()
+
+const text = ref('')
+const over = ref(false)
+const picked = ref<boolean[]>([])
+const names = ref<string[]>([])
+const items = computed(() => reading.value ? intakeOf(reading.value, network.draft!) : [])
+const listed = computed(() => items.value.slice(0, SHOWN))
+const useful = (item: Intake) => item.act === 'add' || item.act === 'extend'
+watch(text, value => read(value.trim() === '' ? '' : value))
+watch(reading, () => {
+  names.value = listed.value.map(item => item.devices.length > 0 ? item.name : suggestedName({ hostName: item.name }))
+  picked.value = listed.value.map((item, index) => useful(item) && names.value[index] !== '')
+})
+const chosen = computed(() => listed.value.flatMap((item, index) => picked.value[index] && useful(item) ? [{ item, name: names.value[index]!.trim() }] : []))
+const nameless = computed(() => chosen.value.some(({ name }) => name === ''))
+const summary = computed(() => {
+  const count = (act: Intake['act']) => items.value.filter(item => item.act === act).length
+  const parts = [[count('add'), 'new'], [count('extend'), 'with a further adapter'], [count('known'), 'known already'], [count('clash'), 'in conflict']] as const
+  return parts.filter(([number]) => number > 0).map(([number, words]) => `${countWord(number)} ${words}`).join(', ') || 'no address'
+})
+
+function actWords({ act, devices }: Intake): string {
+  if (act === 'add') return 'becomes a device'
+  if (act === 'extend') return `further adapter of ${devices[0]!.name}`
+  return act === 'known' ? `known: ${devices[0]!.name}` : `its addresses belong to ${devices.map(device => device.name).join(' and ')}: take them apart there first`
+}
+function drop(event: DragEvent) {
+  over.value = false
+  const file = event.dataTransfer?.files[0]
+  if (file) read(file)
+}
+async function keep() {
+  const edits = chosen.value.map(({ item: { fresh, devices: [device] }, name }) => {
+    const adapters = [...device?.adapters ?? [], ...fresh.map(({ mac, medium }) => ({ mac, medium: medium ?? 'other' }))]
+    return device ? { id: device.id, device: { name: device.name, shielded: device.shielded, note: device.note, adapters } } : { id: null, device: { name, adapters } }
+  })
+  if (!await send('POST', '/api/devices/many', { edits })) return
+  toast.add({ title: `${edits.length === 1 ? 'One device is' : `${countWord(edits.length)} devices are`} in the draft.`.replace(/^./, letter => letter.toUpperCase()) })
+  emit('done')
+}
+</script>
+
+<template>
+  <form class="leaf intake" :class="{ over }" @submit.prevent="keep" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="drop">
+    <label for="intake-text">Paste what a machine says of itself, a neighbour table, a lease file, or a list; or drop a file here.</label>
+    <textarea id="intake-text" v-model="text" rows="6" spellcheck="false" placeholder="ipconfig /all, getmac /v, ip link, ifconfig, arp -a, ip neigh, leases, or 02:5e:10:00:00:01 Till" />
+    <p v-if="progress !== null" role="status" class="soft"><progress :value="progress" max="1" aria-label="Reading" /> Reading…</p>
+    <template v-else-if="reading">
+      <p role="status" class="what">Read as <b>{{ reading.format }}</b>: {{ summary }}{{ reading.unread.length > 0 ? `, and ${countWord(reading.unread.length)} ${reading.unread.length === 1 ? 'line' : 'lines'} not read` : '' }}.</p>
+      <ul class="items">
+        <li v-for="(item, index) in listed" :key="index" :class="item.act">
+          <input v-model="picked[index]" type="checkbox" :disabled="!useful(item)" :aria-label="`Take in ${names[index] || item.fresh[0]?.mac}`">
+          <input v-if="item.act === 'add'" v-model="names[index]" aria-label="Name" placeholder="Name it" maxlength="200">
+          <span v-else>{{ item.name }}</span>
+          <span class="soft">{{ item.fresh.map(card => [card.mac, { wifi: 'Wi-Fi', ethernet: 'cable', other: '' }[card.medium ?? 'other'], card.addresses[0]].filter(Boolean).join(' ')).join(', ') }}</span>
+          <span>{{ actWords(item) }}</span>
+        </li>
+      </ul>
+      <p v-if="items.length > SHOWN" class="soft">and {{ items.length - SHOWN }} more. Take these in, then paste again for the next.</p>
+      <ul v-if="reading.unread.length > 0" class="unread" aria-label="Lines that could not be read">
+        <li v-for="line in reading.unread.slice(0, SHOWN)" :key="line.line">Line {{ line.line }}: {{ line.message }} <code>{{ line.text }}</code></li>
+      </ul>
+    </template>
+    <p v-if="trouble || refused" class="trouble" role="alert">{{ trouble || refused }}</p>
+    <div class="acts">
+      <UButton type="submit" size="sm" :loading="busy" :disabled="chosen.length === 0 || nameless">{{ chosen.length === 0 ? 'Take in' : `Take in ${countWord(chosen.length)}` }}</UButton>
+      <UButton size="sm" variant="ghost" color="neutral" @click="emit('done')">Close</UButton>
+      <span v-if="nameless" class="soft">Give each a name, or leave it out.</span>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.intake { padding: 16px 18px; margin: 14px 0; border: 1px dashed transparent; }
+.intake.over { border-color: var(--needle); }
+label { display: block; margin-bottom: 6px; color: var(--soft); }
+textarea { width: 100%; background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 8px 10px; font: 12.5px/1.5 ui-monospace, monospace; }
+textarea::placeholder { color: var(--soft); opacity: 1; }
+.what { margin: 8px 0; }
+.items { max-height: 300px; overflow: auto; border-top: 1px solid var(--line); }
+.items li { display: grid; grid-template-columns: 18px 160px minmax(0, 1fr) minmax(0, 0.7fr); gap: 12px; align-items: baseline; padding: 5px 2px; border-bottom: 1px solid var(--line); }
+.items input:not([type=checkbox]) { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 2px 8px; min-width: 0; }
+.known { color: var(--soft); }
+.clash { color: var(--needle-text); }
+.unread { margin-top: 8px; color: var(--needle-text); font-size: 12.5px; max-height: 120px; overflow: auto; }
+code { color: var(--soft); overflow-wrap: anywhere; }
+.trouble { color: var(--needle-text); margin-top: 6px; }
+.acts { display: flex; gap: 8px; align-items: center; margin-top: 12px; flex-wrap: wrap; }
+@media (max-width: 760px) { .items li { grid-template-columns: 18px minmax(0, 1fr); } .items li > :nth-child(n + 3) { grid-column: 2; } }
+</style>
