@@ -3,12 +3,10 @@ import { describe, expect, test } from 'vitest'
 import { compile } from '../../core/decision/compile.ts'
 import type { State } from '../../core/decision/standing.ts'
 import type { When } from '../../core/policy/types.ts'
-import { readWeek } from '../../core/time/week.ts'
-import { policyOf, weekTexts } from '../../tests/support/arbitraries.ts'
+import { policyOf } from '../../tests/support/arbitraries.ts'
 import { bandShapes, bandWords, differences } from './band/band.ts'
 import { boardRows } from './board/rows.ts'
 import { matchesSearch, newcomersOf, suggestedName } from './devices/newcomers.ts'
-import { minutesOf, weekLanes } from './hours/lanes.ts'
 import { blockedSteps } from './ribbon/steps.ts'
 import { NEW_RULE, timingOf, whatOf, whatValues, whenOf, whoOf, whoValues } from './rules/form.ts'
 
@@ -47,25 +45,6 @@ describe('bands', () => {
 test('the ribbon steps where the number of blocked devices changes', () => {
   expect(blockedSteps([line(['open', 'cut-off', 'cut-off', 'open']), line(['cut-off', 'open', 'listed-only', 'filtered'])])).toEqual([{ at: 0, blocked: 1 }, { at: 20, blocked: 2 }, { at: 30, blocked: 0 }])
   expect(blockedSteps([])).toEqual([])
-})
-
-test('lanes show every minute of a week, joined over midnight', () => {
-  fc.assert(fc.property(weekTexts, (text) => {
-    const read = readWeek(text)
-    if ('fault' in read) throw new Error(read.fault.message)
-    const covered = new Set<number>()
-    read.value.forEach((spans, day) => spans.forEach(({ start, end }) => {
-      for (let minute = start; minute < end; minute += 5) covered.add((day * 1440 + minute) % (7 * 1440))
-    }))
-    const lanes = weekLanes(read.value)
-    for (const minute of covered) expect(lanes[Math.floor(minute / 1440)]!.some(({ start, end }) => start <= minute % 1440 && minute % 1440 < end)).toBe(true)
-    lanes.forEach((lane, day) => expect(lane.filter(({ runsOn }) => runsOn).length).toBe(lanes[(day + 1) % 7]!.filter(({ joined }) => joined).length))
-  }), { numRuns: 200 })
-  const minutes = (text: string) => {
-    const read = readWeek(text)
-    return 'value' in read ? minutesOf(read.value) : null
-  }
-  expect([minutes('21:00-07:00'), minutes('24/7'), minutes('off'), minutes('Mo 20:00-30:00; Tu 05:00-07:00'), minutes('Mo 10:00-34:00,13:59-37:59')]).toEqual([70 * 60, 7 * 1440, 0, 11 * 60, 27 * 60 + 59])
 })
 
 describe('who is on the board', () => {

@@ -19,6 +19,7 @@ const pages = computed(() => [
   { to: '/hours', name: 'Hours', note: '' },
   { to: '/rules', name: 'Rules', note: '' },
   { to: '/proof', name: 'Proof', note: '' },
+  { to: '/place', name: 'Place', note: '' },
 ])
 
 function onKey(event: KeyboardEvent) {
@@ -92,7 +93,7 @@ nav small { color: var(--ochre); margin-left: 6px; font-size: 12px; }
 .quiet button { cursor: pointer; }
 .quiet button:hover { color: var(--ink); }
 main { flex: 1; padding: 10px 0 24px; min-width: 0; }
-.live { position: sticky; bottom: 0; background: var(--paper); z-index: 5; }
+.live { position: sticky; bottom: 0; background: var(--paper); z-index: 5; margin: 0 -24px; padding-inline: 24px; }
 .trouble { background: var(--leaf); border-left: 3px solid var(--needle); padding: 8px 12px; margin-bottom: 12px; }
 .skip { position: absolute; left: -999px; }
 .skip:focus { left: 10px; top: 4px; background: var(--leaf); padding: 4px 10px; z-index: 10; }
@@ -108,6 +109,6 @@ main { flex: 1; padding: 10px 0 24px; min-width: 0; }
   nav a.on { box-shadow: inset 0 -2px var(--needle); }
   .quiet { position: absolute; top: 18px; right: 16px; flex-direction: row; margin: 0; gap: 12px; }
   main { order: 2; }
-  .live { order: 3; }
+  .live { order: 3; margin: 0 -16px; padding-inline: 16px; }
 }
 </style>

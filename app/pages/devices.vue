@@ -2,8 +2,9 @@
 import { computed, ref } from 'vue'
 import AddressIntake from '../components/devices/AddressIntake.vue'
 import DeviceEditor from '../components/devices/DeviceEditor.vue'
+import GroupShelf from '../components/devices/GroupShelf.vue'
 import NewcomerCard from '../components/devices/NewcomerCard.vue'
-import { matchesSearch, newcomersOf, sightingsOf } from '../components/devices/newcomers.ts'
+import { DRAGGED, matchesSearch, newcomersOf, sightingsOf } from '../components/devices/newcomers.ts'
 import { useBoard } from '../stores/board.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
@@ -47,12 +48,14 @@ const headline = computed(() => newcomers.value.length === 0
     <p class="soft">What was seen on the network. A device that you name here is known to the rules once the draft is put live.</p>
     <AddressIntake v-if="taking" @done="taking = false" />
     <div class="newcomers"><NewcomerCard v-for="sighting in newcomers" :key="sighting.mac" :sighting="sighting" @named="id => chosen = id" /></div>
+    <GroupShelf />
+    <h2 class="all">Devices</h2>
     <div class="find"><input v-model="search" type="search" aria-label="Search devices" placeholder="Search by name, address, host name or IP"> <span class="soft">{{ rows.length }} of {{ network.draft!.devices.length }}</span></div>
     <p v-if="network.draft!.devices.length === 0" class="empty">No device has a name yet. {{ newcomers.length > 0 ? 'Begin with one of the newcomers above.' : 'As soon as one joins the network, it stands here.' }}</p>
     <p v-else-if="rows.length === 0" class="empty">No device matches “{{ search }}”. <button type="button" class="link" @click="search = ''">Show all</button></p>
     <ul>
       <li v-for="row in rows" :key="row.device.id">
-        <button type="button" class="row" :class="{ chosen: chosen === row.device.id }" :aria-expanded="chosen === row.device.id" @click="chosen = chosen === row.device.id ? null : row.device.id">
+        <button type="button" class="row" draggable="true" :class="{ chosen: chosen === row.device.id }" :aria-expanded="chosen === row.device.id" @dragstart="$event.dataTransfer?.setData(DRAGGED, row.device.id)" @click="chosen = chosen === row.device.id ? null : row.device.id">
           <span class="name">{{ row.device.name }}</span>
           <span :class="row.moment && isBlocked(row.moment.state) ? 'blocked' : 'soft'">{{ row.moment ? stateWord(row.moment) : '' }}</span>
           <span class="soft">{{ row.groups || 'in no group' }}</span>
@@ -68,6 +71,7 @@ const headline = computed(() => newcomers.value.length === 0
 <style scoped>
 .head { display: flex; flex-wrap: wrap; gap: 8px 20px; align-items: center; justify-content: space-between; }
 .newcomers { display: grid; grid-template-columns: repeat(auto-fill, minmax(300px, 1fr)); gap: 14px; margin: 14px 0 20px; }
+.all { margin-bottom: 8px; }
 .find { display: flex; gap: 14px; align-items: center; margin-bottom: 10px; }
 .find input { flex: 0 1 340px; background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 6px 14px; }
 .find input::placeholder { color: var(--soft); opacity: 1; }

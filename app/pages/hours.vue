@@ -24,7 +24,7 @@ const rows = computed(() => network.draft!.schedules.map((schedule) => {
   return { schedule, inside, users, words: turn === undefined ? 'nothing in the coming week' : `${inside ? 'inside until' : 'next'} ${whenWords(turn, moment.at, network.zone)}` }
 }))
 const inside = computed(() => rows.value.filter(row => row.inside).map(row => row.schedule.name))
-const headline = computed(() => inside.value.length === 0 ? 'no schedule has a window open' : `${listWords(inside.value)} ${inside.value.length === 1 ? 'is' : 'are'} running`)
+const headline = computed(() => inside.value.length === 0 ? 'outside all hours' : `inside ${listWords(inside.value)}`)
 </script>
 
 <template>

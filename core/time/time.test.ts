@@ -6,7 +6,8 @@ import { dayAt, instantText, localText, readDate, readInstant, readLocal, dateTe
 import { clip, complement, covers, secondsIn, unite } from './ranges.ts'
 import { hoursOf, hoursWithin } from './schedule.ts'
 import { readSpoken } from './spoken.ts'
-import { exceptionHoursText, readExceptionHours, readWeek, weekText } from './week.ts'
+import { clockChanges, edgesAtChanges } from './clock-change.ts'
+import { clockText, exceptionHoursText, readExceptionHours, readWeek, weekText } from './week.ts'
 import { isTimeZone, offsetStretches } from './zone.ts'
 
 const value = <T>(read: { value: T } | { fault: unknown }): T => {
@@ -86,6 +87,20 @@ describe('hours', () => {
       const [middle, until] = [from + first, from + first + second]
       expect(unite([...hoursWithin(hours, zone, from, middle), ...hoursWithin(hours, zone, middle, until)])).toEqual(hoursWithin(hours, zone, from, until))
     }), { numRuns: 300 })
+  })
+})
+
+describe('clock changes', () => {
+  test('are those of the zone, with the readings that are skipped or repeated', () => {
+    const shown = (zone: string) => clockChanges(zone, seconds('2026-01-01T00:00:00Z'), seconds('2027-01-01T00:00:00Z')).map(({ at, kind, from, until }) => `${instantText(at)} ${kind} ${instantText(from).slice(11, 16)}-${instantText(until).slice(11, 16)}`)
+    expect([shown('Europe/Lisbon'), shown('Australia/Lord_Howe'), shown('Asia/Kathmandu')]).toEqual([
+      ['2026-03-29T01:00:00Z skipped 01:00-02:00', '2026-10-25T01:00:00Z repeated 01:00-02:00'], ['2026-04-04T15:00:00Z repeated 01:30-02:00', '2026-10-03T15:30:00Z skipped 02:00-02:30'], [],
+    ])
+  })
+
+  test.each([['Su 00:30-01:30', ['2026-03-29 01:30', '2026-10-25 01:30']], ['Sa 22:00-25:15', ['2026-03-29 01:15', '2026-10-25 01:15']], ['Su 01:00-02:00', []], ['Mo 01:15-01:30', []], ['off', []]])('%s has edges in them', (week, edges) => {
+    const found = edgesAtChanges(hoursOf({ week, exceptions: [] }), 'Europe/Lisbon', seconds('2026-01-01T00:00:00Z'), seconds('2027-01-01T00:00:00Z'))
+    expect(found.map(({ change, edge }) => `${instantText(change.at).slice(0, 10)} ${clockText(edge)}`)).toEqual(edges)
   })
 })
 

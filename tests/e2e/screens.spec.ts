@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect, test } from './place.ts'
 
-const PAGES = ['/', '/?device=press-laptop', '/devices', '/hours', '/rules', '/review', '/proof']
+const PAGES = ['/', '/?device=press-laptop', '/devices', '/hours', '/rules', '/review', '/proof', '/place']
 
 for (const [scheme, width, height] of [['light', 1280, 800], ['dark', 1280, 800], ['light', 390, 844]] as const) {
   test(`axe finds nothing, and nothing scrolls sideways: ${scheme}, ${width} pixels wide`, async ({ signedIn: page, place }) => {
@@ -74,16 +74,38 @@ test('a device is edited, and taken out and put back', async ({ signedIn: page, 
   await expect(page.getByText('1 of')).toBeVisible()
   await page.getByRole('button', { name: /Old laptop/ }).click()
   const editor = page.getByRole('listitem').locator('form')
-  await editor.getByLabel('Name').fill('Attic laptop')
+  await editor.getByLabel('Name', { exact: true }).fill('Attic laptop')
   await editor.getByLabel('Machines').check()
   await page.getByRole('button', { name: 'Keep in the draft' }).click()
-  const row = page.getByRole('button', { name: /Attic laptop/ })
+  const row = page.getByRole('button', { name: /^Attic laptop/ })
   await expect(row).toContainText('Machines')
   await row.click()
-  await page.getByRole('button', { name: 'Take out' }).click()
+  await editor.getByRole('button', { name: 'Take out', exact: true }).click()
   await expect(row).toHaveCount(0)
   await page.getByRole('button', { name: 'Undo' }).click()
   await expect(row).toContainText('Machines')
   await page.getByLabel('Search devices').fill('nothing like this')
   await expect(page.getByText('No device matches')).toBeVisible()
+})
+
+test('a group is made, filled by dragging, renamed, and refuses to go while a rule names it', async ({ signedIn: page, place }) => {
+  // Tall enough for a device and the groups to be in sight at once.
+  await page.setViewportSize({ width: 1280, height: 1700 })
+  await page.goto(`${place.url}/devices`)
+  await page.getByLabel('Name of a new group').fill('Loans')
+  await page.getByRole('button', { name: 'Add', exact: true }).click()
+  const groups = page.getByRole('region', { name: 'Groups' })
+  const loans = groups.getByRole('listitem').filter({ hasText: 'Loans' })
+  await expect(loans).toContainText('Nobody yet')
+  await page.getByRole('button', { name: /^Tide clock/ }).dragTo(loans)
+  await expect(loans).toContainText('Tide clock')
+  await loans.getByRole('button', { name: 'Take Tide clock out of Loans' }).click()
+  await expect(loans).toContainText('Nobody yet')
+  await loans.getByRole('button', { name: 'Rename Loans' }).click()
+  await page.getByLabel('Name of the group').fill('Lent out')
+  await page.keyboard.press('Enter')
+  await groups.getByRole('button', { name: 'Take out Lent out' }).click()
+  await expect(groups.getByText('Lent out')).toHaveCount(0)
+  await groups.getByRole('button', { name: 'Take out Machines' }).click()
+  await expect(groups.getByRole('alert')).toContainText('It stands in “Machines stay inside”.')
 })

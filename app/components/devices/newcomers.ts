@@ -2,6 +2,9 @@ import { mayChange } from '../../../core/destination/mac.ts'
 import type { Device, Policy } from '../../../core/policy/types.ts'
 import type { SightingAnswer as Sighting } from '../../../shared/answers.ts'
 
+/** What a device that is being dragged carries: its id. */
+export const DRAGGED = 'application/x-kairostat-device'
+
 /** Every address seen on the network that belongs to no device of the draft, the latest first. */
 export function newcomersOf(draft: Policy, sightings: readonly Sighting[]): Sighting[] {
   const known = new Set(draft.devices.flatMap(device => device.adapters.map(({ mac }) => mac)))

@@ -9,8 +9,11 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../words/rule.ts'
 import EditorActs from '../shell/EditorActs.vue'
-import { minutesOf } from './lanes.ts'
-import WeekPicture from './WeekPicture.vue'
+import { minutesIn } from './paint.ts'
+import ExceptionList from './ExceptionList.vue'
+import ScheduleFacts from './ScheduleFacts.vue'
+import WeekPainter from './WeekPainter.vue'
+import WeekTools from './WeekTools.vue'
 
 /** A schedule's name and week text, with the picture that follows every keystroke; an error marks its place and leaves the last good picture. */
 const props = withDefaults(defineProps<{ schedule: Schedule, isNew: boolean, users?: readonly string[] }>(), { users: () => [] })
@@ -21,22 +24,33 @@ const toast = useToast()
 
 const name = ref(props.schedule.name)
 const text = ref(props.schedule.week)
+const exceptions = ref(props.schedule.exceptions)
 const read = computed(() => readWeek(text.value))
 const fault = computed(() => 'fault' in read.value ? read.value.fault : null)
 const week = ref<Week>([[], [], [], [], [], [], []])
 watch(read, (now) => {
   if ('value' in now) week.value = now.value
 }, { immediate: true })
-const hours = computed(() => Math.round(minutesOf(week.value) / 6) / 10)
+/** The texts before each act of painting, the last one at the end. */
+const past = ref<string[]>([])
+function remember() {
+  if (past.value.at(-1) !== text.value) past.value.push(text.value)
+}
+function paint(next: Week) {
+  text.value = weekText(next)
+}
+function undo() {
+  text.value = past.value.pop() ?? text.value
+}
+const hours = computed(() => Math.round(minutesIn(week.value) / 6) / 10)
 const needle = computed(() => {
   const [hour, minute] = localText(moment.at, network.zone).slice(11, 16).split(':').map(Number)
   return { day: weekdayOf(board.day), minute: hour! * 60 + minute! }
 })
-const changed = computed(() => props.isNew || name.value.trim() !== props.schedule.name || (!fault.value && weekText(week.value) !== props.schedule.week))
+const changed = computed(() => props.isNew || exceptions.value !== props.schedule.exceptions || name.value.trim() !== props.schedule.name || (!fault.value && weekText(week.value) !== props.schedule.week))
 
 async function keep() {
-  const { exceptions, note } = props.schedule
-  const id = await put('schedules', props.isNew ? null : props.schedule.id, { name: name.value, week: text.value, exceptions, note })
+  const id = await put('schedules', props.isNew ? null : props.schedule.id, { name: name.value, week: text.value, exceptions: exceptions.value, note: props.schedule.note })
   if (id) emit('done', props.isNew ? id : null)
 }
 async function drop() {
@@ -57,9 +71,13 @@ async function drop() {
       <template v-if="fault"><span class="quote">{{ text.slice(0, fault.from) }}<mark>{{ text.slice(fault.from, fault.until) || '…' }}</mark>{{ text.slice(fault.until) }}</span> {{ fault.message }} The picture is the last good one.</template>
       <template v-else>{{ hours }} hours a week. Kept as <b>{{ weekText(week) }}</b>. A window that ends before it starts runs on into the next day.</template>
     </p>
-    <WeekPicture :week="week" :needle="needle" />
+    <WeekPainter :week="week" :needle="needle" @begin="remember" @paint="paint" @keydown.ctrl.z.prevent="undo" @keydown.meta.z.prevent="undo" />
+    <WeekTools :week="week" @paint="next => (remember(), paint(next))" />
+    <ExceptionList v-model="exceptions" />
+    <ScheduleFacts :id="schedule.id" :week="weekText(week)" :exceptions="exceptions" />
     <p v-if="!isNew" class="soft users">{{ users.length === 0 ? 'No rule uses these hours yet.' : `Used by ${listWords(users)}.` }}</p>
     <p class="trouble" role="alert">{{ trouble }}</p>
+    <button v-if="past.length > 0" type="button" class="link" @click="undo">Undo the last stroke</button>
     <EditorActs :is-new="isNew" :busy="busy" :blocked="fault !== null || name.trim() === '' || !changed" @close="emit('done', null)" @remove="drop" />
   </form>
 </template>

@@ -1,0 +1,84 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { whenWithin } from '../../../core/decision/candidate.ts'
+import type { Group, Rule } from '../../../core/policy/types.ts'
+import { useDraft } from '../../composables/useDraft.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { listWords } from '../../words/rule.ts'
+import { DRAGGED } from './newcomers.ts'
+
+/** The groups with their members, and what each is subject to at the moment; a device dragged onto one joins it. */
+const [network, moment] = [useNetwork(), useMoment()]
+const { busy, trouble, put, remove } = useDraft()
+const toast = useToast()
+const over = ref<string | null>(null)
+const name = ref('')
+const renamed = ref<{ id: string, name: string } | null>(null)
+const second = computed(() => Math.floor(moment.at / 60) * 60)
+const shelves = computed(() => network.draft!.groups.map(group => ({
+  group,
+  members: network.draft!.devices.filter(({ id }) => group.members.includes(id)),
+  rules: network.draft!.rules.filter(rule => rule.who.groups.includes(group.id) && inForce(rule)).map(rule => rule.name),
+})))
+
+function inForce(rule: Rule): boolean {
+  return rule.enabled && whenWithin(network.draft!, rule.when, second.value, second.value + 1).length > 0
+}
+const change = ({ id, name, note, members }: Group) => put('groups', id, { name, note, members })
+async function drop(event: DragEvent, group: Group) {
+  over.value = null
+  const device = event.dataTransfer?.getData(DRAGGED)
+  if (device && !group.members.includes(device)) await change({ ...group, members: [...group.members, device] })
+}
+const leave = (group: Group, device: string) => change({ ...group, members: group.members.filter(id => id !== device) })
+async function add() {
+  if (await put('groups', null, { name: name.value })) name.value = ''
+}
+async function rename(group: Group) {
+  if (renamed.value && renamed.value.name.trim() !== '' && await change({ ...group, name: renamed.value.name })) renamed.value = null
+}
+async function takeOut(group: Group) {
+  const { id, ...entry } = group
+  if (!await remove('groups', id)) return
+  toast.add({ title: `${group.name} is out of the draft.`, actions: [{ label: 'Undo', onClick: () => void put('groups', null, entry) }] })
+}
+</script>
+
+<template>
+  <section aria-label="Groups" class="groups">
+    <h2>Groups</h2>
+    <ul>
+      <li v-for="{ group, members, rules } in shelves" :key="group.id" :class="{ over: over === group.id }" @dragover.prevent="over = group.id" @dragleave="over = null" @drop.prevent="drop($event, group)">
+        <form v-if="renamed?.id === group.id" @submit.prevent="rename(group)"><input v-model="renamed.name" aria-label="Name of the group" maxlength="200"> <button class="link">keep</button></form>
+        <template v-else>
+          <b class="serif">{{ group.name }}</b>
+          <button type="button" class="link act" :aria-label="`Rename ${group.name}`" @click="renamed = { id: group.id, name: group.name }">rename</button>
+          <button type="button" class="link act" :aria-label="`Take out ${group.name}`" :disabled="busy" @click="takeOut(group)">take out</button>
+        </template>
+        <p class="soft">{{ rules.length === 0 ? 'No rule that names it is in force.' : `Subject to ${listWords(rules)}.` }}</p>
+        <span v-for="device in members" :key="device.id" class="member">{{ device.name }}<button type="button" :aria-label="`Take ${device.name} out of ${group.name}`" @click="leave(group, device.id)"><UIcon name="i-lucide-x" /></button></span>
+        <span v-if="members.length === 0" class="soft">Nobody yet: drag a device here, or tick the group in the device’s own editor.</span>
+      </li>
+      <li class="new">
+        <form @submit.prevent="add"><input v-model="name" aria-label="Name of a new group" placeholder="A new group" maxlength="200"> <UButton type="submit" size="xs" variant="outline" color="neutral" :disabled="name.trim() === '' || busy">Add</UButton></form>
+      </li>
+    </ul>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+  </section>
+</template>
+
+<style scoped>
+.groups { margin: 6px 0 22px; }
+ul { display: grid; grid-template-columns: repeat(auto-fill, minmax(300px, 1fr)); gap: 0 24px; margin-top: 6px; }
+li { border-top: 1px solid var(--line); padding: 8px 6px 12px; }
+li.over { background: var(--leaf); box-shadow: inset 0 0 0 1.5px var(--needle); }
+b { font-size: 16px; font-weight: 500; margin-right: 10px; }
+.act { color: var(--soft); font-size: 12px; margin-right: 8px; }
+.soft { font-size: 12.5px; }
+.member { display: inline-flex; align-items: center; gap: 2px; background: var(--leaf); border-radius: 3px; padding: 1px 4px 1px 8px; margin: 4px 6px 0 0; font-size: 12.5px; }
+.member button { cursor: pointer; color: var(--soft); line-height: 0; padding: 3px; }
+input { background: var(--leaf); border: 1px solid var(--line); border-radius: 4px; padding: 4px 8px; }
+input::placeholder { color: var(--soft); opacity: 1; }
+.trouble { color: var(--needle-text); }
+</style>

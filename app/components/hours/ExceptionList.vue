@@ -1,0 +1,97 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Exception } from '../../../core/policy/types.ts'
+import { dateText, readDate } from '../../../core/time/instant.ts'
+import { readExceptionHours } from '../../../core/time/week.ts'
+import { useBoard } from '../../stores/board.ts'
+
+/** The dates on which a schedule has other hours; the first that covers a date counts. */
+const exceptions = defineModel<readonly Exception[]>({ required: true })
+const board = useBoard()
+const today = computed(() => dateText(board.today))
+const [from, until, hours] = [ref(''), ref(''), ref('off')]
+const fault = computed(() => {
+  const read = readExceptionHours(hours.value)
+  if ('fault' in read) return read.fault.message
+  return from.value && until.value && until.value < from.value ? 'It ends before it begins.' : ''
+})
+const past = computed(() => exceptions.value.filter(exception => exception.until < today.value))
+const MONTHS = 3
+/** The coming months, each day with whether an exception covers it. */
+const months = computed(() => Array.from({ length: MONTHS }, (_, index) => {
+  const first = new Date(`${today.value.slice(0, 7)}-01T00:00Z`)
+  first.setUTCMonth(first.getUTCMonth() + index)
+  const start = readDate(first.toISOString().slice(0, 10))!
+  const length = new Date(Date.UTC(first.getUTCFullYear(), first.getUTCMonth() + 1, 0)).getUTCDate()
+  const days = Array.from({ length }, (_, day) => dateText(start + day))
+  return {
+    name: first.toLocaleDateString('en-GB', { month: 'long', year: 'numeric', timeZone: 'UTC' }), blank: (first.getUTCDay() + 6) % 7,
+    days: days.map(date => ({ date, exception: exceptions.value.find(one => one.from <= date && date <= one.until) })),
+  }
+}))
+
+function add() {
+  exceptions.value = [...exceptions.value, { from: from.value, until: until.value || from.value, hours: hours.value }]
+  from.value = until.value = ''
+}
+/** A day of the calendar begins a span; a second one ends it. */
+function pick(date: string) {
+  if (from.value && !until.value && date >= from.value) until.value = date
+  else [from.value, until.value] = [date, '']
+}
+</script>
+
+<template>
+  <section class="exceptions" aria-label="Exceptions">
+    <h3>Dates with other hours</h3>
+    <ul>
+      <li v-for="(exception, index) in exceptions" :key="index" :class="{ soft: exception.until < today }">
+        {{ exception.from }}{{ exception.until === exception.from ? '' : ` to ${exception.until}` }}: {{ exception.hours }}
+        <button type="button" class="link" :aria-label="`Take out ${exception.from}`" @click="exceptions = exceptions.filter((_, other) => other !== index)">take out</button>
+      </li>
+    </ul>
+    <p v-if="past.length > 0"><button type="button" class="link" @click="exceptions = exceptions.filter(exception => exception.until >= today)">Clear away {{ past.length }} that are past</button></p>
+    <p class="add">
+      <input v-model="from" type="date" aria-label="First date"> to <input v-model="until" type="date" aria-label="Last date">
+      <input v-model="hours" aria-label="Hours of these dates" list="usual-hours" :aria-invalid="fault !== ''"><datalist id="usual-hours"><option value="off" /><option value="24/7" /><option value="10:00-14:00" /></datalist>
+      <button type="button" class="link" :disabled="from === '' || fault !== ''" @click="add">add the dates</button>
+      <span v-if="fault" class="fault" role="alert">{{ fault }}</span>
+    </p>
+    <div class="months">
+      <table v-for="month in months" :key="month.name">
+        <caption>{{ month.name }}</caption>
+        <tbody>
+          <tr v-for="row in Math.ceil((month.blank + month.days.length) / 7)" :key="row">
+            <td v-for="column in 7" :key="column">
+              <template v-for="day in month.days.slice((row - 1) * 7 + column - 1 - month.blank, (row - 1) * 7 + column - month.blank)" :key="day.date">
+                <button
+                  v-if="(row - 1) * 7 + column > month.blank" type="button" :class="{ covered: day.exception, today: day.date === today, picked: day.date === from || day.date === until }"
+                  :aria-label="day.exception ? `${day.date}: ${day.exception.hours}` : day.date" :title="day.exception?.hours" @click="pick(day.date)"
+                >
+                  {{ Number(day.date.slice(8)) }}
+                </button>
+              </template>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.exceptions { margin-top: 14px; font-size: 12.5px; }
+h3 { font-weight: 500; margin-bottom: 4px; }
+.add { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; margin: 6px 0; }
+input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 3px 6px; color: var(--ink); color-scheme: light dark; }
+.fault { color: var(--needle-text); }
+.link:disabled { color: var(--soft); cursor: default; }
+.months { display: flex; flex-wrap: wrap; gap: 6px 28px; margin-top: 8px; }
+caption { text-align: left; font-style: italic; font-family: var(--font-serif); font-size: 14px; }
+td { padding: 0; text-align: center; }
+td button { width: 26px; height: 22px; cursor: pointer; color: var(--soft); border-radius: 2px; }
+td button:hover { background: var(--paper); }
+td button.covered { background: var(--water); color: var(--ink); }
+td button.today { font-weight: 700; color: var(--ink); text-decoration: underline; }
+td button.picked { outline: 1.5px solid var(--needle); }
+</style>

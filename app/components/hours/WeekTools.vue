@@ -1,0 +1,72 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { readClock } from '../../../core/time/spoken.ts'
+import { DAY_NAMES, type Week } from '../../../core/time/week.ts'
+import { copied, inverted, weekOf, windowsOf } from './paint.ts'
+
+/** Acts on a whole week: a window typed as one would say it, a day copied to others, and the hours turned round. */
+const props = defineProps<{ week: Week }>()
+const emit = defineEmits<{ paint: [week: Week] }>()
+
+const SETS = [{ name: 'every day', days: [0, 1, 2, 3, 4, 5, 6] }, { name: 'weekdays', days: [0, 1, 2, 3, 4] }, { name: 'the weekend', days: [5, 6] }, ...DAY_NAMES.map((name, day) => ({ name: name as string, days: [day] }))]
+const onto = ref(0)
+const source = ref(0)
+const target = ref(0)
+const from = ref('')
+const until = ref('')
+
+/** The minute of the day that was typed, `null` where it is none. */
+function minuteOf(text: string): number | null {
+  const clock = readClock(text)
+  return clock === null ? null : Number(clock.slice(0, 2)) * 60 + Number(clock.slice(3))
+}
+/** The minutes of a length such as "10h", "90 min" or "1.5 h", `null` where it is none. */
+function lengthOf(text: string): number | null {
+  const match = /^(\d+(?:\.\d+)?)\s*(h|hours?|m|min|minutes?)$/i.exec(text.trim())
+  return match ? Math.round(Number(match[1]) * (match[2]!.toLowerCase().startsWith('h') ? 60 : 1)) : null
+}
+const typed = computed(() => {
+  const start = minuteOf(from.value)
+  const length = lengthOf(until.value)
+  const end = minuteOf(until.value)
+  if (start === null || (length === null && end === null)) return null
+  const span = length ?? ((end! - start + 1439) % 1440) + 1
+  return span >= 1 && span <= 1440 ? { start, end: start + span } : null
+})
+const wrong = computed(() => from.value !== '' && until.value !== '' && typed.value === null)
+
+function add() {
+  if (!typed.value) return
+  emit('paint', weekOf([...windowsOf(props.week), ...SETS[onto.value]!.days.map(day => ({ day, ...typed.value! }))]))
+  from.value = until.value = ''
+}
+</script>
+
+<template>
+  <div class="tools">
+    <span class="group">
+      <select v-model="onto" aria-label="On which days"><option v-for="(set, index) in SETS" :key="set.name" :value="index">{{ set.name }}</option></select>
+      <input v-model="from" aria-label="From" placeholder="9pm" @keydown.enter.prevent="add"> until
+      <input v-model="until" aria-label="Until, or for how long" placeholder="7, or 10h" :aria-invalid="wrong" @keydown.enter.prevent="add">
+      <button type="button" :disabled="typed === null" @click="add">add the window</button>
+    </span>
+    <span class="group">
+      copy <select v-model="source" aria-label="Day to copy"><option v-for="(name, day) in DAY_NAMES" :key="name" :value="day">{{ name }}</option></select>
+      to <select v-model="target" aria-label="Days to copy to"><option v-for="(set, index) in SETS" :key="set.name" :value="index">{{ set.name }}</option></select>
+      <button type="button" @click="emit('paint', copied(week, source, SETS[target]!.days))">copy</button>
+    </span>
+    <button type="button" title="What was inside is outside, and the other way round" @click="emit('paint', inverted(week))">turn round</button>
+    <span v-if="wrong" class="wrong" role="alert">Write times as in 9pm, 21, 21:00 or 9.30 pm, lengths as in 10h or 90 min.</span>
+  </div>
+</template>
+
+<style scoped>
+.tools { display: flex; flex-wrap: wrap; gap: 8px 22px; align-items: center; margin-top: 10px; font-size: 12.5px; color: var(--soft); }
+.group { display: inline-flex; flex-wrap: wrap; align-items: center; gap: 6px; }
+select, input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 3px 6px; color: var(--ink); }
+input { width: 76px; }
+input::placeholder { color: var(--soft); opacity: 1; }
+button { color: var(--ink); text-decoration: underline; text-decoration-color: var(--line); text-underline-offset: 3px; cursor: pointer; padding: 2px 4px; }
+button:disabled { color: var(--soft); cursor: default; }
+.wrong { flex-basis: 100%; color: var(--needle-text); }
+</style>
