@@ -69,8 +69,9 @@ async function takeOut(group: Group) {
 </template>
 
 <style scoped>
-.groups { margin: 6px 0 22px; }
-ul { display: grid; grid-template-columns: repeat(auto-fill, minmax(300px, 1fr)); gap: 0 24px; margin-top: 6px; }
+.groups { position: sticky; top: 140px; max-height: calc(100vh - 200px); overflow: auto; }
+ul { margin-top: 6px; }
+@media (max-width: 1000px) { .groups { position: static; max-height: none; } }
 li { border-top: 1px solid var(--line); padding: 8px 6px 12px; }
 li.over { background: var(--leaf); box-shadow: inset 0 0 0 1.5px var(--needle); }
 b { font-size: 16px; font-weight: 500; margin-right: 10px; }
