@@ -68,6 +68,29 @@ test('a week is painted with mouse and keyboard, typed, copied, turned round and
   await expect(page.getByRole('button', { name: /Painted Mo-Fr 21:00-07:00 and one exception/ })).toBeVisible()
 })
 
+test('a schedule goes into a calendar file and back, and holidays become exceptions', async ({ signedIn: page, place }) => {
+  await page.goto(`${place.url}/hours`)
+  await page.getByRole('button', { name: /^Play hours/ }).click()
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save as a calendar file' }).click()])
+  expect(download.suggestedFilename()).toBe('play-hours.ics')
+  const file = await download.path()
+
+  await page.getByRole('textbox', { name: 'Week' }).fill('off')
+  await page.getByLabel('Take in a calendar file').setInputFiles(file)
+  for (const box of await page.getByRole('list', { name: 'Entries of the calendar file' }).getByRole('checkbox').all()) await box.check()
+  await page.getByRole('button', { name: 'Take in 2' }).click()
+  await expect(page.getByRole('textbox', { name: 'Week' })).toHaveValue('Mo-Fr 16:00-18:30; Sa,Su 10:00-19:00')
+
+  const calendar = (...lines: string[]) => ({ name: 'holidays.ics', mimeType: 'text/calendar', buffer: Buffer.from(lines.join('\r\n')) })
+  await page.getByLabel('Take in a calendar file').setInputFiles(calendar('BEGIN:VCALENDAR', 'BEGIN:VEVENT', 'SUMMARY:Midwinter', 'DTSTART;VALUE=DATE:20261224', 'DTEND;VALUE=DATE:20261227', 'END:VEVENT',
+    'BEGIN:VEVENT', 'SUMMARY:Fair', 'DTSTART:20261205T100000', 'DTEND:20261205T120000', 'END:VEVENT', 'END:VCALENDAR'))
+  await expect(page.getByText('Fair: no counterpart here: it is a single event with a time')).toBeVisible()
+  await page.getByRole('button', { name: 'Take in 1' }).click()
+  await expect(page.getByRole('region', { name: 'Exceptions' })).toContainText('2026-12-24 to 2026-12-26: off')
+  await page.getByLabel('Take in a calendar file').setInputFiles(calendar('not a calendar'))
+  await expect(page.getByText(/This is no iCalendar file/)).toBeVisible()
+})
+
 test('pasted addresses show what they would do, and are taken in', async ({ signedIn: page, place }) => {
   await page.goto(`${place.url}/devices`)
   await page.getByRole('button', { name: 'Paste or drop addresses' }).click()

@@ -10,6 +10,7 @@ import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../words/rule.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import { minutesIn } from './paint.ts'
+import CalendarFile from './CalendarFile.vue'
 import ExceptionList from './ExceptionList.vue'
 import ScheduleFacts from './ScheduleFacts.vue'
 import WeekPainter from './WeekPainter.vue'
@@ -74,6 +75,7 @@ async function drop() {
     <WeekPainter :week="week" :needle="needle" @begin="remember" @paint="paint" @keydown.ctrl.z.prevent="undo" @keydown.meta.z.prevent="undo" />
     <WeekTools :week="week" @paint="next => (remember(), paint(next))" />
     <ExceptionList v-model="exceptions" />
+    <CalendarFile v-model:exceptions="exceptions" :schedule="{ ...schedule, name, week: weekText(week), exceptions }" :week="week" @paint="next => (remember(), paint(next))" />
     <ScheduleFacts :id="schedule.id" :week="weekText(week)" :exceptions="exceptions" />
     <p v-if="!isNew" class="soft users">{{ users.length === 0 ? 'No rule uses these hours yet.' : `Used by ${listWords(users)}.` }}</p>
     <p class="trouble" role="alert">{{ trouble }}</p>

@@ -1,0 +1,88 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { CalendarEntry } from '../../../core/formats/icalendar.ts'
+import type { Exception, Schedule } from '../../../core/policy/types.ts'
+import { clockText, DAY_NAMES, type Week } from '../../../core/time/week.ts'
+import { useBoard } from '../../stores/board.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { weekOf, windowsOf } from './paint.ts'
+
+/** Hours out into a calendar file, and entries of one in: whole days as exceptions, weekly events as windows. */
+const props = defineProps<{ schedule: Schedule, week: Week }>()
+const emit = defineEmits<{ paint: [week: Week] }>()
+const exceptions = defineModel<readonly Exception[]>('exceptions', { required: true })
+const [network, moment, board] = [useNetwork(), useMoment(), useBoard()]
+const entries = ref<CalendarEntry[]>([])
+const picked = ref<boolean[]>([])
+const trouble = ref('')
+const chosen = computed(() => entries.value.filter((_, index) => picked.value[index]))
+// Calendars and their time-zone data are large, and seldom wanted: loaded when they are.
+const format = () => import('../../../core/formats/icalendar.ts')
+
+async function save() {
+  const { scheduleCalendar } = await format()
+  const text = scheduleCalendar(props.schedule, network.zone, board.today, moment.now)
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(new Blob([text], { type: 'text/calendar' }))
+  link.download = `${props.schedule.id || 'hours'}.ics`
+  link.click()
+  URL.revokeObjectURL(link.href)
+}
+async function open(event: Event) {
+  const input = event.target as HTMLInputElement
+  const [file] = input.files ?? []
+  if (!file) return
+  trouble.value = ''
+  entries.value = []
+  try {
+    const { readCalendar } = await format()
+    entries.value = readCalendar(await file.text())
+    picked.value = entries.value.map(entry => entry.becomes === 'exception')
+    if (entries.value.length === 0) trouble.value = `There is no entry in ${file.name}.`
+  } catch (error) {
+    trouble.value = error instanceof Error ? error.message : String(error)
+  }
+  input.value = ''
+}
+function take() {
+  const dates = chosen.value.flatMap(entry => entry.exception ?? [])
+  const windows = chosen.value.flatMap(({ days, span }) => span ? days.map(day => ({ day, ...span })) : [])
+  if (dates.length > 0) exceptions.value = [...exceptions.value, ...dates]
+  if (windows.length > 0) emit('paint', weekOf([...windowsOf(props.week), ...windows]))
+  entries.value = []
+}
+function words({ becomes, exception, days, span, reason }: CalendarEntry): string {
+  if (becomes === 'exception') return `${exception!.from}${exception!.until === exception!.from ? '' : ` to ${exception!.until}`}, off`
+  if (becomes === 'none') return `no counterpart here: ${reason}`
+  return `every ${days.map(day => DAY_NAMES[day]).join(', ')} ${clockText(span!.start)} to ${clockText(span!.end % 1440)}`
+}
+</script>
+
+<template>
+  <div class="calendar">
+    <p>
+      <button type="button" class="link" @click="save">Save as a calendar file</button>
+      <label class="link">Take in a calendar file<input type="file" accept=".ics,text/calendar" class="file" @change="open"></label>
+    </p>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <template v-if="entries.length > 0">
+      <ul aria-label="Entries of the calendar file">
+        <li v-for="(entry, index) in entries" :key="index" :class="{ soft: entry.becomes === 'none' }">
+          <label><input v-model="picked[index]" type="checkbox" :disabled="entry.becomes === 'none'"> {{ entry.name }}: {{ words(entry) }}</label>
+        </li>
+      </ul>
+      <button type="button" class="link" :disabled="chosen.length === 0" @click="take">Take in {{ chosen.length }}</button>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.calendar { margin-top: 12px; font-size: 12.5px; }
+p { display: flex; gap: 18px; }
+.file { position: absolute; width: 1px; height: 1px; opacity: 0; }
+.link:focus-within { outline: 2px solid var(--needle); outline-offset: 2px; }
+ul { max-height: 220px; overflow: auto; margin: 6px 0; }
+.trouble { color: var(--needle-text); }
+.link:disabled { color: var(--soft); cursor: default; }
+</style>
