@@ -8,10 +8,10 @@ export class ApiError extends Error {
 }
 
 /** Calls a route of the server; throws ApiError with the server's words. Without a session it leads to the sign-in page. */
-export async function callApi<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
+export async function callApi<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown, headers: Record<string, string> = {}): Promise<T> {
   const response = await fetch(path, {
     method,
-    headers: body === undefined ? {} : { 'content-type': 'application/json' },
+    headers: body === undefined ? headers : { ...headers, 'content-type': 'application/json' },
     body: body === undefined ? undefined : JSON.stringify(body),
   }).catch(() => {
     throw new ApiError(0, { code: 'unreachable', message: 'The server does not answer. Is it running, and are you on its network?' })

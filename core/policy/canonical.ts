@@ -18,6 +18,11 @@ export function digestOf(policy: Policy): string {
   return bytesToHex(sha256(utf8ToBytes(canonicalText(policy))))
 }
 
+/** A short mark of one entry of a policy (a device, a rule, …), the same exactly while it says the same: 16 hexadecimal digits. */
+export function markOf(entry: object): string {
+  return bytesToHex(sha256(utf8ToBytes(canonicalize(entry)!))).slice(0, 16)
+}
+
 function lean(value: unknown, key: string): unknown {
   if (Array.isArray(value)) return value.map(entry => lean(entry, ''))
   if (typeof value !== 'object' || value === null) return value

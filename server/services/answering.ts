@@ -1,4 +1,4 @@
-import { defineEventHandler, getRouterParam, getValidatedQuery, readBody, setResponseStatus, type EventHandler, type H3Event } from 'h3'
+import { defineEventHandler, getHeader, getRouterParam, getValidatedQuery, readBody, setResponseStatus, type EventHandler, type H3Event } from 'h3'
 import { ValidationError, type InferType, type Schema } from 'yup'
 import type { ErrorAnswer } from '../../shared/answers.ts'
 import { context, type Context } from './context.ts'
@@ -38,6 +38,11 @@ export async function bodyOf<S extends Schema>(event: H3Event, schema: S): Promi
 /** The id in the path of the request. */
 export function idOf(event: H3Event): string {
   return decodeURIComponent(getRouterParam(event, 'id') ?? '')
+}
+
+/** The mark of the entry as the sender knew it (RFC 9110, section 13.1.1), where it was sent. */
+export function markIn(event: H3Event): string | undefined {
+  return getHeader(event, 'if-match')?.replaceAll('"', '')
 }
 
 /** Whether the query says `name=true`. */

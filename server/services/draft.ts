@@ -1,3 +1,4 @@
+import { markOf } from '../../core/policy/canonical.ts'
 import { freeId } from '../../core/policy/id.ts'
 import type { DeviceEdit } from '../../core/policy/parts.ts'
 import type { Device, Group, Place, Policy, Rule, Schedule } from '../../core/policy/types.ts'
@@ -35,19 +36,19 @@ export async function fillDraft(sql: Sql, policy: Policy): Promise<void> {
 /** Changes name and time zone of the place. */
 export const changePlace = (sql: Sql, changed: Place) => edit(sql, tx => savePlace(tx, changed))
 
-/** Adds a device (`id` = null) or replaces one; answers its id. Throws `address-taken`, `not-found`. */
-export async function putDevice(sql: Sql, id: string | null, form: Omit<Device, 'id'>): Promise<string> {
-  const [key] = await putDevices(sql, [{ id, device: form }])
+/** Adds a device (`id` = null) or replaces one, with a `mark` only while it is as that says; answers its id. Throws `address-taken`, `not-found`, `changed-meanwhile`. */
+export async function putDevice(sql: Sql, id: string | null, form: Omit<Device, 'id'>, mark?: string): Promise<string> {
+  const [key] = await putDevices(sql, [{ id, device: form }], mark)
   return key!
 }
 
 /** Adds and replaces several devices, all or none; answers their ids. Throws `address-taken`, `not-found`. */
-export function putDevices(sql: Sql, edits: readonly DeviceEdit[]): Promise<string[]> {
+export function putDevices(sql: Sql, edits: readonly DeviceEdit[], mark?: string): Promise<string[]> {
   return edit(sql, async (tx) => {
     const there = [...await devices(tx)]
     const keys: string[] = []
     for (const { id, device } of edits) {
-      const key = keyOf(there, id, device.name)
+      const key = keyOf(there, id, device.name, mark)
       const holder = await holderOf(tx, device.adapters.map(({ mac }) => mac), key)
       if (holder) throw new Refused('address-taken', `${holder.mac} belongs to “${holder.name}”. Add it there, or take it from there first.`)
       await saveDevice(tx, { id: key, ...device })
@@ -58,14 +59,14 @@ export function putDevices(sql: Sql, edits: readonly DeviceEdit[]): Promise<stri
   })
 }
 
-/** Adds a group (`id` = null) or replaces one; answers its id. */
-export const putGroup = (sql: Sql, id: string | null, form: Omit<Group, 'id'>) => put(sql, id, form, groups, saveGroup)
+/** Adds a group (`id` = null) or replaces one, by its mark as with a device; answers its id. */
+export const putGroup = (sql: Sql, id: string | null, form: Omit<Group, 'id'>, mark?: string) => put(sql, id, form, mark, groups, saveGroup)
 
-/** Adds a schedule (`id` = null) or replaces one; answers its id. */
-export const putSchedule = (sql: Sql, id: string | null, form: Omit<Schedule, 'id'>) => put(sql, id, form, schedules, saveSchedule)
+/** Adds a schedule (`id` = null) or replaces one, by its mark as with a device; answers its id. */
+export const putSchedule = (sql: Sql, id: string | null, form: Omit<Schedule, 'id'>, mark?: string) => put(sql, id, form, mark, schedules, saveSchedule)
 
-/** Adds a rule at the end (`id` = null) or replaces one; answers its id. */
-export const putRule = (sql: Sql, id: string | null, form: Omit<Rule, 'id'>) => put(sql, id, form, rules, saveRule)
+/** Adds a rule at the end (`id` = null) or replaces one, by its mark as with a device; answers its id. */
+export const putRule = (sql: Sql, id: string | null, form: Omit<Rule, 'id'>, mark?: string) => put(sql, id, form, mark, rules, saveRule)
 
 /** Puts the rules into a new order. */
 export const sortRules = (sql: Sql, ids: readonly string[]) => edit(sql, tx => orderRules(tx, ids))
@@ -80,18 +81,21 @@ export function takeOut(sql: Sql, kind: 'device' | 'group' | 'schedule' | 'rule'
   })
 }
 
-async function put<F extends { name: string }>(sql: Sql, id: string | null, form: F, all: (sql: Sql) => Promise<{ id: string }[]>, save: (sql: Sql, entry: F & { id: string }) => Promise<void>): Promise<string> {
+async function put<F extends { name: string }>(sql: Sql, id: string | null, form: F, mark: string | undefined, all: (sql: Sql) => Promise<{ id: string }[]>, save: (sql: Sql, entry: F & { id: string }) => Promise<void>): Promise<string> {
   return edit(sql, async (tx) => {
-    const key = keyOf(await all(tx), id, form.name)
+    const key = keyOf(await all(tx), id, form.name, mark)
     await save(tx, { id: key, ...form })
     return key
   })
 }
 
-function keyOf(there: readonly { id: string }[], id: string | null, name: string): string {
-  const ids = there.map(entry => entry.id)
-  if (id !== null && !ids.includes(id)) throw new Refused('not-found', `The draft has no “${id}”.`)
-  return id ?? freeId(name, ids)
+// The mark is that of the entry as the editor knew it: where it is another now, somebody else was quicker.
+function keyOf(there: readonly { id: string }[], id: string | null, name: string, mark: string | undefined): string {
+  if (id === null) return freeId(name, there.map(entry => entry.id))
+  const now = there.find(entry => entry.id === id)
+  if (!now) throw new Refused('not-found', `The draft has no “${id}”.`)
+  if (mark !== undefined && mark !== markOf(now)) throw new Refused('changed-meanwhile')
+  return id
 }
 
 // What a constraint of the tables refuses (SQLSTATE 23503, a foreign key) is something that another edit took away.

@@ -9,6 +9,7 @@ export const ERRORS = {
   'not-found': { status: 404, words: 'There is no such thing here.' },
   'already-set-up': { status: 409, words: 'This place has its administrator already. Sign in.' },
   'not-set-up': { status: 409, words: 'This place has no name and time zone yet. Set it up first.' },
+  'changed-meanwhile': { status: 412, words: 'This was changed meanwhile, perhaps in another window. Nothing was overwritten: close it and open it again to see how it is now.' },
   'address-taken': { status: 409, words: 'Another device has this address.' },
   'in-use': { status: 409, words: 'This is in use.' },
   'nothing-to-put-live': { status: 409, words: 'The draft says what is live already.' },

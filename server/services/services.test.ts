@@ -6,6 +6,7 @@ import { join } from 'node:path'
 import type { AddressInfo } from 'node:net'
 import pino from 'pino'
 import { afterAll, afterEach, beforeEach, describe, expect, test } from 'vitest'
+import { markOf } from '../../core/policy/canonical.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { startGateway } from '../../gateway/gateway.ts'
 import { gatewayAt } from '../../gateway/http-client.ts'
@@ -82,6 +83,16 @@ describe('the draft', () => {
     const form = { name: 'Copy', adapters: demo.devices[0]!.adapters, shielded: false, note: '' }
     await expect(putDevice(sql, null, form)).rejects.toMatchObject({ code: 'address-taken', message: expect.stringContaining('belongs to “Press room laptop”') as unknown })
     expect(await readDraft(sql)).toEqual(demo)
+  })
+
+  test('replaces nothing that was changed since it was read, and says so', async () => {
+    await fillDraft(sql, demo)
+    const [schedule] = demo.schedules
+    const { id, ...form } = schedule!
+    await putSchedule(sql, id, { ...form, week: 'off' }, markOf(schedule!))
+    await expect(putSchedule(sql, id, { ...form, name: 'Late' }, markOf(schedule!))).rejects.toMatchObject({ code: 'changed-meanwhile' })
+    await expect(putDevice(sql, 'hall-radio', { ...demo.devices[0]!, adapters: [] }, 'another')).rejects.toMatchObject({ code: 'changed-meanwhile' })
+    expect((await readDraft(sql)).schedules[0]).toEqual({ ...schedule, week: 'off' })
   })
 
   test('takes nothing out that a rule names, and says which', async () => {

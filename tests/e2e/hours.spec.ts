@@ -91,6 +91,22 @@ test('a schedule goes into a calendar file and back, and holidays become excepti
   await expect(page.getByText(/This is no iCalendar file/)).toBeVisible()
 })
 
+test('two windows that edit one schedule: the later is told, and nothing is overwritten', async ({ signedIn: page, place }) => {
+  const other = await page.context().newPage()
+  for (const one of [page, other]) {
+    await one.goto(`${place.url}/hours`)
+    await one.getByRole('button', { name: /^Night / }).click()
+  }
+  await page.getByRole('textbox', { name: 'Week' }).fill('Mo-Su 23:00-07:00')
+  await other.getByRole('textbox', { name: 'Week' }).fill('Mo-Su 20:00-07:00')
+  await page.getByRole('button', { name: 'Keep in the draft' }).click()
+  await expect(other.getByRole('button', { name: /^Night Mo-Su 23:00-07:00/ })).toBeVisible()
+  await other.getByRole('button', { name: 'Keep in the draft' }).click()
+  await expect(other.getByRole('alert')).toContainText('This was changed meanwhile')
+  await expect(other.getByRole('textbox', { name: 'Week' })).toHaveValue('Mo-Su 20:00-07:00')
+  await expect(page.getByRole('button', { name: /^Night Mo-Su 23:00-07:00/ })).toBeVisible()
+})
+
 test('pasted addresses show what they would do, and are taken in', async ({ signedIn: page, place }) => {
   await page.goto(`${place.url}/devices`)
   await page.getByRole('button', { name: 'Paste or drop addresses' }).click()

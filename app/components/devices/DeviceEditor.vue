@@ -12,11 +12,13 @@ const emit = defineEmits<{ done: [] }>()
 const network = useNetwork()
 const { busy, trouble, put, remove } = useDraft()
 const toast = useToast()
+/** The device as it was when the editor opened: another window may change it meanwhile. */
+const was = props.device
 const form = ref({ name: props.device.name, shielded: props.device.shielded, note: props.device.note })
 const member = ref(network.draft!.groups.filter(group => group.members.includes(props.device.id)).map(group => group.id))
 
 async function keep() {
-  if (!await put('devices', props.device.id, { ...form.value, adapters: props.device.adapters })) return
+  if (!await put('devices', props.device.id, { ...form.value, adapters: was.adapters }, was)) return
   for (const { id, name, note, members } of network.draft!.groups) {
     const [was, is] = [members.includes(props.device.id), member.value.includes(id)]
     if (was === is) continue

@@ -25,7 +25,8 @@ const shelves = computed(() => network.draft!.groups.map(group => ({
 function inForce(rule: Rule): boolean {
   return rule.enabled && whenWithin(network.draft!, rule.when, second.value, second.value + 1).length > 0
 }
-const change = ({ id, name, note, members }: Group) => put('groups', id, { name, note, members })
+/** Replaces a group by one with its id, where nobody else changed it meanwhile. */
+const change = ({ id, name, note, members }: Group) => put('groups', id, { name, note, members }, network.draft!.groups.find(group => group.id === id))
 async function drop(event: DragEvent, group: Group) {
   over.value = null
   const device = event.dataTransfer?.getData(DRAGGED)

@@ -23,6 +23,8 @@ const [network, moment, board] = [useNetwork(), useMoment(), useBoard()]
 const { busy, trouble, put, remove } = useDraft()
 const toast = useToast()
 
+/** The schedule as it was when the editor opened: another window may change it meanwhile. */
+const was = props.schedule
 const name = ref(props.schedule.name)
 const text = ref(props.schedule.week)
 const exceptions = ref(props.schedule.exceptions)
@@ -51,7 +53,7 @@ const needle = computed(() => {
 const changed = computed(() => props.isNew || exceptions.value !== props.schedule.exceptions || name.value.trim() !== props.schedule.name || (!fault.value && weekText(week.value) !== props.schedule.week))
 
 async function keep() {
-  const id = await put('schedules', props.isNew ? null : props.schedule.id, { name: name.value, week: text.value, exceptions: exceptions.value, note: props.schedule.note })
+  const id = await put('schedules', props.isNew ? null : props.schedule.id, { name: name.value, week: text.value, exceptions: exceptions.value, note: props.schedule.note }, props.isNew ? undefined : was)
   if (id) emit('done', props.isNew ? id : null)
 }
 async function drop() {

@@ -16,7 +16,9 @@ const toast = useToast()
 
 /** Menus are as wide as their longest entry, not as the field. */
 const WIDE = { content: 'w-auto min-w-56' }
-const { who, what, when } = props.rule
+/** The rule as it was when the editor opened: another window may change it meanwhile. */
+const was = props.rule
+const { who, what, when } = was
 const name = ref(props.rule.name)
 const effect = ref(props.rule.effect)
 const enabled = ref(props.rule.enabled)
@@ -44,7 +46,7 @@ async function keep() {
   const id = await put('rules', props.isNew ? null : props.rule.id, {
     name: name.value, enabled: enabled.value, effect: effect.value, note: props.rule.note,
     who: whoOf(named.value, except.value), what: whatOf(internet.value, closed.value, what), when: whenOf(timing.value, schedules.value, once.value),
-  })
+  }, props.isNew ? undefined : was)
   if (id) emit('done')
 }
 async function drop() {

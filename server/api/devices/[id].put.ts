@@ -1,5 +1,5 @@
 import { deviceForm } from '../../../shared/forms.ts'
-import { answering, bodyOf, idOf } from '../../services/answering.ts'
+import { answering, bodyOf, idOf, markIn } from '../../services/answering.ts'
 import { putDevice } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => ({ id: await putDevice(sql, idOf(event), await bodyOf(event, deviceForm)) }))
+export default answering(async ({ sql, event }) => ({ id: await putDevice(sql, idOf(event), await bodyOf(event, deviceForm), markIn(event)) }))

@@ -1,5 +1,5 @@
 import { groupForm } from '../../../shared/forms.ts'
-import { answering, bodyOf, idOf } from '../../services/answering.ts'
+import { answering, bodyOf, idOf, markIn } from '../../services/answering.ts'
 import { putGroup } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => ({ id: await putGroup(sql, idOf(event), await bodyOf(event, groupForm)) }))
+export default answering(async ({ sql, event }) => ({ id: await putGroup(sql, idOf(event), await bodyOf(event, groupForm), markIn(event)) }))

@@ -1,5 +1,5 @@
 import { ruleForm } from '../../../shared/forms.ts'
-import { answering, bodyOf, idOf } from '../../services/answering.ts'
+import { answering, bodyOf, idOf, markIn } from '../../services/answering.ts'
 import { putRule } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => ({ id: await putRule(sql, idOf(event), await bodyOf(event, ruleForm)) }))
+export default answering(async ({ sql, event }) => ({ id: await putRule(sql, idOf(event), await bodyOf(event, ruleForm), markIn(event)) }))
