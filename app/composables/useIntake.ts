@@ -1,10 +1,10 @@
 import { onScopeDispose, ref, shallowRef } from 'vue'
-import type { Reading } from '../../core/formats/reading.ts'
-import type { IntakeAnswer } from '../workers/intake.ts'
+import type { Policy } from '../../core/policy/types.ts'
+import type { IntakeAnswer, IntakeQuestion, IntakeSummary } from '../workers/intake.ts'
 
 /** Reads addresses out of a text or a file in a worker; a newer text ends the reading of an older one. */
 export function useIntake() {
-  const reading = shallowRef<Reading | null>(null)
+  const summary = shallowRef<IntakeSummary | null>(null)
   /** The share that is read, 0 to 1; `null` while nothing is being read. */
   const progress = ref<number | null>(null)
   const trouble = ref('')
@@ -17,11 +17,11 @@ export function useIntake() {
   }
 
   /** Begins to read; the empty text takes back what was read. */
-  function read(source: string | File): void {
+  function read(source: string | File, draft: Policy): void {
     stop()
     trouble.value = ''
     if (source === '') {
-      reading.value = null
+      summary.value = null
       return
     }
     progress.value = 0
@@ -31,13 +31,13 @@ export function useIntake() {
         progress.value = data.progress
         return
       }
-      if ('reading' in data) reading.value = data.reading
+      if ('summary' in data) summary.value = data.summary
       else trouble.value = `This could not be read: ${data.fault}`
       stop()
     }
-    worker.postMessage(source)
+    worker.postMessage({ source, draft } satisfies IntakeQuestion)
   }
 
   onScopeDispose(stop)
-  return { reading, progress, trouble, read }
+  return { summary, progress, trouble, read }
 }

@@ -1,13 +1,35 @@
 import { readAddresses } from '../../core/formats/addresses.ts'
-import type { Reading } from '../../core/formats/reading.ts'
+import { intakeOf, type Intake } from '../../core/formats/intake.ts'
+import type { Unread } from '../../core/formats/reading.ts'
+import type { Policy } from '../../core/policy/types.ts'
 
-export type IntakeAnswer = { readonly progress: number } | { readonly reading: Reading } | { readonly fault: string }
+/** How many machines and unread lines are told one by one; the others are counted. */
+export const SHOWN = 200
 
-self.onmessage = async ({ data }: MessageEvent<string | File>) => {
+/** A text or a file to read, and the draft that it would go into. */
+export interface IntakeQuestion { readonly source: string | File, readonly draft: Policy }
+
+/** What was read: only as much of it as one looks at, since a lease file may name a million machines. */
+export interface IntakeSummary {
+  readonly format: string
+  readonly counts: Readonly<Record<Intake['act'], number>>
+  readonly items: readonly Intake[]
+  readonly unread: readonly Unread[]
+  readonly unreadCount: number
+}
+
+export type IntakeAnswer = { readonly progress: number } | { readonly summary: IntakeSummary } | { readonly fault: string }
+
+self.onmessage = async ({ data: { source, draft } }: MessageEvent<IntakeQuestion>) => {
   const tell = (answer: IntakeAnswer) => self.postMessage(answer)
   try {
-    const text = typeof data === 'string' ? data : await data.text()
-    tell({ reading: readAddresses(text, progress => tell({ progress })) })
+    const reading = readAddresses(typeof source === 'string' ? source : await source.text(), progress => tell({ progress }))
+    const items = intakeOf(reading, draft)
+    const counts = { add: 0, extend: 0, known: 0, clash: 0 }
+    for (const { act } of items) counts[act]++
+    // What asks for something comes first: among thousands that are known, the few new ones matter.
+    const order = [...items.filter(({ act }) => act !== 'known'), ...items.filter(({ act }) => act === 'known')]
+    tell({ summary: { format: reading.format, counts, items: order.slice(0, SHOWN), unread: reading.unread.slice(0, SHOWN), unreadCount: reading.unread.length } })
   } catch (error) {
     tell({ fault: error instanceof Error ? error.message : String(error) })
   }

@@ -126,6 +126,13 @@ cut off
   await page.getByRole('button', { name: 'Take in one' }).click()
   await expect(page.getByRole('button', { name: /Old laptop .* 02:5e:40:00:00:09 Wi-Fi/ })).toBeVisible()
 
+  await page.getByRole('button', { name: 'Paste or drop addresses' }).click()
+  const leases = Array.from({ length: 60_000 }, (_, index) => `1795428000 02:5e:7${(index >> 16) & 15}:00:${(index >> 8 & 255).toString(16).padStart(2, '0')}:${(index & 255).toString(16).padStart(2, '0')} 192.0.2.9 host-${index} *`)
+  await page.getByLabel('or choose a file').setInputFiles({ name: 'leases', mimeType: 'text/plain', buffer: Buffer.from(leases.join('\n')) })
+  await expect(page.getByText('Read as leases of dnsmasq: 60000 new.')).toBeVisible()
+  await expect(page.getByText('and 59800 more.')).toBeVisible()
+  await page.getByRole('main').getByRole('button', { name: 'Close' }).click()
+
   const card = page.locator('[data-mac="02:5e:10:00:00:32"]')
   await expect(card).toContainText('Looks like the same machine as Ledger laptop')
   await card.getByRole('button', { name: 'Add it there' }).click()

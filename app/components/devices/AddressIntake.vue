@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { intakeOf, type Intake } from '../../../core/formats/intake.ts'
+import type { Intake } from '../../../core/formats/intake.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useIntake } from '../../composables/useIntake.ts'
 import { useNetwork } from '../../stores/network.ts'
@@ -9,30 +9,28 @@ import { suggestedName } from './newcomers.ts'
 
 /** Takes addresses in from whatever is pasted or dropped; nothing counts before what it would do was seen. */
 const emit = defineEmits<{ done: [] }>()
-/** How many machines and unread lines are listed, and how many machines are taken in at once. */
-const SHOWN = 200
 const network = useNetwork()
 const toast = useToast()
-const { reading, progress, trouble, read } = useIntake()
+const { summary, progress, trouble, read } = useIntake()
 const { busy, trouble: refused, send } = useDraft()
 
 const text = ref('')
 const over = ref(false)
 const picked = ref<boolean[]>([])
 const names = ref<string[]>([])
-const items = computed(() => reading.value ? intakeOf(reading.value, network.draft!) : [])
-const listed = computed(() => items.value.slice(0, SHOWN))
+const listed = computed(() => summary.value?.items ?? [])
+const more = computed(() => Object.values(summary.value?.counts ?? {}).reduce((sum, count) => sum + count, 0) - listed.value.length)
 const useful = (item: Intake) => item.act === 'add' || item.act === 'extend'
-watch(text, value => read(value.trim() === '' ? '' : value))
-watch(reading, () => {
+watch(text, value => read(value.trim() === '' ? '' : value, network.draft!))
+watch(summary, () => {
   names.value = listed.value.map(item => item.devices.length > 0 ? item.name : suggestedName({ hostName: item.name }))
   picked.value = listed.value.map((item, index) => useful(item) && names.value[index] !== '')
 })
 const chosen = computed(() => listed.value.flatMap((item, index) => picked.value[index] && useful(item) ? [{ item, name: names.value[index]!.trim() }] : []))
 const nameless = computed(() => chosen.value.some(({ name }) => name === ''))
-const summary = computed(() => {
-  const count = (act: Intake['act']) => items.value.filter(item => item.act === act).length
-  const parts = [[count('add'), 'new'], [count('extend'), 'with a further adapter'], [count('known'), 'known already'], [count('clash'), 'in conflict']] as const
+const outcome = computed(() => {
+  const { add = 0, extend = 0, known = 0, clash = 0 } = summary.value?.counts ?? {}
+  const parts = [[add, 'new'], [extend, 'with a further adapter'], [known, 'known already'], [clash, 'in conflict']] as const
   return parts.filter(([number]) => number > 0).map(([number, words]) => `${countWord(number)} ${words}`).join(', ') || 'no address'
 })
 
@@ -44,7 +42,11 @@ function actWords({ act, devices }: Intake): string {
 function drop(event: DragEvent) {
   over.value = false
   const file = event.dataTransfer?.files[0]
-  if (file) read(file)
+  if (file) read(file, network.draft!)
+}
+function open(event: Event) {
+  const [file] = (event.target as HTMLInputElement).files ?? []
+  if (file) read(file, network.draft!)
 }
 async function keep() {
   const edits = chosen.value.map(({ item: { fresh, devices: [device] }, name }) => {
@@ -61,9 +63,10 @@ async function keep() {
   <form class="leaf intake" :class="{ over }" @submit.prevent="keep" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="drop">
     <label for="intake-text">Paste what a machine says of itself, a neighbour table, a lease file, or a list; or drop a file here.</label>
     <textarea id="intake-text" v-model="text" rows="6" spellcheck="false" placeholder="ipconfig /all, getmac /v, ip link, ifconfig, arp -a, ip neigh, leases, or 02:5e:10:00:00:01 Till" />
+    <p class="from"><label class="link">or choose a file<input type="file" class="file" @change="open"></label></p>
     <p v-if="progress !== null" role="status" class="soft"><progress :value="progress" max="1" aria-label="Reading" /> Reading…</p>
-    <template v-else-if="reading">
-      <p role="status" class="what">Read as <b>{{ reading.format }}</b>: {{ summary }}{{ reading.unread.length > 0 ? `, and ${countWord(reading.unread.length)} ${reading.unread.length === 1 ? 'line' : 'lines'} not read` : '' }}.</p>
+    <template v-else-if="summary">
+      <p role="status" class="what">Read as <b>{{ summary.format }}</b>: {{ outcome }}{{ summary.unreadCount > 0 ? `, and ${countWord(summary.unreadCount)} ${summary.unreadCount === 1 ? 'line' : 'lines'} not read` : '' }}.</p>
       <ul class="items">
         <li v-for="(item, index) in listed" :key="index" :class="item.act">
           <input v-model="picked[index]" type="checkbox" :disabled="!useful(item)" :aria-label="`Take in ${names[index] || item.fresh[0]?.mac}`">
@@ -73,9 +76,9 @@ async function keep() {
           <span>{{ actWords(item) }}</span>
         </li>
       </ul>
-      <p v-if="items.length > SHOWN" class="soft">and {{ items.length - SHOWN }} more. Take these in, then paste again for the next.</p>
-      <ul v-if="reading.unread.length > 0" class="unread" aria-label="Lines that could not be read">
-        <li v-for="line in reading.unread.slice(0, SHOWN)" :key="line.line">Line {{ line.line }}: {{ line.message }} <code>{{ line.text }}</code></li>
+      <p v-if="more > 0" class="soft">and {{ more }} more. Take these in, then paste again for the next.</p>
+      <ul v-if="summary.unread.length > 0" class="unread" aria-label="Lines that could not be read">
+        <li v-for="line in summary.unread" :key="line.line">Line {{ line.line }}: {{ line.message }} <code>{{ line.text }}</code></li>
       </ul>
     </template>
     <p v-if="trouble || refused" class="trouble" role="alert">{{ trouble || refused }}</p>
@@ -94,6 +97,9 @@ label { display: block; margin-bottom: 6px; color: var(--soft); }
 textarea { width: 100%; background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 8px 10px; font: 12.5px/1.5 ui-monospace, monospace; }
 textarea::placeholder { color: var(--soft); opacity: 1; }
 .what { margin: 8px 0; }
+.from label { display: inline; }
+.file { position: absolute; width: 1px; height: 1px; opacity: 0; }
+.from label:focus-within { outline: 2px solid var(--needle); outline-offset: 2px; }
 .items { max-height: 300px; overflow: auto; border-top: 1px solid var(--line); }
 .items li { display: grid; grid-template-columns: 18px 160px minmax(0, 1fr) minmax(0, 0.7fr); gap: 12px; align-items: baseline; padding: 5px 2px; border-bottom: 1px solid var(--line); }
 .items input:not([type=checkbox]) { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 2px 8px; min-width: 0; }
