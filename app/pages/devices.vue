@@ -50,7 +50,7 @@ const headline = computed(() => newcomers.value.length === 0
     <div class="newcomers"><NewcomerCard v-for="sighting in newcomers" :key="sighting.mac" :sighting="sighting" @named="id => chosen = id" /></div>
     <div class="book">
       <div>
-        <div class="find"><input v-model="search" type="search" aria-label="Search devices" placeholder="Search by name, address, host name or IP"> <span class="soft">{{ rows.length }} of {{ network.draft!.devices.length }}</span></div>
+        <div class="find"><input v-model="search" type="search" aria-label="Search devices" placeholder="Search by name, address, host name or IP"> <span class="soft whitespace-nowrap">{{ rows.length }} of {{ network.draft!.devices.length }}</span></div>
         <p v-if="network.draft!.devices.length === 0" class="empty">No device has a name yet. {{ newcomers.length > 0 ? 'Begin with one of the newcomers above.' : 'As soon as one joins the network, it stands here.' }}</p>
         <p v-else-if="rows.length === 0" class="empty">No device matches “{{ search }}”. <button type="button" class="link" @click="search = ''">Show all</button></p>
         <ul>

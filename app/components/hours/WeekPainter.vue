@@ -33,9 +33,9 @@ let drag: { grip: Grip | 'make', index: number, anchor: number, was: Window, id:
 
 /** The absolute minute under the pointer, on the grid of steps. */
 function minuteAt(event: PointerEvent, step: number): number {
-  const box = frame.value!.getBoundingClientRect()
-  const day = Math.min(6, Math.max(0, Math.floor((event.clientY - box.top - TOP) / LANE)))
-  const minute = Math.min(1440, Math.max(0, (event.clientX - box.left - LEFT) / track.value * 1440))
+  const { left, top } = frame.value!.getBoundingClientRect()
+  const day = Math.min(6, Math.max(0, Math.floor((event.clientY - top - TOP) / LANE)))
+  const minute = Math.min(1440, Math.max(0, (event.clientX - left - LEFT) / track.value * 1440))
   return day * 1440 + Math.round(minute / step) * step
 }
 function grab(event: PointerEvent, index: number, grip: Grip | 'make') {
