@@ -54,7 +54,7 @@ test('the needle moves by keyboard, by hand and by words, and every screen follo
   await expect(page.getByRole('heading', { level: 1 })).toContainText('at 10:15')
   await page.getByRole('link', { name: 'Rules', exact: true }).click()
   await expect(page.getByRole('heading', { level: 1 })).toContainText('At that moment')
-  await expect(page.getByText('Quiet bench · in force')).toBeVisible()
+  await expect(page.getByText('No video or games at work · in force')).toBeVisible()
 })
 
 test('an override counts at once, shows its end, and is lifted', async ({ signedIn: page, place }) => {
