@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { covers } from '../../core/time/ranges.ts'
-import { whenWithin } from '../../core/decision/candidate.ts'
+import { timesWithin } from '../../core/decision/candidate.ts'
 import { DAY } from '../../core/time/instant.ts'
 import type { Schedule } from '../../core/policy/types.ts'
 import ScheduleEditor from '../components/hours/ScheduleEditor.vue'
@@ -16,8 +16,9 @@ const [network, moment] = [useNetwork(), useMoment()]
 const chosen = ref<string | null>(null)
 const NEW: Schedule = { id: '', name: '', week: 'Mo-Su 21:00-07:00', exceptions: [], note: '' }
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
+const times = computed(() => timesWithin(network.draft!, minute.value - DAY, minute.value + 8 * DAY))
 const rows = computed(() => network.draft!.schedules.map((schedule) => {
-  const ranges = whenWithin(network.draft!, { schedules: [schedule.id], outside: false }, minute.value - DAY, minute.value + 8 * DAY)
+  const ranges = times.value({ schedules: [schedule.id], outside: false })
   const inside = covers(ranges, minute.value)
   const turn = inside ? ranges.find(range => range.until > minute.value)!.until : ranges.find(range => range.from > minute.value)?.from
   const users = network.draft!.rules.filter(({ when }) => 'schedules' in when && when.schedules.includes(schedule.id)).map(rule => rule.name)

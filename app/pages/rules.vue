@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { covers } from '../../core/time/ranges.ts'
-import { whenWithin } from '../../core/decision/candidate.ts'
+import { timesWithin } from '../../core/decision/candidate.ts'
 import { DAY } from '../../core/time/instant.ts'
 import RuleEditor from '../components/rules/RuleEditor.vue'
 import RuleSentence from '../components/rules/RuleSentence.vue'
@@ -17,9 +17,9 @@ useHead({ title: 'Kairostat: rules' })
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const chosen = ref<string | null>(null)
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
+const times = computed(() => timesWithin(network.draft!, Math.min(board.week.from, minute.value), Math.max(board.week.until, minute.value + 8 * DAY)))
 const rows = computed(() => network.draft!.rules.map((rule) => {
-  const [from, until] = [Math.min(board.week.from, minute.value), Math.max(board.week.until, minute.value + 8 * DAY)]
-  const ranges = whenWithin(network.draft!, rule.when, from, until)
+  const ranges = times.value(rule.when)
   const inForce = rule.enabled && covers(ranges, minute.value)
   const next = ranges.find(range => range.from > minute.value)?.from
   const words = !rule.enabled ? 'switched off' : inForce ? 'in force' : next === undefined ? 'not in the coming week' : `from ${whenWords(next, moment.at, network.zone)}`

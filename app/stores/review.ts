@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed } from 'vue'
 import { entriesBetween } from '../../core/change/entries.ts'
+import { overridesFor } from '../../core/policy/overrides.ts'
 import { DAY } from '../../core/time/instant.ts'
 import { useDecided } from '../composables/useDecider.ts'
 import { useMoment } from './moment.ts'
@@ -10,8 +11,7 @@ import { useNetwork } from './network.ts'
 export const useReview = defineStore('review', () => {
   const [network, moment] = [useNetwork(), useMoment()]
   // Overrides count beside either policy, so both are compared with those that are in force.
-  const proposed = computed(() => network.draft && network.live && { ...network.draft, overrides: network.live.policy.overrides.filter(({ who }) =>
-    who.devices.every(id => network.draft!.devices.some(device => device.id === id))) })
+  const proposed = computed(() => network.draft && network.live && { ...network.draft, overrides: overridesFor(network.draft, network.live.policy.overrides) })
   const entries = computed(() => network.live && network.draft ? entriesBetween(network.live.policy, network.draft) : [])
   const minute = computed(() => Math.floor(moment.now / 60) * 60)
   const changes = useDecided(() => entries.value.length > 0 && proposed.value

@@ -42,11 +42,12 @@ export function blockedWords(count: number): string {
   return count === 1 ? 'one device is blocked' : `${countWord(count)} devices are blocked`
 }
 
-/** What happens next after a moment: the first instant at which someone is blocked or let back in, in words; `null` where nothing changes within the segments' reach. */
-export function nextWords(moments: readonly Moment[], blockedLater: (index: number, at: number) => boolean, at: number, zone: string): string | null {
+/** What happens next after a moment: the first instant at which someone is blocked or let back in, in words; `null` where nothing changes within the segments' reach. `blockedAt` says of each whether it is blocked at an instant. */
+export function nextWords(moments: readonly Moment[], blockedAt: (at: number) => readonly boolean[], at: number, zone: string): string | null {
   const ends = moments.flatMap(({ until }) => until === null ? [] : [until]).sort((a, b) => a - b)
   for (const end of new Set(ends)) {
-    const turning = moments.flatMap((moment, index) => moment.until === end ? [{ was: isBlocked(moment.state), is: blockedLater(index, end) }] : [])
+    const later = blockedAt(end)
+    const turning = moments.flatMap((moment, index) => moment.until === end ? [{ was: isBlocked(moment.state), is: later[index]! }] : [])
     const more = turning.filter(({ was, is }) => !was && is).length
     const fewer = turning.filter(({ was, is }) => was && !is).length
     if (more + fewer === 0) continue

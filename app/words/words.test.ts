@@ -49,7 +49,7 @@ test.each([
 test('what comes next counts who is blocked and who is let back in', () => {
   const next = (when: string) => {
     const moments = momentsAt(compiled, policy.devices.map(({ id }) => ({ device: id, mac: null })), at(when))
-    return nextWords(moments, (index, later) => isBlocked(standing(policy.devices[index]!.id, new Date(later * 1000).toISOString().replace('.000', '')).state), at(when), 'Europe/Lisbon')
+    return nextWords(moments, later => policy.devices.map(({ id }) => isBlocked(standing(id, new Date(later * 1000).toISOString().replace('.000', '')).state)), at(when), 'Europe/Lisbon')
   }
   expect([next('2026-11-25T12:00:00Z'), next('2026-11-25T21:30:00Z'), next('2026-11-28T12:00:00Z')]).toEqual(['At 21:00 two more are blocked.', 'At 22:00 one is let back in.', 'On Monday 07:00 two are let back in.'])
   expect([blockedWords(0), blockedWords(1), blockedWords(6), blockedWords(40)]).toEqual(['nobody is blocked', 'one device is blocked', 'six devices are blocked', '40 devices are blocked'])

@@ -43,9 +43,11 @@ export function hoursLookup(schedules: ReadonlyMap<string, Hours>, zone: string,
   }
 }
 
-/** When a rule of the policy would be in force within `[from, until)` (seconds), were it switched on. */
-export function whenWithin(policy: Policy, when: When, from: number, until: number): Ranges {
-  return whenInForce(when, policy.place.timeZone)(from, until, hoursLookup(schedulesOf(policy), policy.place.timeZone, from, until))
+/** Answers, for rules of the policy, when each would be in force within `[from, until)` (seconds), were it switched on; every schedule's hours are worked out once. */
+export function timesWithin(policy: Policy, from: number, until: number): (when: When) => Ranges {
+  const zone = policy.place.timeZone
+  const hours = hoursLookup(schedulesOf(policy), zone, from, until)
+  return when => whenInForce(when, zone)(from, until, hours)
 }
 
 function ofOverride(policy: Policy, override: Override): Candidate {

@@ -1,34 +1,55 @@
-import { mediumOf, type Format } from './reading.ts'
+import { mediumOf, type Format, type Sink } from './reading.ts'
+
+/** Gathers a network card from the lines of its block; it is found when the next one begins, or at the end, if it has an address. */
+function cardsInto(sink: Sink) {
+  let name = ''
+  let mac: { line: number, text: string } | null = null
+  let addresses: string[] = []
+  let hostName: string | null = null
+  const end = () => {
+    if (mac) sink.found(mac.line, mac.text, { hostName, addresses, medium: mediumOf(name) })
+    mac = null
+    addresses = []
+  }
+  return {
+    end,
+    begin: (title: string) => {
+      end()
+      name = title
+    },
+    host: (text: string | null) => {
+      hostName = text
+    },
+    mac: (line: number, text: string) => {
+      mac = { line, text }
+    },
+    address: (text: string) => {
+      addresses.push(text)
+    },
+  }
+}
 
 /** `ipconfig /all`, in English, German, French, Spanish and Portuguese: blocks under a title, `label . . . : value`. */
 export const ipconfig: Format = {
   name: 'ipconfig /all', kind: 'machine',
   matches: head => /^\s{1,6}\S[^:\n]*?(\. ?){2,}\s*:/m.test(head),
   read: (lines, sink) => {
-    let title = ''
-    let hostName: string | null = null
-    let card: { line: number, mac: string, addresses: string[] } | null = null
-    const close = () => {
-      if (card) sink.found(card.line, card.mac, { hostName, addresses: card.addresses, medium: mediumOf(title) })
-      card = null
-    }
+    const cards = cardsInto(sink)
     for (const [line, text] of lines) {
       if (/^\S/.test(text)) {
-        close()
-        title = text.replace(/:\s*$/, '')
+        cards.begin(text.replace(/:\s*$/, ''))
         continue
       }
       // The label ends where the dots lead to a colon: the Spanish ones have another colon inside.
       const [, label = '', value = ''] = /^\s+(.*?)[\s.]*\. ?:\s*(.*)$/.exec(text) ?? []
-      if (/^(host ?name|hostname|nom de l.h[oô]te|nombre de host|nome do host)/i.test(label.trim())) hostName = value.trim() || null
+      if (/^(host ?name|hostname|nom de l.h[oô]te|nombre de host|nome do host)/i.test(label.trim())) cards.host(value.trim() || null)
       if (/^(physical address|physi(kali)?sche adresse|adresse physique|direcci[oó]n f[ií]sica|endere[cç]o f[ií]sico)/i.test(label.trim())) {
-        close()
-        if (/^[0-9a-f]{2}(-[0-9a-f]{2}){5}$/i.test(value.trim())) card = { line, mac: value.trim(), addresses: [] }
+        if (/^[0-9a-f]{2}(-[0-9a-f]{2}){5}$/i.test(value.trim())) cards.mac(line, value.trim())
         // Tunnels have eight octets, and are no cards.
         else if (!/^[0-9a-f]{2}(-[0-9a-f]{2}){6,}$/i.test(value.trim())) sink.unread(line, text, `“${value.trim()}” is no MAC address.`)
-      } else if (card && /ipv[46]/i.test(label) && !/gateway|dns|server/i.test(label)) card.addresses.push(value.replace(/\(.*$/, '').trim())
+      } else if (/ipv[46]/i.test(label) && !/gateway|dns|server/i.test(label)) cards.address(value.replace(/\(.*$/, '').trim())
     }
-    close()
+    cards.end()
   },
 }
 
@@ -57,24 +78,16 @@ export const ipLink: Format = {
   name: 'ip link', kind: 'machine',
   matches: head => /^\d+: \S+: </m.test(head),
   read: (lines, sink) => {
-    let name = ''
-    let mac: { line: number, text: string, addresses: string[] } | null = null
-    const close = () => {
-      if (mac) sink.found(mac.line, mac.text, { addresses: mac.addresses, medium: mediumOf(name) })
-      mac = null
-    }
+    const cards = cardsInto(sink)
     for (const [line, text] of lines) {
       const card = /^\d+: ([^:@]+)[@:]/.exec(text)
-      if (card) {
-        close()
-        name = card[1]!
-      }
+      if (card) cards.begin(card[1]!)
       const ether = /\blink\/ether\s+(\S+)/.exec(text)
-      if (ether) mac = { line, text: ether[1]!, addresses: [] }
+      if (ether) cards.mac(line, ether[1]!)
       const address = /^\s+inet6?\s+([^\s/]+)/.exec(text)
-      if (address && mac) mac.addresses.push(address[1]!)
+      if (address) cards.address(address[1]!)
     }
-    close()
+    cards.end()
   },
 }
 
@@ -83,26 +96,16 @@ export const ifconfig: Format = {
   name: 'ifconfig', kind: 'machine',
   matches: head => /^\S+:? .*(flags=|Link encap)/m.test(head),
   read: (lines, sink) => {
-    let name = ''
-    let card: { line: number, mac: string, addresses: string[] } | null = null
-    const close = () => {
-      if (card) sink.found(card.line, card.mac, { addresses: card.addresses, medium: mediumOf(name) })
-      card = null
-    }
-    let early: string[] = []
+    const cards = cardsInto(sink)
     for (const [line, text] of lines) {
       const head = /^([^\s:]+):?\s/.exec(text)
-      if (head) {
-        close()
-        name = head[1]!
-        early = []
-      }
+      if (head) cards.begin(head[1]!)
       const ether = /\b(?:ether|HWaddr)\s+(\S+)/.exec(text)
-      if (ether) card = { line, mac: ether[1]!, addresses: early }
+      if (ether) cards.mac(line, ether[1]!)
       const address = /\binet6?\s+(?:addr:\s*)?([0-9a-f.:]+)/i.exec(text)
-      if (address) (card?.addresses ?? early).push(address[1]!)
+      if (address) cards.address(address[1]!)
     }
-    close()
+    cards.end()
   },
 }
 

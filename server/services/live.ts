@@ -1,5 +1,7 @@
 import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
+import { freeId } from '../../core/policy/id.ts'
 import { readPolicy } from '../../core/policy/read.ts'
+import { overridesFor } from '../../core/policy/overrides.ts'
 import type { Override, Policy } from '../../core/policy/types.ts'
 import type { Gateway } from '../../gateway/protocol.ts'
 import type { LiveAnswer } from '../../shared/answers.ts'
@@ -7,7 +9,6 @@ import { tell, type Sql } from '../sql/database.ts'
 import { addOverride, liftOverride, overrides } from '../sql/override.ts'
 import { place } from '../sql/place.ts'
 import { addRevision, liveRevision } from '../sql/revision.ts'
-import { freeId } from '../../core/policy/id.ts'
 import { readDraft } from './draft.ts'
 import { Refused } from './errors.ts'
 
@@ -15,7 +16,7 @@ import { Refused } from './errors.ts'
 export async function readLive(sql: Sql): Promise<LiveAnswer> {
   const revision = await liveRevision(sql)
   const base = revision ? policyOf(revision.document) : await emptyPolicy(sql)
-  const policy = { ...base, overrides: usable(base, await overrides(sql)) }
+  const policy = { ...base, overrides: overridesFor(base, await overrides(sql)) }
   return { policy, digest: digestOf(policy), revision: revision && { number: revision.number, author: revision.author, note: revision.note, createdAt: revision.createdAt } }
 }
 
@@ -28,7 +29,7 @@ export async function putLive(sql: Sql, gateway: Gateway, author: string, note: 
   const live = await readLive(sql)
   const digest = digestOf(draft)
   if (live.revision && digestOf({ ...live.policy, overrides: [] }) === digest) throw new Refused('nothing-to-put-live')
-  const proposed = { ...draft, overrides: usable(draft, live.policy.overrides) }
+  const proposed = { ...draft, overrides: overridesFor(draft, live.policy.overrides) }
   const faults = await gateway.check({ document: JSON.parse(canonicalText(proposed)), digest: digestOf(proposed) }).catch(() => null)
   if (faults) throw new Refused('refused-by-gateway', '', faults)
   const revision = await addRevision(sql, { digest, document: canonicalText(draft), author, note })
@@ -41,7 +42,7 @@ export async function makeOverride(sql: Sql, form: Omit<Override, 'id'>, author:
   const { policy } = await readLive(sql)
   const id = freeId(`override-${form.from}`, [...policy.overrides, ...policy.rules].map(entry => entry.id))
   const override = { id, ...form }
-  if (usable(policy, [override]).length === 0) throw new Refused('unknown-part', 'Put the device live first.')
+  if (overridesFor(policy, [override]).length === 0) throw new Refused('unknown-part', 'Put the device live first.')
   await addOverride(sql, override, author)
   await tell(sql, 'live')
   return id
@@ -51,14 +52,6 @@ export async function makeOverride(sql: Sql, form: Omit<Override, 'id'>, author:
 export async function endOverride(sql: Sql, id: string): Promise<void> {
   if (!await liftOverride(sql, id)) throw new Refused('not-found', 'That override has ended already.')
   await tell(sql, 'live')
-}
-
-/** The overrides that speak only of what the policy has: one for a device that is gone has nobody left to meet. */
-function usable(policy: Policy, all: readonly Override[]): Override[] {
-  const devices = new Set(policy.devices.map(({ id }) => id))
-  const groups = new Set(policy.groups.map(({ id }) => id))
-  return all.filter(({ who }) => [...who.devices, ...who.except.devices].every(id => devices.has(id))
-    && [...who.groups, ...who.except.groups].every(id => groups.has(id)))
 }
 
 function policyOf(document: string): Policy {

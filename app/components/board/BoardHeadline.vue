@@ -16,8 +16,8 @@ const when = computed(() => {
   return `${day} at ${clockOf(moment.at, network.zone)}`
 })
 const blocked = computed(() => board.moments.filter(({ state }) => isBlocked(state)).length)
-const next = computed(() => nextWords(board.moments, (index, at) =>
-  isBlocked(standingsAt(board.compiled!, [board.rows[index]!.subject], at)[0]!.state), moment.at, network.zone))
+const next = computed(() => nextWords(board.moments, at =>
+  standingsAt(board.compiled!, board.rows.map(row => row.subject), at).map(({ state }) => isBlocked(state)), moment.at, network.zone))
 </script>
 
 <template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { whenWithin } from '../../../core/decision/candidate.ts'
+import { timesWithin } from '../../../core/decision/candidate.ts'
 import type { Group, Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useMoment } from '../../stores/moment.ts'
@@ -16,6 +16,7 @@ const over = ref<string | null>(null)
 const name = ref('')
 const renamed = ref<{ id: string, name: string } | null>(null)
 const second = computed(() => Math.floor(moment.at / 60) * 60)
+const times = computed(() => timesWithin(network.draft!, second.value, second.value + 1))
 const shelves = computed(() => network.draft!.groups.map(group => ({
   group,
   members: network.draft!.devices.filter(({ id }) => group.members.includes(id)),
@@ -23,7 +24,7 @@ const shelves = computed(() => network.draft!.groups.map(group => ({
 })))
 
 function inForce(rule: Rule): boolean {
-  return rule.enabled && whenWithin(network.draft!, rule.when, second.value, second.value + 1).length > 0
+  return rule.enabled && times.value(rule.when).length > 0
 }
 /** Replaces a group by one with its id, where nobody else changed it meanwhile. */
 const change = ({ id, name, note, members }: Group) => put('groups', id, { name, note, members }, network.draft!.groups.find(group => group.id === id))
