@@ -12,8 +12,11 @@ export interface LiveAnswer {
   readonly revision: { readonly number: number, readonly author: string, readonly note: string, readonly createdAt: string } | null
 }
 
-/** `GET /api/sightings`: every address that was ever seen, the latest first, with its maker where the IEEE registry knows it. */
-export type SightingAnswer = Sighting & { readonly maker: string | null }
+/** `GET /api/sightings`: every address that was ever seen, the latest first, with its maker where the IEEE registry knows it, and whether it was left alone. */
+export type SightingAnswer = Sighting & { readonly maker: string | null, readonly leftAlone: boolean }
+
+/** `GET /api/draft/steps`: the edit of the draft that can be undone and the one that can be redone, by number. */
+export interface StepsAnswer { readonly undo: number | null, readonly redo: number | null }
 
 /** `GET /api/gateway`: how the gateway stands to what is live. */
 export interface GatewayAnswer {

@@ -1,5 +1,5 @@
-import { array, mixed, object, string, ValidationError, type Schema } from 'yup'
-import { deviceEdits as readEdits, deviceForm as readDevice, groupForm as readGroup, overrideForm as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, type DeviceEdit } from '../core/policy/parts.ts'
+import { array, boolean, mixed, number, object, string, ValidationError, type Schema } from 'yup'
+import { deviceEdits as readEdits, deviceForm as readDevice, groupForm as readGroup, overrideForm as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, type DeviceEdits } from '../core/policy/parts.ts'
 import type { Fault, Reader } from '../core/policy/shape.ts'
 import type { Device, Group, Override, Place, Rule, Schedule } from '../core/policy/types.ts'
 
@@ -25,7 +25,7 @@ function schemaOf<T extends object>(reader: Reader<T>): Schema<T> {
 
 export const placeForm: Schema<Place> = schemaOf(readPlace)
 export const deviceForm: Schema<Omit<Device, 'id'>> = schemaOf(readDevice)
-export const deviceEditsForm: Schema<{ readonly edits: readonly DeviceEdit[] }> = schemaOf(readEdits)
+export const deviceEditsForm: Schema<DeviceEdits> = schemaOf(readEdits)
 export const groupForm: Schema<Omit<Group, 'id'>> = schemaOf(readGroup)
 export const scheduleForm: Schema<Omit<Schedule, 'id'>> = schemaOf(readSchedule)
 export const ruleForm: Schema<Omit<Rule, 'id'>> = schemaOf(readRule)
@@ -47,5 +47,9 @@ export const setUpForm = object({
 export const putLiveForm = object({ note: string().trim().max(500, 'is longer than 500 characters').default('') }).noUnknown()
 
 export const orderForm = object({ ids: array(string().required()).required('is missing: list the ids in their order') }).noUnknown()
+
+export const stepForm = object({ to: string().oneOf(['undo', 'redo'] as const, 'is neither undo nor redo').required('is missing: say undo or redo'), step: number().integer('is no whole number').required('is missing: say the number of the edit') }).noUnknown()
+
+export const leaveForm = object({ leftAlone: boolean().required('is missing: say true or false') }).noUnknown()
 
 export const clockForm = object({ instant: string().nullable().defined('is missing: say an instant, or null to be in step again') }).noUnknown()

@@ -3,7 +3,7 @@ import { sha256 } from '@noble/hashes/sha2'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils'
 import type { Policy } from './types.ts'
 
-/** The policy as a document without what is missing by default: no empty lists and notes, no false flags, no `enabled: true`. Reading it gives the same policy. */
+/** The policy as a document without what is missing by default: no empty lists and notes, no false flags, no `enabled: true`, no kind `other`. Reading it gives the same policy. */
 export function documentOf(policy: Policy): Record<string, unknown> {
   return lean(policy, '') as Record<string, unknown>
 }
@@ -35,5 +35,6 @@ function lean(value: unknown, key: string): unknown {
 
 function isDefault(name: string, value: unknown): boolean {
   if (name === 'enabled') return value === true
+  if (name === 'kind') return value === 'other'
   return value === undefined || value === false || (name === 'note' && value === '') || (Array.isArray(value) && value.length === 0)
 }

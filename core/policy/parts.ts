@@ -6,7 +6,7 @@ import { macFault, readMac } from '../destination/mac.ts'
 import { readService, serviceText } from '../destination/service.ts'
 import { readSite, siteFault, siteText } from '../destination/site.ts'
 import { flag, list, oneOf, optional, record, show, text, type Reader } from './shape.ts'
-import { EFFECTS, MEDIUMS, type Adapter, type App, type Device, type Exception, type Group, type Override, type Place, type Rule, type Schedule, type SiteList, type What, type When, type Who } from './types.ts'
+import { DEVICE_KINDS, EFFECTS, MEDIUMS, type Adapter, type App, type Device, type Exception, type Group, type Override, type Place, type Rule, type Schedule, type SiteList, type What, type When, type Who } from './types.ts'
 
 /** The longest name or id that a policy may hold, in UTF-16 units. */
 export const NAME_LENGTH = 200
@@ -66,13 +66,16 @@ function checked<T>(reader: Reader<T>, fault: (value: T) => string | null): Read
 export const place: Reader<Place> = record({ name: label, timeZone })
 
 const adapter: Reader<Adapter> = record({ mac, medium: oneOf(MEDIUMS) })
-const deviceFields = { name: label, adapters: list(adapter), shielded: flag(), note }
+const deviceFields = { name: label, kind: optional(oneOf(DEVICE_KINDS), () => 'other' as const), adapters: list(adapter), shielded: flag(), note }
 export const deviceForm: Reader<Omit<Device, 'id'>> = record(deviceFields)
 export const device: Reader<Device> = record({ id, ...deviceFields })
-/** A device to add (`id` null) or to replace. */
-export interface DeviceEdit { readonly id: string | null, readonly device: Omit<Device, 'id'> }
-export const deviceEdits: Reader<{ readonly edits: readonly DeviceEdit[] }> = record({
-  edits: list(record<DeviceEdit>({ id: (value, path, faults) => value === null ? null : id(value, path, faults), device: deviceForm })),
+/** A device to add (`id` null) or to replace; `groups` are all that it is then in, by id or by name, one that is not there being made (`null` = as before); with a `mark` only while it is as that says. */
+export interface DeviceEdit { readonly id: string | null, readonly device: Omit<Device, 'id'>, readonly groups: readonly string[] | null, readonly mark: string | null }
+/** Edits of several devices, and the ids of those that go. */
+export interface DeviceEdits { readonly edits: readonly DeviceEdit[], readonly takeOut: readonly string[] }
+const nullable = <T>(reader: Reader<T>): Reader<T | null> => optional((value, path, faults) => value === null ? null : reader(value, path, faults), () => null)
+export const deviceEdits: Reader<DeviceEdits> = record({
+  edits: list(record<DeviceEdit>({ id: nullable(id), device: deviceForm, groups: nullable(list(label)), mark: nullable(id) })), takeOut: list(id),
 })
 const groupFields = { name: label, members: list(id), note }
 export const groupForm: Reader<Omit<Group, 'id'>> = record(groupFields)
@@ -99,9 +102,8 @@ export const what: Reader<What> = checked(
     : null)
 
 interface LooseWhen { always: boolean, schedules: readonly string[], outside: boolean, from: string | null, until: string | null }
-const nothing = () => null
 const looseWhen: Reader<LooseWhen> = checked(record<LooseWhen>({
-  always: flag(), schedules: list(id), outside: flag(), from: optional<string | null>(localTime, nothing), until: optional<string | null>(localTime, nothing),
+  always: flag(), schedules: list(id), outside: flag(), from: optional<string | null>(localTime, () => null), until: optional<string | null>(localTime, () => null),
 }), ({ always, schedules, outside, from, until }) => {
   const ways = Number(always) + Number(schedules.length > 0) + Number(from !== null || until !== null)
   if (ways !== 1) return 'must say exactly one of: "always": true; "schedules" with at least one id; "from" and "until"'
@@ -122,8 +124,9 @@ const ruleFields = { name: label, enabled: flag(true), effect: oneOf(EFFECTS), w
 export const ruleForm: Reader<Omit<Rule, 'id'>> = record(ruleFields)
 export const rule: Reader<Rule> = record({ id, ...ruleFields })
 
-const lifted: Reader<string | null> = (value, path, faults) => value === null ? null : instant(value, path, faults)
-const overrideFields = { effect: oneOf(EFFECTS), who, from: instant, until: lifted, note }
+// Until lifted is said, not left out.
+const until: Reader<string | null> = (value, path, faults) => value === null ? null : instant(value, path, faults)
+const overrideFields = { effect: oneOf(EFFECTS), who, from: instant, until, note }
 const endsLater = ({ from, until }: Omit<Override, 'id'>) =>
   until !== null && until <= from ? `ends at ${until}, not after it begins at ${from}: put the earlier instant first` : null
 export const overrideForm: Reader<Omit<Override, 'id'>> = checked(record(overrideFields), endsLater)

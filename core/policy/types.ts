@@ -20,9 +20,14 @@ export type Medium = typeof MEDIUMS[number]
 /** A network card; `mac` in lower case with colons. */
 export interface Adapter { readonly mac: string, readonly medium: Medium }
 
+/** What a device is, for the eye and for what is likely of it; no decision depends on it. */
+export const DEVICE_KINDS = ['phone', 'tablet', 'laptop', 'desktop', 'reader', 'watch', 'screen', 'console', 'speaker', 'camera', 'printer', 'storage', 'terminal', 'machine', 'other'] as const
+export type DeviceKind = typeof DEVICE_KINDS[number]
+
 export interface Device {
   readonly id: string
   readonly name: string
+  readonly kind: DeviceKind
   readonly adapters: readonly Adapter[]
   readonly shielded: boolean
   readonly note: string

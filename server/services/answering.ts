@@ -45,6 +45,12 @@ export function markIn(event: H3Event): string | undefined {
   return getHeader(event, 'if-match')?.replaceAll('"', '')
 }
 
+/** What is to stand in the place of something that goes, by the query: undefined = not said, `null` = nothing. */
+export async function insteadIn(event: H3Event): Promise<string | null | undefined> {
+  const { instead } = await getValidatedQuery(event, query => query as Record<string, unknown>)
+  return instead === undefined ? undefined : String(instead) || null
+}
+
 /** Whether the query says `name=true`. */
 export async function saysTrue(event: H3Event, name: string): Promise<boolean> {
   return (await getValidatedQuery(event, query => query as Record<string, unknown>))[name] === 'true'

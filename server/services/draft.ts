@@ -1,13 +1,15 @@
 import { markOf } from '../../core/policy/canonical.ts'
 import { freeId } from '../../core/policy/id.ts'
-import type { DeviceEdit } from '../../core/policy/parts.ts'
+import type { DeviceEdit, DeviceEdits } from '../../core/policy/parts.ts'
+import { replaceIn, type Named } from '../../core/policy/replace.ts'
 import type { Device, Group, Place, Policy, Rule, Schedule } from '../../core/policy/types.ts'
-import { tell, type Sql } from '../sql/database.ts'
-import { devices, groups, holderOf, removeDevice, removeGroup, saveDevice, saveGroup } from '../sql/device.ts'
-import { apps, saveApp, saveSiteList, siteLists } from '../sql/list.ts'
-import { place, savePlace } from '../sql/place.ts'
-import { orderRules, removeRule, rules, rulesNaming, saveRule } from '../sql/rule.ts'
-import { removeSchedule, saveSchedule, schedules } from '../sql/schedule.ts'
+import type { Sql } from '../sql/database.ts'
+import { devices, freeAdapters, groups, holderOf } from '../sql/device.ts'
+import { apps, siteLists } from '../sql/list.ts'
+import { place } from '../sql/place.ts'
+import { rules } from '../sql/rule.ts'
+import { schedules } from '../sql/schedule.ts'
+import { edit, type Edit, type Made } from './edit.ts'
 import { Refused } from './errors.ts'
 
 /** The draft as a policy, without overrides, which are not part of it. Throws `not-set-up` before the place has a name. */
@@ -20,94 +22,117 @@ export async function readDraft(sql: Sql): Promise<Policy> {
   }
 }
 
-/** Makes the draft hold exactly this policy (its overrides left aside). For a new database: what is there already stays beside it. */
-export async function fillDraft(sql: Sql, policy: Policy): Promise<void> {
-  await edit(sql, async (tx) => {
-    await savePlace(tx, policy.place)
-    for (const device of policy.devices) await saveDevice(tx, device)
-    for (const group of policy.groups) await saveGroup(tx, group)
-    for (const schedule of policy.schedules) await saveSchedule(tx, schedule)
-    for (const list of policy.siteLists) await saveSiteList(tx, list)
-    for (const app of policy.apps) await saveApp(tx, app)
-    for (const rule of policy.rules) await saveRule(tx, rule)
-  })
-}
-
 /** Changes name and time zone of the place. */
-export const changePlace = (sql: Sql, changed: Place) => edit(sql, tx => savePlace(tx, changed))
+export const changePlace = (sql: Sql, changed: Place) => edit(sql, draft => draft.place(changed))
 
-/** Adds a device (`id` = null) or replaces one, with a `mark` only while it is as that says; answers its id. Throws `address-taken`, `not-found`, `changed-meanwhile`. */
-export async function putDevice(sql: Sql, id: string | null, form: Omit<Device, 'id'>, mark?: string): Promise<string> {
-  const [key] = await putDevices(sql, [{ id, device: form }], mark)
-  return key!
-}
+/** Adds a group (`id` = null) or replaces one, with a `mark` only while it is as that says; answers its id. Throws `not-found`, `changed-meanwhile`. */
+export const putGroup = (sql: Sql, id: string | null, form: Omit<Group, 'id'>, mark?: string) => put(sql, 'group', id, form, mark)
 
-/** Adds and replaces several devices, all or none; answers their ids. Throws `address-taken`, `not-found`. */
-export function putDevices(sql: Sql, edits: readonly DeviceEdit[], mark?: string): Promise<string[]> {
-  return edit(sql, async (tx) => {
-    const there = [...await devices(tx)]
-    const keys: string[] = []
-    for (const { id, device } of edits) {
-      const key = keyOf(there, id, device.name, mark)
-      const holder = await holderOf(tx, device.adapters.map(({ mac }) => mac), key)
-      if (holder) throw new Refused('address-taken', `${holder.mac} belongs to “${holder.name}”. Add it there, or take it from there first.`)
-      await saveDevice(tx, { id: key, ...device })
-      there.push({ id: key, ...device })
-      keys.push(key)
-    }
-    return keys
-  })
-}
+/** Adds a schedule or replaces one, as with a group. */
+export const putSchedule = (sql: Sql, id: string | null, form: Omit<Schedule, 'id'>, mark?: string) => put(sql, 'schedule', id, form, mark)
 
-/** Adds a group (`id` = null) or replaces one, by its mark as with a device; answers its id. */
-export const putGroup = (sql: Sql, id: string | null, form: Omit<Group, 'id'>, mark?: string) => put(sql, id, form, mark, groups, saveGroup)
-
-/** Adds a schedule (`id` = null) or replaces one, by its mark as with a device; answers its id. */
-export const putSchedule = (sql: Sql, id: string | null, form: Omit<Schedule, 'id'>, mark?: string) => put(sql, id, form, mark, schedules, saveSchedule)
-
-/** Adds a rule at the end (`id` = null) or replaces one, by its mark as with a device; answers its id. */
-export const putRule = (sql: Sql, id: string | null, form: Omit<Rule, 'id'>, mark?: string) => put(sql, id, form, mark, rules, saveRule)
+/** Adds a rule at the end or replaces one, as with a group. */
+export const putRule = (sql: Sql, id: string | null, form: Omit<Rule, 'id'>, mark?: string) => put(sql, 'rule', id, form, mark)
 
 /** Puts the rules into a new order. */
-export const sortRules = (sql: Sql, ids: readonly string[]) => edit(sql, tx => orderRules(tx, ids))
+export const sortRules = (sql: Sql, ids: readonly string[]) => edit(sql, draft => draft.order(ids))
 
-/** Takes something out of the draft. Throws `not-found`, and `in-use` with the rules that name it. */
-export function takeOut(sql: Sql, kind: 'device' | 'group' | 'schedule' | 'rule', id: string): Promise<void> {
-  return edit(sql, async (tx) => {
-    const users = kind === 'rule' ? [] : await rulesNaming(tx, kind, id)
-    if (users.length > 0) throw new Refused('in-use', `It stands in ${users.map(name => `“${name}”`).join(', ')}. Take it out there first.`)
-    const there = await { device: removeDevice, group: removeGroup, schedule: removeSchedule, rule: removeRule }[kind](tx, id)
-    if (!there) throw new Refused('not-found', `The draft has no ${kind} “${id}”.`)
-  })
+/** Adds a device or replaces one, as with a group. Throws `address-taken` too. */
+export async function putDevice(sql: Sql, id: string | null, device: Omit<Device, 'id'>, mark?: string): Promise<Made & { id: string }> {
+  const { ids, step } = await changeDevices(sql, { edits: [{ id, device, groups: null, mark: mark ?? null }], takeOut: [] })
+  return { id: ids[0]!, step }
 }
 
-async function put<F extends { name: string }>(sql: Sql, id: string | null, form: F, mark: string | undefined, all: (sql: Sql) => Promise<{ id: string }[]>, save: (sql: Sql, entry: F & { id: string }) => Promise<void>): Promise<string> {
-  return edit(sql, async (tx) => {
-    const key = keyOf(await all(tx), id, form.name, mark)
-    await save(tx, { id: key, ...form })
-    return key
+/** Adds and replaces several devices, and takes some out, of groups and rules too: all or nothing. Answers the ids of those that were put. Throws `address-taken`, `not-found`, `changed-meanwhile`. */
+export async function changeDevices(sql: Sql, { edits, takeOut }: DeviceEdits): Promise<Made & { ids: string[] }> {
+  const ids: string[] = []
+  const { step } = await edit(sql, async (draft) => {
+    const there = await draft.all('device')
+    const taken = new Set(there.map(({ id }) => id))
+    for (const { id, device, mark } of edits) {
+      const key = keyOf(there, taken, id, device.name, mark)
+      taken.add(key)
+      ids.push(key)
+    }
+    for (const id of takeOut) await goWithTraces(draft, 'device', id, null)
+    // Addresses may go from one of these devices to another, so they are given out anew.
+    await freeAdapters(draft.sql, ids)
+    for (const [index, { device }] of edits.entries()) {
+      const holder = await holderOf(draft.sql, device.adapters.map(({ mac }) => mac), ids[index]!)
+      if (holder) throw new Refused('address-taken', `${holder.mac} belongs to “${holder.name}”. Add it there, or take it from there first.`)
+      await draft.put('device', { ...device, id: ids[index]! })
+    }
+    await joinGroups(draft, edits.map(({ groups }, index) => ({ device: ids[index]!, groups })))
   })
+  return { ids, step }
+}
+
+/**
+ * Takes something out of the draft. Without `instead` it throws `in-use` where rules name it; with `instead` they name that in its place, with
+ * `null` nothing in its place. Throws `not-found`, and `in-use` also where a rule would be left without hours.
+ */
+export function takeOut(sql: Sql, kind: Named | 'rule', id: string, instead?: string | null): Promise<Made> {
+  return edit(sql, draft => kind === 'rule' ? draft.remove('rule', id) : goWithTraces(draft, kind, id, instead))
+}
+
+async function goWithTraces(draft: Edit, kind: Named, id: string, instead: string | null | undefined): Promise<void> {
+  const users = (await draft.all('rule')).flatMap((rule) => {
+    const next = replaceIn(rule, kind, id, instead ?? null)
+    return next && markOf(next) === markOf(rule) ? [] : [{ rule, next }]
+  })
+  const names = (some: typeof users) => some.map(({ rule }) => `“${rule.name}”`).join(', ')
+  if (users.length > 0 && instead === undefined) throw new Refused('in-use', `It stands in ${names(users)}.`)
+  const bare = users.filter(({ next }) => next === null)
+  if (bare.length > 0) throw new Refused('in-use', `Without it ${names(bare)} would have no hours left: choose others in its place.`)
+  for (const { next } of users) await draft.put('rule', next!)
+  if (kind === 'device') {
+    for (const group of await draft.all('group')) {
+      if (group.members.includes(id)) await draft.put('group', { ...group, members: group.members.filter(member => member !== id) })
+    }
+  }
+  await draft.remove(kind, id)
+}
+
+async function joinGroups(draft: Edit, wishes: readonly { device: string, groups: DeviceEdit['groups'] }[]): Promise<void> {
+  const there = [...await draft.all('group')]
+  const members = new Map(there.map(({ id, members }) => [id, [...members]]))
+  for (const { device, groups: wanted } of wishes) {
+    if (wanted === null) continue
+    const into = wanted.map((text) => {
+      const known = there.find(({ id }) => id === text) ?? there.find(({ name }) => name === text)
+      if (known) return known.id
+      const id = freeId(text, members.keys())
+      there.push({ id, name: text, members: [], note: '' })
+      members.set(id, [])
+      return id
+    })
+    for (const [id, list] of members) {
+      const index = list.indexOf(device)
+      if (into.includes(id) && index < 0) list.push(device)
+      if (!into.includes(id) && index >= 0) list.splice(index, 1)
+    }
+  }
+  for (const group of there) {
+    const next = members.get(group.id)!
+    if (next.join('\n') !== group.members.join('\n')) await draft.put('group', { ...group, members: next })
+  }
+}
+
+async function put(sql: Sql, kind: 'group' | 'schedule' | 'rule', id: string | null, form: { name: string }, mark?: string): Promise<Made & { id: string }> {
+  let key = ''
+  const { step } = await edit(sql, async (draft) => {
+    const there = await draft.all(kind)
+    key = keyOf(there, new Set(there.map(entry => entry.id)), id, form.name, mark ?? null)
+    await draft.put(kind, { ...form, id: key } as never)
+  })
+  return { id: key, step }
 }
 
 // The mark is that of the entry as the editor knew it: where it is another now, somebody else was quicker.
-function keyOf(there: readonly { id: string }[], id: string | null, name: string, mark: string | undefined): string {
-  if (id === null) return freeId(name, there.map(entry => entry.id))
+function keyOf(there: readonly { id: string }[], taken: ReadonlySet<string>, id: string | null, name: string, mark: string | null): string {
+  if (id === null) return freeId(name, taken)
   const now = there.find(entry => entry.id === id)
   if (!now) throw new Refused('not-found', `The draft has no “${id}”.`)
-  if (mark !== undefined && mark !== markOf(now)) throw new Refused('changed-meanwhile')
+  if (mark !== null && mark !== markOf(now)) throw new Refused('changed-meanwhile')
   return id
-}
-
-// What a constraint of the tables refuses (SQLSTATE 23503, a foreign key) is something that another edit took away.
-async function edit<T>(sql: Sql, change: (tx: Sql) => Promise<T>): Promise<T> {
-  try {
-    return await sql.transaction(async (tx) => {
-      const result = await change(tx)
-      await tell(tx, 'draft')
-      return result
-    })
-  } catch (error) {
-    if (error instanceof Error && 'code' in error && error.code === '23503') throw new Refused('unknown-part', String((error as { detail?: string }).detail ?? ''))
-    throw error
-  }
 }

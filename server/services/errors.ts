@@ -12,6 +12,7 @@ export const ERRORS = {
   'changed-meanwhile': { status: 412, words: 'This was changed meanwhile, perhaps in another window. Nothing was overwritten: close it and open it again to see how it is now.' },
   'address-taken': { status: 409, words: 'Another device has this address.' },
   'in-use': { status: 409, words: 'This is in use.' },
+  'no-such-step': { status: 409, words: 'There is no earlier or later draft to go to.' },
   'nothing-to-put-live': { status: 409, words: 'The draft says what is live already.' },
   'unknown-part': { status: 422, words: 'This names something that is not in the draft.' },
   'refused-by-gateway': { status: 422, words: 'The gateway refuses this policy. What was in force stays in force.' },

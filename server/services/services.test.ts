@@ -7,6 +7,7 @@ import type { AddressInfo } from 'node:net'
 import pino from 'pino'
 import { afterAll, afterEach, beforeEach, describe, expect, test } from 'vitest'
 import { markOf } from '../../core/policy/canonical.ts'
+import type { Device } from '../../core/policy/types.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { startGateway } from '../../gateway/gateway.ts'
 import { gatewayAt } from '../../gateway/http-client.ts'
@@ -19,7 +20,8 @@ import { demoDocument } from '../demo/policy.ts'
 import { openEmbedded, type Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { liveRevision } from '../sql/revision.ts'
-import { fillDraft, putDevice, putRule, putSchedule, readDraft, takeOut } from './draft.ts'
+import { changeDevices, changePlace, putDevice, putGroup, putRule, putSchedule, readDraft, sortRules, takeOut } from './draft.ts'
+import { fillDraft, stepsAt, takeStep, type Made } from './edit.ts'
 import { ERRORS } from './errors.ts'
 import { linkGateway, type GatewayLink } from './gateway-link.ts'
 import { makeOverride, endOverride, putLive, readLive } from './live.ts'
@@ -80,7 +82,7 @@ describe('the draft', () => {
 
   test('refuses an address that another device has, and says whose it is', async () => {
     await fillDraft(sql, demo)
-    const form = { name: 'Copy', adapters: demo.devices[0]!.adapters, shielded: false, note: '' }
+    const form = { name: 'Copy', kind: 'other' as const, adapters: demo.devices[0]!.adapters, shielded: false, note: '' }
     await expect(putDevice(sql, null, form)).rejects.toMatchObject({ code: 'address-taken', message: expect.stringContaining('belongs to “Press room laptop”') as unknown })
     expect(await readDraft(sql)).toEqual(demo)
   })
@@ -104,9 +106,82 @@ describe('the draft', () => {
     expect((await readDraft(sql)).devices.length).toBe(demo.devices.length - 1)
   })
 
+  test('puts something else in the place of what goes, or nothing, and never leaves a rule without hours', async () => {
+    await fillDraft(sql, demo)
+    const rule = async (id: string) => (await readDraft(sql)).rules.find(one => one.id === id)!
+    await expect(takeOut(sql, 'schedule', 'night', null)).rejects.toMatchObject({ code: 'in-use', message: expect.stringContaining('“Workshop at night” would have no hours left') as unknown })
+    await expect(takeOut(sql, 'schedule', 'night', 'nowhere')).rejects.toMatchObject({ code: 'unknown-part' })
+    await takeOut(sql, 'schedule', 'night', 'school-nights')
+    expect((await rule('workshop-night')).when).toEqual({ schedules: ['school-nights'], outside: false })
+    await takeOut(sql, 'group', 'front', null)
+    expect((await rule('workshop-night')).who.groups).toEqual(['apprentices', 'office'])
+    await takeOut(sql, 'device', 'shelf-store', 'label-printer')
+    expect((await rule('workshop-night')).who.except.devices).toEqual(['label-printer', 'door-camera', 'marta-phone'])
+    expect((await readDraft(sql)).groups.find(({ id }) => id === 'office')!.members).not.toContain('shelf-store')
+  })
+
+  test('changes several devices at once: addresses change hands, groups are made, others go, or nothing happens at all', async () => {
+    await fillDraft(sql, demo)
+    const [press, ines] = demo.devices.slice(0, 2).map(({ id: _id, ...device }) => device) as [Omit<Device, 'id'>, Omit<Device, 'id'>]
+    const swapped = [
+      { id: 'press-laptop', device: { ...press, adapters: ines.adapters }, groups: ['office', 'Loans'], mark: null },
+      { id: 'ines-phone', device: { ...ines, adapters: press.adapters }, groups: null, mark: markOf(demo.devices[1]!) },
+      { id: null, device: { name: 'Ines’s phone', kind: 'phone' as const, adapters: [], shielded: false, note: '' }, groups: ['Loans'], mark: null },
+    ]
+    await expect(changeDevices(sql, { edits: [...swapped, { ...swapped[2]!, device: press }], takeOut: [] })).rejects.toMatchObject({ code: 'address-taken' })
+    await expect(changeDevices(sql, { edits: [], takeOut: ['old-laptop', 'gone'] })).rejects.toMatchObject({ code: 'not-found' })
+    expect(await readDraft(sql)).toEqual(demo)
+    const { ids } = await changeDevices(sql, { edits: swapped, takeOut: ['catalogue-kiosk'] })
+    const draft = await readDraft(sql)
+    expect(ids).toEqual(['press-laptop', 'ines-phone', 'ines-s-phone'])
+    expect(Object.fromEntries(draft.groups.filter(({ id }) => ['apprentices', 'office', 'loans'].includes(id)).map(({ id, members }) => [id, members]))).toEqual({
+      apprentices: ['ines-phone', 'bench-tablet', 'frame-reader', 'tomas-phone'],
+      office: ['office-desktop', 'ledger-laptop', 'label-printer', 'shelf-store', 'door-camera', 'marta-phone', 'press-laptop'],
+      loans: ['press-laptop', 'ines-s-phone'],
+    })
+    expect(draft.rules.filter(({ who }) => who.devices.includes('catalogue-kiosk'))).toEqual([])
+  })
+
+  test('every edit can be undone and redone, to the letter, and only the next one in line', async () => {
+    await fillDraft(sql, demo)
+    const { id: _id, ...tablet } = demo.devices[2]!
+    const { id: _rule, ...rule } = demo.rules[0]!
+    const edits: (() => Promise<Made>)[] = [
+      () => changePlace(sql, { name: 'Elsewhere', timeZone: 'Asia/Kathmandu' }),
+      () => putDevice(sql, 'bench-tablet', { ...tablet, name: 'Renamed', adapters: [] }),
+      () => sortRules(sql, demo.rules.map(one => one.id).toReversed()),
+      () => putSchedule(sql, null, night),
+      () => putRule(sql, null, { ...rule, when: { schedules: ['nights'], outside: true } }),
+      () => takeOut(sql, 'device', 'catalogue-kiosk', null),
+      () => takeOut(sql, 'schedule', 'night', 'nights'),
+      () => takeOut(sql, 'rule', 'quiet-bench'),
+      () => changeDevices(sql, { edits: [{ id: 'ines-phone', device: { ...tablet, name: 'Swapped', adapters: demo.devices[0]!.adapters }, groups: ['New'], mark: null }, { id: 'press-laptop', device: { ...tablet, adapters: demo.devices[1]!.adapters }, groups: [], mark: null }], takeOut: ['old-laptop'] }),
+    ]
+    const states = [await readDraft(sql)]
+    for (const edit of edits) {
+      await edit()
+      states.push(await readDraft(sql))
+    }
+    await expect(takeStep(sql, 'redo', 1)).rejects.toMatchObject({ code: 'no-such-step' })
+    await expect(takeStep(sql, 'undo', 1)).rejects.toMatchObject({ code: 'changed-meanwhile' })
+    for (const state of states.slice(0, -1).toReversed()) {
+      await takeStep(sql, 'undo', (await stepsAt(sql)).undo!)
+      expect(await readDraft(sql)).toEqual(state)
+    }
+    expect((await stepsAt(sql)).undo).toBe(null)
+    for (const state of states.slice(1)) {
+      await takeStep(sql, 'redo', (await stepsAt(sql)).redo!)
+      expect(await readDraft(sql)).toEqual(state)
+    }
+    await takeStep(sql, 'undo', (await stepsAt(sql)).undo!)
+    expect((await putDevice(sql, 'bench-tablet', (await readDraft(sql)).devices.find(({ id }) => id === 'bench-tablet')!)).step).toBe(null)
+    await putGroup(sql, null, { name: 'After', members: [], note: '' })
+    expect((await stepsAt(sql)).redo).toBe(null)
+  })
+
   test('makes ids from names, and refuses to replace what is not there or to name what is gone', async () => {
     await fillDraft(sql, demo)
-    expect([await putSchedule(sql, null, night), await putSchedule(sql, null, night)]).toEqual(['nights', 'nights-2'])
+    expect([(await putSchedule(sql, null, night)).id, (await putSchedule(sql, null, night)).id]).toEqual(['nights', 'nights-2'])
     await expect(putSchedule(sql, 'gone', night)).rejects.toMatchObject({ code: 'not-found' })
     const { id: _id, ...rule } = demo.rules[0]!
     await expect(putRule(sql, null, { ...rule, when: { schedules: ['gone'], outside: false } })).rejects.toMatchObject({ code: 'unknown-part' })

@@ -1,20 +1,27 @@
-import type { Adapter, Device, Group } from '../../core/policy/types.ts'
+import type { Device, Group } from '../../core/policy/types.ts'
 import type { Sql } from './database.ts'
 
 /** Every device of the draft with its adapters, in order. */
 export function devices(sql: Sql): Promise<Device[]> {
-  return sql.query<Device>(`select id, name, shielded, note, coalesce((
+  return sql.query<Device>(`select id, name, kind, shielded, note, coalesce((
       select json_agg(json_build_object('mac', mac, 'medium', medium) order by position) from adapter where device_id = device.id
     ), '[]') as adapters from device order by position`)
 }
 
 /** Adds a device at the end, or replaces the one with its id, adapters and all. Fails where another device has one of the addresses. */
-export async function saveDevice(sql: Sql, { id, name, shielded, note, adapters }: Device): Promise<void> {
-  await sql.query(`insert into device (id, position, name, shielded, note)
-    values ($1, (select coalesce(max(position), 0) + 1 from device), $2, $3, $4)
-    on conflict (id) do update set name = $2, shielded = $3, note = $4`, [id, name, shielded, note])
-  await sql.query('delete from adapter where device_id = $1', [id])
-  await saveAdapters(sql, id, adapters)
+export async function saveDevice(sql: Sql, { id, name, kind, shielded, note, adapters }: Device): Promise<void> {
+  await sql.query(`insert into device (id, position, name, kind, shielded, note)
+    values ($1, (select coalesce(max(position), 0) + 1 from device), $2, $3, $4, $5)
+    on conflict (id) do update set name = $2, kind = $3, shielded = $4, note = $5`, [id, name, kind, shielded, note])
+  await freeAdapters(sql, [id])
+  await sql.query(`insert into adapter (mac, device_id, position, medium)
+    select mac, $1, position, medium from unnest($2::text[], $3::text[]) with ordinality as listed (mac, medium, position)`,
+  [id, adapters.map(({ mac }) => mac), adapters.map(({ medium }) => medium)])
+}
+
+/** Takes all adapters from some devices, so that they can be given out anew, in any order. */
+export async function freeAdapters(sql: Sql, ids: readonly string[]): Promise<void> {
+  await sql.query('delete from adapter where device_id = any($1::text[])', [ids])
 }
 
 /** Removes a device with its adapters and memberships; fails where a rule names it. Answers whether it was there. */
@@ -49,10 +56,4 @@ export async function saveGroup(sql: Sql, { id, name, note, members }: Group): P
 /** Removes a group; fails where a rule names it. Answers whether it was there. */
 export async function removeGroup(sql: Sql, id: string): Promise<boolean> {
   return (await sql.query('delete from device_group where id = $1 returning id', [id])).length > 0
-}
-
-function saveAdapters(sql: Sql, device: string, adapters: readonly Adapter[]) {
-  return sql.query(`insert into adapter (mac, device_id, position, medium)
-    select mac, $1, position, medium from unnest($2::text[], $3::text[]) with ordinality as listed (mac, medium, position)`,
-  [device, adapters.map(({ mac }) => mac), adapters.map(({ medium }) => medium)])
 }

@@ -175,4 +175,12 @@ create table sighting (
   first_seen timestamptz not null,
   last_seen timestamptz not null
 );
+` }, { number: 2, text: `
+alter table device add column kind text not null default 'other' check (kind <> '');
+alter table sighting add column left_alone boolean not null default false;
+create table draft_step (
+  number int generated always as identity primary key,
+  changes text not null,
+  undone boolean not null default false
+);
 ` }]

@@ -59,20 +59,6 @@ export async function orderRules(sql: Sql, ids: readonly string[]): Promise<void
     from unnest($1::text[]) with ordinality as listed (id, position) where rule.id = listed.id`, [ids])
 }
 
-/** The names of the rules that name something, by the table and column of `PARTS`. */
-export async function rulesNaming(sql: Sql, part: keyof typeof PARTS, id: string): Promise<string[]> {
-  const { table, column } = PARTS[part]
-  const rows = await sql.query<{ name: string }>(`select distinct rule.name, rule.position from rule join ${table} parts on parts.rule_id = rule.id
-    where parts.${column} = $1 order by rule.position`, [id])
-  return rows.map(({ name }) => name)
-}
-
-/** Where a rule names other things of the draft. */
-const PARTS = {
-  device: { table: 'rule_device', column: 'device_id' }, group: { table: 'rule_group', column: 'group_id' },
-  schedule: { table: 'rule_schedule', column: 'schedule_id' },
-} as const
-
 async function saveParts(sql: Sql, rule: string, table: string, column: string, ids: readonly string[]) {
   await sql.query(`delete from ${table} where rule_id = $1`, [rule])
   await sql.query(`insert into ${table} (rule_id, ${column}, position)

@@ -4,10 +4,15 @@ import type { Sql } from './database.ts'
 const instant = (column: string) => `to_char(${column} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"')`
 
 /** Every address that was ever seen on the network, the latest first. */
-export async function sightings(sql: Sql): Promise<Sighting[]> {
-  const rows = await sql.query<Omit<Sighting, 'addresses'> & { addresses: string }>(`select mac, host_name as "hostName", addresses, medium, connected,
+export async function sightings(sql: Sql): Promise<(Sighting & { leftAlone: boolean })[]> {
+  const rows = await sql.query<Omit<Sighting, 'addresses'> & { addresses: string, leftAlone: boolean }>(`select mac, host_name as "hostName", addresses, medium, connected, left_alone as "leftAlone",
     ${instant('first_seen')} as "firstSeen", ${instant('last_seen')} as "lastSeen" from sighting order by last_seen desc, mac`)
   return rows.map(row => ({ ...row, addresses: JSON.parse(row.addresses) as string[] }))
+}
+
+/** Says whether an address is left alone: it stays a newcomer to the rules, but waits for no name. Answers whether it was ever seen. */
+export async function leaveAlone(sql: Sql, mac: string, leftAlone: boolean): Promise<boolean> {
+  return (await sql.query('update sighting set left_alone = $2 where mac = $1 returning mac', [mac, leftAlone])).length > 0
 }
 
 /** Keeps what the gateway sees now; an address that it no longer lists stays, as not connected. */

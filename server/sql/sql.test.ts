@@ -5,7 +5,8 @@ import { join } from 'node:path'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { policies } from '../../tests/support/arbitraries.ts'
-import { fillDraft, readDraft } from '../services/draft.ts'
+import { readDraft } from '../services/draft.ts'
+import { fillDraft } from '../services/edit.ts'
 import { openEmbedded, tell, type Database } from './database.ts'
 import { LockedFolder, lockFolder } from './lock.ts'
 import { migrate } from './migrate.ts'
@@ -73,7 +74,7 @@ test('an override is lifted at the second, and its traces stay', async () => {
 })
 
 test('an address that is gone stays findable, with what was known of it', async () => {
-  const seen = (mac: string, more = {}) => ({ mac, hostName: 'till', addresses: ['192.0.2.1'], medium: 'wifi' as const, connected: true, firstSeen: '2026-01-02T00:00:00Z', lastSeen: '2026-11-23T00:00:00Z', ...more })
+  const seen = (mac: string, more = {}) => ({ mac, hostName: 'till', addresses: ['192.0.2.1'], medium: 'wifi' as const, connected: true, leftAlone: false, firstSeen: '2026-01-02T00:00:00Z', lastSeen: '2026-11-23T00:00:00Z', ...more })
   await saveSightings(sql, [seen('02:5e:10:00:00:01'), seen('02:5e:10:00:00:02')])
   await saveSightings(sql, [seen('02:5e:10:00:00:02', { hostName: null, medium: null, firstSeen: '2026-05-01T00:00:00Z', lastSeen: '2026-11-24T00:00:00Z', addresses: ['192.0.2.9', '2001:db8::9'] })])
   expect(await sightings(sql)).toEqual([

@@ -1,7 +1,4 @@
-import { answering, idOf } from '../../services/answering.ts'
+import { answering, idOf, insteadIn } from '../../services/answering.ts'
 import { takeOut } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => {
-  await takeOut(sql, 'device', idOf(event))
-  return {}
-})
+export default answering(async ({ sql, event }) => takeOut(sql, 'device', idOf(event), await insteadIn(event)))

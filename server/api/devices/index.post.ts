@@ -2,4 +2,4 @@ import { deviceForm } from '../../../shared/forms.ts'
 import { answering, bodyOf } from '../../services/answering.ts'
 import { putDevice } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => ({ id: await putDevice(sql, null, await bodyOf(event, deviceForm)) }))
+export default answering(async ({ sql, event }) => putDevice(sql, null, await bodyOf(event, deviceForm)))

@@ -1,5 +1,5 @@
 import { deviceEditsForm } from '../../../shared/forms.ts'
 import { answering, bodyOf } from '../../services/answering.ts'
-import { putDevices } from '../../services/draft.ts'
+import { changeDevices } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => ({ ids: await putDevices(sql, (await bodyOf(event, deviceEditsForm)).edits) }))
+export default answering(async ({ sql, event }) => changeDevices(sql, await bodyOf(event, deviceEditsForm)))

@@ -2,4 +2,4 @@ import { groupForm } from '../../../shared/forms.ts'
 import { answering, bodyOf } from '../../services/answering.ts'
 import { putGroup } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => ({ id: await putGroup(sql, null, await bodyOf(event, groupForm)) }))
+export default answering(async ({ sql, event }) => putGroup(sql, null, await bodyOf(event, groupForm)))

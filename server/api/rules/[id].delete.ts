@@ -1,7 +1,4 @@
 import { answering, idOf } from '../../services/answering.ts'
 import { takeOut } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => {
-  await takeOut(sql, 'rule', idOf(event))
-  return {}
-})
+export default answering(({ sql, event }) => takeOut(sql, 'rule', idOf(event)))

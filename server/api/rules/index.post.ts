@@ -2,4 +2,4 @@ import { ruleForm } from '../../../shared/forms.ts'
 import { answering, bodyOf } from '../../services/answering.ts'
 import { putRule } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => ({ id: await putRule(sql, null, await bodyOf(event, ruleForm)) }))
+export default answering(async ({ sql, event }) => putRule(sql, null, await bodyOf(event, ruleForm)))

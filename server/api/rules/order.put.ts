@@ -2,7 +2,4 @@ import { orderForm } from '../../../shared/forms.ts'
 import { answering, bodyOf } from '../../services/answering.ts'
 import { sortRules } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => {
-  await sortRules(sql, (await bodyOf(event, orderForm)).ids)
-  return {}
-})
+export default answering(async ({ sql, event }) => sortRules(sql, (await bodyOf(event, orderForm)).ids))

@@ -2,4 +2,4 @@ import { scheduleForm } from '../../../shared/forms.ts'
 import { answering, bodyOf } from '../../services/answering.ts'
 import { putSchedule } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => ({ id: await putSchedule(sql, null, await bodyOf(event, scheduleForm)) }))
+export default answering(async ({ sql, event }) => putSchedule(sql, null, await bodyOf(event, scheduleForm)))

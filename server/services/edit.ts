@@ -1,0 +1,139 @@
+import type { EntryKind } from '../../core/change/entries.ts'
+import { markOf } from '../../core/policy/canonical.ts'
+import type { App, Device, Group, Place, Policy, Rule, Schedule, SiteList } from '../../core/policy/types.ts'
+import { tell, type Sql } from '../sql/database.ts'
+import { devices, freeAdapters, groups, removeDevice, removeGroup, saveDevice, saveGroup } from '../sql/device.ts'
+import { addStep, markStep, stepTo, type Change } from '../sql/draft-step.ts'
+import { apps, removeApp, removeSiteList, saveApp, saveSiteList, siteLists } from '../sql/list.ts'
+import { moveTo } from '../sql/order.ts'
+import { place, savePlace } from '../sql/place.ts'
+import { orderRules, removeRule, rules, saveRule } from '../sql/rule.ts'
+import { removeSchedule, saveSchedule, schedules } from '../sql/schedule.ts'
+import { Refused } from './errors.ts'
+
+interface Entries { device: Device, group: Group, schedule: Schedule, siteList: SiteList, app: App, rule: Rule }
+interface Store<T> { readonly table: Parameters<typeof moveTo>[1], all(sql: Sql): Promise<T[]>, save(sql: Sql, entry: T): Promise<void>, remove(sql: Sql, id: string): Promise<boolean> }
+
+const STORES: { readonly [K in EntryKind]: Store<Entries[K]> } = {
+  device: { table: 'device', all: devices, save: saveDevice, remove: removeDevice },
+  group: { table: 'device_group', all: groups, save: saveGroup, remove: removeGroup },
+  schedule: { table: 'schedule', all: schedules, save: saveSchedule, remove: removeSchedule },
+  siteList: { table: 'site_list', all: siteLists, save: saveSiteList, remove: removeSiteList },
+  app: { table: 'app', all: apps, save: saveApp, remove: removeApp },
+  rule: { table: 'rule', all: rules, save: saveRule, remove: removeRule },
+}
+
+/** One edit of the draft while it is being made: everything is written through it, so that it can be undone. */
+export interface Edit {
+  /** The transaction, to ask with. */
+  readonly sql: Sql
+  /** Every entry of a kind as it is now, in order. */
+  all<K extends EntryKind>(kind: K): Promise<readonly Entries[K][]>
+  /** Adds an entry at the end, or replaces the one with its id. */
+  put<K extends EntryKind>(kind: K, entry: Entries[K]): Promise<void>
+  /** Throws `not-found`. */
+  remove(kind: EntryKind, id: string): Promise<void>
+  place(place: Place): Promise<void>
+  /** Puts the rules into the order of the ids; those not named keep theirs. */
+  order(ids: readonly string[]): Promise<void>
+}
+
+/** The number of the step that an edit made, by which it can be undone; `null` where it changed nothing. */
+export interface Made { readonly step: number | null }
+
+/** Makes one edit, whole or not at all, tells of it and keeps how to undo it. Throws `unknown-part` where the tables refuse a reference (SQLSTATE 23503): another edit took it away. */
+export async function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Promise<Made> {
+  try {
+    return await sql.transaction(async (tx) => {
+      const changes: Change[] = []
+      await work(recorder(tx, changes))
+      const real = changes.filter(({ before, after }) => before === null || after === null || markOf(before) !== markOf(after))
+      if (real.length === 0) return { step: null }
+      const step = await addStep(tx, real)
+      await tell(tx, 'draft')
+      return { step }
+    })
+  } catch (error) {
+    if (error instanceof Error && 'code' in error && error.code === '23503') throw new Refused('unknown-part', String((error as { detail?: string }).detail ?? ''))
+    throw error
+  }
+}
+
+/** Which edit can be undone and which redone, by number. */
+export async function stepsAt(sql: Sql): Promise<{ undo: number | null, redo: number | null }> {
+  const [undo, redo] = [await stepTo(sql, 'undo'), await stepTo(sql, 'redo')]
+  return { undo: undo?.number ?? null, redo: redo?.number ?? null }
+}
+
+/** Undoes or redoes the edit with this number, where it is the next in that direction. Throws `no-such-step`, and `changed-meanwhile` where other edits came between. */
+export function takeStep(sql: Sql, to: 'undo' | 'redo', number: number): Promise<void> {
+  return sql.transaction(async (tx) => {
+    const step = await stepTo(tx, to)
+    if (!step) throw new Refused('no-such-step')
+    if (step.number !== number) throw new Refused('changed-meanwhile')
+    const changes = to === 'redo' ? step.changes : step.changes.toReversed().map(reversed)
+    await freeAdapters(tx, changes.flatMap(change => change.kind === 'device' ? [(change.before ?? change.after)!.id] : []))
+    for (const change of changes) {
+      await write(tx, change)
+      if (change.kind in STORES && change.before === null) await moveTo(tx, STORES[change.kind as EntryKind].table, (change.after as { id: string }).id, (change as { at: number }).at)
+    }
+    await markStep(tx, number, to === 'undo')
+    await tell(tx, 'draft')
+  })
+}
+
+/** Makes the draft hold exactly this policy (its overrides left aside), with nothing to undo. For a new database: what is there already stays beside it. */
+export function fillDraft(sql: Sql, policy: Policy): Promise<void> {
+  return sql.transaction(async (tx) => {
+    await savePlace(tx, policy.place)
+    for (const kind of Object.keys(STORES) as EntryKind[]) {
+      const { save } = STORES[kind] as unknown as Store<{ id: string }>
+      for (const entry of policy[`${kind}s`]) await save(tx, entry)
+    }
+    await tell(tx, 'draft')
+  })
+}
+
+function recorder(sql: Sql, changes: Change[]): Edit {
+  // What is there is read once a kind and edit, then kept up to date.
+  const known: { [K in EntryKind]?: { id: string }[] } = {}
+  const list = async (kind: EntryKind) => known[kind] ??= await STORES[kind].all(sql)
+  const make = async (change: Change) => {
+    await write(sql, change)
+    changes.push(change)
+  }
+  return {
+    sql,
+    all: async <K extends EntryKind>(kind: K) => await list(kind) as unknown as readonly Entries[K][],
+    put: async (kind, entry) => {
+      const there = await list(kind)
+      const at = there.findIndex(({ id }) => id === entry.id)
+      await make({ kind, before: there[at] ?? null, after: entry, at: at < 0 ? there.length : at })
+      known[kind] = at < 0 ? [...there, entry] : there.with(at, entry)
+    },
+    remove: async (kind, id) => {
+      const there = await list(kind)
+      const at = there.findIndex(entry => entry.id === id)
+      if (at < 0) throw new Refused('not-found', `The draft has no ${kind} “${id}”.`)
+      await make({ kind, before: there[at]!, after: null, at })
+      known[kind] = there.toSpliced(at, 1)
+    },
+    place: async after => make({ kind: 'place', before: (await place(sql))!, after }),
+    order: async (ids) => {
+      const before = (await list('rule')).map(({ id }) => id)
+      await make({ kind: 'order', before, after: ids })
+    },
+  }
+}
+
+async function write(sql: Sql, change: Change): Promise<void> {
+  if (change.kind === 'place') return savePlace(sql, change.after)
+  if (change.kind === 'order') return orderRules(sql, change.after)
+  const store = STORES[change.kind] as unknown as Store<{ id: string }>
+  if (change.after !== null) return store.save(sql, change.after)
+  await store.remove(sql, change.before!.id)
+}
+
+function reversed(change: Change): Change {
+  return { ...change, before: change.after, after: change.before } as Change
+}
