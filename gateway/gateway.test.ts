@@ -39,19 +39,42 @@ describe('the simulated network', () => {
     const macs = WORKSHOP.map(({ mac }) => mac)
     expect(new Set(macs).size).toBe(macs.length)
     expect(demo.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac)).filter(mac => !macs.includes(mac))).toEqual([])
-    expect(WORKSHOP.filter(({ mac }) => !demo.devices.some(({ adapters }) => adapters.some(adapter => adapter.mac === mac))).length).toBe(3)
+    expect(WORKSHOP.filter(({ mac }) => !demo.devices.some(({ adapters }) => adapters.some(adapter => adapter.mac === mac))).length).toBe(4)
     expect([WORKSHOP.filter(({ connected }) => !connected).length > 2, demo.groups.length, demo.schedules.length]).toEqual([true, 5, 6])
   })
 
   test('sends the same flows for the same seed, and only from what is connected', () => {
     const hour = (seed: number) => {
       const next = trafficOf(WORKSHOP, seed)
-      return Array.from({ length: 3600 }, () => next()).flat()
+      return Array.from({ length: 3600 }, (_, second) => next(second)).flat()
     }
     expect(hour(7)).toEqual(hour(7))
     expect(hour(7)).not.toEqual(hour(8))
     const senders = new Set(hour(7).map(({ mac }) => mac))
     expect(senders).toEqual(new Set(WORKSHOP.filter(({ connected }) => connected).map(({ mac }) => mac)))
+  })
+
+  test('has machines that come and go, and tells of it', () => {
+    vi.useFakeTimers({ now: readInstant('2026-11-25T12:00:00Z')! * 1000 })
+    try {
+      const plane = simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3)
+      const heard: string[] = []
+      plane.start(change => change === 'sightings' && heard.push(change))
+      const courier = () => plane.sightings().find(({ hostName }) => hostName === 'parcel-phone')
+      const { stays } = WORKSHOP.find(({ hostName }) => hostName === 'parcel-phone')!
+      const [first, second] = stays!
+      vi.advanceTimersByTime(first!.from * 1000 - 1000)
+      expect([courier(), heard.length]).toEqual([undefined, 1])
+      vi.advanceTimersByTime(2000)
+      expect([courier(), heard.length]).toEqual([expect.objectContaining({ connected: true, firstSeen: '2026-11-25T12:01:15Z' }), 2])
+      vi.advanceTimersByTime((first!.until - first!.from) * 1000 + 5000)
+      expect([courier(), heard.length]).toEqual([expect.objectContaining({ connected: false, lastSeen: '2026-11-25T12:05:15Z' }), 3])
+      vi.advanceTimersByTime((second!.from - first!.until) * 1000)
+      expect(courier()).toMatchObject({ connected: true, firstSeen: '2026-11-25T12:01:15Z' })
+      plane.stop()
+    } finally {
+      vi.useRealTimers()
+    }
   })
 
   test('decides every flow by core/ at its own clock, and counts what passed and what it dropped', () => {

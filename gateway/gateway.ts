@@ -3,6 +3,7 @@ import { dirname } from 'node:path'
 import { canonicalText, digestOf } from '../core/policy/canonical.ts'
 import { readPolicy } from '../core/policy/read.ts'
 import type { Policy } from '../core/policy/types.ts'
+import { offsetsFrom } from '../core/time/clock-change.ts'
 import { instantText, readInstant } from '../core/time/instant.ts'
 import type { DataPlane } from './plane.ts'
 import type { Change, Gateway, Proposal, Refusal } from './protocol.ts'
@@ -37,7 +38,7 @@ export async function startGateway(plane: DataPlane, file: string | null): Promi
 
   return {
     status: async () => ({
-      plane: plane.kind, clock: instantText(Math.floor(plane.now() / 1000)), timeZone: plane.timeZone,
+      plane: plane.kind, clock: instantText(Math.floor(plane.now() / 1000)), timeZone: plane.timeZone, offsets: offsetsFrom(plane.timeZone, yearOf(plane.now())),
       digest: held?.digest ?? null, inForceSince: held?.since ?? null,
     }),
     sightings: async () => plane.sightings(),
@@ -71,6 +72,11 @@ export async function startGateway(plane: DataPlane, file: string | null): Promi
     },
     stop: () => plane.stop(),
   }
+}
+
+/** The start of the year in UTC (seconds) of an instant in milliseconds. */
+function yearOf(instant: number): number {
+  return Date.UTC(new Date(instant).getUTCFullYear(), 0) / 1000
 }
 
 async function readKept(file: string): Promise<Policy | null> {

@@ -6,6 +6,8 @@ export interface GatewayStatus {
   readonly plane: 'simulated' | 'linux'
   readonly clock: string
   readonly timeZone: string
+  /** What its time-zone data say of that zone from the start of its clock's year on, as `offsetsFrom` in core/time writes it. */
+  readonly offsets: readonly string[]
   /** The digest of the policy that it holds its devices to, and since when by its clock; `null` before the first. */
   readonly digest: string | null
   readonly inForceSince: string | null

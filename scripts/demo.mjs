@@ -1,13 +1,16 @@
 import { randomBytes } from 'node:crypto'
-import { buildIfStale, installPackages, serve } from './prepare.mjs'
+import { parseArgs } from 'node:util'
+import { buildIfStale, give, installPackages, serve } from './prepare.mjs'
 
+const { values: { size } } = parseArgs({ options: { size: { type: 'string', default: 'workshop' } } })
+if (size !== 'workshop' && size !== 'office') give(`--size is "${size}": say workshop (30 devices) or office (500).`)
 installPackages()
 buildIfStale()
 const password = randomBytes(9).toString('base64url')
 console.log('Making a fresh demo…')
-const { address } = await serve({ data: '.data/demo', env: { KAIROSTAT_DEMO: password, LOG_LEVEL: process.env.LOG_LEVEL ?? 'warn' } })
+const { address } = await serve({ data: '.data/demo', env: { KAIROSTAT_DEMO: password, KAIROSTAT_DEMO_SIZE: size, LOG_LEVEL: process.env.LOG_LEVEL ?? 'warn' } })
 console.log(`
-  Kairostat, with the demo's workshop and a simulated gateway:
+  Kairostat, with the demo's ${size} and a simulated gateway:
 
     ${address}
     sign in as  demo

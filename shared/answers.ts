@@ -12,8 +12,8 @@ export interface LiveAnswer {
   readonly revision: { readonly number: number, readonly author: string, readonly note: string, readonly createdAt: string } | null
 }
 
-/** `GET /api/sightings`: every address that was ever seen, the latest first, with its maker where the IEEE registry knows it, and whether it was left alone. */
-export type SightingAnswer = Sighting & { readonly maker: string | null, readonly leftAlone: boolean }
+/** `GET /api/sightings`: every address that was ever seen, the latest first, with its maker where the IEEE registry knows it, whether it was left alone, and whether it is the machine that asks. */
+export type SightingAnswer = Sighting & { readonly maker: string | null, readonly leftAlone: boolean, readonly yours: boolean }
 
 /** `GET /api/draft/steps`: the edit of the draft that can be undone and the one that can be redone, by number. */
 export interface StepsAnswer { readonly undo: number | null, readonly redo: number | null }
@@ -26,6 +26,8 @@ export interface GatewayAnswer {
   readonly heardAt: string | null
   /** How far its clock is ahead of ours, in seconds. */
   readonly ahead: number
+  /** What its time-zone data say of its zone and ours do not, the first difference: theirs and ours; `null` where they agree. */
+  readonly zoneData: { readonly theirs: string, readonly ours: string } | null
   /** Why it is away, or what it refuses. */
   readonly trouble: string | null
 }

@@ -50,7 +50,7 @@ test('the ribbon steps where the number of blocked devices changes', () => {
 describe('who is on the board', () => {
   const adapter = (last: number) => ({ mac: `02:5e:10:00:00:0${last}`, medium: 'wifi' })
   const policy = (devices: object[], groups: object[] = []) => policyOf({ kairostat: 1, place: { name: 'B', timeZone: 'UTC' }, devices, groups })
-  const seen = (last: number, connected = true) => ({ mac: adapter(last).mac, hostName: last === 9 ? null : `host-${last}`, addresses: ['192.0.2.7'], medium: null, connected, firstSeen: '', lastSeen: '', leftAlone: false, maker: last === 1 ? 'Oak and Thread' : null })
+  const seen = (last: number, connected = true) => ({ mac: adapter(last).mac, hostName: last === 9 ? null : `host-${last}`, addresses: ['192.0.2.7'], medium: null, connected, firstSeen: '', lastSeen: '', leftAlone: false, yours: false, maker: last === 1 ? 'Oak and Thread' : null })
   const draft = policy([{ id: 'a', name: 'A', adapters: [adapter(1)] }, { id: 'b', name: 'B', adapters: [adapter(2)] }, { id: 'new', name: 'New', adapters: [adapter(3)] }], [{ id: 'g', name: 'G', members: ['b', 'a'] }, { id: 'h', name: 'H', members: ['a'] }])
   const live = compile(policy([{ id: 'a', name: 'Old A', adapters: [adapter(1)] }, { id: 'b', name: 'B', adapters: [adapter(2)] }, { id: 'gone', name: 'Gone', adapters: [adapter(4)] }]))
 

@@ -1,35 +1,66 @@
 import { ref } from 'vue'
 import { markOf } from '../../core/policy/canonical.ts'
-import { callApi, wordsOf } from './useApi.ts'
+import type { Device } from '../../core/policy/types.ts'
+import { ApiError, callApi, wordsOf } from './useApi.ts'
 
-/** Sends edits to the draft: `busy` while one is on its way, `trouble` with the server's words where one was refused. */
+type Kind = 'devices' | 'groups' | 'schedules' | 'rules'
+
+/** What an edit made: the step by which it can be undone, and the ids of what it put. */
+interface Made { readonly step: number | null, readonly id: string, readonly ids: readonly string[] }
+
+/** A device to add (`id` null) or to replace, with `was` only while it is still that; `groups` are all that it is then in. */
+export interface DeviceWish { readonly id: string | null, readonly device: Partial<Device>, readonly groups?: readonly string[] | null, readonly was?: Device }
+
+/** Sends edits to the draft: `busy` while one is on its way, `trouble` with the server's words where one was refused, and whether that is since the entry is `inUse`. */
 export function useDraft() {
   const busy = ref(false)
   const trouble = ref('')
+  const inUse = ref(false)
+  const toast = useToast()
 
   async function send<T>(method: 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown, headers?: Record<string, string>): Promise<T | null> {
     busy.value = true
     trouble.value = ''
+    inUse.value = false
     try {
       return await callApi<T>(method, path, body, headers)
     } catch (error) {
       trouble.value = wordsOf(error)
+      inUse.value = error instanceof ApiError && error.answer.code === 'in-use'
       return null
     } finally {
       busy.value = false
     }
   }
 
+  /** Says what an edit did, with the way back. */
+  function tell(title: string, step: number | null): void {
+    toast.add({ title, actions: step === null ? [] : [{ label: 'Undo', onClick: () => void walk('undo', step) }] })
+  }
+
+  /** Undoes or redoes an edit of the draft; where that is refused, the reason is shown. */
+  async function walk(to: 'undo' | 'redo', step: number): Promise<void> {
+    if (await send('POST', '/api/draft/steps', { to, step }) === null) toast.add({ title: trouble.value, color: 'error' })
+  }
+
   /** Adds an entry of a kind (`id` = null) or replaces one, with `was` only while it is still that; answers its id, `null` where it was refused. */
-  async function put(kind: 'devices' | 'groups' | 'schedules' | 'rules', id: string | null, form: object, was?: object): Promise<string | null> {
+  async function put(kind: Kind, id: string | null, form: object, was?: object): Promise<string | null> {
     const path = `/api/${kind}${id === null ? '' : `/${encodeURIComponent(id)}`}`
-    return (await send<{ id: string }>(id === null ? 'POST' : 'PUT', path, form, was && { 'if-match': `"${markOf(was)}"` }))?.id ?? null
+    return (await send<Made>(id === null ? 'POST' : 'PUT', path, form, was && { 'if-match': `"${markOf(was)}"` }))?.id ?? null
   }
 
-  /** Takes an entry out of the draft; answers whether it went. */
-  async function remove(kind: 'devices' | 'groups' | 'schedules' | 'rules', id: string): Promise<boolean> {
-    return await send('DELETE', `/api/${kind}/${encodeURIComponent(id)}`) !== null
+  /** Adds, replaces and takes out devices, all or none; answers the ids of those that were put, `null` where that was refused. */
+  async function putDevices(wishes: readonly DeviceWish[], takeOut: readonly string[] = []): Promise<Made | null> {
+    const edits = wishes.map(({ id, device: { id: _id, ...device }, groups = null, was }) => ({ id, device, groups, mark: was ? markOf(was) : null }))
+    return send<Made>('POST', '/api/devices/many', { edits, takeOut })
   }
 
-  return { busy, trouble, send, put, remove }
+  /** Takes an entry out of the draft and says so; `instead` stands where rules name it, `null` = nothing. Answers whether it went. */
+  async function remove(kind: Kind, { id, name }: { id: string, name: string }, instead?: string | null): Promise<boolean> {
+    const made = await send<Made>('DELETE', `/api/${kind}/${encodeURIComponent(id)}${instead === undefined ? '' : `?instead=${encodeURIComponent(instead ?? '')}`}`)
+    if (made) tell(`${name} is out of the draft.`, made.step)
+    return made !== null
+  }
+
+  return { busy, trouble, inUse, send, tell, walk, put, putDevices, remove }
 }

@@ -7,12 +7,14 @@ import WeekRibbon from '../components/ribbon/WeekRibbon.vue'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { newcomersOf } from '../components/devices/newcomers.ts'
+import { useDraft } from '../composables/useDraft.ts'
 import { callApi } from '../composables/useApi.ts'
 
 const [network, moment] = [useNetwork(), useMoment()]
 const speaker = ref<InstanceType<typeof MomentSpeaker> | null>(null)
+const { walk } = useDraft()
 const colour = useColorMode()
-const fresh = computed(() => network.draft ? newcomersOf(network.draft, network.sightings).length : 0)
+const fresh = computed(() => network.draft ? newcomersOf(network.draft, network.sightings).filter(({ leftAlone }) => !leftAlone).length : 0)
 const pages = computed(() => [
   { to: '/', name: 'Board', note: '' },
   { to: '/devices', name: 'Devices', note: fresh.value > 0 ? `${fresh.value} new` : '' },
@@ -24,7 +26,13 @@ const pages = computed(() => [
 
 function onKey(event: KeyboardEvent) {
   const target = event.target as HTMLElement
-  if (event.ctrlKey || event.metaKey || event.altKey || target.closest('input, textarea, select, [contenteditable], [role=dialog]')) return
+  if (event.altKey || target.closest('input, textarea, select, [contenteditable], [role=dialog]')) return
+  const step = event.key.toLowerCase() === 'z' && (event.ctrlKey || event.metaKey) ? event.shiftKey ? 'redo' : 'undo' : null
+  if (step && network.steps[step] !== null && !event.defaultPrevented) {
+    event.preventDefault()
+    return void walk(step, network.steps[step])
+  }
+  if (event.ctrlKey || event.metaKey) return
   if (event.key === 'n') moment.back()
   else if (event.key === 'm') void speaker.value?.ask()
   else return

@@ -1,68 +1,96 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { writeDevices } from '../../core/formats/device-csv.ts'
 import AddressIntake from '../components/devices/AddressIntake.vue'
+import ChosenActs from '../components/devices/ChosenActs.vue'
 import DeviceEditor from '../components/devices/DeviceEditor.vue'
+import DeviceRow from '../components/devices/DeviceRow.vue'
 import GroupShelf from '../components/devices/GroupShelf.vue'
 import NewcomerCard from '../components/devices/NewcomerCard.vue'
-import { DRAGGED, matchesSearch, newcomersOf, sightingsOf } from '../components/devices/newcomers.ts'
+import { matchesSearch, newcomersOf } from '../components/devices/newcomers.ts'
+import { deviceRows, ORDERS, type Order } from '../components/devices/rows.ts'
+import { saveFile } from '../composables/saveFile.ts'
 import { useBoard } from '../stores/board.ts'
-import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
-import { countWord, stateWord } from '../words/standing.ts'
-import { lengthWords } from '../words/time.ts'
-import { readInstant } from '../../core/time/instant.ts'
-import { isBlocked } from '../../core/decision/standing.ts'
+import { countWord } from '../words/standing.ts'
 
 useHead({ title: 'Kairostat: devices' })
-const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+const [network, board] = [useNetwork(), useBoard()]
 const search = ref('')
-const chosen = ref<string | null>(null)
+const order = ref<Order>('name')
+/** The device whose editor is open; `new` for one that is not there yet. */
+const open = ref<string | null>(null)
 const taking = ref(false)
-const newcomers = computed(() => newcomersOf(network.draft!, network.sightings))
-const standing = computed(() => new Map(board.rows.map((row, index) => [row.key, board.moments[index]!])))
-const rows = computed(() => network.draft!.devices
-  .map(device => ({ device, seen: sightingsOf(device, network.sightings) }))
-  .filter(({ device, seen }) => matchesSearch(device, seen, search.value))
-  .map(({ device, seen }) => ({
-    device, seen, moment: standing.value.get(device.id),
-    groups: network.draft!.groups.filter(group => group.members.includes(device.id)).map(group => group.name).join(', '),
-    there: presence(seen.some(({ connected }) => connected), seen.map(({ lastSeen }) => readInstant(lastSeen)!)),
-  }))
-  .sort((a, b) => a.device.name.localeCompare(b.device.name)))
+const showLeft = ref(false)
+const picked = ref<ReadonlySet<string>>(new Set())
 
-function presence(connected: boolean, seen: readonly number[]): string {
-  if (connected) return 'connected'
-  return seen.length === 0 ? 'never seen' : `gone ${lengthWords(moment.now - Math.max(...seen))}`
+const newcomers = computed(() => newcomersOf(network.draft!, network.sightings))
+const waiting = computed(() => newcomers.value.filter(({ leftAlone }) => !leftAlone))
+const left = computed(() => newcomers.value.filter(({ leftAlone }) => leftAlone))
+const cards = computed(() => showLeft.value ? [...waiting.value, ...left.value] : waiting.value)
+const standing = computed(() => new Map(board.rows.map((row, index) => [row.key, board.moments[index]!])))
+const all = computed(() => deviceRows(network.draft!, network.sightings, standing.value))
+const rows = computed(() => all.value.filter(({ device, seen }) => matchesSearch(device, seen, search.value)).sort(ORDERS[order.value]))
+const chosen = computed(() => all.value.filter(({ device }) => picked.value.has(device.id)).map(({ device }) => device))
+const allChosen = computed(() => rows.value.length > 0 && rows.value.every(({ device }) => picked.value.has(device.id)))
+const toLookAt = computed(() => all.value.filter(({ findings }) => findings.length > 0).length)
+const headline = computed(() => waiting.value.length === 0
+  ? `${countWord(network.draft!.devices.length)} ${network.draft!.devices.length === 1 ? 'device' : 'devices'}, and no newcomer`
+  : `${countWord(waiting.value.length)} ${waiting.value.length === 1 ? 'newcomer waits' : 'newcomers wait'} for a name`)
+
+let last: number | null = null
+/** Chooses a row or not; with Shift all rows since the last one as well. */
+function pick(index: number, event: Event) {
+  const { checked } = event.target as HTMLInputElement
+  const from = (event as MouseEvent).shiftKey && last !== null ? last : index
+  const next = new Set(picked.value)
+  for (const { device } of rows.value.slice(Math.min(from, index), Math.max(from, index) + 1)) {
+    if (checked) next.add(device.id)
+    else next.delete(device.id)
+  }
+  picked.value = next
+  last = index
 }
-const headline = computed(() => newcomers.value.length === 0
-  ? `${countWord(network.draft!.devices.length)} devices, and no newcomer`
-  : `${countWord(newcomers.value.length)} ${newcomers.value.length === 1 ? 'newcomer waits' : 'newcomers wait'} for a name`)
+function pickAll() {
+  const ids = rows.value.map(({ device }) => device.id)
+  picked.value = allChosen.value ? new Set([...picked.value].filter(id => !ids.includes(id))) : new Set([...picked.value, ...ids])
+}
+const toggle = (id: string) => open.value = open.value === id ? null : id
+const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draft!))
 </script>
 
 <template>
   <section aria-label="Devices">
     <div class="head">
       <h1><b>{{ headline.charAt(0).toUpperCase() + headline.slice(1) }}</b>.</h1>
-      <UButton size="sm" variant="outline" color="neutral" @click="taking = !taking">Paste or drop addresses</UButton>
+      <div class="ways">
+        <UButton size="sm" variant="outline" color="neutral" @click="open = 'new'">New device</UButton>
+        <UButton size="sm" variant="outline" color="neutral" @click="taking = !taking">Paste or drop addresses</UButton>
+        <UButton size="sm" variant="ghost" color="neutral" :disabled="network.draft!.devices.length === 0" @click="save">Save as CSV</UButton>
+      </div>
     </div>
     <p class="soft">What was seen on the network. A device that you name here is known to the rules once the draft is put live.</p>
     <AddressIntake v-if="taking" @done="taking = false" />
-    <div class="newcomers"><NewcomerCard v-for="sighting in newcomers" :key="sighting.mac" :sighting="sighting" @named="id => chosen = id" /></div>
+    <DeviceEditor v-if="open === 'new'" @done="open = null" />
+    <ul v-if="cards.length > 0" class="leaf newcomers" aria-label="Newcomers"><li v-for="sighting in cards" :key="sighting.mac"><NewcomerCard :sighting="sighting" @named="id => open = id" /></li></ul>
+    <p v-if="left.length > 0" class="soft left">{{ countWord(left.length).replace(/^./, letter => letter.toUpperCase()) }} {{ left.length === 1 ? 'address is' : 'addresses are' }} left alone: to the rules still newcomers. <button type="button" class="link" @click="showLeft = !showLeft">{{ showLeft ? 'Hide' : 'Show' }}</button></p>
     <div class="book">
       <div>
-        <div class="find"><input v-model="search" type="search" aria-label="Search devices" placeholder="Search by name, address, host name or IP"> <span class="soft whitespace-nowrap">{{ rows.length }} of {{ network.draft!.devices.length }}</span></div>
+        <div class="find">
+          <input v-model="search" type="search" aria-label="Search devices" placeholder="Search by name, address, host name or IP">
+          <label class="soft">sorted by <select v-model="order"><option v-for="(_, name) in ORDERS" :key="name" :value="name">{{ name }}</option></select></label>
+          <span class="soft count">{{ rows.length }} of {{ network.draft!.devices.length }}</span>
+        </div>
+        <p v-if="toLookAt > 0 && order !== 'what to look at'" class="look"><button type="button" class="link" @click="order = 'what to look at'">{{ toLookAt === 1 ? 'One device may' : `${countWord(toLookAt).replace(/^./, letter => letter.toUpperCase())} devices may` }} not be wholly known</button>, so that a rule could miss a part of {{ toLookAt === 1 ? 'it' : 'them' }}.</p>
+        <ChosenActs v-if="chosen.length > 0" :chosen="chosen" @none="picked = new Set()" />
         <p v-if="network.draft!.devices.length === 0" class="empty">No device has a name yet. {{ newcomers.length > 0 ? 'Begin with one of the newcomers above.' : 'As soon as one joins the network, it stands here.' }}</p>
         <p v-else-if="rows.length === 0" class="empty">No device matches “{{ search }}”. <button type="button" class="link" @click="search = ''">Show all</button></p>
-        <ul>
-          <li v-for="row in rows" :key="row.device.id">
-            <button type="button" class="row" draggable="true" :class="{ chosen: chosen === row.device.id }" :aria-expanded="chosen === row.device.id" @dragstart="$event.dataTransfer?.setData(DRAGGED, row.device.id)" @click="chosen = chosen === row.device.id ? null : row.device.id">
-              <span class="name">{{ row.device.name }}</span>
-              <span :class="row.moment && isBlocked(row.moment.state) ? 'blocked' : 'soft'">{{ row.moment ? stateWord(row.moment) : '' }}</span>
-              <span class="soft">{{ row.groups || 'in no group' }}</span>
-              <span class="soft mac">{{ row.device.adapters.map(({ mac, medium }) => `${mac} ${{ wifi: 'Wi-Fi', ethernet: 'cable', other: '' }[medium]}`).join(', ') }}</span>
-              <span class="soft there">{{ row.there }}</span>
-            </button>
-            <DeviceEditor v-if="chosen === row.device.id" :device="row.device" :seen="row.seen" @done="chosen = null" />
+        <label v-else class="tick all"><input type="checkbox" :checked="allChosen" @change="pickAll"><span class="soft">choose {{ search === '' ? 'all' : 'all that match' }}</span></label>
+        <ul class="list" aria-label="Devices">
+          <li v-for="(row, index) in rows" :key="row.device.id" :data-device="row.device.id">
+            <label class="tick"><input type="checkbox" :checked="picked.has(row.device.id)" :aria-label="`Choose ${row.device.name}`" @click="pick(index, $event)"></label>
+            <DeviceRow :row="row" :open="open === row.device.id" @click="toggle(row.device.id)" />
+            <DeviceEditor v-if="open === row.device.id" :device="row.device" :yours="row.yours" :findings="row.findings" @done="open = null" />
           </li>
         </ul>
       </div>
@@ -73,23 +101,22 @@ const headline = computed(() => newcomers.value.length === 0
 
 <style scoped>
 .head { display: flex; flex-wrap: wrap; gap: 8px 20px; align-items: center; justify-content: space-between; }
-.newcomers { display: grid; grid-template-columns: repeat(auto-fill, minmax(300px, 1fr)); gap: 14px; margin: 14px 0 20px; }
-.book { display: grid; grid-template-columns: minmax(0, 1fr) 270px; gap: 28px; align-items: start; }
-.find { display: flex; gap: 14px; align-items: center; margin-bottom: 10px; }
-.find input { flex: 0 1 340px; background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 6px 14px; }
+.ways { display: flex; flex-wrap: wrap; gap: 8px; }
+.newcomers { margin: 12px 0 10px; max-height: 60vh; overflow: auto; }
+.newcomers li + li { border-top: 1px solid var(--line); }
+.left { margin-bottom: 10px; }
+.book { display: grid; grid-template-columns: minmax(0, 1fr) 250px; gap: 26px; align-items: start; margin-top: 18px; }
+.find { display: flex; flex-wrap: wrap; gap: 8px 14px; align-items: center; margin-bottom: 8px; }
+.find input { flex: 0 1 300px; background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 6px 14px; }
 .find input::placeholder { color: var(--soft); opacity: 1; }
-ul { border-top: 1px solid var(--line); }
-li { border-bottom: 1px solid var(--line); }
-.row { display: grid; grid-template-columns: 176px 80px 118px minmax(0, 1fr) auto; gap: 2px 14px; width: 100%; padding: 7px 8px; text-align: left; cursor: pointer; align-items: baseline; content-visibility: auto; contain-intrinsic-height: 36px; }
-.row:hover, .row.chosen { background: var(--leaf); }
-.name { font: 500 16px var(--font-serif); }
-.blocked { font-weight: 600; }
-.mac { font-size: 12.5px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.find select { background: none; border: 0; border-bottom: 1px solid var(--line); color: var(--ink); padding: 2px; }
+.count { margin-left: auto; white-space: nowrap; }
+.look { color: var(--ochre); margin-bottom: 8px; }
+.list { border-top: 1px solid var(--line); }
+.list > li { display: grid; grid-template-columns: 22px minmax(0, 1fr); border-bottom: 1px solid var(--line); content-visibility: auto; contain-intrinsic-height: auto 37px; }
+.list > li > form { grid-column: 1 / -1; }
+.tick { display: flex; align-items: center; gap: 8px; padding: 6px 0 6px 2px; cursor: pointer; }
+.all { font-size: 12.5px; }
 .empty { margin: 16px 0; }
 @media (max-width: 1000px) { .book { grid-template-columns: minmax(0, 1fr); } }
-@media (max-width: 760px) {
-  .row { grid-template-columns: minmax(0, 1fr) auto; }
-  .mac { grid-column: 1 / -1; white-space: normal; }
-  .newcomers { grid-template-columns: minmax(0, 1fr); }
-}
 </style>

@@ -4,7 +4,7 @@ import { localText } from '../../core/time/instant.ts'
 import { useDraft } from '../composables/useDraft.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
-import { lengthWords } from '../words/time.ts'
+import { clockTroubles } from '../words/gateway.ts'
 
 useHead({ title: 'Kairostat: place' })
 const [network, moment] = [useNetwork(), useMoment()]
@@ -16,10 +16,7 @@ const ahead = computed(() => gateway.value?.ahead ?? 0)
 const clock = computed(() => gateway.value?.status && gateway.value.state !== 'away' ? localText(moment.now + ahead.value, gateway.value.status.timeZone).replace('T', ' ') : '')
 const verdict = computed(() => {
   if (!gateway.value?.status || gateway.value.state === 'away') return 'The gateway does not answer, so its clock is not known'
-  const parts = [
-    Math.abs(ahead.value) > 30 ? `the gateway’s clock is ${lengthWords(Math.abs(ahead.value))} ${ahead.value > 0 ? 'ahead' : 'behind'}` : '',
-    gateway.value.status.timeZone !== network.zone ? `it runs on ${gateway.value.status.timeZone} time` : '',
-  ].filter(Boolean)
+  const parts = clockTroubles(gateway.value, network.zone)
   return parts.length === 0 ? 'The gateway’s clock and zone are right' : `Hours would be kept wrongly: ${parts.join(', and ')}`
 })
 const changed = computed(() => form.value.name.trim() !== network.draft!.place.name || form.value.timeZone !== network.draft!.place.timeZone)

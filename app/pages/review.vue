@@ -7,6 +7,7 @@ import { callApi, wordsOf } from '../composables/useApi.ts'
 import { useWidth } from '../composables/useWidth.ts'
 import { useNetwork } from '../stores/network.ts'
 import { useReview } from '../stores/review.ts'
+import { clockTroubles } from '../words/gateway.ts'
 import { editsWords, effectWords, entryWords } from '../words/change.ts'
 
 useHead({ title: 'Kairostat: review' })
@@ -17,6 +18,15 @@ const trouble = ref('')
 const done = ref<{ number: number, gateway: GatewayAnswer } | null>(null)
 const frame = ref<HTMLElement | null>(null)
 const width = useWidth(frame)
+/** What to know before it counts: clocks that are wrong, and one's own machine losing access. */
+const warnings = computed(() => {
+  const own = network.draft!.devices.find(({ adapters }) => adapters.some(({ mac }) => network.sightings.some(sighting => sighting.yours && sighting.mac === mac)))
+  const closes = own && review.changes?.find(change => change.device === own.id && change.closed > 0)
+  return [
+    ...(network.gateway ? clockTroubles(network.gateway, network.zone) : []).map(words => `${words.charAt(0).toUpperCase()}${words.slice(1)}, so these hours would be kept wrongly.`),
+    ...closes ? [`You are using ${own.name} right now, and this closes the internet to it at times of the coming week. Kairostat itself stays within reach.`] : [],
+  ]
+})
 const nameOf = (id: string) => [...network.draft!.devices, ...network.live!.policy.devices].find(device => device.id === id)?.name ?? id
 
 async function putLive() {
@@ -56,6 +66,7 @@ const doneWords = computed(() => {
         <UButton type="submit" size="lg" class="px-6" :loading="busy">Put live</UButton>
         <p class="soft">It counts at once and on all devices it names.</p>
       </form>
+      <ul v-if="warnings.length > 0" class="warnings" aria-label="Before you put it live"><li v-for="warning in warnings" :key="warning">{{ warning }}</li></ul>
       <p class="trouble" role="alert">{{ trouble }}</p>
       <div ref="frame" class="bands">
         <template v-if="review.changes && review.changes.length > 0">
@@ -78,5 +89,6 @@ h2 { margin-bottom: 10px; }
 .live { display: flex; gap: 10px 16px; align-items: end; flex-wrap: wrap; }
 label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); flex: 0 1 320px; }
 input { background: var(--leaf); border: 1px solid var(--line); border-radius: 4px; padding: 8px 10px; color: var(--ink); font-size: 14px; }
+.warnings { margin-top: 12px; padding-left: 12px; border-left: 3px solid var(--needle); color: var(--needle-text); max-width: 70ch; }
 .trouble { color: var(--needle-text); margin-top: 8px; }
 </style>

@@ -6,10 +6,13 @@ const KIND: Readonly<Record<Entry['kind'], string>> = {
 }
 
 const FIELD: Readonly<Record<string, string>> = {
-  name: 'its name', adapters: 'its adapters', shielded: 'whether it is shielded', note: 'its note', members: 'who is in it', week: 'its hours', exceptions: 'its exceptions',
+  name: 'its name', kind: 'what it is', groups: 'its groups', adapters: 'its adapters', shielded: 'whether it is shielded', note: 'its note', members: 'who is in it', week: 'its hours', exceptions: 'its exceptions',
   entries: 'its entries', sites: 'its sites', services: 'its services', category: 'its category', enabled: 'whether it is switched on', effect: 'whether it blocks or allows',
   who: 'whom it meets', what: 'what it speaks of', when: 'when it is in force', timeZone: 'its time zone',
 }
+
+/** Keys of an entry in words: "its name, its note". */
+export const fieldWords = (fields: readonly string[]) => fields.map(field => FIELD[field] ?? field).join(', ')
 
 /** One edit in words: "The schedule “Night” is new.", "The device “Bench tablet” changes its name." */
 export function entryWords({ kind, name, change, fields }: Entry): string {
@@ -17,7 +20,7 @@ export function entryWords({ kind, name, change, fields }: Entry): string {
   const subject = `${KIND[kind]} “${name}”`
   if (change === 'added') return `${subject} is new.`
   if (change === 'removed') return `${subject} goes.`
-  return `${subject} changes ${fields.map(field => FIELD[field] ?? field).join(', ')}.`
+  return `${subject} changes ${fieldWords(fields)}.`
 }
 
 /** "3 edits are not live." */

@@ -5,6 +5,8 @@ import type { Policy } from '../../core/policy/types.ts'
 
 /** How many machines and unread lines are told one by one; the others are counted. */
 export const SHOWN = 200
+/** The same for a list of devices that was written here: it comes back whole. */
+const LISTED = 5000
 
 /** A text or a file to read, and the draft that it would go into. */
 export interface IntakeQuestion { readonly source: string | File, readonly draft: Policy }
@@ -25,11 +27,11 @@ self.onmessage = async ({ data: { source, draft } }: MessageEvent<IntakeQuestion
   try {
     const reading = readAddresses(typeof source === 'string' ? source : await source.text(), progress => tell({ progress }))
     const items = intakeOf(reading, draft)
-    const counts = { add: 0, extend: 0, known: 0, clash: 0 }
+    const counts = { add: 0, extend: 0, update: 0, known: 0, clash: 0 }
     for (const { act } of items) counts[act]++
     // What asks for something comes first: among thousands that are known, the few new ones matter.
     const order = [...items.filter(({ act }) => act !== 'known'), ...items.filter(({ act }) => act === 'known')]
-    tell({ summary: { format: reading.format, counts, items: order.slice(0, SHOWN), unread: reading.unread.slice(0, SHOWN), unreadCount: reading.unread.length } })
+    tell({ summary: { format: reading.format, counts, items: reading.kind === 'devices' ? order.slice(0, LISTED) : order.slice(0, SHOWN), unread: reading.unread.slice(0, SHOWN), unreadCount: reading.unread.length } })
   } catch (error) {
     tell({ fault: error instanceof Error ? error.message : String(error) })
   }

@@ -1,5 +1,6 @@
 import { getmac, ifconfig, ipconfig, ipLink, networksetup } from './machine.ts'
 import { arpUnix, arpWindows, dnsmasqLeases, ipNeigh, iscLeases, plainList, procArp } from './network.ts'
+import { isDeviceList, readDevices } from './device-csv.ts'
 import { collector, type Format, type Reading } from './reading.ts'
 import { ipJson, keaLeases } from './structured.ts'
 
@@ -13,11 +14,12 @@ const HEAD = 20_000
 
 /**
  * Reads the addresses out of a text without being told what it is: the output of a machine's own network command, a neighbour table, a lease
- * file, or a list. Never throws; a line that cannot be read is told with its number, and the others still count. `progress` is called
+ * file, a list, or the list of devices that was written here. Never throws; a line that cannot be read is told with its number, and the others still count. `progress` is called
  * now and then with the share that is done, 0 to 1.
  */
 export function readAddresses(text: string, progress: (done: number) => void = () => {}): Reading {
   const plain = text.replace(/^\uFEFF/, '')
+  if (isDeviceList(plain.slice(0, HEAD))) return { format: 'a list of devices', kind: 'devices', ...readDevices(plain, progress) }
   const format = FORMATS.find(one => one.matches(plain.slice(0, HEAD)))!
   const sink = collector()
   format.read(numbered(plain, progress), sink)

@@ -1,30 +1,77 @@
-import type { Device, Policy } from '../policy/types.ts'
+import canonicalize from 'canonicalize'
+import type { Device, Group, Policy } from '../policy/types.ts'
+import type { DeviceRow } from './device-csv.ts'
 import type { Found, Reading } from './reading.ts'
 
 /** One machine of a text, and what taking it in would do to the draft. */
 export interface Intake {
-  /** `add`: a device of its own. `extend`: further adapters of a device. `known`: nothing new. `clash`: its addresses belong to several devices. */
-  readonly act: 'add' | 'extend' | 'known' | 'clash'
-  /** The name to begin with: the device's, or what the text calls it; may be empty. */
-  readonly name: string
-  /** The addresses that no device has yet. */
-  readonly fresh: readonly Found[]
+  /** `add`: a device of its own. `extend`: further adapters of a device. `update`: a device that a list says otherwise. `known`: nothing new. `clash`: its addresses belong to several devices. */
+  readonly act: 'add' | 'extend' | 'update' | 'known' | 'clash'
+  /** The device that changes, `null` where a new one is made. */
+  readonly id: string | null
+  /** How the device would be; the name of a new one may be empty yet. */
+  readonly device: Omit<Device, 'id'>
+  /** The groups that it would be in, by name or id; `null` = as before. */
+  readonly groups: readonly string[] | null
+  /** The addresses that the device gets and no device has yet, with what is known of them. */
+  readonly fresh: readonly Pick<Found, 'mac' | 'medium' | 'addresses'>[]
   /** The devices that have one of its addresses already. */
   readonly devices: readonly Device[]
+  /** What a list changes of the device: keys of it, and "groups". */
+  readonly fields: readonly string[]
 }
 
 /** What a reading would add to a draft, machine by machine: the cards of one machine belong together, and so do addresses seen under one host name. */
-export function intakeOf({ kind, found }: Pick<Reading, 'kind' | 'found'>, draft: Policy): Intake[] {
+export function intakeOf(reading: Reading, draft: Policy): Intake[] {
   const holders = new Map(draft.devices.flatMap(device => device.adapters.map(({ mac }): [string, Device] => [mac, device])))
-  return machinesOf(kind, found).map((cards) => {
+  if (reading.kind === 'devices') return intakeOfRows(reading.rows, draft, holders)
+  return machinesOf(reading.kind, reading.found).map((cards) => {
     const devices = [...new Set(cards.flatMap(({ mac }) => holders.get(mac) ?? []))]
     const fresh = cards.filter(({ mac }) => !holders.has(mac))
     const act = devices.length > 1 ? 'clash' : fresh.length === 0 ? 'known' : devices.length === 1 ? 'extend' : 'add'
-    return { act, name: devices[0]?.name ?? cards.find(card => card.hostName)?.hostName ?? '', fresh, devices }
+    const { id, ...form } = devices[0] ?? { id: null, name: cards.find(card => card.hostName)?.hostName ?? '', kind: 'other' as const, shielded: false, note: '', adapters: [] }
+    const adapters = [...form.adapters, ...fresh.map(({ mac, medium }) => ({ mac, medium: medium ?? 'other' as const }))]
+    return { act, id, device: { ...form, adapters }, groups: null, fresh, devices, fields: [] }
   })
 }
 
-function machinesOf(kind: Reading['kind'], found: readonly Found[]): Found[][] {
+function intakeOfRows(rows: readonly DeviceRow[], draft: Policy, holders: ReadonlyMap<string, Device>): Intake[] {
+  const ids = new Map(draft.devices.map(device => [device.id, device]))
+  const wanted = new Set<string>()
+  const targets = new Map(rows.map((row): [DeviceRow, Device | undefined] => [row, targetOf(row, ids, holders)]))
+  const changed = new Set([...targets.values()].filter(device => device !== undefined))
+  const taken = new Set<Device>()
+  return rows.map((row) => {
+    const target = targets.get(row)
+    const macs = row.device.adapters.map(({ mac }) => mac)
+    const devices = [...new Set(macs.flatMap(mac => holders.get(mac) ?? []))]
+    const { id: _id, ...before } = target ?? { id: '', name: '', kind: 'other' as const, adapters: [], shielded: false, note: '' }
+    const device = { ...before, ...row.device }
+    const groups = target && row.groups ? sameGroups(target, row.groups, draft.groups) ? null : row.groups : row.groups
+    // An address may change hands within the list, but neither be claimed twice nor be taken from a device that the list leaves alone.
+    const clash = macs.some(mac => wanted.has(mac)) || devices.some(one => one !== target && !changed.has(one)) || (target !== undefined && taken.has(target))
+    macs.forEach(mac => wanted.add(mac))
+    if (target) taken.add(target)
+    const fields = target ? [...Object.entries(device).filter(([key, value]) => canonicalize(value) !== canonicalize(before[key as keyof typeof before])).map(([key]) => key), ...groups ? ['groups'] : []] : []
+    const act = clash ? 'clash' : !target ? 'add' : fields.length > 0 ? 'update' : 'known'
+    return { act, id: target?.id ?? null, device, groups, fresh: row.device.adapters.filter(({ mac }) => !holders.has(mac)).map(adapter => ({ ...adapter, addresses: [] })), devices: target && devices.length === 0 ? [target] : devices, fields }
+  })
+}
+
+/** The device that a row speaks of: the one with its id, where name or an address agree as well, else the one that has its first known address. */
+function targetOf({ id, device: { name, adapters } }: DeviceRow, ids: ReadonlyMap<string, Device>, holders: ReadonlyMap<string, Device>): Device | undefined {
+  const named = id === null ? undefined : ids.get(id)
+  if (named && (named.name === name || named.adapters.some(({ mac }) => adapters.some(adapter => adapter.mac === mac)))) return named
+  return adapters.map(({ mac }) => holders.get(mac)).find(device => device !== undefined)
+}
+
+function sameGroups({ id }: Device, wanted: readonly string[], groups: readonly Group[]): boolean {
+  const into = new Set(wanted.map(text => (groups.find(group => group.id === text) ?? groups.find(group => group.name === text))?.id ?? text))
+  const now = groups.filter(({ members }) => members.includes(id))
+  return into.size === now.length && now.every(group => into.has(group.id))
+}
+
+function machinesOf(kind: 'machine' | 'network', found: readonly Found[]): Found[][] {
   if (kind === 'machine') return found.length > 0 ? [[...found]] : []
   const machines = new Map<string, Found[]>()
   for (const card of found) {

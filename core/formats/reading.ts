@@ -1,6 +1,7 @@
 import { macFault, readMac } from '../destination/mac.ts'
 import { readBlock } from '../destination/address.ts'
 import type { Medium } from '../policy/types.ts'
+import type { DeviceRow } from './device-csv.ts'
 
 /** An address that was found in a text, with what stood beside it; `line` counts from 1. */
 export interface Found {
@@ -14,13 +15,11 @@ export interface Found {
 /** A line that should hold an address but could not be read, and why. */
 export interface Unread { readonly line: number, readonly text: string, readonly message: string }
 
-/** What a text was taken for. `machine`: the network cards of one machine; `network`: addresses seen on a network, each a machine of its own. */
-export interface Reading {
-  readonly format: string
-  readonly kind: 'machine' | 'network'
-  readonly found: readonly Found[]
-  readonly unread: readonly Unread[]
-}
+/** What a text was taken for. `machine`: the network cards of one machine; `network`: addresses seen on a network, each a machine of its own; `devices`: a list of devices that was written here. */
+export type Reading = { readonly format: string, readonly unread: readonly Unread[] } & (
+  | { readonly kind: 'machine' | 'network', readonly found: readonly Found[] }
+  | { readonly kind: 'devices', readonly rows: readonly DeviceRow[] }
+)
 
 /** Takes what a format finds, line by line. */
 export interface Sink {
@@ -32,7 +31,7 @@ export interface Sink {
 /** A kind of text that holds addresses. */
 export interface Format {
   readonly name: string
-  readonly kind: Reading['kind']
+  readonly kind: 'machine' | 'network'
   /** Whether a text that begins like this is of this kind. */
   matches(head: string): boolean
   /** Reads the text's lines in order; what it yields after some lines lets a caller show progress. */
@@ -40,7 +39,7 @@ export interface Format {
 }
 
 /** Collects what is found, one entry an address: IP addresses are united, of host name and medium the last that is known counts. */
-export function collector(): Sink & { result(): Pick<Reading, 'found' | 'unread'> } {
+export function collector(): Sink & { result(): { found: Found[], unread: Unread[] } } {
   const found = new Map<string, Found>()
   const unread: Unread[] = []
   return {

@@ -1,4 +1,4 @@
-import { DAY } from './instant.ts'
+import { DAY, instantText } from './instant.ts'
 import { windowsOn, type Hours } from './schedule.ts'
 import type { Span } from './week.ts'
 import { offsetStretches } from './zone.ts'
@@ -14,6 +14,13 @@ export function clockChanges(zone: string, from: number, until: number): ClockCh
     const [low, high] = [stretch.from + Math.min(before, stretch.offset), stretch.from + Math.max(before, stretch.offset)]
     return stretch.from < from || stretch.from >= until ? [] : [{ at: stretch.from, kind: stretch.offset > before ? 'skipped' as const : 'repeated' as const, from: low, until: high }]
   })
+}
+
+/** The zone's offsets from an instant (seconds) on for two years, as texts that are equal exactly where the zone data are: the offset in seconds, then each change. */
+export function offsetsFrom(zone: string, from: number): string[] {
+  return offsetStretches(zone, from, from + 2 * 366 * DAY)
+    .filter(stretch => stretch.from < from + 2 * 366 * DAY)
+    .map((stretch, index) => index === 0 ? String(stretch.offset) : `${instantText(stretch.from)} ${stretch.offset}`)
 }
 
 /** A window with an edge inside a skipped or repeated hour, so that it is shorter, longer or twice there on that date; `edge` in minutes of the day's clock. */

@@ -4,7 +4,7 @@ import { readDestination, type Destination } from '../../core/destination/destin
 import { instantText } from '../../core/time/instant.ts'
 import type { DataPlane } from '../plane.ts'
 import type { Change, Flow, Sighting } from '../protocol.ts'
-import { trafficOf } from './traffic.ts'
+import { isThere, trafficOf } from './traffic.ts'
 import type { SimulatedDevice } from './workshop.ts'
 
 /** How many of the latest flows are kept. */
@@ -24,6 +24,7 @@ export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: st
   let counts = new Map<string, Count>()
   let recent: Flow[] = []
   let timer: NodeJS.Timeout | undefined
+  let there = 0
   const now = () => Date.now() + ahead
   const text = (milliseconds: number) => instantText(Math.floor(milliseconds / 1000))
 
@@ -37,8 +38,9 @@ export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: st
       : { ...count, dropped: count.dropped + 1, lastDrop: flow })
     recent.unshift(flow)
   }
+  const second = () => Math.floor((Date.now() - started) / 1000)
   const tick = () => {
-    for (const { mac, to } of traffic()) pass(mac, to)
+    for (const { mac, to } of traffic(second())) pass(mac, to)
     recent = recent.slice(0, RECENT)
   }
 
@@ -49,11 +51,17 @@ export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: st
     setClock: (instant) => {
       ahead = instant === null ? 0 : instant - Date.now()
     },
-    sightings: () => network.map((device): Sighting => ({
-      mac: device.mac, hostName: device.hostName, addresses: device.addresses, medium: device.medium, connected: device.connected,
-      firstSeen: text(started - device.knownForDays * 86_400_000),
-      lastSeen: text(device.connected ? Date.now() : started - device.awayForDays * 86_400_000),
-    })),
+    sightings: () => network.flatMap((device): Sighting[] => {
+      const now = second()
+      const came = (device.stays ?? [{ from: 0, until: Infinity }]).filter(({ from }) => from <= now)
+      if (came.length === 0) return []
+      const connected = isThere(device, now)
+      const last = !device.connected ? started - device.awayForDays * 86_400_000 : connected ? Date.now() : started + came.at(-1)!.until * 1000
+      return [{
+        mac: device.mac, hostName: device.hostName, addresses: device.addresses, medium: device.medium, connected,
+        firstSeen: text(started + came[0]!.from * 1000 - device.knownForDays * 86_400_000), lastSeen: text(last),
+      }]
+    }),
     evidence: () => ({ since, devices: [...counts].map(([mac, count]) => ({ mac, ...count })), recent }),
     check: () => null,
     apply: (next) => {
@@ -63,7 +71,10 @@ export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: st
     },
     start: (changed: (change: Change) => void) => {
       timer = setInterval(() => {
+        const before = there
+        there = network.filter(device => isThere(device, second())).length
         tick()
+        if (there !== before) changed('sightings')
         changed('evidence')
       }, TICK)
       timer.unref()

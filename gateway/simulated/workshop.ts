@@ -7,6 +7,8 @@ export interface SimulatedDevice {
   readonly addresses: readonly string[]
   readonly medium: Medium
   readonly connected: boolean
+  /** When it comes and goes, in seconds from the start of the plane: it is there in every span `[from, until)`, and always where this is missing. */
+  readonly stays?: readonly { readonly from: number, readonly until: number }[]
   readonly knownForDays: number
   readonly awayForDays: number
   readonly activity: number
@@ -32,14 +34,15 @@ export const WORKSHOP: readonly SimulatedDevice[] = [
   on(0x09, 'catalogue-kiosk', 'wifi', 640, 25, ['https://saltmarsh.example', 'https://suppliers.example', 'https://clipriver.example']),
   on(0x0a, 'glue-pot', 'wifi', 820, 12, MACHINE),
   on(0x0b, 'nipping-press', 'ethernet', 1200, 10, MACHINE),
-  on(0x0c, 'office-desktop', 'ethernet', 1500, 40, OFFICE),
+  // Whoever tries the simulation on the machine that runs it sits at this desk.
+  { ...on(0x0c, 'office-desktop', 'ethernet', 1500, 40, OFFICE), addresses: ['192.0.2.22', '2001:db8::16', '127.0.0.1'] },
   on(0x0d, 'ledger-laptop', 'wifi', 500, 35, OFFICE),
   off(0x0e, 'ledger-laptop', 'ethernet', 500, 1, OFFICE),
   on(0x0f, 'label-printer', 'ethernet', 1400, 5, ['https://updates.printworks.example']),
   on(0x10, 'shelf-store', 'ethernet', 1000, 15, ['https://vault.example', 'ftp://files.example']),
   on(0x11, 'door-camera', 'wifi', 350, 20, ['https://vault.example', 'udp://relay.example:3478']),
-  on(0x12, 'tomas-phone', 'wifi', 280, 50, [...LEISURE, ...OFFICE]),
-  on(0x13, 'tomas-tablet', 'wifi', 260, 35, [...LEISURE, ...GAMES]),
+  on(0x12, 'tomas', 'wifi', 280, 50, [...LEISURE, ...OFFICE]),
+  on(0x13, 'tomas', 'wifi', 260, 35, [...LEISURE, ...GAMES]),
   on(0x14, 'marta-phone', 'wifi', 610, 45, [...OFFICE, ...LEISURE]),
   on(0x15, 'hall-radio', 'wifi', 900, 20, ['https://tunecask.example', 'https://livestreams.example', 'https://weather.example']),
   on(0x16, 'big-screen', 'ethernet', 730, 55, ['https://reelbrook.example', 'https://rb-media.example', 'https://clipriver.example']),
@@ -49,11 +52,13 @@ export const WORKSHOP: readonly SimulatedDevice[] = [
   off(0x1a, 'lena-reader', 'wifi', 150, 40, ['https://shelfmark.example']),
   on(0x1b, 'lena-tablet', 'wifi', 140, 40, [...GAMES, ...LEISURE]),
   on(0x1c, 'lena-phone', 'wifi', 90, 50, [...LEISURE, ...GAMES]),
-  off(0x1d, 'old-laptop', 'wifi', 1600, 210, OFFICE),
+  off(0x1d, 'old-laptop', 'ethernet', 1600, 210, OFFICE),
   on(0x1e, 'heat-meter', 'ethernet', 1250, 6, ['https://meters.example']),
   on(0x30, 'lena-laptop', 'wifi', 3, 45, [...GAMES, ...LEISURE, 'https://homework.example']),
   on(0x31, null, 'wifi', 1, 20, LEISURE),
   on(0x32, 'ledger-laptop', 'ethernet', 2, 15, OFFICE),
+  // A courier's phone, which is in the yard every few minutes.
+  { ...on(0x33, 'parcel-phone', 'wifi', 0, 40, LEISURE), stays: Array.from({ length: 500 }, (_, index) => ({ from: 75 + index * 600, until: 75 + index * 600 + 240 })) },
 ]
 
 function on(last: number, hostName: string | null, medium: Medium, knownForDays: number, activity: number, habits: readonly string[]): SimulatedDevice {

@@ -9,21 +9,26 @@ import type { Sql } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { addOverride } from '../sql/override.ts'
 import { addRevision } from '../sql/revision.ts'
+import { officeDocument } from './office.ts'
 import { demoDocument } from './policy.ts'
 
 /** The demo's account; its password is made at each start. */
 export const DEMO_ACCOUNT = 'demo'
 
-/** Empties the database and fills it with the demo: a policy that is live, two overrides around now, and a few edits that are not live yet. */
-export async function fillDemo(sql: Sql, password: string): Promise<void> {
+/** The demo's places: the workshop of thirty devices, and an office of five hundred. */
+export type DemoSize = 'workshop' | 'office'
+
+/** Empties the database and fills it with the demo: a policy that is live and, in the workshop, two overrides around now and a few edits that are not live yet. */
+export async function fillDemo(sql: Sql, password: string, size: DemoSize): Promise<void> {
   await refuseRealData(sql)
   await sql.exec('drop schema public cascade; create schema public')
   await migrate(sql)
   await setUp(sql, DEMO_ACCOUNT, password)
   const now = Math.floor(Date.now() / 1000)
-  const policy = demoPolicy(now)
+  const policy = size === 'office' ? policyOf(officeDocument()) : demoPolicy(now)
   await fillDraft(sql, policy)
   await addRevision(sql, { digest: digestOf(policy), document: canonicalText(policy), author: DEMO_ACCOUNT, note: 'The hours of the winter' })
+  if (size === 'office') return
   await addDemoOverrides(sql, now)
   await addDemoEdits(sql, policy)
 }
@@ -38,7 +43,11 @@ async function refuseRealData(sql: Sql): Promise<void> {
 /** The demo's policy as of an instant (seconds): stocktaking is on the next Saturday. */
 export function demoPolicy(now: number): Policy {
   const today = dayAt(now, 'Europe/Lisbon')
-  const result = readPolicy(demoDocument(dateText(today + 7 - (weekdayOf(today) + 2) % 7)))
+  return policyOf(demoDocument(dateText(today + 7 - (weekdayOf(today) + 2) % 7)))
+}
+
+function policyOf(document: unknown): Policy {
+  const result = readPolicy(document)
   if ('faults' in result) throw new Error(`The demo's policy has faults: ${JSON.stringify(result.faults)}`)
   return result.policy
 }

@@ -4,10 +4,11 @@ import pino, { type Logger } from 'pino'
 import { gatewayAt } from '../../gateway/http-client.ts'
 import { startGateway } from '../../gateway/gateway.ts'
 import type { Gateway } from '../../gateway/protocol.ts'
+import { officeNetwork } from '../../gateway/simulated/office.ts'
 import { simulatedPlane } from '../../gateway/simulated/plane.ts'
 import { WORKSHOP } from '../../gateway/simulated/workshop.ts'
 import type { Topic } from '../../shared/answers.ts'
-import { fillDemo } from '../demo/fill.ts'
+import { fillDemo, type DemoSize } from '../demo/fill.ts'
 import { openEmbedded, type Database } from '../sql/database.ts'
 import { LockedFolder, lockFolder } from '../sql/lock.ts'
 import { migrate } from '../sql/migrate.ts'
@@ -45,12 +46,13 @@ async function open(): Promise<Context> {
   await mkdir(folder, { recursive: true })
   const unlock = await lockFolder(folder)
   const sql = await openEmbedded(join(folder, 'sql'))
-  if (process.env.KAIROSTAT_DEMO) await fillDemo(sql, process.env.KAIROSTAT_DEMO)
+  const size = demoSize()
+  if (process.env.KAIROSTAT_DEMO) await fillDemo(sql, process.env.KAIROSTAT_DEMO, size)
   else await migrate(sql)
 
   const listeners = new Set<(topic: Topic) => void>()
   const spread = (topic: Topic) => listeners.forEach(listener => listener(topic))
-  const gateway = await openGateway(join(folder, 'gateway.json'))
+  const gateway = await openGateway(join(folder, 'gateway.json'), size)
   const keepSightings = async () => {
     await saveSightings(sql, await gateway.sightings())
     spread('sightings')
@@ -79,10 +81,16 @@ async function open(): Promise<Context> {
   }
 }
 
+function demoSize(): DemoSize {
+  const { KAIROSTAT_DEMO_SIZE: size = 'workshop' } = process.env
+  if (size === 'workshop' || size === 'office') return size
+  throw new Error(`KAIROSTAT_DEMO_SIZE is "${size}": set it to workshop or office.`)
+}
+
 /** The gateway that KAIROSTAT_GATEWAY names, or the simulated one, embedded. */
-async function openGateway(file: string): Promise<Gateway> {
+async function openGateway(file: string, size: DemoSize): Promise<Gateway> {
   const { KAIROSTAT_GATEWAY: address, KAIROSTAT_GATEWAY_TOKEN: token, KAIROSTAT_GATEWAY_TIME_ZONE: zone = 'Europe/Lisbon' } = process.env
-  if (!address) return startGateway(simulatedPlane(WORKSHOP, zone, 1), process.env.KAIROSTAT_DEMO ? null : file)
+  if (!address) return startGateway(simulatedPlane(size === 'office' ? officeNetwork() : WORKSHOP, zone, 1), process.env.KAIROSTAT_DEMO ? null : file)
   if (!token) throw new Error('KAIROSTAT_GATEWAY is set but KAIROSTAT_GATEWAY_TOKEN is not: set the gateway\'s secret.')
   return gatewayAt(address, token)
 }

@@ -96,8 +96,11 @@ export function fillDraft(sql: Sql, policy: Policy): Promise<void> {
 
 function recorder(sql: Sql, changes: Change[]): Edit {
   // What is there is read once a kind and edit, then kept up to date.
-  const known: { [K in EntryKind]?: { id: string }[] } = {}
-  const list = async (kind: EntryKind) => known[kind] ??= await STORES[kind].all(sql)
+  const known = new Map<EntryKind, readonly { id: string }[]>()
+  const list = async (kind: EntryKind) => {
+    if (!known.has(kind)) known.set(kind, await STORES[kind].all(sql))
+    return known.get(kind)!
+  }
   const make = async (change: Change) => {
     await write(sql, change)
     changes.push(change)
@@ -109,14 +112,14 @@ function recorder(sql: Sql, changes: Change[]): Edit {
       const there = await list(kind)
       const at = there.findIndex(({ id }) => id === entry.id)
       await make({ kind, before: there[at] ?? null, after: entry, at: at < 0 ? there.length : at })
-      known[kind] = at < 0 ? [...there, entry] : there.with(at, entry)
+      known.set(kind, at < 0 ? [...there, entry] : there.with(at, entry))
     },
     remove: async (kind, id) => {
       const there = await list(kind)
       const at = there.findIndex(entry => entry.id === id)
       if (at < 0) throw new Refused('not-found', `The draft has no ${kind} “${id}”.`)
       await make({ kind, before: there[at]!, after: null, at })
-      known[kind] = there.toSpliced(at, 1)
+      known.set(kind, there.toSpliced(at, 1))
     },
     place: async after => make({ kind: 'place', before: (await place(sql))!, after }),
     order: async (ids) => {

@@ -1,6 +1,8 @@
 import type { Logger } from 'pino'
 import { canonicalText } from '../../core/policy/canonical.ts'
+import { offsetsFrom } from '../../core/time/clock-change.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
+import { isTimeZone } from '../../core/time/zone.ts'
 import type { Change, Gateway, GatewayStatus } from '../../gateway/protocol.ts'
 import type { GatewayAnswer, LiveAnswer } from '../../shared/answers.ts'
 
@@ -23,7 +25,7 @@ export interface GatewayLink {
  * that was away gets what is live when it answers again, without anyone asking.
  */
 export function linkGateway(gateway: Gateway, live: () => Promise<LiveAnswer | null>, told: (change: Change | 'gateway') => void, log: Logger): GatewayLink {
-  let view: GatewayAnswer = { state: 'pending', status: null, heardAt: null, ahead: 0, trouble: null }
+  let view: GatewayAnswer = { state: 'pending', status: null, heardAt: null, ahead: 0, zoneData: null, trouble: null }
   let wanted: LiveAnswer | null = null
   let stale = true
   let refusal: { digest: string, words: string } | null = null
@@ -33,7 +35,7 @@ export function linkGateway(gateway: Gateway, live: () => Promise<LiveAnswer | n
 
   const show = (next: GatewayAnswer) => {
     const changed = next.state !== view.state || next.trouble !== view.trouble || next.status?.digest !== view.status?.digest
-      || next.status?.timeZone !== view.status?.timeZone || Math.abs(next.ahead - view.ahead) > 2
+      || next.status?.timeZone !== view.status?.timeZone || next.zoneData?.theirs !== view.zoneData?.theirs || Math.abs(next.ahead - view.ahead) > 2
     if (next.state !== view.state) log.info({ state: next.state, trouble: next.trouble }, 'gateway')
     view = next
     if (changed) told('gateway')
@@ -52,7 +54,7 @@ export function linkGateway(gateway: Gateway, live: () => Promise<LiveAnswer | n
         if (!faults) log.info({ digest: wanted.digest }, 'policy in force')
         status = await gateway.status()
       }
-      return show({ ...standing(status, wanted?.digest ?? null), heardAt: instantText(Math.floor(Date.now() / 1000)), ahead: aheadOf(status) })
+      return show({ ...standing(status, wanted?.digest ?? null), heardAt: instantText(Math.floor(Date.now() / 1000)), ahead: aheadOf(status), zoneData: zoneDataOf(status) })
     } catch (error) {
       return show({ ...view, state: 'away', trouble: error instanceof Error ? error.message : String(error) })
     }
@@ -92,6 +94,12 @@ async function watch(gateway: Gateway, told: (change: Change) => void, signal: A
     await gateway.watch(told, signal).catch(() => {})
     await new Promise(resolve => setTimeout(resolve, BEAT))
   }
+}
+
+function zoneDataOf({ clock, timeZone, offsets }: GatewayStatus): GatewayAnswer['zoneData'] {
+  const ours = isTimeZone(timeZone) ? offsetsFrom(timeZone, Date.UTC(Number(clock.slice(0, 4)), 0) / 1000) : []
+  const index = [...ours, ...offsets].findIndex((_, at) => ours[at] !== offsets[at])
+  return index < 0 ? null : { theirs: offsets[index] ?? 'none', ours: ours[index] ?? 'none' }
 }
 
 // The answer is at most a beat old, and its clock is cut to the second: half a second is the middle of what it may have read.

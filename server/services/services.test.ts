@@ -245,11 +245,22 @@ describe('putting live', () => {
     servers.push(server)
     await expect.poll(() => linked.view().state, { timeout: 5000 }).toBe('in-force')
     expect((await remote.status()).digest).toBe((await readLive(sql)).digest)
-    expect((await remote.sightings()).length).toBe(WORKSHOP.length)
+    expect((await remote.sightings()).length).toBe(WORKSHOP.filter(({ stays }) => !stays).length)
     await expect(gatewayAt(`http://127.0.0.1:${port}`, 'guess').status()).rejects.toThrow('401')
 
     const restarted = await startGateway(plane(), file)
     expect((await restarted.status()).digest).toBe((await gateway.status()).digest)
+  })
+
+  test('time-zone data that differ are told, with the first difference', async () => {
+    await fillDraft(sql, demo)
+    const gateway = await startGateway(plane(), null)
+    expect((await link(gateway).look()).zoneData).toBe(null)
+    const old = { ...gateway, status: async () => ({ ...await gateway.status(), clock: '2026-11-23T10:00:00Z', offsets: ['0', '2026-03-29T01:00:00Z 3600', '2026-10-18T01:00:00Z 0'] }) }
+    expect((await link(old).look()).zoneData).toEqual({ theirs: '2026-10-18T01:00:00Z 0', ours: '2026-10-25T01:00:00Z 0' })
+    const short = { ...gateway, status: async () => ({ ...await gateway.status(), clock: '2026-11-23T10:00:00Z', timeZone: 'Somewhere/Unknown', offsets: [] }) }
+    expect((await link(short).look()).zoneData).toBe(null)
+    gateway.stop()
   })
 
   test('a gateway tells of changes over HTTP', async () => {
@@ -288,14 +299,17 @@ describe('putting live', () => {
 
 test('the demo is made anew over itself, and never over a place that somebody set up', async () => {
   for (const password of ['first', 'second']) {
-    await fillDemo(sql, password)
+    await fillDemo(sql, password, 'workshop')
     expect(await signIn(sql, 'demo', password, '192.0.2.1')).toBeTruthy()
   }
   const { policy, revision } = await readLive(sql)
   expect([policy.devices.length, policy.overrides.length, revision!.number]).toEqual([demo.devices.length, 2, 1])
+  await fillDemo(sql, 'office', 'office')
+  const office = await readLive(sql)
+  expect([office.policy.devices.length, office.policy.schedules.length, office.policy.rules.length, office.revision!.number]).toEqual([500, 50, 60, 1])
   await sql.query(`insert into account (name, password_hash) values ('ada', 'x')`)
-  await expect(fillDemo(sql, 'third')).rejects.toThrow('holds a real place')
-  expect((await readDraft(sql)).devices.length).toBe(demo.devices.length)
+  await expect(fillDemo(sql, 'third', 'workshop')).rejects.toThrow('holds a real place')
+  expect((await readDraft(sql)).devices.length).toBe(500)
 })
 
 test('the maker of an address is found by its longest prefix, and none is made up', async () => {

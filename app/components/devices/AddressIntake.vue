@@ -4,15 +4,16 @@ import type { Intake } from '../../../core/formats/intake.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useIntake } from '../../composables/useIntake.ts'
 import { useNetwork } from '../../stores/network.ts'
+import { fieldWords } from '../../words/change.ts'
+import { mediumWord } from '../../words/device.ts'
 import { countWord } from '../../words/standing.ts'
 import { suggestedName } from './newcomers.ts'
 
 /** Takes addresses in from whatever is pasted or dropped; nothing counts before what it would do was seen. */
 const emit = defineEmits<{ done: [] }>()
 const network = useNetwork()
-const toast = useToast()
 const { summary, progress, trouble, read } = useIntake()
-const { busy, trouble: refused, send } = useDraft()
+const { busy, trouble: refused, tell, putDevices } = useDraft()
 
 const text = ref('')
 const over = ref(false)
@@ -20,24 +21,27 @@ const picked = ref<boolean[]>([])
 const names = ref<string[]>([])
 const listed = computed(() => summary.value?.items ?? [])
 const more = computed(() => Object.values(summary.value?.counts ?? {}).reduce((sum, count) => sum + count, 0) - listed.value.length)
-const useful = (item: Intake) => item.act === 'add' || item.act === 'extend'
+const useful = (item: Intake) => item.act === 'add' || item.act === 'extend' || item.act === 'update'
 watch(text, value => read(value.trim() === '' ? '' : value, network.draft!))
 watch(summary, () => {
-  names.value = listed.value.map(item => item.devices.length > 0 ? item.name : suggestedName({ hostName: item.name }))
+  // A host name makes a suggestion; what a list or a device is called stays as it is.
+  names.value = listed.value.map(({ device, groups, id }) => id === null && groups === null ? suggestedName({ hostName: device.name }) : device.name)
   picked.value = listed.value.map((item, index) => useful(item) && names.value[index] !== '')
 })
 const chosen = computed(() => listed.value.flatMap((item, index) => picked.value[index] && useful(item) ? [{ item, name: names.value[index]!.trim() }] : []))
 const nameless = computed(() => chosen.value.some(({ name }) => name === ''))
 const outcome = computed(() => {
-  const { add = 0, extend = 0, known = 0, clash = 0 } = summary.value?.counts ?? {}
-  const parts = [[add, 'new'], [extend, 'with a further adapter'], [known, 'known already'], [clash, 'in conflict']] as const
+  const { add = 0, extend = 0, update = 0, known = 0, clash = 0 } = summary.value?.counts ?? {}
+  const parts = [[add, 'new'], [extend, 'with a further adapter'], [update, 'changed'], [known, 'known already'], [clash, 'in conflict']] as const
   return parts.filter(([number]) => number > 0).map(([number, words]) => `${countWord(number)} ${words}`).join(', ') || 'no address'
 })
 
-function actWords({ act, devices }: Intake): string {
+function actWords({ act, devices, fields }: Intake): string {
   if (act === 'add') return 'becomes a device'
   if (act === 'extend') return `further adapter of ${devices[0]!.name}`
-  return act === 'known' ? `known: ${devices[0]!.name}` : `its addresses belong to ${devices.map(device => device.name).join(' and ')}: take them apart there first`
+  if (act === 'update') return `${devices[0]!.name} changes ${fieldWords(fields)}`
+  if (act === 'known') return `known: ${devices[0]!.name}`
+  return devices.length === 0 ? 'its addresses stand further up already' : `its addresses belong to ${devices.map(device => device.name).join(' and ')}: take them apart there first`
 }
 function drop(event: DragEvent) {
   over.value = false
@@ -49,12 +53,10 @@ function open(event: Event) {
   if (file) read(file, network.draft!)
 }
 async function keep() {
-  const edits = chosen.value.map(({ item: { fresh, devices: [device] }, name }) => {
-    const adapters = [...device?.adapters ?? [], ...fresh.map(({ mac, medium }) => ({ mac, medium: medium ?? 'other' }))]
-    return device ? { id: device.id, device: { name: device.name, shielded: device.shielded, note: device.note, adapters } } : { id: null, device: { name, adapters } }
-  })
-  if (!await send('POST', '/api/devices/many', { edits })) return
-  toast.add({ title: `${edits.length === 1 ? 'One device is' : `${countWord(edits.length)} devices are`} in the draft.`.replace(/^./, letter => letter.toUpperCase()) })
+  const made = await putDevices(chosen.value.map(({ item: { id, device, groups }, name }) => ({ id, device: { ...device, name }, groups })))
+  if (!made) return
+  const { length } = made.ids
+  tell(`${length === 1 ? 'One device is' : `${countWord(length)} devices are`} in the draft.`.replace(/^./, letter => letter.toUpperCase()), made.step)
   emit('done')
 }
 </script>
@@ -62,7 +64,7 @@ async function keep() {
 <template>
   <form class="leaf intake" :class="{ over }" @submit.prevent="keep" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="drop">
     <label for="intake-text">Paste what a machine says of itself, a neighbour table, a lease file, or a list; or drop a file here.</label>
-    <textarea id="intake-text" v-model="text" rows="6" spellcheck="false" placeholder="ipconfig /all, getmac /v, ip link, ifconfig, arp -a, ip neigh, leases, or 02:5e:10:00:00:01 Till" />
+    <textarea id="intake-text" v-model="text" rows="6" spellcheck="false" placeholder="ipconfig /all, getmac /v, ip link, ifconfig, arp -a, ip neigh, leases, a CSV saved here, or 02:5e:10:00:00:01 Till" />
     <p class="from"><label class="link">or choose a file<input type="file" class="file" @change="open"></label></p>
     <p v-if="progress !== null" role="status" class="soft"><progress :value="progress" max="1" aria-label="Reading" /> Reading…</p>
     <template v-else-if="summary">
@@ -71,8 +73,8 @@ async function keep() {
         <li v-for="(item, index) in listed" :key="index" :class="item.act">
           <input v-model="picked[index]" type="checkbox" :disabled="!useful(item)" :aria-label="`Take in ${names[index] || item.fresh[0]?.mac}`">
           <input v-if="item.act === 'add'" v-model="names[index]" aria-label="Name" placeholder="Name it" maxlength="200">
-          <span v-else>{{ item.name }}</span>
-          <span class="soft">{{ item.fresh.map(card => [card.mac, { wifi: 'Wi-Fi', ethernet: 'cable', other: '' }[card.medium ?? 'other'], card.addresses[0]].filter(Boolean).join(' ')).join(', ') }}</span>
+          <span v-else>{{ names[index] }}</span>
+          <span class="soft">{{ item.fresh.map(card => [card.mac, mediumWord(card.medium), card.addresses[0]].filter(Boolean).join(' ')).join(', ') }}</span>
           <span>{{ actWords(item) }}</span>
         </li>
       </ul>

@@ -1,68 +1,86 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
+import type { AdapterFinding } from '../../../core/findings/adapters.ts'
 import type { Device } from '../../../core/policy/types.ts'
-import type { SightingAnswer } from '../../../shared/answers.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
+import { findingWords, KIND_CHOICES } from '../../words/device.ts'
 import EditorActs from '../shell/EditorActs.vue'
+import InUse from '../shell/InUse.vue'
+import AdapterList from './AdapterList.vue'
 
-/** A device's name, groups, shield and note; every change goes into the draft with "Keep". */
-const props = defineProps<{ device: Device, seen: readonly SightingAnswer[] }>()
+/** A device's name, kind, adapters, groups, shield and note; every change goes into the draft with "Keep". */
+const props = withDefaults(defineProps<{ device?: Device, yours?: boolean, findings?: readonly AdapterFinding[] }>(), { device: undefined, yours: false, findings: () => [] })
 const emit = defineEmits<{ done: [] }>()
 const network = useNetwork()
-const { busy, trouble, put, remove } = useDraft()
-const toast = useToast()
+const { busy, trouble, inUse, putDevices, remove, tell } = useDraft()
 /** The device as it was when the editor opened: another window may change it meanwhile. */
 const was = props.device
-const form = ref({ name: props.device.name, shielded: props.device.shielded, note: props.device.note })
-const member = ref(network.draft!.groups.filter(group => group.members.includes(props.device.id)).map(group => group.id))
+const form = ref<Omit<Device, 'id'>>(was ? { ...was } : { name: '', kind: 'other', adapters: [], shielded: false, note: '' })
+const groupsBefore = network.draft!.groups.filter(group => was && group.members.includes(was.id)).map(group => group.id)
+const member = ref([...groupsBefore])
+const movedGroups = computed(() => member.value.toSorted().join('\n') !== groupsBefore.toSorted().join('\n'))
+const others = computed(() => network.draft!.devices.filter(({ id }) => id !== was?.id))
 
 async function keep() {
-  if (!await put('devices', props.device.id, { ...form.value, adapters: was.adapters }, was)) return
-  for (const { id, name, note, members } of network.draft!.groups) {
-    const [was, is] = [members.includes(props.device.id), member.value.includes(id)]
-    if (was === is) continue
-    await put('groups', id, { name, note, members: is ? [...members, props.device.id] : members.filter(one => one !== props.device.id) })
+  if (await putDevices([{ id: was?.id ?? null, device: form.value, groups: movedGroups.value ? member.value : null, was }])) emit('done')
+}
+async function takeOut(instead?: string | null) {
+  if (await remove('devices', was!, instead)) emit('done')
+}
+/** Does what a finding proposes: the further adapter goes into the form, two devices become one in the draft. */
+async function mend(finding: AdapterFinding) {
+  if (finding.kind === 'second-adapter') {
+    const medium = network.sightings.find(({ mac }) => mac === finding.mac)?.medium ?? 'other'
+    form.value = { ...form.value, adapters: [...form.value.adapters, { mac: finding.mac, medium }] }
+  } else if (finding.kind === 'one-machine') {
+    const other = network.draft!.devices.find(({ id }) => id === finding.other)!
+    const made = await putDevices([{ id: was!.id, device: { ...form.value, adapters: [...form.value.adapters, ...other.adapters] }, was }], [other.id])
+    if (!made) return
+    tell(`${other.name} is part of ${form.value.name} now.`, made.step)
+    emit('done')
   }
-  if (!trouble.value) emit('done')
 }
-async function takeOut() {
-  const { id: _id, ...entry } = props.device
-  const groups = network.draft!.groups.filter(group => group.members.includes(props.device.id))
-  if (!await remove('devices', props.device.id)) return
-  emit('done')
-  toast.add({ title: `${entry.name} is out of the draft.`, actions: [{ label: 'Undo', onClick: () => void putBack(entry, groups) }] })
-}
-async function putBack(entry: Omit<Device, 'id'>, groups: readonly { id: string, name: string, note: string, members: readonly string[] }[]) {
-  const id = await put('devices', null, entry)
-  for (const group of groups) await put('groups', group.id, { name: group.name, note: group.note, members: group.members.map(one => one === props.device.id ? id! : one) })
-}
+const mended = (finding: AdapterFinding) => finding.kind === 'second-adapter' && form.value.adapters.some(({ mac }) => mac === finding.mac)
 </script>
 
 <template>
   <form class="leaf editor" @submit.prevent="keep">
+    <ul v-if="findings.length > 0" class="findings" aria-label="What to look at">
+      <li v-for="(finding, index) in findings" :key="index">
+        {{ findingWords(finding, network.draft!).full }}
+        <template v-if="mended(finding)">It is added below.</template>
+        <button v-else-if="finding.kind !== 'wifi-missing'" type="button" class="link" :disabled="busy" @click="mend(finding)">{{ finding.kind === 'second-adapter' ? 'Add it here' : 'Make them one device' }}</button>
+      </li>
+    </ul>
     <label>Name<input v-model="form.name" required maxlength="200"></label>
+    <label class="kind">Kind<select v-model="form.kind"><option v-for="{ kind, words } in KIND_CHOICES" :key="kind" :value="kind">{{ words }}</option></select></label>
     <label class="wide">Note<input v-model="form.note" maxlength="500"></label>
-    <fieldset>
+    <AdapterList v-model="form.adapters" />
+    <fieldset v-if="network.draft!.groups.length > 0" class="groups">
       <legend>Groups</legend>
       <label v-for="group in network.draft!.groups" :key="group.id" class="tick"><input v-model="member" type="checkbox" :value="group.id"> {{ group.name }}</label>
     </fieldset>
-    <label class="tick shield"><input v-model="form.shielded" type="checkbox"> Shielded: no rule and no override can touch it</label>
-    <p v-if="seen.length > 0" class="soft seen">{{ seen.map(one => [one.mac, one.maker, one.hostName, ...one.addresses].filter(Boolean).join(', ')).join('; ') }}</p>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <EditorActs :is-new="false" :busy="busy" @close="emit('done')" @remove="takeOut" />
+    <div class="shield">
+      <label class="tick"><input v-model="form.shielded" type="checkbox" aria-describedby="shield-help"> Shielded</label>
+      <span id="shield-help" class="soft">No rule and no override touches it, not even one for everyone: it stays open at all times. Meant for what must never stop, such as a card terminal{{ yours ? ', and for this machine: you are using it right now, and could cut yourself off' : '' }}.</span>
+    </div>
+    <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="others" @instead="takeOut" />
+    <EditorActs :is-new="!was" :busy="busy" :blocked="form.name.trim() === ''" @close="emit('done')" @remove="takeOut()" />
   </form>
 </template>
 
 <style scoped>
 .editor { display: flex; flex-wrap: wrap; gap: 12px 16px; padding: 16px 18px; margin: 6px 0 12px; }
 label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); flex: 1 1 180px; }
-label.wide { flex: 2 1 240px; }
-label input:not([type=checkbox]) { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 5px 9px; color: var(--ink); font-size: 14px; }
-fieldset { flex-basis: 100%; display: flex; flex-wrap: wrap; gap: 4px 16px; }
+label.kind { flex: 0 1 170px; }
+label.wide { flex: 2 1 200px; }
+label input:not([type=checkbox]), label select { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 5px 9px; color: var(--ink); font-size: 14px; }
+.groups { flex-basis: 100%; display: flex; flex-wrap: wrap; gap: 4px 16px; }
 legend { font-size: 12.5px; color: var(--soft); float: left; margin-right: 14px; }
 .tick { flex-direction: row; align-items: center; gap: 6px; flex: none; color: var(--ink); font-size: 13px; cursor: pointer; }
-.shield { flex-basis: 100%; }
-.seen { flex-basis: 100%; font-size: 12.5px; }
-.trouble { flex-basis: 100%; color: var(--needle-text); }
+.shield { flex-basis: 100%; display: flex; gap: 4px 14px; align-items: baseline; flex-wrap: wrap; }
+.shield .soft { font-size: 12.5px; flex: 1 1 320px; }
+.findings { flex-basis: 100%; border-left: 3px solid var(--ochre); padding-left: 12px; font-size: 13px; }
+.findings li { padding: 2px 0; }
 </style>

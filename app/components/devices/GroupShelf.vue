@@ -6,12 +6,12 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../words/rule.ts'
+import InUse from '../shell/InUse.vue'
 import { DRAGGED } from './newcomers.ts'
 
 /** The groups with their members, and what each is subject to at the moment; a device dragged onto one joins it. */
 const [network, moment] = [useNetwork(), useMoment()]
-const { busy, trouble, put, remove } = useDraft()
-const toast = useToast()
+const { busy, trouble, inUse, put, remove } = useDraft()
 const over = ref<string | null>(null)
 const name = ref('')
 const renamed = ref<{ id: string, name: string } | null>(null)
@@ -40,10 +40,11 @@ async function add() {
 async function rename(group: Group) {
   if (renamed.value && renamed.value.name.trim() !== '' && await change({ ...group, name: renamed.value.name })) renamed.value = null
 }
-async function takeOut(group: Group) {
-  const { id, ...entry } = group
-  if (!await remove('groups', id)) return
-  toast.add({ title: `${group.name} is out of the draft.`, actions: [{ label: 'Undo', onClick: () => void put('groups', null, entry) }] })
+/** The group that was to go last, and is perhaps in use. */
+const going = ref<Group | null>(null)
+async function takeOut(group: Group, instead?: string | null) {
+  going.value = group
+  if (await remove('groups', group, instead)) going.value = null
 }
 </script>
 
@@ -66,7 +67,7 @@ async function takeOut(group: Group) {
         <form @submit.prevent="add"><input v-model="name" aria-label="Name of a new group" placeholder="A new group" maxlength="200"> <UButton type="submit" size="xs" variant="outline" color="neutral" :disabled="name.trim() === '' || busy">Add</UButton></form>
       </li>
     </ul>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.groups.filter(({ id }) => id !== going?.id)" @instead="other => going && takeOut(going, other)" />
   </section>
 </template>
 
@@ -83,5 +84,4 @@ b { font-size: 16px; font-weight: 500; margin-right: 10px; }
 .member button { cursor: pointer; color: var(--soft); line-height: 0; padding: 3px; }
 input { background: var(--leaf); border: 1px solid var(--line); border-radius: 4px; padding: 4px 8px; }
 input::placeholder { color: var(--soft); opacity: 1; }
-.trouble { color: var(--needle-text); }
 </style>

@@ -12,8 +12,7 @@ import { changeNote, sightingsOf, suggestedName } from './newcomers.ts'
 const props = defineProps<{ sighting: SightingAnswer }>()
 const emit = defineEmits<{ named: [id: string] }>()
 const [network, moment] = [useNetwork(), useMoment()]
-const { busy, trouble, put } = useDraft()
-const toast = useToast()
+const { busy, trouble, send, tell, putDevices } = useDraft()
 const name = ref(suggestedName(props.sighting))
 const group = ref('')
 /** The device that it looks like: one that was seen under the same host name. */
@@ -23,37 +22,36 @@ const alike = computed(() => network.draft!.devices.find(device => props.sightin
 const owner = ref(alike.value?.id ?? '')
 
 async function keep() {
-  const { mac, medium } = props.sighting
   const device = network.draft!.devices.find(({ id }) => id === owner.value)
-  if (device) {
-    const { id, name, shielded, note, adapters } = device
-    if (!await put('devices', id, { name, shielded, note, adapters: [...adapters, { mac, medium: medium ?? 'other' }] })) return
-    toast.add({ title: `${name} has a further adapter, in the draft.` })
-    emit('named', id)
-    return
-  }
-  const id = await put('devices', null, { name: name.value, adapters: [{ mac, medium: medium ?? 'other' }] })
-  if (!id) return
-  const into = network.draft!.groups.find(entry => entry.id === group.value)
-  if (into) await put('groups', into.id, { name: into.name, note: into.note, members: [...into.members, id] })
-  toast.add({ title: `${name.value} is in the draft.` })
-  emit('named', id)
+  const adapter = { mac: props.sighting.mac, medium: props.sighting.medium ?? 'other' }
+  const made = await putDevices([device
+    ? { id: device.id, device: { ...device, adapters: [...device.adapters, adapter] }, was: device }
+    : { id: null, device: { name: name.value, adapters: [adapter] }, groups: group.value === '' ? [] : [group.value] }])
+  if (!made) return
+  tell(device ? `${device.name} has a further adapter, in the draft.` : `${name.value} is in the draft.`, made.step)
+  emit('named', made.ids[0]!)
+}
+async function leave(leftAlone: boolean) {
+  await send('PUT', `/api/sightings/${encodeURIComponent(props.sighting.mac)}`, { leftAlone })
 }
 </script>
 
 <template>
-  <form class="leaf card" :data-mac="sighting.mac" @submit.prevent="keep">
-    <p class="what"><b class="serif">{{ sighting.hostName ?? 'No host name' }}</b> <span v-if="changeNote(sighting.mac)" class="note" title="Its address is a locally administered one, which many phones change by themselves">{{ changeNote(sighting.mac) }}</span></p>
-    <p class="soft">{{ [sighting.mac, sighting.maker, ...sighting.addresses].filter(Boolean).join(', ') }}</p>
-    <p class="soft">{{ sighting.medium === 'ethernet' ? 'By cable' : 'By Wi-Fi' }}, first seen {{ lengthWords(moment.now - readInstant(sighting.firstSeen)!) }} ago{{ sighting.connected ? '' : ', not connected now' }}</p>
-    <p v-if="alike" class="soft">Looks like the same machine as <b>{{ alike.name }}</b>: it has the same host name.</p>
+  <form class="card" :data-mac="sighting.mac" @submit.prevent="keep">
+    <div>
+      <p class="what">
+        <b class="serif">{{ sighting.hostName ?? 'No host name' }}</b>
+        <span v-if="changeNote(sighting.mac)" class="note" title="Its address is a locally administered one, which many phones change by themselves">may change</span>
+        <span v-if="sighting.yours" class="yours">you are here</span>
+      </p>
+      <p class="soft">{{ [sighting.mac, sighting.maker, ...sighting.addresses].filter(Boolean).join(', ') }}</p>
+      <p class="soft">{{ sighting.medium === 'ethernet' ? 'By cable' : 'By Wi-Fi' }}, first seen {{ lengthWords(moment.now - readInstant(sighting.firstSeen)!) }} ago{{ sighting.connected ? '' : ', not connected now' }}. <span v-if="alike" class="alike">Looks like the same machine as <b>{{ alike.name }}</b>: it has the same host name.</span></p>
+    </div>
     <div class="fields">
       <select v-model="owner" aria-label="What it is" class="owner">
         <option value="">is a device of its own</option>
         <option v-for="device in network.draft!.devices" :key="device.id" :value="device.id">is a further adapter of {{ device.name }}</option>
       </select>
-    </div>
-    <div class="fields">
       <template v-if="owner === ''">
         <input v-model="name" aria-label="Name" required maxlength="200" placeholder="Name it">
         <select v-model="group" aria-label="Group">
@@ -62,20 +60,28 @@ async function keep() {
         </select>
       </template>
       <UButton type="submit" size="sm" :loading="busy" :disabled="owner === '' && name.trim() === ''">{{ owner === '' ? 'Name it' : 'Add it there' }}</UButton>
+      <button type="button" class="link leave" :disabled="busy" @click="leave(!sighting.leftAlone)">{{ sighting.leftAlone ? 'ask again' : 'leave it' }}</button>
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </form>
 </template>
 
 <style scoped>
-.card { padding: 14px 16px; }
-.what b { font-size: 17px; font-weight: 500; }
-.note { color: var(--ochre); font-size: 12px; margin-left: 6px; }
+.card { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 4px 20px; align-items: center; padding: 9px 14px; }
+.what b { font-size: 16px; font-weight: 500; margin-right: 6px; }
+.note { color: var(--ochre); font-size: 12px; }
+.yours { color: var(--needle-text); font-weight: 600; font-size: 12px; margin-left: 6px; }
 .soft { font-size: 12.5px; }
-.fields { display: flex; gap: 8px; margin-top: 10px; flex-wrap: wrap; }
+.alike { color: var(--ink); }
+.fields { display: flex; gap: 8px; align-items: center; }
 .fields input, select { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 4px 8px; min-width: 0; }
-.fields input { flex: 1 1 120px; }
-select { flex: 0 1 110px; }
-select.owner { flex: 1 1 100%; }
-.trouble { color: var(--needle-text); margin-top: 6px; }
+.fields input { width: 132px; }
+.fields select { width: 112px; }
+.fields .owner { width: 178px; }
+.leave { color: var(--soft); font-size: 12.5px; width: 52px; }
+.trouble { grid-column: 1 / -1; color: var(--needle-text); }
+@media (max-width: 1000px) {
+  .card { grid-template-columns: minmax(0, 1fr); }
+  .fields { flex-wrap: wrap; }
+}
 </style>

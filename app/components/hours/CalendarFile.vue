@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import type { CalendarEntry } from '../../../core/formats/icalendar.ts'
 import type { Exception, Schedule } from '../../../core/policy/types.ts'
 import { clockText, DAY_NAMES, type Week } from '../../../core/time/week.ts'
+import { saveFile } from '../../composables/saveFile.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
@@ -23,11 +24,7 @@ const format = () => import('../../../core/formats/icalendar.ts')
 async function save() {
   const { scheduleCalendar } = await format()
   const text = scheduleCalendar(props.schedule, network.zone, board.today, moment.now)
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([text], { type: 'text/calendar' }))
-  link.download = `${props.schedule.id || 'hours'}.ics`
-  link.click()
-  URL.revokeObjectURL(link.href)
+  saveFile(`${props.schedule.id || 'hours'}.ics`, 'text/calendar', text)
 }
 async function open(event: Event) {
   const input = event.target as HTMLInputElement

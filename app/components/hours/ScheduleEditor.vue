@@ -9,6 +9,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../words/rule.ts'
 import EditorActs from '../shell/EditorActs.vue'
+import InUse from '../shell/InUse.vue'
 import { minutesIn } from './paint.ts'
 import CalendarFile from './CalendarFile.vue'
 import ExceptionList from './ExceptionList.vue'
@@ -20,8 +21,7 @@ import WeekTools from './WeekTools.vue'
 const props = withDefaults(defineProps<{ schedule: Schedule, isNew: boolean, users?: readonly string[] }>(), { users: () => [] })
 const emit = defineEmits<{ done: [id: string | null] }>()
 const [network, moment, board] = [useNetwork(), useMoment(), useBoard()]
-const { busy, trouble, put, remove } = useDraft()
-const toast = useToast()
+const { busy, trouble, inUse, put, remove } = useDraft()
 
 /** The schedule as it was when the editor opened: another window may change it meanwhile. */
 const was = props.schedule
@@ -56,11 +56,8 @@ async function keep() {
   const id = await put('schedules', props.isNew ? null : props.schedule.id, { name: name.value, week: text.value, exceptions: exceptions.value, note: props.schedule.note }, props.isNew ? undefined : was)
   if (id) emit('done', props.isNew ? id : null)
 }
-async function drop() {
-  const { id, ...schedule } = props.schedule
-  if (!await remove('schedules', id)) return
-  emit('done', null)
-  toast.add({ title: `${schedule.name} is out of the draft.`, actions: [{ label: 'Undo', onClick: () => void put('schedules', null, schedule) }] })
+async function drop(instead?: string | null) {
+  if (await remove('schedules', props.schedule, instead)) emit('done', null)
 }
 </script>
 
@@ -80,9 +77,9 @@ async function drop() {
     <CalendarFile v-model:exceptions="exceptions" :schedule="{ ...schedule, name, week: weekText(week), exceptions }" :week="week" @paint="next => (remember(), paint(next))" />
     <ScheduleFacts :id="schedule.id" :week="weekText(week)" :exceptions="exceptions" />
     <p v-if="!isNew" class="soft users">{{ users.length === 0 ? 'No rule uses these hours yet.' : `Used by ${listWords(users)}.` }}</p>
-    <p class="trouble" role="alert">{{ trouble }}</p>
+    <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.schedules.filter(({ id }) => id !== schedule.id)" @instead="drop" />
     <button v-if="past.length > 0" type="button" class="link" @click="undo">Undo the last stroke</button>
-    <EditorActs :is-new="isNew" :busy="busy" :blocked="fault !== null || name.trim() === '' || !changed" @close="emit('done', null)" @remove="drop" />
+    <EditorActs :is-new="isNew" :busy="busy" :blocked="fault !== null || name.trim() === '' || !changed" @close="emit('done', null)" @remove="drop()" />
   </form>
 </template>
 
@@ -99,5 +96,4 @@ input[aria-invalid=true] { border-color: var(--needle); }
 .quote { font-weight: 600; }
 mark { background: none; color: inherit; text-decoration: underline wavy var(--needle); text-underline-offset: 3px; }
 .users { margin-top: 8px; }
-.trouble { color: var(--needle-text); }
 </style>

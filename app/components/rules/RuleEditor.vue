@@ -12,7 +12,6 @@ const props = defineProps<{ rule: Rule, isNew: boolean }>()
 const emit = defineEmits<{ done: [] }>()
 const network = useNetwork()
 const { busy, trouble, put, remove } = useDraft()
-const toast = useToast()
 
 /** Menus are as wide as their longest entry, not as the field. */
 const WIDE = { content: 'w-auto min-w-56' }
@@ -50,16 +49,7 @@ async function keep() {
   if (id) emit('done')
 }
 async function drop() {
-  const { id: _id, ...rule } = props.rule
-  const order = network.draft!.rules.map(one => one.id)
-  if (!await remove('rules', props.rule.id)) return
-  emit('done')
-  toast.add({ title: `${rule.name} is out of the draft.`, actions: [{ label: 'Undo', onClick: () => void putBack(rule, order) }] })
-}
-async function putBack(rule: Omit<Rule, 'id'>, order: readonly string[]) {
-  const { put, send } = useDraft()
-  const id = await put('rules', null, rule)
-  await send('PUT', '/api/rules/order', { ids: order.map(one => one === props.rule.id ? id : one) })
+  if (await remove('rules', props.rule)) emit('done')
 }
 </script>
 

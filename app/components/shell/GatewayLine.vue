@@ -1,19 +1,16 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useNetwork } from '../../stores/network.ts'
-import { lengthWords } from '../../words/time.ts'
+import { clockTroubles } from '../../words/gateway.ts'
 
-/** How far the gateway's clock may be from ours before it is said, in seconds. */
-const SKEW = 30
 const network = useNetwork()
 const city = computed(() => network.zone.split('/').at(-1)!.replaceAll('_', ' '))
 const line = computed((): { text: string, alarm: boolean } => {
   const gateway = network.gateway
   if (!gateway) return { text: 'asking the gateway', alarm: false }
   if (gateway.state === 'away') return { text: 'the gateway does not answer', alarm: true }
-  const zone = gateway.status?.timeZone
-  if (zone && zone !== network.zone) return { text: `the gateway runs on ${zone} time`, alarm: true }
-  if (Math.abs(gateway.ahead) > SKEW) return { text: `the gateway’s clock is ${lengthWords(Math.abs(gateway.ahead))} ${gateway.ahead > 0 ? 'ahead' : 'behind'}`, alarm: true }
+  const [clock] = clockTroubles(gateway, network.zone)
+  if (clock) return { text: clock, alarm: true }
   if (gateway.state === 'refused') return { text: 'the gateway refuses the policy', alarm: true }
   return { text: gateway.status?.plane === 'simulated' ? 'simulated gateway in step' : 'gateway in step', alarm: false }
 })

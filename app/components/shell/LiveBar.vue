@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { useDraft } from '../../composables/useDraft.ts'
 import { useReview } from '../../stores/review.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { editsWords, effectWords } from '../../words/change.ts'
@@ -8,6 +9,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 
 const route = useRoute()
+const { busy, walk } = useDraft()
 const [network, review, moment] = [useNetwork(), useReview(), useMoment()]
 /** Edits wait, and the page is not the one that shows them anyway. */
 const waiting = computed(() => review.entries.length > 0 && route.path !== '/review')
@@ -31,13 +33,17 @@ const standing = computed(() => {
       <span class="soft effect">{{ review.changes ? effectWords(review.changes) : 'Working out what they change…' }}</span>
     </template>
     <span class="soft standing" data-testid="standing" :title="network.gateway?.status?.digest ?? undefined">{{ standing }}</span>
-    <UButton v-if="waiting" to="/review" size="sm" class="go px-4">Review</UButton>
+    <span class="go">
+      <UButton v-if="network.steps.undo !== null" size="sm" variant="ghost" color="neutral" :disabled="busy" @click="walk('undo', network.steps.undo)">Undo</UButton>
+      <UButton v-if="network.steps.redo !== null" size="sm" variant="ghost" color="neutral" :disabled="busy" @click="walk('redo', network.steps.redo)">Redo</UButton>
+      <UButton v-if="waiting" to="/review" size="sm" class="px-4">Review</UButton>
+    </span>
   </footer>
 </template>
 
 <style scoped>
 .bar { display: flex; align-items: center; gap: 4px 14px; flex-wrap: wrap; border-top: 1px solid var(--line); padding: 8px 0 12px; min-height: 48px; }
-.go { margin-left: auto; }
+.go { margin-left: auto; display: flex; gap: 6px; }
 @media (max-width: 760px) {
   .bar { padding: 6px 0 8px; }
   .effect, .effect + .standing { display: none; }

@@ -1,0 +1,48 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { isBlocked } from '../../../core/decision/standing.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { adapterWords, findingWords } from '../../words/device.ts'
+import { stateWord } from '../../words/standing.ts'
+import { lengthWords } from '../../words/time.ts'
+import KindIcon from './KindIcon.vue'
+import { DRAGGED } from './newcomers.ts'
+import type { DeviceRow } from './rows.ts'
+
+/** One line of the list of devices; it can be dragged onto a group. */
+const props = defineProps<{ row: DeviceRow, open: boolean }>()
+const [network, moment] = [useNetwork(), useMoment()]
+const there = computed(() => {
+  if (props.row.lastSeen === Infinity) return 'connected'
+  return props.row.lastSeen === -Infinity ? 'never seen' : `gone ${lengthWords(moment.now - props.row.lastSeen)}`
+})
+</script>
+
+<template>
+  <button type="button" class="row" draggable="true" :class="{ open }" :aria-expanded="open" @dragstart="$event.dataTransfer?.setData(DRAGGED, row.device.id)">
+    <KindIcon :kind="row.device.kind" />
+    <span class="name">{{ row.device.name }}<small v-if="row.yours" class="yours">you are here</small></span>
+    <span :class="row.moment && isBlocked(row.moment.state) ? 'blocked' : 'soft'">{{ row.moment ? stateWord(row.moment) : '' }}</span>
+    <span class="soft">{{ row.groups || 'in no group' }}</span>
+    <span class="soft mac">{{ row.device.adapters.map(adapterWords).join(', ') || 'no adapter yet' }}</span>
+    <span class="soft there">{{ there }}</span>
+    <small v-if="row.findings.length > 0" class="finding">{{ row.findings.map(finding => findingWords(finding, network.draft!).brief).join('; ') }}</small>
+  </button>
+</template>
+
+<style scoped>
+.row { display: grid; grid-template-columns: 15px 168px 76px 112px minmax(0, 1fr) auto; gap: 0 12px; width: 100%; padding: 7px 8px 7px 6px; text-align: left; cursor: pointer; align-items: baseline; }
+.row:hover, .row.open { background: var(--leaf); }
+.name { font: 500 16px var(--font-serif); }
+.yours { font: 600 11px var(--font-sans); color: var(--needle-text); margin-left: 8px; white-space: nowrap; }
+.blocked { font-weight: 600; }
+.mac { font-size: 12.5px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.finding { grid-column: 2 / -1; color: var(--ochre); font-size: 12px; }
+@media (max-width: 760px) {
+  .row { grid-template-columns: 15px minmax(0, 1fr) auto; }
+  .row > :nth-child(n + 4) { grid-column: 2; }
+  .mac { white-space: normal; }
+  .there { grid-column: 3 !important; grid-row: 2; }
+}
+</style>

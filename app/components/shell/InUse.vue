@@ -1,0 +1,28 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+
+/** Why something cannot simply go, and what to do instead: put another in its place, or nothing. */
+defineProps<{ trouble: string, inUse: boolean, busy: boolean, others: readonly { id: string, name: string }[] }>()
+const emit = defineEmits<{ instead: [id: string | null] }>()
+const other = ref('')
+</script>
+
+<template>
+  <div class="trouble" role="alert">
+    <p>{{ trouble }}</p>
+    <div v-if="inUse" class="ways">
+      <select v-model="other" aria-label="What to put in its place">
+        <option value="">put another in its place…</option>
+        <option v-for="one in others" :key="one.id" :value="one.id">{{ one.name }}</option>
+      </select>
+      <UButton size="xs" :disabled="other === '' || busy" @click="emit('instead', other)">Put it there</UButton>
+      <UButton size="xs" variant="outline" color="neutral" :disabled="busy" @click="emit('instead', null)">Take it out of these rules too</UButton>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.trouble { color: var(--needle-text); flex-basis: 100%; min-height: 19px; }
+.ways { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; margin-top: 6px; }
+select { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 3px 8px; color: var(--ink); max-width: 220px; }
+</style>

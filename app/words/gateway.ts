@@ -1,0 +1,22 @@
+import type { GatewayAnswer } from '../../shared/answers.ts'
+import { lengthWords } from './time.ts'
+
+/** How far the gateway's clock may be from ours before it is said, in seconds. */
+const SKEW = 30
+
+/** Why hours would be kept wrongly by the gateway's clock, worst first; empty where clock and zone are right or not known. */
+export function clockTroubles({ state, status, ahead, zoneData }: GatewayAnswer, zone: string): string[] {
+  if (!status || state === 'away') return []
+  return [
+    status.timeZone === zone ? '' : `the gateway runs on ${status.timeZone} time`,
+    Math.abs(ahead) > SKEW ? `the gateway’s clock is ${lengthWords(Math.abs(ahead))} ${ahead > 0 ? 'ahead' : 'behind'}` : '',
+    zoneData ? `the gateway’s time-zone data differ from ours (${changeWords(zoneData.theirs)} there, ${changeWords(zoneData.ours)} here): bring the older of the two up to date` : '',
+  ].filter(Boolean)
+}
+
+// "2026-10-25T01:00:00Z 0" is a change of the clock; a bare number the offset at the start.
+function changeWords(text: string): string {
+  const [, date, offset = text] = /^(\d{4}-\d{2}-\d{2})\S* (.*)$/.exec(text) ?? []
+  if (text === 'none') return 'no further change'
+  return `${date ? `from ${date} ` : ''}UTC${Number(offset) < 0 ? '−' : '+'}${Math.abs(Number(offset)) / 3600}`
+}
