@@ -1,13 +1,14 @@
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { buildIfStale, installPackages, root, run } from './prepare.mjs'
+import { buildIfStale, installChromium, installPackages, root, run } from './prepare.mjs'
 
 installPackages()
+installChromium()
 buildIfStale()
 const { build } = await import('esbuild')
 const folder = mkdtempSync(`${tmpdir()}/kairostat-bench-`)
 await build({
-  entryPoints: [`${root}tests/bench/bench.ts`], outfile: `${folder}/bench.mjs`, bundle: true, platform: 'node', format: 'esm', target: 'node20', logLevel: 'error',
+  entryPoints: [`${root}tests/bench/bench.ts`], outfile: `${root}dist/bench.mjs`, external: ['@playwright/test'], bundle: true, platform: 'node', format: 'esm', target: 'node20', logLevel: 'error',
   banner: { js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);' },
 })
-process.exit(run(process.execPath, [`${folder}/bench.mjs`, ...process.argv.slice(2)], { env: { BENCH_FOLDER: folder } }) ? 0 : 1)
+process.exit(run(process.execPath, [`${root}dist/bench.mjs`, ...process.argv.slice(2)], { env: { BENCH_FOLDER: folder } }) ? 0 : 1)

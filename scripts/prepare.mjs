@@ -38,6 +38,16 @@ export function installPackages() {
   writeFileSync(installed, lock)
 }
 
+/** Installs Chromium from the system's packages where it is missing; without the right to do so it ends the script with the remedy. */
+export function installChromium() {
+  if (process.env.CHROMIUM || spawnSync('chromium', ['--version']).status === 0) return
+  const remedy = 'Chromium is missing: install the package chromium (apt-get install chromium), or set CHROMIUM to its path.'
+  if (process.getuid?.() !== 0 || spawnSync('apt-get', ['--version']).status !== 0) give(remedy)
+  console.log('Installing Chromium from Debian’s packages…')
+  const env = { DEBIAN_FRONTEND: 'noninteractive' }
+  if (!run('apt-get', ['update', '-qq'], { quiet: true, env }) || !run('apt-get', ['install', '-y', '-qq', 'chromium'], { quiet: true, env })) give(remedy)
+}
+
 /** Builds the application where the build is missing or older than a source. */
 export function buildIfStale() {
   const built = `${root}.output/nitro.json`

@@ -1,7 +1,6 @@
 import { mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { spawnSync } from 'node:child_process'
-import { buildIfStale, give, installPackages, run, runPackage } from './prepare.mjs'
+import { buildIfStale, installChromium, installPackages, run, runPackage } from './prepare.mjs'
 
 installPackages()
 installChromium()
@@ -48,13 +47,4 @@ function vitestCounts({ numPassedTests, numTotalTests }) {
 
 function playwrightCounts({ stats: { expected, unexpected, flaky, skipped } }) {
   return { passed: expected, failed: unexpected + flaky + skipped }
-}
-
-function installChromium() {
-  if (process.env.CHROMIUM || spawnSync('chromium', ['--version']).status === 0) return
-  const remedy = 'Chromium is missing: install the package chromium (apt-get install chromium), or set CHROMIUM to its path.'
-  if (process.getuid?.() !== 0 || spawnSync('apt-get', ['--version']).status !== 0) give(remedy)
-  console.log('Installing Chromium from Debian’s packages…')
-  const env = { DEBIAN_FRONTEND: 'noninteractive' }
-  if (!run('apt-get', ['update', '-qq'], { quiet: true, env }) || !run('apt-get', ['install', '-y', '-qq', 'chromium'], { quiet: true, env })) give(remedy)
 }

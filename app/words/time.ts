@@ -18,6 +18,11 @@ export function dateWords(instant: number, zone: string): string {
   return format(instant, zone, { weekday: 'short', day: 'numeric', month: 'short' }).replace(',', '')
 }
 
+/** The day of an instant as seen from another: "Fri 27 Nov", beyond ten months "11 Jul 2025". */
+export function dayWords(instant: number, from: number, zone: string): string {
+  return Math.abs(instant - from) < 300 * DAY ? dateWords(instant, zone) : format(instant, zone, { day: 'numeric', month: 'short', year: 'numeric' })
+}
+
 /** "Friday", the weekday in full. */
 export function weekdayWords(instant: number, zone: string): string {
   return format(instant, zone, { weekday: 'long' })

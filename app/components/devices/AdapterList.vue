@@ -6,7 +6,7 @@ import { readInstant } from '../../../core/time/instant.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { mediumWord } from '../../words/device.ts'
-import { dateWords, lengthWords } from '../../words/time.ts'
+import { dayWords, lengthWords } from '../../words/time.ts'
 
 /** The adapters of a device with what was seen of each; further addresses are typed in any usual notation. */
 const adapters = defineModel<readonly Adapter[]>({ required: true })
@@ -20,7 +20,7 @@ const fault = computed(() => {
   return macFault(mac) ?? ''
 })
 const seen = computed(() => adapters.value.map(({ mac }) => network.sightings.find(sighting => sighting.mac === mac)))
-const day = (text: string) => dateWords(readInstant(text)!, network.zone)
+const day = (text: string) => dayWords(readInstant(text)!, moment.now, network.zone)
 
 function add() {
   const mac = readMac(text.value)

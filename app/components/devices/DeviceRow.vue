@@ -35,7 +35,7 @@ const there = computed(() => {
 .row { display: grid; grid-template-columns: 15px 168px 76px 112px minmax(0, 1fr) auto; gap: 0 12px; width: 100%; padding: 7px 8px 7px 6px; text-align: left; cursor: pointer; align-items: baseline; }
 .row:hover, .row.open { background: var(--leaf); }
 .name { font: 500 16px var(--font-serif); }
-.yours { font: 600 11px var(--font-sans); color: var(--needle-text); margin-left: 8px; white-space: nowrap; }
+.yours { display: block; font: 600 11px var(--font-sans); color: var(--needle-text); letter-spacing: 0; }
 .blocked { font-weight: 600; }
 .mac { font-size: 12.5px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .finding { grid-column: 2 / -1; color: var(--ochre); font-size: 12px; }

@@ -48,7 +48,7 @@ async function leave(leftAlone: boolean) {
       <p class="soft">{{ sighting.medium === 'ethernet' ? 'By cable' : 'By Wi-Fi' }}, first seen {{ lengthWords(moment.now - readInstant(sighting.firstSeen)!) }} ago{{ sighting.connected ? '' : ', not connected now' }}. <span v-if="alike" class="alike">Looks like the same machine as <b>{{ alike.name }}</b>: it has the same host name.</span></p>
     </div>
     <div class="fields">
-      <select v-model="owner" aria-label="What it is" class="owner">
+      <select v-model="owner" aria-label="What it is" class="owner" :class="{ long: owner !== '' }">
         <option value="">is a device of its own</option>
         <option v-for="device in network.draft!.devices" :key="device.id" :value="device.id">is a further adapter of {{ device.name }}</option>
       </select>
@@ -78,6 +78,7 @@ async function leave(leftAlone: boolean) {
 .fields input { width: 132px; }
 .fields select { width: 112px; }
 .fields .owner { width: 178px; }
+.fields .owner.long { width: 290px; }
 .leave { color: var(--soft); font-size: 12.5px; width: 52px; }
 .trouble { grid-column: 1 / -1; color: var(--needle-text); }
 @media (max-width: 1000px) {

@@ -8,7 +8,7 @@ const other = ref('')
 </script>
 
 <template>
-  <div class="trouble" role="alert">
+  <div v-if="trouble" class="trouble" role="alert">
     <p>{{ trouble }}</p>
     <div v-if="inUse" class="ways">
       <select v-model="other" aria-label="What to put in its place">
@@ -22,7 +22,7 @@ const other = ref('')
 </template>
 
 <style scoped>
-.trouble { color: var(--needle-text); flex-basis: 100%; min-height: 19px; }
+.trouble { color: var(--needle-text); flex-basis: 100%; }
 .ways { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; margin-top: 6px; }
 select { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 3px 8px; color: var(--ink); max-width: 220px; }
 </style>

@@ -1,0 +1,120 @@
+import { chromium, type Page } from '@playwright/test'
+import { PASSWORD, startPlace } from '../support/place.ts'
+
+/** What was measured in Chromium on the office demo of 500 devices: times in milliseconds, of keystrokes and frames the 95th percentile. */
+export interface BrowserFigures {
+  readonly search: number
+  readonly name: number
+  readonly week: number
+  readonly scrollMedian: number
+  readonly scrollLate: number
+  readonly lease: number
+  readonly leaseGap: number
+}
+
+const late = (times: readonly number[]) => times.toSorted((a, b) => a - b)[Math.floor(times.length * 0.95)]!
+const middle = (times: readonly number[]) => times.toSorted((a, b) => a - b)[Math.floor(times.length / 2)]!
+
+/** Types, scrolls and reads a file of 50 MB in the built application, as a person would. */
+export async function browserFigures(): Promise<BrowserFigures> {
+  const place = await startPlace({ KAIROSTAT_DEMO: PASSWORD, KAIROSTAT_DEMO_SIZE: 'office' })
+  const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] })
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+    const [name, value] = (await place.signIn()).split('=') as [string, string]
+    await page.context().addCookies([{ name, value, url: place.url }])
+
+    await page.goto(`${place.url}/devices`)
+    const search = await keystrokes(page, 'Search devices', 'survey laptop 1')
+    await page.getByLabel('Search devices').fill('')
+    const frames = await scrollFrames(page)
+    await page.evaluate(() => scrollTo(0, 0))
+    await page.getByLabel('Search devices').fill('Archive camera')
+    await page.getByRole('button', { name: /^Archive camera/ }).first().click()
+    await page.getByLabel('Search devices').fill('')
+    const device = await keystrokes(page, 'Note', 'on the shelf behind')
+
+    await page.goto(`${place.url}/hours`)
+    await page.getByRole('button', { name: /^Survey hours/ }).click()
+    const week = await keystrokes(page, 'Week', '; Sa 09:00-12:30; Su 10:00-11:00')
+
+    await page.goto(`${place.url}/devices`)
+    const lease = await leaseFile(page)
+    return { search, name: device, week, scrollMedian: middle(frames), scrollLate: late(frames), ...lease }
+  } finally {
+    await browser.close()
+    await place.stop()
+  }
+}
+
+/** From each keystroke until the frame that shows it was painted. */
+async function keystrokes(page: Page, label: string, text: string): Promise<number> {
+  const field = page.getByLabel(label, { exact: true }).first()
+  await field.press('End')
+  await page.evaluate(() => {
+    const times: number[] = []
+    Object.assign(window, { times })
+    document.addEventListener('keydown', event => requestAnimationFrame(() => {
+      const painted = new MessageChannel()
+      painted.port1.onmessage = () => times.push(performance.now() - event.timeStamp)
+      painted.port2.postMessage(null)
+    }), { capture: true })
+  })
+  await field.pressSequentially(text, { delay: 70 })
+  await page.waitForTimeout(200)
+  return late(await page.evaluate(() => (window as unknown as { times: number[] }).times))
+}
+
+/** The times between frames while the list is scrolled from its top to its end and back, by the wheel. */
+async function scrollFrames(page: Page): Promise<number[]> {
+  await page.mouse.move(500, 600)
+  await watchFrames(page)
+  for (let turn = 0; turn < 60; turn++) {
+    await page.mouse.wheel(0, turn < 40 ? 500 : -1000)
+    await page.waitForTimeout(25)
+  }
+  return framesSince(page)
+}
+
+/** How long a lease file of 50 MB takes until its outcome is shown, and the longest time meanwhile in which no frame was drawn. */
+async function leaseFile(page: Page): Promise<{ lease: number, leaseGap: number }> {
+  await page.getByRole('button', { name: 'Paste or drop addresses' }).click()
+  // Made in the page: a file of that size does not fit through the pipe that steers the browser.
+  await page.evaluate(() => {
+    const hex = (number: number) => number.toString(16).padStart(2, '0')
+    const lines = Array.from({ length: 800_000 }, (_, index) => `1795428000 02:5e:${hex(index >> 24)}:${hex(index >> 16 & 255)}:${hex(index >> 8 & 255)}:${hex(index & 255)} 192.0.2.9 host-${index} 01:02:5e:00:00:00:00`)
+    const file = new File([lines.join('\n')], 'dnsmasq.leases')
+    if (file.size < 50_000_000) throw new Error(`The file has only ${file.size} bytes.`)
+    Object.assign(window, { file })
+  })
+  await page.waitForTimeout(500)
+  await watchFrames(page)
+  const begun = performance.now()
+  await page.evaluate(() => {
+    const transfer = new DataTransfer()
+    transfer.items.add((window as unknown as { file: File }).file)
+    document.querySelector('#intake-text')!.closest('form')!.dispatchEvent(new DragEvent('drop', { dataTransfer: transfer, bubbles: true, cancelable: true }))
+  })
+  await page.getByRole('progressbar').waitFor()
+  await page.getByText('Read as leases of dnsmasq: 800000 new.').waitFor({ timeout: 60_000 })
+  const lease = performance.now() - begun
+  return { lease, leaseGap: Math.max(...await framesSince(page)) }
+}
+
+async function watchFrames(page: Page): Promise<void> {
+  await page.evaluate(() => {
+    const frames: number[] = []
+    Object.assign(window, { frames })
+    let last = performance.now()
+    const next = () => requestAnimationFrame((now) => {
+      frames.push(now - last)
+      last = now
+      next()
+    })
+    next()
+  })
+}
+
+function framesSince(page: Page): Promise<number[]> {
+  return page.evaluate(() => (window as unknown as { frames: number[] }).frames.slice(1))
+}
