@@ -7,6 +7,7 @@ import DeviceEditor from '../components/devices/DeviceEditor.vue'
 import DeviceRow from '../components/devices/DeviceRow.vue'
 import GroupShelf from '../components/devices/GroupShelf.vue'
 import NewcomerCard from '../components/devices/NewcomerCard.vue'
+import LongList from '../components/shell/LongList.vue'
 import { matchesSearch, newcomersOf } from '../components/devices/newcomers.ts'
 import { deviceRows, ORDERS, type Order } from '../components/devices/rows.ts'
 import { saveFile } from '../composables/saveFile.ts'
@@ -86,13 +87,13 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
         <p v-if="network.draft!.devices.length === 0" class="empty">No device has a name yet. {{ newcomers.length > 0 ? 'Begin with one of the newcomers above.' : 'As soon as one joins the network, it stands here.' }}</p>
         <p v-else-if="rows.length === 0" class="empty">No device matches “{{ search }}”. <button type="button" class="link" @click="search = ''">Show all</button></p>
         <label v-else class="tick all"><input type="checkbox" :checked="allChosen" @change="pickAll"><span class="soft">choose {{ search === '' ? 'all' : 'all that match' }}</span></label>
-        <ul class="list" aria-label="Devices">
-          <li v-for="(row, index) in rows" :key="row.device.id" :data-device="row.device.id">
+        <LongList v-if="rows.length > 0" v-slot="{ item: row, index }" label="Devices" :items="rows" :key-of="({ device }) => device.id" :pinned="open" :estimate="35">
+          <div class="line" :data-device="row.device.id">
             <label class="tick"><input type="checkbox" :checked="picked.has(row.device.id)" :aria-label="`Choose ${row.device.name}`" @click="pick(index, $event)"></label>
             <DeviceRow :row="row" :open="open === row.device.id" @click="toggle(row.device.id)" />
-            <DeviceEditor v-if="open === row.device.id" :device="row.device" :yours="row.yours" :findings="row.findings" @done="open = null" />
-          </li>
-        </ul>
+          </div>
+          <DeviceEditor v-if="open === row.device.id" :device="row.device" :yours="row.yours" :findings="row.findings" @done="open = null" />
+        </LongList>
       </div>
       <GroupShelf />
     </div>
@@ -112,9 +113,7 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
 .find select { background: none; border: 0; border-bottom: 1px solid var(--line); color: var(--ink); padding: 2px; }
 .count { margin-left: auto; white-space: nowrap; }
 .look { color: var(--ochre); margin-bottom: 8px; }
-.list { border-top: 1px solid var(--line); }
-.list > li { display: grid; grid-template-columns: 22px minmax(0, 1fr); border-bottom: 1px solid var(--line); content-visibility: auto; contain-intrinsic-height: auto 37px; }
-.list > li > form { grid-column: 1 / -1; }
+.line { display: grid; grid-template-columns: 22px minmax(0, 1fr); }
 .tick { display: flex; align-items: center; gap: 8px; padding: 6px 0 6px 2px; cursor: pointer; }
 .all { font-size: 12.5px; }
 .empty { margin: 16px 0; }

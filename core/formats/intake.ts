@@ -25,9 +25,10 @@ export interface Intake {
 export function intakeOf(reading: Reading, draft: Policy): Intake[] {
   const holders = new Map(draft.devices.flatMap(device => device.adapters.map(({ mac }): [string, Device] => [mac, device])))
   if (reading.kind === 'devices') return intakeOfRows(reading.rows, draft, holders)
+  const holdersOf = (cards: readonly Found[]) => cards.some(({ mac }) => holders.has(mac)) ? [...new Set(cards.flatMap(({ mac }) => holders.get(mac) ?? []))] : []
   return machinesOf(reading.kind, reading.found).map((cards) => {
-    const devices = [...new Set(cards.flatMap(({ mac }) => holders.get(mac) ?? []))]
-    const fresh = cards.filter(({ mac }) => !holders.has(mac))
+    const devices = holdersOf(cards)
+    const fresh = devices.length === 0 ? cards : cards.filter(({ mac }) => !holders.has(mac))
     const act = devices.length > 1 ? 'clash' : fresh.length === 0 ? 'known' : devices.length === 1 ? 'extend' : 'add'
     const { id, ...form } = devices[0] ?? { id: null, name: cards.find(card => card.hostName)?.hostName ?? '', kind: 'other' as const, shielded: false, note: '', adapters: [] }
     const adapters = [...form.adapters, ...fresh.map(({ mac, medium }) => ({ mac, medium: medium ?? 'other' as const }))]

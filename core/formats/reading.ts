@@ -38,6 +38,9 @@ export interface Format {
   read(lines: Iterable<[line: number, text: string]>, sink: Sink): void
 }
 
+// An IPv4 address in its canonical form already, as nearly all are: a lease file may hold a million.
+const IPV4 = /^(?:25[0-5]|2[0-4]\d|1\d\d|[1-9]?\d)(?:\.(?:25[0-5]|2[0-4]\d|1\d\d|[1-9]?\d)){3}$/
+
 /** Collects what is found, one entry an address: IP addresses are united, of host name and medium the last that is known counts. */
 export function collector(): Sink & { result(): { found: Found[], unread: Unread[] } } {
   const found = new Map<string, Found>()
@@ -51,7 +54,7 @@ export function collector(): Sink & { result(): { found: Found[], unread: Unread
       }
       if (macFault(mac) !== null) return
       const before = found.get(mac)
-      const addresses = (more.addresses ?? []).map(address => readBlock(address.replace(/%.*$/, ''))?.text).filter(address => address !== undefined)
+      const addresses = (more.addresses ?? []).flatMap(address => IPV4.test(address) ? [address] : readBlock(address.replace(/%.*$/, ''))?.text ?? [])
       found.set(mac, {
         mac, line: before?.line ?? line,
         hostName: more.hostName || before?.hostName || null,

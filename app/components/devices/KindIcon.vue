@@ -2,7 +2,7 @@
 import type { DeviceKind } from '../../../core/policy/types.ts'
 import { kindWord } from '../../words/device.ts'
 
-/** What a device is, as a small drawing. */
+/** What a device is, as a small drawing; as SVG, since an icon in CSS makes a style sheet at its first use, which restyles the whole page. */
 defineProps<{ kind: DeviceKind }>()
 const ICONS: Readonly<Record<DeviceKind, string>> = {
   phone: 'i-lucide-smartphone', tablet: 'i-lucide-tablet', laptop: 'i-lucide-laptop', desktop: 'i-lucide-monitor', reader: 'i-lucide-book-open', watch: 'i-lucide-watch',
@@ -12,7 +12,7 @@ const ICONS: Readonly<Record<DeviceKind, string>> = {
 </script>
 
 <template>
-  <UIcon :name="ICONS[kind]" :title="kindWord(kind)" class="kind" />
+  <UIcon :name="ICONS[kind]" mode="svg" :title="kindWord(kind)" class="kind" />
 </template>
 
 <style scoped>

@@ -18,6 +18,7 @@ const group = ref('')
 /** The device that it looks like: one that was seen under the same host name. */
 const alike = computed(() => network.draft!.devices.find(device => props.sighting.hostName !== null
   && sightingsOf(device, network.sightings).some(({ hostName }) => hostName === props.sighting.hostName)))
+const owners = computed(() => [{ value: '', label: 'is a device of its own' }, ...network.draft!.devices.map(({ id, name }) => ({ value: id, label: `is a further adapter of ${name}` }))])
 /** The device that gets it as a further adapter; empty = it becomes a device of its own. */
 const owner = ref(alike.value?.id ?? '')
 
@@ -48,10 +49,7 @@ async function leave(leftAlone: boolean) {
       <p class="soft">{{ sighting.medium === 'ethernet' ? 'By cable' : 'By Wi-Fi' }}, first seen {{ lengthWords(moment.now - readInstant(sighting.firstSeen)!) }} ago{{ sighting.connected ? '' : ', not connected now' }}. <span v-if="alike" class="alike">Looks like the same machine as <b>{{ alike.name }}</b>: it has the same host name.</span></p>
     </div>
     <div class="fields">
-      <select v-model="owner" aria-label="What it is" class="owner" :class="{ long: owner !== '' }">
-        <option value="">is a device of its own</option>
-        <option v-for="device in network.draft!.devices" :key="device.id" :value="device.id">is a further adapter of {{ device.name }}</option>
-      </select>
+      <USelectMenu v-model="owner" value-key="value" :items="owners" virtualize aria-label="What it is" class="owner" :class="{ long: owner !== '' }" :ui="{ content: 'w-auto min-w-72' }" />
       <template v-if="owner === ''">
         <input v-model="name" aria-label="Name" required maxlength="200" placeholder="Name it">
         <select v-model="group" aria-label="Group">
