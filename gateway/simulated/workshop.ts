@@ -58,7 +58,7 @@ export const WORKSHOP: readonly SimulatedDevice[] = [
   on(0x31, null, 'wifi', 1, 20, LEISURE),
   on(0x32, 'ledger-laptop', 'ethernet', 2, 15, OFFICE),
   // A courier's phone, which is in the yard every few minutes.
-  { ...on(0x33, 'parcel-phone', 'wifi', 0, 40, LEISURE), stays: Array.from({ length: 500 }, (_, index) => ({ from: 75 + index * 600, until: 75 + index * 600 + 240 })) },
+  { ...on(0x33, 'parcel-phone', 'wifi', 0, 40, LEISURE), stays: Array.from({ length: 500 }, (_, index) => ({ from: 40 + index * 600, until: 40 + index * 600 + 240 })) },
 ]
 
 function on(last: number, hostName: string | null, medium: Medium, knownForDays: number, activity: number, habits: readonly string[]): SimulatedDevice {

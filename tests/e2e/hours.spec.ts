@@ -107,34 +107,43 @@ test('two windows that edit one schedule: the later is told, and nothing is over
   await expect(page.getByRole('button', { name: /^Night Mo-Su 23:00-07:00/ })).toBeVisible()
 })
 
-test('pasted addresses show what they would do, and are taken in', async ({ signedIn: page, place }) => {
-  await page.goto(`${place.url}/devices`)
-  await page.getByRole('button', { name: 'Paste or drop addresses' }).click()
-  await page.getByLabel(/^Paste what a machine says/).fill(`1795428000 02:5e:10:00:00:05 192.0.2.15 card-terminal *
-1795428000 02:5e:40:00:00:01 192.0.2.90 loan-tablet *
-1795428000 02:5e:40:00:00:02 192.0.2.91 loan-tablet *
-cut off
-0 02:5e:40:00:00:03 192.0.2.92 * *`)
-  await expect(page.getByText('Read as leases of dnsmasq: two new, one known already, and one line not read.')).toBeVisible()
-  await expect(page.getByText('Line 4: A lease has five columns')).toBeVisible()
-  await page.getByRole('button', { name: 'Take in one' }).click()
-  await expect(page.getByRole('button', { name: /Loan tablet .* 02:5e:40:00:00:01 .* 02:5e:40:00:00:02/ })).toBeVisible()
+test('a week is painted by touch', async ({ browser, place }) => {
+  const context = await browser.newContext({ hasTouch: true, viewport: { width: 390, height: 844 }, timezoneId: 'Europe/Lisbon' })
+  const [name, value] = (await place.signIn()).split('=') as [string, string]
+  await context.addCookies([{ name, value, url: place.url }])
+  const page = await context.newPage()
+  await page.goto(`${place.url}/hours`)
+  await page.getByRole('button', { name: 'New schedule' }).tap()
+  await page.getByRole('textbox', { name: 'Week' }).fill('off')
+  const picture = page.getByRole('group', { name: /The week as a picture/ })
+  await picture.scrollIntoViewIfNeeded()
+  const { x, y, width } = (await picture.boundingBox())!
+  const touch = await context.newCDPSession(page)
+  const at = (hour: number) => [{ x: x + 40 + hour / 24 * (width - 42), y: y + 18 + 2 * 28 + 14 }]
+  const before = await page.evaluate(() => scrollY)
+  await touch.send('Input.dispatchTouchEvent', { type: 'touchStart', touchPoints: at(8) })
+  for (const hour of [9, 12, 15, 17]) await touch.send('Input.dispatchTouchEvent', { type: 'touchMove', touchPoints: at(hour) })
+  await touch.send('Input.dispatchTouchEvent', { type: 'touchEnd', touchPoints: [] })
+  await expect(page.getByRole('textbox', { name: 'Week' })).toHaveValue('We 08:00-17:00')
+  expect(await page.evaluate(() => scrollY)).toBe(before)
+  await context.close()
+})
 
-  await page.getByRole('button', { name: 'Paste or drop addresses' }).click()
-  await page.getByLabel(/^Paste what a machine says/).fill('2: eth0: <UP>\n    link/ether 02:5e:10:00:00:1d\n3: wlan0: <UP>\n    link/ether 02:5e:40:00:00:09\n')
-  await expect(page.getByRole('listitem').getByText('further adapter of Old laptop')).toBeVisible()
-  await page.getByRole('button', { name: 'Take in one' }).click()
-  await expect(page.getByRole('button', { name: /Old laptop .* 02:5e:40:00:00:09 Wi-Fi/ })).toBeVisible()
-
-  await page.getByRole('button', { name: 'Paste or drop addresses' }).click()
-  const leases = Array.from({ length: 60_000 }, (_, index) => `1795428000 02:5e:7${(index >> 16) & 15}:00:${(index >> 8 & 255).toString(16).padStart(2, '0')}:${(index & 255).toString(16).padStart(2, '0')} 192.0.2.9 host-${index} *`)
-  await page.getByLabel('or choose a file').setInputFiles({ name: 'leases', mimeType: 'text/plain', buffer: Buffer.from(leases.join('\n')) })
-  await expect(page.getByText('Read as leases of dnsmasq: 60000 new.')).toBeVisible()
-  await expect(page.getByText('and 59800 more.')).toBeVisible()
-  await page.getByRole('main').getByRole('button', { name: 'Close' }).click()
-
-  const card = page.locator('[data-mac="02:5e:10:00:00:32"]')
-  await expect(card).toContainText('Looks like the same machine as Ledger laptop')
-  await card.getByRole('button', { name: 'Add it there' }).click()
-  await expect(page.getByRole('button', { name: /Ledger laptop .* 02:5e:10:00:00:32 cable/ })).toBeVisible()
+test('hours in use go only with others in their place, and a clock that is off is told before they are put live', async ({ signedIn: page, place }) => {
+  await page.goto(`${place.url}/hours`)
+  await page.getByRole('button', { name: /^School nights/ }).click()
+  await page.getByRole('button', { name: 'Take out', exact: true }).click()
+  await expect(page.getByRole('alert')).toContainText('It stands in “Lena sleeps”.')
+  await page.getByRole('button', { name: 'Take it out of these rules too' }).click()
+  await expect(page.getByRole('alert')).toContainText('Without it “Lena sleeps” would have no hours left: choose others in its place.')
+  await page.getByLabel('What to put in its place').selectOption('Play hours')
+  await page.getByRole('button', { name: 'Put it there' }).click()
+  await expect(page.getByRole('button', { name: /^School nights/ })).toHaveCount(0)
+  const ahead = new Date(Date.now() + 600_000).toISOString().replace(/\.\d+/, '')
+  const cookie = await place.signIn()
+  expect((await place.send('PUT', '/api/gateway/clock', { cookie, body: { instant: ahead } })).status).toBe(200)
+  await page.getByRole('link', { name: 'Review' }).click()
+  await expect(page.getByRole('list', { name: 'Before you put it live' })).toContainText('The gateway’s clock is 10 min ahead, so these hours would be kept wrongly.')
+  await place.send('PUT', '/api/gateway/clock', { cookie, body: { instant: null } })
+  await expect(page.getByText('would be kept wrongly')).toHaveCount(0)
 })
