@@ -1,6 +1,7 @@
 import { ref } from 'vue'
 import { markOf } from '../../core/policy/canonical.ts'
 import type { Device } from '../../core/policy/types.ts'
+import { useNetwork } from '../stores/network.ts'
 import { ApiError, callApi, wordsOf } from './useApi.ts'
 
 type Kind = 'devices' | 'groups' | 'schedules' | 'rules'
@@ -17,6 +18,7 @@ export function useDraft() {
   const trouble = ref('')
   const inUse = ref(false)
   const toast = useToast()
+  const network = useNetwork()
 
   async function send<T>(method: 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown, headers?: Record<string, string>): Promise<T | null> {
     busy.value = true
@@ -38,9 +40,9 @@ export function useDraft() {
     toast.add({ title, actions: step === null ? [] : [{ label: 'Undo', onClick: () => void walk('undo', step) }] })
   }
 
-  /** Undoes or redoes an edit of the draft; where that is refused, the reason is shown. */
-  async function walk(to: 'undo' | 'redo', step: number): Promise<void> {
-    if (await send('POST', '/api/draft/steps', { to, step }) === null) toast.add({ title: trouble.value, color: 'error' })
+  /** Undoes or redoes an edit of the draft, the next one where none is named; where that is refused, the reason is shown. */
+  async function walk(to: 'undo' | 'redo', step?: number): Promise<void> {
+    await network.walk(to, step).catch((error: unknown) => toast.add({ title: wordsOf(error), color: 'error' }))
   }
 
   /** Adds an entry of a kind (`id` = null) or replaces one, with `was` only while it is still that; answers its id, `null` where it was refused. */

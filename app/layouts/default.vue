@@ -28,9 +28,9 @@ function onKey(event: KeyboardEvent) {
   const target = event.target as HTMLElement
   if (event.altKey || target.closest('input, textarea, select, [contenteditable], [role=dialog]')) return
   const step = event.key.toLowerCase() === 'z' && (event.ctrlKey || event.metaKey) ? event.shiftKey ? 'redo' : 'undo' : null
-  if (step && network.steps[step] !== null && !event.defaultPrevented) {
+  if (step && !event.defaultPrevented) {
     event.preventDefault()
-    return void walk(step, network.steps[step])
+    return void walk(step)
   }
   if (event.ctrlKey || event.metaKey) return
   if (event.key === 'n') moment.back()

@@ -38,6 +38,17 @@ export const useNetwork = defineStore('network', () => {
     }
   }
 
+  let walking: Promise<unknown> = Promise.resolve()
+  /** Undoes or redoes an edit of the draft, after those that were asked for before: the one with this number, or the next there is. Throws ApiError. */
+  function walk(to: 'undo' | 'redo', step?: number): Promise<void> {
+    const turn = walking.then(async () => {
+      const number = step ?? steps.value[to]
+      if (number !== null) steps.value = await callApi('POST', '/api/draft/steps', { to, step: number })
+    })
+    walking = turn.catch(() => {})
+    return turn
+  }
+
   /** Keeps the evidence up to date as long as the component that calls this is there. */
   function readEvidence(): void {
     readers++
@@ -61,5 +72,5 @@ export const useNetwork = defineStore('network', () => {
     return () => source.close()
   }
 
-  return { draft, steps, live, gateway, sightings, evidence, trouble, ready, zone, load, readEvidence, follow }
+  return { draft, steps, live, gateway, sightings, evidence, trouble, ready, zone, load, walk, readEvidence, follow }
 })

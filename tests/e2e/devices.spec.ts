@@ -3,19 +3,19 @@ import { expect, test } from './place.ts'
 
 test('a device is edited, and taken out and put back', async ({ signedIn: page, place }) => {
   await page.goto(`${place.url}/devices`)
-  await page.getByLabel('Search devices').fill('025e.1000.001d')
+  await page.getByLabel('Search devices').fill('025e.1000.0018')
   await expect(page.getByText('1 of')).toBeVisible()
-  await page.getByRole('button', { name: /Old laptop/ }).click()
+  await page.getByRole('button', { name: /^Kitchen speaker/ }).click()
   const editor = page.getByRole('list', { name: 'Devices' }).locator('form')
-  await editor.getByLabel('Name', { exact: true }).fill('Attic laptop')
+  await editor.getByLabel('Name', { exact: true }).fill('Attic speaker')
   await editor.getByRole('checkbox', { name: 'Machines' }).check()
   await page.getByRole('button', { name: 'Keep in the draft' }).click()
-  const row = page.getByRole('button', { name: /^Attic laptop/ })
+  const row = page.getByRole('button', { name: /^Attic speaker/ })
   await expect(row).toContainText('Machines')
   await row.click()
   await editor.getByRole('button', { name: 'Take out', exact: true }).click()
   await expect(row).toHaveCount(0)
-  await page.getByRole('button', { name: 'Undo' }).click()
+  await page.getByRole('region', { name: /Notifications/ }).getByRole('button', { name: 'Undo' }).click()
   await expect(row).toContainText('Machines')
   await page.getByLabel('Search devices').fill('nothing like this')
   await expect(page.getByText('No device matches')).toBeVisible()
@@ -64,10 +64,10 @@ cut off
   await expect(page.getByRole('button', { name: /Loan tablet .* 02:5e:40:00:00:01, 02:5e:40:00:00:02/ })).toBeVisible()
 
   await page.getByRole('button', { name: 'Paste or drop addresses' }).click()
-  await page.getByLabel(/^Paste what a machine says/).fill('2: eth0: <UP>\n    link/ether 02:5e:10:00:00:1d\n3: wlan0: <UP>\n    link/ether 02:5e:40:00:00:09\n')
-  await expect(page.getByRole('listitem').getByText('further adapter of Old laptop')).toBeVisible()
+  await page.getByLabel(/^Paste what a machine says/).fill('2: eth0: <UP>\n    link/ether 02:5e:10:00:00:10\n3: wlan0: <UP>\n    link/ether 02:5e:40:00:00:09\n')
+  await expect(page.getByRole('listitem').getByText('further adapter of Shelf store')).toBeVisible()
   await page.getByRole('button', { name: 'Take in one' }).click()
-  await expect(page.getByRole('button', { name: /Old laptop .* 02:5e:40:00:00:09 Wi-Fi/ })).toBeVisible()
+  await expect(page.getByRole('button', { name: /Shelf store .* 02:5e:40:00:00:09 Wi-Fi/ })).toBeVisible()
 
   await page.getByRole('button', { name: 'Paste or drop addresses' }).click()
   const leases = Array.from({ length: 60_000 }, (_, index) => `1795428000 02:5e:7${(index >> 16) & 15}:00:${(index >> 8 & 255).toString(16).padStart(2, '0')}:${(index & 255).toString(16).padStart(2, '0')} 192.0.2.9 host-${index} *`)
@@ -127,6 +127,8 @@ test('many devices are chosen, put into a new group, shielded and taken out, and
   await expect(touched).toHaveCount(0)
   await page.locator('body').press('Control+Shift+z')
   await expect(touched).toContainText('Card terminal')
+  await page.locator('body').press('Control+z')
+  await expect(touched).toHaveCount(0)
 })
 
 test('the list goes out as CSV and comes back: what is changed, new, known and in conflict is told before it counts', async ({ signedIn: page, place }) => {

@@ -9,7 +9,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 
 const route = useRoute()
-const { busy, walk } = useDraft()
+const { walk } = useDraft()
 const [network, review, moment] = [useNetwork(), useReview(), useMoment()]
 /** Edits wait, and the page is not the one that shows them anyway. */
 const waiting = computed(() => review.entries.length > 0 && route.path !== '/review')
@@ -34,8 +34,8 @@ const standing = computed(() => {
     </template>
     <span class="soft standing" data-testid="standing" :title="network.gateway?.status?.digest ?? undefined">{{ standing }}</span>
     <span class="go">
-      <UButton v-if="network.steps.undo !== null" size="sm" variant="ghost" color="neutral" :disabled="busy" @click="walk('undo', network.steps.undo)">Undo</UButton>
-      <UButton v-if="network.steps.redo !== null" size="sm" variant="ghost" color="neutral" :disabled="busy" @click="walk('redo', network.steps.redo)">Redo</UButton>
+      <UButton v-if="network.steps.undo !== null" size="sm" variant="ghost" color="neutral" @click="walk('undo')">Undo</UButton>
+      <UButton v-if="network.steps.redo !== null" size="sm" variant="ghost" color="neutral" @click="walk('redo')">Redo</UButton>
       <UButton v-if="waiting" to="/review" size="sm" class="px-4">Review</UButton>
     </span>
   </footer>

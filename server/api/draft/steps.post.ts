@@ -1,9 +1,10 @@
+import type { StepsAnswer } from '../../../shared/answers.ts'
 import { stepForm } from '../../../shared/forms.ts'
 import { answering, bodyOf } from '../../services/answering.ts'
-import { takeStep } from '../../services/edit.ts'
+import { stepsAt, takeStep } from '../../services/edit.ts'
 
-export default answering(async ({ sql, event }) => {
+export default answering(async ({ sql, event }): Promise<StepsAnswer> => {
   const { to, step } = await bodyOf(event, stepForm)
   await takeStep(sql, to, step)
-  return {}
+  return stepsAt(sql)
 })
