@@ -103,7 +103,7 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
 <style scoped>
 .head { display: flex; flex-wrap: wrap; gap: 8px 20px; align-items: center; justify-content: space-between; }
 .ways { display: flex; flex-wrap: wrap; gap: 8px; }
-.newcomers { margin: 12px 0 10px; max-height: 60vh; overflow: auto; }
+.newcomers { margin: 12px 0 10px; max-height: max(40vh, 300px); overflow: auto; }
 .newcomers li + li { border-top: 1px solid var(--line); }
 .left { margin-bottom: 10px; }
 .book { display: grid; grid-template-columns: minmax(0, 1fr) 250px; gap: 26px; align-items: start; margin-top: 18px; }

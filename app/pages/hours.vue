@@ -25,7 +25,14 @@ const rows = computed(() => network.draft!.schedules.map((schedule) => {
   return { schedule, inside, users, words: turn === undefined ? 'nothing in the coming week' : `${inside ? 'inside until' : 'next'} ${whenWords(turn, moment.at, network.zone)}` }
 }))
 const inside = computed(() => rows.value.filter(row => row.inside).map(row => row.schedule.name))
-const headline = computed(() => inside.value.length === 0 ? 'outside all hours' : `inside ${listWords(inside.value)}`)
+const headline = computed(() => {
+  if (inside.value.length === 0) return 'outside all hours'
+  return `inside ${inside.value.length <= 3 ? listWords(inside.value) : `${countWord(inside.value.length)} of ${rows.value.length} schedules`}`
+})
+/** From so many schedules on one looks for one by its name. */
+const MANY = 12
+const search = ref('')
+const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.name} ${schedule.note}`.toLowerCase().includes(search.value.trim().toLowerCase())))
 </script>
 
 <template>
@@ -37,8 +44,10 @@ const headline = computed(() => inside.value.length === 0 ? 'outside all hours' 
     <p class="soft">A schedule only names hours. What happens in them, and to whom, is said by the <NuxtLink to="/rules" class="link">rules</NuxtLink>.</p>
     <ScheduleEditor v-if="chosen === 'new'" :schedule="NEW" :is-new="true" @done="id => chosen = id" />
     <p v-if="rows.length === 0 && chosen !== 'new'" class="empty">There are no hours yet. Make a schedule, such as <i class="serif">Mo-Su 21:00-07:00</i>, and use it in as many rules as you like.</p>
+    <input v-if="rows.length > MANY" v-model="search" type="search" class="find" aria-label="Search schedules" placeholder="Search by name">
+    <p v-if="rows.length > 0 && shown.length === 0" class="empty">No schedule matches “{{ search }}”. <button type="button" class="link" @click="search = ''">Show all</button></p>
     <ul>
-      <li v-for="row in rows" :key="row.schedule.id">
+      <li v-for="row in shown" :key="row.schedule.id">
         <button type="button" class="row" :class="{ chosen: chosen === row.schedule.id }" :aria-expanded="chosen === row.schedule.id" @click="chosen = chosen === row.schedule.id ? null : row.schedule.id">
           <span class="name">{{ row.schedule.name }}</span>
           <span class="week">{{ row.schedule.week }}<small v-if="row.schedule.exceptions.length > 0"> and {{ countWord(row.schedule.exceptions.length) }} {{ row.schedule.exceptions.length === 1 ? 'exception' : 'exceptions' }}</small></span>
@@ -53,6 +62,8 @@ const headline = computed(() => inside.value.length === 0 ? 'outside all hours' 
 <style scoped>
 .head { display: flex; flex-wrap: wrap; gap: 8px 20px; align-items: center; justify-content: space-between; }
 .empty { margin-top: 16px; max-width: 52ch; }
+.find { margin-top: 12px; width: 300px; max-width: 100%; background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 6px 14px; }
+.find::placeholder { color: var(--soft); opacity: 1; }
 ul { margin-top: 14px; border-top: 1px solid var(--line); }
 li { border-bottom: 1px solid var(--line); }
 .row { display: grid; grid-template-columns: 180px minmax(0, 1fr) auto; gap: 4px 16px; width: 100%; padding: 9px 8px; text-align: left; cursor: pointer; align-items: baseline; }

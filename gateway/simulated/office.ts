@@ -9,7 +9,7 @@ export const DEPARTMENTS = ['Engraving', 'Proofing', 'Colour room', 'Survey', 'A
 
 const THINGS: readonly [DeviceKind, string, ...Medium[]][] = [
   ['laptop', 'laptop', 'wifi', 'ethernet'], ['phone', 'phone', 'wifi'], ['desktop', 'desktop', 'ethernet'], ['tablet', 'tablet', 'wifi'], ['screen', 'screen', 'ethernet'],
-  ['printer', 'printer', 'ethernet'], ['reader', 'reader', 'wifi'], ['machine', 'plotter', 'ethernet'], ['camera', 'camera', 'wifi'], ['phone', 'desk phone', 'ethernet'],
+  ['printer', 'printer', 'ethernet'], ['reader', 'reader', 'wifi'], ['machine', 'plotter', 'ethernet'], ['camera', 'camera', 'wifi'], ['other', 'desk phone', 'ethernet'],
 ]
 const PLACES = ['https://mail.mapworks.example', 'https://atlas.example', 'https://suppliers.example', 'https://paperwiki.example', 'https://reelbrook.example', 'https://chatterling.example', 'https://tilefall.example', 'ftp://files.example']
 

@@ -63,8 +63,8 @@ async function takeOut(group: Group, instead?: string | null) {
           <button type="button" class="link act" :aria-label="`Take out ${group.name}`" :disabled="busy" @click="takeOut(group)">take out</button>
         </template>
         <p class="soft">{{ rules.length === 0 ? 'No rule that names it is in force.' : `Subject to ${listWords(rules)}.` }}</p>
-        <span v-for="device in unfolded === group.id ? members : members.slice(0, FOLDED)" :key="device.id" class="member">{{ device.name }}<button type="button" :aria-label="`Take ${device.name} out of ${group.name}`" @click="leave(group, device.id)">×</button></span>
-        <button v-if="members.length > FOLDED" type="button" class="link fold" @click="unfolded = unfolded === group.id ? null : group.id">{{ unfolded === group.id ? 'fold' : `and ${members.length - FOLDED} more` }}</button>
+        <span v-for="device in unfolded === group.id || members.length <= FOLDED + 2 ? members : members.slice(0, FOLDED)" :key="device.id" class="member">{{ device.name }}<button type="button" :aria-label="`Take ${device.name} out of ${group.name}`" @click="leave(group, device.id)">×</button></span>
+        <button v-if="members.length > FOLDED + 2" type="button" class="link fold" @click="unfolded = unfolded === group.id ? null : group.id">{{ unfolded === group.id ? 'fold' : `and ${members.length - FOLDED} more` }}</button>
         <span v-if="members.length === 0" class="soft">Nobody yet: drag a device here, or tick the group in the device’s own editor.</span>
       </li>
       <li class="new">
@@ -85,6 +85,7 @@ b { font-size: 16px; font-weight: 500; margin-right: 10px; }
 .act { color: var(--soft); font-size: 12px; margin-right: 8px; }
 .soft { font-size: 12.5px; }
 .member { display: inline-flex; align-items: center; gap: 2px; background: var(--leaf); border-radius: 3px; padding: 1px 4px 1px 8px; margin: 4px 6px 0 0; font-size: 12.5px; }
+.new input { width: 158px; }
 .member button { cursor: pointer; color: var(--soft); padding: 0 4px; }
 .fold { font-size: 12.5px; margin: 4px 4px 0; }
 input { background: var(--leaf); border: 1px solid var(--line); border-radius: 4px; padding: 4px 8px; }

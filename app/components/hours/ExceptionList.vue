@@ -43,7 +43,7 @@ function pick(date: string) {
 
 <template>
   <section class="exceptions" aria-label="Exceptions">
-    <h3>Dates with other hours</h3>
+    <h2>Dates with other hours</h2>
     <ul>
       <li v-for="(exception, index) in exceptions" :key="index" :class="{ soft: exception.until < today }">
         {{ exception.from }}{{ exception.until === exception.from ? '' : ` to ${exception.until}` }}: {{ exception.hours }}
@@ -81,7 +81,7 @@ function pick(date: string) {
 
 <style scoped>
 .exceptions { margin-top: 14px; font-size: 12.5px; }
-h3 { font-weight: 500; margin-bottom: 4px; }
+h2 { font: 500 13.5px var(--font-sans); letter-spacing: 0; margin-bottom: 4px; }
 .add { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; margin: 6px 0; }
 input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 3px 6px; color: var(--ink); color-scheme: light dark; }
 .fault { color: var(--needle-text); }
@@ -91,7 +91,7 @@ caption { text-align: left; font-style: italic; font-family: var(--font-serif); 
 td { padding: 0; text-align: center; }
 td button { width: 26px; height: 22px; cursor: pointer; color: var(--soft); border-radius: 2px; }
 td button:hover { background: var(--paper); }
-td button.covered { background: var(--water); color: var(--ink); }
-td button.today { font-weight: 700; color: var(--ink); text-decoration: underline; }
+td button.covered { background: var(--deep); color: var(--paper); }
+td button.today:not(.covered) { font-weight: 700; color: var(--ink); text-decoration: underline; }
 td button.picked { outline: 1.5px solid var(--needle); }
 </style>
