@@ -146,4 +146,7 @@ test('hours in use go only with others in their place, and a clock that is off i
   await expect(page.getByRole('list', { name: 'Before you put it live' })).toContainText('The gateway’s clock is 10 min ahead, so these hours would be kept wrongly.')
   await place.send('PUT', '/api/gateway/clock', { cookie, body: { instant: null } })
   await expect(page.getByText('would be kept wrongly')).toHaveCount(0)
+  await page.getByRole('contentinfo').getByRole('button', { name: 'Undo' }).click()
+  await page.getByRole('link', { name: 'Hours', exact: true }).click()
+  await expect(page.getByRole('button', { name: /^School nights/ })).toBeVisible()
 })
