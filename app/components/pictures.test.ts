@@ -66,6 +66,7 @@ describe('who is on the board', () => {
     expect([suggestedName(seen(8)), suggestedName(seen(9))]).toEqual(['Host 8', ''])
     const found = (text: string) => matchesSearch(draft.devices[0]!, [seen(1)], text)
     expect(['a', 'HOST-1', '192.0.2', '025e.1000.0001', '02-5E-10', 'oak and', ''].map(found)).toEqual(Array(7).fill(true))
+    expect(['HOST-8', '02-5e-10-00-00-08', 'host-1'].map(text => matchesSearch(null, [seen(8)], text))).toEqual([true, true, false])
     expect(['b1', '192.0.3', '025e.1000.0002'].map(found)).toEqual([false, false, false])
   })
 })

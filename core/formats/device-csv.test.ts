@@ -43,6 +43,19 @@ describe('a list of devices', () => {
     }), { numRuns: 300 })
   })
 
+  test('no damage to one makes the reading fail or lose count of its lines', () => {
+    const damaged = fc.tuple(places, fc.nat(), fc.nat(40), fc.oneof(fc.string(), fc.constantFrom('"', ',', '\r', '\n', '\\', ';'))).map(([policy, at, length, piece]) => {
+      const text = writeDevices(policy)
+      return text.slice(0, 47 + at % (text.length - 46)) + piece + text.slice(47 + at % (text.length - 46) + length)
+    })
+    fc.assert(fc.property(damaged, (text) => {
+      const reading = readAddresses(text)
+      const lines = text.split(/\r\n|\n|\r/).length
+      for (const { line, message } of reading.unread) expect([line >= 1 && line <= lines, message.length > 0]).toEqual([true, true])
+      if (reading.kind === 'devices') for (const { line, device } of reading.rows) expect([line >= 2 && line <= lines, device.name.trim() !== '']).toEqual([true, true])
+    }), { numRuns: 1000 })
+  })
+
   const draft = policyOf({
     kairostat: 1, place: { name: 'B', timeZone: 'UTC' }, groups: [{ id: 'front', name: 'Front', members: ['till'] }],
     devices: [{ id: 'till', name: 'Till', note: 'By the door', adapters: [{ mac: mac(1), medium: 'wifi' }] }, { id: 'kiosk', name: 'Kiosk', adapters: [{ mac: mac(2), medium: 'wifi' }] }, { id: 'lamp', name: 'Lamp', adapters: [{ mac: mac(3), medium: 'wifi' }] }],

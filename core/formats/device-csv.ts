@@ -64,7 +64,7 @@ function rowOf(columns: readonly string[], data: readonly string[], line: number
   const read = deviceForm({
     name: said.get('name'), kind: said.get('kind')?.trim().toLowerCase() || 'other', note: said.get('note') ?? '', shielded: /^(yes|true|1)$/.test(yes ?? ''),
     adapters: split(said.get('adapters')!).map((part) => {
-      const [, mac = '', medium = 'other'] = /^(.*?)(?:\s+([a-z]+))?$/i.exec(part)!
+      const [, mac = '', medium = 'other'] = /^([\s\S]*?)(?:\s+([a-z]+))?$/i.exec(part)!
       return { mac, medium: medium.toLowerCase() }
     }),
   }, '', faults)

@@ -15,6 +15,9 @@ const toast = useToast()
 const busy = ref(false)
 const running = computed(() => overridesOf(network.live!.policy, { device: props.device, mac: null })
   .find(({ at, who }) => who.devices.length === 1 && at.from <= moment.now && moment.now < at.until))
+/** Whether this is the machine that the page is shown on: cutting that off asks first. */
+const own = computed(() => network.draft!.devices.some(({ id, adapters }) => id === props.device && adapters.some(({ mac }) => network.sightings.some(sighting => sighting.yours && sighting.mac === mac))))
+const asking = ref(false)
 const shielded = computed(() => props.standing.because?.kind === 'shielded')
 
 async function act(words: string, work: () => Promise<unknown>) {
@@ -42,7 +45,8 @@ const lift = () => act('The override is lifted.', () => callApi('DELETE', `/api/
     <UButton v-if="running" size="xs" :loading="busy" @click="lift">Lift the override</UButton>
     <template v-else>
       <UButton size="xs" :loading="busy" @click="override('allow', 30)">Open for 30 min</UButton>
-      <UButton size="xs" variant="outline" color="neutral" :disabled="busy" @click="override('block', 30)">Cut off for 30 min</UButton>
+      <UButton size="xs" variant="outline" color="neutral" :disabled="busy" @click="own && !asking ? asking = true : (asking = false, override('block', 30))">{{ asking ? 'Cut it off all the same' : 'Cut off for 30 min' }}</UButton>
+      <p v-if="asking" class="soft" role="alert">You are using this machine right now. Kairostat stays within its reach, the internet does not. <button type="button" class="link" @click="asking = false">Leave it open</button></p>
     </template>
   </div>
 </template>

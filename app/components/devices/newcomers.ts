@@ -22,13 +22,14 @@ export function suggestedName({ hostName }: Pick<Sighting, 'hostName'>): string 
   return words.charAt(0).toUpperCase() + words.slice(1)
 }
 
-/** What a name or part of one is searched in: name, note, addresses in any notation, host names, makers, IP addresses. */
-export function matchesSearch(device: Device, seen: readonly Sighting[], text: string): boolean {
+/** Whether a device or a newcomer (`null`) is meant by a name or part of one: it is looked for in name, note, addresses in any notation, host names, makers and IP addresses. */
+export function matchesSearch(device: Device | null, seen: readonly Sighting[], text: string): boolean {
   const plain = text.trim().toLowerCase()
   const digits = plain.replace(/[^0-9a-f]/g, '')
-  const words = [device.name, device.note, ...device.adapters.map(({ mac }) => mac), ...seen.flatMap(({ hostName, maker, addresses }) => [hostName ?? '', maker ?? '', ...addresses])]
+  const macs = [...device?.adapters ?? [], ...seen].map(({ mac }) => mac)
+  const words = [device?.name ?? '', device?.note ?? '', ...macs, ...seen.flatMap(({ hostName, maker, addresses }) => [hostName ?? '', maker ?? '', ...addresses])]
   return words.some(word => word.toLowerCase().includes(plain))
-    || (digits.length >= 4 && /^[0-9a-f:.\s-]+$/.test(plain) && device.adapters.some(({ mac }) => mac.replaceAll(':', '').includes(digits)))
+    || (digits.length >= 4 && /^[0-9a-f:.\s-]+$/.test(plain) && macs.some(mac => mac.replaceAll(':', '').includes(digits)))
 }
 
 /** What an address with the locally administered bit is said to be. */
