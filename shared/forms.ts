@@ -1,7 +1,7 @@
 import { array, boolean, mixed, number, object, string, ValidationError, type Schema } from 'yup'
-import { deviceEdits as readEdits, deviceForm as readDevice, groupForm as readGroup, overrideForm as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, type DeviceEdits } from '../core/policy/parts.ts'
+import { appForm as readApp, deviceEdits as readEdits, deviceForm as readDevice, groupForm as readGroup, overrideForm as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, siteListForm as readSiteList, type DeviceEdits } from '../core/policy/parts.ts'
 import type { Fault, Reader } from '../core/policy/shape.ts'
-import type { Device, Group, Override, Place, Rule, Schedule } from '../core/policy/types.ts'
+import type { App, Device, Group, Override, Place, Rule, Schedule, SiteList } from '../core/policy/types.ts'
 
 /** The fewest characters of a password. */
 export const PASSWORD_LENGTH = 10
@@ -28,6 +28,8 @@ export const deviceForm: Schema<Omit<Device, 'id'>> = schemaOf(readDevice)
 export const deviceEditsForm: Schema<DeviceEdits> = schemaOf(readEdits)
 export const groupForm: Schema<Omit<Group, 'id'>> = schemaOf(readGroup)
 export const scheduleForm: Schema<Omit<Schedule, 'id'>> = schemaOf(readSchedule)
+export const siteListForm: Schema<Omit<SiteList, 'id'>> = schemaOf(readSiteList)
+export const appForm: Schema<Omit<App, 'id'>> = schemaOf(readApp)
 export const ruleForm: Schema<Omit<Rule, 'id'>> = schemaOf(readRule)
 export const overrideForm: Schema<Omit<Override, 'id'>> = schemaOf(readOverride)
 

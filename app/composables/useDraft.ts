@@ -4,7 +4,7 @@ import type { Device } from '../../core/policy/types.ts'
 import { useNetwork } from '../stores/network.ts'
 import { ApiError, callApi, wordsOf } from './useApi.ts'
 
-type Kind = 'devices' | 'groups' | 'schedules' | 'rules'
+type Kind = 'devices' | 'groups' | 'schedules' | 'site-lists' | 'apps' | 'rules'
 
 /** What an edit made: the step by which it can be undone, and the ids of what it put. */
 interface Made { readonly step: number | null, readonly id: string, readonly ids: readonly string[] }

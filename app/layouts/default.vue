@@ -19,6 +19,7 @@ const pages = computed(() => [
   { to: '/', name: 'Board', note: '' },
   { to: '/devices', name: 'Devices', note: fresh.value > 0 ? `${fresh.value} new` : '' },
   { to: '/hours', name: 'Hours', note: '' },
+  { to: '/lists', name: 'Lists', note: '' },
   { to: '/rules', name: 'Rules', note: '' },
   { to: '/proof', name: 'Proof', note: '' },
   { to: '/place', name: 'Place', note: '' },

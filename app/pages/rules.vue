@@ -7,6 +7,9 @@ import RuleEditor from '../components/rules/RuleEditor.vue'
 import RuleSentence from '../components/rules/RuleSentence.vue'
 import WeekStrip from '../components/rules/WeekStrip.vue'
 import { NEW_RULE } from '../components/rules/form.ts'
+import { useDecided } from '../composables/useDecider.ts'
+import { useDraft } from '../composables/useDraft.ts'
+import { effectWords } from '../words/change.ts'
 import { useBoard } from '../stores/board.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
@@ -15,6 +18,7 @@ import { whenWords } from '../words/time.ts'
 
 useHead({ title: 'Kairostat: rules' })
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+const { trouble, send, tell } = useDraft()
 const chosen = ref<string | null>(null)
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() => timesWithin(network.draft!, Math.min(board.week.from, minute.value), Math.max(board.week.until, minute.value + 8 * DAY)))
@@ -25,6 +29,37 @@ const rows = computed(() => network.draft!.rules.map((rule) => {
   const words = !rule.enabled ? 'switched off' : inForce ? 'in force' : next === undefined ? 'not in the coming week' : `from ${whenWords(next, moment.at, network.zone)}`
   return { rule, ranges, inForce, words }
 }))
+/** The rule that is being moved and the place that it would get, counted from 0; what that would change is worked out before it counts. */
+const moving = ref<{ id: string, to: number } | null>(null)
+const order = computed(() => {
+  const rules = network.draft!.rules
+  const rule = rules.find(({ id }) => id === moving.value?.id)
+  return rule && rules.filter(({ id }) => id !== rule.id).toSpliced(moving.value!.to, 0, rule)
+})
+const changes = useDecided(() => order.value && order.value.some(({ id }, index) => id !== network.draft!.rules[index]!.id)
+  ? { kind: 'changes' as const, before: network.draft!, after: { ...network.draft!, rules: order.value }, from: minute.value, until: minute.value + 7 * DAY }
+  : null)
+const orderWords = computed(() => {
+  if (!moving.value) return ''
+  const rule = network.draft!.rules.find(({ id }) => id === moving.value!.id)!
+  return `${rule.name} as number ${moving.value.to + 1}: ${effectWords(changes.value ?? [], true).replace(/^It/, 'it')}`
+})
+async function settle() {
+  const ids = order.value?.map(({ id }) => id)
+  moving.value = null
+  if (!ids || ids.every((id, index) => id === network.draft!.rules[index]!.id)) return
+  const made = await send<{ step: number | null }>('PUT', '/api/rules/order', { ids })
+  if (made) tell('The rules stand in another order.', made.step)
+}
+/** Alt with an arrow moves a rule, Enter lets go, Escape leaves it where it was. */
+function onKey(event: KeyboardEvent, id: string, index: number) {
+  const at = moving.value?.id === id ? moving.value.to : index
+  if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) moving.value = { id, to: Math.min(Math.max(at + (event.key === 'ArrowUp' ? -1 : 1), 0), rows.value.length - 1) }
+  else if (moving.value && event.key === 'Enter') void settle()
+  else if (moving.value && event.key === 'Escape') moving.value = null
+  else return
+  event.preventDefault()
+}
 const count = computed(() => rows.value.filter(row => row.inForce).length)
 </script>
 
@@ -34,12 +69,19 @@ const count = computed(() => rows.value.filter(row => row.inForce).length)
       <h1>{{ moment.isNow ? 'Right now' : 'At that moment' }}, <b>{{ countWord(count) }} of {{ rows.length }} rules {{ count === 1 ? 'is' : 'are' }} in force</b>.</h1>
       <UButton size="sm" variant="outline" color="neutral" @click="chosen = 'new'">New rule</UButton>
     </div>
-    <p class="soft">They are asked from top to bottom; the first that speaks of a place decides, so an exception stands before the ban.</p>
+    <p class="soft">They are asked from top to bottom; the first that speaks of a place decides, so an exception stands before the ban. <span id="order-help">Drag one to move it, or use Alt and the arrow keys.</span></p>
+    <p v-if="moving" class="leaf moving" role="status">{{ orderWords }} <span class="soft">Enter lets go, Escape leaves it where it was.</span></p>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <RuleEditor v-if="chosen === 'new'" :rule="NEW_RULE" :is-new="true" @done="chosen = null" />
     <p v-if="rows.length === 0 && chosen !== 'new'" class="empty">There are no rules yet, so everything is open for everyone.</p>
     <ol>
-      <li v-for="(row, index) in rows" :key="row.rule.id" :class="{ resting: !row.inForce }">
-        <button type="button" class="row" :class="{ chosen: chosen === row.rule.id }" :aria-expanded="chosen === row.rule.id" @click="chosen = chosen === row.rule.id ? null : row.rule.id">
+      <li
+        v-for="(row, index) in rows" :key="row.rule.id" :class="{ resting: !row.inForce, target: moving && moving.to === index && moving.id !== row.rule.id, below: moving && index > rows.findIndex(({ rule }) => rule.id === moving!.id) }"
+        @dragover.prevent="moving && (moving = { id: moving.id, to: index })" @drop.prevent="settle"
+      >
+        <button
+          type="button" class="row" draggable="true" aria-describedby="order-help" :class="{ chosen: chosen === row.rule.id }" :aria-expanded="chosen === row.rule.id" @dragstart="moving = { id: row.rule.id, to: index }" @dragend="moving = null" @keydown="onKey($event, row.rule.id, index)" @click="chosen = chosen === row.rule.id ? null : row.rule.id"
+        >
           <span class="number serif">{{ index + 1 }}</span>
           <span class="text"><RuleSentence :rule="row.rule" :policy="network.draft!" /><span class="soft name">{{ row.rule.name }} · {{ row.words }}</span></span>
           <WeekStrip :ranges="row.rule.enabled ? row.ranges : []" :from="board.week.from" :until="board.week.until" :at="moment.at" class="strip" />
@@ -53,6 +95,10 @@ const count = computed(() => rows.value.filter(row => row.inForce).length)
 <style scoped>
 .head { display: flex; flex-wrap: wrap; gap: 8px 20px; align-items: center; justify-content: space-between; }
 .empty { margin-top: 16px; }
+.moving { position: sticky; top: 140px; z-index: 3; padding: 8px 14px; margin-top: 10px; border-left: 3px solid var(--needle); }
+.trouble { color: var(--needle-text); }
+li.target { box-shadow: inset 0 2px var(--needle); }
+li.target.below { box-shadow: inset 0 -2px var(--needle); }
 ol { margin-top: 14px; border-top: 1px solid var(--line); }
 li { border-bottom: 1px solid var(--line); }
 .row { display: grid; grid-template-columns: 22px minmax(0, 1fr) 210px; gap: 14px; width: 100%; padding: 9px 8px; text-align: left; cursor: pointer; align-items: center; }

@@ -28,13 +28,13 @@ export function editsWords(count: number): string {
   return count === 1 ? '1 edit is not live.' : `${count} edits are not live.`
 }
 
-/** What the edits do to the coming week: "They open 14 device-hours of the coming week and close 2." */
-export function effectWords(changes: readonly DeviceChange[]): string {
+/** What edits do to the coming week: "They open 14 device-hours of the coming week and close 2.", of one edit "It opens …". */
+export function effectWords(changes: readonly DeviceChange[], one = false): string {
   const opened = hours(changes.reduce((sum, change) => sum + change.opened, 0))
   const closed = hours(changes.reduce((sum, change) => sum + change.closed, 0))
-  if (opened === '0' && closed === '0') return changes.length === 0 ? 'They change nobody’s coming week.' : 'They block and open nobody in the coming week, but filter otherwise.'
-  const parts = [opened === '0' ? '' : `open ${opened}`, closed === '0' ? '' : `close ${closed}`].filter(Boolean)
-  return `They ${parts.join(' and ')} device-hours of the coming week.`
+  if (opened === '0' && closed === '0') return changes.length === 0 ? `${one ? 'It changes' : 'They change'} nobody’s coming week.` : `${one ? 'It blocks and opens' : 'They block and open'} nobody in the coming week, but ${one ? 'filters' : 'filter'} otherwise.`
+  const parts = [opened === '0' ? '' : `open${one ? 's' : ''} ${opened}`, closed === '0' ? '' : `close${one ? 's' : ''} ${closed}`].filter(Boolean)
+  return `${one ? 'It' : 'They'} ${parts.join(' and ')} device-hours of the coming week.`
 }
 
 function hours(seconds: number): string {

@@ -2,11 +2,15 @@ import { toASCII, toUnicode } from 'tr46'
 
 const LABEL = /^[a-z0-9_]([a-z0-9_-]{0,61}[a-z0-9_])?$/
 
+/** A name that is in its ASCII form as it stands, as nearly all of a long list are: UTS 46 leaves it alone, and its last label is no number. */
+const PLAIN = /^(?:[a-z0-9_](?:[a-z0-9_-]{0,61}[a-z0-9_])?\.)*[a-z](?:[a-z0-9_-]{0,61}[a-z0-9_])?$/
+
 /**
  * Reads a host name in its ASCII form, lower case, without a final dot (UTS 46, non-transitional; lengths of RFC 1035, section 2.3.4).
  * `null` where it is none; an IPv4 address is none.
  */
 export function readHost(text: string): string | null {
+  if (PLAIN.test(text) && text.length <= 253 && !text.includes('--')) return text
   const ascii = toASCII(text.trim().replace(/\.$/, ''), { checkBidi: true, checkJoiners: true })?.toLowerCase()
   if (!ascii || ascii.length > 253) return null
   const labels = ascii.split('.')

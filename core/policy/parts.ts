@@ -87,8 +87,12 @@ const scheduleFields = { name: label, week, exceptions: list(exception), note }
 export const scheduleForm: Reader<Omit<Schedule, 'id'>> = record(scheduleFields)
 export const schedule: Reader<Schedule> = record({ id, ...scheduleFields })
 
-export const siteList: Reader<SiteList> = record({ id, name: label, entries: list(site), note })
-export const app: Reader<App> = record({ id, name: label, category: label, sites: list(site), services: list(service), note })
+const siteListFields = { name: label, entries: list(site), note }
+export const siteListForm: Reader<Omit<SiteList, 'id'>> = record(siteListFields)
+export const siteList: Reader<SiteList> = record({ id, ...siteListFields })
+const appFields = { name: label, category: label, sites: list(site), services: list(service), note }
+export const appForm: Reader<Omit<App, 'id'>> = record(appFields)
+export const app: Reader<App> = record({ id, ...appFields })
 
 const named = { devices: list(id), groups: list(id) }
 export const who: Reader<Who> = record({

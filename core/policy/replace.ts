@@ -1,11 +1,11 @@
 import type { Rule, Who } from './types.ts'
 
-/** What a rule names besides its words: a device, a group, or a schedule. */
-export type Named = 'device' | 'group' | 'schedule'
+/** What a rule names besides its words. */
+export type Named = 'device' | 'group' | 'schedule' | 'siteList' | 'app'
 
 /**
  * A rule that names something else of the same kind in its place, or with `null` nothing in its place. Answers `null` where it would be left
- * without any hours, which no rule can be; a rule that is left with nobody to meet stays as such.
+ * without any hours, which no rule can be; a rule that is left with nobody to meet, or with nothing to speak of, stays as such.
  */
 export function replaceIn(rule: Rule, kind: Named, id: string, instead: string | null): Rule | null {
   const swap = (ids: readonly string[]) => ids.includes(id) ? [...new Set(ids.flatMap(one => one !== id ? [one] : instead === null ? [] : [instead]))] : ids
@@ -14,6 +14,10 @@ export function replaceIn(rule: Rule, kind: Named, id: string, instead: string |
     if (!('schedules' in when)) return rule
     const schedules = swap(when.schedules)
     return schedules.length === 0 ? null : { ...rule, when: { ...when, schedules } }
+  }
+  if (kind === 'siteList' || kind === 'app') {
+    const part = kind === 'app' ? 'apps' as const : 'siteLists' as const
+    return { ...rule, what: { ...rule.what, [part]: swap(rule.what[part]) } }
   }
   const part = kind === 'device' ? 'devices' as const : 'groups' as const
   const who: Who = { ...rule.who, [part]: swap(rule.who[part]), except: { ...rule.who.except, [part]: swap(rule.who.except[part]) } }

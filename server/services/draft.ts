@@ -1,8 +1,9 @@
+import type { EntryKind } from '../../core/change/entries.ts'
 import { markOf } from '../../core/policy/canonical.ts'
 import { freeId } from '../../core/policy/id.ts'
 import type { DeviceEdit, DeviceEdits } from '../../core/policy/parts.ts'
 import { replaceIn, type Named } from '../../core/policy/replace.ts'
-import type { Device, Group, Place, Policy, Rule, Schedule } from '../../core/policy/types.ts'
+import type { App, Device, Group, Place, Policy, Rule, Schedule, SiteList } from '../../core/policy/types.ts'
 import type { Sql } from '../sql/database.ts'
 import { devices, freeAdapters, groups, holderOf } from '../sql/device.ts'
 import { apps, siteLists } from '../sql/list.ts'
@@ -33,6 +34,12 @@ export const putSchedule = (sql: Sql, id: string | null, form: Omit<Schedule, 'i
 
 /** Adds a rule at the end or replaces one, as with a group. */
 export const putRule = (sql: Sql, id: string | null, form: Omit<Rule, 'id'>, mark?: string) => put(sql, 'rule', id, form, mark)
+
+/** Adds a site list or replaces one, as with a group. */
+export const putSiteList = (sql: Sql, id: string | null, form: Omit<SiteList, 'id'>, mark?: string) => put(sql, 'siteList', id, form, mark)
+
+/** Adds an app or replaces one, as with a group. */
+export const putApp = (sql: Sql, id: string | null, form: Omit<App, 'id'>, mark?: string) => put(sql, 'app', id, form, mark)
 
 /** Puts the rules into a new order. */
 export const sortRules = (sql: Sql, ids: readonly string[]) => edit(sql, draft => draft.order(ids))
@@ -118,7 +125,7 @@ async function joinGroups(draft: Edit, wishes: readonly { device: string, groups
   }
 }
 
-async function put(sql: Sql, kind: 'group' | 'schedule' | 'rule', id: string | null, form: { name: string }, mark?: string): Promise<Made & { id: string }> {
+async function put(sql: Sql, kind: Exclude<EntryKind, 'device'>, id: string | null, form: { name: string }, mark?: string): Promise<Made & { id: string }> {
   let key = ''
   const { step } = await edit(sql, async (draft) => {
     const there = await draft.all(kind)

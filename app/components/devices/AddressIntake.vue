@@ -22,7 +22,7 @@ const names = ref<string[]>([])
 const listed = computed(() => summary.value?.items ?? [])
 const more = computed(() => Object.values(summary.value?.counts ?? {}).reduce((sum, count) => sum + count, 0) - listed.value.length)
 const useful = (item: Intake) => item.act === 'add' || item.act === 'extend' || item.act === 'update'
-watch(text, value => read(value.trim() === '' ? '' : value, network.draft!))
+watch(text, value => read(value.trim() === '' ? null : { source: value, draft: network.draft! }))
 watch(summary, () => {
   // A host name makes a suggestion; what a list or a device is called stays as it is.
   names.value = listed.value.map(({ device, groups, id }) => id === null && groups === null ? suggestedName({ hostName: device.name }) : device.name)
@@ -46,11 +46,11 @@ function actWords({ act, devices, fields }: Intake): string {
 function drop(event: DragEvent) {
   over.value = false
   const file = event.dataTransfer?.files[0]
-  if (file) read(file, network.draft!)
+  if (file) read({ source: file, draft: network.draft! })
 }
 function open(event: Event) {
   const [file] = (event.target as HTMLInputElement).files ?? []
-  if (file) read(file, network.draft!)
+  if (file) read({ source: file, draft: network.draft! })
 }
 async function keep() {
   const made = await putDevices(chosen.value.map(({ item: { id, device, groups }, name }) => ({ id, device: { ...device, name }, groups })))

@@ -1,0 +1,53 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { App } from '../../../core/policy/types.ts'
+import { useDraft } from '../../composables/useDraft.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { listWords } from '../../words/rule.ts'
+import EditorActs from '../shell/EditorActs.vue'
+import InUse from '../shell/InUse.vue'
+import ServiceField from './ServiceField.vue'
+import SiteField from './SiteField.vue'
+
+/** An app: its names and services under one label, in a category. */
+const props = defineProps<{ app?: App }>()
+const emit = defineEmits<{ done: [] }>()
+const network = useNetwork()
+const { busy, trouble, inUse, put, remove } = useDraft()
+const was = props.app
+const form = ref({ name: was?.name ?? '', category: was?.category ?? '', note: was?.note ?? '', sites: was?.sites ?? [], services: was?.services ?? [] })
+const reading = ref(false)
+const categories = computed(() => [...new Set(network.draft!.apps.map(({ category }) => category))])
+const users = computed(() => network.draft!.rules.filter(({ what }) => was && (what.apps.includes(was.id) || what.categories.includes(was.category))).map(rule => rule.name))
+
+async function keep() {
+  if (await put('apps', was?.id ?? null, form.value, was)) emit('done')
+}
+async function takeOut(instead?: string | null) {
+  if (await remove('apps', was!, instead)) emit('done')
+}
+</script>
+
+<template>
+  <form class="leaf editor" @submit.prevent="keep">
+    <label>Name<input v-model="form.name" required maxlength="200"></label>
+    <label>Category<input v-model="form.category" required maxlength="200" list="app-categories" placeholder="video, games, chat…"></label>
+    <datalist id="app-categories"><option v-for="category in categories" :key="category" :value="category" /></datalist>
+    <label class="wide">Note<input v-model="form.note" maxlength="500"></label>
+    <SiteField v-model="form.sites" v-model:busy="reading" label="The names and addresses it uses, one a line" :name="was?.id ?? ''" />
+    <fieldset class="wide"><legend>The services it uses besides</legend><ServiceField v-model="form.services" /></fieldset>
+    <p v-if="was" class="wide soft">{{ users.length > 0 ? `Used by ${listWords(users)}.` : 'No rule speaks of this app or its category yet.' }}</p>
+    <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.apps.filter(({ id }) => id !== was?.id)" @instead="takeOut" />
+    <EditorActs :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || form.category.trim() === '' || reading" @close="emit('done')" @remove="takeOut()" />
+  </form>
+</template>
+
+<style scoped>
+.editor { display: flex; flex-wrap: wrap; gap: 12px 16px; padding: 16px 18px; margin: 6px 0 12px; }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); flex: 1 1 180px; }
+label input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 5px 9px; color: var(--ink); font-size: 14px; }
+label input::placeholder { color: var(--soft); opacity: 1; }
+.wide { flex: 2 1 240px; }
+fieldset.wide, p.wide { flex-basis: 100%; }
+legend { font-size: 12.5px; color: var(--soft); margin-bottom: 4px; }
+</style>

@@ -1,0 +1,48 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { catchesOf } from '../../../core/decision/catches.ts'
+import { timesWithin } from '../../../core/decision/candidate.ts'
+import { readDestination } from '../../../core/destination/destination.ts'
+import type { Rule } from '../../../core/policy/types.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { listWords } from '../../words/rule.ts'
+import RuleSentence from '../rules/RuleSentence.vue'
+
+/** Which lists, apps and rules of the draft would catch an address, for whom and when. */
+const [network, moment] = [useNetwork(), useMoment()]
+const text = ref('')
+const read = computed(() => text.value.trim() === '' ? null : readDestination(text.value))
+const catches = computed(() => read.value && !('fault' in read.value) ? catchesOf(network.draft!, read.value) : null)
+const sentence = computed(() => {
+  const { siteLists, apps } = catches.value!
+  const parts = [...siteLists.map(({ name }) => `the list ${name}`), ...apps.map(({ name, category }) => `the app ${name} (${category})`)]
+  return parts.length === 0 ? 'No list and no app has it.' : `${listWords(parts)} ${parts.length === 1 ? 'has' : 'have'} it.`.replace(/^./, letter => letter.toUpperCase())
+})
+const second = computed(() => Math.floor(moment.at / 60) * 60)
+const times = computed(() => timesWithin(network.draft!, second.value, second.value + 1))
+const inForce = (rule: Rule) => times.value(rule.when).length > 0
+</script>
+
+<template>
+  <div class="ask">
+    <input v-model="text" aria-label="An address to ask about" placeholder="Ask about an address: reelbrook.example, tcp://203.0.113.9:21" spellcheck="false">
+    <div v-if="read" role="status">
+      <p v-if="'fault' in read" class="fault">{{ read.fault }}</p>
+      <template v-else-if="catches">
+        <p class="serif say">{{ sentence }} {{ catches.rules.length === 0 ? 'No rule speaks of it in particular' : 'These rules speak of it' }}{{ catches.internetRules.length > 0 ? `${catches.rules.length === 0 ? ';' : ', besides'} ${listWords(catches.internetRules.map(rule => rule.name))} on the whole internet.` : '.' }}</p>
+        <ol><li v-for="rule in catches.rules" :key="rule.id" :class="{ resting: !inForce(rule) }"><RuleSentence :rule="rule" :policy="network.draft!" /> <span class="soft">{{ rule.name }}{{ inForce(rule) ? ', in force' : ', not in force then' }}</span></li></ol>
+      </template>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.ask { margin: 14px 0 18px; }
+input { width: 420px; max-width: 100%; background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 6px 14px; }
+input::placeholder { color: var(--soft); opacity: 1; }
+.say { font-size: 16px; margin: 10px 0 4px; }
+li { padding: 3px 0; }
+.resting { color: var(--soft); }
+.fault { color: var(--needle-text); margin-top: 8px; }
+</style>

@@ -1,0 +1,91 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { SITE_FORMATS, shownSite, writeSites, type SiteFormat } from '../../../core/formats/site-list.ts'
+import { saveFile } from '../../composables/saveFile.ts'
+import { useSites } from '../../composables/useIntake.ts'
+import { countWord } from '../../words/standing.ts'
+
+/** Sites one a line, typed, pasted or out of a file; what is read, altered, covered or not read is told at once. A long list is shown by its beginning. */
+const props = defineProps<{ label: string, name: string }>()
+const entries = defineModel<readonly string[]>({ required: true })
+const busy = defineModel<boolean>('busy', { default: false })
+/** From so many sites on they are not typed any more, but come out of files. */
+const LONG = 3000
+const { summary, progress, trouble, read } = useSites()
+const text = ref(entries.value.length > LONG ? '' : entries.value.map(shownSite).join('\n'))
+const long = computed(() => entries.value.length > LONG)
+const over = ref(false)
+/** What a file holds, until one says whether it comes beside the entries or in their place. */
+const offered = ref<{ file: string, entries: readonly string[] } | null>(null)
+let file = ''
+
+watch(text, (value) => {
+  file = ''
+  busy.value = true
+  read({ source: value })
+})
+watch(summary, (now) => {
+  if (!now) return
+  busy.value = false
+  if (file === '') entries.value = now.entries
+  else offered.value = { file, entries: now.entries }
+})
+watch(trouble, () => busy.value = false)
+function open(source: File | undefined) {
+  if (!source) return
+  file = source.name
+  read({ source })
+}
+function take(inPlace: boolean) {
+  const next = inPlace ? offered.value!.entries : [...new Set([...entries.value, ...offered.value!.entries])]
+  offered.value = null
+  file = ''
+  entries.value = next
+  if (next.length <= LONG) text.value = next.map(shownSite).join('\n')
+}
+const FORMAT: Readonly<Record<SiteFormat, string>> = { plain: 'a plain list', hosts: 'a hosts file', zone: 'a policy zone (RPZ)' }
+const ENDING: Readonly<Record<SiteFormat, string>> = { plain: 'txt', hosts: 'hosts', zone: 'zone' }
+const save = (format: SiteFormat) => saveFile(`${props.name || 'sites'}.${ENDING[format]}`, 'text/plain', writeSites(entries.value, format))
+</script>
+
+<template>
+  <div class="sites" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false, open($event.dataTransfer?.files[0])">
+    <label v-if="!long">{{ label }}<textarea v-model="text" rows="7" spellcheck="false" placeholder="reelbrook.example&#10;203.0.113.0/24" /></label>
+    <p v-else class="first">{{ entries.slice(0, 12).map(shownSite).join(', ') }}, and so on. <span class="soft">So long a list is changed by files.</span></p>
+    <p v-if="progress !== null" class="soft" role="status"><progress :value="progress" max="1" aria-label="Reading" /> Reading…</p>
+    <p v-else class="soft" role="status">{{ entries.length.toLocaleString('en') }} {{ entries.length === 1 ? 'site' : 'sites' }}; each name covers every name under it.</p>
+    <div v-if="offered" class="offer" role="group" aria-label="What the file holds">
+      {{ offered.file }} is {{ summary?.format }} with {{ offered.entries.length.toLocaleString('en') }} sites.
+      <UButton size="xs" @click="take(false)">Add them</UButton> <UButton v-if="entries.length > 0" size="xs" variant="outline" color="neutral" @click="take(true)">Put them in the place of these</UButton> <UButton size="xs" variant="ghost" color="neutral" @click="offered = null">Leave them</UButton>
+    </div>
+    <ul v-if="summary" class="told">
+      <li v-for="one in summary.unread" :key="`u${one.line}${one.text}`" class="fault">Line {{ one.line }}: {{ one.message }}</li>
+      <li v-for="one in summary.altered" :key="`a${one.line}${one.text}`">Line {{ one.line }}: {{ one.text }} counts as <b>{{ shownSite(one.entry) }}</b>, {{ one.reason }}.</li>
+      <li v-for="one in summary.findings" :key="`f${one.entry}`" class="finding">{{ one.kind === 'covered' ? `${shownSite(one.entry)} is covered by ${shownSite(one.by)} already.` : `${shownSite(one.entry)} is a whole suffix: it covers every name that ends in it.` }}</li>
+      <li v-if="summary.findingCount > summary.findings.length" class="finding">and {{ countWord(summary.findingCount - summary.findings.length) }} more like these.</li>
+    </ul>
+    <p v-if="trouble" class="fault" role="alert">{{ trouble }}</p>
+    <p class="files">
+      <label class="link inline">take in a file<input type="file" class="file" @change="open(($event.target as HTMLInputElement).files?.[0])"></label>
+      <span v-if="entries.length > 0" class="soft">save as <template v-for="(format, index) in SITE_FORMATS" :key="format">{{ index > 0 ? ', ' : '' }}<button type="button" class="link" @click="save(format)">{{ FORMAT[format] }}</button></template></span>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.sites { flex: 1 1 100%; border: 1px dashed transparent; }
+.sites.over { border-color: var(--needle); }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); }
+textarea { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 7px 10px; font: 13px/1.5 ui-monospace, monospace; color: var(--ink); }
+textarea::placeholder { color: var(--soft); opacity: 1; }
+.first { overflow-wrap: anywhere; }
+.told { font-size: 12.5px; max-height: 140px; overflow: auto; margin-top: 4px; }
+.told b { font-weight: 600; }
+.finding { color: var(--ochre); }
+.fault { color: var(--needle-text); }
+.offer { padding: 8px 0; display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
+.files { display: flex; flex-wrap: wrap; gap: 4px 20px; margin-top: 6px; font-size: 12.5px; }
+.inline { display: inline; color: var(--ink); }
+.inline:focus-within { outline: 2px solid var(--needle); outline-offset: 2px; }
+.file { position: absolute; width: 1px; height: 1px; opacity: 0; }
+</style>

@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { SiteList } from '../../../core/policy/types.ts'
+import { useDraft } from '../../composables/useDraft.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { listWords } from '../../words/rule.ts'
+import EditorActs from '../shell/EditorActs.vue'
+import InUse from '../shell/InUse.vue'
+import SiteField from './SiteField.vue'
+
+/** A list of sites under one name. */
+const props = defineProps<{ list?: SiteList }>()
+const emit = defineEmits<{ done: [] }>()
+const network = useNetwork()
+const { busy, trouble, inUse, put, remove } = useDraft()
+const was = props.list
+const form = ref({ name: was?.name ?? '', note: was?.note ?? '', entries: was?.entries ?? [] })
+const reading = ref(false)
+const users = computed(() => network.draft!.rules.filter(({ what }) => was && what.siteLists.includes(was.id)).map(rule => rule.name))
+
+async function keep() {
+  if (await put('site-lists', was?.id ?? null, form.value, was)) emit('done')
+}
+async function takeOut(instead?: string | null) {
+  if (await remove('site-lists', was!, instead)) emit('done')
+}
+</script>
+
+<template>
+  <form class="leaf editor" @submit.prevent="keep">
+    <label>Name<input v-model="form.name" required maxlength="200"></label>
+    <label class="wide">Note<input v-model="form.note" maxlength="500"></label>
+    <SiteField v-model="form.entries" v-model:busy="reading" label="Sites, one a line: names, addresses and blocks, also as a browser shows them" :name="was?.id ?? ''" />
+    <p v-if="was" class="wide soft">
+      <template v-if="users.length > 0">Used by {{ listWords(users) }}.</template>
+      <template v-else>No rule uses this list yet, so it closes nothing: <NuxtLink to="/rules" class="link">make a rule</NuxtLink> and choose it under “what is listed”.</template>
+    </p>
+    <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.siteLists.filter(({ id }) => id !== was?.id)" @instead="takeOut" />
+    <EditorActs :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || reading" @close="emit('done')" @remove="takeOut()" />
+  </form>
+</template>
+
+<style scoped>
+.editor { display: flex; flex-wrap: wrap; gap: 12px 16px; padding: 16px 18px; margin: 6px 0 12px; }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); flex: 1 1 200px; }
+.wide { flex: 2 1 300px; }
+p.wide { flex-basis: 100%; }
+input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 5px 9px; color: var(--ink); font-size: 14px; }
+</style>

@@ -1,0 +1,58 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { compile } from '../../../core/decision/compile.ts'
+import { candidatesOf } from '../../../core/decision/candidate.ts'
+import { standingsAt } from '../../../core/decision/moment.ts'
+import type { Policy, Rule } from '../../../core/policy/types.ts'
+import { useDecided } from '../../composables/useDecider.ts'
+import { useBoard } from '../../stores/board.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { countWord } from '../../words/standing.ts'
+import { clockOf } from '../../words/time.ts'
+import AccessBand from '../band/AccessBand.vue'
+import { bandWords } from '../band/band.ts'
+
+/** The week that a rule makes for those it meets, with all other rules beside it, while it is edited; and how many it decides about at the moment. */
+const props = defineProps<{ rule: Rule }>()
+const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+/** How many devices are drawn; the others are alike as a rule. */
+const DRAWN = 3
+const id = computed(() => props.rule.id || 'the-new-rule')
+const policy = computed((): Policy => {
+  const draft = network.draft!
+  const rule = { ...props.rule, id: id.value }
+  return { ...draft, rules: props.rule.id === '' ? [...draft.rules, rule] : draft.rules.map(one => one.id === rule.id ? rule : one) }
+})
+const met = computed(() => {
+  const candidate = candidatesOf({ ...policy.value, overrides: [], rules: policy.value.rules.map(rule => ({ ...rule, enabled: true })) }).find(one => one.id === id.value)!
+  return network.draft!.devices.filter(device => candidate.includes(device.id))
+})
+const subjects = computed(() => met.value.slice(0, DRAWN).map(device => ({ device: device.id, mac: null })))
+const lines = useDecided(() => ({ kind: 'timelines' as const, policy: policy.value, subjects: subjects.value, from: board.week.from, until: board.week.until }))
+const speaking = computed(() => {
+  const compiled = compile(policy.value)
+  return standingsAt(compiled, met.value.map(device => ({ device: device.id, mac: null })), moment.at).filter(({ clauses }) => clauses.includes(id.value)).length
+})
+</script>
+
+<template>
+  <div class="picture" role="group" aria-label="The week it makes">
+    <p class="soft">
+      <template v-if="met.length === 0">It meets no device yet.</template>
+      <template v-else>It meets {{ countWord(met.length) }} {{ met.length === 1 ? 'device' : 'devices' }}; {{ moment.isNow ? 'right now' : 'at that moment' }} it has a say about {{ speaking === met.length ? 'all of them' : speaking === 0 ? 'none' : countWord(speaking) }}.</template>
+    </p>
+    <div v-for="(device, index) in met.slice(0, DRAWN)" :key="device.id" class="one">
+      <span>{{ device.name }}</span>
+      <AccessBand v-if="lines?.[index]" :stretches="lines[index].segments" :from="board.week.from" :until="board.week.until" :width="420" :height="20" :label="bandWords(lines[index].segments, at => clockOf(at, network.zone))" />
+    </div>
+    <p v-if="met.length > DRAWN" class="soft">and {{ met.length - DRAWN }} more.</p>
+  </div>
+</template>
+
+<style scoped>
+.picture { margin-top: 12px; font-size: 12.5px; }
+.one { display: flex; gap: 12px; align-items: end; margin-top: 4px; min-height: 22px; }
+.one span { width: 150px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+@media (max-width: 760px) { .one { flex-direction: column; align-items: start; gap: 0; overflow: hidden; } }
+</style>

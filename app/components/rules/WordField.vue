@@ -1,0 +1,32 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { readKeyword } from '../../../core/destination/host.ts'
+import { readSites, shownSite } from '../../../core/formats/site-list.ts'
+
+/** Sites or keywords of a rule, parted by blanks or commas; what is typed counts as soon as it can be read, and what cannot is told. */
+const props = defineProps<{ kind: 'sites' | 'keywords', label: string, placeholder: string }>()
+const values = defineModel<readonly string[]>({ required: true })
+const text = ref(values.value.map(value => props.kind === 'sites' ? shownSite(value) : value).join(', '))
+const fault = ref('')
+
+function read() {
+  if (props.kind === 'sites') {
+    const { entries, unread } = readSites(text.value.replaceAll(',', '\n'))
+    fault.value = unread[0]?.message ?? ''
+    values.value = entries
+  } else {
+    values.value = [...new Set(text.value.split(/[\s,]+/).flatMap(word => readKeyword(word) ?? []))]
+  }
+}
+</script>
+
+<template>
+  <label>{{ label }}<input v-model="text" :placeholder="placeholder" spellcheck="false" :aria-invalid="fault !== ''" @input="read"><span v-if="fault" class="fault" role="alert">{{ fault }}</span></label>
+</template>
+
+<style scoped>
+label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); flex: 1 1 240px; }
+input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 5px 9px; color: var(--ink); font-size: 14px; }
+input::placeholder { color: var(--soft); opacity: 1; }
+.fault { color: var(--needle-text); }
+</style>

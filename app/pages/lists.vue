@@ -1,0 +1,80 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import AppEditor from '../components/lists/AppEditor.vue'
+import AskAddress from '../components/lists/AskAddress.vue'
+import SiteListEditor from '../components/lists/SiteListEditor.vue'
+import { useNetwork } from '../stores/network.ts'
+import { listWords } from '../words/rule.ts'
+import { countWord } from '../words/standing.ts'
+
+useHead({ title: 'Kairostat: lists' })
+const network = useNetwork()
+/** What is open: "list:id", "app:id", or with no id a new one. */
+const open = ref<string | null>(null)
+const toggle = (key: string) => open.value = open.value === key ? null : key
+const usedBy = (uses: (what: { siteLists: readonly string[], apps: readonly string[], categories: readonly string[] }) => boolean) => {
+  const names = network.draft!.rules.filter(({ what }) => uses(what)).map(rule => rule.name)
+  return names.length === 0 ? '' : listWords(names)
+}
+const lists = computed(() => network.draft!.siteLists.map(list => ({ list, users: usedBy(what => what.siteLists.includes(list.id)) })))
+const apps = computed(() => network.draft!.apps
+  .map(app => ({ app, users: usedBy(what => what.apps.includes(app.id) || what.categories.includes(app.category)) }))
+  .sort((a, b) => a.app.category.localeCompare(b.app.category)))
+const unused = computed(() => [...lists.value, ...apps.value].filter(({ users }) => users === '').length)
+const headline = computed(() => {
+  const words = [`${countWord(lists.value.length)} ${lists.value.length === 1 ? 'list' : 'lists'}`, `${countWord(apps.value.length)} ${apps.value.length === 1 ? 'app' : 'apps'}`].join(' and ')
+  return `${words.charAt(0).toUpperCase()}${words.slice(1)}`
+})
+</script>
+
+<template>
+  <section aria-label="Lists">
+    <div class="head">
+      <h1><b>{{ headline }}</b>{{ unused === 0 ? '.' : `, ${countWord(unused)} of them in no rule.` }}</h1>
+      <div class="ways">
+        <UButton size="sm" variant="outline" color="neutral" @click="open = 'list:'">New list</UButton>
+        <UButton size="sm" variant="outline" color="neutral" @click="open = 'app:'">New app</UButton>
+      </div>
+    </div>
+    <p class="soft">A list or an app only names what can be closed or let through. What happens with it, for whom and when, is said by the <NuxtLink to="/rules" class="link">rules</NuxtLink>.</p>
+    <AskAddress />
+    <SiteListEditor v-if="open === 'list:'" @done="open = null" />
+    <AppEditor v-if="open === 'app:'" @done="open = null" />
+    <h2>Site lists</h2>
+    <p v-if="lists.length === 0" class="empty">There is no list yet. Make one of the sites that should be closed, or of those that alone stay open.</p>
+    <ul>
+      <li v-for="{ list, users } in lists" :key="list.id">
+        <button type="button" class="row" :class="{ chosen: open === `list:${list.id}` }" :aria-expanded="open === `list:${list.id}`" @click="toggle(`list:${list.id}`)">
+          <span class="name">{{ list.name }}</span><span class="soft">{{ list.entries.length.toLocaleString('en') }} {{ list.entries.length === 1 ? 'site' : 'sites' }}</span>
+          <span v-if="users" class="soft">in {{ users }}</span><span v-else class="unused">in no rule, so it closes nothing</span>
+        </button>
+        <SiteListEditor v-if="open === `list:${list.id}`" :list="list" @done="open = null" />
+      </li>
+    </ul>
+    <h2>Apps</h2>
+    <p v-if="apps.length === 0" class="empty">There is no app yet. An app is names and services under one label, in a category.</p>
+    <ul>
+      <li v-for="{ app, users } in apps" :key="app.id">
+        <button type="button" class="row" :class="{ chosen: open === `app:${app.id}` }" :aria-expanded="open === `app:${app.id}`" @click="toggle(`app:${app.id}`)">
+          <span class="name">{{ app.name }}</span><span class="soft">{{ app.category }}</span>
+          <span v-if="users" class="soft">in {{ users }}</span><span v-else class="unused">in no rule</span>
+        </button>
+        <AppEditor v-if="open === `app:${app.id}`" :app="app" @done="open = null" />
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+.head { display: flex; flex-wrap: wrap; gap: 8px 20px; align-items: center; justify-content: space-between; }
+.ways { display: flex; gap: 8px; }
+h2 { margin: 20px 0 6px; }
+ul { border-top: 1px solid var(--line); }
+li { border-bottom: 1px solid var(--line); }
+.row { display: grid; grid-template-columns: 200px 110px minmax(0, 1fr); gap: 2px 16px; width: 100%; padding: 8px; text-align: left; cursor: pointer; align-items: baseline; }
+.row:hover, .row.chosen { background: var(--leaf); }
+.name { font: 500 16px var(--font-serif); }
+.unused { color: var(--ochre); }
+.empty { margin: 8px 0 12px; }
+@media (max-width: 760px) { .row { grid-template-columns: minmax(0, 1fr) auto; } .row > :last-child { grid-column: 1 / -1; } }
+</style>

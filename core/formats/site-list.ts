@@ -1,0 +1,153 @@
+import { readBlock } from '../destination/address.ts'
+import { unicodeHost } from '../destination/host.ts'
+import { readSite, siteFault, siteText } from '../destination/site.ts'
+import type { Unread } from './reading.ts'
+
+/** Sites read out of a text: each once, in canonical form and in the order of the text; what was altered on the way, and what could not be read. */
+export interface SiteReading {
+  readonly format: 'a plain list' | 'a hosts file' | 'a response policy zone'
+  readonly entries: readonly string[]
+  /** Entries that stand for something other than what was written, with the reason. */
+  readonly altered: readonly { readonly line: number, readonly text: string, readonly entry: string, readonly reason: string }[]
+  readonly unread: readonly Unread[]
+}
+
+/** The forms in which a list of sites is written. */
+export const SITE_FORMATS = ['plain', 'hosts', 'zone'] as const
+export type SiteFormat = typeof SITE_FORMATS[number]
+
+/** Takes what a line says: a site as it stands there, with the reason why it was altered before, if it was. */
+interface Sink { site(line: number, text: string, bare: string, reason?: string): void, unread(line: number, text: string, message: string): void }
+
+/** How many altered and unread lines are told one by one; a list may have a million. */
+const TOLD = 200
+
+/**
+ * Reads sites without being told what the text is: names and addresses one a line or parted by blanks, commas and semicolons, also as addresses
+ * from a browser; a `hosts` file; or a response policy zone (RPZ). Never throws; what cannot be read is told, and the rest counts.
+ */
+export function readSites(text: string, progress: (done: number) => void = () => {}): SiteReading {
+  const entries = new Set<string>()
+  const altered: SiteReading['altered'][number][] = []
+  const unread: Unread[] = []
+  const sink: Sink = {
+    site: (line, written, bare, reason) => {
+      const site = readSite(bare)
+      if (!site) return sink.unread(line, written, `“${bare}” ${siteFault(bare)}.`)
+      const entry = siteText(site)
+      entries.add(entry)
+      if (reason && altered.length < TOLD) altered.push({ line, text: written, entry, reason })
+    },
+    unread: (line, written, message) => {
+      if (unread.length < TOLD) unread.push({ line, text: written.trim().slice(0, 200), message })
+    },
+  }
+  const head = text.slice(0, 20_000)
+  const format = /^\$(TTL|ORIGIN)\b|\sSOA\s|\sCNAME\s/im.test(head) ? 'a response policy zone' : /^\s*(0\.0\.0\.0|127\.\d+\.\d+\.\d+|::1?)\s+[^\s#]/m.test(head) ? 'a hosts file' : 'a plain list'
+  const read = { 'a plain list': readPlain, 'a hosts file': readHosts, 'a response policy zone': zoneReader() }[format]
+  let line = 0
+  for (let from = 0; from < text.length;) {
+    const end = text.indexOf('\n', from)
+    const until = end < 0 ? text.length : end
+    line++
+    if (line % 20_000 === 0) progress(from / text.length)
+    const one = text.slice(from, text[until - 1] === '\r' ? until - 1 : until)
+    if (one !== '') read(line, one, sink)
+    from = until + 1
+  }
+  return { format, entries: [...entries], altered, unread }
+}
+
+/** Writes sites, one a line. A hosts file holds names only and none of those under them; a zone (RPZ) says each name and every one under it, and blocks as addresses of answers. */
+export function writeSites(entries: readonly string[], format: SiteFormat): string {
+  const lines = entries.flatMap((entry) => {
+    if (format === 'plain') return [entry]
+    const block = readBlock(entry)
+    if (format === 'hosts') return block ? [] : [`0.0.0.0 ${entry}`]
+    return block ? [`${responseOwner(entry)} CNAME .`] : [`${entry} CNAME .`, `*.${entry} CNAME .`]
+  })
+  const head = format === 'zone' ? ['$TTL 300', '@ SOA localhost. hostmaster.localhost. 1 3600 600 86400 300', '@ NS localhost.'] : []
+  return [...head, ...lines].map(line => `${line}\n`).join('')
+}
+
+/** A site for people: an international name in its own letters. */
+export const shownSite = (entry: string) => entry.includes('/') ? entry : unicodeHost(entry)
+
+function readPlain(line: number, text: string, sink: Sink): void {
+  for (const word of text.replace(/(^|\s)[#;].*$/, '').split(/[\s,;]+/)) {
+    if (word === '') continue
+    const { bare, reason } = bareName(word)
+    sink.site(line, word, bare, reason)
+  }
+}
+
+/** A name without what a browser's address has around it. */
+function bareName(word: string): { bare: string, reason?: string } {
+  // A block with a slip in it is no name with a path.
+  if (/^[^:/]+\/\d+$/.test(word) || readBlock(word)) return { bare: word }
+  const [, scheme = '', user = '', place = '', port = '', path = ''] = /^([a-z][a-z0-9+.-]*:\/\/)?([^/?#@]*@)?(\[[^\]]*\]|[^/?#:]*)(:\d+)?([/?#].*)?$/i.exec(word) ?? []
+  const star = place.startsWith('*.') ? '*.' : ''
+  const name = place.slice(star.length).replace(/^\[(.*)\]$/, '$1')
+  // "www." alone, or before a bare suffix, is a name of its own.
+  const www = /^www\.[^.]+\./i.test(name) ? 'www.' : ''
+  const taken = [scheme && 'the scheme', user && 'the user', www && 'the leading www.', star && 'the leading *.', port && 'the port', path && 'the path'].filter(Boolean)
+  return taken.length === 0 ? { bare: word } : { bare: name.slice(www.length), reason: `${taken.join(', ')} taken off` }
+}
+
+/** Names that a hosts file gives to the machine itself and to groups of machines. */
+const OWN = /^(localhost|localhost\.localdomain|local|broadcasthost|ip6-\w+)$/i
+
+function readHosts(line: number, text: string, sink: Sink): void {
+  const [address, ...names] = text.replace(/#.*$/, '').trim().split(/\s+/)
+  if (!address) return
+  if (!readBlock(address)) return sink.unread(line, text, `“${address}” is no IP address: a hosts file begins each line with one.`)
+  for (const name of names) if (!OWN.test(name) && !readBlock(name)) sink.site(line, name, name)
+}
+
+/** Reads a response policy zone (draft-vixie-dnsop-dns-rpz) line by line: owners relative to the zone or absolute, of actions that deny. */
+function zoneReader(): (line: number, text: string, sink: Sink) => void {
+  let origin = ''
+  let owner = ''
+  return (line, text, sink) => {
+    const plain = text.replace(/;.*$/, '')
+    const [first = '', ...rest] = plain.trim().split(/\s+/)
+    if (first === '' || /^\$TTL$/i.test(first)) return
+    if (/^\$ORIGIN$/i.test(first)) {
+      origin = (rest[0] ?? '').replace(/\.$/, '').toLowerCase()
+      return
+    }
+    const words = /^\s/.test(plain) ? [first, ...rest] : rest
+    if (!/^\s/.test(plain)) owner = first
+    const [type = '', target = ''] = words.filter(word => !/^(\d+|IN)$/i.test(word))
+    if (/^(SOA|NS)$/i.test(type)) {
+      if (owner !== '@' && origin === '' && owner.endsWith('.')) origin = owner.slice(0, -1).toLowerCase()
+      return
+    }
+    if (!/^CNAME$/i.test(type)) {
+      // The lines of a SOA record that runs over several.
+      if (!/^[\d()\s]+$/.test(plain)) sink.unread(line, text, `“${type}” is no action that is read here: CNAME . and CNAME *. and CNAME rpz-drop. are.`)
+      return
+    }
+    if (!/^(\.|\*\.|rpz-drop\.)$/i.test(target)) return sink.unread(line, text, /^rpz-passthru\.$/i.test(target) ? 'This lets the name through; a list here only names, and a rule says what is done.' : `“${target}” leads elsewhere instead of denying.`)
+    const name = owner.toLowerCase().endsWith(`${origin}.`) && owner.endsWith('.') && origin !== '' ? owner.slice(0, -origin.length - 2) : owner.replace(/\.$/, '')
+    const trigger = /\.(rpz-\w+(?:-\w+)?)$/i.exec(name)?.[1]?.toLowerCase()
+    if (trigger && trigger !== 'rpz-ip') return sink.unread(line, text, `The trigger ${trigger} has no counterpart here.`)
+    const bare = trigger ? responseBlock(name.slice(0, -7)) : name.replace(/^\*\./, '')
+    sink.site(line, owner, bare ?? name)
+  }
+}
+
+// RPZ writes 203.0.113.0/24 as 24.0.113.0.203, and 2001:db8::/32 as 32.zz.db8.2001.
+function responseBlock(labels: string): string | null {
+  const [prefix, ...parts] = labels.split('.')
+  const reversed = parts.toReversed()
+  const address = reversed.length === 4 && !parts.includes('zz') ? reversed.join('.') : reversed.join(':').replace(/^zz$/, '::').replace(/^zz:/, '::').replace(/:zz$/, '::').replace(/:zz:/, '::')
+  return readBlock(`${address}/${prefix}`)?.text ?? null
+}
+
+function responseOwner(entry: string): string {
+  const [address, prefix] = entry.split('/') as [string, string | undefined]
+  if (!address.includes(':')) return `${prefix ?? 32}.${address.split('.').toReversed().join('.')}.rpz-ip`
+  const parts = address.replace(/^::$/, 'zz').replace(/^::/, 'zz:').replace(/::$/, ':zz').replace('::', ':zz:').split(':')
+  return `${prefix ?? 128}.${parts.toReversed().join('.')}.rpz-ip`
+}
