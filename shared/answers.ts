@@ -12,6 +12,9 @@ export interface LiveAnswer {
   readonly revision: { readonly number: number, readonly author: string, readonly note: string, readonly createdAt: string } | null
 }
 
+/** `GET /api/revisions`: every policy that was put live, the latest first. */
+export interface RevisionAnswer { readonly number: number, readonly digest: string, readonly author: string, readonly note: string, readonly createdAt: string }
+
 /** `GET /api/sightings`: every address that was ever seen, the latest first, with its maker where the IEEE registry knows it, whether it was left alone, and whether it is the machine that asks. */
 export type SightingAnswer = Sighting & { readonly maker: string | null, readonly leftAlone: boolean, readonly yours: boolean }
 

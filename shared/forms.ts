@@ -1,7 +1,8 @@
 import { array, boolean, mixed, number, object, string, ValidationError, type Schema } from 'yup'
 import { appForm as readApp, deviceEdits as readEdits, deviceForm as readDevice, groupForm as readGroup, overrideForm as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, siteListForm as readSiteList, type DeviceEdits } from '../core/policy/parts.ts'
+import { documentReader as readDocument } from '../core/policy/read.ts'
 import type { Fault, Reader } from '../core/policy/shape.ts'
-import type { App, Device, Group, Override, Place, Rule, Schedule, SiteList } from '../core/policy/types.ts'
+import type { App, Device, Group, Override, Place, Policy, Rule, Schedule, SiteList } from '../core/policy/types.ts'
 
 /** The fewest characters of a password. */
 export const PASSWORD_LENGTH = 10
@@ -46,7 +47,15 @@ export const setUpForm = object({
   place: placeForm.required(),
 }).noUnknown()
 
-export const putLiveForm = object({ note: string().trim().max(500, 'is longer than 500 characters').default('') }).noUnknown()
+export const putLiveForm = object({
+  note: string().trim().max(500, 'is longer than 500 characters').default(''),
+  /** The number of an earlier revision that is put live again in the draft's place. */
+  again: number().integer('is no whole number'),
+}).noUnknown()
+
+export const endForm = object({ until: string().nullable().defined('is missing: say an instant, or null for until it is lifted') }).noUnknown()
+
+export const takeInForm: Schema<Policy> = schemaOf(readDocument)
 
 export const orderForm = object({ ids: array(string().required()).required('is missing: list the ids in their order') }).noUnknown()
 

@@ -7,6 +7,14 @@ const document: Reader<Policy> = record({
   siteLists: list(siteList), apps: list(app), rules: list(rule), overrides: list(override),
 })
 
+/** The same as a reader of a value at a path, for a form that carries a whole policy. */
+export const documentReader: Reader<Policy> = (value, path, faults) => {
+  const result = readPolicy(value)
+  if ('policy' in result) return result.policy
+  faults.push(...result.faults.map(fault => ({ ...fault, path: [path, fault.path].filter(Boolean).join('.') })))
+  return value as Policy
+}
+
 /**
  * Reads a policy document (parsed JSON or YAML): the normalised policy, or every fault by its path. Nothing is guessed or left out: one
  * fault and the document is refused whole. Never throws, whatever the value.

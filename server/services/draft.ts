@@ -1,4 +1,4 @@
-import type { EntryKind } from '../../core/change/entries.ts'
+import { KINDS, type EntryKind } from '../../core/change/entries.ts'
 import { markOf } from '../../core/policy/canonical.ts'
 import { freeId } from '../../core/policy/id.ts'
 import type { DeviceEdit, DeviceEdits } from '../../core/policy/parts.ts'
@@ -42,7 +42,7 @@ export const putSiteList = (sql: Sql, id: string | null, form: Omit<SiteList, 'i
 export const putApp = (sql: Sql, id: string | null, form: Omit<App, 'id'>, mark?: string) => put(sql, 'app', id, form, mark)
 
 /** Puts the rules into a new order. */
-export const sortRules = (sql: Sql, ids: readonly string[]) => edit(sql, draft => draft.order(ids))
+export const sortRules = (sql: Sql, ids: readonly string[]) => edit(sql, draft => draft.order('rule', ids))
 
 /** Adds a device or replaces one, as with a group. Throws `address-taken` too. */
 export async function putDevice(sql: Sql, id: string | null, device: Omit<Device, 'id'>, mark?: string): Promise<Made & { id: string }> {
@@ -80,6 +80,21 @@ export async function changeDevices(sql: Sql, { edits, takeOut }: DeviceEdits): 
  */
 export function takeOut(sql: Sql, kind: Named | 'rule', id: string, instead?: string | null): Promise<Made> {
   return edit(sql, draft => kind === 'rule' ? draft.remove('rule', id) : goWithTraces(draft, kind, id, instead))
+}
+
+/** Makes the draft say what a policy says (its overrides left aside), as one edit that can be undone. */
+export function takeIntoDraft(sql: Sql, policy: Policy): Promise<Made> {
+  return edit(sql, async (draft) => {
+    await draft.place(policy.place)
+    // Addresses may have changed hands, so they are given out anew; rules stand last, since they name the rest.
+    await freeAdapters(draft.sql, (await draft.all('device')).map(({ id }) => id))
+    for (const kind of KINDS) for (const entry of policy[`${kind}s`]) await draft.put(kind, entry as never)
+    for (const kind of KINDS.toReversed()) {
+      const kept = new Set(policy[`${kind}s`].map(({ id }) => id))
+      for (const { id } of await draft.all(kind)) if (!kept.has(id)) await draft.remove(kind, id)
+      await draft.order(kind, [...kept])
+    }
+  })
 }
 
 async function goWithTraces(draft: Edit, kind: Named, id: string, instead: string | null | undefined): Promise<void> {

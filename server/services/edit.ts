@@ -5,9 +5,9 @@ import { tell, type Sql } from '../sql/database.ts'
 import { devices, freeAdapters, groups, removeDevice, removeGroup, saveDevice, saveGroup } from '../sql/device.ts'
 import { addStep, markStep, stepTo, type Change } from '../sql/draft-step.ts'
 import { apps, removeApp, removeSiteList, saveApp, saveSiteList, siteLists } from '../sql/list.ts'
-import { moveTo } from '../sql/order.ts'
+import { moveTo, orderBy } from '../sql/order.ts'
 import { place, savePlace } from '../sql/place.ts'
-import { orderRules, removeRule, rules, saveRule } from '../sql/rule.ts'
+import { removeRule, rules, saveRule } from '../sql/rule.ts'
 import { removeSchedule, saveSchedule, schedules } from '../sql/schedule.ts'
 import { Refused } from './errors.ts'
 
@@ -34,8 +34,8 @@ export interface Edit {
   /** Throws `not-found`. */
   remove(kind: EntryKind, id: string): Promise<void>
   place(place: Place): Promise<void>
-  /** Puts the rules into the order of the ids; those not named keep theirs. */
-  order(ids: readonly string[]): Promise<void>
+  /** Puts the entries of a kind into the order of the ids; those not named keep theirs. */
+  order(kind: EntryKind, ids: readonly string[]): Promise<void>
 }
 
 /** The number of the step that an edit made, by which it can be undone; `null` where it changed nothing. */
@@ -122,16 +122,16 @@ function recorder(sql: Sql, changes: Change[]): Edit {
       known.set(kind, there.toSpliced(at, 1))
     },
     place: async after => make({ kind: 'place', before: (await place(sql))!, after }),
-    order: async (ids) => {
-      const before = (await list('rule')).map(({ id }) => id)
-      await make({ kind: 'order', before, after: ids })
+    order: async (kind, ids) => {
+      const before = (await list(kind)).map(({ id }) => id)
+      await make({ kind: 'order', of: kind, before, after: ids })
     },
   }
 }
 
 async function write(sql: Sql, change: Change): Promise<void> {
   if (change.kind === 'place') return savePlace(sql, change.after)
-  if (change.kind === 'order') return orderRules(sql, change.after)
+  if (change.kind === 'order') return orderBy(sql, STORES[change.of].table, change.after)
   const store = STORES[change.kind] as unknown as Store<{ id: string }>
   if (change.after !== null) return store.save(sql, change.after)
   await store.remove(sql, change.before!.id)

@@ -1,46 +1,49 @@
+import { randomBytes } from 'node:crypto'
 import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
 import { freeId } from '../../core/policy/id.ts'
 import { readPolicy } from '../../core/policy/read.ts'
 import { overridesFor } from '../../core/policy/overrides.ts'
+import { readInstant } from '../../core/time/instant.ts'
 import type { Override, Policy } from '../../core/policy/types.ts'
 import type { Gateway } from '../../gateway/protocol.ts'
 import type { LiveAnswer } from '../../shared/answers.ts'
 import { tell, type Sql } from '../sql/database.ts'
-import { addOverride, liftOverride, overrides } from '../sql/override.ts'
+import { addOverride, endOverrideAt, liftOverride, overrides } from '../sql/override.ts'
 import { place } from '../sql/place.ts'
-import { addRevision, liveRevision } from '../sql/revision.ts'
+import { addRevision, liveRevision, revision } from '../sql/revision.ts'
 import { readDraft } from './draft.ts'
 import { Refused } from './errors.ts'
 
 /** What is live: the latest revision with the overrides beside it. Before the first revision a policy that restricts nobody. */
 export async function readLive(sql: Sql): Promise<LiveAnswer> {
-  const revision = await liveRevision(sql)
-  const base = revision ? policyOf(revision.document) : await emptyPolicy(sql)
+  const latest = await liveRevision(sql)
+  const base = latest ? policyOf(latest.document) : await emptyPolicy(sql)
   const policy = { ...base, overrides: overridesFor(base, await overrides(sql)) }
-  return { policy, digest: digestOf(policy), revision: revision && { number: revision.number, author: revision.author, note: revision.note, createdAt: revision.createdAt } }
+  return { policy, digest: digestOf(policy), revision: latest && { number: latest.number, author: latest.author, note: latest.note, createdAt: latest.createdAt } }
 }
 
 /**
- * Puts the draft live as a new revision. A gateway that answers is asked first, and where it refuses nothing changes; one that is away
- * gets it when it is back. Throws `nothing-to-put-live`, `refused-by-gateway`.
+ * Puts the draft, or what an earlier revision said, live as a new revision. A gateway that answers is asked first, and where it refuses nothing changes; one that is away
+ * gets it when it is back. Throws `nothing-to-put-live`, `refused-by-gateway`, `not-found`.
  */
-export async function putLive(sql: Sql, gateway: Gateway, author: string, note: string): Promise<number> {
-  const draft = policyOf(canonicalText(await readDraft(sql)))
+export async function putLive(sql: Sql, gateway: Gateway, author: string, note: string, again?: number): Promise<number> {
+  const draft = again === undefined ? policyOf(canonicalText(await readDraft(sql))) : await revisionPolicy(sql, again)
   const live = await readLive(sql)
   const digest = digestOf(draft)
   if (live.revision && digestOf({ ...live.policy, overrides: [] }) === digest) throw new Refused('nothing-to-put-live')
   const proposed = { ...draft, overrides: overridesFor(draft, live.policy.overrides) }
   const faults = await gateway.check({ document: JSON.parse(canonicalText(proposed)), digest: digestOf(proposed) }).catch(() => null)
   if (faults) throw new Refused('refused-by-gateway', '', faults)
-  const revision = await addRevision(sql, { digest, document: canonicalText(draft), author, note })
+  const { number } = await addRevision(sql, { digest, document: canonicalText(draft), author, note })
   await tell(sql, 'live')
-  return revision.number
+  return number
 }
 
 /** Makes an override, which counts at once; answers its id. Throws `unknown-part` where it names what is not live. */
 export async function makeOverride(sql: Sql, form: Omit<Override, 'id'>, author: string): Promise<string> {
   const { policy } = await readLive(sql)
-  const id = freeId(`override-${form.from}`, [...policy.overrides, ...policy.rules].map(entry => entry.id))
+  // Two people may ask in the same second.
+  const id = freeId(`override-${form.from}-${randomBytes(3).toString('hex')}`, policy.rules.map(entry => entry.id))
   const override = { id, ...form }
   if (overridesFor(policy, [override]).length === 0) throw new Refused('unknown-part', 'Put the device live first.')
   await addOverride(sql, override, author)
@@ -48,10 +51,25 @@ export async function makeOverride(sql: Sql, form: Omit<Override, 'id'>, author:
   return id
 }
 
+/** Lengthens or shortens an override; `until` is an instant to come, or `null` until it is lifted. Throws `not-found`, `malformed`. */
+export async function changeOverride(sql: Sql, id: string, until: string | null): Promise<void> {
+  const at = until === null ? Infinity : readInstant(until)
+  if (at === null || at <= Date.now() / 1000) throw new Refused('malformed', '', [{ path: 'until', message: `"${until}" is no instant to come: write one as in 2026-11-27T20:00:00Z, or lift the override` }])
+  if (!await endOverrideAt(sql, id, until)) throw new Refused('not-found', 'That override has ended already.')
+  await tell(sql, 'live')
+}
+
 /** Ends an override now. Throws `not-found`. */
 export async function endOverride(sql: Sql, id: string): Promise<void> {
   if (!await liftOverride(sql, id)) throw new Refused('not-found', 'That override has ended already.')
   await tell(sql, 'live')
+}
+
+/** The policy of a revision, without overrides. Throws `not-found`. */
+export async function revisionPolicy(sql: Sql, number: number): Promise<Policy> {
+  const found = await revision(sql, number)
+  if (!found) throw new Refused('not-found', `There is no revision ${number}.`)
+  return policyOf(found.document)
 }
 
 function policyOf(document: string): Policy {

@@ -16,15 +16,16 @@ import type { DataPlane } from '../../gateway/plane.ts'
 import { simulatedPlane } from '../../gateway/simulated/plane.ts'
 import { WORKSHOP } from '../../gateway/simulated/workshop.ts'
 import { fillDemo } from '../demo/fill.ts'
+import { officeDocument } from '../demo/office.ts'
 import { demoDocument } from '../demo/policy.ts'
 import { openEmbedded, type Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
-import { liveRevision } from '../sql/revision.ts'
-import { changeDevices, changePlace, putDevice, putGroup, putRule, putSchedule, readDraft, sortRules, takeOut } from './draft.ts'
+import { liveRevision, revisions } from '../sql/revision.ts'
+import { changeDevices, changePlace, putApp, putDevice, putGroup, putRule, putSchedule, readDraft, sortRules, takeIntoDraft, takeOut } from './draft.ts'
 import { fillDraft, stepsAt, takeStep, type Made } from './edit.ts'
 import { ERRORS } from './errors.ts'
 import { linkGateway, type GatewayLink } from './gateway-link.ts'
-import { makeOverride, endOverride, putLive, readLive } from './live.ts'
+import { changeOverride, endOverride, makeOverride, putLive, readLive, revisionPolicy } from './live.ts'
 import { makerOf } from './maker.ts'
 import { isOpen } from './open-routes.ts'
 import { accountOf, setUp, signIn, signOut } from './sign-in.ts'
@@ -146,6 +147,7 @@ describe('the draft', () => {
     await fillDraft(sql, demo)
     const { id: _id, ...tablet } = demo.devices[2]!
     const { id: _rule, ...rule } = demo.rules[0]!
+    const other = policyOf(officeDocument())
     const edits: (() => Promise<Made>)[] = [
       () => changePlace(sql, { name: 'Elsewhere', timeZone: 'Asia/Kathmandu' }),
       () => putDevice(sql, 'bench-tablet', { ...tablet, name: 'Renamed', adapters: [] }),
@@ -155,7 +157,10 @@ describe('the draft', () => {
       () => takeOut(sql, 'device', 'catalogue-kiosk', null),
       () => takeOut(sql, 'schedule', 'night', 'nights'),
       () => takeOut(sql, 'rule', 'quiet-bench'),
+      () => takeOut(sql, 'siteList', 'catalogue', 'reference'),
+      () => putApp(sql, 'tilefall', { name: 'Tilefall', category: 'puzzles', sites: ['tilefall.example'], services: ['udp/9000'], note: '' }),
       () => changeDevices(sql, { edits: [{ id: 'ines-phone', device: { ...tablet, name: 'Swapped', adapters: demo.devices[0]!.adapters }, groups: ['New'], mark: null }, { id: 'press-laptop', device: { ...tablet, adapters: demo.devices[1]!.adapters }, groups: [], mark: null }], takeOut: ['old-laptop'] }),
+      () => takeIntoDraft(sql, other),
     ]
     const states = [await readDraft(sql)]
     for (const edit of edits) {
@@ -173,6 +178,7 @@ describe('the draft', () => {
       await takeStep(sql, 'redo', (await stepsAt(sql)).redo!)
       expect(await readDraft(sql)).toEqual(state)
     }
+    expect(await readDraft(sql)).toEqual({ ...states.at(-1) })
     await takeStep(sql, 'undo', (await stepsAt(sql)).undo!)
     expect((await putDevice(sql, 'bench-tablet', (await readDraft(sql)).devices.find(({ id }) => id === 'bench-tablet')!)).step).toBe(null)
     await putGroup(sql, null, { name: 'After', members: [], note: '' })
@@ -224,6 +230,22 @@ describe('putting live', () => {
     const held = await gateway.status()
     await expect(putLive(sql, gateway, 'ada', '')).rejects.toMatchObject({ code: 'refused-by-gateway', faults: [{ path: 'devices', message: 'are more than this gateway can hold' }] })
     expect([await liveRevision(sql), (await gateway.status()).digest]).toEqual([null, held.digest])
+  })
+
+  test('an earlier revision is put live again, or taken into the draft to the letter', async () => {
+    await fillDraft(sql, demo)
+    const gateway = await startGateway(plane(), null)
+    await putLive(sql, gateway, 'ada', 'first')
+    await takeIntoDraft(sql, { ...demo, devices: demo.devices.toReversed().slice(5), groups: [], rules: [] })
+    await putLive(sql, gateway, 'ben', 'second')
+    expect(await putLive(sql, gateway, 'ada', 'back', 1)).toBe(3)
+    await expect(putLive(sql, gateway, 'ada', 'back', 1)).rejects.toMatchObject({ code: 'nothing-to-put-live' })
+    await expect(putLive(sql, gateway, 'ada', 'back', 9)).rejects.toMatchObject({ code: 'not-found' })
+    expect((await revisions(sql)).map(({ number, author, note }) => [number, author, note])).toEqual([[3, 'ada', 'back'], [2, 'ben', 'second'], [1, 'ada', 'first']])
+    expect((await readLive(sql)).policy).toEqual({ ...demo, overrides: [] })
+    await takeIntoDraft(sql, await revisionPolicy(sql, 1))
+    expect(await readDraft(sql)).toEqual({ ...demo, overrides: [] })
+    gateway.stop()
   })
 
   test('a gateway that was away gets what is live when it is back, without anyone asking', async () => {
@@ -292,6 +314,12 @@ describe('putting live', () => {
     expect((await readLive(sql)).policy.overrides).toEqual([{ id, ...form }])
     await expect(makeOverride(sql, { ...form, who: { ...who, devices: ['gone'] } }, 'ada')).rejects.toMatchObject({ code: 'unknown-part' })
     await expect(putLive(sql, gateway, 'ada', '')).rejects.toMatchObject({ code: 'nothing-to-put-live' })
+    await changeOverride(sql, id, '2099-01-01T00:00:00Z')
+    expect((await readLive(sql)).policy.overrides[0]!.until).toBe('2099-01-01T00:00:00Z')
+    await expect(changeOverride(sql, id, '2026-01-01T00:00:00Z')).rejects.toMatchObject({ code: 'malformed', faults: [{ path: 'until' }] })
+    await expect(changeOverride(sql, 'gone', null)).rejects.toMatchObject({ code: 'not-found' })
+    const [one, other] = await Promise.all([makeOverride(sql, form, 'ada'), makeOverride(sql, form, 'ben')])
+    expect(one).not.toBe(other)
     await endOverride(sql, id)
     await expect(endOverride(sql, id)).rejects.toMatchObject({ code: 'not-found' })
   })

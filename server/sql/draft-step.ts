@@ -9,7 +9,7 @@ const KEPT = 200
 export type Change =
   | { readonly kind: EntryKind, readonly before: { readonly id: string } | null, readonly after: { readonly id: string } | null, readonly at: number }
   | { readonly kind: 'place', readonly before: Place, readonly after: Place }
-  | { readonly kind: 'order', readonly before: readonly string[], readonly after: readonly string[] }
+  | { readonly kind: 'order', readonly of: EntryKind, readonly before: readonly string[], readonly after: readonly string[] }
 
 /** One edit of the draft: all that it changed, in order. */
 export interface DraftStep { readonly number: number, readonly changes: readonly Change[] }

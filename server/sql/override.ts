@@ -18,6 +18,11 @@ export async function addOverride(sql: Sql, { id, effect, who, from, until, note
     [id, effect, JSON.stringify(who), from, until, author, note])
 }
 
+/** Sets the end of an override that has not ended; answers whether there was one. */
+export async function endOverrideAt(sql: Sql, id: string, until: string | null): Promise<boolean> {
+  return (await sql.query('update override set until_at = $2 where id = $1 and (until_at is null or until_at > now()) returning id', [id, until])).length > 0
+}
+
 /** Ends an override now, to the second; one that has not begun is gone. Answers whether there was one to end. */
 export async function liftOverride(sql: Sql, id: string): Promise<boolean> {
   const gone = await sql.query(`delete from override where id = $1 and from_at >= date_trunc('second', now()) returning id`, [id])

@@ -18,6 +18,17 @@ export async function liveRevision(sql: Sql): Promise<Revision | null> {
   return row ?? null
 }
 
+/** Every revision without its document, the latest first. */
+export function revisions(sql: Sql): Promise<Omit<Revision, 'document'>[]> {
+  return sql.query(`select ${COLUMNS.replace('document, ', '')} from revision order by number desc`)
+}
+
+/** One revision, `null` where there is none of that number. */
+export async function revision(sql: Sql, number: number): Promise<Revision | null> {
+  const [row] = await sql.query<Revision>(`select ${COLUMNS} from revision where number = $1`, [number])
+  return row ?? null
+}
+
 /** Writes a revision, which makes it the live one. */
 export async function addRevision(sql: Sql, { digest, document, author, note }: Pick<Revision, 'digest' | 'document' | 'author' | 'note'>): Promise<Revision> {
   const [row] = await sql.query<Revision>(`insert into revision (digest, document, author, note) values ($1, $2, $3, $4) returning ${COLUMNS}`,

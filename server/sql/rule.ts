@@ -53,12 +53,6 @@ export async function removeRule(sql: Sql, id: string): Promise<boolean> {
   return (await sql.query('delete from rule where id = $1 returning id', [id])).length > 0
 }
 
-/** Puts the rules into the order of the ids; those not named keep theirs. */
-export async function orderRules(sql: Sql, ids: readonly string[]): Promise<void> {
-  await sql.query(`update rule set position = listed.position
-    from unnest($1::text[]) with ordinality as listed (id, position) where rule.id = listed.id`, [ids])
-}
-
 async function saveParts(sql: Sql, rule: string, table: string, column: string, ids: readonly string[]) {
   await sql.query(`delete from ${table} where rule_id = $1`, [rule])
   await sql.query(`insert into ${table} (rule_id, ${column}, position)

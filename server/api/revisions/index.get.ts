@@ -1,0 +1,5 @@
+import type { RevisionAnswer } from '../../../shared/answers.ts'
+import { answering } from '../../services/answering.ts'
+import { revisions } from '../../sql/revision.ts'
+
+export default answering(({ sql }): Promise<RevisionAnswer[]> => revisions(sql))

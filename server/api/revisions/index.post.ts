@@ -1,0 +1,10 @@
+import { putLiveForm } from '../../../shared/forms.ts'
+import { answering, bodyOf } from '../../services/answering.ts'
+import { putLive } from '../../services/live.ts'
+
+export default answering(async ({ sql, gateway, link, event, account }) => {
+  const { note, again } = await bodyOf(event, putLiveForm)
+  const number = await putLive(sql, gateway, account, note, again)
+  link.liveChanged()
+  return { number, gateway: await link.look() }
+})
