@@ -22,6 +22,7 @@ const pages = computed(() => [
   { to: '/lists', name: 'Lists', note: '' },
   { to: '/rules', name: 'Rules', note: '' },
   { to: '/proof', name: 'Proof', note: '' },
+  { to: '/revisions', name: 'Revisions', note: '' },
   { to: '/place', name: 'Place', note: '' },
 ])
 

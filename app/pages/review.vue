@@ -55,7 +55,7 @@ const doneWords = computed(() => {
     <div v-if="done" class="leaf done" role="status"><b class="serif">{{ doneWords }}</b> <NuxtLink to="/" class="link">To the board</NuxtLink></div>
     <template v-if="review.entries.length === 0">
       <h1>The draft says <b>what is live already</b>.</h1>
-      <p class="soft">Change a device, some hours or a rule, and it stands here before it counts.</p>
+      <p class="soft">Change a device, some hours or a rule, and it stands here before it counts. What was live before is kept with the <NuxtLink to="/revisions" class="link">revisions</NuxtLink>.</p>
     </template>
     <template v-else>
       <h1><b>{{ editsWords(review.entries.length) }}</b></h1>

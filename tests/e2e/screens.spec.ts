@@ -18,7 +18,7 @@ const OPENED: readonly [path: string, open: (page: Page) => Promise<void>][] = [
   }],
   ['/rules', page => page.getByRole('button', { name: /Quiet bench/ }).click()],
 ]
-const PAGES = ['/', '/?device=press-laptop', '/devices', '/hours', '/lists', '/rules', '/review', '/proof', '/place']
+const PAGES = ['/', '/?device=press-laptop', '/devices', '/hours', '/lists', '/rules', '/review', '/proof', '/revisions', '/place']
 
 for (const [scheme, width, height] of [['light', 1280, 800], ['dark', 1280, 800], ['light', 390, 844]] as const) {
   test(`axe finds nothing, and nothing scrolls sideways: ${scheme}, ${width} pixels wide`, async ({ signedIn: page, place }) => {

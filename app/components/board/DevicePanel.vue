@@ -28,6 +28,7 @@ const days = computed(() => [
   { name: board.day === board.today ? 'Today' : weekdayWords(board.axis.from, network.zone).slice(0, 3), axis: board.axis, segments: props.today },
   { name: weekdayWords(tomorrow.value.from, network.zone).slice(0, 3), axis: tomorrow.value, segments: later.value?.[0]?.segments ?? [] },
 ])
+const own = computed(() => network.sightings.some(({ yours, mac }) => yours && props.row.macs.includes(mac)))
 const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until - board.axis.from) * 200)
 </script>
 
@@ -45,7 +46,7 @@ const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until 
       </div>
     </div>
     <DeviceTrace :subject="row.subject" />
-    <OverrideActs v-if="row.subject.device" :device="row.subject.device" :name="row.name" :standing="standing" />
+    <OverrideActs v-if="row.subject.device && standing.because?.kind !== 'shielded'" :key="row.key" :who="{ devices: [row.subject.device], groups: [] }" :name="row.name" :next="standing.until" :own="own" />
     <DeviceEvidence :macs="row.macs" />
   </aside>
 </template>

@@ -1,56 +1,103 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Moment } from '../../../core/decision/moment.ts'
-import { instantText } from '../../../core/time/instant.ts'
-import type { Effect } from '../../../core/policy/types.ts'
+import { instantText, readInstant } from '../../../core/time/instant.ts'
+import { readSpoken } from '../../../core/time/spoken.ts'
+import type { Effect, Override } from '../../../core/policy/types.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { overridesOf } from './overrides.ts'
+import { lengthWords, whenWords } from '../../words/time.ts'
 
-/** Quick exceptions for one device: they count at once and end by themselves. */
-const props = defineProps<{ device: string, name: string, standing: Moment }>()
+/** Quick exceptions for one device or one group: they count at once and end by themselves. */
+const props = withDefaults(defineProps<{
+  who: { readonly devices: readonly string[], readonly groups: readonly string[] }
+  name: string
+  /** When its state changes next by itself, in seconds; `null` where that is not known. */
+  next?: number | null
+  /** Whether it is the machine that the page is shown on: cutting that off asks first. */
+  own?: boolean
+}>(), { next: null, own: false })
 const [network, moment] = [useNetwork(), useMoment()]
 const toast = useToast()
 const busy = ref(false)
-const running = computed(() => overridesOf(network.live!.policy, { device: props.device, mac: null })
-  .find(({ at, who }) => who.devices.length === 1 && at.from <= moment.now && moment.now < at.until))
-/** Whether this is the machine that the page is shown on: cutting that off asks first. */
-const own = computed(() => network.draft!.devices.some(({ id, adapters }) => id === props.device && adapters.some(({ mac }) => network.sightings.some(sighting => sighting.yours && sighting.mac === mac))))
 const asking = ref(false)
-const shielded = computed(() => props.standing.because?.kind === 'shielded')
+const same = (a: readonly string[], b: readonly string[]) => a.length === b.length && a.every(one => b.includes(one))
+const running = computed(() => network.live!.policy.overrides.find(({ who, from, until }) => same(who.devices, props.who.devices) && same(who.groups, props.who.groups) && !who.everyone
+  && readInstant(from)! <= moment.now && (until === null || moment.now < readInstant(until)!)))
 
-async function act(words: string, work: () => Promise<unknown>) {
+const MINUTES = [15, 30, 60, 120, 240, 480, 1440]
+/** For how long: minutes, until the next change by itself, until a typed time, or until it is lifted. */
+const length = ref<number | 'next' | 'time' | 'lifted'>(30)
+const text = ref('')
+const typed = computed(() => {
+  const at = readSpoken(text.value, network.zone, moment.now)
+  return at !== null && at > moment.now ? at : null
+})
+const words = computed(() => {
+  if (typeof length.value === 'number') return `for ${lengthWords(length.value * 60)}`
+  if (length.value === 'next') return 'until the next change'
+  return length.value === 'lifted' ? 'until lifted' : typed.value === null ? 'until …' : `until ${whenWords(typed.value, moment.now, network.zone)}`
+})
+const blocked = computed(() => busy.value || (length.value === 'time' && typed.value === null))
+
+async function act(said: string, work: () => Promise<unknown>) {
   busy.value = true
   try {
     await work()
-    toast.add({ title: words })
+    toast.add({ title: said })
   } catch (error) {
     toast.add({ title: wordsOf(error), color: 'error' })
   } finally {
     busy.value = false
   }
 }
-function override(effect: Effect, minutes: number) {
+function override(effect: Effect) {
+  asking.value = false
   const now = Math.floor(Date.now() / 1000)
-  const who = { devices: [props.device] }
-  return act(`${props.name} is ${effect === 'allow' ? 'open' : 'cut off'} for ${minutes} minutes.`, () =>
-    callApi('POST', '/api/overrides', { effect, who, from: instantText(now), until: instantText(now + minutes * 60) }))
+  const ends = { next: props.next, time: typed.value, lifted: null }
+  const until = typeof length.value === 'number' ? now + length.value * 60 : ends[length.value]
+  return act(`${props.name} is ${effect === 'allow' ? 'open' : 'cut off'} ${words.value}.`, () =>
+    callApi('POST', '/api/overrides', { effect, who: props.who, from: instantText(now), until: until === null ? null : instantText(until) }))
 }
-const lift = () => act('The override is lifted.', () => callApi('DELETE', `/api/overrides/${encodeURIComponent(running.value!.id)}`))
+const path = (one: Override) => `/api/overrides/${encodeURIComponent(one.id)}`
+const lift = () => act('The override is lifted.', () => callApi('DELETE', path(running.value!)))
+/** Moves the end of the running override by minutes, `null` = until it is lifted. */
+function move(event: Event) {
+  const menu = event.target as HTMLSelectElement
+  const minutes = menu.value
+  menu.value = ''
+  const until = minutes === 'lifted' ? null : instantText(readInstant(running.value!.until ?? instantText(Math.floor(moment.now)))! + Number(minutes) * 60)
+  return act(until === null ? 'The override stays until it is lifted.' : `The override ends ${whenWords(readInstant(until)!, moment.now, network.zone)}.`, () => callApi('PUT', path(running.value!), { until }))
+}
 </script>
 
 <template>
-  <div v-if="!shielded" class="acts">
-    <UButton v-if="running" size="xs" :loading="busy" @click="lift">Lift the override</UButton>
+  <div class="acts">
+    <template v-if="running">
+      <UButton size="xs" :loading="busy" @click="lift">Lift the override</UButton>
+      <select aria-label="Change its end" :disabled="busy" @change="move">
+        <option value="">{{ running.until ? `${lengthWords(readInstant(running.until)! - moment.now)} left` : 'until lifted' }}</option>
+        <option v-for="minutes in [15, 30, 60, 240]" :key="minutes" :value="minutes">{{ lengthWords(minutes * 60) }} more</option>
+        <option v-if="running.until && readInstant(running.until)! - moment.now > 900" value="-15">15 min less</option>
+        <option v-if="running.until" value="lifted">until I lift it</option>
+      </select>
+    </template>
     <template v-else>
-      <UButton size="xs" :loading="busy" @click="override('allow', 30)">Open for 30 min</UButton>
-      <UButton size="xs" variant="outline" color="neutral" :disabled="busy" @click="own && !asking ? asking = true : (asking = false, override('block', 30))">{{ asking ? 'Cut it off all the same' : 'Cut off for 30 min' }}</UButton>
+      <UButton size="xs" :loading="busy" :disabled="blocked" @click="override('allow')">Open {{ words }}</UButton>
+      <UButton size="xs" variant="outline" color="neutral" :disabled="blocked" @click="own && !asking ? asking = true : override('block')">{{ asking ? 'Cut it off all the same' : `Cut off ${words}` }}</UButton>
+      <select v-model="length" aria-label="For how long">
+        <option v-for="minutes in MINUTES" :key="minutes" :value="minutes">{{ lengthWords(minutes * 60) }}</option>
+        <option v-if="next !== null && next > moment.now" value="next">until the next change</option>
+        <option value="time">until a time…</option>
+        <option value="lifted">until I lift it</option>
+      </select>
+      <input v-if="length === 'time'" v-model="text" aria-label="Until when" placeholder="21:30, tomorrow 7am" :aria-invalid="text !== '' && typed === null">
       <p v-if="asking" class="soft" role="alert">You are using this machine right now. Kairostat stays within its reach, the internet does not. <button type="button" class="link" @click="asking = false">Leave it open</button></p>
     </template>
   </div>
 </template>
 
 <style scoped>
-.acts { display: flex; gap: 6px; flex-wrap: wrap; }
+.acts { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; margin-top: 14px; }
+select, input { background: var(--paper); border: 1px solid var(--line); border-radius: 99px; padding: 2px 8px; font-size: 12px; max-width: 140px; }
 </style>

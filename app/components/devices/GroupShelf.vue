@@ -6,6 +6,7 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../words/rule.ts'
+import OverrideActs from '../board/OverrideActs.vue'
 import InUse from '../shell/InUse.vue'
 import { DRAGGED } from './newcomers.ts'
 
@@ -15,6 +16,10 @@ const { busy, trouble, inUse, put, remove } = useDraft()
 /** How many members of a group are shown until one asks for all. */
 const FOLDED = 8
 const unfolded = ref<string | null>(null)
+/** The group for which one chooses an override. */
+const quick = ref<string | null>(null)
+/** An override names what is live; a group that is in the draft only is not yet. */
+const isLive = ({ id }: Group) => network.live!.policy.groups.some(group => group.id === id)
 const over = ref<string | null>(null)
 const name = ref('')
 const renamed = ref<{ id: string, name: string } | null>(null)
@@ -62,6 +67,8 @@ async function takeOut(group: Group, instead?: string | null) {
           <button type="button" class="link act" :aria-label="`Rename ${group.name}`" @click="renamed = { id: group.id, name: group.name }">rename</button>
           <button type="button" class="link act" :aria-label="`Take out ${group.name}`" :disabled="busy" @click="takeOut(group)">take out</button>
         </template>
+        <button v-if="isLive(group)" type="button" class="link act" :aria-label="`Open or cut off ${group.name}`" :aria-expanded="quick === group.id" @click="quick = quick === group.id ? null : group.id">for now…</button>
+        <OverrideActs v-if="quick === group.id" :who="{ devices: [], groups: [group.id] }" :name="group.name" />
         <p class="soft">{{ rules.length === 0 ? 'No rule that names it is in force.' : `Subject to ${listWords(rules)}.` }}</p>
         <span v-for="device in unfolded === group.id || members.length <= FOLDED + 2 ? members : members.slice(0, FOLDED)" :key="device.id" class="member">{{ device.name }}<button type="button" :aria-label="`Take ${device.name} out of ${group.name}`" @click="leave(group, device.id)">×</button></span>
         <button v-if="members.length > FOLDED + 2" type="button" class="link fold" @click="unfolded = unfolded === group.id ? null : group.id">{{ unfolded === group.id ? 'fold' : `and ${members.length - FOLDED} more` }}</button>

@@ -32,7 +32,7 @@ const standing = computed(() => {
       <b>{{ editsWords(review.entries.length) }}</b>
       <span class="soft effect">{{ review.changes ? effectWords(review.changes) : 'Working out what they change…' }}</span>
     </template>
-    <span class="soft standing" data-testid="standing" :title="network.gateway?.status?.digest ?? undefined">{{ standing }}</span>
+    <NuxtLink to="/revisions" class="soft standing" data-testid="standing" :title="network.gateway?.status?.digest ?? undefined">{{ standing }}</NuxtLink>
     <span class="go">
       <UButton v-if="network.steps.undo !== null" size="sm" variant="ghost" color="neutral" @click="walk('undo')">Undo</UButton>
       <UButton v-if="network.steps.redo !== null" size="sm" variant="ghost" color="neutral" @click="walk('redo')">Redo</UButton>

@@ -1,0 +1,54 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import type { FileFault } from '../../../core/formats/policy-file.ts'
+import { saveFile } from '../../composables/saveFile.ts'
+import { useDraft } from '../../composables/useDraft.ts'
+import { useNetwork } from '../../stores/network.ts'
+
+/** The whole policy of the draft as a file, and a file as the draft: nothing changes where it has a fault. */
+const network = useNetwork()
+const { busy, trouble, tell, send } = useDraft()
+const faults = ref<readonly FileFault[]>([])
+const over = ref(false)
+const name = ref('')
+// The reader of YAML is large, and seldom wanted: loaded when it is.
+const format = () => import('../../../core/formats/policy-file.ts')
+
+async function save(form: 'json' | 'yaml') {
+  const { writePolicyFile } = await format()
+  saveFile(`policy.${form}`, form === 'json' ? 'application/json' : 'application/yaml', writePolicyFile(network.draft!, form))
+}
+async function open(file: File | undefined) {
+  if (!file) return
+  const { readPolicyFile, writePolicyFile } = await format()
+  const result = readPolicyFile(await file.text())
+  name.value = file.name
+  faults.value = 'faults' in result ? result.faults : []
+  if ('faults' in result) return
+  const made = await send<{ step: number | null }>('PUT', '/api/draft', JSON.parse(writePolicyFile(result.policy, 'json')))
+  if (made) tell(made.step === null ? 'The draft says what the file says already.' : `The draft says what ${file.name} says.`, made.step)
+}
+</script>
+
+<template>
+  <div class="policy" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false, open($event.dataTransfer?.files[0])">
+    <p>
+      The whole policy of the draft as a file: <button type="button" class="link" @click="save('json')">JSON</button>, <button type="button" class="link" @click="save('yaml')">YAML</button>.
+      A file as the draft, which counts for nothing until it is put live: <label class="link">choose one<input type="file" class="file" :disabled="busy" @change="open(($event.target as HTMLInputElement).files?.[0])"></label>, or drop it here.
+    </p>
+    <div v-if="faults.length > 0" class="trouble" role="alert">
+      <p>{{ name }} is not taken in, and nothing has changed:</p>
+      <ul><li v-for="(fault, index) in faults.slice(0, 50)" :key="index">Line {{ fault.line }}: {{ fault.path }} {{ fault.message }}.</li></ul>
+      <p v-if="faults.length > 50">and {{ faults.length - 50 }} more.</p>
+    </div>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+  </div>
+</template>
+
+<style scoped>
+.policy { border: 1px dashed transparent; padding: 4px 0; margin: 10px 0; }
+.policy.over { border-color: var(--needle); }
+.link:focus-within { outline: 2px solid var(--needle); outline-offset: 2px; }
+.file { position: absolute; width: 1px; height: 1px; opacity: 0; }
+.trouble { color: var(--needle-text); margin-top: 6px; }
+</style>

@@ -1,0 +1,120 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef, watch } from 'vue'
+import type { Policy } from '../../core/policy/types.ts'
+import { readInstant } from '../../core/time/instant.ts'
+import type { GatewayAnswer, RevisionAnswer } from '../../shared/answers.ts'
+import PolicyDifference from '../components/review/PolicyDifference.vue'
+import PolicyFile from '../components/review/PolicyFile.vue'
+import { callApi, wordsOf } from '../composables/useApi.ts'
+import { useDraft } from '../composables/useDraft.ts'
+import { useMoment } from '../stores/moment.ts'
+import { useNetwork } from '../stores/network.ts'
+import { clockOf, dayWords } from '../words/time.ts'
+
+useHead({ title: 'Kairostat: revisions' })
+const [network, moment] = [useNetwork(), useMoment()]
+const { tell, send, busy, trouble } = useDraft()
+const toast = useToast()
+const list = shallowRef<readonly RevisionAnswer[] | null>(null)
+const policies = shallowRef<ReadonlyMap<number, Policy>>(new Map())
+const failed = ref('')
+/** The two that are compared: a revision's number, or 0 for the draft. */
+const compared = ref<{ before: number, after: number } | null>(null)
+/** The revision that is asked about once more before it is put live again. */
+const asked = ref<number | null>(null)
+
+watch(() => network.live?.digest, async () => {
+  try {
+    list.value = await callApi('GET', '/api/revisions')
+  } catch (error) {
+    failed.value = wordsOf(error)
+  }
+}, { immediate: true })
+watch(compared, async (pair) => {
+  for (const number of pair ? [pair.before, pair.after] : []) {
+    if (number === 0 || policies.value.has(number)) continue
+    const policy = await askFor(number)
+    if (policy) policies.value = new Map([...policies.value, [number, policy]])
+  }
+}, { deep: true })
+async function askFor(number: number): Promise<Policy | null> {
+  try {
+    return await callApi<Policy>('GET', `/api/revisions/${number}`)
+  } catch (error) {
+    failed.value = wordsOf(error)
+    return null
+  }
+}
+const policyOf = (number: number) => number === 0 ? network.draft : policies.value.get(number) ?? null
+const pair = computed(() => {
+  const [before, after] = compared.value ? [policyOf(compared.value.before), policyOf(compared.value.after)] : []
+  return before && after ? { before, after } : null
+})
+const when = (text: string) => `${dayWords(readInstant(text)!, moment.now, network.zone)}, ${clockOf(readInstant(text)!, network.zone)}`
+const headline = computed(() => {
+  const [latest] = list.value ?? []
+  return latest ? `Revision ${latest.number} is live, put there on ${when(latest.createdAt)} by ${latest.author}.` : 'Nothing has been put live yet.'
+})
+async function putAgain(number: number) {
+  const done = await send<{ number: number, gateway: GatewayAnswer }>('POST', '/api/revisions', { note: `Revision ${number} again`, again: number })
+  asked.value = null
+  if (done) toast.add({ title: `Revision ${done.number} says what revision ${number} said, and ${done.gateway.state === 'in-force' ? 'is in force' : 'goes to the gateway as soon as it answers'}.` })
+}
+async function takeIn(number: number) {
+  const policy = policies.value.get(number) ?? await askFor(number)
+  const made = policy && await send<{ step: number | null }>('PUT', '/api/draft', { ...policy, overrides: [] })
+  if (made) tell(made.step === null ? 'The draft says that already.' : `The draft says what revision ${number} said.`, made.step)
+}
+</script>
+
+<template>
+  <section aria-label="Revisions">
+    <h1><b>{{ headline }}</b></h1>
+    <PolicyFile />
+    <p v-if="failed || trouble" class="trouble" role="alert">{{ failed || trouble }}</p>
+    <p v-if="list === null && !failed" class="soft" role="status">Asking for what was live…</p>
+    <ol v-else-if="list">
+      <li v-for="(revision, index) in list" :key="revision.number">
+        <div class="row">
+          <span class="number serif">{{ revision.number }}</span>
+          <span>{{ when(revision.createdAt) }}<span class="soft"> by {{ revision.author }}</span></span>
+          <span class="serif note">{{ revision.note }}</span>
+          <span class="acts">
+            <button v-if="index < list.length - 1" type="button" class="link" @click="compared = { before: list[index + 1]!.number, after: revision.number }">what it changed</button>
+            <button type="button" class="link" @click="compared = { before: revision.number, after: 0 }">against the draft</button>
+            <button type="button" class="link" :disabled="busy" @click="takeIn(revision.number)">take into the draft</button>
+            <button v-if="index > 0" type="button" class="link" :disabled="busy" @click="asked = revision.number">put live again</button>
+          </span>
+        </div>
+        <p v-if="asked === revision.number" class="leaf ask" role="alert">
+          What revision {{ revision.number }} said counts again at once, on all devices it names; the draft stays as it is.
+          <UButton size="xs" :loading="busy" @click="putAgain(revision.number)">Put it live</UButton> <UButton size="xs" variant="ghost" color="neutral" @click="asked = null">Leave it</UButton>
+        </p>
+      </li>
+    </ol>
+    <section v-if="compared && list" aria-label="Comparison" class="leaf compared">
+      <h2>
+        From <select v-model="compared.before" aria-label="Compare from"><option v-for="{ number } in list" :key="number" :value="number">revision {{ number }}</option><option :value="0">the draft</option></select>
+        to <select v-model="compared.after" aria-label="Compare to"><option v-for="{ number } in list" :key="number" :value="number">revision {{ number }}</option><option :value="0">the draft</option></select>
+        <button type="button" class="link close" @click="compared = null">close</button>
+      </h2>
+      <PolicyDifference v-if="pair" :before="pair.before" :after="pair.after" />
+      <p v-else class="soft" role="status">Asking for what they said…</p>
+    </section>
+  </section>
+</template>
+
+<style scoped>
+ol { border-top: 1px solid var(--line); margin-top: 14px; }
+li { border-bottom: 1px solid var(--line); }
+.row { display: grid; grid-template-columns: 28px 210px minmax(0, 1fr) auto; gap: 4px 16px; align-items: baseline; padding: 8px; }
+.number { font-size: 16px; color: var(--soft); }
+.note { font-size: 15px; }
+.acts { display: flex; flex-wrap: wrap; gap: 4px 16px; }
+.ask { padding: 10px 14px; margin: 0 0 8px 44px; }
+.compared { padding: 14px 18px; margin-top: 18px; }
+h2 select { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 2px 8px; font: inherit; font-size: 16px; }
+.close { float: right; font: 400 13px var(--font-sans); }
+.trouble { color: var(--needle-text); }
+@media (max-width: 760px) { .row { grid-template-columns: 28px minmax(0, 1fr); } .note, .acts { grid-column: 2; } }
+</style>
