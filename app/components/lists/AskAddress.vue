@@ -30,8 +30,9 @@ const inForce = (rule: Rule) => times.value(rule.when).length > 0
     <div v-if="read" role="status">
       <p v-if="'fault' in read" class="fault">{{ read.fault }}</p>
       <template v-else-if="catches">
-        <p class="serif say">{{ sentence }} {{ catches.rules.length === 0 ? 'No rule speaks of it in particular' : 'These rules speak of it' }}{{ catches.internetRules.length > 0 ? `${catches.rules.length === 0 ? ';' : ', besides'} ${listWords(catches.internetRules.map(rule => rule.name))} on the whole internet.` : '.' }}</p>
+        <p class="serif say">{{ sentence }} {{ catches.rules.length === 0 ? 'No rule speaks of it in particular.' : 'These rules speak of it:' }}</p>
         <ol><li v-for="rule in catches.rules" :key="rule.id" :class="{ resting: !inForce(rule) }"><RuleSentence :rule="rule" :policy="network.draft!" /> <span class="soft">{{ rule.name }}{{ inForce(rule) ? ', in force' : ', not in force then' }}</span></li></ol>
+        <p v-if="catches.internetRules.length > 0" class="soft">The whole internet, and so it too, is meant by {{ listWords(catches.internetRules.map(rule => rule.name)) }}.</p>
       </template>
     </div>
   </div>
