@@ -1,0 +1,64 @@
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import { instants, policies, policyOf } from '../../tests/support/arbitraries.ts'
+import { demoDocument } from '../../server/demo/policy.ts'
+import { compile, subjectOfMac } from '../decision/compile.ts'
+import { verdictAt } from '../decision/moment.ts'
+import { readDestination, type Destination } from '../destination/destination.ts'
+import { readInstant } from '../time/instant.ts'
+import { policyFindings } from './rules.ts'
+
+const NOW = readInstant('2026-11-23T12:00:00Z')!
+const device = (id: string, last: number, more = {}) => ({ id, name: id, adapters: [{ mac: `02:5e:10:00:00:0${last}`, medium: 'wifi' }], ...more })
+const rule = (id: string, effect: string, who: object, what: object, when: object = { always: true }, more = {}) => ({ id, name: id, effect, who, what, when, ...more })
+const [INTERNET, TILL, ALL] = [{ internet: true }, { devices: ['till'] }, { groups: ['shop'] }]
+const findings = (rules: object[], more: object = {}) => policyFindings(policyOf({
+  kairostat: 1, place: { name: 'B', timeZone: 'Europe/Lisbon' }, devices: [device('till', 1), device('kiosk', 2), device('safe', 3, { shielded: true })], groups: [{ id: 'shop', name: 'Shop', members: ['till', 'kiosk'] }],
+  schedules: [{ id: 'day', name: 'Day', week: '08:00-18:00' }, { id: 'noon', name: 'Noon', week: '12:00-13:00' }, { id: 'never', name: 'Never', week: 'off' }],
+  siteLists: [{ id: 'wiki', name: 'Wiki', entries: ['wiki.example', '203.0.113.0/24'] }], apps: [{ id: 'reel', name: 'Reel', category: 'video', sites: ['reel.example'], services: ['udp/3478-3481'] }],
+  rules: [...rules, rule('rest', 'block', { ...ALL, everyone: true }, { siteLists: ['wiki'], apps: ['reel'] }, { schedules: ['day', 'noon', 'never'] }, { enabled: false })], ...more,
+}), NOW).map(finding => Object.values(finding).flat().join(' '))
+
+describe('findings about rules', () => {
+  test.each<[string, object[], string[]]>([
+    ['a ban of everything before what it closes already', [rule('all', 'block', ALL, INTERNET), rule('reel', 'block', TILL, { apps: ['reel'] })], ['never-decides reel all']],
+    ['a name under a name, a narrower block, port and word', [rule('wide', 'block', ALL, { sites: ['wiki.example', '203.0.113.0/24'], keywords: ['stream'], services: ['tcp/20-30'] }), rule('narrow', 'allow', TILL, { sites: ['de.wiki.example', '203.0.113.9', 'livestream.example'], keywords: ['streams'], services: ['tcp/21@198.51.100.0/24'] }), rule('last', 'block', ALL, INTERNET)], ['never-decides narrow wide']],
+    ['one name more, and it decides', [rule('wide', 'block', ALL, { siteLists: ['wiki'] }), rule('narrow', 'block', TILL, { siteLists: ['wiki'], sites: ['other.example'] })], []],
+    ['earlier ones that decide only at some of its times, or for some of its devices', [rule('noon', 'block', ALL, INTERNET, { schedules: ['noon'] }), rule('till', 'block', TILL, INTERNET, { schedules: ['day'] }), rule('shop', 'block', ALL, INTERNET, { schedules: ['day'] })], []],
+    ['earlier ones that decide at all of its times, in turn', [rule('noon', 'block', ALL, INTERNET, { schedules: ['noon'] }), rule('else', 'block', ALL, INTERNET, { schedules: ['noon'], outside: true }), rule('till', 'block', TILL, INTERNET)], ['never-decides till noon else']],
+    ['hours that never come, and a date that is past', [rule('off', 'block', TILL, INTERNET, { schedules: ['never'] }), rule('past', 'block', ALL, INTERNET, { from: '2026-05-01T10:00', until: '2026-05-01T12:00' })], ['never-in-force off', 'never-in-force past']],
+    ['nobody, all of them excepted, only a shielded one', [rule('nobody', 'block', {}, INTERNET), rule('excepted', 'block', { ...ALL, except: { groups: ['shop'] } }, INTERNET), rule('safe', 'block', { devices: ['safe'] }, INTERNET), rule('all', 'block', ALL, INTERNET)], ['meets-nobody nobody', 'meets-nobody excepted', 'meets-nobody safe']],
+    ['nothing that it speaks of', [rule('empty', 'block', ALL, {})], ['says-nothing empty']],
+    ['an opening before no ban; and one that is needed', [rule('open', 'allow', TILL, { siteLists: ['wiki'] }, { schedules: ['day'] }), rule('need', 'allow', { devices: ['kiosk'] }, { siteLists: ['wiki'] }), rule('ban', 'block', { devices: ['kiosk'] }, INTERNET, { schedules: ['noon'] })], ['opens-nothing open']],
+    ['the opposite for the same devices at times that meet', [rule('a', 'block', ALL, { apps: ['reel'] }, { schedules: ['noon'] }), rule('b', 'allow', ALL, { apps: ['reel'] }, { schedules: ['day'] }), rule('ban', 'block', ALL, INTERNET)], ['contradiction a b']],
+    ['the opposite for fewer devices is an exception', [rule('a', 'allow', TILL, { apps: ['reel'] }), rule('b', 'block', ALL, { apps: ['reel'] })], []],
+    ['a device of no rule', [rule('till', 'block', TILL, INTERNET)], ['no-rule kiosk']],
+  ])('%s', (_, rules, expected) => {
+    const about = expected.some(one => one.startsWith('no-rule')) ? /^unused/ : /^unused|^no-rule/
+    expect(findings(rules).filter(words => !about.test(words))).toEqual(expected)
+  })
+
+  test('what nothing uses is told, and a rule that is switched off uses what it names', () => {
+    expect(findings([]).filter(words => words.startsWith('unused'))).toEqual([])
+    expect(findings([rule('all', 'block', { everyone: true }, INTERNET)], { rules: [rule('all', 'block', { everyone: true }, INTERNET)] })).toEqual(['unused siteList wiki', 'unused app reel', 'unused schedule day', 'unused schedule noon', 'unused schedule never', 'unused group shop'])
+  })
+
+  test('the demo has those that are meant and no other', () => {
+    expect(policyFindings(policyOf(demoDocument('2026-11-28')), NOW).map(finding => Object.values(finding).flat().join(' '))).toEqual(['unused app tunecask', 'unused group flat', 'no-rule shelf-store big-screen tide-clock kitchen-speaker tomas-tablet old-laptop'])
+  })
+
+  test('a rule that is said never to decide can go without any verdict changing, nor does one that opens nothing', () => {
+    const targets = ['https://wiki.example', 'https://arena.example', 'tcp://203.0.113.9:443', 'https://livestream.clipriver.example', 'udp://b.example:53', 'https://büch.example'].map(text => readDestination(text) as Destination)
+    fc.assert(fc.property(policies, instants, (policy, at) => {
+      const bare = { ...policy, overrides: [] }
+      const idle = policyFindings(bare, at).flatMap(finding => ['never-decides', 'never-in-force', 'meets-nobody', 'says-nothing', 'opens-nothing'].includes(finding.kind) && 'rule' in finding ? [finding.rule] : [])
+      const [whole, less] = [compile(bare), compile({ ...bare, rules: bare.rules.filter(({ id }) => id !== idle[0]) })]
+      if (idle.length === 0) return
+      for (const mac of ['02:00:5e:00:00:00', '02:00:5e:00:00:02', '02:00:5e:00:00:03', '02:5e:99:00:00:01']) {
+        for (const later of [0, 5000, 40_000, 86_400, 200_000]) {
+          for (const target of targets) expect(verdictAt(less, subjectOfMac(less, mac), at + later, target).effect).toBe(verdictAt(whole, subjectOfMac(whole, mac), at + later, target).effect)
+        }
+      }
+    }), { numRuns: 300 })
+  })
+})

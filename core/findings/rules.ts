@@ -1,0 +1,120 @@
+import canonicalize from 'canonicalize'
+import { compile, piecesOf, type Compiled } from '../decision/compile.ts'
+import type { Policy, Rule } from '../policy/types.ts'
+import { DAY } from '../time/instant.ts'
+import { isEmptyReach, reachCovers, reachOf, type Reach } from './coverage.ts'
+
+/** Something in a policy that is likely not meant. `rule`, `by` and the like are ids. */
+export type PolicyFinding =
+  /** Whenever the rule is in force, earlier ones decide everything that it speaks of; `by` are these. */
+  | { readonly kind: 'never-decides', readonly rule: string, readonly by: readonly string[] }
+  | { readonly kind: 'never-in-force', readonly rule: string }
+  | { readonly kind: 'meets-nobody', readonly rule: string }
+  | { readonly kind: 'says-nothing', readonly rule: string }
+  /** No later rule would block, for whom and when it is in force, anything at all. */
+  | { readonly kind: 'opens-nothing', readonly rule: string }
+  /** The earlier of two rules that say the opposite of the same, for the same devices, at times that meet. */
+  | { readonly kind: 'contradiction', readonly rule: string, readonly other: string }
+  | { readonly kind: 'unused', readonly part: 'siteList' | 'app' | 'schedule' | 'group', readonly id: string }
+  /** Devices that no rule speaks of. */
+  | { readonly kind: 'no-rule', readonly devices: readonly string[] }
+
+/** How far ahead rules are looked for in force, in seconds. */
+const AHEAD = 400 * DAY
+
+/**
+ * The findings of a policy as of an instant (seconds), proved over the devices, the coming 400 days and the destinations, overrides left aside: first
+ * those about rules, in their order. Rules that are switched off count for nothing, but use what they name.
+ */
+export function policyFindings(policy: Policy, now: number): PolicyFinding[] {
+  const compiled = compile({ ...policy, overrides: [] })
+  const rules = policy.rules.filter(rule => rule.enabled)
+  const scenes = scenesOf(compiled, now)
+  const reaches = rules.map(rule => reachOf(policy, rule.what))
+  const inForce = scenes.times.reduce((all, mask) => all | mask, 0n)
+  const met = scenes.people.reduce((all, mask) => all | mask, 0n)
+  const lives = livesOf(rules, reaches, scenes.together)
+  const about = rules.flatMap((rule, index): PolicyFinding[] => {
+    const bit = 1n << BigInt(index)
+    if (isEmptyReach(reaches[index]!)) return [{ kind: 'says-nothing', rule: rule.id }]
+    if ((met & bit) === 0n) return [{ kind: 'meets-nobody', rule: rule.id }]
+    if ((inForce & bit) === 0n) return [{ kind: 'never-in-force', rule: rule.id }]
+    const { decides, opens, before, together } = lives[index]!
+    if (!together) return []
+    if (!decides) return [{ kind: 'never-decides', rule: rule.id, by: rules.filter((_, at) => before & (1n << BigInt(at))).map(({ id }) => id) }]
+    return rule.effect === 'allow' && !opens ? [{ kind: 'opens-nothing', rule: rule.id }] : []
+  })
+  const spoken = new Set(about.flatMap(finding => 'rule' in finding ? [finding.rule] : []))
+  return [...about, ...contradictions(rules, scenes, spoken), ...unusedParts(policy), ...withoutRule(compiled)]
+}
+
+/** Who is included in what, when which rules are in force, and what of both comes together; every set is a mask of the enabled rules, the lowest bit the first. Each is there once. */
+interface Scenes { readonly people: readonly bigint[], readonly times: readonly bigint[], readonly together: readonly bigint[] }
+
+function scenesOf(compiled: Compiled, now: number): Scenes {
+  const { words, includes } = compiled
+  const number = (mask: Uint32Array, at: number) => Array.from({ length: words }, (_, word) => BigInt(mask[at * words + word]!) << BigInt(32 * word)).reduce((all, part) => all | part, 0n)
+  const pieces = piecesOf(compiled, now, now + AHEAD)
+  const people = [...new Set([...includes.values()].map(mask => number(mask, 0)))]
+  const times = [...new Set(Array.from({ length: pieces.edges.length - 1 }, (_, piece) => number(pieces.masks, piece)))]
+  return { people, times, together: [...new Set(people.flatMap(who => times.map(when => who & when)))] }
+}
+
+interface Life { readonly together: boolean, readonly decides: boolean, readonly opens: boolean, readonly before: bigint }
+
+/** What becomes of each rule over all scenes: whether it is ever in force for somebody, decides something, lets something through that is blocked after it; and which rules stand before it. */
+function livesOf(rules: readonly Rule[], reaches: readonly Reach[], scenes: readonly bigint[]): Life[] {
+  const internet = rules.reduce((mask, { what }, index) => what.internet ? mask | 1n << BigInt(index) : mask, 0n)
+  const blocks = rules.reduce((mask, { effect }, index) => effect === 'block' ? mask | 1n << BigInt(index) : mask, 0n)
+  const covered = rules.map(() => new Map<bigint, boolean>())
+  return rules.map((rule, index) => {
+    const bit = 1n << BigInt(index)
+    let [together, decides, opens, before] = [false, false, false, 0n]
+    for (const scene of scenes) {
+      if ((scene & bit) === 0n) continue
+      together = true
+      if (decides && (opens || rule.effect === 'block')) break
+      const earlier = scene & (bit - 1n)
+      before |= earlier
+      if ((earlier & internet) !== 0n) continue
+      if (!covered[index]!.has(earlier)) covered[index]!.set(earlier, reachCovers(reaches.filter((_, at) => earlier & (1n << BigInt(at))), reaches[index]!))
+      if (covered[index]!.get(earlier)) continue
+      decides = true
+      opens ||= (scene & blocks & ~((bit << 1n) - 1n)) !== 0n
+    }
+    return { together, decides, opens, before }
+  })
+}
+
+function contradictions(rules: readonly Rule[], { people, together }: Scenes, spoken: ReadonlySet<string>): PolicyFinding[] {
+  const same = new Map<string, number[]>()
+  rules.forEach(({ what }, index) => same.set(canonicalize(what)!, [...same.get(canonicalize(what)!) ?? [], index]))
+  return [...same.values()].flatMap(list => list.flatMap((first, at) => list.slice(at + 1).flatMap((second): PolicyFinding[] => {
+    const [one, other] = [rules[first]!, rules[second]!]
+    const both = (1n << BigInt(first)) | (1n << BigInt(second))
+    if (one.effect === other.effect || spoken.has(one.id) || spoken.has(other.id)) return []
+    // An exception meets fewer than the ban that stands after it; a contradiction meets the same.
+    if (people.some(who => (who & both) !== 0n && (who & both) !== both)) return []
+    return together.some(scene => (scene & both) === both) ? [{ kind: 'contradiction', rule: one.id, other: other.id }] : []
+  })))
+}
+
+function unusedParts(policy: Policy): PolicyFinding[] {
+  const used = <T>(of: (rule: Rule) => readonly T[]) => new Set(policy.rules.flatMap(of))
+  const lists = used(({ what }) => what.siteLists)
+  const [apps, categories] = [used(({ what }) => what.apps), used(({ what }) => what.categories)]
+  const schedules = used(({ when }) => 'schedules' in when ? when.schedules : [])
+  const groups = used(({ who }) => [...who.groups, ...who.except.groups])
+  const finding = (part: 'siteList' | 'app' | 'schedule' | 'group') => ({ id }: { id: string }): PolicyFinding => ({ kind: 'unused', part, id })
+  return [
+    ...policy.siteLists.filter(({ id }) => !lists.has(id)).map(finding('siteList')),
+    ...policy.apps.filter(({ id, category }) => !apps.has(id) && !categories.has(category)).map(finding('app')),
+    ...policy.schedules.filter(({ id }) => !schedules.has(id)).map(finding('schedule')),
+    ...policy.groups.filter(({ id }) => !groups.has(id)).map(finding('group')),
+  ]
+}
+
+function withoutRule({ policy, includes, shielded }: Compiled): PolicyFinding[] {
+  const devices = policy.devices.filter(({ id }) => !shielded.has(id) && includes.get(id)!.every(word => word === 0)).map(({ id }) => id)
+  return policy.rules.length === 0 || devices.length === 0 ? [] : [{ kind: 'no-rule', devices }]
+}
