@@ -18,6 +18,9 @@ export interface RevisionAnswer { readonly number: number, readonly digest: stri
 /** `GET /api/sightings`: every address that was ever seen, the latest first, with its maker where the IEEE registry knows it, whether it was left alone, and whether it is the machine that asks. */
 export type SightingAnswer = Sighting & { readonly maker: string | null, readonly leftAlone: boolean, readonly yours: boolean }
 
+/** `GET /api/asides`: the findings that were set aside, by their marks, with the reason and by whom. */
+export interface AsideAnswer { readonly mark: string, readonly reason: string, readonly author: string }
+
 /** `GET /api/draft/steps`: the edit of the draft that can be undone and the one that can be redone, by number. */
 export interface StepsAnswer { readonly undo: number | null, readonly redo: number | null }
 

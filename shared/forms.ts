@@ -61,6 +61,8 @@ export const orderForm = object({ ids: array(string().required()).required('is m
 
 export const stepForm = object({ to: string().oneOf(['undo', 'redo'] as const, 'is neither undo nor redo').required('is missing: say undo or redo'), step: number().integer('is no whole number').required('is missing: say the number of the edit') }).noUnknown()
 
+export const asideForm = object({ reason: string().trim().max(500, 'is longer than 500 characters').required('is empty: say why it may stay') }).noUnknown()
+
 export const leaveForm = object({ leftAlone: boolean().required('is missing: say true or false') }).noUnknown()
 
 export const clockForm = object({ instant: string().nullable().defined('is missing: say an instant, or null to be in step again') }).noUnknown()

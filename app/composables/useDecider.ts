@@ -1,9 +1,10 @@
 import { onScopeDispose, shallowRef, watch, type ShallowRef } from 'vue'
 import type { DeviceChange } from '../../core/change/hours.ts'
 import type { Timeline } from '../../core/decision/timeline.ts'
+import type { PolicyFinding } from '../../core/findings/rules.ts'
 import type { Answered, Asked, Question } from '../workers/decide.ts'
 
-type AnswerOf<Q extends Question> = Q['kind'] extends 'timelines' ? Timeline[] : DeviceChange[]
+type AnswerOf<Q extends Question> = Q['kind'] extends 'timelines' ? Timeline[] : Q['kind'] extends 'findings' ? PolicyFinding[] : DeviceChange[]
 
 const waiting = new Map<number, { resolve: (answer: unknown) => void, reject: (error: Error) => void }>()
 let worker: Worker | undefined

@@ -109,7 +109,6 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
 .book { display: grid; grid-template-columns: minmax(0, 1fr) 250px; gap: 26px; align-items: start; margin-top: 18px; }
 .find { display: flex; flex-wrap: wrap; gap: 8px 14px; align-items: center; margin-bottom: 8px; }
 .find input { flex: 0 1 300px; background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 6px 14px; }
-.find input::placeholder { color: var(--soft); opacity: 1; }
 .find select { background: none; border: 0; border-bottom: 1px solid var(--line); color: var(--ink); padding: 2px; }
 .count { margin-left: auto; white-space: nowrap; }
 .look { color: var(--ochre); margin-bottom: 8px; }

@@ -63,7 +63,6 @@ const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.nam
 .head { display: flex; flex-wrap: wrap; gap: 8px 20px; align-items: center; justify-content: space-between; }
 .empty { margin-top: 16px; max-width: 52ch; }
 .find { margin-top: 12px; width: 300px; max-width: 100%; background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 6px 14px; }
-.find::placeholder { color: var(--soft); opacity: 1; }
 ul { margin-top: 14px; border-top: 1px solid var(--line); }
 li { border-bottom: 1px solid var(--line); }
 .row { display: grid; grid-template-columns: 180px minmax(0, 1fr) auto; gap: 4px 16px; width: 100%; padding: 9px 8px; text-align: left; cursor: pointer; align-items: baseline; }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { GatewayAnswer } from '../../shared/answers.ts'
+import FindingList from '../components/findings/FindingList.vue'
 import DayTicks from '../components/review/DayTicks.vue'
 import WeekChange from '../components/review/WeekChange.vue'
 import { callApi, wordsOf } from '../composables/useApi.ts'
@@ -61,6 +62,7 @@ const doneWords = computed(() => {
       <h1><b>{{ editsWords(review.entries.length) }}</b></h1>
       <p class="soft" aria-live="polite">{{ review.changes ? effectWords(review.changes) : 'Working out what they change…' }}</p>
       <ul class="entries"><li v-for="entry in review.entries" :key="entry.kind + entry.id" class="serif">{{ entryWords(entry) }}</li></ul>
+      <FindingList />
       <form class="live" @submit.prevent="putLive">
         <label>A note, if you like<input v-model="note" maxlength="500"></label>
         <UButton type="submit" size="lg" class="px-6" :loading="busy">Put live</UButton>

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import { covers } from '../../core/time/ranges.ts'
 import { timesWithin } from '../../core/decision/candidate.ts'
 import { DAY } from '../../core/time/instant.ts'
+import FindingList from '../components/findings/FindingList.vue'
 import RuleEditor from '../components/rules/RuleEditor.vue'
 import RuleSentence from '../components/rules/RuleSentence.vue'
 import WeekStrip from '../components/rules/WeekStrip.vue'
@@ -70,6 +71,7 @@ const count = computed(() => rows.value.filter(row => row.inForce).length)
       <UButton size="sm" variant="outline" color="neutral" @click="chosen = 'new'">New rule</UButton>
     </div>
     <p class="soft">They are asked from top to bottom; the first that speaks of a place decides, so an exception stands before the ban. <span id="order-help">Drag one to move it, or use Alt and the arrow keys.</span></p>
+    <FindingList />
     <p v-if="moving" class="leaf moving" role="status">{{ orderWords }} <span class="soft">Enter lets go, Escape leaves it where it was.</span></p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <RuleEditor v-if="chosen === 'new'" :rule="NEW_RULE" :is-new="true" @done="chosen = null" />

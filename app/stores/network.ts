@@ -2,12 +2,13 @@ import { defineStore } from 'pinia'
 import { computed, onScopeDispose, ref, shallowRef } from 'vue'
 import type { Policy } from '../../core/policy/types.ts'
 import type { Evidence } from '../../gateway/protocol.ts'
-import type { GatewayAnswer, LiveAnswer, SightingAnswer, StepsAnswer, Topic } from '../../shared/answers.ts'
+import type { AsideAnswer, GatewayAnswer, LiveAnswer, SightingAnswer, StepsAnswer, Topic } from '../../shared/answers.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 
 /** What the server knows of the network, kept up to date by its events. Policies are plain data, so that a worker can take them. */
 export const useNetwork = defineStore('network', () => {
   const draft = shallowRef<Policy | null>(null)
+  const asides = shallowRef<readonly AsideAnswer[]>([])
   const steps = shallowRef<StepsAnswer>({ undo: null, redo: null })
   const live = shallowRef<LiveAnswer | null>(null)
   const gateway = shallowRef<GatewayAnswer | null>(null)
@@ -21,7 +22,7 @@ export const useNetwork = defineStore('network', () => {
   // It changes every second, so it is asked for only while something on the screen shows it.
   let readers = 0
   const ask: Record<Exclude<Topic, 'session'>, () => Promise<void>> = {
-    draft: async () => { [draft.value, steps.value] = await Promise.all([callApi<Policy>('GET', '/api/draft'), callApi<StepsAnswer>('GET', '/api/draft/steps')]) },
+    draft: async () => { [draft.value, steps.value, asides.value] = await Promise.all([callApi<Policy>('GET', '/api/draft'), callApi<StepsAnswer>('GET', '/api/draft/steps'), callApi<AsideAnswer[]>('GET', '/api/asides')]) },
     live: async () => { live.value = await callApi('GET', '/api/live') },
     gateway: async () => { gateway.value = await callApi('GET', '/api/gateway') },
     sightings: async () => { sightings.value = await callApi('GET', '/api/sightings') },
@@ -72,5 +73,5 @@ export const useNetwork = defineStore('network', () => {
     return () => source.close()
   }
 
-  return { draft, steps, live, gateway, sightings, evidence, trouble, ready, zone, load, walk, readEvidence, follow }
+  return { draft, steps, asides, live, gateway, sightings, evidence, trouble, ready, zone, load, walk, readEvidence, follow }
 })

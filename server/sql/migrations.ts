@@ -183,4 +183,10 @@ create table draft_step (
   changes text not null,
   undone boolean not null default false
 );
+create table finding_aside (
+  mark text primary key check (mark ~ '^[0-9a-f]{16}$'),
+  reason text not null check (reason <> ''),
+  author text not null,
+  set_at timestamptz not null default now()
+);
 ` }]

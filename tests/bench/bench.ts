@@ -1,6 +1,8 @@
 import { spawnSync } from 'node:child_process'
 import { writeFileSync } from 'node:fs'
 import { parseArgs } from 'node:util'
+import { deviceChanges } from '../../core/change/hours.ts'
+import { policyFindings } from '../../core/findings/rules.ts'
 import { compile, everyDevice } from '../../core/decision/compile.ts'
 import { momentsAt, standingsAt } from '../../core/decision/moment.ts'
 import { timelines } from '../../core/decision/timeline.ts'
@@ -61,6 +63,11 @@ figure('speed against the oracle, a device and day', oraclePerDeviceDay / (week 
 const four = compile(largePolicy({ devices: 4000, rules: 100, schedules: 20, seed: 1 }))
 figure('cost of four times the devices', median(5, () => timelines(four, everyDevice(four), MONDAY, MONDAY + WEEK)) / week, 'times', { most: 5 })
 figure('canonical text and digest of that policy', median(9, () => [canonicalText(policy), digestOf(policy)]), 'ms')
+
+const many = largePolicy({ devices: 1000, rules: 200, schedules: 20, seed: 2 })
+figure('findings of 1,000 devices and 200 rules', median(3, () => policyFindings(many, later())), 'ms', { most: 1000 })
+const changed = { ...policy, rules: policy.rules.map((rule, index) => index === 70 ? { ...rule, enabled: false } : rule) }
+figure('what a changed rule does to the week of 1,000 devices', median(5, () => deviceChanges(policy, changed, MONDAY, MONDAY + WEEK)), 'ms', { most: 300 })
 
 const file = `${process.env.BENCH_FOLDER}/policy.json`
 writeFileSync(file, canonicalText(policy))

@@ -16,12 +16,23 @@ const OPENED: readonly [path: string, open: (page: Page) => Promise<void>][] = [
     await page.getByRole('button', { name: 'Take out', exact: true }).click()
     await page.getByLabel('What to put in its place').waitFor()
   }],
-  ['/rules', page => page.getByRole('button', { name: /Quiet bench/ }).click()],
+  ['/rules', async (page) => {
+    await page.getByRole('button', { name: /unmeant/ }).click()
+    await page.getByRole('button', { name: 'set aside…' }).first().click()
+    await page.getByRole('button', { name: /No video or games/ }).click()
+  }],
+  ['/lists', async (page) => {
+    await page.getByLabel('An address to ask about').fill('reelbrook.example')
+    await page.getByRole('button', { name: /^Reelbrook/ }).click()
+  }],
+  ['/revisions', page => page.getByRole('button', { name: 'against the draft' }).first().click()],
 ]
 const PAGES = ['/', '/?device=press-laptop', '/devices', '/hours', '/lists', '/rules', '/review', '/proof', '/revisions', '/place']
 
 for (const [scheme, width, height] of [['light', 1280, 800], ['dark', 1280, 800], ['light', 390, 844]] as const) {
   test(`axe finds nothing, and nothing scrolls sideways: ${scheme}, ${width} pixels wide`, async ({ signedIn: page, place }) => {
+    // Sixteen screens are looked through, each in full.
+    test.setTimeout(240_000)
     const broken: string[] = []
     page.on('pageerror', error => broken.push(error.message))
     // What is in use is refused with 409, which the browser puts into its log by itself.

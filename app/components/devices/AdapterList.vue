@@ -66,7 +66,6 @@ b { font-weight: 500; }
 select, input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 2px 8px; color: var(--ink); }
 .more { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; margin-top: 6px; }
 .more input { flex: 0 1 300px; padding: 4px 9px; }
-.more input::placeholder { color: var(--soft); opacity: 1; }
 .fault { color: var(--needle-text); }
 .link { color: var(--soft); font-size: 12px; }
 @media (max-width: 760px) { li { grid-template-columns: minmax(0, 1fr) auto; } .about { grid-column: 1; grid-row: 2; } }

@@ -97,7 +97,6 @@ async function keep() {
 .intake.over { border-color: var(--needle); }
 label { display: block; margin-bottom: 6px; color: var(--soft); }
 textarea { width: 100%; background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 8px 10px; font: 12.5px/1.5 ui-monospace, monospace; }
-textarea::placeholder { color: var(--soft); opacity: 1; }
 .what { margin: 8px 0; }
 .from label { display: inline; }
 .file { position: absolute; width: 1px; height: 1px; opacity: 0; }

@@ -96,5 +96,4 @@ b { font-size: 16px; font-weight: 500; margin-right: 10px; }
 .member button { cursor: pointer; color: var(--soft); padding: 0 4px; }
 .fold { font-size: 12.5px; margin: 4px 4px 0; }
 input { background: var(--leaf); border: 1px solid var(--line); border-radius: 4px; padding: 4px 8px; }
-input::placeholder { color: var(--soft); opacity: 1; }
 </style>

@@ -65,7 +65,6 @@ function add() {
 .group { display: inline-flex; flex-wrap: wrap; align-items: center; gap: 6px; }
 select, input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 3px 6px; color: var(--ink); }
 input { width: 76px; }
-input::placeholder { color: var(--soft); opacity: 1; }
 button { color: var(--ink); text-decoration: underline; text-decoration-color: var(--line); text-underline-offset: 3px; cursor: pointer; padding: 2px 4px; }
 button:disabled { color: var(--soft); cursor: default; }
 .wrong { flex-basis: 100%; color: var(--needle-text); }

@@ -46,7 +46,6 @@ async function takeOut(instead?: string | null) {
 .editor { display: flex; flex-wrap: wrap; gap: 12px 16px; padding: 16px 18px; margin: 6px 0 12px; }
 label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); flex: 1 1 180px; }
 label input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 5px 9px; color: var(--ink); font-size: 14px; }
-label input::placeholder { color: var(--soft); opacity: 1; }
 .wide { flex: 2 1 240px; }
 fieldset.wide, p.wide { flex-basis: 100%; }
 legend { font-size: 12.5px; color: var(--soft); margin-bottom: 4px; }

@@ -41,7 +41,6 @@ const inForce = (rule: Rule) => times.value(rule.when).length > 0
 <style scoped>
 .ask { margin: 14px 0 18px; }
 input { width: 420px; max-width: 100%; background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 6px 14px; }
-input::placeholder { color: var(--soft); opacity: 1; }
 .say { font-size: 16px; margin: 10px 0 4px; }
 li { padding: 3px 0; }
 .resting { color: var(--soft); }

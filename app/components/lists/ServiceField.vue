@@ -56,7 +56,6 @@ const withBlock = (service: string) => block.value ? `${service}@${block.value}`
 .one button { cursor: pointer; color: var(--soft); padding: 0 4px; }
 input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 4px 9px; flex: 0 1 230px; min-width: 0; color: var(--ink); }
 input.towards { flex-basis: 190px; }
-input::placeholder { color: var(--soft); opacity: 1; }
 ul { flex-basis: 100%; font-size: 12.5px; }
 li { padding: 2px 0; }
 b { font-weight: 500; margin: 0 6px; }

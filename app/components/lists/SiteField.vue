@@ -77,7 +77,6 @@ const save = (format: SiteFormat) => saveFile(`${props.name || 'sites'}.${ENDING
 .sites.over { border-color: var(--needle); }
 label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); }
 textarea { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 7px 10px; font: 13px/1.5 ui-monospace, monospace; color: var(--ink); }
-textarea::placeholder { color: var(--soft); opacity: 1; }
 .first { overflow-wrap: anywhere; }
 .told { font-size: 12.5px; max-height: 140px; overflow: auto; margin-top: 4px; }
 .told b { font-weight: 600; }

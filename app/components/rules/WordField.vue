@@ -27,6 +27,5 @@ function read() {
 <style scoped>
 label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); flex: 1 1 240px; }
 input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 5px 9px; color: var(--ink); font-size: 14px; }
-input::placeholder { color: var(--soft); opacity: 1; }
 .fault { color: var(--needle-text); }
 </style>

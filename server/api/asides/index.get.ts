@@ -1,0 +1,5 @@
+import type { AsideAnswer } from '../../../shared/answers.ts'
+import { answering } from '../../services/answering.ts'
+import { asides } from '../../sql/aside.ts'
+
+export default answering(({ sql }): Promise<AsideAnswer[]> => asides(sql))
