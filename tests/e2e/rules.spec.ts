@@ -46,6 +46,7 @@ test('only two sites for one group, Tuesday to Saturday 14:00 to 18:00: from a p
     await page.getByLabel('When', { exact: true }).selectOption('during')
     await choose(page, 'Schedules', 'Afternoons')
     await expect(page.getByRole('group', { name: 'The week it makes' })).toContainText('It meets nine devices')
+    await expect(page.getByRole('group', { name: 'The week it makes' }).getByRole('img')).toHaveCount(3)
     await page.getByLabel('Name', { exact: true }).fill(name)
     await page.getByRole('button', { name: 'Add to the draft' }).click()
     await expect(page.getByRole('button', { name: new RegExp(`Flat upstairs ${effect === 'allow' ? 'may reach the list Bench pages' : 'may not reach the internet'} during Afternoons\\. ${name}`) })).toBeVisible()

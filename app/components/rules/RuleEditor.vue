@@ -45,11 +45,15 @@ const missing = computed(() => {
   return name.value.trim() === '' ? 'Give it a name.' : ''
 })
 
-/** The rule as it stands in the editor. */
-const edited = computed((): Rule => ({
-  id: was.id, name: name.value, enabled: enabled.value, effect: effect.value, note: note.value,
-  who: whoOf(named.value, except.value), what: whatOf(internet.value, closed.value, { ...what, ...words.value }), when: whenOf(timing.value, schedules.value, once.value),
-}))
+/** The rule as it stands in the editor, as plain data that a worker can take. */
+const edited = computed((): Rule => {
+  const { sites, keywords, services } = words.value
+  return {
+    id: was.id, name: name.value, enabled: enabled.value, effect: effect.value, note: note.value,
+    who: whoOf(named.value, except.value), what: whatOf(internet.value, closed.value, { ...what, sites: [...sites], keywords: [...keywords], services: [...services] }),
+    when: whenOf(timing.value, [...schedules.value], { ...once.value }),
+  }
+})
 /** Whether its parts say enough for a picture. */
 const whole = computed(() => timing.value !== 'once' || (once.value.from !== '' && once.value.until > once.value.from))
 

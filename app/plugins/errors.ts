@@ -1,0 +1,9 @@
+import { useNetwork } from '../stores/network.ts'
+
+// Without this an error in a component or a watcher would be known to nobody.
+export default defineNuxtPlugin((nuxt) => {
+  nuxt.hook('vue:error', (error) => {
+    console.error(error)
+    useNetwork().trouble = `Something on this page went wrong: ${error instanceof Error ? error.message : String(error)}. Load it again; nothing that was kept is lost.`
+  })
+})
