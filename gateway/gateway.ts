@@ -38,7 +38,7 @@ export async function startGateway(plane: DataPlane, file: string | null): Promi
 
   return {
     status: async () => ({
-      plane: plane.kind, clock: instantText(Math.floor(plane.now() / 1000)), timeZone: plane.timeZone, offsets: offsetsFrom(plane.timeZone, yearOf(plane.now())),
+      plane: plane.kind, clock: instantText(Math.floor(plane.now() / 1000)), timeZone: plane.timeZone, offsets: offsetsFrom(plane.timeZone, plane.now() / 1000),
       digest: held?.digest ?? null, inForceSince: held?.since ?? null,
     }),
     sightings: async () => plane.sightings(),
@@ -72,11 +72,6 @@ export async function startGateway(plane: DataPlane, file: string | null): Promi
     },
     stop: () => plane.stop(),
   }
-}
-
-/** The start of the year in UTC (seconds) of an instant in milliseconds. */
-function yearOf(instant: number): number {
-  return Date.UTC(new Date(instant).getUTCFullYear(), 0) / 1000
 }
 
 async function readKept(file: string): Promise<Policy | null> {

@@ -1,4 +1,4 @@
-import { matcherOf, type Matcher } from '../destination/matcher.ts'
+import { matcherOf, type Matched, type Matcher } from '../destination/matcher.ts'
 import type { Effect, Override, Policy, Rule, What, When, Who } from '../policy/types.ts'
 import { readInstant, readLocal } from '../time/instant.ts'
 import { clip, complement, unite, type Ranges } from '../time/ranges.ts'
@@ -91,15 +91,16 @@ function whenInForce(when: When, zone: string): Candidate['inForce'] {
 // Built at the first question: most look at states, and a list may hold a million names.
 function whatMatches(policy: Policy, what: What): Matcher {
   let matcher: Matcher | undefined
-  return destination => (matcher ??= buildMatcher(policy, what))(destination)
+  return destination => (matcher ??= matcherOf(gather(policy, what)))(destination)
 }
 
-function buildMatcher(policy: Policy, what: What): Matcher {
+/** The texts of what a rule speaks of, its lists, apps and categories gathered. */
+export function gather(policy: Policy, what: What): Matched {
   const apps = policy.apps.filter(app => what.apps.includes(app.id) || what.categories.includes(app.category))
   const lists = policy.siteLists.filter(list => what.siteLists.includes(list.id))
-  return matcherOf({
+  return {
     sites: [...what.sites, ...lists.flatMap(list => list.entries), ...apps.flatMap(app => app.sites)],
     keywords: what.keywords,
     services: [...what.services, ...apps.flatMap(app => app.services)],
-  })
+  }
 }

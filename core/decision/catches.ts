@@ -11,13 +11,18 @@ export interface Catches {
   readonly internetRules: readonly Rule[]
 }
 
-/** Everything that would catch a destination. */
-export function catchesOf(policy: Policy, destination: Destination): Catches {
-  const speaking = new Set(candidatesOf({ ...policy, overrides: [] }).filter(candidate => candidate.matches(destination)).map(({ id }) => id))
-  const rules = policy.rules.filter(({ id }) => speaking.has(id))
-  return {
-    siteLists: policy.siteLists.filter(({ entries }) => matcherOf({ sites: entries, keywords: [], services: [] })(destination)),
-    apps: policy.apps.filter(({ sites, services }) => matcherOf({ sites, keywords: [], services })(destination)),
-    rules: rules.filter(({ what }) => !what.internet), internetRules: rules.filter(({ what }) => what.internet),
+/** Answers, for destinations, everything of a policy that would catch them; lists and rules are made ready once. */
+export function catcherOf(policy: Policy): (destination: Destination) => Catches {
+  const candidates = candidatesOf({ ...policy, overrides: [] })
+  const lists = policy.siteLists.map(list => ({ list, matches: matcherOf({ sites: list.entries, keywords: [], services: [] }) }))
+  const apps = policy.apps.map(app => ({ app, matches: matcherOf({ ...app, keywords: [] }) }))
+  return (destination) => {
+    const speaking = new Set(candidates.filter(candidate => candidate.matches(destination)).map(({ id }) => id))
+    const rules = policy.rules.filter(({ id }) => speaking.has(id))
+    return {
+      siteLists: lists.filter(({ matches }) => matches(destination)).map(({ list }) => list),
+      apps: apps.filter(({ matches }) => matches(destination)).map(({ app }) => app),
+      rules: rules.filter(({ what }) => !what.internet), internetRules: rules.filter(({ what }) => what.internet),
+    }
   }
 }

@@ -7,19 +7,29 @@ import { readSite } from './site.ts'
 /** Texts of a policy that was read: the parts of a `what`, its lists, apps and categories already gathered. */
 export interface Matched { readonly sites: readonly string[], readonly keywords: readonly string[], readonly services: readonly string[] }
 
+/** The same, read: names that stand for every name under them, blocks, keywords, services. */
+export interface Gathered { readonly hosts: ReadonlySet<string>, readonly blocks: readonly Block[], readonly keywords: readonly string[], readonly services: readonly Service[] }
+
+/** Reads what was gathered; the texts are those of a policy that was read, so none can fail. */
+export function readMatched({ sites, keywords, services }: Matched): Gathered {
+  const read = sites.map(site => readSite(site)!)
+  return {
+    hosts: new Set(read.flatMap(site => 'host' in site ? [site.host] : [])),
+    blocks: read.flatMap(site => 'block' in site ? [site.block] : []),
+    keywords: keywords.map(keyword => readKeyword(keyword)!),
+    services: services.map(service => readService(service)!),
+  }
+}
+
 /** Whether a destination is among what was gathered. */
 export type Matcher = (destination: Destination) => boolean
 
 /** Builds the matcher of sites, keywords and services. A look-up costs a set probe per label, and a pass over blocks, keywords and services. */
-export function matcherOf({ sites, keywords, services }: Matched): Matcher {
-  const read = sites.map(site => readSite(site)!)
-  const hosts = new Set(read.flatMap(site => 'host' in site ? [site.host] : []))
-  const blocks = read.flatMap(site => 'block' in site ? [site.block] : [])
-  const words = keywords.map(keyword => readKeyword(keyword)!)
-  const ports = services.map(service => readService(service)!)
-  return destination => matchesHost(destination.host, hosts, words)
+export function matcherOf(matched: Matched): Matcher {
+  const { hosts, blocks, keywords, services } = readMatched(matched)
+  return destination => matchesHost(destination.host, hosts, keywords)
     || matchesBlock(destination.address, blocks)
-    || ports.some(service => matchesService(destination, service))
+    || services.some(service => matchesService(destination, service))
 }
 
 function matchesHost(host: string | null, hosts: ReadonlySet<string>, words: readonly string[]): boolean {

@@ -1,30 +1,16 @@
-import { blockCovers, type Block } from '../destination/address.ts'
+import { gather } from '../decision/candidate.ts'
+import { blockCovers } from '../destination/address.ts'
 import { hostContains, namesAbove } from '../destination/host.ts'
-import { readService, type Service } from '../destination/service.ts'
-import { readSite } from '../destination/site.ts'
+import { readMatched, type Gathered } from '../destination/matcher.ts'
+import type { Service } from '../destination/service.ts'
 import type { Policy, What } from '../policy/types.ts'
 
-/** What a rule speaks of, gathered and read: whether everything, or names, blocks, keywords and services. */
-export interface Reach {
-  readonly everything: boolean
-  readonly hosts: ReadonlySet<string>
-  readonly blocks: readonly Block[]
-  readonly keywords: readonly string[]
-  readonly services: readonly Service[]
-}
+/** What a rule speaks of, gathered and read: perhaps everything. */
+export interface Reach extends Gathered { readonly everything: boolean }
 
-/** What a rule's `what` reaches, its lists, apps and categories gathered. */
+/** What a rule's `what` reaches. */
 export function reachOf(policy: Policy, what: What): Reach {
-  const apps = policy.apps.filter(app => what.apps.includes(app.id) || what.categories.includes(app.category))
-  const lists = policy.siteLists.filter(list => what.siteLists.includes(list.id))
-  const sites = [...what.sites, ...lists.flatMap(list => list.entries), ...apps.flatMap(app => app.sites)].map(site => readSite(site)!)
-  return {
-    everything: what.internet,
-    hosts: new Set(sites.flatMap(site => 'host' in site ? [site.host] : [])),
-    blocks: sites.flatMap(site => 'block' in site ? [site.block] : []),
-    keywords: what.keywords,
-    services: [...what.services, ...apps.flatMap(app => app.services)].map(service => readService(service)!),
-  }
+  return { everything: what.internet, ...readMatched(gather(policy, what)) }
 }
 
 /**

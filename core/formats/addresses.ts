@@ -1,7 +1,7 @@
 import { getmac, ifconfig, ipconfig, ipLink, networksetup } from './machine.ts'
 import { arpUnix, arpWindows, dnsmasqLeases, ipNeigh, iscLeases, plainList, procArp } from './network.ts'
 import { isDeviceList, readDevices } from './device-csv.ts'
-import { collector, type Format, type Reading } from './reading.ts'
+import { collector, numbered, type Format, type Reading } from './reading.ts'
 import { ipJson, keaLeases } from './structured.ts'
 
 // The first that matches reads; the plain list, which matches everything, stands last.
@@ -24,17 +24,4 @@ export function readAddresses(text: string, progress: (done: number) => void = (
   const sink = collector()
   format.read(numbered(plain, progress), sink)
   return { format: format.name, kind: format.kind, ...sink.result() }
-}
-
-// Cut one by one: a lease file of 50 MB in an array of lines would be held twice.
-function* numbered(text: string, progress: (done: number) => void): Generator<[number, string]> {
-  let line = 0
-  for (let from = 0; from <= text.length;) {
-    const end = text.indexOf('\n', from)
-    const until = end < 0 ? text.length : end
-    line++
-    if (line % 10_000 === 0) progress(from / text.length)
-    yield [line, text.slice(from, text[until - 1] === '\r' ? until - 1 : until)]
-    from = until + 1
-  }
 }

@@ -1,4 +1,5 @@
 import canonicalize from 'canonicalize'
+import { entryCalled } from '../policy/id.ts'
 import type { Device, Group, Policy } from '../policy/types.ts'
 import type { DeviceRow } from './device-csv.ts'
 import type { Found, Reading } from './reading.ts'
@@ -67,7 +68,7 @@ function targetOf({ id, device: { name, adapters } }: DeviceRow, ids: ReadonlyMa
 }
 
 function sameGroups({ id }: Device, wanted: readonly string[], groups: readonly Group[]): boolean {
-  const into = new Set(wanted.map(text => (groups.find(group => group.id === text) ?? groups.find(group => group.name === text))?.id ?? text))
+  const into = new Set(wanted.map(text => entryCalled(groups, text)?.id ?? text))
   const now = groups.filter(({ members }) => members.includes(id))
   return into.size === now.length && now.every(group => into.has(group.id))
 }

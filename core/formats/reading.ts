@@ -80,3 +80,16 @@ export function mediumOf(name: string): Medium | null {
 function padded(text: string): string {
   return /^[0-9a-f]{1,2}(:[0-9a-f]{1,2}){5}$/i.test(text) ? text.split(':').map(octet => octet.padStart(2, '0')).join(':') : text
 }
+
+/** The lines of a text with their numbers, counted from 1, without their ends. They are cut one by one: a file of 50 MB in an array of lines would be held twice. */
+export function* numbered(text: string, progress: (done: number) => void): Generator<[number, string]> {
+  let line = 0
+  for (let from = 0; from <= text.length;) {
+    const end = text.indexOf('\n', from)
+    const until = end < 0 ? text.length : end
+    line++
+    if (line % 10_000 === 0) progress(from / text.length)
+    yield [line, text.slice(from, text[until - 1] === '\r' ? until - 1 : until)]
+    from = until + 1
+  }
+}

@@ -1,7 +1,7 @@
 import { readBlock } from '../destination/address.ts'
 import { unicodeHost } from '../destination/host.ts'
 import { readSite, siteFault, siteText } from '../destination/site.ts'
-import type { Unread } from './reading.ts'
+import { numbered, type Unread } from './reading.ts'
 
 /** Sites read out of a text: each once, in canonical form and in the order of the text; what was altered on the way, and what could not be read. */
 export interface SiteReading {
@@ -45,16 +45,7 @@ export function readSites(text: string, progress: (done: number) => void = () =>
   const head = text.slice(0, 20_000)
   const format = /^\$(TTL|ORIGIN)\b|\sSOA\s|\sCNAME\s/im.test(head) ? 'a response policy zone' : /^\s*(0\.0\.0\.0|127\.\d+\.\d+\.\d+|::1?)\s+[^\s#]/m.test(head) ? 'a hosts file' : 'a plain list'
   const read = { 'a plain list': readPlain, 'a hosts file': readHosts, 'a response policy zone': zoneReader() }[format]
-  let line = 0
-  for (let from = 0; from < text.length;) {
-    const end = text.indexOf('\n', from)
-    const until = end < 0 ? text.length : end
-    line++
-    if (line % 20_000 === 0) progress(from / text.length)
-    const one = text.slice(from, text[until - 1] === '\r' ? until - 1 : until)
-    if (one !== '') read(line, one, sink)
-    from = until + 1
-  }
+  for (const [line, one] of numbered(text, progress)) if (one !== '') read(line, one, sink)
   return { format, entries: [...entries], altered, unread }
 }
 

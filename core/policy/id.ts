@@ -1,3 +1,8 @@
+/** The entry that a text names: the one with this id, else the first with this name. */
+export function entryCalled<T extends { readonly id: string, readonly name: string }>(entries: readonly T[], text: string): T | undefined {
+  return entries.find(({ id }) => id === text) ?? entries.find(({ name }) => name === text)
+}
+
 /** An id made from a name ("Lena's laptop" → "lena-s-laptop"), with a number after it where that is taken. */
 export function freeId(name: string, taken: Iterable<string>): string {
   const used = new Set(taken)

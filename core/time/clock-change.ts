@@ -16,8 +16,9 @@ export function clockChanges(zone: string, from: number, until: number): ClockCh
   })
 }
 
-/** The zone's offsets from an instant (seconds) on for two years, as texts that are equal exactly where the zone data are: the offset in seconds, then each change. */
-export function offsetsFrom(zone: string, from: number): string[] {
+/** The zone's offsets for two years from the start of an instant's (seconds) year in UTC, as texts that are equal exactly where the zone data are: the offset in seconds, then each change. */
+export function offsetsFrom(zone: string, instant: number): string[] {
+  const from = Date.UTC(new Date(instant * 1000).getUTCFullYear(), 0) / 1000
   return offsetStretches(zone, from, from + 2 * 366 * DAY)
     .filter(stretch => stretch.from < from + 2 * 366 * DAY)
     .map((stretch, index) => index === 0 ? String(stretch.offset) : `${instantText(stretch.from)} ${stretch.offset}`)

@@ -1,6 +1,6 @@
 import { KINDS, type EntryKind } from '../../core/change/entries.ts'
 import { markOf } from '../../core/policy/canonical.ts'
-import { freeId } from '../../core/policy/id.ts'
+import { entryCalled, freeId } from '../../core/policy/id.ts'
 import type { DeviceEdit, DeviceEdits } from '../../core/policy/parts.ts'
 import { replaceIn, type Named } from '../../core/policy/replace.ts'
 import type { App, Device, Group, Place, Policy, Rule, Schedule, SiteList } from '../../core/policy/types.ts'
@@ -121,7 +121,7 @@ async function joinGroups(draft: Edit, wishes: readonly { device: string, groups
   for (const { device, groups: wanted } of wishes) {
     if (wanted === null) continue
     const into = wanted.map((text) => {
-      const known = there.find(({ id }) => id === text) ?? there.find(({ name }) => name === text)
+      const known = entryCalled(there, text)
       if (known) return known.id
       const id = freeId(text, members.keys())
       there.push({ id, name: text, members: [], note: '' })

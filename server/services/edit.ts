@@ -2,25 +2,25 @@ import type { EntryKind } from '../../core/change/entries.ts'
 import { markOf } from '../../core/policy/canonical.ts'
 import type { App, Device, Group, Place, Policy, Rule, Schedule, SiteList } from '../../core/policy/types.ts'
 import { tell, type Sql } from '../sql/database.ts'
-import { devices, freeAdapters, groups, removeDevice, removeGroup, saveDevice, saveGroup } from '../sql/device.ts'
+import { devices, freeAdapters, groups, saveDevice, saveGroup } from '../sql/device.ts'
 import { addStep, markStep, stepTo, type Change } from '../sql/draft-step.ts'
-import { apps, removeApp, removeSiteList, saveApp, saveSiteList, siteLists } from '../sql/list.ts'
-import { moveTo, orderBy } from '../sql/order.ts'
+import { apps, saveApp, saveSiteList, siteLists } from '../sql/list.ts'
+import { moveTo, orderBy, removeRow, type Ordered } from '../sql/order.ts'
 import { place, savePlace } from '../sql/place.ts'
-import { removeRule, rules, saveRule } from '../sql/rule.ts'
-import { removeSchedule, saveSchedule, schedules } from '../sql/schedule.ts'
+import { rules, saveRule } from '../sql/rule.ts'
+import { saveSchedule, schedules } from '../sql/schedule.ts'
 import { Refused } from './errors.ts'
 
 interface Entries { device: Device, group: Group, schedule: Schedule, siteList: SiteList, app: App, rule: Rule }
-interface Store<T> { readonly table: Parameters<typeof moveTo>[1], all(sql: Sql): Promise<T[]>, save(sql: Sql, entry: T): Promise<void>, remove(sql: Sql, id: string): Promise<boolean> }
+interface Store<T> { readonly table: Ordered, all(sql: Sql): Promise<T[]>, save(sql: Sql, entry: T): Promise<void> }
 
 const STORES: { readonly [K in EntryKind]: Store<Entries[K]> } = {
-  device: { table: 'device', all: devices, save: saveDevice, remove: removeDevice },
-  group: { table: 'device_group', all: groups, save: saveGroup, remove: removeGroup },
-  schedule: { table: 'schedule', all: schedules, save: saveSchedule, remove: removeSchedule },
-  siteList: { table: 'site_list', all: siteLists, save: saveSiteList, remove: removeSiteList },
-  app: { table: 'app', all: apps, save: saveApp, remove: removeApp },
-  rule: { table: 'rule', all: rules, save: saveRule, remove: removeRule },
+  device: { table: 'device', all: devices, save: saveDevice },
+  group: { table: 'device_group', all: groups, save: saveGroup },
+  schedule: { table: 'schedule', all: schedules, save: saveSchedule },
+  siteList: { table: 'site_list', all: siteLists, save: saveSiteList },
+  app: { table: 'app', all: apps, save: saveApp },
+  rule: { table: 'rule', all: rules, save: saveRule },
 }
 
 /** One edit of the draft while it is being made: everything is written through it, so that it can be undone. */
@@ -57,12 +57,6 @@ export async function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Prom
     if (error instanceof Error && 'code' in error && error.code === '23503') throw new Refused('unknown-part', String((error as { detail?: string }).detail ?? ''))
     throw error
   }
-}
-
-/** Which edit can be undone and which redone, by number. */
-export async function stepsAt(sql: Sql): Promise<{ undo: number | null, redo: number | null }> {
-  const [undo, redo] = [await stepTo(sql, 'undo'), await stepTo(sql, 'redo')]
-  return { undo: undo?.number ?? null, redo: redo?.number ?? null }
 }
 
 /** Undoes or redoes the edit with this number, where it is the next in that direction. Throws `no-such-step`, and `changed-meanwhile` where other edits came between. */
@@ -134,7 +128,7 @@ async function write(sql: Sql, change: Change): Promise<void> {
   if (change.kind === 'order') return orderBy(sql, STORES[change.of].table, change.after)
   const store = STORES[change.kind] as unknown as Store<{ id: string }>
   if (change.after !== null) return store.save(sql, change.after)
-  await store.remove(sql, change.before!.id)
+  await removeRow(sql, store.table, change.before!.id)
 }
 
 function reversed(change: Change): Change {

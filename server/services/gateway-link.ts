@@ -97,7 +97,7 @@ async function watch(gateway: Gateway, told: (change: Change) => void, signal: A
 }
 
 function zoneDataOf({ clock, timeZone, offsets }: GatewayStatus): GatewayAnswer['zoneData'] {
-  const ours = isTimeZone(timeZone) ? offsetsFrom(timeZone, Date.UTC(Number(clock.slice(0, 4)), 0) / 1000) : []
+  const ours = isTimeZone(timeZone) ? offsetsFrom(timeZone, readInstant(clock)!) : []
   const index = [...ours, ...offsets].findIndex((_, at) => ours[at] !== offsets[at])
   return index < 0 ? null : { theirs: offsets[index] ?? 'none', ours: ours[index] ?? 'none' }
 }

@@ -22,7 +22,8 @@ import { openEmbedded, type Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { liveRevision, revisions } from '../sql/revision.ts'
 import { changeDevices, changePlace, putApp, putDevice, putGroup, putRule, putSchedule, readDraft, sortRules, takeIntoDraft, takeOut } from './draft.ts'
-import { fillDraft, stepsAt, takeStep, type Made } from './edit.ts'
+import { stepNumbers } from '../sql/draft-step.ts'
+import { fillDraft, takeStep, type Made } from './edit.ts'
 import { ERRORS } from './errors.ts'
 import { linkGateway, type GatewayLink } from './gateway-link.ts'
 import { changeOverride, endOverride, makeOverride, putLive, readLive, revisionPolicy } from './live.ts'
@@ -170,19 +171,19 @@ describe('the draft', () => {
     await expect(takeStep(sql, 'redo', 1)).rejects.toMatchObject({ code: 'no-such-step' })
     await expect(takeStep(sql, 'undo', 1)).rejects.toMatchObject({ code: 'changed-meanwhile' })
     for (const state of states.slice(0, -1).toReversed()) {
-      await takeStep(sql, 'undo', (await stepsAt(sql)).undo!)
+      await takeStep(sql, 'undo', (await stepNumbers(sql)).undo!)
       expect(await readDraft(sql)).toEqual(state)
     }
-    expect((await stepsAt(sql)).undo).toBe(null)
+    expect((await stepNumbers(sql)).undo).toBe(null)
     for (const state of states.slice(1)) {
-      await takeStep(sql, 'redo', (await stepsAt(sql)).redo!)
+      await takeStep(sql, 'redo', (await stepNumbers(sql)).redo!)
       expect(await readDraft(sql)).toEqual(state)
     }
     expect(await readDraft(sql)).toEqual({ ...states.at(-1) })
-    await takeStep(sql, 'undo', (await stepsAt(sql)).undo!)
+    await takeStep(sql, 'undo', (await stepNumbers(sql)).undo!)
     expect((await putDevice(sql, 'bench-tablet', (await readDraft(sql)).devices.find(({ id }) => id === 'bench-tablet')!)).step).toBe(null)
     await putGroup(sql, null, { name: 'After', members: [], note: '' })
-    expect((await stepsAt(sql)).redo).toBe(null)
+    expect((await stepNumbers(sql)).redo).toBe(null)
   })
 
   test('makes ids from names, and refuses to replace what is not there or to name what is gone', async () => {

@@ -24,11 +24,6 @@ export async function freeAdapters(sql: Sql, ids: readonly string[]): Promise<vo
   await sql.query('delete from adapter where device_id = any($1::text[])', [ids])
 }
 
-/** Removes a device with its adapters and memberships; fails where a rule names it. Answers whether it was there. */
-export async function removeDevice(sql: Sql, id: string): Promise<boolean> {
-  return (await sql.query('delete from device where id = $1 returning id', [id])).length > 0
-}
-
 /** The device, if any, that has one of the addresses and is not `except`. */
 export async function holderOf(sql: Sql, macs: readonly string[], except: string): Promise<{ mac: string, name: string } | null> {
   const [row] = await sql.query<{ mac: string, name: string }>(`select mac, name from adapter join device on device.id = device_id
@@ -51,9 +46,4 @@ export async function saveGroup(sql: Sql, { id, name, note, members }: Group): P
   await sql.query('delete from group_member where group_id = $1', [id])
   await sql.query(`insert into group_member (group_id, device_id, position)
     select $1, member, position from unnest($2::text[]) with ordinality as listed (member, position)`, [id, [...new Set(members)]])
-}
-
-/** Removes a group; fails where a rule names it. Answers whether it was there. */
-export async function removeGroup(sql: Sql, id: string): Promise<boolean> {
-  return (await sql.query('delete from device_group where id = $1 returning id', [id])).length > 0
 }

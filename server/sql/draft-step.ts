@@ -30,6 +30,12 @@ export async function stepTo(sql: Sql, to: 'undo' | 'redo'): Promise<DraftStep |
   return row ? { number: row.number, changes: JSON.parse(row.changes) as Change[] } : null
 }
 
+/** The numbers of the edit that can be undone and of the one that can be redone. */
+export async function stepNumbers(sql: Sql): Promise<{ undo: number | null, redo: number | null }> {
+  const [row] = await sql.query<{ undo: number | null, redo: number | null }>('select max(number) filter (where not undone) as undo, min(number) filter (where undone) as redo from draft_step')
+  return row!
+}
+
 /** Says whether an edit is undone. */
 export async function markStep(sql: Sql, number: number, undone: boolean): Promise<void> {
   await sql.query('update draft_step set undone = $2 where number = $1', [number, undone])

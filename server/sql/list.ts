@@ -18,11 +18,6 @@ export async function saveSiteList(sql: Sql, { id, name, note, entries }: SiteLi
     select $1, position, entry from unnest($2::text[]) with ordinality as listed (entry, position)`, [id, entries])
 }
 
-/** Removes a site list; fails where a rule uses it. Answers whether it was there. */
-export async function removeSiteList(sql: Sql, id: string): Promise<boolean> {
-  return (await sql.query('delete from site_list where id = $1 returning id', [id])).length > 0
-}
-
 /** Every app of the draft, in order. */
 export function apps(sql: Sql): Promise<App[]> {
   const parts = (kind: string) => `coalesce((select json_agg(value order by position) from app_part where app_id = app.id and kind = '${kind}'), '[]')`
@@ -39,9 +34,4 @@ export async function saveApp(sql: Sql, { id, name, category, note, sites, servi
     await sql.query(`insert into app_part (app_id, kind, position, value)
       select $1, $2, position, value from unnest($3::text[]) with ordinality as listed (value, position)`, [id, kind, values])
   }
-}
-
-/** Removes an app; fails where a rule uses it. Answers whether it was there. */
-export async function removeApp(sql: Sql, id: string): Promise<boolean> {
-  return (await sql.query('delete from app where id = $1 returning id', [id])).length > 0
 }

@@ -3,6 +3,11 @@ import type { Sql } from './database.ts'
 /** The tables whose rows stand in an order that counts. */
 export type Ordered = 'device' | 'device_group' | 'schedule' | 'site_list' | 'app' | 'rule'
 
+/** Removes a row with what hangs on it; fails where a rule names it. */
+export async function removeRow(sql: Sql, table: Ordered, id: string): Promise<void> {
+  await sql.query(`delete from ${table} where id = $1`, [id])
+}
+
 /** Puts rows into the order of the ids; those not named keep theirs. */
 export async function orderBy(sql: Sql, table: Ordered, ids: readonly string[]): Promise<void> {
   await sql.query(`update ${table} set position = listed.position

@@ -48,11 +48,6 @@ export async function saveRule(sql: Sql, rule: Rule): Promise<void> {
   }
 }
 
-/** Removes a rule; answers whether it was there. */
-export async function removeRule(sql: Sql, id: string): Promise<boolean> {
-  return (await sql.query('delete from rule where id = $1 returning id', [id])).length > 0
-}
-
 async function saveParts(sql: Sql, rule: string, table: string, column: string, ids: readonly string[]) {
   await sql.query(`delete from ${table} where rule_id = $1`, [rule])
   await sql.query(`insert into ${table} (rule_id, ${column}, position)

@@ -20,8 +20,3 @@ export async function saveSchedule(sql: Sql, { id, name, week, note, exceptions 
     from unnest($2::date[], $3::date[], $4::text[]) with ordinality as listed (from_date, until_date, hours, position)`,
   [id, exceptions.map(({ from }) => from), exceptions.map(({ until }) => until), exceptions.map(({ hours }) => hours)])
 }
-
-/** Removes a schedule; fails where a rule uses it. Answers whether it was there. */
-export async function removeSchedule(sql: Sql, id: string): Promise<boolean> {
-  return (await sql.query('delete from schedule where id = $1 returning id', [id])).length > 0
-}

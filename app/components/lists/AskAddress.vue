@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { catchesOf } from '../../../core/decision/catches.ts'
+import { catcherOf } from '../../../core/decision/catches.ts'
 import { timesWithin } from '../../../core/decision/candidate.ts'
 import { readDestination } from '../../../core/destination/destination.ts'
 import type { Rule } from '../../../core/policy/types.ts'
@@ -13,7 +13,8 @@ import RuleSentence from '../rules/RuleSentence.vue'
 const [network, moment] = [useNetwork(), useMoment()]
 const text = ref('')
 const read = computed(() => text.value.trim() === '' ? null : readDestination(text.value))
-const catches = computed(() => read.value && !('fault' in read.value) ? catchesOf(network.draft!, read.value) : null)
+const catcher = computed(() => catcherOf(network.draft!))
+const catches = computed(() => read.value && !('fault' in read.value) ? catcher.value(read.value) : null)
 const sentence = computed(() => {
   const { siteLists, apps } = catches.value!
   const parts = [...siteLists.map(({ name }) => `the list ${name}`), ...apps.map(({ name, category }) => `the app ${name} (${category})`)]

@@ -1,5 +1,5 @@
 import type { StepsAnswer } from '../../../shared/answers.ts'
 import { answering } from '../../services/answering.ts'
-import { stepsAt } from '../../services/edit.ts'
+import { stepNumbers } from '../../sql/draft-step.ts'
 
-export default answering(({ sql }): Promise<StepsAnswer> => stepsAt(sql))
+export default answering(({ sql }): Promise<StepsAnswer> => stepNumbers(sql))

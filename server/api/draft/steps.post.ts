@@ -1,10 +1,11 @@
 import type { StepsAnswer } from '../../../shared/answers.ts'
 import { stepForm } from '../../../shared/forms.ts'
 import { answering, bodyOf } from '../../services/answering.ts'
-import { stepsAt, takeStep } from '../../services/edit.ts'
+import { takeStep } from '../../services/edit.ts'
+import { stepNumbers } from '../../sql/draft-step.ts'
 
 export default answering(async ({ sql, event }): Promise<StepsAnswer> => {
   const { to, step } = await bodyOf(event, stepForm)
   await takeStep(sql, to, step)
-  return stepsAt(sql)
+  return stepNumbers(sql)
 })
