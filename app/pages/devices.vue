@@ -13,6 +13,7 @@ import { deviceRows, ORDERS, type Order } from '../components/devices/rows.ts'
 import { saveFile } from '../composables/saveFile.ts'
 import { useBoard } from '../stores/board.ts'
 import { useNetwork } from '../stores/network.ts'
+import { capital } from '../words/rule.ts'
 import { countWord } from '../words/standing.ts'
 
 useHead({ title: 'Kairostat: devices' })
@@ -63,7 +64,7 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
 <template>
   <section aria-label="Devices">
     <div class="head">
-      <h1><b>{{ headline.charAt(0).toUpperCase() + headline.slice(1) }}</b>.</h1>
+      <h1><b>{{ capital(headline) }}</b>.</h1>
       <div class="ways">
         <UButton size="sm" variant="outline" color="neutral" @click="open = 'new'">New device</UButton>
         <UButton size="sm" variant="outline" color="neutral" @click="taking = !taking">Paste or drop addresses</UButton>
@@ -74,7 +75,7 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
     <AddressIntake v-if="taking" @done="taking = false" />
     <DeviceEditor v-if="open === 'new'" @done="open = null" />
     <ul v-if="cards.length > 0" class="leaf newcomers" aria-label="Newcomers"><li v-for="sighting in cards" :key="sighting.mac"><NewcomerCard :sighting="sighting" @named="id => open = id" /></li></ul>
-    <p v-if="left.length > 0" class="soft left">{{ countWord(left.length).replace(/^./, letter => letter.toUpperCase()) }} {{ left.length === 1 ? 'address is' : 'addresses are' }} left alone: to the rules still newcomers. <button type="button" class="link" @click="showLeft = !showLeft">{{ showLeft ? 'Hide' : 'Show' }}</button></p>
+    <p v-if="left.length > 0" class="soft left">{{ capital(countWord(left.length)) }} {{ left.length === 1 ? 'address is' : 'addresses are' }} left alone: to the rules still newcomers. <button type="button" class="link" @click="showLeft = !showLeft">{{ showLeft ? 'Hide' : 'Show' }}</button></p>
     <div class="book">
       <div>
         <div class="find">
@@ -82,7 +83,7 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
           <label class="soft">sorted by <select v-model="order"><option v-for="(_, name) in ORDERS" :key="name" :value="name">{{ name }}</option></select></label>
           <span class="soft count">{{ rows.length }} of {{ network.draft!.devices.length }}</span>
         </div>
-        <p v-if="toLookAt > 0 && order !== 'what to look at'" class="look"><button type="button" class="link" @click="order = 'what to look at'">{{ toLookAt === 1 ? 'One device may' : `${countWord(toLookAt).replace(/^./, letter => letter.toUpperCase())} devices may` }} not be wholly known</button>, so that a rule could miss a part of {{ toLookAt === 1 ? 'it' : 'them' }}.</p>
+        <p v-if="toLookAt > 0 && order !== 'what to look at'" class="look"><button type="button" class="link" @click="order = 'what to look at'">{{ toLookAt === 1 ? 'One device may' : `${capital(countWord(toLookAt))} devices may` }} not be wholly known</button>, so that a rule could miss a part of {{ toLookAt === 1 ? 'it' : 'them' }}.</p>
         <ChosenActs v-if="chosen.length > 0" :chosen="chosen" @none="picked = new Set()" />
         <p v-if="network.draft!.devices.length === 0" class="empty">No device has a name yet. {{ newcomers.length > 0 ? 'Begin with one of the newcomers above.' : 'As soon as one joins the network, it stands here.' }}</p>
         <p v-else-if="rows.length === 0" class="empty">No device matches “{{ search }}”. <button type="button" class="link" @click="search = ''">Show all</button></p>
@@ -101,7 +102,6 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
 </template>
 
 <style scoped>
-.head { display: flex; flex-wrap: wrap; gap: 8px 20px; align-items: center; justify-content: space-between; }
 .ways { display: flex; flex-wrap: wrap; gap: 8px; }
 .newcomers { margin: 12px 0 10px; max-height: max(40vh, 300px); overflow: auto; }
 .newcomers li + li { border-top: 1px solid var(--line); }

@@ -60,7 +60,6 @@ const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.nam
 </template>
 
 <style scoped>
-.head { display: flex; flex-wrap: wrap; gap: 8px 20px; align-items: center; justify-content: space-between; }
 .empty { margin-top: 16px; max-width: 52ch; }
 .find { margin-top: 12px; width: 300px; max-width: 100%; background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 6px 14px; }
 ul { margin-top: 14px; border-top: 1px solid var(--line); }

@@ -4,7 +4,7 @@ import AppEditor from '../components/lists/AppEditor.vue'
 import AskAddress from '../components/lists/AskAddress.vue'
 import SiteListEditor from '../components/lists/SiteListEditor.vue'
 import { useNetwork } from '../stores/network.ts'
-import { listWords } from '../words/rule.ts'
+import { capital, listWords } from '../words/rule.ts'
 import { countWord } from '../words/standing.ts'
 
 useHead({ title: 'Kairostat: lists' })
@@ -23,7 +23,7 @@ const apps = computed(() => network.draft!.apps
 const unused = computed(() => [...lists.value, ...apps.value].filter(({ users }) => users === '').length)
 const headline = computed(() => {
   const words = [`${countWord(lists.value.length)} ${lists.value.length === 1 ? 'list' : 'lists'}`, `${countWord(apps.value.length)} ${apps.value.length === 1 ? 'app' : 'apps'}`].join(' and ')
-  return `${words.charAt(0).toUpperCase()}${words.slice(1)}`
+  return capital(words)
 })
 </script>
 
@@ -66,7 +66,6 @@ const headline = computed(() => {
 </template>
 
 <style scoped>
-.head { display: flex; flex-wrap: wrap; gap: 8px 20px; align-items: center; justify-content: space-between; }
 .ways { display: flex; gap: 8px; }
 h2 { margin: 20px 0 6px; }
 ul { border-top: 1px solid var(--line); }

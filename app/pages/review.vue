@@ -2,13 +2,12 @@
 import { computed, ref } from 'vue'
 import type { GatewayAnswer } from '../../shared/answers.ts'
 import FindingList from '../components/findings/FindingList.vue'
-import DayTicks from '../components/review/DayTicks.vue'
-import WeekChange from '../components/review/WeekChange.vue'
+import ChangedWeeks from '../components/review/ChangedWeeks.vue'
 import { callApi, wordsOf } from '../composables/useApi.ts'
-import { useWidth } from '../composables/useWidth.ts'
 import { useNetwork } from '../stores/network.ts'
 import { useReview } from '../stores/review.ts'
 import { clockTroubles } from '../words/gateway.ts'
+import { capital } from '../words/rule.ts'
 import { editsWords, effectWords, entryWords } from '../words/change.ts'
 
 useHead({ title: 'Kairostat: review' })
@@ -17,14 +16,12 @@ const note = ref('')
 const busy = ref(false)
 const trouble = ref('')
 const done = ref<{ number: number, gateway: GatewayAnswer } | null>(null)
-const frame = ref<HTMLElement | null>(null)
-const width = useWidth(frame)
 /** What to know before it counts: clocks that are wrong, and one's own machine losing access. */
 const warnings = computed(() => {
-  const own = network.draft!.devices.find(({ adapters }) => adapters.some(({ mac }) => network.sightings.some(sighting => sighting.yours && sighting.mac === mac)))
+  const own = network.draft!.devices.find(({ adapters }) => network.isYours(adapters.map(({ mac }) => mac)))
   const closes = own && review.changes?.find(change => change.device === own.id && change.closed > 0)
   return [
-    ...(network.gateway ? clockTroubles(network.gateway, network.zone) : []).map(words => `${words.charAt(0).toUpperCase()}${words.slice(1)}, so these hours would be kept wrongly.`),
+    ...(network.gateway ? clockTroubles(network.gateway, network.zone) : []).map(words => `${capital(words)}, so these hours would be kept wrongly.`),
     ...closes ? [`You are using ${own.name} right now, and this closes the internet to it at times of the coming week. Kairostat itself stays within reach.`] : [],
   ]
 })
@@ -70,12 +67,9 @@ const doneWords = computed(() => {
       </form>
       <ul v-if="warnings.length > 0" class="warnings" aria-label="Before you put it live"><li v-for="warning in warnings" :key="warning">{{ warning }}</li></ul>
       <p class="trouble" role="alert">{{ trouble }}</p>
-      <div ref="frame" class="bands">
-        <template v-if="review.changes && review.changes.length > 0">
-          <h2>Whose coming week changes</h2>
-          <DayTicks v-if="width > 0" :from="review.minute" :width="width" />
-          <template v-if="width > 0"><WeekChange v-for="change in review.changes" :key="change.device" :change="change" :name="nameOf(change.device)" :from="review.minute" :width="width" /></template>
-        </template>
+      <div v-if="review.changes && review.changes.length > 0" class="bands">
+        <h2>Whose coming week changes</h2>
+        <ChangedWeeks :changes="review.changes" :from="review.minute" :name-of="nameOf" />
       </div>
     </template>
   </section>

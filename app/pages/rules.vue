@@ -95,7 +95,6 @@ const count = computed(() => rows.value.filter(row => row.inForce).length)
 </template>
 
 <style scoped>
-.head { display: flex; flex-wrap: wrap; gap: 8px 20px; align-items: center; justify-content: space-between; }
 .empty { margin-top: 16px; }
 .moving { position: sticky; top: 140px; z-index: 3; padding: 8px 14px; margin-top: 10px; border-left: 3px solid var(--needle); }
 .trouble { color: var(--needle-text); }

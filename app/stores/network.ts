@@ -39,6 +39,11 @@ export const useNetwork = defineStore('network', () => {
     }
   }
 
+  /** Whether one of these addresses is of the machine that the page is shown on. */
+  function isYours(macs: readonly string[]): boolean {
+    return sightings.value.some(({ yours, mac }) => yours && macs.includes(mac))
+  }
+
   let walking: Promise<unknown> = Promise.resolve()
   /** Undoes or redoes an edit of the draft, after those that were asked for before: the one with this number, or the next there is. Throws ApiError. */
   function walk(to: 'undo' | 'redo', step?: number): Promise<void> {
@@ -73,5 +78,5 @@ export const useNetwork = defineStore('network', () => {
     return () => source.close()
   }
 
-  return { draft, steps, asides, live, gateway, sightings, evidence, trouble, ready, zone, load, walk, readEvidence, follow }
+  return { draft, steps, asides, live, gateway, sightings, evidence, trouble, ready, zone, load, walk, isYours, readEvidence, follow }
 })

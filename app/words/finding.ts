@@ -1,6 +1,6 @@
 import type { PolicyFinding } from '../../core/findings/rules.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import { listWords } from './rule.ts'
+import { capital, listWords } from './rule.ts'
 
 const PART = { siteList: 'list', app: 'app', schedule: 'schedule', group: 'group' } as const
 const PLURAL = { siteList: 'siteLists', app: 'apps', schedule: 'schedules', group: 'groups' } as const
@@ -11,7 +11,6 @@ export function policyFindingWords(finding: PolicyFinding, policy: Policy): stri
     const index = policy.rules.findIndex(one => one.id === id)
     return `rule ${index + 1}, ${policy.rules[index]?.name ?? id}`
   }
-  const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
   switch (finding.kind) {
     case 'never-decides': return `${capital(rule(finding.rule))}, never decides anything: ${listWords(finding.by.map(rule))}, ${finding.by.length === 1 ? 'stands' : 'stand'} before it and always decide${finding.by.length === 1 ? 's' : ''} first.`
     case 'never-in-force': return `${capital(rule(finding.rule))}, does not come into force within 400 days: its hours are empty, or its time is past.`

@@ -42,4 +42,5 @@ function names(entries: readonly { id: string, name: string }[], ids: readonly s
   return ids.map(id => entries.find(entry => entry.id === id)?.name ?? id)
 }
 
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
+/** A text with a capital letter at its beginning. */
+export const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)

@@ -28,7 +28,7 @@ const days = computed(() => [
   { name: board.day === board.today ? 'Today' : weekdayWords(board.axis.from, network.zone).slice(0, 3), axis: board.axis, segments: props.today },
   { name: weekdayWords(tomorrow.value.from, network.zone).slice(0, 3), axis: tomorrow.value, segments: later.value?.[0]?.segments ?? [] },
 ])
-const own = computed(() => network.sightings.some(({ yours, mac }) => yours && props.row.macs.includes(mac)))
+const own = computed(() => network.isYours(props.row.macs))
 const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until - board.axis.from) * 200)
 </script>
 

@@ -6,6 +6,7 @@ import { useIntake } from '../../composables/useIntake.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { fieldWords } from '../../words/change.ts'
 import { mediumWord } from '../../words/device.ts'
+import { capital } from '../../words/rule.ts'
 import { countWord } from '../../words/standing.ts'
 import { suggestedName } from './newcomers.ts'
 
@@ -56,7 +57,7 @@ async function keep() {
   const made = await putDevices(chosen.value.map(({ item: { id, device, groups }, name }) => ({ id, device: { ...device, name }, groups })))
   if (!made) return
   const { length } = made.ids
-  tell(`${length === 1 ? 'One device is' : `${countWord(length)} devices are`} in the draft.`.replace(/^./, letter => letter.toUpperCase()), made.step)
+  tell(`${length === 1 ? 'One device is' : `${capital(countWord(length))} devices are`} in the draft.`, made.step)
   emit('done')
 }
 </script>

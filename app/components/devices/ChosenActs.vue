@@ -4,6 +4,7 @@ import type { Device, DeviceKind } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { KIND_CHOICES, kindWord } from '../../words/device.ts'
+import { capital } from '../../words/rule.ts'
 import { countWord } from '../../words/standing.ts'
 
 /** What can be done to several devices at once: each act is one edit of the draft, and one undo takes it back. */
@@ -11,7 +12,7 @@ const props = defineProps<{ chosen: readonly Device[] }>()
 const emit = defineEmits<{ none: [] }>()
 const network = useNetwork()
 const { busy, trouble, tell, putDevices } = useDraft()
-const count = () => props.chosen.length === 1 ? props.chosen[0]!.name : `${countWord(props.chosen.length)} devices`.replace(/^./, letter => letter.toUpperCase())
+const count = () => props.chosen.length === 1 ? props.chosen[0]!.name : capital(`${countWord(props.chosen.length)} devices`)
 const verb = () => props.chosen.length === 1 ? 'is' : 'are'
 const newGroup = ref<string | null>(null)
 

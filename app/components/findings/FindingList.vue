@@ -9,6 +9,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { findingWords } from '../../words/device.ts'
 import { policyFindingWords } from '../../words/finding.ts'
+import { capital } from '../../words/rule.ts'
 import { countWord } from '../../words/standing.ts'
 
 /** Everything in the draft that is likely not meant, each with what to do about it; one can be set aside with a reason. */
@@ -17,8 +18,8 @@ const { busy, trouble, send, put, remove, tell } = useDraft()
 const open = ref(false)
 const showAside = ref(false)
 const asking = ref<{ mark: string, reason: string } | null>(null)
-const day = computed(() => Math.floor(moment.now / 3600) * 3600)
-const found = useDecided(() => ({ kind: 'findings' as const, policy: network.draft!, now: day.value }))
+const hour = computed(() => Math.floor(moment.now / 3600) * 3600)
+const found = useDecided(() => ({ kind: 'findings' as const, policy: network.draft!, now: hour.value }))
 const all = computed(() => {
   const asides = new Map(network.asides.map(aside => [aside.mark, aside]))
   const policy = (found.value ?? []).map(finding => ({ mark: markOf(finding), finding, words: policyFindingWords(finding, network.draft!) }))
@@ -28,7 +29,7 @@ const all = computed(() => {
 const shown = computed(() => all.value.filter(({ aside }) => !aside || showAside.value))
 const count = computed(() => all.value.filter(({ aside }) => !aside).length)
 const asideCount = computed(() => all.value.length - count.value)
-const headline = computed(() => count.value === 0 ? 'Nothing looks unmeant.' : `${countWord(count.value).replace(/^./, letter => letter.toUpperCase())} ${count.value === 1 ? 'thing looks' : 'things look'} unmeant.`)
+const headline = computed(() => count.value === 0 ? 'Nothing looks unmeant.' : `${capital(countWord(count.value))} ${count.value === 1 ? 'thing looks' : 'things look'} unmeant.`)
 
 /** What can be done about a finding at once; each act is undone like any edit. */
 function mendOf(finding: PolicyFinding): { words: string, act: () => Promise<unknown> } | null {

@@ -6,7 +6,7 @@ import { readDestination } from '../../../core/destination/destination.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../words/rule.ts'
+import { capital, listWords } from '../../words/rule.ts'
 import RuleSentence from '../rules/RuleSentence.vue'
 
 /** Which lists, apps and rules of the draft would catch an address, for whom and when. */
@@ -18,7 +18,7 @@ const catches = computed(() => read.value && !('fault' in read.value) ? catcher.
 const sentence = computed(() => {
   const { siteLists, apps } = catches.value!
   const parts = [...siteLists.map(({ name }) => `the list ${name}`), ...apps.map(({ name, category }) => `the app ${name} (${category})`)]
-  return parts.length === 0 ? 'No list and no app has it.' : `${listWords(parts)} ${parts.length === 1 ? 'has' : 'have'} it.`.replace(/^./, letter => letter.toUpperCase())
+  return parts.length === 0 ? 'No list and no app has it.' : capital(`${listWords(parts)} ${parts.length === 1 ? 'has' : 'have'} it.`)
 })
 const second = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() => timesWithin(network.draft!, second.value, second.value + 1))

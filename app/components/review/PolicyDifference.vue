@@ -1,34 +1,27 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { entriesBetween } from '../../../core/change/entries.ts'
 import { DAY } from '../../../core/time/instant.ts'
 import type { Policy } from '../../../core/policy/types.ts'
 import { useDecided } from '../../composables/useDecider.ts'
-import { useWidth } from '../../composables/useWidth.ts'
 import { useReview } from '../../stores/review.ts'
 import { effectWords, entryWords } from '../../words/change.ts'
-import DayTicks from './DayTicks.vue'
-import WeekChange from './WeekChange.vue'
+import ChangedWeeks from './ChangedWeeks.vue'
 
 /** What differs from one policy to another: in words, and the coming week of each device whose time differs. */
 const props = defineProps<{ before: Policy, after: Policy }>()
 const review = useReview()
-const frame = ref<HTMLElement | null>(null)
-const width = useWidth(frame)
 const entries = computed(() => entriesBetween(props.before, props.after))
 const changes = useDecided(() => ({ kind: 'changes' as const, before: props.before, after: props.after, from: review.minute, until: review.minute + 7 * DAY }))
 const nameOf = (id: string) => [...props.after.devices, ...props.before.devices].find(device => device.id === id)?.name ?? id
 </script>
 
 <template>
-  <div ref="frame" class="difference">
+  <div class="difference">
     <p v-if="entries.length === 0">They say the same.</p>
     <ul v-else class="serif"><li v-for="entry in entries" :key="entry.kind + entry.id">{{ entryWords(entry) }}</li></ul>
     <p class="soft" aria-live="polite">{{ changes ? effectWords(changes) : 'Working out what they change…' }}</p>
-    <template v-if="width > 0 && changes && changes.length > 0">
-      <DayTicks :from="review.minute" :width="width" />
-      <WeekChange v-for="change in changes" :key="change.device" :change="change" :name="nameOf(change.device)" :from="review.minute" :width="width" />
-    </template>
+    <ChangedWeeks v-if="changes && changes.length > 0" :changes="changes" :from="review.minute" :name-of="nameOf" />
   </div>
 </template>
 
