@@ -52,7 +52,7 @@ export function useDraft() {
   }
 
   /** Adds, replaces and takes out devices, all or none; answers the ids of those that were put, `null` where that was refused. */
-  async function putDevices(wishes: readonly DeviceWish[], takeOut: readonly string[] = []): Promise<Made | null> {
+  async function putDevices(wishes: readonly DeviceWish[], takeOut: readonly { readonly id: string, readonly instead: string | null }[] = []): Promise<Made | null> {
     const edits = wishes.map(({ id, device: { id: _id, ...device }, groups = null, was }) => ({ id, device, groups, mark: was ? markOf(was) : null }))
     return send<Made>('POST', '/api/devices/many', { edits, takeOut })
   }

@@ -71,11 +71,14 @@ export const deviceForm: Reader<Omit<Device, 'id'>> = record(deviceFields)
 export const device: Reader<Device> = record({ id, ...deviceFields })
 /** A device to add (`id` null) or to replace; `groups` are all that it is then in, by id or by name, one that is not there being made (`null` = as before); with a `mark` only while it is as that says. */
 export interface DeviceEdit { readonly id: string | null, readonly device: Omit<Device, 'id'>, readonly groups: readonly string[] | null, readonly mark: string | null }
-/** Edits of several devices, and the ids of those that go. */
-export interface DeviceEdits { readonly edits: readonly DeviceEdit[], readonly takeOut: readonly string[] }
+/** A device that goes, and the one that rules and groups name in its place (`null` = none). */
+export interface DeviceGoing { readonly id: string, readonly instead: string | null }
+/** Edits of several devices, and those that go. */
+export interface DeviceEdits { readonly edits: readonly DeviceEdit[], readonly takeOut: readonly DeviceGoing[] }
 const nullable = <T>(reader: Reader<T>): Reader<T | null> => optional((value, path, faults) => value === null ? null : reader(value, path, faults), () => null)
 export const deviceEdits: Reader<DeviceEdits> = record({
-  edits: list(record<DeviceEdit>({ id: nullable(id), device: deviceForm, groups: nullable(list(label)), mark: nullable(id) })), takeOut: list(id),
+  edits: list(record<DeviceEdit>({ id: nullable(id), device: deviceForm, groups: nullable(list(label)), mark: nullable(id) })),
+  takeOut: list(record<DeviceGoing>({ id, instead: nullable(id) })),
 })
 const groupFields = { name: label, members: list(id), note }
 export const groupForm: Reader<Omit<Group, 'id'>> = record(groupFields)

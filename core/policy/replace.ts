@@ -3,12 +3,17 @@ import type { Rule, Who } from './types.ts'
 /** What a rule names besides its words. */
 export type Named = 'device' | 'group' | 'schedule' | 'siteList' | 'app'
 
+/** Ids with another in the place of one, or with `null` without it; each once. */
+export function replaced(ids: readonly string[], id: string, instead: string | null): readonly string[] {
+  return ids.includes(id) ? [...new Set(ids.flatMap(one => one !== id ? [one] : instead === null ? [] : [instead]))] : ids
+}
+
 /**
  * A rule that names something else of the same kind in its place, or with `null` nothing in its place. Answers `null` where it would be left
  * without any hours, which no rule can be; a rule that is left with nobody to meet, or with nothing to speak of, stays as such.
  */
 export function replaceIn(rule: Rule, kind: Named, id: string, instead: string | null): Rule | null {
-  const swap = (ids: readonly string[]) => ids.includes(id) ? [...new Set(ids.flatMap(one => one !== id ? [one] : instead === null ? [] : [instead]))] : ids
+  const swap = (ids: readonly string[]) => replaced(ids, id, instead)
   if (kind === 'schedule') {
     const { when } = rule
     if (!('schedules' in when)) return rule

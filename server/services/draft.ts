@@ -2,7 +2,7 @@ import { KINDS, type EntryKind } from '../../core/change/entries.ts'
 import { markOf } from '../../core/policy/canonical.ts'
 import { entryCalled, freeId } from '../../core/policy/id.ts'
 import type { DeviceEdit, DeviceEdits } from '../../core/policy/parts.ts'
-import { replaceIn, type Named } from '../../core/policy/replace.ts'
+import { replaced, replaceIn, type Named } from '../../core/policy/replace.ts'
 import type { App, Device, Group, Place, Policy, Rule, Schedule, SiteList } from '../../core/policy/types.ts'
 import type { Sql } from '../sql/database.ts'
 import { devices, freeAdapters, groups, holderOf } from '../sql/device.ts'
@@ -50,7 +50,7 @@ export async function putDevice(sql: Sql, id: string | null, device: Omit<Device
   return { id: ids[0]!, step }
 }
 
-/** Adds and replaces several devices, and takes some out, of groups and rules too: all or nothing. Answers the ids of those that were put. Throws `address-taken`, `not-found`, `changed-meanwhile`. */
+/** Adds and replaces several devices, and takes some out, of groups and rules too or with another in their place there: all or nothing. Answers the ids of those that were put. Throws `address-taken`, `not-found`, `changed-meanwhile`. */
 export async function changeDevices(sql: Sql, { edits, takeOut }: DeviceEdits): Promise<Made & { ids: string[] }> {
   const ids: string[] = []
   const { step } = await edit(sql, async (draft) => {
@@ -61,7 +61,7 @@ export async function changeDevices(sql: Sql, { edits, takeOut }: DeviceEdits): 
       taken.add(key)
       ids.push(key)
     }
-    for (const id of takeOut) await goWithTraces(draft, 'device', id, null)
+    for (const { id, instead } of takeOut) await goWithTraces(draft, 'device', id, instead)
     // Addresses may go from one of these devices to another, so they are given out anew.
     await freeAdapters(draft.sql, ids)
     for (const [index, { device }] of edits.entries()) {
@@ -75,7 +75,7 @@ export async function changeDevices(sql: Sql, { edits, takeOut }: DeviceEdits): 
 }
 
 /**
- * Takes something out of the draft. Without `instead` it throws `in-use` where rules name it; with `instead` they name that in its place, with
+ * Takes something out of the draft. Without `instead` it throws `in-use` where rules name it; with `instead` they and the groups name that in its place, with
  * `null` nothing in its place. Throws `not-found`, and `in-use` also where a rule would be left without hours.
  */
 export function takeOut(sql: Sql, kind: Named | 'rule', id: string, instead?: string | null): Promise<Made> {
@@ -109,7 +109,7 @@ async function goWithTraces(draft: Edit, kind: Named, id: string, instead: strin
   for (const { next } of users) await draft.put('rule', next!)
   if (kind === 'device') {
     for (const group of await draft.all('group')) {
-      if (group.members.includes(id)) await draft.put('group', { ...group, members: group.members.filter(member => member !== id) })
+      if (group.members.includes(id)) await draft.put('group', { ...group, members: replaced(group.members, id, instead ?? null) })
     }
   }
   await draft.remove(kind, id)

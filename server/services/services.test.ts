@@ -131,9 +131,9 @@ describe('the draft', () => {
       { id: null, device: { name: 'Ines’s phone', kind: 'phone' as const, adapters: [], shielded: false, note: '' }, groups: ['Loans'], mark: null },
     ]
     await expect(changeDevices(sql, { edits: [...swapped, { ...swapped[2]!, device: press }], takeOut: [] })).rejects.toMatchObject({ code: 'address-taken' })
-    await expect(changeDevices(sql, { edits: [], takeOut: ['old-laptop', 'gone'] })).rejects.toMatchObject({ code: 'not-found' })
+    await expect(changeDevices(sql, { edits: [], takeOut: [{ id: 'old-laptop', instead: null }, { id: 'gone', instead: null }] })).rejects.toMatchObject({ code: 'not-found' })
     expect(await readDraft(sql)).toEqual(demo)
-    const { ids } = await changeDevices(sql, { edits: swapped, takeOut: ['catalogue-kiosk'] })
+    const { ids } = await changeDevices(sql, { edits: swapped, takeOut: [{ id: 'catalogue-kiosk', instead: null }] })
     const draft = await readDraft(sql)
     expect(ids).toEqual(['press-laptop', 'ines-phone', 'ines-s-phone'])
     expect(Object.fromEntries(draft.groups.filter(({ id }) => ['apprentices', 'office', 'loans'].includes(id)).map(({ id, members }) => [id, members]))).toEqual({
@@ -142,6 +142,16 @@ describe('the draft', () => {
       loans: ['press-laptop', 'ines-s-phone'],
     })
     expect(draft.rules.filter(({ who }) => who.devices.includes('catalogue-kiosk'))).toEqual([])
+  })
+
+  test('makes one device of two, which rules and groups then meet as they met either', async () => {
+    await fillDraft(sql, demo)
+    const [radio, reader] = ['hall-radio', 'lena-reader'].map(id => demo.devices.find(device => device.id === id)!) as [Device, Device]
+    await changeDevices(sql, { edits: [{ id: radio.id, device: { ...radio, adapters: [...radio.adapters, ...reader.adapters] }, groups: null, mark: null }], takeOut: [{ id: reader.id, instead: radio.id }] })
+    const draft = await readDraft(sql)
+    expect(draft.rules.find(({ id }) => id === 'lena-sleeps')!.who.devices).toEqual(['lena-tablet', 'lena-phone', 'hall-radio', 'attic-console'])
+    expect(draft.groups.find(({ id }) => id === 'flat')!.members.filter(id => ['hall-radio', 'lena-reader'].includes(id))).toEqual(['hall-radio'])
+    expect(draft.devices.find(({ id }) => id === 'hall-radio')!.adapters.length).toBe(2)
   })
 
   test('every edit can be undone and redone, to the letter, and only the next one in line', async () => {
@@ -160,7 +170,7 @@ describe('the draft', () => {
       () => takeOut(sql, 'rule', 'quiet-bench'),
       () => takeOut(sql, 'siteList', 'catalogue', 'reference'),
       () => putApp(sql, 'tilefall', { name: 'Tilefall', category: 'puzzles', sites: ['tilefall.example'], services: ['udp/9000'], note: '' }),
-      () => changeDevices(sql, { edits: [{ id: 'ines-phone', device: { ...tablet, name: 'Swapped', adapters: demo.devices[0]!.adapters }, groups: ['New'], mark: null }, { id: 'press-laptop', device: { ...tablet, adapters: demo.devices[1]!.adapters }, groups: [], mark: null }], takeOut: ['old-laptop'] }),
+      () => changeDevices(sql, { edits: [{ id: 'ines-phone', device: { ...tablet, name: 'Swapped', adapters: demo.devices[0]!.adapters }, groups: ['New'], mark: null }, { id: 'press-laptop', device: { ...tablet, adapters: demo.devices[1]!.adapters }, groups: [], mark: null }], takeOut: [{ id: 'old-laptop', instead: null }] }),
       () => takeIntoDraft(sql, other),
     ]
     const states = [await readDraft(sql)]

@@ -29,7 +29,7 @@ const put = (group: string) => change(`${verb()} in ${nameOf(group)}`, device =>
 const leave = (group: string) => change(`${verb()} no longer in ${nameOf(group)}`, device => ({ groups: groupsOf(device).filter(id => id !== group) }))
 async function takeOut() {
   const words = count()
-  const made = await putDevices([], props.chosen.map(({ id }) => id))
+  const made = await putDevices([], props.chosen.map(({ id }) => ({ id, instead: null })))
   if (made) tell(`${words} ${verb()} out of the draft, of groups and rules too.`, made.step)
   if (made) emit('none')
 }

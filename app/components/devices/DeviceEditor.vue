@@ -35,7 +35,7 @@ async function mend(finding: AdapterFinding) {
     form.value = { ...form.value, adapters: [...form.value.adapters, { mac: finding.mac, medium }] }
   } else if (finding.kind === 'one-machine') {
     const other = network.draft!.devices.find(({ id }) => id === finding.other)!
-    const made = await putDevices([{ id: was!.id, device: { ...form.value, adapters: [...form.value.adapters, ...other.adapters] }, was }], [other.id])
+    const made = await putDevices([{ id: was!.id, device: { ...form.value, adapters: [...form.value.adapters, ...other.adapters] }, was }], [{ id: other.id, instead: was!.id }])
     if (!made) return
     tell(`${other.name} is part of ${form.value.name} now.`, made.step)
     emit('done')
