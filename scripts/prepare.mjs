@@ -32,7 +32,7 @@ export function installPackages() {
   const installed = `${root}node_modules/.installed-lock.json`
   const lock = readFileSync(`${root}package-lock.json`, 'utf8')
   if (existsSync(installed) && readFileSync(installed, 'utf8') === lock) return
-  console.log('Installing packages; the first time this takes a minute or two…')
+  console.log('Installing packages; the first time this takes a few minutes…')
   // Not `npm ci`: it refuses a lock file that lacks the binaries of other platforms, which some registries do not carry.
   if (!run('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], { quiet: true })) give('The packages could not be installed; the lines above say why.')
   writeFileSync(installed, lock)
@@ -52,7 +52,7 @@ export function installChromium() {
 export function buildIfStale() {
   const built = `${root}.output/nitro.json`
   if (existsSync(built) && statSync(built).mtimeMs >= youngest(['app', 'core', 'gateway', 'public', 'server', 'shared', 'nuxt.config.ts', 'package-lock.json'])) return
-  console.log('Building; this takes about half a minute…')
+  console.log('Building; this takes a minute or so…')
   if (!runPackage('nuxt/bin/nuxt.mjs', ['build'], { quiet: true, env: { NUXT_TELEMETRY_DISABLED: '1' } })) give('The build failed; the lines above say why.')
 }
 

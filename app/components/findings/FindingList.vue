@@ -82,7 +82,7 @@ const isPolicy = (finding: { kind: string }): finding is PolicyFinding => !['sec
 </template>
 
 <style scoped>
-.findings { margin-top: 10px; color: var(--ink); }
+.findings { margin: 10px 0; color: var(--ink); }
 ul { border-left: 3px solid var(--ochre); padding-left: 12px; margin: 8px 0; }
 li { padding: 3px 0; max-width: 92ch; }
 .acts { display: inline-flex; gap: 14px; margin-left: 10px; color: var(--soft); }
