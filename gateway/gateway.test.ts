@@ -77,6 +77,26 @@ describe('the simulated network', () => {
     }
   })
 
+  test('has a past that is the same after a new start, and devices that can be made to use an app', () => {
+    vi.useFakeTimers({ now: readInstant('2026-11-25T12:00:00Z')! * 1000 })
+    try {
+      const [one, other] = [simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3), simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3)] as const
+      for (const plane of [one, other]) plane.apply(demo)
+      const past = one.lookups(-Infinity)
+      expect([past.length > 1000, past[0]!.first >= '2026-11-18T12:00:00Z', past.every(({ last }) => last < '2026-11-25T12:00:00Z')]).toEqual([true, true, true])
+      expect(other.lookups(-Infinity)).toEqual(past)
+      one.start(() => {})
+      const [tablet, reader] = ['lena-tablet', 'lena-reader'].map(name => WORKSHOP.find(({ hostName }) => hostName === name)!.mac) as [string, string]
+      expect([one.useApp!(tablet, 'Quillpost'), one.useApp!(reader, 'Quillpost'), one.useApp!(tablet, 'Nothing')]).toEqual([null, 'lena-reader is not connected, so it can use nothing.', 'This network has no app “Nothing”.'])
+      vi.advanceTimersByTime(60_000)
+      const used = one.lookups(readInstant('2026-11-25T12:00:00Z')!).filter(({ name }) => name.includes('quillpost') || name.startsWith('qp-'))
+      expect(used.map(({ mac, name }) => [mac, name]).sort()).toEqual(['media.quillpost.example', 'qp-letters.example', 'quillpost-stamps.example', 'quillpost.example'].map(name => [tablet, name]))
+      one.stop()
+    } finally {
+      vi.useRealTimers()
+    }
+  })
+
   test('decides every flow by core/ at its own clock, and counts what passed and what it dropped', () => {
     vi.useFakeTimers({ now: readInstant('2026-11-25T12:00:00Z')! * 1000 })
     try {
@@ -94,6 +114,8 @@ describe('the simulated network', () => {
         const flows = recent.filter(flow => flow.mac === mac)
         expect([passed, dropped]).toEqual([flows.filter(({ effect }) => effect === 'allow').length, flows.filter(({ effect }) => effect === 'block').length])
       }
+      const lookups = plane.lookups(readInstant('2026-11-25T22:30:00Z')!)
+      for (const { mac, name, effect, tries } of lookups) expect([mac, name, recent.filter(flow => flow.mac === mac && flow.effect === effect && destination(flow.to).host === name).length]).toEqual([mac, name, tries])
       expect(devices.find(({ mac }) => mac.endsWith(':02'))).toMatchObject({ passed: 0 })
       expect(devices.find(({ mac }) => mac.endsWith(':17'))).toMatchObject({ dropped: 0 })
       plane.stop()

@@ -6,10 +6,7 @@ import type { Policy } from '../core/policy/types.ts'
 import { offsetsFrom } from '../core/time/clock-change.ts'
 import { instantText, readInstant } from '../core/time/instant.ts'
 import type { DataPlane } from './plane.ts'
-import type { Change, Gateway, Proposal, Refusal } from './protocol.ts'
-
-/** That something was asked of a gateway that it cannot do. */
-export class GatewayRefusal extends Error {}
+import { GatewayRefusal, type Change, type Gateway, type Proposal, type Refusal } from './protocol.ts'
 
 /**
  * The gateway's own program over a data plane. It holds the policy itself and keeps the last one in `file` (`null` = only in memory), so that
@@ -39,10 +36,12 @@ export async function startGateway(plane: DataPlane, file: string | null): Promi
   return {
     status: async () => ({
       plane: plane.kind, clock: instantText(Math.floor(plane.now() / 1000)), timeZone: plane.timeZone, offsets: offsetsFrom(plane.timeZone, plane.now() / 1000),
+      apps: plane.apps ?? [],
       digest: held?.digest ?? null, inForceSince: held?.since ?? null,
     }),
     sightings: async () => plane.sightings(),
     evidence: async () => plane.evidence(),
+    lookups: async since => plane.lookups(since === null ? -Infinity : instantOf(since)),
     check: async (proposal) => {
       const result = read(proposal)
       return 'faults' in result ? result.faults : null
@@ -65,13 +64,22 @@ export async function startGateway(plane: DataPlane, file: string | null): Promi
     }),
     setClock: async (instant) => {
       if (!plane.setClock) throw new GatewayRefusal('Only a simulated gateway has a clock that can be set from here.')
-      const at = instant === null ? null : readInstant(instant)
-      if (instant !== null && at === null) throw new GatewayRefusal(`"${instant}" is no instant: write it as in 2026-11-27T21:30:00Z.`)
-      plane.setClock(at === null ? null : at * 1000)
+      plane.setClock(instant === null ? null : instantOf(instant) * 1000)
       changed('status')
+    },
+    useApp: async (mac, app) => {
+      if (!plane.useApp) throw new GatewayRefusal('Only the devices of a simulated network can be made to use an app.')
+      const trouble = plane.useApp(mac, app)
+      if (trouble !== null) throw new GatewayRefusal(trouble)
     },
     stop: () => plane.stop(),
   }
+}
+
+function instantOf(text: string): number {
+  const at = readInstant(text)
+  if (at === null) throw new GatewayRefusal(`"${text}" is no instant: write it as in 2026-11-27T21:30:00Z.`)
+  return at
 }
 
 async function readKept(file: string): Promise<Policy | null> {

@@ -1,13 +1,14 @@
-import type { Change, Evidence, Gateway, GatewayStatus, Refusal, Sighting } from './protocol.ts'
+import { GatewayRefusal, type Change, type Evidence, type Gateway, type GatewayStatus, type Lookup, type Refusal, type Sighting } from './protocol.ts'
 
 /** How long an answer may take, in milliseconds. */
 const PATIENCE = 3000
 
-/** A gateway at the other end of an HTTP connection (docs/gateway-protocol.md). A call fails where it is away, refuses the token or takes over three seconds. */
+/** A gateway at the other end of an HTTP connection (docs/gateway-protocol.md). A call fails where it is away, refuses the token or takes over three seconds; what it cannot do is a GatewayRefusal. */
 export function gatewayAt(address: string, token: string): Gateway {
   const headers = { 'authorization': `Bearer ${token}`, 'content-type': 'application/json' }
   const call = async <T>(method: string, path: string, body?: unknown): Promise<T> => {
     const response = await fetch(new URL(path, address), { method, headers, body: body === undefined ? undefined : JSON.stringify(body), signal: AbortSignal.timeout(PATIENCE) })
+    if (response.status === 422) throw new GatewayRefusal((await response.json() as { data: { words: string } }).data.words)
     if (!response.ok) throw new Error(`The gateway answered ${response.status}: ${response.statusText}`)
     return await response.json() as T
   }
@@ -15,10 +16,14 @@ export function gatewayAt(address: string, token: string): Gateway {
     status: () => call<GatewayStatus>('GET', '/v1/status'),
     sightings: () => call<Sighting[]>('GET', '/v1/sightings'),
     evidence: () => call<Evidence>('GET', '/v1/evidence'),
+    lookups: since => call<Lookup[]>('GET', `/v1/lookups${since === null ? '' : `?since=${encodeURIComponent(since)}`}`),
     check: async proposal => (await call<{ faults: Refusal }>('POST', '/v1/check', proposal)).faults,
     enforce: async proposal => (await call<{ faults: Refusal }>('PUT', '/v1/policy', proposal)).faults,
     setClock: async (instant) => {
       await call('PUT', '/v1/clock', { instant })
+    },
+    useApp: async (mac, app) => {
+      await call('PUT', '/v1/use', { mac, app })
     },
     watch: async (changed, signal) => {
       const response = await fetch(new URL('/v1/changes', address), { headers, signal })

@@ -1,8 +1,7 @@
 import { createHash, timingSafeEqual } from 'node:crypto'
 import { createServer, type Server } from 'node:http'
-import { createApp, createError, createEventStream, createRouter, defineEventHandler, getHeader, readBody, toNodeListener, type H3Event } from 'h3'
-import { GatewayRefusal } from './gateway.ts'
-import type { Gateway, Proposal } from './protocol.ts'
+import { createApp, createError, createEventStream, createRouter, defineEventHandler, getHeader, getQuery, readBody, toNodeListener, type H3Event } from 'h3'
+import { GatewayRefusal, type Gateway, type Proposal } from './protocol.ts'
 
 /** The gateway's protocol over HTTP, as docs/gateway-protocol.md says; every call needs `Authorization: Bearer <token>`. */
 export function gatewayServer(gateway: Gateway, token: string): Server {
@@ -10,6 +9,10 @@ export function gatewayServer(gateway: Gateway, token: string): Server {
     .get('/v1/status', defineEventHandler(() => gateway.status()))
     .get('/v1/sightings', defineEventHandler(() => gateway.sightings()))
     .get('/v1/evidence', defineEventHandler(() => gateway.evidence()))
+    .get('/v1/lookups', defineEventHandler((event) => {
+      const { since } = getQuery(event)
+      return gateway.lookups(since === undefined ? null : String(since)).catch(refused)
+    }))
     .get('/v1/changes', defineEventHandler(event => changes(event, gateway)))
     .post('/v1/check', defineEventHandler(async event => ({ faults: await gateway.check(await proposal(event)) })))
     .put('/v1/policy', defineEventHandler(async event => ({ faults: await gateway.enforce(await proposal(event)) })))
@@ -17,6 +20,11 @@ export function gatewayServer(gateway: Gateway, token: string): Server {
       const { instant } = await readBody<{ instant: string | null }>(event)
       await gateway.setClock(instant).catch(refused)
       return gateway.status()
+    }))
+    .put('/v1/use', defineEventHandler(async (event) => {
+      const { mac, app } = await readBody<{ mac: string, app: string }>(event)
+      await gateway.useApp(mac, app).catch(refused)
+      return {}
     }))
   const app = createApp()
     .use(defineEventHandler((event) => {
@@ -41,7 +49,7 @@ function changes(event: H3Event, gateway: Gateway) {
 }
 
 function refused(error: unknown): never {
-  if (error instanceof GatewayRefusal) throw createError({ statusCode: 422, statusMessage: error.message })
+  if (error instanceof GatewayRefusal) throw createError({ statusCode: 422, statusMessage: 'The gateway cannot do that', data: { words: error.message } })
   throw error
 }
 

@@ -8,6 +8,8 @@ export interface GatewayStatus {
   readonly timeZone: string
   /** What its time-zone data say of that zone from the start of its clock's year on, as `offsetsFrom` in core/time writes it. */
   readonly offsets: readonly string[]
+  /** Made-up apps that a device of a simulated network can be made to use; empty where the network is real. */
+  readonly apps: readonly string[]
   /** The digest of the policy that it holds its devices to, and since when by its clock; `null` before the first. */
   readonly digest: string | null
   readonly inForceSince: string | null
@@ -41,6 +43,16 @@ export interface Evidence {
   readonly recent: readonly Flow[]
 }
 
+/** A run of look-ups of one host name (ASCII form) by one adapter, all with the same verdict: the first and the last are at most an hour apart. Adapter, name, verdict and first together name the run. */
+export interface Lookup {
+  readonly mac: string
+  readonly name: string
+  readonly effect: Effect
+  readonly first: string
+  readonly last: string
+  readonly tries: number
+}
+
 /** What can change at a gateway without being asked. */
 export type Change = 'status' | 'sightings' | 'evidence'
 
@@ -50,11 +62,16 @@ export interface Proposal { readonly document: unknown, readonly digest: string 
 /** What a gateway says to a proposal: `null` where it takes it, or else every fault; then nothing changed. */
 export type Refusal = readonly Fault[] | null
 
+/** That something was asked of a gateway that it cannot do. */
+export class GatewayRefusal extends Error {}
+
 /** A gateway, in this process or at the other end of a connection. Every call may fail where the gateway is away. */
 export interface Gateway {
   status(): Promise<GatewayStatus>
   sightings(): Promise<readonly Sighting[]>
   evidence(): Promise<Evidence>
+  /** The runs of look-ups that it keeps (of at least the last two days) and that went on at or after an instant, `null` = all. */
+  lookups(since: string | null): Promise<readonly Lookup[]>
   /** Checks a proposal without putting it in force. */
   check(proposal: Proposal): Promise<Refusal>
   /** Puts a proposal in force, whole or not at all. */
@@ -63,4 +80,6 @@ export interface Gateway {
   watch(changed: (change: Change) => void, signal: AbortSignal): Promise<void>
   /** Sets the clock of a simulated gateway to an instant (`null` = back in step); others refuse. */
   setClock(instant: string | null): Promise<void>
+  /** Has a device of a simulated network use one of its made-up apps for half a minute; others refuse. */
+  useApp(mac: string, app: string): Promise<void>
 }

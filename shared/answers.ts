@@ -1,5 +1,5 @@
 import type { Fault } from '../core/policy/shape.ts'
-import type { Policy } from '../core/policy/types.ts'
+import type { Effect, Override, Policy } from '../core/policy/types.ts'
 import type { GatewayStatus, Sighting } from '../gateway/protocol.ts'
 
 /** `GET /api/session`: who is signed in, and whether anybody can be yet. */
@@ -17,6 +17,15 @@ export interface RevisionAnswer { readonly number: number, readonly digest: stri
 
 /** `GET /api/sightings`: every address that was ever seen, the latest first, with its maker where the IEEE registry knows it, whether it was left alone, and whether it is the machine that asks. */
 export type SightingAnswer = Sighting & { readonly maker: string | null, readonly leftAlone: boolean, readonly yours: boolean }
+
+/** `GET /api/lookups`: a name (ASCII form) that was looked up in the last seven days: by how many adapters, how often, how often in vain, and when last. */
+export interface SeenNameAnswer { readonly name: string, readonly adapters: number, readonly tries: number, readonly blocked: number, readonly last: string }
+
+/** `GET /api/lookups/learned`: a name that a device looked up in a span of time; `usual` says that it did so before, too, and `others` which other adapters do. */
+export interface LearnedAnswer { readonly name: string, readonly tries: number, readonly first: string, readonly last: string, readonly usual: boolean, readonly others: readonly string[] }
+
+/** `GET /api/overrides`: what was done to overrides by whom, the latest first; `until` is the end that it then had. */
+export interface OverrideActAnswer { readonly override: string, readonly act: 'made' | 'changed' | 'lifted', readonly effect: Effect, readonly who: Override['who'], readonly until: string | null, readonly note: string, readonly author: string, readonly at: string }
 
 /** `GET /api/asides`: the findings that were set aside, by their marks, with the reason and by whom. */
 export interface AsideAnswer { readonly mark: string, readonly reason: string, readonly author: string }

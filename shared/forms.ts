@@ -1,6 +1,7 @@
 import { array, boolean, mixed, number, object, string, ValidationError, type Schema } from 'yup'
 import { appForm as readApp, deviceEdits as readEdits, deviceForm as readDevice, groupForm as readGroup, overrideForm as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, siteListForm as readSiteList, type DeviceEdits } from '../core/policy/parts.ts'
 import { documentReader as readDocument } from '../core/policy/read.ts'
+import { readInstant } from '../core/time/instant.ts'
 import type { Fault, Reader } from '../core/policy/shape.ts'
 import type { App, Device, Group, Override, Place, Policy, Rule, Schedule, SiteList } from '../core/policy/types.ts'
 
@@ -64,5 +65,14 @@ export const stepForm = object({ to: string().oneOf(['undo', 'redo'] as const, '
 export const asideForm = object({ reason: string().trim().max(500, 'is longer than 500 characters').required('is empty: say why it may stay') }).noUnknown()
 
 export const leaveForm = object({ leftAlone: boolean().required('is missing: say true or false') }).noUnknown()
+
+const instantText = string().test('instant', 'is no instant: write it as in 2026-11-27T21:30:00Z', text => text === undefined || readInstant(text) !== null).required('is missing: say an instant')
+
+export const learnedForm = object({
+  macs: string().matches(/^[0-9a-f:]{17}(,[0-9a-f:]{17}){0,49}$/, 'is no list of addresses: part them by commas').required('is missing: say the addresses of a device'),
+  from: instantText, until: instantText,
+}).noUnknown()
+
+export const useAppForm = object({ mac: string().required('is missing: say the address of a device'), app: string().required('is missing: say an app of the simulated network') }).noUnknown()
 
 export const clockForm = object({ instant: string().nullable().defined('is missing: say an instant, or null to be in step again') }).noUnknown()

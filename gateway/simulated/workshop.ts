@@ -15,8 +15,14 @@ export interface SimulatedDevice {
   readonly habits: readonly string[]
 }
 
-const OFFICE = ['https://mail.saltmarsh.example', 'https://suppliers.example', 'https://ledger.example', 'https://paperwiki.example']
-const LEISURE = ['https://reelbrook.example', 'https://rb-media.example', 'https://clipriver.example', 'https://chatterling.example', 'https://paperwiki.example', 'udp://rb-media.example:3479']
+/** Apps that a device can be made to use, which none uses by itself: the places that each asks for. */
+export const APPS: Readonly<Record<string, readonly string[]>> = {
+  Quillpost: ['https://quillpost.example', 'https://media.quillpost.example', 'https://qp-letters.example', 'https://quillpost-stamps.example'],
+  Marblerun: ['https://marblerun.example', 'https://scores.marblerun.example', 'udp://marblerun-arena.example:4001'],
+}
+
+const OFFICE = ['https://mail.saltmarsh.example', 'https://suppliers.example', 'https://streamside-leather.example', 'https://ledger.example', 'https://paperwiki.example']
+const LEISURE = ['https://reelbrook.example', 'https://rb-media.example', 'https://reelbrook-previews.example', 'https://clipriver.example', 'https://img.clipriver.example', 'https://chatterling.example', 'https://paperwiki.example', 'udp://rb-media.example:3479']
 const GAMES = ['https://anvilquest.example', 'tcp://play.anvilquest.example:5222', 'https://tilefall.example', 'https://chatterling.example']
 const MACHINE = ['https://updates.guillotine-works.example', 'tcp://203.0.113.40:8883']
 const HOME = ['https://weather.example', 'https://time.example', 'https://tunecask.example']

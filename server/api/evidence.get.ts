@@ -1,6 +1,3 @@
-import { answering } from '../services/answering.ts'
-import { Refused } from '../services/errors.ts'
+import { answering, ofGateway } from '../services/answering.ts'
 
-export default answering(({ gateway }) => gateway.evidence().catch((error: Error) => {
-  throw new Refused('gateway-away', error.message)
-}))
+export default answering(({ gateway }) => ofGateway(gateway.evidence()))

@@ -1,5 +1,6 @@
-import { defineEventHandler, getHeader, getRouterParam, getValidatedQuery, readBody, setResponseStatus, type EventHandler, type H3Event } from 'h3'
+import { defineEventHandler, getHeader, getQuery, getRouterParam, readBody, setResponseStatus, type EventHandler, type H3Event } from 'h3'
 import { ValidationError, type InferType, type Schema } from 'yup'
+import { GatewayRefusal } from '../../gateway/protocol.ts'
 import type { ErrorAnswer } from '../../shared/answers.ts'
 import { context, type Context } from './context.ts'
 import { ERRORS, Refused } from './errors.ts'
@@ -45,15 +46,27 @@ export function markIn(event: H3Event): string | undefined {
   return getHeader(event, 'if-match')?.replaceAll('"', '')
 }
 
+/** The query of a request, as its schema reads it. Throws `malformed` with every fault. */
+export async function queryOf<S extends Schema>(event: H3Event, schema: S): Promise<InferType<S>> {
+  return await schema.validate(getQuery(event), { abortEarly: false }) as InferType<S>
+}
+
+/** What a gateway answers. Throws `malformed` where it cannot do what it was asked, `gateway-away` where it does not answer. */
+export function ofGateway<T>(answer: Promise<T>): Promise<T> {
+  return answer.catch((error: unknown) => {
+    throw error instanceof GatewayRefusal ? new Refused('malformed', error.message) : new Refused('gateway-away', error instanceof Error ? error.message : '')
+  })
+}
+
 /** What is to stand in the place of something that goes, by the query: undefined = not said, `null` = nothing. */
-export async function insteadIn(event: H3Event): Promise<string | null | undefined> {
-  const { instead } = await getValidatedQuery(event, query => query as Record<string, unknown>)
+export function insteadIn(event: H3Event): string | null | undefined {
+  const { instead } = getQuery(event)
   return instead === undefined ? undefined : String(instead) || null
 }
 
 /** Whether the query says `name=true`. */
-export async function saysTrue(event: H3Event, name: string): Promise<boolean> {
-  return (await getValidatedQuery(event, query => query as Record<string, unknown>))[name] === 'true'
+export function saysTrue(event: H3Event, name: string): boolean {
+  return getQuery(event)[name] === 'true'
 }
 
 function refusalOf(error: unknown): Refused {

@@ -16,6 +16,7 @@ import { saveSightings } from '../sql/sighting.ts'
 import { Refused } from './errors.ts'
 import { linkGateway, type GatewayLink } from './gateway-link.ts'
 import { readLive } from './live.ts'
+import { lookupKeeper } from './lookups.ts'
 
 /** What every handler works with, made once a process. */
 export interface Context {
@@ -23,12 +24,17 @@ export interface Context {
   readonly gateway: Gateway
   readonly link: GatewayLink
   readonly log: Logger
+  /** Fetches what the devices looked up since the last time. Throws where the gateway is away. */
+  keepLookups(): Promise<void>
   /** Hears of every change until the function that comes back is called. */
   hear(heard: (topic: Topic) => void): () => void
   close(): Promise<void>
 }
 
 const log = pino({ level: process.env.LOG_LEVEL ?? 'info', redact: ['password', '*.password', 'token', '*.token', 'headers.cookie', 'headers.authorization'] })
+
+/** How often look-ups are fetched without being asked for, in milliseconds. */
+const LOOKUPS_EVERY = 10_000
 
 let opened: Promise<Context> | undefined
 
@@ -67,13 +73,18 @@ async function open(): Promise<Context> {
     spread(topic as Topic)
   })
   await link.look()
+  const keepLookups = lookupKeeper(sql, gateway)
+  const keeping = setInterval(() => {
+    if (link.view().state !== 'away') keepLookups().catch((error: unknown) => log.warn(error, 'look-ups'))
+  }, LOOKUPS_EVERY)
   return {
-    sql, gateway, link, log,
+    sql, gateway, link, log, keepLookups,
     hear: (heard) => {
       listeners.add(heard)
       return () => listeners.delete(heard)
     },
     close: async () => {
+      clearInterval(keeping)
       link.stop()
       await sql.close()
       await unlock()

@@ -52,16 +52,16 @@ export async function makeOverride(sql: Sql, form: Omit<Override, 'id'>, author:
 }
 
 /** Lengthens or shortens an override; `until` is an instant to come, or `null` until it is lifted. Throws `not-found`, `malformed`. */
-export async function changeOverride(sql: Sql, id: string, until: string | null): Promise<void> {
+export async function changeOverride(sql: Sql, id: string, until: string | null, author: string): Promise<void> {
   const at = until === null ? Infinity : readInstant(until)
   if (at === null || at <= Date.now() / 1000) throw new Refused('malformed', '', [{ path: 'until', message: `"${until}" is no instant to come: write one as in 2026-11-27T20:00:00Z, or lift the override` }])
-  if (!await endOverrideAt(sql, id, until)) throw new Refused('not-found', 'That override has ended already.')
+  if (!await endOverrideAt(sql, id, until, author)) throw new Refused('not-found', 'That override has ended already.')
   await tell(sql, 'live')
 }
 
 /** Ends an override now. Throws `not-found`. */
-export async function endOverride(sql: Sql, id: string): Promise<void> {
-  if (!await liftOverride(sql, id)) throw new Refused('not-found', 'That override has ended already.')
+export async function endOverride(sql: Sql, id: string, author: string): Promise<void> {
+  if (!await liftOverride(sql, id, author)) throw new Refused('not-found', 'That override has ended already.')
   await tell(sql, 'live')
 }
 

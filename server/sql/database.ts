@@ -17,6 +17,9 @@ export interface Database extends Sql {
   close(): Promise<void>
 }
 
+/** A column of instants in UTC as text, without fractions, as SQL. */
+export const instant = (column: string) => `to_char(${column} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"')`
+
 const CHANNEL = 'kairostat'
 
 /** Opens the embedded database in a folder (`null` = in memory, for tests). The caller holds the folder's lock. */

@@ -189,4 +189,29 @@ create table finding_aside (
   author text not null,
   set_at timestamptz not null default now()
 );
+` }, { number: 3, text: `
+create table lookup (
+  mac text not null check (mac ~ '^([0-9a-f]{2}:){5}[0-9a-f]{2}$'),
+  name text not null check (name <> ''),
+  effect text not null check (effect in ('block', 'allow')),
+  first_at timestamptz not null,
+  last_at timestamptz not null check (last_at >= first_at),
+  tries int not null check (tries > 0),
+  primary key (mac, name, effect, first_at)
+);
+create index on lookup (last_at);
+create index on lookup (name);
+create table override_act (
+  number int generated always as identity primary key,
+  override_id text not null check (override_id <> ''),
+  act text not null check (act in ('made', 'changed', 'lifted')),
+  effect text not null check (effect in ('block', 'allow')),
+  who text not null,
+  until_at timestamptz,
+  note text not null,
+  author text not null check (author <> ''),
+  done_at timestamptz not null default now()
+);
+insert into override_act (override_id, act, effect, who, until_at, note, author, done_at)
+  select id, 'made', effect, who, until_at, note, author, from_at from override where author <> '' order by position;
 ` }]

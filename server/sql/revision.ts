@@ -1,4 +1,4 @@
-import type { Sql } from './database.ts'
+import { instant, type Sql } from './database.ts'
 
 /** A policy that was put live; `document` is its canonical text, `createdAt` an instant in UTC. */
 export interface Revision {
@@ -10,7 +10,7 @@ export interface Revision {
   readonly createdAt: string
 }
 
-const COLUMNS = `number, digest, document, author, note, to_char(created_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as "createdAt"`
+const COLUMNS = `number, digest, document, author, note, ${instant('created_at')} as "createdAt"`
 
 /** The revision that is live: the latest. `null` before the first. */
 export async function liveRevision(sql: Sql): Promise<Revision | null> {

@@ -1,7 +1,5 @@
 import type { Sighting } from '../../gateway/protocol.ts'
-import type { Sql } from './database.ts'
-
-const instant = (column: string) => `to_char(${column} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"')`
+import { instant, type Sql } from './database.ts'
 
 /** Every address that was ever seen on the network, the latest first. */
 export async function sightings(sql: Sql): Promise<(Sighting & { leftAlone: boolean })[]> {

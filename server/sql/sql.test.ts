@@ -10,7 +10,8 @@ import { fillDraft } from '../services/edit.ts'
 import { openEmbedded, tell, type Database } from './database.ts'
 import { LockedFolder, lockFolder } from './lock.ts'
 import { migrate } from './migrate.ts'
-import { addOverride, liftOverride, overrides } from './override.ts'
+import { learnedNames, saveLookups, seenNames } from './lookup.ts'
+import { addOverride, liftOverride, overrideActs, overrides } from './override.ts'
 import { saveSightings, sightings } from './sighting.ts'
 
 let sql: Database
@@ -67,10 +68,25 @@ test('an override is lifted at the second, and its traces stay', async () => {
   await addOverride(sql, { id: 'running', effect: 'allow', who, from: at(-60), until: null, note: '' }, 'me')
   await addOverride(sql, { id: 'later', effect: 'block', who, from: at(600), until: at(900), note: '' }, 'me')
   expect((await overrides(sql)).map(({ id }) => id)).toEqual(['running', 'later'])
-  expect([await liftOverride(sql, 'running'), await liftOverride(sql, 'later'), await liftOverride(sql, 'running'), await liftOverride(sql, 'nobody')]).toEqual([true, true, false, false])
+  expect([await liftOverride(sql, 'running', 'marta'), await liftOverride(sql, 'later', 'marta'), await liftOverride(sql, 'running', 'marta'), await liftOverride(sql, 'nobody', 'marta')]).toEqual([true, true, false, false])
   const [lifted, ...rest] = await overrides(sql)
   expect([lifted!.id, rest]).toEqual(['running', []])
   expect(Math.abs(Date.parse(lifted!.until!) - Date.now())).toBeLessThan(5000)
+  expect((await overrideActs(sql, 3)).map(({ override, act, author }) => [override, act, author])).toEqual([['later', 'lifted', 'marta'], ['running', 'lifted', 'marta'], ['later', 'made', 'me']])
+})
+
+test('runs of look-ups are counted once however often they come, and tell what is usual and who else', async () => {
+  const now = Math.floor(Date.now() / 1000)
+  const ago = (minutes: number) => new Date((now - minutes * 60) * 1000).toISOString().replace('.000', '')
+  const [MINE, HERS] = ['02:5e:10:00:00:01', '02:5e:10:00:00:02']
+  const run = (mac: string, name: string, first: number, last: number, tries: number, effect: 'allow' | 'block' = 'allow') => ({ mac, name, effect, first: ago(first), last: ago(last), tries })
+  await saveLookups(sql, [run(MINE, 'mail.example', 90, 60, 3), run(MINE, 'mail.example', 20, 10, 4), run(MINE, 'quill.example', 20, 15, 2, 'block'), run(HERS, 'quill.example', 400, 400, 1), run(HERS, 'old.example', 60 * 24 * 15, 60 * 24 * 15, 1)])
+  await saveLookups(sql, [{ ...run(MINE, 'mail.example', 20, 5, 6) }])
+  expect(await seenNames(sql)).toEqual([{ name: 'mail.example', adapters: 1, tries: 9, blocked: 0, last: ago(5) }, { name: 'quill.example', adapters: 2, tries: 3, blocked: 2, last: ago(15) }])
+  expect(await learnedNames(sql, [MINE], ago(30), ago(0))).toEqual([
+    { name: 'mail.example', tries: 6, first: ago(20), last: ago(5), usual: true, others: [] }, { name: 'quill.example', tries: 2, first: ago(20), last: ago(15), usual: false, others: [HERS] },
+  ])
+  expect(await learnedNames(sql, [MINE], ago(4), ago(0))).toEqual([])
 })
 
 test('an address that is gone stays findable, with what was known of it', async () => {

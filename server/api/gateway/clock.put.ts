@@ -1,12 +1,7 @@
-import { GatewayRefusal } from '../../../gateway/gateway.ts'
 import { clockForm } from '../../../shared/forms.ts'
-import { answering, bodyOf } from '../../services/answering.ts'
-import { Refused } from '../../services/errors.ts'
+import { answering, bodyOf, ofGateway } from '../../services/answering.ts'
 
 export default answering(async ({ gateway, link, event }) => {
-  const { instant } = await bodyOf(event, clockForm)
-  await gateway.setClock(instant).catch((error: unknown) => {
-    throw error instanceof GatewayRefusal ? new Refused('malformed', error.message) : error
-  })
+  await ofGateway(gateway.setClock((await bodyOf(event, clockForm)).instant))
   return link.look()
 })

@@ -1,4 +1,4 @@
 import { answering, idOf, insteadIn } from '../../services/answering.ts'
 import { takeOut } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => takeOut(sql, 'group', idOf(event), await insteadIn(event)))
+export default answering(async ({ sql, event }) => takeOut(sql, 'group', idOf(event), insteadIn(event)))
