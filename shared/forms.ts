@@ -1,5 +1,5 @@
 import { array, boolean, mixed, number, object, string, ValidationError, type Schema } from 'yup'
-import { appForm as readApp, deviceEdits as readEdits, deviceForm as readDevice, groupForm as readGroup, overrideForm as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, siteListForm as readSiteList, type DeviceEdits } from '../core/policy/parts.ts'
+import { appEdits as readAppEdits, appForm as readApp, deviceEdits as readEdits, ruleEdits as readRuleEdits, deviceForm as readDevice, groupForm as readGroup, overrideForm as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, siteListForm as readSiteList, type AppEdits, type DeviceEdits, type RuleEdits } from '../core/policy/parts.ts'
 import { documentReader as readDocument } from '../core/policy/read.ts'
 import { readInstant } from '../core/time/instant.ts'
 import type { Fault, Reader } from '../core/policy/shape.ts'
@@ -32,6 +32,8 @@ export const groupForm: Schema<Omit<Group, 'id'>> = schemaOf(readGroup)
 export const scheduleForm: Schema<Omit<Schedule, 'id'>> = schemaOf(readSchedule)
 export const siteListForm: Schema<Omit<SiteList, 'id'>> = schemaOf(readSiteList)
 export const appForm: Schema<Omit<App, 'id'>> = schemaOf(readApp)
+export const appEditsForm: Schema<AppEdits> = schemaOf(readAppEdits)
+export const ruleEditsForm: Schema<RuleEdits> = schemaOf(readRuleEdits)
 export const ruleForm: Schema<Omit<Rule, 'id'>> = schemaOf(readRule)
 export const overrideForm: Schema<Omit<Override, 'id'>> = schemaOf(readOverride)
 

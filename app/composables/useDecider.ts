@@ -1,10 +1,12 @@
 import { onScopeDispose, shallowRef, watch, type ShallowRef } from 'vue'
 import type { DeviceChange } from '../../core/change/hours.ts'
+import type { MetWeek } from '../../core/decision/met.ts'
 import type { Timeline } from '../../core/decision/timeline.ts'
 import type { PolicyFinding } from '../../core/findings/rules.ts'
 import type { Answered, Asked, Question } from '../workers/decide.ts'
 
-type AnswerOf<Q extends Question> = Q['kind'] extends 'timelines' ? Timeline[] : Q['kind'] extends 'findings' ? PolicyFinding[] : DeviceChange[]
+interface Answers { timelines: Timeline[], metWeeks: MetWeek[], findings: PolicyFinding[], changes: DeviceChange[] }
+type AnswerOf<Q extends Question> = Answers[Q['kind']]
 
 const waiting = new Map<number, { resolve: (answer: unknown) => void, reject: (error: Error) => void }>()
 let worker: Worker | undefined

@@ -1,30 +1,42 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import AppCatalogue from '../components/lists/AppCatalogue.vue'
+import AppCoverage from '../components/lists/AppCoverage.vue'
 import AppEditor from '../components/lists/AppEditor.vue'
 import AskAddress from '../components/lists/AskAddress.vue'
+import LearnApp from '../components/lists/LearnApp.vue'
 import SiteListEditor from '../components/lists/SiteListEditor.vue'
+import { useLearning } from '../stores/learning.ts'
 import { useNetwork } from '../stores/network.ts'
 import { capital, listWords } from '../words/rule.ts'
 import { countWord } from '../words/standing.ts'
 
 useHead({ title: 'Kairostat: lists' })
-const network = useNetwork()
+const [network, learning] = [useNetwork(), useLearning()]
 /** What is open: "list:id", "app:id", or with no id a new one. */
 const open = ref<string | null>(null)
+/** The sites that a new app begins with: those that were learned. */
+const learned = ref<readonly string[]>([])
+const teaching = ref(learning.watched !== null)
+const covered = ref<string | null>(null)
 const toggle = (key: string) => open.value = open.value === key ? null : key
 const usedBy = (uses: (what: { siteLists: readonly string[], apps: readonly string[], categories: readonly string[] }) => boolean) => {
   const names = network.draft!.rules.filter(({ what }) => uses(what)).map(rule => rule.name)
   return names.length === 0 ? '' : listWords(names)
 }
 const lists = computed(() => network.draft!.siteLists.map(list => ({ list, users: usedBy(what => what.siteLists.includes(list.id)) })))
-const apps = computed(() => network.draft!.apps
-  .map(app => ({ app, users: usedBy(what => what.apps.includes(app.id) || what.categories.includes(app.category)) }))
-  .sort((a, b) => a.app.category.localeCompare(b.app.category)))
+const apps = computed(() => network.draft!.apps.map(app => ({ app, users: usedBy(what => what.apps.includes(app.id) || what.categories.includes(app.category)) })))
+const categories = computed(() => [...new Set(apps.value.map(({ app }) => app.category))].sort((a, b) => a.localeCompare(b)).map(name => ({ name, rows: apps.value.filter(({ app }) => app.category === name) })))
 const unused = computed(() => [...lists.value, ...apps.value].filter(({ users }) => users === '').length)
 const headline = computed(() => {
   const words = [`${countWord(lists.value.length)} ${lists.value.length === 1 ? 'list' : 'lists'}`, `${countWord(apps.value.length)} ${apps.value.length === 1 ? 'app' : 'apps'}`].join(' and ')
   return capital(words)
 })
+function newApp(sites: readonly string[]) {
+  learned.value = sites
+  teaching.value = false
+  open.value = 'app:'
+}
 </script>
 
 <template>
@@ -33,13 +45,15 @@ const headline = computed(() => {
       <h1><b>{{ headline }}</b>{{ unused === 0 ? '.' : `, ${countWord(unused)} of them in no rule.` }}</h1>
       <div class="ways">
         <UButton size="sm" variant="outline" color="neutral" @click="open = 'list:'">New list</UButton>
-        <UButton size="sm" variant="outline" color="neutral" @click="open = 'app:'">New app</UButton>
+        <UButton size="sm" variant="outline" color="neutral" @click="newApp([])">New app</UButton>
+        <UButton size="sm" variant="outline" color="neutral" @click="teaching = true">Learn an app</UButton>
       </div>
     </div>
     <p class="soft">A list or an app only names what can be closed or let through. What happens with it, for whom and when, is said by the <NuxtLink to="/rules" class="link">rules</NuxtLink>.</p>
     <AskAddress />
     <SiteListEditor v-if="open === 'list:'" @done="open = null" />
-    <AppEditor v-if="open === 'app:'" @done="open = null" />
+    <LearnApp v-if="teaching" @learned="newApp" @close="teaching = false" />
+    <AppEditor v-if="open === 'app:'" :key="learned.join()" :sites="learned" @done="open = null" />
     <h2>Site lists</h2>
     <p v-if="lists.length === 0" class="empty">There is no list yet. Make one of the sites that should be closed, or of those that alone stay open.</p>
     <ul>
@@ -53,15 +67,20 @@ const headline = computed(() => {
     </ul>
     <h2>Apps</h2>
     <p v-if="apps.length === 0" class="empty">There is no app yet. An app is names and services under one label, in a category.</p>
-    <ul>
-      <li v-for="{ app, users } in apps" :key="app.id">
+    <ul v-for="{ name, rows } in categories" :key="name" :aria-label="`${name} apps`">
+      <li class="category">
+        <span>{{ name }}</span><button type="button" class="link" :aria-expanded="covered === name" @click="covered = covered === name ? null : name">what it catches</button>
+        <AppCoverage v-if="covered === name" :apps="rows.map(({ app }) => app)" :takes="false" class="caught" />
+      </li>
+      <li v-for="{ app, users } in rows" :key="app.id">
         <button type="button" class="row" :class="{ chosen: open === `app:${app.id}` }" :aria-expanded="open === `app:${app.id}`" @click="toggle(`app:${app.id}`)">
-          <span class="name">{{ app.name }}</span><span class="soft">{{ app.category }}</span>
+          <span class="name">{{ app.name }}</span><span class="soft">{{ app.sites.length + app.services.length }} {{ app.sites.length + app.services.length === 1 ? 'part' : 'parts' }}</span>
           <span v-if="users" class="soft">in {{ users }}</span><span v-else class="unused">in no rule</span>
         </button>
         <AppEditor v-if="open === `app:${app.id}`" :app="app" @done="open = null" />
       </li>
     </ul>
+    <AppCatalogue />
   </section>
 </template>
 
@@ -70,6 +89,9 @@ const headline = computed(() => {
 h2 { margin: 20px 0 6px; }
 ul { border-top: 1px solid var(--line); }
 li { border-bottom: 1px solid var(--line); }
+ul + ul { border-top: 0; }
+.category { display: flex; flex-wrap: wrap; gap: 2px 16px; align-items: baseline; padding: 12px 8px 4px; font-size: 12.5px; color: var(--soft); }
+.caught { padding-bottom: 6px; color: var(--ink); }
 .row { display: grid; grid-template-columns: 200px 110px minmax(0, 1fr); gap: 2px 16px; width: 100%; padding: 8px; text-align: left; cursor: pointer; align-items: baseline; }
 .row:hover, .row.chosen { background: var(--leaf); }
 .name { font: 500 16px var(--font-serif); }

@@ -59,7 +59,7 @@ const doneWords = computed(() => {
       <h1><b>{{ editsWords(review.entries.length) }}</b></h1>
       <p class="soft" aria-live="polite">{{ review.changes ? effectWords(review.changes) : 'Working out what they change…' }}</p>
       <ul class="entries"><li v-for="entry in review.entries" :key="entry.kind + entry.id" class="serif">{{ entryWords(entry) }}</li></ul>
-      <FindingList />
+      <FindingList fresh />
       <form class="live" @submit.prevent="putLive">
         <label>A note, if you like<input v-model="note" maxlength="500"></label>
         <UButton type="submit" size="lg" class="px-6" :loading="busy">Put live</UButton>

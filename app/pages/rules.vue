@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { ruleSteps } from '../../core/policy/pair.ts'
 import { covers } from '../../core/time/ranges.ts'
 import { timesWithin } from '../../core/decision/candidate.ts'
 import { DAY } from '../../core/time/instant.ts'
@@ -11,31 +12,38 @@ import { NEW_RULE } from '../components/rules/form.ts'
 import { useDecided } from '../composables/useDecider.ts'
 import { useDraft } from '../composables/useDraft.ts'
 import { effectWords } from '../words/change.ts'
+import { policyFindingBrief } from '../words/finding.ts'
 import { useBoard } from '../stores/board.ts'
+import { useFindings } from '../stores/findings.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { countWord } from '../words/standing.ts'
 import { whenWords } from '../words/time.ts'
 
 useHead({ title: 'Kairostat: rules' })
-const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+const [network, board, moment, findings] = [useNetwork(), useBoard(), useMoment(), useFindings()]
 const { trouble, send, tell } = useDraft()
 const chosen = ref<string | null>(null)
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() => timesWithin(network.draft!, Math.min(board.week.from, minute.value), Math.max(board.week.until, minute.value + 8 * DAY)))
-const rows = computed(() => network.draft!.rules.map((rule) => {
+/** What stands in the list: a rule, or two that together say "only what is listed". */
+const steps = computed(() => ruleSteps(network.draft!.rules))
+const weeks = useDecided(() => ({ kind: 'metWeeks' as const, policy: network.draft!, from: board.week.from, until: board.week.until }))
+const weekOf = computed(() => new Map(weeks.value?.map(week => [week.rule, week])))
+const rows = computed(() => steps.value.map(([rule, partner], index) => {
+  const number = steps.value.slice(0, index).reduce((sum, step) => sum + step.length, 1)
   const ranges = times.value(rule.when)
   const inForce = rule.enabled && covers(ranges, minute.value)
   const next = ranges.find(range => range.from > minute.value)?.from
+  const briefs = [rule, ...partner ? [partner] : []].flatMap(({ id }) => findings.about.get(`rule:${id}`) ?? []).map(finding => policyFindingBrief(finding, network.draft!))
   const words = !rule.enabled ? 'switched off' : inForce ? 'in force' : next === undefined ? 'not in the coming week' : `from ${whenWords(next, moment.at, network.zone)}`
-  return { rule, ranges, inForce, words }
+  return { rule, partner, numbers: partner ? `${number}, ${number + 1}` : String(number), name: partner ? `${rule.name} and ${partner.name}` : rule.name, count: partner ? 2 : 1, ranges, inForce, words, briefs }
 }))
 /** The rule that is being moved and the place that it would get, counted from 0; what that would change is worked out before it counts. */
 const moving = ref<{ id: string, to: number } | null>(null)
 const order = computed(() => {
-  const rules = network.draft!.rules
-  const rule = rules.find(({ id }) => id === moving.value?.id)
-  return rule && rules.filter(({ id }) => id !== rule.id).toSpliced(moving.value!.to, 0, rule)
+  const step = steps.value.find(([{ id }]) => id === moving.value?.id)
+  return step && steps.value.filter(other => other !== step).toSpliced(moving.value!.to, 0, step).flat()
 })
 const changes = useDecided(() => order.value && order.value.some(({ id }, index) => id !== network.draft!.rules[index]!.id)
   ? { kind: 'changes' as const, before: network.draft!, after: { ...network.draft!, rules: order.value }, from: minute.value, until: minute.value + 7 * DAY }
@@ -43,7 +51,7 @@ const changes = useDecided(() => order.value && order.value.some(({ id }, index)
 const orderWords = computed(() => {
   if (!moving.value) return ''
   const rule = network.draft!.rules.find(({ id }) => id === moving.value!.id)!
-  return `${rule.name} as number ${moving.value.to + 1}: ${effectWords(changes.value ?? [], true).replace(/^It/, 'it')}`
+  return `${rule.name} as number ${order.value!.indexOf(rule) + 1}: ${effectWords(changes.value ?? [], true).replace(/^It/, 'it')}`
 })
 async function settle() {
   const ids = order.value?.map(({ id }) => id)
@@ -61,16 +69,16 @@ function onKey(event: KeyboardEvent, id: string, index: number) {
   else return
   event.preventDefault()
 }
-const count = computed(() => rows.value.filter(row => row.inForce).length)
+const count = computed(() => rows.value.filter(row => row.inForce).reduce((sum, row) => sum + row.count, 0))
 </script>
 
 <template>
   <section aria-label="Rules">
     <div class="head">
-      <h1>{{ moment.isNow ? 'Right now' : 'At that moment' }}, <b>{{ countWord(count) }} of {{ rows.length }} rules {{ count === 1 ? 'is' : 'are' }} in force</b>.</h1>
+      <h1>{{ moment.isNow ? 'Right now' : 'At that moment' }}, <b>{{ countWord(count) }} of {{ network.draft!.rules.length }} rules {{ count === 1 ? 'is' : 'are' }} in force</b>.</h1>
       <UButton size="sm" variant="outline" color="neutral" @click="chosen = 'new'">New rule</UButton>
     </div>
-    <p class="soft">They are asked from top to bottom; the first that speaks of a place decides, so an exception stands before the ban. <span id="order-help">Drag one to move it, or use Alt and the arrow keys.</span></p>
+    <p class="soft">They are asked from top to bottom; the first that speaks of a place decides, so an exception stands before the ban. At the right the week of those a rule meets, and under it when the rule is in force. <span id="order-help">Drag one to move it, or use Alt and the arrow keys.</span></p>
     <FindingList />
     <p v-if="moving" class="leaf moving" role="status">{{ orderWords }} <span class="soft">Enter lets go, Escape leaves it where it was.</span></p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
@@ -84,11 +92,11 @@ const count = computed(() => rows.value.filter(row => row.inForce).length)
         <button
           type="button" class="row" draggable="true" aria-describedby="order-help" :class="{ chosen: chosen === row.rule.id }" :aria-expanded="chosen === row.rule.id" @dragstart="moving = { id: row.rule.id, to: index }" @dragend="moving = null" @keydown="onKey($event, row.rule.id, index)" @click="chosen = chosen === row.rule.id ? null : row.rule.id"
         >
-          <span class="number serif">{{ index + 1 }}</span>
-          <span class="text"><RuleSentence :rule="row.rule" :policy="network.draft!" /><span class="soft name">{{ row.rule.name }} · {{ row.words }}</span></span>
-          <WeekStrip :ranges="row.rule.enabled ? row.ranges : []" :from="board.week.from" :until="board.week.until" :at="moment.at" class="strip" />
+          <span class="number serif">{{ row.numbers }}</span>
+          <span class="text"><RuleSentence :rule="row.rule" :policy="network.draft!" :only="row.partner !== undefined" /><span class="soft name">{{ row.name }} · {{ row.words }}</span><small v-if="row.briefs.length > 0" class="finding">{{ row.briefs.join('; ') }}</small></span>
+          <WeekStrip :week="weekOf.get(row.rule.id)" :ranges="row.rule.enabled ? row.ranges : []" :from="board.week.from" :until="board.week.until" :at="moment.at" class="strip" />
         </button>
-        <RuleEditor v-if="chosen === row.rule.id" :rule="row.rule" :is-new="false" @done="chosen = null" />
+        <RuleEditor v-if="chosen === row.rule.id" :rule="row.rule" :partner="row.partner" :is-new="false" @done="chosen = null" />
       </li>
     </ol>
   </section>
@@ -102,13 +110,14 @@ li.target { box-shadow: inset 0 2px var(--needle); }
 li.target.below { box-shadow: inset 0 -2px var(--needle); }
 ol { margin-top: 14px; border-top: 1px solid var(--line); }
 li { border-bottom: 1px solid var(--line); }
-.row { display: grid; grid-template-columns: 22px minmax(0, 1fr) 210px; gap: 14px; width: 100%; padding: 9px 8px; text-align: left; cursor: pointer; align-items: center; }
+.row { display: grid; grid-template-columns: 30px minmax(0, 1fr) 210px; gap: 14px; width: 100%; padding: 9px 8px; text-align: left; cursor: pointer; align-items: center; }
 .row:hover, .row.chosen { background: var(--leaf); }
 .number { font-size: 16px; color: var(--soft); align-self: start; }
 .name { display: block; font-size: 12.5px; }
+.finding { display: block; color: var(--ochre); font-size: 12.5px; }
 .resting .strip { opacity: 0.55; }
 @media (max-width: 760px) {
-  .row { grid-template-columns: 22px minmax(0, 1fr); }
+  .row { grid-template-columns: 30px minmax(0, 1fr); }
   .strip { grid-column: 2; }
 }
 </style>

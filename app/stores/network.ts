@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, onScopeDispose, ref, shallowRef } from 'vue'
 import type { Policy } from '../../core/policy/types.ts'
 import type { Evidence } from '../../gateway/protocol.ts'
-import type { AsideAnswer, GatewayAnswer, LiveAnswer, SightingAnswer, StepsAnswer, Topic } from '../../shared/answers.ts'
+import type { AsideAnswer, GatewayAnswer, LiveAnswer, SeenNameAnswer, SightingAnswer, StepsAnswer, Topic } from '../../shared/answers.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 
 /** What the server knows of the network, kept up to date by its events. Policies are plain data, so that a worker can take them. */
@@ -14,6 +14,8 @@ export const useNetwork = defineStore('network', () => {
   const gateway = shallowRef<GatewayAnswer | null>(null)
   const sightings = shallowRef<readonly SightingAnswer[]>([])
   const evidence = shallowRef<Evidence | null>(null)
+  /** The names that were looked up on the network lately; `null` until something on the screen needs them. */
+  const seenNames = shallowRef<readonly SeenNameAnswer[] | null>(null)
   /** What went wrong while asking; `null` while all is well. */
   const trouble = ref<string | null>(null)
   const ready = computed(() => draft.value !== null && live.value !== null)
@@ -62,6 +64,19 @@ export const useNetwork = defineStore('network', () => {
     onScopeDispose(() => readers--)
   }
 
+  /** Keeps the names seen up to date, to the half minute, as long as the component that calls this is there. */
+  function readNames(): void {
+    const ask = async () => {
+      seenNames.value = await callApi<SeenNameAnswer[]>('GET', '/api/lookups').catch((error: unknown) => {
+        trouble.value = wordsOf(error)
+        return seenNames.value
+      })
+    }
+    void ask()
+    const timer = setInterval(() => void ask(), 30_000)
+    onScopeDispose(() => clearInterval(timer))
+  }
+
   /** Follows the server's events until the function that comes back is called. A stream that breaks is opened again by the browser, and all is asked anew. */
   function follow(): () => void {
     const source = new EventSource('/api/events')
@@ -78,5 +93,5 @@ export const useNetwork = defineStore('network', () => {
     return () => source.close()
   }
 
-  return { draft, steps, asides, live, gateway, sightings, evidence, trouble, ready, zone, load, walk, isYours, readEvidence, follow }
+  return { draft, steps, asides, live, gateway, sightings, evidence, seenNames, trouble, ready, zone, load, walk, isYours, readEvidence, readNames, follow }
 })

@@ -3,9 +3,9 @@ import type { Policy, Rule, What, When, Who } from '../../core/policy/types.ts'
 /** A rule as a sentence in its parts: who, what is done to what, and when. */
 export interface RuleWords { readonly who: string, readonly effect: string, readonly what: string, readonly when: string }
 
-/** The parts of a rule's sentence: "Apprentices, except Bench tablet" "blocked:" "the internet" "during Bench hours". */
-export function ruleWords({ effect, who, what, when }: Pick<Rule, 'effect' | 'who' | 'what' | 'when'>, policy: Policy): RuleWords {
-  return { who: whoWords(who, policy), effect: effect === 'block' ? 'may not reach' : 'may reach', what: whatWords(what, policy), when: whenRuleWords(when, policy) }
+/** The parts of a rule's sentence: "Apprentices, except Bench tablet," "may not reach" "the internet" "during Bench hours"; `only` where a rule that closes the rest stands right after it. */
+export function ruleWords({ effect, who, what, when }: Pick<Rule, 'effect' | 'who' | 'what' | 'when'>, policy: Policy, only = false): RuleWords {
+  return { who: whoWords(who, policy), effect: only ? 'may reach only' : effect === 'block' ? 'may not reach' : 'may reach', what: whatWords(what, policy), when: whenRuleWords(when, policy) }
 }
 
 /** Whom a rule meets. */

@@ -1,6 +1,6 @@
 import { compile, subjectOfMac, type Compiled, type Subject } from '../decision/compile.ts'
 import { isBlocked } from '../decision/standing.ts'
-import { timelines, type Segment } from '../decision/timeline.ts'
+import { stateText, timelines, type Segment } from '../decision/timeline.ts'
 import type { Device, Policy } from '../policy/types.ts'
 
 /** A device whose time differs between two policies: its segments under each, and the seconds that are opened and closed. */
@@ -54,17 +54,5 @@ function segmentsOf(compiled: Compiled, devices: readonly Device[], from: number
 }
 
 function sameStates(before: readonly Segment[], after: readonly Segment[]): boolean {
-  const [a, b] = [statesOf(before), statesOf(after)]
-  return a.length === b.length && a.every((state, index) => state === b[index])
-}
-
-// Segments that differ only in their clauses look the same from outside.
-function statesOf(segments: readonly Segment[]): string[] {
-  const joined: string[] = []
-  let last = ''
-  for (const { from, state } of segments) {
-    if (state !== last) joined.push(`${from} ${state}`)
-    last = state
-  }
-  return joined
+  return stateText(before) === stateText(after)
 }

@@ -33,4 +33,9 @@ export function timelines(compiled: Compiled, subjects: readonly Subject[], from
   })
 }
 
+/** The states of a timeline and when each begins, as a text: segments that differ only in their clauses look the same from outside. */
+export function stateText(segments: readonly Segment[]): string {
+  return segments.filter(({ state }, index) => state !== segments[index - 1]?.state).map(({ from, state }) => `${from} ${state}`).join()
+}
+
 const segment = (from: number, until: number, { state, because, clauses }: Standing): Segment => ({ from, until, state, because, clauses })

@@ -26,13 +26,13 @@ export function coverageOf<N extends SeenName>(apps: readonly { readonly name: s
   const words = [...new Set([...sites.flatMap(site => labelOf(site) ?? []), ...apps.map(({ name }) => name.toLowerCase().replace(/[^a-z0-9]/g, ''))])].filter(word => word.length >= WORD)
   const caught = names.filter(({ name }) => matches(named(name)))
   const known = new Set<N>(caught)
-  const similar = names.flatMap((seen) => {
+  const similar = names.flatMap((seen): Coverage<N>['similar'] => {
     if (known.has(seen)) return []
     const domain = domainOf(seen.name)
-    if (domain && domains.has(domain)) return [{ seen, because: { kind: 'domain' as const, what: domain } }]
+    if (domain && domains.has(domain)) return [{ seen, because: { kind: 'domain', what: domain } }]
     const label = labelOf(seen.name)
     const word = label && words.find(one => label.includes(one))
-    return word ? [{ seen, because: { kind: 'word' as const, what: word } }] : []
+    return word ? [{ seen, because: { kind: 'word', what: word } }] : []
   })
   return { caught: often(caught), similar }
 }

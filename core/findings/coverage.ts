@@ -32,7 +32,8 @@ export function isEmptyReach({ everything, hosts, blocks, keywords, services }: 
   return !everything && hosts.size + blocks.length + keywords.length + services.length === 0
 }
 
-function serviceCovers(wider: Service, service: Service): boolean {
+/** Whether every destination of a service is one of a wider one. */
+export function serviceCovers(wider: Service, service: Service): boolean {
   return wider.protocol === service.protocol
     && (wider.towards === null || (service.towards !== null && blockCovers(wider.towards, service.towards)))
     && service.ports.every(({ first, last }) => wider.ports.some(range => range.first <= first && last <= range.last))

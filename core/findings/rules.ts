@@ -1,63 +1,52 @@
 import canonicalize from 'canonicalize'
-import { compile, piecesOf, type Compiled } from '../decision/compile.ts'
+import { compile, type Compiled } from '../decision/compile.ts'
 import type { Policy, Rule } from '../policy/types.ts'
-import { DAY } from '../time/instant.ts'
 import { isEmptyReach, reachCovers, reachOf, type Reach } from './coverage.ts'
+import { firstTogether, scenesOf, type Scenes } from './scenes.ts'
+import { slipFindings, type SlipFinding } from './slips.ts'
 
-/** Something in a policy that is likely not meant. `rule`, `by` and the like are ids. */
-export type PolicyFinding =
+/** Something in a policy that is likely not meant. `rule`, `by` and the like are ids; `first` is the instant (seconds) at which it would first be felt. */
+export type PolicyFinding = RuleFinding | SlipFinding
+
+type RuleFinding =
   /** Whenever the rule is in force, earlier ones decide everything that it speaks of; `by` are these. */
-  | { readonly kind: 'never-decides', readonly rule: string, readonly by: readonly string[] }
+  | { readonly kind: 'never-decides', readonly rule: string, readonly by: readonly string[], readonly first: number }
   | { readonly kind: 'never-in-force', readonly rule: string }
   | { readonly kind: 'meets-nobody', readonly rule: string }
   | { readonly kind: 'says-nothing', readonly rule: string }
   /** No later rule would block, for whom and when it is in force, anything at all. */
-  | { readonly kind: 'opens-nothing', readonly rule: string }
+  | { readonly kind: 'opens-nothing', readonly rule: string, readonly first: number }
   /** The earlier of two rules that say the opposite of the same, for the same devices, at times that meet. */
-  | { readonly kind: 'contradiction', readonly rule: string, readonly other: string }
+  | { readonly kind: 'contradiction', readonly rule: string, readonly other: string, readonly first: number }
   | { readonly kind: 'unused', readonly part: 'siteList' | 'app' | 'schedule' | 'group', readonly id: string }
   /** Devices that no rule speaks of. */
   | { readonly kind: 'no-rule', readonly devices: readonly string[] }
 
-/** How far ahead rules are looked for in force, in seconds. */
-const AHEAD = 400 * DAY
-
 /**
  * The findings of a policy as of an instant (seconds), proved over the devices, the coming 400 days and the destinations, overrides left aside: first
- * those about rules, in their order. Rules that are switched off count for nothing, but use what they name.
+ * those about rules, in their order. Rules that are switched off count for nothing, but use what they name. `own` are the addresses of the machine in use.
  */
-export function policyFindings(policy: Policy, now: number): PolicyFinding[] {
+export function policyFindings(policy: Policy, now: number, own: readonly string[] = []): PolicyFinding[] {
   const compiled = compile({ ...policy, overrides: [] })
   const rules = policy.rules.filter(rule => rule.enabled)
   const scenes = scenesOf(compiled, now)
   const reaches = rules.map(rule => reachOf(policy, rule.what))
-  const inForce = scenes.times.reduce((all, mask) => all | mask, 0n)
-  const met = scenes.people.reduce((all, mask) => all | mask, 0n)
+  const inForce = [...scenes.times.keys()].reduce((all, mask) => all | mask, 0n)
+  const met = [...scenes.people.values()].reduce((all, mask) => all | mask, 0n)
   const lives = livesOf(rules, reaches, scenes.together)
-  const about = rules.flatMap((rule, index): PolicyFinding[] => {
+  const about = rules.flatMap((rule, index): RuleFinding[] => {
     const bit = 1n << BigInt(index)
     if (isEmptyReach(reaches[index]!)) return [{ kind: 'says-nothing', rule: rule.id }]
     if ((met & bit) === 0n) return [{ kind: 'meets-nobody', rule: rule.id }]
     if ((inForce & bit) === 0n) return [{ kind: 'never-in-force', rule: rule.id }]
     const { decides, opens, before, together } = lives[index]!
     if (!together) return []
-    if (!decides) return [{ kind: 'never-decides', rule: rule.id, by: rules.filter((_, at) => before & (1n << BigInt(at))).map(({ id }) => id) }]
-    return rule.effect === 'allow' && !opens ? [{ kind: 'opens-nothing', rule: rule.id }] : []
+    const first = firstTogether(scenes, bit)!
+    if (!decides) return [{ kind: 'never-decides', rule: rule.id, by: rules.filter((_, at) => before & (1n << BigInt(at))).map(({ id }) => id), first }]
+    return rule.effect === 'allow' && !opens ? [{ kind: 'opens-nothing', rule: rule.id, first }] : []
   })
   const spoken = new Set(about.flatMap(finding => 'rule' in finding ? [finding.rule] : []))
-  return [...about, ...contradictions(rules, scenes, spoken), ...unusedParts(policy), ...withoutRule(compiled)]
-}
-
-/** Who is included in what, when which rules are in force, and what of both comes together; every set is a mask of the enabled rules, the lowest bit the first. Each is there once. */
-interface Scenes { readonly people: readonly bigint[], readonly times: readonly bigint[], readonly together: readonly bigint[] }
-
-function scenesOf(compiled: Compiled, now: number): Scenes {
-  const { words, includes } = compiled
-  const number = (mask: Uint32Array, at: number) => Array.from({ length: words }, (_, word) => BigInt(mask[at * words + word]!) << BigInt(32 * word)).reduce((all, part) => all | part, 0n)
-  const pieces = piecesOf(compiled, now, now + AHEAD)
-  const people = [...new Set([...includes.values()].map(mask => number(mask, 0)))]
-  const times = [...new Set(Array.from({ length: pieces.edges.length - 1 }, (_, piece) => number(pieces.masks, piece)))]
-  return { people, times, together: [...new Set(people.flatMap(who => times.map(when => who & when)))] }
+  return [...about, ...contradictions(rules, scenes, spoken), ...slipFindings(policy, rules, reaches, scenes, own), ...unusedParts(policy), ...withoutRule(compiled)]
 }
 
 interface Life { readonly together: boolean, readonly decides: boolean, readonly opens: boolean, readonly before: bigint }
@@ -86,7 +75,7 @@ function livesOf(rules: readonly Rule[], reaches: readonly Reach[], scenes: read
   })
 }
 
-function contradictions(rules: readonly Rule[], { people, together }: Scenes, spoken: ReadonlySet<string>): PolicyFinding[] {
+function contradictions(rules: readonly Rule[], scenes: Scenes, spoken: ReadonlySet<string>): PolicyFinding[] {
   const same = new Map<string, number[]>()
   rules.forEach(({ what }, index) => same.set(canonicalize(what)!, [...same.get(canonicalize(what)!) ?? [], index]))
   return [...same.values()].flatMap(list => list.flatMap((first, at) => list.slice(at + 1).flatMap((second): PolicyFinding[] => {
@@ -94,8 +83,8 @@ function contradictions(rules: readonly Rule[], { people, together }: Scenes, sp
     const both = (1n << BigInt(first)) | (1n << BigInt(second))
     if (one.effect === other.effect || spoken.has(one.id) || spoken.has(other.id)) return []
     // An exception meets fewer than the ban that stands after it; a contradiction meets the same.
-    if (people.some(who => (who & both) !== 0n && (who & both) !== both)) return []
-    return together.some(scene => (scene & both) === both) ? [{ kind: 'contradiction', rule: one.id, other: other.id }] : []
+    if ([...scenes.people.values()].some(who => (who & both) !== 0n && (who & both) !== both)) return []
+    return scenes.together.some(scene => (scene & both) === both) ? [{ kind: 'contradiction', rule: one.id, other: other.id, first: firstTogether(scenes, both)! }] : []
   })))
 }
 

@@ -1,41 +1,16 @@
-import { LineCounter, parseDocument, stringify } from 'yaml'
+import { stringify } from 'yaml'
 import { documentOf } from '../policy/canonical.ts'
 import { readPolicy } from '../policy/read.ts'
-import type { Fault } from '../policy/shape.ts'
 import type { Policy } from '../policy/types.ts'
+import { readLines, type FileFault } from './lines.ts'
 
-/** A fault with the line of the file at which it stands, counted from 1. */
-export interface FileFault extends Fault { readonly line: number }
-
-/** Reads a policy document out of a file in JSON or YAML (JSON is a part of it): the policy, or every fault with its line. Never throws. */
+/** Reads a policy document out of a file in JSON or YAML: the policy, or every fault with its line. Never throws. */
 export function readPolicyFile(text: string): { readonly policy: Policy } | { readonly faults: readonly FileFault[] } {
-  const lines = new LineCounter()
-  const file = parseDocument(text, { lineCounter: lines, uniqueKeys: true, logLevel: 'error' })
-  const lineOf = (offset: number) => Math.max(1, lines.linePos(offset).line)
-  if (file.errors.length > 0) return { faults: file.errors.map(({ message, pos: [offset] }) => ({ path: '', line: lineOf(offset), message: `cannot be read: ${message.split('\n')[0]}` })) }
-  let value: unknown
-  try {
-    value = file.toJS({ maxAliasCount: 100 })
-  } catch (error) {
-    return { faults: [{ path: '', line: 1, message: `cannot be read: ${(error as Error).message}` }] }
-  }
-  const result = readPolicy(value)
-  if ('policy' in result) return result
-  // A key that is missing has no line of its own: then that of what lacks it counts.
-  const lineAt = (path: (string | number)[]): number => {
-    const node = file.getIn(path, true) as { range?: [number, number, number] } | undefined
-    return node?.range ? lineOf(node.range[0]) : path.length > 0 ? lineAt(path.slice(0, -1)) : 1
-  }
-  return { faults: result.faults.map(fault => ({ ...fault, line: lineAt(partsOf(fault.path)) })) }
+  return readLines(text, readPolicy)
 }
 
 /** Writes a policy as a file: JSON with two blanks a step, or YAML; what is missing by default is left out. */
 export function writePolicyFile(policy: Policy, form: 'json' | 'yaml'): string {
   const document = documentOf({ ...policy, overrides: [] })
   return form === 'json' ? `${JSON.stringify(document, null, 2)}\n` : stringify(document)
-}
-
-/** "rules[3].who.groups[0]" as the steps to it. */
-function partsOf(path: string): (string | number)[] {
-  return [...path.matchAll(/([^.[\]]+)|\[(\d+)\]/g)].map(([, key, index]) => index === undefined ? key! : Number(index))
 }

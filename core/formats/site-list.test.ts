@@ -52,6 +52,10 @@ describe('lists of sites', () => {
     }))
   })
 
+  test('an address alone on its line does not make a hosts file of what follows', () => {
+    expect(readSites('0.0.0.0\nglue.example')).toMatchObject({ format: 'a plain list', entries: ['0.0.0.0', 'glue.example'] })
+  })
+
   test('no text makes the reading fail', () => {
     fc.assert(fc.property(fc.oneof(fc.string(), fc.array(fc.constantFrom(...ZONE.split(/(\s)/), '0.0.0.0', '@', '*.', 'zz')).map(words => words.join(''))), (text) => {
       const { entries } = readSites(text)

@@ -43,7 +43,7 @@ export function readSites(text: string, progress: (done: number) => void = () =>
     },
   }
   const head = text.slice(0, 20_000)
-  const format = /^\$(TTL|ORIGIN)\b|\sSOA\s|\sCNAME\s/im.test(head) ? 'a response policy zone' : /^\s*(0\.0\.0\.0|127\.\d+\.\d+\.\d+|::1?)\s+[^\s#]/m.test(head) ? 'a hosts file' : 'a plain list'
+  const format = /^\$(TTL|ORIGIN)\b|\sSOA\s|\sCNAME\s/im.test(head) ? 'a response policy zone' : /^[ \t]*(0\.0\.0\.0|127\.\d+\.\d+\.\d+|::1?)[ \t]+[^\s#]/m.test(head) ? 'a hosts file' : 'a plain list'
   const read = { 'a plain list': readPlain, 'a hosts file': readHosts, 'a response policy zone': zoneReader() }[format]
   for (const [line, one] of numbered(text, progress)) if (one !== '') read(line, one, sink)
   return { format, entries: [...entries], altered, unread }

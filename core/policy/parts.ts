@@ -11,6 +11,12 @@ import { DEVICE_KINDS, EFFECTS, MEDIUMS, type Adapter, type App, type Device, ty
 /** The longest name or id that a policy may hold, in UTF-16 units. */
 export const NAME_LENGTH = 200
 
+/** The format version: only 1 so far. */
+export const version: Reader<1> = (value, path, faults) => {
+  if (value !== 1) faults.push({ path, message: `is ${show(value)}: this program reads format version 1` })
+  return 1
+}
+
 const trimmed = (value: string) => value.trim() === '' || value.trim().length > NAME_LENGTH ? null : value.trim()
 const label = text(trimmed, value => value.trim() === '' ? 'is empty: give it a text' : `is longer than ${NAME_LENGTH} characters: shorten it`)
 const id = text(value => trimmed(value) === value ? value : null, () => `is no id: write 1 to ${NAME_LENGTH} characters without blanks around them`)
@@ -97,7 +103,12 @@ const appFields = { name: label, category: label, sites: list(site), services: l
 export const appForm: Reader<Omit<App, 'id'>> = record(appFields)
 export const app: Reader<App> = record({ id, ...appFields })
 
-const named = { devices: list(id), groups: list(id) }
+const named = { devices: list(id), groups: list(id) }/** A catalogue of apps: a file of its own, with the version of its form. An id is only said where an app is to be found again under another name. */
+export const catalogue: Reader<{ readonly 'kairostat-apps': 1, readonly 'apps': readonly (Omit<App, 'id'> & { readonly id: string | null })[] }> = record({ 'kairostat-apps': version, 'apps': list(record({ id: nullable(id), ...appFields })) })
+/** Apps to add (`id` null) or to replace, with a `mark` only while one is as that says. */
+export interface AppEdits { readonly edits: readonly { readonly id: string | null, readonly app: Omit<App, 'id'>, readonly mark: string | null }[] }
+export const appEdits: Reader<AppEdits> = record({ edits: list(record<AppEdits['edits'][number]>({ id: nullable(id), app: appForm, mark: nullable(id) })) })
+
 export const who: Reader<Who> = record({
   everyone: flag(), newcomers: flag(), ...named, except: optional(record(named), () => ({ devices: [], groups: [] })),
 })
@@ -129,6 +140,9 @@ export const when: Reader<When> = (value, path, faults) => {
 
 const ruleFields = { name: label, enabled: flag(true), effect: oneOf(EFFECTS), who, what, when, note }
 export const ruleForm: Reader<Omit<Rule, 'id'>> = record(ruleFields)
+/** Rules to add (`id` null: behind the one before it in this list, the first at the end) or to replace, with a `mark` only while one is as that says; and the ids of those that go. */
+export interface RuleEdits { readonly edits: readonly { readonly id: string | null, readonly rule: Omit<Rule, 'id'>, readonly mark: string | null }[], readonly takeOut: readonly string[] }
+export const ruleEdits: Reader<RuleEdits> = record({ edits: list(record<RuleEdits['edits'][number]>({ id: nullable(id), rule: ruleForm, mark: nullable(id) })), takeOut: list(id) })
 export const rule: Reader<Rule> = record({ id, ...ruleFields })
 
 // Until lifted is said, not left out.
@@ -138,11 +152,5 @@ const endsLater = ({ from, until }: Omit<Override, 'id'>) =>
   until !== null && until <= from ? `ends at ${until}, not after it begins at ${from}: put the earlier instant first` : null
 export const overrideForm: Reader<Omit<Override, 'id'>> = checked(record(overrideFields), endsLater)
 export const override: Reader<Override> = checked(record({ id, ...overrideFields }), endsLater)
-
-/** The format version: only 1 so far. */
-export const version: Reader<1> = (value, path, faults) => {
-  if (value !== 1) faults.push({ path, message: `is ${show(value)}: this program reads format version 1` })
-  return 1
-}
 
 const padded = (local: string) => local.length === 16 ? `${local}:00` : local

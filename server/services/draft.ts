@@ -1,7 +1,8 @@
 import { KINDS, type EntryKind } from '../../core/change/entries.ts'
 import { markOf } from '../../core/policy/canonical.ts'
 import { entryCalled, freeId } from '../../core/policy/id.ts'
-import type { DeviceEdit, DeviceEdits } from '../../core/policy/parts.ts'
+import type { AppEdits, DeviceEdit, DeviceEdits, RuleEdits } from '../../core/policy/parts.ts'
+import { placeRules } from '../../core/policy/pair.ts'
 import { replaced, replaceIn, type Named } from '../../core/policy/replace.ts'
 import type { App, Device, Group, Place, Policy, Rule, Schedule, SiteList } from '../../core/policy/types.ts'
 import type { Sql } from '../sql/database.ts'
@@ -72,6 +73,33 @@ export async function changeDevices(sql: Sql, { edits, takeOut }: DeviceEdits): 
     await joinGroups(draft, edits.map(({ groups }, index) => ({ device: ids[index]!, groups })))
   })
   return { ids, step }
+}
+
+/** Adds and replaces several apps, all or none. Answers their ids. Throws `not-found`, `changed-meanwhile`. */
+export async function changeApps(sql: Sql, { edits }: AppEdits): Promise<Made & { ids: string[] }> {
+  const ids: string[] = []
+  const { step } = await edit(sql, async (draft) => {
+    for (const { id, app, mark } of edits) {
+      const there = await draft.all('app')
+      ids.push(keyOf(there, new Set(there.map(entry => entry.id)), id, app.name, mark))
+      await draft.put('app', { ...app, id: ids.at(-1)! })
+    }
+  })
+  return { ids, step }
+}
+
+/** Adds and replaces several rules, each in its place, and takes some out: all or none. Answers the ids of those that were put. Throws `not-found`, `changed-meanwhile`. */
+export async function changeRules(sql: Sql, { edits, takeOut }: RuleEdits): Promise<Made & { ids: string[] }> {
+  const placed: Rule[] = []
+  const { step } = await edit(sql, async (draft) => {
+    const there = await draft.all('rule')
+    for (const { id, rule, mark } of edits) placed.push({ ...rule, id: keyOf(there, new Set([...there, ...placed].map(entry => entry.id)), id, rule.name, mark) })
+    for (const rule of placed) await draft.put('rule', rule)
+    for (const id of takeOut) await draft.remove('rule', id)
+    const order = placeRules(there, placed, takeOut).map(({ id }) => id)
+    if ((await draft.all('rule')).some(({ id }, index) => id !== order[index])) await draft.order('rule', order)
+  })
+  return { ids: placed.map(({ id }) => id), step }
 }
 
 /**

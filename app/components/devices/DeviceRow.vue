@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { isBlocked } from '../../../core/decision/standing.ts'
+import { useFindings } from '../../stores/findings.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { adapterWords, findingWords } from '../../words/device.ts'
+import { policyFindingBrief } from '../../words/finding.ts'
 import { stateWord } from '../../words/standing.ts'
 import { lengthWords } from '../../words/time.ts'
 import KindIcon from './KindIcon.vue'
@@ -12,7 +14,11 @@ import type { DeviceRow } from './rows.ts'
 
 /** One line of the list of devices; it can be dragged onto a group. */
 const props = defineProps<{ row: DeviceRow, open: boolean }>()
-const [network, moment] = [useNetwork(), useMoment()]
+const [network, moment, findings] = [useNetwork(), useMoment(), useFindings()]
+const briefs = computed(() => [
+  ...props.row.findings.map(finding => findingWords(finding, network.draft!).brief),
+  ...(findings.about.get(`device:${props.row.device.id}`) ?? []).map(finding => policyFindingBrief(finding, network.draft!)),
+])
 const there = computed(() => {
   if (props.row.lastSeen === Infinity) return 'connected'
   return props.row.lastSeen === -Infinity ? 'never seen' : `gone ${lengthWords(moment.now - props.row.lastSeen)}`
@@ -27,7 +33,7 @@ const there = computed(() => {
     <span class="soft">{{ row.groups || 'in no group' }}</span>
     <span class="soft mac">{{ row.device.adapters.map(adapterWords).join(', ') || 'no adapter yet' }}</span>
     <span class="soft there">{{ there }}</span>
-    <small v-if="row.findings.length > 0" class="finding">{{ row.findings.map(finding => findingWords(finding, network.draft!).brief).join('; ') }}</small>
+    <small v-if="briefs.length > 0" class="finding">{{ briefs.join('; ') }}</small>
   </button>
 </template>
 

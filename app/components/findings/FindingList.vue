@@ -1,35 +1,30 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { adapterFindings } from '../../../core/findings/adapters.ts'
 import type { PolicyFinding } from '../../../core/findings/rules.ts'
-import { markOf } from '../../../core/policy/canonical.ts'
-import { useDecided } from '../../composables/useDecider.ts'
+import type { RuleEdits } from '../../../core/policy/parts.ts'
+import type { Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
-import { useMoment } from '../../stores/moment.ts'
+import { isPolicyFinding, useFindings } from '../../stores/findings.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { findingWords } from '../../words/device.ts'
-import { policyFindingWords } from '../../words/finding.ts'
 import { capital } from '../../words/rule.ts'
 import { countWord } from '../../words/standing.ts'
+import { NEW_RULE } from '../rules/form.ts'
 
-/** Everything in the draft that is likely not meant, each with what to do about it; one can be set aside with a reason. */
-const [network, moment] = [useNetwork(), useMoment()]
+/** Everything in the draft that is likely not meant, each with what to do about it; one can be set aside with a reason. With `fresh` only what is not so in what is live. */
+const props = defineProps<{ fresh?: boolean }>()
+const [network, findings] = [useNetwork(), useFindings()]
 const { busy, trouble, send, put, remove, tell } = useDraft()
 const open = ref(false)
 const showAside = ref(false)
 const asking = ref<{ mark: string, reason: string } | null>(null)
-const hour = computed(() => Math.floor(moment.now / 3600) * 3600)
-const found = useDecided(() => ({ kind: 'findings' as const, policy: network.draft!, now: hour.value }))
-const all = computed(() => {
-  const asides = new Map(network.asides.map(aside => [aside.mark, aside]))
-  const policy = (found.value ?? []).map(finding => ({ mark: markOf(finding), finding, words: policyFindingWords(finding, network.draft!) }))
-  const adapters = adapterFindings(network.draft!, network.sightings).map(finding => ({ mark: markOf(finding), finding, words: `${network.draft!.devices.find(({ id }) => id === finding.device)!.name}: ${findingWords(finding, network.draft!).full}` }))
-  return [...policy, ...adapters].map(entry => ({ ...entry, aside: asides.get(entry.mark) }))
-})
+const all = computed(() => (findings.all ?? []).filter(({ isNew }) => !props.fresh || isNew))
 const shown = computed(() => all.value.filter(({ aside }) => !aside || showAside.value))
 const count = computed(() => all.value.filter(({ aside }) => !aside).length)
 const asideCount = computed(() => all.value.length - count.value)
-const headline = computed(() => count.value === 0 ? 'Nothing looks unmeant.' : `${capital(countWord(count.value))} ${count.value === 1 ? 'thing looks' : 'things look'} unmeant.`)
+const headline = computed(() => {
+  if (count.value === 0) return props.fresh ? 'Nothing new looks unmeant.' : 'Nothing looks unmeant.'
+  return `${capital(countWord(count.value))} ${props.fresh ? 'new ' : ''}${count.value === 1 ? 'thing looks' : 'things look'} unmeant.`
+})
 
 /** What can be done about a finding at once; each act is undone like any edit. */
 function mendOf(finding: PolicyFinding): { words: string, act: () => Promise<unknown> } | null {
@@ -40,6 +35,9 @@ function mendOf(finding: PolicyFinding): { words: string, act: () => Promise<unk
     return { words: 'take it out', act: () => remove(kind, list.find(({ id }) => id === finding.id)!) }
   }
   if (finding.kind === 'no-rule') return null
+  if (finding.kind === 'slips-by-address') return { words: 'block newcomers', act: () => keepRules([{ ...NEW_RULE, name: 'Newcomers wait', who: { ...NEW_RULE.who, newcomers: true } }], 'Newcomers are blocked by a new rule at the end.') }
+  if (finding.kind === 'slips-by-service') return { words: 'close these services in the same rules', act: () => closeServices(finding.rules, finding.services) }
+  if (finding.kind === 'own-machine') return { words: 'shield it', act: () => shield(finding.device) }
   const id = finding.kind === 'contradiction' ? finding.other : finding.rule
   return { words: finding.kind === 'contradiction' ? 'switch the second off' : 'switch it off', act: () => switchOff(id) }
 }
@@ -49,6 +47,19 @@ async function moveBefore(id: string, by: readonly string[]) {
   const made = await send<{ step: number | null }>('PUT', '/api/rules/order', { ids: ids.filter(one => one !== id).toSpliced(first, 0, id) })
   if (made) tell('The rule stands before them now.', made.step)
 }
+async function keepRules(rules: readonly Rule[], words: string) {
+  const edits: RuleEdits['edits'] = rules.map(({ id, ...rule }) => ({ id: id || null, rule, mark: null }))
+  const made = await send<{ step: number | null }>('POST', '/api/rules/many', { edits, takeOut: [] } satisfies RuleEdits)
+  if (made) tell(words, made.step)
+}
+function closeServices(ids: readonly string[], services: readonly string[]) {
+  const rules = network.draft!.rules.filter(({ id }) => ids.includes(id))
+  return keepRules(rules.map(rule => ({ ...rule, what: { ...rule.what, services: [...new Set([...rule.what.services, ...services])] } })), 'Those rules close these services, too.')
+}
+async function shield(id: string) {
+  const { id: _id, ...device } = network.draft!.devices.find(one => one.id === id)!
+  await put('devices', id, { ...device, shielded: true })
+}
 async function switchOff(id: string) {
   const { id: _id, ...rule } = network.draft!.rules.find(one => one.id === id)!
   await put('rules', id, { ...rule, enabled: false })
@@ -56,20 +67,20 @@ async function switchOff(id: string) {
 async function setAside() {
   if (asking.value && await send('PUT', `/api/asides/${asking.value.mark}`, { reason: asking.value.reason }) !== null) asking.value = null
 }
-const isPolicy = (finding: { kind: string }): finding is PolicyFinding => !['second-adapter', 'wifi-missing', 'one-machine'].includes(finding.kind)
 </script>
 
 <template>
   <section class="findings" aria-label="Findings">
-    <p role="status"><button type="button" class="link" :aria-expanded="open" @click="open = !open">{{ found ? headline : 'Looking for what may be unmeant…' }}</button></p>
+    <p role="status"><button type="button" class="link" :aria-expanded="open" @click="open = !open">{{ findings.all ? headline : 'Looking for what may be unmeant…' }}</button></p>
     <template v-if="open">
       <ul>
         <li v-for="{ mark, finding, words, aside } in shown" :key="mark">
           <span :class="{ soft: aside }">{{ words }}</span>
           <span v-if="aside" class="soft"> Set aside by {{ aside.author }}: “{{ aside.reason }}” <button type="button" class="link" :disabled="busy" @click="send('DELETE', `/api/asides/${mark}`)">take it up again</button></span>
           <form v-else-if="asking?.mark === mark" class="why" @submit.prevent="setAside"><input v-model="asking.reason" aria-label="Why it may stay" placeholder="why it may stay" required maxlength="500"> <UButton type="submit" size="xs" :disabled="asking.reason.trim() === '' || busy">Set it aside</UButton></form>
+          <span v-else-if="finding.kind === 'no-rule'" class="acts"><NuxtLink to="/rules" class="link">to the rules</NuxtLink> <button type="button" class="link" @click="asking = { mark, reason: '' }">set aside…</button></span>
           <span v-else class="acts">
-            <button v-if="isPolicy(finding) && mendOf(finding)" type="button" class="link" :disabled="busy" @click="mendOf(finding)!.act()">{{ mendOf(finding)!.words }}</button>
+            <button v-if="isPolicyFinding(finding) && mendOf(finding)" type="button" class="link" :disabled="busy" @click="mendOf(finding)!.act()">{{ mendOf(finding)!.words }}</button>
             <NuxtLink v-else to="/devices" class="link">to the devices</NuxtLink>
             <button type="button" class="link" @click="asking = { mark, reason: '' }">set aside…</button>
           </span>

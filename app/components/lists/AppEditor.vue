@@ -5,17 +5,18 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../words/rule.ts'
 import EditorActs from '../shell/EditorActs.vue'
+import AppCoverage from './AppCoverage.vue'
 import InUse from '../shell/InUse.vue'
 import ServiceField from './ServiceField.vue'
 import SiteField from './SiteField.vue'
 
-/** An app: its names and services under one label, in a category. */
-const props = defineProps<{ app?: App }>()
+/** An app: its names and services under one label, in a category. `sites` are those that a new one begins with. */
+const props = defineProps<{ app?: App, sites?: readonly string[] }>()
 const emit = defineEmits<{ done: [] }>()
 const network = useNetwork()
 const { busy, trouble, inUse, put, remove } = useDraft()
 const was = props.app
-const form = ref({ name: was?.name ?? '', category: was?.category ?? '', note: was?.note ?? '', sites: was?.sites ?? [], services: was?.services ?? [] })
+const form = ref({ name: was?.name ?? '', category: was?.category ?? '', note: was?.note ?? '', sites: was?.sites ?? props.sites ?? [], services: was?.services ?? [] })
 const reading = ref(false)
 const categories = computed(() => [...new Set(network.draft!.apps.map(({ category }) => category))])
 const users = computed(() => network.draft!.rules.filter(({ what }) => was && (what.apps.includes(was.id) || what.categories.includes(was.category))).map(rule => rule.name))
@@ -36,6 +37,7 @@ async function takeOut(instead?: string | null) {
     <label class="wide">Note<input v-model="form.note" maxlength="500"></label>
     <SiteField v-model="form.sites" v-model:busy="reading" label="The names and addresses it uses, one a line" :name="was?.id ?? ''" />
     <fieldset class="wide"><legend>The services it uses besides</legend><ServiceField v-model="form.services" /></fieldset>
+    <AppCoverage v-if="form.sites.length > 0" :apps="[{ name: form.name, sites: form.sites }]" :takes="true" @take="form.sites = [...form.sites, $event]" />
     <p v-if="was" class="wide soft">{{ users.length > 0 ? `Used by ${listWords(users)}.` : 'No rule speaks of this app or its category yet.' }}</p>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.apps.filter(({ id }) => id !== was?.id)" @instead="takeOut" />
     <EditorActs :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || form.category.trim() === '' || reading" @close="emit('done')" @remove="takeOut()" />

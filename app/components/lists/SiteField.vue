@@ -30,6 +30,10 @@ watch(summary, (now) => {
   if (file === '') entries.value = now.entries
   else offered.value = { file, entries: now.entries }
 })
+// What is taken in from elsewhere on the page stands in the text, too.
+watch(entries, (now) => {
+  if (!long.value && now.join('\n') !== summary.value?.entries.join('\n')) text.value = now.map(shownSite).join('\n')
+})
 watch(trouble, () => busy.value = false)
 function open(source: File | undefined) {
   if (!source) return

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import type { FileFault } from '../../../core/formats/policy-file.ts'
+import type { FileFault } from '../../../core/formats/lines.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'

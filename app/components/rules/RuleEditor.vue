@@ -1,31 +1,37 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
+import { markOf } from '../../../core/policy/canonical.ts'
+import type { RuleEdits } from '../../../core/policy/parts.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import ServiceField from '../lists/ServiceField.vue'
 import EditorActs from '../shell/EditorActs.vue'
+import KeywordCatches from './KeywordCatches.vue'
 import RulePicture from './RulePicture.vue'
 import WordField from './WordField.vue'
-import { timingOf, whatChoices, whatOf, whatValues, whenOf, whoChoices, whoOf, whoValues } from './form.ts'
+import { NEW_RULE, timingOf, whatChoices, whatOf, whatValues, whenOf, whoChoices, whoOf, whoValues } from './form.ts'
 
-/** A rule as a sentence whose parts are edited in place. */
-const props = defineProps<{ rule: Rule, isNew: boolean }>()
+/** A rule as a sentence whose parts are edited in place; with its `partner`, a rule right after it that closes the rest, it says "only what is listed". */
+const props = defineProps<{ rule: Rule, partner?: Rule, isNew: boolean }>()
 const emit = defineEmits<{ done: [] }>()
 const network = useNetwork()
-const { busy, trouble, send, put, remove } = useDraft()
+const { busy, trouble, send: call, tell } = useDraft()
 
 /** Menus are as wide as their longest entry, not as the field. */
 const WIDE = { content: 'w-auto min-w-56' }
 /** The rule as it was when the editor opened: another window may change it meanwhile. */
-const was = props.rule
+const [was, partner] = [props.rule, props.partner]
 const { who, what, when } = was
 const name = ref(props.rule.name)
-const effect = ref(props.rule.effect)
+const effect = ref<'block' | 'allow' | 'only'>(partner ? 'only' : was.effect)
 const enabled = ref(props.rule.enabled)
 const named = ref(whoValues(who).named)
 const except = ref(whoValues(who).except)
 const internet = ref(what.internet)
+watch(effect, (now) => {
+  if (now === 'only') internet.value = false
+})
 const closed = ref(whatValues(what))
 const timing = ref(timingOf(when))
 const schedules = ref('schedules' in when ? [...when.schedules] : [])
@@ -49,28 +55,42 @@ const missing = computed(() => {
 const edited = computed((): Rule => {
   const { sites, keywords, services } = words.value
   return {
-    id: was.id, name: name.value, enabled: enabled.value, effect: effect.value, note: note.value,
+    id: was.id, name: name.value, enabled: enabled.value, effect: effect.value === 'block' ? 'block' : 'allow', note: note.value,
     who: whoOf(named.value, except.value), what: whatOf(internet.value, closed.value, { ...what, sites: [...sites], keywords: [...keywords], services: [...services] }),
     when: whenOf(timing.value, [...schedules.value], { ...once.value }),
   }
 })
+/** What is kept: the rule, and behind it the one that closes the rest. */
+const edits = computed((): Rule[] => effect.value !== 'only'
+  ? [edited.value]
+  : [edited.value, { ...NEW_RULE, id: partner?.id ?? '', name: partner?.name ?? `${name.value}: nothing else`, note: partner?.note ?? '', enabled: enabled.value, who: edited.value.who, when: edited.value.when }])
+const takeOut = computed(() => partner && effect.value !== 'only' ? [partner.id] : [])
 /** Whether its parts say enough for a picture. */
 const whole = computed(() => timing.value !== 'once' || (once.value.from !== '' && once.value.until > once.value.from))
 
-async function keep() {
-  const { id: _id, ...form } = edited.value
-  if (await put('rules', props.isNew ? null : was.id, form, props.isNew ? undefined : was)) emit('done')
+async function send(body: RuleEdits) {
+  return await call<{ step: number | null }>('POST', '/api/rules/many', body)
 }
+const marked = (rule: Rule, mark: boolean) => {
+  const { id, ...form } = rule
+  const before = [was, partner].find(one => one?.id === id)
+  return { id: id || null, rule: form, mark: mark && before ? markOf(before) : null }
+}
+async function keep() {
+  if (await send({ edits: edits.value.map(rule => marked(rule, true)), takeOut: takeOut.value })) emit('done')
+}
+/** A copy stands behind the rule, which stays as it was kept. */
 async function copy() {
-  const { id: _id, ...form } = edited.value
-  const id = await put('rules', null, { ...form, name: `${form.name} (copy)` })
-  if (!id) return
-  const order = network.draft!.rules.map(rule => rule.id).filter(one => one !== id)
-  await send('PUT', '/api/rules/order', { ids: order.toSpliced(order.indexOf(was.id) + 1, 0, id) })
-  emit('done')
+  const last = partner ?? was
+  const copies = edits.value.map(rule => ({ ...marked({ ...rule, id: '', name: `${rule.name} (copy)` }, false) }))
+  const made = await send({ edits: [marked(last, true), ...copies], takeOut: [] })
+  if (made) emit('done')
 }
 async function drop() {
-  if (await remove('rules', props.rule)) emit('done')
+  const made = await send({ edits: [], takeOut: [was.id, ...partner ? [partner.id] : []] })
+  if (!made) return
+  tell(`${was.name} is out of the draft.`, made.step)
+  emit('done')
 }
 </script>
 
@@ -80,8 +100,9 @@ async function drop() {
       <USelectMenu v-model="named" multiple value-key="value" :items="people" placeholder="whom?" aria-label="Whom it meets" class="min-w-44 max-w-80" :ui="WIDE" />
       <span>except</span>
       <USelectMenu v-model="except" multiple value-key="value" :items="exceptable" placeholder="nobody" aria-label="Except" class="min-w-28 max-w-80" :ui="WIDE" />
-      <select v-model="effect" aria-label="May or may not"><option value="block">may not reach</option><option value="allow">may reach</option></select>
-      <select v-model="internet" aria-label="All or some of the internet"><option :value="true">the internet</option><option :value="false">what is listed:</option></select>
+      <select v-model="effect" aria-label="May or may not"><option value="block">may not reach</option><option value="allow">may reach</option><option value="only">may reach only</option></select>
+      <span v-if="effect === 'only'">what is listed:</span>
+      <select v-else v-model="internet" aria-label="All or some of the internet"><option :value="true">the internet</option><option :value="false">what is listed:</option></select>
       <template v-if="!internet">
         <USelectMenu v-model="closed" multiple value-key="value" :items="closable" placeholder="lists, apps, categories" aria-label="What it speaks of" class="min-w-44 max-w-80" :ui="WIDE" />
       </template>
@@ -94,9 +115,10 @@ async function drop() {
     <div v-if="!internet" class="line">
       <WordField v-model="words.sites" kind="sites" label="and these sites" placeholder="reelbrook.example, 203.0.113.0/24" />
       <WordField v-model="words.keywords" kind="keywords" label="and every name that contains" placeholder="stream" />
+      <KeywordCatches v-if="words.keywords.length > 0" :keywords="words.keywords" />
       <fieldset><legend>and these services</legend><ServiceField v-model="words.services" /></fieldset>
     </div>
-    <RulePicture v-if="whole" :rule="edited" />
+    <RulePicture v-if="whole" :edits="edits" :take-out="takeOut" />
     <div class="line">
       <label>Name<input v-model="name" maxlength="200" placeholder="Quiet hours"></label>
       <label class="note">Note<input v-model="note" maxlength="500"></label>

@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { compile } from '../../../core/decision/compile.ts'
 import { candidatesOf } from '../../../core/decision/candidate.ts'
 import { standingsAt } from '../../../core/decision/moment.ts'
+import { placeRules } from '../../../core/policy/pair.ts'
 import type { Policy, Rule } from '../../../core/policy/types.ts'
 import { useDecided } from '../../composables/useDecider.ts'
 import { useBoard } from '../../stores/board.ts'
@@ -13,17 +14,14 @@ import { clockOf } from '../../words/time.ts'
 import AccessBand from '../band/AccessBand.vue'
 import { bandWords } from '../band/band.ts'
 
-/** The week that a rule makes for those it meets, with all other rules beside it, while it is edited; and how many it decides about at the moment. */
-const props = defineProps<{ rule: Rule }>()
+/** The week that a rule makes for those it meets, with all other rules beside it, while it is edited; and how many it has a say about at the moment. `edits` are the rules as they would be kept, the first the one that is meant; `takeOut` the ids of those that would go. */
+const props = defineProps<{ edits: readonly Rule[], takeOut: readonly string[] }>()
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 /** How many devices are drawn; the others are alike as a rule. */
 const DRAWN = 3
-const id = computed(() => props.rule.id || 'the-new-rule')
-const policy = computed((): Policy => {
-  const draft = network.draft!
-  const rule = { ...props.rule, id: id.value }
-  return { ...draft, rules: props.rule.id === '' ? [...draft.rules, rule] : draft.rules.map(one => one.id === rule.id ? rule : one) }
-})
+const placed = computed(() => props.edits.map((rule, index) => ({ ...rule, id: rule.id || `the-new-rule-${index}` })))
+const id = computed(() => placed.value[0]!.id)
+const policy = computed((): Policy => ({ ...network.draft!, rules: placeRules(network.draft!.rules, placed.value, props.takeOut) }))
 const met = computed(() => {
   const candidate = candidatesOf({ ...policy.value, overrides: [], rules: policy.value.rules.map(rule => ({ ...rule, enabled: true })) }).find(one => one.id === id.value)!
   return network.draft!.devices.filter(device => candidate.includes(device.id))
@@ -32,7 +30,7 @@ const subjects = computed(() => met.value.slice(0, DRAWN).map(device => ({ devic
 const lines = useDecided(() => ({ kind: 'timelines' as const, policy: policy.value, subjects: subjects.value, from: board.week.from, until: board.week.until }))
 const speaking = computed(() => {
   const compiled = compile(policy.value)
-  return standingsAt(compiled, met.value.map(device => ({ device: device.id, mac: null })), moment.at).filter(({ clauses }) => clauses.includes(id.value)).length
+  return standingsAt(compiled, met.value.map(device => ({ device: device.id, mac: null })), moment.at).filter(({ clauses }) => placed.value.some(rule => clauses.includes(rule.id))).length
 })
 </script>
 
@@ -40,7 +38,7 @@ const speaking = computed(() => {
   <div class="picture" role="group" aria-label="The week it makes">
     <p class="soft">
       <template v-if="met.length === 0">It meets no device yet.</template>
-      <template v-else>It meets {{ countWord(met.length) }} {{ met.length === 1 ? 'device' : 'devices' }}; {{ moment.isNow ? 'right now' : 'at that moment' }} it has a say about {{ speaking === met.length ? 'all of them' : speaking === 0 ? 'none' : countWord(speaking) }}.</template>
+      <template v-else>It meets {{ countWord(met.length) }} {{ met.length === 1 ? 'device' : 'devices' }}; {{ moment.isNow ? 'right now' : 'at that moment' }} it has a say about {{ speaking === met.length ? (met.length === 1 ? 'it' : 'all of them') : speaking === 0 ? 'none' : countWord(speaking) }}.</template>
     </p>
     <div v-for="(device, index) in met.slice(0, DRAWN)" :key="device.id" class="one">
       <span>{{ device.name }}</span>

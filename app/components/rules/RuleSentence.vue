@@ -3,9 +3,9 @@ import { computed } from 'vue'
 import type { Policy, Rule } from '../../../core/policy/types.ts'
 import { ruleWords } from '../../words/rule.ts'
 
-/** A rule as one sentence. */
-const props = defineProps<{ rule: Rule, policy: Policy }>()
-const words = computed(() => ruleWords(props.rule, props.policy))
+/** A rule as one sentence; `only` where a rule that closes the rest stands right after it. */
+const props = defineProps<{ rule: Rule, policy: Policy, only?: boolean }>()
+const words = computed(() => ruleWords(props.rule, props.policy, props.only))
 </script>
 
 <template>

@@ -1,0 +1,85 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { CatalogueRow } from '../../../core/formats/app-catalogue.ts'
+import type { FileFault } from '../../../core/formats/lines.ts'
+import { markOf } from '../../../core/policy/canonical.ts'
+import { saveFile } from '../../composables/saveFile.ts'
+import { useDraft } from '../../composables/useDraft.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { countWord } from '../../words/standing.ts'
+
+/** The apps as a catalogue that can be given away, and one taken in: what is new or other is shown and chosen first. */
+const network = useNetwork()
+const { busy, trouble, tell, send } = useDraft()
+const faults = ref<readonly FileFault[]>([])
+const name = ref('')
+const offered = ref<readonly (CatalogueRow & { taken: boolean })[] | null>(null)
+const over = ref(false)
+const news = computed(() => offered.value?.filter(({ change }) => change !== 'same') ?? [])
+const same = computed(() => (offered.value?.length ?? 0) - news.value.length)
+const taken = computed(() => news.value.filter(row => row.taken))
+// The reader of YAML is large, and seldom wanted: loaded when it is.
+const format = () => import('../../../core/formats/app-catalogue.ts')
+
+async function save() {
+  saveFile('apps.yaml', 'application/yaml', (await format()).writeCatalogue(network.draft!.apps))
+}
+async function open(file: File | undefined) {
+  if (!file) return
+  const result = (await format()).readCatalogue(await file.text(), network.draft!.apps)
+  name.value = file.name
+  faults.value = 'faults' in result ? result.faults : []
+  offered.value = 'rows' in result ? result.rows.map(row => ({ ...row, taken: true })) : null
+}
+async function take() {
+  const edits = taken.value.map(({ app, was }) => ({ id: was?.id ?? null, app, mark: was && markOf(was) }))
+  const made = await send<{ step: number | null }>('POST', '/api/apps/many', { edits })
+  if (!made) return
+  offered.value = null
+  tell(`${edits.length === 1 ? 'One app is' : `${edits.length} apps are`} in the draft.`, made.step)
+}
+const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(', ')
+</script>
+
+<template>
+  <div class="catalogue" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false, open($event.dataTransfer?.files[0])">
+    <p class="soft">
+      Apps can be given away: <button type="button" class="link" :disabled="network.draft!.apps.length === 0" @click="save">save them as a catalogue</button>, <label class="link">take one in<input type="file" class="file" :disabled="busy" @change="open(($event.target as HTMLInputElement).files?.[0])"></label>, or drop it here.
+    </p>
+    <div v-if="faults.length > 0" class="trouble" role="alert">
+      <p>{{ name }} is not taken in, and nothing has changed:</p>
+      <ul><li v-for="(fault, index) in faults.slice(0, 50)" :key="index">Line {{ fault.line }}: {{ fault.path }} {{ fault.message }}.</li></ul>
+      <p v-if="faults.length > 50">and {{ faults.length - 50 }} more.</p>
+    </div>
+    <div v-if="offered" class="leaf offer" role="group" :aria-label="`What ${name} holds`">
+      <p v-if="news.length === 0">{{ offered.length === 0 ? `${name} names no app.` : `You have everything that ${name} names already.` }} <button type="button" class="link" @click="offered = null">Close</button></p>
+      <template v-else>
+        <ul>
+          <li v-for="row in news" :key="row.app.name">
+            <label><input v-model="row.taken" type="checkbox"> <b>{{ row.app.name }}</b></label> <span class="soft">{{ row.app.category }}</span>
+            <span class="soft parts">{{ parts(row) }}</span><span :class="{ changed: row.change === 'changed' }">{{ row.change === 'added' ? 'new' : `takes the place of ${row.was!.name}` }}</span>
+          </li>
+        </ul>
+        <p v-if="same > 0" class="soft">{{ same }} more {{ same === 1 ? 'is' : 'are' }} as here already.</p>
+        <p class="acts"><UButton size="sm" :loading="busy" :disabled="taken.length === 0" @click="take">Take in {{ countWord(taken.length) }}</UButton> <button type="button" class="link" @click="offered = null">Leave them</button></p>
+      </template>
+    </div>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+  </div>
+</template>
+
+<style scoped>
+.catalogue { border: 1px dashed transparent; margin-top: 12px; }
+.catalogue.over { border-color: var(--needle); }
+.offer { padding: 12px 16px; margin: 8px 0; }
+.offer ul { max-height: 360px; overflow: auto; }
+.offer li { display: grid; grid-template-columns: minmax(0, 1fr) 90px minmax(0, 2fr) minmax(0, 1fr); gap: 2px 14px; padding: 4px 0; border-bottom: 1px solid var(--line); align-items: baseline; }
+.parts { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.changed { color: var(--ochre); }
+b { font-weight: 500; }
+.acts { display: flex; gap: 16px; align-items: center; margin-top: 10px; }
+.link:focus-within { outline: 2px solid var(--needle); outline-offset: 2px; }
+.file { position: absolute; width: 1px; height: 1px; opacity: 0; }
+.trouble { color: var(--needle-text); margin-top: 6px; }
+@media (max-width: 760px) { .offer li { grid-template-columns: minmax(0, 1fr); } }
+</style>

@@ -1,0 +1,53 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { coverageOf } from '../../../core/evidence/coverage.ts'
+import { shownSite } from '../../../core/formats/site-list.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { listWords } from '../../words/rule.ts'
+import { countWord } from '../../words/standing.ts'
+
+/** Which of the names seen lately some apps catch, and which similar ones they miss; a missed one can be taken in. */
+const props = defineProps<{ apps: readonly { readonly name: string, readonly sites: readonly string[] }[], takes: boolean }>()
+defineEmits<{ take: [name: string] }>()
+const network = useNetwork()
+network.readNames()
+/** How many names are said before the rest is asked for. */
+const FIRST = 5
+const all = ref(false)
+const coverage = computed(() => network.seenNames && coverageOf(props.apps, network.seenNames))
+const caught = computed(() => {
+  const names = coverage.value!.caught.map(({ name }) => shownSite(name))
+  return names.length <= FIRST || all.value ? listWords(names) : `${names.slice(0, FIRST).join(', ')} and ${names.length - FIRST} more`
+})
+const seenBy = (adapters: number) => adapters === 1 ? 'by one device' : `by ${countWord(adapters)} devices`
+</script>
+
+<template>
+  <div class="coverage">
+    <p v-if="!coverage" class="soft">Looking at the names seen…</p>
+    <p v-else-if="network.seenNames!.length === 0" class="soft">No name was looked up here in the last seven days, so there is nothing to compare with.</p>
+    <template v-else>
+      <p>
+        Of the {{ network.seenNames!.length.toLocaleString('en') }} names looked up here in the last seven days, {{ coverage.caught.length === 0 ? 'none is caught.' : `${countWord(coverage.caught.length)} ${coverage.caught.length === 1 ? 'is' : 'are'} caught: ${caught}.` }}
+        <button v-if="coverage.caught.length > FIRST && !all" type="button" class="link" @click="all = true">show all</button>
+      </p>
+      <template v-if="coverage.similar.length > 0">
+        <p class="missed">{{ coverage.similar.length === 1 ? 'One that looks like it is missed:' : 'These look like it and are missed:' }}</p>
+        <ul>
+          <li v-for="{ seen, because } in coverage.similar" :key="seen.name">
+            <b>{{ shownSite(seen.name) }}</b> <span class="soft">{{ because.kind === 'domain' ? `also under ${because.what}` : `“${because.what}” is in it` }}; {{ seen.tries }} {{ seen.tries === 1 ? 'time' : 'times' }} {{ seenBy(seen.adapters) }}</span>
+            <button v-if="takes" type="button" class="link" @click="$emit('take', seen.name)">take it in</button>
+          </li>
+        </ul>
+      </template>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.coverage { flex-basis: 100%; font-size: 13px; max-width: 92ch; overflow-wrap: anywhere; }
+.missed { color: var(--ochre); margin-top: 4px; }
+li { padding: 2px 0; }
+b { font-weight: 600; }
+.link { margin-left: 8px; }
+</style>

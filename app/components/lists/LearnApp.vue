@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { readInstant } from '../../../core/time/instant.ts'
+import { shownSite } from '../../../core/formats/site-list.ts'
+import { useDraft } from '../../composables/useDraft.ts'
+import { useLearning } from '../../stores/learning.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { listWords } from '../../words/rule.ts'
+import { countWord } from '../../words/standing.ts'
+import { clockOf, lengthWords } from '../../words/time.ts'
+
+/** Learns what an app asks for: a device is watched while somebody uses the app there, and what it does not look up otherwise is proposed. */
+const emit = defineEmits<{ learned: [sites: string[]], close: [] }>()
+const [network, moment, learning] = [useNetwork(), useMoment(), useLearning()]
+const { busy, trouble, send } = useDraft()
+const device = ref<string | undefined>(learning.watched?.device)
+const devices = computed(() => network.draft!.devices.filter(({ adapters }) => adapters.length > 0).map(({ id, name }) => ({ value: id, label: name })))
+const connected = computed(() => new Set(network.sightings.filter(sighting => sighting.connected).map(({ mac }) => mac)))
+const chosenDevice = computed(() => network.draft!.devices.find(({ id }) => id === device.value))
+const away = computed(() => chosenDevice.value && !chosenDevice.value.adapters.some(({ mac }) => connected.value.has(mac)))
+const name = computed(() => network.draft!.devices.find(({ id }) => id === learning.watched?.device)?.name ?? 'the device')
+const running = computed(() => learning.watched !== null && learning.watched.until === null)
+const span = computed(() => learning.watched ? lengthWords((learning.watched.until ?? moment.now) - learning.watched.from) : '')
+const owners = computed(() => new Map(network.draft!.devices.flatMap(({ name: owner, adapters }) => adapters.map(({ mac }): [string, string] => [mac, owner]))))
+const othersWords = (macs: readonly string[]) => {
+  const names = [...new Set(macs.map(mac => owners.value.get(mac) ?? 'a newcomer'))]
+  return names.length === 0 ? 'nobody else here' : names.length <= 2 ? `also ${listWords(names)}` : `also ${names[0]} and ${countWord(names.length - 1)} more`
+}
+const fresh = computed(() => learning.proposals?.filter(({ usual }) => !usual) ?? [])
+const usual = computed(() => learning.proposals?.filter(proposal => proposal.usual) ?? [])
+const showUsual = ref(false)
+/** What was ticked or unticked by hand; else what is new to the device is chosen. */
+const ticked = ref(new Map<string, boolean>())
+const isTicked = (site: string, isUsual: boolean) => ticked.value.get(site) ?? !isUsual
+const chosen = computed(() => (learning.proposals ?? []).filter(one => isTicked(one.domain, one.usual)).map(({ site }) => site))
+watch(() => learning.watched?.from, () => ticked.value.clear())
+const time = (instant: string) => clockOf(readInstant(instant)!, network.zone)
+const timesWords = (first: string, last: string) => time(first) === time(last) ? `at ${time(first)}` : `${time(first)} to ${time(last)}`
+
+function start() {
+  learning.start(device.value!, chosenDevice.value!.adapters.map(({ mac }) => mac))
+}
+/** In a simulated network nobody can take the device in hand. */
+async function use(app: string) {
+  const mac = learning.watched!.macs.find(one => connected.value.has(one)) ?? learning.watched!.macs[0]!
+  await send('PUT', '/api/gateway/use', { mac, app })
+}
+function close() {
+  learning.end()
+  emit('close')
+}
+function take() {
+  emit('learned', chosen.value)
+  learning.end()
+}
+</script>
+
+<template>
+  <section class="leaf learn" aria-label="Learn an app">
+    <template v-if="!learning.watched">
+      <p class="serif say">On which device will you use the app?</p>
+      <div class="line">
+        <USelectMenu v-model="device" value-key="value" :items="devices" placeholder="a device" aria-label="The device to watch" class="min-w-56" />
+        <UButton size="sm" :disabled="!device" @click="start">Start watching</UButton>
+        <button type="button" class="link" @click="close">Close</button>
+      </div>
+      <p class="soft">{{ away ? `${chosenDevice!.name} is not connected now: nothing will be seen until it is.` : 'Start, use the app there for a minute, stop. The names that the device does not look up otherwise are then proposed as the app’s.' }}</p>
+    </template>
+    <template v-else>
+      <p class="serif say" role="status">{{ running ? `Watching ${name} for ${span}. Use the app there now.` : `${name} was watched for ${span}.` }}</p>
+      <div class="line">
+        <UButton v-if="running" size="sm" @click="learning.stop()">Stop</UButton>
+        <UButton v-else size="sm" :disabled="chosen.length === 0" @click="take">{{ chosen.length === 0 ? 'Choose what belongs to it' : `Make an app of ${countWord(chosen.length)}` }}</UButton>
+        <button v-if="!running" type="button" class="link" @click="start()">watch again</button>
+        <button type="button" class="link" @click="close">Leave it</button>
+      </div>
+      <p v-if="running && network.gateway!.status && network.gateway!.status.apps.length > 0" class="soft">This network is simulated. Let the device use <template v-for="(app, index) in network.gateway!.status.apps" :key="app">{{ index > 0 ? ' or ' : '' }}<button type="button" class="link" :disabled="busy" @click="use(app)">{{ app }}</button></template>.</p>
+      <p v-if="trouble || learning.trouble" class="fault" role="alert">{{ trouble || learning.trouble }}</p>
+      <p v-if="fresh.length === 0" class="soft">{{ learning.proposals ? `Nothing new yet${usual.length > 0 ? `, only what it looks up anyway` : ''}. A device that keeps names in its memory asks for them only once: close the app there and open it again.` : 'Asking what it looked up…' }}</p>
+      <ul v-else aria-label="What it looked up and does not otherwise">
+        <li v-for="one in fresh" :key="one.domain">
+          <label><input type="checkbox" :checked="isTicked(one.domain, false)" @change="ticked.set(one.domain, ($event.target as HTMLInputElement).checked)"> <b>{{ shownSite(one.site) }}</b></label>
+          <span class="soft">{{ one.names.length > 1 ? `${countWord(one.names.length)} names, ` : '' }}{{ one.tries }} {{ one.tries === 1 ? 'time' : 'times' }}, {{ timesWords(one.first, one.last) }}</span>
+          <span class="soft">{{ othersWords(one.others) }}</span>
+        </li>
+      </ul>
+      <p v-if="usual.length > 0" class="soft"><button type="button" class="link" :aria-expanded="showUsual" @click="showUsual = !showUsual">{{ showUsual ? 'Hide' : 'Show' }} {{ countWord(usual.length) }} that it looks up anyway</button></p>
+      <ul v-if="showUsual" aria-label="What it looks up anyway">
+        <li v-for="one in usual" :key="one.domain">
+          <label><input type="checkbox" :checked="isTicked(one.domain, true)" @change="ticked.set(one.domain, ($event.target as HTMLInputElement).checked)"> {{ shownSite(one.site) }}</label>
+          <span class="soft">{{ one.tries }} {{ one.tries === 1 ? 'time' : 'times' }}</span><span class="soft">{{ othersWords(one.others) }}</span>
+        </li>
+      </ul>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.learn { padding: 16px 18px; margin: 10px 0 14px; }
+.say { font-size: 18px; }
+.line { display: flex; flex-wrap: wrap; gap: 8px 16px; align-items: center; margin: 8px 0; }
+ul { margin: 10px 0; max-height: 420px; overflow: auto; }
+li { display: grid; grid-template-columns: minmax(0, 1.3fr) minmax(0, 1fr) minmax(0, 1fr); gap: 4px 16px; padding: 4px 0; border-top: 1px solid var(--line); align-items: baseline; }
+label { cursor: pointer; overflow-wrap: anywhere; }
+b { font-weight: 600; }
+.fault { color: var(--needle-text); }
+@media (max-width: 760px) { li { grid-template-columns: minmax(0, 1fr); gap: 0; } }
+</style>

@@ -1,0 +1,32 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { keywordCatches, siteCovers } from '../../../core/evidence/coverage.ts'
+import { shownSite } from '../../../core/formats/site-list.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { listWords } from '../../words/rule.ts'
+import { countWord } from '../../words/standing.ts'
+
+/** What each keyword would have caught among the names seen lately, and what of that is in no list and no app: where it may block too much. */
+const props = defineProps<{ keywords: readonly string[] }>()
+const network = useNetwork()
+network.readNames()
+/** How many names are said of each keyword. */
+const FIRST = 6
+const listed = computed(() => siteCovers([...network.draft!.siteLists.flatMap(({ entries }) => entries), ...network.draft!.apps.flatMap(({ sites }) => sites)]))
+const found = computed(() => network.seenNames && props.keywords.map(keyword => ({ keyword, ...keywordCatches(keyword, network.seenNames!, listed.value) })))
+const namesWords = (names: readonly { name: string }[]) => names.length <= FIRST ? listWords(names.map(({ name }) => shownSite(name))) : `${names.slice(0, FIRST).map(({ name }) => shownSite(name)).join(', ')} and ${names.length - FIRST} more`
+</script>
+
+<template>
+  <ul v-if="found && keywords.length > 0" class="catches" aria-label="What these words would have caught">
+    <li v-for="{ keyword, caught, unlisted } in found" :key="keyword">
+      <template v-if="caught.length === 0">“{{ keyword }}” is in none of the {{ network.seenNames!.length.toLocaleString('en') }} names looked up here in the last seven days.</template>
+      <template v-else>“{{ keyword }}” would have caught {{ countWord(caught.length) }} of the {{ network.seenNames!.length.toLocaleString('en') }} names looked up here in the last seven days<template v-if="unlisted.length === 0">, all of them in your lists or apps: {{ namesWords(caught) }}.</template><template v-else>; <b>{{ unlisted.length === caught.length ? (caught.length === 1 ? 'it is' : 'they are') : `${countWord(unlisted.length)} ${unlisted.length === 1 ? 'is' : 'are'}` }} in no list and no app: {{ namesWords(unlisted) }}.</b></template></template>
+    </li>
+  </ul>
+</template>
+
+<style scoped>
+.catches { flex-basis: 100%; font-size: 12.5px; max-width: 92ch; overflow-wrap: anywhere; }
+b { font-weight: 500; color: var(--ochre); }
+</style>

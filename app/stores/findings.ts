@@ -1,0 +1,70 @@
+import { defineStore } from 'pinia'
+import { computed } from 'vue'
+import { adapterFindings, type AdapterFinding } from '../../core/findings/adapters.ts'
+import type { PolicyFinding } from '../../core/findings/rules.ts'
+import { markOf } from '../../core/policy/canonical.ts'
+import type { AsideAnswer } from '../../shared/answers.ts'
+import { useDecided } from '../composables/useDecider.ts'
+import { findingWords } from '../words/device.ts'
+import { policyFindingWords } from '../words/finding.ts'
+import { useMoment } from './moment.ts'
+import { useNetwork } from './network.ts'
+
+/** A finding of the draft as it is shown: by its mark, in words, whether it was set aside, and whether what is live has it too. */
+export interface ShownFinding {
+  readonly mark: string
+  readonly finding: PolicyFinding | AdapterFinding
+  readonly words: string
+  readonly aside: AsideAnswer | undefined
+  readonly isNew: boolean
+}
+
+/** What in the draft is likely not meant. */
+export const useFindings = defineStore('findings', () => {
+  const [network, moment] = [useNetwork(), useMoment()]
+  const hour = computed(() => Math.floor(moment.now / 3600) * 3600)
+  const own = computed(() => network.sightings.filter(({ yours }) => yours).map(({ mac }) => mac))
+  const inDraft = useDecided(() => network.draft && { kind: 'findings' as const, policy: network.draft, now: hour.value, own: own.value })
+  const inLive = useDecided(() => network.live && { kind: 'findings' as const, policy: network.live.policy, now: hour.value, own: own.value })
+  const all = computed((): readonly ShownFinding[] | null => {
+    const { draft, live, sightings } = network
+    if (!draft || !live || !inDraft.value || !inLive.value) return null
+    const asides = new Map(network.asides.map(aside => [aside.mark, aside]))
+    const known = new Set([...inLive.value, ...adapterFindings(live.policy, sightings)].map(markOfFinding))
+    const shown = (finding: PolicyFinding | AdapterFinding, words: string): ShownFinding => {
+      const mark = markOfFinding(finding)
+      return { mark, finding, words, aside: asides.get(mark), isNew: !known.has(mark) }
+    }
+    return [
+      ...inDraft.value.map(finding => shown(finding, policyFindingWords(finding, draft, hour.value))),
+      ...adapterFindings(draft, sightings).map(finding => shown(finding, `${draft.devices.find(({ id }) => id === finding.device)!.name}: ${findingWords(finding, draft).full}`)),
+    ]
+  })
+  /** The findings about rules and devices that nobody set aside, by the id of what they are about. */
+  const about = computed(() => {
+    const places = new Map<string, PolicyFinding[]>()
+    for (const { finding, aside } of all.value ?? []) {
+      if (!aside && isPolicyFinding(finding)) for (const place of placesOf(finding)) places.set(place, [...places.get(place) ?? [], finding])
+    }
+    return places
+  })
+  return { all, about }
+})
+
+/** Whether a finding is one about the policy, not about a device's adapters. */
+export function isPolicyFinding(finding: PolicyFinding | AdapterFinding): finding is PolicyFinding {
+  return !['second-adapter', 'wifi-missing', 'one-machine'].includes(finding.kind)
+}
+
+// The instant moves on with the clock, and would make another finding of it.
+function markOfFinding(finding: PolicyFinding | AdapterFinding): string {
+  return markOf({ ...finding, first: null })
+}
+
+/** The rules and devices that a finding is about, as "rule:id" and "device:id". */
+function placesOf(finding: PolicyFinding): string[] {
+  if ('devices' in finding) return finding.devices.map(id => `device:${id}`)
+  if ('rules' in finding) return finding.rules.map(id => `rule:${id}`)
+  if ('rule' in finding) return [`rule:${finding.rule}`, ...'other' in finding ? [`rule:${finding.other}`] : []]
+  return finding.kind === 'own-machine' ? [`device:${finding.device}`] : []
+}

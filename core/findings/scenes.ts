@@ -1,0 +1,39 @@
+import { piecesOf, type Compiled } from '../decision/compile.ts'
+import { DAY } from '../time/instant.ts'
+
+/** How far ahead rules are looked for in force, in seconds. */
+const AHEAD = 400 * DAY
+
+/** Who is included in what, when which rules are in force, and what of both comes together; every set is a mask of the enabled rules, the lowest bit the first. Each is there once. */
+export interface Scenes {
+  /** The mask of each device by its id, newcomers under "". */
+  readonly people: ReadonlyMap<string, bigint>
+  /** The instant (seconds) at which each mask of rules in force comes first, in the order of these. */
+  readonly times: ReadonlyMap<bigint, number>
+  readonly together: readonly bigint[]
+}
+
+/** The scenes of a policy made ready, over the coming 400 days from an instant (seconds). */
+export function scenesOf(compiled: Compiled, now: number): Scenes {
+  const { words, includes } = compiled
+  const number = (mask: Uint32Array, at: number) => Array.from({ length: words }, (_, word) => BigInt(mask[at * words + word]!) << BigInt(32 * word)).reduce((all, part) => all | part, 0n)
+  const pieces = piecesOf(compiled, now, now + AHEAD)
+  const people = new Map([...includes].map(([id, mask]) => [id, number(mask, 0)]))
+  const times = new Map<bigint, number>()
+  for (let piece = 0; piece < pieces.edges.length - 1; piece++) {
+    const mask = number(pieces.masks, piece)
+    if (!times.has(mask)) times.set(mask, pieces.edges[piece]!)
+  }
+  return { people, times, together: [...new Set([...new Set(people.values())].flatMap(who => [...times.keys()].map(when => who & when)))] }
+}
+
+/** The instant at which all rules of a mask are first in force together; `null` where they never are. */
+export function firstTogether({ times }: Scenes, mask: bigint): number | null {
+  for (const [when, first] of times) if ((when & mask) === mask) return first
+  return null
+}
+
+/** The set bits of a mask as indexes, the lowest first. */
+export function* bitsOf(mask: bigint): Generator<number> {
+  for (let index = 0, rest = mask; rest !== 0n; index++, rest >>= 1n) if (rest & 1n) yield index
+}

@@ -1,0 +1,5 @@
+import { ruleEditsForm } from '../../../shared/forms.ts'
+import { answering, bodyOf } from '../../services/answering.ts'
+import { changeRules } from '../../services/draft.ts'
+
+export default answering(async ({ sql, event }) => changeRules(sql, await bodyOf(event, ruleEditsForm)))
