@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, ref } from 'vue'
 import GatewayLine from '../components/shell/GatewayLine.vue'
 import LiveBar from '../components/shell/LiveBar.vue'
 import MomentSpeaker from '../components/ribbon/MomentSpeaker.vue'
@@ -10,6 +10,10 @@ import { newcomersOf } from '../components/devices/newcomers.ts'
 import { useDraft } from '../composables/useDraft.ts'
 import { callApi } from '../composables/useApi.ts'
 
+const CommandPalette = defineAsyncComponent(() => import('../components/palette/CommandPalette.vue'))
+const KeyList = defineAsyncComponent(() => import('../components/palette/KeyList.vue'))
+/** What lies over the page: the palette, or the list of keys. */
+const over = ref<'palette' | 'keys' | null>(null)
 const [network, moment] = [useNetwork(), useMoment()]
 const speaker = ref<InstanceType<typeof MomentSpeaker> | null>(null)
 const { walk } = useDraft()
@@ -28,7 +32,12 @@ const pages = computed(() => [
 
 function onKey(event: KeyboardEvent) {
   const target = event.target as HTMLElement
-  if (event.altKey || target.closest('input, textarea, select, [contenteditable], [role=dialog]')) return
+  if (event.key.toLowerCase() === 'k' && (event.ctrlKey || event.metaKey) && !event.altKey && network.ready) {
+    event.preventDefault()
+    over.value = 'palette'
+    return
+  }
+  if (event.altKey || target.closest('input, textarea, select, [contenteditable], [role=dialog], dialog')) return
   const step = event.key.toLowerCase() === 'z' && (event.ctrlKey || event.metaKey) ? event.shiftKey ? 'redo' : 'undo' : null
   if (step && !event.defaultPrevented) {
     event.preventDefault()
@@ -37,8 +46,15 @@ function onKey(event: KeyboardEvent) {
   if (event.ctrlKey || event.metaKey) return
   if (event.key === 'n') moment.back()
   else if (event.key === 'm') void speaker.value?.ask()
+  else if (event.key === '?') over.value = 'keys'
   else return
   event.preventDefault()
+}
+const theme = () => colour.preference = colour.value === 'dark' ? 'light' : 'dark'
+function does(what: 'theme' | 'sign-out' | 'keys') {
+  if (what === 'keys') over.value = 'keys'
+  else if (what === 'theme') theme()
+  else void signOut()
 }
 async function signOut() {
   await callApi('DELETE', '/api/session')
@@ -67,7 +83,7 @@ onBeforeUnmount(() => ends.forEach(end => end()))
       <nav aria-label="Pages">
         <NuxtLink v-for="page in pages" :key="page.to" :to="page.to" exact-active-class="on">{{ page.name }} <small v-if="page.note">{{ page.note }}</small></NuxtLink>
         <div class="quiet">
-          <button type="button" @click="colour.preference = colour.value === 'dark' ? 'light' : 'dark'">{{ colour.value === 'dark' ? 'Light' : 'Dark' }}</button>
+          <button type="button" @click="theme">{{ colour.value === 'dark' ? 'Light' : 'Dark' }}</button>
           <button type="button" @click="signOut">Sign out</button>
         </div>
       </nav>
@@ -75,7 +91,10 @@ onBeforeUnmount(() => ends.forEach(end => end()))
     <div class="body">
       <section class="week" aria-label="The week and the moment shown">
         <WeekRibbon v-if="network.ready" />
-        <MomentSpeaker v-if="network.ready" ref="speaker" />
+        <div v-if="network.ready" class="speak">
+          <MomentSpeaker ref="speaker" />
+          <button type="button" class="find" @click="over = 'palette'">Find or do <kbd>Ctrl K</kbd></button>
+        </div>
       </section>
       <main id="main">
         <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <button type="button" class="link" @click="network.load()">Try again</button></p>
@@ -84,6 +103,8 @@ onBeforeUnmount(() => ends.forEach(end => end()))
       </main>
       <LiveBar v-if="network.ready" class="live" />
     </div>
+    <CommandPalette v-if="over === 'palette'" @close="over = null" @does="does" />
+    <KeyList v-if="over === 'keys'" @close="over = null" />
   </div>
 </template>
 
@@ -105,6 +126,10 @@ nav small { color: var(--ochre); margin-left: 6px; font-size: 12px; }
 main { flex: 1; padding: 10px 0 24px; min-width: 0; }
 .live { position: sticky; bottom: 0; background: var(--paper); z-index: 5; margin: 0 -24px; padding-inline: 24px; }
 .trouble { background: var(--leaf); border-left: 3px solid var(--needle); padding: 8px 12px; margin-bottom: 12px; }
+.speak { display: flex; justify-content: space-between; gap: 12px; align-items: center; }
+.find { color: var(--soft); cursor: pointer; font-size: 12.5px; white-space: nowrap; }
+.find:hover { color: var(--ink); }
+.find kbd { font: inherit; border: 1px solid var(--line); border-radius: 3px; padding: 0 4px; margin-left: 4px; }
 .skip { position: absolute; left: -999px; }
 .skip:focus { left: 10px; top: 4px; background: var(--leaf); padding: 4px 10px; z-index: 10; }
 @media (max-width: 760px) {
@@ -119,6 +144,7 @@ main { flex: 1; padding: 10px 0 24px; min-width: 0; }
   nav a.on { box-shadow: inset 0 -2px var(--needle); }
   .quiet { position: absolute; top: 18px; right: 16px; flex-direction: row; margin: 0; gap: 12px; }
   main { order: 2; }
+  .find kbd { display: none; }
   .live { order: 3; margin: 0 -16px; padding-inline: 16px; }
 }
 </style>

@@ -11,6 +11,7 @@ import LongList from '../components/shell/LongList.vue'
 import { matchesSearch, newcomersOf } from '../components/devices/newcomers.ts'
 import { deviceRows, ORDERS, type Order } from '../components/devices/rows.ts'
 import { saveFile } from '../composables/saveFile.ts'
+import { useOpened } from '../composables/useOpened.ts'
 import { useBoard } from '../stores/board.ts'
 import { useNetwork } from '../stores/network.ts'
 import { capital } from '../words/rule.ts'
@@ -21,7 +22,7 @@ const [network, board] = [useNetwork(), useBoard()]
 const search = ref('')
 const order = ref<Order>('name')
 /** The device whose editor is open; `new` for one that is not there yet. */
-const open = ref<string | null>(null)
+const open = useOpened()
 const taking = ref(false)
 const showLeft = ref(false)
 const picked = ref<ReadonlySet<string>>(new Set())
@@ -96,7 +97,7 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
           <DeviceEditor v-if="open === row.device.id" :device="row.device" :yours="row.yours" :findings="row.findings" @done="open = null" />
         </LongList>
       </div>
-      <GroupShelf />
+      <GroupShelf :asked="open?.startsWith('group:') ? open.slice(6) : null" />
     </div>
   </section>
 </template>

@@ -5,6 +5,7 @@ import { timesWithin } from '../../core/decision/candidate.ts'
 import { DAY } from '../../core/time/instant.ts'
 import type { Schedule } from '../../core/policy/types.ts'
 import ScheduleEditor from '../components/hours/ScheduleEditor.vue'
+import { useOpened } from '../composables/useOpened.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { listWords } from '../words/rule.ts'
@@ -13,7 +14,7 @@ import { whenWords } from '../words/time.ts'
 
 useHead({ title: 'Kairostat: hours' })
 const [network, moment] = [useNetwork(), useMoment()]
-const chosen = ref<string | null>(null)
+const chosen = useOpened()
 const NEW: Schedule = { id: '', name: '', week: 'Mo-Su 21:00-07:00', exceptions: [], note: '' }
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() => timesWithin(network.draft!, minute.value - DAY, minute.value + 8 * DAY))

@@ -29,6 +29,9 @@ const lines = computed(() => board.rows.map((row, index) => ({
 const panel = computed(() => lines.value.find(line => line.row.key === chosen.value) ?? null)
 const clock = (instant: number) => clockOf(instant, network.zone)
 
+watch(() => route.query.device, (device) => {
+  if (typeof device === 'string') chosen.value = device
+})
 watch(chosen, device => navigateTo({ query: device ? { device } : {} }, { replace: true }))
 
 function onArrow(event: KeyboardEvent, by: number) {

@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import AppCatalogue from '../components/lists/AppCatalogue.vue'
 import AppCoverage from '../components/lists/AppCoverage.vue'
 import AppEditor from '../components/lists/AppEditor.vue'
 import AskAddress from '../components/lists/AskAddress.vue'
 import LearnApp from '../components/lists/LearnApp.vue'
 import SiteListEditor from '../components/lists/SiteListEditor.vue'
+import { useOpened } from '../composables/useOpened.ts'
 import { useLearning } from '../stores/learning.ts'
 import { useNetwork } from '../stores/network.ts'
 import { capital, listWords } from '../words/rule.ts'
@@ -14,10 +15,15 @@ import { countWord } from '../words/standing.ts'
 useHead({ title: 'Kairostat: lists' })
 const [network, learning] = [useNetwork(), useLearning()]
 /** What is open: "list:id", "app:id", or with no id a new one. */
-const open = ref<string | null>(null)
+const open = useOpened()
 /** The sites that a new app begins with: those that were learned. */
 const learned = ref<readonly string[]>([])
 const teaching = ref(learning.watched !== null)
+watch(open, (now) => {
+  if (now !== 'learn') return
+  open.value = null
+  teaching.value = true
+}, { immediate: true })
 const covered = ref<string | null>(null)
 const toggle = (key: string) => open.value = open.value === key ? null : key
 const usedBy = (uses: (what: { siteLists: readonly string[], apps: readonly string[], categories: readonly string[] }) => boolean) => {

@@ -1,17 +1,20 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { turnsWithin } from '../../core/change/hours.ts'
 import type { GatewayAnswer } from '../../shared/answers.ts'
 import FindingList from '../components/findings/FindingList.vue'
 import ChangedWeeks from '../components/review/ChangedWeeks.vue'
 import { callApi, wordsOf } from '../composables/useApi.ts'
+import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { useReview } from '../stores/review.ts'
 import { clockTroubles } from '../words/gateway.ts'
 import { capital } from '../words/rule.ts'
-import { editsWords, effectWords, entryWords } from '../words/change.ts'
+import { editsWords, effectWords, entryWords, turnWords } from '../words/change.ts'
+import { clockOf } from '../words/time.ts'
 
 useHead({ title: 'Kairostat: review' })
-const [network, review] = [useNetwork(), useReview()]
+const [network, review, moment] = [useNetwork(), useReview(), useMoment()]
 const note = ref('')
 const busy = ref(false)
 const trouble = ref('')
@@ -25,6 +28,7 @@ const warnings = computed(() => {
     ...closes ? [`You are using ${own.name} right now, and this closes the internet to it at times of the coming week. Kairostat itself stays within reach.`] : [],
   ]
 })
+const soon = computed(() => turnWords(turnsWithin(review.changes ?? [], review.minute, review.minute + 3600), nameOf, at => at <= moment.now ? 'at once' : `at ${clockOf(at, network.zone)}`))
 const nameOf = (id: string) => [...network.draft!.devices, ...network.live!.policy.devices].find(device => device.id === id)?.name ?? id
 
 async function putLive() {
@@ -58,6 +62,7 @@ const doneWords = computed(() => {
     <template v-else>
       <h1><b>{{ editsWords(review.entries.length) }}</b></h1>
       <p class="soft" aria-live="polite">{{ review.changes ? effectWords(review.changes) : 'Working out what they change…' }}</p>
+      <p v-if="review.changes" class="soon">{{ soon }}</p>
       <ul class="entries"><li v-for="entry in review.entries" :key="entry.kind + entry.id" class="serif">{{ entryWords(entry) }}</li></ul>
       <FindingList fresh />
       <form class="live" @submit.prevent="putLive">
@@ -78,6 +83,7 @@ const doneWords = computed(() => {
 <style scoped>
 .done { padding: 14px 18px; margin-bottom: 18px; border-left: 3px solid var(--deep); }
 .done b { font-weight: 500; font-size: 16px; }
+.soon { margin-top: 6px; max-width: 92ch; }
 .entries { margin: 14px 0; font-size: 16px; }
 .entries li { padding: 3px 0; }
 .bands { margin: 18px 0; }

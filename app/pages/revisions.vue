@@ -3,6 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import type { Policy } from '../../core/policy/types.ts'
 import { readInstant } from '../../core/time/instant.ts'
 import type { GatewayAnswer, RevisionAnswer } from '../../shared/answers.ts'
+import OverrideHistory from '../components/review/OverrideHistory.vue'
 import PolicyDifference from '../components/review/PolicyDifference.vue'
 import PolicyFile from '../components/review/PolicyFile.vue'
 import { callApi, wordsOf } from '../composables/useApi.ts'
@@ -101,6 +102,7 @@ async function takeIn(number: number) {
       <PolicyDifference v-if="pair" :before="pair.before" :after="pair.after" />
       <p v-else class="soft" role="status">Asking for what they said…</p>
     </section>
+    <OverrideHistory v-if="network.live" />
   </section>
 </template>
 

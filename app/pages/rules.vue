@@ -11,6 +11,7 @@ import WeekStrip from '../components/rules/WeekStrip.vue'
 import { NEW_RULE } from '../components/rules/form.ts'
 import { useDecided } from '../composables/useDecider.ts'
 import { useDraft } from '../composables/useDraft.ts'
+import { useOpened } from '../composables/useOpened.ts'
 import { effectWords } from '../words/change.ts'
 import { policyFindingBrief } from '../words/finding.ts'
 import { useBoard } from '../stores/board.ts'
@@ -23,7 +24,7 @@ import { whenWords } from '../words/time.ts'
 useHead({ title: 'Kairostat: rules' })
 const [network, board, moment, findings] = [useNetwork(), useBoard(), useMoment(), useFindings()]
 const { trouble, send, tell } = useDraft()
-const chosen = ref<string | null>(null)
+const chosen = useOpened()
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() => timesWithin(network.draft!, Math.min(board.week.from, minute.value), Math.max(board.week.until, minute.value + 8 * DAY)))
 /** What stands in the list: a rule, or two that together say "only what is listed". */

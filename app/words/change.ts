@@ -1,5 +1,6 @@
 import type { Entry } from '../../core/change/entries.ts'
-import type { DeviceChange } from '../../core/change/hours.ts'
+import type { DeviceChange, Turn } from '../../core/change/hours.ts'
+import { listWords } from './rule.ts'
 
 const KIND: Readonly<Record<Entry['kind'], string>> = {
   device: 'The device', group: 'The group', schedule: 'The schedule', siteList: 'The list', app: 'The app', rule: 'The rule', place: 'The place', order: 'The order of the rules',
@@ -35,6 +36,18 @@ export function effectWords(changes: readonly DeviceChange[], one = false): stri
   if (opened === '0' && closed === '0') return changes.length === 0 ? `${one ? 'It changes' : 'They change'} nobody’s coming week.` : `${one ? 'It blocks and opens' : 'They block and open'} nobody in the coming week, but ${one ? 'filters' : 'filter'} otherwise.`
   const parts = [opened === '0' ? '' : `open${one ? 's' : ''} ${opened}`, closed === '0' ? '' : `close${one ? 's' : ''} ${closed}`].filter(Boolean)
   return `${one ? 'It' : 'They'} ${parts.join(' and ')} device-hours of the coming week.`
+}
+
+/** Who loses or gains access within the next hour: "Within the hour, Bench tablet loses access (at 14:00) and two more gain it." `time` says an instant in words. */
+export function turnWords(turns: readonly Turn[], nameOf: (device: string) => string, time: (at: number) => string): string {
+  const part = (gains: boolean) => {
+    const list = turns.filter(turn => turn.gains === gains)
+    const names = list.slice(0, 4).map(({ device, at }) => `${nameOf(device)} (${time(at)})`)
+    const all = list.length > names.length ? `${names.join(', ')} and ${list.length - names.length} more` : listWords(names)
+    return list.length === 0 ? '' : `${all} ${list.length === 1 ? (gains ? 'gains' : 'loses') : gains ? 'gain' : 'lose'} access`
+  }
+  const parts = [part(false), part(true)].filter(Boolean)
+  return parts.length === 0 ? 'Nobody loses or gains access within the next hour.' : `Within the next hour ${parts.join('; ')}.`
 }
 
 function hours(seconds: number): string {

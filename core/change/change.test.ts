@@ -6,7 +6,7 @@ import { isBlocked } from '../decision/standing.ts'
 import { timelines } from '../decision/timeline.ts'
 import { readInstant } from '../time/instant.ts'
 import { entriesBetween } from './entries.ts'
-import { blockedDifference, deviceChanges } from './hours.ts'
+import { blockedDifference, deviceChanges, turnsWithin } from './hours.ts'
 
 const rule = (id: string, more: object = {}) => ({ id, name: id, effect: 'block', who: { everyone: true }, what: { internet: true }, when: { schedules: ['nights'] }, ...more })
 const policy = (more: object = {}) => policyOf({
@@ -40,6 +40,15 @@ describe('device-hours', () => {
   test('a night that begins an hour later opens an hour a day', () => {
     const later = policy({ schedules: [{ id: 'nights', name: 'Nights', week: '23:00-07:00' }] })
     expect(deviceChanges(policy(), later, MONDAY, MONDAY + WEEK).map(({ device, opened, closed }) => ({ device, opened, closed }))).toEqual([{ device: 'till', opened: 7 * 3600, closed: 0 }])
+  })
+
+  test('who loses or gains access soon is told with the instant', () => {
+    const noon = policy({ schedules: [{ id: 'nights', name: 'Nights', week: '12:00-23:00' }] })
+    const at = (time: string) => readInstant(`2026-11-23T${time}:00Z`)!
+    const turns = (before: object, after: object, from: string, until: string) => turnsWithin(deviceChanges(before as never, after as never, at(from), MONDAY + WEEK), at(from), at(until))
+    expect(turns(policy(), noon, '11:30', '12:30')).toEqual([{ device: 'till', at: at('12:00'), gains: false }])
+    expect(turns(policy(), noon, '06:30', '07:30')).toEqual([{ device: 'till', at: at('06:30'), gains: true }])
+    expect([turns(policy(), noon, '11:00', '12:00'), turns(policy(), policy(), '00:00', '23:00')]).toEqual([[], []])
   })
 
   test('a device that is new stands as the newcomer that it was', () => {

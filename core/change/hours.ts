@@ -43,6 +43,19 @@ export function blockedDifference(before: readonly Segment[], after: readonly Se
   return { opened, closed }
 }
 
+/** A device that loses or gains access at an instant (seconds). */
+export interface Turn { readonly device: string, readonly at: number, readonly gains: boolean }
+
+/** Who loses or gains access through a change within `[from, until)` (seconds): each device at the first instant at which one policy blocks it and the other does not; by instant, then in the order of the changes. */
+export function turnsWithin(changes: readonly DeviceChange[], from: number, until: number): Turn[] {
+  return changes.flatMap(({ device, before, after }): Turn[] => {
+    const edges = [from, ...[...before, ...after].map(segment => segment.from).filter(edge => from < edge && edge < until)].sort((a, b) => a - b)
+    const blockedAt = (segments: readonly Segment[], at: number) => isBlocked(segments.find(one => one.from <= at && at < one.until)!.state)
+    const at = edges.find(edge => blockedAt(before, edge) !== blockedAt(after, edge))
+    return at === undefined ? [] : [{ device, at, gains: blockedAt(before, at) }]
+  }).sort((a, b) => a.at - b.at)
+}
+
 function segmentsOf(compiled: Compiled, devices: readonly Device[], from: number, until: number): Map<string, readonly Segment[]> {
   const subjects = devices.flatMap((device): [string, Subject][] => {
     if (compiled.includes.has(device.id)) return [[device.id, { device: device.id, mac: null }]]

@@ -4,7 +4,8 @@ import { instants, policies } from '../../tests/support/arbitraries.ts'
 import { destination, oracleStanding } from '../../tests/support/oracle.ts'
 import { compile, everyDevice, type Subject } from './compile.ts'
 import { momentsAt, REACH, standingsAt, verdictAt } from './moment.ts'
-import { timelines } from './timeline.ts'
+import { metWeeks } from './met.ts'
+import { stateText, timelines } from './timeline.ts'
 import { traceAt } from './trace.ts'
 
 const NEWCOMER: Subject = { device: null, mac: '02:aa:bb:00:00:7f' }
@@ -81,6 +82,20 @@ describe('laws', () => {
       expect(traces).toEqual(standingsAt(compiled, subjects, at).map(({ clauses }) => clauses))
     }), { numRuns: 200 })
   })
+})
+
+test('the week of those whom a rule meets is one of theirs, and the one that most of them have', () => {
+  fc.assert(fc.property(policies, instants, (policy, from) => {
+    const compiled = compile({ ...policy, overrides: [] })
+    const lines = new Map(timelines(compiled, everyDevice(compiled), from, from + 86400).map(({ device, segments }) => [device!, segments]))
+    for (const { rule, met, alike, segments } of metWeeks(policy, from, from + 86400)) {
+      const { includes } = compiled.candidates.find(({ id }) => id === rule)!
+      const looks = policy.devices.filter(({ id }) => includes(id)).map(({ id }) => stateText(lines.get(id)!))
+      const same = (look: string) => looks.filter(other => other === look).length
+      expect([met, alike]).toEqual([looks.length, Math.max(0, ...looks.map(same))])
+      if (met > 0) expect(same(stateText(segments))).toBe(alike)
+    }
+  }), { numRuns: 60 })
 })
 
 test('an unknown device is refused by name', () => {

@@ -7,6 +7,7 @@ import { verdictAt } from '../decision/moment.ts'
 import { readDestination, type Destination } from '../destination/destination.ts'
 import { readInstant } from '../time/instant.ts'
 import { policyFindings, type PolicyFinding } from './rules.ts'
+import { WAYS_AROUND } from './slips.ts'
 
 const NOW = readInstant('2026-11-23T12:00:00Z')!
 const device = (id: string, last: number, more = {}) => ({ id, name: id, adapters: [{ mac: `02:5e:10:00:00:0${last}`, medium: 'wifi' }], ...more })
@@ -36,7 +37,7 @@ describe('findings about rules', () => {
     ['the opposite for fewer devices is an exception', [rule('a', 'allow', TILL, { apps: ['reel'] }), rule('b', 'block', ALL, { apps: ['reel'] })], []],
     ['a device of no rule', [rule('till', 'block', TILL, INTERNET)], ['no-rule kiosk']],
   ])('%s', (_, rules, expected) => {
-    const about = expected.some(one => one.startsWith('no-rule')) ? /^unused/ : /^unused|^no-rule/
+    const about = expected.some(one => one.startsWith('no-rule')) ? /^unused|^slips/ : /^unused|^no-rule|^slips/
     expect(findings(rules).filter(one => !about.test(one))).toEqual(expected)
   })
 
@@ -46,7 +47,46 @@ describe('findings about rules', () => {
   })
 
   test('the demo has those that are meant and no other', () => {
-    expect(policyFindings(policyOf(demoDocument('2026-11-28')), NOW).map(words)).toEqual(['unused app tunecask', 'unused group flat', 'no-rule shelf-store big-screen tide-clock kitchen-speaker tomas-tablet old-laptop'])
+    expect(policyFindings(policyOf(demoDocument('2026-11-28')), NOW).map(words)).toEqual([
+      'slips-by-address press-laptop ines-phone bench-tablet frame-reader tomas-phone front-tablet ledger-laptop lena-tablet lena-phone lena-reader', 'slips-by-service no-play-at-work radio play-hours-only tcp/853 udp/853 udp/500,4500 udp/1701 tcp/1723 tcp/1080',
+      'unused app tunecask', 'unused group flat', 'no-rule shelf-store big-screen tide-clock kitchen-speaker tomas-tablet old-laptop',
+    ])
+  })
+
+  test('the demo with what they ask for has none', () => {
+    const { rules, apps, groups, ...rest } = demoDocument('2026-11-28')
+    const ways = { id: 'ways', name: 'Ways around', category: 'tunnels', services: [...WAYS_AROUND] }
+    const mended = rules.map(one => 'what' in one && !('internet' in one.what) && one.effect === 'block' ? { ...one, what: { ...one.what, apps: ['ways'] } } : one)
+    const clean = { ...rest, apps: [...apps.filter(({ id }) => id !== 'tunecask'), ways], groups, rules: [...mended, rule('wait', 'block', { newcomers: true }, INTERNET), rule('else', 'block', { groups: ['flat'], devices: ['shelf-store', 'old-laptop'] }, { services: ['tcp/25'] })] }
+    expect(policyFindings(policyOf(clean), NOW, ['02:5e:10:00:00:14']).map(words)).toEqual([])
+  })
+
+  describe('ways around', () => {
+    const phone = (id: string, last: number, more = {}) => device(id, last, { kind: 'phone', ...more })
+    const slips = (rules: object[], own: string[] = [], devices = [phone('till', 1), phone('kiosk', 2), { ...phone('fixed', 3), adapters: [{ mac: '00:00:5e:00:53:01', medium: 'wifi' }] }]) => policyFindings(policyOf({
+      kairostat: 1, place: { name: 'B', timeZone: 'Europe/Lisbon' }, devices, schedules: [{ id: 'day', name: 'Day', week: '08:00-18:00' }, { id: 'noon', name: 'Noon', week: '12:00-13:00' }], rules,
+    }), NOW, own).filter(({ kind }) => !['no-rule', 'unused'].includes(kind)).map(finding => [words(finding), 'first' in finding ? finding.first - NOW : null])
+    const [DAYS, NOON, MORROW] = [{ schedules: ['day'] }, { schedules: ['noon'] }, 20 * 3600]
+    test.each<[string, object[], [string, number][]]>([
+      ['a phone that is blocked while newcomers are not', [rule('till', 'block', TILL, INTERNET, DAYS)], [['slips-by-address till', 0]]],
+      ['newcomers blocked at the same times', [rule('till', 'block', { ...TILL, newcomers: true }, INTERNET, DAYS)], []],
+      ['newcomers blocked for longer', [rule('till', 'block', { everyone: true }, INTERNET, NOON), rule('new', 'block', { newcomers: true }, INTERNET, DAYS)], []],
+      ['newcomers blocked at noon only', [rule('till', 'block', TILL, INTERNET, DAYS), rule('new', 'block', { newcomers: true }, INTERNET, NOON)], [['slips-by-address till', 3600]]],
+      ['an address that its maker gave', [rule('till', 'block', { devices: ['fixed'] }, INTERNET)], []],
+      ['names closed, nothing else', [rule('reel', 'block', { everyone: true }, { sites: ['reel.example'] }, { schedules: ['day'], outside: true })], [['slips-by-service reel tcp/853 udp/853 udp/500,4500 udp/1701 tcp/1723 tcp/1080', 6 * 3600]]],
+      ['an address block closed, no name', [rule('reel', 'block', { everyone: true }, { sites: ['203.0.113.0/24'] })], []],
+      ['the rest closed behind it', [rule('reel', 'block', { everyone: true }, { sites: ['reel.example'] }), rule('all', 'block', { everyone: true }, INTERNET)], []],
+      ['some of the ways closed with it, one let through before', [rule('open', 'allow', { everyone: true }, { services: ['tcp/1-2000'] }), rule('reel', 'block', { everyone: true }, { sites: ['reel.example'], services: ['tcp/*', 'udp/1-5000'] })], [['slips-by-service reel tcp/853 tcp/1723 tcp/1080', 0]]],
+    ])('%s', (_, rules, expected) => {
+      expect(slips(rules)).toEqual(expected)
+    })
+
+    test('the machine in use, blocked from tomorrow on', () => {
+      const rules = [rule('till', 'block', { everyone: true }, INTERNET, NOON)]
+      expect(slips(rules, ['02:5e:10:00:00:01'])).toEqual([['own-machine till', 0]])
+      expect(slips([rule('till', 'block', { everyone: true }, INTERNET, { from: '2026-11-24T08:00', until: '2026-11-24T09:00' })], ['02:5e:10:00:00:01'])).toEqual([['own-machine till', MORROW]])
+      expect(slips(rules, ['02:5e:10:00:00:09'])).toEqual([])
+    })
   })
 
   test('a rule that is said never to decide can go without any verdict changing, nor does one that opens nothing', () => {

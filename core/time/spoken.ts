@@ -1,5 +1,5 @@
 import { Temporal } from 'temporal-polyfill'
-import { dateText, dayAt, readInstant, readLocal, weekdayOf } from './instant.ts'
+import { DAY, dateText, dayAt, readInstant, readLocal, weekdayOf } from './instant.ts'
 
 const WEEKDAYS = ['mo', 'tu', 'we', 'th', 'fr', 'sa', 'su']
 const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec']
@@ -16,13 +16,28 @@ export function readClock(text: string): string | null {
   return hours < 24 && minutes < 60 ? `${String(hours).padStart(2, '0')}:${String(minutes).padStart(2, '0')}` : null
 }
 
+/** Reads a length of time as people write it ("30 min", "2h", "1 h 30 min", "1.5 hours", "2 days") in seconds; `null` where it is none, or nothing. */
+export function readLength(text: string): number | null {
+  const part = /\s*(\d+(?:[.,]\d+)?)\s*(d|days?|h|hours?|m|min|mins|minutes?)(?=\s|\d|$)/y
+  const said = text.trim().toLowerCase()
+  let seconds = 0
+  while (part.lastIndex < said.length) {
+    const match = part.exec(said)
+    if (!match) return null
+    seconds += Number(match[1]!.replace(',', '.')) * { d: DAY, h: 3600, m: 60 }[match[2]![0] as 'd' | 'h' | 'm']
+  }
+  return seconds > 0 ? Math.round(seconds) : null
+}
+
 /**
- * Reads a moment as one would say it, in the zone and as of `now` (seconds): "now", "fri 21:30", "tomorrow 7am", "27 nov 9.30 pm", "2026-12-24",
- * "21:30", or an instant. A weekday is the next one, today included; a day without a time is its noon. `null` where it is none of these.
+ * Reads a moment as one would say it, in the zone and as of `now` (seconds): "now", "in 2 h", "fri 21:30", "tomorrow 7am", "27 nov 9.30 pm", "25.12. 20:00",
+ * "2026-12-24", "21:30", or an instant. A weekday is the next one, today included; a day without a time is its noon. `null` where it is none of these.
  */
 export function readSpoken(text: string, zone: string, now: number): number | null {
   const said = text.trim().toLowerCase().replace(/\s+/g, ' ').replace(/^on /, '').replace(/ at | /g, ' ')
   if (said === 'now') return Math.floor(now)
+  const ahead = said.startsWith('in ') ? readLength(said.slice(3)) : null
+  if (ahead !== null) return Math.floor(now) + ahead
   const today = dayAt(now, zone)
   const exact = readInstant(text.trim()) ?? readLocal(text.trim(), zone)
   if (exact !== null) return exact
@@ -44,6 +59,8 @@ function readDay(text: string, today: number): number | null {
   if (weekday >= 0 && FULL_DAYS[weekday]!.startsWith(text)) return today + (weekday - weekdayOf(today) + 7) % 7
   const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(text)
   if (iso) return dayOf(Number(iso[1]), Number(iso[2]), Number(iso[3]))
+  const dotted = /^(\d{1,2})\.(\d{1,2})\.(\d{4})?$/.exec(text)
+  if (dotted) return dayOf(Number(dotted[3] ?? dateText(today).slice(0, 4)), Number(dotted[2]), Number(dotted[1]))
   const named = /^(\d{1,2})\.? ([a-z]{3,9})(?: (\d{4}))?$/.exec(text)
   const month = named ? MONTHS.indexOf(named[2]!.slice(0, 3)) + 1 : 0
   return named && month > 0 ? dayOf(Number(named[3] ?? dateText(today).slice(0, 4)), month, Number(named[1])) : null

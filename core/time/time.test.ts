@@ -5,7 +5,7 @@ import { insideSchedule, wallClock } from '../../tests/support/oracle.ts'
 import { dayAt, instantText, localText, readDate, readInstant, readLocal, dateText, weekdayOf } from './instant.ts'
 import { clip, complement, covers, secondsIn, unite } from './ranges.ts'
 import { hoursOf, hoursWithin } from './schedule.ts'
-import { readSpoken } from './spoken.ts'
+import { readLength, readSpoken } from './spoken.ts'
 import { clockChanges, edgesAtChanges } from './clock-change.ts'
 import { clockText, exceptionHoursText, readExceptionHours, readWeek, weekText } from './week.ts'
 import { isTimeZone, offsetStretches } from './zone.ts'
@@ -162,13 +162,17 @@ describe('moments as one says them', () => {
   test.each([
     ['now', '2026-11-23T15:12'], ['fri 21:30', '2026-11-27T21:30'], ['Friday 9pm', '2026-11-27T21:00'], ['monday 7', '2026-11-23T07:00'], ['tomorrow 7am', '2026-11-24T07:00'], ['yesterday 9.30 pm', '2026-11-22T21:30'],
     ['on friday at 21:30', '2026-11-27T21:30'], ['24 dec 18:00', '2026-12-24T18:00'], ['24. December 2027', '2027-12-24T12:00'], ['2026-12-24', '2026-12-24T12:00'], ['21:30', '2026-11-23T21:30'], ['12am', '2026-11-23T00:00'],
-    ['2026-12-24T18:00', '2026-12-24T18:00'], ['2026-12-24T18:00:00Z', '2026-12-24T18:00'], ['today 12 pm', '2026-11-23T12:00'],
+    ['2026-12-24T18:00', '2026-12-24T18:00'], ['2026-12-24T18:00:00Z', '2026-12-24T18:00'], ['today 12 pm', '2026-11-23T12:00'], ['in 2 h', '2026-11-23T17:12'], ['in 1 h 30 min', '2026-11-23T16:42'], ['25.12. 20:00', '2026-12-25T20:00'], ['1.2.2027', '2027-02-01T12:00'],
   ])('%s', (text, local) => {
     const at = readSpoken(text, 'Europe/Lisbon', now)
     expect(at && localText(at, 'Europe/Lisbon').slice(0, 16)).toBe(local)
   })
 
-  test.each(['', 'soon', 'fri 25:00', '31 feb 10:00', '13pm', 'frog 10:00', '7'])('“%s” is refused', (text) => {
+  test.each(['', 'soon', 'fri 25:00', '31 feb 10:00', '13pm', 'frog 10:00', '7', 'in a while', '31.2. 10:00'])('“%s” is refused', (text) => {
     expect(readSpoken(text, 'Europe/Lisbon', now)).toBeNull()
+  })
+
+  test.each([['30 min', 30], ['30m', 30], ['2h', 120], ['1 h 30 min', 90], ['1h30m', 90], ['1.5 hours', 90], ['1,5 h', 90], ['2 days', 2880], ['', null], ['0 min', null], ['30', null], ['min', null], ['30 minx', null], ['30 min soon', null]])('the length “%s” is %s minutes', (text, minutes) => {
+    expect(readLength(text)).toBe(minutes === null ? null : minutes * 60)
   })
 })

@@ -21,7 +21,7 @@ import { demoDocument } from '../demo/policy.ts'
 import { openEmbedded, type Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { liveRevision, revisions } from '../sql/revision.ts'
-import { changeDevices, changePlace, putApp, putDevice, putGroup, putRule, putSchedule, readDraft, sortRules, takeIntoDraft, takeOut } from './draft.ts'
+import { changeApps, changeDevices, changePlace, changeRules, putApp, putDevice, putGroup, putRule, putSchedule, readDraft, sortRules, takeIntoDraft, takeOut } from './draft.ts'
 import { stepNumbers } from '../sql/draft-step.ts'
 import { fillDraft, takeStep, type Made } from './edit.ts'
 import { ERRORS } from './errors.ts'
@@ -142,6 +142,25 @@ describe('the draft', () => {
       loans: ['press-laptop', 'ines-s-phone'],
     })
     expect(draft.rules.filter(({ who }) => who.devices.includes('catalogue-kiosk'))).toEqual([])
+  })
+
+  test('keeps a rule and its partner in their places, several apps at once, or nothing at all', async () => {
+    await fillDraft(sql, demo)
+    const order = async () => (await readDraft(sql)).rules.map(({ id }) => id)
+    const [ids, form] = [demo.rules.map(({ id }) => id), (name: string) => ({ ...demo.rules[0]!, id: undefined as never, name })]
+    const radio = demo.rules.find(({ id }) => id === 'radio')!
+    const made = await changeRules(sql, { edits: [{ id: 'radio', rule: { ...radio, effect: 'allow' }, mark: markOf(radio) }, { id: null, rule: form('Radio: nothing else'), mark: null }], takeOut: ['upkeep'] })
+    expect(made.ids).toEqual(['radio', 'radio-nothing-else'])
+    expect(await order()).toEqual(ids.filter(id => id !== 'upkeep').flatMap(id => id === 'radio' ? made.ids : [id]))
+    await takeStep(sql, 'undo', made.step!)
+    expect((await readDraft(sql)).rules).toEqual(demo.rules)
+    await expect(changeRules(sql, { edits: [{ id: null, rule: form('New'), mark: null }, { id: 'radio', rule: radio, mark: 'another' }], takeOut: [] })).rejects.toMatchObject({ code: 'changed-meanwhile' })
+    await expect(changeRules(sql, { edits: [{ id: null, rule: form('New'), mark: null }], takeOut: ['gone'] })).rejects.toMatchObject({ code: 'not-found' })
+    const [tile] = demo.apps.filter(({ id }) => id === 'tilefall')
+    await expect(changeApps(sql, { edits: [{ id: null, app: tile!, mark: null }, { id: 'gone', app: tile!, mark: null }] })).rejects.toMatchObject({ code: 'not-found' })
+    expect(await readDraft(sql)).toEqual(demo)
+    expect((await changeApps(sql, { edits: [{ id: null, app: { ...tile!, name: 'Quillpost' }, mark: null }, { id: 'tilefall', app: { ...tile!, category: 'puzzles' }, mark: markOf(tile!) }] })).ids).toEqual(['quillpost', 'tilefall'])
+    expect((await readDraft(sql)).apps.map(({ id, category }) => `${id} ${category}`).slice(-4)).toEqual(['tilefall puzzles', 'chatterling chat', 'tunecask music', 'quillpost games'])
   })
 
   test('makes one device of two, which rules and groups then meet as they met either', async () => {

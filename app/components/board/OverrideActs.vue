@@ -1,16 +1,16 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { instantText, readInstant } from '../../../core/time/instant.ts'
+import { readInstant } from '../../../core/time/instant.ts'
 import { readSpoken } from '../../../core/time/spoken.ts'
-import type { Effect, Override } from '../../../core/policy/types.ts'
-import { callApi, wordsOf } from '../../composables/useApi.ts'
+import type { Effect } from '../../../core/policy/types.ts'
+import { useOverride, type Whom } from '../../composables/useOverride.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { lengthWords, whenWords } from '../../words/time.ts'
 
 /** Quick exceptions for one device or one group: they count at once and end by themselves. */
 const props = withDefaults(defineProps<{
-  who: { readonly devices: readonly string[], readonly groups: readonly string[] }
+  who: Whom
   name: string
   /** When its state changes next by itself, in seconds; `null` where that is not known. */
   next?: number | null
@@ -18,8 +18,7 @@ const props = withDefaults(defineProps<{
   own?: boolean
 }>(), { next: null, own: false })
 const [network, moment] = [useNetwork(), useMoment()]
-const toast = useToast()
-const busy = ref(false)
+const { busy, make, move, lift } = useOverride()
 const asking = ref(false)
 const same = (a: readonly string[], b: readonly string[]) => a.length === b.length && a.every(one => b.includes(one))
 const running = computed(() => network.live!.policy.overrides.find(({ who, from, until }) => same(who.devices, props.who.devices) && same(who.groups, props.who.groups) && !who.everyone
@@ -40,42 +39,28 @@ const words = computed(() => {
 })
 const blocked = computed(() => busy.value || (length.value === 'time' && typed.value === null))
 
-async function act(said: string, work: () => Promise<unknown>) {
-  busy.value = true
-  try {
-    await work()
-    toast.add({ title: said })
-  } catch (error) {
-    toast.add({ title: wordsOf(error), color: 'error' })
-  } finally {
-    busy.value = false
-  }
-}
 function override(effect: Effect) {
   asking.value = false
-  const now = Math.floor(Date.now() / 1000)
   const ends = { next: props.next, time: typed.value, lifted: null }
-  const until = typeof length.value === 'number' ? now + length.value * 60 : ends[length.value]
-  return act(`${props.name} is ${effect === 'allow' ? 'open' : 'cut off'} ${words.value}.`, () =>
-    callApi('POST', '/api/overrides', { effect, who: props.who, from: instantText(now), until: until === null ? null : instantText(until) }))
+  const until = typeof length.value === 'number' ? Math.floor(Date.now() / 1000) + length.value * 60 : ends[length.value]
+  return make(effect, props.who, until, `${props.name} is ${effect === 'allow' ? 'open' : 'cut off'} ${words.value}.`)
 }
-const path = (one: Override) => `/api/overrides/${encodeURIComponent(one.id)}`
-const lift = () => act('The override is lifted.', () => callApi('DELETE', path(running.value!)))
-/** Moves the end of the running override by minutes, `null` = until it is lifted. */
-function move(event: Event) {
+/** Moves the end of the running override by minutes, "lifted" = until it is lifted. */
+function moveEnd(event: Event) {
   const menu = event.target as HTMLSelectElement
   const minutes = menu.value
   menu.value = ''
-  const until = minutes === 'lifted' ? null : instantText(readInstant(running.value!.until ?? instantText(Math.floor(moment.now)))! + Number(minutes) * 60)
-  return act(until === null ? 'The override stays until it is lifted.' : `The override ends ${whenWords(readInstant(until)!, moment.now, network.zone)}.`, () => callApi('PUT', path(running.value!), { until }))
+  const one = running.value!
+  const until = minutes === 'lifted' ? null : (one.until === null ? Math.floor(moment.now) : readInstant(one.until)!) + Number(minutes) * 60
+  return move(one, until, until === null ? 'The override stays until it is lifted.' : `The override ends ${whenWords(until, moment.now, network.zone)}.`)
 }
 </script>
 
 <template>
   <div class="acts">
     <template v-if="running">
-      <UButton size="xs" :loading="busy" @click="lift">Lift the override</UButton>
-      <select aria-label="Change its end" :disabled="busy" @change="move">
+      <UButton size="xs" :loading="busy" @click="lift(running)">Lift the override</UButton>
+      <select aria-label="Change its end" :disabled="busy" @change="moveEnd">
         <option value="">{{ running.until ? `${lengthWords(readInstant(running.until)! - moment.now)} left` : 'until lifted' }}</option>
         <option v-for="minutes in [15, 30, 60, 240]" :key="minutes" :value="minutes">{{ lengthWords(minutes * 60) }} more</option>
         <option v-if="running.until && readInstant(running.until)! - moment.now > 900" value="-15">15 min less</option>

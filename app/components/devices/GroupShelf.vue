@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { timesWithin } from '../../../core/decision/candidate.ts'
 import type { Group, Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
@@ -11,6 +11,8 @@ import InUse from '../shell/InUse.vue'
 import { DRAGGED } from './newcomers.ts'
 
 /** The groups with their members, and what each is subject to at the moment; a device dragged onto one joins it. */
+/** `asked` names a group whose override is asked for from elsewhere. */
+const props = defineProps<{ asked: string | null }>()
 const [network, moment] = [useNetwork(), useMoment()]
 const { busy, trouble, inUse, put, remove } = useDraft()
 /** How many members of a group are shown until one asks for all. */
@@ -18,6 +20,7 @@ const FOLDED = 8
 const unfolded = ref<string | null>(null)
 /** The group for which one chooses an override. */
 const quick = ref<string | null>(null)
+watch(() => props.asked, group => quick.value = group ?? quick.value, { immediate: true })
 /** An override names what is live; a group that is in the draft only is not yet. */
 const isLive = ({ id }: Group) => network.live!.policy.groups.some(group => group.id === id)
 const over = ref<string | null>(null)

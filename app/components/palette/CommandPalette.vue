@@ -1,0 +1,85 @@
+<script setup lang="ts">
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { useDraft } from '../../composables/useDraft.ts'
+import { useOverride } from '../../composables/useOverride.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { suggestions, type Suggestion } from './suggest.ts'
+
+/** One field that finds everything and does the quick things; the arrow keys choose, Enter does it, Escape closes. */
+const emit = defineEmits<{ close: [], does: [what: 'theme' | 'sign-out' | 'keys'] }>()
+const [network, moment] = [useNetwork(), useMoment()]
+const { walk } = useDraft()
+const { make } = useOverride()
+const text = ref('')
+const chosen = ref(0)
+const list = ref<HTMLElement | null>(null)
+const dialog = ref<HTMLDialogElement | null>(null)
+const found = computed(() => suggestions(text.value, network.draft!, moment.now))
+/** What cuts off the machine in use asks once more. */
+const asked = ref<string | null>(null)
+watch(text, () => {
+  chosen.value = 0
+  asked.value = null
+})
+watch(chosen, async () => {
+  await nextTick()
+  list.value?.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' })
+})
+onMounted(() => dialog.value!.showModal())
+
+const cutsOff = ({ act }: Suggestion) => act.kind === 'override' && act.effect === 'block'
+  && network.draft!.devices.some(({ id, adapters }) => network.isYours(adapters.map(({ mac }) => mac))
+    && (act.who.devices.includes(id) || network.draft!.groups.some(group => act.who.groups.includes(group.id) && group.members.includes(id))))
+async function run(one: Suggestion | undefined) {
+  if (!one) return
+  if (cutsOff(one) && asked.value !== one.key) {
+    asked.value = one.key
+    return
+  }
+  emit('close')
+  const { act } = one
+  if (act.kind === 'go') await navigateTo(act.to)
+  else if (act.kind === 'look') {
+    moment.put(act.at)
+    if (act.to) await navigateTo(act.to)
+  } else if (act.kind === 'override') await make(act.effect, act.who, act.until, act.said)
+  else if (act.what === 'undo' || act.what === 'redo') await walk(act.what)
+  else if (act.what === 'now') moment.back()
+  else emit('does', act.what)
+}
+function onKey(event: KeyboardEvent) {
+  const step = { ArrowDown: 1, ArrowUp: -1 }[event.key]
+  if (step && found.value.length > 0) chosen.value = (chosen.value + step + found.value.length) % found.value.length
+  else if (event.key === 'Enter') void run(found.value[chosen.value])
+  else return
+  event.preventDefault()
+}
+</script>
+
+<template>
+  <dialog ref="dialog" class="palette" aria-label="Find or do" @close="emit('close')" @click.self="dialog!.close()">
+    <input
+      v-model="text" role="combobox" aria-expanded="true" aria-controls="palette-list" :aria-activedescendant="found.length > 0 ? `palette-${chosen}` : undefined" aria-label="Find or do" autofocus spellcheck="false" autocomplete="off"
+      placeholder="a device, a rule, “fri 22:00”, “open lena’s tablet 30 min”" @keydown="onKey"
+    >
+    <ul id="palette-list" ref="list" role="listbox" aria-label="What it may be">
+      <li v-for="(one, index) in found" :id="`palette-${index}`" :key="one.key" role="option" :aria-selected="index === chosen" @mousemove="chosen = index" @click="run(one)">
+        <span>{{ one.label }}<b v-if="asked === one.key"> You are using this machine. Enter again cuts it off.</b></span><small>{{ one.sort }}</small>
+      </li>
+    </ul>
+    <p v-if="found.length === 0" class="soft" role="status">Nothing here is called “{{ text.trim() }}”. Try a name, a moment such as “tomorrow 7am”, or “cut off … 30 min”.</p>
+  </dialog>
+</template>
+
+<style scoped>
+.palette { position: fixed; top: 12vh; left: 50%; translate: -50% 0; width: min(600px, calc(100vw - 24px)); margin: 0; padding: 10px; background: var(--leaf); color: var(--ink); border: 1px solid var(--line); border-radius: 6px; box-shadow: 0 18px 50px rgb(0 0 0 / 22%); }
+.palette::backdrop { background: rgb(0 0 0 / 18%); }
+input { width: 100%; background: transparent; border: 0; border-bottom: 1px solid var(--line); padding: 8px 10px 11px; font: 400 19px var(--font-serif); outline: 0; }
+ul { max-height: 52vh; overflow: auto; padding-top: 6px; }
+li { display: flex; justify-content: space-between; gap: 16px; padding: 6px 10px; cursor: pointer; border-radius: 3px; align-items: baseline; }
+li[aria-selected=true] { background: var(--paper); box-shadow: inset 2px 0 var(--needle); }
+small { color: var(--soft); }
+b { color: var(--needle-text); font-weight: 600; }
+p { padding: 10px; }
+</style>

@@ -1,0 +1,113 @@
+import type { Effect, Policy } from '../../../core/policy/types.ts'
+import { readLength, readSpoken } from '../../../core/time/spoken.ts'
+import { clockOf, dateWords, lengthWords, whenWords } from '../../words/time.ts'
+
+/** What choosing a suggestion does. An override's `until` is an instant in seconds, `null` = until it is lifted. */
+export type Act =
+  | { readonly kind: 'go', readonly to: string }
+  | { readonly kind: 'look', readonly at: number, readonly to: string | null }
+  | { readonly kind: 'override', readonly effect: Effect, readonly who: { readonly devices: readonly string[], readonly groups: readonly string[] }, readonly until: number | null, readonly said: string }
+  | { readonly kind: 'do', readonly what: 'undo' | 'redo' | 'theme' | 'sign-out' | 'now' | 'keys' }
+
+/** A line of the palette: what it is called, what sort of thing it is, and what choosing it does. */
+export interface Suggestion { readonly key: string, readonly label: string, readonly sort: string, readonly act: Act }
+
+/** How many lines are shown at most. */
+export const SHOWN = 12
+
+const PAGES = [['Board', '/'], ['Devices', '/devices'], ['Hours', '/hours'], ['Lists', '/lists'], ['Rules', '/rules'], ['Review', '/review'], ['Proof', '/proof'], ['Revisions', '/revisions'], ['Place', '/place']] as const
+const ACTS: readonly [string, Act][] = [
+  ['New rule', { kind: 'go', to: '/rules?open=new' }], ['New schedule', { kind: 'go', to: '/hours?open=new' }], ['New device', { kind: 'go', to: '/devices?open=new' }],
+  ['New list of sites', { kind: 'go', to: '/lists?open=list:' }], ['New app', { kind: 'go', to: '/lists?open=app:' }], ['Learn an app', { kind: 'go', to: '/lists?open=learn' }],
+  ['Undo the last edit', { kind: 'do', what: 'undo' }], ['Redo', { kind: 'do', what: 'redo' }], ['Back to now', { kind: 'do', what: 'now' }],
+  ['Light or dark', { kind: 'do', what: 'theme' }], ['The keys', { kind: 'do', what: 'keys' }], ['Sign out', { kind: 'do', what: 'sign-out' }],
+]
+const VERBS: readonly [RegExp, Effect][] = [[/^(?:open|allow|let|unblock)(?:\s+|$)/i, 'allow'], [/^(?:cut\s+off|cut|block|close)(?:\s+|$)/i, 'block']]
+
+/** The ends that an override is offered with where none is typed, in seconds from now. */
+const ENDS = [1800, 3600, 7200]
+
+interface Whom { readonly id: string, readonly name: string, readonly kind: 'device' | 'group' }
+
+/**
+ * What a typed text may mean, the likeliest first: something done to a device or group ("open lena tablet 30 min", "cut off big screen until 22:00"), a device at a moment
+ * ("big screen fri 22:00"), a moment, or the name of a thing, a page or an act. `now` in seconds.
+ */
+export function suggestions(text: string, policy: Policy, now: number): Suggestion[] {
+  const said = text.trim()
+  const zone = policy.place.timeZone
+  const whom: Whom[] = [...policy.groups.map(({ id, name }) => ({ id, name, kind: 'group' as const })), ...policy.devices.map(({ id, name }) => ({ id, name, kind: 'device' as const }))]
+  const verb = VERBS.find(([start]) => start.test(said))
+  const done = verb ? overrides(said.replace(verb[0], ''), verb[1], whom, now, zone) : []
+  return [...done, ...moments(said, whom, now, zone), ...named(said, policy, whom)].slice(0, SHOWN)
+}
+
+function overrides(rest: string, effect: Effect, whom: readonly Whom[], now: number, zone: string): Suggestion[] {
+  const words = rest.split(/\s+/).filter(Boolean)
+  // The longest end of the text that says when it ends.
+  for (let count = words.length; count >= 0; count--) {
+    const [name, end] = [words.slice(0, count).join(' '), words.slice(count).join(' ').replace(/^(for|until|till)\s+/i, '')]
+    const found = matching(whom, name, one => one.name)
+    if (found.length === 0 || (count < words.length && endOf(end, now, zone) === undefined)) continue
+    const ends = count < words.length ? [endOf(end, now, zone)!] : found.length > 1 ? ENDS.slice(0, 2).map(seconds => now + seconds) : [...ENDS.map(seconds => now + seconds), null]
+    return found.slice(0, 5).flatMap(one => ends.map(until => overrideOf(one, effect, until, now, zone)))
+  }
+  return []
+}
+
+/** When a typed end is, `null` = until it is lifted, undefined where it is no end to come. */
+function endOf(text: string, now: number, zone: string): number | null | undefined {
+  if (/^(lifted|i lift it)$/i.test(text)) return null
+  const length = readLength(text)
+  const at = length === null ? readSpoken(text, zone, now) : now + length
+  return at !== null && at > now ? at : undefined
+}
+
+function overrideOf({ id, name, kind }: Whom, effect: Effect, until: number | null, now: number, zone: string): Suggestion {
+  const end = until === null ? 'until you lift it' : until - now <= 7200 ? `for ${lengthWords(until - now)}` : `until ${whenWords(until, now, zone)}`
+  const who = { devices: kind === 'device' ? [id] : [], groups: kind === 'group' ? [id] : [] }
+  return {
+    key: `${effect} ${kind} ${id} ${until}`, sort: 'override', label: `${effect === 'allow' ? 'Open' : 'Cut off'} ${name} ${end}`,
+    act: { kind: 'override', effect, who, until, said: `${name} is ${effect === 'allow' ? 'open' : 'cut off'} ${end}.` },
+  }
+}
+
+function moments(said: string, whom: readonly Whom[], now: number, zone: string): Suggestion[] {
+  if (said === '') return []
+  const label = (at: number) => `${dateWords(at, zone)}, ${clockOf(at, zone)}`
+  const whole = readSpoken(said, zone, now)
+  if (whole !== null) return [{ key: `look ${whole}`, label: label(whole), sort: 'moment', act: { kind: 'look', at: whole, to: null } }]
+  const words = said.split(/\s+/)
+  for (let count = 1; count < words.length; count++) {
+    const at = readSpoken(words.slice(count).join(' '), zone, now)
+    const devices = at === null ? [] : matching(whom.filter(({ kind }) => kind === 'device'), words.slice(0, count).join(' '), one => one.name)
+    if (devices.length > 0) return devices.slice(0, 6).map(({ id, name }) => ({ key: `look ${id} ${at}`, label: `${name} on ${label(at!)}`, sort: 'moment', act: { kind: 'look', at: at!, to: `/?device=${encodeURIComponent(id)}` } }))
+  }
+  return []
+}
+
+function named(said: string, policy: Policy, whom: readonly Whom[]): Suggestion[] {
+  const go = (sort: string, path: string) => ({ id, name }: { id: string, name: string }): Suggestion => ({ key: `${sort} ${id}`, label: name, sort, act: { kind: 'go', to: `${path}${encodeURIComponent(id)}` } })
+  const all: Suggestion[] = [
+    ...whom.filter(({ kind }) => kind === 'device').map(go('device', '/?device=')),
+    ...PAGES.map(([name, to]): Suggestion => ({ key: `page ${to}`, label: name, sort: 'page', act: { kind: 'go', to } })),
+    ...ACTS.map(([label, act]): Suggestion => ({ key: `act ${label}`, label, sort: 'act', act })),
+    ...policy.rules.map(go('rule', '/rules?open=')), ...policy.schedules.map(go('schedule', '/hours?open=')), ...policy.groups.map(go('group', '/devices?open=group:')),
+    ...policy.siteLists.map(go('list', '/lists?open=list:')), ...policy.apps.map(go('app', '/lists?open=app:')),
+  ]
+  return said === '' ? all.filter(({ sort }) => sort === 'page' || sort === 'act') : matching(all, said, one => one.label)
+}
+
+/** What holds every typed word at the beginning of one of its own; then what holds them anywhere. Accents and case do not matter. */
+function matching<T>(list: readonly T[], typed: string, nameOf: (one: T) => string): T[] {
+  const plain = (text: string) => text.normalize('NFKD').replace(/[\u0300-\u036F]/g, '').replace(/[’']/g, '').toLowerCase()
+  const words = plain(typed).split(/\s+/).filter(Boolean)
+  if (words.length === 0) return []
+  const ranked = list.flatMap((one) => {
+    const name = plain(nameOf(one))
+    if (!words.every(word => name.includes(word))) return []
+    const own = name.split(/[^\p{L}\p{N}]+/u)
+    return [{ one, rank: name === words.join(' ') ? 0 : name.startsWith(words[0]!) ? 1 : words.every(word => own.some(part => part.startsWith(word))) ? 2 : 3 }]
+  })
+  return ranked.sort((a, b) => a.rank - b.rank).map(({ one }) => one)
+}

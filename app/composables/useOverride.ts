@@ -1,0 +1,35 @@
+import { ref } from 'vue'
+import type { Effect, Override } from '../../core/policy/types.ts'
+import { instantText } from '../../core/time/instant.ts'
+import { callApi, wordsOf } from './useApi.ts'
+
+/** Whom an override is for. */
+export interface Whom { readonly devices: readonly string[], readonly groups: readonly string[] }
+
+/** Makes, moves and lifts overrides, which count at once; each says what it did, or the server's words where it was refused. Instants are in seconds, an end of `null` = until it is lifted. */
+export function useOverride() {
+  const busy = ref(false)
+  const toast = useToast()
+  const path = ({ id }: Pick<Override, 'id'>) => `/api/overrides/${encodeURIComponent(id)}`
+  const text = (until: number | null) => until === null ? null : instantText(until)
+
+  async function act(said: string, work: () => Promise<unknown>): Promise<void> {
+    busy.value = true
+    try {
+      await work()
+      toast.add({ title: said })
+    } catch (error) {
+      toast.add({ title: wordsOf(error), color: 'error' })
+    } finally {
+      busy.value = false
+    }
+  }
+  /** Begins one now. */
+  const make = (effect: Effect, who: Whom, until: number | null, said: string) => act(said, () => {
+    const from = instantText(Math.floor(Date.now() / 1000))
+    return callApi('POST', '/api/overrides', { effect, who, from, until: text(until) })
+  })
+  const move = (one: Override, until: number | null, said: string) => act(said, () => callApi('PUT', path(one), { until: text(until) }))
+  const lift = (one: Override) => act('The override is lifted.', () => callApi('DELETE', path(one)))
+  return { busy, make, move, lift }
+}
