@@ -1,4 +1,8 @@
 import { answering } from '../../services/answering.ts'
 import { seenNames } from '../../sql/lookup.ts'
 
-export default answering(({ sql }) => seenNames(sql))
+export default answering(async ({ sql, keepLookups, log }) => {
+  // A gateway that is away is told of at the top of every page; what was kept is still an answer.
+  await keepLookups().catch((error: unknown) => log.warn(error, 'look-ups'))
+  return seenNames(sql)
+})
