@@ -34,6 +34,24 @@ describe('a gateway', () => {
   })
 })
 
+test('a gateway takes overrides alone, beside the policy that it holds, and only those that make the digest', async () => {
+  const file = join(await mkdtemp(join(tmpdir(), 'kairostat-gateway-')), 'held.json')
+  const gateway = await startGateway(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1), file)
+  const form = { id: 'late', effect: 'allow', who: { ...demo.rules[0]!.who, groups: [], devices: ['hall-radio'] }, from: '2026-11-23T08:00:00Z', until: null, note: '' } as const
+  const next = { ...demo, overrides: [form] }
+  expect(await gateway.amend([form], digestOf(next))).toEqual([{ path: '', message: expect.stringContaining('send the whole document') as unknown }])
+  await gateway.enforce(proposal())
+  for (const [bad, digest] of [[[form], digestOf(demo)], [[{ ...form, who: { devices: ['nobody'] } }], digestOf(next)], [[form, form], digestOf(next)], ['none', digestOf(next)], [[{ ...form, id: demo.rules[0]!.id }], digestOf(next)]] as const) {
+    expect(await gateway.amend(bad, digest)).not.toBeNull()
+  }
+  expect((await gateway.status()).digest).toBe(digestOf(demo))
+  expect(await gateway.amend([form], digestOf(next))).toBeNull()
+  expect([(await gateway.status()).digest, await readFile(file, 'utf8')]).toEqual([digestOf(next), canonicalText(next)])
+  expect(await gateway.amend([], digestOf(demo))).toBeNull()
+  expect((await gateway.status()).digest).toBe(digestOf(demo))
+  gateway.stop()
+})
+
 describe('the simulated network', () => {
   test('has an adapter for every one of the demo’s policy, and newcomers besides', () => {
     const macs = WORKSHOP.map(({ mac }) => mac)

@@ -1,7 +1,7 @@
 import { mkdir, readFile, rename, writeFile } from 'node:fs/promises'
 import { dirname } from 'node:path'
 import { canonicalText, digestOf } from '../core/policy/canonical.ts'
-import { readPolicy } from '../core/policy/read.ts'
+import { readOverrides, readPolicy } from '../core/policy/read.ts'
 import type { Policy } from '../core/policy/types.ts'
 import { offsetsFrom } from '../core/time/clock-change.ts'
 import { instantText, readInstant } from '../core/time/instant.ts'
@@ -15,22 +15,36 @@ import { GatewayRefusal, type Change, type Gateway, type Proposal, type Refusal 
 export async function startGateway(plane: DataPlane, file: string | null): Promise<Gateway & { stop(): void }> {
   const watchers = new Set<(change: Change) => void>()
   const changed = (change: Change) => watchers.forEach(watcher => watcher(change))
-  let held: { digest: string, since: string } | null = null
+  let held: { policy: Policy, digest: string, since: string } | null = null
 
-  const hold = (policy: Policy) => {
+  const hold = (policy: Policy, digest: string) => {
     plane.apply(policy)
-    held = { digest: digestOf(policy), since: instantText(Math.floor(plane.now() / 1000)) }
+    held = { policy, digest, since: instantText(Math.floor(plane.now() / 1000)) }
     changed('status')
   }
+  // What was checked is mostly enforced next; by its digest it is the same policy, and reading one may take seconds.
+  let known: { policy: Policy, digest: string } | null = null
   const read = (proposal: Proposal): { policy: Policy } | { faults: NonNullable<Refusal> } => {
+    if (known && known.digest === proposal.digest) return known
     const result = readPolicy(proposal.document)
-    if ('faults' in result) return result
-    if (digestOf(result.policy) !== proposal.digest) return { faults: [{ path: 'digest', message: 'is not the digest of this document: send both anew' }] }
-    const faults = plane.check(result.policy)
-    return faults ? { faults } : result
+    return 'faults' in result ? result : checked(result.policy, proposal.digest)
+  }
+  const checked = (policy: Policy, digest: string): { policy: Policy } | { faults: NonNullable<Refusal> } => {
+    if (digestOf(policy) !== digest) return { faults: [{ path: 'digest', message: 'is not the digest of this document: send both anew' }] }
+    const faults = plane.check(policy)
+    if (faults) return { faults }
+    known = { policy, digest }
+    return { policy }
+  }
+  const take = async (result: { policy: Policy } | { faults: NonNullable<Refusal> }, digest: string) => {
+    if ('faults' in result) return result.faults
+    // Kept before it counts: after a crash in between, the policy that was asked for is the one that is found.
+    if (file !== null) await keep(file, result.policy)
+    hold(result.policy, digest)
+    return null
   }
   const kept = file === null ? null : await readKept(file)
-  if (kept) hold(kept)
+  if (kept) hold(kept, digestOf(kept))
   plane.start(changed)
 
   return {
@@ -46,13 +60,11 @@ export async function startGateway(plane: DataPlane, file: string | null): Promi
       const result = read(proposal)
       return 'faults' in result ? result.faults : null
     },
-    enforce: async (proposal) => {
-      const result = read(proposal)
-      if ('faults' in result) return result.faults
-      // Kept before it counts: after a crash in between, the policy that was asked for is the one that is found.
-      if (file !== null) await keep(file, result.policy)
-      hold(result.policy)
-      return null
+    enforce: async proposal => take(read(proposal), proposal.digest),
+    amend: async (overrides, digest) => {
+      if (!held) return [{ path: '', message: 'stands beside no policy: send the whole document' }]
+      const result = readOverrides(overrides, held.policy)
+      return 'faults' in result ? result.faults : take(checked({ ...held.policy, overrides: result.overrides }, digest), digest)
     },
     watch: (watcher, signal) => new Promise((resolve) => {
       if (signal.aborted) return resolve()

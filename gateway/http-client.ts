@@ -19,6 +19,7 @@ export function gatewayAt(address: string, token: string): Gateway {
     lookups: since => call<Lookup[]>('GET', `/v1/lookups${since === null ? '' : `?since=${encodeURIComponent(since)}`}`),
     check: async proposal => (await call<{ faults: Refusal }>('POST', '/v1/check', proposal)).faults,
     enforce: async proposal => (await call<{ faults: Refusal }>('PUT', '/v1/policy', proposal)).faults,
+    amend: async (overrides, digest) => (await call<{ faults: Refusal }>('PUT', '/v1/overrides', { overrides, digest })).faults,
     setClock: async (instant) => {
       await call('PUT', '/v1/clock', { instant })
     },

@@ -16,6 +16,10 @@ export function gatewayServer(gateway: Gateway, token: string): Server {
     .get('/v1/changes', defineEventHandler(event => changes(event, gateway)))
     .post('/v1/check', defineEventHandler(async event => ({ faults: await gateway.check(await proposal(event)) })))
     .put('/v1/policy', defineEventHandler(async event => ({ faults: await gateway.enforce(await proposal(event)) })))
+    .put('/v1/overrides', defineEventHandler(async (event) => {
+      const { overrides, digest } = await readBody<{ overrides: unknown, digest: string }>(event)
+      return { faults: await gateway.amend(overrides, String(digest)) }
+    }))
     .put('/v1/clock', defineEventHandler(async (event) => {
       const { instant } = await readBody<{ instant: string | null }>(event)
       await gateway.setClock(instant).catch(refused)

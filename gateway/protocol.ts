@@ -76,6 +76,8 @@ export interface Gateway {
   check(proposal: Proposal): Promise<Refusal>
   /** Puts a proposal in force, whole or not at all. */
   enforce(proposal: Proposal): Promise<Refusal>
+  /** Puts other overrides (as a document has them) beside the policy that it holds; `digest` is that of both together. Whole or not at all. */
+  amend(overrides: unknown, digest: string): Promise<Refusal>
   /** Calls `changed` at every change until the signal aborts; ends also where the connection does. */
   watch(changed: (change: Change) => void, signal: AbortSignal): Promise<void>
   /** Sets the clock of a simulated gateway to an instant (`null` = back in step); others refuse. */

@@ -11,4 +11,4 @@ await build({
   entryPoints: [`${root}tests/bench/bench.ts`], outfile: `${root}dist/bench.mjs`, external: ['@playwright/test'], bundle: true, platform: 'node', format: 'esm', target: 'node20', logLevel: 'error',
   banner: { js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);' },
 })
-process.exit(run(process.execPath, [`${root}dist/bench.mjs`, ...process.argv.slice(2)], { env: { BENCH_FOLDER: folder } }) ? 0 : 1)
+process.exit(run(process.execPath, ['--expose-gc', `${root}dist/bench.mjs`, ...process.argv.slice(2)], { env: { BENCH_FOLDER: folder } }) ? 0 : 1)

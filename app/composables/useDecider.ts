@@ -3,6 +3,7 @@ import type { DeviceChange } from '../../core/change/hours.ts'
 import type { MetWeek } from '../../core/decision/met.ts'
 import type { Timeline } from '../../core/decision/timeline.ts'
 import type { PolicyFinding } from '../../core/findings/rules.ts'
+import type { Policy } from '../../core/policy/types.ts'
 import type { Answered, Asked, Question } from '../workers/decide.ts'
 
 interface Answers { timelines: Timeline[], metWeeks: MetWeek[], findings: PolicyFinding[], changes: DeviceChange[] }
@@ -16,7 +17,7 @@ let lastId = 0
 export function decide<Q extends Question>(question: Q): Promise<AnswerOf<Q>> {
   worker ??= start()
   const id = ++lastId
-  worker.postMessage({ id, question } satisfies Asked)
+  worker.postMessage({ id, question: lightened(question) } satisfies Asked)
   return new Promise((resolve, reject) => waiting.set(id, { resolve: resolve as (answer: unknown) => void, reject }))
 }
 
@@ -31,6 +32,13 @@ export function useDecided<Q extends Question>(question: () => Q | null): Shallo
   }, { immediate: true })
   onScopeDispose(stop)
   return answer
+}
+
+// How states change over time does not depend on what a list names, and a long one takes seconds to hand over.
+function lightened(question: Question): Question {
+  const light = (policy: Policy): Policy => ({ ...policy, siteLists: policy.siteLists.map(list => ({ ...list, entries: [] })) })
+  if (question.kind === 'findings') return question
+  return question.kind === 'changes' ? { ...question, before: light(question.before), after: light(question.after) } : { ...question, policy: light(question.policy) }
 }
 
 function start(): Worker {

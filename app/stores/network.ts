@@ -25,7 +25,12 @@ export const useNetwork = defineStore('network', () => {
   let readers = 0
   const ask: Record<Exclude<Topic, 'session'>, () => Promise<void>> = {
     draft: async () => { [draft.value, steps.value, asides.value] = await Promise.all([callApi<Policy>('GET', '/api/draft'), callApi<StepsAnswer>('GET', '/api/draft/steps'), callApi<AsideAnswer[]>('GET', '/api/asides')]) },
-    live: async () => { live.value = await callApi('GET', '/api/live') },
+    live: async () => {
+      // Lists may be long, and stay as they are while only overrides change.
+      const before = live.value
+      const answer = await callApi<LiveAnswer & { policy: { siteLists: Policy['siteLists'] | null } }>('GET', `/api/live${before?.revision ? `?lists=${before.revision.number}` : ''}`)
+      live.value = { ...answer, policy: { ...answer.policy, siteLists: answer.policy.siteLists ?? before!.policy.siteLists } }
+    },
     gateway: async () => { gateway.value = await callApi('GET', '/api/gateway') },
     sightings: async () => { sightings.value = await callApi('GET', '/api/sightings') },
     evidence: async () => { if (readers > 0 && gateway.value?.state !== 'away') evidence.value = await callApi('GET', '/api/evidence') },

@@ -1,4 +1,5 @@
-import { compile, subjectOfMac, type Compiled, type Subject } from '../decision/compile.ts'
+import { hoursLookup } from '../decision/candidate.ts'
+import { compile, maskOf, subjectOfMac, type Compiled, type Subject } from '../decision/compile.ts'
 import { isBlocked } from '../decision/standing.ts'
 import { stateText, timelines, type Segment } from '../decision/timeline.ts'
 import type { Device, Policy } from '../policy/types.ts'
@@ -18,8 +19,13 @@ export interface DeviceChange {
  */
 export function deviceChanges(before: Policy, after: Policy, from: number, until: number): DeviceChange[] {
   const both = [...after.devices, ...before.devices.filter(old => !after.devices.some(device => device.id === old.id))]
-  const [was, is] = [compile(before), compile(after)].map(compiled => segmentsOf(compiled, both, from, until)) as [Map<string, readonly Segment[]>, Map<string, readonly Segment[]>]
-  return both.flatMap(({ id }) => {
+  const [earlier, later] = [compile(before), compile(after)]
+  // Whom the same clauses meet at the same times stands the same: mostly all but a few.
+  const numbers = new Map<string, number>()
+  const [had, has] = [clausesOf(earlier, from, until, numbers), clausesOf(later, from, until, numbers)]
+  const differing = both.filter(({ id }) => had.get(id) === undefined || had.get(id) !== has.get(id))
+  const [was, is] = [segmentsOf(earlier, differing, from, until), segmentsOf(later, differing, from, until)]
+  return differing.flatMap(({ id }) => {
     const [earlier, later] = [was.get(id), is.get(id)]
     if (!earlier || !later || sameStates(earlier, later)) return []
     return [{ device: id, before: earlier, after: later, ...blockedDifference(earlier, later) }]
@@ -54,6 +60,17 @@ export function turnsWithin(changes: readonly DeviceChange[], from: number, unti
     const at = edges.find(edge => blockedAt(before, edge) !== blockedAt(after, edge))
     return at === undefined ? [] : [{ device, at, gains: blockedAt(before, at) }]
   }).sort((a, b) => a.at - b.at)
+}
+
+/** For each device all that its states follow from: effect, times and whether it is on the internet of each candidate that includes it, in their order; what is alike has one number. */
+function clausesOf(compiled: Compiled, from: number, until: number, numbers: Map<string, number>): Map<string, string> {
+  const hours = hoursLookup(compiled.schedules, compiled.zone, from, until)
+  const looks = compiled.candidates.map(({ effect, internet, inForce }) => {
+    const look = `${effect} ${internet} ${inForce(from, until, hours).map(range => `${range.from}-${range.until}`).join()}`
+    if (!numbers.has(look)) numbers.set(look, numbers.size)
+    return numbers.get(look)!
+  })
+  return new Map(compiled.policy.devices.map(({ id, shielded }) => [id, shielded ? 'shielded' : looks.filter((_, index) => maskOf(compiled, { device: id, mac: null })[index >>> 5]! & (1 << (index & 31))).join()]))
 }
 
 function segmentsOf(compiled: Compiled, devices: readonly Device[], from: number, until: number): Map<string, readonly Segment[]> {

@@ -1,4 +1,4 @@
-import { matcherOf, type Matched, type Matcher } from '../destination/matcher.ts'
+import { matcherOf, matcherOfList, type Matched, type Matcher } from '../destination/matcher.ts'
 import type { Effect, Override, Policy, Rule, What, When, Who } from '../policy/types.ts'
 import { readInstant, readLocal } from '../time/instant.ts'
 import { clip, complement, unite, type Ranges } from '../time/ranges.ts'
@@ -90,8 +90,10 @@ function whenInForce(when: When, zone: string): Candidate['inForce'] {
 
 // Built at the first question: most look at states, and a list may hold a million names.
 function whatMatches(policy: Policy, what: What): Matcher {
-  let matcher: Matcher | undefined
-  return destination => (matcher ??= matcherOf(gather(policy, what)))(destination)
+  let matchers: readonly Matcher[] | undefined
+  return destination => (matchers ??= [
+    matcherOf(gather(policy, { ...what, siteLists: [] })), ...policy.siteLists.filter(({ id }) => what.siteLists.includes(id)).map(({ entries }) => matcherOfList(entries)),
+  ]).some(matches => matches(destination))
 }
 
 /** The texts of what a rule speaks of, its lists, apps and categories gathered. */

@@ -1,5 +1,5 @@
 import type { Destination } from '../destination/destination.ts'
-import { matcherOf } from '../destination/matcher.ts'
+import { matcherOf, matcherOfList } from '../destination/matcher.ts'
 import type { App, Policy, Rule, SiteList } from '../policy/types.ts'
 import { candidatesOf } from './candidate.ts'
 
@@ -14,7 +14,7 @@ export interface Catches {
 /** Answers, for destinations, everything of a policy that would catch them; lists and rules are made ready once. */
 export function catcherOf(policy: Policy): (destination: Destination) => Catches {
   const candidates = candidatesOf({ ...policy, overrides: [] })
-  const lists = policy.siteLists.map(list => ({ list, matches: matcherOf({ sites: list.entries, keywords: [], services: [] }) }))
+  const lists = policy.siteLists.map(list => ({ list, matches: matcherOfList(list.entries) }))
   const apps = policy.apps.map(app => ({ app, matches: matcherOf({ ...app, keywords: [] }) }))
   return (destination) => {
     const speaking = new Set(candidates.filter(candidate => candidate.matches(destination)).map(({ id }) => id))

@@ -16,7 +16,12 @@ export interface Scenes {
 /** The scenes of a policy made ready, over the coming 400 days from an instant (seconds). */
 export function scenesOf(compiled: Compiled, now: number): Scenes {
   const { words, includes } = compiled
-  const number = (mask: Uint32Array, at: number) => Array.from({ length: words }, (_, word) => BigInt(mask[at * words + word]!) << BigInt(32 * word)).reduce((all, part) => all | part, 0n)
+  // A mask of many words as one number: from its hexadecimal digits, the last word first.
+  const number = (mask: Uint32Array, at: number) => {
+    let digits = '0x'
+    for (let word = words - 1; word >= 0; word--) digits += mask[at * words + word]!.toString(16).padStart(8, '0')
+    return BigInt(digits)
+  }
   const pieces = piecesOf(compiled, now, now + AHEAD)
   const people = new Map([...includes].map(([id, mask]) => [id, number(mask, 0)]))
   const times = new Map<bigint, number>()
@@ -24,7 +29,14 @@ export function scenesOf(compiled: Compiled, now: number): Scenes {
     const mask = number(pieces.masks, piece)
     if (!times.has(mask)) times.set(mask, pieces.edges[piece]!)
   }
-  return { people, times, together: [...new Set([...new Set(people.values())].flatMap(who => [...times.keys()].map(when => who & when)))] }
+  const together = new Set<bigint>()
+  for (const who of new Set(people.values())) {
+    // Most times look alike to one device: a small set settles that before the large one is asked.
+    const own = new Set<bigint>()
+    for (const when of times.keys()) own.add(who & when)
+    for (const scene of own) together.add(scene)
+  }
+  return { people, times, together: [...together] }
 }
 
 /** The instant at which all rules of a mask are first in force together; `null` where they never are. */

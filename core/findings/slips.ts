@@ -19,15 +19,22 @@ export const WAYS_AROUND = ['tcp/853', 'udp/853', 'udp/500,4500', 'udp/1701', 't
 /** What changes its address of its own accord: things that are carried about. */
 const CHANGING: readonly DeviceKind[] = ['phone', 'tablet', 'laptop', 'reader', 'watch']
 
+/** Scenes that are alike in some rules: the mask of these, and every mask that has it, with what belongs to it, in their order. */
+interface Alike<T> { readonly key: bigint, readonly all: readonly (readonly [mask: bigint, of: T])[], readonly union: bigint }
+
 /** The ways around a policy; `rules` are the enabled ones, as the masks of the scenes count them, with what each reaches. `own` are the addresses of the machine in use. */
 export function slipFindings(policy: Policy, rules: readonly Rule[], reaches: readonly Reach[], scenes: Scenes, own: readonly string[]): SlipFinding[] {
   const internet = maskWhere(rules, ({ what }) => what.internet)
   const blocks = maskWhere(rules, ({ effect }) => effect === 'block')
+  const times = alike([...scenes.times], internet)
   // The first clause on the internet says whether a device is blocked.
-  const isBlocked = (scene: bigint) => ((scene & internet) & -(scene & internet) & blocks) !== 0n
-  const firstBlocked = (who: bigint, unless = 0n) => {
-    for (const [when, first] of scenes.times) if (isBlocked(who & when) && !isBlocked(unless & when)) return first
-    return null
+  const isBlocked = (scene: bigint) => (lowest(scene & internet) & blocks) !== 0n
+  const known = new Map<string, number | null>()
+  /** When a device is blocked first while another, `unless`, is not. */
+  const firstBlocked = (who: bigint, unless = 0n): number | null => {
+    const key = `${who & internet} ${unless & internet}`
+    if (!known.has(key)) known.set(key, times.find(time => isBlocked(who & time.key) && !isBlocked(unless & time.key))?.all[0]![1] ?? null)
+    return known.get(key)!
   }
   return [...byAddress(policy, scenes, firstBlocked), ...byService(rules, reaches, scenes, internet), ...policy.devices.flatMap(({ id, adapters }): SlipFinding[] => {
     const first = adapters.some(({ mac }) => own.includes(mac)) ? firstBlocked(scenes.people.get(id)!) : null
@@ -37,51 +44,58 @@ export function slipFindings(policy: Policy, rules: readonly Rule[], reaches: re
 
 function byAddress({ devices }: Policy, { people }: Scenes, firstBlocked: (who: bigint, unless: bigint) => number | null): SlipFinding[] {
   const newcomers = people.get('')!
-  const known = new Map<bigint, number | null>()
   const slipping = devices.flatMap(({ id, kind, adapters, shielded }) => {
-    if (shielded || !CHANGING.includes(kind) || !adapters.some(({ mac, medium }) => medium === 'wifi' && mayChange(mac))) return []
-    const who = people.get(id)!
-    if (!known.has(who)) known.set(who, firstBlocked(who, newcomers))
-    const first = known.get(who)!
+    const changing = !shielded && CHANGING.includes(kind) && adapters.some(({ mac, medium }) => medium === 'wifi' && mayChange(mac))
+    const first = changing ? firstBlocked(people.get(id)!, newcomers) : null
     return first === null ? [] : [{ id, first }]
   })
   return slipping.length === 0 ? [] : [{ kind: 'slips-by-address', devices: slipping.map(({ id }) => id), first: Math.min(...slipping.map(({ first }) => first)) }]
 }
 
-function byService(rules: readonly Rule[], reaches: readonly Reach[], { people, times }: Scenes, internet: bigint): SlipFinding[] {
-  const ways = WAYS_AROUND.map(text => ({ text, service: readService(text)! }))
+function byService(rules: readonly Rule[], reaches: readonly Reach[], scenes: Scenes, internet: bigint): SlipFinding[] {
   // For each way the rules that speak of it as a whole, and for each rule whether it closes names.
-  const speaking = ways.map(({ service }) => maskWhere(rules, (_, index) => reaches[index]!.everything || reaches[index]!.services.some(wider => serviceCovers(wider, service))))
+  const ways = WAYS_AROUND.map(text => readService(text)!).map(service => maskWhere(rules, (_, index) => reaches[index]!.everything || reaches[index]!.services.some(wider => serviceCovers(wider, service))))
   const blocks = maskWhere(rules, ({ effect }) => effect === 'block')
   const naming = maskWhere(rules, ({ effect, what }, index) => effect === 'block' && !what.internet && reaches[index]!.hosts.size + reaches[index]!.keywords.length > 0)
-  const open = new Map<number, { ways: Set<string>, first: number }>()
-  for (const who of new Set(people.values())) {
-    if ((who & naming) === 0n) continue
-    for (const [when, first] of times) {
-      const scene = who & when
-      // Nothing after the first clause on the internet counts.
-      const end = scene & internet & -(scene & internet)
-      const clauses = end === 0n ? scene : scene & ((end << 1n) - 1n)
-      if ((clauses & naming) === 0n) continue
-      const passing = ways.filter((_, index) => {
-        const deciding = clauses & speaking[index]!
-        return (deciding & -deciding & blocks) === 0n
-      })
-      if (passing.length === 0) continue
-      for (const index of bitsOf(clauses & naming)) {
-        const known = open.get(index) ?? { ways: new Set<string>(), first }
-        for (const { text } of passing) known.ways.add(text)
-        open.set(index, { ...known, first: Math.min(known.first, first) })
-      }
+  // Only rules that speak of a way or of the internet settle which ways are open; people and times alike in these are looked at once.
+  const settling = ways.reduce((all, way) => all | way, internet)
+  const allWays = (1n << BigInt(ways.length)) - 1n
+  const people = alike([...scenes.people.values()].map(mask => [mask, null] as const), settling)
+  const times = alike([...scenes.times], settling)
+  let [found, open, first] = [0n, 0n, Infinity]
+  for (const who of people) {
+    for (const when of times) {
+      const scene = who.key & when.key
+      const clauses = upTo(lowest(scene & internet))
+      const present = who.union & when.union & naming & clauses
+      if (present === 0n || ((present & ~found) === 0n && open === allWays && first <= when.all[0]![1])) continue
+      // The ways that are open here, as the lowest bits of a mask.
+      const passing = ways.reduce((mask, way, index) => (lowest(scene & way & clauses) & blocks) === 0n ? mask | 1n << BigInt(index) : mask, 0n)
+      if (passing === 0n) continue
+      open |= passing
+      found |= present
+      first = Math.min(first, when.all.find(([mask]) => (mask & present) !== 0n)![1])
     }
   }
-  if (open.size === 0) return []
-  const indexes = [...open.keys()].sort((a, b) => a - b)
-  return [{
-    kind: 'slips-by-service', rules: indexes.map(index => rules[index]!.id), first: Math.min(...[...open.values()].map(({ first }) => first)),
-    services: WAYS_AROUND.filter(way => [...open.values()].some(({ ways: found }) => found.has(way))),
-  }]
+  if (found === 0n) return []
+  return [{ kind: 'slips-by-service', rules: [...bitsOf(found)].map(index => rules[index]!.id), services: WAYS_AROUND.filter((_, index) => open >> BigInt(index) & 1n), first }]
 }
+
+function alike<T>(entries: readonly (readonly [bigint, T])[], rules: bigint): Alike<T>[] {
+  const groups = new Map<bigint, (readonly [bigint, T])[]>()
+  for (const entry of entries) {
+    const key = entry[0] & rules
+    const group = groups.get(key)
+    if (group) group.push(entry)
+    else groups.set(key, [entry])
+  }
+  return [...groups].map(([key, all]) => ({ key, all, union: all.reduce((union, [mask]) => union | mask, 0n) }))
+}
+
+/** The lowest set bit of a mask, as a mask. */
+const lowest = (mask: bigint) => mask & -mask
+/** Every bit up to a single one, itself included; all bits where there is none. */
+const upTo = (bit: bigint) => bit === 0n ? -1n : (bit << 1n) - 1n
 
 function maskWhere(rules: readonly Rule[], test: (rule: Rule, index: number) => boolean): bigint {
   return rules.reduce((mask, rule, index) => test(rule, index) ? mask | 1n << BigInt(index) : mask, 0n)

@@ -1,7 +1,7 @@
 import canonicalize from 'canonicalize'
 import { sha256 } from '@noble/hashes/sha2'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils'
-import type { Policy } from './types.ts'
+import type { Policy, SiteList } from './types.ts'
 
 /** The policy as a document without what is missing by default: no empty lists and notes, no false flags, no `enabled: true`, no kind `other`. Reading it gives the same policy. */
 export function documentOf(policy: Policy): Record<string, unknown> {
@@ -9,8 +9,19 @@ export function documentOf(policy: Policy): Record<string, unknown> {
 }
 
 /** The canonical text of a policy: its lean document as JSON with sorted keys and no blanks (RFC 8785). */
-export function canonicalText(policy: Policy): string {
-  return canonicalize(documentOf(policy))!
+export function canonicalText({ siteLists, ...rest }: Policy): string {
+  const text = canonicalize(lean(rest, ''))!
+  // No key of a policy sorts behind its lists.
+  return siteLists.length === 0 ? text : `${text.slice(0, -1)},"siteLists":[${siteLists.map(listText).join(',')}]}`
+}
+
+// A list may hold a million names, and stays the same object from one policy to the next.
+const listTexts = new WeakMap<SiteList, string>()
+
+function listText(list: SiteList): string {
+  const text = listTexts.get(list) ?? canonicalize(lean(list, ''))!
+  listTexts.set(list, text)
+  return text
 }
 
 /** The digest of a policy: SHA-256 of its canonical text, as 64 hexadecimal digits. Two documents that mean the same text for text have one digest. */

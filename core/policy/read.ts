@@ -1,6 +1,6 @@
 import { app, device, group, override, place, rule, schedule, siteList, version } from './parts.ts'
 import { list, record, type Fault, type Reader } from './shape.ts'
-import type { Policy, Who } from './types.ts'
+import type { Override, Policy, Who } from './types.ts'
 
 const document: Reader<Policy> = record({
   kairostat: version, place, devices: list(device), groups: list(group), schedules: list(schedule),
@@ -13,6 +13,16 @@ export const documentReader: Reader<Policy> = (value, path, faults) => {
   if ('policy' in result) return result.policy
   faults.push(...result.faults.map(fault => ({ ...fault, path: [path, fault.path].filter(Boolean).join('.') })))
   return value as Policy
+}
+
+/** Reads overrides beside a policy that was read: they, or every fault by its path. Never throws. */
+export function readOverrides(value: unknown, policy: Policy): { readonly overrides: readonly Override[] } | { readonly faults: readonly Fault[] } {
+  const faults: Fault[] = []
+  const overrides = list(override)(value, 'overrides', faults)
+  if (faults.length > 0) return { faults }
+  const whole = { ...policy, overrides }
+  faults.push(...uniqueFaults(whole), ...referenceFaults(whole))
+  return faults.length > 0 ? { faults } : { overrides }
 }
 
 /**

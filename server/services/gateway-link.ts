@@ -28,6 +28,8 @@ export function linkGateway(gateway: Gateway, live: () => Promise<LiveAnswer | n
   let view: GatewayAnswer = { state: 'pending', status: null, heardAt: null, ahead: 0, zoneData: null, trouble: null }
   let wanted: LiveAnswer | null = null
   let stale = true
+  /** What the gateway took last. */
+  let taken: LiveAnswer | null = null
   let refusal: { digest: string, words: string } | null = null
   let queue: Promise<GatewayAnswer> = Promise.resolve(view)
   let waiting = 0
@@ -49,7 +51,7 @@ export function linkGateway(gateway: Gateway, live: () => Promise<LiveAnswer | n
     try {
       let status = await gateway.status()
       if (wanted && wanted.digest !== status.digest && refusal?.digest !== wanted.digest) {
-        const faults = await gateway.enforce({ document: JSON.parse(canonicalText(wanted.policy)), digest: wanted.digest })
+        const faults = await send(wanted, status)
         refusal = faults && { digest: wanted.digest, words: faults.map(({ path, message }) => `${path} ${message}`).join('; ') }
         if (!faults) log.info({ digest: wanted.digest }, 'policy in force')
         status = await gateway.status()
@@ -58,6 +60,15 @@ export function linkGateway(gateway: Gateway, live: () => Promise<LiveAnswer | n
     } catch (error) {
       return show({ ...view, state: 'away', trouble: error instanceof Error ? error.message : String(error) })
     }
+  }
+  // Where only the overrides differ from what the gateway holds, they alone are sent: a policy may carry a million names.
+  const send = async (next: LiveAnswer, { digest }: GatewayStatus) => {
+    const only = taken && taken.digest === digest && taken.revision?.number === next.revision?.number
+    const faults = only && await gateway.amend(next.policy.overrides, next.digest) === null
+      ? null
+      : await gateway.enforce({ document: JSON.parse(canonicalText(next.policy)), digest: next.digest })
+    taken = faults ? null : next
+    return faults
   }
   const standing = (status: GatewayStatus, digest: string | null): Pick<GatewayAnswer, 'state' | 'status' | 'trouble'> => {
     if (digest !== null && status.digest === digest) return { state: 'in-force', status, trouble: null }

@@ -10,16 +10,21 @@ import type { LiveAnswer } from '../../shared/answers.ts'
 import { tell, type Sql } from '../sql/database.ts'
 import { addOverride, endOverrideAt, liftOverride, overrides } from '../sql/override.ts'
 import { place } from '../sql/place.ts'
-import { addRevision, liveRevision, revision } from '../sql/revision.ts'
+import { addRevision, liveRevision, revision, revisions } from '../sql/revision.ts'
 import { readDraft } from './draft.ts'
 import { Refused } from './errors.ts'
 
 /** What is live: the latest revision with the overrides beside it. Before the first revision a policy that restricts nobody. */
 export async function readLive(sql: Sql): Promise<LiveAnswer> {
-  const latest = await liveRevision(sql)
-  const base = latest ? policyOf(latest.document) : await emptyPolicy(sql)
-  const policy = { ...base, overrides: overridesFor(base, await overrides(sql)) }
+  const { policy, latest } = await livePolicy(sql)
   return { policy, digest: digestOf(policy), revision: latest && { number: latest.number, author: latest.author, note: latest.note, createdAt: latest.createdAt } }
+}
+
+// A digest over long lists takes half a second, and most do not need it.
+async function livePolicy(sql: Sql) {
+  const latest = await liveRevision(sql)
+  const base = latest ? await policyAt(sql, latest) : await emptyPolicy(sql)
+  return { policy: { ...base, overrides: overridesFor(base, await overrides(sql)) }, latest }
 }
 
 /**
@@ -28,10 +33,10 @@ export async function readLive(sql: Sql): Promise<LiveAnswer> {
  */
 export async function putLive(sql: Sql, gateway: Gateway, author: string, note: string, again?: number): Promise<number> {
   const draft = again === undefined ? policyOf(canonicalText(await readDraft(sql))) : await revisionPolicy(sql, again)
-  const live = await readLive(sql)
+  const { policy: live, latest } = await livePolicy(sql)
   const digest = digestOf(draft)
-  if (live.revision && digestOf({ ...live.policy, overrides: [] }) === digest) throw new Refused('nothing-to-put-live')
-  const proposed = { ...draft, overrides: overridesFor(draft, live.policy.overrides) }
+  if (latest?.digest === digest) throw new Refused('nothing-to-put-live')
+  const proposed = { ...draft, overrides: overridesFor(draft, live.overrides) }
   const faults = await gateway.check({ document: JSON.parse(canonicalText(proposed)), digest: digestOf(proposed) }).catch(() => null)
   if (faults) throw new Refused('refused-by-gateway', '', faults)
   const { number } = await addRevision(sql, { digest, document: canonicalText(draft), author, note })
@@ -41,7 +46,7 @@ export async function putLive(sql: Sql, gateway: Gateway, author: string, note: 
 
 /** Makes an override, which counts at once; answers its id. Throws `unknown-part` where it names what is not live. */
 export async function makeOverride(sql: Sql, form: Omit<Override, 'id'>, author: string): Promise<string> {
-  const { policy } = await readLive(sql)
+  const { policy } = await livePolicy(sql)
   // Two people may ask in the same second.
   const id = freeId(`override-${form.from}-${randomBytes(3).toString('hex')}`, policy.rules.map(entry => entry.id))
   const override = { id, ...form }
@@ -67,9 +72,22 @@ export async function endOverride(sql: Sql, id: string, author: string): Promise
 
 /** The policy of a revision, without overrides. Throws `not-found`. */
 export async function revisionPolicy(sql: Sql, number: number): Promise<Policy> {
-  const found = await revision(sql, number)
+  const found = (await revisions(sql)).find(one => one.number === number)
   if (!found) throw new Refused('not-found', `There is no revision ${number}.`)
-  return policyOf(found.document)
+  return policyAt(sql, found)
+}
+
+/** How many policies are kept ready. */
+const READY = 3
+// A revision never changes, and reading one may take seconds: by its digest it is the same policy, whoever asks.
+const ready = new Map<string, Policy>()
+
+async function policyAt(sql: Sql, { number, digest }: { number: number, digest: string }): Promise<Policy> {
+  const policy = ready.get(digest) ?? policyOf((await revision(sql, number))!.document)
+  ready.delete(digest)
+  ready.set(digest, policy)
+  if (ready.size > READY) ready.delete([...ready.keys()][0]!)
+  return policy
 }
 
 function policyOf(document: string): Policy {

@@ -2,20 +2,16 @@ import type { App, SiteList } from '../../core/policy/types.ts'
 import type { Sql } from './database.ts'
 
 /** Every site list of the draft with its entries, in order. */
-export function siteLists(sql: Sql): Promise<SiteList[]> {
-  return sql.query<SiteList>(`select id, name, note, coalesce((
-      select json_agg(entry order by position) from site_entry where list_id = site_list.id
-    ), '[]') as entries from site_list order by position`)
+export async function siteLists(sql: Sql): Promise<SiteList[]> {
+  const rows = await sql.query<Omit<SiteList, 'entries'> & { entries: string }>('select id, name, note, entries from site_list order by position')
+  return rows.map(row => ({ ...row, entries: JSON.parse(row.entries) as string[] }))
 }
 
 /** Adds a site list at the end, or replaces the one with its id, entries and all. */
 export async function saveSiteList(sql: Sql, { id, name, note, entries }: SiteList): Promise<void> {
-  await sql.query(`insert into site_list (id, position, name, note)
-    values ($1, (select coalesce(max(position), 0) + 1 from site_list), $2, $3)
-    on conflict (id) do update set name = $2, note = $3`, [id, name, note])
-  await sql.query('delete from site_entry where list_id = $1', [id])
-  await sql.query(`insert into site_entry (list_id, position, entry)
-    select $1, position, entry from unnest($2::text[]) with ordinality as listed (entry, position)`, [id, entries])
+  await sql.query(`insert into site_list (id, position, name, note, entries)
+    values ($1, (select coalesce(max(position), 0) + 1 from site_list), $2, $3, $4)
+    on conflict (id) do update set name = $2, note = $3, entries = $4`, [id, name, note, JSON.stringify(entries)])
 }
 
 /** Every app of the draft, in order. */

@@ -214,4 +214,8 @@ create table override_act (
 );
 insert into override_act (override_id, act, effect, who, until_at, note, author, done_at)
   select id, 'made', effect, who, until_at, note, author, from_at from override where author <> '' order by position;
+-- A list is always written as a whole, and may hold a million names: as rows that took a quarter of a minute.
+alter table site_list add column entries text not null default '[]';
+update site_list set entries = coalesce((select json_agg(entry order by position)::text from site_entry where list_id = site_list.id), '[]');
+drop table site_entry;
 ` }]

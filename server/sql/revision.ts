@@ -12,15 +12,17 @@ export interface Revision {
 
 const COLUMNS = `number, digest, document, author, note, ${instant('created_at')} as "createdAt"`
 
-/** The revision that is live: the latest. `null` before the first. */
-export async function liveRevision(sql: Sql): Promise<Revision | null> {
-  const [row] = await sql.query<Revision>(`select ${COLUMNS} from revision order by number desc limit 1`)
+const WITHOUT_DOCUMENT = COLUMNS.replace('document, ', '')
+
+/** The revision that is live, the latest, without its document. `null` before the first. */
+export async function liveRevision(sql: Sql): Promise<Omit<Revision, 'document'> | null> {
+  const [row] = await sql.query<Omit<Revision, 'document'>>(`select ${WITHOUT_DOCUMENT} from revision order by number desc limit 1`)
   return row ?? null
 }
 
 /** Every revision without its document, the latest first. */
 export function revisions(sql: Sql): Promise<Omit<Revision, 'document'>[]> {
-  return sql.query(`select ${COLUMNS.replace('document, ', '')} from revision order by number desc`)
+  return sql.query(`select ${WITHOUT_DOCUMENT} from revision order by number desc`)
 }
 
 /** One revision, `null` where there is none of that number. */

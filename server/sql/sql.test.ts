@@ -8,8 +8,10 @@ import { policies } from '../../tests/support/arbitraries.ts'
 import { readDraft } from '../services/draft.ts'
 import { fillDraft } from '../services/edit.ts'
 import { openEmbedded, tell, type Database } from './database.ts'
+import { siteLists } from './list.ts'
 import { LockedFolder, lockFolder } from './lock.ts'
 import { migrate } from './migrate.ts'
+import { MIGRATIONS } from './migrations.ts'
 import { learnedNames, saveLookups, seenNames } from './lookup.ts'
 import { addOverride, liftOverride, overrideActs, overrides } from './override.ts'
 import { saveSightings, sightings } from './sighting.ts'
@@ -26,6 +28,22 @@ test('migrating again changes nothing, and data of a newer program is refused', 
   await sql.query('insert into migration (number) values (9999)')
   await expect(migrate(sql)).rejects.toThrow('newer Kairostat')
   await sql.query('delete from migration where number = 9999')
+})
+
+test('what an earlier program wrote is brought to the newest shape', async () => {
+  const old = await openEmbedded(null)
+  await old.exec('create table migration (number int primary key, applied_at timestamptz not null default now())')
+  for (const { number, text } of MIGRATIONS.slice(0, 2)) {
+    await old.exec(text)
+    await old.query('insert into migration (number) values ($1)', [number])
+  }
+  await old.exec(`insert into site_list (id, position, name, note) values ('a', 1, 'A', ''), ('b', 2, 'B', 'empty');
+    insert into site_entry (list_id, position, entry) values ('a', 2, 'tilefall.example'), ('a', 1, 'bücher "x".example');
+    insert into override (id, effect, who, from_at, until_at, author, note) values ('late', 'allow', '{"devices":["till"]}', '2026-11-23T08:00:00Z', null, 'marta', 'A call')`)
+  await migrate(old)
+  expect((await siteLists(old)).map(({ id, entries }) => [id, entries])).toEqual([['a', ['bücher "x".example', 'tilefall.example']], ['b', []]])
+  expect(await overrideActs(old, 9)).toEqual([{ override: 'late', act: 'made', effect: 'allow', who: { devices: ['till'] }, until: null, note: 'A call', author: 'marta', at: '2026-11-23T08:00:00Z' }])
+  await old.close()
 })
 
 test('any policy that is filled into the draft is read back as it was', async () => {

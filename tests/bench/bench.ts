@@ -6,6 +6,9 @@ import { policyFindings } from '../../core/findings/rules.ts'
 import { compile, everyDevice } from '../../core/decision/compile.ts'
 import { momentsAt, standingsAt } from '../../core/decision/moment.ts'
 import { timelines } from '../../core/decision/timeline.ts'
+import type { Destination } from '../../core/destination/destination.ts'
+import { matcherOfList } from '../../core/destination/matcher.ts'
+import { readSites } from '../../core/formats/site-list.ts'
 import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
 import { readInstant } from '../../core/time/instant.ts'
 import { oracleStanding } from '../support/oracle.ts'
@@ -66,8 +69,26 @@ figure('canonical text and digest of that policy', median(9, () => [canonicalTex
 
 const many = largePolicy({ devices: 1000, rules: 200, schedules: 20, seed: 2 })
 figure('findings of 1,000 devices and 200 rules', median(3, () => policyFindings(many, later())), 'ms', { most: 1000 })
-const changed = { ...policy, rules: policy.rules.map((rule, index) => index === 70 ? { ...rule, enabled: false } : rule) }
+const changed = { ...policy, rules: policy.rules.map((rule, index) => index === 72 ? { ...rule, enabled: false } : rule) }
 figure('what a changed rule does to the week of 1,000 devices', median(5, () => deviceChanges(policy, changed, MONDAY, MONDAY + WEEK)), 'ms', { most: 300 })
+
+const names = Array.from({ length: 1_000_000 }, (_, index) => `host${index.toString(36)}.zone${index % 977}.example`)
+const text = names.join('\n')
+global.gc!()
+const before = process.memoryUsage().heapUsed
+let begunReading = performance.now()
+const { entries } = readSites(text)
+figure('a list of a million names read', performance.now() - begunReading, 'ms')
+begunReading = performance.now()
+const matches = matcherOfList(entries)
+const destinations = Array.from({ length: 200_000 }, (_, index): Destination => ({ host: index % 2 ? `www.${names[index * 4]!}` : `nowhere${index}.example`, address: null, protocol: null, port: null }))
+matches(destinations[0]!)
+figure('its matcher made ready', performance.now() - begunReading, 'ms')
+global.gc!()
+figure('memory of both', (process.memoryUsage().heapUsed - before) / 1e6, 'MB')
+figure('a look-up among them', median(5, () => {
+  if (destinations.filter(matches).length !== 100_000) throw new Error('The look-ups do not find what is there.')
+}) * 1000 / destinations.length, 'us', { most: 1 })
 
 const file = `${process.env.BENCH_FOLDER}/policy.json`
 writeFileSync(file, canonicalText(policy))
@@ -89,6 +110,9 @@ figure('scrolling 500 devices: a frame, median', shown.scrollMedian, 'ms', { mos
 figure('scrolling 500 devices: a frame, 95th percentile', shown.scrollLate, 'ms', { most: 50 })
 figure('a lease file of 50 MB read in the page', shown.lease, 'ms', { most: 10_000 })
 figure('longest wait for a frame meanwhile', shown.leaseGap, 'ms', { most: 200 })
+
+figure('a list of a million names read in the page', shown.names, 'ms', { most: 10_000 })
+figure('longest wait for a frame meanwhile', shown.namesGap, 'ms')
 
 if (json) writeFileSync(json, `${JSON.stringify(figures, null, 2)}\n`)
 process.exitCode = figures.some(({ met }) => met === false) ? 1 : 0

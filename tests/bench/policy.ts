@@ -23,7 +23,7 @@ export function largePolicy({ devices, rules, schedules, seed }: { devices: numb
       : { schedules: some(scheduleIds, 1 + below(2)), outside: below(4) === 0 }
   const read = readPolicy({
     kairostat: 1, place: { name: 'Large', timeZone: 'Europe/Lisbon' },
-    devices: deviceIds.map((id, index) => ({ id, name: `Device ${index}`, adapters: [{ mac: `02:00:5e:${[index >> 16, index >> 8, index].map(byte => (byte & 255).toString(16).padStart(2, '0')).join(':')}`, medium: 'wifi' }] })),
+    devices: deviceIds.map((id, index) => ({ id, name: `Device ${index}`, kind: 'phone', adapters: [{ mac: `02:00:5e:${[index >> 16, index >> 8, index].map(byte => (byte & 255).toString(16).padStart(2, '0')).join(':')}`, medium: 'wifi' }] })),
     groups: groupIds.map(id => ({ id, name: id, members: some(deviceIds, devices / 10) })),
     schedules: scheduleIds.map(id => ({ id, name: id, week: week(), exceptions: [{ from: '2026-12-24', until: '2026-12-26', hours: window() }] })),
     rules: Array.from({ length: rules }, (_, index) => ({
