@@ -2,7 +2,7 @@ import canonicalize from 'canonicalize'
 import { compile, type Compiled } from '../decision/compile.ts'
 import type { Policy, Rule } from '../policy/types.ts'
 import { isEmptyReach, reachCovers, reachOf, type Reach } from './coverage.ts'
-import { firstTogether, scenesOf, type Scenes } from './scenes.ts'
+import { firstTogether, scenesOf, scenesWith, type Scenes } from './scenes.ts'
 import { slipFindings, type SlipFinding } from './slips.ts'
 
 /** Something in a policy that is likely not meant. `rule`, `by` and the like are ids; `first` is the instant (seconds) at which it would first be felt. */
@@ -33,7 +33,7 @@ export function policyFindings(policy: Policy, now: number, own: readonly string
   const reaches = rules.map(rule => reachOf(policy, rule.what))
   const inForce = [...scenes.times.keys()].reduce((all, mask) => all | mask, 0n)
   const met = [...scenes.people.values()].reduce((all, mask) => all | mask, 0n)
-  const lives = livesOf(rules, reaches, scenes.together)
+  const lives = livesOf(rules, reaches, scenes)
   const about = rules.flatMap((rule, index): RuleFinding[] => {
     const bit = 1n << BigInt(index)
     if (isEmptyReach(reaches[index]!)) return [{ kind: 'says-nothing', rule: rule.id }]
@@ -52,15 +52,14 @@ export function policyFindings(policy: Policy, now: number, own: readonly string
 interface Life { readonly together: boolean, readonly decides: boolean, readonly opens: boolean, readonly before: bigint }
 
 /** What becomes of each rule over all scenes: whether it is ever in force for somebody, decides something, lets something through that is blocked after it; and which rules stand before it. */
-function livesOf(rules: readonly Rule[], reaches: readonly Reach[], scenes: readonly bigint[]): Life[] {
+function livesOf(rules: readonly Rule[], reaches: readonly Reach[], scenes: Scenes): Life[] {
   const internet = rules.reduce((mask, { what }, index) => what.internet ? mask | 1n << BigInt(index) : mask, 0n)
   const blocks = rules.reduce((mask, { effect }, index) => effect === 'block' ? mask | 1n << BigInt(index) : mask, 0n)
   const covered = rules.map(() => new Map<bigint, boolean>())
   return rules.map((rule, index) => {
     const bit = 1n << BigInt(index)
     let [together, decides, opens, before] = [false, false, false, 0n]
-    for (const scene of scenes) {
-      if ((scene & bit) === 0n) continue
+    for (const scene of scenesWith(scenes, bit)) {
       together = true
       if (decides && (opens || rule.effect === 'block')) break
       const earlier = scene & (bit - 1n)
@@ -76,6 +75,7 @@ function livesOf(rules: readonly Rule[], reaches: readonly Reach[], scenes: read
 }
 
 function contradictions(rules: readonly Rule[], scenes: Scenes, spoken: ReadonlySet<string>): PolicyFinding[] {
+  const people = [...scenes.people.values()]
   const same = new Map<string, number[]>()
   rules.forEach(({ what }, index) => same.set(canonicalize(what)!, [...same.get(canonicalize(what)!) ?? [], index]))
   return [...same.values()].flatMap(list => list.flatMap((first, at) => list.slice(at + 1).flatMap((second): PolicyFinding[] => {
@@ -83,8 +83,9 @@ function contradictions(rules: readonly Rule[], scenes: Scenes, spoken: Readonly
     const both = (1n << BigInt(first)) | (1n << BigInt(second))
     if (one.effect === other.effect || spoken.has(one.id) || spoken.has(other.id)) return []
     // An exception meets fewer than the ban that stands after it; a contradiction meets the same.
-    if ([...scenes.people.values()].some(who => (who & both) !== 0n && (who & both) !== both)) return []
-    return scenes.together.some(scene => (scene & both) === both) ? [{ kind: 'contradiction', rule: one.id, other: other.id, first: firstTogether(scenes, both)! }] : []
+    if (people.some(who => (who & both) !== 0n && (who & both) !== both)) return []
+    const meet = people.some(who => (who & both) === both) ? firstTogether(scenes, both) : null
+    return meet === null ? [] : [{ kind: 'contradiction', rule: one.id, other: other.id, first: meet }]
   })))
 }
 

@@ -4,13 +4,12 @@ import { DAY } from '../time/instant.ts'
 /** How far ahead rules are looked for in force, in seconds. */
 const AHEAD = 400 * DAY
 
-/** Who is included in what, when which rules are in force, and what of both comes together; every set is a mask of the enabled rules, the lowest bit the first. Each is there once. */
+/** Who is included in what, and when which rules are in force: masks of the enabled rules, the lowest bit the first. A scene is what of both comes together, somebody at some time. */
 export interface Scenes {
   /** The mask of each device by its id, newcomers under "". */
   readonly people: ReadonlyMap<string, bigint>
   /** The instant (seconds) at which each mask of rules in force comes first, in the order of these. */
   readonly times: ReadonlyMap<bigint, number>
-  readonly together: readonly bigint[]
 }
 
 /** The scenes of a policy made ready, over the coming 400 days from an instant (seconds). */
@@ -29,14 +28,13 @@ export function scenesOf(compiled: Compiled, now: number): Scenes {
     const mask = number(pieces.masks, piece)
     if (!times.has(mask)) times.set(mask, pieces.edges[piece]!)
   }
-  const together = new Set<bigint>()
-  for (const who of new Set(people.values())) {
-    // Most times look alike to one device: a small set settles that before the large one is asked.
-    const own = new Set<bigint>()
-    for (const when of times.keys()) own.add(who & when)
-    for (const scene of own) together.add(scene)
-  }
-  return { people, times, together: [...together] }
+  return { people, times }
+}
+
+/** The scenes in which a rule of a single bit is in force for somebody. They may be very many: who has seen enough stops. */
+export function* scenesWith({ people, times }: Scenes, bit: bigint): Generator<bigint> {
+  const moments = [...times.keys()].filter(when => (when & bit) !== 0n)
+  for (const who of new Set(people.values())) if ((who & bit) !== 0n) for (const when of moments) yield who & when
 }
 
 /** The instant at which all rules of a mask are first in force together; `null` where they never are. */
