@@ -3,9 +3,10 @@ import { isIPv4, isIPv6 } from 'node:net'
 import { describe, expect, test } from 'vitest'
 import { readBlock } from './address.ts'
 import { readDestination } from './destination.ts'
-import { readHost, unicodeHost } from './host.ts'
+import { namesAbove, readHost, unicodeHost } from './host.ts'
 import { macFault, mayChange, readMac } from './mac.ts'
 import { matcherOf } from './matcher.ts'
+import { nameSet } from './name-set.ts'
 import { readService, serviceText } from './service.ts'
 
 describe('addresses', () => {
@@ -102,4 +103,15 @@ describe('matching', () => {
     expect(yes.map(to => matches(what, to))).toEqual(yes.map(() => true))
     expect(no.map(to => matches(what, to))).toEqual(no.map(() => false))
   })
+})
+
+test('a set of names has a name exactly where that or one above it is among them', () => {
+  const label = fc.constantFrom('a', 'b', 'ab', 'ba', 'example', 'x-1')
+  const name = fc.array(label, { minLength: 1, maxLength: 4 }).map(labels => labels.join('.'))
+  fc.assert(fc.property(fc.array(name, { maxLength: 40 }), fc.array(name, { minLength: 1 }), (names, hosts) => {
+    const has = nameSet(names)
+    expect(hosts.filter(has)).toEqual(hosts.filter(host => [...namesAbove(host)].some(above => names.includes(above))))
+  }), { numRuns: 300 })
+  const many = Array.from({ length: 5000 }, (_, index) => `host${index}.example`)
+  expect([many.every(nameSet(many)), many.some(nameSet(many.map(one => `x.${one}`)))]).toEqual([true, false])
 })

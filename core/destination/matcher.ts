@@ -1,6 +1,7 @@
 import { blockCovers, type Block } from './address.ts'
 import type { Destination } from './destination.ts'
-import { hostContains, namesAbove, readKeyword } from './host.ts'
+import { hostContains, readKeyword } from './host.ts'
+import { nameSet } from './name-set.ts'
 import { readService, type Service } from './service.ts'
 import { readSite } from './site.ts'
 
@@ -24,12 +25,16 @@ export function readMatched({ sites, keywords, services }: Matched): Gathered {
 /** Whether a destination is among what was gathered. */
 export type Matcher = (destination: Destination) => boolean
 
-/** Builds the matcher of sites, keywords and services. A look-up costs a set probe per label, and a pass over blocks, keywords and services. */
+/** Builds the matcher of sites, keywords and services. A look-up costs a probe per label, and a pass over blocks, keywords and services. */
 export function matcherOf(matched: Matched): Matcher {
   const { hosts, blocks, keywords, services } = readMatched(matched)
-  return destination => matchesHost(destination.host, hosts, keywords)
-    || matchesBlock(destination.address, blocks)
-    || services.some(service => matchesService(destination, service))
+  const has = nameSet([...hosts])
+  return (destination) => {
+    const { host } = destination
+    return (host !== null && (has(host) || keywords.some(word => hostContains(host, word))))
+      || matchesBlock(destination.address, blocks)
+      || services.some(service => matchesService(destination, service))
+  }
 }
 
 const ofLists = new WeakMap<readonly string[], Matcher>()
@@ -39,12 +44,6 @@ export function matcherOfList(entries: readonly string[]): Matcher {
   const matcher = ofLists.get(entries) ?? matcherOf({ sites: entries, keywords: [], services: [] })
   ofLists.set(entries, matcher)
   return matcher
-}
-
-function matchesHost(host: string | null, hosts: ReadonlySet<string>, words: readonly string[]): boolean {
-  if (host === null) return false
-  for (const name of namesAbove(host)) if (hosts.has(name)) return true
-  return words.some(word => hostContains(host, word))
 }
 
 function matchesBlock(address: Block | null, blocks: readonly Block[]): boolean {
