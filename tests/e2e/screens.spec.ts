@@ -24,6 +24,28 @@ const OPENED: readonly [path: string, open: (page: Page) => Promise<void>][] = [
   ['/lists', async (page) => {
     await page.getByLabel('An address to ask about').fill('reelbrook.example')
     await page.getByRole('button', { name: /^Reelbrook/ }).click()
+    await page.getByRole('list', { name: 'video apps' }).getByRole('button', { name: 'what it catches' }).click()
+    await page.getByText('These look like it and are missed:').or(page.getByText('One that looks like it is missed:')).first().waitFor()
+    await page.getByLabel('take one in').setInputFiles({ name: 'apps.yaml', mimeType: 'application/yaml', buffer: Buffer.from('kairostat-apps: 1\napps:\n  - { name: Marblerun, category: games, sites: [marblerun.example] }') })
+    await page.getByRole('group', { name: 'What apps.yaml holds' }).waitFor()
+    await page.getByRole('button', { name: 'Learn an app' }).click()
+    await page.getByLabel('The device to watch').click()
+    await page.getByRole('option', { name: 'Marta’s phone', exact: true }).click()
+    await page.getByRole('button', { name: 'Start watching' }).click()
+    await page.getByRole('button', { name: 'Marblerun', exact: true }).click()
+    // Once it has used the app, that is what it looks up anyway.
+    await page.getByRole('list', { name: 'What it looked up and does not otherwise' }).or(page.getByText('that it looks up anyway')).first().waitFor({ timeout: 20_000 })
+  }],
+  ['/', async (page) => {
+    await page.getByRole('button', { name: 'Find or do' }).click()
+    await page.getByRole('combobox', { name: 'Find or do' }).fill('cut off office desktop 30 min')
+    await page.keyboard.press('Enter')
+    await page.getByText('Enter again cuts it off.').waitFor()
+  }],
+  ['/', async (page) => {
+    await page.locator('[data-device="hall-radio"]').focus()
+    await page.keyboard.press('?')
+    await page.getByRole('dialog', { name: 'Keys' }).waitFor()
   }],
   ['/revisions', page => page.getByRole('button', { name: 'against the draft' }).first().click()],
 ]
@@ -31,7 +53,7 @@ const PAGES = ['/', '/?device=press-laptop', '/devices', '/hours', '/lists', '/r
 
 for (const [scheme, width, height] of [['light', 1280, 800], ['dark', 1280, 800], ['light', 390, 844]] as const) {
   test(`axe finds nothing, and nothing scrolls sideways: ${scheme}, ${width} pixels wide`, async ({ signedIn: page, place }) => {
-    // Sixteen screens are looked through, each in full.
+    // Some twenty screens are looked through, each in full.
     test.setTimeout(240_000)
     const broken: string[] = []
     page.on('pageerror', error => broken.push(error.message))
