@@ -12,6 +12,9 @@ export interface LiveAnswer {
   readonly revision: { readonly number: number, readonly author: string, readonly note: string, readonly createdAt: string } | null
 }
 
+/** `GET /api/history`: what was in force in `[from, until)` (`null` = from ever, until now): a revision with the overrides of its time, its lists without entries; before the first revision (`number` null) nobody was restricted. */
+export interface EraAnswer { readonly number: number | null, readonly from: string | null, readonly until: string | null, readonly policy: Policy }
+
 /** `GET /api/revisions`: every policy that was put live, the latest first. */
 export interface RevisionAnswer { readonly number: number, readonly digest: string, readonly author: string, readonly note: string, readonly createdAt: string }
 

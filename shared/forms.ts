@@ -70,6 +70,8 @@ export const leaveForm = object({ leftAlone: boolean().required('is missing: say
 
 const instantText = string().test('instant', 'is no instant: write it as in 2026-11-27T21:30:00Z', text => text === undefined || readInstant(text) !== null).required('is missing: say an instant')
 
+export const sinceForm = object({ from: instantText }).noUnknown()
+
 export const learnedForm = object({
   macs: string().matches(/^[0-9a-f:]{17}(,[0-9a-f:]{17}){0,49}$/, 'is no list of addresses: part them by commas').required('is missing: say the addresses of a device'),
   from: instantText, until: instantText,

@@ -7,7 +7,7 @@ import { policyOf } from '../../tests/support/arbitraries.ts'
 import { bandShapes, bandWords, differences } from './band/band.ts'
 import { boardRows } from './board/rows.ts'
 import { matchesSearch, newcomersOf, suggestedName } from './devices/newcomers.ts'
-import { blockedSteps } from './ribbon/steps.ts'
+import { stateSteps } from './ribbon/steps.ts'
 import { NEW_RULE, timingOf, whatOf, whatValues, whenOf, whoOf, whoValues } from './rules/form.ts'
 
 const STATES: State[] = ['open', 'filtered', 'listed-only', 'cut-off']
@@ -43,8 +43,9 @@ describe('bands', () => {
 })
 
 test('the ribbon steps where the number of blocked devices changes', () => {
-  expect(blockedSteps([line(['open', 'cut-off', 'cut-off', 'open']), line(['cut-off', 'open', 'listed-only', 'filtered'])])).toEqual([{ at: 0, blocked: 1 }, { at: 20, blocked: 2 }, { at: 30, blocked: 0 }])
-  expect(blockedSteps([])).toEqual([])
+  const counts = stateSteps([line(['open', 'cut-off', 'cut-off', 'open']), line(['cut-off', 'open', 'listed-only', 'filtered'])])
+  expect(counts.map(step => [step.at, step['cut-off'], step['listed-only'], step.filtered])).toEqual([[0, 1, 0, 0], [10, 1, 0, 0], [20, 1, 1, 0], [30, 0, 0, 1]].filter(([at]) => at !== 10))
+  expect(stateSteps([])).toEqual([])
 })
 
 describe('who is on the board', () => {

@@ -5,29 +5,67 @@ import { bandWords } from '../components/band/band.ts'
 import BoardAxis from '../components/board/BoardAxis.vue'
 import BoardHeadline from '../components/board/BoardHeadline.vue'
 import BoardRow from '../components/board/BoardRow.vue'
+import BoardTools from '../components/board/BoardTools.vue'
 import DevicePanel from '../components/board/DevicePanel.vue'
+import { boardItems, wantedLines, type Line } from '../components/board/lines.ts'
 import { overridesOf } from '../components/board/overrides.ts'
+import LongList from '../components/shell/LongList.vue'
 import { useDecided } from '../composables/useDecider.ts'
 import { useWidth } from '../composables/useWidth.ts'
 import { useBoard } from '../stores/board.ts'
+import { useHistory } from '../stores/history.ts'
+import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
+import { useView } from '../stores/view.ts'
+import { stretchWords } from '../words/standing.ts'
 import { clockOf } from '../words/time.ts'
 
-const [network, board] = [useNetwork(), useBoard()]
+const [network, board, history, view, moment] = [useNetwork(), useBoard(), useHistory(), useView(), useMoment()]
 const route = useRoute()
 const chosen = ref(typeof route.query.device === 'string' ? route.query.device : null)
 const track = ref<HTMLElement | null>(null)
 const width = useWidth(track)
 
 const timelines = useDecided(() => network.live && board.rows.length > 0
-  ? { kind: 'timelines' as const, policy: network.live.policy, subjects: board.rows.map(row => row.subject), from: board.axis.from, until: board.axis.until }
+  ? { kind: 'eras' as const, eras: history.eras, people: board.people, from: view.axis.from, until: view.axis.until }
   : null)
-const lines = computed(() => board.rows.map((row, index) => ({
-  row, moment: board.moments[index]!, segments: timelines.value?.[index]?.segments ?? [],
-  brackets: overridesOf(network.live!.policy, row.subject).map(override => override.at), heads: row.section !== board.rows[index - 1]?.section,
-})))
+watch(() => view.axis.from, from => void history.reach(from))
+const lines = computed(() => board.rows.map((row, index): Line => ({ row, moment: board.moments[index]!, segments: timelines.value?.[index]?.segments ?? [], brackets: overridesOf(history.eras, row.subject) })))
+const shown = computed(() => wantedLines(lines.value, view, view.sort))
+const items = computed(() => boardItems(shown.value, view.sort, view.folded))
+const sections = computed(() => [...new Set(board.rows.map(({ section }) => section))])
 const panel = computed(() => lines.value.find(line => line.row.key === chosen.value) ?? null)
 const clock = (instant: number) => clockOf(instant, network.zone)
+
+/** The stretch of a device that is read out: under the pointer, or walked to with the arrow keys. */
+const read = ref<{ key: string, at: number } | null>(null)
+const readWords = computed(() => {
+  const line = lines.value.find(({ row }) => row.key === read.value?.key)
+  const segment = line?.segments.find(({ from, until }) => from <= read.value!.at && read.value!.at < until)
+  return line && segment ? stretchWords(line.row.name, segment, history.eras, view.axis, network.zone) : ''
+})
+function point(event: MouseEvent, line: Line) {
+  const band = (event.currentTarget as HTMLElement).querySelector('.track')?.getBoundingClientRect()
+  const share = band ? (event.clientX - band.left) / band.width : -1
+  read.value = share < 0 || share >= 1 ? null : { key: line.row.key, at: view.axis.from + share * (view.axis.until - view.axis.from) }
+}
+/** Left and right walk through the stretches of the row that has the focus. */
+function walk(line: Line, by: number) {
+  const at = read.value?.key === line.row.key ? read.value.at : moment.at
+  const index = line.segments.findIndex(({ from, until }) => from <= at && at < until)
+  const next = line.segments[read.value?.key === line.row.key ? index + by : Math.max(index, 0)]
+  if (next) read.value = { key: line.row.key, at: next.from }
+}
+/** Ctrl and the wheel zoom, Shift and the wheel, or a wheel that goes sideways, pan. */
+function onWheel(event: WheelEvent) {
+  const sideways = event.shiftKey ? event.deltaY : event.deltaX
+  if (event.ctrlKey) {
+    const { left, width: whole } = track.value!.getBoundingClientRect()
+    view.zoom(event.deltaY < 0 ? 0.8 : 1.25, view.axis.from + (event.clientX - left) / whole * (view.axis.until - view.axis.from))
+  } else if (Math.abs(sideways) > (event.shiftKey ? 0 : Math.abs(event.deltaY))) view.pan(sideways / 1000)
+  else return
+  event.preventDefault()
+}
 
 watch(() => route.query.device, (device) => {
   if (typeof device === 'string') chosen.value = device
@@ -47,15 +85,21 @@ function onArrow(event: KeyboardEvent, by: number) {
     <section aria-label="Board">
       <BoardHeadline />
       <p v-if="board.rows.length === 0" class="empty">No device has been seen yet. As soon as one joins the network, it stands here and among the newcomers of <NuxtLink to="/devices" class="link">Devices</NuxtLink>.</p>
-      <div v-else class="board" @keydown.down="onArrow($event, 1)" @keydown.up="onArrow($event, -1)">
-        <div ref="track" class="track"><BoardAxis v-if="width > 0" :width="width" /></div>
-        <template v-for="line in lines" :key="line.row.key">
-          <h2 v-if="line.heads" class="section">{{ line.row.section }}</h2>
-          <BoardRow :line="line" :chosen="line.row.key === chosen" @choose="chosen = chosen === line.row.key ? null : line.row.key">
-            <AccessBand v-if="width > 0" :stretches="line.segments" :from="board.axis.from" :until="board.axis.until" :width="width" :brackets="line.brackets" :label="bandWords(line.segments, clock)" />
-          </BoardRow>
-        </template>
-      </div>
+      <template v-else>
+        <BoardTools :sections="sections" :shown="shown.length" :all="lines.length" />
+        <p v-if="history.draft" class="drafted" role="status">From now on as the draft would have it; it is not live.</p>
+        <p class="read soft" role="status">{{ readWords }}</p>
+        <p v-if="shown.length === 0" class="empty">{{ view.state === 'blocked' && view.text === '' && view.group === '' ? 'Nobody is blocked then.' : 'No device is so.' }}</p>
+        <div class="board" @keydown.down="onArrow($event, 1)" @keydown.up="onArrow($event, -1)" @wheel="onWheel" @mouseleave="read = null">
+          <div ref="track" class="track"><BoardAxis v-if="width > 0" :width="width" /></div>
+          <LongList v-slot="{ item }" :items="items" :key-of="item => item.key" :pinned="chosen" :estimate="31" label="Devices">
+            <h2 v-if="'section' in item" class="section"><button type="button" :aria-expanded="!view.folded.has(item.section)" @click="view.fold(item.section)">{{ item.section }} <small class="soft">{{ view.folded.has(item.section) ? `${item.count}, ${item.blocked === 0 ? 'none' : item.blocked} blocked` : '' }}</small></button></h2>
+            <BoardRow v-else :line="item.line" :chosen="item.line.row.key === chosen" @choose="chosen = chosen === item.line.row.key ? null : item.line.row.key" @mousemove="point($event, item.line)" @keydown.left.prevent="walk(item.line, -1)" @keydown.right.prevent="walk(item.line, 1)">
+              <AccessBand v-if="width > 0" :stretches="item.line.segments" :from="view.axis.from" :until="view.axis.until" :width="width" :brackets="item.line.brackets" :label="bandWords(item.line.segments, clock)" />
+            </BoardRow>
+          </LongList>
+        </div>
+      </template>
     </section>
     <DevicePanel v-if="panel" :key="panel.row.key" :row="panel.row" :standing="panel.moment" :today="panel.segments" @close="chosen = null" />
   </div>
@@ -67,6 +111,12 @@ function onArrow(event: KeyboardEvent, by: number) {
 .board { position: relative; padding-top: 18px; }
 .track { position: absolute; inset: 0 0 0 308px; pointer-events: none; }
 .section { font: italic 400 14.5px var(--font-serif); padding: 10px 0 2px; }
+.section button { cursor: pointer; font: inherit; }
+.section small { font: 400 12px var(--font-sans); margin-left: 6px; }
+.read { min-height: 19px; font-size: 12.5px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.drafted { color: var(--ochre); }
+.board :deep(ul) { box-shadow: none; }
+.board :deep(li) { border: 0; }
 .empty { max-width: 46ch; }
 @media (max-width: 760px) {
   .page.open { grid-template-columns: minmax(0, 1fr); }

@@ -1,29 +1,39 @@
 import { defineStore } from 'pinia'
-import { computed } from 'vue'
+import { computed, watch } from 'vue'
 import { compile } from '../../core/decision/compile.ts'
-import { momentsAt, type Moment } from '../../core/decision/moment.ts'
+import { eraMoments, subjectOf, type Person } from '../../core/decision/eras.ts'
+import type { Moment } from '../../core/decision/moment.ts'
 import { dayAt, startOfDay } from '../../core/time/instant.ts'
 import { boardRows } from '../components/board/rows.ts'
 import { dayAxis } from '../words/time.ts'
+import { useHistory } from './history.ts'
 import { useMoment } from './moment.ts'
 import { useNetwork } from './network.ts'
 
-/** Everyone on the network as of the moment: the live policy made ready, the rows, and how each stands. */
+/** Everyone on the network as of the moment: the policy that is in force then, the rows, and how each stands. */
 export const useBoard = defineStore('board', () => {
   const network = useNetwork()
   const moment = useMoment()
-  const compiled = computed(() => network.live && compile(network.live.policy))
-  const rows = computed(() => network.draft && compiled.value ? boardRows(network.draft, compiled.value, network.sightings) : [])
+  const history = useHistory()
+  const live = computed(() => network.live && compile(network.live.policy))
+  const rows = computed(() => network.draft && live.value ? boardRows(network.draft, live.value, network.sightings) : [])
+  const people = computed((): Person[] => rows.value.map(row => ({ device: row.subject.device ?? row.key, macs: row.macs })))
+  const era = computed(() => history.eras.findLast(({ from }) => from <= moment.at))
+  /** What is in force at the moment. */
+  const policy = computed(() => era.value?.policy ?? network.live!.policy)
+  const compiled = computed(() => network.live && compile(policy.value))
+  /** Who each row is to the policy of the moment. */
+  const subjects = computed(() => compiled.value ? people.value.map(person => subjectOf(compiled.value!, person)) : [])
 
   // Standings last until the first of them ends: ticking through that time costs nothing.
-  let held: { compiled: unknown, rows: unknown, from: number, until: number, moments: Moment[] } | null = null
+  let held: { eras: unknown, rows: unknown, from: number, until: number, moments: Moment[] } | null = null
   const moments = computed(() => {
     if (!compiled.value) return []
     const at = moment.at
-    if (!held || held.compiled !== compiled.value || held.rows !== rows.value || at < held.from || at >= held.until) {
-      const found = momentsAt(compiled.value, rows.value.map(row => row.subject), at)
+    if (!held || held.eras !== history.eras || held.rows !== rows.value || at < held.from || at >= held.until) {
+      const found = eraMoments(history.eras, people.value, at)
       held = {
-        compiled: compiled.value, rows: rows.value, moments: found,
+        eras: history.eras, rows: rows.value, moments: found,
         from: Math.max(-Infinity, ...found.map(({ since }) => since ?? -Infinity)), until: Math.min(Infinity, ...found.map(({ until }) => until ?? Infinity)),
       }
     }
@@ -39,5 +49,7 @@ export const useBoard = defineStore('board', () => {
     return { first, from: startOfDay(first, network.zone), until: startOfDay(first + 7, network.zone) }
   })
 
-  return { compiled, rows, moments, today, day, axis, week }
+  watch(() => week.value.from, from => void history.reach(from), { immediate: true })
+
+  return { compiled, policy, people, subjects, rows, moments, today, day, axis, week }
 })

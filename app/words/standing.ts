@@ -1,7 +1,11 @@
+import type { Era } from '../../core/decision/eras.ts'
 import type { Moment } from '../../core/decision/moment.ts'
 import { isBlocked, type Standing } from '../../core/decision/standing.ts'
+import type { VerdictSpan } from '../../core/decision/spans.ts'
+import type { Segment } from '../../core/decision/timeline.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import { whenWords } from './time.ts'
+import { DAY } from '../../core/time/instant.ts'
+import { clockOf, weekdayWords, whenWords } from './time.ts'
 
 /** The one word for how a device stands: an opening by override and a shield are said, since they explain why nothing is blocked. */
 export function stateWord({ state, because }: Pick<Standing, 'state' | 'because'>): string {
@@ -27,6 +31,31 @@ export function standingSentence(moment: Moment, policy: Policy, at: number): Se
   }
   const position = policy.rules.findIndex(({ id }) => id === because.id)
   return { before: `${lead}${bounds}, by `, name: policy.rules[position]?.name ?? because.id, after: `; rule ${position + 1} of ${policy.rules.length}.` }
+}
+
+/** A stretch of a device in words: "Hall radio: filtered, 09:00 to 18:30, by No streams." The rule is named as the policy of that time names it; bounds at the edges of what is shown are left out. */
+export function stretchWords(name: string, segment: Segment, eras: readonly Era[], shown: { readonly from: number, readonly until: number }, zone: string): string {
+  const { policy } = eras.findLast(({ from }) => from <= segment.from) ?? eras[0]!
+  const { because } = segment
+  const by = !because || because.kind === 'shielded' ? '' : because.kind === 'override' ? ', by an override' : `, by ${policy.rules.find(({ id }) => id === because.id)?.name ?? because.id}`
+  const time = (at: number) => shown.until - shown.from > DAY + 7200 ? `${weekdayWords(at, zone).slice(0, 3)} ${clockOf(at, zone)}` : clockOf(at, zone)
+  const bounds = [segment.from > shown.from ? `from ${time(segment.from)}` : '', segment.until < shown.until ? `until ${time(segment.until)}` : ''].filter(Boolean).join(' ')
+  return `${name}: ${stateWord(segment)}${bounds && `, ${bounds}`}${by}.`
+}
+
+/** What becomes of a destination, over the spans that begin at a moment (seconds): "No, until 18:30: rule 6 of 13, No video, closes it. Then yes, until tomorrow 08:30." */
+export function verdictWords(spans: readonly VerdictSpan[], policy: Policy, at: number): string {
+  const zone = policy.place.timeZone
+  const end = spans.at(-1)!.until
+  const until = ({ until: bound }: VerdictSpan) => bound === end ? '' : `, until ${whenWords(bound, at, zone)}`
+  const [here] = spans
+  const { because, effect } = here!
+  const position = policy.rules.findIndex(({ id }) => id === because?.id)
+  const rule = `rule ${position + 1} of ${policy.rules.length}, ${policy.rules[position]?.name ?? because?.id}`
+  const why = !because ? 'no rule speaks of it' : because.kind === 'shielded' ? 'the device is shielded' : because.kind === 'override' ? `an override ${effect === 'allow' ? 'opens' : 'closes'} everything` : `${rule}, ${effect === 'allow' ? 'lets it through' : 'closes it'}`
+  const turn = spans.find(span => span.effect !== effect)
+  const next = turn ? ` It ${effect === 'allow' ? 'is closed' : 'passes'} from ${whenWords(turn.from, at, zone)}.` : ' That stays so for the next seven days.'
+  return `${effect === 'allow' ? 'Yes' : 'No'}${until(here!)}: ${why}.${next}`
 }
 
 const SMALL = ['nobody', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten', 'eleven', 'twelve']

@@ -40,11 +40,32 @@ export function lengthWords(seconds: number): string {
 }
 
 /** A time axis of one day of the zone: its bounds (seconds; 23 to 25 hours apart) and a tick every three hours of the wall clock. */
-export function dayAxis(day: number, zone: string): { from: number, until: number, ticks: { at: number, label: string }[] } {
-  const [from, until] = [startOfDay(day, zone), startOfDay(day + 1, zone)]
-  const hours = [0, 3, 6, 9, 12, 15, 18, 21]
-  const ticks = hours.map(hour => ({ at: readLocal(`${dateText(day)}T${String(hour).padStart(2, '0')}:00`, zone)!, label: String(hour).padStart(2, '0') }))
-  return { from, until, ticks: [...ticks, { at: until, label: '24' }] }
+export function dayAxis(day: number, zone: string): Axis {
+  return timeAxis(startOfDay(day, zone), startOfDay(day + 1, zone), zone)
+}
+
+/** The bounds of a stretch of time (seconds) and the ticks on it. */
+export interface Axis { readonly from: number, readonly until: number, readonly ticks: readonly { readonly at: number, readonly label: string }[] }
+
+/** From how many hours of range on ticks are so many hours of the wall clock apart; beyond them they are days. */
+const STEPS = [[3, 0.25], [7, 0.5], [14, 1], [34, 3], [60, 6]] as const
+
+/** A time axis of any range `[from, until)` (seconds): ticks at full steps of the wall clock, at most about a dozen; where it repeats an hour, the first of both. */
+export function timeAxis(from: number, until: number, zone: string): Axis {
+  const hours = (until - from) / 3600
+  const step = STEPS.find(([most]) => hours <= most)?.[1] ?? 24
+  const [first, last] = [dayAt(from, zone), dayAt(until - 1, zone)]
+  // Beyond a fortnight every second day, and so on.
+  const days = Math.max(1, Math.ceil((last - first) / 14))
+  const ticks = Array.from({ length: Math.floor((last - first) / days) + 1 }, (_, index) => first + index * days).flatMap(day =>
+    Array.from({ length: 24 / step }, (_, index) => index * step).map((hour) => {
+      const clock = `${String(Math.floor(hour)).padStart(2, '0')}:${String(hour % 1 * 60).padStart(2, '0')}`
+      const at = readLocal(`${dateText(day)}T${clock}`, zone)!
+      const short = step >= 1 ? clock.slice(0, 2) : clock
+      return { at, label: step === 24 || (hour === 0 && last > first) ? format(at, zone, { weekday: 'short', day: 'numeric' }) : short }
+    }))
+  const whole = step === 3 && first === last && startOfDay(last + 1, zone) === until
+  return { from, until, ticks: [...ticks.filter(({ at }) => from <= at && at < until), ...whole ? [{ at: until, label: '24' }] : []] }
 }
 
 function format(instant: number, zone: string, options: Intl.DateTimeFormatOptions): string {

@@ -5,6 +5,7 @@ import { destination, oracleStanding } from '../../tests/support/oracle.ts'
 import { compile, everyDevice, type Subject } from './compile.ts'
 import { momentsAt, REACH, standingsAt, verdictAt } from './moment.ts'
 import { metWeeks } from './met.ts'
+import { verdictSpans } from './spans.ts'
 import { stateText, timelines } from './timeline.ts'
 import { traceAt } from './trace.ts'
 
@@ -82,6 +83,22 @@ describe('laws', () => {
       expect(traces).toEqual(standingsAt(compiled, subjects, at).map(({ clauses }) => clauses))
     }), { numRuns: 200 })
   })
+})
+
+test('the spans of a destination are its verdicts, each by one clause, without a gap', () => {
+  const targets = ['https://wiki.example', 'tcp://203.0.113.9:443', 'livestream.clipriver.example', 'udp://b.example:53'].map(destination)
+  fc.assert(fc.property(policies, instants, fc.constantFrom(...targets), fc.array(fc.nat(2 * 86400 - 1), { minLength: 1, maxLength: 5 }), (policy, from, target, offsets) => {
+    const compiled = compile(policy)
+    for (const subject of everyone(compiled)) {
+      const spans = verdictSpans(compiled, subject, target, from, from + 2 * 86400)
+      expect([spans[0]!.from, spans.at(-1)!.until]).toEqual([from, from + 2 * 86400])
+      spans.slice(1).forEach((span, index) => expect([span.from, span.because?.id === spans[index]!.because?.id && span.effect === spans[index]!.effect]).toEqual([spans[index]!.until, false]))
+      for (const at of offsets.map(offset => from + offset)) {
+        const { effect, because } = spans.find(span => span.from <= at && at < span.until)!
+        expect({ effect, because }).toEqual(verdictAt(compiled, subject, at, target))
+      }
+    }
+  }), { numRuns: 60 })
 })
 
 test('the week of those whom a rule meets is one of theirs, and the one that most of them have', () => {

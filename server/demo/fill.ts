@@ -28,6 +28,8 @@ export async function fillDemo(sql: Sql, password: string, size: DemoSize): Prom
   const policy = size === 'office' ? policyOf(officeDocument()) : demoPolicy(now)
   await fillDraft(sql, policy)
   await addRevision(sql, { digest: digestOf(policy), document: canonicalText(policy), author: DEMO_ACCOUNT, note: 'The hours of the winter' })
+  // As if it had been put live a while ago: what was in force is asked for the past, too.
+  await sql.exec(`update revision set created_at = date_trunc('day', now()) - interval '9 days'`)
   if (size === 'office') return
   await addDemoOverrides(sql, now)
   await addDemoEdits(sql, policy)

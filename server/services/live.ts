@@ -82,7 +82,8 @@ const READY = 3
 // A revision never changes, and reading one may take seconds: by its digest it is the same policy, whoever asks.
 const ready = new Map<string, Policy>()
 
-async function policyAt(sql: Sql, { number, digest }: { number: number, digest: string }): Promise<Policy> {
+/** The policy of a revision, by its number and digest. */
+export async function policyAt(sql: Sql, { number, digest }: { number: number, digest: string }): Promise<Policy> {
   const policy = ready.get(digest) ?? policyOf((await revision(sql, number))!.document)
   ready.delete(digest)
   ready.set(digest, policy)
@@ -96,7 +97,8 @@ function policyOf(document: string): Policy {
   throw new Refused('malformed', 'The policy has faults.', result.faults)
 }
 
-async function emptyPolicy(sql: Sql): Promise<Policy> {
+/** A policy of this place that restricts nobody. Throws `not-set-up`. */
+export async function emptyPolicy(sql: Sql): Promise<Policy> {
   const here = await place(sql)
   if (!here) throw new Refused('not-set-up')
   return { kairostat: 1, place: here, devices: [], groups: [], schedules: [], siteLists: [], apps: [], rules: [], overrides: [] }

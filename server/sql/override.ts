@@ -5,9 +5,14 @@ import { instant, type Sql } from './database.ts'
 interface Row { id: string, effect: Effect, who: string, from: string, until: string | null, note: string }
 
 /** The overrides that are in force, to come, or ended within the last eight days, in the order in which they were made. */
-export async function overrides(sql: Sql): Promise<Override[]> {
+export function overrides(sql: Sql): Promise<Override[]> {
+  return overridesSince(sql, new Date(Date.now() - 8 * 86_400_000).toISOString())
+}
+
+/** The overrides that were in force at an instant or after it, in the order in which they were made, each with the end that it really had. */
+export async function overridesSince(sql: Sql, from: string): Promise<Override[]> {
   const rows = await sql.query<Row>(`select id, effect, who, ${instant('from_at')} as "from", ${instant('until_at')} as "until", note
-    from override where until_at is null or until_at > now() - interval '8 days' order by position`)
+    from override where until_at is null or until_at > $1 order by position`, [from])
   return rows.map(row => ({ ...row, who: JSON.parse(row.who) as Override['who'] }))
 }
 

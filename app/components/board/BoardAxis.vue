@@ -1,23 +1,23 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
+import { useView } from '../../stores/view.ts'
 
-/** The hours of the day over the bands, with the grid and the needle that run down through all rows. */
+/** The time over the bands, with the grid and the needle that run down through all rows. */
 const props = defineProps<{ width: number }>()
-const [board, moment] = [useBoard(), useMoment()]
-const scale = (instant: number) => (instant - board.axis.from) / (board.axis.until - board.axis.from) * props.width
-const ticks = computed(() => board.axis.ticks.map(tick => ({ ...tick, x: scale(tick.at) })))
+const [view, moment] = [useView(), useMoment()]
+const scale = (instant: number) => (instant - view.axis.from) / (view.axis.until - view.axis.from) * props.width
+const ticks = computed(() => view.axis.ticks.map(tick => ({ ...tick, x: scale(tick.at) })))
 const needle = computed(() => scale(moment.at))
 </script>
 
 <template>
   <div class="axis" aria-hidden="true">
-    <template v-for="tick in ticks" :key="tick.label">
+    <template v-for="tick in ticks" :key="tick.at">
       <span :style="{ left: `${tick.x}px` }">{{ tick.label }}</span>
       <i :style="{ left: `${tick.x}px` }" />
     </template>
-    <b :style="{ left: `${needle}px` }" />
+    <b v-if="needle >= 0 && needle <= width" :style="{ left: `${needle}px` }" />
   </div>
 </template>
 

@@ -17,7 +17,7 @@ const when = computed(() => {
 })
 const blocked = computed(() => board.moments.filter(({ state }) => isBlocked(state)).length)
 const next = computed(() => nextWords(board.moments, at =>
-  standingsAt(board.compiled!, board.rows.map(row => row.subject), at).map(({ state }) => isBlocked(state)), moment.at, network.zone))
+  standingsAt(board.compiled!, board.subjects, at).map(({ state }) => isBlocked(state)), moment.at, network.zone))
 </script>
 
 <template>

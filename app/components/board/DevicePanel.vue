@@ -1,15 +1,18 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { subjectOf } from '../../../core/decision/eras.ts'
 import type { Moment } from '../../../core/decision/moment.ts'
 import type { Segment } from '../../../core/decision/timeline.ts'
 import { useDecided } from '../../composables/useDecider.ts'
 import { useBoard } from '../../stores/board.ts'
+import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { standingSentence } from '../../words/standing.ts'
 import { clockOf, dayAxis, weekdayWords } from '../../words/time.ts'
 import AccessBand from '../band/AccessBand.vue'
 import { bandWords } from '../band/band.ts'
+import AskDevice from './AskDevice.vue'
 import DeviceEvidence from './DeviceEvidence.vue'
 import DeviceTrace from './DeviceTrace.vue'
 import OverrideActs from './OverrideActs.vue'
@@ -19,11 +22,13 @@ import type { Row } from './rows.ts'
 /** The answer about one device at the moment, what leads to it, and what one can do. */
 const props = defineProps<{ row: Row, standing: Moment, today: readonly Segment[] }>()
 defineEmits<{ close: [] }>()
-const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
-const sentence = computed(() => standingSentence(props.standing, network.live!.policy, moment.at))
+const [network, board, moment, history] = [useNetwork(), useBoard(), useMoment(), useHistory()]
+const person = computed(() => ({ device: props.row.subject.device ?? props.row.key, macs: [...props.row.macs] }))
+const subject = computed(() => subjectOf(board.compiled!, person.value))
+const sentence = computed(() => standingSentence(props.standing, board.policy, moment.at))
 const tomorrow = computed(() => dayAxis(board.day + 1, network.zone))
-const later = useDecided(() => ({ kind: 'timelines' as const, policy: network.live!.policy, subjects: [props.row.subject], from: tomorrow.value.from, until: tomorrow.value.until }))
-const brackets = computed(() => overridesOf(network.live!.policy, props.row.subject).map(override => override.at))
+const later = useDecided(() => ({ kind: 'eras' as const, eras: history.eras, people: [person.value], from: tomorrow.value.from, until: tomorrow.value.until }))
+const brackets = computed(() => overridesOf(history.eras, props.row.subject))
 const days = computed(() => [
   { name: board.day === board.today ? 'Today' : weekdayWords(board.axis.from, network.zone).slice(0, 3), axis: board.axis, segments: props.today },
   { name: weekdayWords(tomorrow.value.from, network.zone).slice(0, 3), axis: tomorrow.value, segments: later.value?.[0]?.segments ?? [] },
@@ -45,8 +50,9 @@ const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until 
         <i v-if="index === 0" :style="{ left: `${needle + 46}px` }" />
       </div>
     </div>
-    <DeviceTrace :subject="row.subject" />
+    <DeviceTrace :subject="subject" />
     <OverrideActs v-if="row.subject.device && standing.because?.kind !== 'shielded'" :key="row.key" :who="{ devices: [row.subject.device], groups: [] }" :name="row.name" :next="standing.until" :own="own" />
+    <AskDevice :key="row.key" :person="person" :name="row.name" />
     <DeviceEvidence :macs="row.macs" />
   </aside>
 </template>

@@ -11,7 +11,7 @@ import { whenWords } from '../../words/time.ts'
 /** Every rule and override that includes the device, in order, with its part at the moment. */
 const props = defineProps<{ subject: Subject }>()
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
-const policy = computed(() => network.live!.policy)
+const policy = computed(() => board.policy)
 const steps = computed(() => traceAt(board.compiled!, props.subject, moment.at).map((step) => {
   const position = policy.value.rules.findIndex(({ id }) => id === step.id)
   const override = policy.value.overrides.find(({ id }) => id === step.id)

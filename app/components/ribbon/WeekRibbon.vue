@@ -1,29 +1,39 @@
 <script setup lang="ts">
-import { scaleLinear } from 'd3'
+import { area as areaOf, curveStepAfter, scaleLinear, stack } from 'd3'
 import { computed, ref } from 'vue'
 import { startOfDay } from '../../../core/time/instant.ts'
 import { useDecided } from '../../composables/useDecider.ts'
 import { useWidth } from '../../composables/useWidth.ts'
 import { useBoard } from '../../stores/board.ts'
+import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { blockedWords } from '../../words/standing.ts'
 import { clockOf, dateWords } from '../../words/time.ts'
-import { blockedSteps } from './steps.ts'
+import { blockedIn, DRAWN, stateSteps, type Step } from './steps.ts'
 
+const KEY = [{ state: 'cut-off', label: 'cut off' }, { state: 'listed-only', label: 'listed only' }, { state: 'filtered', label: 'filtered' }] as const
 const HEIGHT = 84
 const BASE = 62
-const [network, moment, board] = [useNetwork(), useMoment(), useBoard()]
+const [network, moment, board, history] = [useNetwork(), useMoment(), useBoard(), useHistory()]
 const frame = ref<HTMLElement | null>(null)
 const width = useWidth(frame)
 
 const timelines = useDecided(() => network.live && board.rows.length > 0
-  ? { kind: 'timelines' as const, policy: network.live.policy, subjects: board.rows.map(row => row.subject), from: board.week.from, until: board.week.until }
+  ? { kind: 'eras' as const, eras: history.eras, people: board.people, from: board.week.from, until: board.week.until }
   : null)
 const x = computed(() => scaleLinear([board.week.from, board.week.until], [0, width.value]))
-const steps = computed(() => blockedSteps(timelines.value ?? []))
-const y = computed(() => scaleLinear([0, Math.max(4, ...steps.value.map(step => step.blocked))], [BASE, 16]))
-const area = computed(() => steps.value.length === 0 ? '' : `M0,${BASE}${steps.value.map(step => `H${x.value(step.at)}V${y.value(step.blocked)}`).join('')}H${width.value}V${BASE}Z`)
+const steps = computed(() => stateSteps(timelines.value ?? []))
+const y = computed(() => scaleLinear([0, Math.max(4, ...steps.value.map(step => blockedIn(step) + step.filtered))], [BASE, 16]))
+/** For each state the outline of its layer, on those of the more closed ones. */
+const layers = computed(() => {
+  const last = steps.value.at(-1)
+  if (!last) return []
+  const shape = areaOf<{ 0: number, 1: number, data: Step }>().curve(curveStepAfter).x(point => x.value(point.data.at)).y0(point => y.value(point[0])).y1(point => y.value(point[1]))
+  return stack<Step>().keys(DRAWN)([...steps.value, { ...last, at: board.week.until }]).map(layer => ({ state: layer.key, path: shape(layer) ?? '' }))
+})
+/** The changes to come in the days shown: edges of the time line at which the number of blocked devices changes. */
+const marks = computed(() => steps.value.filter((step, index) => index > 0 && step.at > moment.now && blockedIn(step) !== blockedIn(steps.value[index - 1]!)).map(step => step.at))
 const days = computed(() => Array.from({ length: 7 }, (_, index) => {
   const at = startOfDay(board.week.first + index, network.zone)
   const words = dateWords(at, network.zone)
@@ -32,7 +42,7 @@ const days = computed(() => Array.from({ length: 7 }, (_, index) => {
 const needleX = computed(() => x.value(moment.at))
 const nowInView = computed(() => moment.now >= board.week.from && moment.now < board.week.until)
 const label = computed(() => `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}`)
-const blockedNow = computed(() => steps.value.findLast(step => step.at <= moment.at)?.blocked ?? 0)
+const blockedNow = computed(() => [steps.value.findLast(step => step.at <= moment.at)].reduce((sum, step) => sum + (step ? blockedIn(step) : 0), 0))
 
 let dragging = false
 function drag(event: PointerEvent) {
@@ -62,8 +72,11 @@ function onKey(event: KeyboardEvent) {
       :aria-valuemin="board.week.from" :aria-valuemax="board.week.until" :aria-valuenow="moment.at" :aria-valuetext="`${label}, ${blockedWords(blockedNow)}`"
       @pointerdown="grab" @pointermove="drag" @pointerup="dragging = false" @keydown="onKey"
     >
-      <text v-if="width > 560 || needleX > 110" x="0" y="11">devices blocked</text>
-      <path :d="area" class="area" />
+      <g v-if="width > 560" class="key">
+        <template v-for="(word, index) in KEY" :key="word.state"><rect :x="index * 86" y="3" width="9" height="9" :class="word.state" /><text :x="index * 86 + 14" y="11">{{ word.label }}</text></template>
+      </g>
+      <path v-for="layer in layers" :key="layer.state" :d="layer.path" :class="layer.state" />
+      <line v-for="at in marks" :key="at" :x1="x(at)" :x2="x(at)" :y1="BASE" :y2="BASE + 4" class="mark" />
       <line x1="0" :x2="width" :y1="BASE" :y2="BASE" class="base" />
       <g v-for="day in days" :key="day.at">
         <line :x1="x(day.at)" :x2="x(day.at)" :y1="BASE - 4" :y2="BASE + 6" class="base" />
@@ -82,7 +95,10 @@ function onKey(event: KeyboardEvent) {
 .ribbon { width: 100%; min-width: 0; }
 svg { display: block; overflow: visible; cursor: ew-resize; touch-action: none; }
 text { font-size: 11px; fill: var(--soft); user-select: none; }
-.area { fill: var(--shade); }
+.cut-off { fill: var(--ink); fill-opacity: 0.5; }
+.listed-only { fill: var(--ink); fill-opacity: 0.28; }
+.filtered { fill: var(--water); fill-opacity: 0.75; }
+.mark { stroke: var(--needle); stroke-width: 1; }
 .base { stroke: var(--ink); stroke-width: 0.8; }
 .now { stroke: var(--ink); stroke-dasharray: 2 3; }
 .needle { stroke: var(--needle); stroke-width: 1.6; }

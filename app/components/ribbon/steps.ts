@@ -1,27 +1,35 @@
-import { isBlocked } from '../../../core/decision/standing.ts'
+import type { State } from '../../../core/decision/standing.ts'
 import type { Timeline } from '../../../core/decision/timeline.ts'
 
-/** How many devices are blocked from an instant (seconds) on, until the next step. */
-export interface Step { readonly at: number, readonly blocked: number }
+/** The states that are drawn, from the ground up: the most closed first. */
+export const DRAWN = ['cut-off', 'listed-only', 'filtered'] as const satisfies readonly State[]
 
-/** How many devices are blocked over the course of the timelines' common range; one step an instant, only where the number changes. */
-export function blockedSteps(timelines: readonly Timeline[]): Step[] {
-  const turns = new Map<number, number>()
-  const from = timelines[0]?.segments[0]?.from
-  if (from === undefined) return []
-  const turn = (at: number, by: number) => turns.set(at, (turns.get(at) ?? 0) + by)
-  turn(from, 0)
+/** How many devices are in each drawn state from an instant (seconds) on, until the next step. */
+export type Step = { readonly at: number } & Readonly<Record<typeof DRAWN[number], number>>
+
+/** How many devices are blocked in a step. */
+export const blockedIn = (step: Step) => step['cut-off'] + step['listed-only']
+
+/** How many devices are in each state over the course of the timelines' common range; one step an instant, only where a number changes. */
+export function stateSteps(timelines: readonly Timeline[]): Step[] {
+  const turns = new Map<number, Record<string, number>>()
+  const [from, end] = [timelines[0]?.segments[0]?.from, timelines[0]?.segments.at(-1)?.until]
+  if (from === undefined || end === undefined) return []
+  const turn = (at: number, state: State, by: number) => {
+    const there = turns.get(at) ?? turns.set(at, {}).get(at)!
+    there[state] = (there[state] ?? 0) + by
+  }
+  turn(from, 'open', 0)
   for (const { segments } of timelines) {
     for (const segment of segments) {
-      if (!isBlocked(segment.state)) continue
-      turn(segment.from, 1)
-      turn(segment.until, -1)
+      turn(segment.from, segment.state, 1)
+      turn(segment.until, segment.state, -1)
     }
   }
-  const end = timelines[0]!.segments.at(-1)!.until
-  let blocked = 0
-  return [...turns].sort(([a], [b]) => a - b).flatMap(([at, by]) => {
-    blocked += by
-    return at < end && (by !== 0 || at === from) ? [{ at, blocked }] : []
+  const counts: Record<string, number> = {}
+  return [...turns].sort(([a], [b]) => a - b).flatMap(([at, changes]): Step[] => {
+    for (const [state, by] of Object.entries(changes)) counts[state] = (counts[state] ?? 0) + by
+    const moved = DRAWN.some(state => (changes[state] ?? 0) !== 0)
+    return at < end && (moved || at === from) ? [{ at, 'cut-off': counts['cut-off'] ?? 0, 'listed-only': counts['listed-only'] ?? 0, 'filtered': counts.filtered ?? 0 }] : []
   })
 }

@@ -1,0 +1,69 @@
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef, watch } from 'vue'
+import type { Policy } from '../../core/policy/types.ts'
+import type { Era } from '../../core/decision/eras.ts'
+import { DAY, instantText, readInstant } from '../../core/time/instant.ts'
+import { overridesFor } from '../../core/policy/overrides.ts'
+import type { EraAnswer } from '../../shared/answers.ts'
+import { callApi, wordsOf } from '../composables/useApi.ts'
+import { useMoment } from './moment.ts'
+import { useNetwork } from './network.ts'
+
+/** How much further back than needed is asked for, in seconds: the needle mostly goes on. */
+const AHEAD = 14 * DAY
+
+/** What was, is and will be in force: for the past the revisions and overrides of that time, from now on what is live, or the draft in its place. */
+export const useHistory = defineStore('history', () => {
+  const [network, moment] = [useNetwork(), useMoment()]
+  const past = shallowRef<readonly EraAnswer[]>([])
+  /** From when on the past is known, in seconds. */
+  const known = ref(Infinity)
+  const trouble = ref('')
+  /** Whether the draft is looked at as if it were live. */
+  const draft = ref(false)
+  let asked = Infinity
+
+  /** Sees to it that the past is known from an instant (seconds) on; what is live has no past before it was first asked for. */
+  async function reach(from: number): Promise<void> {
+    if (from >= asked) return
+    asked = from - AHEAD
+    await load()
+  }
+  async function load(): Promise<void> {
+    const from = asked
+    if (from === Infinity) return
+    try {
+      const answer = await callApi<EraAnswer[]>('GET', `/api/history?from=${instantText(Math.floor(from))}`)
+      if (from !== asked) return
+      past.value = answer
+      known.value = from
+      trouble.value = ''
+    } catch (error) {
+      trouble.value = wordsOf(error)
+    }
+  }
+  watch(() => network.live?.digest, () => void load())
+
+  const eras = computed((): readonly Era[] => {
+    const { live, draft: edited } = network
+    if (!live || !edited) return []
+    const since = live.revision ? readInstant(live.revision.createdAt)! : -Infinity
+    const before = past.value.map(({ from, until, policy }): Era => ({ from: from === null ? -Infinity : readInstant(from)!, until: until === null ? Infinity : readInstant(until)!, policy }))
+      .flatMap((era): Era[] => era.from < since ? [{ ...era, until: Math.min(era.until, since) }] : [])
+    // What is not known yet is taken to have been as it is, until the answer is there.
+    const first = before[0] ? [{ ...before[0], from: -Infinity }, ...before.slice(1)] : []
+    const now = { from: first.length > 0 ? since : -Infinity, until: Infinity, policy: live.policy }
+    if (!draft.value) return [...first, now]
+    const policy = { ...edited, overrides: overridesFor(edited, live.policy.overrides) }
+    return [...first, ...minute.value > now.from ? [{ ...now, until: minute.value }] : [], { from: Math.max(now.from, minute.value), until: Infinity, policy }]
+  })
+  /** The policy in force at an instant (seconds), its lists whole: what was in force before is asked for. Throws ApiError. */
+  async function wholeAt(at: number): Promise<Policy> {
+    const era = eras.value.findLast(({ from }) => from <= at)!
+    const answer = past.value.find(one => one.policy === era.policy)
+    if (!answer || answer.number === null) return era.policy
+    return { ...await callApi<Policy>('GET', `/api/revisions/${answer.number}`), overrides: era.policy.overrides }
+  }
+  const minute = computed(() => Math.floor(moment.now / 60) * 60)
+  return { eras, known, trouble, draft, reach, wholeAt }
+})
