@@ -1,5 +1,7 @@
 import { mkdir, readFile, rename, writeFile } from 'node:fs/promises'
 import { dirname } from 'node:path'
+import { compile, subjectOfMac } from '../core/decision/compile.ts'
+import { momentsAt, type Moment } from '../core/decision/moment.ts'
 import { canonicalText, digestOf } from '../core/policy/canonical.ts'
 import { readOverrides, readPolicy } from '../core/policy/read.ts'
 import type { Policy } from '../core/policy/types.ts'
@@ -78,6 +80,13 @@ export async function startGateway(plane: DataPlane, file: string | null): Promi
       if (!plane.setClock) throw new GatewayRefusal('Only a simulated gateway has a clock that can be set from here.')
       plane.setClock(instant === null ? null : instantOf(instant) * 1000)
       changed('status')
+    },
+    decision: async (mac, at) => {
+      if (!held) return null
+      const compiled = compile(held.policy)
+      const [{ state, because, since, until }] = momentsAt(compiled, [subjectOfMac(compiled, mac)], instantOf(at)) as [Moment]
+      const text = (instant: number | null) => instant === null ? null : instantText(instant)
+      return { state, because: because?.kind === 'shielded' ? null : because?.id ?? null, since: text(since), until: text(until) }
     },
     useApp: async (mac, app) => {
       if (!plane.useApp) throw new GatewayRefusal('Only the devices of a simulated network can be made to use an app.')

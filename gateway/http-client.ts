@@ -1,4 +1,4 @@
-import { GatewayRefusal, type Change, type Evidence, type Gateway, type GatewayStatus, type Lookup, type Refusal, type Sighting } from './protocol.ts'
+import { GatewayRefusal, type Change, type Decision, type Evidence, type Gateway, type GatewayStatus, type Lookup, type Refusal, type Sighting } from './protocol.ts'
 
 /** How long an answer may take, in milliseconds. */
 const PATIENCE = 3000
@@ -23,6 +23,7 @@ export function gatewayAt(address: string, token: string): Gateway {
     setClock: async (instant) => {
       await call('PUT', '/v1/clock', { instant })
     },
+    decision: (mac, at) => call<Decision | null>('GET', `/v1/decision?${new URLSearchParams({ mac, at })}`),
     useApp: async (mac, app) => {
       await call('PUT', '/v1/use', { mac, app })
     },

@@ -13,6 +13,10 @@ export function gatewayServer(gateway: Gateway, token: string): Server {
       const { since } = getQuery(event)
       return gateway.lookups(since === undefined ? null : String(since)).catch(refused)
     }))
+    .get('/v1/decision', defineEventHandler((event) => {
+      const { mac, at } = getQuery(event)
+      return gateway.decision(String(mac), String(at)).catch(refused)
+    }))
     .get('/v1/changes', defineEventHandler(event => changes(event, gateway)))
     .post('/v1/check', defineEventHandler(async event => ({ faults: await gateway.check(await proposal(event)) })))
     .put('/v1/policy', defineEventHandler(async event => ({ faults: await gateway.enforce(await proposal(event)) })))

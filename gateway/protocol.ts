@@ -1,3 +1,4 @@
+import type { State } from '../core/decision/standing.ts'
 import type { Fault } from '../core/policy/shape.ts'
 import type { Effect, Medium } from '../core/policy/types.ts'
 
@@ -62,6 +63,9 @@ export interface Proposal { readonly document: unknown, readonly digest: string 
 /** What a gateway says to a proposal: `null` where it takes it, or else every fault; then nothing changed. */
 export type Refusal = readonly Fault[] | null
 
+/** What a gateway says of somebody at an instant: the state, the rule or override that it follows from, and the bounds of that, `null` where there are none within 400 days. */
+export interface Decision { readonly state: State, readonly because: string | null, readonly since: string | null, readonly until: string | null }
+
 /** That something was asked of a gateway that it cannot do. */
 export class GatewayRefusal extends Error {}
 
@@ -78,6 +82,8 @@ export interface Gateway {
   enforce(proposal: Proposal): Promise<Refusal>
   /** Puts other overrides (as a document has them) beside the policy that it holds; `digest` is that of both together. Whole or not at all. */
   amend(overrides: unknown, digest: string): Promise<Refusal>
+  /** How somebody stands at an instant by the policy that it holds: the device that has this address, or a newcomer; `null` before the first policy. */
+  decision(mac: string, at: string): Promise<Decision | null>
   /** Calls `changed` at every change until the signal aborts; ends also where the connection does. */
   watch(changed: (change: Change) => void, signal: AbortSignal): Promise<void>
   /** Sets the clock of a simulated gateway to an instant (`null` = back in step); others refuse. */

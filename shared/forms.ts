@@ -70,6 +70,8 @@ export const leaveForm = object({ leftAlone: boolean().required('is missing: say
 
 const instantText = string().test('instant', 'is no instant: write it as in 2026-11-27T21:30:00Z', text => text === undefined || readInstant(text) !== null).required('is missing: say an instant')
 
+export const decisionForm = object({ mac: string().matches(/^[0-9a-f:]{17}$/, 'is no address: write it as in 02:5e:10:00:00:01').required('is missing: say an address'), at: instantText }).noUnknown()
+
 export const sinceForm = object({ from: instantText }).noUnknown()
 
 export const learnedForm = object({

@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import AccessBand from '../components/band/AccessBand.vue'
 import { bandWords } from '../components/band/band.ts'
+import AnswerTable from '../components/board/AnswerTable.vue'
 import BoardAxis from '../components/board/BoardAxis.vue'
 import BoardHeadline from '../components/board/BoardHeadline.vue'
 import BoardRow from '../components/board/BoardRow.vue'
@@ -88,9 +89,10 @@ function onArrow(event: KeyboardEvent, by: number) {
       <template v-else>
         <BoardTools :sections="sections" :shown="shown.length" :all="lines.length" />
         <p v-if="history.draft" class="drafted" role="status">From now on as the draft would have it; it is not live.</p>
-        <p class="read soft" role="status">{{ readWords }}</p>
+        <p v-if="!view.asTable" class="read soft" role="status">{{ readWords }}</p>
         <p v-if="shown.length === 0" class="empty">{{ view.state === 'blocked' && view.text === '' && view.group === '' ? 'Nobody is blocked then.' : 'No device is so.' }}</p>
-        <div class="board" @keydown.down="onArrow($event, 1)" @keydown.up="onArrow($event, -1)" @wheel="onWheel" @mouseleave="read = null">
+        <AnswerTable v-else-if="view.asTable" :lines="shown" />
+        <div v-else class="board" @keydown.down="onArrow($event, 1)" @keydown.up="onArrow($event, -1)" @wheel="onWheel" @mouseleave="read = null">
           <div ref="track" class="track"><BoardAxis v-if="width > 0" :width="width" /></div>
           <LongList v-slot="{ item }" :items="items" :key-of="item => item.key" :pinned="chosen" :estimate="31" label="Devices">
             <h2 v-if="'section' in item" class="section"><button type="button" :aria-expanded="!view.folded.has(item.section)" @click="view.fold(item.section)">{{ item.section }} <small class="soft">{{ view.folded.has(item.section) ? `${item.count}, ${item.blocked === 0 ? 'none' : item.blocked} blocked` : '' }}</small></button></h2>

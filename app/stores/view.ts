@@ -25,6 +25,8 @@ export const useView = defineStore('view', () => {
   const state = ref<State | 'blocked' | ''>('')
   const group = ref('')
   const folded = ref<ReadonlySet<string>>(new Set())
+  /** Whether the answer is shown as a table instead of bands. */
+  const asTable = ref(false)
 
   const axis = computed(() => {
     if (range.value) return timeAxis(range.value.from, range.value.until, network.zone)
@@ -56,5 +58,5 @@ export const useView = defineStore('view', () => {
     if (!next.delete(name)) next.add(name)
     folded.value = next
   }
-  return { span, range, sort, text, state, group, folded, axis, show, zoom, pan, fold }
+  return { span, range, sort, text, state, group, folded, asTable, axis, show, zoom, pan, fold }
 })

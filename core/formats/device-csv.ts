@@ -94,7 +94,7 @@ function headingOf(text: string): { columns: string[], delimiter: string, newlin
 }
 
 /** A value that no spreadsheet takes for a formula; what begins with an apostrophe already gets a second one, so that one can always be taken off. */
-const guard = (value: string) => /^['=+\-@\t\r\n]/.test(value) ? `'${value}` : value
+export const guard = (value: string) => /^['=+\-@\t\r\n]/.test(value) ? `'${value}` : value
 
 // A list within a value: parted by semicolons, which a backslash before them makes part of a name.
 const escape = (name: string) => name.replace(/[\\;]/g, '\\$&')

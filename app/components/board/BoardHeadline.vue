@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { isBlocked } from '../../../core/decision/standing.ts'
 import { standingsAt } from '../../../core/decision/moment.ts'
 import { useBoard } from '../../stores/board.ts'
@@ -7,7 +7,9 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { blockedWords, nextWords } from '../../words/standing.ts'
 import { clockOf, dateWords, weekdayWords } from '../../words/time.ts'
+import NextChanges from './NextChanges.vue'
 
+const open = ref(false)
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const when = computed(() => {
   if (moment.isNow) return 'Right now'
@@ -22,7 +24,10 @@ const next = computed(() => nextWords(board.moments, at =>
 
 <template>
   <h1>{{ when }}, <b>{{ blockedWords(blocked) }}</b>.</h1>
-  <p v-if="network.live!.revision" class="soft next">{{ next ?? 'Nothing is going to change.' }}</p>
+  <template v-if="network.live!.revision">
+    <p class="soft next">{{ next ?? 'Nothing is going to change.' }} <button v-if="next" type="button" class="link" :aria-expanded="open" @click="open = !open">{{ open ? 'fewer' : 'and then?' }}</button></p>
+    <NextChanges v-if="open" />
+  </template>
   <p v-else class="soft next">
     Nothing is kept yet. Give <NuxtLink to="/devices" class="link">a device</NuxtLink> a name, say <NuxtLink to="/hours" class="link">the hours</NuxtLink>, make
     <NuxtLink to="/rules" class="link">a rule</NuxtLink> of them, and put it live.

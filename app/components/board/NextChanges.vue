@@ -1,0 +1,37 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { DAY } from '../../../core/time/instant.ts'
+import { useDecided } from '../../composables/useDecider.ts'
+import { useBoard } from '../../stores/board.ts'
+import { useHistory } from '../../stores/history.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { listWords } from '../../words/rule.ts'
+import { lengthWords, whenWords } from '../../words/time.ts'
+import { nextTurns } from './changes.ts'
+
+/** The next five instants at which somebody is blocked or let back in, with a count-down while the needle is at now. */
+const [network, board, moment, history] = [useNetwork(), useBoard(), useMoment(), useHistory()]
+const COUNT = 5
+const minute = computed(() => Math.floor(moment.at / 60) * 60)
+const lines = useDecided(() => board.people.length > 0 ? { kind: 'eras' as const, eras: history.eras, people: board.people, from: minute.value, until: minute.value + 8 * DAY } : null)
+const turns = computed(() => nextTurns(lines.value ?? [], COUNT).map(({ at, blocked, back }) => ({ at, words: [partWords(blocked, 'blocked'), partWords(back, 'let back in')].filter(Boolean).join('; ') })))
+function partWords(list: readonly number[], what: string): string {
+  if (list.length === 0) return ''
+  const names = list.slice(0, 3).map(index => board.rows[index]?.name ?? '')
+  return `${list.length > 3 ? `${names.slice(0, 2).join(', ')} and ${list.length - 2} more` : listWords(names)} ${list.length === 1 ? 'is' : 'are'} ${what}`
+}
+</script>
+
+<template>
+  <ol v-if="turns.length > 0" class="turns" aria-label="The next changes">
+    <li v-for="turn in turns" :key="turn.at"><b>{{ whenWords(turn.at, moment.at, network.zone) }}</b> {{ turn.words }}<span v-if="moment.isNow" class="soft">, in {{ lengthWords(turn.at - moment.now) }}</span></li>
+  </ol>
+  <p v-else-if="lines" class="soft">Nothing changes within eight days.</p>
+</template>
+
+<style scoped>
+.turns { margin: 2px 0 10px; font-size: 12.5px; border-left: 2px solid var(--line); padding-left: 12px; }
+li { padding: 1px 0; }
+b { font-weight: 600; display: inline-block; min-width: 96px; }
+</style>

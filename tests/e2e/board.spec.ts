@@ -1,0 +1,144 @@
+import { readFile } from 'node:fs/promises'
+import type { Page } from '@playwright/test'
+import { standingSentence } from '../../app/words/standing.ts'
+import { eraMoments, type Era } from '../../core/decision/eras.ts'
+import { instantText, localText, readInstant } from '../../core/time/instant.ts'
+import type { Decision } from '../../gateway/protocol.ts'
+import type { EraAnswer } from '../../shared/answers.ts'
+import { expect, test } from './place.ts'
+
+test.use({ only: 'board' })
+
+const LISBON = 'Europe/Lisbon'
+const at = (page: Page, local: string) => test.step(`at ${local}`, async () => {
+  await page.keyboard.press('Escape')
+  await page.getByRole('heading', { level: 1 }).click()
+  await page.keyboard.press('m')
+  await page.getByLabel('A moment to look at').fill(local)
+  await page.keyboard.press('Enter')
+})
+
+test('twenty questions have one answer: on the board, by the core over what was and will be in force, and by the gateway', async ({ signedIn: page, place }) => {
+  test.setTimeout(240_000)
+  const cookie = await place.signIn()
+  const get = async <T>(path: string) => await (await place.send('GET', path, { cookie })).json() as T
+  const now = Math.floor(Date.now() / 1000)
+  const local = (seconds: number) => localText(now + seconds, LISBON).slice(0, 16)
+  const DAY = 86_400
+  const day = (days: number, clock: string) => `${local(days * DAY).slice(0, 10)}T${clock}`
+  // Past (the demo's policy is nine days old; before it nobody was restricted), now with two overrides, to come, exceptions, and both changes of the clock.
+  const questions: [device: string, local: string][] = [
+    ['ledger-laptop', day(-1, '23:40')], ['lena-tablet', day(-1, '12:00')], ['bench-tablet', day(-3, '10:00')], ['press-laptop', day(-30, '23:00')], ['catalogue-kiosk', day(-8, '04:00')],
+    ['ines-phone', local(60)], ['big-screen', local(60)], ['card-terminal', local(60)], ['tide-clock', local(60)], ['guillotine', local(60)],
+    ['front-tablet', day(1, '17:00')], ['bench-tablet', day(2, '10:00')], ['lena-phone', day(3, '21:30')], ['hall-radio', day(4, '12:00')], ['marta-phone', day(5, '23:30')],
+    ['bench-tablet', '2026-12-08T10:00'], ['press-laptop', '2026-12-24T10:00'], ['ledger-laptop', '2027-03-28T00:30'], ['ledger-laptop', '2027-03-28T02:30'], ['lena-reader', '2027-10-31T01:30'],
+  ]
+  const eras = (await get<EraAnswer[]>(`/api/history?from=${instantText(now - 60 * DAY)}`)).map(({ from, until, policy }): Era => ({ policy, from: from === null ? -Infinity : readInstant(from)!, until: until === null ? Infinity : readInstant(until)! }))
+  await page.goto(`${place.url}/?device=${questions[0]![0]}`)
+  for (const [device, when] of questions) {
+    await at(page, when)
+    await expect(page.getByRole('heading', { level: 1 })).toContainText(when.slice(11))
+    const instant = readInstant(await page.getByRole('slider').getAttribute('aria-valuenow').then(value => instantText(Number(value))))!
+    if (!await page.getByRole('complementary', { name: eras.at(-1)!.policy.devices.find(({ id }) => id === device)!.name, exact: true }).isVisible()) await page.locator(`[data-device="${device}"]`).click()
+    const macs = eras.at(-1)!.policy.devices.find(({ id }) => id === device)!.adapters.map(({ mac }) => mac)
+    const [moment] = eraMoments(eras, [{ device, macs }], instant)
+    const { policy } = eras.findLast(({ from }) => from <= instant)!
+    const { before, name, after } = standingSentence(moment!, policy, instant)
+    await expect(page.getByTestId('sentence'), `${device} at ${when}`).toHaveText(`${before}${name}${after}`)
+    if (instant < now) continue
+    const decision = await get<Decision>(`/api/gateway/decision?mac=${encodeURIComponent(macs[0]!)}&at=${instantText(instant)}`)
+    expect([device, when, decision.state, decision.because, decision.until]).toEqual([device, when, moment!.state, moment!.because?.kind === 'shielded' ? null : moment!.because?.id ?? null, moment!.until === null ? null : instantText(moment!.until)])
+  }
+  const cloaked = new Set(questions.map(([device]) => device))
+  expect([questions.length, cloaked.size > 10]).toEqual([20, true])
+
+  // The draft closes School nights half an hour later.
+  await page.locator('[data-device="lena-tablet"]').click()
+  await at(page, `${localText(now + (8 - new Date(now * 1000).getUTCDay()) % 7 * DAY + DAY, LISBON).slice(0, 10)}T20:45`)
+  await expect(page.getByTestId('sentence')).toContainText('Cut off since 20:30')
+  await page.getByLabel('as the draft would have it').check()
+  await expect(page.getByTestId('sentence')).toContainText('Open but for what is filtered')
+  await expect(page.getByText('From now on as the draft would have it; it is not live.')).toBeVisible()
+  await page.getByLabel('as the draft would have it').uncheck()
+  await expect(page.getByTestId('sentence')).toContainText('Cut off since 20:30')
+})
+
+test('the board is filtered, sorted, folded, zoomed, read out, and taken away as a table', async ({ signedIn: page, place }) => {
+  await page.goto(place.url)
+  await at(page, '2026-12-02T10:00')
+  const rows = page.locator('[data-device]')
+  await expect(page.locator('[data-device="press-laptop"]')).toContainText('listed only until 12:30')
+  await page.getByLabel('Which state').selectOption('only blocked')
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('devices are blocked')
+  const blocked = await rows.count()
+  expect(blocked).toBeGreaterThan(4)
+  expect(await rows.allTextContents().then(texts => texts.every(text => /cut off|listed only/.test(text)))).toBe(true)
+  await page.getByLabel('Which group').selectOption('Apprentices')
+  await expect(rows).toHaveCount(5)
+  await page.getByRole('button', { name: 'show all' }).click()
+  await page.getByLabel('Which devices').fill('lena phone')
+  await expect(rows).toHaveCount(1)
+  await page.getByRole('button', { name: 'show all' }).click()
+  await page.getByLabel('Sort by').selectOption('name')
+  const names = await rows.evaluateAll(list => list.map(row => row.querySelector('.name')!.textContent!.trim()))
+  expect(names).toEqual([...names].sort((a, b) => a.localeCompare(b)))
+  await page.getByLabel('Sort by').selectOption('group')
+  await page.getByRole('button', { name: 'Apprentices', exact: true }).click()
+  await expect(page.getByRole('button', { name: 'Apprentices 5, 5 blocked' })).toBeVisible()
+  await page.getByRole('button', { name: /^Apprentices/ }).click()
+
+  await page.locator('[data-device="press-laptop"]').focus()
+  const read = page.locator('p.read')
+  await page.keyboard.press('ArrowRight')
+  await expect(read).toHaveText('Press room laptop: listed only, from 09:00 until 12:30, by Quiet bench.')
+  await page.keyboard.press('ArrowRight')
+  await expect(read).toHaveText('Press room laptop: filtered, from 12:30 until 14:00, by No video or games at work.')
+  await page.getByRole('button', { name: 'week', exact: true }).click()
+  await expect(page.locator('.axis')).toContainText('Thu 3')
+  await page.getByRole('button', { name: 'Closer' }).click()
+  await page.getByRole('button', { name: 'Later' }).click()
+  await page.getByRole('button', { name: 'day', exact: true }).click()
+  await expect(page.locator('.axis')).toContainText('21')
+  await page.getByRole('button', { name: 'and then?' }).click()
+  await expect(page.getByRole('list', { name: 'The next changes' }).getByRole('listitem')).toHaveCount(5)
+
+  await page.getByRole('button', { name: 'as a table' }).click()
+  await page.getByRole('button', { name: /^until/ }).click()
+  await expect(page.getByRole('columnheader', { name: 'until ↑' })).toHaveAttribute('aria-sort', 'ascending')
+  const file = async (name: string) => {
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name, exact: true }).click()])
+    return readFile(await download.path(), 'utf8')
+  }
+  expect(await file('CSV')).toMatch(/^name,group,state,by,since,until\r\n[\s\S]*Press room laptop,Apprentices,listed-only,Quiet bench,2026-12-02T09:00:00Z,2026-12-02T12:30:00Z/)
+  expect(JSON.parse(await file('JSON'))).toMatchObject({ at: '2026-12-02T10:00:00Z' })
+  expect(await file('a calendar')).toContain('SUMMARY:Press room laptop is blocked')
+})
+
+test('asked whether it can reach something, the panel says yes or no, by what, and when that changes', async ({ signedIn: page, place }) => {
+  await page.goto(`${place.url}/?device=front-tablet`)
+  await at(page, '2026-12-02T10:00')
+  const ask = page.getByLabel('Can Front desk tablet reach …')
+  const verdict = page.getByTestId('verdict')
+  await ask.fill('https://reelbrook.example/watch')
+  await expect(verdict).toHaveText('No, until 18:30: rule 6 of 13, No video or games at work, closes it. It passes from 18:30.')
+  await ask.fill('paperwiki.example')
+  await expect(verdict).toHaveText('Yes, until 22:00: no rule speaks of it. It is closed from 22:00.')
+  await ask.fill('Reelbrook')
+  await expect(verdict).toHaveCount(2)
+  await ask.fill('no such..place')
+  await expect(page.getByText(/is no host name, address or URL/)).toBeVisible()
+})
+
+test('what was live before stays the answer for its time', async ({ signedIn: page, place }) => {
+  const cookie = await place.signIn()
+  await page.goto(`${place.url}/?device=tide-clock`)
+  await page.waitForTimeout(1100)
+  await place.send('POST', '/api/rules', { cookie, body: { name: 'Everything stops', effect: 'block', who: { everyone: true }, what: { internet: true }, when: { always: true } } })
+  expect((await place.send('POST', '/api/revisions', { cookie, body: {} })).status).toBe(200)
+  await expect(page.getByTestId('sentence')).toContainText(/^Cut off since \d\d:\d\d, with no end in sight, by Everything stops/)
+  await at(page, 'yesterday 12:00')
+  await expect(page.getByTestId('sentence')).toContainText(/^Open.*, until /)
+  await expect(page.getByTestId('sentence')).not.toContainText('Everything stops')
+  await page.keyboard.press('n')
+  await expect(page.getByTestId('sentence')).toContainText('by Everything stops')
+})
