@@ -3,10 +3,11 @@ import type { DeviceChange } from '../../core/change/hours.ts'
 import type { MetWeek } from '../../core/decision/met.ts'
 import type { Timeline } from '../../core/decision/timeline.ts'
 import type { PolicyFinding } from '../../core/findings/rules.ts'
+import type { Step } from '../components/ribbon/steps.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import type { Answered, Asked, Question } from '../workers/decide.ts'
 
-interface Answers { timelines: Timeline[], eras: Timeline[], metWeeks: MetWeek[], findings: PolicyFinding[], changes: DeviceChange[] }
+interface Answers { timelines: Timeline[], eras: Timeline[], steps: Step[], metWeeks: MetWeek[], findings: PolicyFinding[], changes: DeviceChange[] }
 type AnswerOf<Q extends Question> = Answers[Q['kind']]
 
 const waiting = new Map<number, { resolve: (answer: unknown) => void, reject: (error: Error) => void }>()
@@ -38,7 +39,7 @@ export function useDecided<Q extends Question>(question: () => Q | null): Shallo
 function lightened(question: Question): Question {
   const light = (policy: Policy): Policy => ({ ...policy, siteLists: policy.siteLists.map(list => ({ ...list, entries: [] })) })
   if (question.kind === 'findings') return question
-  if (question.kind === 'eras') return { ...question, eras: question.eras.map(era => ({ ...era, policy: light(era.policy) })) }
+  if (question.kind === 'eras' || question.kind === 'steps') return { ...question, eras: question.eras.map(era => ({ ...era, policy: light(era.policy) })) }
   return question.kind === 'changes' ? { ...question, before: light(question.before), after: light(question.after) } : { ...question, policy: light(question.policy) }
 }
 

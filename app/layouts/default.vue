@@ -4,6 +4,8 @@ import GatewayLine from '../components/shell/GatewayLine.vue'
 import LiveBar from '../components/shell/LiveBar.vue'
 import MomentSpeaker from '../components/ribbon/MomentSpeaker.vue'
 import WeekRibbon from '../components/ribbon/WeekRibbon.vue'
+import { useBoard } from '../stores/board.ts'
+import { useHistory } from '../stores/history.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { newcomersOf } from '../components/devices/newcomers.ts'
@@ -15,6 +17,10 @@ const KeyList = defineAsyncComponent(() => import('../components/palette/KeyList
 /** What lies over the page: the palette, or the list of keys. */
 const over = ref<'palette' | 'keys' | null>(null)
 const [network, moment] = [useNetwork(), useMoment()]
+// The board's store begins to ask for the past, beside what is live.
+useBoard()
+const history = useHistory()
+const ready = computed(() => network.ready && history.ready)
 const speaker = ref<InstanceType<typeof MomentSpeaker> | null>(null)
 const { walk } = useDraft()
 const colour = useColorMode()
@@ -32,7 +38,7 @@ const pages = computed(() => [
 
 function onKey(event: KeyboardEvent) {
   const target = event.target as HTMLElement
-  if (event.key.toLowerCase() === 'k' && (event.ctrlKey || event.metaKey) && !event.altKey && network.ready) {
+  if (event.key.toLowerCase() === 'k' && (event.ctrlKey || event.metaKey) && !event.altKey && ready.value) {
     event.preventDefault()
     over.value = 'palette'
     return
@@ -78,7 +84,7 @@ onBeforeUnmount(() => ends.forEach(end => end()))
       <div class="brand" role="banner">
         <NuxtLink to="/" class="mark serif">Kairostat</NuxtLink>
         <p class="soft place">{{ network.draft?.place.name ?? ' ' }}</p>
-        <GatewayLine v-if="network.ready" />
+        <GatewayLine v-if="ready" />
       </div>
       <nav aria-label="Pages">
         <NuxtLink v-for="page in pages" :key="page.to" :to="page.to" exact-active-class="on">{{ page.name }} <small v-if="page.note">{{ page.note }}</small></NuxtLink>
@@ -90,18 +96,18 @@ onBeforeUnmount(() => ends.forEach(end => end()))
     </div>
     <div class="body">
       <section class="week" aria-label="The week and the moment shown">
-        <WeekRibbon v-if="network.ready" />
-        <div v-if="network.ready" class="speak">
+        <WeekRibbon v-if="ready" />
+        <div v-if="ready" class="speak">
           <MomentSpeaker ref="speaker" />
           <button type="button" class="find" @click="over = 'palette'">Find or do <kbd>Ctrl K</kbd></button>
         </div>
       </section>
       <main id="main">
         <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <button type="button" class="link" @click="network.load()">Try again</button></p>
-        <slot v-if="network.ready" />
+        <slot v-if="ready" />
         <p v-else-if="!network.trouble" class="soft" role="status">Asking for devices and hours…</p>
       </main>
-      <LiveBar v-if="network.ready" class="live" />
+      <LiveBar v-if="ready" class="live" />
     </div>
     <CommandPalette v-if="over === 'palette'" @close="over = null" @does="does" />
     <KeyList v-if="over === 'keys'" @close="over = null" />

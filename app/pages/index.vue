@@ -27,7 +27,7 @@ const chosen = ref(typeof route.query.device === 'string' ? route.query.device :
 const track = ref<HTMLElement | null>(null)
 const width = useWidth(track)
 
-const timelines = useDecided(() => network.live && board.rows.length > 0
+const timelines = useDecided(() => history.eras.length > 0 && board.rows.length > 0
   ? { kind: 'eras' as const, eras: history.eras, people: board.people, from: view.axis.from, until: view.axis.until }
   : null)
 watch(() => view.axis.from, from => void history.reach(from))

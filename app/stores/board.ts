@@ -28,7 +28,7 @@ export const useBoard = defineStore('board', () => {
   // Standings last until the first of them ends: ticking through that time costs nothing.
   let held: { eras: unknown, rows: unknown, from: number, until: number, moments: Moment[] } | null = null
   const moments = computed(() => {
-    if (!compiled.value) return []
+    if (!compiled.value || history.eras.length === 0) return []
     const at = moment.at
     if (!held || held.eras !== history.eras || held.rows !== rows.value || at < held.from || at >= held.until) {
       const found = eraMoments(history.eras, people.value, at)

@@ -44,13 +44,15 @@ export const useHistory = defineStore('history', () => {
   }
   watch(() => network.live?.digest, () => void load())
 
+  /** Whether what was in force before is known, or why it is not has been said: until then nothing is shown. */
+  const ready = computed(() => known.value !== Infinity || trouble.value !== '')
   const eras = computed((): readonly Era[] => {
     const { live, draft: edited } = network
-    if (!live || !edited) return []
+    if (!live || !edited || !ready.value) return []
     const since = live.revision ? readInstant(live.revision.createdAt)! : -Infinity
     const before = past.value.map(({ from, until, policy }): Era => ({ from: from === null ? -Infinity : readInstant(from)!, until: until === null ? Infinity : readInstant(until)!, policy }))
       .flatMap((era): Era[] => era.from < since ? [{ ...era, until: Math.min(era.until, since) }] : [])
-    // What is not known yet is taken to have been as it is, until the answer is there.
+    // What lies further back than was asked for is taken to have been as the first that is known.
     const first = before[0] ? [{ ...before[0], from: -Infinity }, ...before.slice(1)] : []
     const now = { from: first.length > 0 ? since : -Infinity, until: Infinity, policy: live.policy }
     if (!draft.value) return [...first, now]
@@ -65,5 +67,5 @@ export const useHistory = defineStore('history', () => {
     return { ...await callApi<Policy>('GET', `/api/revisions/${answer.number}`), overrides: era.policy.overrides }
   }
   const minute = computed(() => Math.floor(moment.now / 60) * 60)
-  return { eras, known, trouble, draft, reach, wholeAt }
+  return { eras, ready, known, trouble, draft, reach, wholeAt }
 })

@@ -42,21 +42,33 @@ export function eraMoments(eras: readonly Era[], people: readonly Person[], at: 
   const here = eras.findIndex(era => era.from <= at && at < era.until)
   const ready = new Map<number, Compiled>()
   const compiledOf = (index: number) => ready.get(index) ?? ready.set(index, compile(eras[index]!.policy)).get(index)!
-  const momentIn = (index: number, person: Person, when: number) => momentsAt(compiledOf(index), [subjectOf(compiledOf(index), person)], when)[0]!
-  const now = momentsAt(compiledOf(here), people.map(person => subjectOf(compiledOf(here), person)), at)
-  return people.map((person, index) => {
-    const moment = now[index]!
-    let [since, until] = [moment.since, moment.until]
-    for (let era = here; era > 0 && (since === null || since < eras[era]!.from); era--) {
-      const before = momentIn(era - 1, person, eras[era]!.from - 1)
-      since = sameStanding(before, moment) ? before.since : eras[era]!.from
-    }
-    for (let era = here; era < eras.length - 1 && (until === null || until > eras[era]!.until); era++) {
-      const after = momentIn(era + 1, person, eras[era]!.until)
-      until = sameStanding(after, moment) ? after.until : eras[era]!.until
-    }
-    return { ...moment, since, until }
-  })
+  const momentsIn = (index: number, some: readonly Person[], when: number) => momentsAt(compiledOf(index), some.map(person => subjectOf(compiledOf(index), person)), when)
+  const now = momentsIn(here, people, at)
+  const [since, until] = [now.map(moment => moment.since), now.map(moment => moment.until)]
+  // All whose standing may go on over a border are followed together: one by one each would look through the years for itself.
+  let pending = people.map((_, index) => index)
+  for (let era = here; era > 0; era--) {
+    const { from } = eras[era]!
+    pending = pending.filter(index => since[index] === null || since[index]! < from)
+    const before = momentsIn(era - 1, pending.map(index => people[index]!), from - 1)
+    pending = pending.filter((index, order) => {
+      const goesOn = sameStanding(before[order]!, now[index]!)
+      since[index] = goesOn ? before[order]!.since : from
+      return goesOn
+    })
+  }
+  pending = people.map((_, index) => index)
+  for (let era = here; era < eras.length - 1; era++) {
+    const border = eras[era]!.until
+    pending = pending.filter(index => until[index] === null || until[index]! > border)
+    const after = momentsIn(era + 1, pending.map(index => people[index]!), border)
+    pending = pending.filter((index, order) => {
+      const goesOn = sameStanding(after[order]!, now[index]!)
+      until[index] = goesOn ? after[order]!.until : border
+      return goesOn
+    })
+  }
+  return now.map((moment, index) => ({ ...moment, since: since[index]!, until: until[index]! }))
 }
 
 function sameStanding(a: Standing, b: Standing): boolean {

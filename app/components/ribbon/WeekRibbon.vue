@@ -10,7 +10,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { blockedWords } from '../../words/standing.ts'
 import { clockOf, dateWords } from '../../words/time.ts'
-import { blockedIn, DRAWN, stateSteps, type Step } from './steps.ts'
+import { blockedIn, DRAWN, type Step } from './steps.ts'
 
 const KEY = [{ state: 'cut-off', label: 'cut off' }, { state: 'listed-only', label: 'listed only' }, { state: 'filtered', label: 'filtered' }] as const
 const HEIGHT = 84
@@ -19,11 +19,11 @@ const [network, moment, board, history] = [useNetwork(), useMoment(), useBoard()
 const frame = ref<HTMLElement | null>(null)
 const width = useWidth(frame)
 
-const timelines = useDecided(() => network.live && board.rows.length > 0
-  ? { kind: 'eras' as const, eras: history.eras, people: board.people, from: board.week.from, until: board.week.until }
+const found = useDecided(() => history.eras.length > 0 && board.rows.length > 0
+  ? { kind: 'steps' as const, eras: history.eras, people: board.people, from: board.week.from, until: board.week.until }
   : null)
 const x = computed(() => scaleLinear([board.week.from, board.week.until], [0, width.value]))
-const steps = computed(() => stateSteps(timelines.value ?? []))
+const steps = computed(() => found.value ?? [])
 const y = computed(() => scaleLinear([0, Math.max(4, ...steps.value.map(step => blockedIn(step) + step.filtered))], [BASE, 16]))
 /** For each state the outline of its layer, on those of the more closed ones. */
 const layers = computed(() => {
