@@ -1,4 +1,4 @@
-import { onScopeDispose, shallowRef, watch, type ShallowRef } from 'vue'
+import { computed, onScopeDispose, shallowRef, watch, type ComputedRef, type ShallowRef } from 'vue'
 import type { DeviceChange } from '../../core/change/hours.ts'
 import type { MetWeek } from '../../core/decision/met.ts'
 import type { Timeline } from '../../core/decision/timeline.ts'
@@ -11,28 +11,45 @@ interface Answers { timelines: Timeline[], eras: Timeline[], steps: Step[], metW
 type AnswerOf<Q extends Question> = Answers[Q['kind']]
 
 const waiting = new Map<number, { resolve: (answer: unknown) => void, reject: (error: Error) => void }>()
-let worker: Worker | undefined
+/** Findings take a while, and nobody should wait for them to see the board. */
+const workers: { board?: Worker, findings?: Worker } = {}
 let lastId = 0
 
-/** Asks the worker that works out timelines and differences off the page's thread. */
+/** Asks a worker that works out timelines, differences and findings off the page's thread. */
 export function decide<Q extends Question>(question: Q): Promise<AnswerOf<Q>> {
-  worker ??= start()
+  const worker = workers[question.kind === 'findings' ? 'findings' : 'board'] ??= start()
   const id = ++lastId
   worker.postMessage({ id, question: lightened(question) } satisfies Asked)
   return new Promise((resolve, reject) => waiting.set(id, { resolve: resolve as (answer: unknown) => void, reject }))
 }
 
-/** Keeps the answer to a question that changes; `null` until the first. An answer that a newer question overtook is dropped. */
-export function useDecided<Q extends Question>(question: () => Q | null): ShallowRef<AnswerOf<Q> | null> {
-  const answer = shallowRef(null) as ShallowRef<AnswerOf<Q> | null>
-  let newest = 0
-  const stop = watch(question, async (asked) => {
-    const turn = ++newest
-    const found = asked && await decide(asked)
-    if (turn === newest) answer.value = found
+/** Keeps the answer to a question that changes, with the question that it answers; `null` until the first. While one is being worked out only the newest waits: those in between are never asked. */
+export function useAsked<Q extends Question>(question: () => Q | null): ShallowRef<{ readonly question: Q, readonly answer: AnswerOf<Q> } | null> {
+  const found = shallowRef(null) as ShallowRef<{ question: Q, answer: AnswerOf<Q> } | null>
+  let asking = false
+  let next: Q | null | undefined
+  const stop = watch(question, async (newest) => {
+    next = newest
+    if (asking) return
+    asking = true
+    try {
+      while (next !== undefined) {
+        const asked: Q | null = next
+        next = undefined
+        found.value = asked && { question: asked, answer: await decide(asked) }
+      }
+    } finally {
+      asking = false
+    }
   }, { immediate: true })
   onScopeDispose(stop)
-  return answer
+  return found
+}
+
+/** Keeps the answer alone. */
+export function useDecided<Q extends Question>(question: () => Q | null): ComputedRef<AnswerOf<Q> | null> {
+  const found = useAsked(question)
+  return computed(() => found.value?.answer ?? null)
 }
 
 // How states change over time does not depend on what a list names, and a long one takes seconds to hand over.

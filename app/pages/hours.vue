@@ -52,7 +52,7 @@ const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.nam
         <button type="button" class="row" :class="{ chosen: chosen === row.schedule.id }" :aria-expanded="chosen === row.schedule.id" @click="chosen = chosen === row.schedule.id ? null : row.schedule.id">
           <span class="name">{{ row.schedule.name }}</span>
           <span class="week">{{ row.schedule.week }}<small v-if="row.schedule.exceptions.length > 0"> and {{ countWord(row.schedule.exceptions.length) }} {{ row.schedule.exceptions.length === 1 ? 'exception' : 'exceptions' }}</small></span>
-          <span :class="row.inside ? 'inside' : 'soft'">{{ row.words }}</span>
+          <span :class="row.inside ? 'inside' : 'soft'">{{ row.words }}<small v-if="row.users.length === 0" class="unused">in no rule</small></span>
         </button>
         <ScheduleEditor v-if="chosen === row.schedule.id" :schedule="row.schedule" :is-new="false" :users="row.users" @done="id => chosen = id" />
       </li>
@@ -61,6 +61,7 @@ const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.nam
 </template>
 
 <style scoped>
+.unused { color: var(--ochre); margin-left: 8px; font-weight: 400; }
 .empty { margin-top: 16px; max-width: 52ch; }
 .find { margin-top: 12px; width: 300px; max-width: 100%; background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 6px 14px; }
 ul { margin-top: 14px; border-top: 1px solid var(--line); }

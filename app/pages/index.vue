@@ -8,10 +8,11 @@ import BoardHeadline from '../components/board/BoardHeadline.vue'
 import BoardRow from '../components/board/BoardRow.vue'
 import BoardTools from '../components/board/BoardTools.vue'
 import DevicePanel from '../components/board/DevicePanel.vue'
+import type { Segment } from '../../core/decision/timeline.ts'
 import { boardItems, wantedLines, type Line } from '../components/board/lines.ts'
 import { overridesOf } from '../components/board/overrides.ts'
 import LongList from '../components/shell/LongList.vue'
-import { useDecided } from '../composables/useDecider.ts'
+import { useAsked } from '../composables/useDecider.ts'
 import { useWidth } from '../composables/useWidth.ts'
 import { useBoard } from '../stores/board.ts'
 import { useHistory } from '../stores/history.ts'
@@ -27,13 +28,24 @@ const chosen = ref(typeof route.query.device === 'string' ? route.query.device :
 const track = ref<HTMLElement | null>(null)
 const width = useWidth(track)
 
-const timelines = useDecided(() => history.eras.length > 0 && board.rows.length > 0
-  ? { kind: 'eras' as const, eras: history.eras, people: board.people, from: view.axis.from, until: view.axis.until }
-  : null)
-watch(() => view.axis.from, from => void history.reach(from))
-const lines = computed(() => board.rows.map((row, index): Line => ({ row, moment: board.moments[index]!, segments: timelines.value?.[index]?.segments ?? [], brackets: overridesOf(history.eras, row.subject) })))
+const lines = computed(() => board.rows.map((row, index): Line => ({ row, moment: board.moments[index]!, brackets: overridesOf(history.eras, row.subject) })))
 const shown = computed(() => wantedLines(lines.value, view, view.sort))
 const items = computed(() => boardItems(shown.value, view.sort, view.folded))
+/** The rows of the list that are drawn, by their places: only theirs is worked out, unless the table shows all. */
+const drawn = ref<readonly [number, number]>([0, 40])
+const wanted = computed(() => {
+  if (view.asTable) return board.rows
+  const keys = new Set([...items.value.slice(drawn.value[0], drawn.value[1] + 1).map(item => item.key), chosen.value])
+  return board.rows.filter(({ key }) => keys.has(key))
+})
+const found = useAsked(() => {
+  if (history.eras.length === 0 || wanted.value.length === 0) return null
+  const keys = wanted.value.map(({ key }) => key)
+  return { kind: 'eras' as const, eras: history.eras, people: board.people.filter((_, index) => keys.includes(board.rows[index]!.key)), keys, from: view.axis.from, until: view.axis.until }
+})
+/** What is drawn of a device; nothing until it is worked out. */
+const segments = computed(() => new Map<string | undefined, readonly Segment[]>(found.value?.question.keys?.map((key, index) => [key, found.value!.answer[index]!.segments])))
+watch(() => view.axis.from, from => void history.reach(from))
 const sections = computed(() => [...new Set(board.rows.map(({ section }) => section))])
 const panel = computed(() => lines.value.find(line => line.row.key === chosen.value) ?? null)
 const clock = (instant: number) => clockOf(instant, network.zone)
@@ -42,7 +54,7 @@ const clock = (instant: number) => clockOf(instant, network.zone)
 const read = ref<{ key: string, at: number } | null>(null)
 const readWords = computed(() => {
   const line = lines.value.find(({ row }) => row.key === read.value?.key)
-  const segment = line?.segments.find(({ from, until }) => from <= read.value!.at && read.value!.at < until)
+  const segment = segments.value.get(line?.row.key)?.find(({ from, until }) => from <= read.value!.at && read.value!.at < until)
   return line && segment ? stretchWords(line.row.name, segment, history.eras, view.axis, network.zone) : ''
 })
 function point(event: MouseEvent, line: Line) {
@@ -53,8 +65,9 @@ function point(event: MouseEvent, line: Line) {
 /** Left and right walk through the stretches of the row that has the focus. */
 function walk(line: Line, by: number) {
   const at = read.value?.key === line.row.key ? read.value.at : moment.at
-  const index = line.segments.findIndex(({ from, until }) => from <= at && at < until)
-  const next = line.segments[read.value?.key === line.row.key ? index + by : Math.max(index, 0)]
+  const own = segments.value.get(line.row.key) ?? []
+  const index = own.findIndex(({ from, until }) => from <= at && at < until)
+  const next = own[read.value?.key === line.row.key ? index + by : Math.max(index, 0)]
   if (next) read.value = { key: line.row.key, at: next.from }
 }
 /** Ctrl and the wheel zoom, Shift and the wheel, or a wheel that goes sideways, pan. */
@@ -91,19 +104,19 @@ function onArrow(event: KeyboardEvent, by: number) {
         <p v-if="history.draft" class="drafted" role="status">From now on as the draft would have it; it is not live.</p>
         <p v-if="!view.asTable" class="read soft" role="status">{{ readWords }}</p>
         <p v-if="shown.length === 0" class="empty">{{ view.state === 'blocked' && view.text === '' && view.group === '' ? 'Nobody is blocked then.' : 'No device is so.' }}</p>
-        <AnswerTable v-else-if="view.asTable" :lines="shown" />
+        <AnswerTable v-else-if="view.asTable" :lines="shown" :segments="segments" />
         <div v-else class="board" @keydown.down="onArrow($event, 1)" @keydown.up="onArrow($event, -1)" @wheel="onWheel" @mouseleave="read = null">
           <div ref="track" class="track"><BoardAxis v-if="width > 0" :width="width" /></div>
-          <LongList v-slot="{ item }" :items="items" :key-of="item => item.key" :pinned="chosen" :estimate="31" label="Devices">
+          <LongList v-slot="{ item }" :items="items" :key-of="item => item.key" :pinned="chosen" :estimate="31" label="Devices" @drawn="(first, last) => drawn = [first, last]">
             <h2 v-if="'section' in item" class="section"><button type="button" :aria-expanded="!view.folded.has(item.section)" @click="view.fold(item.section)">{{ item.section }} <small class="soft">{{ view.folded.has(item.section) ? `${item.count}, ${item.blocked === 0 ? 'none' : item.blocked} blocked` : '' }}</small></button></h2>
             <BoardRow v-else :line="item.line" :chosen="item.line.row.key === chosen" @choose="chosen = chosen === item.line.row.key ? null : item.line.row.key" @mousemove="point($event, item.line)" @keydown.left.prevent="walk(item.line, -1)" @keydown.right.prevent="walk(item.line, 1)">
-              <AccessBand v-if="width > 0" :stretches="item.line.segments" :from="view.axis.from" :until="view.axis.until" :width="width" :brackets="item.line.brackets" :label="bandWords(item.line.segments, clock)" />
+              <AccessBand v-if="width > 0" :stretches="segments.get(item.line.row.key) ?? []" :from="view.axis.from" :until="view.axis.until" :width="width" :brackets="item.line.brackets" :label="bandWords(segments.get(item.line.row.key) ?? [], clock)" />
             </BoardRow>
           </LongList>
         </div>
       </template>
     </section>
-    <DevicePanel v-if="panel" :key="panel.row.key" :row="panel.row" :standing="panel.moment" :today="panel.segments" @close="chosen = null" />
+    <DevicePanel v-if="panel" :key="panel.row.key" :row="panel.row" :standing="panel.moment" :today="segments.get(panel.row.key) ?? []" @close="chosen = null" />
   </div>
 </template>
 

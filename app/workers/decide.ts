@@ -10,7 +10,8 @@ import type { Policy } from '../../core/policy/types.ts'
 /** What is asked of the worker; ranges are half-open, in seconds. */
 export type Question =
   | { readonly kind: 'timelines', readonly policy: Policy, readonly subjects: readonly Subject[], readonly from: number, readonly until: number }
-  | { readonly kind: 'eras', readonly eras: readonly Era[], readonly people: readonly Person[], readonly from: number, readonly until: number }
+  /** `keys` name the people for who asked. */
+  | { readonly kind: 'eras', readonly eras: readonly Era[], readonly people: readonly Person[], readonly keys?: readonly string[], readonly from: number, readonly until: number }
   | { readonly kind: 'steps', readonly eras: readonly Era[], readonly people: readonly Person[], readonly from: number, readonly until: number }
   | { readonly kind: 'metWeeks', readonly policy: Policy, readonly from: number, readonly until: number }
   | { readonly kind: 'findings', readonly policy: Policy, readonly now: number, readonly own: readonly string[] }

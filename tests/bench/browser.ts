@@ -11,6 +11,13 @@ export interface BrowserFigures {
   readonly lease: number
   readonly leaseGap: number
   readonly names: number
+  readonly boardCold: number
+  readonly boardAgain: number
+  readonly dragMedian: number
+  readonly dragLate: number
+  readonly panMedian: number
+  readonly panLate: number
+  readonly redraw: number
   readonly namesGap: number
 }
 
@@ -26,6 +33,7 @@ export async function browserFigures(): Promise<BrowserFigures> {
     const [name, value] = (await place.signIn()).split('=') as [string, string]
     await page.context().addCookies([{ name, value, url: place.url }])
 
+    const board = await boardFigures(page, place.url)
     await page.goto(`${place.url}/devices`)
     const search = await keystrokes(page, 'Search devices', 'survey laptop 1')
     await page.getByLabel('Search devices').fill('')
@@ -44,11 +52,73 @@ export async function browserFigures(): Promise<BrowserFigures> {
     const lease = await leaseFile(page)
     await page.goto(`${place.url}/lists?open=list:`)
     const names = await nameFile(page)
-    return { search, name: device, week, scrollMedian: middle(frames), scrollLate: late(frames), ...lease, ...names }
+    return { search, name: device, week, scrollMedian: middle(frames), scrollLate: late(frames), ...board, ...lease, ...names }
   } finally {
     await browser.close()
     await place.stop()
   }
+}
+
+/** How long the board takes to be there and to follow what one does. */
+async function boardFigures(page: Page, url: string) {
+  const band = page.locator('[data-device] svg').first()
+  await page.goto(url)
+  await band.waitFor()
+  const boardCold = await page.evaluate(() => performance.now())
+  await page.getByRole('link', { name: 'Rules', exact: true }).click()
+  await page.getByRole('heading', { name: /rules? (is|are) in force/ }).waitFor()
+  await page.waitForTimeout(500)
+  const boardAgain = await page.evaluate(() => new Promise<number>((resolve) => {
+    const begun = performance.now()
+    const look = () => document.querySelector('[data-device] svg path') ? resolve(performance.now() - begun) : requestAnimationFrame(look)
+    ;[...document.querySelectorAll('nav a')].find(link => link.textContent?.trim() === 'Board')!.dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true }))
+    look()
+  }))
+  await page.waitForTimeout(1000)
+
+  const { x, y, width } = (await page.getByRole('slider').boundingBox())!
+  await page.mouse.move(x + width * 0.2, y + 30)
+  await page.mouse.down()
+  await watchFrames(page)
+  for (let step = 0; step < 90; step++) await page.mouse.move(x + width * (0.2 + step * 0.006), y + 30)
+  const drag = await framesSince(page)
+  await page.mouse.up()
+
+  await page.getByRole('button', { name: 'week', exact: true }).click()
+  await page.waitForTimeout(500)
+  await page.mouse.move(x + width * 0.7, 500)
+  await page.keyboard.down('Shift')
+  await watchFrames(page)
+  for (let step = 0; step < 60; step++) await page.mouse.wheel(0, 40)
+  await page.waitForTimeout(200)
+  const pan = await framesSince(page)
+  await page.keyboard.up('Shift')
+  await page.keyboard.press('n')
+  await page.getByRole('button', { name: 'day', exact: true }).click()
+
+  // A change of the draft, until the board that looks at the draft shows it: the server, its event and the drawing together.
+  await page.getByLabel('Which devices').fill('Engraving')
+  const redraw = await page.evaluate(async () => {
+    const draft = await (await fetch('/api/draft')).json() as { rules: { id: string }[], devices: { id: string, name: string }[] }
+    const device = draft.devices.find(({ name }) => name.startsWith('Engraving'))!
+    const rule = { name: 'All stop', effect: 'block', who: { devices: [device.id] }, what: { internet: true }, when: { always: true } }
+    const send = (method: string, path: string, body: unknown) => fetch(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+    const { id } = await (await send('POST', '/api/rules', { ...rule, enabled: false })).json() as { id: string }
+    await new Promise(resolve => setTimeout(resolve, 600))
+    ;(document.querySelector('.draft input') as HTMLInputElement).click()
+    await new Promise(resolve => setTimeout(resolve, 1500))
+    const row = () => document.querySelector(`[data-device="${device.id}"] .track`)?.innerHTML
+    const before = row()
+    const begun = performance.now()
+    const shown = new Promise<number>((resolve) => {
+      const look = () => row() !== before ? resolve(performance.now() - begun) : requestAnimationFrame(look)
+      look()
+    })
+    await send('PUT', `/api/rules/${id}`, rule)
+    return shown
+  })
+  await page.evaluate(() => (document.querySelector('.draft input') as HTMLInputElement).click())
+  return { boardCold, boardAgain, dragMedian: middle(drag), dragLate: late(drag), panMedian: middle(pan), panLate: late(pan), redraw }
 }
 
 /** From each keystroke until the frame that shows it was painted. */

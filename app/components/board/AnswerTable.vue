@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { isBlocked } from '../../../core/decision/standing.ts'
+import type { Segment } from '../../../core/decision/timeline.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
@@ -10,7 +11,7 @@ import { clockOf, dateWords, whenWords } from '../../words/time.ts'
 import type { Line } from './lines.ts'
 
 /** The answer as a table: who, how, by what, since and until when; to sort, copy, print and take away. */
-const props = defineProps<{ lines: readonly Line[] }>()
+const props = defineProps<{ lines: readonly Line[], segments: ReadonlyMap<string | undefined, readonly Segment[]> }>()
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const toast = useToast()
 const COLUMNS = ['device', 'group', 'state', 'by', 'since', 'until'] as const
@@ -40,7 +41,7 @@ async function save(form: 'csv' | 'json' | 'ics') {
   const { answerJson, answerTable, blockedCalendar } = await format()
   if (form === 'csv') saveFile('answer.csv', 'text/csv', answerTable(taken()))
   else if (form === 'json') saveFile('answer.json', 'application/json', answerJson(taken(), moment.at))
-  else saveFile('blocked.ics', 'text/calendar', blockedCalendar(props.lines.map(({ row, segments }) => ({ id: row.key, name: row.name, segments })), Math.floor(moment.now)))
+  else saveFile('blocked.ics', 'text/calendar', blockedCalendar(props.lines.map(({ row }) => ({ id: row.key, name: row.name, segments: props.segments.get(row.key) ?? [] })), Math.floor(moment.now)))
 }
 const print = () => window.print()
 </script>

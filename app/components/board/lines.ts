@@ -1,11 +1,10 @@
 import type { Moment } from '../../../core/decision/moment.ts'
 import { isBlocked, type State } from '../../../core/decision/standing.ts'
-import type { Segment } from '../../../core/decision/timeline.ts'
 import type { Sort } from '../../stores/view.ts'
 import type { Row } from './rows.ts'
 
-/** A row of the board with how it stands at the moment and over the range shown. */
-export interface Line { readonly row: Row, readonly moment: Moment, readonly segments: readonly Segment[], readonly brackets: readonly { from: number, until: number }[] }
+/** A row of the board with how it stands at the moment, and when overrides name it. */
+export interface Line { readonly row: Row, readonly moment: Moment, readonly brackets: readonly { from: number, until: number }[] }
 
 /** What of the lines is wanted: by state, by group, by a text in name, group or address. */
 export interface Wanted { readonly state: State | 'blocked' | '', readonly group: string, readonly text: string }

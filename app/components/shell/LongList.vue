@@ -1,9 +1,11 @@
 <script setup lang="ts" generic="T">
 import { defaultRangeExtractor, useWindowVirtualizer, type Virtualizer } from '@tanstack/vue-virtual'
-import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 /** A list that scrolls with the page and draws only the rows in sight where it is long; a row that is `pinned`, by its key, stays drawn, with what one types in it. */
 const props = defineProps<{ items: readonly T[], keyOf: (item: T) => string, pinned?: string | null, estimate: number, label: string }>()
+/** Which rows are drawn, by their places, the last included. */
+const emit = defineEmits<{ drawn: [first: number, last: number] }>()
 /** Up to so many rows all are drawn, so that the browser's own search finds them. */
 const SHORT = 60
 
@@ -21,6 +23,12 @@ const virtualizer = useWindowVirtualizer(computed(() => ({
     return pinned < 0 ? defaultRangeExtractor(range) : [...new Set([...defaultRangeExtractor(range), pinned])].sort((a, b) => a - b)
   },
 })))
+watch(() => {
+  const rows = virtualizer.value.getVirtualItems().filter(({ key }) => key !== props.pinned)
+  return [rows[0]?.index ?? 0, rows.at(-1)?.index ?? 0] as const
+}, ([first, last], before) => {
+  if (first !== before?.[0] || last !== before[1]) emit('drawn', first, last)
+}, { immediate: true })
 // What stands above the list grows and shrinks.
 const observer = new ResizeObserver(() => {
   if (list.value) margin.value = Math.round(list.value.getBoundingClientRect().top + scrollY)
