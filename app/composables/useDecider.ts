@@ -11,13 +11,13 @@ interface Answers { timelines: Timeline[], eras: Timeline[], steps: Step[], metW
 type AnswerOf<Q extends Question> = Answers[Q['kind']]
 
 const waiting = new Map<number, { resolve: (answer: unknown) => void, reject: (error: Error) => void }>()
-/** Findings take a while, and nobody should wait for them to see the board. */
-const workers: { board?: Worker, findings?: Worker } = {}
+/** What is drawn has a worker of its own: findings and differences take a while, and nobody should wait for them to see a band. */
+const workers: { drawing?: Worker, comparing?: Worker } = {}
 let lastId = 0
 
 /** Asks a worker that works out timelines, differences and findings off the page's thread. */
 export function decide<Q extends Question>(question: Q): Promise<AnswerOf<Q>> {
-  const worker = workers[question.kind === 'findings' ? 'findings' : 'board'] ??= start()
+  const worker = workers[question.kind === 'findings' || question.kind === 'changes' ? 'comparing' : 'drawing'] ??= start()
   const id = ++lastId
   worker.postMessage({ id, question: lightened(question) } satisfies Asked)
   return new Promise((resolve, reject) => waiting.set(id, { resolve: resolve as (answer: unknown) => void, reject }))

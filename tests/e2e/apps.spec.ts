@@ -68,6 +68,9 @@ test('the palette opens a device for a while, asks before it cuts off the machin
   await say('cut off office desktop 1h')
   await page.keyboard.press('Enter')
   await expect(page.getByText('You are using this machine. Enter again cuts it off.')).toBeVisible()
+  // It goes on asking while the clock goes on.
+  await page.waitForTimeout(1500)
+  await expect(page.getByText('You are using this machine. Enter again cuts it off.')).toBeVisible()
   await page.keyboard.press('Escape')
   await say('big screen fri 22:00')
   await page.keyboard.press('Enter')

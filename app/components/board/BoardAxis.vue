@@ -1,17 +1,21 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useView } from '../../stores/view.ts'
+import { marksOf } from './marks.ts'
 
 /** The time over the bands, with the grid and the needle that run down through all rows. */
 const props = defineProps<{ width: number }>()
-const [view, moment] = [useView(), useMoment()]
+const [view, moment, board] = [useView(), useMoment(), useBoard()]
 const scale = (instant: number) => (instant - view.axis.from) / (view.axis.until - view.axis.from) * props.width
 const ticks = computed(() => view.axis.ticks.map(tick => ({ ...tick, x: scale(tick.at) })))
+const marks = computed(() => marksOf(board.policy, view.axis.from, view.axis.until).map(mark => ({ ...mark, x: scale(mark.at) })))
 const needle = computed(() => scale(moment.at))
 </script>
 
 <template>
+  <ul v-if="marks.length > 0" class="marks" aria-label="What is unusual in this time"><li v-for="mark in marks" :key="`${mark.at} ${mark.words}`" :style="{ left: `${mark.x}px` }" :title="mark.words"><span class="sr-only">{{ mark.words }}</span></li></ul>
   <div class="axis" aria-hidden="true">
     <template v-for="tick in ticks" :key="tick.at">
       <span :style="{ left: `${tick.x}px` }">{{ tick.label }}</span>
@@ -22,6 +26,8 @@ const needle = computed(() => scale(moment.at))
 </template>
 
 <style scoped>
+.marks { position: absolute; inset: 12px 0 auto; height: 0; }
+.marks li { position: absolute; width: 9px; height: 9px; margin-left: -4.5px; transform: rotate(45deg); background: var(--ochre); pointer-events: auto; z-index: 1; }
 .axis { position: relative; height: 100%; }
 span { position: absolute; transform: translateX(-50%); font-size: 11px; color: var(--soft); }
 i, b { position: absolute; top: 18px; bottom: 0; }

@@ -8,6 +8,7 @@ import { useBoard } from '../../stores/board.ts'
 import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
+import { adapterWords } from '../../words/device.ts'
 import { standingSentence } from '../../words/standing.ts'
 import { clockOf, dayAxis, weekdayWords } from '../../words/time.ts'
 import AccessBand from '../band/AccessBand.vue'
@@ -28,10 +29,13 @@ const subject = computed(() => subjectOf(board.compiled!, person.value))
 const sentence = computed(() => standingSentence(props.standing, board.policy, moment.at))
 const tomorrow = computed(() => dayAxis(board.day + 1, network.zone))
 const later = useDecided(() => ({ kind: 'eras' as const, eras: history.eras, people: [person.value], from: tomorrow.value.from, until: tomorrow.value.until }))
+const week = useDecided(() => ({ kind: 'eras' as const, eras: history.eras, people: [person.value], from: board.week.from, until: board.week.until }))
+const adapters = computed(() => network.draft!.devices.find(({ id }) => id === props.row.key)?.adapters ?? props.row.macs.map(mac => ({ mac, medium: 'other' as const })))
 const brackets = computed(() => overridesOf(history.eras, props.row.subject))
 const days = computed(() => [
   { name: board.day === board.today ? 'Today' : weekdayWords(board.axis.from, network.zone).slice(0, 3), axis: board.axis, segments: props.today },
   { name: weekdayWords(tomorrow.value.from, network.zone).slice(0, 3), axis: tomorrow.value, segments: later.value?.[0]?.segments ?? [] },
+  { name: 'Week', axis: board.week, segments: week.value?.[0]?.segments ?? [] },
 ])
 const own = computed(() => network.isYours(props.row.macs))
 const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until - board.axis.from) * 200)
@@ -53,6 +57,7 @@ const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until 
     <DeviceTrace :subject="subject" />
     <OverrideActs v-if="row.subject.device && standing.because?.kind !== 'shielded'" :key="row.key" :who="{ devices: [row.subject.device], groups: [] }" :name="row.name" :next="standing.until" :own="own" />
     <AskDevice :key="row.key" :person="person" :name="row.name" />
+    <p class="adapters soft">{{ adapters.map(adapterWords).join(', ') }} <NuxtLink v-if="row.subject.device || row.notLive" :to="`/devices?open=${encodeURIComponent(row.key)}`" class="link">change it</NuxtLink></p>
     <DeviceEvidence :macs="row.macs" />
   </aside>
 </template>
@@ -63,6 +68,7 @@ const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until 
 h2 { padding-right: 24px; }
 .say { font-size: 15.5px; line-height: 1.42; margin: 8px 0 14px; }
 .notlive { color: var(--ochre); font-size: 12.5px; margin-top: 6px; }
+.adapters { font-size: 12.5px; margin-top: 14px; overflow-wrap: anywhere; }
 .days { margin-bottom: 12px; }
 .day { position: relative; display: flex; align-items: end; gap: 0; height: 30px; font-size: 11px; }
 .day > span { width: 46px; }

@@ -32,7 +32,7 @@ function partWords(step: TraceStep): string {
   <ol v-if="steps.length > 0" class="trace" aria-label="Rules that include this device, in order">
     <li v-for="step in steps" :key="step.id" :class="[step.part]">
       <span class="number">{{ step.number }}</span>
-      <span>{{ step.name }}<template v-if="step.words"> · {{ step.words }}</template></span>
+      <span><NuxtLink v-if="step.number" :to="`/rules?open=${encodeURIComponent(step.id)}`" class="rule">{{ step.name }}</NuxtLink><template v-else>{{ step.name }}</template><template v-if="step.words"> · {{ step.words }}</template></span>
       <em v-if="step.part === 'decides'" class="serif">decides</em>
     </li>
   </ol>
@@ -42,6 +42,7 @@ function partWords(step: TraceStep): string {
 <style scoped>
 .trace { margin: 0 0 14px; border-bottom: 1px solid var(--line); }
 li { display: flex; gap: 8px; padding: 6px 0; border-top: 1px solid var(--line); font-size: 12.5px; color: var(--soft); }
+.rule:hover { text-decoration: underline; text-decoration-color: var(--needle); text-underline-offset: 3px; }
 li.counts { color: var(--ink); }
 li.decides { color: var(--ink); font-weight: 600; }
 .number { width: 16px; flex: none; }

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { DAY } from '../../../core/time/instant.ts'
+import { DAY, dayAt } from '../../../core/time/instant.ts'
 import { useDecided } from '../../composables/useDecider.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../words/rule.ts'
-import { lengthWords, whenWords } from '../../words/time.ts'
+import { clockOf, lengthWords, weekdayWords } from '../../words/time.ts'
 import { nextTurns } from './changes.ts'
 
 /** The next five instants at which somebody is blocked or let back in, with a count-down while the needle is at now. */
@@ -25,7 +25,7 @@ function partWords(list: readonly number[], what: string): string {
 
 <template>
   <ol v-if="turns.length > 0" class="turns" aria-label="The next changes">
-    <li v-for="turn in turns" :key="turn.at"><b>{{ whenWords(turn.at, moment.at, network.zone) }}</b> {{ turn.words }}<span v-if="moment.isNow" class="soft">, in {{ lengthWords(turn.at - moment.now) }}</span></li>
+    <li v-for="turn in turns" :key="turn.at"><b>{{ dayAt(turn.at, network.zone) === board.day ? '' : `${weekdayWords(turn.at, network.zone).slice(0, 3)} ` }}{{ clockOf(turn.at, network.zone) }}</b> {{ turn.words }}<span v-if="moment.isNow" class="soft">, in {{ lengthWords(turn.at - moment.now) }}</span></li>
   </ol>
   <p v-else-if="lines" class="soft">Nothing changes within eight days.</p>
 </template>
@@ -33,5 +33,5 @@ function partWords(list: readonly number[], what: string): string {
 <style scoped>
 .turns { margin: 2px 0 10px; font-size: 12.5px; border-left: 2px solid var(--line); padding-left: 12px; }
 li { padding: 1px 0; }
-b { font-weight: 600; display: inline-block; min-width: 96px; }
+b { font-weight: 600; display: inline-block; min-width: 76px; }
 </style>

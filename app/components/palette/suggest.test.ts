@@ -34,6 +34,11 @@ test('what is said is what is done', () => {
   expect(found('school nights')[0]!.act).toEqual({ kind: 'go', to: '/hours?open=school-nights' })
 })
 
+test('what is meant stays the same line while the clock goes on', () => {
+  const keys = (later: number) => suggestions('cut off attic', policy, now + later).map(({ key }) => key)
+  expect(keys(1)).toEqual(keys(0))
+})
+
 test('an empty text offers the pages and acts, and no more lines than are shown', () => {
   expect(found('').map(({ sort }) => sort)).toEqual(Array.from({ length: SHOWN }, (_, index) => index < 9 ? 'page' : 'act'))
   expect(found('e').length).toBe(SHOWN)

@@ -67,7 +67,8 @@ function overrideOf({ id, name, kind }: Whom, effect: Effect, until: number | nu
   const end = until === null ? 'until you lift it' : until - now <= 7200 ? `for ${lengthWords(until - now)}` : `until ${whenWords(until, now, zone)}`
   const who = { devices: kind === 'device' ? [id] : [], groups: kind === 'group' ? [id] : [] }
   return {
-    key: `${effect} ${kind} ${id} ${until}`, sort: 'override', label: `${effect === 'allow' ? 'Open' : 'Cut off'} ${name} ${end}`,
+    // The end moves on with the clock; what is meant does not.
+    key: `${effect} ${kind} ${id} ${end}`, sort: 'override', label: `${effect === 'allow' ? 'Open' : 'Cut off'} ${name} ${end}`,
     act: { kind: 'override', effect, who, until, said: `${name} is ${effect === 'allow' ? 'open' : 'cut off'} ${end}.` },
   }
 }
