@@ -7,6 +7,7 @@ import { saveFile } from '../../composables/saveFile.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { countWord } from '../../words/standing.ts'
+import FileFaults from '../shell/FileFaults.vue'
 
 /** The apps as a catalogue that can be given away, and one taken in: what is new or other is shown and chosen first. */
 const network = useNetwork()
@@ -46,11 +47,7 @@ const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(',
     <p class="soft">
       Apps can be given away: <button type="button" class="link" :disabled="network.draft!.apps.length === 0" @click="save">save them as a catalogue</button>, <label class="link">take one in<input type="file" class="file" :disabled="busy" @change="open(($event.target as HTMLInputElement).files?.[0])"></label>, or drop it here.
     </p>
-    <div v-if="faults.length > 0" class="trouble" role="alert">
-      <p>{{ name }} is not taken in, and nothing has changed:</p>
-      <ul><li v-for="(fault, index) in faults.slice(0, 50)" :key="index">Line {{ fault.line }}: {{ fault.path }} {{ fault.message }}.</li></ul>
-      <p v-if="faults.length > 50">and {{ faults.length - 50 }} more.</p>
-    </div>
+    <FileFaults :name="name" :faults="faults" />
     <div v-if="offered" class="leaf offer" role="group" :aria-label="`What ${name} holds`">
       <p v-if="news.length === 0">{{ offered.length === 0 ? `${name} names no app.` : `You have everything that ${name} names already.` }} <button type="button" class="link" @click="offered = null">Close</button></p>
       <template v-else>

@@ -4,6 +4,7 @@ import type { FileFault } from '../../../core/formats/lines.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
+import FileFaults from '../shell/FileFaults.vue'
 
 /** The whole policy of the draft as a file, and a file as the draft: nothing changes where it has a fault. */
 const network = useNetwork()
@@ -36,11 +37,7 @@ async function open(file: File | undefined) {
       The whole policy of the draft as a file: <button type="button" class="link" @click="save('json')">JSON</button>, <button type="button" class="link" @click="save('yaml')">YAML</button>.
       A file as the draft, which counts for nothing until it is put live: <label class="link">choose one<input type="file" class="file" :disabled="busy" @change="open(($event.target as HTMLInputElement).files?.[0])"></label>, or drop it here.
     </p>
-    <div v-if="faults.length > 0" class="trouble" role="alert">
-      <p>{{ name }} is not taken in, and nothing has changed:</p>
-      <ul><li v-for="(fault, index) in faults.slice(0, 50)" :key="index">Line {{ fault.line }}: {{ fault.path }} {{ fault.message }}.</li></ul>
-      <p v-if="faults.length > 50">and {{ faults.length - 50 }} more.</p>
-    </div>
+    <FileFaults :name="name" :faults="faults" />
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </div>
 </template>

@@ -1,0 +1,20 @@
+<script setup lang="ts">
+import type { FileFault } from '../../../core/formats/lines.ts'
+
+/** Why a file is not taken in, by its lines; nothing where it has no fault. */
+defineProps<{ name: string, faults: readonly FileFault[] }>()
+/** How many faults are told one by one. */
+const TOLD = 50
+</script>
+
+<template>
+  <div v-if="faults.length > 0" class="trouble" role="alert">
+    <p>{{ name }} is not taken in, and nothing has changed:</p>
+    <ul><li v-for="(fault, index) in faults.slice(0, TOLD)" :key="index">Line {{ fault.line }}: {{ fault.path }} {{ fault.message }}.</li></ul>
+    <p v-if="faults.length > TOLD">and {{ faults.length - TOLD }} more.</p>
+  </div>
+</template>
+
+<style scoped>
+.trouble { color: var(--needle-text); margin-top: 6px; }
+</style>
