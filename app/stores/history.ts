@@ -22,6 +22,7 @@ export const useHistory = defineStore('history', () => {
   /** Whether the draft is looked at as if it were live. */
   const draft = ref(false)
   let asked = Infinity
+  const revisions = new Map<number, Policy>()
 
   /** Sees to it that the past is known from an instant (seconds) on; what is live has no past before it was first asked for. */
   async function reach(from: number): Promise<void> {
@@ -29,6 +30,7 @@ export const useHistory = defineStore('history', () => {
     asked = from - AHEAD
     await load()
   }
+  /** Asks for the past anew. */
   async function load(): Promise<void> {
     const from = asked
     if (from === Infinity) return
@@ -62,10 +64,12 @@ export const useHistory = defineStore('history', () => {
   /** The policy in force at an instant (seconds), its lists whole: what was in force before is asked for. Throws ApiError. */
   async function wholeAt(at: number): Promise<Policy> {
     const era = eras.value.findLast(({ from }) => from <= at)!
-    const answer = past.value.find(one => one.policy === era.policy)
-    if (!answer || answer.number === null) return era.policy
-    return { ...await callApi<Policy>('GET', `/api/revisions/${answer.number}`), overrides: era.policy.overrides }
+    const number = past.value.find(one => one.policy === era.policy)?.number ?? null
+    if (number === null) return era.policy
+    // A revision never changes: it is asked for once.
+    if (!revisions.has(number)) revisions.set(number, await callApi<Policy>('GET', `/api/revisions/${number}`))
+    return { ...revisions.get(number)!, overrides: era.policy.overrides }
   }
   const minute = computed(() => Math.floor(moment.now / 60) * 60)
-  return { eras, ready, known, trouble, draft, reach, wholeAt }
+  return { eras, ready, known, trouble, draft, reach, load, wholeAt }
 })

@@ -22,15 +22,21 @@ const policy = shallowRef<Policy | null>(null)
 const trouble = ref('')
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const asked = computed(() => text.value.trim() !== '')
+let newest = 0
 watch([asked, () => history.eras, minute], async ([wanted]) => {
   if (!wanted) return
+  const turn = ++newest
   try {
-    policy.value = await history.wholeAt(minute.value)
+    const found = await history.wholeAt(minute.value)
+    // What was asked for a moment that the needle has left is dropped.
+    if (turn !== newest) return
+    policy.value = found
     trouble.value = ''
   } catch (error) {
-    trouble.value = wordsOf(error)
+    if (turn === newest) trouble.value = wordsOf(error)
   }
 })
+const compiled = computed(() => policy.value && compile(policy.value))
 /** What is asked about: an address, or the names and addresses of an app. */
 const targets = computed((): readonly { readonly label: string, readonly destination: Destination }[] | { readonly fault: string } => {
   const said = text.value.trim()
@@ -41,12 +47,15 @@ const targets = computed((): readonly { readonly label: string, readonly destina
   if (bad) return bad.destination as { fault: string }
   return read as { label: string, destination: Destination }[]
 })
+const verdicts = computed(() => {
+  if (!asked.value || !compiled.value || 'fault' in targets.value) return []
+  const ready = compiled.value
+  const subject = subjectOf(ready, props.person)
+  return targets.value.map(({ label, destination }) => ({ label, destination, spans: verdictSpans(ready, subject, destination, minute.value, minute.value + 7 * DAY) }))
+})
+// What the gateway saw changes every second, the verdicts do not.
 const answers = computed(() => {
-  if (!asked.value || !policy.value || 'fault' in targets.value) return []
-  const compiled = compile(policy.value)
-  const subject = subjectOf(compiled, props.person)
-  return targets.value.map(({ label, destination }) => {
-    const spans = verdictSpans(compiled, subject, destination, minute.value, minute.value + 7 * DAY)
+  return verdicts.value.map(({ label, destination, spans }) => {
     const tries = (network.evidence?.recent ?? []).filter(flow => props.person.macs.includes(flow.mac) && sameHost(flow.to, destination))
     const [last] = tries
     const seen = last ? `Its last try, ${lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.at)!)} ago, ${last.effect === 'block' ? 'was dropped' : 'passed'}.` : 'The gateway saw no try of late.'

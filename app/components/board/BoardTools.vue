@@ -1,13 +1,12 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useHistory } from '../../stores/history.ts'
-import { useNetwork } from '../../stores/network.ts'
 import { useReview } from '../../stores/review.ts'
 import { SORTS, useView } from '../../stores/view.ts'
 
 /** What of the board is shown: the range of time, the order, and which devices. `sections` are the groups that one can choose. */
 defineProps<{ sections: readonly string[], shown: number, all: number }>()
-const [view, history, network, review] = [useView(), useHistory(), useNetwork(), useReview()]
+const [view, history, review] = [useView(), useHistory(), useReview()]
 const STATES = { '': 'all', 'blocked': 'only blocked', 'cut-off': 'cut off', 'listed-only': 'listed only', 'filtered': 'filtered', 'open': 'open' } as const
 const narrowed = computed(() => view.text !== '' || view.state !== '' || view.group !== '')
 function showAll() {
@@ -31,7 +30,7 @@ function showAll() {
     <button type="button" :aria-pressed="view.asTable" @click="view.asTable = !view.asTable">as a table</button>
     <span v-if="narrowed" class="soft" role="status">{{ shown }} of {{ all }} <button type="button" class="link" @click="showAll">show all</button></span>
     <label v-if="review.entries.length > 0 || history.draft" class="draft"><input v-model="history.draft" type="checkbox"> as the draft would have it</label>
-    <p v-if="history.trouble" class="trouble" role="alert">What was in force before could not be asked for, so the past is shown as of today’s policy. {{ history.trouble }} <button type="button" class="link" @click="network.load()">Try again</button></p>
+    <p v-if="history.trouble" class="trouble" role="alert">What was in force before could not be asked for, so the past is shown as of today’s policy. {{ history.trouble }} <button type="button" class="link" @click="history.load()">Try again</button></p>
   </div>
 </template>
 
