@@ -4,6 +4,7 @@ import { proposalsOf } from '../../core/evidence/learn.ts'
 import { instantText } from '../../core/time/instant.ts'
 import type { LearnedAnswer } from '../../shared/answers.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
+import { useNetwork } from './network.ts'
 
 /** How often what a watched device looked up is asked for, in milliseconds. */
 const EVERY = 2000
@@ -13,18 +14,21 @@ export interface Watched { readonly device: string, readonly macs: readonly stri
 
 /** Watching a device: when it began, when it ended, and what the device looked up in between. */
 export const useLearning = defineStore('learning', () => {
+  const network = useNetwork()
   const watched = ref<Watched | null>(null)
   const names = shallowRef<readonly LearnedAnswer[] | null>(null)
   const trouble = ref('')
   const proposals = computed(() => names.value && proposalsOf(names.value))
   let timer: ReturnType<typeof setInterval> | undefined
   const now = () => Math.floor(Date.now() / 1000)
+  // Look-ups are dated by the gateway's clock.
+  const theirs = (at: number) => instantText(at + (network.gateway?.ahead ?? 0))
 
   async function ask(): Promise<void> {
     const asked = watched.value
     if (!asked) return
     try {
-      const query = new URLSearchParams({ macs: asked.macs.join(','), from: instantText(asked.from), until: instantText(asked.until ?? now() + 1) })
+      const query = new URLSearchParams({ macs: asked.macs.join(','), from: theirs(asked.from), until: theirs(asked.until ?? now() + 1) })
       const found = await callApi<LearnedAnswer[]>('GET', `/api/lookups/learned?${query}`)
       if (watched.value?.from === asked.from) names.value = found
       trouble.value = ''
