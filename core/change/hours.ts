@@ -70,7 +70,10 @@ function clausesOf(compiled: Compiled, from: number, until: number, numbers: Map
     if (!numbers.has(look)) numbers.set(look, numbers.size)
     return numbers.get(look)!
   })
-  return new Map(compiled.policy.devices.map(({ id, shielded }) => [id, shielded ? 'shielded' : looks.filter((_, index) => maskOf(compiled, { device: id, mac: null })[index >>> 5]! & (1 << (index & 31))).join()]))
+  return new Map(compiled.policy.devices.map(({ id, shielded }) => {
+    const mask = maskOf(compiled, { device: id, mac: null })
+    return [id, shielded ? 'shielded' : looks.filter((_, index) => mask[index >>> 5]! & (1 << (index & 31))).join()]
+  }))
 }
 
 function segmentsOf(compiled: Compiled, devices: readonly Device[], from: number, until: number): Map<string, readonly Segment[]> {

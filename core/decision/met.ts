@@ -1,4 +1,3 @@
-import { candidatesOf } from './candidate.ts'
 import { compile, everyDevice, type Subject } from './compile.ts'
 import { stateText, timelines, type Segment } from './timeline.ts'
 import type { Policy } from '../policy/types.ts'
@@ -14,7 +13,7 @@ export function metWeeks(policy: Policy, from: number, until: number): MetWeek[]
   const compiled = compile({ ...policy, overrides: [] })
   const lines = timelines(compiled, [...everyDevice(compiled), NEWCOMER], from, until)
   const looks = lines.map(({ segments }) => stateText(segments))
-  return candidatesOf(compiled.policy).flatMap((candidate): MetWeek[] => {
+  return compiled.candidates.flatMap((candidate): MetWeek[] => {
     const all = lines.flatMap(({ device }, index) => candidate.includes(device) ? [index] : [])
     const devices = all.filter(index => lines[index]!.device !== null)
     const met = devices.length > 0 ? devices : all

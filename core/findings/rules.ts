@@ -2,7 +2,7 @@ import canonicalize from 'canonicalize'
 import { compile, type Compiled } from '../decision/compile.ts'
 import type { Policy, Rule } from '../policy/types.ts'
 import { isEmptyReach, reachCovers, reachOf, type Reach } from './coverage.ts'
-import { firstTogether, scenesOf, scenesWith, type Scenes } from './scenes.ts'
+import { bitsOf, firstTogether, maskWhere, scenesOf, scenesWith, type Scenes } from './scenes.ts'
 import { slipFindings, type SlipFinding } from './slips.ts'
 
 /** Something in a policy that is likely not meant. `rule`, `by` and the like are ids; `first` is the instant (seconds) at which it would first be felt. */
@@ -42,7 +42,7 @@ export function policyFindings(policy: Policy, now: number, own: readonly string
     const { decides, opens, before, together } = lives[index]!
     if (!together) return []
     const first = firstTogether(scenes, bit)!
-    if (!decides) return [{ kind: 'never-decides', rule: rule.id, by: rules.filter((_, at) => before & (1n << BigInt(at))).map(({ id }) => id), first }]
+    if (!decides) return [{ kind: 'never-decides', rule: rule.id, by: [...bitsOf(before)].map(at => rules[at]!.id), first }]
     return rule.effect === 'allow' && !opens ? [{ kind: 'opens-nothing', rule: rule.id, first }] : []
   })
   const spoken = new Set(about.flatMap(finding => 'rule' in finding ? [finding.rule] : []))
@@ -53,8 +53,8 @@ interface Life { readonly together: boolean, readonly decides: boolean, readonly
 
 /** What becomes of each rule over all scenes: whether it is ever in force for somebody, decides something, lets something through that is blocked after it; and which rules stand before it. */
 function livesOf(rules: readonly Rule[], reaches: readonly Reach[], scenes: Scenes): Life[] {
-  const internet = rules.reduce((mask, { what }, index) => what.internet ? mask | 1n << BigInt(index) : mask, 0n)
-  const blocks = rules.reduce((mask, { effect }, index) => effect === 'block' ? mask | 1n << BigInt(index) : mask, 0n)
+  const internet = maskWhere(rules, ({ what }) => what.internet)
+  const blocks = maskWhere(rules, ({ effect }) => effect === 'block')
   const covered = rules.map(() => new Map<bigint, boolean>())
   return rules.map((rule, index) => {
     const bit = 1n << BigInt(index)

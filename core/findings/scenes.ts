@@ -1,4 +1,5 @@
 import { piecesOf, type Compiled } from '../decision/compile.ts'
+import type { Rule } from '../policy/types.ts'
 import { DAY } from '../time/instant.ts'
 
 /** How far ahead rules are looked for in force, in seconds. */
@@ -41,6 +42,11 @@ export function* scenesWith({ people, times }: Scenes, bit: bigint): Generator<b
 export function firstTogether({ times }: Scenes, mask: bigint): number | null {
   for (const [when, first] of times) if ((when & mask) === mask) return first
   return null
+}
+
+/** The rules for which a test holds, as a mask. */
+export function maskWhere(rules: readonly Rule[], test: (rule: Rule, index: number) => boolean): bigint {
+  return rules.reduce((mask, rule, index) => test(rule, index) ? mask | 1n << BigInt(index) : mask, 0n)
 }
 
 /** The set bits of a mask as indexes, the lowest first. */

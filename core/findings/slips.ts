@@ -2,7 +2,7 @@ import { mayChange } from '../destination/mac.ts'
 import { readService } from '../destination/service.ts'
 import type { DeviceKind, Policy, Rule } from '../policy/types.ts'
 import { serviceCovers, type Reach } from './coverage.ts'
-import { bitsOf, type Scenes } from './scenes.ts'
+import { bitsOf, maskWhere, type Scenes } from './scenes.ts'
 
 /** A way around what is closed. `first` is the instant (seconds) at which it would first be of use. */
 export type SlipFinding =
@@ -96,7 +96,3 @@ function alike<T>(entries: readonly (readonly [bigint, T])[], rules: bigint): Al
 const lowest = (mask: bigint) => mask & -mask
 /** Every bit up to a single one, itself included; all bits where there is none. */
 const upTo = (bit: bigint) => bit === 0n ? -1n : (bit << 1n) - 1n
-
-function maskWhere(rules: readonly Rule[], test: (rule: Rule, index: number) => boolean): bigint {
-  return rules.reduce((mask, rule, index) => test(rule, index) ? mask | 1n << BigInt(index) : mask, 0n)
-}

@@ -1,6 +1,7 @@
 import ICAL from 'ical.js'
 import Papa from 'papaparse'
 import { isBlocked, type State } from '../decision/standing.ts'
+import { unite } from '../time/ranges.ts'
 import { instantText } from '../time/instant.ts'
 import { guard } from './device-csv.ts'
 
@@ -28,13 +29,7 @@ export function blockedCalendar(devices: readonly { readonly id: string, readonl
   calendar.updatePropertyWithValue('prodid', '-//Kairostat//Blocked times//EN')
   const time = (at: number) => ICAL.Time.fromJSDate(new Date(at * 1000), true)
   for (const { id, name, segments } of devices) {
-    const spans: { from: number, until: number }[] = []
-    for (const { from, until, state } of segments) {
-      if (!isBlocked(state)) continue
-      if (spans.at(-1)?.until === from) spans.at(-1)!.until = until
-      else spans.push({ from, until })
-    }
-    for (const { from, until } of spans) {
+    for (const { from, until } of unite(segments.filter(({ state }) => isBlocked(state)))) {
       const event = new ICAL.Component('vevent')
       event.updatePropertyWithValue('uid', `${encodeURIComponent(id)}-${from}@kairostat.invalid`)
       event.updatePropertyWithValue('dtstamp', time(stamp))
