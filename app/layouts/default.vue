@@ -68,11 +68,9 @@ async function signOut() {
 }
 
 const ends: (() => void)[] = []
-onMounted(async () => {
+onMounted(() => {
   window.addEventListener('keydown', onKey)
-  ends.push(() => window.removeEventListener('keydown', onKey), moment.tick())
-  await network.load()
-  ends.push(network.follow())
+  ends.push(() => window.removeEventListener('keydown', onKey), moment.tick(), network.follow())
 })
 onBeforeUnmount(() => ends.forEach(end => end()))
 </script>

@@ -16,8 +16,10 @@ export const useNetwork = defineStore('network', () => {
   const evidence = shallowRef<Evidence | null>(null)
   /** The names that were looked up on the network lately; `null` until something on the screen needs them. */
   const seenNames = shallowRef<readonly SeenNameAnswer[] | null>(null)
-  /** What went wrong while asking; `null` while all is well. */
-  const trouble = ref<string | null>(null)
+  const fault = ref<string | null>(null)
+  const broken = ref(false)
+  /** What went wrong while asking, or that the server's events do not come; `null` while all is well. */
+  const trouble = computed(() => fault.value ?? (broken.value ? 'The connection to the server broke. What you see may be old; it is being opened again.' : null))
   const ready = computed(() => draft.value !== null && live.value !== null)
   const zone = computed(() => live.value?.policy.place.timeZone ?? draft.value?.place.timeZone ?? 'UTC')
 
@@ -36,13 +38,32 @@ export const useNetwork = defineStore('network', () => {
     evidence: async () => { if (readers > 0 && gateway.value?.state !== 'away') evidence.value = await callApi('GET', '/api/evidence') },
   }
 
+  const turns = new Map<keyof typeof ask, { again: boolean, done: Promise<void> }>()
+  // One request a topic at a time, and once more after it where that was wished meanwhile: an older answer never comes after a newer one.
+  function askAnew(topic: keyof typeof ask): Promise<void> {
+    const running = turns.get(topic)
+    if (running) {
+      running.again = true
+      return running.done
+    }
+    const turn = { again: true, done: Promise.resolve() }
+    turns.set(topic, turn)
+    turn.done = (async () => {
+      while (turn.again) {
+        turn.again = false
+        await ask[topic]()
+      }
+    })().finally(() => turns.delete(topic))
+    return turn.done
+  }
+
   /** Asks for some topics anew; what goes wrong is in `trouble`. */
   async function load(topics: readonly (keyof typeof ask)[] = ['draft', 'live', 'gateway', 'sightings', 'evidence']): Promise<void> {
     try {
-      await Promise.all(topics.map(topic => ask[topic]()))
-      trouble.value = null
+      await Promise.all(topics.map(askAnew))
+      fault.value = null
     } catch (error) {
-      trouble.value = wordsOf(error)
+      fault.value = wordsOf(error)
     }
   }
 
@@ -73,7 +94,7 @@ export const useNetwork = defineStore('network', () => {
   function readNames(): void {
     const ask = async () => {
       seenNames.value = await callApi<SeenNameAnswer[]>('GET', '/api/lookups').catch((error: unknown) => {
-        trouble.value = wordsOf(error)
+        fault.value = wordsOf(error)
         return seenNames.value
       })
     }
@@ -82,18 +103,18 @@ export const useNetwork = defineStore('network', () => {
     onScopeDispose(() => clearInterval(timer))
   }
 
-  /** Follows the server's events until the function that comes back is called. A stream that breaks is opened again by the browser, and all is asked anew. */
+  /** Asks for everything and follows the server's events until the function that comes back is called. All is asked when the stream is open, so that nothing happens unheard in between; one that breaks is opened again by the browser. */
   function follow(): () => void {
     const source = new EventSource('/api/events')
-    let broken = false
     source.onmessage = ({ data }: MessageEvent<string>) => void load(data === 'session' ? ['gateway'] : [data as keyof typeof ask])
     source.onerror = () => {
-      broken = true
-      trouble.value ??= 'The connection to the server broke. What you see may be old; it is being opened again.'
+      // Without a stream, what the server says to a plain question is the reason.
+      if (!broken.value) void load()
+      broken.value = true
     }
     source.onopen = () => {
-      if (broken) void load()
-      broken = false
+      broken.value = false
+      void load()
     }
     return () => source.close()
   }

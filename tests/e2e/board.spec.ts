@@ -131,10 +131,16 @@ test('asked whether it can reach something, the panel says yes or no, by what, a
 
 test('what was live before stays the answer for its time', async ({ signedIn: page, place }) => {
   const cookie = await place.signIn()
-  await page.goto(`${place.url}/?device=tide-clock`)
+  // Two revisions of one second would be one moment.
   await page.waitForTimeout(1100)
+  await page.goto('about:blank')
   await place.send('POST', '/api/rules', { cookie, body: { name: 'Everything stops', effect: 'block', who: { everyone: true }, what: { internet: true }, when: { always: true } } })
-  expect((await place.send('POST', '/api/revisions', { cookie, body: {} })).status).toBe(200)
+  // It is put live while the page opens, just before the page begins to hear what changes.
+  await page.route('**/api/events', async (route) => {
+    expect((await place.send('POST', '/api/revisions', { cookie, body: {} })).status).toBe(200)
+    await route.continue()
+  }, { times: 1 })
+  await page.goto(`${place.url}/?device=tide-clock`)
   await expect(page.getByTestId('sentence')).toContainText(/^Cut off since \d\d:\d\d, with no end in sight, by Everything stops/)
   await at(page, 'yesterday 12:00')
   await expect(page.getByTestId('sentence')).toContainText(/^Open.*, until /)
