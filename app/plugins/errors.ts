@@ -4,6 +4,6 @@ import { useNetwork } from '../stores/network.ts'
 export default defineNuxtPlugin((nuxt) => {
   nuxt.hook('vue:error', (error) => {
     console.error(error)
-    useNetwork().trouble = `Something on this page went wrong: ${error instanceof Error ? error.message : String(error)}. Load it again; nothing that was kept is lost.`
+    useNetwork().fault = `Something on this page went wrong: ${error instanceof Error ? error.message : String(error)}. Load it again; nothing that was kept is lost.`
   })
 })

@@ -16,6 +16,7 @@ export const useNetwork = defineStore('network', () => {
   const evidence = shallowRef<Evidence | null>(null)
   /** The names that were looked up on the network lately; `null` until something on the screen needs them. */
   const seenNames = shallowRef<readonly SeenNameAnswer[] | null>(null)
+  /** What went wrong while asking or drawing. */
   const fault = ref<string | null>(null)
   const broken = ref(false)
   /** What went wrong while asking, or that the server's events do not come; `null` while all is well. */
@@ -119,5 +120,5 @@ export const useNetwork = defineStore('network', () => {
     return () => source.close()
   }
 
-  return { draft, steps, asides, live, gateway, sightings, evidence, seenNames, trouble, ready, zone, load, walk, isYours, readEvidence, readNames, follow }
+  return { draft, steps, asides, live, gateway, sightings, evidence, seenNames, fault, trouble, ready, zone, load, walk, isYours, readEvidence, readNames, follow }
 })
