@@ -5,21 +5,37 @@ import type { Timeline } from '../../core/decision/timeline.ts'
 import type { PolicyFinding } from '../../core/findings/rules.ts'
 import type { Step } from '../components/ribbon/steps.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import type { Answered, Asked, Question } from '../workers/decide.ts'
+import { withPolicies, type Answered, type Asked, type Question } from '../workers/question.ts'
 
 interface Answers { timelines: Timeline[], eras: Timeline[], steps: Step[], metWeeks: MetWeek[], findings: PolicyFinding[], changes: DeviceChange[] }
 type AnswerOf<Q extends Question> = Answers[Q['kind']]
 
 const waiting = new Map<number, { resolve: (answer: unknown) => void, reject: (error: Error) => void }>()
+/** A worker, with the numbers of the policies that it has, the last used at the end. */
+interface Helper { readonly worker: Worker, readonly held: Set<number> }
 /** What is drawn has a worker of its own: findings and differences take a while, and nobody should wait for them to see a band. */
-const workers: { drawing?: Worker, comparing?: Worker } = {}
-let lastId = 0
+const helpers: { drawing?: Helper, comparing?: Helper } = {}
+/** How many policies a worker keeps. */
+const HELD = 8
+const numbers = new WeakMap<Policy, number>()
+let [lastId, lastNumber] = [0, 0]
 
-/** Asks a worker that works out timelines, differences and findings off the page's thread. */
+/** Asks a worker that works out timelines, differences and findings off the page's thread. Policies are plain data that nobody changes: each is handed over once. */
 export function decide<Q extends Question>(question: Q): Promise<AnswerOf<Q>> {
-  const worker = workers[question.kind === 'findings' || question.kind === 'changes' ? 'comparing' : 'drawing'] ??= start()
+  const { worker, held } = helpers[question.kind === 'findings' || question.kind === 'changes' ? 'comparing' : 'drawing'] ??= start()
   const id = ++lastId
-  worker.postMessage({ id, question: lightened(question) } satisfies Asked)
+  const policies: [number, Policy][] = []
+  const used = new Set<number>()
+  const numbered = withPolicies(question, (policy) => {
+    const number = numbers.get(policy) ?? numbers.set(policy, ++lastNumber).get(policy)!
+    if (!held.delete(number)) policies.push([number, lightened(policy)])
+    held.add(number)
+    used.add(number)
+    return number
+  })
+  const forget = [...held].slice(0, Math.max(0, held.size - Math.max(HELD, used.size)))
+  forget.forEach(number => held.delete(number))
+  worker.postMessage({ id, question: numbered, policies, forget } satisfies Asked)
   return new Promise((resolve, reject) => waiting.set(id, { resolve: resolve as (answer: unknown) => void, reject }))
 }
 
@@ -53,14 +69,9 @@ export function useDecided<Q extends Question>(question: () => Q | null): Comput
 }
 
 // How states change over time does not depend on what a list names, and a long one takes seconds to hand over.
-function lightened(question: Question): Question {
-  const light = (policy: Policy): Policy => ({ ...policy, siteLists: policy.siteLists.map(list => ({ ...list, entries: [] })) })
-  if (question.kind === 'findings') return question
-  if (question.kind === 'eras' || question.kind === 'steps') return { ...question, eras: question.eras.map(era => ({ ...era, policy: light(era.policy) })) }
-  return question.kind === 'changes' ? { ...question, before: light(question.before), after: light(question.after) } : { ...question, policy: light(question.policy) }
-}
+const lightened = (policy: Policy): Policy => ({ ...policy, siteLists: policy.siteLists.map(list => ({ ...list, entries: [] })) })
 
-function start(): Worker {
+function start(): Helper {
   const started = new Worker(new URL('../workers/decide.ts', import.meta.url), { type: 'module' })
   started.onmessage = ({ data }: MessageEvent<Answered>) => {
     const asker = waiting.get(data.id)
@@ -68,5 +79,5 @@ function start(): Worker {
     if ('fault' in data) asker?.reject(new Error(data.fault))
     else asker?.resolve(data.answer)
   }
-  return started
+  return { worker: started, held: new Set() }
 }

@@ -28,7 +28,13 @@ const chosen = ref(typeof route.query.device === 'string' ? route.query.device :
 const track = ref<HTMLElement | null>(null)
 const width = useWidth(track)
 
-const lines = computed(() => board.rows.map((row, index): Line => ({ row, moment: board.moments[index]!, brackets: overridesOf(history.eras, row.subject) })))
+const brackets = computed(() => board.rows.map(row => overridesOf(history.eras, row.subject)))
+// A line that stays the same is the same object: while the needle moves most do, and are not drawn anew.
+const lines = computed((before?: Line[]) => board.rows.map((row, index): Line => {
+  const line = { row, moment: board.moments[index]!, brackets: brackets.value[index]! }
+  const same = before?.[index]
+  return same && same.row === row && same.moment === line.moment && same.brackets === line.brackets ? same : line
+}))
 const shown = computed(() => wantedLines(lines.value, view, view.sort))
 const items = computed(() => boardItems(shown.value, view.sort, view.folded))
 /** The rows of the list that are drawn, by their places: only theirs is worked out, unless the table shows all. */

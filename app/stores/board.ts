@@ -1,8 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, watch } from 'vue'
-import { compile } from '../../core/decision/compile.ts'
-import { eraMoments, subjectOf, type Person } from '../../core/decision/eras.ts'
-import type { Moment } from '../../core/decision/moment.ts'
+import { compiledOf } from '../../core/decision/compile.ts'
+import { momentsAlong, subjectOf, type Person } from '../../core/decision/eras.ts'
 import { dayAt, startOfDay } from '../../core/time/instant.ts'
 import { boardRows } from '../components/board/rows.ts'
 import { dayAxis } from '../words/time.ts'
@@ -15,30 +14,18 @@ export const useBoard = defineStore('board', () => {
   const network = useNetwork()
   const moment = useMoment()
   const history = useHistory()
-  const live = computed(() => network.live && compile(network.live.policy))
+  const live = computed(() => network.live && compiledOf(network.live.policy))
   const rows = computed(() => network.draft && live.value ? boardRows(network.draft, live.value, network.sightings) : [])
   const people = computed((): Person[] => rows.value.map(row => ({ device: row.subject.device ?? row.key, macs: row.macs })))
   const era = computed(() => history.eras.findLast(({ from }) => from <= moment.at))
   /** What is in force at the moment. */
   const policy = computed(() => era.value?.policy ?? network.live!.policy)
-  const compiled = computed(() => network.live && compile(policy.value))
+  const compiled = computed(() => network.live && compiledOf(policy.value))
   /** Who each row is to the policy of the moment. */
   const subjects = computed(() => compiled.value ? people.value.map(person => subjectOf(compiled.value!, person)) : [])
 
-  // Standings last until the first of them ends: ticking through that time costs nothing.
-  let held: { eras: unknown, rows: unknown, from: number, until: number, moments: Moment[] } | null = null
-  const moments = computed(() => {
-    if (!compiled.value || history.eras.length === 0) return []
-    const at = moment.at
-    if (!held || held.eras !== history.eras || held.rows !== rows.value || at < held.from || at >= held.until) {
-      const found = eraMoments(history.eras, people.value, at)
-      held = {
-        eras: history.eras, rows: rows.value, moments: found,
-        from: Math.max(-Infinity, ...found.map(({ since }) => since ?? -Infinity)), until: Math.min(Infinity, ...found.map(({ until }) => until ?? Infinity)),
-      }
-    }
-    return held.moments
-  })
+  const along = computed(() => compiled.value && history.eras.length > 0 ? momentsAlong(history.eras, people.value) : null)
+  const moments = computed(() => along.value?.(moment.at) ?? [])
 
   const today = computed(() => dayAt(moment.now, network.zone))
   const day = computed(() => dayAt(moment.at, network.zone))

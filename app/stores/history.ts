@@ -49,8 +49,8 @@ export const useHistory = defineStore('history', () => {
   /** Whether what was in force before is known, or why it is not has been said: until then nothing is shown. */
   const ready = computed(() => known.value !== Infinity || trouble.value !== '')
   const eras = computed((): readonly Era[] => {
-    const { live, draft: edited } = network
-    if (!live || !edited || !ready.value) return []
+    const { live } = network
+    if (!live || !network.ready || !ready.value) return []
     const since = live.revision ? readInstant(live.revision.createdAt)! : -Infinity
     const before = past.value.map(({ from, until, policy }): Era => ({ from: from === null ? -Infinity : readInstant(from)!, until: until === null ? Infinity : readInstant(until)!, policy }))
       .flatMap((era): Era[] => era.from < since ? [{ ...era, until: Math.min(era.until, since) }] : [])
@@ -58,6 +58,7 @@ export const useHistory = defineStore('history', () => {
     const first = before[0] ? [{ ...before[0], from: -Infinity }, ...before.slice(1)] : []
     const now = { from: first.length > 0 ? since : -Infinity, until: Infinity, policy: live.policy }
     if (!draft.value) return [...first, now]
+    const edited = network.draft!
     const policy = { ...edited, overrides: overridesFor(edited, live.policy.overrides) }
     return [...first, ...minute.value > now.from ? [{ ...now, until: minute.value }] : [], { from: Math.max(now.from, minute.value), until: Infinity, policy }]
   })

@@ -10,6 +10,8 @@ export interface Candidate {
   readonly id: string
   readonly effect: Effect
   readonly internet: boolean
+  /** Whether it is in force at every instant. */
+  readonly steady: boolean
   readonly includes: (device: string | null) => boolean
   /** When it is in force within `[from, until)` (seconds); `schedules` gives a schedule's hours in the same range. */
   readonly inForce: (from: number, until: number, schedules: (id: string) => Ranges) => Ranges
@@ -53,7 +55,7 @@ export function timesWithin(policy: Policy, from: number, until: number): (when:
 function ofOverride(policy: Policy, override: Override): Candidate {
   const range = { from: readInstant(override.from)!, until: override.until === null ? Infinity : readInstant(override.until)! }
   return {
-    kind: 'override', id: override.id, effect: override.effect, internet: true,
+    kind: 'override', id: override.id, effect: override.effect, internet: true, steady: false,
     includes: whoIncludes(policy, override.who),
     inForce: (from, until) => clip([range], from, until),
     matches: () => true,
@@ -62,7 +64,7 @@ function ofOverride(policy: Policy, override: Override): Candidate {
 
 function ofRule(policy: Policy, rule: Rule): Candidate {
   return {
-    kind: 'rule', id: rule.id, effect: rule.effect, internet: rule.what.internet,
+    kind: 'rule', id: rule.id, effect: rule.effect, internet: rule.what.internet, steady: 'always' in rule.when,
     includes: whoIncludes(policy, rule.who),
     inForce: whenInForce(rule.when, policy.place.timeZone),
     matches: rule.what.internet ? () => true : whatMatches(policy, rule.what),

@@ -18,14 +18,23 @@ export interface Compiled {
   readonly words: number
   /** The candidates that speak of the internet as a whole. */
   readonly internet: Uint32Array
-  /** The candidates that include each device; the empty key is any newcomer. A shielded device has none. */
+  /** The candidates that are in force at every instant. */
+  readonly steady: Uint32Array
+  /** The candidates that include each device; the empty key is any newcomer. A shielded device has none. Devices with the same candidates share one mask. */
   readonly includes: ReadonlyMap<string, Uint32Array>
   readonly shielded: ReadonlySet<string>
   readonly deviceOfMac: ReadonlyMap<string, string>
-  readonly standings: Map<string, Standing>
+  /** What masks of clauses mean, as far as it was asked, by a hash of the mask. */
+  readonly standings: Map<number, { readonly mask: Uint32Array, readonly standing: Standing }[]>
 }
 
 const NEWCOMER = ''
+
+const ready = new WeakMap<Policy, Compiled>()
+/** The same policy made ready once, however often it is asked for. */
+export function compiledOf(policy: Policy): Compiled {
+  return ready.get(policy) ?? ready.set(policy, compile(policy)).get(policy)!
+}
 
 /** Makes a policy ready for questions; costs about one probe per device and rule. */
 export function compile(policy: Policy): Compiled {
@@ -38,12 +47,15 @@ export function compile(policy: Policy): Compiled {
     })
     return mask
   }
-  const includes = new Map(policy.devices.map(({ id, shielded }) => [id, maskWhere(candidate => !shielded && candidate.includes(id))]))
-  includes.set(NEWCOMER, maskWhere(candidate => candidate.includes(null)))
+  const masks = new Map<string, Uint32Array>()
+  const shared = (mask: Uint32Array) => masks.get(mask.join()) ?? masks.set(mask.join(), mask).get(mask.join())!
+  const includes = new Map(policy.devices.map(({ id, shielded }) => [id, shared(maskWhere(candidate => !shielded && candidate.includes(id)))]))
+  includes.set(NEWCOMER, shared(maskWhere(candidate => candidate.includes(null))))
   return {
     policy, zone: policy.place.timeZone, candidates, words, includes,
     schedules: schedulesOf(policy),
     internet: maskWhere(candidate => candidate.internet),
+    steady: maskWhere(candidate => candidate.steady),
     shielded: new Set(policy.devices.filter(device => device.shielded).map(device => device.id)),
     deviceOfMac: new Map(policy.devices.flatMap(device => device.adapters.map(({ mac }): [string, string] => [mac, device.id]))),
     standings: new Map(),
@@ -71,21 +83,23 @@ export function maskOf(compiled: Compiled, subject: Subject): Uint32Array {
 /** The pieces of `[from, until)` within which the same candidates are in force: piece `i` is `[edges[i], edges[i + 1])` with the mask at `masks[i * words]`. */
 export interface Pieces { readonly edges: readonly number[], readonly masks: Uint32Array, readonly words: number }
 
-/** Cuts `[from, until)` (seconds) at every instant at which some candidate comes into force or goes out of it. */
-export function piecesOf(compiled: Compiled, from: number, until: number): Pieces {
-  const { candidates, words } = compiled
+/** Cuts `[from, until)` (seconds) at every instant at which some candidate that is in one of the masks comes into force or goes out of it; the others are in no piece. */
+export function piecesOf(compiled: Compiled, masks: Iterable<Uint32Array>, from: number, until: number): Pieces {
+  const { words } = compiled
+  const asked = new Uint32Array(words)
+  for (const mask of masks) mask.forEach((word, index) => asked[index]! |= word)
   const hours = hoursLookup(compiled.schedules, compiled.zone, from, until)
-  const inForce = candidates.map(candidate => candidate.inForce(from, until, hours))
+  const inForce = compiled.candidates.map((candidate, index) => isIn(asked, index) ? candidate.inForce(from, until, hours) : [])
   const edges = [...new Set([from, until, ...inForce.flatMap(ranges => ranges.flatMap(range => [range.from, range.until]))])].sort((a, b) => a - b)
   const pieceAt = new Map(edges.map((edge, index) => [edge, index]))
-  const masks = new Uint32Array((edges.length - 1) * words)
+  const inPieces = new Uint32Array((edges.length - 1) * words)
   inForce.forEach((ranges, index) => {
     for (const range of ranges) {
       const end = pieceAt.get(range.until)!
-      for (let piece = pieceAt.get(range.from)!; piece < end; piece++) masks[piece * words + (index >>> 5)]! |= 1 << (index & 31)
+      for (let piece = pieceAt.get(range.from)!; piece < end; piece++) inPieces[piece * words + (index >>> 5)]! |= 1 << (index & 31)
     }
   })
-  return { edges, masks, words }
+  return { edges, masks: inPieces, words }
 }
 
 /** Writes the clauses of a device in a piece into `into`: the candidates that include it and are in force, cut after the first on the internet. */
@@ -103,14 +117,21 @@ export function clauseMask(compiled: Compiled, includes: Uint32Array, pieces: Pi
 
 /** The candidates of a mask, in the order in which they decide. */
 export function candidatesIn(compiled: Compiled, mask: Uint32Array): Candidate[] {
-  return compiled.candidates.filter((_, index) => mask[index >>> 5]! & (1 << (index & 31)))
+  return compiled.candidates.filter((_, index) => isIn(mask, index))
 }
+
+const isIn = (mask: Uint32Array, index: number) => (mask[index >>> 5]! & (1 << (index & 31))) !== 0
 
 /** The standing that a clause mask means for a subject; equal masks share one object. */
 export function standingIn(compiled: Compiled, subject: Subject, mask: Uint32Array): Standing {
   if (subject.device !== null && compiled.shielded.has(subject.device)) return shieldedStanding(subject.device)
-  const key = mask.join()
-  const standing = compiled.standings.get(key) ?? standingOf(candidatesIn(compiled, mask))
-  compiled.standings.set(key, standing)
+  // Asked for every segment: a text of the mask as the key would cost more than all the rest.
+  let hash = 0
+  for (const word of mask) hash = Math.imul(hash ^ word, 0x9e3779b1) ^ hash >>> 15
+  const alike = compiled.standings.get(hash) ?? compiled.standings.set(hash, []).get(hash)!
+  const known = alike.find(one => one.mask.every((word, index) => word === mask[index]))
+  if (known) return known.standing
+  const standing = standingOf(candidatesIn(compiled, mask))
+  alike.push({ mask: mask.slice(), standing })
   return standing
 }

@@ -2,10 +2,11 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { instants, policies } from '../../tests/support/arbitraries.ts'
 import { compile } from './compile.ts'
-import { eraMoments, eraTimelines, subjectOf, type Era } from './eras.ts'
-import { standingsAt } from './moment.ts'
+import { eraMoments, eraTimelines, momentsAlong, subjectOf, type Era } from './eras.ts'
+import { REACH, standingsAt, type Moment } from './moment.ts'
 
 const HOUR = 3600
+const DAY = 24 * HOUR
 /** Two to four policies one after another, the first from ever, the last for ever, and the people of them all. */
 const histories = fc.tuple(fc.array(policies, { minLength: 1, maxLength: 3 }), instants).map(([some, start]) => {
   const eras = some.map((policy, index): Era => ({ policy, from: index === 0 ? -Infinity : start + index * 5 * HOUR + 17, until: index === some.length - 1 ? Infinity : start + (index + 1) * 5 * HOUR + 17 }))
@@ -38,6 +39,15 @@ describe('eras', () => {
         if (segment.until < until) expect(moment.until).toBe(segment.until)
         else expect(moment.until === null || moment.until >= until).toBe(true)
       })
+    }), { numRuns: 60 })
+  })
+
+  test('asked along a walk, moments are those of each instant', () => {
+    // What lies at the edge of sight may be seen from one instant and not from the one before.
+    const inSight = (moments: readonly Moment[], at: number) => moments.map(moment => ({ ...moment, ...Object.fromEntries((['since', 'until'] as const).map(side => [side, Math.abs((moment[side] ?? Infinity) - at) < REACH - 2 * DAY ? moment[side] : null])) }))
+    fc.assert(fc.property(histories, fc.array(fc.integer({ min: -3 * DAY, max: 9 * DAY }), { minLength: 2, maxLength: 8 }), ({ eras, people, start }, offsets) => {
+      const along = momentsAlong(eras, people)
+      for (const at of offsets.map(offset => start + offset)) expect(inSight(along(at), at)).toEqual(inSight(eraMoments(eras, people, at), at))
     }), { numRuns: 60 })
   })
 

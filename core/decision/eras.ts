@@ -1,5 +1,6 @@
 import type { Policy } from '../policy/types.ts'
-import { compile, subjectOfMac, type Compiled, type Subject } from './compile.ts'
+import { DAY } from '../time/instant.ts'
+import { compiledOf, subjectOfMac, type Compiled, type Subject } from './compile.ts'
 import { momentsAt, type Moment } from './moment.ts'
 import { timelines, type Segment, type Timeline } from './timeline.ts'
 import type { Standing } from './standing.ts'
@@ -22,7 +23,7 @@ export function subjectOf(compiled: Compiled, { device, macs }: Person): Subject
  */
 export function eraTimelines(eras: readonly Era[], people: readonly Person[], from: number, until: number): Timeline[] {
   const parts = eras.filter(era => era.from < until && from < era.until).map((era) => {
-    const compiled = compile(era.policy)
+    const compiled = compiledOf(era.policy)
     return timelines(compiled, people.map(person => subjectOf(compiled, person)), Math.max(from, era.from), Math.min(until, era.until))
   })
   return people.map((_, index) => {
@@ -40,9 +41,10 @@ export function eraTimelines(eras: readonly Era[], people: readonly Person[], fr
 /** How everyone stands at an instant (seconds) by the era of that time, with `since` and `until` followed into the eras before and after it. */
 export function eraMoments(eras: readonly Era[], people: readonly Person[], at: number): Moment[] {
   const here = eras.findIndex(era => era.from <= at && at < era.until)
-  const ready = new Map<number, Compiled>()
-  const compiledOf = (index: number) => ready.get(index) ?? ready.set(index, compile(eras[index]!.policy)).get(index)!
-  const momentsIn = (index: number, some: readonly Person[], when: number) => momentsAt(compiledOf(index), some.map(person => subjectOf(compiledOf(index), person)), when)
+  const momentsIn = (index: number, some: readonly Person[], when: number) => {
+    const compiled = compiledOf(eras[index]!.policy)
+    return momentsAt(compiled, some.map(person => subjectOf(compiled, person)), when)
+  }
   const now = momentsIn(here, people, at)
   const [since, until] = [now.map(moment => moment.since), now.map(moment => moment.until)]
   // All whose standing may go on over a border are followed together: one by one each would look through the years for itself.
@@ -69,6 +71,26 @@ export function eraMoments(eras: readonly Era[], people: readonly Person[], at: 
     })
   }
   return now.map((moment, index) => ({ ...moment, since: since[index]!, until: until[index]! }))
+}
+
+/** Answers `eraMoments` at one instant (seconds) after the other: only those whose standing has ended in between are worked out anew, and while nobody's has, the answer is the same array. */
+export function momentsAlong(eras: readonly Era[], people: readonly Person[]): (at: number) => readonly Moment[] {
+  let moments: readonly Moment[] = []
+  /** When each was worked out: a bound that was out of sight then is looked for again a day further on. */
+  const asked = people.map(() => -Infinity)
+  return (at) => {
+    const over = people.flatMap((_, index) => {
+      const { since, until } = moments[index] ?? { since: Infinity, until: Infinity }
+      return (since ?? asked[index]! - DAY) <= at && at < (until ?? asked[index]! + DAY) ? [] : [index]
+    })
+    if (over.length === 0) return moments
+    const next = [...moments]
+    eraMoments(eras, over.map(index => people[index]!), at).forEach((moment, order) => {
+      next[over[order]!] = moment
+      asked[over[order]!] = at
+    })
+    return moments = next
+  }
 }
 
 function sameStanding(a: Standing, b: Standing): boolean {

@@ -11,7 +11,7 @@ export interface Moment extends Subject, Standing { readonly since: number | nul
 
 /** Everyone's standing at an instant (seconds), in the order asked. Throws RangeError for a device that the policy has not. */
 export function standingsAt(compiled: Compiled, subjects: readonly Subject[], at: number): Standing[] {
-  const pieces = piecesOf(compiled, at, at + 1)
+  const pieces = piecesOf(compiled, new Set(subjects.map(subject => maskOf(compiled, subject))), at, at + 1)
   const clauses = new Uint32Array(compiled.words)
   return subjects.map((subject) => {
     clauseMask(compiled, maskOf(compiled, subject), pieces, 0, clauses)
@@ -30,7 +30,8 @@ export function momentsAt(compiled: Compiled, subjects: readonly Subject[], at: 
 export function verdictAt(compiled: Compiled, subject: Subject, at: number, destination: Destination): Verdict {
   if (subject.device !== null && compiled.shielded.has(subject.device)) return { effect: 'allow', because: { kind: 'shielded', id: subject.device } }
   const clauses = new Uint32Array(compiled.words)
-  clauseMask(compiled, maskOf(compiled, subject), piecesOf(compiled, at, at + 1), 0, clauses)
+  const includes = maskOf(compiled, subject)
+  clauseMask(compiled, includes, piecesOf(compiled, [includes], at, at + 1), 0, clauses)
   return verdictOf(candidatesIn(compiled, clauses), destination)
 }
 
@@ -41,13 +42,13 @@ const STEPS = [DAY, 8 * DAY, 64 * DAY, REACH + 1]
 
 function boundsOf(compiled: Compiled, subjects: readonly Subject[], at: number, side: Side): (number | null)[] {
   const bounds = new Map<Uint32Array, number | null>(subjects.map(subject => [maskOf(compiled, subject), null]))
-  let pending = [...bounds.keys()]
+  let pending = [...bounds.keys()].filter(includes => mayChange(compiled, includes))
   for (const [index, step] of STEPS.entries()) {
     const near = STEPS[index - 1] ?? 0
     // Each stretch begins with the second beside the one before it, so that a change on the seam is seen.
     const pieces = side === 'until'
-      ? piecesOf(compiled, at + Math.max(0, near - 1), at + step)
-      : piecesOf(compiled, at - step, at - near + 1)
+      ? piecesOf(compiled, pending, at + Math.max(0, near - 1), at + step)
+      : piecesOf(compiled, pending, at - step, at - near + 1)
     const varies = varyingMask(pieces)
     pending = pending.filter((includes) => {
       if (!includes.some((word, index) => word & varies[index]!)) return true
@@ -58,6 +59,18 @@ function boundsOf(compiled: Compiled, subjects: readonly Subject[], at: number, 
     if (pending.length === 0) break
   }
   return subjects.map(subject => bounds.get(maskOf(compiled, subject))!)
+}
+
+/** Whether some candidate comes and goes before one on the internet that always decides: else the clauses stay as they are for ever. */
+function mayChange({ words, internet, steady }: Compiled, includes: Uint32Array): boolean {
+  for (let word = 0; word < words; word++) {
+    const ends = includes[word]! & internet[word]! & steady[word]!
+    // All bits where none ends.
+    const before = (ends & -ends) - 1
+    if (includes[word]! & ~steady[word]! & before) return true
+    if (ends !== 0) return false
+  }
+  return false
 }
 
 /** The candidates that come into force or go out of it somewhere in the pieces. */

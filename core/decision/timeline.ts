@@ -10,12 +10,11 @@ export interface Timeline extends Subject { readonly segments: readonly Segment[
 /** Everyone's segments over `[from, until)` (seconds), in the order asked. Throws RangeError where the range is empty or a device is unknown. */
 export function timelines(compiled: Compiled, subjects: readonly Subject[], from: number, until: number): Timeline[] {
   if (!(from < until)) throw new RangeError('A timeline ends after it begins.')
-  const pieces = piecesOf(compiled, from, until)
+  const pieces = piecesOf(compiled, new Set(subjects.map(subject => maskOf(compiled, subject))), from, until)
   const { words } = compiled
   let clauses = new Uint32Array(words)
   let before = new Uint32Array(words)
-  return subjects.map((subject) => {
-    const includes = maskOf(compiled, subject)
+  const segmentsOf = (subject: Subject, includes: Uint32Array) => {
     const segments: Segment[] = []
     let begun = from
     clauseMask(compiled, includes, pieces, 0, before)
@@ -29,6 +28,15 @@ export function timelines(compiled: Compiled, subjects: readonly Subject[], from
       ;[before, clauses] = [clauses, before]
     }
     segments.push(segment(begun, until, standingIn(compiled, subject, before)))
+    return segments
+  }
+  // Those with the same candidates share their segments.
+  const known = new Map<Uint32Array, Segment[]>()
+  return subjects.map((subject) => {
+    const includes = maskOf(compiled, subject)
+    const segments = subject.device !== null && compiled.shielded.has(subject.device)
+      ? [segment(from, until, standingIn(compiled, subject, includes))]
+      : known.get(includes) ?? known.set(includes, segmentsOf(subject, includes)).get(includes)!
     return { device: subject.device, mac: subject.mac, segments }
   })
 }

@@ -22,7 +22,7 @@ export function scenesOf(compiled: Compiled, now: number): Scenes {
     for (let word = words - 1; word >= 0; word--) digits += mask[at * words + word]!.toString(16).padStart(8, '0')
     return BigInt(digits)
   }
-  const pieces = piecesOf(compiled, now, now + AHEAD)
+  const pieces = piecesOf(compiled, [new Uint32Array(words).fill(0xffffffff)], now, now + AHEAD)
   const people = new Map([...includes].map(([id, mask]) => [id, number(mask, 0)]))
   const times = new Map<bigint, number>()
   for (let piece = 0; piece < pieces.edges.length - 1; piece++) {

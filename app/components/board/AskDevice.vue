@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
-import { compile } from '../../../core/decision/compile.ts'
+import { compiledOf } from '../../../core/decision/compile.ts'
 import { subjectOf, type Person } from '../../../core/decision/eras.ts'
 import { verdictSpans } from '../../../core/decision/spans.ts'
 import { readDestination, type Destination } from '../../../core/destination/destination.ts'
@@ -36,7 +36,7 @@ watch([asked, () => history.eras, minute], async ([wanted]) => {
     if (turn === newest) trouble.value = wordsOf(error)
   }
 })
-const compiled = computed(() => policy.value && compile(policy.value))
+const compiled = computed(() => policy.value && compiledOf(policy.value))
 /** What is asked about: an address, or the names and addresses of an app. */
 const targets = computed((): readonly { readonly label: string, readonly destination: Destination }[] | { readonly fault: string } => {
   const said = text.value.trim()

@@ -19,11 +19,15 @@ const UNGROUPED = 'In no group'
 
 /** The board's rows, group by group in the draft's order: its devices, those that are live still but gone from it, and at the end every address seen that belongs to nobody. */
 export function boardRows(draft: Policy, live: Compiled, sightings: readonly Sighting[]): Row[] {
-  const gone = live.policy.devices.filter(device => !draft.devices.some(({ id }) => id === device.id))
+  const kept = new Set(draft.devices.map(({ id }) => id))
+  const gone = live.policy.devices.filter(({ id }) => !kept.has(id))
   const devices = [...draft.devices, ...gone]
   const known = new Set(devices.flatMap(device => device.adapters.map(({ mac }) => mac)))
   const placed = new Set<string>()
-  const sections = draft.groups.map(group => ({ name: group.name, devices: devices.filter(({ id }) => group.members.includes(id) && !placed.has(id) && placed.add(id)) }))
+  const sections = draft.groups.map((group) => {
+    const members = new Set(group.members)
+    return { name: group.name, devices: devices.filter(({ id }) => members.has(id) && !placed.has(id) && placed.add(id)) }
+  })
   return [
     ...[...sections, { name: UNGROUPED, devices: devices.filter(({ id }) => !placed.has(id)) }].flatMap(section => section.devices.map(device => deviceRow(device, section.name, live))),
     ...sightings.filter(({ mac, connected }) => connected && !known.has(mac)).map(({ mac, hostName }): Row => ({

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { compile } from '../../../core/decision/compile.ts'
+import { compiledOf } from '../../../core/decision/compile.ts'
 import { candidatesOf } from '../../../core/decision/candidate.ts'
 import { standingsAt } from '../../../core/decision/moment.ts'
 import { placeRules } from '../../../core/policy/pair.ts'
@@ -29,7 +29,7 @@ const met = computed(() => {
 const subjects = computed(() => met.value.slice(0, DRAWN).map(device => ({ device: device.id, mac: null })))
 const lines = useDecided(() => ({ kind: 'timelines' as const, policy: policy.value, subjects: subjects.value, from: board.week.from, until: board.week.until }))
 const speaking = computed(() => {
-  const compiled = compile(policy.value)
+  const compiled = compiledOf(policy.value)
   return standingsAt(compiled, met.value.map(device => ({ device: device.id, mac: null })), moment.at).filter(({ clauses }) => placed.value.some(rule => clauses.includes(rule.id))).length
 })
 </script>
