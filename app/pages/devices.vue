@@ -4,6 +4,7 @@ import { writeDevices } from '../../core/formats/device-csv.ts'
 import AddressIntake from '../components/devices/AddressIntake.vue'
 import ChosenActs from '../components/devices/ChosenActs.vue'
 import DeviceEditor from '../components/devices/DeviceEditor.vue'
+import KindDrawings from '../components/devices/KindDrawings.vue'
 import DeviceRow from '../components/devices/DeviceRow.vue'
 import GroupShelf from '../components/devices/GroupShelf.vue'
 import NewcomerCard from '../components/devices/NewcomerCard.vue'
@@ -64,6 +65,7 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
 
 <template>
   <section aria-label="Devices">
+    <KindDrawings />
     <div class="head">
       <h1><b>{{ capital(headline) }}</b>.</h1>
       <div class="ways">

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, watch } from 'vue'
 import { compiledOf } from '../../core/decision/compile.ts'
-import { momentsAlong, subjectOf, type Person } from '../../core/decision/eras.ts'
+import { momentsAlong, type Person } from '../../core/decision/eras.ts'
 import { dayAt, startOfDay } from '../../core/time/instant.ts'
 import { boardRows } from '../components/board/rows.ts'
 import { dayAxis } from '../words/time.ts'
@@ -21,8 +21,6 @@ export const useBoard = defineStore('board', () => {
   /** What is in force at the moment. */
   const policy = computed(() => era.value?.policy ?? network.live!.policy)
   const compiled = computed(() => network.live && compiledOf(policy.value))
-  /** Who each row is to the policy of the moment. */
-  const subjects = computed(() => compiled.value ? people.value.map(person => subjectOf(compiled.value!, person)) : [])
 
   const along = computed(() => compiled.value && history.eras.length > 0 ? momentsAlong(history.eras, people.value) : null)
   const moments = computed(() => along.value?.(moment.at) ?? [])
@@ -38,5 +36,5 @@ export const useBoard = defineStore('board', () => {
 
   watch(() => week.value.from, from => void history.reach(from), { immediate: true })
 
-  return { compiled, policy, people, subjects, rows, moments, today, day, axis, week }
+  return { compiled, policy, people, rows, moments, today, day, axis, week }
 })

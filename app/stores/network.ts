@@ -27,7 +27,13 @@ export const useNetwork = defineStore('network', () => {
   // It changes every second, so it is asked for only while something on the screen shows it.
   let readers = 0
   const ask: Record<Exclude<Topic, 'session'>, () => Promise<void>> = {
-    draft: async () => { [draft.value, steps.value, asides.value] = await Promise.all([callApi<Policy>('GET', '/api/draft'), callApi<StepsAnswer>('GET', '/api/draft/steps'), callApi<AsideAnswer[]>('GET', '/api/asides')]) },
+    draft: async () => {
+      // What the screen waits for goes first.
+      const policy = callApi<Policy>('GET', '/api/draft')
+      const beside = Promise.all([callApi<StepsAnswer>('GET', '/api/draft/steps'), callApi<AsideAnswer[]>('GET', '/api/asides')])
+      draft.value = await policy
+      ;[steps.value, asides.value] = await beside
+    },
     live: async () => {
       // Lists may be long, and stay as they are while only overrides change.
       const before = live.value

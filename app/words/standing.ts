@@ -1,10 +1,11 @@
 import type { Era } from '../../core/decision/eras.ts'
 import type { Moment } from '../../core/decision/moment.ts'
-import { isBlocked, type Standing } from '../../core/decision/standing.ts'
+import type { Standing } from '../../core/decision/standing.ts'
 import type { VerdictSpan } from '../../core/decision/spans.ts'
 import type { Segment } from '../../core/decision/timeline.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { DAY } from '../../core/time/instant.ts'
+import type { Turn } from '../components/board/turns.ts'
 import { clockOf, weekdayWords, whenWords } from './time.ts'
 
 /** The one word for how a device stands: an opening by override and a shield are said, since they explain why nothing is blocked. */
@@ -71,18 +72,9 @@ export function blockedWords(count: number): string {
   return count === 1 ? 'one device is blocked' : `${countWord(count)} devices are blocked`
 }
 
-/** What happens next after a moment: the first instant at which someone is blocked or let back in, in words; `null` where nothing changes within the segments' reach. `blockedAt` says of each whether it is blocked at an instant. */
-export function nextWords(moments: readonly Moment[], blockedAt: (at: number) => readonly boolean[], at: number, zone: string): string | null {
-  const ends = moments.flatMap(({ until }) => until === null ? [] : [until]).sort((a, b) => a - b)
-  for (const end of new Set(ends)) {
-    const later = blockedAt(end)
-    const turning = moments.flatMap((moment, index) => moment.until === end ? [{ was: isBlocked(moment.state), is: later[index]! }] : [])
-    const more = turning.filter(({ was, is }) => !was && is).length
-    const fewer = turning.filter(({ was, is }) => was && !is).length
-    if (more + fewer === 0) continue
-    const parts = [more > 0 ? `${countWord(more)} more ${more === 1 ? 'is' : 'are'} blocked` : '', fewer > 0 ? `${countWord(fewer)} ${fewer === 1 ? 'is' : 'are'} let back in` : '']
-    const time = whenWords(end, at, zone)
-    return `${/^\d/.test(time) ? 'At' : 'On'} ${time} ${parts.filter(Boolean).join(' and ')}.`
-  }
-  return null
+/** How many are blocked and let back in at an instant, as seen from another (seconds): "At 21:00 two more are blocked." */
+export function turnWords({ at, blocked: { length: more }, back: { length: fewer } }: Turn, from: number, zone: string): string {
+  const parts = [more > 0 ? `${countWord(more)} more ${more === 1 ? 'is' : 'are'} blocked` : '', fewer > 0 ? `${countWord(fewer)} ${fewer === 1 ? 'is' : 'are'} let back in` : '']
+  const time = whenWords(at, from, zone)
+  return `${/^\d/.test(time) ? 'At' : 'On'} ${time} ${parts.filter(Boolean).join(' and ')}.`
 }

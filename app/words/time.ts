@@ -68,6 +68,10 @@ export function timeAxis(from: number, until: number, zone: string): Axis {
   return { from, until, ticks: [...ticks.filter(({ at }) => from <= at && at < until), ...whole ? [{ at: until, label: '24' }] : []] }
 }
 
+// To make one costs much more than to use it, and there are few.
+const formats = new Map<string, Intl.DateTimeFormat>()
 function format(instant: number, zone: string, options: Intl.DateTimeFormatOptions): string {
-  return new Intl.DateTimeFormat('en-GB', { timeZone: zone, ...options }).format(instant * 1000)
+  const key = JSON.stringify([zone, options])
+  const format = formats.get(key) ?? formats.set(key, new Intl.DateTimeFormat('en-GB', { timeZone: zone, ...options })).get(key)!
+  return format.format(instant * 1000)
 }

@@ -1,12 +1,13 @@
 import { describe, expect, test } from 'vitest'
-import { compile } from '../../core/decision/compile.ts'
+import { compile, everyDevice } from '../../core/decision/compile.ts'
 import { momentsAt } from '../../core/decision/moment.ts'
-import { isBlocked } from '../../core/decision/standing.ts'
+import { timelines } from '../../core/decision/timeline.ts'
 import { readInstant, readDate } from '../../core/time/instant.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
+import { turnsOf } from '../components/board/turns.ts'
 import { effectWords, entryWords } from './change.ts'
 import { ruleWords } from './rule.ts'
-import { blockedWords, nextWords, standingSentence, stateWord } from './standing.ts'
+import { blockedWords, standingSentence, stateWord, turnWords } from './standing.ts'
 import { dayAxis, lengthWords, whenWords } from './time.ts'
 
 const at = (text: string) => readInstant(text)!
@@ -47,10 +48,7 @@ test.each([
 })
 
 test('what comes next counts who is blocked and who is let back in', () => {
-  const next = (when: string) => {
-    const moments = momentsAt(compiled, policy.devices.map(({ id }) => ({ device: id, mac: null })), at(when))
-    return nextWords(moments, later => policy.devices.map(({ id }) => isBlocked(standing(id, new Date(later * 1000).toISOString().replace('.000', '')).state)), at(when), 'Europe/Lisbon')
-  }
+  const next = (when: string) => turnWords(turnsOf(timelines(compiled, everyDevice(compiled), at(when), at(when) + 9 * 86400))[0]!, at(when), 'Europe/Lisbon')
   expect([next('2026-11-25T12:00:00Z'), next('2026-11-25T21:30:00Z'), next('2026-11-28T12:00:00Z')]).toEqual(['At 21:00 two more are blocked.', 'At 22:00 one is let back in.', 'On Monday 07:00 two are let back in.'])
   expect([blockedWords(0), blockedWords(1), blockedWords(6), blockedWords(40)]).toEqual(['nobody is blocked', 'one device is blocked', 'six devices are blocked', '40 devices are blocked'])
 })

@@ -1,6 +1,7 @@
 import { deviceChanges } from '../../core/change/hours.ts'
 import { compiledOf } from '../../core/decision/compile.ts'
 import { policyFindings } from '../../core/findings/rules.ts'
+import { turnsOf } from '../components/board/turns.ts'
 import { stateSteps } from '../components/ribbon/steps.ts'
 import { eraTimelines } from '../../core/decision/eras.ts'
 import { metWeeks } from '../../core/decision/met.ts'
@@ -9,13 +10,13 @@ import type { Policy } from '../../core/policy/types.ts'
 import { withPolicies, type Answered, type Asked, type Question } from './question.ts'
 
 const held = new Map<number, Policy>()
-self.onmessage = ({ data: { id, question, policies, forget } }: MessageEvent<Asked>) => {
+self.onmessage = ({ data: { question, policies, forget } }: MessageEvent<Asked>) => {
   for (const [number, policy] of policies) held.set(number, policy)
   for (const number of forget) held.delete(number)
   try {
-    self.postMessage({ id, answer: answer(withPolicies(question, number => held.get(number)!)) } satisfies Answered)
+    self.postMessage({ answer: answer(withPolicies(question, number => held.get(number)!)) } satisfies Answered)
   } catch (error) {
-    self.postMessage({ id, fault: String(error) } satisfies Answered)
+    self.postMessage({ fault: String(error) } satisfies Answered)
   }
 }
 
@@ -24,6 +25,7 @@ function answer(question: Question) {
   if (question.kind === 'eras') return eraTimelines(question.eras, question.people, question.from, question.until)
   // Counted here: the timelines of hundreds of devices take the page a while to receive.
   if (question.kind === 'steps') return stateSteps(eraTimelines(question.eras, question.people, question.from, question.until))
+  if (question.kind === 'turns') return turnsOf(eraTimelines(question.eras, question.people, question.from, question.until))
   if (question.kind === 'metWeeks') return metWeeks(question.policy, question.from, question.until)
   if (question.kind === 'findings') return policyFindings(question.policy, question.now, question.own)
   return deviceChanges(question.before, question.after, question.from, question.until)

@@ -1,5 +1,5 @@
 import type { Policy } from '../policy/types.ts'
-import canonicalize from 'canonicalize'
+import equal from 'fast-deep-equal'
 
 export const KINDS = ['device', 'group', 'schedule', 'siteList', 'app', 'rule'] as const
 export type EntryKind = typeof KINDS[number]
@@ -45,5 +45,5 @@ function orderEntry(before: Policy, after: Policy): Entry[] {
 
 function fieldsOf(before: object, after: object): string[] {
   const earlier = before as Record<string, unknown>
-  return Object.entries(after).filter(([key, value]) => canonicalize(value) !== canonicalize(earlier[key])).map(([key]) => key)
+  return Object.entries(after).filter(([key, value]) => !equal(value, earlier[key])).map(([key]) => key)
 }

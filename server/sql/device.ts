@@ -1,11 +1,12 @@
 import type { Device, Group } from '../../core/policy/types.ts'
-import type { Sql } from './database.ts'
+import { listOf, type Sql } from './database.ts'
 
 /** Every device of the draft with its adapters, in order. */
 export function devices(sql: Sql): Promise<Device[]> {
-  return sql.query<Device>(`select id, name, kind, shielded, note, coalesce((
-      select json_agg(json_build_object('mac', mac, 'medium', medium) order by position) from adapter where device_id = device.id
-    ), '[]') as adapters from device order by position`)
+  // Gathered once for all: a subquery for each of five hundred rows takes four times as long.
+  return listOf<Device>(sql, `select id, name, kind, shielded, note, coalesce(adapters, '[]') as adapters from device
+    left join (select device_id, json_agg(json_build_object('mac', mac, 'medium', medium) order by position) as adapters from adapter group by device_id) listed
+      on device_id = id order by position`)
 }
 
 /** Adds a device at the end, or replaces the one with its id, adapters and all. Fails where another device has one of the addresses. */
@@ -33,7 +34,7 @@ export async function holderOf(sql: Sql, macs: readonly string[], except: string
 
 /** Every group of the draft with its members, in order. */
 export function groups(sql: Sql): Promise<Group[]> {
-  return sql.query<Group>(`select id, name, note, coalesce((
+  return listOf<Group>(sql, `select id, name, note, coalesce((
       select json_agg(device_id order by position) from group_member where group_id = device_group.id
     ), '[]') as members from device_group order by position`)
 }

@@ -1,5 +1,5 @@
 import type { App, SiteList } from '../../core/policy/types.ts'
-import type { Sql } from './database.ts'
+import { listOf, type Sql } from './database.ts'
 
 /** Every site list of the draft with its entries, in order. */
 export async function siteLists(sql: Sql): Promise<SiteList[]> {
@@ -17,7 +17,7 @@ export async function saveSiteList(sql: Sql, { id, name, note, entries }: SiteLi
 /** Every app of the draft, in order. */
 export function apps(sql: Sql): Promise<App[]> {
   const parts = (kind: string) => `coalesce((select json_agg(value order by position) from app_part where app_id = app.id and kind = '${kind}'), '[]')`
-  return sql.query<App>(`select id, name, category, note, ${parts('site')} as sites, ${parts('service')} as services from app order by position`)
+  return listOf<App>(sql, `select id, name, category, note, ${parts('site')} as sites, ${parts('service')} as services from app order by position`)
 }
 
 /** Adds an app at the end, or replaces the one with its id, sites and services and all. */

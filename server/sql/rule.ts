@@ -1,30 +1,32 @@
 import type { Rule, When } from '../../core/policy/types.ts'
-import type { Sql } from './database.ts'
+import { listOf, type Sql } from './database.ts'
 
-/** A rule as its table and parts give it; `timing` says which of the three forms of "when" it has. */
-type Row = Pick<Rule, 'id' | 'name' | 'enabled' | 'effect' | 'note'> & Pick<Rule['who'], 'everyone' | 'newcomers' | 'devices' | 'groups'> & Rule['what'] & {
+/** A rule as its table gives it; `timing` says which of the three forms of "when" it has. */
+type Row = Pick<Rule, 'id' | 'name' | 'enabled' | 'effect' | 'note'> & Pick<Rule['who'], 'everyone' | 'newcomers'> & Pick<Rule['what'], 'internet'> & {
   readonly timing: 'always' | 'during' | 'outside' | 'once'
   readonly fromLocal: string | null
   readonly untilLocal: string | null
-  readonly exceptDevices: readonly string[]
-  readonly exceptGroups: readonly string[]
-  readonly schedules: readonly string[]
 }
 
-const listed = (table: string, column: string, where = 'true') =>
-  `coalesce((select json_agg(${column} order by position) from ${table} where rule_id = rule.id and ${where}), '[]')`
+/** Where each part of a rule stands: its table and column, and which of the rows. */
+const PARTS = {
+  devices: ['rule_device', 'device_id', 'not excepted'], exceptDevices: ['rule_device', 'device_id', 'excepted'],
+  groups: ['rule_group', 'group_id', 'not excepted'], exceptGroups: ['rule_group', 'group_id', 'excepted'],
+  schedules: ['rule_schedule', 'schedule_id', 'true'], siteLists: ['rule_site_list', 'list_id', 'true'], apps: ['rule_app', 'app_id', 'true'],
+  sites: ['rule_text', 'value', `kind = 'site'`], keywords: ['rule_text', 'value', `kind = 'keyword'`],
+  categories: ['rule_text', 'value', `kind = 'category'`], services: ['rule_text', 'value', `kind = 'service'`],
+} as const
+type Part = keyof typeof PARTS
 
 /** Every rule of the draft, in the order in which they decide. */
 export async function rules(sql: Sql): Promise<Rule[]> {
-  const rows = await sql.query<Row>(`select id, name, enabled, effect, everyone, newcomers, internet, note, timing,
-      from_local as "fromLocal", until_local as "untilLocal",
-      ${listed('rule_device', 'device_id', 'not excepted')} as devices, ${listed('rule_device', 'device_id', 'excepted')} as "exceptDevices",
-      ${listed('rule_group', 'group_id', 'not excepted')} as groups, ${listed('rule_group', 'group_id', 'excepted')} as "exceptGroups",
-      ${listed('rule_schedule', 'schedule_id')} as schedules, ${listed('rule_site_list', 'list_id')} as "siteLists", ${listed('rule_app', 'app_id')} as apps,
-      ${listed('rule_text', 'value', `kind = 'site'`)} as sites, ${listed('rule_text', 'value', `kind = 'keyword'`)} as keywords,
-      ${listed('rule_text', 'value', `kind = 'category'`)} as categories, ${listed('rule_text', 'value', `kind = 'service'`)} as services
-    from rule order by position`)
-  return rows.map(ruleOf)
+  const rows = await listOf<Row>(sql, `select id, name, enabled, effect, everyone, newcomers, internet, note, timing,
+    from_local as "fromLocal", until_local as "untilLocal" from rule order by position`)
+  const parts = await listOf<{ rule: string, part: Part, value: string }>(sql, `${Object.entries(PARTS).map(([part, [table, column, where]]) =>
+    `select rule_id as rule, '${part}' as part, ${column} as value, position from ${table} where ${where}`).join(' union all ')} order by position`)
+  const named = new Map<string, string[]>()
+  for (const { rule, part, value } of parts) named.set(`${part} ${rule}`, [...named.get(`${part} ${rule}`) ?? [], value])
+  return rows.map(row => ruleOf(row, part => named.get(`${part} ${row.id}`) ?? []))
 }
 
 /** Adds a rule at the end, or replaces the one with its id, parts and all. Fails where it names what is not in the draft. */
@@ -43,37 +45,36 @@ export async function saveRule(sql: Sql, rule: Rule): Promise<void> {
   await saveParts(sql, id, 'rule_app', 'app_id', what.apps)
   await sql.query('delete from rule_text where rule_id = $1', [id])
   for (const [kind, values] of [['site', what.sites], ['keyword', what.keywords], ['category', what.categories], ['service', what.services]] as const) {
-    await sql.query(`insert into rule_text (rule_id, kind, position, value)
+    if (values.length > 0) await sql.query(`insert into rule_text (rule_id, kind, position, value)
       select $1, $2, position, value from unnest($3::text[]) with ordinality as listed (value, position)`, [id, kind, values])
   }
 }
 
 async function saveParts(sql: Sql, rule: string, table: string, column: string, ids: readonly string[]) {
   await sql.query(`delete from ${table} where rule_id = $1`, [rule])
-  await sql.query(`insert into ${table} (rule_id, ${column}, position)
+  if (ids.length > 0) await sql.query(`insert into ${table} (rule_id, ${column}, position)
     select $1, id, position from unnest($2::text[]) with ordinality as listed (id, position)`, [rule, [...new Set(ids)]])
 }
 
 async function saveNamed(sql: Sql, rule: string, table: string, column: string, named: readonly string[], except: readonly string[]) {
   await sql.query(`delete from ${table} where rule_id = $1`, [rule])
   for (const [excepted, ids] of [[false, named], [true, except]] as const) {
-    await sql.query(`insert into ${table} (rule_id, ${column}, excepted, position)
+    if (ids.length > 0) await sql.query(`insert into ${table} (rule_id, ${column}, excepted, position)
       select $1, id, $3, position from unnest($2::text[]) with ordinality as listed (id, position)`, [rule, [...new Set(ids)], excepted])
   }
 }
 
-function ruleOf(row: Row): Rule {
-  const { id, name, enabled, effect, note, everyone, newcomers, devices, groups, exceptDevices, exceptGroups } = row
-  const { internet, sites, siteLists, keywords, apps, categories, services } = row
+function ruleOf(row: Row, named: (part: Part) => string[]): Rule {
+  const { id, name, enabled, effect, note, everyone, newcomers, internet } = row
+  const except = { devices: named('exceptDevices'), groups: named('exceptGroups') }
   return {
-    id, name, enabled, effect, note,
-    who: { everyone, newcomers, devices, groups, except: { devices: exceptDevices, groups: exceptGroups } },
-    what: { internet, sites, siteLists, keywords, apps, categories, services },
-    when: whenOf(row),
+    id, name, enabled, effect, note, who: { everyone, newcomers, devices: named('devices'), groups: named('groups'), except },
+    what: { internet, sites: named('sites'), siteLists: named('siteLists'), keywords: named('keywords'), apps: named('apps'), categories: named('categories'), services: named('services') },
+    when: whenOf(row, named('schedules')),
   }
 }
 
-function whenOf({ timing, fromLocal, untilLocal, schedules }: Row): When {
+function whenOf({ timing, fromLocal, untilLocal }: Row, schedules: string[]): When {
   if (timing === 'always') return { always: true }
   return timing === 'once' ? { from: fromLocal!, until: untilLocal! } : { schedules, outside: timing === 'outside' }
 }

@@ -1,12 +1,11 @@
 import type { Schedule } from '../../core/policy/types.ts'
-import type { Sql } from './database.ts'
+import { listOf, type Sql } from './database.ts'
 
 /** Every schedule of the draft with its exceptions, in order. */
 export function schedules(sql: Sql): Promise<Schedule[]> {
-  return sql.query<Schedule>(`select id, name, week, note, coalesce((
-      select json_agg(json_build_object('from', from_date::text, 'until', until_date::text, 'hours', hours) order by position)
-      from schedule_exception where schedule_id = schedule.id
-    ), '[]') as exceptions from schedule order by position`)
+  return listOf<Schedule>(sql, `select id, name, week, note, coalesce(exceptions, '[]') as exceptions from schedule
+    left join (select schedule_id, json_agg(json_build_object('from', from_date::text, 'until', until_date::text, 'hours', hours) order by position) as exceptions
+      from schedule_exception group by schedule_id) listed on schedule_id = id order by position`)
 }
 
 /** Adds a schedule at the end, or replaces the one with its id, exceptions and all. */

@@ -35,18 +35,20 @@ export async function browserFigures(): Promise<BrowserFigures> {
 
     const board = await boardFigures(page, place.url)
     await page.goto(`${place.url}/devices`)
-    const search = await keystrokes(page, 'Search devices', 'survey laptop 1')
+    // One looks first at what has come.
+    await page.waitForTimeout(2000)
+    const search = await keystrokes(page, 'Search devices', 'survey laptop 1', 'archive camera 2')
     await page.getByLabel('Search devices').fill('')
     const frames = await scrollFrames(page)
     await page.evaluate(() => scrollTo(0, 0))
     await page.getByLabel('Search devices').fill('Archive camera')
     await page.getByRole('button', { name: /^Archive camera/ }).first().click()
     await page.getByLabel('Search devices').fill('')
-    const device = await keystrokes(page, 'Note', 'on the shelf behind')
+    const device = await keystrokes(page, 'Note', 'on the shelf behind the large press', 'goes home at six')
 
     await page.goto(`${place.url}/hours`)
     await page.getByRole('button', { name: /^Survey hours/ }).click()
-    const week = await keystrokes(page, 'Week', '; Sa 09:00-12:30; Su 10:00-11:00')
+    const week = await keystrokes(page, 'Week', '; Sa 09:00-12:30; Su 10:00-11:00', '; PH 10:00-12:00')
 
     await page.goto(`${place.url}/devices`)
     const lease = await leaseFile(page)
@@ -121,8 +123,8 @@ async function boardFigures(page: Page, url: string) {
   return { boardCold, boardAgain, dragMedian: middle(drag), dragLate: late(drag), panMedian: middle(pan), panLate: late(pan), redraw }
 }
 
-/** From each keystroke until the frame that shows it was painted. */
-async function keystrokes(page: Page, label: string, text: string): Promise<number> {
+/** From each keystroke until the frame that shows it was painted, of typing some texts of about fifty keys in all, each taken away again key by key before the next. */
+async function keystrokes(page: Page, label: string, ...texts: readonly string[]): Promise<number> {
   const field = page.getByLabel(label, { exact: true }).first()
   await field.press('End')
   await page.evaluate(() => {
@@ -134,7 +136,13 @@ async function keystrokes(page: Page, label: string, text: string): Promise<numb
       painted.port2.postMessage(null)
     }), { capture: true })
   })
-  await field.pressSequentially(text, { delay: 70 })
+  for (const [index, text] of texts.entries()) {
+    for (let key = 0; key < (texts[index - 1]?.length ?? 0); key++) {
+      await field.press('Backspace')
+      await page.waitForTimeout(70)
+    }
+    await field.pressSequentially(text, { delay: 70 })
+  }
   await page.waitForTimeout(200)
   return late(await page.evaluate(() => (window as unknown as { times: number[] }).times))
 }

@@ -1,16 +1,18 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { isBlocked } from '../../../core/decision/standing.ts'
-import { standingsAt } from '../../../core/decision/moment.ts'
+import { DAY } from '../../../core/time/instant.ts'
+import { useDecided } from '../../composables/useDecider.ts'
 import { useBoard } from '../../stores/board.ts'
+import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { blockedWords, nextWords } from '../../words/standing.ts'
+import { blockedWords, turnWords } from '../../words/standing.ts'
 import { clockOf, dateWords, weekdayWords } from '../../words/time.ts'
 import NextChanges from './NextChanges.vue'
 
 const open = ref(false)
-const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+const [network, board, moment, history] = [useNetwork(), useBoard(), useMoment(), useHistory()]
 const when = computed(() => {
   if (moment.isNow) return 'Right now'
   const days = board.day - board.today
@@ -18,15 +20,19 @@ const when = computed(() => {
   return `${day} at ${clockOf(moment.at, network.zone)}`
 })
 const blocked = computed(() => board.moments.filter(({ state }) => isBlocked(state)).length)
-const next = computed(() => nextWords(board.moments, at =>
-  standingsAt(board.compiled!, board.subjects, at).map(({ state }) => isBlocked(state)), moment.at, network.zone))
+// Asked for by the week of the ribbon, so that it holds while the needle moves in it, and reaches nine days beyond the needle at least.
+const turns = useDecided(() => history.eras.length > 0 && board.people.length > 0
+  ? { kind: 'turns' as const, eras: history.eras, people: board.people, from: board.week.from, until: board.week.from + 16 * DAY }
+  : null)
+const coming = computed(() => turns.value?.filter(({ at }) => at > moment.at) ?? null)
+const next = computed(() => !coming.value ? '' : coming.value[0] ? turnWords(coming.value[0], moment.at, network.zone) : 'Nobody is blocked or let back in during the week that follows.')
 </script>
 
 <template>
   <h1>{{ when }}, <b>{{ blockedWords(blocked) }}</b>.</h1>
   <template v-if="network.live!.revision">
-    <p class="soft next">{{ next ?? 'Nothing is going to change.' }} <button v-if="next" type="button" class="link" :aria-expanded="open" @click="open = !open">{{ open ? 'fewer' : 'and then?' }}</button></p>
-    <NextChanges v-if="open" />
+    <p class="soft next">{{ next }} <button v-if="coming && coming.length > 1" type="button" class="link" :aria-expanded="open" @click="open = !open">{{ open ? 'fewer' : 'and then?' }}</button></p>
+    <NextChanges v-if="open && coming" :turns="coming" />
   </template>
   <p v-else class="soft next">
     Nothing is kept yet. Give <NuxtLink to="/devices" class="link">a device</NuxtLink> a name, say <NuxtLink to="/hours" class="link">the hours</NuxtLink>, make
@@ -35,5 +41,5 @@ const next = computed(() => nextWords(board.moments, at =>
 </template>
 
 <style scoped>
-.next { margin: 3px 0 12px; }
+.next { margin: 3px 0 12px; min-height: 20px; }
 </style>

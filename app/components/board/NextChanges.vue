@@ -1,21 +1,18 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { DAY, dayAt } from '../../../core/time/instant.ts'
-import { useDecided } from '../../composables/useDecider.ts'
+import { dayAt } from '../../../core/time/instant.ts'
 import { useBoard } from '../../stores/board.ts'
-import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../words/rule.ts'
 import { clockOf, lengthWords, weekdayWords } from '../../words/time.ts'
-import { nextTurns } from './changes.ts'
+import type { Turn } from './turns.ts'
 
 /** The next five instants at which somebody is blocked or let back in, with a count-down while the needle is at now. */
-const [network, board, moment, history] = [useNetwork(), useBoard(), useMoment(), useHistory()]
+const props = defineProps<{ turns: readonly Turn[] }>()
+const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const COUNT = 5
-const minute = computed(() => Math.floor(moment.at / 60) * 60)
-const lines = useDecided(() => board.people.length > 0 ? { kind: 'eras' as const, eras: history.eras, people: board.people, from: minute.value, until: minute.value + 8 * DAY } : null)
-const turns = computed(() => nextTurns(lines.value ?? [], COUNT).map(({ at, blocked, back }) => ({ at, words: [partWords(blocked, 'blocked'), partWords(back, 'let back in')].filter(Boolean).join('; ') })))
+const said = computed(() => props.turns.slice(0, COUNT).map(({ at, blocked, back }) => ({ at, words: [partWords(blocked, 'blocked'), partWords(back, 'let back in')].filter(Boolean).join('; ') })))
 function partWords(list: readonly number[], what: string): string {
   if (list.length === 0) return ''
   const names = list.slice(0, 3).map(index => board.rows[index]?.name ?? '')
@@ -24,10 +21,9 @@ function partWords(list: readonly number[], what: string): string {
 </script>
 
 <template>
-  <ol v-if="turns.length > 0" class="turns" aria-label="The next changes">
-    <li v-for="turn in turns" :key="turn.at"><b>{{ dayAt(turn.at, network.zone) === board.day ? '' : `${weekdayWords(turn.at, network.zone).slice(0, 3)} ` }}{{ clockOf(turn.at, network.zone) }}</b> {{ turn.words }}<span v-if="moment.isNow" class="soft">, in {{ lengthWords(turn.at - moment.now) }}</span></li>
+  <ol class="turns" aria-label="The next changes">
+    <li v-for="turn in said" :key="turn.at"><b>{{ dayAt(turn.at, network.zone) === board.day ? '' : `${weekdayWords(turn.at, network.zone).slice(0, 3)} ` }}{{ clockOf(turn.at, network.zone) }}</b> {{ turn.words }}<span v-if="moment.isNow" class="soft">, in {{ lengthWords(turn.at - moment.now) }}</span></li>
   </ol>
-  <p v-else-if="lines" class="soft">Nothing changes within eight days.</p>
 </template>
 
 <style scoped>
