@@ -17,6 +17,8 @@ export default defineNuxtConfig({
   css: ['~/assets/main.css'],
   // No network while building or running: fonts and icons come out of packages.
   ui: { fonts: false },
+  // Other pages are fetched when one points at them: while the first is being opened they would stand in its way.
+  experimental: { defaults: { nuxtLink: { prefetchOn: { visibility: false, interaction: true } } } },
   compatibilityDate: '2026-11-01',
   nitro: {
     compressPublicAssets: true,

@@ -26,6 +26,11 @@ const HELD = 8
 const numbers = new WeakMap<Policy, number>()
 let lastNumber = 0
 
+/** Loads the worker that draws, so that it is there when it is first asked. */
+export function prepare(): void {
+  helpers.drawing ??= start()
+}
+
 /** Asks a worker that works out timelines, differences and findings off the page's thread. Policies are plain data that nobody changes: each is handed over once. */
 export function decide<Q extends Question>(question: Q): Promise<AnswerOf<Q>> {
   const helper = helpers[isComparing(question) ? 'comparing' : 'drawing'] ??= start()

@@ -9,6 +9,7 @@ import { useHistory } from '../stores/history.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { newcomersOf } from '../components/devices/newcomers.ts'
+import { prepare } from '../composables/useDecider.ts'
 import { useDraft } from '../composables/useDraft.ts'
 import { callApi } from '../composables/useApi.ts'
 
@@ -67,10 +68,12 @@ async function signOut() {
   location.assign('/sign-in')
 }
 
-const ends: (() => void)[] = []
+// Asked before anything is drawn: the page waits for the answers.
+const ends = [network.follow(), moment.tick()]
+prepare()
 onMounted(() => {
   window.addEventListener('keydown', onKey)
-  ends.push(() => window.removeEventListener('keydown', onKey), moment.tick(), network.follow())
+  ends.push(() => window.removeEventListener('keydown', onKey))
 })
 onBeforeUnmount(() => ends.forEach(end => end()))
 </script>

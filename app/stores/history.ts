@@ -44,7 +44,10 @@ export const useHistory = defineStore('history', () => {
       trouble.value = wordsOf(error)
     }
   }
-  watch(() => network.live?.digest, () => void load())
+  // What is live first comes together with its past, asked for beside it.
+  watch(() => network.live, (live, before) => {
+    if (before ? live?.digest !== before.digest : live?.revision?.number !== past.value.at(-1)?.number) void load()
+  })
 
   /** Whether what was in force before is known, or why it is not has been said: until then nothing is shown. */
   const ready = computed(() => known.value !== Infinity || trouble.value !== '')

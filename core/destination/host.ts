@@ -1,4 +1,6 @@
-import { toASCII, toUnicode } from 'tr46'
+// eslint-disable-next-line @typescript-eslint/triple-slash-reference -- the package has no types of its own
+/// <reference path="./punycode.d.ts" />
+import punycode from 'punycode/punycode.js'
 
 const LABEL = /^[a-z0-9_]([a-z0-9_-]{0,61}[a-z0-9_])?$/
 
@@ -11,15 +13,26 @@ const PLAIN = /^(?:[a-z0-9_](?:[a-z0-9_-]{0,61}[a-z0-9_])?\.)*[a-z](?:[a-z0-9_-]
  */
 export function readHost(text: string): string | null {
   if (PLAIN.test(text) && text.length <= 253 && !text.includes('--')) return text
-  const ascii = toASCII(text.trim().replace(/\.$/, ''), { checkBidi: true, checkJoiners: true })?.toLowerCase()
-  if (!ascii || ascii.length > 253) return null
+  const ascii = toAscii(text.trim().replace(/\.$/, ''))
+  if (ascii === null || ascii.length > 253) return null
   const labels = ascii.split('.')
   return labels.every(label => LABEL.test(label)) && !/^\d+$/.test(labels.at(-1)!) ? ascii : null
 }
 
 /** The Unicode form of a host name in its ASCII form; where it has none, the name itself. */
 export function unicodeHost(ascii: string): string {
-  return ascii.includes('xn--') ? toUnicode(ascii).domain : ascii
+  if (!ascii.includes('xn--')) return ascii
+  try {
+    return punycode.toUnicode(ascii)
+  } catch {
+    return ascii
+  }
+}
+
+// The platform's own reading of a host (WHATWG URL, section 3.3) is UTS 46, non-transitional; its tables would be the largest part of what a browser loads.
+function toAscii(name: string): string | null {
+  const url = `http://${name}/`
+  return /[\s\p{Cc}/?#:@\\%[\]]/u.test(name) || !URL.canParse(url) ? null : new URL(url).hostname
 }
 
 /** Reads a keyword: lower case, composed (NFC), without blanks around it; `null` where nothing is left or blanks are within. */

@@ -1,3 +1,4 @@
+import { gzipSync } from 'node:zlib'
 import { chromium, type Page } from '@playwright/test'
 import { PASSWORD, startPlace } from '../support/place.ts'
 
@@ -12,6 +13,8 @@ export interface BrowserFigures {
   readonly leaseGap: number
   readonly names: number
   readonly boardCold: number
+  /** The client's JavaScript for it, the worker's too, in kilobytes as gzip packs it. */
+  readonly boardScript: number
   readonly boardAgain: number
   readonly dragMedian: number
   readonly dragLate: number
@@ -67,6 +70,9 @@ async function boardFigures(page: Page, url: string) {
   await page.goto(url)
   await band.waitFor()
   const boardCold = await page.evaluate(() => performance.now())
+  const scripts = await page.evaluate(() => [...new Set(performance.getEntriesByType('resource').map(({ name }) => name).filter(name => name.endsWith('.js')))])
+  const texts = await Promise.all(scripts.map(async script => Buffer.from(await (await fetch(script)).arrayBuffer())))
+  const boardScript = texts.reduce((sum, text) => sum + gzipSync(text).length, 0) / 1000
   await page.getByRole('link', { name: 'Rules', exact: true }).click()
   await page.getByRole('heading', { name: /rules? (is|are) in force/ }).waitFor()
   await page.waitForTimeout(500)
@@ -110,17 +116,22 @@ async function boardFigures(page: Page, url: string) {
     ;(document.querySelector('.draft input') as HTMLInputElement).click()
     await new Promise(resolve => setTimeout(resolve, 1500))
     const row = () => document.querySelector(`[data-device="${device.id}"] .track`)?.innerHTML
-    const before = row()
-    const begun = performance.now()
-    const shown = new Promise<number>((resolve) => {
-      const look = () => row() !== before ? resolve(performance.now() - begun) : requestAnimationFrame(look)
-      look()
-    })
-    await send('PUT', `/api/rules/${id}`, rule)
-    return shown
+    const times: number[] = []
+    for (let turn = 0; turn < 9; turn++) {
+      const before = row()
+      const begun = performance.now()
+      const shown = new Promise<number>((resolve) => {
+        const look = () => row() !== before ? resolve(performance.now() - begun) : requestAnimationFrame(look)
+        look()
+      })
+      await send('PUT', `/api/rules/${id}`, { ...rule, enabled: turn % 2 === 0 })
+      times.push(await shown)
+      await new Promise(resolve => setTimeout(resolve, 1000))
+    }
+    return times
   })
   await page.evaluate(() => (document.querySelector('.draft input') as HTMLInputElement).click())
-  return { boardCold, boardAgain, dragMedian: middle(drag), dragLate: late(drag), panMedian: middle(pan), panLate: late(pan), redraw }
+  return { boardCold, boardScript, boardAgain, dragMedian: middle(drag), dragLate: late(drag), panMedian: middle(pan), panLate: late(pan), redraw: middle(redraw) }
 }
 
 /** From each keystroke until the frame that shows it was painted, of typing some texts of about fifty keys in all, each taken away again key by key before the next. */

@@ -1,0 +1,7 @@
+declare module 'punycode/punycode.js' {
+  const punycode: {
+    /** Decodes each label that begins with `xn--` (RFC 3492). Throws RangeError where one is malformed. */
+    toUnicode(domain: string): string
+  }
+  export default punycode
+}
