@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import AccessBand from '../components/band/AccessBand.vue'
 import { bandWords } from '../components/band/band.ts'
 import AnswerTable from '../components/board/AnswerTable.vue'
@@ -22,6 +22,8 @@ import { useView } from '../stores/view.ts'
 import { stretchWords } from '../words/standing.ts'
 import { clockOf } from '../words/time.ts'
 
+// Fetched when somebody compares.
+const CompareBoard = defineAsyncComponent(() => import('../components/board/CompareBoard.vue'))
 const [network, board, history, view, moment] = [useNetwork(), useBoard(), useHistory(), useView(), useMoment()]
 const route = useRoute()
 const chosen = ref(typeof route.query.device === 'string' ? route.query.device : null)
@@ -108,8 +110,9 @@ function onArrow(event: KeyboardEvent, by: number) {
       <template v-else>
         <BoardTools :sections="sections" :shown="shown.length" :all="lines.length" />
         <p v-if="history.draft" class="drafted" role="status">From now on as the draft would have it; it is not live.</p>
-        <p v-if="!view.asTable" class="read soft" role="status">{{ readWords }}</p>
+        <p v-if="!view.asTable && !view.comparing" class="read soft" role="status">{{ readWords }}</p>
         <p v-if="shown.length === 0" class="empty">{{ view.state === 'blocked' && view.text === '' && view.group === '' ? 'Nobody is blocked then.' : 'No device is so.' }}</p>
+        <CompareBoard v-else-if="view.comparing" :lines="shown" :first="chosen" />
         <AnswerTable v-else-if="view.asTable" :lines="shown" :segments="segments" />
         <div v-else class="board" @keydown.down="onArrow($event, 1)" @keydown.up="onArrow($event, -1)" @wheel="onWheel" @mouseleave="read = null">
           <div ref="track" class="track"><BoardAxis v-if="width > 0" :width="width" /></div>

@@ -27,6 +27,8 @@ export const useView = defineStore('view', () => {
   const folded = ref<ReadonlySet<string>>(new Set())
   /** Whether the answer is shown as a table instead of bands. */
   const asTable = ref(false)
+  /** Whether what differs from another moment, or between two devices, is shown instead. */
+  const comparing = ref(false)
 
   const axis = computed(() => {
     if (range.value) return timeAxis(range.value.from, range.value.until, network.zone)
@@ -58,5 +60,5 @@ export const useView = defineStore('view', () => {
     if (!next.delete(name)) next.add(name)
     folded.value = next
   }
-  return { span, range, sort, text, state, group, folded, asTable, axis, show, zoom, pan, fold }
+  return { span, range, sort, text, state, group, folded, asTable, comparing, axis, show, zoom, pan, fold }
 })

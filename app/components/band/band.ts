@@ -3,6 +3,12 @@ import { isBlocked, type State } from '../../../core/decision/standing.ts'
 /** A stretch of time in one state; instants in seconds, half-open. */
 export interface Stretch { readonly from: number, readonly until: number, readonly state: State }
 
+/** The room for the words beside two bands, in pixels. */
+export const BESIDE = 104
+
+/** One of two bands that are compared: what it is, its access over a range, and the moment (seconds) that is looked at. */
+export interface Side { readonly words: string, readonly stretches: readonly Stretch[], readonly from: number, readonly until: number, readonly needle?: number }
+
 /** One drawn stretch, in pixels: its bounds and, where it is not the bare baseline, its outline or its dots. */
 export interface Shape { readonly state: State, readonly x0: number, readonly x1: number, readonly path: string, readonly dots: readonly number[] }
 

@@ -27,7 +27,8 @@ function showAll() {
     <label>show <select v-model="view.state" aria-label="Which state"><option v-for="(word, state) in STATES" :key="state" :value="state">{{ word }}</option></select></label>
     <label v-if="sections.length > 1">of <select v-model="view.group" aria-label="Which group"><option value="">all groups</option><option v-for="section in sections" :key="section" :value="section">{{ section }}</option></select></label>
     <input v-model="view.text" type="search" aria-label="Which devices" placeholder="name or address">
-    <button type="button" :aria-pressed="view.asTable" @click="view.asTable = !view.asTable">as a table</button>
+    <button type="button" :aria-pressed="view.asTable" @click="view.asTable = !view.asTable; view.comparing = false">as a table</button>
+    <button type="button" :aria-pressed="view.comparing" @click="view.comparing = !view.comparing; view.asTable = false">compare</button>
     <span v-if="narrowed" class="soft" role="status">{{ shown }} of {{ all }} <button type="button" class="link" @click="showAll">show all</button></span>
     <label v-if="review.entries.length > 0 || history.draft" class="draft"><input v-model="history.draft" type="checkbox"> as the draft would have it</label>
     <p v-if="history.trouble" class="trouble" role="alert">What was in force before could not be asked for, so the past is shown as of today’s policy. {{ history.trouble }} <button type="button" class="link" @click="history.load()">Try again</button></p>

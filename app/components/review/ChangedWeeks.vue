@@ -1,21 +1,34 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import type { DeviceChange } from '../../../core/change/hours.ts'
+import type { Side } from '../band/band.ts'
 import { useWidth } from '../../composables/useWidth.ts'
+import { DAY } from '../../../core/time/instant.ts'
+import TwoBands from '../band/TwoBands.vue'
 import DayTicks from './DayTicks.vue'
-import WeekChange from './WeekChange.vue'
 
 /** The coming week of each device whose time differs, before and after, from an instant (seconds) on. */
-defineProps<{ changes: readonly DeviceChange[], from: number, nameOf: (device: string) => string }>()
+const props = defineProps<{ changes: readonly DeviceChange[], from: number, nameOf: (device: string) => string }>()
 const frame = ref<HTMLElement | null>(null)
 const width = useWidth(frame)
+const sidesOf = ({ before, after }: DeviceChange): [Side, Side] => [
+  { words: 'as it is', stretches: before, from: props.from, until: props.from + 7 * DAY },
+  { words: 'as it will be', stretches: after, from: props.from, until: props.from + 7 * DAY },
+]
 </script>
 
 <template>
   <div ref="frame">
     <template v-if="width > 0">
       <DayTicks :from="from" :width="width" />
-      <WeekChange v-for="change in changes" :key="change.device" :change="change" :name="nameOf(change.device)" :from="from" :width="width" />
+      <template v-for="change in changes" :key="change.device">
+        <h3>{{ nameOf(change.device) }}</h3>
+        <TwoBands :name="nameOf(change.device)" :sides="sidesOf(change)" :width="width" />
+      </template>
     </template>
   </div>
 </template>
+
+<style scoped>
+h3 { font-weight: 500; margin-top: 12px; }
+</style>

@@ -2,15 +2,15 @@
 import { computed } from 'vue'
 import { DAY, dayAt, startOfDay } from '../../../core/time/instant.ts'
 import { useNetwork } from '../../stores/network.ts'
+import { BESIDE } from '../band/band.ts'
 import { dateWords } from '../../words/time.ts'
 
 /** The days of the coming week over the bands of the review. */
 const props = defineProps<{ from: number, width: number }>()
-const LEFT = 74
 const network = useNetwork()
 const days = computed(() => Array.from({ length: 7 }, (_, index) => startOfDay(dayAt(props.from, network.zone) + 1 + index, network.zone))
   .filter(at => at < props.from + 7 * DAY)
-  .map(at => ({ at, left: LEFT + (at - props.from) / (7 * DAY) * (props.width - LEFT), words: dateWords(at, network.zone).split(' ').slice(0, props.width > 560 ? 2 : 1).join(' ') })))
+  .map(at => ({ at, left: BESIDE + (at - props.from) / (7 * DAY) * (props.width - BESIDE), words: dateWords(at, network.zone).split(' ').slice(0, props.width > 560 ? 2 : 1).join(' ') })))
 </script>
 
 <template>

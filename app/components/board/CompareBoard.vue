@@ -1,0 +1,113 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { eraMoments } from '../../../core/decision/eras.ts'
+import { DAY, dayAt } from '../../../core/time/instant.ts'
+import { readSpoken } from '../../../core/time/spoken.ts'
+import { useAsked } from '../../composables/useDecider.ts'
+import { useWidth } from '../../composables/useWidth.ts'
+import { useBoard } from '../../stores/board.ts'
+import { useHistory } from '../../stores/history.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { useView } from '../../stores/view.ts'
+import { capital } from '../../words/rule.ts'
+import { countWord, stateWord } from '../../words/standing.ts'
+import { clockOf, dateWords, dayAxis } from '../../words/time.ts'
+import { BESIDE, differences, type Side } from '../band/band.ts'
+import TwoBands from '../band/TwoBands.vue'
+import LongList from '../shell/LongList.vue'
+import type { Line } from './lines.ts'
+
+/** What differs between two moments, or between two devices: only the rows that differ, with both bands. `lines` are those that the board would show, `first` the device to begin with. */
+const props = defineProps<{ lines: readonly Line[], first: string | null }>()
+const [network, board, history, moment, view] = [useNetwork(), useBoard(), useHistory(), useMoment(), useView()]
+const frame = ref<HTMLElement | null>(null)
+const width = useWidth(frame)
+const what = ref<'moments' | 'devices'>('moments')
+const text = ref('')
+const typed = computed(() => text.value.trim() === '' ? moment.at + DAY : readSpoken(text.value, network.zone, moment.now))
+const other = ref(moment.at + DAY)
+// What cannot be read leaves what was compared before.
+watch(typed, at => at !== null && (other.value = at))
+const when = (at: number) => `${dateWords(at, network.zone)}, ${clockOf(at, network.zone)}`
+const days = computed(() => [board.axis, dayAxis(dayAt(other.value, network.zone), network.zone)] as const)
+watch(() => days.value[1].from, from => void history.reach(from), { immediate: true })
+
+const one = props.first ?? props.lines[0]?.row.key ?? ''
+const keys = ref<[string, string]>([one, props.lines.find(({ row }) => row.key !== one)?.row.key ?? one])
+const choices = computed(() => board.rows.map(({ key, name }) => ({ label: name, value: key })))
+
+const then = computed(() => what.value === 'moments' && history.eras.length > 0 ? new Map(eraMoments(history.eras, board.people, other.value).map((standing, index) => [board.rows[index]!.key, standing])) : null)
+const differing = computed(() => then.value ? props.lines.filter(({ row, moment: standing }) => then.value!.get(row.key)!.state !== standing.state) : [])
+const people = computed(() => {
+  const wanted = new Set(what.value === 'moments' ? differing.value.map(({ row }) => row.key) : keys.value)
+  return board.rows.flatMap(({ key }, index) => wanted.has(key) ? [{ key, person: board.people[index]! }] : [])
+})
+const asking = (range: () => { from: number, until: number }) => useAsked(() => people.value.length === 0 || history.eras.length === 0
+  ? null
+  : { kind: 'eras' as const, eras: history.eras, people: people.value.map(({ person }) => person), keys: people.value.map(({ key }) => key), from: range().from, until: range().until })
+const range = computed(() => what.value === 'moments' ? days.value[0] : view.axis)
+const [here, there] = [asking(() => range.value), asking(() => what.value === 'moments' ? days.value[1] : view.axis)]
+const segmentsOf = (found: typeof here.value, key: string) => found?.answer[found.question.keys?.indexOf(key) ?? -1]?.segments ?? []
+const nameOf = (key: string) => board.rows.find(row => row.key === key)?.name ?? key
+
+const sidesOf = ({ row }: Line): [Side, Side] => [
+  { words: when(moment.at).replace(',', ''), stretches: segmentsOf(here.value, row.key), from: days.value[0].from, until: days.value[0].until, needle: moment.at },
+  { words: when(other.value).replace(',', ''), stretches: segmentsOf(there.value, row.key), from: days.value[1].from, until: days.value[1].until, needle: other.value },
+]
+const sideOf = (key: string): Side => ({ words: nameOf(key), stretches: segmentsOf(here.value, key), from: view.axis.from, until: view.axis.until, needle: moment.at })
+const pair = computed((): [Side, Side] => [sideOf(keys.value[0]), sideOf(keys.value[1])])
+const apart = computed(() => differences(pair.value[0].stretches, pair.value[1].stretches))
+const long = computed(() => view.axis.until - view.axis.from > DAY + 7200)
+const clock = (at: number) => long.value ? `${dateWords(at, network.zone)} ${clockOf(at, network.zone)}` : clockOf(at, network.zone)
+const said = computed(() => {
+  if (what.value === 'moments') {
+    if (differing.value.length === 0) return `On ${when(other.value)} everyone stands as at the moment shown`
+    return `${capital(countWord(differing.value.length))} of ${props.lines.length} ${differing.value.length === 1 ? 'stands' : 'stand'} otherwise on ${when(other.value)}`
+  }
+  if (keys.value[0] === keys.value[1]) return 'Choose two devices'
+  return apart.value.length === 0 ? 'Both stand alike the whole time shown' : `They differ ${apart.value.slice(0, 6).map(({ from, until }) => `${clock(from)} to ${clock(until)}`).join(', ')}${apart.value.length > 6 ? ` and ${countWord(apart.value.length - 6)} times more` : ''}`
+})
+</script>
+
+<template>
+  <div class="compare">
+    <p class="said serif" role="status">{{ said }}.</p>
+    <div class="with">
+      <label>compare <select v-model="what" aria-label="What is compared"><option value="moments">with another moment</option><option value="devices">two devices</option></select></label>
+      <template v-if="what === 'moments'">
+        <input v-model="text" aria-label="The other moment" placeholder="sat 20:00, in 3 days" :aria-invalid="typed === null">
+        <span v-if="typed === null" class="fault" role="alert">“{{ text }}” is no moment: write it as in “fri 21:30”, “tomorrow 7am” or “24 dec 18:00”.</span>
+      </template>
+      <template v-else>
+        <USelectMenu v-for="index in [0, 1] as const" :key="index" v-model="keys[index]" :items="choices" value-key="value" size="sm" class="w-48" :virtualize="choices.length > 60" :aria-label="index === 0 ? 'One device' : 'The other device'" />
+      </template>
+      <span class="soft">Or <NuxtLink to="/review" class="link">the draft with what is live</NuxtLink>, <NuxtLink to="/revisions" class="link">two revisions</NuxtLink>.</span>
+    </div>
+    <div ref="frame">
+      <template v-if="width > 0">
+        <p class="ticks" aria-hidden="true"><span v-for="tick in range.ticks" :key="tick.at" :style="{ left: `${BESIDE + (tick.at - range.from) / (range.until - range.from) * (width - BESIDE)}px` }">{{ tick.label }}</span></p>
+        <LongList v-if="what === 'moments' && differing.length > 0" v-slot="{ item }" :items="differing" :key-of="item => item.row.key" :estimate="82" label="What differs">
+          <div class="row" :data-differs="item.row.key">
+            <h3>{{ item.row.name }} <small>{{ stateWord(item.moment) }}, then {{ stateWord(then!.get(item.row.key)!) }}</small></h3>
+            <TwoBands :name="item.row.name" :sides="sidesOf(item)" :width="width" />
+          </div>
+        </LongList>
+        <TwoBands v-else-if="what === 'devices' && keys[0] !== keys[1]" name="Compared" :sides="pair" :width="width" />
+      </template>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.said { font-size: 17px; margin: 8px 0 4px; }
+.with { display: flex; flex-wrap: wrap; align-items: center; gap: 6px 14px; font-size: 12.5px; color: var(--soft); margin-bottom: 10px; }
+select { background: transparent; border: 0; border-bottom: 1px solid var(--line); color: var(--ink); padding: 1px 2px; }
+input { background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 2px 10px; width: 170px; color: var(--ink); }
+.fault { color: var(--needle-text); }
+.ticks { position: relative; height: 17px; font-size: 11px; color: var(--soft); }
+.ticks span { position: absolute; transform: translateX(-50%); }
+.row { padding: 8px 0 12px; }
+h3 { font-weight: 500; }
+small { font-size: 12px; color: var(--soft); font-weight: 400; margin-left: 8px; }
+</style>
