@@ -1,8 +1,10 @@
 import { spawnSync } from 'node:child_process'
 import { mkdtemp, writeFile } from 'node:fs/promises'
+import { createServer } from 'node:http'
+import type { AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { beforeAll, describe, expect, test } from 'vitest'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { run } from './main.ts'
 
 const NOW = Date.parse('2026-11-27T21:30:00Z') / 1000
@@ -37,12 +39,52 @@ test('check answers who is blocked, why and until when, in words and as JSON', a
   expect([status, JSON.parse(out)]).toEqual([0, {
     timeZone: 'Europe/Lisbon', moments: [{ at: '2026-11-27T21:30:00Z', local: '2026-11-27T21:30:00', devices: [{ ...row, verdict }, { ...row, device: null, mac: '02:aa:bb:00:00:7f', verdict }] }],
   }])
-  expect((await kairostat('check --policy @good.json --at 2026-11-27T21:30')).out).toBe('2026-11-27 21:30:00 Europe/Lisbon\n  Till  cut-off      by “Quiet hours”  since 2026-11-27 21:00  until 2026-11-28 07:00')
+  expect((await kairostat('check --policy @good.json --at 2026-11-27T21:30')).out).toBe(`2026-11-27 21:30:00 Europe/Lisbon: 1 of 1 blocked
+  device  state    since             until             by
+  ------  -------  ----------------  ----------------  -----------
+  Till    cut-off  2026-11-27 21:00  2026-11-28 07:00  Quiet hours`)
+  expect((await kairostat('check --policy @good.json --at 2026-11-27T12:00 --to files.example')).out).toMatch(/ by {2}destination\n.*\n {2}Till {4}open {3}2026-11-27 07:00 {2}2026-11-27 21:00 {6}allowed$/)
 })
 
 test('timeline answers the segments of a range', async () => {
   const { out } = await kairostat('timeline --policy @good.json --from 2026-11-27T12:00 --until 2026-11-27T23:00:00Z')
-  expect(out).toBe('Till\n  2026-11-27 12:00:00  until  2026-11-27 21:00:00  open\n  2026-11-27 21:00:00  until  2026-11-27 23:00:00  cut-off      by “Quiet hours”')
+  expect(out).toBe(`Till
+  from                 until                state    by
+  -------------------  -------------------  -------  -----------
+  2026-11-27 12:00:00  2026-11-27 21:00:00  open
+  2026-11-27 21:00:00  2026-11-27 23:00:00  cut-off  Quiet hours`)
+})
+
+describe('a running server', () => {
+  const asked: (string | undefined)[] = []
+  const server = createServer((request, response) => {
+    asked.push(request.headers.authorization)
+    const status = request.url !== '/api/live' ? 404 : request.headers.authorization === 'Bearer right' ? 200 : 401
+    response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(status === 200 ? { policy: DOCUMENT } : { message: 'Sign in first.' }))
+  })
+  let address: string
+  beforeAll(async () => {
+    await new Promise<void>(resolve => server.listen(0, '127.0.0.1', resolve))
+    address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`
+  })
+  afterAll(() => server.close())
+  const ask = (token: string | undefined, ...more: string[]) => run(['check', '--at', 'now', ...more], NOW, token)
+
+  test('answers as its policy does, by a token', async () => {
+    expect((await ask('right', '--server', address)).out).toBe((await kairostat('check --policy @good.json --at now')).out)
+    expect(asked).toEqual(['Bearer right'])
+  })
+
+  test.each([
+    [undefined, () => address, 'KAIROSTAT_TOKEN: is not set'], ['wrong', () => address, 'KAIROSTAT_TOKEN: is not accepted'], ['right', () => 'workshop.example', '--server: "workshop.example" is no address'],
+    ['right', () => 'http://127.0.0.1:9', '--server: http://127.0.0.1:9 does not answer'],
+  ])('%s: what is wrong is told', async (token, where, fault) => {
+    expect(await ask(token, '--server', where())).toMatchObject({ status: 2, out: '', err: expect.stringContaining(fault) as string })
+  })
+
+  test('and a file exclude each other', async () => {
+    expect((await ask('right', '--server', address, '--policy', path('good.json'))).err).toContain('exclude each other')
+  })
 })
 
 test('validate takes JSON and YAML', async () => {

@@ -10,19 +10,21 @@ import { checkText, timelineText } from './words.ts'
 
 const USAGE = `kairostat: who may reach what, and when, by a policy document (JSON or YAML)
 
-  kairostat check    --policy FILE --at T [--at T …] [--device ID|MAC]… [--to DESTINATION] [--json]
-  kairostat timeline --policy FILE --from T --until T [--device ID|MAC]… [--json]
+  kairostat check    --policy FILE | --server URL  --at T [--at T …] [--device ID|MAC]… [--to DESTINATION] [--json]
+  kairostat timeline --policy FILE | --server URL  --from T --until T [--device ID|MAC]… [--json]
   kairostat validate --policy FILE [--json]
 
+--server asks a running Kairostat, such as http://192.168.1.2:3000, for what is live there, overrides too, and answers by
+that for any time. It needs a token, made on the page “Place”, in the environment variable KAIROSTAT_TOKEN.
 T is an instant (2026-11-27T21:30:00Z), a local date-time of the place (2026-11-27T21:30), or now.
 With no --device, every device in the order of the document. Exit: 0, or 2 with every fault on standard error.`
 
 const OPTIONS = {
-  policy: { type: 'string' }, at: { type: 'string', multiple: true }, from: { type: 'string' }, until: { type: 'string' },
+  policy: { type: 'string' }, server: { type: 'string' }, at: { type: 'string', multiple: true }, from: { type: 'string' }, until: { type: 'string' },
   device: { type: 'string', multiple: true }, to: { type: 'string' }, json: { type: 'boolean' }, help: { type: 'boolean', short: 'h' },
 } as const
 const ALLOWED: Readonly<Record<string, readonly string[]>> = {
-  check: ['policy', 'at', 'device', 'to', 'json'], timeline: ['policy', 'from', 'until', 'device', 'json'], validate: ['policy', 'json'],
+  check: ['policy', 'server', 'at', 'device', 'to', 'json'], timeline: ['policy', 'server', 'from', 'until', 'device', 'json'], validate: ['policy', 'json'],
 }
 
 /** What a run prints and its exit status: 0, or 2 where something is wrong with the arguments or the document. */
@@ -30,8 +32,8 @@ export interface Outcome { readonly status: 0 | 2, readonly out: string, readonl
 
 type Values = ReturnType<typeof parse>['values']
 
-/** Runs the command line; `now` in seconds. Never throws for what a user may write. */
-export async function run(args: readonly string[], now: number): Promise<Outcome> {
+/** Runs the command line; `now` in seconds, `token` for a server. Never throws for what a user may write. */
+export async function run(args: readonly string[], now: number, token?: string): Promise<Outcome> {
   const faults: Fault[] = []
   let json = args.includes('--json')
   try {
@@ -43,7 +45,7 @@ export async function run(args: readonly string[], now: number): Promise<Outcome
     for (const key of Object.keys(values)) {
       if (!ALLOWED[command]!.includes(key)) faults.push({ path: `--${key}`, message: `is no option of ${command}` })
     }
-    const policy = await load(values.policy, faults)
+    const policy = await load(values, token, faults)
     const out = policy && faults.length === 0 ? answer(command, policy, values, now, faults) : ''
     if (faults.length === 0) return { status: 0, out, err: '' }
   } catch (error) {
@@ -69,15 +71,32 @@ function faultsOf(error: unknown): Fault[] {
   throw error
 }
 
-async function load(file: string | undefined, faults: Fault[]): Promise<Policy | null> {
+async function load({ policy: file, server }: Values, token: string | undefined, faults: Fault[]): Promise<Policy | null> {
+  if (file !== undefined && server !== undefined) throw new ArgumentFault('--server', 'and --policy exclude each other: name one')
+  const read = readPolicy(server === undefined ? await fileDocument(file) : await liveDocument(server, token))
+  if ('policy' in read) return read.policy
+  faults.push(...read.faults)
+  return null
+}
+
+async function fileDocument(file: string | undefined): Promise<unknown> {
   if (file === undefined) throw new ArgumentFault('--policy', 'is missing: name the policy document, or - for standard input')
   const text = await readFile(file === '-' ? '/dev/stdin' : file, 'utf8').catch((error: NodeJS.ErrnoException) => {
     throw new ArgumentFault('--policy', `cannot read ${file}: ${error.code === 'ENOENT' ? 'there is no such file' : error.message}`)
   })
-  const read = readPolicy(await parseDocument(text, file))
-  if ('policy' in read) return read.policy
-  faults.push(...read.faults)
-  return null
+  return parseDocument(text, file)
+}
+
+async function liveDocument(server: string, token: string | undefined): Promise<unknown> {
+  if (!/^https?:\/\//.test(server) || !URL.canParse(server)) throw new ArgumentFault('--server', `"${server}" is no address of a server: write it as in http://192.168.1.2:3000`)
+  if (!token) throw new ArgumentFault('KAIROSTAT_TOKEN', 'is not set: make a token on the page “Place” and put it into this environment variable')
+  const answer = await fetch(new URL('/api/live', server), { headers: { authorization: `Bearer ${token}` }, signal: AbortSignal.timeout(15_000) }).catch((error: Error) => {
+    throw new ArgumentFault('--server', `${server} does not answer: ${error.cause instanceof Error ? error.cause.message || String((error.cause as NodeJS.ErrnoException).code) : error.message}`)
+  })
+  if (answer.status === 401) throw new ArgumentFault('KAIROSTAT_TOKEN', `is not accepted by ${server}: it may have been revoked; make another on the page “Place”`)
+  const body = await answer.json().catch(() => null) as { policy?: unknown, message?: string } | null
+  if (!answer.ok || !body?.policy) throw new ArgumentFault('--server', `${server} answers ${answer.status}${body?.message ? `: ${body.message}` : ', which is no answer of Kairostat'}`)
+  return body.policy
 }
 
 async function parseDocument(text: string, file: string): Promise<unknown> {

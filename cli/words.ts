@@ -1,24 +1,32 @@
-import type { Because } from '../core/decision/standing.ts'
+import { isBlocked, type Because } from '../core/decision/standing.ts'
 import type { Policy } from '../core/policy/types.ts'
 import { localText, readInstant } from '../core/time/instant.ts'
 import type { CheckAnswer, CheckRow, TimelineAnswer } from './answers.ts'
 
-/** The answer of `check` as lines to read: a heading a moment, a line a device, in local time. */
+/** The answer of `check` as tables to read: one a moment, a line a device, in local time. */
 export function checkText(answer: CheckAnswer, policy: Policy): string {
   return answer.moments.map(({ local, devices }) => {
-    const width = Math.max(0, ...devices.map(row => nameOf(row, policy).length))
-    const lines = devices.map(row => `  ${nameOf(row, policy).padEnd(width)}  ${row.state.padEnd(11)}${reason(row.because, policy)}${bounds(row, answer.timeZone)}${verdict(row, policy)}`)
-    return [`${local.replace('T', ' ')} ${answer.timeZone}`, ...lines].join('\n')
+    const time = (instant: string | null) => instant === null ? '' : localText(readInstant(instant)!, answer.timeZone).slice(0, 16).replace('T', ' ')
+    const asked = devices.some(row => row.verdict)
+    const blocked = devices.filter(({ state }) => isBlocked(state)).length
+    const rows = devices.map(row => [nameOf(row, policy), row.state, time(row.since), time(row.until), reason(row.because, policy), ...asked ? [verdict(row, policy)] : []])
+    return [`${local.replace('T', ' ')} ${answer.timeZone}: ${blocked} of ${devices.length} blocked`, ...table(['device', 'state', 'since', 'until', 'by', ...asked ? ['destination'] : []], rows)].join('\n')
   }).join('\n\n')
 }
 
-/** The answer of `timeline` as lines to read, in local time. */
+/** The answer of `timeline` as tables to read: one a device, a line a segment, in local time. */
 export function timelineText(answer: TimelineAnswer, policy: Policy): string {
   const time = (instant: string) => localText(readInstant(instant)!, answer.timeZone).replace('T', ' ')
   return answer.devices.map(device => [
-    nameOf(device, policy),
-    ...device.segments.map(segment => `  ${time(segment.from)}  until  ${time(segment.until)}  ${segment.state.padEnd(11)}${reason(segment.because, policy)}`.trimEnd()),
+    nameOf(device, policy), ...table(['from', 'until', 'state', 'by'], device.segments.map(segment => [time(segment.from), time(segment.until), segment.state, reason(segment.because, policy)])),
   ].join('\n')).join('\n\n')
+}
+
+/** Lines with every column as wide as its longest text, under a line of headings. */
+function table(headings: readonly string[], rows: readonly (readonly string[])[]): string[] {
+  const widths = headings.map((heading, index) => Math.max(heading.length, ...rows.map(row => row[index]!.length)))
+  const line = (cells: readonly string[]) => `  ${cells.map((cell, index) => cell.padEnd(widths[index]!)).join('  ')}`.trimEnd()
+  return [line(headings), line(widths.map(width => '-'.repeat(width))), ...rows.map(line)]
 }
 
 function nameOf({ device, mac }: { device: string | null, mac: string | null }, policy: Policy): string {
@@ -27,15 +35,10 @@ function nameOf({ device, mac }: { device: string | null, mac: string | null }, 
 
 function reason(because: Because | null, policy: Policy): string {
   if (!because) return ''
-  if (because.kind === 'shielded') return '  shielded'
-  return because.kind === 'override' ? `  by override ${because.id}` : `  by “${policy.rules.find(({ id }) => id === because.id)!.name}”`
-}
-
-function bounds({ since, until }: CheckRow, zone: string): string {
-  const time = (instant: string) => localText(readInstant(instant)!, zone).slice(0, 16).replace('T', ' ')
-  return `${since ? `  since ${time(since)}` : ''}${until ? `  until ${time(until)}` : ''}`
+  if (because.kind === 'shielded') return 'shielded'
+  return because.kind === 'override' ? `override ${because.id}` : policy.rules.find(({ id }) => id === because.id)!.name
 }
 
 function verdict({ verdict }: CheckRow, policy: Policy): string {
-  return verdict ? `  → ${verdict.effect === 'allow' ? 'allowed' : 'blocked'}${reason(verdict.because, policy)}` : ''
+  return verdict ? `${verdict.effect === 'allow' ? 'allowed' : 'blocked'}${verdict.because ? ` by ${reason(verdict.because, policy)}` : ''}` : ''
 }

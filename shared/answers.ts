@@ -33,6 +33,12 @@ export interface OverrideActAnswer { readonly override: string, readonly act: 'm
 /** `GET /api/asides`: the findings that were set aside, by their marks, with the reason and by whom. */
 export interface AsideAnswer { readonly mark: string, readonly reason: string, readonly author: string }
 
+/** `GET /api/tokens`: the tokens by which programs may ask what is live, without the tokens themselves. */
+export interface TokenAnswer { readonly id: string, readonly name: string, readonly author: string, readonly madeAt: string, readonly usedAt: string | null }
+
+/** `POST /api/tokens`: a new token, told this once. */
+export interface MadeToken { readonly id: string, readonly token: string }
+
 /** `GET /api/draft/steps`: the edit of the draft that can be undone and the one that can be redone, by number. */
 export interface StepsAnswer { readonly undo: number | null, readonly redo: number | null }
 

@@ -66,6 +66,8 @@ export const stepForm = object({ to: string().oneOf(['undo', 'redo'] as const, '
 
 export const asideForm = object({ reason: string().trim().max(500, 'is longer than 500 characters').required('is empty: say why it may stay') }).noUnknown()
 
+export const tokenForm = object({ name: string().trim().max(200, 'is longer than 200 characters').required('is empty: say what the token is for') }).noUnknown()
+
 export const leaveForm = object({ leftAlone: boolean().required('is missing: say true or false') }).noUnknown()
 
 const instantText = string().test('instant', 'is no instant: write it as in 2026-11-27T21:30:00Z', text => text === undefined || readInstant(text) !== null).required('is missing: say an instant')

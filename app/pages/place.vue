@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import TokenList from '../components/place/TokenList.vue'
 import { localText } from '../../core/time/instant.ts'
 import { useDraft } from '../composables/useDraft.ts'
 import { useMoment } from '../stores/moment.ts'
@@ -39,6 +40,7 @@ const keep = () => send('PUT', '/api/place', form.value)
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <UButton type="submit" size="sm" :loading="busy" :disabled="!changed">Keep in the draft</UButton>
     </form>
+    <TokenList />
   </section>
 </template>
 

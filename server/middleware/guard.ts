@@ -2,8 +2,8 @@ import { defineEventHandler, getCookie, getHeader, getRequestURL, sendRedirect, 
 import { answerOf } from '../services/answering.ts'
 import { context } from '../services/context.ts'
 import { Refused } from '../services/errors.ts'
-import { accountOf } from '../services/sign-in.ts'
-import { isOpen, SESSION_COOKIE } from '../services/open-routes.ts'
+import { accountOf, bearerOf } from '../services/sign-in.ts'
+import { isForTokens, isOpen, SESSION_COOKIE } from '../services/open-routes.ts'
 
 // Every request passes here first: whatever is not on the list of open routes refuses without a session, whether it exists or not.
 export default defineEventHandler(async (event) => {
@@ -13,6 +13,7 @@ export default defineEventHandler(async (event) => {
   if (changes && getHeader(event, 'origin') !== getRequestURL(event).origin) return answerOf(event, new Refused('foreign-origin'), here)
   if (pathname.startsWith('/api/')) setResponseHeader(event, 'cache-control', 'no-store')
   const account = await accountOf(here.sql, getCookie(event, SESSION_COOKIE))
+    ?? (isForTokens(event.method, pathname) ? await bearerOf(here.sql, getHeader(event, 'authorization')) : null)
   event.context.account = account
   if (account || isOpen(event.method, pathname)) return
   if (pathname.startsWith('/api/')) return answerOf(event, new Refused('not-signed-in'), here)

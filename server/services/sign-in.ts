@@ -1,7 +1,9 @@
 import { createHash, randomBytes } from 'node:crypto'
 import { hash, verify } from '@node-rs/argon2'
 import { accountOfSession, addFirstAccount, addSession, countTry, forgetTries, passwordHashOf, revokeSession } from '../sql/account.ts'
+import { accountOfToken, addToken } from '../sql/token.ts'
 import { tell, type Sql } from '../sql/database.ts'
+import type { MadeToken } from '../../shared/answers.ts'
 import { Refused } from './errors.ts'
 
 /** How long a session lasts, in days. */
@@ -37,6 +39,20 @@ export async function signIn(sql: Sql, name: string, password: string, address: 
 /** The account that a token stands for, or `null`. */
 export async function accountOf(sql: Sql, token: string | undefined): Promise<string | null> {
   return token ? accountOfSession(sql, tokenHash(token)) : null
+}
+
+/** Makes a token by which a program may ask what is live, and nothing else; it is told once, and kept only as a hash. */
+export async function makeToken(sql: Sql, name: string, author: string): Promise<MadeToken> {
+  const id = randomBytes(6).toString('hex')
+  const token = randomBytes(32).toString('base64url')
+  await addToken(sql, { id, name, author, hash: tokenHash(token) })
+  return { id, token }
+}
+
+/** The account that made the token in an Authorization header (RFC 6750, section 2.1), or `null`. */
+export async function bearerOf(sql: Sql, header: string | undefined): Promise<string | null> {
+  const token = /^Bearer ([\w-]+)$/i.exec(header ?? '')?.[1]
+  return token ? accountOfToken(sql, tokenHash(token)) : null
 }
 
 /** Ends the session of a token, or every session of its account. */

@@ -218,4 +218,13 @@ insert into override_act (override_id, act, effect, who, until_at, note, author,
 alter table site_list add column entries text not null default '[]';
 update site_list set entries = coalesce((select json_agg(entry order by position)::text from site_entry where list_id = site_list.id), '[]');
 drop table site_entry;
+` }, { number: 4, text: `
+create table token (
+  id text primary key,
+  name text not null check (name <> ''),
+  account text not null references account on delete cascade,
+  token_hash text not null unique,
+  made_at timestamptz not null default now(),
+  used_at timestamptz
+);
 ` }]

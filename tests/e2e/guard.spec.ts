@@ -1,4 +1,5 @@
 import { readdirSync } from 'node:fs'
+import { run } from '../../cli/main.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
 import { expect, test } from './place.ts'
 
@@ -80,4 +81,25 @@ test('the limit on tries passes no forged header', async () => {
   } finally {
     await place.stop()
   }
+})
+
+test('a token made on the page reads what is live, by the command line too, and nothing else, until it is revoked', async ({ signedIn: page, place }) => {
+  await page.goto(`${place.url}/place`)
+  await page.getByLabel('What it is for').fill('the shelf machine')
+  await page.getByRole('button', { name: 'Make a token' }).click()
+  const token = await page.locator('.made code').first().textContent() as string
+  expect(token).toMatch(/^[\w-]{43}$/)
+  const read = (path: string) => fetch(`${place.url}${path}`, { headers: { authorization: `Bearer ${token}` } }).then(({ status }) => status)
+  for (const [, path] of ROUTES.filter(([method, path]) => method === 'GET' && !OPEN.includes(`GET ${path}`))) expect([path, await read(path)]).toEqual([path, path === '/api/live' ? 200 : 401])
+  const post = await fetch(`${place.url}/api/revisions`, { method: 'POST', headers: { authorization: `Bearer ${token}`, origin: place.url }, body: '{}' })
+  expect(post.status).toBe(401)
+
+  const { out } = await run(['check', '--server', place.url, '--at', '2026-12-02T10:00', '--device', 'press-laptop'], Date.now() / 1000, token)
+  expect(out).toMatch(/1 of 1 blocked\n.*\n.*\n {2}Press room laptop {2}listed-only {2}2026-12-02 09:00 {2}2026-12-02 12:30 {2}Quiet bench$/)
+  await page.reload()
+  await expect(page.getByRole('region', { name: 'Tokens' })).toContainText('last used')
+  await page.getByRole('button', { name: 'Revoke the shelf machine' }).click()
+  await page.getByRole('button', { name: 'Revoke it' }).click()
+  await expect(page.getByText('There is no token yet.')).toBeVisible()
+  expect(await read('/api/live')).toBe(401)
 })

@@ -1,0 +1,80 @@
+<script setup lang="ts">
+import { onMounted, ref } from 'vue'
+import { readInstant } from '../../../core/time/instant.ts'
+import type { MadeToken, TokenAnswer } from '../../../shared/answers.ts'
+import { callApi, wordsOf } from '../../composables/useApi.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { clockOf, dateWords } from '../../words/time.ts'
+
+/** The tokens by which programs may ask what is live: made, shown once, revoked. */
+const network = useNetwork()
+const tokens = ref<readonly TokenAnswer[] | null>(null)
+const name = ref('')
+const made = ref('')
+/** The token that is about to be revoked. */
+const leaving = ref<string | null>(null)
+const trouble = ref('')
+const busy = ref(false)
+const origin = location.origin
+const when = (instant: string) => `${dateWords(readInstant(instant)!, network.zone)}, ${clockOf(readInstant(instant)!, network.zone)}`
+
+async function attempt(act: () => Promise<unknown>) {
+  busy.value = true
+  trouble.value = ''
+  try {
+    await act()
+    tokens.value = await callApi<TokenAnswer[]>('GET', '/api/tokens')
+  } catch (error) {
+    trouble.value = wordsOf(error)
+  } finally {
+    busy.value = false
+  }
+}
+const make = () => attempt(async () => {
+  made.value = (await callApi<MadeToken>('POST', '/api/tokens', { name: name.value })).token
+  name.value = ''
+})
+const revoke = (id: string) => attempt(async () => {
+  leaving.value = null
+  await callApi('DELETE', `/api/tokens/${id}`)
+})
+onMounted(() => attempt(() => Promise.resolve()))
+</script>
+
+<template>
+  <section aria-label="Tokens" class="tokens">
+    <h2>For the command line</h2>
+    <p class="soft">A token lets a program read what is live, and nothing else. Whoever has it needs no password, so revoke one that is no longer used.</p>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <p v-if="tokens?.length === 0 && !made" class="soft">There is no token yet.</p>
+    <ul v-if="tokens && tokens.length > 0">
+      <li v-for="token in tokens" :key="token.id">
+        <span class="name">{{ token.name }}</span>
+        <span class="soft">made by {{ token.author }} {{ when(token.madeAt) }}; {{ token.usedAt ? `last used ${when(token.usedAt)}` : 'never used' }}</span>
+        <span v-if="leaving === token.id">Programs that use it are refused from then on. <button type="button" class="link sure" @click="revoke(token.id)">Revoke it</button> <button type="button" class="link" @click="leaving = null">Keep it</button></span>
+        <button v-else type="button" class="link" :aria-label="`Revoke ${token.name}`" @click="leaving = token.id">Revoke</button>
+      </li>
+    </ul>
+    <div v-if="made" class="made leaf" role="status">
+      <p>This is the token. It is shown this once:</p>
+      <code>{{ made }}</code>
+      <p class="soft">Ask by it as in <code>KAIROSTAT_TOKEN=… bin/kairostat check --server {{ origin }} --at now</code></p>
+    </div>
+    <form @submit.prevent="make">
+      <label>What it is for<input v-model="name" required maxlength="200" placeholder="the backup machine"></label>
+      <UButton type="submit" size="sm" variant="outline" color="neutral" :loading="busy" :disabled="name.trim() === ''">Make a token</UButton>
+    </form>
+  </section>
+</template>
+
+<style scoped>
+.tokens { margin-top: 30px; }
+li { display: flex; flex-wrap: wrap; gap: 4px 16px; padding: 7px 0; border-bottom: 1px solid var(--line); align-items: baseline; }
+.name { font: 500 16px var(--font-serif); }
+.sure, .trouble { color: var(--needle-text); }
+.made { padding: 12px 16px; margin: 14px 0; }
+code { font-size: 13px; overflow-wrap: anywhere; user-select: all; }
+form { display: flex; flex-wrap: wrap; gap: 10px 16px; align-items: end; margin-top: 14px; }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); }
+input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 7px 10px; color: var(--ink); font-size: 14px; width: 260px; max-width: 100%; }
+</style>

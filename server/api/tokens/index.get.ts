@@ -1,0 +1,5 @@
+import type { TokenAnswer } from '../../../shared/answers.ts'
+import { answering } from '../../services/answering.ts'
+import { tokens } from '../../sql/token.ts'
+
+export default answering(({ sql }): Promise<TokenAnswer[]> => tokens(sql))
