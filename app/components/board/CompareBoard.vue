@@ -86,7 +86,7 @@ const said = computed(() => {
     </div>
     <div ref="frame">
       <template v-if="width > 0">
-        <p class="ticks" aria-hidden="true"><span v-for="tick in range.ticks" :key="tick.at" :style="{ left: `${BESIDE + (tick.at - range.from) / (range.until - range.from) * (width - BESIDE)}px` }">{{ tick.label }}</span></p>
+        <p v-if="people.length > 0" class="ticks" aria-hidden="true"><span v-for="tick in range.ticks" :key="tick.at" :style="{ left: `${BESIDE + (tick.at - range.from) / (range.until - range.from) * (width - BESIDE)}px` }">{{ tick.label }}</span></p>
         <LongList v-if="what === 'moments' && differing.length > 0" v-slot="{ item }" :items="differing" :key-of="item => item.row.key" :estimate="82" label="What differs">
           <div class="row" :data-differs="item.row.key">
             <h3>{{ item.row.name }} <small>{{ stateWord(item.moment) }}, then {{ stateWord(then!.get(item.row.key)!) }}</small></h3>
