@@ -4,19 +4,22 @@ import { compiledOf } from '../../../core/decision/compile.ts'
 import { subjectOf, type Person } from '../../../core/decision/eras.ts'
 import { verdictSpans } from '../../../core/decision/spans.ts'
 import { readDestination, type Destination } from '../../../core/destination/destination.ts'
+import { readService, type Service } from '../../../core/destination/service.ts'
 import type { Policy } from '../../../core/policy/types.ts'
 import { DAY, readInstant } from '../../../core/time/instant.ts'
 import { wordsOf } from '../../composables/useApi.ts'
+import { useBoard } from '../../stores/board.ts'
 import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { lengthWords } from '../../words/time.ts'
+import { listWords } from '../../words/rule.ts'
+import { lengthWords, whenWords } from '../../words/time.ts'
 import { verdictWords } from '../../words/standing.ts'
 import AccessBand from '../band/AccessBand.vue'
 
-/** Whether a device can reach an address or an app at the moment, why, when that would change, and what the gateway saw of it. */
+/** Whether a device, or everyone of one of its groups, can reach an address or an app at the moment, why, when that would change, and what the gateway saw of it. */
 const props = defineProps<{ person: Person, name: string }>()
-const [network, moment, history] = [useNetwork(), useMoment(), useHistory()]
+const [network, moment, history, board] = [useNetwork(), useMoment(), useHistory(), useBoard()]
 const text = ref('')
 const policy = shallowRef<Policy | null>(null)
 const trouble = ref('')
@@ -36,29 +39,51 @@ watch([asked, () => history.eras, minute], async ([wanted]) => {
     if (turn === newest) trouble.value = wordsOf(error)
   }
 })
+/** The group for which it is asked, by its id; none for the device alone. */
+const group = ref('')
+const groups = computed(() => board.policy.groups.filter(({ members }) => props.person.device !== null && members.includes(props.person.device)))
 const compiled = computed(() => policy.value && compiledOf(policy.value))
-/** What is asked about: an address, or the names and addresses of an app. */
+/** What is asked about: an address, a service, or the names, addresses and services of an app. */
 const targets = computed((): readonly { readonly label: string, readonly destination: Destination }[] | { readonly fault: string } => {
   const said = text.value.trim()
   const app = policy.value?.apps.find(({ name }) => name.toLowerCase() === said.toLowerCase())
-  const texts = app ? app.sites.map(site => site.replace(/\/.*$/, '')) : [said]
-  const read = texts.map(label => ({ label, destination: readDestination(label) }))
+  const texts = app ? [...app.sites.map(site => site.replace(/\/.*$/, '')), ...app.services] : [said]
+  const read = texts.map(label => ({ label, destination: destinationOf(readService(label)) ?? readDestination(label) }))
   const bad = read.find(({ destination }) => 'fault' in destination)
   if (bad) return bad.destination as { fault: string }
   return read as { label: string, destination: Destination }[]
 })
+// Of a service the first port, towards its block where it has one.
+function destinationOf(service: Service | null): Destination | null {
+  return service && { host: null, address: service.towards, protocol: service.protocol, port: service.ports[0]!.first }
+}
 const verdicts = computed(() => {
   if (!asked.value || !compiled.value || 'fault' in targets.value) return []
   const ready = compiled.value
   const subject = subjectOf(ready, props.person)
   return targets.value.map(({ label, destination }) => ({ label, destination, spans: verdictSpans(ready, subject, destination, minute.value, minute.value + 7 * DAY) }))
 })
+/** How many of the group can, and who cannot, by what; with the first instant at which that changes for one of them. */
+const ofGroup = computed(() => {
+  const whole = groups.value.find(({ id }) => id === group.value)
+  if (!whole || !asked.value || !compiled.value || 'fault' in targets.value) return null
+  const ready = compiled.value
+  const members = ready.policy.devices.filter(({ id }) => whole.members.includes(id))
+  return targets.value.map(({ label, destination }) => {
+    const each = members.map(({ id, name }) => ({ name, spans: verdictSpans(ready, { device: id, mac: null }, destination, minute.value, minute.value + 7 * DAY) }))
+    const closed = each.filter(({ spans }) => spans[0]!.effect === 'block')
+    const turn = Math.min(...each.map(({ spans }) => spans.find(({ effect }) => effect !== spans[0]!.effect)?.from ?? Infinity))
+    const lead = closed.length === 0 ? `Yes, all ${members.length} of ${whole.name}` : closed.length === members.length ? `No, none of ${whole.name}` : `${members.length - closed.length} of ${members.length} of ${whole.name} can; not ${listWords(closed.map(({ name }) => name))}`
+    return { label, words: `${lead}. ${turn === Infinity ? 'That stays so for the next seven days.' : `It changes ${/^\d/.test(whenWords(turn, minute.value, network.zone)) ? 'at' : 'on'} ${whenWords(turn, minute.value, network.zone)}.`}` }
+  })
+})
 // What the gateway saw changes every second, the verdicts do not.
 const answers = computed(() => {
   return verdicts.value.map(({ label, destination, spans }) => {
     const tries = (network.evidence?.recent ?? []).filter(flow => props.person.macs.includes(flow.mac) && sameHost(flow.to, destination))
     const [last] = tries
-    const seen = last ? `Its last try, ${lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.at)!)} ago, ${last.effect === 'block' ? 'was dropped' : 'passed'}.` : 'The gateway saw no try of late.'
+    // Tries are told by where they went; of a bare service nothing can be said.
+    const seen = destination.host === null && destination.address === null ? '' : last ? `Its last try, ${lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.at)!)} ago, ${last.effect === 'block' ? 'was dropped' : 'passed'}.` : 'The gateway saw no try of late.'
     return { label, words: verdictWords(spans, policy.value!, minute.value), seen, band: spans.map(({ from, until, effect }) => ({ from, until, state: effect === 'allow' ? 'open' as const : 'cut-off' as const })) }
   })
 })
@@ -70,14 +95,18 @@ function sameHost(to: string, { host, address }: Destination): boolean {
 
 <template>
   <div class="ask">
-    <input v-model="text" :aria-label="`Can ${name} reach …`" placeholder="can it reach … (an address, an app)" spellcheck="false">
+    <input v-model="text" :aria-label="`Can ${name} reach …`" placeholder="can it reach … (an address, an app, tcp/21)" spellcheck="false">
+    <p v-if="asked && groups.length > 0" class="for"><label>for <select v-model="group" :aria-label="`For whom, ${name} or a group`"><option value="">{{ name }}</option><option v-for="one in groups" :key="one.id" :value="one.id">all of {{ one.name }}</option></select></label></p>
     <div v-if="asked" role="status">
       <p v-if="trouble" class="fault">{{ trouble }}</p>
       <p v-else-if="'fault' in targets" class="fault">{{ targets.fault }}</p>
-      <div v-for="answer in answers" :key="answer.label" class="answer">
-        <p><b v-if="answers.length > 1">{{ answer.label }}: </b><span data-testid="verdict">{{ answer.words }}</span> <span v-if="moment.isNow" class="soft">{{ answer.seen }}</span></p>
-        <AccessBand :stretches="answer.band" :from="minute" :until="minute + 7 * DAY" :width="246" :height="10" :label="`When ${answer.label} passes in the seven days that follow`" />
-      </div>
+      <template v-else-if="ofGroup"><p v-for="answer in ofGroup" :key="answer.label" class="answer"><b v-if="ofGroup.length > 1">{{ answer.label }}: </b><span data-testid="group-verdict">{{ answer.words }}</span></p></template>
+      <template v-else>
+        <div v-for="answer in answers" :key="answer.label" class="answer">
+          <p><b v-if="answers.length > 1">{{ answer.label }}: </b><span data-testid="verdict">{{ answer.words }}</span> <span v-if="moment.isNow" class="soft">{{ answer.seen }}</span></p>
+          <AccessBand :stretches="answer.band" :from="minute" :until="minute + 7 * DAY" :width="246" :height="10" :label="`When ${answer.label} passes in the seven days that follow`" />
+        </div>
+      </template>
     </div>
   </div>
 </template>
@@ -85,6 +114,8 @@ function sameHost(to: string, { host, address }: Destination): boolean {
 <style scoped>
 .ask { margin-top: 14px; font-size: 12.5px; }
 input { width: 100%; background: var(--paper); border: 1px solid var(--line); border-radius: 99px; padding: 4px 12px; color: var(--ink); }
+.for { color: var(--soft); margin-top: 6px; }
+select { background: transparent; border: 0; border-bottom: 1px solid var(--line); color: var(--ink); max-width: 200px; }
 .answer { margin-top: 8px; }
 b { font-weight: 600; }
 .fault { color: var(--needle-text); margin-top: 6px; }
