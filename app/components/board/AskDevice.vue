@@ -95,7 +95,7 @@ function sameHost(to: string, { host, address }: Destination): boolean {
 
 <template>
   <div class="ask">
-    <input v-model="text" :aria-label="`Can ${name} reach …`" placeholder="can it reach … (an address, an app, tcp/21)" spellcheck="false">
+    <input v-model="text" :aria-label="`Can ${name} reach …`" placeholder="can it reach … (address, app, tcp/21)" spellcheck="false">
     <p v-if="asked && groups.length > 0" class="for"><label>for <select v-model="group" :aria-label="`For whom, ${name} or a group`"><option value="">{{ name }}</option><option v-for="one in groups" :key="one.id" :value="one.id">all of {{ one.name }}</option></select></label></p>
     <div v-if="asked" role="status">
       <p v-if="trouble" class="fault">{{ trouble }}</p>
