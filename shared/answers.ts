@@ -39,6 +39,9 @@ export interface TokenAnswer { readonly id: string, readonly name: string, reado
 /** `POST /api/tokens`: a new token, told this once. */
 export interface MadeToken { readonly id: string, readonly token: string }
 
+/** `GET /api/draft/parts`: of the draft what is not as the sender's mark of it says, and its mark now. */
+export interface DraftPartsAnswer { readonly mark: string, readonly parts: Partial<Omit<Policy, 'kairostat' | 'overrides'>> }
+
 /** `GET /api/draft/steps`: the edit of the draft that can be undone and the one that can be redone, by number. */
 export interface StepsAnswer { readonly undo: number | null, readonly redo: number | null }
 

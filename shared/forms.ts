@@ -74,6 +74,8 @@ const instantText = string().test('instant', 'is no instant: write it as in 2026
 
 export const decisionForm = object({ mac: string().matches(/^[0-9a-f:]{17}$/, 'is no address: write it as in 02:5e:10:00:00:01').required('is missing: say an address'), at: instantText }).noUnknown()
 
+export const partsForm = object({ mark: string().default('') }).noUnknown()
+
 export const sinceForm = object({ from: instantText }).noUnknown()
 
 export const learnedForm = object({

@@ -6,14 +6,14 @@ import type { PolicyFinding } from '../../core/findings/rules.ts'
 import type { Turn } from '../components/board/turns.ts'
 import type { Step } from '../components/ribbon/steps.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import { withPolicies, type Answered, type Asked, type Question } from '../workers/question.ts'
+import { withPolicies, type Answered, type Asked, type Handed, type Question } from '../workers/question.ts'
 
-interface Answers { timelines: Timeline[], eras: Timeline[], steps: Step[], turns: Turn[], metWeeks: MetWeek[], findings: PolicyFinding[], changes: DeviceChange[] }
+interface Answers { timelines: Timeline[], eras: Timeline[], course: { steps: Step[], turns: Turn[] }, metWeeks: MetWeek[], findings: PolicyFinding[], changes: DeviceChange[] }
 type AnswerOf<Q extends Question> = Answers[Q['kind']]
 
 interface Task { readonly question: Question, readonly resolve: (answer: unknown) => void, readonly reject: (error: Error) => void }
-/** A worker with what it is to do, what it does, and the numbers of the policies that it has, the last used at the end. */
-interface Helper { readonly worker: Worker, readonly held: Set<number>, readonly queue: Task[], doing: Task | null }
+/** A worker with what it is to do, what it does, and the policies that it has by their numbers, the last used at the end. */
+interface Helper { readonly worker: Worker, readonly held: Map<number, Policy>, readonly queue: Task[], doing: Task | null }
 /** What is drawn has a worker of its own: findings and differences take a while, and nobody should wait for them to see a band. */
 const helpers: { drawing?: Helper, comparing?: Helper } = {}
 const isComparing = ({ kind }: Question) => kind === 'findings' || kind === 'changes'
@@ -47,16 +47,16 @@ function next(helper: Helper): void {
   const first = Math.max(0, queue.findIndex(comesFirst))
   const [task] = queue.splice(first, 1)
   helper.doing = task!
-  const policies: [number, Policy][] = []
+  const policies: Handed[] = []
   const used = new Set<number>()
   const question = withPolicies(task!.question, (policy) => {
     const number = numbers.get(policy) ?? numbers.set(policy, ++lastNumber).get(policy)!
-    if (!held.delete(number)) policies.push([number, lightened(policy)])
-    held.add(number)
+    if (!held.delete(number)) policies.push(handed(number, policy, held))
+    held.set(number, policy)
     used.add(number)
     return number
   })
-  const forget = [...held].slice(0, Math.max(0, held.size - Math.max(HELD, used.size)))
+  const forget = [...held.keys()].slice(0, Math.max(0, held.size - Math.max(HELD, used.size)))
   forget.forEach(number => held.delete(number))
   worker.postMessage({ question, policies, forget } satisfies Asked)
 }
@@ -92,19 +92,35 @@ export function useDecided<Q extends Question>(question: () => Q | null): Comput
   return computed(() => found.value?.answer ?? null)
 }
 
-// How states change over time does not depend on what a list names, and a long one takes seconds to hand over.
-const lightened = (policy: Policy): Policy => ({ ...policy, siteLists: policy.siteLists.map(list => ({ ...list, entries: [] })) })
+function handed(number: number, policy: Policy, held: ReadonlyMap<number, Policy>): Handed {
+  const own: Record<string, unknown> = {}
+  const as: [keyof Policy, number][] = []
+  for (const part of Object.keys(policy) as (keyof Policy)[]) {
+    const same = [...held].find(([, other]) => other[part] === policy[part])
+    // How states change over time does not depend on what a list names, and a long one takes seconds to hand over.
+    if (!same) own[part] = part === 'siteLists' ? policy.siteLists.map(list => ({ ...list, entries: [] })) : policy[part]
+    else as.push([part, same[0]])
+  }
+  return { number, own, as }
+}
 
 function start(): Helper {
   const worker = new Worker(new URL('../workers/decide.ts', import.meta.url), { type: 'module' })
-  const helper: Helper = { worker, held: new Set(), queue: [], doing: null }
-  const done = (tell: (task: Task) => void) => {
-    const task = helper.doing!
+  const helper: Helper = { worker, held: new Map(), queue: [], doing: null }
+  worker.onmessage = ({ data }: MessageEvent<Answered>) => {
+    const { resolve, reject } = helper.doing!
     helper.doing = null
-    tell(task)
+    if ('fault' in data) reject(new Error(data.fault))
+    else resolve(data.answer)
     next(helper)
   }
-  worker.onmessage = ({ data }: MessageEvent<Answered>) => done(task => 'fault' in data ? task.reject(new Error(data.fault)) : task.resolve(data.answer))
-  worker.onerror = ({ message }) => done(task => task.reject(new Error(message)))
+  // What it was to work out is said to have failed; the next question starts another.
+  worker.onerror = (event) => {
+    worker.terminate()
+    if (helpers.drawing === helper) delete helpers.drawing
+    if (helpers.comparing === helper) delete helpers.comparing
+    const tasks = [...helper.doing ? [helper.doing] : [], ...helper.queue.splice(0)]
+    for (const { reject } of tasks) reject(new Error(`The part of the page that works out the hours could not be loaded${event.message ? ` (${event.message})` : ''}`))
+  }
   return helper
 }

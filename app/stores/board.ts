@@ -2,8 +2,9 @@ import { defineStore } from 'pinia'
 import { computed, watch } from 'vue'
 import { compiledOf } from '../../core/decision/compile.ts'
 import { momentsAlong, type Person } from '../../core/decision/eras.ts'
-import { dayAt, startOfDay } from '../../core/time/instant.ts'
+import { DAY, dayAt, startOfDay } from '../../core/time/instant.ts'
 import { boardRows } from '../components/board/rows.ts'
+import { useDecided } from '../composables/useDecider.ts'
 import { dayAxis } from '../words/time.ts'
 import { useHistory } from './history.ts'
 import { useMoment } from './moment.ts'
@@ -15,7 +16,9 @@ export const useBoard = defineStore('board', () => {
   const moment = useMoment()
   const history = useHistory()
   const live = computed(() => network.live && compiledOf(network.live.policy))
-  const rows = computed(() => network.draft && live.value ? boardRows(network.draft, live.value, network.sightings) : [])
+  // By what they are made of: while somebody edits rules, the rows stay.
+  const [devices, groups] = [computed(() => network.draft?.devices), computed(() => network.draft?.groups)]
+  const rows = computed(() => devices.value && groups.value && live.value ? boardRows({ devices: devices.value, groups: groups.value }, live.value, network.sightings) : [])
   const people = computed((): Person[] => rows.value.map(row => ({ device: row.subject.device ?? row.key, macs: row.macs })))
   const era = computed(() => history.eras.findLast(({ from }) => from <= moment.at))
   /** What is in force at the moment. */
@@ -34,7 +37,12 @@ export const useBoard = defineStore('board', () => {
     return { first, from: startOfDay(first, network.zone), until: startOfDay(first + 7, network.zone) }
   })
 
+  /** How it goes on from the beginning of that week to nine days beyond the needle at least: by the week, so that it holds while the needle moves in it. */
+  const course = useDecided(() => history.eras.length > 0 && people.value.length > 0
+    ? { kind: 'course' as const, eras: history.eras, people: people.value, from: week.value.from, until: week.value.from + 16 * DAY }
+    : null)
+
   watch(() => week.value.from, from => void history.reach(from), { immediate: true })
 
-  return { compiled, policy, people, rows, moments, today, day, axis, week }
+  return { compiled, policy, people, rows, moments, today, day, axis, week, course }
 })

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, onScopeDispose, ref, shallowRef } from 'vue'
 import type { Policy } from '../../core/policy/types.ts'
 import type { Evidence } from '../../gateway/protocol.ts'
-import type { AsideAnswer, GatewayAnswer, LiveAnswer, SeenNameAnswer, SightingAnswer, StepsAnswer, Topic } from '../../shared/answers.ts'
+import type { AsideAnswer, DraftPartsAnswer, GatewayAnswer, LiveAnswer, SeenNameAnswer, SightingAnswer, StepsAnswer, Topic } from '../../shared/answers.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 
 /** What the server knows of the network, kept up to date by its events. Policies are plain data, so that a worker can take them. */
@@ -24,15 +24,16 @@ export const useNetwork = defineStore('network', () => {
   const ready = computed(() => draft.value !== null && live.value !== null)
   const zone = computed(() => live.value?.policy.place.timeZone ?? draft.value?.place.timeZone ?? 'UTC')
 
+  let draftMark = ''
   // It changes every second, so it is asked for only while something on the screen shows it.
   let readers = 0
   const ask: Record<Exclude<Topic, 'session'>, () => Promise<void>> = {
     draft: async () => {
-      // What the screen waits for goes first.
-      const policy = callApi<Policy>('GET', '/api/draft')
-      const beside = Promise.all([callApi<StepsAnswer>('GET', '/api/draft/steps'), callApi<AsideAnswer[]>('GET', '/api/asides')])
-      draft.value = await policy
-      ;[steps.value, asides.value] = await beside
+      // What the screen waits for goes first; the parts that did not change stay the objects that they are.
+      const { mark, parts } = await callApi<DraftPartsAnswer>('GET', `/api/draft/parts?mark=${draftMark}`)
+      draft.value = { kairostat: 1, overrides: [], ...draft.value, ...parts } as Policy
+      draftMark = mark
+      ;[steps.value, asides.value] = await Promise.all([callApi<StepsAnswer>('GET', '/api/draft/steps'), callApi<AsideAnswer[]>('GET', '/api/asides')])
     },
     live: async () => {
       // Lists may be long, and stay as they are while only overrides change.

@@ -14,7 +14,7 @@ export default answering(async ({ sql, log, event, hear }) => {
     })().catch((error: unknown) => log.warn(error, 'event stream'))
   })
   stream.onClosed(async () => stop())
-  // Not waited for: it is taken only when the stream is sent.
-  void stream.push('gateway')
+  // Nobody listens to it: it sends the head. Not waited for: it is taken only when the stream is sent.
+  void stream.push({ event: 'open', data: '' })
   return stream.send()
 })

@@ -5,8 +5,10 @@ import type { AppEdits, DeviceEdit, DeviceEdits, RuleEdits } from '../../core/po
 import { placeRules } from '../../core/policy/pair.ts'
 import { replaced, replaceIn, type Named } from '../../core/policy/replace.ts'
 import type { App, Device, Group, Place, Policy, Rule, Schedule, SiteList } from '../../core/policy/types.ts'
+import type { DraftPartsAnswer } from '../../shared/answers.ts'
 import type { Sql } from '../sql/database.ts'
 import { devices, freeAdapters, groups, holderOf } from '../sql/device.ts'
+import { partMarks, type DraftPart } from '../sql/draft-part.ts'
 import { apps, siteLists } from '../sql/list.ts'
 import { place } from '../sql/place.ts'
 import { rules } from '../sql/rule.ts'
@@ -16,13 +18,22 @@ import { Refused } from './errors.ts'
 
 /** The draft as a policy, without overrides, which are not part of it. Throws `not-set-up` before the place has a name. */
 export async function readDraft(sql: Sql): Promise<Policy> {
-  const here = await place(sql)
-  if (!here) throw new Refused('not-set-up')
-  return {
-    kairostat: 1, place: here, devices: await devices(sql), groups: await groups(sql), schedules: await schedules(sql),
-    siteLists: await siteLists(sql), apps: await apps(sql), rules: await rules(sql), overrides: [],
-  }
+  const { parts } = await readParts(sql, '')
+  return { kairostat: 1, ...parts as Required<typeof parts>, overrides: [] }
 }
+
+/** The parts of the draft that are not as a mark of it says, all as they are at one moment, with the mark that says so; of an empty mark, all. Throws `not-set-up`. */
+export function readParts(sql: Sql, mark: string): Promise<DraftPartsAnswer> {
+  return sql.transaction(async (tx) => {
+    const marks = await partMarks(tx)
+    const known = new Set(mark.split('.'))
+    const parts: { [K in DraftPart]?: Policy[K] } = {}
+    for (const { part } of marks.filter(one => !known.has(one.mark))) Object.assign(parts, { [part]: await READ[part](tx) })
+    if (parts.place === null) throw new Refused('not-set-up')
+    return { mark: marks.map(one => one.mark).join('.'), parts: parts as DraftPartsAnswer['parts'] }
+  })
+}
+const READ: Readonly<Record<DraftPart, (sql: Sql) => Promise<unknown>>> = { place, devices, groups, schedules, siteLists, apps, rules }
 
 /** Changes name and time zone of the place. */
 export const changePlace = (sql: Sql, changed: Place) => edit(sql, draft => draft.place(changed))

@@ -1,8 +1,9 @@
 import type { EntryKind } from '../../core/change/entries.ts'
 import { markOf } from '../../core/policy/canonical.ts'
 import type { App, Device, Group, Place, Policy, Rule, Schedule, SiteList } from '../../core/policy/types.ts'
-import { tell, type Sql } from '../sql/database.ts'
+import type { Sql } from '../sql/database.ts'
 import { devices, freeAdapters, groups, saveDevice, saveGroup } from '../sql/device.ts'
+import { DRAFT_PARTS, touchParts, type DraftPart } from '../sql/draft-part.ts'
 import { addStep, markStep, stepTo, type Change } from '../sql/draft-step.ts'
 import { apps, saveApp, saveSiteList, siteLists } from '../sql/list.ts'
 import { moveTo, orderBy, removeRow, type Ordered } from '../sql/order.ts'
@@ -50,7 +51,7 @@ export async function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Prom
       const real = changes.filter(({ before, after }) => before === null || after === null || markOf(before) !== markOf(after))
       if (real.length === 0) return { step: null }
       const step = await addStep(tx, real)
-      await tell(tx, 'draft')
+      await touchParts(tx, real.map(partOf))
       return { step }
     })
   } catch (error) {
@@ -72,7 +73,7 @@ export function takeStep(sql: Sql, to: 'undo' | 'redo', number: number): Promise
       if (change.kind in STORES && change.before === null) await moveTo(tx, STORES[change.kind as EntryKind].table, (change.after as { id: string }).id, (change as { at: number }).at)
     }
     await markStep(tx, number, to === 'undo')
-    await tell(tx, 'draft')
+    await touchParts(tx, changes.map(partOf))
   })
 }
 
@@ -84,7 +85,7 @@ export function fillDraft(sql: Sql, policy: Policy): Promise<void> {
       const { save } = STORES[kind] as unknown as Store<{ id: string }>
       for (const entry of policy[`${kind}s`]) await save(tx, entry)
     }
-    await tell(tx, 'draft')
+    await touchParts(tx, DRAFT_PARTS)
   })
 }
 
@@ -129,6 +130,10 @@ async function write(sql: Sql, change: Change): Promise<void> {
   const store = STORES[change.kind] as unknown as Store<{ id: string }>
   if (change.after !== null) return store.save(sql, change.after)
   await removeRow(sql, store.table, change.before!.id)
+}
+
+function partOf(change: Change): DraftPart {
+  return change.kind === 'place' ? 'place' : `${change.kind === 'order' ? change.of : change.kind}s`
 }
 
 function reversed(change: Change): Change {

@@ -227,4 +227,10 @@ create table token (
   made_at timestamptz not null default now(),
   used_at timestamptz
 );
+` }, { number: 5, text: `
+create table draft_part (
+  part text primary key,
+  mark text not null default left(md5(random()::text), 12)
+);
+insert into draft_part (part) values ('place'), ('devices'), ('groups'), ('schedules'), ('siteLists'), ('apps'), ('rules');
 ` }]

@@ -1,10 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { isBlocked } from '../../../core/decision/standing.ts'
-import { DAY } from '../../../core/time/instant.ts'
-import { useDecided } from '../../composables/useDecider.ts'
 import { useBoard } from '../../stores/board.ts'
-import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { blockedWords, turnWords } from '../../words/standing.ts'
@@ -12,7 +9,7 @@ import { clockOf, dateWords, weekdayWords } from '../../words/time.ts'
 import NextChanges from './NextChanges.vue'
 
 const open = ref(false)
-const [network, board, moment, history] = [useNetwork(), useBoard(), useMoment(), useHistory()]
+const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const when = computed(() => {
   if (moment.isNow) return 'Right now'
   const days = board.day - board.today
@@ -20,11 +17,7 @@ const when = computed(() => {
   return `${day} at ${clockOf(moment.at, network.zone)}`
 })
 const blocked = computed(() => board.moments.filter(({ state }) => isBlocked(state)).length)
-// Asked for by the week of the ribbon, so that it holds while the needle moves in it, and reaches nine days beyond the needle at least.
-const turns = useDecided(() => history.eras.length > 0 && board.people.length > 0
-  ? { kind: 'turns' as const, eras: history.eras, people: board.people, from: board.week.from, until: board.week.from + 16 * DAY }
-  : null)
-const coming = computed(() => turns.value?.filter(({ at }) => at > moment.at) ?? null)
+const coming = computed(() => board.course?.turns.filter(({ at }) => at > moment.at) ?? null)
 const next = computed(() => !coming.value ? '' : coming.value[0] ? turnWords(coming.value[0], moment.at, network.zone) : 'Nobody is blocked or let back in during the week that follows.')
 </script>
 

@@ -18,7 +18,7 @@ const NEWCOMERS = 'Newcomers'
 const UNGROUPED = 'In no group'
 
 /** The board's rows, group by group in the draft's order: its devices, those that are live still but gone from it, and at the end every address seen that belongs to nobody. */
-export function boardRows(draft: Policy, live: Compiled, sightings: readonly Sighting[]): Row[] {
+export function boardRows(draft: Pick<Policy, 'devices' | 'groups'>, live: Compiled, sightings: readonly Sighting[]): Row[] {
   const kept = new Set(draft.devices.map(({ id }) => id))
   const gone = live.policy.devices.filter(({ id }) => !kept.has(id))
   const devices = [...draft.devices, ...gone]

@@ -2,10 +2,8 @@
 import { area as areaOf, curveStepAfter, scaleLinear, stack } from 'd3'
 import { computed, ref } from 'vue'
 import { startOfDay } from '../../../core/time/instant.ts'
-import { useDecided } from '../../composables/useDecider.ts'
 import { useWidth } from '../../composables/useWidth.ts'
 import { useBoard } from '../../stores/board.ts'
-import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { blockedWords } from '../../words/standing.ts'
@@ -15,15 +13,12 @@ import { blockedIn, DRAWN, type Step } from './steps.ts'
 const KEY = [{ state: 'cut-off', label: 'cut off' }, { state: 'listed-only', label: 'listed only' }, { state: 'filtered', label: 'filtered' }] as const
 const HEIGHT = 84
 const BASE = 62
-const [network, moment, board, history] = [useNetwork(), useMoment(), useBoard(), useHistory()]
+const [network, moment, board] = [useNetwork(), useMoment(), useBoard()]
 const frame = ref<HTMLElement | null>(null)
 const width = useWidth(frame)
 
-const found = useDecided(() => history.eras.length > 0 && board.rows.length > 0
-  ? { kind: 'steps' as const, eras: history.eras, people: board.people, from: board.week.from, until: board.week.until }
-  : null)
 const x = computed(() => scaleLinear([board.week.from, board.week.until], [0, width.value]))
-const steps = computed(() => found.value ?? [])
+const steps = computed(() => board.course?.steps.filter(({ at }) => at < board.week.until) ?? [])
 const y = computed(() => scaleLinear([0, Math.max(4, ...steps.value.map(step => blockedIn(step) + step.filtered))], [BASE, 16]))
 /** For each state the outline of its layer, on those of the more closed ones. */
 const layers = computed(() => {

@@ -1,0 +1,5 @@
+import { partsForm } from '../../../shared/forms.ts'
+import { answering, queryOf } from '../../services/answering.ts'
+import { readParts } from '../../services/draft.ts'
+
+export default answering(async ({ sql, event }) => readParts(sql, (await queryOf(event, partsForm)).mark))
