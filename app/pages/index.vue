@@ -1,7 +1,5 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
-import AccessBand from '../components/band/AccessBand.vue'
-import { bandWords } from '../components/band/band.ts'
 import AnswerTable from '../components/board/AnswerTable.vue'
 import BoardAxis from '../components/board/BoardAxis.vue'
 import BoardHeadline from '../components/board/BoardHeadline.vue'
@@ -12,6 +10,7 @@ import type { Segment } from '../../core/decision/timeline.ts'
 import { boardItems, wantedLines, type Line } from '../components/board/lines.ts'
 import { overridesOf } from '../components/board/overrides.ts'
 import LongList from '../components/shell/LongList.vue'
+import { keepEqual } from '../composables/keepEqual.ts'
 import { useAsked } from '../composables/useDecider.ts'
 import { useWidth } from '../composables/useWidth.ts'
 import { useBoard } from '../stores/board.ts'
@@ -20,7 +19,6 @@ import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { useView } from '../stores/view.ts'
 import { stretchWords } from '../words/standing.ts'
-import { clockOf } from '../words/time.ts'
 
 // Fetched when somebody compares.
 const CompareBoard = defineAsyncComponent(() => import('../components/board/CompareBoard.vue'))
@@ -30,7 +28,7 @@ const chosen = ref(typeof route.query.device === 'string' ? route.query.device :
 const track = ref<HTMLElement | null>(null)
 const width = useWidth(track)
 
-const brackets = computed(() => board.rows.map(row => overridesOf(history.eras, row.subject)))
+const brackets = computed((before?: readonly Line['brackets'][]) => keepEqual(before, board.rows.map(row => overridesOf(history.eras, row.subject))))
 // A line that stays the same is the same object: while the needle moves most do, and are not drawn anew.
 const lines = computed((before?: Line[]) => board.rows.map((row, index): Line => {
   const line = { row, moment: board.moments[index]!, brackets: brackets.value[index]! }
@@ -52,11 +50,11 @@ const found = useAsked(() => {
   return { kind: 'eras' as const, eras: history.eras, people: board.people.filter((_, index) => keys.includes(board.rows[index]!.key)), keys, from: view.axis.from, until: view.axis.until }
 })
 /** What is drawn of a device; nothing until it is worked out. */
-const segments = computed(() => new Map<string | undefined, readonly Segment[]>(found.value?.question.keys?.map((key, index) => [key, found.value!.answer[index]!.segments])))
+const segments = computed((before?: ReadonlyMap<string | undefined, readonly Segment[]>) => new Map<string | undefined, readonly Segment[]>(found.value?.question.keys?.map((key, index) => [key, keepEqual(before?.get(key), found.value!.answer[index]!.segments)])))
+const NONE: readonly Segment[] = []
 watch(() => view.axis.from, from => void history.reach(from))
 const sections = computed(() => [...new Set(board.rows.map(({ section }) => section))])
 const panel = computed(() => lines.value.find(line => line.row.key === chosen.value) ?? null)
-const clock = (instant: number) => clockOf(instant, network.zone)
 
 /** The stretch of a device that is read out: under the pointer, or walked to with the arrow keys. */
 const read = ref<{ key: string, at: number } | null>(null)
@@ -65,7 +63,10 @@ const readWords = computed(() => {
   const segment = segments.value.get(line?.row.key)?.find(({ from, until }) => from <= read.value!.at && read.value!.at < until)
   return line && segment ? stretchWords(line.row.name, segment, history.eras, view.axis, network.zone) : ''
 })
-function point(event: MouseEvent, line: Line) {
+function choose({ row: { key } }: Line) {
+  chosen.value = chosen.value === key ? null : key
+}
+function point(line: Line, event: MouseEvent) {
   const band = (event.currentTarget as HTMLElement).querySelector('.track')?.getBoundingClientRect()
   const share = band ? (event.clientX - band.left) / band.width : -1
   read.value = share < 0 || share >= 1 ? null : { key: line.row.key, at: view.axis.from + share * (view.axis.until - view.axis.from) }
@@ -118,9 +119,7 @@ function onArrow(event: KeyboardEvent, by: number) {
           <div ref="track" class="track"><BoardAxis v-if="width > 0" :width="width" /></div>
           <LongList v-slot="{ item }" :items="items" :key-of="item => item.key" :pinned="chosen" :estimate="31" label="Devices" @drawn="(first, last) => drawn = [first, last]">
             <h2 v-if="'section' in item" class="section"><button type="button" :aria-expanded="!view.folded.has(item.section)" @click="view.fold(item.section)">{{ item.section }} <small class="soft">{{ view.folded.has(item.section) ? `${item.count}, ${item.blocked === 0 ? 'none' : item.blocked} blocked` : '' }}</small></button></h2>
-            <BoardRow v-else :line="item.line" :chosen="item.line.row.key === chosen" @choose="chosen = chosen === item.line.row.key ? null : item.line.row.key" @mousemove="point($event, item.line)" @keydown.left.prevent="walk(item.line, -1)" @keydown.right.prevent="walk(item.line, 1)">
-              <AccessBand v-if="width > 0" :stretches="segments.get(item.line.row.key) ?? []" :from="view.axis.from" :until="view.axis.until" :width="width" :brackets="item.line.brackets" :label="bandWords(segments.get(item.line.row.key) ?? [], clock)" />
-            </BoardRow>
+            <BoardRow v-else :line="item.line" :segments="segments.get(item.line.row.key) ?? NONE" :width="width" :chosen="item.line.row.key === chosen" @choose="choose" @point="point" @walk="walk" />
           </LongList>
         </div>
       </template>

@@ -2,8 +2,10 @@ import { defineStore } from 'pinia'
 import { computed, watch } from 'vue'
 import { compiledOf } from '../../core/decision/compile.ts'
 import { momentsAlong, type Person } from '../../core/decision/eras.ts'
+import type { Moment } from '../../core/decision/moment.ts'
 import { DAY, dayAt, startOfDay } from '../../core/time/instant.ts'
 import { boardRows } from '../components/board/rows.ts'
+import { keepEqual } from '../composables/keepEqual.ts'
 import { useDecided } from '../composables/useDecider.ts'
 import { dayAxis } from '../words/time.ts'
 import { useHistory } from './history.ts'
@@ -26,7 +28,7 @@ export const useBoard = defineStore('board', () => {
   const compiled = computed(() => network.live && compiledOf(policy.value))
 
   const along = computed(() => compiled.value && history.eras.length > 0 ? momentsAlong(history.eras, people.value) : null)
-  const moments = computed(() => along.value?.(moment.at) ?? [])
+  const moments = computed((before?: readonly Moment[]) => keepEqual(before, along.value?.(moment.at) ?? []))
 
   const today = computed(() => dayAt(moment.now, network.zone))
   const day = computed(() => dayAt(moment.at, network.zone))

@@ -1,5 +1,5 @@
 import { matcherOf, matcherOfList, type Matched, type Matcher } from '../destination/matcher.ts'
-import type { Effect, Override, Policy, Rule, What, When, Who } from '../policy/types.ts'
+import type { Effect, Override, Policy, Rule, Schedule, What, When, Who } from '../policy/types.ts'
 import { readInstant, readLocal } from '../time/instant.ts'
 import { clip, complement, unite, type Ranges } from '../time/ranges.ts'
 import { hoursOf, hoursWithin, type Hours } from '../time/schedule.ts'
@@ -13,6 +13,8 @@ export interface Candidate {
   /** Whether it is in force at every instant. */
   readonly steady: boolean
   readonly includes: (device: string | null) => boolean
+  /** Whom it may include; `null` = any device. */
+  readonly named: ReadonlySet<string> | null
   /** When it is in force within `[from, until)` (seconds); `schedules` gives a schedule's hours in the same range. */
   readonly inForce: (from: number, until: number, schedules: (id: string) => Ranges) => Ranges
   /** Whether it speaks of a destination. */
@@ -30,9 +32,10 @@ export function candidatesOf(policy: Policy): readonly Candidate[] {
   ]
 }
 
-/** The hours of each schedule, by its id. */
+const read = new WeakMap<Schedule, Hours>()
+/** The hours of each schedule, by its id; a schedule is read once, however many policies it is in. */
 export function schedulesOf(policy: Policy): ReadonlyMap<string, Hours> {
-  return new Map(policy.schedules.map(schedule => [schedule.id, hoursOf(schedule)]))
+  return new Map(policy.schedules.map(schedule => [schedule.id, read.get(schedule) ?? read.set(schedule, hoursOf(schedule)).get(schedule)!]))
 }
 
 /** Gives each schedule's hours within a range, each worked out once. */
@@ -56,7 +59,7 @@ function ofOverride(policy: Policy, override: Override): Candidate {
   const range = { from: readInstant(override.from)!, until: override.until === null ? Infinity : readInstant(override.until)! }
   return {
     kind: 'override', id: override.id, effect: override.effect, internet: true, steady: false,
-    includes: whoIncludes(policy, override.who),
+    ...whom(policy, override.who),
     inForce: (from, until) => clip([range], from, until),
     matches: () => true,
   }
@@ -65,17 +68,20 @@ function ofOverride(policy: Policy, override: Override): Candidate {
 function ofRule(policy: Policy, rule: Rule): Candidate {
   return {
     kind: 'rule', id: rule.id, effect: rule.effect, internet: rule.what.internet, steady: 'always' in rule.when,
-    includes: whoIncludes(policy, rule.who),
+    ...whom(policy, rule.who),
     inForce: whenInForce(rule.when, policy.place.timeZone),
     matches: rule.what.internet ? () => true : whatMatches(policy, rule.what),
   }
 }
 
-function whoIncludes(policy: Policy, who: Who): Candidate['includes'] {
+function whom(policy: Policy, who: Who): Pick<Candidate, 'includes' | 'named'> {
   const members = (groups: readonly string[]) => policy.groups.filter(group => groups.includes(group.id)).flatMap(group => group.members)
   const named = new Set([...who.devices, ...members(who.groups)])
   const except = new Set([...who.except.devices, ...members(who.except.groups)])
-  return device => device === null ? who.everyone || who.newcomers : (who.everyone || named.has(device)) && !except.has(device)
+  return {
+    includes: device => device === null ? who.everyone || who.newcomers : (who.everyone || named.has(device)) && !except.has(device),
+    named: who.everyone ? null : named,
+  }
 }
 
 function whenInForce(when: When, zone: string): Candidate['inForce'] {

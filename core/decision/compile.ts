@@ -36,7 +36,7 @@ export function compiledOf(policy: Policy): Compiled {
   return ready.get(policy) ?? ready.set(policy, compile(policy)).get(policy)!
 }
 
-/** Makes a policy ready for questions; costs about one probe per device and rule. */
+/** Makes a policy ready for questions; costs about one probe per rule and device that it names. */
 export function compile(policy: Policy): Compiled {
   const candidates = candidatesOf(policy)
   const words = Math.max(1, Math.ceil(candidates.length / 32))
@@ -47,16 +47,24 @@ export function compile(policy: Policy): Compiled {
     })
     return mask
   }
+  const own = new Map(policy.devices.map(({ id }) => [id, new Uint32Array(words)]))
+  const shielded = new Set(policy.devices.filter(device => device.shielded).map(({ id }) => id))
+  candidates.forEach((candidate, index) => {
+    for (const id of candidate.named ?? own.keys()) {
+      if (candidate.includes(id) && !shielded.has(id)) own.get(id)![index >>> 5]! |= 1 << (index & 31)
+    }
+  })
+  own.set(NEWCOMER, maskWhere(candidate => candidate.includes(null)))
   const masks = new Map<string, Uint32Array>()
-  const shared = (mask: Uint32Array) => masks.get(mask.join()) ?? masks.set(mask.join(), mask).get(mask.join())!
-  const includes = new Map(policy.devices.map(({ id, shielded }) => [id, shared(maskWhere(candidate => !shielded && candidate.includes(id)))]))
-  includes.set(NEWCOMER, shared(maskWhere(candidate => candidate.includes(null))))
+  const includes = new Map([...own].map(([id, mask]) => {
+    const key = mask.join()
+    return [id, masks.get(key) ?? masks.set(key, mask).get(key)!]
+  }))
   return {
-    policy, zone: policy.place.timeZone, candidates, words, includes,
+    policy, zone: policy.place.timeZone, candidates, words, includes, shielded,
     schedules: schedulesOf(policy),
     internet: maskWhere(candidate => candidate.internet),
     steady: maskWhere(candidate => candidate.steady),
-    shielded: new Set(policy.devices.filter(device => device.shielded).map(device => device.id)),
     deviceOfMac: new Map(policy.devices.flatMap(device => device.adapters.map(({ mac }): [string, string] => [mac, device.id]))),
     standings: new Map(),
   }

@@ -26,16 +26,25 @@ export function eraTimelines(eras: readonly Era[], people: readonly Person[], fr
     const compiled = compiledOf(era.policy)
     return timelines(compiled, people.map(person => subjectOf(compiled, person)), Math.max(from, era.from), Math.min(until, era.until))
   })
+  // Those who share their segments in every era share them joined.
+  const numbers = new Map<readonly Segment[], number>()
+  const known = new Map<string, readonly Segment[]>()
   return people.map((_, index) => {
-    const segments: Segment[] = []
-    for (const segment of parts.flatMap(part => part[index]!.segments)) {
-      const last = segments.at(-1)
-      if (last && sameStanding(last, segment)) segments[segments.length - 1] = { ...last, until: segment.until }
-      else segments.push(segment)
-    }
-    const { device, mac } = parts.at(-1)![index]!
-    return { device, mac, segments }
+    const own = parts.map(part => part[index]!)
+    const key = own.map(({ segments }) => numbers.get(segments) ?? numbers.set(segments, numbers.size).get(segments)!).join()
+    const { device, mac } = own.at(-1)!
+    return { device, mac, segments: known.get(key) ?? known.set(key, joined(own)).get(key)! }
   })
+}
+
+function joined(parts: readonly Timeline[]): Segment[] {
+  const segments: Segment[] = []
+  for (const segment of parts.flatMap(part => part.segments)) {
+    const last = segments.at(-1)
+    if (last && sameStanding(last, segment)) segments[segments.length - 1] = { ...last, until: segment.until }
+    else segments.push(segment)
+  }
+  return segments
 }
 
 /** How everyone stands at an instant (seconds) by the era of that time, with `since` and `until` followed into the eras before and after it. */

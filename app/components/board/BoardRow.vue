@@ -1,25 +1,29 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Moment } from '../../../core/decision/moment.ts'
 import { isBlocked } from '../../../core/decision/standing.ts'
+import type { Segment } from '../../../core/decision/timeline.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { stateWord } from '../../words/standing.ts'
-import { whenWords } from '../../words/time.ts'
-import type { Row } from './rows.ts'
+import { useView } from '../../stores/view.ts'
+import { clockOf, whenWords } from '../../words/time.ts'
+import AccessBand from '../band/AccessBand.vue'
+import { bandWords } from '../band/band.ts'
+import type { Line } from './lines.ts'
 
-/** One device: its name, how it stands, until when, and its band in the slot. */
-const props = defineProps<{ line: { row: Row, moment: Moment }, chosen: boolean }>()
-defineEmits<{ choose: [] }>()
-const [network, moment] = [useNetwork(), useMoment()]
+/** One device: its name, how it stands, until when, and its band of so many pixels. It says of itself which line it is, so that nothing is handed in that changes while the line does not. */
+const props = defineProps<{ line: Line, segments: readonly Segment[], width: number, chosen: boolean }>()
+defineEmits<{ choose: [line: Line], point: [line: Line, event: MouseEvent], walk: [line: Line, by: number] }>()
+const [network, moment, view] = [useNetwork(), useMoment(), useView()]
+const words = computed(() => bandWords(props.segments, instant => clockOf(instant, network.zone)))
 const until = computed(() => props.line.moment.until === null ? '' : whenWords(props.line.moment.until, moment.at, network.zone))
 </script>
 
 <template>
-  <button type="button" class="row" :class="{ chosen }" :aria-expanded="chosen" :data-device="line.row.key" @click="$emit('choose')">
+  <button type="button" class="row" :class="{ chosen }" :aria-expanded="chosen" :data-device="line.row.key" @click="$emit('choose', line)" @mousemove="$emit('point', line, $event)" @keydown.left.prevent="$emit('walk', line, -1)" @keydown.right.prevent="$emit('walk', line, 1)">
     <span class="name">{{ line.row.name }} <small v-if="line.row.notLive">not live</small></span>
     <span class="state" :class="{ blocked: isBlocked(line.moment.state) }">{{ stateWord(line.moment) }} <span class="until">{{ until && `until ${until}` }}</span></span>
-    <span class="track"><slot /></span>
+    <span class="track"><AccessBand v-if="width > 0" :stretches="segments" :from="view.axis.from" :until="view.axis.until" :width="width" :brackets="line.brackets" :label="words" /></span>
   </button>
 </template>
 

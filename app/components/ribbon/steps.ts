@@ -1,5 +1,5 @@
 import type { State } from '../../../core/decision/standing.ts'
-import type { Timeline } from '../../../core/decision/timeline.ts'
+import type { Segment, Timeline } from '../../../core/decision/timeline.ts'
 
 /** The states that are drawn, from the ground up: the most closed first. */
 export const DRAWN = ['cut-off', 'listed-only', 'filtered'] as const satisfies readonly State[]
@@ -20,10 +20,13 @@ export function stateSteps(timelines: readonly Timeline[]): Step[] {
     there[state] = (there[state] ?? 0) + by
   }
   turn(from, 'open', 0)
-  for (const { segments } of timelines) {
+  // Many share their segments.
+  const alike = new Map<readonly Segment[], number>()
+  for (const { segments } of timelines) alike.set(segments, (alike.get(segments) ?? 0) + 1)
+  for (const [segments, count] of alike) {
     for (const segment of segments) {
-      turn(segment.from, segment.state, 1)
-      turn(segment.until, segment.state, -1)
+      turn(segment.from, segment.state, count)
+      turn(segment.until, segment.state, -count)
     }
   }
   const counts: Record<string, number> = {}
