@@ -4,12 +4,10 @@ import GatewayLine from '../components/shell/GatewayLine.vue'
 import LiveBar from '../components/shell/LiveBar.vue'
 import MomentSpeaker from '../components/ribbon/MomentSpeaker.vue'
 import WeekRibbon from '../components/ribbon/WeekRibbon.vue'
-import { useBoard } from '../stores/board.ts'
 import { useHistory } from '../stores/history.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { newcomersOf } from '../components/devices/newcomers.ts'
-import { prepare } from '../composables/useDecider.ts'
 import { useDraft } from '../composables/useDraft.ts'
 import { callApi } from '../composables/useApi.ts'
 
@@ -18,8 +16,6 @@ const KeyList = defineAsyncComponent(() => import('../components/palette/KeyList
 /** What lies over the page: the palette, or the list of keys. */
 const over = ref<'palette' | 'keys' | null>(null)
 const [network, moment] = [useNetwork(), useMoment()]
-// The board's store begins to ask for the past, beside what is live.
-useBoard()
 const history = useHistory()
 const ready = computed(() => network.ready && history.ready)
 const speaker = ref<InstanceType<typeof MomentSpeaker> | null>(null)
@@ -68,9 +64,7 @@ async function signOut() {
   location.assign('/sign-in')
 }
 
-// Asked before anything is drawn: the page waits for the answers.
-const ends = [network.follow(), moment.tick()]
-prepare()
+const ends = [moment.tick()]
 onMounted(() => {
   window.addEventListener('keydown', onKey)
   ends.push(() => window.removeEventListener('keydown', onKey))

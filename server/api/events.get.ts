@@ -15,6 +15,6 @@ export default answering(async ({ sql, log, event, hear }) => {
   })
   stream.onClosed(async () => stop())
   // Nobody listens to it: it sends the head. Not waited for: it is taken only when the stream is sent.
-  void stream.push({ event: 'open', data: '' })
+  void stream.push({ event: 'hello', data: '' })
   return stream.send()
 })

@@ -1,0 +1,18 @@
+import { prepare } from '../composables/useDecider.ts'
+import { useBoard } from '../stores/board.ts'
+import { useNetwork } from '../stores/network.ts'
+
+let end: (() => void) | null = null
+
+/** Asks for what every page but the sign-in needs before the page itself is fetched: both take a while. */
+export default defineNuxtRouteMiddleware((to) => {
+  if (to.meta.layout === false) {
+    end?.()
+    end = null
+  } else if (!end) {
+    end = useNetwork().follow()
+    // The board's store asks for the past.
+    useBoard()
+    prepare()
+  }
+})
