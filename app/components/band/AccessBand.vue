@@ -16,26 +16,32 @@ const props = withDefaults(defineProps<{
   label: string
 }>(), { height: 19, brackets: () => [] })
 
-const shapes = computed(() => bandShapes(props.stretches, props.from, props.until, props.width, props.height))
+// A few paths for all stretches: with an element each, a screen of bands is thousands of them to lay out while one pans.
+const paths = computed(() => {
+  const shapes = bandShapes(props.stretches, props.from, props.until, props.width, props.height)
+  const base = (some: typeof shapes) => some.map(({ x0, x1 }) => `M${x0},${props.height}H${x1}`).join('')
+  return [
+    { name: 'fill', d: shapes.map(({ path }) => path).join('') },
+    { name: 'dot', d: shapes.flatMap(({ dots }) => dots.map(dot => `M${dot},${props.height - 5}h.01`)).join('') },
+    { name: 'base', d: base(shapes.filter(({ state }) => state !== 'cut-off')) },
+    { name: 'base cut', d: base(shapes.filter(({ state }) => state === 'cut-off')) },
+    { name: 'mark', d: marks.value },
+  ].filter(({ d }) => d !== '')
+})
 const scale = (instant: number) => (Math.min(Math.max(instant, props.from), props.until) - props.from) / (props.until - props.from) * props.width
-const marks = computed(() => props.brackets.map(({ from, until }) => ({ x0: scale(from), x1: scale(until) })).filter(({ x0, x1 }) => x1 > x0))
+const marks = computed(() => props.brackets.map(({ from, until }) => ({ x0: scale(from), x1: scale(until) })).filter(({ x0, x1 }) => x1 > x0).map(({ x0, x1 }) => `M${x0},0V-4H${x1}V0`).join(''))
 </script>
 
 <template>
   <svg class="band" :width="width" :height="height + 6" :viewBox="`0 -5 ${width} ${height + 6}`" role="img" :aria-label="label">
-    <template v-for="(shape, index) in shapes" :key="index">
-      <path v-if="shape.path" :d="shape.path" class="fill" />
-      <circle v-for="dot in shape.dots" :key="dot" :cx="dot" :cy="height - 5" r="1.7" class="dot" />
-      <line :x1="shape.x0" :x2="shape.x1" :y1="height" :y2="height" :class="shape.state === 'cut-off' ? 'base cut' : 'base'" />
-    </template>
-    <path v-for="(mark, index) in marks" :key="`m${index}`" class="mark" :d="`M${mark.x0},0V-4H${mark.x1}V0`" />
+    <path v-for="path in paths" :key="path.name" :d="path.d" :class="path.name" />
   </svg>
 </template>
 
 <style scoped>
 .band { display: block; overflow: visible; }
 .fill { fill: var(--water); }
-.dot { fill: var(--deep); }
+.dot { fill: none; stroke: var(--deep); stroke-width: 3.4; stroke-linecap: round; }
 .base { stroke: var(--ink); stroke-width: 0.7; }
 .base.cut { stroke-width: 1.8; }
 .mark { fill: none; stroke: var(--needle); stroke-width: 1.5; }
