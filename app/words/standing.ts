@@ -55,8 +55,27 @@ export function verdictWords(spans: readonly VerdictSpan[], policy: Policy, at: 
   const rule = `rule ${position + 1} of ${policy.rules.length}, ${policy.rules[position]?.name ?? because?.id}`
   const why = !because ? 'no rule speaks of it' : because.kind === 'shielded' ? 'the device is shielded' : because.kind === 'override' ? `an override ${effect === 'allow' ? 'opens' : 'closes'} everything` : `${rule}, ${effect === 'allow' ? 'lets it through' : 'closes it'}`
   const turn = spans.find(span => span.effect !== effect)
-  const next = turn ? ` It ${effect === 'allow' ? 'is closed' : 'passes'} from ${whenWords(turn.from, at, zone)}.` : ' That stays so for the next seven days.'
+  const next = turn ? ` It ${effect === 'allow' ? 'is closed' : 'passes'} from ${whenWords(turn.from, at, zone)}.` : ` ${staysWords(end, at, zone)}`
   return `${effect === 'allow' ? 'Yes' : 'No'}${until(here!)}: ${why}.${next}`
+}
+
+/** How long something stays as it is, at least: as far as it was asked. */
+export function staysWords(end: number, at: number, zone: string): string {
+  return `That stays so ${end - at === 7 * DAY ? 'for the next seven days' : `until ${whenWords(end, at, zone)} at least`}.`
+}
+
+/** Every time within what was asked in which it passes, each in words; none where it never or always does. */
+export function passingWords(spans: readonly VerdictSpan[], at: number, zone: string): string[] {
+  const passing: { from: number, until: number }[] = []
+  for (const { from, until, effect } of spans) {
+    if (effect === 'block') continue
+    const last = passing.at(-1)
+    if (last?.until === from) last.until = until
+    else passing.push({ from, until })
+  }
+  const [first] = passing
+  if (first && first.from === spans[0]!.from && first.until === spans.at(-1)!.until) return []
+  return passing.map(({ from, until }) => `${whenWords(from, at, zone)} to ${whenWords(until, from, zone)}`)
 }
 
 const SMALL = ['nobody', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten', 'eleven', 'twelve']

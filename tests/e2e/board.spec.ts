@@ -140,6 +140,18 @@ test('asked whether it can reach something, the panel says yes or no, by what, a
   await page.getByLabel('For whom, Front desk tablet or a group').selectOption('all of Front of house')
   await expect(page.getByTestId('group-verdict')).toHaveText('1 of 3 of Front of house can; not Front desk tablet and Catalogue kiosk. It changes at 18:30.')
   await page.getByLabel('For whom, Front desk tablet or a group').selectOption('Front desk tablet')
+  const until = page.getByLabel('Until when it is asked')
+  await page.getByText('every time it passes').click()
+  await expect(page.getByTestId('passes').getByRole('listitem').first()).toHaveText('18:30 to 22:00')
+  await until.fill('2026-12-02T17:00')
+  await expect(verdict).toHaveText('No: rule 6 of 13, No video or games at work, closes it. That stays so until 17:00 at least.')
+  await until.fill('2026-12-02T20:00')
+  await expect(page.getByTestId('passes')).toHaveText('18:30 to 20:00')
+  for (const [said, fault] of [['somewhen', '“somewhen” is no moment'], ['2026-12-01T20:00', 'before the moment shown'], ['2029-01-01T20:00', '400 days at most']]) {
+    await until.fill(said!)
+    await expect(page.getByRole('alert')).toContainText(fault!)
+  }
+  await until.fill('')
   await ask.fill('paperwiki.example')
   await expect(verdict).toHaveText('Yes, until 22:00: no rule speaks of it. It is closed from 22:00.')
   await ask.fill('Reelbrook')
@@ -149,6 +161,16 @@ test('asked whether it can reach something, the panel says yes or no, by what, a
   await expect(verdict).toHaveText(/^(Yes|No)/)
   await ask.fill('no such..place')
   await expect(page.getByText(/is no host name, address or URL/)).toBeVisible()
+})
+
+test('what works out the hours is loaded anew after it could not be', async ({ signedIn: page, place }) => {
+  const workers = '**/_nuxt/decide-*.js'
+  await page.route(workers, route => route.abort())
+  await page.goto(place.url)
+  await expect(page.getByRole('alert')).toContainText('could not be loaded')
+  await page.unroute(workers)
+  await page.getByRole('button', { name: 'week', exact: true }).click()
+  await expect(page.getByRole('img', { name: /^blocked/ }).first()).toBeVisible()
 })
 
 test('what was live before stays the answer for its time', async ({ signedIn: page, place }) => {

@@ -7,6 +7,7 @@ import { readDestination, type Destination } from '../../../core/destination/des
 import { readService, type Service } from '../../../core/destination/service.ts'
 import type { Policy } from '../../../core/policy/types.ts'
 import { DAY, readInstant } from '../../../core/time/instant.ts'
+import { readSpoken } from '../../../core/time/spoken.ts'
 import { wordsOf } from '../../composables/useApi.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useHistory } from '../../stores/history.ts'
@@ -14,11 +15,13 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../words/rule.ts'
 import { lengthWords, whenWords } from '../../words/time.ts'
-import { verdictWords } from '../../words/standing.ts'
+import { passingWords, staysWords, verdictWords } from '../../words/standing.ts'
 import AccessBand from '../band/AccessBand.vue'
 
 /** Whether a device, or everyone of one of its groups, can reach an address or an app at the moment, why, when that would change, and what the gateway saw of it. */
 const props = defineProps<{ person: Person, name: string }>()
+/** How far it can be asked, in seconds. */
+const LONGEST = 400 * DAY
 const [network, moment, history, board] = [useNetwork(), useMoment(), useHistory(), useBoard()]
 const text = ref('')
 const policy = shallowRef<Policy | null>(null)
@@ -43,6 +46,14 @@ watch([asked, () => history.eras, minute], async ([wanted]) => {
 const group = ref('')
 const groups = computed(() => board.policy.groups.filter(({ members }) => props.person.device !== null && members.includes(props.person.device)))
 const compiled = computed(() => policy.value && compiledOf(policy.value))
+/** Until when it is asked, as typed: nothing = for seven days. */
+const typed = ref('')
+const until = computed(() => typed.value.trim() === '' ? minute.value + 7 * DAY : readSpoken(typed.value, network.zone, moment.now))
+const spanFault = computed(() => until.value === null
+  ? `“${typed.value}” is no moment: write it as in “fri 21:30” or “25.12. 20:00”.`
+  : until.value <= minute.value ? 'That is before the moment shown: say a later one.' : until.value > minute.value + LONGEST ? 'Ask for 400 days at most.' : '')
+/** The end of the span, in seconds; what cannot be read counts as seven days. */
+const end = computed(() => spanFault.value ? minute.value + 7 * DAY : until.value!)
 /** What is asked about: an address, a service, or the names, addresses and services of an app. */
 const targets = computed((): readonly { readonly label: string, readonly destination: Destination }[] | { readonly fault: string } => {
   const said = text.value.trim()
@@ -61,7 +72,7 @@ const verdicts = computed(() => {
   if (!asked.value || !compiled.value || 'fault' in targets.value) return []
   const ready = compiled.value
   const subject = subjectOf(ready, props.person)
-  return targets.value.map(({ label, destination }) => ({ label, destination, spans: verdictSpans(ready, subject, destination, minute.value, minute.value + 7 * DAY) }))
+  return targets.value.map(({ label, destination }) => ({ label, destination, spans: verdictSpans(ready, subject, destination, minute.value, end.value) }))
 })
 /** How many of the group can, and who cannot, by what; with the first instant at which that changes for one of them. */
 const ofGroup = computed(() => {
@@ -70,11 +81,11 @@ const ofGroup = computed(() => {
   const ready = compiled.value
   const members = ready.policy.devices.filter(({ id }) => whole.members.includes(id))
   return targets.value.map(({ label, destination }) => {
-    const each = members.map(({ id, name }) => ({ name, spans: verdictSpans(ready, { device: id, mac: null }, destination, minute.value, minute.value + 7 * DAY) }))
+    const each = members.map(({ id, name }) => ({ name, spans: verdictSpans(ready, { device: id, mac: null }, destination, minute.value, end.value) }))
     const closed = each.filter(({ spans }) => spans[0]!.effect === 'block')
     const turn = Math.min(...each.map(({ spans }) => spans.find(({ effect }) => effect !== spans[0]!.effect)?.from ?? Infinity))
     const lead = closed.length === 0 ? `Yes, all ${members.length} of ${whole.name}` : closed.length === members.length ? `No, none of ${whole.name}` : `${members.length - closed.length} of ${members.length} of ${whole.name} can; not ${listWords(closed.map(({ name }) => name))}`
-    return { label, words: `${lead}. ${turn === Infinity ? 'That stays so for the next seven days.' : `It changes ${/^\d/.test(whenWords(turn, minute.value, network.zone)) ? 'at' : 'on'} ${whenWords(turn, minute.value, network.zone)}.`}` }
+    return { label, words: `${lead}. ${turn === Infinity ? staysWords(end.value, minute.value, network.zone) : `It changes ${/^\d/.test(whenWords(turn, minute.value, network.zone)) ? 'at' : 'on'} ${whenWords(turn, minute.value, network.zone)}.`}` }
   })
 })
 // What the gateway saw changes every second, the verdicts do not.
@@ -84,7 +95,7 @@ const answers = computed(() => {
     const [last] = tries
     // Tries are told by where they went; of a bare service nothing can be said.
     const seen = destination.host === null && destination.address === null ? '' : last ? `Its last try, ${lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.at)!)} ago, ${last.effect === 'block' ? 'was dropped' : 'passed'}.` : 'The gateway saw no try of late.'
-    return { label, words: verdictWords(spans, policy.value!, minute.value), seen, band: spans.map(({ from, until, effect }) => ({ from, until, state: effect === 'allow' ? 'open' as const : 'cut-off' as const })) }
+    return { label, words: verdictWords(spans, policy.value!, minute.value), seen, times: passingWords(spans, minute.value, network.zone), band: spans.map(({ from, until, effect }) => ({ from, until, state: effect === 'allow' ? 'open' as const : 'cut-off' as const })) }
   })
 })
 function sameHost(to: string, { host, address }: Destination): boolean {
@@ -97,6 +108,7 @@ function sameHost(to: string, { host, address }: Destination): boolean {
   <div class="ask">
     <input v-model="text" :aria-label="`Can ${name} reach …`" placeholder="can it reach … (address, app, tcp/21)" spellcheck="false">
     <p v-if="asked && groups.length > 0" class="for"><label>for <select v-model="group" :aria-label="`For whom, ${name} or a group`"><option value="">{{ name }}</option><option v-for="one in groups" :key="one.id" :value="one.id">all of {{ one.name }}</option></select></label></p>
+    <p v-if="asked" class="for"><label>until <input v-model="typed" class="until" aria-label="Until when it is asked" placeholder="in seven days" spellcheck="false"></label> <span v-if="spanFault" class="fault" role="alert">{{ spanFault }}</span></p>
     <div v-if="asked" role="status">
       <p v-if="trouble" class="fault">{{ trouble }}</p>
       <p v-else-if="'fault' in targets" class="fault">{{ targets.fault }}</p>
@@ -104,7 +116,8 @@ function sameHost(to: string, { host, address }: Destination): boolean {
       <template v-else>
         <div v-for="answer in answers" :key="answer.label" class="answer">
           <p><b v-if="answers.length > 1">{{ answer.label }}: </b><span data-testid="verdict">{{ answer.words }}</span> <span v-if="moment.isNow" class="soft">{{ answer.seen }}</span></p>
-          <AccessBand :stretches="answer.band" :from="minute" :until="minute + 7 * DAY" :width="246" :height="10" :label="`When ${answer.label} passes in the seven days that follow`" />
+          <AccessBand :stretches="answer.band" :from="minute" :until="end" :width="246" :height="10" :label="`When ${answer.label} passes until then`" />
+          <details v-if="answer.times.length > 0"><summary>every time it passes</summary><ul data-testid="passes"><li v-for="words in answer.times" :key="words">{{ words }}</li></ul></details>
         </div>
       </template>
     </div>
@@ -113,7 +126,11 @@ function sameHost(to: string, { host, address }: Destination): boolean {
 
 <style scoped>
 .ask { margin-top: 14px; font-size: 12.5px; }
+details { margin-top: 4px; color: var(--soft); }
+summary { cursor: pointer; }
+ul { margin: 4px 0 0 14px; }
 input { width: 100%; background: var(--paper); border: 1px solid var(--line); border-radius: 99px; padding: 4px 12px; color: var(--ink); }
+.for .until { width: 150px; padding: 2px 10px; }
 .for { color: var(--soft); margin-top: 6px; }
 select { background: transparent; border: 0; border-bottom: 1px solid var(--line); color: var(--ink); max-width: 200px; }
 .answer { margin-top: 8px; }
