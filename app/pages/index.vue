@@ -53,6 +53,8 @@ const found = useAsked(() => {
 const segments = computed((before?: ReadonlyMap<string | undefined, readonly Segment[]>) => new Map<string | undefined, readonly Segment[]>(found.value?.question.keys?.map((key, index) => [key, keepEqual(before?.get(key), found.value!.answer[index]!.segments)])))
 const NONE: readonly Segment[] = []
 watch(() => view.axis.from, from => void history.reach(from))
+/** Where the needle stands in the bands, in pixels; one that is out of sight stands far beside them. */
+const needleAt = computed(() => moment.at < view.axis.from || moment.at > view.axis.until ? -9999 : (moment.at - view.axis.from) / (view.axis.until - view.axis.from) * width.value)
 const sections = computed(() => [...new Set(board.rows.map(({ section }) => section))])
 const panel = computed(() => lines.value.find(line => line.row.key === chosen.value) ?? null)
 
@@ -115,7 +117,7 @@ function onArrow(event: KeyboardEvent, by: number) {
         <p v-if="shown.length === 0" class="empty">{{ view.state === 'blocked' && view.text === '' && view.group === '' ? 'Nobody is blocked then.' : 'No device is so.' }}</p>
         <CompareBoard v-else-if="view.comparing" :lines="shown" :first="chosen" />
         <AnswerTable v-else-if="view.asTable" :lines="shown" :segments="segments" />
-        <div v-else class="board" @keydown.down="onArrow($event, 1)" @keydown.up="onArrow($event, -1)" @wheel="onWheel" @mouseleave="read = null">
+        <div v-else class="board" :style="{ '--needle-at': `${needleAt}px` }" @keydown.down="onArrow($event, 1)" @keydown.up="onArrow($event, -1)" @wheel="onWheel" @mouseleave="read = null">
           <div ref="track" class="track"><BoardAxis v-if="width > 0" :width="width" /></div>
           <LongList v-slot="{ item }" :items="items" :key-of="item => item.key" :pinned="chosen" :estimate="31" label="Devices" @drawn="(first, last) => drawn = [first, last]">
             <h2 v-if="'section' in item" class="section"><button type="button" :aria-expanded="!view.folded.has(item.section)" @click="view.fold(item.section)">{{ item.section }} <small class="soft">{{ view.folded.has(item.section) ? `${item.count}, ${item.blocked === 0 ? 'none' : item.blocked} blocked` : '' }}</small></button></h2>
@@ -134,7 +136,7 @@ function onArrow(event: KeyboardEvent, by: number) {
 .board { position: relative; padding-top: 18px; }
 .track { position: absolute; inset: 0 0 0 308px; pointer-events: none; }
 .section { font: italic 400 14.5px var(--font-serif); padding: 10px 0 2px; }
-.section button { cursor: pointer; font: inherit; }
+.section button { cursor: pointer; font: inherit; text-align: left; }
 .section small { font: 400 12px var(--font-sans); margin-left: 6px; }
 .read { min-height: 19px; font-size: 12.5px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .drafted { color: var(--ochre); }

@@ -6,7 +6,7 @@ import type { Segment } from '../../core/decision/timeline.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { DAY } from '../../core/time/instant.ts'
 import type { Turn } from '../components/board/turns.ts'
-import { clockOf, weekdayWords, whenWords } from './time.ts'
+import { clockOf, dateWords, weekdayWords, whenWords } from './time.ts'
 
 /** The one word for how a device stands: an opening by override and a shield are said, since they explain why nothing is blocked. */
 export function stateWord({ state, because }: Pick<Standing, 'state' | 'because'>): string {
@@ -65,7 +65,7 @@ export function staysWords(end: number, at: number, zone: string): string {
 }
 
 /** Every time within what was asked in which it passes, each in words; none where it never or always does. */
-export function passingWords(spans: readonly VerdictSpan[], at: number, zone: string): string[] {
+export function passingWords(spans: readonly VerdictSpan[], zone: string): string[] {
   const passing: { from: number, until: number }[] = []
   for (const { from, until, effect } of spans) {
     if (effect === 'block') continue
@@ -75,7 +75,7 @@ export function passingWords(spans: readonly VerdictSpan[], at: number, zone: st
   }
   const [first] = passing
   if (first && first.from === spans[0]!.from && first.until === spans.at(-1)!.until) return []
-  return passing.map(({ from, until }) => `${whenWords(from, at, zone)} to ${whenWords(until, from, zone)}`)
+  return passing.map(({ from, until }) => `${dateWords(from, zone)} ${clockOf(from, zone)} to ${whenWords(until, from, zone)}`)
 }
 
 const SMALL = ['nobody', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten', 'eleven', 'twelve']

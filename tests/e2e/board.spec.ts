@@ -142,11 +142,11 @@ test('asked whether it can reach something, the panel says yes or no, by what, a
   await page.getByLabel('For whom, Front desk tablet or a group').selectOption('Front desk tablet')
   const until = page.getByLabel('Until when it is asked')
   await page.getByText('every time it passes').click()
-  await expect(page.getByTestId('passes').getByRole('listitem').first()).toHaveText('18:30 to 22:00')
+  await expect(page.getByTestId('passes').getByRole('listitem').first()).toHaveText('Wed 2 Dec 18:30 to 22:00')
   await until.fill('2026-12-02T17:00')
   await expect(verdict).toHaveText('No: rule 6 of 13, No video or games at work, closes it. That stays so until 17:00 at least.')
   await until.fill('2026-12-02T20:00')
-  await expect(page.getByTestId('passes')).toHaveText('18:30 to 20:00')
+  await expect(page.getByTestId('passes')).toHaveText('Wed 2 Dec 18:30 to 20:00')
   for (const [said, fault] of [['somewhen', '“somewhen” is no moment'], ['2026-12-01T20:00', 'before the moment shown'], ['2029-01-01T20:00', '400 days at most']]) {
     await until.fill(said!)
     await expect(page.getByRole('alert')).toContainText(fault!)

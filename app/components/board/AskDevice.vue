@@ -95,7 +95,7 @@ const answers = computed(() => {
     const [last] = tries
     // Tries are told by where they went; of a bare service nothing can be said.
     const seen = destination.host === null && destination.address === null ? '' : last ? `Its last try, ${lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.at)!)} ago, ${last.effect === 'block' ? 'was dropped' : 'passed'}.` : 'The gateway saw no try of late.'
-    return { label, words: verdictWords(spans, policy.value!, minute.value), seen, times: passingWords(spans, minute.value, network.zone), band: spans.map(({ from, until, effect }) => ({ from, until, state: effect === 'allow' ? 'open' as const : 'cut-off' as const })) }
+    return { label, words: verdictWords(spans, policy.value!, minute.value), seen, times: passingWords(spans, network.zone), band: spans.map(({ from, until, effect }) => ({ from, until, state: effect === 'allow' ? 'open' as const : 'cut-off' as const })) }
   })
 })
 function sameHost(to: string, { host, address }: Destination): boolean {

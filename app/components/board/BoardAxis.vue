@@ -26,6 +26,9 @@ const needle = computed(() => scale(moment.at))
 </template>
 
 <style scoped>
+@media (max-width: 760px) {
+  .axis b { bottom: auto; height: 8px; }
+}
 .marks { position: absolute; inset: 12px 0 auto; height: 0; }
 .marks li { position: absolute; width: 9px; height: 9px; margin-left: -4.5px; transform: rotate(45deg); background: var(--ochre); pointer-events: auto; z-index: 1; }
 .axis { position: relative; height: 100%; }

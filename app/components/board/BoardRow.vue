@@ -21,7 +21,7 @@ const until = computed(() => props.line.moment.until === null ? '' : whenWords(p
 
 <template>
   <button type="button" class="row" :class="{ chosen }" :aria-expanded="chosen" :data-device="line.row.key" @click="$emit('choose', line)" @mousemove="$emit('point', line, $event)" @keydown.left.prevent="$emit('walk', line, -1)" @keydown.right.prevent="$emit('walk', line, 1)">
-    <span class="name">{{ line.row.name }} <small v-if="line.row.notLive">not live</small></span>
+    <span class="name" :title="line.row.name">{{ line.row.name }} <small v-if="line.row.notLive">not live</small></span>
     <span class="state" :class="{ blocked: isBlocked(line.moment.state) }">{{ stateWord(line.moment) }} <span class="until">{{ until && `until ${until}` }}</span></span>
     <span class="track"><AccessBand v-if="width > 0" :stretches="segments" :from="view.axis.from" :until="view.axis.until" :width="width" :brackets="line.brackets" :label="words" /></span>
   </button>
@@ -37,6 +37,8 @@ small { color: var(--ochre); font-weight: 400; }
 .until { font-weight: 400; color: var(--soft); }
 @media (max-width: 760px) {
   .row { grid-template-columns: minmax(0, 1fr) auto; row-gap: 2px; }
-  .track { grid-column: 1 / -1; }
+  /* The words stand above the band here: the needle goes through the bands alone. */
+  .track { grid-column: 1 / -1; position: relative; }
+  .track::after { content: ""; position: absolute; inset: 0 auto -4px var(--needle-at); width: 2px; margin-left: -1px; background: var(--needle); }
 }
 </style>

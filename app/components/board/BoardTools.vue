@@ -45,7 +45,7 @@ function showAll() {
 .spans { display: inline-flex; gap: 2px; }
 button[aria-pressed], .spans button { cursor: pointer; padding: 1px 7px; border-radius: 3px; color: var(--ink); }
 button[aria-pressed=true] { background: var(--leaf); box-shadow: inset 0 -2px var(--needle); }
-select { background: transparent; border: 0; border-bottom: 1px solid var(--line); color: var(--ink); padding: 1px 2px; }
+select { background: transparent; border: 0; border-bottom: 1px solid var(--line); color: var(--ink); padding: 1px 2px; max-width: 190px; }
 input[type=search] { background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 2px 10px; width: 150px; color: var(--ink); }
 .draft { cursor: pointer; color: var(--ochre); display: inline-flex; align-items: center; gap: 5px; }
 .rest { display: contents; }

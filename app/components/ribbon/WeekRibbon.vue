@@ -90,8 +90,8 @@ function onKey(event: KeyboardEvent) {
 .ribbon { width: 100%; min-width: 0; }
 svg { display: block; overflow: visible; cursor: ew-resize; touch-action: none; }
 text { font-size: 11px; fill: var(--soft); user-select: none; }
-.cut-off { fill: var(--ink); fill-opacity: 0.5; }
-.listed-only { fill: var(--ink); fill-opacity: 0.28; }
+.cut-off { fill: var(--ink); fill-opacity: 0.62; }
+.listed-only { fill: var(--ink); fill-opacity: 0.36; }
 .filtered { fill: var(--water); fill-opacity: 0.75; }
 .mark { stroke: var(--needle); stroke-width: 1; }
 .base { stroke: var(--ink); stroke-width: 0.8; }
