@@ -95,11 +95,11 @@ describe('the simulated network', () => {
     }
   })
 
-  test('has a past that is the same after a new start, and devices that can be made to use an app', () => {
+  test('has a past that is the same after a new start, and devices that can be made to use an app', async () => {
     vi.useFakeTimers({ now: readInstant('2026-11-25T12:00:00Z')! * 1000 })
     try {
       const [one, other] = [simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3), simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3)] as const
-      for (const plane of [one, other]) plane.apply(demo)
+      for (const plane of [one, other]) await plane.apply(demo)
       const past = one.lookups(-Infinity)
       expect([past.length > 1000, past[0]!.first >= '2026-11-18T12:00:00Z', past.every(({ last }) => last < '2026-11-25T12:00:00Z')]).toEqual([true, true, true])
       expect(other.lookups(-Infinity)).toEqual(past)
@@ -115,15 +115,15 @@ describe('the simulated network', () => {
     }
   })
 
-  test('decides every flow by core/ at its own clock, and counts what passed and what it dropped', () => {
+  test('decides every flow by core/ at its own clock, and counts what passed and what it dropped', async () => {
     vi.useFakeTimers({ now: readInstant('2026-11-25T12:00:00Z')! * 1000 })
     try {
       const plane = simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3)
       plane.start(() => {})
-      plane.apply(demo)
+      await plane.apply(demo)
       plane.setClock!(readInstant('2026-11-25T22:30:00Z')! * 1000)
       vi.advanceTimersByTime(20_000)
-      const { recent, devices, since } = plane.evidence()
+      const { recent, devices, since } = await plane.evidence()
       expect(since).toBe('2026-11-25T12:00:00Z')
       expect(recent.length).toBeGreaterThan(50)
       const compiled = compile(demo)

@@ -19,21 +19,21 @@ export async function startGateway(plane: DataPlane, file: string | null): Promi
   const changed = (change: Change) => watchers.forEach(watcher => watcher(change))
   let held: { policy: Policy, digest: string, since: string } | null = null
 
-  const hold = (policy: Policy, digest: string) => {
-    plane.apply(policy)
+  const hold = async (policy: Policy, digest: string) => {
+    await plane.apply(policy)
     held = { policy, digest, since: instantText(Math.floor(plane.now() / 1000)) }
     changed('status')
   }
   // What was checked is mostly enforced next; by its digest it is the same policy, and reading one may take seconds.
   let known: { policy: Policy, digest: string } | null = null
-  const read = (proposal: Proposal): { policy: Policy } | { faults: NonNullable<Refusal> } => {
+  const read = async (proposal: Proposal): Promise<{ policy: Policy } | { faults: NonNullable<Refusal> }> => {
     if (known && known.digest === proposal.digest) return known
     const result = readPolicy(proposal.document)
     return 'faults' in result ? result : checked(result.policy, proposal.digest)
   }
-  const checked = (policy: Policy, digest: string): { policy: Policy } | { faults: NonNullable<Refusal> } => {
+  const checked = async (policy: Policy, digest: string): Promise<{ policy: Policy } | { faults: NonNullable<Refusal> }> => {
     if (digestOf(policy) !== digest) return { faults: [{ path: 'digest', message: 'is not the digest of this document: send both anew' }] }
-    const faults = plane.check(policy)
+    const faults = await plane.check(policy)
     if (faults) return { faults }
     known = { policy, digest }
     return { policy }
@@ -42,11 +42,18 @@ export async function startGateway(plane: DataPlane, file: string | null): Promi
     if ('faults' in result) return result.faults
     // Kept before it counts: after a crash in between, the policy that was asked for is the one that is found.
     if (file !== null) await keep(file, result.policy)
-    hold(result.policy, digest)
+    await hold(result.policy, digest)
     return null
   }
+  // One after the other: what was asked for last is what counts.
+  let last: Promise<unknown> = Promise.resolve()
+  const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
+    const turn = last.then(work)
+    last = turn.catch(() => {})
+    return turn
+  }
   const kept = file === null ? null : await readKept(file)
-  if (kept) hold(kept, digestOf(kept))
+  if (kept) await hold(kept, digestOf(kept))
   plane.start(changed)
 
   return {
@@ -59,15 +66,15 @@ export async function startGateway(plane: DataPlane, file: string | null): Promi
     evidence: async () => plane.evidence(),
     lookups: async since => plane.lookups(since === null ? -Infinity : instantOf(since)),
     check: async (proposal) => {
-      const result = read(proposal)
+      const result = await read(proposal)
       return 'faults' in result ? result.faults : null
     },
-    enforce: async proposal => take(read(proposal), proposal.digest),
-    amend: async (overrides, digest) => {
+    enforce: async proposal => inTurn(async () => take(await read(proposal), proposal.digest)),
+    amend: async (overrides, digest) => inTurn(async () => {
       if (!held) return [{ path: '', message: 'stands beside no policy: send the whole document' }]
       const result = readOverrides(overrides, held.policy)
-      return 'faults' in result ? result.faults : take(checked({ ...held.policy, overrides: result.overrides }, digest), digest)
-    },
+      return 'faults' in result ? result.faults : take(await checked({ ...held.policy, overrides: result.overrides }, digest), digest)
+    }),
     watch: (watcher, signal) => new Promise((resolve) => {
       if (signal.aborted) return resolve()
       watchers.add(watcher)

@@ -1,13 +1,17 @@
+import { Agent, fetch } from 'undici'
 import { GatewayRefusal, type Change, type Decision, type Evidence, type Gateway, type GatewayStatus, type Lookup, type Refusal, type Sighting } from './protocol.ts'
 
 /** How long an answer may take, in milliseconds. */
 const PATIENCE = 3000
 
-/** A gateway at the other end of an HTTP connection (docs/gateway-protocol.md). A call fails where it is away, refuses the token or takes over three seconds; what it cannot do is a GatewayRefusal. */
+/** A gateway at the other end of an HTTP connection (docs/gateway-protocol.md), at `http://…` or `unix:/path`. A call fails where it is away, refuses the token or takes over three seconds; what it cannot do is a GatewayRefusal. */
 export function gatewayAt(address: string, token: string): Gateway {
+  const socketPath = address.startsWith('unix:') ? address.slice(5) : undefined
+  const dispatcher = new Agent(socketPath === undefined ? {} : { connect: { socketPath } })
+  const base = socketPath === undefined ? address : 'http://gateway'
   const headers = { 'authorization': `Bearer ${token}`, 'content-type': 'application/json' }
   const call = async <T>(method: string, path: string, body?: unknown): Promise<T> => {
-    const response = await fetch(new URL(path, address), { method, headers, body: body === undefined ? undefined : JSON.stringify(body), signal: AbortSignal.timeout(PATIENCE) })
+    const response = await fetch(new URL(path, base), { dispatcher, method, headers, body: body === undefined ? undefined : JSON.stringify(body), signal: AbortSignal.timeout(PATIENCE) })
     if (response.status === 422) throw new GatewayRefusal((await response.json() as { data: { words: string } }).data.words)
     if (!response.ok) throw new Error(`The gateway answered ${response.status}: ${response.statusText}`)
     return await response.json() as T
@@ -28,12 +32,12 @@ export function gatewayAt(address: string, token: string): Gateway {
       await call('PUT', '/v1/use', { mac, app })
     },
     watch: async (changed, signal) => {
-      const response = await fetch(new URL('/v1/changes', address), { headers, signal })
+      const response = await fetch(new URL('/v1/changes', base), { dispatcher, headers, signal })
       if (!response.ok || !response.body) throw new Error(`The gateway answered ${response.status}: ${response.statusText}`)
       let rest = ''
-      const reader = response.body.pipeThrough(new TextDecoderStream()).getReader()
-      for (let read = await reader.read(); !read.done; read = await reader.read()) {
-        const lines = (rest + read.value).split('\n')
+      const decoder = new TextDecoder()
+      for await (const chunk of response.body) {
+        const lines = (rest + decoder.decode(chunk as Uint8Array, { stream: true })).split('\n')
         rest = lines.pop()!
         for (const line of lines) if (line.startsWith('data: ')) changed(line.slice(6).trim() as Change)
       }

@@ -1,18 +1,79 @@
+import { readFileSync, rmSync } from 'node:fs'
+import { join } from 'node:path'
+import { parseArgs } from 'node:util'
 import { startGateway } from './gateway.ts'
 import { gatewayServer } from './http-server.ts'
+import { linuxPlane } from './linux/plane.ts'
+import type { DataPlane } from './plane.ts'
 import { simulatedPlane } from './simulated/plane.ts'
 import { WORKSHOP } from './simulated/workshop.ts'
 
-// The gateway as a program of its own: KAIROSTAT_GATEWAY_TOKEN (needed), GATEWAY_PORT, GATEWAY_FILE (where the last policy is kept), GATEWAY_TIME_ZONE.
-const { KAIROSTAT_GATEWAY_TOKEN: token, GATEWAY_PORT = '3310', GATEWAY_HOST = '127.0.0.1', GATEWAY_FILE = '.data/gateway/policy.json', GATEWAY_TIME_ZONE = 'Europe/Lisbon' } = process.env
-if (!token) {
-  console.error('KAIROSTAT_GATEWAY_TOKEN is missing: set the same secret here and where the application runs.')
-  process.exit(1)
+const USAGE = `kairostat gateway: holds the devices of a network to a policy, by itself
+
+  kairostat gateway --dataplane linux --lan br0 --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE] [--outside open|closed]
+  kairostat gateway --dataplane simulated --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE]
+
+--lan         the interface of the local network (linux)
+--token-file  a file with the secret that the application sends; it should be readable by this program alone
+--listen      unix:PATH, or ADDRESS:PORT; 127.0.0.1:3310 where nothing is said
+--state       where the last policy is kept, so that it is in force again after a restart; .data/gateway where nothing is said
+--time-zone   the zone of this machine where that is not the one to be told (IANA, such as Europe/Lisbon)
+--outside     what restricted devices may do when this machine's clock is outside the plan: open, or closed as is the default (linux)`
+
+/** Ends the program with one line. */
+function give(message: string): never {
+  console.error(message)
+  process.exit(2)
 }
-const gateway = await startGateway(simulatedPlane(WORKSHOP, GATEWAY_TIME_ZONE, 1), GATEWAY_FILE)
-const server = gatewayServer(gateway, token)
-server.once('error', (error: NodeJS.ErrnoException) => {
-  console.error(error.code === 'EADDRINUSE' ? `Port ${GATEWAY_PORT} is taken: set GATEWAY_PORT to another.` : error.message)
-  process.exit(1)
-})
-server.listen(Number(GATEWAY_PORT), GATEWAY_HOST, () => console.log(`The gateway listens on http://${GATEWAY_HOST}:${GATEWAY_PORT}`))
+
+function argumentsOf(args: string[]) {
+  try {
+    return parseArgs({ args, options: {
+      'dataplane': { type: 'string' }, 'lan': { type: 'string' }, 'token-file': { type: 'string' }, 'listen': { type: 'string', default: '127.0.0.1:3310' }, 'state': { type: 'string', default: '.data/gateway' },
+      'time-zone': { type: 'string', default: Intl.DateTimeFormat().resolvedOptions().timeZone }, 'outside': { type: 'string', default: 'closed' }, 'help': { type: 'boolean', short: 'h' },
+    } }).values
+  } catch (error) {
+    give(`${(error as Error).message}\n\n${USAGE}`)
+  }
+}
+
+const { dataplane, lan, 'token-file': tokenFile, listen, state, 'time-zone': timeZone, outside, help } = argumentsOf(process.argv.slice(2).filter((word, index) => index > 0 || word !== 'gateway'))
+if (help) {
+  console.log(USAGE)
+  process.exit(0)
+}
+if (dataplane !== 'linux' && dataplane !== 'simulated') give(`--dataplane ${dataplane === undefined ? 'is missing' : `is "${dataplane}"`}: say linux or simulated.`)
+if (outside !== 'open' && outside !== 'closed') give(`--outside is "${outside}": say open or closed.`)
+if (dataplane === 'linux' && (lan === undefined || !/^[\w.-]{1,15}$/.test(lan))) give(`--lan ${lan === undefined ? 'is missing' : `is "${lan}"`}: say the interface of the local network, such as br0.`)
+if (!Intl.supportedValuesOf('timeZone').includes(timeZone) && timeZone !== 'UTC') give(`--time-zone is "${timeZone}": say an IANA zone, such as Europe/Lisbon.`)
+if (tokenFile === undefined) give('--token-file is missing: say a file with the secret that the application sends.')
+
+try {
+  const token = readFileSync(tokenFile, 'utf8').trim()
+  if (token.length < 16) give(`${tokenFile} holds ${token.length} characters: a secret has 16 or more.`)
+  const where = placeOf(listen)
+  const plane: DataPlane = dataplane === 'simulated'
+    ? simulatedPlane(WORKSHOP, timeZone, 1)
+    : await linuxPlane({ lan: lan!, outside, timeZone, numbersFile: join(state, 'numbers.json'), fault: (error, doing) => console.error(`${doing}: ${error instanceof Error ? error.message : String(error)}`) })
+  const gateway = await startGateway(plane, join(state, 'policy.json'))
+  const server = gatewayServer(gateway, token)
+  server.once('error', (error: NodeJS.ErrnoException) => give(error.code === 'EADDRINUSE' ? `${listen} is taken: stop what uses it, or say another with --listen.` : error.message))
+  // One that was killed leaves its socket behind.
+  if ('path' in where) rmSync(where.path, { force: true })
+  server.listen(where, () => console.log(`The ${dataplane} gateway listens on ${listen}`))
+  for (const signal of ['SIGTERM', 'SIGINT'] as const) {
+    process.once(signal, () => {
+      gateway.stop()
+      process.exit(0)
+    })
+  }
+} catch (error) {
+  give(error instanceof Error ? error.message : String(error))
+}
+
+function placeOf(text: string): { path: string } | { host: string, port: number } {
+  if (text.startsWith('unix:/')) return { path: text.slice(5) }
+  const match = /^(\[[^\]]+\]|[^:]+):(\d{1,5})$/.exec(text)
+  if (!match || Number(match[2]) > 65535) give(`--listen is "${text}": write it as in 127.0.0.1:3310 or unix:/run/kairostat/gateway.sock.`)
+  return { host: match[1]!.replace(/^\[|\]$/g, ''), port: Number(match[2]) }
+}

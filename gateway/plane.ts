@@ -14,13 +14,13 @@ export interface DataPlane {
   /** Has a device of a simulated network use an app for half a minute; answers why it cannot, or `null`. */
   useApp?(mac: string, app: string): string | null
   sightings(): readonly Sighting[]
-  evidence(): Evidence
+  evidence(): Promise<Evidence>
   /** The runs of look-ups that went on at or after an instant, in seconds. */
   lookups(since: number): readonly Lookup[]
   /** What of a policy this plane could not do; `null` where it can do all. */
-  check(policy: Policy): Refusal
-  /** Holds the devices to the policy from now on, and begins counting anew. */
-  apply(policy: Policy): void
+  check(policy: Policy): Promise<Refusal>
+  /** Holds the devices to the policy from now on, and begins counting anew; where it fails, what was in force still is. */
+  apply(policy: Policy): Promise<void>
   /** Begins to work, telling of changes. */
   start(changed: (change: Change) => void): void
   stop(): void

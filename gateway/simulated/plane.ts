@@ -84,10 +84,10 @@ export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: st
         firstSeen: text(started + came[0]!.from * 1000 - device.knownForDays * 86_400_000), lastSeen: text(last),
       }]
     }),
-    evidence: () => ({ since, devices: [...counts].map(([mac, count]) => ({ mac, ...count })), recent }),
+    evidence: async () => ({ since, devices: [...counts].map(([mac, count]) => ({ mac, ...count })), recent }),
     lookups: since => lookups.since(since),
-    check: () => null,
-    apply: (next) => {
+    check: async () => null,
+    apply: async (next) => {
       const first = policy === null
       policy = compile(next)
       // A network that is made up has a past that is: what it would have looked up under the policy that it begins with.

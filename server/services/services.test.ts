@@ -265,7 +265,7 @@ describe('putting live', () => {
 
   test('a policy that the gateway refuses changes nothing and says why', async () => {
     await fillDraft(sql, demo)
-    const gateway = await startGateway(plane({ check: policy => policy.devices.length > 5 ? [{ path: 'devices', message: 'are more than this gateway can hold' }] : null }), null)
+    const gateway = await startGateway(plane({ check: async policy => policy.devices.length > 5 ? [{ path: 'devices', message: 'are more than this gateway can hold' }] : null }), null)
     const linked = link(gateway)
     await linked.look()
     const held = await gateway.status()

@@ -1,4 +1,5 @@
 import { spawn } from 'node:child_process'
+import { writeFile } from 'node:fs/promises'
 import { freePort, startPlace } from '../support/place.ts'
 import { expect, test } from './place.ts'
 
@@ -54,7 +55,8 @@ test('a gateway that is away is shown as such, and gets what is live when it is 
   const port = await freePort()
   const token = 'a-secret-between-the-two'
   const place = await startPlace({ KAIROSTAT_DEMO: 'a-demo-password', KAIROSTAT_GATEWAY: `http://127.0.0.1:${port}`, KAIROSTAT_GATEWAY_TOKEN: token })
-  const startGateway = () => spawn(process.execPath, ['bin/kairostat-gateway'], { env: { ...process.env, KAIROSTAT_GATEWAY_TOKEN: token, GATEWAY_PORT: String(port), GATEWAY_FILE: `${place.folder}/held.json` }, stdio: ['ignore', 'ignore', 'inherit'] })
+  const startGateway = () => spawn(process.execPath, ['bin/kairostat', 'gateway', '--dataplane', 'simulated', '--listen', `127.0.0.1:${port}`, '--token-file', `${place.folder}/secret`, '--state', `${place.folder}/gateway`, '--time-zone', 'Europe/Lisbon'], { stdio: ['ignore', 'ignore', 'inherit'] })
+  await writeFile(`${place.folder}/secret`, token)
   let gateway = startGateway()
   try {
     const [name, value] = (await place.signIn()).split('=') as [string, string]

@@ -1,0 +1,53 @@
+import { gather } from '../decision/candidate.ts'
+import { everyDevice, type Compiled } from '../decision/compile.ts'
+import { timelines, type Segment } from '../decision/timeline.ts'
+import { readMatched, type Gathered } from '../destination/matcher.ts'
+import type { Effect, Policy } from '../policy/types.ts'
+
+/** A rule or override as a packet filter holds to it; `what` is `null` where it speaks of the internet as a whole. */
+export interface Clause { readonly id: string, readonly effect: Effect, readonly what: Gathered | null }
+
+/** A stretch `[from, until)` (seconds) in which the clauses of one standing decide, by its place in the plan's `standings`. */
+export interface Stretch { readonly from: number, readonly until: number, readonly standing: number }
+
+/** What a data plane has to do in `[from, until)` (seconds). */
+export interface Plan {
+  readonly from: number
+  readonly until: number
+  readonly clauses: readonly Clause[]
+  /** Which clauses hold together, by their places in `clauses`, in the order in which they decide; where none matches, what is sent passes. */
+  readonly standings: readonly (readonly number[])[]
+  /** How the standings follow each other, without gaps; many share one course. */
+  readonly courses: readonly (readonly Stretch[])[]
+  /** The course of each address (lower case, colons) that belongs to a device; `null` = shielded: it always passes. */
+  readonly adapters: readonly { readonly mac: string, readonly course: number | null }[]
+  /** The course of every other address. */
+  readonly newcomers: number
+}
+
+/** Makes the plan of a policy for `[from, until)` (seconds). Throws RangeError where that is empty. */
+export function planOf(compiled: Compiled, from: number, until: number): Plan {
+  const { policy } = compiled
+  const places = new Map<string, number>()
+  const standings = new Map<string, readonly number[]>()
+  const standingAt = new Map<string, number>()
+  const place = <K>(all: Map<K, number>, key: K) => all.get(key) ?? all.set(key, all.size).get(key)!
+  const standingOf = (ids: readonly string[]) => {
+    const key = ids.join('\n')
+    if (!standings.has(key)) standings.set(key, ids.map(id => place(places, id)))
+    return place(standingAt, key)
+  }
+  const courses = new Map<readonly Segment[], number>()
+  const lines = timelines(compiled, [...everyDevice(compiled), { device: null, mac: null }], from, until)
+  const courseOf = (index: number) => place(courses, lines[index]!.segments)
+  const adapters = policy.devices.flatMap(({ adapters, shielded }, index) => adapters.map(({ mac }) => ({ mac, course: shielded ? null : courseOf(index) })))
+  const newcomers = courseOf(lines.length - 1)
+  const stretches = [...courses.keys()].map(segments => segments.map(({ from, until, clauses }): Stretch => ({ from, until, standing: standingOf(clauses) })))
+  return { from, until, clauses: [...places.keys()].map(id => clauseOf(policy, id)), standings: [...standings.values()], courses: stretches, adapters, newcomers }
+}
+
+function clauseOf(policy: Policy, id: string): Clause {
+  const rule = policy.rules.find(one => one.id === id)
+  if (rule) return { id, effect: rule.effect, what: rule.what.internet ? null : readMatched(gather(policy, rule.what)) }
+  return { id, effect: policy.overrides.find(one => one.id === id)!.effect, what: null }
+}

@@ -1,0 +1,184 @@
+import { spawn, type ChildProcess } from 'node:child_process'
+import { mkdir, readFile, rename, writeFile } from 'node:fs/promises'
+import { dirname } from 'node:path'
+import { compile } from '../../core/decision/compile.ts'
+import { planOf, type Plan } from '../../core/plan/plan.ts'
+import type { Policy } from '../../core/policy/types.ts'
+import { DAY, instantText } from '../../core/time/instant.ts'
+import type { DataPlane } from '../plane.ts'
+import type { Change, Evidence, Refusal } from '../protocol.ts'
+import { evidenceOf, readTable, type Counts } from './evidence.ts'
+import { SYSTEM, tool, ToolFault } from './nft.ts'
+import { neighbourhood } from './sightings.ts'
+import { NEWCOMER, TABLE, tableText, type Setting } from './table.ts'
+
+/** How far a plan reaches, and how much of it may be over before the next is made, in seconds. */
+const HORIZON = 14 * DAY
+const RENEWED = DAY
+/** How far a plan reaches back, in seconds: a clock that is set back a little finds itself in it still. */
+const BACK = 3600
+/** How often the plane looks about, in milliseconds. */
+const TICK = 1000
+/** A clock that is off by so many milliseconds from one look to the next was set. */
+const JUMP = 2000
+
+/** What a Linux plane is told: the interface of the local network, its time zone, what is done outside the plan, where the numbers of addresses are kept (`null` = only in memory). */
+export interface LinuxSetting extends Pick<Setting, 'lan' | 'outside'> {
+  readonly timeZone: string
+  readonly numbersFile: string | null
+  /** Told of what could not be done while nobody asked. */
+  readonly fault: (error: unknown, doing: string) => void
+}
+
+/** The network of a Linux router: nftables holds the devices to a plan in absolute time, so that the kernel goes on by itself. Throws ToolFault where nft or ip cannot be used. */
+export async function linuxPlane({ lan, outside, timeZone, numbersFile, fault }: LinuxSetting): Promise<DataPlane> {
+  await tool('nft', ['list', 'tables'])
+  await tool('ip', ['link', 'show', 'dev', lan])
+  const numbers = new Map<string, number>(numbersFile === null ? [] : await readNumbers(numbersFile))
+  const there = neighbourhood()
+  let held: { policy: Policy, plan: Plan, since: string, counts: Counts, text: string } | null = null
+  let changed: (change: Change) => void = () => {}
+  let timer: NodeJS.Timeout | undefined
+  let monitor: ChildProcess | undefined
+  let stopped = false
+  let applying = 0
+  const seconds = () => Math.floor(Date.now() / 1000)
+
+  const makeText = async (policy: Policy) => {
+    const macs = policy.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac))
+    const more = numberNew(numbers, macs)
+    if (more && numbersFile !== null) await keepNumbers(numbersFile, numbers)
+    const plan = planOf(compile(policy), seconds() - BACK, seconds() + HORIZON)
+    return { plan, text: tableText(plan, { lan, numbers, outside }) }
+  }
+  const put = async (text: string) => {
+    applying++
+    try {
+      await tool('nft', ['-f', '-'], text)
+    } finally {
+      applying--
+    }
+  }
+  const counted = async () => {
+    if (!held) return null
+    const read = readTable(await tool('nft', ['-j', 'list', 'table', ...TABLE.split(' ')]), held.plan, Date.now() / 1000)
+    return { flows: read.flows, counts: together(held.counts, read.counts) }
+  }
+  /** The same policy once more, counted on. */
+  const again = async () => {
+    if (!held) return
+    const { counts } = await counted().catch(() => null) ?? held
+    const { plan, text } = await makeText(held.policy)
+    await put(text)
+    held = { ...held, plan, text, counts }
+  }
+  const isWhole = async () => {
+    const listing = await tool('nft', ['list', 'chain', ...TABLE.split(' '), 'forward']).catch(() => '')
+    return (listing.match(/vmap @/g)?.length ?? 0) === 2
+  }
+
+  let looked = { wall: Date.now(), steady: performance.now() }
+  const look = async () => {
+    const now = { wall: Date.now(), steady: performance.now() }
+    const jumped = Math.abs(now.wall - looked.wall - (now.steady - looked.steady)) > JUMP
+    looked = now
+    if (held && (jumped || seconds() > held.plan.from + BACK + RENEWED)) await again()
+    if (jumped) changed('status')
+    if (there.read(await tool('ip', ['-j', 'neigh', 'show', 'dev', lan]), seconds())) changed('sightings')
+    changed('evidence')
+  }
+  // Somebody else may flush what is ours: the kernel tells of it, and it is put back.
+  let heard: NodeJS.Timeout | undefined
+  const listen = () => {
+    monitor = spawn('nft', ['monitor', 'destroy'], { env: SYSTEM, stdio: ['ignore', 'pipe', 'ignore'] })
+    monitor.stdout!.on('data', () => {
+      heard ??= setTimeout(() => {
+        heard = undefined
+        if (applying > 0 || !held || stopped) return
+        void (async () => {
+          if (!await isWhole()) await put(held.text)
+        })().catch((error: unknown) => fault(error, 'putting back the table that somebody flushed'))
+      }, 20)
+    })
+    monitor.once('close', () => {
+      if (!stopped) setTimeout(listen, TICK).unref()
+    })
+    monitor.once('error', (error: unknown) => fault(error, 'watching the table'))
+  }
+
+  return {
+    kind: 'linux',
+    timeZone,
+    now: () => Date.now(),
+    sightings: () => there.all(),
+    evidence: async (): Promise<Evidence> => {
+      const found = await counted()
+      return found ? evidenceOf(found.counts, found.flows, numbers, held!.since) : { since: null, devices: [], recent: [] }
+    },
+    lookups: () => [],
+    check: async (policy): Promise<Refusal> => {
+      const faults = namesIn(policy)
+      if (faults) return faults
+      const { text } = await makeText(policy)
+      return tool('nft', ['-c', '-f', '-'], text).then(() => null, (error: unknown) => {
+        if (error instanceof ToolFault) return [{ path: '', message: `cannot be put into the packet filter: ${error.message}` }]
+        throw error
+      })
+    },
+    apply: async (policy) => {
+      const { plan, text } = await makeText(policy)
+      await put(text)
+      held = { policy, plan, text, since: instantText(seconds()), counts: { sent: new Map(), dropped: new Map() } }
+    },
+    start: (tell) => {
+      changed = tell
+      listen()
+      const next = () => {
+        timer = setTimeout(() => void look().catch((error: unknown) => fault(error, 'looking at the network')).finally(() => stopped || next()), TICK)
+      }
+      next()
+    },
+    stop: () => {
+      stopped = true
+      clearTimeout(timer)
+      clearTimeout(heard)
+      monitor?.kill()
+    },
+  }
+}
+
+/** What of a policy speaks of names: this plane cannot hold to that yet. */
+function namesIn(policy: Policy): Refusal {
+  const faults = policy.rules.flatMap(({ enabled, what }, index) => enabled && (what.sites.some(site => !/^[\d.:a-f/]+$/i.test(site)) || what.keywords.length + what.siteLists.length + what.apps.length + what.categories.length > 0)
+    ? [{ path: `rules[${index}].what`, message: 'speaks of names, lists or apps, which this gateway cannot tell apart yet: name addresses or services, or the internet as a whole' }]
+    : [])
+  return faults.length > 0 ? faults : null
+}
+
+/** Gives every address without a number the next that is free; answers whether there were any. */
+function numberNew(numbers: Map<string, number>, macs: readonly string[]): boolean {
+  const fresh = macs.filter(mac => !numbers.has(mac))
+  let next = Math.max(0, ...numbers.values())
+  for (const mac of fresh) numbers.set(mac, ++next)
+  if (next >= NEWCOMER) throw new RangeError(`A Linux gateway tells ${NEWCOMER - 1} addresses apart, and there are more.`)
+  return fresh.length > 0
+}
+
+async function readNumbers(file: string): Promise<[string, number][]> {
+  const text = await readFile(file, 'utf8').catch((error: NodeJS.ErrnoException) => {
+    if (error.code === 'ENOENT') return '{}'
+    throw error
+  })
+  return Object.entries(JSON.parse(text) as Record<string, number>)
+}
+
+async function keepNumbers(file: string, numbers: ReadonlyMap<string, number>): Promise<void> {
+  await mkdir(dirname(file), { recursive: true })
+  await writeFile(`${file}.new`, JSON.stringify(Object.fromEntries(numbers)), { flush: true })
+  await rename(`${file}.new`, file)
+}
+
+function together(a: Counts, b: Counts): Counts {
+  const sum = <K>(one: ReadonlyMap<K, number>, other: ReadonlyMap<K, number>) => new Map([...one, ...[...other].map(([key, count]): [K, number] => [key, count + (one.get(key) ?? 0)])])
+  return { sent: sum(a.sent, b.sent), dropped: sum(a.dropped, b.dropped) }
+}

@@ -1,0 +1,41 @@
+import { instantText } from '../../core/time/instant.ts'
+import type { Sighting } from '../protocol.ts'
+
+/** A line of `ip -j neigh` (ip-neighbour(8)). */
+interface Neighbour { readonly dst: string, readonly lladdr?: string, readonly state: readonly string[] }
+interface Known { readonly addresses: string[], readonly connected: boolean, readonly first: number, readonly last: number }
+
+/** Who is there, as the kernel's neighbour table tells it over time. */
+export interface Neighbourhood {
+  /** Takes in what `ip -j neigh` prints at an instant (seconds); answers whether somebody came, went or has other addresses. */
+  read(text: string, at: number): boolean
+  all(): Sighting[]
+}
+
+/** A neighbourhood that knows nobody yet. */
+export function neighbourhood(): Neighbourhood {
+  const known = new Map<string, Known>()
+  const picture = () => JSON.stringify([...known].map(([mac, { addresses, connected }]) => [mac, addresses, connected]))
+  return {
+    read: (text, at) => {
+      const before = picture()
+      const seen = new Map<string, { addresses: string[], answers: boolean }>()
+      for (const { dst, lladdr, state } of JSON.parse(text || '[]') as Neighbour[]) {
+        if (lladdr === undefined || state.includes('FAILED')) continue
+        const one = seen.get(lladdr) ?? seen.set(lladdr, { addresses: [], answers: false }).get(lladdr)!
+        // A link-local address (RFC 4291, section 2.5.6) says nothing beyond the address that it is made of.
+        if (!dst.startsWith('fe80:')) one.addresses.push(dst)
+        one.answers ||= state.some(word => word === 'REACHABLE' || word === 'DELAY' || word === 'PROBE')
+      }
+      for (const [mac, one] of known) if (!seen.has(mac)) known.set(mac, { ...one, connected: false })
+      for (const [mac, { addresses, answers }] of seen) {
+        const before = known.get(mac)
+        known.set(mac, { addresses: addresses.length > 0 ? addresses.sort() : before?.addresses ?? [], connected: true, first: before?.first ?? at, last: answers || !before ? at : before.last })
+      }
+      return picture() !== before
+    },
+    all: () => [...known].map(([mac, { addresses, connected, first, last }]) => ({
+      mac, hostName: null, addresses, medium: null, connected, firstSeen: instantText(first), lastSeen: instantText(last),
+    })),
+  }
+}

@@ -1,0 +1,114 @@
+import { spawn, spawnSync, type ChildProcess } from 'node:child_process'
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
+import { readPolicy } from '../../core/policy/read.ts'
+import { gatewayAt } from '../../gateway/http-client.ts'
+import { SYSTEM } from '../../gateway/linux/nft.ts'
+import type { Gateway } from '../../gateway/protocol.ts'
+
+/** The far side of the router, in both versions of IP. */
+export const FAR = { 4: '203.0.113.10', 6: '2001:db8::10' } as const
+export const PORT = 7000
+/** The addresses of the two machines of the local network. */
+export const MACS = { A: '02:00:00:00:00:0a', B: '02:00:00:00:00:0b' } as const
+const SECRET = 'a-secret-of-the-test'
+const PROBE = new URL('probe.mjs', import.meta.url).pathname
+
+/** A small real network in namespaces of its own, with the gateway's program on its router. */
+export interface Network {
+  readonly gateway: Gateway
+  /** Runs a command in a namespace until it ends; answers what it printed. */
+  run(where: Host, command: string, ...args: string[]): Promise<string>
+  /** When what a machine sent until an instant (ms) was answered: the instants (ms) at which it was sent, or arrived where it was pushed. */
+  probe(from: 'cliA' | 'cliB', mode: 'udp' | 'tcp' | 'push', version: 4 | 6, until: number): Promise<number[]>
+  /** Puts a policy in force; throws where it is refused. */
+  enforce(document: object): Promise<void>
+  /** Ends the gateway's program with a signal, or starts it. */
+  kill(signal: NodeJS.Signals): Promise<void>
+  start(): Promise<void>
+  stop(): Promise<void>
+}
+const HOSTS = ['isp', 'rtr', 'cliA', 'cliB'] as const
+type Host = typeof HOSTS[number]
+
+/** Builds the network; the `name` keeps it apart from others (at most three letters). */
+export async function startNetwork(name: string): Promise<Network> {
+  const folder = mkdtempSync(join(tmpdir(), 'kairostat-network-'))
+  // What a run left that was killed.
+  const clear = () => HOSTS.forEach(host => spawnSync('ip', ['netns', 'del', name + host]))
+  clear()
+  const made = spawnSync('bash', [new URL('testnet-up.sh', import.meta.url).pathname], { env: { ...process.env, P: name }, encoding: 'utf8' })
+  if (made.status !== 0) throw new Error(`The network could not be built: ${made.stderr}`)
+  writeFileSync(join(folder, 'secret'), SECRET)
+  const inside = (where: Host, command: string, args: readonly string[]) => spawn('ip', ['netns', 'exec', name + where, command, ...args], { env: SYSTEM, stdio: ['ignore', 'pipe', 'pipe'] })
+  const run: Network['run'] = (where, command, ...args) => new Promise((resolve, reject) => {
+    const child = inside(where, command, args)
+    let [out, err] = ['', '']
+    child.stdout.on('data', chunk => out += String(chunk))
+    child.stderr.on('data', chunk => err += String(chunk))
+    child.once('error', reject)
+    child.once('close', code => code === 0 ? resolve(out) : reject(new Error(`${command} ${args.join(' ')} ended with ${code}: ${err}`)))
+  })
+  const echo = inside('isp', process.execPath, [PROBE, 'echo', String(PORT)])
+  await said(echo, 'ready')
+  let program: ChildProcess | null = null
+  const start = async () => {
+    program = inside('rtr', process.execPath, ['bin/kairostat', 'gateway', '--dataplane', 'linux', '--lan', 'br0', '--listen', `unix:${folder}/socket`, '--token-file', join(folder, 'secret'), '--state', folder, '--time-zone', 'Europe/Lisbon'])
+    await said(program, 'listens')
+  }
+  const kill = async (signal: NodeJS.Signals) => {
+    const ended = new Promise(resolve => program!.once('exit', resolve))
+    // `ip netns exec` becomes the program, so the signal reaches it.
+    program!.kill(signal)
+    await ended
+  }
+  await start()
+  const gateway = gatewayAt(`unix:${folder}/socket`, SECRET)
+  // The first packets of IPv6 may take a second.
+  await Promise.all((['cliA', 'cliB'] as const).flatMap(host => [4, 6].map(version => run(host, 'ping', '-c', '1', '-W', '3', FAR[version as 4 | 6]))))
+  return {
+    gateway, run, kill, start,
+    probe: async (from, mode, version, until) => JSON.parse(await run(from, process.execPath, PROBE, mode, FAR[version], String(PORT), String(until))) as number[],
+    enforce: async (document) => {
+      const read = readPolicy(document)
+      if ('faults' in read) throw new Error(JSON.stringify(read.faults))
+      const refused = await gateway.enforce({ document: JSON.parse(canonicalText(read.policy)), digest: digestOf(read.policy) })
+      if (refused) throw new Error(JSON.stringify(refused))
+    },
+    stop: async () => {
+      if (program?.exitCode === null && program.signalCode === null) await kill('SIGKILL')
+      echo.kill('SIGKILL')
+      clear()
+      rmSync(folder, { recursive: true, force: true })
+    },
+  }
+}
+
+/** The longest time (ms) without an answer between two instants (ms). */
+export function longestGap(times: readonly number[], from: number, until: number): number {
+  const inside = [from, ...times.filter(time => from < time && time < until).sort((a, b) => a - b), until]
+  return Math.max(...inside.slice(1).map((time, index) => time - inside[index]!))
+}
+
+/** A policy for the two machines with more to it. */
+export function policyOf(more: object): object {
+  return {
+    kairostat: 1, place: { name: 'Bindery', timeZone: 'Europe/Lisbon' },
+    devices: [{ id: 'a', name: 'Press tablet', adapters: [{ mac: MACS.A, medium: 'wifi' }] }, { id: 'b', name: 'Office desktop', adapters: [{ mac: MACS.B, medium: 'ethernet' }] }],
+    ...more,
+  }
+}
+
+function said(child: ChildProcess, word: string): Promise<void> {
+  return new Promise((resolve, reject) => {
+    let text = ''
+    child.stderr!.on('data', chunk => text += String(chunk))
+    child.stdout!.on('data', (chunk) => {
+      text += String(chunk)
+      if (text.includes(word)) resolve()
+    })
+    child.once('exit', code => reject(new Error(`ended with ${code}: ${text}`)))
+  })
+}
