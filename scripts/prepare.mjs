@@ -41,11 +41,22 @@ export function installPackages() {
 /** Installs Chromium from the system's packages where it is missing; without the right to do so it ends the script with the remedy. */
 export function installChromium() {
   if (process.env.CHROMIUM || spawnSync('chromium', ['--version']).status === 0) return
-  const remedy = 'Chromium is missing: install the package chromium (apt-get install chromium), or set CHROMIUM to its path.'
+  installSystem(['chromium'], 'Chromium is missing: install the package chromium (apt-get install chromium), or set CHROMIUM to its path.')
+}
+
+/** Sees to it that networks of real packets can be made here: the rights, and the programs, which it installs where they are missing. Ends the script with the remedy where it cannot. */
+export function prepareNetworks() {
+  const remedy = 'The tests with real packets need root, and the packages nftables, iproute2 and iputils-ping; npm test -- --without-network leaves them out.'
+  if (process.platform !== 'linux' || process.getuid?.() !== 0) give(remedy)
+  const missing = [['nft', 'nftables'], ['ip', 'iproute2'], ['ping', 'iputils-ping']].filter(([command]) => spawnSync(command, ['-V'], { env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' } }).error)
+  if (missing.length > 0) installSystem(missing.map(([, name]) => name), remedy)
+}
+
+function installSystem(names, remedy) {
   if (process.getuid?.() !== 0 || spawnSync('apt-get', ['--version']).status !== 0) give(remedy)
-  console.log('Installing Chromium from Debian’s packages…')
+  console.log(`Installing ${names.join(', ')} from Debian’s packages…`)
   const env = { DEBIAN_FRONTEND: 'noninteractive' }
-  if (!run('apt-get', ['update', '-qq'], { quiet: true, env }) || !run('apt-get', ['install', '-y', '-qq', 'chromium'], { quiet: true, env })) give(remedy)
+  if (!run('apt-get', ['update', '-qq'], { quiet: true, env }) || !run('apt-get', ['install', '-y', '-qq', ...names], { quiet: true, env })) give(remedy)
 }
 
 /** Builds the application where the build is missing or older than a source. */

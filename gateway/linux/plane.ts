@@ -30,10 +30,10 @@ export interface LinuxSetting extends Pick<Setting, 'lan' | 'outside'> {
   readonly fault: (error: unknown, doing: string) => void
 }
 
-/** The network of a Linux router: nftables holds the devices to a plan in absolute time, so that the kernel goes on by itself. Throws ToolFault where nft or ip cannot be used. */
+/** The network of a Linux router: nftables holds the devices to a plan in absolute time, so that the kernel goes on by itself. Throws ToolFault where nft cannot be used. */
 export async function linuxPlane({ lan, outside, timeZone, numbersFile, fault }: LinuxSetting): Promise<DataPlane> {
+  // The interface may come later: at the start of a machine the policy is loaded before the network is up.
   await tool('nft', ['list', 'tables'])
-  await tool('ip', ['link', 'show', 'dev', lan])
   const numbers = new Map<string, number>(numbersFile === null ? [] : await readNumbers(numbersFile))
   const there = neighbourhood()
   let held: { policy: Policy, plan: Plan, since: string, counts: Counts, text: string } | null = null
@@ -43,6 +43,12 @@ export async function linuxPlane({ lan, outside, timeZone, numbersFile, fault }:
   let stopped = false
   let applying = 0
   const seconds = () => Math.floor(Date.now() / 1000)
+  // What goes wrong every second is told once.
+  let told = ''
+  const tellFault = (error: unknown, doing: string) => {
+    if (String(error) !== told) fault(error, doing)
+    told = String(error)
+  }
 
   const makeText = async (policy: Policy) => {
     const macs = policy.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac))
@@ -97,13 +103,13 @@ export async function linuxPlane({ lan, outside, timeZone, numbersFile, fault }:
         if (applying > 0 || !held || stopped) return
         void (async () => {
           if (!await isWhole()) await put(held.text)
-        })().catch((error: unknown) => fault(error, 'putting back the table that somebody flushed'))
+        })().catch((error: unknown) => tellFault(error, 'putting back the table that somebody flushed'))
       }, 20)
     })
     monitor.once('close', () => {
       if (!stopped) setTimeout(listen, TICK).unref()
     })
-    monitor.once('error', (error: unknown) => fault(error, 'watching the table'))
+    monitor.once('error', (error: unknown) => tellFault(error, 'watching the table'))
   }
 
   return {
@@ -134,7 +140,7 @@ export async function linuxPlane({ lan, outside, timeZone, numbersFile, fault }:
       changed = tell
       listen()
       const next = () => {
-        timer = setTimeout(() => void look().catch((error: unknown) => fault(error, 'looking at the network')).finally(() => stopped || next()), TICK)
+        timer = setTimeout(() => void look().then(() => told = '', (error: unknown) => tellFault(error, 'looking at the network')).finally(() => stopped || next()), TICK)
       }
       next()
     },

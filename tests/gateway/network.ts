@@ -1,5 +1,5 @@
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process'
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { chownSync, copyFileSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
@@ -13,6 +13,8 @@ export const FAR = { 4: '203.0.113.10', 6: '2001:db8::10' } as const
 export const PORT = 7000
 /** The addresses of the two machines of the local network. */
 export const MACS = { A: '02:00:00:00:00:0a', B: '02:00:00:00:00:0b' } as const
+/** The user of the program: nobody's. */
+const NOBODY = 65534
 const SECRET = 'a-secret-of-the-test'
 const PROBE = new URL('probe.mjs', import.meta.url).pathname
 
@@ -42,6 +44,10 @@ export async function startNetwork(name: string): Promise<Network> {
   const made = spawnSync('bash', [new URL('testnet-up.sh', import.meta.url).pathname], { env: { ...process.env, P: name }, encoding: 'utf8' })
   if (made.status !== 0) throw new Error(`The network could not be built: ${made.stderr}`)
   writeFileSync(join(folder, 'secret'), SECRET)
+  // It makes its bundle where that is stale, which nobody could.
+  if (spawnSync(process.execPath, ['bin/kairostat', 'gateway', '--help']).status !== 0) throw new Error('The gateway’s program does not start.')
+  copyFileSync('dist/gateway.mjs', join(folder, 'gateway.mjs'))
+  chownSync(folder, NOBODY, NOBODY)
   const inside = (where: Host, command: string, args: readonly string[]) => spawn('ip', ['netns', 'exec', name + where, command, ...args], { env: SYSTEM, stdio: ['ignore', 'pipe', 'pipe'] })
   const run: Network['run'] = (where, command, ...args) => new Promise((resolve, reject) => {
     const child = inside(where, command, args)
@@ -55,7 +61,11 @@ export async function startNetwork(name: string): Promise<Network> {
   await said(echo, 'ready')
   let program: ChildProcess | null = null
   const start = async () => {
-    program = inside('rtr', process.execPath, ['bin/kairostat', 'gateway', '--dataplane', 'linux', '--lan', 'br0', '--listen', `unix:${folder}/socket`, '--token-file', join(folder, 'secret'), '--state', folder, '--time-zone', 'Europe/Lisbon'])
+    // Not as root: with the right to administer the network, and no other.
+    program = inside('rtr', 'setpriv', [
+      `--reuid=${NOBODY}`, `--regid=${NOBODY}`, '--clear-groups', '--inh-caps=-all,+net_admin', '--ambient-caps=-all,+net_admin', '--bounding-set=-all,+net_admin', '--no-new-privs',
+      process.execPath, join(folder, 'gateway.mjs'), '--dataplane', 'linux', '--lan', 'br0', '--listen', `unix:${folder}/socket`, '--token-file', join(folder, 'secret'), '--state', folder, '--time-zone', 'Europe/Lisbon',
+    ])
     await said(program, 'listens')
   }
   const kill = async (signal: NodeJS.Signals) => {
