@@ -60,7 +60,8 @@ try {
   server.once('error', (error: NodeJS.ErrnoException) => give(error.code === 'EADDRINUSE' ? `${listen} is taken: stop what uses it, or say another with --listen.` : error.message))
   // One that was killed leaves its socket behind.
   if ('path' in where) rmSync(where.path, { force: true })
-  server.listen(where, () => console.log(`The ${dataplane} gateway listens on ${listen}`))
+  // Who may send is said by the secret.
+  server.listen({ ...where, readableAll: true, writableAll: true }, () => console.log(`The ${dataplane} gateway listens on ${listen}`))
   for (const signal of ['SIGTERM', 'SIGINT'] as const) {
     process.once(signal, () => {
       gateway.stop()

@@ -46,9 +46,9 @@ export function installChromium() {
 
 /** Sees to it that networks of real packets can be made here: the rights, and the programs, which it installs where they are missing. Ends the script with the remedy where it cannot. */
 export function prepareNetworks() {
-  const remedy = 'The tests with real packets need root, and the packages nftables, iproute2 and iputils-ping; npm test -- --without-network leaves them out.'
+  const remedy = 'The tests with real packets need root, and the packages nftables, iproute2, iputils-ping and systemd; npm test -- --without-network leaves them out.'
   if (process.platform !== 'linux' || process.getuid?.() !== 0) give(remedy)
-  const missing = [['nft', 'nftables'], ['ip', 'iproute2'], ['ping', 'iputils-ping']].filter(([command]) => spawnSync(command, ['-V'], { env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' } }).error)
+  const missing = [['nft', 'nftables'], ['ip', 'iproute2'], ['ping', 'iputils-ping'], ['systemd-analyze', 'systemd']].filter(([command]) => spawnSync(command, ['-V'], { env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' } }).error)
   if (missing.length > 0) installSystem(missing.map(([, name]) => name), remedy)
 }
 

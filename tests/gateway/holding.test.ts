@@ -1,3 +1,6 @@
+import { spawnSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
 import { longestGap, MACS, policyOf, startNetwork, type Network } from './network.ts'
 
@@ -93,6 +96,13 @@ test('a policy that it cannot hold to is refused with the place, and changes not
   await expect(network.enforce(policyOf({ rules: [{ id: 'k', name: 'K', effect: 'block', who: { everyone: true }, what: { keywords: ['stream'] }, ...always }] }))).rejects.toThrow(/rules\[0\]\.what.*names/)
   expect(await network.gateway.status()).toEqual({ ...before, clock: expect.any(String) as string })
   expect(await reach('cliA')).toBe('')
+})
+
+test('its unit is one that systemd takes', () => {
+  const file = `${mkdtempSync(`${tmpdir()}/kairostat-unit-`)}/kairostat-gateway.service`
+  writeFileSync(file, readFileSync('packaging/kairostat-gateway.service', 'utf8').replace('/usr/bin/node', process.execPath))
+  const { status, stdout, stderr } = spawnSync('systemd-analyze', ['verify', file], { encoding: 'utf8' })
+  expect([status, stdout, stderr]).toEqual([0, '', ''])
 })
 
 test('it tells who is there, what they sent, what was dropped and by which rule', async () => {
