@@ -35,14 +35,16 @@ export interface Network {
 const HOSTS = ['isp', 'rtr', 'cliA', 'cliB'] as const
 type Host = typeof HOSTS[number]
 
-/** Builds the network; the `name` keeps it apart from others (at most three letters). */
-export async function startNetwork(name: string): Promise<Network> {
+/** Builds the network, apart from those of other runs. */
+export async function startNetwork(): Promise<Network> {
+  const name = `k${process.pid}`
   const folder = mkdtempSync(join(tmpdir(), 'kairostat-network-'))
-  // What a run left that was killed.
   const clear = () => HOSTS.forEach(host => spawnSync('ip', ['netns', 'del', name + host]))
-  clear()
   const made = spawnSync('bash', [new URL('testnet-up.sh', import.meta.url).pathname], { env: { ...process.env, P: name }, encoding: 'utf8' })
-  if (made.status !== 0) throw new Error(`The network could not be built: ${made.stderr}`)
+  if (made.status !== 0) {
+    clear()
+    throw new Error(`The network could not be built: ${made.stderr}`)
+  }
   writeFileSync(join(folder, 'secret'), SECRET)
   // It makes its bundle where that is stale, which nobody could.
   if (spawnSync(process.execPath, ['bin/kairostat', 'gateway', '--help']).status !== 0) throw new Error('The gateway’s program does not start.')

@@ -32,7 +32,7 @@ if (mode === 'echo') {
       socket.on('error', () => {}).on('data', () => answered.push(begun)).setTimeout(400, () => socket.destroy())
     }, EVERY * 2)
     setTimeout(() => clearInterval(timer), end - Date.now())
-    setTimeout(finish, end - Date.now() + 500)
+    setTimeout(finish, end - Date.now() + 1000)
   } else {
     const socket = createSocket(host.includes(':') ? 'udp6' : 'udp4')
     socket.on('error', () => {})
@@ -43,6 +43,6 @@ if (mode === 'echo') {
       const timer = setInterval(send, EVERY)
       setTimeout(() => clearInterval(timer), end - Date.now())
     }
-    setTimeout(finish, end - Date.now() + 300)
+    setTimeout(finish, end - Date.now() + 1000)
   }
 }
