@@ -1,4 +1,6 @@
+import { getServers } from 'node:dns'
 import { readFileSync, rmSync } from 'node:fs'
+import { isIP } from 'node:net'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { startGateway } from './gateway.ts'
@@ -10,7 +12,7 @@ import { WORKSHOP } from './simulated/workshop.ts'
 
 const USAGE = `kairostat gateway: holds the devices of a network to a policy, by itself
 
-  kairostat gateway --dataplane linux --lan br0 --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE] [--outside open|closed]
+  kairostat gateway --dataplane linux --lan br0 --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE] [--outside open|closed] [--upstream ADDRESS…] [--resolver-port PORT]
   kairostat gateway --dataplane simulated --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE]
 
 --lan         the interface of the local network (linux)
@@ -18,6 +20,8 @@ const USAGE = `kairostat gateway: holds the devices of a network to a policy, by
 --listen      unix:PATH, or ADDRESS:PORT; 127.0.0.1:3310 where nothing is said
 --state       where the last policy is kept, so that it is in force again after a restart; .data/gateway where nothing is said
 --time-zone   the zone of this machine where that is not the one to be told (IANA, such as Europe/Lisbon)
+--upstream    where names are looked up that are open, again for each: an address, or ADDRESS#PORT; those of this machine where nothing is said (linux)
+--resolver-port  the port on which look-ups of the local network are answered; 3353 where nothing is said (linux)
 --outside     what restricted devices may do when this machine's clock is outside the plan: open, or closed as is the default (linux)`
 
 /** Ends the program with one line. */
@@ -30,14 +34,14 @@ function argumentsOf(args: string[]) {
   try {
     return parseArgs({ args, options: {
       'dataplane': { type: 'string' }, 'lan': { type: 'string' }, 'token-file': { type: 'string' }, 'listen': { type: 'string', default: '127.0.0.1:3310' }, 'state': { type: 'string', default: '.data/gateway' },
-      'time-zone': { type: 'string', default: Intl.DateTimeFormat().resolvedOptions().timeZone }, 'outside': { type: 'string', default: 'closed' }, 'help': { type: 'boolean', short: 'h' },
+      'time-zone': { type: 'string', default: Intl.DateTimeFormat().resolvedOptions().timeZone }, 'outside': { type: 'string', default: 'closed' }, 'upstream': { type: 'string', multiple: true }, 'resolver-port': { type: 'string', default: '3353' }, 'help': { type: 'boolean', short: 'h' },
     } }).values
   } catch (error) {
     give(`${(error as Error).message}\n\n${USAGE}`)
   }
 }
 
-const { dataplane, lan, 'token-file': tokenFile, listen, state, 'time-zone': timeZone, outside, help } = argumentsOf(process.argv.slice(2).filter((word, index) => index > 0 || word !== 'gateway'))
+const { dataplane, lan, 'token-file': tokenFile, listen, state, 'time-zone': timeZone, outside, upstream = getServers(), 'resolver-port': resolverPort, help } = argumentsOf(process.argv.slice(2).filter((word, index) => index > 0 || word !== 'gateway'))
 if (help) {
   console.log(USAGE)
   process.exit(0)
@@ -46,6 +50,12 @@ if (dataplane !== 'linux' && dataplane !== 'simulated') give(`--dataplane ${data
 if (outside !== 'open' && outside !== 'closed') give(`--outside is "${outside}": say open or closed.`)
 if (dataplane === 'linux' && (lan === undefined || !/^[\w.-]{1,15}$/.test(lan))) give(`--lan ${lan === undefined ? 'is missing' : `is "${lan}"`}: say the interface of the local network, such as br0.`)
 if (!Intl.supportedValuesOf('timeZone').includes(timeZone) && timeZone !== 'UTC') give(`--time-zone is "${timeZone}": say an IANA zone, such as Europe/Lisbon.`)
+if (!/^[1-9]\d{0,4}$/.test(resolverPort) || Number(resolverPort) > 65535) give(`--resolver-port is "${resolverPort}": say a port from 1 to 65535.`)
+const upstreams = upstream.map((text) => {
+  const [host = '', port = '53'] = text.split('#')
+  if (isIP(host) === 0 || !/^\d{1,5}$/.test(port)) give(`--upstream is "${text}": say an address, or ADDRESS#PORT.`)
+  return { host, port: Number(port) }
+})
 if (tokenFile === undefined) give('--token-file is missing: say a file with the secret that the application sends.')
 
 try {
@@ -54,7 +64,7 @@ try {
   const where = placeOf(listen)
   const plane: DataPlane = dataplane === 'simulated'
     ? simulatedPlane(WORKSHOP, timeZone, 1)
-    : await linuxPlane({ lan: lan!, outside, timeZone, numbersFile: join(state, 'numbers.json'), fault: (error, doing) => console.error(`${doing}: ${error instanceof Error ? error.message : String(error)}`) })
+    : await linuxPlane({ lan: lan!, outside, resolver: Number(resolverPort), upstreams, timeZone, numbersFile: join(state, 'numbers.json'), fault: (error, doing) => console.error(`${doing}: ${error instanceof Error ? error.message : String(error)}`) })
   const gateway = await startGateway(plane, join(state, 'policy.json'))
   const server = gatewayServer(gateway, token)
   server.once('error', (error: NodeJS.ErrnoException) => give(error.code === 'EADDRINUSE' ? `${listen} is taken: stop what uses it, or say another with --listen.` : error.message))

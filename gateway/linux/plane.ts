@@ -9,6 +9,8 @@ import type { DataPlane } from '../plane.ts'
 import type { Change, Evidence, Refusal } from '../protocol.ts'
 import { evidenceOf, readTable, type Counts } from './evidence.ts'
 import { SYSTEM, tool, ToolFault } from './nft.ts'
+import { startResolver, type ResolverSetting } from '../names/resolver.ts'
+import { namesKnown } from './names.ts'
 import { neighbourhood } from './sightings.ts'
 import { NEWCOMER, TABLE, tableText, type Setting } from './table.ts'
 
@@ -22,8 +24,11 @@ const TICK = 1000
 /** A clock that is off by so many milliseconds from one look to the next was set. */
 const JUMP = 2000
 
-/** What a Linux plane is told: the interface of the local network, its time zone, what is done outside the plan, where the numbers of addresses are kept (`null` = only in memory). */
+/** What a Linux plane is told: the interface of the local network, its time zone, what is done outside the plan, the resolver, where the numbers of addresses are kept (`null` = only in memory). */
 export interface LinuxSetting extends Pick<Setting, 'lan' | 'outside'> {
+  /** The port of the resolver, which all look-ups of the local network are led to, and where it asks in its turn. */
+  readonly resolver: number
+  readonly upstreams: ResolverSetting['upstreams']
   readonly timeZone: string
   readonly numbersFile: string | null
   /** Told of what could not be done while nobody asked. */
@@ -31,11 +36,12 @@ export interface LinuxSetting extends Pick<Setting, 'lan' | 'outside'> {
 }
 
 /** The network of a Linux router: nftables holds the devices to a plan in absolute time, so that the kernel goes on by itself. Throws ToolFault where nft cannot be used. */
-export async function linuxPlane({ lan, outside, timeZone, numbersFile, fault }: LinuxSetting): Promise<DataPlane> {
+export async function linuxPlane({ lan, outside, resolver, upstreams, timeZone, numbersFile, fault }: LinuxSetting): Promise<DataPlane> {
   // The interface may come later: at the start of a machine the policy is loaded before the network is up.
   await tool('nft', ['list', 'tables'])
   const numbers = new Map<string, number>(numbersFile === null ? [] : await readNumbers(numbersFile))
   const there = neighbourhood()
+  const names = namesKnown()
   let held: { policy: Policy, plan: Plan, since: string, counts: Counts, text: string } | null = null
   let changed: (change: Change) => void = () => {}
   let timer: NodeJS.Timeout | undefined
@@ -54,8 +60,9 @@ export async function linuxPlane({ lan, outside, timeZone, numbersFile, fault }:
     const macs = policy.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac))
     const more = numberNew(numbers, macs)
     if (more && numbersFile !== null) await keepNumbers(numbersFile, numbers)
-    const plan = planOf(compile(policy), seconds() - BACK, seconds() + HORIZON)
-    return { plan, text: tableText(plan, { lan, numbers, outside }) }
+    const compiled = compile(policy)
+    const plan = planOf(compiled, seconds() - BACK, seconds() + HORIZON)
+    return { compiled, plan, text: tableText(plan, { lan, numbers, outside, resolver, found: names.of(plan, seconds()) }) }
   }
   const put = async (text: string) => {
     applying++
@@ -74,8 +81,9 @@ export async function linuxPlane({ lan, outside, timeZone, numbersFile, fault }:
   const again = async () => {
     if (!held) return
     const { counts } = await counted().catch(() => null) ?? held
-    const { plan, text } = await makeText(held.policy)
+    const { compiled, plan, text } = await makeText(held.policy)
     await put(text)
+    names.hold(compiled, plan)
     held = { ...held, plan, text, counts }
   }
   const isWhole = async () => {
@@ -90,9 +98,25 @@ export async function linuxPlane({ lan, outside, timeZone, numbersFile, fault }:
     looked = now
     if (held && (jumped || seconds() > held.plan.from + BACK + RENEWED)) await again()
     if (jumped) changed('status')
-    if (there.read(await tool('ip', ['-j', 'neigh', 'show', 'dev', lan]), seconds())) changed('sightings')
+    await readNeighbours()
     changed('evidence')
   }
+  const readNeighbours = async () => {
+    if (there.read(await tool('ip', ['-j', 'neigh', 'show', 'dev', lan]), seconds())) changed('sightings')
+  }
+  const lookups = await startResolver({
+    port: resolver, upstreams,
+    rule: async (name, from) => {
+      // Somebody who has just come is in the neighbour table before the packet is here.
+      if (there.macOf(from) === null) await readNeighbours()
+      return names.rule(name, there.macOf(from), seconds())
+    },
+    resolved: async (name, _from, addresses) => {
+      const fresh = names.found(name, addresses, seconds())
+      if (fresh.length > 0) await tool('nft', ['-f', '-'], fresh.map(addLines).join(''))
+    },
+    fault: error => tellFault(error, 'answering look-ups'),
+  })
   // Somebody else may flush what is ours: the kernel tells of it, and it is put back.
   let heard: NodeJS.Timeout | undefined
   const listen = () => {
@@ -102,7 +126,8 @@ export async function linuxPlane({ lan, outside, timeZone, numbersFile, fault }:
         heard = undefined
         if (applying > 0 || !held || stopped) return
         void (async () => {
-          if (!await isWhole()) await put(held.text)
+          // Made anew: what was found for names since must not be missing.
+          if (!await isWhole()) await put((await makeText(held.policy)).text)
         })().catch((error: unknown) => tellFault(error, 'putting back the table that somebody flushed'))
       }, 20)
     })
@@ -121,10 +146,8 @@ export async function linuxPlane({ lan, outside, timeZone, numbersFile, fault }:
       const found = await counted()
       return found ? evidenceOf(found.counts, found.flows, numbers, held!.since) : { since: null, devices: [], recent: [] }
     },
-    lookups: () => [],
+    lookups: since => names.log.since(since),
     check: async (policy): Promise<Refusal> => {
-      const faults = namesIn(policy)
-      if (faults) return faults
       const { text } = await makeText(policy)
       return tool('nft', ['-c', '-f', '-'], text).then(() => null, (error: unknown) => {
         if (error instanceof ToolFault) return [{ path: '', message: `cannot be put into the packet filter: ${error.message}` }]
@@ -132,8 +155,9 @@ export async function linuxPlane({ lan, outside, timeZone, numbersFile, fault }:
       })
     },
     apply: async (policy) => {
-      const { plan, text } = await makeText(policy)
+      const { compiled, plan, text } = await makeText(policy)
       await put(text)
+      names.hold(compiled, plan)
       held = { policy, plan, text, since: instantText(seconds()), counts: { sent: new Map(), dropped: new Map() } }
     },
     start: (tell) => {
@@ -149,16 +173,17 @@ export async function linuxPlane({ lan, outside, timeZone, numbersFile, fault }:
       clearTimeout(timer)
       clearTimeout(heard)
       monitor?.kill()
+      lookups.stop()
     },
   }
 }
 
-/** What of a policy speaks of names: this plane cannot hold to that yet. */
-function namesIn(policy: Policy): Refusal {
-  const faults = policy.rules.flatMap(({ enabled, what }, index) => enabled && (what.sites.some(site => !/^[\d.:a-f/]+$/i.test(site)) || what.keywords.length + what.siteLists.length + what.apps.length + what.categories.length > 0)
-    ? [{ path: `rules[${index}].what`, message: 'speaks of names, lists or apps, which this gateway cannot tell apart yet: name addresses or services, or the internet as a whole' }]
-    : [])
-  return faults.length > 0 ? faults : null
+/** Addresses into a set of our table, each beside those of its version of IP. */
+function addLines({ set, addresses }: { readonly set: string, readonly addresses: readonly string[] }): string {
+  return ([['v4', false], ['v6', true]] as const).map(([version, six]) => {
+    const some = addresses.filter(address => address.includes(':') === six)
+    return some.length === 0 ? '' : `add element ${TABLE} ${set}${version} { ${some.join(', ')} }\n`
+  }).join('')
 }
 
 /** Gives every address without a number the next that is free; answers whether there were any. */

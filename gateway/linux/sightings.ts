@@ -10,11 +10,14 @@ export interface Neighbourhood {
   /** Takes in what `ip -j neigh` prints at an instant (seconds); answers whether somebody came, went or has other addresses. */
   read(text: string, at: number): boolean
   all(): Sighting[]
+  /** Whose an IP address is, link-local ones too; `null` where nobody is known to have it. */
+  macOf(address: string): string | null
 }
 
 /** A neighbourhood that knows nobody yet. */
 export function neighbourhood(): Neighbourhood {
   const known = new Map<string, Known>()
+  const owners = new Map<string, string>()
   const picture = () => JSON.stringify([...known].map(([mac, { addresses, connected }]) => [mac, addresses, connected]))
   return {
     read: (text, at) => {
@@ -22,6 +25,7 @@ export function neighbourhood(): Neighbourhood {
       const seen = new Map<string, { addresses: string[], answers: boolean }>()
       for (const { dst, lladdr, state } of JSON.parse(text || '[]') as Neighbour[]) {
         if (lladdr === undefined || state.includes('FAILED')) continue
+        owners.set(dst, lladdr)
         const one = seen.get(lladdr) ?? seen.set(lladdr, { addresses: [], answers: false }).get(lladdr)!
         // A link-local address (RFC 4291, section 2.5.6) says nothing beyond the address that it is made of.
         if (!dst.startsWith('fe80:')) one.addresses.push(dst)
@@ -34,6 +38,7 @@ export function neighbourhood(): Neighbourhood {
       }
       return picture() !== before
     },
+    macOf: address => owners.get(address) ?? null,
     all: () => [...known].map(([mac, { addresses, connected, first, last }]) => ({
       mac, hostName: null, addresses, medium: null, connected, firstSeen: instantText(first), lastSeen: instantText(last),
     })),

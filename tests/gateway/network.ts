@@ -24,7 +24,9 @@ export interface Network {
   /** Runs a command in a namespace until it ends; answers what it printed. */
   run(where: Host, command: string, ...args: string[]): Promise<string>
   /** When what a machine sent until an instant (ms) was answered: the instants (ms) at which it was sent, or arrived where it was pushed. */
-  probe(from: 'cliA' | 'cliB', mode: 'udp' | 'tcp' | 'push', version: 4 | 6, until: number): Promise<number[]>
+  probe(from: 'cliA' | 'cliB', mode: 'udp' | 'tcp' | 'push', version: 4 | 6, until: number, to?: string): Promise<number[]>
+  /** What a machine is answered that looks up a name at a server. */
+  lookup(from: 'cliA' | 'cliB', name: string, type: 'A' | 'AAAA', server: string, over?: 'udp' | 'tcp'): Promise<string>
   /** Puts a policy in force; throws where it is refused. */
   enforce(document: object): Promise<void>
   /** Ends the gateway's program with a signal, or starts it. */
@@ -60,13 +62,14 @@ export async function startNetwork(): Promise<Network> {
     child.once('close', code => code === 0 ? resolve(out) : reject(new Error(`${command} ${args.join(' ')} ended with ${code}: ${err}`)))
   })
   const echo = inside('isp', process.execPath, [PROBE, 'echo', String(PORT)])
-  await said(echo, 'ready')
+  const upstream = inside('isp', process.execPath, [PROBE, 'dns', '5300'])
+  await Promise.all([said(echo, 'ready'), said(upstream, 'ready')])
   let program: ChildProcess | null = null
   const start = async () => {
     // Not as root: with the right to administer the network, and no other.
     program = inside('rtr', 'setpriv', [
       `--reuid=${NOBODY}`, `--regid=${NOBODY}`, '--clear-groups', '--inh-caps=-all,+net_admin', '--ambient-caps=-all,+net_admin', '--bounding-set=-all,+net_admin', '--no-new-privs',
-      process.execPath, join(folder, 'gateway.mjs'), '--dataplane', 'linux', '--lan', 'br0', '--listen', `unix:${folder}/socket`, '--token-file', join(folder, 'secret'), '--state', folder, '--time-zone', 'Europe/Lisbon',
+      process.execPath, join(folder, 'gateway.mjs'), '--dataplane', 'linux', '--lan', 'br0', '--listen', `unix:${folder}/socket`, '--token-file', join(folder, 'secret'), '--state', folder, '--time-zone', 'Europe/Lisbon', '--upstream', `${FAR[4]}#5300`,
     ])
     await said(program, 'listens')
   }
@@ -82,7 +85,8 @@ export async function startNetwork(): Promise<Network> {
   await Promise.all((['cliA', 'cliB'] as const).flatMap(host => [4, 6].map(version => run(host, 'ping', '-c', '1', '-W', '3', FAR[version as 4 | 6]))))
   return {
     gateway, run, kill, start,
-    probe: async (from, mode, version, until) => JSON.parse(await run(from, process.execPath, PROBE, mode, FAR[version], String(PORT), String(until))) as number[],
+    probe: async (from, mode, version, until, to = FAR[version]) => JSON.parse(await run(from, process.execPath, PROBE, mode, to, String(PORT), String(until))) as number[],
+    lookup: async (from, name, type, server, over = 'udp') => (await run(from, process.execPath, PROBE, 'lookup', name, type, server, over)).trim(),
     enforce: async (document) => {
       const read = readPolicy(document)
       if ('faults' in read) throw new Error(JSON.stringify(read.faults))
@@ -92,6 +96,7 @@ export async function startNetwork(): Promise<Network> {
     stop: async () => {
       if (program?.exitCode === null && program.signalCode === null) await kill('SIGKILL')
       echo.kill('SIGKILL')
+      upstream.kill('SIGKILL')
       clear()
       rmSync(folder, { recursive: true, force: true })
     },

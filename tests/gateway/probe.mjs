@@ -1,12 +1,37 @@
-// Runs in a namespace: `echo PORT` answers UDP and TCP, and pushes UDP to whoever says "push"; `udp|push|tcp HOST PORT UNTIL` sends until an instant (ms) and prints when what was answered was sent (ms).
+// Runs in a namespace: `dns PORT` answers look-ups by the names below; `lookup NAME TYPE SERVER udp|tcp` prints what a server answers; `echo PORT` answers UDP and TCP, and pushes UDP to whoever says "push"; `udp|push|tcp HOST PORT UNTIL` sends until an instant (ms) and prints when what was answered was sent (ms).
 import { createSocket } from 'node:dgram'
 import { connect, createServer } from 'node:net'
+import packet from 'dns-packet'
 
 const [mode, host, port, until] = process.argv.slice(2)
 /** How often something is sent, in milliseconds. */
 const EVERY = 5
 
-if (mode === 'echo') {
+const NAMES = { 'far.example': ['203.0.113.10', '2001:db8::10'], 'other.example': ['203.0.113.11', '2001:db8::11'] }
+
+if (mode === 'dns') {
+  const answer = ({ id, questions: [{ name, type }] }) => {
+    const data = (NAMES[name] ?? ['198.51.100.1', '2001:db8:ffff::1'])[type === 'A' ? 0 : 1]
+    return { type: 'response', id, questions: [{ name, type }], answers: [{ name, type, ttl: 300, data }] }
+  }
+  const socket = createSocket('udp4')
+  socket.on('message', (message, { address, port: from }) => socket.send(packet.encode(answer(packet.decode(message))), from, address))
+  createServer(tcp => tcp.on('error', () => {}).on('data', message => tcp.write(packet.streamEncode(answer(packet.streamDecode(message)))))).listen(Number(host), '0.0.0.0')
+  socket.bind(Number(host), () => console.log('ready'))
+} else if (mode === 'lookup') {
+  const [name, type, server, over] = process.argv.slice(3)
+  const query = packet.encode({ type: 'query', id: 7, flags: packet.RECURSION_DESIRED, questions: [{ name, type }] })
+  const show = (message) => {
+    console.log(packet.decode(message).answers.map(({ data }) => data).join())
+    process.exit(0)
+  }
+  setTimeout(() => {
+    console.log('silence')
+    process.exit(0)
+  }, 4000)
+  if (over === 'tcp') connect(53, server, function () { this.write(packet.streamEncode({ ...packet.decode(query) })) }).on('data', message => show(message.subarray(2))).on('error', error => console.log(error.code))
+  else createSocket(server.includes(':') ? 'udp6' : 'udp4').on('message', show).send(query, 53, server)
+} else if (mode === 'echo') {
   for (const type of ['udp4', 'udp6']) {
     const socket = createSocket({ type, ipv6Only: type === 'udp6' })
     socket.on('message', (message, { address, port: from }) => {

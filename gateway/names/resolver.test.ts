@@ -1,0 +1,137 @@
+import { createSocket } from 'node:dgram'
+import { connect, createServer } from 'node:net'
+import packet, { type Answer, type DecodedPacket, type Packet } from 'dns-packet'
+import fc from 'fast-check'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { startResolver } from './resolver.ts'
+
+const HOST = '127.0.0.1'
+let stops: (() => void)[] = []
+let resolver: { port: number, stop(): void }
+const resolved: string[] = []
+const faults: unknown[] = []
+
+/** What the upstream of the tests answers, by name. */
+const ZONE: Readonly<Record<string, Answer[]>> = {
+  'open.example': [{ type: 'A', name: 'open.example', ttl: 3600, data: '192.0.2.7' }],
+  'alias.example': [{ type: 'CNAME', name: 'alias.example', ttl: 5, data: 'open.example' }, { type: 'A', name: 'open.example', ttl: 3600, data: '192.0.2.7' }],
+  'six.example': [{ type: 'AAAA', name: 'six.example', ttl: 60, data: '2001:db8::7' }],
+  'long.example': Array.from({ length: 60 }, (_, index): Answer => ({ type: 'TXT', name: 'long.example', ttl: 9, data: `part ${index}` })),
+}
+
+/** An upstream over UDP and TCP; one that lies answers with another number first. */
+async function upstream(lies = false): Promise<number> {
+  const answer = (message: Buffer) => {
+    const { id, questions } = packet.decode(message)
+    const answers = ZONE[questions![0]!.name.toLowerCase()]
+    return packet.encode({ type: 'response', id, flags: answers ? 0 : 3, questions, answers: answers ?? [] })
+  }
+  const server = createServer(socket => socket.on('error', () => {}).on('data', (chunk: Buffer) => {
+    const text = answer(chunk.subarray(2))
+    socket.write(Buffer.concat([Buffer.from([text.length >> 8, text.length & 255]), text]))
+  }))
+  const port = await new Promise<number>(resolve => server.listen(0, HOST, () => resolve((server.address() as { port: number }).port)))
+  const socket = createSocket('udp4')
+  socket.on('message', (message, { port: to, address }) => {
+    const right = answer(message)
+    if (lies) {
+      const wrong = packet.encode({ type: 'response', id: packet.decode(message).id! ^ 1, questions: packet.decode(message).questions, answers: [{ type: 'A', name: 'open.example', ttl: 1, data: '203.0.113.66' }] })
+      socket.send(wrong, to, address)
+    }
+    socket.send(right, to, address)
+  })
+  await new Promise<void>(resolve => socket.bind(port, HOST, resolve))
+  stops.push(() => {
+    server.close()
+    socket.close()
+  })
+  return port
+}
+
+function ask(question: { type: string, name: string }, { tcp = false, edns = true, port = resolver.port } = {}): Promise<DecodedPacket & { rcode: string }> {
+  const query = packet.encode({ type: 'query', id: 4711, flags: packet.RECURSION_DESIRED, questions: [question as never], additionals: edns ? [{ type: 'OPT', name: '.', udpPayloadSize: 1232, flags: 0, options: [] } as never] : [] } satisfies Packet)
+  return new Promise((resolve, reject) => {
+    if (tcp) {
+      const socket = connect(port, HOST, () => socket.write(Buffer.concat([Buffer.from([query.length >> 8, query.length & 255]), query])))
+      let all = Buffer.alloc(0)
+      socket.on('error', reject).on('data', (chunk: Buffer) => {
+        all = Buffer.concat([all, chunk])
+        if (all.length < 2 || all.length < 2 + all.readUInt16BE(0)) return
+        socket.destroy()
+        resolve(packet.decode(all.subarray(2)) as DecodedPacket & { rcode: string })
+      })
+      return
+    }
+    const socket = createSocket('udp4')
+    socket.on('message', (message) => {
+      socket.close()
+      resolve(packet.decode(message) as DecodedPacket & { rcode: string })
+    })
+    socket.send(query, port, HOST)
+  })
+}
+
+beforeAll(async () => {
+  const nobody = createSocket('udp4')
+  await new Promise<void>(resolve => nobody.bind(0, HOST, resolve))
+  stops.push(() => nobody.close())
+  resolver = await startResolver({
+    port: 0, upstreams: [{ host: HOST, port: nobody.address().port }, { host: HOST, port: await upstream(true) }],
+    rule: async name => name.endsWith('closed.example') ? { closed: 'Closed by Games in play hours' } : null,
+    resolved: async (name, from, addresses) => {
+      resolved.push(`${from} ${name} ${addresses.join()}`)
+    },
+    fault: error => faults.push(error),
+  })
+})
+afterAll(() => {
+  resolver.stop()
+  stops.forEach(stop => stop())
+  stops = []
+})
+
+describe('a resolver', () => {
+  test('forwards what is open, with short lives, past an upstream that is silent and an answer that is made up', async () => {
+    const answers = async (name: string, type: string, tcp: boolean) => (await ask({ type, name }, { tcp })).answers!.map(one => `${one.type} ${'ttl' in one ? one.ttl : ''} ${'data' in one ? String(one.data) : ''}`)
+    expect(await answers('open.example', 'A', false)).toEqual(['A 10 192.0.2.7'])
+    expect(await answers('Alias.Example', 'A', true)).toEqual(['CNAME 5 open.example', 'A 10 192.0.2.7'])
+    expect(await answers('six.example', 'AAAA', false)).toEqual(['AAAA 10 2001:db8::7'])
+    expect((await ask({ type: 'A', name: 'nowhere.example' })).rcode).toBe('NXDOMAIN')
+    expect(resolved).toEqual(['127.0.0.1 open.example 192.0.2.7', '127.0.0.1 alias.example 192.0.2.7', '127.0.0.1 six.example 2001:db8::7', '127.0.0.1 nowhere.example '])
+  })
+
+  test.each([['A', ['0.0.0.0']], ['AAAA', ['::']], ['TXT', []], ['MX', []]])('answers a closed name itself: %s', async (type, data) => {
+    for (const tcp of [false, true]) {
+      const { rcode, id, answers, additionals } = await ask({ type, name: 'www.Closed.example' }, { tcp })
+      expect([rcode, id, answers!.map(one => 'data' in one ? one.data : '')]).toEqual(['NOERROR', 4711, data])
+      const [option] = (additionals![0] as unknown as { options: { code: number, data: Buffer }[] }).options
+      expect([option!.code, option!.data.readUInt16BE(0), option!.data.subarray(2).toString()]).toEqual([15, 15, 'Closed by Games in play hours'])
+    }
+    expect((await ask({ type, name: 'closed.example' }, { edns: false })).additionals).toEqual([])
+  })
+
+  test('an answer over what the client takes is cut, and whole over TCP', async () => {
+    const short = await ask({ type: 'TXT', name: 'long.example' }, { edns: false })
+    expect([short.flag_tc, short.answers]).toEqual([true, []])
+    expect((await ask({ type: 'TXT', name: 'long.example' }, { tcp: true })).answers!.length).toBe(60)
+  })
+
+  test('without an upstream that answers it says so, and where the message is none it is silent', async () => {
+    const alone = await startResolver({ port: 0, upstreams: [], rule: async () => null, resolved: async () => {}, fault: error => faults.push(error) })
+    expect((await ask({ type: 'A', name: 'open.example' }, { port: alone.port })).rcode).toBe('SERVFAIL')
+    alone.stop()
+    const socket = createSocket('udp4')
+    let said = 0
+    socket.on('message', () => said++)
+    const good = packet.encode({ type: 'query', id: 1, questions: [{ type: 'A', name: 'closed.example' }] })
+    const noise = fc.sample(fc.oneof(fc.uint8Array({ maxLength: 80 }), fc.tuple(fc.nat(good.length - 1), fc.nat(255)).map(([at, byte]) => Buffer.from(good).fill(byte, at, at + 1)), fc.nat(good.length).map(end => good.subarray(0, end))), { numRuns: 400, seed: 7 })
+    for (const message of noise) socket.send(message, resolver.port, HOST)
+    const tcp = connect(resolver.port, HOST, () => noise.forEach(message => tcp.write(message)))
+    tcp.on('error', () => {})
+    await new Promise(resolve => setTimeout(resolve, 500))
+    expect((await ask({ type: 'A', name: 'closed.example' })).answers!.length).toBe(1)
+    expect(said).toBeGreaterThan(0)
+    socket.close()
+    tcp.destroy()
+  })
+})

@@ -1,0 +1,47 @@
+import { afterAll, beforeAll, expect, test } from 'vitest'
+import { FAR, MACS, policyOf, startNetwork, type Network } from './network.ts'
+
+let network: Network
+beforeAll(async () => {
+  network = await startNetwork()
+})
+afterAll(() => network.stop())
+
+const always = { when: { always: true } }
+/** Servers that a machine may have been told to ask: the router, and others that it never reaches. */
+const SERVERS = ['192.168.77.1', '203.0.113.99', '2001:db8:1::1', '2001:db8::99']
+const gets = async (from: 'cliA' | 'cliB', to?: string) => (await network.probe(from, 'udp', to?.includes(':') ? 6 : 4, Date.now() + 1500, to)).length > 0
+
+test('a name that is closed for a device has no address for it, whomever it asks and how; for others it has', async () => {
+  await network.enforce(policyOf({ rules: [{ id: 'games', name: 'No games', effect: 'block', who: { devices: ['a'] }, what: { sites: ['other.example'], keywords: ['game'] }, ...always }] }))
+  for (const server of SERVERS) {
+    for (const over of ['udp', 'tcp'] as const) {
+      const answers = await Promise.all([['cliA', 'www.other.example', 'A'], ['cliA', 'other.example', 'AAAA'], ['cliA', 'minigame.example', 'A'], ['cliA', 'far.example', 'A'], ['cliB', 'other.example', 'A']]
+        .map(([from, name, type]) => network.lookup(from as 'cliA', name!, type as 'A', server, over)))
+      expect([server, over, ...answers]).toEqual([server, over, '0.0.0.0', '::', '0.0.0.0', '203.0.113.10', '203.0.113.11'])
+    }
+  }
+  const kept = (await network.gateway.lookups(null)).map(({ mac, name, effect, tries }) => `${mac} ${name} ${effect} ${tries}`)
+  expect(kept).toContain(`${MACS.A} minigame.example block 8`)
+  expect(kept).toContain(`${MACS.B} other.example allow 8`)
+})
+
+test('the resolver answers the local network alone', async () => {
+  const opens = async (from: 'isp' | 'cliA', to: string) => (await network.run(from, 'bash', '-c', `timeout 2 bash -c '</dev/tcp/${to}/3353' 2>&1 && echo open || echo closed`)).trim().split('\n').at(-1)
+  expect(await Promise.all([opens('cliA', '192.168.77.1'), opens('isp', '203.0.113.2'), opens('isp', '2001:db8::2')])).toEqual(['open', 'closed', 'closed'])
+})
+
+test('where only names are listed, their addresses pass once they were looked up, and no others; another policy keeps them', async () => {
+  const rules = [
+    { id: 'listed', name: 'Listed', effect: 'allow', who: { devices: ['a'] }, what: { sites: ['far.example'] }, ...always },
+    { id: 'rest', name: 'Rest', effect: 'block', who: { devices: ['a'] }, what: { internet: true }, ...always },
+  ]
+  await network.enforce(policyOf({ rules: [rules[1]] }))
+  expect(await Promise.all([gets('cliA', FAR[4]), gets('cliA', FAR[6]), gets('cliB', FAR[4])])).toEqual([false, false, true])
+  await network.enforce(policyOf({ rules }))
+  expect(await Promise.all([network.lookup('cliA', 'other.example', 'A', SERVERS[0]!), network.lookup('cliA', 'far.example', 'A', SERVERS[0]!), network.lookup('cliA', 'far.example', 'AAAA', SERVERS[0]!)])).toEqual(['0.0.0.0', FAR[4], FAR[6]])
+  const listed = () => Promise.all([gets('cliA', FAR[4]), gets('cliA', FAR[6]), gets('cliA', '203.0.113.11'), gets('cliA', '2001:db8::11')])
+  expect(await listed()).toEqual([true, true, false, false])
+  await network.enforce(policyOf({ rules: [{ ...rules[0], id: 'before', what: { services: ['tcp/9'] }, who: { devices: ['b'] } }, ...rules] }))
+  expect(await listed()).toEqual([true, true, false, false])
+})
