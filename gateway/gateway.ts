@@ -8,6 +8,7 @@ import type { Policy } from '../core/policy/types.ts'
 import { offsetsFrom } from '../core/time/clock-change.ts'
 import { instantText, readInstant } from '../core/time/instant.ts'
 import type { DataPlane } from './plane.ts'
+import { turns } from './turns.ts'
 import { GatewayRefusal, type Change, type Gateway, type Proposal, type Refusal } from './protocol.ts'
 
 /**
@@ -46,12 +47,7 @@ export async function startGateway(plane: DataPlane, file: string | null): Promi
     return null
   }
   // One after the other: what was asked for last is what counts.
-  let last: Promise<unknown> = Promise.resolve()
-  const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
-    const turn = last.then(work)
-    last = turn.catch(() => {})
-    return turn
-  }
+  const inTurn = turns()
   const kept = file === null ? null : await readKept(file)
   if (kept) await hold(kept, digestOf(kept))
   plane.start(changed)

@@ -1,9 +1,10 @@
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { buildIfStale, installChromium, installPackages, root, run } from './prepare.mjs'
+import { buildIfStale, installChromium, installPackages, prepareNetworks, root, run } from './prepare.mjs'
 
 installPackages()
 installChromium()
+prepareNetworks([['iperf3', 'iperf3']])
 buildIfStale()
 const { build } = await import('esbuild')
 const folder = mkdtempSync(`${tmpdir()}/kairostat-bench-`)

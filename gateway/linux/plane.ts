@@ -9,6 +9,7 @@ import type { DataPlane } from '../plane.ts'
 import type { Change, Evidence, Refusal } from '../protocol.ts'
 import { evidenceOf, readTable, type Counts } from './evidence.ts'
 import { SYSTEM, tool, ToolFault } from './nft.ts'
+import { turns } from '../turns.ts'
 import { startResolver, type ResolverSetting } from '../names/resolver.ts'
 import { namesKnown } from './names.ts'
 import { neighbourhood } from './sightings.ts'
@@ -42,7 +43,7 @@ export async function linuxPlane({ lan, outside, resolver, upstreams, timeZone, 
   const numbers = new Map<string, number>(numbersFile === null ? [] : await readNumbers(numbersFile))
   const there = neighbourhood()
   const names = namesKnown()
-  let held: { policy: Policy, plan: Plan, since: string, counts: Counts, text: string } | null = null
+  let held: { policy: Policy, plan: Plan, since: string, counts: Counts } | null = null
   let changed: (change: Change) => void = () => {}
   let timer: NodeJS.Timeout | undefined
   let monitor: ChildProcess | undefined
@@ -72,20 +73,25 @@ export async function linuxPlane({ lan, outside, resolver, upstreams, timeZone, 
       applying--
     }
   }
+  // The table and what goes into it afterwards, one after the other: an address that is found while another table is written would be missing in that.
+  const inTurn = turns()
+  const hold = async (policy: Policy) => {
+    const { compiled, plan, text } = await makeText(policy)
+    await put(text)
+    names.hold(compiled, plan)
+    return plan
+  }
   const counted = async () => {
     if (!held) return null
     const read = readTable(await tool('nft', ['-j', 'list', 'table', ...TABLE.split(' ')]), held.plan, Date.now() / 1000)
     return { flows: read.flows, counts: together(held.counts, read.counts) }
   }
   /** The same policy once more, counted on. */
-  const again = async () => {
+  const again = () => inTurn(async () => {
     if (!held) return
     const { counts } = await counted().catch(() => null) ?? held
-    const { compiled, plan, text } = await makeText(held.policy)
-    await put(text)
-    names.hold(compiled, plan)
-    held = { ...held, plan, text, counts }
-  }
+    held = { ...held, counts, plan: await hold(held.policy) }
+  })
   const isWhole = async () => {
     const listing = await tool('nft', ['list', 'chain', ...TABLE.split(' '), 'forward']).catch(() => '')
     return (listing.match(/vmap @/g)?.length ?? 0) === 2
@@ -104,17 +110,18 @@ export async function linuxPlane({ lan, outside, resolver, upstreams, timeZone, 
   const readNeighbours = async () => {
     if (there.read(await tool('ip', ['-j', 'neigh', 'show', 'dev', lan]), seconds())) changed('sightings')
   }
+  let reading: Promise<void> | null = null
   const lookups = await startResolver({
     port: resolver, upstreams,
     rule: async (name, from) => {
       // Somebody who has just come is in the neighbour table before the packet is here.
-      if (there.macOf(from) === null) await readNeighbours()
+      if (there.macOf(from) === null) await (reading ??= readNeighbours().finally(() => reading = null))
       return names.rule(name, there.macOf(from), seconds())
     },
-    resolved: async (name, _from, addresses) => {
+    resolved: (name, _from, addresses) => inTurn(async () => {
       const fresh = names.found(name, addresses, seconds())
       if (fresh.length > 0) await tool('nft', ['-f', '-'], fresh.map(addLines).join(''))
-    },
+    }),
     fault: error => tellFault(error, 'answering look-ups'),
   })
   // Somebody else may flush what is ours: the kernel tells of it, and it is put back.
@@ -127,7 +134,9 @@ export async function linuxPlane({ lan, outside, resolver, upstreams, timeZone, 
         if (applying > 0 || !held || stopped) return
         void (async () => {
           // Made anew: what was found for names since must not be missing.
-          if (!await isWhole()) await put((await makeText(held.policy)).text)
+          await inTurn(async () => {
+            if (held && !await isWhole()) await hold(held.policy)
+          })
         })().catch((error: unknown) => tellFault(error, 'putting back the table that somebody flushed'))
       }, 20)
     })
@@ -154,12 +163,9 @@ export async function linuxPlane({ lan, outside, resolver, upstreams, timeZone, 
         throw error
       })
     },
-    apply: async (policy) => {
-      const { compiled, plan, text } = await makeText(policy)
-      await put(text)
-      names.hold(compiled, plan)
-      held = { policy, plan, text, since: instantText(seconds()), counts: { sent: new Map(), dropped: new Map() } }
-    },
+    apply: policy => inTurn(async () => {
+      held = { policy, plan: await hold(policy), since: instantText(seconds()), counts: { sent: new Map(), dropped: new Map() } }
+    }),
     start: (tell) => {
       changed = tell
       listen()

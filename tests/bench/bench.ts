@@ -13,6 +13,7 @@ import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
 import { readInstant } from '../../core/time/instant.ts'
 import { oracleStanding } from '../support/oracle.ts'
 import { browserFigures } from './browser.ts'
+import { gatewayFigures } from './gateway.ts'
 import { largePolicy } from './policy.ts'
 import { putLiveTime } from './live.ts'
 
@@ -101,6 +102,12 @@ figure('kairostat check of 1,000 devices', median(5, () => command('check', '--p
 
 const live = await putLiveTime(9)
 figure('putting live until the gateway confirmed it', live, 'ms', { most: 1000 })
+
+const router = await gatewayFigures()
+figure('from asking until a device of 250 is cut off by the kernel', router.firstDrop, 'ms', { most: 300 })
+figure('1,000 devices, 50 timelines, 14 days, loaded', router.load, 'ms', { most: 1000 })
+figure('throughput with that, small packets, to an empty table', router.small, 'times', { least: 0.85 })
+figure('throughput with that, one TCP stream, to an empty table', router.stream, 'times', { least: 0.97 })
 
 const shown = await browserFigures()
 figure('the board of 500 devices, from a cold page, median of 3', shown.boardCold, 'ms', { most: 1500 })

@@ -1,7 +1,7 @@
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process'
 import { chownSync, copyFileSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { join, resolve as resolvePath } from 'node:path'
 import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
 import { readPolicy } from '../../core/policy/read.ts'
 import { gatewayAt } from '../../gateway/http-client.ts'
@@ -16,11 +16,15 @@ export const MACS = { A: '02:00:00:00:00:0a', B: '02:00:00:00:00:0b' } as const
 /** The user of the program: nobody's. */
 const NOBODY = 65534
 const SECRET = 'a-secret-of-the-test'
-const PROBE = new URL('probe.mjs', import.meta.url).pathname
+// The bench runs in a bundle, elsewhere.
+const PROBE = resolvePath('tests/gateway/probe.mjs')
 
 /** A small real network in namespaces of its own, with the gateway's program on its router. */
 export interface Network {
   readonly gateway: Gateway
+  /** How the application reaches it. */
+  readonly address: string
+  readonly secret: string
   /** Runs a command in a namespace until it ends; answers what it printed. */
   run(where: Host, command: string, ...args: string[]): Promise<string>
   /** When what a machine sent until an instant (ms) was answered: the instants (ms) at which it was sent, or arrived where it was pushed. */
@@ -42,7 +46,7 @@ export async function startNetwork(): Promise<Network> {
   const name = `k${process.pid}`
   const folder = mkdtempSync(join(tmpdir(), 'kairostat-network-'))
   const clear = () => HOSTS.forEach(host => spawnSync('ip', ['netns', 'del', name + host]))
-  const made = spawnSync('bash', [new URL('testnet-up.sh', import.meta.url).pathname], { env: { ...process.env, P: name }, encoding: 'utf8' })
+  const made = spawnSync('bash', [resolvePath('tests/gateway/testnet-up.sh')], { env: { ...process.env, P: name }, encoding: 'utf8' })
   if (made.status !== 0) {
     clear()
     throw new Error(`The network could not be built: ${made.stderr}`)
@@ -80,11 +84,12 @@ export async function startNetwork(): Promise<Network> {
     await ended
   }
   await start()
-  const gateway = gatewayAt(`unix:${folder}/socket`, SECRET)
+  const address = `unix:${folder}/socket`
+  const gateway = gatewayAt(address, SECRET)
   // The first packets of IPv6 may take a second.
   await Promise.all((['cliA', 'cliB'] as const).flatMap(host => [4, 6].map(version => run(host, 'ping', '-c', '1', '-W', '3', FAR[version as 4 | 6]))))
   return {
-    gateway, run, kill, start,
+    gateway, address, secret: SECRET, run, kill, start,
     probe: async (from, mode, version, until, to = FAR[version]) => JSON.parse(await run(from, process.execPath, PROBE, mode, to, String(PORT), String(until))) as number[],
     lookup: async (from, name, type, server, over = 'udp') => (await run(from, process.execPath, PROBE, 'lookup', name, type, server, over)).trim(),
     enforce: async (document) => {
