@@ -1,5 +1,3 @@
-import { mkdir, readFile, rename, writeFile } from 'node:fs/promises'
-import { dirname } from 'node:path'
 import { compile, subjectOfMac } from '../core/decision/compile.ts'
 import { momentsAt, type Moment } from '../core/decision/moment.ts'
 import { canonicalText, digestOf } from '../core/policy/canonical.ts'
@@ -7,6 +5,7 @@ import { readOverrides, readPolicy } from '../core/policy/read.ts'
 import type { Policy } from '../core/policy/types.ts'
 import { offsetsFrom } from '../core/time/clock-change.ts'
 import { instantText, readInstant } from '../core/time/instant.ts'
+import { keep, readKept } from './kept.ts'
 import type { DataPlane } from './plane.ts'
 import { turns } from './turns.ts'
 import { GatewayRefusal, type Change, type Gateway, type Proposal, type Refusal } from './protocol.ts'
@@ -42,13 +41,13 @@ export async function startGateway(plane: DataPlane, file: string | null): Promi
   const take = async (result: { policy: Policy } | { faults: NonNullable<Refusal> }, digest: string) => {
     if ('faults' in result) return result.faults
     // Kept before it counts: after a crash in between, the policy that was asked for is the one that is found.
-    if (file !== null) await keep(file, result.policy)
+    if (file !== null) await keep(file, canonicalText(result.policy))
     await hold(result.policy, digest)
     return null
   }
   // One after the other: what was asked for last is what counts.
   const inTurn = turns()
-  const kept = file === null ? null : await readKept(file)
+  const kept = file === null ? null : await keptPolicy(file)
   if (kept) await hold(kept, digestOf(kept))
   plane.start(changed)
 
@@ -106,19 +105,10 @@ function instantOf(text: string): number {
   return at
 }
 
-async function readKept(file: string): Promise<Policy | null> {
-  const text = await readFile(file, 'utf8').catch((error: NodeJS.ErrnoException) => {
-    if (error.code === 'ENOENT') return null
-    throw error
-  })
+async function keptPolicy(file: string): Promise<Policy | null> {
+  const text = await readKept(file)
   if (text === null) return null
   const result = readPolicy(JSON.parse(text))
   if ('faults' in result) throw new Error(`${file} holds no policy: ${result.faults[0]!.path} ${result.faults[0]!.message}`)
   return result.policy
-}
-
-async function keep(file: string, policy: Policy): Promise<void> {
-  await mkdir(dirname(file), { recursive: true })
-  await writeFile(`${file}.new`, canonicalText(policy), { flush: true })
-  await rename(`${file}.new`, file)
 }

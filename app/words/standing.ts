@@ -5,6 +5,7 @@ import type { VerdictSpan } from '../../core/decision/spans.ts'
 import type { Segment } from '../../core/decision/timeline.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { DAY } from '../../core/time/instant.ts'
+import { unite } from '../../core/time/ranges.ts'
 import type { Turn } from '../components/board/turns.ts'
 import { clockOf, dateWords, weekdayWords, whenWords } from './time.ts'
 
@@ -66,13 +67,7 @@ export function staysWords(end: number, at: number, zone: string): string {
 
 /** Every time within what was asked in which it passes, each in words; none where it never or always does. */
 export function passingWords(spans: readonly VerdictSpan[], zone: string): string[] {
-  const passing: { from: number, until: number }[] = []
-  for (const { from, until, effect } of spans) {
-    if (effect === 'block') continue
-    const last = passing.at(-1)
-    if (last?.until === from) last.until = until
-    else passing.push({ from, until })
-  }
+  const passing = unite(spans.filter(({ effect }) => effect === 'allow'))
   const [first] = passing
   if (first && first.from === spans[0]!.from && first.until === spans.at(-1)!.until) return []
   return passing.map(({ from, until }) => `${dateWords(from, zone)} ${clockOf(from, zone)} to ${whenWords(until, from, zone)}`)

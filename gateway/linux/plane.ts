@@ -1,10 +1,9 @@
 import { spawn, type ChildProcess } from 'node:child_process'
-import { mkdir, readFile, rename, writeFile } from 'node:fs/promises'
-import { dirname } from 'node:path'
 import { compile } from '../../core/decision/compile.ts'
 import { planOf, type Plan } from '../../core/plan/plan.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { DAY, instantText } from '../../core/time/instant.ts'
+import { keep, readKept } from '../kept.ts'
 import type { DataPlane } from '../plane.ts'
 import type { Change, Evidence, Refusal } from '../protocol.ts'
 import { evidenceOf, readTable, type Counts } from './evidence.ts'
@@ -48,7 +47,6 @@ export async function linuxPlane({ lan, outside, resolver, upstreams, timeZone, 
   let timer: NodeJS.Timeout | undefined
   let monitor: ChildProcess | undefined
   let stopped = false
-  let applying = 0
   const seconds = () => Math.floor(Date.now() / 1000)
   // What goes wrong every second is told once.
   let told = ''
@@ -60,24 +58,16 @@ export async function linuxPlane({ lan, outside, resolver, upstreams, timeZone, 
   const makeText = async (policy: Policy) => {
     const macs = policy.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac))
     const more = numberNew(numbers, macs)
-    if (more && numbersFile !== null) await keepNumbers(numbersFile, numbers)
+    if (more && numbersFile !== null) await keep(numbersFile, JSON.stringify(Object.fromEntries(numbers)))
     const compiled = compile(policy)
     const plan = planOf(compiled, seconds() - BACK, seconds() + HORIZON)
     return { compiled, plan, text: tableText(plan, { lan, numbers, outside, resolver, found: names.of(plan, seconds()) }) }
-  }
-  const put = async (text: string) => {
-    applying++
-    try {
-      await tool('nft', ['-f', '-'], text)
-    } finally {
-      applying--
-    }
   }
   // The table and what goes into it afterwards, one after the other: an address that is found while another table is written would be missing in that.
   const inTurn = turns()
   const hold = async (policy: Policy) => {
     const { compiled, plan, text } = await makeText(policy)
-    await put(text)
+    await tool('nft', ['-f', '-'], text)
     names.hold(compiled, plan)
     return plan
   }
@@ -131,13 +121,10 @@ export async function linuxPlane({ lan, outside, resolver, upstreams, timeZone, 
     monitor.stdout!.on('data', () => {
       heard ??= setTimeout(() => {
         heard = undefined
-        if (applying > 0 || !held || stopped) return
-        void (async () => {
-          // Made anew: what was found for names since must not be missing.
-          await inTurn(async () => {
-            if (held && !await isWhole()) await hold(held.policy)
-          })
-        })().catch((error: unknown) => tellFault(error, 'putting back the table that somebody flushed'))
+        // In turn, so that our own replacement, which is heard too, is over; made anew, with what was found for names since.
+        inTurn(async () => {
+          if (held && !stopped && !await isWhole()) await hold(held.policy)
+        }).catch((error: unknown) => tellFault(error, 'putting back the table that somebody flushed'))
       }, 20)
     })
     monitor.once('close', () => {
@@ -202,17 +189,7 @@ function numberNew(numbers: Map<string, number>, macs: readonly string[]): boole
 }
 
 async function readNumbers(file: string): Promise<[string, number][]> {
-  const text = await readFile(file, 'utf8').catch((error: NodeJS.ErrnoException) => {
-    if (error.code === 'ENOENT') return '{}'
-    throw error
-  })
-  return Object.entries(JSON.parse(text) as Record<string, number>)
-}
-
-async function keepNumbers(file: string, numbers: ReadonlyMap<string, number>): Promise<void> {
-  await mkdir(dirname(file), { recursive: true })
-  await writeFile(`${file}.new`, JSON.stringify(Object.fromEntries(numbers)), { flush: true })
-  await rename(`${file}.new`, file)
+  return Object.entries(JSON.parse(await readKept(file) ?? '{}') as Record<string, number>)
 }
 
 function together(a: Counts, b: Counts): Counts {

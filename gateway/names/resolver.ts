@@ -43,17 +43,17 @@ export async function startResolver(setting: ResolverSetting): Promise<{ readonl
     const query = read(message)
     if (!query || query.type !== 'query') return null
     const [question] = query.questions ?? []
-    if (!question || query.questions!.length > 1) return packet.encode(reply(query, { rcode: FORMERR }))
+    if (!question || query.questions!.length > 1) return packet.encode(reply(query, FORMERR))
     const name = question.name.toLowerCase().replace(/\.$/, '')
     const ruling = await setting.rule(name, from)
     if (ruling) return packet.encode(closedReply(query, ruling.closed))
     const found = await forward(message, query, setting.upstreams, tcp)
-    if (!found) return packet.encode(reply(query, { rcode: SERVFAIL }))
+    if (!found) return packet.encode(reply(query, SERVFAIL))
     const answers = found.answers ?? []
     await setting.resolved(name, from, answers.flatMap(one => one.type === 'A' || one.type === 'AAAA' ? [one.data] : []))
     const short = packet.encode({ ...found, id: query.id, answers: answers.map(soon), authorities: found.authorities?.map(soon), additionals: found.additionals?.map(soon) })
     // Names are written in full here, so an answer may grow over what the client takes.
-    return tcp || short.length <= sizeOf(query) ? short : packet.encode({ ...reply(query, {}), flags: reply(query, {}).flags! | packet.TRUNCATED_RESPONSE })
+    return tcp || short.length <= sizeOf(query) ? short : packet.encode(reply(query, packet.TRUNCATED_RESPONSE))
   }
   const take = async (message: Buffer, address: string, tcp: boolean, send: (answer: Buffer) => void) => {
     const from = address.replace(/%.*$/, '').replace(/^::ffff:/, '')
@@ -110,8 +110,9 @@ function read(message: Buffer): DecodedPacket | null {
   }
 }
 
-function reply(query: DecodedPacket, { rcode = 0 }: { rcode?: number }): Packet {
-  return { type: 'response', id: query.id, flags: (query.flags! & packet.RECURSION_DESIRED) | packet.RECURSION_AVAILABLE | rcode, questions: query.questions ?? [] }
+/** An answer without records; `more` = further flags, such as a code of failure. */
+function reply(query: DecodedPacket, more = 0): Packet {
+  return { type: 'response', id: query.id, flags: (query.flags! & packet.RECURSION_DESIRED) | packet.RECURSION_AVAILABLE | more, questions: query.questions ?? [] }
 }
 
 /** No address for A and AAAA, no data for the rest; who can take it is told why. */
@@ -120,7 +121,7 @@ function closedReply(query: DecodedPacket, why: string): Packet {
   const answers: Answer[] = type === 'A' ? [{ type, name, ttl: LONGEST, data: '0.0.0.0' }] : type === 'AAAA' ? [{ type, name, ttl: LONGEST, data: '::' }] : []
   const told = { code: EDE, data: Buffer.concat([Buffer.from([0, BLOCKED]), Buffer.from(why)]) }
   const opt = { type: 'OPT', name: '.', udpPayloadSize: 1232, flags: 0, options: [told] } as unknown as Answer
-  return { ...reply(query, {}), answers, additionals: optOf(query) ? [opt] : [] }
+  return { ...reply(query), answers, additionals: optOf(query) ? [opt] : [] }
 }
 
 const optOf = (query: DecodedPacket) => query.additionals?.find((one): one is OptAnswer => one.type === 'OPT')
