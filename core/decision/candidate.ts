@@ -9,6 +9,9 @@ export interface Candidate {
   readonly kind: 'rule' | 'override'
   readonly id: string
   readonly effect: Effect
+  /** Whether it decides nothing, and only what it would have decided is kept. */
+  readonly logs: boolean
+  /** Whether it is on the internet as a whole, so that nothing after it is asked. */
   readonly internet: boolean
   /** Whether it is in force at every instant. */
   readonly steady: boolean
@@ -21,14 +24,17 @@ export interface Candidate {
   readonly matches: Matcher
 }
 
-/** Every candidate of the policy in the order in which they decide: overrides, the latest `from` first and of equals the later in the list, then the enabled rules. */
-export function candidatesOf(policy: Policy): readonly Candidate[] {
+/** Whether a rule decides anything: it is switched on, and not only logged. */
+export const decides = ({ enabled, logOnly }: Rule): boolean => enabled && !logOnly
+
+/** Every candidate of the policy in the order in which they decide: overrides, the latest `from` first and of equals the later in the list, then the rules that decide; with `logging` those that are only logged stand among them. */
+export function candidatesOf(policy: Policy, logging = false): readonly Candidate[] {
   const overrides = policy.overrides
     .map((override, index) => ({ override, index, from: readInstant(override.from)! }))
     .sort((a, b) => b.from - a.from || b.index - a.index)
   return [
     ...overrides.map(({ override }) => ofOverride(policy, override)),
-    ...policy.rules.filter(rule => rule.enabled).map(rule => ofRule(policy, rule)),
+    ...policy.rules.filter(rule => decides(rule) || (logging && rule.enabled)).map(rule => ofRule(policy, rule)),
   ]
 }
 
@@ -58,7 +64,7 @@ export function timesWithin(policy: Policy, from: number, until: number): (when:
 function ofOverride(policy: Policy, override: Override): Candidate {
   const range = { from: readInstant(override.from)!, until: override.until === null ? Infinity : readInstant(override.until)! }
   return {
-    kind: 'override', id: override.id, effect: override.effect, internet: true, steady: false,
+    kind: 'override', id: override.id, effect: override.effect, logs: false, internet: true, steady: false,
     ...whom(policy, override.who),
     inForce: (from, until) => clip([range], from, until),
     matches: () => true,
@@ -67,7 +73,7 @@ function ofOverride(policy: Policy, override: Override): Candidate {
 
 function ofRule(policy: Policy, rule: Rule): Candidate {
   return {
-    kind: 'rule', id: rule.id, effect: rule.effect, internet: rule.what.internet, steady: 'always' in rule.when,
+    kind: 'rule', id: rule.id, effect: rule.effect, logs: rule.logOnly, internet: rule.what.internet && !rule.logOnly, steady: 'always' in rule.when,
     ...whom(policy, rule.who),
     inForce: whenInForce(rule.when, policy.place.timeZone),
     matches: rule.what.internet ? () => true : whatMatches(policy, rule.what),

@@ -36,9 +36,9 @@ export function compiledOf(policy: Policy): Compiled {
   return ready.get(policy) ?? ready.set(policy, compile(policy)).get(policy)!
 }
 
-/** Makes a policy ready for questions; costs about one probe per rule and device that it names. */
-export function compile(policy: Policy): Compiled {
-  const candidates = candidatesOf(policy)
+/** Makes a policy ready for questions; costs about one probe per rule and device that it names. With `logging`, rules that are only logged are among the clauses, where they decide nothing: for what enforces it. */
+export function compile(policy: Policy, logging = false): Compiled {
+  const candidates = candidatesOf(policy, logging)
   const words = Math.max(1, Math.ceil(candidates.length / 32))
   const maskWhere = (test: (candidate: Candidate) => boolean) => {
     const mask = new Uint32Array(words)

@@ -25,8 +25,9 @@ export function shieldedStanding(device: string): Standing {
 }
 
 /** The standing that follows from a device's clauses, already cut after the first on the internet. */
-export function standingOf(clauses: readonly Candidate[]): Standing {
-  const ids = clauses.map(clause => clause.id)
+export function standingOf(all: readonly Candidate[]): Standing {
+  const ids = all.map(clause => clause.id)
+  const clauses = all.filter(({ logs }) => !logs)
   const last = clauses.at(-1)
   const final = last?.internet ? last : null
   const earlier = final ? clauses.slice(0, -1) : clauses
@@ -40,8 +41,19 @@ export function standingOf(clauses: readonly Candidate[]): Standing {
 
 /** What becomes of a destination: the first clause that matches decides; if none does, it is allowed. */
 export function verdictOf(clauses: readonly Candidate[], destination: Destination): Verdict {
-  const first = clauses.find(clause => clause.matches(destination))
-  return first ? { effect: first.effect, because: because(first) } : { effect: 'allow', because: null }
+  for (const clause of clauses) if (!clause.logs && clause.matches(destination)) return { effect: clause.effect, because: because(clause) }
+  return OPEN
+}
+
+const OPEN: Verdict = { effect: 'allow', because: null }
+const NONE: readonly Candidate[] = []
+
+/** The clauses that are only logged and would have decided about a destination, had they been in earnest: those that match before the first that decides. */
+export function logsOf(clauses: readonly Candidate[], destination: Destination): readonly Candidate[] {
+  if (!clauses.some(({ logs }) => logs)) return NONE
+  const matching = clauses.filter(clause => clause.matches(destination))
+  const first = matching.findIndex(({ logs }) => !logs)
+  return matching.slice(0, first < 0 ? matching.length : first)
 }
 
 const because = ({ kind, id }: Candidate): Because => ({ kind, id })

@@ -1,3 +1,4 @@
+import { decides } from '../decision/candidate.ts'
 import canonicalize from 'canonicalize'
 import { compile, type Compiled } from '../decision/compile.ts'
 import type { Policy, Rule } from '../policy/types.ts'
@@ -24,11 +25,11 @@ type RuleFinding =
 
 /**
  * The findings of a policy as of an instant (seconds), proved over the devices, the coming 400 days and the destinations, overrides left aside: first
- * those about rules, in their order. Rules that are switched off count for nothing, but use what they name. `own` are the addresses of the machine in use.
+ * those about rules, in their order. Rules that are switched off or only logged count for nothing, but use what they name. `own` are the addresses of the machine in use.
  */
 export function policyFindings(policy: Policy, now: number, own: readonly string[] = []): PolicyFinding[] {
   const compiled = compile({ ...policy, overrides: [] })
-  const rules = policy.rules.filter(rule => rule.enabled)
+  const rules = policy.rules.filter(decides)
   const scenes = scenesOf(compiled, now)
   const reaches = rules.map(rule => reachOf(policy, rule.what))
   const inForce = [...scenes.times.keys()].reduce((all, mask) => all | mask, 0n)

@@ -4,8 +4,8 @@ import { timelines, type Segment } from '../decision/timeline.ts'
 import { readMatched, type Gathered } from '../destination/matcher.ts'
 import type { Effect, Policy } from '../policy/types.ts'
 
-/** A rule or override as a packet filter holds to it; `what` is `null` where it speaks of the internet as a whole. */
-export interface Clause { readonly id: string, readonly effect: Effect, readonly what: Gathered | null }
+/** A rule or override as a packet filter holds to it; `log` = it only counts what it speaks of; `what` is `null` where that is the internet as a whole. */
+export interface Clause { readonly id: string, readonly effect: Effect | 'log', readonly what: Gathered | null }
 
 /** A stretch `[from, until)` (seconds) in which the clauses of one standing decide, by its place in the plan's `standings`. */
 export interface Stretch { readonly from: number, readonly until: number, readonly standing: number }
@@ -25,7 +25,7 @@ export interface Plan {
   readonly newcomers: number
 }
 
-/** Makes the plan of a policy for `[from, until)` (seconds). Throws RangeError where that is empty. */
+/** Makes the plan of a policy, compiled with its logging, for `[from, until)` (seconds). Throws RangeError where that is empty. */
 export function planOf(compiled: Compiled, from: number, until: number): Plan {
   const { policy } = compiled
   const places = new Map<string, number>()
@@ -48,6 +48,6 @@ export function planOf(compiled: Compiled, from: number, until: number): Plan {
 
 function clauseOf(policy: Policy, id: string): Clause {
   const rule = policy.rules.find(one => one.id === id)
-  if (rule) return { id, effect: rule.effect, what: rule.what.internet ? null : readMatched(gather(policy, rule.what)) }
+  if (rule) return { id, effect: rule.logOnly ? 'log' : rule.effect, what: rule.what.internet ? null : readMatched(gather(policy, rule.what)) }
   return { id, effect: policy.overrides.find(one => one.id === id)!.effect, what: null }
 }

@@ -3,7 +3,7 @@ import type { Rule } from './types.ts'
 
 /** Whether two rules, the second right after the first, say together "only what is listed": an allow of some things, then a block of the internet, for the same devices at the same times. */
 export function isPair(first: Rule, second: Rule | undefined): boolean {
-  if (!second || first.effect !== 'allow' || first.what.internet || second.effect !== 'block' || !second.what.internet || first.enabled !== second.enabled) return false
+  if (!second || first.effect !== 'allow' || first.what.internet || second.effect !== 'block' || !second.what.internet || first.enabled !== second.enabled || first.logOnly !== second.logOnly) return false
   return canonicalize(first.who) === canonicalize(second.who) && canonicalize(first.when) === canonicalize(second.when)
 }
 

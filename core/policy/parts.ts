@@ -138,7 +138,7 @@ export const when: Reader<When> = (value, path, faults) => {
   return from && until ? { from, until } : { schedules, outside }
 }
 
-const ruleFields = { name: label, enabled: flag(true), effect: oneOf(EFFECTS), who, what, when, note }
+const ruleFields = { name: label, enabled: flag(true), logOnly: flag(), effect: oneOf(EFFECTS), who, what, when, note }
 export const ruleForm: Reader<Omit<Rule, 'id'>> = record(ruleFields)
 /** Rules to add (`id` null: behind the one before it in this list, the first at the end) or to replace, with a `mark` only while one is as that says; and the ids of those that go. */
 export interface RuleEdits { readonly edits: readonly { readonly id: string | null, readonly rule: Omit<Rule, 'id'>, readonly mark: string | null }[], readonly takeOut: readonly string[] }

@@ -89,6 +89,8 @@ export interface Rule {
   readonly id: string
   readonly name: string
   readonly enabled: boolean
+  /** It decides nothing, and the gateway keeps what it would have decided. */
+  readonly logOnly: boolean
   readonly effect: Effect
   readonly who: Who
   readonly what: What

@@ -45,7 +45,7 @@ const quarter = fc.tuple(exceptionDates, fc.integer({ min: 0, max: 95 })).map(([
 const once = fc.tuple(quarter, quarter).filter(([a, b]) => a !== b).map(pair => [...pair].sort()).map(([from, until]) => ({ from: from!, until: until! }))
 const when = fc.oneof(fc.constant({ always: true }), fc.record({ schedules: fc.subarray(['s0', 's1'], { minLength: 1 }), outside: fc.boolean() }), once)
 const effect = fc.constantFrom('block', 'allow')
-const rule = fc.record({ enabled: fc.oneof({ weight: 4, arbitrary: fc.constant(true) }, fc.constant(false)), effect, who, what, when })
+const rule = fc.record({ enabled: fc.oneof({ weight: 4, arbitrary: fc.constant(true) }, fc.constant(false)), logOnly: fc.oneof({ weight: 6, arbitrary: fc.constant(false) }, fc.constant(true)), effect, who, what, when })
 const override = fc.record({ effect, who, from: instants, length: fc.option(fc.integer({ min: 1, max: 100_000 })) })
 
 /** Documents of small policies that are free of faults. */

@@ -97,8 +97,8 @@ function clausesOf(policy: Policy, device: string | null, instant: number): Clau
     .filter(({ from, until, who }) => seconds(from) <= instant && (until === null || instant < seconds(until)) && includes(policy, who, device))
     .sort((a, b) => seconds(b.from) - seconds(a.from) || b.index - a.index)
     .map(({ id, effect }): Clause => ({ id, kind: 'override', effect, internet: true }))
-  const rules = policy.rules.filter(({ enabled, who, when }) => {
-    if (!enabled || !includes(policy, who, device)) return false
+  const rules = policy.rules.filter(({ enabled, logOnly, who, when }) => {
+    if (!enabled || logOnly || !includes(policy, who, device)) return false
     if ('always' in when) return true
     if ('from' in when) return instantOf(when.from, zone) <= instant && instant < instantOf(when.until, zone)
     return when.schedules.some(id => insideSchedule(policy.schedules.find(schedule => schedule.id === id)!, zone, instant)) !== when.outside
