@@ -1,43 +1,69 @@
 import type { Effect } from '../core/policy/types.ts'
-import { instantText } from '../core/time/instant.ts'
+import { DAY, instantText, readInstant } from '../core/time/instant.ts'
 import type { Lookup } from './protocol.ts'
 
 /** The longest time from the first to the last look-up of a run, in seconds. */
 const RUN = 3600
-/** How long a run is kept after its last look-up, in seconds. */
-const KEPT = 8 * 86_400
+/** How many runs are kept at most: whoever makes up names fills no memory. Half of them are gathered at a time: more than devices look up within a run, else each would begin again and again. */
+const MOST = 200_000
 
 interface Run { readonly mac: string, readonly name: string, readonly effect: Effect, readonly first: number, last: number, tries: number }
 
 /** What devices looked up, gathered into runs; instants are in seconds and come in their order. */
 export interface LookupLog {
   add(mac: string, name: string, effect: Effect, at: number): void
+  /** Keeps from now on for so many days, not of these addresses, and where `kept` is false nothing at all; what is there and would not be kept goes. */
+  set(kept: boolean, days: number, exempt: ReadonlySet<string>): void
   /** The runs that went on at or after an instant. */
   since(at: number): Lookup[]
+  /** Takes in runs that were kept elsewhere, before the first is added. */
+  restore(runs: readonly Lookup[]): void
 }
+
+/** Runs in their order, and the latest of each address, name and verdict among them. */
+interface Half { readonly runs: Run[], readonly latest: Map<string, Readonly<Record<Effect, Map<string, Run>>>> }
 
 /** An empty log, kept in memory. */
 export function lookupLog(): LookupLog {
-  let runs: Run[] = []
-  const current = new Map<string, Run>()
+  let setting: { kept: boolean, seconds: number, exempt: ReadonlySet<string> } = { kept: true, seconds: 8 * DAY, exempt: new Set() }
+  // In halves, of which the older goes as a whole: nothing is looked through for it, and a run goes on in the newest alone.
+  let older: readonly Run[] = []
+  let newest = emptyHalf()
+  const all = () => [...older, ...newest.runs]
+  const append = (run: Run) => {
+    if (newest.runs.length >= MOST / 2) {
+      older = newest.runs
+      newest = emptyHalf()
+    }
+    const { runs, latest } = newest
+    const own = latest.get(run.mac) ?? latest.set(run.mac, { allow: new Map(), block: new Map() }).get(run.mac)!
+    runs.push(run)
+    own[run.effect].set(run.name, run)
+  }
+  const keep = (runs: readonly Run[]) => {
+    older = []
+    newest = emptyHalf()
+    runs.forEach(append)
+  }
   return {
     add: (mac, name, effect, at) => {
-      const key = `${mac} ${name} ${effect}`
-      const run = current.get(key)
+      if (!setting.kept || setting.exempt.has(mac)) return
+      const run = newest.latest.get(mac)?.[effect].get(name)
       if (run && at >= run.first && at - run.first < RUN) {
         run.last = at
         run.tries++
         return
       }
-      const next = { mac, name, effect, first: at, last: at, tries: 1 }
-      // One pass a few thousand runs keeps the log from growing without end.
-      if (runs.length % 4096 === 4095) {
-        runs = runs.filter(({ last }) => at - last < KEPT)
-        for (const [other, { last }] of current) if (at - last >= KEPT) current.delete(other)
-      }
-      runs.push(next)
-      current.set(key, next)
+      append({ mac, name, effect, first: at, last: at, tries: 1 })
     },
-    since: at => runs.filter(({ last }) => last >= at).map(run => ({ ...run, first: instantText(run.first), last: instantText(run.last) })),
+    set: (kept, days, exempt) => {
+      setting = { kept, seconds: days * DAY, exempt }
+      const latest = all().at(-1)?.last ?? 0
+      keep(all().filter(({ mac, last }) => kept && !exempt.has(mac) && latest - last < setting.seconds))
+    },
+    since: at => all().filter(({ last }) => last >= at).map(run => ({ ...run, first: instantText(run.first), last: instantText(run.last) })),
+    restore: kept => keep(kept.map(run => ({ ...run, first: readInstant(run.first)!, last: readInstant(run.last)! }))),
   }
 }
+
+const emptyHalf = (): Half => ({ runs: [], latest: new Map() })

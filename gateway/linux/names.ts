@@ -1,13 +1,14 @@
-import { subjectOfMac, type Compiled } from '../../core/decision/compile.ts'
-import { verdictAt } from '../../core/decision/moment.ts'
 import { hostContains } from '../../core/destination/host.ts'
 import { nameSet } from '../../core/destination/name-set.ts'
 import type { Destination } from '../../core/destination/destination.ts'
 import type { Plan } from '../../core/plan/plan.ts'
 import type { Policy } from '../../core/policy/types.ts'
+import { instantText } from '../../core/time/instant.ts'
+import { decidingBy } from '../deciding.ts'
 import { lookupLog, type LookupLog } from '../lookups.ts'
 import type { Ruling } from '../names/resolver.ts'
-import { LIVES, namesOf } from './table.ts'
+import type { Flow } from '../protocol.ts'
+import { LIVES, namesOf, PAGE_ADDRESS } from './table.ts'
 
 /** How many names are remembered with their addresses. */
 const NAMES = 20_000
@@ -15,68 +16,102 @@ const NAMES = 20_000
 /** What is decided about names and known of them, under one policy after the other. */
 export interface Names {
   readonly log: LookupLog
-  /** What becomes of a look-up by an address (MAC; `null` = unknown, a newcomer) at an instant (seconds). */
-  rule(name: string, mac: string | null, at: number): Ruling
+  /** What becomes of a look-up by an address (MAC; `null` = unknown, a newcomer) at an instant (seconds); `page` = a closed name leads to a page, `find` = its addresses are closed too. */
+  rule(name: string, mac: string | null, at: number, page: boolean, find: boolean): Ruling
+  /** How often which clause closed or logged look-ups of an address ("mac clause"), and the last time of each name. */
+  readonly closed: ReadonlyMap<string, number>
+  readonly logged: ReadonlyMap<string, number>
+  flows(): Flow[]
   /** Remembers the addresses of a name at an instant (seconds); answers the sets of the table, and what is new to them. */
   found(name: string, addresses: readonly string[], at: number): { readonly set: string, readonly addresses: readonly string[] }[]
-  /** For a plan: the addresses of the names that a clause lets through, with the seconds that they have left at an instant. */
-  of(plan: Plan, at: number): (clause: string) => { readonly address: string, readonly left: number }[]
-  /** Holds to another policy, and to the plan that the table was made of. */
-  hold(compiled: Compiled, plan: Plan): void
+  /** Whether some clause of the plan that is held goes by the addresses of a name. */
+  matters(name: string): boolean
+  /** The addresses of the names that a clause of a plan speaks of, by its id, with the seconds that they have left at an instant. */
+  of(naming: readonly Naming[], at: number): (clause: string) => { readonly address: string, readonly left: number }[]
+  /** Holds to another policy, and to the clauses of its plan that go by the addresses of names. */
+  hold(policy: Policy, naming: readonly Naming[]): void
 }
+
+/** How many names are told with the last time that they were closed or logged. */
+const TOLD = 400
 
 /** Names of which nothing is decided yet. */
 export function namesKnown(): Names {
   const log = lookupLog()
-  /** Until when (seconds) each address of a name is let through. */
-  const known = new Map<string, Map<string, number>>()
-  let held: { readonly compiled: Compiled, readonly allowing: readonly Allowing[] } | null = null
-  const destinationOf = (host: string): Destination => ({ host, address: null, protocol: null, port: null })
+  /** The addresses of a name, and until when (seconds) they count: those used lately, and those before, which go as a whole. */
+  type Addresses = Map<string, { readonly addresses: readonly string[], readonly until: number }>
+  let [older, newer]: [Addresses, Addresses] = [new Map(), new Map()]
+  let held: { readonly policy: Policy, readonly decide: ReturnType<typeof decidingBy>, readonly naming: readonly Naming[], readonly rulings: Map<string, NonNullable<Ruling>> } | null = null
+  // Most are the same again and again.
+  const rulingOf = ({ policy, rulings }: NonNullable<typeof held>, id: string, page: boolean, find: boolean) => {
+    const known = rulings.get(id)
+    if (known && (known.to !== null) === page && known.find === find) return known
+    const ruling = { closed: `Closed by ${nameOf(policy, id)}`, to: page ? PAGE_ADDRESS : null, find }
+    rulings.set(id, ruling)
+    return ruling
+  }
+  const [closed, logged] = [new Map<string, number>(), new Map<string, number>()]
+  const told = new Map<string, Omit<Flow, 'at'> & { at: number }>()
+  const tell = (counts: Map<string, number>, effect: 'block' | 'log', mac: string, name: string, because: string, at: number) => {
+    counts.set(`${mac} ${because}`, (counts.get(`${mac} ${because}`) ?? 0) + 1)
+    const key = `${mac} ${name} ${because}`
+    const known = told.get(key)
+    if (known) {
+      known.at = at
+      return
+    }
+    if (told.size >= TOLD * 2) for (const [old] of [...told].sort(([, a], [, b]) => a.at - b.at).slice(0, TOLD)) told.delete(old)
+    told.set(key, { at, mac, to: name, effect, because })
+  }
   return {
-    log,
-    rule: (name, mac, at) => {
+    log, closed, logged,
+    flows: () => [...told.values()].map(one => ({ ...one, at: instantText(one.at) })),
+    rule: (name, mac, at, page, find) => {
       if (!held) return null
-      const { compiled } = held
-      const verdict = verdictAt(compiled, mac === null ? { device: null, mac } : subjectOfMac(compiled, mac), at, destinationOf(name))
-      if (mac !== null && name !== '') log.add(mac, name, verdict.effect, at)
-      return verdict.effect === 'block' ? { closed: `Closed by ${nameOf(compiled.policy, verdict.because!.id)}` } : null
+      const { verdict, logs } = held.decide(mac, destinationOf(name), at)
+      if (mac !== null && name !== '') {
+        log.add(mac, name, verdict.effect, at)
+        for (const { id } of logs) tell(logged, 'log', mac, name, id, at)
+        if (verdict.effect === 'block') tell(closed, 'block', mac, name, verdict.because!.id, at)
+      }
+      return verdict.effect === 'block' ? rulingOf(held, verdict.because!.id, page, find) : null
     },
     found: (name, addresses, at) => {
-      const sets = held?.allowing.filter(({ matches }) => matches(name)) ?? []
-      if (sets.length === 0 || addresses.length === 0) return []
-      const own = known.get(name) ?? new Map<string, number>()
-      // The longest unused goes first.
-      known.delete(name)
-      known.set(name, own)
-      if (known.size > NAMES) known.delete(known.keys().next().value!)
+      if (addresses.length === 0) return []
+      const sets = held?.naming.filter(({ matches }) => matches(name)) ?? []
+      // A miss in a large map is most of what this costs, so only one is asked.
+      const own = newer.get(name)
+      if (newer.size >= NAMES / 2) [older, newer] = [newer, new Map()]
       // The kernel has it for a while yet, and keeps what is in use.
-      const fresh = addresses.filter(address => (own.get(address) ?? 0) < at + LIVES / 2)
-      for (const address of fresh) own.set(address, at + LIVES)
+      const late = !own || own.until < at + LIVES / 2
+      const fresh = late ? addresses : addresses.filter(address => !own.addresses.includes(address))
+      newer.set(name, fresh.length === 0 ? own! : { addresses: own && own.until > at ? [...new Set([...own.addresses, ...addresses])] : addresses, until: at + LIVES })
       return fresh.length === 0 ? [] : sets.map(({ set }) => ({ set, addresses: fresh }))
     },
-    of: (plan, at) => {
-      const all = allowingIn(plan)
-      return (clause) => {
-        const allowing = all.find(({ id }) => id === clause)
-        const left = new Map<string, number>()
-        for (const [name, own] of allowing ? known : []) {
-          if (allowing!.matches(name)) for (const [address, until] of own) if (until > at) left.set(address, Math.max(left.get(address) ?? 0, Math.ceil(until - at)))
-        }
-        return [...left].map(([address, seconds]) => ({ address, left: seconds }))
+    matters: name => held?.naming.some(({ matches }) => matches(name)) ?? false,
+    of: (all, at) => (clause) => {
+      const naming = all.find(({ id }) => id === clause)
+      const left = new Map<string, number>()
+      for (const [name, own] of naming ? [...older, ...newer] : []) {
+        if (own.until > at && naming!.matches(name)) for (const address of own.addresses) left.set(address, Math.max(left.get(address) ?? 0, own.until - at))
       }
+      return [...left].map(([address, seconds]) => ({ address, left: seconds }))
     },
-    hold: (compiled, plan) => {
-      held = { compiled, allowing: allowingIn(plan) }
+    hold: (policy, naming) => {
+      held = { policy, decide: decidingBy(policy), naming, rulings: new Map() }
     },
   }
 }
 
-/** A clause that lets names through, with the set of the table that its addresses go into. */
-interface Allowing { readonly id: string, readonly set: string, readonly matches: (name: string) => boolean }
+const destinationOf = (host: string): Destination => ({ host, address: null, protocol: null, port: null })
 
-function allowingIn(plan: Plan): Allowing[] {
+/** A clause that goes by the addresses of names, with the set of the table that these go into. */
+export interface Naming { readonly id: string, readonly set: string, readonly matches: (name: string) => boolean }
+
+/** The clauses of a plan that go by the addresses of names, those that close names only with `closedAddresses`; with long lists it takes a while to make. */
+export function namingIn(plan: Plan, closedAddresses: boolean): Naming[] {
   return plan.clauses.flatMap((clause, place) => {
-    const set = namesOf(clause, place)
+    const set = namesOf(clause, place, closedAddresses)
     if (set === null) return []
     const has = nameSet([...clause.what!.hosts])
     return [{ id: clause.id, set, matches: (name: string) => has(name) || clause.what!.keywords.some(word => hostContains(name, word)) }]

@@ -10,11 +10,18 @@ let stops: (() => void)[] = []
 let resolver: { port: number, stop(): void }
 const resolved: string[] = []
 const faults: unknown[] = []
+/** What was told of upstreams. */
+const told: string[] = []
+/** What the upstreams were asked. */
+const asked: string[] = []
 
 /** What the upstream of the tests answers, by name. */
 const ZONE: Readonly<Record<string, Answer[]>> = {
   'open.example': [{ type: 'A', name: 'open.example', ttl: 3600, data: '192.0.2.7' }],
   'alias.example': [{ type: 'CNAME', name: 'alias.example', ttl: 5, data: 'open.example' }, { type: 'A', name: 'open.example', ttl: 3600, data: '192.0.2.7' }],
+  'brief.example': [{ type: 'CNAME', name: 'brief.example', ttl: 3600, data: 'open.example' }, { type: 'A', name: 'open.example', ttl: 1, data: '192.0.2.8' }],
+  'never.example': [{ type: 'A', name: 'never.example', ttl: 0, data: '192.0.2.9' }],
+  'found.closed.example': [{ type: 'A', name: 'found.closed.example', ttl: 60, data: '192.0.2.55' }],
   'six.example': [{ type: 'AAAA', name: 'six.example', ttl: 60, data: '2001:db8::7' }],
   'long.example': Array.from({ length: 60 }, (_, index): Answer => ({ type: 'TXT', name: 'long.example', ttl: 9, data: `part ${index}` })),
 }
@@ -24,6 +31,7 @@ async function upstream(lies = false): Promise<number> {
   const answer = (message: Buffer) => {
     const { id, questions } = packet.decode(message)
     const answers = ZONE[questions![0]!.name.toLowerCase()]
+    asked.push(questions![0]!.name)
     return packet.encode({ type: 'response', id, flags: answers ? 0 : 3, questions, answers: answers ?? [] })
   }
   const server = createServer(socket => socket.on('error', () => {}).on('data', (chunk: Buffer) => {
@@ -77,8 +85,9 @@ beforeAll(async () => {
   stops.push(() => nobody.close())
   resolver = await startResolver({
     port: 0, upstreams: [{ host: HOST, port: nobody.address().port }, { host: HOST, port: await upstream(true) }],
-    rule: async name => name.endsWith('closed.example') ? { closed: 'Closed by Games in play hours' } : null,
-    resolved: async (name, from, addresses) => {
+    rule: async name => name.endsWith('closed.example') ? { closed: 'Closed by Games in play hours', to: name.startsWith('paged') ? '192.0.2.80' : null, find: name.startsWith('found') } : null,
+    upstream: (host, answers) => told.push(`${host} ${answers}`),
+    resolved: (name, from, addresses) => {
       resolved.push(`${from} ${name} ${addresses.join()}`)
     },
     fault: error => faults.push(error),
@@ -97,6 +106,8 @@ describe('a resolver', () => {
     expect(await answers('Alias.Example', 'A', true)).toEqual(['CNAME 5 open.example', 'A 10 192.0.2.7'])
     expect(await answers('six.example', 'AAAA', false)).toEqual(['AAAA 10 2001:db8::7'])
     expect((await ask({ type: 'A', name: 'nowhere.example' })).rcode).toBe('NXDOMAIN')
+    // The silent one is told of, and waited for once.
+    expect(told).toEqual(['127.0.0.1 false'])
     expect(resolved).toEqual(['127.0.0.1 open.example 192.0.2.7', '127.0.0.1 alias.example 192.0.2.7', '127.0.0.1 six.example 2001:db8::7', '127.0.0.1 nowhere.example '])
   })
 
@@ -110,6 +121,24 @@ describe('a resolver', () => {
     expect((await ask({ type, name: 'closed.example' }, { edns: false })).additionals).toEqual([])
   })
 
+  test('a closed name leads to an address where that is said, and what its own are is told', async () => {
+    const data = async (name: string, type: string) => (await ask({ type, name })).answers!.map(one => 'data' in one ? one.data : '')
+    expect([await data('paged.closed.example', 'A'), await data('paged.closed.example', 'AAAA'), await data('found.closed.example', 'A')]).toEqual([['192.0.2.80'], [], ['0.0.0.0']])
+    await expect.poll(() => resolved.at(-1)).toBe('127.0.0.1 found.closed.example 192.0.2.55')
+  })
+
+  test('what was answered lately is answered again as long as all its records live, and told when it was asked for', async () => {
+    const times = (name: string) => asked.filter(one => one === name).length
+    for (const [name, data] of [['brief.example', '192.0.2.8'], ['never.example', '192.0.2.9']] as const) {
+      for (let turn = 0; turn < 3; turn++) expect((await ask({ type: 'A', name })).answers!.at(-1)).toMatchObject({ data })
+      expect(resolved.filter(line => line.includes(data)).length).toBe(times(name))
+    }
+    expect([times('brief.example'), times('never.example')]).toEqual([1, 3])
+    await new Promise(resolve => setTimeout(resolve, 1100))
+    await ask({ type: 'A', name: 'brief.example' })
+    expect(times('brief.example')).toBe(2)
+  })
+
   test('an answer over what the client takes is cut, and whole over TCP', async () => {
     const short = await ask({ type: 'TXT', name: 'long.example' }, { edns: false })
     expect([short.flag_tc, short.answers]).toEqual([true, []])
@@ -117,7 +146,7 @@ describe('a resolver', () => {
   })
 
   test('without an upstream that answers it says so, and where the message is none it is silent', async () => {
-    const alone = await startResolver({ port: 0, upstreams: [], rule: async () => null, resolved: async () => {}, fault: error => faults.push(error) })
+    const alone = await startResolver({ port: 0, upstreams: [], rule: () => null, resolved: () => {}, upstream: () => {}, fault: error => faults.push(error) })
     expect((await ask({ type: 'A', name: 'open.example' }, { port: alone.port })).rcode).toBe('SERVFAIL')
     alone.stop()
     const socket = createSocket('udp4')

@@ -1,91 +1,122 @@
-import { randomInt } from 'node:crypto'
-import { createSocket, type RemoteInfo, type Socket as UdpSocket } from 'node:dgram'
-import { isIPv6, type AddressInfo, type Server, type Socket, connect, createServer } from 'node:net'
-import packet, { type Answer, type DecodedPacket, type OptAnswer, type Packet } from 'dns-packet'
+import type { RemoteInfo, Socket as UdpSocket } from 'node:dgram'
+import { type AddressInfo, type Server, createServer } from 'node:net'
+import packet, { type Answer, type Packet } from 'dns-packet'
+import { LONG, questionsKnown, type Known } from './questions.ts'
+import { batch, framed, udpSocket, upstreamsAt, type At } from './upstream.ts'
+import { aged, bare, contentOf, FORMERR, readQuery, SERVFAIL, type Query } from './wire.ts'
 
-/** What is said to whoever asks for a name: `null` = it is forwarded, else why it is closed. */
-export type Ruling = { readonly closed: string } | null
+/** What is said to whoever asks for a name: `null` = it is forwarded, else why it is closed, and the IPv4 address where that is told (`null` = nowhere); with `find` its true addresses are asked for all the same, and `resolved` told of them. */
+export type Ruling = { readonly closed: string, readonly to: string | null, readonly find: boolean } | null
 
 export interface ResolverSetting {
   /** The port on which it listens, UDP and TCP, IPv4 and IPv6; 0 = any that is free. */
   readonly port: number
-  /** Where the rest is asked, one after the other: address and port. */
-  readonly upstreams: readonly { readonly host: string, readonly port: number }[]
+  /** Where the rest is asked, one after the other. */
+  readonly upstreams: readonly At[]
   /** Decides about a name (ASCII, lower case, no final dot) for whoever asks from an address. */
-  rule(name: string, from: string): Promise<Ruling>
-  /** Told of the addresses that a forwarded name has, before they are answered. */
-  resolved(name: string, from: string, addresses: readonly string[]): Promise<void>
+  rule(name: string, from: string): Ruling | Promise<Ruling>
+  /** Told of the addresses that a forwarded name has, before they are answered for the first time; the answer may be given again for a minute. */
+  resolved(name: string, from: string, addresses: readonly string[]): Promise<void> | void
+  /** Told when an upstream does not answer, each time, and when it answers again. */
+  upstream(host: string, answers: boolean): void
   fault(error: unknown): void
 }
 
 /** The longest that an answer counts, in seconds: a change of the policy shows soon. */
 const LONGEST = 10
-/** How long one upstream is waited for, in milliseconds, and how often all are tried. */
-const PATIENCE = 1500
-const ROUNDS = 2
+/** The longest that an upstream's answer is given again without asking anew, in seconds. */
+const KEPT = 60
 /** How many questions of one client, and of all, are worked on at a time; more are dropped. */
 const PER_CLIENT = 200
 const ALTOGETHER = 5000
 /** The option of Extended DNS Errors, and its code for what the operator closed (RFC 8914, sections 2 and 4.16). */
 const EDE = 15
 const BLOCKED = 15
-const SERVFAIL = 2
-const FORMERR = 1
-/** What goes over UDP to a client that does not say how much it takes (RFC 1035, section 4.2.1). */
-const PLAIN = 512
+
+/** A query with who sent it, from which address and port and over what; it `waits` until it is answered or dropped. */
+interface Asked { readonly query: Query, readonly from: string, readonly address: string, readonly port: number, readonly tcp: boolean, readonly send: (asked: Asked) => void, answer: Buffer | null, waits: boolean }
 
 /** Starts a resolver that asks `rule` about every name, answers what is closed itself (RFC 1035, RFC 8914) and forwards the rest. What cannot be read is dropped. Throws where the port is taken. */
 export async function startResolver(setting: ResolverSetting): Promise<{ readonly port: number, stop(): void }> {
   const working = new Map<string, number>()
   let altogether = 0
-  /** Answers one message, or nothing where it is none. */
-  const answer = async (message: Buffer, from: string, tcp: boolean): Promise<Buffer | null> => {
-    const query = read(message)
-    if (!query || query.type !== 'query') return null
-    const [question] = query.questions ?? []
-    if (!question || query.questions!.length > 1) return packet.encode(reply(query, FORMERR))
-    const name = question.name.toLowerCase().replace(/\.$/, '')
-    const ruling = await setting.rule(name, from)
-    if (ruling) return packet.encode(closedReply(query, ruling.closed))
-    const found = await forward(message, query, setting.upstreams, tcp)
-    if (!found) return packet.encode(reply(query, SERVFAIL))
-    const answers = found.answers ?? []
-    await setting.resolved(name, from, answers.flatMap(one => one.type === 'A' || one.type === 'AAAA' ? [one.data] : []))
-    const short = packet.encode({ ...found, id: query.id, answers: answers.map(soon), authorities: found.authorities?.map(soon), additionals: found.additionals?.map(soon) })
-    // Names are written in full here, so an answer may grow over what the client takes.
-    return tcp || short.length <= sizeOf(query) ? short : packet.encode(reply(query, packet.TRUNCATED_RESPONSE))
+  let running = true
+  const questions = questionsKnown()
+  const end = (asked: Asked, answer: Buffer | null) => {
+    if (!asked.waits) return
+    asked.waits = false
+    altogether--
+    const left = working.get(asked.from)! - 1
+    if (left > 0) working.set(asked.from, left)
+    else working.delete(asked.from)
+    asked.answer = answer
+    if (answer) asked.send(asked)
   }
-  const take = async (message: Buffer, address: string, tcp: boolean, send: (answer: Buffer) => void) => {
-    const from = address.replace(/%.*$/, '').replace(/^::ffff:/, '')
+  const fail = (asked: Asked, error: unknown) => {
+    end(asked, null)
+    setting.fault(error)
+  }
+  const upstreams = upstreamsAt<Asked>(setting.upstreams, setting.upstream, (asked, found) => {
+    try {
+      const content = found && contentOf(found, asked.query, KEPT)
+      if (!content) return end(asked, bare(asked.query, SERVFAIL))
+      const told = setting.resolved(asked.query.name!, asked.from, content.addresses)
+      if (told) told.then(() => give(asked, found, content.lives)).catch((error: unknown) => fail(asked, error))
+      else give(asked, found, content.lives)
+    } catch (error) {
+      fail(asked, error)
+    }
+  })
+  const give = (asked: Asked, found: Buffer, lives: number) => {
+    const known = lives > 0 && found.length <= LONG ? questions.place(asked.query.message) : null
+    if (known) {
+      known.found = found.toString('latin1')
+      known.at = milliseconds()
+      known.lives = lives
+    }
+    end(asked, fitting(found, asked, 0))
+  }
+  const answerBy = (ruling: Ruling, asked: Asked) => {
+    const known = questions.find(asked.query.message)
+    const age = known ? (milliseconds() - known.at) / 1000 : 0
+    const lately = known !== null && age < known.lives
+    if (ruling) end(asked, closedAnswer(asked.query, ruling, known ?? questions.place(asked.query.message)))
+    else if (lately) end(asked, fitting(Buffer.from(known.found, 'latin1'), asked, Math.floor(age)))
+    if (!lately && (!ruling || ruling.find)) upstreams.ask(asked)
+  }
+  const answer = (asked: Asked) => {
+    if (asked.query.name === null) return end(asked, bare(asked.query, FORMERR))
+    const ruling = setting.rule(asked.query.name, asked.from)
+    if (ruling instanceof Promise) ruling.then(ruling => answerBy(ruling, asked)).catch((error: unknown) => fail(asked, error))
+    else answerBy(ruling, asked)
+  }
+  const take = (message: Buffer, address: string, port: number, tcp: boolean, send: Asked['send']) => {
+    const query = readQuery(message)
+    const from = plainAddress(address)
     const own = working.get(from) ?? 0
-    if (own >= PER_CLIENT || altogether >= ALTOGETHER) return
+    if (!query || own >= PER_CLIENT || altogether >= ALTOGETHER) return
     working.set(from, own + 1)
     altogether++
+    const asked: Asked = { query, from, address, port, tcp, send, answer: null, waits: true }
     try {
-      const answered = await answer(message, from, tcp)
-      if (answered) send(answered)
+      answer(asked)
     } catch (error) {
-      setting.fault(error)
-    } finally {
-      altogether--
-      const left = working.get(from)! - 1
-      if (left > 0) working.set(from, left)
-      else working.delete(from)
+      fail(asked, error)
     }
   }
   const udp = (type: 'udp4' | 'udp6', port: number) => new Promise<UdpSocket>((resolve, reject) => {
-    const socket = createSocket({ type, ipv6Only: type === 'udp6' })
+    const socket = udpSocket(type)
+    const send = batch<Asked>(({ answer, port, address }) => running && socket.send(answer!, port, address))
     socket.once('error', reject)
-    socket.on('message', (message: Buffer, { address, port: to }: RemoteInfo) => void take(message, address, false, (answered) => {
-      socket.send(answered, to, address, error => error && setting.fault(error))
-    }))
+    // Nobody can be answered at port 0, whoever says to have sent from it.
+    socket.on('message', (message: Buffer, { address, port }: RemoteInfo) => port !== 0 && take(message, address, port, false, send))
     socket.bind(port, () => {
       socket.off('error', reject).on('error', error => setting.fault(error))
       resolve(socket)
     })
   })
   const tcp = (port: number) => new Promise<Server>((resolve, reject) => {
-    const server = createServer(socket => framed(socket, (message, send) => void take(message, socket.remoteAddress ?? '', true, send)))
+    const server = createServer(socket => framed(socket, (message, send) => take(message, socket.remoteAddress ?? '', socket.remotePort ?? 0, true, ({ answer }) => send(answer!))))
     server.maxConnections = ALTOGETHER
     server.once('error', reject).listen(port, '::', () => resolve(server))
   })
@@ -95,109 +126,43 @@ export async function startResolver(setting: ResolverSetting): Promise<{ readonl
   return {
     port,
     stop: () => {
+      running = false
       server.close()
       sockets.forEach(socket => socket.close())
+      upstreams.stop()
     },
   }
 }
 
-function read(message: Buffer): DecodedPacket | null {
-  try {
-    return packet.decode(message)
-  } catch {
-    // It is no DNS message: whoever sent it, an answer might go to somebody else.
-    return null
-  }
+/** An address without its interface, and not as an IPv6 one where it is of IPv4. */
+export function plainAddress(address: string): string {
+  return address.includes(':') ? address.replace(/%.*$/, '').replace(/^::ffff:/, '') : address
 }
 
-/** An answer without records; `more` = further flags, such as a code of failure. */
-function reply(query: DecodedPacket, more = 0): Packet {
-  return { type: 'response', id: query.id, flags: (query.flags! & packet.RECURSION_DESIRED) | packet.RECURSION_AVAILABLE | more, questions: query.questions ?? [] }
+const milliseconds = () => Math.round(performance.now())
+
+/** What was found as the answer to a query, `age` seconds later: cut where the client does not take so much. */
+function fitting(found: Buffer, { query, tcp }: Asked, age: number): Buffer {
+  return !tcp && found.length > query.size ? bare(query, 'cut') : aged(found, query, age, LONGEST)
 }
 
-/** No address for A and AAAA, no data for the rest; who can take it is told why. */
-function closedReply(query: DecodedPacket, why: string): Packet {
-  const [{ name, type }] = query.questions as [{ name: string, type: string }]
-  const answers: Answer[] = type === 'A' ? [{ type, name, ttl: LONGEST, data: '0.0.0.0' }] : type === 'AAAA' ? [{ type, name, ttl: LONGEST, data: '::' }] : []
-  const told = { code: EDE, data: Buffer.concat([Buffer.from([0, BLOCKED]), Buffer.from(why)]) }
+/** What is said of a name that is closed, as it was said before where that is known. */
+function closedAnswer(query: Query, ruling: NonNullable<Ruling>, known: Known | null): Buffer {
+  const before = known?.closed
+  const answer = before && (before.ruling === ruling || (before.ruling.closed === ruling.closed && before.ruling.to === ruling.to)) ? before.answer : closedMessage(query, ruling)
+  if (known) known.closed = { ruling, answer }
+  const own = Buffer.from(answer)
+  own.writeUInt16BE(query.id, 0)
+  return own
+}
+
+/** No address for A and AAAA, or that of the page for A alone; no data for the rest; who can take it is told why. */
+function closedMessage(query: Query, ruling: NonNullable<Ruling>): Buffer {
+  const { questions } = packet.decode(bare(query, 0))
+  const [{ name, type }] = questions as [{ name: string, type: string }]
+  const answers: Answer[] = type === 'A' ? [{ type, name, ttl: LONGEST, data: ruling.to ?? '0.0.0.0' }] : type === 'AAAA' && ruling.to === null ? [{ type, name, ttl: LONGEST, data: '::' }] : []
+  const told = { code: EDE, data: Buffer.concat([Buffer.from([0, BLOCKED]), Buffer.from(ruling.closed)]) }
   const opt = { type: 'OPT', name: '.', udpPayloadSize: 1232, flags: 0, options: [told] } as unknown as Answer
-  return { ...reply(query), answers, additionals: optOf(query) ? [opt] : [] }
-}
-
-const optOf = (query: DecodedPacket) => query.additionals?.find((one): one is OptAnswer => one.type === 'OPT')
-const sizeOf = (query: DecodedPacket) => Math.max(PLAIN, optOf(query)?.udpPayloadSize ?? PLAIN)
-const soon = (answer: Answer): Answer => answer.type !== 'OPT' && 'ttl' in answer ? { ...answer, ttl: Math.min(answer.ttl ?? LONGEST, LONGEST) } : answer
-
-/** The first answer that an upstream gives to the same question; `null` where none does. */
-async function forward(message: Buffer, query: DecodedPacket, upstreams: ResolverSetting['upstreams'], tcp: boolean): Promise<DecodedPacket | null> {
-  const asked = Buffer.from(message)
-  for (let round = 0; round < ROUNDS; round++) {
-    for (const upstream of upstreams) {
-      // An answer that somebody else makes up has to guess this number and the port.
-      const id = randomInt(0x10000)
-      asked.writeUInt16BE(id, 0)
-      const found = await (tcp ? askTcp : askUdp)(asked, upstream, answered => answered.type === 'response' && answered.id === id && sameQuestion(answered, query))
-      if (found) return found
-    }
-  }
-  return null
-}
-
-function sameQuestion(a: DecodedPacket, b: DecodedPacket): boolean {
-  const [one, other] = [a.questions?.[0], b.questions?.[0]]
-  return one?.type === other?.type && one?.name.toLowerCase() === other?.name.toLowerCase()
-}
-
-type Fits = (answered: DecodedPacket) => boolean
-
-function askUdp(message: Buffer, { host, port }: ResolverSetting['upstreams'][number], fits: Fits): Promise<DecodedPacket | null> {
-  return new Promise((resolve) => {
-    const socket = createSocket(isIPv6(host) ? 'udp6' : 'udp4')
-    const end = (found: DecodedPacket | null) => {
-      clearTimeout(timer)
-      socket.close()
-      resolve(found)
-    }
-    const timer = setTimeout(() => end(null), PATIENCE)
-    socket.once('error', () => end(null))
-    socket.on('message', (answered) => {
-      const found = read(answered)
-      if (found && fits(found)) end(found)
-    })
-    // Connected: what comes from elsewhere does not arrive.
-    socket.connect(port, host, () => socket.send(message))
-  })
-}
-
-function askTcp(message: Buffer, { host, port }: ResolverSetting['upstreams'][number], fits: Fits): Promise<DecodedPacket | null> {
-  return new Promise((resolve) => {
-    const socket = connect(port, host)
-    const end = (found: DecodedPacket | null) => {
-      socket.destroy()
-      resolve(found)
-    }
-    socket.setTimeout(PATIENCE, () => end(null)).once('close', () => end(null))
-    socket.once('connect', () => socket.write(frame(message)))
-    framed(socket, (answered) => {
-      const found = read(answered)
-      if (found && fits(found)) end(found)
-    })
-  })
-}
-
-const frame = (message: Buffer) => Buffer.concat([Buffer.from([message.length >> 8, message.length & 255]), message])
-
-/** Reads messages with their length before them (RFC 1035, section 4.2.2); one that stays silent for ten seconds is closed. */
-function framed(socket: Socket, take: (message: Buffer, send: (answer: Buffer) => void) => void): void {
-  let rest = Buffer.alloc(0)
-  socket.on('error', () => socket.destroy())
-  if (!socket.timeout) socket.setTimeout(10_000, () => socket.destroy())
-  socket.on('data', (chunk: Buffer) => {
-    rest = Buffer.concat([rest, chunk])
-    while (rest.length >= 2 && rest.length >= 2 + rest.readUInt16BE(0)) {
-      const end = 2 + rest.readUInt16BE(0)
-      take(rest.subarray(2, end), answer => socket.writable && socket.write(frame(answer)))
-      rest = rest.subarray(end)
-    }
-  })
+  const flags = bare(query, 0).readUInt16BE(2) & 0x7fff
+  return packet.encode({ type: 'response', flags, questions, answers, additionals: query.edns ? [opt] : [] } as Packet)
 }

@@ -14,6 +14,7 @@ import { readInstant } from '../../core/time/instant.ts'
 import { oracleStanding } from '../support/oracle.ts'
 import { browserFigures } from './browser.ts'
 import { gatewayFigures } from './gateway.ts'
+import { nameFigures } from './names.ts'
 import { largePolicy } from './policy.ts'
 import { putLiveTime } from './live.ts'
 
@@ -106,8 +107,22 @@ figure('putting live until the gateway confirmed it', live, 'ms', { most: 1000 }
 const router = await gatewayFigures()
 figure('from asking until a device of 250 is cut off by the kernel', router.firstDrop, 'ms', { most: 300 })
 figure('1,000 devices, 50 timelines, 14 days, loaded', router.load, 'ms', { most: 1000 })
-figure('throughput with that, small packets, to an empty table', router.small, 'times', { least: 0.85 })
-figure('throughput with that, one TCP stream, to an empty table', router.stream, 'times', { least: 0.97 })
+figure('throughput with that, small packets, to an empty table', router.small.tracked, 'times', { least: 0.85 })
+figure('throughput with that, one TCP stream, to an empty table', router.stream.tracked, 'times', { least: 0.97 })
+figure('the first to a router that tracks no connections', router.small.bare, 'times')
+figure('the second to a router that tracks no connections', router.stream.bare, 'times')
+
+const { ours, shares, memory } = await nameFigures()
+figure('closed names answered, a million in the lists, to dnsmasq', shares.closed.rate, 'times', { least: 0.5 })
+figure('open names answered that are asked for again, to dnsmasq', shares.open.rate, 'times')
+figure('open names forwarded, each for the first time, to dnsmasq', shares.fresh.rate, 'times', { least: 1 })
+figure('closed names answered', ours.closed.rate, '1/s')
+figure('open names answered', ours.open.rate, '1/s')
+figure('open names forwarded', ours.fresh.rate, '1/s')
+figure('the slowest hundredth of closed answers, to dnsmasq', shares.closed.p99, 'times')
+figure('the slowest hundredth of forwarded answers, to dnsmasq', shares.fresh.p99, 'times')
+figure('memory of the resolver with a million names', memory.ours, 'MB')
+figure('memory of dnsmasq with them', memory.dnsmasq, 'MB')
 
 const shown = await browserFigures()
 figure('the board of 500 devices, from a cold page, median of 3', shown.boardCold, 'ms', { most: 1500 })

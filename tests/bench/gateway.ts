@@ -1,12 +1,23 @@
+import { compile } from '../../core/decision/compile.ts'
+import { planOf } from '../../core/plan/plan.ts'
+import { readPolicy } from '../../core/policy/read.ts'
+import { tableText } from '../../gateway/linux/table.ts'
 import { MACS, startNetwork, type Network } from '../gateway/network.ts'
 
-/** What was measured on a router in namespaces: times in milliseconds, throughput with the policy as a share of that with an empty table. */
-export interface GatewayFigures { readonly firstDrop: number, readonly load: number, readonly small: number, readonly stream: number }
+/** What was measured on a router in namespaces: times in milliseconds, throughput with the policy as a share of that of a router which only tracks connections, and of one which does not even that. */
+export interface GatewayFigures { readonly firstDrop: number, readonly load: number, readonly small: Share, readonly stream: Share }
+interface Share { readonly tracked: number, readonly bare: number }
 
 const FAR = '203.0.113.10'
-/** How often an empty table and the policy are measured, in turns, and for how many seconds. */
-const TURNS = 3
-const SECONDS = 3
+/** How often each table is measured, in turns, for a second each. */
+const TURNS = 15
+/** Nothing at all, and what a router has that keeps its local network behind one address: connections are tracked, and rules for addresses looked at. */
+const BARE = 'table inet kairostat\ndelete table inet kairostat\n'
+const TRACKED = `${BARE}table inet kairostat {
+chain lookups { type nat hook prerouting priority dstnat - 5; policy accept; }
+chain forward { type filter hook forward priority -5; policy accept; ct state invalid accept; }
+}
+`
 
 const middle = (numbers: readonly number[]) => numbers.toSorted((a, b) => a - b)[Math.floor(numbers.length / 2)]!
 
@@ -23,19 +34,11 @@ export async function gatewayFigures(): Promise<GatewayFigures> {
       await network.enforce(policy)
       loads.push(performance.now() - begun)
     }
-    const server = network.run('isp', 'iperf3', '-s')
+    await network.kill('SIGTERM')
+    const server = network.run('isp', 'iperf3', '-s', '-i', '0.1')
     server.catch(() => {})
-    const shares = { small: [] as number[], stream: [] as number[] }
-    for (let turn = 0; turn < TURNS; turn++) {
-      await network.kill('SIGTERM')
-      await network.run('rtr', 'nft', 'delete', 'table', 'inet', 'kairostat')
-      const empty = await throughput(network)
-      await network.start()
-      const held = await throughput(network)
-      shares.small.push(held.small / empty.small)
-      shares.stream.push(held.stream / empty.stream)
-    }
-    return { firstDrop: middle(drops), load: middle(loads), small: middle(shares.small), stream: middle(shares.stream) }
+    const [small, stream] = [await shares(network, ['-u', '-l', '64', '-b', '0'], sum => sum.packets!), await shares(network, [], sum => sum.bytes)]
+    return { firstDrop: middle(drops), load: middle(loads), small, stream }
   } finally {
     await network.stop()
   }
@@ -52,18 +55,41 @@ async function firstDrop(network: Network): Promise<number> {
   return Math.max(...await answered) - begun
 }
 
-/** Small packets that arrive a second, and bits a second of one TCP stream, from a device of the policy that is open. */
-async function throughput(network: Network): Promise<{ small: number, stream: number }> {
-  const report = async (...args: string[]) => JSON.parse(await network.run('cliB', 'iperf3', '-J', '-c', FAR, '-t', String(SECONDS), ...args)) as { end: { sum: { packets: number, lost_packets: number }, sum_received: { bits_per_second: number } } }
-  const udp = await report('-u', '-l', '64', '-b', '0')
-  const tcp = await report()
-  return { small: udp.end.sum.packets - udp.end.sum.lost_packets, stream: tcp.end.sum_received.bits_per_second }
+interface Sum { readonly seconds: number, readonly bytes: number, readonly packets?: number }
+
+/** What a device of the policy that is open sends, as a share of what it sends under the other tables. The machine is faster now and slower then, so that each turn is compared with its neighbours in time, and the middle of the turns counts. */
+async function shares(network: Network, how: readonly string[], of: (sum: Sum) => number): Promise<Share> {
+  const tables = { bare: BARE, tracked: TRACKED, policy: textOf(grouped(1000, 50, 1)) }
+  const turns: Record<keyof typeof tables, number>[] = []
+  const order = ['bare', 'tracked', 'policy'] as const
+  for (let turn = 0; turn < TURNS; turn++) {
+    const rates = { bare: 0, tracked: 0, policy: 0 }
+    for (const table of turn % 2 === 0 ? order : order.toReversed()) {
+      await network.load(tables[table])
+      const { intervals } = JSON.parse(await network.run('cliB', 'iperf3', '-J', '-A', '0,1', '-i', '0.1', '-c', FAR, '-t', '1', ...how)) as { intervals: { sum: Sum }[] }
+      rates[table] = middle(intervals.map(({ sum }) => of(sum) / sum.seconds))
+    }
+    turns.push(rates)
+  }
+  return { tracked: middle(turns.map(({ policy, tracked }) => policy / tracked)), bare: middle(turns.map(({ policy, bare }) => policy / bare)) }
 }
 
-/** Devices in groups, each group with hours of its own, and the two machines of the network, A and B. */
+/** The table of a policy, as the gateway writes it. */
+function textOf(document: object): string {
+  const read = readPolicy(document)
+  if ('faults' in read) throw new Error(JSON.stringify(read.faults))
+  const now = Math.floor(Date.now() / 1000)
+  const plan = planOf(compile(read.policy), now - 3600, now + 14 * 86_400)
+  return tableText(plan, { lan: 'br0', numbers: new Map(plan.adapters.map(({ mac }, index) => [mac, index + 1])), outside: 'closed', resolver: 3353, page: null, closedAddresses: false, now, ahead: 0, found: () => [] })
+}
+
+/** Devices in groups, each group with hours of its own, and the two machines of the network: A of which no rule speaks, and B with hours of its own that are far from now. */
 function grouped(devices: number, groups: number, seed: number) {
   const clock = (minutes: number) => `${String(Math.floor(minutes / 60) % 24).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`
   const all = Array.from({ length: groups }, (_, index) => index)
+  const hour = new Date().getUTCHours()
+  const hours = { id: 'b', name: 'Hours of B', week: [6, 10, 14].map(ahead => (hour + ahead) % 24).sort((a, b) => a - b).map(from => `${clock(from * 60)}-${clock(from * 60 + 90)}`).join() }
+  const rule = (id: string, who: object) => ({ id: `r${id}`, name: `Rule ${id}`, effect: 'block', who, what: { internet: true }, when: { schedules: [id] } })
   return {
     kairostat: 1, place: { name: 'Large', timeZone: 'Europe/Lisbon' },
     devices: [
@@ -71,7 +97,7 @@ function grouped(devices: number, groups: number, seed: number) {
       { id: 'a', name: 'A', adapters: [{ mac: MACS.A, medium: 'wifi' }] }, { id: 'b', name: 'B', adapters: [{ mac: MACS.B, medium: 'wifi' }] },
     ],
     groups: all.map(group => ({ id: `g${group}`, name: `Group ${group}`, members: Array.from({ length: devices }, (_, index) => index).filter(index => index % groups === group).map(index => `d${index}`) })),
-    schedules: all.map(group => ({ id: `s${group}`, name: `Hours ${group}`, week: `Mo-Fr ${clock(60 + group * 3 + seed)}-${clock(300 + group * 3)},${clock(800 + group)}-${clock(900 + group * 2)}; Sa,Su ${clock(500 + group)}-${clock(620 + group)}` })),
-    rules: all.map(group => ({ id: `r${group}`, name: `Rule ${group}`, effect: 'block', who: { groups: [`g${group}`] }, what: { internet: true }, when: { schedules: [`s${group}`] } })) as object[],
+    schedules: [...all.map(group => ({ id: `s${group}`, name: `Hours ${group}`, week: `Mo-Fr ${clock(60 + group * 3 + seed)}-${clock(300 + group * 3)},${clock(800 + group)}-${clock(900 + group * 2)}; Sa,Su ${clock(500 + group)}-${clock(620 + group)}` })), hours],
+    rules: [...all.map(group => rule(`s${group}`, { groups: [`g${group}`] })), rule('b', { devices: ['b'] })] as object[],
   }
 }
