@@ -1,10 +1,12 @@
 import { createHash, timingSafeEqual } from 'node:crypto'
 import { createServer, type Server } from 'node:http'
+import { createServer as createSecureServer } from 'node:https'
 import { createApp, createError, createEventStream, createRouter, defineEventHandler, getHeader, getQuery, readBody, toNodeListener, type H3Event } from 'h3'
-import { GatewayRefusal, type Gateway, type Proposal } from './protocol.ts'
+import { GatewayRefusal, type Gateway, type Pretence, type Proposal } from './protocol.ts'
+import { IDENTITY, SECURE } from './secure.ts'
 
-/** The gateway's protocol over HTTP, as docs/gateway-protocol.md says; every call needs `Authorization: Bearer <token>`. */
-export function gatewayServer(gateway: Gateway, token: string): Server {
+/** The gateway's protocol over HTTP, as docs/gateway-protocol.md says; every call needs `Authorization: Bearer <token>`. `secure` = over TLS by that token. */
+export function gatewayServer(gateway: Gateway, token: string, secure = false): Server {
   const router = createRouter()
     .get('/v1/status', defineEventHandler(() => gateway.status()))
     .get('/v1/sightings', defineEventHandler(() => gateway.sightings()))
@@ -17,6 +19,11 @@ export function gatewayServer(gateway: Gateway, token: string): Server {
       const { mac, at } = getQuery(event)
       return gateway.decision(String(mac), String(at)).catch(refused)
     }))
+    .get('/v1/page', defineEventHandler(async (event) => {
+      const { mac, name } = getQuery(event)
+      return { html: await gateway.page(String(mac), String(name)).catch(refused) }
+    }))
+    .put('/v1/settings', defineEventHandler(async event => ({ faults: await gateway.set(await readBody<unknown>(event)) })))
     .get('/v1/changes', defineEventHandler(event => changes(event, gateway)))
     .post('/v1/check', defineEventHandler(async event => ({ faults: await gateway.check(await proposal(event)) })))
     .put('/v1/policy', defineEventHandler(async event => ({ faults: await gateway.enforce(await proposal(event)) })))
@@ -29,6 +36,15 @@ export function gatewayServer(gateway: Gateway, token: string): Server {
       await gateway.setClock(instant).catch(refused)
       return gateway.status()
     }))
+    .put('/v1/send', defineEventHandler(async (event) => {
+      const { mac, to } = await readBody<{ mac: string, to: string }>(event)
+      return gateway.send(String(mac), String(to)).catch(refused)
+    }))
+    .put('/v1/pretend', defineEventHandler(async (event) => {
+      const { trouble } = await readBody<{ trouble: Pretence }>(event)
+      await gateway.pretend(trouble).catch(refused)
+      return {}
+    }))
     .put('/v1/use', defineEventHandler(async (event) => {
       const { mac, app } = await readBody<{ mac: string, app: string }>(event)
       await gateway.useApp(mac, app).catch(refused)
@@ -39,7 +55,8 @@ export function gatewayServer(gateway: Gateway, token: string): Server {
       if (!sameSecret(getHeader(event, 'authorization') ?? '', `Bearer ${token}`)) throw createError({ statusCode: 401, statusMessage: 'The token is missing or wrong' })
     }))
     .use(router)
-  return createServer(toNodeListener(app))
+  const listener = toNodeListener(app)
+  return secure ? createSecureServer({ ...SECURE, pskCallback: (_socket, identity) => identity === IDENTITY ? Buffer.from(token) : null }, listener) : createServer(listener)
 }
 
 async function proposal(event: H3Event): Promise<Proposal> {

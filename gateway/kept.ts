@@ -11,7 +11,12 @@ export function readKept(file: string): Promise<string | null> {
 
 /** Keeps a text in a file, whole or not at all; its folder is made where it is missing. */
 export async function keep(file: string, text: string): Promise<void> {
+  await (await prepareKeeping(file, text))()
+}
+
+/** Writes a text beside a file, as `keep` does; it takes the file's place when the function that comes back is called. */
+export async function prepareKeeping(file: string, text: string): Promise<() => Promise<void>> {
   await mkdir(dirname(file), { recursive: true })
   await writeFile(`${file}.new`, text, { flush: true })
-  await rename(`${file}.new`, file)
+  return () => rename(`${file}.new`, file)
 }

@@ -7,21 +7,24 @@ import { startGateway } from './gateway.ts'
 import { gatewayServer } from './http-server.ts'
 import { linuxPlane } from './linux/plane.ts'
 import type { DataPlane } from './plane.ts'
+import { SECRET_LENGTH } from './secure.ts'
 import { simulatedPlane } from './simulated/plane.ts'
 import { WORKSHOP } from './simulated/workshop.ts'
 
 const USAGE = `kairostat gateway: holds the devices of a network to a policy, by itself
 
-  kairostat gateway --dataplane linux --lan br0 --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE] [--outside open|closed] [--upstream ADDRESS…] [--resolver-port PORT]
+  kairostat gateway --dataplane linux --lan br0 --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE] [--outside open|closed] [--upstream ADDRESS…] [--resolver-port PORT] [--page-port PORT] [--leases FILE…]
   kairostat gateway --dataplane simulated --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE]
 
 --lan         the interface of the local network (linux)
 --token-file  a file with the secret that the application sends; it should be readable by this program alone
---listen      unix:PATH, or ADDRESS:PORT; 127.0.0.1:3310 where nothing is said
+--listen      unix:PATH; tls:ADDRESS:PORT for an application on another machine; or 127.0.0.1:PORT, port 3310 where nothing is said
 --state       where the last policy is kept, so that it is in force again after a restart; .data/gateway where nothing is said
 --time-zone   the zone of this machine where that is not the one to be told (IANA, such as Europe/Lisbon)
 --upstream    where names are looked up that are open, again for each: an address, or ADDRESS#PORT; those of this machine where nothing is said (linux)
 --resolver-port  the port on which look-ups of the local network are answered; 3353 where nothing is said (linux)
+--page-port   the port of the page that says what is closed, where the administrator wants one; 3380 where nothing is said (linux)
+--leases      a lease file of this network (dnsmasq, ISC dhcpd), again for each: the names that machines gave themselves (linux)
 --outside     what restricted devices may do when this machine's clock is outside the plan: open, or closed as is the default (linux)`
 
 /** Ends the program with one line. */
@@ -34,14 +37,14 @@ function argumentsOf(args: string[]) {
   try {
     return parseArgs({ args, options: {
       'dataplane': { type: 'string' }, 'lan': { type: 'string' }, 'token-file': { type: 'string' }, 'listen': { type: 'string', default: '127.0.0.1:3310' }, 'state': { type: 'string', default: '.data/gateway' },
-      'time-zone': { type: 'string', default: Intl.DateTimeFormat().resolvedOptions().timeZone }, 'outside': { type: 'string', default: 'closed' }, 'upstream': { type: 'string', multiple: true }, 'resolver-port': { type: 'string', default: '3353' }, 'help': { type: 'boolean', short: 'h' },
+      'time-zone': { type: 'string', default: Intl.DateTimeFormat().resolvedOptions().timeZone }, 'outside': { type: 'string', default: 'closed' }, 'upstream': { type: 'string', multiple: true }, 'resolver-port': { type: 'string', default: '3353' }, 'page-port': { type: 'string', default: '3380' }, 'leases': { type: 'string', multiple: true, default: [] }, 'help': { type: 'boolean', short: 'h' },
     } }).values
   } catch (error) {
     give(`${(error as Error).message}\n\n${USAGE}`)
   }
 }
 
-const { dataplane, lan, 'token-file': tokenFile, listen, state, 'time-zone': timeZone, outside, upstream = getServers(), 'resolver-port': resolverPort, help } = argumentsOf(process.argv.slice(2).filter((word, index) => index > 0 || word !== 'gateway'))
+const { dataplane, lan, 'token-file': tokenFile, listen, state, 'time-zone': timeZone, outside, upstream = getServers(), 'resolver-port': resolverPort, 'page-port': pagePort, leases, help } = argumentsOf(process.argv.slice(2).filter((word, index) => index > 0 || word !== 'gateway'))
 if (help) {
   console.log(USAGE)
   process.exit(0)
@@ -50,7 +53,7 @@ if (dataplane !== 'linux' && dataplane !== 'simulated') give(`--dataplane ${data
 if (outside !== 'open' && outside !== 'closed') give(`--outside is "${outside}": say open or closed.`)
 if (dataplane === 'linux' && (lan === undefined || !/^[\w.-]{1,15}$/.test(lan))) give(`--lan ${lan === undefined ? 'is missing' : `is "${lan}"`}: say the interface of the local network, such as br0.`)
 if (!Intl.supportedValuesOf('timeZone').includes(timeZone) && timeZone !== 'UTC') give(`--time-zone is "${timeZone}": say an IANA zone, such as Europe/Lisbon.`)
-if (!/^[1-9]\d{0,4}$/.test(resolverPort) || Number(resolverPort) > 65535) give(`--resolver-port is "${resolverPort}": say a port from 1 to 65535.`)
+for (const [name, port] of [['resolver-port', resolverPort], ['page-port', pagePort]] as const) if (!/^[1-9]\d{0,4}$/.test(port) || Number(port) > 65535) give(`--${name} is "${port}": say a port from 1 to 65535.`)
 const upstreams = upstream.map((text) => {
   const [host = '', port = '53'] = text.split('#')
   if (isIP(host) === 0 || !/^\d{1,5}$/.test(port)) give(`--upstream is "${text}": say an address, or ADDRESS#PORT.`)
@@ -62,11 +65,12 @@ try {
   const token = readFileSync(tokenFile, 'utf8').trim()
   if (token.length < 16) give(`${tokenFile} holds ${token.length} characters: a secret has 16 or more.`)
   const where = placeOf(listen)
+  if ('secure' in where && token.length < SECRET_LENGTH) give(`${tokenFile} holds ${token.length} characters: one that others may try has ${SECRET_LENGTH} or more.`)
   const plane: DataPlane = dataplane === 'simulated'
     ? simulatedPlane(WORKSHOP, timeZone, 1)
-    : await linuxPlane({ lan: lan!, outside, resolver: Number(resolverPort), upstreams, timeZone, numbersFile: join(state, 'numbers.json'), fault: (error, doing) => console.error(`${doing}: ${error instanceof Error ? error.message : String(error)}`) })
-  const gateway = await startGateway(plane, join(state, 'policy.json'))
-  const server = gatewayServer(gateway, token)
+    : await linuxPlane({ lan: lan!, outside, resolver: Number(resolverPort), upstreams, pagePort: Number(pagePort), leases, timeZone, numbersFile: join(state, 'numbers.json'), clockFile: process.env.KAIROSTAT_CLOCK_FILE ?? null, fault })
+  const gateway = await startGateway(plane, state, fault)
+  const server = gatewayServer(gateway, token, 'secure' in where)
   server.once('error', (error: NodeJS.ErrnoException) => give(error.code === 'EADDRINUSE' ? `${listen} is taken: stop what uses it, or say another with --listen.` : error.message))
   // One that was killed leaves its socket behind.
   if ('path' in where) rmSync(where.path, { force: true })
@@ -74,17 +78,25 @@ try {
   server.listen({ ...where, readableAll: true, writableAll: true }, () => console.log(`The ${dataplane} gateway listens on ${listen}`))
   for (const signal of ['SIGTERM', 'SIGINT'] as const) {
     process.once(signal, () => {
-      gateway.stop()
-      process.exit(0)
+      gateway.stop().catch((error: unknown) => fault(error, 'writing down what was looked up')).finally(() => process.exit(0))
     })
   }
 } catch (error) {
   give(error instanceof Error ? error.message : String(error))
 }
 
-function placeOf(text: string): { path: string } | { host: string, port: number } {
+/** Tells what went wrong while nobody asked. */
+function fault(error: unknown, doing: string): void {
+  console.error(`${doing}: ${error instanceof Error ? error.message : String(error)}`)
+}
+
+function placeOf(text: string): { path: string } | { host: string, port: number } | { host: string, port: number, secure: true } {
   if (text.startsWith('unix:/')) return { path: text.slice(5) }
-  const match = /^(\[[^\]]+\]|[^:]+):(\d{1,5})$/.exec(text)
-  if (!match || Number(match[2]) > 65535) give(`--listen is "${text}": write it as in 127.0.0.1:3310 or unix:/run/kairostat/gateway.sock.`)
-  return { host: match[1]!.replace(/^\[|\]$/g, ''), port: Number(match[2]) }
+  const secure = text.startsWith('tls:')
+  const match = /^(\[[^\]]+\]|[^:]+):(\d{1,5})$/.exec(secure ? text.slice(4) : text)
+  if (!match || Number(match[2]) > 65535) give(`--listen is "${text}": write it as in unix:/run/kairostat/gateway.sock, tls:192.168.77.1:3310 or 127.0.0.1:3310.`)
+  const at = { host: match[1]!.replace(/^\[|\]$/g, ''), port: Number(match[2]) }
+  if (secure) return { ...at, secure }
+  if (!['127.0.0.1', '::1', 'localhost'].includes(at.host)) give(`--listen is "${text}": what others could read on their way is sent over TLS alone; write tls:${text}.`)
+  return at
 }

@@ -1,5 +1,9 @@
 import type { Policy } from '../core/policy/types.ts'
-import type { Change, Evidence, GatewayStatus, Lookup, Refusal, Sighting } from './protocol.ts'
+import type { LookupLog } from './lookups.ts'
+import type { Change, Evidence, Flow, GatewayStatus, Pretence, Refusal, Sighting, Trouble } from './protocol.ts'
+
+/** What a plane is told beside the policy: whether addresses of closed names are closed too, and the page that leads to (`null` = none), by the MAC address of who asks and the name. */
+export interface PlaneSetting { readonly closedAddresses: boolean, readonly page: ((mac: string, name: string) => string) | null }
 
 /** What makes a policy true on a network: the simulated one, or the Linux kernel. */
 export interface DataPlane {
@@ -13,14 +17,22 @@ export interface DataPlane {
   readonly apps?: readonly string[]
   /** Has a device of a simulated network use an app for half a minute; answers why it cannot, or `null`. */
   useApp?(mac: string, app: string): string | null
+  /** Has somebody on a simulated network try a place; absent where it is a real one. Throws GatewayRefusal where that is none. */
+  send?(mac: string, to: string): Flow
+  /** Makes a simulated network go wrong in one way for a minute; absent where it is a real one. */
+  pretend?(trouble: Pretence): void
+  /** What it noticed by itself and is not as it should be. */
+  troubles(): readonly Trouble[]
   sightings(): readonly Sighting[]
   evidence(): Promise<Evidence>
-  /** The runs of look-ups that went on at or after an instant, in seconds. */
-  lookups(since: number): readonly Lookup[]
+  /** What was looked up. */
+  readonly lookups: LookupLog
+  /** Takes another setting; before the first policy too. */
+  set(setting: PlaneSetting): Promise<void>
   /** What of a policy this plane could not do; `null` where it can do all. */
   check(policy: Policy): Promise<Refusal>
-  /** Holds the devices to the policy from now on, and begins counting anew; where it fails, what was in force still is. */
-  apply(policy: Policy): Promise<void>
+  /** Holds the devices to the policy from now on, or says what of it this plane cannot do; then, and where it fails, what was in force still is. */
+  apply(policy: Policy): Promise<Refusal>
   /** Begins to work, telling of changes. */
   start(changed: (change: Change) => void): void
   stop(): void

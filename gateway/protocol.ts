@@ -1,6 +1,7 @@
 import type { State } from '../core/decision/standing.ts'
 import type { Fault } from '../core/policy/shape.ts'
 import type { Effect, Medium } from '../core/policy/types.ts'
+import type { Settings } from './settings.ts'
 
 /** What a gateway says of itself. Instants are in UTC; `clock` is what its clock reads while it answers. */
 export interface GatewayStatus {
@@ -14,7 +15,22 @@ export interface GatewayStatus {
   /** The digest of the policy that it holds its devices to, and since when by its clock; `null` before the first. */
   readonly digest: string | null
   readonly inForceSince: string | null
+  /** What is not as it should be, by what it counted and noticed itself. */
+  readonly alarms: readonly Alarm[]
+  readonly settings: Settings
 }
+
+/**
+ * What a plane notices by itself, and since when: its clock was set (`about` = by how many seconds), somebody took its rules away and it put them back, something forwards packets past its rules (`about` = which), or an
+ * upstream does not answer look-ups (`about` = its address).
+ */
+export interface Trouble { readonly kind: 'clock-set' | 'put-back' | 'passed-by' | 'upstream', readonly about: string, readonly since: string }
+
+/**
+ * A trouble; or what was expected held against what was counted: packets of a device (`mac`) that is cut off by `because` get through (`about` = how many at the last look), a rule that closes everything has never dropped
+ * any of what was sent under it (`about` = how much), or a device under a rule for names sends without looking up any (`about` = how much).
+ */
+export type Alarm = Trouble & { readonly mac: null, readonly because: null } | { readonly kind: 'passes' | 'never-dropped' | 'unasked', readonly about: string, readonly since: string, readonly mac: string | null, readonly because: string }
 
 /** A trace of a MAC address on the network, by lease and neighbour table. */
 export interface Sighting {
@@ -27,20 +43,34 @@ export interface Sighting {
   readonly lastSeen: string
 }
 
-/** One connection that a device tried, and what became of it. */
+/** One connection or look-up that a device tried, and what became of it; `log` = a rule that is only logged speaks of it, and what became of it another flow says. */
 export interface Flow {
   readonly at: string
   readonly mac: string
   readonly to: string
-  readonly effect: Effect
-  /** The rule or override that decided, `null` where none spoke of it. */
+  readonly effect: Effect | 'log'
+  /** The rule or override that decided or logged it, `null` where none spoke of it. */
   readonly because: string | null
 }
 
-/** What the gateway counted since it put its policy in force, and the latest flows, newest first. */
+/** Packets, and the bytes of IP in them. A simulated network counts each try as the packets that it would take. */
+export interface Count { readonly packets: number, readonly bytes: number }
+export const NOTHING: Count = { packets: 0, bytes: 0 }
+/** Two counts as one; the second so many times. */
+export function plus(a: Count, b: Count, times: 1 | -1 = 1): Count {
+  return { packets: Math.max(0, a.packets + times * b.packets), bytes: Math.max(0, a.bytes + times * b.bytes) }
+}
+
+/** What was counted of an adapter: what was seen of its connections, both ways (of a newcomer, what it sent), and what of that was dropped and what passed. */
+export interface AdapterCount { readonly mac: string, readonly seen: Count, readonly passed: Count, readonly dropped: Count, readonly lastDrop: Flow | null }
+/** What was counted of a rule or override: what it let through, both ways, what it dropped of what was sent, and what it spoke of where it is only logged. */
+export interface ClauseCount { readonly id: string, readonly passed: Count, readonly dropped: Count, readonly logged: Count, readonly lastDrop: Flow | null }
+
+/** What the gateway counted since it has held a policy (`null` = it never did), under one after the other; and the latest flows, newest first. */
 export interface Evidence {
   readonly since: string | null
-  readonly devices: readonly { readonly mac: string, readonly passed: number, readonly dropped: number, readonly lastDrop: Flow | null }[]
+  readonly devices: readonly AdapterCount[]
+  readonly clauses: readonly ClauseCount[]
   readonly recent: readonly Flow[]
 }
 
@@ -53,6 +83,10 @@ export interface Lookup {
   readonly last: string
   readonly tries: number
 }
+
+/** How a simulated network can be made to go wrong: a trouble, or a device that gets through although it is cut off. */
+export const PRETENCES = ['passes', 'clock-set', 'put-back', 'passed-by', 'upstream'] as const satisfies readonly Alarm['kind'][]
+export type Pretence = typeof PRETENCES[number]
 
 /** What can change at a gateway without being asked. */
 export type Change = 'status' | 'sightings' | 'evidence'
@@ -76,6 +110,10 @@ export interface Gateway {
   evidence(): Promise<Evidence>
   /** The runs of look-ups that it keeps (of at least the last two days) and that went on at or after an instant, `null` = all. */
   lookups(since: string | null): Promise<readonly Lookup[]>
+  /** Takes settings in the place of those before, whole or not at all. */
+  set(settings: unknown): Promise<Refusal>
+  /** The page (HTML) that somebody is shown now who asks for a name that is closed for them. Refuses before the first policy. */
+  page(mac: string, name: string): Promise<string>
   /** Checks a proposal without putting it in force. */
   check(proposal: Proposal): Promise<Refusal>
   /** Puts a proposal in force, whole or not at all. */
@@ -86,6 +124,10 @@ export interface Gateway {
   decision(mac: string, at: string): Promise<Decision | null>
   /** Calls `changed` at every change until the signal aborts; ends also where the connection does. */
   watch(changed: (change: Change) => void, signal: AbortSignal): Promise<void>
+  /** Has somebody on a simulated network try a place (a destination as core/ reads it); answers what became of it; others refuse. */
+  send(mac: string, to: string): Promise<Flow>
+  /** Makes a simulated network go wrong in one way for a minute; others refuse. */
+  pretend(trouble: Pretence): Promise<void>
   /** Sets the clock of a simulated gateway to an instant (`null` = back in step); others refuse. */
   setClock(instant: string | null): Promise<void>
   /** Has a device of a simulated network use one of its made-up apps for half a minute; others refuse. */

@@ -1,4 +1,5 @@
 import { expect, test } from 'vitest'
+import { flowTables } from './evidence.ts'
 import { neighbourhood } from './sightings.ts'
 
 test('the neighbour table tells who comes, goes, and has which addresses', () => {
@@ -16,4 +17,10 @@ test('the neighbour table tells who comes, goes, and has which addresses', () =>
     expect(there.read(JSON.stringify(lines), Math.max(0, step - 1))).toBe(changed)
     expect(there.all().map(({ mac, addresses, connected, firstSeen, lastSeen }) => `${mac} ${addresses.join()} ${connected ? 'there' : 'gone'} since ${Date.parse(firstSeen) / 1000}, last ${Date.parse(lastSeen) / 1000}`)).toEqual(told)
   })
+})
+
+test('flow tables are found in what nft prints', () => {
+  const metainfo = { metainfo: { version: '1.0.6', json_schema_version: 1 } }
+  expect(flowTables(JSON.stringify({ nftables: [metainfo] }))).toEqual([])
+  expect(flowTables(JSON.stringify({ nftables: [metainfo, { flowtable: { family: 'inet', name: 'fast', table: 'other', handle: 3, hook: 'ingress', prio: 0, dev: ['br0', 'wan'] } }] }))).toEqual(['inet other fast'])
 })

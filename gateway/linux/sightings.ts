@@ -1,3 +1,5 @@
+import { dnsmasqLeases, iscLeases } from '../../core/formats/network.ts'
+import { collector, numbered } from '../../core/formats/reading.ts'
 import { instantText } from '../../core/time/instant.ts'
 import type { Sighting } from '../protocol.ts'
 
@@ -9,6 +11,8 @@ interface Known { readonly addresses: string[], readonly connected: boolean, rea
 export interface Neighbourhood {
   /** Takes in what `ip -j neigh` prints at an instant (seconds); answers whether somebody came, went or has other addresses. */
   read(text: string, at: number): boolean
+  /** Takes in what lease files hold now, of dnsmasq or ISC dhcpd: the names that machines gave themselves, and addresses that are known by them alone. Answers whether something changed. */
+  lease(texts: readonly string[]): boolean
   all(): Sighting[]
   /** Whose an IP address is, link-local ones too; `null` where nobody is known to have it. */
   macOf(address: string): string | null
@@ -18,6 +22,7 @@ export interface Neighbourhood {
 export function neighbourhood(): Neighbourhood {
   const known = new Map<string, Known>()
   const owners = new Map<string, string>()
+  let leases = new Map<string, { readonly hostName: string | null, readonly addresses: readonly string[] }>()
   const picture = () => JSON.stringify([...known].map(([mac, { addresses, connected }]) => [mac, addresses, connected]))
   return {
     read: (text, at) => {
@@ -38,9 +43,16 @@ export function neighbourhood(): Neighbourhood {
       }
       return picture() !== before
     },
+    lease: (texts) => {
+      const sink = collector()
+      for (const text of texts) (iscLeases.matches(text) ? iscLeases : dnsmasqLeases).read(numbered(text, () => {}), sink)
+      const before = JSON.stringify([...leases])
+      leases = new Map(sink.result().found.map(({ mac, hostName, addresses }) => [mac, { hostName, addresses }]))
+      return JSON.stringify([...leases]) !== before
+    },
     macOf: address => owners.get(address) ?? null,
     all: () => [...known].map(([mac, { addresses, connected, first, last }]) => ({
-      mac, hostName: null, addresses, medium: null, connected, firstSeen: instantText(first), lastSeen: instantText(last),
+      mac, hostName: leases.get(mac)?.hostName ?? null, addresses: [...new Set([...addresses, ...leases.get(mac)?.addresses ?? []])], medium: null, connected, firstSeen: instantText(first), lastSeen: instantText(last),
     })),
   }
 }

@@ -1,10 +1,10 @@
-import { compile, subjectOfMac, type Compiled } from '../../core/decision/compile.ts'
-import { verdictAt } from '../../core/decision/moment.ts'
 import { readDestination, type Destination } from '../../core/destination/destination.ts'
 import { instantText } from '../../core/time/instant.ts'
+import { decidingBy, type Decided } from '../deciding.ts'
 import type { DataPlane } from '../plane.ts'
+import { troubleLog } from '../alarms.ts'
 import { lookupLog } from '../lookups.ts'
-import type { Change, Flow, Sighting } from '../protocol.ts'
+import { GatewayRefusal, NOTHING, plus, type Change, type Count, type Flow, type Sighting, type Trouble } from '../protocol.ts'
 import { isThere, pastOf, trafficOf } from './traffic.ts'
 import { APPS, type SimulatedDevice } from './workshop.ts'
 
@@ -16,39 +16,55 @@ const TICK = 1000
 /** How long a device uses an app that it is made to use, in seconds. */
 const USE = 30
 
-interface Count { passed: number, dropped: number, lastDrop: Flow | null }
+/** How long the network goes wrong when it is made to, in seconds, and what is said of it. */
+const PRETENCE = 60
+const ABOUT: Record<Trouble['kind'], string> = { 'clock-set': '-3600', 'put-back': 'inet kairostat', 'passed-by': 'fast', 'upstream': '203.0.113.53' }
+
+/** What is told of a device or a clause. */
+interface Told { readonly passed: Count, readonly dropped: Count, readonly logged: Count, readonly lastDrop: Flow | null }
 
 /** A network that is made up: its devices send seeded traffic, and each flow is decided by `core/` at the plane's own clock and counted. */
 export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: string, seed: number): DataPlane {
   const started = Date.now()
   const traffic = trafficOf(network, seed)
   let ahead = 0
-  let policy: Compiled | null = null
+  let deciding: ReturnType<typeof decidingBy> | null = null
   let since: string | null = null
-  let counts = new Map<string, Count>()
+  const [devices, clauses] = [new Map<string, Told>(), new Map<string, Told>()]
   let recent: Flow[] = []
   let timer: NodeJS.Timeout | undefined
   let there = 0
   let uses: { readonly mac: string, readonly places: readonly string[], readonly until: number }[] = []
   const lookups = lookupLog()
+  const troubles = troubleLog()
+  let leak: { until: number, mac: string | null } | null = null
   const now = () => Date.now() + ahead
   const text = (milliseconds: number) => instantText(Math.floor(milliseconds / 1000))
 
-  const decide = (mac: string, to: string, at: number) => {
+  const decide = (mac: string, to: string, at: number): Decided => {
     const destination = destinationOf(to)
-    const verdict = policy ? verdictAt(policy, subjectOfMac(policy, mac), at, destination) : { effect: 'allow' as const, because: null }
-    if (destination.host !== null) lookups.add(mac, destination.host, verdict.effect, at)
-    return verdict
+    const decided = deciding?.(mac, destination, at) ?? { verdict: { effect: 'allow', because: null }, logs: [] }
+    if (destination.host !== null) lookups.add(mac, destination.host, decided.verdict.effect, at)
+    return decided
   }
-  const pass = (mac: string, to: string) => {
+  const pass = (mac: string, to: string): Flow => {
     const at = Math.floor(now() / 1000)
-    const verdict = decide(mac, to, at)
-    const flow: Flow = { at: instantText(at), mac, to, effect: verdict.effect, because: verdict.because?.kind === 'shielded' ? null : verdict.because?.id ?? null }
-    const count = counts.get(mac) ?? { passed: 0, dropped: 0, lastDrop: null }
-    counts.set(mac, flow.effect === 'allow'
-      ? { ...count, passed: count.passed + 1 }
-      : { ...count, dropped: count.dropped + 1, lastDrop: flow })
-    recent.unshift(flow)
+    const { verdict, logs } = decide(mac, to, at)
+    if (leak && second() >= leak.until) leak = null
+    if (leak && verdict.effect === 'block') leak.mac ??= mac
+    const effect = leak?.mac === mac ? 'allow' : verdict.effect
+    const flow: Flow = { at: instantText(at), mac, to, effect, because: verdict.because?.id ?? null }
+    count(devices, mac, flow)
+    if (flow.because !== null) count(clauses, flow.because, flow)
+    const logged = logs.map(({ id }): Flow => ({ ...flow, effect: 'log', because: id }))
+    for (const one of logged) count(clauses, one.because!, one)
+    recent.unshift(flow, ...logged)
+    return flow
+  }
+  const count = (all: Map<string, Told>, key: string, flow: Flow) => {
+    const told = all.get(key) ?? { passed: NOTHING, dropped: NOTHING, logged: NOTHING, lastDrop: null }
+    const part = ({ allow: 'passed', block: 'dropped', log: 'logged' } as const)[flow.effect]
+    all.set(key, { ...told, [part]: plus(told[part], sizeOf(flow)), ...flow.effect === 'block' && { lastDrop: flow } })
   }
   const second = () => Math.floor((Date.now() - started) / 1000)
   const tick = () => {
@@ -73,6 +89,12 @@ export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: st
       uses.push({ mac, places, until: second() + USE })
       return null
     },
+    send: pass,
+    pretend: (trouble) => {
+      if (trouble === 'passes') leak = { until: second() + PRETENCE, mac: null }
+      else troubles.note(trouble, ABOUT[trouble], Math.floor(now() / 1000), PRETENCE)
+    },
+    troubles: () => troubles.all(Math.floor(now() / 1000)),
     sightings: () => network.flatMap((device): Sighting[] => {
       const now = second()
       const came = (device.stays ?? [{ from: 0, until: Infinity }]).filter(({ from }) => from <= now)
@@ -84,16 +106,20 @@ export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: st
         firstSeen: text(started + came[0]!.from * 1000 - device.knownForDays * 86_400_000), lastSeen: text(last),
       }]
     }),
-    evidence: async () => ({ since, devices: [...counts].map(([mac, count]) => ({ mac, ...count })), recent }),
-    lookups: since => lookups.since(since),
+    evidence: async () => ({
+      since, recent, devices: [...devices].map(([mac, { passed, dropped, lastDrop }]) => ({ mac, seen: plus(passed, dropped), passed, dropped, lastDrop })), clauses: [...clauses].map(([id, told]) => ({ id, ...told })),
+    }),
+    lookups,
+    // Its devices try names, and are shown no page; what is chosen counts for what is kept and told.
+    set: async () => {},
     check: async () => null,
     apply: async (next) => {
-      const first = policy === null
-      policy = compile(next)
+      const first = deciding === null
+      deciding = decidingBy(next)
       // A network that is made up has a past that is: what it would have looked up under the policy that it begins with.
       if (first) for (const { mac, to, at } of pastOf(network, seed, Math.floor(now() / 1000))) decide(mac, to, at)
-      since = text(now())
-      counts = new Map()
+      since ??= text(now())
+      return null
     },
     start: (changed: (change: Change) => void) => {
       timer = setInterval(() => {
@@ -109,13 +135,20 @@ export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: st
   }
 }
 
+/** What a try would take: one that is dropped, its first packet once more; one that passes more, by its place. */
+function sizeOf({ to, effect }: Flow): Count {
+  if (effect === 'block') return { packets: 2, bytes: 120 }
+  const packets = 8 + to.length % 17
+  return { packets, bytes: packets * 640 }
+}
+
 const known = new Map<string, Destination>()
 
 function destinationOf(text: string): Destination {
   const there = known.get(text)
   if (there) return there
   const read = readDestination(text)
-  if ('fault' in read) throw new Error(`The simulated network sends to a place that cannot be: ${read.fault}`)
+  if ('fault' in read) throw new GatewayRefusal(`Nobody can send to “${text}”: ${read.fault}`)
   known.set(text, read)
   return read
 }

@@ -23,7 +23,7 @@ export const APPS: Readonly<Record<string, readonly string[]>> = {
 
 const OFFICE = ['https://mail.saltmarsh.example', 'https://suppliers.example', 'https://streamside-leather.example', 'https://ledger.example', 'https://paperwiki.example']
 const LEISURE = ['https://reelbrook.example', 'https://rb-media.example', 'https://reelbrook-previews.example', 'https://clipriver.example', 'https://img.clipriver.example', 'https://chatterling.example', 'https://paperwiki.example', 'udp://rb-media.example:3479']
-const GAMES = ['https://anvilquest.example', 'tcp://play.anvilquest.example:5222', 'https://tilefall.example', 'https://chatterling.example']
+const GAMES = ['https://anvilquest.example', 'https://veiled-names.example', 'tcp://play.anvilquest.example:5222', 'https://tilefall.example', 'https://chatterling.example']
 const MACHINE = ['https://updates.guillotine-works.example', 'tcp://203.0.113.40:8883']
 const HOME = ['https://weather.example', 'https://time.example', 'https://tunecask.example']
 

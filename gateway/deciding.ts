@@ -1,0 +1,30 @@
+import type { Candidate } from '../core/decision/candidate.ts'
+import { compile, subjectOfMac } from '../core/decision/compile.ts'
+import { logsOf, verdictOf, type Verdict } from '../core/decision/standing.ts'
+import { timelines, type Segment } from '../core/decision/timeline.ts'
+import type { Destination } from '../core/destination/destination.ts'
+import type { Policy } from '../core/policy/types.ts'
+
+/** How far ahead it is looked for when the clauses of somebody change, in seconds. */
+const AHEAD = 3600
+
+/** What becomes of a try, and by which rules it is only logged besides. */
+export interface Decided { readonly verdict: Verdict, readonly logs: readonly Candidate[] }
+
+/** Decides under one policy for whoever has a MAC address (`null` = unknown, a newcomer) at an instant (seconds). Whose clauses are which is remembered while they last, so that a decision costs a look at the destination. */
+export function decidingBy(policy: Policy): (mac: string | null, destination: Destination, at: number) => Decided {
+  const compiled = compile(policy, true)
+  const known = new Map<string, { readonly from: number, readonly until: number, readonly clauses: readonly Candidate[] }>()
+  const clausesOf = (mac: string | null, at: number) => {
+    const own = known.get(mac ?? '')
+    if (own && at >= own.from && at < own.until) return own.clauses
+    const [{ clauses: ids, until }] = timelines(compiled, [mac === null ? { device: null, mac } : subjectOfMac(compiled, mac)], at, at + AHEAD)[0]!.segments as [Segment]
+    const clauses = compiled.candidates.filter(({ id }) => ids.includes(id))
+    known.set(mac ?? '', { from: at, until, clauses })
+    return clauses
+  }
+  return (mac, destination, at) => {
+    const clauses = clausesOf(mac, at)
+    return { verdict: verdictOf(clauses, destination), logs: logsOf(clauses, destination) }
+  }
+}

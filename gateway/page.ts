@@ -1,0 +1,76 @@
+import { subjectOfMac, type Compiled } from '../core/decision/compile.ts'
+import { verdictAt } from '../core/decision/moment.ts'
+import { verdictSpans } from '../core/decision/spans.ts'
+import { timelines } from '../core/decision/timeline.ts'
+import type { Destination } from '../core/destination/destination.ts'
+import { bandShapes } from '../core/picture/band.ts'
+import { DAY, dayAt, localText, startOfDay } from '../core/time/instant.ts'
+
+/** How far it is looked for when something opens again. */
+const AHEAD = 8 * DAY
+/** The drawing of the day, in pixels. */
+const [WIDTH, HEIGHT] = [480, 22]
+
+/**
+ * The page of a gateway (HTML) for whoever asked for a closed name at an instant (seconds): what is closed, by which rule and its hours, until when, the day as a band, and the words of the administrator. `name` is as the
+ * browser said it, so that it may be anything.
+ */
+export function closedPage(compiled: Compiled, mac: string, name: string, words: string, at: number): string {
+  const { policy, zone } = compiled
+  const subject = subjectOfMac(compiled, mac)
+  const destination: Destination = { host: name.toLowerCase(), address: null, protocol: 'tcp', port: 80 }
+  const verdict = verdictAt(compiled, subject, at, destination)
+  const day = dayAt(at, zone)
+  const [from, until] = [startOfDay(day, zone), startOfDay(day + 1, zone)]
+  const [line] = timelines(compiled, [subject], from, until)
+  const shapes = bandShapes(line!.segments, from, until, WIDTH, HEIGHT)
+  const needle = Math.round((at - from) / (until - from) * WIDTH)
+  const band = shapes.map(({ path, dots }) => `${path === '' ? '' : `<path d="${path}"/>`}${dots.map(x => `<circle cx="${x}" cy="${HEIGHT - 3}" r="1.4"/>`).join('')}`).join('')
+  const hour = (part: number) => localText(from + Math.round((until - from) * part), zone).slice(11, 16)
+  return `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>${verdict.effect === 'block' ? 'Closed' : 'Open'} · ${escape(policy.place.name)}</title>
+<style>
+:root { color-scheme: light dark; --paper: #f6f1e6; --ink: #23302e; --soft: #5b635c; --water: #a9c7bd; --needle: #d2502f; --line: #ded6c4; }
+@media (prefers-color-scheme: dark) { :root { --paper: #1b2120; --ink: #ece6d8; --soft: #a6ada3; --water: #567f75; --needle: #e8714f; --line: #38413f; } }
+body { margin: 0; background: var(--paper); color: var(--ink); font: 16px/1.5 system-ui, sans-serif; }
+main { max-width: 520px; margin: 14vh auto 0; padding: 0 22px; }
+h1 { font: 400 29px/1.2 Georgia, serif; overflow-wrap: anywhere; margin: 0 0 12px; }
+blockquote { margin: 20px 0; padding-left: 14px; border-left: 3px solid var(--needle); font: italic 18px/1.4 Georgia, serif; white-space: pre-line; overflow-wrap: anywhere; }
+svg { width: 100%; height: ${HEIGHT + 4}px; overflow: visible; border-bottom: 1px solid var(--ink); margin-top: 18px; display: block; }
+svg path, svg circle { fill: var(--water); } svg line { stroke: var(--needle); stroke-width: 2; vector-effect: non-scaling-stroke; }
+.hours { display: flex; justify-content: space-between; } .soft { color: var(--soft); font-size: 13px; }
+</style></head><body><main>
+${answer(compiled, verdict.effect === 'block' ? verdict.because!.id : null, until => verdictSpans(compiled, subject, destination, at, until), name, at)}
+${words.trim() === '' ? '' : `<blockquote>${escape(words.trim())}</blockquote>`}
+<svg viewBox="0 0 ${WIDTH} ${HEIGHT}" preserveAspectRatio="none" role="img" aria-label="Your access today">${band}<line x1="${needle}" x2="${needle}" y1="-4" y2="${HEIGHT}"/></svg>
+<div class="hours soft"><span>${hour(0)}</span><span>${hour(0.25)}</span><span>${hour(0.5)}</span><span>${hour(0.75)}</span><span>24:00</span></div>
+<p class="soft">Your access today: full height is open, notched is partly closed, dots are listed places only, the bare line is closed. ${escape(policy.place.name)} keeps these hours.</p>
+</main></body></html>
+`
+}
+
+function answer({ policy, zone }: Compiled, id: string | null, spans: (until: number) => ReturnType<typeof verdictSpans>, name: string, at: number): string {
+  const shown = `<b>${escape(name)}</b>`
+  if (id === null) return `<h1>${shown} is open for you now.</h1><p>It was closed until a moment ago. Load it again; if it stays away, close the browser’s window once.</p>`
+  const opens = spans(at + AHEAD).find(({ effect }) => effect === 'allow')
+  const rule = policy.rules.find(one => one.id === id)
+  const schedules = rule && 'schedules' in rule.when ? rule.when : null
+  const weeks = schedules ? schedules.schedules.map(one => policy.schedules.find(({ id }) => id === one)!).map(one => `${escape(one.name)}: ${escape(one.week)}`) : []
+  const why = !rule ? 'Somebody closed it for you for now.' : `The rule is <b>${escape(rule.name)}</b>${weeks.length === 0 ? '' : `, in force ${schedules!.outside ? 'outside' : 'during'} ${weeks.join('; ')}`}.`
+  return `<h1>${shown} is closed for you${opens ? ` until <b>${untilWords(opens.from, at, zone)}</b>` : ''}.</h1><p>${why}</p>`
+}
+
+/** When something opens, as seen from an instant (both in seconds): the bare time today, else with its weekday and, after a week, its date. */
+function untilWords(until: number, at: number, zone: string): string {
+  const local = localText(until, zone)
+  const days = dayAt(until, zone) - dayAt(at, zone)
+  const day = new Intl.DateTimeFormat('en-GB', { timeZone: zone, weekday: 'long', ...days > 6 && { day: 'numeric', month: 'long' } }).format(until * 1000)
+  return days === 0 ? local.slice(11, 16) : days === 1 ? `tomorrow ${local.slice(11, 16)}` : `${day} ${local.slice(11, 16)}`
+}
+
+const SIGNS: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', '\'': '&#39;' }
+
+/** A text for HTML, whatever stands in it. */
+function escape(text: string): string {
+  return text.replace(/[&<>"']/g, sign => SIGNS[sign]!)
+}
