@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, expect, test } from 'vitest'
-import { FAR, MACS, policyOf, startNetwork, type Network } from './network.ts'
+import { FAR, MACS, policyOf, PROBE, startNetwork, type Network } from './network.ts'
 
 let network: Network
 beforeAll(async () => {
@@ -44,4 +44,50 @@ test('where only names are listed, their addresses pass once they were looked up
   expect(await listed()).toEqual([true, true, false, false])
   await network.enforce(policyOf({ rules: [{ ...rules[0], id: 'before', what: { services: ['tcp/9'] }, who: { devices: ['b'] } }, ...rules] }))
   expect(await listed()).toEqual([true, true, false, false])
+})
+
+test('addresses of closed names are closed too where that is chosen, for those to whom the names are, and an old connection with them', async () => {
+  const { settings } = await network.gateway.status()
+  await network.enforce(policyOf({ rules: [{ id: 'far', name: 'Far', effect: 'block', who: { devices: ['a'] }, what: { sites: ['far.example'] }, ...always }] }))
+  const reached = () => Promise.all([gets('cliA', FAR[4]), gets('cliA', FAR[6]), gets('cliB', FAR[4])])
+  const ask = () => Promise.all((['A', 'AAAA'] as const).map(type => network.lookup('cliA', 'far.example', type, SERVERS[0]!)))
+  await ask()
+  // Who knows the address gets through, as long as nothing else was chosen.
+  expect(await reached()).toEqual([true, true, true])
+  await network.gateway.set({ ...settings, closedAddresses: true })
+  const going = network.probe('cliA', 'push', 4, Date.now() + 3000)
+  await new Promise(resolve => setTimeout(resolve, 1000))
+  await ask()
+  const closedAt = Date.now()
+  expect((await going).filter(time => time > closedAt + 300)).toEqual([])
+  expect(await reached()).toEqual([false, false, true])
+  await network.gateway.set(settings)
+  expect(await reached()).toEqual([true, true, true])
+})
+
+test('a closed name leads to a page that says so, over plain HTTP alone; over TLS it fails at once', async () => {
+  const { settings } = await network.gateway.status()
+  await network.enforce(policyOf({ rules: [{ id: 'games', name: 'No games', effect: 'block', who: { devices: ['a'] }, what: { sites: ['other.example'] }, ...always }] }))
+  await network.gateway.set({ ...settings, page: { shown: true, words: 'The press room rests.' } })
+  const get = (from: 'cliA' | 'isp', to: string) => network.run(from, process.execPath, '-e', `require('http').get({ host: '${to}', headers: { host: 'other.example' }, timeout: 1500 }, r => r.on('data', d => console.log(r.statusCode + ' ' + d))).on('error', e => console.log(e.code)).on('timeout', () => process.exit())`)
+  expect(await Promise.all((['A', 'AAAA'] as const).map(type => network.lookup('cliA', 'other.example', type, SERVERS[0]!)))).toEqual(['192.0.2.80', ''])
+  const page = await get('cliA', '192.0.2.80')
+  for (const words of ['403 <!doctype html>', 'other.example</b> is closed for you', 'No games', 'The press room rests.']) expect(page).toContain(words)
+  const begun = Date.now()
+  expect(await network.run('cliA', 'bash', '-c', 'timeout 3 bash -c "</dev/tcp/192.0.2.80/443" 2>&1; true')).toContain('refused')
+  expect(Date.now() - begun).toBeLessThan(2000)
+  // From outside it is not there, and after it was switched off neither.
+  expect(await network.run('isp', 'bash', '-c', 'timeout 1 bash -c "</dev/tcp/203.0.113.2/3380" 2>/dev/null && echo open || echo closed')).toContain('closed')
+  await network.gateway.set(settings)
+  expect(await network.lookup('cliA', 'other.example', 'A', SERVERS[0]!)).toBe('0.0.0.0')
+  expect(await network.run('cliA', 'bash', '-c', 'timeout 1 bash -c "</dev/tcp/192.168.77.1/3380" 2>/dev/null && echo open || echo closed')).toContain('closed')
+})
+
+test('look-ups over TLS are refused to all but who is shielded', async () => {
+  const [a, b] = (policyOf({}) as { devices: object[] }).devices
+  await network.enforce(policyOf({ devices: [a, { ...b, shielded: true }] }))
+  const opens = async (from: 'cliA' | 'cliB', mode: 'tcp' | 'udp', to: string) => JSON.parse(await network.run(from, process.execPath, PROBE, mode, to, '853', String(Date.now() + 1500))) as number[]
+  const tries = (['tcp', 'udp'] as const).flatMap(mode => [FAR[4], FAR[6]].map(to => [mode, to] as const))
+  const opened = (from: 'cliA' | 'cliB') => Promise.all(tries.map(async ([mode, to]) => (await opens(from, mode, to)).length > 0))
+  expect([await opened('cliA'), await opened('cliB')]).toEqual([[false, false, false, false], [true, true, true, true]])
 })

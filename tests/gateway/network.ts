@@ -11,13 +11,16 @@ import type { Gateway } from '../../gateway/protocol.ts'
 /** The far side of the router, in both versions of IP. */
 export const FAR = { 4: '203.0.113.10', 6: '2001:db8::10' } as const
 export const PORT = 7000
+const KINDS = (['udp', 'tcp'] as const).flatMap(mode => ([4, 6] as const).map(version => ({ mode, version })))
+/** What `reach` says where everything passes. */
+export const REACHED = KINDS.map(({ mode, version }) => `${mode}${version}`).join(' ')
 /** The addresses of the two machines of the local network. */
 export const MACS = { A: '02:00:00:00:00:0a', B: '02:00:00:00:00:0b' } as const
 /** The user of the program: nobody's. */
 const NOBODY = 65534
 const SECRET = 'a-secret-of-the-test'
-// The bench runs in a bundle, elsewhere.
-const PROBE = resolvePath('tests/gateway/probe.mjs')
+/** The program that sends and answers; the bench runs in a bundle, elsewhere. */
+export const PROBE = resolvePath('tests/gateway/probe.mjs')
 
 /** A small real network in namespaces of its own, with the gateway's program on its router. */
 export interface Network {
@@ -29,10 +32,16 @@ export interface Network {
   run(where: Host, command: string, ...args: string[]): Promise<string>
   /** When what a machine sent until an instant (ms) was answered: the instants (ms) at which it was sent, or arrived where it was pushed. */
   probe(from: 'cliA' | 'cliB', mode: 'udp' | 'tcp' | 'push', version: 4 | 6, until: number, to?: string): Promise<number[]>
+  /** What of each kind of sending to the far side gets an answer within a second and a half, such as "udp4 tcp6". */
+  reach(from: 'cliA' | 'cliB'): Promise<string>
   /** What a machine is answered that looks up a name at a server. */
   lookup(from: 'cliA' | 'cliB', name: string, type: 'A' | 'AAAA', server: string, over?: 'udp' | 'tcp'): Promise<string>
+  /** Has the router's packet filter take a text, while no program runs. */
+  load(text: string): Promise<void>
   /** Puts a policy in force; throws where it is refused. */
   enforce(document: object): Promise<void>
+  /** Sets the clock of the gateway's program to an instant (ms). */
+  setClock(instant: number): void
   /** Ends the gateway's program with a signal, or starts it. */
   kill(signal: NodeJS.Signals): Promise<void>
   start(): Promise<void>
@@ -52,11 +61,18 @@ export async function startNetwork(): Promise<Network> {
     throw new Error(`The network could not be built: ${made.stderr}`)
   }
   writeFileSync(join(folder, 'secret'), SECRET)
+  writeFileSync(join(folder, 'leases'), `1795428000 ${MACS.A} 192.168.77.10 press-tablet *\n`)
   // It makes its bundle where that is stale, which nobody could.
   if (spawnSync(process.execPath, ['bin/kairostat', 'gateway', '--help']).status !== 0) throw new Error('The gateway’s program does not start.')
   copyFileSync('dist/gateway.mjs', join(folder, 'gateway.mjs'))
   chownSync(folder, NOBODY, NOBODY)
-  const inside = (where: Host, command: string, args: readonly string[]) => spawn('ip', ['netns', 'exec', name + where, command, ...args], { env: SYSTEM, stdio: ['ignore', 'pipe', 'pipe'] })
+  const running = new Set<ChildProcess>()
+  const inside = (where: Host, command: string, args: readonly string[]) => {
+    const child = spawn('ip', ['netns', 'exec', name + where, command, ...args], { env: SYSTEM, stdio: ['ignore', 'pipe', 'pipe'] })
+    running.add(child)
+    child.once('close', () => running.delete(child))
+    return child
+  }
   const run: Network['run'] = (where, command, ...args) => new Promise((resolve, reject) => {
     const child = inside(where, command, args)
     let [out, err] = ['', '']
@@ -65,7 +81,7 @@ export async function startNetwork(): Promise<Network> {
     child.once('error', reject)
     child.once('close', code => code === 0 ? resolve(out) : reject(new Error(`${command} ${args.join(' ')} ended with ${code}: ${err}`)))
   })
-  const echo = inside('isp', process.execPath, [PROBE, 'echo', String(PORT)])
+  const echo = inside('isp', process.execPath, [PROBE, 'echo', String(PORT), '853'])
   const upstream = inside('isp', process.execPath, [PROBE, 'dns', '5300'])
   await Promise.all([said(echo, 'ready'), said(upstream, 'ready')])
   let program: ChildProcess | null = null
@@ -73,7 +89,7 @@ export async function startNetwork(): Promise<Network> {
     // Not as root: with the right to administer the network, and no other.
     program = inside('rtr', 'setpriv', [
       `--reuid=${NOBODY}`, `--regid=${NOBODY}`, '--clear-groups', '--inh-caps=-all,+net_admin', '--ambient-caps=-all,+net_admin', '--bounding-set=-all,+net_admin', '--no-new-privs',
-      process.execPath, join(folder, 'gateway.mjs'), '--dataplane', 'linux', '--lan', 'br0', '--listen', `unix:${folder}/socket`, '--token-file', join(folder, 'secret'), '--state', folder, '--time-zone', 'Europe/Lisbon', '--upstream', `${FAR[4]}#5300`,
+      'env', `KAIROSTAT_CLOCK_FILE=${join(folder, 'clock')}`, process.execPath, join(folder, 'gateway.mjs'), '--dataplane', 'linux', '--lan', 'br0', '--listen', `unix:${folder}/socket`, '--token-file', join(folder, 'secret'), '--state', folder, '--time-zone', 'Europe/Lisbon', '--upstream', `${FAR[4]}#5300`, '--leases', join(folder, 'leases'),
     ])
     await said(program, 'listens')
   }
@@ -88,24 +104,36 @@ export async function startNetwork(): Promise<Network> {
   const gateway = gatewayAt(address, SECRET)
   // The first packets of IPv6 may take a second.
   await Promise.all((['cliA', 'cliB'] as const).flatMap(host => [4, 6].map(version => run(host, 'ping', '-c', '1', '-W', '3', FAR[version as 4 | 6]))))
+  const probe: Network['probe'] = async (from, mode, version, until, to = FAR[version]) => JSON.parse(await run(from, process.execPath, PROBE, mode, to, String(PORT), String(until))) as number[]
   return {
     gateway, address, secret: SECRET, run, kill, start,
-    probe: async (from, mode, version, until, to = FAR[version]) => JSON.parse(await run(from, process.execPath, PROBE, mode, to, String(PORT), String(until))) as number[],
-    lookup: async (from, name, type, server, over = 'udp') => (await run(from, process.execPath, PROBE, 'lookup', name, type, server, over)).trim(),
-    enforce: async (document) => {
-      const read = readPolicy(document)
-      if ('faults' in read) throw new Error(JSON.stringify(read.faults))
-      const refused = await gateway.enforce({ document: JSON.parse(canonicalText(read.policy)), digest: digestOf(read.policy) })
-      if (refused) throw new Error(JSON.stringify(refused))
+    probe,
+    reach: async (from) => {
+      const answered = await Promise.all(KINDS.map(({ mode, version }) => probe(from, mode, version, Date.now() + 1500)))
+      return KINDS.filter((_, index) => answered[index]!.length > 0).map(({ mode, version }) => `${mode}${version}`).join(' ')
     },
+    lookup: async (from, name, type, server, over = 'udp') => (await run(from, process.execPath, PROBE, 'lookup', name, type, server, over)).trim(),
+    setClock: instant => writeFileSync(join(folder, 'clock'), String(Math.round((instant - Date.now()) / 1000))),
+    load: async (text) => {
+      writeFileSync(join(folder, 'table'), text)
+      await run('rtr', 'nft', '-f', join(folder, 'table'))
+    },
+    enforce: document => enforce(gateway, document),
     stop: async () => {
       if (program?.exitCode === null && program.signalCode === null) await kill('SIGKILL')
-      echo.kill('SIGKILL')
-      upstream.kill('SIGKILL')
+      running.forEach(child => child.kill('SIGKILL'))
       clear()
       rmSync(folder, { recursive: true, force: true })
     },
   }
+}
+
+/** Puts a policy in force at a gateway; throws where it is refused. */
+export async function enforce(gateway: Gateway, document: object): Promise<void> {
+  const read = readPolicy(document)
+  if ('faults' in read) throw new Error(JSON.stringify(read.faults))
+  const refused = await gateway.enforce({ document: JSON.parse(canonicalText(read.policy)), digest: digestOf(read.policy) })
+  if (refused) throw new Error(JSON.stringify(refused))
 }
 
 /** The longest time (ms) without an answer between two instants (ms). */

@@ -1,4 +1,4 @@
-// Runs in a namespace: `dns PORT` answers look-ups by the names below; `lookup NAME TYPE SERVER udp|tcp` prints what a server answers; `echo PORT` answers UDP and TCP, and pushes UDP to whoever says "push"; `udp|push|tcp HOST PORT UNTIL` sends until an instant (ms) and prints when what was answered was sent (ms).
+// Runs in a namespace: `dns PORT` answers look-ups by the names below; `lookup NAME TYPE SERVER udp|tcp` prints what a server answers; `echo PORT…` answers UDP and TCP, and pushes UDP to whoever says "push"; `udp|push|tcp HOST PORT UNTIL` sends until an instant (ms) and prints when what was answered was sent (ms).
 import { createSocket } from 'node:dgram'
 import { connect, createServer } from 'node:net'
 import packet from 'dns-packet'
@@ -32,16 +32,20 @@ if (mode === 'dns') {
   if (over === 'tcp') connect(53, server, function () { this.write(packet.streamEncode({ ...packet.decode(query) })) }).on('data', message => show(message.subarray(2))).on('error', error => console.log(error.code))
   else createSocket(server.includes(':') ? 'udp6' : 'udp4').on('message', show).send(query, 53, server)
 } else if (mode === 'echo') {
+  const ports = process.argv.slice(3).map(Number)
   for (const type of ['udp4', 'udp6']) {
-    const socket = createSocket({ type, ipv6Only: type === 'udp6' })
-    socket.on('message', (message, { address, port: from }) => {
-      if (String(message) !== 'push') return socket.send(message, from, address)
-      const timer = setInterval(() => socket.send(String(Date.now()), from, address), EVERY)
-      setTimeout(() => clearInterval(timer), 20_000)
-    })
-    socket.bind(Number(host))
+    for (const own of ports) {
+      const socket = createSocket({ type, ipv6Only: type === 'udp6' })
+      socket.on('message', (message, { address, port: from }) => {
+        if (String(message) !== 'push') return socket.send(message, from, address)
+        const timer = setInterval(() => socket.send(String(Date.now()), from, address), EVERY)
+        setTimeout(() => clearInterval(timer), 20_000)
+      })
+      socket.bind(own)
+    }
   }
-  createServer(socket => socket.on('error', () => {}).end('here')).listen(Number(host), '::', () => console.log('ready'))
+  const listening = ports.map(own => new Promise(resolve => createServer(socket => socket.on('error', () => {}).end('here')).listen(own, '::', resolve)))
+  Promise.all(listening).then(() => console.log('ready'))
 } else {
   const answered = []
   const end = Number(until)

@@ -47,6 +47,7 @@ export async function startPlace(env: Record<string, string>): Promise<Place & {
     }
   }
   const kill = async () => {
+    if (server.exitCode !== null || server.signalCode !== null) return
     const gone = new Promise(resolve => server.once('exit', resolve))
     server.kill('SIGKILL')
     await gone
