@@ -1,6 +1,6 @@
 import type { Fault } from '../core/policy/shape.ts'
 import type { Effect, Override, Policy } from '../core/policy/types.ts'
-import type { GatewayStatus, Sighting } from '../gateway/protocol.ts'
+import type { GatewayStatus, Lookup, Sighting } from '../gateway/protocol.ts'
 
 /** `GET /api/session`: who is signed in, and whether anybody can be yet. */
 export interface SessionAnswer { readonly account: string | null, readonly setUp: boolean }
@@ -23,6 +23,9 @@ export type SightingAnswer = Sighting & { readonly maker: string | null, readonl
 
 /** `GET /api/lookups`: a name (ASCII form) that was looked up in the last seven days: by how many adapters, how often, how often in vain, and when last. */
 export interface SeenNameAnswer { readonly name: string, readonly adapters: number, readonly tries: number, readonly blocked: number, readonly last: string }
+
+/** `GET /api/lookups/search`: the latest runs of look-ups that fit, at most two hundred; `more` says whether there are earlier ones. */
+export interface LookupsAnswer { readonly runs: readonly Lookup[], readonly more: boolean }
 
 /** `GET /api/lookups/learned`: a name that a device looked up in a span of time; `usual` says that it did so before, too, and `others` which other adapters do. */
 export interface LearnedAnswer { readonly name: string, readonly tries: number, readonly first: string, readonly last: string, readonly usual: boolean, readonly others: readonly string[] }

@@ -2,6 +2,8 @@ import { array, boolean, mixed, number, object, string, ValidationError, type Sc
 import { appEdits as readAppEdits, appForm as readApp, deviceEdits as readEdits, ruleEdits as readRuleEdits, deviceForm as readDevice, groupForm as readGroup, overrideForm as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, siteListForm as readSiteList, type AppEdits, type DeviceEdits, type RuleEdits } from '../core/policy/parts.ts'
 import { documentReader as readDocument } from '../core/policy/read.ts'
 import { readInstant } from '../core/time/instant.ts'
+import { PRETENCES, type Pretence } from '../gateway/protocol.ts'
+import { settingsReader, type Settings } from '../gateway/settings.ts'
 import type { Fault, Reader } from '../core/policy/shape.ts'
 import type { App, Device, Group, Override, Place, Policy, Rule, Schedule, SiteList } from '../core/policy/types.ts'
 
@@ -72,7 +74,9 @@ export const leaveForm = object({ leftAlone: boolean().required('is missing: say
 
 const instantText = string().test('instant', 'is no instant: write it as in 2026-11-27T21:30:00Z', text => text === undefined || readInstant(text) !== null).required('is missing: say an instant')
 
-export const decisionForm = object({ mac: string().matches(/^[0-9a-f:]{17}$/, 'is no address: write it as in 02:5e:10:00:00:01').required('is missing: say an address'), at: instantText }).noUnknown()
+const macText = string().matches(/^[0-9a-f:]{17}$/, 'is no address: write it as in 02:5e:10:00:00:01').required('is missing: say an address')
+
+export const decisionForm = object({ mac: macText, at: instantText }).noUnknown()
 
 export const partsForm = object({ mark: string().default('') }).noUnknown()
 
@@ -82,6 +86,21 @@ export const learnedForm = object({
   macs: string().matches(/^[0-9a-f:]{17}(,[0-9a-f:]{17}){0,49}$/, 'is no list of addresses: part them by commas').required('is missing: say the addresses of a device'),
   from: instantText, until: instantText,
 }).noUnknown()
+
+export const settingsForm: Schema<Settings> = schemaOf(settingsReader)
+
+export const pageForm = object({ mac: macText, name: string().max(300, 'is longer than 300 characters').required('is missing: say a name') }).noUnknown()
+
+/** Which look-ups are searched: those whose name contains a text, of some addresses, with a verdict, that began before an instant; `skip` of the latest are left out. */
+export const searchForm = object({
+  text: string().trim().lowercase().max(253, 'is longer than 253 characters').default(''),
+  macs: string().matches(/^([0-9a-f:]{17}(,[0-9a-f:]{17}){0,49})?$/, 'is no list of addresses: part them by commas').default(''),
+  effect: string().oneOf(['', 'block', 'allow'] as const, 'is neither block nor allow').default(''),
+  until: instantText, skip: number().integer('is no whole number').min(0, 'is less than 0').default(0),
+}).noUnknown()
+
+/** How the simulated network is to go wrong. */
+export const pretendForm = object({ trouble: string<Pretence>().oneOf(PRETENCES, `is none of ${PRETENCES.join(', ')}`).required('is missing') }).noUnknown()
 
 export const useAppForm = object({ mac: string().required('is missing: say the address of a device'), app: string().required('is missing: say an app of the simulated network') }).noUnknown()
 

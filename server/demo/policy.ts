@@ -63,6 +63,7 @@ export function demoDocument(stocktaking: string) {
     ],
     siteLists: [
       { id: 'reference', name: 'Reference', entries: ['paperwiki.example', 'suppliers.example'] },
+      { id: 'encrypted-resolvers', name: 'Encrypted resolvers', entries: ['resolver.arpa', 'veiled-names.example', 'hush-resolver.example'], note: 'Who looks names up there goes around every rule for names.' },
       { id: 'catalogue', name: 'Our own pages', entries: ['saltmarsh.example', '203.0.113.64/28'] },
     ],
     apps: [
@@ -86,6 +87,7 @@ export function demoDocument(stocktaking: string) {
       { id: 'workshop-night', name: 'Workshop at night', effect: 'block', who: { ...groups('apprentices', 'front', 'office'), except: { devices: ['shelf-store', 'door-camera', 'marta-phone'], groups: [] } }, what: INTERNET, when: during('night') },
       { id: 'no-old-transfer', name: 'No old file transfer', effect: 'block', who: { ...groups('office'), newcomers: true, except: { devices: ['shelf-store'], groups: [] } }, what: { services: ['tcp/20,21'] }, when: during('opening-hours') },
       { id: 'stocktaking', name: 'Stocktaking', effect: 'block', who: devices('front-tablet'), what: INTERNET, when: { from: `${stocktaking}T14:00`, until: `${stocktaking}T18:00` } },
+      { id: 'veiled-look-ups', name: 'Look-ups past the gateway', logOnly: true, effect: 'block', who: { everyone: true }, what: { siteLists: ['encrypted-resolvers'] }, when: ALWAYS },
       { id: 'upkeep', name: 'Printer updates on Monday', enabled: false, effect: 'block', who: devices('label-printer'), what: INTERNET, when: { schedules: ['upkeep-hours'], outside: true } },
     ],
   }

@@ -16,6 +16,6 @@ export default defineEventHandler(async (event) => {
     ?? (isForTokens(event.method, pathname) ? await bearerOf(here.sql, getHeader(event, 'authorization')) : null)
   event.context.account = account
   if (account || isOpen(event.method, pathname)) return
-  if (pathname.startsWith('/api/')) return answerOf(event, new Refused('not-signed-in'), here)
+  if (pathname.startsWith('/api/') || pathname === '/metrics') return answerOf(event, new Refused('not-signed-in'), here)
   return sendRedirect(event, `/sign-in?to=${encodeURIComponent(event.path)}`, 302)
 })

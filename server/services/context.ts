@@ -58,7 +58,7 @@ async function open(): Promise<Context> {
 
   const listeners = new Set<(topic: Topic) => void>()
   const spread = (topic: Topic) => listeners.forEach(listener => listener(topic))
-  const gateway = await openGateway(join(folder, 'gateway.json'), size)
+  const gateway = await openGateway(join(folder, 'gateway'), size)
   const keepSightings = async () => {
     await saveSightings(sql, await gateway.sightings())
     spread('sightings')
@@ -99,9 +99,9 @@ function demoSize(): DemoSize {
 }
 
 /** The gateway that KAIROSTAT_GATEWAY names, or the simulated one, embedded. */
-async function openGateway(file: string, size: DemoSize): Promise<Gateway> {
+async function openGateway(state: string, size: DemoSize): Promise<Gateway> {
   const { KAIROSTAT_GATEWAY: address, KAIROSTAT_GATEWAY_TOKEN: token, KAIROSTAT_GATEWAY_TIME_ZONE: zone = 'Europe/Lisbon' } = process.env
-  if (!address) return startGateway(simulatedPlane(size === 'office' ? officeNetwork() : WORKSHOP, zone, 1), process.env.KAIROSTAT_DEMO ? null : file)
+  if (!address) return startGateway(simulatedPlane(size === 'office' ? officeNetwork() : WORKSHOP, zone, 1), process.env.KAIROSTAT_DEMO ? null : state, (error, doing) => log.error(error, doing))
   if (!token) throw new Error('KAIROSTAT_GATEWAY is set but KAIROSTAT_GATEWAY_TOKEN is not: set the gateway\'s secret.')
   return gatewayAt(address, token)
 }

@@ -1,3 +1,4 @@
+import equal from 'fast-deep-equal'
 import type { Logger } from 'pino'
 import { canonicalText } from '../../core/policy/canonical.ts'
 import { offsetsFrom } from '../../core/time/clock-change.ts'
@@ -37,7 +38,7 @@ export function linkGateway(gateway: Gateway, live: () => Promise<LiveAnswer | n
 
   const show = (next: GatewayAnswer) => {
     const changed = next.state !== view.state || next.trouble !== view.trouble || next.status?.digest !== view.status?.digest
-      || next.status?.timeZone !== view.status?.timeZone || next.zoneData?.theirs !== view.zoneData?.theirs || Math.abs(next.ahead - view.ahead) > 2
+      || next.status?.timeZone !== view.status?.timeZone || next.zoneData?.theirs !== view.zoneData?.theirs || !equal(next.status?.alarms, view.status?.alarms) || !equal(next.status?.settings, view.status?.settings) || Math.abs(next.ahead - view.ahead) > 2
     if (next.state !== view.state) log.info({ state: next.state, trouble: next.trouble }, 'gateway')
     view = next
     if (changed) told('gateway')

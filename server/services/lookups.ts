@@ -1,16 +1,18 @@
 import type { Gateway } from '../../gateway/protocol.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
 import type { Sql } from '../sql/database.ts'
-import { saveLookups } from '../sql/lookup.ts'
+import { forgetLookups, saveLookups } from '../sql/lookup.ts'
 
 /** Keeps what the gateway's devices look up: each call asks for what came since the one before. Throws where the gateway is away. */
 export function lookupKeeper(sql: Sql, gateway: Gateway): () => Promise<void> {
   // By the gateway's clock: the instant of the last asking. A clock that was set back is asked for its last hour.
   let heard: number | null = null
   return async () => {
-    const clock = readInstant((await gateway.status()).clock)!
+    const status = await gateway.status()
+    const clock = readInstant(status.clock)!
     const since: number | null = heard !== null && heard > clock ? clock - 3600 : heard
     await saveLookups(sql, await gateway.lookups(since === null ? null : instantText(since)))
+    await forgetLookups(sql, status.settings.lookups)
     heard = clock
   }
 }

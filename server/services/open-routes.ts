@@ -3,9 +3,9 @@ export const SESSION_COOKIE = 'kairostat'
 
 const OPEN = new Set(['GET /sign-in', 'GET /api/health', 'GET /api/session', 'POST /api/session', 'POST /api/setup', 'GET /favicon.svg'])
 
-/** Whether a program may ask for it by a token: what is live, to read. */
+/** Whether a program may ask for it by a token: what is live and what the gateway counted, to read. */
 export function isForTokens(method: string, path: string): boolean {
-  return method === 'GET' && path === '/api/live'
+  return method === 'GET' && (path === '/api/live' || path === '/metrics')
 }
 
 /** Whether a route answers without a session: the sign-in page with its files and calls, and the health check. */

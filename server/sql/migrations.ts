@@ -233,4 +233,6 @@ create table draft_part (
   mark text not null default left(md5(random()::text), 12)
 );
 insert into draft_part (part) values ('place'), ('devices'), ('groups'), ('schedules'), ('siteLists'), ('apps'), ('rules');
+` }, { number: 6, text: `
+alter table rule add column log_only boolean not null default false;
 ` }]

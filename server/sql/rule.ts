@@ -2,7 +2,7 @@ import type { Rule, When } from '../../core/policy/types.ts'
 import { listOf, type Sql } from './database.ts'
 
 /** A rule as its table gives it; `timing` says which of the three forms of "when" it has. */
-type Row = Pick<Rule, 'id' | 'name' | 'enabled' | 'effect' | 'note'> & Pick<Rule['who'], 'everyone' | 'newcomers'> & Pick<Rule['what'], 'internet'> & {
+type Row = Pick<Rule, 'id' | 'name' | 'enabled' | 'logOnly' | 'effect' | 'note'> & Pick<Rule['who'], 'everyone' | 'newcomers'> & Pick<Rule['what'], 'internet'> & {
   readonly timing: 'always' | 'during' | 'outside' | 'once'
   readonly fromLocal: string | null
   readonly untilLocal: string | null
@@ -20,7 +20,7 @@ type Part = keyof typeof PARTS
 
 /** Every rule of the draft, in the order in which they decide. */
 export async function rules(sql: Sql): Promise<Rule[]> {
-  const rows = await listOf<Row>(sql, `select id, name, enabled, effect, everyone, newcomers, internet, note, timing,
+  const rows = await listOf<Row>(sql, `select id, name, enabled, log_only as "logOnly", effect, everyone, newcomers, internet, note, timing,
     from_local as "fromLocal", until_local as "untilLocal" from rule order by position`)
   const parts = await listOf<{ rule: string, part: Part, value: string }>(sql, `${Object.entries(PARTS).map(([part, [table, column, where]]) =>
     `select rule_id as rule, '${part}' as part, ${column} as value, position from ${table} where ${where}`).join(' union all ')} order by position`)
@@ -31,13 +31,13 @@ export async function rules(sql: Sql): Promise<Rule[]> {
 
 /** Adds a rule at the end, or replaces the one with its id, parts and all. Fails where it names what is not in the draft. */
 export async function saveRule(sql: Sql, rule: Rule): Promise<void> {
-  const { id, name, enabled, effect, who, what, when, note } = rule
+  const { id, name, enabled, logOnly, effect, who, what, when, note } = rule
   const timing = 'always' in when ? 'always' : 'from' in when ? 'once' : when.outside ? 'outside' : 'during'
-  await sql.query(`insert into rule (id, position, name, enabled, effect, everyone, newcomers, internet, timing, from_local, until_local, note)
-    values ($1, (select coalesce(max(position), 0) + 1 from rule), $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)
+  await sql.query(`insert into rule (id, position, name, enabled, effect, everyone, newcomers, internet, timing, from_local, until_local, note, log_only)
+    values ($1, (select coalesce(max(position), 0) + 1 from rule), $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)
     on conflict (id) do update set name = $2, enabled = $3, effect = $4, everyone = $5, newcomers = $6, internet = $7, timing = $8,
-      from_local = $9, until_local = $10, note = $11`,
-  [id, name, enabled, effect, who.everyone, who.newcomers, what.internet, timing, 'from' in when ? when.from : null, 'from' in when ? when.until : null, note])
+      from_local = $9, until_local = $10, note = $11, log_only = $12`,
+  [id, name, enabled, effect, who.everyone, who.newcomers, what.internet, timing, 'from' in when ? when.from : null, 'from' in when ? when.until : null, note, logOnly])
   await saveNamed(sql, id, 'rule_device', 'device_id', who.devices, who.except.devices)
   await saveNamed(sql, id, 'rule_group', 'group_id', who.groups, who.except.groups)
   await saveParts(sql, id, 'rule_schedule', 'schedule_id', 'schedules' in when ? when.schedules : [])
@@ -65,10 +65,10 @@ async function saveNamed(sql: Sql, rule: string, table: string, column: string, 
 }
 
 function ruleOf(row: Row, named: (part: Part) => string[]): Rule {
-  const { id, name, enabled, effect, note, everyone, newcomers, internet } = row
+  const { id, name, enabled, logOnly, effect, note, everyone, newcomers, internet } = row
   const except = { devices: named('exceptDevices'), groups: named('exceptGroups') }
   return {
-    id, name, enabled, effect, note, who: { everyone, newcomers, devices: named('devices'), groups: named('groups'), except },
+    id, name, enabled, logOnly, effect, note, who: { everyone, newcomers, devices: named('devices'), groups: named('groups'), except },
     what: { internet, sites: named('sites'), siteLists: named('siteLists'), keywords: named('keywords'), apps: named('apps'), categories: named('categories'), services: named('services') },
     when: whenOf(row, named('schedules')),
   }

@@ -1,0 +1,11 @@
+import { setResponseHeaders } from 'h3'
+import { pageForm } from '../../../shared/forms.ts'
+import { answering, ofGateway, queryOf } from '../../services/answering.ts'
+
+// The page is as the gateway shows it, so it brings its own style and asks for nothing.
+export default answering(async ({ gateway, event }) => {
+  const { mac, name } = await queryOf(event, pageForm)
+  const html = await ofGateway(gateway.page(mac, name))
+  setResponseHeaders(event, { 'content-type': 'text/html; charset=utf-8', 'content-security-policy': 'default-src \'none\'; style-src \'unsafe-inline\'; frame-ancestors \'none\'' })
+  return html
+})

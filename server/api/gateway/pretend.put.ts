@@ -1,0 +1,7 @@
+import { pretendForm } from '../../../shared/forms.ts'
+import { answering, bodyOf, ofGateway } from '../../services/answering.ts'
+
+export default answering(async ({ gateway, link, event }) => {
+  await ofGateway(gateway.pretend((await bodyOf(event, pretendForm)).trouble))
+  return link.look()
+})
