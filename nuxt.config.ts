@@ -42,6 +42,8 @@ export default defineNuxtConfig({
       referrerPolicy: 'no-referrer',
       xFrameOptions: 'DENY',
     },
+    // An error's stack is told on the console, where whoever mends it looks.
+    removeLoggers: false,
     // Both look at what a client may forge or must be free to write; server/services/sign-in.ts and the schemas do this work.
     rateLimiter: false,
     corsHandler: false,

@@ -53,6 +53,7 @@ function onKey(event: KeyboardEvent) {
   else return
   event.preventDefault()
 }
+const again = () => network.faults.has('page') ? window.location.reload() : network.load()
 const theme = () => colour.preference = colour.value === 'dark' ? 'light' : 'dark'
 function does(what: 'theme' | 'sign-out' | 'keys') {
   if (what === 'keys') over.value = 'keys'
@@ -98,7 +99,7 @@ onBeforeUnmount(() => ends.forEach(end => end()))
         </div>
       </section>
       <main id="main">
-        <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <button type="button" class="link" @click="network.load()">Try again</button></p>
+        <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <button type="button" class="link" @click="again">{{ network.faults.has('page') ? 'Load the page again' : 'Try again' }}</button></p>
         <slot v-if="ready" />
         <p v-else-if="!network.trouble" class="soft" role="status">Asking for devices and hours…</p>
       </main>

@@ -6,6 +6,7 @@ import AppEditor from '../components/lists/AppEditor.vue'
 import AskAddress from '../components/lists/AskAddress.vue'
 import LearnApp from '../components/lists/LearnApp.vue'
 import SiteListEditor from '../components/lists/SiteListEditor.vue'
+import { useDraft } from '../composables/useDraft.ts'
 import { useOpened } from '../composables/useOpened.ts'
 import { useLearning } from '../stores/learning.ts'
 import { useNetwork } from '../stores/network.ts'
@@ -38,6 +39,14 @@ const headline = computed(() => {
   const words = [`${countWord(lists.value.length)} ${lists.value.length === 1 ? 'list' : 'lists'}`, `${countWord(apps.value.length)} ${apps.value.length === 1 ? 'app' : 'apps'}`].join(' and ')
   return capital(words)
 })
+/** The name by which devices ask for the encrypted resolver of a network (RFC 9462, section 4); a list that has it is one of encrypted resolvers. */
+const DESIGNATED = 'resolver.arpa'
+const { busy, trouble, put } = useDraft()
+const hasResolvers = computed(() => network.draft!.siteLists.some(({ entries }) => entries.includes(DESIGNATED)))
+async function addResolvers() {
+  const id = await put('site-lists', null, { name: 'Encrypted resolvers', entries: [DESIGNATED], note: 'Who looks names up there goes around every rule for names.' })
+  if (id !== null) open.value = `list:${id}`
+}
 function newApp(sites: readonly string[]) {
   learned.value = sites
   teaching.value = false
@@ -57,6 +66,8 @@ function newApp(sites: readonly string[]) {
     </div>
     <p class="soft">A list or an app only names what can be closed or let through. What happens with it, for whom and when, is said by the <NuxtLink to="/rules" class="link">rules</NuxtLink>.</p>
     <AskAddress />
+    <p v-if="!hasResolvers" class="soft">Devices that ask an encrypted resolver go around every rule for names. <button type="button" class="link" :disabled="busy" @click="addResolvers">Begin a list of such resolvers</button>, put in those that you know, and close it by one rule.</p>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <SiteListEditor v-if="open === 'list:'" @done="open = null" />
     <LearnApp v-if="teaching" @learned="newApp" @close="teaching = false" />
     <AppEditor v-if="open === 'app:'" :key="learned.join()" :sites="learned" @done="open = null" />
@@ -103,5 +114,6 @@ ul + ul { border-top: 0; }
 .name { font: 500 16px var(--font-serif); }
 .unused { color: var(--ochre); }
 .empty { margin: 8px 0 12px; }
+.trouble { color: var(--needle-text); }
 @media (max-width: 760px) { .row { grid-template-columns: minmax(0, 1fr) auto; } .row > :last-child { grid-column: 1 / -1; } }
 </style>

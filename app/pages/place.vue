@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import GatewaySettings from '../components/place/GatewaySettings.vue'
 import TokenList from '../components/place/TokenList.vue'
 import { localText } from '../../core/time/instant.ts'
 import { useDraft } from '../composables/useDraft.ts'
@@ -40,6 +41,7 @@ const keep = () => send('PUT', '/api/place', form.value)
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <UButton type="submit" size="sm" :loading="busy" :disabled="!changed">Keep in the draft</UButton>
     </form>
+    <GatewaySettings />
     <TokenList />
   </section>
 </template>

@@ -1,8 +1,12 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { localText, readInstant } from '../../core/time/instant.ts'
+import { NOTHING, plus, type Alarm, type Flow } from '../../gateway/protocol.ts'
+import LookupSearch from '../components/proof/LookupSearch.vue'
+import PretendTrouble from '../components/proof/PretendTrouble.vue'
 import { useBoard } from '../stores/board.ts'
 import { useNetwork } from '../stores/network.ts'
+import { alarmWords, bytesWords, countWords } from '../words/gateway.ts'
 
 useHead({ title: 'Kairostat: proof' })
 const [network, board] = [useNetwork(), useBoard()]
@@ -11,54 +15,93 @@ const nameOf = computed(() => new Map(board.rows.flatMap(row => row.macs.map((ma
 const ruleName = (id: string | null) => id === null ? '' : network.live!.policy.rules.find(rule => rule.id === id)?.name ?? network.live!.policy.overrides.find(override => override.id === id)?.note ?? 'an override'
 const time = (instant: string) => localText(readInstant(instant)!, network.zone).slice(11)
 const since = computed(() => network.evidence?.since ? time(network.evidence.since) : '')
-const dropped = computed(() => network.evidence?.devices.reduce((sum, count) => sum + count.dropped, 0) ?? 0)
-const tally = computed(() => [...network.evidence?.devices ?? []].sort((a, b) => b.dropped - a.dropped || b.passed - a.passed))
+const dropped = computed(() => network.evidence?.devices.reduce((sum, count) => plus(sum, count.dropped), NOTHING) ?? NOTHING)
+// Many devices with the same trouble are one line.
+const alarms = computed(() => {
+  const alike = new Map<string, Alarm[]>()
+  for (const alarm of network.gateway?.status?.alarms ?? []) {
+    const key = `${alarm.kind} ${alarm.because ?? alarm.about}`
+    alike.set(key, [...alike.get(key) ?? [], alarm])
+  }
+  return [...alike].map(([key, all]) => {
+    const [{ mac, because, since }] = all as [Alarm]
+    const device = mac === null ? '' : `${nameOf.value.get(mac) ?? mac}${all.length === 1 ? '' : ` and ${all.length - 1} more`}`
+    const about = mac === null ? all[0]!.about : String(all.reduce((sum, one) => sum + Number(one.about), 0))
+    return { key, since, ...alarmWords({ ...all[0]!, about }, device, ruleName(because)) }
+  })
+})
+const byDevice = computed(() => [...network.evidence?.devices ?? []].sort((a, b) => b.dropped.packets - a.dropped.packets || b.passed.packets - a.passed.packets).map(count => ({ ...count, key: count.mac, name: nameOf.value.get(count.mac) ?? count.mac })))
+const byClause = computed(() => [...network.evidence?.clauses ?? []].sort((a, b) => b.dropped.packets - a.dropped.packets || b.passed.packets - a.passed.packets).map(count => ({ ...count, key: count.id, name: ruleName(count.id) })))
+const outcome = ({ effect, because }: Flow) => effect === 'block' ? `dropped by ${ruleName(because)}` : effect === 'log' ? `logged for ${ruleName(because)}` : 'passed'
+/** Rules that are only logged: how much they spoke of. */
+const logged = computed(() => byClause.value.filter(({ logged }) => logged.packets > 0))
+const tables = computed(() => [{ title: 'By device', head: 'Device', rows: byDevice.value }, { title: 'By rule', head: 'Rule', rows: byClause.value }].filter(({ rows }) => rows.length > 0))
 </script>
 
 <template>
   <section aria-label="Proof">
     <p v-if="network.gateway?.state === 'away'" class="trouble" role="alert">The gateway does not answer. What stands here is the last that it said.</p>
-    <h1 v-if="network.evidence">Since {{ since }}, <b>the gateway dropped {{ dropped }} {{ dropped === 1 ? 'try' : 'tries' }}</b>.</h1>
+    <h1 v-if="alarms.length > 0"><b>{{ alarms.length === 1 ? 'One thing is' : `${alarms.length} things are` }} not as {{ alarms.length === 1 ? 'it' : 'they' }} should be</b>.</h1>
+    <h1 v-else-if="network.evidence">Since {{ since }}, <b>the gateway dropped {{ countWords(dropped) }}</b>.</h1>
     <h1 v-else>Asking the gateway what it saw…</h1>
-    <p class="soft">What it saw and counted itself, by its own clock, from when the policy came into force.</p>
-    <p v-if="network.evidence && tally.length === 0" class="empty">It has seen no traffic yet.</p>
-    <div v-if="tally.length > 0" class="both">
+    <ul v-if="alarms.length > 0" class="alarms" aria-label="Alarms">
+      <li v-for="alarm in alarms" :key="alarm.key"><b>{{ alarm.what }}</b> <span class="soft">Since {{ time(alarm.since) }}.</span> {{ alarm.remedy }}</li>
+    </ul>
+    <p v-if="alarms.length > 0 && network.evidence">Since {{ since }}, the gateway dropped {{ countWords(dropped) }}.</p>
+    <p class="soft">What it saw and counted itself, by its own clock.</p>
+    <p v-if="network.evidence && byDevice.length === 0" class="empty">It has seen no traffic yet.</p>
+    <div v-if="byDevice.length > 0" class="both">
       <div>
-        <h2>The record, newest first</h2>
-        <ol>
+        <h2 id="record">The record, newest first</h2>
+        <ol tabindex="0" aria-labelledby="record">
           <li v-for="(flow, index) in network.evidence!.recent.slice(0, 60)" :key="index" :class="{ dropped: flow.effect === 'block' }">
             <span class="soft">{{ time(flow.at) }}</span><span class="who">{{ nameOf.get(flow.mac) ?? flow.mac }}</span>
-            <span class="to">{{ flow.to }}</span><span>{{ flow.effect === 'block' ? `dropped by ${ruleName(flow.because)}` : 'passed' }}</span>
+            <span class="to">{{ flow.to }}</span><span>{{ outcome(flow) }}</span>
           </li>
         </ol>
       </div>
-      <table>
-        <caption>By device</caption>
-        <thead><tr><th scope="col">Device</th><th scope="col">dropped</th><th scope="col">passed</th></tr></thead>
-        <tbody><tr v-for="count in tally" :key="count.mac"><th scope="row">{{ nameOf.get(count.mac) ?? count.mac }}</th><td :class="{ some: count.dropped > 0 }">{{ count.dropped }}</td><td>{{ count.passed }}</td></tr></tbody>
-      </table>
+      <div>
+        <table v-for="table in tables" :key="table.title">
+          <caption>{{ table.title }}, in packets</caption>
+          <thead><tr><th scope="col">{{ table.head }}</th><th scope="col">dropped</th><th scope="col">passed</th><th scope="col">size</th></tr></thead>
+          <tbody>
+            <tr v-for="count in table.rows" :key="count.key" :title="count.lastDrop ? `Last drop ${time(count.lastDrop.at)}: ${count.lastDrop.to}` : undefined">
+              <th scope="row">{{ count.name }}</th><td :class="{ some: count.dropped.packets > 0 }">{{ count.dropped.packets.toLocaleString('en') }}</td>
+              <td>{{ count.passed.packets.toLocaleString('en') }}</td><td class="soft">{{ count.passed.bytes > 0 ? bytesWords(count.passed.bytes) : '' }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-for="{ key, name, logged: count } in logged" :key="key" class="logged"><b>{{ name }}</b> is only logged: it would have decided about {{ countWords(count) }}.</p>
+        <PretendTrouble v-if="network.gateway?.status?.plane === 'simulated'" />
+      </div>
     </div>
+    <LookupSearch />
   </section>
 </template>
 
 <style scoped>
 .trouble { color: var(--needle-text); margin-bottom: 8px; }
 .empty { margin-top: 16px; }
-.both { display: grid; grid-template-columns: minmax(0, 1fr) 290px; gap: 34px; margin-top: 18px; align-items: start; }
-ol { margin-top: 8px; }
-li { display: grid; grid-template-columns: 64px 150px minmax(0, 1fr) minmax(0, 0.9fr); gap: 10px; padding: 3px 0; border-top: 1px solid var(--line); font-size: 12.5px; color: var(--soft); }
-li.dropped { color: var(--ink); }
-li.dropped > :last-child { font-weight: 600; }
+.alarms { margin: 10px 0 14px; border-top: 1px solid var(--line); }
+.alarms li { display: block; padding: 8px 0; font-size: 15px; color: var(--ink); }
+.alarms b { color: var(--needle-text); }
+.logged { font-size: 12.5px; margin: -12px 0 20px; }
+.both { display: grid; grid-template-columns: minmax(0, 1fr) 330px; gap: 34px; margin-top: 18px; align-items: start; }
+ol { margin-top: 8px; max-height: 640px; overflow-y: auto; }
+ol li { display: grid; grid-template-columns: 64px 150px minmax(0, 1fr) minmax(0, 0.9fr); gap: 10px; padding: 3px 0; border-top: 1px solid var(--line); font-size: 12.5px; color: var(--soft); }
+ol li.dropped { color: var(--ink); }
+ol li.dropped > :last-child { font-weight: 600; }
 .who, .to { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 caption { text-align: left; font: 500 20px var(--font-serif); margin-bottom: 8px; }
-table { width: 100%; font-size: 12.5px; border-collapse: collapse; }
+table { width: 100%; margin-bottom: 24px; font-size: 12.5px; border-collapse: collapse; }
 th { text-align: left; font-weight: 400; padding: 3px 0; }
 thead th { color: var(--soft); }
 tbody tr { border-top: 1px solid var(--line); }
-td, thead th + th { text-align: right; }
+td, thead th + th { text-align: right; white-space: nowrap; padding-left: 10px; }
 td.some { font-weight: 600; }
 @media (max-width: 760px) {
   .both { grid-template-columns: minmax(0, 1fr); }
-  li { grid-template-columns: 64px minmax(0, 1fr); }
+  ol li { grid-template-columns: 64px minmax(0, 1fr); }
+  ol li > :nth-child(n + 3) { grid-column: 2; }
 }
 </style>

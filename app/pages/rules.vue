@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { ruleSteps } from '../../core/policy/pair.ts'
 import { covers } from '../../core/time/ranges.ts'
-import { timesWithin } from '../../core/decision/candidate.ts'
+import { decides, timesWithin } from '../../core/decision/candidate.ts'
 import { DAY } from '../../core/time/instant.ts'
 import FindingList from '../components/findings/FindingList.vue'
 import RuleEditor from '../components/rules/RuleEditor.vue'
@@ -34,10 +34,10 @@ const weekOf = computed(() => new Map(weeks.value?.map(week => [week.rule, week]
 const rows = computed(() => steps.value.map(([rule, partner], index) => {
   const number = steps.value.slice(0, index).reduce((sum, step) => sum + step.length, 1)
   const ranges = times.value(rule.when)
-  const inForce = rule.enabled && covers(ranges, minute.value)
+  const inForce = decides(rule) && covers(ranges, minute.value)
   const next = ranges.find(range => range.from > minute.value)?.from
   const briefs = [rule, ...partner ? [partner] : []].flatMap(({ id }) => findings.about.get(`rule:${id}`) ?? []).map(finding => policyFindingBrief(finding, network.draft!))
-  const words = !rule.enabled ? 'switched off' : inForce ? 'in force' : next === undefined ? 'not in the coming week' : `from ${whenWords(next, moment.at, network.zone)}`
+  const words = !rule.enabled ? 'switched off' : rule.logOnly ? 'only logged' : inForce ? 'in force' : next === undefined ? 'not in the coming week' : `from ${whenWords(next, moment.at, network.zone)}`
   return { rule, partner, numbers: partner ? `${number}, ${number + 1}` : String(number), name: partner ? `${rule.name} and ${partner.name}` : rule.name, count: partner ? 2 : 1, ranges, inForce, words, briefs }
 }))
 /** The rule that is being moved and the place that it would get, counted from 0; what that would change is worked out before it counts. */
@@ -95,7 +95,7 @@ const count = computed(() => rows.value.filter(row => row.inForce).reduce((sum, 
         >
           <span class="number serif">{{ row.numbers }}</span>
           <span class="text"><RuleSentence :rule="row.rule" :policy="network.draft!" :only="row.partner !== undefined" /><span class="soft name">{{ row.name }} · {{ row.words }}</span><small v-if="row.briefs.length > 0" class="finding">{{ row.briefs.join('; ') }}</small></span>
-          <WeekStrip :week="weekOf.get(row.rule.id)" :ranges="row.rule.enabled ? row.ranges : []" :from="board.week.from" :until="board.week.until" :at="moment.at" class="strip" />
+          <WeekStrip :week="weekOf.get(row.rule.id)" :ranges="decides(row.rule) ? row.ranges : []" :from="board.week.from" :until="board.week.until" :at="moment.at" class="strip" />
         </button>
         <RuleEditor v-if="chosen === row.rule.id" :rule="row.rule" :partner="row.partner" :is-new="false" @done="chosen = null" />
       </li>

@@ -4,6 +4,9 @@ import { useNetwork } from '../stores/network.ts'
 export default defineNuxtPlugin((nuxt) => {
   nuxt.hook('vue:error', (error) => {
     console.error(error)
-    useNetwork().fault = `Something on this page went wrong: ${error instanceof Error ? error.message : String(error)}. Load it again; nothing that was kept is lost.`
+    useNetwork().faults.set('page', `Something on this page went wrong: ${error instanceof Error ? error.message : String(error)}; nothing that was kept is lost.`)
+  })
+  useRouter().afterEach((to, from) => {
+    if (to.path !== from.path) useNetwork().faults.delete('page')
   })
 })

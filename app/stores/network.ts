@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { computed, onScopeDispose, ref, shallowRef } from 'vue'
+import { computed, onScopeDispose, reactive, ref, shallowRef } from 'vue'
 import type { Policy } from '../../core/policy/types.ts'
 import type { Evidence } from '../../gateway/protocol.ts'
 import type { AsideAnswer, DraftPartsAnswer, GatewayAnswer, LiveAnswer, SeenNameAnswer, SightingAnswer, StepsAnswer, Topic } from '../../shared/answers.ts'
@@ -16,11 +16,11 @@ export const useNetwork = defineStore('network', () => {
   const evidence = shallowRef<Evidence | null>(null)
   /** The names that were looked up on the network lately; `null` until something on the screen needs them. */
   const seenNames = shallowRef<readonly SeenNameAnswer[] | null>(null)
-  /** What went wrong while asking or drawing. */
-  const fault = ref<string | null>(null)
+  /** What went wrong, by what was asked for or on the page itself: what goes well takes back its own words alone. */
+  const faults = reactive(new Map<keyof typeof ask | 'names' | 'page', string>())
   const broken = ref(false)
-  /** What went wrong while asking, or that the server's events do not come; `null` while all is well. */
-  const trouble = computed(() => fault.value ?? (broken.value ? 'The connection to the server broke. What you see may be old; it is being opened again.' : null))
+  /** What went wrong, or that the server's events do not come; `null` while all is well. */
+  const trouble = computed(() => [...faults.values()][0] ?? (broken.value ? 'The connection to the server broke. What you see may be old; it is being opened again.' : null))
   const ready = computed(() => draft.value !== null && live.value !== null)
   const zone = computed(() => live.value?.policy.place.timeZone ?? draft.value?.place.timeZone ?? 'UTC')
 
@@ -67,11 +67,15 @@ export const useNetwork = defineStore('network', () => {
 
   /** Asks for some topics anew; what goes wrong is in `trouble`. */
   async function load(topics: readonly (keyof typeof ask)[] = ['draft', 'live', 'gateway', 'sightings', 'evidence']): Promise<void> {
+    await Promise.all(topics.map(topic => telling(topic, askAnew(topic))))
+  }
+
+  async function telling(topic: keyof typeof ask | 'names', asking: Promise<void>): Promise<void> {
     try {
-      await Promise.all(topics.map(askAnew))
-      fault.value = null
+      await asking
+      faults.delete(topic)
     } catch (error) {
-      fault.value = wordsOf(error)
+      faults.set(topic, wordsOf(error))
     }
   }
 
@@ -100,15 +104,13 @@ export const useNetwork = defineStore('network', () => {
 
   /** Keeps the names seen up to date, to the half minute, as long as the component that calls this is there. */
   function readNames(): void {
-    const ask = async () => {
-      seenNames.value = await callApi<SeenNameAnswer[]>('GET', '/api/lookups').catch((error: unknown) => {
-        fault.value = wordsOf(error)
-        return seenNames.value
-      })
-    }
-    void ask()
-    const timer = setInterval(() => void ask(), 30_000)
-    onScopeDispose(() => clearInterval(timer))
+    const ask = async () => { seenNames.value = await callApi<SeenNameAnswer[]>('GET', '/api/lookups') }
+    void telling('names', ask())
+    const timer = setInterval(() => void telling('names', ask()), 30_000)
+    onScopeDispose(() => {
+      clearInterval(timer)
+      faults.delete('names')
+    })
   }
 
   /** Asks for everything and follows the server's events until the function that comes back is called. All is asked when the stream is open, so that nothing happens unheard in between; one that breaks is opened again by the browser. */
@@ -127,5 +129,5 @@ export const useNetwork = defineStore('network', () => {
     return () => source.close()
   }
 
-  return { draft, steps, asides, live, gateway, sightings, evidence, seenNames, fault, trouble, ready, zone, load, walk, isYours, readEvidence, readNames, follow }
+  return { draft, steps, asides, live, gateway, sightings, evidence, seenNames, faults, trouble, ready, zone, load, walk, isYours, readEvidence, readNames, follow }
 })

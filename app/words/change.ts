@@ -8,7 +8,7 @@ const KIND: Readonly<Record<Entry['kind'], string>> = {
 
 const FIELD: Readonly<Record<string, string>> = {
   name: 'its name', kind: 'what it is', groups: 'its groups', adapters: 'its adapters', shielded: 'whether it is shielded', note: 'its note', members: 'who is in it', week: 'its hours', exceptions: 'its exceptions',
-  entries: 'its entries', sites: 'its sites', services: 'its services', category: 'its category', enabled: 'whether it is switched on', effect: 'whether it blocks or allows',
+  entries: 'its entries', sites: 'its sites', services: 'its services', category: 'its category', enabled: 'whether it is switched on', logOnly: 'whether it is only logged', effect: 'whether it blocks or allows',
   who: 'whom it meets', what: 'what it speaks of', when: 'when it is in force', timeZone: 'its time zone',
 }
 

@@ -1,4 +1,5 @@
 import type { GatewayAnswer } from '../../shared/answers.ts'
+import type { Alarm, Count } from '../../gateway/protocol.ts'
 import { lengthWords } from './time.ts'
 
 /** How far the gateway's clock may be from ours before it is said, in seconds. */
@@ -19,4 +20,29 @@ function changeWords(text: string): string {
   const [, date, offset = text] = /^(\d{4}-\d{2}-\d{2})\S* (.*)$/.exec(text) ?? []
   if (text === 'none') return 'no further change'
   return `${date ? `from ${date} ` : ''}UTC${Number(offset) < 0 ? '−' : '+'}${Math.abs(Number(offset)) / 3600}`
+}
+
+/** What was counted, as in "1,204 packets (96 kB)". */
+export function countWords({ packets, bytes }: Count): string {
+  return packets === 0 ? 'nothing' : `${packets.toLocaleString('en')} ${packets === 1 ? 'packet' : 'packets'} (${bytesWords(bytes)})`
+}
+
+/** Bytes in decimal units, as in "96 kB". */
+export function bytesWords(bytes: number): string {
+  const [unit, step] = ([['GB', 1e9], ['MB', 1e6], ['kB', 1e3]] as const).find(([, step]) => bytes >= step) ?? ['B', 1]
+  const number = bytes / step
+  return `${number < 10 && step > 1 ? number.toFixed(1) : Math.round(number)} ${unit}`
+}
+
+/** An alarm in words: what is not as it should be, and what to do. `device` and `rule` are the names of those that it speaks of. */
+export function alarmWords({ kind, about }: Alarm, device: string, rule: string): { what: string, remedy: string } {
+  switch (kind) {
+    case 'passes': return { what: `${device} should be cut off by ${rule}, and ${Number(about).toLocaleString('en')} packets got through.`, remedy: 'Look whether somebody changed the packet filter of the gateway, then put the policy live again.' }
+    case 'never-dropped': return { what: `${rule} closes everything, yet none of the ${about} packets sent under it was dropped.`, remedy: 'Look whether the devices reach the internet by another way than this gateway: a second router, a cable past it.' }
+    case 'unasked': return { what: `${device} is under ${rule}, and sends without looking up any name here.`, remedy: 'It probably asks an encrypted resolver, so that names cannot be held to. Close those for it by a rule, or switch them off on the device.' }
+    case 'clock-set': return { what: `The gateway’s clock was set ${Number(about) < 0 ? 'back' : 'forward'} by ${lengthWords(Math.abs(Number(about)))}.`, remedy: 'Hours are kept by the new time. Look whether it is right, and what set it.' }
+    case 'put-back': return { what: `Somebody changed the rules of the gateway (${about}). They were put back.`, remedy: 'Another program on the gateway manages the packet filter too: tell it to leave this table alone.' }
+    case 'passed-by': return { what: `The gateway forwards packets past its rules (flow table ${about}).`, remedy: 'Switch off offloading for the local network.' }
+    case 'upstream': return { what: `The resolver ${about} does not answer the gateway’s look-ups.`, remedy: 'Look whether it is reachable, or give the gateway another.' }
+  }
 }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { bandShapes, type Stretch } from './band.ts'
+import { bandShapes, type Stretch } from '../../../core/picture/band.ts'
 
 /** A device's access over a range, drawn as height; `brackets` mark overrides above it. */
 const props = withDefaults(defineProps<{

@@ -1,17 +1,19 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { readInstant } from '../../../core/time/instant.ts'
+import { NOTHING, plus } from '../../../gateway/protocol.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
+import { countWords } from '../../words/gateway.ts'
 import { clockOf, lengthWords } from '../../words/time.ts'
 
-/** What the gateway counted for the addresses of a device since its policy came into force. */
+/** What the gateway counted for the addresses of a device. */
 const props = defineProps<{ macs: readonly string[] }>()
 const [network, moment] = [useNetwork(), useMoment()]
 network.readEvidence()
 const counts = computed(() => network.evidence?.devices.filter(({ mac }) => props.macs.includes(mac)) ?? [])
-const passed = computed(() => counts.value.reduce((sum, count) => sum + count.passed, 0))
-const dropped = computed(() => counts.value.reduce((sum, count) => sum + count.dropped, 0))
+const passed = computed(() => counts.value.reduce((sum, count) => plus(sum, count.passed), NOTHING))
+const dropped = computed(() => counts.value.reduce((sum, count) => plus(sum, count.dropped), NOTHING))
 const last = computed(() => counts.value.flatMap(({ lastDrop }) => lastDrop ?? []).sort((a, b) => a.at < b.at ? 1 : -1)[0])
 // The gateway's clock may be ahead of ours: what it saw is dated by its own.
 const ago = computed(() => last.value ? lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.value.at)!) : '')
@@ -22,10 +24,10 @@ const since = computed(() => network.evidence?.since ? clockOf(readInstant(netwo
   <p class="evidence" data-testid="evidence">
     <template v-if="network.gateway?.state === 'away'">The gateway does not answer, so what it saw is not known here.</template>
     <template v-else-if="!network.evidence">Asking the gateway what it saw…</template>
-    <template v-else-if="passed + dropped === 0">The gateway saw nothing of this device since {{ since }}.</template>
+    <template v-else-if="passed.packets + dropped.packets === 0">The gateway saw nothing of this device since {{ since }}.</template>
     <template v-else>
       <template v-if="last">Last drop {{ ago }} ago: <span>{{ last.to }}</span>. </template>
-      Since {{ since }} the gateway dropped {{ dropped }} and passed {{ passed }}.
+      Since {{ since }} the gateway dropped {{ countWords(dropped) }} and passed {{ countWords(passed) }}.
     </template>
   </p>
 </template>

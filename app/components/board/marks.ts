@@ -1,3 +1,4 @@
+import { decides } from '../../../core/decision/candidate.ts'
 import type { Policy } from '../../../core/policy/types.ts'
 import { clockChanges } from '../../../core/time/clock-change.ts'
 import { readDate, readLocal, startOfDay } from '../../../core/time/instant.ts'
@@ -8,7 +9,7 @@ export interface Mark { readonly at: number, readonly words: string }
 /** What is unusual within `[from, until)` (seconds) under a policy: clock changes, exceptions of schedules that rules use, and rules for one occasion; in their order. */
 export function marksOf(policy: Policy, from: number, until: number): Mark[] {
   const zone = policy.place.timeZone
-  const used = new Set(policy.rules.flatMap(({ enabled, when }) => enabled && 'schedules' in when ? when.schedules : []))
+  const used = new Set(policy.rules.filter(decides).flatMap(({ when }) => 'schedules' in when ? when.schedules : []))
   const marks: Mark[] = [
     ...clockChanges(zone, from, until).map(({ at, kind }) => ({ at, words: kind === 'skipped' ? 'The clock skips an hour here' : 'The clock repeats an hour here' })),
     ...policy.schedules.filter(({ id }) => used.has(id)).flatMap(({ name, exceptions }) => exceptions.map((exception) => {
@@ -16,7 +17,7 @@ export function marksOf(policy: Policy, from: number, until: number): Mark[] {
       const [first, end] = [startOfDay(readDate(exception.from)!, zone), startOfDay(readDate(exception.until)! + 1, zone)]
       return { at: first < from && end > from ? from : first, words: `${name}: ${exception.hours === 'off' ? 'no hours' : exception.hours} from ${exception.from} to ${exception.until}` }
     })),
-    ...policy.rules.flatMap(({ enabled, name, when }) => enabled && 'from' in when ? [{ at: readLocal(when.from, zone)!, words: `${name}, only this once` }] : []),
+    ...policy.rules.filter(decides).flatMap(({ name, when }) => 'from' in when ? [{ at: readLocal(when.from, zone)!, words: `${name}, only this once` }] : []),
   ]
   return marks.filter(({ at }) => from <= at && at < until).sort((a, b) => a.at - b.at)
 }

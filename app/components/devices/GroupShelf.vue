@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { timesWithin } from '../../../core/decision/candidate.ts'
+import { decides, timesWithin } from '../../../core/decision/candidate.ts'
 import type { Group, Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useMoment } from '../../stores/moment.ts'
@@ -35,7 +35,7 @@ const shelves = computed(() => network.draft!.groups.map(group => ({
 })))
 
 function inForce(rule: Rule): boolean {
-  return rule.enabled && times.value(rule.when).length > 0
+  return decides(rule) && times.value(rule.when).length > 0
 }
 /** Replaces a group by one with its id, where nobody else changed it meanwhile. */
 const change = ({ id, name, note, members }: Group) => put('groups', id, { name, note, members }, network.draft!.groups.find(group => group.id === id))

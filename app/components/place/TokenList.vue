@@ -43,8 +43,8 @@ onMounted(() => attempt(() => Promise.resolve()))
 
 <template>
   <section aria-label="Tokens" class="tokens">
-    <h2>For the command line</h2>
-    <p class="soft">A token lets a program read what is live, and nothing else. Whoever has it needs no password, so revoke one that is no longer used.</p>
+    <h2>For programs</h2>
+    <p class="soft">A token lets a program read what is live and what the gateway counted (<code>/metrics</code>, for Prometheus), and nothing else. Whoever has it needs no password, so revoke one that is no longer used.</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="tokens?.length === 0 && !made" class="soft">There is no token yet.</p>
     <ul v-if="tokens && tokens.length > 0">

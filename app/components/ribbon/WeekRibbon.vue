@@ -10,6 +10,8 @@ import { blockedWords } from '../../words/standing.ts'
 import { clockOf, dateWords } from '../../words/time.ts'
 import { blockedIn, DRAWN, type Step } from './steps.ts'
 
+/** How wide a word of the key is, in pixels. */
+const KEY_STEP = 86
 const KEY = [{ state: 'cut-off', label: 'cut off' }, { state: 'listed-only', label: 'listed only' }, { state: 'filtered', label: 'filtered' }] as const
 const HEIGHT = 84
 const BASE = 62
@@ -35,6 +37,8 @@ const days = computed(() => Array.from({ length: 7 }, (_, index) => {
   return { at, label: width.value > 560 ? words.split(' ').slice(0, 2).join(' ') : words.split(' ')[0] }
 }))
 const needleX = computed(() => x.value(moment.at))
+/** Where the key stands: at the left, and at the right while the needle would cross its words. */
+const keyX = computed(() => needleX.value < KEY.length * KEY_STEP ? width.value - KEY.length * KEY_STEP : 0)
 const nowInView = computed(() => moment.now >= board.week.from && moment.now < board.week.until)
 const label = computed(() => `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}`)
 const blockedNow = computed(() => [steps.value.findLast(step => step.at <= moment.at)].reduce((sum, step) => sum + (step ? blockedIn(step) : 0), 0))
@@ -68,7 +72,7 @@ function onKey(event: KeyboardEvent) {
       @pointerdown="grab" @pointermove="drag" @pointerup="dragging = false" @keydown="onKey"
     >
       <g v-if="width > 560" class="key">
-        <template v-for="(word, index) in KEY" :key="word.state"><rect :x="index * 86" y="3" width="9" height="9" :class="word.state" /><text :x="index * 86 + 14" y="11">{{ word.label }}</text></template>
+        <template v-for="(word, index) in KEY" :key="word.state"><rect :x="keyX + index * KEY_STEP" y="3" width="9" height="9" :class="word.state" /><text :x="keyX + index * KEY_STEP + 14" y="11">{{ word.label }}</text></template>
       </g>
       <path v-for="layer in layers" :key="layer.state" :d="layer.path" :class="layer.state" />
       <line v-for="at in marks" :key="at" :x1="x(at)" :x2="x(at)" :y1="BASE" :y2="BASE + 4" class="mark" />

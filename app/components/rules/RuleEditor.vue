@@ -25,7 +25,9 @@ const [was, partner] = [props.rule, props.partner]
 const { who, what, when } = was
 const name = ref(props.rule.name)
 const effect = ref<'block' | 'allow' | 'only'>(partner ? 'only' : was.effect)
-const enabled = ref(props.rule.enabled)
+/** Whether it counts: in earnest, only in what is kept of it, or not at all. */
+const counts = ref<'on' | 'log' | 'off'>(!was.enabled ? 'off' : was.logOnly ? 'log' : 'on')
+const counting = computed(() => ({ enabled: counts.value !== 'off', logOnly: counts.value === 'log' }))
 const named = ref(whoValues(who).named)
 const except = ref(whoValues(who).except)
 const internet = ref(what.internet)
@@ -55,7 +57,7 @@ const missing = computed(() => {
 const edited = computed((): Rule => {
   const { sites, keywords, services } = words.value
   return {
-    id: was.id, name: name.value, enabled: enabled.value, effect: effect.value === 'block' ? 'block' : 'allow', note: note.value,
+    id: was.id, name: name.value, ...counting.value, effect: effect.value === 'block' ? 'block' : 'allow', note: note.value,
     who: whoOf(named.value, except.value), what: whatOf(internet.value, closed.value, { ...what, sites: [...sites], keywords: [...keywords], services: [...services] }),
     when: whenOf(timing.value, [...schedules.value], { ...once.value }),
   }
@@ -63,7 +65,7 @@ const edited = computed((): Rule => {
 /** What is kept: the rule, and behind it the one that closes the rest. */
 const edits = computed((): Rule[] => effect.value !== 'only'
   ? [edited.value]
-  : [edited.value, { ...NEW_RULE, id: partner?.id ?? '', name: partner?.name ?? `${name.value}: nothing else`, note: partner?.note ?? '', enabled: enabled.value, who: edited.value.who, when: edited.value.when }])
+  : [edited.value, { ...NEW_RULE, id: partner?.id ?? '', name: partner?.name ?? `${name.value}: nothing else`, note: partner?.note ?? '', ...counting.value, who: edited.value.who, when: edited.value.when }])
 const takeOut = computed(() => partner && effect.value !== 'only' ? [partner.id] : [])
 /** Whether its parts say enough for a picture. */
 const whole = computed(() => timing.value !== 'once' || (once.value.from !== '' && once.value.until > once.value.from))
@@ -122,7 +124,7 @@ async function drop() {
     <div class="line">
       <label>Name<input v-model="name" maxlength="200" placeholder="Quiet hours"></label>
       <label class="note">Note<input v-model="note" maxlength="500"></label>
-      <label class="tick"><input v-model="enabled" type="checkbox"> Switched on</label>
+      <label>It<select v-model="counts" aria-label="Whether it counts"><option value="on">counts</option><option value="log">is only logged, and decides nothing</option><option value="off">is switched off</option></select></label>
       <button v-if="!isNew" type="button" class="link copy" :disabled="busy || missing !== ''" @click="copy">make a copy below it</button>
     </div>
     <p class="trouble" role="alert">{{ trouble }}</p>
@@ -140,7 +142,6 @@ fieldset { flex-basis: 100%; }
 legend { font-size: 12.5px; color: var(--soft); margin-bottom: 4px; }
 .line { display: flex; gap: 10px 20px; align-items: end; margin-top: 14px; flex-wrap: wrap; }
 label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); }
-label input { font-size: 15px; }
-.tick { flex-direction: row; align-items: center; gap: 6px; padding-bottom: 8px; font-size: 13px; cursor: pointer; }
+label input, label select { font-size: 15px; }
 .trouble { color: var(--needle-text); min-height: 19px; }
 </style>

@@ -23,7 +23,7 @@ const placed = computed(() => props.edits.map((rule, index) => ({ ...rule, id: r
 const id = computed(() => placed.value[0]!.id)
 const policy = computed((): Policy => ({ ...network.draft!, rules: placeRules(network.draft!.rules, placed.value, props.takeOut) }))
 const met = computed(() => {
-  const candidate = candidatesOf({ ...policy.value, overrides: [], rules: policy.value.rules.map(rule => ({ ...rule, enabled: true })) }).find(one => one.id === id.value)!
+  const candidate = candidatesOf({ ...policy.value, overrides: [], rules: policy.value.rules.map(rule => ({ ...rule, enabled: true, logOnly: false })) }).find(one => one.id === id.value)!
   return network.draft!.devices.filter(device => candidate.includes(device.id))
 })
 const subjects = computed(() => met.value.slice(0, DRAWN).map(device => ({ device: device.id, mac: null })))

@@ -2,7 +2,7 @@ import type { Policy, Rule, What, When, Who } from '../../../core/policy/types.t
 
 /** A rule to begin with: it meets nobody yet, and would cut off the internet. */
 export const NEW_RULE: Rule = {
-  id: '', name: '', enabled: true, effect: 'block', note: '',
+  id: '', name: '', enabled: true, logOnly: false, effect: 'block', note: '',
   who: { everyone: false, newcomers: false, devices: [], groups: [], except: { devices: [], groups: [] } },
   what: { internet: true, sites: [], siteLists: [], keywords: [], apps: [], categories: [], services: [] },
   when: { always: true },

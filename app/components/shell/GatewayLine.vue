@@ -12,13 +12,15 @@ const line = computed((): { text: string, alarm: boolean } => {
   const [clock] = clockTroubles(gateway, network.zone)
   if (clock) return { text: clock, alarm: true }
   if (gateway.state === 'refused') return { text: 'the gateway refuses the policy', alarm: true }
+  const alarms = gateway.status?.alarms.length ?? 0
+  if (alarms > 0) return { text: `the gateway raises ${alarms === 1 ? 'an alarm' : `${alarms} alarms`}`, alarm: true }
   return { text: gateway.status?.plane === 'simulated' ? 'simulated gateway in step' : 'gateway in step', alarm: false }
 })
 </script>
 
 <template>
   <p class="gateway" role="status">
-    {{ city }} time, <span :class="{ alarm: line.alarm }">{{ line.text }}</span>
+    {{ city }} time, <NuxtLink v-if="line.alarm" to="/proof" class="alarm">{{ line.text }}</NuxtLink><template v-else>{{ line.text }}</template>
   </p>
 </template>
 
