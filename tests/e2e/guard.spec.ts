@@ -91,6 +91,12 @@ test('a token made on the page reads what is live, by the command line too, and 
   expect(token).toMatch(/^[\w-]{43}$/)
   const read = (path: string) => fetch(`${place.url}${path}`, { headers: { authorization: `Bearer ${token}` } }).then(({ status }) => status)
   for (const [, path] of ROUTES.filter(([method, path]) => method === 'GET' && !OPEN.includes(`GET ${path}`))) expect([path, await read(path)]).toEqual([path, path === '/api/live' ? 200 : 401])
+  const metrics = await fetch(`${place.url}/metrics`, { headers: { authorization: `Bearer ${token}` } })
+  const figures = await metrics.text()
+  expect([metrics.headers.get('content-type'), figures.includes('kairostat_policy_in_force 1')]).toEqual(['text/plain; version=0.0.4; charset=utf-8', true])
+  expect(figures).toMatch(/kairostat_rule_packets_total\{rule="veiled-look-ups",outcome="logged"\} \d/)
+  expect(figures).toMatch(/kairostat_device_bytes_total\{mac="02:5e:10:00:00:02",device="press-laptop",outcome="passed"\} \d/)
+  expect((await fetch(`${place.url}/metrics`)).status).toBe(401)
   const post = await fetch(`${place.url}/api/revisions`, { method: 'POST', headers: { authorization: `Bearer ${token}`, origin: place.url }, body: '{}' })
   expect(post.status).toBe(401)
 

@@ -45,7 +45,7 @@ test('only two sites for one group, Tuesday to Saturday 14:00 to 18:00: from a p
   await expect(page.getByRole('group', { name: 'The week it makes' }).getByRole('img')).toHaveCount(3)
   await page.getByLabel('Name', { exact: true }).fill('Bench pages stay')
   await page.getByRole('button', { name: 'Add to the draft' }).click()
-  await expect(page.getByRole('button', { name: /^14, 15 Flat upstairs may reach only the list Bench pages during Afternoons\. Bench pages stay and Bench pages stay: nothing else/ })).toBeVisible()
+  await expect(page.getByRole('button', { name: /^15, 16 Flat upstairs may reach only the list Bench pages during Afternoons\. Bench pages stay and Bench pages stay: nothing else/ })).toBeVisible()
   await page.getByRole('link', { name: 'Review' }).click()
   await page.getByRole('button', { name: 'Put live' }).click()
   await expect(page.getByText('Revision 2 is in force.')).toBeVisible()
