@@ -75,7 +75,7 @@ test('the palette opens a device for a while, asks before it cuts off the machin
   await say('big screen fri 22:00')
   await page.keyboard.press('Enter')
   await expect(page).toHaveURL(/device=big-screen/)
-  await expect(page.getByRole('button', { name: /Fri 27 Nov, 22:00|Fri \d+ \w+, 22:00/ })).toBeVisible()
+  await expect(page.getByRole('button', { name: /Fri \d+ \w+, 22:00/ })).toBeVisible()
   await say('quiet bench')
   await page.keyboard.press('Enter')
   await expect(page.getByRole('button', { name: /Quiet bench/, expanded: true })).toBeVisible()

@@ -1,4 +1,5 @@
 import { test as base, expect, type Page } from '@playwright/test'
+import { dateText, dayAt, weekdayOf } from '../../core/time/instant.ts'
 import { PASSWORD, startPlace, type Place } from '../support/place.ts'
 
 /** Tests with the demo running for them all, or for those of one file. */
@@ -16,5 +17,19 @@ export const test = base.extend<{ signedIn: Page }, { only: string, place: Place
     await use(page)
   },
 })
+
+/** The zone of the demo's place. */
+export const LISBON = 'Europe/Lisbon'
+
+/**
+ * A local date-time of the demo's place: the first such day of the week (0 = Monday) after today, but for the demo's winter holidays. What is live today is in force
+ * then, at whatever time of whatever day the tests run.
+ */
+export function ahead(weekday: number, clock: string): string {
+  const tomorrow = dayAt(Date.now() / 1000, LISBON) + 1
+  let day = tomorrow + (weekday - weekdayOf(tomorrow) + 7) % 7
+  while (dateText(day) >= '2026-12-18' && dateText(day) <= '2027-01-03') day += 7
+  return `${dateText(day)}T${clock}`
+}
 
 export { expect }

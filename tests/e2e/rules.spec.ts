@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import type { Page } from '@playwright/test'
-import { expect, test } from './place.ts'
+import { ahead, expect, test } from './place.ts'
 
 test.use({ only: 'rules' })
 
@@ -51,7 +51,7 @@ test('only two sites for one group, Tuesday to Saturday 14:00 to 18:00: from a p
   await expect(page.getByText('Revision 2 is in force.')).toBeVisible()
   await page.getByRole('link', { name: 'Board', exact: true }).click()
   await page.keyboard.press('m')
-  await page.getByLabel('A moment to look at').fill('tue 15:00')
+  await page.getByLabel('A moment to look at').fill(ahead(1, '15:00'))
   await page.keyboard.press('Enter')
   await expect(page.locator('[data-device="tide-clock"]')).toContainText('listed only until 18:00')
 })
@@ -214,7 +214,7 @@ test('opening hours in two windows with one exempt device; what a word would cat
   await expect(page.getByText(/^(Within the next hour |Nobody loses or gains access)/)).toBeVisible()
   await page.getByRole('button', { name: 'Put live' }).click()
   await expect(page.getByText(/Revision \d+ is in force\./)).toBeVisible()
-  for (const [time, laptop, phone] of [['thu 13:00', 'cut off until 14:00', 'until'], ['thu 15:00', 'until 18:30', 'until']] as const) {
+  for (const [time, laptop, phone] of [[ahead(3, '13:00'), 'cut off until 14:00', 'until'], [ahead(3, '15:00'), 'until 18:30', 'until']] as const) {
     await page.getByRole('link', { name: 'Board', exact: true }).click()
     await page.keyboard.press('m')
     await page.getByLabel('A moment to look at').fill(time)
