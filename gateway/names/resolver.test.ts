@@ -145,6 +145,22 @@ describe('a resolver', () => {
     expect((await ask({ type: 'TXT', name: 'long.example' }, { tcp: true })).answers!.length).toBe(60)
   })
 
+  test('one that is stopped asks nobody any more', async () => {
+    const silent = createSocket('udp4')
+    let heard = 0
+    silent.on('message', () => heard++)
+    await new Promise<void>(resolve => silent.bind(0, HOST, resolve))
+    const stopped = await startResolver({ port: 0, upstreams: [{ host: HOST, port: silent.address().port }], rule: () => null, resolved: () => {}, upstream: () => {}, fault: error => faults.push(error) })
+    const client = createSocket('udp4')
+    client.send(packet.encode({ type: 'query', id: 1, questions: [{ type: 'A', name: 'open.example' }] }), stopped.port, HOST)
+    await expect.poll(() => heard).toBe(1)
+    stopped.stop()
+    await new Promise(resolve => setTimeout(resolve, 200))
+    expect(heard).toBe(1)
+    client.close()
+    silent.close()
+  })
+
   test('without an upstream that answers it says so, and where the message is none it is silent', async () => {
     const alone = await startResolver({ port: 0, upstreams: [], rule: () => null, resolved: () => {}, upstream: () => {}, fault: error => faults.push(error) })
     expect((await ask({ type: 'A', name: 'open.example' }, { port: alone.port })).rcode).toBe('SERVFAIL')

@@ -35,8 +35,9 @@ export function upstreamsAt<A extends Asked>(all: readonly At[], tell: (host: st
     turn.index++
     next(turn)
   }
+  let running = true
   const next = (turn: Turn<A>) => {
-    if (turn.index >= turn.tries.length * ROUNDS) return done(turn.asked, null)
+    if (!running || turn.index >= turn.tries.length * ROUNDS) return done(turn.asked, null)
     const { at, ports } = turn.tries[turn.index % turn.tries.length]!
     if (turn.asked.tcp) askTcp(turn.asked.query, at, found => answered(turn, found))
     else ports.ask(turn)
@@ -45,7 +46,10 @@ export function upstreamsAt<A extends Asked>(all: readonly At[], tell: (host: st
   const rested = (one: Upstream<A>) => one.restsUntil === 0 || one.restsUntil < performance.now()
   return {
     ask: asked => next({ asked, tries: upstreams.every(rested) ? upstreams : [...upstreams.filter(rested), ...upstreams.filter(one => !rested(one))], index: 0, port: null, until: 0 }),
-    stop: () => upstreams.forEach(({ ports }) => ports.stop()),
+    stop: () => {
+      running = false
+      upstreams.forEach(({ ports }) => ports.stop())
+    },
   }
 }
 
