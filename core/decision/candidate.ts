@@ -105,9 +105,13 @@ function whenInForce(when: When, zone: string): Candidate['inForce'] {
 // Built at the first question: most look at states, and a list may hold a million names.
 function whatMatches(policy: Policy, what: What): Matcher {
   let matchers: readonly Matcher[] | undefined
-  return destination => (matchers ??= [
-    matcherOf(gather(policy, { ...what, siteLists: [] })), ...policy.siteLists.filter(({ id }) => what.siteLists.includes(id)).map(({ entries }) => matcherOfList(entries)),
-  ]).some(matches => matches(destination))
+  return (destination) => {
+    matchers ??= [
+      matcherOf(gather(policy, { ...what, siteLists: [] })), ...policy.siteLists.filter(({ id }) => what.siteLists.includes(id)).map(({ entries }) => matcherOfList(entries)),
+    ]
+    for (const matches of matchers) if (matches(destination)) return true
+    return false
+  }
 }
 
 /** The texts of what a rule speaks of, its lists, apps and categories gathered. */

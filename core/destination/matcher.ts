@@ -25,15 +25,17 @@ export function readMatched({ sites, keywords, services }: Matched): Gathered {
 /** Whether a destination is among what was gathered. */
 export type Matcher = (destination: Destination) => boolean
 
-/** Builds the matcher of sites, keywords and services. A look-up costs a probe per label, and a pass over blocks, keywords and services. */
+/** Builds the matcher of sites, keywords and services. A look-up costs a probe per label, and a pass over blocks, keywords and services; it leaves nothing behind to be collected. */
 export function matcherOf(matched: Matched): Matcher {
   const { hosts, blocks, keywords, services } = readMatched(matched)
   const has = nameSet([...hosts])
   return (destination) => {
-    const { host } = destination
-    return (host !== null && (has(host) || keywords.some(word => hostContains(host, word))))
-      || matchesBlock(destination.address, blocks)
-      || services.some(service => matchesService(destination, service))
+    const { host, address } = destination
+    if (host !== null && has(host)) return true
+    if (host !== null) for (const word of keywords) if (hostContains(host, word)) return true
+    if (address !== null) for (const block of blocks) if (blockCovers(block, address)) return true
+    for (const service of services) if (matchesService(destination, service)) return true
+    return false
   }
 }
 
@@ -44,10 +46,6 @@ export function matcherOfList(entries: readonly string[]): Matcher {
   const matcher = ofLists.get(entries) ?? matcherOf({ sites: entries, keywords: [], services: [] })
   ofLists.set(entries, matcher)
   return matcher
-}
-
-function matchesBlock(address: Block | null, blocks: readonly Block[]): boolean {
-  return address !== null && blocks.some(block => blockCovers(block, address))
 }
 
 function matchesService({ protocol, port, address }: Destination, service: Service): boolean {

@@ -33,14 +33,13 @@ export interface Names {
 }
 
 /** How many names are told with the last time that they were closed or logged. */
-const TOLD = 400
+const TOLD = 800
 
 /** Names of which nothing is decided yet. */
 export function namesKnown(): Names {
   const log = lookupLog()
-  /** The addresses of a name, and until when (seconds) they count: those used lately, and those before, which go as a whole. */
-  type Addresses = Map<string, { readonly addresses: readonly string[], readonly until: number }>
-  let [older, newer]: [Addresses, Addresses] = [new Map(), new Map()]
+  /** The addresses of a name, and until when (seconds) they count. */
+  const known = lately<{ readonly addresses: readonly string[], readonly until: number }>(NAMES)
   let held: { readonly policy: Policy, readonly decide: ReturnType<typeof decidingBy>, readonly naming: readonly Naming[], readonly rulings: Map<string, NonNullable<Ruling>> } | null = null
   // Most are the same again and again.
   const rulingOf = ({ policy, rulings }: NonNullable<typeof held>, id: string, page: boolean, find: boolean) => {
@@ -51,21 +50,18 @@ export function namesKnown(): Names {
     return ruling
   }
   const [closed, logged] = [new Map<string, number>(), new Map<string, number>()]
-  const told = new Map<string, Omit<Flow, 'at'> & { at: number }>()
+  const told = lately<Omit<Flow, 'at'> & { at: number }>(TOLD)
   const tell = (counts: Map<string, number>, effect: 'block' | 'log', mac: string, name: string, because: string, at: number) => {
-    counts.set(`${mac} ${because}`, (counts.get(`${mac} ${because}`) ?? 0) + 1)
-    const key = `${mac} ${name} ${because}`
-    const known = told.get(key)
-    if (known) {
-      known.at = at
-      return
-    }
-    if (told.size >= TOLD * 2) for (const [old] of [...told].sort(([, a], [, b]) => a.at - b.at).slice(0, TOLD)) told.delete(old)
-    told.set(key, { at, mac, to: name, effect, because })
+    const by = `${mac} ${because}`
+    counts.set(by, (counts.get(by) ?? 0) + 1)
+    const key = `${by} ${name}`
+    const before = told.get(key)
+    if (before?.effect === effect) before.at = at
+    else told.set(key, { at, mac, to: name, effect, because })
   }
   return {
     log, closed, logged,
-    flows: () => [...told.values()].map(one => ({ ...one, at: instantText(one.at) })),
+    flows: () => [...new Map(told.all()).values()].map(one => ({ ...one, at: instantText(one.at) })),
     rule: (name, mac, at, page, find) => {
       if (!held) return null
       const { verdict, logs } = held.decide(mac, destinationOf(name), at)
@@ -79,20 +75,18 @@ export function namesKnown(): Names {
     found: (name, addresses, at) => {
       if (addresses.length === 0) return []
       const sets = held?.naming.filter(({ matches }) => matches(name)) ?? []
-      // A miss in a large map is most of what this costs, so only one is asked.
-      const own = newer.get(name)
-      if (newer.size >= NAMES / 2) [older, newer] = [newer, new Map()]
+      const own = known.get(name)
       // The kernel has it for a while yet, and keeps what is in use.
       const late = !own || own.until < at + LIVES / 2
       const fresh = late ? addresses : addresses.filter(address => !own.addresses.includes(address))
-      newer.set(name, fresh.length === 0 ? own! : { addresses: own && own.until > at ? [...new Set([...own.addresses, ...addresses])] : addresses, until: at + LIVES })
+      known.set(name, fresh.length === 0 ? own! : { addresses: own && own.until > at ? [...new Set([...own.addresses, ...addresses])] : addresses, until: at + LIVES })
       return fresh.length === 0 ? [] : sets.map(({ set }) => ({ set, addresses: fresh }))
     },
     matters: name => held?.naming.some(({ matches }) => matches(name)) ?? false,
     of: (all, at) => (clause) => {
       const naming = all.find(({ id }) => id === clause)
       const left = new Map<string, number>()
-      for (const [name, own] of naming ? [...older, ...newer] : []) {
+      for (const [name, own] of naming ? known.all() : []) {
         if (own.until > at && naming!.matches(name)) for (const address of own.addresses) left.set(address, Math.max(left.get(address) ?? 0, own.until - at))
       }
       return [...left].map(([address, seconds]) => ({ address, left: seconds }))
@@ -100,6 +94,20 @@ export function namesKnown(): Names {
     hold: (policy, naming) => {
       held = { policy, decide: decidingBy(policy), naming, rulings: new Map() }
     },
+  }
+}
+
+/** A map of what came lately, of at most so many entries: the older half goes as a whole, so that nothing is looked through for it. A key is found in the newer half alone: a miss in a large map is most of what it costs. */
+function lately<V>(most: number) {
+  let [older, newer] = [new Map<string, V>(), new Map<string, V>()]
+  return {
+    get: (key: string) => newer.get(key),
+    set: (key: string, value: V) => {
+      if (newer.size >= most / 2) [older, newer] = [newer, new Map()]
+      newer.set(key, value)
+    },
+    /** All that is there, the newer last; a key may come twice. */
+    all: () => [...older, ...newer],
   }
 }
 

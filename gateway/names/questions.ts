@@ -1,40 +1,80 @@
 import type { Ruling } from './resolver.ts'
 
-/** How many questions are known at most, and in how many places each of them may be: powers of two. */
+/** How many questions are known at most, in how many places each of them may be (powers of two), and how many bytes a place has, for the question and what was found for it: what is longer is asked for anew. */
 const PLACES = 32_768
 const WAYS = 8
-/** The longest message that is kept, in bytes: whoever sends long ones fills no memory. */
-export const LONG = 1500
+export const ROOM = 512
 
-/** What is known of a question, which is its message but for the id, as Latin-1: what an upstream answered it lately (Latin-1), at which millisecond and for how many seconds; and what was answered where it is closed, and why. */
-export interface Known { readonly question: string, found: string, at: number, lives: number, closed: { readonly ruling: NonNullable<Ruling>, readonly answer: Buffer } | null }
+/** What was answered where a question is closed, and why. */
+export interface Closed { readonly ruling: NonNullable<Ruling>, readonly answer: Buffer }
 
-/** Questions that came before. Each is in one of a few places beside each other, where one that comes later may take over: nothing grows, and to find nothing costs one look into the memory. */
-export function questionsKnown(): { find(message: Buffer): Known | null, place(message: Buffer): Known | null } {
+/** What is known of questions, each of which is its message but for the id, by places. */
+export interface Questions {
+  /** The place of a question; -1 = nothing is known of it. */
+  find(message: Buffer): number
+  /** The same, with a place for what is to be known of it; -1 = it is too long. */
+  place(message: Buffer): number
+  /** Keeps what was found for the question of a place at a millisecond, for so many seconds; where it is too long, nothing is kept. */
+  keep(place: number, found: Buffer, at: number, lives: number): void
+  /** For how many whole seconds it has been there at a millisecond; -1 = there is nothing, or it lives no longer. */
+  age(place: number, at: number): number
+  /** A copy of what was found, which is there. */
+  found(place: number): Buffer
+  /** What was answered where it is closed; `null` = nothing. */
+  readonly closed: (Closed | null)[]
+}
+
+/**
+ * Questions that came before. Each is in one of a few places beside each other, where one that comes later may take over: nothing grows, to find nothing costs one look into the memory,
+ * and the garbage collector has nothing to carry on.
+ */
+export function questionsKnown(): Questions {
   const hashes = new Int32Array(PLACES)
-  const all: (Known | null)[] = Array.from({ length: PLACES }, () => null)
+  const bytes = Buffer.alloc(PLACES * ROOM)
+  const [questionLengths, foundLengths, lives, since] = [new Uint16Array(PLACES), new Uint16Array(PLACES), new Uint32Array(PLACES), new Float64Array(PLACES)]
+  const closed: (Closed | null)[] = Array.from({ length: PLACES }, () => null)
   let turn = 0
+  const isAt = (place: number, message: Buffer) => {
+    if (questionLengths[place] !== message.length - 2) return false
+    for (let at = 2, own = place * ROOM; at < message.length; at++, own++) if (bytes[own] !== message[at]) return false
+    return true
+  }
   const find = (message: Buffer, hash: number) => {
-    for (let way = 0, at = hash & PLACES - WAYS; way < WAYS; way++, at++) {
-      if (hashes[at] === hash && all[at]!.question === message.toString('latin1', 2)) return all[at]!
-    }
-    return null
+    for (let way = 0, at = hash & PLACES - WAYS; way < WAYS; way++, at++) if (hashes[at] === hash && isAt(at, message)) return at
+    return -1
   }
   return {
-    /** What is known of a question; `null` = nothing. */
-    find: message => message.length > LONG ? null : find(message, hashOf(message)),
-    /** The same, with a place for what is to be known of it; `null` = it is too long. */
+    closed,
+    find: message => find(message, hashOf(message)),
     place: (message) => {
-      if (message.length > LONG) return null
+      if (message.length - 2 > ROOM) return -1
       const hash = hashOf(message)
       const there = find(message, hash)
-      if (there) return there
+      if (there >= 0) return there
       const first = hash & PLACES - WAYS
       let at = first
       while (at < first + WAYS && hashes[at] !== 0) at++
       if (at === first + WAYS) at = first + turn++ % WAYS
       hashes[at] = hash
-      return all[at] = { question: message.toString('latin1', 2), found: '', at: 0, lives: 0, closed: null }
+      questionLengths[at] = message.copy(bytes, at * ROOM, 2)
+      lives[at] = 0
+      closed[at] = null
+      return at
+    },
+    keep: (place, found, at, seconds) => {
+      const fits = questionLengths[place]! + found.length <= ROOM
+      lives[place] = fits ? seconds : 0
+      if (!fits) return
+      foundLengths[place] = found.copy(bytes, place * ROOM + questionLengths[place]!)
+      since[place] = at
+    },
+    age: (place, at) => {
+      const age = Math.floor((at - since[place]!) / 1000)
+      return age < lives[place]! ? age : -1
+    },
+    found: (place) => {
+      const start = place * ROOM + questionLengths[place]!
+      return Buffer.from(bytes.subarray(start, start + foundLengths[place]!))
     },
   }
 }

@@ -1,7 +1,7 @@
 import type { RemoteInfo, Socket as UdpSocket } from 'node:dgram'
 import { type AddressInfo, type Server, createServer } from 'node:net'
 import packet, { type Answer, type Packet } from 'dns-packet'
-import { LONG, questionsKnown, type Known } from './questions.ts'
+import { questionsKnown, type Questions } from './questions.ts'
 import { batch, framed, udpSocket, upstreamsAt, type At } from './upstream.ts'
 import { aged, bare, contentOf, FORMERR, readQuery, SERVFAIL, type Query } from './wire.ts'
 
@@ -29,6 +29,8 @@ const KEPT = 60
 /** How many questions of one client, and of all, are worked on at a time; more are dropped. */
 const PER_CLIENT = 200
 const ALTOGETHER = 5000
+/** How many clients are known before those that wait for nothing are forgotten: more than questions are worked on. */
+const CLIENTS = 10_000
 /** The option of Extended DNS Errors, and its code for what the operator closed (RFC 8914, sections 2 and 4.16). */
 const EDE = 15
 const BLOCKED = 15
@@ -46,9 +48,7 @@ export async function startResolver(setting: ResolverSetting): Promise<{ readonl
     if (!asked.waits) return
     asked.waits = false
     altogether--
-    const left = working.get(asked.from)! - 1
-    if (left > 0) working.set(asked.from, left)
-    else working.delete(asked.from)
+    working.set(asked.from, working.get(asked.from)! - 1)
     asked.answer = answer
     if (answer) asked.send(asked)
   }
@@ -68,21 +68,16 @@ export async function startResolver(setting: ResolverSetting): Promise<{ readonl
     }
   })
   const give = (asked: Asked, found: Buffer, lives: number) => {
-    const known = lives > 0 && found.length <= LONG ? questions.place(asked.query.message) : null
-    if (known) {
-      known.found = found.toString('latin1')
-      known.at = milliseconds()
-      known.lives = lives
-    }
+    const place = lives > 0 ? questions.place(asked.query.message) : -1
+    if (place >= 0) questions.keep(place, found, performance.now(), lives)
     end(asked, fitting(found, asked, 0))
   }
   const answerBy = (ruling: Ruling, asked: Asked) => {
-    const known = questions.find(asked.query.message)
-    const age = known ? (milliseconds() - known.at) / 1000 : 0
-    const lately = known !== null && age < known.lives
-    if (ruling) end(asked, closedAnswer(asked.query, ruling, known ?? questions.place(asked.query.message)))
-    else if (lately) end(asked, fitting(Buffer.from(known.found, 'latin1'), asked, Math.floor(age)))
-    if (!lately && (!ruling || ruling.find)) upstreams.ask(asked)
+    const place = questions.find(asked.query.message)
+    const age = place < 0 ? -1 : questions.age(place, performance.now())
+    if (ruling) end(asked, closedAnswer(asked.query, ruling, questions, place < 0 ? questions.place(asked.query.message) : place))
+    else if (age >= 0) end(asked, fitting(questions.found(place), asked, age))
+    if (age < 0 && (!ruling || ruling.find)) upstreams.ask(asked)
   }
   const answer = (asked: Asked) => {
     if (asked.query.name === null) return end(asked, bare(asked.query, FORMERR))
@@ -95,6 +90,7 @@ export async function startResolver(setting: ResolverSetting): Promise<{ readonl
     const from = plainAddress(address)
     const own = working.get(from) ?? 0
     if (!query || own >= PER_CLIENT || altogether >= ALTOGETHER) return
+    if (working.size >= CLIENTS && !working.has(from)) for (const [other, left] of working) if (left === 0) working.delete(other)
     working.set(from, own + 1)
     altogether++
     const asked: Asked = { query, from, address, port, tcp, send, answer: null, waits: true }
@@ -139,18 +135,16 @@ export function plainAddress(address: string): string {
   return address.includes(':') ? address.replace(/%.*$/, '').replace(/^::ffff:/, '') : address
 }
 
-const milliseconds = () => Math.round(performance.now())
-
 /** What was found as the answer to a query, `age` seconds later: cut where the client does not take so much. */
 function fitting(found: Buffer, { query, tcp }: Asked, age: number): Buffer {
   return !tcp && found.length > query.size ? bare(query, 'cut') : aged(found, query, age, LONGEST)
 }
 
 /** What is said of a name that is closed, as it was said before where that is known. */
-function closedAnswer(query: Query, ruling: NonNullable<Ruling>, known: Known | null): Buffer {
-  const before = known?.closed
+function closedAnswer(query: Query, ruling: NonNullable<Ruling>, questions: Questions, place: number): Buffer {
+  const before = place < 0 ? null : questions.closed[place]!
   const answer = before && (before.ruling === ruling || (before.ruling.closed === ruling.closed && before.ruling.to === ruling.to)) ? before.answer : closedMessage(query, ruling)
-  if (known) known.closed = { ruling, answer }
+  if (place >= 0 && before?.ruling !== ruling) questions.closed[place] = { ruling, answer }
   const own = Buffer.from(answer)
   own.writeUInt16BE(query.id, 0)
   return own

@@ -2,6 +2,7 @@ import { spawn, spawnSync, type ChildProcess } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { UNIT_OPTIONS } from '../support/unit.ts'
 
 /** Answers a second and the 99th percentile of the time to one, in milliseconds. */
 interface Speed { readonly rate: number, readonly p99: number }
@@ -42,7 +43,7 @@ export async function nameFigures(): Promise<NameFigures> {
   try {
     start('dnsmasq', ['--conf-file=/dev/null', ...common, `--port=${UPSTREAM}`, '--local-ttl=300', '--address=/#/203.0.113.10'])
     const dnsmasq = start('dnsmasq', [`--conf-file=${config}`, ...common, `--port=${PORTS.dnsmasq}`, `--server=127.0.0.1#${UPSTREAM}`, '--dns-forward-max=1000'])
-    const ours = start(process.execPath, ['--expose-gc', join(import.meta.dirname, 'bench-names.mjs'), names, String(PORTS.ours), String(UPSTREAM)])
+    const ours = start(process.execPath, [...UNIT_OPTIONS, '--expose-gc', join(import.meta.dirname, 'bench-names.mjs'), names, String(PORTS.ours), String(UPSTREAM)])
     await new Promise<void>((resolve, reject) => {
       ours.stdout!.once('data', () => resolve())
       ours.once('exit', code => reject(new Error(`The resolver ended with ${code}.`)))

@@ -7,6 +7,7 @@ import { readPolicy } from '../../core/policy/read.ts'
 import { gatewayAt } from '../../gateway/http-client.ts'
 import { SYSTEM } from '../../gateway/linux/nft.ts'
 import type { Gateway } from '../../gateway/protocol.ts'
+import { UNIT_OPTIONS } from '../support/unit.ts'
 
 /** The far side of the router, in both versions of IP. */
 export const FAR = { 4: '203.0.113.10', 6: '2001:db8::10' } as const
@@ -89,7 +90,7 @@ export async function startNetwork(): Promise<Network> {
     // Not as root: with the right to administer the network, and no other.
     program = inside('rtr', 'setpriv', [
       `--reuid=${NOBODY}`, `--regid=${NOBODY}`, '--clear-groups', '--inh-caps=-all,+net_admin', '--ambient-caps=-all,+net_admin', '--bounding-set=-all,+net_admin', '--no-new-privs',
-      'env', `KAIROSTAT_CLOCK_FILE=${join(folder, 'clock')}`, process.execPath, join(folder, 'gateway.mjs'), '--dataplane', 'linux', '--lan', 'br0', '--listen', `unix:${folder}/socket`, '--token-file', join(folder, 'secret'), '--state', folder, '--time-zone', 'Europe/Lisbon', '--upstream', `${FAR[4]}#5300`, '--leases', join(folder, 'leases'),
+      'env', `KAIROSTAT_CLOCK_FILE=${join(folder, 'clock')}`, process.execPath, ...UNIT_OPTIONS, join(folder, 'gateway.mjs'), '--dataplane', 'linux', '--lan', 'br0', '--listen', `unix:${folder}/socket`, '--token-file', join(folder, 'secret'), '--state', folder, '--time-zone', 'Europe/Lisbon', '--upstream', `${FAR[4]}#5300`, '--leases', join(folder, 'leases'),
     ])
     await said(program, 'listens')
   }
