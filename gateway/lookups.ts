@@ -4,8 +4,9 @@ import type { Lookup } from './protocol.ts'
 
 /** The longest time from the first to the last look-up of a run, in seconds. */
 const RUN = 3600
-/** How many runs are kept at most: whoever makes up names fills no memory. Half of them are gathered at a time: more than devices look up within a run, else each would begin again and again. */
+/** How many runs are kept at most: whoever makes up names fills no memory; and how many are gathered at a time: more than devices look up within a run, else each would begin again and again, and few enough to lie near the processor. */
 const MOST = 200_000
+const PART = 25_000
 
 interface Run { readonly mac: string, readonly name: string, readonly effect: Effect, readonly first: number, last: number, tries: number }
 
@@ -21,19 +22,19 @@ export interface LookupLog {
 }
 
 /** Runs in their order, and the latest of each address, name and verdict among them. */
-interface Half { readonly runs: Run[], readonly latest: Map<string, Readonly<Record<Effect, Map<string, Run>>>> }
+interface Part { readonly runs: Run[], readonly latest: Map<string, Readonly<Record<Effect, Map<string, Run>>>> }
 
 /** An empty log, kept in memory. */
 export function lookupLog(): LookupLog {
   let setting: { kept: boolean, seconds: number, exempt: ReadonlySet<string> } = { kept: true, seconds: 8 * DAY, exempt: new Set() }
-  // In halves, of which the older goes as a whole: nothing is looked through for it, and a run goes on in the newest alone.
-  let older: readonly Run[] = []
-  let newest = emptyHalf()
-  const all = () => [...older, ...newest.runs]
+  // In parts, of which the oldest goes as a whole: nothing is looked through for it, and a run goes on in the newest alone.
+  let older: readonly (readonly Run[])[] = []
+  let newest = emptyPart()
+  const all = () => [...older.flat(), ...newest.runs]
   const append = (run: Run) => {
-    if (newest.runs.length >= MOST / 2) {
-      older = newest.runs
-      newest = emptyHalf()
+    if (newest.runs.length >= PART) {
+      older = [...older, newest.runs].slice(1 - MOST / PART)
+      newest = emptyPart()
     }
     const { runs, latest } = newest
     const own = latest.get(run.mac) ?? latest.set(run.mac, { allow: new Map(), block: new Map() }).get(run.mac)!
@@ -42,7 +43,7 @@ export function lookupLog(): LookupLog {
   }
   const keep = (runs: readonly Run[]) => {
     older = []
-    newest = emptyHalf()
+    newest = emptyPart()
     runs.forEach(append)
   }
   return {
@@ -66,4 +67,4 @@ export function lookupLog(): LookupLog {
   }
 }
 
-const emptyHalf = (): Half => ({ runs: [], latest: new Map() })
+const emptyPart = (): Part => ({ runs: [], latest: new Map() })

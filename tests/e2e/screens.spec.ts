@@ -2,7 +2,7 @@ import AxeBuilder from '@axe-core/playwright'
 import type { Page } from '@playwright/test'
 import { expect, test } from './place.ts'
 
-/** Editors that are open in it, besides the pages as one comes to them. */
+/** Pages with what can be opened on them. */
 const OPENED: readonly [path: string, open: (page: Page) => Promise<void>][] = [
   ['/devices', async (page) => {
     await page.getByRole('button', { name: 'Paste or drop addresses' }).click()
@@ -49,11 +49,12 @@ const OPENED: readonly [path: string, open: (page: Page) => Promise<void>][] = [
   }],
   ['/revisions', page => page.getByRole('button', { name: 'against the draft' }).first().click()],
 ]
-const PAGES = ['/', '/?device=press-laptop', '/devices', '/hours', '/lists', '/rules', '/review', '/proof', '/revisions', '/place']
+/** Pages as one comes to them, where no editor shows them besides. */
+const PAGES = ['/', '/?device=press-laptop', '/review', '/proof', '/place']
 
 for (const [scheme, width, height] of [['light', 1280, 800], ['dark', 1280, 800], ['light', 390, 844]] as const) {
   test(`axe finds nothing, and nothing scrolls sideways: ${scheme}, ${width} pixels wide`, async ({ signedIn: page, place }) => {
-    // Some twenty screens are looked through, each in full.
+    // A dozen screens are looked through, each in full.
     test.setTimeout(240_000)
     const broken: string[] = []
     page.on('pageerror', error => broken.push(error.message))
