@@ -5,19 +5,29 @@ import { SYSTEM } from './nft.ts'
 const SOON = 20
 const AGAIN = 1000
 
-/** Listens to what is taken out of the packet filter, by whomever, and calls `taken` soon after, once for what comes together, until the function that comes back is called. */
-export function watchTaken(taken: () => void, fault: (error: unknown) => void): () => void {
+/**
+ * Listens to what is taken out of the packet filter, by whomever, and calls `taken` soon after, until the function that comes back is called. What comes until it is done is told afterwards, once:
+ * a large table that is replaced is told line by line for seconds.
+ */
+export function watchTaken(taken: () => Promise<void>, fault: (error: unknown) => void): () => void {
   let monitor: ChildProcess | undefined
   let heard: NodeJS.Timeout | undefined
-  let stopped = false
+  let [telling, more, stopped] = [false, false, false]
+  const tell = async () => {
+    heard = undefined
+    telling = true
+    more = false
+    await taken()
+    telling = false
+    if (more) hear()
+  }
+  const hear = () => {
+    more = true
+    if (!telling && !stopped) heard ??= setTimeout(() => void tell(), SOON)
+  }
   const listen = () => {
     monitor = spawn('nft', ['monitor', 'destroy'], { env: SYSTEM, stdio: ['ignore', 'pipe', 'ignore'] })
-    monitor.stdout!.on('data', () => {
-      heard ??= setTimeout(() => {
-        heard = undefined
-        taken()
-      }, SOON)
-    })
+    monitor.stdout!.on('data', hear)
     monitor.once('close', () => {
       if (!stopped) setTimeout(listen, AGAIN).unref()
     })
