@@ -1,4 +1,5 @@
-import { compile, everyDevice, subjectOfMac, type Compiled, type Subject } from '../core/decision/compile.ts'
+import { compile, everyDevice, subjectOfMac, type Compiled } from '../core/decision/compile.ts'
+import type { Subject } from '../core/decision/subject.ts'
 import { momentsAt, verdictAt } from '../core/decision/moment.ts'
 import type { Because, State, Verdict } from '../core/decision/standing.ts'
 import { timelines } from '../core/decision/timeline.ts'
@@ -16,6 +17,7 @@ export interface CheckAnswer {
 export interface CheckRow {
   readonly device: string | null
   readonly mac: string | null
+  readonly network: string | null
   readonly state: State
   readonly because: Because | null
   readonly clauses: readonly string[]
@@ -30,33 +32,37 @@ export interface TimelineAnswer {
   readonly devices: readonly {
     readonly device: string | null
     readonly mac: string | null
+    readonly network: string | null
     readonly segments: readonly { readonly from: string, readonly until: string, readonly state: State, readonly because: Because | null, readonly clauses: readonly string[] }[]
   }[]
 }
 
-/** Who is meant by ids and MAC addresses; none means every device. An id that is none, and no address either, is told to `unknown`. */
-export function subjectsOf(compiled: Compiled, names: readonly string[], unknown: (name: string) => void): Subject[] {
-  if (names.length === 0) return [...everyDevice(compiled)]
+/** Who is asked about: ids and MAC addresses (none = every device), and the network that they are in (`null` = none). */
+export interface Asked { readonly names: readonly string[], readonly network: string | null }
+
+/** Who is meant by ids and MAC addresses in a network. An id that is none, and no address either, is told to `unknown`. */
+export function subjectsOf(compiled: Compiled, { names, network }: Asked, unknown: (name: string) => void): Subject[] {
+  if (names.length === 0) return everyDevice(compiled).map(subject => ({ ...subject, network }))
   return names.flatMap((name) => {
-    if (compiled.includes.has(name) && name !== '') return [{ device: name, mac: null }]
+    if (compiled.includes.has(name) && name !== '') return [{ device: name, mac: null, network }]
     const mac = readMac(name)
-    if (mac !== null && macFault(mac) === null) return [subjectOfMac(compiled, mac)]
+    if (mac !== null && macFault(mac) === null) return [subjectOfMac(compiled, mac, network)]
     unknown(name)
     return []
   })
 }
 
 /** The answer of `check` for instants (seconds). */
-export function check(policy: Policy, at: readonly number[], names: readonly string[], to: Destination | null, unknown: (name: string) => void): CheckAnswer {
+export function check(policy: Policy, at: readonly number[], asked: Asked, to: Destination | null, unknown: (name: string) => void): CheckAnswer {
   const compiled = compile(policy)
-  const subjects = subjectsOf(compiled, names, unknown)
+  const subjects = subjectsOf(compiled, asked, unknown)
   const text = (instant: number | null) => instant === null ? null : instantText(instant)
   return {
     timeZone: compiled.zone,
     moments: at.map(instant => ({
       at: instantText(instant),
       local: localText(instant, compiled.zone),
-      devices: momentsAt(compiled, subjects, instant).map(({ since, until, ...row }, index) => ({
+      devices: momentsAt(compiled, subjects, instant).map(({ since, until, segment: _, ...row }, index) => ({
         ...row, since: text(since), until: text(until), ...to && { verdict: verdictAt(compiled, subjects[index]!, instant, to) },
       })),
     })),
@@ -64,11 +70,11 @@ export function check(policy: Policy, at: readonly number[], names: readonly str
 }
 
 /** The answer of `timeline` for `[from, until)` (seconds). */
-export function timeline(policy: Policy, from: number, until: number, names: readonly string[], unknown: (name: string) => void): TimelineAnswer {
+export function timeline(policy: Policy, from: number, until: number, asked: Asked, unknown: (name: string) => void): TimelineAnswer {
   const compiled = compile(policy)
   return {
     timeZone: compiled.zone,
-    devices: timelines(compiled, subjectsOf(compiled, names, unknown), from, until).map(({ segments, ...subject }) => ({
+    devices: timelines(compiled, subjectsOf(compiled, asked, unknown), from, until).map(({ segments, ...subject }) => ({
       ...subject,
       segments: segments.map(segment => ({ ...segment, from: instantText(segment.from), until: instantText(segment.until) })),
     })),

@@ -33,11 +33,11 @@ beforeAll(async () => {
 const kairostat = (line: string) => run(line.split(' ').filter(Boolean).map(word => word.replace('@', `${folder}/`)), NOW)
 
 test('check answers who is blocked, why and until when, in words and as JSON', async () => {
-  const row = { device: 'till', mac: null, state: 'cut-off', because: { kind: 'rule', id: 'quiet' }, clauses: ['quiet'], since: '2026-11-27T21:00:00Z', until: '2026-11-28T07:00:00Z' }
+  const row = { device: 'till', mac: null, network: null, state: 'cut-off', because: { kind: 'rule', id: 'quiet' }, clauses: ['quiet'], since: '2026-11-27T21:00:00Z', until: '2026-11-28T07:00:00Z' }
   const { status, out } = await kairostat('check --policy @good.json --at now --device 02-5E-10-00-00-01 --device 02:aa:bb:00:00:7f --to ftp://files.example --json')
   const verdict = { effect: 'block', because: { kind: 'rule', id: 'quiet' } }
   expect([status, JSON.parse(out)]).toEqual([0, {
-    timeZone: 'Europe/Lisbon', moments: [{ at: '2026-11-27T21:30:00Z', local: '2026-11-27T21:30:00', devices: [{ ...row, verdict }, { ...row, device: null, mac: '02:aa:bb:00:00:7f', verdict }] }],
+    timeZone: 'Europe/Lisbon', moments: [{ at: '2026-11-27T21:30:00Z', local: '2026-11-27T21:30:00', devices: [{ ...row, verdict }, { ...row, device: null, mac: '02:aa:bb:00:00:7f', network: null, verdict }] }],
   }])
   expect((await kairostat('check --policy @good.json --at 2026-11-27T21:30')).out).toBe(`2026-11-27 21:30:00 Europe/Lisbon: 1 of 1 blocked
   device  state    since             until             by
@@ -101,7 +101,7 @@ describe('what is wrong ends with 2 and every fault', () => {
     ['check --policy @good.json --at now --to a.example:80', '--to: “a.example:80” has a port but no protocol'],
     ['timeline --policy @good.json --from now --until now', '--until: is not after --from'], ['timeline --policy @good.json --from now', '--until: is missing'],
     ['validate --policy @bad.json', 'is no JSON'], ['validate --policy @bad.yaml', 'is no YAML'],
-    ['validate --policy @faulty.json', 'colour: is not a key that is known here: the keys are kairostat, place, devices, groups, schedules, siteLists, apps, rules, overrides\nrules[0].effect: is "deny": it must be "block" or "allow"'],
+    ['validate --policy @faulty.json', 'colour: is not a key that is known here: the keys are kairostat, place, devices, networks, groups, schedules, siteLists, apps, rules, overrides\nrules[0].effect: is "deny": it must be "block" or "allow"'],
   ])('%s', async (line, words) => {
     expect(await kairostat(line)).toEqual({ status: 2, out: '', err: expect.stringContaining(words) as unknown })
   })

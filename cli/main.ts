@@ -5,27 +5,27 @@ import { readPolicy } from '../core/policy/read.ts'
 import type { Fault } from '../core/policy/shape.ts'
 import type { Policy } from '../core/policy/types.ts'
 import { readMoment } from '../core/time/instant.ts'
-import { check, timeline } from './answers.ts'
+import { check, timeline, type Asked } from './answers.ts'
 import { checkText, timelineText } from './words.ts'
 
 const USAGE = `kairostat: who may reach what, and when, by a policy document (JSON or YAML)
 
-  kairostat check    --policy FILE | --server URL  --at T [--at T …] [--device ID|MAC]… [--to DESTINATION] [--json]
-  kairostat timeline --policy FILE | --server URL  --from T --until T [--device ID|MAC]… [--json]
+  kairostat check    --policy FILE | --server URL  --at T [--at T …] [--device ID|MAC]… [--network ID] [--to DESTINATION] [--json]
+  kairostat timeline --policy FILE | --server URL  --from T --until T [--device ID|MAC]… [--network ID] [--json]
   kairostat validate --policy FILE [--json]
   kairostat gateway  --help
 
 --server asks a running Kairostat, such as http://192.168.1.2:3000, for what is live there, overrides too, and answers by
 that for any time. It needs a token, made on the page “Place”, in the environment variable KAIROSTAT_TOKEN.
 T is an instant (2026-11-27T21:30:00Z), a local date-time of the place (2026-11-27T21:30), or now.
-With no --device, every device in the order of the document. Exit: 0, or 2 with every fault on standard error.`
+With no --device, every device in the order of the document; with no --network, as in none. Exit: 0, or 2 with every fault on standard error.`
 
 const OPTIONS = {
   policy: { type: 'string' }, server: { type: 'string' }, at: { type: 'string', multiple: true }, from: { type: 'string' }, until: { type: 'string' },
-  device: { type: 'string', multiple: true }, to: { type: 'string' }, json: { type: 'boolean' }, help: { type: 'boolean', short: 'h' },
+  device: { type: 'string', multiple: true }, network: { type: 'string' }, to: { type: 'string' }, json: { type: 'boolean' }, help: { type: 'boolean', short: 'h' },
 } as const
 const ALLOWED: Readonly<Record<string, readonly string[]>> = {
-  check: ['policy', 'server', 'at', 'device', 'to', 'json'], timeline: ['policy', 'server', 'from', 'until', 'device', 'json'], validate: ['policy', 'json'],
+  check: ['policy', 'server', 'at', 'device', 'network', 'to', 'json'], timeline: ['policy', 'server', 'from', 'until', 'device', 'network', 'json'], validate: ['policy', 'json'],
 }
 
 /** What a run prints and its exit status: 0, or 2 where something is wrong with the arguments or the document. */
@@ -129,18 +129,22 @@ function answer(command: string, policy: Policy, values: Values, now: number, fa
     return read ?? 0
   }
   const unknown = (name: string) => faults.push({ path: '--device', message: `"${name}" is no device of the document, nor a MAC address` })
+  const asked: Asked = { names: values.device ?? [], network: values.network ?? null }
+  if (asked.network !== null && !policy.networks.some(({ id }) => id === asked.network)) {
+    faults.push({ path: '--network', message: `"${asked.network}" is not a network of the document` })
+  }
   if (command === 'timeline') {
     const from = moment(values.from, '--from')
     const until = moment(values.until, '--until')
     if (faults.length === 0 && from >= until) faults.push({ path: '--until', message: 'is not after --from: put the earlier time first' })
     if (faults.length > 0) return ''
-    const result = timeline(policy, from, until, values.device ?? [], unknown)
+    const result = timeline(policy, from, until, asked, unknown)
     return values.json ? JSON.stringify(result) : timelineText(result, policy)
   }
   const at = values.at?.map(text => moment(text, '--at')) ?? [moment(undefined, '--at')]
   const to = values.to === undefined ? null : destination(values.to, faults)
   if (faults.length > 0) return ''
-  const result = check(policy, at, values.device ?? [], to, unknown)
+  const result = check(policy, at, asked, to, unknown)
   return values.json ? JSON.stringify(result) : checkText(result, policy)
 }
 

@@ -1,4 +1,5 @@
-import { subjectOfMac, type Compiled } from '../core/decision/compile.ts'
+import type { Compiled } from '../core/decision/compile.ts'
+import type { Subject } from '../core/decision/subject.ts'
 import { timelines } from '../core/decision/timeline.ts'
 import { instantText } from '../core/time/instant.ts'
 import type { Alarm, Evidence, Trouble } from './protocol.ts'
@@ -22,7 +23,7 @@ type Found = Exclude<Alarm, Trouble>
 /** Holds what should be against what was counted, look after look. */
 export interface AlarmWatch {
   /** Takes in the counts at an instant (seconds), under the policy that has been in force since another, and who looked up a name within the last quarter of an hour. */
-  look(evidence: Evidence, compiled: Compiled, inForceSince: number, at: number, asked: ReadonlySet<string>): void
+  look(evidence: Evidence, compiled: Compiled, subjectOf: (mac: string) => Subject, inForceSince: number, at: number, asked: ReadonlySet<string>): void
   /** What is not as it should be at an instant, the newest last. */
   alarms(at: number): Found[]
 }
@@ -40,13 +41,13 @@ export function alarmWatch(): AlarmWatch {
     found.set(key, { kind, since: found.get(key)?.since ?? instantText(at), mac, because, about, seen: at })
   }
   return {
-    look: (evidence, compiled, inForceSince, at, asked) => {
+    look: (evidence, compiled, subjectOf, inForceSince, at, asked) => {
       const now = { at, seen: new Map(evidence.devices.map(({ mac, seen }) => [mac, seen.packets])), passed: new Map(evidence.devices.map(({ mac, passed }) => [mac, passed.packets])) }
       const last = before
       before = now
       if (last === null || at <= last.at || at - last.at > FAR || inForceSince > last.at - GUARD) return
       const grown = evidence.devices.map(({ mac }) => ({ mac, seen: now.seen.get(mac)! - (last.seen.get(mac) ?? 0), passed: now.passed.get(mac)! - (last.passed.get(mac) ?? 0) })).filter(({ seen, passed }) => seen > 0 || passed > 0)
-      const lines = timelines(compiled, grown.map(({ mac }) => subjectOfMac(compiled, mac)), last.at - GUARD, at + GUARD)
+      const lines = timelines(compiled, grown.map(({ mac }) => subjectOf(mac)), last.at - GUARD, at + GUARD)
       grown.forEach(({ mac, seen, passed }, index) => {
         const { segments } = lines[index]!
         if (segments.length > 1) return void bases.delete(mac)

@@ -47,7 +47,7 @@ describe('a gateway', () => {
 test('a gateway takes overrides alone, beside the policy that it holds, and only those that make the digest', async () => {
   const folder = await mkdtemp(join(tmpdir(), 'kairostat-gateway-'))
   const gateway = await startGateway(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1), folder)
-  const form = { id: 'late', effect: 'allow', who: { ...demo.rules[0]!.who, groups: [], devices: ['hall-radio'] }, from: '2026-11-23T08:00:00Z', until: null, note: '' } as const
+  const form = { id: 'late', effect: 'allow', who: { ...demo.rules[0]!.who, macs: [], networks: [], groups: [], devices: ['hall-radio'] }, from: '2026-11-23T08:00:00Z', until: null, note: '' } as const
   const next = { ...demo, overrides: [form] }
   expect(await gateway.amend([form], digestOf(next))).toEqual([{ path: '', message: expect.stringContaining('send the whole document') as unknown }])
   await gateway.enforce(proposal())
@@ -162,6 +162,8 @@ describe('what is expected, held against what was counted', () => {
     rules: [{ id: 'sites', name: 'Sites', effect: 'block', who: { devices: ['b'] }, what: { sites: ['clipriver.example'] }, when: { always: true } }],
   })
   const noon = readInstant('2026-11-25T12:00:00Z')!
+  const compiled = compile(policy)
+  const subjectOf = (mac: string) => subjectOfMac(compiled, mac)
   const [a, b] = ['02:5e:00:00:00:0a', '02:5e:00:00:00:0b']
   const count = (packets: number) => ({ packets, bytes: packets * 60 })
   const evidence = (mac: string, passed: number, dropped: number, drops: number) => ({
@@ -184,7 +186,7 @@ describe('what is expected, held against what was counted', () => {
     ['counters that began anew say nothing', a, [[60, 40, 0, 0], [65, 0, 0, 0], [70, 0, 3, 3]], []],
   ])('%s', (_, mac, looks, told) => {
     const watch = alarmWatch()
-    for (const [after, passed, dropped, drops, asked] of looks) watch.look(evidence(mac, passed, dropped, drops), compile(policy), noon - 3600, noon + after, new Set(asked ? [mac] : []))
+    for (const [after, passed, dropped, drops, asked] of looks) watch.look(evidence(mac, passed, dropped, drops), compiled, subjectOf, noon - 3600, noon + after, new Set(asked ? [mac] : []))
     const at = noon + looks.at(-1)![0]
     expect(watch.alarms(at).map(({ kind, mac, because, about }) => [kind, mac === null ? '' : mac === a ? 'a' : 'b', because, about].filter(Boolean).join(' '))).toEqual(told)
     expect(watch.alarms(at + 601)).toEqual([])
@@ -192,8 +194,8 @@ describe('what is expected, held against what was counted', () => {
 
   test('a policy that has just come into force is not held against what was counted before it', () => {
     const watch = alarmWatch()
-    watch.look(evidence(a, 0, 0, 0), compile(policy), noon + 62, noon + 60, new Set())
-    watch.look(evidence(a, 40, 0, 0), compile(policy), noon + 62, noon + 65, new Set())
+    watch.look(evidence(a, 0, 0, 0), compiled, subjectOf, noon + 62, noon + 60, new Set())
+    watch.look(evidence(a, 40, 0, 0), compiled, subjectOf, noon + 62, noon + 65, new Set())
     expect(watch.alarms(noon + 65)).toEqual([])
   })
 

@@ -1,5 +1,6 @@
 import { compile, subjectOfMac, type Compiled } from '../core/decision/compile.ts'
 import { momentsAt, type Moment } from '../core/decision/moment.ts'
+import { networkOf } from '../core/decision/subject.ts'
 import { canonicalText, digestOf } from '../core/policy/canonical.ts'
 import { readOverrides, readPolicy } from '../core/policy/read.ts'
 import type { Policy } from '../core/policy/types.ts'
@@ -36,7 +37,7 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
     if (!held) return
     const [{ compiled, since }, at] = [held, now()]
     const before = watch.alarms(at).length
-    watch.look(await plane.evidence(), compiled, readInstant(since)!, at, asked(at))
+    watch.look(await plane.evidence(), compiled, mac => subjectFor(compiled, mac), readInstant(since)!, at, asked(at))
     if (watch.alarms(at).length !== before) changed('status')
   }
   // Where nothing is kept, nothing says that somebody looks nothing up.
@@ -44,12 +45,17 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
     const macs = settings.lookups.kept ? plane.lookups.since(at - ASKED_WITHIN).map(({ mac }) => mac) : held!.policy.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac))
     return new Set([...macs, ...exemptMacs()])
   }
+  /** Who an address is to the policy that is held, in the network in which it was seen last. */
+  const subjectFor = (compiled: Compiled, mac: string) => {
+    const seen = compiled.policy.networks.length > 0 && plane.sightings().find(one => one.mac === mac)
+    return subjectOfMac(compiled, mac, seen ? networkOf(compiled.policy.networks, seen) : null)
+  }
   const fileIn = (name: string) => folder === null ? null : join(folder, name)
   const policyFile = fileIn('policy.json')
   const exemptMacs = () => held?.policy.devices.filter(({ id }) => settings.lookups.exempt.includes(id)).flatMap(({ adapters }) => adapters.map(({ mac }) => mac)) ?? []
   const pageFor = (mac: string, name: string) => {
     if (!held) throw new GatewayRefusal('Nothing is closed before the first policy.')
-    return closedPage(held.compiled, mac, name, settings.page.words, now())
+    return closedPage(held.compiled, subjectFor(held.compiled, mac), name, settings.page.words, now())
   }
   // Whose addresses are exempt follows from the policy, too.
   const settleLookups = () => plane.lookups.set(settings.lookups.kept, settings.lookups.days, new Set(exemptMacs()))
@@ -163,7 +169,7 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
     decision: async (mac, at) => {
       if (!held) return null
       const { compiled } = held
-      const [{ state, because, since, until }] = momentsAt(compiled, [subjectOfMac(compiled, mac)], instantOf(at)) as [Moment]
+      const [{ state, because, since, until }] = momentsAt(compiled, [subjectFor(compiled, mac)], instantOf(at)) as [Moment]
       const text = (instant: number | null) => instant === null ? null : instantText(instant)
       return { state, because: because?.kind === 'shielded' ? null : because?.id ?? null, since: text(since), until: text(until) }
     },

@@ -1,4 +1,5 @@
-import { subjectOfMac, type Compiled } from '../core/decision/compile.ts'
+import type { Compiled } from '../core/decision/compile.ts'
+import type { Subject } from '../core/decision/subject.ts'
 import { verdictAt } from '../core/decision/moment.ts'
 import { verdictSpans } from '../core/decision/spans.ts'
 import { timelines } from '../core/decision/timeline.ts'
@@ -15,9 +16,8 @@ const [WIDTH, HEIGHT] = [480, 22]
  * The page of a gateway (HTML) for whoever asked for a closed name at an instant (seconds): what is closed, by which rule and its hours, until when, the day as a band, and the words of the administrator. `name` is as the
  * browser said it, so that it may be anything.
  */
-export function closedPage(compiled: Compiled, mac: string, name: string, words: string, at: number): string {
+export function closedPage(compiled: Compiled, subject: Subject, name: string, words: string, at: number): string {
   const { policy, zone } = compiled
-  const subject = subjectOfMac(compiled, mac)
   const destination: Destination = { host: name.toLowerCase(), address: null, protocol: 'tcp', port: 80 }
   const verdict = verdictAt(compiled, subject, at, destination)
   const day = dayAt(at, zone)

@@ -37,6 +37,8 @@ export interface Sighting {
   readonly mac: string
   readonly hostName: string | null
   readonly addresses: readonly string[]
+  /** The gateway's interface on which it was seen last; `null` where that is not known. */
+  readonly interface: string | null
   readonly medium: Medium | null
   readonly connected: boolean
   readonly firstSeen: string

@@ -1,11 +1,11 @@
 import { array, boolean, mixed, number, object, string, ValidationError, type Schema } from 'yup'
-import { appEdits as readAppEdits, appForm as readApp, deviceEdits as readEdits, ruleEdits as readRuleEdits, deviceForm as readDevice, groupForm as readGroup, overrideForm as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, siteListForm as readSiteList, type AppEdits, type DeviceEdits, type RuleEdits } from '../core/policy/parts.ts'
+import { appEdits as readAppEdits, appForm as readApp, deviceEdits as readEdits, ruleEdits as readRuleEdits, deviceForm as readDevice, groupForm as readGroup, networkForm as readNetwork, overrideForm as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, siteListForm as readSiteList, type AppEdits, type DeviceEdits, type RuleEdits } from '../core/policy/parts.ts'
 import { documentReader as readDocument } from '../core/policy/read.ts'
 import { readInstant } from '../core/time/instant.ts'
 import { PRETENCES, type Pretence } from '../gateway/protocol.ts'
 import { settingsReader, type Settings } from '../gateway/settings.ts'
 import type { Fault, Reader } from '../core/policy/shape.ts'
-import type { App, Device, Group, Override, Place, Policy, Rule, Schedule, SiteList } from '../core/policy/types.ts'
+import type { App, Device, Group, Network, Override, Place, Policy, Rule, Schedule, SiteList } from '../core/policy/types.ts'
 
 /** The fewest characters of a password. */
 export const PASSWORD_LENGTH = 10
@@ -31,6 +31,7 @@ export const placeForm: Schema<Place> = schemaOf(readPlace)
 export const deviceForm: Schema<Omit<Device, 'id'>> = schemaOf(readDevice)
 export const deviceEditsForm: Schema<DeviceEdits> = schemaOf(readEdits)
 export const groupForm: Schema<Omit<Group, 'id'>> = schemaOf(readGroup)
+export const networkForm: Schema<Omit<Network, 'id'>> = schemaOf(readNetwork)
 export const scheduleForm: Schema<Omit<Schedule, 'id'>> = schemaOf(readSchedule)
 export const siteListForm: Schema<Omit<SiteList, 'id'>> = schemaOf(readSiteList)
 export const appForm: Schema<Omit<App, 'id'>> = schemaOf(readApp)

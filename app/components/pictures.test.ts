@@ -20,7 +20,7 @@ const stretches = fc.array(fc.tuple(fc.integer({ min: 1, max: 99 }), fc.constant
   const edges = [...new Map(cuts)].sort(([a], [b]) => a - b)
   return [[0, first] as const, ...edges].map(([from, state], index, all) => ({ from, until: all[index + 1]?.[0] ?? 100, state }))
 }))
-const line = (states: State[]) => ({ device: 'd', mac: null, segments: states.map((state, index) => ({ from: index * 10, until: index * 10 + 10, state, because: null, clauses: [] })) })
+const line = (states: State[]) => ({ device: 'd', mac: null, network: null, segments: states.map((state, index) => ({ from: index * 10, until: index * 10 + 10, state, because: null, clauses: [] })) })
 
 describe('bands', () => {
   test('tile their width, and each state has its own shape', () => {
@@ -55,7 +55,7 @@ test('the ribbon steps where the number of blocked devices changes', () => {
 describe('who is on the board', () => {
   const adapter = (last: number) => ({ mac: `02:5e:10:00:00:0${last}`, medium: 'wifi' })
   const policy = (devices: object[], groups: object[] = []) => policyOf({ kairostat: 1, place: { name: 'B', timeZone: 'UTC' }, devices, groups })
-  const seen = (last: number, connected = true) => ({ mac: adapter(last).mac, hostName: last === 9 ? null : `host-${last}`, addresses: ['192.0.2.7'], medium: null, connected, firstSeen: '', lastSeen: '', leftAlone: false, yours: false, maker: last === 1 ? 'Oak and Thread' : null })
+  const seen = (last: number, connected = true) => ({ mac: adapter(last).mac, hostName: last === 9 ? null : `host-${last}`, addresses: ['192.0.2.7'], interface: null, medium: null, connected, firstSeen: '', lastSeen: '', leftAlone: false, yours: false, maker: last === 1 ? 'Oak and Thread' : null })
   const draft = policy([{ id: 'a', name: 'A', adapters: [adapter(1)] }, { id: 'b', name: 'B', adapters: [adapter(2)] }, { id: 'new', name: 'New', adapters: [adapter(3)] }], [{ id: 'g', name: 'G', members: ['b', 'a'] }, { id: 'h', name: 'H', members: ['a'] }])
   const live = compile(policy([{ id: 'a', name: 'Old A', adapters: [adapter(1)] }, { id: 'b', name: 'B', adapters: [adapter(2)] }, { id: 'gone', name: 'Gone', adapters: [adapter(4)] }]))
 
@@ -77,7 +77,7 @@ describe('who is on the board', () => {
 })
 
 test('a rule goes through its form unchanged', () => {
-  const who = { everyone: true, newcomers: true, devices: ['a:b'], groups: ['g'], except: { devices: ['c'], groups: ['h'] } }
+  const who = { everyone: true, newcomers: true, devices: ['a:b'], groups: ['g'], networks: ['n'], except: { devices: ['c'], groups: ['h'], networks: ['m'] } }
   const { named, except } = whoValues(who)
   expect(whoOf(named, except)).toEqual(who)
   const what = { internet: false, sites: ['a.example'], siteLists: ['l'], keywords: ['k'], apps: ['p'], categories: ['video'], services: ['tcp/21'] }

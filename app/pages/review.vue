@@ -29,7 +29,7 @@ const warnings = computed(() => {
   ]
 })
 const soon = computed(() => turnWords(turnsWithin(review.changes ?? [], review.minute, review.minute + 3600), nameOf, at => at <= moment.now ? 'at once' : `at ${clockOf(at, network.zone)}`))
-const nameOf = (id: string) => [...network.draft!.devices, ...network.live!.policy.devices].find(device => device.id === id)?.name ?? id
+const nameOf = (id: string) => [...network.draft!.devices, ...network.live!.policy.devices].find(device => device.id === id)?.name ?? network.nameOfMac(id)
 
 async function putLive() {
   busy.value = true

@@ -47,12 +47,12 @@ const order = computed(() => {
   return step && steps.value.filter(other => other !== step).toSpliced(moving.value!.to, 0, step).flat()
 })
 const changes = useDecided(() => order.value && order.value.some(({ id }, index) => id !== network.draft!.rules[index]!.id)
-  ? { kind: 'changes' as const, before: network.draft!, after: { ...network.draft!, rules: order.value }, from: minute.value, until: minute.value + 7 * DAY }
+  ? { kind: 'changes' as const, before: network.draft!, after: { ...network.draft!, rules: order.value }, from: minute.value, until: minute.value + 7 * DAY, seen: network.whereabouts }
   : null)
 const orderWords = computed(() => {
   if (!moving.value) return ''
   const rule = network.draft!.rules.find(({ id }) => id === moving.value!.id)!
-  return `${rule.name} as number ${order.value!.indexOf(rule) + 1}: ${effectWords(changes.value ?? [], true).replace(/^It/, 'it')}`
+  return `${rule.name} as number ${order.value!.indexOf(rule) + 1}: ${effectWords(changes.value ?? [])}`
 })
 async function settle() {
   const ids = order.value?.map(({ id }) => id)

@@ -21,7 +21,7 @@ export const useBoard = defineStore('board', () => {
   // By what they are made of: while somebody edits rules, the rows stay.
   const [devices, groups] = [computed(() => network.draft?.devices), computed(() => network.draft?.groups)]
   const rows = computed(() => devices.value && groups.value && live.value ? boardRows({ devices: devices.value, groups: groups.value }, live.value, network.sightings) : [])
-  const people = computed((): Person[] => rows.value.map(row => ({ device: row.subject.device ?? row.key, macs: row.macs })))
+  const people = computed((): Person[] => rows.value.map(row => ({ device: row.subject.device ?? row.key, macs: row.macs, network: row.subject.network })))
   const era = computed(() => history.eras.findLast(({ from }) => from <= moment.at))
   /** What is in force at the moment. */
   const policy = computed(() => era.value?.policy ?? network.live!.policy)

@@ -3,7 +3,9 @@ import { computed, onScopeDispose, reactive, ref, shallowRef } from 'vue'
 import type { Policy } from '../../core/policy/types.ts'
 import type { Evidence } from '../../gateway/protocol.ts'
 import type { AsideAnswer, DraftPartsAnswer, GatewayAnswer, LiveAnswer, SeenNameAnswer, SightingAnswer, StepsAnswer, Topic } from '../../shared/answers.ts'
+import type { Seen } from '../../core/change/hours.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
+import { keepEqual } from '../composables/keepEqual.ts'
 
 /** What the server knows of the network, kept up to date by its events. Policies are plain data, so that a worker can take them. */
 export const useNetwork = defineStore('network', () => {
@@ -23,6 +25,11 @@ export const useNetwork = defineStore('network', () => {
   const trouble = computed(() => [...faults.values()][0] ?? (broken.value ? 'The connection to the server broke. What you see may be old; it is being opened again.' : null))
   const ready = computed(() => draft.value !== null && live.value !== null)
   const zone = computed(() => live.value?.policy.place.timeZone ?? draft.value?.place.timeZone ?? 'UTC')
+
+  /** Where each address is that was seen on the network and is connected, or belongs to a device. Plain data, for a worker; the same object while it says the same. */
+  const whereabouts = computed((before?: readonly Seen[]) => keepEqual(before, sightings.value
+    .filter(({ connected, mac }) => connected || draft.value?.devices.some(({ adapters }) => adapters.some(adapter => adapter.mac === mac)))
+    .map(({ mac, interface: seenOn, addresses }): Seen => ({ mac, interface: seenOn, addresses: [...addresses] }))))
 
   let draftMark = ''
   // It changes every second, so it is asked for only while something on the screen shows it.
@@ -79,6 +86,11 @@ export const useNetwork = defineStore('network', () => {
     }
   }
 
+  /** What somebody unknown is called: the name that the device gave itself, or its address. */
+  function nameOfMac(mac: string): string {
+    return sightings.value.find(seen => seen.mac === mac)?.hostName ?? mac
+  }
+
   /** Whether one of these addresses is of the machine that the page is shown on. */
   function isYours(macs: readonly string[]): boolean {
     return sightings.value.some(({ yours, mac }) => yours && macs.includes(mac))
@@ -129,5 +141,5 @@ export const useNetwork = defineStore('network', () => {
     return () => source.close()
   }
 
-  return { draft, steps, asides, live, gateway, sightings, evidence, seenNames, faults, trouble, ready, zone, load, walk, isYours, readEvidence, readNames, follow }
+  return { draft, steps, asides, live, gateway, sightings, evidence, seenNames, faults, trouble, ready, zone, whereabouts, load, walk, nameOfMac, isYours, readEvidence, readNames, follow }
 })

@@ -15,7 +15,7 @@ export const useReview = defineStore('review', () => {
   const entries = computed(() => network.live && network.draft ? entriesBetween(network.live.policy, network.draft) : [])
   const minute = computed(() => Math.floor(moment.now / 60) * 60)
   const changes = useDecided(() => entries.value.length > 0 && proposed.value
-    ? { kind: 'changes' as const, before: network.live!.policy, after: proposed.value, from: minute.value, until: minute.value + 7 * DAY }
+    ? { kind: 'changes' as const, before: network.live!.policy, after: proposed.value, from: minute.value, until: minute.value + 7 * DAY, seen: network.whereabouts }
     : null)
   return { entries, changes, minute }
 })

@@ -1,5 +1,5 @@
 import type { Entry } from '../../core/change/entries.ts'
-import type { DeviceChange, Turn } from '../../core/change/hours.ts'
+import type { AccessDifference, DeviceChange, Turn } from '../../core/change/hours.ts'
 import { listWords } from './rule.ts'
 
 const KIND: Readonly<Record<Entry['kind'], string>> = {
@@ -29,13 +29,20 @@ export function editsWords(count: number): string {
   return count === 1 ? '1 edit is not live.' : `${count} edits are not live.`
 }
 
-/** What edits do to the coming week: "They open 14 device-hours of the coming week and close 2.", of one edit "It opens …". */
-export function effectWords(changes: readonly DeviceChange[], one = false): string {
-  const opened = hours(changes.reduce((sum, change) => sum + change.opened, 0))
-  const closed = hours(changes.reduce((sum, change) => sum + change.closed, 0))
-  if (opened === '0' && closed === '0') return changes.length === 0 ? `${one ? 'It changes' : 'They change'} nobody’s coming week.` : `${one ? 'It blocks and opens' : 'They block and open'} nobody in the coming week, but ${one ? 'filters' : 'filter'} otherwise.`
-  const parts = [opened === '0' ? '' : `open${one ? 's' : ''} ${opened}`, closed === '0' ? '' : `close${one ? 's' : ''} ${closed}`].filter(Boolean)
-  return `${one ? 'It' : 'They'} ${parts.join(' and ')} device-hours of the coming week.`
+/** What edits do to the next seven days: "14 more hours of access and 2 fewer over the next 7 days, on 5 devices". */
+export function effectWords(changes: readonly DeviceChange[]): string {
+  if (changes.length === 0) return 'Changes nobody’s access over the next 7 days.'
+  const sum = (part: keyof AccessDifference) => hours(changes.reduce((all, change) => all + change[part], 0))
+  const [opened, closed, listed, unlisted] = (['opened', 'closed', 'listed', 'unlisted'] as const).map(sum) as [number, number, number, number]
+  const count = (value: number, words: string) => value === 0 ? [] : [`${value} ${words}`]
+  const hour = (value: number) => value === 1 ? 'hour' : 'hours'
+  const parts = [
+    ...count(opened, `more ${hour(opened)} of access`), ...count(closed, `fewer ${hour(closed)} of access`),
+    ...count(listed, `${hour(listed)} go from blocked to listed sites only`), ...count(unlisted, `${hour(unlisted)} go from listed sites only to blocked`),
+  ]
+  const devices = `${changes.length} ${changes.length === 1 ? 'device' : 'devices'}`
+  if (parts.length === 0) return `Blocks nobody more or less over the next 7 days, but changes what is partly blocked on ${devices}.`
+  return `${listWords(parts)} over the next 7 days, on ${devices}.`
 }
 
 /** Who loses or gains access within the next hour: "Within the hour, Bench tablet loses access (at 14:00) and two more gain it." `time` says an instant in words. */
@@ -50,7 +57,8 @@ export function turnWords(turns: readonly Turn[], nameOf: (device: string) => st
   return parts.length === 0 ? 'Nobody loses or gains access within the next hour.' : `Within the next hour ${parts.join('; ')}.`
 }
 
-function hours(seconds: number): string {
+/** Hours to read: tenths below ten, whole ones above; more than nothing is never shown as nothing. */
+function hours(seconds: number): number {
   const value = seconds / 3600
-  return value === 0 ? '0' : value < 10 ? String(Math.round(value * 10) / 10) : String(Math.round(value))
+  return value === 0 ? 0 : Math.max(0.1, value < 10 ? Math.round(value * 10) / 10 : Math.round(value))
 }

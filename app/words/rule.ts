@@ -10,8 +10,9 @@ export function ruleWords({ effect, who, what, when }: Pick<Rule, 'effect' | 'wh
 
 /** Whom a rule meets. */
 export function whoWords(who: Who, policy: Policy): string {
-  const named = [...who.everyone ? ['Everyone'] : [], ...names(policy.groups, who.groups), ...names(policy.devices, who.devices), ...who.newcomers && !who.everyone ? ['newcomers'] : []]
-  const except = [...names(policy.groups, who.except.groups), ...names(policy.devices, who.except.devices)]
+  const networkNames = (ids: readonly string[]) => names(policy.networks, ids).map(name => `devices in ${name}`)
+  const named = [...who.everyone ? ['Everyone'] : [], ...networkNames(who.networks), ...names(policy.groups, who.groups), ...names(policy.devices, who.devices), ...who.newcomers && !who.everyone ? ['newcomers'] : []]
+  const except = [...networkNames(who.except.networks), ...names(policy.groups, who.except.groups), ...names(policy.devices, who.except.devices)]
   const all = named.length === 0 ? 'Nobody yet' : listWords(named)
   return capital(except.length === 0 ? all : `${all}, except ${listWords(except)},`)
 }

@@ -86,8 +86,10 @@ test('edits and what they do are said in words', () => {
     entryWords({ kind: 'schedule', id: 'n', name: 'Nights', change: 'added', fields: [] }), entryWords({ kind: 'device', id: 'd', name: 'Till', change: 'removed', fields: [] }),
     entryWords({ kind: 'rule', id: 'r', name: 'Quiet', change: 'changed', fields: ['who', 'when'] }), entryWords({ kind: 'order', id: '', name: '', change: 'changed', fields: [] }),
   ]).toEqual(['The schedule “Nights” is new.', 'The device “Till” goes.', 'The rule “Quiet” changes whom it meets, when it is in force.', 'The order of the rules changes.'])
-  const change = (opened: number, closed: number) => [{ device: 'd', before: [], after: [], opened, closed }]
-  expect([effectWords([]), effectWords(change(0, 0)), effectWords(change(14 * 3600, 2 * 3600)), effectWords(change(0, 5400))]).toEqual([
-    'They change nobody’s coming week.', 'They block and open nobody in the coming week, but filter otherwise.', 'They open 14 and close 2 device-hours of the coming week.', 'They close 1.5 device-hours of the coming week.',
+  const change = (opened: number, closed: number, listed = 0) => [{ device: 'd', before: [], after: [], opened, closed, listed, unlisted: 0 }]
+  expect([effectWords([]), effectWords(change(0, 0)), effectWords(change(14 * 3600, 2 * 3600)), effectWords(change(0, 5400)), effectWords(change(3600, 0, 60))]).toEqual([
+    'Changes nobody’s access over the next 7 days.', 'Blocks nobody more or less over the next 7 days, but changes what is partly blocked on 1 device.',
+    '14 more hours of access and 2 fewer hours of access over the next 7 days, on 1 device.', '1.5 fewer hours of access over the next 7 days, on 1 device.',
+    '1 more hour of access and 0.1 hours go from blocked to listed sites only over the next 7 days, on 1 device.',
   ])
 })

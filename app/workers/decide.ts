@@ -30,5 +30,5 @@ function answer(question: Question) {
   }
   if (question.kind === 'metWeeks') return metWeeks(question.policy, question.from, question.until)
   if (question.kind === 'findings') return policyFindings(question.policy, question.now, question.own)
-  return deviceChanges(question.before, question.after, question.from, question.until)
+  return deviceChanges(question.before, question.after, question.from, question.until, question.seen)
 }

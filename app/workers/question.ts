@@ -1,5 +1,6 @@
-import type { Subject } from '../../core/decision/compile.ts'
+import type { Subject } from '../../core/decision/subject.ts'
 import type { Era, Person } from '../../core/decision/eras.ts'
+import type { Seen } from '../../core/change/hours.ts'
 import type { Policy } from '../../core/policy/types.ts'
 
 /** What is asked of the worker; ranges are half-open, in seconds. */
@@ -11,7 +12,7 @@ export type Question<P = Policy> =
   | { readonly kind: 'course', readonly eras: readonly EraOf<P>[], readonly people: readonly Person[], readonly from: number, readonly until: number }
   | { readonly kind: 'metWeeks', readonly policy: P, readonly from: number, readonly until: number }
   | { readonly kind: 'findings', readonly policy: Policy, readonly now: number, readonly own: readonly string[] }
-  | { readonly kind: 'changes', readonly before: P, readonly after: P, readonly from: number, readonly until: number }
+  | { readonly kind: 'changes', readonly before: P, readonly after: P, readonly from: number, readonly until: number, readonly seen: readonly Seen[] }
 
 interface EraOf<P> extends Omit<Era, 'policy'> { readonly policy: P }
 

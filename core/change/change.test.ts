@@ -6,7 +6,7 @@ import { isBlocked } from '../decision/standing.ts'
 import { timelines } from '../decision/timeline.ts'
 import { readInstant } from '../time/instant.ts'
 import { entriesBetween } from './entries.ts'
-import { blockedDifference, deviceChanges, turnsWithin } from './hours.ts'
+import { accessDifference, deviceChanges, turnsWithin } from './hours.ts'
 
 const rule = (id: string, more: object = {}) => ({ id, name: id, effect: 'block', who: { everyone: true }, what: { internet: true }, when: { schedules: ['nights'] }, ...more })
 const policy = (more: object = {}) => policyOf({
@@ -64,6 +64,23 @@ describe('device-hours', () => {
     }), { numRuns: 40 })
   })
 
+  test('an unknown device that was seen changes with a rule for unknown ones, and one in a network with a rule for that', () => {
+    const seen = [{ mac: '02:aa:bb:00:00:01', interface: null, addresses: [] }, { mac: '02:aa:bb:00:00:02', interface: 'br-guest', addresses: [] }]
+    const networks = [{ id: 'guest', name: 'Guests', interfaces: ['br-guest'] }]
+    const changed = (who: object) => deviceChanges(policy({ networks }), policy({ networks, rules: [rule('a'), rule('b'), rule('c', { who, when: { always: true } })] }), MONDAY, MONDAY + WEEK, seen)
+      .map(({ device, closed }) => `${device} ${closed / 3600}`)
+    expect(changed({ newcomers: true })).toEqual(['02:aa:bb:00:00:01 105', '02:aa:bb:00:00:02 105'])
+    expect(changed({ networks: ['guest'] })).toEqual(['02:aa:bb:00:00:02 105'])
+  })
+
+  test('from blocked to listed sites only is a change, and the other way round', () => {
+    const listed = policy({ rules: [rule('wiki', { effect: 'allow', what: { sites: ['wiki.example'] } }), rule('a'), rule('b')] })
+    const [more] = deviceChanges(policy(), listed, MONDAY, MONDAY + WEEK)
+    const [less] = deviceChanges(listed, policy(), MONDAY, MONDAY + WEEK)
+    expect([more!.listed, more!.opened, less!.unlisted, less!.closed]).toEqual([63 * 3600, 0, 63 * 3600, 0])
+    expect([turnsWithin([more!], MONDAY, MONDAY + 60), turnsWithin([less!], MONDAY, MONDAY + 60)].map(([turn]) => turn!.gains)).toEqual([true, false])
+  })
+
   test('opened and closed are what a minute-by-minute count finds', () => {
     fc.assert(fc.property(policies, policies, instants, (a, b, start) => {
       const from = Math.floor(start / 60) * 60
@@ -74,7 +91,7 @@ describe('device-hours', () => {
         if (was && !is) opened += 60
         if (!was && is) closed += 60
       }
-      expect(blockedDifference(before!, after!)).toEqual({ opened, closed })
+      expect(accessDifference(before!, after!)).toMatchObject({ opened, closed })
     }), { numRuns: 60 })
   })
 })

@@ -1,7 +1,7 @@
 import type { Policy } from '../policy/types.ts'
 import equal from 'fast-deep-equal'
 
-export const KINDS = ['device', 'group', 'schedule', 'siteList', 'app', 'rule'] as const
+export const KINDS = ['device', 'network', 'group', 'schedule', 'siteList', 'app', 'rule'] as const
 export type EntryKind = typeof KINDS[number]
 
 /** One thing in which two policies differ; `fields` are the keys that differ where it is in both. */

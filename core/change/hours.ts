@@ -1,91 +1,105 @@
 import { hoursLookup } from '../decision/candidate.ts'
-import { compile, maskOf, subjectOfMac, type Compiled, type Subject } from '../decision/compile.ts'
-import { isBlocked } from '../decision/standing.ts'
+import { compile, maskOf, subjectOfMac, type Compiled } from '../decision/compile.ts'
+import type { State } from '../decision/standing.ts'
+import { networkOf, type Subject, type Whereabouts } from '../decision/subject.ts'
 import { stateText, timelines, type Segment } from '../decision/timeline.ts'
-import type { Device, Policy } from '../policy/types.ts'
+import type { Policy } from '../policy/types.ts'
 
-/** A device whose time differs between two policies: its segments under each, and the seconds that are opened and closed. */
-export interface DeviceChange {
+/** An address that was seen on the network (lower case, colons), and where. */
+export interface Seen extends Whereabouts { readonly mac: string }
+
+/** Seconds in which access differs: less blocked (`opened`), more (`closed`), blocked before and listed sites only after (`listed`), the other way round (`unlisted`). */
+export interface AccessDifference { readonly opened: number, readonly closed: number, readonly listed: number, readonly unlisted: number }
+
+/** A device whose time differs between two policies, by its id, or by its MAC address where both call it unknown: its segments under each, and how they differ. */
+export interface DeviceChange extends AccessDifference {
   readonly device: string
   readonly before: readonly Segment[]
   readonly after: readonly Segment[]
-  readonly opened: number
-  readonly closed: number
 }
 
 /**
- * What a change of policy does over `[from, until)` (seconds): every device of either policy whose state differs at some time. A device that one
- * of them lacks stands there as what its first address is then, mostly a newcomer; one without an address is left out.
+ * What a change of policy does over `[from, until)` (seconds): every device of either policy, and every unknown one that was seen, whose state
+ * differs at some time. A device that one of the policies lacks stands there as what its first address is then, mostly an unknown device; one
+ * without an address is left out. Each is in the network in which it was seen.
  */
-export function deviceChanges(before: Policy, after: Policy, from: number, until: number): DeviceChange[] {
-  const both = [...after.devices, ...before.devices.filter(old => !after.devices.some(device => device.id === old.id))]
-  const [earlier, later] = [compile(before), compile(after)]
-  // Whom the same clauses meet at the same times stands the same: mostly all but a few.
+export function deviceChanges(before: Policy, after: Policy, from: number, until: number, seen: readonly Seen[] = []): DeviceChange[] {
+  const devices = [...after.devices, ...before.devices.filter(old => !after.devices.some(device => device.id === old.id))]
+    .map(({ id, adapters }) => ({ key: id, device: id, macs: adapters.map(({ mac }) => mac) }))
+  const owned = new Set(devices.flatMap(({ macs }) => macs))
+  const unknown = seen.filter(({ mac }) => !owned.has(mac)).map(({ mac }) => ({ key: mac, device: null, macs: [mac] }))
+  const whereOf = new Map(seen.map(one => [one.mac, one]))
+  // Those to whom the same clauses apply at the same times stand alike: mostly all but a few.
   const numbers = new Map<string, number>()
-  const [had, has] = [clausesOf(earlier, from, until, numbers), clausesOf(later, from, until, numbers)]
-  const differing = both.filter(({ id }) => had.get(id) === undefined || had.get(id) !== has.get(id))
-  const [was, is] = [segmentsOf(earlier, differing, from, until), segmentsOf(later, differing, from, until)]
-  return differing.flatMap(({ id }) => {
-    const [earlier, later] = [was.get(id), is.get(id)]
-    if (!earlier || !later || sameStates(earlier, later)) return []
-    return [{ device: id, before: earlier, after: later, ...blockedDifference(earlier, later) }]
+  const [earlier, later] = [before, after].map((policy) => {
+    const compiled = compile(policy)
+    return { compiled, clauses: clausesOf(compiled, from, until, numbers) }
+  }) as [Side, Side]
+  const people = [...devices, ...unknown].flatMap(({ key, device, macs }) => {
+    const where = macs.flatMap(mac => whereOf.get(mac) ?? [])[0]
+    const subject = ({ compiled }: Side): Subject | null => {
+      const network = where ? networkOf(compiled.policy.networks, where) : null
+      if (device !== null && compiled.includes.has(device)) return { device, mac: null, network }
+      return macs[0] === undefined ? null : subjectOfMac(compiled, macs[0], network)
+    }
+    const [was, is] = [subject(earlier), subject(later)]
+    return was && is && earlier.clauses(was) !== later.clauses(is) ? [{ key, was, is }] : []
+  })
+  const had = timelines(earlier.compiled, people.map(({ was }) => was), from, until)
+  const has = timelines(later.compiled, people.map(({ is }) => is), from, until)
+  return people.flatMap(({ key }, index) => {
+    const [was, is] = [had[index]!.segments, has[index]!.segments]
+    return stateText(was) === stateText(is) ? [] : [{ device: key, before: was, after: is, ...accessDifference(was, is) }]
   })
 }
 
-/** The seconds in which only the earlier segments are blocked (`opened`), and only the later ones (`closed`). Both cover the same range. */
-export function blockedDifference(before: readonly Segment[], after: readonly Segment[]): { opened: number, closed: number } {
-  let opened = 0
-  let closed = 0
+interface Side { readonly compiled: Compiled, readonly clauses: (subject: Subject) => string }
+
+/** How much a state lets through, as far as it counts here: nothing, what is listed, the rest. */
+const ACCESS: Readonly<Record<State, number>> = { 'cut-off': 0, 'listed-only': 1, 'filtered': 2, 'open': 2 }
+
+/** How the access of later segments differs from that of earlier ones. Both cover the same range. */
+export function accessDifference(before: readonly Segment[], after: readonly Segment[]): AccessDifference {
+  const sum = { opened: 0, closed: 0, listed: 0, unlisted: 0 }
   let other = 0
   for (const segment of before) {
     while (after[other]!.until <= segment.from) other++
     for (let at = other; at < after.length && after[at]!.from < segment.until; at++) {
       const seconds = Math.min(segment.until, after[at]!.until) - Math.max(segment.from, after[at]!.from)
-      const [was, is] = [isBlocked(segment.state), isBlocked(after[at]!.state)]
-      if (was && !is) opened += seconds
-      if (is && !was) closed += seconds
+      const [was, is] = [ACCESS[segment.state], ACCESS[after[at]!.state]]
+      if (was < 2 && is === 2) sum.opened += seconds
+      else if (was === 2 && is < 2) sum.closed += seconds
+      else if (was < is) sum.listed += seconds
+      else if (was > is) sum.unlisted += seconds
     }
   }
-  return { opened, closed }
+  return sum
 }
 
 /** A device that loses or gains access at an instant (seconds). */
 export interface Turn { readonly device: string, readonly at: number, readonly gains: boolean }
 
-/** Who loses or gains access through a change within `[from, until)` (seconds): each device at the first instant at which one policy blocks it and the other does not; by instant, then in the order of the changes. */
+/** Who loses or gains access through a change within `[from, until)` (seconds): each device at the first instant at which one policy lets more through than the other; by instant, then in the order of the changes. */
 export function turnsWithin(changes: readonly DeviceChange[], from: number, until: number): Turn[] {
   return changes.flatMap(({ device, before, after }): Turn[] => {
     const edges = [from, ...[...before, ...after].map(segment => segment.from).filter(edge => from < edge && edge < until)].sort((a, b) => a - b)
-    const blockedAt = (segments: readonly Segment[], at: number) => isBlocked(segments.find(one => one.from <= at && at < one.until)!.state)
-    const at = edges.find(edge => blockedAt(before, edge) !== blockedAt(after, edge))
-    return at === undefined ? [] : [{ device, at, gains: blockedAt(before, at) }]
+    const accessAt = (segments: readonly Segment[], at: number) => ACCESS[segments.find(one => one.from <= at && at < one.until)!.state]
+    const at = edges.find(edge => accessAt(before, edge) !== accessAt(after, edge))
+    return at === undefined ? [] : [{ device, at, gains: accessAt(before, at) < accessAt(after, at) }]
   }).sort((a, b) => a.at - b.at)
 }
 
-/** For each device all that its states follow from: effect, times and whether it is on the internet of each candidate that includes it, in their order; what is alike has one number. */
-function clausesOf(compiled: Compiled, from: number, until: number, numbers: Map<string, number>): Map<string, string> {
+/** Answers, for a subject, all that its states follow from: effect, times and whether it is on the internet of each candidate that includes it, in their order; what is alike has one number. */
+function clausesOf(compiled: Compiled, from: number, until: number, numbers: Map<string, number>): (subject: Subject) => string {
   const hours = hoursLookup(compiled.schedules, compiled.zone, from, until)
   const looks = compiled.candidates.map(({ effect, internet, inForce }) => {
     const look = `${effect} ${internet} ${inForce(from, until, hours).map(range => `${range.from}-${range.until}`).join()}`
     if (!numbers.has(look)) numbers.set(look, numbers.size)
     return numbers.get(look)!
   })
-  return new Map(compiled.policy.devices.map(({ id, shielded }) => {
-    const mask = maskOf(compiled, { device: id, mac: null })
-    return [id, shielded ? 'shielded' : looks.filter((_, index) => mask[index >>> 5]! & (1 << (index & 31))).join()]
-  }))
-}
-
-function segmentsOf(compiled: Compiled, devices: readonly Device[], from: number, until: number): Map<string, readonly Segment[]> {
-  const subjects = devices.flatMap((device): [string, Subject][] => {
-    if (compiled.includes.has(device.id)) return [[device.id, { device: device.id, mac: null }]]
-    const [adapter] = device.adapters
-    return adapter ? [[device.id, subjectOfMac(compiled, adapter.mac)]] : []
-  })
-  const lines = timelines(compiled, subjects.map(([, subject]) => subject), from, until)
-  return new Map(subjects.map(([id], index) => [id, lines[index]!.segments]))
-}
-
-function sameStates(before: readonly Segment[], after: readonly Segment[]): boolean {
-  return stateText(before) === stateText(after)
+  return (subject) => {
+    if (subject.device !== null && compiled.shielded.has(subject.device)) return 'shielded'
+    const mask = maskOf(compiled, subject)
+    return looks.filter((_, index) => mask[index >>> 5]! & (1 << (index & 31))).join()
+  }
 }

@@ -3,6 +3,7 @@ import type { Effect, Override, Policy, Rule, Schedule, What, When, Who } from '
 import { readInstant, readLocal } from '../time/instant.ts'
 import { clip, complement, unite, type Ranges } from '../time/ranges.ts'
 import { hoursOf, hoursWithin, type Hours } from '../time/schedule.ts'
+import type { Subject } from './subject.ts'
 
 /** A rule or an override that can be a clause of some device: whom it meets, whether it is on the internet as a whole, when it is in force. */
 export interface Candidate {
@@ -15,8 +16,8 @@ export interface Candidate {
   readonly internet: boolean
   /** Whether it is in force at every instant. */
   readonly steady: boolean
-  readonly includes: (device: string | null) => boolean
-  /** Whom it may include; `null` = any device. */
+  readonly includes: (subject: Subject) => boolean
+  /** The devices that it may include in no network; `null` = any. */
   readonly named: ReadonlySet<string> | null
   /** When it is in force within `[from, until)` (seconds); `schedules` gives a schedule's hours in the same range. */
   readonly inForce: (from: number, until: number, schedules: (id: string) => Ranges) => Ranges
@@ -65,7 +66,7 @@ function ofOverride(policy: Policy, override: Override): Candidate {
   const range = { from: readInstant(override.from)!, until: override.until === null ? Infinity : readInstant(override.until)! }
   return {
     kind: 'override', id: override.id, effect: override.effect, logs: false, internet: true, steady: false,
-    ...whom(policy, override.who),
+    ...whom(policy, override.who, override.who.macs),
     inForce: (from, until) => clip([range], from, until),
     matches: () => true,
   }
@@ -80,12 +81,18 @@ function ofRule(policy: Policy, rule: Rule): Candidate {
   }
 }
 
-function whom(policy: Policy, who: Who): Pick<Candidate, 'includes' | 'named'> {
+function whom(policy: Policy, who: Who, macs: readonly string[] = []): Pick<Candidate, 'includes' | 'named'> {
   const members = (groups: readonly string[]) => policy.groups.filter(group => groups.includes(group.id)).flatMap(group => group.members)
-  const named = new Set([...who.devices, ...members(who.groups)])
+  const owners = policy.devices.filter(({ adapters }) => adapters.some(({ mac }) => macs.includes(mac)))
+  const named = new Set([...who.devices, ...members(who.groups), ...owners.map(({ id }) => id)])
   const except = new Set([...who.except.devices, ...members(who.except.groups)])
+  const isNamed = ({ device, mac, network }: Subject) => who.everyone
+    || (device === null ? who.newcomers || (mac !== null && macs.includes(mac)) : named.has(device))
+    || (network !== null && who.networks.includes(network))
+  const isExcepted = ({ device, network }: Subject) => (device !== null && except.has(device))
+    || (network !== null && who.except.networks.includes(network))
   return {
-    includes: device => device === null ? who.everyone || who.newcomers : (who.everyone || named.has(device)) && !except.has(device),
+    includes: subject => isNamed(subject) && !isExcepted(subject),
     named: who.everyone ? null : named,
   }
 }

@@ -1,10 +1,9 @@
 import type { Policy } from '../policy/types.ts'
 import type { Hours } from '../time/schedule.ts'
 import { candidatesOf, hoursLookup, schedulesOf, type Candidate } from './candidate.ts'
-import { shieldedStanding, standingOf, type Standing } from './standing.ts'
+import { ANY_NEWCOMER, deviceSubject, type Subject } from './subject.ts'
+import { shieldedStanding, standingOf, type Standing, type State } from './standing.ts'
 
-/** Whose standing is asked: a device of the policy, or the MAC address of a newcomer; the other of the two is `null`. */
-export interface Subject { readonly device: string | null, readonly mac: string | null }
 
 /**
  * A policy made ready for questions. Sets of candidates are bit masks of `words` 32-bit words: bit `i` of word `w` stands for candidate
@@ -20,8 +19,17 @@ export interface Compiled {
   readonly internet: Uint32Array
   /** The candidates that are in force at every instant. */
   readonly steady: Uint32Array
-  /** The candidates that include each device; the empty key is any newcomer. A shielded device has none. Devices with the same candidates share one mask. */
+  /** The candidates that decide and block, and those that decide and allow. */
+  readonly blocks: Uint32Array
+  readonly allows: Uint32Array
+  /** The candidates that include each device in no network; the empty key is any unknown device. A shielded device has none. */
   readonly includes: ReadonlyMap<string, Uint32Array>
+  /** Equal masks of candidates are one object, by their words. */
+  readonly masks: Map<string, Uint32Array>
+  /** The candidates of those who are in a network or named by their address, as far as they were asked for. */
+  readonly others: Map<string, Uint32Array>
+  /** Addresses of unknown devices that some override names. */
+  readonly namedMacs: ReadonlySet<string>
   readonly shielded: ReadonlySet<string>
   readonly deviceOfMac: ReadonlyMap<string, string>
   /** What masks of clauses mean, as far as it was asked, by a hash of the mask. */
@@ -51,41 +59,61 @@ export function compile(policy: Policy, logging = false): Compiled {
   const shielded = new Set(policy.devices.filter(device => device.shielded).map(({ id }) => id))
   candidates.forEach((candidate, index) => {
     for (const id of candidate.named ?? own.keys()) {
-      if (candidate.includes(id) && !shielded.has(id)) own.get(id)![index >>> 5]! |= 1 << (index & 31)
+      if (candidate.includes(deviceSubject(id)) && !shielded.has(id)) own.get(id)![index >>> 5]! |= 1 << (index & 31)
     }
   })
-  own.set(NEWCOMER, maskWhere(candidate => candidate.includes(null)))
+  own.set(NEWCOMER, maskWhere(candidate => candidate.includes(ANY_NEWCOMER)))
   const masks = new Map<string, Uint32Array>()
-  const includes = new Map([...own].map(([id, mask]) => {
-    const key = mask.join()
-    return [id, masks.get(key) ?? masks.set(key, mask).get(key)!]
-  }))
+  const includes = new Map([...own].map(([id, mask]) => [id, shared(masks, mask)]))
+  const deviceOfMac = new Map(policy.devices.flatMap(device => device.adapters.map(({ mac }): [string, string] => [mac, device.id])))
+  const decides = (effect: Candidate['effect']) => maskWhere(candidate => !candidate.logs && candidate.effect === effect)
   return {
-    policy, zone: policy.place.timeZone, candidates, words, includes, shielded,
+    policy, zone: policy.place.timeZone, candidates, words, includes, shielded, masks, deviceOfMac,
+    blocks: decides('block'), allows: decides('allow'), others: new Map(),
+    namedMacs: new Set(policy.overrides.flatMap(({ who }) => who.macs).filter(mac => !deviceOfMac.has(mac))),
     schedules: schedulesOf(policy),
     internet: maskWhere(candidate => candidate.internet),
     steady: maskWhere(candidate => candidate.steady),
-    deviceOfMac: new Map(policy.devices.flatMap(device => device.adapters.map(({ mac }): [string, string] => [mac, device.id]))),
     standings: new Map(),
   }
 }
 
 /** Every device of the policy, in its order. */
 export function everyDevice({ policy }: Compiled): readonly Subject[] {
-  return policy.devices.map(({ id }) => ({ device: id, mac: null }))
+  return policy.devices.map(({ id }) => deviceSubject(id))
 }
 
-/** Who a MAC address (lower case, colons) is: the device that has it, or a newcomer. */
-export function subjectOfMac({ deviceOfMac }: Compiled, mac: string): Subject {
+/** Who a MAC address (lower case, colons) is, in a network: the device that has it, or a newcomer. */
+export function subjectOfMac({ deviceOfMac }: Compiled, mac: string, network: string | null = null): Subject {
   const device = deviceOfMac.get(mac)
-  return device === undefined ? { device: null, mac } : { device, mac: null }
+  return device === undefined ? { device: null, mac, network } : { device, mac: null, network }
 }
 
-/** The candidates that include the subject. */
+/** The candidates that include the subject; those whom the same include share one mask. Throws RangeError for a device that the policy has not. */
 export function maskOf(compiled: Compiled, subject: Subject): Uint32Array {
-  const mask = compiled.includes.get(subject.device ?? NEWCOMER)
-  if (!mask) throw new RangeError(`The policy has no device "${subject.device}".`)
-  return mask
+  const { device, network } = subject
+  const mask = compiled.includes.get(device ?? NEWCOMER)
+  if (!mask) throw new RangeError(`The policy has no device "${device}".`)
+  const mac = device === null && subject.mac !== null && compiled.namedMacs.has(subject.mac) ? subject.mac : null
+  const isShielded = device !== null && compiled.shielded.has(device)
+  if (isShielded || (network === null && mac === null)) return mask
+  const key = JSON.stringify([device, mac, network])
+  const known = compiled.others.get(key)
+  if (known) return known
+  const own = new Uint32Array(compiled.words)
+  compiled.candidates.forEach((candidate, index) => {
+    if (candidate.includes({ device, mac, network })) own[index >>> 5]! |= 1 << (index & 31)
+  })
+  const found = shared(compiled.masks, own)
+  compiled.others.set(key, found)
+  return found
+}
+
+function shared(masks: Map<string, Uint32Array>, mask: Uint32Array): Uint32Array {
+  const key = mask.join()
+  const known = masks.get(key)
+  if (!known) masks.set(key, mask)
+  return known ?? mask
 }
 
 /** The pieces of `[from, until)` within which the same candidates are in force: piece `i` is `[edges[i], edges[i + 1])` with the mask at `masks[i * words]`. */
@@ -121,6 +149,24 @@ export function clauseMask(compiled: Compiled, includes: Uint32Array, pieces: Pi
     into[word] = onInternet === 0 ? clauses : clauses & ((first << 1) - 1)
     ended ||= onInternet !== 0
   }
+}
+
+/** The state of a device in a piece, without its clauses: `clauseMask` and `standingOf` in a few operations on bits. */
+export function stateIn({ words, internet, blocks, allows }: Compiled, includes: Uint32Array, pieces: Pieces, piece: number): State {
+  let [allowed, blocked] = [false, false]
+  for (let word = 0; word < words; word++) {
+    const clauses = includes[word]! & pieces.masks[piece * words + word]!
+    const onInternet = clauses & internet[word]!
+    const last = onInternet & -onInternet
+    // All bits where none is on the internet.
+    const earlier = clauses & (last - 1)
+    allowed ||= (earlier & allows[word]!) !== 0
+    blocked ||= (earlier & blocks[word]!) !== 0
+    if (last === 0) continue
+    if ((last & blocks[word]!) !== 0) return allowed ? 'listed-only' : 'cut-off'
+    break
+  }
+  return blocked ? 'filtered' : 'open'
 }
 
 /** The candidates of a mask, in the order in which they decide. */

@@ -1,16 +1,20 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { instants, policies } from '../../tests/support/arbitraries.ts'
+import { instants, NAMED_NEWCOMER, policies } from '../../tests/support/arbitraries.ts'
 import { destination, oracleStanding } from '../../tests/support/oracle.ts'
-import { compile, everyDevice, type Subject } from './compile.ts'
+import { compile, everyDevice } from './compile.ts'
+import { deviceSubject, type Subject } from './subject.ts'
 import { momentsAt, REACH, standingsAt, verdictAt } from './moment.ts'
 import { metWeeks } from './met.ts'
 import { verdictSpans } from './spans.ts'
 import { stateText, timelines } from './timeline.ts'
 import { traceAt } from './trace.ts'
 
-const NEWCOMER: Subject = { device: null, mac: '02:aa:bb:00:00:7f' }
-const everyone = (compiled: ReturnType<typeof compile>) => [...everyDevice(compiled), NEWCOMER]
+/** Every device and two newcomers, one of whom overrides name, each in no network and in one. */
+const everyone = (compiled: ReturnType<typeof compile>): Subject[] => {
+  const newcomers = ['02:aa:bb:00:00:7f', NAMED_NEWCOMER].map((mac): Subject => ({ device: null, mac, network: null }))
+  return [...everyDevice(compiled), ...newcomers].flatMap(subject => [subject, { ...subject, network: 'n0' }])
+}
 const HOUR = 3600
 
 describe('against the oracle', () => {
@@ -19,7 +23,7 @@ describe('against the oracle', () => {
       const compiled = compile(policy)
       const subjects = everyone(compiled)
       for (const at of times) {
-        expect(standingsAt(compiled, subjects, at)).toEqual(subjects.map(({ device }) => oracleStanding(policy, device, at)))
+        expect(standingsAt(compiled, subjects, at)).toEqual(subjects.map(subject => oracleStanding(policy, subject, at)))
       }
     }), { numRuns: 400 })
   })
@@ -28,10 +32,10 @@ describe('against the oracle', () => {
     fc.assert(fc.property(policies, instants, (policy, start) => {
       const compiled = compile(policy)
       const from = Math.floor(start / 60) * 60
-      for (const { device, segments } of timelines(compiled, everyone(compiled), from, from + 24 * HOUR)) {
+      for (const { segments, ...subject } of timelines(compiled, everyone(compiled), from, from + 24 * HOUR)) {
         for (let at = from; at < from + 24 * HOUR; at += 60) {
           const segment = segments.find(one => one.from <= at && at < one.until)!
-          expect({ state: segment.state, because: segment.because, clauses: segment.clauses }).toEqual(oracleStanding(policy, device, at))
+          expect({ state: segment.state, because: segment.because, clauses: segment.clauses }).toEqual(oracleStanding(policy, subject, at))
         }
       }
     }), { numRuns: 25 })
@@ -52,17 +56,21 @@ describe('laws', () => {
     }), { numRuns: 150 })
   })
 
-  test('since and until are the bounds of the segment that a long timeline shows', () => {
+  test('since and until are the bounds of the state that a long timeline shows, and those of the segment lie within', () => {
     fc.assert(fc.property(policies, instants, (policy, at) => {
       const compiled = compile(policy)
       const subjects = everyone(compiled)
       const [from, until] = [at - REACH - 1, at + REACH + 1]
       const lines = timelines(compiled, subjects, from, until)
       const bounds = lines.map(({ segments }) => {
-        const segment = segments.find(one => one.from <= at && at < one.until)!
-        return { since: segment.from === from ? null : segment.from, until: segment.until === until ? null : segment.until }
+        const here = segments.findIndex(one => one.from <= at && at < one.until)
+        const { state } = segments[here]!
+        const since = segments.slice(0, here).findLast(one => one.state !== state)?.until ?? null
+        const ends = segments.slice(here).find(one => one.state !== state)?.from ?? null
+        const edge = (instant: number) => instant === from || instant === until ? null : instant
+        return { since, until: ends, segment: { since: edge(segments[here]!.from), until: edge(segments[here]!.until) } }
       })
-      expect(momentsAt(compiled, subjects, at).map(({ since, until }) => ({ since, until }))).toEqual(bounds)
+      expect(momentsAt(compiled, subjects, at).map(({ since, until, segment }) => ({ since, until, segment }))).toEqual(bounds)
     }), { numRuns: 40 })
   })
 
@@ -107,7 +115,7 @@ test('the week of those whom a rule meets is one of theirs, and the one that mos
     const lines = new Map(timelines(compiled, everyDevice(compiled), from, from + 86400).map(({ device, segments }) => [device!, segments]))
     for (const { rule, met, alike, segments } of metWeeks(policy, from, from + 86400)) {
       const { includes } = compiled.candidates.find(({ id }) => id === rule)!
-      const looks = policy.devices.filter(({ id }) => includes(id)).map(({ id }) => stateText(lines.get(id)!))
+      const looks = policy.devices.filter(({ id }) => includes(deviceSubject(id))).map(({ id }) => stateText(lines.get(id)!))
       const same = (look: string) => looks.filter(other => other === look).length
       expect([met, alike]).toEqual([looks.length, Math.max(0, ...looks.map(same))])
       if (met > 0) expect(same(stateText(segments))).toBe(alike)
@@ -117,5 +125,5 @@ test('the week of those whom a rule meets is one of theirs, and the one that mos
 
 test('an unknown device is refused by name', () => {
   const [policy] = fc.sample(policies, 1)
-  expect(() => standingsAt(compile(policy!), [{ device: 'nobody', mac: null }], 0)).toThrow('The policy has no device "nobody".')
+  expect(() => standingsAt(compile(policy!), [deviceSubject('nobody')], 0)).toThrow('The policy has no device "nobody".')
 })

@@ -10,7 +10,7 @@ const DAY = 24 * HOUR
 /** Two to four policies one after another, the first from ever, the last for ever, and the people of them all. */
 const histories = fc.tuple(fc.array(policies, { minLength: 1, maxLength: 3 }), instants).map(([some, start]) => {
   const eras = some.map((policy, index): Era => ({ policy, from: index === 0 ? -Infinity : start + index * 5 * HOUR + 17, until: index === some.length - 1 ? Infinity : start + (index + 1) * 5 * HOUR + 17 }))
-  const people = [...new Map(some.flatMap(({ devices }) => devices).map(({ id, adapters }) => [id, { device: id, macs: adapters.map(({ mac }) => mac) }])).values(), { device: null, macs: ['02:aa:bb:00:00:7f'] }]
+  const people = [...new Map(some.flatMap(({ devices }) => devices).map(({ id, adapters }) => [id, { device: id, macs: adapters.map(({ mac }) => mac), network: 'n1' }])).values(), { device: null, macs: ['02:aa:bb:00:00:7f'], network: null }]
   return { eras, people, start }
 })
 const eraAt = (eras: readonly Era[], at: number) => eras.find(({ from, until }) => from <= at && at < until)!
@@ -27,16 +27,20 @@ describe('eras', () => {
     }), { numRuns: 60 })
   })
 
-  test('since and until of a moment are the bounds of its segment, over the eras', () => {
+  test('since and until of a moment are the bounds of its state, over the eras', () => {
     fc.assert(fc.property(histories, fc.nat(20 * HOUR), ({ eras, people, start }, offset) => {
       const at = start + offset
       const [from, until] = [start - 40 * HOUR, start + 60 * HOUR]
       const lines = eraTimelines(eras, people, from, until)
       eraMoments(eras, people, at).forEach((moment, index) => {
-        const segment = lines[index]!.segments.find(one => one.from <= at && at < one.until)!
-        if (segment.from > from) expect(moment.since).toBe(segment.from)
+        const { segments } = lines[index]!
+        const here = segments.findIndex(one => one.from <= at && at < one.until)
+        const others = (some: typeof segments) => some.filter(({ state }) => state !== moment.state)
+        const since = others(segments.slice(0, here)).at(-1)?.until
+        const ends = others(segments.slice(here))[0]?.from
+        if (since !== undefined) expect(moment.since).toBe(since)
         else expect(moment.since === null || moment.since <= from).toBe(true)
-        if (segment.until < until) expect(moment.until).toBe(segment.until)
+        if (ends !== undefined) expect(moment.until).toBe(ends)
         else expect(moment.until === null || moment.until >= until).toBe(true)
       })
     }), { numRuns: 60 })

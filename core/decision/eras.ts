@@ -1,20 +1,21 @@
 import type { Policy } from '../policy/types.ts'
 import { DAY } from '../time/instant.ts'
-import { compiledOf, subjectOfMac, type Compiled, type Subject } from './compile.ts'
-import { momentsAt, type Moment } from './moment.ts'
+import { compiledOf, subjectOfMac, type Compiled } from './compile.ts'
+import { momentsAt, type Bounds, type Moment } from './moment.ts'
 import { timelines, type Segment, type Timeline } from './timeline.ts'
 import type { Standing } from './standing.ts'
+import type { Subject } from './subject.ts'
 
 /** A policy and the time `[from, until)` (seconds; infinite at the ends) in which it was, is or will be in force. */
 export interface Era { readonly from: number, readonly until: number, readonly policy: Policy }
 
-/** Somebody whom different policies may know differently: by the id of a device (`null` = none), else by the first address. */
-export interface Person { readonly device: string | null, readonly macs: readonly string[] }
+/** Somebody whom different policies may know differently: by the id of a device (`null` = none), else by the first address; and the network in which they are. */
+export interface Person { readonly device: string | null, readonly macs: readonly string[], readonly network: string | null }
 
 /** Who a person is to a policy made ready: the device with that id, else whoever has the first address, mostly a newcomer. */
-export function subjectOf(compiled: Compiled, { device, macs }: Person): Subject {
-  if (device !== null && compiled.includes.has(device)) return { device, mac: null }
-  return subjectOfMac(compiled, macs[0] ?? '')
+export function subjectOf(compiled: Compiled, { device, macs, network }: Person): Subject {
+  if (device !== null && compiled.includes.has(device)) return { device, mac: null, network }
+  return subjectOfMac(compiled, macs[0] ?? '', network)
 }
 
 /**
@@ -32,8 +33,8 @@ export function eraTimelines(eras: readonly Era[], people: readonly Person[], fr
   return people.map((_, index) => {
     const own = parts.map(part => part[index]!)
     const key = own.map(({ segments }) => numbers.get(segments) ?? numbers.set(segments, numbers.size).get(segments)!).join()
-    const { device, mac } = own.at(-1)!
-    return { device, mac, segments: known.get(key) ?? known.set(key, joined(own)).get(key)! }
+    const { device, mac, network } = own.at(-1)!
+    return { device, mac, network, segments: known.get(key) ?? known.set(key, joined(own)).get(key)! }
   })
 }
 
@@ -47,7 +48,7 @@ function joined(parts: readonly Timeline[]): Segment[] {
   return segments
 }
 
-/** How everyone stands at an instant (seconds) by the era of that time, with `since` and `until` followed into the eras before and after it. */
+/** How everyone stands at an instant (seconds) by the era of that time, with `since` and `until` followed into the eras before and after it; the segment ends with the era. */
 export function eraMoments(eras: readonly Era[], people: readonly Person[], at: number): Moment[] {
   const here = eras.findIndex(era => era.from <= at && at < era.until)
   const momentsIn = (index: number, some: readonly Person[], when: number) => {
@@ -56,14 +57,14 @@ export function eraMoments(eras: readonly Era[], people: readonly Person[], at: 
   }
   const now = momentsIn(here, people, at)
   const [since, until] = [now.map(moment => moment.since), now.map(moment => moment.until)]
-  // All whose standing may go on over a border are followed together: one by one each would look through the years for itself.
+  // All whose state may go on over a border are followed together: one by one each would look through the years for itself.
   let pending = people.map((_, index) => index)
   for (let era = here; era > 0; era--) {
     const { from } = eras[era]!
     pending = pending.filter(index => since[index] === null || since[index]! < from)
     const before = momentsIn(era - 1, pending.map(index => people[index]!), from - 1)
     pending = pending.filter((index, order) => {
-      const goesOn = sameStanding(before[order]!, now[index]!)
+      const goesOn = before[order]!.state === now[index]!.state
       since[index] = goesOn ? before[order]!.since : from
       return goesOn
     })
@@ -74,22 +75,27 @@ export function eraMoments(eras: readonly Era[], people: readonly Person[], at: 
     pending = pending.filter(index => until[index] === null || until[index]! > border)
     const after = momentsIn(era + 1, pending.map(index => people[index]!), border)
     pending = pending.filter((index, order) => {
-      const goesOn = sameStanding(after[order]!, now[index]!)
+      const goesOn = after[order]!.state === now[index]!.state
       until[index] = goesOn ? after[order]!.until : border
       return goesOn
     })
   }
-  return now.map((moment, index) => ({ ...moment, since: since[index]!, until: until[index]! }))
+  const { from, until: end } = eras[here]!
+  const within = (segment: Bounds): Bounds => ({
+    since: from === -Infinity ? segment.since : Math.max(segment.since ?? from, from),
+    until: end === Infinity ? segment.until : Math.min(segment.until ?? end, end),
+  })
+  return now.map((moment, index) => ({ ...moment, since: since[index]!, until: until[index]!, segment: within(moment.segment) }))
 }
 
-/** Answers `eraMoments` at one instant (seconds) after the other: only those whose standing has ended in between are worked out anew, and while nobody's has, the answer is the same array. */
+/** Answers `eraMoments` at one instant (seconds) after the other: only those whose segment has ended in between are worked out anew, and while nobody's has, the answer is the same array. */
 export function momentsAlong(eras: readonly Era[], people: readonly Person[]): (at: number) => readonly Moment[] {
   let moments: readonly Moment[] = []
   /** When each was worked out: a bound that was out of sight then is looked for again a day further on. */
   const asked = people.map(() => -Infinity)
   return (at) => {
     const over = people.flatMap((_, index) => {
-      const { since, until } = moments[index] ?? { since: Infinity, until: Infinity }
+      const { since, until } = moments[index]?.segment ?? { since: Infinity, until: Infinity }
       return (since ?? asked[index]! - DAY) <= at && at < (until ?? asked[index]! + DAY) ? [] : [index]
     })
     if (over.length === 0) return moments

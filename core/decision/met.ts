@@ -1,20 +1,18 @@
-import { compile, everyDevice, type Subject } from './compile.ts'
+import { compile, everyDevice } from './compile.ts'
+import { ANY_NEWCOMER } from './subject.ts'
 import { stateText, timelines, type Segment } from './timeline.ts'
 import type { Policy } from '../policy/types.ts'
 
 /** The time of those whom a rule meets: how many devices it meets, and the segments that the most of them (`alike`) have alike. */
 export interface MetWeek { readonly rule: string, readonly met: number, readonly alike: number, readonly segments: readonly Segment[] }
 
-/** Stands for every address that belongs to no device. */
-const NEWCOMER: Subject = { device: null, mac: '00:00:00:00:00:00' }
-
 /** For each enabled rule the time of those it meets over `[from, until)` (seconds), all rules counted, overrides left aside; one that meets only newcomers shows theirs, with `met` 0. Rules that meet nobody are left out. */
 export function metWeeks(policy: Policy, from: number, until: number): MetWeek[] {
   const compiled = compile({ ...policy, overrides: [] })
-  const lines = timelines(compiled, [...everyDevice(compiled), NEWCOMER], from, until)
+  const lines = timelines(compiled, [...everyDevice(compiled), ANY_NEWCOMER], from, until)
   const looks = lines.map(({ segments }) => stateText(segments))
   return compiled.candidates.flatMap((candidate): MetWeek[] => {
-    const all = lines.flatMap(({ device }, index) => candidate.includes(device) ? [index] : [])
+    const all = lines.flatMap((line, index) => candidate.includes(line) ? [index] : [])
     const devices = all.filter(index => lines[index]!.device !== null)
     const met = devices.length > 0 ? devices : all
     if (met.length === 0) return []

@@ -1,13 +1,17 @@
 import type { Destination } from '../destination/destination.ts'
 import { DAY } from '../time/instant.ts'
-import { candidatesIn, clauseMask, maskOf, piecesOf, standingIn, type Compiled, type Pieces, type Subject } from './compile.ts'
+import { candidatesIn, clauseMask, maskOf, piecesOf, standingIn, stateIn, type Compiled, type Pieces } from './compile.ts'
+import type { Subject } from './subject.ts'
 import { verdictOf, type Standing, type Verdict } from './standing.ts'
 
 /** How far the bounds of a moment are looked for, in seconds: 400 days. */
 export const REACH = 400 * DAY
 
-/** A subject at an instant: its standing and the bounds of its segment, `null` where there is none within `REACH`. */
-export interface Moment extends Subject, Standing { readonly since: number | null, readonly until: number | null }
+/** Bounds `[since, until)` (seconds) of a stretch around an instant; `null` where there is none within `REACH`. */
+export interface Bounds { readonly since: number | null, readonly until: number | null }
+
+/** A subject at an instant: its standing, the bounds of its state, whichever clauses lead to it, and those of its segment, in which the clauses too stay the same. */
+export interface Moment extends Subject, Standing, Bounds { readonly segment: Bounds }
 
 /** Everyone's standing at an instant (seconds), in the order asked. Throws RangeError for a device that the policy has not. */
 export function standingsAt(compiled: Compiled, subjects: readonly Subject[], at: number): Standing[] {
@@ -19,11 +23,14 @@ export function standingsAt(compiled: Compiled, subjects: readonly Subject[], at
   })
 }
 
-/** Everyone's standing at an instant (seconds) with since when and until when it lasts. */
+/** Everyone's standing at an instant (seconds) with since when and until when its state lasts. */
 export function momentsAt(compiled: Compiled, subjects: readonly Subject[], at: number): Moment[] {
   const since = boundsOf(compiled, subjects, at, 'since')
   const until = boundsOf(compiled, subjects, at, 'until')
-  return standingsAt(compiled, subjects, at).map((standing, index) => ({ ...subjects[index]!, ...standing, since: since[index]!, until: until[index]! }))
+  return standingsAt(compiled, subjects, at).map((standing, index) => ({
+    ...subjects[index]!, ...standing, since: since[index]!.state, until: until[index]!.state,
+    segment: { since: since[index]!.clauses, until: until[index]!.clauses },
+  }))
 }
 
 /** What becomes of a destination for a subject at an instant (seconds). */
@@ -40,8 +47,12 @@ type Side = 'since' | 'until'
 // Most changes are near: look through a day first, then further and further for those who have not changed yet.
 const STEPS = [DAY, 8 * DAY, 64 * DAY, REACH + 1]
 
-function boundsOf(compiled: Compiled, subjects: readonly Subject[], at: number, side: Side): (number | null)[] {
-  const bounds = new Map<Uint32Array, number | null>(subjects.map(subject => [maskOf(compiled, subject), null]))
+/** Where the clauses change first on one side of an instant, and where the state does; `null` = not within reach. */
+interface Changes { readonly clauses: number | null, readonly state: number | null }
+const NO_CHANGES: Changes = { clauses: null, state: null }
+
+function boundsOf(compiled: Compiled, subjects: readonly Subject[], at: number, side: Side): Changes[] {
+  const bounds = new Map<Uint32Array, Changes>(subjects.map(subject => [maskOf(compiled, subject), NO_CHANGES]))
   let pending = [...bounds.keys()].filter(includes => mayChange(compiled, includes))
   for (const [index, step] of STEPS.entries()) {
     const near = STEPS[index - 1] ?? 0
@@ -52,9 +63,10 @@ function boundsOf(compiled: Compiled, subjects: readonly Subject[], at: number, 
     const varies = varyingMask(pieces)
     pending = pending.filter((includes) => {
       if (!includes.some((word, index) => word & varies[index]!)) return true
-      const bound = firstChange(compiled, includes, pieces, side)
-      bounds.set(includes, bound)
-      return bound === null
+      const found = firstChanges(compiled, includes, pieces, side)
+      const clauses = bounds.get(includes)!.clauses ?? found.clauses
+      bounds.set(includes, { clauses, state: found.state })
+      return found.state === null
     })
     if (pending.length === 0) break
   }
@@ -80,16 +92,23 @@ function varyingMask({ masks, words }: Pieces): Uint32Array {
   return varies
 }
 
-/** The nearest edge at which the clauses change, walking away from the moment; `null` where they stay the same. */
-function firstChange(compiled: Compiled, includes: Uint32Array, pieces: Pieces, side: Side): number | null {
+/** The nearest edges at which the clauses and the state change, walking away from the moment. */
+function firstChanges(compiled: Compiled, includes: Uint32Array, pieces: Pieces, side: Side): Changes {
   const count = pieces.edges.length - 1
+  const first = side === 'until' ? 0 : count - 1
+  const state = stateIn(compiled, includes, pieces, first)
   const start = new Uint32Array(compiled.words)
   const here = new Uint32Array(compiled.words)
-  clauseMask(compiled, includes, pieces, side === 'until' ? 0 : count - 1, start)
+  clauseMask(compiled, includes, pieces, first, start)
+  let clauses: number | null = null
   for (let step = 1; step < count; step++) {
     const piece = side === 'until' ? step : count - 1 - step
-    clauseMask(compiled, includes, pieces, piece, here)
-    if (here.some((word, index) => word !== start[index])) return pieces.edges[side === 'until' ? piece : piece + 1]!
+    const edge = pieces.edges[side === 'until' ? piece : piece + 1]!
+    if (clauses === null) {
+      clauseMask(compiled, includes, pieces, piece, here)
+      if (here.some((word, index) => word !== start[index])) clauses = edge
+    }
+    if (clauses !== null && stateIn(compiled, includes, pieces, piece) !== state) return { clauses, state: edge }
   }
-  return null
+  return { clauses, state: null }
 }

@@ -1,5 +1,6 @@
 import type { Destination } from '../destination/destination.ts'
-import type { Compiled, Subject } from './compile.ts'
+import type { Compiled } from './compile.ts'
+import type { Subject } from './subject.ts'
 import { verdictOf, type Verdict } from './standing.ts'
 import { timelines } from './timeline.ts'
 

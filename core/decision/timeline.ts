@@ -1,5 +1,6 @@
-import { clauseMask, maskOf, piecesOf, standingIn, type Compiled, type Subject } from './compile.ts'
+import { clauseMask, maskOf, piecesOf, standingIn, type Compiled } from './compile.ts'
 import type { Standing } from './standing.ts'
+import type { Subject } from './subject.ts'
 
 /** A longest stretch `[from, until)` (seconds), clipped to what was asked, in which the clauses stay the same. */
 export interface Segment extends Standing { readonly from: number, readonly until: number }
@@ -37,7 +38,7 @@ export function timelines(compiled: Compiled, subjects: readonly Subject[], from
     const segments = subject.device !== null && compiled.shielded.has(subject.device)
       ? [segment(from, until, standingIn(compiled, subject, includes))]
       : known.get(includes) ?? known.set(includes, segmentsOf(subject, includes)).get(includes)!
-    return { device: subject.device, mac: subject.mac, segments }
+    return { ...subject, segments }
   })
 }
 

@@ -1,6 +1,7 @@
 import { DAY } from '../time/instant.ts'
 import { hoursLookup, type Candidate } from './candidate.ts'
-import { candidatesIn, maskOf, type Compiled, type Subject } from './compile.ts'
+import { candidatesIn, maskOf, type Compiled } from './compile.ts'
+import type { Subject } from './subject.ts'
 
 /** One rule or override that includes a device, and its part in a moment. */
 export interface TraceStep {

@@ -39,6 +39,6 @@ function place(text: string): Destination | null {
 }
 
 function bareFault(text: string): { fault: string } {
-  if (/^[^:]+:\d+$/.test(text.trim())) return { fault: `“${text}” has a port but no protocol: write tcp://${text.trim()} or udp://${text.trim()}.` }
+  if (/^([^:]+|\[[0-9a-f:.]+\]):\d+$/i.test(text.trim())) return { fault: `“${text}” has a port but no protocol: write tcp://${text.trim()} or udp://${text.trim()}.` }
   return { fault: `“${text}” is no host name, address or URL: write it as in reelbrook.example, 203.0.113.9 or https://reelbrook.example.` }
 }

@@ -1,4 +1,4 @@
-import { piecesOf, type Compiled } from '../decision/compile.ts'
+import { maskOf, piecesOf, type Compiled } from '../decision/compile.ts'
 import type { Rule } from '../policy/types.ts'
 import { DAY } from '../time/instant.ts'
 
@@ -7,7 +7,7 @@ const AHEAD = 400 * DAY
 
 /** Who is included in what, and when which rules are in force: masks of the enabled rules, the lowest bit the first. A scene is what of both comes together, somebody at some time. */
 export interface Scenes {
-  /** The mask of each device by its id, newcomers under "". */
+  /** The mask of each device by its id, unknown devices under ""; and each of them in each network that a rule names. */
   readonly people: ReadonlyMap<string, bigint>
   /** The instant (seconds) at which each mask of rules in force comes first, in the order of these. */
   readonly times: ReadonlyMap<bigint, number>
@@ -23,7 +23,10 @@ export function scenesOf(compiled: Compiled, now: number): Scenes {
     return BigInt(digits)
   }
   const pieces = piecesOf(compiled, [new Uint32Array(words).fill(0xffffffff)], now, now + AHEAD)
-  const people = new Map([...includes].map(([id, mask]) => [id, number(mask, 0)]))
+  const named = new Set(compiled.policy.rules.flatMap(({ who }) => [...who.networks, ...who.except.networks]))
+  const inNetworks = [...named].flatMap(network => [...includes.keys()].map((id): [string, bigint] =>
+    [JSON.stringify([id, network]), number(maskOf(compiled, { device: id || null, mac: null, network }), 0)]))
+  const people = new Map([...[...includes].map(([id, mask]): [string, bigint] => [id, number(mask, 0)]), ...inNetworks])
   const times = new Map<bigint, number>()
   for (let piece = 0; piece < pieces.edges.length - 1; piece++) {
     const mask = number(pieces.masks, piece)

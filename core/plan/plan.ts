@@ -1,5 +1,6 @@
 import { gather } from '../decision/candidate.ts'
-import { everyDevice, type Compiled } from '../decision/compile.ts'
+import { everyDevice, subjectOfMac, type Compiled } from '../decision/compile.ts'
+import { ANY_NEWCOMER } from '../decision/subject.ts'
 import { timelines, type Segment } from '../decision/timeline.ts'
 import { readMatched, type Gathered } from '../destination/matcher.ts'
 import type { Effect, Policy } from '../policy/types.ts'
@@ -19,7 +20,7 @@ export interface Plan {
   readonly standings: readonly (readonly number[])[]
   /** How the standings follow each other, without gaps; many share one course. */
   readonly courses: readonly (readonly Stretch[])[]
-  /** The course of each address (lower case, colons) that belongs to a device; `null` = shielded: it always passes. */
+  /** The course of each address (lower case, colons) that belongs to a device or that an override names; `null` = shielded: it always passes. */
   readonly adapters: readonly { readonly mac: string, readonly course: number | null }[]
   /** The course of every other address. */
   readonly newcomers: number
@@ -38,10 +39,15 @@ export function planOf(compiled: Compiled, from: number, until: number): Plan {
     return place(standingAt, key)
   }
   const courses = new Map<readonly Segment[], number>()
-  const lines = timelines(compiled, [...everyDevice(compiled), { device: null, mac: null }], from, until)
+  const named = [...compiled.namedMacs]
+  const lines = timelines(compiled, [...everyDevice(compiled), ANY_NEWCOMER, ...named.map(mac => subjectOfMac(compiled, mac))], from, until)
   const courseOf = (index: number) => place(courses, lines[index]!.segments)
-  const adapters = policy.devices.flatMap(({ adapters, shielded }, index) => adapters.map(({ mac }) => ({ mac, course: shielded ? null : courseOf(index) })))
-  const newcomers = courseOf(lines.length - 1)
+  const newcomersAt = policy.devices.length
+  const adapters = [
+    ...policy.devices.flatMap(({ adapters, shielded }, index) => adapters.map(({ mac }) => ({ mac, course: shielded ? null : courseOf(index) }))),
+    ...named.map((mac, index) => ({ mac, course: courseOf(newcomersAt + 1 + index) })),
+  ]
+  const newcomers = courseOf(newcomersAt)
   const stretches = [...courses.keys()].map(segments => segments.map(({ from, until, clauses }): Stretch => ({ from, until, standing: standingOf(clauses) })))
   return { from, until, clauses: [...places.keys()].map(id => clauseOf(policy, id)), standings: [...standings.values()], courses: stretches, adapters, newcomers }
 }

@@ -10,9 +10,11 @@ export function documentOf(policy: Policy): Record<string, unknown> {
 
 /** The canonical text of a policy: its lean document as JSON with sorted keys and no blanks (RFC 8785). */
 export function canonicalText({ siteLists, ...rest }: Policy): string {
-  const text = canonicalize(lean(rest, ''))!
-  // No key of a policy sorts behind its lists.
-  return siteLists.length === 0 ? text : `${text.slice(0, -1)},"siteLists":[${siteLists.map(listText).join(',')}]}`
+  const texts = new Map(Object.entries(lean(rest, '') as object).map(([key, value]) => [key, canonicalize(value)!]))
+  if (siteLists.length > 0) texts.set('siteLists', `[${siteLists.map(listText).join(',')}]`)
+  // By UTF-16 units (RFC 8785, section 3.2.3), as texts compare here.
+  const members = [...texts.keys()].sort().map(key => `${JSON.stringify(key)}:${texts.get(key)}`)
+  return `{${members.join(',')}}`
 }
 
 // A list may hold a million names, and stays the same object from one policy to the next.

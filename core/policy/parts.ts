@@ -1,12 +1,13 @@
 import { isLocal, readDate, readInstant, instantText } from '../time/instant.ts'
 import { exceptionHoursText, readExceptionHours, readWeek, weekText, type Read } from '../time/week.ts'
 import { isTimeZone } from '../time/zone.ts'
+import { readBlock } from '../destination/address.ts'
 import { readKeyword } from '../destination/host.ts'
 import { macFault, readMac } from '../destination/mac.ts'
 import { readService, serviceText } from '../destination/service.ts'
 import { readSite, siteFault, siteText } from '../destination/site.ts'
 import { flag, list, oneOf, optional, record, show, text, type Reader } from './shape.ts'
-import { DEVICE_KINDS, EFFECTS, MEDIUMS, type Adapter, type App, type Device, type Exception, type Group, type Override, type Place, type Rule, type Schedule, type SiteList, type What, type When, type Who } from './types.ts'
+import { DEVICE_KINDS, EFFECTS, MEDIUMS, type Adapter, type App, type Device, type Exception, type Group, type Network, type Override, type OverrideWho, type Place, type Rule, type Schedule, type SiteList, type What, type When, type Who } from './types.ts'
 
 /** The longest name or id that a policy may hold, in UTF-16 units. */
 export const NAME_LENGTH = 200
@@ -86,6 +87,20 @@ export const deviceEdits: Reader<DeviceEdits> = record({
   edits: list(record<DeviceEdit>({ id: nullable(id), device: deviceForm, groups: nullable(list(label)), mark: nullable(id) })),
   takeOut: list(record<DeviceGoing>({ id, instead: nullable(id) })),
 })
+const interfaceName = text(
+  value => /^[\w.@-]{1,15}$/.test(value) ? value : null,
+  () => 'is not the name of an interface: write it as in br-guest, up to 15 characters',
+)
+const subnet = text(
+  value => readBlock(value)?.text ?? null,
+  () => 'is not an address block: write it as in 192.0.2.128/25 or 2001:db8:b::/64',
+)
+const networkFields = { name: label, interfaces: list(interfaceName), subnets: list(subnet), note }
+const somewhere = ({ interfaces, subnets }: Omit<Network, 'id'>) => interfaces.length + subnets.length > 0
+  ? null
+  : 'has neither an interface nor a subnet: give at least one'
+export const networkForm: Reader<Omit<Network, 'id'>> = checked(record(networkFields), somewhere)
+export const network: Reader<Network> = checked(record({ id, ...networkFields }), somewhere)
 const groupFields = { name: label, members: list(id), note }
 export const groupForm: Reader<Omit<Group, 'id'>> = record(groupFields)
 export const group: Reader<Group> = record({ id, ...groupFields })
@@ -103,15 +118,18 @@ const appFields = { name: label, category: label, sites: list(site), services: l
 export const appForm: Reader<Omit<App, 'id'>> = record(appFields)
 export const app: Reader<App> = record({ id, ...appFields })
 
-const named = { devices: list(id), groups: list(id) }/** A catalogue of apps: a file of its own, with the version of its form. An id is only said where an app is to be found again under another name. */
+/** A catalogue of apps: a file of its own, with the version of its form. An id is only said where an app is to be found again under another name. */
 export const catalogue: Reader<{ readonly 'kairostat-apps': 1, readonly 'apps': readonly (Omit<App, 'id'> & { readonly id: string | null })[] }> = record({ 'kairostat-apps': version, 'apps': list(record({ id: nullable(id), ...appFields })) })
 /** Apps to add (`id` null) or to replace, with a `mark` only while one is as that says. */
 export interface AppEdits { readonly edits: readonly { readonly id: string | null, readonly app: Omit<App, 'id'>, readonly mark: string | null }[] }
 export const appEdits: Reader<AppEdits> = record({ edits: list(record<AppEdits['edits'][number]>({ id: nullable(id), app: appForm, mark: nullable(id) })) })
 
-export const who: Reader<Who> = record({
-  everyone: flag(), newcomers: flag(), ...named, except: optional(record(named), () => ({ devices: [], groups: [] })),
-})
+const named = { devices: list(id), groups: list(id), networks: list(id) }
+const whoFields = {
+  everyone: flag(), newcomers: flag(), ...named,
+  except: optional(record(named), () => ({ devices: [], groups: [], networks: [] })),
+}
+export const who: Reader<Who> = record(whoFields)
 
 export const what: Reader<What> = checked(
   record({ internet: flag(), sites: list(site), siteLists: list(id), keywords: list(keyword), apps: list(id), categories: list(label), services: list(service) }),
@@ -147,7 +165,8 @@ export const rule: Reader<Rule> = record({ id, ...ruleFields })
 
 // Until lifted is said, not left out.
 const until: Reader<string | null> = (value, path, faults) => value === null ? null : instant(value, path, faults)
-const overrideFields = { effect: oneOf(EFFECTS), who, from: instant, until, note }
+export const overrideWho: Reader<OverrideWho> = record({ ...whoFields, macs: list(mac) })
+const overrideFields = { effect: oneOf(EFFECTS), who: overrideWho, from: instant, until, note }
 const endsLater = ({ from, until }: Omit<Override, 'id'>) =>
   until !== null && until <= from ? `ends at ${until}, not after it begins at ${from}: put the earlier instant first` : null
 export const overrideForm: Reader<Omit<Override, 'id'>> = checked(record(overrideFields), endsLater)

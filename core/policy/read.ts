@@ -1,9 +1,9 @@
-import { app, device, group, override, place, rule, schedule, siteList, version } from './parts.ts'
+import { app, device, group, network, override, place, rule, schedule, siteList, version } from './parts.ts'
 import { list, record, type Fault, type Reader } from './shape.ts'
 import type { Override, Policy, Who } from './types.ts'
 
 const document: Reader<Policy> = record({
-  kairostat: version, place, devices: list(device), groups: list(group), schedules: list(schedule),
+  kairostat: version, place, devices: list(device), networks: list(network), groups: list(group), schedules: list(schedule),
   siteLists: list(siteList), apps: list(app), rules: list(rule), overrides: list(override),
 })
 
@@ -38,19 +38,19 @@ export function readPolicy(value: unknown): { readonly policy: Policy } | { read
 }
 
 function isWhole(policy: Partial<Policy>): policy is Policy {
-  const lists = [policy.devices, policy.groups, policy.schedules, policy.siteLists, policy.apps, policy.rules, policy.overrides]
+  const lists = [policy.devices, policy.networks, policy.groups, policy.schedules, policy.siteLists, policy.apps, policy.rules, policy.overrides]
   return lists.every(Array.isArray)
     && policy.devices!.every(entry => Array.isArray(entry.adapters))
     && policy.rules!.every(entry => entry.who?.except && entry.what && entry.when) && policy.overrides!.every(entry => entry.who?.except)
 }
 
 function uniqueFaults(policy: Policy): Fault[] {
-  const paths = (key: 'devices' | 'groups' | 'schedules' | 'siteLists' | 'apps' | 'rules' | 'overrides') =>
+  const paths = (key: 'devices' | 'networks' | 'groups' | 'schedules' | 'siteLists' | 'apps' | 'rules' | 'overrides') =>
     policy[key].map(({ id }, index): [string, string] => [`${key}[${index}].id`, id])
   const macs = policy.devices.flatMap((entry, index) =>
     entry.adapters.map(({ mac }, at): [string, string] => [`devices[${index}].adapters[${at}].mac`, mac]))
   return [
-    ...(['devices', 'groups', 'schedules', 'siteLists', 'apps'] as const).flatMap(key => repeated(paths(key), 'is the id of')),
+    ...(['devices', 'networks', 'groups', 'schedules', 'siteLists', 'apps'] as const).flatMap(key => repeated(paths(key), 'is the id of')),
     ...repeated([...paths('rules'), ...paths('overrides')], 'is the id of'),
     ...repeated(macs, 'is the address of'),
   ]
@@ -68,14 +68,14 @@ function repeated(values: readonly [path: string, value: string][], already: str
 
 function referenceFaults(policy: Policy): Fault[] {
   const known = {
-    device: new Set(policy.devices.map(({ id }) => id)), group: new Set(policy.groups.map(({ id }) => id)),
+    device: new Set(policy.devices.map(({ id }) => id)), group: new Set(policy.groups.map(({ id }) => id)), network: new Set(policy.networks.map(({ id }) => id)),
     schedule: new Set(policy.schedules.map(({ id }) => id)), list: new Set(policy.siteLists.map(({ id }) => id)), app: new Set(policy.apps.map(({ id }) => id)),
   }
   const check = (kind: keyof typeof known, ids: readonly string[], path: string): Fault[] => ids.flatMap((id, index) =>
     known[kind].has(id) ? [] : [{ path: `${path}[${index}]`, message: `"${id}" is no ${kind} of this document: add it, or take the id out` }])
   const checkWho = (who: Who, path: string) => [
-    ...check('device', who.devices, `${path}.devices`), ...check('group', who.groups, `${path}.groups`),
-    ...check('device', who.except.devices, `${path}.except.devices`), ...check('group', who.except.groups, `${path}.except.groups`),
+    ...check('device', who.devices, `${path}.devices`), ...check('group', who.groups, `${path}.groups`), ...check('network', who.networks, `${path}.networks`),
+    ...check('network', who.except.networks, `${path}.except.networks`), ...check('device', who.except.devices, `${path}.except.devices`), ...check('group', who.except.groups, `${path}.except.groups`),
   ]
   return [
     ...policy.groups.flatMap(({ members }, index) => check('device', members, `groups[${index}].members`)),

@@ -1,7 +1,7 @@
 import type { Rule, Who } from './types.ts'
 
 /** What a rule names besides its words. */
-export type Named = 'device' | 'group' | 'schedule' | 'siteList' | 'app'
+export type Named = 'device' | 'network' | 'group' | 'schedule' | 'siteList' | 'app'
 
 /** Ids with another in the place of one, or with `null` without it; each once. */
 export function replaced(ids: readonly string[], id: string, instead: string | null): readonly string[] {
@@ -24,7 +24,7 @@ export function replaceIn(rule: Rule, kind: Named, id: string, instead: string |
     const part = kind === 'app' ? 'apps' as const : 'siteLists' as const
     return { ...rule, what: { ...rule.what, [part]: swap(rule.what[part]) } }
   }
-  const part = kind === 'device' ? 'devices' as const : 'groups' as const
+  const part = ({ device: 'devices', network: 'networks', group: 'groups' } as const)[kind]
   const who: Who = { ...rule.who, [part]: swap(rule.who[part]), except: { ...rule.who.except, [part]: swap(rule.who.except[part]) } }
   return { ...rule, who }
 }

@@ -3,6 +3,7 @@ export interface Policy {
   readonly kairostat: 1
   readonly place: Place
   readonly devices: readonly Device[]
+  readonly networks: readonly Network[]
   readonly groups: readonly Group[]
   readonly schedules: readonly Schedule[]
   readonly siteLists: readonly SiteList[]
@@ -30,6 +31,18 @@ export interface Device {
   readonly kind: DeviceKind
   readonly adapters: readonly Adapter[]
   readonly shielded: boolean
+  readonly note: string
+}
+
+/**
+ * A part of the place: a VLAN, a guest Wi-Fi, a range of addresses. `interfaces` are interfaces of the gateway, `subnets` address blocks;
+ * at least one of the two is given. See `networkOf`.
+ */
+export interface Network {
+  readonly id: string
+  readonly name: string
+  readonly interfaces: readonly string[]
+  readonly subnets: readonly string[]
   readonly note: string
 }
 
@@ -65,8 +78,12 @@ export interface Who {
   readonly newcomers: boolean
   readonly devices: readonly string[]
   readonly groups: readonly string[]
-  readonly except: { readonly devices: readonly string[], readonly groups: readonly string[] }
+  readonly networks: readonly string[]
+  readonly except: { readonly devices: readonly string[], readonly groups: readonly string[], readonly networks: readonly string[] }
 }
+
+/** Whom an override applies to: `macs` are addresses (lower case, colons) of unknown devices, or of adapters of known ones. */
+export interface OverrideWho extends Who { readonly macs: readonly string[] }
 
 /** `internet`, or any of the lists; where `internet` is true the lists are empty. */
 export interface What {
@@ -102,7 +119,7 @@ export interface Rule {
 export interface Override {
   readonly id: string
   readonly effect: Effect
-  readonly who: Who
+  readonly who: OverrideWho
   readonly from: string
   readonly until: string | null
   readonly note: string

@@ -3,7 +3,7 @@ import { flowTables } from './evidence.ts'
 import { neighbourhood } from './sightings.ts'
 
 test('the neighbour table tells who comes, goes, and has which addresses', () => {
-  const there = neighbourhood()
+  const there = neighbourhood('br0')
   const line = (dst: string, lladdr: string | undefined, ...state: string[]) => ({ dst, lladdr, state })
   const steps: [lines: object[], changed: boolean, told: string[]][] = [
     [[], false, []],

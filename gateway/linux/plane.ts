@@ -57,7 +57,7 @@ export async function linuxPlane({ lan, outside, resolver, upstreams, pagePort, 
   // The interface may come later: at the start of a machine the policy is loaded before the network is up.
   await tool('nft', ['list', 'tables'])
   const numbers = await numbersIn(numbersFile)
-  const there = neighbourhood()
+  const there = neighbourhood(lan)
   const names = namesKnown()
   let held: { policy: Policy, plan: Plan } | null = null
   let setting: PlaneSetting = { closedAddresses: false, page: null }
@@ -83,7 +83,7 @@ export async function linuxPlane({ lan, outside, resolver, upstreams, pagePort, 
 
   let made: { readonly policy: Policy, readonly closedAddresses: boolean, readonly at: number, readonly plan: Plan, readonly naming: readonly Naming[] } | null = null
   const makeText = async (policy: Policy) => {
-    await numbers.give(policy.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac)))
+    await numbers.give([...new Set([...policy.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac)), ...policy.overrides.flatMap(({ who }) => who.macs)])])
     const { closedAddresses, page } = setting
     const at = seconds()
     // What was checked is mostly put in force next, and with long lists a plan takes seconds.
@@ -216,8 +216,8 @@ export async function linuxPlane({ lan, outside, resolver, upstreams, pagePort, 
       await page.show(next.page !== null)
       if (other) await again()
     },
-    check: async policy => tool('nft', ['-c', '-f', '-'], (await makeText(policy)).text).then(() => null, refused),
-    apply: policy => inTurn(() => hold(policy).then(() => null, refused)),
+    check: async policy => beyond(policy) ?? tool('nft', ['-c', '-f', '-'], (await makeText(policy)).text).then(() => null, refused),
+    apply: async policy => beyond(policy) ?? inTurn(() => hold(policy).then(() => null, refused)),
     start: (tell) => {
       changed = tell
       // In turn, so that our own replacement, which is heard too, is over; made anew, with what was found for names since.
@@ -235,6 +235,16 @@ export async function linuxPlane({ lan, outside, resolver, upstreams, pagePort, 
       void page.show(false)
     },
   }
+}
+
+/** What of a policy this plane cannot do: it does not tell networks apart yet. */
+function beyond({ rules, overrides }: Policy): Refusal {
+  const uses = ({ who }: Policy['rules'][number] | Policy['overrides'][number]) => who.networks.length + who.except.networks.length > 0
+  const fault = (part: string) => (entry: Parameters<typeof uses>[0], index: number) => uses(entry)
+    ? [{ path: `${part}[${index}].who`, message: 'names networks, which a Linux gateway does not tell apart yet: name devices or groups instead' }]
+    : []
+  const faults = [...rules.flatMap(fault('rules')), ...overrides.flatMap(fault('overrides'))]
+  return faults.length > 0 ? faults : null
 }
 
 /** What nft does not take is refused; nothing changed then. */

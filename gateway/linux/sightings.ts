@@ -18,8 +18,8 @@ export interface Neighbourhood {
   macOf(address: string): string | null
 }
 
-/** A neighbourhood that knows nobody yet. */
-export function neighbourhood(): Neighbourhood {
+/** A neighbourhood on an interface that knows nobody yet. */
+export function neighbourhood(lan: string): Neighbourhood {
   const known = new Map<string, Known>()
   const owners = new Map<string, string>()
   let leases = new Map<string, { readonly hostName: string | null, readonly addresses: readonly string[] }>()
@@ -52,7 +52,7 @@ export function neighbourhood(): Neighbourhood {
     },
     macOf: address => owners.get(address) ?? null,
     all: () => [...known].map(([mac, { addresses, connected, first, last }]) => ({
-      mac, hostName: leases.get(mac)?.hostName ?? null, addresses: [...new Set([...addresses, ...leases.get(mac)?.addresses ?? []])], medium: null, connected, firstSeen: instantText(first), lastSeen: instantText(last),
+      mac, hostName: leases.get(mac)?.hostName ?? null, addresses: [...new Set([...addresses, ...leases.get(mac)?.addresses ?? []])], interface: lan, medium: null, connected, firstSeen: instantText(first), lastSeen: instantText(last),
     })),
   }
 }

@@ -35,7 +35,7 @@ export function officeNetwork(): SimulatedDevice[] {
 function machine(number: number, hostName: string | null, medium: Medium, connected: boolean, below: (bound: number) => number): SimulatedDevice {
   const octets = [number >> 8, number & 255]
   return {
-    mac: `02:5e:20:00:${octets.map(octet => octet.toString(16).padStart(2, '0')).join(':')}`, hostName, medium, connected,
+    mac: `02:5e:20:00:${octets.map(octet => octet.toString(16).padStart(2, '0')).join(':')}`, hostName, interface: 'br-lan', medium, connected,
     addresses: [`10.20.${octets.join('.')}`, `2001:db8:20::${number.toString(16)}`],
     knownForDays: below(900), awayForDays: below(90), activity: 4, habits: Array.from({ length: 3 }, () => PLACES[below(PLACES.length)]!),
   }

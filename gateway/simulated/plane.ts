@@ -1,5 +1,6 @@
 import { readDestination, type Destination } from '../../core/destination/destination.ts'
 import { instantText } from '../../core/time/instant.ts'
+import { networkOf } from '../../core/decision/subject.ts'
 import { decidingBy, type Decided } from '../deciding.ts'
 import type { DataPlane } from '../plane.ts'
 import { troubleLog } from '../alarms.ts'
@@ -38,12 +39,15 @@ export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: st
   const lookups = lookupLog()
   const troubles = troubleLog()
   let leak: { until: number, mac: string | null } | null = null
+  /** The network in which each address is, by the policy. */
+  let places: ReadonlyMap<string, string | null> = new Map()
   const now = () => Date.now() + ahead
   const text = (milliseconds: number) => instantText(Math.floor(milliseconds / 1000))
 
+  const networkFor = (mac: string) => places.get(mac) ?? null
   const decide = (mac: string, to: string, at: number): Decided => {
     const destination = destinationOf(to)
-    const decided = deciding?.(mac, destination, at) ?? { verdict: { effect: 'allow', because: null }, logs: [] }
+    const decided = deciding?.(mac, destination, at, networkFor(mac)) ?? { verdict: { effect: 'allow', because: null }, logs: [] }
     if (destination.host !== null) lookups.add(mac, destination.host, decided.verdict.effect, at)
     return decided
   }
@@ -102,7 +106,7 @@ export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: st
       const connected = isThere(device, now)
       const last = !device.connected ? started - device.awayForDays * 86_400_000 : connected ? Date.now() : started + came.at(-1)!.until * 1000
       return [{
-        mac: device.mac, hostName: device.hostName, addresses: device.addresses, medium: device.medium, connected,
+        mac: device.mac, hostName: device.hostName, addresses: device.addresses, interface: device.interface, medium: device.medium, connected,
         firstSeen: text(started + came[0]!.from * 1000 - device.knownForDays * 86_400_000), lastSeen: text(last),
       }]
     }),
@@ -116,6 +120,7 @@ export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: st
     apply: async (next) => {
       const first = deciding === null
       deciding = decidingBy(next)
+      places = new Map(network.map(device => [device.mac, networkOf(next.networks, device)]))
       // A network that is made up has a past that is: what it would have looked up under the policy that it begins with.
       if (first) for (const { mac, to, at } of pastOf(network, seed, Math.floor(now() / 1000))) decide(mac, to, at)
       since ??= text(now())

@@ -55,7 +55,9 @@ function policyOf(document: unknown): Policy {
 }
 
 async function addDemoOverrides(sql: Sql, now: number): Promise<void> {
-  const who = (...devices: string[]) => ({ everyone: false, newcomers: false, devices, groups: [], except: { devices: [], groups: [] } })
+  const who = (...devices: string[]) => ({
+    everyone: false, newcomers: false, devices, groups: [], networks: [], macs: [], except: { devices: [], groups: [], networks: [] },
+  })
   const at = (minutes: number) => instantText(Math.floor(now / 60) * 60 + minutes * 60)
   await addOverride(sql, { id: 'ines-call', effect: 'allow', who: who('ines-phone'), from: at(-35), until: at(95), note: 'A call with the paper mill' }, DEMO_ACCOUNT)
   await addOverride(sql, { id: 'screen-off', effect: 'block', who: who('big-screen'), from: at(-10), until: at(50), note: 'Supper first' }, DEMO_ACCOUNT)

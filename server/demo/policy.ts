@@ -1,6 +1,6 @@
 import type { DeviceKind, Medium } from '../../core/policy/types.ts'
 
-const NOBODY = { everyone: false, newcomers: false, devices: [] as string[], groups: [] as string[], except: { devices: [] as string[], groups: [] as string[] } }
+const NOBODY = { everyone: false, newcomers: false, devices: [] as string[], groups: [] as string[], networks: [] as string[], except: { devices: [] as string[], groups: [] as string[], networks: [] as string[] } }
 
 const device = (id: string, name: string, kind: DeviceKind, ...adapters: [number, Medium][]) => ({
   id, name, kind, adapters: adapters.map(([last, medium]) => ({ mac: `02:5e:10:00:00:${last.toString(16).padStart(2, '0')}`, medium })),
@@ -46,6 +46,7 @@ export function demoDocument(stocktaking: string) {
       device('tomas-tablet', 'Tomas’s tablet', 'tablet', [0x13, 'wifi']),
       device('old-laptop', 'Old laptop', 'laptop', [0x1d, 'ethernet']),
     ],
+    networks: [{ id: 'guest', name: 'Guest Wi-Fi', interfaces: ['br-guest'], subnets: [], note: '' }],
     groups: [
       { id: 'apprentices', name: 'Apprentices', members: ['press-laptop', 'ines-phone', 'bench-tablet', 'frame-reader', 'tomas-phone'] },
       { id: 'front', name: 'Front of house', members: ['front-tablet', 'catalogue-kiosk', 'card-terminal'] },
@@ -75,6 +76,7 @@ export function demoDocument(stocktaking: string) {
       { id: 'tunecask', name: 'Tunecask', category: 'music', sites: ['tunecask.example'] },
     ],
     rules: [
+      { id: 'guests-by-day', name: 'Guest Wi-Fi by day', effect: 'block', who: { ...NOBODY, networks: ['guest'] }, what: INTERNET, when: { schedules: ['opening-hours'], outside: true } },
       { id: 'machines-inside', name: 'Machines stay inside', effect: 'block', who: groups('machines'), what: INTERNET, when: ALWAYS },
       { id: 'kiosk-pages', name: 'Kiosk shows our pages', effect: 'allow', who: devices('catalogue-kiosk'), what: { siteLists: ['catalogue'] }, when: ALWAYS },
       { id: 'kiosk-only', name: 'Kiosk shows nothing else', effect: 'block', who: devices('catalogue-kiosk'), what: INTERNET, when: ALWAYS },
@@ -84,8 +86,8 @@ export function demoDocument(stocktaking: string) {
       { id: 'radio', name: 'Radio without live streams', effect: 'block', who: devices('hall-radio'), what: { keywords: ['stream'] }, when: ALWAYS },
       { id: 'play-hours-only', name: 'Games in play hours', effect: 'block', who: devices('lena-tablet', 'lena-phone', 'attic-console'), what: { categories: ['games', 'chat'] }, when: { schedules: ['play-hours'], outside: true } },
       { id: 'lena-sleeps', name: 'Lena sleeps', effect: 'block', who: devices('lena-tablet', 'lena-phone', 'lena-reader', 'attic-console'), what: INTERNET, when: during('school-nights') },
-      { id: 'workshop-night', name: 'Workshop at night', effect: 'block', who: { ...groups('apprentices', 'front', 'office'), except: { devices: ['shelf-store', 'door-camera', 'marta-phone'], groups: [] } }, what: INTERNET, when: during('night') },
-      { id: 'no-old-transfer', name: 'No old file transfer', effect: 'block', who: { ...groups('office'), newcomers: true, except: { devices: ['shelf-store'], groups: [] } }, what: { services: ['tcp/20,21'] }, when: during('opening-hours') },
+      { id: 'workshop-night', name: 'Workshop at night', effect: 'block', who: { ...groups('apprentices', 'front', 'office'), except: { devices: ['shelf-store', 'door-camera', 'marta-phone'], groups: [], networks: [] } }, what: INTERNET, when: during('night') },
+      { id: 'no-old-transfer', name: 'No old file transfer', effect: 'block', who: { ...groups('office'), newcomers: true, except: { devices: ['shelf-store'], groups: [], networks: [] } }, what: { services: ['tcp/20,21'] }, when: during('opening-hours') },
       { id: 'stocktaking', name: 'Stocktaking', effect: 'block', who: devices('front-tablet'), what: INTERNET, when: { from: `${stocktaking}T14:00`, until: `${stocktaking}T18:00` } },
       { id: 'veiled-look-ups', name: 'Look-ups past the gateway', logOnly: true, effect: 'block', who: { everyone: true }, what: { siteLists: ['encrypted-resolvers'] }, when: ALWAYS },
       { id: 'upkeep', name: 'Printer updates on Monday', enabled: false, effect: 'block', who: devices('label-printer'), what: INTERNET, when: { schedules: ['upkeep-hours'], outside: true } },

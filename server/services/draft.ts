@@ -4,12 +4,13 @@ import { entryCalled, freeId } from '../../core/policy/id.ts'
 import type { AppEdits, DeviceEdit, DeviceEdits, RuleEdits } from '../../core/policy/parts.ts'
 import { placeRules } from '../../core/policy/pair.ts'
 import { replaced, replaceIn, type Named } from '../../core/policy/replace.ts'
-import type { App, Device, Group, Place, Policy, Rule, Schedule, SiteList } from '../../core/policy/types.ts'
+import type { App, Device, Group, Network, Place, Policy, Rule, Schedule, SiteList } from '../../core/policy/types.ts'
 import type { DraftPartsAnswer } from '../../shared/answers.ts'
 import type { Sql } from '../sql/database.ts'
 import { devices, freeAdapters, groups, holderOf } from '../sql/device.ts'
 import { partMarks, type DraftPart } from '../sql/draft-part.ts'
 import { apps, siteLists } from '../sql/list.ts'
+import { networks } from '../sql/network.ts'
 import { place } from '../sql/place.ts'
 import { rules } from '../sql/rule.ts'
 import { schedules } from '../sql/schedule.ts'
@@ -33,13 +34,16 @@ export function readParts(sql: Sql, mark: string): Promise<DraftPartsAnswer> {
     return { mark: marks.map(one => one.mark).join('.'), parts: parts as DraftPartsAnswer['parts'] }
   })
 }
-const READ: Readonly<Record<DraftPart, (sql: Sql) => Promise<unknown>>> = { place, devices, groups, schedules, siteLists, apps, rules }
+const READ: Readonly<Record<DraftPart, (sql: Sql) => Promise<unknown>>> = { place, devices, networks, groups, schedules, siteLists, apps, rules }
 
 /** Changes name and time zone of the place. */
 export const changePlace = (sql: Sql, changed: Place) => edit(sql, draft => draft.place(changed))
 
 /** Adds a group (`id` = null) or replaces one, with a `mark` only while it is as that says; answers its id. Throws `not-found`, `changed-meanwhile`. */
 export const putGroup = (sql: Sql, id: string | null, form: Omit<Group, 'id'>, mark?: string) => put(sql, 'group', id, form, mark)
+
+/** Adds a network or replaces one, as with a group. */
+export const putNetwork = (sql: Sql, id: string | null, form: Omit<Network, 'id'>, mark?: string) => put(sql, 'network', id, form, mark)
 
 /** Adds a schedule or replaces one, as with a group. */
 export const putSchedule = (sql: Sql, id: string | null, form: Omit<Schedule, 'id'>, mark?: string) => put(sql, 'schedule', id, form, mark)

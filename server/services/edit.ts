@@ -1,22 +1,24 @@
 import type { EntryKind } from '../../core/change/entries.ts'
 import { markOf } from '../../core/policy/canonical.ts'
-import type { App, Device, Group, Place, Policy, Rule, Schedule, SiteList } from '../../core/policy/types.ts'
+import type { App, Device, Group, Network, Place, Policy, Rule, Schedule, SiteList } from '../../core/policy/types.ts'
 import type { Sql } from '../sql/database.ts'
 import { devices, freeAdapters, groups, saveDevice, saveGroup } from '../sql/device.ts'
 import { DRAFT_PARTS, touchParts, type DraftPart } from '../sql/draft-part.ts'
 import { addStep, markStep, stepTo, type Change } from '../sql/draft-step.ts'
 import { apps, saveApp, saveSiteList, siteLists } from '../sql/list.ts'
+import { networks, saveNetwork } from '../sql/network.ts'
 import { moveTo, orderBy, removeRow, type Ordered } from '../sql/order.ts'
 import { place, savePlace } from '../sql/place.ts'
 import { rules, saveRule } from '../sql/rule.ts'
 import { saveSchedule, schedules } from '../sql/schedule.ts'
 import { Refused } from './errors.ts'
 
-interface Entries { device: Device, group: Group, schedule: Schedule, siteList: SiteList, app: App, rule: Rule }
+interface Entries { device: Device, network: Network, group: Group, schedule: Schedule, siteList: SiteList, app: App, rule: Rule }
 interface Store<T> { readonly table: Ordered, all(sql: Sql): Promise<T[]>, save(sql: Sql, entry: T): Promise<void> }
 
 const STORES: { readonly [K in EntryKind]: Store<Entries[K]> } = {
   device: { table: 'device', all: devices, save: saveDevice },
+  network: { table: 'network', all: networks, save: saveNetwork },
   group: { table: 'device_group', all: groups, save: saveGroup },
   schedule: { table: 'schedule', all: schedules, save: saveSchedule },
   siteList: { table: 'site_list', all: siteLists, save: saveSiteList },

@@ -101,5 +101,5 @@ function policyOf(document: string): Policy {
 export async function emptyPolicy(sql: Sql): Promise<Policy> {
   const here = await place(sql)
   if (!here) throw new Refused('not-set-up')
-  return { kairostat: 1, place: here, devices: [], groups: [], schedules: [], siteLists: [], apps: [], rules: [], overrides: [] }
+  return { kairostat: 1, place: here, devices: [], networks: [], groups: [], schedules: [], siteLists: [], apps: [], rules: [], overrides: [] }
 }

@@ -351,7 +351,7 @@ describe('putting live', () => {
     await fillDraft(sql, demo)
     const gateway = await startGateway(plane(), null)
     await putLive(sql, gateway, 'ada', '')
-    const who = { ...demo.rules[0]!.who, groups: [], devices: ['hall-radio'] }
+    const who = { ...demo.rules[0]!.who, groups: [], networks: [], macs: [], devices: ['hall-radio'] }
     const form = { effect: 'block' as const, who, from: '2026-11-23T08:00:00Z', until: null, note: '' }
     const id = await makeOverride(sql, form, 'ada')
     expect((await readLive(sql)).policy.overrides).toEqual([{ id, ...form }])

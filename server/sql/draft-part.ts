@@ -2,7 +2,7 @@ import type { Policy } from '../../core/policy/types.ts'
 import { tell, type Sql } from './database.ts'
 
 /** The parts of a draft, by the policy's keys. */
-export const DRAFT_PARTS = ['place', 'devices', 'groups', 'schedules', 'siteLists', 'apps', 'rules'] as const satisfies readonly (keyof Policy)[]
+export const DRAFT_PARTS = ['place', 'devices', 'networks', 'groups', 'schedules', 'siteLists', 'apps', 'rules'] as const satisfies readonly (keyof Policy)[]
 export type DraftPart = typeof DRAFT_PARTS[number]
 
 /** Of every part the mark that it got when it was last changed. */

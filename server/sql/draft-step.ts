@@ -1,4 +1,5 @@
 import type { EntryKind } from '../../core/change/entries.ts'
+import { rule } from '../../core/policy/parts.ts'
 import type { Place } from '../../core/policy/types.ts'
 import type { Sql } from './database.ts'
 
@@ -27,7 +28,14 @@ export async function stepTo(sql: Sql, to: 'undo' | 'redo'): Promise<DraftStep |
   const [row] = await sql.query<{ number: number, changes: string }>(to === 'undo'
     ? 'select number, changes from draft_step where not undone order by number desc limit 1'
     : 'select number, changes from draft_step where undone order by number limit 1')
-  return row ? { number: row.number, changes: JSON.parse(row.changes) as Change[] } : null
+  return row ? { number: row.number, changes: (JSON.parse(row.changes) as Change[]).map(whole) } : null
+}
+
+// A rule that was written before networks could be named lacks them.
+function whole(change: Change): Change {
+  if (change.kind !== 'rule') return change
+  const read = (entry: { readonly id: string } | null) => entry && rule(entry, '', [])
+  return { ...change, before: read(change.before), after: read(change.after) }
 }
 
 /** The numbers of the edit that can be undone and of the one that can be redone. */

@@ -235,4 +235,22 @@ create table draft_part (
 insert into draft_part (part) values ('place'), ('devices'), ('groups'), ('schedules'), ('siteLists'), ('apps'), ('rules');
 ` }, { number: 6, text: `
 alter table rule add column log_only boolean not null default false;
+` }, { number: 7, text: `
+create table network (
+  id text primary key check (id <> ''),
+  position int not null,
+  name text not null check (name <> ''),
+  note text not null,
+  interfaces text not null,
+  subnets text not null
+);
+create table rule_network (
+  rule_id text not null references rule on delete cascade,
+  network_id text not null references network,
+  excepted boolean not null,
+  position int not null,
+  primary key (rule_id, network_id, excepted)
+);
+insert into draft_part (part) values ('networks');
+alter table sighting add column interface text;
 ` }]

@@ -1,7 +1,7 @@
 import type { Sql } from './database.ts'
 
 /** The tables whose rows stand in an order that counts. */
-export type Ordered = 'device' | 'device_group' | 'schedule' | 'site_list' | 'app' | 'rule'
+export type Ordered = 'device' | 'network' | 'device_group' | 'schedule' | 'site_list' | 'app' | 'rule'
 
 /** Removes a row with what hangs on it; fails where a rule names it. */
 export async function removeRow(sql: Sql, table: Ordered, id: string): Promise<void> {

@@ -1,4 +1,6 @@
-import type { Effect, Override } from '../../core/policy/types.ts'
+import { overrideWho } from '../../core/policy/parts.ts'
+import type { Fault } from '../../core/policy/shape.ts'
+import type { Effect, Override, OverrideWho } from '../../core/policy/types.ts'
 import type { OverrideActAnswer as OverrideAct } from '../../shared/answers.ts'
 import { instant, type Sql } from './database.ts'
 
@@ -13,7 +15,15 @@ export function overrides(sql: Sql): Promise<Override[]> {
 export async function overridesSince(sql: Sql, from: string): Promise<Override[]> {
   const rows = await sql.query<Row>(`select id, effect, who, ${instant('from_at')} as "from", ${instant('until_at')} as "until", note
     from override where until_at is null or until_at > $1 order by position`, [from])
-  return rows.map(row => ({ ...row, who: JSON.parse(row.who) as Override['who'] }))
+  return rows.map(row => ({ ...row, who: whoIn(row.who) }))
+}
+
+// What was written before networks and addresses could be named lacks them.
+function whoIn(text: string): OverrideWho {
+  const faults: Fault[] = []
+  const who = overrideWho(JSON.parse(text), 'who', faults)
+  if (faults.length > 0) throw new Error(`An override in the database applies to nobody that can be read: ${faults[0]!.path} ${faults[0]!.message}`)
+  return who
 }
 
 /** Adds an override, and to the history by whom. */
@@ -50,7 +60,7 @@ export async function liftOverride(sql: Sql, id: string, author: string): Promis
 export async function overrideActs(sql: Sql, limit: number): Promise<OverrideAct[]> {
   const rows = await sql.query<Omit<OverrideAct, 'who'> & { who: string }>(`select override_id as "override", act, effect, who, ${instant('until_at')} as "until", note, author, ${instant('done_at')} as "at"
     from override_act order by number desc limit $1`, [limit])
-  return rows.map(row => ({ ...row, who: JSON.parse(row.who) as Override['who'] }))
+  return rows.map(row => ({ ...row, who: whoIn(row.who) }))
 }
 
 async function keepAct(sql: Sql, id: string, act: OverrideAct['act'], author: string): Promise<void> {

@@ -12,6 +12,7 @@ type Row = Pick<Rule, 'id' | 'name' | 'enabled' | 'logOnly' | 'effect' | 'note'>
 const PARTS = {
   devices: ['rule_device', 'device_id', 'not excepted'], exceptDevices: ['rule_device', 'device_id', 'excepted'],
   groups: ['rule_group', 'group_id', 'not excepted'], exceptGroups: ['rule_group', 'group_id', 'excepted'],
+  networks: ['rule_network', 'network_id', 'not excepted'], exceptNetworks: ['rule_network', 'network_id', 'excepted'],
   schedules: ['rule_schedule', 'schedule_id', 'true'], siteLists: ['rule_site_list', 'list_id', 'true'], apps: ['rule_app', 'app_id', 'true'],
   sites: ['rule_text', 'value', `kind = 'site'`], keywords: ['rule_text', 'value', `kind = 'keyword'`],
   categories: ['rule_text', 'value', `kind = 'category'`], services: ['rule_text', 'value', `kind = 'service'`],
@@ -40,6 +41,7 @@ export async function saveRule(sql: Sql, rule: Rule): Promise<void> {
   [id, name, enabled, effect, who.everyone, who.newcomers, what.internet, timing, 'from' in when ? when.from : null, 'from' in when ? when.until : null, note, logOnly])
   await saveNamed(sql, id, 'rule_device', 'device_id', who.devices, who.except.devices)
   await saveNamed(sql, id, 'rule_group', 'group_id', who.groups, who.except.groups)
+  await saveNamed(sql, id, 'rule_network', 'network_id', who.networks, who.except.networks)
   await saveParts(sql, id, 'rule_schedule', 'schedule_id', 'schedules' in when ? when.schedules : [])
   await saveParts(sql, id, 'rule_site_list', 'list_id', what.siteLists)
   await saveParts(sql, id, 'rule_app', 'app_id', what.apps)
@@ -66,9 +68,10 @@ async function saveNamed(sql: Sql, rule: string, table: string, column: string, 
 
 function ruleOf(row: Row, named: (part: Part) => string[]): Rule {
   const { id, name, enabled, logOnly, effect, note, everyone, newcomers, internet } = row
-  const except = { devices: named('exceptDevices'), groups: named('exceptGroups') }
+  const except = { devices: named('exceptDevices'), groups: named('exceptGroups'), networks: named('exceptNetworks') }
   return {
-    id, name, enabled, logOnly, effect, note, who: { everyone, newcomers, devices: named('devices'), groups: named('groups'), except },
+    id, name, enabled, logOnly, effect, note,
+    who: { everyone, newcomers, devices: named('devices'), groups: named('groups'), networks: named('networks'), except },
     what: { internet, sites: named('sites'), siteLists: named('siteLists'), keywords: named('keywords'), apps: named('apps'), categories: named('categories'), services: named('services') },
     when: whenOf(row, named('schedules')),
   }

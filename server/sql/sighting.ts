@@ -3,7 +3,7 @@ import { instant, type Sql } from './database.ts'
 
 /** Every address that was ever seen on the network, the latest first. */
 export async function sightings(sql: Sql): Promise<(Sighting & { leftAlone: boolean })[]> {
-  const rows = await sql.query<Omit<Sighting, 'addresses'> & { addresses: string, leftAlone: boolean }>(`select mac, host_name as "hostName", addresses, medium, connected, left_alone as "leftAlone",
+  const rows = await sql.query<Omit<Sighting, 'addresses'> & { addresses: string, leftAlone: boolean }>(`select mac, host_name as "hostName", addresses, interface, medium, connected, left_alone as "leftAlone",
     ${instant('first_seen')} as "firstSeen", ${instant('last_seen')} as "lastSeen" from sighting order by last_seen desc, mac`)
   return rows.map(row => ({ ...row, addresses: JSON.parse(row.addresses) as string[] }))
 }
@@ -17,12 +17,12 @@ export async function leaveAlone(sql: Sql, mac: string, leftAlone: boolean): Pro
 export async function saveSightings(sql: Sql, seen: readonly Sighting[]): Promise<void> {
   await sql.transaction(async (tx) => {
     await tx.query('update sighting set connected = false where connected and mac <> all($1::text[])', [seen.map(({ mac }) => mac)])
-    await tx.query(`insert into sighting (mac, host_name, addresses, medium, connected, first_seen, last_seen)
-      select * from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::boolean[], $6::timestamptz[], $7::timestamptz[])
-      on conflict (mac) do update set host_name = coalesce(excluded.host_name, sighting.host_name), addresses = excluded.addresses,
+    await tx.query(`insert into sighting (mac, host_name, addresses, interface, medium, connected, first_seen, last_seen)
+      select * from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::text[], $6::boolean[], $7::timestamptz[], $8::timestamptz[])
+      on conflict (mac) do update set host_name = coalesce(excluded.host_name, sighting.host_name), addresses = excluded.addresses, interface = excluded.interface,
         medium = coalesce(excluded.medium, sighting.medium), connected = excluded.connected,
         first_seen = least(sighting.first_seen, excluded.first_seen), last_seen = greatest(sighting.last_seen, excluded.last_seen)`,
-    [seen.map(({ mac }) => mac), seen.map(({ hostName }) => hostName), seen.map(({ addresses }) => JSON.stringify(addresses)), seen.map(({ medium }) => medium),
+    [seen.map(({ mac }) => mac), seen.map(({ hostName }) => hostName), seen.map(({ addresses }) => JSON.stringify(addresses)), seen.map(seen => seen.interface), seen.map(({ medium }) => medium),
       seen.map(({ connected }) => connected), seen.map(({ firstSeen }) => firstSeen), seen.map(({ lastSeen }) => lastSeen)])
   })
 }

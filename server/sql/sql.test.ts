@@ -42,7 +42,8 @@ test('what an earlier program wrote is brought to the newest shape', async () =>
     insert into override (id, effect, who, from_at, until_at, author, note) values ('late', 'allow', '{"devices":["till"]}', '2026-11-23T08:00:00Z', null, 'marta', 'A call')`)
   await migrate(old)
   expect((await siteLists(old)).map(({ id, entries }) => [id, entries])).toEqual([['a', ['bücher "x".example', 'tilefall.example']], ['b', []]])
-  expect(await overrideActs(old, 9)).toEqual([{ override: 'late', act: 'made', effect: 'allow', who: { devices: ['till'] }, until: null, note: 'A call', author: 'marta', at: '2026-11-23T08:00:00Z' }])
+  const named = { devices: ['till'], groups: [], networks: [], macs: [], except: { devices: [], groups: [], networks: [] } }
+  expect(await overrideActs(old, 9)).toEqual([{ override: 'late', act: 'made', effect: 'allow', who: { everyone: false, newcomers: false, ...named }, until: null, note: 'A call', author: 'marta', at: '2026-11-23T08:00:00Z' }])
   await old.close()
 })
 
@@ -108,7 +109,7 @@ test('runs of look-ups are counted once however often they come, and tell what i
 })
 
 test('an address that is gone stays findable, with what was known of it', async () => {
-  const seen = (mac: string, more = {}) => ({ mac, hostName: 'till', addresses: ['192.0.2.1'], medium: 'wifi' as const, connected: true, leftAlone: false, firstSeen: '2026-01-02T00:00:00Z', lastSeen: '2026-11-23T00:00:00Z', ...more })
+  const seen = (mac: string, more = {}) => ({ mac, hostName: 'till', addresses: ['192.0.2.1'], interface: 'br-lan', medium: 'wifi' as const, connected: true, leftAlone: false, firstSeen: '2026-01-02T00:00:00Z', lastSeen: '2026-11-23T00:00:00Z', ...more })
   await saveSightings(sql, [seen('02:5e:10:00:00:01'), seen('02:5e:10:00:00:02')])
   await saveSightings(sql, [seen('02:5e:10:00:00:02', { hostName: null, medium: null, firstSeen: '2026-05-01T00:00:00Z', lastSeen: '2026-11-24T00:00:00Z', addresses: ['192.0.2.9', '2001:db8::9'] })])
   expect(await sightings(sql)).toEqual([

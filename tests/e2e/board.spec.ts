@@ -42,7 +42,7 @@ test('twenty questions have one answer: on the board, by the core over what was 
     const instant = readInstant(await page.getByRole('slider').getAttribute('aria-valuenow').then(value => instantText(Number(value))))!
     if (!await page.getByRole('complementary', { name: eras.at(-1)!.policy.devices.find(({ id }) => id === device)!.name, exact: true }).isVisible()) await page.locator(`[data-device="${device}"]`).click()
     const macs = eras.at(-1)!.policy.devices.find(({ id }) => id === device)!.adapters.map(({ mac }) => mac)
-    const [moment] = eraMoments(eras, [{ device, macs }], instant)
+    const [moment] = eraMoments(eras, [{ device, macs, network: null }], instant)
     const { policy } = eras.findLast(({ from }) => from <= instant)!
     const { before, name, after } = standingSentence(moment!, policy, instant)
     await expect(page.getByTestId('sentence'), `${device} at ${when}`).toHaveText(`${before}${name}${after}`)

@@ -35,9 +35,12 @@ export const schedules = fc.record({ week: weekTexts, exceptions: fc.array(excep
 
 const some = (ids: readonly string[]) => fc.subarray([...ids], { maxLength: Math.min(2, ids.length) })
 const DEVICES = ['d0', 'd1', 'd2', 'd3']
-const who = fc.record({
-  everyone: fc.boolean(), newcomers: fc.boolean(), devices: some(DEVICES), groups: some(['g0', 'g1']), except: fc.record({ devices: some(DEVICES), groups: some(['g0', 'g1']) }),
-})
+const named = { devices: some(DEVICES), groups: some(['g0', 'g1']), networks: some(['n0', 'n1']) }
+const whoFields = { everyone: fc.boolean(), newcomers: fc.boolean(), ...named, except: fc.record(named) }
+const who = fc.record(whoFields)
+/** An unknown device that overrides may name by its address; another address belongs to a device. */
+export const NAMED_NEWCOMER = '02:aa:bb:00:00:7e'
+const overrideWho = fc.record({ ...whoFields, macs: some([NAMED_NEWCOMER, '02:00:5e:00:00:02']) })
 const what = fc.oneof(fc.constant({ internet: true }), fc.record({
   sites: some(['clipriver.example', '203.0.113.0/24']), siteLists: some(['l0']), keywords: some(['stream', 'büch']), apps: some(['a0']), categories: some(['games']), services: some(['tcp/443', 'udp/*']),
 }))
@@ -46,7 +49,7 @@ const once = fc.tuple(quarter, quarter).filter(([a, b]) => a !== b).map(pair => 
 const when = fc.oneof(fc.constant({ always: true }), fc.record({ schedules: fc.subarray(['s0', 's1'], { minLength: 1 }), outside: fc.boolean() }), once)
 const effect = fc.constantFrom('block', 'allow')
 const rule = fc.record({ enabled: fc.oneof({ weight: 4, arbitrary: fc.constant(true) }, fc.constant(false)), logOnly: fc.oneof({ weight: 6, arbitrary: fc.constant(false) }, fc.constant(true)), effect, who, what, when })
-const override = fc.record({ effect, who, from: instants, length: fc.option(fc.integer({ min: 1, max: 100_000 })) })
+const override = fc.record({ effect, who: overrideWho, from: instants, length: fc.option(fc.integer({ min: 1, max: 100_000 })) })
 
 /** Documents of small policies that are free of faults. */
 export const documents = fc.record({
@@ -54,6 +57,7 @@ export const documents = fc.record({
 }).map(({ zone, s0, s1, rules, overrides }) => ({
   kairostat: 1, place: { name: 'Test', timeZone: zone },
   devices: DEVICES.map((id, index) => ({ id, name: id, adapters: [{ mac: `02:00:5e:00:00:0${index}`, medium: 'wifi' }], shielded: index === 3 })),
+  networks: [{ id: 'n0', name: 'N0', interfaces: ['br-guest'] }, { id: 'n1', name: 'N1', subnets: ['192.0.2.128/25'] }],
   groups: [{ id: 'g0', name: 'G0', members: ['d0', 'd1'] }, { id: 'g1', name: 'G1', members: ['d1', 'd2'] }],
   schedules: [{ id: 's0', name: 'S0', ...s0 }, { id: 's1', name: 'S1', ...s1 }],
   siteLists: [{ id: 'l0', name: 'L0', entries: ['wiki.example'] }],

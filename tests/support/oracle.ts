@@ -1,5 +1,6 @@
 import { readDestination, type Destination } from '../../core/destination/destination.ts'
 import type { Because, State } from '../../core/decision/standing.ts'
+import type { Subject } from '../../core/decision/subject.ts'
 import type { Policy, Schedule, Who } from '../../core/policy/types.ts'
 
 // A slow, obvious reading of docs/policy.md, instant by instant: the wall clock comes from Intl, and nothing is shared with core/ but
@@ -82,23 +83,25 @@ function instantOf(local: string, zone: string): number {
   return before + wanted - reading(before)
 }
 
-function includes(policy: Policy, who: Who, device: string | null): boolean {
-  if (device === null) return who.everyone || who.newcomers
-  const has = (part: { devices: readonly string[], groups: readonly string[] }) =>
-    part.devices.includes(device) || policy.groups.some(group => part.groups.includes(group.id) && group.members.includes(device))
-  return (who.everyone || has(who)) && !has(who.except)
+function includes(policy: Policy, who: Who & { macs?: readonly string[] }, { device, mac, network }: Subject): boolean {
+  const inNetwork = (part: { networks: readonly string[] }) => network !== null && part.networks.includes(network)
+  const has = (part: { devices: readonly string[], groups: readonly string[] }) => device !== null
+    && (part.devices.includes(device) || policy.groups.some(group => part.groups.includes(group.id) && group.members.includes(device)))
+  const own = device === null ? [mac] : policy.devices.find(({ id }) => id === device)!.adapters.map(adapter => adapter.mac)
+  const named = who.everyone || (device === null && who.newcomers) || has(who) || inNetwork(who) || own.some(one => one !== null && who.macs?.includes(one))
+  return named && !has(who.except) && !inNetwork(who.except)
 }
 
-function clausesOf(policy: Policy, device: string | null, instant: number): Clause[] {
+function clausesOf(policy: Policy, subject: Subject, instant: number): Clause[] {
   const zone = policy.place.timeZone
   const seconds = (text: string) => Date.parse(text) / 1000
   const overrides = policy.overrides
     .map((override, index) => ({ ...override, index }))
-    .filter(({ from, until, who }) => seconds(from) <= instant && (until === null || instant < seconds(until)) && includes(policy, who, device))
+    .filter(({ from, until, who }) => seconds(from) <= instant && (until === null || instant < seconds(until)) && includes(policy, who, subject))
     .sort((a, b) => seconds(b.from) - seconds(a.from) || b.index - a.index)
     .map(({ id, effect }): Clause => ({ id, kind: 'override', effect, internet: true }))
   const rules = policy.rules.filter(({ enabled, logOnly, who, when }) => {
-    if (!enabled || logOnly || !includes(policy, who, device)) return false
+    if (!enabled || logOnly || !includes(policy, who, subject)) return false
     if ('always' in when) return true
     if ('from' in when) return instantOf(when.from, zone) <= instant && instant < instantOf(when.until, zone)
     return when.schedules.some(id => insideSchedule(policy.schedules.find(schedule => schedule.id === id)!, zone, instant)) !== when.outside
@@ -108,10 +111,11 @@ function clausesOf(policy: Policy, device: string | null, instant: number): Clau
   return end < 0 ? all : all.slice(0, end + 1)
 }
 
-/** How a device (`null` = a newcomer) stands at an instant (seconds). */
-export function oracleStanding(policy: Policy, device: string | null, instant: number): OracleStanding {
+/** How somebody stands at an instant (seconds). */
+export function oracleStanding(policy: Policy, subject: Subject, instant: number): OracleStanding {
+  const { device } = subject
   if (policy.devices.some(({ id, shielded }) => id === device && shielded)) return { state: 'open', because: { kind: 'shielded', id: device! }, clauses: [] }
-  const list = clausesOf(policy, device, instant)
+  const list = clausesOf(policy, subject, instant)
   const clauses = list.map(({ id }) => id)
   const because = (clause: Clause | undefined): Because | null => clause ? { kind: clause.kind, id: clause.id } : null
   const last = list.at(-1)

@@ -2,6 +2,7 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import { compiledOf } from '../../../core/decision/compile.ts'
 import { subjectOf, type Person } from '../../../core/decision/eras.ts'
+import { deviceSubject } from '../../../core/decision/subject.ts'
 import { verdictSpans } from '../../../core/decision/spans.ts'
 import { readDestination, type Destination } from '../../../core/destination/destination.ts'
 import { readService, type Service } from '../../../core/destination/service.ts'
@@ -81,7 +82,7 @@ const ofGroup = computed(() => {
   const ready = compiled.value
   const members = ready.policy.devices.filter(({ id }) => whole.members.includes(id))
   return targets.value.map(({ label, destination }) => {
-    const each = members.map(({ id, name }) => ({ name, spans: verdictSpans(ready, { device: id, mac: null }, destination, minute.value, end.value) }))
+    const each = members.map(({ id, name }) => ({ name, spans: verdictSpans(ready, deviceSubject(id), destination, minute.value, end.value) }))
     const closed = each.filter(({ spans }) => spans[0]!.effect === 'block')
     const turn = Math.min(...each.map(({ spans }) => spans.find(({ effect }) => effect !== spans[0]!.effect)?.from ?? Infinity))
     const lead = closed.length === 0 ? `Yes, all ${members.length} of ${whole.name}` : closed.length === members.length ? `No, none of ${whole.name}` : `${members.length - closed.length} of ${members.length} of ${whole.name} can; not ${listWords(closed.map(({ name }) => name))}`

@@ -24,7 +24,7 @@ import type { Row } from './rows.ts'
 const props = defineProps<{ row: Row, standing: Moment, today: readonly Segment[] }>()
 defineEmits<{ close: [] }>()
 const [network, board, moment, history] = [useNetwork(), useBoard(), useMoment(), useHistory()]
-const person = computed(() => ({ device: props.row.subject.device ?? props.row.key, macs: [...props.row.macs] }))
+const person = computed(() => ({ device: props.row.subject.device ?? props.row.key, macs: [...props.row.macs], network: props.row.subject.network }))
 const subject = computed(() => subjectOf(board.compiled!, person.value))
 const sentence = computed(() => standingSentence(props.standing, board.policy, moment.at))
 const tomorrow = computed(() => dayAxis(board.day + 1, network.zone))

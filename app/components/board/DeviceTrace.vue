@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Subject } from '../../../core/decision/compile.ts'
+import type { Subject } from '../../../core/decision/subject.ts'
 import { traceAt, type TraceStep } from '../../../core/decision/trace.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'

@@ -1,4 +1,4 @@
-import type { Subject } from '../../../core/decision/compile.ts'
+import type { Subject } from '../../../core/decision/subject.ts'
 import type { Era } from '../../../core/decision/eras.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 

@@ -1,4 +1,5 @@
-import { subjectOfMac, type Compiled, type Subject } from '../../../core/decision/compile.ts'
+import { subjectOfMac, type Compiled } from '../../../core/decision/compile.ts'
+import { networkOf, type Subject } from '../../../core/decision/subject.ts'
 import type { Device, Policy } from '../../../core/policy/types.ts'
 import type { Sighting } from '../../../gateway/protocol.ts'
 
@@ -28,17 +29,26 @@ export function boardRows(draft: Pick<Policy, 'devices' | 'groups'>, live: Compi
     const members = new Set(group.members)
     return { name: group.name, devices: devices.filter(({ id }) => members.has(id) && !placed.has(id) && placed.add(id)) }
   })
+  const networks = networksOf(live.policy, sightings)
+  const networkFor = (macs: readonly string[]) => networks.get(macs.find(mac => networks.has(mac)) ?? '') ?? null
   return [
-    ...[...sections, { name: UNGROUPED, devices: devices.filter(({ id }) => !placed.has(id)) }].flatMap(section => section.devices.map(device => deviceRow(device, section.name, live))),
+    ...[...sections, { name: UNGROUPED, devices: devices.filter(({ id }) => !placed.has(id)) }].flatMap(section => section.devices.map(device => deviceRow(device, section.name, live, networkFor))),
     ...sightings.filter(({ mac, connected }) => connected && !known.has(mac)).map(({ mac, hostName }): Row => ({
-      key: mac, name: hostName ?? mac, subject: { device: null, mac }, macs: [mac], notLive: false, section: NEWCOMERS,
+      key: mac, name: hostName ?? mac, subject: { device: null, mac, network: networkFor([mac]) }, macs: [mac], notLive: false, section: NEWCOMERS,
     })),
   ]
 }
 
-function deviceRow(device: Device, section: string, live: Compiled): Row {
+/** The network in which each address was seen last, connected ones before others. */
+export function networksOf({ networks }: Pick<Policy, 'networks'>, sightings: readonly Sighting[]): ReadonlyMap<string, string | null> {
+  const seen = networks.length === 0 ? [] : [...sightings].sort((a, b) => Number(b.connected) - Number(a.connected) || b.lastSeen.localeCompare(a.lastSeen))
+  return new Map(seen.map(sighting => [sighting.mac, networkOf(networks, sighting)]))
+}
+
+function deviceRow(device: Device, section: string, live: Compiled, networkFor: (macs: readonly string[]) => string | null): Row {
   const isLive = live.includes.has(device.id)
   const macs = device.adapters.map(({ mac }) => mac)
-  const subject = isLive ? { device: device.id, mac: null } : subjectOfMac(live, macs[0] ?? '')
+  const network = networkFor(macs)
+  const subject = isLive ? { device: device.id, mac: null, network } : subjectOfMac(live, macs[0] ?? '', network)
   return { key: device.id, name: device.name, subject, macs, notLive: !isLive, section }
 }

@@ -10,7 +10,7 @@ const draft = policyOf({
   groups: [{ id: 'g', name: 'Office', members: ['9', '10'] }, { id: 'h', name: 'Annex', members: ['10'] }],
 })
 const seen = (last: number, connected: boolean, days: [first: number, last: number], yours = false) => ({
-  mac: mac(last), hostName: null, addresses: [], medium: null, connected, maker: null, leftAlone: false, yours, firstSeen: `2026-11-0${days[0]}T00:00:00Z`, lastSeen: `2026-11-0${days[1]}T00:00:00Z`,
+  mac: mac(last), hostName: null, addresses: [], interface: null, medium: null, connected, maker: null, leftAlone: false, yours, firstSeen: `2026-11-0${days[0]}T00:00:00Z`, lastSeen: `2026-11-0${days[1]}T00:00:00Z`,
 })
 const moment = (state: Moment['state']) => ({ state, because: null, since: null, until: null, clauses: [] }) as unknown as Moment
 const rows = deviceRows(draft, [seen(1, false, [2, 3]), seen(2, true, [4, 5], true), seen(3, false, [1, 8]), seen(4, false, [3, 6])], new Map([['10', moment('open')], ['2', moment('cut-off')]]))

@@ -4,16 +4,17 @@ import { entriesBetween } from '../../../core/change/entries.ts'
 import { DAY } from '../../../core/time/instant.ts'
 import type { Policy } from '../../../core/policy/types.ts'
 import { useDecided } from '../../composables/useDecider.ts'
+import { useNetwork } from '../../stores/network.ts'
 import { useReview } from '../../stores/review.ts'
 import { effectWords, entryWords } from '../../words/change.ts'
 import ChangedWeeks from './ChangedWeeks.vue'
 
 /** What differs from one policy to another: in words, and the coming week of each device whose time differs. */
 const props = defineProps<{ before: Policy, after: Policy }>()
-const review = useReview()
+const [review, network] = [useReview(), useNetwork()]
 const entries = computed(() => entriesBetween(props.before, props.after))
-const changes = useDecided(() => ({ kind: 'changes' as const, before: props.before, after: props.after, from: review.minute, until: review.minute + 7 * DAY }))
-const nameOf = (id: string) => [...props.after.devices, ...props.before.devices].find(device => device.id === id)?.name ?? id
+const changes = useDecided(() => ({ kind: 'changes' as const, before: props.before, after: props.after, from: review.minute, until: review.minute + 7 * DAY, seen: network.whereabouts }))
+const nameOf = (id: string) => [...props.after.devices, ...props.before.devices].find(device => device.id === id)?.name ?? network.nameOfMac(id)
 </script>
 
 <template>

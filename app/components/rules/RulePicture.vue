@@ -4,7 +4,8 @@ import { compiledOf } from '../../../core/decision/compile.ts'
 import { candidatesOf } from '../../../core/decision/candidate.ts'
 import { standingsAt } from '../../../core/decision/moment.ts'
 import { placeRules } from '../../../core/policy/pair.ts'
-import type { Policy, Rule } from '../../../core/policy/types.ts'
+import type { Subject } from '../../../core/decision/subject.ts'
+import type { Device, Policy, Rule } from '../../../core/policy/types.ts'
 import { useDecided } from '../../composables/useDecider.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
@@ -13,6 +14,7 @@ import { countWord } from '../../words/standing.ts'
 import { clockOf } from '../../words/time.ts'
 import AccessBand from '../band/AccessBand.vue'
 import { bandWords } from '../band/band.ts'
+import { networksOf } from '../board/rows.ts'
 
 /** The week that a rule makes for those it meets, with all other rules beside it, while it is edited; and how many it has a say about at the moment. `edits` are the rules as they would be kept, the first the one that is meant; `takeOut` the ids of those that would go. */
 const props = defineProps<{ edits: readonly Rule[], takeOut: readonly string[] }>()
@@ -22,15 +24,21 @@ const DRAWN = 3
 const placed = computed(() => props.edits.map((rule, index) => ({ ...rule, id: rule.id || `the-new-rule-${index}` })))
 const id = computed(() => placed.value[0]!.id)
 const policy = computed((): Policy => ({ ...network.draft!, rules: placeRules(network.draft!.rules, placed.value, props.takeOut) }))
+/** A device in the network in which it was seen last. */
+const networks = computed(() => networksOf(policy.value, network.sightings))
+const subjectFor = ({ id, adapters }: Device): Subject => {
+  const seen = adapters.map(({ mac }) => networks.value.get(mac)).find(one => one !== undefined)
+  return { device: id, mac: null, network: seen ?? null }
+}
 const met = computed(() => {
   const candidate = candidatesOf({ ...policy.value, overrides: [], rules: policy.value.rules.map(rule => ({ ...rule, enabled: true, logOnly: false })) }).find(one => one.id === id.value)!
-  return network.draft!.devices.filter(device => candidate.includes(device.id))
+  return network.draft!.devices.filter(device => candidate.includes(subjectFor(device)))
 })
-const subjects = computed(() => met.value.slice(0, DRAWN).map(device => ({ device: device.id, mac: null })))
+const subjects = computed(() => met.value.slice(0, DRAWN).map(subjectFor))
 const lines = useDecided(() => ({ kind: 'timelines' as const, policy: policy.value, subjects: subjects.value, from: board.week.from, until: board.week.until }))
 const speaking = computed(() => {
   const compiled = compiledOf(policy.value)
-  return standingsAt(compiled, met.value.map(device => ({ device: device.id, mac: null })), moment.at).filter(({ clauses }) => placed.value.some(rule => clauses.includes(rule.id))).length
+  return standingsAt(compiled, met.value.map(subjectFor), moment.at).filter(({ clauses }) => placed.value.some(rule => clauses.includes(rule.id))).length
 })
 </script>
 

@@ -3,7 +3,7 @@ import type { Policy, Rule, What, When, Who } from '../../../core/policy/types.t
 /** A rule to begin with: it meets nobody yet, and would cut off the internet. */
 export const NEW_RULE: Rule = {
   id: '', name: '', enabled: true, logOnly: false, effect: 'block', note: '',
-  who: { everyone: false, newcomers: false, devices: [], groups: [], except: { devices: [], groups: [] } },
+  who: { everyone: false, newcomers: false, devices: [], groups: [], networks: [], except: { devices: [], groups: [], networks: [] } },
   what: { internet: true, sites: [], siteLists: [], keywords: [], apps: [], categories: [], services: [] },
   when: { always: true },
 }
@@ -15,6 +15,7 @@ export interface Choice { readonly value: string, readonly label: string, readon
 export function whoChoices(policy: Policy): Choice[] {
   return [
     { value: 'everyone:', label: 'Everyone', kind: '' }, { value: 'newcomers:', label: 'Newcomers', kind: '' },
+    ...policy.networks.map(({ id, name }) => ({ value: `network:${id}`, label: name, kind: 'network' })),
     ...policy.groups.map(({ id, name }) => ({ value: `group:${id}`, label: name, kind: 'group' })),
     ...policy.devices.map(({ id, name }) => ({ value: `device:${id}`, label: name, kind: 'device' })),
   ]
@@ -31,20 +32,23 @@ export function whatChoices(policy: Policy): Choice[] {
 
 /** The chosen values of a rule's who, and of its exceptions. */
 export function whoValues(who: Who): { named: string[], except: string[] } {
-  const values = (devices: readonly string[], groups: readonly string[]) => [...groups.map(id => `group:${id}`), ...devices.map(id => `device:${id}`)]
+  const values = ({ devices, groups, networks }: Who['except']) => [
+    ...networks.map(id => `network:${id}`), ...groups.map(id => `group:${id}`), ...devices.map(id => `device:${id}`),
+  ]
   return {
-    named: [...who.everyone ? ['everyone:'] : [], ...who.newcomers ? ['newcomers:'] : [], ...values(who.devices, who.groups)],
-    except: values(who.except.devices, who.except.groups),
+    named: [...who.everyone ? ['everyone:'] : [], ...who.newcomers ? ['newcomers:'] : [], ...values(who)],
+    except: values(who.except),
   }
 }
 
 /** The who that chosen values mean. */
 export function whoOf(named: readonly string[], except: readonly string[]): Who {
   return {
-    everyone: named.includes('everyone:'), newcomers: named.includes('newcomers:'), devices: idsOf(named, 'device'), groups: idsOf(named, 'group'),
-    except: { devices: idsOf(except, 'device'), groups: idsOf(except, 'group') },
+    everyone: named.includes('everyone:'), newcomers: named.includes('newcomers:'), ...placesOf(named), except: placesOf(except),
   }
 }
+
+const placesOf = (values: readonly string[]): Who['except'] => ({ devices: idsOf(values, 'device'), groups: idsOf(values, 'group'), networks: idsOf(values, 'network') })
 
 /** The chosen values of a rule's what. */
 export function whatValues(what: What): string[] {
