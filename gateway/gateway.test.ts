@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { describe, expect, test, vi } from 'vitest'
 import { canonicalText, digestOf } from '../core/policy/canonical.ts'
+import { networkOf } from '../core/decision/subject.ts'
 import { compile, subjectOfMac } from '../core/decision/compile.ts'
 import { verdictAt } from '../core/decision/moment.ts'
 import { readInstant } from '../core/time/instant.ts'
@@ -137,7 +138,8 @@ describe('the simulated network', () => {
       expect(since).toBe('2026-11-25T12:00:00Z')
       expect(recent.length).toBeGreaterThan(50)
       const compiled = compile(demo)
-      for (const { mac, to, at, effect } of recent) expect(verdictAt(compiled, subjectOfMac(compiled, mac), readInstant(at)!, destination(to)).effect).toBe(effect)
+      const networkFor = (mac: string) => networkOf(demo.networks, WORKSHOP.find(device => device.mac === mac)!)
+      for (const { mac, to, at, effect } of recent) expect(verdictAt(compiled, subjectOfMac(compiled, mac, networkFor(mac)), readInstant(at)!, destination(to)).effect).toBe(effect)
       for (const { mac, passed, dropped } of devices) {
         const flows = recent.filter(flow => flow.mac === mac)
         expect([passed.packets > 0, dropped.packets]).toEqual([flows.some(({ effect }) => effect === 'allow'), 2 * flows.filter(({ effect }) => effect === 'block').length])

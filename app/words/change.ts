@@ -3,11 +3,11 @@ import type { AccessDifference, DeviceChange, Turn } from '../../core/change/hou
 import { listWords } from './rule.ts'
 
 const KIND: Readonly<Record<Entry['kind'], string>> = {
-  device: 'The device', group: 'The group', schedule: 'The schedule', siteList: 'The list', app: 'The app', rule: 'The rule', place: 'The place', order: 'The order of the rules',
+  device: 'The device', network: 'The network', group: 'The group', schedule: 'The schedule', siteList: 'The list', app: 'The app', rule: 'The rule', place: 'The place', order: 'The order of the rules',
 }
 
 const FIELD: Readonly<Record<string, string>> = {
-  name: 'its name', kind: 'what it is', groups: 'its groups', adapters: 'its adapters', shielded: 'whether it is shielded', note: 'its note', members: 'who is in it', week: 'its hours', exceptions: 'its exceptions',
+  name: 'its name', kind: 'what it is', groups: 'its groups', adapters: 'its adapters', shielded: 'whether it is shielded', note: 'its note', members: 'who is in it', interfaces: 'its interfaces', subnets: 'its subnets', week: 'its hours', exceptions: 'its exceptions',
   entries: 'its entries', sites: 'its sites', services: 'its services', category: 'its category', enabled: 'whether it is switched on', logOnly: 'whether it is only logged', effect: 'whether it blocks or allows',
   who: 'whom it meets', what: 'what it speaks of', when: 'when it is in force', timeZone: 'its time zone',
 }

@@ -49,15 +49,16 @@ export function stretchWords(name: string, segment: Segment, eras: readonly Era[
 export function verdictWords(spans: readonly VerdictSpan[], policy: Policy, at: number): string {
   const zone = policy.place.timeZone
   const end = spans.at(-1)!.until
-  const until = ({ until: bound }: VerdictSpan) => bound === end ? '' : `, until ${whenWords(bound, at, zone)}`
   const [here] = spans
   const { because, effect } = here!
+  const turn = spans.find(span => span.effect !== effect)
+  // Until the answer changes, whichever rule gives it.
+  const until = turn ? `, until ${whenWords(turn.from, at, zone)}` : ''
   const position = policy.rules.findIndex(({ id }) => id === because?.id)
   const rule = `rule ${position + 1} of ${policy.rules.length}, ${policy.rules[position]?.name ?? because?.id}`
   const why = !because ? 'no rule speaks of it' : because.kind === 'shielded' ? 'the device is shielded' : because.kind === 'override' ? `an override ${effect === 'allow' ? 'opens' : 'closes'} everything` : `${rule}, ${effect === 'allow' ? 'lets it through' : 'closes it'}`
-  const turn = spans.find(span => span.effect !== effect)
   const next = turn ? ` It ${effect === 'allow' ? 'is closed' : 'passes'} from ${whenWords(turn.from, at, zone)}.` : ` ${staysWords(end, at, zone)}`
-  return `${effect === 'allow' ? 'Yes' : 'No'}${until(here!)}: ${why}.${next}`
+  return `${effect === 'allow' ? 'Yes' : 'No'}${until}: ${why}.${next}`
 }
 
 /** How long something stays as it is, at least: as far as it was asked. */

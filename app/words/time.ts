@@ -5,11 +5,11 @@ export function clockOf(instant: number, zone: string): string {
   return localText(instant, zone).slice(11, 16)
 }
 
-/** An instant as seen from another: the bare time within a day of it, else with weekday, and with the date beyond six days. */
+/** An instant as seen from another: the bare time on the same day, else with weekday, and with the date beyond six days. */
 export function whenWords(instant: number, from: number, zone: string): string {
   const time = clockOf(instant, zone)
-  if (Math.abs(instant - from) < DAY) return time
   const days = Math.abs(dayAt(instant, zone) - dayAt(from, zone))
+  if (days === 0) return time
   return `${days <= 6 ? format(instant, zone, { weekday: 'long' }) : dateWords(instant, zone)} ${time}`
 }
 

@@ -5,6 +5,7 @@ import { timelines } from '../../core/decision/timeline.ts'
 import { readInstant, readDate } from '../../core/time/instant.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { turnsOf } from '../components/board/turns.ts'
+import { deviceSubject } from '../../core/decision/subject.ts'
 import { effectWords, entryWords } from './change.ts'
 import { ruleWords } from './rule.ts'
 import { blockedWords, standingSentence, stateWord, turnWords } from './standing.ts'
@@ -28,7 +29,7 @@ const policy = policyOf({
   overrides: [{ id: 'call', effect: 'allow', who: { devices: ['phone'] }, from: '2026-11-25T22:00:00Z', until: '2026-11-25T23:30:00Z', note: 'A call' }],
 })
 const compiled = compile(policy)
-const standing = (id: string, when: string) => momentsAt(compiled, [{ device: id, mac: null }], at(when))[0]!
+const standing = (id: string, when: string) => momentsAt(compiled, [deviceSubject(id)], at(when))[0]!
 const sentence = (id: string, when: string) => {
   const { before, name, after } = standingSentence(standing(id, when), policy, at(when))
   return before + name + after
@@ -42,7 +43,7 @@ test.each([
   ['till', '2026-11-25T12:00:00Z', 'shielded', 'Shielded: open, and no rule or override can touch it.'],
   ['phone', '2026-11-25T12:00:00Z', 'open', 'Open since 07:00, until 21:00.'],
   ['clock', '2026-11-25T12:00:00Z', 'open', 'Open. No rule speaks of it.'],
-  ['phone', '2026-11-28T12:00:00Z', 'cut off', 'Cut off since 21:00, until Monday 07:00, by Quiet nights; rule 4 of 5.'],
+  ['phone', '2026-11-28T12:00:00Z', 'cut off', 'Cut off since Friday 21:00, until Monday 07:00, by Quiet nights; rule 4 of 5.'],
 ])('%s at %s is %s: %s', (id, when, word, words) => {
   expect([stateWord(standing(id, when)), sentence(id, when)]).toEqual([word, words])
 })
@@ -64,9 +65,9 @@ test('a rule reads as a sentence', () => {
 })
 
 describe('times', () => {
-  test('are bare within a day, then named, then dated', () => {
+  test('are bare on the same day, then named, then dated', () => {
     const from = at('2026-11-25T12:00:00Z')
-    expect(['2026-11-26T07:00:00Z', '2026-11-26T12:00:00Z', '2026-12-01T07:00:00Z', '2026-12-24T07:00:00Z'].map(text => whenWords(at(text), from, 'Europe/Lisbon'))).toEqual(['07:00', 'Thursday 12:00', 'Tuesday 07:00', 'Thu 24 Dec 07:00'])
+    expect(['2026-11-26T07:00:00Z', '2026-11-26T12:00:00Z', '2026-12-01T07:00:00Z', '2026-12-24T07:00:00Z'].map(text => whenWords(at(text), from, 'Europe/Lisbon'))).toEqual(['Thursday 07:00', 'Thursday 12:00', 'Tuesday 07:00', 'Thu 24 Dec 07:00'])
     expect([0, 59.4, 61, 3600, 7500, 86_400, 200_000].map(lengthWords)).toEqual(['0 s', '59 s', '1 min', '1 h', '2 h 05 min', '1 day', '2 days'])
   })
 

@@ -4,7 +4,6 @@ import { candidatesOf, hoursLookup, schedulesOf, type Candidate } from './candid
 import { ANY_NEWCOMER, deviceSubject, type Subject } from './subject.ts'
 import { shieldedStanding, standingOf, type Standing, type State } from './standing.ts'
 
-
 /**
  * A policy made ready for questions. Sets of candidates are bit masks of `words` 32-bit words: bit `i` of word `w` stands for candidate
  * `32 w + i`, so that the lowest bit decides first.

@@ -63,21 +63,15 @@ export const WORKSHOP: readonly SimulatedDevice[] = [
   off(0x1d, 'old-laptop', 'ethernet', 1600, 210, OFFICE),
   on(0x1e, 'heat-meter', 'ethernet', 1250, 6, ['https://meters.example']),
   on(0x30, 'lena-laptop', 'wifi', 3, 45, [...GAMES, ...LEISURE, 'https://homework.example']),
-  on(0x31, null, 'wifi', 1, 20, LEISURE),
+  // Somebody on the guest Wi-Fi.
+  { ...on(0x31, null, 'wifi', 1, 20, LEISURE), interface: 'br-guest' },
   on(0x32, 'ledger-laptop', 'ethernet', 2, 15, OFFICE),
-  // Two who use the guest Wi-Fi.
-  guest(0x34, 'visitor-tablet', 30),
-  guest(0x35, null, 15),
   // A courier's phone, which is in the yard every few minutes.
-  { ...on(0x33, 'parcel-phone', 'wifi', 0, 40, LEISURE), stays: Array.from({ length: 500 }, (_, index) => ({ from: 40 + index * 600, until: 40 + index * 600 + 240 })) },
+  { ...on(0x33, 'parcel-phone', 'wifi', 0, 40, LEISURE), interface: 'br-guest', stays: Array.from({ length: 500 }, (_, index) => ({ from: 40 + index * 600, until: 40 + index * 600 + 240 })) },
 ]
 
 function on(last: number, hostName: string | null, medium: Medium, knownForDays: number, activity: number, habits: readonly string[]): SimulatedDevice {
   return { mac: macOf(last), hostName, addresses: [`192.0.2.${last + 10}`, `2001:db8::${(last + 10).toString(16)}`], interface: 'br-lan', medium, connected: true, knownForDays, awayForDays: 0, activity, habits }
-}
-
-function guest(last: number, hostName: string | null, activity: number): SimulatedDevice {
-  return { ...on(last, hostName, 'wifi', 2, activity, LEISURE), interface: 'br-guest', addresses: [`192.0.2.${last + 90}`] }
 }
 
 function off(last: number, hostName: string, medium: Medium, knownForDays: number, awayForDays: number, habits: readonly string[]): SimulatedDevice {

@@ -81,7 +81,7 @@ test.each([
 })
 
 test('an override is lifted at the second, and its traces stay', async () => {
-  const who = { everyone: true, newcomers: false, devices: [], groups: [], except: { devices: [], groups: [] } }
+  const who = { everyone: true, newcomers: false, devices: [], groups: [], networks: [], macs: [], except: { devices: [], groups: [], networks: [] } }
   const at = (seconds: number) => new Date(Math.floor(Date.now() / 1000 + seconds) * 1000).toISOString().replace('.000', '')
   await addOverride(sql, { id: 'old', effect: 'allow', who, from: at(-90_000 * 9), until: at(-86_400 * 9), note: '' }, 'me')
   await addOverride(sql, { id: 'running', effect: 'allow', who, from: at(-60), until: null, note: '' }, 'me')
