@@ -33,7 +33,7 @@ describe('a gateway', () => {
     }
     expect((await gateway.status()).digest).toBe(digestOf(demo))
     expect(await readFile(join(folder, 'policy.json'), 'utf8')).toBe(canonicalText(demo))
-    const settings = { closedAddresses: true, page: { shown: true, words: 'Later.' }, lookups: { kept: true, days: 3, exempt: ['hall-radio'] } }
+    const settings = { closedAddresses: true, page: { shown: true, words: 'Later.' }, lookups: { kept: true, days: 3, exempt: ['hall-radio'] }, localNames: [] }
     expect(await gateway.set(settings)).toBeNull()
     const before = await gateway.lookups(null)
     await gateway.stop()

@@ -7,29 +7,39 @@ import type { Policy } from '../core/policy/types.ts'
 import { offsetsFrom } from '../core/time/clock-change.ts'
 import { instantText, readInstant } from '../core/time/instant.ts'
 import { join } from 'node:path'
-import { keep, prepareKeeping, readKept } from './kept.ts'
-import { alarmWatch, ASKED_WITHIN } from './alarms.ts'
+import { FileFault, prepareFile, writeAtomically } from './atomic-file.ts'
+import { alarmWatch, ASKED_WITHIN, troubleLog } from './alarms.ts'
+import { lockFolder } from './lock.ts'
+import { lookupStore, setAside } from './lookup-store.ts'
+import { knownOpen, readKeptPolicy, readKeptSettings, STATE_FILES, type Damage } from './state.ts'
 import { closedPage } from './page.ts'
 import { FIRST_SETTINGS, readSettings, type Settings } from './settings.ts'
 import type { DataPlane } from './plane.ts'
 import { turns } from './turns.ts'
-import { GatewayRefusal, PRETENCES, type Change, type Gateway, type Lookup, type Proposal, type Refusal } from './protocol.ts'
+import { GatewayRefusal, PRETENCES, type Change, type Gateway, type Proposal, type Refusal } from './protocol.ts'
 
 /** How often what was counted is looked at, and how often look-ups are written down, in milliseconds. */
 const LOOK = 5000
 const WRITE = 60_000
+/** How many times as long as a look it rests after it at least. */
+const RESTS = 50
+/** How long a trouble is told that lasts until it is over, in seconds. */
+const UNTIL_OVER = 366 * 86_400
 
 type Read = { readonly policy: Policy } | { readonly faults: NonNullable<Refusal> }
 
 /**
  * The gateway's own program over a data plane. It holds the policy itself and keeps the last one in `folder` (`null` = only in memory), with its settings and what was looked up, so that
- * it goes on alone after a restart; `fault` hears of what goes wrong while nobody asks, else it ends the process. Throws where the folder holds no policy that the plane can do.
+ * it goes on alone after a restart. What of the folder is damaged is an alarm; where that is the policy, those who are not known to be open are blocked; `damages` are such that were found before. `fault` hears of what goes wrong
+ * while nobody asks, else it ends the process. Throws LockedFolder where another process has the folder, and where the plane can hold nobody to anything.
  */
-export async function startGateway(plane: DataPlane, folder: string | null, fault: (error: unknown, doing: string) => void = raise): Promise<Gateway & { stop(): Promise<void> }> {
+export async function startGateway(plane: DataPlane, folder: string | null, fault: (error: unknown, doing: string) => void = raise, damages: readonly Damage[] = []): Promise<Gateway & { stop(): Promise<void> }> {
+  const unlock = folder === null ? async () => {} : await lockFolder(folder)
   const watchers = new Set<(change: Change) => void>()
   const changed = (change: Change) => watchers.forEach(watcher => watcher(change))
   let settings: Settings = FIRST_SETTINGS
   let held: { compiled: Compiled, policy: Policy, digest: string, since: string } | null = null
+  const troubles = troubleLog()
 
   const now = () => Math.floor(plane.now() / 1000)
   const watch = alarmWatch()
@@ -50,19 +60,19 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
     const seen = compiled.policy.networks.length > 0 && plane.sightings().find(one => one.mac === mac)
     return subjectOfMac(compiled, mac, seen ? networkOf(compiled.policy.networks, seen) : null)
   }
-  const fileIn = (name: string) => folder === null ? null : join(folder, name)
-  const policyFile = fileIn('policy.json')
+  const fileIn = (name: keyof typeof STATE_FILES) => folder === null ? null : join(folder, STATE_FILES[name])
   const exemptMacs = () => held?.policy.devices.filter(({ id }) => settings.lookups.exempt.includes(id)).flatMap(({ adapters }) => adapters.map(({ mac }) => mac)) ?? []
   const pageFor = (mac: string, name: string) => {
-    if (!held) throw new GatewayRefusal('Nothing is closed before the first policy.')
+    if (!held) throw new GatewayRefusal('Nothing is blocked before the first policy.')
     return closedPage(held.compiled, subjectFor(held.compiled, mac), name, settings.page.words, now())
   }
   // Whose addresses are exempt follows from the policy, too.
   const settleLookups = () => plane.lookups.set(settings.lookups.kept, settings.lookups.days, new Set(exemptMacs()))
+  const planeSetting = (next: Settings) => ({ closedAddresses: next.closedAddresses, page: next.page.shown ? pageFor : null, localNames: next.localNames })
   const settle = async (next: Settings) => {
+    await plane.set(planeSetting(next))
     settings = next
     settleLookups()
-    await plane.set({ closedAddresses: next.closedAddresses, page: next.page.shown ? pageFor : null })
   }
   const holding = (policy: Policy, digest: string) => {
     held = { compiled: compile(policy), policy, digest, since: instantText(now()) }
@@ -83,42 +93,105 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
   }
   const take = async (result: Read, digest: string): Promise<Refusal> => {
     if ('faults' in result) return result.faults
+    const { policy } = result
     // On disk before it counts, and found there by a new start from when it does: a full disk refuses it, and a crash in between leaves what nobody was promised yet.
-    const keepIt = policyFile === null ? null : await prepareKeeping(policyFile, canonicalText(result.policy))
-    const faults = await plane.apply(result.policy)
+    const [openFile, policyFile] = [fileIn('open'), fileIn('policy')]
+    let store: (() => Promise<void>) | null = null
+    try {
+      if (openFile !== null) await writeAtomically(openFile, JSON.stringify(knownOpen(policy)))
+      if (policyFile !== null) store = await prepareFile(policyFile, canonicalText(policy))
+    } catch (error) {
+      if (error instanceof FileFault) return [{ path: '', message: `cannot be stored by the gateway, and what is in force stays. ${error.message}` }]
+      throw error
+    }
+    const faults = await plane.apply(policy)
     if (faults) return faults
-    await keepIt?.()
-    holding(result.policy, digest)
+    await store?.()
+    if (policyFile !== null) lost(policyFile, null)
+    holding(policy, digest)
     return null
+  }
+  /** Notes that a file of the state folder could not be read, or with `null` that it is well again. */
+  const lost = (file: string, damage: Damage | null) => {
+    for (const { kind, about } of troubles.all(now())) if (kind === 'state' && about.startsWith(`${file} `)) troubles.over(kind, about)
+    if (damage === null) return
+    troubles.note('state', `${file} ${damage.words}`, now(), UNTIL_OVER)
+    tellDamage(damage)
+  }
+  const tellDamage = ({ file, words }: Damage) => {
+    try {
+      fault(new Error(`${file} ${words}.`), 'reading the state of the gateway')
+    } catch {
+      // It is an alarm already; without a listener nothing more can be said.
+    }
   }
   // One after the other: what was asked for last is what counts.
   const inTurn = turns()
-  const settingsFile = fileIn('settings.json')
-  const lookupsFile = fileIn('lookups.json')
-  await settle(settingsFile === null ? FIRST_SETTINGS : await keptSettings(settingsFile))
-  const kept = policyFile === null ? null : await keptPolicy(policyFile)
-  if (kept) {
-    const faults = await plane.apply(kept)
-    if (faults) throw new Error(`${policyFile} holds a policy that cannot be put in force: ${faults[0]!.path} ${faults[0]!.message}`)
-    holding(kept, digestOf(kept))
-  }
-  // Takes the place of what a plane that is made up says of its past.
-  const written = lookupsFile === null ? null : await readKept(lookupsFile)
-  if (written !== null) {
-    plane.lookups.restore(JSON.parse(written) as Lookup[])
-    settleLookups()
+  /** Writing what was looked up has its own turn: a slow disk holds up nobody. */
+  const writeInTurn = turns()
+  const lookupsFile = fileIn('lookups')
+  const store = lookupsFile === null ? null : lookupStore(lookupsFile, plane.lookups)
+  const write = (anew = false) => writeInTurn(async () => {
+    await store?.write(anew)
+    if (lookupsFile !== null) troubles.over('disk', lookupsFile)
+  })
+  try {
+    for (const damage of damages) lost(damage.file, damage)
+    if (folder !== null) {
+      const kept = await readKeptPolicy(folder, plane.timeZone)
+      if (kept.kind === 'lost') lost(kept.damage.file, kept.damage)
+      if (kept.kind !== 'none') {
+        const policy = kept.kind === 'policy' ? kept.policy : kept.instead
+        const faults = await plane.apply(policy)
+        if (faults && kept.kind === 'policy') {
+          const damage = { file: fileIn('policy')!, words: `holds a policy that cannot be put in force: ${[faults[0]!.path, faults[0]!.message].filter(Boolean).join(' ')}. Everybody is blocked until another is applied` }
+          lost(damage.file, damage)
+          const none = await plane.apply(blocksEverybody(plane.timeZone))
+          if (none) throw new Error(`${damage.file} ${damage.words}, and that fails too: ${none[0]!.message}`)
+        } else if (faults) throw new Error(`Nobody can be held to anything: ${faults[0]!.message}`)
+        else if (kept.kind === 'policy') holding(policy, digestOf(policy))
+      }
+      const { value, damage } = await readKeptSettings(folder)
+      if (damage) lost(damage.file, damage)
+      settings = value
+      await settle(value).catch(async (error: unknown) => {
+        // Nothing that was chosen stands in the way of what is enforced.
+        troubles.note('page', error instanceof Error ? error.message : String(error), now(), UNTIL_OVER)
+        fault(error, 'showing the page that says what is blocked')
+        await plane.set({ ...planeSetting(value), page: null })
+        settleLookups()
+      })
+      const bad = await store!.restore().catch(async (error: unknown) => {
+        lost(lookupsFile!, { file: lookupsFile!, words: `${error instanceof Error ? error.message : String(error)} What was looked up is begun anew` })
+        await setAside(lookupsFile!).catch(() => {})
+        return 0
+      })
+      if (bad > 0) lost(lookupsFile!, { file: lookupsFile!, words: `has ${bad} damaged ${bad === 1 ? 'line' : 'lines'}, which ${bad === 1 ? 'was' : 'were'} left out` })
+      settleLookups()
+    }
+  } catch (error) {
+    plane.stop()
+    await unlock()
+    throw error
   }
   plane.start(changed)
-  const write = async () => {
-    if (lookupsFile !== null) await keep(lookupsFile, JSON.stringify(plane.lookups.since(-Infinity)))
-  }
-  const writing = setInterval(() => void write().catch((error: unknown) => fault(error, 'writing down what was looked up')), WRITE)
+  const writing = setInterval(() => void write().catch((error: unknown) => {
+    troubles.note('disk', lookupsFile!, now(), UNTIL_OVER)
+    fault(error, 'writing down what was looked up')
+  }), WRITE)
   writing.unref()
   let looking = false
+  let rests = 0
   const timer = setInterval(() => {
-    if (looking) return
+    if (looking || performance.now() < rests) return
     looking = true
-    look().catch((error: unknown) => fault(error, 'holding what should be against what was counted')).finally(() => looking = false)
+    const begun = process.cpuUsage()
+    look().catch((error: unknown) => fault(error, 'holding what should be against what was counted')).finally(() => {
+      looking = false
+      // Where many are there, it is looked less often.
+      const { user, system } = process.cpuUsage(begun)
+      rests = performance.now() + (user + system) / 1000 * RESTS
+    })
   }, LOOK)
   timer.unref()
 
@@ -127,7 +200,7 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
       plane: plane.kind, clock: instantText(now()), timeZone: plane.timeZone, offsets: offsetsFrom(plane.timeZone, plane.now() / 1000),
       apps: plane.apps ?? [],
       digest: held?.digest ?? null, inForceSince: held?.since ?? null,
-      alarms: [...watch.alarms(now()), ...plane.troubles().map(trouble => ({ ...trouble, mac: null, because: null }))],
+      alarms: [...watch.alarms(now()), ...[...troubles.all(now()), ...plane.troubles()].map(trouble => ({ ...trouble, mac: null, because: null }))],
       settings,
     }),
     sightings: async () => plane.sightings(),
@@ -136,9 +209,24 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
     set: async next => inTurn(async () => {
       const result = readSettings(next)
       if ('faults' in result) return result.faults
-      if (settingsFile !== null) await keep(settingsFile, JSON.stringify(result.settings))
-      await settle(result.settings)
-      await write()
+      const settingsFile = fileIn('settings')
+      const before = settings
+      try {
+        await settle(result.settings)
+      } catch (error) {
+        return [{ path: 'page.shown', message: `cannot be done: ${error instanceof Error ? error.message : String(error)}` }]
+      }
+      try {
+        if (settingsFile !== null) await writeAtomically(settingsFile, JSON.stringify(result.settings))
+        // What is no longer kept goes from the disk too.
+        await write(true)
+      } catch (error) {
+        if (!(error instanceof FileFault)) throw error
+        await settle(before)
+        return [{ path: '', message: `cannot be stored by the gateway, and nothing changed. ${error.message}` }]
+      }
+      if (settingsFile !== null) lost(settingsFile, null)
+      for (const { kind, about } of troubles.all(now())) if (kind === 'page') troubles.over(kind, about)
       changed('status')
       return null
     }),
@@ -192,9 +280,23 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
       clearInterval(timer)
       clearInterval(writing)
       plane.stop()
-      await write()
+      await write().finally(unlock)
     },
   }
+}
+
+/** A policy that blocks everybody. */
+function blocksEverybody(timeZone: string): Policy {
+  return readDocument({
+    kairostat: 1, place: { name: 'Kairostat', timeZone },
+    rules: [{ id: 'policy-cannot-be-put-in-force', name: 'The policy of the gateway cannot be put in force', effect: 'block', who: { everyone: true }, what: { internet: true }, when: { always: true } }],
+  })
+}
+
+function readDocument(document: unknown): Policy {
+  const result = readPolicy(document)
+  if ('faults' in result) throw new Error(`${result.faults[0]!.path} ${result.faults[0]!.message}`)
+  return result.policy
 }
 
 function raise(error: unknown): never {
@@ -205,20 +307,4 @@ function instantOf(text: string): number {
   const at = readInstant(text)
   if (at === null) throw new GatewayRefusal(`"${text}" is no instant: write it as in 2026-11-27T21:30:00Z.`)
   return at
-}
-
-async function keptSettings(file: string): Promise<Settings> {
-  const text = await readKept(file)
-  if (text === null) return FIRST_SETTINGS
-  const result = readSettings(JSON.parse(text))
-  if ('faults' in result) throw new Error(`${file} holds no settings: ${result.faults[0]!.path} ${result.faults[0]!.message}`)
-  return result.settings
-}
-
-async function keptPolicy(file: string): Promise<Policy | null> {
-  const text = await readKept(file)
-  if (text === null) return null
-  const result = readPolicy(JSON.parse(text))
-  if ('faults' in result) throw new Error(`${file} holds no policy: ${result.faults[0]!.path} ${result.faults[0]!.message}`)
-  return result.policy
 }

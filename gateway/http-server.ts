@@ -1,12 +1,12 @@
 import { createHash, timingSafeEqual } from 'node:crypto'
 import { createServer, type Server } from 'node:http'
 import { createServer as createSecureServer } from 'node:https'
-import { createApp, createError, createEventStream, createRouter, defineEventHandler, getHeader, getQuery, readBody, toNodeListener, type H3Event } from 'h3'
+import { createApp, createError, createEventStream, createRouter, defineEventHandler, getHeader, getQuery, toNodeListener, type H3Event } from 'h3'
 import { GatewayRefusal, type Gateway, type Pretence, type Proposal } from './protocol.ts'
 import { IDENTITY, SECURE } from './secure.ts'
 
-/** The gateway's protocol over HTTP, as docs/gateway-protocol.md says; every call needs `Authorization: Bearer <token>`. `secure` = over TLS by that token. */
-export function gatewayServer(gateway: Gateway, token: string, secure = false): Server {
+/** The gateway's protocol over HTTP, as docs/gateway-protocol.md says; every call needs `Authorization: Bearer <token>`. `secure` = over TLS by that token. `fault` hears of calls that failed for no fault of who called. */
+export function gatewayServer(gateway: Gateway, token: string, secure = false, fault: (error: unknown) => void = () => {}): Server {
   const router = createRouter()
     .get('/v1/status', defineEventHandler(() => gateway.status()))
     .get('/v1/sightings', defineEventHandler(() => gateway.sightings()))
@@ -23,34 +23,38 @@ export function gatewayServer(gateway: Gateway, token: string, secure = false): 
       const { mac, name } = getQuery(event)
       return { html: await gateway.page(String(mac), String(name)).catch(refused) }
     }))
-    .put('/v1/settings', defineEventHandler(async event => ({ faults: await gateway.set(await readBody<unknown>(event)) })))
+    .put('/v1/settings', defineEventHandler(async event => ({ faults: await gateway.set(await bodyOf(event)) })))
     .get('/v1/changes', defineEventHandler(event => changes(event, gateway)))
     .post('/v1/check', defineEventHandler(async event => ({ faults: await gateway.check(await proposal(event)) })))
     .put('/v1/policy', defineEventHandler(async event => ({ faults: await gateway.enforce(await proposal(event)) })))
     .put('/v1/overrides', defineEventHandler(async (event) => {
-      const { overrides, digest } = await readBody<{ overrides: unknown, digest: string }>(event)
+      const { overrides, digest } = await bodyOf(event)
       return { faults: await gateway.amend(overrides, String(digest)) }
     }))
     .put('/v1/clock', defineEventHandler(async (event) => {
-      const { instant } = await readBody<{ instant: string | null }>(event)
-      await gateway.setClock(instant).catch(refused)
+      const { instant } = await bodyOf(event)
+      await gateway.setClock(instant === null ? null : String(instant)).catch(refused)
       return gateway.status()
     }))
     .put('/v1/send', defineEventHandler(async (event) => {
-      const { mac, to } = await readBody<{ mac: string, to: string }>(event)
+      const { mac, to } = await bodyOf(event)
       return gateway.send(String(mac), String(to)).catch(refused)
     }))
     .put('/v1/pretend', defineEventHandler(async (event) => {
-      const { trouble } = await readBody<{ trouble: Pretence }>(event)
-      await gateway.pretend(trouble).catch(refused)
+      const { trouble } = await bodyOf(event)
+      await gateway.pretend(trouble as Pretence).catch(refused)
       return {}
     }))
     .put('/v1/use', defineEventHandler(async (event) => {
-      const { mac, app } = await readBody<{ mac: string, app: string }>(event)
-      await gateway.useApp(mac, app).catch(refused)
+      const { mac, app } = await bodyOf(event)
+      await gateway.useApp(String(mac), String(app)).catch(refused)
       return {}
     }))
-  const app = createApp()
+  const app = createApp({
+    onError: (error) => {
+      if (error.statusCode >= 500) fault(error.cause ?? error)
+    },
+  })
     .use(defineEventHandler((event) => {
       if (!sameSecret(getHeader(event, 'authorization') ?? '', `Bearer ${token}`)) throw createError({ statusCode: 401, statusMessage: 'The token is missing or wrong' })
     }))
@@ -59,9 +63,30 @@ export function gatewayServer(gateway: Gateway, token: string, secure = false): 
   return secure ? createSecureServer({ ...SECURE, pskCallback: (_socket, identity) => identity === IDENTITY ? Buffer.from(token) : null }, listener) : createServer(listener)
 }
 
+/** The longest body, in bytes: a policy with a million names has some thirty million. */
+const LONGEST_BODY = 128_000_000
+
+/** The body of a call: an object. Anything else is refused with 400, one that is too long with 413. */
+async function bodyOf(event: H3Event): Promise<Record<string, unknown>> {
+  const parts: Buffer[] = []
+  let length = 0
+  for await (const part of event.node.req) {
+    length += (part as Buffer).length
+    if (length > LONGEST_BODY) throw createError({ statusCode: 413, statusMessage: 'The body is too long' })
+    parts.push(part as Buffer)
+  }
+  try {
+    const body: unknown = JSON.parse(Buffer.concat(parts).toString())
+    if (typeof body === 'object' && body !== null && !Array.isArray(body)) return body as Record<string, unknown>
+  } catch {
+    // Answered below: it is not JSON.
+  }
+  throw createError({ statusCode: 400, statusMessage: 'The body must be a JSON object' })
+}
+
 async function proposal(event: H3Event): Promise<Proposal> {
-  const body = await readBody<Partial<Proposal>>(event)
-  if (typeof body?.digest !== 'string' || !('document' in body)) throw createError({ statusCode: 400, statusMessage: 'A proposal has a document and its digest' })
+  const body = await bodyOf(event)
+  if (typeof body.digest !== 'string' || !('document' in body)) throw createError({ statusCode: 400, statusMessage: 'A proposal has a document and its digest' })
   return { document: body.document, digest: body.digest }
 }
 

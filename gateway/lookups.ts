@@ -4,8 +4,9 @@ import type { Lookup } from './protocol.ts'
 
 /** The longest time from the first to the last look-up of a run, in seconds. */
 const RUN = 3600
-/** How many runs are kept at most: whoever makes up names fills no memory; and how many are gathered at a time: more than devices look up within a run, else each would begin again and again, and few enough to lie near the processor. */
+/** How many runs are kept at most: whoever makes up names fills no memory; how many of one device, so that none takes the place of the others; and how many are gathered at a time: more than devices look up within a run, else each would begin again and again, and few enough to lie near the processor. */
 const MOST = 200_000
+const MOST_EACH = 25_000
 const PART = 25_000
 
 interface Run { readonly mac: string, readonly name: string, readonly effect: Effect, readonly first: number, last: number, tries: number }
@@ -17,6 +18,10 @@ export interface LookupLog {
   set(kept: boolean, days: number, exempt: ReadonlySet<string>): void
   /** The runs that went on at or after an instant. */
   since(at: number): Lookup[]
+  /** The runs that are new or went on since this was last asked. */
+  changes(): Lookup[]
+  /** How many runs are kept. */
+  size(): number
   /** Takes in runs that were kept elsewhere, before the first is added. */
   restore(runs: readonly Lookup[]): void
 }
@@ -30,12 +35,26 @@ export function lookupLog(): LookupLog {
   // In parts, of which the oldest goes as a whole: nothing is looked through for it, and a run goes on in the newest alone.
   let older: readonly (readonly Run[])[] = []
   let newest = emptyPart()
+  const counts = new Map<string, number>()
+  const touched = new Set<Run>()
   const all = () => [...older.flat(), ...newest.runs]
+  const forget = (gone: readonly Run[], left: readonly (readonly Run[])[]) => {
+    for (const run of gone) {
+      counts.set(run.mac, counts.get(run.mac)! - 1)
+      touched.delete(run)
+    }
+    older = left
+  }
   const append = (run: Run) => {
     if (newest.runs.length >= PART) {
-      older = [...older, newest.runs].slice(1 - MOST / PART)
+      // Of whoever has more than their share, all but the part that is full now.
+      for (const [mac, count] of counts) if (count > MOST_EACH) forget(older.flatMap(runs => runs.filter(run => run.mac === mac)), older.map(runs => runs.filter(run => run.mac !== mac)))
+      older = [...older, newest.runs]
       newest = emptyPart()
+      while (older.reduce((sum, runs) => sum + runs.length, 0) > MOST - PART) forget(older[0]!, older.slice(1))
     }
+    counts.set(run.mac, (counts.get(run.mac) ?? 0) + 1)
+    touched.add(run)
     const { runs, latest } = newest
     const own = latest.get(run.mac) ?? latest.set(run.mac, { allow: new Map(), block: new Map() }).get(run.mac)!
     runs.push(run)
@@ -44,6 +63,7 @@ export function lookupLog(): LookupLog {
   const keep = (runs: readonly Run[]) => {
     older = []
     newest = emptyPart()
+    counts.clear()
     runs.forEach(append)
   }
   return {
@@ -52,6 +72,7 @@ export function lookupLog(): LookupLog {
       const run = newest.latest.get(mac)?.[effect].get(name)
       if (run && at >= run.first && at - run.first < RUN) {
         run.last = at
+        touched.add(run)
         run.tries++
         return
       }
@@ -62,9 +83,17 @@ export function lookupLog(): LookupLog {
       const latest = all().at(-1)?.last ?? 0
       keep(all().filter(({ mac, last }) => kept && !exempt.has(mac) && latest - last < setting.seconds))
     },
-    since: at => all().filter(({ last }) => last >= at).map(run => ({ ...run, first: instantText(run.first), last: instantText(run.last) })),
+    since: at => all().filter(({ last }) => last >= at).map(told),
+    changes: () => {
+      const changed = [...touched].map(told)
+      touched.clear()
+      return changed
+    },
+    size: () => older.reduce((sum, runs) => sum + runs.length, newest.runs.length),
     restore: kept => keep(kept.map(run => ({ ...run, first: readInstant(run.first)!, last: readInstant(run.last)! }))),
   }
 }
+
+const told = (run: Run): Lookup => ({ ...run, first: instantText(run.first), last: instantText(run.last) })
 
 const emptyPart = (): Part => ({ runs: [], latest: new Map() })

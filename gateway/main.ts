@@ -5,9 +5,11 @@ import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { startGateway } from './gateway.ts'
 import { gatewayServer } from './http-server.ts'
+import { numbersFrom, readNumbers } from './linux/numbers.ts'
 import { linuxPlane } from './linux/plane.ts'
 import type { DataPlane } from './plane.ts'
 import { SECRET_LENGTH } from './secure.ts'
+import { readOrBegin, STATE_FILES, type Damage } from './state.ts'
 import { simulatedPlane } from './simulated/plane.ts'
 import { WORKSHOP } from './simulated/workshop.ts'
 
@@ -22,7 +24,7 @@ const USAGE = `kairostat gateway: holds the devices of a network to a policy, by
 --state       where the last policy is kept, so that it is in force again after a restart; .data/gateway where nothing is said
 --time-zone   the zone of this machine where that is not the one to be told (IANA, such as Europe/Lisbon)
 --upstream    where names are looked up that are open, again for each: an address, or ADDRESS#PORT; those of this machine where nothing is said (linux)
---resolver-port  the port on which look-ups of the local network are answered; 3353 where nothing is said (linux)
+--resolver-port  the port on which look-ups of unknown devices are answered, another that is free where it is taken; 3353 where nothing is said. Each known device has a free one of its own (linux)
 --page-port   the port of the page that says what is closed, where the administrator wants one; 3380 where nothing is said (linux)
 --leases      a lease file of this network (dnsmasq, ISC dhcpd), again for each: the names that machines gave themselves (linux)
 --outside     what restricted devices may do when this machine's clock is outside the plan: open, or closed as is the default (linux)`
@@ -61,6 +63,9 @@ const upstreams = upstream.map((text) => {
 })
 if (tokenFile === undefined) give('--token-file is missing: say a file with the secret that the application sends.')
 
+/** What of the state could not be read before the gateway itself started. */
+const damages: Damage[] = []
+
 try {
   const token = readFileSync(tokenFile, 'utf8').trim()
   if (token.length < 16) give(`${tokenFile} holds ${token.length} characters: a secret has 16 or more.`)
@@ -68,9 +73,9 @@ try {
   if ('secure' in where && token.length < SECRET_LENGTH) give(`${tokenFile} holds ${token.length} characters: one that others may try has ${SECRET_LENGTH} or more.`)
   const plane: DataPlane = dataplane === 'simulated'
     ? simulatedPlane(WORKSHOP, timeZone, 1)
-    : await linuxPlane({ lan: lan!, outside, resolver: Number(resolverPort), upstreams, pagePort: Number(pagePort), leases, timeZone, numbersFile: join(state, 'numbers.json'), clockFile: process.env.KAIROSTAT_CLOCK_FILE ?? null, fault })
-  const gateway = await startGateway(plane, state, fault)
-  const server = gatewayServer(gateway, token, 'secure' in where)
+    : await linuxPlane({ lan: lan!, outside, upstreams, newcomersPort: Number(resolverPort), pagePort: Number(pagePort), leases, timeZone, numbers: await keptNumbers(join(state, STATE_FILES.numbers)), clockFile: process.env.KAIROSTAT_CLOCK_FILE ?? null, fault })
+  const gateway = await startGateway(plane, state, fault, damages)
+  const server = gatewayServer(gateway, token, 'secure' in where, error => fault(error, 'answering a call'))
   server.once('error', (error: NodeJS.ErrnoException) => give(error.code === 'EADDRINUSE' ? `${listen} is taken: stop what uses it, or say another with --listen.` : error.message))
   // One that was killed leaves its socket behind.
   if ('path' in where) rmSync(where.path, { force: true })
@@ -83,6 +88,13 @@ try {
   }
 } catch (error) {
   give(error instanceof Error ? error.message : String(error))
+}
+
+/** The numbers of addresses; where their file is damaged, they are begun anew: connections that bear old ones are cut, and can be made again. */
+async function keptNumbers(file: string) {
+  const { value, damage } = await readOrBegin(file, readNumbers, null)
+  if (damage) damages.push(damage)
+  return numbersFrom(value, file)
 }
 
 /** Tells what went wrong while nobody asked. */

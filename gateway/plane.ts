@@ -2,8 +2,15 @@ import type { Policy } from '../core/policy/types.ts'
 import type { LookupLog } from './lookups.ts'
 import type { Change, Evidence, Flow, GatewayStatus, Pretence, Refusal, Sighting, Trouble } from './protocol.ts'
 
-/** What a plane is told beside the policy: whether addresses of closed names are closed too, and the page that leads to (`null` = none), by the MAC address of who asks and the name. */
-export interface PlaneSetting { readonly closedAddresses: boolean, readonly page: ((mac: string, name: string) => string) | null }
+/** What a plane is told beside the policy. */
+export interface PlaneSetting {
+  /** Whether addresses of blocked names are blocked too. */
+  readonly closedAddresses: boolean
+  /** The page that a blocked name leads to (`null` = none), by the MAC address of who asks and the name. */
+  readonly page: ((mac: string, name: string) => string) | null
+  /** Outside names that may lead to addresses of this network, with all under them. */
+  readonly localNames: readonly string[]
+}
 
 /** What makes a policy true on a network: the simulated one, or the Linux kernel. */
 export interface DataPlane {
@@ -27,7 +34,7 @@ export interface DataPlane {
   evidence(): Promise<Evidence>
   /** What was looked up. */
   readonly lookups: LookupLog
-  /** Takes another setting; before the first policy too. */
+  /** Takes another setting; before the first policy too. Throws where the page cannot be shown, and then nothing changed. */
   set(setting: PlaneSetting): Promise<void>
   /** What of a policy this plane could not do; `null` where it can do all. */
   check(policy: Policy): Promise<Refusal>

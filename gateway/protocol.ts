@@ -21,10 +21,11 @@ export interface GatewayStatus {
 }
 
 /**
- * What a plane notices by itself, and since when: its clock was set (`about` = by how many seconds), somebody took its rules away and it put them back, something forwards packets past its rules (`about` = which), or an
- * upstream does not answer look-ups (`about` = its address).
+ * What a gateway notices by itself, and since when: its clock was set (`about` = by how many seconds), somebody took its rules away and it put them back, something forwards packets past its rules (`about` = which), an
+ * upstream does not answer look-ups (`about` = its address), a file of its state folder could not be read (`state`) or written (`disk`; `about` = the file and why), or the page that says what is blocked
+ * cannot be shown (`page`; `about` = why).
  */
-export interface Trouble { readonly kind: 'clock-set' | 'put-back' | 'passed-by' | 'upstream', readonly about: string, readonly since: string }
+export interface Trouble { readonly kind: 'clock-set' | 'put-back' | 'passed-by' | 'upstream' | 'state' | 'disk' | 'page', readonly about: string, readonly since: string }
 
 /**
  * A trouble; or what was expected held against what was counted: packets of a device (`mac`) that is cut off by `because` get through (`about` = how many at the last look), a rule that closes everything has never dropped

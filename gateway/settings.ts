@@ -1,3 +1,4 @@
+import { readHost } from '../core/destination/host.ts'
 import { flag, list, record, show, text, type Fault, type Reader } from '../core/policy/shape.ts'
 
 /** What the administrator of a gateway chose; it keeps that itself, beside the policy. */
@@ -8,10 +9,12 @@ export interface Settings {
   readonly page: { readonly shown: boolean, readonly words: string }
   /** Whether look-ups are kept, for how many days (1 to 90), and of which devices, by id, they are not. */
   readonly lookups: { readonly kept: boolean, readonly days: number, readonly exempt: readonly string[] }
+  /** Outside names that may lead to addresses of this network, with all that lie under them; of others, such an answer is refused. */
+  readonly localNames: readonly string[]
 }
 
 /** What counts before anybody chose. */
-export const FIRST_SETTINGS: Settings = { closedAddresses: false, page: { shown: false, words: '' }, lookups: { kept: true, days: 14, exempt: [] } }
+export const FIRST_SETTINGS: Settings = { closedAddresses: false, page: { shown: false, words: '' }, lookups: { kept: true, days: 14, exempt: [] }, localNames: [] }
 /** The most characters of the words on the page. */
 export const WORDS_LENGTH = 500
 const [FEWEST, MOST] = [1, 90]
@@ -28,6 +31,7 @@ export const settingsReader: Reader<Settings> = record({
   closedAddresses: flag(),
   page: record({ shown: flag(), words: text(value => value.trim().length <= WORDS_LENGTH ? value.trim() : null, () => `has more than ${WORDS_LENGTH} characters: shorten it`) }),
   lookups: record({ kept: flag(true), days, exempt: list(any) }),
+  localNames: list(text(readHost, () => 'is not a valid host name: write it as in vault.example')),
 })
 
 /** Reads settings; every fault where something is wrong. */

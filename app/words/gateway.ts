@@ -43,6 +43,9 @@ export function alarmWords({ kind, about }: Alarm, device: string, rule: string)
     case 'clock-set': return { what: `The gateway’s clock was set ${Number(about) < 0 ? 'back' : 'forward'} by ${lengthWords(Math.abs(Number(about)))}.`, remedy: 'Hours are kept by the new time. Look whether it is right, and what set it.' }
     case 'put-back': return { what: `Somebody changed the rules of the gateway (${about}). They were put back.`, remedy: 'Another program on the gateway manages the packet filter too: tell it to leave this table alone.' }
     case 'passed-by': return { what: `The gateway forwards packets past its rules (flow table ${about}).`, remedy: 'Switch off offloading for the local network.' }
+    case 'state': return { what: `The gateway could not read a file of its state: ${about}.`, remedy: 'Look at the disk of the gateway, then apply the policy again.' }
+    case 'disk': return { what: `The gateway cannot write ${about}.`, remedy: 'Free some space on its disk, or mend the disk. What is enforced stays in force.' }
+    case 'page': return { what: `The gateway cannot show the page that explains a block: ${about}.`, remedy: 'Stop what uses its port, or give the gateway another with --page-port. Blocked names are blocked all the same.' }
     case 'upstream': return { what: `The resolver ${about} does not answer the gateway’s look-ups.`, remedy: 'Look whether it is reachable, or give the gateway another.' }
   }
 }

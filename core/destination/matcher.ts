@@ -31,7 +31,7 @@ export function matcherOf(matched: Matched): Matcher {
   const has = nameSet([...hosts])
   return (destination) => {
     const { host, address } = destination
-    if (host !== null && has(host)) return true
+    if (host !== null && has(host) !== null) return true
     if (host !== null) for (const word of keywords) if (hostContains(host, word)) return true
     if (address !== null) for (const block of blocks) if (blockCovers(block, address)) return true
     for (const service of services) if (matchesService(destination, service)) return true

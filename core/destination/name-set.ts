@@ -1,5 +1,5 @@
-/** Answers whether a host name, or any name above it, is among some names. */
-export type NameSet = (host: string) => boolean
+/** Answers which of some names a host name is, or lies under; `null` = none. */
+export type NameSet = (host: string) => string | null
 
 /**
  * Makes a set of host names (ASCII form, lower case) ready; a million take 18 MB besides their texts. A look-up reads the name once from its end, and compares
@@ -24,23 +24,24 @@ export function nameSet(names: readonly string[]): NameSet {
     hashes[slot] = hash || 1
     indexes[slot] = index
   })
-  const isThere = (host: string, from: number, hash: number) => {
-    if ((seen[byte(hash)]! & 1 << (hash & 7)) === 0) return false
+  const nameAt = (host: string, from: number, hash: number) => {
+    if ((seen[byte(hash)]! & 1 << (hash & 7)) === 0) return null
     for (let slot = place(hash); hashes[slot] !== 0; slot = slot + 1 & capacity - 1) {
       if (hashes[slot] !== (hash || 1)) continue
       const name = names[indexes[slot]!]!
-      if (name.length === host.length - from && host.endsWith(name)) return true
+      if (name.length === host.length - from && host.endsWith(name)) return name
     }
-    return false
+    return null
   }
   return (host) => {
     let hash = BASIS
     for (let at = host.length - 1; at >= 0; at--) {
       const code = host.charCodeAt(at)
-      if (code === DOT && isThere(host, at + 1, hash)) return true
+      const name = code === DOT ? nameAt(host, at + 1, hash) : null
+      if (name !== null) return name
       hash = Math.imul(hash ^ code, PRIME)
     }
-    return isThere(host, 0, hash)
+    return nameAt(host, 0, hash)
   }
 }
 

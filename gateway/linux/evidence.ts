@@ -27,6 +27,9 @@ export interface Counts {
 /** Nothing counted yet. */
 export const NO_COUNTS: Counts = { seen: new Map(), refused: new Map(), dropped: new Map(), logged: new Map(), allowed: new Map() }
 
+/** The maps and sets of the table whose elements count. */
+const COUNTING = /^(adapters|marks|unknown|refused|drops|(passed|tries)v[46])$/
+
 /** Reads our table's counters and what the kernel remembers of who tried what, as of an instant (seconds); `numbers` are those of the addresses. */
 export function readTable(text: string, plan: Plan, numbers: ReadonlyMap<string, number>, at: number): { readonly counts: Counts, readonly flows: Flow[] } {
   const counts = { seen: new Map<string, Count>(), refused: new Map<string, Count>(), dropped: new Map<string, Count>(), logged: new Map<string, Count>(), allowed: new Map<string, Count>() }
@@ -40,11 +43,12 @@ export function readTable(text: string, plan: Plan, numbers: ReadonlyMap<string,
   }
   for (const { set, map, counter } of (JSON.parse(text) as Listing).nftables) {
     if (counter) counts.allowed.set(clause(counter.name.slice('allows'.length)).id, { packets: counter.packets, bytes: counter.bytes })
-    for (const [{ elem: { val, counter } }] of map?.elem ?? []) {
+    // Of other maps and sets, what is in them is no count.
+    for (const [{ elem: { val, counter } }] of map && COUNTING.test(map.name) ? map.elem ?? [] : []) {
       if (map!.name === 'adapters') add(counts.seen, String(val), counter!)
       else addMarked(counts.seen, val, counter!)
     }
-    for (const { elem } of set?.elem ?? []) {
+    for (const { elem } of set && COUNTING.test(set.name) ? set.elem ?? [] : []) {
       const { val, counter = NOTHING } = elem
       if (set!.name === 'unknown') add(counts.seen, String(val), counter)
       if (set!.name === 'refused') addMarked(counts.refused, val, counter)

@@ -13,11 +13,26 @@ import { LIVES, namesOf, PAGE_ADDRESS } from './table.ts'
 /** How many names are remembered with their addresses. */
 const NAMES = 20_000
 
+/** Who asks: by whose rules (a MAC address, or `null` for every unknown device), and under which address it is told of (`null` = not known). */
+export interface Who { readonly decideAs: string | null, readonly tellAs: string | null }
+
+/** That nothing can be decided yet. */
+export class NothingHeld extends Error {
+  constructor() {
+    super('no policy is held yet')
+  }
+}
+
 /** What is decided about names and known of them, under one policy after the other. */
 export interface Names {
   readonly log: LookupLog
-  /** What becomes of a look-up by an address (MAC; `null` = unknown, a newcomer) at an instant (seconds); `page` = a closed name leads to a page, `find` = its addresses are closed too. */
-  rule(name: string, mac: string | null, at: number, page: boolean, find: boolean): Ruling
+  /**
+   * What becomes of a look-up at an instant (seconds); `page` = a blocked name leads to a page. Throws NothingHeld before the first policy.
+   * `alias` = it was not asked for, but what was asked for leads there: it is only told of where it is blocked.
+   */
+  rule(name: string, who: Who, at: number, page: boolean, alias?: boolean): Ruling
+  /** The name in a list by which a look-up is blocked and whose addresses are to be blocked too; `null` = none: it is blocked by a word, or with all the rest. */
+  listedName(name: string, who: Who, at: number): string | null
   /** How often which clause closed or logged look-ups of an address ("mac clause"), and the last time of each name. */
   readonly closed: ReadonlyMap<string, number>
   readonly logged: ReadonlyMap<string, number>
@@ -42,10 +57,10 @@ export function namesKnown(): Names {
   const known = lately<{ readonly addresses: readonly string[], readonly until: number }>(NAMES)
   let held: { readonly policy: Policy, readonly decide: ReturnType<typeof decidingBy>, readonly naming: readonly Naming[], readonly rulings: Map<string, NonNullable<Ruling>> } | null = null
   // Most are the same again and again.
-  const rulingOf = ({ policy, rulings }: NonNullable<typeof held>, id: string, page: boolean, find: boolean) => {
+  const rulingOf = ({ policy, rulings }: NonNullable<typeof held>, id: string, page: boolean) => {
     const known = rulings.get(id)
-    if (known && (known.to !== null) === page && known.find === find) return known
-    const ruling = { closed: `Closed by ${nameOf(policy, id)}`, to: page ? PAGE_ADDRESS : null, find }
+    if (known && (known.to !== null) === page) return known
+    const ruling = { closed: `Blocked by ${nameOf(policy, id)}`, to: page ? PAGE_ADDRESS : null }
     rulings.set(id, ruling)
     return ruling
   }
@@ -62,15 +77,19 @@ export function namesKnown(): Names {
   return {
     log, closed, logged,
     flows: () => [...new Map(told.all()).values()].map(one => ({ ...one, at: instantText(one.at) })),
-    rule: (name, mac, at, page, find) => {
-      if (!held) return null
-      const { verdict, logs } = held.decide(mac, destinationOf(name), at)
-      if (mac !== null && name !== '') {
+    rule: (name, { decideAs, tellAs: mac }, at, page, alias = false) => {
+      if (!held) throw new NothingHeld()
+      const { verdict, logs } = held.decide(decideAs, destinationOf(name), at)
+      if (mac !== null && name !== '' && (!alias || verdict.effect === 'block')) {
         log.add(mac, name, verdict.effect, at)
         for (const { id } of logs) tell(logged, 'log', mac, name, id, at)
         if (verdict.effect === 'block') tell(closed, 'block', mac, name, verdict.because!.id, at)
       }
-      return verdict.effect === 'block' ? rulingOf(held, verdict.because!.id, page, find) : null
+      return verdict.effect === 'block' ? rulingOf(held, verdict.because!.id, page) : null
+    },
+    listedName: (name, { decideAs }, at) => {
+      const because = held?.decide(decideAs, destinationOf(name), at).verdict.because
+      return held?.naming.find(({ id, blocks }) => blocks && id === because?.id)?.listed(name) ?? null
     },
     found: (name, addresses, at) => {
       if (addresses.length === 0) return []
@@ -114,7 +133,14 @@ function lately<V>(most: number) {
 const destinationOf = (host: string): Destination => ({ host, address: null, protocol: null, port: null })
 
 /** A clause that goes by the addresses of names, with the set of the table that these go into. */
-export interface Naming { readonly id: string, readonly set: string, readonly matches: (name: string) => boolean }
+export interface Naming {
+  readonly id: string
+  readonly set: string
+  readonly blocks: boolean
+  readonly matches: (name: string) => boolean
+  /** The name in its lists that a name is, or lies under; `null` = none. */
+  readonly listed: (name: string) => string | null
+}
 
 /** The clauses of a plan that go by the addresses of names, those that close names only with `closedAddresses`; with long lists it takes a while to make. */
 export function namingIn(plan: Plan, closedAddresses: boolean): Naming[] {
@@ -122,7 +148,11 @@ export function namingIn(plan: Plan, closedAddresses: boolean): Naming[] {
     const set = namesOf(clause, place, closedAddresses)
     if (set === null) return []
     const has = nameSet([...clause.what!.hosts])
-    return [{ id: clause.id, set, matches: (name: string) => has(name) || clause.what!.keywords.some(word => hostContains(name, word)) }]
+    const { keywords } = clause.what!
+    // What a name itself leads to is blocked, not what lies under it or has a word in it: whoever answers for such names could say anything.
+    const blocks = clause.effect === 'block'
+    const matches = (name: string) => blocks ? has(name) === name : has(name) !== null || keywords.some(word => hostContains(name, word))
+    return [{ id: clause.id, set, blocks, listed: has, matches }]
   })
 }
 

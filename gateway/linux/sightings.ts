@@ -2,6 +2,7 @@ import { dnsmasqLeases, iscLeases } from '../../core/formats/network.ts'
 import { collector, numbered } from '../../core/formats/reading.ts'
 import { instantText } from '../../core/time/instant.ts'
 import type { Sighting } from '../protocol.ts'
+import type { Host } from './table.ts'
 
 /** A line of `ip -j neigh` (ip-neighbour(8)). */
 interface Neighbour { readonly dst: string, readonly lladdr?: string, readonly state: readonly string[] }
@@ -16,6 +17,8 @@ export interface Neighbourhood {
   all(): Sighting[]
   /** Whose an IP address is, link-local ones too; `null` where nobody is known to have it. */
   macOf(address: string): string | null
+  /** Who has which address now, for the table. */
+  hosts(): readonly Host[]
 }
 
 /** A neighbourhood on an interface that knows nobody yet. */
@@ -23,14 +26,17 @@ export function neighbourhood(lan: string): Neighbourhood {
   const known = new Map<string, Known>()
   const owners = new Map<string, string>()
   let leases = new Map<string, { readonly hostName: string | null, readonly addresses: readonly string[] }>()
-  const picture = () => JSON.stringify([...known].map(([mac, { addresses, connected }]) => [mac, addresses, connected]))
+  let hosts: Host[] = []
+  let picture = ''
   return {
     read: (text, at) => {
-      const before = picture()
+      const before = picture
+      hosts = []
       const seen = new Map<string, { addresses: string[], answers: boolean }>()
       for (const { dst, lladdr, state } of JSON.parse(text || '[]') as Neighbour[]) {
         if (lladdr === undefined || state.includes('FAILED')) continue
         owners.set(dst, lladdr)
+        hosts.push({ address: dst, mac: lladdr })
         const one = seen.get(lladdr) ?? seen.set(lladdr, { addresses: [], answers: false }).get(lladdr)!
         // A link-local address (RFC 4291, section 2.5.6) says nothing beyond the address that it is made of.
         if (!dst.startsWith('fe80:')) one.addresses.push(dst)
@@ -41,7 +47,8 @@ export function neighbourhood(lan: string): Neighbourhood {
         const before = known.get(mac)
         known.set(mac, { addresses: addresses.length > 0 ? addresses.sort() : before?.addresses ?? [], connected: true, first: before?.first ?? at, last: answers || !before ? at : before.last })
       }
-      return picture() !== before
+      picture = [...known].map(([mac, { addresses, connected }]) => `${mac} ${addresses.join()} ${connected}`).join('\n')
+      return picture !== before
     },
     lease: (texts) => {
       const sink = collector()
@@ -50,6 +57,7 @@ export function neighbourhood(lan: string): Neighbourhood {
       leases = new Map(sink.result().found.map(({ mac, hostName, addresses }) => [mac, { hostName, addresses }]))
       return JSON.stringify([...leases]) !== before
     },
+    hosts: () => hosts,
     macOf: address => owners.get(address) ?? null,
     all: () => [...known].map(([mac, { addresses, connected, first, last }]) => ({
       mac, hostName: leases.get(mac)?.hostName ?? null, addresses: [...new Set([...addresses, ...leases.get(mac)?.addresses ?? []])], interface: lan, medium: null, connected, firstSeen: instantText(first), lastSeen: instantText(last),

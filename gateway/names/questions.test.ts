@@ -5,7 +5,7 @@ const question = (index: number, id = 7) => Buffer.from([id >> 8, id & 255, ...B
 
 test('a question is known again by all but its id, for as long as it is among the latest, and nothing else is taken for it', () => {
   const known = questionsKnown()
-  for (let index = 0; index < 100_000; index++) known.keep(known.place(question(index)), Buffer.from(`found ${index}`), 1000, 9)
+  for (let index = 0; index < 100_000; index++) known.keep(known.place(question(index)), Buffer.from(`found ${index}`), 1000, 9, [])
   const found = Array.from({ length: 100_000 }, (_, index) => {
     const place = known.find(question(index, 4711))
     return place < 0 ? null : known.found(place).toString()
@@ -24,18 +24,18 @@ test('what was found lives for its seconds, goes where another comes that is too
   const known = questionsKnown()
   const place = known.place(question(1))
   expect(known.age(place, 0)).toBe(-1)
-  known.keep(place, Buffer.from('short'), 1000, 2)
+  known.keep(place, Buffer.from('short'), 1000, 2, ['a.example'])
   expect([1000, 1999, 2999, 3000].map(at => known.age(place, at))).toEqual([0, 0, 1, -1])
   const longest = Buffer.alloc(ROOM - question(1).length + 2, 'x')
-  known.keep(place, longest, 1000, 2)
+  known.keep(place, longest, 1000, 2, [])
   expect(known.found(place)).toEqual(longest)
-  known.keep(place, Buffer.concat([longest, longest]), 1000, 2)
+  known.keep(place, Buffer.concat([longest, longest]), 1000, 2, [])
   expect(known.age(place, 1000)).toBe(-1)
   for (let index = 2; index < 400_000; index++) {
     const other = known.place(question(index))
     expect([known.age(other, 1000), known.closed[other]] satisfies [number, unknown]).toEqual([-1, null])
     if (other === place) return
-    if (other % 8 === place % 8) known.keep(other, longest, 1000, 2)
+    if (other % 8 === place % 8) known.keep(other, longest, 1000, 2, [])
   }
   throw new Error('Nobody took the place over.')
 })

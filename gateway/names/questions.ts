@@ -8,18 +8,22 @@ export const ROOM = 512
 /** What was answered where a question is closed, and why. */
 export interface Closed { readonly ruling: NonNullable<Ruling>, readonly answer: Buffer }
 
+const NONE: readonly string[] = []
+
 /** What is known of questions, each of which is its message but for the id, by places. */
 export interface Questions {
   /** The place of a question; -1 = nothing is known of it. */
   find(message: Buffer): number
   /** The same, with a place for what is to be known of it; -1 = it is too long. */
   place(message: Buffer): number
-  /** Keeps what was found for the question of a place at a millisecond, for so many seconds; where it is too long, nothing is kept. */
-  keep(place: number, found: Buffer, at: number, lives: number): void
+  /** Keeps what was found for the question of a place at a millisecond, for so many seconds, with the names that it leads to; where it is too long, nothing is kept. */
+  keep(place: number, found: Buffer, at: number, lives: number, aliases: readonly string[]): void
   /** For how many whole seconds it has been there at a millisecond; -1 = there is nothing, or it lives no longer. */
   age(place: number, at: number): number
   /** A copy of what was found, which is there. */
   found(place: number): Buffer
+  /** The names that what was found leads to. */
+  readonly aliases: (readonly string[])[]
   /** What was answered where it is closed; `null` = nothing. */
   readonly closed: (Closed | null)[]
 }
@@ -33,6 +37,7 @@ export function questionsKnown(): Questions {
   const bytes = Buffer.alloc(PLACES * ROOM)
   const [questionLengths, foundLengths, lives, since] = [new Uint16Array(PLACES), new Uint16Array(PLACES), new Uint32Array(PLACES), new Float64Array(PLACES)]
   const closed: (Closed | null)[] = Array.from({ length: PLACES }, () => null)
+  const aliases: (readonly string[])[] = Array.from({ length: PLACES }, () => NONE)
   let turn = 0
   const isAt = (place: number, message: Buffer) => {
     if (questionLengths[place] !== message.length - 2) return false
@@ -44,7 +49,7 @@ export function questionsKnown(): Questions {
     return -1
   }
   return {
-    closed,
+    closed, aliases,
     find: message => find(message, hashOf(message)),
     place: (message) => {
       if (message.length - 2 > ROOM) return -1
@@ -61,12 +66,13 @@ export function questionsKnown(): Questions {
       closed[at] = null
       return at
     },
-    keep: (place, found, at, seconds) => {
+    keep: (place, found, at, seconds, leadsTo) => {
       const fits = questionLengths[place]! + found.length <= ROOM
       lives[place] = fits ? seconds : 0
       if (!fits) return
       foundLengths[place] = found.copy(bytes, place * ROOM + questionLengths[place]!)
       since[place] = at
+      aliases[place] = leadsTo
     },
     age: (place, at) => {
       const age = Math.floor((at - since[place]!) / 1000)

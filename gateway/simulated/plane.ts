@@ -5,7 +5,7 @@ import { decidingBy, type Decided } from '../deciding.ts'
 import type { DataPlane } from '../plane.ts'
 import { troubleLog } from '../alarms.ts'
 import { lookupLog } from '../lookups.ts'
-import { GatewayRefusal, NOTHING, plus, type Change, type Count, type Flow, type Sighting, type Trouble } from '../protocol.ts'
+import { GatewayRefusal, NOTHING, plus, type Change, type Count, type Flow, type Pretence, type Sighting } from '../protocol.ts'
 import { isThere, pastOf, trafficOf } from './traffic.ts'
 import { APPS, type SimulatedDevice } from './workshop.ts'
 
@@ -19,7 +19,7 @@ const USE = 30
 
 /** How long the network goes wrong when it is made to, in seconds, and what is said of it. */
 const PRETENCE = 60
-const ABOUT: Record<Trouble['kind'], string> = { 'clock-set': '-3600', 'put-back': 'inet kairostat', 'passed-by': 'fast', 'upstream': '203.0.113.53' }
+const ABOUT: Record<Exclude<Pretence, 'passes'>, string> = { 'clock-set': '-3600', 'put-back': 'inet kairostat', 'passed-by': 'fast', 'upstream': '203.0.113.53' }
 
 /** What is told of a device or a clause. */
 interface Told { readonly passed: Count, readonly dropped: Count, readonly logged: Count, readonly lastDrop: Flow | null }

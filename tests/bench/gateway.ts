@@ -82,7 +82,7 @@ function textOf(document: object): string {
   if ('faults' in read) throw new Error(JSON.stringify(read.faults))
   const now = Math.floor(Date.now() / 1000)
   const plan = planOf(compile(read.policy), now - 3600, now + 14 * 86_400)
-  return tableText(plan, { lan: 'br0', numbers: new Map(plan.adapters.map(({ mac }, index) => [mac, index + 1])), outside: 'closed', resolver: 3353, page: null, closedAddresses: false, now, ahead: 0, found: () => [] })
+  return tableText(plan, { lan: 'br0', numbers: new Map(plan.adapters.map(({ mac }, index) => [mac, index + 1])), outside: 'closed', ports: new Map(plan.adapters.map(({ mac }, index) => [mac, index + 5000])), newcomersPort: 3353, hosts: [], page: null, closedAddresses: false, now, ahead: 0, found: () => [] })
 }
 
 /** Devices in groups, each group with hours of its own, and the two machines of the network: A of which no rule speaks, and B with hours of its own that are far from now. */

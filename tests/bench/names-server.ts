@@ -18,13 +18,15 @@ const seconds = () => Math.floor(Date.now() / 1000)
 const names = namesKnown()
 
 names.hold(read.policy, namingIn(planOf(compile(read.policy, true), seconds(), seconds() + 86_400), false))
-names.rule('first.example', mac, seconds(), false, false)
+const who = { decideAs: mac, tellAs: mac }
+names.rule('first.example', who, seconds(), false)
 await startResolver({
-  port: Number(port), upstreams: [{ host: '127.0.0.1', port: Number(upstream) }],
-  rule: name => names.rule(name, mac, seconds(), false, false),
-  resolved: (name, _from, addresses) => void names.found(name, addresses, seconds()),
+  upstreams: [{ host: '127.0.0.1', port: Number(upstream) }],
+  rule: name => names.rule(name, who, seconds(), false),
+  isRefused: () => false,
+  resolved: (name, addresses) => void names.found(name, addresses, seconds()),
   upstream: () => {},
   fault: error => console.error(error),
-})
+}).open(mac, Number(port))
 gc?.()
 console.log('ready')

@@ -53,7 +53,7 @@ test.each(['closed', 'open'] as const)('where the kernel’s clock is outside th
   const now = Math.floor(Date.now() / 1000)
   const read = readPolicy(policyOf(hours('Mo-Su 00:00-00:01')))
   const plan = planOf(compile((read as { policy: Policy }).policy), now - 30 * 86_400, now - 16 * 86_400)
-  await network.load(tableText(plan, { lan: 'br0', numbers: new Map([[MACS.A, 1], [MACS.B, 2]]), outside, resolver: 3353, page: null, closedAddresses: false, now: now - 20 * 86_400, ahead: 0, found: () => [] }))
+  await network.load(tableText(plan, { lan: 'br0', numbers: new Map([[MACS.A, 1], [MACS.B, 2]]), outside, ports: new Map(), newcomersPort: 3353, hosts: [], page: null, closedAddresses: false, now: now - 20 * 86_400, ahead: 0, found: () => [] }))
   expect([await network.reach('cliA'), await network.reach('cliB')]).toEqual([outside === 'closed' ? '' : REACHED, REACHED])
   await network.start()
 })

@@ -11,7 +11,7 @@ const NAMES = { 'far.example': ['203.0.113.10', '2001:db8::10'], 'other.example'
 
 if (mode === 'dns') {
   const answer = ({ id, questions: [{ name, type }] }) => {
-    const data = (NAMES[name] ?? ['198.51.100.1', '2001:db8:ffff::1'])[type === 'A' ? 0 : 1]
+    const data = (NAMES[name.toLowerCase()] ?? ['198.51.100.1', '2001:db8:ffff::1'])[type === 'A' ? 0 : 1]
     return { type: 'response', id, questions: [{ name, type }], answers: [{ name, type, ttl: 300, data }] }
   }
   const socket = createSocket('udp4')

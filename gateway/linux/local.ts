@@ -1,0 +1,44 @@
+import { BlockList, isIPv6 } from 'node:net'
+
+/** A line of `ip -j addr` (ip-address(8)). */
+interface Link { readonly ifname?: string, readonly addr_info?: readonly { readonly family: string, readonly local: string, readonly prefixlen: number }[] }
+
+/** Names that are nobody's on the internet: what stands under them may lead to the local network (RFC 6762, RFC 8375; internal, and what routers use). */
+const OWN = ['home.arpa', 'internal', 'intranet', 'lan', 'local', 'localdomain', 'localhost']
+
+/** The addresses of this network and of this machine, to which no outside name may lead. */
+export interface LocalAddresses {
+  /** Takes in what `ip -j addr` prints. */
+  read(text: string): void
+  /** Whether a name from outside leads to one of them; names under one of `allowed` may. */
+  isRefused(name: string, addresses: readonly string[], allowed: readonly string[]): boolean
+}
+
+/** Knows loopback, link-local and unspecified addresses from the beginning (RFC 6890). */
+export function localAddresses(lan: string): LocalAddresses {
+  let blocked = fixed()
+  return {
+    read: (text) => {
+      blocked = fixed()
+      for (const { ifname, addr_info: all = [] } of JSON.parse(text || '[]') as Link[]) {
+        for (const { family, local, prefixlen } of all) {
+          const type = family === 'inet6' ? 'ipv6' : 'ipv4'
+          if (ifname === lan) blocked.addSubnet(local, prefixlen, type)
+          else blocked.addAddress(local, type)
+        }
+      }
+    },
+    isRefused: (name, addresses, allowed) => {
+      if (!name.includes('.') || [...OWN, ...allowed].some(own => name === own || name.endsWith(`.${own}`))) return false
+      return addresses.some(address => blocked.check(address, isIPv6(address) ? 'ipv6' : 'ipv4'))
+    },
+  }
+}
+
+function fixed(): BlockList {
+  const list = new BlockList()
+  for (const [net, prefix] of [['127.0.0.0', 8], ['0.0.0.0', 8], ['169.254.0.0', 16]] as const) list.addSubnet(net, prefix, 'ipv4')
+  list.addSubnet('fe80::', 10, 'ipv6')
+  for (const address of ['::1', '::']) list.addAddress(address, 'ipv6')
+  return list
+}
