@@ -151,6 +151,71 @@ describe('a resolver', () => {
     expect((await ask({ type: 'TXT', name: 'long.example' }, { tcp: true })).answers!.length).toBe(60)
   })
 
+  test('equal questions that wait are asked once, from changing ports, in a case that is hard to guess', async () => {
+    const server = createSocket('udp4')
+    const heard: { name: string, port: number }[] = []
+    server.on('message', (message, { port, address }) => {
+      const { id, questions } = packet.decode(message)
+      heard.push({ name: questions![0]!.name, port })
+      setTimeout(() => server.send(packet.encode({ type: 'response', id, questions, answers: [{ type: 'A', name: questions![0]!.name, ttl: 60, data: '192.0.2.9' }] }), port, address), 100)
+    })
+    await new Promise<void>(resolve => server.bind(0, HOST, resolve))
+    const own = await resolverOn({ upstreams: [{ host: HOST, port: server.address().port }] })
+    const many = await Promise.all(Array.from({ length: 50 }, () => ask({ type: 'A', name: 'Same-Question.Example' }, { port: own.port })))
+    expect([heard.length, new Set(many.map(({ questions, answers }) => `${questions![0]!.name} ${answers!.length}`)).size]).toEqual([1, 1])
+    expect(many[0]!.questions![0]!.name).toBe('Same-Question.Example')
+    await Promise.all(Array.from({ length: 40 }, (_, index) => ask({ type: 'A', name: `a-rather-long-name-${index}.example` }, { port: own.port })))
+    expect([new Set(heard.map(({ port }) => port)).size > 20, heard.filter(({ name }) => name !== name.toLowerCase()).length > 35]).toEqual([true, true])
+    own.stop()
+    server.close()
+  })
+
+  test('what leads to a blocked name is blocked, and what leads into this network is refused', async () => {
+    const server = createSocket('udp4')
+    server.on('message', (message, { port, address }) => {
+      const { id, questions } = packet.decode(message)
+      const { name } = questions![0]!
+      const answers: Answer[] = name.toLowerCase() === 'inside.example' ? [{ type: 'A', name, ttl: 60, data: '192.168.77.1' }] : [{ type: 'CNAME', name, ttl: 60, data: 'games.example' }, { type: 'A', name: 'games.example', ttl: 60, data: '192.0.2.9' }]
+      server.send(packet.encode({ type: 'response', id, questions, answers }), port, address)
+    })
+    await new Promise<void>(resolve => server.bind(0, HOST, resolve))
+    const own = await resolverOn({
+      upstreams: [{ host: HOST, port: server.address().port }], isRefused: (_, addresses) => addresses.includes('192.168.77.1'),
+      rule: (name, asker) => asker === null && name === 'games.example' ? { closed: 'Blocked by No games', to: null } : null,
+    })
+    const other = await own.open('02:00:00:00:00:0b')
+    const data = async (name: string, port: number) => (await ask({ type: 'A', name }, { port })).answers!.map(one => 'data' in one ? one.data : '').join()
+    // Twice, so that what is known by then obeys it too.
+    for (let turn = 0; turn < 2; turn++) expect([await data('alias.example', own.port), await data('alias.example', other)]).toEqual(['0.0.0.0', 'games.example,192.0.2.9'])
+    expect((await ask({ type: 'A', name: 'inside.example' }, { port: own.port })).rcode).toBe('REFUSED')
+    own.stop()
+    server.close()
+  })
+
+  test('a client has so many connections, and one that reads nothing fills no memory', async () => {
+    const own = await resolverOn({ rule: () => ({ closed: 'Blocked by a rule', to: null }) })
+    const sockets = Array.from({ length: 40 }, () => connect(own.port, HOST))
+    const closed = await Promise.all(sockets.map(socket => new Promise<boolean>((resolve) => {
+      socket.on('error', () => {}).once('close', () => resolve(true))
+      setTimeout(() => resolve(false), 700)
+    })))
+    expect(closed.filter(Boolean).length).toBe(24)
+    const greedy = sockets[closed.indexOf(false)]!.pause()
+    const query = packet.streamEncode({ type: 'query', id: 1, questions: [{ type: 'A', name: 'x.example' }] } as Packet)
+    const burst = Buffer.concat(Array.from({ length: 2000 }, () => query))
+    const before = process.memoryUsage().rss
+    let sent = 0
+    const end = Date.now() + 2500
+    while (Date.now() < end) {
+      if (greedy.write(burst)) sent += burst.length
+      else await Promise.race([new Promise(resolve => greedy.once('drain', resolve)), new Promise(resolve => setTimeout(resolve, 200))])
+      if (greedy.writableLength > 50_000_000) break
+    }
+    expect([sent > 0, process.memoryUsage().rss - before < 120_000_000]).toEqual([true, true])
+    sockets.forEach(socket => socket.destroy())
+    own.stop()
+  })
+
   test('one that is stopped asks nobody any more', async () => {
     const silent = createSocket('udp4')
     let heard = 0

@@ -29,6 +29,8 @@ export interface Network {
   /** How the application reaches it. */
   readonly address: string
   readonly secret: string
+  /** The folder of its state. */
+  readonly folder: string
   /** Runs a command in a namespace until it ends; answers what it printed. */
   run(where: Host, command: string, ...args: string[]): Promise<string>
   /** When what a machine sent until an instant (ms) was answered: the instants (ms) at which it was sent, or arrived where it was pushed. */
@@ -107,7 +109,7 @@ export async function startNetwork(): Promise<Network> {
   await Promise.all((['cliA', 'cliB'] as const).flatMap(host => [4, 6].map(version => run(host, 'ping', '-c', '1', '-W', '3', FAR[version as 4 | 6]))))
   const probe: Network['probe'] = async (from, mode, version, until, to = FAR[version]) => JSON.parse(await run(from, process.execPath, PROBE, mode, to, String(PORT), String(until))) as number[]
   return {
-    gateway, address, secret: SECRET, run, kill, start,
+    gateway, address, secret: SECRET, folder, run, kill, start,
     probe,
     reach: async (from) => {
       const answered = await Promise.all(KINDS.map(({ mode, version }) => probe(from, mode, version, Date.now() + 1500)))
