@@ -7,12 +7,17 @@ const LABEL = /^[a-z0-9_]([a-z0-9_-]{0,61}[a-z0-9_])?$/
 /** A name that is in its ASCII form as it stands, as nearly all of a long list are: UTS 46 leaves it alone, and its last label is no number. */
 const PLAIN = /^(?:[a-z0-9_](?:[a-z0-9_-]{0,61}[a-z0-9_])?\.)*[a-z](?:[a-z0-9_-]{0,61}[a-z0-9_])?$/
 
+/** Whether a text is a host name that is in its ASCII form as it stands: cheap, and true of nearly all. */
+export function isPlainHost(text: string): boolean {
+  return text.length <= 253 && PLAIN.test(text) && !text.includes('--')
+}
+
 /**
  * Reads a host name in its ASCII form, lower case, without a final dot (UTS 46, non-transitional; lengths of RFC 1035, section 2.3.4).
  * `null` where it is none; an IPv4 address is none.
  */
 export function readHost(text: string): string | null {
-  if (PLAIN.test(text) && text.length <= 253 && !text.includes('--')) return text
+  if (isPlainHost(text)) return text
   const ascii = toAscii(text.trim().replace(/\.$/, ''))
   if (ascii === null || ascii.length > 253) return null
   const labels = ascii.split('.')

@@ -1,7 +1,7 @@
 import { blockCovers, type Block } from './address.ts'
 import type { Destination } from './destination.ts'
 import { hostContains, readKeyword } from './host.ts'
-import { nameSet } from './name-set.ts'
+import { nameSet, type NameSet } from './name-set.ts'
 import { readService, type Service } from './service.ts'
 import { readSite } from './site.ts'
 
@@ -13,13 +13,34 @@ export interface Gathered { readonly hosts: ReadonlySet<string>, readonly blocks
 
 /** Reads what was gathered; the texts are those of a policy that was read, so none can fail. */
 export function readMatched({ sites, keywords, services }: Matched): Gathered {
-  const read = sites.map(site => readSite(site)!)
-  return {
-    hosts: new Set(read.flatMap(site => 'host' in site ? [site.host] : [])),
-    blocks: read.flatMap(site => 'block' in site ? [site.block] : []),
-    keywords: keywords.map(keyword => readKeyword(keyword)!),
-    services: services.map(service => readService(service)!),
+  const { hosts, blocks } = readSites(sites)
+  return { hosts: new Set(hosts), blocks, keywords: keywords.map(keyword => readKeyword(keyword)!), services: services.map(service => readService(service)!) }
+}
+
+/** Sites made ready to be looked up. */
+export interface SiteSet { readonly has: NameSet, readonly hasNames: boolean, readonly blocks: readonly Block[] }
+
+const ofLists = new WeakMap<readonly string[], SiteSet>()
+
+/** A list of sites, made ready once for the same list: it may hold a million names. */
+export function siteSetOf(entries: readonly string[]): SiteSet {
+  const known = ofLists.get(entries)
+  if (known) return known
+  const { hosts, blocks } = readSites(entries)
+  const set = { has: nameSet(hosts), hasNames: hosts.length > 0, blocks }
+  ofLists.set(entries, set)
+  return set
+}
+
+function readSites(sites: readonly string[]): { readonly hosts: readonly string[], readonly blocks: readonly Block[] } {
+  const hosts: string[] = []
+  const blocks: Block[] = []
+  for (const text of sites) {
+    const site = readSite(text)!
+    if ('host' in site) hosts.push(site.host)
+    else blocks.push(site.block)
   }
+  return { hosts, blocks }
 }
 
 /** Whether a destination is among what was gathered. */
@@ -27,8 +48,15 @@ export type Matcher = (destination: Destination) => boolean
 
 /** Builds the matcher of sites, keywords and services. A look-up costs a probe per label, and a pass over blocks, keywords and services; written as loops, since a closure for each of a resolver’s look-ups would be most of what they leave to be collected. */
 export function matcherOf(matched: Matched): Matcher {
-  const { hosts, blocks, keywords, services } = readMatched(matched)
-  const has = nameSet([...hosts])
+  return matcherOver(siteSetOf(matched.sites), matched.keywords.map(keyword => readKeyword(keyword)!), matched.services.map(service => readService(service)!))
+}
+
+/** The matcher of a list of sites. */
+export function matcherOfList(entries: readonly string[]): Matcher {
+  return matcherOver(siteSetOf(entries), [], [])
+}
+
+function matcherOver({ has, blocks }: SiteSet, keywords: readonly string[], services: readonly Service[]): Matcher {
   return (destination) => {
     const { host, address } = destination
     if (host !== null && has(host) !== null) return true
@@ -37,15 +65,6 @@ export function matcherOf(matched: Matched): Matcher {
     for (const service of services) if (matchesService(destination, service)) return true
     return false
   }
-}
-
-const ofLists = new WeakMap<readonly string[], Matcher>()
-
-/** The matcher of a list of sites, made ready once for the same list: it may hold a million names. */
-export function matcherOfList(entries: readonly string[]): Matcher {
-  const matcher = ofLists.get(entries) ?? matcherOf({ sites: entries, keywords: [], services: [] })
-  ofLists.set(entries, matcher)
-  return matcher
 }
 
 function matchesService({ protocol, port, address }: Destination, service: Service): boolean {

@@ -1,11 +1,13 @@
 import { readBlock, type Block } from './address.ts'
-import { readHost } from './host.ts'
+import { isPlainHost, readHost } from './host.ts'
 
 /** A site: a host name that stands for itself and every name under it, or an address block. */
 export type Site = { readonly host: string } | { readonly block: Block }
 
 /** Reads a site; `null` where the text is neither a host name nor an address or CIDR block. */
 export function readSite(text: string): Site | null {
+  // Of a million names nearly all are that, and no address ends with a letter before which no colon stands.
+  if (isPlainHost(text)) return { host: text }
   const block = readBlock(text)
   if (block) return { block }
   const host = readHost(text)

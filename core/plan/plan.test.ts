@@ -20,7 +20,7 @@ function effectBy(plan: Plan, mac: string, at: number, { address, protocol, port
   if (course === null) return 'allow'
   const stretch = plan.courses[course]!.find(({ from, until }) => from <= at && at < until)!
   const first = plan.standings[stretch.standing]!.map(place => plan.clauses[place]!).find(({ what }) => what === null
-    || what.blocks.some(block => blockCovers(block, address!))
+    || what.sets.some(({ blocks }) => blocks.some(block => blockCovers(block, address!)))
     || what.services.some(service => service.protocol === protocol && service.ports.some(range => range.first <= port! && port! <= range.last) && (!service.towards || blockCovers(service.towards, address!))))
   return first?.effect ?? 'allow'
 }

@@ -2,11 +2,15 @@ import { gather } from '../decision/candidate.ts'
 import { everyDevice, subjectOfMac, type Compiled } from '../decision/compile.ts'
 import { ANY_NEWCOMER } from '../decision/subject.ts'
 import { timelines, type Segment } from '../decision/timeline.ts'
-import { readMatched, type Gathered } from '../destination/matcher.ts'
-import type { Effect, Policy } from '../policy/types.ts'
+import { readMatched, siteSetOf, type SiteSet } from '../destination/matcher.ts'
+import type { Service } from '../destination/service.ts'
+import type { Effect, Policy, What } from '../policy/types.ts'
 
 /** A rule or override as a packet filter holds to it; `log` = it only counts what it speaks of; `what` is `null` where that is the internet as a whole. */
-export interface Clause { readonly id: string, readonly effect: Effect | 'log', readonly what: Gathered | null }
+export interface Clause { readonly id: string, readonly effect: Effect | 'log', readonly what: Planned | null }
+
+/** What a clause covers: sites, those of each list apart, words in names, services. */
+export interface Planned { readonly sets: readonly SiteSet[], readonly keywords: readonly string[], readonly services: readonly Service[] }
 
 /** A stretch `[from, until)` (seconds) in which the clauses of one standing decide, by its place in the plan's `standings`. */
 export interface Stretch { readonly from: number, readonly until: number, readonly standing: number }
@@ -54,6 +58,14 @@ export function planOf(compiled: Compiled, from: number, until: number): Plan {
 
 function clauseOf(policy: Policy, id: string): Clause {
   const rule = policy.rules.find(one => one.id === id)
-  if (rule) return { id, effect: rule.logOnly ? 'log' : rule.effect, what: rule.what.internet ? null : readMatched(gather(policy, rule.what)) }
+  if (rule) return { id, effect: rule.logOnly ? 'log' : rule.effect, what: rule.what.internet ? null : plannedOf(policy, rule.what) }
   return { id, effect: policy.overrides.find(one => one.id === id)!.effect, what: null }
+}
+
+// A list may hold a million names: it is made ready once, whatever policy it is in.
+function plannedOf(policy: Policy, what: What): Planned {
+  const { sites, ...rest } = gather(policy, { ...what, siteLists: [] })
+  const lists = policy.siteLists.filter(({ id }) => what.siteLists.includes(id))
+  const { keywords, services } = readMatched({ sites: [], ...rest })
+  return { sets: [siteSetOf(sites), ...lists.map(({ entries }) => siteSetOf(entries))], keywords, services }
 }

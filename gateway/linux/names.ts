@@ -1,5 +1,4 @@
 import { hostContains } from '../../core/destination/host.ts'
-import { nameSet } from '../../core/destination/name-set.ts'
 import type { Destination } from '../../core/destination/destination.ts'
 import type { Plan } from '../../core/plan/plan.ts'
 import type { Policy } from '../../core/policy/types.ts'
@@ -147,10 +146,16 @@ export function namingIn(plan: Plan, closedAddresses: boolean): Naming[] {
   return plan.clauses.flatMap((clause, place) => {
     const set = namesOf(clause, place, closedAddresses)
     if (set === null) return []
-    const has = nameSet([...clause.what!.hosts])
-    const { keywords } = clause.what!
+    const { sets, keywords } = clause.what!
     // What a name itself leads to is blocked, not what lies under it or has a word in it: whoever answers for such names could say anything.
     const blocks = clause.effect === 'block'
+    const has = (name: string) => {
+      for (const set of sets) {
+        const found = set.has(name)
+        if (found !== null) return found
+      }
+      return null
+    }
     const matches = (name: string) => blocks ? has(name) === name : has(name) !== null || keywords.some(word => hostContains(name, word))
     return [{ id: clause.id, set, blocks, listed: has, matches }]
   })

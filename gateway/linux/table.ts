@@ -54,7 +54,7 @@ export const versionOf = (address: string): 4 | 6 => address.includes(':') ? 6 :
 
 /** Where the addresses go that the names of a clause have, by its place in the plan; `null` where it speaks of no names, or does not go by their addresses: look-ups are logged by the resolver, and closed there. */
 export function namesOf({ effect, what }: Clause, place: number, closedAddresses: boolean): string | null {
-  return (effect === 'allow' || (effect === 'block' && closedAddresses)) && what !== null && what.hosts.size + what.keywords.length > 0 ? `names${place}` : null
+  return (effect === 'allow' || (effect === 'block' && closedAddresses)) && what !== null && (what.sets.some(({ hasNames }) => hasNames) || what.keywords.length > 0) ? `names${place}` : null
 }
 
 /**
@@ -229,7 +229,8 @@ function clauseLines(clause: Clause, place: number, way: Way, { closedAddresses 
   if (what === null) return [verdict]
   const blocks = ([4, 6] as const).flatMap((version) => {
     // nft takes no block beside one that covers it.
-    const some = what.blocks.filter(block => block.version === version && !what.blocks.some(other => other.text !== block.text && blockCovers(other, block)))
+    const all = what.sets.flatMap(set => set.blocks)
+    const some = [...new Map(all.map(block => [block.text, block])).values()].filter(block => block.version === version && !all.some(other => other.text !== block.text && blockCovers(other, block)))
     return some.length === 0 ? [] : destinations(way, version).map(destination => `${destination} { ${some.map(({ text }) => text).join(', ')} } ${verdict}`)
   })
   const name = namesOf(clause, place, closedAddresses)
