@@ -14,6 +14,7 @@ const USAGE = `kairostat: who may reach what, and when, by a policy document (JS
   kairostat timeline --policy FILE | --server URL  --from T --until T [--device ID|MAC]… [--network ID] [--json]
   kairostat validate --policy FILE [--json]
   kairostat gateway  --help
+  kairostat backup FILE | restore FILE | reset-password    (--help says more)
 
 --server asks a running Kairostat, such as http://192.168.1.2:3000, for what is live there, overrides too, and answers by
 that for any time. It needs a token, made on the page “Place”, in the environment variable KAIROSTAT_TOKEN.

@@ -9,6 +9,9 @@ export const bundleCli = () => bundle('cli/door.ts', 'dist/cli.mjs', ['core/', '
 /** The address of the gateway's bundle. */
 export const bundleGateway = () => bundle('gateway/main.ts', 'dist/gateway.mjs', ['core/', 'gateway/'])
 
+/** The address of the bundle of what is done to a data folder. */
+export const bundleCommands = () => bundle('server/commands.ts', 'dist/commands.mjs', ['core/', 'gateway/', 'server/'])
+
 /** Bundles a program into one file, where that is missing or older than a source in the folders; answers its address. */
 async function bundle(entry, file, folders) {
   const made = new URL(file, root)
@@ -16,6 +19,8 @@ async function bundle(entry, file, folders) {
     const { build } = await import('esbuild')
     await build({
       entryPoints: [fileURLToPath(new URL(entry, root))], outfile: fileURLToPath(made), bundle: true,
+      // Both bring files of their own, which they find beside themselves.
+      external: ['@electric-sql/pglite', '@electric-sql/pglite/*', '@node-rs/argon2'],
       platform: 'node', format: 'esm', target: 'node20', legalComments: 'none', minify: true, logLevel: 'error',
       banner: { js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);' },
     }).catch((error) => {

@@ -1,11 +1,11 @@
 import { array, boolean, mixed, number, object, string, ValidationError, type Schema } from 'yup'
-import { appEdits as readAppEdits, appForm as readApp, deviceEdits as readEdits, ruleEdits as readRuleEdits, deviceForm as readDevice, groupForm as readGroup, networkForm as readNetwork, overrideForm as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, siteListForm as readSiteList, type AppEdits, type DeviceEdits, type RuleEdits } from '../core/policy/parts.ts'
+import { appEdits as readAppEdits, appForm as readApp, deviceEdits as readEdits, ruleEdits as readRuleEdits, deviceForm as readDevice, groupForm as readGroup, networkForm as readNetwork, overrideWish as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, siteListForm as readSiteList, type AppEdits, type DeviceEdits, type OverrideWishForm, type RuleEdits } from '../core/policy/parts.ts'
 import { documentReader as readDocument } from '../core/policy/read.ts'
 import { readInstant } from '../core/time/instant.ts'
 import { PRETENCES, type Pretence } from '../gateway/protocol.ts'
 import { settingsReader, type Settings } from '../gateway/settings.ts'
 import type { Fault, Reader } from '../core/policy/shape.ts'
-import type { App, Device, Group, Network, Override, Place, Policy, Rule, Schedule, SiteList } from '../core/policy/types.ts'
+import type { App, Device, Group, Network, Place, Policy, Rule, Schedule, SiteList } from '../core/policy/types.ts'
 
 /** The fewest characters of a password. */
 export const PASSWORD_LENGTH = 10
@@ -38,7 +38,7 @@ export const appForm: Schema<Omit<App, 'id'>> = schemaOf(readApp)
 export const appEditsForm: Schema<AppEdits> = schemaOf(readAppEdits)
 export const ruleEditsForm: Schema<RuleEdits> = schemaOf(readRuleEdits)
 export const ruleForm: Schema<Omit<Rule, 'id'>> = schemaOf(readRule)
-export const overrideForm: Schema<Omit<Override, 'id'>> = schemaOf(readOverride)
+export const overrideForm: Schema<OverrideWishForm> = schemaOf(readOverride)
 
 const name = string().trim().max(100, 'is longer than 100 characters').required('is empty: say a name')
 
@@ -47,9 +47,17 @@ export const signInForm = object({
   password: string().max(1000, 'is longer than 1000 characters').required('is empty: say your password'),
 }).noUnknown()
 
+const newPassword = string().max(1000, 'is longer than 1000 characters').min(PASSWORD_LENGTH, `is too short: take ${PASSWORD_LENGTH} characters or more`)
+
+export const passwordForm = object({
+  current: string().max(1000, 'is longer than 1000 characters').required('is empty: say your current password'),
+  next: newPassword.required('is empty: choose a new password'),
+}).noUnknown()
+
 export const setUpForm = object({
+  code: string().trim().uppercase().max(100, 'is longer than 100 characters').required('is empty: it stands on the console where Kairostat was started'),
   name,
-  password: string().max(1000, 'is longer than 1000 characters').min(PASSWORD_LENGTH, `is too short: take ${PASSWORD_LENGTH} characters or more`).required('is empty: choose a password'),
+  password: newPassword.required('is empty: choose a password'),
   place: placeForm.required(),
 }).noUnknown()
 

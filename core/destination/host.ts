@@ -18,6 +18,7 @@ export function isPlainHost(text: string): boolean {
  */
 export function readHost(text: string): string | null {
   if (isPlainHost(text)) return text
+  if (text.length > 1000) return null
   const ascii = toAscii(text.trim().replace(/\.$/, ''))
   if (ascii === null || ascii.length > 253) return null
   const labels = ascii.split('.')
@@ -42,6 +43,7 @@ function toAscii(name: string): string | null {
 
 /** Reads a keyword: lower case, composed (NFC), without blanks around it; `null` where nothing is left or blanks are within. */
 export function readKeyword(text: string): string | null {
+  if (text.length > 253) return null
   const keyword = text.trim().toLowerCase().normalize('NFC')
   return keyword === '' || /\s/.test(keyword) ? null : keyword
 }

@@ -1,4 +1,4 @@
-import { isLocal, readDate, readInstant, instantText } from '../time/instant.ts'
+import { DAY, isLocal, readDate, readInstant, instantText } from '../time/instant.ts'
 import { exceptionHoursText, readExceptionHours, readWeek, weekText, type Read } from '../time/week.ts'
 import { isTimeZone } from '../time/zone.ts'
 import { readBlock } from '../destination/address.ts'
@@ -7,7 +7,7 @@ import { macFault, readMac } from '../destination/mac.ts'
 import { readService, serviceText } from '../destination/service.ts'
 import { readSite, siteFault, siteText } from '../destination/site.ts'
 import { flag, list, oneOf, optional, record, show, text, type Reader } from './shape.ts'
-import { DEVICE_KINDS, EFFECTS, MEDIUMS, type Adapter, type App, type Device, type Exception, type Group, type Network, type Override, type OverrideWho, type Place, type Rule, type Schedule, type SiteList, type What, type When, type Who } from './types.ts'
+import { DEVICE_KINDS, EFFECTS, MEDIUMS, type Adapter, type App, type Device, type Effect, type Exception, type Group, type Network, type Override, type OverrideWho, type Place, type Rule, type Schedule, type SiteList, type What, type When, type Who } from './types.ts'
 
 /** The longest name or id that a policy may hold, in UTF-16 units. */
 export const NAME_LENGTH = 200
@@ -18,10 +18,12 @@ export const version: Reader<1> = (value, path, faults) => {
   return 1
 }
 
-const trimmed = (value: string) => value.trim() === '' || value.trim().length > NAME_LENGTH ? null : value.trim()
-const label = text(trimmed, value => value.trim() === '' ? 'is empty: give it a text' : `is longer than ${NAME_LENGTH} characters: shorten it`)
+const trimmed = (value: string) => value.trim() === '' || value.trim().length > NAME_LENGTH || value.includes('\0') ? null : value.trim()
+const label = text(trimmed, value => value.includes('\0') ? 'holds the character NUL: leave it out' : value.trim() === '' ? 'is empty: give it a text' : `is longer than ${NAME_LENGTH} characters: shorten it`)
 const id = text(value => trimmed(value) === value ? value : null, () => `is no id: write 1 to ${NAME_LENGTH} characters without blanks around them`)
-const note = optional(text(value => value, () => ''), () => '')
+/** The longest note, in UTF-16 units. */
+const NOTE_LENGTH = 10_000
+const note = optional(text(value => value.length > NOTE_LENGTH || value.includes('\0') ? null : value, value => value.includes('\0') ? 'holds the character NUL: leave it out' : `is longer than ${NOTE_LENGTH} characters: shorten it`), () => '')
 
 /** A MAC address in any usual notation. */
 export const mac = text((value) => {
@@ -70,10 +72,11 @@ function checked<T>(reader: Reader<T>, fault: (value: T) => string | null): Read
   }
 }
 
+const nullable = <T>(reader: Reader<T>): Reader<T | null> => optional((value, path, faults) => value === null ? null : reader(value, path, faults), () => null)
 export const place: Reader<Place> = record({ name: label, timeZone })
 
 const adapter: Reader<Adapter> = record({ mac, medium: oneOf(MEDIUMS) })
-const deviceFields = { name: label, kind: optional(oneOf(DEVICE_KINDS), () => 'other' as const), adapters: list(adapter), shielded: flag(), note }
+const deviceFields = { name: label, kind: optional(oneOf(DEVICE_KINDS), () => 'other' as const), adapters: list(adapter, 64), shielded: flag(), note }
 export const deviceForm: Reader<Omit<Device, 'id'>> = record(deviceFields)
 export const device: Reader<Device> = record({ id, ...deviceFields })
 /** A device to add (`id` null) or to replace; `groups` are all that it is then in, by id or by name, one that is not there being made (`null` = as before); with a `mark` only while it is as that says. */
@@ -82,7 +85,6 @@ export interface DeviceEdit { readonly id: string | null, readonly device: Omit<
 export interface DeviceGoing { readonly id: string, readonly instead: string | null }
 /** Edits of several devices, and those that go. */
 export interface DeviceEdits { readonly edits: readonly DeviceEdit[], readonly takeOut: readonly DeviceGoing[] }
-const nullable = <T>(reader: Reader<T>): Reader<T | null> => optional((value, path, faults) => value === null ? null : reader(value, path, faults), () => null)
 export const deviceEdits: Reader<DeviceEdits> = record({
   edits: list(record<DeviceEdit>({ id: nullable(id), device: deviceForm, groups: nullable(list(label)), mark: nullable(id) })),
   takeOut: list(record<DeviceGoing>({ id, instead: nullable(id) })),
@@ -107,11 +109,15 @@ export const group: Reader<Group> = record({ id, ...groupFields })
 
 const exception: Reader<Exception> = checked(record({ from: date, until: date, hours: exceptionHours }),
   ({ from, until }) => from > until ? `ends on ${until}, before it begins on ${from}: put the earlier date first` : null)
-const scheduleFields = { name: label, week, exceptions: list(exception), note }
+/** The most exceptions of a schedule: twenty years of holidays. */
+const MOST_EXCEPTIONS = 1000
+const scheduleFields = { name: label, week, exceptions: list(exception, MOST_EXCEPTIONS), note }
 export const scheduleForm: Reader<Omit<Schedule, 'id'>> = record(scheduleFields)
 export const schedule: Reader<Schedule> = record({ id, ...scheduleFields })
 
-const siteListFields = { name: label, entries: list(site), note }
+/** The most entries of a list of sites. */
+const MOST_SITES = 2_000_000
+const siteListFields = { name: label, entries: list(site, MOST_SITES), note }
 export const siteListForm: Reader<Omit<SiteList, 'id'>> = record(siteListFields)
 export const siteList: Reader<SiteList> = record({ id, ...siteListFields })
 const appFields = { name: label, category: label, sites: list(site), services: list(service), note }
@@ -167,9 +173,18 @@ export const rule: Reader<Rule> = record({ id, ...ruleFields })
 const until: Reader<string | null> = (value, path, faults) => value === null ? null : instant(value, path, faults)
 export const overrideWho: Reader<OverrideWho> = record({ ...whoFields, macs: list(mac) })
 const overrideFields = { effect: oneOf(EFFECTS), who: overrideWho, from: instant, until, note }
+/** An override as it is asked for: `from` null = from now on; `lasts` in seconds in the place of an end. */
+export interface OverrideWishForm { readonly effect: Effect, readonly who: OverrideWho, readonly note: string, readonly from: string | null, readonly until: string | null, readonly lasts: number | null }
+const seconds: Reader<number> = (value, path, faults) => {
+  if (Number.isInteger(value) && Number(value) > 0 && Number(value) <= 400 * DAY) return Number(value)
+  faults.push({ path, message: `is ${show(value)}: say a whole number of seconds, up to 400 days` })
+  return 1
+}
+export const overrideWish: Reader<OverrideWishForm> = record({
+  effect: oneOf(EFFECTS), who: overrideWho, note, from: nullable(instant), until: nullable(instant), lasts: nullable(seconds),
+})
 const endsLater = ({ from, until }: Omit<Override, 'id'>) =>
   until !== null && until <= from ? `ends at ${until}, not after it begins at ${from}: put the earlier instant first` : null
-export const overrideForm: Reader<Omit<Override, 'id'>> = checked(record(overrideFields), endsLater)
 export const override: Reader<Override> = checked(record({ id, ...overrideFields }), endsLater)
 
 const padded = (local: string) => local.length === 16 ? `${local}:00` : local

@@ -1,5 +1,5 @@
 import { app, device, group, network, override, place, rule, schedule, siteList, version } from './parts.ts'
-import { list, record, type Fault, type Reader } from './shape.ts'
+import { list, MOST_FAULTS, record, type Fault, type Reader } from './shape.ts'
 import type { Override, Policy, Who } from './types.ts'
 
 const document: Reader<Policy> = record({
@@ -19,10 +19,10 @@ export const documentReader: Reader<Policy> = (value, path, faults) => {
 export function readOverrides(value: unknown, policy: Policy): { readonly overrides: readonly Override[] } | { readonly faults: readonly Fault[] } {
   const faults: Fault[] = []
   const overrides = list(override)(value, 'overrides', faults)
-  if (faults.length > 0) return { faults }
+  if (faults.length > 0) return { faults: told(faults) }
   const whole = { ...policy, overrides }
   faults.push(...uniqueFaults(whole), ...referenceFaults(whole))
-  return faults.length > 0 ? { faults } : { overrides }
+  return faults.length > 0 ? { faults: told(faults) } : { overrides }
 }
 
 /**
@@ -33,8 +33,14 @@ export function readPolicy(value: unknown): { readonly policy: Policy } | { read
   const faults: Fault[] = []
   const policy = document(value, '', faults)
   // References are looked at where the parts could be read; a part that could not has its own fault already.
-  if (isWhole(policy)) faults.push(...uniqueFaults(policy), ...referenceFaults(policy))
-  return faults.length > 0 ? { faults } : { policy }
+  if (faults.length < MOST_FAULTS && isWhole(policy)) faults.push(...uniqueFaults(policy), ...referenceFaults(policy))
+  return faults.length > 0 ? { faults: told(faults) } : { policy }
+}
+
+/** The first of many faults, with a word on the others. */
+function told(faults: readonly Fault[]): readonly Fault[] {
+  if (faults.length <= MOST_FAULTS) return faults
+  return [...faults.slice(0, MOST_FAULTS), { path: '', message: `has ${faults.length - MOST_FAULTS} more faults: mend these first` }]
 }
 
 function isWhole(policy: Partial<Policy>): policy is Policy {

@@ -1,6 +1,9 @@
 /** Something wrong in a document: where ("rules[3].who.groups[0]", "" for the whole) and what, with the remedy. */
 export interface Fault { readonly path: string, readonly message: string }
 
+/** How many faults of a document are told: who mends so many sends it again. */
+export const MOST_FAULTS = 100
+
 /** Reads one value at a path; what is wrong goes into `faults`, and a stand-in of the type comes back. */
 export interface Reader<T> {
   (value: unknown, path: string, faults: Fault[]): T
@@ -20,6 +23,7 @@ export function record<T extends object>(shape: { readonly [K in keyof T]: Reade
     const object = isObject(value) ? value : null
     if (!object) faults.push({ path, message: `is ${show(value)}: it must be an object with ${keys.join(', ')}` })
     for (const key of Object.keys(object ?? {})) {
+      if (faults.length >= MOST_FAULTS) break
       if (!Object.hasOwn(shape, key)) faults.push({ path: join(path, key), message: `is not a key that is known here: the keys are ${keys.join(', ')}` })
     }
     const result: Partial<T> = {}
@@ -33,12 +37,23 @@ export function record<T extends object>(shape: { readonly [K in keyof T]: Reade
   }
 }
 
-/** A list; a missing one is empty. */
-export function list<T>(item: Reader<T>): Reader<readonly T[]> {
+/** The most entries of a list where nothing else is said. */
+const MOST_ENTRIES = 20_000
+
+/** A list of at most so many entries; a missing one is empty. Once so many faults are found that no more are told, it is read no further. */
+export function list<T>(item: Reader<T>, most = MOST_ENTRIES): Reader<readonly T[]> {
   return optional((value, path, faults) => {
-    if (Array.isArray(value)) return Array.from(value, (entry: unknown, index) => item(entry, `${path}[${index}]`, faults))
-    faults.push({ path, message: `is ${show(value)}: it must be a list` })
-    return []
+    if (!Array.isArray(value)) {
+      faults.push({ path, message: `is ${show(value)}: it must be a list` })
+      return []
+    }
+    if (value.length > most) {
+      faults.push({ path, message: `has ${value.length} entries: at most ${most} are taken` })
+      return []
+    }
+    const entries: T[] = []
+    for (let index = 0; index < value.length && faults.length < MOST_FAULTS; index++) entries.push(item(value[index], `${path}[${index}]`, faults))
+    return entries
   }, () => [])
 }
 

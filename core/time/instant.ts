@@ -7,9 +7,13 @@ export const DAY = 86400
 const INSTANT = /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d)?(Z|[+-]\d\d:\d\d)$/i
 const LOCAL = /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d)?$/i
 
+/** The years that anything here may lie in, both included: time-zone data say nothing beyond them. */
+export const [FIRST_YEAR, LAST_YEAR] = [1970, 2199]
+const isInReach = (text: string) => Number(text.slice(0, 4)) >= FIRST_YEAR && Number(text.slice(0, 4)) <= LAST_YEAR
+
 /** Reads an instant with `Z` or an offset, whole seconds (RFC 3339, section 5.6); `null` where the text is not one. */
 export function readInstant(text: string): number | null {
-  if (!INSTANT.test(text)) return null
+  if (!INSTANT.test(text) || !isInReach(text)) return null
   return attempt(() => Temporal.Instant.from(text).epochMilliseconds / 1000)
 }
 
@@ -18,7 +22,7 @@ export function readInstant(text: string): number | null {
  * in a skipped hour shifted forward by its length (RFC 5545, section 3.3.5). `null` where the text is not one.
  */
 export function readLocal(text: string, zone: string): number | null {
-  if (!LOCAL.test(text)) return null
+  if (!LOCAL.test(text) || !isInReach(text)) return null
   return attempt(() => Temporal.PlainDateTime.from(text, { overflow: 'reject' })
     .toZonedDateTime(zone, { disambiguation: 'compatible' }).epochMilliseconds / 1000)
 }
@@ -46,7 +50,7 @@ export function localText(instant: number, zone: string): string {
 
 /** Reads a date ("2026-12-24") as the number of days since 1970-01-01; `null` where there is no such date. */
 export function readDate(text: string): number | null {
-  if (!/^\d{4}-\d\d-\d\d$/.test(text)) return null
+  if (!/^\d{4}-\d\d-\d\d$/.test(text) || !isInReach(text)) return null
   return attempt(() => Temporal.PlainDate.from(text, { overflow: 'reject' }).since('1970-01-01').days)
 }
 

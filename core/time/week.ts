@@ -13,6 +13,8 @@ export type Read<T> = { readonly value: T } | { readonly fault: TextFault }
 export const DAY_NAMES = ['Mo', 'Tu', 'We', 'Th', 'Fr', 'Sa', 'Su'] as const
 
 const MINUTES = 1440
+/** The longest text of a week, in UTF-16 units. */
+const LONGEST = 5000
 const WHOLE_DAY: readonly Span[] = [{ start: 0, end: MINUTES }]
 const TOKEN = /\s+|(24\/7)|(off)(?![a-z])|(mo|tu|we|th|fr|sa|su)(?![a-z])|(\d+:\d+)|([-,;])|([^\s,;-]+)/gi
 
@@ -20,6 +22,7 @@ interface Token { readonly kind: '24/7' | 'off' | 'day' | 'time' | '-' | ',' | '
 
 /** Reads week text, the subset of the OpenStreetMap opening_hours syntax of docs/policy.md. A later part replaces an earlier one on its days. */
 export function readWeek(text: string): Read<Week> {
+  if (text.length > LONGEST) return { fault: { from: LONGEST, until: text.length, message: `It is longer than ${LONGEST} characters.` } }
   return attempt(text, (tokens) => {
     const week = Array<readonly Span[]>(7).fill([])
     if (tokens.take('24/7')) {
@@ -38,6 +41,7 @@ export function readWeek(text: string): Read<Week> {
 
 /** Reads the hours of an exception: `off`, `24/7`, or times without days. */
 export function readExceptionHours(text: string): Read<readonly Span[]> {
+  if (text.length > LONGEST) return { fault: { from: LONGEST, until: text.length, message: `It is longer than ${LONGEST} characters.` } }
   return attempt(text, (tokens) => {
     const hours = tokens.take('24/7') ? WHOLE_DAY : readHours(tokens)
     tokens.expect('end', 'The hours of an exception are “off”, “24/7”, or times without days.')

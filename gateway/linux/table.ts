@@ -183,7 +183,6 @@ function standingChains(clauses: readonly number[], index: number, plan: Plan, s
   return [[`r${index}`, lines('back')], [`s${index}`, [`oifname "${setting.lan}" goto r${index}`, ...lines('out')]]]
 }
 
-
 const markOf = (number: number) => `0x${number.toString(16).padStart(4, '0')}0000`
 const markAs = (number: number) => `ct mark set ct mark and 0x0000ffff or ${markOf(number)}`
 

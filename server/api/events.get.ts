@@ -1,11 +1,19 @@
 import { createEventStream, getCookie } from 'h3'
 import { answering } from '../services/answering.ts'
+import { Refused } from '../services/errors.ts'
 import { SESSION_COOKIE } from '../services/open-routes.ts'
 import { accountOf } from '../services/sign-in.ts'
 
+/** How many streams a session may have open at a time, and how many each has. */
+const MOST_STREAMS = 20
+const streams = new Map<string, number>()
+
 export default answering(async ({ sql, log, event, hear }) => {
+  const token = getCookie(event, SESSION_COOKIE) ?? ''
+  const own = streams.get(token) ?? 0
+  if (own >= MOST_STREAMS) throw new Refused('too-many-tries', `A session has ${MOST_STREAMS} open pages at most: close some.`)
+  streams.set(token, own + 1)
   const stream = createEventStream(event)
-  const token = getCookie(event, SESSION_COOKIE)
   const stop = hear((topic) => {
     void (async () => {
       // A session that was revoked hears nothing more, on streams that are open already too.
@@ -13,7 +21,12 @@ export default answering(async ({ sql, log, event, hear }) => {
       await stream.push(topic)
     })().catch((error: unknown) => log.warn(error, 'event stream'))
   })
-  stream.onClosed(async () => stop())
+  stream.onClosed(async () => {
+    stop()
+    const left = streams.get(token)! - 1
+    if (left > 0) streams.set(token, left)
+    else streams.delete(token)
+  })
   // Nobody listens to it: it sends the head. Not waited for: it is taken only when the stream is sent.
   void stream.push({ event: 'hello', data: '' })
   return stream.send()

@@ -1,14 +1,13 @@
 import { setUpForm } from '../../shared/forms.ts'
-import { answering, bodyOf } from '../services/answering.ts'
+import { answering, BODY, bodyOf } from '../services/answering.ts'
+import { clientOf } from '../services/client.ts'
 import { keepSession } from '../services/cookie.ts'
-import { savePlace } from '../sql/place.ts'
-import { setUp, signIn } from '../services/sign-in.ts'
+import { setUpPlace, signIn } from '../services/sign-in.ts'
 
-export default answering(async ({ sql, link, event }) => {
-  const { name, password, place } = await bodyOf(event, setUpForm)
-  await setUp(sql, name, password)
-  await savePlace(sql, place)
+export default answering(async ({ sql, link, event, setUpCode }) => {
+  const { code, name, password, place } = await bodyOf(event, setUpForm, BODY.open)
+  await setUpPlace(sql, { code, name, password, place }, setUpCode)
   link.liveChanged()
-  keepSession(event, await signIn(sql, name, password, event.node.req.socket.remoteAddress ?? ''))
+  keepSession(event, await signIn(sql, name, password, clientOf(event).address))
   return { account: name }
 })

@@ -20,9 +20,11 @@ export type DemoSize = 'workshop' | 'office'
 
 /** Empties the database and fills it with the demo: a policy that is live and, in the workshop, two overrides around now and a few edits that are not live yet. */
 export async function fillDemo(sql: Sql, password: string, size: DemoSize): Promise<void> {
+  await migrate(sql)
   await refuseRealData(sql)
   await sql.exec('drop schema public cascade; create schema public')
   await migrate(sql)
+  await sql.exec('insert into demo_mark default values')
   await setUp(sql, DEMO_ACCOUNT, password)
   const now = Math.floor(Date.now() / 1000)
   const policy = size === 'office' ? policyOf(officeDocument()) : demoPolicy(now)
@@ -35,11 +37,11 @@ export async function fillDemo(sql: Sql, password: string, size: DemoSize): Prom
   await addDemoEdits(sql, policy)
 }
 
-// The demo begins by emptying the database: never one that somebody set up.
+// The demo begins by emptying the database: never one that somebody set up, whatever their account is called.
 async function refuseRealData(sql: Sql): Promise<void> {
-  const [{ there }] = await sql.query<{ there: boolean }>(`select to_regclass('public.account') is not null as there`) as [{ there: boolean }]
-  const others = there ? await sql.query('select name from account where name <> $1', [DEMO_ACCOUNT]) : []
-  if (others.length > 0) throw new Error('this data folder holds a real place, which the demo would erase. Leave KAIROSTAT_DATA unset for the demo.')
+  const accounts = await sql.query('select name from account limit 1')
+  const marks = await sql.query('select made_at from demo_mark limit 1')
+  if (accounts.length > 0 && marks.length === 0) throw new Error('this data folder holds a place that is not the demo, which the demo would erase. Leave KAIROSTAT_DATA unset for the demo, or remove the folder if it holds an earlier demo.')
 }
 
 /** The demo's policy as of an instant (seconds): stocktaking is on the next Saturday. */

@@ -1,5 +1,6 @@
 import { defineEventHandler, getCookie, getHeader, getRequestURL, sendRedirect, setResponseHeader } from 'h3'
 import { answerOf } from '../services/answering.ts'
+import { clientOf, isOurHost, originOf } from '../services/client.ts'
 import { context } from '../services/context.ts'
 import { Refused } from '../services/errors.ts'
 import { accountOf, bearerOf } from '../services/sign-in.ts'
@@ -7,10 +8,17 @@ import { isForTokens, isOpen, SESSION_COOKIE } from '../services/open-routes.ts'
 
 // Every request passes here first: whatever is not on the list of open routes refuses without a session, whether it exists or not.
 export default defineEventHandler(async (event) => {
+  // What is refused before its body is read is not read after it either.
+  event.node.res.once('finish', () => {
+    if (!event.node.req.complete) event.node.req.destroy()
+  })
   const { pathname } = getRequestURL(event)
   const changes = event.method !== 'GET' && event.method !== 'HEAD'
   const here = await context()
-  if (changes && getHeader(event, 'origin') !== getRequestURL(event).origin) return answerOf(event, new Refused('foreign-origin'), here)
+  const client = clientOf(event)
+  if (!isOurHost(event, client)) return answerOf(event, new Refused('unknown-host'), here)
+  if (client.isSecure) setResponseHeader(event, 'strict-transport-security', 'max-age=31536000')
+  if (changes && getHeader(event, 'origin') !== originOf(client)) return answerOf(event, new Refused('foreign-origin'), here)
   if (pathname.startsWith('/api/')) setResponseHeader(event, 'cache-control', 'no-store')
   const account = await accountOf(here.sql, getCookie(event, SESSION_COOKIE))
     ?? (isForTokens(event.method, pathname) ? await bearerOf(here.sql, getHeader(event, 'authorization')) : null)

@@ -1,7 +1,8 @@
-import { defineEventHandler, getHeader, getQuery, getRouterParam, readBody, setResponseStatus, type EventHandler, type H3Event } from 'h3'
+import { defineEventHandler, getHeader, getQuery, getRouterParam, setResponseHeader, setResponseStatus, type EventHandler, type H3Event } from 'h3'
 import { ValidationError, type InferType, type Schema } from 'yup'
 import { GatewayRefusal } from '../../gateway/protocol.ts'
 import type { ErrorAnswer } from '../../shared/answers.ts'
+import { MOST_FAULTS } from '../../core/policy/shape.ts'
 import { context, type Context } from './context.ts'
 import { ERRORS, Refused } from './errors.ts'
 
@@ -28,17 +29,77 @@ export function answerOf(event: H3Event, error: unknown, { log }: Pick<Context, 
   return { code: refused.code, message: refused.message, ...refused.faults.length > 0 && { faults: refused.faults } }
 }
 
-/** The body of a change, as its schema reads it. Throws `malformed` with every fault. */
-export async function bodyOf<S extends Schema>(event: H3Event, schema: S): Promise<InferType<S>> {
-  const body: unknown = await readBody(event).catch(() => {
-    throw new Refused('malformed', 'It is no JSON.')
+/** The longest body of a route that answers without a session, of most, and of one that takes lists or a whole policy, in bytes. */
+export const BODY = { open: 16_384, usual: 1_000_000, lists: 64_000_000 } as const
+/** How long a body may take, in milliseconds, and how many bytes a second a long one must bring at least. */
+const PATIENCE = 20_000
+const SLOWEST = 20_000
+
+/** The body of a change, as its schema reads it; no longer than so many bytes. Throws `malformed` with every fault, `too-large`, `too-slow`. */
+export async function bodyOf<S extends Schema>(event: H3Event, schema: S, longest: number = BODY.usual): Promise<InferType<S>> {
+  const text = await textOf(event, longest)
+  let body: unknown
+  try {
+    body = text.trim() === '' ? {} : JSON.parse(text)
+  } catch {
+    throw new Refused('malformed', 'It is not JSON.')
+  }
+  refuseNul(text, 'body')
+  return await schema.validate(body ?? {}, { abortEarly: false, strict: false }) as InferType<S>
+}
+
+/** Reads a body as it comes, so that one that is too long or too slow is not taken whole first. The connection of such a one ends. */
+function textOf(event: H3Event, longest: number): Promise<string> {
+  const request = event.node.req
+  const tooLarge = () => new Refused('too-large', `At most ${longest.toLocaleString('en')} bytes are taken here.`)
+  return new Promise((resolve, reject) => {
+    const parts: Buffer[] = []
+    let length = 0
+    const settle = (work: () => void) => {
+      clearInterval(timer)
+      request.removeAllListeners('data').removeAllListeners('end').removeAllListeners('error')
+      work()
+    }
+    const fail = (error: unknown) => settle(() => {
+      setResponseHeader(event, 'connection', 'close')
+      event.node.res.once('finish', () => request.destroy())
+      request.pause()
+      reject(error)
+    })
+    if (Number(getHeader(event, 'content-length') ?? 0) > longest) return fail(tooLarge())
+    const begun = performance.now()
+    const timer = setInterval(() => {
+      if (performance.now() - begun > PATIENCE + length / SLOWEST * 1000) fail(new Refused('too-slow'))
+    }, 1000)
+    request.on('data', (part: Buffer) => {
+      length += part.length
+      if (length > longest) return fail(tooLarge())
+      parts.push(part)
+    })
+    request.on('end', () => settle(() => resolve(Buffer.concat(parts).toString())))
+    request.on('error', () => fail(new Refused('malformed', 'The request broke off.')))
   })
-  return await schema.validate(body ?? {}, { abortEarly: false }) as InferType<S>
+}
+
+// No text that anything here means has one, and a database takes none.
+function refuseNul(text: string, path: string): void {
+  if (/\0|\\u0000/.test(text)) throw new Refused('malformed', '', [{ path, message: 'holds the character NUL: leave it out' }])
 }
 
 /** The id in the path of the request. */
 export function idOf(event: H3Event): string {
-  return decodeURIComponent(getRouterParam(event, 'id') ?? '')
+  return decoded(getRouterParam(event, 'id') ?? '')
+}
+
+// A path or query that is no text is a fault of who sent it.
+function decoded(text: string): string {
+  try {
+    const id = decodeURIComponent(text)
+    refuseNul(id, 'id')
+    return id
+  } catch (error) {
+    throw error instanceof Refused ? error : new Refused('malformed', '', [{ path: 'id', message: 'is not a valid address: its percent signs must be followed by two hexadecimal digits' }])
+  }
 }
 
 /** The mark of the entry as the sender knew it (RFC 9110, section 13.1.1), where it was sent. */
@@ -48,7 +109,9 @@ export function markIn(event: H3Event): string | undefined {
 
 /** The query of a request, as its schema reads it. Throws `malformed` with every fault. */
 export async function queryOf<S extends Schema>(event: H3Event, schema: S): Promise<InferType<S>> {
-  return await schema.validate(getQuery(event), { abortEarly: false }) as InferType<S>
+  const query = getQuery(event)
+  for (const [name, value] of Object.entries(query)) refuseNul(String(value), name)
+  return await schema.validate(query, { abortEarly: false }) as InferType<S>
 }
 
 /** What a gateway answers. Throws `malformed` where it cannot do what it was asked, `gateway-away` where it does not answer. */
@@ -73,5 +136,5 @@ function refusalOf(error: unknown): Refused {
   if (error instanceof Refused) return error
   if (!(error instanceof ValidationError)) return new Refused('internal')
   const each = error.inner.length > 0 ? error.inner : [error]
-  return new Refused('malformed', '', each.map(({ path, message }) => ({ path: path ?? '', message: message.replace(/^this /, '') })))
+  return new Refused('malformed', '', each.slice(0, MOST_FAULTS).map(({ path, message }) => ({ path: path ?? '', message: message.replace(/^this /, '') })))
 }

@@ -1,3 +1,4 @@
+import { randomInt } from 'node:crypto'
 import { mkdir } from 'node:fs/promises'
 import { join, resolve } from 'node:path'
 import pino, { type Logger } from 'pino'
@@ -9,14 +10,17 @@ import { simulatedPlane } from '../../gateway/simulated/plane.ts'
 import { WORKSHOP } from '../../gateway/simulated/workshop.ts'
 import type { Topic } from '../../shared/answers.ts'
 import { fillDemo, type DemoSize } from '../demo/fill.ts'
-import { openEmbedded, type Database } from '../sql/database.ts'
+import { hasAccount } from '../sql/account.ts'
+import type { Database } from '../sql/database.ts'
 import { LockedFolder, lockFolder } from '../../gateway/lock.ts'
-import { migrate } from '../sql/migrate.ts'
 import { saveSightings } from '../sql/sighting.ts'
+import { listenToCommands } from './control.ts'
+import { DamagedFolder, openData } from './data-folder.ts'
 import { Refused } from './errors.ts'
 import { linkGateway, type GatewayLink } from './gateway-link.ts'
 import { readLive } from './live.ts'
 import { lookupKeeper } from './lookups.ts'
+import { startUpkeep } from './upkeep.ts'
 
 /** What every handler works with, made once a process. */
 export interface Context {
@@ -24,6 +28,11 @@ export interface Context {
   readonly gateway: Gateway
   readonly link: GatewayLink
   readonly log: Logger
+  /** Where its data are, and the state of the embedded gateway. */
+  readonly folder: string
+  readonly gatewayFolder: string
+  /** The code by which the first account is made; it is told on the console alone. */
+  readonly setUpCode: string
   /** Fetches what the devices looked up since the last time. Throws where the gateway is away. */
   keepLookups(): Promise<void>
   /** Hears of every change until the function that comes back is called. */
@@ -31,7 +40,14 @@ export interface Context {
   close(): Promise<void>
 }
 
-const log = pino({ level: process.env.LOG_LEVEL ?? 'info', redact: ['password', '*.password', 'token', '*.token', 'headers.cookie', 'headers.authorization'] })
+/** What of an error is told: a failed statement carries its values, which are nobody's to read in a log. */
+const told = (error: unknown) => {
+  if (!(error instanceof Error)) return error
+  const { code, detail } = error as { code?: unknown, detail?: unknown }
+  return { type: error.name, message: error.message, code, detail, stack: error.stack }
+}
+
+const log = pino({ level: process.env.LOG_LEVEL ?? 'info', serializers: { err: told }, redact: ['password', '*.password', 'token', '*.token', 'headers.cookie', 'headers.authorization'] })
 
 /** How often look-ups are fetched without being asked for, in milliseconds. */
 const LOOKUPS_EVERY = 10_000
@@ -41,24 +57,28 @@ let opened: Promise<Context> | undefined
 /** The process's context, opened at the first call. A data folder that is in use or cannot be read ends the process with one line. */
 export function context(): Promise<Context> {
   return opened ??= open().catch((error: unknown) => {
-    console.error(error instanceof LockedFolder ? error.message : `Kairostat could not start: ${error instanceof Error ? error.message : String(error)}`)
-    if (!(error instanceof LockedFolder)) log.error(error, 'start')
+    const isPlain = error instanceof LockedFolder || error instanceof DamagedFolder
+    console.error(isPlain ? error.message : `Kairostat could not start: ${error instanceof Error ? error.message : String(error)}`)
+    if (!isPlain) log.error(error, 'start')
     process.exit(1)
   })
 }
 
 async function open(): Promise<Context> {
+  // Nothing that is written here is for other users of this machine.
+  process.umask(0o077)
   const folder = resolve(process.env.KAIROSTAT_DATA ?? '.data/place')
-  await mkdir(folder, { recursive: true })
+  await mkdir(folder, { recursive: true, mode: 0o700 })
   const unlock = await lockFolder(folder)
-  const sql = await openEmbedded(join(folder, 'sql'))
+  const sql = await openData(folder)
   const size = demoSize()
   if (process.env.KAIROSTAT_DEMO) await fillDemo(sql, process.env.KAIROSTAT_DEMO, size)
-  else await migrate(sql)
+  const setUpCode = await codeFor(sql)
+  const gatewayFolder = join(folder, 'gateway')
 
   const listeners = new Set<(topic: Topic) => void>()
   const spread = (topic: Topic) => listeners.forEach(listener => listener(topic))
-  const gateway = await openGateway(join(folder, 'gateway'), size)
+  const gateway = await openGateway(gatewayFolder, size)
   const keepSightings = async () => {
     await saveSightings(sql, await gateway.sightings())
     spread('sightings')
@@ -77,8 +97,10 @@ async function open(): Promise<Context> {
   const keeping = setInterval(() => {
     if (link.view().state !== 'away') keepLookups().catch((error: unknown) => log.warn(error, 'look-ups'))
   }, LOOKUPS_EVERY)
+  const stopUpkeep = startUpkeep(sql, folder, gatewayFolder, log)
+  const stopCommands = await listenToCommands(sql, folder, gatewayFolder, log)
   return {
-    sql, gateway, link, log, keepLookups,
+    sql, gateway, link, log, folder, gatewayFolder, setUpCode, keepLookups,
     hear: (heard) => {
       listeners.add(heard)
       return () => listeners.delete(heard)
@@ -86,10 +108,21 @@ async function open(): Promise<Context> {
     close: async () => {
       clearInterval(keeping)
       link.stop()
+      stopUpkeep()
+      await stopCommands()
       await sql.close()
       await unlock()
     },
   }
+}
+
+/** The code for the first account, printed where there is none yet; KAIROSTAT_SETUP_CODE sets it. */
+async function codeFor(sql: Database): Promise<string> {
+  // Letters and digits that nobody takes for one another.
+  const letters = 'ABCDEFGHJKMNPQRSTUVWXYZ23456789'
+  const code = process.env.KAIROSTAT_SETUP_CODE?.toUpperCase() ?? Array.from({ length: 8 }, () => letters[randomInt(letters.length)]!).join('').replace(/^..../, '$&-')
+  if (!await hasAccount(sql)) console.log(`Set-up code: ${code}`)
+  return code
 }
 
 function demoSize(): DemoSize {

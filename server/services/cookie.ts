@@ -1,9 +1,10 @@
 import { setCookie, type H3Event } from 'h3'
+import { clientOf } from './client.ts'
 import { SESSION_COOKIE } from './open-routes.ts'
 import { SESSION_DAYS } from './sign-in.ts'
 
-/** Gives the browser its session; `Secure` where the connection itself is TLS, since many places have none on their local network. */
+/** Gives the browser its session; `Secure` where it came over TLS, since many places have none on their local network. */
 export function keepSession(event: H3Event, token: string): void {
-  const secure = 'encrypted' in event.node.req.socket
+  const secure = clientOf(event).isSecure
   setCookie(event, SESSION_COOKIE, token, { httpOnly: true, sameSite: 'strict', path: '/', secure, maxAge: SESSION_DAYS * 86400 })
 }

@@ -57,8 +57,13 @@ export const putSiteList = (sql: Sql, id: string | null, form: Omit<SiteList, 'i
 /** Adds an app or replaces one, as with a group. */
 export const putApp = (sql: Sql, id: string | null, form: Omit<App, 'id'>, mark?: string) => put(sql, 'app', id, form, mark)
 
-/** Puts the rules into a new order. */
-export const sortRules = (sql: Sql, ids: readonly string[]) => edit(sql, draft => draft.order('rule', ids))
+/** Puts the rules into a new order, which names each once; with a `mark` only while their order is as that says. Throws `changed-meanwhile`. */
+export const sortRules = (sql: Sql, ids: readonly string[], mark?: string) => edit(sql, async (draft) => {
+  const there = (await draft.all('rule')).map(({ id }) => id)
+  const isWhole = ids.length === there.length && new Set(ids).size === ids.length && there.every(id => ids.includes(id))
+  if (!isWhole || (mark !== undefined && mark !== markOf(there))) throw new Refused('changed-meanwhile')
+  await draft.order('rule', ids)
+})
 
 /** Adds a device or replaces one, as with a group. Throws `address-taken` too. */
 export async function putDevice(sql: Sql, id: string | null, device: Omit<Device, 'id'>, mark?: string): Promise<Made & { id: string }> {

@@ -3,7 +3,7 @@ import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
 import { freeId } from '../../core/policy/id.ts'
 import { readPolicy } from '../../core/policy/read.ts'
 import { overridesFor } from '../../core/policy/overrides.ts'
-import { readInstant } from '../../core/time/instant.ts'
+import { instantText, readInstant } from '../../core/time/instant.ts'
 import type { Override, Policy } from '../../core/policy/types.ts'
 import type { Gateway } from '../../gateway/protocol.ts'
 import type { LiveAnswer } from '../../shared/answers.ts'
@@ -44,25 +44,38 @@ export async function putLive(sql: Sql, gateway: Gateway, author: string, note: 
   return number
 }
 
-/** Makes an override, which counts at once; answers its id. Throws `unknown-part` where it names what is not live. */
-export async function makeOverride(sql: Sql, form: Omit<Override, 'id'>, author: string): Promise<string> {
+/** An override as it is asked for: from an instant to come, or from now on (`null`), until an instant, for so many seconds, or until it is ended (both `null`). */
+export type OverrideWish = Pick<Override, 'effect' | 'who' | 'note'> & { readonly from: string | null, readonly until: string | null, readonly lasts: number | null }
+
+/** Makes an override; what is now is said by this machine's clock alone. Answers its id. Throws `unknown-part` where it names what is not live, `not-possible` where it would end before it begins. */
+export async function makeOverride(sql: Sql, { effect, who, note, ...wish }: OverrideWish, author: string): Promise<string> {
   const { policy } = await livePolicy(sql)
+  const now = Math.floor(Date.now() / 1000)
+  // What would have begun already begins now: the past is not written.
+  const from = Math.max(now, wish.from === null ? now : readInstant(wish.from)!)
+  const until = wish.lasts !== null ? from + wish.lasts : wish.until === null ? null : readInstant(wish.until)!
+  if (until !== null && until <= from) throw notPossible('until', `"${wish.until}" is not after it begins, which is at ${instantText(from)}`)
   // Two people may ask in the same second.
-  const id = freeId(`override-${form.from}-${randomBytes(3).toString('hex')}`, policy.rules.map(entry => entry.id))
-  const override = { id, ...form }
-  if (overridesFor(policy, [override]).length === 0) throw new Refused('unknown-part', 'Put the device live first.')
+  const id = freeId(`override-${instantText(from)}-${randomBytes(3).toString('hex')}`, policy.rules.map(entry => entry.id))
+  const override = { id, effect, who, note, from: instantText(from), until: until === null ? null : instantText(until) }
+  if (overridesFor(policy, [override]).length === 0) throw new Refused('unknown-part', 'Apply the device first.')
   await addOverride(sql, override, author)
   await tell(sql, 'live')
   return id
 }
 
-/** Lengthens or shortens an override; `until` is an instant to come, or `null` until it is lifted. Throws `not-found`, `malformed`. */
+/** Lengthens or shortens an override; `until` is an instant to come, or `null` until it is ended. Throws `not-found`, `not-possible`. */
 export async function changeOverride(sql: Sql, id: string, until: string | null, author: string): Promise<void> {
   const at = until === null ? Infinity : readInstant(until)
-  if (at === null || at <= Date.now() / 1000) throw new Refused('malformed', '', [{ path: 'until', message: `"${until}" is no instant to come: write one as in 2026-11-27T20:00:00Z, or lift the override` }])
+  const there = (await overrides(sql)).find(one => one.id === id)
+  if (!there) throw new Refused('not-found', 'That override has ended already.')
+  if (at === null || at <= Date.now() / 1000) throw notPossible('until', `"${until}" is not an instant to come: write one as in 2026-11-27T20:00:00Z, or end the override`)
+  if (at <= readInstant(there.from)!) throw notPossible('until', `"${until}" is not after it begins, which is at ${there.from}`)
   if (!await endOverrideAt(sql, id, until, author)) throw new Refused('not-found', 'That override has ended already.')
   await tell(sql, 'live')
 }
+
+const notPossible = (path: string, message: string) => new Refused('not-possible', '', [{ path, message }])
 
 /** Ends an override now. Throws `not-found`. */
 export async function endOverride(sql: Sql, id: string, author: string): Promise<void> {

@@ -1,19 +1,74 @@
-import { createHash, randomBytes } from 'node:crypto'
+import { createHash, randomBytes, timingSafeEqual } from 'node:crypto'
 import { hash, verify } from '@node-rs/argon2'
-import { accountOfSession, addFirstAccount, addSession, countTry, forgetTries, passwordHashOf, revokeSession } from '../sql/account.ts'
+import { accountOfSession, addFirstAccount, addSession, countTry, forgetTries, hasAccount, onlyAccount, passwordHashOf, revokeSession, revokeSessions, savePasswordHash } from '../sql/account.ts'
 import { accountOfToken, addToken } from '../sql/token.ts'
 import { tell, type Sql } from '../sql/database.ts'
 import type { MadeToken } from '../../shared/answers.ts'
+import type { Place } from '../../core/policy/types.ts'
+import { savePlace } from '../sql/place.ts'
 import { Refused } from './errors.ts'
 
 /** How long a session lasts, in days. */
 export const SESSION_DAYS = 14
 
-/** Tries allowed within a quarter of an hour: of one address at one account, of one address, at one account from anywhere. */
-const LIMITS = { minutes: 15, both: 5, address: 20, account: 50 }
+/** Wrong passwords allowed within a quarter of an hour: of one address at one account, and of one address. */
+const LIMITS = { minutes: 15, both: 5, address: 20 }
+/** From how many wrong passwords at one account, wherever they come from, each further try waits, and how long at most, in milliseconds: nobody is shut out by what others do. */
+const SLOW = { after: 20, each: 200, most: 4000 }
 
 // Verified where there is no such account, so that the time taken does not tell which names exist.
 let nobodysHash: Promise<string> | undefined
+
+/** Makes the first account and names the place, both or neither, for who has the code of the console. Throws `wrong-code`, `already-set-up`. */
+export async function setUpPlace(sql: Sql, { code, name, password, place }: { code: string, name: string, password: string, place: Place }, right: string): Promise<void> {
+  // How much of it is right is not told by the time it takes.
+  const isRight = timingSafeEqual(Buffer.from(tokenHash(code)), Buffer.from(tokenHash(right)))
+  if (await hasAccount(sql)) throw new Refused('already-set-up')
+  if (!isRight) throw new Refused('wrong-code')
+  const passwordHash = await hash(password)
+  await sql.transaction(async (tx) => {
+    if (!await addFirstAccount(tx, name, passwordHash)) throw new Refused('already-set-up')
+    await savePlace(tx, place)
+  })
+}
+
+/** Changes the password of an account, by the one that it has; ends all its sessions and answers the token of a new one. Throws `wrong-current-password`, `too-many-tries`. */
+export async function changePassword(sql: Sql, name: string, current: string, next: string, address: string): Promise<string> {
+  const tries = await countTry(sql, name, address, LIMITS)
+  if (tries === null) throw new Refused('too-many-tries')
+  const stored = await passwordHashOf(sql, name)
+  if (!stored || !await verify(stored, current)) throw new Refused('wrong-current-password')
+  await forgetTries(sql, name, address)
+  await setPassword(sql, name, next)
+  return begin(sql, name)
+}
+
+/** Gives an account another password, and ends all its sessions. Answers whether there is such an account. */
+export async function setPassword(sql: Sql, name: string, password: string): Promise<boolean> {
+  const passwordHash = await hash(password)
+  const there = await sql.transaction(async (tx) => {
+    const found = await savePasswordHash(tx, name, passwordHash)
+    await revokeSessions(tx, name)
+    return found
+  })
+  await tell(sql, 'session')
+  return there
+}
+
+/** Gives the account of a name (`null` = the only one) a password that is made up, and ends all its sessions; answers both as JSON. Throws where there is no such account. */
+export async function resetPassword(sql: Sql, name: string | null): Promise<string> {
+  const account = name ?? await onlyAccount(sql)
+  if (account === null) throw new Error('Nobody has set up this place, or there are several accounts: say which with --name.')
+  const password = randomBytes(12).toString('base64url')
+  if (!await setPassword(sql, account, password)) throw new Error(`There is no account “${account}”.`)
+  return JSON.stringify({ account, password })
+}
+
+async function begin(sql: Sql, name: string): Promise<string> {
+  const token = randomBytes(32).toString('base64url')
+  await addSession(sql, tokenHash(token), name, SESSION_DAYS)
+  return token
+}
 
 /** Makes the first account; throws `already-set-up` where there is one. */
 export async function setUp(sql: Sql, name: string, password: string): Promise<void> {
@@ -22,18 +77,17 @@ export async function setUp(sql: Sql, name: string, password: string): Promise<v
 
 /**
  * Signs in and answers the new session's token, which is kept only as a hash. A try counts before it is verified, so that many at
- * once do not pass the limit. `address` is the connection's own, never a header's. Throws `too-many-tries`, `wrong-password`.
+ * once do not pass the limit; one that is refused does not. `address` is that of who asks. Throws `too-many-tries`, `wrong-password`.
  */
 export async function signIn(sql: Sql, name: string, password: string, address: string): Promise<string> {
-  const tries = await countTry(sql, name, address, LIMITS.minutes)
-  if (tries.both > LIMITS.both || tries.address > LIMITS.address || tries.account > LIMITS.account) throw new Refused('too-many-tries')
+  const tries = await countTry(sql, name, address, LIMITS)
+  if (tries === null) throw new Refused('too-many-tries')
+  if (tries > SLOW.after) await new Promise(resolve => setTimeout(resolve, Math.min(SLOW.most, (tries - SLOW.after) * SLOW.each)))
   const stored = await passwordHashOf(sql, name)
   const right = await verify(stored ?? await (nobodysHash ??= hash(randomBytes(16))), password)
   if (!stored || !right) throw new Refused('wrong-password')
   await forgetTries(sql, name, address)
-  const token = randomBytes(32).toString('base64url')
-  await addSession(sql, tokenHash(token), name, SESSION_DAYS)
-  return token
+  return begin(sql, name)
 }
 
 /** The account that a token stands for, or `null`. */

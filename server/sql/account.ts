@@ -36,17 +36,37 @@ export async function revokeSession(sql: Sql, tokenHash: string, everywhere: boo
     or ($2 and account = (select account from session where token_hash = $1)))`, [tokenHash, everywhere])
 }
 
-/** Notes a try to sign in and answers how many there were within `minutes`, this one included: from the address at this account, from the address, at the account. */
-export async function countTry(sql: Sql, account: string, address: string, minutes: number): Promise<{ both: number, address: number, account: number }> {
+/** How many tries within `minutes` are allowed: of one address at one account, and of one address. */
+export interface TryLimits { readonly minutes: number, readonly both: number, readonly address: number }
+
+/** Notes a try to sign in and answers how many there were at the account within the minutes, wherever they came from; `null`, and nothing noted, where the address has had its share. */
+export async function countTry(sql: Sql, account: string, address: string, { minutes, both, address: each }: TryLimits): Promise<number | null> {
   return sql.transaction(async (tx) => {
     await tx.query(`delete from sign_in_try where tried_at < now() - make_interval(mins => $1)`, [minutes])
-    await tx.query('insert into sign_in_try (account, address) values ($1, $2)', [account, address])
     const [row] = await tx.query<{ both: number, address: number, account: number }>(`select
       count(*) filter (where account = $1 and address = $2)::int as both,
       count(*) filter (where address = $2)::int as address,
       count(*) filter (where account = $1)::int as account from sign_in_try`, [account, address])
-    return row!
+    if (row!.both >= both || row!.address >= each) return null
+    await tx.query('insert into sign_in_try (account, address) values ($1, $2)', [account, address])
+    return row!.account + 1
   })
+}
+
+/** Gives an account another password's hash; answers whether there is such an account. */
+export async function savePasswordHash(sql: Sql, name: string, passwordHash: string): Promise<boolean> {
+  return (await sql.query('update account set password_hash = $2 where name = $1 returning name', [name, passwordHash])).length > 0
+}
+
+/** Ends every session of an account. */
+export async function revokeSessions(sql: Sql, account: string): Promise<void> {
+  await sql.query('update session set revoked_at = now() where account = $1 and revoked_at is null', [account])
+}
+
+/** The name of the only account, `null` where there is none or more than one. */
+export async function onlyAccount(sql: Sql): Promise<string | null> {
+  const rows = await sql.query<{ name: string }>('select name from account limit 2')
+  return rows.length === 1 ? rows[0]!.name : null
 }
 
 /** Forgets the tries of an address at an account, after a right password. */

@@ -1,4 +1,6 @@
+import { fsyncSync } from 'node:fs'
 import { PGlite, type Transaction } from '@electric-sql/pglite'
+import { NodeFS } from '@electric-sql/pglite/nodefs'
 
 /** The one way to the database; SQL keeps to what PGlite and a PostgreSQL server both do. Values go in only as `$n`. */
 export interface Sql {
@@ -28,9 +30,26 @@ export async function listOf<T>(sql: Sql, text: string): Promise<T[]> {
 
 const CHANNEL = 'kairostat'
 
+/** What is committed is on the disk when it is acknowledged, also where the power fails: PGlite's own file system leaves fsync out, and starts without it. */
+class DurableFiles extends NodeFS {
+  override async init(lite: PGlite, options: Parameters<NodeFS['init']>[1]) {
+    const result = await super.init(lite, options)
+    const module = result.emscriptenOpts as { preRun: ((module: { NODEFS: { stream_ops: { fsync?: (stream: { nfd: number }) => number } } }) => void)[] }
+    module.preRun.push(({ NODEFS }) => {
+      NODEFS.stream_ops.fsync = ({ nfd }) => {
+        fsyncSync(nfd)
+        return 0
+      }
+    })
+    return result
+  }
+}
+const DURABLE = ['-c', 'fsync=on', '-c', 'wal_sync_method=fsync']
+
 /** Opens the embedded database in a folder (`null` = in memory, for tests). The caller holds the folder's lock. */
 export async function openEmbedded(folder: string | null): Promise<Database> {
-  const lite = await (folder === null ? PGlite.create() : PGlite.create(folder))
+  const startParams = [...PGlite.defaultStartParams.filter(param => param !== '-F'), ...DURABLE]
+  const lite = await (folder === null ? PGlite.create() : PGlite.create({ fs: new DurableFiles(folder), startParams }))
   await lite.exec(`set time zone 'UTC'`)
   return {
     ...over(lite),

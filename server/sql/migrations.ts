@@ -253,4 +253,5 @@ create table rule_network (
 );
 insert into draft_part (part) values ('networks');
 alter table sighting add column interface text;
+create table demo_mark (made_at timestamptz not null default now());
 ` }]

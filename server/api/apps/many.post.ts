@@ -1,5 +1,5 @@
 import { appEditsForm } from '../../../shared/forms.ts'
-import { answering, bodyOf } from '../../services/answering.ts'
+import { answering, BODY, bodyOf } from '../../services/answering.ts'
 import { changeApps } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => changeApps(sql, await bodyOf(event, appEditsForm)))
+export default answering(async ({ sql, event }) => changeApps(sql, await bodyOf(event, appEditsForm, BODY.lists)))

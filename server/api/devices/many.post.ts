@@ -1,5 +1,5 @@
 import { deviceEditsForm } from '../../../shared/forms.ts'
-import { answering, bodyOf } from '../../services/answering.ts'
+import { answering, BODY, bodyOf } from '../../services/answering.ts'
 import { changeDevices } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => changeDevices(sql, await bodyOf(event, deviceEditsForm)))
+export default answering(async ({ sql, event }) => changeDevices(sql, await bodyOf(event, deviceEditsForm, BODY.lists)))

@@ -1,5 +1,5 @@
 import { ruleEditsForm } from '../../../shared/forms.ts'
-import { answering, bodyOf } from '../../services/answering.ts'
+import { answering, BODY, bodyOf } from '../../services/answering.ts'
 import { changeRules } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => changeRules(sql, await bodyOf(event, ruleEditsForm)))
+export default answering(async ({ sql, event }) => changeRules(sql, await bodyOf(event, ruleEditsForm, BODY.lists)))

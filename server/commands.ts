@@ -1,0 +1,107 @@
+import { chmod, mkdir, readdir, rename, rm, writeFile } from 'node:fs/promises'
+import { request } from 'node:http'
+import { join, resolve } from 'node:path'
+import { parseArgs } from 'node:util'
+import { LockedFolder, lockFolder } from '../gateway/lock.ts'
+import { BadBackup, makeBackup, readBackupFile, restoreBackup } from './services/backup.ts'
+import { CONTROL_SOCKET } from './services/control.ts'
+import { DamagedFolder, openData, SQL_FOLDER } from './services/data-folder.ts'
+import { resetPassword } from './services/sign-in.ts'
+import { openEmbedded, type Database } from './sql/database.ts'
+
+const USAGE = `kairostat: what is done to a data folder on its machine
+
+  kairostat backup FILE          everything of the place into one file, also while it runs
+  kairostat restore FILE         a backup into an empty data folder
+  kairostat reset-password [--name NAME]   a new password, also while it runs; ends all sessions of the account
+
+The data folder is --data FOLDER, else KAIROSTAT_DATA, else .data/place.`
+
+/** That a command cannot be done, in one line. */
+class CommandFault extends Error {}
+
+/** Runs a command on a data folder; answers its exit status, and prints what it did. */
+async function run(args: readonly string[]): Promise<number> {
+  const { values, positionals: [command, file, ...rest] } = parseArgs({ args: [...args], allowPositionals: true, options: { data: { type: 'string' }, name: { type: 'string' }, help: { type: 'boolean', short: 'h' } } })
+  const folder = resolve(values.data ?? process.env.KAIROSTAT_DATA ?? '.data/place')
+  process.umask(0o077)
+  if (values.help || rest.length > 0) {
+    console.log(USAGE)
+    return values.help ? 0 : 2
+  }
+  if (command === 'reset-password') {
+    const { account, password } = JSON.parse(String(await asked(folder, `/reset-password${values.name ? `?name=${encodeURIComponent(values.name)}` : ''}`)
+      ?? await withData(folder, sql => resetPassword(sql, values.name ?? null)))) as { account: string, password: string }
+    console.log(`The new password of ${account} is ${password}\nAll sessions of the account have ended. Sign in with it, then change it in Kairostat.`)
+    return 0
+  }
+  if (file === undefined) throw new CommandFault(`Say a file: kairostat ${command} FILE.`)
+  if (command === 'backup') {
+    const backup = await asked(folder, '/backup') ?? await withData(folder, sql => makeBackup(sql, join(folder, 'gateway')))
+    await writeFile(`${file}.new`, backup, { mode: 0o600, flush: true }).then(() => rename(`${file}.new`, file), (error: Error) => {
+      throw new CommandFault(`${file} could not be written: ${error.message}`)
+    })
+    console.log(`${file} holds everything of ${folder}. Keep it safe: it holds the accounts, too.`)
+    return 0
+  }
+  await restore(folder, file)
+  console.log(`${folder} holds what ${file} held. Start Kairostat with KAIROSTAT_DATA=${folder}.`)
+  return 0
+}
+
+async function restore(folder: string, file: string): Promise<void> {
+  const there = await readdir(folder).catch(() => [])
+  if (there.length > 0) throw new CommandFault(`${folder} is not empty. Move it away, or name an empty folder with --data.`)
+  const backup = await readBackupFile(file)
+  await mkdir(folder, { recursive: true, mode: 0o700 })
+  await chmod(folder, 0o700)
+  const unlock = await lockFolder(folder)
+  const fresh = join(folder, `${SQL_FOLDER}.new`)
+  try {
+    const sql = await openEmbedded(fresh)
+    await restoreBackup(sql, backup, join(folder, 'gateway')).finally(() => sql.close())
+    await rename(fresh, join(folder, SQL_FOLDER))
+    await (await openData(folder)).close()
+  } catch (error) {
+    await rm(fresh, { recursive: true, force: true })
+    throw error
+  } finally {
+    await unlock()
+  }
+}
+
+/** Asks the Kairostat that runs on the folder; `null` where none does. */
+function asked(folder: string, path: string): Promise<Buffer | null> {
+  return new Promise((resolve, reject) => {
+    const call = request({ socketPath: join(folder, CONTROL_SOCKET), path, method: 'POST' }, (response) => {
+      const parts: Buffer[] = []
+      response.on('data', (part: Buffer) => parts.push(part)).on('error', reject).on('end', () => {
+        const body = Buffer.concat(parts)
+        if (response.statusCode === 200) resolve(body)
+        else reject(new CommandFault(body.toString()))
+      })
+    })
+    call.on('error', (error: NodeJS.ErrnoException) => error.code === 'ENOENT' || error.code === 'ECONNREFUSED' || error.code === 'EINVAL' ? resolve(null) : reject(error)).end()
+  })
+}
+
+/** Works with the database of a folder on which nothing runs. */
+async function withData<T>(folder: string, work: (sql: Database) => Promise<T>): Promise<T> {
+  if ((await readdir(folder).catch(() => [])).length === 0) throw new CommandFault(`There is no place in ${folder}. Name its data folder with --data or KAIROSTAT_DATA.`)
+  const unlock = await lockFolder(folder)
+  try {
+    const sql = await openData(folder)
+    return await work(sql).finally(() => sql.close())
+  } finally {
+    await unlock()
+  }
+}
+
+try {
+  process.exitCode = await run(process.argv.slice(2))
+} catch (error) {
+  const isPlain = error instanceof CommandFault || error instanceof LockedFolder || error instanceof DamagedFolder
+  const words = error instanceof Error ? error.message : String(error)
+  console.error(error instanceof BadBackup ? `The backup cannot be restored: ${words}.` : isPlain ? words : `It could not be done: ${words}`)
+  process.exitCode = 2
+}

@@ -1,0 +1,42 @@
+import type { Logger } from 'pino'
+import type { Sql } from '../sql/database.ts'
+import { takeSnapshot } from './backup.ts'
+
+/** How often it is looked whether something is due, and how often rows that are over are cleared away, in milliseconds. */
+const LOOK = 60_000
+const CLEAR = 3_600_000
+
+/** Tables in which rows come and go: the embedded database gives their room free only where it is told to. */
+const BUSY = ['lookup', 'session', 'sign_in_try', 'draft_step', 'sighting', 'draft_part', 'override', 'token'] as const
+
+/** Clears away what is over, and gives free what it took. */
+export async function clearAway(sql: Sql): Promise<void> {
+  await sql.query(`delete from session where expires_at < now() or revoked_at < now() - interval '1 day'`)
+  await sql.query(`delete from sign_in_try where tried_at < now() - interval '1 day'`)
+  for (const table of BUSY) await sql.exec(`vacuum ${table}`)
+}
+
+/** Keeps a place in order until the function that comes back is called: a snapshot each night, and what is over cleared away each hour. */
+export function startUpkeep(sql: Sql, folder: string, gatewayFolder: string, log: Logger): () => void {
+  let cleared = 0
+  let day = ''
+  let busy = false
+  const look = async () => {
+    const now = new Date()
+    if (now.getTime() - cleared > CLEAR) {
+      cleared = now.getTime()
+      await clearAway(sql)
+    }
+    const today = now.toISOString().slice(0, 10)
+    if (today === day) return
+    await takeSnapshot(sql, folder, gatewayFolder)
+    day = today
+  }
+  const timer = setInterval(() => {
+    if (busy) return
+    busy = true
+    look().catch((error: unknown) => log.error(error, 'upkeep')).finally(() => busy = false)
+  }, LOOK)
+  timer.unref()
+  return () => clearInterval(timer)
+}
