@@ -1,13 +1,20 @@
 import { getmac, ifconfig, ipconfig, ipLink, networksetup } from './machine.ts'
-import { arpUnix, arpWindows, dnsmasqLeases, ipNeigh, iscLeases, plainList, procArp } from './network.ts'
+import { arpTable, arpUnix, arpWindows, dnsmasqLeases, ipNeigh, iscLeases, plainList, procArp } from './network.ts'
 import { isDeviceList, readDevices } from './device-csv.ts'
 import { collector, numbered, type Format, type Reading } from './reading.ts'
 import { ipJson, keaLeases } from './structured.ts'
 
 // The first that matches reads; the plain list, which matches everything, stands last.
 const FORMATS: readonly Format[] = [
-  ipJson('network'), ipJson('machine'), networksetup, getmac, arpWindows, arpUnix, procArp, keaLeases, iscLeases, dnsmasqLeases, ipLink, ifconfig, ipconfig, ipNeigh, plainList,
+  ipJson('network'), ipJson('machine'), networksetup, getmac, arpWindows, arpUnix, arpTable, procArp, keaLeases, iscLeases, dnsmasqLeases, ipLink, ifconfig, ipconfig, ipNeigh, plainList,
 ]
+
+/** The longest line that can hold anything, in characters: what is longer is cut there, since every line is searched. */
+const LINE = 2000
+
+function* shortLines(lines: Iterable<[number, string]>): Generator<[number, string]> {
+  for (const [line, text] of lines) yield [line, text.length > LINE ? text.slice(0, LINE) : text]
+}
 
 /** How much of a text is looked at to tell its kind, in characters. */
 const HEAD = 20_000
@@ -22,6 +29,7 @@ export function readAddresses(text: string, progress: (done: number) => void = (
   if (isDeviceList(plain.slice(0, HEAD))) return { format: 'a list of devices', kind: 'devices', ...readDevices(plain, progress) }
   const format = FORMATS.find(one => one.matches(plain.slice(0, HEAD)))!
   const sink = collector()
-  format.read(numbered(plain, progress), sink)
+  const lines = numbered(plain, progress)
+  format.read(format.hasLongLines ? lines : shortLines(lines), sink)
   return { format: format.name, kind: format.kind, ...sink.result() }
 }

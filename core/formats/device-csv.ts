@@ -64,8 +64,10 @@ function rowOf(columns: readonly string[], data: readonly string[], line: number
   const read = deviceForm({
     name: said.get('name'), kind: said.get('kind')?.trim().toLowerCase() || 'other', note: said.get('note') ?? '', shielded: /^(yes|true|1)$/.test(yes ?? ''),
     adapters: split(said.get('adapters')!).map((part) => {
-      const [, mac = '', medium = 'other'] = /^([\s\S]*?)(?:\s+([a-z]+))?$/i.exec(part)!
-      return { mac, medium: medium.toLowerCase() }
+      // The last word says the medium, where it is one.
+      const words = part.trim().split(/\s+/)
+      const medium = words.length > 1 && /^[a-z]+$/i.test(words.at(-1)!) ? words.pop()! : 'other'
+      return { mac: words.join(' '), medium: medium.toLowerCase() }
     }),
   }, '', faults)
   if (faults.length > 0) return { message: faults.map(({ path, message }) => `The ${path.replace(/\[.*/, '')} ${message}.`).join(' ') }

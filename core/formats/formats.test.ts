@@ -61,6 +61,11 @@ Bluetooth-Netzw Bluetooth Devic N/A                 Hardware not present
   ['ip -j addr', 'ip -j addr', `[{"ifname":"lo","link_type":"loopback","address":"00:00:00:00:00:00"},{"ifname":"eth0","link_type":"ether","address":"${A}","addr_info":[{"family":"inet","local":"192.0.2.11","prefixlen":24}]},
 {"ifname":"wlan0","link_type":"ether","address":"${B}","addr_info":[]}]`, [[A, null, 'ethernet', '192.0.2.11'], [B, null, 'wifi']]],
   ['ip -j neigh', 'ip -j neigh', `[{"dst":"192.0.2.11","dev":"br0","lladdr":"${A}","state":["REACHABLE"]},{"dst":"192.0.2.12","dev":"br0","state":["FAILED"]},{"dst":"2001:db8::b","dev":"br0","lladdr":"${A}","state":["STALE"]}]`, [[A, null, null, '192.0.2.11', '2001:db8::b']]],
+  ['arp -n of Linux', 'arp -n', `Address                  HWtype  HWaddress           Flags Mask            Iface
+192.0.2.11               ether   ${A}   C                     wan
+press-laptop             ether   ${B}   C                     br0
+192.0.2.13                       (incomplete)                              br0
+`, [[A, null, null, '192.0.2.11'], [B, 'press-laptop', null]]],
   ['ifconfig of Linux', 'ifconfig', `eth0: flags=4163<UP,BROADCAST,RUNNING>  mtu 1500
         inet 192.0.2.11  netmask 255.255.255.0  broadcast 192.0.2.255
         ether ${A}  txqueuelen 1000  (Ethernet)

@@ -1,9 +1,11 @@
 import fc from 'fast-check'
+import ICAL from 'ical.js'
 import ical from 'node-ical'
 import { expect, test } from 'vitest'
 import { schedules, ZONES, policyOf } from '../../tests/support/arbitraries.ts'
 import { dateText, localText, readDate, readInstant } from '../time/instant.ts'
-import { hoursOf, windowsOn } from '../time/schedule.ts'
+import { covers } from '../time/ranges.ts'
+import { hoursOf, hoursWithin, windowsOn } from '../time/schedule.ts'
 import { readCalendar, scheduleCalendar } from './icalendar.ts'
 
 const STAMP = readInstant('2026-11-23T08:00:00Z')!
@@ -39,6 +41,29 @@ test('whatever the hours, the starts are those of the schedule', () => {
     const found = starts(scheduleCalendar(one, zone, MONDAY, STAMP), 9).filter(text => text.slice(0, 10) < dateText(MONDAY + 7))
     expect(found).toEqual(expected.sort())
   }), { numRuns: 60 })
+})
+
+test('on nights in which clocks change, another program finds the hours that are kept, to the quarter of an hour', () => {
+  fc.assert(fc.property(schedules, fc.constantFrom(...ZONES), fc.constantFrom('2026-03-28', '2026-04-04', '2026-10-03', '2026-10-24', '2026-10-31', '2026-11-01'), (hours, zone, around) => {
+    const one = schedule(hours.week, hours.exceptions)
+    const day = readDate(around)!
+    const calendar = ICAL.Component.fromString(scheduleCalendar(one, zone, day - 7, STAMP))
+    ICAL.TimezoneService.reset()
+    ICAL.TimezoneService.register(calendar.getFirstSubcomponent('vtimezone')!)
+    const [from, until] = [(day - 1) * 86_400, (day + 3) * 86_400]
+    const spans = calendar.getAllSubcomponents('vevent').flatMap((component) => {
+      const event = new ICAL.Event(component)
+      // Every occurrence lasts exactly as long as the first (RFC 5545, section 3.8.5.3).
+      const length = event.endDate.toUnixTime() - event.startDate.toUnixTime()
+      const begins: number[] = []
+      const iterator = event.iterator()
+      for (let next = iterator.next(); next && next.toUnixTime() < until && begins.length < 40; next = event.isRecurring() ? iterator.next() : null!) begins.push(next.toUnixTime())
+      return begins.map(begin => ({ from: begin, until: begin + length }))
+    })
+    const kept = hoursWithin(hoursOf(one), zone, from, until)
+    // Windows that began before the file does are not in it.
+    for (let at = from; at < until; at += 900) expect([at, spans.some(span => span.from <= at && at < span.until)]).toEqual([at, covers(kept, at)])
+  }), { numRuns: 150 })
 })
 
 test('read back, the weekly hours are the same', () => {

@@ -32,7 +32,7 @@ function cardsInto(sink: Sink) {
 /** `ipconfig /all`, in English, German, French, Spanish and Portuguese: blocks under a title, `label . . . : value`. */
 export const ipconfig: Format = {
   name: 'ipconfig /all', kind: 'machine',
-  matches: head => /^\s{1,6}\S[^:\n]*?(\. ?){2,}\s*:/m.test(head),
+  matches: head => /^[ \t]{1,6}\S.*\. ?\. ?:/m.test(head),
   read: (lines, sink) => {
     const cards = cardsInto(sink)
     for (const [line, text] of lines) {
@@ -41,7 +41,9 @@ export const ipconfig: Format = {
         continue
       }
       // The label ends where the dots lead to a colon: the Spanish ones have another colon inside.
-      const [, label = '', value = ''] = /^\s+(.*?)[\s.]*\. ?:\s*(.*)$/.exec(text) ?? []
+      const end = /\. ?:/.exec(text)
+      const label = end ? withoutDots(text.slice(0, end.index).trim()) : ''
+      const value = end ? text.slice(end.index + end[0].length).trim() : ''
       if (/^(host ?name|hostname|nom de l.h[oô]te|nombre de host|nome do host)/i.test(label.trim())) cards.host(value.trim() || null)
       if (/^(physical address|physi(kali)?sche adresse|adresse physique|direcci[oó]n f[ií]sica|endere[cç]o f[ií]sico)/i.test(label.trim())) {
         if (/^[0-9a-f]{2}(-[0-9a-f]{2}){5}$/i.test(value.trim())) cards.mac(line, value.trim())
@@ -51,6 +53,13 @@ export const ipconfig: Format = {
     }
     cards.end()
   },
+}
+
+// By hand: an expression for what ends a text is tried anew at each of its characters.
+function withoutDots(text: string): string {
+  let end = text.length
+  while (end > 0 && (text[end - 1] === '.' || text[end - 1] === ' ')) end--
+  return text.slice(0, end)
 }
 
 /** `getmac /v`: a table under a rule of `=`, whose widths it takes. */

@@ -1,3 +1,4 @@
+import { readAddress } from '../destination/address.ts'
 import { mediumOf, type Format } from './reading.ts'
 
 const IPV4 = String.raw`\d{1,3}(?:\.\d{1,3}){3}`
@@ -38,6 +39,23 @@ export const procArp: Format = {
       const [address, , , mac] = text.trim().split(/\s+/)
       if (mac === undefined) sink.unread(line, text, 'This line has too few columns.')
       else sink.found(line, mac, { addresses: [address!] })
+    }
+  },
+}
+
+/** `arp -n` and `arp -e` of Linux: a table with a heading, an address or a name first. */
+export const arpTable: Format = {
+  name: 'arp -n', kind: 'network',
+  matches: head => /^Address\s+HWtype\s+HWaddress/m.test(head),
+  read: (lines, sink) => {
+    for (const [line, text] of lines) {
+      if (text.trim() === '' || text.startsWith('Address')) continue
+      // Who does not answer has "(incomplete)" in the place of both columns.
+      if (text.includes('(incomplete)')) continue
+      const [host = '', , mac] = text.trim().split(/\s+/)
+      if (mac === undefined) sink.unread(line, text, 'This line has too few columns.')
+      else if (readAddress(host)) sink.found(line, mac, { addresses: [host] })
+      else sink.found(line, mac, { hostName: host })
     }
   },
 }

@@ -32,6 +32,8 @@ export interface Sink {
 export interface Format {
   readonly name: string
   readonly kind: 'machine' | 'network'
+  /** Whether its lines may be of any length. */
+  readonly hasLongLines?: true
   /** Whether a text that begins like this is of this kind. */
   matches(head: string): boolean
   /** Reads the text's lines in order; what it yields after some lines lets a caller show progress. */

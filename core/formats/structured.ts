@@ -4,7 +4,7 @@ import { mediumOf, type Format, type Sink } from './reading.ts'
 /** `ip -j addr`, `ip -j link`, `ip -j neigh`: one JSON list. */
 export function ipJson(kind: 'machine' | 'network'): Format {
   return {
-    name: kind === 'machine' ? 'ip -j addr' : 'ip -j neigh', kind,
+    name: kind === 'machine' ? 'ip -j addr' : 'ip -j neigh', kind, hasLongLines: true,
     matches: head => head.trimStart().startsWith('[') && (kind === 'network') === head.includes('"dst"'),
     read: (lines, sink) => {
       const whole = [...lines].map(([, text]) => text).join('\n')

@@ -1,8 +1,11 @@
 import { Temporal } from 'temporal-polyfill'
-import { DAY, dateText, dayAt, readInstant, readLocal, weekdayOf } from './instant.ts'
+import { DAY, FIRST_YEAR, LAST_YEAR, dateText, dayAt, readInstant, readLocal, weekdayOf } from './instant.ts'
 
 const WEEKDAYS = ['mo', 'tu', 'we', 'th', 'fr', 'sa', 'su']
 const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec']
+
+/** The longest text that says a time, in characters. */
+const LONGEST = 100
 
 /** Reads a time of day as people write it ("21:30", "9pm", "9.30 pm", "7") as "HH:MM"; `null` where it is none. */
 export function readClock(text: string): string | null {
@@ -18,6 +21,7 @@ export function readClock(text: string): string | null {
 
 /** Reads a length of time as people write it ("30 min", "2h", "1 h 30 min", "1.5 hours", "2 days") in seconds; `null` where it is none, or nothing. */
 export function readLength(text: string): number | null {
+  if (text.length > LONGEST) return null
   const part = /\s*(\d+(?:[.,]\d+)?)\s*(d|days?|h|hours?|m|min|mins|minutes?)(?=\s|\d|$)/y
   const said = text.trim().toLowerCase()
   let seconds = 0
@@ -34,6 +38,7 @@ export function readLength(text: string): number | null {
  * "2026-12-24", "21:30", or an instant. A weekday is the next one, today included; a day without a time is its noon. `null` where it is none of these.
  */
 export function readSpoken(text: string, zone: string, now: number): number | null {
+  if (text.length > LONGEST) return null
   const said = text.trim().toLowerCase().replace(/\s+/g, ' ').replace(/^on /, '').replace(/ at | /g, ' ')
   if (said === 'now') return Math.floor(now)
   const ahead = said.startsWith('in ') ? readLength(said.slice(3)) : null
@@ -69,6 +74,7 @@ function readDay(text: string, today: number): number | null {
 const FULL_DAYS = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday']
 
 function dayOf(year: number, month: number, day: number): number | null {
+  if (year < FIRST_YEAR || year > LAST_YEAR) return null
   try {
     return Temporal.PlainDate.from({ year, month, day }, { overflow: 'reject' }).since('1970-01-01').days
   } catch {

@@ -22,12 +22,9 @@ export default defineNitroPlugin((nitro) => {
 function endIdle(server: Server): void {
   server.headersTimeout = IDLE
   server.keepAliveTimeout = IDLE
-  const wait = (socket: Socket) => socket.setTimeout(IDLE, () => socket.destroy())
-  server.on('connection', wait)
+  server.on('connection', (socket: Socket) => socket.setTimeout(IDLE, () => socket.destroy()))
   server.on('request', (request, response) => {
     request.socket.setTimeout(0)
-    response.once('close', () => {
-      if (!request.socket.destroyed) wait(request.socket)
-    })
+    response.once('close', () => request.socket.setTimeout(IDLE))
   })
 }
