@@ -27,7 +27,7 @@ export default defineNuxtConfig({
   typescript: { tsConfig, sharedTsConfig: tsConfig, nodeTsConfig: tsConfig },
   telemetry: false,
   eslint: { config: { stylistic: { quotes: 'single', semi: false } } },
-  icon: { provider: 'none', fallbackToApi: false, serverBundle: { collections: ['lucide'] }, clientBundle: { scan: true } },
+  icon: { provider: 'none', fallbackToApi: false, serverBundle: { collections: ['lucide'] }, clientBundle: { scan: { globInclude: ['app/**/*.{vue,ts}'], globExclude: [] } } },
   security: {
     headers: {
       contentSecurityPolicy: {

@@ -1,16 +1,19 @@
 import { ref } from 'vue'
 import { markOf } from '../../core/policy/canonical.ts'
-import type { Device } from '../../core/policy/types.ts'
+import type { Device, Policy } from '../../core/policy/types.ts'
 import { useNetwork } from '../stores/network.ts'
 import { ApiError, callApi, wordsOf } from './useApi.ts'
 
-type Kind = 'devices' | 'groups' | 'schedules' | 'site-lists' | 'apps' | 'rules'
+type Kind = 'devices' | 'networks' | 'groups' | 'schedules' | 'site-lists' | 'apps' | 'rules'
 
 /** What an edit made: the step by which it can be undone, and the ids of what it put. */
 interface Made { readonly step: number | null, readonly id: string, readonly ids: readonly string[] }
 
 /** A device to add (`id` null) or to replace, with `was` only while it is still that; `groups` are all that it is then in. */
 export interface DeviceWish { readonly id: string | null, readonly device: Partial<Device>, readonly groups?: readonly string[] | null, readonly was?: Device }
+
+/** The order of the rules as it was seen, for a change of it. */
+export const orderMark = ({ rules }: Pick<Policy, 'rules'>) => ({ 'if-match': `"${markOf(rules.map(({ id }) => id))}"` })
 
 /** Sends edits to the draft: `busy` while one is on its way, `trouble` with the server's words where one was refused, and whether that is since the entry is `inUse`. */
 export function useDraft() {

@@ -4,7 +4,10 @@ import { instantText } from '../../core/time/instant.ts'
 import { callApi, wordsOf } from './useApi.ts'
 
 /** Whom an override is for. */
-export interface Whom { readonly devices: readonly string[], readonly groups: readonly string[] }
+export interface Whom { readonly devices: readonly string[], readonly groups: readonly string[], readonly macs?: readonly string[] }
+
+/** When an override begins (`null` = now, by the server's clock), and how it ends: after so many seconds, at an instant (seconds), or not by itself (both `null`). */
+export interface Span { readonly from: number | null, readonly lasts: number | null, readonly until: number | null }
 
 /** Makes, moves and lifts overrides, which count at once; each says what it did, or the server's words where it was refused. Instants are in seconds, an end of `null` = until it is lifted. */
 export function useOverride() {
@@ -24,11 +27,8 @@ export function useOverride() {
       busy.value = false
     }
   }
-  /** Begins one now. */
-  const make = (effect: Effect, who: Whom, until: number | null, said: string) => act(said, () => {
-    const from = instantText(Math.floor(Date.now() / 1000))
-    return callApi('POST', '/api/overrides', { effect, who, from, until: text(until) })
-  })
+  const make = (effect: Effect, who: Whom, { from, lasts, until }: Span, said: string) =>
+    act(said, () => callApi('POST', '/api/overrides', { effect, who, from: text(from), lasts, until: text(until) }))
   const move = (one: Override, until: number | null, said: string) => act(said, () => callApi('PUT', path(one), { until: text(until) }))
   const lift = (one: Override) => act('The override is lifted.', () => callApi('DELETE', path(one)))
   return { busy, make, move, lift }

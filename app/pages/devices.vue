@@ -35,7 +35,8 @@ const cards = computed(() => (showLeft.value ? [...waiting.value, ...left.value]
 const standing = computed(() => new Map(board.rows.map((row, index) => [row.key, board.moments[index]!])))
 const all = computed(() => deviceRows(network.draft!, network.sightings, standing.value))
 const rows = computed(() => all.value.filter(({ device, seen }) => matchesSearch(device, seen, search.value)).sort(ORDERS[order.value]))
-const chosen = computed(() => all.value.filter(({ device }) => picked.value.has(device.id)).map(({ device }) => device))
+/** What one acts on is in sight: what the search leaves out is not chosen. */
+const chosen = computed(() => rows.value.filter(({ device }) => picked.value.has(device.id)).map(({ device }) => device))
 const allChosen = computed(() => rows.value.length > 0 && rows.value.every(({ device }) => picked.value.has(device.id)))
 const toLookAt = computed(() => all.value.filter(({ findings }) => findings.length > 0).length)
 const headline = computed(() => waiting.value.length === 0

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import AccountSettings from '../components/place/AccountSettings.vue'
+import NetworkList from '../components/place/NetworkList.vue'
 import GatewaySettings from '../components/place/GatewaySettings.vue'
 import TokenList from '../components/place/TokenList.vue'
 import { localText } from '../../core/time/instant.ts'
@@ -41,7 +43,9 @@ const keep = () => send('PUT', '/api/place', form.value)
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <UButton type="submit" size="sm" :loading="busy" :disabled="!changed">Keep in the draft</UButton>
     </form>
+    <NetworkList />
     <GatewaySettings />
+    <AccountSettings />
     <TokenList />
   </section>
 </template>

@@ -10,7 +10,7 @@ import RuleSentence from '../components/rules/RuleSentence.vue'
 import WeekStrip from '../components/rules/WeekStrip.vue'
 import { NEW_RULE } from '../components/rules/form.ts'
 import { useDecided } from '../composables/useDecider.ts'
-import { useDraft } from '../composables/useDraft.ts'
+import { orderMark, useDraft } from '../composables/useDraft.ts'
 import { useOpened } from '../composables/useOpened.ts'
 import { effectWords } from '../words/change.ts'
 import { policyFindingBrief } from '../words/finding.ts'
@@ -58,7 +58,7 @@ async function settle() {
   const ids = order.value?.map(({ id }) => id)
   moving.value = null
   if (!ids || ids.every((id, index) => id === network.draft!.rules[index]!.id)) return
-  const made = await send<{ step: number | null }>('PUT', '/api/rules/order', { ids })
+  const made = await send<{ step: number | null }>('PUT', '/api/rules/order', { ids }, orderMark(network.draft!))
   if (made) tell('The rules stand in another order.', made.step)
 }
 /** Alt with an arrow moves a rule, Enter lets go, Escape leaves it where it was. */

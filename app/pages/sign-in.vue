@@ -11,7 +11,7 @@ const route = useRoute()
 const session = ref<SessionAnswer | null>(null)
 const trouble = ref('')
 const busy = ref(false)
-const form = reactive({ name: '', password: '', place: { name: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone } })
+const form = reactive({ code: '', name: '', password: '', place: { name: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone } })
 const zones = Intl.supportedValuesOf('timeZone')
 
 onMounted(async () => {
@@ -26,9 +26,9 @@ async function send() {
   busy.value = true
   trouble.value = ''
   try {
-    const { name, password, place } = form
+    const { code, name, password, place } = form
     if (session.value?.setUp) await callApi('POST', '/api/session', { name, password })
-    else await callApi('POST', '/api/setup', { name, password, place })
+    else await callApi('POST', '/api/setup', { code, name, password, place })
     const to = String(route.query.to ?? '/')
     // Only a path of this application: an address from elsewhere in the query must not lead away.
     await navigateTo(/^\/(?![/\\])/.test(to) ? to : '/')
@@ -47,6 +47,7 @@ async function send() {
       <h1>{{ session.setUp ? 'Who is there?' : 'Make this place yours.' }}</h1>
       <p class="soft">{{ session.setUp ? 'Sign in to see and keep the hours of this network.' : 'Nobody has set up Kairostat here yet. Choose the administrator’s name and password, and say what this place is called.' }}</p>
       <UForm :state="form" :schema="session.setUp ? signInForm.noUnknown(false) : setUpForm" :validate-on="['input']" class="form" @submit="send">
+        <UFormField v-if="!session.setUp" label="Set-up code" name="code" help="It is printed on the console where Kairostat was started."><UInput v-model="form.code" placeholder="ABCD-EFGH" autocomplete="off" class="w-full" size="lg" /></UFormField>
         <UFormField label="Name" name="name"><UInput v-model="form.name" autocomplete="username" autofocus class="w-full" size="lg" /></UFormField>
         <UFormField label="Password" name="password"><UInput v-model="form.password" type="password" :autocomplete="session.setUp ? 'current-password' : 'new-password'" class="w-full" size="lg" /></UFormField>
         <template v-if="!session.setUp">

@@ -21,6 +21,7 @@ export function policyFindingWords(finding: PolicyFinding, policy: Policy, now: 
     case 'slips-by-service': return `${capital(listWords(finding.rules.map(rule)))} ${finding.rules.length === 1 ? 'closes' : 'close'} names, but services that hide which names are meant stay open: ${finding.services.join(', ')} (encrypted name look-ups and tunnels). ${when}`
     case 'own-machine': return `You are using ${deviceNames([finding.device], policy)} right now, and it is blocked at times. ${when}`
     case 'unused': return `The ${PART[finding.part]} ${policy[PLURAL[finding.part]].find(({ id }) => id === finding.id)?.name ?? finding.id} is used by no rule${finding.part === 'siteList' || finding.part === 'app' ? ', so it closes nothing' : ''}.`
+    case 'covered-exceptions': return `The schedule ${policy.schedules.find(({ id }) => id === finding.schedule)?.name ?? finding.schedule} has exceptions without effect (${finding.dates.join(', ')}): earlier ones in its list cover the same dates.`
     case 'no-rule': return `No rule speaks of ${deviceNames(finding.devices, policy)}.`
   }
 }
@@ -37,6 +38,7 @@ export function policyFindingBrief(finding: PolicyFinding, policy: Policy): stri
     case 'slips-by-address': return 'its address may change, and newcomers are freer'
     case 'slips-by-service': return 'encrypted look-ups and tunnels go around it'
     case 'own-machine': return 'you are using it, and it is blocked at times'
+    case 'covered-exceptions': return 'has exceptions without effect'
     case 'unused': case 'no-rule': return 'in no rule'
   }
 }

@@ -2,6 +2,7 @@ import { decides } from '../decision/candidate.ts'
 import canonicalize from 'canonicalize'
 import { compile, type Compiled } from '../decision/compile.ts'
 import type { Policy, Rule } from '../policy/types.ts'
+import { coveredExceptions } from '../time/schedule.ts'
 import { isEmptyReach, reachCovers, reachOf, type Reach } from './coverage.ts'
 import { bitsOf, firstTogether, maskWhere, scenesOf, scenesWith, type Scenes } from './scenes.ts'
 import { slipFindings, type SlipFinding } from './slips.ts'
@@ -20,6 +21,8 @@ type RuleFinding =
   /** The earlier of two rules that say the opposite of the same, for the same devices, at times that meet. */
   | { readonly kind: 'contradiction', readonly rule: string, readonly other: string, readonly first: number }
   | { readonly kind: 'unused', readonly part: 'siteList' | 'app' | 'schedule' | 'group', readonly id: string }
+  /** A schedule with exceptions that never count, since earlier ones cover their dates. */
+  | { readonly kind: 'covered-exceptions', readonly schedule: string, readonly dates: readonly string[] }
   /** Devices that no rule speaks of. */
   | { readonly kind: 'no-rule', readonly devices: readonly string[] }
 
@@ -47,16 +50,16 @@ export function policyFindings(policy: Policy, now: number, own: readonly string
     return rule.effect === 'allow' && !opens ? [{ kind: 'opens-nothing', rule: rule.id, first }] : []
   })
   const spoken = new Set(about.flatMap(finding => 'rule' in finding ? [finding.rule] : []))
-  return [...about, ...contradictions(rules, scenes, spoken), ...slipFindings(policy, rules, reaches, scenes, own), ...unusedParts(policy), ...withoutRule(compiled)]
+  return [...about, ...contradictions(rules, scenes, spoken), ...slipFindings(policy, rules, reaches, scenes, own), ...unusedParts(policy), ...coveredDates(policy), ...withoutRule(compiled)]
 }
 
 interface Life { readonly together: boolean, readonly decides: boolean, readonly opens: boolean, readonly before: bigint }
 
-/** What becomes of each rule over all scenes: whether it is ever in force for somebody, decides something, lets something through that is blocked after it; and which rules stand before it. */
+/** What becomes of each rule over all scenes: whether it is ever in force for somebody, decides something, lets something through that is blocked after it; and which rules decide in its place where it does not. */
 function livesOf(rules: readonly Rule[], reaches: readonly Reach[], scenes: Scenes): Life[] {
   const internet = maskWhere(rules, ({ what }) => what.internet)
   const blocks = maskWhere(rules, ({ effect }) => effect === 'block')
-  const covered = rules.map(() => new Map<bigint, boolean>())
+  const covered = rules.map(() => new Map<bigint, bigint>())
   return rules.map((rule, index) => {
     const bit = 1n << BigInt(index)
     let [together, decides, opens, before] = [false, false, false, 0n]
@@ -64,15 +67,34 @@ function livesOf(rules: readonly Rule[], reaches: readonly Reach[], scenes: Scen
       together = true
       if (decides && (opens || rule.effect === 'block')) break
       const earlier = scene & (bit - 1n)
-      before |= earlier
-      if ((earlier & internet) !== 0n) continue
-      if (!covered[index]!.has(earlier)) covered[index]!.set(earlier, reachCovers(reaches.filter((_, at) => earlier & (1n << BigInt(at))), reaches[index]!))
-      if (covered[index]!.get(earlier)) continue
+      const settles = earlier & internet & -(earlier & internet)
+      if (settles !== 0n) {
+        before |= settles
+        continue
+      }
+      if (!covered[index]!.has(earlier)) covered[index]!.set(earlier, coveringOf(reaches, earlier, reaches[index]!))
+      const covering = covered[index]!.get(earlier)!
+      if (covering !== 0n) {
+        before |= covering
+        continue
+      }
       decides = true
       opens ||= (scene & blocks & ~((bit << 1n) - 1n)) !== 0n
     }
     return { together, decides, opens, before }
   })
+}
+
+/** Those of some earlier rules that take everything that a rule covers: as few as it goes by leaving out one after the other; none (0) where they leave something. */
+function coveringOf(reaches: readonly Reach[], earlier: bigint, reach: Reach): bigint {
+  const reachesOf = (mask: bigint) => [...bitsOf(mask)].map(at => reaches[at]!)
+  if (!reachCovers(reachesOf(earlier), reach)) return 0n
+  let needed = earlier
+  for (const at of bitsOf(earlier)) {
+    const less = needed & ~(1n << BigInt(at))
+    if (less !== 0n && reachCovers(reachesOf(less), reach)) needed = less
+  }
+  return needed
 }
 
 function contradictions(rules: readonly Rule[], scenes: Scenes, spoken: ReadonlySet<string>): PolicyFinding[] {
@@ -103,6 +125,13 @@ function unusedParts(policy: Policy): PolicyFinding[] {
     ...policy.schedules.filter(({ id }) => !schedules.has(id)).map(finding('schedule')),
     ...policy.groups.filter(({ id }) => !groups.has(id)).map(finding('group')),
   ]
+}
+
+function coveredDates({ schedules }: Policy): PolicyFinding[] {
+  return schedules.flatMap(({ id, exceptions }): PolicyFinding[] => {
+    const covered = coveredExceptions(exceptions)
+    return covered.length === 0 ? [] : [{ kind: 'covered-exceptions', schedule: id, dates: covered.map(index => exceptions[index]!.from) }]
+  })
 }
 
 function withoutRule({ policy, includes, shielded }: Compiled): PolicyFinding[] {

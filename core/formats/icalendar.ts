@@ -146,7 +146,7 @@ function weekdaysBySpan(week: readonly (readonly Span[])[]): Map<string, number[
 }
 
 function exceptionDays(exceptions: readonly Exception[], from: number): number[] {
-  const days = exceptions.flatMap(exception => {
+  const days = exceptions.flatMap((exception) => {
     // Calendars look ahead a while: what lies years from now is exported when it is nearer.
     const [first, last] = [Math.max(from, readDate(exception.from)!), Math.min(from + AHEAD, readDate(exception.until)!)]
     return Array.from({ length: Math.max(0, last - first + 1) }, (_, index) => first + index)

@@ -1,5 +1,5 @@
 import { DAY, readDate, weekdayOf } from './instant.ts'
-import { unite, type Range, type Ranges } from './ranges.ts'
+import { complement, unite, type Range, type Ranges } from './ranges.ts'
 import { readExceptionHours, readWeek, type Read, type Span, type Week } from './week.ts'
 import { offsetStretches } from './zone.ts'
 
@@ -21,6 +21,13 @@ export function hoursOf(schedule: { readonly week: string, readonly exceptions: 
 export function windowsOn(hours: Hours, day: number): readonly Span[] {
   const exception = hours.exceptions.find(({ from, until }) => from <= day && day <= until)
   return exception ? exception.spans : hours.week[weekdayOf(day)]!
+}
+
+/** The places of exceptions that never count, since earlier ones cover all of their dates. */
+export function coveredExceptions(exceptions: readonly { readonly from: string, readonly until: string }[]): number[] {
+  // Days as half-open ranges, so that dates that follow each other make one.
+  const ranges = exceptions.map(({ from, until }) => ({ from: readDate(from)!, until: readDate(until)! + 1 }))
+  return ranges.flatMap((range, index) => complement(unite(ranges.slice(0, index)), range.from, range.until).length === 0 ? [index] : [])
 }
 
 /**

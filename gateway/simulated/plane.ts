@@ -24,8 +24,9 @@ const ABOUT: Record<Exclude<Pretence, 'passes'>, string> = { 'clock-set': '-3600
 /** What is told of a device or a clause. */
 interface Told { readonly passed: Count, readonly dropped: Count, readonly logged: Count, readonly lastDrop: Flow | null }
 
-/** A network that is made up: its devices send seeded traffic, and each flow is decided by `core/` at the plane's own clock and counted. */
-export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: string, seed: number): DataPlane {
+/** A network that is made up, in a zone, or in that of the place whose policy it has: its devices send seeded traffic, and each flow is decided by `core/` at the plane's own clock and counted. */
+export function simulatedPlane(network: readonly SimulatedDevice[], firstZone: string, seed: number, followsPlace = false): DataPlane {
+  let timeZone = firstZone
   const started = Date.now()
   const traffic = trafficOf(network, seed)
   let ahead = 0
@@ -80,7 +81,9 @@ export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: st
 
   return {
     kind: 'simulated',
-    timeZone,
+    get timeZone() {
+      return timeZone
+    },
     now,
     setClock: (instant) => {
       ahead = instant === null ? 0 : instant - Date.now()
@@ -120,6 +123,7 @@ export function simulatedPlane(network: readonly SimulatedDevice[], timeZone: st
     apply: async (next) => {
       const first = deciding === null
       deciding = decidingBy(next)
+      if (followsPlace) timeZone = next.place.timeZone
       places = new Map(network.map(device => [device.mac, networkOf(next.networks, device)]))
       // A network that is made up has a past that is: what it would have looked up under the policy that it begins with.
       if (first) for (const { mac, to, at } of pastOf(network, seed, Math.floor(now() / 1000))) decide(mac, to, at)

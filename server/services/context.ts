@@ -133,8 +133,8 @@ function demoSize(): DemoSize {
 
 /** The gateway that KAIROSTAT_GATEWAY names, or the simulated one, embedded. */
 async function openGateway(state: string, size: DemoSize): Promise<Gateway> {
-  const { KAIROSTAT_GATEWAY: address, KAIROSTAT_GATEWAY_TOKEN: token, KAIROSTAT_GATEWAY_TIME_ZONE: zone = 'Europe/Lisbon' } = process.env
-  if (!address) return startGateway(simulatedPlane(size === 'office' ? officeNetwork() : WORKSHOP, zone, 1), process.env.KAIROSTAT_DEMO ? null : state, (error, doing) => log.error(error, doing))
+  const { KAIROSTAT_GATEWAY: address, KAIROSTAT_GATEWAY_TOKEN: token, KAIROSTAT_GATEWAY_TIME_ZONE: zone } = process.env
+  if (!address) return startGateway(simulatedPlane(size === 'office' ? officeNetwork() : WORKSHOP, zone ?? 'Europe/Lisbon', 1, zone === undefined), process.env.KAIROSTAT_DEMO ? null : state, (error, doing) => log.error(error, doing))
   if (!token) throw new Error('KAIROSTAT_GATEWAY is set but KAIROSTAT_GATEWAY_TOKEN is not: set the gateway\'s secret.')
   return gatewayAt(address, token)
 }

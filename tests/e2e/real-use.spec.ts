@@ -1,6 +1,6 @@
 import { spawn } from 'node:child_process'
 import { writeFile } from 'node:fs/promises'
-import { freePort, startPlace } from '../support/place.ts'
+import { freePort, SETUP_CODE, startPlace } from '../support/place.ts'
 import { expect, test } from './place.ts'
 
 test('an empty place: the first visit sets the administrator, and an acknowledged edit survives kill -9', async ({ page }) => {
@@ -8,6 +8,7 @@ test('an empty place: the first visit sets the administrator, and an acknowledge
   try {
     await page.goto(place.url)
     await expect(page.getByRole('heading', { level: 1 })).toHaveText('Make this place yours.')
+    await page.getByLabel('Set-up code').fill('wrong')
     await page.getByLabel('Name', { exact: true }).fill('ada')
     await page.getByLabel('Password').fill('short')
     await page.getByLabel('Name of the place').fill('Our house')
@@ -15,13 +16,16 @@ test('an empty place: the first visit sets the administrator, and an acknowledge
     await expect(page.getByText('is too short')).toBeVisible()
     await page.getByLabel('Password').fill('long enough it is')
     await page.getByRole('button', { name: 'Begin' }).click()
+    await expect(page.getByText('The set-up code is wrong.')).toBeVisible()
+    await page.getByLabel('Set-up code').fill(SETUP_CODE)
+    await page.getByRole('button', { name: 'Begin' }).click()
     await expect(page.getByRole('heading', { level: 1 })).toHaveText('Right now, nobody is blocked.')
     await expect(page.getByTestId('standing')).toHaveText('Nothing is live yet, so nobody is restricted.')
     await page.getByRole('link', { name: 'Hours', exact: true }).click()
     await expect(page.getByText('There are no hours yet.')).toBeVisible()
     await page.getByRole('link', { name: 'Rules', exact: true }).click()
     await expect(page.getByText('There are no rules yet')).toBeVisible()
-    expect((await place.send('POST', '/api/setup', { body: { name: 'eve', password: 'long enough too', place: { name: 'X', timeZone: 'UTC' } } })).status).toBe(409)
+    expect((await place.send('POST', '/api/setup', { body: { code: SETUP_CODE, name: 'eve', password: 'long enough too', place: { name: 'X', timeZone: 'UTC' } } })).status).toBe(409)
 
     const cookie = (await page.context().cookies()).map(({ name, value }) => `${name}=${value}`).join('; ')
     for (let round = 1; round <= 4; round++) {

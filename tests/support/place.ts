@@ -21,6 +21,9 @@ export interface Place {
 /** The password of the demo's account, where KAIROSTAT_DEMO says it. */
 export const PASSWORD = 'a-demo-password'
 
+/** The set-up code of an empty place. */
+export const SETUP_CODE = 'TEST-CODE'
+
 /** A port of the loopback address that nobody uses. */
 export async function freePort(): Promise<number> {
   const server = createServer().listen(0, '127.0.0.1')
@@ -39,7 +42,7 @@ export async function startPlace(env: Record<string, string>): Promise<Place & {
 
   const start = async () => {
     server = spawn(process.execPath, ['.output/server/index.mjs'], {
-      env: { ...process.env, HOST: '127.0.0.1', PORT: String(port), KAIROSTAT_DATA: folder, LOG_LEVEL: 'warn', NITRO_SHUTDOWN_TIMEOUT: '500', ...env }, stdio: ['ignore', 'ignore', 'inherit'],
+      env: { ...process.env, KAIROSTAT_SETUP_CODE: SETUP_CODE, HOST: '127.0.0.1', PORT: String(port), KAIROSTAT_DATA: folder, LOG_LEVEL: 'warn', NITRO_SHUTDOWN_TIMEOUT: '500', ...env }, stdio: ['ignore', 'ignore', 'inherit'],
     })
     for (let tries = 0; !await fetch(`${url}/api/health`).then(response => response.ok, () => false); tries++) {
       if (tries > 600) throw new Error('The application did not answer within a minute.')

@@ -4,6 +4,7 @@ import { compiledOf } from '../../../core/decision/compile.ts'
 import { subjectOf, type Person } from '../../../core/decision/eras.ts'
 import { deviceSubject } from '../../../core/decision/subject.ts'
 import { verdictSpans } from '../../../core/decision/spans.ts'
+import { readAddress } from '../../../core/destination/address.ts'
 import { readDestination, type Destination } from '../../../core/destination/destination.ts'
 import { readService, type Service } from '../../../core/destination/service.ts'
 import type { Policy } from '../../../core/policy/types.ts'
@@ -69,6 +70,8 @@ const targets = computed((): readonly { readonly label: string, readonly destina
 function destinationOf(service: Service | null): Destination | null {
   return service && { host: null, address: service.towards, protocol: service.protocol, port: service.ports[0]!.first }
 }
+/** Addresses of this network, by where devices were seen: what stays within it is nobody's to block. */
+const isLocal = ({ address }: Destination) => address !== null && address.first === address.last && network.sightings.some(seen => seen.addresses.some(text => readAddress(text)?.first === address.first))
 const verdicts = computed(() => {
   if (!asked.value || !compiled.value || 'fault' in targets.value) return []
   const ready = compiled.value
@@ -96,7 +99,7 @@ const answers = computed(() => {
     const [last] = tries
     // Tries are told by where they went; of a bare service nothing can be said.
     const seen = destination.host === null && destination.address === null ? '' : last ? `Its last try, ${lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.at)!)} ago, ${last.effect === 'block' ? 'was dropped' : 'passed'}.` : 'The gateway saw no try of late.'
-    return { label, words: verdictWords(spans, policy.value!, minute.value), seen, times: passingWords(spans, network.zone), band: spans.map(({ from, until, effect }) => ({ from, until, state: effect === 'allow' ? 'open' as const : 'cut-off' as const })) }
+    return { label, words: isLocal(destination) ? 'Yes: it is on the local network, which is always reachable.' : verdictWords(spans, policy.value!, minute.value), seen, times: passingWords(spans, network.zone), band: spans.map(({ from, until, effect }) => ({ from, until, state: effect === 'allow' ? 'open' as const : 'cut-off' as const })) }
   })
 })
 function sameHost(to: string, { host, address }: Destination): boolean {

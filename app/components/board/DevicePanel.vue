@@ -37,6 +37,8 @@ const days = computed(() => [
   { name: weekdayWords(tomorrow.value.from, network.zone).slice(0, 3), axis: tomorrow.value, segments: later.value?.[0]?.segments ?? [] },
   { name: 'Week', axis: board.week, segments: week.value?.[0]?.segments ?? [] },
 ])
+/** Whom an override is for: the device, or an unknown one by its address. */
+const whom = computed(() => props.row.subject.device !== null ? { devices: [props.row.subject.device], groups: [] } : { devices: [], groups: [], macs: [...props.row.macs] })
 const own = computed(() => network.isYours(props.row.macs))
 const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until - board.axis.from) * 200)
 </script>
@@ -55,7 +57,7 @@ const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until 
       </div>
     </div>
     <DeviceTrace :subject="subject" />
-    <OverrideActs v-if="row.subject.device && standing.because?.kind !== 'shielded'" :key="row.key" :who="{ devices: [row.subject.device], groups: [] }" :name="row.name" :next="standing.until" :own="own" />
+    <OverrideActs v-if="standing.because?.kind !== 'shielded'" :key="row.key" :who="whom" :name="row.name" :next="standing.until" :own="own" />
     <AskDevice :key="row.key" :person="person" :name="row.name" />
     <p class="adapters soft">{{ adapters.map(adapterWords).join(', ') }} <NuxtLink v-if="row.subject.device || row.notLive" :to="`/devices?open=${encodeURIComponent(row.key)}`" class="link">change it</NuxtLink></p>
     <DeviceEvidence :macs="row.macs" />

@@ -21,7 +21,7 @@ const [network, moment] = [useNetwork(), useMoment()]
 const { busy, make, move, lift } = useOverride()
 const asking = ref(false)
 const same = (a: readonly string[], b: readonly string[]) => a.length === b.length && a.every(one => b.includes(one))
-const running = computed(() => network.live!.policy.overrides.find(({ who, from, until }) => same(who.devices, props.who.devices) && same(who.groups, props.who.groups) && !who.everyone
+const running = computed(() => network.live!.policy.overrides.find(({ who, from, until }) => same(who.devices, props.who.devices) && same(who.groups, props.who.groups) && same(who.macs, props.who.macs ?? []) && !who.everyone
   && readInstant(from)! <= moment.now && (until === null || moment.now < readInstant(until)!)))
 
 const MINUTES = [15, 30, 60, 120, 240, 480, 1440]
@@ -35,15 +35,20 @@ const typed = computed(() => {
 const words = computed(() => {
   if (typeof length.value === 'number') return `for ${lengthWords(length.value * 60)}`
   if (length.value === 'next') return 'until the next change'
-  return length.value === 'lifted' ? 'until lifted' : typed.value === null ? 'until …' : `until ${whenWords(typed.value, moment.now, network.zone)}`
+  return length.value === 'lifted' ? 'until ended' : typed.value === null ? 'until …' : `until ${whenWords(typed.value, moment.now, network.zone)}`
 })
+/** Where one looks at a time to come, an act begins then, unless one says now. */
+const now = ref(false)
+const later = computed(() => !now.value && moment.at > moment.now + 60 ? moment.at : null)
+const start = computed(() => later.value === null ? '' : `from ${whenWords(later.value, moment.now, network.zone)} `)
+const isPast = computed(() => moment.at < moment.now - 60)
 const blocked = computed(() => busy.value || (length.value === 'time' && typed.value === null))
 
 function override(effect: Effect) {
   asking.value = false
   const ends = { next: props.next, time: typed.value, lifted: null }
-  const until = typeof length.value === 'number' ? Math.floor(Date.now() / 1000) + length.value * 60 : ends[length.value]
-  return make(effect, props.who, until, `${props.name} is ${effect === 'allow' ? 'open' : 'cut off'} ${words.value}.`)
+  const span = { from: later.value, lasts: typeof length.value === 'number' ? length.value * 60 : null, until: typeof length.value === 'number' ? null : ends[length.value] }
+  return make(effect, props.who, span, `${props.name} is ${effect === 'allow' ? 'open' : 'cut off'} ${start.value}${words.value}.`)
 }
 /** Moves the end of the running override by minutes, "lifted" = until it is lifted. */
 function moveEnd(event: Event) {
@@ -68,14 +73,16 @@ function moveEnd(event: Event) {
       </select>
     </template>
     <template v-else>
-      <UButton size="xs" :loading="busy" :disabled="blocked" @click="override('allow')">Open {{ words }}</UButton>
-      <UButton size="xs" variant="outline" color="neutral" :disabled="blocked" @click="own && !asking ? asking = true : override('block')">{{ asking ? 'Cut it off all the same' : `Cut off ${words}` }}</UButton>
+      <UButton size="xs" :loading="busy" :disabled="blocked" @click="override('allow')">Open {{ start }}{{ words }}</UButton>
+      <UButton size="xs" variant="outline" color="neutral" :disabled="blocked" @click="own && !asking ? asking = true : override('block')">{{ asking ? 'Cut it off all the same' : `Cut off ${start}${words}` }}</UButton>
       <select v-model="length" aria-label="For how long">
         <option v-for="minutes in MINUTES" :key="minutes" :value="minutes">{{ lengthWords(minutes * 60) }}</option>
         <option v-if="next !== null && next > moment.now" value="next">until the next change</option>
         <option value="time">until a time…</option>
         <option value="lifted">until I lift it</option>
       </select>
+      <label v-if="moment.at > moment.now + 60" class="soft"><input v-model="now" type="checkbox"> begin now instead</label>
+      <span v-else-if="isPast" class="soft">takes effect now, not at the time you look at</span>
       <input v-if="length === 'time'" v-model="text" aria-label="Until when" placeholder="21:30, tomorrow 7am" :aria-invalid="text !== '' && typed === null">
       <p v-if="asking" class="soft" role="alert">You are using this machine right now. Kairostat stays within its reach, the internet does not. <button type="button" class="link" @click="asking = false">Leave it open</button></p>
     </template>

@@ -3,10 +3,13 @@ import { computed, ref } from 'vue'
 import type { PolicyFinding } from '../../../core/findings/rules.ts'
 import type { RuleEdits } from '../../../core/policy/parts.ts'
 import type { Rule } from '../../../core/policy/types.ts'
-import { useDraft } from '../../composables/useDraft.ts'
+import { orderMark, useDraft } from '../../composables/useDraft.ts'
 import { isPolicyFinding, useFindings } from '../../stores/findings.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { capital } from '../../words/rule.ts'
+import { DAY } from '../../../core/time/instant.ts'
+import { decide } from '../../composables/useDecider.ts'
+import { effectWords } from '../../words/change.ts'
+import { capital, listWords } from '../../words/rule.ts'
 import { countWord } from '../../words/standing.ts'
 import { NEW_RULE } from '../rules/form.ts'
 
@@ -29,23 +32,35 @@ const headline = computed(() => {
 /** What can be done about a finding at once; each act is undone like any edit. */
 function mendOf(finding: PolicyFinding): { words: string, act: () => Promise<unknown> } | null {
   const policy = network.draft!
-  if (finding.kind === 'never-decides') return { words: 'move it before them', act: () => moveBefore(finding.rule, finding.by) }
+  if (finding.kind === 'never-decides') return { words: 'move it before them', act: () => weighMove(finding.rule, finding.by) }
   if (finding.kind === 'unused') {
     const [kind, list] = { siteList: ['site-lists', policy.siteLists], app: ['apps', policy.apps], schedule: ['schedules', policy.schedules], group: ['groups', policy.groups] }[finding.part] as ['groups', readonly { id: string, name: string }[]]
     return { words: 'take it out', act: () => remove(kind, list.find(({ id }) => id === finding.id)!) }
   }
-  if (finding.kind === 'no-rule') return null
+  if (finding.kind === 'no-rule' || finding.kind === 'covered-exceptions') return null
   if (finding.kind === 'slips-by-address') return { words: 'block newcomers', act: () => keepRules([{ ...NEW_RULE, name: 'Newcomers wait', who: { ...NEW_RULE.who, newcomers: true } }], 'Newcomers are blocked by a new rule at the end.') }
   if (finding.kind === 'slips-by-service') return { words: 'close these services in the same rules', act: () => closeServices(finding.rules, finding.services) }
   if (finding.kind === 'own-machine') return { words: 'shield it', act: () => shield(finding.device) }
   const id = finding.kind === 'contradiction' ? finding.other : finding.rule
   return { words: finding.kind === 'contradiction' ? 'switch the second off' : 'switch it off', act: () => switchOff(id) }
 }
-async function moveBefore(id: string, by: readonly string[]) {
-  const ids = network.draft!.rules.map(rule => rule.id)
+/** A move that waits for a yes: the order that it makes, and what that changes. */
+const move = ref<{ id: string, ids: string[], words: string } | null>(null)
+async function weighMove(id: string, by: readonly string[]) {
+  const draft = network.draft!
+  const ids = draft.rules.map(rule => rule.id)
   const first = Math.min(...by.map(other => ids.indexOf(other)))
-  const made = await send<{ step: number | null }>('PUT', '/api/rules/order', { ids: ids.filter(one => one !== id).toSpliced(first, 0, id) })
-  if (made) tell('The rule stands before them now.', made.step)
+  const order = ids.filter(one => one !== id).toSpliced(first, 0, id)
+  const crossed = ids.slice(first, ids.indexOf(id)).map(other => draft.rules.find(rule => rule.id === other)!.name)
+  const rules = order.map(one => draft.rules.find(rule => rule.id === one)!)
+  const from = Math.floor(Date.now() / 60_000) * 60
+  const changes = await decide({ kind: 'changes', before: draft, after: { ...draft, rules }, from, until: from + 7 * DAY, seen: network.whereabouts })
+  move.value = { id, ids: order, words: `It will decide before ${listWords(crossed)}. ${effectWords(changes)}` }
+}
+async function makeMove() {
+  const made = await send<{ step: number | null }>('PUT', '/api/rules/order', { ids: move.value!.ids }, orderMark(network.draft!))
+  move.value = null
+  if (made) tell('The rule was moved up.', made.step)
 }
 async function keepRules(rules: readonly Rule[], words: string) {
   const edits: RuleEdits['edits'] = rules.map(({ id, ...rule }) => ({ id: id || null, rule, mark: null }))
@@ -78,9 +93,11 @@ async function setAside() {
           <span :class="{ soft: aside }">{{ words }}</span>
           <span v-if="aside" class="soft"> Set aside by {{ aside.author }}: “{{ aside.reason }}” <button type="button" class="link" :disabled="busy" @click="send('DELETE', `/api/asides/${mark}`)">take it up again</button></span>
           <form v-else-if="asking?.mark === mark" class="why" @submit.prevent="setAside"><input v-model="asking.reason" aria-label="Why it may stay" placeholder="why it may stay" required maxlength="500"> <UButton type="submit" size="xs" :disabled="asking.reason.trim() === '' || busy">Set it aside</UButton></form>
+          <span v-else-if="move && 'rule' in finding && move.id === finding.rule" class="acts" role="status">{{ move.words }} <button type="button" class="link" :disabled="busy" @click="makeMove">Move it</button> <button type="button" class="link" @click="move = null">Leave it there</button></span>
           <span v-else-if="finding.kind === 'no-rule'" class="acts"><NuxtLink to="/rules" class="link">to the rules</NuxtLink> <button type="button" class="link" @click="asking = { mark, reason: '' }">set aside…</button></span>
           <span v-else class="acts">
             <button v-if="isPolicyFinding(finding) && mendOf(finding)" type="button" class="link" :disabled="busy" @click="mendOf(finding)!.act()">{{ mendOf(finding)!.words }}</button>
+            <NuxtLink v-else-if="finding.kind === 'covered-exceptions'" :to="`/hours?open=${encodeURIComponent(finding.schedule)}`" class="link">to the schedule</NuxtLink>
             <NuxtLink v-else to="/devices" class="link">to the devices</NuxtLink>
             <button type="button" class="link" @click="asking = { mark, reason: '' }">set aside…</button>
           </span>

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Exception } from '../../../core/policy/types.ts'
 import { dateText, readDate } from '../../../core/time/instant.ts'
+import { coveredExceptions } from '../../../core/time/schedule.ts'
 import { readExceptionHours } from '../../../core/time/week.ts'
 import { useBoard } from '../../stores/board.ts'
 
@@ -15,6 +16,8 @@ const fault = computed(() => {
   if ('fault' in read) return read.fault.message
   return from.value && until.value && until.value < from.value ? 'It ends before it begins.' : ''
 })
+/** Which exceptions never count, since earlier ones cover all of their dates, by their place in the list. */
+const covered = computed(() => new Set(coveredExceptions(exceptions.value)))
 const past = computed(() => exceptions.value.filter(exception => exception.until < today.value))
 const MONTHS = 3
 /** The coming months, each day with whether an exception covers it. */
@@ -47,6 +50,7 @@ function pick(date: string) {
     <ul>
       <li v-for="(exception, index) in exceptions" :key="index" :class="{ soft: exception.until < today }">
         {{ exception.from }}{{ exception.until === exception.from ? '' : ` to ${exception.until}` }}: {{ exception.hours }}
+        <span v-if="covered.has(index)" class="fault">has no effect: earlier ones cover these dates</span>
         <button type="button" class="link" :aria-label="`Take out ${exception.from}`" @click="exceptions = exceptions.filter((_, other) => other !== index)">take out</button>
       </li>
     </ul>

@@ -47,7 +47,9 @@ function overrides(rest: string, effect: Effect, whom: readonly Whom[], now: num
   // The longest end of the text that says when it ends.
   for (let count = words.length; count >= 0; count--) {
     const [name, end] = [words.slice(0, count).join(' '), words.slice(count).join(' ').replace(/^(for|until|till)\s+/i, '')]
-    const found = matching(whom, name, one => one.name)
+    const whole = WHOLE.test(name) ? matching(whom.filter(({ kind }) => kind === 'group'), name.replace(WHOLE, ''), one => one.name) : []
+    // Words that only happen to lie within others ("all" in "Hall radio") are not meant.
+    const found = whole.length > 0 ? whole : matching(whom, name, one => one.name, true)
     if (found.length === 0 || (count < words.length && endOf(end, now, zone) === undefined)) continue
     const ends = count < words.length ? [endOf(end, now, zone)!] : found.length > 1 ? ENDS.slice(0, 2).map(seconds => now + seconds) : [...ENDS.map(seconds => now + seconds), null]
     return found.slice(0, 5).flatMap(one => ends.map(until => overrideOf(one, effect, until, now, zone)))
@@ -99,8 +101,11 @@ function named(said: string, policy: Policy, whom: readonly Whom[]): Suggestion[
   return said === '' ? all.filter(({ sort }) => sort === 'page' || sort === 'act') : matching(all, said, one => one.label)
 }
 
+/** "all of Front of house", "the apprentices": words that say that a whole group is meant. */
+const WHOLE = /^(?:(?:all|everyone|everybody)(?:\s+(?:of|in))?|the)\s+/i
+
 /** What holds every typed word at the beginning of one of its own; then what holds them anywhere. Accents and case do not matter. */
-function matching<T>(list: readonly T[], typed: string, nameOf: (one: T) => string): T[] {
+function matching<T>(list: readonly T[], typed: string, nameOf: (one: T) => string, wordsOnly = false): T[] {
   const plain = (text: string) => text.normalize('NFKD').replace(/[\u0300-\u036F]/g, '').replace(/[’']/g, '').toLowerCase()
   const words = plain(typed).split(/\s+/).filter(Boolean)
   if (words.length === 0) return []
@@ -110,5 +115,5 @@ function matching<T>(list: readonly T[], typed: string, nameOf: (one: T) => stri
     const own = name.split(/[^\p{L}\p{N}]+/u)
     return [{ one, rank: name === words.join(' ') ? 0 : name.startsWith(words[0]!) ? 1 : words.every(word => own.some(part => part.startsWith(word))) ? 2 : 3 }]
   })
-  return ranked.sort((a, b) => a.rank - b.rank).map(({ one }) => one)
+  return ranked.filter(({ rank }) => !wordsOnly || rank < 3).sort((a, b) => a.rank - b.rank).map(({ one }) => one)
 }

@@ -9,7 +9,7 @@ import { useNetwork } from '../../stores/network.ts'
 const network = useNetwork()
 const { busy, trouble, send } = useDraft()
 const kept = computed((): Settings | null => network.gateway?.status?.settings ?? null)
-const copyOf = ({ closedAddresses, page, lookups }: Settings) => ({ closedAddresses, page: { ...page }, lookups: { ...lookups, exempt: [...lookups.exempt] } })
+const copyOf = ({ closedAddresses, page, lookups, localNames }: Settings) => ({ localNames: [...localNames], closedAddresses, page: { ...page }, lookups: { ...lookups, exempt: [...lookups.exempt] } })
 const form = ref(copyOf(kept.value ?? FIRST_SETTINGS))
 // What somebody else chose meanwhile is taken over where nothing was changed here.
 watch(kept, (now, before) => {
@@ -25,6 +25,11 @@ const goes = computed(() => {
   if (was.kept && !now.kept) return 'All that was looked up is forgotten then.'
   const names = now.exempt.filter(id => !was.exempt.includes(id)).map(id => network.draft!.devices.find(device => device.id === id)?.name ?? id)
   return [now.days < was.days ? `What is older than ${now.days === 1 ? 'a day' : `${now.days} days`} is forgotten then.` : '', names.length > 0 ? `What ${names.join(', ')} looked up is forgotten then.` : ''].filter(Boolean).join(' ')
+})
+/** Outside names that may lead into this network, as one types them. */
+const localNames = computed({
+  get: () => form.value.localNames.join(', '),
+  set: (text: string) => { form.value.localNames = text.split(/[\s,]+/).filter(Boolean) },
 })
 const keep = () => send('PUT', '/api/gateway/settings', form.value)
 /** Whose page is looked at, and for which name. */
@@ -61,6 +66,11 @@ const pageUrl = computed(() => mac.value && name.value.trim() ? `/api/gateway/pa
           <p class="line"><label>for <input v-model.number="form.lookups.days" type="number" min="1" max="90" required aria-label="Days"> days,</label> <span id="exempt">but not of</span> <USelectMenu v-model="form.lookups.exempt" multiple value-key="value" :items="devices" placeholder="anybody" aria-labelledby="exempt" class="min-w-44 max-w-80" /></p>
         </template>
         <p class="soft">It teaches apps, shows what a word would catch, and is searched on the page Proof. Whoever uses this network should know of it.</p>
+      </fieldset>
+      <fieldset :disabled="away">
+        <legend class="serif">Names that lead here</legend>
+        <label class="words">Outside names that may lead to an address of this network<input v-model.lazy="localNames" placeholder="vault.example" spellcheck="false"></label>
+        <p class="soft">Other outside names that do are refused, since a page could reach devices in this network by them.</p>
       </fieldset>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <p v-if="goes" class="trouble" role="status">{{ goes }} That cannot be undone.</p>

@@ -8,11 +8,17 @@ const props = defineProps<{ kind: 'sites' | 'keywords', label: string, placehold
 const values = defineModel<readonly string[]>({ required: true })
 const text = ref(values.value.map(value => props.kind === 'sites' ? shownSite(value) : value).join(', '))
 const fault = ref('')
+/** What was read other than it was typed, and names that cover more than one may think. */
+const remarks = ref<readonly string[]>([])
 
 function read() {
   if (props.kind === 'sites') {
-    const { entries, unread } = readSites(text.value.replaceAll(',', '\n'))
-    fault.value = unread[0]?.message ?? ''
+    const { entries, unread, altered } = readSites(text.value.replaceAll(',', '\n'))
+    fault.value = unread.map(({ message }) => message).join(' ')
+    remarks.value = [
+      ...altered.map(({ text, entry, reason }) => `“${text}” is read as ${entry}: ${reason}.`),
+      ...entries.filter(entry => /^[^.:/]+$/.test(entry)).map(entry => `“${entry}” covers every name that ends in .${entry}.`),
+    ]
     values.value = entries
   } else {
     values.value = [...new Set(text.value.split(/[\s,]+/).flatMap(word => readKeyword(word) ?? []))]
@@ -21,7 +27,7 @@ function read() {
 </script>
 
 <template>
-  <label>{{ label }}<input v-model="text" :placeholder="placeholder" spellcheck="false" :aria-invalid="fault !== ''" @input="read"><span v-if="fault" class="fault" role="alert">{{ fault }}</span></label>
+  <label>{{ label }}<input v-model="text" :placeholder="placeholder" spellcheck="false" :aria-invalid="fault !== ''" @input="read"><span v-if="fault" class="fault" role="alert">{{ fault }}</span><span v-for="remark in remarks" :key="remark" role="status">{{ remark }}</span></label>
 </template>
 
 <style scoped>
