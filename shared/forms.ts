@@ -1,4 +1,4 @@
-import { array, boolean, mixed, number, object, string, ValidationError, type Schema } from 'yup'
+import { array, boolean, mixed, number, object, string as anyString, ValidationError, type Schema } from 'yup'
 import { appEdits as readAppEdits, appForm as readApp, deviceEdits as readEdits, ruleEdits as readRuleEdits, deviceForm as readDevice, groupForm as readGroup, networkForm as readNetwork, overrideWish as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, siteListForm as readSiteList, type AppEdits, type DeviceEdits, type OverrideWishForm, type RuleEdits } from '../core/policy/parts.ts'
 import { documentReader as readDocument } from '../core/policy/read.ts'
 import { readInstant } from '../core/time/instant.ts'
@@ -9,6 +9,11 @@ import type { App, Device, Group, Network, Place, Policy, Rule, Schedule, SiteLi
 
 /** The fewest characters of a password. */
 export const PASSWORD_LENGTH = 10
+
+/** A text; what is none is not made one, since an object has no words of its own. */
+const string = () => anyString()
+  .transform((value: string | undefined, original: unknown) => typeof original === 'object' && original !== null ? undefined : value)
+  .test('text', 'must be a text', (_, { originalValue }) => typeof originalValue !== 'object' || originalValue === null)
 
 /** A schema over a reader of the policy's own: what a form may hold is what a document may hold, with the same words for what is wrong. */
 function schemaOf<T extends object>(reader: Reader<T>): Schema<T> {
@@ -64,7 +69,7 @@ export const setUpForm = object({
 export const putLiveForm = object({
   note: string().trim().max(500, 'is longer than 500 characters').default(''),
   /** The number of an earlier revision that is put live again in the draft's place. */
-  again: number().integer('is no whole number'),
+  again: number().integer('is no whole number').max(2_000_000_000, 'is not the number of a revision'),
 }).noUnknown()
 
 export const endForm = object({ until: string().nullable().defined('is missing: say an instant, or null for until it is lifted') }).noUnknown()
@@ -105,11 +110,11 @@ export const searchForm = object({
   text: string().trim().lowercase().max(253, 'is longer than 253 characters').default(''),
   macs: string().matches(/^([0-9a-f:]{17}(,[0-9a-f:]{17}){0,49})?$/, 'is no list of addresses: part them by commas').default(''),
   effect: string().oneOf(['', 'block', 'allow'] as const, 'is neither block nor allow').default(''),
-  until: instantText, skip: number().integer('is no whole number').min(0, 'is less than 0').default(0),
+  until: instantText, skip: number().integer('is no whole number').min(0, 'is less than 0').max(1_000_000, 'is more than a million').default(0),
 }).noUnknown()
 
 /** How the simulated network is to go wrong. */
-export const pretendForm = object({ trouble: string<Pretence>().oneOf(PRETENCES, `is none of ${PRETENCES.join(', ')}`).required('is missing') }).noUnknown()
+export const pretendForm = object({ trouble: anyString<Pretence>().oneOf(PRETENCES, `is none of ${PRETENCES.join(', ')}`).required('is missing') }).noUnknown()
 
 export const useAppForm = object({ mac: string().required('is missing: say the address of a device'), app: string().required('is missing: say an app of the simulated network') }).noUnknown()
 

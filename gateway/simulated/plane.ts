@@ -90,7 +90,7 @@ export function simulatedPlane(network: readonly SimulatedDevice[], firstZone: s
     },
     apps: Object.keys(APPS),
     useApp: (mac, app) => {
-      const [device, places] = [network.find(one => one.mac === mac), APPS[app]]
+      const [device, places] = [network.find(one => one.mac === mac), Object.hasOwn(APPS, app) ? APPS[app] : undefined]
       if (!places) return `This network has no app “${app}”.`
       if (!device || !isThere(device, second())) return `${device?.hostName ?? mac} is not connected, so it can use nothing.`
       uses.push({ mac, places, until: second() + USE })

@@ -76,7 +76,6 @@ export function demoDocument(stocktaking: string) {
       { id: 'tunecask', name: 'Tunecask', category: 'music', sites: ['tunecask.example'] },
     ],
     rules: [
-      { id: 'guests-by-day', name: 'Guest Wi-Fi by day', effect: 'block', who: { ...NOBODY, networks: ['guest'] }, what: INTERNET, when: { schedules: ['opening-hours'], outside: true } },
       { id: 'machines-inside', name: 'Machines stay inside', effect: 'block', who: groups('machines'), what: INTERNET, when: ALWAYS },
       { id: 'kiosk-pages', name: 'Kiosk shows our pages', effect: 'allow', who: devices('catalogue-kiosk'), what: { siteLists: ['catalogue'] }, when: ALWAYS },
       { id: 'kiosk-only', name: 'Kiosk shows nothing else', effect: 'block', who: devices('catalogue-kiosk'), what: INTERNET, when: ALWAYS },
@@ -91,6 +90,7 @@ export function demoDocument(stocktaking: string) {
       { id: 'stocktaking', name: 'Stocktaking', effect: 'block', who: devices('front-tablet'), what: INTERNET, when: { from: `${stocktaking}T14:00`, until: `${stocktaking}T18:00` } },
       { id: 'veiled-look-ups', name: 'Look-ups past the gateway', logOnly: true, effect: 'block', who: { everyone: true }, what: { siteLists: ['encrypted-resolvers'] }, when: ALWAYS },
       { id: 'upkeep', name: 'Printer updates on Monday', enabled: false, effect: 'block', who: devices('label-printer'), what: INTERNET, when: { schedules: ['upkeep-hours'], outside: true } },
+      { id: 'guests-by-day', name: 'Guest Wi-Fi by day', effect: 'block', who: { ...NOBODY, networks: ['guest'] }, what: INTERNET, when: { schedules: ['opening-hours'], outside: true } },
     ],
   }
 }

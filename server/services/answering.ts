@@ -55,6 +55,7 @@ function textOf(event: H3Event, longest: number): Promise<string> {
   return new Promise((resolve, reject) => {
     const parts: Buffer[] = []
     let length = 0
+    let timer: NodeJS.Timeout | undefined
     const settle = (work: () => void) => {
       clearInterval(timer)
       request.removeAllListeners('data').removeAllListeners('end').removeAllListeners('error')
@@ -68,7 +69,7 @@ function textOf(event: H3Event, longest: number): Promise<string> {
     })
     if (Number(getHeader(event, 'content-length') ?? 0) > longest) return fail(tooLarge())
     const begun = performance.now()
-    const timer = setInterval(() => {
+    timer = setInterval(() => {
       if (performance.now() - begun > PATIENCE + length / SLOWEST * 1000) fail(new Refused('too-slow'))
     }, 1000)
     request.on('data', (part: Buffer) => {

@@ -72,7 +72,7 @@ async function open(): Promise<Context> {
   const unlock = await lockFolder(folder)
   const sql = await openData(folder)
   const size = demoSize()
-  if (process.env.KAIROSTAT_DEMO) await fillDemo(sql, process.env.KAIROSTAT_DEMO, size)
+  if (process.env.KAIROSTAT_DEMO) await fillDemo(sql, process.env.KAIROSTAT_DEMO, size, !process.env.KAIROSTAT_GATEWAY)
   const setUpCode = await codeFor(sql)
   const gatewayFolder = join(folder, 'gateway')
 

@@ -26,6 +26,14 @@ async function isThere(path: string): Promise<boolean> {
   })
 }
 
+/** Takes the rights of other users from a folder and all in it: the database's own files come with those that they were packed with. */
+async function closeToOthers(folder: string): Promise<void> {
+  await chmod(folder, 0o700)
+  for (const entry of await readdir(folder, { recursive: true, withFileTypes: true })) {
+    await chmod(join(entry.parentPath, entry.name), entry.isDirectory() ? 0o700 : 0o600)
+  }
+}
+
 /** The newest snapshot of a data folder, `null` where it has none. */
 export async function newestSnapshot(folder: string): Promise<string | null> {
   const names = await readdir(join(folder, SNAPSHOT_FOLDER)).catch(() => [])
@@ -65,6 +73,7 @@ export async function openData(folder: string): Promise<Database> {
     throw await damaged(`the database in ${sql} holds none of Kairostat's tables`)
   }
   await migrate(database)
+  await closeToOthers(sql)
   if (!await isThere(mark)) await writeAtomically(mark, JSON.stringify({ madeAt: new Date().toISOString() }))
   return database
 }

@@ -16,7 +16,8 @@ const props = defineProps<{ line: Line, segments: readonly Segment[], width: num
 defineEmits<{ choose: [line: Line], point: [line: Line, event: MouseEvent], walk: [line: Line, by: number] }>()
 const [network, moment, view] = [useNetwork(), useMoment(), useView()]
 const words = computed(() => bandWords(props.segments, instant => clockOf(instant, network.zone)))
-const until = computed(() => props.line.moment.until === null ? '' : whenWords(props.line.moment.until, moment.at, network.zone))
+/** The weekday in three letters: the column is narrow. */
+const until = computed(() => props.line.moment.until === null ? '' : whenWords(props.line.moment.until, moment.at, network.zone).replace(/^([A-Z][a-z]{2})[a-z]+day /, '$1 ').replace(/^(Sun|Mon|Fri)day /, '$1 '))
 </script>
 
 <template>
