@@ -55,7 +55,6 @@ function textOf(event: H3Event, longest: number): Promise<string> {
   return new Promise((resolve, reject) => {
     const parts: Buffer[] = []
     let length = 0
-    let timer: NodeJS.Timeout | undefined
     const settle = (work: () => void) => {
       clearInterval(timer)
       request.removeAllListeners('data').removeAllListeners('end').removeAllListeners('error')
@@ -67,11 +66,11 @@ function textOf(event: H3Event, longest: number): Promise<string> {
       request.pause()
       reject(error)
     })
-    if (Number(getHeader(event, 'content-length') ?? 0) > longest) return fail(tooLarge())
     const begun = performance.now()
-    timer = setInterval(() => {
+    const timer = setInterval(() => {
       if (performance.now() - begun > PATIENCE + length / SLOWEST * 1000) fail(new Refused('too-slow'))
     }, 1000)
+    if (Number(getHeader(event, 'content-length') ?? 0) > longest) return fail(tooLarge())
     request.on('data', (part: Buffer) => {
       length += part.length
       if (length > longest) return fail(tooLarge())

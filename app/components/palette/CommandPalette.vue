@@ -43,7 +43,7 @@ async function run(one: Suggestion | undefined) {
   else if (act.kind === 'look') {
     moment.put(act.at)
     if (act.to) await navigateTo(act.to)
-  } else if (act.kind === 'override') await make(act.effect, act.who, { from: null, lasts: null, until: act.until }, act.said)
+  } else if (act.kind === 'override') await make(act.effect, act.who, { from: null, lasts: act.lasts, until: act.lasts === null ? act.until : null }, act.said)
   else if (act.what === 'undo' || act.what === 'redo') await walk(act.what)
   else if (act.what === 'now') moment.back()
   else emit('does', act.what)

@@ -13,7 +13,7 @@ test.each<[string, string[]]>([
   ['Cut off big screen until 22:00', ['Cut off Big screen until 22:00']],
   ['block attic until lifted', ['Cut off Attic console until you lift it']],
   ['allow apprentices for 1 h 30 min', ['Open Apprentices for 1 h 30 min']],
-  ['cut off big screen tomorrow 7am', ['Cut off Big screen until 07:00']],
+  ['cut off big screen tomorrow 7am', ['Cut off Big screen until Tuesday 07:00']],
   ['open hall', ['Open Hall radio for 30 min', 'Open Hall radio for 1 h', 'Open Hall radio for 2 h', 'Open Hall radio until you lift it']],
   ['big screen fri 22:00', ['Big screen on Fri 27 Nov, 22:00']],
   ['fri 21:30', ['Fri 27 Nov, 21:30']],
@@ -22,13 +22,16 @@ test.each<[string, string[]]>([
   ['undo', ['Undo the last edit']],
   ['cut off nobody here', []],
   ['open big screen yesterday', []],
+  // A whole group is meant by its words, never a device in whose name they happen to lie.
+  ['cut off all of front of house 30 min', ['Cut off Front of house for 30 min']],
+  ['cut off all', []],
   ['zzz', []],
 ])('“%s”', (text, labels) => {
   expect(found(text).map(({ label }) => label)).toEqual(labels)
 })
 
 test('what is said is what is done', () => {
-  expect(found('cut off big screen until 22:00')[0]!.act).toEqual({ kind: 'override', effect: 'block', who: { devices: ['big-screen'], groups: [] }, until: readInstant('2026-11-23T22:00:00Z'), said: 'Big screen is cut off until 22:00.' })
+  expect(found('cut off big screen until 22:00')[0]!.act).toEqual({ kind: 'override', effect: 'block', who: { devices: ['big-screen'], groups: [] }, until: readInstant('2026-11-23T22:00:00Z'), lasts: null, said: 'Big screen is cut off until 22:00.' })
   expect(found('open front of house 30 min')[0]!.act).toMatchObject({ who: { devices: [], groups: ['front'] }, until: now + 1800 })
   expect(found('tide clock tue 8:00')[0]!.act).toEqual({ kind: 'look', at: readInstant('2026-11-24T08:00:00Z'), to: '/?device=tide-clock' })
   expect(found('school nights')[0]!.act).toEqual({ kind: 'go', to: '/hours?open=school-nights' })

@@ -6,7 +6,7 @@ import { clockOf, dateWords, lengthWords, whenWords } from '../../words/time.ts'
 export type Act =
   | { readonly kind: 'go', readonly to: string }
   | { readonly kind: 'look', readonly at: number, readonly to: string | null }
-  | { readonly kind: 'override', readonly effect: Effect, readonly who: { readonly devices: readonly string[], readonly groups: readonly string[] }, readonly until: number | null, readonly said: string }
+  | { readonly kind: 'override', readonly effect: Effect, readonly who: { readonly devices: readonly string[], readonly groups: readonly string[] }, readonly until: number | null, readonly lasts: number | null, readonly said: string }
   | { readonly kind: 'do', readonly what: 'undo' | 'redo' | 'theme' | 'sign-out' | 'now' | 'keys' }
 
 /** A line of the palette: what it is called, what sort of thing it is, and what choosing it does. */
@@ -66,12 +66,14 @@ function endOf(text: string, now: number, zone: string): number | null | undefin
 }
 
 function overrideOf({ id, name, kind }: Whom, effect: Effect, until: number | null, now: number, zone: string): Suggestion {
-  const end = until === null ? 'until you lift it' : until - now <= 7200 ? `for ${lengthWords(until - now)}` : `until ${whenWords(until, now, zone)}`
+  // What is said as a length is one, whatever the clock of this page reads.
+  const lasts = until !== null && until - now <= 7200 ? until - now : null
+  const end = until === null ? 'until you lift it' : lasts !== null ? `for ${lengthWords(until - now)}` : `until ${whenWords(until, now, zone)}`
   const who = { devices: kind === 'device' ? [id] : [], groups: kind === 'group' ? [id] : [] }
   return {
     // The end moves on with the clock; what is meant does not.
     key: `${effect} ${kind} ${id} ${end}`, sort: 'override', label: `${effect === 'allow' ? 'Open' : 'Cut off'} ${name} ${end}`,
-    act: { kind: 'override', effect, who, until, said: `${name} is ${effect === 'allow' ? 'open' : 'cut off'} ${end}.` },
+    act: { kind: 'override', effect, who, until, lasts, said: `${name} is ${effect === 'allow' ? 'open' : 'cut off'} ${end}.` },
   }
 }
 
