@@ -46,9 +46,9 @@ export function installChromium() {
 
 /** Sees to it that networks of real packets can be made here: the rights, and the programs (`more` beside the usual, each with its package), which it installs where they are missing. Ends the script with the remedy where it cannot. */
 export function prepareNetworks(more = []) {
-  const remedy = `What sends real packets needs root, and the packages ${['nftables', 'iproute2', 'iputils-ping', 'systemd', 'python3', ...more.map(([, name]) => name)].join(', ')}; npm test -- --without-network leaves it out.`
+  const remedy = `What sends real packets needs root, and the packages ${['nftables', 'iproute2', 'iputils-ping', 'systemd', 'python3', 'net-tools', ...more.map(([, name]) => name)].join(', ')}; npm test -- --without-network leaves it out.`
   if (process.platform !== 'linux' || process.getuid?.() !== 0) give(remedy)
-  const missing = [['nft', 'nftables'], ['ip', 'iproute2'], ['ping', 'iputils-ping'], ['systemd-analyze', 'systemd'], ['python3', 'python3'], ...more].filter(([command]) => spawnSync(command, ['-V'], { env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' } }).error)
+  const missing = [['nft', 'nftables'], ['ip', 'iproute2'], ['ping', 'iputils-ping'], ['systemd-analyze', 'systemd'], ['python3', 'python3'], ['arp', 'net-tools'], ...more].filter(([command]) => spawnSync(command, ['-V'], { env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' } }).error)
   if (missing.length > 0) installSystem(missing.map(([, name]) => name), remedy)
 }
 
