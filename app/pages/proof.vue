@@ -5,15 +5,26 @@ import { NOTHING, plus, type Alarm, type Flow } from '../../gateway/protocol.ts'
 import LookupSearch from '../components/proof/LookupSearch.vue'
 import PretendTrouble from '../components/proof/PretendTrouble.vue'
 import { useBoard } from '../stores/board.ts'
+import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { alarmWords, bytesWords, countWords } from '../words/gateway.ts'
+import { whenWords } from '../words/time.ts'
 
 useHead({ title: 'Kairostat: proof' })
-const [network, board] = [useNetwork(), useBoard()]
+const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 network.readEvidence()
 const nameOf = computed(() => new Map(board.rows.flatMap(row => row.macs.map((mac): [string, string] => [mac, row.name]))))
 const ruleName = (id: string | null) => id === null ? '' : network.live!.policy.rules.find(rule => rule.id === id)?.name ?? network.live!.policy.overrides.find(override => override.id === id)?.note ?? 'an override'
-const time = (instant: string) => localText(readInstant(instant)!, network.zone).slice(11)
+/** The time to the second, with its day where that is not today. */
+const time = (instant: string) => {
+  const at = readInstant(instant)!
+  return `${whenWords(at, moment.now, network.zone).slice(0, -5)}${localText(at, network.zone).slice(11)}`
+}
+/** What was recorded until the moment that one looks at, by the gateway's clock. */
+const recent = computed(() => {
+  const until = moment.at + (network.gateway?.ahead ?? 0)
+  return (network.evidence?.recent ?? []).filter(flow => moment.isNow || readInstant(flow.at)! <= until).slice(0, 60)
+})
 const since = computed(() => network.evidence?.since ? time(network.evidence.since) : '')
 const dropped = computed(() => network.evidence?.devices.reduce((sum, count) => plus(sum, count.dropped), NOTHING) ?? NOTHING)
 // Many devices with the same trouble are one line.
@@ -48,13 +59,14 @@ const tables = computed(() => [{ title: 'By device', head: 'Device', rows: byDev
       <li v-for="alarm in alarms" :key="alarm.key"><b>{{ alarm.what }}</b> <span class="soft">Since {{ time(alarm.since) }}.</span> {{ alarm.remedy }}</li>
     </ul>
     <p v-if="alarms.length > 0 && network.evidence">Since {{ since }}, the gateway dropped {{ countWords(dropped) }}.</p>
-    <p class="soft">What it saw and counted itself, by its own clock.</p>
+    <p class="soft">What it saw and counted itself, by its own clock. <template v-if="!moment.isNow">The record and the look-ups are those until {{ whenWords(moment.at, moment.now, network.zone) }}; counts are as of now.</template></p>
     <p v-if="network.evidence && byDevice.length === 0" class="empty">It has seen no traffic yet.</p>
     <div v-if="byDevice.length > 0" class="both">
       <div>
         <h2 id="record">The record, newest first</h2>
+        <p v-if="recent.length === 0" class="soft">The gateway has no record from before that time.</p>
         <ol tabindex="0" aria-labelledby="record">
-          <li v-for="(flow, index) in network.evidence!.recent.slice(0, 60)" :key="index" :class="{ dropped: flow.effect === 'block' }">
+          <li v-for="(flow, index) in recent" :key="index" :class="{ dropped: flow.effect === 'block' }">
             <span class="soft">{{ time(flow.at) }}</span><span class="who">{{ nameOf.get(flow.mac) ?? flow.mac }}</span>
             <span class="to">{{ flow.to }}</span><span>{{ outcome(flow) }}</span>
           </li>
