@@ -43,5 +43,5 @@ test.each(Object.keys(READERS))('the time to read %s grows no faster than what i
     // Eight times as much may take some sixteen times as long; a square of it would take sixty-four. What takes a moment is no matter.
     const [short, long] = [Math.min(steps(of(8000)), steps(of(8000))), Math.min(steps(of(64_000)), steps(of(64_000)))]
     expect({ piece, end, grows: long > 400 && long > 24 * short }).toEqual({ piece, end, grows: false })
-  }), { numRuns: 60 })
+  }), { numRuns: 25 })
 })
