@@ -33,8 +33,8 @@ export interface Network {
   readonly folder: string
   /** Runs a command in a namespace until it ends; answers what it printed. */
   run(where: Host, command: string, ...args: string[]): Promise<string>
-  /** When what a machine sent until an instant (ms) was answered: the instants (ms) at which it was sent, or arrived where it was pushed. */
-  probe(from: 'cliA' | 'cliB', mode: 'udp' | 'tcp' | 'push', version: 4 | 6, until: number, to?: string): Promise<number[]>
+  /** When what a machine sent until an instant (ms; "+1500" = from when it begins) was answered: the instants (ms) at which it was sent, or arrived where it was pushed. */
+  probe(from: 'cliA' | 'cliB', mode: 'udp' | 'tcp' | 'push', version: 4 | 6, until: number | `+${number}`, to?: string): Promise<number[]>
   /** What of each kind of sending to the far side gets an answer within a second and a half, such as "udp4 tcp6". */
   reach(from: 'cliA' | 'cliB'): Promise<string>
   /** What a machine is answered that looks up a name at a server. */
@@ -112,7 +112,7 @@ export async function startNetwork(): Promise<Network> {
     gateway, address, secret: SECRET, folder, run, kill, start,
     probe,
     reach: async (from) => {
-      const answered = await Promise.all(KINDS.map(({ mode, version }) => probe(from, mode, version, Date.now() + 1500)))
+      const answered = await Promise.all(KINDS.map(({ mode, version }) => probe(from, mode, version, '+1500')))
       return KINDS.filter((_, index) => answered[index]!.length > 0).map(({ mode, version }) => `${mode}${version}`).join(' ')
     },
     lookup: async (from, name, type, server, over = 'udp') => (await run(from, process.execPath, PROBE, 'lookup', name, type, server, over)).trim(),

@@ -48,7 +48,8 @@ if (mode === 'dns') {
   Promise.all(listening).then(() => console.log('ready'))
 } else {
   const answered = []
-  const end = Number(until)
+  // "+1500" = so many milliseconds from when it runs, however long it took to start.
+  const end = until.startsWith('+') ? Date.now() + Number(until) : Number(until)
   const finish = () => {
     console.log(JSON.stringify(answered))
     process.exit(0)
