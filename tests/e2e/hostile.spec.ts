@@ -1,7 +1,15 @@
 import { connect } from 'node:net'
 import { readdirSync, statSync } from 'node:fs'
 import { join } from 'node:path'
+import { PASSWORD, startPlace } from '../support/place.ts'
 import { expect, test } from './place.ts'
+
+/** A place of its own: nothing that is done to it is left for others. */
+let place: Awaited<ReturnType<typeof startPlace>>
+test.beforeAll(async () => {
+  place = await startPlace({ KAIROSTAT_DEMO: PASSWORD })
+})
+test.afterAll(() => place.stop())
 
 /** Bodies that routes take, as a page would send them. */
 const WHO = { everyone: true, newcomers: false, devices: [], groups: [], networks: [], except: { devices: [], groups: [], networks: [] } }
@@ -34,7 +42,7 @@ function replaced(value: unknown, [key, ...rest]: (string | number)[], by: unkno
   return copy
 }
 
-test('what is too much or too slow is refused before it is taken', async ({ place }) => {
+test('what is too much or too slow is refused before it is taken', async () => {
   const cookie = await place.signIn()
   const { hostname, port, origin } = new URL(place.url)
   /** Sends a head and then pieces of a body for a while; answers what came back and how many bytes were taken. */
@@ -72,7 +80,7 @@ test('what is too much or too slow is refused before it is taken', async ({ plac
   expect(idle).toBeLessThan(25_000)
 })
 
-test('whatever is sent, no route fails of itself', async ({ place }) => {
+test('whatever is sent, no route fails of itself', async () => {
   test.setTimeout(240_000)
   const cookie = await place.signIn()
   const failed: string[] = []
@@ -96,7 +104,7 @@ test('whatever is sent, no route fails of itself', async ({ place }) => {
   expect((await place.send('GET', '/api/draft', { cookie })).status).toBe(200)
 })
 
-test('a page under another name that leads here gets nothing', async ({ place }) => {
+test('a page under another name that leads here gets nothing', async () => {
   const { hostname, port } = new URL(place.url)
   const ask = (host: string, path: string) => new Promise<string>((resolve) => {
     const socket = connect(Number(port), hostname, () => socket.write(`GET ${path} HTTP/1.1\r\nHost: ${host}\r\nConnection: close\r\n\r\n`))
@@ -106,7 +114,7 @@ test('a page under another name that leads here gets nothing', async ({ place })
   expect(await Promise.all([`127.0.0.1:${port}`, `localhost:${port}`].map(host => ask(host, '/api/health')))).toEqual(['200', '200'])
 })
 
-test('what it writes is for its user alone', async ({ place }) => {
+test('what it writes is for its user alone', async () => {
   const open = readdirSync(place.folder, { recursive: true, encoding: 'utf8' }).filter(name => (statSync(join(place.folder, name)).mode & 0o077) !== 0)
   expect([statSync(place.folder).mode & 0o077, open]).toEqual([0, []])
 })
