@@ -24,13 +24,13 @@ export function readIfThere(file: string): Promise<string | null> {
   })
 }
 
-/** Writes a text into a file, whole or not at all, also where the power fails; its folder is made where it is missing. Throws FileFault. */
-export async function writeAtomically(file: string, text: string): Promise<void> {
+/** Writes a text or bytes into a file, whole or not at all, also where the power fails; its folder is made where it is missing. Throws FileFault. */
+export async function writeAtomically(file: string, text: string | Uint8Array): Promise<void> {
   await (await prepareFile(file, text))()
 }
 
 /** Writes a text beside a file, as `writeAtomically` does; it takes the file's place when the function that comes back is called. One at a time for a file. Throws FileFault. */
-export async function prepareFile(file: string, text: string): Promise<() => Promise<void>> {
+export async function prepareFile(file: string, text: string | Uint8Array): Promise<() => Promise<void>> {
   const fault = (error: unknown) => new FileFault(file, 'written', error as NodeJS.ErrnoException)
   try {
     await mkdir(dirname(file), { recursive: true, mode: 0o700 })

@@ -11,7 +11,7 @@ import { FileFault, prepareFile, writeAtomically } from './atomic-file.ts'
 import { alarmWatch, ASKED_WITHIN, troubleLog } from './alarms.ts'
 import { lockFolder } from './lock.ts'
 import { lookupStore, setAside } from './lookup-store.ts'
-import { knownOpen, readKeptPolicy, readKeptSettings, STATE_FILES, type Damage } from './state.ts'
+import { blocksAllBut, knownOpen, NOBODY_OPEN, readKeptPolicy, readKeptSettings, STATE_FILES, type Damage } from './state.ts'
 import { closedPage } from './page.ts'
 import { FIRST_SETTINGS, readSettings, type Settings } from './settings.ts'
 import type { DataPlane } from './plane.ts'
@@ -146,7 +146,7 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
         if (faults && kept.kind === 'policy') {
           const damage = { file: fileIn('policy')!, words: `holds a policy that cannot be put in force: ${[faults[0]!.path, faults[0]!.message].filter(Boolean).join(' ')}. Everybody is blocked until another is applied` }
           lost(damage.file, damage)
-          const none = await plane.apply(blocksEverybody(plane.timeZone))
+          const none = await plane.apply(blocksAllBut(NOBODY_OPEN, plane.timeZone, 'put in force'))
           if (none) throw new Error(`${damage.file} ${damage.words}, and that fails too: ${none[0]!.message}`)
         } else if (faults) throw new Error(`Nobody can be held to anything: ${faults[0]!.message}`)
         else if (kept.kind === 'policy') holding(policy, digestOf(policy))
@@ -283,20 +283,6 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
       await write().finally(unlock)
     },
   }
-}
-
-/** A policy that blocks everybody. */
-function blocksEverybody(timeZone: string): Policy {
-  return readDocument({
-    kairostat: 1, place: { name: 'Kairostat', timeZone },
-    rules: [{ id: 'policy-cannot-be-put-in-force', name: 'The policy of the gateway cannot be put in force', effect: 'block', who: { everyone: true }, what: { internet: true }, when: { always: true } }],
-  })
-}
-
-function readDocument(document: unknown): Policy {
-  const result = readPolicy(document)
-  if ('faults' in result) throw new Error(`${result.faults[0]!.path} ${result.faults[0]!.message}`)
-  return result.policy
 }
 
 function raise(error: unknown): never {

@@ -24,6 +24,9 @@ export interface KnownOpen {
   readonly restricted: readonly string[]
 }
 
+/** That nobody is known to be open. */
+export const NOBODY_OPEN: KnownOpen = { newcomers: false, open: [], restricted: [] }
+
 /** The policy of a state folder: none yet; one; or that there was one and it can't be read. */
 export type KeptPolicy = { readonly kind: 'none' } | { readonly kind: 'policy', readonly policy: Policy } | { readonly kind: 'lost', readonly damage: Damage, readonly instead: Policy }
 
@@ -33,7 +36,7 @@ export async function readKeptPolicy(folder: string, timeZone: string): Promise<
   const openFile = join(folder, STATE_FILES.open)
   const lost = async (why: string): Promise<KeptPolicy> => {
     const words = `${why}. Devices that are not known to be unrestricted are blocked. Apply the policy again in the application, or remove ${folder} to begin without one`
-    return { kind: 'lost', damage: { file, words }, instead: emptyHanded(await readOpen(openFile), timeZone) }
+    return { kind: 'lost', damage: { file, words }, instead: blocksAllBut(await readOpen(openFile), timeZone, 'read') }
   }
   try {
     const text = await readIfThere(file)
@@ -83,18 +86,18 @@ async function readOpen(file: string): Promise<KnownOpen> {
     const read = JSON.parse(text) as Partial<KnownOpen> | null
     const lists = [read?.open, read?.restricted]
     return lists.every(list => Array.isArray(list) && list.every(isMac)) ? { newcomers: read!.newcomers === true, open: read!.open!, restricted: read!.restricted! } : null
-  }, { newcomers: false, open: [], restricted: [] })
+  }, NOBODY_OPEN)
   return value
 }
 
-/** A policy that blocks everybody who is not known to be open. */
-function emptyHanded({ newcomers, open, restricted }: KnownOpen, timeZone: string): Policy {
+/** A policy that blocks everybody who is not known to be open, named by what cannot be done with the one that should be in force. */
+export function blocksAllBut({ newcomers, open, restricted }: KnownOpen, timeZone: string, cannotBe: 'read' | 'put in force'): Policy {
   const device = (shielded: boolean) => (mac: string) => ({ id: mac, name: mac, adapters: [{ mac, medium: 'other' }], shielded })
   const [free, others] = [[...new Set(open)], [...new Set(restricted)].filter(mac => !open.includes(mac))]
   const result = readPolicy({
     kairostat: 1, place: { name: 'Kairostat', timeZone }, devices: [...free.map(device(true)), ...others.map(device(false))],
     rules: [{
-      id: 'policy-cannot-be-read', name: 'The policy of the gateway cannot be read', effect: 'block',
+      id: `policy-cannot-be-${cannotBe.replaceAll(' ', '-')}`, name: `The policy of the gateway cannot be ${cannotBe}`, effect: 'block',
       who: newcomers ? { devices: others } : { everyone: true }, what: { internet: true }, when: { always: true },
     }],
   })

@@ -1,5 +1,6 @@
 import { hoursLookup } from '../decision/candidate.ts'
-import { compile, maskOf, subjectOfMac, type Compiled } from '../decision/compile.ts'
+import { compile, maskOf, type Compiled } from '../decision/compile.ts'
+import { subjectOf } from '../decision/eras.ts'
 import type { State } from '../decision/standing.ts'
 import { networkOf, type Subject, type Whereabouts } from '../decision/subject.ts'
 import { stateText, timelines, type Segment } from '../decision/timeline.ts'
@@ -39,8 +40,8 @@ export function deviceChanges(before: Policy, after: Policy, from: number, until
     const where = macs.flatMap(mac => whereOf.get(mac) ?? [])[0]
     const subject = ({ compiled }: Side): Subject | null => {
       const network = where ? networkOf(compiled.policy.networks, where) : null
-      if (device !== null && compiled.includes.has(device)) return { device, mac: null, network }
-      return macs[0] === undefined ? null : subjectOfMac(compiled, macs[0], network)
+      const isKnown = device !== null && compiled.includes.has(device)
+      return isKnown || macs.length > 0 ? subjectOf(compiled, { device, macs, network }) : null
     }
     const [was, is] = [subject(earlier), subject(later)]
     return was && is && earlier.clauses(was) !== later.clauses(is) ? [{ key, was, is }] : []

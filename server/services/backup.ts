@@ -1,4 +1,4 @@
-import { mkdir, readdir, readFile, rm, writeFile, rename } from 'node:fs/promises'
+import { readdir, readFile, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { gunzipSync, gzip } from 'node:zlib'
 import { promisify } from 'node:util'
@@ -65,10 +65,8 @@ export async function restoreBackup(sql: Sql, file: Buffer, gatewayFolder: strin
 /** Puts a backup among the snapshots of a data folder, and removes the oldest beyond the last seven. Answers its path. */
 export async function takeSnapshot(sql: Sql, folder: string, gatewayFolder: string): Promise<string> {
   const place = join(folder, SNAPSHOT_FOLDER)
-  await mkdir(place, { recursive: true, mode: 0o700 })
   const path = join(place, `kairostat-${new Date().toISOString().slice(0, 10)}.json.gz`)
-  await writeFile(`${path}.new`, await makeBackup(sql, gatewayFolder), { mode: 0o600, flush: true })
-  await rename(`${path}.new`, path)
+  await writeAtomically(path, await makeBackup(sql, gatewayFolder))
   const all = (await readdir(place)).filter(name => name.endsWith('.json.gz')).sort()
   for (const name of all.slice(0, -SNAPSHOTS)) await rm(join(place, name))
   return path
