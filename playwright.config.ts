@@ -4,7 +4,8 @@ export default defineConfig({
   testDir: 'tests/e2e',
   timeout: 90_000,
   expect: { timeout: 10_000 },
-  workers: 1,
+  // Each has a place of its own, and both cores something to do.
+  workers: 2,
   forbidOnly: true,
   use: {
     viewport: { width: 1280, height: 800 },

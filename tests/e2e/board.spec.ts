@@ -6,7 +6,7 @@ import { eraMoments, type Era } from '../../core/decision/eras.ts'
 import { DAY, instantText, localText, readInstant, readLocal } from '../../core/time/instant.ts'
 import type { Decision } from '../../gateway/protocol.ts'
 import type { EraAnswer } from '../../shared/answers.ts'
-import { ahead, expect, LISBON, test } from './place.ts'
+import { ahead, expect, LISBON, test, TIME } from './place.ts'
 
 test.use({ only: 'board' })
 
@@ -117,7 +117,7 @@ test('the board is filtered, sorted, folded, zoomed, read out, and taken away as
   await expect(said).toContainText(/^They differ |^Both stand alike/)
   await page.getByLabel('The other device').click()
   await page.getByRole('option', { name: 'Tide clock' }).click()
-  await expect(said).toContainText(/^They differ \d\d:\d\d to /)
+  await expect(said).toContainText(new RegExp(`^They differ ${TIME} to `))
 
   await page.getByRole('button', { name: 'as a table' }).click()
   await page.getByRole('button', { name: /^until/ }).click()
@@ -192,7 +192,7 @@ test('what was live before stays the answer for its time', async ({ signedIn: pa
     await route.continue()
   }, { times: 1 })
   await page.goto(`${place.url}/?device=tide-clock`)
-  await expect(page.getByTestId('sentence')).toContainText(/^Cut off since \d\d:\d\d, with no end in sight, by Everything stops/)
+  await expect(page.getByTestId('sentence')).toContainText(new RegExp(`^Cut off since ${TIME}, with no end in sight, by Everything stops`))
   await at(page, 'yesterday 12:00')
   await expect(page.getByTestId('sentence')).toContainText(/^Open.*, until /)
   await expect(page.getByTestId('sentence')).not.toContainText('Everything stops')

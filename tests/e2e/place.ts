@@ -18,6 +18,9 @@ export const test = base.extend<{ signedIn: Page }, { only: string, place: Place
   },
 })
 
+/** A time of day as the screens say it, with its weekday where that is another one: tests run around midnight too. */
+export const TIME = '(?:[A-Z][a-z]+ )?\\d\\d:\\d\\d'
+
 /** The zone of the demo's place. */
 export const LISBON = 'Europe/Lisbon'
 

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import type { Page } from '@playwright/test'
-import { ahead, expect, test } from './place.ts'
+import { ahead, expect, test, TIME } from './place.ts'
 
 test.use({ only: 'rules' })
 
@@ -97,7 +97,7 @@ test('overrides: for as long as one likes, longer, for a group, asked for on the
   await page.getByLabel('Change its end').selectOption('until I lift it')
   await expect(page.getByTestId('sentence')).toContainText('with no end in sight, by an override')
   await page.getByLabel('Change its end').selectOption('15 min more')
-  await expect(page.getByTestId('sentence')).toContainText(/until \d\d:\d\d, by an override/)
+  await expect(page.getByTestId('sentence')).toContainText(new RegExp(`until ${TIME}, by an override`))
   await page.getByRole('button', { name: 'Lift the override' }).click()
   await expect(page.getByTestId('sentence')).not.toContainText('override')
 

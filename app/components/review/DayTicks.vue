@@ -5,12 +5,14 @@ import { useNetwork } from '../../stores/network.ts'
 import { BESIDE } from '../band/band.ts'
 import { dateWords } from '../../words/time.ts'
 
-/** The days of the coming week over the bands of the review. */
+/** The days of the coming week over the bands of the review; one that ends beyond the edge is left out. */
+const LABEL_WIDTH = 48
 const props = defineProps<{ from: number, width: number }>()
 const network = useNetwork()
 const days = computed(() => Array.from({ length: 7 }, (_, index) => startOfDay(dayAt(props.from, network.zone) + 1 + index, network.zone))
   .filter(at => at < props.from + 7 * DAY)
-  .map(at => ({ at, left: BESIDE + (at - props.from) / (7 * DAY) * (props.width - BESIDE), words: dateWords(at, network.zone).split(' ').slice(0, props.width > 560 ? 2 : 1).join(' ') })))
+  .map(at => ({ at, left: BESIDE + (at - props.from) / (7 * DAY) * (props.width - BESIDE), words: dateWords(at, network.zone).split(' ').slice(0, props.width > 560 ? 2 : 1).join(' ') }))
+  .filter(({ left }) => left + LABEL_WIDTH <= props.width))
 </script>
 
 <template>
