@@ -1,4 +1,5 @@
 import { compile, subjectOfMac, type Compiled } from '../core/decision/compile.ts'
+import type { Era } from '../core/decision/eras.ts'
 import { momentsAt, type Moment } from '../core/decision/moment.ts'
 import { networkOf } from '../core/decision/subject.ts'
 import { canonicalText, digestOf } from '../core/policy/canonical.ts'
@@ -21,6 +22,9 @@ import { GatewayRefusal, PRETENCES, type Change, type Gateway, type Proposal, ty
 /** How often what was counted is looked at, and how often look-ups are written down, in milliseconds. */
 const LOOK = 5000
 const WRITE = 60_000
+/** How long it is remembered what was in force, in seconds, and how many policies at most. */
+const REMEMBERED = 2 * 86_400
+const MOST_ERAS = 200
 /** How many times as long as a look it rests after it at least. */
 const RESTS = 50
 /** How long a trouble is told that lasts until it is over, in seconds. */
@@ -64,7 +68,7 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
   const exemptMacs = () => held?.policy.devices.filter(({ id }) => settings.lookups.exempt.includes(id)).flatMap(({ adapters }) => adapters.map(({ mac }) => mac)) ?? []
   const pageFor = (mac: string, name: string) => {
     if (!held) throw new GatewayRefusal('Nothing is blocked before the first policy.')
-    return closedPage(held.compiled, subjectFor(held.compiled, mac), name, settings.page.words, now())
+    return closedPage(held.compiled, subjectFor(held.compiled, mac), mac, eras, name, settings.page.words, now())
   }
   // Whose addresses are exempt follows from the policy, too.
   const settleLookups = () => plane.lookups.set(settings.lookups.kept, settings.lookups.days, new Set(exemptMacs()))
@@ -74,7 +78,11 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
     settings = next
     settleLookups()
   }
-  const holding = (policy: Policy, digest: string) => {
+  /** What was in force lately, up to what is: the page of a blocked name draws the day as it was. */
+  let eras: Era[] = []
+  const holding = (policy: Policy, digest: string, from = now()) => {
+    const earlier = eras.map(era => era.until > from ? { ...era, until: from } : era)
+    eras = [...earlier.filter(({ until }) => until > from - REMEMBERED).slice(-MOST_ERAS), { from, until: Infinity, policy }]
     held = { compiled: compile(policy), policy, digest, since: instantText(now()) }
     settleLookups()
     changed('status')
@@ -149,7 +157,7 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
           const none = await plane.apply(blocksAllBut(NOBODY_OPEN, plane.timeZone, 'put in force'))
           if (none) throw new Error(`${damage.file} ${damage.words}, and that fails too: ${none[0]!.message}`)
         } else if (faults) throw new Error(`Nobody can be held to anything: ${faults[0]!.message}`)
-        else if (kept.kind === 'policy') holding(policy, digestOf(policy))
+        else if (kept.kind === 'policy') holding(policy, digestOf(policy), Math.min(kept.since, now()))
       }
       const { value, damage } = await readKeptSettings(folder)
       if (damage) lost(damage.file, damage)

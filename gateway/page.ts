@@ -1,8 +1,8 @@
 import type { Compiled } from '../core/decision/compile.ts'
 import type { Subject } from '../core/decision/subject.ts'
 import { verdictAt } from '../core/decision/moment.ts'
+import { eraTimelines, type Era } from '../core/decision/eras.ts'
 import { verdictSpans } from '../core/decision/spans.ts'
-import { timelines } from '../core/decision/timeline.ts'
 import type { Destination } from '../core/destination/destination.ts'
 import { bandShapes } from '../core/picture/band.ts'
 import { DAY, dayAt, localText, startOfDay } from '../core/time/instant.ts'
@@ -14,15 +14,16 @@ const [WIDTH, HEIGHT] = [480, 22]
 
 /**
  * The page of a gateway (HTML) for whoever asked for a closed name at an instant (seconds): what is closed, by which rule and its hours, until when, the day as a band, and the words of the administrator. `name` is as the
- * browser said it, so that it may be anything.
+ * browser said it, so that it may be anything. `eras` are the policies that were in force, up to the one that is: the day is drawn by them, and left out before the first.
  */
-export function closedPage(compiled: Compiled, subject: Subject, name: string, words: string, at: number): string {
+export function closedPage(compiled: Compiled, subject: Subject, mac: string, eras: readonly Era[], name: string, words: string, at: number): string {
   const { policy, zone } = compiled
   const destination: Destination = { host: name.toLowerCase(), address: null, protocol: 'tcp', port: 80 }
   const verdict = verdictAt(compiled, subject, at, destination)
   const day = dayAt(at, zone)
   const [from, until] = [startOfDay(day, zone), startOfDay(day + 1, zone)]
-  const [line] = timelines(compiled, [subject], from, until)
+  const known = Math.max(from, eras[0]!.from)
+  const [line] = eraTimelines(eras, [{ device: subject.device, macs: [mac], network: subject.network }], known, until)
   const shapes = bandShapes(line!.segments, from, until, WIDTH, HEIGHT)
   const needle = Math.round((at - from) / (until - from) * WIDTH)
   const band = shapes.map(({ path, dots }) => `${path === '' ? '' : `<path d="${path}"/>`}${dots.map(x => `<circle cx="${x}" cy="${HEIGHT - 3}" r="1.4"/>`).join('')}`).join('')
@@ -44,7 +45,7 @@ ${answer(compiled, verdict.effect === 'block' ? verdict.because!.id : null, unti
 ${words.trim() === '' ? '' : `<blockquote>${escape(words.trim())}</blockquote>`}
 <svg viewBox="0 0 ${WIDTH} ${HEIGHT}" preserveAspectRatio="none" role="img" aria-label="Your access today">${band}<line x1="${needle}" x2="${needle}" y1="-4" y2="${HEIGHT}"/></svg>
 <div class="hours soft"><span>${hour(0)}</span><span>${hour(0.25)}</span><span>${hour(0.5)}</span><span>${hour(0.75)}</span><span>24:00</span></div>
-<p class="soft">Your access today: full height is open, notched is partly closed, dots are listed places only, the bare line is closed. ${escape(policy.place.name)} keeps these hours.</p>
+<p class="soft">Your access today: full height is open, notched is partly closed, dots are listed places only, the bare line is closed. ${escape(policy.place.name)} keeps these hours.${known > from ? ` Before ${localText(known, zone).slice(11, 16)} it is not known.` : ''}</p>
 </main></body></html>
 `
 }

@@ -1,3 +1,4 @@
+import { stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { compile, everyDevice, maskOf } from '../core/decision/compile.ts'
 import { ANY_NEWCOMER } from '../core/decision/subject.ts'
@@ -27,8 +28,8 @@ export interface KnownOpen {
 /** That nobody is known to be open. */
 export const NOBODY_OPEN: KnownOpen = { newcomers: false, open: [], restricted: [] }
 
-/** The policy of a state folder: none yet; one; or that there was one and it can't be read. */
-export type KeptPolicy = { readonly kind: 'none' } | { readonly kind: 'policy', readonly policy: Policy } | { readonly kind: 'lost', readonly damage: Damage, readonly instead: Policy }
+/** The policy of a state folder: none yet; one, with when it was stored (seconds); or that there was one and it can't be read. */
+export type KeptPolicy = { readonly kind: 'none' } | { readonly kind: 'policy', readonly policy: Policy, readonly since: number } | { readonly kind: 'lost', readonly damage: Damage, readonly instead: Policy }
 
 /** Reads the policy. What can't be read is never taken for none: then those who are not known to be open are blocked, until the application sends the policy anew. */
 export async function readKeptPolicy(folder: string, timeZone: string): Promise<KeptPolicy> {
@@ -42,7 +43,7 @@ export async function readKeptPolicy(folder: string, timeZone: string): Promise<
     const text = await readIfThere(file)
     if (text === null) return await readIfThere(openFile) === null ? { kind: 'none' } : await lost('is missing')
     const result = readPolicy(JSON.parse(text))
-    return 'policy' in result ? { kind: 'policy', policy: result.policy } : await lost(`holds no policy: ${result.faults[0]!.path} ${result.faults[0]!.message}`)
+    return 'policy' in result ? { kind: 'policy', policy: result.policy, since: Math.ceil((await stat(file)).mtimeMs / 1000) } : await lost(`holds no policy: ${result.faults[0]!.path} ${result.faults[0]!.message}`)
   } catch (error) {
     return lost(error instanceof SyntaxError ? `is damaged: ${error.message}` : reasonOf(error))
   }
