@@ -2,8 +2,6 @@ import { compile, subjectOfMac, type Compiled } from '../core/decision/compile.t
 import type { Era } from '../core/decision/eras.ts'
 import { momentsAt, type Moment } from '../core/decision/moment.ts'
 import { networkOf } from '../core/decision/subject.ts'
-import { canonicalText, digestOf } from '../core/policy/canonical.ts'
-import { readOverrides, readPolicy } from '../core/policy/read.ts'
 import type { Policy } from '../core/policy/types.ts'
 import { offsetsFrom } from '../core/time/clock-change.ts'
 import { instantText, readInstant } from '../core/time/instant.ts'
@@ -16,6 +14,7 @@ import { blocksAllBut, knownOpen, NOBODY_OPEN, readKeptPolicy, readKeptSettings,
 import { closedPage } from './page.ts'
 import { FIRST_SETTINGS, readSettings, type Settings } from './settings.ts'
 import type { DataPlane } from './plane.ts'
+import { readerHere, type PolicyReader, type Read } from './reader.ts'
 import { turns } from './turns.ts'
 import { GatewayRefusal, PRETENCES, type Change, type Gateway, type Proposal, type Refusal } from './protocol.ts'
 
@@ -30,14 +29,19 @@ const RESTS = 50
 /** How long a trouble is told that lasts until it is over, in seconds. */
 const UNTIL_OVER = 366 * 86_400
 
-type Read = { readonly policy: Policy } | { readonly faults: NonNullable<Refusal> }
+/** The gateway's program: what it is told may be the JSON of a proposal, as it came (bytes). It throws MalformedProposal where that is none. */
+export interface GatewayProgram extends Gateway {
+  check(proposal: Proposal | Uint8Array): Promise<Refusal>
+  enforce(proposal: Proposal | Uint8Array): Promise<Refusal>
+  stop(): Promise<void>
+}
 
 /**
  * The gateway's own program over a data plane. It holds the policy itself and keeps the last one in `folder` (`null` = only in memory), with its settings and what was looked up, so that
  * it goes on alone after a restart. What of the folder is damaged is an alarm; where that is the policy, those who are not known to be open are blocked; `damages` are such that were found before. `fault` hears of what goes wrong
  * while nobody asks, else it ends the process. Throws LockedFolder where another process has the folder, and where the plane can hold nobody to anything.
  */
-export async function startGateway(plane: DataPlane, folder: string | null, fault: (error: unknown, doing: string) => void = raise, damages: readonly Damage[] = []): Promise<Gateway & { stop(): Promise<void> }> {
+export async function startGateway(plane: DataPlane, folder: string | null, fault: (error: unknown, doing: string) => void = raise, damages: readonly Damage[] = [], reader: PolicyReader = readerHere()): Promise<GatewayProgram> {
   const unlock = folder === null ? async () => {} : await lockFolder(folder)
   const watchers = new Set<(change: Change) => void>()
   const changed = (change: Change) => watchers.forEach(watcher => watcher(change))
@@ -87,27 +91,15 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
     settleLookups()
     changed('status')
   }
-  // What was checked is mostly enforced next; by its digest it is the same policy, and reading one may take seconds.
-  let known: { policy: Policy, digest: string } | null = null
-  const read = ({ document, digest }: Proposal): Read => {
-    if (known && known.digest === digest) return known
-    const result = readPolicy(document)
-    return 'faults' in result ? result : withDigest(result.policy, digest)
-  }
-  const withDigest = (policy: Policy, digest: string): Read => {
-    if (digestOf(policy) !== digest) return { faults: [{ path: 'digest', message: 'is not the digest of this document: send both anew' }] }
-    known = { policy, digest }
-    return known
-  }
-  const take = async (result: Read, digest: string): Promise<Refusal> => {
+  const take = async (result: Read): Promise<Refusal> => {
     if ('faults' in result) return result.faults
-    const { policy } = result
+    const { policy, digest } = result
     // On disk before it counts, and found there by a new start from when it does: a full disk refuses it, and a crash in between leaves what nobody was promised yet.
     const [openFile, policyFile] = [fileIn('open'), fileIn('policy')]
     let store: (() => Promise<void>) | null = null
     try {
       if (openFile !== null) await writeAtomically(openFile, JSON.stringify(knownOpen(policy)))
-      if (policyFile !== null) store = await prepareFile(policyFile, canonicalText(policy))
+      if (policyFile !== null) store = await prepareFile(policyFile, await reader.text(digest))
     } catch (error) {
       if (error instanceof FileFault) return [{ path: '', message: `cannot be stored by the gateway, and what is in force stays. ${error.message}` }]
       throw error
@@ -146,7 +138,7 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
   try {
     for (const damage of damages) lost(damage.file, damage)
     if (folder !== null) {
-      const kept = await readKeptPolicy(folder, plane.timeZone)
+      const kept = await readKeptPolicy(folder, plane.timeZone, reader)
       if (kept.kind === 'lost') lost(kept.damage.file, kept.damage)
       if (kept.kind !== 'none') {
         const policy = kept.kind === 'policy' ? kept.policy : kept.instead
@@ -157,7 +149,7 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
           const none = await plane.apply(blocksAllBut(NOBODY_OPEN, plane.timeZone, 'put in force'))
           if (none) throw new Error(`${damage.file} ${damage.words}, and that fails too: ${none[0]!.message}`)
         } else if (faults) throw new Error(`Nobody can be held to anything: ${faults[0]!.message}`)
-        else if (kept.kind === 'policy') holding(policy, digestOf(policy), Math.min(kept.since, now()))
+        else if (kept.kind === 'policy') holding(policy, kept.digest, Math.min(kept.since, now()))
       }
       const { value, damage } = await readKeptSettings(folder)
       if (damage) lost(damage.file, damage)
@@ -179,6 +171,7 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
     }
   } catch (error) {
     plane.stop()
+    reader.stop()
     await unlock()
     throw error
   }
@@ -240,14 +233,13 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
     }),
     page: async (mac, name) => pageFor(mac, name),
     check: async (proposal) => {
-      const result = read(proposal)
+      const result = await reader.proposal(proposal)
       return 'faults' in result ? result.faults : plane.check(result.policy)
     },
-    enforce: async proposal => inTurn(() => take(read(proposal), proposal.digest)),
+    enforce: async proposal => inTurn(async () => take(await reader.proposal(proposal))),
     amend: async (overrides, digest) => inTurn(async () => {
       if (!held) return [{ path: '', message: 'stands beside no policy: send the whole document' }]
-      const result = readOverrides(overrides, held.policy)
-      return 'faults' in result ? result.faults : take(withDigest({ ...held.policy, overrides: result.overrides }, digest), digest)
+      return take(await reader.amended(held.digest, overrides, digest))
     }),
     watch: (watcher, signal) => new Promise((resolve) => {
       if (signal.aborted) return resolve()
@@ -288,6 +280,7 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
       clearInterval(timer)
       clearInterval(writing)
       plane.stop()
+      reader.stop()
       await write().finally(unlock)
     },
   }

@@ -2,11 +2,13 @@ import { createHash, timingSafeEqual } from 'node:crypto'
 import { createServer, type Server } from 'node:http'
 import { createServer as createSecureServer } from 'node:https'
 import { createApp, createError, createEventStream, createRouter, defineEventHandler, getHeader, getQuery, toNodeListener, type H3Event } from 'h3'
-import { GatewayRefusal, type Gateway, type Pretence, type Proposal } from './protocol.ts'
+import type { GatewayProgram } from './gateway.ts'
+import { GatewayRefusal, type Gateway, type Pretence } from './protocol.ts'
+import { MalformedProposal } from './reader.ts'
 import { IDENTITY, SECURE } from './secure.ts'
 
 /** The gateway's protocol over HTTP, as docs/gateway-protocol.md says; every call needs `Authorization: Bearer <token>`. `secure` = over TLS by that token. `fault` hears of calls that failed for no fault of who called. */
-export function gatewayServer(gateway: Gateway, token: string, secure = false, fault: (error: unknown) => void = () => {}): Server {
+export function gatewayServer(gateway: GatewayProgram, token: string, secure = false, fault: (error: unknown) => void = () => {}): Server {
   const router = createRouter()
     .get('/v1/status', defineEventHandler(() => gateway.status()))
     .get('/v1/sightings', defineEventHandler(() => gateway.sightings()))
@@ -25,8 +27,8 @@ export function gatewayServer(gateway: Gateway, token: string, secure = false, f
     }))
     .put('/v1/settings', defineEventHandler(async event => ({ faults: await gateway.set(await bodyOf(event)) })))
     .get('/v1/changes', defineEventHandler(event => changes(event, gateway)))
-    .post('/v1/check', defineEventHandler(async event => ({ faults: await gateway.check(await proposal(event)) })))
-    .put('/v1/policy', defineEventHandler(async event => ({ faults: await gateway.enforce(await proposal(event)) })))
+    .post('/v1/check', defineEventHandler(async event => ({ faults: await gateway.check(await bytesOf(event)).catch(malformed) })))
+    .put('/v1/policy', defineEventHandler(async event => ({ faults: await gateway.enforce(await bytesOf(event)).catch(malformed) })))
     .put('/v1/overrides', defineEventHandler(async (event) => {
       const { overrides, digest } = await bodyOf(event)
       return { faults: await gateway.amend(overrides, String(digest)) }
@@ -66,8 +68,8 @@ export function gatewayServer(gateway: Gateway, token: string, secure = false, f
 /** The longest body, in bytes: a policy with a million names has some thirty million. */
 const LONGEST_BODY = 128_000_000
 
-/** The body of a call: an object. Anything else is refused with 400, one that is too long with 413. */
-async function bodyOf(event: H3Event): Promise<Record<string, unknown>> {
+/** The body of a call; one that is too long is refused with 413. */
+async function bytesOf(event: H3Event): Promise<Uint8Array> {
   const parts: Buffer[] = []
   let length = 0
   for await (const part of event.node.req) {
@@ -75,8 +77,21 @@ async function bodyOf(event: H3Event): Promise<Record<string, unknown>> {
     if (length > LONGEST_BODY) throw createError({ statusCode: 413, statusMessage: 'The body is too long' })
     parts.push(part as Buffer)
   }
+  // In memory of its own, so that it can be given to another thread.
+  const bytes = new Uint8Array(length)
+  let at = 0
+  for (const part of parts) {
+    bytes.set(part, at)
+    at += part.length
+  }
+  return bytes
+}
+
+/** The body of a call: an object. Anything else is refused with 400. */
+async function bodyOf(event: H3Event): Promise<Record<string, unknown>> {
+  const bytes = await bytesOf(event)
   try {
-    const body: unknown = JSON.parse(Buffer.concat(parts).toString())
+    const body: unknown = JSON.parse(Buffer.from(bytes).toString())
     if (typeof body === 'object' && body !== null && !Array.isArray(body)) return body as Record<string, unknown>
   } catch {
     // Answered below: it is not JSON.
@@ -84,10 +99,9 @@ async function bodyOf(event: H3Event): Promise<Record<string, unknown>> {
   throw createError({ statusCode: 400, statusMessage: 'The body must be a JSON object' })
 }
 
-async function proposal(event: H3Event): Promise<Proposal> {
-  const body = await bodyOf(event)
-  if (typeof body.digest !== 'string' || !('document' in body)) throw createError({ statusCode: 400, statusMessage: 'A proposal has a document and its digest' })
-  return { document: body.document, digest: body.digest }
+function malformed(error: unknown): never {
+  if (error instanceof MalformedProposal) throw createError({ statusCode: 400, statusMessage: error.message })
+  throw error
 }
 
 function changes(event: H3Event, gateway: Gateway) {

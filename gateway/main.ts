@@ -8,6 +8,7 @@ import { gatewayServer } from './http-server.ts'
 import { numbersFrom, readNumbers } from './linux/numbers.ts'
 import { linuxPlane } from './linux/plane.ts'
 import type { DataPlane } from './plane.ts'
+import { threadedReader } from './reader-thread.ts'
 import { SECRET_LENGTH } from './secure.ts'
 import { readOrBegin, STATE_FILES, type Damage } from './state.ts'
 import { simulatedPlane } from './simulated/plane.ts'
@@ -74,7 +75,7 @@ try {
   const plane: DataPlane = dataplane === 'simulated'
     ? simulatedPlane(WORKSHOP, timeZone, 1)
     : await linuxPlane({ lan: lan!, outside, upstreams, newcomersPort: Number(resolverPort), pagePort: Number(pagePort), leases, timeZone, numbers: await keptNumbers(join(state, STATE_FILES.numbers)), clockFile: process.env.KAIROSTAT_CLOCK_FILE ?? null, fault })
-  const gateway = await startGateway(plane, state, fault, damages)
+  const gateway = await startGateway(plane, state, fault, damages, threadedReader(new URL(import.meta.url)))
   const server = gatewayServer(gateway, token, 'secure' in where, error => fault(error, 'answering a call'))
   server.once('error', (error: NodeJS.ErrnoException) => give(error.code === 'EADDRINUSE' ? `${listen} is taken: stop what uses it, or say another with --listen.` : error.message))
   // One that was killed leaves its socket behind.

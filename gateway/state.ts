@@ -5,6 +5,7 @@ import { ANY_NEWCOMER } from '../core/decision/subject.ts'
 import { readPolicy } from '../core/policy/read.ts'
 import type { Policy } from '../core/policy/types.ts'
 import { readIfThere } from './atomic-file.ts'
+import type { PolicyReader } from './reader.ts'
 import { FIRST_SETTINGS, readSettings, type Settings } from './settings.ts'
 
 /** What the folder of a gateway's state holds, by file. */
@@ -29,10 +30,10 @@ export interface KnownOpen {
 export const NOBODY_OPEN: KnownOpen = { newcomers: false, open: [], restricted: [] }
 
 /** The policy of a state folder: none yet; one, with when it was stored (seconds); or that there was one and it can't be read. */
-export type KeptPolicy = { readonly kind: 'none' } | { readonly kind: 'policy', readonly policy: Policy, readonly since: number } | { readonly kind: 'lost', readonly damage: Damage, readonly instead: Policy }
+export type KeptPolicy = { readonly kind: 'none' } | { readonly kind: 'policy', readonly policy: Policy, readonly digest: string, readonly since: number } | { readonly kind: 'lost', readonly damage: Damage, readonly instead: Policy }
 
 /** Reads the policy. What can't be read is never taken for none: then those who are not known to be open are blocked, until the application sends the policy anew. */
-export async function readKeptPolicy(folder: string, timeZone: string): Promise<KeptPolicy> {
+export async function readKeptPolicy(folder: string, timeZone: string, reader: PolicyReader): Promise<KeptPolicy> {
   const file = join(folder, STATE_FILES.policy)
   const openFile = join(folder, STATE_FILES.open)
   const lost = async (why: string): Promise<KeptPolicy> => {
@@ -42,8 +43,8 @@ export async function readKeptPolicy(folder: string, timeZone: string): Promise<
   try {
     const text = await readIfThere(file)
     if (text === null) return await readIfThere(openFile) === null ? { kind: 'none' } : await lost('is missing')
-    const result = readPolicy(JSON.parse(text))
-    return 'policy' in result ? { kind: 'policy', policy: result.policy, since: Math.ceil((await stat(file)).mtimeMs / 1000) } : await lost(`holds no policy: ${result.faults[0]!.path} ${result.faults[0]!.message}`)
+    const result = await reader.document(text)
+    return 'policy' in result ? { kind: 'policy', policy: result.policy, digest: result.digest, since: Math.ceil((await stat(file)).mtimeMs / 1000) } : await lost(`holds no policy: ${result.faults[0]!.path} ${result.faults[0]!.message}`)
   } catch (error) {
     return lost(error instanceof SyntaxError ? `is damaged: ${error.message}` : reasonOf(error))
   }

@@ -7,7 +7,7 @@ const root = new URL('../', import.meta.url)
 export const bundleCli = () => bundle('cli/door.ts', 'dist/cli.mjs', ['core/', 'cli/'])
 
 /** The address of the gateway's bundle. */
-export const bundleGateway = () => bundle('gateway/main.ts', 'dist/gateway.mjs', ['core/', 'gateway/'])
+export const bundleGateway = () => bundle('gateway/entry.ts', 'dist/gateway.mjs', ['core/', 'gateway/'])
 
 /** The address of the bundle of what is done to a data folder. */
 export const bundleCommands = () => bundle('server/commands.ts', 'dist/commands.mjs', ['core/', 'gateway/', 'server/'])

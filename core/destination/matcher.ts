@@ -1,7 +1,7 @@
 import { blockCovers, type Block } from './address.ts'
 import type { Destination } from './destination.ts'
 import { hostContains, readKeyword } from './host.ts'
-import { nameSet, type NameSet } from './name-set.ts'
+import { nameSet, packNames, type NameSet, type PackedNames } from './name-set.ts'
 import { readService, type Service } from './service.ts'
 import { readSite } from './site.ts'
 
@@ -17,6 +17,9 @@ export function readMatched({ sites, keywords, services }: Matched): Gathered {
   return { hosts: new Set(hosts), blocks, keywords: keywords.map(keyword => readKeyword(keyword)!), services: services.map(service => readService(service)!) }
 }
 
+/** Sites in a form that threads can share. */
+export interface PackedSites { readonly names: PackedNames, readonly blocks: readonly Block[] }
+
 /** Sites made ready to be looked up. */
 export interface SiteSet { readonly has: NameSet, readonly hasNames: boolean, readonly blocks: readonly Block[] }
 
@@ -24,10 +27,18 @@ const ofLists = new WeakMap<readonly string[], SiteSet>()
 
 /** A list of sites, made ready once for the same list: it may hold a million names. */
 export function siteSetOf(entries: readonly string[]): SiteSet {
-  const known = ofLists.get(entries)
-  if (known) return known
+  return ofLists.get(entries) ?? giveSites(entries, packSites(entries))
+}
+
+/** Packs a list of sites. */
+export function packSites(entries: readonly string[]): PackedSites {
   const { hosts, blocks } = readSites(entries)
-  const set = { has: nameSet(hosts), hasNames: hosts.length > 0, blocks }
+  return { names: packNames(hosts), blocks }
+}
+
+/** Says what a list holds that was made ready elsewhere: its own texts are not asked for then. */
+export function giveSites(entries: readonly string[], { names, blocks }: PackedSites): SiteSet {
+  const set = { has: nameSet(names), hasNames: names.ends.length > 0, blocks }
   ofLists.set(entries, set)
   return set
 }

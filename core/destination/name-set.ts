@@ -2,36 +2,62 @@
 export type NameSet = (host: string) => string | null
 
 /**
- * Makes a set of host names (ASCII form, lower case) ready; a million take 18 MB besides their texts. A look-up reads the name once from its end, and compares
- * texts only where 32 bits of their hash (FNV-1a over the characters from the last to the first) agree.
+ * Names made ready in flat memory, which threads can share; a million of 20 characters take 42 MB. Slot `s` of the hash table holds the name with the number `indexes[s]`, whose characters are
+ * `[ends[n - 1], ends[n])` of `texts`; a hash of 0 is an empty slot.
  */
-export function nameSet(names: readonly string[]): NameSet {
+export interface PackedNames {
+  readonly hashes: Int32Array
+  readonly indexes: Uint32Array
+  /** A bit for each of four times as many places says whether some name falls on it: it fits a cache, and most names are in no list. */
+  readonly seen: Uint8Array
+  readonly texts: Uint8Array
+  readonly ends: Uint32Array
+}
+
+/** Packs host names (ASCII form, lower case). */
+export function packNames(names: readonly string[]): PackedNames {
   let capacity = 4
   while (capacity < names.length * 2) capacity *= 2
-  // 0 = nothing there, so that a look mostly ends in one place of the memory.
   const hashes = new Int32Array(capacity)
   const indexes = new Uint32Array(capacity)
-  // A bit for each of four times as many places says whether some name falls on it: it fits a cache, and most names are in no list.
   const seen = new Uint8Array(capacity / 2)
-  const byte = (hash: number) => (hash ^ hash >>> 13) >>> 3 & capacity / 2 - 1
-  const place = (hash: number) => (hash ^ hash >>> 15) & capacity - 1
+  const ends = new Uint32Array(names.length)
+  const texts = new Uint8Array(names.reduce((length, name) => length + name.length, 0))
+  let end = 0
   names.forEach((name, index) => {
     let hash = BASIS
-    for (let at = name.length - 1; at >= 0; at--) hash = Math.imul(hash ^ name.charCodeAt(at), PRIME)
-    let slot = place(hash)
+    for (let at = name.length - 1; at >= 0; at--) {
+      const code = name.charCodeAt(at)
+      hash = Math.imul(hash ^ code, PRIME)
+      texts[end + at] = code
+    }
+    end += name.length
+    ends[index] = end
+    let slot = slotOf(hash, capacity)
     while (hashes[slot] !== 0) slot = slot + 1 & capacity - 1
-    seen[byte(hash)]! |= 1 << (hash & 7)
+    seen[seenAt(hash, capacity)]! |= 1 << (hash & 7)
     hashes[slot] = hash || 1
     indexes[slot] = index
   })
+  return { hashes, indexes, seen, texts, ends }
+}
+
+/** The set of packed names. A look-up reads the name once from its end, and compares texts only where 32 bits of their hash (FNV-1a over the characters from the last to the first) agree. */
+export function nameSet({ hashes, indexes, seen, texts, ends }: PackedNames): NameSet {
+  const capacity = hashes.length
   const nameAt = (host: string, from: number, hash: number) => {
-    if ((seen[byte(hash)]! & 1 << (hash & 7)) === 0) return null
-    for (let slot = place(hash); hashes[slot] !== 0; slot = slot + 1 & capacity - 1) {
-      if (hashes[slot] !== (hash || 1)) continue
-      const name = names[indexes[slot]!]!
-      if (name.length === host.length - from && host.endsWith(name)) return name
+    if ((seen[seenAt(hash, capacity)]! & 1 << (hash & 7)) === 0) return null
+    for (let slot = slotOf(hash, capacity); hashes[slot] !== 0; slot = slot + 1 & capacity - 1) {
+      if (hashes[slot] === (hash || 1) && isText(host, from, indexes[slot]!)) return from === 0 ? host : host.slice(from)
     }
     return null
+  }
+  const isText = (host: string, from: number, index: number) => {
+    const start = index === 0 ? 0 : ends[index - 1]!
+    const length = host.length - from
+    if (ends[index]! - start !== length) return false
+    for (let at = 0; at < length; at++) if (texts[start + at] !== host.charCodeAt(from + at)) return false
+    return true
   }
   return (host) => {
     let hash = BASIS
@@ -44,6 +70,9 @@ export function nameSet(names: readonly string[]): NameSet {
     return nameAt(host, 0, hash)
   }
 }
+
+const slotOf = (hash: number, capacity: number) => (hash ^ hash >>> 15) & capacity - 1
+const seenAt = (hash: number, capacity: number) => (hash ^ hash >>> 13) >>> 3 & capacity / 2 - 1
 
 /** FNV-1a's offset basis and prime for 32 bits. */
 const BASIS = 0x811C9DC5 | 0

@@ -2,10 +2,12 @@ import { compile } from '../../core/decision/compile.ts'
 import { planOf } from '../../core/plan/plan.ts'
 import { readPolicy } from '../../core/policy/read.ts'
 import { tableText } from '../../gateway/linux/table.ts'
-import { MACS, startNetwork, type Network } from '../gateway/network.ts'
+import { MACS, policyOf, startNetwork, type Network } from '../gateway/network.ts'
 
 /** What was measured on a router in namespaces: times in milliseconds, throughput with the policy as a share of that of a router which only tracks connections, and of one which does not even that. */
-export interface GatewayFigures { readonly firstDrop: number, readonly load: number, readonly small: Share, readonly stream: Share }
+export interface GatewayFigures { readonly firstDrop: number, readonly load: number, readonly many: Many, readonly small: Share, readonly stream: Share }
+/** With a million names in the lists: the longest that an answer waits while they are put in force and amended, and how long the table is away when somebody flushes it. */
+interface Many { readonly wait: number, readonly back: number }
 interface Share { readonly tracked: number, readonly bare: number }
 
 const FAR = '203.0.113.10'
@@ -36,11 +38,12 @@ export async function gatewayFigures(): Promise<GatewayFigures> {
       await network.enforce(policy)
       loads.push(performance.now() - begun)
     }
+    const many = await withManyNames(network)
     await network.kill('SIGTERM')
     const server = network.run('isp', 'iperf3', '-s', '-i', '0.1')
     server.catch(() => {})
     const [small, stream] = [await shares(network, ['-u', '-l', '64', '-b', '0'], sum => sum.packets!), await shares(network, [], sum => sum.bytes)]
-    return { firstDrop: middle(drops), load: middle(loads), small, stream }
+    return { firstDrop: middle(drops), load: middle(loads), many, small, stream }
   } finally {
     await network.stop()
   }
@@ -55,6 +58,25 @@ async function firstDrop(network: Network): Promise<number> {
   const begun = Date.now()
   await network.enforce({ ...policy, rules: [{ id: 'now', name: 'Now', effect: 'block', who: { devices: ['a'] }, what: { internet: true }, when: { always: true } }, ...policy.rules] })
   return Math.max(...await answered) - begun
+}
+
+async function withManyNames(network: Network): Promise<Many> {
+  const entries = Array.from({ length: 1_000_000 }, (_, index) => `name${index}.zone${index % 977}.example`)
+  const rule = (what: object) => ({ id: 'r', name: 'R', effect: 'block', who: { devices: ['a'] }, what, when: { always: true } })
+  await network.enforce(policyOf({ rules: [rule({ sites: ['far.example'] })] }))
+  const document = policyOf({ siteLists: [{ id: 'many', name: 'Many', entries }], rules: [rule({ siteLists: ['many'], sites: ['far.example'] })] })
+  const asking = network.ask('cliA', 'far.example', 20_000)
+  await network.enforce(document)
+  const wait = Math.max(...(await asking).map(({ took }) => took))
+  const backs: number[] = []
+  for (let turn = 0; turn < 5; turn++) {
+    await network.run('rtr', 'nft', 'flush', 'ruleset')
+    const begun = performance.now()
+    while (!(await network.run('rtr', 'nft', 'list', 'tables')).includes('kairostat')) if (performance.now() - begun > 10_000) throw new Error('The table is not put back.')
+    backs.push(performance.now() - begun)
+    await new Promise(resolve => setTimeout(resolve, 1500))
+  }
+  return { wait, back: middle(backs) }
 }
 
 interface Sum { readonly seconds: number, readonly bytes: number, readonly packets?: number }

@@ -39,6 +39,8 @@ export interface Network {
   reach(from: 'cliA' | 'cliB'): Promise<string>
   /** What a machine is answered that looks up a name at a server. */
   lookup(from: 'cliA' | 'cliB', name: string, type: 'A' | 'AAAA', server: string, over?: 'udp' | 'tcp'): Promise<string>
+  /** What a machine is answered that looks a name up again and again for so long (ms), and how long each answer took (ms). */
+  ask(from: 'cliA' | 'cliB', name: string, milliseconds: number): Promise<{ readonly data: string | null, readonly took: number }[]>
   /** Has the router's packet filter take a text, while no program runs. */
   load(text: string): Promise<void>
   /** Puts a policy in force; throws where it is refused. */
@@ -116,6 +118,7 @@ export async function startNetwork(): Promise<Network> {
       return KINDS.filter((_, index) => answered[index]!.length > 0).map(({ mode, version }) => `${mode}${version}`).join(' ')
     },
     lookup: async (from, name, type, server, over = 'udp') => (await run(from, process.execPath, PROBE, 'lookup', name, type, server, over)).trim(),
+    ask: async (from, name, milliseconds) => JSON.parse(await run(from, process.execPath, PROBE, 'ask', name, '192.168.77.1', String(milliseconds))) as { data: string | null, took: number }[],
     setClock: instant => writeFileSync(join(folder, 'clock'), String(Math.round((instant - Date.now()) / 1000))),
     load: async (text) => {
       writeFileSync(join(folder, 'table'), text)
