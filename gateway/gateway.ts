@@ -85,8 +85,8 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
   /** What was in force lately, up to what is: the page of a blocked name draws the day as it was. */
   let eras: Era[] = []
   const holding = (policy: Policy, digest: string, from = now()) => {
-    const earlier = eras.map(era => era.until > from ? { ...era, until: from } : era)
-    eras = [...earlier.filter(({ until }) => until > from - REMEMBERED).slice(-MOST_ERAS), { from, until: Infinity, policy }]
+    const earlier = eras.filter(era => era.from < from && era.until > from - REMEMBERED).map(era => era.until > from ? { ...era, until: from } : era)
+    eras = [...earlier.slice(-MOST_ERAS), { from, until: Infinity, policy }]
     held = { compiled: compile(policy), policy, digest, since: instantText(now()) }
     settleLookups()
     changed('status')

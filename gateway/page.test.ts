@@ -23,4 +23,6 @@ test('the page of a blocked name draws the past by what was in force then, and s
   expect(drawn([{ from: NOON - 90_000, until: NOON, policy: allowed }, { from: NOON, until: Infinity, policy: blocked }])).toEqual(['0-240'])
   expect(drawn([{ from: NOON - 3600, until: NOON, policy: allowed }, { from: NOON, until: Infinity, policy: blocked }])).toEqual(['220-240'])
   expect(drawn([{ from: NOON - 90_000, until: Infinity, policy: blocked }])).toEqual([])
+  // A clock that was set back.
+  expect(drawn([{ from: NOON + 90_000, until: Infinity, policy: allowed }])).toEqual(['240-460'])
 })

@@ -22,8 +22,11 @@ export function closedPage(compiled: Compiled, subject: Subject, mac: string, er
   const verdict = verdictAt(compiled, subject, at, destination)
   const day = dayAt(at, zone)
   const [from, until] = [startOfDay(day, zone), startOfDay(day + 1, zone)]
-  const known = Math.max(from, eras[0]!.from)
-  const [line] = eraTimelines(eras, [{ device: subject.device, macs: [mac], network: subject.network }], known, until)
+  const current = eras.at(-1)!
+  // A clock that was set back reads a time before what is in force began.
+  const then = current.from > at ? [{ ...current, from: at }] : eras
+  const known = Math.max(from, then[0]!.from)
+  const [line] = eraTimelines(then, [{ device: subject.device, macs: [mac], network: subject.network }], known, until)
   const shapes = bandShapes(line!.segments, from, until, WIDTH, HEIGHT)
   const needle = Math.round((at - from) / (until - from) * WIDTH)
   const band = shapes.map(({ path, dots }) => `${path === '' ? '' : `<path d="${path}"/>`}${dots.map(x => `<circle cx="${x}" cy="${HEIGHT - 3}" r="1.4"/>`).join('')}`).join('')

@@ -6,6 +6,7 @@ import { gzipSync, gunzipSync } from 'node:zlib'
 import { beforeAll, describe, expect, test } from 'vitest'
 import { openEmbedded, type Sql } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
+import { forgetLookups } from '../sql/lookup.ts'
 import { MIGRATIONS } from '../sql/migrations.ts'
 import { fillDemo } from '../demo/fill.ts'
 import { makeBackup, restoreBackup, takeSnapshot } from './backup.ts'
@@ -69,6 +70,55 @@ describe('a data folder', () => {
   })
 })
 
+test('a data folder of an earlier shape opens with what it held', async () => {
+  for (const number of [1, 6, MIGRATIONS.at(-2)!.number]) {
+    const folder = await newFolder()
+    const old = await openEmbedded(join(folder, 'sql'))
+    await migrate(old, number)
+    await old.exec(`insert into account (name, password_hash) values ('ada', 'x'); insert into device (id, position, name, shielded, note) values ('till', 1, 'Till', false, '')`)
+    await old.close()
+    const sql = await openData(folder)
+    expect([number, await sql.query('select name from account'), await sql.query('select id from device'), await sql.query('select max(number) as shape from migration')])
+      .toEqual([number, [{ name: 'ada' }], [{ id: 'till' }], [{ shape: MIGRATIONS.at(-1)!.number }]])
+    await sql.close()
+    await rm(folder, { recursive: true })
+  }
+})
+
+test('thirty days of look-ups, sessions and edits leave a folder that is not twice as large as after ten', async () => {
+  const folder = await newFolder()
+  const sql = await openData(folder)
+  const sizes: number[] = []
+  for (let day = 1; day <= 30; day++) {
+    // A day goes by: all that is there is a day older, and the busy network of a day comes.
+    await sql.exec(`
+      update lookup set first_at = first_at - interval '1 day', last_at = last_at - interval '1 day';
+      update session set created_at = created_at - interval '1 day', expires_at = expires_at - interval '1 day';
+      update sign_in_try set tried_at = tried_at - interval '1 day';
+      insert into account (name, password_hash) values ('ada', 'x') on conflict do nothing;
+      insert into lookup (mac, name, effect, first_at, last_at, tries)
+        select '02:5e:10:00:00:' || lpad(to_hex(row % 20), 2, '0'), 'name' || row || '.zone' || row % 97 || '.example', 'allow', now() - random() * interval '20 hours', now(), 3 from generate_series(1, 3000) row;
+      insert into session (token_hash, account, expires_at) select ${day} || '-' || row, 'ada', now() + interval '3 days' from generate_series(1, 200) row;
+      insert into sign_in_try (account, address) select 'ada', '192.0.2.1' from generate_series(1, 500);
+      insert into draft_step (changes) select repeat('x', 2000) from generate_series(1, 50);
+      delete from draft_step where number <= (select max(number) from draft_step) - 200`)
+    await forgetLookups(sql, { kept: true, days: 5, exempt: [] })
+    await clearAway(sql)
+    await takeSnapshot(sql, folder, join(folder, 'gateway'))
+    sizes.push(await sizeOf(folder))
+  }
+  expect([await sql.query('select count(*)::int as rows from lookup'), await sql.query('select count(*)::int < 1000 as few from session')]).toEqual([[{ rows: 15_000 }], [{ few: true }]])
+  await sql.close()
+  expect(sizes[29]! / sizes[9]!).toBeLessThan(2)
+}, 120_000)
+
+/** The bytes in the files of a folder. */
+async function sizeOf(folder: string): Promise<number> {
+  const names = await readdir(folder, { recursive: true })
+  const sizes = await Promise.all(names.map(name => stat(join(folder, name)).then(found => found.isFile() ? found.size : 0)))
+  return sizes.reduce((sum, size) => sum + size, 0)
+}
+
 describe('a backup', () => {
   /** All rows that a backup carries, as text. */
   const rowsOf = async (sql: Sql) => {
@@ -91,7 +141,6 @@ describe('a backup', () => {
     await Promise.all([sql.close(), again.close()])
   })
 
-  // The first, and that of the last version that was released.
   test.each([1, 6])('of the shape %i is brought to the newest', async (shape) => {
     const old = await openEmbedded(null)
     await migrate(old, shape)
