@@ -23,12 +23,13 @@ export function useDraft() {
   const toast = useToast()
   const network = useNetwork()
 
-  async function send<T>(method: 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown, headers?: Record<string, string>): Promise<T | null> {
+  /** Does something that may be refused: what it answers, or `null` with the reason in `trouble`. */
+  async function attempt<T>(work: () => Promise<T>): Promise<T | null> {
     busy.value = true
     trouble.value = ''
     inUse.value = false
     try {
-      return await callApi<T>(method, path, body, headers)
+      return await work()
     } catch (error) {
       trouble.value = wordsOf(error)
       inUse.value = error instanceof ApiError && error.answer.code === 'in-use'
@@ -36,6 +37,10 @@ export function useDraft() {
     } finally {
       busy.value = false
     }
+  }
+
+  function send<T>(method: 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown, headers?: Record<string, string>): Promise<T | null> {
+    return attempt(() => callApi<T>(method, path, body, headers))
   }
 
   /** Says what an edit did, with the way back. */
@@ -67,5 +72,5 @@ export function useDraft() {
     return made !== null
   }
 
-  return { busy, trouble, inUse, send, tell, walk, put, putDevices, remove }
+  return { busy, trouble, inUse, attempt, send, tell, walk, put, putDevices, remove }
 }

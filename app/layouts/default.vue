@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
 import GatewayLine from '../components/shell/GatewayLine.vue'
 import LiveBar from '../components/shell/LiveBar.vue'
 import MomentSpeaker from '../components/ribbon/MomentSpeaker.vue'
@@ -37,8 +37,7 @@ function onKey(event: KeyboardEvent) {
   const target = event.target as HTMLElement
   if (event.key.toLowerCase() === 'k' && (event.ctrlKey || event.metaKey) && !event.altKey && ready.value) {
     event.preventDefault()
-    over.value = 'palette'
-    return
+    return void openPalette()
   }
   if (event.altKey || target.closest('input, textarea, select, [contenteditable], [role=dialog], dialog')) return
   const step = event.key.toLowerCase() === 'z' && (event.ctrlKey || event.metaKey) ? event.shiftKey ? 'redo' : 'undo' : null
@@ -52,6 +51,12 @@ function onKey(event: KeyboardEvent) {
   else if (event.key === '?') over.value = 'keys'
   else return
   event.preventDefault()
+}
+// One that was just closed may not have said so yet: it would take the new one with it.
+async function openPalette() {
+  over.value = null
+  await nextTick()
+  over.value = 'palette'
 }
 const again = () => network.faults.has('page') ? window.location.reload() : network.load()
 const theme = () => colour.preference = colour.value === 'dark' ? 'light' : 'dark'
@@ -95,7 +100,7 @@ onBeforeUnmount(() => ends.forEach(end => end()))
         <WeekRibbon v-if="ready" />
         <div v-if="ready" class="speak">
           <MomentSpeaker ref="speaker" />
-          <button type="button" class="find" @click="over = 'palette'">Find or do <kbd>Ctrl K</kbd></button>
+          <button type="button" class="find" @click="openPalette">Find or do <kbd>Ctrl K</kbd></button>
         </div>
       </section>
       <main id="main">

@@ -1,4 +1,5 @@
 import { readFile } from 'node:fs/promises'
+import { DEVICE_KINDS } from '../../core/policy/types.ts'
 import { expect, test } from './place.ts'
 
 test('a device is edited, and taken out and put back', async ({ signedIn: page, place }) => {
@@ -184,4 +185,27 @@ test('findings are mended where they stand, addresses are typed in any notation,
   await page.getByRole('button', { name: 'Keep in the draft' }).click()
   await page.getByRole('link', { name: 'Review' }).click()
   await expect(page.getByText('You are using Office desktop right now, and this closes the internet to it')).toBeVisible()
+})
+
+test('each kind of device has a drawing of its own', async ({ signedIn: page, place }) => {
+  const edits = DEVICE_KINDS.map(kind => ({ id: null, device: { name: `A ${kind}`, kind, adapters: [], shielded: false, note: '' }, groups: null, mark: null }))
+  expect((await place.send('POST', '/api/devices/many', { cookie: await place.signIn(), body: { edits, takeOut: [] } })).status).toBe(200)
+  await page.goto(`${place.url}/devices`)
+  const drawings = new Set<string>()
+  for (const kind of DEVICE_KINDS) {
+    const row = page.getByRole('listitem').filter({ hasText: `A ${kind}` })
+    await row.scrollIntoViewIfNeeded()
+    const picture = (await row.locator('svg.kind').screenshot()).toString('base64')
+    // The colours of its pixels: where only one is left, nothing is drawn.
+    const colours = await page.evaluate(async (base64) => {
+      const bitmap = await createImageBitmap(new Blob([Uint8Array.from(atob(base64), sign => sign.charCodeAt(0))], { type: 'image/png' }))
+      const canvas = new OffscreenCanvas(bitmap.width, bitmap.height).getContext('2d')!
+      canvas.drawImage(bitmap, 0, 0)
+      return new Set(new Uint32Array(canvas.getImageData(0, 0, bitmap.width, bitmap.height).data.buffer)).size
+    }, picture)
+    expect([kind, colours > 3]).toEqual([kind, true])
+    drawings.add(picture)
+  }
+  expect(drawings.size).toBe(DEVICE_KINDS.length)
+  await page.keyboard.press('Control+z')
 })

@@ -77,7 +77,9 @@ test('a schedule goes into a calendar file and back, and holidays become excepti
 
   await page.getByRole('textbox', { name: 'Week' }).fill('off')
   await page.getByLabel('Take in a calendar file').setInputFiles(file)
-  for (const box of await page.getByRole('list', { name: 'Entries of the calendar file' }).getByRole('checkbox').all()) await box.check()
+  const boxes = page.getByRole('list', { name: 'Entries of the calendar file' }).getByRole('checkbox')
+  await expect(boxes).toHaveCount(2)
+  for (const box of await boxes.all()) await box.check()
   await page.getByRole('button', { name: 'Take in 2' }).click()
   await expect(page.getByRole('textbox', { name: 'Week' })).toHaveValue('Mo-Fr 16:00-18:30; Sa,Su 10:00-19:00')
 

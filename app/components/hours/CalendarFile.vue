@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import type { CalendarEntry } from '../../../core/formats/icalendar.ts'
 import type { Exception, Schedule } from '../../../core/policy/types.ts'
 import { clockText, DAY_NAMES, type Week } from '../../../core/time/week.ts'
+import { readFile } from '../../composables/readFile.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
@@ -33,8 +34,7 @@ async function open(event: Event) {
   trouble.value = ''
   entries.value = []
   try {
-    const { readCalendar } = await format()
-    entries.value = readCalendar(await file.text())
+    entries.value = await readFile('calendar', file)
     picked.value = entries.value.map(entry => entry.becomes === 'exception')
     if (entries.value.length === 0) trouble.value = `There is no entry in ${file.name}.`
   } catch (error) {

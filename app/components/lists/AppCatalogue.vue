@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import type { CatalogueRow } from '../../../core/formats/app-catalogue.ts'
 import type { FileFault } from '../../../core/formats/lines.ts'
 import { markOf } from '../../../core/policy/canonical.ts'
+import { readFile } from '../../composables/readFile.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
@@ -11,7 +12,7 @@ import FileFaults from '../shell/FileFaults.vue'
 
 /** The apps as a catalogue that can be given away, and one taken in: what is new or other is shown and chosen first. */
 const network = useNetwork()
-const { busy, trouble, tell, send } = useDraft()
+const { busy, trouble, attempt, tell, send } = useDraft()
 const faults = ref<readonly FileFault[]>([])
 const name = ref('')
 const offered = ref<readonly (CatalogueRow & { taken: boolean })[] | null>(null)
@@ -27,7 +28,8 @@ async function save() {
 }
 async function open(file: File | undefined) {
   if (!file) return
-  const result = (await format()).readCatalogue(await file.text(), network.draft!.apps)
+  const result = await attempt(() => readFile('catalogue', file, network.draft!.apps))
+  if (!result) return
   name.value = file.name
   faults.value = 'faults' in result ? result.faults : []
   offered.value = 'rows' in result ? result.rows.map(row => ({ ...row, taken: true })) : null

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import type { FileFault } from '../../../core/formats/lines.ts'
+import { readFile } from '../../composables/readFile.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
@@ -8,7 +9,7 @@ import FileFaults from '../shell/FileFaults.vue'
 
 /** The whole policy of the draft as a file, and a file as the draft: nothing changes where it has a fault. */
 const network = useNetwork()
-const { busy, trouble, tell, send } = useDraft()
+const { busy, trouble, attempt, tell, send } = useDraft()
 const faults = ref<readonly FileFault[]>([])
 const over = ref(false)
 const name = ref('')
@@ -21,11 +22,12 @@ async function save(form: 'json' | 'yaml') {
 }
 async function open(file: File | undefined) {
   if (!file) return
-  const { readPolicyFile, writePolicyFile } = await format()
-  const result = readPolicyFile(await file.text())
+  const result = await attempt(() => readFile('policy', file))
+  if (!result) return
   name.value = file.name
   faults.value = 'faults' in result ? result.faults : []
   if ('faults' in result) return
+  const { writePolicyFile } = await format()
   const made = await send<{ step: number | null }>('PUT', '/api/draft', JSON.parse(writePolicyFile(result.policy, 'json')))
   if (made) tell(made.step === null ? 'The draft says what the file says already.' : `The draft says what ${file.name} says.`, made.step)
 }

@@ -1,0 +1,22 @@
+import type { FileAnswer, FileQuestion, FileReaders } from '../workers/files.ts'
+
+/** How long a file may take, in milliseconds. */
+const PATIENCE = 30_000
+
+type Rest<T> = T extends (text: string, ...more: infer M) => unknown ? M : never
+
+/** Reads a file in a worker of its own, so that the page goes on whatever it holds. Throws an Error that says why it could not be read. */
+export function readFile<K extends keyof FileReaders>(kind: K, file: File, ...more: Rest<FileReaders[K]>): Promise<ReturnType<FileReaders[K]>> {
+  const worker = new Worker(new URL('../workers/files.ts', import.meta.url), { type: 'module' })
+  return new Promise<ReturnType<FileReaders[K]>>((resolve, reject) => {
+    const fail = (words: string) => reject(new Error(words))
+    const timer = setTimeout(() => fail(`${file.name} took more than ${PATIENCE / 1000} seconds to read: split it into smaller files.`), PATIENCE)
+    worker.onmessage = ({ data }: MessageEvent<FileAnswer>) => {
+      clearTimeout(timer)
+      if ('fault' in data) fail(data.fault)
+      else resolve(data.value as ReturnType<FileReaders[K]>)
+    }
+    worker.onerror = () => fail(`${file.name} could not be read: load the page again and try once more.`)
+    worker.postMessage({ kind, file, more } satisfies FileQuestion)
+  }).finally(() => worker.terminate())
+}
