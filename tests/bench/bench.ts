@@ -108,6 +108,7 @@ figure('putting live until the gateway confirmed it', live, 'ms', { most: 1000 }
 const router = await gatewayFigures()
 figure('from asking until a device of 250 is cut off by the kernel', router.firstDrop, 'ms', { most: 300 })
 figure('1,000 devices, 50 timelines, 14 days, loaded', router.load, 'ms', { most: 1000 })
+figure('5,000 devices at rest, of a core', router.rest * 100, '%', { most: 5 })
 figure('the longest that a look-up waits while a million names are made ready', router.many.wait, 'ms', { most: 100 })
 figure('a table with these, flushed by somebody, until it is back', router.many.back, 'ms', { most: 100 })
 figure('throughput with that, small packets, to an empty table', router.small.tracked, 'times', { least: 0.85 })

@@ -5,7 +5,7 @@ import { tableText } from '../../gateway/linux/table.ts'
 import { MACS, policyOf, startNetwork, type Network } from '../gateway/network.ts'
 
 /** What was measured on a router in namespaces: times in milliseconds, throughput with the policy as a share of that of a router which only tracks connections, and of one which does not even that. */
-export interface GatewayFigures { readonly firstDrop: number, readonly load: number, readonly many: Many, readonly small: Share, readonly stream: Share }
+export interface GatewayFigures { readonly firstDrop: number, readonly load: number, readonly rest: number, readonly many: Many, readonly small: Share, readonly stream: Share }
 /** With a million names in the lists: the longest that an answer waits while they are put in force and amended, and how long the table is away when somebody flushes it. */
 interface Many { readonly wait: number, readonly back: number }
 interface Share { readonly tracked: number, readonly bare: number }
@@ -38,12 +38,13 @@ export async function gatewayFigures(): Promise<GatewayFigures> {
       await network.enforce(policy)
       loads.push(performance.now() - begun)
     }
+    const rest = await atRest(network)
     const many = await withManyNames(network)
     await network.kill('SIGTERM')
     const server = network.run('isp', 'iperf3', '-s', '-i', '0.1')
     server.catch(() => {})
     const [small, stream] = [await shares(network, ['-u', '-l', '64', '-b', '0'], sum => sum.packets!), await shares(network, [], sum => sum.bytes)]
-    return { firstDrop: middle(drops), load: middle(loads), many, small, stream }
+    return { firstDrop: middle(drops), load: middle(loads), rest, many, small, stream }
   } finally {
     await network.stop()
   }
@@ -58,6 +59,15 @@ async function firstDrop(network: Network): Promise<number> {
   const begun = Date.now()
   await network.enforce({ ...policy, rules: [{ id: 'now', name: 'Now', effect: 'block', who: { devices: ['a'] }, what: { internet: true }, when: { always: true } }, ...policy.rules] })
   return Math.max(...await answered) - begun
+}
+
+/** The share of a core that 5,000 devices cost while nothing happens. */
+async function atRest(network: Network): Promise<number> {
+  await network.enforce(grouped(5000, 50, 3))
+  await new Promise(resolve => setTimeout(resolve, 5000))
+  const before = network.cpuSeconds()
+  await new Promise(resolve => setTimeout(resolve, 30_000))
+  return (network.cpuSeconds() - before) / 30
 }
 
 async function withManyNames(network: Network): Promise<Many> {

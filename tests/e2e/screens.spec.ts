@@ -2,6 +2,9 @@ import AxeBuilder from '@axe-core/playwright'
 import type { Page } from '@playwright/test'
 import { expect, test } from './place.ts'
 
+// They take longest: each on the worker that is free.
+test.describe.configure({ mode: 'parallel' })
+
 /** Pages with what can be opened on them. */
 const OPENED: readonly [path: string, open: (page: Page) => Promise<void>][] = [
   ['/devices', async (page) => {

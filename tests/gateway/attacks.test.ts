@@ -220,3 +220,17 @@ test('answers do not wait for a large policy that is made ready, checked, amende
   // What is made ready beside the resolver takes a second or more; a fifth of that is far more than what an answer waits for anything else.
   expect(Math.max(...answers.map(answer => answer.took))).toBeLessThan(took / 5)
 })
+
+test('what stays within the local network is neither cut nor counted, nor told as getting through, also where the bridge asks the packet filter', async () => {
+  // The kernel shows bridged packets to the filter, as it does on many routers.
+  await network.run('rtr', 'sh', '-c', 'echo 1 > /proc/sys/net/bridge/bridge-nf-call-iptables')
+  await network.enforce(policyOf(cutA))
+  const counted = async () => {
+    const { devices } = await network.gateway.evidence()
+    return devices.find(({ mac }) => mac === MACS.A)?.passed.packets ?? 0
+  }
+  const before = await counted()
+  expect(await network.run('cliA', 'ping', '-c', '80', '-i', '0.05', '-W', '1', ADDRESS.cliB)).toContain(' 80 received')
+  await pause(7000)
+  expect([await counted() - before, (await network.gateway.status()).alarms.filter(({ kind }) => kind === 'passes')]).toEqual([0, []])
+})

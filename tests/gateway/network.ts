@@ -1,5 +1,5 @@
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process'
-import { chownSync, copyFileSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { chownSync, copyFileSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join, resolve as resolvePath } from 'node:path'
 import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
@@ -47,6 +47,8 @@ export interface Network {
   enforce(document: object): Promise<void>
   /** Sets the clock of the gateway's program to an instant (ms). */
   setClock(instant: number): void
+  /** The seconds of a core that the gateway's program has used. */
+  cpuSeconds(): number
   /** Ends the gateway's program with a signal, or starts it. */
   kill(signal: NodeJS.Signals): Promise<void>
   start(): Promise<void>
@@ -120,6 +122,8 @@ export async function startNetwork(): Promise<Network> {
     lookup: async (from, name, type, server, over = 'udp') => (await run(from, process.execPath, PROBE, 'lookup', name, type, server, over)).trim(),
     ask: async (from, name, milliseconds) => JSON.parse(await run(from, process.execPath, PROBE, 'ask', name, '192.168.77.1', String(milliseconds))) as { data: string | null, took: number }[],
     setClock: instant => writeFileSync(join(folder, 'clock'), String(Math.round((instant - Date.now()) / 1000))),
+    // Fields 14 and 15 of proc(5), in hundredths; the name of the program stands in parentheses before them.
+    cpuSeconds: () => readFileSync(`/proc/${program!.pid}/stat`, 'utf8').split(') ')[1]!.split(' ').slice(11, 13).reduce((sum, ticks) => sum + Number(ticks), 0) / 100,
     load: async (text) => {
       writeFileSync(join(folder, 'table'), text)
       await run('rtr', 'nft', '-f', join(folder, 'table'))
