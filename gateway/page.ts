@@ -32,36 +32,36 @@ export function closedPage(compiled: Compiled, subject: Subject, mac: string, er
   const band = shapes.map(({ path, dots }) => `${path === '' ? '' : `<path d="${path}"/>`}${dots.map(x => `<circle cx="${x}" cy="${HEIGHT - 3}" r="1.4"/>`).join('')}`).join('')
   const hour = (part: number) => localText(from + Math.round((until - from) * part), zone).slice(11, 16)
   return `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>${verdict.effect === 'block' ? 'Closed' : 'Open'} · ${escape(policy.place.name)}</title>
+<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>${verdict.effect === 'block' ? 'Blocked' : 'Allowed'} · ${escape(policy.place.name)}</title>
 <style>
-:root { color-scheme: light dark; --paper: #f6f1e6; --ink: #23302e; --soft: #5b635c; --water: #a9c7bd; --needle: #d2502f; --line: #ded6c4; }
-@media (prefers-color-scheme: dark) { :root { --paper: #1b2120; --ink: #ece6d8; --soft: #a6ada3; --water: #567f75; --needle: #e8714f; --line: #38413f; } }
+:root { color-scheme: light dark; --paper: #f2f4f1; --ink: #16252f; --soft: #4a5a63; --allow: #3d7ea6; --needle: #c2186b; --line: #7d8b90; }
+@media (prefers-color-scheme: dark) { :root { --paper: #11191f; --ink: #e9eff0; --soft: #a9b7bd; --allow: #6aa9d0; --needle: #ff74b1; --line: #66757c; } }
 body { margin: 0; background: var(--paper); color: var(--ink); font: 16px/1.5 system-ui, sans-serif; }
 main { max-width: 520px; margin: 14vh auto 0; padding: 0 22px; }
-h1 { font: 400 29px/1.2 Georgia, serif; overflow-wrap: anywhere; margin: 0 0 12px; }
-blockquote { margin: 20px 0; padding-left: 14px; border-left: 3px solid var(--needle); font: italic 18px/1.4 Georgia, serif; white-space: pre-line; overflow-wrap: anywhere; }
+h1 { font: 500 27px/1.2 system-ui, sans-serif; overflow-wrap: anywhere; margin: 0 0 12px; }
+blockquote { margin: 20px 0; padding-left: 14px; border-left: 3px solid var(--line); font-size: 18px; white-space: pre-line; overflow-wrap: anywhere; }
 svg { width: 100%; height: ${HEIGHT + 4}px; overflow: visible; border-bottom: 1px solid var(--ink); margin-top: 18px; display: block; }
-svg path, svg circle { fill: var(--water); } svg line { stroke: var(--needle); stroke-width: 2; vector-effect: non-scaling-stroke; }
+svg path, svg circle { fill: var(--allow); } svg line { stroke: var(--needle); stroke-width: 2; vector-effect: non-scaling-stroke; }
 .hours { display: flex; justify-content: space-between; } .soft { color: var(--soft); font-size: 13px; }
 </style></head><body><main>
 ${answer(compiled, verdict.effect === 'block' ? verdict.because!.id : null, until => verdictSpans(compiled, subject, destination, at, until), name, at)}
 ${words.trim() === '' ? '' : `<blockquote>${escape(words.trim())}</blockquote>`}
 <svg viewBox="0 0 ${WIDTH} ${HEIGHT}" preserveAspectRatio="none" role="img" aria-label="Your access today">${band}<line x1="${needle}" x2="${needle}" y1="-4" y2="${HEIGHT}"/></svg>
 <div class="hours soft"><span>${hour(0)}</span><span>${hour(0.25)}</span><span>${hour(0.5)}</span><span>${hour(0.75)}</span><span>24:00</span></div>
-<p class="soft">Your access today: full height is open, notched is partly closed, dots are listed places only, the bare line is closed. ${escape(policy.place.name)} keeps these hours.${known > from ? ` Before ${localText(known, zone).slice(11, 16)} it is not known.` : ''}</p>
+<p class="soft">Your access today: full height is allowed, notched is partly blocked, dots are listed sites only, the bare line is blocked. Set by ${escape(policy.place.name)}.${known > from ? ` Not known before ${localText(known, zone).slice(11, 16)}.` : ''}</p>
 </main></body></html>
 `
 }
 
 function answer({ policy, zone }: Compiled, id: string | null, spans: (until: number) => ReturnType<typeof verdictSpans>, name: string, at: number): string {
   const shown = `<b>${escape(name)}</b>`
-  if (id === null) return `<h1>${shown} is open for you now.</h1><p>It was closed until a moment ago. Load it again; if it stays away, close the browser’s window once.</p>`
+  if (id === null) return `<h1>${shown} is allowed for you now.</h1><p>It was blocked until a moment ago. Reload the page; if it still does not open, close and reopen the browser.</p>`
   const opens = spans(at + AHEAD).find(({ effect }) => effect === 'allow')
   const rule = policy.rules.find(one => one.id === id)
   const schedules = rule && 'schedules' in rule.when ? rule.when : null
   const weeks = schedules ? schedules.schedules.map(one => policy.schedules.find(({ id }) => id === one)!).map(one => `${escape(one.name)}: ${escape(one.week)}`) : []
-  const why = !rule ? 'Somebody closed it for you for now.' : `The rule is <b>${escape(rule.name)}</b>${weeks.length === 0 ? '' : `, in force ${schedules!.outside ? 'outside' : 'during'} ${weeks.join('; ')}`}.`
-  return `<h1>${shown} is closed for you${opens ? ` until <b>${untilWords(opens.from, at, zone)}</b>` : ''}.</h1><p>${why}</p>`
+  const why = !rule ? 'It is blocked for a while.' : `The rule is <b>${escape(rule.name)}</b>${weeks.length === 0 ? '' : `, active ${schedules!.outside ? 'outside' : 'during'} ${weeks.join('; ')}`}.`
+  return `<h1>${shown} is blocked for you${opens ? ` until <b>${untilWords(opens.from, at, zone)}</b>` : ''}.</h1><p>${why}</p>`
 }
 
 /** When something opens, as seen from an instant (both in seconds): the bare time today, else with its weekday and, after a week, its date. */

@@ -14,9 +14,9 @@ export async function callApi<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path
     headers: body === undefined ? headers : { ...headers, 'content-type': 'application/json' },
     body: body === undefined ? undefined : JSON.stringify(body),
   }).catch(() => {
-    throw new ApiError(0, { code: 'unreachable', message: 'The server does not answer. Is it running, and are you on its network?' })
+    throw new ApiError(0, { code: 'unreachable', message: 'The server does not answer. Check that it is running and that you are on its network.' })
   })
-  const answer: unknown = await response.json().catch(() => ({ code: 'unreadable', message: `The server answered ${response.status} without words.` }))
+  const answer: unknown = await response.json().catch(() => ({ code: 'unreadable', message: `The server answered ${response.status} without a message.` }))
   if (response.ok) return answer as T
   const error = new ApiError(response.status, answer as ErrorAnswer)
   if (error.answer.code === 'not-signed-in') await navigateTo('/sign-in')

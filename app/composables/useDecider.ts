@@ -120,7 +120,7 @@ function start(): Helper {
     if (helpers.drawing === helper) delete helpers.drawing
     if (helpers.comparing === helper) delete helpers.comparing
     const tasks = [...helper.doing ? [helper.doing] : [], ...helper.queue.splice(0)]
-    for (const { reject } of tasks) reject(new Error(`The part of the page that works out the hours could not be loaded${event.message ? ` (${event.message})` : ''}`))
+    for (const { reject } of tasks) reject(new Error(`A part of the page could not be loaded${event.message ? ` (${event.message})` : ''}`))
   }
   return helper
 }

@@ -68,7 +68,7 @@ export function useDraft() {
   /** Takes an entry out of the draft and says so; `instead` stands where rules name it, `null` = nothing. Answers whether it went. */
   async function remove(kind: Kind, { id, name }: { id: string, name: string }, instead?: string | null): Promise<boolean> {
     const made = await send<Made>('DELETE', `/api/${kind}/${encodeURIComponent(id)}${instead === undefined ? '' : `?instead=${encodeURIComponent(instead ?? '')}`}`)
-    if (made) tell(`${name} is out of the draft.`, made.step)
+    if (made) tell(`${name} is deleted from the draft.`, made.step)
     return made !== null
   }
 

@@ -30,6 +30,6 @@ export function useOverride() {
   const make = (effect: Effect, who: Whom, { from, lasts, until }: Span, said: string) =>
     act(said, () => callApi('POST', '/api/overrides', { effect, who, from: text(from), lasts, until: text(until) }))
   const move = (one: Override, until: number | null, said: string) => act(said, () => callApi('PUT', path(one), { until: text(until) }))
-  const lift = (one: Override) => act('The override is lifted.', () => callApi('DELETE', path(one)))
+  const lift = (one: Override) => act('The override has ended.', () => callApi('DELETE', path(one)))
   return { busy, make, move, lift }
 }

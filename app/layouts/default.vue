@@ -1,6 +1,9 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
 import GatewayLine from '../components/shell/GatewayLine.vue'
+import PageBar from '../components/shell/PageBar.vue'
+import { PAGES, TIMELESS, type PageLink } from '../components/shell/pages.ts'
+import SimulatedLine from '../components/shell/SimulatedLine.vue'
 import LiveBar from '../components/shell/LiveBar.vue'
 import MomentSpeaker from '../components/ribbon/MomentSpeaker.vue'
 import WeekRibbon from '../components/ribbon/WeekRibbon.vue'
@@ -22,16 +25,9 @@ const speaker = ref<InstanceType<typeof MomentSpeaker> | null>(null)
 const { walk } = useDraft()
 const colour = useColorMode()
 const fresh = computed(() => network.draft ? newcomersOf(network.draft, network.sightings).filter(({ leftAlone }) => !leftAlone).length : 0)
-const pages = computed(() => [
-  { to: '/', name: 'Board', note: '' },
-  { to: '/devices', name: 'Devices', note: fresh.value > 0 ? `${fresh.value} new` : '' },
-  { to: '/hours', name: 'Hours', note: '' },
-  { to: '/lists', name: 'Lists', note: '' },
-  { to: '/rules', name: 'Rules', note: '' },
-  { to: '/proof', name: 'Proof', note: '' },
-  { to: '/revisions', name: 'Revisions', note: '' },
-  { to: '/place', name: 'Place', note: '' },
-])
+const pages = computed(() => PAGES.map(([to, name]): PageLink => ({ to, name, count: to === '/devices' ? fresh.value : 0 })))
+const route = useRoute()
+const isSimulated = computed(() => network.gateway?.status?.plane === 'simulated')
 
 function onKey(event: KeyboardEvent) {
   const target = event.target as HTMLElement
@@ -80,15 +76,18 @@ onBeforeUnmount(() => ends.forEach(end => end()))
 
 <template>
   <div class="shell">
-    <a href="#main" class="skip">To the page</a>
+    <SimulatedLine v-if="isSimulated" class="simulated" />
+    <a href="#main" class="skip">Skip to the content</a>
     <div class="side">
       <div class="brand" role="banner">
-        <NuxtLink to="/" class="mark serif">Kairostat</NuxtLink>
-        <p class="soft place">{{ network.draft?.place.name ?? ' ' }}</p>
-        <GatewayLine v-if="ready" />
+        <NuxtLink to="/" class="mark display">Kairostat</NuxtLink>
+        <div class="place">
+          <p class="soft">{{ network.draft?.place.name ?? ' ' }}</p>
+          <GatewayLine v-if="ready" />
+        </div>
       </div>
       <nav aria-label="Pages">
-        <NuxtLink v-for="page in pages" :key="page.to" :to="page.to" exact-active-class="on">{{ page.name }} <small v-if="page.note">{{ page.note }}</small></NuxtLink>
+        <NuxtLink v-for="page in pages" :key="page.to" :to="page.to" exact-active-class="on">{{ page.name }} <b v-if="page.count" :aria-label="`${page.count} new`">{{ page.count }}</b></NuxtLink>
         <div class="quiet">
           <button type="button" @click="theme">{{ colour.value === 'dark' ? 'Light' : 'Dark' }}</button>
           <button type="button" @click="signOut">Sign out</button>
@@ -96,62 +95,72 @@ onBeforeUnmount(() => ends.forEach(end => end()))
       </nav>
     </div>
     <div class="body">
-      <section class="week" aria-label="The week and the moment shown">
-        <WeekRibbon v-if="ready" />
-        <div v-if="ready" class="speak">
-          <MomentSpeaker ref="speaker" />
-          <button type="button" class="find" @click="openPalette">Find or do <kbd>Ctrl K</kbd></button>
+      <section class="week" :class="{ folded: TIMELESS.includes(route.path) }" aria-label="The week and the moment shown">
+        <div class="fold">
+          <WeekRibbon v-if="ready" />
+          <div v-if="ready" class="speak">
+            <MomentSpeaker ref="speaker" />
+            <button type="button" class="link find" @click="openPalette">Search or do <kbd>Ctrl K</kbd></button>
+          </div>
         </div>
       </section>
       <main id="main">
-        <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <button type="button" class="link" @click="again">{{ network.faults.has('page') ? 'Load the page again' : 'Try again' }}</button></p>
+        <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <button type="button" class="link" @click="again">{{ network.faults.has('page') ? 'Reload the page' : 'Try again' }}</button></p>
         <slot v-if="ready" />
-        <p v-else-if="!network.trouble" class="soft" role="status">Asking for devices and hours…</p>
+        <p v-else-if="!network.trouble" class="soft" role="status">Loading devices and schedules…</p>
       </main>
       <LiveBar v-if="ready" class="live" />
     </div>
+    <PageBar :pages="pages" :dark="colour.value === 'dark'" @theme="theme" @sign-out="signOut" />
     <CommandPalette v-if="over === 'palette'" @close="over = null" @does="does" />
     <KeyList v-if="over === 'keys'" @close="over = null" />
   </div>
 </template>
 
 <style scoped>
-.shell { display: grid; grid-template-columns: 150px minmax(0, 1fr); gap: 0 20px; min-height: 100vh; padding: 0 26px; max-width: 1500px; margin: 0 auto; }
-.side { position: sticky; top: 0; align-self: start; padding-top: 18px; }
-.mark { font-size: 25px; font-weight: 500; line-height: 1; }
-.place { margin-top: 8px; font-size: 12.5px; min-height: 17px; }
+.shell { display: grid; grid-template-columns: 172px minmax(0, 1fr); grid-template-rows: auto 1fr; gap: 0 24px; min-height: 100vh; padding-right: 24px; max-width: 1500px; margin: 0 auto; }
+.simulated { grid-column: 1 / -1; margin-right: -24px; }
+.side { position: sticky; top: 0; align-self: start; padding: 16px 0 0 12px; }
+.brand { padding-left: 12px; }
+.mark { font-size: 22px; font-weight: 700; line-height: 1; }
+.place { margin-top: 10px; font-size: 13px; min-height: 58px; }
 .body { display: flex; flex-direction: column; min-width: 0; }
-.week { position: sticky; top: 0; z-index: 6; background: var(--paper); padding: 18px 8px 6px; margin: 0 -8px; min-height: 134px; }
-nav { padding-top: 52px; display: flex; flex-direction: column; }
-nav a { padding: 6px 0; color: var(--soft); font-size: 14px; }
-nav a.on { color: var(--ink); font-weight: 600; }
-nav a.on::before { content: ""; display: inline-block; width: 2px; height: 13px; background: var(--needle); margin: 0 8px -1px -10px; }
-nav small { color: var(--ochre); margin-left: 6px; font-size: 12px; }
-.quiet { margin-top: 28px; display: flex; flex-direction: column; align-items: flex-start; gap: 6px; font-size: 12.5px; color: var(--soft); }
-.quiet button { cursor: pointer; }
+.week { position: sticky; top: 0; z-index: 6; background: var(--paper); padding: 14px 8px 6px; margin: 0 -8px; min-height: 138px; }
+.folded { min-height: 30px; height: 30px; padding-block: 8px; }
+.folded .fold { height: 14px; overflow: hidden; background: var(--paper); border-bottom: 2px solid var(--ink); margin: 0 -8px; padding: 0 8px; }
+.folded:not(:hover, :focus-within) .fold > * { opacity: 0; }
+.folded:is(:hover, :focus-within) .fold { height: auto; overflow: visible; padding: 8px; box-shadow: 0 14px 30px -22px rgb(22 37 47 / 0.5); }
+nav { padding-top: 14px; display: flex; flex-direction: column; gap: 1px; }
+nav a { display: flex; align-items: center; justify-content: space-between; padding: 6px 12px; color: var(--soft); border-radius: 8px; }
+nav a:hover { color: var(--ink); }
+nav a.on { color: var(--ink); font-weight: 650; background: var(--leaf); box-shadow: 0 0 0 1px var(--hair); }
+nav b { background: var(--ink); color: var(--paper); font-size: 13px; line-height: 1; border-radius: 99px; padding: 4px 8px; }
+.quiet { margin-top: 20px; display: flex; flex-direction: column; align-items: flex-start; font-size: 14px; color: var(--soft); padding-left: 12px; }
+.quiet button { cursor: pointer; padding: 4px 0; }
 .quiet button:hover { color: var(--ink); }
-main { flex: 1; padding: 10px 0 24px; min-width: 0; }
-.live { position: sticky; bottom: 0; background: var(--paper); z-index: 5; margin: 0 -24px; padding-inline: 24px; }
-.trouble { background: var(--leaf); border-left: 3px solid var(--needle); padding: 8px 12px; margin-bottom: 12px; }
+main { flex: 1; padding: 8px 0 24px; min-width: 0; }
+.live { position: sticky; bottom: 0; background: var(--leaf); z-index: 5; margin: 0 -24px; padding-inline: 24px; }
+.trouble { background: var(--leaf); border-left: 4px solid var(--danger); padding: 8px 12px; margin-bottom: 12px; border-radius: 8px; }
 .speak { display: flex; justify-content: space-between; gap: 12px; align-items: center; }
-.find { color: var(--soft); cursor: pointer; font-size: 12.5px; white-space: nowrap; }
-.find:hover { color: var(--ink); }
-.find kbd { font: inherit; border: 1px solid var(--line); border-radius: 3px; padding: 0 4px; margin-left: 4px; }
+.find { color: var(--soft); }
+.find kbd { font: inherit; border: 1px solid var(--hair); border-radius: 4px; padding: 0 5px; margin-left: 8px; }
 .skip { position: absolute; left: -999px; }
 .skip:focus { left: 10px; top: 4px; background: var(--leaf); padding: 4px 10px; z-index: 10; }
 @media (max-width: 760px) {
-  .shell { position: relative; display: flex; flex-direction: column; padding: 14px 16px 0; gap: 0; }
+  .shell { display: flex; flex-direction: column; padding: 0 16px 64px; gap: 0; }
+  .simulated { margin: 0 -16px 8px; }
   .side, .body { display: contents; }
-  .brand { display: flex; flex-wrap: wrap; align-items: baseline; gap: 0 12px; padding-bottom: 8px; }
-  .place { margin: 0; }
-  .brand :deep(.gateway) { width: 100%; }
-  .week { position: static; min-height: 108px; padding: 0; margin: 0; }
-  nav { order: 1; flex-flow: row wrap; padding: 6px 0 0; gap: 2px 16px; border-bottom: 1px solid var(--line); }
-  nav a.on::before { display: none; }
-  nav a.on { box-shadow: inset 0 -2px var(--needle); }
-  .quiet { position: absolute; top: 18px; right: 16px; flex-direction: row; margin: 0; gap: 12px; }
-  main { order: 2; }
+  .brand { padding: 0 0 6px; display: flex; align-items: baseline; justify-content: space-between; gap: 12px; }
+  .mark { font-size: 19px; }
+  .place { margin: 0; min-height: 0; text-align: right; }
+  .place > p:first-child { display: none; }
+  .side nav { display: none; }
+  .week, .fold { display: contents; }
+  .speak { order: 0; }
+  main { order: 1; padding-top: 4px; }
+  .fold > :first-child { order: 2; padding: 10px 0; }
+  .folded :is(.speak, .ribbon) { display: none; }
   .find kbd { display: none; }
-  .live { order: 3; margin: 0 -16px; padding-inline: 16px; }
+  .live { order: 3; bottom: 60px; margin: 0 -16px; padding-inline: 16px; }
 }
 </style>

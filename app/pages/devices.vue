@@ -15,10 +15,9 @@ import { saveFile } from '../composables/saveFile.ts'
 import { useOpened } from '../composables/useOpened.ts'
 import { useBoard } from '../stores/board.ts'
 import { useNetwork } from '../stores/network.ts'
-import { capital } from '../words/rule.ts'
-import { countWord } from '../words/standing.ts'
+import { capital } from '../text/rule.ts'
 
-useHead({ title: 'Kairostat: devices' })
+useHead({ title: 'Devices · Kairostat' })
 const [network, board] = [useNetwork(), useBoard()]
 const search = ref('')
 const order = ref<Order>('name')
@@ -40,8 +39,8 @@ const chosen = computed(() => rows.value.filter(({ device }) => picked.value.has
 const allChosen = computed(() => rows.value.length > 0 && rows.value.every(({ device }) => picked.value.has(device.id)))
 const toLookAt = computed(() => all.value.filter(({ findings }) => findings.length > 0).length)
 const headline = computed(() => waiting.value.length === 0
-  ? `${countWord(network.draft!.devices.length)} ${network.draft!.devices.length === 1 ? 'device' : 'devices'}, and no newcomer`
-  : `${countWord(waiting.value.length)} ${waiting.value.length === 1 ? 'newcomer waits' : 'newcomers wait'} for a name`)
+  ? `${network.draft!.devices.length} ${network.draft!.devices.length === 1 ? 'device' : 'devices'}, no unknown ones`
+  : `${waiting.value.length} unknown ${waiting.value.length === 1 ? 'device' : 'devices'} on the network`)
 
 let last: number | null = null
 /** Chooses a row or not; with Shift all rows since the last one as well. */
@@ -71,30 +70,30 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
       <h1><b>{{ capital(headline) }}</b>.</h1>
       <div class="ways">
         <UButton size="sm" variant="outline" color="neutral" @click="open = 'new'">New device</UButton>
-        <UButton size="sm" variant="outline" color="neutral" @click="taking = !taking">Paste or drop addresses</UButton>
-        <UButton size="sm" variant="ghost" color="neutral" :disabled="network.draft!.devices.length === 0" @click="save">Save as CSV</UButton>
+        <UButton size="sm" variant="outline" color="neutral" @click="taking = !taking">Import addresses</UButton>
+        <UButton size="sm" variant="ghost" color="neutral" :disabled="network.draft!.devices.length === 0" @click="save">Export CSV</UButton>
       </div>
     </div>
-    <p class="soft">What was seen on the network. A device that you name here is known to the rules once the draft is put live.</p>
+    <p class="soft">Rules apply to devices by name once you apply the draft.</p>
     <AddressIntake v-if="taking" @done="taking = false" />
     <DeviceEditor v-if="open === 'new'" @done="open = null" />
-    <ul v-if="cards.length > 0" class="leaf newcomers" aria-label="Newcomers"><li v-for="sighting in cards" :key="sighting.mac"><NewcomerCard :sighting="sighting" @named="id => open = id" /></li></ul>
-    <p v-if="left.length > 0" class="soft left">{{ capital(countWord(left.length)) }} {{ left.length === 1 ? 'address is' : 'addresses are' }} left alone: to the rules still newcomers. <button type="button" class="link" @click="showLeft = !showLeft">{{ showLeft ? 'Hide' : 'Show' }}</button></p>
+    <ul v-if="cards.length > 0" class="leaf newcomers" aria-label="New on the network"><li v-for="sighting in cards" :key="sighting.mac"><NewcomerCard :sighting="sighting" @named="id => open = id" /></li></ul>
+    <p v-if="left.length > 0" class="soft left">{{ left.length }} ignored {{ left.length === 1 ? 'device' : 'devices' }}, still unknown to the rules. <button type="button" class="link" @click="showLeft = !showLeft">{{ showLeft ? 'Hide' : 'Show' }}</button></p>
     <div class="book">
       <div>
         <div class="find">
           <input v-model="search" type="search" aria-label="Search devices" placeholder="Search by name, address, host name or IP">
-          <label class="soft">sorted by <select v-model="order"><option v-for="(_, name) in ORDERS" :key="name" :value="name">{{ name }}</option></select></label>
+          <label class="soft">Sort by <select v-model="order"><option v-for="(_, name) in ORDERS" :key="name" :value="name">{{ name }}</option></select></label>
           <span class="soft count">{{ rows.length }} of {{ network.draft!.devices.length }}</span>
         </div>
-        <p v-if="toLookAt > 0 && order !== 'what to look at'" class="look"><button type="button" class="link" @click="order = 'what to look at'">{{ toLookAt === 1 ? 'One device may' : `${capital(countWord(toLookAt))} devices may` }} not be wholly known</button>, so that a rule could miss a part of {{ toLookAt === 1 ? 'it' : 'them' }}.</p>
+        <p v-if="toLookAt > 0 && order !== 'warnings first'" class="look"><button type="button" class="link" @click="order = 'warnings first'">{{ toLookAt === 1 ? '1 device has' : `${toLookAt} devices have` }} warnings</button></p>
         <ChosenActs v-if="chosen.length > 0" :chosen="chosen" @none="picked = new Set()" />
-        <p v-if="network.draft!.devices.length === 0" class="empty">No device has a name yet. {{ newcomers.length > 0 ? 'Begin with one of the newcomers above.' : 'As soon as one joins the network, it stands here.' }}</p>
+        <p v-if="network.draft!.devices.length === 0" class="empty">No devices yet. {{ newcomers.length > 0 ? 'Name one of the unknown devices above.' : 'When one joins the network, it appears here.' }}</p>
         <p v-else-if="rows.length === 0" class="empty">No device matches “{{ search }}”. <button type="button" class="link" @click="search = ''">Show all</button></p>
-        <label v-else class="tick all"><input type="checkbox" :checked="allChosen" @change="pickAll"><span class="soft">choose {{ search === '' ? 'all' : 'all that match' }}</span></label>
+        <label v-else class="tick all"><input type="checkbox" :checked="allChosen" @change="pickAll"><span class="soft">Select {{ search === '' ? 'all' : 'all matches' }}</span></label>
         <LongList v-if="rows.length > 0" v-slot="{ item: row, index }" label="Devices" :items="rows" :key-of="({ device }) => device.id" :pinned="open" :estimate="35">
           <div class="line" :data-device="row.device.id">
-            <label class="tick"><input type="checkbox" :checked="picked.has(row.device.id)" :aria-label="`Choose ${row.device.name}`" @click="pick(index, $event)"></label>
+            <label class="tick"><input type="checkbox" :checked="picked.has(row.device.id)" :aria-label="`Select ${row.device.name}`" @click="pick(index, $event)"></label>
             <DeviceRow :row="row" :open="open === row.device.id" @click="toggle(row.device.id)" />
           </div>
           <DeviceEditor v-if="open === row.device.id" :device="row.device" :yours="row.yours" :findings="row.findings" @done="open = null" />
@@ -108,17 +107,16 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
 <style scoped>
 .ways { display: flex; flex-wrap: wrap; gap: 8px; }
 .newcomers { margin: 12px 0 10px; max-height: max(40vh, 300px); overflow: auto; }
-.newcomers li + li { border-top: 1px solid var(--line); }
+.newcomers li + li { border-top: 1px solid var(--hair); }
 .left { margin-bottom: 10px; }
 .book { display: grid; grid-template-columns: minmax(0, 1fr) 250px; gap: 26px; align-items: start; margin-top: 18px; }
 .find { display: flex; flex-wrap: wrap; gap: 8px 14px; align-items: center; margin-bottom: 8px; }
-.find input { flex: 0 1 300px; background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 6px 14px; }
-.find select { background: none; border: 0; border-bottom: 1px solid var(--line); color: var(--ink); padding: 2px; }
+.find input { flex: 0 1 300px; }
 .count { margin-left: auto; white-space: nowrap; }
-.look { color: var(--ochre); margin-bottom: 8px; }
+.look { color: var(--warn); margin-bottom: 8px; }
 .line { display: grid; grid-template-columns: 22px minmax(0, 1fr); }
 .tick { display: flex; align-items: center; gap: 8px; padding: 6px 0 6px 2px; cursor: pointer; }
-.all { font-size: 12.5px; }
+.all { font-size: 13px; }
 .empty { margin: 16px 0; }
 @media (max-width: 1000px) { .book { grid-template-columns: minmax(0, 1fr); } }
 </style>

@@ -2,6 +2,7 @@
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import AnswerTable from '../components/board/AnswerTable.vue'
 import BoardAxis from '../components/board/BoardAxis.vue'
+import BandKey from '../components/board/BandKey.vue'
 import BoardHeadline from '../components/board/BoardHeadline.vue'
 import BoardRow from '../components/board/BoardRow.vue'
 import BoardTools from '../components/board/BoardTools.vue'
@@ -18,7 +19,7 @@ import { useHistory } from '../stores/history.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { useView } from '../stores/view.ts'
-import { stretchWords } from '../words/standing.ts'
+import { stretchWords } from '../text/standing.ts'
 
 // Fetched when somebody compares.
 const CompareBoard = defineAsyncComponent(() => import('../components/board/CompareBoard.vue'))
@@ -109,12 +110,12 @@ function onArrow(event: KeyboardEvent, by: number) {
   <div class="page" :class="{ open: panel }">
     <section aria-label="Board">
       <BoardHeadline />
-      <p v-if="board.rows.length === 0" class="empty">No device has been seen yet. As soon as one joins the network, it stands here and among the newcomers of <NuxtLink to="/devices" class="link">Devices</NuxtLink>.</p>
+      <p v-if="board.rows.length === 0" class="empty">No devices yet. When one joins the network, it appears here and under New on the network in <NuxtLink to="/devices" class="link">Devices</NuxtLink>.</p>
       <template v-else>
         <BoardTools :sections="sections" :shown="shown.length" :all="lines.length" />
-        <p v-if="history.draft" class="drafted" role="status">From now on as the draft would have it; it is not live.</p>
-        <p v-if="!view.asTable && !view.comparing" class="read soft" role="status">{{ readWords }}</p>
-        <p v-if="shown.length === 0" class="empty">{{ view.state === 'blocked' && view.text === '' && view.group === '' ? 'Nobody is blocked then.' : 'No device is so.' }}</p>
+        <p v-if="history.draft" class="drafted" role="status">The draft from now on. It is not live yet.</p>
+        <div v-if="!view.asTable" class="under"><BandKey /><p v-if="!view.comparing" class="read soft" role="status">{{ readWords }}</p></div>
+        <p v-if="shown.length === 0" class="empty">{{ view.state === 'blocked' && view.text === '' && view.group === '' ? 'Nobody is blocked then.' : 'No device matches.' }}</p>
         <CompareBoard v-else-if="view.comparing" :lines="shown" :first="chosen" />
         <AnswerTable v-else-if="view.asTable" :lines="shown" :segments="segments" />
         <div v-else class="board" :style="{ '--needle-at': `${needleAt}px` }" @keydown.down="onArrow($event, 1)" @keydown.up="onArrow($event, -1)" @wheel="onWheel" @mouseleave="read = null">
@@ -134,12 +135,13 @@ function onArrow(event: KeyboardEvent, by: number) {
 .page { display: grid; grid-template-columns: minmax(0, 1fr); gap: 28px; align-items: start; }
 .page.open { grid-template-columns: minmax(0, 1fr) 290px; }
 .board { position: relative; padding-top: 18px; }
-.track { position: absolute; inset: 0 0 0 308px; pointer-events: none; }
-.section { font: italic 400 14.5px var(--font-serif); padding: 10px 0 2px; }
+.track { position: absolute; inset: 0 0 0 348px; pointer-events: none; }
+.section { font: 600 14.5px var(--font-head); padding: 10px 0 2px; }
 .section button { cursor: pointer; font: inherit; text-align: left; }
-.section small { font: 400 12px var(--font-sans); margin-left: 6px; }
-.read { min-height: 19px; font-size: 12.5px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-.drafted { color: var(--ochre); }
+.section small { font: 400 13px var(--font-sans); margin-left: 6px; }
+.under { display: flex; flex-wrap: wrap; gap: 2px 24px; }
+.read { min-height: 19px; min-width: 0; font-size: 13px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.drafted { color: var(--warn); }
 .board :deep(ul) { box-shadow: none; }
 .board :deep(li) { border: 0; }
 .empty { max-width: 46ch; }

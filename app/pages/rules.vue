@@ -1,5 +1,8 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { markOf } from '../../core/policy/canonical.ts'
+import type { RuleEdits } from '../../core/policy/parts.ts'
+import type { Rule } from '../../core/policy/types.ts'
 import { ruleSteps } from '../../core/policy/pair.ts'
 import { covers } from '../../core/time/ranges.ts'
 import { decides, timesWithin } from '../../core/decision/candidate.ts'
@@ -12,18 +15,17 @@ import { NEW_RULE } from '../components/rules/form.ts'
 import { useDecided } from '../composables/useDecider.ts'
 import { orderMark, useDraft } from '../composables/useDraft.ts'
 import { useOpened } from '../composables/useOpened.ts'
-import { effectWords } from '../words/change.ts'
-import { policyFindingBrief } from '../words/finding.ts'
+import { effectWords } from '../text/change.ts'
+import { policyFindingBrief } from '../text/finding.ts'
 import { useBoard } from '../stores/board.ts'
 import { useFindings } from '../stores/findings.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
-import { countWord } from '../words/standing.ts'
-import { whenWords } from '../words/time.ts'
+import { whenWords } from '../text/time.ts'
 
-useHead({ title: 'Kairostat: rules' })
+useHead({ title: 'Rules · Kairostat' })
 const [network, board, moment, findings] = [useNetwork(), useBoard(), useMoment(), useFindings()]
-const { trouble, send, tell } = useDraft()
+const { busy, trouble, send, tell } = useDraft()
 const chosen = useOpened()
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() => timesWithin(network.draft!, Math.min(board.week.from, minute.value), Math.max(board.week.until, minute.value + 8 * DAY)))
@@ -37,7 +39,7 @@ const rows = computed(() => steps.value.map(([rule, partner], index) => {
   const inForce = decides(rule) && covers(ranges, minute.value)
   const next = ranges.find(range => range.from > minute.value)?.from
   const briefs = [rule, ...partner ? [partner] : []].flatMap(({ id }) => findings.about.get(`rule:${id}`) ?? []).map(finding => policyFindingBrief(finding, network.draft!))
-  const words = !rule.enabled ? 'switched off' : rule.logOnly ? 'only logged' : inForce ? 'in force' : next === undefined ? 'not in the coming week' : `from ${whenWords(next, moment.at, network.zone)}`
+  const words = !rule.enabled ? 'off' : rule.logOnly ? 'log only' : inForce ? 'active' : next === undefined ? 'not in the coming week' : `from ${whenWords(next, moment.at, network.zone)}`
   return { rule, partner, numbers: partner ? `${number}, ${number + 1}` : String(number), name: partner ? `${rule.name} and ${partner.name}` : rule.name, count: partner ? 2 : 1, ranges, inForce, words, briefs }
 }))
 /** The rule that is being moved and the place that it would get, counted from 0; what that would change is worked out before it counts. */
@@ -52,16 +54,22 @@ const changes = useDecided(() => order.value && order.value.some(({ id }, index)
 const orderWords = computed(() => {
   if (!moving.value) return ''
   const rule = network.draft!.rules.find(({ id }) => id === moving.value!.id)!
-  return `${rule.name} as number ${order.value!.indexOf(rule) + 1}: ${effectWords(changes.value ?? [])}`
+  return `${rule.name} becomes rule ${order.value!.indexOf(rule) + 1}: ${effectWords(changes.value ?? [])}`
 })
 async function settle() {
   const ids = order.value?.map(({ id }) => id)
   moving.value = null
   if (!ids || ids.every((id, index) => id === network.draft!.rules[index]!.id)) return
   const made = await send<{ step: number | null }>('PUT', '/api/rules/order', { ids }, orderMark(network.draft!))
-  if (made) tell('The rules stand in another order.', made.step)
+  if (made) tell('The order of the rules is changed.', made.step)
 }
-/** Alt with an arrow moves a rule, Enter lets go, Escape leaves it where it was. */
+/** Turns a rule on or off, or both of two that belong together. */
+async function turn({ rule, partner, name }: { rule: Rule, partner?: Rule, name: string }, enabled: boolean) {
+  const edits = [rule, ...partner ? [partner] : []].map(({ id, ...form }) => ({ id, rule: { ...form, enabled }, mark: markOf({ id, ...form }) }))
+  const made = await send<{ step: number | null }>('POST', '/api/rules/many', { edits, takeOut: [] } satisfies RuleEdits)
+  if (made) tell(`${name} is ${enabled ? 'on' : 'off'} in the draft.`, made.step)
+}
+/** Alt with an arrow moves a rule, Enter drops it, Escape leaves it where it was. */
 function onKey(event: KeyboardEvent, id: string, index: number) {
   const at = moving.value?.id === id ? moving.value.to : index
   if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) moving.value = { id, to: Math.min(Math.max(at + (event.key === 'ArrowUp' ? -1 : 1), 0), rows.value.length - 1) }
@@ -76,25 +84,26 @@ const count = computed(() => rows.value.filter(row => row.inForce).reduce((sum, 
 <template>
   <section aria-label="Rules">
     <div class="head">
-      <h1>{{ moment.isNow ? 'Right now' : 'At that moment' }}, <b>{{ countWord(count) }} of {{ network.draft!.rules.length }} rules {{ count === 1 ? 'is' : 'are' }} in force</b>.</h1>
+      <h1>{{ moment.isNow ? 'Right now' : 'At that moment' }}, <b>{{ count }} of {{ network.draft!.rules.length }} rules {{ count === 1 ? 'is' : 'are' }} active</b></h1>
       <UButton size="sm" variant="outline" color="neutral" @click="chosen = 'new'">New rule</UButton>
     </div>
-    <p class="soft">They are asked from top to bottom; the first that speaks of a place decides, so an exception stands before the ban. At the right the week of those a rule meets, and under it when the rule is in force. <span id="order-help">Drag one to move it, or use Alt and the arrow keys.</span></p>
+    <p class="soft">The first rule that matches decides. Put exceptions above the rules they override. <span id="order-help">Drag a rule to move it, or press Alt and the arrow keys.</span></p>
     <FindingList />
-    <p v-if="moving" class="leaf moving" role="status">{{ orderWords }} <span class="soft">Enter lets go, Escape leaves it where it was.</span></p>
+    <p v-if="moving" class="leaf moving" role="status">{{ orderWords }} <span class="soft">Press Enter to drop it, Escape to cancel.</span></p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <RuleEditor v-if="chosen === 'new'" :rule="NEW_RULE" :is-new="true" @done="chosen = null" />
-    <p v-if="rows.length === 0 && chosen !== 'new'" class="empty">There are no rules yet, so everything is open for everyone.</p>
+    <p v-if="rows.length === 0 && chosen !== 'new'" class="empty">No rules yet, so every device is allowed everything.</p>
     <ol>
       <li
         v-for="(row, index) in rows" :key="row.rule.id" :class="{ resting: !row.inForce, target: moving && moving.to === index && moving.id !== row.rule.id, below: moving && index > rows.findIndex(({ rule }) => rule.id === moving!.id) }"
         @dragover.prevent="moving && (moving = { id: moving.id, to: index })" @drop.prevent="settle"
       >
+        <USwitch class="switch" size="lg" :model-value="row.rule.enabled" :disabled="busy" :aria-label="`${row.name}: on`" @update:model-value="isOn => turn(row, isOn)" />
         <button
           type="button" class="row" draggable="true" aria-describedby="order-help" :class="{ chosen: chosen === row.rule.id }" :aria-expanded="chosen === row.rule.id" @dragstart="moving = { id: row.rule.id, to: index }" @dragend="moving = null" @keydown="onKey($event, row.rule.id, index)" @click="chosen = chosen === row.rule.id ? null : row.rule.id"
         >
-          <span class="number serif">{{ row.numbers }}</span>
-          <span class="text"><RuleSentence :rule="row.rule" :policy="network.draft!" :only="row.partner !== undefined" /><span class="soft name">{{ row.name }} · {{ row.words }}</span><small v-if="row.briefs.length > 0" class="finding">{{ row.briefs.join('; ') }}</small></span>
+          <span class="number display">{{ row.numbers }}</span>
+          <span class="text"><span class="name"><b>{{ row.name }}</b><span class="soft"> · {{ row.words }}</span></span><RuleSentence :rule="row.rule" :policy="network.draft!" :only="row.partner !== undefined" /><small v-if="row.briefs.length > 0" class="finding">{{ row.briefs.join('; ') }}</small></span>
           <WeekStrip :week="weekOf.get(row.rule.id)" :ranges="decides(row.rule) ? row.ranges : []" :from="board.week.from" :until="board.week.until" :at="moment.at" class="strip" />
         </button>
         <RuleEditor v-if="chosen === row.rule.id" :rule="row.rule" :partner="row.partner" :is-new="false" @done="chosen = null" />
@@ -105,18 +114,17 @@ const count = computed(() => rows.value.filter(row => row.inForce).reduce((sum, 
 
 <style scoped>
 .empty { margin-top: 16px; }
-.moving { position: sticky; top: 140px; z-index: 3; padding: 8px 14px; margin-top: 10px; border-left: 3px solid var(--needle); }
-.trouble { color: var(--needle-text); }
-li.target { box-shadow: inset 0 2px var(--needle); }
-li.target.below { box-shadow: inset 0 -2px var(--needle); }
-ol { margin-top: 14px; border-top: 1px solid var(--line); }
-li { border-bottom: 1px solid var(--line); }
-.row { display: grid; grid-template-columns: 30px minmax(0, 1fr) 210px; gap: 14px; width: 100%; padding: 9px 8px; text-align: left; cursor: pointer; align-items: center; }
+.moving { position: sticky; top: 150px; z-index: 3; padding: 8px 14px; margin-top: 10px; border-left: 4px solid var(--ink); }
+li.target { box-shadow: inset 0 2px var(--ink); }
+li.target.below { box-shadow: inset 0 -2px var(--ink); }
+ol { margin-top: 14px; border-top: 1px solid var(--hair); }
+li { border-bottom: 1px solid var(--hair); display: grid; grid-template-columns: 46px minmax(0, 1fr); align-items: center; }
+li > :deep(form) { grid-column: 1 / -1; }
+.row { display: grid; grid-template-columns: 34px minmax(0, 1fr) 260px; gap: 14px; width: 100%; padding: 10px 8px; text-align: left; cursor: pointer; align-items: center; border-radius: 8px; }
 .row:hover, .row.chosen { background: var(--leaf); }
-.number { font-size: 16px; color: var(--soft); align-self: start; }
-.name { display: block; font-size: 12.5px; }
-.finding { display: block; color: var(--ochre); font-size: 12.5px; }
-.resting .strip { opacity: 0.55; }
+.number { color: var(--soft); align-self: start; }
+.name { display: block; }
+.finding { display: block; color: var(--warn); font-size: 13.5px; }
 @media (max-width: 760px) {
   .row { grid-template-columns: 30px minmax(0, 1fr); }
   .strip { grid-column: 2; }

@@ -5,7 +5,7 @@ import { setUpForm, signInForm } from '../../shared/forms.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 
 definePageMeta({ layout: false })
-useHead({ title: 'Kairostat: sign in' })
+useHead({ title: 'Sign in · Kairostat' })
 
 const route = useRoute()
 const session = ref<SessionAnswer | null>(null)
@@ -42,23 +42,23 @@ async function send() {
 
 <template>
   <main class="door">
-    <div class="mark serif">Kairostat</div>
+    <div class="mark display">Kairostat</div>
     <template v-if="session">
-      <h1>{{ session.setUp ? 'Who is there?' : 'Make this place yours.' }}</h1>
-      <p class="soft">{{ session.setUp ? 'Sign in to see and keep the hours of this network.' : 'Nobody has set up Kairostat here yet. Choose the administrator’s name and password, and say what this place is called.' }}</p>
+      <h1>{{ session.setUp ? 'Sign in' : 'Set up Kairostat' }}</h1>
+      <p class="soft">{{ session.setUp ? 'Control which devices can use the internet, and when.' : 'Choose the administrator’s name and password, and a name for your network.' }}</p>
       <UForm :state="form" :schema="session.setUp ? signInForm.noUnknown(false) : setUpForm" :validate-on="['input']" class="form" @submit="send">
-        <UFormField v-if="!session.setUp" label="Set-up code" name="code" help="It is printed on the console where Kairostat was started."><UInput v-model="form.code" placeholder="ABCD-EFGH" autocomplete="off" class="w-full" size="lg" /></UFormField>
+        <UFormField v-if="!session.setUp" label="Set-up code" name="code" help="Shown on the console where Kairostat was started."><UInput v-model="form.code" placeholder="ABCD-EFGH" autocomplete="off" class="w-full" size="lg" /></UFormField>
         <UFormField label="Name" name="name"><UInput v-model="form.name" autocomplete="username" autofocus class="w-full" size="lg" /></UFormField>
         <UFormField label="Password" name="password"><UInput v-model="form.password" type="password" :autocomplete="session.setUp ? 'current-password' : 'new-password'" class="w-full" size="lg" /></UFormField>
         <template v-if="!session.setUp">
-          <UFormField label="Name of the place" name="place.name"><UInput v-model="form.place.name" placeholder="Our house" class="w-full" size="lg" /></UFormField>
-          <UFormField label="Its time zone" name="place.timeZone" help="All hours are read off a clock on the wall there."><USelectMenu v-model="form.place.timeZone" :items="zones" class="w-full" size="lg" /></UFormField>
+          <UFormField label="Name of your network" name="place.name"><UInput v-model="form.place.name" placeholder="Our house" class="w-full" size="lg" /></UFormField>
+          <UFormField label="Time zone" name="place.timeZone" help="Schedules follow it."><USelectMenu v-model="form.place.timeZone" :items="zones" class="w-full" size="lg" /></UFormField>
         </template>
         <p class="trouble" role="alert">{{ trouble }}</p>
-        <UButton type="submit" size="lg" class="px-6" :loading="busy">{{ session.setUp ? 'Sign in' : 'Begin' }}</UButton>
+        <UButton type="submit" size="lg" class="px-6" :loading="busy">{{ session.setUp ? 'Sign in' : 'Set up' }}</UButton>
       </UForm>
     </template>
-    <p v-else class="soft" role="status">{{ trouble || 'One moment…' }}</p>
+    <p v-else class="soft" role="status">{{ trouble || 'Loading…' }}</p>
   </main>
 </template>
 
@@ -68,5 +68,5 @@ async function send() {
 h1 { margin-bottom: 6px; }
 .form { display: flex; flex-direction: column; gap: 16px; margin-top: 22px; align-items: stretch; }
 .form > :last-child { align-self: flex-start; }
-.trouble { color: var(--needle-text); min-height: 19px; }
+.trouble { color: var(--danger); min-height: 19px; }
 </style>

@@ -22,7 +22,7 @@ export const useNetwork = defineStore('network', () => {
   const faults = reactive(new Map<keyof typeof ask | 'names' | 'page', string>())
   const broken = ref(false)
   /** What went wrong, or that the server's events do not come; `null` while all is well. */
-  const trouble = computed(() => [...faults.values()][0] ?? (broken.value ? 'The connection to the server broke. What you see may be old; it is being opened again.' : null))
+  const trouble = computed(() => [...faults.values()][0] ?? (broken.value ? 'The connection to the server is lost. What you see may be old. Reconnecting…' : null))
   const ready = computed(() => draft.value !== null && live.value !== null)
   const zone = computed(() => live.value?.policy.place.timeZone ?? draft.value?.place.timeZone ?? 'UTC')
 

@@ -84,9 +84,9 @@ test('the limit on tries passes no forged header', async () => {
 })
 
 test('a token made on the page reads what is live, by the command line too, and nothing else, until it is revoked', async ({ signedIn: page, place }) => {
-  await page.goto(`${place.url}/place`)
-  await page.getByLabel('What it is for').fill('the shelf machine')
-  await page.getByRole('button', { name: 'Make a token' }).click()
+  await page.goto(`${place.url}/settings`)
+  await page.getByLabel('Name of the token').fill('the shelf machine')
+  await page.getByRole('button', { name: 'Create token' }).click()
   const token = await page.locator('.made code').first().textContent() as string
   expect(token).toMatch(/^[\w-]{43}$/)
   const read = (path: string) => fetch(`${place.url}${path}`, { headers: { authorization: `Bearer ${token}` } }).then(({ status }) => status)
@@ -104,9 +104,9 @@ test('a token made on the page reads what is live, by the command line too, and 
   const { out } = await run(['check', '--server', place.url, '--at', `${day}T10:00`, '--device', 'press-laptop'], Date.now() / 1000, token)
   expect(out).toMatch(new RegExp(`1 of 1 blocked\\n.*\\n.*\\n {2}Press room laptop {2}listed-only {2}${day} 09:00 {2}${day} 12:30 {2}Quiet bench$`))
   await page.reload()
-  await expect(page.getByRole('region', { name: 'Tokens' })).toContainText('last used')
+  await expect(page.getByRole('region', { name: 'Access for programs' })).toContainText('last used')
   await page.getByRole('button', { name: 'Revoke the shelf machine' }).click()
-  await page.getByRole('button', { name: 'Revoke it' }).click()
-  await expect(page.getByText('There is no token yet.')).toBeVisible()
+  await page.getByRole('button', { name: 'Revoke', exact: true }).click()
+  await expect(page.getByText('No tokens yet.')).toBeVisible()
   expect(await read('/api/live')).toBe(401)
 })

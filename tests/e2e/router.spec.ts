@@ -11,17 +11,17 @@ test('a real router holds a device of its network to the policy, and the board s
     const [name, value] = cookie.split('=') as [string, string]
     await page.context().addCookies([{ name, value, url: place.url }])
     await page.goto(`${place.url}/devices`)
-    await expect(page.getByText('gateway in step', { exact: false })).toBeVisible({ timeout: 20_000 })
+    await expect(page.getByText('up to date', { exact: false })).toBeVisible({ timeout: 20_000 })
     // The router saw it; it gets a name.
     const card = page.locator(`[data-mac="${MACS.A}"]`)
     await expect(card).toContainText('192.168.77.10')
     await card.getByLabel('Name', { exact: true }).fill('Stitching tablet')
-    await card.getByRole('button', { name: 'Name it' }).click()
+    await card.getByRole('button', { name: 'Save' }).click()
     await expect(page.getByRole('button', { name: /^Stitching tablet/ })).toBeVisible()
     await place.send('POST', '/api/rules', { cookie, body: { name: 'Stitching stays inside', effect: 'block', who: { devices: ['stitching-tablet'] }, what: { services: ['udp/7000'] }, when: { always: true } } })
     await page.goto(`${place.url}/review`)
-    await page.getByRole('button', { name: 'Put live' }).click()
-    await expect(page.getByTestId('standing')).toContainText('Revision 2 is in force since', { timeout: 20_000 })
+    await page.getByRole('button', { name: 'Apply changes' }).click()
+    await expect(page.getByTestId('standing')).toContainText('Revision 2 is live since', { timeout: 20_000 })
 
     const times = () => Promise.all((['udp', 'tcp'] as const).map(mode => network.probe('cliA', mode, 4, Date.now() + 1500)))
     const [udp, tcp] = await times()

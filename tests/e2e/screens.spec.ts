@@ -8,28 +8,28 @@ test.describe.configure({ mode: 'parallel' })
 /** Pages with what can be opened on them. */
 const OPENED: readonly [path: string, open: (page: Page) => Promise<void>][] = [
   ['/devices', async (page) => {
-    await page.getByRole('button', { name: 'Paste or drop addresses' }).click()
-    await page.getByLabel(/^Paste what a machine says/).fill('02:5e:40:00:00:01 Till\nnothing\n02:5e:10:00:00:05 Card')
+    await page.getByRole('button', { name: 'Import addresses' }).click()
+    await page.getByLabel(/^Paste the output/).fill('02:5e:40:00:00:01 Till\nnothing\n02:5e:10:00:00:05 Card')
     await page.getByText(/Read as/).waitFor()
     await page.getByRole('button', { name: /^Ledger laptop/ }).click()
-    await page.getByLabel('Choose Hall radio').check()
+    await page.getByLabel('Select Hall radio').check()
   }],
-  ['/hours', async (page) => {
+  ['/schedules', async (page) => {
     await page.getByRole('button', { name: /^School nights/ }).click()
-    await page.getByRole('button', { name: 'Take out', exact: true }).click()
-    await page.getByLabel('What to put in its place').waitFor()
+    await page.getByRole('button', { name: 'Delete', exact: true }).click()
+    await page.getByLabel('Replacement').waitFor()
   }],
   ['/rules', async (page) => {
-    await page.getByRole('button', { name: /unmeant/ }).click()
-    await page.getByRole('button', { name: 'set aside…' }).first().click()
+    await page.getByRole('button', { name: /warning/ }).click()
+    await page.getByRole('button', { name: 'Dismiss…' }).first().click()
     await page.getByRole('button', { name: /No video or games/ }).click()
   }],
-  ['/lists', async (page) => {
-    await page.getByLabel('An address to ask about').fill('reelbrook.example')
+  ['/sites', async (page) => {
+    await page.getByLabel('Look up a site or address').fill('reelbrook.example')
     await page.getByRole('button', { name: /^Reelbrook/ }).click()
-    await page.getByRole('list', { name: 'video apps' }).getByRole('button', { name: 'what it catches' }).click()
-    await page.getByText('These look like it and are missed:').or(page.getByText('One that looks like it is missed:')).first().waitFor()
-    await page.getByLabel('take one in').setInputFiles({ name: 'apps.yaml', mimeType: 'application/yaml', buffer: Buffer.from('kairostat-apps: 1\napps:\n  - { name: Marblerun, category: games, sites: [marblerun.example] }') })
+    await page.getByRole('list', { name: 'video apps' }).getByRole('button', { name: 'What it covers' }).click()
+    await page.getByText('Similar names are not covered:').or(page.getByText('A similar name is not covered:')).first().waitFor()
+    await page.getByLabel('Import apps').setInputFiles({ name: 'apps.yaml', mimeType: 'application/yaml', buffer: Buffer.from('kairostat-apps: 1\napps:\n  - { name: Marblerun, category: games, sites: [marblerun.example] }') })
     await page.getByRole('group', { name: 'What apps.yaml holds' }).waitFor()
     await page.getByRole('button', { name: 'Learn an app' }).click()
     await page.getByLabel('The device to watch').click()
@@ -37,23 +37,23 @@ const OPENED: readonly [path: string, open: (page: Page) => Promise<void>][] = [
     await page.getByRole('button', { name: 'Start watching' }).click()
     await page.getByRole('button', { name: 'Marblerun', exact: true }).click()
     // Once it has used the app, that is what it looks up anyway.
-    await page.getByRole('list', { name: 'What it looked up and does not otherwise' }).or(page.getByText('that it looks up anyway')).first().waitFor({ timeout: 20_000 })
+    await page.getByRole('list', { name: 'Names it does not usually look up' }).or(page.getByText(/usual names?$/)).first().waitFor({ timeout: 20_000 })
   }],
   ['/', async (page) => {
-    await page.getByRole('button', { name: 'Find or do' }).click()
-    await page.getByRole('combobox', { name: 'Find or do' }).fill('cut off office desktop 30 min')
+    await page.getByRole('button', { name: 'Search or do' }).click()
+    await page.getByRole('combobox', { name: 'Search or do' }).fill('block office desktop 30 min')
     await page.keyboard.press('Enter')
-    await page.getByText('Enter again cuts it off.').waitFor()
+    await page.getByText('Press Enter again to block it.').waitFor()
   }],
   ['/', async (page) => {
     await page.locator('[data-device="hall-radio"]').focus()
     await page.keyboard.press('?')
     await page.getByRole('dialog', { name: 'Keys' }).waitFor()
   }],
-  ['/revisions', page => page.getByRole('button', { name: 'against the draft' }).first().click()],
+  ['/history', page => page.getByRole('button', { name: 'Compare with draft' }).first().click()],
 ]
 /** Pages as one comes to them, where no editor shows them besides. */
-const PAGES = ['/', '/?device=press-laptop', '/review', '/proof', '/place']
+const PAGES = ['/', '/?device=press-laptop', '/review', '/activity', '/settings']
 
 for (const [scheme, width, height] of [['light', 1280, 800], ['dark', 1280, 800], ['light', 390, 844]] as const) {
   test(`axe finds nothing, and nothing scrolls sideways: ${scheme}, ${width} pixels wide`, async ({ signedIn: page, place }) => {
@@ -104,24 +104,24 @@ test('the needle moves by keyboard, by hand and by words, and every screen follo
   await page.keyboard.press('m')
   await page.getByLabel('A moment to look at').fill('soonish')
   await page.keyboard.press('Enter')
-  await expect(page.getByRole('alert')).toContainText('Write it as in')
+  await expect(page.getByRole('alert')).toContainText('Write it like')
   await page.getByLabel('A moment to look at').fill('wed 10:15')
   await page.keyboard.press('Enter')
   await expect(page.getByRole('heading', { level: 1 })).toContainText('at 10:15')
   await page.getByRole('link', { name: 'Rules', exact: true }).click()
   await expect(page.getByRole('heading', { level: 1 })).toContainText('At that moment')
-  await expect(page.getByText('No video or games at work · in force')).toBeVisible()
+  await expect(page.getByText('No video or games at work · active')).toBeVisible()
 })
 
 test('an override counts at once, shows its end, and is lifted', async ({ signedIn: page, place }) => {
   await page.goto(`${place.url}/?device=tide-clock`)
-  await expect(page.getByTestId('sentence')).toContainText('Open')
-  await page.getByRole('button', { name: 'Cut off for 30 min' }).click()
-  await expect(page.getByTestId('sentence')).toContainText('Cut off since')
+  await expect(page.getByTestId('sentence')).toContainText('Allowed')
+  await page.getByRole('button', { name: 'Block for 30 min' }).click()
+  await expect(page.getByTestId('sentence')).toContainText('Blocked since')
   await expect(page.getByTestId('sentence')).toContainText('by an override')
-  await expect(page.locator('[data-device="tide-clock"]')).toContainText('cut off until')
+  await expect(page.locator('[data-device="tide-clock"]')).toContainText('blocked until')
   // Overrides count whole seconds: one that is lifted in the second in which it was made leaves no trace.
   await page.waitForTimeout(1500)
-  await page.getByRole('button', { name: 'Lift the override' }).click()
-  await expect(page.getByTestId('sentence')).toHaveText(/^Open since .*\. No rule speaks of it\.$/)
+  await page.getByRole('button', { name: 'End override now' }).click()
+  await expect(page.getByTestId('sentence')).toHaveText(/^Allowed since .*\. No rule applies to it\.$/)
 })

@@ -23,22 +23,22 @@ test('from a device that was only seen to a block that was checked', async ({ pa
   await expect(card).toContainText('lena-laptop')
   await card.getByLabel('Name', { exact: true }).fill('Lena’s laptop')
   await card.getByLabel('Group').selectOption('Flat upstairs')
-  await card.getByRole('button', { name: 'Name it' }).click()
+  await card.getByRole('button', { name: 'Save' }).click()
   await expect(page.getByRole('button', { name: /^Lena’s laptop/ })).toBeVisible()
   await expect(card).toHaveCount(0)
 
   // Makes the hours, as text with its picture, and sees a fault marked.
-  await page.getByRole('link', { name: 'Hours', exact: true }).click()
+  await page.getByRole('link', { name: 'Schedules', exact: true }).click()
   await page.getByRole('button', { name: 'New schedule' }).click()
   await page.getByLabel('Name', { exact: true }).fill('Every night')
   await page.getByRole('textbox', { name: 'Week' }).fill('Mo-Su 21:00-7:00')
   await expect(page.locator('#week-help mark')).toHaveText('7:00')
-  await expect(page.getByRole('button', { name: 'Add to the draft' })).toBeDisabled()
+  await expect(page.getByRole('button', { name: 'Save' })).toBeDisabled()
   await page.getByRole('textbox', { name: 'Week' }).fill('Mo-Su 21:00-07:00')
   await expect(page.locator('#week-help')).toContainText('70 hours a week')
   await expect(page.getByRole('group', { name: 'The week as a picture: Mo-Su 21:00-07:00' })).toBeVisible()
-  await page.getByRole('button', { name: 'Add to the draft' }).click()
-  await expect(page.getByText('No rule uses these hours yet.')).toBeVisible()
+  await page.getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByText('No rule uses this schedule yet.')).toBeVisible()
 
   // Makes the rule, a sentence.
   const choose = async (part: string, choice: string) => {
@@ -51,11 +51,11 @@ test('from a device that was only seen to a block that was checked', async ({ pa
   }
   await page.getByRole('link', { name: 'Rules', exact: true }).click()
   await page.getByRole('button', { name: 'New rule' }).click()
-  await choose('Whom it meets', 'Lena’s laptop')
+  await choose('Applies to', 'Lena’s laptop')
   await page.getByLabel('When', { exact: true }).selectOption('during')
   await choose('Schedules', 'Every night')
   await page.getByLabel('Name', { exact: true }).fill('Laptop at night')
-  await page.getByRole('button', { name: 'Add to the draft' }).click()
+  await page.getByRole('button', { name: 'Save' }).click()
   await expect(page.getByText('Lena’s laptop may not reach the internet during Every night.')).toBeVisible()
 
   // Nothing is blocked yet.
@@ -68,16 +68,16 @@ test('from a device that was only seen to a block that was checked', async ({ pa
     await page.keyboard.press('Enter')
   }
   await look('tomorrow 22:00')
-  await expect(row).toContainText('not live')
-  await expect(row).not.toContainText('cut off')
+  await expect(row).toContainText('draft only')
+  await expect(row).not.toContainText('blocked')
 
   // Puts it live, and sees the gateway's digest confirmed.
-  await page.getByRole('link', { name: 'Review' }).click()
-  await expect(page.getByText('The rule “Laptop at night” is new.')).toBeVisible()
+  await page.getByRole('link', { name: 'Review changes' }).click()
+  await expect(page.getByText('Rule “Laptop at night” is new')).toBeVisible()
   await expect(page.getByText(/more hours? of access and .* fewer hours? of access over the next 7 days, on \d+ devices?\.$/)).toBeVisible()
   const before = Date.now()
-  await page.getByRole('button', { name: 'Put live' }).click()
-  await expect(page.getByText('Revision 2 is in force. The gateway answered with its digest')).toBeVisible()
+  await page.getByRole('button', { name: 'Apply changes' }).click()
+  await expect(page.getByText('Revision 2 is live. The gateway confirmed it')).toBeVisible()
   expect(Date.now() - before).toBeLessThan(5000)
   const gateway = await (await place.send('GET', '/api/gateway', { cookie: await place.signIn() })).json() as { status: { digest: string } }
   await expect(page.getByTestId('standing')).toHaveAttribute('title', gateway.status.digest)
@@ -85,10 +85,10 @@ test('from a device that was only seen to a block that was checked', async ({ pa
 
   // Moves the needle to 22:00 and reads why, and back to now.
   await look('tomorrow 22:00')
-  await expect(row).toContainText(/cut off until [A-Z]\w\w 07:00/)
+  await expect(row).toContainText(/blocked until [A-Z]\w\w 07:00/)
   await row.click()
-  await expect(page.getByTestId('sentence')).toHaveText(/^Cut off since 21:00, until [A-Z]\w+day 07:00, by Laptop at night; rule 16 of 16\.$/)
-  await expect(page.getByRole('list', { name: /Rules that include/ })).toContainText('decides')
+  await expect(page.getByTestId('sentence')).toHaveText(/^Blocked since 21:00, until [A-Z]\w+day 07:00, by Laptop at night; rule 16 of 16\.$/)
+  await expect(page.getByRole('list', { name: /Rules for it/ })).toContainText('decides')
   await page.keyboard.press('n')
   await expect(page.getByRole('heading', { level: 1 })).toContainText('Right now')
 
@@ -100,7 +100,7 @@ test('from a device that was only seen to a block that was checked', async ({ pa
   await page.getByRole('button', { name: new RegExp(NEIGHBOUR) }).click()
   await expect(page.getByTestId('evidence')).toContainText(/dropped nothing and passed [1-9]/, { timeout: 60_000 })
   await place.send('PUT', '/api/gateway/clock', { cookie: await place.signIn(), body: { instant: null } })
-  await expect(page.getByText('simulated gateway in step')).toBeVisible()
+  await expect(page.getByText('up to date')).toBeVisible()
 
   expect(elsewhere).toEqual([])
 })

@@ -72,7 +72,7 @@ test('a closed name leads to a page that says so, over plain HTTP alone; over TL
   const get = (from: 'cliA' | 'isp', to: string) => network.run(from, process.execPath, '-e', `require('http').get({ host: '${to}', headers: { host: 'other.example' }, timeout: 1500 }, r => r.on('data', d => console.log(r.statusCode + ' ' + d))).on('error', e => console.log(e.code)).on('timeout', () => process.exit())`)
   expect(await Promise.all((['A', 'AAAA'] as const).map(type => network.lookup('cliA', 'other.example', type, SERVERS[0]!)))).toEqual(['192.0.2.80', ''])
   const page = await get('cliA', '192.0.2.80')
-  for (const words of ['403 <!doctype html>', 'other.example</b> is closed for you', 'No games', 'The press room rests.']) expect(page).toContain(words)
+  for (const words of ['403 <!doctype html>', 'other.example</b> is blocked for you', 'No games', 'The press room rests.']) expect(page).toContain(words)
   const begun = Date.now()
   expect(await network.run('cliA', 'bash', '-c', 'timeout 3 bash -c "</dev/tcp/192.0.2.80/443" 2>&1; true')).toContain('refused')
   expect(Date.now() - begun).toBeLessThan(2000)

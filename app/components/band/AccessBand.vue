@@ -40,9 +40,9 @@ const marks = computed(() => props.brackets.map(({ from, until }) => ({ x0: scal
 
 <style scoped>
 .band { display: block; overflow: visible; }
-.fill { fill: var(--water); }
-.dot { fill: none; stroke: var(--deep); stroke-width: 3.4; stroke-linecap: round; }
+.fill { fill: var(--allow); }
+.dot { fill: none; stroke: var(--allow); stroke-width: 3.4; stroke-linecap: round; }
 .base { stroke: var(--ink); stroke-width: 0.7; }
-.base.cut { stroke-width: 1.8; }
+.base.cut { stroke-width: 3; }
 .mark { fill: none; stroke: var(--needle); stroke-width: 1.5; }
 </style>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useNetwork } from '../../stores/network.ts'
-import { clockOf, dateWords } from '../../words/time.ts'
+import { clockOf, dateWords } from '../../text/time.ts'
 import AccessBand from './AccessBand.vue'
 import { BESIDE, bandWords, differences, type Side } from './band.ts'
 
@@ -31,8 +31,8 @@ const clock = (instant: number) => `${dateWords(instant, network.zone)} ${clockO
 
 <style scoped>
 .both { position: relative; }
-i { position: absolute; top: 2px; bottom: -3px; background: var(--needle); opacity: 0.22; }
-.line { position: relative; display: flex; align-items: end; height: 25px; font-size: 11px; color: var(--soft); }
+i { position: absolute; top: 2px; bottom: -3px; background: var(--warn); opacity: 0.25; }
+.line { position: relative; display: flex; align-items: end; height: 25px; font-size: 13px; color: var(--soft); }
 .line > span { width: 104px; flex: none; padding-right: 8px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 b { position: absolute; top: 3px; bottom: -1px; width: 2px; margin-left: -1px; background: var(--needle); }
 </style>

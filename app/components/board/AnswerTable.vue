@@ -6,8 +6,8 @@ import { saveFile } from '../../composables/saveFile.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { stateWord } from '../../words/standing.ts'
-import { clockOf, dateWords, whenWords } from '../../words/time.ts'
+import { stateWord } from '../../text/standing.ts'
+import { clockOf, dateWords, whenWords } from '../../text/time.ts'
 import type { Line } from './lines.ts'
 
 /** The answer as a table: who, how, by what, since and until when; to sort, copy, print and take away. */
@@ -58,14 +58,14 @@ const print = () => window.print()
 </template>
 
 <style scoped>
-.ways { font-size: 12.5px; margin: 4px 0 8px; }
+.ways { font-size: 13px; margin: 4px 0 8px; }
 .answer { overflow-x: auto; }
 table { width: 100%; border-collapse: collapse; font-size: 13px; }
-caption { text-align: left; font: 500 16px var(--font-serif); margin-bottom: 4px; }
+caption { text-align: left; font: 500 16px var(--font-head); margin-bottom: 4px; }
 th { text-align: left; font-weight: 400; padding: 4px 12px 4px 0; white-space: nowrap; }
-thead th { color: var(--soft); font-size: 12.5px; }
+thead th { color: var(--soft); font-size: 13px; }
 thead button { cursor: pointer; }
-tbody tr { border-top: 1px solid var(--line); content-visibility: auto; contain-intrinsic-height: 28px; }
+tbody tr { border-top: 1px solid var(--hair); content-visibility: auto; contain-intrinsic-height: 28px; }
 td { padding: 4px 12px 4px 0; color: var(--soft); }
 .blocked th, .blocked td:nth-of-type(2) { font-weight: 600; color: var(--ink); }
 </style>

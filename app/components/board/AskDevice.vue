@@ -15,9 +15,9 @@ import { useBoard } from '../../stores/board.ts'
 import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../words/rule.ts'
-import { lengthWords, whenWords } from '../../words/time.ts'
-import { passingWords, staysWords, verdictWords } from '../../words/standing.ts'
+import { listWords } from '../../text/rule.ts'
+import { lengthWords, whenWords } from '../../text/time.ts'
+import { passingWords, staysWords, verdictWords } from '../../text/standing.ts'
 import AccessBand from '../band/AccessBand.vue'
 
 /** Whether a device, or everyone of one of its groups, can reach an address or an app at the moment, why, when that would change, and what the gateway saw of it. */
@@ -52,8 +52,8 @@ const compiled = computed(() => policy.value && compiledOf(policy.value))
 const typed = ref('')
 const until = computed(() => typed.value.trim() === '' ? minute.value + 7 * DAY : readSpoken(typed.value, network.zone, moment.now))
 const spanFault = computed(() => until.value === null
-  ? `“${typed.value}” is no moment: write it as in “fri 21:30” or “25.12. 20:00”.`
-  : until.value <= minute.value ? 'That is before the moment shown: say a later one.' : until.value > minute.value + LONGEST ? 'Ask for 400 days at most.' : '')
+  ? `“${typed.value}” is not a date or time. Write it like “fri 21:30” or “25.12. 20:00”.`
+  : until.value <= minute.value ? 'That is before the moment shown. Choose a later one.' : until.value > minute.value + LONGEST ? 'Choose 400 days at most.' : '')
 /** The end of the span, in seconds; what cannot be read counts as seven days. */
 const end = computed(() => spanFault.value ? minute.value + 7 * DAY : until.value!)
 /** What is asked about: an address, a service, or the names, addresses and services of an app. */
@@ -98,7 +98,7 @@ const answers = computed(() => {
     const tries = (network.evidence?.recent ?? []).filter(flow => props.person.macs.includes(flow.mac) && sameHost(flow.to, destination))
     const [last] = tries
     // Tries are told by where they went; of a bare service nothing can be said.
-    const seen = destination.host === null && destination.address === null ? '' : last ? `Its last try, ${lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.at)!)} ago, ${last.effect === 'block' ? 'was dropped' : 'passed'}.` : 'The gateway saw no try of late.'
+    const seen = destination.host === null && destination.address === null ? '' : last ? `Its last attempt, ${lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.at)!)} ago, ${last.effect === 'block' ? 'was dropped' : 'passed'}.` : 'The gateway saw no recent attempt.'
     return { label, words: isLocal(destination) ? 'Yes: it is on the local network, which is always reachable.' : verdictWords(spans, policy.value!, minute.value), seen, times: passingWords(spans, network.zone), band: spans.map(({ from, until, effect }) => ({ from, until, state: effect === 'allow' ? 'open' as const : 'cut-off' as const })) }
   })
 })
@@ -110,7 +110,7 @@ function sameHost(to: string, { host, address }: Destination): boolean {
 
 <template>
   <div class="ask">
-    <input v-model="text" :aria-label="`Can ${name} reach …`" placeholder="can it reach … (address, app, tcp/21)" spellcheck="false">
+    <input v-model="text" :aria-label="`Can ${name} reach …`" placeholder="Can it reach …? (site, app or tcp/21)" spellcheck="false">
     <p v-if="asked && groups.length > 0" class="for"><label>for <select v-model="group" :aria-label="`For whom, ${name} or a group`"><option value="">{{ name }}</option><option v-for="one in groups" :key="one.id" :value="one.id">all of {{ one.name }}</option></select></label></p>
     <p v-if="asked" class="for"><label>until <input v-model="typed" class="until" aria-label="Until when it is asked" placeholder="in seven days" spellcheck="false"></label> <span v-if="spanFault" class="fault" role="alert">{{ spanFault }}</span></p>
     <div v-if="asked" role="status">
@@ -121,7 +121,7 @@ function sameHost(to: string, { host, address }: Destination): boolean {
         <div v-for="answer in answers" :key="answer.label" class="answer">
           <p><b v-if="answers.length > 1">{{ answer.label }}: </b><span data-testid="verdict">{{ answer.words }}</span> <span v-if="moment.isNow" class="soft">{{ answer.seen }}</span></p>
           <AccessBand :stretches="answer.band" :from="minute" :until="end" :width="246" :height="10" :label="`When ${answer.label} passes until then`" />
-          <details v-if="answer.times.length > 0"><summary>every time it passes</summary><ul data-testid="passes"><li v-for="words in answer.times" :key="words">{{ words }}</li></ul></details>
+          <details v-if="answer.times.length > 0"><summary>All allowed times</summary><ul data-testid="passes"><li v-for="words in answer.times" :key="words">{{ words }}</li></ul></details>
         </div>
       </template>
     </div>
@@ -129,15 +129,15 @@ function sameHost(to: string, { host, address }: Destination): boolean {
 </template>
 
 <style scoped>
-.ask { margin-top: 14px; font-size: 12.5px; }
+.ask { margin-top: 14px; font-size: 13px; }
 details { margin-top: 4px; color: var(--soft); }
 summary { cursor: pointer; }
 ul { margin: 4px 0 0 14px; }
-input { width: 100%; background: var(--paper); border: 1px solid var(--line); border-radius: 99px; padding: 4px 12px; color: var(--ink); }
+input { width: 100%; }
 .for .until { width: 150px; padding: 2px 10px; }
 .for { color: var(--soft); margin-top: 6px; }
-select { background: transparent; border: 0; border-bottom: 1px solid var(--line); color: var(--ink); max-width: 200px; }
+select { max-width: 200px; }
 .answer { margin-top: 8px; }
 b { font-weight: 600; }
-.fault { color: var(--needle-text); margin-top: 6px; }
+.fault { color: var(--danger); margin-top: 6px; }
 </style>

@@ -30,12 +30,12 @@ const needle = computed(() => scale(moment.at))
   .axis b { bottom: auto; height: 8px; }
 }
 .marks { position: absolute; inset: 12px 0 auto; height: 0; }
-.marks li { position: absolute; width: 9px; height: 9px; margin-left: -4.5px; transform: rotate(45deg); background: var(--ochre); pointer-events: auto; z-index: 1; }
+.marks li { position: absolute; width: 9px; height: 9px; margin-left: -4.5px; transform: rotate(45deg); background: var(--warn); pointer-events: auto; z-index: 1; }
 .axis { position: relative; height: 100%; }
-span { position: absolute; transform: translateX(-50%); font-size: 11px; color: var(--soft); }
+span { position: absolute; transform: translateX(-50%); font-size: 13px; color: var(--soft); }
 i, b { position: absolute; top: 18px; bottom: 0; }
-i { border-left: 1px solid var(--line); }
+i { border-left: 1px solid var(--hair); }
 i:nth-last-of-type(1) { margin-left: -1px; }
 b { top: 14px; width: 2px; margin-left: -1px; background: var(--needle); z-index: 2; }
-b::before { content: ""; position: absolute; left: -3.5px; top: -6px; width: 9px; height: 9px; border-radius: 50%; background: var(--needle); }
+b::before { content: ""; position: absolute; left: -4px; top: -8px; width: 10px; height: 10px; background: var(--needle); clip-path: polygon(0 0, 100% 0, 100% 55%, 50% 100%, 0 55%); }
 </style>

@@ -4,8 +4,8 @@ import { isBlocked } from '../../../core/decision/standing.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { blockedWords, turnWords } from '../../words/standing.ts'
-import { clockOf, dateWords, weekdayWords } from '../../words/time.ts'
+import { blockedWords, turnWords } from '../../text/standing.ts'
+import { clockOf, dateWords, weekdayWords } from '../../text/time.ts'
 import NextChanges from './NextChanges.vue'
 
 const open = ref(false)
@@ -18,18 +18,18 @@ const when = computed(() => {
 })
 const blocked = computed(() => board.moments.filter(({ state }) => isBlocked(state)).length)
 const coming = computed(() => board.course?.turns.filter(({ at }) => at > moment.at) ?? null)
-const next = computed(() => !coming.value ? '' : coming.value[0] ? turnWords(coming.value[0], moment.at, network.zone) : 'Nobody is blocked or let back in during the week that follows.')
+const next = computed(() => !coming.value ? '' : coming.value[0] ? turnWords(coming.value[0], moment.at, network.zone) : 'Nothing changes during the week that follows.')
 </script>
 
 <template>
   <h1>{{ when }}, <b>{{ blockedWords(blocked) }}</b>.</h1>
   <template v-if="network.live!.revision">
-    <p class="soft next">{{ next }} <button v-if="coming && coming.length > 1" type="button" class="link" :aria-expanded="open" @click="open = !open">{{ open ? 'fewer' : 'and then?' }}</button></p>
+    <p class="soft next">{{ next }} <button v-if="coming && coming.length > 1" type="button" class="link" :aria-expanded="open" @click="open = !open">{{ open ? 'Show less' : 'More changes' }}</button></p>
     <NextChanges v-if="open && coming" :turns="coming" />
   </template>
   <p v-else class="soft next">
-    Nothing is kept yet. Give <NuxtLink to="/devices" class="link">a device</NuxtLink> a name, say <NuxtLink to="/hours" class="link">the hours</NuxtLink>, make
-    <NuxtLink to="/rules" class="link">a rule</NuxtLink> of them, and put it live.
+    Nothing is set up yet. <NuxtLink to="/devices" class="link">Name your devices</NuxtLink>, draw <NuxtLink to="/schedules" class="link">a schedule</NuxtLink>, make
+    <NuxtLink to="/rules" class="link">a rule</NuxtLink> with it, and apply.
   </p>
 </template>
 

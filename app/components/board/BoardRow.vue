@@ -4,9 +4,9 @@ import { isBlocked } from '../../../core/decision/standing.ts'
 import type { Segment } from '../../../core/decision/timeline.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { stateWord } from '../../words/standing.ts'
+import { stateWord } from '../../text/standing.ts'
 import { useView } from '../../stores/view.ts'
-import { clockOf, whenWords } from '../../words/time.ts'
+import { clockOf, whenWords } from '../../text/time.ts'
 import AccessBand from '../band/AccessBand.vue'
 import { bandWords } from '../band/band.ts'
 import type { Line } from './lines.ts'
@@ -22,18 +22,18 @@ const until = computed(() => props.line.moment.until === null ? '' : whenWords(p
 
 <template>
   <button type="button" class="row" :class="{ chosen }" :aria-expanded="chosen" :data-device="line.row.key" @click="$emit('choose', line)" @mousemove="$emit('point', line, $event)" @keydown.left.prevent="$emit('walk', line, -1)" @keydown.right.prevent="$emit('walk', line, 1)">
-    <span class="name" :title="line.row.name">{{ line.row.name }} <small v-if="line.row.notLive">not live</small></span>
+    <span class="name" :title="line.row.name">{{ line.row.name }} <small v-if="line.row.notLive">draft only</small></span>
     <span class="state" :class="{ blocked: isBlocked(line.moment.state) }">{{ stateWord(line.moment) }} <span class="until">{{ until && `until ${until}` }}</span></span>
     <span class="track"><AccessBand v-if="width > 0" :stretches="segments" :from="view.axis.from" :until="view.axis.until" :width="width" :brackets="line.brackets" :label="words" /></span>
   </button>
 </template>
 
 <style scoped>
-.row { display: grid; grid-template-columns: 160px 128px minmax(0, 1fr); gap: 10px; align-items: end; width: calc(100% + 16px); margin: 0 -8px; padding: 2px 8px 4px; text-align: left; cursor: pointer; border-radius: 2px; content-visibility: auto; contain-intrinsic-height: 31px; }
+.row { display: grid; grid-template-columns: 140px 188px minmax(0, 1fr); gap: 10px; align-items: end; width: calc(100% + 16px); margin: 0 -8px; padding: 2px 8px 4px; text-align: left; cursor: pointer; border-radius: 2px; content-visibility: auto; contain-intrinsic-height: 31px; }
 .row:hover, .row.chosen { background: var(--leaf); }
-.name { font-weight: 500; font-size: 13px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-small { color: var(--ochre); font-weight: 400; }
-.state { font-size: 12px; color: var(--soft); white-space: nowrap; }
+.name { font-weight: 550; font-size: 14.5px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+small { color: var(--warn); font-weight: 400; }
+.state { font-size: 13.5px; color: var(--soft); white-space: nowrap; text-align: right; }
 .state.blocked { color: var(--ink); font-weight: 600; }
 .until { font-weight: 400; color: var(--soft); }
 @media (max-width: 760px) {

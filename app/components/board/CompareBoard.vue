@@ -10,9 +10,8 @@ import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { useView } from '../../stores/view.ts'
-import { capital } from '../../words/rule.ts'
-import { countWord, stateWord } from '../../words/standing.ts'
-import { clockOf, dateWords, dayAxis } from '../../words/time.ts'
+import { stateWord } from '../../text/standing.ts'
+import { clockOf, dateWords, dayAxis } from '../../text/time.ts'
 import { BESIDE, differences, type Side } from '../band/band.ts'
 import TwoBands from '../band/TwoBands.vue'
 import LongList from '../shell/LongList.vue'
@@ -62,27 +61,27 @@ const long = computed(() => view.axis.until - view.axis.from > DAY + 7200)
 const clock = (at: number) => long.value ? `${dateWords(at, network.zone)} ${clockOf(at, network.zone)}` : clockOf(at, network.zone)
 const said = computed(() => {
   if (what.value === 'moments') {
-    if (differing.value.length === 0) return `On ${when(other.value)} everyone stands as at the moment shown`
-    return `${capital(countWord(differing.value.length))} of ${props.lines.length} ${differing.value.length === 1 ? 'stands' : 'stand'} otherwise on ${when(other.value)}`
+    if (differing.value.length === 0) return `On ${when(other.value)} all devices are as at the moment shown`
+    return `${differing.value.length} of ${props.lines.length} ${differing.value.length === 1 ? 'device differs' : 'devices differ'} on ${when(other.value)}`
   }
   if (keys.value[0] === keys.value[1]) return 'Choose two devices'
-  return apart.value.length === 0 ? 'Both stand alike the whole time shown' : `They differ ${apart.value.slice(0, 6).map(({ from, until }) => `${clock(from)} to ${clock(until)}`).join(', ')}${apart.value.length > 6 ? ` and ${countWord(apart.value.length - 6)} times more` : ''}`
+  return apart.value.length === 0 ? 'Both are the same for the time shown' : `They differ ${apart.value.slice(0, 6).map(({ from, until }) => `${clock(from)} to ${clock(until)}`).join(', ')}${apart.value.length > 6 ? ` and ${apart.value.length - 6} times more` : ''}`
 })
 </script>
 
 <template>
   <div class="compare">
-    <p class="said serif" role="status">{{ said }}.</p>
+    <p class="said display" role="status">{{ said }}.</p>
     <div class="with">
       <label>compare <select v-model="what" aria-label="What is compared"><option value="moments">with another moment</option><option value="devices">two devices</option></select></label>
       <template v-if="what === 'moments'">
         <input v-model="text" aria-label="The other moment" placeholder="sat 20:00, in 3 days" :aria-invalid="typed === null">
-        <span v-if="typed === null" class="fault" role="alert">“{{ text }}” is no moment: write it as in “fri 21:30”, “tomorrow 7am” or “24 dec 18:00”.</span>
+        <span v-if="typed === null" class="fault" role="alert">“{{ text }}” is not a date or time. Write it like “fri 21:30”, “tomorrow 7am” or “24 dec 18:00”.</span>
       </template>
       <template v-else>
         <USelectMenu v-for="index in [0, 1] as const" :key="index" v-model="keys[index]" :items="choices" value-key="value" size="sm" class="w-48" :virtualize="choices.length > 60" :aria-label="index === 0 ? 'One device' : 'The other device'" />
       </template>
-      <span class="soft">Or <NuxtLink to="/review" class="link">the draft with what is live</NuxtLink>, <NuxtLink to="/revisions" class="link">two revisions</NuxtLink>.</span>
+      <span class="soft">Or <NuxtLink to="/review" class="link">the draft with what is live</NuxtLink>, <NuxtLink to="/history" class="link">two revisions</NuxtLink>.</span>
     </div>
     <div ref="frame">
       <template v-if="width > 0">
@@ -101,13 +100,12 @@ const said = computed(() => {
 
 <style scoped>
 .said { font-size: 17px; margin: 8px 0 4px; }
-.with { display: flex; flex-wrap: wrap; align-items: center; gap: 6px 14px; font-size: 12.5px; color: var(--soft); margin-bottom: 10px; }
-select { background: transparent; border: 0; border-bottom: 1px solid var(--line); color: var(--ink); padding: 1px 2px; }
-input { background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 2px 10px; width: 170px; color: var(--ink); }
-.fault { color: var(--needle-text); }
-.ticks { position: relative; height: 17px; font-size: 11px; color: var(--soft); }
+.with { display: flex; flex-wrap: wrap; align-items: center; gap: 6px 14px; font-size: 13px; color: var(--soft); margin-bottom: 10px; }
+input { width: 170px; }
+.fault { color: var(--danger); }
+.ticks { position: relative; height: 17px; font-size: 13px; color: var(--soft); }
 .ticks span { position: absolute; transform: translateX(-50%); }
 .row { padding: 8px 0 12px; }
 h3 { font-weight: 500; }
-small { font-size: 12px; color: var(--soft); font-weight: 400; margin-left: 8px; }
+small { font-size: 13px; color: var(--soft); font-weight: 400; margin-left: 8px; }
 </style>

@@ -4,8 +4,8 @@ import { readInstant } from '../../../core/time/instant.ts'
 import { NOTHING, plus } from '../../../gateway/protocol.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { countWords } from '../../words/gateway.ts'
-import { clockOf, lengthWords } from '../../words/time.ts'
+import { countWords } from '../../text/gateway.ts'
+import { clockOf, lengthWords } from '../../text/time.ts'
 
 /** What the gateway counted for the addresses of a device. */
 const props = defineProps<{ macs: readonly string[] }>()
@@ -22,8 +22,8 @@ const since = computed(() => network.evidence?.since ? clockOf(readInstant(netwo
 
 <template>
   <p class="evidence" data-testid="evidence">
-    <template v-if="network.gateway?.state === 'away'">The gateway does not answer, so what it saw is not known here.</template>
-    <template v-else-if="!network.evidence">Asking the gateway what it saw…</template>
+    <template v-if="network.gateway?.state === 'away'">The gateway does not answer, so its activity is not known.</template>
+    <template v-else-if="!network.evidence">Loading activity…</template>
     <template v-else-if="passed.packets + dropped.packets === 0">The gateway saw nothing of this device since {{ since }}.</template>
     <template v-else>
       <template v-if="last">Last drop {{ ago }} ago: <span>{{ last.to }}</span>. </template>
@@ -33,6 +33,6 @@ const since = computed(() => network.evidence?.since ? clockOf(readInstant(netwo
 </template>
 
 <style scoped>
-.evidence { color: var(--soft); font-size: 12.5px; margin-top: 14px; overflow-wrap: anywhere; }
+.evidence { color: var(--soft); font-size: 13px; margin-top: 14px; overflow-wrap: anywhere; }
 span { color: var(--ink); }
 </style>

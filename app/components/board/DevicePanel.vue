@@ -8,9 +8,9 @@ import { useBoard } from '../../stores/board.ts'
 import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { adapterWords } from '../../words/device.ts'
-import { standingSentence } from '../../words/standing.ts'
-import { clockOf, dayAxis, weekdayWords } from '../../words/time.ts'
+import { adapterWords } from '../../text/device.ts'
+import { standingSentence } from '../../text/standing.ts'
+import { clockOf, dayAxis, weekdayWords } from '../../text/time.ts'
 import AccessBand from '../band/AccessBand.vue'
 import { bandWords } from '../band/band.ts'
 import AskDevice from './AskDevice.vue'
@@ -47,8 +47,8 @@ const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until 
   <aside class="leaf panel" :aria-label="row.name">
     <button type="button" class="close" aria-label="Close" @click="$emit('close')"><UIcon name="i-lucide-x" /></button>
     <h2>{{ row.name }}</h2>
-    <p v-if="row.notLive" class="notlive">This device is in the draft only. Until it is put live, it counts as a newcomer.</p>
-    <p class="say serif" data-testid="sentence">{{ sentence.before }}<em v-if="sentence.name">{{ sentence.name }}</em>{{ sentence.after }}</p>
+    <p v-if="row.notLive" class="notlive">This device is only in the draft. Until you apply it, it counts as an unknown device.</p>
+    <p class="say" data-testid="sentence">{{ sentence.before }}<em v-if="sentence.name">{{ sentence.name }}</em>{{ sentence.after }}</p>
     <div class="days">
       <div v-for="(day, index) in days" :key="index" class="day">
         <span class="soft">{{ day.name }}</span>
@@ -59,7 +59,7 @@ const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until 
     <DeviceTrace :subject="subject" />
     <OverrideActs v-if="standing.because?.kind !== 'shielded'" :key="row.key" :who="whom" :name="row.name" :next="standing.until" :own="own" />
     <AskDevice :key="row.key" :person="person" :name="row.name" />
-    <p class="adapters soft">{{ adapters.map(adapterWords).join(', ') }} <NuxtLink v-if="row.subject.device || row.notLive" :to="`/devices?open=${encodeURIComponent(row.key)}`" class="link">change it</NuxtLink></p>
+    <p class="adapters soft">{{ adapters.map(adapterWords).join(', ') }} <NuxtLink v-if="row.subject.device || row.notLive" :to="`/devices?open=${encodeURIComponent(row.key)}`" class="link">Edit device</NuxtLink></p>
     <DeviceEvidence :macs="row.macs" />
   </aside>
 </template>
@@ -68,11 +68,12 @@ const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until 
 .panel { position: sticky; top: 144px; padding: 20px; max-height: calc(100vh - 204px); overflow: auto; }
 .close { position: absolute; right: 12px; top: 12px; cursor: pointer; color: var(--soft); line-height: 0; padding: 4px; }
 h2 { padding-right: 24px; }
-.say { font-size: 15.5px; line-height: 1.42; margin: 8px 0 14px; }
-.notlive { color: var(--ochre); font-size: 12.5px; margin-top: 6px; }
-.adapters { font-size: 12.5px; margin-top: 14px; overflow-wrap: anywhere; }
+.say { margin: 8px 0 14px; }
+.say em { font-style: normal; font-weight: 600; }
+.notlive { color: var(--warn); font-size: 13px; margin-top: 6px; }
+.adapters { font-size: 13px; margin-top: 14px; overflow-wrap: anywhere; }
 .days { margin-bottom: 12px; }
-.day { position: relative; display: flex; align-items: end; gap: 0; height: 30px; font-size: 11px; }
+.day { position: relative; display: flex; align-items: end; gap: 0; height: 30px; font-size: 13px; }
 .day > span { width: 46px; }
 .day > i { position: absolute; top: 4px; bottom: -2px; width: 2px; margin-left: -1px; background: var(--needle); }
 @media (max-width: 760px) {

@@ -5,8 +5,8 @@ import { traceAt, type TraceStep } from '../../../core/decision/trace.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { whatWords } from '../../words/rule.ts'
-import { whenWords } from '../../words/time.ts'
+import { whatWords } from '../../text/rule.ts'
+import { whenWords } from '../../text/time.ts'
 
 /** Every rule and override that includes the device, in order, with its part at the moment. */
 const props = defineProps<{ subject: Subject }>()
@@ -23,28 +23,28 @@ function partWords(step: TraceStep): string {
   if (step.part === 'rests') return step.next === null ? 'not in the coming week' : `from ${whenWords(step.next, moment.at, network.zone)}`
   const rule = policy.value.rules.find(({ id }) => id === step.id)
   const what = rule ? whatWords(rule.what, policy.value) : 'the internet'
-  if (step.part === 'behind') return `would ${step.effect === 'block' ? 'block' : 'open'} ${what} next`
-  return step.effect === 'block' ? `closes ${what}` : `lets ${what} through`
+  if (step.part === 'behind') return `would ${step.effect === 'block' ? 'block' : 'allow'} ${what} next`
+  return `${step.effect === 'block' ? 'blocks' : 'allows'} ${what}`
 }
 </script>
 
 <template>
-  <ol v-if="steps.length > 0" class="trace" aria-label="Rules that include this device, in order">
+  <ol v-if="steps.length > 0" class="trace" aria-label="Rules for it, first match decides">
     <li v-for="step in steps" :key="step.id" :class="[step.part]">
       <span class="number">{{ step.number }}</span>
       <span><NuxtLink v-if="step.number" :to="`/rules?open=${encodeURIComponent(step.id)}`" class="rule">{{ step.name }}</NuxtLink><template v-else>{{ step.name }}</template><template v-if="step.words"> · {{ step.words }}</template></span>
-      <em v-if="step.part === 'decides'" class="serif">decides</em>
+      <em v-if="step.part === 'decides'">decides</em>
     </li>
   </ol>
-  <p v-else class="soft">No rule includes this device.</p>
+  <p v-else class="soft">No rule applies to this device.</p>
 </template>
 
 <style scoped>
-.trace { margin: 0 0 14px; border-bottom: 1px solid var(--line); }
-li { display: flex; gap: 8px; padding: 6px 0; border-top: 1px solid var(--line); font-size: 12.5px; color: var(--soft); }
-.rule:hover { text-decoration: underline; text-decoration-color: var(--needle); text-underline-offset: 3px; }
+.trace { margin: 0 0 14px; border-bottom: 1px solid var(--hair); }
+li { display: flex; gap: 8px; padding: 6px 0; border-top: 1px solid var(--hair); font-size: 13px; color: var(--soft); }
+.rule:hover { text-decoration: underline; text-decoration-color: var(--ink); text-underline-offset: 3px; }
 li.counts { color: var(--ink); }
 li.decides { color: var(--ink); font-weight: 600; }
 .number { width: 16px; flex: none; }
-em { margin-left: auto; color: var(--needle-text); font-weight: 400; }
+em { margin-left: auto; align-self: center; font-style: normal; background: var(--ink); color: var(--paper); border-radius: 99px; padding: 0 9px; font-weight: 500; }
 </style>

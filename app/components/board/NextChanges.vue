@@ -4,15 +4,15 @@ import { dayAt } from '../../../core/time/instant.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../words/rule.ts'
-import { clockOf, lengthWords, weekdayWords } from '../../words/time.ts'
+import { listWords } from '../../text/rule.ts'
+import { clockOf, lengthWords, weekdayWords } from '../../text/time.ts'
 import type { Turn } from './turns.ts'
 
 /** The next five instants at which somebody is blocked or let back in, with a count-down while the needle is at now. */
 const props = defineProps<{ turns: readonly Turn[] }>()
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const COUNT = 5
-const said = computed(() => props.turns.slice(0, COUNT).map(({ at, blocked, back }) => ({ at, words: [partWords(blocked, 'blocked'), partWords(back, 'let back in')].filter(Boolean).join('; ') })))
+const said = computed(() => props.turns.slice(0, COUNT).map(({ at, blocked, back }) => ({ at, words: [partWords(blocked, 'blocked'), partWords(back, 'allowed again')].filter(Boolean).join('; ') })))
 function partWords(list: readonly number[], what: string): string {
   if (list.length === 0) return ''
   const names = list.slice(0, 3).map(index => board.rows[index]?.name ?? '')
@@ -27,7 +27,7 @@ function partWords(list: readonly number[], what: string): string {
 </template>
 
 <style scoped>
-.turns { margin: 2px 0 10px; font-size: 12.5px; border-left: 2px solid var(--line); padding-left: 12px; }
+.turns { margin: 2px 0 10px; font-size: 13px; border-left: 2px solid var(--hair); padding-left: 12px; }
 li { padding: 1px 0; }
 b { font-weight: 600; display: inline-block; min-width: 76px; }
 </style>

@@ -6,7 +6,7 @@ import type { Effect } from '../../../core/policy/types.ts'
 import { useOverride, type Whom } from '../../composables/useOverride.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { lengthWords, whenWords } from '../../words/time.ts'
+import { lengthWords, whenWords } from '../../text/time.ts'
 
 /** Quick exceptions for one device or one group: they count at once and end by themselves. */
 const props = withDefaults(defineProps<{
@@ -48,7 +48,7 @@ function override(effect: Effect) {
   asking.value = false
   const ends = { next: props.next, time: typed.value, lifted: null }
   const span = { from: later.value, lasts: typeof length.value === 'number' ? length.value * 60 : null, until: typeof length.value === 'number' ? null : ends[length.value] }
-  return make(effect, props.who, span, `${props.name} is ${effect === 'allow' ? 'open' : 'cut off'} ${start.value}${words.value}.`)
+  return make(effect, props.who, span, `${props.name} is ${effect === 'allow' ? 'allowed' : 'blocked'} ${start.value}${words.value}.`)
 }
 /** Moves the end of the running override by minutes, "lifted" = until it is lifted. */
 function moveEnd(event: Event) {
@@ -57,39 +57,44 @@ function moveEnd(event: Event) {
   menu.value = ''
   const one = running.value!
   const until = minutes === 'lifted' ? null : (one.until === null ? Math.floor(moment.now) : readInstant(one.until)!) + Number(minutes) * 60
-  return move(one, until, until === null ? 'The override stays until it is lifted.' : `The override ends ${whenWords(until, moment.now, network.zone)}.`)
+  return move(one, until, until === null ? 'The override stays until you end it.' : `The override ends ${whenWords(until, moment.now, network.zone)}.`)
 }
 </script>
 
 <template>
   <div class="acts">
     <template v-if="running">
-      <UButton size="xs" :loading="busy" @click="lift(running)">Lift the override</UButton>
+      <UButton size="xs" :loading="busy" @click="lift(running)">End override now</UButton>
       <select aria-label="Change its end" :disabled="busy" @change="moveEnd">
-        <option value="">{{ running.until ? `${lengthWords(readInstant(running.until)! - moment.now)} left` : 'until lifted' }}</option>
+        <option value="">{{ running.until ? `${lengthWords(readInstant(running.until)! - moment.now)} left` : 'no end set' }}</option>
         <option v-for="minutes in [15, 30, 60, 240]" :key="minutes" :value="minutes">{{ lengthWords(minutes * 60) }} more</option>
         <option v-if="running.until && readInstant(running.until)! - moment.now > 900" value="-15">15 min less</option>
-        <option v-if="running.until" value="lifted">until I lift it</option>
+        <option v-if="running.until" value="lifted">until I end it</option>
       </select>
     </template>
     <template v-else>
-      <UButton size="xs" :loading="busy" :disabled="blocked" @click="override('allow')">Open {{ start }}{{ words }}</UButton>
-      <UButton size="xs" variant="outline" color="neutral" :disabled="blocked" @click="own && !asking ? asking = true : override('block')">{{ asking ? 'Cut it off all the same' : `Cut off ${start}${words}` }}</UButton>
-      <select v-model="length" aria-label="For how long">
-        <option v-for="minutes in MINUTES" :key="minutes" :value="minutes">{{ lengthWords(minutes * 60) }}</option>
+      <label class="caption"><span class="soft">Override {{ start }}</span> <select v-model="length" aria-label="For how long">
+        <option v-for="minutes in MINUTES" :key="minutes" :value="minutes">for {{ lengthWords(minutes * 60) }}</option>
         <option v-if="next !== null && next > moment.now" value="next">until the next change</option>
         <option value="time">until a time…</option>
-        <option value="lifted">until I lift it</option>
-      </select>
-      <label v-if="moment.at > moment.now + 60" class="soft"><input v-model="now" type="checkbox"> begin now instead</label>
-      <span v-else-if="isPast" class="soft">takes effect now, not at the time you look at</span>
+        <option value="lifted">until I end it</option>
+      </select></label>
+      <label v-if="moment.at > moment.now + 60" class="soft"><input v-model="now" type="checkbox"> now, not from {{ whenWords(moment.at, moment.now, network.zone) }}</label>
+      <span v-else-if="isPast" class="soft">takes effect now, not at the moment shown</span>
       <input v-if="length === 'time'" v-model="text" aria-label="Until when" placeholder="21:30, tomorrow 7am" :aria-invalid="text !== '' && typed === null">
-      <p v-if="asking" class="soft" role="alert">You are using this machine right now. Kairostat stays within its reach, the internet does not. <button type="button" class="link" @click="asking = false">Leave it open</button></p>
+      <div class="two">
+        <UButton size="md" variant="outline" color="neutral" :loading="busy" :disabled="blocked" :aria-label="`Allow ${start}${words}`" @click="override('allow')">Allow</UButton>
+        <UButton size="md" variant="outline" color="neutral" :disabled="blocked" :aria-label="asking ? 'Block it anyway' : `Block ${start}${words}`" @click="own && !asking ? asking = true : override('block')">{{ asking ? 'Block it anyway' : 'Block' }}</UButton>
+      </div>
+      <p v-if="asking" class="soft" role="alert">You are using this device right now. It keeps access to Kairostat, but not to the internet. <button type="button" class="link" @click="asking = false">Cancel</button></p>
     </template>
   </div>
 </template>
 
 <style scoped>
-.acts { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; margin-top: 14px; }
-select, input { background: var(--paper); border: 1px solid var(--line); border-radius: 99px; padding: 2px 8px; font-size: 12px; max-width: 140px; }
+.acts { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; margin-top: 14px; }
+.caption { display: inline-flex; gap: 8px; align-items: center; }
+select, input { max-width: 170px; }
+.two { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; width: 100%; }
+.two > * { justify-content: center; white-space: normal; text-align: center; }
 </style>

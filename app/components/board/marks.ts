@@ -15,7 +15,7 @@ export function marksOf(policy: Policy, from: number, until: number): Mark[] {
     ...policy.schedules.filter(({ id }) => used.has(id)).flatMap(({ name, exceptions }) => exceptions.map((exception) => {
       // An exception that began before what is shown still counts from its beginning on.
       const [first, end] = [startOfDay(readDate(exception.from)!, zone), startOfDay(readDate(exception.until)! + 1, zone)]
-      return { at: first < from && end > from ? from : first, words: `${name}: ${exception.hours === 'off' ? 'no hours' : exception.hours} from ${exception.from} to ${exception.until}` }
+      return { at: first < from && end > from ? from : first, words: `${name}: ${exception.hours === 'off' ? 'no time range' : exception.hours} from ${exception.from} to ${exception.until}` }
     })),
     ...policy.rules.filter(decides).flatMap(({ name, when }) => 'from' in when ? [{ at: readLocal(when.from, zone)!, words: `${name}, only this once` }] : []),
   ]

@@ -5,8 +5,8 @@ import { MEDIUMS, type Adapter } from '../../../core/policy/types.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { mediumWord } from '../../words/device.ts'
-import { dayWords, lengthWords } from '../../words/time.ts'
+import { mediumWord } from '../../text/device.ts'
+import { dayWords, lengthWords } from '../../text/time.ts'
 
 /** The adapters of a device with what was seen of each; further addresses are typed in any usual notation. */
 const adapters = defineModel<readonly Adapter[]>({ required: true })
@@ -15,8 +15,8 @@ const text = ref('')
 const fault = computed(() => {
   if (text.value.trim() === '') return ''
   const mac = readMac(text.value)
-  if (mac === null) return `“${text.value.trim()}” is no MAC address. Write it as in 02:5e:10:00:00:01.`
-  if (adapters.value.some(adapter => adapter.mac === mac)) return 'It has this address already.'
+  if (mac === null) return `“${text.value.trim()}” is not a valid MAC address. Write it like 02:5e:10:00:00:01.`
+  if (adapters.value.some(adapter => adapter.mac === mac)) return 'This device already has this address.'
   return macFault(mac) ?? ''
 })
 const seen = computed(() => adapters.value.map(({ mac }) => network.sightings.find(sighting => sighting.mac === mac)))
@@ -35,22 +35,22 @@ function setMedium(index: number, event: Event) {
 
 <template>
   <fieldset class="adapters">
-    <legend>Adapters</legend>
+    <legend>Network adapters</legend>
     <ul>
       <li v-for="(adapter, index) in adapters" :key="adapter.mac">
         <b>{{ adapter.mac }}</b>
-        <select :value="adapter.medium" :aria-label="`How ${adapter.mac} reaches the network`" @change="setMedium(index, $event)"><option v-for="medium in MEDIUMS" :key="medium" :value="medium">{{ mediumWord(medium) || 'otherwise' }}</option></select>
+        <select :value="adapter.medium" :aria-label="`How ${adapter.mac} reaches the network`" @change="setMedium(index, $event)"><option v-for="medium in MEDIUMS" :key="medium" :value="medium">{{ mediumWord(medium) || 'other' }}</option></select>
         <span class="soft about">
           <template v-if="seen[index]">{{ [seen[index].hostName, seen[index].maker, ...seen[index].addresses].filter(Boolean).join(', ') }}; first seen {{ day(seen[index].firstSeen) }}, {{ seen[index].connected ? 'connected now' : `last seen ${lengthWords(moment.now - readInstant(seen[index].lastSeen)!)} ago` }}</template>
           <template v-else>never seen</template>
-          <em v-if="mayChange(adapter.mac)" title="Its address is a locally administered one, which many phones change by themselves"> may change</em>
+          <em v-if="mayChange(adapter.mac)" title="A private MAC address: many phones change theirs by themselves"> private address, may change</em>
         </span>
-        <button type="button" class="link" :aria-label="`Take out ${adapter.mac}`" @click="adapters = adapters.toSpliced(index, 1)">take out</button>
+        <button type="button" class="link" :aria-label="`Remove ${adapter.mac}`" @click="adapters = adapters.toSpliced(index, 1)">Remove</button>
       </li>
     </ul>
     <div class="more">
-      <input v-model="text" aria-label="A further MAC address" placeholder="a further MAC address, in any notation" spellcheck="false" :aria-invalid="fault !== ''" @keydown.enter.prevent="add">
-      <UButton size="xs" variant="outline" color="neutral" :disabled="text.trim() === '' || fault !== ''" @click="add">Add it</UButton>
+      <input v-model="text" aria-label="Another MAC address" placeholder="Another MAC address, in any notation" spellcheck="false" :aria-invalid="fault !== ''" @keydown.enter.prevent="add">
+      <UButton size="xs" variant="outline" color="neutral" :disabled="text.trim() === '' || fault !== ''" @click="add">Add</UButton>
       <span v-if="fault" class="fault" role="alert">{{ fault }}</span>
     </div>
   </fieldset>
@@ -58,15 +58,14 @@ function setMedium(index: number, event: Event) {
 
 <style scoped>
 .adapters { flex-basis: 100%; }
-legend { font-size: 12.5px; color: var(--soft); }
-li { display: grid; grid-template-columns: auto auto minmax(0, 1fr) auto; gap: 4px 12px; align-items: baseline; padding: 4px 0; border-top: 1px solid var(--line); }
+legend { font-size: 13px; color: var(--soft); }
+li { display: grid; grid-template-columns: auto auto minmax(0, 1fr) auto; gap: 4px 12px; align-items: baseline; padding: 4px 0; border-top: 1px solid var(--hair); }
 b { font-weight: 500; }
-.about { font-size: 12.5px; }
-.about em { color: var(--ochre); font-style: normal; }
-select, input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 2px 8px; color: var(--ink); }
+.about { font-size: 13px; }
+.about em { color: var(--warn); font-style: normal; }
 .more { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; margin-top: 6px; }
-.more input { flex: 0 1 300px; padding: 4px 9px; }
-.fault { color: var(--needle-text); }
-.link { color: var(--soft); font-size: 12px; }
+.more input { flex: 0 1 300px; }
+.fault { color: var(--danger); }
+.link { color: var(--soft); font-size: 13px; }
 @media (max-width: 760px) { li { grid-template-columns: minmax(0, 1fr) auto; } .about { grid-column: 1; grid-row: 2; } }
 </style>

@@ -4,10 +4,8 @@ import type { Intake } from '../../../core/formats/intake.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useIntake } from '../../composables/useIntake.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { fieldWords } from '../../words/change.ts'
-import { mediumWord } from '../../words/device.ts'
-import { capital } from '../../words/rule.ts'
-import { countWord } from '../../words/standing.ts'
+import { fieldWords } from '../../text/change.ts'
+import { mediumWord } from '../../text/device.ts'
 import { suggestedName } from './newcomers.ts'
 
 /** Takes addresses in from whatever is pasted or dropped; nothing counts before what it would do was seen. */
@@ -33,16 +31,16 @@ const chosen = computed(() => listed.value.flatMap((item, index) => picked.value
 const nameless = computed(() => chosen.value.some(({ name }) => name === ''))
 const outcome = computed(() => {
   const { add = 0, extend = 0, update = 0, known = 0, clash = 0 } = summary.value?.counts ?? {}
-  const parts = [[add, 'new'], [extend, 'with a further adapter'], [update, 'changed'], [known, 'known already'], [clash, 'in conflict']] as const
-  return parts.filter(([number]) => number > 0).map(([number, words]) => `${countWord(number)} ${words}`).join(', ') || 'no address'
+  const parts = [[add, 'new'], [extend, 'with a further adapter'], [update, 'changed'], [known, 'already known'], [clash, 'in conflict']] as const
+  return parts.filter(([number]) => number > 0).map(([number, words]) => `${number} ${words}`).join(', ') || 'no address'
 })
 
 function actWords({ act, devices, fields }: Intake): string {
-  if (act === 'add') return 'becomes a device'
-  if (act === 'extend') return `further adapter of ${devices[0]!.name}`
+  if (act === 'add') return 'new device'
+  if (act === 'extend') return `another adapter of ${devices[0]!.name}`
   if (act === 'update') return `${devices[0]!.name} changes ${fieldWords(fields)}`
   if (act === 'known') return `known: ${devices[0]!.name}`
-  return devices.length === 0 ? 'its addresses stand further up already' : `its addresses belong to ${devices.map(device => device.name).join(' and ')}: take them apart there first`
+  return devices.length === 0 ? 'its addresses are already listed above' : `its addresses belong to ${devices.map(device => device.name).join(' and ')}: remove them there first`
 }
 function drop(event: DragEvent) {
   over.value = false
@@ -57,59 +55,59 @@ async function keep() {
   const made = await putDevices(chosen.value.map(({ item: { id, device, groups }, name }) => ({ id, device: { ...device, name }, groups })))
   if (!made) return
   const { length } = made.ids
-  tell(`${length === 1 ? 'One device is' : `${capital(countWord(length))} devices are`} in the draft.`, made.step)
+  tell(`${length === 1 ? '1 device' : `${length} devices`} saved to the draft.`, made.step)
   emit('done')
 }
 </script>
 
 <template>
   <form class="leaf intake" :class="{ over }" @submit.prevent="keep" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="drop">
-    <label for="intake-text">Paste what a machine says of itself, a neighbour table, a lease file, or a list; or drop a file here.</label>
+    <label for="intake-text">Paste the output of a network command, a neighbour table, a lease file or a list of devices, or drop a file here.</label>
     <textarea id="intake-text" v-model="text" rows="6" spellcheck="false" placeholder="ipconfig /all, getmac /v, ip link, ifconfig, arp -a, ip neigh, leases, a CSV saved here, or 02:5e:10:00:00:01 Till" />
-    <p class="from"><label class="link">or choose a file<input type="file" class="file" @change="open"></label></p>
+    <p class="from"><label class="link">Choose a file<input type="file" class="file" @change="open"></label></p>
     <p v-if="progress !== null" role="status" class="soft"><progress :value="progress" max="1" aria-label="Reading" /> Reading…</p>
     <template v-else-if="summary">
-      <p role="status" class="what">Read as <b>{{ summary.format }}</b>: {{ outcome }}{{ summary.unreadCount > 0 ? `, and ${countWord(summary.unreadCount)} ${summary.unreadCount === 1 ? 'line' : 'lines'} not read` : '' }}.</p>
+      <p role="status" class="what">Read as <b>{{ summary.format }}</b>: {{ outcome }}{{ summary.unreadCount > 0 ? `, and ${summary.unreadCount} ${summary.unreadCount === 1 ? 'line' : 'lines'} not read` : '' }}.</p>
       <ul class="items">
         <li v-for="(item, index) in listed" :key="index" :class="item.act">
-          <input v-model="picked[index]" type="checkbox" :disabled="!useful(item)" :aria-label="`Take in ${names[index] || item.fresh[0]?.mac}`">
-          <input v-if="item.act === 'add'" v-model="names[index]" aria-label="Name" placeholder="Name it" maxlength="200">
+          <input v-model="picked[index]" type="checkbox" :disabled="!useful(item)" :aria-label="`Import ${names[index] || item.fresh[0]?.mac}`">
+          <input v-if="item.act === 'add'" v-model="names[index]" aria-label="Name" placeholder="Name" maxlength="200">
           <span v-else>{{ names[index] }}</span>
           <span class="soft">{{ item.fresh.map(card => [card.mac, mediumWord(card.medium), card.addresses[0]].filter(Boolean).join(' ')).join(', ') }}</span>
           <span>{{ actWords(item) }}</span>
         </li>
       </ul>
-      <p v-if="more > 0" class="soft">and {{ more }} more. Take these in, then paste again for the next.</p>
+      <p v-if="more > 0" class="soft">and {{ more }} more. Import these, then paste again for the rest.</p>
       <ul v-if="summary.unread.length > 0" class="unread" aria-label="Lines that could not be read">
         <li v-for="line in summary.unread" :key="line.line">Line {{ line.line }}: {{ line.message }} <code>{{ line.text }}</code></li>
       </ul>
     </template>
     <p v-if="trouble || refused" class="trouble" role="alert">{{ trouble || refused }}</p>
     <div class="acts">
-      <UButton type="submit" size="sm" :loading="busy" :disabled="chosen.length === 0 || nameless">{{ chosen.length === 0 ? 'Take in' : `Take in ${countWord(chosen.length)}` }}</UButton>
+      <UButton type="submit" size="sm" :loading="busy" :disabled="chosen.length === 0 || nameless">{{ chosen.length === 0 ? 'Import' : `Import ${chosen.length}` }}</UButton>
       <UButton size="sm" variant="ghost" color="neutral" @click="emit('done')">Close</UButton>
-      <span v-if="nameless" class="soft">Give each a name, or leave it out.</span>
+      <span v-if="nameless" class="soft">Name each one, or untick it.</span>
     </div>
   </form>
 </template>
 
 <style scoped>
 .intake { padding: 16px 18px; margin: 14px 0; border: 1px dashed transparent; }
-.intake.over { border-color: var(--needle); }
+.intake.over { border-color: var(--ink); }
 label { display: block; margin-bottom: 6px; color: var(--soft); }
-textarea { width: 100%; background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 8px 10px; font: 12.5px/1.5 ui-monospace, monospace; }
+textarea { width: 100%; }
 .what { margin: 8px 0; }
 .from label { display: inline; }
 .file { position: absolute; width: 1px; height: 1px; opacity: 0; }
-.from label:focus-within { outline: 2px solid var(--needle); outline-offset: 2px; }
-.items { max-height: 300px; overflow: auto; border-top: 1px solid var(--line); }
-.items li { display: grid; grid-template-columns: 18px 160px minmax(0, 1fr) minmax(0, 0.7fr); gap: 12px; align-items: baseline; padding: 5px 2px; border-bottom: 1px solid var(--line); }
-.items input:not([type=checkbox]) { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 2px 8px; min-width: 0; }
+.from label:focus-within { outline: 2px solid var(--ink); outline-offset: 2px; }
+.items { max-height: 300px; overflow: auto; border-top: 1px solid var(--hair); }
+.items li { display: grid; grid-template-columns: 18px 160px minmax(0, 1fr) minmax(0, 0.7fr); gap: 12px; align-items: baseline; padding: 5px 2px; border-bottom: 1px solid var(--hair); }
+.items input:not([type=checkbox]) { min-width: 0; }
 .known { color: var(--soft); }
-.clash { color: var(--needle-text); }
-.unread { margin-top: 8px; color: var(--needle-text); font-size: 12.5px; max-height: 120px; overflow: auto; }
+.clash { color: var(--danger); }
+.unread { margin-top: 8px; color: var(--danger); font-size: 13px; max-height: 120px; overflow: auto; }
 code { color: var(--soft); overflow-wrap: anywhere; }
-.trouble { color: var(--needle-text); margin-top: 6px; }
+.trouble { color: var(--danger); margin-top: 6px; }
 .acts { display: flex; gap: 8px; align-items: center; margin-top: 12px; flex-wrap: wrap; }
 @media (max-width: 760px) { .items li { grid-template-columns: 18px minmax(0, 1fr); } .items li > :nth-child(n + 3) { grid-column: 2; } }
 </style>

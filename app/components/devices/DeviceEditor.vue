@@ -4,7 +4,7 @@ import type { AdapterFinding } from '../../../core/findings/adapters.ts'
 import type { Device } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { findingWords, KIND_CHOICES } from '../../words/device.ts'
+import { findingWords, KIND_CHOICES } from '../../text/device.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import InUse from '../shell/InUse.vue'
 import AdapterList from './AdapterList.vue'
@@ -37,7 +37,7 @@ async function mend(finding: AdapterFinding) {
     const other = network.draft!.devices.find(({ id }) => id === finding.other)!
     const made = await putDevices([{ id: was!.id, device: { ...form.value, adapters: [...form.value.adapters, ...other.adapters] }, was }], [{ id: other.id, instead: was!.id }])
     if (!made) return
-    tell(`${other.name} is part of ${form.value.name} now.`, made.step)
+    tell(`${other.name} is now part of ${form.value.name}.`, made.step)
     emit('done')
   }
 }
@@ -46,11 +46,11 @@ const mended = (finding: AdapterFinding) => finding.kind === 'second-adapter' &&
 
 <template>
   <form class="leaf editor" @submit.prevent="keep">
-    <ul v-if="findings.length > 0" class="findings" aria-label="What to look at">
+    <ul v-if="findings.length > 0" class="findings" aria-label="Warnings">
       <li v-for="(finding, index) in findings" :key="index">
         {{ findingWords(finding, network.draft!).full }}
-        <template v-if="mended(finding)">It is added below.</template>
-        <button v-else-if="finding.kind !== 'wifi-missing'" type="button" class="link" :disabled="busy" @click="mend(finding)">{{ finding.kind === 'second-adapter' ? 'Add it here' : 'Make them one device' }}</button>
+        <template v-if="mended(finding)">Added below. Save to keep it.</template>
+        <button v-else-if="finding.kind !== 'wifi-missing'" type="button" class="link" :disabled="busy" @click="mend(finding)">{{ finding.kind === 'second-adapter' ? 'Add it here' : 'Merge them into one device' }}</button>
       </li>
     </ul>
     <label>Name<input v-model="form.name" required maxlength="200"></label>
@@ -62,8 +62,8 @@ const mended = (finding: AdapterFinding) => finding.kind === 'second-adapter' &&
       <label v-for="group in network.draft!.groups" :key="group.id" class="tick"><input v-model="member" type="checkbox" :value="group.id"> {{ group.name }}</label>
     </fieldset>
     <div class="shield">
-      <label class="tick"><input v-model="form.shielded" type="checkbox" aria-describedby="shield-help"> Shielded</label>
-      <span id="shield-help" class="soft">No rule and no override touches it, not even one for everyone: it stays open at all times. Meant for what must never stop, such as a card terminal{{ yours ? ', and for this machine: you are using it right now, and could cut yourself off' : '' }}.</span>
+      <label class="tick"><input v-model="form.shielded" type="checkbox" aria-describedby="shield-help"> Never blocked</label>
+      <span id="shield-help" class="soft">No rule and no override applies to it, not even one for everyone. For devices that must never stop, such as a card terminal{{ yours ? ', and for the device you are using right now' : '' }}.</span>
     </div>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="others" @instead="takeOut" />
     <EditorActs :is-new="!was" :busy="busy" :blocked="form.name.trim() === ''" @close="emit('done')" @remove="takeOut()" />
@@ -72,15 +72,14 @@ const mended = (finding: AdapterFinding) => finding.kind === 'second-adapter' &&
 
 <style scoped>
 .editor { display: flex; flex-wrap: wrap; gap: 12px 16px; padding: 16px 18px; margin: 6px 0 12px; }
-label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); flex: 1 1 180px; }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 180px; }
 label.kind { flex: 0 1 170px; }
 label.wide { flex: 2 1 200px; }
-label input:not([type=checkbox]), label select { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 5px 9px; color: var(--ink); font-size: 14px; }
 .groups { flex-basis: 100%; display: flex; flex-wrap: wrap; gap: 4px 16px; }
-legend { font-size: 12.5px; color: var(--soft); float: left; margin-right: 14px; }
+legend { font-size: 13px; color: var(--soft); float: left; margin-right: 14px; }
 .tick { flex-direction: row; align-items: center; gap: 6px; flex: none; color: var(--ink); font-size: 13px; cursor: pointer; }
 .shield { flex-basis: 100%; display: flex; gap: 4px 14px; align-items: baseline; flex-wrap: wrap; }
-.shield .soft { font-size: 12.5px; flex: 1 1 320px; }
-.findings { flex-basis: 100%; border-left: 3px solid var(--ochre); padding-left: 12px; font-size: 13px; }
+.shield .soft { font-size: 13px; flex: 1 1 320px; }
+.findings { flex-basis: 100%; border-left: 3px solid var(--warn); padding-left: 12px; font-size: 13px; }
 .findings li { padding: 2px 0; }
 </style>

@@ -4,10 +4,10 @@ import { isBlocked } from '../../../core/decision/standing.ts'
 import { useFindings } from '../../stores/findings.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { adapterWords, findingWords } from '../../words/device.ts'
-import { policyFindingBrief } from '../../words/finding.ts'
-import { stateWord } from '../../words/standing.ts'
-import { lengthWords } from '../../words/time.ts'
+import { adapterWords, findingWords } from '../../text/device.ts'
+import { policyFindingBrief } from '../../text/finding.ts'
+import { stateWord } from '../../text/standing.ts'
+import { lengthWords } from '../../text/time.ts'
 import KindIcon from './KindIcon.vue'
 import { DRAGGED } from './newcomers.ts'
 import type { DeviceRow } from './rows.ts'
@@ -21,17 +21,17 @@ const briefs = computed(() => [
 ])
 const there = computed(() => {
   if (props.row.lastSeen === Infinity) return 'connected'
-  return props.row.lastSeen === -Infinity ? 'never seen' : `gone ${lengthWords(moment.now - props.row.lastSeen)}`
+  return props.row.lastSeen === -Infinity ? 'never seen' : `last seen ${lengthWords(moment.now - props.row.lastSeen)} ago`
 })
 </script>
 
 <template>
   <button type="button" class="row" draggable="true" :class="{ open }" :aria-expanded="open" @dragstart="$event.dataTransfer?.setData(DRAGGED, row.device.id)">
     <KindIcon :kind="row.device.kind" />
-    <span class="name">{{ row.device.name }}<small v-if="row.yours" class="yours">you are here</small></span>
+    <span class="name">{{ row.device.name }}<small v-if="row.yours" class="yours">this device</small></span>
     <span :class="row.moment && isBlocked(row.moment.state) ? 'blocked' : 'soft'">{{ row.moment ? stateWord(row.moment) : '' }}</span>
-    <span class="soft">{{ row.groups || 'in no group' }}</span>
-    <span class="soft mac">{{ row.device.adapters.map(adapterWords).join(', ') || 'no adapter yet' }}</span>
+    <span class="soft">{{ row.groups || 'no group' }}</span>
+    <span class="soft mac">{{ row.device.adapters.map(adapterWords).join(', ') || 'no MAC address yet' }}</span>
     <span class="soft there">{{ there }}</span>
     <small v-if="briefs.length > 0" class="finding">{{ briefs.join('; ') }}</small>
   </button>
@@ -40,11 +40,11 @@ const there = computed(() => {
 <style scoped>
 .row { display: grid; grid-template-columns: 15px 168px 76px 112px minmax(0, 1fr) auto; gap: 0 12px; width: 100%; padding: 7px 8px 7px 6px; text-align: left; cursor: pointer; align-items: baseline; }
 .row:hover, .row.open { background: var(--leaf); }
-.name { font: 500 16px var(--font-serif); }
-.yours { display: block; font: 600 11px var(--font-sans); color: var(--needle-text); letter-spacing: 0; }
+.name { font: 500 16px var(--font-head); }
+.yours { display: block; font: 600 13px var(--font-sans); color: var(--danger); letter-spacing: 0; }
 .blocked { font-weight: 600; }
-.mac { font-size: 12.5px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.finding { grid-column: 2 / -1; color: var(--ochre); font-size: 12px; }
+.mac { font-size: 13px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.finding { grid-column: 2 / -1; color: var(--warn); font-size: 13px; }
 @media (max-width: 760px) {
   .row { grid-template-columns: 15px minmax(0, 1fr) auto; }
   .row > :nth-child(n + 4) { grid-column: 2; }

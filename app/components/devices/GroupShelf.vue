@@ -5,7 +5,7 @@ import type { Group, Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../words/rule.ts'
+import { listWords } from '../../text/rule.ts'
 import OverrideActs from '../board/OverrideActs.vue'
 import InUse from '../shell/InUse.vue'
 import { DRAGGED } from './newcomers.ts'
@@ -64,21 +64,21 @@ async function takeOut(group: Group, instead?: string | null) {
     <h2>Groups</h2>
     <ul>
       <li v-for="{ group, members, rules } in shelves" :key="group.id" :class="{ over: over === group.id }" @dragover.prevent="over = group.id" @dragleave="over = null" @drop.prevent="drop($event, group)">
-        <form v-if="renamed?.id === group.id" @submit.prevent="rename(group)"><input v-model="renamed.name" aria-label="Name of the group" maxlength="200"> <button class="link">keep</button></form>
+        <form v-if="renamed?.id === group.id" @submit.prevent="rename(group)"><input v-model="renamed.name" aria-label="Name of the group" maxlength="200"> <button class="link">Save</button></form>
         <template v-else>
-          <b class="serif">{{ group.name }}</b>
-          <button type="button" class="link act" :aria-label="`Rename ${group.name}`" @click="renamed = { id: group.id, name: group.name }">rename</button>
-          <button type="button" class="link act" :aria-label="`Take out ${group.name}`" :disabled="busy" @click="takeOut(group)">take out</button>
+          <b class="display">{{ group.name }}</b>
+          <button type="button" class="link act" :aria-label="`Rename ${group.name}`" @click="renamed = { id: group.id, name: group.name }">Rename</button>
+          <button type="button" class="link act" :aria-label="`Delete ${group.name}`" :disabled="busy" @click="takeOut(group)">Delete</button>
         </template>
-        <button v-if="isLive(group)" type="button" class="link act" :aria-label="`Open or cut off ${group.name}`" :aria-expanded="quick === group.id" @click="quick = quick === group.id ? null : group.id">for now…</button>
+        <button v-if="isLive(group)" type="button" class="link act" :aria-label="`Allow or block ${group.name}`" :aria-expanded="quick === group.id" @click="quick = quick === group.id ? null : group.id">Override…</button>
         <OverrideActs v-if="quick === group.id" :who="{ devices: [], groups: [group.id] }" :name="group.name" />
-        <p class="soft">{{ rules.length === 0 ? 'No rule that names it is in force.' : `Subject to ${listWords(rules)}.` }}</p>
-        <span v-for="device in unfolded === group.id || members.length <= FOLDED + 2 ? members : members.slice(0, FOLDED)" :key="device.id" class="member">{{ device.name }}<button type="button" :aria-label="`Take ${device.name} out of ${group.name}`" @click="leave(group, device.id)">×</button></span>
-        <button v-if="members.length > FOLDED + 2" type="button" class="link fold" @click="unfolded = unfolded === group.id ? null : group.id">{{ unfolded === group.id ? 'fold' : `and ${members.length - FOLDED} more` }}</button>
-        <span v-if="members.length === 0" class="soft">Nobody yet: drag a device here, or tick the group in the device’s own editor.</span>
+        <p class="soft">{{ rules.length === 0 ? 'No active rule applies to it.' : `Rules: ${listWords(rules)}.` }}</p>
+        <span v-for="device in unfolded === group.id || members.length <= FOLDED + 2 ? members : members.slice(0, FOLDED)" :key="device.id" class="member">{{ device.name }}<button type="button" :aria-label="`Remove ${device.name} from ${group.name}`" @click="leave(group, device.id)">×</button></span>
+        <button v-if="members.length > FOLDED + 2" type="button" class="link fold" @click="unfolded = unfolded === group.id ? null : group.id">{{ unfolded === group.id ? 'Show less' : `and ${members.length - FOLDED} more` }}</button>
+        <span v-if="members.length === 0" class="soft">No devices yet. Drag one here, or choose this group in the device’s editor.</span>
       </li>
       <li class="new">
-        <form @submit.prevent="add"><input v-model="name" aria-label="Name of a new group" placeholder="A new group" maxlength="200"> <UButton type="submit" size="xs" variant="outline" color="neutral" :disabled="name.trim() === '' || busy">Add</UButton></form>
+        <form @submit.prevent="add"><input v-model="name" aria-label="Name of a new group" placeholder="New group" maxlength="200"> <UButton type="submit" size="xs" variant="outline" color="neutral" :disabled="name.trim() === '' || busy">Add</UButton></form>
       </li>
     </ul>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.groups.filter(({ id }) => id !== going?.id)" @instead="other => going && takeOut(going, other)" />
@@ -89,14 +89,13 @@ async function takeOut(group: Group, instead?: string | null) {
 .groups { position: sticky; top: 140px; max-height: calc(100vh - 200px); overflow: auto; }
 ul { margin-top: 6px; }
 @media (max-width: 1000px) { .groups { position: static; max-height: none; } }
-li { border-top: 1px solid var(--line); padding: 8px 6px 12px; }
-li.over { background: var(--leaf); box-shadow: inset 0 0 0 1.5px var(--needle); }
+li { border-top: 1px solid var(--hair); padding: 8px 6px 12px; }
+li.over { background: var(--leaf); box-shadow: inset 0 0 0 1.5px var(--ink); }
 b { font-size: 16px; font-weight: 500; margin-right: 10px; }
-.act { color: var(--soft); font-size: 12px; margin-right: 8px; }
-.soft { font-size: 12.5px; }
-.member { display: inline-flex; align-items: center; gap: 2px; background: var(--leaf); border-radius: 3px; padding: 1px 4px 1px 8px; margin: 4px 6px 0 0; font-size: 12.5px; }
+.act { color: var(--soft); font-size: 13px; margin-right: 8px; }
+.soft { font-size: 13px; }
+.member { display: inline-flex; align-items: center; gap: 2px; background: var(--leaf); border-radius: 3px; padding: 1px 4px 1px 8px; margin: 4px 6px 0 0; font-size: 13px; }
 .new input { width: 158px; }
 .member button { cursor: pointer; color: var(--soft); padding: 0 4px; }
-.fold { font-size: 12.5px; margin: 4px 4px 0; }
-input { background: var(--leaf); border: 1px solid var(--line); border-radius: 4px; padding: 4px 8px; }
+.fold { font-size: 13px; margin: 4px 4px 0; }
 </style>

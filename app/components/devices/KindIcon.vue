@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { DeviceKind } from '../../../core/policy/types.ts'
-import { kindWord } from '../../words/device.ts'
+import { kindWord } from '../../text/device.ts'
 
 /** What a device is, as a small drawing. */
 defineProps<{ kind: DeviceKind }>()

@@ -5,7 +5,7 @@ import type { SightingAnswer } from '../../../shared/answers.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { lengthWords } from '../../words/time.ts'
+import { lengthWords } from '../../text/time.ts'
 import { changeNote, sightingsOf, suggestedName } from './newcomers.ts'
 
 /** An address that belongs to no device yet: what is known of it, and the field that makes a device of it. */
@@ -18,7 +18,7 @@ const group = ref('')
 /** The device that it looks like: one that was seen under the same host name. */
 const alike = computed(() => network.draft!.devices.find(device => props.sighting.hostName !== null
   && sightingsOf(device, network.sightings).some(({ hostName }) => hostName === props.sighting.hostName)))
-const owners = computed(() => [{ value: '', label: 'is a device of its own' }, ...network.draft!.devices.map(({ id, name }) => ({ value: id, label: `is a further adapter of ${name}` }))])
+const owners = computed(() => [{ value: '', label: 'New device' }, ...network.draft!.devices.map(({ id, name }) => ({ value: id, label: `Another adapter of ${name}` }))])
 /** The device that gets it as a further adapter; empty = it becomes a device of its own. */
 const owner = ref(alike.value?.id ?? '')
 
@@ -29,7 +29,7 @@ async function keep() {
     ? { id: device.id, device: { ...device, adapters: [...device.adapters, adapter] }, was: device }
     : { id: null, device: { name: name.value, adapters: [adapter] }, groups: group.value === '' ? [] : [group.value] }])
   if (!made) return
-  tell(device ? `${device.name} has a further adapter, in the draft.` : `${name.value} is in the draft.`, made.step)
+  tell(device ? `Added to ${device.name} in the draft.` : `${name.value} is saved to the draft.`, made.step)
   emit('named', made.ids[0]!)
 }
 async function leave(leftAlone: boolean) {
@@ -41,24 +41,24 @@ async function leave(leftAlone: boolean) {
   <form class="card" :data-mac="sighting.mac" @submit.prevent="keep">
     <div>
       <p class="what">
-        <b class="serif">{{ sighting.hostName ?? 'No host name' }}</b>
-        <span v-if="changeNote(sighting.mac)" class="note" title="Its address is a locally administered one, which many phones change by themselves">may change</span>
-        <span v-if="sighting.yours" class="yours">you are here</span>
+        <b class="display">{{ sighting.hostName ?? 'No host name' }}</b>
+        <span v-if="changeNote(sighting.mac)" class="note" title="A private MAC address: many phones change theirs by themselves">private address</span>
+        <span v-if="sighting.yours" class="yours">this device</span>
       </p>
       <p class="soft">{{ [sighting.mac, sighting.maker, ...sighting.addresses].filter(Boolean).join(', ') }}</p>
-      <p class="soft">{{ sighting.medium === 'ethernet' ? 'By cable' : 'By Wi-Fi' }}, first seen {{ lengthWords(moment.now - readInstant(sighting.firstSeen)!) }} ago{{ sighting.connected ? '' : ', not connected now' }}. <span v-if="alike" class="alike">Looks like the same machine as <b>{{ alike.name }}</b>: it has the same host name.</span></p>
+      <p class="soft">{{ sighting.medium === 'ethernet' ? 'Cable' : 'Wi-Fi' }}, first seen {{ lengthWords(moment.now - readInstant(sighting.firstSeen)!) }} ago{{ sighting.connected ? '' : ', not connected now' }}. <span v-if="alike" class="alike">Probably the same device as <b>{{ alike.name }}</b>: it has the same host name.</span></p>
     </div>
     <div class="fields">
       <USelectMenu v-model="owner" value-key="value" :items="owners" virtualize aria-label="What it is" class="owner" :class="{ long: owner !== '' }" :ui="{ content: 'w-auto min-w-72' }" />
       <template v-if="owner === ''">
-        <input v-model="name" aria-label="Name" required maxlength="200" placeholder="Name it">
+        <input v-model="name" aria-label="Name" required maxlength="200" placeholder="Name">
         <select v-model="group" aria-label="Group">
-          <option value="">in no group</option>
+          <option value="">No group</option>
           <option v-for="entry in network.draft!.groups" :key="entry.id" :value="entry.id">{{ entry.name }}</option>
         </select>
       </template>
-      <UButton type="submit" size="sm" :loading="busy" :disabled="owner === '' && name.trim() === ''">{{ owner === '' ? 'Name it' : 'Add it there' }}</UButton>
-      <button type="button" class="link leave" :disabled="busy" @click="leave(!sighting.leftAlone)">{{ sighting.leftAlone ? 'ask again' : 'leave it' }}</button>
+      <UButton type="submit" size="sm" :loading="busy" :disabled="owner === '' && name.trim() === ''">{{ owner === '' ? 'Save' : 'Add' }}</UButton>
+      <button type="button" class="link leave" :disabled="busy" @click="leave(!sighting.leftAlone)">{{ sighting.leftAlone ? 'Show again' : 'Ignore' }}</button>
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </form>
@@ -67,18 +67,18 @@ async function leave(leftAlone: boolean) {
 <style scoped>
 .card { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 4px 20px; align-items: center; padding: 9px 14px; }
 .what b { font-size: 16px; font-weight: 500; margin-right: 6px; }
-.note { color: var(--ochre); font-size: 12px; }
-.yours { color: var(--needle-text); font-weight: 600; font-size: 12px; margin-left: 6px; }
-.soft { font-size: 12.5px; }
+.note { color: var(--warn); font-size: 13px; }
+.yours { color: var(--danger); font-weight: 600; font-size: 13px; margin-left: 6px; }
+.soft { font-size: 13px; }
 .alike { color: var(--ink); }
 .fields { display: flex; gap: 8px; align-items: center; }
-.fields input, select { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 4px 8px; min-width: 0; }
+.fields input, select { min-width: 0; }
 .fields input { width: 132px; }
 .fields select { width: 112px; }
 .fields .owner { width: 178px; }
 .fields .owner.long { width: 290px; }
-.leave { color: var(--soft); font-size: 12.5px; width: 52px; }
-.trouble { grid-column: 1 / -1; color: var(--needle-text); }
+.leave { color: var(--soft); font-size: 13px; width: 52px; }
+.trouble { grid-column: 1 / -1; color: var(--danger); }
 @media (max-width: 1000px) {
   .card { grid-template-columns: minmax(0, 1fr); }
   .fields { flex-wrap: wrap; }

@@ -33,4 +33,4 @@ export function matchesSearch(device: Device | null, seen: readonly Sighting[], 
 }
 
 /** What an address with the locally administered bit is said to be. */
-export const changeNote = (mac: string) => mayChange(mac) ? 'may change' : ''
+export const changeNote = (mac: string) => mayChange(mac) ? 'private address' : ''

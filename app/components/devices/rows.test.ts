@@ -24,8 +24,8 @@ describe('the lines of the list of devices', () => {
   })
 
   test.each<[Order, string[]]>([
-    ['name', ['1', '2', '9', '10']], ['state, blocked first', ['2', '1', '9', '10']], ['group', ['9', '10', '1', '2']], ['kind', ['2', '10', '9', '1']],
-    ['last seen', ['10', '9', '2', '1']], ['newest first', ['1', '2', '10', '9']], ['what to look at', ['9', '1', '2', '10']],
+    ['name', ['1', '2', '9', '10']], ['blocked first', ['2', '1', '9', '10']], ['group', ['9', '10', '1', '2']], ['kind', ['2', '10', '9', '1']],
+    ['last seen', ['10', '9', '2', '1']], ['newest first', ['1', '2', '10', '9']], ['warnings first', ['9', '1', '2', '10']],
   ])('stand by %s', (order, expected) => {
     expect([...rows].sort(ORDERS[order]).map(({ device }) => device.id)).toEqual(expected)
   })

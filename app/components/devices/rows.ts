@@ -45,12 +45,12 @@ const names = new Intl.Collator('en', { numeric: true })
 /** The orders of the list, in the words of their menu. Equals stand by name. */
 export const ORDERS = {
   'name': byName,
-  'state, blocked first': (a, b) => Number(blocked(b)) - Number(blocked(a)) || names.compare(a.moment?.state ?? '', b.moment?.state ?? '') || byName(a, b),
+  'blocked first': (a, b) => Number(blocked(b)) - Number(blocked(a)) || names.compare(a.moment?.state ?? '', b.moment?.state ?? '') || byName(a, b),
   'group': (a, b) => Number(a.groups === '') - Number(b.groups === '') || names.compare(a.groups, b.groups) || byName(a, b),
   'kind': (a, b) => names.compare(a.device.kind, b.device.kind) || byName(a, b),
   'last seen': (a, b) => later(a.lastSeen, b.lastSeen) || byName(a, b),
   'newest first': (a, b) => later(a.firstSeen, b.firstSeen) || byName(a, b),
-  'what to look at': (a, b) => b.findings.length - a.findings.length || byName(a, b),
+  'warnings first': (a, b) => b.findings.length - a.findings.length || byName(a, b),
 } as const satisfies Readonly<Record<string, Compare>>
 export type Order = keyof typeof ORDERS
 

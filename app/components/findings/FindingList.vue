@@ -8,9 +8,8 @@ import { isPolicyFinding, useFindings } from '../../stores/findings.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { DAY } from '../../../core/time/instant.ts'
 import { decide } from '../../composables/useDecider.ts'
-import { effectWords } from '../../words/change.ts'
-import { capital, listWords } from '../../words/rule.ts'
-import { countWord } from '../../words/standing.ts'
+import { effectWords } from '../../text/change.ts'
+import { listWords } from '../../text/rule.ts'
 import { NEW_RULE } from '../rules/form.ts'
 
 /** Everything in the draft that is likely not meant, each with what to do about it; one can be set aside with a reason. With `fresh` only what is not so in what is live. */
@@ -25,24 +24,24 @@ const shown = computed(() => all.value.filter(({ aside }) => !aside || showAside
 const count = computed(() => all.value.filter(({ aside }) => !aside).length)
 const asideCount = computed(() => all.value.length - count.value)
 const headline = computed(() => {
-  if (count.value === 0) return props.fresh ? 'Nothing new looks unmeant.' : 'Nothing looks unmeant.'
-  return `${capital(countWord(count.value))} ${props.fresh ? 'new ' : ''}${count.value === 1 ? 'thing looks' : 'things look'} unmeant.`
+  if (count.value === 0) return props.fresh ? 'No new warnings' : 'No warnings'
+  return `${count.value} ${props.fresh ? 'new ' : ''}${count.value === 1 ? 'warning' : 'warnings'}`
 })
 
 /** What can be done about a finding at once; each act is undone like any edit. */
 function mendOf(finding: PolicyFinding): { words: string, act: () => Promise<unknown> } | null {
   const policy = network.draft!
-  if (finding.kind === 'never-decides') return { words: 'move it before them', act: () => weighMove(finding.rule, finding.by) }
+  if (finding.kind === 'never-decides') return { words: 'Move it above them', act: () => weighMove(finding.rule, finding.by) }
   if (finding.kind === 'unused') {
     const [kind, list] = { siteList: ['site-lists', policy.siteLists], app: ['apps', policy.apps], schedule: ['schedules', policy.schedules], group: ['groups', policy.groups] }[finding.part] as ['groups', readonly { id: string, name: string }[]]
-    return { words: 'take it out', act: () => remove(kind, list.find(({ id }) => id === finding.id)!) }
+    return { words: 'Delete it', act: () => remove(kind, list.find(({ id }) => id === finding.id)!) }
   }
   if (finding.kind === 'no-rule' || finding.kind === 'covered-exceptions') return null
-  if (finding.kind === 'slips-by-address') return { words: 'block newcomers', act: () => keepRules([{ ...NEW_RULE, name: 'Newcomers wait', who: { ...NEW_RULE.who, newcomers: true } }], 'Newcomers are blocked by a new rule at the end.') }
-  if (finding.kind === 'slips-by-service') return { words: 'close these services in the same rules', act: () => closeServices(finding.rules, finding.services) }
-  if (finding.kind === 'own-machine') return { words: 'shield it', act: () => shield(finding.device) }
+  if (finding.kind === 'slips-by-address') return { words: 'Block unknown devices', act: () => keepRules([{ ...NEW_RULE, name: 'Unknown devices', who: { ...NEW_RULE.who, newcomers: true } }], 'A new last rule blocks unknown devices.') }
+  if (finding.kind === 'slips-by-service') return { words: 'Block these services in the same rules', act: () => closeServices(finding.rules, finding.services) }
+  if (finding.kind === 'own-machine') return { words: 'Never block it', act: () => shield(finding.device) }
   const id = finding.kind === 'contradiction' ? finding.other : finding.rule
-  return { words: finding.kind === 'contradiction' ? 'switch the second off' : 'switch it off', act: () => switchOff(id) }
+  return { words: finding.kind === 'contradiction' ? 'Turn the second off' : 'Turn it off', act: () => switchOff(id) }
 }
 /** A move that waits for a yes: the order that it makes, and what that changes. */
 const move = ref<{ id: string, ids: string[], words: string } | null>(null)
@@ -55,7 +54,7 @@ async function weighMove(id: string, by: readonly string[]) {
   const rules = order.map(one => draft.rules.find(rule => rule.id === one)!)
   const from = Math.floor(Date.now() / 60_000) * 60
   const changes = await decide({ kind: 'changes', before: draft, after: { ...draft, rules }, from, until: from + 7 * DAY, seen: network.whereabouts })
-  move.value = { id, ids: order, words: `It will decide before ${listWords(crossed)}. ${effectWords(changes)}` }
+  move.value = { id, ids: order, words: `It will be above ${listWords(crossed)}. ${effectWords(changes)}` }
 }
 async function makeMove() {
   const made = await send<{ step: number | null }>('PUT', '/api/rules/order', { ids: move.value!.ids }, orderMark(network.draft!))
@@ -69,7 +68,7 @@ async function keepRules(rules: readonly Rule[], words: string) {
 }
 function closeServices(ids: readonly string[], services: readonly string[]) {
   const rules = network.draft!.rules.filter(({ id }) => ids.includes(id))
-  return keepRules(rules.map(rule => ({ ...rule, what: { ...rule.what, services: [...new Set([...rule.what.services, ...services])] } })), 'Those rules close these services, too.')
+  return keepRules(rules.map(rule => ({ ...rule, what: { ...rule.what, services: [...new Set([...rule.what.services, ...services])] } })), 'Those rules now block these services too.')
 }
 async function shield(id: string) {
   const { id: _id, ...device } = network.draft!.devices.find(one => one.id === id)!
@@ -86,24 +85,24 @@ async function setAside() {
 
 <template>
   <section class="findings" aria-label="Findings">
-    <p role="status"><button type="button" class="link" :aria-expanded="open" @click="open = !open">{{ findings.all ? headline : 'Looking for what may be unmeant…' }}</button></p>
+    <p role="status"><button type="button" class="link" :aria-expanded="open" @click="open = !open">{{ findings.all ? headline : 'Checking for warnings…' }}</button></p>
     <template v-if="open">
       <ul>
         <li v-for="{ mark, finding, words, aside } in shown" :key="mark">
           <span :class="{ soft: aside }">{{ words }}</span>
-          <span v-if="aside" class="soft"> Set aside by {{ aside.author }}: “{{ aside.reason }}” <button type="button" class="link" :disabled="busy" @click="send('DELETE', `/api/asides/${mark}`)">take it up again</button></span>
-          <form v-else-if="asking?.mark === mark" class="why" @submit.prevent="setAside"><input v-model="asking.reason" aria-label="Why it may stay" placeholder="why it may stay" required maxlength="500"> <UButton type="submit" size="xs" :disabled="asking.reason.trim() === '' || busy">Set it aside</UButton></form>
-          <span v-else-if="move && 'rule' in finding && move.id === finding.rule" class="acts" role="status">{{ move.words }} <button type="button" class="link" :disabled="busy" @click="makeMove">Move it</button> <button type="button" class="link" @click="move = null">Leave it there</button></span>
-          <span v-else-if="finding.kind === 'no-rule'" class="acts"><NuxtLink to="/rules" class="link">to the rules</NuxtLink> <button type="button" class="link" @click="asking = { mark, reason: '' }">set aside…</button></span>
+          <span v-if="aside" class="soft"> Dismissed by {{ aside.author }}: “{{ aside.reason }}” <button type="button" class="link" :disabled="busy" @click="send('DELETE', `/api/asides/${mark}`)">Show again</button></span>
+          <form v-else-if="asking?.mark === mark" class="why" @submit.prevent="setAside"><input v-model="asking.reason" aria-label="Reason" placeholder="Reason" required maxlength="500"> <UButton type="submit" size="xs" :disabled="asking.reason.trim() === '' || busy">Dismiss</UButton></form>
+          <span v-else-if="move && 'rule' in finding && move.id === finding.rule" class="acts" role="status">{{ move.words }} <button type="button" class="link" :disabled="busy" @click="makeMove">Move it</button> <button type="button" class="link" @click="move = null">Cancel</button></span>
+          <span v-else-if="finding.kind === 'no-rule'" class="acts"><NuxtLink to="/rules" class="link">Show rules</NuxtLink> <button type="button" class="link" @click="asking = { mark, reason: '' }">Dismiss…</button></span>
           <span v-else class="acts">
             <button v-if="isPolicyFinding(finding) && mendOf(finding)" type="button" class="link" :disabled="busy" @click="mendOf(finding)!.act()">{{ mendOf(finding)!.words }}</button>
-            <NuxtLink v-else-if="finding.kind === 'covered-exceptions'" :to="`/hours?open=${encodeURIComponent(finding.schedule)}`" class="link">to the schedule</NuxtLink>
-            <NuxtLink v-else to="/devices" class="link">to the devices</NuxtLink>
-            <button type="button" class="link" @click="asking = { mark, reason: '' }">set aside…</button>
+            <NuxtLink v-else-if="finding.kind === 'covered-exceptions'" :to="`/schedules?open=${encodeURIComponent(finding.schedule)}`" class="link">Show schedule</NuxtLink>
+            <NuxtLink v-else to="/devices" class="link">Show devices</NuxtLink>
+            <button type="button" class="link" @click="asking = { mark, reason: '' }">Dismiss…</button>
           </span>
         </li>
       </ul>
-      <p v-if="asideCount > 0" class="soft">{{ asideCount }} set aside. <button type="button" class="link" @click="showAside = !showAside">{{ showAside ? 'Hide' : 'Show' }}</button></p>
+      <p v-if="asideCount > 0" class="soft">{{ asideCount }} dismissed. <button type="button" class="link" @click="showAside = !showAside">{{ showAside ? 'Hide' : 'Show' }}</button></p>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     </template>
   </section>
@@ -111,10 +110,10 @@ async function setAside() {
 
 <style scoped>
 .findings { margin: 10px 0; color: var(--ink); }
-ul { border-left: 3px solid var(--ochre); padding-left: 12px; margin: 8px 0; }
+ul { border-left: 3px solid var(--warn); padding-left: 12px; margin: 8px 0; }
 li { padding: 3px 0; max-width: 92ch; }
 .acts { display: inline-flex; gap: 14px; margin-left: 10px; color: var(--soft); }
 .why { display: inline-flex; gap: 8px; margin-left: 10px; }
-input { background: var(--leaf); border: 1px solid var(--line); border-radius: 4px; padding: 2px 8px; width: 220px; max-width: 100%; }
-.trouble { color: var(--needle-text); }
+input { width: 220px; max-width: 100%; }
+.trouble { color: var(--danger); }
 </style>

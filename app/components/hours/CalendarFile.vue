@@ -36,7 +36,7 @@ async function open(event: Event) {
   try {
     entries.value = await readFile('calendar', file)
     picked.value = entries.value.map(entry => entry.becomes === 'exception')
-    if (entries.value.length === 0) trouble.value = `There is no entry in ${file.name}.`
+    if (entries.value.length === 0) trouble.value = `${file.name} has no events.`
   } catch (error) {
     trouble.value = error instanceof Error ? error.message : String(error)
   }
@@ -51,7 +51,7 @@ function take() {
 }
 function words({ becomes, exception, days, span, reason }: CalendarEntry): string {
   if (becomes === 'exception') return `${exception!.from}${exception!.until === exception!.from ? '' : ` to ${exception!.until}`}, off`
-  if (becomes === 'none') return `no counterpart here: ${reason}`
+  if (becomes === 'none') return `cannot be imported: ${reason}`
   return `every ${days.map(day => DAY_NAMES[day]).join(', ')} ${clockText(span!.start)} to ${clockText(span!.end % 1440)}`
 }
 </script>
@@ -59,27 +59,27 @@ function words({ becomes, exception, days, span, reason }: CalendarEntry): strin
 <template>
   <div class="calendar">
     <p>
-      <button type="button" class="link" @click="save">Save as a calendar file</button>
-      <label class="link">Take in a calendar file<input type="file" accept=".ics,text/calendar" class="file" @change="open"></label>
+      <button type="button" class="link" @click="save">Export as calendar</button>
+      <label class="link">Import a calendar<input type="file" accept=".ics,text/calendar" class="file" @change="open"></label>
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <template v-if="entries.length > 0">
-      <ul aria-label="Entries of the calendar file">
+      <ul aria-label="Events of the calendar">
         <li v-for="(entry, index) in entries" :key="index" :class="{ soft: entry.becomes === 'none' }">
           <label><input v-model="picked[index]" type="checkbox" :disabled="entry.becomes === 'none'"> {{ entry.name }}: {{ words(entry) }}</label>
         </li>
       </ul>
-      <button type="button" class="link" :disabled="chosen.length === 0" @click="take">Take in {{ chosen.length }}</button>
+      <button type="button" class="link" :disabled="chosen.length === 0" @click="take">Import {{ chosen.length }}</button>
     </template>
   </div>
 </template>
 
 <style scoped>
-.calendar { margin-top: 12px; font-size: 12.5px; }
+.calendar { margin-top: 12px; font-size: 13px; }
 p { display: flex; gap: 18px; }
 .file { position: absolute; width: 1px; height: 1px; opacity: 0; }
-.link:focus-within { outline: 2px solid var(--needle); outline-offset: 2px; }
+.link:focus-within { outline: 2px solid var(--ink); outline-offset: 2px; }
 ul { max-height: 220px; overflow: auto; margin: 6px 0; }
-.trouble { color: var(--needle-text); }
+.trouble { color: var(--danger); }
 .link:disabled { color: var(--soft); cursor: default; }
 </style>

@@ -14,7 +14,7 @@ const [from, until, hours] = [ref(''), ref(''), ref('off')]
 const fault = computed(() => {
   const read = readExceptionHours(hours.value)
   if ('fault' in read) return read.fault.message
-  return from.value && until.value && until.value < from.value ? 'It ends before it begins.' : ''
+  return from.value && until.value && until.value < from.value ? 'The last date is before the first.' : ''
 })
 /** Which exceptions never count, since earlier ones cover all of their dates, by their place in the list. */
 const covered = computed(() => new Set(coveredExceptions(exceptions.value)))
@@ -46,19 +46,19 @@ function pick(date: string) {
 
 <template>
   <section class="exceptions" aria-label="Exceptions">
-    <h2>Dates with other hours</h2>
+    <h2>Exceptions</h2>
     <ul>
       <li v-for="(exception, index) in exceptions" :key="index" :class="{ soft: exception.until < today }">
-        {{ exception.from }}{{ exception.until === exception.from ? '' : ` to ${exception.until}` }}: {{ exception.hours }}
-        <span v-if="covered.has(index)" class="fault">has no effect: earlier ones cover these dates</span>
-        <button type="button" class="link" :aria-label="`Take out ${exception.from}`" @click="exceptions = exceptions.filter((_, other) => other !== index)">take out</button>
+        {{ exception.from }}{{ exception.until === exception.from ? '' : ` to ${exception.until}` }}: {{ exception.hours === 'off' ? 'no time range' : exception.hours }}
+        <span v-if="covered.has(index)" class="fault">no effect: earlier exceptions cover these dates</span>
+        <button type="button" class="link" :aria-label="`Delete the exception from ${exception.from}`" @click="exceptions = exceptions.filter((_, other) => other !== index)">Remove</button>
       </li>
     </ul>
-    <p v-if="past.length > 0"><button type="button" class="link" @click="exceptions = exceptions.filter(exception => exception.until >= today)">Clear away {{ past.length }} that are past</button></p>
+    <p v-if="past.length > 0"><button type="button" class="link" @click="exceptions = exceptions.filter(exception => exception.until >= today)">Delete {{ past.length }} past ones</button></p>
     <p class="add">
       <input v-model="from" type="date" aria-label="First date"> to <input v-model="until" type="date" aria-label="Last date">
-      <input v-model="hours" aria-label="Hours of these dates" list="usual-hours" :aria-invalid="fault !== ''"><datalist id="usual-hours"><option value="off" /><option value="24/7" /><option value="10:00-14:00" /></datalist>
-      <button type="button" class="link" :disabled="from === '' || fault !== ''" @click="add">add the dates</button>
+      <input v-model="hours" aria-label="Times on these dates" list="usual-hours" :aria-invalid="fault !== ''"><datalist id="usual-hours"><option value="off" /><option value="24/7" /><option value="10:00-14:00" /></datalist>
+      <button type="button" class="link" :disabled="from === '' || fault !== ''" @click="add">Add exception</button>
       <span v-if="fault" class="fault" role="alert">{{ fault }}</span>
     </p>
     <div class="months">
@@ -84,18 +84,17 @@ function pick(date: string) {
 </template>
 
 <style scoped>
-.exceptions { margin-top: 14px; font-size: 12.5px; }
+.exceptions { margin-top: 14px; font-size: 13px; }
 h2 { font: 500 13.5px var(--font-sans); letter-spacing: 0; margin-bottom: 4px; }
 .add { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; margin: 6px 0; }
-input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 3px 6px; color: var(--ink); color-scheme: light dark; }
-.fault { color: var(--needle-text); }
+.fault { color: var(--danger); }
 .link:disabled { color: var(--soft); cursor: default; }
 .months { display: flex; flex-wrap: wrap; gap: 6px 28px; margin-top: 8px; }
-caption { text-align: left; font-style: italic; font-family: var(--font-serif); font-size: 14px; }
+caption { text-align: left; font-style: italic; font-family: var(--font-head); font-size: 14px; }
 td { padding: 0; text-align: center; }
 td button { width: 26px; height: 22px; cursor: pointer; color: var(--soft); border-radius: 2px; }
 td button:hover { background: var(--paper); }
-td button.covered { background: var(--deep); color: var(--paper); }
+td button.covered { background: var(--allow); color: var(--paper); }
 td button.today:not(.covered) { font-weight: 700; color: var(--ink); text-decoration: underline; }
-td button.picked { outline: 1.5px solid var(--needle); }
+td button.picked { outline: 1.5px solid var(--ink); }
 </style>

@@ -7,7 +7,7 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../words/rule.ts'
+import { listWords } from '../../text/rule.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import InUse from '../shell/InUse.vue'
 import { minutesIn } from './paint.ts'
@@ -68,17 +68,17 @@ async function drop(instead?: string | null) {
       <label class="wide">Week<input v-model="text" required spellcheck="false" :aria-invalid="fault !== null" aria-describedby="week-help"></label>
     </div>
     <p id="week-help" class="help" :class="{ fault }" aria-live="polite">
-      <template v-if="fault"><span class="quote">{{ text.slice(0, fault.from) }}<mark>{{ text.slice(fault.from, fault.until) || '…' }}</mark>{{ text.slice(fault.until) }}</span> {{ fault.message }} The picture is the last good one.</template>
-      <template v-else>{{ hours }} hours a week. Kept as <b>{{ weekText(week) }}</b>. A window that ends before it starts runs on into the next day.</template>
+      <template v-if="fault"><span class="quote">{{ text.slice(0, fault.from) }}<mark>{{ text.slice(fault.from, fault.until) || '…' }}</mark>{{ text.slice(fault.until) }}</span> {{ fault.message }} The drawing shows the last valid week.</template>
+      <template v-else>{{ hours }} hours a week, stored as <b>{{ weekText(week) }}</b>. A time range that ends before it starts goes on into the next day.</template>
     </p>
     <WeekPainter :week="week" :needle="needle" @begin="remember" @paint="paint" @keydown.ctrl.z.prevent="undo" @keydown.meta.z.prevent="undo" />
     <WeekTools :week="week" @paint="next => (remember(), paint(next))" />
     <ExceptionList v-model="exceptions" />
     <CalendarFile v-model:exceptions="exceptions" :schedule="{ ...schedule, name, week: weekText(week), exceptions }" :week="week" @paint="next => (remember(), paint(next))" />
     <ScheduleFacts :id="schedule.id" :week="weekText(week)" :exceptions="exceptions" />
-    <p v-if="!isNew" class="soft users">{{ users.length === 0 ? 'No rule uses these hours yet.' : `Used by ${listWords(users)}.` }}</p>
+    <p v-if="!isNew" class="soft users">{{ users.length === 0 ? 'No rule uses this schedule yet.' : `Used by ${listWords(users)}.` }}</p>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.schedules.filter(({ id }) => id !== schedule.id)" @instead="drop" />
-    <button v-if="past.length > 0" type="button" class="link" @click="undo">Undo the last stroke</button>
+    <button v-if="past.length > 0" type="button" class="link" @click="undo">Undo the last change</button>
     <EditorActs :is-new="isNew" :busy="busy" :blocked="fault !== null || name.trim() === '' || !changed" @close="emit('done', null)" @remove="drop()" />
   </form>
 </template>
@@ -86,14 +86,12 @@ async function drop(instead?: string | null) {
 <style scoped>
 .editor { padding: 18px 20px 14px; margin: 8px 0 14px; }
 .fields { display: flex; gap: 16px; flex-wrap: wrap; }
-label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); flex: 1 1 160px; }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 160px; }
 label.wide { flex: 2 1 280px; }
-input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 6px 10px; color: var(--ink); font-size: 15px; }
-input[aria-invalid=true] { border-color: var(--needle); }
 .help { min-height: 38px; padding: 6px 0 8px; color: var(--soft); }
 .help b { color: var(--ink); font-weight: 600; }
-.help.fault { color: var(--needle-text); }
+.help.fault { color: var(--danger); }
 .quote { font-weight: 600; }
-mark { background: none; color: inherit; text-decoration: underline wavy var(--needle); text-underline-offset: 3px; }
+mark { background: none; color: inherit; text-decoration: underline wavy var(--danger); text-underline-offset: 3px; }
 .users { margin-top: 8px; }
 </style>

@@ -8,7 +8,7 @@ import { clockText } from '../../../core/time/week.ts'
 import type { Exception } from '../../../core/policy/types.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { clockOf, dateWords } from '../../words/time.ts'
+import { clockOf, dateWords } from '../../text/time.ts'
 
 /** What hours mean on the calendar: the next windows as dates, how they lie over other schedules, and where a clock change meets an edge. */
 const props = defineProps<{ id: string, week: string, exceptions: readonly Exception[] }>()
@@ -30,20 +30,20 @@ const warnings = computed(() => edgesAtChanges(hours.value, network.zone, minute
   const span = [change.from, change.until].map(reading => instantText(reading).slice(11, 16)).join(' to ')
   const date = localText(change.at, network.zone).slice(0, 10)
   return change.kind === 'skipped'
-    ? `On ${date} the clock skips ${span}: a window with an edge at ${clockText(edge)} is shorter that day.`
-    : `On ${date} the clock shows ${span} twice: a window with an edge at ${clockText(edge)} is interrupted or comes twice.`
+    ? `On ${date} the clock skips ${span}: a time range that begins or ends at ${clockText(edge)} is shorter that day.`
+    : `On ${date} the clock shows ${span} twice: a time range that begins or ends at ${clockText(edge)} is interrupted or comes twice.`
 }))
 </script>
 
 <template>
   <div class="facts">
-    <p><span class="soft">Next:</span> {{ next.length > 0 ? next.join('; ') : 'nothing within a fortnight' }}</p>
-    <p v-if="overlaps.length > 0"><span class="soft">Shares, in the coming week:</span> {{ overlaps.join(', ') }}</p>
+    <p><span class="soft">Next:</span> {{ next.length > 0 ? next.join('; ') : 'nothing in the next 14 days' }}</p>
+    <p v-if="overlaps.length > 0"><span class="soft">Overlaps, in the coming week:</span> {{ overlaps.join(', ') }}</p>
     <p v-for="warning in warnings" :key="warning" class="warning">{{ warning }}</p>
   </div>
 </template>
 
 <style scoped>
-.facts { margin-top: 10px; font-size: 12.5px; display: flex; flex-direction: column; gap: 3px; }
-.warning { color: var(--ochre); }
+.facts { margin-top: 10px; font-size: 13px; display: flex; flex-direction: column; gap: 3px; }
+.warning { color: var(--warn); }
 </style>

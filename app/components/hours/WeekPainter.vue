@@ -93,12 +93,12 @@ function add(day: number) {
       </g>
       <g v-for="(name, day) in NAMES" :key="name">
         <rect :x="LEFT" :y="base(day) - HEIGHT - 4" :width="track" :height="LANE" class="lane" @pointerdown="grab($event, -1, 'make')" />
-        <text x="0" :y="base(day) - 4" class="name" role="button" tabindex="0" :aria-label="`Add a window on ${name}`" @click="add(day)" @keydown.enter="add(day)" @keydown.space.prevent="add(day)">{{ name }}</text>
+        <text x="0" :y="base(day) - 4" class="name" role="button" tabindex="0" :aria-label="`Add a time range on ${name}`" @click="add(day)" @keydown.enter="add(day)" @keydown.space.prevent="add(day)">{{ name }}</text>
         <line :x1="LEFT" :x2="width - 2" :y1="base(day)" :y2="base(day)" class="base" />
       </g>
       <g
         v-for="bar in bars" :key="bar.index" data-window tabindex="0" role="button"
-        :aria-label="`${windowWords(bar.window)}. Arrow keys move it, with Shift its end, with Alt by minutes; Delete takes it out.`" @keydown="onKey($event, bar.window, bar.index)"
+        :aria-label="`${windowWords(bar.window)}. Arrow keys move it, with Shift its end, with Alt by minutes. Delete removes it.`" @keydown="onKey($event, bar.window, bar.index)"
       >
         <template v-for="(part, index) in bar.parts" :key="index">
           <rect :x="part.x" :y="part.y" :width="part.width" :height="HEIGHT" class="bar" @pointerdown="grab($event, bar.index, 'move')" />
@@ -120,13 +120,13 @@ function add(day: number) {
 <style scoped>
 .painter { touch-action: none; user-select: none; }
 svg { display: block; overflow: visible; }
-text { font-size: 11px; fill: var(--soft); }
-.name { font-size: 12px; cursor: pointer; }
+text { font-size: 13px; fill: var(--soft); }
+.name { font-size: 13px; cursor: pointer; }
 .name:hover { fill: var(--ink); }
 .grid { stroke: var(--line); stroke-width: 0.7; pointer-events: none; }
 .lane { fill: transparent; cursor: crosshair; }
 .base { stroke: var(--ink); stroke-width: 0.7; pointer-events: none; }
-.bar { fill: var(--deep); cursor: grab; }
+.bar { fill: var(--allow); cursor: grab; }
 [data-window]:hover .bar { opacity: 0.86; }
 .grip { fill: transparent; cursor: ew-resize; }
 [data-window]:hover .grip, [data-window]:focus .grip { fill: var(--ink); }

@@ -48,24 +48,23 @@ function add() {
       <select v-model="onto" aria-label="On which days"><option v-for="(set, index) in SETS" :key="set.name" :value="index">{{ set.name }}</option></select>
       <input v-model="from" aria-label="From" placeholder="9pm" @keydown.enter.prevent="add"> until
       <input v-model="until" aria-label="Until, or for how long" placeholder="7, or 10h" :aria-invalid="wrong" @keydown.enter.prevent="add">
-      <button type="button" :disabled="typed === null" @click="add">add the window</button>
+      <button type="button" :disabled="typed === null" @click="add">Add time range</button>
     </span>
     <span class="group">
-      copy <select v-model="source" aria-label="Day to copy"><option v-for="(name, day) in DAY_NAMES" :key="name" :value="day">{{ name }}</option></select>
+      Copy <select v-model="source" aria-label="Day to copy"><option v-for="(name, day) in DAY_NAMES" :key="name" :value="day">{{ name }}</option></select>
       to <select v-model="target" aria-label="Days to copy to"><option v-for="(set, index) in SETS" :key="set.name" :value="index">{{ set.name }}</option></select>
-      <button type="button" @click="emit('paint', copied(week, source, SETS[target]!.days))">copy</button>
+      <button type="button" @click="emit('paint', copied(week, source, SETS[target]!.days))">Copy</button>
     </span>
-    <button type="button" title="What was inside is outside, and the other way round" @click="emit('paint', inverted(week))">turn round</button>
-    <span v-if="wrong" class="wrong" role="alert">Write times as in 9pm, 21, 21:00 or 9.30 pm, lengths as in 10h or 90 min.</span>
+    <button type="button" title="Swap what is inside and outside" @click="emit('paint', inverted(week))">Invert</button>
+    <span v-if="wrong" class="wrong" role="alert">Write times like 9pm, 21, 21:00 or 9.30 pm, and lengths like 10h or 90 min.</span>
   </div>
 </template>
 
 <style scoped>
-.tools { display: flex; flex-wrap: wrap; gap: 8px 22px; align-items: center; margin-top: 10px; font-size: 12.5px; color: var(--soft); }
+.tools { display: flex; flex-wrap: wrap; gap: 8px 22px; align-items: center; margin-top: 10px; font-size: 13px; color: var(--soft); }
 .group { display: inline-flex; flex-wrap: wrap; align-items: center; gap: 6px; }
-select, input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 3px 6px; color: var(--ink); }
 input { width: 76px; }
 button { color: var(--ink); text-decoration: underline; text-decoration-color: var(--line); text-underline-offset: 3px; cursor: pointer; padding: 2px 4px; }
 button:disabled { color: var(--soft); cursor: default; }
-.wrong { flex-basis: 100%; color: var(--needle-text); }
+.wrong { flex-basis: 100%; color: var(--danger); }
 </style>

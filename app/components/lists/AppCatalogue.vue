@@ -7,7 +7,6 @@ import { readFile } from '../../composables/readFile.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { countWord } from '../../words/standing.ts'
 import FileFaults from '../shell/FileFaults.vue'
 
 /** The apps as a catalogue that can be given away, and one taken in: what is new or other is shown and chosen first. */
@@ -39,7 +38,7 @@ async function take() {
   const made = await send<{ step: number | null }>('POST', '/api/apps/many', { edits })
   if (!made) return
   offered.value = null
-  tell(`${edits.length === 1 ? 'One app is' : `${edits.length} apps are`} in the draft.`, made.step)
+  tell(`${edits.length === 1 ? '1 app' : `${edits.length} apps`} saved to the draft.`, made.step)
 }
 const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(', ')
 </script>
@@ -47,20 +46,20 @@ const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(',
 <template>
   <div class="catalogue" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false, open($event.dataTransfer?.files[0])">
     <p class="soft">
-      Apps can be given away: <button type="button" class="link" :disabled="network.draft!.apps.length === 0" @click="save">save them as a catalogue</button>, <label class="link">take one in<input type="file" class="file" :disabled="busy" @change="open(($event.target as HTMLInputElement).files?.[0])"></label>, or drop it here.
+      <button type="button" class="link" :disabled="network.draft!.apps.length === 0" @click="save">Export all apps</button> <label class="link">Import apps<input type="file" class="file" :disabled="busy" @change="open(($event.target as HTMLInputElement).files?.[0])"></label> or drop a file here.
     </p>
     <FileFaults :name="name" :faults="faults" />
     <div v-if="offered" class="leaf offer" role="group" :aria-label="`What ${name} holds`">
-      <p v-if="news.length === 0">{{ offered.length === 0 ? `${name} names no app.` : `You have everything that ${name} names already.` }} <button type="button" class="link" @click="offered = null">Close</button></p>
+      <p v-if="news.length === 0">{{ offered.length === 0 ? `${name} contains no apps.` : `All apps in ${name} are already here.` }} <button type="button" class="link" @click="offered = null">Close</button></p>
       <template v-else>
         <ul>
           <li v-for="row in news" :key="row.app.name">
             <label><input v-model="row.taken" type="checkbox"> <b>{{ row.app.name }}</b></label> <span class="soft">{{ row.app.category }}</span>
-            <span class="soft parts">{{ parts(row) }}</span><span :class="{ changed: row.change === 'changed' }">{{ row.change === 'added' ? 'new' : `takes the place of ${row.was!.name}` }}</span>
+            <span class="soft parts">{{ parts(row) }}</span><span :class="{ changed: row.change === 'changed' }">{{ row.change === 'added' ? 'new' : `replaces ${row.was!.name}` }}</span>
           </li>
         </ul>
-        <p v-if="same > 0" class="soft">{{ same }} more {{ same === 1 ? 'is' : 'are' }} as here already.</p>
-        <p class="acts"><UButton size="sm" :loading="busy" :disabled="taken.length === 0" @click="take">Take in {{ countWord(taken.length) }}</UButton> <button type="button" class="link" @click="offered = null">Leave them</button></p>
+        <p v-if="same > 0" class="soft">{{ same }} more {{ same === 1 ? 'is' : 'are' }} already here.</p>
+        <p class="acts"><UButton size="sm" :loading="busy" :disabled="taken.length === 0" @click="take">Import {{ taken.length }}</UButton> <button type="button" class="link" @click="offered = null">Cancel</button></p>
       </template>
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
@@ -69,16 +68,16 @@ const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(',
 
 <style scoped>
 .catalogue { border: 1px dashed transparent; margin-top: 12px; }
-.catalogue.over { border-color: var(--needle); }
+.catalogue.over { border-color: var(--ink); }
 .offer { padding: 12px 16px; margin: 8px 0; }
 .offer ul { max-height: 360px; overflow: auto; }
-.offer li { display: grid; grid-template-columns: minmax(0, 1fr) 90px minmax(0, 2fr) minmax(0, 1fr); gap: 2px 14px; padding: 4px 0; border-bottom: 1px solid var(--line); align-items: baseline; }
+.offer li { display: grid; grid-template-columns: minmax(0, 1fr) 90px minmax(0, 2fr) minmax(0, 1fr); gap: 2px 14px; padding: 4px 0; border-bottom: 1px solid var(--hair); align-items: baseline; }
 .parts { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.changed { color: var(--ochre); }
+.changed { color: var(--warn); }
 b { font-weight: 500; }
 .acts { display: flex; gap: 16px; align-items: center; margin-top: 10px; }
-.link:focus-within { outline: 2px solid var(--needle); outline-offset: 2px; }
+.link:focus-within { outline: 2px solid var(--ink); outline-offset: 2px; }
 .file { position: absolute; width: 1px; height: 1px; opacity: 0; }
-.trouble { color: var(--needle-text); margin-top: 6px; }
+.trouble { color: var(--danger); margin-top: 6px; }
 @media (max-width: 760px) { .offer li { grid-template-columns: minmax(0, 1fr); } }
 </style>

@@ -3,8 +3,7 @@ import { computed, ref } from 'vue'
 import { coverageOf } from '../../../core/evidence/coverage.ts'
 import { shownSite } from '../../../core/formats/site-list.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../words/rule.ts'
-import { countWord } from '../../words/standing.ts'
+import { listWords } from '../../text/rule.ts'
 
 /** Which of the names seen lately some apps catch, and which similar ones they miss; a missed one can be taken in. */
 const props = defineProps<{ apps: readonly { readonly name: string, readonly sites: readonly string[] }[], takes: boolean }>()
@@ -19,24 +18,24 @@ const caught = computed(() => {
   const names = coverage.value!.caught.map(({ name }) => shownSite(name))
   return names.length <= FIRST || all.value ? listWords(names) : `${names.slice(0, FIRST).join(', ')} and ${names.length - FIRST} more`
 })
-const seenBy = (adapters: number) => adapters === 1 ? 'by one device' : `by ${countWord(adapters)} devices`
+const seenBy = (adapters: number) => adapters === 1 ? 'by one device' : `by ${adapters} devices`
 </script>
 
 <template>
   <div class="coverage">
-    <p v-if="!coverage" class="soft">Looking at the names seen…</p>
-    <p v-else-if="network.seenNames!.length === 0" class="soft">No name was looked up here in the last seven days, so there is nothing to compare with.</p>
+    <p v-if="!coverage" class="soft">Comparing with DNS look-ups…</p>
+    <p v-else-if="network.seenNames!.length === 0" class="soft">No DNS look-ups in the last 7 days, so there is nothing to compare with.</p>
     <template v-else>
       <p>
-        Of the {{ network.seenNames!.length.toLocaleString('en') }} names looked up here in the last seven days, {{ coverage.caught.length === 0 ? 'none is caught.' : `${countWord(coverage.caught.length)} ${coverage.caught.length === 1 ? 'is' : 'are'} caught: ${caught}.` }}
-        <button v-if="coverage.caught.length > FIRST && !all" type="button" class="link" @click="all = true">show all</button>
+        Of {{ network.seenNames!.length.toLocaleString('en') }} names looked up in the last 7 days, {{ coverage.caught.length === 0 ? 'it covers none.' : `it covers ${coverage.caught.length}: ${caught}.` }}
+        <button v-if="coverage.caught.length > FIRST && !all" type="button" class="link" @click="all = true">Show all</button>
       </p>
       <template v-if="coverage.similar.length > 0">
-        <p class="missed">{{ coverage.similar.length === 1 ? 'One that looks like it is missed:' : 'These look like it and are missed:' }}</p>
+        <p class="missed">{{ coverage.similar.length === 1 ? 'A similar name is not covered:' : 'Similar names are not covered:' }}</p>
         <ul>
           <li v-for="{ seen, because } in coverage.similar" :key="seen.name">
-            <b>{{ shownSite(seen.name) }}</b> <span class="soft">{{ because.kind === 'domain' ? `also under ${because.what}` : `“${because.what}” is in it` }}; {{ seen.tries }} {{ seen.tries === 1 ? 'time' : 'times' }} {{ seenBy(seen.adapters) }}</span>
-            <button v-if="takes" type="button" class="link" @click="$emit('take', seen.name)">take it in</button>
+            <b>{{ shownSite(seen.name) }}</b> <span class="soft">{{ because.kind === 'domain' ? `also under ${because.what}` : `contains “${because.what}”` }}; {{ seen.tries }} {{ seen.tries === 1 ? 'time' : 'times' }} {{ seenBy(seen.adapters) }}</span>
+            <button v-if="takes" type="button" class="link" @click="$emit('take', seen.name)">Add it</button>
           </li>
         </ul>
       </template>
@@ -46,7 +45,7 @@ const seenBy = (adapters: number) => adapters === 1 ? 'by one device' : `by ${co
 
 <style scoped>
 .coverage { flex-basis: 100%; font-size: 13px; max-width: 92ch; overflow-wrap: anywhere; }
-.missed { color: var(--ochre); margin-top: 4px; }
+.missed { color: var(--warn); margin-top: 4px; }
 li { padding: 2px 0; }
 b { font-weight: 600; }
 .link { margin-left: 8px; }

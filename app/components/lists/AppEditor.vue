@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import type { App } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../words/rule.ts'
+import { listWords } from '../../text/rule.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import AppCoverage from './AppCoverage.vue'
 import InUse from '../shell/InUse.vue'
@@ -35,10 +35,10 @@ async function takeOut(instead?: string | null) {
     <label>Category<input v-model="form.category" required maxlength="200" list="app-categories" placeholder="video, games, chat…"></label>
     <datalist id="app-categories"><option v-for="category in categories" :key="category" :value="category" /></datalist>
     <label class="wide">Note<input v-model="form.note" maxlength="500"></label>
-    <SiteField v-model="form.sites" v-model:busy="reading" label="The names and addresses it uses, one a line" :name="was?.id ?? ''" />
-    <fieldset class="wide"><legend>The services it uses besides</legend><ServiceField v-model="form.services" /></fieldset>
+    <SiteField v-model="form.sites" v-model:busy="reading" label="Sites and addresses it uses, one per line" :name="was?.id ?? ''" />
+    <fieldset class="wide"><legend>Services it uses as well</legend><ServiceField v-model="form.services" /></fieldset>
     <AppCoverage v-if="form.sites.length > 0" :apps="[{ name: form.name, sites: form.sites }]" :takes="true" @take="form.sites = [...form.sites, $event]" />
-    <p v-if="was" class="wide soft">{{ users.length > 0 ? `Used by ${listWords(users)}.` : 'No rule speaks of this app or its category yet.' }}</p>
+    <p v-if="was" class="wide soft">{{ users.length > 0 ? `Used by ${listWords(users)}.` : 'No rule uses this app or its category yet.' }}</p>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.apps.filter(({ id }) => id !== was?.id)" @instead="takeOut" />
     <EditorActs :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || form.category.trim() === '' || reading" @close="emit('done')" @remove="takeOut()" />
   </form>
@@ -46,9 +46,8 @@ async function takeOut(instead?: string | null) {
 
 <style scoped>
 .editor { display: flex; flex-wrap: wrap; gap: 12px 16px; padding: 16px 18px; margin: 6px 0 12px; }
-label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); flex: 1 1 180px; }
-label input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 5px 9px; color: var(--ink); font-size: 14px; }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 180px; }
 .wide { flex: 2 1 240px; }
 fieldset.wide, p.wide { flex-basis: 100%; }
-legend { font-size: 12.5px; color: var(--soft); margin-bottom: 4px; }
+legend { font-size: 13px; color: var(--soft); margin-bottom: 4px; }
 </style>

@@ -6,7 +6,7 @@ import { readDestination } from '../../../core/destination/destination.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { capital, listWords } from '../../words/rule.ts'
+import { capital, listWords } from '../../text/rule.ts'
 import RuleSentence from '../rules/RuleSentence.vue'
 
 /** Which lists, apps and rules of the draft would catch an address, for whom and when. */
@@ -18,7 +18,7 @@ const catches = computed(() => read.value && !('fault' in read.value) ? catcher.
 const sentence = computed(() => {
   const { siteLists, apps } = catches.value!
   const parts = [...siteLists.map(({ name }) => `the list ${name}`), ...apps.map(({ name, category }) => `the app ${name} (${category})`)]
-  return parts.length === 0 ? 'No list and no app has it.' : capital(`${listWords(parts)} ${parts.length === 1 ? 'has' : 'have'} it.`)
+  return parts.length === 0 ? 'It is in no list and no app.' : capital(`${listWords(parts)} ${parts.length === 1 ? 'contains' : 'contain'} it.`)
 })
 const second = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() => timesWithin(network.draft!, second.value, second.value + 1))
@@ -27,13 +27,13 @@ const inForce = (rule: Rule) => times.value(rule.when).length > 0
 
 <template>
   <div class="ask">
-    <input v-model="text" aria-label="An address to ask about" placeholder="Ask about an address: reelbrook.example, tcp://203.0.113.9:21" spellcheck="false">
+    <input v-model="text" aria-label="Look up a site or address" placeholder="Look up a site: reelbrook.example, tcp://203.0.113.9:21" spellcheck="false">
     <div v-if="read" role="status">
       <p v-if="'fault' in read" class="fault">{{ read.fault }}</p>
       <template v-else-if="catches">
-        <p class="serif say">{{ sentence }} {{ catches.rules.length === 0 ? 'No rule speaks of it in particular.' : 'These rules speak of it:' }}</p>
-        <ol><li v-for="rule in catches.rules" :key="rule.id" :class="{ resting: !inForce(rule) }"><RuleSentence :rule="rule" :policy="network.draft!" /> <span class="soft">{{ rule.name }}{{ inForce(rule) ? ', in force' : ', not in force then' }}</span></li></ol>
-        <p v-if="catches.internetRules.length > 0" class="soft">The whole internet, and so it too, is meant by {{ listWords(catches.internetRules.map(rule => rule.name)) }}.</p>
+        <p class="display say">{{ sentence }} {{ catches.rules.length === 0 ? 'No rule covers it by name.' : 'Rules that cover it:' }}</p>
+        <ol><li v-for="rule in catches.rules" :key="rule.id" :class="{ resting: !inForce(rule) }"><RuleSentence :rule="rule" :policy="network.draft!" /> <span class="soft">{{ rule.name }}{{ inForce(rule) ? ', active' : ', not active then' }}</span></li></ol>
+        <p v-if="catches.internetRules.length > 0" class="soft">Rules for the whole internet cover it too: {{ listWords(catches.internetRules.map(rule => rule.name)) }}.</p>
       </template>
     </div>
   </div>
@@ -41,9 +41,9 @@ const inForce = (rule: Rule) => times.value(rule.when).length > 0
 
 <style scoped>
 .ask { margin: 14px 0 18px; }
-input { width: 420px; max-width: 100%; background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 6px 14px; }
+input { width: 420px; max-width: 100%; }
 .say { font-size: 16px; margin: 10px 0 4px; }
 li { padding: 3px 0; }
 .resting { color: var(--soft); }
-.fault { color: var(--needle-text); margin-top: 8px; }
+.fault { color: var(--danger); margin-top: 8px; }
 </style>

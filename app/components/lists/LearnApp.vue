@@ -6,9 +6,8 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useLearning } from '../../stores/learning.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../words/rule.ts'
-import { countWord } from '../../words/standing.ts'
-import { clockOf, lengthWords } from '../../words/time.ts'
+import { listWords } from '../../text/rule.ts'
+import { clockOf, lengthWords } from '../../text/time.ts'
 
 /** Learns what an app asks for: a device is watched while somebody uses the app there, and what it does not look up otherwise is proposed. */
 const emit = defineEmits<{ learned: [sites: string[]], close: [] }>()
@@ -24,8 +23,8 @@ const running = computed(() => learning.watched !== null && learning.watched.unt
 const span = computed(() => learning.watched ? lengthWords((learning.watched.until ?? moment.now) - learning.watched.from) : '')
 const owners = computed(() => new Map(network.draft!.devices.flatMap(({ name: owner, adapters }) => adapters.map(({ mac }): [string, string] => [mac, owner]))))
 const othersWords = (macs: readonly string[]) => {
-  const names = [...new Set(macs.map(mac => owners.value.get(mac) ?? 'a newcomer'))]
-  return names.length === 0 ? 'nobody else here' : names.length <= 2 ? `also ${listWords(names)}` : `also ${names[0]} and ${countWord(names.length - 1)} more`
+  const names = [...new Set(macs.map(mac => owners.value.get(mac) ?? 'an unknown device'))]
+  return names.length === 0 ? 'no other device' : names.length <= 2 ? `also ${listWords(names)}` : `also ${names[0]} and ${names.length - 1} more`
 }
 const fresh = computed(() => learning.proposals?.filter(({ usual }) => !usual) ?? [])
 const usual = computed(() => learning.proposals?.filter(proposal => proposal.usual) ?? [])
@@ -59,34 +58,34 @@ function take() {
 <template>
   <section class="leaf learn" aria-label="Learn an app">
     <template v-if="!learning.watched">
-      <p class="serif say">On which device will you use the app?</p>
+      <p class="display say">On which device will you use the app?</p>
       <div class="line">
-        <USelectMenu v-model="device" value-key="value" :items="devices" placeholder="a device" aria-label="The device to watch" class="min-w-56" />
+        <USelectMenu v-model="device" value-key="value" :items="devices" placeholder="Device" aria-label="The device to watch" class="min-w-56" />
         <UButton size="sm" :disabled="!device" @click="start">Start watching</UButton>
         <button type="button" class="link" @click="close">Close</button>
       </div>
-      <p class="soft">{{ away ? `${chosenDevice!.name} is not connected now: nothing will be seen until it is.` : 'Start, use the app there for a minute, stop. The names that the device does not look up otherwise are then proposed as the app’s.' }}</p>
+      <p class="soft">{{ away ? `${chosenDevice!.name} is not connected now. Nothing is seen until it is.` : 'Start, use the app there for a minute, then stop. Names that the device does not usually look up are suggested as the app’s.' }}</p>
     </template>
     <template v-else>
-      <p class="serif say" role="status">{{ running ? `Watching ${name} for ${span}. Use the app there now.` : `${name} was watched for ${span}.` }}</p>
+      <p class="display say" role="status">{{ running ? `Watching ${name} for ${span}. Use the app there now.` : `${name} was watched for ${span}.` }}</p>
       <div class="line">
         <UButton v-if="running" size="sm" @click="learning.stop()">Stop</UButton>
-        <UButton v-else size="sm" :disabled="chosen.length === 0" @click="take">{{ chosen.length === 0 ? 'Choose what belongs to it' : `Make an app of ${countWord(chosen.length)}` }}</UButton>
-        <button v-if="!running" type="button" class="link" @click="start()">watch again</button>
-        <button type="button" class="link" @click="close">Leave it</button>
+        <UButton v-else size="sm" :disabled="chosen.length === 0" @click="take">{{ chosen.length === 0 ? 'Choose what belongs to it' : `Create app from ${chosen.length}` }}</UButton>
+        <button v-if="!running" type="button" class="link" @click="start()">Watch again</button>
+        <button type="button" class="link" @click="close">Cancel</button>
       </div>
-      <p v-if="running && network.gateway!.status && network.gateway!.status.apps.length > 0" class="soft">This network is simulated. Let the device use <template v-for="(app, index) in network.gateway!.status.apps" :key="app">{{ index > 0 ? ' or ' : '' }}<button type="button" class="link" :disabled="busy" @click="use(app)">{{ app }}</button></template>.</p>
+      <p v-if="running && network.gateway!.status && network.gateway!.status.apps.length > 0" class="soft">This network is simulated. Make the device use <template v-for="(app, index) in network.gateway!.status.apps" :key="app">{{ index > 0 ? ' or ' : '' }}<button type="button" class="link" :disabled="busy" @click="use(app)">{{ app }}</button></template>.</p>
       <p v-if="trouble || learning.trouble" class="fault" role="alert">{{ trouble || learning.trouble }}</p>
-      <p v-if="fresh.length === 0" class="soft">{{ learning.proposals ? `Nothing new yet${usual.length > 0 ? `, only what it looks up anyway` : ''}. A device that keeps names in its memory asks for them only once: close the app there and open it again.` : 'Asking what it looked up…' }}</p>
-      <ul v-else aria-label="What it looked up and does not otherwise">
+      <p v-if="fresh.length === 0" class="soft">{{ learning.proposals ? `Nothing new yet${usual.length > 0 ? `, only its usual look-ups` : ''}. Devices remember names for a while: close the app there and open it again.` : 'Loading DNS look-ups…' }}</p>
+      <ul v-else aria-label="Names it does not usually look up">
         <li v-for="one in fresh" :key="one.domain">
           <label><input type="checkbox" :checked="isTicked(one.domain, false)" @change="ticked.set(one.domain, ($event.target as HTMLInputElement).checked)"> <b>{{ shownSite(one.site) }}</b></label>
-          <span class="soft">{{ one.names.length > 1 ? `${countWord(one.names.length)} names, ` : '' }}{{ one.tries }} {{ one.tries === 1 ? 'time' : 'times' }}, {{ timesWords(one.first, one.last) }}</span>
+          <span class="soft">{{ one.names.length > 1 ? `${one.names.length} names, ` : '' }}{{ one.tries }} {{ one.tries === 1 ? 'time' : 'times' }}, {{ timesWords(one.first, one.last) }}</span>
           <span class="soft">{{ othersWords(one.others) }}</span>
         </li>
       </ul>
-      <p v-if="usual.length > 0" class="soft"><button type="button" class="link" :aria-expanded="showUsual" @click="showUsual = !showUsual">{{ showUsual ? 'Hide' : 'Show' }} {{ countWord(usual.length) }} that it looks up anyway</button></p>
-      <ul v-if="showUsual" aria-label="What it looks up anyway">
+      <p v-if="usual.length > 0" class="soft"><button type="button" class="link" :aria-expanded="showUsual" @click="showUsual = !showUsual">{{ showUsual ? 'Hide' : 'Show' }} {{ usual.length }} usual {{ usual.length === 1 ? 'name' : 'names' }}</button></p>
+      <ul v-if="showUsual" aria-label="Names it usually looks up">
         <li v-for="one in usual" :key="one.domain">
           <label><input type="checkbox" :checked="isTicked(one.domain, true)" @change="ticked.set(one.domain, ($event.target as HTMLInputElement).checked)"> {{ shownSite(one.site) }}</label>
           <span class="soft">{{ one.tries }} {{ one.tries === 1 ? 'time' : 'times' }}</span><span class="soft">{{ othersWords(one.others) }}</span>
@@ -101,9 +100,9 @@ function take() {
 .say { font-size: 18px; }
 .line { display: flex; flex-wrap: wrap; gap: 8px 16px; align-items: center; margin: 8px 0; }
 ul { margin: 10px 0; max-height: 420px; overflow: auto; }
-li { display: grid; grid-template-columns: minmax(0, 1.3fr) minmax(0, 1fr) minmax(0, 1fr); gap: 4px 16px; padding: 4px 0; border-top: 1px solid var(--line); align-items: baseline; }
+li { display: grid; grid-template-columns: minmax(0, 1.3fr) minmax(0, 1fr) minmax(0, 1fr); gap: 4px 16px; padding: 4px 0; border-top: 1px solid var(--hair); align-items: baseline; }
 label { cursor: pointer; overflow-wrap: anywhere; }
 b { font-weight: 600; }
-.fault { color: var(--needle-text); }
+.fault { color: var(--danger); }
 @media (max-width: 760px) { li { grid-template-columns: minmax(0, 1fr); gap: 0; } }
 </style>

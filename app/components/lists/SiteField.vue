@@ -3,7 +3,6 @@ import { computed, ref, watch } from 'vue'
 import { SITE_FORMATS, shownSite, writeSites, type SiteFormat } from '../../../core/formats/site-list.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useSites } from '../../composables/useIntake.ts'
-import { countWord } from '../../words/standing.ts'
 
 /** Sites one a line, typed, pasted or out of a file; what is read, altered, covered or not read is told at once. A long list is shown by its beginning. */
 const props = defineProps<{ label: string, name: string }>()
@@ -55,40 +54,39 @@ const save = (format: SiteFormat) => saveFile(`${props.name || 'sites'}.${ENDING
 <template>
   <div class="sites" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false, open($event.dataTransfer?.files[0])">
     <label v-if="!long">{{ label }}<textarea v-model="text" rows="7" spellcheck="false" placeholder="reelbrook.example&#10;203.0.113.0/24" /></label>
-    <p v-else class="first">{{ entries.slice(0, 12).map(shownSite).join(', ') }}, and so on. <span class="soft">So long a list is changed by files.</span></p>
+    <p v-else class="first">{{ entries.slice(0, 12).map(shownSite).join(', ') }}, and so on. <span class="soft">A list this long is edited through files.</span></p>
     <p v-if="progress !== null" class="soft" role="status"><progress :value="progress" max="1" aria-label="Reading" /> Reading…</p>
-    <p v-else class="soft" role="status">{{ entries.length.toLocaleString('en') }} {{ entries.length === 1 ? 'site' : 'sites' }}; each name covers every name under it.</p>
+    <p v-else class="soft" role="status">{{ entries.length.toLocaleString('en') }} {{ entries.length === 1 ? 'site' : 'sites' }}; each name also covers the names under it.</p>
     <div v-if="offered" class="offer" role="group" aria-label="What the file holds">
       {{ offered.file }} is {{ summary?.format }} with {{ offered.entries.length.toLocaleString('en') }} sites.
-      <UButton size="xs" @click="take(false)">Add them</UButton> <UButton v-if="entries.length > 0" size="xs" variant="outline" color="neutral" @click="take(true)">Put them in the place of these</UButton> <UButton size="xs" variant="ghost" color="neutral" @click="offered = null">Leave them</UButton>
+      <UButton size="xs" @click="take(false)">Add them</UButton> <UButton v-if="entries.length > 0" size="xs" variant="outline" color="neutral" @click="take(true)">Replace all</UButton> <UButton size="xs" variant="ghost" color="neutral" @click="offered = null">Cancel</UButton>
     </div>
     <ul v-if="summary" class="told">
       <li v-for="one in summary.unread" :key="`u${one.line}${one.text}`" class="fault">Line {{ one.line }}: {{ one.message }}</li>
-      <li v-for="one in summary.altered" :key="`a${one.line}${one.text}`">Line {{ one.line }}: {{ one.text }} counts as <b>{{ shownSite(one.entry) }}</b>, {{ one.reason }}.</li>
-      <li v-for="one in summary.findings" :key="`f${one.entry}`" class="finding">{{ one.kind === 'covered' ? `${shownSite(one.entry)} is covered by ${shownSite(one.by)} already.` : `${shownSite(one.entry)} is a whole suffix: it covers every name that ends in it.` }}</li>
-      <li v-if="summary.findingCount > summary.findings.length" class="finding">and {{ countWord(summary.findingCount - summary.findings.length) }} more like these.</li>
+      <li v-for="one in summary.altered" :key="`a${one.line}${one.text}`">Line {{ one.line }}: {{ one.text }} is read as <b>{{ shownSite(one.entry) }}</b>, {{ one.reason }}.</li>
+      <li v-for="one in summary.findings" :key="`f${one.entry}`" class="finding">{{ one.kind === 'covered' ? `${shownSite(one.entry)} is already covered by ${shownSite(one.by)}.` : `${shownSite(one.entry)} covers every name that ends in it.` }}</li>
+      <li v-if="summary.findingCount > summary.findings.length" class="finding">and {{ summary.findingCount - summary.findings.length }} more like these.</li>
     </ul>
     <p v-if="trouble" class="fault" role="alert">{{ trouble }}</p>
     <p class="files">
-      <label class="link inline">take in a file<input type="file" class="file" @change="open(($event.target as HTMLInputElement).files?.[0])"></label>
-      <span v-if="entries.length > 0" class="soft">save as <template v-for="(format, index) in SITE_FORMATS" :key="format">{{ index > 0 ? ', ' : '' }}<button type="button" class="link" @click="save(format)">{{ FORMAT[format] }}</button></template></span>
+      <label class="link inline">Import a file<input type="file" class="file" @change="open(($event.target as HTMLInputElement).files?.[0])"></label>
+      <span v-if="entries.length > 0" class="soft">Export as <template v-for="(format, index) in SITE_FORMATS" :key="format">{{ index > 0 ? ', ' : '' }}<button type="button" class="link" @click="save(format)">{{ FORMAT[format] }}</button></template></span>
     </p>
   </div>
 </template>
 
 <style scoped>
 .sites { flex: 1 1 100%; border: 1px dashed transparent; }
-.sites.over { border-color: var(--needle); }
-label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); }
-textarea { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 7px 10px; font: 13px/1.5 ui-monospace, monospace; color: var(--ink); }
+.sites.over { border-color: var(--ink); }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); }
 .first { overflow-wrap: anywhere; }
-.told { font-size: 12.5px; max-height: 140px; overflow: auto; margin-top: 4px; }
+.told { font-size: 13px; max-height: 140px; overflow: auto; margin-top: 4px; }
 .told b { font-weight: 600; }
-.finding { color: var(--ochre); }
-.fault { color: var(--needle-text); }
+.finding { color: var(--warn); }
+.fault { color: var(--danger); }
 .offer { padding: 8px 0; display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
-.files { display: flex; flex-wrap: wrap; gap: 4px 20px; margin-top: 6px; font-size: 12.5px; }
+.files { display: flex; flex-wrap: wrap; gap: 4px 20px; margin-top: 6px; font-size: 13px; }
 .inline { display: inline; color: var(--ink); }
-.inline:focus-within { outline: 2px solid var(--needle); outline-offset: 2px; }
+.inline:focus-within { outline: 2px solid var(--ink); outline-offset: 2px; }
 .file { position: absolute; width: 1px; height: 1px; opacity: 0; }
 </style>

@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import type { SiteList } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../words/rule.ts'
+import { listWords } from '../../text/rule.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import InUse from '../shell/InUse.vue'
 import SiteField from './SiteField.vue'
@@ -30,10 +30,10 @@ async function takeOut(instead?: string | null) {
   <form class="leaf editor" @submit.prevent="keep">
     <label>Name<input v-model="form.name" required maxlength="200"></label>
     <label class="wide">Note<input v-model="form.note" maxlength="500"></label>
-    <SiteField v-model="form.entries" v-model:busy="reading" label="Sites, one a line: names, addresses and blocks, also as a browser shows them" :name="was?.id ?? ''" />
+    <SiteField v-model="form.entries" v-model:busy="reading" label="Sites, one per line: names, addresses or blocks" :name="was?.id ?? ''" />
     <p v-if="was" class="wide soft">
       <template v-if="users.length > 0">Used by {{ listWords(users) }}.</template>
-      <template v-else>No rule uses this list yet, so it closes nothing: <NuxtLink to="/rules" class="link">make a rule</NuxtLink> and choose it under “what is listed”.</template>
+      <template v-else>No rule uses this list yet, so it blocks nothing. <NuxtLink to="/rules?open=new" class="link">Create a rule</NuxtLink> with it.</template>
     </p>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.siteLists.filter(({ id }) => id !== was?.id)" @instead="takeOut" />
     <EditorActs :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || reading" @close="emit('done')" @remove="takeOut()" />
@@ -42,8 +42,7 @@ async function takeOut(instead?: string | null) {
 
 <style scoped>
 .editor { display: flex; flex-wrap: wrap; gap: 12px 16px; padding: 16px 18px; margin: 6px 0 12px; }
-label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); flex: 1 1 200px; }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 200px; }
 .wide { flex: 2 1 300px; }
 p.wide { flex-basis: 100%; }
-input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 5px 9px; color: var(--ink); font-size: 14px; }
 </style>

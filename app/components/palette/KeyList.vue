@@ -6,8 +6,8 @@ const emit = defineEmits<{ close: [] }>()
 const dialog = ref<HTMLDialogElement | null>(null)
 onMounted(() => dialog.value!.showModal())
 const KEYS = [
-  ['Ctrl K', 'find a thing, or do one: “open lena’s tablet 30 min”'], ['m', 'type the moment to look at'], ['n', 'back to now'], ['← →', 'on the ribbon: move the needle'],
-  ['↑ ↓', 'on the board: from device to device'], ['Ctrl Z', 'undo the last edit of the draft'], ['Ctrl Shift Z', 'redo it'], ['Alt ↑ ↓', 'on a rule: move it in the order'], ['?', 'this list'], ['Esc', 'close what is open'],
+  ['Ctrl K', 'search, or do something: “allow lena’s tablet 30 min”'], ['m', 'type the moment to show'], ['n', 'back to now'], ['← →', 'on the ribbon: move the needle'],
+  ['↑ ↓', 'on the board: from device to device'], ['Ctrl Z', 'undo the last edit of the draft'], ['Ctrl Shift Z', 'redo it'], ['Alt ↑ ↓', 'on a rule: move it up or down'], ['?', 'this list'], ['Esc', 'close what is open'],
 ] as const
 </script>
 

@@ -9,12 +9,12 @@ const now = readInstant('2026-11-23T15:12:00Z')!
 const found = (text: string) => suggestions(text, policy, now)
 
 test.each<[string, string[]]>([
-  ['open lenas tablet 30 min', ['Open Lena’s tablet for 30 min']],
-  ['Cut off big screen until 22:00', ['Cut off Big screen until 22:00']],
-  ['block attic until lifted', ['Cut off Attic console until you lift it']],
-  ['allow apprentices for 1 h 30 min', ['Open Apprentices for 1 h 30 min']],
-  ['cut off big screen tomorrow 7am', ['Cut off Big screen until Tuesday 07:00']],
-  ['open hall', ['Open Hall radio for 30 min', 'Open Hall radio for 1 h', 'Open Hall radio for 2 h', 'Open Hall radio until you lift it']],
+  ['open lenas tablet 30 min', ['Allow Lena’s tablet for 30 min']],
+  ['Cut off big screen until 22:00', ['Block Big screen until 22:00']],
+  ['block attic until lifted', ['Block Attic console until you end it']],
+  ['allow apprentices for 1 h 30 min', ['Allow Apprentices for 1 h 30 min']],
+  ['cut off big screen tomorrow 7am', ['Block Big screen until Tuesday 07:00']],
+  ['open hall', ['Allow Hall radio for 30 min', 'Allow Hall radio for 1 h', 'Allow Hall radio for 2 h', 'Allow Hall radio until you end it']],
   ['big screen fri 22:00', ['Big screen on Fri 27 Nov, 22:00']],
   ['fri 21:30', ['Fri 27 Nov, 21:30']],
   ['quiet b', ['Quiet bench']],
@@ -23,7 +23,7 @@ test.each<[string, string[]]>([
   ['cut off nobody here', []],
   ['open big screen yesterday', []],
   // A whole group is meant by its words, never a device in whose name they happen to lie.
-  ['cut off all of front of house 30 min', ['Cut off Front of house for 30 min']],
+  ['cut off all of front of house 30 min', ['Block Front of house for 30 min']],
   ['cut off all', []],
   ['zzz', []],
 ])('“%s”', (text, labels) => {
@@ -31,10 +31,10 @@ test.each<[string, string[]]>([
 })
 
 test('what is said is what is done', () => {
-  expect(found('cut off big screen until 22:00')[0]!.act).toEqual({ kind: 'override', effect: 'block', who: { devices: ['big-screen'], groups: [] }, until: readInstant('2026-11-23T22:00:00Z'), lasts: null, said: 'Big screen is cut off until 22:00.' })
+  expect(found('cut off big screen until 22:00')[0]!.act).toEqual({ kind: 'override', effect: 'block', who: { devices: ['big-screen'], groups: [] }, until: readInstant('2026-11-23T22:00:00Z'), lasts: null, said: 'Big screen is blocked until 22:00.' })
   expect(found('open front of house 30 min')[0]!.act).toMatchObject({ who: { devices: [], groups: ['front'] }, until: now + 1800 })
   expect(found('tide clock tue 8:00')[0]!.act).toEqual({ kind: 'look', at: readInstant('2026-11-24T08:00:00Z'), to: '/?device=tide-clock' })
-  expect(found('school nights')[0]!.act).toEqual({ kind: 'go', to: '/hours?open=school-nights' })
+  expect(found('school nights')[0]!.act).toEqual({ kind: 'go', to: '/schedules?open=school-nights' })
 })
 
 test('what is meant stays the same line while the clock goes on', () => {

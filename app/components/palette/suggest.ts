@@ -1,6 +1,6 @@
 import type { Effect, Policy } from '../../../core/policy/types.ts'
 import { readLength, readSpoken } from '../../../core/time/spoken.ts'
-import { clockOf, dateWords, lengthWords, whenWords } from '../../words/time.ts'
+import { clockOf, dateWords, lengthWords, whenWords } from '../../text/time.ts'
 
 /** What choosing a suggestion does. An override's `until` is an instant in seconds, `null` = until it is lifted. */
 export type Act =
@@ -15,12 +15,12 @@ export interface Suggestion { readonly key: string, readonly label: string, read
 /** How many lines are shown at most. */
 export const SHOWN = 12
 
-const PAGES = [['Board', '/'], ['Devices', '/devices'], ['Hours', '/hours'], ['Lists', '/lists'], ['Rules', '/rules'], ['Review', '/review'], ['Proof', '/proof'], ['Revisions', '/revisions'], ['Place', '/place']] as const
+const PAGES = [['Board', '/'], ['Devices', '/devices'], ['Schedules', '/schedules'], ['Sites and apps', '/sites'], ['Rules', '/rules'], ['Review changes', '/review'], ['Activity', '/activity'], ['History', '/history'], ['Settings', '/settings']] as const
 const ACTS: readonly [string, Act][] = [
-  ['New rule', { kind: 'go', to: '/rules?open=new' }], ['New schedule', { kind: 'go', to: '/hours?open=new' }], ['New device', { kind: 'go', to: '/devices?open=new' }],
-  ['New list of sites', { kind: 'go', to: '/lists?open=list:' }], ['New app', { kind: 'go', to: '/lists?open=app:' }], ['Learn an app', { kind: 'go', to: '/lists?open=learn' }],
+  ['New rule', { kind: 'go', to: '/rules?open=new' }], ['New schedule', { kind: 'go', to: '/schedules?open=new' }], ['New device', { kind: 'go', to: '/devices?open=new' }],
+  ['New list of sites', { kind: 'go', to: '/sites?open=list:' }], ['New app', { kind: 'go', to: '/sites?open=app:' }], ['Learn an app', { kind: 'go', to: '/sites?open=learn' }],
   ['Undo the last edit', { kind: 'do', what: 'undo' }], ['Redo', { kind: 'do', what: 'redo' }], ['Back to now', { kind: 'do', what: 'now' }],
-  ['Light or dark', { kind: 'do', what: 'theme' }], ['The keys', { kind: 'do', what: 'keys' }], ['Sign out', { kind: 'do', what: 'sign-out' }],
+  ['Light or dark', { kind: 'do', what: 'theme' }], ['Keyboard shortcuts', { kind: 'do', what: 'keys' }], ['Sign out', { kind: 'do', what: 'sign-out' }],
 ]
 const VERBS: readonly [RegExp, Effect][] = [[/^(?:open|allow|let|unblock)(?:\s+|$)/i, 'allow'], [/^(?:cut\s+off|cut|block|close)(?:\s+|$)/i, 'block']]
 
@@ -30,7 +30,7 @@ const ENDS = [1800, 3600, 7200]
 interface Whom { readonly id: string, readonly name: string, readonly kind: 'device' | 'group' }
 
 /**
- * What a typed text may mean, the likeliest first: something done to a device or group ("open lena tablet 30 min", "cut off big screen until 22:00"), a device at a moment
+ * What a typed text may mean, the likeliest first: something done to a device or group ("allow lena tablet 30 min", "block big screen until 22:00"), a device at a moment
  * ("big screen fri 22:00"), a moment, or the name of a thing, a page or an act. `now` in seconds.
  */
 export function suggestions(text: string, policy: Policy, now: number): Suggestion[] {
@@ -59,7 +59,7 @@ function overrides(rest: string, effect: Effect, whom: readonly Whom[], now: num
 
 /** When a typed end is, `null` = until it is lifted, undefined where it is no end to come. */
 function endOf(text: string, now: number, zone: string): number | null | undefined {
-  if (/^(lifted|i lift it)$/i.test(text)) return null
+  if (/^(?:i |you )?end(?:ed)?(?: it)?$|^lifted$/i.test(text)) return null
   const length = readLength(text)
   const at = length === null ? readSpoken(text, zone, now) : now + length
   return at !== null && at > now ? at : undefined
@@ -68,12 +68,12 @@ function endOf(text: string, now: number, zone: string): number | null | undefin
 function overrideOf({ id, name, kind }: Whom, effect: Effect, until: number | null, now: number, zone: string): Suggestion {
   // What is said as a length is one, whatever the clock of this page reads.
   const lasts = until !== null && until - now <= 7200 ? until - now : null
-  const end = until === null ? 'until you lift it' : lasts !== null ? `for ${lengthWords(until - now)}` : `until ${whenWords(until, now, zone)}`
+  const end = until === null ? 'until you end it' : lasts !== null ? `for ${lengthWords(until - now)}` : `until ${whenWords(until, now, zone)}`
   const who = { devices: kind === 'device' ? [id] : [], groups: kind === 'group' ? [id] : [] }
   return {
     // The end moves on with the clock; what is meant does not.
-    key: `${effect} ${kind} ${id} ${end}`, sort: 'override', label: `${effect === 'allow' ? 'Open' : 'Cut off'} ${name} ${end}`,
-    act: { kind: 'override', effect, who, until, lasts, said: `${name} is ${effect === 'allow' ? 'open' : 'cut off'} ${end}.` },
+    key: `${effect} ${kind} ${id} ${end}`, sort: 'override', label: `${effect === 'allow' ? 'Allow' : 'Block'} ${name} ${end}`,
+    act: { kind: 'override', effect, who, until, lasts, said: `${name} is ${effect === 'allow' ? 'allowed' : 'blocked'} ${end}.` },
   }
 }
 
@@ -97,8 +97,8 @@ function named(said: string, policy: Policy, whom: readonly Whom[]): Suggestion[
     ...whom.filter(({ kind }) => kind === 'device').map(go('device', '/?device=')),
     ...PAGES.map(([name, to]): Suggestion => ({ key: `page ${to}`, label: name, sort: 'page', act: { kind: 'go', to } })),
     ...ACTS.map(([label, act]): Suggestion => ({ key: `act ${label}`, label, sort: 'act', act })),
-    ...policy.rules.map(go('rule', '/rules?open=')), ...policy.schedules.map(go('schedule', '/hours?open=')), ...policy.groups.map(go('group', '/devices?open=group:')),
-    ...policy.siteLists.map(go('list', '/lists?open=list:')), ...policy.apps.map(go('app', '/lists?open=app:')),
+    ...policy.rules.map(go('rule', '/rules?open=')), ...policy.schedules.map(go('schedule', '/schedules?open=')), ...policy.groups.map(go('group', '/devices?open=group:')),
+    ...policy.siteLists.map(go('list', '/sites?open=list:')), ...policy.apps.map(go('app', '/sites?open=app:')),
   ]
   return said === '' ? all.filter(({ sort }) => sort === 'page' || sort === 'act') : matching(all, said, one => one.label)
 }

@@ -31,7 +31,7 @@ async function change() {
       <UFormField label="New password" name="next"><UInput v-model="form.next" type="password" autocomplete="new-password" class="w-64" /></UFormField>
       <UButton type="submit" size="sm" variant="outline" color="neutral" :loading="busy">Change password</UButton>
     </UForm>
-    <p class="soft">All other sessions of your account end. If you forget it: <code>bin/kairostat reset-password</code> on the machine where Kairostat runs.</p>
+    <p class="soft">All other sessions of your account end. If you forget it: <code>bin/kairostat reset-password</code> on the computer where Kairostat runs.</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="done" role="status">Your password is changed.</p>
     <h2>Backup</h2>
@@ -46,5 +46,5 @@ async function change() {
 .form > :last-child { margin-top: 22px; }
 h2:not(:first-child) { margin-top: 22px; }
 p { max-width: 76ch; }
-.trouble { color: var(--needle-text); }
+.trouble { color: var(--danger); }
 </style>

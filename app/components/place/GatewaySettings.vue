@@ -22,9 +22,9 @@ const devices = computed(() => network.draft!.devices.map(({ id, name }) => ({ v
 const goes = computed(() => {
   if (!kept.value) return ''
   const [was, now] = [kept.value.lookups, form.value.lookups]
-  if (was.kept && !now.kept) return 'All that was looked up is forgotten then.'
+  if (was.kept && !now.kept) return 'All stored look-ups are deleted then.'
   const names = now.exempt.filter(id => !was.exempt.includes(id)).map(id => network.draft!.devices.find(device => device.id === id)?.name ?? id)
-  return [now.days < was.days ? `What is older than ${now.days === 1 ? 'a day' : `${now.days} days`} is forgotten then.` : '', names.length > 0 ? `What ${names.join(', ')} looked up is forgotten then.` : ''].filter(Boolean).join(' ')
+  return [now.days < was.days ? `What is older than ${now.days === 1 ? 'a day' : `${now.days} days`} is deleted then.` : '', names.length > 0 ? `What ${names.join(', ')} looked up is deleted then.` : ''].filter(Boolean).join(' ')
 })
 /** Outside names that may lead into this network, as one types them. */
 const localNames = computed({
@@ -41,57 +41,56 @@ const pageUrl = computed(() => mac.value && name.value.trim() ? `/api/gateway/pa
 
 <template>
   <section aria-label="Gateway" class="gateway">
-    <h2>What the gateway does besides</h2>
-    <p class="soft">The gateway keeps this itself. It counts at once, and is no part of the draft.</p>
-    <p v-if="away" class="trouble" role="status">The gateway does not answer, so nothing can be chosen here now.</p>
+    <h2>Gateway</h2>
+    <p class="soft">These settings are stored in the gateway. They take effect at once and are not part of the draft.</p>
+    <p v-if="away" class="trouble" role="status">The gateway does not answer, so its settings cannot be changed now.</p>
     <form @submit.prevent="keep">
       <fieldset :disabled="away">
-        <legend class="serif">A closed name</legend>
-        <label class="tick"><input v-model="form.page.shown" type="checkbox"> leads to a page that says what is closed, by which hours and until when</label>
-        <p class="soft">Only where a page is asked for without encryption. With https the browser says that it cannot connect, since nobody can speak for another’s name.</p>
-        <label v-if="form.page.shown" class="words">Words of your own on it<textarea v-model="form.page.words" rows="2" :maxlength="WORDS_LENGTH" placeholder="The workshop rests until seven. Whom to ask: the front desk." /></label>
+        <legend class="display">Blocked sites</legend>
+        <label class="tick"><input v-model="form.page.shown" type="checkbox"> Show a page that explains the block (http only)</label>
+        <p class="soft">With https, the browser says that it cannot connect.</p>
+        <label v-if="form.page.shown" class="words">Your message on that page<textarea v-model="form.page.words" rows="2" :maxlength="WORDS_LENGTH" placeholder="The workshop is closed until seven. Ask at the front desk." /></label>
         <p class="see">
-          <span>See it as</span>
-          <select v-model="viewer" aria-label="As which device"><option value="">which device?</option><option v-for="{ value, label } in devices" :key="value" :value="value">{{ label }}</option></select>
-          <span>asking for</span> <input v-model="name" aria-label="Which name" placeholder="reelbrook.example" maxlength="300">
-          <a v-if="pageUrl" :href="pageUrl" target="_blank" rel="noopener" class="link">show the page</a>
+          <span>Preview for</span>
+          <select v-model="viewer" aria-label="As which device"><option value="">Device</option><option v-for="{ value, label } in devices" :key="value" :value="value">{{ label }}</option></select>
+          <span>opening</span> <input v-model="name" aria-label="Which name" placeholder="reelbrook.example" maxlength="300">
+          <a v-if="pageUrl" :href="pageUrl" target="_blank" rel="noopener" class="link">Open the page</a>
         </p>
-        <label class="tick"><input v-model="form.closedAddresses" type="checkbox"> closes the addresses that it has, too</label>
-        <p class="soft">Then somebody who knows the address does not get through either. Several names may share one address: what else lives there is closed with it, for the same devices.</p>
+        <label class="tick"><input v-model="form.closedAddresses" type="checkbox"> Also block the IP addresses of blocked sites</label>
+        <p class="soft">Stops devices that connect by address. Other sites on the same address are blocked with it, for the same devices.</p>
       </fieldset>
       <fieldset :disabled="away">
-        <legend class="serif">What devices look up</legend>
-        <label class="tick"><input v-model="form.lookups.kept" type="checkbox"> is kept</label>
+        <legend class="display">DNS look-ups</legend>
+        <label class="tick"><input v-model="form.lookups.kept" type="checkbox"> Store which names devices look up</label>
         <template v-if="form.lookups.kept">
-          <p class="line"><label>for <input v-model.number="form.lookups.days" type="number" min="1" max="90" required aria-label="Days"> days,</label> <span id="exempt">but not of</span> <USelectMenu v-model="form.lookups.exempt" multiple value-key="value" :items="devices" placeholder="anybody" aria-labelledby="exempt" class="min-w-44 max-w-80" /></p>
+          <p class="line"><label>for <input v-model.number="form.lookups.days" type="number" min="1" max="90" required aria-label="Days"> days,</label> <span id="exempt">except for</span> <USelectMenu v-model="form.lookups.exempt" multiple value-key="value" :items="devices" placeholder="no device" aria-labelledby="exempt" class="min-w-44 max-w-80" /></p>
         </template>
-        <p class="soft">It teaches apps, shows what a word would catch, and is searched on the page Proof. Whoever uses this network should know of it.</p>
+        <p class="soft">Used to learn apps and to search in Activity. Tell the people who use this network.</p>
       </fieldset>
       <fieldset :disabled="away">
-        <legend class="serif">Names that lead here</legend>
-        <label class="words">Outside names that may lead to an address of this network<input v-model.lazy="localNames" placeholder="vault.example" spellcheck="false"></label>
-        <p class="soft">Other outside names that do are refused, since a page could reach devices in this network by them.</p>
+        <legend class="display">Names of this network</legend>
+        <label class="words">Outside names that may point to an address in this network<input v-model.lazy="localNames" placeholder="vault.example" spellcheck="false"></label>
+        <p class="soft">All other outside names that do are refused: a web page could use them to reach your devices.</p>
       </fieldset>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-      <p v-if="goes" class="trouble" role="status">{{ goes }} That cannot be undone.</p>
-      <UButton type="submit" size="sm" :loading="busy" :disabled="!changed || away">{{ goes ? 'Let it count, and forget that' : 'Let it count' }}</UButton>
-      <button v-if="changed && kept" type="button" class="link back" @click="form = copyOf(kept)">as it was</button>
+      <p v-if="goes" class="trouble" role="status">{{ goes }} This cannot be undone.</p>
+      <UButton type="submit" size="sm" :loading="busy" :disabled="!changed || away">{{ goes ? 'Save and delete that' : 'Save' }}</UButton>
+      <button v-if="changed && kept" type="button" class="link back" @click="form = copyOf(kept)">Cancel</button>
     </form>
   </section>
 </template>
 
 <style scoped>
 .gateway { margin-top: 30px; }
-fieldset { margin: 14px 0; padding-top: 10px; border-top: 1px solid var(--line); }
+fieldset { margin: 14px 0; padding-top: 10px; border-top: 1px solid var(--hair); }
 legend { font-size: 16px; font-weight: 500; float: left; width: 190px; }
 fieldset > :not(legend) { margin-left: 190px; }
 fieldset p { margin-bottom: 10px; max-width: 72ch; }
 .tick { display: block; cursor: pointer; }
-.words { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); margin-bottom: 10px; max-width: 560px; }
-textarea, input:not([type=checkbox]), select { background: var(--leaf); border: 1px solid var(--line); border-radius: 4px; padding: 5px 8px; color: var(--ink); font-size: 14px; }
+.words { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); margin-bottom: 10px; max-width: 560px; }
 input[type=number] { width: 64px; }
 .see, .line { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
-.trouble { color: var(--needle-text); margin-bottom: 8px; }
+.trouble { color: var(--danger); margin-bottom: 8px; }
 .back { margin-left: 14px; color: var(--soft); }
 @media (max-width: 760px) {
   legend { float: none; width: auto; }

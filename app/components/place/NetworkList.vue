@@ -24,8 +24,8 @@ async function save() {
 <template>
   <section aria-label="Networks" class="networks">
     <h2>Networks</h2>
-    <p class="soft">Parts of this place, such as a guest Wi-Fi, by the gateway’s interface or by their addresses. A rule can apply to whoever is in one.</p>
-    <p v-if="network.draft!.networks.length === 0 && !open" class="soft">There are none yet.</p>
+    <p class="soft">Parts of your network, such as a guest Wi-Fi, by the gateway’s interface or by addresses. Rules can apply to the devices in one.</p>
+    <p v-if="network.draft!.networks.length === 0 && !open" class="soft">No networks yet.</p>
     <ul>
       <li v-for="one in network.draft!.networks" :key="one.id">
         <b>{{ one.name }}</b> <span class="soft">{{ [...one.interfaces, ...one.subnets].join(', ') }}</span>
@@ -49,5 +49,5 @@ async function save() {
 ul { margin: 8px 0 12px; }
 li { display: flex; flex-wrap: wrap; gap: 4px 14px; padding: 5px 0; align-items: baseline; }
 .form { display: flex; flex-wrap: wrap; gap: 10px 16px; align-items: end; }
-.trouble { color: var(--needle-text); margin-top: 8px; }
+.trouble { color: var(--danger); margin-top: 8px; }
 </style>

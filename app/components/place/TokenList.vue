@@ -4,7 +4,7 @@ import { readInstant } from '../../../core/time/instant.ts'
 import type { MadeToken, TokenAnswer } from '../../../shared/answers.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { clockOf, dateWords } from '../../words/time.ts'
+import { clockOf, dateWords } from '../../text/time.ts'
 
 /** The tokens by which programs may ask what is live: made, shown once, revoked. */
 const network = useNetwork()
@@ -42,39 +42,39 @@ onMounted(() => attempt(() => Promise.resolve()))
 </script>
 
 <template>
-  <section aria-label="Tokens" class="tokens">
-    <h2>For programs</h2>
-    <p class="soft">A token lets a program read what is live and what the gateway counted (<code>/metrics</code>, for Prometheus), and nothing else. Whoever has it needs no password, so revoke one that is no longer used.</p>
+  <section aria-label="Access for programs" class="tokens">
+    <h2>Access for programs</h2>
+    <p class="soft">A token lets a program read the live policy and the gateway’s counters (<code>/metrics</code>, for Prometheus), and nothing else. Revoke tokens that are no longer used.</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <p v-if="tokens?.length === 0 && !made" class="soft">There is no token yet.</p>
+    <p v-if="tokens?.length === 0 && !made" class="soft">No tokens yet.</p>
     <ul v-if="tokens && tokens.length > 0">
       <li v-for="token in tokens" :key="token.id">
         <span class="name">{{ token.name }}</span>
-        <span class="soft">made by {{ token.author }} {{ when(token.madeAt) }}; {{ token.usedAt ? `last used ${when(token.usedAt)}` : 'never used' }}</span>
-        <span v-if="leaving === token.id">Programs that use it are refused from then on. <button type="button" class="link sure" @click="revoke(token.id)">Revoke it</button> <button type="button" class="link" @click="leaving = null">Keep it</button></span>
+        <span class="soft">created by {{ token.author }} {{ when(token.madeAt) }}; {{ token.usedAt ? `last used ${when(token.usedAt)}` : 'never used' }}</span>
+        <span v-if="leaving === token.id">Programs that use it lose access. <button type="button" class="link sure" @click="revoke(token.id)">Revoke</button> <button type="button" class="link" @click="leaving = null">Cancel</button></span>
         <button v-else type="button" class="link" :aria-label="`Revoke ${token.name}`" @click="leaving = token.id">Revoke</button>
       </li>
     </ul>
     <div v-if="made" class="made leaf" role="status">
-      <p>This is the token. It is shown this once:</p>
+      <p>Your new token. It is shown only once:</p>
       <code>{{ made }}</code>
-      <p class="soft">Ask by it as in <code>KAIROSTAT_TOKEN=… bin/kairostat check --server {{ origin }} --at now</code></p>
+      <p class="soft">Use it like <code>KAIROSTAT_TOKEN=… bin/kairostat check --server {{ origin }} --at now</code></p>
     </div>
     <form @submit.prevent="make">
-      <label>What it is for<input v-model="name" required maxlength="200" placeholder="the backup machine"></label>
-      <UButton type="submit" size="sm" variant="outline" color="neutral" :loading="busy" :disabled="name.trim() === ''">Make a token</UButton>
+      <label>Name of the token<input v-model="name" required maxlength="200" placeholder="Backup script"></label>
+      <UButton type="submit" size="sm" variant="outline" color="neutral" :loading="busy" :disabled="name.trim() === ''">Create token</UButton>
     </form>
   </section>
 </template>
 
 <style scoped>
 .tokens { margin-top: 30px; }
-li { display: flex; flex-wrap: wrap; gap: 4px 16px; padding: 7px 0; border-bottom: 1px solid var(--line); align-items: baseline; }
-.name { font: 500 16px var(--font-serif); }
-.sure, .trouble { color: var(--needle-text); }
+li { display: flex; flex-wrap: wrap; gap: 4px 16px; padding: 7px 0; border-bottom: 1px solid var(--hair); align-items: baseline; }
+.name { font: 500 16px var(--font-head); }
+.sure, .trouble { color: var(--danger); }
 .made { padding: 12px 16px; margin: 14px 0; }
 code { font-size: 13px; overflow-wrap: anywhere; user-select: all; }
 form { display: flex; flex-wrap: wrap; gap: 10px 16px; align-items: end; margin-top: 14px; }
-label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); }
-input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 7px 10px; color: var(--ink); font-size: 14px; width: 260px; max-width: 100%; }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); }
+input { width: 260px; max-width: 100%; }
 </style>

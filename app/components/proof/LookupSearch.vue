@@ -7,7 +7,7 @@ import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { whenWords } from '../../words/time.ts'
+import { whenWords } from '../../text/time.ts'
 
 /** What was looked up until the moment, searched; while the moment is now, what comes is added. */
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
@@ -44,45 +44,45 @@ const timer = setInterval(() => {
 }, AGAIN)
 onScopeDispose(() => clearInterval(timer))
 const headline = computed(() => {
-  if (setting.value && !setting.value.kept) return 'Look-ups are not kept'
-  if (runs.value === null) return 'Asking what was looked up…'
-  if (runs.value.length === 0) return text.value || who.value || effect.value ? 'Nobody looked up such a name' : 'Nobody has looked up a name yet'
-  return moment.isNow ? 'What was looked up, newest first' : `What was looked up until ${whenWords(moment.at, moment.now, network.zone)}`
+  if (setting.value && !setting.value.kept) return 'DNS look-ups are not stored'
+  if (runs.value === null) return 'Loading DNS look-ups…'
+  if (runs.value.length === 0) return text.value || who.value || effect.value ? 'No matching DNS look-ups' : 'No DNS look-ups yet'
+  return moment.isNow ? 'DNS look-ups, newest first' : `DNS look-ups until ${whenWords(moment.at, moment.now, network.zone)}`
 })
 const when = (instant: string) => whenWords(readInstant(instant)!, moment.at, network.zone)
 </script>
 
 <template>
-  <section class="search" aria-label="Look-ups">
+  <section class="search" aria-label="DNS look-ups">
     <h2 id="look-ups">{{ headline }}</h2>
-    <p v-if="setting && !setting.kept" class="soft">Whether they are is chosen on the page <NuxtLink to="/place" class="link">Place</NuxtLink>.</p>
+    <p v-if="setting && !setting.kept" class="soft">You can change that in <NuxtLink to="/settings" class="link">Settings</NuxtLink>.</p>
     <form v-else role="search" @submit.prevent="ask()">
-      <input v-model="text" type="search" aria-label="Part of a name" placeholder="part of a name" maxlength="253">
-      <select v-model="who" aria-label="By whom"><option value="">by anybody</option><option v-for="row in board.rows" :key="row.key" :value="row.key">by {{ row.name }}</option></select>
-      <select v-model="effect" aria-label="With which outcome"><option value="">closed or not</option><option value="block">closed</option><option value="allow">not closed</option></select>
+      <input v-model="text" type="search" aria-label="Part of a name" placeholder="Part of a name" maxlength="253">
+      <select v-model="who" aria-label="Device"><option value="">All devices</option><option v-for="row in board.rows" :key="row.key" :value="row.key">{{ row.name }}</option></select>
+      <select v-model="effect" aria-label="Outcome"><option value="">All outcomes</option><option value="block">blocked</option><option value="allow">allowed</option></select>
     </form>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <ol v-if="runs && runs.length > 0" tabindex="0" aria-labelledby="look-ups">
       <li v-for="run in runs" :key="`${run.mac} ${run.name} ${run.effect} ${run.first}`" :class="{ closed: run.effect === 'block' }">
         <span class="soft">{{ when(run.last) }}</span><span class="who">{{ nameOf.get(run.mac) ?? run.mac }}</span><span class="name">{{ run.name }}</span>
-        <span>{{ run.effect === 'block' ? 'closed' : '' }}</span><span class="soft times">{{ run.tries === 1 ? 'once' : `${run.tries} times from ${when(run.first)}` }}</span>
+        <span>{{ run.effect === 'block' ? 'blocked' : '' }}</span><span class="soft times">{{ run.tries === 1 ? 'once' : `${run.tries} times from ${when(run.first)}` }}</span>
       </li>
     </ol>
-    <button v-if="more" type="button" class="link" @click="ask(runs!.length)">Show earlier ones</button>
+    <button v-if="more" type="button" class="link" @click="ask(runs!.length)">Show earlier</button>
   </section>
 </template>
 
 <style scoped>
 .search { margin-top: 26px; }
 form { display: flex; flex-wrap: wrap; gap: 8px; margin-top: 8px; }
-input, select { background: var(--leaf); border: 1px solid var(--line); border-radius: 4px; padding: 6px 8px; color: var(--ink); font-size: 13px; max-width: 210px; }
+input, select { max-width: 210px; }
 ol { margin: 10px 0; max-height: 420px; overflow-y: auto; }
-li { display: grid; grid-template-columns: 118px 150px minmax(0, 1fr) 46px 170px; gap: 10px; padding: 3px 0; border-top: 1px solid var(--line); font-size: 12.5px; color: var(--soft); }
+li { display: grid; grid-template-columns: 118px 150px minmax(0, 1fr) 46px 170px; gap: 10px; padding: 3px 0; border-top: 1px solid var(--hair); font-size: 13px; color: var(--soft); }
 li.closed { color: var(--ink); }
 li.closed > :nth-child(4) { font-weight: 600; }
 .who, .name { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .times { text-align: right; }
-.trouble { color: var(--needle-text); }
+.trouble { color: var(--danger); }
 @media (max-width: 760px) {
   li { grid-template-columns: minmax(0, 1fr) minmax(0, 1fr); }
   .times { text-align: left; }

@@ -12,8 +12,8 @@ const props = defineProps<{ changes: readonly DeviceChange[], from: number, name
 const frame = ref<HTMLElement | null>(null)
 const width = useWidth(frame)
 const sidesOf = ({ before, after }: DeviceChange): [Side, Side] => [
-  { words: 'as it is', stretches: before, from: props.from, until: props.from + 7 * DAY },
-  { words: 'as it will be', stretches: after, from: props.from, until: props.from + 7 * DAY },
+  { words: 'now', stretches: before, from: props.from, until: props.from + 7 * DAY },
+  { words: 'then', stretches: after, from: props.from, until: props.from + 7 * DAY },
 ]
 </script>
 

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { DAY, dayAt, startOfDay } from '../../../core/time/instant.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { BESIDE } from '../band/band.ts'
-import { dateWords } from '../../words/time.ts'
+import { dateWords } from '../../text/time.ts'
 
 /** The days of the coming week over the bands of the review; one that ends beyond the edge is left out. */
 const LABEL_WIDTH = 48
@@ -22,6 +22,6 @@ const days = computed(() => Array.from({ length: 7 }, (_, index) => startOfDay(d
 </template>
 
 <style scoped>
-.days { position: relative; height: 18px; font-size: 11px; color: var(--soft); }
+.days { position: relative; height: 18px; font-size: 13px; color: var(--soft); }
 span { position: absolute; border-left: 1px solid var(--ink); padding-left: 4px; white-space: nowrap; }
 </style>

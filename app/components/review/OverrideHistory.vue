@@ -5,8 +5,8 @@ import type { OverrideActAnswer } from '../../../shared/answers.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { whoWords } from '../../words/rule.ts'
-import { clockOf, dayWords, whenWords } from '../../words/time.ts'
+import { whoWords } from '../../text/rule.ts'
+import { clockOf, dayWords, whenWords } from '../../text/time.ts'
 
 /** What was done to overrides, by whom and when, the latest first. */
 const [network, moment] = [useNetwork(), useMoment()]
@@ -27,18 +27,18 @@ watch(() => network.live?.digest, async () => {
 const when = (text: string) => `${dayWords(readInstant(text)!, moment.now, network.zone)}, ${clockOf(readInstant(text)!, network.zone)}`
 function words({ act, effect, who, until, at }: OverrideActAnswer) {
   const whom = whoWords(who, network.live!.policy)
-  const end = until === null ? 'until lifted' : `until ${whenWords(readInstant(until)!, readInstant(at)!, network.zone)}`
-  if (act === 'lifted') return `${whom}: the ${effect === 'allow' ? 'opening' : 'cut'} is lifted`
-  return act === 'made' ? `${whom} ${effect === 'allow' ? 'opened' : 'cut off'} ${end}` : `${whom}: ${effect === 'allow' ? 'open' : 'cut off'} ${end} instead`
+  const end = until === null ? 'no end set' : `until ${whenWords(readInstant(until)!, readInstant(at)!, network.zone)}`
+  if (act === 'lifted') return `${whom}: ${effect === 'allow' ? 'allowance' : 'block'} ended`
+  return act === 'made' ? `${whom} ${effect === 'allow' ? 'allowed' : 'blocked'} ${end}` : `${whom}: ${effect === 'allow' ? 'allowed' : 'blocked'} ${end} instead`
 }
 </script>
 
 <template>
-  <section aria-label="Overrides so far">
-    <h2>Overrides so far</h2>
+  <section aria-label="Past overrides">
+    <h2>Past overrides</h2>
     <p v-if="failed" class="trouble" role="alert">{{ failed }}</p>
-    <p v-else-if="acts === null" class="soft" role="status">Asking what was done…</p>
-    <p v-else-if="acts.length === 0" class="soft">Nobody has opened or cut off anything for a while yet. That is done on the board, from any device or group.</p>
+    <p v-else-if="acts === null" class="soft" role="status">Loading overrides…</p>
+    <p v-else-if="acts.length === 0" class="soft">No overrides yet. Make one on the board, from any device or group.</p>
     <ol v-else>
       <li v-for="(one, index) in acts.slice(0, shown)" :key="index"><span class="soft">{{ when(one.at) }}</span><span>{{ words(one) }}<span v-if="one.note" class="soft">, “{{ one.note }}”</span></span><span class="soft">by {{ one.author }}</span></li>
     </ol>
@@ -48,8 +48,8 @@ function words({ act, effect, who, until, at }: OverrideActAnswer) {
 
 <style scoped>
 section { margin-top: 26px; }
-ol { border-top: 1px solid var(--line); margin-top: 8px; }
-li { display: grid; grid-template-columns: 150px minmax(0, 1fr) auto; gap: 2px 16px; padding: 5px 8px; border-bottom: 1px solid var(--line); }
-.trouble { color: var(--needle-text); }
+ol { border-top: 1px solid var(--hair); margin-top: 8px; }
+li { display: grid; grid-template-columns: 150px minmax(0, 1fr) auto; gap: 2px 16px; padding: 5px 8px; border-bottom: 1px solid var(--hair); }
+.trouble { color: var(--danger); }
 @media (max-width: 760px) { li { grid-template-columns: minmax(0, 1fr) auto; } li > :nth-child(2) { grid-column: 1 / -1; grid-row: 1; } }
 </style>

@@ -6,7 +6,7 @@ import type { Policy } from '../../../core/policy/types.ts'
 import { useDecided } from '../../composables/useDecider.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { useReview } from '../../stores/review.ts'
-import { effectWords, entryWords } from '../../words/change.ts'
+import { effectWords, entryWords } from '../../text/change.ts'
 import ChangedWeeks from './ChangedWeeks.vue'
 
 /** What differs from one policy to another: in words, and the coming week of each device whose time differs. */
@@ -19,9 +19,9 @@ const nameOf = (id: string) => [...props.after.devices, ...props.before.devices]
 
 <template>
   <div class="difference">
-    <p v-if="entries.length === 0">They say the same.</p>
-    <ul v-else class="serif"><li v-for="entry in entries" :key="entry.kind + entry.id">{{ entryWords(entry) }}</li></ul>
-    <p class="soft" aria-live="polite">{{ changes ? effectWords(changes) : 'Working out what they change…' }}</p>
+    <p v-if="entries.length === 0">No differences.</p>
+    <ul v-else><li v-for="line in entries.flatMap(entry => entryWords(entry, before, after))" :key="line">{{ line }}</li></ul>
+    <p class="soft" aria-live="polite">{{ changes ? effectWords(changes) : 'Calculating the effect…' }}</p>
     <ChangedWeeks v-if="changes && changes.length > 0" :changes="changes" :from="review.minute" :name-of="nameOf" />
   </div>
 </template>

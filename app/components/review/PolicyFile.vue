@@ -29,15 +29,15 @@ async function open(file: File | undefined) {
   if ('faults' in result) return
   const { writePolicyFile } = await format()
   const made = await send<{ step: number | null }>('PUT', '/api/draft', JSON.parse(writePolicyFile(result.policy, 'json')))
-  if (made) tell(made.step === null ? 'The draft says what the file says already.' : `The draft says what ${file.name} says.`, made.step)
+  if (made) tell(made.step === null ? 'The file is the same as the draft.' : `${file.name} is now the draft.`, made.step)
 }
 </script>
 
 <template>
   <div class="policy" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false, open($event.dataTransfer?.files[0])">
     <p>
-      The whole policy of the draft as a file: <button type="button" class="link" @click="save('json')">JSON</button>, <button type="button" class="link" @click="save('yaml')">YAML</button>.
-      A file as the draft, which counts for nothing until it is put live: <label class="link">choose one<input type="file" class="file" :disabled="busy" @change="open(($event.target as HTMLInputElement).files?.[0])"></label>, or drop it here.
+      Export the draft: <button type="button" class="link" @click="save('json')">JSON</button> <button type="button" class="link" @click="save('yaml')">YAML</button>
+      Import a file as the draft: <label class="link">Choose file<input type="file" class="file" :disabled="busy" @change="open(($event.target as HTMLInputElement).files?.[0])"></label> or drop a file here.
     </p>
     <FileFaults :name="name" :faults="faults" />
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
@@ -46,8 +46,8 @@ async function open(file: File | undefined) {
 
 <style scoped>
 .policy { border: 1px dashed transparent; padding: 4px 0; margin: 10px 0; }
-.policy.over { border-color: var(--needle); }
-.link:focus-within { outline: 2px solid var(--needle); outline-offset: 2px; }
+.policy.over { border-color: var(--ink); }
+.link:focus-within { outline: 2px solid var(--ink); outline-offset: 2px; }
 .file { position: absolute; width: 1px; height: 1px; opacity: 0; }
-.trouble { color: var(--needle-text); margin-top: 6px; }
+.trouble { color: var(--danger); margin-top: 6px; }
 </style>

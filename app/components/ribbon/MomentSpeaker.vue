@@ -3,7 +3,7 @@ import { computed, nextTick, ref } from 'vue'
 import { readSpoken } from '../../../core/time/spoken.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { clockOf, dateWords } from '../../words/time.ts'
+import { clockOf, dateWords } from '../../text/time.ts'
 
 const [network, moment] = [useNetwork(), useMoment()]
 const typing = ref(false)
@@ -38,16 +38,19 @@ defineExpose({ ask })
     </form>
     <template v-else>
       <button type="button" class="label" title="Type a moment (m)" @click="ask">{{ moment.isNow ? 'Now, ' : '' }}{{ label }}</button>
-      <button v-if="!moment.isNow" type="button" class="back" @click="moment.back()">back to now <kbd>n</kbd></button>
+      <button v-if="!moment.isNow" type="button" class="back" @click="moment.back()">Back to now <kbd>n</kbd></button>
     </template>
   </div>
 </template>
 
 <style scoped>
-.speaker { display: flex; align-items: center; gap: 12px; min-height: 26px; }
-.label { font-weight: 600; border-bottom: 1px dashed var(--soft); cursor: pointer; white-space: nowrap; }
-.back { color: var(--needle-text); cursor: pointer; white-space: nowrap; }
-kbd { font: inherit; color: var(--soft); border: 1px solid var(--line); border-radius: 3px; padding: 0 4px; margin-left: 2px; }
-input { background: var(--leaf); border: 1px solid var(--line); border-radius: 4px; padding: 1px 8px; width: 190px; }
-span { color: var(--needle-text); margin-left: 8px; }
+.speaker { display: flex; align-items: center; gap: 10px; min-height: 34px; }
+.label { font-weight: 600; font-size: 13.5px; color: #fff; background: var(--needle); border-radius: 6px; padding: 2px 10px; cursor: pointer; white-space: nowrap; }
+:global(.dark) .label { color: #11191f; }
+.back { color: var(--soft); cursor: pointer; white-space: nowrap; font-size: 13.5px; }
+.back:hover { color: var(--ink); }
+kbd { font: inherit; border: 1px solid var(--line); border-radius: 4px; padding: 0 5px; margin-left: 2px; }
+input { width: 210px; }
+span { color: var(--danger); margin-left: 8px; }
+@media (max-width: 760px) { kbd { display: none; } .label, .back { min-height: 44px; } }
 </style>

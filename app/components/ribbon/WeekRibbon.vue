@@ -6,23 +6,24 @@ import { useWidth } from '../../composables/useWidth.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { blockedWords } from '../../words/standing.ts'
-import { clockOf, dateWords } from '../../words/time.ts'
+import { blockedWords } from '../../text/standing.ts'
+import { clockOf, dateWords } from '../../text/time.ts'
 import { blockedIn, DRAWN, type Step } from './steps.ts'
 
-/** How wide a word of the key is, in pixels. */
-const KEY_STEP = 86
-const KEY = [{ state: 'cut-off', label: 'cut off' }, { state: 'listed-only', label: 'listed only' }, { state: 'filtered', label: 'filtered' }] as const
+/** The band of the whole network: its height is how many devices have access, so that it sinks where many are blocked. */
 const HEIGHT = 84
-const BASE = 62
+const TOP = 20
+const BASE = 64
+/** How wide the title is, in pixels. */
+const TITLE = 230
 const [network, moment, board] = [useNetwork(), useMoment(), useBoard()]
 const frame = ref<HTMLElement | null>(null)
 const width = useWidth(frame)
 
 const x = computed(() => scaleLinear([board.week.from, board.week.until], [0, width.value]))
 const steps = computed(() => board.course?.steps.filter(({ at }) => at < board.week.until) ?? [])
-const y = computed(() => scaleLinear([0, Math.max(4, ...steps.value.map(step => blockedIn(step) + step.filtered))], [BASE, 16]))
-/** For each state the outline of its layer, on those of the more closed ones. */
+const y = computed(() => scaleLinear([0, Math.max(1, board.rows.length)], [BASE, TOP]))
+/** For each state the outline of its layer, on those with more access. */
 const layers = computed(() => {
   const last = steps.value.at(-1)
   if (!last) return []
@@ -37,11 +38,15 @@ const days = computed(() => Array.from({ length: 7 }, (_, index) => {
   return { at, label: width.value > 560 ? words.split(' ').slice(0, 2).join(' ') : words.split(' ')[0] }
 }))
 const needleX = computed(() => x.value(moment.at))
-/** Where the key stands: at the left, and at the right while the needle would cross its words. */
-const keyX = computed(() => needleX.value < KEY.length * KEY_STEP ? width.value - KEY.length * KEY_STEP : 0)
+/** The title stands at the left, and at the right while the needle would cross it. */
+const titleX = computed(() => needleX.value < TITLE ? width.value : 0)
 const nowInView = computed(() => moment.now >= board.week.from && moment.now < board.week.until)
 const label = computed(() => `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}`)
-const blockedNow = computed(() => [steps.value.findLast(step => step.at <= moment.at)].reduce((sum, step) => sum + (step ? blockedIn(step) : 0), 0))
+const title = computed(() => `${board.rows.length} ${board.rows.length === 1 ? 'device' : 'devices'}, how many have access`)
+const blockedNow = computed(() => {
+  const step = steps.value.findLast(({ at }) => at <= moment.at)
+  return step ? blockedIn(step) : 0
+})
 
 let dragging = false
 function drag(event: PointerEvent) {
@@ -71,21 +76,19 @@ function onKey(event: KeyboardEvent) {
       :aria-valuemin="board.week.from" :aria-valuemax="board.week.until" :aria-valuenow="moment.at" :aria-valuetext="`${label}, ${blockedWords(blockedNow)}`"
       @pointerdown="grab" @pointermove="drag" @pointerup="dragging = false" @keydown="onKey"
     >
-      <g v-if="width > 560" class="key">
-        <template v-for="(word, index) in KEY" :key="word.state"><rect :x="keyX + index * KEY_STEP" y="3" width="9" height="9" :class="word.state" /><text :x="keyX + index * KEY_STEP + 14" y="11">{{ word.label }}</text></template>
-      </g>
+      <pattern id="ribbon-dots" width="6" height="5" patternUnits="userSpaceOnUse"><circle cx="3" cy="2.5" r="1.4" class="dot" /></pattern>
+      <text v-if="width > 560" :x="titleX" y="12" :text-anchor="titleX === 0 ? 'start' : 'end'">{{ title }}</text>
+      <line x1="0" :x2="width" :y1="TOP" :y2="TOP" class="full" />
       <path v-for="layer in layers" :key="layer.state" :d="layer.path" :class="layer.state" />
-      <line v-for="at in marks" :key="at" :x1="x(at)" :x2="x(at)" :y1="BASE" :y2="BASE + 4" class="mark" />
+      <line v-for="at in marks" :key="at" :x1="x(at)" :x2="x(at)" :y1="BASE + 2" :y2="BASE + 6" class="mark" />
       <line x1="0" :x2="width" :y1="BASE" :y2="BASE" class="base" />
       <g v-for="day in days" :key="day.at">
-        <line :x1="x(day.at)" :x2="x(day.at)" :y1="BASE - 4" :y2="BASE + 6" class="base" />
+        <line :x1="x(day.at)" :x2="x(day.at)" :y1="TOP" :y2="BASE + 18" class="day" />
         <text :x="x(day.at) + 4" :y="BASE + 16">{{ day.label }}</text>
       </g>
-      <g v-if="nowInView && !moment.isNow">
-        <line :x1="x(moment.now)" :x2="x(moment.now)" y1="16" :y2="BASE" class="now" />
-      </g>
-      <line :x1="needleX" :x2="needleX" y1="5" :y2="BASE + 6" class="needle" />
-      <circle :cx="needleX" cy="5" r="4.5" class="knob" />
+      <line v-if="nowInView && !moment.isNow" :x1="x(moment.now)" :x2="x(moment.now)" :y1="TOP" :y2="BASE" class="now" />
+      <line :x1="needleX" :x2="needleX" y1="12" :y2="BASE + 4" class="needle" />
+      <path :d="`M${needleX - 5},4h10v6l-5,5l-5,-5z`" class="flag" />
     </svg>
   </div>
 </template>
@@ -93,13 +96,15 @@ function onKey(event: KeyboardEvent) {
 <style scoped>
 .ribbon { width: 100%; min-width: 0; }
 svg { display: block; overflow: visible; cursor: ew-resize; touch-action: none; }
-text { font-size: 11px; fill: var(--soft); user-select: none; }
-.cut-off { fill: var(--ink); fill-opacity: 0.62; }
-.listed-only { fill: var(--ink); fill-opacity: 0.36; }
-.filtered { fill: var(--water); fill-opacity: 0.75; }
-.mark { stroke: var(--needle); stroke-width: 1; }
-.base { stroke: var(--ink); stroke-width: 0.8; }
+text { font-size: 13px; fill: var(--soft); user-select: none; }
+.open { fill: var(--allow); }
+.filtered { fill: var(--second); }
+.listed-only { fill: url(#ribbon-dots); }
+.dot { fill: var(--allow); }
+.mark { stroke: var(--ink); stroke-width: 1; }
+.full, .day { stroke: var(--hair); }
+.base { stroke: var(--ink); stroke-width: 2; }
 .now { stroke: var(--ink); stroke-dasharray: 2 3; }
-.needle { stroke: var(--needle); stroke-width: 1.6; }
-.knob { fill: var(--needle); }
+.needle { stroke: var(--needle); stroke-width: 2; }
+.flag { fill: var(--needle); }
 </style>

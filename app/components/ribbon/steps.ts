@@ -1,11 +1,11 @@
 import type { State } from '../../../core/decision/standing.ts'
 import type { Segment, Timeline } from '../../../core/decision/timeline.ts'
 
-/** The states that are drawn, from the ground up: the most closed first. */
-export const DRAWN = ['cut-off', 'listed-only', 'filtered'] as const satisfies readonly State[]
+/** The states that are drawn, from the ground up: those with the most access first; who is blocked is what is missing above. */
+export const DRAWN = ['open', 'filtered', 'listed-only'] as const satisfies readonly State[]
 
-/** How many devices are in each drawn state from an instant (seconds) on, until the next step. */
-export type Step = { readonly at: number } & Readonly<Record<typeof DRAWN[number], number>>
+/** How many devices are in each state from an instant (seconds) on, until the next step. */
+export type Step = { readonly at: number } & Readonly<Record<State, number>>
 
 /** How many devices are blocked in a step. */
 export const blockedIn = (step: Step) => step['cut-off'] + step['listed-only']
@@ -19,7 +19,6 @@ export function stateSteps(timelines: readonly Timeline[]): Step[] {
     const there = turns.get(at) ?? turns.set(at, {}).get(at)!
     there[state] = (there[state] ?? 0) + by
   }
-  turn(from, 'open', 0)
   // Many share their segments.
   const alike = new Map<readonly Segment[], number>()
   for (const { segments } of timelines) alike.set(segments, (alike.get(segments) ?? 0) + 1)
@@ -29,10 +28,10 @@ export function stateSteps(timelines: readonly Timeline[]): Step[] {
       turn(segment.until, segment.state, -count)
     }
   }
-  const counts: Record<string, number> = {}
+  const counts: Record<State, number> = { 'open': 0, 'filtered': 0, 'listed-only': 0, 'cut-off': 0 }
   return [...turns].sort(([a], [b]) => a - b).flatMap(([at, changes]): Step[] => {
-    for (const [state, by] of Object.entries(changes)) counts[state] = (counts[state] ?? 0) + by
-    const moved = DRAWN.some(state => (changes[state] ?? 0) !== 0)
-    return at < end && (moved || at === from) ? [{ at, 'cut-off': counts['cut-off'] ?? 0, 'listed-only': counts['listed-only'] ?? 0, 'filtered': counts.filtered ?? 0 }] : []
+    for (const [state, by] of Object.entries(changes)) counts[state as State] += by
+    const isChanged = Object.values(changes).some(by => by !== 0)
+    return at < end && (isChanged || at === from) ? [{ at, ...counts }] : []
   })
 }

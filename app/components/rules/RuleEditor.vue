@@ -47,10 +47,10 @@ const words = ref({ sites: what.sites, keywords: what.keywords, services: what.s
 const note = ref(was.note)
 const typed = computed(() => Object.values(words.value).some(list => list.length > 0))
 const missing = computed(() => {
-  if (named.value.length === 0) return 'Say whom the rule meets.'
-  if (!internet.value && closed.value.length === 0 && !typed.value) return 'Say what it speaks of.'
+  if (named.value.length === 0) return 'Choose who the rule applies to.'
+  if (!internet.value && closed.value.length === 0 && !typed.value) return 'Choose what the rule covers.'
   if ((timing.value === 'during' || timing.value === 'outside') && schedules.value.length === 0) return 'Choose a schedule.'
-  return name.value.trim() === '' ? 'Give it a name.' : ''
+  return name.value.trim() === '' ? 'Enter a name.' : ''
 })
 
 /** The rule as it stands in the editor, as plain data that a worker can take. */
@@ -91,41 +91,41 @@ async function copy() {
 async function drop() {
   const made = await send({ edits: [], takeOut: [was.id, ...partner ? [partner.id] : []] })
   if (!made) return
-  tell(`${was.name} is out of the draft.`, made.step)
+  tell(`${was.name} is deleted from the draft.`, made.step)
   emit('done')
 }
 </script>
 
 <template>
   <form class="leaf editor" @submit.prevent="keep">
-    <div class="sentence serif">
-      <USelectMenu v-model="named" multiple value-key="value" :items="people" placeholder="whom?" aria-label="Whom it meets" class="min-w-44 max-w-80" :ui="WIDE" />
+    <div class="sentence display">
+      <USelectMenu v-model="named" multiple value-key="value" :items="people" placeholder="who?" aria-label="Applies to" class="min-w-44 max-w-80" :ui="WIDE" />
       <span>except</span>
       <USelectMenu v-model="except" multiple value-key="value" :items="exceptable" placeholder="nobody" aria-label="Except" class="min-w-28 max-w-80" :ui="WIDE" />
       <select v-model="effect" aria-label="May or may not"><option value="block">may not reach</option><option value="allow">may reach</option><option value="only">may reach only</option></select>
-      <span v-if="effect === 'only'">what is listed:</span>
-      <select v-else v-model="internet" aria-label="All or some of the internet"><option :value="true">the internet</option><option :value="false">what is listed:</option></select>
+      <span v-if="effect === 'only'">these:</span>
+      <select v-else v-model="internet" aria-label="All or some of the internet"><option :value="true">the internet</option><option :value="false">some sites and apps:</option></select>
       <template v-if="!internet">
-        <USelectMenu v-model="closed" multiple value-key="value" :items="closable" placeholder="lists, apps, categories" aria-label="What it speaks of" class="min-w-44 max-w-80" :ui="WIDE" />
+        <USelectMenu v-model="closed" multiple value-key="value" :items="closable" placeholder="lists, apps, categories" aria-label="Covers" class="min-w-44 max-w-80" :ui="WIDE" />
       </template>
       <select v-model="timing" aria-label="When"><option value="always">at any time</option><option value="during">during</option><option value="outside">outside</option><option value="once">once, from</option></select>
-      <USelectMenu v-if="timing === 'during' || timing === 'outside'" v-model="schedules" multiple value-key="value" :items="hours" placeholder="which hours?" aria-label="Schedules" class="min-w-44 max-w-80" :ui="WIDE" />
+      <USelectMenu v-if="timing === 'during' || timing === 'outside'" v-model="schedules" multiple value-key="value" :items="hours" placeholder="which schedule?" aria-label="Schedules" class="min-w-44 max-w-80" :ui="WIDE" />
       <template v-if="timing === 'once'">
         <input v-model="once.from" type="datetime-local" aria-label="From" required> <span>until</span> <input v-model="once.until" type="datetime-local" aria-label="Until" required>
       </template>
     </div>
     <div v-if="!internet" class="line">
-      <WordField v-model="words.sites" kind="sites" label="and these sites" placeholder="reelbrook.example, 203.0.113.0/24" />
-      <WordField v-model="words.keywords" kind="keywords" label="and every name that contains" placeholder="stream" />
+      <WordField v-model="words.sites" kind="sites" label="Sites" placeholder="reelbrook.example, 203.0.113.0/24" />
+      <WordField v-model="words.keywords" kind="keywords" label="Names that contain" placeholder="stream" />
       <KeywordCatches v-if="words.keywords.length > 0" :keywords="words.keywords" />
-      <fieldset><legend>and these services</legend><ServiceField v-model="words.services" /></fieldset>
+      <fieldset><legend>Services</legend><ServiceField v-model="words.services" /></fieldset>
     </div>
     <RulePicture v-if="whole" :edits="edits" :take-out="takeOut" />
     <div class="line">
       <label>Name<input v-model="name" maxlength="200" placeholder="Quiet hours"></label>
       <label class="note">Note<input v-model="note" maxlength="500"></label>
-      <label>It<select v-model="counts" aria-label="Whether it counts"><option value="on">counts</option><option value="log">is only logged, and decides nothing</option><option value="off">is switched off</option></select></label>
-      <button v-if="!isNew" type="button" class="link copy" :disabled="busy || missing !== ''" @click="copy">make a copy below it</button>
+      <label>Status<select v-model="counts"><option value="on">On</option><option value="log">Log only (blocks nothing)</option><option value="off">Off</option></select></label>
+      <button v-if="!isNew" type="button" class="link copy" :disabled="busy || missing !== ''" @click="copy">Duplicate</button>
     </div>
     <p class="trouble" role="alert">{{ trouble }}</p>
     <EditorActs :is-new="isNew" :busy="busy" :blocked="missing !== ''" :missing="missing" @close="emit('done')" @remove="drop" />
@@ -135,13 +135,11 @@ async function drop() {
 <style scoped>
 .editor { padding: 18px 20px 14px; margin: 8px 0 14px; }
 .sentence { display: flex; flex-wrap: wrap; gap: 8px 10px; align-items: center; font-size: 17px; }
-select, input:not([type=checkbox]) { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 5px 8px; color: var(--ink); font: inherit; }
 .note { flex: 1 1 200px; }
 .copy { padding-bottom: 9px; }
 fieldset { flex-basis: 100%; }
-legend { font-size: 12.5px; color: var(--soft); margin-bottom: 4px; }
+legend { font-size: 13px; color: var(--soft); margin-bottom: 4px; }
 .line { display: flex; gap: 10px 20px; align-items: end; margin-top: 14px; flex-wrap: wrap; }
-label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); }
-label input, label select { font-size: 15px; }
-.trouble { color: var(--needle-text); min-height: 19px; }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); }
+.trouble { color: var(--danger); min-height: 19px; }
 </style>

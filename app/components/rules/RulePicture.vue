@@ -10,8 +10,7 @@ import { useDecided } from '../../composables/useDecider.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { countWord } from '../../words/standing.ts'
-import { clockOf } from '../../words/time.ts'
+import { clockOf } from '../../text/time.ts'
 import AccessBand from '../band/AccessBand.vue'
 import { bandWords } from '../band/band.ts'
 import { networksOf } from '../board/rows.ts'
@@ -45,8 +44,8 @@ const speaking = computed(() => {
 <template>
   <div class="picture" role="group" aria-label="The week it makes">
     <p class="soft">
-      <template v-if="met.length === 0">It meets no device yet.</template>
-      <template v-else>It meets {{ countWord(met.length) }} {{ met.length === 1 ? 'device' : 'devices' }}; {{ moment.isNow ? 'right now' : 'at that moment' }} it has a say about {{ speaking === met.length ? (met.length === 1 ? 'it' : 'all of them') : speaking === 0 ? 'none' : countWord(speaking) }}.</template>
+      <template v-if="met.length === 0">It applies to no device yet.</template>
+      <template v-else>It applies to {{ met.length }} {{ met.length === 1 ? 'device' : 'devices' }}; {{ moment.isNow ? 'right now' : 'at that moment' }} it is active for {{ speaking === met.length ? (met.length === 1 ? 'it' : 'all of them') : speaking === 0 ? 'none' : speaking }}.</template>
     </p>
     <div v-for="(device, index) in met.slice(0, DRAWN)" :key="device.id" class="one">
       <span>{{ device.name }}</span>
@@ -57,7 +56,7 @@ const speaking = computed(() => {
 </template>
 
 <style scoped>
-.picture { margin-top: 12px; font-size: 12.5px; }
+.picture { margin-top: 12px; font-size: 13px; }
 .one { display: flex; gap: 12px; align-items: end; margin-top: 4px; min-height: 22px; }
 .one span { width: 150px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 @media (max-width: 760px) { .one { flex-direction: column; align-items: start; gap: 0; overflow: hidden; } }

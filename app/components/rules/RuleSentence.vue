@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Policy, Rule } from '../../../core/policy/types.ts'
-import { ruleWords } from '../../words/rule.ts'
+import { ruleWords } from '../../text/rule.ts'
 
 /** A rule as one sentence; `only` where a rule that closes the rest stands right after it. */
 const props = defineProps<{ rule: Rule, policy: Policy, only?: boolean }>()
@@ -9,10 +9,10 @@ const words = computed(() => ruleWords(props.rule, props.policy, props.only))
 </script>
 
 <template>
-  <span class="sentence serif">{{ words.who }} <b>{{ words.effect }}</b> {{ words.what }} {{ words.when }}.</span>
+  <span class="sentence">{{ words.who }} <b>{{ words.effect }}</b> {{ words.what }} {{ words.when }}.</span>
 </template>
 
 <style scoped>
-.sentence { font-size: 16px; line-height: 1.35; }
+.sentence { line-height: 1.4; }
 b { font-weight: 600; }
 </style>

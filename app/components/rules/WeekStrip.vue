@@ -3,22 +3,21 @@ import { computed } from 'vue'
 import type { MetWeek } from '../../../core/decision/met.ts'
 import type { Ranges } from '../../../core/time/ranges.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { countWord } from '../../words/standing.ts'
-import { clockOf } from '../../words/time.ts'
+import { clockOf } from '../../text/time.ts'
 import AccessBand from '../band/AccessBand.vue'
 import { bandWords } from '../band/band.ts'
 
 /** The week of those whom a rule meets, as a band, with the needle; under it, as bars on a line, when the rule is in force. Instants in seconds. */
 const props = defineProps<{ week: MetWeek | undefined, ranges: Ranges, from: number, until: number, at: number }>()
 const network = useNetwork()
-const WIDTH = 210
-const HEIGHT = 17
+const WIDTH = 260
+const HEIGHT = 20
 const scale = (instant: number) => (Math.min(Math.max(instant, props.from), props.until) - props.from) / (props.until - props.from) * WIDTH
 const bars = computed(() => props.ranges.map(({ from, until }) => ({ x: scale(from), width: scale(until) - scale(from) })).filter(({ width }) => width > 0))
 const days = computed(() => Array.from({ length: 8 }, (_, day) => day / 7 * WIDTH))
 const label = computed(() => {
   const week = props.week!
-  const who = week.met === 0 ? 'Newcomers' : week.alike === week.met ? 'Those it meets' : `${countWord(week.alike)} of the ${countWord(week.met)} that it meets`
+  const who = week.met === 0 ? 'Unknown devices' : week.alike === week.met ? 'Its devices' : `${week.alike} of its ${week.met} devices`
   return `${who}: ${bandWords(week.segments, at => clockOf(at, network.zone))}`
 })
 </script>
@@ -27,7 +26,7 @@ const label = computed(() => {
   <div class="strip">
     <AccessBand v-if="week" :stretches="week.segments" :from="from" :until="until" :width="WIDTH" :height="HEIGHT" :label="label" />
     <div v-else class="none" />
-    <svg :width="WIDTH" height="7" role="img" :aria-label="`In force ${bars.length} ${bars.length === 1 ? 'time' : 'times'} in the week shown above`">
+    <svg :width="WIDTH" height="7" role="img" :aria-label="`Active ${bars.length} ${bars.length === 1 ? 'time' : 'times'} in the week shown above`">
       <line v-for="day in days" :key="day" :x1="day" :x2="day" y1="0" y2="7" class="day" />
       <rect v-for="(bar, index) in bars" :key="index" :x="bar.x" y="2" :width="bar.width" height="3" class="bar" />
       <line :x1="scale(at)" :x2="scale(at)" :y1="-HEIGHT - 3" y2="7" class="needle" />
@@ -36,8 +35,8 @@ const label = computed(() => {
 </template>
 
 <style scoped>
-.strip { width: 210px; }
-.none { height: 23px; }
+.strip { width: 260px; }
+.none { height: 26px; }
 svg { display: block; overflow: visible; }
 .bar { fill: var(--ink); }
 .day { stroke: var(--line); stroke-width: 0.7; }

@@ -31,7 +31,6 @@ function read() {
 </template>
 
 <style scoped>
-label { display: flex; flex-direction: column; gap: 3px; font-size: 12.5px; color: var(--soft); flex: 1 1 240px; }
-input { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 5px 9px; color: var(--ink); font-size: 14px; }
-.fault { color: var(--needle-text); }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 240px; }
+.fault { color: var(--danger); }
 </style>

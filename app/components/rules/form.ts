@@ -14,7 +14,7 @@ export interface Choice { readonly value: string, readonly label: string, readon
 /** Everybody whom a rule can name. */
 export function whoChoices(policy: Policy): Choice[] {
   return [
-    { value: 'everyone:', label: 'Everyone', kind: '' }, { value: 'newcomers:', label: 'Newcomers', kind: '' },
+    { value: 'everyone:', label: 'Everyone', kind: '' }, { value: 'newcomers:', label: 'Unknown devices', kind: '' },
     ...policy.networks.map(({ id, name }) => ({ value: `network:${id}`, label: name, kind: 'network' })),
     ...policy.groups.map(({ id, name }) => ({ value: `group:${id}`, label: name, kind: 'group' })),
     ...policy.devices.map(({ id, name }) => ({ value: `device:${id}`, label: name, kind: 'device' })),

@@ -13,10 +13,10 @@ defineEmits<{ close: [], remove: [] }>()
 
 <template>
   <div class="acts">
-    <UButton type="submit" size="sm" :loading="busy" :disabled="blocked">{{ isNew ? 'Add to the draft' : 'Keep in the draft' }}</UButton>
-    <UButton size="sm" variant="ghost" color="neutral" @click="$emit('close')">Close</UButton>
+    <UButton type="submit" size="sm" :loading="busy" :disabled="blocked">{{ isNew ? 'Save' : 'Save' }}</UButton>
+    <UButton size="sm" variant="ghost" color="neutral" @click="$emit('close')">Cancel</UButton>
     <span v-if="missing" class="soft">{{ missing }}</span>
-    <UButton v-if="!isNew" size="sm" variant="ghost" color="error" class="ml-auto" :disabled="busy" @click="$emit('remove')">Take out</UButton>
+    <UButton v-if="!isNew" size="sm" variant="ghost" color="error" class="ml-auto" :disabled="busy" @click="$emit('remove')">Delete</UButton>
   </div>
 </template>
 

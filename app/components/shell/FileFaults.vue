@@ -9,12 +9,12 @@ const TOLD = 50
 
 <template>
   <div v-if="faults.length > 0" class="trouble" role="alert">
-    <p>{{ name }} is not taken in, and nothing has changed:</p>
+    <p>{{ name }} was not imported, and nothing has changed:</p>
     <ul><li v-for="(fault, index) in faults.slice(0, TOLD)" :key="index">Line {{ fault.line }}: {{ fault.path }} {{ fault.message }}.</li></ul>
     <p v-if="faults.length > TOLD">and {{ faults.length - TOLD }} more.</p>
   </div>
 </template>
 
 <style scoped>
-.trouble { color: var(--needle-text); margin-top: 6px; }
+.trouble { color: var(--danger); margin-top: 6px; }
 </style>

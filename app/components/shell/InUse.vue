@@ -11,18 +11,18 @@ const other = ref('')
   <div v-if="trouble" class="trouble" role="alert">
     <p>{{ trouble }}</p>
     <div v-if="inUse" class="ways">
-      <select v-model="other" aria-label="What to put in its place">
-        <option value="">put another in its place…</option>
+      <select v-model="other" aria-label="Replacement">
+        <option value="">Replace with…</option>
         <option v-for="one in others" :key="one.id" :value="one.id">{{ one.name }}</option>
       </select>
-      <UButton size="xs" :disabled="other === '' || busy" @click="emit('instead', other)">Put it there</UButton>
-      <UButton size="xs" variant="outline" color="neutral" :disabled="busy" @click="emit('instead', null)">Take it out of these rules too</UButton>
+      <UButton size="xs" :disabled="other === '' || busy" @click="emit('instead', other)">Replace and delete</UButton>
+      <UButton size="xs" variant="outline" color="neutral" :disabled="busy" @click="emit('instead', null)">Delete it from these rules too</UButton>
     </div>
   </div>
 </template>
 
 <style scoped>
-.trouble { color: var(--needle-text); flex-basis: 100%; }
+.trouble { color: var(--danger); flex-basis: 100%; }
 .ways { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; margin-top: 6px; }
-select { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 3px 8px; color: var(--ink); max-width: 220px; }
+select { max-width: 220px; }
 </style>

@@ -50,5 +50,5 @@ function measure(element: unknown) {
 
 <style scoped>
 ul { position: relative; box-shadow: 0 -1px var(--line); }
-li { position: absolute; top: 0; left: 0; width: 100%; display: flow-root; border-bottom: 1px solid var(--line); }
+li { position: absolute; top: 0; left: 0; width: 100%; display: flow-root; border-bottom: 1px solid var(--hair); }
 </style>

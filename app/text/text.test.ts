@@ -1,4 +1,6 @@
 import { describe, expect, test } from 'vitest'
+import { entriesBetween } from '../../core/change/entries.ts'
+import { documentOf } from '../../core/policy/canonical.ts'
 import { compile, everyDevice } from '../../core/decision/compile.ts'
 import { momentsAt } from '../../core/decision/moment.ts'
 import { timelines } from '../../core/decision/timeline.ts'
@@ -36,22 +38,22 @@ const sentence = (id: string, when: string) => {
 }
 
 test.each([
-  ['phone', '2026-11-25T21:30:00Z', 'cut off', 'Cut off since 21:00, until 22:00, by Quiet nights; rule 4 of 5.'],
-  ['phone', '2026-11-25T22:30:00Z', 'opened', 'Opened since 22:00, until 23:30, by an override: “A call”.'],
-  ['radio', '2026-11-25T12:00:00Z', 'filtered', 'Open but for what is filtered since 07:00, until 21:00, by No streams; rule 3 of 5.'],
-  ['kiosk', '2026-11-25T12:00:00Z', 'listed only', 'Only listed sites, with no end in sight, by Nothing else; rule 2 of 5.'],
-  ['till', '2026-11-25T12:00:00Z', 'shielded', 'Shielded: open, and no rule or override can touch it.'],
-  ['phone', '2026-11-25T12:00:00Z', 'open', 'Open since 07:00, until 21:00.'],
-  ['clock', '2026-11-25T12:00:00Z', 'open', 'Open. No rule speaks of it.'],
-  ['phone', '2026-11-28T12:00:00Z', 'cut off', 'Cut off since Friday 21:00, until Monday 07:00, by Quiet nights; rule 4 of 5.'],
+  ['phone', '2026-11-25T21:30:00Z', 'blocked', 'Blocked since 21:00, until 22:00, by Quiet nights; rule 4 of 5.'],
+  ['phone', '2026-11-25T22:30:00Z', 'allowed', 'Allowed since 22:00, until 23:30, by an override: “A call”.'],
+  ['radio', '2026-11-25T12:00:00Z', 'partly blocked', 'Partly blocked since 07:00, until 21:00, by No streams; rule 3 of 5.'],
+  ['kiosk', '2026-11-25T12:00:00Z', 'listed sites only', 'Listed sites only, no end planned, by Nothing else; rule 2 of 5.'],
+  ['till', '2026-11-25T12:00:00Z', 'never blocked', 'Never blocked: no rule and no override applies to it.'],
+  ['phone', '2026-11-25T12:00:00Z', 'allowed', 'Allowed since 07:00, until 21:00.'],
+  ['clock', '2026-11-25T12:00:00Z', 'allowed', 'Allowed. No rule applies to it.'],
+  ['phone', '2026-11-28T12:00:00Z', 'blocked', 'Blocked since Friday 21:00, until Monday 07:00, by Quiet nights; rule 4 of 5.'],
 ])('%s at %s is %s: %s', (id, when, word, words) => {
   expect([stateWord(standing(id, when)), sentence(id, when)]).toEqual([word, words])
 })
 
-test('what comes next counts who is blocked and who is let back in', () => {
+test('what comes next counts who is blocked and who gets access again', () => {
   const next = (when: string) => turnWords(turnsOf(timelines(compiled, everyDevice(compiled), at(when), at(when) + 9 * 86400))[0]!, at(when), 'Europe/Lisbon')
-  expect([next('2026-11-25T12:00:00Z'), next('2026-11-25T21:30:00Z'), next('2026-11-28T12:00:00Z')]).toEqual(['At 21:00 two more are blocked.', 'At 22:00 one is let back in.', 'On Monday 07:00 two are let back in.'])
-  expect([blockedWords(0), blockedWords(1), blockedWords(6), blockedWords(40)]).toEqual(['nobody is blocked', 'one device is blocked', 'six devices are blocked', '40 devices are blocked'])
+  expect([next('2026-11-25T12:00:00Z'), next('2026-11-25T21:30:00Z'), next('2026-11-28T12:00:00Z')]).toEqual(['At 21:00 2 more devices are blocked.', 'At 22:00 1 device gets access again.', 'On Monday 07:00 2 devices get access again.'])
+  expect([blockedWords(0), blockedWords(1), blockedWords(6), blockedWords(40)]).toEqual(['nobody is blocked', '1 device is blocked', '6 devices are blocked', '40 devices are blocked'])
 })
 
 test('a rule reads as a sentence', () => {
@@ -59,8 +61,8 @@ test('a rule reads as a sentence', () => {
     const { who, effect, what, when } = ruleWords(rule, policy)
     return `${who} ${effect} ${what} ${when}.`
   })).toEqual([
-    'Kiosk may reach the list Our pages at any time.', 'Kiosk may not reach the internet at any time.', 'Radio may not reach names with “stream” and tcp/21 at any time.',
-    'Everyone, except Clock, may not reach the internet during Nights and Weekend.', 'Front of house and newcomers may not reach nothing yet from 2026-12-05 14:00 until 2026-12-05 18:00.',
+    'Kiosk may reach the list Our pages always.', 'Kiosk may not reach the internet always.', 'Radio may not reach names with “stream” and tcp/21 always.',
+    'Everyone, except Clock, may not reach the internet during Nights and Weekend.', 'Front of house and unknown devices may not reach nothing yet from 2026-12-05 14:00 until 2026-12-05 18:00.',
   ])
 })
 
@@ -83,10 +85,17 @@ describe('times', () => {
 })
 
 test('edits and what they do are said in words', () => {
-  expect([
-    entryWords({ kind: 'schedule', id: 'n', name: 'Nights', change: 'added', fields: [] }), entryWords({ kind: 'device', id: 'd', name: 'Till', change: 'removed', fields: [] }),
-    entryWords({ kind: 'rule', id: 'r', name: 'Quiet', change: 'changed', fields: ['who', 'when'] }), entryWords({ kind: 'order', id: '', name: '', change: 'changed', fields: [] }),
-  ]).toEqual(['The schedule “Nights” is new.', 'The device “Till” goes.', 'The rule “Quiet” changes whom it meets, when it is in force.', 'The order of the rules changes.'])
+  const after = policyOf({
+    ...documentOf(policy), groups: [{ id: 'front', name: 'Front of house', members: ['till', 'radio'] }],
+    devices: [device('till', 'Till'), device('kiosk', 'Kiosk'), device('radio', 'Set'), device('phone', 'Phone')],
+    schedules: [{ id: 'nights', name: 'Nights', week: '21:30-07:00' }, { id: 'weekend', name: 'Weekend', week: 'Sa,Su 00:00-24:00' }, { id: 'noon', name: 'Noon', week: '12:00-13:00' }],
+    rules: policy.rules.map(rule => rule.id === 'nights' ? { ...rule, who: { everyone: true }, logOnly: true } : rule).toReversed(),
+  })
+  expect(entriesBetween(policy, after).flatMap(entry => entryWords(entry, policy, after))).toEqual([
+    'Device “Till” never blocked: yes → no', 'Device “Set” name: Radio → Set', 'Device “Clock” is deleted', 'Group “Front of house” devices: added Set; removed Kiosk',
+    'Schedule “Nights” time ranges: Mo-Su 21:00-07:00 → Mo-Su 21:30-07:00', 'Schedule “Noon” is new',
+    'Rule “Quiet nights” log only: no → yes', 'Rule “Quiet nights” applies to: Everyone, except Clock → Everyone', 'The order of the rules changes',
+  ])
   const change = (opened: number, closed: number, listed = 0) => [{ device: 'd', before: [], after: [], opened, closed, listed, unlisted: 0 }]
   expect([effectWords([]), effectWords(change(0, 0)), effectWords(change(14 * 3600, 2 * 3600)), effectWords(change(0, 5400)), effectWords(change(3600, 0, 60))]).toEqual([
     'Changes nobody’s access over the next 7 days.', 'Blocks nobody more or less over the next 7 days, but changes what is partly blocked on 1 device.',

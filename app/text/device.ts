@@ -20,11 +20,11 @@ export function findingWords(finding: AdapterFinding, { devices }: Policy): { br
   const nameOf = (id: string) => devices.find(device => device.id === id)?.name ?? id
   const name = nameOf(finding.device)
   if (finding.kind === 'second-adapter') {
-    return { brief: 'perhaps one more adapter', full: `${finding.mac} was seen under its host name, “${finding.hostName}”, and belongs to no device. If it is the same machine, whatever cuts it off should meet that address too.` }
+    return { brief: 'perhaps another adapter', full: `${finding.mac} was seen under its host name, “${finding.hostName}”, and belongs to no device. If it is the same device, add that address, so that rules apply to it too.` }
   }
   if (finding.kind === 'wifi-missing') {
-    return { brief: 'only its cable is known', full: `Only a cable is known of ${name}, and such a thing has Wi-Fi too. Paste what the machine says of its network cards, and both are found.` }
+    return { brief: 'its Wi-Fi address is missing', full: `Only the cable adapter of ${name} is known, and such devices have Wi-Fi too. Import its addresses to add both.` }
   }
   const other = nameOf(finding.other)
-  return { brief: `perhaps the same as ${other}`, full: `${name} and ${other} were both seen as “${finding.hostName}”. If they are one machine, make them one device, so that rules meet all of it.` }
+  return { brief: `perhaps the same as ${other}`, full: `${name} and ${other} were both seen as “${finding.hostName}”. If they are one device, merge them, so that rules apply to all of it.` }
 }

@@ -10,9 +10,9 @@ import { callApi, wordsOf } from '../composables/useApi.ts'
 import { useDraft } from '../composables/useDraft.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
-import { clockOf, dayWords } from '../words/time.ts'
+import { clockOf, dayWords } from '../text/time.ts'
 
-useHead({ title: 'Kairostat: revisions' })
+useHead({ title: 'History · Kairostat' })
 const [network, moment] = [useNetwork(), useMoment()]
 const { tell, send, busy, trouble } = useDraft()
 const toast = useToast()
@@ -54,17 +54,17 @@ const pair = computed(() => {
 const when = (text: string) => `${dayWords(readInstant(text)!, moment.now, network.zone)}, ${clockOf(readInstant(text)!, network.zone)}`
 const headline = computed(() => {
   const [latest] = list.value ?? []
-  return latest ? `Revision ${latest.number} is live, put there on ${when(latest.createdAt)} by ${latest.author}.` : 'Nothing has been put live yet.'
+  return latest ? `Revision ${latest.number} is live, applied on ${when(latest.createdAt)} by ${latest.author}.` : 'Nothing has been applied yet.'
 })
 async function putAgain(number: number) {
   const done = await send<{ number: number, gateway: GatewayAnswer }>('POST', '/api/revisions', { note: `Revision ${number} again`, again: number })
   asked.value = null
-  if (done) toast.add({ title: `Revision ${done.number} says what revision ${number} said, and ${done.gateway.state === 'in-force' ? 'is in force' : 'goes to the gateway as soon as it answers'}.` })
+  if (done) toast.add({ title: `Revision ${number} is restored as revision ${done.number}${done.gateway.state === 'in-force' ? '' : ', and sent to the gateway when it answers'}.` })
 }
 async function takeIn(number: number) {
   const policy = policies.value.get(number) ?? await askFor(number)
   const made = policy && await send<{ step: number | null }>('PUT', '/api/draft', { ...policy, overrides: [] })
-  if (made) tell(made.step === null ? 'The draft says that already.' : `The draft says what revision ${number} said.`, made.step)
+  if (made) tell(made.step === null ? 'The draft is the same already.' : `The draft is now revision ${number}.`, made.step)
 }
 </script>
 
@@ -73,23 +73,23 @@ async function takeIn(number: number) {
     <h1><b>{{ headline }}</b></h1>
     <PolicyFile />
     <p v-if="failed || trouble" class="trouble" role="alert">{{ failed || trouble }}</p>
-    <p v-if="list === null && !failed" class="soft" role="status">Asking for what was live…</p>
+    <p v-if="list === null && !failed" class="soft" role="status">Loading revisions…</p>
     <ol v-else-if="list">
       <li v-for="(revision, index) in list" :key="revision.number">
         <div class="row">
-          <span class="number serif">{{ revision.number }}</span>
+          <span class="number display">{{ revision.number }}</span>
           <span>{{ when(revision.createdAt) }}<span class="soft"> by {{ revision.author }}</span></span>
-          <span class="serif note">{{ revision.note }}</span>
+          <span class="display note">{{ revision.note }}</span>
           <span class="acts">
-            <button v-if="index < list.length - 1" type="button" class="link" @click="compared = { before: list[index + 1]!.number, after: revision.number }">what it changed</button>
-            <button type="button" class="link" @click="compared = { before: revision.number, after: 0 }">against the draft</button>
-            <button type="button" class="link" :disabled="busy" @click="takeIn(revision.number)">take into the draft</button>
-            <button v-if="index > 0" type="button" class="link" :disabled="busy" @click="asked = revision.number">put live again</button>
+            <button v-if="index < list.length - 1" type="button" class="link" @click="compared = { before: list[index + 1]!.number, after: revision.number }">What it changed</button>
+            <button type="button" class="link" @click="compared = { before: revision.number, after: 0 }">Compare with draft</button>
+            <button type="button" class="link" :disabled="busy" @click="takeIn(revision.number)">Edit as draft</button>
+            <button v-if="index > 0" type="button" class="link" :disabled="busy" @click="asked = revision.number">Restore…</button>
           </span>
         </div>
         <p v-if="asked === revision.number" class="leaf ask" role="alert">
           What revision {{ revision.number }} said counts again at once, on all devices it names; the draft stays as it is.
-          <UButton size="xs" :loading="busy" @click="putAgain(revision.number)">Put it live</UButton> <UButton size="xs" variant="ghost" color="neutral" @click="asked = null">Leave it</UButton>
+          <UButton size="xs" :loading="busy" @click="putAgain(revision.number)">Restore now</UButton> <UButton size="xs" variant="ghost" color="neutral" @click="asked = null">Cancel</UButton>
         </p>
       </li>
     </ol>
@@ -97,26 +97,25 @@ async function takeIn(number: number) {
       <h2>
         From <select v-model="compared.before" aria-label="Compare from"><option v-for="{ number } in list" :key="number" :value="number">revision {{ number }}</option><option :value="0">the draft</option></select>
         to <select v-model="compared.after" aria-label="Compare to"><option v-for="{ number } in list" :key="number" :value="number">revision {{ number }}</option><option :value="0">the draft</option></select>
-        <button type="button" class="link close" @click="compared = null">close</button>
+        <button type="button" class="link close" @click="compared = null">Close</button>
       </h2>
       <PolicyDifference v-if="pair" :before="pair.before" :after="pair.after" />
-      <p v-else class="soft" role="status">Asking for what they said…</p>
+      <p v-else class="soft" role="status">Loading both revisions…</p>
     </section>
     <OverrideHistory v-if="network.live" />
   </section>
 </template>
 
 <style scoped>
-ol { border-top: 1px solid var(--line); margin-top: 14px; }
-li { border-bottom: 1px solid var(--line); }
+ol { border-top: 1px solid var(--hair); margin-top: 14px; }
+li { border-bottom: 1px solid var(--hair); }
 .row { display: grid; grid-template-columns: 28px 210px minmax(0, 1fr) auto; gap: 4px 16px; align-items: baseline; padding: 8px; }
 .number { font-size: 16px; color: var(--soft); }
 .note { font-size: 15px; }
 .acts { display: flex; flex-wrap: wrap; gap: 4px 16px; }
 .ask { padding: 10px 14px; margin: 0 0 8px 44px; }
 .compared { padding: 14px 18px; margin-top: 18px; }
-h2 select { background: var(--paper); border: 1px solid var(--line); border-radius: 4px; padding: 2px 8px; font: inherit; font-size: 16px; }
 .close { float: right; font: 400 13px var(--font-sans); }
-.trouble { color: var(--needle-text); }
+.trouble { color: var(--danger); }
 @media (max-width: 760px) { .row { grid-template-columns: 28px minmax(0, 1fr); } .note, .acts { grid-column: 2; } }
 </style>

@@ -11,9 +11,9 @@ export function ruleWords({ effect, who, what, when }: Pick<Rule, 'effect' | 'wh
 /** Whom a rule meets. */
 export function whoWords(who: Who, policy: Policy): string {
   const networkNames = (ids: readonly string[]) => names(policy.networks, ids).map(name => `devices in ${name}`)
-  const named = [...who.everyone ? ['Everyone'] : [], ...networkNames(who.networks), ...names(policy.groups, who.groups), ...names(policy.devices, who.devices), ...who.newcomers && !who.everyone ? ['newcomers'] : []]
+  const named = [...who.everyone ? ['Everyone'] : [], ...networkNames(who.networks), ...names(policy.groups, who.groups), ...names(policy.devices, who.devices), ...who.newcomers && !who.everyone ? ['unknown devices'] : []]
   const except = [...networkNames(who.except.networks), ...names(policy.groups, who.except.groups), ...names(policy.devices, who.except.devices)]
-  const all = named.length === 0 ? 'Nobody yet' : listWords(named)
+  const all = named.length === 0 ? 'No device yet' : listWords(named)
   return capital(except.length === 0 ? all : `${all}, except ${listWords(except)},`)
 }
 
@@ -29,7 +29,7 @@ export function whatWords(what: What, policy: Policy): string {
 
 /** When a rule is in force. */
 export function whenRuleWords(when: When, policy: Policy): string {
-  if ('always' in when) return 'at any time'
+  if ('always' in when) return 'always'
   if ('from' in when) return `from ${when.from.replace('T', ' ')} until ${when.until.replace('T', ' ')}`
   return `${when.outside ? 'outside' : 'during'} ${listWords(names(policy.schedules, when.schedules))}`
 }

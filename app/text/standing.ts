@@ -9,11 +9,10 @@ import { unite } from '../../core/time/ranges.ts'
 import type { Turn } from '../components/board/turns.ts'
 import { clockOf, dateWords, weekdayWords, whenWords } from './time.ts'
 
-/** The one word for how a device stands: an opening by override and a shield are said, since they explain why nothing is blocked. */
+/** How a device stands, in a word or two. */
 export function stateWord({ state, because }: Pick<Standing, 'state' | 'because'>): string {
-  if (because?.kind === 'shielded') return 'shielded'
-  if (because?.kind === 'override' && state === 'open') return 'opened'
-  return { 'open': 'open', 'filtered': 'filtered', 'listed-only': 'listed only', 'cut-off': 'cut off' }[state]
+  if (because?.kind === 'shielded') return 'never blocked'
+  return { 'open': 'allowed', 'filtered': 'partly blocked', 'listed-only': 'listed sites only', 'cut-off': 'blocked' }[state]
 }
 
 /** The answer about a device: what it can do, since when, until when; then by what, named apart so that it can be set in italics. */
@@ -23,10 +22,10 @@ export interface Sentence { readonly before: string, readonly name: string, read
 export function standingSentence(moment: Moment, policy: Policy, at: number): Sentence {
   const zone = policy.place.timeZone
   const { since, until, because, state } = moment
-  if (because?.kind === 'shielded') return { before: 'Shielded: open, and no rule or override can touch it.', name: '', after: '' }
-  const lead = { 'open': because?.kind === 'override' ? 'Opened' : 'Open', 'filtered': 'Open but for what is filtered', 'listed-only': 'Only listed sites', 'cut-off': 'Cut off' }[state]
-  const bounds = [since === null ? '' : ` since ${whenWords(since, at, zone)}`, until === null ? ', with no end in sight' : `, until ${whenWords(until, at, zone)}`].join('')
-  if (!because) return { before: `${lead}${until === null ? `${since === null ? '' : ` since ${whenWords(since, at, zone)}`}. No rule speaks of it` : bounds}.`, name: '', after: '' }
+  if (because?.kind === 'shielded') return { before: 'Never blocked: no rule and no override applies to it.', name: '', after: '' }
+  const lead = { 'open': 'Allowed', 'filtered': 'Partly blocked', 'listed-only': 'Listed sites only', 'cut-off': 'Blocked' }[state]
+  const bounds = [since === null ? '' : ` since ${whenWords(since, at, zone)}`, until === null ? ', no end planned' : `, until ${whenWords(until, at, zone)}`].join('')
+  if (!because) return { before: `${lead}${until === null ? `${since === null ? '' : ` since ${whenWords(since, at, zone)}`}. No rule applies to it` : bounds}.`, name: '', after: '' }
   if (because.kind === 'override') {
     const note = policy.overrides.find(({ id }) => id === because.id)?.note
     return { before: `${lead}${bounds}, by an override${note ? `: “${note}”` : ''}.`, name: '', after: '' }
@@ -56,14 +55,14 @@ export function verdictWords(spans: readonly VerdictSpan[], policy: Policy, at: 
   const until = turn ? `, until ${whenWords(turn.from, at, zone)}` : ''
   const position = policy.rules.findIndex(({ id }) => id === because?.id)
   const rule = `rule ${position + 1} of ${policy.rules.length}, ${policy.rules[position]?.name ?? because?.id}`
-  const why = !because ? 'no rule speaks of it' : because.kind === 'shielded' ? 'the device is shielded' : because.kind === 'override' ? `an override ${effect === 'allow' ? 'opens' : 'closes'} everything` : `${rule}, ${effect === 'allow' ? 'lets it through' : 'closes it'}`
-  const next = turn ? ` It ${effect === 'allow' ? 'is closed' : 'passes'} from ${whenWords(turn.from, at, zone)}.` : ` ${staysWords(end, at, zone)}`
+  const why = !because ? 'no rule covers it' : because.kind === 'shielded' ? 'this device is never blocked' : because.kind === 'override' ? `an override ${effect === 'allow' ? 'allows' : 'blocks'} everything` : `${rule}, ${effect === 'allow' ? 'allows it' : 'blocks it'}`
+  const next = turn ? ` It is ${effect === 'allow' ? 'blocked' : 'allowed'} from ${whenWords(turn.from, at, zone)}.` : ` ${staysWords(end, at, zone)}`
   return `${effect === 'allow' ? 'Yes' : 'No'}${until}: ${why}.${next}`
 }
 
 /** How long something stays as it is, at least: as far as it was asked. */
 export function staysWords(end: number, at: number, zone: string): string {
-  return `That stays so ${end - at === 7 * DAY ? 'for the next seven days' : `until ${whenWords(end, at, zone)} at least`}.`
+  return `No change ${end - at === 7 * DAY ? 'for the next seven days' : `until ${whenWords(end, at, zone)} at least`}.`
 }
 
 /** Every time within what was asked in which it passes, each in words; none where it never or always does. */
@@ -74,22 +73,15 @@ export function passingWords(spans: readonly VerdictSpan[], zone: string): strin
   return passing.map(({ from, until }) => `${dateWords(from, zone)} ${clockOf(from, zone)} to ${whenWords(until, from, zone)}`)
 }
 
-const SMALL = ['nobody', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten', 'eleven', 'twelve']
-
-/** A count in words up to twelve. */
-export function countWord(count: number): string {
-  return count === 0 ? 'no' : SMALL[count] ?? String(count)
-}
-
-/** "six devices are blocked", "nobody is blocked". */
+/** "6 devices are blocked", "nobody is blocked". */
 export function blockedWords(count: number): string {
   if (count === 0) return 'nobody is blocked'
-  return count === 1 ? 'one device is blocked' : `${countWord(count)} devices are blocked`
+  return count === 1 ? '1 device is blocked' : `${count} devices are blocked`
 }
 
 /** How many are blocked and let back in at an instant, as seen from another (seconds): "At 21:00 two more are blocked." */
 export function turnWords({ at, blocked: { length: more }, back: { length: fewer } }: Turn, from: number, zone: string): string {
-  const parts = [more > 0 ? `${countWord(more)} more ${more === 1 ? 'is' : 'are'} blocked` : '', fewer > 0 ? `${countWord(fewer)} ${fewer === 1 ? 'is' : 'are'} let back in` : '']
+  const parts = [more > 0 ? `${more} more ${more === 1 ? 'device is' : 'devices are'} blocked` : '', fewer > 0 ? `${fewer} ${fewer === 1 ? 'device gets' : 'devices get'} access again` : '']
   const time = whenWords(at, from, zone)
   return `${/^\d/.test(time) ? 'At' : 'On'} ${time} ${parts.filter(Boolean).join(' and ')}.`
 }

@@ -10,10 +10,9 @@ import { useDraft } from '../composables/useDraft.ts'
 import { useOpened } from '../composables/useOpened.ts'
 import { useLearning } from '../stores/learning.ts'
 import { useNetwork } from '../stores/network.ts'
-import { capital, listWords } from '../words/rule.ts'
-import { countWord } from '../words/standing.ts'
+import { capital, listWords } from '../text/rule.ts'
 
-useHead({ title: 'Kairostat: lists' })
+useHead({ title: 'Sites and apps · Kairostat' })
 const [network, learning] = [useNetwork(), useLearning()]
 /** What is open: "list:id", "app:id", or with no id a new one. */
 const open = useOpened()
@@ -36,7 +35,7 @@ const apps = computed(() => network.draft!.apps.map(app => ({ app, users: usedBy
 const categories = computed(() => [...new Set(apps.value.map(({ app }) => app.category))].sort((a, b) => a.localeCompare(b)).map(name => ({ name, rows: apps.value.filter(({ app }) => app.category === name) })))
 const unused = computed(() => [...lists.value, ...apps.value].filter(({ users }) => users === '').length)
 const headline = computed(() => {
-  const words = [`${countWord(lists.value.length)} ${lists.value.length === 1 ? 'list' : 'lists'}`, `${countWord(apps.value.length)} ${apps.value.length === 1 ? 'app' : 'apps'}`].join(' and ')
+  const words = [`${lists.value.length} ${lists.value.length === 1 ? 'list' : 'lists'}`, `${apps.value.length} ${apps.value.length === 1 ? 'app' : 'apps'}`].join(' and ')
   return capital(words)
 })
 /** The name by which devices ask for the encrypted resolver of a network (RFC 9462, section 4); a list that has it is one of encrypted resolvers. */
@@ -44,7 +43,7 @@ const DESIGNATED = 'resolver.arpa'
 const { busy, trouble, put } = useDraft()
 const hasResolvers = computed(() => network.draft!.siteLists.some(({ entries }) => entries.includes(DESIGNATED)))
 async function addResolvers() {
-  const id = await put('site-lists', null, { name: 'Encrypted resolvers', entries: [DESIGNATED], note: 'Who looks names up there goes around every rule for names.' })
+  const id = await put('site-lists', null, { name: 'Encrypted resolvers', entries: [DESIGNATED], note: 'Devices that use one of these bypass every rule for sites.' })
   if (id !== null) open.value = `list:${id}`
 }
 function newApp(sites: readonly string[]) {
@@ -57,42 +56,42 @@ function newApp(sites: readonly string[]) {
 <template>
   <section aria-label="Lists">
     <div class="head">
-      <h1><b>{{ headline }}</b>{{ unused === 0 ? '.' : `, ${countWord(unused)} of them in no rule.` }}</h1>
+      <h1><b>{{ headline }}</b>{{ unused === 0 ? '.' : `, ${unused} not used.` }}</h1>
       <div class="ways">
         <UButton size="sm" variant="outline" color="neutral" @click="open = 'list:'">New list</UButton>
         <UButton size="sm" variant="outline" color="neutral" @click="newApp([])">New app</UButton>
         <UButton size="sm" variant="outline" color="neutral" @click="teaching = true">Learn an app</UButton>
       </div>
     </div>
-    <p class="soft">A list or an app only names what can be closed or let through. What happens with it, for whom and when, is said by the <NuxtLink to="/rules" class="link">rules</NuxtLink>.</p>
+    <p class="soft">Lists and apps say what can be blocked or allowed. <NuxtLink to="/rules" class="link">Rules</NuxtLink> say for whom and when.</p>
     <AskAddress />
-    <p v-if="!hasResolvers" class="soft">Devices that ask an encrypted resolver go around every rule for names. <button type="button" class="link" :disabled="busy" @click="addResolvers">Begin a list of such resolvers</button>, put in those that you know, and close it by one rule.</p>
+    <p v-if="!hasResolvers" class="soft">Encrypted DNS can bypass every rule for sites. <button type="button" class="link" :disabled="busy" @click="addResolvers">Create a list of encrypted resolvers</button> and block it with a rule.</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <SiteListEditor v-if="open === 'list:'" @done="open = null" />
     <LearnApp v-if="teaching" @learned="newApp" @close="teaching = false" />
     <AppEditor v-if="open === 'app:'" :key="learned.join()" :sites="learned" @done="open = null" />
     <h2>Site lists</h2>
-    <p v-if="lists.length === 0" class="empty">There is no list yet. Make one of the sites that should be closed, or of those that alone stay open.</p>
+    <p v-if="lists.length === 0" class="empty">No lists yet. Create one with the sites to block, or with the only sites to allow.</p>
     <ul>
       <li v-for="{ list, users } in lists" :key="list.id">
         <button type="button" class="row" :class="{ chosen: open === `list:${list.id}` }" :aria-expanded="open === `list:${list.id}`" @click="toggle(`list:${list.id}`)">
           <span class="name">{{ list.name }}</span><span class="soft">{{ list.entries.length.toLocaleString('en') }} {{ list.entries.length === 1 ? 'site' : 'sites' }}</span>
-          <span v-if="users" class="soft">in {{ users }}</span><span v-else class="unused">in no rule, so it closes nothing</span>
+          <span v-if="users" class="soft">in {{ users }}</span><span v-else class="unused">not used, so it blocks nothing</span>
         </button>
         <SiteListEditor v-if="open === `list:${list.id}`" :list="list" @done="open = null" />
       </li>
     </ul>
     <h2>Apps</h2>
-    <p v-if="apps.length === 0" class="empty">There is no app yet. An app is names and services under one label, in a category.</p>
+    <p v-if="apps.length === 0" class="empty">No apps yet. An app is a set of sites and services with one name.</p>
     <ul v-for="{ name, rows } in categories" :key="name" :aria-label="`${name} apps`">
       <li class="category">
-        <span>{{ name }}</span><button type="button" class="link" :aria-expanded="covered === name" @click="covered = covered === name ? null : name">what it catches</button>
+        <span>{{ name }}</span><button type="button" class="link" :aria-expanded="covered === name" @click="covered = covered === name ? null : name">What it covers</button>
         <AppCoverage v-if="covered === name" :apps="rows.map(({ app }) => app)" :takes="false" class="caught" />
       </li>
       <li v-for="{ app, users } in rows" :key="app.id">
         <button type="button" class="row" :class="{ chosen: open === `app:${app.id}` }" :aria-expanded="open === `app:${app.id}`" @click="toggle(`app:${app.id}`)">
-          <span class="name">{{ app.name }}</span><span class="soft">{{ app.sites.length + app.services.length }} {{ app.sites.length + app.services.length === 1 ? 'part' : 'parts' }}</span>
-          <span v-if="users" class="soft">in {{ users }}</span><span v-else class="unused">in no rule</span>
+          <span class="name">{{ app.name }}</span><span class="soft">{{ app.sites.length + app.services.length }} {{ app.sites.length + app.services.length === 1 ? 'entry' : 'entries' }}</span>
+          <span v-if="users" class="soft">in {{ users }}</span><span v-else class="unused">not used</span>
         </button>
         <AppEditor v-if="open === `app:${app.id}`" :app="app" @done="open = null" />
       </li>
@@ -104,16 +103,16 @@ function newApp(sites: readonly string[]) {
 <style scoped>
 .ways { display: flex; gap: 8px; }
 h2 { margin: 20px 0 6px; }
-ul { border-top: 1px solid var(--line); }
-li { border-bottom: 1px solid var(--line); }
+ul { border-top: 1px solid var(--hair); }
+li { border-bottom: 1px solid var(--hair); }
 ul + ul { border-top: 0; }
-.category { display: flex; flex-wrap: wrap; gap: 2px 16px; align-items: baseline; padding: 12px 8px 4px; font-size: 12.5px; color: var(--soft); }
+.category { display: flex; flex-wrap: wrap; gap: 2px 16px; align-items: baseline; padding: 12px 8px 4px; font-size: 13px; color: var(--soft); }
 .caught { padding-bottom: 6px; color: var(--ink); }
 .row { display: grid; grid-template-columns: 200px 110px minmax(0, 1fr); gap: 2px 16px; width: 100%; padding: 8px; text-align: left; cursor: pointer; align-items: baseline; }
 .row:hover, .row.chosen { background: var(--leaf); }
-.name { font: 500 16px var(--font-serif); }
-.unused { color: var(--ochre); }
+.name { font: 500 16px var(--font-head); }
+.unused { color: var(--warn); }
 .empty { margin: 8px 0 12px; }
-.trouble { color: var(--needle-text); }
+.trouble { color: var(--danger); }
 @media (max-width: 760px) { .row { grid-template-columns: minmax(0, 1fr) auto; } .row > :last-child { grid-column: 1 / -1; } }
 </style>

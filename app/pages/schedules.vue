@@ -8,11 +8,10 @@ import ScheduleEditor from '../components/hours/ScheduleEditor.vue'
 import { useOpened } from '../composables/useOpened.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
-import { listWords } from '../words/rule.ts'
-import { countWord } from '../words/standing.ts'
-import { whenWords } from '../words/time.ts'
+import { listWords } from '../text/rule.ts'
+import { whenWords } from '../text/time.ts'
 
-useHead({ title: 'Kairostat: hours' })
+useHead({ title: 'Schedules · Kairostat' })
 const [network, moment] = [useNetwork(), useMoment()]
 const chosen = useOpened()
 const NEW: Schedule = { id: '', name: '', week: 'Mo-Su 21:00-07:00', exceptions: [], note: '' }
@@ -23,12 +22,12 @@ const rows = computed(() => network.draft!.schedules.map((schedule) => {
   const inside = covers(ranges, minute.value)
   const turn = inside ? ranges.find(range => range.until > minute.value)!.until : ranges.find(range => range.from > minute.value)?.from
   const users = network.draft!.rules.filter(({ when }) => 'schedules' in when && when.schedules.includes(schedule.id)).map(rule => rule.name)
-  return { schedule, inside, users, words: turn === undefined ? 'nothing in the coming week' : `${inside ? 'inside until' : 'next'} ${whenWords(turn, moment.at, network.zone)}` }
+  return { schedule, inside, users, words: turn === undefined ? 'not in the coming week' : `${inside ? 'now, until' : 'next'} ${whenWords(turn, moment.at, network.zone)}` }
 }))
 const inside = computed(() => rows.value.filter(row => row.inside).map(row => row.schedule.name))
 const headline = computed(() => {
-  if (inside.value.length === 0) return 'outside all hours'
-  return `inside ${inside.value.length <= 3 ? listWords(inside.value) : `${countWord(inside.value.length)} of ${rows.value.length} schedules`}`
+  if (inside.value.length === 0) return 'no schedule is active'
+  return `${inside.value.length <= 3 ? listWords(inside.value) : `${inside.value.length} of ${rows.value.length} schedules`} ${inside.value.length === 1 ? 'is' : 'are'} active`
 })
 /** From so many schedules on one looks for one by its name. */
 const MANY = 12
@@ -37,22 +36,22 @@ const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.nam
 </script>
 
 <template>
-  <section aria-label="Hours">
+  <section aria-label="Schedules">
     <div class="head">
-      <h1>{{ moment.isNow ? 'Right now' : 'At that moment' }}, <b>{{ headline }}</b>.</h1>
+      <h1>{{ moment.isNow ? 'Right now' : 'At that moment' }}, <b>{{ headline }}</b></h1>
       <UButton size="sm" variant="outline" color="neutral" @click="chosen = 'new'">New schedule</UButton>
     </div>
-    <p class="soft">A schedule only names hours. What happens in them, and to whom, is said by the <NuxtLink to="/rules" class="link">rules</NuxtLink>.</p>
+    <p class="soft">Schedules are weekly times with a name. <NuxtLink to="/rules" class="link">Rules</NuxtLink> say what is blocked in them, and for whom.</p>
     <ScheduleEditor v-if="chosen === 'new'" :schedule="NEW" :is-new="true" @done="id => chosen = id" />
-    <p v-if="rows.length === 0 && chosen !== 'new'" class="empty">There are no hours yet. Make a schedule, such as <i class="serif">Mo-Su 21:00-07:00</i>, and use it in as many rules as you like.</p>
+    <p v-if="rows.length === 0 && chosen !== 'new'" class="empty">No schedules yet. Create one, such as <i>Mo-Su 21:00-07:00</i>, and use it in as many rules as you like.</p>
     <input v-if="rows.length > MANY" v-model="search" type="search" class="find" aria-label="Search schedules" placeholder="Search by name">
     <p v-if="rows.length > 0 && shown.length === 0" class="empty">No schedule matches “{{ search }}”. <button type="button" class="link" @click="search = ''">Show all</button></p>
     <ul>
       <li v-for="row in shown" :key="row.schedule.id">
         <button type="button" class="row" :class="{ chosen: chosen === row.schedule.id }" :aria-expanded="chosen === row.schedule.id" @click="chosen = chosen === row.schedule.id ? null : row.schedule.id">
           <span class="name">{{ row.schedule.name }}</span>
-          <span class="week">{{ row.schedule.week }}<small v-if="row.schedule.exceptions.length > 0"> and {{ countWord(row.schedule.exceptions.length) }} {{ row.schedule.exceptions.length === 1 ? 'exception' : 'exceptions' }}</small></span>
-          <span :class="row.inside ? 'inside' : 'soft'">{{ row.words }}<small v-if="row.users.length === 0" class="unused">in no rule</small></span>
+          <span class="week">{{ row.schedule.week }}<small v-if="row.schedule.exceptions.length > 0"> and {{ row.schedule.exceptions.length }} {{ row.schedule.exceptions.length === 1 ? 'exception' : 'exceptions' }}</small></span>
+          <span :class="row.inside ? 'inside' : 'soft'">{{ row.words }}<small v-if="row.users.length === 0" class="unused">not used</small></span>
         </button>
         <ScheduleEditor v-if="chosen === row.schedule.id" :schedule="row.schedule" :is-new="false" :users="row.users" @done="id => chosen = id" />
       </li>
@@ -61,15 +60,15 @@ const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.nam
 </template>
 
 <style scoped>
-.unused { color: var(--ochre); margin-left: 8px; font-weight: 400; }
+.unused { color: var(--warn); margin-left: 8px; font-weight: 400; }
 .empty { margin-top: 16px; max-width: 52ch; }
 .find { margin-top: 12px; width: 300px; max-width: 100%; background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 6px 14px; }
-ul { margin-top: 14px; border-top: 1px solid var(--line); }
-li { border-bottom: 1px solid var(--line); }
+ul { margin-top: 14px; border-top: 1px solid var(--hair); }
+li { border-bottom: 1px solid var(--hair); }
 .row { display: grid; grid-template-columns: 180px minmax(0, 1fr) auto; gap: 4px 16px; width: 100%; padding: 9px 8px; text-align: left; cursor: pointer; align-items: baseline; }
 .row:hover, .row.chosen { background: var(--leaf); }
-.name { font: 500 16px var(--font-serif); }
-.week small { color: var(--soft); font-size: 12px; }
+.name { font: 500 16px var(--font-head); }
+.week small { color: var(--soft); font-size: 13px; }
 .inside { font-weight: 600; }
 @media (max-width: 760px) { .row { grid-template-columns: minmax(0, 1fr); } }
 </style>

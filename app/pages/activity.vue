@@ -7,10 +7,10 @@ import PretendTrouble from '../components/proof/PretendTrouble.vue'
 import { useBoard } from '../stores/board.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
-import { alarmWords, bytesWords, countWords } from '../words/gateway.ts'
-import { whenWords } from '../words/time.ts'
+import { alarmWords, bytesWords, countWords } from '../text/gateway.ts'
+import { whenWords } from '../text/time.ts'
 
-useHead({ title: 'Kairostat: proof' })
+useHead({ title: 'Activity · Kairostat' })
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 network.readEvidence()
 const nameOf = computed(() => new Map(board.rows.flatMap(row => row.macs.map((mac): [string, string] => [mac, row.name]))))
@@ -50,21 +50,21 @@ const tables = computed(() => [{ title: 'By device', head: 'Device', rows: byDev
 </script>
 
 <template>
-  <section aria-label="Proof">
-    <p v-if="network.gateway?.state === 'away'" class="trouble" role="alert">The gateway does not answer. What stands here is the last that it said.</p>
-    <h1 v-if="alarms.length > 0"><b>{{ alarms.length === 1 ? 'One thing is' : `${alarms.length} things are` }} not as {{ alarms.length === 1 ? 'it' : 'they' }} should be</b>.</h1>
+  <section aria-label="Activity">
+    <p v-if="network.gateway?.state === 'away'" class="trouble" role="alert">The gateway does not answer. These are its last reports.</p>
+    <h1 v-if="alarms.length > 0"><b>{{ alarms.length === 1 ? '1 alarm' : `${alarms.length} alarms` }}</b> at the gateway</h1>
     <h1 v-else-if="network.evidence">Since {{ since }}, <b>the gateway dropped {{ countWords(dropped) }}</b>.</h1>
-    <h1 v-else>Asking the gateway what it saw…</h1>
+    <h1 v-else>Loading activity…</h1>
     <ul v-if="alarms.length > 0" class="alarms" aria-label="Alarms">
       <li v-for="alarm in alarms" :key="alarm.key"><b>{{ alarm.what }}</b> <span class="soft">Since {{ time(alarm.since) }}.</span> {{ alarm.remedy }}</li>
     </ul>
     <p v-if="alarms.length > 0 && network.evidence">Since {{ since }}, the gateway dropped {{ countWords(dropped) }}.</p>
-    <p class="soft">What it saw and counted itself, by its own clock. <template v-if="!moment.isNow">The record and the look-ups are those until {{ whenWords(moment.at, moment.now, network.zone) }}; counts are as of now.</template></p>
-    <p v-if="network.evidence && byDevice.length === 0" class="empty">It has seen no traffic yet.</p>
+    <p class="soft">Seen and counted by the gateway itself. <template v-if="!moment.isNow">Connections and DNS look-ups are shown until {{ whenWords(moment.at, moment.now, network.zone) }}; counts are as of now.</template></p>
+    <p v-if="network.evidence && byDevice.length === 0" class="empty">No traffic yet.</p>
     <div v-if="byDevice.length > 0" class="both">
       <div>
-        <h2 id="record">The record, newest first</h2>
-        <p v-if="recent.length === 0" class="soft">The gateway has no record from before that time.</p>
+        <h2 id="record">Connections, newest first</h2>
+        <p v-if="recent.length === 0" class="soft">No connections are stored from before that time.</p>
         <ol tabindex="0" aria-labelledby="record">
           <li v-for="(flow, index) in recent" :key="index" :class="{ dropped: flow.effect === 'block' }">
             <span class="soft">{{ time(flow.at) }}</span><span class="who">{{ nameOf.get(flow.mac) ?? flow.mac }}</span>
@@ -83,7 +83,7 @@ const tables = computed(() => [{ title: 'By device', head: 'Device', rows: byDev
             </tr>
           </tbody>
         </table>
-        <p v-for="{ key, name, logged: count } in logged" :key="key" class="logged"><b>{{ name }}</b> is only logged: it would have decided about {{ countWords(count) }}.</p>
+        <p v-for="{ key, name, logged: count } in logged" :key="key" class="logged"><b>{{ name }}</b> is set to log only: it would have matched {{ countWords(count) }}.</p>
         <PretendTrouble v-if="network.gateway?.status?.plane === 'simulated'" />
       </div>
     </div>
@@ -92,23 +92,23 @@ const tables = computed(() => [{ title: 'By device', head: 'Device', rows: byDev
 </template>
 
 <style scoped>
-.trouble { color: var(--needle-text); margin-bottom: 8px; }
+.trouble { color: var(--danger); margin-bottom: 8px; }
 .empty { margin-top: 16px; }
-.alarms { margin: 10px 0 14px; border-top: 1px solid var(--line); }
+.alarms { margin: 10px 0 14px; border-top: 1px solid var(--hair); }
 .alarms li { display: block; padding: 8px 0; font-size: 15px; color: var(--ink); }
-.alarms b { color: var(--needle-text); }
-.logged { font-size: 12.5px; margin: -12px 0 20px; }
+.alarms b { color: var(--danger); }
+.logged { font-size: 13px; margin: -12px 0 20px; }
 .both { display: grid; grid-template-columns: minmax(0, 1fr) 330px; gap: 34px; margin-top: 18px; align-items: start; }
 ol { margin-top: 8px; max-height: 640px; overflow-y: auto; }
-ol li { display: grid; grid-template-columns: 64px 150px minmax(0, 1fr) minmax(0, 0.9fr); gap: 10px; padding: 3px 0; border-top: 1px solid var(--line); font-size: 12.5px; color: var(--soft); }
+ol li { display: grid; grid-template-columns: 64px 150px minmax(0, 1fr) minmax(0, 0.9fr); gap: 10px; padding: 3px 0; border-top: 1px solid var(--hair); font-size: 13px; color: var(--soft); }
 ol li.dropped { color: var(--ink); }
 ol li.dropped > :last-child { font-weight: 600; }
 .who, .to { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-caption { text-align: left; font: 500 20px var(--font-serif); margin-bottom: 8px; }
-table { width: 100%; margin-bottom: 24px; font-size: 12.5px; border-collapse: collapse; }
+caption { text-align: left; font: 500 20px var(--font-head); margin-bottom: 8px; }
+table { width: 100%; margin-bottom: 24px; font-size: 13px; border-collapse: collapse; }
 th { text-align: left; font-weight: 400; padding: 3px 0; }
 thead th { color: var(--soft); }
-tbody tr { border-top: 1px solid var(--line); }
+tbody tr { border-top: 1px solid var(--hair); }
 td, thead th + th { text-align: right; white-space: nowrap; padding-left: 10px; }
 td.some { font-weight: 600; }
 @media (max-width: 760px) {

@@ -1,0 +1,12 @@
+<script setup lang="ts">
+/** Says on every screen that nothing real is blocked while the gateway is simulated. */
+</script>
+
+<template>
+  <p class="simulated">Simulated gateway: nothing on a real network is blocked. <NuxtLink to="/settings#connect" class="link">Connect a gateway</NuxtLink></p>
+</template>
+
+<style scoped>
+.simulated { background: var(--warn-paper); color: var(--warn-ink); font-size: 13px; text-align: center; padding: 5px 16px; border-bottom: 1px solid color-mix(in srgb, var(--warn) 45%, transparent); }
+.link { white-space: nowrap; margin-left: 6px; text-decoration-color: currentcolor; }
+</style>

@@ -1,0 +1,13 @@
+/** A page of the application, and how many things wait there. */
+export interface PageLink { readonly to: string, readonly name: string, readonly count: number }
+
+/** Every page, in the order of the navigation. */
+export const PAGES: readonly (readonly [to: string, name: string])[] = [
+  ['/', 'Board'], ['/devices', 'Devices'], ['/schedules', 'Schedules'], ['/sites', 'Sites and apps'], ['/rules', 'Rules'], ['/activity', 'Activity'], ['/history', 'History'], ['/settings', 'Settings'],
+]
+
+/** Pages on which time is not the matter: the ribbon is folded there. */
+export const TIMELESS: readonly string[] = ['/history', '/settings', '/help']
+
+/** Addresses of earlier versions, and where they lead now. */
+export const MOVED: Readonly<Record<string, string>> = { '/hours': '/schedules', '/lists': '/sites', '/proof': '/activity', '/revisions': '/history', '/place': '/settings' }
