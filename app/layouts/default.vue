@@ -76,8 +76,8 @@ onBeforeUnmount(() => ends.forEach(end => end()))
 
 <template>
   <div class="shell">
-    <SimulatedLine v-if="isSimulated" class="simulated" />
     <a href="#main" class="skip">Skip to the content</a>
+    <SimulatedLine v-if="isSimulated" class="simulated" />
     <div class="side">
       <div class="brand" role="banner">
         <NuxtLink to="/" class="mark display">Kairostat</NuxtLink>

@@ -151,9 +151,9 @@ async function goWithTraces(draft: Edit, kind: Named, id: string, instead: strin
     return next && markOf(next) === markOf(rule) ? [] : [{ rule, next }]
   })
   const names = (some: typeof users) => some.map(({ rule }) => `“${rule.name}”`).join(', ')
-  if (users.length > 0 && instead === undefined) throw new Refused('in-use', `It stands in ${names(users)}.`)
+  if (users.length > 0 && instead === undefined) throw new Refused('in-use', `Used by ${names(users)}.`)
   const bare = users.filter(({ next }) => next === null)
-  if (bare.length > 0) throw new Refused('in-use', `Without it ${names(bare)} would have no hours left: choose others in its place.`)
+  if (bare.length > 0) throw new Refused('in-use', `Without it ${names(bare)} would have no schedule left: choose a replacement.`)
   for (const { next } of users) await draft.put('rule', next!)
   if (kind === 'device') {
     for (const group of await draft.all('group')) {

@@ -115,7 +115,7 @@ describe('the draft', () => {
   test('puts something else in the place of what goes, or nothing, and never leaves a rule without hours', async () => {
     await fillDraft(sql, demo)
     const rule = async (id: string) => (await readDraft(sql)).rules.find(one => one.id === id)!
-    await expect(takeOut(sql, 'schedule', 'night', null)).rejects.toMatchObject({ code: 'in-use', message: expect.stringContaining('“Workshop at night” would have no hours left') as unknown })
+    await expect(takeOut(sql, 'schedule', 'night', null)).rejects.toMatchObject({ code: 'in-use', message: expect.stringContaining('“Workshop at night” would have no schedule left') as unknown })
     await expect(takeOut(sql, 'schedule', 'night', 'nowhere')).rejects.toMatchObject({ code: 'unknown-part' })
     await takeOut(sql, 'schedule', 'night', 'school-nights')
     expect((await rule('workshop-night')).when).toEqual({ schedules: ['school-nights'], outside: false })

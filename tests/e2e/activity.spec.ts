@@ -2,7 +2,7 @@ import { expect, test } from './place.ts'
 
 test.use({ only: 'proof' })
 
-test('what the gateway does besides is chosen on the page Place, and counts at once', async ({ signedIn: page, place }) => {
+test('what the gateway does besides is chosen in Settings, and takes effect at once', async ({ signedIn: page, place }) => {
   await page.goto(`${place.url}/settings`)
   const gateway = page.getByRole('region', { name: 'Gateway' })
   const keep = gateway.getByRole('button', { name: /^Save/ })
@@ -10,7 +10,7 @@ test('what the gateway does besides is chosen on the page Place, and counts at o
   await gateway.getByLabel('Show a page', { exact: false }).check()
   await gateway.getByLabel('Your message on that page').fill('Ask <Marta> at the front desk.')
   await gateway.getByLabel('As which device').selectOption({ label: 'Catalogue kiosk' })
-  await gateway.getByLabel('Which name').fill('reelbrook.example')
+  await gateway.getByLabel('Which name', { exact: true }).fill('reelbrook.example')
   await keep.click()
   await expect(keep).toBeDisabled()
   const [shown] = await Promise.all([page.waitForEvent('popup'), gateway.getByRole('link', { name: 'Open the page' }).click()])
@@ -65,7 +65,7 @@ test('look-ups are searched, now and back in time, and forgotten where they are 
   await expect(page.getByRole('region', { name: 'DNS look-ups' }).getByRole('heading')).toHaveText('DNS look-ups are not stored')
 })
 
-test('a rule that is only logged decides nothing, and Proof tells what it would have decided', async ({ signedIn: page, place }) => {
+test('a rule that is only logged decides nothing, and Activity tells what it would have matched', async ({ signedIn: page, place }) => {
   await page.goto(`${place.url}/rules`)
   await page.getByRole('button', { name: /Machines stay inside/ }).click()
   await page.getByLabel('Status').selectOption('Log only (blocks nothing)')
@@ -79,7 +79,7 @@ test('a rule that is only logged decides nothing, and Proof tells what it would 
   await expect(page.getByText(/Machines stay inside is set to log only: it would have matched \d+ packets/)).toBeVisible({ timeout: 30_000 })
 })
 
-test('a list of encrypted resolvers is begun in one act, and a rule closes it', async ({ signedIn: page, place }) => {
+test('a list of encrypted resolvers is created in one act', async ({ signedIn: page, place }) => {
   const cookie = await place.signIn()
   await place.send('DELETE', '/api/rules/veiled-look-ups', { cookie })
   expect((await place.send('DELETE', '/api/site-lists/encrypted-resolvers', { cookie })).status).toBe(200)

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { expect, test, TIME } from './place.ts'
+import { expect, openPage, test, TIME } from './place.ts'
 
 test.use({ only: 'apps' })
 
@@ -13,8 +13,8 @@ test('an app is learned by using it once, shows what it catches and misses, goes
   const fresh = page.getByRole('list', { name: 'Names it does not usually look up' })
   await expect(fresh.getByRole('listitem')).toHaveCount(3, { timeout: 20_000 })
   // It goes on while one looks elsewhere.
-  await page.getByRole('link', { name: 'Rules', exact: true }).click()
-  await page.getByRole('link', { name: 'Sites and apps', exact: true }).click()
+  await openPage(page, 'Rules')
+  await openPage(page, 'Sites and apps')
   await page.getByRole('button', { name: 'Stop' }).click()
   await expect(page.getByRole('status').filter({ hasText: 'Lena’s tablet was watched for' })).toBeVisible()
   await expect(fresh.getByRole('listitem').filter({ hasText: 'quillpost.example' }).first()).toContainText('no other device')

@@ -6,7 +6,7 @@ import { eraMoments, type Era } from '../../core/decision/eras.ts'
 import { DAY, instantText, localText, readInstant, readLocal } from '../../core/time/instant.ts'
 import type { Decision } from '../../gateway/protocol.ts'
 import type { EraAnswer } from '../../shared/answers.ts'
-import { ahead, expect, LISBON, test, TIME } from './place.ts'
+import { ahead, expect, LISBON, openPage, test, TIME } from './place.ts'
 
 test.use({ only: 'board' })
 
@@ -144,7 +144,7 @@ test('asked whether it can reach something, the panel says yes or no, by what, a
   await expect(page.getByTestId('group-verdict')).toHaveText('1 of 3 of Front of house can; not Front desk tablet and Catalogue kiosk. It changes at 18:30.')
   await page.getByLabel('For whom, Front desk tablet or a group').selectOption('Front desk tablet')
   const until = page.getByLabel('Until when it is asked')
-  await page.getByText('every time it passes').click()
+  await page.getByText('All allowed times').click()
   await expect(page.getByTestId('passes').getByRole('listitem').first()).toHaveText(`${dateWords(moment(wednesday('18:30')), LISBON)} 18:30 to 22:00`)
   await until.fill(wednesday('17:00'))
   await expect(verdict).toHaveText('No: rule 6 of 15, No video or games at work, blocks it. No change until 17:00 at least.')
@@ -176,7 +176,7 @@ test('what works out the hours is loaded anew after it could not be', async ({ s
   await expect(page.getByRole('img', { name: /^blocked/ }).first()).toBeVisible()
   // Until the page is another: a request that goes well does not take back what went wrong elsewhere.
   await expect(page.getByRole('alert')).toContainText('could not be loaded')
-  await page.getByRole('link', { name: 'Devices' }).click()
+  await openPage(page, 'Devices')
   await expect(page.getByRole('alert')).toHaveCount(0)
 })
 

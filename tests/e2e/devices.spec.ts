@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import { DEVICE_KINDS } from '../../core/policy/types.ts'
-import { expect, test } from './place.ts'
+import { expect, openPage, test } from './place.ts'
 
 test('a device is edited, and taken out and put back', async ({ signedIn: page, place }) => {
   await page.goto(`${place.url}/devices`)
@@ -10,7 +10,7 @@ test('a device is edited, and taken out and put back', async ({ signedIn: page, 
   const editor = page.getByRole('list', { name: 'Devices' }).locator('form')
   await editor.getByLabel('Name', { exact: true }).fill('Attic speaker')
   await editor.getByRole('checkbox', { name: 'Machines' }).check()
-  await page.getByRole('button', { name: 'Save' }).click()
+  await page.getByRole('list', { name: 'Devices' }).getByRole('button', { name: 'Save' }).click()
   const row = page.getByRole('button', { name: /^Attic speaker/ })
   await expect(row).toContainText('Machines')
   await row.click()
@@ -27,25 +27,25 @@ test('a group is made, filled by dragging, renamed, and refuses to go while a ru
   await page.setViewportSize({ width: 1280, height: 1700 })
   await page.goto(`${place.url}/devices`)
   await page.getByLabel('Name of a new group').fill('Loans')
-  await page.getByRole('button', { name: 'Add', exact: true }).click()
+  await page.getByRole('region', { name: 'Groups' }).getByRole('button', { name: 'Add', exact: true }).click()
   const groups = page.getByRole('region', { name: 'Groups' })
   const loans = groups.getByRole('listitem').filter({ hasText: 'Loans' })
-  await expect(loans).toContainText('No device yet')
+  await expect(loans).toContainText('No devices yet')
   await page.getByRole('button', { name: /^Tide clock/ }).dragTo(loans)
   await expect(loans).toContainText('Tide clock')
   await loans.getByRole('button', { name: 'Remove Tide clock from Loans' }).click()
-  await expect(loans).toContainText('No device yet')
+  await expect(loans).toContainText('No devices yet')
   await loans.getByRole('button', { name: 'Rename Loans' }).click()
   await page.getByLabel('Name of the group').fill('Lent out')
   await page.keyboard.press('Enter')
   await groups.getByRole('button', { name: 'Delete Lent out' }).click()
   await expect(groups.getByText('Lent out')).toHaveCount(0)
   await groups.getByRole('button', { name: 'Delete Machines' }).click()
-  await expect(groups.getByRole('alert')).toContainText('It stands in “Machines stay inside”.')
+  await expect(groups.getByRole('alert')).toContainText('Used by “Machines stay inside”.')
   await groups.getByLabel('Replacement').selectOption('Office')
   await groups.getByRole('button', { name: 'Replace and delete' }).click()
   await expect(groups.getByText('Machines', { exact: true })).toHaveCount(0)
-  await page.getByRole('link', { name: 'Rules', exact: true }).click()
+  await openPage(page, 'Rules')
   await expect(page.getByRole('button', { name: /Office may not reach the internet always/ })).toBeVisible()
   await page.getByRole('contentinfo').getByRole('button', { name: 'Undo' }).click()
   await expect(page.getByRole('button', { name: /Machines may not reach the internet always/ })).toBeVisible()
@@ -172,14 +172,14 @@ test('findings are mended where they stand, addresses are typed in any notation,
   await address.fill('025E.4200.0001')
   await address.press('Enter')
   await list.getByLabel('How 02:5e:42:00:00:01 reaches the network').selectOption('Wi-Fi')
-  await page.getByRole('button', { name: 'Save' }).click()
+  await page.getByRole('list', { name: 'Devices' }).getByRole('button', { name: 'Save' }).click()
   await expect(page.getByRole('button', { name: /Old laptop .* 02:5e:42:00:00:01 Wi-Fi/ })).toBeVisible()
   await expect(page.getByText('its Wi-Fi address is missing')).toHaveCount(0)
 
   const own = page.getByRole('button', { name: /Office desktop ?this device/ })
   await own.click()
   await expect(list.getByText('and for the device you are using right now')).toBeVisible()
-  await page.getByRole('link', { name: 'Schedules', exact: true }).click()
+  await openPage(page, 'Schedules')
   await page.getByRole('button', { name: /^Night / }).click()
   await page.getByRole('textbox', { name: 'Week' }).fill('24/7')
   await page.getByRole('button', { name: 'Save' }).click()
@@ -191,6 +191,8 @@ test('each kind of device has a drawing of its own', async ({ signedIn: page, pl
   const edits = DEVICE_KINDS.map(kind => ({ id: null, device: { name: `A ${kind}`, kind, adapters: [], shielded: false, note: '' }, groups: null, mark: null }))
   expect((await place.send('POST', '/api/devices/many', { cookie: await place.signIn(), body: { edits, takeOut: [] } })).status).toBe(200)
   await page.goto(`${place.url}/devices`)
+  // Tall enough for every row to be in sight.
+  await page.setViewportSize({ width: 1280, height: 3200 })
   const drawings = new Set<string>()
   for (const kind of DEVICE_KINDS) {
     const row = page.getByRole('listitem').filter({ hasText: `A ${kind}` })

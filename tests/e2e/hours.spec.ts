@@ -1,4 +1,4 @@
-import { expect, test } from './place.ts'
+import { expect, openPage, test } from './place.ts'
 
 test('a week is painted with mouse and keyboard, typed, copied, turned round and undone, and the text follows', async ({ signedIn: page, place }) => {
   await page.goto(`${place.url}/schedules`)
@@ -135,9 +135,9 @@ test('hours in use go only with others in their place, and a clock that is off i
   await page.goto(`${place.url}/schedules`)
   await page.getByRole('button', { name: /^School nights/ }).click()
   await page.getByRole('button', { name: 'Delete', exact: true }).click()
-  await expect(page.getByRole('alert')).toContainText('It stands in “Lena sleeps”.')
+  await expect(page.getByRole('alert')).toContainText('Used by “Lena sleeps”.')
   await page.getByRole('button', { name: 'Delete it from these rules too' }).click()
-  await expect(page.getByRole('alert')).toContainText('Without it “Lena sleeps” would have no hours left: choose others in its place.')
+  await expect(page.getByRole('alert')).toContainText('Without it “Lena sleeps” would have no schedule left: choose a replacement.')
   await page.getByLabel('Replacement').selectOption('Play hours')
   await page.getByRole('button', { name: 'Replace and delete' }).click()
   await expect(page.getByRole('button', { name: /^School nights/ })).toHaveCount(0)
@@ -149,6 +149,6 @@ test('hours in use go only with others in their place, and a clock that is off i
   await place.send('PUT', '/api/gateway/clock', { cookie, body: { instant: null } })
   await expect(page.getByText('would run at the wrong time')).toHaveCount(0)
   await page.getByRole('contentinfo').getByRole('button', { name: 'Undo' }).click()
-  await page.getByRole('link', { name: 'Schedules', exact: true }).click()
+  await openPage(page, 'Schedules')
   await expect(page.getByRole('button', { name: /^School nights/ })).toBeVisible()
 })

@@ -18,6 +18,9 @@ export const test = base.extend<{ signedIn: Page }, { only: string, place: Place
   },
 })
 
+/** Opens a page by its name in the navigation. */
+export const openPage = (page: Page, name: string) => page.getByRole('navigation', { name: 'Pages', exact: true }).getByRole('link', { name }).click()
+
 /** A time of day as the screens say it, with its weekday where that is another one: tests run around midnight too. */
 export const TIME = '(?:[A-Z][a-z]+ )?\\d\\d:\\d\\d'
 

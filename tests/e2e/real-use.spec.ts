@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process'
 import { writeFile } from 'node:fs/promises'
 import { freePort, SETUP_CODE, startPlace } from '../support/place.ts'
-import { expect, test } from './place.ts'
+import { expect, openPage, test } from './place.ts'
 
 test('an empty place: the first visit sets the administrator, and an acknowledged edit survives kill -9', async ({ page }) => {
   const place = await startPlace({})
@@ -21,9 +21,9 @@ test('an empty place: the first visit sets the administrator, and an acknowledge
     await page.getByRole('button', { name: 'Set up' }).click()
     await expect(page.getByRole('heading', { level: 1 })).toHaveText('Right now, nobody is blocked.')
     await expect(page.getByTestId('standing')).toHaveText('Nothing is applied yet, so nothing is blocked.')
-    await page.getByRole('link', { name: 'Schedules', exact: true }).click()
+    await openPage(page, 'Schedules')
     await expect(page.getByText('No schedules yet.')).toBeVisible()
-    await page.getByRole('link', { name: 'Rules', exact: true }).click()
+    await openPage(page, 'Rules')
     await expect(page.getByText('No rules yet')).toBeVisible()
     expect((await place.send('POST', '/api/setup', { body: { code: SETUP_CODE, name: 'eve', password: 'long enough too', place: { name: 'X', timeZone: 'UTC' } } })).status).toBe(409)
 

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import type { Page } from '@playwright/test'
-import { ahead, expect, test, TIME } from './place.ts'
+import { ahead, expect, openPage, test, TIME } from './place.ts'
 
 test.use({ only: 'rules' })
 
@@ -28,13 +28,13 @@ test('only two sites for one group, Tuesday to Saturday 14:00 to 18:00: from a p
   await page.getByLabel('Look up a site or address').fill('https://glue.example/x')
   await expect(page.getByText('The list Bench pages contains it. No rule covers it by name.')).toBeVisible()
 
-  await page.getByRole('link', { name: 'Schedules', exact: true }).click()
+  await openPage(page, 'Schedules')
   await page.getByRole('button', { name: 'New schedule' }).click()
   await page.getByLabel('Name', { exact: true }).fill('Afternoons')
   await page.getByRole('textbox', { name: 'Week' }).fill('Tu-Sa 14:00-18:00')
   await page.getByRole('button', { name: 'Save' }).click()
 
-  await page.getByRole('link', { name: 'Rules', exact: true }).click()
+  await openPage(page, 'Rules')
   await page.getByRole('button', { name: 'New rule' }).click()
   await choose(page, 'Applies to', 'Flat upstairs')
   await page.getByLabel('May or may not').selectOption('may reach only')
@@ -49,7 +49,7 @@ test('only two sites for one group, Tuesday to Saturday 14:00 to 18:00: from a p
   await page.getByRole('link', { name: 'Review changes' }).click()
   await page.getByRole('button', { name: 'Apply changes' }).click()
   await expect(page.getByText('Revision 2 is live.')).toBeVisible()
-  await page.getByRole('link', { name: 'Board', exact: true }).click()
+  await openPage(page, 'Board')
   await page.keyboard.press('m')
   await page.getByLabel('A moment to look at').fill(ahead(1, '15:00'))
   await page.keyboard.press('Enter')
@@ -144,7 +144,7 @@ test('a bad file is refused by line with nothing changed, a good one becomes the
   await page.getByLabel('Note (optional)').fill('The clock has a new name')
   await page.getByRole('button', { name: 'Apply changes' }).click()
   await expect(page.getByText(`Revision ${next} is live.`)).toBeVisible()
-  await page.getByRole('link', { name: 'History', exact: true }).click()
+  await openPage(page, 'History')
   await page.getByRole('button', { name: 'What it changed' }).first().click()
   await expect(comparison).toContainText('Moon clock')
   await page.getByRole('button', { name: 'Restore…' }).first().click()
@@ -152,7 +152,7 @@ test('a bad file is refused by line with nothing changed, a good one becomes the
   await expect(page.getByRole('heading', { level: 1 })).toContainText(`Revision ${next + 1} is live`)
   await expect(page.getByTestId('standing')).toContainText(`Revision ${next + 1} is live since`)
   await page.getByRole('button', { name: 'Edit as draft' }).first().click()
-  await page.getByRole('link', { name: 'Devices' }).click()
+  await openPage(page, 'Devices')
   await expect(page.getByRole('button', { name: /^Tide clock/ })).toBeVisible()
 })
 
@@ -216,7 +216,7 @@ test('opening hours in two windows with one exempt device; what a word would cat
   await page.getByRole('button', { name: 'Apply changes' }).click()
   await expect(page.getByText(/Revision \d+ is live\./)).toBeVisible()
   for (const [time, laptop, phone] of [[ahead(3, '13:00'), 'blocked until 14:00', 'until'], [ahead(3, '15:00'), 'until 18:30', 'until']] as const) {
-    await page.getByRole('link', { name: 'Board', exact: true }).click()
+    await openPage(page, 'Board')
     await page.keyboard.press('m')
     await page.getByLabel('A moment to look at').fill(time)
     await page.keyboard.press('Enter')

@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import type { Page } from '@playwright/test'
-import { expect, test } from './place.ts'
+import { expect, openPage, test } from './place.ts'
 
 // They take longest: each on the worker that is free.
 test.describe.configure({ mode: 'parallel' })
@@ -108,7 +108,7 @@ test('the needle moves by keyboard, by hand and by words, and every screen follo
   await page.getByLabel('A moment to look at').fill('wed 10:15')
   await page.keyboard.press('Enter')
   await expect(page.getByRole('heading', { level: 1 })).toContainText('at 10:15')
-  await page.getByRole('link', { name: 'Rules', exact: true }).click()
+  await openPage(page, 'Rules')
   await expect(page.getByRole('heading', { level: 1 })).toContainText('At that moment')
   await expect(page.getByText('No video or games at work · active')).toBeVisible()
 })

@@ -1,5 +1,5 @@
 import { PASSWORD } from '../support/place.ts'
-import { expect, test } from './place.ts'
+import { expect, openPage, test } from './place.ts'
 
 const MAC = '02:5e:10:00:00:30'
 // No rule closes it, nor a test that comes before in the same place.
@@ -18,7 +18,7 @@ test('from a device that was only seen to a block that was checked', async ({ pa
   await expect(page.getByRole('heading', { level: 1 })).toContainText('Right now')
 
   // Names a device that was only a sighting.
-  await page.getByRole('link', { name: 'Devices' }).click()
+  await openPage(page, 'Devices')
   const card = page.locator(`[data-mac="${MAC}"]`)
   await expect(card).toContainText('lena-laptop')
   await card.getByLabel('Name', { exact: true }).fill('Lena’s laptop')
@@ -28,7 +28,7 @@ test('from a device that was only seen to a block that was checked', async ({ pa
   await expect(card).toHaveCount(0)
 
   // Makes the hours, as text with its picture, and sees a fault marked.
-  await page.getByRole('link', { name: 'Schedules', exact: true }).click()
+  await openPage(page, 'Schedules')
   await page.getByRole('button', { name: 'New schedule' }).click()
   await page.getByLabel('Name', { exact: true }).fill('Every night')
   await page.getByRole('textbox', { name: 'Week' }).fill('Mo-Su 21:00-7:00')
@@ -49,7 +49,7 @@ test('from a device that was only seen to a block that was checked', async ({ pa
       await expect(page.getByRole('listbox')).toHaveCount(0, { timeout: 500 })
     }).toPass()
   }
-  await page.getByRole('link', { name: 'Rules', exact: true }).click()
+  await openPage(page, 'Rules')
   await page.getByRole('button', { name: 'New rule' }).click()
   await choose('Applies to', 'Lena’s laptop')
   await page.getByLabel('When', { exact: true }).selectOption('during')
@@ -61,7 +61,7 @@ test('from a device that was only seen to a block that was checked', async ({ pa
   // Nothing is blocked yet.
   const row = page.locator('[data-device="lena-s-laptop"]')
   const look = async (moment: string) => {
-    await page.getByRole('link', { name: 'Board', exact: true }).click()
+    await openPage(page, 'Board')
     await page.getByRole('heading', { level: 1 }).click()
     await page.keyboard.press('m')
     await page.getByLabel('A moment to look at').fill(moment)

@@ -94,7 +94,7 @@ caption { text-align: left; font-style: italic; font-family: var(--font-head); f
 td { padding: 0; text-align: center; }
 td button { width: 26px; height: 22px; cursor: pointer; color: var(--soft); border-radius: 2px; }
 td button:hover { background: var(--paper); }
-td button.covered { background: var(--allow); color: var(--paper); }
+td button.covered { background: var(--ink); color: var(--leaf); }
 td button.today:not(.covered) { font-weight: 700; color: var(--ink); text-decoration: underline; }
 td button.picked { outline: 1.5px solid var(--ink); }
 </style>

@@ -49,7 +49,7 @@ const pageUrl = computed(() => mac.value && name.value.trim() ? `/api/gateway/pa
         <legend class="display">Blocked sites</legend>
         <label class="tick"><input v-model="form.page.shown" type="checkbox"> Show a page that explains the block (http only)</label>
         <p class="soft">With https, the browser says that it cannot connect.</p>
-        <label v-if="form.page.shown" class="words">Your message on that page<textarea v-model="form.page.words" rows="2" :maxlength="WORDS_LENGTH" placeholder="The workshop is closed until seven. Ask at the front desk." /></label>
+        <label v-if="form.page.shown" class="words">Your message on that page<textarea v-model="form.page.words" rows="2" :maxlength="WORDS_LENGTH" placeholder="Please ask at the front desk." /></label>
         <p class="see">
           <span>Preview for</span>
           <select v-model="viewer" aria-label="As which device"><option value="">Device</option><option v-for="{ value, label } in devices" :key="value" :value="value">{{ label }}</option></select>

@@ -34,7 +34,7 @@ defineExpose({ ask })
   <div class="speaker">
     <form v-if="typing" @submit.prevent="say">
       <input ref="field" v-model="text" aria-label="A moment to look at" placeholder="fri 21:30, tomorrow 7am" :aria-invalid="fault" @keydown.esc="typing = false" @blur="text === '' && (typing = false)">
-      <span v-if="fault" role="alert">Write it as in “fri 21:30”, “tomorrow 7am” or “24 dec 18:00”.</span>
+      <span v-if="fault" role="alert">Write it like “fri 21:30”, “tomorrow 7am” or “24 dec 18:00”.</span>
     </form>
     <template v-else>
       <button type="button" class="label" title="Type a moment (m)" @click="ask">{{ moment.isNow ? 'Now, ' : '' }}{{ label }}</button>
@@ -45,8 +45,7 @@ defineExpose({ ask })
 
 <style scoped>
 .speaker { display: flex; align-items: center; gap: 10px; min-height: 34px; }
-.label { font-weight: 600; font-size: 13.5px; color: #fff; background: var(--needle); border-radius: 6px; padding: 2px 10px; cursor: pointer; white-space: nowrap; }
-:global(.dark) .label { color: #11191f; }
+.label { font-weight: 600; font-size: 13.5px; color: var(--needle-ink); background: var(--needle); border-radius: 6px; padding: 2px 10px; cursor: pointer; white-space: nowrap; }
 .back { color: var(--soft); cursor: pointer; white-space: nowrap; font-size: 13.5px; }
 .back:hover { color: var(--ink); }
 kbd { font: inherit; border: 1px solid var(--line); border-radius: 4px; padding: 0 5px; margin-left: 2px; }

@@ -36,7 +36,7 @@ const standing = computed(() => {
     <span class="go">
       <UButton v-if="network.steps.undo !== null" size="md" variant="outline" color="neutral" @click="walk('undo')">Undo</UButton>
       <UButton v-if="network.steps.redo !== null" size="md" variant="outline" color="neutral" @click="walk('redo')">Redo</UButton>
-      <UButton v-if="waiting" to="/review" size="md" class="px-4">Review changes</UButton>
+      <UButton v-if="waiting" to="/review" size="md" class="review px-4">Review changes</UButton>
     </span>
   </footer>
 </template>

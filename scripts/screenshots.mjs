@@ -1,0 +1,60 @@
+import { rmSync } from 'node:fs'
+import { chromium } from '@playwright/test'
+import { buildIfStale, installChromium, installPackages, root, serve } from './prepare.mjs'
+
+// Takes the pictures of docs/screenshots anew, from a fresh demo, as of the Wednesday to come at 10:15.
+installPackages()
+installChromium()
+buildIfStale()
+const password = 'a-demo-password'
+const data = `${root}.data/screenshots`
+rmSync(data, { recursive: true, force: true })
+process.env.PORT ??= '3998'
+const { address, server } = await serve({ data, env: { KAIROSTAT_DEMO: password, LOG_LEVEL: 'error' } })
+const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'] })
+
+const press = name => page => page.getByRole('button', { name }).first().click()
+/** File, address, what is opened there, and how it is looked at. */
+const PICTURES = [
+  ['board', '/?device=press-laptop'],
+  ['board-dark', '/?device=press-laptop', null, { colorScheme: 'dark' }],
+  ['board-phone', '/', null, { viewport: { width: 390, height: 844 } }],
+  ['devices', '/devices'],
+  ['schedules', '/schedules', press(/^Play hours/)],
+  ['sites', '/sites', press(/^Reelbrook/)],
+  ['rules', '/rules', press(/Quiet bench/)],
+  ['review', '/review'],
+  ['activity', '/activity'],
+  ['history', '/history'],
+  ['settings', '/settings'],
+]
+for (const [name, path, open, how] of PICTURES) {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, timezoneId: 'Europe/Lisbon', reducedMotion: 'reduce', ...how })
+  await context.request.post(`${address}/api/session`, { data: { name: 'demo', password }, headers: { origin: address } })
+  const page = await context.newPage()
+  await page.goto(address + path)
+  await page.getByRole('heading', { level: 1 }).waitFor()
+  if (!['/activity', '/history', '/settings', '/review'].includes(path)) {
+    await page.keyboard.press('m')
+    await page.getByLabel('A moment to look at').fill('wed 10:15')
+    await page.keyboard.press('Enter')
+  }
+  await open?.(page)
+  // What is worked out in workers, and what the gateway counted.
+  await page.waitForTimeout(path === '/activity' ? 6000 : 1200)
+  await page.screenshot({ path: `${root}docs/screenshots/${name}.png` })
+  console.log(`docs/screenshots/${name}.png`)
+  await context.close()
+}
+const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, timezoneId: 'Europe/Lisbon' })
+await context.request.post(`${address}/api/session`, { data: { name: 'demo', password }, headers: { origin: address } })
+await context.request.put(`${address}/api/gateway/settings`, { data: { closedAddresses: false, page: { shown: true, words: 'Please ask at the front desk.' }, lookups: { kept: true, days: 30, exempt: [] }, localNames: [] }, headers: { origin: address } })
+const page = await context.newPage()
+await page.goto(`${address}/api/gateway/page?mac=02:5e:10:00:00:04&name=reelbrook.example`)
+await page.screenshot({ path: `${root}docs/screenshots/blocked-page.png` })
+console.log('docs/screenshots/blocked-page.png')
+await browser.close()
+server.removeAllListeners('exit')
+server.kill('SIGTERM')
+await new Promise(resolve => server.once('exit', resolve))
+rmSync(data, { recursive: true, force: true })
