@@ -3,12 +3,14 @@ import { computed, ref } from 'vue'
 import { covers } from '../../core/time/ranges.ts'
 import { timesWithin } from '../../core/decision/candidate.ts'
 import { DAY } from '../../core/time/instant.ts'
+import { readWeek } from '../../core/time/week.ts'
 import type { Schedule } from '../../core/policy/types.ts'
 import ScheduleEditor from '../components/hours/ScheduleEditor.vue'
 import { useOpened } from '../composables/useOpened.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
-import { listWords } from '../text/rule.ts'
+import { capital, listWords } from '../text/rule.ts'
+import { weekWords } from '../text/week.ts'
 import { whenWords } from '../text/time.ts'
 
 useHead({ title: 'Schedules · Kairostat' })
@@ -22,7 +24,8 @@ const rows = computed(() => network.draft!.schedules.map((schedule) => {
   const inside = covers(ranges, minute.value)
   const turn = inside ? ranges.find(range => range.until > minute.value)!.until : ranges.find(range => range.from > minute.value)?.from
   const users = network.draft!.rules.filter(({ when }) => 'schedules' in when && when.schedules.includes(schedule.id)).map(rule => rule.name)
-  return { schedule, inside, users, words: turn === undefined ? 'not in the coming week' : `${inside ? 'now, until' : 'next'} ${whenWords(turn, moment.at, network.zone)}` }
+  const read = readWeek(schedule.week)
+  return { schedule, inside, users, said: 'value' in read ? capital(weekWords(read.value)) : schedule.week, words: turn === undefined ? 'not in the coming week' : `${inside ? 'now, until' : 'next'} ${whenWords(turn, moment.at, network.zone)}` }
 }))
 const inside = computed(() => rows.value.filter(row => row.inside).map(row => row.schedule.name))
 const headline = computed(() => {
@@ -50,7 +53,7 @@ const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.nam
       <li v-for="row in shown" :key="row.schedule.id">
         <button type="button" class="row" :class="{ chosen: chosen === row.schedule.id }" :aria-expanded="chosen === row.schedule.id" @click="chosen = chosen === row.schedule.id ? null : row.schedule.id">
           <span class="name">{{ row.schedule.name }}</span>
-          <span class="week">{{ row.schedule.week }}<small v-if="row.schedule.exceptions.length > 0"> and {{ row.schedule.exceptions.length }} {{ row.schedule.exceptions.length === 1 ? 'exception' : 'exceptions' }}</small></span>
+          <span class="week" :title="row.schedule.week">{{ row.said }}<small v-if="row.schedule.exceptions.length > 0"> and {{ row.schedule.exceptions.length }} {{ row.schedule.exceptions.length === 1 ? 'exception' : 'exceptions' }}</small></span>
           <span :class="row.inside ? 'inside' : 'soft'">{{ row.words }}<small v-if="row.users.length === 0" class="unused">not used</small></span>
         </button>
         <ScheduleEditor v-if="chosen === row.schedule.id" :schedule="row.schedule" :is-new="false" :users="row.users" @done="id => chosen = id" />

@@ -34,8 +34,8 @@ export function readLength(text: string): number | null {
 }
 
 /**
- * Reads a moment as one would say it, in the zone and as of `now` (seconds): "now", "in 2 h", "fri 21:30", "tomorrow 7am", "27 nov 9.30 pm", "25.12. 20:00",
- * "2026-12-24", "21:30", or an instant. A weekday is the next one, today included; a day without a time is its noon. `null` where it is none of these.
+ * Reads a moment as one would say it, in the zone and as of `now` (seconds): "now", "in 2 h", "tonight", "fri 21:30", "last tuesday 10", "next monday 8am", "tomorrow 7am", "27 nov 9.30 pm", "25.12. 20:00",
+ * "2026-12-24", "21:30", or an instant. A weekday is the next one, today included, with `last` the one before today and with `next` one after it; a day without a time is its noon. `null` where it is none of these.
  */
 export function readSpoken(text: string, zone: string, now: number): number | null {
   if (text.length > LONGEST) return null
@@ -51,17 +51,23 @@ export function readSpoken(text: string, zone: string, now: number): number | nu
   const words = said.split(' ')
   for (let count = words.length; count > 0; count--) {
     const day = readDay(words.slice(0, count).join(' '), today)
-    const time = count === words.length ? '12:00' : readClock(words.slice(count).join(' '))
+    const evening = words[0] === 'tonight'
+    const clock = count === words.length ? evening ? '20:00' : '12:00' : readClock(words.slice(count).join(' '))
+    const time = evening && clock && clock < '12:00' && !/am$/.test(said) ? `${Number(clock.slice(0, 2)) + 12}${clock.slice(2)}` : clock
     if (day !== null && time) return readLocal(`${dateText(day)}T${time}`, zone)
   }
   return null
 }
 
 function readDay(text: string, today: number): number | null {
-  const near = { today: 0, tomorrow: 1, yesterday: -1 }[text]
+  const near = { today: 0, tonight: 0, tomorrow: 1, yesterday: -1 }[text]
   if (near !== undefined) return today + near
-  const weekday = /^[a-z]{2,9}$/.test(text) ? WEEKDAYS.indexOf(text.slice(0, 2)) : -1
-  if (weekday >= 0 && FULL_DAYS[weekday]!.startsWith(text)) return today + (weekday - weekdayOf(today) + 7) % 7
+  const [, which, name] = /^(?:(last|next|this) )?([a-z]{2,9})$/.exec(text) ?? []
+  const weekday = name === undefined ? -1 : WEEKDAYS.indexOf(name.slice(0, 2))
+  if (weekday >= 0 && FULL_DAYS[weekday]!.startsWith(name!)) {
+    const ahead = (weekday - weekdayOf(today) + 7) % 7
+    return today + (which === 'last' ? ahead - 7 : which === 'next' && ahead === 0 ? 7 : ahead)
+  }
   const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(text)
   if (iso) return dayOf(Number(iso[1]), Number(iso[2]), Number(iso[3]))
   const dotted = /^(\d{1,2})\.(\d{1,2})\.(\d{4})?$/.exec(text)

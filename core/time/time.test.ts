@@ -6,6 +6,7 @@ import { dayAt, instantText, localText, readDate, readInstant, readLocal, dateTe
 import { clip, complement, covers, secondsIn, unite } from './ranges.ts'
 import { hoursOf, hoursWithin } from './schedule.ts'
 import { readLength, readSpoken } from './spoken.ts'
+import { readTypedWeek } from './spoken-week.ts'
 import { clockChanges, edgesAtChanges } from './clock-change.ts'
 import { clockText, exceptionHoursText, readExceptionHours, readWeek, weekText } from './week.ts'
 import { isTimeZone, offsetStretches } from './zone.ts'
@@ -163,6 +164,7 @@ describe('moments as one says them', () => {
     ['now', '2026-11-23T15:12'], ['fri 21:30', '2026-11-27T21:30'], ['Friday 9pm', '2026-11-27T21:00'], ['monday 7', '2026-11-23T07:00'], ['tomorrow 7am', '2026-11-24T07:00'], ['yesterday 9.30 pm', '2026-11-22T21:30'],
     ['on friday at 21:30', '2026-11-27T21:30'], ['24 dec 18:00', '2026-12-24T18:00'], ['24. December 2027', '2027-12-24T12:00'], ['2026-12-24', '2026-12-24T12:00'], ['21:30', '2026-11-23T21:30'], ['12am', '2026-11-23T00:00'],
     ['2026-12-24T18:00', '2026-12-24T18:00'], ['2026-12-24T18:00:00Z', '2026-12-24T18:00'], ['today 12 pm', '2026-11-23T12:00'], ['in 2 h', '2026-11-23T17:12'], ['in 1 h 30 min', '2026-11-23T16:42'], ['25.12. 20:00', '2026-12-25T20:00'], ['1.2.2027', '2027-02-01T12:00'],
+    ['tonight', '2026-11-23T20:00'], ['tonight 10', '2026-11-23T22:00'], ['last tuesday 10', '2026-11-17T10:00'], ['last monday', '2026-11-16T12:00'], ['next monday 8am', '2026-11-30T08:00'], ['next fri', '2026-11-27T12:00'],
   ])('%s', (text, local) => {
     const at = readSpoken(text, 'Europe/Lisbon', now)
     expect(at && localText(at, 'Europe/Lisbon').slice(0, 16)).toBe(local)
@@ -174,5 +176,19 @@ describe('moments as one says them', () => {
 
   test.each([['30 min', 30], ['30m', 30], ['2h', 120], ['1 h 30 min', 90], ['1h30m', 90], ['1.5 hours', 90], ['1,5 h', 90], ['2 days', 2880], ['', null], ['0 min', null], ['30', null], ['min', null], ['30 minx', null], ['30 min soon', null]])('the length “%s” is %s minutes', (text, minutes) => {
     expect(readLength(text)).toBe(minutes === null ? null : minutes * 60)
+  })
+})
+
+describe('weeks as one types them', () => {
+  test.each([
+    ['every day 9pm-7am', 'Mo-Su 21:00-07:00'], ['weekdays 16-18', 'Mo-Fr 16:00-18:00'], ['Sun-Thu 21:00-07:00', 'Su-Th 21:00-07:00'], ['weekends', 'Sa,Su 00:00-24:00'], ['Mo-Su 21:00-7:00', 'Mo-Su 21:00-07:00'],
+    ['weekdays 4-6pm', 'Mo-Fr 16:00-18:00'], ['9pm to 7am', 'Mo-Su 21:00-07:00'], ['mon, wed and fri 8:30-12 and 14-18', 'Mo,We,Fr 08:30-12:00,14:00-18:00'], ['school nights 21-7; fri and sat 11pm to 8.30 am', 'Su-Th 21:00-07:00; Fr,Sa 23:00-08:30'],
+    ['Mondays from 9 to 17', 'Mo 09:00-17:00'], ['saturday all day', 'Sa 00:00-24:00'], ['fridays noon until midnight', 'Fr 12:00-24:00'], ['thursday 11am-1pm', 'Th 11:00-13:00'], ['24/7', 'Mo-Su 00:00-24:00'],
+  ])('“%s” is %s', (text, canonical) => {
+    expect(readTypedWeek(text)).toEqual(readWeek(canonical))
+  })
+
+  test.each(['', 'sometimes', 'weekdays 25-26', 'Mo-Su 21:00-', 'blursday 9-5', 'mon 9-9', '9-5 or so', 'a'.repeat(5000)])('“%s” has a fault', (text) => {
+    expect('fault' in readTypedWeek(text)).toBe(true)
   })
 })

@@ -60,12 +60,14 @@ test('a week is painted with mouse and keyboard, typed, copied, turned round and
   await text.fill('Su 00:30-01:30')
   await expect(page.getByText(/the clock skips 01:00 to 02:00: a time range that begins or ends at 01:30 is shorter that day/)).toBeVisible()
   await text.fill('Mo-Fr 21:00-07:00; Sa,Su 21:30-07:30')
-  await text.fill('Mo-Fr 21:00-7')
+  await text.fill('weekdays 9pm-7am')
+  await expect(page.locator('#week-help')).toContainText('Monday to Friday 21:00 to 07:00 next day')
+  await text.fill('Mo-Fr 21:00-')
   await expect(page.getByText('The drawing shows the last valid week.')).toBeVisible()
-  await expect(picture).toHaveAttribute('aria-label', 'The week as a picture: Mo-Fr 21:00-07:00; Sa,Su 21:30-07:30')
+  await expect(picture).toHaveAttribute('aria-label', 'The week as a picture: Mo-Fr 21:00-07:00')
   await text.fill('Mo-Fr 21:00-07:00')
   await page.getByRole('button', { name: 'Save' }).click()
-  await expect(page.getByRole('button', { name: /Painted Mo-Fr 21:00-07:00 and 1 exception/ })).toBeVisible()
+  await expect(page.getByRole('button', { name: /Painted Monday to Friday 21:00 to 07:00 next day and 1 exception/ })).toBeVisible()
 })
 
 test('a schedule goes into a calendar file and back, and holidays become exceptions', async ({ signedIn: page, place }) => {
@@ -102,11 +104,11 @@ test('two windows that edit one schedule: the later is told, and nothing is over
   await page.getByRole('textbox', { name: 'Week' }).fill('Mo-Su 23:00-07:00')
   await other.getByRole('textbox', { name: 'Week' }).fill('Mo-Su 20:00-07:00')
   await page.getByRole('button', { name: 'Save' }).click()
-  await expect(other.getByRole('button', { name: /^Night Mo-Su 23:00-07:00/ })).toBeVisible()
+  await expect(other.getByRole('button', { name: /^Night Every day 23:00 to 07:00 next day/ })).toBeVisible()
   await other.getByRole('button', { name: 'Save' }).click()
   await expect(other.getByRole('alert')).toContainText('This was changed meanwhile')
   await expect(other.getByRole('textbox', { name: 'Week' })).toHaveValue('Mo-Su 20:00-07:00')
-  await expect(page.getByRole('button', { name: /^Night Mo-Su 23:00-07:00/ })).toBeVisible()
+  await expect(page.getByRole('button', { name: /^Night Every day 23:00 to 07:00 next day/ })).toBeVisible()
 })
 
 test('a week is painted by touch', async ({ browser, place }) => {

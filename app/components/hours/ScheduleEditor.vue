@@ -2,12 +2,14 @@
 import { computed, ref, watch } from 'vue'
 import type { Schedule } from '../../../core/policy/types.ts'
 import { localText, weekdayOf } from '../../../core/time/instant.ts'
-import { readWeek, weekText, type Week } from '../../../core/time/week.ts'
+import { readTypedWeek } from '../../../core/time/spoken-week.ts'
+import { weekText, type Week } from '../../../core/time/week.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../text/rule.ts'
+import { capital, listWords } from '../../text/rule.ts'
+import { weekWords } from '../../text/week.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import InUse from '../shell/InUse.vue'
 import { minutesIn } from './paint.ts'
@@ -28,7 +30,7 @@ const was = props.schedule
 const name = ref(props.schedule.name)
 const text = ref(props.schedule.week)
 const exceptions = ref(props.schedule.exceptions)
-const read = computed(() => readWeek(text.value))
+const read = computed(() => readTypedWeek(text.value))
 const fault = computed(() => 'fault' in read.value ? read.value.fault : null)
 const week = ref<Week>([[], [], [], [], [], [], []])
 watch(read, (now) => {
@@ -53,7 +55,7 @@ const needle = computed(() => {
 const changed = computed(() => props.isNew || exceptions.value !== props.schedule.exceptions || name.value.trim() !== props.schedule.name || (!fault.value && weekText(week.value) !== props.schedule.week))
 
 async function keep() {
-  const id = await put('schedules', props.isNew ? null : props.schedule.id, { name: name.value, week: text.value, exceptions: exceptions.value, note: props.schedule.note }, props.isNew ? undefined : was)
+  const id = await put('schedules', props.isNew ? null : props.schedule.id, { name: name.value, week: weekText(week.value), exceptions: exceptions.value, note: props.schedule.note }, props.isNew ? undefined : was)
   if (id) emit('done', props.isNew ? id : null)
 }
 async function drop(instead?: string | null) {
@@ -67,11 +69,11 @@ async function drop(instead?: string | null) {
       <label>Name<input v-model="name" required maxlength="200" placeholder="Nights"></label>
       <label class="wide">Week<input v-model="text" required spellcheck="false" :aria-invalid="fault !== null" aria-describedby="week-help"></label>
     </div>
+    <WeekPainter :week="week" :needle="needle" @begin="remember" @paint="paint" @keydown.ctrl.z.prevent="undo" @keydown.meta.z.prevent="undo" />
     <p id="week-help" class="help" :class="{ fault }" aria-live="polite">
       <template v-if="fault"><span class="quote">{{ text.slice(0, fault.from) }}<mark>{{ text.slice(fault.from, fault.until) || '…' }}</mark>{{ text.slice(fault.until) }}</span> {{ fault.message }} The drawing shows the last valid week.</template>
-      <template v-else>{{ hours }} hours a week, stored as <b>{{ weekText(week) }}</b>. A time range that ends before it starts goes on into the next day.</template>
+      <template v-else><b>{{ capital(weekWords(week)) }}</b>: {{ hours }} hours a week. You can also type “weekdays 16-18” or “every day 9pm-7am”.</template>
     </p>
-    <WeekPainter :week="week" :needle="needle" @begin="remember" @paint="paint" @keydown.ctrl.z.prevent="undo" @keydown.meta.z.prevent="undo" />
     <WeekTools :week="week" @paint="next => (remember(), paint(next))" />
     <ExceptionList v-model="exceptions" />
     <CalendarFile v-model:exceptions="exceptions" :schedule="{ ...schedule, name, week: weekText(week), exceptions }" :week="week" @paint="next => (remember(), paint(next))" />

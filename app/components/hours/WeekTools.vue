@@ -8,7 +8,7 @@ import { copied, inverted, weekOf, windowsOf } from './paint.ts'
 const props = defineProps<{ week: Week }>()
 const emit = defineEmits<{ paint: [week: Week] }>()
 
-const SETS = [{ name: 'every day', days: [0, 1, 2, 3, 4, 5, 6] }, { name: 'weekdays', days: [0, 1, 2, 3, 4] }, { name: 'the weekend', days: [5, 6] }, ...DAY_NAMES.map((name, day) => ({ name: name as string, days: [day] }))]
+const SETS = [{ name: 'every day', days: [0, 1, 2, 3, 4, 5, 6] }, { name: 'weekdays', days: [0, 1, 2, 3, 4] }, { name: 'the weekend', days: [5, 6] }, { name: 'nights before school days', days: [6, 0, 1, 2, 3] }, ...DAY_NAMES.map((name, day) => ({ name: name as string, days: [day] }))]
 const onto = ref(0)
 const source = ref(0)
 const target = ref(0)
@@ -48,14 +48,14 @@ function add() {
       <select v-model="onto" aria-label="On which days"><option v-for="(set, index) in SETS" :key="set.name" :value="index">{{ set.name }}</option></select>
       <input v-model="from" aria-label="From" placeholder="9pm" @keydown.enter.prevent="add"> until
       <input v-model="until" aria-label="Until, or for how long" placeholder="7, or 10h" :aria-invalid="wrong" @keydown.enter.prevent="add">
-      <button type="button" :disabled="typed === null" @click="add">Add time range</button>
+      <button type="button" class="link" :disabled="typed === null" @click="add">Add time range</button>
     </span>
     <span class="group">
       Copy <select v-model="source" aria-label="Day to copy"><option v-for="(name, day) in DAY_NAMES" :key="name" :value="day">{{ name }}</option></select>
       to <select v-model="target" aria-label="Days to copy to"><option v-for="(set, index) in SETS" :key="set.name" :value="index">{{ set.name }}</option></select>
-      <button type="button" @click="emit('paint', copied(week, source, SETS[target]!.days))">Copy</button>
+      <button type="button" class="link" @click="emit('paint', copied(week, source, SETS[target]!.days))">Copy</button>
     </span>
-    <button type="button" title="Swap what is inside and outside" @click="emit('paint', inverted(week))">Invert</button>
+    <button type="button" class="link" title="Swap what is inside and outside" @click="emit('paint', inverted(week))">Invert</button>
     <span v-if="wrong" class="wrong" role="alert">Write times like 9pm, 21, 21:00 or 9.30 pm, and lengths like 10h or 90 min.</span>
   </div>
 </template>
@@ -64,7 +64,5 @@ function add() {
 .tools { display: flex; flex-wrap: wrap; gap: 8px 22px; align-items: center; margin-top: 10px; font-size: 13px; color: var(--soft); }
 .group { display: inline-flex; flex-wrap: wrap; align-items: center; gap: 6px; }
 input { width: 76px; }
-button { color: var(--ink); text-decoration: underline; text-decoration-color: var(--line); text-underline-offset: 3px; cursor: pointer; padding: 2px 4px; }
-button:disabled { color: var(--soft); cursor: default; }
 .wrong { flex-basis: 100%; color: var(--danger); }
 </style>
