@@ -50,7 +50,7 @@ const context = await browser.newContext({ viewport: { width: 1280, height: 800 
 await context.request.post(`${address}/api/session`, { data: { name: 'demo', password }, headers: { origin: address } })
 await context.request.put(`${address}/api/gateway/settings`, { data: { closedAddresses: false, page: { shown: true, words: 'Please ask at the front desk.' }, lookups: { kept: true, days: 30, exempt: [] }, localNames: [] }, headers: { origin: address } })
 const page = await context.newPage()
-await page.goto(`${address}/api/gateway/page?mac=02:5e:10:00:00:04&name=reelbrook.example`)
+await page.goto(`${address}/api/gateway/page?mac=02:5e:10:00:00:09&name=reelbrook.example`)
 await page.screenshot({ path: `${root}docs/screenshots/blocked-page.png` })
 console.log('docs/screenshots/blocked-page.png')
 await browser.close()

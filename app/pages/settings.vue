@@ -58,7 +58,7 @@ const save = () => send('PUT', '/api/place', form.value)
 .contents { display: flex; flex-wrap: wrap; gap: 4px 18px; margin-bottom: 22px; }
 h2 { margin-bottom: 8px; }
 .editor { display: flex; flex-wrap: wrap; gap: 12px 20px; align-items: end; padding: 18px 20px; }
-label, .zone { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); }
+label, .zone { display: flex; flex-direction: column; gap: 3px; align-self: end; font-size: 13px; color: var(--soft); }
 input { width: 260px; max-width: 100%; }
 .editor p { flex-basis: 100%; }
 section > :deep(*) { scroll-margin-top: 50px; }

@@ -38,9 +38,9 @@ const there = computed(() => {
 </template>
 
 <style scoped>
-.row { display: grid; grid-template-columns: 15px 168px 76px 112px minmax(0, 1fr) auto; gap: 0 12px; width: 100%; padding: 7px 8px 7px 6px; text-align: left; cursor: pointer; align-items: baseline; }
+.row { display: grid; grid-template-columns: 16px 152px 118px 104px minmax(0, 1fr) auto; gap: 0 12px; width: 100%; padding: 7px 8px 7px 6px; text-align: left; cursor: pointer; align-items: center; }
 .row:hover, .row.open { background: var(--leaf); }
-.name { font: 500 16px var(--font-head); }
+.name { font-weight: 600; }
 .yours { display: block; font: 600 13px var(--font-sans); color: var(--danger); letter-spacing: 0; }
 .blocked { font-weight: 600; }
 .mac { font-size: 13px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }

@@ -91,8 +91,8 @@ ul { margin-top: 6px; }
 @media (max-width: 1000px) { .groups { position: static; max-height: none; } }
 li { border-top: 1px solid var(--hair); padding: 8px 6px 12px; }
 li.over { background: var(--leaf); box-shadow: inset 0 0 0 1.5px var(--ink); }
-b { font-size: 16px; font-weight: 500; margin-right: 10px; }
-.act { color: var(--soft); font-size: 13px; margin-right: 8px; }
+b { display: block; font-size: 15px; font-weight: 600; margin-bottom: 4px; }
+.act { color: var(--soft); margin: 0 6px 6px 0; }
 .soft { font-size: 13px; }
 .member { display: inline-flex; align-items: center; gap: 2px; background: var(--leaf); border-radius: 3px; padding: 1px 4px 1px 8px; margin: 4px 6px 0 0; font-size: 13px; }
 .new input { width: 158px; }

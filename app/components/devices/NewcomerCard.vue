@@ -57,7 +57,7 @@ async function leave(leftAlone: boolean) {
           <option v-for="entry in network.draft!.groups" :key="entry.id" :value="entry.id">{{ entry.name }}</option>
         </select>
       </template>
-      <UButton type="submit" size="sm" :loading="busy" :disabled="owner === '' && name.trim() === ''">{{ owner === '' ? 'Save' : 'Add' }}</UButton>
+      <UButton type="submit" size="sm" variant="outline" color="neutral" :loading="busy" :disabled="owner === '' && name.trim() === ''">{{ owner === '' ? 'Save' : 'Add' }}</UButton>
       <button type="button" class="link leave" :disabled="busy" @click="leave(!sighting.leftAlone)">{{ sighting.leftAlone ? 'Show again' : 'Ignore' }}</button>
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
@@ -77,7 +77,7 @@ async function leave(leftAlone: boolean) {
 .fields select { width: 112px; }
 .fields .owner { width: 178px; }
 .fields .owner.long { width: 290px; }
-.leave { color: var(--soft); font-size: 13px; width: 52px; }
+.leave { color: var(--soft); }
 .trouble { grid-column: 1 / -1; color: var(--danger); }
 @media (max-width: 1000px) {
   .card { grid-template-columns: minmax(0, 1fr); }

@@ -90,7 +90,7 @@ h2 { font: 500 13.5px var(--font-sans); letter-spacing: 0; margin-bottom: 4px; }
 .fault { color: var(--danger); }
 .link:disabled { color: var(--soft); cursor: default; }
 .months { display: flex; flex-wrap: wrap; gap: 6px 28px; margin-top: 8px; }
-caption { text-align: left; font-style: italic; font-family: var(--font-head); font-size: 14px; }
+caption { text-align: left; font-family: var(--font-head); font-size: 14px; }
 td { padding: 0; text-align: center; }
 td button { width: 26px; height: 22px; cursor: pointer; color: var(--soft); border-radius: 2px; }
 td button:hover { background: var(--paper); }

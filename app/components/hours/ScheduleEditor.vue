@@ -87,7 +87,7 @@ async function drop(instead?: string | null) {
 
 <style scoped>
 .editor { padding: 18px 20px 14px; margin: 8px 0 14px; }
-.fields { display: flex; gap: 16px; flex-wrap: wrap; }
+.fields { display: flex; gap: 16px; flex-wrap: wrap; margin-bottom: 12px; }
 label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 160px; }
 label.wide { flex: 2 1 280px; }
 .help { min-height: 38px; padding: 6px 0 8px; color: var(--soft); }

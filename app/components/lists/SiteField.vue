@@ -70,7 +70,7 @@ const save = (format: SiteFormat) => saveFile(`${props.name || 'sites'}.${ENDING
     <p v-if="trouble" class="fault" role="alert">{{ trouble }}</p>
     <p class="files">
       <label class="link inline">Import a file<input type="file" class="file" @change="open(($event.target as HTMLInputElement).files?.[0])"></label>
-      <span v-if="entries.length > 0" class="soft">Export as <template v-for="(format, index) in SITE_FORMATS" :key="format">{{ index > 0 ? ', ' : '' }}<button type="button" class="link" @click="save(format)">{{ FORMAT[format] }}</button></template></span>
+      <span v-if="entries.length > 0" class="soft">Export as <template v-for="(format, index) in SITE_FORMATS" :key="format">{{ index > 0 ? ' ' : '' }}<button type="button" class="link" @click="save(format)">{{ FORMAT[format] }}</button></template></span>
     </p>
   </div>
 </template>

@@ -98,7 +98,11 @@ async function drop() {
 
 <template>
   <form class="leaf editor" @submit.prevent="keep">
-    <div class="sentence display">
+    <div class="top">
+      <label class="name">Name<input v-model="name" maxlength="200" placeholder="Quiet hours"></label>
+      <label>Status<select v-model="counts"><option value="on">On</option><option value="log">Log only (blocks nothing)</option><option value="off">Off</option></select></label>
+    </div>
+    <div class="sentence">
       <USelectMenu v-model="named" multiple value-key="value" :items="people" placeholder="who?" aria-label="Applies to" class="min-w-44 max-w-80" :ui="WIDE" />
       <span>except</span>
       <USelectMenu v-model="except" multiple value-key="value" :items="exceptable" placeholder="nobody" aria-label="Except" class="min-w-28 max-w-80" :ui="WIDE" />
@@ -108,7 +112,7 @@ async function drop() {
       <template v-if="!internet">
         <USelectMenu v-model="closed" multiple value-key="value" :items="closable" placeholder="lists, apps, categories" aria-label="Covers" class="min-w-44 max-w-80" :ui="WIDE" />
       </template>
-      <select v-model="timing" aria-label="When"><option value="always">at any time</option><option value="during">during</option><option value="outside">outside</option><option value="once">once, from</option></select>
+      <select v-model="timing" aria-label="When"><option value="always">always</option><option value="during">during</option><option value="outside">outside</option><option value="once">once, from</option></select>
       <USelectMenu v-if="timing === 'during' || timing === 'outside'" v-model="schedules" multiple value-key="value" :items="hours" placeholder="which schedule?" aria-label="Schedules" class="min-w-44 max-w-80" :ui="WIDE" />
       <template v-if="timing === 'once'">
         <input v-model="once.from" type="datetime-local" aria-label="From" required> <span>until</span> <input v-model="once.until" type="datetime-local" aria-label="Until" required>
@@ -122,10 +126,8 @@ async function drop() {
     </div>
     <RulePicture v-if="whole" :edits="edits" :take-out="takeOut" />
     <div class="line">
-      <label>Name<input v-model="name" maxlength="200" placeholder="Quiet hours"></label>
       <label class="note">Note<input v-model="note" maxlength="500"></label>
-      <label>Status<select v-model="counts"><option value="on">On</option><option value="log">Log only (blocks nothing)</option><option value="off">Off</option></select></label>
-      <button v-if="!isNew" type="button" class="link copy" :disabled="busy || missing !== ''" @click="copy">Duplicate</button>
+      <button v-if="!isNew" type="button" class="link" :disabled="busy || missing !== ''" @click="copy">Duplicate</button>
     </div>
     <p class="trouble" role="alert">{{ trouble }}</p>
     <EditorActs :is-new="isNew" :busy="busy" :blocked="missing !== ''" :missing="missing" @close="emit('done')" @remove="drop" />
@@ -134,12 +136,14 @@ async function drop() {
 
 <style scoped>
 .editor { padding: 18px 20px 14px; margin: 8px 0 14px; }
+.top { display: flex; flex-wrap: wrap; gap: 10px 16px; margin-bottom: 12px; }
+.name { flex: 1 1 260px; }
+.name input { font-size: 16px; font-weight: 600; }
 .sentence { display: flex; flex-wrap: wrap; gap: 8px 10px; align-items: center; font-size: 17px; }
 .note { flex: 1 1 200px; }
-.copy { padding-bottom: 9px; }
 fieldset { flex-basis: 100%; }
 legend { font-size: 13px; color: var(--soft); margin-bottom: 4px; }
-.line { display: flex; gap: 10px 20px; align-items: end; margin-top: 14px; flex-wrap: wrap; }
+.line { display: flex; gap: 10px 16px; align-items: end; margin-top: 14px; flex-wrap: wrap; }
 label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); }
 .trouble { color: var(--danger); min-height: 19px; }
 </style>
