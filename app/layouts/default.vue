@@ -12,6 +12,7 @@ import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { newcomersOf } from '../components/devices/newcomers.ts'
 import { useDraft } from '../composables/useDraft.ts'
+import { clockOf, dateWords } from '../text/time.ts'
 import { callApi } from '../composables/useApi.ts'
 
 const CommandPalette = defineAsyncComponent(() => import('../components/palette/CommandPalette.vue'))
@@ -89,6 +90,7 @@ onBeforeUnmount(() => ends.forEach(end => end()))
       <nav aria-label="Pages">
         <NuxtLink v-for="page in pages" :key="page.to" :to="page.to" exact-active-class="on">{{ page.name }} <b v-if="page.count" :aria-label="`${page.count} new`">{{ page.count }}</b></NuxtLink>
         <div class="quiet">
+          <NuxtLink to="/help">Help</NuxtLink>
           <button type="button" @click="theme">{{ colour.value === 'dark' ? 'Light' : 'Dark' }}</button>
           <button type="button" @click="signOut">Sign out</button>
         </div>
@@ -105,6 +107,7 @@ onBeforeUnmount(() => ends.forEach(end => end()))
         </div>
       </section>
       <main id="main">
+        <p class="printed">Kairostat · {{ network.draft?.place.name }} · {{ moment.at ? `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}` : '' }}</p>
         <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <button type="button" class="link" @click="again">{{ network.faults.has('page') ? 'Reload the page' : 'Try again' }}</button></p>
         <slot v-if="ready" />
         <p v-else-if="!network.trouble" class="soft" role="status">Loading devices and schedules…</p>
@@ -131,16 +134,17 @@ onBeforeUnmount(() => ends.forEach(end => end()))
 .folded:not(:hover, :focus-within) .fold > * { opacity: 0; }
 .folded:is(:hover, :focus-within) .fold { height: auto; overflow: visible; padding: 8px; box-shadow: 0 14px 30px -22px rgb(22 37 47 / 0.5); }
 nav { padding-top: 14px; display: flex; flex-direction: column; gap: 1px; }
-nav a { display: flex; align-items: center; justify-content: space-between; padding: 6px 12px; color: var(--soft); border-radius: 8px; }
-nav a:hover { color: var(--ink); }
-nav a.on { color: var(--ink); font-weight: 650; background: var(--leaf); box-shadow: 0 0 0 1px var(--hair); }
+nav > a { display: flex; align-items: center; justify-content: space-between; padding: 6px 12px; color: var(--soft); border-radius: 8px; }
+nav > a:hover { color: var(--ink); }
+nav > a.on { color: var(--ink); font-weight: 650; background: var(--leaf); box-shadow: 0 0 0 1px var(--hair); }
 nav b { background: var(--ink); color: var(--paper); font-size: 13px; line-height: 1; border-radius: 99px; padding: 4px 8px; }
 .quiet { margin-top: 20px; display: flex; flex-direction: column; align-items: flex-start; font-size: 14px; color: var(--soft); padding-left: 12px; }
-.quiet button { cursor: pointer; padding: 4px 0; }
-.quiet button:hover { color: var(--ink); }
+.quiet > * { cursor: pointer; padding: 4px 0; }
+.quiet > *:hover { color: var(--ink); }
 main { flex: 1; padding: 8px 0 24px; min-width: 0; }
 .live { position: sticky; bottom: 0; background: var(--leaf); z-index: 5; margin: 0 -24px; padding-inline: 24px; }
 .trouble { background: var(--leaf); border-left: 4px solid var(--danger); padding: 8px 12px; margin-bottom: 12px; border-radius: 8px; }
+.printed { display: none; }
 .speak { display: flex; justify-content: space-between; gap: 12px; align-items: center; }
 .find { color: var(--soft); }
 .find kbd { font: inherit; border: 1px solid var(--hair); border-radius: 4px; padding: 0 5px; margin-left: 8px; }

@@ -27,6 +27,12 @@ useHead({ title: 'Rules · Kairostat' })
 const [network, board, moment, findings] = [useNetwork(), useBoard(), useMoment(), useFindings()]
 const { busy, trouble, send, tell } = useDraft()
 const chosen = useOpened()
+/** A rule that is begun: for nobody yet, or for a device ("new:press-laptop"). */
+const begun = computed(() => {
+  const [, device] = /^new(?::(.+))?$/.exec(chosen.value ?? '') ?? []
+  if (device === undefined) return chosen.value === 'new' ? NEW_RULE : null
+  return { ...NEW_RULE, who: { ...NEW_RULE.who, devices: [device] } }
+})
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() => timesWithin(network.draft!, Math.min(board.week.from, minute.value), Math.max(board.week.until, minute.value + 8 * DAY)))
 /** What stands in the list: a rule, or two that together say "only what is listed". */
@@ -91,8 +97,8 @@ const count = computed(() => rows.value.filter(row => row.inForce).reduce((sum, 
     <FindingList />
     <p v-if="moving" class="leaf moving" role="status">{{ orderWords }} <span class="soft">Press Enter to drop it, Escape to cancel.</span></p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <RuleEditor v-if="chosen === 'new'" :rule="NEW_RULE" :is-new="true" @done="chosen = null" />
-    <p v-if="rows.length === 0 && chosen !== 'new'" class="empty">No rules yet, so every device is allowed everything.</p>
+    <RuleEditor v-if="begun" :key="chosen!" :rule="begun" :is-new="true" @done="chosen = null" />
+    <p v-if="rows.length === 0 && !begun" class="empty">No rules yet, so every device is allowed everything.</p>
     <ol>
       <li
         v-for="(row, index) in rows" :key="row.rule.id" :class="{ resting: !row.inForce, target: moving && moving.to === index && moving.id !== row.rule.id, below: moving && index > rows.findIndex(({ rule }) => rule.id === moving!.id) }"

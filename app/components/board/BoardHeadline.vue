@@ -6,6 +6,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { blockedWords, turnWords } from '../../text/standing.ts'
 import { clockOf, dateWords, weekdayWords } from '../../text/time.ts'
+import FirstSteps from './FirstSteps.vue'
 import NextChanges from './NextChanges.vue'
 
 const open = ref(false)
@@ -27,10 +28,7 @@ const next = computed(() => !coming.value ? '' : coming.value[0] ? turnWords(com
     <p class="soft next">{{ next }} <button v-if="coming && coming.length > 1" type="button" class="link" :aria-expanded="open" @click="open = !open">{{ open ? 'Show less' : 'More changes' }}</button></p>
     <NextChanges v-if="open && coming" :turns="coming" />
   </template>
-  <p v-else class="soft next">
-    Nothing is set up yet. <NuxtLink to="/devices" class="link">Name your devices</NuxtLink>, draw <NuxtLink to="/schedules" class="link">a schedule</NuxtLink>, make
-    <NuxtLink to="/rules" class="link">a rule</NuxtLink> with it, and apply.
-  </p>
+  <FirstSteps v-else />
 </template>
 
 <style scoped>

@@ -59,7 +59,7 @@ const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until 
     <DeviceTrace :subject="subject" />
     <OverrideActs v-if="standing.because?.kind !== 'shielded'" :key="row.key" :who="whom" :name="row.name" :next="standing.until" :own="own" />
     <AskDevice :key="row.key" :person="person" :name="row.name" />
-    <p class="adapters soft">{{ adapters.map(adapterWords).join(', ') }} <NuxtLink v-if="row.subject.device || row.notLive" :to="`/devices?open=${encodeURIComponent(row.key)}`" class="link">Edit device</NuxtLink></p>
+    <p class="adapters soft">{{ adapters.map(adapterWords).join(', ') }} <NuxtLink v-if="row.subject.device || row.notLive" :to="`/devices?open=${encodeURIComponent(row.key)}`" class="link">Edit device</NuxtLink> <NuxtLink v-if="row.subject.device || row.notLive" :to="`/rules?open=${encodeURIComponent(`new:${row.key}`)}`" class="link">Restrict…</NuxtLink><NuxtLink v-else to="/devices" class="link">Name it</NuxtLink></p>
     <DeviceEvidence :macs="row.macs" />
   </aside>
 </template>
@@ -71,6 +71,7 @@ h2 { padding-right: 24px; }
 .say { margin: 8px 0 14px; }
 .say em { font-style: normal; font-weight: 600; }
 .notlive { color: var(--warn); font-size: 13px; margin-top: 6px; }
+.adapters .link { margin-right: 8px; white-space: nowrap; }
 .adapters { font-size: 13px; margin-top: 14px; overflow-wrap: anywhere; }
 .days { margin-bottom: 12px; }
 .day { position: relative; display: flex; align-items: end; gap: 0; height: 30px; font-size: 13px; }

@@ -19,6 +19,7 @@ watch(() => route.path, () => open.value = false)
   <div class="pages">
     <div v-if="open" id="more-pages" class="more">
       <NuxtLink v-for="page in rest" :key="page.to" :to="page.to">{{ page.name }}</NuxtLink>
+      <NuxtLink to="/help">Help</NuxtLink>
       <button type="button" @click="emit('theme'); open = false">{{ dark ? 'Light theme' : 'Dark theme' }}</button>
       <button type="button" @click="emit('signOut')">Sign out</button>
     </div>

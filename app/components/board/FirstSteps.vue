@@ -1,0 +1,36 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useNetwork } from '../../stores/network.ts'
+import { clockTroubles } from '../../text/gateway.ts'
+
+/** The way in where nothing is set up yet: each step is ticked by what is there. */
+const network = useNetwork()
+const draft = computed(() => network.draft!)
+const steps = computed(() => [
+  { done: network.gateway?.status != null && network.gateway.state !== 'away' && clockTroubles(network.gateway, network.zone).length === 0, to: '/settings', name: 'Check the clock and time zone', words: 'Schedules follow them.' },
+  { done: draft.value.devices.length > 0, to: '/devices', name: 'Name your devices', words: 'Those on the network are listed there already.' },
+  { done: draft.value.schedules.length > 0, to: '/schedules?open=new', name: 'Draw a schedule', words: 'For example nights, or school hours.' },
+  { done: draft.value.rules.length > 0, to: '/rules?open=new', name: 'Create a rule', words: 'Who may not reach what, and when.' },
+  { done: network.live!.revision !== null, to: '/review', name: 'Apply and check', words: 'Then look here who is blocked.' },
+])
+</script>
+
+<template>
+  <section class="leaf first" aria-label="First steps">
+    <h2>First steps</h2>
+    <ol>
+      <li v-for="(step, index) in steps" :key="step.to" :class="{ done: step.done }">
+        <span class="mark" aria-hidden="true">{{ step.done ? '✓' : index + 1 }}</span>
+        <span><NuxtLink :to="step.to" class="link">{{ step.name }}</NuxtLink><span class="sr-only">{{ step.done ? ': done' : '' }}</span> <span class="soft">{{ step.words }}</span></span>
+      </li>
+    </ol>
+  </section>
+</template>
+
+<style scoped>
+.first { padding: 18px 22px; max-width: 640px; margin: 10px 0 18px; }
+ol { margin-top: 10px; display: flex; flex-direction: column; gap: 10px; }
+li { display: flex; gap: 12px; align-items: center; }
+.mark { flex: none; width: 26px; height: 26px; border-radius: 50%; border: 1px solid var(--line); display: grid; place-items: center; font-size: 14px; }
+.done .mark { background: var(--ink); color: var(--leaf); border-color: var(--ink); }
+</style>

@@ -1,0 +1,25 @@
+/** The ten terms that the interface uses. */
+export const TERMS: readonly (readonly [term: string, meaning: string])[] = [
+  ['Device', 'Something on your network, known by the MAC addresses of its network adapters.'],
+  ['Unknown device', 'A MAC address that belongs to no device yet.'],
+  ['Group', 'Devices that rules name together.'],
+  ['Schedule', 'Weekly time ranges with a name. An exception is a date that differs.'],
+  ['Rule', 'Who may or may not reach what, and when. The first rule that matches decides.'],
+  ['Override', 'A temporary allowance or block, for a while or until a time.'],
+  ['Draft, live, revision', 'What is being edited; what the gateway enforces; what was live before.'],
+  ['Gateway', 'The router that enforces your rules.'],
+  ['DNS look-up', 'A device asking for the address of a site.'],
+  ['Private MAC address', 'An address that a phone changes by itself. A changed one counts as an unknown device.'],
+]
+
+/** What to do where a device is still online, in the order in which to look. */
+export const STILL_ONLINE: readonly (readonly [question: string, answer: string])[] = [
+  ['Is the gateway simulated?', 'A line at the top says so. Nothing on a real network is blocked until you connect a gateway.'],
+  ['Are there changes not live?', 'The bar at the bottom counts them. Review and apply them.'],
+  ['Is it allowed by an override, or never blocked?', 'The device’s panel on the board says so. End the override, or change the device.'],
+  ['Has it a new address?', 'A phone with a private MAC address shows up as new on the network. Add the address to the device, or turn private addresses off on the phone.'],
+  ['Does it use another adapter?', 'A device with Wi-Fi and a cable has two MAC addresses. Add both.'],
+  ['Does it use encrypted DNS or a VPN?', 'Rules for sites can be bypassed that way. The warning at the rule offers to block it.'],
+  ['Is there another way to the internet?', 'A second router, a mobile connection, or flow offloading on the router. An alarm in Activity tells of it.'],
+  ['Is the clock right?', 'Settings shows the clocks of the server and of the gateway.'],
+]
