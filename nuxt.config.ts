@@ -19,13 +19,13 @@ export default defineNuxtConfig({
   ui: { fonts: false },
   // Other pages are fetched when one points at them: while the first is being opened they would stand in its way.
   experimental: { defaults: { nuxtLink: { prefetchOn: { visibility: false, interaction: true } } } },
-  // Fonts are files: the policy for content takes none that stands within a style.
-  vite: { build: { assetsInlineLimit: 0 } },
   compatibilityDate: '2026-11-01',
   nitro: {
     compressPublicAssets: true,
     typescript: { tsConfig },
   },
+  // Fonts are files: the policy for content takes none that stands within a style.
+  vite: { build: { assetsInlineLimit: 0 } },
   typescript: { tsConfig, sharedTsConfig: tsConfig, nodeTsConfig: tsConfig },
   telemetry: false,
   eslint: { config: { stylistic: { quotes: 'single', semi: false } } },

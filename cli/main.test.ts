@@ -76,7 +76,7 @@ describe('a running server', () => {
   })
 
   test.each([
-    [undefined, () => address, 'KAIROSTAT_TOKEN: is not set'], ['wrong', () => address, 'KAIROSTAT_TOKEN: is not accepted'], ['right', () => 'workshop.example', '--server: "workshop.example" is no address'],
+    [undefined, () => address, 'KAIROSTAT_TOKEN: is not set'], ['wrong', () => address, 'KAIROSTAT_TOKEN: is not accepted'], ['right', () => 'workshop.example', '--server: "workshop.example" is not an address'],
     ['right', () => 'http://127.0.0.1:9', '--server: http://127.0.0.1:9 does not answer'],
   ])('%s: what is wrong is told', async (token, where, fault) => {
     expect(await ask(token, '--server', where())).toMatchObject({ status: 2, out: '', err: expect.stringContaining(fault) as string })
@@ -95,12 +95,12 @@ test('validate takes JSON and YAML', async () => {
 describe('what is wrong ends with 2 and every fault', () => {
   test.each([
     ['', 'command: is no command'], ['frob', 'frob: is no command'], ['constructor --policy @good.json', 'constructor: is no command'], ['check', '--policy: is missing'], ['check --policy @none.json --at now', 'there is no such file'],
-    ['check --policy @good.json', '--at: is missing'], ['check --policy @good.json --at soon', '--at: "soon" is no time'], ['check --policy @good.json --at now --frob', 'Unknown option \'--frob\''],
+    ['check --policy @good.json', '--at: is missing'], ['check --policy @good.json --at soon', '--at: "soon" is not a time'], ['check --policy @good.json --at now --frob', 'Unknown option \'--frob\''],
     ['check --policy @good.json --at now --from now', '--from: is no option of check'], ['check --policy @good.json --at now extra', 'extra: is one argument too many'],
-    ['check --policy @good.json --at now --device nobody', '--device: "nobody" is no device'], ['check --policy @good.json --at now --device 01:00:5e:00:00:01', '--device: "01:00:5e:00:00:01" is no device'],
+    ['check --policy @good.json --at now --device nobody', '--device: "nobody" is not a device'], ['check --policy @good.json --at now --device 01:00:5e:00:00:01', '--device: "01:00:5e:00:00:01" is not a device'],
     ['check --policy @good.json --at now --to a.example:80', '--to: “a.example:80” has a port but no protocol'],
     ['timeline --policy @good.json --from now --until now', '--until: is not after --from'], ['timeline --policy @good.json --from now', '--until: is missing'],
-    ['validate --policy @bad.json', 'is no JSON'], ['validate --policy @bad.yaml', 'is no YAML'],
+    ['validate --policy @bad.json', 'is not JSON'], ['validate --policy @bad.yaml', 'is not YAML'],
     ['validate --policy @faulty.json', 'colour: is not a key that is known here: the keys are kairostat, place, devices, networks, groups, schedules, siteLists, apps, rules, overrides\nrules[0].effect: is "deny": it must be "block" or "allow"'],
   ])('%s', async (line, words) => {
     expect(await kairostat(line)).toEqual({ status: 2, out: '', err: expect.stringContaining(words) as unknown })

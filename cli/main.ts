@@ -90,7 +90,7 @@ async function fileDocument(file: string | undefined): Promise<unknown> {
 }
 
 async function liveDocument(server: string, token: string | undefined): Promise<unknown> {
-  if (!/^https?:\/\//.test(server) || !URL.canParse(server)) throw new ArgumentFault('--server', `"${server}" is no address of a server: write it as in http://192.168.1.2:3000`)
+  if (!/^https?:\/\//.test(server) || !URL.canParse(server)) throw new ArgumentFault('--server', `"${server}" is not an address of a server: write it like http://192.168.1.2:3000`)
   if (!token) throw new ArgumentFault('KAIROSTAT_TOKEN', 'is not set: make a token on the page “Place” and put it into this environment variable')
   const answer = await fetch(new URL('/api/live', server), { headers: { authorization: `Bearer ${token}` }, signal: AbortSignal.timeout(15_000) }).catch((error: Error) => {
     throw new ArgumentFault('--server', `${server} does not answer: ${error.cause instanceof Error ? error.cause.message || String((error.cause as NodeJS.ErrnoException).code) : error.message}`)
@@ -106,13 +106,13 @@ async function parseDocument(text: string, file: string): Promise<unknown> {
     return JSON.parse(text)
   } catch (jsonError) {
     const looksJson = file.endsWith('.json') || text.trimStart().startsWith('{')
-    if (looksJson) throw new ArgumentFault('', `${file} is no JSON: ${(jsonError as Error).message}`)
+    if (looksJson) throw new ArgumentFault('', `${file} is not JSON: ${(jsonError as Error).message}`)
   }
   // Loaded only where it is needed: it would double the time to start.
   const { parseDocument: parseYaml } = await import('yaml')
   const document = parseYaml(text)
   const [error] = document.errors
-  if (error) throw new ArgumentFault('', `${file} is no YAML: ${error.message}`)
+  if (error) throw new ArgumentFault('', `${file} is not YAML: ${error.message}`)
   return document.toJS({ maxAliasCount: 100 })
 }
 
@@ -126,10 +126,10 @@ function answer(command: string, policy: Policy, values: Values, now: number, fa
       return 0
     }
     const read = readMoment(text, policy.place.timeZone, now)
-    if (read === null) faults.push({ path: option, message: `"${text}" is no time: write 2026-11-27T21:30:00Z, 2026-11-27T21:30 (local) or now` })
+    if (read === null) faults.push({ path: option, message: `"${text}" is not a time: write 2026-11-27T21:30:00Z, 2026-11-27T21:30 (local) or now` })
     return read ?? 0
   }
-  const unknown = (name: string) => faults.push({ path: '--device', message: `"${name}" is no device of the document, nor a MAC address` })
+  const unknown = (name: string) => faults.push({ path: '--device', message: `"${name}" is not a device of the document, nor a MAC address` })
   const asked: Asked = { names: values.device ?? [], network: values.network ?? null }
   if (asked.network !== null && !policy.networks.some(({ id }) => id === asked.network)) {
     faults.push({ path: '--network', message: `"${asked.network}" is not a network of the document` })

@@ -292,6 +292,6 @@ function raise(error: unknown): never {
 
 function instantOf(text: string): number {
   const at = readInstant(text)
-  if (at === null) throw new GatewayRefusal(`"${text}" is no instant: write it as in 2026-11-27T21:30:00Z.`)
+  if (at === null) throw new GatewayRefusal(`"${text}" is not an instant: write it like 2026-11-27T21:30:00Z.`)
   return at
 }

@@ -107,7 +107,7 @@ function placeOf(text: string): { path: string } | { host: string, port: number 
   if (text.startsWith('unix:/')) return { path: text.slice(5) }
   const secure = text.startsWith('tls:')
   const match = /^(\[[^\]]+\]|[^:]+):(\d{1,5})$/.exec(secure ? text.slice(4) : text)
-  if (!match || Number(match[2]) > 65535) give(`--listen is "${text}": write it as in unix:/run/kairostat/gateway.sock, tls:192.168.77.1:3310 or 127.0.0.1:3310.`)
+  if (!match || Number(match[2]) > 65535) give(`--listen is "${text}": write it like unix:/run/kairostat/gateway.sock, tls:192.168.77.1:3310 or 127.0.0.1:3310.`)
   const at = { host: match[1]!.replace(/^\[|\]$/g, ''), port: Number(match[2]) }
   if (secure) return { ...at, secure }
   if (!['127.0.0.1', '::1', 'localhost'].includes(at.host)) give(`--listen is "${text}": what others could read on their way is sent over TLS alone; write tls:${text}.`)

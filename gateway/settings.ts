@@ -31,7 +31,7 @@ export const settingsReader: Reader<Settings> = record({
   closedAddresses: flag(),
   page: record({ shown: flag(), words: text(value => value.trim().length <= WORDS_LENGTH ? value.trim() : null, () => `has more than ${WORDS_LENGTH} characters: shorten it`) }),
   lookups: record({ kept: flag(true), days, exempt: list(any) }),
-  localNames: list(text(readHost, () => 'is not a valid host name: write it as in vault.example')),
+  localNames: list(text(readHost, () => 'is not a valid host name: write it like vault.example')),
 })
 
 /** Reads settings; every fault where something is wrong. */

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { localText, readInstant } from '../../core/time/instant.ts'
-import { NOTHING, plus, type Alarm, type Flow } from '../../gateway/protocol.ts'
+import { NOTHING, plus, type Alarm } from '../../gateway/protocol.ts'
+import ConnectionList from '../components/proof/ConnectionList.vue'
 import LookupSearch from '../components/proof/LookupSearch.vue'
 import PretendTrouble from '../components/proof/PretendTrouble.vue'
 import { useBoard } from '../stores/board.ts'
@@ -20,11 +21,6 @@ const time = (instant: string) => {
   const at = readInstant(instant)!
   return `${whenWords(at, moment.now, network.zone).slice(0, -5)}${localText(at, network.zone).slice(11)}`
 }
-/** What was recorded until the moment that one looks at, by the gateway's clock. */
-const recent = computed(() => {
-  const until = moment.at + (network.gateway?.ahead ?? 0)
-  return (network.evidence?.recent ?? []).filter(flow => moment.isNow || readInstant(flow.at)! <= until).slice(0, 60)
-})
 const since = computed(() => network.evidence?.since ? time(network.evidence.since) : '')
 const dropped = computed(() => network.evidence?.devices.reduce((sum, count) => plus(sum, count.dropped), NOTHING) ?? NOTHING)
 // Many devices with the same trouble are one line.
@@ -43,7 +39,6 @@ const alarms = computed(() => {
 })
 const byDevice = computed(() => [...network.evidence?.devices ?? []].sort((a, b) => b.dropped.packets - a.dropped.packets || b.passed.packets - a.passed.packets).map(count => ({ ...count, key: count.mac, name: nameOf.value.get(count.mac) ?? count.mac })))
 const byClause = computed(() => [...network.evidence?.clauses ?? []].sort((a, b) => b.dropped.packets - a.dropped.packets || b.passed.packets - a.passed.packets).map(count => ({ ...count, key: count.id, name: ruleName(count.id) })))
-const outcome = ({ effect, because }: Flow) => effect === 'block' ? `dropped by ${ruleName(because)}` : effect === 'log' ? `logged for ${ruleName(because)}` : 'passed'
 /** Rules that are only logged: how much they spoke of. */
 const logged = computed(() => byClause.value.filter(({ logged }) => logged.packets > 0))
 const tables = computed(() => [{ title: 'By device', head: 'Device', rows: byDevice.value }, { title: 'By rule', head: 'Rule', rows: byClause.value }].filter(({ rows }) => rows.length > 0))
@@ -62,16 +57,7 @@ const tables = computed(() => [{ title: 'By device', head: 'Device', rows: byDev
     <p class="soft">Seen and counted by the gateway itself. <template v-if="!moment.isNow">Connections and DNS look-ups are shown until {{ whenWords(moment.at, moment.now, network.zone) }}; counts are as of now.</template></p>
     <p v-if="network.evidence && byDevice.length === 0" class="empty">No traffic yet.</p>
     <div v-if="byDevice.length > 0" class="both">
-      <div>
-        <h2 id="record">Connections, newest first</h2>
-        <p v-if="recent.length === 0" class="soft">No connections are stored from before that time.</p>
-        <ol tabindex="0" aria-labelledby="record">
-          <li v-for="(flow, index) in recent" :key="index" :class="{ dropped: flow.effect === 'block' }">
-            <span class="soft">{{ time(flow.at) }}</span><span class="who">{{ nameOf.get(flow.mac) ?? flow.mac }}</span>
-            <span class="to">{{ flow.to }}</span><span>{{ outcome(flow) }}</span>
-          </li>
-        </ol>
-      </div>
+      <ConnectionList :name-of="mac => nameOf.get(mac) ?? mac" :rule-name="ruleName" />
       <div>
         <table v-for="table in tables" :key="table.title">
           <caption>{{ table.title }}, in packets</caption>
@@ -99,11 +85,6 @@ const tables = computed(() => [{ title: 'By device', head: 'Device', rows: byDev
 .alarms b { color: var(--danger); }
 .logged { font-size: 13px; margin: -12px 0 20px; }
 .both { display: grid; grid-template-columns: minmax(0, 1fr) 330px; gap: 34px; margin-top: 18px; align-items: start; }
-ol { margin-top: 8px; max-height: 640px; overflow-y: auto; }
-ol li { display: grid; grid-template-columns: 64px 150px minmax(0, 1fr) minmax(0, 0.9fr); gap: 10px; padding: 3px 0; border-top: 1px solid var(--hair); font-size: 13px; color: var(--soft); }
-ol li.dropped { color: var(--ink); }
-ol li.dropped > :last-child { font-weight: 600; }
-.who, .to { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 caption { text-align: left; font: 500 20px var(--font-head); margin-bottom: 8px; }
 table { width: 100%; margin-bottom: 24px; font-size: 13px; border-collapse: collapse; }
 th { text-align: left; font-weight: 400; padding: 3px 0; }
@@ -113,7 +94,5 @@ td, thead th + th { text-align: right; white-space: nowrap; padding-left: 10px; 
 td.some { font-weight: 600; }
 @media (max-width: 760px) {
   .both { grid-template-columns: minmax(0, 1fr); }
-  ol li { grid-template-columns: 64px minmax(0, 1fr); }
-  ol li > :nth-child(n + 3) { grid-column: 2; }
 }
 </style>

@@ -22,13 +22,13 @@ export function readDestination(text: string): Destination | { readonly fault: s
   const scheme = url[1]!.toLowerCase()
   const authority = /^(\[[^\]]*\]|[^:]*)(?::(\d{1,5}))?$/.exec(url[2]!)
   const where = authority && place(authority[1]!.replace(/^\[(.*)\]$/, '$1'))
-  if (!where) return { fault: `“${text}” names no host: write it as in https://reelbrook.example or tcp://203.0.113.9:8443.` }
+  if (!where) return { fault: `“${text}” names no host: write it like https://reelbrook.example or tcp://203.0.113.9:8443.` }
   const port = authority[2] === undefined ? SCHEMES.get(scheme) : Number(authority[2])
   if (port !== undefined && (port < 1 || port > 65535)) return { fault: `“${text}” has port ${port}: ports run from 1 to 65535.` }
   if (scheme === 'tcp' || scheme === 'udp') {
     return port === undefined ? { fault: `“${text}” says no port: write ${scheme}://host:port.` } : { ...where, protocol: scheme, port }
   }
-  if (!SCHEMES.has(scheme)) return { fault: `“${scheme}” is no scheme known here: write tcp://host:port or udp://host:port.` }
+  if (!SCHEMES.has(scheme)) return { fault: `“${scheme}” is not a scheme known here: write tcp://host:port or udp://host:port.` }
   return { ...where, protocol: 'tcp', port: port! }
 }
 
@@ -40,5 +40,5 @@ function place(text: string): Destination | null {
 
 function bareFault(text: string): { fault: string } {
   if (/^([^:]+|\[[0-9a-f:.]+\]):\d+$/i.test(text.trim())) return { fault: `“${text}” has a port but no protocol: write tcp://${text.trim()} or udp://${text.trim()}.` }
-  return { fault: `“${text}” is no host name, address or URL: write it as in reelbrook.example, 203.0.113.9 or https://reelbrook.example.` }
+  return { fault: `“${text}” is not a host name, address or URL: write it like reelbrook.example, 203.0.113.9 or https://reelbrook.example.` }
 }

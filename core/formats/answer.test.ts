@@ -1,7 +1,7 @@
 import ICAL from 'ical.js'
 import Papa from 'papaparse'
 import { expect, test } from 'vitest'
-import { answerJson, answerTable, blockedCalendar, type AnswerRow } from './answer.ts'
+import { answerJson, answerTable, blockedCalendar, connectionTable, type AnswerRow } from './answer.ts'
 
 const rows: AnswerRow[] = [
   { name: '=Big "screen"', group: 'Flat, upstairs', state: 'cut-off', by: 'Supper', since: 1795428000, until: 1795431600 },
@@ -28,4 +28,9 @@ test('blocked times become events, neighbours one', () => {
     ['Big screen is blocked', '2026-11-23T11:00:00Z', '2026-11-23T13:00:00Z'], ['Big screen is blocked', '2026-11-23T14:00:00Z', '2026-11-23T15:00:00Z'],
   ])
   expect(new Set(events.map(({ uid }) => uid)).size).toBe(2)
+})
+
+test('connections as a table hold every value, and no formula', () => {
+  const row = { at: '2026-11-23T10:00:00Z', device: '=A, "B"', mac: '02:5e:10:00:00:01', to: 'https://reelbrook.example', outcome: 'passed' }
+  expect(Papa.parse<object>(connectionTable([row]), { header: true }).data).toEqual([{ ...row, device: '\'=A, "B"' }])
 })

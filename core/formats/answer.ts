@@ -17,6 +17,15 @@ export function answerTable(rows: readonly AnswerRow[], delimiter: ',' | '\t' = 
   return Papa.unparse({ fields: [...COLUMNS], data }, { delimiter, newline: delimiter === ',' ? '\r\n' : '\n' })
 }
 
+/** A connection as it is exported: its instant (UTC), by which device, where to, and what became of it. */
+export interface ConnectionRow { readonly at: string, readonly device: string, readonly mac: string, readonly to: string, readonly outcome: string }
+
+/** Connections as CSV (RFC 4180), no value that a spreadsheet would take for a formula. */
+export function connectionTable(rows: readonly ConnectionRow[]): string {
+  const fields = ['at', 'device', 'mac', 'to', 'outcome'] as const
+  return Papa.unparse({ fields: [...fields], data: rows.map(row => fields.map(field => guard(row[field]))) }, { newline: '\r\n' })
+}
+
 /** The answer as JSON: the moment, and the rows with instants in UTC, `null` where there is no bound. */
 export function answerJson(rows: readonly AnswerRow[], at: number): string {
   return `${JSON.stringify({ at: instantText(at), devices: rows.map(row => ({ ...row, since: row.since === null ? null : instantText(row.since), until: row.until === null ? null : instantText(row.until) })) }, null, 2)}\n`

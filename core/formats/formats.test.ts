@@ -144,9 +144,9 @@ test.each<[string, string, [number, string][], number]>([
   ['a word in a list', `${A} Till\nno address here\n${B}\n`, [[2, 'no MAC address']], 2],
   ['a lease cut off', `1795428000 ${A} 192.0.2.11 till *\n1795428000 ${B}\n`, [[2, 'five columns']], 1],
   ['a lease without an end', `lease 192.0.2.11 {\n  hardware ethernet ${A};\nlease 192.0.2.12 {\n  hardware ethernet ${B};\n}\n`, [[1, 'not closed']], 1],
-  ['an address with a slip', `IP address       HW type     Flags       HW address\n192.0.2.11 0x1 0x2 02:5e:10:00:00 * br0\n192.0.2.12 0x1 0x2 ${B} * br0\n`, [[2, '“02:5e:10:00:00” is no MAC address']], 1],
+  ['an address with a slip', `IP address       HW type     Flags       HW address\n192.0.2.11 0x1 0x2 02:5e:10:00:00 * br0\n192.0.2.12 0x1 0x2 ${B} * br0\n`, [[2, '“02:5e:10:00:00” is not a MAC address']], 1],
   ['a short row', `address,hwaddr,client_id,valid_lifetime,expire,subnet_id,hostname\n192.0.2.11,${A}\n192.0.2.12,${B},,1,2,1,till\n`, [[2, '2 columns, the heading 7']], 1],
-  ['JSON cut off', `[{"dst":"192.0.2.11","lladdr":"${A}"`, [[1, 'no whole JSON']], 0],
+  ['JSON cut off', `[{"dst":"192.0.2.11","lladdr":"${A}"`, [[1, 'not whole JSON']], 0],
   ['nothing', '', [], 0],
 ])('%s: is told with its line, and the rest counts', (_, text, unread, count) => {
   const reading = readAddresses(text)

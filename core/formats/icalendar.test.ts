@@ -90,12 +90,12 @@ test('entries of other calendars become exceptions or windows, or are named with
 })
 
 test('what is no calendar is refused with words, whatever it is', () => {
-  expect(() => readCalendar('hello')).toThrow('This is no iCalendar file')
+  expect(() => readCalendar('hello')).toThrow('This is not an iCalendar file')
   fc.assert(fc.property(fc.string(), (text) => {
     try {
       readCalendar(text)
     } catch (error) {
-      expect((error as Error).message).toContain('no iCalendar file')
+      expect((error as Error).message).toContain('not an iCalendar file')
     }
   }))
 })

@@ -93,7 +93,7 @@ export function readCalendar(text: string): CalendarEntry[] {
   try {
     return ICAL.Component.fromString(text).getAllSubcomponents('vevent').map(component => entryOf(new ICAL.Event(component)))
   } catch (error) {
-    throw new Error(`This is no iCalendar file: ${error instanceof Error ? error.message : String(error)}`, { cause: error })
+    throw new Error(`This is not an iCalendar file: ${error instanceof Error ? error.message : String(error)}`, { cause: error })
   }
 }
 

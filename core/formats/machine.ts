@@ -48,7 +48,7 @@ export const ipconfig: Format = {
       if (/^(physical address|physi(kali)?sche adresse|adresse physique|direcci[oó]n f[ií]sica|endere[cç]o f[ií]sico)/i.test(label.trim())) {
         if (/^[0-9a-f]{2}(-[0-9a-f]{2}){5}$/i.test(value.trim())) cards.mac(line, value.trim())
         // Tunnels have eight octets, and are no cards.
-        else if (!/^[0-9a-f]{2}(-[0-9a-f]{2}){6,}$/i.test(value.trim())) sink.unread(line, text, `“${value.trim()}” is no MAC address.`)
+        else if (!/^[0-9a-f]{2}(-[0-9a-f]{2}){6,}$/i.test(value.trim())) sink.unread(line, text, `“${value.trim()}” is not a MAC address.`)
       } else if (/ipv[46]/i.test(label) && !/gateway|dns|server/i.test(label)) cards.address(value.replace(/\(.*$/, '').trim())
     }
     cards.end()

@@ -51,7 +51,7 @@ export function collector(): Sink & { result(): { found: Found[], unread: Unread
     found: (line, text, more = {}) => {
       const mac = readMac(text) ?? readMac(padded(text))
       if (mac === null) {
-        unread.push({ line, text: text.slice(0, 200), message: `“${text.slice(0, 60)}” is no MAC address.` })
+        unread.push({ line, text: text.slice(0, 200), message: `“${text.slice(0, 60)}” is not a MAC address.` })
         return
       }
       if (macFault(mac) !== null) return

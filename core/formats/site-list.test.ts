@@ -28,10 +28,10 @@ describe('lists of sites', () => {
     ['addresses from a browser', 'https://www.reelbrook.example:8443/watch?v=1\nhttp://me@clipriver.example\n*.tilefall.example\nwww.example\n', 'a plain list', ['reelbrook.example', 'clipriver.example', 'tilefall.example', 'www.example'],
       ['the scheme, the leading www., the port, the path taken off', 'the scheme, the user taken off', 'the leading *. taken off'], []],
     ['international names', 'Bücher.example\nxn--bcher-kva.example\n', 'a plain list', ['xn--bcher-kva.example'], [], []],
-    ['what is no site', 'reelbrook.example\nno_such..name\n203.0.113.7/40\n', 'a plain list', ['reelbrook.example'], [], [[2, 'is no site'], [3, 'is no site']]],
-    ['a hosts file', '127.0.0.1 localhost\n::1 ip6-localhost ip6-loopback\n0.0.0.0 reelbrook.example media.reelbrook.example # video\n0.0.0.0 0.0.0.0\nreelbrook.example\n', 'a hosts file', ['reelbrook.example', 'media.reelbrook.example'], [], [[5, 'is no IP address']]],
+    ['what is no site', 'reelbrook.example\nno_such..name\n203.0.113.7/40\n', 'a plain list', ['reelbrook.example'], [], [[2, 'is not a site'], [3, 'is not a site']]],
+    ['a hosts file', '127.0.0.1 localhost\n::1 ip6-localhost ip6-loopback\n0.0.0.0 reelbrook.example media.reelbrook.example # video\n0.0.0.0 0.0.0.0\nreelbrook.example\n', 'a hosts file', ['reelbrook.example', 'media.reelbrook.example'], [], [[5, 'is not an IP address']]],
     ['a response policy zone', ZONE, 'a response policy zone', ['reelbrook.example', 'clipriver.example', 'tilefall.example', '203.0.113.0/24', '2001:db8::9'], [],
-      [[12, 'lets the name through'], [13, 'leads elsewhere'], [16, 'rpz-nsdname has no counterpart'], [17, '“A” is no action']]],
+      [[12, 'lets the name through'], [13, 'leads elsewhere'], [16, 'rpz-nsdname has no counterpart'], [17, '“A” is not an action']]],
     ['nothing', '\n\n', 'a plain list', [], [], []],
   ])('%s', (_, text, format, entries, reasons, unread) => {
     for (const newline of ['\n', '\r\n']) {

@@ -91,7 +91,7 @@ const OWN = /^(localhost|localhost\.localdomain|local|broadcasthost|ip6-\w+)$/i
 function readHosts(line: number, text: string, sink: Sink): void {
   const [address, ...names] = text.replace(/#.*$/, '').trim().split(/\s+/)
   if (!address) return
-  if (!readBlock(address)) return sink.unread(line, text, `“${address}” is no IP address: a hosts file begins each line with one.`)
+  if (!readBlock(address)) return sink.unread(line, text, `“${address}” is not an IP address: a hosts file begins each line with one.`)
   for (const name of names) if (!OWN.test(name) && !readBlock(name)) sink.site(line, name, name)
 }
 
@@ -116,7 +116,7 @@ function zoneReader(): (line: number, text: string, sink: Sink) => void {
     }
     if (!/^CNAME$/i.test(type)) {
       // The lines of a SOA record that runs over several.
-      if (!/^[\d()\s]+$/.test(plain)) sink.unread(line, text, `“${type}” is no action that is read here: CNAME . and CNAME *. and CNAME rpz-drop. are.`)
+      if (!/^[\d()\s]+$/.test(plain)) sink.unread(line, text, `“${type}” is not an action that is read here: CNAME . and CNAME *. and CNAME rpz-drop. are.`)
       return
     }
     if (!/^(\.|\*\.|rpz-drop\.)$/i.test(target)) return sink.unread(line, text, /^rpz-passthru\.$/i.test(target) ? 'This lets the name through; a list here only names, and a rule says what is done.' : `“${target}” leads elsewhere instead of denying.`)

@@ -12,7 +12,7 @@ export function ipJson(kind: 'machine' | 'network'): Format {
       try {
         list = JSON.parse(whole)
       } catch (error) {
-        return sink.unread(1, whole.slice(0, 60), `This is no whole JSON: ${(error as Error).message}.`)
+        return sink.unread(1, whole.slice(0, 60), `This is not whole JSON: ${(error as Error).message}.`)
       }
       for (const entry of Array.isArray(list) ? list : []) jsonEntry(entry, sink)
     },

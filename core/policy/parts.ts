@@ -20,7 +20,7 @@ export const version: Reader<1> = (value, path, faults) => {
 
 const trimmed = (value: string) => value.trim() === '' || value.trim().length > NAME_LENGTH || value.includes('\0') ? null : value.trim()
 const label = text(trimmed, value => value.includes('\0') ? 'holds the character NUL: leave it out' : value.trim() === '' ? 'is empty: give it a text' : `is longer than ${NAME_LENGTH} characters: shorten it`)
-const id = text(value => trimmed(value) === value ? value : null, () => `is no id: write 1 to ${NAME_LENGTH} characters without blanks around them`)
+const id = text(value => trimmed(value) === value ? value : null, () => `is not an id: write 1 to ${NAME_LENGTH} characters without blanks around them`)
 /** The longest note, in UTF-16 units. */
 const NOTE_LENGTH = 10_000
 const note = optional(text(value => value.length > NOTE_LENGTH || value.includes('\0') ? null : value, value => value.includes('\0') ? 'holds the character NUL: leave it out' : `is longer than ${NOTE_LENGTH} characters: shorten it`), () => '')
@@ -29,25 +29,25 @@ const note = optional(text(value => value.length > NOTE_LENGTH || value.includes
 export const mac = text((value) => {
   const read = readMac(value)
   return read && !macFault(read) ? read : null
-}, value => macFault(readMac(value) ?? '') ?? 'is no MAC address: write it as in 02:5e:10:00:00:01')
+}, value => macFault(readMac(value) ?? '') ?? 'is not a MAC address: write it like 02:5e:10:00:00:01')
 
-const timeZone = text(value => isTimeZone(value) ? value : null, () => 'is no time zone: write an IANA name such as Europe/Lisbon')
-const date = text(value => readDate(value) === null ? null : value, () => 'is no date: write it as in 2026-12-24')
-const localTime = text(value => isLocal(value) ? value : null, () => 'is no local date-time: write it as in 2026-12-05T14:00')
+const timeZone = text(value => isTimeZone(value) ? value : null, () => 'is not a time zone: write an IANA name such as Europe/Lisbon')
+const date = text(value => readDate(value) === null ? null : value, () => 'is not a date: write it like 2026-12-24')
+const localTime = text(value => isLocal(value) ? value : null, () => 'is not a local date and time: write it like 2026-12-05T14:00')
 const instant = text((value) => {
   const at = readInstant(value)
   return at === null ? null : instantText(at)
-}, () => 'is no instant: write it as in 2026-11-27T20:00:00Z')
+}, () => 'is not an instant: write it like 2026-11-27T20:00:00Z')
 
 const site = text((value) => {
   const read = readSite(value)
   return read && siteText(read)
 }, siteFault)
-const keyword = text(readKeyword, () => 'is no keyword: write one word without blanks')
+const keyword = text(readKeyword, () => 'is not a keyword: write one word without blanks')
 const service = text((value) => {
   const read = readService(value)
   return read && serviceText(read)
-}, () => 'is no service: write it as in tcp/21, udp/3478-3481, tcp/20,21 or tcp/*@203.0.113.0/24')
+}, () => 'is not a service: write it like tcp/21, udp/3478-3481, tcp/20,21 or tcp/*@203.0.113.0/24')
 
 const canonical = <T>(read: (value: string) => Read<T>, write: (value: T) => string) => text(
   (value) => {
@@ -91,11 +91,11 @@ export const deviceEdits: Reader<DeviceEdits> = record({
 })
 const interfaceName = text(
   value => /^[\w.@-]{1,15}$/.test(value) ? value : null,
-  () => 'is not the name of an interface: write it as in br-guest, up to 15 characters',
+  () => 'is not the name of an interface: write it like br-guest, up to 15 characters',
 )
 const subnet = text(
   value => readBlock(value)?.text ?? null,
-  () => 'is not an address block: write it as in 192.0.2.128/25 or 2001:db8:b::/64',
+  () => 'is not an address block: write it like 192.0.2.128/25 or 2001:db8:b::/64',
 )
 const networkFields = { name: label, interfaces: list(interfaceName), subnets: list(subnet), note }
 const somewhere = ({ interfaces, subnets }: Omit<Network, 'id'>) => interfaces.length + subnets.length > 0

@@ -78,7 +78,7 @@ function referenceFaults(policy: Policy): Fault[] {
     schedule: new Set(policy.schedules.map(({ id }) => id)), list: new Set(policy.siteLists.map(({ id }) => id)), app: new Set(policy.apps.map(({ id }) => id)),
   }
   const check = (kind: keyof typeof known, ids: readonly string[], path: string): Fault[] => ids.flatMap((id, index) =>
-    known[kind].has(id) ? [] : [{ path: `${path}[${index}]`, message: `"${id}" is no ${kind} of this document: add it, or take the id out` }])
+    known[kind].has(id) ? [] : [{ path: `${path}[${index}]`, message: `"${id}" is not ${kind === 'app' ? 'an' : 'a'} ${kind} of this document: add it, or remove the id` }])
   const checkWho = (who: Who, path: string) => [
     ...check('device', who.devices, `${path}.devices`), ...check('group', who.groups, `${path}.groups`), ...check('network', who.networks, `${path}.networks`),
     ...check('network', who.except.networks, `${path}.except.networks`), ...check('device', who.except.devices, `${path}.except.devices`), ...check('group', who.except.groups, `${path}.except.groups`),

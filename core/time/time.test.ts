@@ -30,7 +30,7 @@ describe('week text', () => {
   })
 
   test.each([
-    ['', 0, 0, 'The text ends too early.'], ['Mo', 2, 2, 'The text ends too early.'], ['Mo 9:00-10:00', 3, 7, '“9:00” is no time'], ['Mo 09:00-25:60', 9, 14, '“25:60” is no time'],
+    ['', 0, 0, 'The text ends too early.'], ['Mo', 2, 2, 'The text ends too early.'], ['Mo 9:00-10:00', 3, 7, '“9:00” is not a time'], ['Mo 09:00-25:60', 9, 14, '“25:60” is not a time'],
     ['Mo 09:00-09:00', 3, 14, 'has no length'], ['Mo 09:00-34:00', 3, 14, 'longer than 24 hours'], ['Mo 09:00-48:01', 9, 14, 'at 48:00 at the latest'], ['Mo 24:00-25:00', 3, 8, 'between 00:00 and 23:59'],
     ['Mon 09:00-10:00', 0, 3, '“Mon”'], ['Mo 09:00', 8, 8, 'ends too early'], ['Mo 09:00-10:00;', 15, 15, 'ends too early'], ['24/7; Sa off', 4, 5, 'Nothing may follow 24/7'],
     ['Mo 24/7', 3, 7, 'Expected a time'], ['Mo 09:00-10:00 Tu 09:00-10:00', 15, 17, 'Separate parts'], ['Mo- 09:00-10:00', 4, 9, 'last day of the range'], ['PH off', 0, 2, '“PH”'],

@@ -141,7 +141,7 @@ function spanOf(from: Token, until: Token): Span {
 
 function minutesOf(token: Token, latest: number, limit: string): number {
   const match = /^(\d\d):([0-5]\d)$/.exec(token.text)
-  if (!match) throw new Fault({ ...token, message: `“${token.text}” is no time: write HH:MM, such as 09:00.` })
+  if (!match) throw new Fault({ ...token, message: `“${token.text}” is not a time: write HH:MM, such as 09:00.` })
   const minutes = Number(match[1]) * 60 + Number(match[2])
   if (minutes > latest) throw new Fault({ ...token, message: `${limit}, not at ${token.text}.` })
   return minutes

@@ -348,7 +348,7 @@ describe('putting live', () => {
     await remote.setClock('2026-11-27T21:30:00Z')
     await expect.poll(() => heard).toContain('status')
     expect((await remote.status()).clock).toMatch(/^2026-11-27T21:30:0/)
-    await expect(remote.setClock('later')).rejects.toThrow('"later" is no instant')
+    await expect(remote.setClock('later')).rejects.toThrow('"later" is not an instant')
     expect((await remote.lookups('2026-11-27T21:30:00Z')).every(({ last }) => last >= '2026-11-27T21:30:00Z')).toBe(true)
     await expect(remote.useApp(demo.devices[0]!.adapters[0]!.mac, 'Nothing')).rejects.toThrow('no app “Nothing”')
     stop.abort()

@@ -1,3 +1,4 @@
+import { readFile } from 'node:fs/promises'
 import { expect, test } from './place.ts'
 
 test.use({ only: 'proof' })
@@ -31,6 +32,12 @@ test('what the gateway does besides is chosen in Settings, and takes effect at o
 
 test('look-ups are searched, now and back in time, and forgotten where they are not to be kept', async ({ signedIn: page, place }) => {
   await page.goto(`${place.url}/activity`)
+  // Connections are narrowed and exported.
+  const connections = page.getByRole('region', { name: 'Connections' })
+  await connections.getByLabel('Connections that were').selectOption('dropped')
+  await expect.poll(async () => (await connections.locator('li').allTextContents()).every(line => line.includes('dropped by')) && await connections.locator('li').count() > 0).toBe(true)
+  const [download] = await Promise.all([page.waitForEvent('download'), connections.getByRole('button', { name: 'Export CSV' }).click()])
+  expect((await readFile(await download.path(), 'utf8')).split('\r\n')[1]).toContain('dropped by')
   const search = page.getByRole('region', { name: 'DNS look-ups' })
   const lines = search.locator('li')
   await expect(lines.first()).toBeVisible()

@@ -163,7 +163,7 @@ test('asked whether it can reach something, the panel says yes or no, by what, a
   await expect(verdict).toHaveCount(1)
   await expect(verdict).toHaveText(/^(Yes|No)/)
   await ask.fill('no such..place')
-  await expect(page.getByText(/is no host name, address or URL/)).toBeVisible()
+  await expect(page.getByText(/is not a host name, address or URL/)).toBeVisible()
 })
 
 test('what works out the hours is loaded anew after it could not be', async ({ signedIn: page, place }) => {

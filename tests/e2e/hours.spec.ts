@@ -92,7 +92,7 @@ test('a schedule goes into a calendar file and back, and holidays become excepti
   await page.getByRole('button', { name: 'Import 1' }).click()
   await expect(page.getByRole('region', { name: 'Exceptions' })).toContainText('2026-12-24 to 2026-12-26: no time range')
   await page.getByLabel('Import a calendar').setInputFiles(calendar('not a calendar'))
-  await expect(page.getByText(/This is no iCalendar file/)).toBeVisible()
+  await expect(page.getByText(/This is not an iCalendar file/)).toBeVisible()
 })
 
 test('two windows that edit one schedule: the later is told, and nothing is overwritten', async ({ signedIn: page, place }) => {

@@ -18,7 +18,7 @@ test('only two sites for one group, Tuesday to Saturday 14:00 to 18:00: from a p
   await page.getByLabel(/^Sites, one per line/).fill('https://www.paperwiki.example:443/glue?x=1\nglue.example\nfish.glue.example\nno such..name')
   await expect(page.getByText('Line 1: https://www.paperwiki.example:443/glue?x=1 is read as paperwiki.example, the scheme, the leading www., the port, the path taken off.')).toBeVisible()
   await expect(page.getByText('fish.glue.example is already covered by glue.example.')).toBeVisible()
-  await expect(page.getByText(/Line 4: “such..name” is no site/)).toBeVisible()
+  await expect(page.getByText(/Line 4: “such..name” is not a site/)).toBeVisible()
   await page.getByLabel(/^Sites, one per line/).fill('paperwiki.example\nglue.example')
   await expect(page.getByText('2 sites; each name also covers the names under it.')).toBeVisible()
   await page.getByRole('button', { name: 'Save' }).click()
@@ -128,7 +128,7 @@ test('a bad file is refused by line with nothing changed, a good one becomes the
   const before = await (await place.send('GET', '/api/draft', { cookie: await place.signIn() })).text()
   await page.getByLabel('Choose file').setInputFiles(file('bad.yaml', 'kairostat: 1\nplace:\n  name: B\n  timeZone: Mars/Olympus\n'))
   await expect(page.getByText('bad.yaml was not imported, and nothing has changed:')).toBeVisible()
-  await expect(page.getByText(/Line 4: place\.timeZone "Mars\/Olympus" is no time zone/)).toBeVisible()
+  await expect(page.getByText(/Line 4: place\.timeZone "Mars\/Olympus" is not a time zone/)).toBeVisible()
   expect(await (await place.send('GET', '/api/draft', { cookie: await place.signIn() })).text()).toBe(before)
 
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'YAML' }).click()])

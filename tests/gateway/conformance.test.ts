@@ -145,7 +145,7 @@ describe.each([['the simulated plane', simulated], ['the Linux plane', linux]])(
     const { gateway } = plane
     expect(await gateway.check({ document: { kairostat: 1 }, digest: '' })).toEqual(await gateway.enforce({ document: { kairostat: 1 }, digest: '' }))
     expect((await gateway.check({ document: policyOf({}), digest: '0'.repeat(64) }))![0]).toMatchObject({ path: 'digest' })
-    await expect(gateway.lookups('yesterday')).rejects.toThrow('"yesterday" is no instant')
+    await expect(gateway.lookups('yesterday')).rejects.toThrow('"yesterday" is not an instant')
     expect(await gateway.decision(MACS.A, instantText(now()))).toMatchObject({ state: 'filtered' })
   })
 })
