@@ -70,7 +70,9 @@ for (const [scheme, width, height] of [['light', 1280, 800], ['dark', 1280, 800]
       await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
       await page.waitForLoadState('load')
       await open?.(page)
-      const { violations } = await new AxeBuilder({ page }).analyze()
+      // What the theme changes is colours alone.
+      const axe = new AxeBuilder({ page })
+      const { violations } = await (scheme === 'dark' ? axe.withRules(['color-contrast']) : axe).analyze()
       expect(violations.map(({ id, nodes }) => `${path} ${id}: ${nodes.map(node => node.html).join(' | ').slice(0, 400)}`)).toEqual([])
       expect([path, await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)]).toEqual([path, true])
     }
