@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { localText, readInstant } from '../../core/time/instant.ts'
+import { readInstant } from '../../core/time/instant.ts'
 import { NOTHING, plus, type Alarm } from '../../gateway/protocol.ts'
 import ConnectionList from '../components/proof/ConnectionList.vue'
 import LookupSearch from '../components/proof/LookupSearch.vue'
@@ -9,18 +9,14 @@ import { useBoard } from '../stores/board.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { alarmWords, bytesWords, countWords } from '../text/gateway.ts'
-import { whenWords } from '../text/time.ts'
+import { secondWords, whenWords } from '../text/time.ts'
 
 useHead({ title: 'Activity · Kairostat' })
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 network.readEvidence()
 const nameOf = computed(() => new Map(board.rows.flatMap(row => row.macs.map((mac): [string, string] => [mac, row.name]))))
 const ruleName = (id: string | null) => id === null ? '' : network.live!.policy.rules.find(rule => rule.id === id)?.name ?? network.live!.policy.overrides.find(override => override.id === id)?.note ?? 'an override'
-/** The time to the second, with its day where that is not today. */
-const time = (instant: string) => {
-  const at = readInstant(instant)!
-  return `${whenWords(at, moment.now, network.zone).slice(0, -5)}${localText(at, network.zone).slice(11)}`
-}
+const time = (instant: string) => secondWords(readInstant(instant)!, moment.now, network.zone)
 const since = computed(() => network.evidence?.since ? time(network.evidence.since) : '')
 const dropped = computed(() => network.evidence?.devices.reduce((sum, count) => plus(sum, count.dropped), NOTHING) ?? NOTHING)
 // Many devices with the same trouble are one line.

@@ -13,6 +13,11 @@ export function whenWords(instant: number, from: number, zone: string): string {
   return `${days <= 6 ? format(instant, zone, { weekday: 'long' }) : dateWords(instant, zone)} ${time}`
 }
 
+/** An instant to the second as seen from another, with its day where that is another one: "21:30:05", "Friday 21:30:05". */
+export function secondWords(instant: number, from: number, zone: string): string {
+  return `${whenWords(instant, from, zone)}${localText(instant, zone).slice(16)}`
+}
+
 /** "Fri 27 Nov". */
 export function dateWords(instant: number, zone: string): string {
   return format(instant, zone, { weekday: 'short', day: 'numeric', month: 'short' }).replace(',', '')

@@ -1,3 +1,4 @@
+import { PAGES } from '../shell/pages.ts'
 import type { Effect, Policy } from '../../../core/policy/types.ts'
 import { readLength, readSpoken } from '../../../core/time/spoken.ts'
 import { clockOf, dateWords, lengthWords, whenWords } from '../../text/time.ts'
@@ -15,7 +16,7 @@ export interface Suggestion { readonly key: string, readonly label: string, read
 /** How many lines are shown at most. */
 export const SHOWN = 12
 
-const PAGES = [['Board', '/'], ['Devices', '/devices'], ['Schedules', '/schedules'], ['Sites and apps', '/sites'], ['Rules', '/rules'], ['Review changes', '/review'], ['Activity', '/activity'], ['History', '/history'], ['Settings', '/settings']] as const
+const NAMED: readonly (readonly [to: string, name: string])[] = PAGES.toSpliced(5, 0, ['/review', 'Review changes'])
 const ACTS: readonly [string, Act][] = [
   ['New rule', { kind: 'go', to: '/rules?open=new' }], ['New schedule', { kind: 'go', to: '/schedules?open=new' }], ['New device', { kind: 'go', to: '/devices?open=new' }],
   ['New list of sites', { kind: 'go', to: '/sites?open=list:' }], ['New app', { kind: 'go', to: '/sites?open=app:' }], ['Learn an app', { kind: 'go', to: '/sites?open=learn' }],
@@ -95,7 +96,7 @@ function named(said: string, policy: Policy, whom: readonly Whom[]): Suggestion[
   const go = (sort: string, path: string) => ({ id, name }: { id: string, name: string }): Suggestion => ({ key: `${sort} ${id}`, label: name, sort, act: { kind: 'go', to: `${path}${encodeURIComponent(id)}` } })
   const all: Suggestion[] = [
     ...whom.filter(({ kind }) => kind === 'device').map(go('device', '/?device=')),
-    ...PAGES.map(([name, to]): Suggestion => ({ key: `page ${to}`, label: name, sort: 'page', act: { kind: 'go', to } })),
+    ...NAMED.map(([to, name]): Suggestion => ({ key: `page ${to}`, label: name, sort: 'page', act: { kind: 'go', to } })),
     ...ACTS.map(([label, act]): Suggestion => ({ key: `act ${label}`, label, sort: 'act', act })),
     ...policy.rules.map(go('rule', '/rules?open=')), ...policy.schedules.map(go('schedule', '/schedules?open=')), ...policy.groups.map(go('group', '/devices?open=group:')),
     ...policy.siteLists.map(go('list', '/sites?open=list:')), ...policy.apps.map(go('app', '/sites?open=app:')),

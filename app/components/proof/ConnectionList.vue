@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { localText, readInstant } from '../../../core/time/instant.ts'
+import { readInstant } from '../../../core/time/instant.ts'
 import type { Flow } from '../../../gateway/protocol.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { whenWords } from '../../text/time.ts'
+import { secondWords } from '../../text/time.ts'
 
 /** The connections that the gateway saw lately, until the moment shown, newest first; narrowed by device, outcome and a part of where they went. */
 const props = defineProps<{ nameOf: (mac: string) => string, ruleName: (id: string | null) => string }>()
@@ -25,11 +25,7 @@ const all = computed(() => {
 })
 const found = computed(() => all.value.filter(flow => (device.value === '' || macs.value.has(flow.mac)) && (effect.value === '' || flow.effect === effect.value) && flow.to.includes(text.value.trim().toLowerCase())))
 const outcome = ({ effect, because }: Flow) => effect === 'block' ? `dropped by ${props.ruleName(because)}` : effect === 'log' ? `logged for ${props.ruleName(because)}` : 'passed'
-/** The time to the second, with its day where that is not today. */
-function time(instant: string): string {
-  const at = readInstant(instant)!
-  return `${whenWords(at, moment.now, network.zone).slice(0, -5)}${localText(at, network.zone).slice(11)}`
-}
+const time = (instant: string) => secondWords(readInstant(instant)!, moment.now, network.zone)
 async function save() {
   const { connectionTable } = await import('../../../core/formats/answer.ts')
   saveFile('connections.csv', 'text/csv', connectionTable(found.value.map(flow => ({ at: flow.at, device: props.nameOf(flow.mac), mac: flow.mac, to: flow.to, outcome: outcome(flow) }))))
