@@ -110,9 +110,10 @@ export async function linuxPlane({ lan, outside, upstreams, newcomersPort: wishe
     const made = planFor(policy)
     const macs = made.plan.adapters.map(({ mac }) => mac)
     await numbers.assign(macs)
-    // Nothing that somebody chose stands in the way of what is enforced.
-    const newcomersPort = await resolver.open(null, wishedPort).catch(() => resolver.open(null))
-    const ports = new Map(await Promise.all(macs.map(async (mac): Promise<[string, number]> => [mac, await resolver.open(mac)])))
+    // Nothing that somebody chose, and no other program, stands in the way of what is enforced.
+    const openAt = (asker: Asker, port: number) => resolver.open(asker, port).catch(() => resolver.open(asker))
+    const newcomersPort = await openAt(null, wishedPort)
+    const ports = new Map(await Promise.all(macs.map(async (mac): Promise<[string, number]> => [mac, await openAt(mac, portOf(numbers.all.get(mac)!))])))
     const counted = await readCounts()
     const hosts = there.hosts()
     const text = textOf(made, numbers.all, ports, newcomersPort, hosts)
@@ -308,6 +309,13 @@ export async function linuxPlane({ lan, outside, upstreams, newcomersPort: wishe
     },
   }
 }
+
+/**
+ * The port on which the look-ups of a device are answered, by its number: the same after a restart, since the kernel goes on sending a client that
+ * always asks from one port to where it sent it first. Below those that Linux gives to connections; 0 = any, for numbers beyond them.
+ */
+const portOf = (number: number) => number < 32_768 - FIRST_PORT ? FIRST_PORT + number : 0
+const FIRST_PORT = 10_000
 
 /** What of a policy this plane cannot do: it does not tell networks apart yet. */
 function beyond({ rules, overrides }: Policy): Refusal {

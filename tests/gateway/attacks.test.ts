@@ -191,14 +191,14 @@ describe('a state folder that is damaged', () => {
 
 test('nothing is answered before the policy is held', async () => {
   await network.enforce(policyOf(filterA({ sites: ['far.example'] })))
-  const asking = network.ask('cliA', 'far.example', 12_000)
   for (let turn = 0; turn < 3; turn++) {
-    await pause(1000)
     await network.kill('SIGKILL')
+    const asking = network.ask('cliA', 'far.example', 1000)
     await network.start()
+    const answers = await asking
+    expect(answers.length).toBeGreaterThan(0)
+    expect(answers.filter(({ data }) => data !== null && data !== '0.0.0.0')).toEqual([])
   }
-  const answers = await asking
-  expect([answers.length > 100, answers.filter(({ data }) => data !== null && data !== '0.0.0.0')]).toEqual([true, []])
 })
 
 test('answers do not wait for a large policy that is made ready, checked, amended or put back', async () => {

@@ -1,4 +1,4 @@
-// Runs in a namespace: `dns PORT` answers look-ups by the names below; `lookup NAME TYPE SERVER udp|tcp` prints what a server answers; `ask NAME SERVER FOR` looks a name up for so long (ms) and prints what each answer said and how long it took (ms); `echo PORT…` answers UDP and TCP, and pushes UDP to whoever says "push"; `udp|push|tcp HOST PORT UNTIL` sends until an instant (ms) and prints when what was answered was sent (ms).
+// Runs in a namespace: `dns PORT` answers look-ups by the names below; `lookup NAME TYPE SERVER udp|tcp` prints what a server answers; `ask NAME SERVER FOR` looks a name up until so long (ms) after the first answer, or for a minute without one, and prints what each answer said and how long it took (ms); `echo PORT…` answers UDP and TCP, and pushes UDP to whoever says "push"; `udp|push|tcp HOST PORT UNTIL` sends until an instant (ms) and prints when what was answered was sent (ms).
 import { createSocket } from 'node:dgram'
 import { connect, createServer } from 'node:net'
 import packet from 'dns-packet'
@@ -36,8 +36,14 @@ if (mode === 'dns') {
   const socket = createSocket('udp4').on('error', () => {})
   const sent = new Map()
   const answers = []
+  const end = () => {
+    console.log(JSON.stringify(answers))
+    process.exit(0)
+  }
+  setTimeout(end, 60_000)
   socket.on('message', (message) => {
     const { id, answers: [first] } = packet.decode(message)
+    if (answers.length === 0) setTimeout(end, Number(lasts))
     answers.push({ data: first?.data ?? null, took: performance.now() - sent.get(id) })
   })
   setInterval(() => {
@@ -45,10 +51,6 @@ if (mode === 'dns') {
     sent.set(id, performance.now())
     socket.send(packet.encode({ type: 'query', id, flags: packet.RECURSION_DESIRED, questions: [{ name, type: 'A' }] }), 53, server, () => {})
   }, EVERY)
-  setTimeout(() => {
-    console.log(JSON.stringify(answers))
-    process.exit(0)
-  }, Number(lasts))
 } else if (mode === 'echo') {
   const ports = process.argv.slice(3).map(Number)
   for (const type of ['udp4', 'udp6']) {
