@@ -1,13 +1,40 @@
-import { ref, watch, type Ref } from 'vue'
+import { computed, nextTick, watch, type ComputedRef } from 'vue'
+import { useUnsaved } from './useUnsaved.ts'
 
-/** What is open on a page, by its id; a link may name it (`?open=…`), which counts once. */
-export function useOpened(): Ref<string | null> {
-  const route = useRoute()
-  const opened = ref<string | null>(null)
-  watch(() => route.query.open, (named) => {
-    if (typeof named !== 'string') return
-    opened.value = named
-    void navigateTo({ query: {} }, { replace: true })
-  }, { immediate: true })
-  return opened
+/** What is open on a page, by the page's address: `/rules/quiet-bench` is an entry, `/rules?new` a new one. */
+export interface Opened {
+  /** What follows the page's address, such as `quiet-bench` or `lists/shops`; `null` = the page as a whole. */
+  readonly entry: ComputedRef<string | null>
+  /** What a new entry begins with, `''` where that is nothing; `null` = none is begun. */
+  readonly begun: ComputedRef<string | null>
+  open(entry: string): void
+  begin(what?: string): void
+  /** Goes back to the page as a whole; what is not saved by then is given up. */
+  close(): void
 }
+
+/** What is open on a page of entries, whose file ends in `[...entry]`. */
+export function useOpened(page: string): Opened {
+  const [route, unsaved] = [useRoute(), useUnsaved()]
+  const entry = computed(() => [route.params.entry ?? []].flat().join('/') || null)
+  const begun = computed(() => route.query.new === undefined ? null : String(route.query.new ?? ''))
+  let cameFrom = 0
+  // Who closes an entry is where they were in the list.
+  watch([entry, begun], ([now, new_]) => now === null && new_ === null && nextTick(() => scrollTo(0, cameFrom)))
+  const go = (to: string) => {
+    if (entry.value === null && begun.value === null) cameFrom = scrollY
+    void navigateTo(to)
+  }
+  return {
+    entry, begun,
+    open: one => go(addressOf(page, one)),
+    begin: (what = '') => go(`${page}?new${what === '' ? '' : `=${encodeURIComponent(what)}`}`),
+    close: () => {
+      unsaved.forget()
+      void navigateTo(page)
+    },
+  }
+}
+
+/** The address of an entry of a page. */
+export const addressOf = (page: string, entry: string) => `${page}/${entry.split('/').map(encodeURIComponent).join('/')}`

@@ -2,7 +2,7 @@
 import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
 import GatewayLine from '../components/shell/GatewayLine.vue'
 import PageBar from '../components/shell/PageBar.vue'
-import { PAGES, TIMELESS, type PageLink } from '../components/shell/pages.ts'
+import { isOn, PAGES, TIMELESS, type PageLink } from '../components/shell/pages.ts'
 import SimulatedLine from '../components/shell/SimulatedLine.vue'
 import LiveBar from '../components/shell/LiveBar.vue'
 import MomentSpeaker from '../components/ribbon/MomentSpeaker.vue'
@@ -14,6 +14,7 @@ import { newcomersOf } from '../components/devices/newcomers.ts'
 import { useDraft } from '../composables/useDraft.ts'
 import { clockOf, dateWords } from '../text/time.ts'
 import { callApi } from '../composables/useApi.ts'
+import AskUnsaved from '../components/shell/AskUnsaved.vue'
 
 const CommandPalette = defineAsyncComponent(() => import('../components/palette/CommandPalette.vue'))
 const KeyList = defineAsyncComponent(() => import('../components/palette/KeyList.vue'))
@@ -88,11 +89,11 @@ onBeforeUnmount(() => ends.forEach(end => end()))
         </div>
       </div>
       <nav aria-label="Pages">
-        <NuxtLink v-for="page in pages" :key="page.to" :to="page.to" exact-active-class="on">{{ page.name }} <b v-if="page.count" :aria-label="`${page.count} new`">{{ page.count }}</b></NuxtLink>
+        <NuxtLink v-for="page in pages" :key="page.to" :to="page.to" :class="{ on: isOn(page.to, route.path) }" :aria-current="isOn(page.to, route.path) ? 'page' : undefined">{{ page.name }} <b v-if="page.count" :aria-label="`${page.count} new`">{{ page.count }}</b></NuxtLink>
         <div class="quiet">
           <NuxtLink to="/help">Help</NuxtLink>
-          <button type="button" @click="theme">{{ colour.value === 'dark' ? 'Light' : 'Dark' }}</button>
-          <button type="button" @click="signOut">Sign out</button>
+          <UButton variant="ghost" @click="theme">{{ colour.value === 'dark' ? 'Light' : 'Dark' }}</UButton>
+          <UButton variant="ghost" @click="signOut">Sign out</UButton>
         </div>
       </nav>
     </div>
@@ -102,13 +103,13 @@ onBeforeUnmount(() => ends.forEach(end => end()))
           <WeekRibbon v-if="ready" />
           <div v-if="ready" class="speak">
             <MomentSpeaker ref="speaker" />
-            <button type="button" class="link find" @click="openPalette">Search or do <kbd>Ctrl K</kbd></button>
+            <UButton class="find" @click="openPalette">Search or do <kbd>Ctrl K</kbd></UButton>
           </div>
         </div>
       </section>
       <main id="main">
         <p class="printed">Kairostat · {{ network.draft?.place.name }} · {{ moment.at ? `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}` : '' }}</p>
-        <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <button type="button" class="link" @click="again">{{ network.faults.has('page') ? 'Reload the page' : 'Try again' }}</button></p>
+        <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <UButton @click="again">{{ network.faults.has('page') ? 'Reload the page' : 'Try again' }}</UButton></p>
         <slot v-if="ready" />
         <p v-else-if="!network.trouble" class="soft" role="status">Loading devices and schedules…</p>
       </main>
@@ -116,6 +117,7 @@ onBeforeUnmount(() => ends.forEach(end => end()))
     </div>
     <PageBar :pages="pages" :dark="colour.value === 'dark'" @theme="theme" @sign-out="signOut" />
     <CommandPalette v-if="over === 'palette'" @close="over = null" @does="does" />
+    <AskUnsaved />
     <KeyList v-if="over === 'keys'" @close="over = null" />
   </div>
 </template>

@@ -11,6 +11,7 @@ import { useDraft } from '../composables/useDraft.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { clockOf, dayWords } from '../text/time.ts'
+import SelectField from '../components/shell/SelectField.vue'
 
 useHead({ title: 'History · Kairostat' })
 const [network, moment] = [useNetwork(), useMoment()]
@@ -20,6 +21,7 @@ const list = shallowRef<readonly RevisionAnswer[] | null>(null)
 const policies = shallowRef<ReadonlyMap<number, Policy>>(new Map())
 const failed = ref('')
 /** The two that are compared: a revision's number, or 0 for the draft. */
+const sides = computed(() => [...(list.value ?? []).map(({ number }) => ({ value: number, label: `revision ${number}` })), { value: 0, label: 'the draft' }])
 const compared = ref<{ before: number, after: number } | null>(null)
 /** The revision that is asked about once more before it is put live again. */
 const asked = ref<number | null>(null)
@@ -81,23 +83,23 @@ async function takeIn(number: number) {
           <span>{{ when(revision.createdAt) }}<span class="soft"> by {{ revision.author }}</span></span>
           <span class="display note">{{ revision.note }}</span>
           <span class="acts">
-            <button v-if="index < list.length - 1" type="button" class="link" @click="compared = { before: list[index + 1]!.number, after: revision.number }">What it changed</button>
-            <button type="button" class="link" @click="compared = { before: revision.number, after: 0 }">Compare with draft</button>
-            <button type="button" class="link" :disabled="busy" @click="takeIn(revision.number)">Edit as draft</button>
-            <button v-if="index > 0" type="button" class="link" :disabled="busy" @click="asked = revision.number">Restore…</button>
+            <UButton v-if="index < list.length - 1" @click="compared = { before: list[index + 1]!.number, after: revision.number }">What it changed</UButton>
+            <UButton @click="compared = { before: revision.number, after: 0 }">Compare with draft</UButton>
+            <UButton :disabled="busy" @click="takeIn(revision.number)">Edit as draft</UButton>
+            <UButton v-if="index > 0" :disabled="busy" @click="asked = revision.number">Restore…</UButton>
           </span>
         </div>
         <p v-if="asked === revision.number" class="leaf ask" role="alert">
           What revision {{ revision.number }} said counts again at once, on all devices it names; the draft stays as it is.
-          <UButton size="xs" :loading="busy" @click="putAgain(revision.number)">Restore now</UButton> <UButton size="xs" variant="ghost" color="neutral" @click="asked = null">Cancel</UButton>
+          <UButton color="primary" variant="solid" :loading="busy" @click="putAgain(revision.number)">Restore now</UButton> <UButton variant="ghost" @click="asked = null">Cancel</UButton>
         </p>
       </li>
     </ol>
     <section v-if="compared && list" aria-label="Comparison" class="leaf compared">
       <h2>
-        From <select v-model="compared.before" aria-label="Compare from"><option v-for="{ number } in list" :key="number" :value="number">revision {{ number }}</option><option :value="0">the draft</option></select>
-        to <select v-model="compared.after" aria-label="Compare to"><option v-for="{ number } in list" :key="number" :value="number">revision {{ number }}</option><option :value="0">the draft</option></select>
-        <button type="button" class="link close" @click="compared = null">Close</button>
+        From <SelectField v-model="compared.before" label="Compare from" :items="sides" />
+        to <SelectField v-model="compared.after" label="Compare to" :items="sides" />
+        <UButton class="close" @click="compared = null">Close</UButton>
       </h2>
       <PolicyDifference v-if="pair" :before="pair.before" :after="pair.after" />
       <p v-else class="soft" role="status">Loading both revisions…</p>
@@ -115,7 +117,7 @@ li { border-bottom: 1px solid var(--hair); }
 .acts { display: flex; flex-wrap: wrap; gap: 4px 16px; }
 .ask { padding: 10px 14px; margin: 0 0 8px 44px; }
 .compared { padding: 14px 18px; margin-top: 18px; }
-.close { float: right; font: 400 13px var(--font-sans); }
+.close { float: right; }
 .trouble { color: var(--danger); }
 @media (max-width: 760px) { .row { grid-template-columns: 28px minmax(0, 1fr); } .note, .acts { grid-column: 2; } }
 </style>

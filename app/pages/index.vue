@@ -121,7 +121,7 @@ function onArrow(event: KeyboardEvent, by: number) {
         <div v-else class="board" :style="{ '--needle-at': `${needleAt}px` }" @keydown.down="onArrow($event, 1)" @keydown.up="onArrow($event, -1)" @wheel="onWheel" @mouseleave="read = null">
           <div ref="track" class="track"><BoardAxis v-if="width > 0" :width="width" /></div>
           <LongList v-slot="{ item }" :items="items" :key-of="item => item.key" :pinned="chosen" :estimate="31" label="Devices" @drawn="(first, last) => drawn = [first, last]">
-            <h2 v-if="'section' in item" class="section"><button type="button" :aria-expanded="!view.folded.has(item.section)" @click="view.fold(item.section)">{{ item.section }} <small class="soft">{{ view.folded.has(item.section) ? `${item.count}, ${item.blocked === 0 ? 'none' : item.blocked} blocked` : '' }}</small></button></h2>
+            <h2 v-if="'section' in item" class="section"><UButton size="xs" variant="ghost" class="fold" :aria-expanded="!view.folded.has(item.section)" @click="view.fold(item.section)">{{ item.section }} <small class="soft">{{ view.folded.has(item.section) ? `${item.count}, ${item.blocked === 0 ? 'none' : item.blocked} blocked` : '' }}</small></UButton></h2>
             <BoardRow v-else :line="item.line" :segments="segments.get(item.line.row.key) ?? NONE" :width="width" :chosen="item.line.row.key === chosen" @choose="choose" @point="point" @walk="walk" />
           </LongList>
         </div>
@@ -137,7 +137,7 @@ function onArrow(event: KeyboardEvent, by: number) {
 .board { position: relative; padding-top: 18px; }
 .track { position: absolute; inset: 0 0 0 348px; pointer-events: none; }
 .section { font: 600 14.5px var(--font-head); padding: 10px 0 2px; }
-.section button { cursor: pointer; font: inherit; text-align: left; }
+.fold { font: inherit; margin-left: -8px; }
 .section small { font: 400 13px var(--font-sans); margin-left: 6px; }
 .under { display: flex; flex-wrap: wrap; gap: 2px 24px; }
 .read { min-height: 19px; min-width: 0; font-size: 13px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }

@@ -71,8 +71,8 @@ const doneWords = computed(() => {
         </div>
         <form class="leaf live" @submit.prevent="putLive">
           <p v-if="review.changes">{{ soon }}</p>
-          <label>Note (optional)<input v-model="note" maxlength="500"></label>
-          <UButton type="submit" size="lg" block :loading="busy">Apply changes</UButton>
+          <label>Note (optional)<UInput v-model="note" maxlength="500" /></label>
+          <UButton color="primary" variant="solid" type="submit" size="lg" block :loading="busy">Apply changes</UButton>
           <p class="soft">Takes effect at once on the devices it applies to.</p>
           <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
         </form>

@@ -38,11 +38,11 @@ const save = () => send('PUT', '/api/place', form.value)
     <div id="network">
       <h2>Your network</h2>
       <form class="leaf editor" @submit.prevent="save">
-        <label>Name<input v-model="form.name" required maxlength="200"></label>
-        <div class="zone"><span id="zone-label">Time zone</span><USelectMenu v-model="form.timeZone" :items="zones" aria-labelledby="zone-label" class="w-72" size="lg" /></div>
+        <label>Name<UInput v-model="form.name" class="w-64" required maxlength="200" /></label>
+        <div class="zone"><span id="zone-label">Time zone</span><USelectMenu v-model="form.timeZone" :items="zones" aria-labelledby="zone-label" class="w-72" /></div>
         <p class="soft">All schedules follow this time zone. A change is saved to the draft and takes effect when you apply it.</p>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-        <UButton type="submit" :loading="busy" :disabled="!changed" variant="outline" color="neutral">Save</UButton>
+        <UButton type="submit" :loading="busy" :disabled="!changed">Save</UButton>
       </form>
     </div>
     <NetworkList id="networks" />
@@ -59,7 +59,6 @@ const save = () => send('PUT', '/api/place', form.value)
 h2 { margin-bottom: 8px; }
 .editor { display: flex; flex-wrap: wrap; gap: 12px 20px; align-items: end; padding: 18px 20px; }
 label, .zone { display: flex; flex-direction: column; gap: 3px; align-self: end; font-size: 13px; color: var(--soft); }
-input { width: 260px; max-width: 100%; }
 .editor p { flex-basis: 100%; }
 section > :deep(*) { scroll-margin-top: 50px; }
 section > :deep(section) { margin-top: 30px; }

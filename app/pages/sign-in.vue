@@ -55,7 +55,7 @@ async function send() {
           <UFormField label="Time zone" name="place.timeZone" help="Schedules follow it."><USelectMenu v-model="form.place.timeZone" :items="zones" class="w-full" size="lg" /></UFormField>
         </template>
         <p class="trouble" role="alert">{{ trouble }}</p>
-        <UButton type="submit" size="lg" class="px-6" :loading="busy">{{ session.setUp ? 'Sign in' : 'Set up' }}</UButton>
+        <UButton color="primary" variant="solid" type="submit" size="lg" class="px-6" :loading="busy">{{ session.setUp ? 'Sign in' : 'Set up' }}</UButton>
       </UForm>
     </template>
     <p v-else class="soft" role="status">{{ trouble || 'Loading…' }}</p>

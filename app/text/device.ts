@@ -7,7 +7,7 @@ const KIND: Readonly<Partial<Record<DeviceKind, string>>> = { reader: 'e-book re
 export const kindWord = (kind: DeviceKind) => KIND[kind] ?? kind
 
 /** Every kind with its words, for menus. */
-export const KIND_CHOICES = DEVICE_KINDS.map(kind => ({ kind, words: kindWord(kind) }))
+export const KIND_CHOICES = DEVICE_KINDS.map(kind => ({ value: kind, label: kindWord(kind) }))
 
 /** How an adapter reaches the network, in words; empty where that is not known. */
 export const mediumWord = (medium: Medium | null) => ({ wifi: 'Wi-Fi', ethernet: 'cable', other: '' })[medium ?? 'other']

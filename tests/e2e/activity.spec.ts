@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { expect, test } from './place.ts'
+import { choose, expect, test } from './place.ts'
 
 test.use({ only: 'proof' })
 
@@ -10,7 +10,7 @@ test('what the gateway does besides is chosen in Settings, and takes effect at o
   await expect(keep).toBeDisabled()
   await gateway.getByLabel('Show a page', { exact: false }).check()
   await gateway.getByLabel('Your message on that page').fill('Ask <Marta> at the front desk.')
-  await gateway.getByLabel('As which device').selectOption({ label: 'Catalogue kiosk' })
+  await choose(gateway, 'As which device', 'Catalogue kiosk')
   await gateway.getByLabel('Which name', { exact: true }).fill('reelbrook.example')
   await keep.click()
   await expect(keep).toBeDisabled()
@@ -34,7 +34,7 @@ test('look-ups are searched, now and back in time, and forgotten where they are 
   await page.goto(`${place.url}/activity`)
   // Connections are narrowed and exported.
   const connections = page.getByRole('region', { name: 'Connections' })
-  await connections.getByLabel('Connections that were').selectOption('dropped')
+  await choose(connections, 'Connections that were', 'dropped')
   await expect.poll(async () => (await connections.locator('li').allTextContents()).every(line => line.includes('dropped by')) && await connections.locator('li').count() > 0).toBe(true)
   const [download] = await Promise.all([page.waitForEvent('download'), connections.getByRole('button', { name: 'Export CSV' }).click()])
   expect((await readFile(await download.path(), 'utf8')).split('\r\n')[1]).toContain('dropped by')
@@ -42,13 +42,13 @@ test('look-ups are searched, now and back in time, and forgotten where they are 
   const lines = search.locator('li')
   await expect(lines.first()).toBeVisible()
   await search.getByLabel('Part of a name').fill('anvilquest')
-  await search.getByLabel('Outcome').selectOption('blocked')
+  await choose(search, 'Outcome', 'blocked')
   await expect.poll(async () => (await lines.allTextContents()).every(text => /anvilquest\.example\s*blocked/.test(text)) && await lines.count() > 0, { timeout: 20_000 }).toBe(true)
   await search.getByLabel('Part of a name').fill('nobody-asks-for-this')
   await expect(search.getByRole('heading')).toHaveText('No matching DNS look-ups')
   await search.getByLabel('Part of a name').fill('')
-  await search.getByLabel('Outcome').selectOption('All outcomes')
-  await search.getByLabel('Device').selectOption({ label: 'Office desktop' })
+  await choose(search, 'Outcome', 'All outcomes')
+  await choose(search, 'Device', 'Office desktop')
   await expect.poll(async () => (await lines.allTextContents()).every(text => text.includes('Office desktop')) && await lines.count() > 0).toBe(true)
   // Two days back, by the needle.
   await search.getByRole('heading').click()
@@ -74,10 +74,10 @@ test('look-ups are searched, now and back in time, and forgotten where they are 
 
 test('a rule that is only logged decides nothing, and Activity tells what it would have matched', async ({ signedIn: page, place }) => {
   await page.goto(`${place.url}/rules`)
-  await page.getByRole('button', { name: /Machines stay inside/ }).click()
-  await page.getByLabel('Status').selectOption('Log only (blocks nothing)')
+  await page.getByRole('link', { name: /Machines stay inside/ }).click()
+  await choose(page, 'Status', 'Log only (blocks nothing)')
   await page.getByRole('button', { name: 'Save' }).click()
-  await expect(page.getByRole('button', { name: /Machines stay inside · log only/ })).toBeVisible()
+  await expect(page.getByRole('link', { name: /Machines stay inside · log only/ })).toBeVisible()
   await page.goto(`${place.url}/review`)
   await expect(page.getByText('Rule “Machines stay inside” log only: no → yes')).toBeVisible()
   await page.getByRole('button', { name: 'Apply changes' }).click()
@@ -92,6 +92,6 @@ test('a list of encrypted resolvers is created in one act', async ({ signedIn: p
   expect((await place.send('DELETE', '/api/site-lists/encrypted-resolvers', { cookie })).status).toBe(200)
   await page.goto(`${place.url}/sites`)
   await page.getByRole('button', { name: 'Create a list of encrypted resolvers' }).click()
-  await expect(page.getByRole('button', { name: /^Encrypted resolvers 1 site/ })).toBeVisible()
+  await expect(page.getByRole('link', { name: /^Encrypted resolvers 1 site/ })).toBeVisible()
   await expect(page.getByRole('button', { name: 'Create a list of encrypted resolvers' })).toHaveCount(0)
 })

@@ -29,7 +29,7 @@ test('an app is learned by using it once, shows what it catches and misses, goes
   await expect(sites).toHaveValue(/quillpost-stamps\.example/)
   await page.getByRole('button', { name: 'Save' }).click()
   const chat = page.getByRole('list', { name: 'chat apps' })
-  await expect(chat.getByRole('button', { name: /^Quillpost/ })).toBeVisible()
+  await expect(chat.getByRole('link', { name: /^Quillpost/ })).toBeVisible()
   await page.getByRole('list', { name: 'video apps' }).getByRole('button', { name: 'What it covers' }).click()
   await expect(page.getByRole('list', { name: 'video apps' })).toContainText('reelbrook-previews.example contains “reelbrook”')
 
@@ -49,7 +49,7 @@ test('an app is learned by using it once, shows what it catches and misses, goes
   const games = page.getByRole('list', { name: 'games apps' })
   await expect(games.getByRole('button')).toHaveText([/What it covers/, /^Anvilquest/, /^Tilefall/, /^Paperplane/])
   await page.getByRole('contentinfo').getByRole('button', { name: 'Undo' }).click()
-  await expect(games.getByRole('button', { name: /^Paperplane/ })).toHaveCount(0)
+  await expect(games.getByRole('link', { name: /^Paperplane/ })).toHaveCount(0)
 })
 
 test('the palette allows and blocks a device for a while, asks before it blocks the one in use, finds everything, and what was done stays told', async ({ signedIn: page, place }) => {
@@ -79,7 +79,7 @@ test('the palette allows and blocks a device for a while, asks before it blocks 
   await expect(page.getByRole('button', { name: /Fri \d+ \w+, 22:00/ })).toBeVisible()
   await say('quiet bench')
   await page.keyboard.press('Enter')
-  await expect(page.getByRole('button', { name: /Quiet bench/, expanded: true })).toBeVisible()
+  await expect(page.getByRole('link', { name: /Quiet bench/ })).toBeVisible()
   await say('no such thing')
   await expect(page.getByText('Nothing found for “no such thing”.')).toBeVisible()
   await page.keyboard.press('Escape')

@@ -6,7 +6,7 @@ import { eraMoments, type Era } from '../../core/decision/eras.ts'
 import { DAY, instantText, localText, readInstant, readLocal } from '../../core/time/instant.ts'
 import type { Decision } from '../../gateway/protocol.ts'
 import type { EraAnswer } from '../../shared/answers.ts'
-import { ahead, expect, LISBON, openPage, test, TIME } from './place.ts'
+import { ahead, choose, expect, LISBON, openPage, test, TIME } from './place.ts'
 
 test.use({ only: 'board' })
 
@@ -69,21 +69,21 @@ test('the board is filtered, sorted, folded, zoomed, read out, and taken away as
   await at(page, wednesday('10:00'))
   const rows = page.locator('[data-device]')
   await expect(page.locator('[data-device="press-laptop"]')).toContainText('listed sites only until 12:30')
-  await page.getByLabel('Which state').selectOption('blocked')
+  await choose(page, 'Which state', 'blocked')
   await expect(page.getByRole('heading', { level: 1 })).toContainText('devices are blocked')
   const blocked = await rows.count()
   expect(blocked).toBeGreaterThan(4)
   expect(await rows.allTextContents().then(texts => texts.every(text => /blocked|listed sites only/.test(text)))).toBe(true)
-  await page.getByLabel('Which group').selectOption('Apprentices')
+  await choose(page, 'Which group', 'Apprentices')
   await expect(rows).toHaveCount(5)
   await page.getByRole('button', { name: 'Show all' }).click()
   await page.getByLabel('Which devices').fill('lena phone')
   await expect(rows).toHaveCount(1)
   await page.getByRole('button', { name: 'Show all' }).click()
-  await page.getByLabel('Sort by').selectOption('by name')
+  await choose(page, 'Sort by', 'by name')
   const names = await rows.evaluateAll(list => list.map(row => row.querySelector('.name')!.textContent!.trim()))
   expect(names).toEqual([...names].sort((a, b) => a.localeCompare(b)))
-  await page.getByLabel('Sort by').selectOption('by group')
+  await choose(page, 'Sort by', 'by group')
   await page.getByRole('button', { name: 'Apprentices', exact: true }).click()
   await expect(page.getByRole('button', { name: 'Apprentices 5, 5 blocked' })).toBeVisible()
   await page.getByRole('button', { name: /^Apprentices/ }).click()
@@ -113,7 +113,7 @@ test('the board is filtered, sorted, folded, zoomed, read out, and taken away as
   await expect(page.locator('[data-differs="press-laptop"]').getByRole('img')).toHaveCount(2)
   await other.fill('somewhen')
   await expect(page.getByText('“somewhen” is not a date or time')).toBeVisible()
-  await page.getByLabel('What is compared').selectOption('devices')
+  await choose(page, 'What is compared', 'devices')
   await expect(said).toContainText(/^They differ |^Both are the same/)
   await page.getByLabel('The other device').click()
   await page.getByRole('option', { name: 'Tide clock' }).click()
@@ -140,9 +140,9 @@ test('asked whether it can reach something, the panel says yes or no, by what, a
   const verdict = page.getByTestId('verdict')
   await ask.fill('https://reelbrook.example/watch')
   await expect(verdict).toHaveText('No, until 18:30: rule 6 of 15, No video or games at work, blocks it. It is allowed from 18:30.')
-  await page.getByLabel('For whom, Front desk tablet or a group').selectOption('all of Front of house')
+  await choose(page, 'For whom, Front desk tablet or a group', 'all of Front of house')
   await expect(page.getByTestId('group-verdict')).toHaveText('1 of 3 of Front of house can; not Front desk tablet and Catalogue kiosk. It changes at 18:30.')
-  await page.getByLabel('For whom, Front desk tablet or a group').selectOption('Front desk tablet')
+  await choose(page, 'For whom, Front desk tablet or a group', 'Front desk tablet')
   const until = page.getByLabel('Until when it is asked')
   await page.getByText('All allowed times').click()
   await expect(page.getByTestId('passes').getByRole('listitem').first()).toHaveText(`${dateWords(moment(wednesday('18:30')), LISBON)} 18:30 to 22:00`)

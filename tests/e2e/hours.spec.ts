@@ -1,4 +1,4 @@
-import { expect, openPage, test } from './place.ts'
+import { choose, expect, openPage, test } from './place.ts'
 
 test('a week is painted with mouse and keyboard, typed, copied, turned round and undone, and the text follows', async ({ signedIn: page, place }) => {
   await page.goto(`${place.url}/schedules`)
@@ -37,12 +37,12 @@ test('a week is painted with mouse and keyboard, typed, copied, turned round and
   await page.keyboard.press('Delete')
   await expect(text).toHaveValue('Mo 21:00-07:00')
 
-  await page.getByLabel('On which days').selectOption('the weekend')
+  await choose(page, 'On which days', 'the weekend')
   await page.getByLabel('From').fill('9.30 pm')
   await page.getByLabel('Until, or for how long').fill('10h')
   await page.getByRole('button', { name: 'Add time range' }).click()
   await expect(text).toHaveValue('Mo 21:00-07:00; Sa,Su 21:30-07:30')
-  await page.getByLabel('Days to copy to').selectOption('weekdays')
+  await choose(page, 'Days to copy to', 'weekdays')
   await page.getByRole('button', { name: 'Copy', exact: true }).click()
   await expect(text).toHaveValue('Mo-Fr 21:00-07:00; Sa,Su 21:30-07:30')
   await page.getByRole('button', { name: 'Invert' }).click()
@@ -67,12 +67,12 @@ test('a week is painted with mouse and keyboard, typed, copied, turned round and
   await expect(picture).toHaveAttribute('aria-label', 'The week as a picture: Mo-Fr 21:00-07:00')
   await text.fill('Mo-Fr 21:00-07:00')
   await page.getByRole('button', { name: 'Save' }).click()
-  await expect(page.getByRole('button', { name: /Painted Monday to Friday 21:00 to 07:00 next day and 1 exception/ })).toBeVisible()
+  await expect(page.getByRole('link', { name: /Painted Monday to Friday 21:00 to 07:00 next day and 1 exception/ })).toBeVisible()
 })
 
 test('a schedule goes into a calendar file and back, and holidays become exceptions', async ({ signedIn: page, place }) => {
   await page.goto(`${place.url}/schedules`)
-  await page.getByRole('button', { name: /^Play hours/ }).click()
+  await page.getByRole('link', { name: /^Play hours/ }).click()
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Export as calendar' }).click()])
   expect(download.suggestedFilename()).toBe('play-hours.ics')
   const file = await download.path()
@@ -99,16 +99,16 @@ test('two windows that edit one schedule: the later is told, and nothing is over
   const other = await page.context().newPage()
   for (const one of [page, other]) {
     await one.goto(`${place.url}/schedules`)
-    await one.getByRole('button', { name: /^Night / }).click()
+    await one.getByRole('link', { name: /^Night / }).click()
   }
   await page.getByRole('textbox', { name: 'Week' }).fill('Mo-Su 23:00-07:00')
   await other.getByRole('textbox', { name: 'Week' }).fill('Mo-Su 20:00-07:00')
   await page.getByRole('button', { name: 'Save' }).click()
-  await expect(other.getByRole('button', { name: /^Night Every day 23:00 to 07:00 next day/ })).toBeVisible()
+  await expect(other.getByRole('link', { name: /^Night Every day 23:00 to 07:00 next day/ })).toBeVisible()
   await other.getByRole('button', { name: 'Save' }).click()
   await expect(other.getByRole('alert')).toContainText('This was changed meanwhile')
   await expect(other.getByRole('textbox', { name: 'Week' })).toHaveValue('Mo-Su 20:00-07:00')
-  await expect(page.getByRole('button', { name: /^Night Every day 23:00 to 07:00 next day/ })).toBeVisible()
+  await expect(page.getByRole('link', { name: /^Night Every day 23:00 to 07:00 next day/ })).toBeVisible()
 })
 
 test('a week is painted by touch', async ({ browser, place }) => {
@@ -135,14 +135,14 @@ test('a week is painted by touch', async ({ browser, place }) => {
 
 test('hours in use go only with others in their place, and a clock that is off is told before they are put live', async ({ signedIn: page, place }) => {
   await page.goto(`${place.url}/schedules`)
-  await page.getByRole('button', { name: /^School nights/ }).click()
+  await page.getByRole('link', { name: /^School nights/ }).click()
   await page.getByRole('button', { name: 'Delete', exact: true }).click()
   await expect(page.getByRole('alert')).toContainText('Used by “Lena sleeps”.')
   await page.getByRole('button', { name: 'Delete it from these rules too' }).click()
   await expect(page.getByRole('alert')).toContainText('Without it “Lena sleeps” would have no schedule left: choose a replacement.')
-  await page.getByLabel('Replacement').selectOption('Play hours')
+  await choose(page, 'Replacement', 'Play hours')
   await page.getByRole('button', { name: 'Replace and delete' }).click()
-  await expect(page.getByRole('button', { name: /^School nights/ })).toHaveCount(0)
+  await expect(page.getByRole('link', { name: /^School nights/ })).toHaveCount(0)
   const ahead = new Date(Date.now() + 600_000).toISOString().replace(/\.\d+/, '')
   const cookie = await place.signIn()
   expect((await place.send('PUT', '/api/gateway/clock', { cookie, body: { instant: ahead } })).status).toBe(200)
@@ -152,5 +152,5 @@ test('hours in use go only with others in their place, and a clock that is off i
   await expect(page.getByText('would run at the wrong time')).toHaveCount(0)
   await page.getByRole('contentinfo').getByRole('button', { name: 'Undo' }).click()
   await openPage(page, 'Schedules')
-  await expect(page.getByRole('button', { name: /^School nights/ })).toBeVisible()
+  await expect(page.getByRole('link', { name: /^School nights/ })).toBeVisible()
 })

@@ -1,4 +1,4 @@
-import { test as base, expect, type Page } from '@playwright/test'
+import { test as base, expect, type Locator, type Page } from '@playwright/test'
 import { dateText, dayAt, weekdayOf } from '../../core/time/instant.ts'
 import { PASSWORD, startPlace, type Place } from '../support/place.ts'
 
@@ -39,3 +39,19 @@ export function ahead(weekday: number, clock: string): string {
 }
 
 export { expect }
+
+/** Does something from a menu of acts. */
+export async function act(page: Page, menu: string, act: string): Promise<void> {
+  await page.getByRole('button', { name: menu, exact: true }).click()
+  await page.getByRole('menuitem', { name: act, exact: true }).click()
+}
+
+/** Chooses from a menu, which closes by itself where it takes one entry only. */
+export async function choose(scope: Page | Locator, menu: string, ...entries: string[]): Promise<void> {
+  const page = 'page' in scope ? scope.page() : scope
+  await scope.getByLabel(menu, { exact: true }).click()
+  for (const entry of entries) await page.getByRole('option', { name: entry, exact: true }).click()
+  const closed = expect(page.getByRole('listbox')).toHaveCount(0, { timeout: 1000 })
+  await closed.catch(() => page.keyboard.press('Escape'))
+  await expect(page.getByRole('listbox')).toHaveCount(0)
+}

@@ -17,7 +17,7 @@ test('a real router holds a device of its network to the policy, and the board s
     await expect(card).toContainText('192.168.77.10')
     await card.getByLabel('Name', { exact: true }).fill('Stitching tablet')
     await card.getByRole('button', { name: 'Save' }).click()
-    await expect(page.getByRole('button', { name: /^Stitching tablet/ })).toBeVisible()
+    await expect(page.getByRole('link', { name: /^Stitching tablet/ })).toBeVisible()
     await place.send('POST', '/api/rules', { cookie, body: { name: 'Stitching stays inside', effect: 'block', who: { devices: ['stitching-tablet'] }, what: { services: ['udp/7000'] }, when: { always: true } } })
     await page.goto(`${place.url}/review`)
     await page.getByRole('button', { name: 'Apply changes' }).click()

@@ -11,22 +11,22 @@ const OPENED: readonly [path: string, open: (page: Page) => Promise<void>][] = [
     await page.getByRole('button', { name: 'Import addresses' }).click()
     await page.getByLabel(/^Paste the output/).fill('02:5e:40:00:00:01 Till\nnothing\n02:5e:10:00:00:05 Card')
     await page.getByText(/Read as/).waitFor()
-    await page.getByRole('button', { name: /^Ledger laptop/ }).click()
+    await page.getByRole('link', { name: /^Ledger laptop/ }).click()
     await page.getByLabel('Select Hall radio').check()
   }],
   ['/schedules', async (page) => {
-    await page.getByRole('button', { name: /^School nights/ }).click()
+    await page.getByRole('link', { name: /^School nights/ }).click()
     await page.getByRole('button', { name: 'Delete', exact: true }).click()
     await page.getByLabel('Replacement').waitFor()
   }],
   ['/rules', async (page) => {
     await page.getByRole('button', { name: /warning/ }).click()
     await page.getByRole('button', { name: 'Dismiss…' }).first().click()
-    await page.getByRole('button', { name: /No video or games/ }).click()
+    await page.getByRole('link', { name: /No video or games/ }).click()
   }],
   ['/sites', async (page) => {
     await page.getByLabel('Look up a site or address').fill('reelbrook.example')
-    await page.getByRole('button', { name: /^Reelbrook/ }).click()
+    await page.getByRole('link', { name: /^Reelbrook/ }).click()
     await page.getByRole('list', { name: 'video apps' }).getByRole('button', { name: 'What it covers' }).click()
     await page.getByText('Similar names are not covered:').or(page.getByText('A similar name is not covered:')).first().waitFor()
     await page.getByLabel('Import apps').setInputFiles({ name: 'apps.yaml', mimeType: 'application/yaml', buffer: Buffer.from('kairostat-apps: 1\napps:\n  - { name: Marblerun, category: games, sites: [marblerun.example] }') })

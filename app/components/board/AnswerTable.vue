@@ -48,10 +48,10 @@ const print = () => window.print()
 
 <template>
   <div class="answer">
-    <p class="ways soft">Copy <button type="button" class="link" @click="copy">the table</button>, <button type="button" class="link" @click="print">print it</button>, save it as <button type="button" class="link" @click="save('csv')">CSV</button> or <button type="button" class="link" @click="save('json')">JSON</button>, and the blocked times of the days shown as <button type="button" class="link" @click="save('ics')">a calendar</button>.</p>
+    <p class="ways soft">Copy <UButton size="xs" @click="copy">the table</UButton>, <UButton size="xs" @click="print">print it</UButton>, save it as <UButton size="xs" @click="save('csv')">CSV</UButton> or <UButton size="xs" @click="save('json')">JSON</UButton>, and the blocked times of the days shown as <UButton size="xs" @click="save('ics')">a calendar</UButton>.</p>
     <table>
       <caption>{{ dateWords(moment.at, network.zone) }}, {{ clockOf(moment.at, network.zone) }}</caption>
-      <thead><tr><th v-for="column in COLUMNS" :key="column" scope="col" :aria-sort="by?.column === column ? (by.down ? 'descending' : 'ascending') : 'none'"><button type="button" @click="sortBy(column)">{{ column }}{{ by?.column === column ? (by.down ? ' ↓' : ' ↑') : '' }}</button></th></tr></thead>
+      <thead><tr><th v-for="column in COLUMNS" :key="column" scope="col" :aria-sort="by?.column === column ? (by.down ? 'descending' : 'ascending') : 'none'"><UButton size="xs" variant="ghost" @click="sortBy(column)">{{ column }}{{ by?.column === column ? (by.down ? ' ↓' : ' ↑') : '' }}</UButton></th></tr></thead>
       <tbody><tr v-for="row in sorted" :key="row.key" :class="{ blocked: row.blocked }"><th scope="row">{{ row.line.name }}</th><td>{{ row.line.group }}</td><td>{{ row.word }}</td><td>{{ row.line.by }}</td><td>{{ when(row.line.since) }}</td><td>{{ when(row.line.until) }}</td></tr></tbody>
     </table>
   </div>
@@ -64,7 +64,6 @@ table { width: 100%; border-collapse: collapse; font-size: 13px; }
 caption { text-align: left; font: 500 16px var(--font-head); margin-bottom: 4px; }
 th { text-align: left; font-weight: 400; padding: 4px 12px 4px 0; white-space: nowrap; }
 thead th { color: var(--soft); font-size: 13px; }
-thead button { cursor: pointer; }
 tbody tr { border-top: 1px solid var(--hair); content-visibility: auto; contain-intrinsic-height: 28px; }
 td { padding: 4px 12px 4px 0; color: var(--soft); }
 .blocked th, .blocked td:nth-of-type(2) { font-weight: 600; color: var(--ink); }

@@ -19,6 +19,7 @@ import { listWords } from '../../text/rule.ts'
 import { lengthWords, whenWords } from '../../text/time.ts'
 import { passingWords, staysWords, verdictWords } from '../../text/standing.ts'
 import AccessBand from '../band/AccessBand.vue'
+import SelectField from '../shell/SelectField.vue'
 
 /** Whether a device, or everyone of one of its groups, can reach an address or an app at the moment, why, when that would change, and what the gateway saw of it. */
 const props = defineProps<{ person: Person, name: string }>()
@@ -110,9 +111,9 @@ function sameHost(to: string, { host, address }: Destination): boolean {
 
 <template>
   <div class="ask">
-    <input v-model="text" :aria-label="`Can ${name} reach …`" placeholder="Can it reach …? (site, app or tcp/21)" spellcheck="false">
-    <p v-if="asked && groups.length > 0" class="for"><label>for <select v-model="group" :aria-label="`For whom, ${name} or a group`"><option value="">{{ name }}</option><option v-for="one in groups" :key="one.id" :value="one.id">all of {{ one.name }}</option></select></label></p>
-    <p v-if="asked" class="for"><label>until <input v-model="typed" class="until" aria-label="Until when it is asked" placeholder="in seven days" spellcheck="false"></label> <span v-if="spanFault" class="fault" role="alert">{{ spanFault }}</span></p>
+    <UInput v-model="text" :aria-label="`Can ${name} reach …`" class="w-full" placeholder="Can it reach …? (site, app or tcp/21)" spellcheck="false" />
+    <p v-if="asked && groups.length > 0" class="for">for <SelectField v-model="group" :label="`For whom, ${name} or a group`" :items="[{ value: '', label: name }, ...groups.map(one => ({ value: one.id, label: `all of ${one.name}` }))]" /></p>
+    <p v-if="asked" class="for"><label>until <UInput v-model="typed" class="w-40" aria-label="Until when it is asked" placeholder="in seven days" spellcheck="false" /></label> <span v-if="spanFault" class="fault" role="alert">{{ spanFault }}</span></p>
     <div v-if="asked" role="status">
       <p v-if="trouble" class="fault">{{ trouble }}</p>
       <p v-else-if="'fault' in targets" class="fault">{{ targets.fault }}</p>
@@ -133,10 +134,7 @@ function sameHost(to: string, { host, address }: Destination): boolean {
 details { margin-top: 4px; color: var(--soft); }
 summary { cursor: pointer; }
 ul { margin: 4px 0 0 14px; }
-input { width: 100%; }
-.for .until { width: 150px; padding: 2px 10px; }
 .for { color: var(--soft); margin-top: 6px; }
-select { max-width: 200px; }
 .answer { margin-top: 8px; }
 b { font-weight: 600; }
 .fault { color: var(--danger); margin-top: 6px; }

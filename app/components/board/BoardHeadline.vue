@@ -25,7 +25,7 @@ const next = computed(() => !coming.value ? '' : coming.value[0] ? turnWords(com
 <template>
   <h1>{{ when }}, <b>{{ blockedWords(blocked) }}</b>.</h1>
   <template v-if="network.live!.revision">
-    <p class="soft next">{{ next }} <button v-if="coming && coming.length > 1" type="button" class="link" :aria-expanded="open" @click="open = !open">{{ open ? 'Show less' : 'More changes' }}</button></p>
+    <p class="soft next">{{ next }} <UButton v-if="coming && coming.length > 1" size="xs" :aria-expanded="open" @click="open = !open">{{ open ? 'Show less' : 'More changes' }}</UButton></p>
     <NextChanges v-if="open && coming" :turns="coming" />
   </template>
   <FirstSteps v-else />

@@ -16,12 +16,14 @@ import { BESIDE, differences, type Side } from '../band/band.ts'
 import TwoBands from '../band/TwoBands.vue'
 import LongList from '../shell/LongList.vue'
 import type { Line } from './lines.ts'
+import SelectField from '../shell/SelectField.vue'
 
 /** What differs between two moments, or between two devices: only the rows that differ, with both bands. `lines` are those that the board would show, `first` the device to begin with. */
 const props = defineProps<{ lines: readonly Line[], first: string | null }>()
 const [network, board, history, moment, view] = [useNetwork(), useBoard(), useHistory(), useMoment(), useView()]
 const frame = ref<HTMLElement | null>(null)
 const width = useWidth(frame)
+const WHAT = [{ value: 'moments', label: 'with another moment' }, { value: 'devices', label: 'two devices' }] as const
 const what = ref<'moments' | 'devices'>('moments')
 const text = ref('')
 const typed = computed(() => text.value.trim() === '' ? moment.at + DAY : readSpoken(text.value, network.zone, moment.now))
@@ -73,13 +75,13 @@ const said = computed(() => {
   <div class="compare">
     <p class="said display" role="status">{{ said }}.</p>
     <div class="with">
-      <label>compare <select v-model="what" aria-label="What is compared"><option value="moments">with another moment</option><option value="devices">two devices</option></select></label>
+      <span>compare</span> <SelectField v-model="what" label="What is compared" :items="WHAT" />
       <template v-if="what === 'moments'">
-        <input v-model="text" aria-label="The other moment" placeholder="sat 20:00, in 3 days" :aria-invalid="typed === null">
+        <UInput v-model="text" aria-label="The other moment" class="w-44" placeholder="sat 20:00, in 3 days" :aria-invalid="typed === null" />
         <span v-if="typed === null" class="fault" role="alert">“{{ text }}” is not a date or time. Write it like “fri 21:30”, “tomorrow 7am” or “24 dec 18:00”.</span>
       </template>
       <template v-else>
-        <USelectMenu v-for="index in [0, 1] as const" :key="index" v-model="keys[index]" :items="choices" value-key="value" size="sm" class="w-48" :virtualize="choices.length > 60" :aria-label="index === 0 ? 'One device' : 'The other device'" />
+        <USelectMenu v-for="index in [0, 1] as const" :key="index" v-model="keys[index]" :items="choices" value-key="value" class="w-48" :virtualize="choices.length > 60" :aria-label="index === 0 ? 'One device' : 'The other device'" />
       </template>
       <span class="soft">Or <NuxtLink to="/review" class="link">the draft with what is live</NuxtLink>, <NuxtLink to="/history" class="link">two revisions</NuxtLink>.</span>
     </div>
@@ -101,7 +103,6 @@ const said = computed(() => {
 <style scoped>
 .said { font-size: 17px; margin: 8px 0 4px; }
 .with { display: flex; flex-wrap: wrap; align-items: center; gap: 6px 14px; font-size: 13px; color: var(--soft); margin-bottom: 10px; }
-input { width: 170px; }
 .fault { color: var(--danger); }
 .ticks { position: relative; height: 17px; font-size: 13px; color: var(--soft); }
 .ticks span { position: absolute; transform: translateX(-50%); }

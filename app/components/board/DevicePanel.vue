@@ -19,6 +19,7 @@ import DeviceTrace from './DeviceTrace.vue'
 import OverrideActs from './OverrideActs.vue'
 import { overridesOf } from './overrides.ts'
 import type { Row } from './rows.ts'
+import { addressOf } from '../../composables/useOpened.ts'
 
 /** The answer about one device at the moment, what leads to it, and what one can do. */
 const props = defineProps<{ row: Row, standing: Moment, today: readonly Segment[] }>()
@@ -45,7 +46,7 @@ const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until 
 
 <template>
   <aside class="leaf panel" :aria-label="row.name">
-    <button type="button" class="close" aria-label="Close" @click="$emit('close')"><UIcon name="i-lucide-x" /></button>
+    <UButton class="close" variant="ghost" icon="i-lucide-x" aria-label="Close" @click="$emit('close')" />
     <h2>{{ row.name }}</h2>
     <p v-if="row.notLive" class="notlive">This device is only in the draft. Until you apply it, it counts as an unknown device.</p>
     <p class="say" data-testid="sentence">{{ sentence.before }}<em v-if="sentence.name">{{ sentence.name }}</em>{{ sentence.after }}</p>
@@ -59,14 +60,14 @@ const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until 
     <DeviceTrace :subject="subject" />
     <OverrideActs v-if="standing.because?.kind !== 'shielded'" :key="row.key" :who="whom" :name="row.name" :next="standing.until" :own="own" />
     <AskDevice :key="row.key" :person="person" :name="row.name" />
-    <p class="adapters soft">{{ adapters.map(adapterWords).join(', ') }} <NuxtLink v-if="row.subject.device || row.notLive" :to="`/devices?open=${encodeURIComponent(row.key)}`" class="link">Edit device</NuxtLink> <NuxtLink v-if="row.subject.device || row.notLive" :to="`/rules?open=${encodeURIComponent(`new:${row.key}`)}`" class="link">Restrict…</NuxtLink><NuxtLink v-else to="/devices" class="link">Name it</NuxtLink></p>
+    <p class="adapters soft">{{ adapters.map(adapterWords).join(', ') }} <NuxtLink v-if="row.subject.device || row.notLive" :to="addressOf('/devices', row.key)" class="link">Edit device</NuxtLink> <NuxtLink v-if="row.subject.device || row.notLive" :to="`/rules?new=${encodeURIComponent(`devices:${row.key}`)}`" class="link">Restrict…</NuxtLink><NuxtLink v-else to="/devices" class="link">Name it</NuxtLink></p>
     <DeviceEvidence :macs="row.macs" />
   </aside>
 </template>
 
 <style scoped>
 .panel { position: sticky; top: 144px; padding: 20px; max-height: calc(100vh - 204px); overflow: auto; }
-.close { position: absolute; right: 12px; top: 12px; cursor: pointer; color: var(--soft); line-height: 0; padding: 4px; }
+.close { position: absolute; right: 10px; top: 10px; }
 h2 { padding-right: 24px; }
 .say { margin: 8px 0 14px; }
 .say em { font-style: normal; font-weight: 600; }

@@ -7,6 +7,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { whatWords } from '../../text/rule.ts'
 import { whenWords } from '../../text/time.ts'
+import { addressOf } from '../../composables/useOpened.ts'
 
 /** Every rule and override that includes the device, in order, with its part at the moment. */
 const props = defineProps<{ subject: Subject }>()
@@ -32,7 +33,7 @@ function partWords(step: TraceStep): string {
   <ol v-if="steps.length > 0" class="trace" aria-label="Rules for it, first match decides">
     <li v-for="step in steps" :key="step.id" :class="[step.part]">
       <span class="number">{{ step.number }}</span>
-      <span><NuxtLink v-if="step.number" :to="`/rules?open=${encodeURIComponent(step.id)}`" class="rule">{{ step.name }}</NuxtLink><template v-else>{{ step.name }}</template><template v-if="step.words"> · {{ step.words }}</template></span>
+      <span><NuxtLink v-if="step.number" :to="addressOf('/rules', step.id)" class="rule">{{ step.name }}</NuxtLink><template v-else>{{ step.name }}</template><template v-if="step.words"> · {{ step.words }}</template></span>
       <em v-if="step.part === 'decides'">decides</em>
     </li>
   </ol>

@@ -9,8 +9,8 @@ const draft = computed(() => network.draft!)
 const steps = computed(() => [
   { done: network.gateway?.status != null && network.gateway.state !== 'away' && clockTroubles(network.gateway, network.zone).length === 0, to: '/settings', name: 'Check the clock and time zone', words: 'Schedules follow them.' },
   { done: draft.value.devices.length > 0, to: '/devices', name: 'Name your devices', words: 'Those on the network are listed there already.' },
-  { done: draft.value.schedules.length > 0, to: '/schedules?open=new', name: 'Draw a schedule', words: 'For example nights, or school hours.' },
-  { done: draft.value.rules.length > 0, to: '/rules?open=new', name: 'Create a rule', words: 'Who may not reach what, and when.' },
+  { done: draft.value.schedules.length > 0, to: '/schedules?new', name: 'Draw a schedule', words: 'For example nights, or school hours.' },
+  { done: draft.value.rules.length > 0, to: '/rules?new', name: 'Create a rule', words: 'Who may not reach what, and when.' },
   { done: network.live!.revision !== null, to: '/review', name: 'Apply and check', words: 'Then look here who is blocked.' },
 ])
 </script>

@@ -7,6 +7,7 @@ import { useOverride, type Whom } from '../../composables/useOverride.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { lengthWords, whenWords } from '../../text/time.ts'
+import SelectField from '../shell/SelectField.vue'
 
 /** Quick exceptions for one device or one group: they count at once and end by themselves. */
 const props = withDefaults(defineProps<{
@@ -51,12 +52,25 @@ function override(effect: Effect) {
   return make(effect, props.who, span, `${props.name} is ${effect === 'allow' ? 'allowed' : 'blocked'} ${start.value}${words.value}.`)
 }
 /** Moves the end of the running override by minutes, "lifted" = until it is lifted. */
-function moveEnd(event: Event) {
-  const menu = event.target as HTMLSelectElement
-  const minutes = menu.value
-  menu.value = ''
+const lengths = computed((): { value: typeof length.value, label: string }[] => [
+  ...MINUTES.map(minutes => ({ value: minutes, label: `for ${lengthWords(minutes * 60)}` })),
+  ...props.next !== null && props.next !== undefined && props.next > moment.now ? [{ value: 'next' as const, label: 'until the next change' }] : [],
+  { value: 'time', label: 'until a time…' }, { value: 'lifted', label: 'until I end it' },
+])
+/** Other ends for the override that runs. */
+const ends = computed(() => {
+  const until = running.value?.until ?? null
+  const left = until === null ? 0 : readInstant(until)! - moment.now
+  return [
+    ...[15, 30, 60, 240].map(minutes => ({ label: `${lengthWords(minutes * 60)} more`, onSelect: () => moveEnd(minutes) })),
+    ...left > 900 ? [{ label: '15 min less', onSelect: () => moveEnd(-15) }] : [],
+    ...until !== null ? [{ label: 'until I end it', onSelect: () => moveEnd(null) }] : [],
+  ]
+})
+/** Moves the end by so many minutes; `null` = until somebody ends it. */
+function moveEnd(minutes: number | null) {
   const one = running.value!
-  const until = minutes === 'lifted' ? null : (one.until === null ? Math.floor(moment.now) : readInstant(one.until)!) + Number(minutes) * 60
+  const until = minutes === null ? null : (one.until === null ? Math.floor(moment.now) : readInstant(one.until)!) + minutes * 60
   return move(one, until, until === null ? 'The override stays until you end it.' : `The override ends ${whenWords(until, moment.now, network.zone)}.`)
 }
 </script>
@@ -64,29 +78,19 @@ function moveEnd(event: Event) {
 <template>
   <div class="acts">
     <template v-if="running">
-      <UButton size="xs" :loading="busy" @click="lift(running)">End override now</UButton>
-      <select aria-label="Change its end" :disabled="busy" @change="moveEnd">
-        <option value="">{{ running.until ? `${lengthWords(readInstant(running.until)! - moment.now)} left` : 'no end set' }}</option>
-        <option v-for="minutes in [15, 30, 60, 240]" :key="minutes" :value="minutes">{{ lengthWords(minutes * 60) }} more</option>
-        <option v-if="running.until && readInstant(running.until)! - moment.now > 900" value="-15">15 min less</option>
-        <option v-if="running.until" value="lifted">until I end it</option>
-      </select>
+      <UButton color="primary" variant="solid" :loading="busy" @click="lift(running)">End override now</UButton>
+      <UDropdownMenu :items="ends"><UButton aria-label="Change its end" :disabled="busy" trailing-icon="i-lucide-chevron-down">{{ running.until ? `${lengthWords(readInstant(running.until)! - moment.now)} left` : 'no end set' }}</UButton></UDropdownMenu>
     </template>
     <template v-else>
-      <label class="caption"><span class="soft">Override {{ start }}</span> <select v-model="length" aria-label="For how long">
-        <option v-for="minutes in MINUTES" :key="minutes" :value="minutes">for {{ lengthWords(minutes * 60) }}</option>
-        <option v-if="next !== null && next > moment.now" value="next">until the next change</option>
-        <option value="time">until a time…</option>
-        <option value="lifted">until I end it</option>
-      </select></label>
-      <label v-if="moment.at > moment.now + 60" class="soft"><input v-model="now" type="checkbox"> now, not from {{ whenWords(moment.at, moment.now, network.zone) }}</label>
+      <span class="caption"><span class="soft">Override {{ start }}</span> <SelectField v-model="length" label="For how long" :items="lengths" /></span>
+      <UCheckbox v-if="moment.at > moment.now + 60" v-model="now" :label="`now, not from ${whenWords(moment.at, moment.now, network.zone)}`" />
       <span v-else-if="isPast" class="soft">takes effect now, not at the moment shown</span>
-      <input v-if="length === 'time'" v-model="text" aria-label="Until when" placeholder="21:30, tomorrow 7am" :aria-invalid="text !== '' && typed === null">
+      <UInput v-if="length === 'time'" v-model="text" aria-label="Until when" class="w-44" placeholder="21:30, tomorrow 7am" :aria-invalid="text !== '' && typed === null" />
       <div class="two">
-        <UButton size="md" variant="outline" color="neutral" :loading="busy" :disabled="blocked" :aria-label="`Allow ${start}${words}`" @click="override('allow')">Allow</UButton>
-        <UButton size="md" variant="outline" color="neutral" :disabled="blocked" :aria-label="asking ? 'Block it anyway' : `Block ${start}${words}`" @click="own && !asking ? asking = true : override('block')">{{ asking ? 'Block it anyway' : 'Block' }}</UButton>
+        <UButton :loading="busy" :disabled="blocked" :aria-label="`Allow ${start}${words}`" @click="override('allow')">Allow</UButton>
+        <UButton :disabled="blocked" :aria-label="asking ? 'Block it anyway' : `Block ${start}${words}`" @click="own && !asking ? asking = true : override('block')">{{ asking ? 'Block it anyway' : 'Block' }}</UButton>
       </div>
-      <p v-if="asking" class="soft" role="alert">You are using this device right now. It keeps access to Kairostat, but not to the internet. <button type="button" class="link" @click="asking = false">Cancel</button></p>
+      <p v-if="asking" class="soft" role="alert">You are using this device right now. It keeps access to Kairostat, but not to the internet. <UButton @click="asking = false">Cancel</UButton></p>
     </template>
   </div>
 </template>
@@ -94,7 +98,6 @@ function moveEnd(event: Event) {
 <style scoped>
 .acts { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; margin-top: 14px; }
 .caption { display: inline-flex; gap: 8px; align-items: center; }
-select, input { max-width: 170px; }
 .two { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; width: 100%; }
 .two > * { justify-content: center; white-space: normal; text-align: center; }
 </style>

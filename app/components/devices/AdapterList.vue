@@ -7,6 +7,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { mediumWord } from '../../text/device.ts'
 import { dayWords, lengthWords } from '../../text/time.ts'
+import SelectField from '../shell/SelectField.vue'
 
 /** The adapters of a device with what was seen of each; further addresses are typed in any usual notation. */
 const adapters = defineModel<readonly Adapter[]>({ required: true })
@@ -28,8 +29,8 @@ function add() {
   adapters.value = [...adapters.value, { mac, medium: network.sightings.find(sighting => sighting.mac === mac)?.medium ?? 'wifi' }]
   text.value = ''
 }
-function setMedium(index: number, event: Event) {
-  adapters.value = adapters.value.with(index, { ...adapters.value[index]!, medium: (event.target as HTMLSelectElement).value as Adapter['medium'] })
+function setMedium(index: number, medium: Adapter['medium']) {
+  adapters.value = adapters.value.with(index, { ...adapters.value[index]!, medium })
 }
 </script>
 
@@ -39,18 +40,18 @@ function setMedium(index: number, event: Event) {
     <ul>
       <li v-for="(adapter, index) in adapters" :key="adapter.mac">
         <b>{{ adapter.mac }}</b>
-        <select :value="adapter.medium" :aria-label="`How ${adapter.mac} reaches the network`" @change="setMedium(index, $event)"><option v-for="medium in MEDIUMS" :key="medium" :value="medium">{{ mediumWord(medium) || 'other' }}</option></select>
+        <SelectField :model-value="adapter.medium" :label="`How ${adapter.mac} reaches the network`" :items="MEDIUMS.map(medium => ({ value: medium, label: mediumWord(medium) || 'other' }))" @update:model-value="medium => setMedium(index, medium)" />
         <span class="soft about">
           <template v-if="seen[index]">{{ [seen[index].hostName, seen[index].maker, ...seen[index].addresses].filter(Boolean).join(', ') }}; first seen {{ day(seen[index].firstSeen) }}, {{ seen[index].connected ? 'connected now' : `last seen ${lengthWords(moment.now - readInstant(seen[index].lastSeen)!)} ago` }}</template>
           <template v-else>never seen</template>
           <em v-if="mayChange(adapter.mac)" title="A private MAC address: many phones change theirs by themselves"> private address, may change</em>
         </span>
-        <button type="button" class="link" :aria-label="`Remove ${adapter.mac}`" @click="adapters = adapters.toSpliced(index, 1)">Remove</button>
+        <UButton :aria-label="`Remove ${adapter.mac}`" @click="adapters = adapters.toSpliced(index, 1)">Remove</UButton>
       </li>
     </ul>
     <div class="more">
-      <input v-model="text" aria-label="Another MAC address" placeholder="Another MAC address, in any notation" spellcheck="false" :aria-invalid="fault !== ''" @keydown.enter.prevent="add">
-      <UButton size="xs" variant="outline" color="neutral" :disabled="text.trim() === '' || fault !== ''" @click="add">Add</UButton>
+      <UInput v-model="text" aria-label="Another MAC address" class="w-72" placeholder="Another MAC address, in any notation" spellcheck="false" :aria-invalid="fault !== ''" @keydown.enter.prevent="add" />
+      <UButton :disabled="text.trim() === '' || fault !== ''" @click="add">Add</UButton>
       <span v-if="fault" class="fault" role="alert">{{ fault }}</span>
     </div>
   </fieldset>
@@ -64,8 +65,6 @@ b { font-weight: 500; }
 .about { font-size: 13px; }
 .about em { color: var(--warn); font-style: normal; }
 .more { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; margin-top: 6px; }
-.more input { flex: 0 1 300px; }
 .fault { color: var(--danger); }
-.link { color: var(--soft); font-size: 13px; }
 @media (max-width: 760px) { li { grid-template-columns: minmax(0, 1fr) auto; } .about { grid-column: 1; grid-row: 2; } }
 </style>

@@ -7,6 +7,7 @@ import { useNetwork } from '../../stores/network.ts'
 import { fieldWords } from '../../text/change.ts'
 import { mediumWord } from '../../text/device.ts'
 import { suggestedName } from './newcomers.ts'
+import FileButton from '../shell/FileButton.vue'
 
 /** Takes addresses in from whatever is pasted or dropped; nothing counts before what it would do was seen. */
 const emit = defineEmits<{ done: [] }>()
@@ -47,10 +48,7 @@ function drop(event: DragEvent) {
   const file = event.dataTransfer?.files[0]
   if (file) read({ source: file, draft: network.draft! })
 }
-function open(event: Event) {
-  const [file] = (event.target as HTMLInputElement).files ?? []
-  if (file) read({ source: file, draft: network.draft! })
-}
+const open = (file: File) => read({ source: file, draft: network.draft! })
 async function keep() {
   const made = await putDevices(chosen.value.map(({ item: { id, device, groups }, name }) => ({ id, device: { ...device, name }, groups })))
   if (!made) return
@@ -63,15 +61,15 @@ async function keep() {
 <template>
   <form class="leaf intake" :class="{ over }" @submit.prevent="keep" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="drop">
     <label for="intake-text">Paste the output of a network command, a neighbour table, a lease file or a list of devices, or drop a file here.</label>
-    <textarea id="intake-text" v-model="text" rows="6" spellcheck="false" placeholder="ipconfig /all, getmac /v, ip link, ifconfig, arp -a, ip neigh, leases, a CSV saved here, or 02:5e:10:00:00:01 Till" />
-    <p class="from"><label class="link">Choose a file<input type="file" class="file" @change="open"></label></p>
+    <UTextarea id="intake-text" v-model="text" class="w-full" :rows="6" spellcheck="false" placeholder="ipconfig /all, getmac /v, ip link, ifconfig, arp -a, ip neigh, leases, a CSV saved here, or 02:5e:10:00:00:01 Till" />
+    <p class="from"><FileButton label="Choose a file" @file="open" /></p>
     <p v-if="progress !== null" role="status" class="soft"><progress :value="progress" max="1" aria-label="Reading" /> Reading…</p>
     <template v-else-if="summary">
       <p role="status" class="what">Read as <b>{{ summary.format }}</b>: {{ outcome }}{{ summary.unreadCount > 0 ? `, and ${summary.unreadCount} ${summary.unreadCount === 1 ? 'line' : 'lines'} not read` : '' }}.</p>
       <ul class="items">
         <li v-for="(item, index) in listed" :key="index" :class="item.act">
-          <input v-model="picked[index]" type="checkbox" :disabled="!useful(item)" :aria-label="`Import ${names[index] || item.fresh[0]?.mac}`">
-          <input v-if="item.act === 'add'" v-model="names[index]" aria-label="Name" placeholder="Name" maxlength="200">
+          <UCheckbox v-model="picked[index]" :disabled="!useful(item)" :aria-label="`Import ${names[index] || item.fresh[0]?.mac}`" />
+          <UInput v-if="item.act === 'add'" v-model="names[index]" aria-label="Name" placeholder="Name" maxlength="200" />
           <span v-else>{{ names[index] }}</span>
           <span class="soft">{{ item.fresh.map(card => [card.mac, mediumWord(card.medium), card.addresses[0]].filter(Boolean).join(' ')).join(', ') }}</span>
           <span>{{ actWords(item) }}</span>
@@ -84,8 +82,8 @@ async function keep() {
     </template>
     <p v-if="trouble || refused" class="trouble" role="alert">{{ trouble || refused }}</p>
     <div class="acts">
-      <UButton type="submit" size="sm" :loading="busy" :disabled="chosen.length === 0 || nameless">{{ chosen.length === 0 ? 'Import' : `Import ${chosen.length}` }}</UButton>
-      <UButton size="sm" variant="ghost" color="neutral" @click="emit('done')">Close</UButton>
+      <UButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="chosen.length === 0 || nameless">{{ chosen.length === 0 ? 'Import' : `Import ${chosen.length}` }}</UButton>
+      <UButton variant="ghost" @click="emit('done')">Close</UButton>
       <span v-if="nameless" class="soft">Name each one, or untick it.</span>
     </div>
   </form>
@@ -95,14 +93,9 @@ async function keep() {
 .intake { padding: 16px 18px; margin: 14px 0; border: 1px dashed transparent; }
 .intake.over { border-color: var(--ink); }
 label { display: block; margin-bottom: 6px; color: var(--soft); }
-textarea { width: 100%; }
 .what { margin: 8px 0; }
-.from label { display: inline; }
-.file { position: absolute; width: 1px; height: 1px; opacity: 0; }
-.from label:focus-within { outline: 2px solid var(--ink); outline-offset: 2px; }
 .items { max-height: 300px; overflow: auto; border-top: 1px solid var(--hair); }
 .items li { display: grid; grid-template-columns: 18px 160px minmax(0, 1fr) minmax(0, 0.7fr); gap: 12px; align-items: baseline; padding: 5px 2px; border-bottom: 1px solid var(--hair); }
-.items input:not([type=checkbox]) { min-width: 0; }
 .known { color: var(--soft); }
 .clash { color: var(--danger); }
 .unread { margin-top: 8px; color: var(--danger); font-size: 13px; max-height: 120px; overflow: auto; }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { ref } from 'vue'
-import type { Device, DeviceKind } from '../../../core/policy/types.ts'
+import { computed, ref } from 'vue'
+import type { Device } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { KIND_CHOICES, kindWord } from '../../text/device.ts'
@@ -36,45 +36,35 @@ async function putIntoNew() {
   await put(newGroup.value.trim())
   newGroup.value = null
 }
-/** A menu that acts on what is chosen from it, and then stands at its title again. */
-function pick(event: Event, act: (value: string) => unknown) {
-  const menu = event.target as HTMLSelectElement
-  if (menu.value !== '') void act(menu.value)
-  menu.value = ''
-}
-const intoGroup = (value: string) => value === 'new:' ? newGroup.value = '' : put(value.slice(3))
+const toGroups = computed(() => [
+  ...network.draft!.groups.map(({ id, name }) => ({ label: name, onSelect: () => put(id) })),
+  { label: 'New group…', onSelect: () => newGroup.value = '' },
+])
+const fromGroups = computed(() => network.draft!.groups
+  .filter(({ members }) => props.chosen.some(({ id }) => members.includes(id)))
+  .map(({ id, name }) => ({ label: name, onSelect: () => leave(id) })))
+const kinds = computed(() => KIND_CHOICES.map(({ value, label }) => ({ label, onSelect: () => change(`${verb()} marked as ${kindWord(value)}`, () => ({ device: { kind: value } })) })))
 </script>
 
 <template>
   <div class="leaf chosen" role="group" aria-label="Actions for the selected devices">
     <b>{{ chosen.length }} selected</b>
-    <form v-if="newGroup !== null" class="new" @submit.prevent="putIntoNew"><input v-model="newGroup" aria-label="Name of the new group" placeholder="Name of the new group" maxlength="200"> <UButton type="submit" size="xs" :disabled="newGroup.trim() === '' || busy">Create group</UButton></form>
-    <select v-else aria-label="Add to a group" :disabled="busy" @change="pick($event, intoGroup)">
-      <option value="">Add to group…</option>
-      <option v-for="group in network.draft!.groups" :key="group.id" :value="`id:${group.id}`">{{ group.name }}</option>
-      <option value="new:">New group…</option>
-    </select>
-    <select aria-label="Remove from a group" :disabled="busy" @change="pick($event, leave)">
-      <option value="">Remove from group…</option>
-      <option v-for="group in network.draft!.groups.filter(({ members }) => chosen.some(({ id }) => members.includes(id)))" :key="group.id" :value="group.id">{{ group.name }}</option>
-    </select>
-    <select aria-label="Set their kind" :disabled="busy" @change="pick($event, kind => change(`${verb()} marked as ${kindWord(kind as DeviceKind)}`, () => ({ device: { kind: kind as DeviceKind } })))">
-      <option value="">Set kind…</option>
-      <option v-for="{ kind, words } in KIND_CHOICES" :key="kind" :value="kind">{{ words }}</option>
-    </select>
-    <button type="button" class="link" :disabled="busy" @click="change(`${verb()} never blocked from now on`, () => ({ device: { shielded: true } }))">Never block</button>
-    <button type="button" class="link" :disabled="busy" @click="change(`${verb()} subject to rules again`, () => ({ device: { shielded: false } }))">Allow rules again</button>
-    <button type="button" class="link" :disabled="busy" @click="takeOut">Delete</button>
-    <button type="button" class="link none" @click="emit('none')">Clear selection</button>
+    <form v-if="newGroup !== null" class="new" @submit.prevent="putIntoNew"><UInput v-model="newGroup" aria-label="Name of the new group" placeholder="Name of the new group" maxlength="200" /> <UButton color="primary" variant="solid" type="submit" :disabled="newGroup.trim() === '' || busy">Create group</UButton></form>
+    <UDropdownMenu v-else :items="toGroups"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">Add to group</UButton></UDropdownMenu>
+    <UDropdownMenu v-if="fromGroups.length > 0" :items="fromGroups"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">Remove from group</UButton></UDropdownMenu>
+    <UDropdownMenu :items="kinds"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">Set kind</UButton></UDropdownMenu>
+    <UButton :disabled="busy" @click="change(`${verb()} never blocked from now on`, () => ({ device: { shielded: true } }))">Never block</UButton>
+    <UButton :disabled="busy" @click="change(`${verb()} subject to rules again`, () => ({ device: { shielded: false } }))">Allow rules again</UButton>
+    <UButton :disabled="busy" @click="takeOut">Delete</UButton>
+    <UButton class="none" @click="emit('none')">Clear selection</UButton>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </div>
 </template>
 
 <style scoped>
 .chosen { position: sticky; top: 136px; z-index: 4; display: flex; flex-wrap: wrap; gap: 6px 12px; align-items: center; padding: 8px 12px; margin-bottom: 8px; }
-select, input { max-width: 118px; }
 .new { display: flex; gap: 6px; }
-.none { margin-left: auto; color: var(--soft); }
+.none { margin-left: auto; }
 .trouble { flex-basis: 100%; color: var(--danger); }
 @media (max-width: 760px) { .chosen { position: static; } }
 </style>

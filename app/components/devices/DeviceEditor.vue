@@ -8,6 +8,7 @@ import { findingWords, KIND_CHOICES } from '../../text/device.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import InUse from '../shell/InUse.vue'
 import AdapterList from './AdapterList.vue'
+import SelectField from '../shell/SelectField.vue'
 
 /** A device's name, kind, adapters, groups, shield and note; every change goes into the draft with "Keep". */
 const props = withDefaults(defineProps<{ device?: Device, yours?: boolean, findings?: readonly AdapterFinding[] }>(), { device: undefined, yours: false, findings: () => [] })
@@ -50,34 +51,28 @@ const mended = (finding: AdapterFinding) => finding.kind === 'second-adapter' &&
       <li v-for="(finding, index) in findings" :key="index">
         {{ findingWords(finding, network.draft!).full }}
         <template v-if="mended(finding)">Added below. Save to keep it.</template>
-        <button v-else-if="finding.kind !== 'wifi-missing'" type="button" class="link" :disabled="busy" @click="mend(finding)">{{ finding.kind === 'second-adapter' ? 'Add it here' : 'Merge them into one device' }}</button>
+        <UButton v-else-if="finding.kind !== 'wifi-missing'" :disabled="busy" @click="mend(finding)">{{ finding.kind === 'second-adapter' ? 'Add it here' : 'Merge them into one device' }}</UButton>
       </li>
     </ul>
-    <label>Name<input v-model="form.name" required maxlength="200"></label>
-    <label class="kind">Kind<select v-model="form.kind"><option v-for="{ kind, words } in KIND_CHOICES" :key="kind" :value="kind">{{ words }}</option></select></label>
-    <label class="wide">Note<input v-model="form.note" maxlength="500"></label>
+    <label>Name<UInput v-model="form.name" required maxlength="200" /></label>
+    <UFormField label="Kind"><SelectField v-model="form.kind" label="Kind" :items="KIND_CHOICES" class="w-44" /></UFormField>
+    <label class="wide">Note<UInput v-model="form.note" maxlength="500" /></label>
     <AdapterList v-model="form.adapters" />
-    <fieldset v-if="network.draft!.groups.length > 0" class="groups">
-      <legend>Groups</legend>
-      <label v-for="group in network.draft!.groups" :key="group.id" class="tick"><input v-model="member" type="checkbox" :value="group.id"> {{ group.name }}</label>
-    </fieldset>
+    <UCheckboxGroup v-if="network.draft!.groups.length > 0" v-model="member" legend="Groups" orientation="horizontal" :items="network.draft!.groups.map(group => ({ value: group.id, label: group.name }))" class="groups" />
     <div class="shield">
-      <label class="tick"><input v-model="form.shielded" type="checkbox" aria-describedby="shield-help"> Never blocked</label>
+      <UCheckbox v-model="form.shielded" label="Never blocked" aria-describedby="shield-help" />
       <span id="shield-help" class="soft">No rule and no override applies to it, not even one for everyone. For devices that must never stop, such as a card terminal{{ yours ? ', and for the device you are using right now' : '' }}.</span>
     </div>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="others" @instead="takeOut" />
-    <EditorActs :is-new="!was" :busy="busy" :blocked="form.name.trim() === ''" @close="emit('done')" @remove="takeOut()" />
+    <EditorActs :form="{ form, member }" :is-new="!was" :busy="busy" :blocked="form.name.trim() === ''" @close="emit('done')" @remove="takeOut()" />
   </form>
 </template>
 
 <style scoped>
 .editor { display: flex; flex-wrap: wrap; gap: 12px 16px; padding: 16px 18px; margin: 6px 0 12px; }
 label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 180px; }
-label.kind { flex: 0 1 170px; }
 label.wide { flex: 2 1 200px; }
-.groups { flex-basis: 100%; display: flex; flex-wrap: wrap; gap: 4px 16px; }
-legend { font-size: 13px; color: var(--soft); float: left; margin-right: 14px; }
-.tick { flex-direction: row; align-items: center; gap: 6px; flex: none; color: var(--ink); font-size: 13px; cursor: pointer; }
+.groups { flex-basis: 100%; }
 .shield { flex-basis: 100%; display: flex; gap: 4px 14px; align-items: baseline; flex-wrap: wrap; }
 .shield .soft { font-size: 13px; flex: 1 1 320px; }
 .findings { flex-basis: 100%; border-left: 3px solid var(--warn); padding-left: 12px; font-size: 13px; }

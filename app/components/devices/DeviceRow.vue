@@ -11,6 +11,7 @@ import { lengthWords } from '../../text/time.ts'
 import KindIcon from './KindIcon.vue'
 import { DRAGGED } from './newcomers.ts'
 import type { DeviceRow } from './rows.ts'
+import { addressOf } from '../../composables/useOpened.ts'
 
 /** One line of the list of devices; it can be dragged onto a group. */
 const props = defineProps<{ row: DeviceRow, open: boolean }>()
@@ -26,7 +27,7 @@ const there = computed(() => {
 </script>
 
 <template>
-  <button type="button" class="row" draggable="true" :class="{ open }" :aria-expanded="open" @dragstart="$event.dataTransfer?.setData(DRAGGED, row.device.id)">
+  <NuxtLink :to="addressOf('/devices', row.device.id)" class="row" draggable="true" :class="{ open }" :aria-current="open" @dragstart="$event.dataTransfer?.setData(DRAGGED, row.device.id)">
     <KindIcon :kind="row.device.kind" />
     <span class="name">{{ row.device.name }}<small v-if="row.yours" class="yours">this device</small></span>
     <span :class="row.moment && isBlocked(row.moment.state) ? 'blocked' : 'soft'">{{ row.moment ? stateWord(row.moment) : '' }}</span>
@@ -34,7 +35,7 @@ const there = computed(() => {
     <span class="soft mac">{{ row.device.adapters.map(adapterWords).join(', ') || 'no MAC address yet' }}</span>
     <span class="soft there">{{ there }}</span>
     <small v-if="briefs.length > 0" class="finding">{{ briefs.join('; ') }}</small>
-  </button>
+  </NuxtLink>
 </template>
 
 <style scoped>

@@ -51,6 +51,13 @@ async function add() {
 async function rename(group: Group) {
   if (renamed.value && renamed.value.name.trim() !== '' && await change({ ...group, name: renamed.value.name })) renamed.value = null
 }
+const actsOf = (group: Group) => [
+  [
+    ...isLive(group) ? [{ label: 'Allow or block…', onSelect: () => quick.value = group.id }] : [],
+    { label: 'Rename', onSelect: () => renamed.value = { id: group.id, name: group.name } },
+  ],
+  [{ label: 'Delete', color: 'error' as const, onSelect: () => takeOut(group) }],
+]
 /** The group that was to go last, and is perhaps in use. */
 const going = ref<Group | null>(null)
 async function takeOut(group: Group, instead?: string | null) {
@@ -64,21 +71,19 @@ async function takeOut(group: Group, instead?: string | null) {
     <h2>Groups</h2>
     <ul>
       <li v-for="{ group, members, rules } in shelves" :key="group.id" :class="{ over: over === group.id }" @dragover.prevent="over = group.id" @dragleave="over = null" @drop.prevent="drop($event, group)">
-        <form v-if="renamed?.id === group.id" @submit.prevent="rename(group)"><input v-model="renamed.name" aria-label="Name of the group" maxlength="200"> <button class="link">Save</button></form>
+        <form v-if="renamed?.id === group.id" @submit.prevent="rename(group)"><UInput v-model="renamed.name" aria-label="Name of the group" maxlength="200" class="w-36" /> <UButton type="submit">Save</UButton></form>
         <template v-else>
           <b class="display">{{ group.name }}</b>
-          <button type="button" class="link act" :aria-label="`Rename ${group.name}`" @click="renamed = { id: group.id, name: group.name }">Rename</button>
-          <button type="button" class="link act" :aria-label="`Delete ${group.name}`" :disabled="busy" @click="takeOut(group)">Delete</button>
+          <UDropdownMenu :items="actsOf(group)"><UButton size="xs" variant="ghost" icon="i-lucide-ellipsis" :aria-label="`${group.name}: actions`" :disabled="busy" /></UDropdownMenu>
         </template>
-        <button v-if="isLive(group)" type="button" class="link act" :aria-label="`Allow or block ${group.name}`" :aria-expanded="quick === group.id" @click="quick = quick === group.id ? null : group.id">Override…</button>
         <OverrideActs v-if="quick === group.id" :who="{ devices: [], groups: [group.id] }" :name="group.name" />
         <p class="soft">{{ rules.length === 0 ? 'No active rule applies to it.' : `Rules: ${listWords(rules)}.` }}</p>
-        <span v-for="device in unfolded === group.id || members.length <= FOLDED + 2 ? members : members.slice(0, FOLDED)" :key="device.id" class="member">{{ device.name }}<button type="button" :aria-label="`Remove ${device.name} from ${group.name}`" @click="leave(group, device.id)">×</button></span>
-        <button v-if="members.length > FOLDED + 2" type="button" class="link fold" @click="unfolded = unfolded === group.id ? null : group.id">{{ unfolded === group.id ? 'Show less' : `and ${members.length - FOLDED} more` }}</button>
+        <span v-for="device in unfolded === group.id || members.length <= FOLDED + 2 ? members : members.slice(0, FOLDED)" :key="device.id" class="member">{{ device.name }}<UButton size="xs" variant="ghost" icon="i-lucide-x" :aria-label="`Remove ${device.name} from ${group.name}`" @click="leave(group, device.id)" /></span>
+        <UButton v-if="members.length > FOLDED + 2" size="xs" class="fold" @click="unfolded = unfolded === group.id ? null : group.id">{{ unfolded === group.id ? 'Show less' : `and ${members.length - FOLDED} more` }}</UButton>
         <span v-if="members.length === 0" class="soft">No devices yet. Drag one here, or choose this group in the device’s editor.</span>
       </li>
       <li class="new">
-        <form @submit.prevent="add"><input v-model="name" aria-label="Name of a new group" placeholder="New group" maxlength="200"> <UButton type="submit" size="xs" variant="outline" color="neutral" :disabled="name.trim() === '' || busy">Add</UButton></form>
+        <form @submit.prevent="add"><UInput v-model="name" aria-label="Name of a new group" placeholder="New group" maxlength="200" class="w-40" /> <UButton type="submit" :disabled="name.trim() === '' || busy">Add</UButton></form>
       </li>
     </ul>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.groups.filter(({ id }) => id !== going?.id)" @instead="other => going && takeOut(going, other)" />
@@ -91,11 +96,8 @@ ul { margin-top: 6px; }
 @media (max-width: 1000px) { .groups { position: static; max-height: none; } }
 li { border-top: 1px solid var(--hair); padding: 8px 6px 12px; }
 li.over { background: var(--leaf); box-shadow: inset 0 0 0 1.5px var(--ink); }
-b { display: block; font-size: 15px; font-weight: 600; margin-bottom: 4px; }
-.act { color: var(--soft); margin: 0 6px 6px 0; }
+b { font-size: 15px; font-weight: 600; margin-right: 6px; }
 .soft { font-size: 13px; }
-.member { display: inline-flex; align-items: center; gap: 2px; background: var(--leaf); border-radius: 3px; padding: 1px 4px 1px 8px; margin: 4px 6px 0 0; font-size: 13px; }
-.new input { width: 158px; }
-.member button { cursor: pointer; color: var(--soft); padding: 0 4px; }
+.member { display: inline-flex; align-items: center; gap: 2px; background: var(--leaf); border-radius: 8px; padding-left: 10px; margin: 4px 6px 0 0; font-size: 13px; }
 .fold { font-size: 13px; margin: 4px 4px 0; }
 </style>

@@ -7,6 +7,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { lengthWords } from '../../text/time.ts'
 import { changeNote, sightingsOf, suggestedName } from './newcomers.ts'
+import SelectField from '../shell/SelectField.vue'
 
 /** An address that belongs to no device yet: what is known of it, and the field that makes a device of it. */
 const props = defineProps<{ sighting: SightingAnswer }>()
@@ -51,14 +52,11 @@ async function leave(leftAlone: boolean) {
     <div class="fields">
       <USelectMenu v-model="owner" value-key="value" :items="owners" virtualize aria-label="What it is" class="owner" :class="{ long: owner !== '' }" :ui="{ content: 'w-auto min-w-72' }" />
       <template v-if="owner === ''">
-        <input v-model="name" aria-label="Name" required maxlength="200" placeholder="Name">
-        <select v-model="group" aria-label="Group">
-          <option value="">No group</option>
-          <option v-for="entry in network.draft!.groups" :key="entry.id" :value="entry.id">{{ entry.name }}</option>
-        </select>
+        <UInput v-model="name" aria-label="Name" class="w-36" required maxlength="200" placeholder="Name" />
+        <SelectField v-model="group" label="Group" :items="[{ value: '', label: 'No group' }, ...network.draft!.groups.map(entry => ({ value: entry.id, label: entry.name }))]" class="w-32" />
       </template>
-      <UButton type="submit" size="sm" variant="outline" color="neutral" :loading="busy" :disabled="owner === '' && name.trim() === ''">{{ owner === '' ? 'Save' : 'Add' }}</UButton>
-      <button type="button" class="link leave" :disabled="busy" @click="leave(!sighting.leftAlone)">{{ sighting.leftAlone ? 'Show again' : 'Ignore' }}</button>
+      <UButton type="submit" :loading="busy" :disabled="owner === '' && name.trim() === ''">{{ owner === '' ? 'Save' : 'Add' }}</UButton>
+      <UButton class="leave" :disabled="busy" @click="leave(!sighting.leftAlone)">{{ sighting.leftAlone ? 'Show again' : 'Ignore' }}</UButton>
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </form>
@@ -72,9 +70,6 @@ async function leave(leftAlone: boolean) {
 .soft { font-size: 13px; }
 .alike { color: var(--ink); }
 .fields { display: flex; gap: 8px; align-items: center; }
-.fields input, select { min-width: 0; }
-.fields input { width: 132px; }
-.fields select { width: 112px; }
 .fields .owner { width: 178px; }
 .fields .owner.long { width: 290px; }
 .leave { color: var(--soft); }

@@ -11,6 +11,7 @@ import { decide } from '../../composables/useDecider.ts'
 import { effectWords } from '../../text/change.ts'
 import { listWords } from '../../text/rule.ts'
 import { NEW_RULE } from '../rules/form.ts'
+import { addressOf } from '../../composables/useOpened.ts'
 
 /** Everything in the draft that is likely not meant, each with what to do about it; one can be set aside with a reason. With `fresh` only what is not so in what is live. */
 const props = defineProps<{ fresh?: boolean }>()
@@ -85,24 +86,24 @@ async function setAside() {
 
 <template>
   <section class="findings" aria-label="Findings">
-    <p role="status"><button type="button" class="link" :aria-expanded="open" @click="open = !open">{{ findings.all ? headline : 'Checking for warnings…' }}</button></p>
+    <p role="status"><UButton :aria-expanded="open" @click="open = !open">{{ findings.all ? headline : 'Checking for warnings…' }}</UButton></p>
     <template v-if="open">
       <ul>
         <li v-for="{ mark, finding, words, aside } in shown" :key="mark">
           <span :class="{ soft: aside }">{{ words }}</span>
-          <span v-if="aside" class="soft"> Dismissed by {{ aside.author }}: “{{ aside.reason }}” <button type="button" class="link" :disabled="busy" @click="send('DELETE', `/api/asides/${mark}`)">Show again</button></span>
-          <form v-else-if="asking?.mark === mark" class="why" @submit.prevent="setAside"><input v-model="asking.reason" aria-label="Reason" placeholder="Reason" required maxlength="500"> <UButton type="submit" size="xs" :disabled="asking.reason.trim() === '' || busy">Dismiss</UButton></form>
-          <span v-else-if="move && 'rule' in finding && move.id === finding.rule" class="acts" role="status">{{ move.words }} <button type="button" class="link" :disabled="busy" @click="makeMove">Move it</button> <button type="button" class="link" @click="move = null">Cancel</button></span>
-          <span v-else-if="finding.kind === 'no-rule'" class="acts"><NuxtLink to="/rules" class="link">Show rules</NuxtLink> <button type="button" class="link" @click="asking = { mark, reason: '' }">Dismiss…</button></span>
+          <span v-if="aside" class="soft"> Dismissed by {{ aside.author }}: “{{ aside.reason }}” <UButton size="xs" :disabled="busy" @click="send('DELETE', `/api/asides/${mark}`)">Show again</UButton></span>
+          <form v-else-if="asking?.mark === mark" class="why" @submit.prevent="setAside"><UInput v-model="asking.reason" aria-label="Reason" class="w-56" placeholder="Reason" required maxlength="500" /> <UButton size="xs" color="primary" variant="solid" type="submit" :disabled="asking.reason.trim() === '' || busy">Dismiss</UButton></form>
+          <span v-else-if="move && 'rule' in finding && move.id === finding.rule" class="acts" role="status">{{ move.words }} <UButton size="xs" :disabled="busy" @click="makeMove">Move it</UButton> <UButton size="xs" @click="move = null">Cancel</UButton></span>
+          <span v-else-if="finding.kind === 'no-rule'" class="acts"><NuxtLink to="/rules" class="link">Show rules</NuxtLink> <UButton size="xs" @click="asking = { mark, reason: '' }">Dismiss…</UButton></span>
           <span v-else class="acts">
-            <button v-if="isPolicyFinding(finding) && mendOf(finding)" type="button" class="link" :disabled="busy" @click="mendOf(finding)!.act()">{{ mendOf(finding)!.words }}</button>
-            <NuxtLink v-else-if="finding.kind === 'covered-exceptions'" :to="`/schedules?open=${encodeURIComponent(finding.schedule)}`" class="link">Show schedule</NuxtLink>
+            <UButton v-if="isPolicyFinding(finding) && mendOf(finding)" size="xs" :disabled="busy" @click="mendOf(finding)!.act()">{{ mendOf(finding)!.words }}</UButton>
+            <NuxtLink v-else-if="finding.kind === 'covered-exceptions'" :to="addressOf('/schedules', finding.schedule)" class="link">Show schedule</NuxtLink>
             <NuxtLink v-else to="/devices" class="link">Show devices</NuxtLink>
-            <button type="button" class="link" @click="asking = { mark, reason: '' }">Dismiss…</button>
+            <UButton size="xs" @click="asking = { mark, reason: '' }">Dismiss…</UButton>
           </span>
         </li>
       </ul>
-      <p v-if="asideCount > 0" class="soft">{{ asideCount }} dismissed. <button type="button" class="link" @click="showAside = !showAside">{{ showAside ? 'Hide' : 'Show' }}</button></p>
+      <p v-if="asideCount > 0" class="soft">{{ asideCount }} dismissed. <UButton size="xs" @click="showAside = !showAside">{{ showAside ? 'Hide' : 'Show' }}</UButton></p>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     </template>
   </section>
@@ -114,6 +115,5 @@ ul { border-left: 3px solid var(--warn); padding-left: 12px; margin: 8px 0; }
 li { padding: 3px 0; max-width: 92ch; }
 .acts { display: inline-flex; gap: 14px; margin-left: 10px; color: var(--soft); }
 .why { display: inline-flex; gap: 8px; margin-left: 10px; }
-input { width: 220px; max-width: 100%; }
 .trouble { color: var(--danger); }
 </style>

@@ -9,6 +9,7 @@ import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { weekOf, windowsOf } from './paint.ts'
+import FileButton from '../shell/FileButton.vue'
 
 /** Hours out into a calendar file, and entries of one in: whole days as exceptions, weekly events as windows. */
 const props = defineProps<{ schedule: Schedule, week: Week }>()
@@ -27,10 +28,7 @@ async function save() {
   const text = scheduleCalendar(props.schedule, network.zone, board.today, moment.now)
   saveFile(`${props.schedule.id || 'hours'}.ics`, 'text/calendar', text)
 }
-async function open(event: Event) {
-  const input = event.target as HTMLInputElement
-  const [file] = input.files ?? []
-  if (!file) return
+async function open(file: File) {
   trouble.value = ''
   entries.value = []
   try {
@@ -40,7 +38,6 @@ async function open(event: Event) {
   } catch (error) {
     trouble.value = error instanceof Error ? error.message : String(error)
   }
-  input.value = ''
 }
 function take() {
   const dates = chosen.value.flatMap(entry => entry.exception ?? [])
@@ -59,17 +56,17 @@ function words({ becomes, exception, days, span, reason }: CalendarEntry): strin
 <template>
   <div class="calendar">
     <p>
-      <button type="button" class="link" @click="save">Export as calendar</button>
-      <label class="link">Import a calendar<input type="file" accept=".ics,text/calendar" class="file" @change="open"></label>
+      <UButton @click="save">Export as calendar</UButton>
+      <FileButton label="Import a calendar" accept=".ics,text/calendar" @file="open" />
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <template v-if="entries.length > 0">
       <ul aria-label="Events of the calendar">
         <li v-for="(entry, index) in entries" :key="index" :class="{ soft: entry.becomes === 'none' }">
-          <label><input v-model="picked[index]" type="checkbox" :disabled="entry.becomes === 'none'"> {{ entry.name }}: {{ words(entry) }}</label>
+          <UCheckbox v-model="picked[index]" :disabled="entry.becomes === 'none'" :label="`${entry.name}: ${words(entry)}`" />
         </li>
       </ul>
-      <button type="button" class="link" :disabled="chosen.length === 0" @click="take">Import {{ chosen.length }}</button>
+      <UButton :disabled="chosen.length === 0" @click="take">Import {{ chosen.length }}</UButton>
     </template>
   </div>
 </template>
@@ -77,9 +74,6 @@ function words({ becomes, exception, days, span, reason }: CalendarEntry): strin
 <style scoped>
 .calendar { margin-top: 12px; font-size: 13px; }
 p { display: flex; gap: 18px; }
-.file { position: absolute; width: 1px; height: 1px; opacity: 0; }
-.link:focus-within { outline: 2px solid var(--ink); outline-offset: 2px; }
 ul { max-height: 220px; overflow: auto; margin: 6px 0; }
 .trouble { color: var(--danger); }
-.link:disabled { color: var(--soft); cursor: default; }
 </style>

@@ -51,14 +51,14 @@ function pick(date: string) {
       <li v-for="(exception, index) in exceptions" :key="index" :class="{ soft: exception.until < today }">
         {{ exception.from }}{{ exception.until === exception.from ? '' : ` to ${exception.until}` }}: {{ exception.hours === 'off' ? 'no time range' : exception.hours }}
         <span v-if="covered.has(index)" class="fault">no effect: earlier exceptions cover these dates</span>
-        <button type="button" class="link" :aria-label="`Delete the exception from ${exception.from}`" @click="exceptions = exceptions.filter((_, other) => other !== index)">Remove</button>
+        <UButton :aria-label="`Delete the exception from ${exception.from}`" @click="exceptions = exceptions.filter((_, other) => other !== index)">Remove</UButton>
       </li>
     </ul>
-    <p v-if="past.length > 0"><button type="button" class="link" @click="exceptions = exceptions.filter(exception => exception.until >= today)">Delete {{ past.length }} past ones</button></p>
+    <p v-if="past.length > 0"><UButton @click="exceptions = exceptions.filter(exception => exception.until >= today)">Delete {{ past.length }} past ones</UButton></p>
     <p class="add">
-      <input v-model="from" type="date" aria-label="First date"> to <input v-model="until" type="date" aria-label="Last date">
-      <input v-model="hours" aria-label="Times on these dates" list="usual-hours" :aria-invalid="fault !== ''"><datalist id="usual-hours"><option value="off" /><option value="24/7" /><option value="10:00-14:00" /></datalist>
-      <button type="button" class="link" :disabled="from === '' || fault !== ''" @click="add">Add exception</button>
+      <UInput v-model="from" type="date" aria-label="First date" /> to <UInput v-model="until" type="date" aria-label="Last date" />
+      <UInput v-model="hours" aria-label="Times on these dates" class="w-36" list="usual-hours" :aria-invalid="fault !== ''" /><datalist id="usual-hours"><option value="off" /><option value="24/7" /><option value="10:00-14:00" /></datalist>
+      <UButton :disabled="from === '' || fault !== ''" @click="add">Add exception</UButton>
       <span v-if="fault" class="fault" role="alert">{{ fault }}</span>
     </p>
     <div class="months">
@@ -68,12 +68,12 @@ function pick(date: string) {
           <tr v-for="row in Math.ceil((month.blank + month.days.length) / 7)" :key="row">
             <td v-for="column in 7" :key="column">
               <template v-for="day in month.days.slice((row - 1) * 7 + column - 1 - month.blank, (row - 1) * 7 + column - month.blank)" :key="day.date">
-                <button
-                  v-if="(row - 1) * 7 + column > month.blank" type="button" :class="{ covered: day.exception, today: day.date === today, picked: day.date === from || day.date === until }"
+                <UButton
+                  v-if="(row - 1) * 7 + column > month.blank" class="date" variant="ghost" :class="{ covered: day.exception, today: day.date === today, picked: day.date === from || day.date === until }"
                   :aria-label="day.exception ? `${day.date}: ${day.exception.hours}` : day.date" :title="day.exception?.hours" @click="pick(day.date)"
                 >
                   {{ Number(day.date.slice(8)) }}
-                </button>
+                </UButton>
               </template>
             </td>
           </tr>
@@ -88,13 +88,11 @@ function pick(date: string) {
 h2 { font: 500 13.5px var(--font-sans); letter-spacing: 0; margin-bottom: 4px; }
 .add { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; margin: 6px 0; }
 .fault { color: var(--danger); }
-.link:disabled { color: var(--soft); cursor: default; }
 .months { display: flex; flex-wrap: wrap; gap: 6px 28px; margin-top: 8px; }
 caption { text-align: left; font-family: var(--font-head); font-size: 14px; }
 td { padding: 0; text-align: center; }
-td button { width: 26px; height: 22px; cursor: pointer; color: var(--soft); border-radius: 2px; }
-td button:hover { background: var(--paper); }
-td button.covered { background: var(--ink); color: var(--leaf); }
-td button.today:not(.covered) { font-weight: 700; color: var(--ink); text-decoration: underline; }
-td button.picked { outline: 1.5px solid var(--ink); }
+.date { width: 32px; justify-content: center; padding: 0; }
+.date.covered { background: var(--ink); color: var(--leaf); }
+.date.today:not(.covered) { font-weight: 700; text-decoration: underline; }
+.date.picked { outline: 1.5px solid var(--ink); }
 </style>

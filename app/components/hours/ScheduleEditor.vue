@@ -66,8 +66,8 @@ async function drop(instead?: string | null) {
 <template>
   <form class="leaf editor" @submit.prevent="keep">
     <div class="fields">
-      <label>Name<input v-model="name" required maxlength="200" placeholder="Nights"></label>
-      <label class="wide">Week<input v-model="text" required spellcheck="false" :aria-invalid="fault !== null" aria-describedby="week-help"></label>
+      <label>Name<UInput v-model="name" required maxlength="200" placeholder="Nights" /></label>
+      <label class="wide">Week<UInput v-model="text" required spellcheck="false" :aria-invalid="fault !== null" aria-describedby="week-help" /></label>
     </div>
     <WeekPainter :week="week" :needle="needle" @begin="remember" @paint="paint" @keydown.ctrl.z.prevent="undo" @keydown.meta.z.prevent="undo" />
     <p id="week-help" class="help" :class="{ fault }" aria-live="polite">
@@ -80,8 +80,8 @@ async function drop(instead?: string | null) {
     <ScheduleFacts :id="schedule.id" :week="weekText(week)" :exceptions="exceptions" />
     <p v-if="!isNew" class="soft users">{{ users.length === 0 ? 'No rule uses this schedule yet.' : `Used by ${listWords(users)}.` }}</p>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.schedules.filter(({ id }) => id !== schedule.id)" @instead="drop" />
-    <button v-if="past.length > 0" type="button" class="link" @click="undo">Undo the last change</button>
-    <EditorActs :is-new="isNew" :busy="busy" :blocked="fault !== null || name.trim() === '' || !changed" @close="emit('done', null)" @remove="drop()" />
+    <UButton v-if="past.length > 0" @click="undo">Undo the last change</UButton>
+    <EditorActs :form="{ name, text, exceptions }" :is-new="isNew" :busy="busy" :blocked="fault !== null || name.trim() === '' || !changed" @close="emit('done', null)" @remove="drop()" />
   </form>
 </template>
 

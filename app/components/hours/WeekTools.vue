@@ -1,17 +1,22 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import { readClock } from '../../../core/time/spoken.ts'
 import { DAY_NAMES, type Week } from '../../../core/time/week.ts'
 import { copied, inverted, weekOf, windowsOf } from './paint.ts'
+import SelectField from '../shell/SelectField.vue'
 
 /** Acts on a whole week: a window typed as one would say it, a day copied to others, and the hours turned round. */
 const props = defineProps<{ week: Week }>()
 const emit = defineEmits<{ paint: [week: Week] }>()
 
-const SETS = [{ name: 'every day', days: [0, 1, 2, 3, 4, 5, 6] }, { name: 'weekdays', days: [0, 1, 2, 3, 4] }, { name: 'the weekend', days: [5, 6] }, { name: 'nights before school days', days: [6, 0, 1, 2, 3] }, ...DAY_NAMES.map((name, day) => ({ name: name as string, days: [day] }))]
-const onto = ref(0)
-const source = ref(0)
-const target = ref(0)
+const DAYS = DAY_NAMES.map((name, day) => ({ label: name as string, value: [day] as readonly number[] }))
+const SETS = [
+  { label: 'every day', value: [0, 1, 2, 3, 4, 5, 6] }, { label: 'weekdays', value: [0, 1, 2, 3, 4] }, { label: 'the weekend', value: [5, 6] },
+  { label: 'nights before school days', value: [6, 0, 1, 2, 3] }, ...DAYS,
+] as const
+const onto = shallowRef<readonly number[]>(SETS[0].value)
+const source = shallowRef<readonly number[]>(DAYS[0]!.value)
+const target = shallowRef<readonly number[]>(SETS[0].value)
 const from = ref('')
 const until = ref('')
 
@@ -37,7 +42,7 @@ const wrong = computed(() => from.value !== '' && until.value !== '' && typed.va
 
 function add() {
   if (!typed.value) return
-  emit('paint', weekOf([...windowsOf(props.week), ...SETS[onto.value]!.days.map(day => ({ day, ...typed.value! }))]))
+  emit('paint', weekOf([...windowsOf(props.week), ...onto.value.map(day => ({ day, ...typed.value! }))]))
   from.value = until.value = ''
 }
 </script>
@@ -45,17 +50,17 @@ function add() {
 <template>
   <div class="tools">
     <span class="group">
-      <select v-model="onto" aria-label="On which days"><option v-for="(set, index) in SETS" :key="set.name" :value="index">{{ set.name }}</option></select>
-      <input v-model="from" aria-label="From" placeholder="9pm" @keydown.enter.prevent="add"> until
-      <input v-model="until" aria-label="Until, or for how long" placeholder="7, or 10h" :aria-invalid="wrong" @keydown.enter.prevent="add">
-      <button type="button" class="link" :disabled="typed === null" @click="add">Add time range</button>
+      <SelectField v-model="onto" label="On which days" :items="SETS" />
+      <UInput v-model="from" aria-label="From" class="w-20" placeholder="9pm" @keydown.enter.prevent="add" /> until
+      <UInput v-model="until" aria-label="Until, or for how long" class="w-24" placeholder="7, or 10h" :aria-invalid="wrong" @keydown.enter.prevent="add" />
+      <UButton :disabled="typed === null" @click="add">Add time range</UButton>
     </span>
     <span class="group">
-      Copy <select v-model="source" aria-label="Day to copy"><option v-for="(name, day) in DAY_NAMES" :key="name" :value="day">{{ name }}</option></select>
-      to <select v-model="target" aria-label="Days to copy to"><option v-for="(set, index) in SETS" :key="set.name" :value="index">{{ set.name }}</option></select>
-      <button type="button" class="link" @click="emit('paint', copied(week, source, SETS[target]!.days))">Copy</button>
+      Copy <SelectField v-model="source" label="Day to copy" :items="DAYS" />
+      to <SelectField v-model="target" label="Days to copy to" :items="SETS" />
+      <UButton @click="emit('paint', copied(week, source[0]!, target))">Copy</UButton>
     </span>
-    <button type="button" class="link" title="Swap what is inside and outside" @click="emit('paint', inverted(week))">Invert</button>
+    <UButton title="Swap what is inside and outside" @click="emit('paint', inverted(week))">Invert</UButton>
     <span v-if="wrong" class="wrong" role="alert">Write times like 9pm, 21, 21:00 or 9.30 pm, and lengths like 10h or 90 min.</span>
   </div>
 </template>
@@ -63,6 +68,5 @@ function add() {
 <style scoped>
 .tools { display: flex; flex-wrap: wrap; gap: 8px 22px; align-items: center; margin-top: 10px; font-size: 13px; color: var(--soft); }
 .group { display: inline-flex; flex-wrap: wrap; align-items: center; gap: 6px; }
-input { width: 76px; }
 .wrong { flex-basis: 100%; color: var(--danger); }
 </style>

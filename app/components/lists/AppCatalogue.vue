@@ -8,6 +8,7 @@ import { saveFile } from '../../composables/saveFile.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import FileFaults from '../shell/FileFaults.vue'
+import FileButton from '../shell/FileButton.vue'
 
 /** The apps as a catalogue that can be given away, and one taken in: what is new or other is shown and chosen first. */
 const network = useNetwork()
@@ -46,20 +47,20 @@ const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(',
 <template>
   <div class="catalogue" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false, open($event.dataTransfer?.files[0])">
     <p class="soft">
-      <button type="button" class="link" :disabled="network.draft!.apps.length === 0" @click="save">Export all apps</button> <label class="link">Import apps<input type="file" class="file" :disabled="busy" @change="open(($event.target as HTMLInputElement).files?.[0])"></label> or drop a file here.
+      <UButton :disabled="network.draft!.apps.length === 0" @click="save">Export all apps</UButton> <FileButton label="Import apps" :disabled="busy" @file="open" /> or drop a file here.
     </p>
     <FileFaults :name="name" :faults="faults" />
     <div v-if="offered" class="leaf offer" role="group" :aria-label="`What ${name} holds`">
-      <p v-if="news.length === 0">{{ offered.length === 0 ? `${name} contains no apps.` : `All apps in ${name} are already here.` }} <button type="button" class="link" @click="offered = null">Close</button></p>
+      <p v-if="news.length === 0">{{ offered.length === 0 ? `${name} contains no apps.` : `All apps in ${name} are already here.` }} <UButton @click="offered = null">Close</UButton></p>
       <template v-else>
         <ul>
           <li v-for="row in news" :key="row.app.name">
-            <label><input v-model="row.taken" type="checkbox"> <b>{{ row.app.name }}</b></label> <span class="soft">{{ row.app.category }}</span>
+            <UCheckbox v-model="row.taken" :label="row.app.name" /> <span class="soft">{{ row.app.category }}</span>
             <span class="soft parts">{{ parts(row) }}</span><span :class="{ changed: row.change === 'changed' }">{{ row.change === 'added' ? 'new' : `replaces ${row.was!.name}` }}</span>
           </li>
         </ul>
         <p v-if="same > 0" class="soft">{{ same }} more {{ same === 1 ? 'is' : 'are' }} already here.</p>
-        <p class="acts"><UButton size="sm" :loading="busy" :disabled="taken.length === 0" @click="take">Import {{ taken.length }}</UButton> <button type="button" class="link" @click="offered = null">Cancel</button></p>
+        <p class="acts"><UButton color="primary" variant="solid" :loading="busy" :disabled="taken.length === 0" @click="take">Import {{ taken.length }}</UButton> <UButton @click="offered = null">Cancel</UButton></p>
       </template>
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
@@ -74,10 +75,7 @@ const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(',
 .offer li { display: grid; grid-template-columns: minmax(0, 1fr) 90px minmax(0, 2fr) minmax(0, 1fr); gap: 2px 14px; padding: 4px 0; border-bottom: 1px solid var(--hair); align-items: baseline; }
 .parts { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .changed { color: var(--warn); }
-b { font-weight: 500; }
 .acts { display: flex; gap: 16px; align-items: center; margin-top: 10px; }
-.link:focus-within { outline: 2px solid var(--ink); outline-offset: 2px; }
-.file { position: absolute; width: 1px; height: 1px; opacity: 0; }
 .trouble { color: var(--danger); margin-top: 6px; }
 @media (max-width: 760px) { .offer li { grid-template-columns: minmax(0, 1fr); } }
 </style>

@@ -28,14 +28,14 @@ const seenBy = (adapters: number) => adapters === 1 ? 'by one device' : `by ${ad
     <template v-else>
       <p>
         Of {{ network.seenNames!.length.toLocaleString('en') }} names looked up in the last 7 days, {{ coverage.caught.length === 0 ? 'it covers none.' : `it covers ${coverage.caught.length}: ${caught}.` }}
-        <button v-if="coverage.caught.length > FIRST && !all" type="button" class="link" @click="all = true">Show all</button>
+        <UButton v-if="coverage.caught.length > FIRST && !all" @click="all = true">Show all</UButton>
       </p>
       <template v-if="coverage.similar.length > 0">
         <p class="missed">{{ coverage.similar.length === 1 ? 'A similar name is not covered:' : 'Similar names are not covered:' }}</p>
         <ul>
           <li v-for="{ seen, because } in coverage.similar" :key="seen.name">
             <b>{{ shownSite(seen.name) }}</b> <span class="soft">{{ because.kind === 'domain' ? `also under ${because.what}` : `contains “${because.what}”` }}; {{ seen.tries }} {{ seen.tries === 1 ? 'time' : 'times' }} {{ seenBy(seen.adapters) }}</span>
-            <button v-if="takes" type="button" class="link" @click="$emit('take', seen.name)">Add it</button>
+            <UButton v-if="takes" @click="$emit('take', seen.name)">Add it</UButton>
           </li>
         </ul>
       </template>

@@ -31,16 +31,16 @@ async function takeOut(instead?: string | null) {
 
 <template>
   <form class="leaf editor" @submit.prevent="keep">
-    <label>Name<input v-model="form.name" required maxlength="200"></label>
-    <label>Category<input v-model="form.category" required maxlength="200" list="app-categories" placeholder="video, games, chat…"></label>
+    <label>Name<UInput v-model="form.name" required maxlength="200" /></label>
+    <label>Category<UInput v-model="form.category" required maxlength="200" list="app-categories" placeholder="video, games, chat…" /></label>
     <datalist id="app-categories"><option v-for="category in categories" :key="category" :value="category" /></datalist>
-    <label class="wide">Note<input v-model="form.note" maxlength="500"></label>
+    <label class="wide">Note<UInput v-model="form.note" maxlength="500" /></label>
     <SiteField v-model="form.sites" v-model:busy="reading" label="Sites and addresses it uses, one per line" :name="was?.id ?? ''" />
     <fieldset class="wide"><legend>Services it uses as well</legend><ServiceField v-model="form.services" /></fieldset>
     <AppCoverage v-if="form.sites.length > 0" :apps="[{ name: form.name, sites: form.sites }]" :takes="true" @take="form.sites = [...form.sites, $event]" />
     <p v-if="was" class="wide soft">{{ users.length > 0 ? `Used by ${listWords(users)}.` : 'No rule uses this app or its category yet.' }}</p>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.apps.filter(({ id }) => id !== was?.id)" @instead="takeOut" />
-    <EditorActs :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || form.category.trim() === '' || reading" @close="emit('done')" @remove="takeOut()" />
+    <EditorActs :form="form" :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || form.category.trim() === '' || reading" @close="emit('done')" @remove="takeOut()" />
   </form>
 </template>
 

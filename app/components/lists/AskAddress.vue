@@ -10,7 +10,8 @@ import { capital, listWords } from '../../text/rule.ts'
 import RuleSentence from '../rules/RuleSentence.vue'
 
 /** Which lists, apps and rules of the draft would catch an address, for whom and when. */
-const [network, moment] = [useNetwork(), useMoment()]
+const network = useNetwork()
+const moment = useMoment()
 const text = ref('')
 const read = computed(() => text.value.trim() === '' ? null : readDestination(text.value))
 const catcher = computed(() => catcherOf(network.draft!))
@@ -27,7 +28,7 @@ const inForce = (rule: Rule) => times.value(rule.when).length > 0
 
 <template>
   <div class="ask">
-    <input v-model="text" aria-label="Look up a site or address" placeholder="Look up a site: reelbrook.example, tcp://203.0.113.9:21" spellcheck="false">
+    <UInput v-model="text" aria-label="Look up a site or address" class="w-105 max-w-full" placeholder="Look up a site: reelbrook.example, tcp://203.0.113.9:21" spellcheck="false" />
     <div v-if="read" role="status">
       <p v-if="'fault' in read" class="fault">{{ read.fault }}</p>
       <template v-else-if="catches">
@@ -41,7 +42,6 @@ const inForce = (rule: Rule) => times.value(rule.when).length > 0
 
 <style scoped>
 .ask { margin: 14px 0 18px; }
-input { width: 420px; max-width: 100%; }
 .say { font-size: 16px; margin: 10px 0 4px; }
 li { padding: 3px 0; }
 .resting { color: var(--soft); }

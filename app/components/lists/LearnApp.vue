@@ -61,33 +61,33 @@ function take() {
       <p class="display say">On which device will you use the app?</p>
       <div class="line">
         <USelectMenu v-model="device" value-key="value" :items="devices" placeholder="Device" aria-label="The device to watch" class="min-w-56" />
-        <UButton size="sm" :disabled="!device" @click="start">Start watching</UButton>
-        <button type="button" class="link" @click="close">Close</button>
+        <UButton color="primary" variant="solid" :disabled="!device" @click="start">Start watching</UButton>
+        <UButton @click="close">Close</UButton>
       </div>
       <p class="soft">{{ away ? `${chosenDevice!.name} is not connected now. Nothing is seen until it is.` : 'Start, use the app there for a minute, then stop. Names that the device does not usually look up are suggested as the app’s.' }}</p>
     </template>
     <template v-else>
       <p class="display say" role="status">{{ running ? `Watching ${name} for ${span}. Use the app there now.` : `${name} was watched for ${span}.` }}</p>
       <div class="line">
-        <UButton v-if="running" size="sm" @click="learning.stop()">Stop</UButton>
-        <UButton v-else size="sm" :disabled="chosen.length === 0" @click="take">{{ chosen.length === 0 ? 'Choose what belongs to it' : `Create app from ${chosen.length}` }}</UButton>
-        <button v-if="!running" type="button" class="link" @click="start()">Watch again</button>
-        <button type="button" class="link" @click="close">Cancel</button>
+        <UButton v-if="running" color="primary" variant="solid" @click="learning.stop()">Stop</UButton>
+        <UButton v-else color="primary" variant="solid" :disabled="chosen.length === 0" @click="take">{{ chosen.length === 0 ? 'Choose what belongs to it' : `Create app from ${chosen.length}` }}</UButton>
+        <UButton v-if="!running" @click="start()">Watch again</UButton>
+        <UButton @click="close">Cancel</UButton>
       </div>
-      <p v-if="running && network.gateway!.status && network.gateway!.status.apps.length > 0" class="soft">This network is simulated. Make the device use <template v-for="(app, index) in network.gateway!.status.apps" :key="app">{{ index > 0 ? ' or ' : '' }}<button type="button" class="link" :disabled="busy" @click="use(app)">{{ app }}</button></template>.</p>
+      <p v-if="running && network.gateway!.status && network.gateway!.status.apps.length > 0" class="soft">This network is simulated. Make the device use <template v-for="(app, index) in network.gateway!.status.apps" :key="app">{{ index > 0 ? ' or ' : '' }}<UButton :disabled="busy" @click="use(app)">{{ app }}</UButton></template>.</p>
       <p v-if="trouble || learning.trouble" class="fault" role="alert">{{ trouble || learning.trouble }}</p>
       <p v-if="fresh.length === 0" class="soft">{{ learning.proposals ? `Nothing new yet${usual.length > 0 ? `, only its usual look-ups` : ''}. Devices remember names for a while: close the app there and open it again.` : 'Loading DNS look-ups…' }}</p>
       <ul v-else aria-label="Names it does not usually look up">
         <li v-for="one in fresh" :key="one.domain">
-          <label><input type="checkbox" :checked="isTicked(one.domain, false)" @change="ticked.set(one.domain, ($event.target as HTMLInputElement).checked)"> <b>{{ shownSite(one.site) }}</b></label>
+          <UCheckbox :model-value="isTicked(one.domain, false)" :label="shownSite(one.site)" @update:model-value="isOn => ticked.set(one.domain, isOn === true)" />
           <span class="soft">{{ one.names.length > 1 ? `${one.names.length} names, ` : '' }}{{ one.tries }} {{ one.tries === 1 ? 'time' : 'times' }}, {{ timesWords(one.first, one.last) }}</span>
           <span class="soft">{{ othersWords(one.others) }}</span>
         </li>
       </ul>
-      <p v-if="usual.length > 0" class="soft"><button type="button" class="link" :aria-expanded="showUsual" @click="showUsual = !showUsual">{{ showUsual ? 'Hide' : 'Show' }} {{ usual.length }} usual {{ usual.length === 1 ? 'name' : 'names' }}</button></p>
+      <p v-if="usual.length > 0" class="soft"><UButton :aria-expanded="showUsual" @click="showUsual = !showUsual">{{ showUsual ? 'Hide' : 'Show' }} {{ usual.length }} usual {{ usual.length === 1 ? 'name' : 'names' }}</UButton></p>
       <ul v-if="showUsual" aria-label="Names it usually looks up">
         <li v-for="one in usual" :key="one.domain">
-          <label><input type="checkbox" :checked="isTicked(one.domain, true)" @change="ticked.set(one.domain, ($event.target as HTMLInputElement).checked)"> {{ shownSite(one.site) }}</label>
+          <UCheckbox :model-value="isTicked(one.domain, true)" :label="shownSite(one.site)" @update:model-value="isOn => ticked.set(one.domain, isOn === true)" />
           <span class="soft">{{ one.tries }} {{ one.tries === 1 ? 'time' : 'times' }}</span><span class="soft">{{ othersWords(one.others) }}</span>
         </li>
       </ul>
@@ -101,8 +101,6 @@ function take() {
 .line { display: flex; flex-wrap: wrap; gap: 8px 16px; align-items: center; margin: 8px 0; }
 ul { margin: 10px 0; max-height: 420px; overflow: auto; }
 li { display: grid; grid-template-columns: minmax(0, 1.3fr) minmax(0, 1fr) minmax(0, 1fr); gap: 4px 16px; padding: 4px 0; border-top: 1px solid var(--hair); align-items: baseline; }
-label { cursor: pointer; overflow-wrap: anywhere; }
-b { font-weight: 600; }
 .fault { color: var(--danger); }
 @media (max-width: 760px) { li { grid-template-columns: minmax(0, 1fr); gap: 0; } }
 </style>

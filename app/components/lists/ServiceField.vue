@@ -39,12 +39,12 @@ const withBlock = (service: string) => block.value ? `${service}@${block.value}`
 
 <template>
   <div class="services">
-    <span v-for="service in services" :key="service" class="one">{{ service }}<button type="button" :aria-label="`Remove ${service}`" @click="services = services.filter(other => other !== service)">×</button></span>
-    <input v-model="text" aria-label="A service" placeholder="tcp/21, udp/3478-3481, or ftp" spellcheck="false" :aria-invalid="fault !== ''" @focus="load" @keydown.enter.prevent="add(typed ?? (found[0] ? withBlock(found[0].service) : null))">
-    <input v-model="towards" class="towards" aria-label="Only to this address or block" placeholder="to any address, or 203.0.113.0/24" spellcheck="false" @keydown.enter.prevent="add(typed)">
-    <UButton size="xs" variant="outline" color="neutral" :disabled="typed === null || fault !== ''" @click="add(typed)">Add service</UButton>
+    <span v-for="service in services" :key="service" class="one">{{ service }}<UButton size="xs" variant="ghost" icon="i-lucide-x" :aria-label="`Remove ${service}`" @click="services = services.filter(other => other !== service)" /></span>
+    <UInput v-model="text" aria-label="A service" class="w-60" placeholder="tcp/21, udp/3478-3481, or ftp" spellcheck="false" :aria-invalid="fault !== ''" @focus="load" @keydown.enter.prevent="add(typed ?? (found[0] ? withBlock(found[0].service) : null))" />
+    <UInput v-model="towards" class="w-52" aria-label="Only to this address or block" placeholder="to any address, or 203.0.113.0/24" spellcheck="false" @keydown.enter.prevent="add(typed)" />
+    <UButton :disabled="typed === null || fault !== ''" @click="add(typed)">Add service</UButton>
     <ul v-if="found.length > 0" aria-label="Services by that name">
-      <li v-for="hit in found" :key="hit.service"><button type="button" class="link" @click="add(withBlock(hit.service))">{{ hit.service }}</button> <b>{{ hit.name }}</b> <span class="soft">{{ hit.what }}</span></li>
+      <li v-for="hit in found" :key="hit.service"><UButton @click="add(withBlock(hit.service))">{{ hit.service }}</UButton> <b>{{ hit.name }}</b> <span class="soft">{{ hit.what }}</span></li>
     </ul>
     <p v-if="fault" class="fault" role="alert">{{ fault }}</p>
   </div>
@@ -52,10 +52,7 @@ const withBlock = (service: string) => block.value ? `${service}@${block.value}`
 
 <style scoped>
 .services { display: flex; flex-wrap: wrap; gap: 6px 8px; align-items: center; }
-.one { background: var(--paper); border-radius: 3px; padding: 2px 4px 2px 8px; }
-.one button { cursor: pointer; color: var(--soft); padding: 0 4px; }
-input { flex: 0 1 230px; min-width: 0; }
-input.towards { flex-basis: 190px; }
+.one { display: inline-flex; align-items: center; background: var(--paper); border-radius: 8px; padding-left: 10px; }
 ul { flex-basis: 100%; font-size: 13px; }
 li { padding: 2px 0; }
 b { font-weight: 500; margin: 0 6px; }

@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { SITE_FORMATS, shownSite, writeSites, type SiteFormat } from '../../../core/formats/site-list.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useSites } from '../../composables/useIntake.ts'
+import FileButton from '../shell/FileButton.vue'
 
 /** Sites one a line, typed, pasted or out of a file; what is read, altered, covered or not read is told at once. A long list is shown by its beginning. */
 const props = defineProps<{ label: string, name: string }>()
@@ -53,13 +54,13 @@ const save = (format: SiteFormat) => saveFile(`${props.name || 'sites'}.${ENDING
 
 <template>
   <div class="sites" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false, open($event.dataTransfer?.files[0])">
-    <label v-if="!long">{{ label }}<textarea v-model="text" rows="7" spellcheck="false" placeholder="reelbrook.example&#10;203.0.113.0/24" /></label>
+    <label v-if="!long">{{ label }}<UTextarea v-model="text" :rows="7" spellcheck="false" placeholder="reelbrook.example&#10;203.0.113.0/24" /></label>
     <p v-else class="first">{{ entries.slice(0, 12).map(shownSite).join(', ') }}, and so on. <span class="soft">A list this long is edited through files.</span></p>
     <p v-if="progress !== null" class="soft" role="status"><progress :value="progress" max="1" aria-label="Reading" /> Reading…</p>
     <p v-else class="soft" role="status">{{ entries.length.toLocaleString('en') }} {{ entries.length === 1 ? 'site' : 'sites' }}; each name also covers the names under it.</p>
     <div v-if="offered" class="offer" role="group" aria-label="What the file holds">
       {{ offered.file }} is {{ summary?.format }} with {{ offered.entries.length.toLocaleString('en') }} sites.
-      <UButton size="xs" @click="take(false)">Add them</UButton> <UButton v-if="entries.length > 0" size="xs" variant="outline" color="neutral" @click="take(true)">Replace all</UButton> <UButton size="xs" variant="ghost" color="neutral" @click="offered = null">Cancel</UButton>
+      <UButton color="primary" variant="solid" @click="take(false)">Add them</UButton> <UButton v-if="entries.length > 0" @click="take(true)">Replace all</UButton> <UButton variant="ghost" @click="offered = null">Cancel</UButton>
     </div>
     <ul v-if="summary" class="told">
       <li v-for="one in summary.unread" :key="`u${one.line}${one.text}`" class="fault">Line {{ one.line }}: {{ one.message }}</li>
@@ -69,8 +70,8 @@ const save = (format: SiteFormat) => saveFile(`${props.name || 'sites'}.${ENDING
     </ul>
     <p v-if="trouble" class="fault" role="alert">{{ trouble }}</p>
     <p class="files">
-      <label class="link inline">Import a file<input type="file" class="file" @change="open(($event.target as HTMLInputElement).files?.[0])"></label>
-      <span v-if="entries.length > 0" class="soft">Export as <template v-for="(format, index) in SITE_FORMATS" :key="format">{{ index > 0 ? ' ' : '' }}<button type="button" class="link" @click="save(format)">{{ FORMAT[format] }}</button></template></span>
+      <FileButton label="Import a file" @file="open" />
+      <span v-if="entries.length > 0" class="soft">Export as <template v-for="(format, index) in SITE_FORMATS" :key="format">{{ index > 0 ? ' ' : '' }}<UButton @click="save(format)">{{ FORMAT[format] }}</UButton></template></span>
     </p>
   </div>
 </template>
@@ -86,7 +87,4 @@ label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color:
 .fault { color: var(--danger); }
 .offer { padding: 8px 0; display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
 .files { display: flex; flex-wrap: wrap; gap: 4px 20px; margin-top: 6px; font-size: 13px; }
-.inline { display: inline; color: var(--ink); }
-.inline:focus-within { outline: 2px solid var(--ink); outline-offset: 2px; }
-.file { position: absolute; width: 1px; height: 1px; opacity: 0; }
 </style>

@@ -28,15 +28,15 @@ async function takeOut(instead?: string | null) {
 
 <template>
   <form class="leaf editor" @submit.prevent="keep">
-    <label>Name<input v-model="form.name" required maxlength="200"></label>
-    <label class="wide">Note<input v-model="form.note" maxlength="500"></label>
+    <label>Name<UInput v-model="form.name" required maxlength="200" /></label>
+    <label class="wide">Note<UInput v-model="form.note" maxlength="500" /></label>
     <SiteField v-model="form.entries" v-model:busy="reading" label="Sites, one per line: names, addresses or blocks" :name="was?.id ?? ''" />
     <p v-if="was" class="wide soft">
       <template v-if="users.length > 0">Used by {{ listWords(users) }}.</template>
-      <template v-else>No rule uses this list yet, so it blocks nothing. <NuxtLink to="/rules?open=new" class="link">Create a rule</NuxtLink> with it.</template>
+      <template v-else>No rule uses this list yet, so it blocks nothing. <NuxtLink :to="was ? `/rules?new=${encodeURIComponent(`list:${was.id}`)}` : '/rules?new'" class="link">Create a rule</NuxtLink> with it.</template>
     </p>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.siteLists.filter(({ id }) => id !== was?.id)" @instead="takeOut" />
-    <EditorActs :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || reading" @close="emit('done')" @remove="takeOut()" />
+    <EditorActs :form="form" :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || reading" @close="emit('done')" @remove="takeOut()" />
   </form>
 </template>
 

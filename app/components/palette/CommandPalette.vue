@@ -59,10 +59,11 @@ function onKey(event: KeyboardEvent) {
 
 <template>
   <dialog ref="dialog" class="palette" aria-label="Search or do" @close="emit('close')" @click.self="dialog!.close()">
-    <input
+    <UInput
       v-model="text" role="combobox" aria-expanded="true" aria-controls="palette-list" :aria-activedescendant="found.length > 0 ? `palette-${chosen}` : undefined" aria-label="Search or do" autofocus spellcheck="false" autocomplete="off"
+      class="w-full" variant="none" :ui="{ base: 'text-[19px] font-head' }"
       placeholder="a device, a rule, “fri 22:00”, “allow lena’s tablet 30 min”" @keydown="onKey"
-    >
+    />
     <ul id="palette-list" ref="list" role="listbox" aria-label="Matches">
       <li v-for="(one, index) in found" :id="`palette-${index}`" :key="one.key" role="option" :aria-selected="index === chosen" @mousemove="chosen = index" @click="run(one)">
         <span>{{ one.label }}<b v-if="asked === one.key"> You are using this device. Press Enter again to block it.</b></span><small>{{ one.sort }}</small>
@@ -75,7 +76,6 @@ function onKey(event: KeyboardEvent) {
 <style scoped>
 .palette { position: fixed; top: 12vh; left: 50%; translate: -50% 0; width: min(600px, calc(100vw - 24px)); margin: 0; padding: 10px; background: var(--leaf); color: var(--ink); border: 1px solid var(--line); border-radius: 6px; box-shadow: 0 18px 50px rgb(0 0 0 / 22%); }
 .palette::backdrop { background: rgb(0 0 0 / 18%); }
-input { width: 100%; background: transparent; border: 0; border-bottom: 1px solid var(--hair); padding: 8px 10px 11px; font: 400 19px var(--font-head); outline: 0; }
 ul { max-height: 52vh; overflow: auto; padding-top: 6px; }
 li { display: flex; justify-content: space-between; gap: 16px; padding: 6px 10px; cursor: pointer; border-radius: 3px; align-items: baseline; }
 li[aria-selected=true] { background: var(--paper); box-shadow: inset 3px 0 var(--ink); }

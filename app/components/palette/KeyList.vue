@@ -12,7 +12,7 @@ onMounted(() => dialog.value!.showModal())
   <dialog ref="dialog" class="keys" aria-labelledby="keys-title" @close="emit('close')" @click.self="dialog!.close()">
     <h2 id="keys-title">Keys</h2>
     <dl><template v-for="[key, words] in KEYS" :key="key"><dt><kbd>{{ key }}</kbd></dt><dd>{{ words }}</dd></template></dl>
-    <p class="acts"><UButton size="sm" variant="outline" color="neutral" @click="dialog!.close()">Close</UButton> <NuxtLink to="/help" class="link" @click="dialog!.close()">More help</NuxtLink></p>
+    <p class="acts"><UButton @click="dialog!.close()">Close</UButton> <NuxtLink to="/help" class="link" @click="dialog!.close()">More help</NuxtLink></p>
   </dialog>
 </template>
 

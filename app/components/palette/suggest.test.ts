@@ -34,7 +34,7 @@ test('what is said is what is done', () => {
   expect(found('cut off big screen until 22:00')[0]!.act).toEqual({ kind: 'override', effect: 'block', who: { devices: ['big-screen'], groups: [] }, until: readInstant('2026-11-23T22:00:00Z'), lasts: null, said: 'Big screen is blocked until 22:00.' })
   expect(found('open front of house 30 min')[0]!.act).toMatchObject({ who: { devices: [], groups: ['front'] }, until: now + 1800 })
   expect(found('tide clock tue 8:00')[0]!.act).toEqual({ kind: 'look', at: readInstant('2026-11-24T08:00:00Z'), to: '/?device=tide-clock' })
-  expect(found('school nights')[0]!.act).toEqual({ kind: 'go', to: '/schedules?open=school-nights' })
+  expect(found('school nights')[0]!.act).toEqual({ kind: 'go', to: '/schedules/school-nights' })
 })
 
 test('what is meant stays the same line while the clock goes on', () => {

@@ -18,8 +18,8 @@ export const SHOWN = 12
 
 const NAMED: readonly (readonly [to: string, name: string])[] = PAGES.toSpliced(5, 0, ['/review', 'Review changes'])
 const ACTS: readonly [string, Act][] = [
-  ['New rule', { kind: 'go', to: '/rules?open=new' }], ['New schedule', { kind: 'go', to: '/schedules?open=new' }], ['New device', { kind: 'go', to: '/devices?open=new' }],
-  ['New list of sites', { kind: 'go', to: '/sites?open=list:' }], ['New app', { kind: 'go', to: '/sites?open=app:' }], ['Learn an app', { kind: 'go', to: '/sites?open=learn' }],
+  ['New rule', { kind: 'go', to: '/rules?new' }], ['New schedule', { kind: 'go', to: '/schedules?new' }], ['New device', { kind: 'go', to: '/devices?new' }],
+  ['New list of sites', { kind: 'go', to: '/sites?new=list' }], ['New app', { kind: 'go', to: '/sites?new=app' }], ['Learn an app', { kind: 'go', to: '/sites?new=learn' }],
   ['Undo the last edit', { kind: 'do', what: 'undo' }], ['Redo', { kind: 'do', what: 'redo' }], ['Back to now', { kind: 'do', what: 'now' }],
   ['Light or dark', { kind: 'do', what: 'theme' }], ['Keyboard shortcuts', { kind: 'do', what: 'keys' }], ['Sign out', { kind: 'do', what: 'sign-out' }],
 ]
@@ -98,8 +98,8 @@ function named(said: string, policy: Policy, whom: readonly Whom[]): Suggestion[
     ...whom.filter(({ kind }) => kind === 'device').map(go('device', '/?device=')),
     ...NAMED.map(([to, name]): Suggestion => ({ key: `page ${to}`, label: name, sort: 'page', act: { kind: 'go', to } })),
     ...ACTS.map(([label, act]): Suggestion => ({ key: `act ${label}`, label, sort: 'act', act })),
-    ...policy.rules.map(go('rule', '/rules?open=')), ...policy.schedules.map(go('schedule', '/schedules?open=')), ...policy.groups.map(go('group', '/devices?open=group:')),
-    ...policy.siteLists.map(go('list', '/sites?open=list:')), ...policy.apps.map(go('app', '/sites?open=app:')),
+    ...policy.rules.map(go('rule', '/rules/')), ...policy.schedules.map(go('schedule', '/schedules/')), ...policy.groups.map(go('group', '/devices?group=')),
+    ...policy.siteLists.map(go('list', '/sites/lists/')), ...policy.apps.map(go('app', '/sites/apps/')),
   ]
   return said === '' ? all.filter(({ sort }) => sort === 'page' || sort === 'act') : matching(all, said, one => one.label)
 }

@@ -29,7 +29,7 @@ async function change() {
     <UForm :state="form" :schema="passwordForm" :validate-on="['input']" class="form" @submit="change">
       <UFormField label="Current password" name="current"><UInput v-model="form.current" type="password" autocomplete="current-password" class="w-64" /></UFormField>
       <UFormField label="New password" name="next"><UInput v-model="form.next" type="password" autocomplete="new-password" class="w-64" /></UFormField>
-      <UButton type="submit" size="sm" variant="outline" color="neutral" :loading="busy">Change password</UButton>
+      <UButton type="submit" :loading="busy">Change password</UButton>
     </UForm>
     <p class="soft">All other sessions of your account end. If you forget it: <code>bin/kairostat reset-password</code> on the computer where Kairostat runs.</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>

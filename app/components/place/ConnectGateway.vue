@@ -31,7 +31,7 @@ async function copy(lines: readonly string[]) {
       <li v-for="step in STEPS" :key="step.title">
         <h3>{{ step.title }}</h3>
         <p class="soft">{{ step.words }}</p>
-        <div class="code"><pre tabindex="0" :aria-label="`Commands: ${step.title}`">{{ step.lines.join('\n') }}</pre><UButton size="sm" variant="outline" color="neutral" :aria-label="`Copy the commands: ${step.title}`" @click="copy(step.lines)">Copy</UButton></div>
+        <div class="code"><pre tabindex="0" :aria-label="`Commands: ${step.title}`">{{ step.lines.join('\n') }}</pre><UButton :aria-label="`Copy the commands: ${step.title}`" @click="copy(step.lines)">Copy</UButton></div>
       </li>
     </ol>
     <p class="soft">When “up to date” appears under the name at the top left, the gateway has your rules.</p>

@@ -4,6 +4,7 @@ import equal from 'fast-deep-equal'
 import { FIRST_SETTINGS, WORDS_LENGTH, type Settings } from '../../../gateway/settings.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
+import SelectField from '../shell/SelectField.vue'
 
 /** What the gateway does besides holding to the rules: kept by the gateway itself, and in force at once. */
 const network = useNetwork()
@@ -47,35 +48,35 @@ const pageUrl = computed(() => mac.value && name.value.trim() ? `/api/gateway/pa
     <form @submit.prevent="keep">
       <fieldset :disabled="away">
         <legend class="display">Blocked sites</legend>
-        <label class="tick"><input v-model="form.page.shown" type="checkbox"> Show a page that explains the block (http only)</label>
+        <UCheckbox v-model="form.page.shown" label="Show a page that explains the block (http only)" />
         <p class="soft">With https, the browser says that it cannot connect.</p>
-        <label v-if="form.page.shown" class="words">Your message on that page<textarea v-model="form.page.words" rows="2" :maxlength="WORDS_LENGTH" placeholder="Please ask at the front desk." /></label>
+        <label v-if="form.page.shown" class="words">Your message on that page<UTextarea v-model="form.page.words" :rows="2" :maxlength="WORDS_LENGTH" placeholder="Please ask at the front desk." /></label>
         <p class="see">
           <span>Preview for</span>
-          <select v-model="viewer" aria-label="As which device"><option value="">Device</option><option v-for="{ value, label } in devices" :key="value" :value="value">{{ label }}</option></select>
-          <span>opening</span> <input v-model="name" aria-label="Which name" placeholder="reelbrook.example" maxlength="300">
+          <SelectField v-model="viewer" label="As which device" :items="[{ value: '', label: 'Device' }, ...devices]" />
+          <span>opening</span> <UInput v-model="name" aria-label="Which name" placeholder="reelbrook.example" maxlength="300" />
           <a v-if="pageUrl" :href="pageUrl" target="_blank" rel="noopener" class="link">Open the page</a>
         </p>
-        <label class="tick"><input v-model="form.closedAddresses" type="checkbox"> Also block the IP addresses of blocked sites</label>
+        <UCheckbox v-model="form.closedAddresses" label="Also block the IP addresses of blocked sites" />
         <p class="soft">Stops devices that connect by address. Other sites on the same address are blocked with it, for the same devices.</p>
       </fieldset>
       <fieldset :disabled="away">
         <legend class="display">DNS look-ups</legend>
-        <label class="tick"><input v-model="form.lookups.kept" type="checkbox"> Store which names devices look up</label>
+        <UCheckbox v-model="form.lookups.kept" label="Store which names devices look up" />
         <template v-if="form.lookups.kept">
-          <p class="line"><label>for <input v-model.number="form.lookups.days" type="number" min="1" max="90" required aria-label="Days"> days,</label> <span id="exempt">except for</span> <USelectMenu v-model="form.lookups.exempt" multiple value-key="value" :items="devices" placeholder="no device" aria-labelledby="exempt" class="min-w-44 max-w-80" /></p>
+          <p class="line"><label>for <UInput v-model.number="form.lookups.days" type="number" min="1" max="90" class="w-16" required aria-label="Days" /> days,</label> <span id="exempt">except for</span> <USelectMenu v-model="form.lookups.exempt" multiple value-key="value" :items="devices" placeholder="no device" aria-labelledby="exempt" class="min-w-44 max-w-80" /></p>
         </template>
         <p class="soft">Used to learn apps and to search in Activity. Tell the people who use this network.</p>
       </fieldset>
       <fieldset :disabled="away">
         <legend class="display">Names of this network</legend>
-        <label class="words">Outside names that may point to an address in this network<input v-model.lazy="localNames" placeholder="vault.example" spellcheck="false"></label>
+        <label class="words">Outside names that may point to an address in this network<UInput v-model.lazy="localNames" placeholder="vault.example" spellcheck="false" /></label>
         <p class="soft">All other outside names that do are refused: a web page could use them to reach your devices.</p>
       </fieldset>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <p v-if="goes" class="trouble" role="status">{{ goes }} This cannot be undone.</p>
-      <UButton type="submit" size="sm" :loading="busy" :disabled="!changed || away">{{ goes ? 'Save and delete that' : 'Save' }}</UButton>
-      <button v-if="changed && kept" type="button" class="link back" @click="form = copyOf(kept)">Cancel</button>
+      <UButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="!changed || away">{{ goes ? 'Save and delete that' : 'Save' }}</UButton>
+      <UButton v-if="changed && kept" class="back" @click="form = copyOf(kept)">Cancel</UButton>
     </form>
   </section>
 </template>
@@ -86,12 +87,10 @@ fieldset { margin: 14px 0; padding-top: 10px; border-top: 1px solid var(--hair);
 legend { font-size: 16px; font-weight: 500; float: left; width: 190px; }
 fieldset > :not(legend) { margin-left: 190px; }
 fieldset p { margin-bottom: 10px; max-width: 72ch; }
-.tick { display: block; cursor: pointer; }
 .words { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); margin-bottom: 10px; max-width: 560px; }
-input[type=number] { width: 64px; }
 .see, .line { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
 .trouble { color: var(--danger); margin-bottom: 8px; }
-.back { margin-left: 14px; color: var(--soft); }
+.back { margin-left: 8px; }
 @media (max-width: 760px) {
   legend { float: none; width: auto; }
   fieldset > :not(legend) { margin-left: 0; }

@@ -29,17 +29,17 @@ async function save() {
     <ul>
       <li v-for="one in network.draft!.networks" :key="one.id">
         <b>{{ one.name }}</b> <span class="soft">{{ [...one.interfaces, ...one.subnets].join(', ') }}</span>
-        <button type="button" class="link" :aria-label="`Edit ${one.name}`" @click="edit(one)">Edit</button>
-        <button type="button" class="link" :aria-label="`Delete ${one.name}`" :disabled="busy" @click="remove('networks', one)">Delete</button>
+        <UButton :aria-label="`Edit ${one.name}`" @click="edit(one)">Edit</UButton>
+        <UButton :aria-label="`Delete ${one.name}`" :disabled="busy" @click="remove('networks', one)">Delete</UButton>
       </li>
     </ul>
     <form v-if="open" class="form" @submit.prevent="save">
       <UFormField label="Name"><UInput v-model="open.name" required maxlength="200" placeholder="Guest Wi-Fi" /></UFormField>
       <UFormField label="Interfaces of the gateway"><UInput v-model="open.interfaces" placeholder="br-guest" /></UFormField>
       <UFormField label="Addresses"><UInput v-model="open.subnets" placeholder="192.0.2.128/25" /></UFormField>
-      <div class="acts"><UButton type="submit" size="sm" :loading="busy" :disabled="open.name.trim() === ''">Save</UButton> <UButton size="sm" variant="ghost" color="neutral" @click="open = null">Cancel</UButton></div>
+      <div class="acts"><UButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="open.name.trim() === ''">Save</UButton> <UButton variant="ghost" @click="open = null">Cancel</UButton></div>
     </form>
-    <UButton v-else size="sm" variant="outline" color="neutral" @click="open = { id: null, name: '', interfaces: '', subnets: '' }">Add a network</UButton>
+    <UButton v-else @click="open = { id: null, name: '', interfaces: '', subnets: '' }">Add a network</UButton>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </section>
 </template>

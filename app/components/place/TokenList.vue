@@ -51,8 +51,8 @@ onMounted(() => attempt(() => Promise.resolve()))
       <li v-for="token in tokens" :key="token.id">
         <span class="name">{{ token.name }}</span>
         <span class="soft">created by {{ token.author }} {{ when(token.madeAt) }}; {{ token.usedAt ? `last used ${when(token.usedAt)}` : 'never used' }}</span>
-        <span v-if="leaving === token.id">Programs that use it lose access. <button type="button" class="link sure" @click="revoke(token.id)">Revoke</button> <button type="button" class="link" @click="leaving = null">Cancel</button></span>
-        <button v-else type="button" class="link" :aria-label="`Revoke ${token.name}`" @click="leaving = token.id">Revoke</button>
+        <span v-if="leaving === token.id">Programs that use it lose access. <UButton color="error" @click="revoke(token.id)">Revoke</UButton> <UButton @click="leaving = null">Cancel</UButton></span>
+        <UButton v-else :aria-label="`Revoke ${token.name}`" @click="leaving = token.id">Revoke</UButton>
       </li>
     </ul>
     <div v-if="made" class="made leaf" role="status">
@@ -61,8 +61,8 @@ onMounted(() => attempt(() => Promise.resolve()))
       <p class="soft">Use it like <code>KAIROSTAT_TOKEN=… bin/kairostat check --server {{ origin }} --at now</code></p>
     </div>
     <form @submit.prevent="make">
-      <label>Name of the token<input v-model="name" required maxlength="200" placeholder="Backup script"></label>
-      <UButton type="submit" size="sm" variant="outline" color="neutral" :loading="busy" :disabled="name.trim() === ''">Create token</UButton>
+      <label>Name of the token<UInput v-model="name" required maxlength="200" class="w-64" placeholder="Backup script" /></label>
+      <UButton type="submit" :loading="busy" :disabled="name.trim() === ''">Create token</UButton>
     </form>
   </section>
 </template>
@@ -71,10 +71,9 @@ onMounted(() => attempt(() => Promise.resolve()))
 .tokens { margin-top: 30px; }
 li { display: flex; flex-wrap: wrap; gap: 4px 16px; padding: 7px 0; border-bottom: 1px solid var(--hair); align-items: baseline; }
 .name { font: 500 16px var(--font-head); }
-.sure, .trouble { color: var(--danger); }
+.trouble { color: var(--danger); }
 .made { padding: 12px 16px; margin: 14px 0; }
 code { font-size: 13px; overflow-wrap: anywhere; user-select: all; }
 form { display: flex; flex-wrap: wrap; gap: 10px 16px; align-items: end; margin-top: 14px; }
 label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); }
-input { width: 260px; max-width: 100%; }
 </style>

@@ -7,12 +7,14 @@ import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { secondWords } from '../../text/time.ts'
+import SelectField from '../shell/SelectField.vue'
 
 /** The connections that the gateway saw lately, until the moment shown, newest first; narrowed by device, outcome and a part of where they went. */
 const props = defineProps<{ nameOf: (mac: string) => string, ruleName: (id: string | null) => string }>()
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const SHOWN = 60
 const device = ref('')
+const OUTCOMES = [{ value: '', label: 'All outcomes' }, { value: 'block', label: 'dropped' }, { value: 'allow', label: 'passed' }, { value: 'log', label: 'logged' }] as const
 const effect = ref<Flow['effect'] | ''>('')
 const text = ref('')
 
@@ -36,10 +38,10 @@ async function save() {
   <section aria-label="Connections">
     <h2 id="connections">Connections, newest first</h2>
     <div class="tools">
-      <select v-model="device" aria-label="Connections of"><option value="">All devices</option><option v-for="row in board.rows" :key="row.key" :value="row.key">{{ row.name }}</option></select>
-      <select v-model="effect" aria-label="Connections that were"><option value="">All outcomes</option><option value="block">dropped</option><option value="allow">passed</option><option value="log">logged</option></select>
-      <input v-model="text" type="search" aria-label="Connections to" placeholder="Part of an address">
-      <button type="button" class="link" :disabled="found.length === 0" @click="save">Export CSV</button>
+      <SelectField v-model="device" label="Connections of" :items="[{ value: '', label: 'All devices' }, ...board.rows.map(row => ({ value: row.key, label: row.name }))]" />
+      <SelectField v-model="effect" label="Connections that were" :items="OUTCOMES" />
+      <UInput v-model="text" type="search" aria-label="Connections to" class="w-40" placeholder="Part of an address" />
+      <UButton :disabled="found.length === 0" @click="save">Export CSV</UButton>
     </div>
     <p v-if="all.length === 0" class="soft">No connections are stored from before that time.</p>
     <p v-else-if="found.length === 0" class="soft" role="status">No connections match.</p>
@@ -56,8 +58,6 @@ async function save() {
 
 <style scoped>
 .tools { display: flex; flex-wrap: wrap; gap: 8px; margin-top: 8px; }
-select { max-width: 170px; }
-input { width: 160px; }
 ol { margin-top: 10px; max-height: 640px; overflow-y: auto; }
 li { display: grid; grid-template-columns: 64px 160px minmax(0, 1fr) minmax(0, 0.9fr); gap: 10px; padding: 3px 6px; border-top: 1px solid var(--hair); font-size: 13px; color: var(--soft); }
 .dropped { color: var(--ink); background: var(--leaf); box-shadow: inset 3px 0 var(--ink); }

@@ -8,6 +8,7 @@ import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { whenWords } from '../../text/time.ts'
+import SelectField from '../shell/SelectField.vue'
 
 /** What was looked up until the moment, searched; while the moment is now, what comes is added. */
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
@@ -15,6 +16,7 @@ const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const AGAIN = 5000
 const text = ref('')
 const who = ref('')
+const OUTCOMES = [{ value: '', label: 'All outcomes' }, { value: 'block', label: 'blocked' }, { value: 'allow', label: 'allowed' }] as const
 const effect = ref<'' | 'block' | 'allow'>('')
 const runs = ref<readonly Lookup[] | null>(null)
 const more = ref(false)
@@ -57,9 +59,9 @@ const when = (instant: string) => whenWords(readInstant(instant)!, moment.at, ne
     <h2 id="look-ups">{{ headline }}</h2>
     <p v-if="setting && !setting.kept" class="soft">You can change that in <NuxtLink to="/settings" class="link">Settings</NuxtLink>.</p>
     <form v-else role="search" @submit.prevent="ask()">
-      <input v-model="text" type="search" aria-label="Part of a name" placeholder="Part of a name" maxlength="253">
-      <select v-model="who" aria-label="Device"><option value="">All devices</option><option v-for="row in board.rows" :key="row.key" :value="row.key">{{ row.name }}</option></select>
-      <select v-model="effect" aria-label="Outcome"><option value="">All outcomes</option><option value="block">blocked</option><option value="allow">allowed</option></select>
+      <UInput v-model="text" type="search" aria-label="Part of a name" placeholder="Part of a name" maxlength="253" />
+      <SelectField v-model="who" label="Device" :items="[{ value: '', label: 'All devices' }, ...board.rows.map(row => ({ value: row.key, label: row.name }))]" />
+      <SelectField v-model="effect" label="Outcome" :items="OUTCOMES" />
     </form>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <ol v-if="runs && runs.length > 0" tabindex="0" aria-labelledby="look-ups">
@@ -68,14 +70,13 @@ const when = (instant: string) => whenWords(readInstant(instant)!, moment.at, ne
         <span>{{ run.effect === 'block' ? 'blocked' : '' }}</span><span class="soft times">{{ run.tries === 1 ? 'once' : `${run.tries} times from ${when(run.first)}` }}</span>
       </li>
     </ol>
-    <button v-if="more" type="button" class="link" @click="ask(runs!.length)">Show earlier</button>
+    <UButton v-if="more" @click="ask(runs!.length)">Show earlier</UButton>
   </section>
 </template>
 
 <style scoped>
 .search { margin-top: 26px; }
 form { display: flex; flex-wrap: wrap; gap: 8px; margin-top: 8px; }
-input, select { max-width: 210px; }
 ol { margin: 10px 0; max-height: 420px; overflow-y: auto; }
 li { display: grid; grid-template-columns: 118px 150px minmax(0, 1fr) 46px 170px; gap: 10px; padding: 3px 0; border-top: 1px solid var(--hair); font-size: 13px; color: var(--soft); }
 li.closed { color: var(--ink); }

@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 import type { Pretence } from '../../../gateway/protocol.ts'
 import { useDraft } from '../../composables/useDraft.ts'
+import SelectField from '../shell/SelectField.vue'
 
 /** Makes the simulated network go wrong for a minute, so that one can see what would be said. */
 const { busy, trouble, send } = useDraft()
@@ -15,15 +16,14 @@ const pretend = () => send('PUT', '/api/gateway/pretend', { trouble: way.value }
 
 <template>
   <form class="pretend" @submit.prevent="pretend">
-    <label for="pretend">Simulated network: try out an alarm for a minute.</label>
-    <select id="pretend" v-model="way"><option v-for="{ value, label } in ways" :key="value" :value="value">{{ label }}</option></select>
-    <UButton type="submit" size="sm" variant="outline" color="neutral" :loading="busy">Try it</UButton>
+    <span>Simulated network: try out an alarm for a minute.</span>
+    <SelectField v-model="way" label="Simulated network: try out an alarm for a minute." :items="ways" class="w-full" />
+    <UButton type="submit" :loading="busy">Try it</UButton>
     <p v-if="trouble" role="alert">{{ trouble }}</p>
   </form>
 </template>
 
 <style scoped>
 .pretend { display: flex; flex-direction: column; align-items: flex-start; gap: 8px; font-size: 13px; color: var(--soft); border-top: 1px solid var(--hair); padding-top: 12px; }
-select { width: 100%; }
 p { color: var(--danger); }
 </style>

@@ -42,7 +42,7 @@ function words({ act, effect, who, until, at }: OverrideActAnswer) {
     <ol v-else>
       <li v-for="(one, index) in acts.slice(0, shown)" :key="index"><span class="soft">{{ when(one.at) }}</span><span>{{ words(one) }}<span v-if="one.note" class="soft">, “{{ one.note }}”</span></span><span class="soft">by {{ one.author }}</span></li>
     </ol>
-    <button v-if="acts && acts.length > shown" type="button" class="link" @click="shown += 100">Show more</button>
+    <UButton v-if="acts && acts.length > shown" @click="shown += 100">Show more</UButton>
   </section>
 </template>
 

@@ -6,6 +6,7 @@ import { saveFile } from '../../composables/saveFile.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import FileFaults from '../shell/FileFaults.vue'
+import FileButton from '../shell/FileButton.vue'
 
 /** The whole policy of the draft as a file, and a file as the draft: nothing changes where it has a fault. */
 const network = useNetwork()
@@ -36,8 +37,8 @@ async function open(file: File | undefined) {
 <template>
   <div class="policy" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false, open($event.dataTransfer?.files[0])">
     <p>
-      Export the draft: <button type="button" class="link" @click="save('json')">JSON</button> <button type="button" class="link" @click="save('yaml')">YAML</button>
-      Import a file as the draft: <label class="link">Choose file<input type="file" class="file" :disabled="busy" @change="open(($event.target as HTMLInputElement).files?.[0])"></label> or drop a file here.
+      Export the draft: <UButton @click="save('json')">JSON</UButton> <UButton @click="save('yaml')">YAML</UButton>
+      Import a file as the draft: <FileButton label="Choose file" :disabled="busy" @file="open" /> or drop a file here.
     </p>
     <FileFaults :name="name" :faults="faults" />
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
@@ -47,7 +48,5 @@ async function open(file: File | undefined) {
 <style scoped>
 .policy { border: 1px dashed transparent; padding: 4px 0; margin: 10px 0; }
 .policy.over { border-color: var(--ink); }
-.link:focus-within { outline: 2px solid var(--ink); outline-offset: 2px; }
-.file { position: absolute; width: 1px; height: 1px; opacity: 0; }
 .trouble { color: var(--danger); margin-top: 6px; }
 </style>

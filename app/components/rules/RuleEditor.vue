@@ -11,6 +11,7 @@ import KeywordCatches from './KeywordCatches.vue'
 import RulePicture from './RulePicture.vue'
 import WordField from './WordField.vue'
 import { NEW_RULE, timingOf, whatChoices, whatOf, whatValues, whenOf, whoChoices, whoOf, whoValues } from './form.ts'
+import SelectField from '../shell/SelectField.vue'
 
 /** A rule as a sentence whose parts are edited in place; with its `partner`, a rule right after it that closes the rest, it says "only what is listed". */
 const props = defineProps<{ rule: Rule, partner?: Rule, isNew: boolean }>()
@@ -18,6 +19,10 @@ const emit = defineEmits<{ done: [] }>()
 const network = useNetwork()
 const { busy, trouble, send: call, tell } = useDraft()
 
+const STATUSES = [{ value: 'on', label: 'On' }, { value: 'log', label: 'Log only (blocks nothing)' }, { value: 'off', label: 'Off' }] as const
+const EFFECTS = [{ value: 'block', label: 'may not reach' }, { value: 'allow', label: 'may reach' }, { value: 'only', label: 'may reach only' }] as const
+const REACHES = [{ value: true, label: 'the internet' }, { value: false, label: 'some sites and apps:' }]
+const TIMINGS = [{ value: 'always', label: 'always' }, { value: 'during', label: 'during' }, { value: 'outside', label: 'outside' }, { value: 'once', label: 'once, from' }] as const
 /** Menus are as wide as their longest entry, not as the field. */
 const WIDE = { content: 'w-auto min-w-56' }
 /** The rule as it was when the editor opened: another window may change it meanwhile. */
@@ -99,23 +104,23 @@ async function drop() {
 <template>
   <form class="leaf editor" @submit.prevent="keep">
     <div class="top">
-      <label class="name">Name<input v-model="name" maxlength="200" placeholder="Quiet hours"></label>
-      <label>Status<select v-model="counts"><option value="on">On</option><option value="log">Log only (blocks nothing)</option><option value="off">Off</option></select></label>
+      <label class="name">Name<UInput v-model="name" maxlength="200" placeholder="Quiet hours" :ui="{ base: 'text-base font-semibold' }" /></label>
+      <UFormField label="Status"><SelectField v-model="counts" label="Status" :items="STATUSES" /></UFormField>
     </div>
     <div class="sentence">
       <USelectMenu v-model="named" multiple value-key="value" :items="people" placeholder="who?" aria-label="Applies to" class="min-w-44 max-w-80" :ui="WIDE" />
       <span>except</span>
       <USelectMenu v-model="except" multiple value-key="value" :items="exceptable" placeholder="nobody" aria-label="Except" class="min-w-28 max-w-80" :ui="WIDE" />
-      <select v-model="effect" aria-label="May or may not"><option value="block">may not reach</option><option value="allow">may reach</option><option value="only">may reach only</option></select>
+      <SelectField v-model="effect" label="May or may not" :items="EFFECTS" />
       <span v-if="effect === 'only'">these:</span>
-      <select v-else v-model="internet" aria-label="All or some of the internet"><option :value="true">the internet</option><option :value="false">some sites and apps:</option></select>
+      <SelectField v-else v-model="internet" label="All or some of the internet" :items="REACHES" />
       <template v-if="!internet">
         <USelectMenu v-model="closed" multiple value-key="value" :items="closable" placeholder="lists, apps, categories" aria-label="Covers" class="min-w-44 max-w-80" :ui="WIDE" />
       </template>
-      <select v-model="timing" aria-label="When"><option value="always">always</option><option value="during">during</option><option value="outside">outside</option><option value="once">once, from</option></select>
+      <SelectField v-model="timing" label="When" :items="TIMINGS" />
       <USelectMenu v-if="timing === 'during' || timing === 'outside'" v-model="schedules" multiple value-key="value" :items="hours" placeholder="which schedule?" aria-label="Schedules" class="min-w-44 max-w-80" :ui="WIDE" />
       <template v-if="timing === 'once'">
-        <input v-model="once.from" type="datetime-local" aria-label="From" required> <span>until</span> <input v-model="once.until" type="datetime-local" aria-label="Until" required>
+        <UInput v-model="once.from" type="datetime-local" aria-label="From" required /> <span>until</span> <UInput v-model="once.until" type="datetime-local" aria-label="Until" required />
       </template>
     </div>
     <div v-if="!internet" class="line">
@@ -126,11 +131,11 @@ async function drop() {
     </div>
     <RulePicture v-if="whole" :edits="edits" :take-out="takeOut" />
     <div class="line">
-      <label class="note">Note<input v-model="note" maxlength="500"></label>
-      <button v-if="!isNew" type="button" class="link" :disabled="busy || missing !== ''" @click="copy">Duplicate</button>
+      <label class="note">Note<UInput v-model="note" maxlength="500" /></label>
+      <UButton v-if="!isNew" :disabled="busy || missing !== ''" @click="copy">Duplicate</UButton>
     </div>
     <p class="trouble" role="alert">{{ trouble }}</p>
-    <EditorActs :is-new="isNew" :busy="busy" :blocked="missing !== ''" :missing="missing" @close="emit('done')" @remove="drop" />
+    <EditorActs :form="edits" :is-new="isNew" :busy="busy" :blocked="missing !== ''" :missing="missing" @close="emit('done')" @remove="drop" />
   </form>
 </template>
 
@@ -138,8 +143,7 @@ async function drop() {
 .editor { padding: 18px 20px 14px; margin: 8px 0 14px; }
 .top { display: flex; flex-wrap: wrap; gap: 10px 16px; margin-bottom: 12px; }
 .name { flex: 1 1 260px; }
-.name input { font-size: 16px; font-weight: 600; }
-.sentence { display: flex; flex-wrap: wrap; gap: 8px 10px; align-items: center; font-size: 17px; }
+.sentence { display: flex; flex-wrap: wrap; gap: 8px 10px; align-items: center; font-size: 15px; }
 .note { flex: 1 1 200px; }
 fieldset { flex-basis: 100%; }
 legend { font-size: 13px; color: var(--soft); margin-bottom: 4px; }

@@ -27,7 +27,7 @@ function read() {
 </script>
 
 <template>
-  <label>{{ label }}<input v-model="text" :placeholder="placeholder" spellcheck="false" :aria-invalid="fault !== ''" @input="read"><span v-if="fault" class="fault" role="alert">{{ fault }}</span><span v-for="remark in remarks" :key="remark" role="status">{{ remark }}</span></label>
+  <label>{{ label }}<UInput v-model="text" :placeholder="placeholder" spellcheck="false" :aria-invalid="fault !== ''" @update:model-value="read" /><span v-if="fault" class="fault" role="alert">{{ fault }}</span><span v-for="remark in remarks" :key="remark" role="status">{{ remark }}</span></label>
 </template>
 
 <style scoped>

@@ -1,28 +1,53 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { onBeforeUnmount, onMounted, ref, watchEffect } from 'vue'
+import { useUnsaved } from '../../composables/useUnsaved.ts'
 
-/** The acts below an editor: save, cancel, and delete what is in the draft already. */
-defineProps<{
+/** The acts below an editor: save, cancel, and delete what is in the draft already. Esc cancels; edits that would be lost are asked about. */
+const props = defineProps<{
   isNew: boolean
   busy: boolean
+  /** What is edited: while it is as it was at the beginning, there is nothing to lose. */
+  form: unknown
   /** Whether there is nothing to save, or nothing that could be saved. */
   blocked?: boolean
   /** What is missing yet, in words. */
   missing?: string
 }>()
-defineEmits<{ close: [], remove: [] }>()
+const emit = defineEmits<{ close: [], remove: [] }>()
+const unsaved = useUnsaved()
 
 const acts = ref<HTMLElement | null>(null)
-// What one opens is in sight.
-onMounted(() => acts.value?.closest('form')?.scrollIntoView({ block: 'start' }))
+const me = Symbol()
+const begun = JSON.stringify(props.form)
+watchEffect(() => unsaved.tell(me, JSON.stringify(props.form) !== begun))
+/** Menus and questions that are open take Esc for themselves. */
+async function onEscape(event: KeyboardEvent) {
+  if (event.key !== 'Escape' || event.defaultPrevented || document.querySelector('[role=dialog], [role=listbox], [role=menu], dialog[open]')) return
+  if (await unsaved.mayLeave()) emit('close')
+}
+/** The browser asks by itself before it leaves the page. */
+function onUnload(event: BeforeUnloadEvent) {
+  if (unsaved.any.value) event.preventDefault()
+}
+onMounted(() => {
+  // What one opens is in sight.
+  if (!acts.value?.closest('[role=dialog]')) scrollTo(0, 0)
+  addEventListener('keydown', onEscape)
+  addEventListener('beforeunload', onUnload)
+})
+onBeforeUnmount(() => {
+  unsaved.tell(me, false)
+  removeEventListener('keydown', onEscape)
+  removeEventListener('beforeunload', onUnload)
+})
 </script>
 
 <template>
   <div ref="acts" class="acts">
-    <UButton type="submit" :loading="busy" :disabled="blocked">Save</UButton>
-    <UButton variant="outline" color="neutral" @click="$emit('close')">Cancel</UButton>
+    <UButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="blocked">Save</UButton>
+    <UButton @click="$emit('close')">Cancel</UButton>
     <span v-if="missing" class="soft">{{ missing }}</span>
-    <UButton v-if="!isNew" size="sm" variant="ghost" color="error" class="ml-auto" :disabled="busy" @click="$emit('remove')">Delete</UButton>
+    <UButton v-if="!isNew" variant="ghost" color="error" class="ml-auto" :disabled="busy" @click="$emit('remove')">Delete</UButton>
   </div>
 </template>
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import SelectField from './SelectField.vue'
 
 /** Why something cannot simply go, and what to do instead: put another in its place, or nothing. */
 defineProps<{ trouble: string, inUse: boolean, busy: boolean, others: readonly { id: string, name: string }[] }>()
@@ -11,12 +12,9 @@ const other = ref('')
   <div v-if="trouble" class="trouble" role="alert">
     <p>{{ trouble }}</p>
     <div v-if="inUse" class="ways">
-      <select v-model="other" aria-label="Replacement">
-        <option value="">Replace with…</option>
-        <option v-for="one in others" :key="one.id" :value="one.id">{{ one.name }}</option>
-      </select>
-      <UButton size="xs" :disabled="other === '' || busy" @click="emit('instead', other)">Replace and delete</UButton>
-      <UButton size="xs" variant="outline" color="neutral" :disabled="busy" @click="emit('instead', null)">Delete it from these rules too</UButton>
+      <SelectField v-model="other" label="Replacement" :items="[{ value: '', label: 'Replace with…' }, ...others.map(one => ({ value: one.id, label: one.name }))]" />
+      <UButton color="primary" variant="solid" :disabled="other === '' || busy" @click="emit('instead', other)">Replace and delete</UButton>
+      <UButton :disabled="busy" @click="emit('instead', null)">Delete it from these rules too</UButton>
     </div>
   </div>
 </template>
@@ -24,5 +22,4 @@ const other = ref('')
 <style scoped>
 .trouble { color: var(--danger); flex-basis: 100%; }
 .ways { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; margin-top: 6px; }
-select { max-width: 220px; }
 </style>

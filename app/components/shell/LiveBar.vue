@@ -34,9 +34,9 @@ const standing = computed(() => {
     </template>
     <NuxtLink to="/history" :class="waiting ? 'sr-only' : 'soft'" data-testid="standing" :title="network.gateway?.status?.digest ?? undefined">{{ standing }}</NuxtLink>
     <span class="go">
-      <UButton v-if="network.steps.undo !== null" size="md" variant="outline" color="neutral" @click="walk('undo')">Undo</UButton>
-      <UButton v-if="network.steps.redo !== null" size="md" variant="outline" color="neutral" @click="walk('redo')">Redo</UButton>
-      <UButton v-if="waiting" to="/review" size="md" class="review px-4">Review changes</UButton>
+      <UButton v-if="network.steps.undo !== null" @click="walk('undo')">Undo</UButton>
+      <UButton v-if="network.steps.redo !== null" @click="walk('redo')">Redo</UButton>
+      <UButton v-if="waiting" color="primary" variant="solid" to="/review" class="review px-4">Review changes</UButton>
     </span>
   </footer>
 </template>

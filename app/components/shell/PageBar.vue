@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import type { PageLink } from './pages.ts'
+import { isOn, type PageLink } from './pages.ts'
 
 /** The pages at the thumb, on a narrow screen: four of them, and the rest behind More. */
 const props = defineProps<{ pages: readonly PageLink[], dark: boolean }>()
@@ -20,16 +20,16 @@ watch(() => route.path, () => open.value = false)
     <div v-if="open" id="more-pages" class="more">
       <NuxtLink v-for="page in rest" :key="page.to" :to="page.to">{{ page.name }}</NuxtLink>
       <NuxtLink to="/help">Help</NuxtLink>
-      <button type="button" @click="emit('theme'); open = false">{{ dark ? 'Light theme' : 'Dark theme' }}</button>
-      <button type="button" @click="emit('signOut')">Sign out</button>
+      <UButton variant="ghost" @click="emit('theme'); open = false">{{ dark ? 'Light theme' : 'Dark theme' }}</UButton>
+      <UButton variant="ghost" @click="emit('signOut')">Sign out</UButton>
     </div>
     <nav aria-label="Pages at the thumb">
-      <NuxtLink v-for="page in first" :key="page.to" :to="page.to" exact-active-class="on">
+      <NuxtLink v-for="page in first" :key="page.to" :to="page.to" :class="{ on: isOn(page.to, route.path) }">
         <svg width="22" height="22" viewBox="0 0 22 22" aria-hidden="true"><path :d="DRAWINGS[page.to]" fill="none" stroke="currentColor" stroke-width="2" stroke-linejoin="round" /></svg>{{ page.name }}<b v-if="page.count">{{ page.count }}</b>
       </NuxtLink>
-      <button type="button" :aria-expanded="open" aria-controls="more-pages" :class="{ on: rest.some(({ to }) => route.path.startsWith(to)) }" @click="open = !open">
+      <UButton variant="ghost" :ui="{ base: 'block rounded-none' }" :aria-expanded="open" aria-controls="more-pages" :class="{ on: rest.some(({ to }) => isOn(to, route.path)) }" @click="open = !open">
         <svg width="22" height="22" viewBox="0 0 22 22" aria-hidden="true"><circle v-for="x in [4, 11, 18]" :key="x" :cx="x" cy="11" r="2" fill="currentColor" /></svg>More
-      </button>
+      </UButton>
     </nav>
   </div>
 </template>

@@ -6,6 +6,9 @@ export const PAGES: readonly (readonly [to: string, name: string])[] = [
   ['/', 'Board'], ['/devices', 'Devices'], ['/schedules', 'Schedules'], ['/sites', 'Sites and apps'], ['/rules', 'Rules'], ['/activity', 'Activity'], ['/history', 'History'], ['/settings', 'Settings'],
 ]
 
+/** Whether an address is that of a page, or of an entry of it. */
+export const isOn = (page: string, path: string) => path === page || (page !== '/' && path.startsWith(`${page}/`))
+
 /** Pages on which time is not the matter: the ribbon is folded there. */
 export const TIMELESS: readonly string[] = ['/history', '/settings', '/help']
 

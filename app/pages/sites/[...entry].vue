@@ -1,31 +1,36 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import AppCatalogue from '../components/lists/AppCatalogue.vue'
-import AppCoverage from '../components/lists/AppCoverage.vue'
-import AppEditor from '../components/lists/AppEditor.vue'
-import AskAddress from '../components/lists/AskAddress.vue'
-import LearnApp from '../components/lists/LearnApp.vue'
-import SiteListEditor from '../components/lists/SiteListEditor.vue'
-import { useDraft } from '../composables/useDraft.ts'
-import { useOpened } from '../composables/useOpened.ts'
-import { useLearning } from '../stores/learning.ts'
-import { useNetwork } from '../stores/network.ts'
-import { capital, listWords } from '../text/rule.ts'
+import AppCatalogue from '../../components/lists/AppCatalogue.vue'
+import AppCoverage from '../../components/lists/AppCoverage.vue'
+import AppEditor from '../../components/lists/AppEditor.vue'
+import AskAddress from '../../components/lists/AskAddress.vue'
+import LearnApp from '../../components/lists/LearnApp.vue'
+import SiteListEditor from '../../components/lists/SiteListEditor.vue'
+import { useDraft } from '../../composables/useDraft.ts'
+import { addressOf, useOpened } from '../../composables/useOpened.ts'
+import { useLearning } from '../../stores/learning.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { capital, listWords } from '../../text/rule.ts'
+import EntryHead from '../../components/shell/EntryHead.vue'
 
+definePageMeta({ key: 'sites' })
 useHead({ title: 'Sites and apps · Kairostat' })
 const [network, learning] = [useNetwork(), useLearning()]
-/** What is open: "list:id", "app:id", or with no id a new one. */
-const open = useOpened()
+/** What is open: "lists/id" or "apps/id"; what is begun: "list", "app", or an app that is learned from use ("learn"). */
+const opened = useOpened('/sites')
+const open = opened.entry
+const list = computed(() => network.draft!.siteLists.find(({ id }) => open.value === `lists/${id}`))
+const app = computed(() => network.draft!.apps.find(({ id }) => open.value === `apps/${id}`))
+const where = computed(() => opened.begun.value === null ? (list.value ?? app.value)?.name : opened.begun.value === 'list' ? 'new list' : 'new app')
 /** The sites that a new app begins with: those that were learned. */
 const learned = ref<readonly string[]>([])
 const teaching = ref(learning.watched !== null)
-watch(open, (now) => {
-  if (now !== 'learn') return
-  open.value = null
+watch(opened.begun, (what) => {
+  if (what !== 'learn') return
   teaching.value = true
+  opened.close()
 }, { immediate: true })
 const covered = ref<string | null>(null)
-const toggle = (key: string) => open.value = open.value === key ? null : key
 const usedBy = (uses: (what: { siteLists: readonly string[], apps: readonly string[], categories: readonly string[] }) => boolean) => {
   const names = network.draft!.rules.filter(({ what }) => uses(what)).map(rule => rule.name)
   return names.length === 0 ? '' : listWords(names)
@@ -44,56 +49,55 @@ const { busy, trouble, put } = useDraft()
 const hasResolvers = computed(() => network.draft!.siteLists.some(({ entries }) => entries.includes(DESIGNATED)))
 async function addResolvers() {
   const id = await put('site-lists', null, { name: 'Encrypted resolvers', entries: [DESIGNATED], note: 'Devices that use one of these bypass every rule for sites.' })
-  if (id !== null) open.value = `list:${id}`
+  if (id !== null) opened.open(`lists/${id}`)
 }
 function newApp(sites: readonly string[]) {
   learned.value = sites
   teaching.value = false
-  open.value = 'app:'
+  opened.begin('app')
 }
 </script>
 
 <template>
   <section aria-label="Lists">
+    <EntryHead v-if="where || open !== null" all="All sites and apps" to="/sites" :where="where" :missing="!where" />
+    <SiteListEditor v-if="opened.begun.value === 'list' || list" :key="open ?? 'new'" :list="list" @done="opened.close" />
+    <AppEditor v-else-if="opened.begun.value === 'app' || app" :key="open ?? learned.join()" :app="app" :sites="learned" @done="opened.close" />
     <div class="head">
       <h1><b>{{ headline }}</b>{{ unused === 0 ? '.' : `, ${unused} not used.` }}</h1>
       <div class="ways">
-        <UButton size="sm" variant="outline" color="neutral" @click="open = 'list:'">New list</UButton>
-        <UButton size="sm" variant="outline" color="neutral" @click="newApp([])">New app</UButton>
-        <UButton size="sm" variant="outline" color="neutral" @click="teaching = true">Learn an app</UButton>
+        <UButton @click="opened.begin('list')">New list</UButton>
+        <UButton @click="newApp([])">New app</UButton>
+        <UButton @click="teaching = true">Learn an app</UButton>
       </div>
     </div>
     <p class="soft">Lists and apps say what can be blocked or allowed. <NuxtLink to="/rules" class="link">Rules</NuxtLink> say for whom and when.</p>
     <AskAddress />
-    <p v-if="!hasResolvers" class="soft">Encrypted DNS can bypass every rule for sites. <button type="button" class="link" :disabled="busy" @click="addResolvers">Create a list of encrypted resolvers</button> and block it with a rule.</p>
+    <p v-if="!hasResolvers" class="soft">Encrypted DNS can bypass every rule for sites. <UButton :disabled="busy" @click="addResolvers">Create a list of encrypted resolvers</UButton> and block it with a rule.</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <SiteListEditor v-if="open === 'list:'" @done="open = null" />
     <LearnApp v-if="teaching" @learned="newApp" @close="teaching = false" />
-    <AppEditor v-if="open === 'app:'" :key="learned.join()" :sites="learned" @done="open = null" />
     <h2>Site lists</h2>
     <p v-if="lists.length === 0" class="empty">No lists yet. Create one with the sites to block, or with the only sites to allow.</p>
     <ul>
-      <li v-for="{ list, users } in lists" :key="list.id">
-        <button type="button" class="row" :class="{ chosen: open === `list:${list.id}` }" :aria-expanded="open === `list:${list.id}`" @click="toggle(`list:${list.id}`)">
-          <span class="name">{{ list.name }}</span><span class="soft">{{ list.entries.length.toLocaleString('en') }} {{ list.entries.length === 1 ? 'site' : 'sites' }}</span>
+      <li v-for="{ list: one, users } in lists" :key="one.id">
+        <NuxtLink :to="addressOf('/sites', `lists/${one.id}`)" class="row" :class="{ chosen: one === list }" :aria-current="one === list">
+          <span class="name">{{ one.name }}</span><span class="soft">{{ one.entries.length.toLocaleString('en') }} {{ one.entries.length === 1 ? 'site' : 'sites' }}</span>
           <span v-if="users" class="soft">in {{ users }}</span><span v-else class="unused">not used, so it blocks nothing</span>
-        </button>
-        <SiteListEditor v-if="open === `list:${list.id}`" :list="list" @done="open = null" />
+        </NuxtLink>
       </li>
     </ul>
     <h2>Apps</h2>
     <p v-if="apps.length === 0" class="empty">No apps yet. An app is a set of sites and services with one name.</p>
     <ul v-for="{ name, rows } in categories" :key="name" :aria-label="`${name} apps`">
       <li class="category">
-        <span>{{ name }}</span><button type="button" class="link" :aria-expanded="covered === name" @click="covered = covered === name ? null : name">What it covers</button>
-        <AppCoverage v-if="covered === name" :apps="rows.map(({ app }) => app)" :takes="false" class="caught" />
+        <span>{{ name }}</span><UButton :aria-expanded="covered === name" @click="covered = covered === name ? null : name">What it covers</UButton>
+        <AppCoverage v-if="covered === name" :apps="rows.map(row => row.app)" :takes="false" class="caught" />
       </li>
-      <li v-for="{ app, users } in rows" :key="app.id">
-        <button type="button" class="row" :class="{ chosen: open === `app:${app.id}` }" :aria-expanded="open === `app:${app.id}`" @click="toggle(`app:${app.id}`)">
-          <span class="name">{{ app.name }}</span><span class="soft">{{ app.sites.length + app.services.length }} {{ app.sites.length + app.services.length === 1 ? 'entry' : 'entries' }}</span>
+      <li v-for="{ app: one, users } in rows" :key="one.id">
+        <NuxtLink :to="addressOf('/sites', `apps/${one.id}`)" class="row" :class="{ chosen: one === app }" :aria-current="one === app">
+          <span class="name">{{ one.name }}</span><span class="soft">{{ one.sites.length + one.services.length }} {{ one.sites.length + one.services.length === 1 ? 'entry' : 'entries' }}</span>
           <span v-if="users" class="soft">in {{ users }}</span><span v-else class="unused">not used</span>
-        </button>
-        <AppEditor v-if="open === `app:${app.id}`" :app="app" @done="open = null" />
+        </NuxtLink>
       </li>
     </ul>
     <AppCatalogue />

@@ -1,21 +1,26 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { covers } from '../../core/time/ranges.ts'
-import { timesWithin } from '../../core/decision/candidate.ts'
-import { DAY } from '../../core/time/instant.ts'
-import { readWeek } from '../../core/time/week.ts'
-import type { Schedule } from '../../core/policy/types.ts'
-import ScheduleEditor from '../components/hours/ScheduleEditor.vue'
-import { useOpened } from '../composables/useOpened.ts'
-import { useMoment } from '../stores/moment.ts'
-import { useNetwork } from '../stores/network.ts'
-import { capital, listWords } from '../text/rule.ts'
-import { weekWords } from '../text/week.ts'
-import { whenWords } from '../text/time.ts'
+import { covers } from '../../../core/time/ranges.ts'
+import { timesWithin } from '../../../core/decision/candidate.ts'
+import { DAY } from '../../../core/time/instant.ts'
+import { readWeek } from '../../../core/time/week.ts'
+import type { Schedule } from '../../../core/policy/types.ts'
+import ScheduleEditor from '../../components/hours/ScheduleEditor.vue'
+import { addressOf, useOpened } from '../../composables/useOpened.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { capital, listWords } from '../../text/rule.ts'
+import { weekWords } from '../../text/week.ts'
+import { whenWords } from '../../text/time.ts'
+import EntryHead from '../../components/shell/EntryHead.vue'
 
+definePageMeta({ key: 'schedules' })
 useHead({ title: 'Schedules · Kairostat' })
 const [network, moment] = [useNetwork(), useMoment()]
-const chosen = useOpened()
+const opened = useOpened('/schedules')
+const chosen = opened.entry
+const isNew = computed(() => opened.begun.value !== null)
+const edited = computed(() => rows.value.find(({ schedule }) => schedule.id === chosen.value))
 const NEW: Schedule = { id: '', name: '', week: 'Mo-Su 21:00-07:00', exceptions: [], note: '' }
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() => timesWithin(network.draft!, minute.value - DAY, minute.value + 8 * DAY))
@@ -40,23 +45,24 @@ const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.nam
 
 <template>
   <section aria-label="Schedules">
+    <EntryHead v-if="isNew || chosen !== null" all="All schedules" to="/schedules" :where="isNew ? 'new schedule' : edited?.words" :missing="!isNew && !edited" />
+    <ScheduleEditor v-if="isNew" :schedule="NEW" :is-new="true" @done="opened.close" />
+    <ScheduleEditor v-else-if="edited" :key="edited.schedule.id" :schedule="edited.schedule" :is-new="false" :users="edited.users" @done="opened.close" />
     <div class="head">
       <h1>{{ moment.isNow ? 'Right now' : 'At that moment' }}, <b>{{ headline }}</b></h1>
-      <UButton size="sm" variant="outline" color="neutral" @click="chosen = 'new'">New schedule</UButton>
+      <UButton @click="opened.begin()">New schedule</UButton>
     </div>
     <p class="soft">Schedules are weekly times with a name. <NuxtLink to="/rules" class="link">Rules</NuxtLink> say what is blocked in them, and for whom.</p>
-    <ScheduleEditor v-if="chosen === 'new'" :schedule="NEW" :is-new="true" @done="id => chosen = id" />
-    <p v-if="rows.length === 0 && chosen !== 'new'" class="empty">No schedules yet. Create one, such as <i>Mo-Su 21:00-07:00</i>, and use it in as many rules as you like.</p>
-    <input v-if="rows.length > MANY" v-model="search" type="search" class="find" aria-label="Search schedules" placeholder="Search by name">
-    <p v-if="rows.length > 0 && shown.length === 0" class="empty">No schedule matches “{{ search }}”. <button type="button" class="link" @click="search = ''">Show all</button></p>
+    <p v-if="rows.length === 0 && !isNew" class="empty">No schedules yet. Create one, such as <i>Mo-Su 21:00-07:00</i>, and use it in as many rules as you like.</p>
+    <UInput v-if="rows.length > MANY" v-model="search" type="search" class="find" aria-label="Search schedules" placeholder="Search by name" />
+    <p v-if="rows.length > 0 && shown.length === 0" class="empty">No schedule matches “{{ search }}”. <UButton @click="search = ''">Show all</UButton></p>
     <ul>
       <li v-for="row in shown" :key="row.schedule.id">
-        <button type="button" class="row" :class="{ chosen: chosen === row.schedule.id }" :aria-expanded="chosen === row.schedule.id" @click="chosen = chosen === row.schedule.id ? null : row.schedule.id">
+        <NuxtLink :to="addressOf('/schedules', row.schedule.id)" class="row" :class="{ chosen: row === edited }" :aria-current="row === edited">
           <span class="name">{{ row.schedule.name }}</span>
           <span class="week" :title="row.schedule.week">{{ row.said }}<small v-if="row.schedule.exceptions.length > 0"> and {{ row.schedule.exceptions.length }} {{ row.schedule.exceptions.length === 1 ? 'exception' : 'exceptions' }}</small></span>
           <span :class="row.inside ? 'inside' : 'soft'">{{ row.words }}<small v-if="row.users.length === 0" class="unused">not used</small></span>
-        </button>
-        <ScheduleEditor v-if="chosen === row.schedule.id" :schedule="row.schedule" :is-new="false" :users="row.users" @done="id => chosen = id" />
+        </NuxtLink>
       </li>
     </ul>
   </section>
@@ -65,7 +71,7 @@ const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.nam
 <style scoped>
 .unused { color: var(--warn); margin-left: 8px; font-weight: 400; }
 .empty { margin-top: 16px; max-width: 52ch; }
-.find { margin-top: 12px; width: 300px; max-width: 100%; background: var(--leaf); border: 1px solid var(--line); border-radius: 99px; padding: 6px 14px; }
+.find { margin-top: 12px; width: 300px; max-width: 100%; }
 ul { margin-top: 14px; border-top: 1px solid var(--hair); }
 li { border-bottom: 1px solid var(--hair); }
 .row { display: grid; grid-template-columns: 180px minmax(0, 1fr) auto; gap: 4px 16px; width: 100%; padding: 9px 8px; text-align: left; cursor: pointer; align-items: baseline; }

@@ -1,38 +1,46 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { markOf } from '../../core/policy/canonical.ts'
-import type { RuleEdits } from '../../core/policy/parts.ts'
-import type { Rule } from '../../core/policy/types.ts'
-import { ruleSteps } from '../../core/policy/pair.ts'
-import { covers } from '../../core/time/ranges.ts'
-import { decides, timesWithin } from '../../core/decision/candidate.ts'
-import { DAY } from '../../core/time/instant.ts'
-import FindingList from '../components/findings/FindingList.vue'
-import RuleEditor from '../components/rules/RuleEditor.vue'
-import RuleSentence from '../components/rules/RuleSentence.vue'
-import WeekStrip from '../components/rules/WeekStrip.vue'
-import { NEW_RULE } from '../components/rules/form.ts'
-import { useDecided } from '../composables/useDecider.ts'
-import { orderMark, useDraft } from '../composables/useDraft.ts'
-import { useOpened } from '../composables/useOpened.ts'
-import { effectWords } from '../text/change.ts'
-import { policyFindingBrief } from '../text/finding.ts'
-import { useBoard } from '../stores/board.ts'
-import { useFindings } from '../stores/findings.ts'
-import { useMoment } from '../stores/moment.ts'
-import { useNetwork } from '../stores/network.ts'
-import { whenWords } from '../text/time.ts'
+import { markOf } from '../../../core/policy/canonical.ts'
+import type { RuleEdits } from '../../../core/policy/parts.ts'
+import type { Rule } from '../../../core/policy/types.ts'
+import { ruleSteps } from '../../../core/policy/pair.ts'
+import { covers } from '../../../core/time/ranges.ts'
+import { decides, timesWithin } from '../../../core/decision/candidate.ts'
+import { DAY } from '../../../core/time/instant.ts'
+import FindingList from '../../components/findings/FindingList.vue'
+import RuleEditor from '../../components/rules/RuleEditor.vue'
+import RuleSentence from '../../components/rules/RuleSentence.vue'
+import WeekStrip from '../../components/rules/WeekStrip.vue'
+import { NEW_RULE } from '../../components/rules/form.ts'
+import { useDecided } from '../../composables/useDecider.ts'
+import { orderMark, useDraft } from '../../composables/useDraft.ts'
+import { addressOf, useOpened } from '../../composables/useOpened.ts'
+import { effectWords } from '../../text/change.ts'
+import { policyFindingBrief } from '../../text/finding.ts'
+import { useBoard } from '../../stores/board.ts'
+import { useFindings } from '../../stores/findings.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { whenWords } from '../../text/time.ts'
+import EntryHead from '../../components/shell/EntryHead.vue'
 
+definePageMeta({ key: 'rules' })
 useHead({ title: 'Rules · Kairostat' })
 const [network, board, moment, findings] = [useNetwork(), useBoard(), useMoment(), useFindings()]
 const { busy, trouble, send, tell } = useDraft()
-const chosen = useOpened()
-/** A rule that is begun: for nobody yet, or for a device ("new:press-laptop"). */
+const opened = useOpened('/rules')
+const chosen = opened.entry
+/** A rule that is begun: for nobody yet, for a device ("device:press-laptop"), or for what a list has ("list:shops"). */
 const begun = computed(() => {
-  const [, device] = /^new(?::(.+))?$/.exec(chosen.value ?? '') ?? []
-  if (device === undefined) return chosen.value === 'new' ? NEW_RULE : null
-  return { ...NEW_RULE, who: { ...NEW_RULE.who, devices: [device] } }
+  if (opened.begun.value === null) return null
+  const [kind, ...ids] = opened.begun.value.split(':')
+  const all = ids.join(':').split(',')
+  if (kind === 'devices') return { ...NEW_RULE, who: { ...NEW_RULE.who, devices: all } }
+  return kind === 'list' ? { ...NEW_RULE, what: { ...NEW_RULE.what, internet: false, siteLists: all } } : NEW_RULE
 })
+/** The rule that is edited, whichever of two that belong together is named. */
+const edited = computed(() => rows.value.find(({ rule, partner }) => rule.id === chosen.value || partner?.id === chosen.value))
+const where = computed(() => begun.value ? 'new rule' : edited.value && `rule ${edited.value.numbers} of ${network.draft!.rules.length}`)
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() => timesWithin(network.draft!, Math.min(board.week.from, minute.value), Math.max(board.week.until, minute.value + 8 * DAY)))
 /** What stands in the list: a rule, or two that together say "only what is listed". */
@@ -89,15 +97,17 @@ const count = computed(() => rows.value.filter(row => row.inForce).reduce((sum, 
 
 <template>
   <section aria-label="Rules">
+    <EntryHead v-if="begun || chosen !== null" all="All rules" to="/rules" :where="where" :missing="!begun && !edited" />
+    <RuleEditor v-if="begun" :key="opened.begun.value!" :rule="begun" :is-new="true" @done="opened.close" />
+    <RuleEditor v-else-if="edited" :key="edited.rule.id" :rule="edited.rule" :partner="edited.partner" :is-new="false" @done="opened.close" />
     <div class="head">
       <h1>{{ moment.isNow ? 'Right now' : 'At that moment' }}, <b>{{ count }} of {{ network.draft!.rules.length }} rules {{ count === 1 ? 'is' : 'are' }} active</b></h1>
-      <UButton size="sm" variant="outline" color="neutral" @click="chosen = 'new'">New rule</UButton>
+      <UButton @click="opened.begin()">New rule</UButton>
     </div>
     <p class="soft">The first rule that matches decides. Put exceptions above the rules they override. <span id="order-help">Drag a rule to move it, or press Alt and the arrow keys.</span></p>
     <FindingList />
     <p v-if="moving" class="leaf moving" role="status">{{ orderWords }} <span class="soft">Press Enter to drop it, Escape to cancel.</span></p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <RuleEditor v-if="begun" :key="chosen!" :rule="begun" :is-new="true" @done="chosen = null" />
     <p v-if="rows.length === 0 && !begun" class="empty">No rules yet, so every device is allowed everything.</p>
     <ol>
       <li
@@ -105,14 +115,13 @@ const count = computed(() => rows.value.filter(row => row.inForce).reduce((sum, 
         @dragover.prevent="moving && (moving = { id: moving.id, to: index })" @drop.prevent="settle"
       >
         <USwitch class="switch" size="lg" :model-value="row.rule.enabled" :disabled="busy" :aria-label="`${row.name}: on`" @update:model-value="isOn => turn(row, isOn)" />
-        <button
-          type="button" class="row" draggable="true" aria-describedby="order-help" :class="{ chosen: chosen === row.rule.id }" :aria-expanded="chosen === row.rule.id" @dragstart="moving = { id: row.rule.id, to: index }" @dragend="moving = null" @keydown="onKey($event, row.rule.id, index)" @click="chosen = chosen === row.rule.id ? null : row.rule.id"
+        <NuxtLink
+          :to="addressOf('/rules', row.rule.id)" class="row" draggable="true" aria-describedby="order-help" :class="{ chosen: row === edited }" :aria-current="row === edited" @dragstart="moving = { id: row.rule.id, to: index }" @dragend="moving = null" @keydown="onKey($event, row.rule.id, index)"
         >
           <span class="number display">{{ row.numbers }}</span>
           <span class="text"><span class="name"><b>{{ row.name }}</b><span class="soft"> · {{ row.words }}</span></span><RuleSentence :rule="row.rule" :policy="network.draft!" :only="row.partner !== undefined" /><small v-if="row.briefs.length > 0" class="finding">{{ row.briefs.join('; ') }}</small></span>
           <WeekStrip :week="weekOf.get(row.rule.id)" :ranges="decides(row.rule) ? row.ranges : []" :from="board.week.from" :until="board.week.until" :at="moment.at" class="strip" />
-        </button>
-        <RuleEditor v-if="chosen === row.rule.id" :rule="row.rule" :partner="row.partner" :is-new="false" @done="chosen = null" />
+        </NuxtLink>
       </li>
     </ol>
   </section>
@@ -125,7 +134,6 @@ li.target { box-shadow: inset 0 2px var(--ink); }
 li.target.below { box-shadow: inset 0 -2px var(--ink); }
 ol { margin-top: 14px; border-top: 1px solid var(--hair); }
 li { border-bottom: 1px solid var(--hair); display: grid; grid-template-columns: 46px minmax(0, 1fr); align-items: center; }
-li > :deep(form) { grid-column: 1 / -1; }
 .row { display: grid; grid-template-columns: 34px minmax(0, 1fr) 260px; gap: 14px; width: 100%; padding: 10px 8px; text-align: left; cursor: pointer; align-items: center; border-radius: 8px; }
 .row:hover, .row.chosen { background: var(--leaf); }
 .number { color: var(--soft); align-self: start; }

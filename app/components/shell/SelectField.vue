@@ -1,0 +1,17 @@
+<script setup lang="ts" generic="T">
+// One of several values, whatever they are: the list below knows texts only, and takes no empty one.
+const { items, label, disabled = false } = defineProps<{ items: readonly { readonly value: T, readonly label: string }[], label: string, disabled?: boolean }>()
+const model = defineModel<T>({ required: true })
+
+/** More choices than this are searched by typing. */
+const MANY = 10
+const options = computed(() => items.map((item, index) => ({ label: item.label, value: String(index) })))
+const chosen = computed({
+  get: () => String(items.findIndex(({ value }) => value === model.value)),
+  set: (index: string) => model.value = items[Number(index)]!.value,
+})
+</script>
+
+<template>
+  <USelectMenu v-model="chosen" :items="options" value-key="value" :search-input="items.length > MANY && { placeholder: 'Search' }" :virtualize="items.length > 60" :disabled="disabled" :aria-label="label" :ui="{ content: 'w-auto min-w-(--reka-combobox-trigger-width)' }" />
+</template>

@@ -1,0 +1,129 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { writeDevices } from '../../../core/formats/device-csv.ts'
+import AddressIntake from '../../components/devices/AddressIntake.vue'
+import ChosenActs from '../../components/devices/ChosenActs.vue'
+import DeviceEditor from '../../components/devices/DeviceEditor.vue'
+import KindDrawings from '../../components/devices/KindDrawings.vue'
+import DeviceRow from '../../components/devices/DeviceRow.vue'
+import GroupShelf from '../../components/devices/GroupShelf.vue'
+import NewcomerCard from '../../components/devices/NewcomerCard.vue'
+import LongList from '../../components/shell/LongList.vue'
+import { matchesSearch, newcomersOf } from '../../components/devices/newcomers.ts'
+import { deviceRows, ORDERS, type Order } from '../../components/devices/rows.ts'
+import { saveFile } from '../../composables/saveFile.ts'
+import { useOpened } from '../../composables/useOpened.ts'
+import { useBoard } from '../../stores/board.ts'
+import { useNetwork } from '../../stores/network.ts'
+import { capital } from '../../text/rule.ts'
+import SelectField from '../../components/shell/SelectField.vue'
+import EntryHead from '../../components/shell/EntryHead.vue'
+
+definePageMeta({ key: 'devices' })
+useHead({ title: 'Devices · Kairostat' })
+const [network, board] = [useNetwork(), useBoard()]
+const search = ref('')
+const ORDER_CHOICES = (Object.keys(ORDERS) as Order[]).map(value => ({ value, label: value }))
+const order = ref<Order>('name')
+const opened = useOpened('/devices')
+const open = opened.entry
+const isNew = computed(() => opened.begun.value !== null)
+const edited = computed(() => all.value.find(({ device }) => device.id === open.value))
+/** The group whose override was asked for elsewhere (`?group=office`). */
+const route = useRoute()
+const asked = computed(() => typeof route.query.group === 'string' ? route.query.group : null)
+const taking = ref(false)
+const showLeft = ref(false)
+const picked = ref<ReadonlySet<string>>(new Set())
+
+const newcomers = computed(() => newcomersOf(network.draft!, network.sightings))
+const waiting = computed(() => newcomers.value.filter(({ leftAlone }) => !leftAlone))
+const left = computed(() => newcomers.value.filter(({ leftAlone }) => leftAlone))
+const cards = computed(() => (showLeft.value ? [...waiting.value, ...left.value] : waiting.value).filter(sighting => matchesSearch(null, [sighting], search.value)))
+const standing = computed(() => new Map(board.rows.map((row, index) => [row.key, board.moments[index]!])))
+const all = computed(() => deviceRows(network.draft!, network.sightings, standing.value))
+const rows = computed(() => all.value.filter(({ device, seen }) => matchesSearch(device, seen, search.value)).sort(ORDERS[order.value]))
+/** What one acts on is in sight: what the search leaves out is not chosen. */
+const chosen = computed(() => rows.value.filter(({ device }) => picked.value.has(device.id)).map(({ device }) => device))
+const allChosen = computed(() => rows.value.length > 0 && rows.value.every(({ device }) => picked.value.has(device.id)))
+const toLookAt = computed(() => all.value.filter(({ findings }) => findings.length > 0).length)
+const headline = computed(() => waiting.value.length === 0
+  ? `${network.draft!.devices.length} ${network.draft!.devices.length === 1 ? 'device' : 'devices'}, no unknown ones`
+  : `${waiting.value.length} unknown ${waiting.value.length === 1 ? 'device' : 'devices'} on the network`)
+
+let last: number | null = null
+/** Chooses a row or not; with Shift all rows since the last one as well. */
+function pick(index: number, event: MouseEvent) {
+  const checked = !picked.value.has(rows.value[index]!.device.id)
+  const from = event.shiftKey && last !== null ? last : index
+  const next = new Set(picked.value)
+  for (const { device } of rows.value.slice(Math.min(from, index), Math.max(from, index) + 1)) {
+    if (checked) next.add(device.id)
+    else next.delete(device.id)
+  }
+  picked.value = next
+  last = index
+}
+function pickAll() {
+  const ids = rows.value.map(({ device }) => device.id)
+  picked.value = allChosen.value ? new Set([...picked.value].filter(id => !ids.includes(id))) : new Set([...picked.value, ...ids])
+}
+const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draft!))
+</script>
+
+<template>
+  <section aria-label="Devices">
+    <KindDrawings />
+    <EntryHead v-if="isNew || open !== null" all="All devices" to="/devices" :where="isNew ? 'new device' : edited?.device.name" :missing="!isNew && !edited" />
+    <DeviceEditor v-if="isNew" @done="opened.close" />
+    <DeviceEditor v-else-if="edited" :key="edited.device.id" :device="edited.device" :yours="edited.yours" :findings="edited.findings" @done="opened.close" />
+    <div class="head">
+      <h1><b>{{ capital(headline) }}</b>.</h1>
+      <div class="ways">
+        <UButton @click="opened.begin()">New device</UButton>
+        <UButton @click="taking = !taking">Import addresses</UButton>
+        <UButton variant="ghost" :disabled="network.draft!.devices.length === 0" @click="save">Export CSV</UButton>
+      </div>
+    </div>
+    <p class="soft">Rules apply to devices by name once you apply the draft.</p>
+    <AddressIntake v-if="taking" @done="taking = false" />
+    <ul v-if="cards.length > 0" class="leaf newcomers" aria-label="New on the network"><li v-for="sighting in cards" :key="sighting.mac"><NewcomerCard :sighting="sighting" @named="opened.open" /></li></ul>
+    <p v-if="left.length > 0" class="soft left">{{ left.length }} ignored {{ left.length === 1 ? 'device' : 'devices' }}, still unknown to the rules. <UButton @click="showLeft = !showLeft">{{ showLeft ? 'Hide' : 'Show' }}</UButton></p>
+    <div class="book">
+      <div>
+        <div class="find">
+          <UInput v-model="search" type="search" aria-label="Search devices" class="w-76" placeholder="Search by name, address, host name or IP" />
+          <span class="soft">Sort by <SelectField v-model="order" label="Sort by" :items="ORDER_CHOICES" /></span>
+          <span class="soft count">{{ rows.length }} of {{ network.draft!.devices.length }}</span>
+        </div>
+        <p v-if="toLookAt > 0 && order !== 'warnings first'" class="look"><UButton @click="order = 'warnings first'">{{ toLookAt === 1 ? '1 device has' : `${toLookAt} devices have` }} warnings</UButton></p>
+        <ChosenActs v-if="chosen.length > 0" :chosen="chosen" @none="picked = new Set()" />
+        <p v-if="network.draft!.devices.length === 0" class="empty">No devices yet. {{ newcomers.length > 0 ? 'Name one of the unknown devices above.' : 'When one joins the network, it appears here.' }}</p>
+        <p v-else-if="rows.length === 0" class="empty">No device matches “{{ search }}”. <UButton @click="search = ''">Show all</UButton></p>
+        <UCheckbox v-else class="tick" :model-value="allChosen" :label="`Select ${search === '' ? 'all' : 'all matches'}`" @update:model-value="pickAll" />
+        <LongList v-if="rows.length > 0" v-slot="{ item: row, index }" label="Devices" :items="rows" :key-of="({ device }) => device.id" :estimate="35">
+          <div class="line" :data-device="row.device.id">
+            <UCheckbox class="tick" :model-value="picked.has(row.device.id)" :aria-label="`Select ${row.device.name}`" @click="pick(index, $event)" />
+            <DeviceRow :row="row" :open="open === row.device.id" />
+          </div>
+        </LongList>
+      </div>
+      <GroupShelf :asked="asked" />
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.ways { display: flex; flex-wrap: wrap; gap: 8px; }
+.newcomers { margin: 12px 0 10px; max-height: max(40vh, 300px); overflow: auto; }
+.newcomers li + li { border-top: 1px solid var(--hair); }
+.left { margin-bottom: 10px; }
+.book { display: grid; grid-template-columns: minmax(0, 1fr) 250px; gap: 26px; align-items: start; margin-top: 18px; }
+.find { display: flex; flex-wrap: wrap; gap: 8px 14px; align-items: center; margin-bottom: 8px; }
+.count { margin-left: auto; white-space: nowrap; }
+.look { color: var(--warn); margin-bottom: 8px; }
+.line { display: grid; grid-template-columns: 22px minmax(0, 1fr); }
+.tick { padding: 8px 0 8px 2px; }
+.empty { margin: 16px 0; }
+@media (max-width: 1000px) { .book { grid-template-columns: minmax(0, 1fr); } }
+</style>
