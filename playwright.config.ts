@@ -9,6 +9,7 @@ export default defineConfig({
   forbidOnly: true,
   use: {
     viewport: { width: 1280, height: 800 },
+    locale: 'en-GB',
     timezoneId: 'Europe/Lisbon',
     trace: 'retain-on-failure',
     launchOptions: {

@@ -17,6 +17,6 @@ export default defineAppConfig({
     selectMenu: { slots: { base: `${HEIGHT} bg-(--leaf) text-sm cursor-pointer` } },
     checkbox: { slots: { root: 'items-center max-[760px]:min-h-11', label: 'font-normal cursor-pointer' } },
     checkboxGroup: { slots: { fieldset: 'flex-wrap gap-x-4', legend: 'text-[13px] font-normal text-(--soft)' } },
-    formField: { slots: { label: 'text-[13px] font-normal text-(--soft)', container: 'mt-0.5' } },
+    formField: { slots: { label: 'text-[13px] font-normal text-(--soft)', container: 'mt-px' } },
   },
 })

@@ -1,4 +1,5 @@
 import type { ErrorAnswer } from '../../shared/answers.ts'
+import { faultWords } from '../text/fault.ts'
 
 /** An error that the server answered, with its words and the faults in what was sent. */
 export class ApiError extends Error {
@@ -25,6 +26,6 @@ export async function callApi<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path
 
 /** The words of an error, with its faults, to show to a person. */
 export function wordsOf(error: unknown): string {
-  if (error instanceof ApiError) return [error.message, ...(error.answer.faults ?? []).map(({ path, message }) => `${path} ${message}.`)].join(' ')
+  if (error instanceof ApiError) return [error.message, ...(error.answer.faults ?? []).map(faultWords)].join(' ')
   return error instanceof Error ? error.message : String(error)
 }

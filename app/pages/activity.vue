@@ -8,8 +8,9 @@ import PretendTrouble from '../components/proof/PretendTrouble.vue'
 import { useBoard } from '../stores/board.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
-import { alarmWords, bytesWords, countWords } from '../text/gateway.ts'
+import { alarmWords, bytesWords, trafficWords } from '../text/gateway.ts'
 import { secondWords, whenWords } from '../text/time.ts'
+import { countWords } from '../text/count.ts'
 
 useHead({ title: 'Activity · Kairostat' })
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
@@ -43,13 +44,13 @@ const tables = computed(() => [{ title: 'By device', head: 'Device', rows: byDev
 <template>
   <section aria-label="Activity">
     <p v-if="network.gateway?.state === 'away'" class="trouble" role="alert">The gateway does not answer. These are its last reports.</p>
-    <h1 v-if="alarms.length > 0"><b>{{ alarms.length === 1 ? '1 alarm' : `${alarms.length} alarms` }}</b> at the gateway</h1>
-    <h1 v-else-if="network.evidence">Since {{ since }}, <b>the gateway dropped {{ countWords(dropped) }}</b>.</h1>
+    <h1 v-if="alarms.length > 0"><b>{{ countWords(alarms.length, 'alarm') }}</b> at the gateway</h1>
+    <h1 v-else-if="network.evidence">Since {{ since }}, <b>the gateway dropped {{ trafficWords(dropped) }}</b>.</h1>
     <h1 v-else>Loading activity…</h1>
     <ul v-if="alarms.length > 0" class="alarms" aria-label="Alarms">
       <li v-for="alarm in alarms" :key="alarm.key"><b>{{ alarm.what }}</b> <span class="soft">Since {{ time(alarm.since) }}.</span> {{ alarm.remedy }}</li>
     </ul>
-    <p v-if="alarms.length > 0 && network.evidence">Since {{ since }}, the gateway dropped {{ countWords(dropped) }}.</p>
+    <p v-if="alarms.length > 0 && network.evidence">Since {{ since }}, the gateway dropped {{ trafficWords(dropped) }}.</p>
     <p class="soft">Seen and counted by the gateway itself. <template v-if="!moment.isNow">Connections and DNS look-ups are shown until {{ whenWords(moment.at, moment.now, network.zone) }}; counts are as of now.</template></p>
     <p v-if="network.evidence && byDevice.length === 0" class="empty">No traffic yet.</p>
     <div v-if="byDevice.length > 0" class="both">
@@ -65,7 +66,7 @@ const tables = computed(() => [{ title: 'By device', head: 'Device', rows: byDev
             </tr>
           </tbody>
         </table>
-        <p v-for="{ key, name, logged: count } in logged" :key="key" class="logged"><b>{{ name }}</b> is set to log only: it would have matched {{ countWords(count) }}.</p>
+        <p v-for="{ key, name, logged: count } in logged" :key="key" class="logged"><b>{{ name }}</b> is set to log only: it would have matched {{ trafficWords(count) }}.</p>
         <PretendTrouble v-if="network.gateway?.status?.plane === 'simulated'" />
       </div>
     </div>

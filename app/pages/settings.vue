@@ -10,6 +10,7 @@ import { useDraft } from '../composables/useDraft.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { clockTroubles } from '../text/gateway.ts'
+import { clockWords } from '../text/clock.ts'
 
 useHead({ title: 'Settings · Kairostat' })
 const [network, moment] = [useNetwork(), useMoment()]
@@ -33,7 +34,7 @@ const save = () => send('PUT', '/api/place', form.value)
 <template>
   <section aria-label="Settings">
     <h1><b>Settings</b></h1>
-    <p class="clock" :class="{ trouble: isWrong }" role="status">{{ verdict }}. <span class="soft">Server {{ localText(moment.now, network.zone).slice(11, 19) }}, gateway {{ clock === '' ? 'unknown' : clock.slice(11, 19) }} ({{ gateway?.status?.timeZone ?? network.zone }})</span></p>
+    <p class="clock" :class="{ trouble: isWrong }" role="status">{{ verdict }}. <span class="soft">Server {{ clockWords(localText(moment.now, network.zone).slice(11, 19)) }}, gateway {{ clock === '' ? 'unknown' : clockWords(clock.slice(11, 19)) }} ({{ gateway?.status?.timeZone ?? network.zone }})</span></p>
     <nav class="contents" aria-label="On this page"><NuxtLink v-for="[id, name] in SECTIONS" :key="id" :to="`#${id}`" class="link">{{ name }}</NuxtLink></nav>
     <div id="network">
       <h2>Your network</h2>

@@ -2,7 +2,8 @@ import type { Entry } from '../../core/change/entries.ts'
 import type { AccessDifference, DeviceChange, Turn } from '../../core/change/hours.ts'
 import type { Adapter, Exception, Policy, What, When, Who } from '../../core/policy/types.ts'
 import { adapterWords } from './device.ts'
-import { listWords, whatWords, whenRuleWords, whoWords } from './rule.ts'
+import { whatWords, whenRuleWords, whoWords } from './rule.ts'
+import { countWords, listWords, plural } from './count.ts'
 
 const KIND: Readonly<Record<Entry['kind'], string>> = {
   device: 'Device', network: 'Network', group: 'Group', schedule: 'Schedule', siteList: 'List', app: 'App', rule: 'Rule', place: 'Settings', order: 'Order of the rules',
@@ -65,7 +66,7 @@ function valueWords(field: string, value: unknown, policy: Policy): string {
 
 /** "3 edits are not live." */
 export function editsWords(count: number): string {
-  return count === 1 ? '1 change not live' : `${count} changes not live`
+  return countWords(count, 'change not live', 'changes not live')
 }
 
 /** What edits do to the next seven days: "14 more hours of access and 2 fewer over the next 7 days, on 5 devices". */
@@ -74,12 +75,12 @@ export function effectWords(changes: readonly DeviceChange[]): string {
   const sum = (part: keyof AccessDifference) => hours(changes.reduce((all, change) => all + change[part], 0))
   const [opened, closed, listed, unlisted] = (['opened', 'closed', 'listed', 'unlisted'] as const).map(sum) as [number, number, number, number]
   const count = (value: number, words: string) => value === 0 ? [] : [`${value} ${words}`]
-  const hour = (value: number) => value === 1 ? 'hour' : 'hours'
+  const hour = (value: number) => plural(value, 'hour', 'hours')
   const parts = [
     ...count(opened, `more ${hour(opened)} of access`), ...count(closed, `fewer ${hour(closed)} of access`),
     ...count(listed, `${hour(listed)} go from blocked to listed sites only`), ...count(unlisted, `${hour(unlisted)} go from listed sites only to blocked`),
   ]
-  const devices = `${changes.length} ${changes.length === 1 ? 'device' : 'devices'}`
+  const devices = countWords(changes.length, 'device')
   if (parts.length === 0) return `Blocks nobody more or less over the next 7 days, but changes what is partly blocked on ${devices}.`
   return `${listWords(parts)} over the next 7 days, on ${devices}.`
 }

@@ -1,6 +1,7 @@
 import type { PolicyFinding } from '../../core/findings/rules.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import { capital, listWords } from './rule.ts'
+import { capital } from './rule.ts'
+import { listWords, plural } from './count.ts'
 import { whenWords } from './time.ts'
 
 const PART = { siteList: 'list', app: 'app', schedule: 'schedule', group: 'group' } as const
@@ -11,14 +12,14 @@ export function policyFindingWords(finding: PolicyFinding, policy: Policy, now: 
   const rule = (id: string) => ruleName(id, policy)
   const when = 'first' in finding ? firstWords(finding.first, policy, now) : ''
   switch (finding.kind) {
-    case 'never-decides': return `${capital(rule(finding.rule))} never decides: ${listWords(finding.by.map(rule))} above it always ${finding.by.length === 1 ? 'decides' : 'decide'} first. ${when}`
+    case 'never-decides': return `${capital(rule(finding.rule))} never decides: ${listWords(finding.by.map(rule))} above it always ${plural(finding.by.length, 'decides', 'decide')} first. ${when}`
     case 'never-in-force': return `${capital(rule(finding.rule))} is not active within 400 days: its schedule is empty, or its time is past.`
     case 'meets-nobody': return `${capital(rule(finding.rule))} applies to no device.`
     case 'says-nothing': return `${capital(rule(finding.rule))} covers nothing: its lists are empty.`
     case 'opens-nothing': return `${capital(rule(finding.rule))} has no effect: no rule below it blocks any of that at those times. ${when}`
     case 'contradiction': return `${capital(rule(finding.rule))} and ${rule(finding.other)} contradict each other for the same devices; where their times overlap, the first decides. ${when}`
-    case 'slips-by-address': return `${deviceNames(finding.devices, policy)} ${finding.devices.length === 1 ? 'uses a private MAC address: when it changes, this device counts as unknown, and unknown devices are' : 'use private MAC addresses: when one changes, that device counts as unknown, and unknown devices are'} not blocked at the same times. ${when}`
-    case 'slips-by-service': return `${capital(listWords(finding.rules.map(rule)))} ${finding.rules.length === 1 ? 'goes' : 'go'} by the names of sites, but encrypted DNS and VPNs (${finding.services.join(', ')}) can bypass that. ${when}`
+    case 'slips-by-address': return `${deviceNames(finding.devices, policy)} ${plural(finding.devices.length, 'uses a private MAC address: when it changes, this device counts as unknown, and unknown devices are', 'use private MAC addresses: when one changes, that device counts as unknown, and unknown devices are')} not blocked at the same times. ${when}`
+    case 'slips-by-service': return `${capital(listWords(finding.rules.map(rule)))} ${plural(finding.rules.length, 'goes', 'go')} by the names of sites, but encrypted DNS and VPNs (${finding.services.join(', ')}) can bypass that. ${when}`
     case 'own-machine': return `You are using ${deviceNames([finding.device], policy)} right now, and it is blocked at times. ${when}`
     case 'unused': return `The ${PART[finding.part]} ${policy[PLURAL[finding.part]].find(({ id }) => id === finding.id)?.name ?? finding.id} is used by no rule${finding.part === 'siteList' || finding.part === 'app' ? ', so it blocks nothing' : ''}.`
     case 'covered-exceptions': return `The schedule ${policy.schedules.find(({ id }) => id === finding.schedule)?.name ?? finding.schedule} has exceptions without effect (${finding.dates.join(', ')}): earlier exceptions cover the same dates.`
@@ -29,7 +30,7 @@ export function policyFindingWords(finding: PolicyFinding, policy: Policy, now: 
 /** A finding in a few words, for the line of the rule or device that it is about. */
 export function policyFindingBrief(finding: PolicyFinding, policy: Policy): string {
   switch (finding.kind) {
-    case 'never-decides': return `never decides: ${listWords(finding.by.map(id => ruleName(id, policy)))} ${finding.by.length === 1 ? 'comes' : 'come'} first`
+    case 'never-decides': return `never decides: ${listWords(finding.by.map(id => ruleName(id, policy)))} ${plural(finding.by.length, 'comes', 'come')} first`
     case 'never-in-force': return 'not active within 400 days'
     case 'meets-nobody': return 'applies to no device'
     case 'says-nothing': return 'covers nothing'

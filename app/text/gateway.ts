@@ -1,6 +1,7 @@
 import type { GatewayAnswer } from '../../shared/answers.ts'
 import type { Alarm, Count } from '../../gateway/protocol.ts'
 import { lengthWords } from './time.ts'
+import { countWords } from './count.ts'
 
 /** How far the gateway's clock may be from ours before it is said, in seconds. */
 const SKEW = 30
@@ -23,8 +24,8 @@ function changeWords(text: string): string {
 }
 
 /** What was counted, as in "1,204 packets (96 kB)". */
-export function countWords({ packets, bytes }: Count): string {
-  return packets === 0 ? 'nothing' : `${packets.toLocaleString('en')} ${packets === 1 ? 'packet' : 'packets'} (${bytesWords(bytes)})`
+export function trafficWords({ packets, bytes }: Count): string {
+  return packets === 0 ? 'nothing' : `${countWords(packets, 'packet')} (${bytesWords(bytes)})`
 }
 
 /** Bytes in decimal units, as in "96 kB". */

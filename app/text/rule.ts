@@ -1,4 +1,5 @@
 import type { Policy, Rule, What, When, Who } from '../../core/policy/types.ts'
+import { listWords } from './count.ts'
 
 /** A rule as a sentence in its parts: who, what is done to what, and when. */
 export interface RuleWords { readonly who: string, readonly effect: string, readonly what: string, readonly when: string }
@@ -32,11 +33,6 @@ export function whenRuleWords(when: When, policy: Policy): string {
   if ('always' in when) return 'always'
   if ('from' in when) return `from ${when.from.replace('T', ' ')} until ${when.until.replace('T', ' ')}`
   return `${when.outside ? 'outside' : 'during'} ${listWords(names(policy.schedules, when.schedules))}`
-}
-
-/** "a", "a and b", "a, b and c". */
-export function listWords(words: readonly string[]): string {
-  return words.length < 2 ? words.join('') : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`
 }
 
 function names(entries: readonly { id: string, name: string }[], ids: readonly string[]): string[] {

@@ -8,6 +8,7 @@ import { DAY } from '../../core/time/instant.ts'
 import { unite } from '../../core/time/ranges.ts'
 import type { Turn } from '../components/board/turns.ts'
 import { clockOf, dateWords, weekdayWords, whenWords } from './time.ts'
+import { countWords, plural } from './count.ts'
 
 /** How a device stands, in a word or two. */
 export function stateWord({ state, because }: Pick<Standing, 'state' | 'because'>): string {
@@ -76,12 +77,12 @@ export function passingWords(spans: readonly VerdictSpan[], zone: string): strin
 /** "6 devices are blocked", "nobody is blocked". */
 export function blockedWords(count: number): string {
   if (count === 0) return 'nobody is blocked'
-  return count === 1 ? '1 device is blocked' : `${count} devices are blocked`
+  return countWords(count, 'device is blocked', 'devices are blocked')
 }
 
 /** How many are blocked and let back in at an instant, as seen from another (seconds): "At 21:00 two more are blocked." */
 export function turnWords({ at, blocked: { length: more }, back: { length: fewer } }: Turn, from: number, zone: string): string {
-  const parts = [more > 0 ? `${more} more ${more === 1 ? 'device is' : 'devices are'} blocked` : '', fewer > 0 ? `${fewer} ${fewer === 1 ? 'device gets' : 'devices get'} access again` : '']
+  const parts = [more > 0 ? `${more} more ${plural(more, 'device is', 'devices are')} blocked` : '', fewer > 0 ? `${countWords(fewer, 'device gets', 'devices get')} access again` : '']
   const time = whenWords(at, from, zone)
   return `${/^\d/.test(time) ? 'At' : 'On'} ${time} ${parts.filter(Boolean).join(' and ')}.`
 }

@@ -1,13 +1,18 @@
 import { DAY, dayAt, localText, readLocal, startOfDay, dateText } from '../../core/time/instant.ts'
+import { countWords } from './count.ts'
+import { clockWords } from './clock.ts'
 
-/** The wall clock of the zone at an instant (seconds): "21:30". */
+/** The wall clock of the zone at an instant (seconds): "21:30", or "9:30 pm". */
 export function clockOf(instant: number, zone: string): string {
-  return localText(instant, zone).slice(11, 16)
+  return clockWords(localText(instant, zone).slice(11, 16))
 }
 
 /** An instant as seen from another: the bare time on the same day, else with weekday, and with the date beyond six days. */
 export function whenWords(instant: number, from: number, zone: string): string {
-  const time = clockOf(instant, zone)
+  return withDay(clockOf(instant, zone), instant, from, zone)
+}
+
+function withDay(time: string, instant: number, from: number, zone: string): string {
   const days = Math.abs(dayAt(instant, zone) - dayAt(from, zone))
   if (days === 0) return time
   return `${days <= 6 ? format(instant, zone, { weekday: 'long' }) : dateWords(instant, zone)} ${time}`
@@ -15,7 +20,7 @@ export function whenWords(instant: number, from: number, zone: string): string {
 
 /** An instant to the second as seen from another, with its day where that is another one: "21:30:05", "Friday 21:30:05". */
 export function secondWords(instant: number, from: number, zone: string): string {
-  return `${whenWords(instant, from, zone)}${localText(instant, zone).slice(16)}`
+  return withDay(clockWords(localText(instant, zone).slice(11, 19)), instant, from, zone)
 }
 
 /** "Fri 27 Nov". */
@@ -41,7 +46,7 @@ export function lengthWords(seconds: number): string {
   if (minutes < 60) return `${minutes} min`
   if (minutes < 24 * 60) return minutes % 60 === 0 ? `${minutes / 60} h` : `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, '0')} min`
   const days = Math.round(length / DAY)
-  return days === 1 ? '1 day' : `${days} days`
+  return countWords(days, 'day')
 }
 
 /** A time axis of one day of the zone: its bounds (seconds; 23 to 25 hours apart) and a tick every three hours of the wall clock. */
@@ -66,11 +71,12 @@ export function timeAxis(from: number, until: number, zone: string): Axis {
     Array.from({ length: 24 / step }, (_, index) => index * step).map((hour) => {
       const clock = `${String(Math.floor(hour)).padStart(2, '0')}:${String(hour % 1 * 60).padStart(2, '0')}`
       const at = readLocal(`${dateText(day)}T${clock}`, zone)!
-      const short = step >= 1 ? clock.slice(0, 2) : clock
+      // Where hours are twelve, the full hour needs no minutes; where they are twenty-four, "21" stands for it.
+      const short = step >= 1 ? clockWords(clock).replace(/^(\d\d):00$/, '$1') : clockWords(clock)
       return { at, label: step === 24 || (hour === 0 && last > first) ? format(at, zone, { weekday: 'short', day: 'numeric' }) : short }
     }))
   const whole = step === 3 && first === last && startOfDay(last + 1, zone) === until
-  return { from, until, ticks: [...ticks.filter(({ at }) => from <= at && at < until), ...whole ? [{ at: until, label: '24' }] : []] }
+  return { from, until, ticks: [...ticks.filter(({ at }) => from <= at && at < until), ...whole ? [{ at: until, label: clockWords('24:00').replace(':00', '') }] : []] }
 }
 
 // To make one costs much more than to use it, and there are few.

@@ -1,8 +1,12 @@
-import { clockText, hoursText, type Span, type Week } from '../../core/time/week.ts'
-import { listWords } from './rule.ts'
+import { clockText as clockOfDay, hoursText, type Span, type Week } from '../../core/time/week.ts'
+import { listWords } from './count.ts'
+import { clockWords } from './clock.ts'
 
-const NAMES = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'] as const
+/** The days of the week in full, Monday first. */
+export const WEEKDAYS: readonly string[] = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday']
 const HALF_DAY = 720
+
+const clockText = (minutes: number) => clockWords(clockOfDay(minutes))
 
 /** A week in words, the days that are alike together: "Sunday to Thursday 21:00 to 07:00 next day; Friday and Saturday 23:30 to 08:30 next day". */
 export function weekWords(week: Week): string {
@@ -21,8 +25,8 @@ function daysWords(days: readonly number[]): string {
   const first = days.find(day => !days.includes((day + 6) % 7))!
   const around = days.map((_, index) => (first + index) % 7)
   const isRun = around.every(day => days.includes(day))
-  if (isRun && days.length > 2) return `${NAMES[first]} to ${NAMES[around.at(-1)!]}`
-  return listWords(days.map(day => NAMES[day]!))
+  if (isRun && days.length > 2) return `${WEEKDAYS[first]} to ${WEEKDAYS[around.at(-1)!]}`
+  return listWords(days.map(day => WEEKDAYS[day]!))
 }
 
 function spanWords({ start, end }: Span): string {

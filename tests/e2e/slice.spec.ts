@@ -38,7 +38,7 @@ test('from a device that was only seen to a block that was checked', async ({ pa
   await expect(page.locator('#week-help')).toContainText('Every day 21:00 to 07:00 next day: 70 hours a week')
   await expect(page.getByRole('group', { name: 'The week as a picture: Mo-Su 21:00-07:00' })).toBeVisible()
   await page.getByRole('button', { name: 'Save' }).click()
-  await expect(page.getByText('No rule uses this schedule yet.')).toBeVisible()
+  await expect(page.getByRole('link', { name: /Every night .*not used/ })).toBeVisible()
 
   // Makes the rule, a sentence.
   await openPage(page, 'Rules')

@@ -17,6 +17,7 @@ import TwoBands from '../band/TwoBands.vue'
 import LongList from '../shell/LongList.vue'
 import type { Line } from './lines.ts'
 import SelectField from '../shell/SelectField.vue'
+import { plural } from '../../text/count.ts'
 
 /** What differs between two moments, or between two devices: only the rows that differ, with both bands. `lines` are those that the board would show, `first` the device to begin with. */
 const props = defineProps<{ lines: readonly Line[], first: string | null }>()
@@ -64,7 +65,7 @@ const clock = (at: number) => long.value ? `${dateWords(at, network.zone)} ${clo
 const said = computed(() => {
   if (what.value === 'moments') {
     if (differing.value.length === 0) return `On ${when(other.value)} all devices are as at the moment shown`
-    return `${differing.value.length} of ${props.lines.length} ${differing.value.length === 1 ? 'device differs' : 'devices differ'} on ${when(other.value)}`
+    return `${differing.value.length} of ${props.lines.length} ${plural(differing.value.length, 'device differs', 'devices differ')} on ${when(other.value)}`
   }
   if (keys.value[0] === keys.value[1]) return 'Choose two devices'
   return apart.value.length === 0 ? 'Both are the same for the time shown' : `They differ ${apart.value.slice(0, 6).map(({ from, until }) => `${clock(from)} to ${clock(until)}`).join(', ')}${apart.value.length > 6 ? ` and ${apart.value.length - 6} times more` : ''}`

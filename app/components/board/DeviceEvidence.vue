@@ -4,7 +4,7 @@ import { readInstant } from '../../../core/time/instant.ts'
 import { NOTHING, plus } from '../../../gateway/protocol.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { countWords } from '../../text/gateway.ts'
+import { trafficWords } from '../../text/gateway.ts'
 import { clockOf, lengthWords } from '../../text/time.ts'
 
 /** What the gateway counted for the addresses of a device. */
@@ -27,7 +27,7 @@ const since = computed(() => network.evidence?.since ? clockOf(readInstant(netwo
     <template v-else-if="passed.packets + dropped.packets === 0">The gateway saw nothing of this device since {{ since }}.</template>
     <template v-else>
       <template v-if="last">Last drop {{ ago }} ago: <span>{{ last.to }}</span>. </template>
-      Since {{ since }} the gateway dropped {{ countWords(dropped) }} and passed {{ countWords(passed) }}.
+      Since {{ since }} the gateway dropped {{ trafficWords(dropped) }} and passed {{ trafficWords(passed) }}.
     </template>
   </p>
 </template>

@@ -4,7 +4,7 @@ import { dayAt } from '../../../core/time/instant.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../text/rule.ts'
+import { listWords, plural } from '../../text/count.ts'
 import { clockOf, lengthWords, weekdayWords } from '../../text/time.ts'
 import type { Turn } from './turns.ts'
 
@@ -16,7 +16,7 @@ const said = computed(() => props.turns.slice(0, COUNT).map(({ at, blocked, back
 function partWords(list: readonly number[], what: string): string {
   if (list.length === 0) return ''
   const names = list.slice(0, 3).map(index => board.rows[index]?.name ?? '')
-  return `${list.length > 3 ? `${names.slice(0, 2).join(', ')} and ${list.length - 2} more` : listWords(names)} ${list.length === 1 ? 'is' : 'are'} ${what}`
+  return `${list.length > 3 ? `${names.slice(0, 2).join(', ')} and ${list.length - 2} more` : listWords(names)} ${plural(list.length, 'is', 'are')} ${what}`
 }
 </script>
 

@@ -8,6 +8,7 @@ import { fieldWords } from '../../text/change.ts'
 import { mediumWord } from '../../text/device.ts'
 import { suggestedName } from './newcomers.ts'
 import FileButton from '../shell/FileButton.vue'
+import { countWords } from '../../text/count.ts'
 
 /** Takes addresses in from whatever is pasted or dropped; nothing counts before what it would do was seen. */
 const emit = defineEmits<{ done: [] }>()
@@ -53,7 +54,7 @@ async function keep() {
   const made = await putDevices(chosen.value.map(({ item: { id, device, groups }, name }) => ({ id, device: { ...device, name }, groups })))
   if (!made) return
   const { length } = made.ids
-  tell(`${length === 1 ? '1 device' : `${length} devices`} saved to the draft.`, made.step)
+  tell(`${countWords(length, 'device')} saved to the draft.`, made.step)
   emit('done')
 }
 </script>
@@ -65,7 +66,7 @@ async function keep() {
     <p class="from"><FileButton label="Choose a file" @file="open" /></p>
     <p v-if="progress !== null" role="status" class="soft"><progress :value="progress" max="1" aria-label="Reading" /> Reading…</p>
     <template v-else-if="summary">
-      <p role="status" class="what">Read as <b>{{ summary.format }}</b>: {{ outcome }}{{ summary.unreadCount > 0 ? `, and ${summary.unreadCount} ${summary.unreadCount === 1 ? 'line' : 'lines'} not read` : '' }}.</p>
+      <p role="status" class="what">Read as <b>{{ summary.format }}</b>: {{ outcome }}{{ summary.unreadCount > 0 ? `, and ${countWords(summary.unreadCount, 'line')} not read` : '' }}.</p>
       <ul class="items">
         <li v-for="(item, index) in listed" :key="index" :class="item.act">
           <UCheckbox v-model="picked[index]" :disabled="!useful(item)" :aria-label="`Import ${names[index] || item.fresh[0]?.mac}`" />

@@ -1,17 +1,21 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Device } from '../../../core/policy/types.ts'
+import { markOf } from '../../../core/policy/canonical.ts'
+import type { RuleEdits } from '../../../core/policy/parts.ts'
+import type { Device, Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { KIND_CHOICES, kindWord } from '../../text/device.ts'
+import { plural, countWords } from '../../text/count.ts'
+import OverrideActs from '../board/OverrideActs.vue'
 
 /** What can be done to several devices at once: each act is one edit of the draft, and one undo takes it back. */
 const props = defineProps<{ chosen: readonly Device[] }>()
 const emit = defineEmits<{ none: [] }>()
 const network = useNetwork()
-const { busy, trouble, tell, putDevices } = useDraft()
+const { busy, trouble, tell, send, putDevices } = useDraft()
 const count = () => props.chosen.length === 1 ? props.chosen[0]!.name : `${props.chosen.length} devices`
-const verb = () => props.chosen.length === 1 ? 'is' : 'are'
+const verb = () => plural(props.chosen.length, 'is', 'are')
 const newGroup = ref<string | null>(null)
 
 async function change(words: string, wish: (device: Device) => { device?: Partial<Device>, groups?: readonly string[] }) {
@@ -25,6 +29,19 @@ const groupsOf = ({ id }: Device) => network.draft!.groups.filter(({ members }) 
 const nameOf = (group: string) => network.draft!.groups.find(({ id }) => id === group)?.name ?? group
 const put = (group: string) => change(`${verb()} in ${nameOf(group)}`, device => ({ groups: [...groupsOf(device), group] }))
 const leave = (group: string) => change(`${verb()} no longer in ${nameOf(group)}`, device => ({ groups: groupsOf(device).filter(id => id !== group) }))
+/** Rules for some that the chosen ones can be added to, and one that is begun for them. */
+const rules = computed(() => [
+  [{ label: 'New rule…', to: `/rules?new=${encodeURIComponent(`devices:${props.chosen.map(({ id }) => id).join(',')}`)}` }],
+  network.draft!.rules.filter(({ who }) => !who.everyone).map(rule => ({ label: rule.name, onSelect: () => addTo(rule) })),
+])
+async function addTo({ id, ...rule }: Rule) {
+  const who = { ...rule.who, devices: [...new Set([...rule.who.devices, ...props.chosen.map(device => device.id)])] }
+  const made = await send<{ step: number | null }>('POST', '/api/rules/many', { edits: [{ id, rule: { ...rule, who }, mark: markOf({ id, ...rule }) }], takeOut: [] } satisfies RuleEdits)
+  if (made) tell(`Rule “${rule.name}” applies to ${count()} too.`, made.step)
+}
+/** An override names what is live; a device that is in the draft only is not yet. */
+const quick = ref(false)
+const live = computed(() => props.chosen.map(({ id }) => id).filter(id => network.live!.policy.devices.some(device => device.id === id)))
 async function takeOut() {
   const words = count()
   const made = await putDevices([], props.chosen.map(({ id }) => ({ id, instead: null })))
@@ -53,10 +70,14 @@ const kinds = computed(() => KIND_CHOICES.map(({ value, label }) => ({ label, on
     <UDropdownMenu v-else :items="toGroups"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">Add to group</UButton></UDropdownMenu>
     <UDropdownMenu v-if="fromGroups.length > 0" :items="fromGroups"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">Remove from group</UButton></UDropdownMenu>
     <UDropdownMenu :items="kinds"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">Set kind</UButton></UDropdownMenu>
+    <UDropdownMenu v-if="rules.length > 0" :items="rules"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">Add to rule</UButton></UDropdownMenu>
+    <UButton :aria-expanded="quick" @click="quick = !quick">Allow or block…</UButton>
     <UButton :disabled="busy" @click="change(`${verb()} never blocked from now on`, () => ({ device: { shielded: true } }))">Never block</UButton>
     <UButton :disabled="busy" @click="change(`${verb()} subject to rules again`, () => ({ device: { shielded: false } }))">Allow rules again</UButton>
     <UButton :disabled="busy" @click="takeOut">Delete</UButton>
     <UButton class="none" @click="emit('none')">Clear selection</UButton>
+    <OverrideActs v-if="quick" :who="{ devices: live, groups: [] }" :name="count()" class="quick" />
+    <p v-if="quick && live.length < chosen.length" class="soft quick">{{ countWords(chosen.length - live.length, 'device') }} only in the draft: apply it first.</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </div>
 </template>
@@ -65,6 +86,7 @@ const kinds = computed(() => KIND_CHOICES.map(({ value, label }) => ({ label, on
 .chosen { position: sticky; top: 136px; z-index: 4; display: flex; flex-wrap: wrap; gap: 6px 12px; align-items: center; padding: 8px 12px; margin-bottom: 8px; }
 .new { display: flex; gap: 6px; }
 .none { margin-left: auto; }
+.quick { flex-basis: 100%; }
 .trouble { flex-basis: 100%; color: var(--danger); }
 @media (max-width: 760px) { .chosen { position: static; } }
 </style>

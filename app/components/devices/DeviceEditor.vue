@@ -69,7 +69,7 @@ const mended = (finding: AdapterFinding) => finding.kind === 'second-adapter' &&
 </template>
 
 <style scoped>
-.editor { display: flex; flex-wrap: wrap; gap: 12px 16px; padding: 16px 18px; margin: 6px 0 12px; }
+.editor { display: flex; flex-wrap: wrap; gap: 12px 16px; }
 label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 180px; }
 label.wide { flex: 2 1 200px; }
 .groups { flex-basis: 100%; }

@@ -9,7 +9,7 @@ import { useNetwork } from '../../stores/network.ts'
 import { DAY } from '../../../core/time/instant.ts'
 import { decide } from '../../composables/useDecider.ts'
 import { effectWords } from '../../text/change.ts'
-import { listWords } from '../../text/rule.ts'
+import { listWords, plural } from '../../text/count.ts'
 import { NEW_RULE } from '../rules/form.ts'
 import { addressOf } from '../../composables/useOpened.ts'
 
@@ -26,7 +26,7 @@ const count = computed(() => all.value.filter(({ aside }) => !aside).length)
 const asideCount = computed(() => all.value.length - count.value)
 const headline = computed(() => {
   if (count.value === 0) return props.fresh ? 'No new warnings' : 'No warnings'
-  return `${count.value} ${props.fresh ? 'new ' : ''}${count.value === 1 ? 'warning' : 'warnings'}`
+  return `${count.value} ${props.fresh ? 'new ' : ''}${plural(count.value, 'warning', 'warnings')}`
 })
 
 /** What can be done about a finding at once; each act is undone like any edit. */

@@ -10,6 +10,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { weekOf, windowsOf } from './paint.ts'
 import FileButton from '../shell/FileButton.vue'
+import { clockWords } from '../../text/clock.ts'
 
 /** Hours out into a calendar file, and entries of one in: whole days as exceptions, weekly events as windows. */
 const props = defineProps<{ schedule: Schedule, week: Week }>()
@@ -49,7 +50,7 @@ function take() {
 function words({ becomes, exception, days, span, reason }: CalendarEntry): string {
   if (becomes === 'exception') return `${exception!.from}${exception!.until === exception!.from ? '' : ` to ${exception!.until}`}, off`
   if (becomes === 'none') return `cannot be imported: ${reason}`
-  return `every ${days.map(day => DAY_NAMES[day]).join(', ')} ${clockText(span!.start)} to ${clockText(span!.end % 1440)}`
+  return `every ${days.map(day => DAY_NAMES[day]).join(', ')} ${clockWords(clockText(span!.start))} to ${clockWords(clockText(span!.end % 1440))}`
 }
 </script>
 

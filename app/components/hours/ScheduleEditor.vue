@@ -8,7 +8,8 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { capital, listWords } from '../../text/rule.ts'
+import { capital } from '../../text/rule.ts'
+import { listWords } from '../../text/count.ts'
 import { weekWords } from '../../text/week.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import InUse from '../shell/InUse.vue'
@@ -86,7 +87,6 @@ async function drop(instead?: string | null) {
 </template>
 
 <style scoped>
-.editor { padding: 18px 20px 14px; margin: 8px 0 14px; }
 .fields { display: flex; gap: 16px; flex-wrap: wrap; margin-bottom: 12px; }
 label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 160px; }
 label.wide { flex: 2 1 280px; }

@@ -9,6 +9,7 @@ import type { Exception } from '../../../core/policy/types.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
+import { clockWords } from '../../text/clock.ts'
 
 /** What hours mean on the calendar: the next windows as dates, how they lie over other schedules, and where a clock change meets an edge. */
 const props = defineProps<{ id: string, week: string, exceptions: readonly Exception[] }>()
@@ -27,11 +28,11 @@ const overlaps = computed(() => {
   })
 })
 const warnings = computed(() => edgesAtChanges(hours.value, network.zone, minute.value, minute.value + 400 * DAY).map(({ change, edge }) => {
-  const span = [change.from, change.until].map(reading => instantText(reading).slice(11, 16)).join(' to ')
+  const span = [change.from, change.until].map(reading => clockWords(instantText(reading).slice(11, 16))).join(' to ')
   const date = localText(change.at, network.zone).slice(0, 10)
   return change.kind === 'skipped'
-    ? `On ${date} the clock skips ${span}: a time range that begins or ends at ${clockText(edge)} is shorter that day.`
-    : `On ${date} the clock shows ${span} twice: a time range that begins or ends at ${clockText(edge)} is interrupted or comes twice.`
+    ? `On ${date} the clock skips ${span}: a time range that begins or ends at ${clockWords(clockText(edge))} is shorter that day.`
+    : `On ${date} the clock shows ${span} twice: a time range that begins or ends at ${clockWords(clockText(edge))} is interrupted or comes twice.`
 }))
 </script>
 

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { computed, nextTick, ref } from 'vue'
-import { weekText, type Week } from '../../../core/time/week.ts'
+import { clockText, weekText, type Week } from '../../../core/time/week.ts'
 import { useWidth } from '../../composables/useWidth.ts'
 import { between, endedAt, lanesOf, moved, startedAt, startOf, weekOf, windowsOf, windowWords, type Window } from './paint.ts'
+import { clockWords } from '../../text/clock.ts'
 
 /** A week to paint: drag in a lane to make a window, drag its body to move it, its ends to stretch it, by keyboard to the minute. */
 const props = defineProps<{
@@ -15,6 +16,8 @@ const emit = defineEmits<{ begin: [], paint: [week: Week] }>()
 
 const NAMES = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun']
 const [LANE, LEFT, TOP, HEIGHT, GRIP, STEP] = [28, 40, 18, 18, 9, 15]
+/** The label of an hour of the axis: "09", or "9 am". */
+const hourWords = (minute: number) => clockWords(clockText(minute)).replace(/^(\d\d):00$/, '$1')
 const frame = ref<HTMLElement | null>(null)
 const width = useWidth(frame)
 const track = computed(() => Math.max(1, width.value - LEFT - 2))
@@ -88,7 +91,7 @@ function add(day: number) {
   <div ref="frame" class="painter" @pointermove="pull" @pointerup="release" @pointercancel="release">
     <svg v-if="width > 0" :width="width" :height="TOP + 7 * LANE" role="group" :aria-label="`The week as a picture: ${weekText(week)}`">
       <g v-for="hour in 9" :key="hour">
-        <text :x="x((hour - 1) * 180)" y="11" text-anchor="middle">{{ String((hour - 1) * 3).padStart(2, '0') }}</text>
+        <text :x="x((hour - 1) * 180)" y="11" text-anchor="middle">{{ hourWords((hour - 1) * 180) }}</text>
         <line :x1="x((hour - 1) * 180)" :x2="x((hour - 1) * 180)" :y1="TOP" :y2="TOP + 7 * LANE" class="grid" />
       </g>
       <g v-for="(name, day) in NAMES" :key="name">
@@ -102,8 +105,9 @@ function add(day: number) {
       >
         <template v-for="(part, index) in bar.parts" :key="index">
           <rect :x="part.x" :y="part.y" :width="part.width" :height="HEIGHT" class="bar" @pointerdown="grab($event, bar.index, 'move')" />
-          <path v-if="!part.last" :d="`M${part.x + part.width},${part.y}v${HEIGHT}`" class="seam" />
-          <path v-if="!part.first" :d="`M${part.x},${part.y}v${HEIGHT}`" class="seam" />
+          <path v-if="!part.last" :d="`M${part.x + part.width},${part.y + 4}l6,5l-6,5z`" class="goes-on" />
+          <path v-if="!part.first" :d="`M${part.x - 6},${part.y + 4}l6,5l-6,5z`" class="goes-on" />
+          <path :d="`${part.first && part.width > 14 ? `M${part.x + 4},${part.y + 5}v8` : ''}${part.last && part.width > 14 ? `M${part.x + part.width - 4},${part.y + 5}v8` : ''}`" class="hold" />
           <rect v-if="part.first" :x="part.x - GRIP / 2" :y="part.y" :width="GRIP" :height="HEIGHT" class="grip" @pointerdown.stop="grab($event, bar.index, 'start')" />
           <rect v-if="part.last" :x="part.x + part.width - GRIP / 2" :y="part.y" :width="GRIP" :height="HEIGHT" class="grip" @pointerdown.stop="grab($event, bar.index, 'end')" />
         </template>
@@ -130,7 +134,8 @@ text { font-size: 13px; fill: var(--soft); }
 [data-window]:hover .bar { opacity: 0.86; }
 .grip { fill: transparent; cursor: ew-resize; }
 [data-window]:hover .grip, [data-window]:focus .grip { fill: var(--ink); }
-.seam { stroke: var(--needle); stroke-width: 2; stroke-dasharray: 2 2; pointer-events: none; }
+.goes-on { fill: var(--ink); pointer-events: none; }
+.hold { stroke: var(--leaf); stroke-width: 2; pointer-events: none; }
 .moment { pointer-events: none; }
 .needle { stroke: var(--needle); stroke-width: 1.5; }
 .knob { fill: var(--needle); }

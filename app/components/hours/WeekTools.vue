@@ -1,15 +1,16 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef } from 'vue'
 import { readClock } from '../../../core/time/spoken.ts'
-import { DAY_NAMES, type Week } from '../../../core/time/week.ts'
+import type { Week } from '../../../core/time/week.ts'
 import { copied, inverted, weekOf, windowsOf } from './paint.ts'
 import SelectField from '../shell/SelectField.vue'
+import { WEEKDAYS } from '../../text/week.ts'
 
 /** Acts on a whole week: a window typed as one would say it, a day copied to others, and the hours turned round. */
 const props = defineProps<{ week: Week }>()
 const emit = defineEmits<{ paint: [week: Week] }>()
 
-const DAYS = DAY_NAMES.map((name, day) => ({ label: name as string, value: [day] as readonly number[] }))
+const DAYS = WEEKDAYS.map((label, day) => ({ label, value: [day] as readonly number[] }))
 const SETS = [
   { label: 'every day', value: [0, 1, 2, 3, 4, 5, 6] }, { label: 'weekdays', value: [0, 1, 2, 3, 4] }, { label: 'the weekend', value: [5, 6] },
   { label: 'nights before school days', value: [6, 0, 1, 2, 3] }, ...DAYS,

@@ -1,5 +1,7 @@
+import type { Schedule } from '../../../core/policy/types.ts'
 import { clip, complement, secondsIn, unite, type Ranges } from '../../../core/time/ranges.ts'
 import { clockText, DAY_NAMES, uniteSpans, type Week } from '../../../core/time/week.ts'
+import { clockWords } from '../../text/clock.ts'
 
 /** A window as one takes hold of it: the weekday on which it starts (0 = Monday) and minutes from that midnight; `end` at most a day after `start`. */
 export interface Window { readonly day: number, readonly start: number, readonly end: number }
@@ -78,7 +80,7 @@ export function lanesOf({ day, start, end }: Window): [day: number, from: number
 
 /** A window in words: "Mo 21:00 to Tu 07:00". */
 export function windowWords({ day, start, end }: Window): string {
-  return `${DAY_NAMES[day]!} ${clockText(start)} to ${end > DAY ? `${DAY_NAMES[(day + 1) % 7]!} ` : ''}${clockText(end > DAY ? end - DAY : end)}`
+  return `${DAY_NAMES[day]!} ${clockWords(clockText(start))} to ${end > DAY ? `${DAY_NAMES[(day + 1) % 7]!} ` : ''}${clockWords(clockText(end > DAY ? end - DAY : end))}`
 }
 
 // The minutes inside, also those that Sunday's windows bring into the week's beginning.
@@ -98,3 +100,6 @@ function cutAtMidnight(from: number, until: number): Window[] {
   }
   return pieces
 }
+
+/** What a new schedule begins with. */
+export const NEW_SCHEDULE: Schedule = { id: '', name: '', week: 'Mo-Su 21:00-07:00', exceptions: [], note: '' }

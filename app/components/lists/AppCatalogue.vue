@@ -9,6 +9,7 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import FileFaults from '../shell/FileFaults.vue'
 import FileButton from '../shell/FileButton.vue'
+import { countWords, plural } from '../../text/count.ts'
 
 /** The apps as a catalogue that can be given away, and one taken in: what is new or other is shown and chosen first. */
 const network = useNetwork()
@@ -39,7 +40,7 @@ async function take() {
   const made = await send<{ step: number | null }>('POST', '/api/apps/many', { edits })
   if (!made) return
   offered.value = null
-  tell(`${edits.length === 1 ? '1 app' : `${edits.length} apps`} saved to the draft.`, made.step)
+  tell(`${countWords(edits.length, 'app')} saved to the draft.`, made.step)
 }
 const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(', ')
 </script>
@@ -59,7 +60,7 @@ const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(',
             <span class="soft parts">{{ parts(row) }}</span><span :class="{ changed: row.change === 'changed' }">{{ row.change === 'added' ? 'new' : `replaces ${row.was!.name}` }}</span>
           </li>
         </ul>
-        <p v-if="same > 0" class="soft">{{ same }} more {{ same === 1 ? 'is' : 'are' }} already here.</p>
+        <p v-if="same > 0" class="soft">{{ same }} more {{ plural(same, 'is', 'are') }} already here.</p>
         <p class="acts"><UButton color="primary" variant="solid" :loading="busy" :disabled="taken.length === 0" @click="take">Import {{ taken.length }}</UButton> <UButton @click="offered = null">Cancel</UButton></p>
       </template>
     </div>

@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import { coverageOf } from '../../../core/evidence/coverage.ts'
 import { shownSite } from '../../../core/formats/site-list.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../text/rule.ts'
+import { countWords, listWords, plural } from '../../text/count.ts'
 
 /** Which of the names seen lately some apps catch, and which similar ones they miss; a missed one can be taken in. */
 const props = defineProps<{ apps: readonly { readonly name: string, readonly sites: readonly string[] }[], takes: boolean }>()
@@ -31,10 +31,10 @@ const seenBy = (adapters: number) => adapters === 1 ? 'by one device' : `by ${ad
         <UButton v-if="coverage.caught.length > FIRST && !all" @click="all = true">Show all</UButton>
       </p>
       <template v-if="coverage.similar.length > 0">
-        <p class="missed">{{ coverage.similar.length === 1 ? 'A similar name is not covered:' : 'Similar names are not covered:' }}</p>
+        <p class="missed">{{ plural(coverage.similar.length, 'A similar name is not covered:', 'Similar names are not covered:') }}</p>
         <ul>
           <li v-for="{ seen, because } in coverage.similar" :key="seen.name">
-            <b>{{ shownSite(seen.name) }}</b> <span class="soft">{{ because.kind === 'domain' ? `also under ${because.what}` : `contains “${because.what}”` }}; {{ seen.tries }} {{ seen.tries === 1 ? 'time' : 'times' }} {{ seenBy(seen.adapters) }}</span>
+            <b>{{ shownSite(seen.name) }}</b> <span class="soft">{{ because.kind === 'domain' ? `also under ${because.what}` : `contains “${because.what}”` }}; {{ countWords(seen.tries, 'time') }} {{ seenBy(seen.adapters) }}</span>
             <UButton v-if="takes" @click="$emit('take', seen.name)">Add it</UButton>
           </li>
         </ul>

@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import type { App } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../text/rule.ts'
+import { listWords } from '../../text/count.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import AppCoverage from './AppCoverage.vue'
 import InUse from '../shell/InUse.vue'
@@ -45,7 +45,7 @@ async function takeOut(instead?: string | null) {
 </template>
 
 <style scoped>
-.editor { display: flex; flex-wrap: wrap; gap: 12px 16px; padding: 16px 18px; margin: 6px 0 12px; }
+.editor { display: flex; flex-wrap: wrap; gap: 12px 16px; }
 label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 180px; }
 .wide { flex: 2 1 240px; }
 fieldset.wide, p.wide { flex-basis: 100%; }

@@ -6,20 +6,22 @@ import { readDestination } from '../../../core/destination/destination.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { capital, listWords } from '../../text/rule.ts'
+import { capital } from '../../text/rule.ts'
+import { listWords, plural } from '../../text/count.ts'
 import RuleSentence from '../rules/RuleSentence.vue'
 
 /** Which lists, apps and rules of the draft would catch an address, for whom and when. */
 const network = useNetwork()
 const moment = useMoment()
 const text = ref('')
+const policy = computed(() => network.draft!)
 const read = computed(() => text.value.trim() === '' ? null : readDestination(text.value))
 const catcher = computed(() => catcherOf(network.draft!))
 const catches = computed(() => read.value && !('fault' in read.value) ? catcher.value(read.value) : null)
 const sentence = computed(() => {
   const { siteLists, apps } = catches.value!
   const parts = [...siteLists.map(({ name }) => `the list ${name}`), ...apps.map(({ name, category }) => `the app ${name} (${category})`)]
-  return parts.length === 0 ? 'It is in no list and no app.' : capital(`${listWords(parts)} ${parts.length === 1 ? 'contains' : 'contain'} it.`)
+  return parts.length === 0 ? 'It is in no list and no app.' : capital(`${listWords(parts)} ${plural(parts.length, 'contains', 'contain')} it.`)
 })
 const second = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() => timesWithin(network.draft!, second.value, second.value + 1))
@@ -33,7 +35,7 @@ const inForce = (rule: Rule) => times.value(rule.when).length > 0
       <p v-if="'fault' in read" class="fault">{{ read.fault }}</p>
       <template v-else-if="catches">
         <p class="display say">{{ sentence }} {{ catches.rules.length === 0 ? 'No rule covers it by name.' : 'Rules that cover it:' }}</p>
-        <ol><li v-for="rule in catches.rules" :key="rule.id" :class="{ resting: !inForce(rule) }"><RuleSentence :rule="rule" :policy="network.draft!" /> <span class="soft">{{ rule.name }}{{ inForce(rule) ? ', active' : ', not active then' }}</span></li></ol>
+        <ol><li v-for="rule in catches.rules" :key="rule.id" :class="{ resting: !inForce(rule) }"><RuleSentence :rule="rule" :policy="policy" /> <span class="soft">{{ rule.name }}{{ inForce(rule) ? ', active' : ', not active then' }}</span></li></ol>
         <p v-if="catches.internetRules.length > 0" class="soft">Rules for the whole internet cover it too: {{ listWords(catches.internetRules.map(rule => rule.name)) }}.</p>
       </template>
     </div>

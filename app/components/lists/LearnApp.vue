@@ -6,7 +6,7 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useLearning } from '../../stores/learning.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../text/rule.ts'
+import { countWords, listWords, plural } from '../../text/count.ts'
 import { clockOf, lengthWords } from '../../text/time.ts'
 
 /** Learns what an app asks for: a device is watched while somebody uses the app there, and what it does not look up otherwise is proposed. */
@@ -80,15 +80,15 @@ function take() {
       <ul v-else aria-label="Names it does not usually look up">
         <li v-for="one in fresh" :key="one.domain">
           <UCheckbox :model-value="isTicked(one.domain, false)" :label="shownSite(one.site)" @update:model-value="isOn => ticked.set(one.domain, isOn === true)" />
-          <span class="soft">{{ one.names.length > 1 ? `${one.names.length} names, ` : '' }}{{ one.tries }} {{ one.tries === 1 ? 'time' : 'times' }}, {{ timesWords(one.first, one.last) }}</span>
+          <span class="soft">{{ one.names.length > 1 ? `${one.names.length} names, ` : '' }}{{ countWords(one.tries, 'time') }}, {{ timesWords(one.first, one.last) }}</span>
           <span class="soft">{{ othersWords(one.others) }}</span>
         </li>
       </ul>
-      <p v-if="usual.length > 0" class="soft"><UButton :aria-expanded="showUsual" @click="showUsual = !showUsual">{{ showUsual ? 'Hide' : 'Show' }} {{ usual.length }} usual {{ usual.length === 1 ? 'name' : 'names' }}</UButton></p>
+      <p v-if="usual.length > 0" class="soft"><UButton :aria-expanded="showUsual" @click="showUsual = !showUsual">{{ showUsual ? 'Hide' : 'Show' }} {{ usual.length }} usual {{ plural(usual.length, 'name', 'names') }}</UButton></p>
       <ul v-if="showUsual" aria-label="Names it usually looks up">
         <li v-for="one in usual" :key="one.domain">
           <UCheckbox :model-value="isTicked(one.domain, true)" :label="shownSite(one.site)" @update:model-value="isOn => ticked.set(one.domain, isOn === true)" />
-          <span class="soft">{{ one.tries }} {{ one.tries === 1 ? 'time' : 'times' }}</span><span class="soft">{{ othersWords(one.others) }}</span>
+          <span class="soft">{{ countWords(one.tries, 'time') }}</span><span class="soft">{{ othersWords(one.others) }}</span>
         </li>
       </ul>
     </template>

@@ -4,6 +4,7 @@ import { SITE_FORMATS, shownSite, writeSites, type SiteFormat } from '../../../c
 import { saveFile } from '../../composables/saveFile.ts'
 import { useSites } from '../../composables/useIntake.ts'
 import FileButton from '../shell/FileButton.vue'
+import { countWords } from '../../text/count.ts'
 
 /** Sites one a line, typed, pasted or out of a file; what is read, altered, covered or not read is told at once. A long list is shown by its beginning. */
 const props = defineProps<{ label: string, name: string }>()
@@ -57,7 +58,7 @@ const save = (format: SiteFormat) => saveFile(`${props.name || 'sites'}.${ENDING
     <label v-if="!long">{{ label }}<UTextarea v-model="text" :rows="7" spellcheck="false" placeholder="reelbrook.example&#10;203.0.113.0/24" /></label>
     <p v-else class="first">{{ entries.slice(0, 12).map(shownSite).join(', ') }}, and so on. <span class="soft">A list this long is edited through files.</span></p>
     <p v-if="progress !== null" class="soft" role="status"><progress :value="progress" max="1" aria-label="Reading" /> Reading…</p>
-    <p v-else class="soft" role="status">{{ entries.length.toLocaleString('en') }} {{ entries.length === 1 ? 'site' : 'sites' }}; each name also covers the names under it.</p>
+    <p v-else class="soft" role="status">{{ countWords(entries.length, 'site') }}; each name also covers the names under it.</p>
     <div v-if="offered" class="offer" role="group" aria-label="What the file holds">
       {{ offered.file }} is {{ summary?.format }} with {{ offered.entries.length.toLocaleString('en') }} sites.
       <UButton color="primary" variant="solid" @click="take(false)">Add them</UButton> <UButton v-if="entries.length > 0" @click="take(true)">Replace all</UButton> <UButton variant="ghost" @click="offered = null">Cancel</UButton>

@@ -3,14 +3,15 @@ import { computed, ref } from 'vue'
 import type { SiteList } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../text/rule.ts'
+import { listWords } from '../../text/count.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import InUse from '../shell/InUse.vue'
 import SiteField from './SiteField.vue'
 
 /** A list of sites under one name. */
 const props = defineProps<{ list?: SiteList }>()
-const emit = defineEmits<{ done: [] }>()
+/** Tells the id of what was made, `null` where nothing was. */
+const emit = defineEmits<{ done: [id: string | null] }>()
 const network = useNetwork()
 const { busy, trouble, inUse, put, remove } = useDraft()
 const was = props.list
@@ -19,10 +20,11 @@ const reading = ref(false)
 const users = computed(() => network.draft!.rules.filter(({ what }) => was && what.siteLists.includes(was.id)).map(rule => rule.name))
 
 async function keep() {
-  if (await put('site-lists', was?.id ?? null, form.value, was)) emit('done')
+  const id = await put('site-lists', was?.id ?? null, form.value, was)
+  if (id !== null) emit('done', id)
 }
 async function takeOut(instead?: string | null) {
-  if (await remove('site-lists', was!, instead)) emit('done')
+  if (await remove('site-lists', was!, instead)) emit('done', null)
 }
 </script>
 
@@ -36,12 +38,12 @@ async function takeOut(instead?: string | null) {
       <template v-else>No rule uses this list yet, so it blocks nothing. <NuxtLink :to="was ? `/rules?new=${encodeURIComponent(`list:${was.id}`)}` : '/rules?new'" class="link">Create a rule</NuxtLink> with it.</template>
     </p>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.siteLists.filter(({ id }) => id !== was?.id)" @instead="takeOut" />
-    <EditorActs :form="form" :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || reading" @close="emit('done')" @remove="takeOut()" />
+    <EditorActs :form="form" :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || reading" @close="emit('done', null)" @remove="takeOut()" />
   </form>
 </template>
 
 <style scoped>
-.editor { display: flex; flex-wrap: wrap; gap: 12px 16px; padding: 16px 18px; margin: 6px 0 12px; }
+.editor { display: flex; flex-wrap: wrap; gap: 12px 16px; }
 label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 200px; }
 .wide { flex: 2 1 300px; }
 p.wide { flex-basis: 100%; }

@@ -9,6 +9,7 @@ import { useNetwork } from '../../stores/network.ts'
 import { blockedWords } from '../../text/standing.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
 import { blockedIn, DRAWN, type Step } from './steps.ts'
+import { countWords } from '../../text/count.ts'
 
 /** The band of the whole network: its height is how many devices have access, so that it sinks where many are blocked. */
 const HEIGHT = 84
@@ -42,7 +43,7 @@ const needleX = computed(() => x.value(moment.at))
 const titleX = computed(() => needleX.value < TITLE ? width.value : 0)
 const nowInView = computed(() => moment.now >= board.week.from && moment.now < board.week.until)
 const label = computed(() => `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}`)
-const title = computed(() => `${board.rows.length} ${board.rows.length === 1 ? 'device' : 'devices'}, how many have access`)
+const title = computed(() => `${countWords(board.rows.length, 'device')}, how many have access`)
 const blockedNow = computed(() => {
   const step = steps.value.findLast(({ at }) => at <= moment.at)
   return step ? blockedIn(step) : 0

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { keywordCatches, siteCovers } from '../../../core/evidence/coverage.ts'
 import { shownSite } from '../../../core/formats/site-list.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../text/rule.ts'
+import { countWords, listWords, plural } from '../../text/count.ts'
 
 /** What each keyword would have caught among the names seen lately, and what of that is in no list and no app: where it may block too much. */
 const props = defineProps<{ keywords: readonly string[] }>()
@@ -20,7 +20,7 @@ const namesWords = (names: readonly { name: string }[]) => names.length <= FIRST
   <ul v-if="found && keywords.length > 0" class="catches" aria-label="What these words would have matched">
     <li v-for="{ keyword, caught, unlisted } in found" :key="keyword">
       <template v-if="caught.length === 0">“{{ keyword }}” matches none of the {{ network.seenNames!.length.toLocaleString('en') }} names looked up in the last 7 days.</template>
-      <template v-else>“{{ keyword }}” would have matched {{ caught.length }} of {{ network.seenNames!.length.toLocaleString('en') }} names looked up in the last 7 days<template v-if="unlisted.length === 0">, all of them in your lists or apps: {{ namesWords(caught) }}.</template><template v-else>; <b>{{ unlisted.length === caught.length ? (caught.length === 1 ? 'it is' : 'they are') : `${unlisted.length} ${unlisted.length === 1 ? 'is' : 'are'}` }} in no list and no app: {{ namesWords(unlisted) }}.</b></template></template>
+      <template v-else>“{{ keyword }}” would have matched {{ caught.length }} of {{ network.seenNames!.length.toLocaleString('en') }} names looked up in the last 7 days<template v-if="unlisted.length === 0">, all of them in your lists or apps: {{ namesWords(caught) }}.</template><template v-else>; <b>{{ unlisted.length === caught.length ? (plural(caught.length, 'it is', 'they are')) : countWords(unlisted.length, 'is', 'are') }} in no list and no app: {{ namesWords(unlisted) }}.</b></template></template>
     </li>
   </ul>
 </template>

@@ -12,6 +12,10 @@ import RulePicture from './RulePicture.vue'
 import WordField from './WordField.vue'
 import { NEW_RULE, timingOf, whatChoices, whatOf, whatValues, whenOf, whoChoices, whoOf, whoValues } from './form.ts'
 import SelectField from '../shell/SelectField.vue'
+import ScheduleEditor from '../hours/ScheduleEditor.vue'
+import SiteListEditor from '../lists/SiteListEditor.vue'
+import GroupForm from './GroupForm.vue'
+import { NEW_SCHEDULE } from '../hours/paint.ts'
 
 /** A rule as a sentence whose parts are edited in place; with its `partner`, a rule right after it that closes the rest, it says "only what is listed". */
 const props = defineProps<{ rule: Rule, partner?: Rule, isNew: boolean }>()
@@ -48,6 +52,14 @@ const people = computed(() => whoChoices(network.draft!))
 const exceptable = computed(() => people.value.filter(choice => choice.kind !== ''))
 const closable = computed(() => whatChoices(network.draft!))
 const hours = computed(() => network.draft!.schedules.map(({ id, name }) => ({ value: id, label: name })))
+/** What the rule needs and is not there yet is made from here, and then chosen. */
+const making = ref<'group' | 'list' | 'schedule' | null>(null)
+function made(id: string | null) {
+  if (id !== null && making.value === 'group') named.value = [...named.value, `group:${id}`]
+  if (id !== null && making.value === 'list') closed.value = [...closed.value, `list:${id}`]
+  if (id !== null && making.value === 'schedule') schedules.value = [...schedules.value, id]
+  making.value = null
+}
 const words = ref({ sites: what.sites, keywords: what.keywords, services: what.services })
 const note = ref(was.note)
 const typed = computed(() => Object.values(words.value).some(list => list.length > 0))
@@ -108,17 +120,17 @@ async function drop() {
       <UFormField label="Status"><SelectField v-model="counts" label="Status" :items="STATUSES" /></UFormField>
     </div>
     <div class="sentence">
-      <USelectMenu v-model="named" multiple value-key="value" :items="people" placeholder="who?" aria-label="Applies to" class="min-w-44 max-w-80" :ui="WIDE" />
+      <USelectMenu v-model="named" multiple value-key="value" :items="people" placeholder="who?" aria-label="Applies to" class="min-w-44 max-w-80" :ui="WIDE"><template #content-bottom><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'group'">New group</UButton></template></USelectMenu>
       <span>except</span>
       <USelectMenu v-model="except" multiple value-key="value" :items="exceptable" placeholder="nobody" aria-label="Except" class="min-w-28 max-w-80" :ui="WIDE" />
       <SelectField v-model="effect" label="May or may not" :items="EFFECTS" />
       <span v-if="effect === 'only'">these:</span>
       <SelectField v-else v-model="internet" label="All or some of the internet" :items="REACHES" />
       <template v-if="!internet">
-        <USelectMenu v-model="closed" multiple value-key="value" :items="closable" placeholder="lists, apps, categories" aria-label="Covers" class="min-w-44 max-w-80" :ui="WIDE" />
+        <USelectMenu v-model="closed" multiple value-key="value" :items="closable" placeholder="lists, apps, categories" aria-label="Covers" class="min-w-44 max-w-80" :ui="WIDE"><template #content-bottom><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'list'">New site list</UButton></template></USelectMenu>
       </template>
       <SelectField v-model="timing" label="When" :items="TIMINGS" />
-      <USelectMenu v-if="timing === 'during' || timing === 'outside'" v-model="schedules" multiple value-key="value" :items="hours" placeholder="which schedule?" aria-label="Schedules" class="min-w-44 max-w-80" :ui="WIDE" />
+      <USelectMenu v-if="timing === 'during' || timing === 'outside'" v-model="schedules" multiple value-key="value" :items="hours" placeholder="which schedule?" aria-label="Schedules" class="min-w-44 max-w-80" :ui="WIDE"><template #content-bottom><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'schedule'">New schedule</UButton></template></USelectMenu>
       <template v-if="timing === 'once'">
         <UInput v-model="once.from" type="datetime-local" aria-label="From" required /> <span>until</span> <UInput v-model="once.until" type="datetime-local" aria-label="Until" required />
       </template>
@@ -136,11 +148,17 @@ async function drop() {
     </div>
     <p class="trouble" role="alert">{{ trouble }}</p>
     <EditorActs :form="edits" :is-new="isNew" :busy="busy" :blocked="missing !== ''" :missing="missing" @close="emit('done')" @remove="drop" />
+    <UModal :open="making !== null" :title="making === 'group' ? 'New group' : making === 'list' ? 'New site list' : 'New schedule'" :dismissible="false" :ui="{ content: 'max-w-4xl' }" @update:open="making = null">
+      <template #body>
+        <GroupForm v-if="making === 'group'" @done="made" />
+        <SiteListEditor v-else-if="making === 'list'" @done="made" />
+        <ScheduleEditor v-else :schedule="NEW_SCHEDULE" :is-new="true" @done="made" />
+      </template>
+    </UModal>
   </form>
 </template>
 
 <style scoped>
-.editor { padding: 18px 20px 14px; margin: 8px 0 14px; }
 .top { display: flex; flex-wrap: wrap; gap: 10px 16px; margin-bottom: 12px; }
 .name { flex: 1 1 260px; }
 .sentence { display: flex; flex-wrap: wrap; gap: 8px 10px; align-items: center; font-size: 15px; }

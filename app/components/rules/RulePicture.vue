@@ -14,6 +14,7 @@ import { clockOf } from '../../text/time.ts'
 import AccessBand from '../band/AccessBand.vue'
 import { bandWords } from '../band/band.ts'
 import { networksOf } from '../board/rows.ts'
+import { countWords, plural } from '../../text/count.ts'
 
 /** The week that a rule makes for those it meets, with all other rules beside it, while it is edited; and how many it has a say about at the moment. `edits` are the rules as they would be kept, the first the one that is meant; `takeOut` the ids of those that would go. */
 const props = defineProps<{ edits: readonly Rule[], takeOut: readonly string[] }>()
@@ -45,7 +46,7 @@ const speaking = computed(() => {
   <div class="picture" role="group" aria-label="The week it makes">
     <p class="soft">
       <template v-if="met.length === 0">It applies to no device yet.</template>
-      <template v-else>It applies to {{ met.length }} {{ met.length === 1 ? 'device' : 'devices' }}; {{ moment.isNow ? 'right now' : 'at that moment' }} it is active for {{ speaking === met.length ? (met.length === 1 ? 'it' : 'all of them') : speaking === 0 ? 'none' : speaking }}.</template>
+      <template v-else>It applies to {{ countWords(met.length, 'device') }}; {{ moment.isNow ? 'right now' : 'at that moment' }} it is active for {{ speaking === met.length ? (plural(met.length, 'it', 'all of them')) : speaking === 0 ? 'none' : speaking }}.</template>
     </p>
     <div v-for="(device, index) in met.slice(0, DRAWN)" :key="device.id" class="one">
       <span>{{ device.name }}</span>

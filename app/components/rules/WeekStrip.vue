@@ -6,6 +6,7 @@ import { useNetwork } from '../../stores/network.ts'
 import { clockOf } from '../../text/time.ts'
 import AccessBand from '../band/AccessBand.vue'
 import { bandWords } from '../band/band.ts'
+import { countWords } from '../../text/count.ts'
 
 /** The week of those whom a rule meets, as a band, with the needle; under it, as bars on a line, when the rule is in force. Instants in seconds. */
 const props = defineProps<{ week: MetWeek | undefined, ranges: Ranges, from: number, until: number, at: number }>()
@@ -26,7 +27,7 @@ const label = computed(() => {
   <div class="strip">
     <AccessBand v-if="week" :stretches="week.segments" :from="from" :until="until" :width="WIDTH" :height="HEIGHT" :label="label" />
     <div v-else class="none" />
-    <svg :width="WIDTH" height="7" role="img" :aria-label="`Active ${bars.length} ${bars.length === 1 ? 'time' : 'times'} in the week shown above`">
+    <svg :width="WIDTH" height="7" role="img" :aria-label="`Active ${countWords(bars.length, 'time')} in the week shown above`">
       <line v-for="day in days" :key="day" :x1="day" :x2="day" y1="0" y2="7" class="day" />
       <rect v-for="(bar, index) in bars" :key="index" :x="bar.x" y="2" :width="bar.width" height="3" class="bar" />
       <line :x1="scale(at)" :x2="scale(at)" :y1="-HEIGHT - 3" y2="7" class="needle" />

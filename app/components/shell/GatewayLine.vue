@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import { useNetwork } from '../../stores/network.ts'
 import { clockTroubles } from '../../text/gateway.ts'
+import { countWords } from '../../text/count.ts'
 
 const network = useNetwork()
 const city = computed(() => network.zone.split('/').at(-1)!.replaceAll('_', ' '))
@@ -13,7 +14,7 @@ const line = computed((): { text: string, alarm: boolean } => {
   if (clock) return { text: clock, alarm: true }
   if (gateway.state === 'refused') return { text: 'the gateway refuses the policy', alarm: true }
   const alarms = gateway.status?.alarms.length ?? 0
-  if (alarms > 0) return { text: `${alarms === 1 ? '1 alarm' : `${alarms} alarms`}`, alarm: true }
+  if (alarms > 0) return { text: countWords(alarms, 'alarm'), alarm: true }
   return { text: 'up to date', alarm: false }
 })
 </script>

@@ -18,6 +18,7 @@ import { useNetwork } from '../../stores/network.ts'
 import { capital } from '../../text/rule.ts'
 import SelectField from '../../components/shell/SelectField.vue'
 import EntryHead from '../../components/shell/EntryHead.vue'
+import { countWords, plural } from '../../text/count.ts'
 
 definePageMeta({ key: 'devices' })
 useHead({ title: 'Devices · Kairostat' })
@@ -48,8 +49,8 @@ const chosen = computed(() => rows.value.filter(({ device }) => picked.value.has
 const allChosen = computed(() => rows.value.length > 0 && rows.value.every(({ device }) => picked.value.has(device.id)))
 const toLookAt = computed(() => all.value.filter(({ findings }) => findings.length > 0).length)
 const headline = computed(() => waiting.value.length === 0
-  ? `${network.draft!.devices.length} ${network.draft!.devices.length === 1 ? 'device' : 'devices'}, no unknown ones`
-  : `${waiting.value.length} unknown ${waiting.value.length === 1 ? 'device' : 'devices'} on the network`)
+  ? `${countWords(network.draft!.devices.length, 'device')}, no unknown ones`
+  : `${waiting.value.length} unknown ${plural(waiting.value.length, 'device', 'devices')} on the network`)
 
 let last: number | null = null
 /** Chooses a row or not; with Shift all rows since the last one as well. */
@@ -88,7 +89,7 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
     <p class="soft">Rules apply to devices by name once you apply the draft.</p>
     <AddressIntake v-if="taking" @done="taking = false" />
     <ul v-if="cards.length > 0" class="leaf newcomers" aria-label="New on the network"><li v-for="sighting in cards" :key="sighting.mac"><NewcomerCard :sighting="sighting" @named="opened.open" /></li></ul>
-    <p v-if="left.length > 0" class="soft left">{{ left.length }} ignored {{ left.length === 1 ? 'device' : 'devices' }}, still unknown to the rules. <UButton @click="showLeft = !showLeft">{{ showLeft ? 'Hide' : 'Show' }}</UButton></p>
+    <p v-if="left.length > 0" class="soft left">{{ left.length }} ignored {{ plural(left.length, 'device', 'devices') }}, still unknown to the rules. <UButton @click="showLeft = !showLeft">{{ showLeft ? 'Hide' : 'Show' }}</UButton></p>
     <div class="book">
       <div>
         <div class="find">
@@ -96,7 +97,7 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
           <span class="soft">Sort by <SelectField v-model="order" label="Sort by" :items="ORDER_CHOICES" /></span>
           <span class="soft count">{{ rows.length }} of {{ network.draft!.devices.length }}</span>
         </div>
-        <p v-if="toLookAt > 0 && order !== 'warnings first'" class="look"><UButton @click="order = 'warnings first'">{{ toLookAt === 1 ? '1 device has' : `${toLookAt} devices have` }} warnings</UButton></p>
+        <p v-if="toLookAt > 0 && order !== 'warnings first'" class="look"><UButton @click="order = 'warnings first'">{{ countWords(toLookAt, 'device has', 'devices have') }} warnings</UButton></p>
         <ChosenActs v-if="chosen.length > 0" :chosen="chosen" @none="picked = new Set()" />
         <p v-if="network.draft!.devices.length === 0" class="empty">No devices yet. {{ newcomers.length > 0 ? 'Name one of the unknown devices above.' : 'When one joins the network, it appears here.' }}</p>
         <p v-else-if="rows.length === 0" class="empty">No device matches “{{ search }}”. <UButton @click="search = ''">Show all</UButton></p>

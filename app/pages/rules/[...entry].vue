@@ -23,6 +23,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { whenWords } from '../../text/time.ts'
 import EntryHead from '../../components/shell/EntryHead.vue'
+import { plural } from '../../text/count.ts'
 
 definePageMeta({ key: 'rules' })
 useHead({ title: 'Rules · Kairostat' })
@@ -101,7 +102,7 @@ const count = computed(() => rows.value.filter(row => row.inForce).reduce((sum, 
     <RuleEditor v-if="begun" :key="opened.begun.value!" :rule="begun" :is-new="true" @done="opened.close" />
     <RuleEditor v-else-if="edited" :key="edited.rule.id" :rule="edited.rule" :partner="edited.partner" :is-new="false" @done="opened.close" />
     <div class="head">
-      <h1>{{ moment.isNow ? 'Right now' : 'At that moment' }}, <b>{{ count }} of {{ network.draft!.rules.length }} rules {{ count === 1 ? 'is' : 'are' }} active</b></h1>
+      <h1>{{ moment.isNow ? 'Right now' : 'At that moment' }}, <b>{{ count }} of {{ network.draft!.rules.length }} rules {{ plural(count, 'is', 'are') }} active</b></h1>
       <UButton @click="opened.begin()">New rule</UButton>
     </div>
     <p class="soft">The first rule that matches decides. Put exceptions above the rules they override. <span id="order-help">Drag a rule to move it, or press Alt and the arrow keys.</span></p>

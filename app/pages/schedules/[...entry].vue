@@ -4,15 +4,16 @@ import { covers } from '../../../core/time/ranges.ts'
 import { timesWithin } from '../../../core/decision/candidate.ts'
 import { DAY } from '../../../core/time/instant.ts'
 import { readWeek } from '../../../core/time/week.ts'
-import type { Schedule } from '../../../core/policy/types.ts'
 import ScheduleEditor from '../../components/hours/ScheduleEditor.vue'
 import { addressOf, useOpened } from '../../composables/useOpened.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { capital, listWords } from '../../text/rule.ts'
+import { capital } from '../../text/rule.ts'
+import { countWords, listWords, plural } from '../../text/count.ts'
 import { weekWords } from '../../text/week.ts'
 import { whenWords } from '../../text/time.ts'
 import EntryHead from '../../components/shell/EntryHead.vue'
+import { NEW_SCHEDULE } from '../../components/hours/paint.ts'
 
 definePageMeta({ key: 'schedules' })
 useHead({ title: 'Schedules · Kairostat' })
@@ -21,7 +22,6 @@ const opened = useOpened('/schedules')
 const chosen = opened.entry
 const isNew = computed(() => opened.begun.value !== null)
 const edited = computed(() => rows.value.find(({ schedule }) => schedule.id === chosen.value))
-const NEW: Schedule = { id: '', name: '', week: 'Mo-Su 21:00-07:00', exceptions: [], note: '' }
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() => timesWithin(network.draft!, minute.value - DAY, minute.value + 8 * DAY))
 const rows = computed(() => network.draft!.schedules.map((schedule) => {
@@ -35,7 +35,7 @@ const rows = computed(() => network.draft!.schedules.map((schedule) => {
 const inside = computed(() => rows.value.filter(row => row.inside).map(row => row.schedule.name))
 const headline = computed(() => {
   if (inside.value.length === 0) return 'no schedule is active'
-  return `${inside.value.length <= 3 ? listWords(inside.value) : `${inside.value.length} of ${rows.value.length} schedules`} ${inside.value.length === 1 ? 'is' : 'are'} active`
+  return `${inside.value.length <= 3 ? listWords(inside.value) : `${inside.value.length} of ${rows.value.length} schedules`} ${plural(inside.value.length, 'is', 'are')} active`
 })
 /** From so many schedules on one looks for one by its name. */
 const MANY = 12
@@ -46,7 +46,7 @@ const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.nam
 <template>
   <section aria-label="Schedules">
     <EntryHead v-if="isNew || chosen !== null" all="All schedules" to="/schedules" :where="isNew ? 'new schedule' : edited?.words" :missing="!isNew && !edited" />
-    <ScheduleEditor v-if="isNew" :schedule="NEW" :is-new="true" @done="opened.close" />
+    <ScheduleEditor v-if="isNew" :schedule="NEW_SCHEDULE" :is-new="true" @done="opened.close" />
     <ScheduleEditor v-else-if="edited" :key="edited.schedule.id" :schedule="edited.schedule" :is-new="false" :users="edited.users" @done="opened.close" />
     <div class="head">
       <h1>{{ moment.isNow ? 'Right now' : 'At that moment' }}, <b>{{ headline }}</b></h1>
@@ -60,7 +60,7 @@ const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.nam
       <li v-for="row in shown" :key="row.schedule.id">
         <NuxtLink :to="addressOf('/schedules', row.schedule.id)" class="row" :class="{ chosen: row === edited }" :aria-current="row === edited">
           <span class="name">{{ row.schedule.name }}</span>
-          <span class="week" :title="row.schedule.week">{{ row.said }}<small v-if="row.schedule.exceptions.length > 0"> and {{ row.schedule.exceptions.length }} {{ row.schedule.exceptions.length === 1 ? 'exception' : 'exceptions' }}</small></span>
+          <span class="week" :title="row.schedule.week">{{ row.said }}<small v-if="row.schedule.exceptions.length > 0"> and {{ countWords(row.schedule.exceptions.length, 'exception') }}</small></span>
           <span :class="row.inside ? 'inside' : 'soft'">{{ row.words }}<small v-if="row.users.length === 0" class="unused">not used</small></span>
         </NuxtLink>
       </li>

@@ -10,7 +10,8 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { addressOf, useOpened } from '../../composables/useOpened.ts'
 import { useLearning } from '../../stores/learning.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { capital, listWords } from '../../text/rule.ts'
+import { capital } from '../../text/rule.ts'
+import { countWords, listWords, plural } from '../../text/count.ts'
 import EntryHead from '../../components/shell/EntryHead.vue'
 
 definePageMeta({ key: 'sites' })
@@ -40,7 +41,7 @@ const apps = computed(() => network.draft!.apps.map(app => ({ app, users: usedBy
 const categories = computed(() => [...new Set(apps.value.map(({ app }) => app.category))].sort((a, b) => a.localeCompare(b)).map(name => ({ name, rows: apps.value.filter(({ app }) => app.category === name) })))
 const unused = computed(() => [...lists.value, ...apps.value].filter(({ users }) => users === '').length)
 const headline = computed(() => {
-  const words = [`${lists.value.length} ${lists.value.length === 1 ? 'list' : 'lists'}`, `${apps.value.length} ${apps.value.length === 1 ? 'app' : 'apps'}`].join(' and ')
+  const words = [countWords(lists.value.length, 'list'), countWords(apps.value.length, 'app')].join(' and ')
   return capital(words)
 })
 /** The name by which devices ask for the encrypted resolver of a network (RFC 9462, section 4); a list that has it is one of encrypted resolvers. */
@@ -81,7 +82,7 @@ function newApp(sites: readonly string[]) {
     <ul>
       <li v-for="{ list: one, users } in lists" :key="one.id">
         <NuxtLink :to="addressOf('/sites', `lists/${one.id}`)" class="row" :class="{ chosen: one === list }" :aria-current="one === list">
-          <span class="name">{{ one.name }}</span><span class="soft">{{ one.entries.length.toLocaleString('en') }} {{ one.entries.length === 1 ? 'site' : 'sites' }}</span>
+          <span class="name">{{ one.name }}</span><span class="soft">{{ countWords(one.entries.length, 'site') }}</span>
           <span v-if="users" class="soft">in {{ users }}</span><span v-else class="unused">not used, so it blocks nothing</span>
         </NuxtLink>
       </li>
@@ -95,7 +96,7 @@ function newApp(sites: readonly string[]) {
       </li>
       <li v-for="{ app: one, users } in rows" :key="one.id">
         <NuxtLink :to="addressOf('/sites', `apps/${one.id}`)" class="row" :class="{ chosen: one === app }" :aria-current="one === app">
-          <span class="name">{{ one.name }}</span><span class="soft">{{ one.sites.length + one.services.length }} {{ one.sites.length + one.services.length === 1 ? 'entry' : 'entries' }}</span>
+          <span class="name">{{ one.name }}</span><span class="soft">{{ one.sites.length + one.services.length }} {{ one.sites.length + plural(one.services.length, 'entry', 'entries') }}</span>
           <span v-if="users" class="soft">in {{ users }}</span><span v-else class="unused">not used</span>
         </NuxtLink>
       </li>

@@ -1,0 +1,26 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useDraft } from '../../composables/useDraft.ts'
+import { useNetwork } from '../../stores/network.ts'
+import EditorActs from '../shell/EditorActs.vue'
+
+/** A new group with its members; tells its id, `null` where none was made. */
+const emit = defineEmits<{ done: [id: string | null] }>()
+const network = useNetwork()
+const { busy, trouble, put } = useDraft()
+const form = ref({ name: '', members: [] as string[] })
+const devices = computed(() => network.draft!.devices.map(({ id, name }) => ({ value: id, label: name })))
+async function keep() {
+  const id = await put('groups', null, form.value)
+  if (id !== null) emit('done', id)
+}
+</script>
+
+<template>
+  <form class="flex flex-wrap gap-4 items-end" @submit.prevent="keep">
+    <UFormField label="Name of the group"><UInput v-model="form.name" maxlength="200" class="w-64" /></UFormField>
+    <UFormField label="Devices"><USelectMenu v-model="form.members" multiple value-key="value" :items="devices" placeholder="none yet" aria-label="Devices of the group" class="w-80" /></UFormField>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <EditorActs :form="form" is-new :busy="busy" :blocked="form.name.trim() === ''" @close="emit('done', null)" @remove="emit('done', null)" />
+  </form>
+</template>

@@ -1,0 +1,17 @@
+const rules = new Intl.PluralRules('en')
+const lists = new Intl.ListFormat('en-GB', { type: 'conjunction' })
+
+/** The word that goes with a count: "device" with 1, "devices" with 0 and 2. */
+export function plural(count: number, one: string, many: string): string {
+  return rules.select(count) === 'one' ? one : many
+}
+
+/** A count with its word: "1 device", "1,200 devices". */
+export function countWords(count: number, one: string, many = `${one}s`): string {
+  return `${count.toLocaleString('en')} ${plural(count, one, many)}`
+}
+
+/** Names as a list: "A", "A and B", "A, B and C"; '' of none. */
+export function listWords(names: readonly string[]): string {
+  return lists.format(names)
+}
