@@ -22,6 +22,7 @@ const KeyList = defineAsyncComponent(() => import('../components/palette/KeyList
 const over = ref<'palette' | 'keys' | null>(null)
 const [network, moment] = [useNetwork(), useMoment()]
 const history = useHistory()
+/** Nothing is drawn before all of it can be, so that nothing moves. */
 const ready = computed(() => network.ready && history.ready)
 const speaker = ref<InstanceType<typeof MomentSpeaker> | null>(null)
 const { walk } = useDraft()
@@ -77,7 +78,11 @@ onBeforeUnmount(() => ends.forEach(end => end()))
 </script>
 
 <template>
-  <div class="shell">
+  <main v-if="!ready" class="waiting">
+    <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <UButton @click="again">Try again</UButton></p>
+    <p v-else class="soft" role="status">Loading devices and schedules…</p>
+  </main>
+  <div v-else class="shell">
     <a href="#main" class="skip">Skip to the content</a>
     <SimulatedLine v-if="isSimulated" class="simulated" />
     <div class="side">
@@ -85,7 +90,7 @@ onBeforeUnmount(() => ends.forEach(end => end()))
         <NuxtLink to="/" class="mark display">Kairostat</NuxtLink>
         <div class="place">
           <p class="soft">{{ network.draft?.place.name ?? ' ' }}</p>
-          <GatewayLine v-if="ready" />
+          <GatewayLine />
         </div>
       </div>
       <nav aria-label="Pages">
@@ -100,8 +105,8 @@ onBeforeUnmount(() => ends.forEach(end => end()))
     <div class="body">
       <section class="week" :class="{ folded: TIMELESS.includes(route.path) }" aria-label="The week and the moment shown">
         <div class="fold">
-          <WeekRibbon v-if="ready" />
-          <div v-if="ready" class="speak">
+          <WeekRibbon />
+          <div class="speak">
             <MomentSpeaker ref="speaker" />
             <UButton class="find" @click="openPalette">Search or do <kbd>Ctrl K</kbd></UButton>
           </div>
@@ -110,10 +115,9 @@ onBeforeUnmount(() => ends.forEach(end => end()))
       <main id="main">
         <p class="printed">Kairostat · {{ network.draft?.place.name }} · {{ moment.at ? `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}` : '' }}</p>
         <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <UButton @click="again">{{ network.faults.has('page') ? 'Reload the page' : 'Try again' }}</UButton></p>
-        <slot v-if="ready" />
-        <p v-else-if="!network.trouble" class="soft" role="status">Loading devices and schedules…</p>
+        <slot />
       </main>
-      <LiveBar v-if="ready" class="live" />
+      <LiveBar class="live" />
     </div>
     <PageBar :pages="pages" :dark="colour.value === 'dark'" @theme="theme" @sign-out="signOut" />
     <CommandPalette v-if="over === 'palette'" @close="over = null" @does="does" />
@@ -123,6 +127,7 @@ onBeforeUnmount(() => ends.forEach(end => end()))
 </template>
 
 <style scoped>
+.waiting { display: grid; place-content: center; min-height: 100vh; padding: 16px; }
 .shell { display: grid; grid-template-columns: 172px minmax(0, 1fr); grid-template-rows: auto 1fr; gap: 0 24px; min-height: 100vh; padding-right: 24px; max-width: 1500px; margin: 0 auto; }
 .simulated { grid-column: 1 / -1; margin-right: -24px; }
 .side { position: sticky; top: 0; align-self: start; padding: 16px 0 0 12px; }
@@ -163,7 +168,7 @@ main { flex: 1; padding: 8px 0 24px; min-width: 0; }
   .side nav { display: none; }
   .week, .fold { display: contents; }
   .speak { order: 0; }
-  main { order: 1; padding-top: 4px; }
+  main { order: 1; padding-top: 4px; min-height: calc(100vh - 60px); }
   .fold > :first-child { order: 2; padding: 10px 0; }
   .folded :is(.speak, .ribbon) { display: none; }
   .find kbd { display: none; }

@@ -70,7 +70,7 @@ const tables = computed(() => [{ title: 'By device', head: 'Device', rows: byDev
         <PretendTrouble v-if="network.gateway?.status?.plane === 'simulated'" />
       </div>
     </div>
-    <LookupSearch />
+    <LookupSearch v-if="network.evidence" />
   </section>
 </template>
 

@@ -104,7 +104,7 @@ async function takeIn(number: number) {
       <PolicyDifference v-if="pair" :before="pair.before" :after="pair.after" />
       <p v-else class="soft" role="status">Loading both revisions…</p>
     </section>
-    <OverrideHistory v-if="network.live" />
+    <OverrideHistory v-if="network.live && list" />
   </section>
 </template>
 
@@ -119,5 +119,5 @@ li { border-bottom: 1px solid var(--hair); }
 .compared { padding: 14px 18px; margin-top: 18px; }
 .close { float: right; }
 .trouble { color: var(--danger); }
-@media (max-width: 760px) { .row { grid-template-columns: 28px minmax(0, 1fr); } .note, .acts { grid-column: 2; } }
+@media (max-width: 760px) { h1 { min-height: 60px; } .row { grid-template-columns: 28px minmax(0, 1fr); } .note, .acts { grid-column: 2; } }
 </style>

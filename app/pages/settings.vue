@@ -57,6 +57,7 @@ const save = () => send('PUT', '/api/place', form.value)
 <style scoped>
 .clock { margin: 4px 0 12px; font-variant-numeric: tabular-nums; }
 .contents { display: flex; flex-wrap: wrap; gap: 4px 18px; margin-bottom: 22px; }
+@media (max-width: 760px) { .contents > * { padding: 11px 0; min-height: 44px; } }
 h2 { margin-bottom: 8px; }
 .editor { display: flex; flex-wrap: wrap; gap: 12px 20px; align-items: end; padding: 18px 20px; }
 label, .zone { display: flex; flex-direction: column; gap: 3px; align-self: end; font-size: 13px; color: var(--soft); }

@@ -23,7 +23,9 @@ export const useNetwork = defineStore('network', () => {
   const broken = ref(false)
   /** What went wrong, or that the server's events do not come; `null` while all is well. */
   const trouble = computed(() => [...faults.values()][0] ?? (broken.value ? 'The connection to the server is lost. What you see may be old. Reconnecting…' : null))
-  const ready = computed(() => draft.value !== null && live.value !== null)
+  /** What was answered once, or could not be. */
+  const known = reactive(new Set<keyof typeof ask | 'names'>())
+  const ready = computed(() => draft.value !== null && live.value !== null && known.has('gateway') && known.has('sightings'))
   const zone = computed(() => live.value?.policy.place.timeZone ?? draft.value?.place.timeZone ?? 'UTC')
 
   /** Where each address is that was seen on the network and is connected, or belongs to a device. Plain data, for a worker; the same object while it says the same. */
@@ -84,6 +86,7 @@ export const useNetwork = defineStore('network', () => {
     } catch (error) {
       faults.set(topic, wordsOf(error))
     }
+    known.add(topic)
   }
 
   /** What somebody unknown is called: the name that the device gave itself, or its address. */

@@ -39,7 +39,7 @@ test('an app is learned by using it once, shows what it catches and misses, goes
   await file('apps.yaml', text)
   await expect(page.getByText('All apps in apps.yaml are already here.')).toBeVisible()
   await file('bad.yaml', text.replace('- quillpost.example', '- no such..name'))
-  await expect(page.getByRole('alert').filter({ hasText: 'bad.yaml was not imported, and nothing has changed:' })).toContainText(/Line \d+: apps\[6\]\.sites\[\d\] "no such\.\.name"/)
+  await expect(page.getByRole('alert').filter({ hasText: 'bad.yaml was not imported, and nothing has changed:' })).toContainText(/Line \d+: App 7, site \d "no such\.\.name"/)
   await file('other.yaml', `${text}  - name: Marblerun\n    category: games\n    sites: [marblerun.example]\n  - name: Paperplane\n    category: games\n    services: [udp/4001]\n`.replace('id: tilefall', 'id: tilefall\n    note: from a friend'))
   const offer = page.getByRole('group', { name: 'What other.yaml holds' })
   await expect(offer.getByRole('listitem')).toHaveCount(3)

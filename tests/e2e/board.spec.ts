@@ -113,7 +113,7 @@ test('the board is filtered, sorted, folded, zoomed, read out, and taken away as
   await expect(page.locator('[data-differs="press-laptop"]').getByRole('img')).toHaveCount(2)
   await other.fill('somewhen')
   await expect(page.getByText('“somewhen” is not a date or time')).toBeVisible()
-  await choose(page, 'What is compared', 'devices')
+  await choose(page, 'What is compared', 'two devices')
   await expect(said).toContainText(/^They differ |^Both are the same/)
   await page.getByLabel('The other device').click()
   await page.getByRole('option', { name: 'Tide clock' }).click()

@@ -120,7 +120,7 @@ test('a bad file is refused by line with nothing changed, a good one becomes the
   const before = await (await place.send('GET', '/api/draft', { cookie: await place.signIn() })).text()
   await page.getByLabel('Choose file').setInputFiles(file('bad.yaml', 'kairostat: 1\nplace:\n  name: B\n  timeZone: Mars/Olympus\n'))
   await expect(page.getByText('bad.yaml was not imported, and nothing has changed:')).toBeVisible()
-  await expect(page.getByText(/Line 4: place\.timeZone "Mars\/Olympus" is not a time zone/)).toBeVisible()
+  await expect(page.getByText(/Line 4: Settings, time zone "Mars\/Olympus" is not a time zone/)).toBeVisible()
   expect(await (await place.send('GET', '/api/draft', { cookie: await place.signIn() })).text()).toBe(before)
 
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'YAML' }).click()])

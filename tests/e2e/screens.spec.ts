@@ -1,5 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import type { Page } from '@playwright/test'
+import { layoutFaults, shiftsOf, watchShifts } from './layout.ts'
 import { expect, openPage, test } from './place.ts'
 
 // They take longest: each on the worker that is free.
@@ -53,29 +54,34 @@ const OPENED: readonly [path: string, open: (page: Page) => Promise<void>][] = [
   ['/history', page => page.getByRole('button', { name: 'Compare with draft' }).first().click()],
 ]
 /** Pages as one comes to them, where no editor shows them besides. */
-const PAGES = ['/', '/?device=press-laptop', '/review', '/activity', '/settings']
+const PAGES = ['/', '/?device=press-laptop', '/devices', '/schedules', '/sites', '/rules', '/rules/quiet-bench', '/review', '/activity', '/history', '/settings', '/help']
 
-for (const [scheme, width, height] of [['light', 1280, 800], ['dark', 1280, 800], ['light', 390, 844]] as const) {
-  test(`axe finds nothing, and nothing scrolls sideways: ${scheme}, ${width} pixels wide`, async ({ signedIn: page, place }) => {
+for (const [scheme, width, height] of [['light', 1280, 800], ['dark', 1280, 800], ['light', 390, 844], ['dark', 390, 844]] as const) {
+  test(`axe finds nothing, and nothing overlaps, is cut off, moves by itself or scrolls sideways: ${scheme}, ${width} pixels wide`, async ({ signedIn: page, place }) => {
     // A dozen screens are looked through, each in full.
     test.setTimeout(240_000)
+    const isSecond = scheme === 'dark' && width < 760
     const broken: string[] = []
     page.on('pageerror', error => broken.push(error.message))
     // What is in use is refused with 409, which the browser puts into its log by itself.
     page.on('console', message => message.type() === 'error' && !message.text().includes('409') && broken.push(message.text()))
     await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' })
     await page.setViewportSize({ width, height })
-    for (const [path, open] of [...PAGES.map((path): [string, null] => [path, null]), ...OPENED]) {
+    await watchShifts(page)
+    const faults: string[] = []
+    for (const [path, open] of [...PAGES.map((path): [string, null] => [path, null]), ...isSecond ? [] : OPENED]) {
       await page.goto(place.url + path)
       await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
       await page.waitForLoadState('load')
+      if (!open) faults.push(...[...await shiftsOf(page), ...await layoutFaults(page, width < 760)].map(fault => `${path} ${fault}`))
       await open?.(page)
-      // What the theme changes is colours alone.
+      // What theme and width change is colours and sizes alone.
       const axe = new AxeBuilder({ page })
-      const { violations } = await (scheme === 'dark' ? axe.withRules(['color-contrast']) : axe).analyze()
+      const { violations } = await (scheme === 'light' && width === 1280 ? axe : axe.withRules(['color-contrast', 'target-size'])).analyze()
       expect(violations.map(({ id, nodes }) => `${path} ${id}: ${nodes.map(node => node.html).join(' | ').slice(0, 400)}`)).toEqual([])
       expect([path, await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)]).toEqual([path, true])
     }
+    expect(faults).toEqual([])
     expect(broken).toEqual([])
   })
 }

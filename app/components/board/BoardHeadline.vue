@@ -32,5 +32,6 @@ const next = computed(() => !coming.value ? '' : coming.value[0] ? turnWords(com
 </template>
 
 <style scoped>
-.next { margin: 3px 0 12px; min-height: 20px; }
+.next { margin: 3px 0 12px; min-height: 28px; }
+@media (max-width: 760px) { .next { min-height: 66px; } }
 </style>

@@ -37,7 +37,7 @@ small { color: var(--warn); font-weight: 400; }
 .state.blocked { color: var(--ink); font-weight: 600; }
 .until { font-weight: 400; color: var(--soft); }
 @media (max-width: 760px) {
-  .row { grid-template-columns: minmax(0, 1fr) auto; row-gap: 2px; }
+  .row { grid-template-columns: minmax(0, 1fr) auto; row-gap: 2px; min-height: 44px; }
   /* The words stand above the band here: the needle goes through the bands alone. */
   .track { grid-column: 1 / -1; position: relative; }
   .track::after { content: ""; position: absolute; inset: 0 auto -4px var(--needle-at); width: 2px; margin-left: -1px; background: var(--needle); }

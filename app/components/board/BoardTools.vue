@@ -57,7 +57,7 @@ function showAll() {
 .rest { display: contents; }
 .more { display: none; }
 @media (max-width: 760px) {
-  .more { display: inline-flex; min-height: 34px; }
+  .more { display: inline-flex; }
   .rest:not(.open) { display: none; }
 }
 .trouble { flex-basis: 100%; }

@@ -79,6 +79,6 @@ h2 { padding-right: 24px; }
 .day > span { width: 46px; }
 .day > i { position: absolute; top: 4px; bottom: -2px; width: 2px; margin-left: -1px; background: var(--needle); }
 @media (max-width: 760px) {
-  .panel { position: fixed; inset: auto 0 0; max-height: 74vh; z-index: 20; box-shadow: 0 -12px 40px -12px rgb(0 0 0 / 0.4); padding-bottom: 32px; }
+  .panel { position: fixed; inset: auto 0 0; height: 74vh; max-height: none; z-index: 20; box-shadow: 0 -12px 40px -12px rgb(0 0 0 / 0.4); padding-bottom: 32px; }
 }
 </style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { compiledOf } from '../../../core/decision/compile.ts'
 import { candidatesOf } from '../../../core/decision/candidate.ts'
 import { standingsAt } from '../../../core/decision/moment.ts'
@@ -10,9 +10,10 @@ import { useDecided } from '../../composables/useDecider.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { clockOf } from '../../text/time.ts'
-import AccessBand from '../band/AccessBand.vue'
-import { bandWords } from '../band/band.ts'
+import { useWidth } from '../../composables/useWidth.ts'
+import type { Side } from '../band/band.ts'
+import TwoBands from '../band/TwoBands.vue'
+import DayTicks from '../review/DayTicks.vue'
 import { networksOf } from '../board/rows.ts'
 import { countWords, plural } from '../../text/count.ts'
 
@@ -20,7 +21,9 @@ import { countWords, plural } from '../../text/count.ts'
 const props = defineProps<{ edits: readonly Rule[], takeOut: readonly string[] }>()
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 /** How many devices are drawn; the others are alike as a rule. */
-const DRAWN = 3
+const DRAWN = 2
+/** The height of one of them, kept free while it is worked out. */
+const HEIGHT = 75
 const placed = computed(() => props.edits.map((rule, index) => ({ ...rule, id: rule.id || `the-new-rule-${index}` })))
 const id = computed(() => placed.value[0]!.id)
 const policy = computed((): Policy => ({ ...network.draft!, rules: placeRules(network.draft!.rules, placed.value, props.takeOut) }))
@@ -35,7 +38,13 @@ const met = computed(() => {
   return network.draft!.devices.filter(device => candidate.includes(subjectFor(device)))
 })
 const subjects = computed(() => met.value.slice(0, DRAWN).map(subjectFor))
-const lines = useDecided(() => ({ kind: 'timelines' as const, policy: policy.value, subjects: subjects.value, from: board.week.from, until: board.week.until }))
+const frame = ref<HTMLElement | null>(null)
+const width = useWidth(frame)
+const weekUnder = (rules: () => Policy) => useDecided(() => ({ kind: 'timelines' as const, policy: rules(), subjects: subjects.value, from: board.week.from, until: board.week.until }))
+const before = weekUnder(() => network.draft!)
+const after = weekUnder(() => policy.value)
+const side = (words: string, line: typeof after, index: number): Side => ({ words, stretches: line.value?.[index]?.segments ?? [], from: board.week.from, until: board.week.until, needle: moment.at })
+const sidesOf = (index: number): [Side, Side] => [side('now', before, index), side('then', after, index)]
 const speaking = computed(() => {
   const compiled = compiledOf(policy.value)
   return standingsAt(compiled, met.value.map(subjectFor), moment.at).filter(({ clauses }) => placed.value.some(rule => clauses.includes(rule.id))).length
@@ -48,9 +57,12 @@ const speaking = computed(() => {
       <template v-if="met.length === 0">It applies to no device yet.</template>
       <template v-else>It applies to {{ countWords(met.length, 'device') }}; {{ moment.isNow ? 'right now' : 'at that moment' }} it is active for {{ speaking === met.length ? (plural(met.length, 'it', 'all of them')) : speaking === 0 ? 'none' : speaking }}.</template>
     </p>
-    <div v-for="(device, index) in met.slice(0, DRAWN)" :key="device.id" class="one">
-      <span>{{ device.name }}</span>
-      <AccessBand v-if="lines?.[index]" :stretches="lines[index].segments" :from="board.week.from" :until="board.week.until" :width="420" :height="20" :label="bandWords(lines[index].segments, at => clockOf(at, network.zone))" />
+    <div ref="frame" :style="{ minHeight: `${met.length === 0 ? 0 : 18 + HEIGHT * Math.min(DRAWN, met.length)}px` }">
+      <DayTicks v-if="met.length > 0 && width > 0" :from="board.week.from" :width="width" />
+      <div v-for="(device, index) in width > 0 ? met.slice(0, DRAWN) : []" :key="device.id" class="one">
+        <b>{{ device.name }}</b>
+        <TwoBands :name="device.name" :sides="sidesOf(index)" :width="width" />
+      </div>
     </div>
     <p v-if="met.length > DRAWN" class="soft">and {{ met.length - DRAWN }} more.</p>
   </div>
@@ -58,7 +70,6 @@ const speaking = computed(() => {
 
 <style scoped>
 .picture { margin-top: 12px; font-size: 13px; }
-.one { display: flex; gap: 12px; align-items: end; margin-top: 4px; min-height: 22px; }
-.one span { width: 150px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-@media (max-width: 760px) { .one { flex-direction: column; align-items: start; gap: 0; overflow: hidden; } }
+.one { margin-top: 6px; }
+b { font-weight: 500; }
 </style>
