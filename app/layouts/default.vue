@@ -14,9 +14,11 @@ import { newcomersOf } from '../components/devices/newcomers.ts'
 import { useDraft } from '../composables/useDraft.ts'
 import { clockOf, dateWords } from '../text/time.ts'
 import { callApi } from '../composables/useApi.ts'
-import AskUnsaved from '../components/shell/AskUnsaved.vue'
+import { useUnsaved } from '../composables/useUnsaved.ts'
 
 const CommandPalette = defineAsyncComponent(() => import('../components/palette/CommandPalette.vue'))
+const AskUnsaved = defineAsyncComponent(() => import('../components/shell/AskUnsaved.vue'))
+const { asking } = useUnsaved()
 const KeyList = defineAsyncComponent(() => import('../components/palette/KeyList.vue'))
 /** What lies over the page: the palette, or the list of keys. */
 const over = ref<'palette' | 'keys' | null>(null)
@@ -121,7 +123,7 @@ onBeforeUnmount(() => ends.forEach(end => end()))
     </div>
     <PageBar :pages="pages" :dark="colour.value === 'dark'" @theme="theme" @sign-out="signOut" />
     <CommandPalette v-if="over === 'palette'" @close="over = null" @does="does" />
-    <AskUnsaved />
+    <AskUnsaved v-if="asking" />
     <KeyList v-if="over === 'keys'" @close="over = null" />
   </div>
 </template>

@@ -1,12 +1,10 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, ref, watch } from 'vue'
-import AnswerTable from '../components/board/AnswerTable.vue'
+import { computed, defineAsyncComponent, onMounted, ref, watch } from 'vue'
 import BoardAxis from '../components/board/BoardAxis.vue'
 import BandKey from '../components/board/BandKey.vue'
 import BoardHeadline from '../components/board/BoardHeadline.vue'
 import BoardRow from '../components/board/BoardRow.vue'
 import BoardTools from '../components/board/BoardTools.vue'
-import DevicePanel from '../components/board/DevicePanel.vue'
 import type { Segment } from '../../core/decision/timeline.ts'
 import { boardItems, wantedLines, type Line } from '../components/board/lines.ts'
 import { overridesOf } from '../components/board/overrides.ts'
@@ -22,6 +20,11 @@ import { useView } from '../stores/view.ts'
 import { stretchWords } from '../text/standing.ts'
 
 // Fetched when somebody compares.
+// What is not seen at first is fetched afterwards: the answer comes before it.
+const loadPanel = () => import('../components/board/DevicePanel.vue')
+const DevicePanel = defineAsyncComponent(loadPanel)
+onMounted(() => setTimeout(loadPanel, 2000))
+const AnswerTable = defineAsyncComponent(() => import('../components/board/AnswerTable.vue'))
 const CompareBoard = defineAsyncComponent(() => import('../components/board/CompareBoard.vue'))
 const [network, board, history, view, moment] = [useNetwork(), useBoard(), useHistory(), useView(), useMoment()]
 const route = useRoute()

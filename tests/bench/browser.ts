@@ -55,17 +55,17 @@ export async function browserFigures(): Promise<BrowserFigures> {
     const frames = await scrollFrames(page)
     await page.evaluate(() => scrollTo(0, 0))
     await page.getByLabel('Search devices').fill('Archive camera')
-    await page.getByRole('button', { name: /^Archive camera/ }).first().click()
+    await page.getByRole('link', { name: /^Archive camera/ }).first().click()
     await page.getByLabel('Search devices').fill('')
     const device = await keystrokes(page, 'Note', 'on the shelf behind the large press', 'goes home at six')
 
-    await page.goto(`${place.url}/hours`)
-    await page.getByRole('button', { name: /^Survey hours/ }).click()
+    await page.goto(`${place.url}/schedules`)
+    await page.getByRole('link', { name: /^Survey hours/ }).click()
     const week = await keystrokes(page, 'Week', '; Sa 09:00-12:30; Su 10:00-11:00', '; PH 10:00-12:00')
 
     await page.goto(`${place.url}/devices`)
     const lease = await leaseFile(page)
-    await page.goto(`${place.url}/lists?open=list:`)
+    await page.goto(`${place.url}/sites?new=list`)
     const names = await nameFile(page)
     return { search, name: device, week, scrollMedian: middle(frames), scrollLate: late(frames), boardCold: middle(cold), ...board, ...lease, ...names }
   } finally {
@@ -88,7 +88,7 @@ async function boardFigures(page: Page, url: string) {
   const texts = await Promise.all(scripts.map(async script => Buffer.from(await (await fetch(script)).arrayBuffer())))
   const boardScript = texts.reduce((sum, text) => sum + gzipSync(text).length, 0) / 1000
   await page.getByRole('link', { name: 'Rules', exact: true }).click()
-  await page.getByRole('heading', { name: /rules? (is|are) in force/ }).waitFor()
+  await page.getByRole('heading', { name: /rules? (is|are) active/ }).waitFor()
   await page.waitForTimeout(500)
   const boardAgain = await page.evaluate(() => new Promise<number>((resolve) => {
     const begun = performance.now()
@@ -106,7 +106,7 @@ async function boardFigures(page: Page, url: string) {
   const drag = await framesSince(page)
   await page.mouse.up()
 
-  await page.getByRole('button', { name: 'week', exact: true }).click()
+  await page.getByRole('button', { name: 'Week', exact: true }).click()
   await page.waitForTimeout(500)
   await page.mouse.move(x + width * 0.7, 500)
   await page.keyboard.down('Shift')
@@ -116,7 +116,7 @@ async function boardFigures(page: Page, url: string) {
   const pan = await framesSince(page)
   await page.keyboard.up('Shift')
   await page.keyboard.press('n')
-  await page.getByRole('button', { name: 'day', exact: true }).click()
+  await page.getByRole('button', { name: 'Day', exact: true }).click()
 
   // A change of the draft, until the board that looks at the draft shows it: the server, its event and the drawing together.
   await page.getByLabel('Which devices').fill('Engraving')
@@ -127,7 +127,7 @@ async function boardFigures(page: Page, url: string) {
     const send = (method: string, path: string, body: unknown) => fetch(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
     const { id } = await (await send('POST', '/api/rules', { ...rule, enabled: false })).json() as { id: string }
     await new Promise(resolve => setTimeout(resolve, 600))
-    ;(document.querySelector('.draft input') as HTMLInputElement).click()
+    document.querySelector<HTMLElement>('[aria-label="Which policy"] button:last-child')!.click()
     await new Promise(resolve => setTimeout(resolve, 1500))
     const row = () => document.querySelector(`[data-device="${device.id}"] .track`)?.innerHTML
     const times: number[] = []
@@ -144,7 +144,7 @@ async function boardFigures(page: Page, url: string) {
     }
     return times
   })
-  await page.evaluate(() => (document.querySelector('.draft input') as HTMLInputElement).click())
+  await page.getByRole('button', { name: 'Live', exact: true }).click()
   return { boardScript, boardAgain, dragMedian: middle(drag), dragLate: late(drag), panMedian: middle(pan), panLate: late(pan), redraw: middle(redraw) }
 }
 
@@ -185,7 +185,7 @@ async function scrollFrames(page: Page): Promise<number[]> {
 
 /** How long a lease file of 50 MB takes until its outcome is shown, and the longest time meanwhile in which no frame was drawn. */
 async function leaseFile(page: Page): Promise<{ lease: number, leaseGap: number }> {
-  await page.getByRole('button', { name: 'Paste or drop addresses' }).click()
+  await page.getByRole('button', { name: 'Import addresses' }).click()
   // Made in the page: a file of that size does not fit through the pipe that steers the browser.
   await page.evaluate(() => {
     const hex = (number: number) => number.toString(16).padStart(2, '0')
@@ -200,7 +200,7 @@ async function leaseFile(page: Page): Promise<{ lease: number, leaseGap: number 
 
 /** The same with a list of a million names. */
 async function nameFile(page: Page): Promise<{ names: number, namesGap: number }> {
-  await page.getByLabel(/^Sites, one a line/).waitFor()
+  await page.getByLabel(/^Sites and addresses, one per line|^Sites, one per line/).waitFor()
   await page.evaluate(() => {
     const names = Array.from({ length: 1_000_000 }, (_, index) => `host${index.toString(36)}.zone${index % 977}.example`)
     Object.assign(window, { file: new File([names.join('\n')], 'names.txt') })

@@ -27,7 +27,7 @@ const there = computed(() => {
 </script>
 
 <template>
-  <NuxtLink :to="addressOf('/devices', row.device.id)" class="row" draggable="true" :class="{ open }" :aria-current="open" @dragstart="$event.dataTransfer?.setData(DRAGGED, row.device.id)">
+  <RouterLink :to="addressOf('/devices', row.device.id)" class="row" draggable="true" :class="{ open }" :aria-current="open" @dragstart="$event.dataTransfer?.setData(DRAGGED, row.device.id)">
     <KindIcon :kind="row.device.kind" />
     <span class="name">{{ row.device.name }}<small v-if="row.yours" class="yours">this device</small></span>
     <span :class="row.moment && isBlocked(row.moment.state) ? 'blocked' : 'soft'">{{ row.moment ? stateWord(row.moment) : '' }}</span>
@@ -35,7 +35,7 @@ const there = computed(() => {
     <span class="soft mac">{{ row.device.adapters.map(adapterWords).join(', ') || 'no MAC address yet' }}</span>
     <span class="soft there">{{ there }}</span>
     <small v-if="briefs.length > 0" class="finding">{{ briefs.join('; ') }}</small>
-  </NuxtLink>
+  </RouterLink>
 </template>
 
 <style scoped>

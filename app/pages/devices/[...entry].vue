@@ -19,6 +19,7 @@ import { capital } from '../../text/rule.ts'
 import SelectField from '../../components/shell/SelectField.vue'
 import EntryHead from '../../components/shell/EntryHead.vue'
 import { countWords, plural } from '../../text/count.ts'
+import RowTick from '../../components/shell/RowTick.vue'
 
 definePageMeta({ key: 'devices' })
 useHead({ title: 'Devices · Kairostat' })
@@ -104,7 +105,7 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
         <UCheckbox v-else class="tick" :model-value="allChosen" :label="`Select ${search === '' ? 'all' : 'all matches'}`" @update:model-value="pickAll" />
         <LongList v-if="rows.length > 0" v-slot="{ item: row, index }" label="Devices" :items="rows" :key-of="({ device }) => device.id" :estimate="35">
           <div class="line" :data-device="row.device.id">
-            <UCheckbox class="tick" :model-value="picked.has(row.device.id)" :aria-label="`Select ${row.device.name}`" @click="pick(index, $event)" />
+            <RowTick :checked="picked.has(row.device.id)" :label="`Select ${row.device.name}`" @pick="event => pick(index, event)" />
             <DeviceRow :row="row" :open="open === row.device.id" />
           </div>
         </LongList>
