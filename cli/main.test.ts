@@ -94,9 +94,9 @@ test('validate takes JSON and YAML', async () => {
 
 describe('what is wrong ends with 2 and every fault', () => {
   test.each([
-    ['', 'command: is no command'], ['frob', 'frob: is no command'], ['constructor --policy @good.json', 'constructor: is no command'], ['check', '--policy: is missing'], ['check --policy @none.json --at now', 'there is no such file'],
+    ['', 'command: is not a command'], ['frob', 'frob: is not a command'], ['constructor --policy @good.json', 'constructor: is not a command'], ['check', '--policy: is missing'], ['check --policy @none.json --at now', 'there is no such file'],
     ['check --policy @good.json', '--at: is missing'], ['check --policy @good.json --at soon', '--at: "soon" is not a time'], ['check --policy @good.json --at now --frob', 'Unknown option \'--frob\''],
-    ['check --policy @good.json --at now --from now', '--from: is no option of check'], ['check --policy @good.json --at now extra', 'extra: is one argument too many'],
+    ['check --policy @good.json --at now --from now', '--from: is not an option of check'], ['check --policy @good.json --at now extra', 'extra: is one argument too many'],
     ['check --policy @good.json --at now --device nobody', '--device: "nobody" is not a device'], ['check --policy @good.json --at now --device 01:00:5e:00:00:01', '--device: "01:00:5e:00:00:01" is not a device'],
     ['check --policy @good.json --at now --to a.example:80', '--to: “a.example:80” has a port but no protocol'],
     ['timeline --policy @good.json --from now --until now', '--until: is not after --from'], ['timeline --policy @good.json --from now', '--until: is missing'],

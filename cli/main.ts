@@ -42,10 +42,10 @@ export async function run(args: readonly string[], now: number, token?: string):
     const { values, positionals: [command, ...rest] } = parse(args)
     if (values.help) return { status: 0, out: USAGE, err: '' }
     json = values.json === true
-    if (command === undefined || !Object.hasOwn(ALLOWED, command)) throw new ArgumentFault(command ?? 'command', 'is no command: use check, timeline or validate')
+    if (command === undefined || !Object.hasOwn(ALLOWED, command)) throw new ArgumentFault(command ?? 'command', 'is not a command: use check, timeline or validate')
     if (rest.length > 0) throw new ArgumentFault(rest[0]!, 'is one argument too many')
     for (const key of Object.keys(values)) {
-      if (!ALLOWED[command]!.includes(key)) faults.push({ path: `--${key}`, message: `is no option of ${command}` })
+      if (!ALLOWED[command]!.includes(key)) faults.push({ path: `--${key}`, message: `is not an option of ${command}` })
     }
     const policy = await load(values, token, faults)
     const out = policy && faults.length === 0 ? answer(command, policy, values, now, faults) : ''
@@ -97,7 +97,7 @@ async function liveDocument(server: string, token: string | undefined): Promise<
   })
   if (answer.status === 401) throw new ArgumentFault('KAIROSTAT_TOKEN', `is not accepted by ${server}: it may have been revoked; make another on the page “Place”`)
   const body = await answer.json().catch(() => null) as { policy?: unknown, message?: string } | null
-  if (!answer.ok || !body?.policy) throw new ArgumentFault('--server', `${server} answers ${answer.status}${body?.message ? `: ${body.message}` : ', which is no answer of Kairostat'}`)
+  if (!answer.ok || !body?.policy) throw new ArgumentFault('--server', `${server} answers ${answer.status}${body?.message ? `: ${body.message}` : ', which is not an answer of Kairostat'}`)
   return body.policy
 }
 
@@ -122,7 +122,7 @@ function answer(command: string, policy: Policy, values: Values, now: number, fa
   }
   const moment = (text: string | undefined, option: string) => {
     if (text === undefined) {
-      faults.push({ path: option, message: 'is missing: say a time, such as now' })
+      faults.push({ path: option, message: 'is missing: give a time, such as now' })
       return 0
     }
     const read = readMoment(text, policy.place.timeZone, now)

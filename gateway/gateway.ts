@@ -272,7 +272,7 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
     },
     pretend: async (trouble) => {
       if (!plane.pretend) throw new GatewayRefusal('Only a simulated network can be made to go wrong.')
-      if (!PRETENCES.includes(trouble)) throw new GatewayRefusal(`A network cannot go wrong by “${String(trouble)}”: say ${PRETENCES.join(', ')}.`)
+      if (!PRETENCES.includes(trouble)) throw new GatewayRefusal(`A network cannot go wrong by “${String(trouble)}”: use one of ${PRETENCES.join(', ')}.`)
       plane.pretend(trouble)
       changed('status')
     },

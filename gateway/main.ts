@@ -52,17 +52,17 @@ if (help) {
   console.log(USAGE)
   process.exit(0)
 }
-if (dataplane !== 'linux' && dataplane !== 'simulated') give(`--dataplane ${dataplane === undefined ? 'is missing' : `is "${dataplane}"`}: say linux or simulated.`)
-if (outside !== 'open' && outside !== 'closed') give(`--outside is "${outside}": say open or closed.`)
-if (dataplane === 'linux' && (lan === undefined || !/^[\w.-]{1,15}$/.test(lan))) give(`--lan ${lan === undefined ? 'is missing' : `is "${lan}"`}: say the interface of the local network, such as br0.`)
-if (!Intl.supportedValuesOf('timeZone').includes(timeZone) && timeZone !== 'UTC') give(`--time-zone is "${timeZone}": say an IANA zone, such as Europe/Lisbon.`)
-for (const [name, port] of [['resolver-port', resolverPort], ['page-port', pagePort]] as const) if (!/^[1-9]\d{0,4}$/.test(port) || Number(port) > 65535) give(`--${name} is "${port}": say a port from 1 to 65535.`)
+if (dataplane !== 'linux' && dataplane !== 'simulated') give(`--dataplane ${dataplane === undefined ? 'is missing' : `is "${dataplane}"`}: use linux or simulated.`)
+if (outside !== 'open' && outside !== 'closed') give(`--outside is "${outside}": use open or closed.`)
+if (dataplane === 'linux' && (lan === undefined || !/^[\w.-]{1,15}$/.test(lan))) give(`--lan ${lan === undefined ? 'is missing' : `is "${lan}"`}: give the interface of the local network, such as br0.`)
+if (!Intl.supportedValuesOf('timeZone').includes(timeZone) && timeZone !== 'UTC') give(`--time-zone is "${timeZone}": use an IANA name such as Europe/Lisbon.`)
+for (const [name, port] of [['resolver-port', resolverPort], ['page-port', pagePort]] as const) if (!/^[1-9]\d{0,4}$/.test(port) || Number(port) > 65535) give(`--${name} is "${port}": give a port from 1 to 65535.`)
 const upstreams = upstream.map((text) => {
   const [host = '', port = '53'] = text.split('#')
-  if (isIP(host) === 0 || !/^\d{1,5}$/.test(port)) give(`--upstream is "${text}": say an address, or ADDRESS#PORT.`)
+  if (isIP(host) === 0 || !/^\d{1,5}$/.test(port)) give(`--upstream is "${text}": give an address, or ADDRESS#PORT.`)
   return { host, port: Number(port) }
 })
-if (tokenFile === undefined) give('--token-file is missing: say a file with the secret that the application sends.')
+if (tokenFile === undefined) give('--token-file is missing: give a file with the secret that the application sends.')
 
 /** What of the state could not be read before the gateway itself started. */
 const damages: Damage[] = []

@@ -21,7 +21,7 @@ const [FEWEST, MOST] = [1, 90]
 
 const days: Reader<number> = (value, path, faults) => {
   if (Number.isInteger(value) && Number(value) >= FEWEST && Number(value) <= MOST) return Number(value)
-  faults.push({ path, message: `is ${show(value)}: say a whole number of days from ${FEWEST} to ${MOST}` })
+  faults.push({ path, message: `is ${show(value)}: give a whole number of days from ${FEWEST} to ${MOST}` })
   return FEWEST
 }
 const any = text(value => value, () => '')

@@ -6,6 +6,7 @@ import NetworkList from '../components/place/NetworkList.vue'
 import GatewaySettings from '../components/place/GatewaySettings.vue'
 import TokenList from '../components/place/TokenList.vue'
 import { localText } from '../../core/time/instant.ts'
+import { placeForm } from '../../shared/forms.ts'
 import { useDraft } from '../composables/useDraft.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
@@ -38,13 +39,13 @@ const save = () => send('PUT', '/api/place', form.value)
     <nav class="contents" aria-label="On this page"><NuxtLink v-for="[id, name] in SECTIONS" :key="id" :to="`#${id}`" class="link">{{ name }}</NuxtLink></nav>
     <div id="network">
       <h2>Your network</h2>
-      <form class="leaf editor" @submit.prevent="save">
-        <label>Name<UInput v-model="form.name" class="w-64" required maxlength="200" /></label>
-        <div class="zone"><span id="zone-label">Time zone</span><USelectMenu v-model="form.timeZone" :items="zones" aria-labelledby="zone-label" class="w-72" /></div>
+      <UForm :state="form" :schema="placeForm" :validate-on="[]" class="leaf form" @submit="save">
+        <UFormField label="Name" name="name"><UInput v-model="form.name" class="w-64" maxlength="200" /></UFormField>
+        <UFormField label="Time zone" name="timeZone"><USelectMenu v-model="form.timeZone" :items="zones" aria-label="Time zone" class="w-72" /></UFormField>
         <p class="soft">All schedules follow this time zone. A change is saved to the draft and takes effect when you apply it.</p>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
         <UButton type="submit" :loading="busy" :disabled="!changed">Save</UButton>
-      </form>
+      </UForm>
     </div>
     <NetworkList id="networks" />
     <GatewaySettings id="gateway" />
@@ -59,9 +60,8 @@ const save = () => send('PUT', '/api/place', form.value)
 .contents { display: flex; flex-wrap: wrap; gap: 4px 18px; margin-bottom: 22px; }
 @media (max-width: 760px) { .contents > * { padding: 11px 0; min-height: 44px; } }
 h2 { margin-bottom: 8px; }
-.editor { display: flex; flex-wrap: wrap; gap: 12px 20px; align-items: end; padding: 18px 20px; }
-label, .zone { display: flex; flex-direction: column; gap: 3px; align-self: end; font-size: 13px; color: var(--soft); }
-.editor p { flex-basis: 100%; }
+.form { display: flex; flex-wrap: wrap; gap: 12px 20px; align-items: end; padding: 18px 20px; }
+.form p { flex-basis: 100%; }
 section > :deep(*) { scroll-margin-top: 50px; }
 section > :deep(section) { margin-top: 30px; }
 </style>

@@ -74,7 +74,7 @@ describe('a list of devices', () => {
   test('rows that cannot be read are told with line and reason, and the others count', () => {
     const reading = readAddresses(['name,adapters,shielded,colour', `"Till\nby the door",${mac(1)},no,red`, `Kiosk,nonsense,no,red`, `Lamp,${mac(3)}`, `,${mac(4)},no,red`, `Bell,${mac(5)} radio,perhaps,red`, '', `Bell,${mac(5)},yes,red`].join('\n'))
     expect(reading.unread.map(({ line, message }) => [line, message])).toEqual([
-      [1, expect.stringContaining('“colour” is none of the columns')], [4, expect.stringMatching(/^The adapters .*nonsense.* is not a MAC address/)], [5, 'This row has 2 values, the heading 4.'],
+      [1, expect.stringContaining('“colour” is not one of the columns')], [4, expect.stringMatching(/^The adapters .*nonsense.* is not a MAC address/)], [5, 'This row has 2 values, the heading 4.'],
       [6, expect.stringMatching(/^The name .*is empty/)], [7, expect.stringContaining('“perhaps” in the column shielded')],
     ])
     expect(reading.kind === 'devices' && reading.rows.map(({ line, device }) => [line, device.name, device.shielded])).toEqual([[2, 'Till\nby the door', false], [9, 'Bell', true]])

@@ -38,7 +38,7 @@ export function readDevices(text: string, progress: (done: number) => void): { r
   const unread: Unread[] = []
   const lineAt = lineCounter(text)
   const { columns, delimiter, newline } = headingOf(text)!
-  unread.push(...columns.filter(name => !COLUMNS.includes(name as Column)).map(name => ({ line: 1, text: name, message: `“${name}” is none of the columns ${COLUMNS.join(', ')}, so it is left aside.` })))
+  unread.push(...columns.filter(name => !COLUMNS.includes(name as Column)).map(name => ({ line: 1, text: name, message: `“${name}” is not one of the columns ${COLUMNS.join(', ')}, so it is left aside.` })))
   let from = 0
   Papa.parse<string[]>(text, {
     delimiter, newline,

@@ -151,7 +151,7 @@ const looseWhen: Reader<LooseWhen> = checked(record<LooseWhen>({
   if (ways !== 1) return 'must say exactly one of: "always": true; "schedules" with at least one id; "from" and "until"'
   if (outside && schedules.length === 0) return 'says "outside" without schedules: name the schedules'
   if (schedules.length > 0 || always) return null
-  if (from === null || until === null) return 'says one of "from" and "until": say both'
+  if (from === null || until === null) return 'says one of "from" and "until": give both'
   return padded(from) < padded(until) ? null : `ends at ${until}, not after it begins at ${from}: put the earlier time first`
 })
 
@@ -177,7 +177,7 @@ const overrideFields = { effect: oneOf(EFFECTS), who: overrideWho, from: instant
 export interface OverrideWishForm { readonly effect: Effect, readonly who: OverrideWho, readonly note: string, readonly from: string | null, readonly until: string | null, readonly lasts: number | null }
 const seconds: Reader<number> = (value, path, faults) => {
   if (Number.isInteger(value) && Number(value) > 0 && Number(value) <= 400 * DAY) return Number(value)
-  faults.push({ path, message: `is ${show(value)}: say a whole number of seconds, up to 400 days` })
+  faults.push({ path, message: `is ${show(value)}: give a whole number of seconds, up to 400 days` })
   return 1
 }
 export const overrideWish: Reader<OverrideWishForm> = record({

@@ -23,7 +23,7 @@ test('what the gateway does besides is chosen in Settings, and takes effect at o
   await gateway.getByLabel('Days').fill('400')
   await expect(gateway.getByLabel('Days')).toHaveJSProperty('validity.rangeOverflow', true)
   const refused = await place.send('PUT', '/api/gateway/settings', { cookie: await place.signIn(), body: { closedAddresses: false, page: { shown: true, words: '' }, lookups: { kept: true, days: 400, exempt: [] } } })
-  expect([refused.status, await refused.json()]).toEqual([400, expect.objectContaining({ faults: [{ path: 'lookups.days', message: 'is 400: say a whole number of days from 1 to 90' }] })])
+  expect([refused.status, await refused.json()]).toEqual([400, expect.objectContaining({ faults: [{ path: 'lookups.days', message: 'is 400: give a whole number of days from 1 to 90' }] })])
   await gateway.getByLabel('Days').fill('3')
   await expect(gateway.getByText('What is older than 3 days is deleted then.')).toBeVisible()
   await gateway.getByRole('button', { name: 'Cancel' }).click()

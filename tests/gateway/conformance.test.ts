@@ -125,7 +125,7 @@ describe.each([['the simulated plane', simulated], ['the Linux plane', linux]])(
   test('settings are taken whole or not at all, kept, and told; the page says what is closed', async () => {
     const { gateway } = plane
     const { settings } = await gateway.status()
-    expect(await gateway.set({ ...settings, lookups: { ...settings.lookups, days: 400 } })).toEqual([{ path: 'lookups.days', message: 'is 400: say a whole number of days from 1 to 90' }])
+    expect(await gateway.set({ ...settings, lookups: { ...settings.lookups, days: 400 } })).toEqual([{ path: 'lookups.days', message: 'is 400: give a whole number of days from 1 to 90' }])
     expect((await gateway.status()).settings).toEqual(settings)
     const next = { closedAddresses: true, page: { shown: true, words: 'Ask Marta <b>first</b>.' }, lookups: { kept: true, days: 3, exempt: ['b'] } }
     expect(await gateway.set(next)).toBeNull()

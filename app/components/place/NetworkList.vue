@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import type { Network } from '../../../core/policy/types.ts'
+import { networkForm } from '../../../shared/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 
@@ -13,11 +14,10 @@ const open = ref<{ id: string | null, name: string, interfaces: string, subnets:
 const edit = ({ id, name, interfaces, subnets }: Network) => {
   open.value = { id, name, interfaces: interfaces.join(', '), subnets: subnets.join(', ') }
 }
+const was = computed(() => network.draft!.networks.find(one => one.id === open.value?.id))
+const form = computed(() => open.value && { name: open.value.name, interfaces: words(open.value.interfaces), subnets: words(open.value.subnets), note: was.value?.note ?? '' })
 async function save() {
-  const { id, name, interfaces, subnets } = open.value!
-  const was = network.draft!.networks.find(one => one.id === id)
-  const saved = await put('networks', id, { name, interfaces: words(interfaces), subnets: words(subnets), note: was?.note ?? '' }, was)
-  if (saved !== null) open.value = null
+  if (await put('networks', open.value!.id, form.value!, was.value) !== null) open.value = null
 }
 </script>
 
@@ -33,12 +33,12 @@ async function save() {
         <UButton :aria-label="`Delete ${one.name}`" :disabled="busy" @click="remove('networks', one)">Delete</UButton>
       </li>
     </ul>
-    <form v-if="open" class="form" @submit.prevent="save">
-      <UFormField label="Name"><UInput v-model="open.name" required maxlength="200" placeholder="Guest Wi-Fi" /></UFormField>
-      <UFormField label="Interfaces of the gateway"><UInput v-model="open.interfaces" placeholder="br-guest" /></UFormField>
-      <UFormField label="Addresses"><UInput v-model="open.subnets" placeholder="192.0.2.128/25" /></UFormField>
+    <UForm v-if="open" :state="form!" :schema="networkForm" :validate-on="[]" class="form" @submit="save">
+      <UFormField label="Name" name="name"><UInput v-model="open.name" maxlength="200" placeholder="Guest Wi-Fi" /></UFormField>
+      <UFormField label="Interfaces of the gateway" name="interfaces" :error-pattern="/^interfaces/"><UInput v-model="open.interfaces" placeholder="br-guest" /></UFormField>
+      <UFormField label="Addresses" name="subnets" :error-pattern="/^subnets/"><UInput v-model="open.subnets" placeholder="192.0.2.128/25" /></UFormField>
       <div class="acts"><UButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="open.name.trim() === ''">Save</UButton> <UButton variant="ghost" @click="open = null">Cancel</UButton></div>
-    </form>
+    </UForm>
     <UButton v-else @click="open = { id: null, name: '', interfaces: '', subnets: '' }">Add a network</UButton>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </section>

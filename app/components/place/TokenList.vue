@@ -2,6 +2,7 @@
 import { onMounted, ref } from 'vue'
 import { readInstant } from '../../../core/time/instant.ts'
 import type { MadeToken, TokenAnswer } from '../../../shared/answers.ts'
+import { tokenForm } from '../../../shared/forms.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
@@ -9,7 +10,7 @@ import { clockOf, dateWords } from '../../text/time.ts'
 /** The tokens by which programs may ask what is live: made, shown once, revoked. */
 const network = useNetwork()
 const tokens = ref<readonly TokenAnswer[] | null>(null)
-const name = ref('')
+const form = ref({ name: '' })
 const made = ref('')
 /** The token that is about to be revoked. */
 const leaving = ref<string | null>(null)
@@ -31,8 +32,8 @@ async function attempt(act: () => Promise<unknown>) {
   }
 }
 const make = () => attempt(async () => {
-  made.value = (await callApi<MadeToken>('POST', '/api/tokens', { name: name.value })).token
-  name.value = ''
+  made.value = (await callApi<MadeToken>('POST', '/api/tokens', form.value)).token
+  form.value = { name: '' }
 })
 const revoke = (id: string) => attempt(async () => {
   leaving.value = null
@@ -60,10 +61,10 @@ onMounted(() => attempt(() => Promise.resolve()))
       <code>{{ made }}</code>
       <p class="soft">Use it like <code>KAIROSTAT_TOKEN=… bin/kairostat check --server {{ origin }} --at now</code></p>
     </div>
-    <form @submit.prevent="make">
-      <label>Name of the token<UInput v-model="name" required maxlength="200" class="w-64" placeholder="Backup script" /></label>
-      <UButton type="submit" :loading="busy" :disabled="name.trim() === ''">Create token</UButton>
-    </form>
+    <UForm :state="form" :schema="tokenForm" :validate-on="[]" class="form" @submit="make">
+      <UFormField label="Name of the token" name="name"><UInput v-model="form.name" maxlength="200" class="w-64" placeholder="Backup script" /></UFormField>
+      <UButton type="submit" :loading="busy" :disabled="form.name.trim() === ''">Create token</UButton>
+    </UForm>
   </section>
 </template>
 
@@ -74,6 +75,5 @@ li { display: flex; flex-wrap: wrap; gap: 4px 16px; padding: 7px 0; border-botto
 .trouble { color: var(--danger); }
 .made { padding: 12px 16px; margin: 14px 0; }
 code { font-size: 13px; overflow-wrap: anywhere; user-select: all; }
-form { display: flex; flex-wrap: wrap; gap: 10px 16px; align-items: end; margin-top: 14px; }
-label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); }
+.form { display: flex; flex-wrap: wrap; gap: 10px 16px; align-items: end; margin-top: 14px; }
 </style>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { groupForm } from '../../../shared/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import EditorActs from '../shell/EditorActs.vue'
@@ -17,10 +18,10 @@ async function keep() {
 </script>
 
 <template>
-  <form class="flex flex-wrap gap-4 items-end" @submit.prevent="keep">
-    <UFormField label="Name of the group"><UInput v-model="form.name" maxlength="200" class="w-64" /></UFormField>
-    <UFormField label="Devices"><USelectMenu v-model="form.members" multiple value-key="value" :items="devices" placeholder="none yet" aria-label="Devices of the group" class="w-80" /></UFormField>
+  <UForm :state="form" :schema="groupForm" :validate-on="[]" class="flex flex-wrap gap-4 items-end" @submit="keep">
+    <UFormField label="Name of the group" name="name"><UInput v-model="form.name" maxlength="200" class="w-64" /></UFormField>
+    <UFormField label="Devices" name="members" :error-pattern="/^members/"><USelectMenu v-model="form.members" multiple value-key="value" :items="devices" placeholder="none yet" aria-label="Devices of the group" class="w-80" /></UFormField>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <EditorActs :form="form" is-new :busy="busy" :blocked="form.name.trim() === ''" @close="emit('done', null)" @remove="emit('done', null)" />
-  </form>
+  </UForm>
 </template>
