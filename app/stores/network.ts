@@ -7,6 +7,9 @@ import type { Seen } from '../../core/change/hours.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 import { keepEqual } from '../composables/keepEqual.ts'
 
+/** How long a page waits for what the gateway says, in milliseconds. */
+const PATIENCE = 2000
+
 /** What the server knows of the network, kept up to date by its events. Policies are plain data, so that a worker can take them. */
 export const useNetwork = defineStore('network', () => {
   const draft = shallowRef<Policy | null>(null)
@@ -25,7 +28,10 @@ export const useNetwork = defineStore('network', () => {
   const trouble = computed(() => [...faults.values()][0] ?? (broken.value ? 'The connection to the server is lost. What you see may be old. Reconnecting…' : null))
   /** What was answered once, or could not be. */
   const known = reactive(new Set<keyof typeof ask | 'names'>())
-  const ready = computed(() => draft.value !== null && live.value !== null && known.has('gateway') && known.has('sightings'))
+  /** Whether who waits has waited long enough for what the gateway says: a gateway that hangs must not keep the pages away. */
+  const waited = ref(false)
+  setTimeout(() => waited.value = true, PATIENCE)
+  const ready = computed(() => draft.value !== null && live.value !== null && (waited.value || (known.has('gateway') && known.has('sightings'))))
   const zone = computed(() => live.value?.policy.place.timeZone ?? draft.value?.place.timeZone ?? 'UTC')
 
   /** Where each address is that was seen on the network and is connected, or belongs to a device. Plain data, for a worker; the same object while it says the same. */

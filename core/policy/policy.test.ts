@@ -69,7 +69,7 @@ describe('faults', () => {
     ['no when', withRule({ when: {} }), 'rules[0].when', 'exactly one'],
     ['two whens', withRule({ when: { always: true, schedules: ['nights'] } }), 'rules[0].when', 'exactly one'],
     ['outside of nothing', withRule({ when: { always: true, outside: true } }), 'rules[0].when', 'without schedules'],
-    ['a beginning without an end', withRule({ when: { from: '2026-12-05T14:00' } }), 'rules[0].when', 'say both'],
+    ['a beginning without an end', withRule({ when: { from: '2026-12-05T14:00' } }), 'rules[0].when', 'give both'],
     ['an end before the beginning', withRule({ when: { from: '2026-12-05T14:00', until: '2026-12-05T14:00' } }), 'rules[0].when', 'not after it begins'],
     ['a one-off time with an offset', withRule({ when: { from: '2026-12-05T14:00Z', until: '2026-12-05T18:00' } }), 'rules[0].when.from', 'is not a local date and time'],
     ['a flag that is a text', withRule({ enabled: 'yes' }), 'rules[0].enabled', 'true or false'],

@@ -9,11 +9,17 @@ const CLEAR = 3_600_000
 /** Tables in which rows come and go: the embedded database gives their room free only where it is told to. */
 const BUSY = ['lookup', 'session', 'sign_in_try', 'draft_step', 'sighting', 'draft_part', 'override', 'token'] as const
 
+/** Lets requests that came meanwhile go first: the embedded database works on the server’s own thread. */
+const others = () => new Promise(resolve => setTimeout(resolve, 20))
+
 /** Clears away what is over, and gives free what it took. */
 export async function clearAway(sql: Sql): Promise<void> {
   await sql.query(`delete from session where expires_at < now() or revoked_at < now() - interval '1 day'`)
   await sql.query(`delete from sign_in_try where tried_at < now() - interval '1 day'`)
-  for (const table of BUSY) await sql.exec(`vacuum ${table}`)
+  for (const table of BUSY) {
+    await sql.exec(`vacuum ${table}`)
+    await others()
+  }
   // It writes none by itself, and without one its log of writes grows to a gigabyte.
   await sql.exec('checkpoint')
 }

@@ -5,7 +5,7 @@ defineEmits<{ pick: [event: MouseEvent] }>()
 </script>
 
 <template>
-  <label><input type="checkbox" :checked="checked" :aria-label="label" @click.prevent="$emit('pick', $event)"></label>
+  <label><input type="checkbox" :checked="checked" :aria-label="label" @click="$emit('pick', $event)"></label>
 </template>
 
 <style scoped>
