@@ -29,7 +29,7 @@ export async function fillDemo(sql: Sql, password: string, size: DemoSize, netwo
   const now = Math.floor(Date.now() / 1000)
   const policy = size === 'office' ? policyOf(officeDocument()) : networks ? demoPolicy(now) : withoutNetworks(demoPolicy(now))
   await fillDraft(sql, policy)
-  await addRevision(sql, { digest: digestOf(policy), document: canonicalText(policy), author: DEMO_ACCOUNT, note: 'The hours of the winter' })
+  await addRevision(sql, { digest: digestOf(policy), document: canonicalText(policy), author: DEMO_ACCOUNT, note: 'Winter schedules' })
   // As if it had been put live a while ago: what was in force is asked for the past, too.
   await sql.exec(`update revision set created_at = date_trunc('day', now()) - interval '9 days'`)
   if (size === 'office') return

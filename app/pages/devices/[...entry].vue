@@ -94,7 +94,7 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
     <div class="book">
       <div>
         <div class="find">
-          <UInput v-model="search" type="search" aria-label="Search devices" class="w-76" placeholder="Search by name, address, host name or IP" />
+          <UInput v-model="search" type="search" aria-label="Search devices" class="w-76 max-[760px]:w-full" placeholder="Search by name, address, host name or IP" />
           <span class="soft">Sort by <SelectField v-model="order" label="Sort by" :items="ORDER_CHOICES" /></span>
           <span class="soft count">{{ rows.length }} of {{ network.draft!.devices.length }}</span>
         </div>
