@@ -13,7 +13,7 @@ process.env.PORT ??= '3998'
 const { address, server } = await serve({ data, env: { KAIROSTAT_DEMO: password, LOG_LEVEL: 'error' } })
 const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'] })
 
-const press = name => page => page.getByRole('button', { name }).first().click()
+const press = name => page => page.getByRole('link', { name }).first().click()
 /** File, address, what is opened there, and how it is looked at. */
 const PICTURES = [
   ['board', '/?device=press-laptop'],
@@ -29,7 +29,7 @@ const PICTURES = [
   ['settings', '/settings'],
 ]
 for (const [name, path, open, how] of PICTURES) {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, timezoneId: 'Europe/Lisbon', reducedMotion: 'reduce', ...how })
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, locale: 'en-GB', timezoneId: 'Europe/Lisbon', reducedMotion: 'reduce', ...how })
   await context.request.post(`${address}/api/session`, { data: { name: 'demo', password }, headers: { origin: address } })
   const page = await context.newPage()
   await page.goto(address + path)

@@ -34,7 +34,7 @@ test('only two sites for one group, Tuesday to Saturday 14:00 to 18:00: from a p
   await choose(page, 'When', 'during')
   await choose(page, 'Schedules', 'Afternoons')
   await expect(page.getByRole('group', { name: 'The week it makes' })).toContainText('It applies to 9 devices')
-  await expect(page.getByRole('group', { name: 'The week it makes' }).getByRole('img')).toHaveCount(3)
+  await expect(page.getByRole('group', { name: 'The week it makes' }).getByRole('img')).toHaveCount(4)
   await page.getByLabel('Name', { exact: true }).fill('Bench pages stay')
   await page.getByRole('button', { name: 'Save' }).click()
   await expect(page.getByRole('link', { name: /^16, 17 ?Bench pages stay and Bench pages stay: nothing else · .*Flat upstairs may reach only the list Bench pages during Afternoons\./ })).toBeVisible()
