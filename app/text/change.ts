@@ -4,6 +4,7 @@ import type { Adapter, Exception, Policy, What, When, Who } from '../../core/pol
 import { adapterWords } from './device.ts'
 import { whatWords, whenRuleWords, whoWords } from './rule.ts'
 import { countWords, listWords, plural } from './count.ts'
+import { weekTextWords } from './week.ts'
 
 const KIND: Readonly<Record<Entry['kind'], string>> = {
   device: 'Device', network: 'Network', group: 'Group', schedule: 'Schedule', siteList: 'List', app: 'App', rule: 'Rule', place: 'Settings', order: 'Order of the rules',
@@ -59,6 +60,7 @@ function itemWords(item: unknown, { devices }: Policy): string {
 function valueWords(field: string, value: unknown, policy: Policy): string {
   if (field === 'who') return whoWords(value as Who, policy).replace(/,$/, '')
   if (field === 'what') return whatWords(value as What, policy)
+  if (field === 'week') return weekTextWords(String(value))
   if (field === 'when') return whenRuleWords(value as When, policy)
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
   return value === '' ? 'none' : String(value)

@@ -93,7 +93,7 @@ test('edits and what they do are said in words', () => {
   })
   expect(entriesBetween(policy, after).flatMap(entry => entryWords(entry, policy, after))).toEqual([
     'Device “Till” never blocked: yes → no', 'Device “Set” name: Radio → Set', 'Device “Clock” is deleted', 'Group “Front of house” devices: added Set; removed Kiosk',
-    'Schedule “Nights” time ranges: Mo-Su 21:00-07:00 → Mo-Su 21:30-07:00', 'Schedule “Noon” is new',
+    'Schedule “Nights” time ranges: every day 21:00 to 07:00 next day → every day 21:30 to 07:00 next day', 'Schedule “Noon” is new',
     'Rule “Quiet nights” log only: no → yes', 'Rule “Quiet nights” applies to: Everyone, except Clock → Everyone', 'The order of the rules changes',
   ])
   const change = (opened: number, closed: number, listed = 0) => [{ device: 'd', before: [], after: [], opened, closed, listed, unlisted: 0 }]

@@ -1,4 +1,4 @@
-import { clockText as clockOfDay, hoursText, type Span, type Week } from '../../core/time/week.ts'
+import { clockText as clockOfDay, hoursText, readWeek, type Span, type Week } from '../../core/time/week.ts'
 import { listWords } from './count.ts'
 import { clockWords } from './clock.ts'
 
@@ -16,6 +16,12 @@ export function weekWords(week: Week): string {
   })
   if (groups.size === 0) return 'never'
   return [...groups.values()].map(days => `${daysWords(days)} ${listWords(week[days[0]!]!.map(spanWords))}`).join('; ')
+}
+
+/** A week's text in the document's notation in words, and as it is where it cannot be read. */
+export function weekTextWords(text: string): string {
+  const read = readWeek(text)
+  return 'value' in read ? weekWords(read.value) : text
 }
 
 /** Days of the week, in order: "every day", "Monday to Friday", "Sunday to Thursday", "Monday and Wednesday". */

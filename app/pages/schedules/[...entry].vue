@@ -3,14 +3,13 @@ import { computed, ref } from 'vue'
 import { covers } from '../../../core/time/ranges.ts'
 import { timesWithin } from '../../../core/decision/candidate.ts'
 import { DAY } from '../../../core/time/instant.ts'
-import { readWeek } from '../../../core/time/week.ts'
 import ScheduleEditor from '../../components/hours/ScheduleEditor.vue'
 import { addressOf, useOpened } from '../../composables/useOpened.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { capital } from '../../text/rule.ts'
 import { countWords, listWords, plural } from '../../text/count.ts'
-import { weekWords } from '../../text/week.ts'
+import { weekTextWords } from '../../text/week.ts'
 import { whenWords } from '../../text/time.ts'
 import EntryHead from '../../components/shell/EntryHead.vue'
 import { NEW_SCHEDULE } from '../../components/hours/paint.ts'
@@ -29,8 +28,7 @@ const rows = computed(() => network.draft!.schedules.map((schedule) => {
   const inside = covers(ranges, minute.value)
   const turn = inside ? ranges.find(range => range.until > minute.value)!.until : ranges.find(range => range.from > minute.value)?.from
   const users = network.draft!.rules.filter(({ when }) => 'schedules' in when && when.schedules.includes(schedule.id)).map(rule => rule.name)
-  const read = readWeek(schedule.week)
-  return { schedule, inside, users, said: 'value' in read ? capital(weekWords(read.value)) : schedule.week, words: turn === undefined ? 'not in the coming week' : `${inside ? 'now, until' : 'next'} ${whenWords(turn, moment.at, network.zone)}` }
+  return { schedule, inside, users, said: capital(weekTextWords(schedule.week)), words: turn === undefined ? 'not in the coming week' : `${inside ? 'now, until' : 'next'} ${whenWords(turn, moment.at, network.zone)}` }
 }))
 const inside = computed(() => rows.value.filter(row => row.inside).map(row => row.schedule.name))
 const headline = computed(() => {

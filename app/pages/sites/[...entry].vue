@@ -11,7 +11,7 @@ import { addressOf, useOpened } from '../../composables/useOpened.ts'
 import { useLearning } from '../../stores/learning.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { capital } from '../../text/rule.ts'
-import { countWords, listWords, plural } from '../../text/count.ts'
+import { countWords, listWords } from '../../text/count.ts'
 import EntryHead from '../../components/shell/EntryHead.vue'
 
 definePageMeta({ key: 'sites' })
@@ -96,7 +96,7 @@ function newApp(sites: readonly string[]) {
       </li>
       <li v-for="{ app: one, users } in rows" :key="one.id">
         <NuxtLink :to="addressOf('/sites', `apps/${one.id}`)" class="row" :class="{ chosen: one === app }" :aria-current="one === app">
-          <span class="name">{{ one.name }}</span><span class="soft">{{ one.sites.length + one.services.length }} {{ one.sites.length + plural(one.services.length, 'entry', 'entries') }}</span>
+          <span class="name">{{ one.name }}</span><span class="soft">{{ countWords(one.sites.length + one.services.length, 'entry', 'entries') }}</span>
           <span v-if="users" class="soft">in {{ users }}</span><span v-else class="unused">not used</span>
         </NuxtLink>
       </li>
