@@ -24,7 +24,7 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   'POST /api/setup': { summary: 'Sets Kairostat up: the administrator’s account and the network, with the code of the console.', body: 'setUpForm', answers: 'The name of the account; the session is a cookie.', open: true },
   'GET /api/session': { summary: 'Who is signed in.', answers: 'The account (`null` = nobody), and whether Kairostat is set up.', open: true },
   'POST /api/session': { summary: 'Signs in.', body: 'signInForm', answers: 'The name of the account; the session is a cookie.', open: true },
-  'DELETE /api/session': { summary: 'Signs out; with `?all=true` everywhere.', answers: 'Nothing.' },
+  'DELETE /api/session': { summary: 'Signs out; with `?everywhere=true` on all devices.', answers: 'Nothing.' },
   'PUT /api/account/password': { summary: 'Changes one’s own password and ends all other sessions.', body: 'passwordForm', answers: 'Nothing.' },
   'GET /api/backup': { summary: 'Everything that is stored, as one file.', answers: 'A gzipped backup file.', type: 'application/gzip' },
   'GET /api/events': { summary: 'Tells which topic has changed: `draft`, `live`, `gateway`, `sightings`, `evidence` or `session`.', answers: 'A stream of server-sent events, each the name of a topic.', type: 'text/event-stream' },

@@ -35,7 +35,7 @@ const seenBy = (adapters: number) => adapters === 1 ? 'by one device' : `by ${ad
         <ul>
           <li v-for="{ seen, because } in coverage.similar" :key="seen.name">
             <b>{{ shownSite(seen.name) }}</b> <span class="soft">{{ because.kind === 'domain' ? `also under ${because.what}` : `contains “${because.what}”` }}; {{ countWords(seen.tries, 'time') }} {{ seenBy(seen.adapters) }}</span>
-            <UButton v-if="takes" @click="$emit('take', seen.name)">Add it</UButton>
+            <UButton v-if="takes" size="xs" class="ml-2" @click="$emit('take', seen.name)">Add it</UButton>
           </li>
         </ul>
       </template>
@@ -48,5 +48,4 @@ const seenBy = (adapters: number) => adapters === 1 ? 'by one device' : `by ${ad
 .missed { color: var(--warn); margin-top: 4px; }
 li { padding: 2px 0; }
 b { font-weight: 600; }
-.link { margin-left: 8px; }
 </style>
