@@ -36,8 +36,18 @@ export default withNuxt(
   {
     // Controls are Nuxt UI's, in one theme; our own drawings alone have what is raw.
     files: ['app/**/*.vue'],
-    ignores: ['app/components/{band,ribbon}/**', 'app/components/hours/WeekPainter.vue', 'app/components/board/BoardRow.vue', 'app/components/shell/RowTick.vue'],
+    ignores: ['app/components/{band,ribbon}/**', 'app/components/schedules/WeekPainter.vue', 'app/components/board/BoardRow.vue', 'app/components/shell/RowTick.vue'],
     rules: { 'vue/no-restricted-html-elements': ['error', ...['button', 'input', 'select', 'textarea'].map(element => ({ element, message: 'Use the control of Nuxt UI.' }))] },
+  },
+  {
+    // Texts stand in app/text/, whole and by page; what is typed as an example, and signs, may stand where they are drawn.
+    files: ['app/**/*.vue'],
+    rules: {
+      'vue/no-bare-strings-in-template': ['error', {
+        allowlist: ['(', ')', ',', '.', ':', ';', '·', '…', '→', '←', '↑', '↓', '+', '−', '?', '/', '“', '”', '✓', '⠿', '×', '–', '|', ' ', '&', 'Kairostat', 'Ctrl K', 'n', 'tcp/21', 'reelbrook.example', 'vault.example', 'br-guest', '192.0.2.128/25', '✕', '‹'],
+        attributes: { '/.+/': ['title', 'aria-label', 'placeholder', 'label', 'alt', 'description', 'help', 'all', 'where'] },
+      }],
+    },
   },
   direction('core', ['app', 'cli', 'gateway', 'server', 'shared', 'scripts', 'tests']),
   direction('cli', ['app', 'gateway', 'server', 'shared']),

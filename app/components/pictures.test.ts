@@ -62,7 +62,7 @@ describe('who is on the board', () => {
   test('rows stand in their first group, what is not live counts as a newcomer, what is gone from the draft stays', () => {
     expect(boardRows(draft, live, [seen(3), seen(4), seen(8), seen(9), seen(7, false)]).map(({ name, section, notLive, subject }) => [name, section, notLive, subject.device ?? subject.mac])).toEqual([
       ['A', 'G', false, 'a'], ['B', 'G', false, 'b'], ['New', 'In no group', true, adapter(3).mac], ['Gone', 'In no group', false, 'gone'],
-      ['host-8', 'Newcomers', false, adapter(8).mac], [adapter(9).mac, 'Newcomers', false, adapter(9).mac],
+      ['host-8', 'Unknown devices', false, adapter(8).mac], [adapter(9).mac, 'Unknown devices', false, adapter(9).mac],
     ])
   })
 

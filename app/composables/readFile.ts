@@ -1,4 +1,5 @@
 import type { FileAnswer, FileQuestion, FileReaders } from '../workers/files.ts'
+import { shellText } from '../text/shell.ts'
 
 /** How long a file may take, in milliseconds. */
 const PATIENCE = 30_000
@@ -10,13 +11,13 @@ export function readFile<K extends keyof FileReaders>(kind: K, file: File, ...mo
   const worker = new Worker(new URL('../workers/files.ts', import.meta.url), { type: 'module' })
   return new Promise<ReturnType<FileReaders[K]>>((resolve, reject) => {
     const fail = (words: string) => reject(new Error(words))
-    const timer = setTimeout(() => fail(`${file.name} took more than ${PATIENCE / 1000} seconds to read: split it into smaller files.`), PATIENCE)
+    const timer = setTimeout(() => fail(shellText.readingTooLong(file.name, PATIENCE / 1000)), PATIENCE)
     worker.onmessage = ({ data }: MessageEvent<FileAnswer>) => {
       clearTimeout(timer)
       if ('fault' in data) fail(data.fault)
       else resolve(data.value as ReturnType<FileReaders[K]>)
     }
-    worker.onerror = () => fail(`${file.name} could not be read: load the page again and try once more.`)
+    worker.onerror = () => fail(shellText.couldNotRead(file.name))
     worker.postMessage({ kind, file, more } satisfies FileQuestion)
   }).finally(() => worker.terminate())
 }

@@ -1,5 +1,6 @@
 import type { ErrorAnswer } from '../../shared/answers.ts'
 import { faultWords } from '../text/fault.ts'
+import { shellText } from '../text/shell.ts'
 
 /** An error that the server answered, with its words and the faults in what was sent. */
 export class ApiError extends Error {
@@ -15,9 +16,9 @@ export async function callApi<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path
     headers: body === undefined ? headers : { ...headers, 'content-type': 'application/json' },
     body: body === undefined ? undefined : JSON.stringify(body),
   }).catch(() => {
-    throw new ApiError(0, { code: 'unreachable', message: 'The server does not answer. Check that it is running and that you are on its network.' })
+    throw new ApiError(0, { code: 'unreachable', message: shellText.serverAway })
   })
-  const answer: unknown = await response.json().catch(() => ({ code: 'unreadable', message: `The server answered ${response.status} without a message.` }))
+  const answer: unknown = await response.json().catch(() => ({ code: 'unreadable', message: shellText.serverSilent(response.status) }))
   if (response.ok) return answer as T
   const error = new ApiError(response.status, answer as ErrorAnswer)
   if (error.answer.code === 'not-signed-in') await navigateTo('/sign-in')

@@ -7,6 +7,7 @@ import type { Turn } from '../components/board/turns.ts'
 import type { Step } from '../components/ribbon/steps.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { withPolicies, type Answered, type Asked, type Handed, type Question } from '../workers/question.ts'
+import { shellText } from '../text/shell.ts'
 
 interface Answers { timelines: Timeline[], eras: Timeline[], course: { steps: Step[], turns: Turn[] }, metWeeks: MetWeek[], findings: PolicyFinding[], changes: DeviceChange[] }
 type AnswerOf<Q extends Question> = Answers[Q['kind']]
@@ -120,7 +121,7 @@ function start(): Helper {
     if (helpers.drawing === helper) delete helpers.drawing
     if (helpers.comparing === helper) delete helpers.comparing
     const tasks = [...helper.doing ? [helper.doing] : [], ...helper.queue.splice(0)]
-    for (const { reject } of tasks) reject(new Error(`A part of the page could not be loaded${event.message ? ` (${event.message})` : ''}`))
+    for (const { reject } of tasks) reject(new Error(shellText.partNotLoaded(event.message ? ` (${event.message})` : '')))
   }
   return helper
 }

@@ -3,6 +3,7 @@ import { markOf } from '../../core/policy/canonical.ts'
 import type { Device, Policy } from '../../core/policy/types.ts'
 import { useNetwork } from '../stores/network.ts'
 import { ApiError, callApi, wordsOf } from './useApi.ts'
+import { shellText } from '../text/shell.ts'
 
 type Kind = 'devices' | 'networks' | 'groups' | 'schedules' | 'site-lists' | 'apps' | 'rules'
 
@@ -45,7 +46,7 @@ export function useDraft() {
 
   /** Says what an edit did, with the way back. */
   function tell(title: string, step: number | null): void {
-    toast.add({ title, actions: step === null ? [] : [{ label: 'Undo', onClick: () => void walk('undo', step) }] })
+    toast.add({ title, actions: step === null ? [] : [{ label: shellText.undo, onClick: () => void walk('undo', step) }] })
   }
 
   /** Undoes or redoes an edit of the draft, the next one where none is named; where that is refused, the reason is shown. */
@@ -68,7 +69,7 @@ export function useDraft() {
   /** Takes an entry out of the draft and says so; `instead` stands where rules name it, `null` = nothing. Answers whether it went. */
   async function remove(kind: Kind, { id, name }: { id: string, name: string }, instead?: string | null): Promise<boolean> {
     const made = await send<Made>('DELETE', `/api/${kind}/${encodeURIComponent(id)}${instead === undefined ? '' : `?instead=${encodeURIComponent(instead ?? '')}`}`)
-    if (made) tell(`${name} is deleted from the draft.`, made.step)
+    if (made) tell(shellText.deleted(name), made.step)
     return made !== null
   }
 

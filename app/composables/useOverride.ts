@@ -2,6 +2,7 @@ import { ref } from 'vue'
 import type { Effect, Override } from '../../core/policy/types.ts'
 import { instantText } from '../../core/time/instant.ts'
 import { callApi, wordsOf } from './useApi.ts'
+import { shellText } from '../text/shell.ts'
 
 /** Whom an override is for. */
 export interface Whom { readonly devices: readonly string[], readonly groups: readonly string[], readonly macs?: readonly string[] }
@@ -30,6 +31,6 @@ export function useOverride() {
   const make = (effect: Effect, who: Whom, { from, lasts, until }: Span, said: string) =>
     act(said, () => callApi('POST', '/api/overrides', { effect, who, from: text(from), lasts, until: text(until) }))
   const move = (one: Override, until: number | null, said: string) => act(said, () => callApi('PUT', path(one), { until: text(until) }))
-  const lift = (one: Override) => act('The override has ended.', () => callApi('DELETE', path(one)))
+  const lift = (one: Override) => act(shellText.theOverrideHasEnded, () => callApi('DELETE', path(one)))
   return { busy, make, move, lift }
 }

@@ -1,4 +1,5 @@
 import { onScopeDispose, ref, shallowRef, type ShallowRef } from 'vue'
+import { shellText } from '../text/shell.ts'
 
 /** What a worker that reads a text answers: how far it is (0 to 1), what it read, or why it could not. */
 type Answer<S> = { readonly progress: number } | { readonly summary: S } | { readonly fault: string }
@@ -33,7 +34,7 @@ export function useReader<Q, S>(start: () => Worker) {
         return
       }
       if ('summary' in data) summary.value = data.summary
-      else trouble.value = `This could not be read: ${data.fault}`
+      else trouble.value = shellText.notRead(data.fault)
       stop()
     }
     worker.postMessage(question)

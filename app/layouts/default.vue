@@ -15,6 +15,7 @@ import { useDraft } from '../composables/useDraft.ts'
 import { clockOf, dateWords } from '../text/time.ts'
 import { callApi } from '../composables/useApi.ts'
 import { useUnsaved } from '../composables/useUnsaved.ts'
+import { shellText } from '../text/shell.ts'
 
 const CommandPalette = defineAsyncComponent(() => import('../components/palette/CommandPalette.vue'))
 const AskUnsaved = defineAsyncComponent(() => import('../components/shell/AskUnsaved.vue'))
@@ -81,42 +82,42 @@ onBeforeUnmount(() => ends.forEach(end => end()))
 
 <template>
   <main v-if="!ready" class="waiting">
-    <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <UButton @click="again">Try again</UButton></p>
-    <p v-else class="soft" role="status">Loading devices and schedules…</p>
+    <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <UButton @click="again">{{ shellText.tryAgain }}</UButton></p>
+    <p v-else class="soft" role="status">{{ shellText.loading }}</p>
   </main>
   <div v-else class="shell">
-    <a href="#main" class="skip">Skip to the content</a>
+    <a href="#main" class="skip">{{ shellText.skipToTheContent }}</a>
     <SimulatedLine v-if="isSimulated" class="simulated" />
     <div class="side">
       <div class="brand" role="banner">
-        <NuxtLink to="/" class="mark display">Kairostat</NuxtLink>
+        <NuxtLink to="/" class="mark display">{{ shellText.kairostat }}</NuxtLink>
         <div class="place">
           <p class="soft">{{ network.draft?.place.name ?? ' ' }}</p>
           <GatewayLine />
         </div>
       </div>
-      <nav aria-label="Pages">
-        <NuxtLink v-for="page in pages" :key="page.to" :to="page.to" :class="{ on: isOn(page.to, route.path) }" :aria-current="isOn(page.to, route.path) ? 'page' : undefined">{{ page.name }} <b v-if="page.count" :aria-label="`${page.count} new`">{{ page.count }}</b></NuxtLink>
+      <nav :aria-label="shellText.pages">
+        <NuxtLink v-for="page in pages" :key="page.to" :to="page.to" :class="{ on: isOn(page.to, route.path) }" :aria-current="isOn(page.to, route.path) ? 'page' : undefined">{{ page.name }} <b v-if="page.count" :aria-label="shellText.newCount(page.count)">{{ page.count }}</b></NuxtLink>
         <div class="quiet">
-          <NuxtLink to="/help">Help</NuxtLink>
-          <UButton variant="ghost" @click="theme">{{ colour.value === 'dark' ? 'Light' : 'Dark' }}</UButton>
-          <UButton variant="ghost" @click="signOut">Sign out</UButton>
+          <NuxtLink to="/help">{{ shellText.help }}</NuxtLink>
+          <UButton variant="ghost" @click="theme">{{ colour.value === 'dark' ? shellText.light : shellText.dark }}</UButton>
+          <UButton variant="ghost" @click="signOut">{{ shellText.signOut }}</UButton>
         </div>
       </nav>
     </div>
     <div class="body">
-      <section class="week" :class="{ folded: TIMELESS.includes(route.path) }" aria-label="The week and the moment shown">
+      <section class="week" :class="{ folded: TIMELESS.includes(route.path) }" :aria-label="shellText.ribbon">
         <div class="fold">
           <WeekRibbon />
           <div class="speak">
             <MomentSpeaker ref="speaker" />
-            <UButton class="find" @click="openPalette">Search or do <kbd>Ctrl K</kbd></UButton>
+            <UButton class="find" @click="openPalette">{{ shellText.searchOrDo }} <kbd>{{ shellText.ctrlK }}</kbd></UButton>
           </div>
         </div>
       </section>
       <main id="main">
-        <p class="printed">Kairostat · {{ network.draft?.place.name }} · {{ moment.at ? `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}` : '' }}</p>
-        <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <UButton @click="again">{{ network.faults.has('page') ? 'Reload the page' : 'Try again' }}</UButton></p>
+        <p class="printed">{{ shellText.printHead(network.draft?.place.name ?? '', moment.at ? `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}` : '') }}</p>
+        <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <UButton @click="again">{{ network.faults.has('page') ? shellText.reloadThePage : shellText.tryAgain }}</UButton></p>
         <slot />
       </main>
       <LiveBar class="live" />

@@ -2,21 +2,22 @@
 import { computed } from 'vue'
 import { readInstant } from '../../core/time/instant.ts'
 import { NOTHING, plus, type Alarm } from '../../gateway/protocol.ts'
-import ConnectionList from '../components/proof/ConnectionList.vue'
-import LookupSearch from '../components/proof/LookupSearch.vue'
-import PretendTrouble from '../components/proof/PretendTrouble.vue'
+import ConnectionList from '../components/activity/ConnectionList.vue'
+import LookupSearch from '../components/activity/LookupSearch.vue'
+import PretendTrouble from '../components/activity/PretendTrouble.vue'
 import { useBoard } from '../stores/board.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { alarmWords, bytesWords, trafficWords } from '../text/gateway.ts'
 import { secondWords, whenWords } from '../text/time.ts'
-import { countWords } from '../text/count.ts'
+import { activityText } from '../text/activity.ts'
+import MarkedText from '../components/shell/MarkedText.vue'
 
-useHead({ title: 'Activity · Kairostat' })
+useHead({ title: activityText.pageTitle })
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 network.readEvidence()
 const nameOf = computed(() => new Map(board.rows.flatMap(row => row.macs.map((mac): [string, string] => [mac, row.name]))))
-const ruleName = (id: string | null) => id === null ? '' : network.live!.policy.rules.find(rule => rule.id === id)?.name ?? network.live!.policy.overrides.find(override => override.id === id)?.note ?? 'an override'
+const ruleName = (id: string | null) => id === null ? '' : network.live!.policy.rules.find(rule => rule.id === id)?.name ?? network.live!.policy.overrides.find(override => override.id === id)?.note ?? activityText.anOverride
 const time = (instant: string) => secondWords(readInstant(instant)!, moment.now, network.zone)
 const since = computed(() => network.evidence?.since ? time(network.evidence.since) : '')
 const dropped = computed(() => network.evidence?.devices.reduce((sum, count) => plus(sum, count.dropped), NOTHING) ?? NOTHING)
@@ -29,7 +30,7 @@ const alarms = computed(() => {
   }
   return [...alike].map(([key, all]) => {
     const [{ mac, because, since }] = all as [Alarm]
-    const device = mac === null ? '' : `${nameOf.value.get(mac) ?? mac}${all.length === 1 ? '' : ` and ${all.length - 1} more`}`
+    const device = mac === null ? '' : `${nameOf.value.get(mac) ?? mac}${all.length === 1 ? '' : activityText.andMore(all.length - 1)}`
     const about = mac === null ? all[0]!.about : String(all.reduce((sum, one) => sum + Number(one.about), 0))
     return { key, since, ...alarmWords({ ...all[0]!, about }, device, ruleName(because)) }
   })
@@ -38,35 +39,35 @@ const byDevice = computed(() => [...network.evidence?.devices ?? []].sort((a, b)
 const byClause = computed(() => [...network.evidence?.clauses ?? []].sort((a, b) => b.dropped.packets - a.dropped.packets || b.passed.packets - a.passed.packets).map(count => ({ ...count, key: count.id, name: ruleName(count.id) })))
 /** Rules that are only logged: how much they spoke of. */
 const logged = computed(() => byClause.value.filter(({ logged }) => logged.packets > 0))
-const tables = computed(() => [{ title: 'By device', head: 'Device', rows: byDevice.value }, { title: 'By rule', head: 'Rule', rows: byClause.value }].filter(({ rows }) => rows.length > 0))
+const tables = computed(() => [{ title: activityText.byDevice, head: activityText.device, rows: byDevice.value }, { title: activityText.byRule, head: activityText.rule, rows: byClause.value }].filter(({ rows }) => rows.length > 0))
 </script>
 
 <template>
-  <section aria-label="Activity">
-    <p v-if="network.gateway?.state === 'away'" class="trouble" role="alert">The gateway does not answer. These are its last reports.</p>
-    <h1 v-if="alarms.length > 0"><b>{{ countWords(alarms.length, 'alarm') }}</b> at the gateway</h1>
-    <h1 v-else-if="network.evidence">Since {{ since }}, <b>the gateway dropped {{ trafficWords(dropped) }}</b>.</h1>
-    <h1 v-else>Loading activity…</h1>
-    <ul v-if="alarms.length > 0" class="alarms" aria-label="Alarms">
-      <li v-for="alarm in alarms" :key="alarm.key"><b>{{ alarm.what }}</b> <span class="soft">Since {{ time(alarm.since) }}.</span> {{ alarm.remedy }}</li>
+  <section :aria-label="activityText.activity">
+    <p v-if="network.gateway?.state === 'away'" class="trouble" role="alert">{{ activityText.lastReports }}</p>
+    <h1 v-if="alarms.length > 0"><MarkedText :text="activityText.alarmsAtGateway(alarms.length)" /></h1>
+    <h1 v-else-if="network.evidence"><MarkedText :text="activityText.sinceThen(since, trafficWords(dropped))" /></h1>
+    <h1 v-else>{{ activityText.loadingActivity }}</h1>
+    <ul v-if="alarms.length > 0" class="alarms" :aria-label="activityText.alarms">
+      <li v-for="alarm in alarms" :key="alarm.key"><b>{{ alarm.what }}</b> <span class="soft">{{ activityText.sinceTime(time(alarm.since)) }}</span> {{ alarm.remedy }}</li>
     </ul>
-    <p v-if="alarms.length > 0 && network.evidence">Since {{ since }}, the gateway dropped {{ trafficWords(dropped) }}.</p>
-    <p class="soft">Seen and counted by the gateway itself. <template v-if="!moment.isNow">Connections and DNS look-ups are shown until {{ whenWords(moment.at, moment.now, network.zone) }}; counts are as of now.</template></p>
-    <p v-if="network.evidence && byDevice.length === 0" class="empty">No traffic yet.</p>
+    <p v-if="alarms.length > 0 && network.evidence">{{ activityText.droppedSince(since, trafficWords(dropped)) }}</p>
+    <p class="soft">{{ activityText.countedByGateway }} <template v-if="!moment.isNow">{{ activityText.shownUntil(whenWords(moment.at, moment.now, network.zone)) }}</template></p>
+    <p v-if="network.evidence && byDevice.length === 0" class="empty">{{ activityText.noTrafficYet }}</p>
     <div v-if="byDevice.length > 0" class="both">
       <ConnectionList :name-of="mac => nameOf.get(mac) ?? mac" :rule-name="ruleName" />
       <div>
         <table v-for="table in tables" :key="table.title">
-          <caption>{{ table.title }}, in packets</caption>
-          <thead><tr><th scope="col">{{ table.head }}</th><th scope="col">dropped</th><th scope="col">passed</th><th scope="col">size</th></tr></thead>
+          <caption>{{ activityText.inPackets(table.title) }}</caption>
+          <thead><tr><th scope="col">{{ table.head }}</th><th scope="col">{{ activityText.dropped }}</th><th scope="col">{{ activityText.passed }}</th><th scope="col">{{ activityText.size }}</th></tr></thead>
           <tbody>
-            <tr v-for="count in table.rows" :key="count.key" :title="count.lastDrop ? `Last drop ${time(count.lastDrop.at)}: ${count.lastDrop.to}` : undefined">
+            <tr v-for="count in table.rows" :key="count.key" :title="count.lastDrop ? activityText.lastDrop(time(count.lastDrop.at), count.lastDrop.to) : undefined">
               <th scope="row">{{ count.name }}</th><td :class="{ some: count.dropped.packets > 0 }">{{ count.dropped.packets.toLocaleString('en') }}</td>
               <td>{{ count.passed.packets.toLocaleString('en') }}</td><td class="soft">{{ count.passed.bytes > 0 ? bytesWords(count.passed.bytes) : '' }}</td>
             </tr>
           </tbody>
         </table>
-        <p v-for="{ key, name, logged: count } in logged" :key="key" class="logged"><b>{{ name }}</b> is set to log only: it would have matched {{ trafficWords(count) }}.</p>
+        <p v-for="{ key, name, logged: count } in logged" :key="key" class="logged"><b>{{ name }}</b> {{ activityText.logOnlyWould(trafficWords(count)) }}</p>
         <PretendTrouble v-if="network.gateway?.status?.plane === 'simulated'" />
       </div>
     </div>

@@ -1,22 +1,22 @@
 <script setup lang="ts">
 import BandKey from '../components/board/BandKey.vue'
 import { KEYS } from '../components/palette/keys.ts'
-import { STILL_ONLINE, TERMS } from '../text/help.ts'
+import { helpText, STILL_ONLINE, TERMS } from '../text/help.ts'
 
-useHead({ title: 'Help · Kairostat' })
+useHead({ title: helpText.pageTitle })
 </script>
 
 <template>
-  <section aria-label="Help" class="help">
-    <h1><b>Help</b></h1>
-    <h2>How to read the drawings</h2>
-    <p>A band shows a device’s access over time: the higher it is, the more it can reach. The drawing at the top is the same for the whole network.</p>
+  <section :aria-label="helpText.help" class="help">
+    <h1><b>{{ helpText.help }}</b></h1>
+    <h2>{{ helpText.howToReadTheDrawings }}</h2>
+    <p>{{ helpText.whatABandShows }}</p>
     <BandKey />
-    <h2 id="online">It is still online</h2>
+    <h2 id="online">{{ helpText.itIsStillOnline }}</h2>
     <dl><template v-for="[question, answer] in STILL_ONLINE" :key="question"><dt>{{ question }}</dt><dd>{{ answer }}</dd></template></dl>
-    <h2>Ten terms</h2>
+    <h2>{{ helpText.tenTerms }}</h2>
     <dl><template v-for="[term, meaning] in TERMS" :key="term"><dt>{{ term }}</dt><dd>{{ meaning }}</dd></template></dl>
-    <h2>Keys</h2>
+    <h2>{{ helpText.keys }}</h2>
     <dl><template v-for="[key, words] in KEYS" :key="key"><dt><kbd>{{ key }}</kbd></dt><dd>{{ words }}</dd></template></dl>
   </section>
 </template>

@@ -12,8 +12,10 @@ import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { clockOf, dayWords } from '../text/time.ts'
 import SelectField from '../components/shell/SelectField.vue'
+import { historyText } from '../text/history.ts'
+import MarkedText from '../components/shell/MarkedText.vue'
 
-useHead({ title: 'History · Kairostat' })
+useHead({ title: historyText.pageTitle })
 const [network, moment] = [useNetwork(), useMoment()]
 const { tell, send, busy, trouble } = useDraft()
 const toast = useToast()
@@ -21,7 +23,7 @@ const list = shallowRef<readonly RevisionAnswer[] | null>(null)
 const policies = shallowRef<ReadonlyMap<number, Policy>>(new Map())
 const failed = ref('')
 /** The two that are compared: a revision's number, or 0 for the draft. */
-const sides = computed(() => [...(list.value ?? []).map(({ number }) => ({ value: number, label: `revision ${number}` })), { value: 0, label: 'the draft' }])
+const sides = computed(() => [...(list.value ?? []).map(({ number }) => ({ value: number, label: historyText.revision(number) })), { value: 0, label: historyText.theDraft }])
 const compared = ref<{ before: number, after: number } | null>(null)
 /** The revision that is asked about once more before it is put live again. */
 const asked = ref<number | null>(null)
@@ -56,53 +58,55 @@ const pair = computed(() => {
 const when = (text: string) => `${dayWords(readInstant(text)!, moment.now, network.zone)}, ${clockOf(readInstant(text)!, network.zone)}`
 const headline = computed(() => {
   const [latest] = list.value ?? []
-  return latest ? `Revision ${latest.number} is live, applied on ${when(latest.createdAt)} by ${latest.author}.` : 'Nothing has been applied yet.'
+  return latest ? historyText.liveRevision(latest.number, when(latest.createdAt), latest.author) : historyText.nothingApplied
 })
 async function putAgain(number: number) {
-  const done = await send<{ number: number, gateway: GatewayAnswer }>('POST', '/api/revisions', { note: `Revision ${number} again`, again: number })
+  const done = await send<{ number: number, gateway: GatewayAnswer }>('POST', '/api/revisions', { note: historyText.revisionAgain(number), again: number })
   asked.value = null
-  if (done) toast.add({ title: `Revision ${number} is restored as revision ${done.number}${done.gateway.state === 'in-force' ? '' : ', and sent to the gateway when it answers'}.` })
+  if (done) toast.add({ title: historyText.restored(number, done.number, done.gateway.state === 'in-force') })
 }
 async function takeIn(number: number) {
   const policy = policies.value.get(number) ?? await askFor(number)
   const made = policy && await send<{ step: number | null }>('PUT', '/api/draft', { ...policy, overrides: [] })
-  if (made) tell(made.step === null ? 'The draft is the same already.' : `The draft is now revision ${number}.`, made.step)
+  if (made) tell(made.step === null ? historyText.draftSame : historyText.draftIsRevision(number), made.step)
 }
 </script>
 
 <template>
-  <section aria-label="Revisions">
+  <section :aria-label="historyText.revisions">
     <h1><b>{{ headline }}</b></h1>
     <PolicyFile />
     <p v-if="failed || trouble" class="trouble" role="alert">{{ failed || trouble }}</p>
-    <p v-if="list === null && !failed" class="soft" role="status">Loading revisions…</p>
+    <p v-if="list === null && !failed" class="soft" role="status">{{ historyText.loadingRevisions }}</p>
     <ol v-else-if="list">
       <li v-for="(revision, index) in list" :key="revision.number">
         <div class="row">
           <span class="number display">{{ revision.number }}</span>
-          <span>{{ when(revision.createdAt) }}<span class="soft"> by {{ revision.author }}</span></span>
+          <span>{{ when(revision.createdAt) }}<span class="soft"> {{ historyText.by(revision.author) }}</span></span>
           <span class="display note">{{ revision.note }}</span>
           <span class="acts">
-            <UButton v-if="index < list.length - 1" @click="compared = { before: list[index + 1]!.number, after: revision.number }">What it changed</UButton>
-            <UButton @click="compared = { before: revision.number, after: 0 }">Compare with draft</UButton>
-            <UButton :disabled="busy" @click="takeIn(revision.number)">Edit as draft</UButton>
-            <UButton v-if="index > 0" :disabled="busy" @click="asked = revision.number">Restore…</UButton>
+            <UButton v-if="index < list.length - 1" @click="compared = { before: list[index + 1]!.number, after: revision.number }">{{ historyText.whatItChanged }}</UButton>
+            <UButton @click="compared = { before: revision.number, after: 0 }">{{ historyText.compareWithDraft }}</UButton>
+            <UButton :disabled="busy" @click="takeIn(revision.number)">{{ historyText.editAsDraft }}</UButton>
+            <UButton v-if="index > 0" :disabled="busy" @click="asked = revision.number">{{ historyText.restore }}</UButton>
           </span>
         </div>
         <p v-if="asked === revision.number" class="leaf ask" role="alert">
-          What revision {{ revision.number }} said counts again at once, on all devices it names; the draft stays as it is.
-          <UButton color="primary" variant="solid" :loading="busy" @click="putAgain(revision.number)">Restore now</UButton> <UButton variant="ghost" @click="asked = null">Cancel</UButton>
+          {{ historyText.restoreEffect(revision.number) }}
+          <UButton color="primary" variant="solid" :loading="busy" @click="putAgain(revision.number)">{{ historyText.restoreNow }}</UButton> <UButton variant="ghost" @click="asked = null">{{ historyText.cancel }}</UButton>
         </p>
       </li>
     </ol>
-    <section v-if="compared && list" aria-label="Comparison" class="leaf compared">
+    <section v-if="compared && list" :aria-label="historyText.comparison" class="leaf compared">
       <h2>
-        From <SelectField v-model="compared.before" label="Compare from" :items="sides" />
-        to <SelectField v-model="compared.after" label="Compare to" :items="sides" />
-        <UButton class="close" @click="compared = null">Close</UButton>
+        <MarkedText v-slot="{ index }" :text="historyText.fromTo">
+          <SelectField v-if="index === 0" v-model="compared.before" :label="historyText.compareFrom" :items="sides" />
+          <SelectField v-else v-model="compared.after" :label="historyText.compareTo" :items="sides" />
+        </MarkedText>
+        <UButton class="close" @click="compared = null">{{ historyText.close }}</UButton>
       </h2>
       <PolicyDifference v-if="pair" :before="pair.before" :after="pair.after" />
-      <p v-else class="soft" role="status">Loading both revisions…</p>
+      <p v-else class="soft" role="status">{{ historyText.loadingBothRevisions }}</p>
     </section>
     <OverrideHistory v-if="network.live && list" />
   </section>

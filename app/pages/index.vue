@@ -18,6 +18,8 @@ import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { useView } from '../stores/view.ts'
 import { stretchWords } from '../text/standing.ts'
+import { boardText } from '../text/board.ts'
+import MarkedText from '../components/shell/MarkedText.vue'
 
 // Fetched when somebody compares.
 // What is not seen at first is fetched afterwards: the answer comes before it.
@@ -111,20 +113,20 @@ function onArrow(event: KeyboardEvent, by: number) {
 
 <template>
   <div class="page" :class="{ open: panel }">
-    <section aria-label="Board">
+    <section :aria-label="boardText.board">
       <BoardHeadline />
-      <p v-if="board.rows.length === 0" class="empty">No devices yet. When one joins the network, it appears here and under New on the network in <NuxtLink to="/devices" class="link">Devices</NuxtLink>.</p>
+      <p v-if="board.rows.length === 0" class="empty"><MarkedText v-slot="{ words }" :text="boardText.noDevicesYet"><NuxtLink to="/devices" class="link">{{ words }}</NuxtLink></MarkedText></p>
       <template v-else>
         <BoardTools :sections="sections" :shown="shown.length" :all="lines.length" />
-        <p v-if="history.draft" class="drafted" role="status">The draft from now on. It is not live yet.</p>
+        <p v-if="history.draft" class="drafted" role="status">{{ boardText.draftNotLive }}</p>
         <div v-if="!view.asTable" class="under"><BandKey /><p v-if="!view.comparing" class="read soft" role="status">{{ readWords }}</p></div>
-        <p v-if="shown.length === 0" class="empty">{{ view.state === 'blocked' && view.text === '' && view.group === '' ? 'Nobody is blocked then.' : 'No device matches.' }}</p>
+        <p v-if="shown.length === 0" class="empty">{{ view.state === 'blocked' && view.text === '' && view.group === '' ? boardText.nobodyIsBlockedThen : boardText.noDeviceMatches }}</p>
         <CompareBoard v-else-if="view.comparing" :lines="shown" :first="chosen" />
         <AnswerTable v-else-if="view.asTable" :lines="shown" :segments="segments" />
         <div v-else class="board" :style="{ '--needle-at': `${needleAt}px` }" @keydown.down="onArrow($event, 1)" @keydown.up="onArrow($event, -1)" @wheel="onWheel" @mouseleave="read = null">
           <div ref="track" class="track"><BoardAxis v-if="width > 0" :width="width" /></div>
-          <LongList v-slot="{ item }" :items="items" :key-of="item => item.key" :pinned="chosen" :estimate="31" label="Devices" @drawn="(first, last) => drawn = [first, last]">
-            <h2 v-if="'section' in item" class="section"><UButton size="xs" variant="ghost" class="fold" :aria-expanded="!view.folded.has(item.section)" @click="view.fold(item.section)">{{ item.section }} <small class="soft">{{ view.folded.has(item.section) ? `${item.count}, ${item.blocked === 0 ? 'none' : item.blocked} blocked` : '' }}</small></UButton></h2>
+          <LongList v-slot="{ item }" :items="items" :key-of="item => item.key" :pinned="chosen" :estimate="31" :label="boardText.devices" @drawn="(first, last) => drawn = [first, last]">
+            <h2 v-if="'section' in item" class="section"><UButton size="xs" variant="ghost" class="fold" :aria-expanded="!view.folded.has(item.section)" @click="view.fold(item.section)">{{ item.section }} <small class="soft">{{ view.folded.has(item.section) ? boardText.countBlocked(item.count, item.blocked, item.blocked === 0) : '' }}</small></UButton></h2>
             <BoardRow v-else :line="item.line" :segments="segments.get(item.line.row.key) ?? NONE" :width="width" :chosen="item.line.row.key === chosen" @choose="choose" @point="point" @walk="walk" />
           </LongList>
         </div>

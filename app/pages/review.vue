@@ -9,11 +9,12 @@ import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { useReview } from '../stores/review.ts'
 import { clockTroubles } from '../text/gateway.ts'
-import { capital } from '../text/rule.ts'
 import { editsWords, effectWords, entryWords, turnWords } from '../text/change.ts'
 import { clockOf } from '../text/time.ts'
+import { reviewText } from '../text/review.ts'
+import MarkedText from '../components/shell/MarkedText.vue'
 
-useHead({ title: 'Review · Kairostat' })
+useHead({ title: reviewText.pageTitle })
 const [network, review, moment] = [useNetwork(), useReview(), useMoment()]
 const note = ref('')
 const busy = ref(false)
@@ -24,11 +25,11 @@ const warnings = computed(() => {
   const own = network.draft!.devices.find(({ adapters }) => network.isYours(adapters.map(({ mac }) => mac)))
   const closes = own && review.changes?.find(change => change.device === own.id && change.closed > 0)
   return [
-    ...(network.gateway ? clockTroubles(network.gateway, network.zone) : []).map(words => `${capital(words)}, so schedules would run at the wrong time.`),
-    ...closes ? [`You are using ${own.name} right now, and these changes block its internet at times of the coming week. It keeps access to Kairostat.`] : [],
+    ...(network.gateway ? clockTroubles(network.gateway, network.zone) : []).map(words => reviewText.wrongTime(words)),
+    ...closes ? [reviewText.ownDevice(own.name)] : [],
   ]
 })
-const soon = computed(() => turnWords(turnsWithin(review.changes ?? [], review.minute, review.minute + 3600), nameOf, at => at <= moment.now ? 'at once' : `at ${clockOf(at, network.zone)}`))
+const soon = computed(() => turnWords(turnsWithin(review.changes ?? [], review.minute, review.minute + 3600), nameOf, at => at <= moment.now ? reviewText.atOnce : reviewText.atTime(clockOf(at, network.zone))))
 const nameOf = (id: string) => [...network.draft!.devices, ...network.live!.policy.devices].find(device => device.id === id)?.name ?? network.nameOfMac(id)
 
 async function putLive() {
@@ -47,38 +48,38 @@ const lines = computed(() => review.entries.flatMap(entry => entryWords(entry, n
 const doneWords = computed(() => {
   if (!done.value) return ''
   const { number, gateway } = done.value
-  if (gateway.state === 'in-force') return `Revision ${number} is live. The gateway confirmed it (${gateway.status!.digest!.slice(0, 12)}…).`
-  if (gateway.state === 'away') return `Revision ${number} is saved, but the gateway does not answer. It is sent when the gateway is back; until then the earlier rules apply.`
-  return `Revision ${number} is saved, but the gateway has not accepted it: ${gateway.trouble ?? 'it has not answered yet'}.`
+  if (gateway.state === 'in-force') return reviewText.confirmed(number, gateway.status!.digest!.slice(0, 12))
+  if (gateway.state === 'away') return reviewText.savedGatewayAway(number)
+  return reviewText.savedNotAccepted(number, gateway.trouble ?? reviewText.notAnsweredYet)
 })
 </script>
 
 <template>
-  <section aria-label="Review">
-    <div v-if="done" class="leaf done" role="status"><b>{{ doneWords }}</b> <NuxtLink to="/" class="link">Show the board</NuxtLink></div>
+  <section :aria-label="reviewText.review">
+    <div v-if="done" class="leaf done" role="status"><b>{{ doneWords }}</b> <NuxtLink to="/" class="link">{{ reviewText.showTheBoard }}</NuxtLink></div>
     <template v-if="review.entries.length === 0">
-      <h1><b>No changes</b> to apply</h1>
-      <p class="soft">Changes to devices, schedules and rules appear here before they take effect. Earlier revisions are in <NuxtLink to="/history" class="link">History</NuxtLink>.</p>
+      <h1><MarkedText :text="reviewText.noChanges" /></h1>
+      <p class="soft"><MarkedText v-slot="{ words }" :text="reviewText.noChangesWhy"><NuxtLink to="/history" class="link">{{ words }}</NuxtLink></MarkedText></p>
     </template>
     <template v-else>
       <h1><b>{{ editsWords(review.entries.length) }}</b></h1>
-      <p class="soft" aria-live="polite">{{ review.changes ? effectWords(review.changes) : 'Calculating the effect…' }}</p>
+      <p class="soft" aria-live="polite">{{ review.changes ? effectWords(review.changes) : reviewText.calculatingTheEffect }}</p>
       <div class="sides">
         <div class="left">
-          <ul v-if="warnings.length > 0" class="warnings" aria-label="Before you apply"><li v-for="warning in warnings" :key="warning">{{ warning }}</li></ul>
+          <ul v-if="warnings.length > 0" class="warnings" :aria-label="reviewText.beforeYouApply"><li v-for="warning in warnings" :key="warning">{{ warning }}</li></ul>
           <FindingList fresh />
-          <ul class="entries" aria-label="Changes"><li v-for="line in lines" :key="line">{{ line }}</li></ul>
+          <ul class="entries" :aria-label="reviewText.changes"><li v-for="line in lines" :key="line">{{ line }}</li></ul>
         </div>
         <form class="leaf live" @submit.prevent="putLive">
           <p v-if="review.changes">{{ soon }}</p>
-          <label>Note (optional)<UInput v-model="note" maxlength="500" /></label>
-          <UButton color="primary" variant="solid" type="submit" size="lg" block :loading="busy">Apply changes</UButton>
-          <p class="soft">Takes effect at once on the devices it applies to.</p>
+          <label>{{ reviewText.noteOptional }}<UInput v-model="note" maxlength="500" /></label>
+          <UButton color="primary" variant="solid" type="submit" size="lg" block :loading="busy">{{ reviewText.applyChanges }}</UButton>
+          <p class="soft">{{ reviewText.takesEffectAtOnce }}</p>
           <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
         </form>
       </div>
       <div v-if="review.changes && review.changes.length > 0" class="bands">
-        <h2>Devices whose week changes</h2>
+        <h2>{{ reviewText.devicesWhoseWeekChanges }}</h2>
         <ChangedWeeks :changes="review.changes" :from="review.minute" :name-of="nameOf" />
       </div>
     </template>

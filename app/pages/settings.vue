@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import AccountSettings from '../components/place/AccountSettings.vue'
-import ConnectGateway from '../components/place/ConnectGateway.vue'
-import NetworkList from '../components/place/NetworkList.vue'
-import GatewaySettings from '../components/place/GatewaySettings.vue'
-import TokenList from '../components/place/TokenList.vue'
+import AccountSettings from '../components/settings/AccountSettings.vue'
+import ConnectGateway from '../components/settings/ConnectGateway.vue'
+import NetworkList from '../components/settings/NetworkList.vue'
+import GatewaySettings from '../components/settings/GatewaySettings.vue'
+import TokenList from '../components/settings/TokenList.vue'
 import { localText } from '../../core/time/instant.ts'
 import { placeForm } from '../../shared/forms.ts'
 import { useDraft } from '../composables/useDraft.ts'
@@ -12,8 +12,9 @@ import { useMoment } from '../stores/moment.ts'
 import { useNetwork } from '../stores/network.ts'
 import { clockTroubles } from '../text/gateway.ts'
 import { clockWords } from '../text/clock.ts'
+import { settingsText } from '../text/settings.ts'
 
-useHead({ title: 'Settings · Kairostat' })
+useHead({ title: settingsText.pageTitle })
 const [network, moment] = [useNetwork(), useMoment()]
 const { busy, trouble, send } = useDraft()
 const form = ref({ ...network.draft!.place })
@@ -23,28 +24,28 @@ const ahead = computed(() => gateway.value?.ahead ?? 0)
 const clock = computed(() => gateway.value?.status && gateway.value.state !== 'away' ? localText(moment.now + ahead.value, gateway.value.status.timeZone).replace('T', ' ') : '')
 const isWrong = computed(() => gateway.value !== null && clockTroubles(gateway.value, network.zone).length > 0)
 const verdict = computed(() => {
-  if (!gateway.value?.status || gateway.value.state === 'away') return 'The gateway does not answer, so its clock is not known'
+  if (!gateway.value?.status || gateway.value.state === 'away') return settingsText.clockUnknown
   const parts = clockTroubles(gateway.value, network.zone)
-  return parts.length === 0 ? 'Clock and time zone are right' : `Schedules run at the wrong time: ${parts.join(', and ')}`
+  return parts.length === 0 ? settingsText.clockRight : settingsText.clockWrong(parts.join(settingsText.and))
 })
-const SECTIONS = [['network', 'Your network'], ['networks', 'Networks'], ['gateway', 'Gateway'], ['connect', 'Connect a gateway'], ['account', 'Password and backup'], ['tokens', 'Access for programs']] as const
+const SECTIONS = [['network', settingsText.yourNetwork], ['networks', settingsText.networks], ['gateway', settingsText.gateway], ['connect', settingsText.connectAGateway], ['account', settingsText.passwordAndBackup], ['tokens', settingsText.accessForPrograms]] as const
 const changed = computed(() => form.value.name.trim() !== network.draft!.place.name || form.value.timeZone !== network.draft!.place.timeZone)
 const save = () => send('PUT', '/api/place', form.value)
 </script>
 
 <template>
-  <section aria-label="Settings">
-    <h1><b>Settings</b></h1>
-    <p class="clock" :class="{ trouble: isWrong }" role="status">{{ verdict }}. <span class="soft">Server {{ clockWords(localText(moment.now, network.zone).slice(11, 19)) }}, gateway {{ clock === '' ? 'unknown' : clockWords(clock.slice(11, 19)) }} ({{ gateway?.status?.timeZone ?? network.zone }})</span></p>
-    <nav class="contents" aria-label="On this page"><NuxtLink v-for="[id, name] in SECTIONS" :key="id" :to="`#${id}`" class="link">{{ name }}</NuxtLink></nav>
+  <section :aria-label="settingsText.settings">
+    <h1><b>{{ settingsText.settings }}</b></h1>
+    <p class="clock" :class="{ trouble: isWrong }" role="status">{{ verdict }}. <span class="soft">{{ settingsText.clocks(clockWords(localText(moment.now, network.zone).slice(11, 19)), clockWords(clock.slice(11, 19)), clock === '', gateway?.status?.timeZone ?? network.zone) }}</span></p>
+    <nav class="contents" :aria-label="settingsText.onThisPage"><NuxtLink v-for="[id, name] in SECTIONS" :key="id" :to="`#${id}`" class="link">{{ name }}</NuxtLink></nav>
     <div id="network">
-      <h2>Your network</h2>
+      <h2>{{ settingsText.yourNetwork }}</h2>
       <UForm :state="form" :schema="placeForm" :validate-on="[]" class="leaf form" @submit="save">
-        <UFormField label="Name" name="name"><UInput v-model="form.name" class="w-64" maxlength="200" /></UFormField>
-        <UFormField label="Time zone" name="timeZone"><USelectMenu v-model="form.timeZone" :items="zones" aria-label="Time zone" class="w-72" /></UFormField>
-        <p class="soft">All schedules follow this time zone. A change is saved to the draft and takes effect when you apply it.</p>
+        <UFormField :label="settingsText.name" name="name"><UInput v-model="form.name" class="w-64" maxlength="200" /></UFormField>
+        <UFormField :label="settingsText.timeZone" name="timeZone"><USelectMenu v-model="form.timeZone" :items="zones" :aria-label="settingsText.timeZone" class="w-72" /></UFormField>
+        <p class="soft">{{ settingsText.timeZoneWhy }}</p>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-        <UButton type="submit" :loading="busy" :disabled="!changed">Save</UButton>
+        <UButton type="submit" :loading="busy" :disabled="!changed">{{ settingsText.save }}</UButton>
       </UForm>
     </div>
     <NetworkList id="networks" />

@@ -3,9 +3,10 @@ import { onMounted, reactive, ref } from 'vue'
 import type { SessionAnswer } from '../../shared/answers.ts'
 import { setUpForm, signInForm } from '../../shared/forms.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
+import { signInText } from '../text/sign-in.ts'
 
 definePageMeta({ layout: false })
-useHead({ title: 'Sign in · Kairostat' })
+useHead({ title: signInText.pageTitle })
 
 const route = useRoute()
 const session = ref<SessionAnswer | null>(null)
@@ -42,23 +43,23 @@ async function send() {
 
 <template>
   <main class="door">
-    <div class="mark display">Kairostat</div>
+    <div class="mark display">{{ signInText.kairostat }}</div>
     <template v-if="session">
-      <h1>{{ session.setUp ? 'Sign in' : 'Set up Kairostat' }}</h1>
-      <p class="soft">{{ session.setUp ? 'Control which devices can use the internet, and when.' : 'Choose the administrator’s name and password, and a name for your network.' }}</p>
+      <h1>{{ session.setUp ? signInText.signIn : signInText.setUpKairostat }}</h1>
+      <p class="soft">{{ session.setUp ? signInText.whatItDoes : signInText.setUpHow }}</p>
       <UForm :state="form" :schema="session.setUp ? signInForm.noUnknown(false) : setUpForm" :validate-on="['input']" class="form" @submit="send">
-        <UFormField v-if="!session.setUp" label="Set-up code" name="code" help="Shown on the console where Kairostat was started."><UInput v-model="form.code" placeholder="ABCD-EFGH" autocomplete="off" class="w-full" size="lg" /></UFormField>
-        <UFormField label="Name" name="name"><UInput v-model="form.name" autocomplete="username" autofocus class="w-full" size="lg" /></UFormField>
-        <UFormField label="Password" name="password"><UInput v-model="form.password" type="password" :autocomplete="session.setUp ? 'current-password' : 'new-password'" class="w-full" size="lg" /></UFormField>
+        <UFormField v-if="!session.setUp" :label="signInText.setUpCode" name="code" :help="signInText.setUpCodeWhere"><UInput v-model="form.code" :placeholder="signInText.abcdEfgh" autocomplete="off" class="w-full" size="lg" /></UFormField>
+        <UFormField :label="signInText.name" name="name"><UInput v-model="form.name" autocomplete="username" autofocus class="w-full" size="lg" /></UFormField>
+        <UFormField :label="signInText.password" name="password"><UInput v-model="form.password" type="password" :autocomplete="session.setUp ? 'current-password' : 'new-password'" class="w-full" size="lg" /></UFormField>
         <template v-if="!session.setUp">
-          <UFormField label="Name of your network" name="place.name"><UInput v-model="form.place.name" placeholder="Our house" class="w-full" size="lg" /></UFormField>
-          <UFormField label="Time zone" name="place.timeZone" help="Schedules follow it."><USelectMenu v-model="form.place.timeZone" :items="zones" class="w-full" size="lg" /></UFormField>
+          <UFormField :label="signInText.nameOfYourNetwork" name="place.name"><UInput v-model="form.place.name" :placeholder="signInText.networkExample" class="w-full" size="lg" /></UFormField>
+          <UFormField :label="signInText.timeZone" name="place.timeZone" :help="signInText.timeZoneWhy"><USelectMenu v-model="form.place.timeZone" :items="zones" class="w-full" size="lg" /></UFormField>
         </template>
         <p class="trouble" role="alert">{{ trouble }}</p>
-        <UButton color="primary" variant="solid" type="submit" size="lg" class="px-6" :loading="busy">{{ session.setUp ? 'Sign in' : 'Set up' }}</UButton>
+        <UButton color="primary" variant="solid" type="submit" size="lg" class="px-6" :loading="busy">{{ session.setUp ? signInText.signIn : signInText.setUp }}</UButton>
       </UForm>
     </template>
-    <p v-else class="soft" role="status">{{ trouble || 'Loading…' }}</p>
+    <p v-else class="soft" role="status">{{ trouble || signInText.loading }}</p>
   </main>
 </template>
 

@@ -6,6 +6,7 @@ import type { AsideAnswer, DraftPartsAnswer, GatewayAnswer, LiveAnswer, SeenName
 import type { Seen } from '../../core/change/hours.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 import { keepEqual } from '../composables/keepEqual.ts'
+import { shellText } from '../text/shell.ts'
 
 /** How long a page waits for what the gateway says, in milliseconds. */
 const PATIENCE = 2000
@@ -25,7 +26,7 @@ export const useNetwork = defineStore('network', () => {
   const faults = reactive(new Map<keyof typeof ask | 'names' | 'page', string>())
   const broken = ref(false)
   /** What went wrong, or that the server's events do not come; `null` while all is well. */
-  const trouble = computed(() => [...faults.values()][0] ?? (broken.value ? 'The connection to the server is lost. What you see may be old. Reconnecting…' : null))
+  const trouble = computed(() => [...faults.values()][0] ?? (broken.value ? shellText.connectionLost : null))
   /** What was answered once, or could not be. */
   const known = reactive(new Set<keyof typeof ask | 'names'>())
   /** Whether who waits has waited long enough for what the gateway says: a gateway that hangs must not keep the pages away. */

@@ -1,5 +1,6 @@
 const rules = new Intl.PluralRules('en')
 const lists = new Intl.ListFormat('en-GB', { type: 'conjunction' })
+const choices = new Intl.ListFormat('en-GB', { type: 'disjunction' })
 
 /** The word that goes with a count: "device" with 1, "devices" with 0 and 2. */
 export function plural(count: number, one: string, many: string): string {
@@ -14,4 +15,9 @@ export function countWords(count: number, one: string, many = `${one}s`): string
 /** Names as a list: "A", "A and B", "A, B and C"; '' of none. */
 export function listWords(names: readonly string[]): string {
   return lists.format(names)
+}
+
+/** Names of which one is meant: "A", "A or B", "A, B or C"; '' of none. */
+export function orWords(names: readonly string[]): string {
+  return choices.format(names)
 }

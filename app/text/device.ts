@@ -1,5 +1,5 @@
 import type { AdapterFinding } from '../../core/findings/adapters.ts'
-import { DEVICE_KINDS, type Adapter, type DeviceKind, type Medium, type Policy } from '../../core/policy/types.ts'
+import { DEVICE_KINDS, MEDIUMS, type Adapter, type DeviceKind, type Medium, type Policy } from '../../core/policy/types.ts'
 
 const KIND: Readonly<Partial<Record<DeviceKind, string>>> = { reader: 'e-book reader', screen: 'screen or television', console: 'games console', storage: 'file store', terminal: 'till or terminal', other: 'something else' }
 
@@ -11,6 +11,9 @@ export const KIND_CHOICES = DEVICE_KINDS.map(kind => ({ value: kind, label: kind
 
 /** How an adapter reaches the network, in words; empty where that is not known. */
 export const mediumWord = (medium: Medium | null) => ({ wifi: 'Wi-Fi', ethernet: 'cable', other: '' })[medium ?? 'other']
+
+/** Every medium with its words, for menus. */
+export const MEDIUM_CHOICES = MEDIUMS.map(medium => ({ value: medium, label: mediumWord(medium) || 'other' }))
 
 /** An adapter as it is listed: "02:5e:10:00:00:01 Wi-Fi". */
 export const adapterWords = ({ mac, medium }: Adapter) => `${mac} ${mediumWord(medium)}`.trim()

@@ -23,3 +23,16 @@ export const STILL_ONLINE: readonly (readonly [question: string, answer: string]
   ['Is there another way to the internet?', 'A second router, a mobile connection, or flow offloading on the router. An alarm in Activity tells of it.'],
   ['Is the clock right?', 'Settings shows the clocks of the server and of the gateway.'],
 ]
+
+/** The texts of the page of help and of the list of keys. */
+export const helpText = {
+  keys: 'Keys',
+  close: 'Close',
+  moreHelp: 'More help',
+  pageTitle: 'Help · Kairostat',
+  help: 'Help',
+  howToReadTheDrawings: 'How to read the drawings',
+  whatABandShows: 'A band shows a device’s access over time: the higher it is, the more it can reach. The drawing at the top is the same for the whole network.',
+  itIsStillOnline: 'It is still online',
+  tenTerms: 'Ten terms',
+}

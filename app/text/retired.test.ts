@@ -8,12 +8,14 @@ const RETIRED: readonly (readonly [RegExp, string])[] = [
   [/\bnewcomers?\b/i, 'unknown device'], [/\bunmeant\b/i, 'warning'], [/\bset aside\b/i, 'dismiss'], [/\bproof\b/i, 'activity'], [/\bmachines?\b/i, 'device'], [/\bis no (?!longer)/i, 'is not a'], [/\bkept?\b in the draft/i, 'save'], [/\bwho is there\b/i, 'sign in'],
 ]
 
-/** The texts of a source that are shown: what stands between tags and in attributes that are read, and string literals with a blank in them. */
+/** The texts of a source that are shown: what stands between tags and in attributes that are read, and string literals with a blank in them; of a page's texts, all. */
 function textsOf(file: string): string[] {
-  const source = readFileSync(file, 'utf8').replace(/<style[\s\S]*?<\/style>/g, '')
+  const whole = readFileSync(file, 'utf8')
+  const isPageText = /^export const \w+Text = /m.test(whole)
+  const source = whole.replace(/<style[\s\S]*?<\/style>/g, '')
   const template = /<template>[\s\S]*<\/template>/.exec(source)?.[0].replace(/<!--[\s\S]*?-->/g, '') ?? ''
   const script = source.replace(/<template>[\s\S]*<\/template>/, '').replace(/\/\*[\s\S]*?\*\//g, '').replace(/^\s*\/\/.*$/gm, '').replace(/^import .*$/gm, '')
-  const literals = (code: string) => [...code.matchAll(/'((?:[^'\\\n]|\\.)*)'|`((?:[^`\\]|\\.)*)`/g)].map(([, plain, pattern]) => (plain ?? pattern!).replace(/\$\{[^{}]*\}/g, '…')).filter(text => /\w \w/.test(text))
+  const literals = (code: string) => [...code.matchAll(/'((?:[^'\\\n]|\\.)*)'|`((?:[^`\\]|\\.)*)`/g)].map(([, plain, pattern]) => (plain ?? pattern!).replace(/\$\{[^{}]*\}/g, '…')).filter(text => isPageText || /\w \w/.test(text))
   const between = [...template.replace(/\{\{[\s\S]*?\}\}/g, '…').matchAll(/>([^<>]+)</g)].map(([, text]) => text!.trim())
   const attributes = [...template.matchAll(/\s(?:aria-label|placeholder|title|label|help|alt)="([^"]*)"/g)].map(([, text]) => text!)
   return [...between, ...attributes, ...literals(script), ...literals(template)].filter(text => /[a-z]{3}/i.test(text))

@@ -1,5 +1,6 @@
 import { isBlocked } from '../../../core/decision/standing.ts'
 import { joinStates, type Stretch } from '../../../core/picture/band.ts'
+import { boardText } from '../../text/board.ts'
 
 /** The room for the words beside two bands, in pixels. */
 export const BESIDE = 104
@@ -25,5 +26,5 @@ export function differences(before: readonly Stretch[], after: readonly Stretch[
 /** The part of `[from, until)` that is blocked, in words for those who do not see the picture. */
 export function bandWords(stretches: readonly Stretch[], clock: (instant: number) => string): string {
   const blocked = joinStates(stretches).filter(({ state }) => isBlocked(state))
-  return blocked.length === 0 ? 'not blocked' : `blocked ${blocked.map(({ from, until }) => `${clock(from)} to ${clock(until)}`).join(', ')}`
+  return blocked.length === 0 ? boardText.notBlocked : boardText.blockedDuring(blocked.map(({ from, until }) => boardText.range(clock(from), clock(until))).join(', '))
 }

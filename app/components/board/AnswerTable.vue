@@ -9,6 +9,8 @@ import { useNetwork } from '../../stores/network.ts'
 import { stateWord } from '../../text/standing.ts'
 import { clockOf, dateWords, whenWords } from '../../text/time.ts'
 import type { Line } from './lines.ts'
+import { boardText } from '../../text/board.ts'
+import MarkedText from '../shell/MarkedText.vue'
 
 /** The answer as a table: who, how, by what, since and until when; to sort, copy, print and take away. */
 const props = defineProps<{ lines: readonly Line[], segments: ReadonlyMap<string | undefined, readonly Segment[]> }>()
@@ -35,7 +37,7 @@ const format = () => import('../../../core/formats/answer.ts')
 const taken = () => sorted.value.map(({ line }) => line)
 async function copy() {
   const text = (await format()).answerTable(taken(), '\t')
-  await navigator.clipboard.writeText(text).then(() => toast.add({ title: `${taken().length} lines are copied.` }), () => toast.add({ title: 'The browser does not let a page of this address copy. Save it as CSV instead.', color: 'error' }))
+  await navigator.clipboard.writeText(text).then(() => toast.add({ title: boardText.copiedLines(taken().length) }), () => toast.add({ title: boardText.cannotCopy, color: 'error' }))
 }
 async function save(form: 'csv' | 'json' | 'ics') {
   const { answerJson, answerTable, blockedCalendar } = await format()
@@ -43,12 +45,13 @@ async function save(form: 'csv' | 'json' | 'ics') {
   else if (form === 'json') saveFile('answer.json', 'application/json', answerJson(taken(), moment.at))
   else saveFile('blocked.ics', 'text/calendar', blockedCalendar(props.lines.map(({ row }) => ({ id: row.key, name: row.name, segments: props.segments.get(row.key) ?? [] })), Math.floor(moment.now)))
 }
-const print = () => window.print()
+/** What the buttons in the sentence do, in its order. */
+const WAYS = [copy, () => window.print(), () => save('csv'), () => save('json'), () => save('ics')]
 </script>
 
 <template>
   <div class="answer">
-    <p class="ways soft">Copy <UButton size="xs" @click="copy">the table</UButton>, <UButton size="xs" @click="print">print it</UButton>, save it as <UButton size="xs" @click="save('csv')">CSV</UButton> or <UButton size="xs" @click="save('json')">JSON</UButton>, and the blocked times of the days shown as <UButton size="xs" @click="save('ics')">a calendar</UButton>.</p>
+    <p class="ways soft"><MarkedText v-slot="{ words, index }" :text="boardText.copy"><UButton size="xs" @click="WAYS[index]!()">{{ words }}</UButton></MarkedText></p>
     <table>
       <caption>{{ dateWords(moment.at, network.zone) }}, {{ clockOf(moment.at, network.zone) }}</caption>
       <thead><tr><th v-for="column in COLUMNS" :key="column" scope="col" :aria-sort="by?.column === column ? (by.down ? 'descending' : 'ascending') : 'none'"><UButton size="xs" variant="ghost" @click="sortBy(column)">{{ column }}{{ by?.column === column ? (by.down ? ' ↓' : ' ↑') : '' }}</UButton></th></tr></thead>

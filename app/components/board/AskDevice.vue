@@ -15,11 +15,11 @@ import { useBoard } from '../../stores/board.ts'
 import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../text/count.ts'
 import { lengthWords, whenWords } from '../../text/time.ts'
 import { passingWords, staysWords, verdictWords } from '../../text/standing.ts'
 import AccessBand from '../band/AccessBand.vue'
 import SelectField from '../shell/SelectField.vue'
+import { boardText } from '../../text/board.ts'
 
 /** Whether a device, or everyone of one of its groups, can reach an address or an app at the moment, why, when that would change, and what the gateway saw of it. */
 const props = defineProps<{ person: Person, name: string }>()
@@ -53,8 +53,8 @@ const compiled = computed(() => policy.value && compiledOf(policy.value))
 const typed = ref('')
 const until = computed(() => typed.value.trim() === '' ? minute.value + 7 * DAY : readSpoken(typed.value, network.zone, moment.now))
 const spanFault = computed(() => until.value === null
-  ? `“${typed.value}” is not a date or time. Write it like “fri 21:30” or “25.12. 20:00”.`
-  : until.value <= minute.value ? 'That is before the moment shown. Choose a later one.' : until.value > minute.value + LONGEST ? 'Choose 400 days at most.' : '')
+  ? boardText.notATime(typed.value)
+  : until.value <= minute.value ? boardText.beforeMomentShown : until.value > minute.value + LONGEST ? boardText.tooFar : '')
 /** The end of the span, in seconds; what cannot be read counts as seven days. */
 const end = computed(() => spanFault.value ? minute.value + 7 * DAY : until.value!)
 /** What is asked about: an address, a service, or the names, addresses and services of an app. */
@@ -89,8 +89,8 @@ const ofGroup = computed(() => {
     const each = members.map(({ id, name }) => ({ name, spans: verdictSpans(ready, deviceSubject(id), destination, minute.value, end.value) }))
     const closed = each.filter(({ spans }) => spans[0]!.effect === 'block')
     const turn = Math.min(...each.map(({ spans }) => spans.find(({ effect }) => effect !== spans[0]!.effect)?.from ?? Infinity))
-    const lead = closed.length === 0 ? `Yes, all ${members.length} of ${whole.name}` : closed.length === members.length ? `No, none of ${whole.name}` : `${members.length - closed.length} of ${members.length} of ${whole.name} can; not ${listWords(closed.map(({ name }) => name))}`
-    return { label, words: `${lead}. ${turn === Infinity ? staysWords(end.value, minute.value, network.zone) : `It changes ${/^\d/.test(whenWords(turn, minute.value, network.zone)) ? 'at' : 'on'} ${whenWords(turn, minute.value, network.zone)}.`}` }
+    const lead = closed.length === 0 ? boardText.yesAllOf(members.length, whole.name) : closed.length === members.length ? boardText.noNoneOf(whole.name) : boardText.someCanReach(members.length - closed.length, members.length, whole.name, closed.map(({ name }) => name))
+    return { label, words: `${lead}. ${turn === Infinity ? staysWords(end.value, minute.value, network.zone) : boardText.itChanges(/^\d/.test(whenWords(turn, minute.value, network.zone)), whenWords(turn, minute.value, network.zone))}` }
   })
 })
 // What the gateway saw changes every second, the verdicts do not.
@@ -99,8 +99,8 @@ const answers = computed(() => {
     const tries = (network.evidence?.recent ?? []).filter(flow => props.person.macs.includes(flow.mac) && sameHost(flow.to, destination))
     const [last] = tries
     // Tries are told by where they went; of a bare service nothing can be said.
-    const seen = destination.host === null && destination.address === null ? '' : last ? `Its last attempt, ${lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.at)!)} ago, ${last.effect === 'block' ? 'was dropped' : 'passed'}.` : 'The gateway saw no recent attempt.'
-    return { label, words: isLocal(destination) ? 'Yes: it is on the local network, which is always reachable.' : verdictWords(spans, policy.value!, minute.value), seen, times: passingWords(spans, network.zone), band: spans.map(({ from, until, effect }) => ({ from, until, state: effect === 'allow' ? 'open' as const : 'cut-off' as const })) }
+    const seen = destination.host === null && destination.address === null ? '' : last ? boardText.lastAttempt(lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.at)!), last.effect === 'block') : boardText.noRecentAttempt
+    return { label, words: isLocal(destination) ? boardText.yesLocalNetwork : verdictWords(spans, policy.value!, minute.value), seen, times: passingWords(spans, network.zone), band: spans.map(({ from, until, effect }) => ({ from, until, state: effect === 'allow' ? 'open' as const : 'cut-off' as const })) }
   })
 })
 function sameHost(to: string, { host, address }: Destination): boolean {
@@ -111,9 +111,9 @@ function sameHost(to: string, { host, address }: Destination): boolean {
 
 <template>
   <div class="ask">
-    <UInput v-model="text" :aria-label="`Can ${name} reach …`" class="w-full" placeholder="Can it reach …? (site, app or tcp/21)" spellcheck="false" />
-    <p v-if="asked && groups.length > 0" class="for">for <SelectField v-model="group" :label="`For whom, ${name} or a group`" :items="[{ value: '', label: name }, ...groups.map(one => ({ value: one.id, label: `all of ${one.name}` }))]" /></p>
-    <p v-if="asked" class="for"><label>until <UInput v-model="typed" class="w-40" aria-label="Until when it is asked" placeholder="in seven days" spellcheck="false" /></label> <span v-if="spanFault" class="fault" role="alert">{{ spanFault }}</span></p>
+    <UInput v-model="text" :aria-label="boardText.canReach(name)" class="w-full" :placeholder="boardText.canItReach" spellcheck="false" />
+    <p v-if="asked && groups.length > 0" class="for">{{ boardText.forWord }} <SelectField v-model="group" :label="boardText.forWhom(name)" :items="[{ value: '', label: name }, ...groups.map(one => ({ value: one.id, label: boardText.allOf(one.name) }))]" /></p>
+    <p v-if="asked" class="for"><label>{{ boardText.untilWord }} <UInput v-model="typed" class="w-40" :aria-label="boardText.askedUntil" :placeholder="boardText.inSevenDays" spellcheck="false" /></label> <span v-if="spanFault" class="fault" role="alert">{{ spanFault }}</span></p>
     <div v-if="asked" role="status">
       <p v-if="trouble" class="fault">{{ trouble }}</p>
       <p v-else-if="'fault' in targets" class="fault">{{ targets.fault }}</p>
@@ -121,8 +121,8 @@ function sameHost(to: string, { host, address }: Destination): boolean {
       <template v-else>
         <div v-for="answer in answers" :key="answer.label" class="answer">
           <p><b v-if="answers.length > 1">{{ answer.label }}: </b><span data-testid="verdict">{{ answer.words }}</span> <span v-if="moment.isNow" class="soft">{{ answer.seen }}</span></p>
-          <AccessBand :stretches="answer.band" :from="minute" :until="end" :width="246" :height="10" :label="`When ${answer.label} passes until then`" />
-          <details v-if="answer.times.length > 0"><summary>All allowed times</summary><ul data-testid="passes"><li v-for="words in answer.times" :key="words">{{ words }}</li></ul></details>
+          <AccessBand :stretches="answer.band" :from="minute" :until="end" :width="246" :height="10" :label="boardText.whenPassesUntilThen(answer.label)" />
+          <details v-if="answer.times.length > 0"><summary>{{ boardText.allAllowedTimes }}</summary><ul data-testid="passes"><li v-for="words in answer.times" :key="words">{{ words }}</li></ul></details>
         </div>
       </template>
     </div>

@@ -1,14 +1,15 @@
 <script setup lang="ts">
 import type { State } from '../../../core/decision/standing.ts'
 import { bandShapes } from '../../../core/picture/band.ts'
+import { boardText } from '../../text/board.ts'
 
 /** What the four shapes of a band mean. */
-const SHAPES: readonly (readonly [State, string])[] = [['open', 'allowed'], ['filtered', 'partly blocked'], ['listed-only', 'listed sites only'], ['cut-off', 'blocked']]
+const SHAPES: readonly (readonly [State, string])[] = [['open', 'allowed'], ['filtered', boardText.partlyBlocked], ['listed-only', boardText.listedSitesOnly], ['cut-off', 'blocked']]
 const key = SHAPES.map(([state, words]) => ({ state, words, shape: bandShapes([{ from: 0, until: 1, state }], 0, 1, 28, 12)[0]! }))
 </script>
 
 <template>
-  <ul class="key" aria-label="What the bands mean">
+  <ul class="key" :aria-label="boardText.whatTheBandsMean">
     <li v-for="{ state, words, shape } in key" :key="state">
       <svg width="28" height="14" aria-hidden="true">
         <path v-if="shape.path" :d="shape.path" class="fill" /><circle v-for="dot in shape.dots" :key="dot" :cx="dot" cy="9" r="1.7" class="fill" />

@@ -4,6 +4,7 @@ import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useView } from '../../stores/view.ts'
 import { marksOf } from './marks.ts'
+import { boardText } from '../../text/board.ts'
 
 /** The time over the bands, with the grid and the needle that run down through all rows. */
 const props = defineProps<{ width: number }>()
@@ -15,7 +16,7 @@ const needle = computed(() => scale(moment.at))
 </script>
 
 <template>
-  <ul v-if="marks.length > 0" class="marks" aria-label="What is unusual in this time"><li v-for="mark in marks" :key="`${mark.at} ${mark.words}`" :style="{ left: `${mark.x}px` }" :title="mark.words"><span class="sr-only">{{ mark.words }}</span></li></ul>
+  <ul v-if="marks.length > 0" class="marks" :aria-label="boardText.whatIsUnusual"><li v-for="mark in marks" :key="`${mark.at} ${mark.words}`" :style="{ left: `${mark.x}px` }" :title="mark.words"><span class="sr-only">{{ mark.words }}</span></li></ul>
   <div class="axis" aria-hidden="true">
     <template v-for="tick in ticks" :key="tick.at">
       <span :style="{ left: `${tick.x}px` }">{{ tick.label }}</span>

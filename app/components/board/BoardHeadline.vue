@@ -8,24 +8,25 @@ import { blockedWords, turnWords } from '../../text/standing.ts'
 import { clockOf, dateWords, weekdayWords } from '../../text/time.ts'
 import FirstSteps from './FirstSteps.vue'
 import NextChanges from './NextChanges.vue'
+import { boardText } from '../../text/board.ts'
 
 const open = ref(false)
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const when = computed(() => {
-  if (moment.isNow) return 'Right now'
+  if (moment.isNow) return boardText.rightNow
   const days = board.day - board.today
-  const day = days === 0 ? 'Today' : days === 1 ? 'Tomorrow' : days === -1 ? 'Yesterday' : Math.abs(days) < 7 ? `On ${weekdayWords(moment.at, network.zone)}` : `On ${dateWords(moment.at, network.zone)}`
-  return `${day} at ${clockOf(moment.at, network.zone)}`
+  const day = days === 0 ? boardText.today : days === 1 ? boardText.tomorrow : days === -1 ? boardText.yesterday : Math.abs(days) < 7 ? boardText.on(weekdayWords(moment.at, network.zone)) : boardText.on(dateWords(moment.at, network.zone))
+  return boardText.dayAt(day, clockOf(moment.at, network.zone))
 })
 const blocked = computed(() => board.moments.filter(({ state }) => isBlocked(state)).length)
 const coming = computed(() => board.course?.turns.filter(({ at }) => at > moment.at) ?? null)
-const next = computed(() => !coming.value ? '' : coming.value[0] ? turnWords(coming.value[0], moment.at, network.zone) : 'Nothing changes during the week that follows.')
+const next = computed(() => !coming.value ? '' : coming.value[0] ? turnWords(coming.value[0], moment.at, network.zone) : boardText.nothingChanges)
 </script>
 
 <template>
   <h1>{{ when }}, <b>{{ blockedWords(blocked) }}</b>.</h1>
   <template v-if="network.live!.revision">
-    <p class="soft next">{{ next }} <UButton v-if="coming && coming.length > 1" size="xs" :aria-expanded="open" @click="open = !open">{{ open ? 'Show less' : 'More changes' }}</UButton></p>
+    <p class="soft next">{{ next }} <UButton v-if="coming && coming.length > 1" size="xs" :aria-expanded="open" @click="open = !open">{{ open ? boardText.showLess : boardText.moreChanges }}</UButton></p>
     <NextChanges v-if="open && coming" :turns="coming" />
   </template>
   <FirstSteps v-else />

@@ -10,6 +10,7 @@ import { clockOf, whenWords } from '../../text/time.ts'
 import AccessBand from '../band/AccessBand.vue'
 import { bandWords } from '../band/band.ts'
 import type { Line } from './lines.ts'
+import { boardText } from '../../text/board.ts'
 
 /** One device: its name, how it stands, until when, and its band of so many pixels. It says of itself which line it is, so that nothing is handed in that changes while the line does not. */
 const props = defineProps<{ line: Line, segments: readonly Segment[], width: number, chosen: boolean }>()
@@ -22,8 +23,8 @@ const until = computed(() => props.line.moment.until === null ? '' : whenWords(p
 
 <template>
   <button type="button" class="row" :class="{ chosen }" :aria-expanded="chosen" :data-device="line.row.key" @click="$emit('choose', line)" @mousemove="$emit('point', line, $event)" @keydown.left.prevent="$emit('walk', line, -1)" @keydown.right.prevent="$emit('walk', line, 1)">
-    <span class="name" :title="line.row.name">{{ line.row.name }} <small v-if="line.row.notLive">draft only</small></span>
-    <span class="state" :class="{ blocked: isBlocked(line.moment.state) }">{{ stateWord(line.moment) }} <span class="until">{{ until && `until ${until}` }}</span></span>
+    <span class="name" :title="line.row.name">{{ line.row.name }} <small v-if="line.row.notLive">{{ boardText.draftOnly }}</small></span>
+    <span class="state" :class="{ blocked: isBlocked(line.moment.state) }">{{ stateWord(line.moment) }} <span class="until">{{ until && boardText.until(until) }}</span></span>
     <span class="track"><AccessBand v-if="width > 0" :stretches="segments" :from="view.axis.from" :until="view.axis.until" :width="width" :brackets="line.brackets" :label="words" /></span>
   </button>
 </template>

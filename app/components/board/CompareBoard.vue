@@ -17,14 +17,15 @@ import TwoBands from '../band/TwoBands.vue'
 import LongList from '../shell/LongList.vue'
 import type { Line } from './lines.ts'
 import SelectField from '../shell/SelectField.vue'
-import { plural } from '../../text/count.ts'
+import { boardText } from '../../text/board.ts'
+import MarkedText from '../shell/MarkedText.vue'
 
 /** What differs between two moments, or between two devices: only the rows that differ, with both bands. `lines` are those that the board would show, `first` the device to begin with. */
 const props = defineProps<{ lines: readonly Line[], first: string | null }>()
 const [network, board, history, moment, view] = [useNetwork(), useBoard(), useHistory(), useMoment(), useView()]
 const frame = ref<HTMLElement | null>(null)
 const width = useWidth(frame)
-const WHAT = [{ value: 'moments', label: 'with another moment' }, { value: 'devices', label: 'two devices' }] as const
+const WHAT = [{ value: 'moments', label: boardText.withAnotherMoment }, { value: 'devices', label: boardText.twoDevices }] as const
 const what = ref<'moments' | 'devices'>('moments')
 const text = ref('')
 const typed = computed(() => text.value.trim() === '' ? moment.at + DAY : readSpoken(text.value, network.zone, moment.now))
@@ -64,11 +65,11 @@ const long = computed(() => view.axis.until - view.axis.from > DAY + 7200)
 const clock = (at: number) => long.value ? `${dateWords(at, network.zone)} ${clockOf(at, network.zone)}` : clockOf(at, network.zone)
 const said = computed(() => {
   if (what.value === 'moments') {
-    if (differing.value.length === 0) return `On ${when(other.value)} all devices are as at the moment shown`
-    return `${differing.value.length} of ${props.lines.length} ${plural(differing.value.length, 'device differs', 'devices differ')} on ${when(other.value)}`
+    if (differing.value.length === 0) return boardText.allTheSame(when(other.value))
+    return boardText.devicesDiffer(differing.value.length, props.lines.length, when(other.value))
   }
-  if (keys.value[0] === keys.value[1]) return 'Choose two devices'
-  return apart.value.length === 0 ? 'Both are the same for the time shown' : `They differ ${apart.value.slice(0, 6).map(({ from, until }) => `${clock(from)} to ${clock(until)}`).join(', ')}${apart.value.length > 6 ? ` and ${apart.value.length - 6} times more` : ''}`
+  if (keys.value[0] === keys.value[1]) return boardText.chooseTwoDevices
+  return apart.value.length === 0 ? boardText.bothTheSame : boardText.theyDiffer(apart.value.slice(0, 6).map(({ from, until }) => boardText.range(clock(from), clock(until))).join(', '), apart.value.length - 6, apart.value.length > 6)
 })
 </script>
 
@@ -76,22 +77,22 @@ const said = computed(() => {
   <div class="compare">
     <p class="said display" role="status">{{ said }}.</p>
     <div class="with">
-      <span>compare</span> <SelectField v-model="what" label="What is compared" :items="WHAT" />
+      <span>{{ boardText.compareWord }}</span> <SelectField v-model="what" :label="boardText.whatIsCompared" :items="WHAT" />
       <template v-if="what === 'moments'">
-        <UInput v-model="text" aria-label="The other moment" class="w-44" placeholder="sat 20:00, in 3 days" :aria-invalid="typed === null" />
-        <span v-if="typed === null" class="fault" role="alert">“{{ text }}” is not a date or time. Write it like “fri 21:30”, “tomorrow 7am” or “24 dec 18:00”.</span>
+        <UInput v-model="text" :aria-label="boardText.theOtherMoment" class="w-44" :placeholder="boardText.momentExample" :aria-invalid="typed === null" />
+        <span v-if="typed === null" class="fault" role="alert">{{ boardText.notAMoment(text) }}</span>
       </template>
       <template v-else>
-        <USelectMenu v-for="index in [0, 1] as const" :key="index" v-model="keys[index]" :items="choices" value-key="value" class="w-48" :virtualize="choices.length > 60" :aria-label="index === 0 ? 'One device' : 'The other device'" />
+        <USelectMenu v-for="index in [0, 1] as const" :key="index" v-model="keys[index]" :items="choices" value-key="value" class="w-48" :virtualize="choices.length > 60" :aria-label="index === 0 ? boardText.oneDevice : boardText.theOtherDevice" />
       </template>
-      <span class="soft">Or <NuxtLink to="/review" class="link">the draft with what is live</NuxtLink>, <NuxtLink to="/history" class="link">two revisions</NuxtLink>.</span>
+      <span class="soft"><MarkedText v-slot="{ words, index }" :text="boardText.orWord"><NuxtLink :to="index === 0 ? '/review' : '/history'" class="link">{{ words }}</NuxtLink></MarkedText></span>
     </div>
     <div ref="frame">
       <template v-if="width > 0">
         <p v-if="people.length > 0" class="ticks" aria-hidden="true"><span v-for="tick in range.ticks" :key="tick.at" :style="{ left: `${BESIDE + (tick.at - range.from) / (range.until - range.from) * (width - BESIDE)}px` }">{{ tick.label }}</span></p>
-        <LongList v-if="what === 'moments' && differing.length > 0" v-slot="{ item }" :items="differing" :key-of="item => item.row.key" :estimate="82" label="What differs">
+        <LongList v-if="what === 'moments' && differing.length > 0" v-slot="{ item }" :items="differing" :key-of="item => item.row.key" :estimate="82" :label="boardText.whatDiffers">
           <div class="row" :data-differs="item.row.key">
-            <h3>{{ item.row.name }} <small>{{ stateWord(item.moment) }}, then {{ stateWord(then!.get(item.row.key)!) }}</small></h3>
+            <h3>{{ item.row.name }} <small>{{ boardText.then(stateWord(item.moment), stateWord(then!.get(item.row.key)!)) }}</small></h3>
             <TwoBands :name="item.row.name" :sides="sidesOf(item)" :width="width" />
           </div>
         </LongList>

@@ -6,6 +6,8 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { trafficWords } from '../../text/gateway.ts'
 import { clockOf, lengthWords } from '../../text/time.ts'
+import { boardText } from '../../text/board.ts'
+import MarkedText from '../shell/MarkedText.vue'
 
 /** What the gateway counted for the addresses of a device. */
 const props = defineProps<{ macs: readonly string[] }>()
@@ -22,12 +24,12 @@ const since = computed(() => network.evidence?.since ? clockOf(readInstant(netwo
 
 <template>
   <p class="evidence" data-testid="evidence">
-    <template v-if="network.gateway?.state === 'away'">The gateway does not answer, so its activity is not known.</template>
-    <template v-else-if="!network.evidence">Loading activity…</template>
-    <template v-else-if="passed.packets + dropped.packets === 0">The gateway saw nothing of this device since {{ since }}.</template>
+    <template v-if="network.gateway?.state === 'away'">{{ boardText.activityUnknown }}</template>
+    <template v-else-if="!network.evidence">{{ boardText.loadingActivity }}</template>
+    <template v-else-if="passed.packets + dropped.packets === 0">{{ boardText.sawNothing(since) }}</template>
     <template v-else>
-      <template v-if="last">Last drop {{ ago }} ago: <span>{{ last.to }}</span>. </template>
-      Since {{ since }} the gateway dropped {{ trafficWords(dropped) }} and passed {{ trafficWords(passed) }}.
+      <MarkedText v-if="last" v-slot="{ words }" :text="boardText.lastDrop(ago, last.to)"><span>{{ words }}</span></MarkedText>
+      {{ boardText.droppedAndPassed(since, trafficWords(dropped), trafficWords(passed)) }}
     </template>
   </p>
 </template>

@@ -20,6 +20,7 @@ import OverrideActs from './OverrideActs.vue'
 import { overridesOf } from './overrides.ts'
 import type { Row } from './rows.ts'
 import { addressOf } from '../../composables/useOpened.ts'
+import { boardText } from '../../text/board.ts'
 
 /** The answer about one device at the moment, what leads to it, and what one can do. */
 const props = defineProps<{ row: Row, standing: Moment, today: readonly Segment[] }>()
@@ -34,9 +35,9 @@ const week = useDecided(() => ({ kind: 'eras' as const, eras: history.eras, peop
 const adapters = computed(() => network.draft!.devices.find(({ id }) => id === props.row.key)?.adapters ?? props.row.macs.map(mac => ({ mac, medium: 'other' as const })))
 const brackets = computed(() => overridesOf(history.eras, props.row.subject))
 const days = computed(() => [
-  { name: board.day === board.today ? 'Today' : weekdayWords(board.axis.from, network.zone).slice(0, 3), axis: board.axis, segments: props.today },
+  { name: board.day === board.today ? boardText.today : weekdayWords(board.axis.from, network.zone).slice(0, 3), axis: board.axis, segments: props.today },
   { name: weekdayWords(tomorrow.value.from, network.zone).slice(0, 3), axis: tomorrow.value, segments: later.value?.[0]?.segments ?? [] },
-  { name: 'Week', axis: board.week, segments: week.value?.[0]?.segments ?? [] },
+  { name: boardText.week, axis: board.week, segments: week.value?.[0]?.segments ?? [] },
 ])
 /** Whom an override is for: the device, or an unknown one by its address. */
 const whom = computed(() => props.row.subject.device !== null ? { devices: [props.row.subject.device], groups: [] } : { devices: [], groups: [], macs: [...props.row.macs] })
@@ -46,9 +47,9 @@ const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until 
 
 <template>
   <aside class="leaf panel" :aria-label="row.name">
-    <UButton class="close" variant="ghost" icon="i-lucide-x" aria-label="Close" @click="$emit('close')" />
+    <UButton class="close" variant="ghost" icon="i-lucide-x" :aria-label="boardText.close" @click="$emit('close')" />
     <h2>{{ row.name }}</h2>
-    <p v-if="row.notLive" class="notlive">This device is only in the draft. Until you apply it, it counts as an unknown device.</p>
+    <p v-if="row.notLive" class="notlive">{{ boardText.onlyInDraft }}</p>
     <p class="say" data-testid="sentence">{{ sentence.before }}<em v-if="sentence.name">{{ sentence.name }}</em>{{ sentence.after }}</p>
     <div class="days">
       <div v-for="(day, index) in days" :key="index" class="day">
@@ -60,7 +61,7 @@ const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until 
     <DeviceTrace :subject="subject" />
     <OverrideActs v-if="standing.because?.kind !== 'shielded'" :key="row.key" :who="whom" :name="row.name" :next="standing.until" :own="own" />
     <AskDevice :key="row.key" :person="person" :name="row.name" />
-    <p class="adapters soft">{{ adapters.map(adapterWords).join(', ') }} <NuxtLink v-if="row.subject.device || row.notLive" :to="addressOf('/devices', row.key)" class="link">Edit device</NuxtLink> <NuxtLink v-if="row.subject.device || row.notLive" :to="`/rules?new=${encodeURIComponent(`devices:${row.key}`)}`" class="link">Restrict…</NuxtLink><NuxtLink v-else to="/devices" class="link">Name it</NuxtLink></p>
+    <p class="adapters soft">{{ adapters.map(adapterWords).join(', ') }} <NuxtLink v-if="row.subject.device || row.notLive" :to="addressOf('/devices', row.key)" class="link">{{ boardText.editDevice }}</NuxtLink> <NuxtLink v-if="row.subject.device || row.notLive" :to="`/rules?new=${encodeURIComponent(`devices:${row.key}`)}`" class="link">{{ boardText.restrict }}</NuxtLink><NuxtLink v-else to="/devices" class="link">{{ boardText.nameIt }}</NuxtLink></p>
     <DeviceEvidence :macs="row.macs" />
   </aside>
 </template>

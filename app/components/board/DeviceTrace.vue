@@ -8,6 +8,7 @@ import { useNetwork } from '../../stores/network.ts'
 import { whatWords } from '../../text/rule.ts'
 import { whenWords } from '../../text/time.ts'
 import { addressOf } from '../../composables/useOpened.ts'
+import { boardText } from '../../text/board.ts'
 
 /** Every rule and override that includes the device, in order, with its part at the moment. */
 const props = defineProps<{ subject: Subject }>()
@@ -16,28 +17,28 @@ const policy = computed(() => board.policy)
 const steps = computed(() => traceAt(board.compiled!, props.subject, moment.at).map((step) => {
   const position = policy.value.rules.findIndex(({ id }) => id === step.id)
   const override = policy.value.overrides.find(({ id }) => id === step.id)
-  return { ...step, number: position < 0 ? '' : position + 1, name: policy.value.rules[position]?.name ?? (override?.note || 'Override'), words: partWords(step) }
+  return { ...step, number: position < 0 ? '' : position + 1, name: policy.value.rules[position]?.name ?? (override?.note || boardText.override), words: partWords(step) }
 }))
 
 function partWords(step: TraceStep): string {
   if (step.part === 'decides') return ''
-  if (step.part === 'rests') return step.next === null ? 'not in the coming week' : `from ${whenWords(step.next, moment.at, network.zone)}`
+  if (step.part === 'rests') return step.next === null ? boardText.notInTheComingWeek : boardText.from(whenWords(step.next, moment.at, network.zone))
   const rule = policy.value.rules.find(({ id }) => id === step.id)
-  const what = rule ? whatWords(rule.what, policy.value) : 'the internet'
-  if (step.part === 'behind') return `would ${step.effect === 'block' ? 'block' : 'allow'} ${what} next`
-  return `${step.effect === 'block' ? 'blocks' : 'allows'} ${what}`
+  const what = rule ? whatWords(rule.what, policy.value) : boardText.theInternet
+  if (step.part === 'behind') return boardText.wouldBlockNext(step.effect === 'block', what)
+  return boardText.traceDoes(step.effect === 'block', what)
 }
 </script>
 
 <template>
-  <ol v-if="steps.length > 0" class="trace" aria-label="Rules for it, first match decides">
+  <ol v-if="steps.length > 0" class="trace" :aria-label="boardText.rulesForIt">
     <li v-for="step in steps" :key="step.id" :class="[step.part]">
       <span class="number">{{ step.number }}</span>
       <span><NuxtLink v-if="step.number" :to="addressOf('/rules', step.id)" class="rule">{{ step.name }}</NuxtLink><template v-else>{{ step.name }}</template><template v-if="step.words"> · {{ step.words }}</template></span>
-      <em v-if="step.part === 'decides'">decides</em>
+      <em v-if="step.part === 'decides'">{{ boardText.decides }}</em>
     </li>
   </ol>
-  <p v-else class="soft">No rule applies to this device.</p>
+  <p v-else class="soft">{{ boardText.noRule }}</p>
 </template>
 
 <style scoped>

@@ -2,26 +2,27 @@
 import { computed } from 'vue'
 import { useNetwork } from '../../stores/network.ts'
 import { clockTroubles } from '../../text/gateway.ts'
+import { boardText } from '../../text/board.ts'
 
 /** The way in where nothing is set up yet: each step is ticked by what is there. */
 const network = useNetwork()
 const draft = computed(() => network.draft!)
 const steps = computed(() => [
-  { done: network.gateway?.status != null && network.gateway.state !== 'away' && clockTroubles(network.gateway, network.zone).length === 0, to: '/settings', name: 'Check the clock and time zone', words: 'Schedules follow them.' },
-  { done: draft.value.devices.length > 0, to: '/devices', name: 'Name your devices', words: 'Those on the network are listed there already.' },
-  { done: draft.value.schedules.length > 0, to: '/schedules?new', name: 'Draw a schedule', words: 'For example nights, or school hours.' },
-  { done: draft.value.rules.length > 0, to: '/rules?new', name: 'Create a rule', words: 'Who may not reach what, and when.' },
-  { done: network.live!.revision !== null, to: '/review', name: 'Apply and check', words: 'Then look here who is blocked.' },
+  { done: network.gateway?.status != null && network.gateway.state !== 'away' && clockTroubles(network.gateway, network.zone).length === 0, to: '/settings', name: boardText.checkClock, words: boardText.checkClockWhy },
+  { done: draft.value.devices.length > 0, to: '/devices', name: boardText.nameYourDevices, words: boardText.nameYourDevicesWhy },
+  { done: draft.value.schedules.length > 0, to: '/schedules?new', name: boardText.drawASchedule, words: boardText.drawAScheduleWhy },
+  { done: draft.value.rules.length > 0, to: '/rules?new', name: boardText.createARule, words: boardText.createARuleWhy },
+  { done: network.live!.revision !== null, to: '/review', name: boardText.applyAndCheck, words: boardText.applyAndCheckWhy },
 ])
 </script>
 
 <template>
-  <section class="leaf first" aria-label="First steps">
-    <h2>First steps</h2>
+  <section class="leaf first" :aria-label="boardText.firstSteps">
+    <h2>{{ boardText.firstSteps }}</h2>
     <ol>
       <li v-for="(step, index) in steps" :key="step.to" :class="{ done: step.done }">
         <span class="mark" aria-hidden="true">{{ step.done ? '✓' : index + 1 }}</span>
-        <span><NuxtLink :to="step.to" class="link">{{ step.name }}</NuxtLink><span class="sr-only">{{ step.done ? ': done' : '' }}</span> <span class="soft">{{ step.words }}</span></span>
+        <span><NuxtLink :to="step.to" class="link">{{ step.name }}</NuxtLink><span class="sr-only">{{ step.done ? boardText.stepDone : '' }}</span> <span class="soft">{{ step.words }}</span></span>
       </li>
     </ol>
   </section>

@@ -4,25 +4,26 @@ import { dayAt } from '../../../core/time/instant.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords, plural } from '../../text/count.ts'
+import { listWords } from '../../text/count.ts'
 import { clockOf, lengthWords, weekdayWords } from '../../text/time.ts'
 import type { Turn } from './turns.ts'
+import { boardText } from '../../text/board.ts'
 
 /** The next five instants at which somebody is blocked or let back in, with a count-down while the needle is at now. */
 const props = defineProps<{ turns: readonly Turn[] }>()
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const COUNT = 5
-const said = computed(() => props.turns.slice(0, COUNT).map(({ at, blocked, back }) => ({ at, words: [partWords(blocked, 'blocked'), partWords(back, 'allowed again')].filter(Boolean).join('; ') })))
-function partWords(list: readonly number[], what: string): string {
+const said = computed(() => props.turns.slice(0, COUNT).map(({ at, blocked, back }) => ({ at, words: [partWords(blocked, boardText.turnsBlocked), partWords(back, boardText.turnsAllowed)].filter(Boolean).join('; ') })))
+function partWords(list: readonly number[], words: (names: string, count: number) => string): string {
   if (list.length === 0) return ''
   const names = list.slice(0, 3).map(index => board.rows[index]?.name ?? '')
-  return `${list.length > 3 ? `${names.slice(0, 2).join(', ')} and ${list.length - 2} more` : listWords(names)} ${plural(list.length, 'is', 'are')} ${what}`
+  return words(list.length > 3 ? boardText.namesAndMore(names.slice(0, 2).join(', '), list.length - 2) : listWords(names), list.length)
 }
 </script>
 
 <template>
-  <ol class="turns" aria-label="The next changes">
-    <li v-for="turn in said" :key="turn.at"><b>{{ dayAt(turn.at, network.zone) === board.day ? '' : `${weekdayWords(turn.at, network.zone).slice(0, 3)} ` }}{{ clockOf(turn.at, network.zone) }}</b> {{ turn.words }}<span v-if="moment.isNow" class="soft">, in {{ lengthWords(turn.at - moment.now) }}</span></li>
+  <ol class="turns" :aria-label="boardText.theNextChanges">
+    <li v-for="turn in said" :key="turn.at"><b>{{ dayAt(turn.at, network.zone) === board.day ? '' : `${weekdayWords(turn.at, network.zone).slice(0, 3)} ` }}{{ clockOf(turn.at, network.zone) }}</b> {{ turn.words }}<span v-if="moment.isNow" class="soft">{{ boardText.inLength(lengthWords(turn.at - moment.now)) }}</span></li>
   </ol>
 </template>
 

@@ -2,6 +2,7 @@ import { subjectOfMac, type Compiled } from '../../../core/decision/compile.ts'
 import { networkOf, type Subject } from '../../../core/decision/subject.ts'
 import type { Device, Policy } from '../../../core/policy/types.ts'
 import type { Sighting } from '../../../gateway/protocol.ts'
+import { boardText } from '../../text/board.ts'
 
 /** A row of the board: a device as it is named, and who it is to the policy that is live. */
 export interface Row {
@@ -14,9 +15,6 @@ export interface Row {
   /** The name under which its group stands. */
   readonly section: string
 }
-
-const NEWCOMERS = 'Newcomers'
-const UNGROUPED = 'In no group'
 
 /** The board's rows, group by group in the draft's order: its devices, those that are live still but gone from it, and at the end every address seen that belongs to nobody. */
 export function boardRows(draft: Pick<Policy, 'devices' | 'groups'>, live: Compiled, sightings: readonly Sighting[]): Row[] {
@@ -32,9 +30,9 @@ export function boardRows(draft: Pick<Policy, 'devices' | 'groups'>, live: Compi
   const networks = networksOf(live.policy, sightings)
   const networkFor = (macs: readonly string[]) => networks.get(macs.find(mac => networks.has(mac)) ?? '') ?? null
   return [
-    ...[...sections, { name: UNGROUPED, devices: devices.filter(({ id }) => !placed.has(id)) }].flatMap(section => section.devices.map(device => deviceRow(device, section.name, live, networkFor))),
+    ...[...sections, { name: boardText.inNoGroup, devices: devices.filter(({ id }) => !placed.has(id)) }].flatMap(section => section.devices.map(device => deviceRow(device, section.name, live, networkFor))),
     ...sightings.filter(({ mac, connected }) => connected && !known.has(mac)).map(({ mac, hostName }): Row => ({
-      key: mac, name: hostName ?? mac, subject: { device: null, mac, network: networkFor([mac]) }, macs: [mac], notLive: false, section: NEWCOMERS,
+      key: mac, name: hostName ?? mac, subject: { device: null, mac, network: networkFor([mac]) }, macs: [mac], notLive: false, section: boardText.unknownDevices,
     })),
   ]
 }

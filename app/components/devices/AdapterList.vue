@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { macFault, mayChange, readMac } from '../../../core/destination/mac.ts'
-import { MEDIUMS, type Adapter } from '../../../core/policy/types.ts'
+import type { Adapter, Medium } from '../../../core/policy/types.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { mediumWord } from '../../text/device.ts'
+import { MEDIUM_CHOICES } from '../../text/device.ts'
 import { dayWords, lengthWords } from '../../text/time.ts'
 import SelectField from '../shell/SelectField.vue'
+import { devicesText } from '../../text/devices.ts'
 
 /** The adapters of a device with what was seen of each; further addresses are typed in any usual notation. */
 const adapters = defineModel<readonly Adapter[]>({ required: true })
@@ -16,8 +17,8 @@ const text = ref('')
 const fault = computed(() => {
   if (text.value.trim() === '') return ''
   const mac = readMac(text.value)
-  if (mac === null) return `“${text.value.trim()}” is not a valid MAC address. Write it like 02:5e:10:00:00:01.`
-  if (adapters.value.some(adapter => adapter.mac === mac)) return 'This device already has this address.'
+  if (mac === null) return devicesText.notAMacAddress(text.value.trim())
+  if (adapters.value.some(adapter => adapter.mac === mac)) return devicesText.alreadyHasAddress
   return macFault(mac) ?? ''
 })
 const seen = computed(() => adapters.value.map(({ mac }) => network.sightings.find(sighting => sighting.mac === mac)))
@@ -36,22 +37,22 @@ function setMedium(index: number, medium: Adapter['medium']) {
 
 <template>
   <fieldset class="adapters">
-    <legend>Network adapters</legend>
+    <legend>{{ devicesText.networkAdapters }}</legend>
     <ul>
       <li v-for="(adapter, index) in adapters" :key="adapter.mac">
         <b>{{ adapter.mac }}</b>
-        <SelectField :model-value="adapter.medium" :label="`How ${adapter.mac} reaches the network`" :items="MEDIUMS.map(medium => ({ value: medium, label: mediumWord(medium) || 'other' }))" @update:model-value="medium => setMedium(index, medium)" />
+        <SelectField :model-value="adapter.medium" :label="devicesText.mediumOf(adapter.mac)" :items="MEDIUM_CHOICES" @update:model-value="(medium: Medium) => setMedium(index, medium)" />
         <span class="soft about">
-          <template v-if="seen[index]">{{ [seen[index].hostName, seen[index].maker, ...seen[index].addresses].filter(Boolean).join(', ') }}; first seen {{ day(seen[index].firstSeen) }}, {{ seen[index].connected ? 'connected now' : `last seen ${lengthWords(moment.now - readInstant(seen[index].lastSeen)!)} ago` }}</template>
-          <template v-else>never seen</template>
-          <em v-if="mayChange(adapter.mac)" title="A private MAC address: many phones change theirs by themselves"> private address, may change</em>
+          <template v-if="seen[index]">{{ devicesText.adapterSeen([seen[index].hostName, seen[index].maker, ...seen[index].addresses].filter(Boolean).join(', '), day(seen[index].firstSeen), lengthWords(moment.now - readInstant(seen[index].lastSeen)!), seen[index].connected) }}</template>
+          <template v-else>{{ devicesText.neverSeen }}</template>
+          <em v-if="mayChange(adapter.mac)" :title="devicesText.privateAddressWhy"> {{ devicesText.privateAddressMayChange }}</em>
         </span>
-        <UButton :aria-label="`Remove ${adapter.mac}`" @click="adapters = adapters.toSpliced(index, 1)">Remove</UButton>
+        <UButton :aria-label="devicesText.removeAdapter(adapter.mac)" @click="adapters = adapters.toSpliced(index, 1)">{{ devicesText.remove }}</UButton>
       </li>
     </ul>
     <div class="more">
-      <UInput v-model="text" aria-label="Another MAC address" class="w-72" placeholder="Another MAC address, in any notation" spellcheck="false" :aria-invalid="fault !== ''" @keydown.enter.prevent="add" />
-      <UButton :disabled="text.trim() === '' || fault !== ''" @click="add">Add</UButton>
+      <UInput v-model="text" :aria-label="devicesText.anotherMacAddress" class="w-72" :placeholder="devicesText.anotherMacAddressHint" spellcheck="false" :aria-invalid="fault !== ''" @keydown.enter.prevent="add" />
+      <UButton :disabled="text.trim() === '' || fault !== ''" @click="add">{{ devicesText.add }}</UButton>
       <span v-if="fault" class="fault" role="alert">{{ fault }}</span>
     </div>
   </fieldset>

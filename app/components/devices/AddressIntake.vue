@@ -8,7 +8,8 @@ import { fieldWords } from '../../text/change.ts'
 import { mediumWord } from '../../text/device.ts'
 import { suggestedName } from './newcomers.ts'
 import FileButton from '../shell/FileButton.vue'
-import { countWords } from '../../text/count.ts'
+import { devicesText } from '../../text/devices.ts'
+import MarkedText from '../shell/MarkedText.vue'
 
 /** Takes addresses in from whatever is pasted or dropped; nothing counts before what it would do was seen. */
 const emit = defineEmits<{ done: [] }>()
@@ -33,16 +34,16 @@ const chosen = computed(() => listed.value.flatMap((item, index) => picked.value
 const nameless = computed(() => chosen.value.some(({ name }) => name === ''))
 const outcome = computed(() => {
   const { add = 0, extend = 0, update = 0, known = 0, clash = 0 } = summary.value?.counts ?? {}
-  const parts = [[add, 'new'], [extend, 'with a further adapter'], [update, 'changed'], [known, 'already known'], [clash, 'in conflict']] as const
-  return parts.filter(([number]) => number > 0).map(([number, words]) => `${number} ${words}`).join(', ') || 'no address'
+  const parts = [[add, 'new'], [extend, devicesText.withAFurtherAdapter], [update, 'changed'], [known, devicesText.alreadyKnown], [clash, devicesText.inConflict]] as const
+  return parts.filter(([number]) => number > 0).map(([number, words]) => `${number} ${words}`).join(', ') || devicesText.noAddress
 })
 
 function actWords({ act, devices, fields }: Intake): string {
-  if (act === 'add') return 'new device'
-  if (act === 'extend') return `another adapter of ${devices[0]!.name}`
-  if (act === 'update') return `${devices[0]!.name} changes ${fieldWords(fields)}`
-  if (act === 'known') return `known: ${devices[0]!.name}`
-  return devices.length === 0 ? 'its addresses are already listed above' : `its addresses belong to ${devices.map(device => device.name).join(' and ')}: remove them there first`
+  if (act === 'add') return devicesText.newDevice
+  if (act === 'extend') return devicesText.becomesAdapterOf(devices[0]!.name)
+  if (act === 'update') return devicesText.changesFields(devices[0]!.name, fieldWords(fields))
+  if (act === 'known') return devicesText.knownAs(devices[0]!.name)
+  return devices.length === 0 ? devicesText.listedAbove : devicesText.belongsTo(devices.map(device => device.name))
 }
 function drop(event: DragEvent) {
   over.value = false
@@ -54,38 +55,38 @@ async function keep() {
   const made = await putDevices(chosen.value.map(({ item: { id, device, groups }, name }) => ({ id, device: { ...device, name }, groups })))
   if (!made) return
   const { length } = made.ids
-  tell(`${countWords(length, 'device')} saved to the draft.`, made.step)
+  tell(devicesText.devicesSaved(length), made.step)
   emit('done')
 }
 </script>
 
 <template>
   <form class="leaf intake" :class="{ over }" @submit.prevent="keep" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="drop">
-    <label for="intake-text">Paste the output of a network command, a neighbour table, a lease file or a list of devices, or drop a file here.</label>
-    <UTextarea id="intake-text" v-model="text" class="w-full" :rows="6" spellcheck="false" placeholder="ipconfig /all, getmac /v, ip link, ifconfig, arp -a, ip neigh, leases, a CSV saved here, or 02:5e:10:00:00:01 Till" />
-    <p class="from"><FileButton label="Choose a file" @file="open" /></p>
-    <p v-if="progress !== null" role="status" class="soft"><progress :value="progress" max="1" aria-label="Reading" /> Reading…</p>
+    <label for="intake-text">{{ devicesText.pasteHere }}</label>
+    <UTextarea id="intake-text" v-model="text" class="w-full" :rows="6" spellcheck="false" :placeholder="devicesText.pasteExamples" />
+    <p class="from"><FileButton :label="devicesText.chooseAFile" @file="open" /></p>
+    <p v-if="progress !== null" role="status" class="soft"><progress :value="progress" max="1" :aria-label="devicesText.readingFile" /> {{ devicesText.reading }}</p>
     <template v-else-if="summary">
-      <p role="status" class="what">Read as <b>{{ summary.format }}</b>: {{ outcome }}{{ summary.unreadCount > 0 ? `, and ${countWords(summary.unreadCount, 'line')} not read` : '' }}.</p>
+      <p role="status" class="what"><MarkedText :text="devicesText.readAs(summary.format, outcome, summary.unreadCount)" /></p>
       <ul class="items">
         <li v-for="(item, index) in listed" :key="index" :class="item.act">
-          <UCheckbox v-model="picked[index]" :disabled="!useful(item)" :aria-label="`Import ${names[index] || item.fresh[0]?.mac}`" />
-          <UInput v-if="item.act === 'add'" v-model="names[index]" aria-label="Name" placeholder="Name" maxlength="200" />
+          <UCheckbox v-model="picked[index]" :disabled="!useful(item)" :aria-label="devicesText.importOne(names[index] || item.fresh[0]!.mac)" />
+          <UInput v-if="item.act === 'add'" v-model="names[index]" :aria-label="devicesText.name" :placeholder="devicesText.name" maxlength="200" />
           <span v-else>{{ names[index] }}</span>
           <span class="soft">{{ item.fresh.map(card => [card.mac, mediumWord(card.medium), card.addresses[0]].filter(Boolean).join(' ')).join(', ') }}</span>
           <span>{{ actWords(item) }}</span>
         </li>
       </ul>
-      <p v-if="more > 0" class="soft">and {{ more }} more. Import these, then paste again for the rest.</p>
-      <ul v-if="summary.unread.length > 0" class="unread" aria-label="Lines that could not be read">
-        <li v-for="line in summary.unread" :key="line.line">Line {{ line.line }}: {{ line.message }} <code>{{ line.text }}</code></li>
+      <p v-if="more > 0" class="soft">{{ devicesText.andMoreToImport(more) }}</p>
+      <ul v-if="summary.unread.length > 0" class="unread" :aria-label="devicesText.unreadLines">
+        <li v-for="line in summary.unread" :key="line.line">{{ devicesText.line(line.line, line.message) }} <code>{{ line.text }}</code></li>
       </ul>
     </template>
     <p v-if="trouble || refused" class="trouble" role="alert">{{ trouble || refused }}</p>
     <div class="acts">
-      <UButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="chosen.length === 0 || nameless">{{ chosen.length === 0 ? 'Import' : `Import ${chosen.length}` }}</UButton>
-      <UButton variant="ghost" @click="emit('done')">Close</UButton>
-      <span v-if="nameless" class="soft">Name each one, or untick it.</span>
+      <UButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="chosen.length === 0 || nameless">{{ chosen.length === 0 ? devicesText.importAll : devicesText.importMany(chosen.length) }}</UButton>
+      <UButton variant="ghost" @click="emit('done')">{{ devicesText.close }}</UButton>
+      <span v-if="nameless" class="soft">{{ devicesText.nameEachOne }}</span>
     </div>
   </form>
 </template>

@@ -6,46 +6,45 @@ import type { Device, Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { KIND_CHOICES, kindWord } from '../../text/device.ts'
-import { plural, countWords } from '../../text/count.ts'
 import OverrideActs from '../board/OverrideActs.vue'
+import { devicesText } from '../../text/devices.ts'
 
 /** What can be done to several devices at once: each act is one edit of the draft, and one undo takes it back. */
 const props = defineProps<{ chosen: readonly Device[] }>()
 const emit = defineEmits<{ none: [] }>()
 const network = useNetwork()
 const { busy, trouble, tell, send, putDevices } = useDraft()
-const count = () => props.chosen.length === 1 ? props.chosen[0]!.name : `${props.chosen.length} devices`
-const verb = () => plural(props.chosen.length, 'is', 'are')
+const count = () => props.chosen.length === 1 ? props.chosen[0]!.name : devicesText.deviceCount(props.chosen.length)
 const newGroup = ref<string | null>(null)
 
-async function change(words: string, wish: (device: Device) => { device?: Partial<Device>, groups?: readonly string[] }) {
+async function change(words: (who: string, count: number) => string, wish: (device: Device) => { device?: Partial<Device>, groups?: readonly string[] }) {
   const made = await putDevices(props.chosen.map((device) => {
     const { device: next = {}, groups = null } = wish(device)
     return { id: device.id, device: { ...device, ...next }, groups, was: device }
   }))
-  if (made) tell(`${count()} ${words}.`, made.step)
+  if (made) tell(words(count(), props.chosen.length), made.step)
 }
 const groupsOf = ({ id }: Device) => network.draft!.groups.filter(({ members }) => members.includes(id)).map(group => group.id)
 const nameOf = (group: string) => network.draft!.groups.find(({ id }) => id === group)?.name ?? group
-const put = (group: string) => change(`${verb()} in ${nameOf(group)}`, device => ({ groups: [...groupsOf(device), group] }))
-const leave = (group: string) => change(`${verb()} no longer in ${nameOf(group)}`, device => ({ groups: groupsOf(device).filter(id => id !== group) }))
+const put = (group: string) => change((who, some) => devicesText.nowIn(who, some, nameOf(group)), device => ({ groups: [...groupsOf(device), group] }))
+const leave = (group: string) => change((who, some) => devicesText.noLongerIn(who, some, nameOf(group)), device => ({ groups: groupsOf(device).filter(id => id !== group) }))
 /** Rules for some that the chosen ones can be added to, and one that is begun for them. */
 const rules = computed(() => [
-  [{ label: 'New rule…', to: `/rules?new=${encodeURIComponent(`devices:${props.chosen.map(({ id }) => id).join(',')}`)}` }],
+  [{ label: devicesText.newRuleFor, to: `/rules?new=${encodeURIComponent(`devices:${props.chosen.map(({ id }) => id).join(',')}`)}` }],
   network.draft!.rules.filter(({ who }) => !who.everyone).map(rule => ({ label: rule.name, onSelect: () => addTo(rule) })),
 ])
 async function addTo({ id, ...rule }: Rule) {
   const who = { ...rule.who, devices: [...new Set([...rule.who.devices, ...props.chosen.map(device => device.id)])] }
   const made = await send<{ step: number | null }>('POST', '/api/rules/many', { edits: [{ id, rule: { ...rule, who }, mark: markOf({ id, ...rule }) }], takeOut: [] } satisfies RuleEdits)
-  if (made) tell(`Rule “${rule.name}” applies to ${count()} too.`, made.step)
+  if (made) tell(devicesText.ruleAppliesToo(rule.name, count()), made.step)
 }
 /** An override names what is live; a device that is in the draft only is not yet. */
 const quick = ref(false)
 const live = computed(() => props.chosen.map(({ id }) => id).filter(id => network.live!.policy.devices.some(device => device.id === id)))
 async function takeOut() {
-  const words = count()
+  const [words, amount] = [count(), props.chosen.length]
   const made = await putDevices([], props.chosen.map(({ id }) => ({ id, instead: null })))
-  if (made) tell(`${words} ${verb()} deleted from the draft, from groups and rules too.`, made.step)
+  if (made) tell(devicesText.chosenDeleted(words, amount), made.step)
   if (made) emit('none')
 }
 async function putIntoNew() {
@@ -55,29 +54,29 @@ async function putIntoNew() {
 }
 const toGroups = computed(() => [
   ...network.draft!.groups.map(({ id, name }) => ({ label: name, onSelect: () => put(id) })),
-  { label: 'New group…', onSelect: () => newGroup.value = '' },
+  { label: devicesText.newGroupEntry, onSelect: () => newGroup.value = '' },
 ])
 const fromGroups = computed(() => network.draft!.groups
   .filter(({ members }) => props.chosen.some(({ id }) => members.includes(id)))
   .map(({ id, name }) => ({ label: name, onSelect: () => leave(id) })))
-const kinds = computed(() => KIND_CHOICES.map(({ value, label }) => ({ label, onSelect: () => change(`${verb()} marked as ${kindWord(value)}`, () => ({ device: { kind: value } })) })))
+const kinds = computed(() => KIND_CHOICES.map(({ value, label }) => ({ label, onSelect: () => change((who, some) => devicesText.markedAs(who, some, kindWord(value)), () => ({ device: { kind: value } })) })))
 </script>
 
 <template>
-  <div class="leaf chosen" role="group" aria-label="Actions for the selected devices">
-    <b>{{ chosen.length }} selected</b>
-    <form v-if="newGroup !== null" class="new" @submit.prevent="putIntoNew"><UInput v-model="newGroup" aria-label="Name of the new group" placeholder="Name of the new group" maxlength="200" /> <UButton color="primary" variant="solid" type="submit" :disabled="newGroup.trim() === '' || busy">Create group</UButton></form>
-    <UDropdownMenu v-else :items="toGroups"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">Add to group</UButton></UDropdownMenu>
-    <UDropdownMenu v-if="fromGroups.length > 0" :items="fromGroups"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">Remove from group</UButton></UDropdownMenu>
-    <UDropdownMenu :items="kinds"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">Set kind</UButton></UDropdownMenu>
-    <UDropdownMenu v-if="rules.length > 0" :items="rules"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">Add to rule</UButton></UDropdownMenu>
-    <UButton :aria-expanded="quick" @click="quick = !quick">Allow or block…</UButton>
-    <UButton :disabled="busy" @click="change(`${verb()} never blocked from now on`, () => ({ device: { shielded: true } }))">Never block</UButton>
-    <UButton :disabled="busy" @click="change(`${verb()} subject to rules again`, () => ({ device: { shielded: false } }))">Allow rules again</UButton>
-    <UButton :disabled="busy" @click="takeOut">Delete</UButton>
-    <UButton class="none" @click="emit('none')">Clear selection</UButton>
+  <div class="leaf chosen" role="group" :aria-label="devicesText.actionsForTheSelectedDevices">
+    <b>{{ devicesText.selected(chosen.length) }}</b>
+    <form v-if="newGroup !== null" class="new" @submit.prevent="putIntoNew"><UInput v-model="newGroup" :aria-label="devicesText.nameOfTheNewGroup" :placeholder="devicesText.nameOfTheNewGroup" maxlength="200" /> <UButton color="primary" variant="solid" type="submit" :disabled="newGroup.trim() === '' || busy">{{ devicesText.createGroup }}</UButton></form>
+    <UDropdownMenu v-else :items="toGroups"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{ devicesText.addToGroup }}</UButton></UDropdownMenu>
+    <UDropdownMenu v-if="fromGroups.length > 0" :items="fromGroups"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{ devicesText.removeFromGroup }}</UButton></UDropdownMenu>
+    <UDropdownMenu :items="kinds"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{ devicesText.setKind }}</UButton></UDropdownMenu>
+    <UDropdownMenu v-if="rules.length > 0" :items="rules"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{ devicesText.addToRule }}</UButton></UDropdownMenu>
+    <UButton :aria-expanded="quick" @click="quick = !quick">{{ devicesText.allowOrBlock }}</UButton>
+    <UButton :disabled="busy" @click="change(devicesText.neverBlockedFromNowOn, () => ({ device: { shielded: true } }))">{{ devicesText.neverBlock }}</UButton>
+    <UButton :disabled="busy" @click="change(devicesText.subjectToRulesAgain, () => ({ device: { shielded: false } }))">{{ devicesText.allowRulesAgain }}</UButton>
+    <UButton :disabled="busy" @click="takeOut">{{ devicesText.deleteChosen }}</UButton>
+    <UButton class="none" @click="emit('none')">{{ devicesText.clearSelection }}</UButton>
     <OverrideActs v-if="quick" :who="{ devices: live, groups: [] }" :name="count()" class="quick" />
-    <p v-if="quick && live.length < chosen.length" class="soft quick">{{ countWords(chosen.length - live.length, 'device') }} only in the draft: apply it first.</p>
+    <p v-if="quick && live.length < chosen.length" class="soft quick">{{ devicesText.onlyInDraft(chosen.length - live.length) }}</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </div>
 </template>

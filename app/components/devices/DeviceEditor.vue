@@ -9,6 +9,7 @@ import EditorActs from '../shell/EditorActs.vue'
 import InUse from '../shell/InUse.vue'
 import AdapterList from './AdapterList.vue'
 import SelectField from '../shell/SelectField.vue'
+import { devicesText } from '../../text/devices.ts'
 
 /** A device's name, kind, adapters, groups, shield and note; every change goes into the draft with "Keep". */
 const props = withDefaults(defineProps<{ device?: Device, yours?: boolean, findings?: readonly AdapterFinding[] }>(), { device: undefined, yours: false, findings: () => [] })
@@ -38,7 +39,7 @@ async function mend(finding: AdapterFinding) {
     const other = network.draft!.devices.find(({ id }) => id === finding.other)!
     const made = await putDevices([{ id: was!.id, device: { ...form.value, adapters: [...form.value.adapters, ...other.adapters] }, was }], [{ id: other.id, instead: was!.id }])
     if (!made) return
-    tell(`${other.name} is now part of ${form.value.name}.`, made.step)
+    tell(devicesText.isNowPartOf(other.name, form.value.name), made.step)
     emit('done')
   }
 }
@@ -47,21 +48,21 @@ const mended = (finding: AdapterFinding) => finding.kind === 'second-adapter' &&
 
 <template>
   <form class="leaf editor" @submit.prevent="keep">
-    <ul v-if="findings.length > 0" class="findings" aria-label="Warnings">
+    <ul v-if="findings.length > 0" class="findings" :aria-label="devicesText.warnings">
       <li v-for="(finding, index) in findings" :key="index">
         {{ findingWords(finding, network.draft!).full }}
-        <template v-if="mended(finding)">Added below. Save to keep it.</template>
-        <UButton v-else-if="finding.kind !== 'wifi-missing'" :disabled="busy" @click="mend(finding)">{{ finding.kind === 'second-adapter' ? 'Add it here' : 'Merge them into one device' }}</UButton>
+        <template v-if="mended(finding)">{{ devicesText.addedBelow }}</template>
+        <UButton v-else-if="finding.kind !== 'wifi-missing'" :disabled="busy" @click="mend(finding)">{{ finding.kind === 'second-adapter' ? devicesText.addItHere : devicesText.mergeThemIntoOneDevice }}</UButton>
       </li>
     </ul>
-    <label>Name<UInput v-model="form.name" required maxlength="200" /></label>
-    <UFormField label="Kind"><SelectField v-model="form.kind" label="Kind" :items="KIND_CHOICES" class="w-44" /></UFormField>
-    <label class="wide">Note<UInput v-model="form.note" maxlength="500" /></label>
+    <label>{{ devicesText.name }}<UInput v-model="form.name" required maxlength="200" /></label>
+    <UFormField :label="devicesText.kind"><SelectField v-model="form.kind" :label="devicesText.kind" :items="KIND_CHOICES" class="w-44" /></UFormField>
+    <label class="wide">{{ devicesText.note }}<UInput v-model="form.note" maxlength="500" /></label>
     <AdapterList v-model="form.adapters" />
     <UCheckboxGroup v-if="network.draft!.groups.length > 0" v-model="member" legend="Groups" orientation="horizontal" :items="network.draft!.groups.map(group => ({ value: group.id, label: group.name }))" class="groups" />
     <div class="shield">
-      <UCheckbox v-model="form.shielded" label="Never blocked" aria-describedby="shield-help" />
-      <span id="shield-help" class="soft">No rule and no override applies to it, not even one for everyone. For devices that must never stop, such as a card terminal{{ yours ? ', and for the device you are using right now' : '' }}.</span>
+      <UCheckbox v-model="form.shielded" :label="devicesText.neverBlocked" aria-describedby="shield-help" />
+      <span id="shield-help" class="soft">{{ devicesText.neverBlockedWhy(yours) }}</span>
     </div>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="others" @instead="takeOut" />
     <EditorActs :form="{ form, member }" :is-new="!was" :busy="busy" :blocked="form.name.trim() === ''" @close="emit('done')" @remove="takeOut()" />

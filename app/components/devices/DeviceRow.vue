@@ -12,6 +12,7 @@ import KindIcon from './KindIcon.vue'
 import { DRAGGED } from './newcomers.ts'
 import type { DeviceRow } from './rows.ts'
 import { addressOf } from '../../composables/useOpened.ts'
+import { devicesText } from '../../text/devices.ts'
 
 /** One line of the list of devices; it can be dragged onto a group. */
 const props = defineProps<{ row: DeviceRow, open: boolean }>()
@@ -22,17 +23,17 @@ const briefs = computed(() => [
 ])
 const there = computed(() => {
   if (props.row.lastSeen === Infinity) return 'connected'
-  return props.row.lastSeen === -Infinity ? 'never seen' : `last seen ${lengthWords(moment.now - props.row.lastSeen)} ago`
+  return props.row.lastSeen === -Infinity ? devicesText.neverSeen : devicesText.lastSeenAgo(lengthWords(moment.now - props.row.lastSeen))
 })
 </script>
 
 <template>
   <RouterLink :to="addressOf('/devices', row.device.id)" class="row" draggable="true" :class="{ open }" :aria-current="open" @dragstart="$event.dataTransfer?.setData(DRAGGED, row.device.id)">
     <KindIcon :kind="row.device.kind" />
-    <span class="name">{{ row.device.name }}<small v-if="row.yours" class="yours">this device</small></span>
+    <span class="name">{{ row.device.name }}<small v-if="row.yours" class="yours">{{ devicesText.thisDevice }}</small></span>
     <span :class="row.moment && isBlocked(row.moment.state) ? 'blocked' : 'soft'">{{ row.moment ? stateWord(row.moment) : '' }}</span>
-    <span class="soft">{{ row.groups || 'no group' }}</span>
-    <span class="soft mac">{{ row.device.adapters.map(adapterWords).join(', ') || 'no MAC address yet' }}</span>
+    <span class="soft">{{ row.groups || devicesText.noGroup }}</span>
+    <span class="soft mac">{{ row.device.adapters.map(adapterWords).join(', ') || devicesText.noMacAddressYet }}</span>
     <span class="soft there">{{ there }}</span>
     <small v-if="briefs.length > 0" class="finding">{{ briefs.join('; ') }}</small>
   </RouterLink>

@@ -5,10 +5,10 @@ import type { Group, Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { listWords } from '../../text/count.ts'
 import OverrideActs from '../board/OverrideActs.vue'
 import InUse from '../shell/InUse.vue'
 import { DRAGGED } from './newcomers.ts'
+import { devicesText } from '../../text/devices.ts'
 
 /** The groups with their members, and what each is subject to at the moment; a device dragged onto one joins it. */
 /** `asked` names a group whose override is asked for from elsewhere. */
@@ -53,10 +53,10 @@ async function rename(group: Group) {
 }
 const actsOf = (group: Group) => [
   [
-    ...isLive(group) ? [{ label: 'Allow or block…', onSelect: () => quick.value = group.id }] : [],
-    { label: 'Rename', onSelect: () => renamed.value = { id: group.id, name: group.name } },
+    ...isLive(group) ? [{ label: devicesText.allowOrBlock, onSelect: () => quick.value = group.id }] : [],
+    { label: devicesText.rename, onSelect: () => renamed.value = { id: group.id, name: group.name } },
   ],
-  [{ label: 'Delete', color: 'error' as const, onSelect: () => takeOut(group) }],
+  [{ label: devicesText.deleteChosen, color: 'error' as const, onSelect: () => takeOut(group) }],
 ]
 /** The group that was to go last, and is perhaps in use. */
 const going = ref<Group | null>(null)
@@ -67,23 +67,23 @@ async function takeOut(group: Group, instead?: string | null) {
 </script>
 
 <template>
-  <section aria-label="Groups" class="groups">
-    <h2>Groups</h2>
+  <section :aria-label="devicesText.groups" class="groups">
+    <h2>{{ devicesText.groups }}</h2>
     <ul>
       <li v-for="{ group, members, rules } in shelves" :key="group.id" :class="{ over: over === group.id }" @dragover.prevent="over = group.id" @dragleave="over = null" @drop.prevent="drop($event, group)">
-        <form v-if="renamed?.id === group.id" @submit.prevent="rename(group)"><UInput v-model="renamed.name" aria-label="Name of the group" maxlength="200" class="w-36" /> <UButton type="submit">Save</UButton></form>
+        <form v-if="renamed?.id === group.id" @submit.prevent="rename(group)"><UInput v-model="renamed.name" :aria-label="devicesText.nameOfTheGroup" maxlength="200" class="w-36" /> <UButton type="submit">{{ devicesText.save }}</UButton></form>
         <template v-else>
           <b class="display">{{ group.name }}</b>
-          <UDropdownMenu :items="actsOf(group)"><UButton size="xs" variant="ghost" icon="i-lucide-ellipsis" :aria-label="`${group.name}: actions`" :disabled="busy" /></UDropdownMenu>
+          <UDropdownMenu :items="actsOf(group)"><UButton size="xs" variant="ghost" icon="i-lucide-ellipsis" :aria-label="devicesText.actionsOf(group.name)" :disabled="busy" /></UDropdownMenu>
         </template>
         <OverrideActs v-if="quick === group.id" :who="{ devices: [], groups: [group.id] }" :name="group.name" />
-        <p class="soft">{{ rules.length === 0 ? 'No active rule applies to it.' : `Rules: ${listWords(rules)}.` }}</p>
-        <span v-for="device in unfolded === group.id || members.length <= FOLDED + 2 ? members : members.slice(0, FOLDED)" :key="device.id" class="member">{{ device.name }}<UButton size="xs" variant="ghost" icon="i-lucide-x" :aria-label="`Remove ${device.name} from ${group.name}`" @click="leave(group, device.id)" /></span>
-        <UButton v-if="members.length > FOLDED + 2" size="xs" class="fold" @click="unfolded = unfolded === group.id ? null : group.id">{{ unfolded === group.id ? 'Show less' : `and ${members.length - FOLDED} more` }}</UButton>
-        <span v-if="members.length === 0" class="soft">No devices yet. Drag one here, or choose this group in the device’s editor.</span>
+        <p class="soft">{{ rules.length === 0 ? devicesText.noActiveRule : devicesText.ruleNames(rules) }}</p>
+        <span v-for="device in unfolded === group.id || members.length <= FOLDED + 2 ? members : members.slice(0, FOLDED)" :key="device.id" class="member">{{ device.name }}<UButton size="xs" variant="ghost" icon="i-lucide-x" :aria-label="devicesText.removeFromGroupOf(device.name, group.name)" @click="leave(group, device.id)" /></span>
+        <UButton v-if="members.length > FOLDED + 2" size="xs" class="fold" @click="unfolded = unfolded === group.id ? null : group.id">{{ unfolded === group.id ? devicesText.showLess : devicesText.andMore(members.length - FOLDED) }}</UButton>
+        <span v-if="members.length === 0" class="soft">{{ devicesText.noMembersYet }}</span>
       </li>
       <li class="new">
-        <form @submit.prevent="add"><UInput v-model="name" aria-label="Name of a new group" placeholder="New group" maxlength="200" class="w-40" /> <UButton type="submit" :disabled="name.trim() === '' || busy">Add</UButton></form>
+        <form @submit.prevent="add"><UInput v-model="name" :aria-label="devicesText.nameOfANewGroup" :placeholder="devicesText.newGroup" maxlength="200" class="w-40" /> <UButton type="submit" :disabled="name.trim() === '' || busy">{{ devicesText.add }}</UButton></form>
       </li>
     </ul>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.groups.filter(({ id }) => id !== going?.id)" @instead="other => going && takeOut(going, other)" />

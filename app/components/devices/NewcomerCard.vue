@@ -8,6 +8,8 @@ import { useNetwork } from '../../stores/network.ts'
 import { lengthWords } from '../../text/time.ts'
 import { changeNote, sightingsOf, suggestedName } from './newcomers.ts'
 import SelectField from '../shell/SelectField.vue'
+import { devicesText } from '../../text/devices.ts'
+import MarkedText from '../shell/MarkedText.vue'
 
 /** An address that belongs to no device yet: what is known of it, and the field that makes a device of it. */
 const props = defineProps<{ sighting: SightingAnswer }>()
@@ -19,7 +21,7 @@ const group = ref('')
 /** The device that it looks like: one that was seen under the same host name. */
 const alike = computed(() => network.draft!.devices.find(device => props.sighting.hostName !== null
   && sightingsOf(device, network.sightings).some(({ hostName }) => hostName === props.sighting.hostName)))
-const owners = computed(() => [{ value: '', label: 'New device' }, ...network.draft!.devices.map(({ id, name }) => ({ value: id, label: `Another adapter of ${name}` }))])
+const owners = computed(() => [{ value: '', label: devicesText.newDeviceTitle }, ...network.draft!.devices.map(({ id, name }) => ({ value: id, label: devicesText.anotherAdapterOf(name) }))])
 /** The device that gets it as a further adapter; empty = it becomes a device of its own. */
 const owner = ref(alike.value?.id ?? '')
 
@@ -30,7 +32,7 @@ async function keep() {
     ? { id: device.id, device: { ...device, adapters: [...device.adapters, adapter] }, was: device }
     : { id: null, device: { name: name.value, adapters: [adapter] }, groups: group.value === '' ? [] : [group.value] }])
   if (!made) return
-  tell(device ? `Added to ${device.name} in the draft.` : `${name.value} is saved to the draft.`, made.step)
+  tell(device ? devicesText.addedTo(device.name) : devicesText.savedToDraft(name.value), made.step)
   emit('named', made.ids[0]!)
 }
 async function leave(leftAlone: boolean) {
@@ -42,21 +44,21 @@ async function leave(leftAlone: boolean) {
   <form class="card" :data-mac="sighting.mac" @submit.prevent="keep">
     <div>
       <p class="what">
-        <b class="display">{{ sighting.hostName ?? 'No host name' }}</b>
-        <span v-if="changeNote(sighting.mac)" class="note" title="A private MAC address: many phones change theirs by themselves">private address</span>
-        <span v-if="sighting.yours" class="yours">this device</span>
+        <b class="display">{{ sighting.hostName ?? devicesText.noHostName }}</b>
+        <span v-if="changeNote(sighting.mac)" class="note" :title="devicesText.privateAddressWhy">{{ devicesText.privateAddress }}</span>
+        <span v-if="sighting.yours" class="yours">{{ devicesText.thisDevice }}</span>
       </p>
       <p class="soft">{{ [sighting.mac, sighting.maker, ...sighting.addresses].filter(Boolean).join(', ') }}</p>
-      <p class="soft">{{ sighting.medium === 'ethernet' ? 'Cable' : 'Wi-Fi' }}, first seen {{ lengthWords(moment.now - readInstant(sighting.firstSeen)!) }} ago{{ sighting.connected ? '' : ', not connected now' }}. <span v-if="alike" class="alike">Probably the same device as <b>{{ alike.name }}</b>: it has the same host name.</span></p>
+      <p class="soft">{{ devicesText.unknownSeen(sighting.medium === 'ethernet', lengthWords(moment.now - readInstant(sighting.firstSeen)!), sighting.connected) }} <span v-if="alike" class="alike"><MarkedText :text="devicesText.probablySame(alike.name)" /></span></p>
     </div>
     <div class="fields">
-      <USelectMenu v-model="owner" value-key="value" :items="owners" virtualize aria-label="What it is" class="owner" :class="{ long: owner !== '' }" :ui="{ content: 'w-auto min-w-72' }" />
+      <USelectMenu v-model="owner" value-key="value" :items="owners" virtualize :aria-label="devicesText.whatItIs" class="owner" :class="{ long: owner !== '' }" :ui="{ content: 'w-auto min-w-72' }" />
       <template v-if="owner === ''">
-        <UInput v-model="name" aria-label="Name" class="w-36" required maxlength="200" placeholder="Name" />
-        <SelectField v-model="group" label="Group" :items="[{ value: '', label: 'No group' }, ...network.draft!.groups.map(entry => ({ value: entry.id, label: entry.name }))]" class="w-32" />
+        <UInput v-model="name" :aria-label="devicesText.name" class="w-36" required maxlength="200" :placeholder="devicesText.name" />
+        <SelectField v-model="group" :label="devicesText.group" :items="[{ value: '', label: devicesText.noGroupChoice }, ...network.draft!.groups.map(entry => ({ value: entry.id, label: entry.name }))]" class="w-32" />
       </template>
-      <UButton type="submit" :loading="busy" :disabled="owner === '' && name.trim() === ''">{{ owner === '' ? 'Save' : 'Add' }}</UButton>
-      <UButton class="leave" :disabled="busy" @click="leave(!sighting.leftAlone)">{{ sighting.leftAlone ? 'Show again' : 'Ignore' }}</UButton>
+      <UButton type="submit" :loading="busy" :disabled="owner === '' && name.trim() === ''">{{ owner === '' ? devicesText.save : devicesText.add }}</UButton>
+      <UButton class="leave" :disabled="busy" @click="leave(!sighting.leftAlone)">{{ sighting.leftAlone ? devicesText.showAgain : devicesText.ignore }}</UButton>
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </form>

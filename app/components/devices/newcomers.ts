@@ -1,6 +1,7 @@
 import { mayChange } from '../../../core/destination/mac.ts'
 import type { Device, Policy } from '../../../core/policy/types.ts'
 import type { SightingAnswer as Sighting } from '../../../shared/answers.ts'
+import { devicesText } from '../../text/devices.ts'
 
 /** What a device that is being dragged carries: its id. */
 export const DRAGGED = 'application/x-kairostat-device'
@@ -33,4 +34,4 @@ export function matchesSearch(device: Device | null, seen: readonly Sighting[], 
 }
 
 /** What an address with the locally administered bit is said to be. */
-export const changeNote = (mac: string) => mayChange(mac) ? 'private address' : ''
+export const changeNote = (mac: string) => mayChange(mac) ? devicesText.privateAddress : ''

@@ -5,6 +5,7 @@ import { useOverride } from '../../composables/useOverride.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { suggestions, type Suggestion } from './suggest.ts'
+import { shellText } from '../../text/shell.ts'
 
 /** One field that finds everything and does the quick things; the arrow keys choose, Enter does it, Escape closes. */
 const emit = defineEmits<{ close: [], does: [what: 'theme' | 'sign-out' | 'keys'] }>()
@@ -58,18 +59,18 @@ function onKey(event: KeyboardEvent) {
 </script>
 
 <template>
-  <dialog ref="dialog" class="palette" aria-label="Search or do" @close="emit('close')" @click.self="dialog!.close()">
+  <dialog ref="dialog" class="palette" :aria-label="shellText.searchOrDo" @close="emit('close')" @click.self="dialog!.close()">
     <UInput
-      v-model="text" role="combobox" aria-expanded="true" aria-controls="palette-list" :aria-activedescendant="found.length > 0 ? `palette-${chosen}` : undefined" aria-label="Search or do" autofocus spellcheck="false" autocomplete="off"
+      v-model="text" role="combobox" aria-expanded="true" aria-controls="palette-list" :aria-activedescendant="found.length > 0 ? `palette-${chosen}` : undefined" :aria-label="shellText.searchOrDo" autofocus spellcheck="false" autocomplete="off"
       class="w-full" variant="none" :ui="{ base: 'text-[19px] font-head' }"
-      placeholder="a device, a rule, “fri 22:00”, “allow lena’s tablet 30 min”" @keydown="onKey"
+      :placeholder="shellText.searchExample" @keydown="onKey"
     />
-    <ul id="palette-list" ref="list" role="listbox" aria-label="Matches">
+    <ul id="palette-list" ref="list" role="listbox" :aria-label="shellText.matches">
       <li v-for="(one, index) in found" :id="`palette-${index}`" :key="one.key" role="option" :aria-selected="index === chosen" @mousemove="chosen = index" @click="run(one)">
-        <span>{{ one.label }}<b v-if="asked === one.key"> You are using this device. Press Enter again to block it.</b></span><small>{{ one.sort }}</small>
+        <span>{{ one.label }}<b v-if="asked === one.key"> {{ shellText.ownDevice }}</b></span><small>{{ one.sort }}</small>
       </li>
     </ul>
-    <p v-if="found.length === 0" class="soft" role="status">Nothing found for “{{ text.trim() }}”. Try a name, a time such as “tomorrow 7am”, or “block … 30 min”.</p>
+    <p v-if="found.length === 0" class="soft" role="status">{{ shellText.nothingFound(text.trim()) }}</p>
   </dialog>
 </template>
 

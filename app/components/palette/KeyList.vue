@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
 import { KEYS } from './keys.ts'
+import { helpText } from '../../text/help.ts'
 
 /** The keys, over the page. */
 const emit = defineEmits<{ close: [] }>()
@@ -10,9 +11,9 @@ onMounted(() => dialog.value!.showModal())
 
 <template>
   <dialog ref="dialog" class="keys" aria-labelledby="keys-title" @close="emit('close')" @click.self="dialog!.close()">
-    <h2 id="keys-title">Keys</h2>
+    <h2 id="keys-title">{{ helpText.keys }}</h2>
     <dl><template v-for="[key, words] in KEYS" :key="key"><dt><kbd>{{ key }}</kbd></dt><dd>{{ words }}</dd></template></dl>
-    <p class="acts"><UButton @click="dialog!.close()">Close</UButton> <NuxtLink to="/help" class="link" @click="dialog!.close()">More help</NuxtLink></p>
+    <p class="acts"><UButton @click="dialog!.close()">{{ helpText.close }}</UButton> <NuxtLink to="/help" class="link" @click="dialog!.close()">{{ helpText.moreHelp }}</NuxtLink></p>
   </dialog>
 </template>
 

@@ -2,6 +2,7 @@ import { PAGES } from '../shell/pages.ts'
 import type { Effect, Policy } from '../../../core/policy/types.ts'
 import { readLength, readSpoken } from '../../../core/time/spoken.ts'
 import { clockOf, dateWords, lengthWords, whenWords } from '../../text/time.ts'
+import { shellText } from '../../text/shell.ts'
 
 /** What choosing a suggestion does. An override's `until` is an instant in seconds, `null` = until it is lifted. */
 export type Act =
@@ -16,12 +17,12 @@ export interface Suggestion { readonly key: string, readonly label: string, read
 /** How many lines are shown at most. */
 export const SHOWN = 12
 
-const NAMED: readonly (readonly [to: string, name: string])[] = PAGES.toSpliced(5, 0, ['/review', 'Review changes'])
+const NAMED: readonly (readonly [to: string, name: string])[] = PAGES.toSpliced(5, 0, ['/review', shellText.reviewChanges])
 const ACTS: readonly [string, Act][] = [
-  ['New rule', { kind: 'go', to: '/rules?new' }], ['New schedule', { kind: 'go', to: '/schedules?new' }], ['New device', { kind: 'go', to: '/devices?new' }],
-  ['New list of sites', { kind: 'go', to: '/sites?new=list' }], ['New app', { kind: 'go', to: '/sites?new=app' }], ['Learn an app', { kind: 'go', to: '/sites?new=learn' }],
-  ['Undo the last edit', { kind: 'do', what: 'undo' }], ['Redo', { kind: 'do', what: 'redo' }], ['Back to now', { kind: 'do', what: 'now' }],
-  ['Light or dark', { kind: 'do', what: 'theme' }], ['Keyboard shortcuts', { kind: 'do', what: 'keys' }], ['Sign out', { kind: 'do', what: 'sign-out' }],
+  [shellText.newRule, { kind: 'go', to: '/rules?new' }], [shellText.newSchedule, { kind: 'go', to: '/schedules?new' }], [shellText.newDevice, { kind: 'go', to: '/devices?new' }],
+  [shellText.newList, { kind: 'go', to: '/sites?new=list' }], [shellText.newApp, { kind: 'go', to: '/sites?new=app' }], [shellText.learnAnApp, { kind: 'go', to: '/sites?new=learn' }],
+  [shellText.undoTheLastEdit, { kind: 'do', what: 'undo' }], [shellText.redo, { kind: 'do', what: 'redo' }], [shellText.backToNow, { kind: 'do', what: 'now' }],
+  [shellText.lightOrDark, { kind: 'do', what: 'theme' }], [shellText.keyboardShortcuts, { kind: 'do', what: 'keys' }], [shellText.signOut, { kind: 'do', what: 'sign-out' }],
 ]
 const VERBS: readonly [RegExp, Effect][] = [[/^(?:open|allow|let|unblock)(?:\s+|$)/i, 'allow'], [/^(?:cut\s+off|cut|block|close)(?:\s+|$)/i, 'block']]
 
@@ -69,12 +70,12 @@ function endOf(text: string, now: number, zone: string): number | null | undefin
 function overrideOf({ id, name, kind }: Whom, effect: Effect, until: number | null, now: number, zone: string): Suggestion {
   // What is said as a length is one, whatever the clock of this page reads.
   const lasts = until !== null && until - now <= 7200 ? until - now : null
-  const end = until === null ? 'until you end it' : lasts !== null ? `for ${lengthWords(until - now)}` : `until ${whenWords(until, now, zone)}`
+  const end = until === null ? shellText.untilEnded : lasts !== null ? shellText.forLength(lengthWords(until - now)) : shellText.until(whenWords(until, now, zone))
   const who = { devices: kind === 'device' ? [id] : [], groups: kind === 'group' ? [id] : [] }
   return {
     // The end moves on with the clock; what is meant does not.
-    key: `${effect} ${kind} ${id} ${end}`, sort: 'override', label: `${effect === 'allow' ? 'Allow' : 'Block'} ${name} ${end}`,
-    act: { kind: 'override', effect, who, until, lasts, said: `${name} is ${effect === 'allow' ? 'allowed' : 'blocked'} ${end}.` },
+    key: `${effect} ${kind} ${id} ${end}`, sort: 'override', label: `${effect === 'allow' ? shellText.allow : shellText.block} ${name} ${end}`,
+    act: { kind: 'override', effect, who, until, lasts, said: shellText.overrideMade(name, effect === 'allow', end) },
   }
 }
 
@@ -87,7 +88,7 @@ function moments(said: string, whom: readonly Whom[], now: number, zone: string)
   for (let count = 1; count < words.length; count++) {
     const at = readSpoken(words.slice(count).join(' '), zone, now)
     const devices = at === null ? [] : matching(whom.filter(({ kind }) => kind === 'device'), words.slice(0, count).join(' '), one => one.name)
-    if (devices.length > 0) return devices.slice(0, 6).map(({ id, name }) => ({ key: `look ${id} ${at}`, label: `${name} on ${label(at!)}`, sort: 'moment', act: { kind: 'look', at: at!, to: `/?device=${encodeURIComponent(id)}` } }))
+    if (devices.length > 0) return devices.slice(0, 6).map(({ id, name }) => ({ key: `look ${id} ${at}`, label: shellText.nameOn(name, label(at!)), sort: 'moment', act: { kind: 'look', at: at!, to: `/?device=${encodeURIComponent(id)}` } }))
   }
   return []
 }

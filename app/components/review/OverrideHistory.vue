@@ -7,6 +7,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { whoWords } from '../../text/rule.ts'
 import { clockOf, dayWords, whenWords } from '../../text/time.ts'
+import { historyText } from '../../text/history.ts'
 
 /** What was done to overrides, by whom and when, the latest first. */
 const [network, moment] = [useNetwork(), useMoment()]
@@ -27,22 +28,22 @@ watch(() => network.live?.digest, async () => {
 const when = (text: string) => `${dayWords(readInstant(text)!, moment.now, network.zone)}, ${clockOf(readInstant(text)!, network.zone)}`
 function words({ act, effect, who, until, at }: OverrideActAnswer) {
   const whom = whoWords(who, network.live!.policy)
-  const end = until === null ? 'no end set' : `until ${whenWords(readInstant(until)!, readInstant(at)!, network.zone)}`
-  if (act === 'lifted') return `${whom}: ${effect === 'allow' ? 'allowance' : 'block'} ended`
-  return act === 'made' ? `${whom} ${effect === 'allow' ? 'allowed' : 'blocked'} ${end}` : `${whom}: ${effect === 'allow' ? 'allowed' : 'blocked'} ${end} instead`
+  const end = until === null ? historyText.noEndSet : historyText.until(whenWords(readInstant(until)!, readInstant(at)!, network.zone))
+  if (act === 'lifted') return historyText.allowanceEnded(whom, effect === 'allow')
+  return act === 'made' ? historyText.overrideMade(whom, effect === 'allow', end) : historyText.allowedInstead(whom, effect === 'allow', end)
 }
 </script>
 
 <template>
-  <section aria-label="Past overrides">
-    <h2>Past overrides</h2>
+  <section :aria-label="historyText.pastOverrides">
+    <h2>{{ historyText.pastOverrides }}</h2>
     <p v-if="failed" class="trouble" role="alert">{{ failed }}</p>
-    <p v-else-if="acts === null" class="soft" role="status">Loading overrides…</p>
-    <p v-else-if="acts.length === 0" class="soft">No overrides yet. Make one on the board, from any device or group.</p>
+    <p v-else-if="acts === null" class="soft" role="status">{{ historyText.loadingOverrides }}</p>
+    <p v-else-if="acts.length === 0" class="soft">{{ historyText.noOverridesYet }}</p>
     <ol v-else>
-      <li v-for="(one, index) in acts.slice(0, shown)" :key="index"><span class="soft">{{ when(one.at) }}</span><span>{{ words(one) }}<span v-if="one.note" class="soft">, “{{ one.note }}”</span></span><span class="soft">by {{ one.author }}</span></li>
+      <li v-for="(one, index) in acts.slice(0, shown)" :key="index"><span class="soft">{{ when(one.at) }}</span><span>{{ words(one) }}<span v-if="one.note" class="soft">, “{{ one.note }}”</span></span><span class="soft">{{ historyText.by(one.author) }}</span></li>
     </ol>
-    <UButton v-if="acts && acts.length > shown" @click="shown += 100">Show more</UButton>
+    <UButton v-if="acts && acts.length > shown" @click="shown += 100">{{ historyText.showMore }}</UButton>
   </section>
 </template>
 

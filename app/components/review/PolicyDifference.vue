@@ -8,6 +8,7 @@ import { useNetwork } from '../../stores/network.ts'
 import { useReview } from '../../stores/review.ts'
 import { effectWords, entryWords } from '../../text/change.ts'
 import ChangedWeeks from './ChangedWeeks.vue'
+import { reviewText } from '../../text/review.ts'
 
 /** What differs from one policy to another: in words, and the coming week of each device whose time differs. */
 const props = defineProps<{ before: Policy, after: Policy }>()
@@ -19,9 +20,9 @@ const nameOf = (id: string) => [...props.after.devices, ...props.before.devices]
 
 <template>
   <div class="difference">
-    <p v-if="entries.length === 0">No differences.</p>
+    <p v-if="entries.length === 0">{{ reviewText.noDifferences }}</p>
     <ul v-else><li v-for="line in entries.flatMap(entry => entryWords(entry, before, after))" :key="line">{{ line }}</li></ul>
-    <p class="soft" aria-live="polite">{{ changes ? effectWords(changes) : 'Calculating the effect…' }}</p>
+    <p class="soft" aria-live="polite">{{ changes ? effectWords(changes) : reviewText.calculatingTheEffect }}</p>
     <ChangedWeeks v-if="changes && changes.length > 0" :changes="changes" :from="review.minute" :name-of="nameOf" />
   </div>
 </template>

@@ -7,6 +7,8 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import FileFaults from '../shell/FileFaults.vue'
 import FileButton from '../shell/FileButton.vue'
+import { historyText } from '../../text/history.ts'
+import MarkedText from '../shell/MarkedText.vue'
 
 /** The whole policy of the draft as a file, and a file as the draft: nothing changes where it has a fault. */
 const network = useNetwork()
@@ -30,15 +32,15 @@ async function open(file: File | undefined) {
   if ('faults' in result) return
   const { writePolicyFile } = await format()
   const made = await send<{ step: number | null }>('PUT', '/api/draft', JSON.parse(writePolicyFile(result.policy, 'json')))
-  if (made) tell(made.step === null ? 'The file is the same as the draft.' : `${file.name} is now the draft.`, made.step)
+  if (made) tell(made.step === null ? historyText.fileSame : historyText.isNowTheDraft(file.name), made.step)
 }
 </script>
 
 <template>
   <div class="policy" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false, open($event.dataTransfer?.files[0])">
     <p>
-      Export the draft: <UButton @click="save('json')">JSON</UButton> <UButton @click="save('yaml')">YAML</UButton>
-      Import a file as the draft: <FileButton label="Choose file" :disabled="busy" @file="open" /> or drop a file here.
+      <MarkedText v-slot="{ words, index }" :text="historyText.exportTheDraft"><UButton @click="save(index === 0 ? 'json' : 'yaml')">{{ words }}</UButton></MarkedText>
+      <MarkedText v-slot="{ words }" :text="historyText.importFileAsDraft"><FileButton :label="words" :disabled="busy" @file="open" /></MarkedText>
     </p>
     <FileFaults :name="name" :faults="faults" />
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>

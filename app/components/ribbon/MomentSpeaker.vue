@@ -4,6 +4,7 @@ import { readSpoken } from '../../../core/time/spoken.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
+import { shellText } from '../../text/shell.ts'
 
 const [network, moment] = [useNetwork(), useMoment()]
 const typing = ref(false)
@@ -33,12 +34,12 @@ defineExpose({ ask })
 <template>
   <div class="speaker">
     <form v-if="typing" @submit.prevent="say">
-      <input ref="field" v-model="text" aria-label="A moment to look at" placeholder="fri 21:30, tomorrow 7am" :aria-invalid="fault" @keydown.esc="typing = false" @blur="text === '' && (typing = false)">
-      <span v-if="fault" role="alert">Write it like “fri 21:30”, “tomorrow 7am” or “24 dec 18:00”.</span>
+      <input ref="field" v-model="text" :aria-label="shellText.aMomentToLookAt" :placeholder="shellText.momentExample" :aria-invalid="fault" @keydown.esc="typing = false" @blur="text === '' && (typing = false)">
+      <span v-if="fault" role="alert">{{ shellText.notAMoment }}</span>
     </form>
     <template v-else>
-      <button type="button" class="label" title="Type a moment (m)" @click="ask">{{ moment.isNow ? 'Now, ' : '' }}{{ label }}</button>
-      <button v-if="!moment.isNow" type="button" class="back" @click="moment.back()">Back to now <kbd>n</kbd></button>
+      <button type="button" class="label" :title="shellText.typeAMoment" @click="ask">{{ moment.isNow ? shellText.nowAnd : '' }}{{ label }}</button>
+      <button v-if="!moment.isNow" type="button" class="back" @click="moment.back()">{{ shellText.backToNow }} <kbd>n</kbd></button>
     </template>
   </div>
 </template>

@@ -9,7 +9,7 @@ import { useNetwork } from '../../stores/network.ts'
 import { blockedWords } from '../../text/standing.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
 import { blockedIn, DRAWN, type Step } from './steps.ts'
-import { countWords } from '../../text/count.ts'
+import { shellText } from '../../text/shell.ts'
 
 /** The band of the whole network: its height is how many devices have access, so that it sinks where many are blocked. */
 const HEIGHT = 84
@@ -43,7 +43,7 @@ const needleX = computed(() => x.value(moment.at))
 const titleX = computed(() => needleX.value < TITLE ? width.value : 0)
 const nowInView = computed(() => moment.now >= board.week.from && moment.now < board.week.until)
 const label = computed(() => `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}`)
-const title = computed(() => `${countWords(board.rows.length, 'device')}, how many have access`)
+const title = computed(() => shellText.ribbonOf(board.rows.length))
 const blockedNow = computed(() => {
   const step = steps.value.findLast(({ at }) => at <= moment.at)
   return step ? blockedIn(step) : 0
@@ -73,7 +73,7 @@ function onKey(event: KeyboardEvent) {
 <template>
   <div ref="frame" class="ribbon">
     <svg
-      :width="width" :height="HEIGHT" role="slider" tabindex="0" aria-label="The moment shown: move it with the arrow keys, a day with Page Up and Page Down, Home for now"
+      :width="width" :height="HEIGHT" role="slider" tabindex="0" :aria-label="shellText.ribbonKeys"
       :aria-valuemin="board.week.from" :aria-valuemax="board.week.until" :aria-valuenow="moment.at" :aria-valuetext="`${label}, ${blockedWords(blockedNow)}`"
       @pointerdown="grab" @pointermove="drag" @pointerup="dragging = false" @keydown="onKey"
     >

@@ -4,6 +4,7 @@ import { groupForm } from '../../../shared/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import EditorActs from '../shell/EditorActs.vue'
+import { rulesText } from '../../text/rules.ts'
 
 /** A new group with its members; tells its id, `null` where none was made. */
 const emit = defineEmits<{ done: [id: string | null] }>()
@@ -19,8 +20,8 @@ async function keep() {
 
 <template>
   <UForm :state="form" :schema="groupForm" :validate-on="[]" class="flex flex-wrap gap-4 items-end" @submit="keep">
-    <UFormField label="Name of the group" name="name"><UInput v-model="form.name" maxlength="200" class="w-64" /></UFormField>
-    <UFormField label="Devices" name="members" :error-pattern="/^members/"><USelectMenu v-model="form.members" multiple value-key="value" :items="devices" placeholder="none yet" aria-label="Devices of the group" class="w-80" /></UFormField>
+    <UFormField :label="rulesText.nameOfTheGroup" name="name"><UInput v-model="form.name" maxlength="200" class="w-64" /></UFormField>
+    <UFormField :label="rulesText.devices" name="members" :error-pattern="/^members/"><USelectMenu v-model="form.members" multiple value-key="value" :items="devices" :placeholder="rulesText.noneYet" :aria-label="rulesText.devicesOfTheGroup" class="w-80" /></UFormField>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <EditorActs :form="form" is-new :busy="busy" :blocked="form.name.trim() === ''" @close="emit('done', null)" @remove="emit('done', null)" />
   </UForm>

@@ -5,17 +5,18 @@ import type { RuleEdits } from '../../../core/policy/parts.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
-import ServiceField from '../lists/ServiceField.vue'
+import ServiceField from '../sites/ServiceField.vue'
 import EditorActs from '../shell/EditorActs.vue'
 import KeywordCatches from './KeywordCatches.vue'
 import RulePicture from './RulePicture.vue'
 import WordField from './WordField.vue'
 import { NEW_RULE, timingOf, whatChoices, whatOf, whatValues, whenOf, whoChoices, whoOf, whoValues } from './form.ts'
 import SelectField from '../shell/SelectField.vue'
-import ScheduleEditor from '../hours/ScheduleEditor.vue'
-import SiteListEditor from '../lists/SiteListEditor.vue'
+import ScheduleEditor from '../schedules/ScheduleEditor.vue'
+import SiteListEditor from '../sites/SiteListEditor.vue'
 import GroupForm from './GroupForm.vue'
-import { NEW_SCHEDULE } from '../hours/paint.ts'
+import { NEW_SCHEDULE } from '../schedules/paint.ts'
+import { rulesText } from '../../text/rules.ts'
 
 /** A rule as a sentence whose parts are edited in place; with its `partner`, a rule right after it that closes the rest, it says "only what is listed". */
 const props = defineProps<{ rule: Rule, partner?: Rule, isNew: boolean }>()
@@ -23,10 +24,10 @@ const emit = defineEmits<{ done: [] }>()
 const network = useNetwork()
 const { busy, trouble, send: call, tell } = useDraft()
 
-const STATUSES = [{ value: 'on', label: 'On' }, { value: 'log', label: 'Log only (blocks nothing)' }, { value: 'off', label: 'Off' }] as const
-const EFFECTS = [{ value: 'block', label: 'may not reach' }, { value: 'allow', label: 'may reach' }, { value: 'only', label: 'may reach only' }] as const
-const REACHES = [{ value: true, label: 'the internet' }, { value: false, label: 'some sites and apps:' }]
-const TIMINGS = [{ value: 'always', label: 'always' }, { value: 'during', label: 'during' }, { value: 'outside', label: 'outside' }, { value: 'once', label: 'once, from' }] as const
+const STATUSES = [{ value: 'on', label: rulesText.on }, { value: 'log', label: rulesText.logOnlyBlocksNothing }, { value: 'off', label: rulesText.off }] as const
+const EFFECTS = [{ value: 'block', label: rulesText.mayNotReach }, { value: 'allow', label: rulesText.mayReach }, { value: 'only', label: rulesText.mayReachOnly }] as const
+const REACHES = [{ value: true, label: rulesText.theInternet }, { value: false, label: rulesText.someSitesAndApps }]
+const TIMINGS = [{ value: 'always', label: rulesText.always }, { value: 'during', label: rulesText.during }, { value: 'outside', label: rulesText.outside }, { value: 'once', label: rulesText.onceFrom }] as const
 /** Menus are as wide as their longest entry, not as the field. */
 const WIDE = { content: 'w-auto min-w-56' }
 /** The rule as it was when the editor opened: another window may change it meanwhile. */
@@ -64,10 +65,10 @@ const words = ref({ sites: what.sites, keywords: what.keywords, services: what.s
 const note = ref(was.note)
 const typed = computed(() => Object.values(words.value).some(list => list.length > 0))
 const missing = computed(() => {
-  if (named.value.length === 0) return 'Choose who the rule applies to.'
-  if (!internet.value && closed.value.length === 0 && !typed.value) return 'Choose what the rule covers.'
-  if ((timing.value === 'during' || timing.value === 'outside') && schedules.value.length === 0) return 'Choose a schedule.'
-  return name.value.trim() === '' ? 'Enter a name.' : ''
+  if (named.value.length === 0) return rulesText.chooseWho
+  if (!internet.value && closed.value.length === 0 && !typed.value) return rulesText.chooseWhat
+  if ((timing.value === 'during' || timing.value === 'outside') && schedules.value.length === 0) return rulesText.chooseASchedule
+  return name.value.trim() === '' ? rulesText.enterAName : ''
 })
 
 /** The rule as it stands in the editor, as plain data that a worker can take. */
@@ -82,7 +83,7 @@ const edited = computed((): Rule => {
 /** What is kept: the rule, and behind it the one that closes the rest. */
 const edits = computed((): Rule[] => effect.value !== 'only'
   ? [edited.value]
-  : [edited.value, { ...NEW_RULE, id: partner?.id ?? '', name: partner?.name ?? `${name.value}: nothing else`, note: partner?.note ?? '', ...counting.value, who: edited.value.who, when: edited.value.when }])
+  : [edited.value, { ...NEW_RULE, id: partner?.id ?? '', name: partner?.name ?? rulesText.nothingElse(name.value), note: partner?.note ?? '', ...counting.value, who: edited.value.who, when: edited.value.when }])
 const takeOut = computed(() => partner && effect.value !== 'only' ? [partner.id] : [])
 /** Whether its parts say enough for a picture. */
 const whole = computed(() => timing.value !== 'once' || (once.value.from !== '' && once.value.until > once.value.from))
@@ -101,14 +102,14 @@ async function keep() {
 /** A copy stands behind the rule, which stays as it was kept. */
 async function copy() {
   const last = partner ?? was
-  const copies = edits.value.map(rule => ({ ...marked({ ...rule, id: '', name: `${rule.name} (copy)` }, false) }))
+  const copies = edits.value.map(rule => ({ ...marked({ ...rule, id: '', name: rulesText.copyOf(rule.name) }, false) }))
   const made = await send({ edits: [marked(last, true), ...copies], takeOut: [] })
   if (made) emit('done')
 }
 async function drop() {
   const made = await send({ edits: [], takeOut: [was.id, ...partner ? [partner.id] : []] })
   if (!made) return
-  tell(`${was.name} is deleted from the draft.`, made.step)
+  tell(rulesText.deleted(was.name), made.step)
   emit('done')
 }
 </script>
@@ -116,39 +117,39 @@ async function drop() {
 <template>
   <form class="leaf editor" @submit.prevent="keep">
     <div class="top">
-      <label class="name">Name<UInput v-model="name" maxlength="200" placeholder="Quiet hours" :ui="{ base: 'text-base font-semibold' }" /></label>
-      <UFormField label="Status"><SelectField v-model="counts" label="Status" :items="STATUSES" /></UFormField>
+      <label class="name">{{ rulesText.name }}<UInput v-model="name" maxlength="200" :placeholder="rulesText.nameExample" :ui="{ base: 'text-base font-semibold' }" /></label>
+      <UFormField :label="rulesText.status"><SelectField v-model="counts" :label="rulesText.status" :items="STATUSES" /></UFormField>
     </div>
     <div class="sentence">
-      <USelectMenu v-model="named" multiple value-key="value" :items="people" placeholder="who?" aria-label="Applies to" class="min-w-44 max-w-80" :ui="WIDE"><template #content-bottom><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'group'">New group</UButton></template></USelectMenu>
-      <span>except</span>
-      <USelectMenu v-model="except" multiple value-key="value" :items="exceptable" placeholder="nobody" aria-label="Except" class="min-w-28 max-w-80" :ui="WIDE" />
-      <SelectField v-model="effect" label="May or may not" :items="EFFECTS" />
-      <span v-if="effect === 'only'">these:</span>
-      <SelectField v-else v-model="internet" label="All or some of the internet" :items="REACHES" />
+      <USelectMenu v-model="named" multiple value-key="value" :items="people" :placeholder="rulesText.whoQuestion" :aria-label="rulesText.appliesTo" class="min-w-44 max-w-80" :ui="WIDE"><template #content-bottom><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'group'">{{ rulesText.newGroup }}</UButton></template></USelectMenu>
+      <span>{{ rulesText.exceptWord }}</span>
+      <USelectMenu v-model="except" multiple value-key="value" :items="exceptable" :placeholder="rulesText.nobody" :aria-label="rulesText.except" class="min-w-28 max-w-80" :ui="WIDE" />
+      <SelectField v-model="effect" :label="rulesText.mayOrMayNot" :items="EFFECTS" />
+      <span v-if="effect === 'only'">{{ rulesText.these }}</span>
+      <SelectField v-else v-model="internet" :label="rulesText.allOrSome" :items="REACHES" />
       <template v-if="!internet">
-        <USelectMenu v-model="closed" multiple value-key="value" :items="closable" placeholder="lists, apps, categories" aria-label="Covers" class="min-w-44 max-w-80" :ui="WIDE"><template #content-bottom><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'list'">New site list</UButton></template></USelectMenu>
+        <USelectMenu v-model="closed" multiple value-key="value" :items="closable" :placeholder="rulesText.listsAppsCategories" :aria-label="rulesText.covers" class="min-w-44 max-w-80" :ui="WIDE"><template #content-bottom><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'list'">{{ rulesText.newSiteList }}</UButton></template></USelectMenu>
       </template>
-      <SelectField v-model="timing" label="When" :items="TIMINGS" />
-      <USelectMenu v-if="timing === 'during' || timing === 'outside'" v-model="schedules" multiple value-key="value" :items="hours" placeholder="which schedule?" aria-label="Schedules" class="min-w-44 max-w-80" :ui="WIDE"><template #content-bottom><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'schedule'">New schedule</UButton></template></USelectMenu>
+      <SelectField v-model="timing" :label="rulesText.when" :items="TIMINGS" />
+      <USelectMenu v-if="timing === 'during' || timing === 'outside'" v-model="schedules" multiple value-key="value" :items="hours" :placeholder="rulesText.whichSchedule" :aria-label="rulesText.schedules" class="min-w-44 max-w-80" :ui="WIDE"><template #content-bottom><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'schedule'">{{ rulesText.newSchedule }}</UButton></template></USelectMenu>
       <template v-if="timing === 'once'">
-        <UInput v-model="once.from" type="datetime-local" aria-label="From" required /> <span>until</span> <UInput v-model="once.until" type="datetime-local" aria-label="Until" required />
+        <UInput v-model="once.from" type="datetime-local" :aria-label="rulesText.from" required /> <span>{{ rulesText.untilWord }}</span> <UInput v-model="once.until" type="datetime-local" :aria-label="rulesText.until" required />
       </template>
     </div>
     <div v-if="!internet" class="line">
-      <WordField v-model="words.sites" kind="sites" label="Sites" placeholder="reelbrook.example, 203.0.113.0/24" />
-      <WordField v-model="words.keywords" kind="keywords" label="Names that contain" placeholder="stream" />
+      <WordField v-model="words.sites" kind="sites" :label="rulesText.sites" :placeholder="rulesText.sitesExample" />
+      <WordField v-model="words.keywords" kind="keywords" :label="rulesText.namesThatContain" :placeholder="rulesText.keywordExample" />
       <KeywordCatches v-if="words.keywords.length > 0" :keywords="words.keywords" />
-      <fieldset><legend>Services</legend><ServiceField v-model="words.services" /></fieldset>
+      <fieldset><legend>{{ rulesText.services }}</legend><ServiceField v-model="words.services" /></fieldset>
     </div>
     <RulePicture v-if="whole" :edits="edits" :take-out="takeOut" />
     <div class="line">
-      <label class="note">Note<UInput v-model="note" maxlength="500" /></label>
-      <UButton v-if="!isNew" :disabled="busy || missing !== ''" @click="copy">Duplicate</UButton>
+      <label class="note">{{ rulesText.note }}<UInput v-model="note" maxlength="500" /></label>
+      <UButton v-if="!isNew" :disabled="busy || missing !== ''" @click="copy">{{ rulesText.duplicate }}</UButton>
     </div>
     <p class="trouble" role="alert">{{ trouble }}</p>
     <EditorActs :form="edits" :is-new="isNew" :busy="busy" :blocked="missing !== ''" :missing="missing" @close="emit('done')" @remove="drop" />
-    <UModal :open="making !== null" :title="making === 'group' ? 'New group' : making === 'list' ? 'New site list' : 'New schedule'" :dismissible="false" :ui="{ content: 'max-w-4xl' }" @update:open="making = null">
+    <UModal :open="making !== null" :title="making === 'group' ? rulesText.newGroup : making === 'list' ? rulesText.newSiteList : rulesText.newSchedule" :dismissible="false" :ui="{ content: 'max-w-4xl' }" @update:open="making = null">
       <template #body>
         <GroupForm v-if="making === 'group'" @done="made" />
         <SiteListEditor v-else-if="making === 'list'" @done="made" />

@@ -15,7 +15,7 @@ import type { Side } from '../band/band.ts'
 import TwoBands from '../band/TwoBands.vue'
 import DayTicks from '../review/DayTicks.vue'
 import { networksOf } from '../board/rows.ts'
-import { countWords, plural } from '../../text/count.ts'
+import { rulesText } from '../../text/rules.ts'
 
 /** The week that a rule makes for those it meets, with all other rules beside it, while it is edited; and how many it has a say about at the moment. `edits` are the rules as they would be kept, the first the one that is meant; `takeOut` the ids of those that would go. */
 const props = defineProps<{ edits: readonly Rule[], takeOut: readonly string[] }>()
@@ -52,10 +52,10 @@ const speaking = computed(() => {
 </script>
 
 <template>
-  <div class="picture" role="group" aria-label="The week it makes">
+  <div class="picture" role="group" :aria-label="rulesText.theWeekItMakes">
     <p class="soft">
-      <template v-if="met.length === 0">It applies to no device yet.</template>
-      <template v-else>It applies to {{ countWords(met.length, 'device') }}; {{ moment.isNow ? 'right now' : 'at that moment' }} it is active for {{ speaking === met.length ? (plural(met.length, 'it', 'all of them')) : speaking === 0 ? 'none' : speaking }}.</template>
+      <template v-if="met.length === 0">{{ rulesText.noDeviceYet }}</template>
+      <template v-else>{{ rulesText.appliesToDevices(met.length, moment.isNow, speaking) }}</template>
     </p>
     <div ref="frame" :style="{ minHeight: `${met.length === 0 ? 0 : 18 + HEIGHT * Math.min(DRAWN, met.length)}px` }">
       <DayTicks v-if="met.length > 0 && width > 0" :from="board.week.from" :width="width" />
@@ -64,7 +64,7 @@ const speaking = computed(() => {
         <TwoBands :name="device.name" :sides="sidesOf(index)" :width="width" />
       </div>
     </div>
-    <p v-if="met.length > DRAWN" class="soft">and {{ met.length - DRAWN }} more.</p>
+    <p v-if="met.length > DRAWN" class="soft">{{ rulesText.andMore(met.length - DRAWN) }}</p>
   </div>
 </template>
 

@@ -6,7 +6,7 @@ import { useNetwork } from '../../stores/network.ts'
 import { clockOf } from '../../text/time.ts'
 import AccessBand from '../band/AccessBand.vue'
 import { bandWords } from '../band/band.ts'
-import { countWords } from '../../text/count.ts'
+import { rulesText } from '../../text/rules.ts'
 
 /** The week of those whom a rule meets, as a band, with the needle; under it, as bars on a line, when the rule is in force. Instants in seconds. */
 const props = defineProps<{ week: MetWeek | undefined, ranges: Ranges, from: number, until: number, at: number }>()
@@ -18,7 +18,7 @@ const bars = computed(() => props.ranges.map(({ from, until }) => ({ x: scale(fr
 const days = computed(() => Array.from({ length: 8 }, (_, day) => day / 7 * WIDTH))
 const label = computed(() => {
   const week = props.week!
-  const who = week.met === 0 ? 'Unknown devices' : week.alike === week.met ? 'Its devices' : `${week.alike} of its ${week.met} devices`
+  const who = week.met === 0 ? rulesText.unknownDevices : week.alike === week.met ? rulesText.itsDevices : rulesText.ofItsDevices(week.alike, week.met)
   return `${who}: ${bandWords(week.segments, at => clockOf(at, network.zone))}`
 })
 </script>
@@ -27,7 +27,7 @@ const label = computed(() => {
   <div class="strip">
     <AccessBand v-if="week" :stretches="week.segments" :from="from" :until="until" :width="WIDTH" :height="HEIGHT" :label="label" />
     <div v-else class="none" />
-    <svg :width="WIDTH" height="7" role="img" :aria-label="`Active ${countWords(bars.length, 'time')} in the week shown above`">
+    <svg :width="WIDTH" height="7" role="img" :aria-label="rulesText.activeTimes(bars.length)">
       <line v-for="day in days" :key="day" :x1="day" :x2="day" y1="0" y2="7" class="day" />
       <rect v-for="(bar, index) in bars" :key="index" :x="bar.x" y="2" :width="bar.width" height="3" class="bar" />
       <line :x1="scale(at)" :x2="scale(at)" :y1="-HEIGHT - 3" y2="7" class="needle" />

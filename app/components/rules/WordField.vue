@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 import { readKeyword } from '../../../core/destination/host.ts'
 import { readSites, shownSite } from '../../../core/formats/site-list.ts'
+import { rulesText } from '../../text/rules.ts'
 
 /** Sites or keywords of a rule, parted by blanks or commas; what is typed counts as soon as it can be read, and what cannot is told. */
 const props = defineProps<{ kind: 'sites' | 'keywords', label: string, placeholder: string }>()
@@ -16,8 +17,8 @@ function read() {
     const { entries, unread, altered } = readSites(text.value.replaceAll(',', '\n'))
     fault.value = unread.map(({ message }) => message).join(' ')
     remarks.value = [
-      ...altered.map(({ text, entry, reason }) => `“${text}” is read as ${entry}: ${reason}.`),
-      ...entries.filter(entry => /^[^.:/]+$/.test(entry)).map(entry => `“${entry}” covers every name that ends in .${entry}.`),
+      ...altered.map(({ text, entry, reason }) => rulesText.isReadAs(text, entry, reason)),
+      ...entries.filter(entry => /^[^.:/]+$/.test(entry)).map(entry => rulesText.coversEveryName(entry)),
     ]
     values.value = entries
   } else {

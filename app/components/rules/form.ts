@@ -1,4 +1,5 @@
 import type { Policy, Rule, What, When, Who } from '../../../core/policy/types.ts'
+import { rulesText } from '../../text/rules.ts'
 
 /** A rule to begin with: it meets nobody yet, and would cut off the internet. */
 export const NEW_RULE: Rule = {
@@ -14,7 +15,7 @@ export interface Choice { readonly value: string, readonly label: string, readon
 /** Everybody whom a rule can name. */
 export function whoChoices(policy: Policy): Choice[] {
   return [
-    { value: 'everyone:', label: 'Everyone', kind: '' }, { value: 'newcomers:', label: 'Unknown devices', kind: '' },
+    { value: 'everyone:', label: rulesText.everyone, kind: '' }, { value: 'newcomers:', label: rulesText.unknownDevices, kind: '' },
     ...policy.networks.map(({ id, name }) => ({ value: `network:${id}`, label: name, kind: 'network' })),
     ...policy.groups.map(({ id, name }) => ({ value: `group:${id}`, label: name, kind: 'group' })),
     ...policy.devices.map(({ id, name }) => ({ value: `device:${id}`, label: name, kind: 'device' })),
@@ -25,7 +26,7 @@ export function whoChoices(policy: Policy): Choice[] {
 export function whatChoices(policy: Policy): Choice[] {
   return [
     ...policy.siteLists.map(({ id, name }) => ({ value: `list:${id}`, label: name, kind: 'list' })),
-    ...[...new Set(policy.apps.map(app => app.category))].map(category => ({ value: `category:${category}`, label: `${category} apps`, kind: 'category' })),
+    ...[...new Set(policy.apps.map(app => app.category))].map(category => ({ value: `category:${category}`, label: rulesText.apps(category), kind: 'category' })),
     ...policy.apps.map(({ id, name }) => ({ value: `app:${id}`, label: name, kind: 'app' })),
   ]
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useUnsaved } from '../../composables/useUnsaved.ts'
+import { shellText } from '../../text/shell.ts'
 
 // Asks before unsaved edits are left.
 const { asking } = useUnsaved()
@@ -8,10 +9,10 @@ const open = computed({ get: () => asking.value !== null, set: isOpen => isOpen 
 </script>
 
 <template>
-  <UModal v-model:open="open" title="Leave without saving?" description="Your edits are not saved in the draft." :ui="{ footer: 'justify-end' }">
+  <UModal v-model:open="open" :title="shellText.leaveWithoutSaving" :description="shellText.notSaved" :ui="{ footer: 'justify-end' }">
     <template #footer>
-      <UButton color="error" @click="asking?.(true)">Discard edits</UButton>
-      <UButton color="primary" variant="solid" autofocus @click="asking?.(false)">Keep editing</UButton>
+      <UButton color="error" @click="asking?.(true)">{{ shellText.discardEdits }}</UButton>
+      <UButton color="primary" variant="solid" autofocus @click="asking?.(false)">{{ shellText.keepEditing }}</UButton>
     </template>
   </UModal>
 </template>

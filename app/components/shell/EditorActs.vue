@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onBeforeUnmount, onMounted, ref, watchEffect } from 'vue'
 import { useUnsaved } from '../../composables/useUnsaved.ts'
+import { shellText } from '../../text/shell.ts'
 
 /** The acts below an editor: save, cancel, and delete what is in the draft already. Esc cancels; edits that would be lost are asked about. */
 const props = defineProps<{
@@ -44,10 +45,10 @@ onBeforeUnmount(() => {
 
 <template>
   <div ref="acts" class="acts">
-    <UButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="blocked">Save</UButton>
-    <UButton @click="$emit('close')">Cancel</UButton>
+    <UButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="blocked">{{ shellText.save }}</UButton>
+    <UButton @click="$emit('close')">{{ shellText.cancel }}</UButton>
     <span v-if="missing" class="soft">{{ missing }}</span>
-    <UButton v-if="!isNew" variant="ghost" color="error" class="ml-auto" :disabled="busy" @click="$emit('remove')">Delete</UButton>
+    <UButton v-if="!isNew" variant="ghost" color="error" class="ml-auto" :disabled="busy" @click="$emit('remove')">{{ shellText.deleteEntry }}</UButton>
   </div>
 </template>
 

@@ -1,11 +1,12 @@
 <script setup lang="ts">
+import { shellText } from '../../text/shell.ts'
 // Above an open entry: the way back, and which one it is.
 defineProps<{ all: string, to: string, where?: string, missing?: boolean }>()
 </script>
 
 <template>
   <p class="crumb"><NuxtLink :to="to" class="link">‹ {{ all }}</NuxtLink><span v-if="where" class="soft"> · {{ where }}</span></p>
-  <p v-if="missing" role="alert">It is no longer in the draft. Undo brings back what was deleted.</p>
+  <p v-if="missing" role="alert">{{ shellText.noLongerInDraft }}</p>
 </template>
 
 <style scoped>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { FileFault } from '../../../core/formats/lines.ts'
 import { faultWords } from '../../text/fault.ts'
+import { shellText } from '../../text/shell.ts'
 
 /** Why a file is not taken in, by its lines; nothing where it has no fault. */
 defineProps<{ name: string, faults: readonly FileFault[] }>()
@@ -10,9 +11,9 @@ const TOLD = 50
 
 <template>
   <div v-if="faults.length > 0" class="trouble" role="alert">
-    <p>{{ name }} was not imported, and nothing has changed:</p>
-    <ul><li v-for="(fault, index) in faults.slice(0, TOLD)" :key="index">Line {{ fault.line }}: {{ faultWords(fault) }}</li></ul>
-    <p v-if="faults.length > TOLD">and {{ faults.length - TOLD }} more.</p>
+    <p>{{ shellText.notImported(name) }}</p>
+    <ul><li v-for="(fault, index) in faults.slice(0, TOLD)" :key="index">{{ shellText.line(fault.line, faultWords(fault)) }}</li></ul>
+    <p v-if="faults.length > TOLD">{{ shellText.andMore(faults.length - TOLD) }}</p>
   </div>
 </template>
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import SelectField from './SelectField.vue'
+import { shellText } from '../../text/shell.ts'
 
 /** Why something cannot simply go, and what to do instead: put another in its place, or nothing. */
 defineProps<{ trouble: string, inUse: boolean, busy: boolean, others: readonly { id: string, name: string }[] }>()
@@ -12,9 +13,9 @@ const other = ref('')
   <div v-if="trouble" class="trouble" role="alert">
     <p>{{ trouble }}</p>
     <div v-if="inUse" class="ways">
-      <SelectField v-model="other" label="Replacement" :items="[{ value: '', label: 'Replace with…' }, ...others.map(one => ({ value: one.id, label: one.name }))]" />
-      <UButton color="primary" variant="solid" :disabled="other === '' || busy" @click="emit('instead', other)">Replace and delete</UButton>
-      <UButton :disabled="busy" @click="emit('instead', null)">Delete it from these rules too</UButton>
+      <SelectField v-model="other" :label="shellText.replacement" :items="[{ value: '', label: shellText.replaceWith }, ...others.map(one => ({ value: one.id, label: one.name }))]" />
+      <UButton color="primary" variant="solid" :disabled="other === '' || busy" @click="emit('instead', other)">{{ shellText.replaceAndDelete }}</UButton>
+      <UButton :disabled="busy" @click="emit('instead', null)">{{ shellText.deleteFromRules }}</UButton>
     </div>
   </div>
 </template>

@@ -7,6 +7,7 @@ import { editsWords, effectWords } from '../../text/change.ts'
 import { clockOf, whenWords } from '../../text/time.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { readInstant } from '../../../core/time/instant.ts'
+import { shellText } from '../../text/shell.ts'
 
 const route = useRoute()
 const { walk } = useDraft()
@@ -16,13 +17,13 @@ const waiting = computed(() => review.entries.length > 0 && route.path !== '/rev
 const revision = computed(() => network.live?.revision ?? null)
 const standing = computed(() => {
   const gateway = network.gateway
-  if (!revision.value) return 'Nothing is applied yet, so nothing is blocked.'
-  const name = `Revision ${revision.value.number}`
-  if (!gateway || gateway.state === 'pending') return `${name} is being sent to the gateway.`
-  if (gateway.state === 'away') return `${name} is waiting: the gateway does not answer.`
-  if (gateway.state === 'refused') return `The gateway refuses ${name}: ${gateway.trouble}. The earlier rules still apply.`
+  if (!revision.value) return shellText.nothingApplied
+  const name = shellText.revision(revision.value.number)
+  if (!gateway || gateway.state === 'pending') return shellText.beingSent(name)
+  if (gateway.state === 'away') return shellText.waiting(name)
+  if (gateway.state === 'refused') return shellText.refused(name, gateway.trouble ?? '')
   const since = gateway.status?.inForceSince ? whenWords(readInstant(gateway.status.inForceSince)!, moment.now, network.zone) : clockOf(moment.now, network.zone)
-  return `${name} is live since ${since}, confirmed by the gateway.`
+  return shellText.liveSince(name, since)
 })
 </script>
 
@@ -30,13 +31,13 @@ const standing = computed(() => {
   <footer class="bar">
     <template v-if="waiting">
       <b>{{ editsWords(review.entries.length) }}</b>
-      <span class="soft effect">{{ review.changes ? effectWords(review.changes) : 'Calculating the effect…' }}</span>
+      <span class="soft effect">{{ review.changes ? effectWords(review.changes) : shellText.calculatingTheEffect }}</span>
     </template>
     <NuxtLink to="/history" :class="waiting ? 'sr-only' : 'soft'" data-testid="standing" :title="network.gateway?.status?.digest ?? undefined">{{ standing }}</NuxtLink>
     <span class="go">
-      <UButton v-if="network.steps.undo !== null" @click="walk('undo')">Undo</UButton>
-      <UButton v-if="network.steps.redo !== null" @click="walk('redo')">Redo</UButton>
-      <UButton v-if="waiting" color="primary" variant="solid" to="/review" class="review px-4">Review changes</UButton>
+      <UButton v-if="network.steps.undo !== null" @click="walk('undo')">{{ shellText.undo }}</UButton>
+      <UButton v-if="network.steps.redo !== null" @click="walk('redo')">{{ shellText.redo }}</UButton>
+      <UButton v-if="waiting" color="primary" variant="solid" to="/review" class="review px-4">{{ shellText.reviewChanges }}</UButton>
     </span>
   </footer>
 </template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { isOn, type PageLink } from './pages.ts'
+import { shellText } from '../../text/shell.ts'
 
 /** The pages at the thumb, on a narrow screen: four of them, and the rest behind More. */
 const props = defineProps<{ pages: readonly PageLink[], dark: boolean }>()
@@ -19,16 +20,16 @@ watch(() => route.path, () => open.value = false)
   <div class="pages">
     <div v-if="open" id="more-pages" class="more">
       <NuxtLink v-for="page in rest" :key="page.to" :to="page.to">{{ page.name }}</NuxtLink>
-      <NuxtLink to="/help">Help</NuxtLink>
-      <UButton variant="ghost" @click="emit('theme'); open = false">{{ dark ? 'Light theme' : 'Dark theme' }}</UButton>
-      <UButton variant="ghost" @click="emit('signOut')">Sign out</UButton>
+      <NuxtLink to="/help">{{ shellText.help }}</NuxtLink>
+      <UButton variant="ghost" @click="emit('theme'); open = false">{{ dark ? shellText.lightTheme : shellText.darkTheme }}</UButton>
+      <UButton variant="ghost" @click="emit('signOut')">{{ shellText.signOut }}</UButton>
     </div>
-    <nav aria-label="Pages at the thumb">
+    <nav :aria-label="shellText.pageBar">
       <NuxtLink v-for="page in first" :key="page.to" :to="page.to" :class="{ on: isOn(page.to, route.path) }">
         <svg width="22" height="22" viewBox="0 0 22 22" aria-hidden="true"><path :d="DRAWINGS[page.to]" fill="none" stroke="currentColor" stroke-width="2" stroke-linejoin="round" /></svg>{{ page.name }}<b v-if="page.count">{{ page.count }}</b>
       </NuxtLink>
       <UButton variant="ghost" :ui="{ base: 'block rounded-none' }" :aria-expanded="open" aria-controls="more-pages" :class="{ on: rest.some(({ to }) => isOn(to, route.path)) }" @click="open = !open">
-        <svg width="22" height="22" viewBox="0 0 22 22" aria-hidden="true"><circle v-for="x in [4, 11, 18]" :key="x" :cx="x" cy="11" r="2" fill="currentColor" /></svg>More
+        <svg width="22" height="22" viewBox="0 0 22 22" aria-hidden="true"><circle v-for="x in [4, 11, 18]" :key="x" :cx="x" cy="11" r="2" fill="currentColor" /></svg>{{ shellText.more }}
       </UButton>
     </nav>
   </div>

@@ -1,4 +1,6 @@
 <script setup lang="ts" generic="T">
+import { shellText } from '../../text/shell.ts'
+
 // One of several values, whatever they are: the list below knows texts only, and takes no empty one.
 const { items, label, disabled = false } = defineProps<{ items: readonly { readonly value: T, readonly label: string }[], label: string, disabled?: boolean }>()
 const model = defineModel<T>({ required: true })
@@ -13,5 +15,5 @@ const chosen = computed({
 </script>
 
 <template>
-  <USelectMenu v-model="chosen" :items="options" value-key="value" :search-input="items.length > MANY && { placeholder: 'Search' }" :virtualize="items.length > 60" :disabled="disabled" :aria-label="label" :ui="{ content: 'w-auto min-w-(--reka-combobox-trigger-width)' }" />
+  <USelectMenu v-model="chosen" :items="options" value-key="value" :search-input="items.length > MANY && { placeholder: shellText.search }" :virtualize="items.length > 60" :disabled="disabled" :aria-label="label" :ui="{ content: 'w-auto min-w-(--reka-combobox-trigger-width)' }" />
 </template>

@@ -1,9 +1,11 @@
 <script setup lang="ts">
+import { shellText } from '../../text/shell.ts'
+import MarkedText from './MarkedText.vue'
 /** Says on every screen that nothing real is blocked while the gateway is simulated. */
 </script>
 
 <template>
-  <section class="simulated" aria-label="Simulated gateway"><p>Simulated gateway: nothing <span>on a real network </span>is blocked. <NuxtLink to="/settings#connect" class="link">Connect a gateway</NuxtLink></p></section>
+  <section class="simulated" :aria-label="shellText.simulatedGateway"><p><MarkedText v-slot="{ words, index }" :text="shellText.simulatedGatewayNothing"><span v-if="index === 0">{{ words }}</span><NuxtLink v-else to="/settings#connect" class="link">{{ words }}</NuxtLink></MarkedText></p></section>
 </template>
 
 <style scoped>

@@ -1,9 +1,10 @@
+import { shellText } from '../../text/shell.ts'
 /** A page of the application, and how many things wait there. */
 export interface PageLink { readonly to: string, readonly name: string, readonly count: number }
 
 /** Every page, in the order of the navigation. */
 export const PAGES: readonly (readonly [to: string, name: string])[] = [
-  ['/', 'Board'], ['/devices', 'Devices'], ['/schedules', 'Schedules'], ['/sites', 'Sites and apps'], ['/rules', 'Rules'], ['/activity', 'Activity'], ['/history', 'History'], ['/settings', 'Settings'],
+  ['/', shellText.board], ['/devices', shellText.devices], ['/schedules', shellText.schedules], ['/sites', shellText.sitesAndApps], ['/rules', shellText.rules], ['/activity', shellText.activity], ['/history', shellText.history], ['/settings', shellText.settings],
 ]
 
 /** Whether an address is that of a page, or of an entry of it. */

@@ -18,14 +18,14 @@ import { useNetwork } from '../../stores/network.ts'
 import { capital } from '../../text/rule.ts'
 import SelectField from '../../components/shell/SelectField.vue'
 import EntryHead from '../../components/shell/EntryHead.vue'
-import { countWords, plural } from '../../text/count.ts'
 import RowTick from '../../components/shell/RowTick.vue'
+import { devicesText } from '../../text/devices.ts'
 
 definePageMeta({ key: 'devices' })
-useHead({ title: 'Devices · Kairostat' })
+useHead({ title: devicesText.pageTitle })
 const [network, board] = [useNetwork(), useBoard()]
 const search = ref('')
-const ORDER_CHOICES = (Object.keys(ORDERS) as Order[]).map(value => ({ value, label: value }))
+const ORDER_CHOICES = (Object.keys(ORDERS) as Order[]).map(value => ({ value, label: devicesText.orders[value] }))
 const order = ref<Order>('name')
 const opened = useOpened('/devices')
 const open = opened.entry
@@ -50,8 +50,8 @@ const chosen = computed(() => rows.value.filter(({ device }) => picked.value.has
 const allChosen = computed(() => rows.value.length > 0 && rows.value.every(({ device }) => picked.value.has(device.id)))
 const toLookAt = computed(() => all.value.filter(({ findings }) => findings.length > 0).length)
 const headline = computed(() => waiting.value.length === 0
-  ? `${countWords(network.draft!.devices.length, 'device')}, no unknown ones`
-  : `${waiting.value.length} unknown ${plural(waiting.value.length, 'device', 'devices')} on the network`)
+  ? devicesText.noUnknownOnes(network.draft!.devices.length)
+  : devicesText.unknownOnNetwork(waiting.value.length))
 
 let last: number | null = null
 /** Chooses a row or not; with Shift all rows since the last one as well. */
@@ -74,38 +74,38 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
 </script>
 
 <template>
-  <section aria-label="Devices">
+  <section :aria-label="devicesText.devices">
     <KindDrawings />
-    <EntryHead v-if="isNew || open !== null" all="All devices" to="/devices" :where="isNew ? 'new device' : edited?.device.name" :missing="!isNew && !edited" />
+    <EntryHead v-if="isNew || open !== null" :all="devicesText.allDevices" to="/devices" :where="isNew ? devicesText.newDevice : edited?.device.name" :missing="!isNew && !edited" />
     <DeviceEditor v-if="isNew" @done="opened.close" />
     <DeviceEditor v-else-if="edited" :key="edited.device.id" :device="edited.device" :yours="edited.yours" :findings="edited.findings" @done="opened.close" />
     <div class="head">
       <h1><b>{{ capital(headline) }}</b>.</h1>
       <div class="ways">
-        <UButton @click="opened.begin()">New device</UButton>
-        <UButton @click="taking = !taking">Import addresses</UButton>
-        <UButton variant="ghost" :disabled="network.draft!.devices.length === 0" @click="save">Export CSV</UButton>
+        <UButton @click="opened.begin()">{{ devicesText.newDeviceTitle }}</UButton>
+        <UButton @click="taking = !taking">{{ devicesText.importAddresses }}</UButton>
+        <UButton variant="ghost" :disabled="network.draft!.devices.length === 0" @click="save">{{ devicesText.exportCsv }}</UButton>
       </div>
     </div>
-    <p class="soft">Rules apply to devices by name once you apply the draft.</p>
+    <p class="soft">{{ devicesText.appliedByName }}</p>
     <AddressIntake v-if="taking" @done="taking = false" />
-    <ul v-if="cards.length > 0" class="leaf newcomers" aria-label="New on the network"><li v-for="sighting in cards" :key="sighting.mac"><NewcomerCard :sighting="sighting" @named="opened.open" /></li></ul>
-    <p v-if="left.length > 0" class="soft left">{{ left.length }} ignored {{ plural(left.length, 'device', 'devices') }}, still unknown to the rules. <UButton @click="showLeft = !showLeft">{{ showLeft ? 'Hide' : 'Show' }}</UButton></p>
+    <ul v-if="cards.length > 0" class="leaf newcomers" :aria-label="devicesText.newOnTheNetwork"><li v-for="sighting in cards" :key="sighting.mac"><NewcomerCard :sighting="sighting" @named="opened.open" /></li></ul>
+    <p v-if="left.length > 0" class="soft left">{{ devicesText.ignoredDevices(left.length) }} <UButton @click="showLeft = !showLeft">{{ showLeft ? devicesText.hide : devicesText.show }}</UButton></p>
     <div class="book">
       <div>
         <div class="find">
-          <UInput v-model="search" type="search" aria-label="Search devices" class="w-76 max-[760px]:w-full" placeholder="Search by name, address, host name or IP" />
-          <span class="soft">Sort by <SelectField v-model="order" label="Sort by" :items="ORDER_CHOICES" /></span>
-          <span class="soft count">{{ rows.length }} of {{ network.draft!.devices.length }}</span>
+          <UInput v-model="search" type="search" :aria-label="devicesText.searchDevices" class="w-76 max-[760px]:w-full" :placeholder="devicesText.searchHint" />
+          <span class="soft">{{ devicesText.sortBy }} <SelectField v-model="order" :label="devicesText.sortBy" :items="ORDER_CHOICES" /></span>
+          <span class="soft count">{{ devicesText.shownOfAll(rows.length, network.draft!.devices.length) }}</span>
         </div>
-        <p v-if="toLookAt > 0 && order !== 'warnings first'" class="look"><UButton @click="order = 'warnings first'">{{ countWords(toLookAt, 'device has', 'devices have') }} warnings</UButton></p>
+        <p v-if="toLookAt > 0 && order !== 'warnings first'" class="look"><UButton @click="order = 'warnings first'">{{ devicesText.devicesWithWarnings(toLookAt) }}</UButton></p>
         <ChosenActs v-if="chosen.length > 0" :chosen="chosen" @none="picked = new Set()" />
-        <p v-if="network.draft!.devices.length === 0" class="empty">No devices yet. {{ newcomers.length > 0 ? 'Name one of the unknown devices above.' : 'When one joins the network, it appears here.' }}</p>
-        <p v-else-if="rows.length === 0" class="empty">No device matches “{{ search }}”. <UButton @click="search = ''">Show all</UButton></p>
-        <UCheckbox v-else class="tick" :model-value="allChosen" :label="`Select ${search === '' ? 'all' : 'all matches'}`" @update:model-value="pickAll" />
-        <LongList v-if="rows.length > 0" v-slot="{ item: row, index }" label="Devices" :items="rows" :key-of="({ device }) => device.id" :estimate="35">
+        <p v-if="network.draft!.devices.length === 0" class="empty">{{ devicesText.noDevicesYet(newcomers.length > 0) }}</p>
+        <p v-else-if="rows.length === 0" class="empty">{{ devicesText.noDeviceMatches(search) }} <UButton @click="search = ''">{{ devicesText.showAll }}</UButton></p>
+        <UCheckbox v-else class="tick" :model-value="allChosen" :label="devicesText.selectAll(search === '')" @update:model-value="pickAll" />
+        <LongList v-if="rows.length > 0" v-slot="{ item: row, index }" :label="devicesText.devices" :items="rows" :key-of="({ device }) => device.id" :estimate="35">
           <div class="line" :data-device="row.device.id">
-            <RowTick :checked="picked.has(row.device.id)" :label="`Select ${row.device.name}`" @pick="event => pick(index, event)" />
+            <RowTick :checked="picked.has(row.device.id)" :label="devicesText.select(row.device.name)" @pick="event => pick(index, event)" />
             <DeviceRow :row="row" :open="open === row.device.id" />
           </div>
         </LongList>

@@ -23,10 +23,11 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { whenWords } from '../../text/time.ts'
 import EntryHead from '../../components/shell/EntryHead.vue'
-import { plural } from '../../text/count.ts'
+import { rulesText } from '../../text/rules.ts'
+import MarkedText from '../../components/shell/MarkedText.vue'
 
 definePageMeta({ key: 'rules' })
-useHead({ title: 'Rules · Kairostat' })
+useHead({ title: rulesText.pageTitle })
 const [network, board, moment, findings] = [useNetwork(), useBoard(), useMoment(), useFindings()]
 const { busy, trouble, send, tell } = useDraft()
 const opened = useOpened('/rules')
@@ -41,7 +42,7 @@ const begun = computed(() => {
 })
 /** The rule that is edited, whichever of two that belong together is named. */
 const edited = computed(() => rows.value.find(({ rule, partner }) => rule.id === chosen.value || partner?.id === chosen.value))
-const where = computed(() => begun.value ? 'new rule' : edited.value && `rule ${edited.value.numbers} of ${network.draft!.rules.length}`)
+const where = computed(() => begun.value ? rulesText.newRuleCrumb : edited.value && rulesText.ruleOf(edited.value.numbers, network.draft!.rules.length))
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() => timesWithin(network.draft!, Math.min(board.week.from, minute.value), Math.max(board.week.until, minute.value + 8 * DAY)))
 /** What stands in the list: a rule, or two that together say "only what is listed". */
@@ -54,8 +55,8 @@ const rows = computed(() => steps.value.map(([rule, partner], index) => {
   const inForce = decides(rule) && covers(ranges, minute.value)
   const next = ranges.find(range => range.from > minute.value)?.from
   const briefs = [rule, ...partner ? [partner] : []].flatMap(({ id }) => findings.about.get(`rule:${id}`) ?? []).map(finding => policyFindingBrief(finding, network.draft!))
-  const words = !rule.enabled ? 'off' : rule.logOnly ? 'log only' : inForce ? 'active' : next === undefined ? 'not in the coming week' : `from ${whenWords(next, moment.at, network.zone)}`
-  return { rule, partner, numbers: partner ? `${number}, ${number + 1}` : String(number), name: partner ? `${rule.name} and ${partner.name}` : rule.name, count: partner ? 2 : 1, ranges, inForce, words, briefs }
+  const words = !rule.enabled ? rulesText.offNow : rule.logOnly ? rulesText.logOnly : inForce ? rulesText.active : next === undefined ? rulesText.notInTheComingWeek : rulesText.fromWhen(whenWords(next, moment.at, network.zone))
+  return { rule, partner, numbers: partner ? `${number}, ${number + 1}` : String(number), name: partner ? rulesText.bothNames(rule.name, partner.name) : rule.name, count: partner ? 2 : 1, ranges, inForce, words, briefs }
 }))
 /** The rule that is being moved and the place that it would get, counted from 0; what that would change is worked out before it counts. */
 const moving = ref<{ id: string, to: number } | null>(null)
@@ -69,20 +70,20 @@ const changes = useDecided(() => order.value && order.value.some(({ id }, index)
 const orderWords = computed(() => {
   if (!moving.value) return ''
   const rule = network.draft!.rules.find(({ id }) => id === moving.value!.id)!
-  return `${rule.name} becomes rule ${order.value!.indexOf(rule) + 1}: ${effectWords(changes.value ?? [])}`
+  return rulesText.becomesRule(rule.name, order.value!.indexOf(rule) + 1, effectWords(changes.value ?? []))
 })
 async function settle() {
   const ids = order.value?.map(({ id }) => id)
   moving.value = null
   if (!ids || ids.every((id, index) => id === network.draft!.rules[index]!.id)) return
   const made = await send<{ step: number | null }>('PUT', '/api/rules/order', { ids }, orderMark(network.draft!))
-  if (made) tell('The order of the rules is changed.', made.step)
+  if (made) tell(rulesText.orderChanged, made.step)
 }
 /** Turns a rule on or off, or both of two that belong together. */
 async function turn({ rule, partner, name }: { rule: Rule, partner?: Rule, name: string }, enabled: boolean) {
   const edits = [rule, ...partner ? [partner] : []].map(({ id, ...form }) => ({ id, rule: { ...form, enabled }, mark: markOf({ id, ...form }) }))
   const made = await send<{ step: number | null }>('POST', '/api/rules/many', { edits, takeOut: [] } satisfies RuleEdits)
-  if (made) tell(`${name} is ${enabled ? 'on' : 'off'} in the draft.`, made.step)
+  if (made) tell(rulesText.turnedInDraft(name, enabled), made.step)
 }
 /** Alt with an arrow moves a rule, Enter drops it, Escape leaves it where it was. */
 function onKey(event: KeyboardEvent, id: string, index: number) {
@@ -97,25 +98,25 @@ const count = computed(() => rows.value.filter(row => row.inForce).reduce((sum, 
 </script>
 
 <template>
-  <section aria-label="Rules">
-    <EntryHead v-if="begun || chosen !== null" all="All rules" to="/rules" :where="where" :missing="!begun && !edited" />
+  <section :aria-label="rulesText.rules">
+    <EntryHead v-if="begun || chosen !== null" :all="rulesText.allRules" to="/rules" :where="where" :missing="!begun && !edited" />
     <RuleEditor v-if="begun" :key="opened.begun.value!" :rule="begun" :is-new="true" @done="opened.close" />
     <RuleEditor v-else-if="edited" :key="edited.rule.id" :rule="edited.rule" :partner="edited.partner" :is-new="false" @done="opened.close" />
     <div class="head">
-      <h1>{{ moment.isNow ? 'Right now' : 'At that moment' }}, <b>{{ count }} of {{ network.draft!.rules.length }} rules {{ plural(count, 'is', 'are') }} active</b></h1>
-      <UButton @click="opened.begin()">New rule</UButton>
+      <h1><MarkedText :text="rulesText.activeRules(moment.isNow, count, network.draft!.rules.length)" /></h1>
+      <UButton @click="opened.begin()">{{ rulesText.newRule }}</UButton>
     </div>
-    <p class="soft">The first rule that matches decides. Put exceptions above the rules they override. <span id="order-help">Drag a rule to move it, or press Alt and the arrow keys.</span></p>
+    <p class="soft">{{ rulesText.firstMatchDecides }} <span id="order-help">{{ rulesText.howToMove }}</span></p>
     <FindingList />
-    <p v-if="moving" class="leaf moving" role="status">{{ orderWords }} <span class="soft">Press Enter to drop it, Escape to cancel.</span></p>
+    <p v-if="moving" class="leaf moving" role="status">{{ orderWords }} <span class="soft">{{ rulesText.howToDrop }}</span></p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <p v-if="rows.length === 0 && !begun" class="empty">No rules yet, so every device is allowed everything.</p>
+    <p v-if="rows.length === 0 && !begun" class="empty">{{ rulesText.noRulesYet }}</p>
     <ol>
       <li
         v-for="(row, index) in rows" :key="row.rule.id" :class="{ resting: !row.inForce, target: moving && moving.to === index && moving.id !== row.rule.id, below: moving && index > rows.findIndex(({ rule }) => rule.id === moving!.id) }"
         @dragover.prevent="moving && (moving = { id: moving.id, to: index })" @drop.prevent="settle"
       >
-        <USwitch class="switch" size="lg" :model-value="row.rule.enabled" :disabled="busy" :aria-label="`${row.name}: on`" @update:model-value="isOn => turn(row, isOn)" />
+        <USwitch class="switch" size="lg" :model-value="row.rule.enabled" :disabled="busy" :aria-label="rulesText.switchOf(row.name)" @update:model-value="isOn => turn(row, isOn)" />
         <NuxtLink
           :to="addressOf('/rules', row.rule.id)" class="row" draggable="true" aria-describedby="order-help" :class="{ chosen: row === edited }" :aria-current="row === edited" @dragstart="moving = { id: row.rule.id, to: index }" @dragend="moving = null" @keydown="onKey($event, row.rule.id, index)"
         >

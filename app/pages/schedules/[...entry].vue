@@ -3,19 +3,20 @@ import { computed, ref } from 'vue'
 import { covers } from '../../../core/time/ranges.ts'
 import { timesWithin } from '../../../core/decision/candidate.ts'
 import { DAY } from '../../../core/time/instant.ts'
-import ScheduleEditor from '../../components/hours/ScheduleEditor.vue'
+import ScheduleEditor from '../../components/schedules/ScheduleEditor.vue'
 import { addressOf, useOpened } from '../../composables/useOpened.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { capital } from '../../text/rule.ts'
-import { countWords, listWords, plural } from '../../text/count.ts'
 import { weekTextWords } from '../../text/week.ts'
 import { whenWords } from '../../text/time.ts'
 import EntryHead from '../../components/shell/EntryHead.vue'
-import { NEW_SCHEDULE } from '../../components/hours/paint.ts'
+import { NEW_SCHEDULE } from '../../components/schedules/paint.ts'
+import { schedulesText } from '../../text/schedules.ts'
+import MarkedText from '../../components/shell/MarkedText.vue'
 
 definePageMeta({ key: 'schedules' })
-useHead({ title: 'Schedules · Kairostat' })
+useHead({ title: schedulesText.pageTitle })
 const [network, moment] = [useNetwork(), useMoment()]
 const opened = useOpened('/schedules')
 const chosen = opened.entry
@@ -28,12 +29,12 @@ const rows = computed(() => network.draft!.schedules.map((schedule) => {
   const inside = covers(ranges, minute.value)
   const turn = inside ? ranges.find(range => range.until > minute.value)!.until : ranges.find(range => range.from > minute.value)?.from
   const users = network.draft!.rules.filter(({ when }) => 'schedules' in when && when.schedules.includes(schedule.id)).map(rule => rule.name)
-  return { schedule, inside, users, said: capital(weekTextWords(schedule.week)), words: turn === undefined ? 'not in the coming week' : `${inside ? 'now, until' : 'next'} ${whenWords(turn, moment.at, network.zone)}` }
+  return { schedule, inside, users, said: capital(weekTextWords(schedule.week)), words: turn === undefined ? schedulesText.notInTheComingWeek : (inside ? schedulesText.nowUntil : schedulesText.nextFrom)(whenWords(turn, moment.at, network.zone)) }
 }))
 const inside = computed(() => rows.value.filter(row => row.inside).map(row => row.schedule.name))
 const headline = computed(() => {
-  if (inside.value.length === 0) return 'no schedule is active'
-  return `${inside.value.length <= 3 ? listWords(inside.value) : `${inside.value.length} of ${rows.value.length} schedules`} ${plural(inside.value.length, 'is', 'are')} active`
+  if (inside.value.length === 0) return schedulesText.noneActive(moment.isNow)
+  return schedulesText.activeSchedules(moment.isNow, inside.value, rows.value.length)
 })
 /** From so many schedules on one looks for one by its name. */
 const MANY = 12
@@ -42,24 +43,24 @@ const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.nam
 </script>
 
 <template>
-  <section aria-label="Schedules">
-    <EntryHead v-if="isNew || chosen !== null" all="All schedules" to="/schedules" :where="isNew ? 'new schedule' : edited?.words" :missing="!isNew && !edited" />
+  <section :aria-label="schedulesText.schedules">
+    <EntryHead v-if="isNew || chosen !== null" :all="schedulesText.allSchedules" to="/schedules" :where="isNew ? schedulesText.newScheduleCrumb : edited?.words" :missing="!isNew && !edited" />
     <ScheduleEditor v-if="isNew" :schedule="NEW_SCHEDULE" :is-new="true" @done="opened.close" />
     <ScheduleEditor v-else-if="edited" :key="edited.schedule.id" :schedule="edited.schedule" :is-new="false" :users="edited.users" @done="opened.close" />
     <div class="head">
-      <h1>{{ moment.isNow ? 'Right now' : 'At that moment' }}, <b>{{ headline }}</b></h1>
-      <UButton @click="opened.begin()">New schedule</UButton>
+      <h1><MarkedText :text="headline" /></h1>
+      <UButton @click="opened.begin()">{{ schedulesText.newSchedule }}</UButton>
     </div>
-    <p class="soft">Schedules are weekly times with a name. <NuxtLink to="/rules" class="link">Rules</NuxtLink> say what is blocked in them, and for whom.</p>
-    <p v-if="rows.length === 0 && !isNew" class="empty">No schedules yet. Create one, such as <i>Mo-Su 21:00-07:00</i>, and use it in as many rules as you like.</p>
-    <UInput v-if="rows.length > MANY" v-model="search" type="search" class="find" aria-label="Search schedules" placeholder="Search by name" />
-    <p v-if="rows.length > 0 && shown.length === 0" class="empty">No schedule matches “{{ search }}”. <UButton @click="search = ''">Show all</UButton></p>
+    <p class="soft"><MarkedText v-slot="{ words }" :text="schedulesText.schedulesWeeklyTimesWithName"><NuxtLink to="/rules" class="link">{{ words }}</NuxtLink></MarkedText></p>
+    <p v-if="rows.length === 0 && !isNew" class="empty"><MarkedText v-slot="{ words }" :text="schedulesText.noSchedulesYet"><i>{{ words }}</i></MarkedText></p>
+    <UInput v-if="rows.length > MANY" v-model="search" type="search" class="find" :aria-label="schedulesText.searchSchedules" :placeholder="schedulesText.searchByName" />
+    <p v-if="rows.length > 0 && shown.length === 0" class="empty">{{ schedulesText.noScheduleMatches(search) }} <UButton @click="search = ''">{{ schedulesText.showAll }}</UButton></p>
     <ul>
       <li v-for="row in shown" :key="row.schedule.id">
         <NuxtLink :to="addressOf('/schedules', row.schedule.id)" class="row" :class="{ chosen: row === edited }" :aria-current="row === edited">
           <span class="name">{{ row.schedule.name }}</span>
-          <span class="week" :title="row.schedule.week">{{ row.said }}<small v-if="row.schedule.exceptions.length > 0"> and {{ countWords(row.schedule.exceptions.length, 'exception') }}</small></span>
-          <span :class="row.inside ? 'inside' : 'soft'">{{ row.words }}<small v-if="row.users.length === 0" class="unused">not used</small></span>
+          <span class="week" :title="row.schedule.week">{{ row.said }}<small v-if="row.schedule.exceptions.length > 0"> {{ schedulesText.andExceptions(row.schedule.exceptions.length) }}</small></span>
+          <span :class="row.inside ? 'inside' : 'soft'">{{ row.words }}<small v-if="row.users.length === 0" class="unused">{{ schedulesText.notUsed }}</small></span>
         </NuxtLink>
       </li>
     </ul>

@@ -1,28 +1,29 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import AppCatalogue from '../../components/lists/AppCatalogue.vue'
-import AppCoverage from '../../components/lists/AppCoverage.vue'
-import AppEditor from '../../components/lists/AppEditor.vue'
-import AskAddress from '../../components/lists/AskAddress.vue'
-import LearnApp from '../../components/lists/LearnApp.vue'
-import SiteListEditor from '../../components/lists/SiteListEditor.vue'
+import AppCatalogue from '../../components/sites/AppCatalogue.vue'
+import AppCoverage from '../../components/sites/AppCoverage.vue'
+import AppEditor from '../../components/sites/AppEditor.vue'
+import AskAddress from '../../components/sites/AskAddress.vue'
+import LearnApp from '../../components/sites/LearnApp.vue'
+import SiteListEditor from '../../components/sites/SiteListEditor.vue'
 import { useDraft } from '../../composables/useDraft.ts'
 import { addressOf, useOpened } from '../../composables/useOpened.ts'
 import { useLearning } from '../../stores/learning.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { capital } from '../../text/rule.ts'
 import { countWords, listWords } from '../../text/count.ts'
 import EntryHead from '../../components/shell/EntryHead.vue'
+import { sitesText } from '../../text/sites.ts'
+import MarkedText from '../../components/shell/MarkedText.vue'
 
 definePageMeta({ key: 'sites' })
-useHead({ title: 'Sites and apps · Kairostat' })
+useHead({ title: sitesText.pageTitle })
 const [network, learning] = [useNetwork(), useLearning()]
 /** What is open: "lists/id" or "apps/id"; what is begun: "list", "app", or an app that is learned from use ("learn"). */
 const opened = useOpened('/sites')
 const open = opened.entry
 const list = computed(() => network.draft!.siteLists.find(({ id }) => open.value === `lists/${id}`))
 const app = computed(() => network.draft!.apps.find(({ id }) => open.value === `apps/${id}`))
-const where = computed(() => opened.begun.value === null ? (list.value ?? app.value)?.name : opened.begun.value === 'list' ? 'new list' : 'new app')
+const where = computed(() => opened.begun.value === null ? (list.value ?? app.value)?.name : opened.begun.value === 'list' ? sitesText.newListCrumb : sitesText.newAppCrumb)
 /** The sites that a new app begins with: those that were learned. */
 const learned = ref<readonly string[]>([])
 const teaching = ref(learning.watched !== null)
@@ -40,16 +41,12 @@ const lists = computed(() => network.draft!.siteLists.map(list => ({ list, users
 const apps = computed(() => network.draft!.apps.map(app => ({ app, users: usedBy(what => what.apps.includes(app.id) || what.categories.includes(app.category)) })))
 const categories = computed(() => [...new Set(apps.value.map(({ app }) => app.category))].sort((a, b) => a.localeCompare(b)).map(name => ({ name, rows: apps.value.filter(({ app }) => app.category === name) })))
 const unused = computed(() => [...lists.value, ...apps.value].filter(({ users }) => users === '').length)
-const headline = computed(() => {
-  const words = [countWords(lists.value.length, 'list'), countWords(apps.value.length, 'app')].join(' and ')
-  return capital(words)
-})
 /** The name by which devices ask for the encrypted resolver of a network (RFC 9462, section 4); a list that has it is one of encrypted resolvers. */
 const DESIGNATED = 'resolver.arpa'
 const { busy, trouble, put } = useDraft()
 const hasResolvers = computed(() => network.draft!.siteLists.some(({ entries }) => entries.includes(DESIGNATED)))
 async function addResolvers() {
-  const id = await put('site-lists', null, { name: 'Encrypted resolvers', entries: [DESIGNATED], note: 'Devices that use one of these bypass every rule for sites.' })
+  const id = await put('site-lists', null, { name: sitesText.encryptedResolvers, entries: [DESIGNATED], note: sitesText.encryptedResolversNote })
   if (id !== null) opened.open(`lists/${id}`)
 }
 function newApp(sites: readonly string[]) {
@@ -60,44 +57,44 @@ function newApp(sites: readonly string[]) {
 </script>
 
 <template>
-  <section aria-label="Lists">
-    <EntryHead v-if="where || open !== null" all="All sites and apps" to="/sites" :where="where" :missing="!where" />
+  <section :aria-label="sitesText.lists">
+    <EntryHead v-if="where || open !== null" :all="sitesText.allSites" to="/sites" :where="where" :missing="!where" />
     <SiteListEditor v-if="opened.begun.value === 'list' || list" :key="open ?? 'new'" :list="list" @done="opened.close" />
     <AppEditor v-else-if="opened.begun.value === 'app' || app" :key="open ?? learned.join()" :app="app" :sites="learned" @done="opened.close" />
     <div class="head">
-      <h1><b>{{ headline }}</b>{{ unused === 0 ? '.' : `, ${unused} not used.` }}</h1>
+      <h1><MarkedText :text="sitesText.howMany(lists.length, apps.length, unused)" /></h1>
       <div class="ways">
-        <UButton @click="opened.begin('list')">New list</UButton>
-        <UButton @click="newApp([])">New app</UButton>
-        <UButton @click="teaching = true">Learn an app</UButton>
+        <UButton @click="opened.begin('list')">{{ sitesText.newList }}</UButton>
+        <UButton @click="newApp([])">{{ sitesText.newApp }}</UButton>
+        <UButton @click="teaching = true">{{ sitesText.learnAnApp }}</UButton>
       </div>
     </div>
-    <p class="soft">Lists and apps say what can be blocked or allowed. <NuxtLink to="/rules" class="link">Rules</NuxtLink> say for whom and when.</p>
+    <p class="soft"><MarkedText v-slot="{ words }" :text="sitesText.listsAndAppsSayWhat"><NuxtLink to="/rules" class="link">{{ words }}</NuxtLink></MarkedText></p>
     <AskAddress />
-    <p v-if="!hasResolvers" class="soft">Encrypted DNS can bypass every rule for sites. <UButton :disabled="busy" @click="addResolvers">Create a list of encrypted resolvers</UButton> and block it with a rule.</p>
+    <p v-if="!hasResolvers" class="soft"><MarkedText v-slot="{ words }" :text="sitesText.encryptedDnsCanBypassEvery"><UButton :disabled="busy" @click="addResolvers">{{ words }}</UButton></MarkedText></p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <LearnApp v-if="teaching" @learned="newApp" @close="teaching = false" />
-    <h2>Site lists</h2>
-    <p v-if="lists.length === 0" class="empty">No lists yet. Create one with the sites to block, or with the only sites to allow.</p>
+    <h2>{{ sitesText.siteLists }}</h2>
+    <p v-if="lists.length === 0" class="empty">{{ sitesText.noListsYet }}</p>
     <ul>
       <li v-for="{ list: one, users } in lists" :key="one.id">
         <NuxtLink :to="addressOf('/sites', `lists/${one.id}`)" class="row" :class="{ chosen: one === list }" :aria-current="one === list">
           <span class="name">{{ one.name }}</span><span class="soft">{{ countWords(one.entries.length, 'site') }}</span>
-          <span v-if="users" class="soft">in {{ users }}</span><span v-else class="unused">not used, so it blocks nothing</span>
+          <span v-if="users" class="soft">{{ sitesText.usedIn(users) }}</span><span v-else class="unused">{{ sitesText.listNotUsed }}</span>
         </NuxtLink>
       </li>
     </ul>
-    <h2>Apps</h2>
-    <p v-if="apps.length === 0" class="empty">No apps yet. An app is a set of sites and services with one name.</p>
-    <ul v-for="{ name, rows } in categories" :key="name" :aria-label="`${name} apps`">
+    <h2>{{ sitesText.apps }}</h2>
+    <p v-if="apps.length === 0" class="empty">{{ sitesText.noAppsYet }}</p>
+    <ul v-for="{ name, rows } in categories" :key="name" :aria-label="sitesText.categoryApps(name)">
       <li class="category">
-        <span>{{ name }}</span><UButton :aria-expanded="covered === name" @click="covered = covered === name ? null : name">What it covers</UButton>
+        <span>{{ name }}</span><UButton :aria-expanded="covered === name" @click="covered = covered === name ? null : name">{{ sitesText.whatItCovers }}</UButton>
         <AppCoverage v-if="covered === name" :apps="rows.map(row => row.app)" :takes="false" class="caught" />
       </li>
       <li v-for="{ app: one, users } in rows" :key="one.id">
         <NuxtLink :to="addressOf('/sites', `apps/${one.id}`)" class="row" :class="{ chosen: one === app }" :aria-current="one === app">
           <span class="name">{{ one.name }}</span><span class="soft">{{ countWords(one.sites.length + one.services.length, 'entry', 'entries') }}</span>
-          <span v-if="users" class="soft">in {{ users }}</span><span v-else class="unused">not used</span>
+          <span v-if="users" class="soft">{{ sitesText.usedIn(users) }}</span><span v-else class="unused">{{ sitesText.notUsed }}</span>
         </NuxtLink>
       </li>
     </ul>

@@ -1,0 +1,53 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { App } from '../../../core/policy/types.ts'
+import { useDraft } from '../../composables/useDraft.ts'
+import { useNetwork } from '../../stores/network.ts'
+import EditorActs from '../shell/EditorActs.vue'
+import AppCoverage from './AppCoverage.vue'
+import InUse from '../shell/InUse.vue'
+import ServiceField from './ServiceField.vue'
+import SiteField from './SiteField.vue'
+import { sitesText } from '../../text/sites.ts'
+
+/** An app: its names and services under one label, in a category. `sites` are those that a new one begins with. */
+const props = defineProps<{ app?: App, sites?: readonly string[] }>()
+const emit = defineEmits<{ done: [] }>()
+const network = useNetwork()
+const { busy, trouble, inUse, put, remove } = useDraft()
+const was = props.app
+const form = ref({ name: was?.name ?? '', category: was?.category ?? '', note: was?.note ?? '', sites: was?.sites ?? props.sites ?? [], services: was?.services ?? [] })
+const reading = ref(false)
+const categories = computed(() => [...new Set(network.draft!.apps.map(({ category }) => category))])
+const users = computed(() => network.draft!.rules.filter(({ what }) => was && (what.apps.includes(was.id) || what.categories.includes(was.category))).map(rule => rule.name))
+
+async function keep() {
+  if (await put('apps', was?.id ?? null, form.value, was)) emit('done')
+}
+async function takeOut(instead?: string | null) {
+  if (await remove('apps', was!, instead)) emit('done')
+}
+</script>
+
+<template>
+  <form class="leaf editor" @submit.prevent="keep">
+    <label>{{ sitesText.name }}<UInput v-model="form.name" required maxlength="200" /></label>
+    <label>{{ sitesText.category }}<UInput v-model="form.category" required maxlength="200" list="app-categories" :placeholder="sitesText.categoryExample" /></label>
+    <datalist id="app-categories"><option v-for="category in categories" :key="category" :value="category" /></datalist>
+    <label class="wide">{{ sitesText.note }}<UInput v-model="form.note" maxlength="500" /></label>
+    <SiteField v-model="form.sites" v-model:busy="reading" :label="sitesText.sitesItUses" :name="was?.id ?? ''" />
+    <fieldset class="wide"><legend>{{ sitesText.servicesItUses }}</legend><ServiceField v-model="form.services" /></fieldset>
+    <AppCoverage v-if="form.sites.length > 0" :apps="[{ name: form.name, sites: form.sites }]" :takes="true" @take="form.sites = [...form.sites, $event]" />
+    <p v-if="was" class="wide soft">{{ users.length > 0 ? sitesText.usedBy(users) : sitesText.appNotUsedYet }}</p>
+    <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.apps.filter(({ id }) => id !== was?.id)" @instead="takeOut" />
+    <EditorActs :form="form" :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || form.category.trim() === '' || reading" @close="emit('done')" @remove="takeOut()" />
+  </form>
+</template>
+
+<style scoped>
+.editor { display: flex; flex-wrap: wrap; gap: 12px 16px; }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 180px; }
+.wide { flex: 2 1 240px; }
+fieldset.wide, p.wide { flex-basis: 100%; }
+legend { font-size: 13px; color: var(--soft); margin-bottom: 4px; }
+</style>

@@ -1,0 +1,51 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { SiteList } from '../../../core/policy/types.ts'
+import { useDraft } from '../../composables/useDraft.ts'
+import { useNetwork } from '../../stores/network.ts'
+import EditorActs from '../shell/EditorActs.vue'
+import InUse from '../shell/InUse.vue'
+import SiteField from './SiteField.vue'
+import { sitesText } from '../../text/sites.ts'
+import MarkedText from '../shell/MarkedText.vue'
+
+/** A list of sites under one name. */
+const props = defineProps<{ list?: SiteList }>()
+/** Tells the id of what was made, `null` where nothing was. */
+const emit = defineEmits<{ done: [id: string | null] }>()
+const network = useNetwork()
+const { busy, trouble, inUse, put, remove } = useDraft()
+const was = props.list
+const form = ref({ name: was?.name ?? '', note: was?.note ?? '', entries: was?.entries ?? [] })
+const reading = ref(false)
+const users = computed(() => network.draft!.rules.filter(({ what }) => was && what.siteLists.includes(was.id)).map(rule => rule.name))
+
+async function keep() {
+  const id = await put('site-lists', was?.id ?? null, form.value, was)
+  if (id !== null) emit('done', id)
+}
+async function takeOut(instead?: string | null) {
+  if (await remove('site-lists', was!, instead)) emit('done', null)
+}
+</script>
+
+<template>
+  <form class="leaf editor" @submit.prevent="keep">
+    <label>{{ sitesText.name }}<UInput v-model="form.name" required maxlength="200" /></label>
+    <label class="wide">{{ sitesText.note }}<UInput v-model="form.note" maxlength="500" /></label>
+    <SiteField v-model="form.entries" v-model:busy="reading" :label="sitesText.sitesOnePerLine" :name="was?.id ?? ''" />
+    <p v-if="was" class="wide soft">
+      <template v-if="users.length > 0">{{ sitesText.usedBy(users) }}</template>
+      <MarkedText v-else v-slot="{ words }" :text="sitesText.listNotUsedYet"><NuxtLink :to="was ? `/rules?new=${encodeURIComponent(`list:${was.id}`)}` : '/rules?new'" class="link">{{ words }}</NuxtLink></MarkedText>
+    </p>
+    <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.siteLists.filter(({ id }) => id !== was?.id)" @instead="takeOut" />
+    <EditorActs :form="form" :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || reading" @close="emit('done', null)" @remove="takeOut()" />
+  </form>
+</template>
+
+<style scoped>
+.editor { display: flex; flex-wrap: wrap; gap: 12px 16px; }
+label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 200px; }
+.wide { flex: 2 1 300px; }
+p.wide { flex-basis: 100%; }
+</style>

@@ -1,0 +1,20 @@
+/** The texts of the page on which one signs in or sets up. */
+export const signInText = {
+  pageTitle: 'Sign in · Kairostat',
+  kairostat: 'Kairostat',
+  signIn: 'Sign in',
+  setUpKairostat: 'Set up Kairostat',
+  whatItDoes: 'Control which devices can use the internet, and when.',
+  setUpHow: 'Choose the administrator’s name and password, and a name for your network.',
+  setUpCode: 'Set-up code',
+  setUpCodeWhere: 'Shown on the console where Kairostat was started.',
+  abcdEfgh: 'ABCD-EFGH',
+  name: 'Name',
+  password: 'Password',
+  nameOfYourNetwork: 'Name of your network',
+  networkExample: 'Our house',
+  timeZone: 'Time zone',
+  timeZoneWhy: 'Schedules follow it.',
+  setUp: 'Set up',
+  loading: 'Loading…',
+}
