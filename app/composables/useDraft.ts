@@ -4,6 +4,8 @@ import type { Device, Policy } from '../../core/policy/types.ts'
 import { useNetwork } from '../stores/network.ts'
 import { ApiError, callApi, wordsOf } from './useApi.ts'
 import { shellText } from '../text/shell.ts'
+import { faultWords } from '../text/fault.ts'
+import type { FormErrorEvent } from '@nuxt/ui'
 
 type Kind = 'devices' | 'networks' | 'groups' | 'schedules' | 'site-lists' | 'apps' | 'rules'
 
@@ -40,6 +42,11 @@ export function useDraft() {
     }
   }
 
+  /** Says why a form cannot be sent: what a field does not show itself would be silent. */
+  function refuse({ errors }: FormErrorEvent): void {
+    trouble.value = errors.map(({ name = '', message }) => faultWords({ path: name.replace(/\.(\d+)/g, '[$1]'), message })).join(' ')
+  }
+
   function send<T>(method: 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown, headers?: Record<string, string>): Promise<T | null> {
     return attempt(() => callApi<T>(method, path, body, headers))
   }
@@ -73,5 +80,5 @@ export function useDraft() {
     return made !== null
   }
 
-  return { busy, trouble, inUse, attempt, send, tell, walk, put, putDevices, remove }
+  return { busy, trouble, inUse, attempt, refuse, send, tell, walk, put, putDevices, remove }
 }

@@ -29,10 +29,7 @@ export function useOpened(page: string): Opened {
     entry, begun,
     open: one => go(addressOf(page, one)),
     begin: (what = '') => go(`${page}?new${what === '' ? '' : `=${encodeURIComponent(what)}`}`),
-    close: () => {
-      unsaved.forget()
-      void navigateTo(page)
-    },
+    close: () => void unsaved.leave(() => navigateTo(page)),
   }
 }
 

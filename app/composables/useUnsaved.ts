@@ -5,6 +5,8 @@ const editors = shallowReactive(new Set<symbol>())
 /** Who waits to hear whether to leave; `null` = nobody is asked. */
 const asking = ref<((leave: boolean) => void) | null>(null)
 
+let isLeaving = false
+
 /** Edits that are not saved yet: whoever would leave them is asked first. */
 export function useUnsaved() {
   return {
@@ -12,11 +14,18 @@ export function useUnsaved() {
     asking,
     /** Says whether an editor holds something that is not saved. */
     tell: (editor: symbol, unsaved: boolean) => unsaved ? editors.add(editor) : editors.delete(editor),
-    /** Gives up what is not saved. */
-    forget: () => editors.clear(),
+    /** Leaves without asking: what is not saved is given up. */
+    leave: async (go: () => unknown): Promise<void> => {
+      isLeaving = true
+      try {
+        await go()
+      } finally {
+        isLeaving = false
+      }
+    },
     /** Whether one may leave: at once where everything is saved, else when the question is answered. */
     mayLeave: async (): Promise<boolean> => {
-      if (editors.size === 0) return true
+      if (isLeaving || editors.size === 0) return true
       asking.value?.(false)
       const leave = await new Promise<boolean>(resolve => asking.value = resolve)
       asking.value = null

@@ -82,7 +82,7 @@ async function takeIn(number: number) {
       <li v-for="(revision, index) in list" :key="revision.number">
         <div class="row">
           <span class="number display">{{ revision.number }}</span>
-          <span>{{ when(revision.createdAt) }}<span class="soft"> {{ historyText.by(revision.author) }}</span></span>
+          <span>{{ when(revision.createdAt) }} <span class="soft">{{ historyText.by(revision.author) }}</span></span>
           <span class="display note">{{ revision.note }}</span>
           <span class="acts">
             <UButton v-if="index < list.length - 1" @click="compared = { before: list[index + 1]!.number, after: revision.number }">{{ historyText.whatItChanged }}</UButton>

@@ -127,4 +127,5 @@ export const devicesText = {
   knownAs: (name: string) => `known: ${name}`,
   orders: { 'name': 'name', 'blocked first': 'blocked first', 'group': 'group', 'kind': 'kind', 'last seen': 'last seen', 'newest first': 'newest first', 'warnings first': 'warnings first' },
   allDevices: 'All devices',
+  columns: { name: 'Name', state: 'State', groups: 'Groups', addresses: 'MAC addresses', seen: 'Last seen' },
 }

@@ -1,4 +1,4 @@
-import { countWords, plural } from './count.ts'
+import { countWords, listWords, plural } from './count.ts'
 
 /** The texts of the page of rules: list, editor, what a rule does. */
 export const rulesText = {
@@ -92,4 +92,5 @@ export const rulesText = {
   copyOf: (name: string) => `${name} (copy)`,
   allRules: 'All rules',
   sitesExample: 'reelbrook.example, 203.0.113.0/24',
+  bypassedRules: (numbers: readonly string[]) => `Encrypted DNS and VPNs can bypass rules ${listWords(numbers)}.`,
 }

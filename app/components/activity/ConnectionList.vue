@@ -49,7 +49,7 @@ async function save() {
     <ol tabindex="0" aria-labelledby="connections">
       <li v-for="(flow, index) in found.slice(0, SHOWN)" :key="index" :class="{ dropped: flow.effect === 'block' }">
         <span class="soft">{{ time(flow.at) }}</span>
-        <span class="who">{{ nameOf(flow.mac) }}<small v-if="!known.has(flow.mac)"> {{ activityText.unknown }}</small></span>
+        <span class="who">{{ nameOf(flow.mac) }} <small v-if="!known.has(flow.mac)">{{ activityText.unknown }}</small></span>
         <span class="to">{{ flow.to }}</span><span><i v-if="flow.effect === 'block'" aria-hidden="true">✕ </i>{{ outcome(flow) }}</span>
       </li>
     </ol>

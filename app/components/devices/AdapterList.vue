@@ -45,7 +45,7 @@ function setMedium(index: number, medium: Adapter['medium']) {
         <span class="soft about">
           <template v-if="seen[index]">{{ devicesText.adapterSeen([seen[index].hostName, seen[index].maker, ...seen[index].addresses].filter(Boolean).join(', '), day(seen[index].firstSeen), lengthWords(moment.now - readInstant(seen[index].lastSeen)!), seen[index].connected) }}</template>
           <template v-else>{{ devicesText.neverSeen }}</template>
-          <em v-if="mayChange(adapter.mac)" :title="devicesText.privateAddressWhy"> {{ devicesText.privateAddressMayChange }}</em>
+          <em v-if="mayChange(adapter.mac)" :title="devicesText.privateAddressWhy">{{ devicesText.privateAddressMayChange }}</em>
         </span>
         <UButton :aria-label="devicesText.removeAdapter(adapter.mac)" @click="adapters = adapters.toSpliced(index, 1)">{{ devicesText.remove }}</UButton>
       </li>

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import type { AdapterFinding } from '../../../core/findings/adapters.ts'
 import type { Device } from '../../../core/policy/types.ts'
+import { deviceForm } from '../../../shared/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { findingWords, KIND_CHOICES } from '../../text/device.ts'
@@ -15,10 +16,11 @@ import { devicesText } from '../../text/devices.ts'
 const props = withDefaults(defineProps<{ device?: Device, yours?: boolean, findings?: readonly AdapterFinding[] }>(), { device: undefined, yours: false, findings: () => [] })
 const emit = defineEmits<{ done: [] }>()
 const network = useNetwork()
-const { busy, trouble, inUse, putDevices, remove, tell } = useDraft()
+const { busy, trouble, refuse, inUse, putDevices, remove, tell } = useDraft()
 /** The device as it was when the editor opened: another window may change it meanwhile. */
 const was = props.device
-const form = ref<Omit<Device, 'id'>>(was ? { ...was } : { name: '', kind: 'other', adapters: [], shielded: false, note: '' })
+const { id: _id, ...begin }: Omit<Device, 'id'> & { id?: string } = was ?? { name: '', kind: 'other', adapters: [], shielded: false, note: '' }
+const form = ref<Omit<Device, 'id'>>(begin)
 const groupsBefore = network.draft!.groups.filter(group => was && group.members.includes(was.id)).map(group => group.id)
 const member = ref([...groupsBefore])
 const movedGroups = computed(() => member.value.toSorted().join('\n') !== groupsBefore.toSorted().join('\n'))
@@ -47,7 +49,7 @@ const mended = (finding: AdapterFinding) => finding.kind === 'second-adapter' &&
 </script>
 
 <template>
-  <form class="leaf editor" @submit.prevent="keep">
+  <UForm :state="form" :schema="deviceForm" :validate-on="[]" class="leaf editor" @submit="keep" @error="refuse">
     <ul v-if="findings.length > 0" class="findings" :aria-label="devicesText.warnings">
       <li v-for="(finding, index) in findings" :key="index">
         {{ findingWords(finding, network.draft!).full }}
@@ -55,24 +57,24 @@ const mended = (finding: AdapterFinding) => finding.kind === 'second-adapter' &&
         <UButton v-else-if="finding.kind !== 'wifi-missing'" :disabled="busy" @click="mend(finding)">{{ finding.kind === 'second-adapter' ? devicesText.addItHere : devicesText.mergeThemIntoOneDevice }}</UButton>
       </li>
     </ul>
-    <label>{{ devicesText.name }}<UInput v-model="form.name" required maxlength="200" /></label>
-    <UFormField :label="devicesText.kind"><SelectField v-model="form.kind" :label="devicesText.kind" :items="KIND_CHOICES" class="w-44" /></UFormField>
-    <label class="wide">{{ devicesText.note }}<UInput v-model="form.note" maxlength="500" /></label>
+    <UFormField :label="devicesText.name" name="name" class="part"><UInput v-model="form.name" required maxlength="200" /></UFormField>
+    <UFormField :label="devicesText.kind" name="kind"><SelectField v-model="form.kind" :label="devicesText.kind" :items="KIND_CHOICES" class="w-44" /></UFormField>
+    <UFormField :label="devicesText.note" name="note" class="part wide"><UInput v-model="form.note" maxlength="500" /></UFormField>
     <AdapterList v-model="form.adapters" />
-    <UCheckboxGroup v-if="network.draft!.groups.length > 0" v-model="member" legend="Groups" orientation="horizontal" :items="network.draft!.groups.map(group => ({ value: group.id, label: group.name }))" class="groups" />
+    <UCheckboxGroup v-if="network.draft!.groups.length > 0" v-model="member" :legend="devicesText.groups" orientation="horizontal" :items="network.draft!.groups.map(group => ({ value: group.id, label: group.name }))" class="groups" />
     <div class="shield">
       <UCheckbox v-model="form.shielded" :label="devicesText.neverBlocked" aria-describedby="shield-help" />
       <span id="shield-help" class="soft">{{ devicesText.neverBlockedWhy(yours) }}</span>
     </div>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="others" @instead="takeOut" />
     <EditorActs :form="{ form, member }" :is-new="!was" :busy="busy" :blocked="form.name.trim() === ''" @close="emit('done')" @remove="takeOut()" />
-  </form>
+  </UForm>
 </template>
 
 <style scoped>
 .editor { display: flex; flex-wrap: wrap; gap: 12px 16px; }
-label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 180px; }
-label.wide { flex: 2 1 200px; }
+.part { flex: 1 1 180px; }
+.wide { flex: 2 1 200px; }
 .groups { flex-basis: 100%; }
 .shield { flex-basis: 100%; display: flex; gap: 4px 14px; align-items: baseline; flex-wrap: wrap; }
 .shield .soft { font-size: 13px; flex: 1 1 320px; }

@@ -91,7 +91,7 @@ async function setAside() {
       <ul>
         <li v-for="{ mark, finding, words, aside } in shown" :key="mark">
           <span :class="{ soft: aside }">{{ words }}</span>
-          <span v-if="aside" class="soft"> {{ shellText.dismissedBy(aside.author, aside.reason) }} <UButton size="xs" :disabled="busy" @click="send('DELETE', `/api/asides/${mark}`)">{{ shellText.showAgain }}</UButton></span>
+          <span v-if="aside" class="soft">{{ shellText.dismissedBy(aside.author, aside.reason) }} <UButton size="xs" :disabled="busy" @click="send('DELETE', `/api/asides/${mark}`)">{{ shellText.showAgain }}</UButton></span>
           <form v-else-if="asking?.mark === mark" class="why" @submit.prevent="setAside"><UInput v-model="asking.reason" :aria-label="shellText.reason" class="w-56" :placeholder="shellText.reason" required maxlength="500" /> <UButton size="xs" color="primary" variant="solid" type="submit" :disabled="asking.reason.trim() === '' || busy">{{ shellText.dismiss }}</UButton></form>
           <span v-else-if="move && 'rule' in finding && move.id === finding.rule" class="acts" role="status">{{ move.words }} <UButton size="xs" :disabled="busy" @click="makeMove">{{ shellText.moveIt }}</UButton> <UButton size="xs" @click="move = null">{{ shellText.cancel }}</UButton></span>
           <span v-else-if="finding.kind === 'no-rule'" class="acts"><NuxtLink to="/rules" class="link">{{ shellText.showRules }}</NuxtLink> <UButton size="xs" @click="asking = { mark, reason: '' }">{{ shellText.dismissEntry }}</UButton></span>

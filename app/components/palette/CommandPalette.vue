@@ -67,7 +67,7 @@ function onKey(event: KeyboardEvent) {
     />
     <ul id="palette-list" ref="list" role="listbox" :aria-label="shellText.matches">
       <li v-for="(one, index) in found" :id="`palette-${index}`" :key="one.key" role="option" :aria-selected="index === chosen" @mousemove="chosen = index" @click="run(one)">
-        <span>{{ one.label }}<b v-if="asked === one.key"> {{ shellText.ownDevice }}</b></span><small>{{ one.sort }}</small>
+        <span>{{ one.label }} <b v-if="asked === one.key">{{ shellText.ownDevice }}</b></span><small>{{ one.sort }}</small>
       </li>
     </ul>
     <p v-if="found.length === 0" class="soft" role="status">{{ shellText.nothingFound(text.trim()) }}</p>

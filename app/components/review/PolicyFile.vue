@@ -38,9 +38,9 @@ async function open(file: File | undefined) {
 
 <template>
   <div class="policy" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false, open($event.dataTransfer?.files[0])">
-    <p>
-      <MarkedText v-slot="{ words, index }" :text="historyText.exportTheDraft"><UButton @click="save(index === 0 ? 'json' : 'yaml')">{{ words }}</UButton></MarkedText>
-      <MarkedText v-slot="{ words }" :text="historyText.importFileAsDraft"><FileButton :label="words" :disabled="busy" @file="open" /></MarkedText>
+    <p class="ways">
+      <span><MarkedText v-slot="{ words, index }" :text="historyText.exportTheDraft"><UButton @click="save(index === 0 ? 'json' : 'yaml')">{{ words }}</UButton></MarkedText></span>
+      <span><MarkedText v-slot="{ words }" :text="historyText.importFileAsDraft"><FileButton :label="words" :disabled="busy" @file="open" /></MarkedText></span>
     </p>
     <FileFaults :name="name" :faults="faults" />
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
@@ -49,6 +49,7 @@ async function open(file: File | undefined) {
 
 <style scoped>
 .policy { border: 1px dashed transparent; padding: 4px 0; margin: 10px 0; }
+.ways { display: flex; flex-wrap: wrap; gap: 6px 24px; }
 .policy.over { border-color: var(--ink); }
 .trouble { color: var(--danger); margin-top: 6px; }
 </style>

@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { markOf } from '../../../core/policy/canonical.ts'
 import type { RuleEdits } from '../../../core/policy/parts.ts'
 import type { Rule } from '../../../core/policy/types.ts'
+import { ruleForm } from '../../../shared/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import ServiceField from '../sites/ServiceField.vue'
@@ -22,7 +23,7 @@ import { rulesText } from '../../text/rules.ts'
 const props = defineProps<{ rule: Rule, partner?: Rule, isNew: boolean }>()
 const emit = defineEmits<{ done: [] }>()
 const network = useNetwork()
-const { busy, trouble, send: call, tell } = useDraft()
+const { busy, trouble, refuse, send: call, tell } = useDraft()
 
 const STATUSES = [{ value: 'on', label: rulesText.on }, { value: 'log', label: rulesText.logOnlyBlocksNothing }, { value: 'off', label: rulesText.off }] as const
 const EFFECTS = [{ value: 'block', label: rulesText.mayNotReach }, { value: 'allow', label: rulesText.mayReach }, { value: 'only', label: rulesText.mayReachOnly }] as const
@@ -80,6 +81,11 @@ const edited = computed((): Rule => {
     when: whenOf(timing.value, [...schedules.value], { ...once.value }),
   }
 })
+/** The rule as the server takes it, without its id. */
+const form = computed(() => {
+  const { id: _id, ...rest } = edited.value
+  return rest
+})
 /** What is kept: the rule, and behind it the one that closes the rest. */
 const edits = computed((): Rule[] => effect.value !== 'only'
   ? [edited.value]
@@ -115,9 +121,9 @@ async function drop() {
 </script>
 
 <template>
-  <form class="leaf editor" @submit.prevent="keep">
+  <UForm :state="form" :schema="ruleForm" :validate-on="[]" class="leaf editor" @submit="keep" @error="refuse">
     <div class="top">
-      <label class="name">{{ rulesText.name }}<UInput v-model="name" maxlength="200" :placeholder="rulesText.nameExample" :ui="{ base: 'text-base font-semibold' }" /></label>
+      <UFormField :label="rulesText.name" name="name" class="name"><UInput v-model="name" maxlength="200" :placeholder="rulesText.nameExample" :ui="{ base: 'text-base font-semibold' }" /></UFormField>
       <UFormField :label="rulesText.status"><SelectField v-model="counts" :label="rulesText.status" :items="STATUSES" /></UFormField>
     </div>
     <div class="sentence">
@@ -144,7 +150,7 @@ async function drop() {
     </div>
     <RulePicture v-if="whole" :edits="edits" :take-out="takeOut" />
     <div class="line">
-      <label class="note">{{ rulesText.note }}<UInput v-model="note" maxlength="500" /></label>
+      <UFormField :label="rulesText.note" name="note" class="note"><UInput v-model="note" maxlength="500" /></UFormField>
       <UButton v-if="!isNew" :disabled="busy || missing !== ''" @click="copy">{{ rulesText.duplicate }}</UButton>
     </div>
     <p class="trouble" role="alert">{{ trouble }}</p>
@@ -156,7 +162,7 @@ async function drop() {
         <ScheduleEditor v-else :schedule="NEW_SCHEDULE" :is-new="true" @done="made" />
       </template>
     </UModal>
-  </form>
+  </UForm>
 </template>
 
 <style scoped>

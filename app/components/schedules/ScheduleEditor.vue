@@ -4,6 +4,7 @@ import type { Schedule } from '../../../core/policy/types.ts'
 import { localText, weekdayOf } from '../../../core/time/instant.ts'
 import { readTypedWeek } from '../../../core/time/spoken-week.ts'
 import { weekText, type Week } from '../../../core/time/week.ts'
+import { scheduleForm } from '../../../shared/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
@@ -25,7 +26,7 @@ import MarkedText from '../shell/MarkedText.vue'
 const props = withDefaults(defineProps<{ schedule: Schedule, isNew: boolean, users?: readonly string[] }>(), { users: () => [] })
 const emit = defineEmits<{ done: [id: string | null] }>()
 const [network, moment, board] = [useNetwork(), useMoment(), useBoard()]
-const { busy, trouble, inUse, put, remove } = useDraft()
+const { busy, trouble, refuse, inUse, put, remove } = useDraft()
 
 /** The schedule as it was when the editor opened: another window may change it meanwhile. */
 const was = props.schedule
@@ -56,8 +57,10 @@ const needle = computed(() => {
 })
 const changed = computed(() => props.isNew || exceptions.value !== props.schedule.exceptions || name.value.trim() !== props.schedule.name || (!fault.value && weekText(week.value) !== props.schedule.week))
 
+const form = computed(() => ({ name: name.value, week: weekText(week.value), exceptions: exceptions.value, note: props.schedule.note }))
+
 async function keep() {
-  const id = await put('schedules', props.isNew ? null : props.schedule.id, { name: name.value, week: weekText(week.value), exceptions: exceptions.value, note: props.schedule.note }, props.isNew ? undefined : was)
+  const id = await put('schedules', props.isNew ? null : props.schedule.id, form.value, props.isNew ? undefined : was)
   if (id) emit('done', props.isNew ? id : null)
 }
 async function drop(instead?: string | null) {
@@ -66,10 +69,10 @@ async function drop(instead?: string | null) {
 </script>
 
 <template>
-  <form class="leaf editor" @submit.prevent="keep">
+  <UForm :state="form" :schema="scheduleForm" :validate-on="[]" class="leaf editor" @submit="keep" @error="refuse">
     <div class="fields">
-      <label>{{ schedulesText.name }}<UInput v-model="name" required maxlength="200" :placeholder="schedulesText.nights" /></label>
-      <label class="wide">{{ schedulesText.week }}<UInput v-model="text" required spellcheck="false" :aria-invalid="fault !== null" aria-describedby="week-help" /></label>
+      <UFormField :label="schedulesText.name" name="name" class="part"><UInput v-model="name" required maxlength="200" :placeholder="schedulesText.nights" /></UFormField>
+      <UFormField :label="schedulesText.week" name="week" class="part wide"><UInput v-model="text" required spellcheck="false" :aria-invalid="fault !== null" aria-describedby="week-help" /></UFormField>
     </div>
     <WeekPainter :week="week" :needle="needle" @begin="remember" @paint="paint" @keydown.ctrl.z.prevent="undo" @keydown.meta.z.prevent="undo" />
     <p id="week-help" class="help" :class="{ fault }" aria-live="polite">
@@ -84,13 +87,13 @@ async function drop(instead?: string | null) {
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.schedules.filter(({ id }) => id !== schedule.id)" @instead="drop" />
     <UButton v-if="past.length > 0" @click="undo">{{ schedulesText.undoTheLastChange }}</UButton>
     <EditorActs :form="{ name, text, exceptions }" :is-new="isNew" :busy="busy" :blocked="fault !== null || name.trim() === '' || !changed" @close="emit('done', null)" @remove="drop()" />
-  </form>
+  </UForm>
 </template>
 
 <style scoped>
 .fields { display: flex; gap: 16px; flex-wrap: wrap; margin-bottom: 12px; }
-label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 160px; }
-label.wide { flex: 2 1 280px; }
+.part { flex: 1 1 160px; }
+.wide { flex: 2 1 280px; }
 .help { min-height: 38px; padding: 6px 0 8px; color: var(--soft); }
 .help b { color: var(--ink); font-weight: 600; }
 .help.fault { color: var(--danger); }

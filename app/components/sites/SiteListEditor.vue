@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { SiteList } from '../../../core/policy/types.ts'
+import { siteListForm } from '../../../shared/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import EditorActs from '../shell/EditorActs.vue'
@@ -14,7 +15,7 @@ const props = defineProps<{ list?: SiteList }>()
 /** Tells the id of what was made, `null` where nothing was. */
 const emit = defineEmits<{ done: [id: string | null] }>()
 const network = useNetwork()
-const { busy, trouble, inUse, put, remove } = useDraft()
+const { busy, trouble, refuse, inUse, put, remove } = useDraft()
 const was = props.list
 const form = ref({ name: was?.name ?? '', note: was?.note ?? '', entries: was?.entries ?? [] })
 const reading = ref(false)
@@ -30,9 +31,9 @@ async function takeOut(instead?: string | null) {
 </script>
 
 <template>
-  <form class="leaf editor" @submit.prevent="keep">
-    <label>{{ sitesText.name }}<UInput v-model="form.name" required maxlength="200" /></label>
-    <label class="wide">{{ sitesText.note }}<UInput v-model="form.note" maxlength="500" /></label>
+  <UForm :state="form" :schema="siteListForm" :validate-on="[]" class="leaf editor" @submit="keep" @error="refuse">
+    <UFormField :label="sitesText.name" name="name" class="part"><UInput v-model="form.name" required maxlength="200" /></UFormField>
+    <UFormField :label="sitesText.note" name="note" class="part wide"><UInput v-model="form.note" maxlength="500" /></UFormField>
     <SiteField v-model="form.entries" v-model:busy="reading" :label="sitesText.sitesOnePerLine" :name="was?.id ?? ''" />
     <p v-if="was" class="wide soft">
       <template v-if="users.length > 0">{{ sitesText.usedBy(users) }}</template>
@@ -40,12 +41,12 @@ async function takeOut(instead?: string | null) {
     </p>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.siteLists.filter(({ id }) => id !== was?.id)" @instead="takeOut" />
     <EditorActs :form="form" :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || reading" @close="emit('done', null)" @remove="takeOut()" />
-  </form>
+  </UForm>
 </template>
 
 <style scoped>
 .editor { display: flex; flex-wrap: wrap; gap: 12px 16px; }
-label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 200px; }
+.part { flex: 1 1 200px; }
 .wide { flex: 2 1 300px; }
 p.wide { flex-basis: 100%; }
 </style>

@@ -102,7 +102,10 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
         <ChosenActs v-if="chosen.length > 0" :chosen="chosen" @none="picked = new Set()" />
         <p v-if="network.draft!.devices.length === 0" class="empty">{{ devicesText.noDevicesYet(newcomers.length > 0) }}</p>
         <p v-else-if="rows.length === 0" class="empty">{{ devicesText.noDeviceMatches(search) }} <UButton @click="search = ''">{{ devicesText.showAll }}</UButton></p>
-        <UCheckbox v-else class="tick" :model-value="allChosen" :label="devicesText.selectAll(search === '')" @update:model-value="pickAll" />
+        <div v-else class="line heads">
+          <UCheckbox class="tick" :model-value="allChosen" :aria-label="devicesText.selectAll(search === '')" @update:model-value="pickAll" />
+          <p class="row" aria-hidden="true"><span /><span v-for="column in devicesText.columns" :key="column">{{ column }}</span></p>
+        </div>
         <LongList v-if="rows.length > 0" v-slot="{ item: row, index }" :label="devicesText.devices" :items="rows" :key-of="({ device }) => device.id" :estimate="35">
           <div class="line" :data-device="row.device.id">
             <RowTick :checked="picked.has(row.device.id)" :label="devicesText.select(row.device.name)" @pick="event => pick(index, event)" />
@@ -126,6 +129,8 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
 .look { color: var(--warn); margin-bottom: 8px; }
 .line { display: grid; grid-template-columns: 22px minmax(0, 1fr); }
 .tick { padding: 8px 0 8px 2px; }
+.heads .row { display: grid; grid-template-columns: 16px 152px 118px 104px minmax(0, 1fr) auto; gap: 0 12px; padding: 7px 8px 7px 6px; font-size: 13px; color: var(--soft); }
+@media (max-width: 760px) { .heads .row { display: none; } }
 .empty { margin: 16px 0; }
 @media (max-width: 1000px) { .book { grid-template-columns: minmax(0, 1fr); } }
 </style>

@@ -5,6 +5,7 @@ import type { RuleEdits } from '../../../core/policy/parts.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { ruleSteps } from '../../../core/policy/pair.ts'
 import { covers } from '../../../core/time/ranges.ts'
+import type { PolicyFinding } from '../../../core/findings/rules.ts'
 import { decides, timesWithin } from '../../../core/decision/candidate.ts'
 import { DAY } from '../../../core/time/instant.ts'
 import FindingList from '../../components/findings/FindingList.vue'
@@ -49,12 +50,19 @@ const times = computed(() => timesWithin(network.draft!, Math.min(board.week.fro
 const steps = computed(() => ruleSteps(network.draft!.rules))
 const weeks = useDecided(() => ({ kind: 'metWeeks' as const, policy: network.draft!, from: board.week.from, until: board.week.until }))
 const weekOf = computed(() => new Map(weeks.value?.map(week => [week.rule, week])))
+/** A warning about many rules is shown once, above them. */
+const isShared = (finding: PolicyFinding) => finding.kind === 'slips-by-service' && finding.rules.length > 1
+const bypassed = computed(() => {
+  const shared = [...new Set([...findings.about.values()].flat())].filter(isShared)
+  const ids = new Set(shared.flatMap(finding => finding.kind === 'slips-by-service' ? finding.rules : []))
+  return network.draft!.rules.flatMap(({ id }, index) => ids.has(id) ? [String(index + 1)] : [])
+})
 const rows = computed(() => steps.value.map(([rule, partner], index) => {
   const number = steps.value.slice(0, index).reduce((sum, step) => sum + step.length, 1)
   const ranges = times.value(rule.when)
   const inForce = decides(rule) && covers(ranges, minute.value)
   const next = ranges.find(range => range.from > minute.value)?.from
-  const briefs = [rule, ...partner ? [partner] : []].flatMap(({ id }) => findings.about.get(`rule:${id}`) ?? []).map(finding => policyFindingBrief(finding, network.draft!))
+  const briefs = [rule, ...partner ? [partner] : []].flatMap(({ id }) => findings.about.get(`rule:${id}`) ?? []).filter(finding => !isShared(finding)).map(finding => policyFindingBrief(finding, network.draft!))
   const words = !rule.enabled ? rulesText.offNow : rule.logOnly ? rulesText.logOnly : inForce ? rulesText.active : next === undefined ? rulesText.notInTheComingWeek : rulesText.fromWhen(whenWords(next, moment.at, network.zone))
   return { rule, partner, numbers: partner ? `${number}, ${number + 1}` : String(number), name: partner ? rulesText.bothNames(rule.name, partner.name) : rule.name, count: partner ? 2 : 1, ranges, inForce, words, briefs }
 }))
@@ -108,6 +116,7 @@ const count = computed(() => rows.value.filter(row => row.inForce).reduce((sum, 
     </div>
     <p class="soft">{{ rulesText.firstMatchDecides }} <span id="order-help">{{ rulesText.howToMove }}</span></p>
     <FindingList />
+    <p v-if="bypassed.length > 0" class="finding shared">{{ rulesText.bypassedRules(bypassed) }}</p>
     <p v-if="moving" class="leaf moving" role="status">{{ orderWords }} <span class="soft">{{ rulesText.howToDrop }}</span></p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="rows.length === 0 && !begun" class="empty">{{ rulesText.noRulesYet }}</p>
@@ -140,6 +149,7 @@ li { border-bottom: 1px solid var(--hair); display: grid; grid-template-columns:
 .row:hover, .row.chosen { background: var(--leaf); }
 .number { color: var(--soft); align-self: start; }
 .name { display: block; }
+.shared { margin-top: 8px; }
 .finding { display: block; color: var(--warn); font-size: 13.5px; }
 @media (max-width: 760px) {
   .row { grid-template-columns: 30px minmax(0, 1fr); }

@@ -59,7 +59,7 @@ const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.nam
       <li v-for="row in shown" :key="row.schedule.id">
         <NuxtLink :to="addressOf('/schedules', row.schedule.id)" class="row" :class="{ chosen: row === edited }" :aria-current="row === edited">
           <span class="name">{{ row.schedule.name }}</span>
-          <span class="week" :title="row.schedule.week">{{ row.said }}<small v-if="row.schedule.exceptions.length > 0"> {{ schedulesText.andExceptions(row.schedule.exceptions.length) }}</small></span>
+          <span class="week" :title="row.schedule.week">{{ row.said }} <small v-if="row.schedule.exceptions.length > 0">{{ schedulesText.andExceptions(row.schedule.exceptions.length) }}</small></span>
           <span :class="row.inside ? 'inside' : 'soft'">{{ row.words }}<small v-if="row.users.length === 0" class="unused">{{ schedulesText.notUsed }}</small></span>
         </NuxtLink>
       </li>

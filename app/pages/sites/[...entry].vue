@@ -88,7 +88,7 @@ function newApp(sites: readonly string[]) {
     <p v-if="apps.length === 0" class="empty">{{ sitesText.noAppsYet }}</p>
     <ul v-for="{ name, rows } in categories" :key="name" :aria-label="sitesText.categoryApps(name)">
       <li class="category">
-        <span>{{ name }}</span><UButton :aria-expanded="covered === name" @click="covered = covered === name ? null : name">{{ sitesText.whatItCovers }}</UButton>
+        <span><b>{{ name }}</b> {{ rows.length }}</span><UButton size="xs" :aria-expanded="covered === name" @click="covered = covered === name ? null : name">{{ sitesText.whatItCovers }}</UButton>
         <AppCoverage v-if="covered === name" :apps="rows.map(row => row.app)" :takes="false" class="caught" />
       </li>
       <li v-for="{ app: one, users } in rows" :key="one.id">
