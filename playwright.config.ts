@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs'
 import { defineConfig } from '@playwright/test'
 
 export default defineConfig({
@@ -13,7 +14,7 @@ export default defineConfig({
     timezoneId: 'Europe/Lisbon',
     trace: 'retain-on-failure',
     launchOptions: {
-      executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+      executablePath: process.env.CHROMIUM ?? ['/usr/bin/chromium-headless-shell', '/usr/bin/chromium'].find(existsSync),
       args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
     },
   },

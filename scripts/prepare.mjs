@@ -38,10 +38,14 @@ export function installPackages() {
   writeFileSync(installed, lock)
 }
 
-/** Installs Chromium from the system's packages where it is missing; without the right to do so it ends the script with the remedy. */
+/** Debian's builds of Chromium, the lighter first: without windows, tests take half the time. */
+const BROWSERS = ['chromium-headless-shell', 'chromium']
+
+/** Finds Chromium and says where in `CHROMIUM`; installs it from the system's packages where it is missing. Ends the script with the remedy where it may not. */
 export function installChromium() {
-  if (process.env.CHROMIUM || spawnSync('chromium', ['--version']).status === 0) return
-  installSystem(['chromium'], 'Chromium is missing: install the package chromium (apt-get install chromium), or set CHROMIUM to its path.')
+  const find = () => BROWSERS.find(name => spawnSync(name, ['--version']).status === 0)
+  if (!process.env.CHROMIUM && !find()) installSystem([BROWSERS[0]], `Chromium is missing: install the package ${BROWSERS.join(' or ')} (apt-get install ${BROWSERS[0]}), or set CHROMIUM to its path.`)
+  process.env.CHROMIUM ??= `/usr/bin/${find()}`
 }
 
 /** Sees to it that networks of real packets can be made here: the rights, and the programs (`more` beside the usual, each with its package), which it installs where they are missing. Ends the script with the remedy where it cannot. */
