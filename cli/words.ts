@@ -30,7 +30,7 @@ function table(headings: readonly string[], rows: readonly (readonly string[])[]
 }
 
 function nameOf({ device, mac }: { device: string | null, mac: string | null }, policy: Policy): string {
-  return policy.devices.find(({ id }) => id === device)?.name ?? `newcomer ${mac}`
+  return policy.devices.find(({ id }) => id === device)?.name ?? `unknown device ${mac}`
 }
 
 function reason(because: Because | null, policy: Policy): string {

@@ -101,7 +101,7 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
       if (openFile !== null) await writeAtomically(openFile, JSON.stringify(knownOpen(policy)))
       if (policyFile !== null) store = await prepareFile(policyFile, await reader.text(digest))
     } catch (error) {
-      if (error instanceof FileFault) return [{ path: '', message: `cannot be stored by the gateway, and what is in force stays. ${error.message}` }]
+      if (error instanceof FileFault) return [{ path: '', message: `cannot be stored by the gateway; the current policy stays active. ${error.message}` }]
       throw error
     }
     const faults = await plane.apply(policy)
@@ -144,9 +144,9 @@ export async function startGateway(plane: DataPlane, folder: string | null, faul
         const policy = kept.kind === 'policy' ? kept.policy : kept.instead
         const faults = await plane.apply(policy)
         if (faults && kept.kind === 'policy') {
-          const damage = { file: fileIn('policy')!, words: `holds a policy that cannot be put in force: ${[faults[0]!.path, faults[0]!.message].filter(Boolean).join(' ')}. Everybody is blocked until another is applied` }
+          const damage = { file: fileIn('policy')!, words: `holds a policy that cannot be enforced: ${[faults[0]!.path, faults[0]!.message].filter(Boolean).join(' ')}. Everybody is blocked until another is applied` }
           lost(damage.file, damage)
-          const none = await plane.apply(blocksAllBut(NOBODY_OPEN, plane.timeZone, 'put in force'))
+          const none = await plane.apply(blocksAllBut(NOBODY_OPEN, plane.timeZone, 'enforced'))
           if (none) throw new Error(`${damage.file} ${damage.words}, and that fails too: ${none[0]!.message}`)
         } else if (faults) throw new Error(`Nobody can be held to anything: ${faults[0]!.message}`)
         else if (kept.kind === 'policy') holding(policy, kept.digest, Math.min(kept.since, now()))

@@ -93,7 +93,7 @@ async function readOpen(file: string): Promise<KnownOpen> {
 }
 
 /** A policy that blocks everybody who is not known to be open, named by what cannot be done with the one that should be in force. */
-export function blocksAllBut({ newcomers, open, restricted }: KnownOpen, timeZone: string, cannotBe: 'read' | 'put in force'): Policy {
+export function blocksAllBut({ newcomers, open, restricted }: KnownOpen, timeZone: string, cannotBe: 'read' | 'enforced'): Policy {
   const device = (shielded: boolean) => (mac: string) => ({ id: mac, name: mac, adapters: [{ mac, medium: 'other' }], shielded })
   const [free, others] = [[...new Set(open)], [...new Set(restricted)].filter(mac => !open.includes(mac))]
   const result = readPolicy({

@@ -1,5 +1,6 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { expect, test } from 'vitest'
+import { TERMS } from './help.ts'
 
 /** Words that the interface says no longer, by what it says instead. */
 const RETIRED: readonly (readonly [RegExp, string])[] = [
@@ -26,4 +27,20 @@ test('no text of the interface uses a retired word', () => {
   const texts = files.flatMap(file => textsOf(file).map(text => ({ file, text })))
   expect(texts.length).toBeGreaterThan(600)
   expect(texts.flatMap(({ file, text }) => RETIRED.filter(([word]) => word.test(text)).map(([, instead]) => `${file}: “${text.replace(/\s+/g, ' ').slice(0, 120)}”: say ${instead}`))).toEqual([])
+})
+
+test('no document does either, outside of code and of the decisions, which are of their time', () => {
+  const files = ['README.md', 'CHANGELOG.md', 'CONTRIBUTING.md', 'SECURITY.md', ...readdirSync('docs').filter(name => name.endsWith('.md')).map(name => `docs/${name}`)]
+  expect(files.length).toBeGreaterThan(10)
+  const found = files.flatMap((file) => {
+    const lines = readFileSync(file, 'utf8').replace(/```[\s\S]*?```/g, code => code.replace(/[^\n]/g, '')).replace(/`[^`]*`/g, '').split('\n')
+    return lines.flatMap((line, index) => line.startsWith('    ') ? [] : RETIRED.filter(([word]) => word.test(line)).map(([word, instead]) => `${file}:${index + 1}: “${word.exec(line)![0]}”: say ${instead}`))
+  })
+  expect(found).toEqual([])
+})
+
+test('the guide explains the terms as the page of help does', () => {
+  const guide = readFileSync('docs/guide.md', 'utf8')
+  expect(TERMS.length).toBe(10)
+  for (const [term, meaning] of TERMS) expect(guide).toContain(`- **${term}**: ${meaning}\n`)
 })
