@@ -100,8 +100,8 @@ onBeforeUnmount(() => ends.forEach(end => end()))
         <NuxtLink v-for="page in pages" :key="page.to" :to="page.to" :class="{ on: isOn(page.to, route.path) }" :aria-current="isOn(page.to, route.path) ? 'page' : undefined">{{ page.name }} <b v-if="page.count" :aria-label="shellText.newCount(page.count)">{{ page.count }}</b></NuxtLink>
         <div class="quiet">
           <NuxtLink to="/help">{{ shellText.help }}</NuxtLink>
-          <UButton variant="ghost" @click="theme">{{ colour.value === 'dark' ? shellText.light : shellText.dark }}</UButton>
-          <UButton variant="ghost" @click="signOut">{{ shellText.signOut }}</UButton>
+          <UButton variant="ghost" class="text-(--soft)" @click="theme">{{ colour.value === 'dark' ? shellText.light : shellText.dark }}</UButton>
+          <UButton variant="ghost" class="text-(--soft)" @click="signOut">{{ shellText.signOut }}</UButton>
         </div>
       </nav>
     </div>
