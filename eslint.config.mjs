@@ -1,16 +1,30 @@
 // Node 20 lacks Object.groupBy, which a plugin calls.
-Object.groupBy ??= (items, key) => [...items].reduce((groups, item, index) => {
-  (groups[key(item, index)] ??= []).push(item)
-  return groups
-}, {})
+Object.groupBy ??= (items, key) =>
+  [...items].reduce((groups, item, index) => {
+    ;(groups[key(item, index)] ??= []).push(item)
+    return groups
+  }, {})
 
 const { default: withNuxt } = await import('./.nuxt/eslint.config.mjs')
 
-/** Who may import whom: core imports nothing of ours; the rest imports core; app reaches server over HTTP only. */
+/**
+ * Who may import whom: core imports nothing of ours; the rest imports core; app reaches server over HTTP
+ * only.
+ */
 const direction = (folder, forbidden) => ({
   files: [`${folder}/**/*.{ts,vue}`],
   rules: {
-    'no-restricted-imports': ['error', { patterns: [{ regex: `^(\\.\\./)+(${forbidden.join('|')})/|^[~#@]{1,2}/?(${forbidden.join('|')})/`, message: `${folder}/ does not know ${forbidden.join(', ')}` }] }],
+    'no-restricted-imports': [
+      'error',
+      {
+        patterns: [
+          {
+            regex: `^(\\.\\./)+(${forbidden.join('|')})/|^[~#@]{1,2}/?(${forbidden.join('|')})/`,
+            message: `${folder}/ does not know ${forbidden.join(', ')}`,
+          },
+        ],
+      },
+    ],
   },
 })
 
@@ -18,35 +32,108 @@ export default withNuxt(
   { ignores: ['docs/', 'tests/vectors/'] },
   {
     rules: {
-      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_', ignoreRestSiblings: true }],
-      '@stylistic/max-statements-per-line': 'off',
-      '@stylistic/no-mixed-operators': 'off',
-      '@stylistic/brace-style': ['error', '1tbs', { allowSingleLine: true }],
-      '@stylistic/member-delimiter-style': ['error', { multiline: { delimiter: 'none' }, singleline: { delimiter: 'comma', requireLast: false } }],
-      '@stylistic/quote-props': ['error', 'consistent-as-needed'],
-      '@stylistic/operator-linebreak': 'off',
-      '@stylistic/multiline-ternary': 'off',
+      '@typescript-eslint/no-unused-vars': [
+        'error',
+        { argsIgnorePattern: '^_', varsIgnorePattern: '^_', ignoreRestSiblings: true },
+      ],
       // Playwright reads a fixture's needs off its first parameter, which must be a pattern.
       'no-empty-pattern': ['error', { allowObjectPatternsAsParameters: true }],
-      'vue/max-attributes-per-line': 'off',
-      'vue/singleline-html-element-content-newline': 'off',
-      'vue/html-self-closing': 'off',
+      // Prettier's work.
+      ...Object.fromEntries(
+        [
+          'html-indent',
+          'html-closing-bracket-newline',
+          'html-self-closing',
+          'max-attributes-per-line',
+          'multiline-html-element-content-newline',
+          'singleline-html-element-content-newline',
+          'first-attribute-linebreak',
+          'html-closing-bracket-spacing',
+          'html-quotes',
+          'mustache-interpolation-spacing',
+        ].map((rule) => [`vue/${rule}`, 'off']),
+      ),
     },
   },
   {
     // Controls are Nuxt UI's, in one theme; our own drawings alone have what is raw.
     files: ['app/**/*.vue'],
-    ignores: ['app/components/{band,ribbon}/**', 'app/components/schedules/WeekPainter.vue', 'app/components/board/BoardRow.vue', 'app/components/shell/RowTick.vue'],
-    rules: { 'vue/no-restricted-html-elements': ['error', ...['button', 'input', 'select', 'textarea'].map(element => ({ element, message: 'Use the control of Nuxt UI.' }))] },
+    ignores: [
+      'app/components/{band,ribbon}/**',
+      'app/components/schedules/WeekPainter.vue',
+      'app/components/board/BoardRow.vue',
+      'app/components/shell/RowTick.vue',
+    ],
+    rules: {
+      'vue/no-restricted-html-elements': [
+        'error',
+        ...['button', 'input', 'select', 'textarea'].map((element) => ({
+          element,
+          message: 'Use the control of Nuxt UI.',
+        })),
+      ],
+    },
   },
   {
-    // Texts stand in app/text/, whole and by page; what is typed as an example, and signs, may stand where they are drawn.
+    // Texts stand in app/text/, whole and by page; what is typed as an example, and signs, may stand where
+    // they are drawn.
     files: ['app/**/*.vue'],
     rules: {
-      'vue/no-bare-strings-in-template': ['error', {
-        allowlist: ['(', ')', ',', '.', ':', ';', '·', '…', '→', '←', '↑', '↓', '+', '−', '?', '/', '“', '”', '✓', '⠿', '×', '–', '|', ' ', '&', 'Kairostat', 'Ctrl K', 'n', 'tcp/21', 'reelbrook.example', 'vault.example', 'br-guest', '192.0.2.128/25', '✕', '‹'],
-        attributes: { '/.+/': ['title', 'aria-label', 'placeholder', 'label', 'alt', 'description', 'help', 'all', 'where'] },
-      }],
+      'vue/no-bare-strings-in-template': [
+        'error',
+        {
+          allowlist: [
+            '(',
+            ')',
+            ',',
+            '.',
+            ':',
+            ';',
+            '·',
+            '…',
+            '→',
+            '←',
+            '↑',
+            '↓',
+            '+',
+            '−',
+            '?',
+            '/',
+            '“',
+            '”',
+            '✓',
+            '⠿',
+            '×',
+            '–',
+            '|',
+            ' ',
+            '&',
+            'Kairostat',
+            'Ctrl K',
+            'n',
+            'tcp/21',
+            'reelbrook.example',
+            'vault.example',
+            'br-guest',
+            '192.0.2.128/25',
+            '✕',
+            '‹',
+          ],
+          attributes: {
+            '/.+/': [
+              'title',
+              'aria-label',
+              'placeholder',
+              'label',
+              'alt',
+              'description',
+              'help',
+              'all',
+              'where',
+            ],
+          },
+        },
+      ],
     },
   },
   direction('core', ['app', 'cli', 'gateway', 'server', 'shared', 'scripts', 'tests']),

@@ -3,7 +3,8 @@ const tsConfig = { compilerOptions: { allowImportingTsExtensions: true, noEmit: 
 
 export default defineNuxtConfig({
   modules: ['@nuxt/ui', '@pinia/nuxt', '@nuxt/eslint', 'nuxt-security'],
-  // Everything shown is worked out in the browser from the policy; the server has nothing to render beforehand.
+  // Everything shown is worked out in the browser from the policy; the server has nothing to render
+  // beforehand.
   ssr: false,
   devtools: { enabled: false },
   app: {
@@ -17,7 +18,8 @@ export default defineNuxtConfig({
   css: ['~/assets/main.css'],
   // No network while building or running: fonts and icons come out of packages.
   ui: { fonts: false },
-  // Other pages are fetched when one points at them: while the first is being opened they would stand in its way.
+  // Other pages are fetched when one points at them: while the first is being opened they would stand in its
+  // way.
   experimental: { defaults: { nuxtLink: { prefetchOn: { visibility: false, interaction: true } } } },
   compatibilityDate: '2026-11-01',
   nitro: {
@@ -28,14 +30,27 @@ export default defineNuxtConfig({
   vite: { build: { assetsInlineLimit: 0 } },
   typescript: { tsConfig, sharedTsConfig: tsConfig, nodeTsConfig: tsConfig },
   telemetry: false,
-  eslint: { config: { stylistic: { quotes: 'single', semi: false } } },
-  icon: { provider: 'none', fallbackToApi: false, serverBundle: { collections: ['lucide'] }, clientBundle: { scan: { globInclude: ['app/**/*.{vue,ts}'], globExclude: [] } } },
+  eslint: { config: { stylistic: false } },
+  icon: {
+    provider: 'none',
+    fallbackToApi: false,
+    serverBundle: { collections: ['lucide'] },
+    clientBundle: { scan: { globInclude: ['app/**/*.{vue,ts}'], globExclude: [] } },
+  },
   security: {
     headers: {
       contentSecurityPolicy: {
-        'default-src': ['\'self\''], 'script-src': ['\'self\'', '\'nonce-{{nonce}}\''], 'style-src': ['\'self\'', '\'unsafe-inline\''],
-        'img-src': ['\'self\'', 'data:'], 'font-src': ['\'self\''], 'connect-src': ['\'self\''], 'worker-src': ['\'self\''],
-        'object-src': ['\'none\''], 'base-uri': ['\'none\''], 'form-action': ['\'self\''], 'frame-ancestors': ['\'none\''],
+        'default-src': ["'self'"],
+        'script-src': ["'self'", "'nonce-{{nonce}}'"],
+        'style-src': ["'self'", "'unsafe-inline'"],
+        'img-src': ["'self'", 'data:'],
+        'font-src': ["'self'"],
+        'connect-src': ["'self'"],
+        'worker-src': ["'self'"],
+        'object-src': ["'none'"],
+        'base-uri': ["'none'"],
+        'form-action': ["'self'"],
+        'frame-ancestors': ["'none'"],
         // A local network often has no TLS.
         'upgrade-insecure-requests': false,
       },
@@ -46,7 +61,8 @@ export default defineNuxtConfig({
     },
     // An error's stack is told on the console, where whoever mends it looks.
     removeLoggers: false,
-    // Both look at what a client may forge or must be free to write; server/services/sign-in.ts and the schemas do this work.
+    // Both look at what a client may forge or must be free to write; server/services/sign-in.ts and the
+    // schemas do this work.
     rateLimiter: false,
     corsHandler: false,
     xssValidator: false,

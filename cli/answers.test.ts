@@ -8,18 +8,19 @@ import { check, timeline, type CheckRow, type TimelineAnswer } from './answers.t
 
 interface Vectors {
   policy: unknown
-  cases: { note: string, at: string, device: string, network?: string, to?: string, expect: CheckRow }[]
-  timelines: { device: string, from: string, until: string, expect: TimelineAnswer['devices'][number] }[]
+  cases: { note: string; at: string; device: string; network?: string; to?: string; expect: CheckRow }[]
+  timelines: { device: string; from: string; until: string; expect: TimelineAnswer['devices'][number] }[]
 }
 interface RandomVectors {
   policy: unknown
   network: string | null
-  check: { at: string[], devices: string[], to: string, moments: unknown[] }
-  bounds: { at: string, device: string, since: string | null, until: string | null }
-  timeline: { from: string, until: string, devices: string[], expect: TimelineAnswer['devices'] }
+  check: { at: string[]; devices: string[]; to: string; moments: unknown[] }
+  bounds: { at: string; device: string; since: string | null; until: string | null }
+  timeline: { from: string; until: string; devices: string[]; expect: TimelineAnswer['devices'] }
 }
 
-const load = (name: string) => JSON.parse(readFileSync(new URL(`../tests/vectors/${name}`, import.meta.url), 'utf8')) as unknown
+const load = (name: string) =>
+  JSON.parse(readFileSync(new URL(`../tests/vectors/${name}`, import.meta.url), 'utf8')) as unknown
 const bindery = load('bindery.json') as Vectors
 const random = load('random.json') as RandomVectors[]
 const unknown = (name: string) => {
@@ -47,11 +48,21 @@ describe('bindery', () => {
   const instant = (text: string) => readMoment(text, policy.place.timeZone, 0)!
 
   test.each(bindery.cases)('$note: $device at $at', ({ at, device, network = null, to, expect: row }) => {
-    expect(check(policy, [instant(at)], { names: [device], network }, to === undefined ? null : destinationOf(to), unknown).moments[0]!.devices).toEqual([row])
+    expect(
+      check(
+        policy,
+        [instant(at)],
+        { names: [device], network },
+        to === undefined ? null : destinationOf(to),
+        unknown,
+      ).moments[0]!.devices,
+    ).toEqual([row])
   })
 
   test.each(bindery.timelines)('$device from $from', ({ device, from, until, expect: row }) => {
-    expect(timeline(policy, instant(from), instant(until), { names: [device], network: null }, unknown).devices).toEqual([row])
+    expect(
+      timeline(policy, instant(from), instant(until), { names: [device], network: null }, unknown).devices,
+    ).toEqual([row])
   })
 })
 
@@ -63,17 +74,25 @@ describe.each(random.map((vectors, index) => ({ ...vectors, index })))('random p
   test('check', () => {
     const { at, devices, to, moments } = vectors.check
     const answer = check(policy, at.map(instant), { names: devices, network }, destinationOf(to), unknown)
-    expect(answer.moments.map(moment => ({ ...moment, devices: moment.devices.map(({ since: _since, until: _until, ...row }) => row) }))).toEqual(moments)
+    expect(
+      answer.moments.map((moment) => ({
+        ...moment,
+        devices: moment.devices.map(({ since: _since, until: _until, ...row }) => row),
+      })),
+    ).toEqual(moments)
   })
 
   test('bounds', () => {
     const { at, device, since, until } = vectors.bounds
-    const row = check(policy, [instant(at)], { names: [device], network }, null, unknown).moments[0]!.devices[0]!
+    const row = check(policy, [instant(at)], { names: [device], network }, null, unknown).moments[0]!
+      .devices[0]!
     expect({ since: since && row.since, until: until && row.until }).toEqual({ since, until })
   })
 
   test('timeline', () => {
     const { from, until, devices, expect: rows } = vectors.timeline
-    expect(timeline(policy, instant(from), instant(until), { names: devices, network }, unknown).devices).toEqual(rows)
+    expect(
+      timeline(policy, instant(from), instant(until), { names: devices, network }, unknown).devices,
+    ).toEqual(rows)
   })
 })

@@ -8,10 +8,16 @@ import { macFault, readMac } from '../core/destination/mac.ts'
 import type { Policy } from '../core/policy/types.ts'
 import { instantText, localText } from '../core/time/instant.ts'
 
-/** What `kairostat check` prints with `--json`; instants in UTC, `verdict` only where a destination was given. */
+/**
+ * What `kairostat check` prints with `--json`; instants in UTC, `verdict` only where a destination was given.
+ */
 export interface CheckAnswer {
   readonly timeZone: string
-  readonly moments: readonly { readonly at: string, readonly local: string, readonly devices: readonly CheckRow[] }[]
+  readonly moments: readonly {
+    readonly at: string
+    readonly local: string
+    readonly devices: readonly CheckRow[]
+  }[]
 }
 
 export interface CheckRow {
@@ -33,16 +39,35 @@ export interface TimelineAnswer {
     readonly device: string | null
     readonly mac: string | null
     readonly network: string | null
-    readonly segments: readonly { readonly from: string, readonly until: string, readonly state: State, readonly because: Because | null, readonly clauses: readonly string[] }[]
+    readonly segments: readonly {
+      readonly from: string
+      readonly until: string
+      readonly state: State
+      readonly because: Because | null
+      readonly clauses: readonly string[]
+    }[]
   }[]
 }
 
-/** Who is asked about: ids and MAC addresses (none = every device), and the network that they are in (`null` = none). */
-export interface Asked { readonly names: readonly string[], readonly network: string | null }
+/**
+ * Who is asked about: ids and MAC addresses (none = every device), and the network that they are in (`null` =
+ * none).
+ */
+export interface Asked {
+  readonly names: readonly string[]
+  readonly network: string | null
+}
 
-/** Who is meant by ids and MAC addresses in a network. An id that is none, and no address either, is told to `unknown`. */
-export function subjectsOf(compiled: Compiled, { names, network }: Asked, unknown: (name: string) => void): Subject[] {
-  if (names.length === 0) return everyDevice(compiled).map(subject => ({ ...subject, network }))
+/**
+ * Who is meant by ids and MAC addresses in a network. An id that is none, and no address either, is told to
+ * `unknown`.
+ */
+export function subjectsOf(
+  compiled: Compiled,
+  { names, network }: Asked,
+  unknown: (name: string) => void,
+): Subject[] {
+  if (names.length === 0) return everyDevice(compiled).map((subject) => ({ ...subject, network }))
   return names.flatMap((name) => {
     if (compiled.includes.has(name) && name !== '') return [{ device: name, mac: null, network }]
     const mac = readMac(name)
@@ -53,30 +78,51 @@ export function subjectsOf(compiled: Compiled, { names, network }: Asked, unknow
 }
 
 /** The answer of `check` for instants (seconds). */
-export function check(policy: Policy, at: readonly number[], asked: Asked, to: Destination | null, unknown: (name: string) => void): CheckAnswer {
+export function check(
+  policy: Policy,
+  at: readonly number[],
+  asked: Asked,
+  to: Destination | null,
+  unknown: (name: string) => void,
+): CheckAnswer {
   const compiled = compile(policy)
   const subjects = subjectsOf(compiled, asked, unknown)
-  const text = (instant: number | null) => instant === null ? null : instantText(instant)
+  const text = (instant: number | null) => (instant === null ? null : instantText(instant))
   return {
     timeZone: compiled.zone,
-    moments: at.map(instant => ({
+    moments: at.map((instant) => ({
       at: instantText(instant),
       local: localText(instant, compiled.zone),
       devices: momentsAt(compiled, subjects, instant).map(({ since, until, segment: _, ...row }, index) => ({
-        ...row, since: text(since), until: text(until), ...to && { verdict: verdictAt(compiled, subjects[index]!, instant, to) },
+        ...row,
+        since: text(since),
+        until: text(until),
+        ...(to && { verdict: verdictAt(compiled, subjects[index]!, instant, to) }),
       })),
     })),
   }
 }
 
 /** The answer of `timeline` for `[from, until)` (seconds). */
-export function timeline(policy: Policy, from: number, until: number, asked: Asked, unknown: (name: string) => void): TimelineAnswer {
+export function timeline(
+  policy: Policy,
+  from: number,
+  until: number,
+  asked: Asked,
+  unknown: (name: string) => void,
+): TimelineAnswer {
   const compiled = compile(policy)
   return {
     timeZone: compiled.zone,
-    devices: timelines(compiled, subjectsOf(compiled, asked, unknown), from, until).map(({ segments, ...subject }) => ({
-      ...subject,
-      segments: segments.map(segment => ({ ...segment, from: instantText(segment.from), until: instantText(segment.until) })),
-    })),
+    devices: timelines(compiled, subjectsOf(compiled, asked, unknown), from, until).map(
+      ({ segments, ...subject }) => ({
+        ...subject,
+        segments: segments.map((segment) => ({
+          ...segment,
+          from: instantText(segment.from),
+          until: instantText(segment.until),
+        })),
+      }),
+    ),
   }
 }

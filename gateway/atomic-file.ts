@@ -3,14 +3,19 @@ import { dirname } from 'node:path'
 
 /** That a file could not be read or written, with what to do about it. */
 export class FileFault extends Error {
-  constructor(readonly file: string, doing: 'read' | 'written', readonly reason: NodeJS.ErrnoException) {
+  constructor(
+    readonly file: string,
+    doing: 'read' | 'written',
+    readonly reason: NodeJS.ErrnoException,
+  ) {
     super(`${file} could not be ${doing}: ${remedy(reason)}`)
   }
 }
 
 function remedy({ code, message }: NodeJS.ErrnoException): string {
   if (code === 'ENOSPC' || code === 'EDQUOT') return 'the disk is full; free some space on it.'
-  if (code === 'EACCES' || code === 'EPERM') return 'this program may not; give it the right to the file and its folder.'
+  if (code === 'EACCES' || code === 'EPERM')
+    return 'this program may not; give it the right to the file and its folder.'
   if (code === 'EROFS') return 'the file system is read-only; mount it for writing.'
   if (code === 'EISDIR') return 'it is a folder; remove that.'
   return message
@@ -24,12 +29,20 @@ export function readIfThere(file: string): Promise<string | null> {
   })
 }
 
-/** Writes a text or bytes into a file, whole or not at all, also where the power fails; its folder is made where it is missing. Throws FileFault. */
+/**
+ * Writes a text or bytes into a file, whole or not at all, also where the power fails; its folder is made
+ * where it is missing. Throws FileFault.
+ */
 export async function writeAtomically(file: string, text: string | Uint8Array): Promise<void> {
-  await (await prepareFile(file, text))()
+  await (
+    await prepareFile(file, text)
+  )()
 }
 
-/** Writes a text beside a file, as `writeAtomically` does; it takes the file's place when the function that comes back is called. One at a time for a file. Throws FileFault. */
+/**
+ * Writes a text beside a file, as `writeAtomically` does; it takes the file's place when the function that
+ * comes back is called. One at a time for a file. Throws FileFault.
+ */
 export async function prepareFile(file: string, text: string | Uint8Array): Promise<() => Promise<void>> {
   const fault = (error: unknown) => new FileFault(file, 'written', error as NodeJS.ErrnoException)
   try {

@@ -10,17 +10,34 @@ import type { Policy } from '../core/policy/types.ts'
 const AHEAD = 3600
 
 /** What becomes of a try, and by which rules it is only logged besides. */
-export interface Decided { readonly verdict: Verdict, readonly logs: readonly Candidate[] }
+export interface Decided {
+  readonly verdict: Verdict
+  readonly logs: readonly Candidate[]
+}
 
-/** Decides under one policy for whoever has a MAC address (`null` = unknown, a newcomer), in a network of the place or in none, at an instant (seconds). Whose clauses are which is remembered while they last, so that a decision costs a look at the destination. */
-export function decidingBy(policy: Policy): (mac: string | null, destination: Destination, at: number, network?: string | null) => Decided {
+/**
+ * Decides under one policy for whoever has a MAC address (`null` = unknown, a newcomer), in a network of the
+ * place or in none, at an instant (seconds). Whose clauses are which is remembered while they last, so that a
+ * decision costs a look at the destination.
+ */
+export function decidingBy(
+  policy: Policy,
+): (mac: string | null, destination: Destination, at: number, network?: string | null) => Decided {
   const compiled = compile(policy, true)
-  const known = new Map<string, { readonly from: number, readonly until: number, readonly clauses: readonly Candidate[] }>()
+  const known = new Map<
+    string,
+    { readonly from: number; readonly until: number; readonly clauses: readonly Candidate[] }
+  >()
   const clausesOf = (mac: string | null, at: number, network: string | null) => {
     const key = `${mac ?? ''} ${network ?? ''}`
     const own = known.get(key)
     if (own && at >= own.from && at < own.until) return own.clauses
-    const [{ clauses: ids, until }] = timelines(compiled, [mac === null ? { ...ANY_NEWCOMER, network } : subjectOfMac(compiled, mac, network)], at, at + AHEAD)[0]!.segments as [Segment]
+    const [{ clauses: ids, until }] = timelines(
+      compiled,
+      [mac === null ? { ...ANY_NEWCOMER, network } : subjectOfMac(compiled, mac, network)],
+      at,
+      at + AHEAD,
+    )[0]!.segments as [Segment]
     const clauses = compiled.candidates.filter(({ id }) => ids.includes(id))
     known.set(key, { from: at, until, clauses })
     return clauses

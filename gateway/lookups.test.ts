@@ -3,17 +3,35 @@ import { lookupLog } from './lookups.ts'
 
 const [A, B] = ['02:5e:00:00:00:0a', '02:5e:00:00:00:0b']
 const DAY = 86_400
-const told = (log: ReturnType<typeof lookupLog>) => log.since(-Infinity).map(({ mac, name, effect, tries }) => `${mac.slice(-1)} ${name} ${effect} ${tries}`)
+const told = (log: ReturnType<typeof lookupLog>) =>
+  log.since(-Infinity).map(({ mac, name, effect, tries }) => `${mac.slice(-1)} ${name} ${effect} ${tries}`)
 
 test('look-ups are gathered into runs of at most an hour, one for each verdict', () => {
   const log = lookupLog()
-  for (const [mac, effect, at] of [[A, 'allow', 0], [A, 'allow', 3599], [A, 'block', 3599], [B, 'allow', 3599], [A, 'allow', 3600]] as const) log.add(mac, 'x.example', effect, at)
-  expect(told(log)).toEqual(['a x.example allow 2', 'a x.example block 1', 'b x.example allow 1', 'a x.example allow 1'])
+  for (const [mac, effect, at] of [
+    [A, 'allow', 0],
+    [A, 'allow', 3599],
+    [A, 'block', 3599],
+    [B, 'allow', 3599],
+    [A, 'allow', 3600],
+  ] as const)
+    log.add(mac, 'x.example', effect, at)
+  expect(told(log)).toEqual([
+    'a x.example allow 2',
+    'a x.example block 1',
+    'b x.example allow 1',
+    'a x.example allow 1',
+  ])
   expect(log.since(3600).length).toBe(1)
   const again = lookupLog()
   again.restore(log.since(-Infinity))
   again.add(A, 'x.example', 'allow', 3700)
-  expect(told(again)).toEqual(['a x.example allow 2', 'a x.example block 1', 'b x.example allow 1', 'a x.example allow 2'])
+  expect(told(again)).toEqual([
+    'a x.example allow 2',
+    'a x.example block 1',
+    'b x.example allow 1',
+    'a x.example allow 2',
+  ])
 })
 
 test('what is exempt, too old, or not to be kept is neither kept nor left', () => {

@@ -38,31 +38,69 @@ function give(message: string): never {
 
 function argumentsOf(args: string[]) {
   try {
-    return parseArgs({ args, options: {
-      'dataplane': { type: 'string' }, 'lan': { type: 'string' }, 'token-file': { type: 'string' }, 'listen': { type: 'string', default: '127.0.0.1:3310' }, 'state': { type: 'string', default: '.data/gateway' },
-      'time-zone': { type: 'string', default: Intl.DateTimeFormat().resolvedOptions().timeZone }, 'outside': { type: 'string', default: 'closed' }, 'upstream': { type: 'string', multiple: true }, 'resolver-port': { type: 'string', default: '3353' }, 'page-port': { type: 'string', default: '3380' }, 'leases': { type: 'string', multiple: true, default: [] }, 'help': { type: 'boolean', short: 'h' },
-    } }).values
+    return parseArgs({
+      args,
+      options: {
+        'dataplane': { type: 'string' },
+        'lan': { type: 'string' },
+        'token-file': { type: 'string' },
+        'listen': { type: 'string', default: '127.0.0.1:3310' },
+        'state': { type: 'string', default: '.data/gateway' },
+        'time-zone': { type: 'string', default: Intl.DateTimeFormat().resolvedOptions().timeZone },
+        'outside': { type: 'string', default: 'closed' },
+        'upstream': { type: 'string', multiple: true },
+        'resolver-port': { type: 'string', default: '3353' },
+        'page-port': { type: 'string', default: '3380' },
+        'leases': { type: 'string', multiple: true, default: [] },
+        'help': { type: 'boolean', short: 'h' },
+      },
+    }).values
   } catch (error) {
     give(`${(error as Error).message}\n\n${USAGE}`)
   }
 }
 
-const { dataplane, lan, 'token-file': tokenFile, listen, state, 'time-zone': timeZone, outside, upstream = getServers(), 'resolver-port': resolverPort, 'page-port': pagePort, leases, help } = argumentsOf(process.argv.slice(2).filter((word, index) => index > 0 || word !== 'gateway'))
+const {
+  dataplane,
+  lan,
+  'token-file': tokenFile,
+  listen,
+  state,
+  'time-zone': timeZone,
+  outside,
+  upstream = getServers(),
+  'resolver-port': resolverPort,
+  'page-port': pagePort,
+  leases,
+  help,
+} = argumentsOf(process.argv.slice(2).filter((word, index) => index > 0 || word !== 'gateway'))
 if (help) {
   console.log(USAGE)
   process.exit(0)
 }
-if (dataplane !== 'linux' && dataplane !== 'simulated') give(`--dataplane ${dataplane === undefined ? 'is missing' : `is "${dataplane}"`}: use linux or simulated.`)
+if (dataplane !== 'linux' && dataplane !== 'simulated')
+  give(`--dataplane ${dataplane === undefined ? 'is missing' : `is "${dataplane}"`}: use linux or simulated.`)
 if (outside !== 'open' && outside !== 'closed') give(`--outside is "${outside}": use open or closed.`)
-if (dataplane === 'linux' && (lan === undefined || !/^[\w.-]{1,15}$/.test(lan))) give(`--lan ${lan === undefined ? 'is missing' : `is "${lan}"`}: give the interface of the local network, such as br0.`)
-if (!Intl.supportedValuesOf('timeZone').includes(timeZone) && timeZone !== 'UTC') give(`--time-zone is "${timeZone}": use an IANA name such as Europe/Lisbon.`)
-for (const [name, port] of [['resolver-port', resolverPort], ['page-port', pagePort]] as const) if (!/^[1-9]\d{0,4}$/.test(port) || Number(port) > 65535) give(`--${name} is "${port}": give a port from 1 to 65535.`)
+if (dataplane === 'linux' && (lan === undefined || !/^[\w.-]{1,15}$/.test(lan)))
+  give(
+    `--lan ${lan === undefined ? 'is missing' : `is "${lan}"`}: give the interface of the local network, such as br0.`,
+  )
+if (!Intl.supportedValuesOf('timeZone').includes(timeZone) && timeZone !== 'UTC')
+  give(`--time-zone is "${timeZone}": use an IANA name such as Europe/Lisbon.`)
+for (const [name, port] of [
+  ['resolver-port', resolverPort],
+  ['page-port', pagePort],
+] as const)
+  if (!/^[1-9]\d{0,4}$/.test(port) || Number(port) > 65535)
+    give(`--${name} is "${port}": give a port from 1 to 65535.`)
 const upstreams = upstream.map((text) => {
   const [host = '', port = '53'] = text.split('#')
-  if (isIP(host) === 0 || !/^\d{1,5}$/.test(port)) give(`--upstream is "${text}": give an address, or ADDRESS#PORT.`)
+  if (isIP(host) === 0 || !/^\d{1,5}$/.test(port))
+    give(`--upstream is "${text}": give an address, or ADDRESS#PORT.`)
   return { host, port: Number(port) }
 })
-if (tokenFile === undefined) give('--token-file is missing: give a file with the secret that the application sends.')
+if (tokenFile === undefined)
+  give('--token-file is missing: give a file with the secret that the application sends.')
 
 /** What of the state could not be read before the gateway itself started. */
 const damages: Damage[] = []
@@ -71,27 +109,56 @@ try {
   const token = readFileSync(tokenFile, 'utf8').trim()
   if (token.length < 16) give(`${tokenFile} holds ${token.length} characters: a secret has 16 or more.`)
   const where = placeOf(listen)
-  if ('secure' in where && token.length < SECRET_LENGTH) give(`${tokenFile} holds ${token.length} characters: one that others may try has ${SECRET_LENGTH} or more.`)
-  const plane: DataPlane = dataplane === 'simulated'
-    ? simulatedPlane(WORKSHOP, timeZone, 1)
-    : await linuxPlane({ lan: lan!, outside, upstreams, newcomersPort: Number(resolverPort), pagePort: Number(pagePort), leases, timeZone, numbers: await keptNumbers(join(state, STATE_FILES.numbers)), clockFile: process.env.KAIROSTAT_CLOCK_FILE ?? null, fault })
+  if ('secure' in where && token.length < SECRET_LENGTH)
+    give(
+      `${tokenFile} holds ${token.length} characters: one that others may try has ${SECRET_LENGTH} or more.`,
+    )
+  const plane: DataPlane =
+    dataplane === 'simulated'
+      ? simulatedPlane(WORKSHOP, timeZone, 1)
+      : await linuxPlane({
+          lan: lan!,
+          outside,
+          upstreams,
+          newcomersPort: Number(resolverPort),
+          pagePort: Number(pagePort),
+          leases,
+          timeZone,
+          numbers: await keptNumbers(join(state, STATE_FILES.numbers)),
+          clockFile: process.env.KAIROSTAT_CLOCK_FILE ?? null,
+          fault,
+        })
   const gateway = await startGateway(plane, state, fault, damages, threadedReader(new URL(import.meta.url)))
-  const server = gatewayServer(gateway, token, 'secure' in where, error => fault(error, 'answering a call'))
-  server.once('error', (error: NodeJS.ErrnoException) => give(error.code === 'EADDRINUSE' ? `${listen} is taken: stop what uses it, or say another with --listen.` : error.message))
+  const server = gatewayServer(gateway, token, 'secure' in where, (error) => fault(error, 'answering a call'))
+  server.once('error', (error: NodeJS.ErrnoException) =>
+    give(
+      error.code === 'EADDRINUSE'
+        ? `${listen} is taken: stop what uses it, or say another with --listen.`
+        : error.message,
+    ),
+  )
   // One that was killed leaves its socket behind.
   if ('path' in where) rmSync(where.path, { force: true })
   // Who may send is said by the secret.
-  server.listen({ ...where, readableAll: true, writableAll: true }, () => console.log(`The ${dataplane} gateway listens on ${listen}`))
+  server.listen({ ...where, readableAll: true, writableAll: true }, () =>
+    console.log(`The ${dataplane} gateway listens on ${listen}`),
+  )
   for (const signal of ['SIGTERM', 'SIGINT'] as const) {
     process.once(signal, () => {
-      gateway.stop().catch((error: unknown) => fault(error, 'writing down what was looked up')).finally(() => process.exit(0))
+      gateway
+        .stop()
+        .catch((error: unknown) => fault(error, 'writing down what was looked up'))
+        .finally(() => process.exit(0))
     })
   }
 } catch (error) {
   give(error instanceof Error ? error.message : String(error))
 }
 
-/** The numbers of addresses; where their file is damaged, they are begun anew: connections that bear old ones are cut, and can be made again. */
+/**
+ * The numbers of addresses; where their file is damaged, they are begun anew: connections that bear old ones
+ * are cut, and can be made again.
+ */
 async function keptNumbers(file: string) {
   const { value, damage } = await readOrBegin(file, readNumbers, null)
   if (damage) damages.push(damage)
@@ -103,13 +170,21 @@ function fault(error: unknown, doing: string): void {
   console.error(`${doing}: ${error instanceof Error ? error.message : String(error)}`)
 }
 
-function placeOf(text: string): { path: string } | { host: string, port: number } | { host: string, port: number, secure: true } {
+function placeOf(
+  text: string,
+): { path: string } | { host: string; port: number } | { host: string; port: number; secure: true } {
   if (text.startsWith('unix:/')) return { path: text.slice(5) }
   const secure = text.startsWith('tls:')
   const match = /^(\[[^\]]+\]|[^:]+):(\d{1,5})$/.exec(secure ? text.slice(4) : text)
-  if (!match || Number(match[2]) > 65535) give(`--listen is "${text}": write it like unix:/run/kairostat/gateway.sock, tls:192.168.77.1:3310 or 127.0.0.1:3310.`)
+  if (!match || Number(match[2]) > 65535)
+    give(
+      `--listen is "${text}": write it like unix:/run/kairostat/gateway.sock, tls:192.168.77.1:3310 or 127.0.0.1:3310.`,
+    )
   const at = { host: match[1]!.replace(/^\[|\]$/g, ''), port: Number(match[2]) }
   if (secure) return { ...at, secure }
-  if (!['127.0.0.1', '::1', 'localhost'].includes(at.host)) give(`--listen is "${text}": what others could read on their way is sent over TLS alone; write tls:${text}.`)
+  if (!['127.0.0.1', '::1', 'localhost'].includes(at.host))
+    give(
+      `--listen is "${text}": what others could read on their way is sent over TLS alone; write tls:${text}.`,
+    )
   return at
 }

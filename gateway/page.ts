@@ -13,10 +13,21 @@ const AHEAD = 8 * DAY
 const [WIDTH, HEIGHT] = [480, 22]
 
 /**
- * The page of a gateway (HTML) for whoever asked for a closed name at an instant (seconds): what is closed, by which rule and its hours, until when, the day as a band, and the words of the administrator. `name` is as the
- * browser said it, so that it may be anything. `eras` are the policies that were in force, up to the one that is: the day is drawn by them, and left out before the first.
+ * The page of a gateway (HTML) for whoever asked for a closed name at an instant (seconds): what is closed,
+ * by which rule and its hours, until when, the day as a band, and the words of the administrator. `name` is
+ * as the
+ * browser said it, so that it may be anything. `eras` are the policies that were in force, up to the one that
+ * is: the day is drawn by them, and left out before the first.
  */
-export function closedPage(compiled: Compiled, subject: Subject, mac: string, eras: readonly Era[], name: string, words: string, at: number): string {
+export function closedPage(
+  compiled: Compiled,
+  subject: Subject,
+  mac: string,
+  eras: readonly Era[],
+  name: string,
+  words: string,
+  at: number,
+): string {
   const { policy, zone } = compiled
   const destination: Destination = { host: name.toLowerCase(), address: null, protocol: 'tcp', port: 80 }
   const verdict = verdictAt(compiled, subject, at, destination)
@@ -26,10 +37,20 @@ export function closedPage(compiled: Compiled, subject: Subject, mac: string, er
   // A clock that was set back reads a time before what is in force began.
   const then = current.from > at ? [{ ...current, from: at }] : eras
   const known = Math.max(from, then[0]!.from)
-  const [line] = eraTimelines(then, [{ device: subject.device, macs: [mac], network: subject.network }], known, until)
+  const [line] = eraTimelines(
+    then,
+    [{ device: subject.device, macs: [mac], network: subject.network }],
+    known,
+    until,
+  )
   const shapes = bandShapes(line!.segments, from, until, WIDTH, HEIGHT)
-  const needle = Math.round((at - from) / (until - from) * WIDTH)
-  const band = shapes.map(({ path, dots }) => `${path === '' ? '' : `<path d="${path}"/>`}${dots.map(x => `<circle cx="${x}" cy="${HEIGHT - 3}" r="1.4"/>`).join('')}`).join('')
+  const needle = Math.round(((at - from) / (until - from)) * WIDTH)
+  const band = shapes
+    .map(
+      ({ path, dots }) =>
+        `${path === '' ? '' : `<path d="${path}"/>`}${dots.map((x) => `<circle cx="${x}" cy="${HEIGHT - 3}" r="1.4"/>`).join('')}`,
+    )
+    .join('')
   const hour = (part: number) => localText(from + Math.round((until - from) * part), zone).slice(11, 16)
   return `<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>${verdict.effect === 'block' ? 'Blocked' : 'Allowed'} · ${escape(policy.place.name)}</title>
@@ -44,7 +65,7 @@ svg { width: 100%; height: ${HEIGHT + 4}px; overflow: visible; border-bottom: 1p
 svg path, svg circle { fill: var(--allow); } svg line { stroke: var(--needle); stroke-width: 2; vector-effect: non-scaling-stroke; }
 .hours { display: flex; justify-content: space-between; } .soft { color: var(--soft); font-size: 13px; }
 </style></head><body><main>
-${answer(compiled, verdict.effect === 'block' ? verdict.because!.id : null, until => verdictSpans(compiled, subject, destination, at, until), name, at)}
+${answer(compiled, verdict.effect === 'block' ? verdict.because!.id : null, (until) => verdictSpans(compiled, subject, destination, at, until), name, at)}
 ${words.trim() === '' ? '' : `<blockquote>${escape(words.trim())}</blockquote>`}
 <svg viewBox="0 0 ${WIDTH} ${HEIGHT}" preserveAspectRatio="none" role="img" aria-label="Your access today">${band}<line x1="${needle}" x2="${needle}" y1="-4" y2="${HEIGHT}"/></svg>
 <div class="hours soft"><span>${hour(0)}</span><span>${hour(0.25)}</span><span>${hour(0.5)}</span><span>${hour(0.75)}</span><span>24:00</span></div>
@@ -53,28 +74,58 @@ ${words.trim() === '' ? '' : `<blockquote>${escape(words.trim())}</blockquote>`}
 `
 }
 
-function answer({ policy, zone }: Compiled, id: string | null, spans: (until: number) => ReturnType<typeof verdictSpans>, name: string, at: number): string {
+function answer(
+  { policy, zone }: Compiled,
+  id: string | null,
+  spans: (until: number) => ReturnType<typeof verdictSpans>,
+  name: string,
+  at: number,
+): string {
   const shown = `<b>${escape(name)}</b>`
-  if (id === null) return `<h1>${shown} is allowed for you now.</h1><p>It was blocked until a moment ago. Reload the page; if it still does not open, close and reopen the browser.</p>`
+  if (id === null)
+    return `<h1>${shown} is allowed for you now.</h1><p>It was blocked until a moment ago. Reload the page; if it still does not open, close and reopen the browser.</p>`
   const opens = spans(at + AHEAD).find(({ effect }) => effect === 'allow')
-  const rule = policy.rules.find(one => one.id === id)
+  const rule = policy.rules.find((one) => one.id === id)
   const schedules = rule && 'schedules' in rule.when ? rule.when : null
-  const weeks = schedules ? schedules.schedules.map(one => policy.schedules.find(({ id }) => id === one)!).map(one => `${escape(one.name)}: ${escape(one.week)}`) : []
-  const why = !rule ? 'It is blocked for a while.' : `The rule is <b>${escape(rule.name)}</b>${weeks.length === 0 ? '' : `, active ${schedules!.outside ? 'outside' : 'during'} ${weeks.join('; ')}`}.`
+  const weeks = schedules
+    ? schedules.schedules
+        .map((one) => policy.schedules.find(({ id }) => id === one)!)
+        .map((one) => `${escape(one.name)}: ${escape(one.week)}`)
+    : []
+  const why = !rule
+    ? 'It is blocked for a while.'
+    : `The rule is <b>${escape(rule.name)}</b>${weeks.length === 0 ? '' : `, active ${schedules!.outside ? 'outside' : 'during'} ${weeks.join('; ')}`}.`
   return `<h1>${shown} is blocked for you${opens ? ` until <b>${untilWords(opens.from, at, zone)}</b>` : ''}.</h1><p>${why}</p>`
 }
 
-/** When something opens, as seen from an instant (both in seconds): the bare time today, else with its weekday and, after a week, its date. */
+/**
+ * When something opens, as seen from an instant (both in seconds): the bare time today, else with its weekday
+ * and, after a week, its date.
+ */
 function untilWords(until: number, at: number, zone: string): string {
   const local = localText(until, zone)
   const days = dayAt(until, zone) - dayAt(at, zone)
-  const day = new Intl.DateTimeFormat('en-GB', { timeZone: zone, weekday: 'long', ...days > 6 && { day: 'numeric', month: 'long' } }).format(until * 1000)
-  return days === 0 ? local.slice(11, 16) : days === 1 ? `tomorrow ${local.slice(11, 16)}` : `${day} ${local.slice(11, 16)}`
+  const day = new Intl.DateTimeFormat('en-GB', {
+    timeZone: zone,
+    weekday: 'long',
+    ...(days > 6 && { day: 'numeric', month: 'long' }),
+  }).format(until * 1000)
+  return days === 0
+    ? local.slice(11, 16)
+    : days === 1
+      ? `tomorrow ${local.slice(11, 16)}`
+      : `${day} ${local.slice(11, 16)}`
 }
 
-const SIGNS: Readonly<Record<string, string>> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', '\'': '&#39;' }
+const SIGNS: Readonly<Record<string, string>> = {
+  '&': '&amp;',
+  '<': '&lt;',
+  '>': '&gt;',
+  '"': '&quot;',
+  "'": '&#39;',
+}
 
 /** A text for HTML, whatever stands in it. */
 function escape(text: string): string {
-  return text.replace(/[&<>"']/g, sign => SIGNS[sign]!)
+  return text.replace(/[&<>"']/g, (sign) => SIGNS[sign]!)
 }

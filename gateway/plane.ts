@@ -1,6 +1,15 @@
 import type { Policy } from '../core/policy/types.ts'
 import type { LookupLog } from './lookups.ts'
-import type { Change, Evidence, Flow, GatewayStatus, Pretence, Refusal, Sighting, Trouble } from './protocol.ts'
+import type {
+  Change,
+  Evidence,
+  Flow,
+  GatewayStatus,
+  Pretence,
+  Refusal,
+  Sighting,
+  Trouble,
+} from './protocol.ts'
 
 /** What a plane is told beside the policy. */
 export interface PlaneSetting {
@@ -24,7 +33,10 @@ export interface DataPlane {
   readonly apps?: readonly string[]
   /** Has a device of a simulated network use an app for half a minute; answers why it cannot, or `null`. */
   useApp?(mac: string, app: string): string | null
-  /** Has somebody on a simulated network try a place; absent where it is a real one. Throws GatewayRefusal where that is none. */
+  /**
+   * Has somebody on a simulated network try a place; absent where it is a real one. Throws GatewayRefusal
+   * where that is none.
+   */
   send?(mac: string, to: string): Flow
   /** Makes a simulated network go wrong in one way for a minute; absent where it is a real one. */
   pretend?(trouble: Pretence): void
@@ -34,11 +46,17 @@ export interface DataPlane {
   evidence(): Promise<Evidence>
   /** What was looked up. */
   readonly lookups: LookupLog
-  /** Takes another setting; before the first policy too. Throws where the page cannot be shown, and then nothing changed. */
+  /**
+   * Takes another setting; before the first policy too. Throws where the page cannot be shown, and then
+   * nothing changed.
+   */
   set(setting: PlaneSetting): Promise<void>
   /** What of a policy this plane could not do; `null` where it can do all. */
   check(policy: Policy): Promise<Refusal>
-  /** Holds the devices to the policy from now on, or says what of it this plane cannot do; then, and where it fails, what was in force still is. */
+  /**
+   * Holds the devices to the policy from now on, or says what of it this plane cannot do; then, and where it
+   * fails, what was in force still is.
+   */
   apply(policy: Policy): Promise<Refusal>
   /** Begins to work, telling of changes. */
   start(changed: (change: Change) => void): void

@@ -8,11 +8,19 @@ export interface GatewayStatus {
   readonly plane: 'simulated' | 'linux'
   readonly clock: string
   readonly timeZone: string
-  /** What its time-zone data say of that zone from the start of its clock's year on, as `offsetsFrom` in core/time writes it. */
+  /**
+   * What its time-zone data say of that zone from the start of its clock's year on, as `offsetsFrom` in
+   * core/time writes it.
+   */
   readonly offsets: readonly string[]
-  /** Made-up apps that a device of a simulated network can be made to use; empty where the network is real. */
+  /**
+   * Made-up apps that a device of a simulated network can be made to use; empty where the network is real.
+   */
   readonly apps: readonly string[]
-  /** The digest of the policy that it holds its devices to, and since when by its clock; `null` before the first. */
+  /**
+   * The digest of the policy that it holds its devices to, and since when by its clock; `null` before the
+   * first.
+   */
   readonly digest: string | null
   readonly inForceSince: string | null
   /** What is not as it should be, by what it counted and noticed itself. */
@@ -21,17 +29,35 @@ export interface GatewayStatus {
 }
 
 /**
- * What a gateway notices by itself, and since when: its clock was set (`about` = by how many seconds), somebody took its rules away and it put them back, something forwards packets past its rules (`about` = which), an
- * upstream does not answer look-ups (`about` = its address), a file of its state folder could not be read (`state`) or written (`disk`; `about` = the file and why), or the page that says what is blocked
+ * What a gateway notices by itself, and since when: its clock was set (`about` = by how many seconds),
+ * somebody took its rules away and it put them back, something forwards packets past its rules (`about` =
+ * which), an
+ * upstream does not answer look-ups (`about` = its address), a file of its state folder could not be read
+ * (`state`) or written (`disk`; `about` = the file and why), or the page that says what is blocked
  * cannot be shown (`page`; `about` = why).
  */
-export interface Trouble { readonly kind: 'clock-set' | 'put-back' | 'passed-by' | 'upstream' | 'state' | 'disk' | 'page', readonly about: string, readonly since: string }
+export interface Trouble {
+  readonly kind: 'clock-set' | 'put-back' | 'passed-by' | 'upstream' | 'state' | 'disk' | 'page'
+  readonly about: string
+  readonly since: string
+}
 
 /**
- * A trouble; or what was expected held against what was counted: packets of a device (`mac`) that is cut off by `because` get through (`about` = how many at the last look), a rule that closes everything has never dropped
- * any of what was sent under it (`about` = how much), or a device under a rule for names sends without looking up any (`about` = how much).
+ * A trouble; or what was expected held against what was counted: packets of a device (`mac`) that is cut off
+ * by `because` get through (`about` = how many at the last look), a rule that closes everything has never
+ * dropped
+ * any of what was sent under it (`about` = how much), or a device under a rule for names sends without
+ * looking up any (`about` = how much).
  */
-export type Alarm = Trouble & { readonly mac: null, readonly because: null } | { readonly kind: 'passes' | 'never-dropped' | 'unasked', readonly about: string, readonly since: string, readonly mac: string | null, readonly because: string }
+export type Alarm =
+  | (Trouble & { readonly mac: null; readonly because: null })
+  | {
+      readonly kind: 'passes' | 'never-dropped' | 'unasked'
+      readonly about: string
+      readonly since: string
+      readonly mac: string | null
+      readonly because: string
+    }
 
 /** A trace of a MAC address on the network, by lease and neighbour table. */
 export interface Sighting {
@@ -46,7 +72,10 @@ export interface Sighting {
   readonly lastSeen: string
 }
 
-/** One connection or look-up that a device tried, and what became of it; `log` = a rule that is only logged speaks of it, and what became of it another flow says. */
+/**
+ * One connection or look-up that a device tried, and what became of it; `log` = a rule that is only logged
+ * speaks of it, and what became of it another flow says.
+ */
 export interface Flow {
   readonly at: string
   readonly mac: string
@@ -56,20 +85,50 @@ export interface Flow {
   readonly because: string | null
 }
 
-/** Packets, and the bytes of IP in them. A simulated network counts each try as the packets that it would take. */
-export interface Count { readonly packets: number, readonly bytes: number }
+/**
+ * Packets, and the bytes of IP in them. A simulated network counts each try as the packets that it would
+ * take.
+ */
+export interface Count {
+  readonly packets: number
+  readonly bytes: number
+}
 export const NOTHING: Count = { packets: 0, bytes: 0 }
 /** Two counts as one; the second so many times. */
 export function plus(a: Count, b: Count, times: 1 | -1 = 1): Count {
-  return { packets: Math.max(0, a.packets + times * b.packets), bytes: Math.max(0, a.bytes + times * b.bytes) }
+  return {
+    packets: Math.max(0, a.packets + times * b.packets),
+    bytes: Math.max(0, a.bytes + times * b.bytes),
+  }
 }
 
-/** What was counted of an adapter: what was seen of its connections, both ways (of a newcomer, what it sent), and what of that was dropped and what passed. */
-export interface AdapterCount { readonly mac: string, readonly seen: Count, readonly passed: Count, readonly dropped: Count, readonly lastDrop: Flow | null }
-/** What was counted of a rule or override: what it let through, both ways, what it dropped of what was sent, and what it spoke of where it is only logged. */
-export interface ClauseCount { readonly id: string, readonly passed: Count, readonly dropped: Count, readonly logged: Count, readonly lastDrop: Flow | null }
+/**
+ * What was counted of an adapter: what was seen of its connections, both ways (of a newcomer, what it sent),
+ * and what of that was dropped and what passed.
+ */
+export interface AdapterCount {
+  readonly mac: string
+  readonly seen: Count
+  readonly passed: Count
+  readonly dropped: Count
+  readonly lastDrop: Flow | null
+}
+/**
+ * What was counted of a rule or override: what it let through, both ways, what it dropped of what was sent,
+ * and what it spoke of where it is only logged.
+ */
+export interface ClauseCount {
+  readonly id: string
+  readonly passed: Count
+  readonly dropped: Count
+  readonly logged: Count
+  readonly lastDrop: Flow | null
+}
 
-/** What the gateway counted since it has held a policy (`null` = it never did), under one after the other; and the latest flows, newest first. */
+/**
+ * What the gateway counted since it has held a policy (`null` = it never did), under one after the other; and
+ * the latest flows, newest first.
+ */
 export interface Evidence {
   readonly since: string | null
   readonly devices: readonly AdapterCount[]
@@ -77,7 +136,10 @@ export interface Evidence {
   readonly recent: readonly Flow[]
 }
 
-/** A run of look-ups of one host name (ASCII form) by one adapter, all with the same verdict: the first and the last are at most an hour apart. Adapter, name, verdict and first together name the run. */
+/**
+ * A run of look-ups of one host name (ASCII form) by one adapter, all with the same verdict: the first and
+ * the last are at most an hour apart. Adapter, name, verdict and first together name the run.
+ */
 export interface Lookup {
   readonly mac: string
   readonly name: string
@@ -87,47 +149,85 @@ export interface Lookup {
   readonly tries: number
 }
 
-/** How a simulated network can be made to go wrong: a trouble, or a device that gets through although it is cut off. */
-export const PRETENCES = ['passes', 'clock-set', 'put-back', 'passed-by', 'upstream'] as const satisfies readonly Alarm['kind'][]
-export type Pretence = typeof PRETENCES[number]
+/**
+ * How a simulated network can be made to go wrong: a trouble, or a device that gets through although it is
+ * cut off.
+ */
+export const PRETENCES = [
+  'passes',
+  'clock-set',
+  'put-back',
+  'passed-by',
+  'upstream',
+] as const satisfies readonly Alarm['kind'][]
+export type Pretence = (typeof PRETENCES)[number]
 
 /** What can change at a gateway without being asked. */
 export type Change = 'status' | 'sightings' | 'evidence'
 
 /** A policy on its way to a gateway: the document and the digest that its canonical text must have. */
-export interface Proposal { readonly document: unknown, readonly digest: string }
+export interface Proposal {
+  readonly document: unknown
+  readonly digest: string
+}
 
 /** What a gateway says to a proposal: `null` where it takes it, or else every fault; then nothing changed. */
 export type Refusal = readonly Fault[] | null
 
-/** What a gateway says of somebody at an instant: the state, the rule or override that it follows from, and the bounds of that, `null` where there are none within 400 days. */
-export interface Decision { readonly state: State, readonly because: string | null, readonly since: string | null, readonly until: string | null }
+/**
+ * What a gateway says of somebody at an instant: the state, the rule or override that it follows from, and
+ * the bounds of that, `null` where there are none within 400 days.
+ */
+export interface Decision {
+  readonly state: State
+  readonly because: string | null
+  readonly since: string | null
+  readonly until: string | null
+}
 
 /** That something was asked of a gateway that it cannot do. */
 export class GatewayRefusal extends Error {}
 
-/** A gateway, in this process or at the other end of a connection. Every call may fail where the gateway is away. */
+/**
+ * A gateway, in this process or at the other end of a connection. Every call may fail where the gateway is
+ * away.
+ */
 export interface Gateway {
   status(): Promise<GatewayStatus>
   sightings(): Promise<readonly Sighting[]>
   evidence(): Promise<Evidence>
-  /** The runs of look-ups that it keeps (of at least the last two days) and that went on at or after an instant, `null` = all. */
+  /**
+   * The runs of look-ups that it keeps (of at least the last two days) and that went on at or after an
+   * instant, `null` = all.
+   */
   lookups(since: string | null): Promise<readonly Lookup[]>
   /** Takes settings in the place of those before, whole or not at all. */
   set(settings: unknown): Promise<Refusal>
-  /** The page (HTML) that somebody is shown now who asks for a name that is closed for them. Refuses before the first policy. */
+  /**
+   * The page (HTML) that somebody is shown now who asks for a name that is closed for them. Refuses before
+   * the first policy.
+   */
   page(mac: string, name: string): Promise<string>
   /** Checks a proposal without putting it in force. */
   check(proposal: Proposal): Promise<Refusal>
   /** Puts a proposal in force, whole or not at all. */
   enforce(proposal: Proposal): Promise<Refusal>
-  /** Puts other overrides (as a document has them) beside the policy that it holds; `digest` is that of both together. Whole or not at all. */
+  /**
+   * Puts other overrides (as a document has them) beside the policy that it holds; `digest` is that of both
+   * together. Whole or not at all.
+   */
   amend(overrides: unknown, digest: string): Promise<Refusal>
-  /** How somebody stands at an instant by the policy that it holds: the device that has this address, or a newcomer; `null` before the first policy. */
+  /**
+   * How somebody stands at an instant by the policy that it holds: the device that has this address, or a
+   * newcomer; `null` before the first policy.
+   */
   decision(mac: string, at: string): Promise<Decision | null>
   /** Calls `changed` at every change until the signal aborts; ends also where the connection does. */
   watch(changed: (change: Change) => void, signal: AbortSignal): Promise<void>
-  /** Has somebody on a simulated network try a place (a destination as core/ reads it); answers what became of it; others refuse. */
+  /**
+   * Has somebody on a simulated network try a place (a destination as core/ reads it); answers what became of
+   * it; others refuse.
+   */
   send(mac: string, to: string): Promise<Flow>
   /** Makes a simulated network go wrong in one way for a minute; others refuse. */
   pretend(trouble: Pretence): Promise<void>

@@ -5,19 +5,41 @@ import type { Policy } from '../core/policy/types.ts'
 import { MalformedProposal, readerHere, type PolicyReader, type Read } from './reader.ts'
 
 type Method = Exclude<keyof PolicyReader, 'stop'>
-interface Call { readonly id: number, readonly method: Method, readonly args: readonly unknown[] }
-interface Answer { readonly id: number, readonly value?: unknown, readonly error?: { readonly kind: keyof typeof ERRORS, readonly message: string } }
-/** A policy as it goes from thread to thread: without the entries of its lists, and what those hold in shared memory. */
-interface Thin { readonly policy: Policy, readonly digest: string, readonly lists: readonly PackedSites[] }
+interface Call {
+  readonly id: number
+  readonly method: Method
+  readonly args: readonly unknown[]
+}
+interface Answer {
+  readonly id: number
+  readonly value?: unknown
+  readonly error?: { readonly kind: keyof typeof ERRORS; readonly message: string }
+}
+/**
+ * A policy as it goes from thread to thread: without the entries of its lists, and what those hold in shared
+ * memory.
+ */
+interface Thin {
+  readonly policy: Policy
+  readonly digest: string
+  readonly lists: readonly PackedSites[]
+}
 
 /** Errors that keep their kind on the way. */
 const ERRORS = { SyntaxError, MalformedProposal, Error }
 
-/** Reads in a thread of its own, which runs this same program and calls `serveReader`: what answers look-ups is not held up. A thread that ends, for want of memory, is begun anew at the next question; who asked is told. */
+/**
+ * Reads in a thread of its own, which runs this same program and calls `serveReader`: what answers look-ups
+ * is not held up. A thread that ends, for want of memory, is begun anew at the next question; who asked is
+ * told.
+ */
 export function threadedReader(program: URL): PolicyReader {
   let worker: Worker | null = null
   let count = 0
-  const waiting = new Map<number, { readonly resolve: (value: unknown) => void, readonly reject: (error: Error) => void }>()
+  const waiting = new Map<
+    number,
+    { readonly resolve: (value: unknown) => void; readonly reject: (error: Error) => void }
+  >()
   const start = () => {
     const thread = new Worker(program, { argv: [] })
     thread.on('message', ({ id, value, error }: Answer) => {
@@ -31,26 +53,31 @@ export function threadedReader(program: URL): PolicyReader {
       for (const { reject } of waiting.values()) reject(error)
       waiting.clear()
     }
-    thread.on('error', error => ended(new Error(`The policy could not be read: ${error.message}`)))
+    thread.on('error', (error) => ended(new Error(`The policy could not be read: ${error.message}`)))
     thread.on('exit', () => ended(new Error('The policy could not be read: the thread that reads it ended.')))
     thread.unref()
     return thread
   }
-  const call = <T>(method: Method, args: readonly unknown[], transfer: ArrayBuffer[] = []) => new Promise<T>((resolve, reject) => {
-    const id = ++count
-    waiting.set(id, { resolve: resolve as (value: unknown) => void, reject })
-    worker ??= start()
-    worker.ref()
-    worker.postMessage({ id, method, args } satisfies Call, transfer)
-  }).finally(() => {
-    if (waiting.size === 0) worker?.unref()
-  })
-  const read = async (method: Method, args: readonly unknown[], transfer?: ArrayBuffer[]) => whole(await call<Thin | Read>(method, args, transfer))
+  const call = <T>(method: Method, args: readonly unknown[], transfer: ArrayBuffer[] = []) =>
+    new Promise<T>((resolve, reject) => {
+      const id = ++count
+      waiting.set(id, { resolve: resolve as (value: unknown) => void, reject })
+      worker ??= start()
+      worker.ref()
+      worker.postMessage({ id, method, args } satisfies Call, transfer)
+    }).finally(() => {
+      if (waiting.size === 0) worker?.unref()
+    })
+  const read = async (method: Method, args: readonly unknown[], transfer?: ArrayBuffer[]) =>
+    whole(await call<Thin | Read>(method, args, transfer))
   return {
-    document: json => read('document', [json]),
-    proposal: sent => sent instanceof Uint8Array ? read('proposal', [sent], [sent.buffer as ArrayBuffer]) : read('proposal', [sent]),
+    document: (json) => read('document', [json]),
+    proposal: (sent) =>
+      sent instanceof Uint8Array
+        ? read('proposal', [sent], [sent.buffer as ArrayBuffer])
+        : read('proposal', [sent]),
     amended: (base, overrides, digest) => read('amended', [base, overrides, digest]),
-    text: digest => call<Uint8Array>('text', [digest]),
+    text: (digest) => call<Uint8Array>('text', [digest]),
     stop: () => void worker?.terminate(),
   }
 }
@@ -62,14 +89,23 @@ export function serveReader(): boolean {
   const reader = readerHere()
   port.on('message', ({ id, method, args }: Call) => {
     const work = reader[method] as (...args: readonly unknown[]) => Promise<Read | Uint8Array>
-    work(...args).then((value) => {
-      if (value instanceof Uint8Array) port.postMessage({ id, value } satisfies Answer, [value.buffer as ArrayBuffer])
-      else port.postMessage({ id, value: thin(value) } satisfies Answer)
-    }, (error: unknown) => {
-      const { name, message } = error instanceof Error ? error : new Error(String(error))
-      const kind = error instanceof MalformedProposal ? 'MalformedProposal' : name === 'SyntaxError' ? 'SyntaxError' : 'Error'
-      port.postMessage({ id, error: { kind, message } } satisfies Answer)
-    })
+    work(...args).then(
+      (value) => {
+        if (value instanceof Uint8Array)
+          port.postMessage({ id, value } satisfies Answer, [value.buffer as ArrayBuffer])
+        else port.postMessage({ id, value: thin(value) } satisfies Answer)
+      },
+      (error: unknown) => {
+        const { name, message } = error instanceof Error ? error : new Error(String(error))
+        const kind =
+          error instanceof MalformedProposal
+            ? 'MalformedProposal'
+            : name === 'SyntaxError'
+              ? 'SyntaxError'
+              : 'Error'
+        port.postMessage({ id, error: { kind, message } } satisfies Answer)
+      },
+    )
   })
   return true
 }
@@ -80,8 +116,14 @@ const packed = new WeakMap<readonly string[], PackedSites>()
 function thin(read: Read): Thin | Read {
   if ('faults' in read) return read
   const { policy, digest } = read
-  const lists = policy.siteLists.map(({ entries }) => packed.get(entries) ?? packed.set(entries, shared(packSites(entries))).get(entries)!)
-  return { policy: { ...policy, siteLists: policy.siteLists.map(list => ({ ...list, entries: [] })) }, digest, lists }
+  const lists = policy.siteLists.map(
+    ({ entries }) => packed.get(entries) ?? packed.set(entries, shared(packSites(entries))).get(entries)!,
+  )
+  return {
+    policy: { ...policy, siteLists: policy.siteLists.map((list) => ({ ...list, entries: [] })) },
+    digest,
+    lists,
+  }
 }
 
 function whole(read: Thin | Read): Read {
@@ -92,7 +134,11 @@ function whole(read: Thin | Read): Read {
 
 function shared({ names: { hashes, indexes, seen, texts, ends }, blocks }: PackedSites): PackedSites {
   const names: PackedNames = {
-    hashes: new Int32Array(inShared(hashes)), indexes: new Uint32Array(inShared(indexes)), seen: new Uint8Array(inShared(seen)), texts: new Uint8Array(inShared(texts)), ends: new Uint32Array(inShared(ends)),
+    hashes: new Int32Array(inShared(hashes)),
+    indexes: new Uint32Array(inShared(indexes)),
+    seen: new Uint8Array(inShared(seen)),
+    texts: new Uint8Array(inShared(texts)),
+    ends: new Uint32Array(inShared(ends)),
   }
   return { names, blocks }
 }

@@ -5,10 +5,12 @@ import type { Policy } from '../core/policy/types.ts'
 import type { Proposal } from './protocol.ts'
 
 /** A policy that was read, with its digest; or every fault of the document. */
-export type Read = { readonly policy: Policy, readonly digest: string } | { readonly faults: readonly Fault[] }
+export type Read =
+  { readonly policy: Policy; readonly digest: string } | { readonly faults: readonly Fault[] }
 
 /**
- * Reads what a gateway is told. A policy may hold a million names, which takes seconds: where look-ups are answered beside it, a thread of its own does it (`threadedReader`).
+ * Reads what a gateway is told. A policy may hold a million names, which takes seconds: where look-ups are
+ * answered beside it, a thread of its own does it (`threadedReader`).
  * The `entries` of lists may be missing from what it answers; what they hold is known to `siteSetOf`.
  */
 export interface PolicyReader {
@@ -16,7 +18,10 @@ export interface PolicyReader {
   document(json: string): Promise<Read>
   /** A document that should have a digest, or the JSON of both (bytes). Throws MalformedProposal. */
   proposal(proposal: Proposal | Uint8Array): Promise<Read>
-  /** The policy with a digest, with other overrides and the digest that it should have then. The first was read lately, else that is a fault. */
+  /**
+   * The policy with a digest, with other overrides and the digest that it should have then. The first was
+   * read lately, else that is a fault.
+   */
   amended(base: string, overrides: unknown, digest: string): Promise<Read>
   /** The canonical text of a policy that was read lately, in UTF-8. */
   text(digest: string): Promise<Uint8Array>
@@ -39,7 +44,9 @@ export function readerHere(): PolicyReader {
     return { policy, digest }
   }
   const withDigest = (policy: Policy, digest: string): Read =>
-    digestOf(policy) === digest ? remember(policy, digest) : { faults: [{ path: 'digest', message: 'is not the digest of this document: send both anew' }] }
+    digestOf(policy) === digest
+      ? remember(policy, digest)
+      : { faults: [{ path: 'digest', message: 'is not the digest of this document: send both anew' }] }
   return {
     document: async (json) => {
       const result = readPolicy(JSON.parse(json))
@@ -55,7 +62,15 @@ export function readerHere(): PolicyReader {
     },
     amended: async (base, overrides, digest) => {
       const policy = known.get(base)
-      if (!policy) return { faults: [{ path: '', message: 'stand beside a policy that is not known any more: send the whole document' }] }
+      if (!policy)
+        return {
+          faults: [
+            {
+              path: '',
+              message: 'stand beside a policy that is not known any more: send the whole document',
+            },
+          ],
+        }
       const result = readOverrides(overrides, policy)
       return 'faults' in result ? result : withDigest({ ...policy, overrides: result.overrides }, digest)
     },
@@ -75,8 +90,10 @@ function parsed(bytes: Uint8Array): Proposal {
   } catch {
     throw new MalformedProposal('The body must be a JSON object')
   }
-  if (typeof body !== 'object' || body === null || Array.isArray(body)) throw new MalformedProposal('The body must be a JSON object')
+  if (typeof body !== 'object' || body === null || Array.isArray(body))
+    throw new MalformedProposal('The body must be a JSON object')
   const { document, digest } = body as Partial<Proposal>
-  if (typeof digest !== 'string' || !('document' in body)) throw new MalformedProposal('A proposal has a document and its digest')
+  if (typeof digest !== 'string' || !('document' in body))
+    throw new MalformedProposal('A proposal has a document and its digest')
   return { document, digest }
 }

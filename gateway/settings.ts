@@ -6,15 +6,23 @@ export interface Settings {
   /** Whether the addresses that closed names have are closed too, for those to whom the names are. */
   readonly closedAddresses: boolean
   /** Whether a closed name leads to a page of the gateway that says so, and the words that stand on it. */
-  readonly page: { readonly shown: boolean, readonly words: string }
+  readonly page: { readonly shown: boolean; readonly words: string }
   /** Whether look-ups are kept, for how many days (1 to 90), and of which devices, by id, they are not. */
-  readonly lookups: { readonly kept: boolean, readonly days: number, readonly exempt: readonly string[] }
-  /** Outside names that may lead to addresses of this network, with all that lie under them; of others, such an answer is refused. */
+  readonly lookups: { readonly kept: boolean; readonly days: number; readonly exempt: readonly string[] }
+  /**
+   * Outside names that may lead to addresses of this network, with all that lie under them; of others, such
+   * an answer is refused.
+   */
   readonly localNames: readonly string[]
 }
 
 /** What counts before anybody chose. */
-export const FIRST_SETTINGS: Settings = { closedAddresses: false, page: { shown: false, words: '' }, lookups: { kept: true, days: 14, exempt: [] }, localNames: [] }
+export const FIRST_SETTINGS: Settings = {
+  closedAddresses: false,
+  page: { shown: false, words: '' },
+  lookups: { kept: true, days: 14, exempt: [] },
+  localNames: [],
+}
 /** The most characters of the words on the page. */
 export const WORDS_LENGTH = 500
 const [FEWEST, MOST] = [1, 90]
@@ -24,18 +32,29 @@ const days: Reader<number> = (value, path, faults) => {
   faults.push({ path, message: `is ${show(value)}: give a whole number of days from ${FEWEST} to ${MOST}` })
   return FEWEST
 }
-const any = text(value => value, () => '')
+const any = text(
+  (value) => value,
+  () => '',
+)
 
 /** Reads settings whole; what is wrong goes into `faults`. */
 export const settingsReader: Reader<Settings> = record({
   closedAddresses: flag(),
-  page: record({ shown: flag(), words: text(value => value.trim().length <= WORDS_LENGTH ? value.trim() : null, () => `has more than ${WORDS_LENGTH} characters: shorten it`) }),
+  page: record({
+    shown: flag(),
+    words: text(
+      (value) => (value.trim().length <= WORDS_LENGTH ? value.trim() : null),
+      () => `has more than ${WORDS_LENGTH} characters: shorten it`,
+    ),
+  }),
   lookups: record({ kept: flag(true), days, exempt: list(any) }),
   localNames: list(text(readHost, () => 'is not a valid host name: write it like vault.example')),
 })
 
 /** Reads settings; every fault where something is wrong. */
-export function readSettings(value: unknown): { readonly settings: Settings } | { readonly faults: readonly Fault[] } {
+export function readSettings(
+  value: unknown,
+): { readonly settings: Settings } | { readonly faults: readonly Fault[] } {
   const faults: Fault[] = []
   const settings = settingsReader(value, '', faults)
   return faults.length > 0 ? { faults } : { settings }

@@ -9,15 +9,29 @@ import type { PolicyReader } from './reader.ts'
 import { FIRST_SETTINGS, readSettings, type Settings } from './settings.ts'
 
 /** What the folder of a gateway's state holds, by file. */
-export const STATE_FILES = { policy: 'policy.json', open: 'known-open.json', settings: 'settings.json', numbers: 'numbers.json', lookups: 'lookups.jsonl' } as const
+export const STATE_FILES = {
+  policy: 'policy.json',
+  open: 'known-open.json',
+  settings: 'settings.json',
+  numbers: 'numbers.json',
+  lookups: 'lookups.jsonl',
+} as const
 
 /** A file that could not be read: which, why, and what to do. */
-export interface Damage { readonly file: string, readonly words: string }
+export interface Damage {
+  readonly file: string
+  readonly words: string
+}
 
 /** What was read of a file, with why it could not be. */
-export interface ReadState<T> { readonly value: T, readonly damage: Damage | null }
+export interface ReadState<T> {
+  readonly value: T
+  readonly damage: Damage | null
+}
 
-/** Who is never restricted by a policy, kept beside it: what is known where the policy itself can't be read. */
+/**
+ * Who is never restricted by a policy, kept beside it: what is known where the policy itself can't be read.
+ */
 export interface KnownOpen {
   /** Whether unknown devices are restricted by nothing. */
   readonly newcomers: boolean
@@ -29,30 +43,65 @@ export interface KnownOpen {
 /** That nobody is known to be open. */
 export const NOBODY_OPEN: KnownOpen = { newcomers: false, open: [], restricted: [] }
 
-/** The policy of a state folder: none yet; one, with when it was stored (seconds); or that there was one and it can't be read. */
-export type KeptPolicy = { readonly kind: 'none' } | { readonly kind: 'policy', readonly policy: Policy, readonly digest: string, readonly since: number } | { readonly kind: 'lost', readonly damage: Damage, readonly instead: Policy }
+/**
+ * The policy of a state folder: none yet; one, with when it was stored (seconds); or that there was one and
+ * it can't be read.
+ */
+export type KeptPolicy =
+  | { readonly kind: 'none' }
+  | { readonly kind: 'policy'; readonly policy: Policy; readonly digest: string; readonly since: number }
+  | { readonly kind: 'lost'; readonly damage: Damage; readonly instead: Policy }
 
-/** Reads the policy. What can't be read is never taken for none: then those who are not known to be open are blocked, until the application sends the policy anew. */
-export async function readKeptPolicy(folder: string, timeZone: string, reader: PolicyReader): Promise<KeptPolicy> {
+/**
+ * Reads the policy. What can't be read is never taken for none: then those who are not known to be open are
+ * blocked, until the application sends the policy anew.
+ */
+export async function readKeptPolicy(
+  folder: string,
+  timeZone: string,
+  reader: PolicyReader,
+): Promise<KeptPolicy> {
   const file = join(folder, STATE_FILES.policy)
   const openFile = join(folder, STATE_FILES.open)
   const lost = async (why: string): Promise<KeptPolicy> => {
     const words = `${why}. Devices that are not known to be unrestricted are blocked. Apply the policy again in the application, or remove ${folder} to begin without one`
-    return { kind: 'lost', damage: { file, words }, instead: blocksAllBut(await readOpen(openFile), timeZone, 'read') }
+    return {
+      kind: 'lost',
+      damage: { file, words },
+      instead: blocksAllBut(await readOpen(openFile), timeZone, 'read'),
+    }
   }
   try {
     const text = await readIfThere(file)
-    if (text === null) return await readIfThere(openFile) === null ? { kind: 'none' } : await lost('is missing')
+    if (text === null)
+      return (await readIfThere(openFile)) === null ? { kind: 'none' } : await lost('is missing')
     const result = await reader.document(text)
-    return 'policy' in result ? { kind: 'policy', policy: result.policy, digest: result.digest, since: Math.ceil((await stat(file)).mtimeMs / 1000) } : await lost(`holds no policy: ${result.faults[0]!.path} ${result.faults[0]!.message}`)
+    return 'policy' in result
+      ? {
+          kind: 'policy',
+          policy: result.policy,
+          digest: result.digest,
+          since: Math.ceil((await stat(file)).mtimeMs / 1000),
+        }
+      : await lost(`holds no policy: ${result.faults[0]!.path} ${result.faults[0]!.message}`)
   } catch (error) {
     return lost(error instanceof SyntaxError ? `is damaged: ${error.message}` : reasonOf(error))
   }
 }
 
 /** Reads a file of JSON that the gateway can begin anew, with what it begins with. */
-export async function readOrBegin<T>(file: string, read: (text: string) => T | null, first: T): Promise<ReadState<T>> {
-  const damaged = (why: string): ReadState<T> => ({ value: first, damage: { file, words: `${why}. It is begun anew; what was chosen or noted there has to be chosen again` } })
+export async function readOrBegin<T>(
+  file: string,
+  read: (text: string) => T | null,
+  first: T,
+): Promise<ReadState<T>> {
+  const damaged = (why: string): ReadState<T> => ({
+    value: first,
+    damage: {
+      file,
+      words: `${why}. It is begun anew; what was chosen or noted there has to be chosen again`,
+    },
+  })
   try {
     const text = await readIfThere(file)
     if (text === null) return { value: first, damage: null }
@@ -65,46 +114,88 @@ export async function readOrBegin<T>(file: string, read: (text: string) => T | n
 
 /** Reads the settings. */
 export function readKeptSettings(folder: string): Promise<ReadState<Settings>> {
-  return readOrBegin(join(folder, STATE_FILES.settings), (text) => {
-    const result = readSettings(JSON.parse(text))
-    return 'settings' in result ? result.settings : null
-  }, FIRST_SETTINGS)
+  return readOrBegin(
+    join(folder, STATE_FILES.settings),
+    (text) => {
+      const result = readSettings(JSON.parse(text))
+      return 'settings' in result ? result.settings : null
+    },
+    FIRST_SETTINGS,
+  )
 }
 
 /** Who is never restricted by a policy. */
 export function knownOpen(policy: Policy): KnownOpen {
   const compiled = compile(policy)
   const isOpen = (mask: Uint32Array) => mask.every((word, index) => (word & compiled.blocks[index]!) === 0)
-  const devices = everyDevice(compiled).map((subject, index) => ({ macs: policy.devices[index]!.adapters.map(({ mac }) => mac), isOpen: isOpen(maskOf(compiled, subject)) }))
+  const devices = everyDevice(compiled).map((subject, index) => ({
+    macs: policy.devices[index]!.adapters.map(({ mac }) => mac),
+    isOpen: isOpen(maskOf(compiled, subject)),
+  }))
   // Somebody in a network that a rule blocks is restricted while in it.
-  const networks = policy.rules.some(({ who }) => who.networks.length > 0) || policy.overrides.some(({ who }) => who.networks.length > 0)
-  const macs = (open: boolean) => devices.filter(device => (device.isOpen && !networks) === open).flatMap(device => device.macs)
-  return { newcomers: isOpen(maskOf(compiled, ANY_NEWCOMER)) && !networks, open: macs(true), restricted: macs(false) }
+  const networks =
+    policy.rules.some(({ who }) => who.networks.length > 0) ||
+    policy.overrides.some(({ who }) => who.networks.length > 0)
+  const macs = (open: boolean) =>
+    devices.filter((device) => (device.isOpen && !networks) === open).flatMap((device) => device.macs)
+  return {
+    newcomers: isOpen(maskOf(compiled, ANY_NEWCOMER)) && !networks,
+    open: macs(true),
+    restricted: macs(false),
+  }
 }
 
 async function readOpen(file: string): Promise<KnownOpen> {
-  const isMac = (value: unknown): value is string => typeof value === 'string' && /^([0-9a-f]{2}:){5}[0-9a-f]{2}$/.test(value)
-  const { value } = await readOrBegin(file, (text) => {
-    const read = JSON.parse(text) as Partial<KnownOpen> | null
-    const lists = [read?.open, read?.restricted]
-    return lists.every(list => Array.isArray(list) && list.every(isMac)) ? { newcomers: read!.newcomers === true, open: read!.open!, restricted: read!.restricted! } : null
-  }, NOBODY_OPEN)
+  const isMac = (value: unknown): value is string =>
+    typeof value === 'string' && /^([0-9a-f]{2}:){5}[0-9a-f]{2}$/.test(value)
+  const { value } = await readOrBegin(
+    file,
+    (text) => {
+      const read = JSON.parse(text) as Partial<KnownOpen> | null
+      const lists = [read?.open, read?.restricted]
+      return lists.every((list) => Array.isArray(list) && list.every(isMac))
+        ? { newcomers: read!.newcomers === true, open: read!.open!, restricted: read!.restricted! }
+        : null
+    },
+    NOBODY_OPEN,
+  )
   return value
 }
 
-/** A policy that blocks everybody who is not known to be open, named by what cannot be done with the one that should be in force. */
-export function blocksAllBut({ newcomers, open, restricted }: KnownOpen, timeZone: string, cannotBe: 'read' | 'enforced'): Policy {
-  const device = (shielded: boolean) => (mac: string) => ({ id: mac, name: mac, adapters: [{ mac, medium: 'other' }], shielded })
-  const [free, others] = [[...new Set(open)], [...new Set(restricted)].filter(mac => !open.includes(mac))]
+/**
+ * A policy that blocks everybody who is not known to be open, named by what cannot be done with the one that
+ * should be in force.
+ */
+export function blocksAllBut(
+  { newcomers, open, restricted }: KnownOpen,
+  timeZone: string,
+  cannotBe: 'read' | 'enforced',
+): Policy {
+  const device = (shielded: boolean) => (mac: string) => ({
+    id: mac,
+    name: mac,
+    adapters: [{ mac, medium: 'other' }],
+    shielded,
+  })
+  const [free, others] = [[...new Set(open)], [...new Set(restricted)].filter((mac) => !open.includes(mac))]
   const result = readPolicy({
-    kairostat: 1, place: { name: 'Kairostat', timeZone }, devices: [...free.map(device(true)), ...others.map(device(false))],
-    rules: [{
-      id: `policy-cannot-be-${cannotBe.replaceAll(' ', '-')}`, name: `The policy of the gateway cannot be ${cannotBe}`, effect: 'block',
-      who: newcomers ? { devices: others } : { everyone: true }, what: { internet: true }, when: { always: true },
-    }],
+    kairostat: 1,
+    place: { name: 'Kairostat', timeZone },
+    devices: [...free.map(device(true)), ...others.map(device(false))],
+    rules: [
+      {
+        id: `policy-cannot-be-${cannotBe.replaceAll(' ', '-')}`,
+        name: `The policy of the gateway cannot be ${cannotBe}`,
+        effect: 'block',
+        who: newcomers ? { devices: others } : { everyone: true },
+        what: { internet: true },
+        when: { always: true },
+      },
+    ],
   })
   if ('faults' in result) throw new Error(`${result.faults[0]!.path} ${result.faults[0]!.message}`)
   return result.policy
 }
 
-const reasonOf = (error: unknown) => error instanceof Error ? error.message.replace(/\.$/, '') : String(error)
+const reasonOf = (error: unknown) =>
+  error instanceof Error ? error.message.replace(/\.$/, '') : String(error)

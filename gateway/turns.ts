@@ -1,4 +1,7 @@
-/** Makes a place where works are done one after the other, in the order in which they came; one that fails does not hold up the next. */
+/**
+ * Makes a place where works are done one after the other, in the order in which they came; one that fails
+ * does not hold up the next.
+ */
 export function turns(): <T>(work: () => Promise<T>) => Promise<T> {
   let last: Promise<unknown> = Promise.resolve()
   return (work) => {

@@ -4,12 +4,35 @@ import { buildIfStale, installChromium, installPackages, prepareNetworks, root, 
 
 installPackages()
 installChromium()
-prepareNetworks([['iperf3', 'iperf3'], ['dnsmasq', 'dnsmasq-base'], ['dnsperf', 'dnsperf']])
+prepareNetworks([
+  ['iperf3', 'iperf3'],
+  ['dnsmasq', 'dnsmasq-base'],
+  ['dnsperf', 'dnsperf'],
+])
 buildIfStale()
 const { build } = await import('esbuild')
 const folder = mkdtempSync(`${tmpdir()}/kairostat-bench-`)
 await build({
-  entryPoints: { 'bench': `${root}tests/bench/bench.ts`, 'bench-names': `${root}tests/bench/names-server.ts` }, outdir: `${root}dist`, outExtension: { '.js': '.mjs' }, external: ['@playwright/test'], bundle: true, platform: 'node', format: 'esm', target: 'node20', logLevel: 'error',
-  banner: { js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);' },
+  entryPoints: {
+    'bench': `${root}tests/bench/bench.ts`,
+    'bench-names': `${root}tests/bench/names-server.ts`,
+  },
+  outdir: `${root}dist`,
+  outExtension: { '.js': '.mjs' },
+  external: ['@playwright/test'],
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  target: 'node20',
+  logLevel: 'error',
+  banner: {
+    js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);',
+  },
 })
-process.exit(run(process.execPath, ['--expose-gc', `${root}dist/bench.mjs`, ...process.argv.slice(2)], { env: { BENCH_FOLDER: folder } }) ? 0 : 1)
+process.exit(
+  run(process.execPath, ['--expose-gc', `${root}dist/bench.mjs`, ...process.argv.slice(2)], {
+    env: { BENCH_FOLDER: folder },
+  })
+    ? 0
+    : 1,
+)

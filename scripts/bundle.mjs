@@ -10,19 +10,32 @@ export const bundleCli = () => bundle('cli/door.ts', 'dist/cli.mjs', ['core/', '
 export const bundleGateway = () => bundle('gateway/entry.ts', 'dist/gateway.mjs', ['core/', 'gateway/'])
 
 /** The address of the bundle of what is done to a data folder. */
-export const bundleCommands = () => bundle('server/commands.ts', 'dist/commands.mjs', ['core/', 'gateway/', 'server/'])
+export const bundleCommands = () =>
+  bundle('server/commands.ts', 'dist/commands.mjs', ['core/', 'gateway/', 'server/'])
 
-/** Bundles a program into one file, where that is missing or older than a source in the folders; answers its address. */
+/**
+ * Bundles a program into one file, where that is missing or older than a source in the folders; answers its
+ * address.
+ */
 async function bundle(entry, file, folders) {
   const made = new URL(file, root)
   if (!existsSync(made) || youngest(folders) > statSync(made).mtimeMs) {
     const { build } = await import('esbuild')
     await build({
-      entryPoints: [fileURLToPath(new URL(entry, root))], outfile: fileURLToPath(made), bundle: true,
+      entryPoints: [fileURLToPath(new URL(entry, root))],
+      outfile: fileURLToPath(made),
+      bundle: true,
       // Both bring files of their own, which they find beside themselves.
       external: ['@electric-sql/pglite', '@electric-sql/pglite/*', '@node-rs/argon2'],
-      platform: 'node', format: 'esm', target: 'node20', legalComments: 'none', minify: true, logLevel: 'error',
-      banner: { js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);' },
+      platform: 'node',
+      format: 'esm',
+      target: 'node20',
+      legalComments: 'none',
+      minify: true,
+      logLevel: 'error',
+      banner: {
+        js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);',
+      },
     }).catch((error) => {
       console.error(`${entry} could not be bundled: ${error.message}`)
       process.exit(1)
@@ -33,6 +46,11 @@ async function bundle(entry, file, folders) {
 
 /** The youngest time of change (ms) among the files of some folders. */
 function youngest(folders) {
-  return Math.max(...folders.flatMap(folder => readdirSync(new URL(folder, root), { recursive: true })
-    .map(name => statSync(new URL(folder + name, root)).mtimeMs)))
+  return Math.max(
+    ...folders.flatMap((folder) =>
+      readdirSync(new URL(folder, root), { recursive: true }).map(
+        (name) => statSync(new URL(folder + name, root)).mtimeMs,
+      ),
+    ),
+  )
 }

@@ -2,13 +2,19 @@ import { randomBytes } from 'node:crypto'
 import { parseArgs } from 'node:util'
 import { buildIfStale, give, installPackages, serve } from './prepare.mjs'
 
-const { values: { size } } = parseArgs({ options: { size: { type: 'string', default: 'workshop' } } })
-if (size !== 'workshop' && size !== 'office') give(`--size is "${size}": say workshop (30 devices) or office (500).`)
+const {
+  values: { size },
+} = parseArgs({ options: { size: { type: 'string', default: 'workshop' } } })
+if (size !== 'workshop' && size !== 'office')
+  give(`--size is "${size}": say workshop (30 devices) or office (500).`)
 installPackages()
 buildIfStale()
 const password = randomBytes(9).toString('base64url')
 console.log('Making a fresh demo…')
-const { address } = await serve({ data: '.data/demo', env: { KAIROSTAT_DEMO: password, KAIROSTAT_DEMO_SIZE: size, LOG_LEVEL: process.env.LOG_LEVEL ?? 'warn' } })
+const { address } = await serve({
+  data: '.data/demo',
+  env: { KAIROSTAT_DEMO: password, KAIROSTAT_DEMO_SIZE: size, LOG_LEVEL: process.env.LOG_LEVEL ?? 'warn' },
+})
 console.log(`
   Kairostat, with the demo's ${size} and a simulated gateway:
 

@@ -12,10 +12,19 @@ export function give(message) {
   process.exit(1)
 }
 
-/** Runs a command in the project's folder; answers whether it went well. With `quiet` its output is shown only where it did not. */
+/**
+ * Runs a command in the project's folder; answers whether it went well. With `quiet` its output is shown only
+ * where it did not.
+ */
 export function run(command, args, { env = {}, quiet = false } = {}) {
-  const { status, error, stdout, stderr } = spawnSync(command, args, { cwd: root, env: { ...process.env, ...env }, stdio: quiet ? 'pipe' : 'inherit', maxBuffer: 1 << 28 })
-  if (error) give(`${command} cannot be started: ${error.code === 'ENOENT' ? 'it is not installed' : error.message}.`)
+  const { status, error, stdout, stderr } = spawnSync(command, args, {
+    cwd: root,
+    env: { ...process.env, ...env },
+    stdio: quiet ? 'pipe' : 'inherit',
+    maxBuffer: 1 << 28,
+  })
+  if (error)
+    give(`${command} cannot be started: ${error.code === 'ENOENT' ? 'it is not installed' : error.message}.`)
   if (quiet && status !== 0) process.stderr.write(`${stdout}${stderr}`)
   return status === 0
 }
@@ -28,78 +37,146 @@ export function runPackage(file, args, options) {
 /** Installs the packages where they are missing or not those of the lock file. */
 export function installPackages() {
   const [major, minor] = process.versions.node.split('.').map(Number)
-  if (major < 20 || (major === 20 && minor < 19)) give(`Kairostat needs Node 20.19 or newer; this is ${process.versions.node}.`)
+  if (major < 20 || (major === 20 && minor < 19))
+    give(`Kairostat needs Node 20.19 or newer; this is ${process.versions.node}.`)
   const installed = `${root}node_modules/.installed-lock.json`
   const lock = readFileSync(`${root}package-lock.json`, 'utf8')
   if (existsSync(installed) && readFileSync(installed, 'utf8') === lock) return
   console.log('Installing packages; the first time this takes a few minutes…')
-  // Not `npm ci`: it refuses a lock file that lacks the binaries of other platforms, which some registries do not carry.
-  if (!run('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], { quiet: true })) give('The packages could not be installed; the lines above say why.')
+  // Not `npm ci`: it refuses a lock file that lacks the binaries of other platforms, which some registries do
+  // not carry.
+  if (!run('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], { quiet: true }))
+    give('The packages could not be installed; the lines above say why.')
   writeFileSync(installed, lock)
 }
 
 /** Debian's builds of Chromium, the lighter first: without windows, tests take half the time. */
 const BROWSERS = ['chromium-headless-shell', 'chromium']
 
-/** Finds Chromium and says where in `CHROMIUM`; installs it from the system's packages where it is missing. Ends the script with the remedy where it may not. */
+/**
+ * Finds Chromium and says where in `CHROMIUM`; installs it from the system's packages where it is missing.
+ * Ends the script with the remedy where it may not.
+ */
 export function installChromium() {
-  const find = () => BROWSERS.find(name => spawnSync(name, ['--version']).status === 0)
-  if (!process.env.CHROMIUM && !find()) installSystem([BROWSERS[0]], `Chromium is missing: install the package ${BROWSERS.join(' or ')} (apt-get install ${BROWSERS[0]}), or set CHROMIUM to its path.`)
+  const find = () => BROWSERS.find((name) => spawnSync(name, ['--version']).status === 0)
+  if (!process.env.CHROMIUM && !find())
+    installSystem(
+      [BROWSERS[0]],
+      `Chromium is missing: install the package ${BROWSERS.join(' or ')} (apt-get install ${BROWSERS[0]}), or set CHROMIUM to its path.`,
+    )
   process.env.CHROMIUM ??= `/usr/bin/${find()}`
 }
 
-/** Sees to it that networks of real packets can be made here: the rights, and the programs (`more` beside the usual, each with its package), which it installs where they are missing. Ends the script with the remedy where it cannot. */
+/**
+ * Sees to it that networks of real packets can be made here: the rights, and the programs (`more` beside the
+ * usual, each with its package), which it installs where they are missing. Ends the script with the remedy
+ * where it cannot.
+ */
 export function prepareNetworks(more = []) {
   const remedy = `What sends real packets needs root, and the packages ${['nftables', 'iproute2', 'iputils-ping', 'systemd', 'python3', 'net-tools', ...more.map(([, name]) => name)].join(', ')}; npm test -- --without-network leaves it out.`
   if (process.platform !== 'linux' || process.getuid?.() !== 0) give(remedy)
-  const missing = [['nft', 'nftables'], ['ip', 'iproute2'], ['ping', 'iputils-ping'], ['systemd-analyze', 'systemd'], ['python3', 'python3'], ['arp', 'net-tools'], ...more].filter(([command]) => spawnSync(command, ['-V'], { env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' } }).error)
-  if (missing.length > 0) installSystem(missing.map(([, name]) => name), remedy)
+  const missing = [
+    ['nft', 'nftables'],
+    ['ip', 'iproute2'],
+    ['ping', 'iputils-ping'],
+    ['systemd-analyze', 'systemd'],
+    ['python3', 'python3'],
+    ['arp', 'net-tools'],
+    ...more,
+  ].filter(
+    ([command]) => spawnSync(command, ['-V'], { env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' } }).error,
+  )
+  if (missing.length > 0)
+    installSystem(
+      missing.map(([, name]) => name),
+      remedy,
+    )
 }
 
 function installSystem(names, remedy) {
   if (process.getuid?.() !== 0 || spawnSync('apt-get', ['--version']).status !== 0) give(remedy)
   console.log(`Installing ${names.join(', ')} from Debian’s packages…`)
   const env = { DEBIAN_FRONTEND: 'noninteractive' }
-  if (!run('apt-get', ['update', '-qq'], { quiet: true, env }) || !run('apt-get', ['install', '-y', '-qq', ...names], { quiet: true, env })) give(remedy)
+  if (
+    !run('apt-get', ['update', '-qq'], { quiet: true, env }) ||
+    !run('apt-get', ['install', '-y', '-qq', ...names], { quiet: true, env })
+  )
+    give(remedy)
 }
 
 /** Builds the application where the build is missing or older than a source. */
 export function buildIfStale() {
   const built = `${root}.output/nitro.json`
-  if (existsSync(built) && statSync(built).mtimeMs >= youngest(['app', 'core', 'gateway', 'public', 'server', 'shared', 'nuxt.config.ts', 'package-lock.json'])) return
+  if (
+    existsSync(built) &&
+    statSync(built).mtimeMs >=
+      youngest([
+        'app',
+        'core',
+        'gateway',
+        'public',
+        'server',
+        'shared',
+        'nuxt.config.ts',
+        'package-lock.json',
+      ])
+  )
+    return
   console.log('Building; this takes a minute or so…')
-  if (!runPackage('nuxt/bin/nuxt.mjs', ['build'], { quiet: true, env: { NUXT_TELEMETRY_DISABLED: '1' } })) give('The build failed; the lines above say why.')
+  if (!runPackage('nuxt/bin/nuxt.mjs', ['build'], { quiet: true, env: { NUXT_TELEMETRY_DISABLED: '1' } }))
+    give('The build failed; the lines above say why.')
 }
 
 /** The youngest time of change (ms) among files and folders of the project. */
 function youngest(names) {
-  return Math.max(...names.flatMap((name) => {
-    const path = root + name
-    const inside = statSync(path).isDirectory() ? readdirSync(path, { recursive: true }).map(entry => `${path}/${entry}`) : []
-    return [path, ...inside].map(entry => statSync(entry).mtimeMs)
-  }))
+  return Math.max(
+    ...names.flatMap((name) => {
+      const path = root + name
+      const inside = statSync(path).isDirectory()
+        ? readdirSync(path, { recursive: true }).map((entry) => `${path}/${entry}`)
+        : []
+      return [path, ...inside].map((entry) => statSync(entry).mtimeMs)
+    }),
+  )
 }
 
 /**
- * Starts the built application and waits until it answers; answers the process, which this one takes with it when it ends. `data` is its
+ * Starts the built application and waits until it answers; answers the process, which this one takes with it
+ * when it ends. `data` is its
  * folder. A port that is taken, or a server that ends at once, ends the script with one line.
  */
 export async function serve({ data, env = {} }) {
   const host = process.env.HOST ?? '127.0.0.1'
   const port = Number(process.env.PORT ?? 3000)
-  if (!Number.isInteger(port) || port < 1 || port > 65535) give(`PORT is "${process.env.PORT}": set it to a number from 1 to 65535.`)
+  if (!Number.isInteger(port) || port < 1 || port > 65535)
+    give(`PORT is "${process.env.PORT}": set it to a number from 1 to 65535.`)
   await portIsFree(host, port)
   const server = spawn(process.execPath, ['.output/server/index.mjs'], {
-    cwd: root, stdio: ['ignore', 'pipe', 'inherit'],
-    env: { ...process.env, HOST: host, PORT: String(port), NODE_ENV: 'production', NITRO_SHUTDOWN_TIMEOUT: '2000', KAIROSTAT_DATA: process.env.KAIROSTAT_DATA ?? data, ...env },
+    cwd: root,
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: {
+      ...process.env,
+      HOST: host,
+      PORT: String(port),
+      NODE_ENV: 'production',
+      NITRO_SHUTDOWN_TIMEOUT: '2000',
+      KAIROSTAT_DATA: process.env.KAIROSTAT_DATA ?? data,
+      ...env,
+    },
   })
-  server.stdout.on('data', text => process.stdout.write(String(text).replace(/^Listening on .*\n/m, '')))
-  server.on('exit', code => process.exit(code ?? 0))
+  server.stdout.on('data', (text) => process.stdout.write(String(text).replace(/^Listening on .*\n/m, '')))
+  server.on('exit', (code) => process.exit(code ?? 0))
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => server.kill('SIGTERM'))
   const address = `http://${host === '0.0.0.0' || host === '::' ? '127.0.0.1' : host.includes(':') ? `[${host}]` : host}:${port}`
   for (let tries = 0; tries < 600; tries++) {
-    if (await fetch(`${address}/api/health`).then(response => response.ok, () => false)) return { address, server }
-    await new Promise(resolve => setTimeout(resolve, 100))
+    if (
+      await fetch(`${address}/api/health`).then(
+        (response) => response.ok,
+        () => false,
+      )
+    )
+      return { address, server }
+    await new Promise((resolve) => setTimeout(resolve, 100))
   }
   server.kill('SIGTERM')
   give('The server did not answer within a minute.')
@@ -108,7 +185,13 @@ export async function serve({ data, env = {} }) {
 async function portIsFree(host, port) {
   await new Promise((resolve) => {
     const probe = createServer()
-    probe.once('error', error => give(error.code === 'EADDRINUSE' ? `Port ${port} is taken: stop what uses it, or set PORT to another.` : `${host}:${port} cannot be used: ${error.message}.`))
+    probe.once('error', (error) =>
+      give(
+        error.code === 'EADDRINUSE'
+          ? `Port ${port} is taken: stop what uses it, or set PORT to another.`
+          : `${host}:${port} cannot be used: ${error.message}.`,
+      ),
+    )
     probe.listen(port, host, () => probe.close(resolve))
   })
 }

@@ -11,9 +11,12 @@ const data = `${root}.data/screenshots`
 rmSync(data, { recursive: true, force: true })
 process.env.PORT ??= '3998'
 const { address, server } = await serve({ data, env: { KAIROSTAT_DEMO: password, LOG_LEVEL: 'error' } })
-const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'] })
+const browser = await chromium.launch({
+  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
+})
 
-const press = name => page => page.getByRole('link', { name }).first().click()
+const press = (name) => (page) => page.getByRole('link', { name }).first().click()
 /** File, address, what is opened there, and how it is looked at. */
 const PICTURES = [
   ['board', '/?device=press-laptop'],
@@ -29,8 +32,17 @@ const PICTURES = [
   ['settings', '/settings'],
 ]
 for (const [name, path, open, how] of PICTURES) {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, locale: 'en-GB', timezoneId: 'Europe/Lisbon', reducedMotion: 'reduce', ...how })
-  await context.request.post(`${address}/api/session`, { data: { name: 'demo', password }, headers: { origin: address } })
+  const context = await browser.newContext({
+    viewport: { width: 1280, height: 800 },
+    locale: 'en-GB',
+    timezoneId: 'Europe/Lisbon',
+    reducedMotion: 'reduce',
+    ...how,
+  })
+  await context.request.post(`${address}/api/session`, {
+    data: { name: 'demo', password },
+    headers: { origin: address },
+  })
   const page = await context.newPage()
   await page.goto(address + path)
   await page.getByRole('heading', { level: 1 }).waitFor()
@@ -46,9 +58,23 @@ for (const [name, path, open, how] of PICTURES) {
   console.log(`docs/screenshots/${name}.png`)
   await context.close()
 }
-const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, timezoneId: 'Europe/Lisbon' })
-await context.request.post(`${address}/api/session`, { data: { name: 'demo', password }, headers: { origin: address } })
-await context.request.put(`${address}/api/gateway/settings`, { data: { closedAddresses: false, page: { shown: true, words: 'Please ask at the front desk.' }, lookups: { kept: true, days: 30, exempt: [] }, localNames: [] }, headers: { origin: address } })
+const context = await browser.newContext({
+  viewport: { width: 1280, height: 800 },
+  timezoneId: 'Europe/Lisbon',
+})
+await context.request.post(`${address}/api/session`, {
+  data: { name: 'demo', password },
+  headers: { origin: address },
+})
+await context.request.put(`${address}/api/gateway/settings`, {
+  data: {
+    closedAddresses: false,
+    page: { shown: true, words: 'Please ask at the front desk.' },
+    lookups: { kept: true, days: 30, exempt: [] },
+    localNames: [],
+  },
+  headers: { origin: address },
+})
 const page = await context.newPage()
 await page.goto(`${address}/api/gateway/page?mac=02:5e:10:00:00:09&name=reelbrook.example`)
 await page.screenshot({ path: `${root}docs/screenshots/blocked-page.png` })
@@ -56,5 +82,5 @@ console.log('docs/screenshots/blocked-page.png')
 await browser.close()
 server.removeAllListeners('exit')
 server.kill('SIGTERM')
-await new Promise(resolve => server.once('exit', resolve))
+await new Promise((resolve) => server.once('exit', resolve))
 rmSync(data, { recursive: true, force: true })

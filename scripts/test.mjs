@@ -1,27 +1,72 @@
 import { mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { parseArgs } from 'node:util'
-import { buildIfStale, installChromium, installPackages, prepareNetworks, run, runPackage } from './prepare.mjs'
+import {
+  buildIfStale,
+  installChromium,
+  installPackages,
+  prepareNetworks,
+  run,
+  runPackage,
+} from './prepare.mjs'
 
-const { values: { 'without-network': withoutNetwork } } = parseArgs({ options: { 'without-network': { type: 'boolean' } } })
+const {
+  values: { 'without-network': withoutNetwork },
+} = parseArgs({ options: { 'without-network': { type: 'boolean' } } })
 installPackages()
 installChromium()
 if (!withoutNetwork) prepareNetworks()
 const reports = mkdtempSync(`${tmpdir()}/kairostat-test-`)
 const counts = { passed: 0, failed: 0 }
 
-step('lint', () => runPackage('nuxt/bin/nuxt.mjs', ['prepare'], { quiet: true }) && runPackage('eslint/bin/eslint.js', ['.']))
+step(
+  'lint',
+  () =>
+    runPackage('nuxt/bin/nuxt.mjs', ['prepare'], { quiet: true }) &&
+    runPackage('eslint/bin/eslint.js', ['.']),
+)
 step('type check', () => run(process.execPath, ['scripts/typecheck.mjs']))
-suite('unit tests', `${reports}/unit.json`, file =>
-  runPackage('vitest/vitest.mjs', ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${file}`]), vitestCounts)
+suite(
+  'unit tests',
+  `${reports}/unit.json`,
+  (file) =>
+    runPackage('vitest/vitest.mjs', [
+      'run',
+      '--reporter=default',
+      '--reporter=json',
+      `--outputFile.json=${file}`,
+    ]),
+  vitestCounts,
+)
 if (withoutNetwork) console.log('\nThe tests with real packets are left out, as was asked.')
 else {
-  suite('tests with real packets', `${reports}/network.json`, file =>
-    runPackage('vitest/vitest.mjs', ['run', '--config', 'tests/gateway/vitest.config.ts', '--reporter=default', '--reporter=json', `--outputFile.json=${file}`]), vitestCounts)
+  suite(
+    'tests with real packets',
+    `${reports}/network.json`,
+    (file) =>
+      runPackage('vitest/vitest.mjs', [
+        'run',
+        '--config',
+        'tests/gateway/vitest.config.ts',
+        '--reporter=default',
+        '--reporter=json',
+        `--outputFile.json=${file}`,
+      ]),
+    vitestCounts,
+  )
 }
 step('build', () => (buildIfStale(), true))
-suite('browser tests', `${reports}/browser.json`, file =>
-  runPackage('@playwright/test/cli.js', ['test', '--reporter=list,json', ...withoutNetwork ? ['--grep-invert=@packets'] : []], { env: { PLAYWRIGHT_JSON_OUTPUT_NAME: file } }), playwrightCounts)
+suite(
+  'browser tests',
+  `${reports}/browser.json`,
+  (file) =>
+    runPackage(
+      '@playwright/test/cli.js',
+      ['test', '--reporter=list,json', ...(withoutNetwork ? ['--grep-invert=@packets'] : [])],
+      { env: { PLAYWRIGHT_JSON_OUTPUT_NAME: file } },
+    ),
+  playwrightCounts,
+)
 console.log(`\n${counts.passed} passed, ${counts.failed} failed`)
 process.exit(counts.failed === 0 ? 0 : 1)
 

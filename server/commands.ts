@@ -22,7 +22,14 @@ class CommandFault extends Error {}
 
 /** Runs a command on a data folder; answers its exit status, and prints what it did. */
 async function run(args: readonly string[]): Promise<number> {
-  const { values, positionals: [command, file, ...rest] } = parseArgs({ args: [...args], allowPositionals: true, options: { data: { type: 'string' }, name: { type: 'string' }, help: { type: 'boolean', short: 'h' } } })
+  const {
+    values,
+    positionals: [command, file, ...rest],
+  } = parseArgs({
+    args: [...args],
+    allowPositionals: true,
+    options: { data: { type: 'string' }, name: { type: 'string' }, help: { type: 'boolean', short: 'h' } },
+  })
   const folder = resolve(values.data ?? process.env.KAIROSTAT_DATA ?? '.data/place')
   process.umask(0o077)
   if (values.help || rest.length > 0) {
@@ -30,17 +37,30 @@ async function run(args: readonly string[]): Promise<number> {
     return values.help ? 0 : 2
   }
   if (command === 'reset-password') {
-    const { account, password } = JSON.parse(String(await asked(folder, `/reset-password${values.name ? `?name=${encodeURIComponent(values.name)}` : ''}`)
-      ?? await withData(folder, sql => resetPassword(sql, values.name ?? null)))) as { account: string, password: string }
-    console.log(`The new password of ${account} is ${password}\nAll sessions of the account have ended. Sign in with it, then change it in Kairostat.`)
+    const { account, password } = JSON.parse(
+      String(
+        (await asked(
+          folder,
+          `/reset-password${values.name ? `?name=${encodeURIComponent(values.name)}` : ''}`,
+        )) ?? (await withData(folder, (sql) => resetPassword(sql, values.name ?? null))),
+      ),
+    ) as { account: string; password: string }
+    console.log(
+      `The new password of ${account} is ${password}\nAll sessions of the account have ended. Sign in with it, then change it in Kairostat.`,
+    )
     return 0
   }
   if (file === undefined) throw new CommandFault(`Say a file: kairostat ${command} FILE.`)
   if (command === 'backup') {
-    const backup = await asked(folder, '/backup') ?? await withData(folder, sql => makeBackup(sql, join(folder, 'gateway')))
-    await writeFile(`${file}.new`, backup, { mode: 0o600, flush: true }).then(() => rename(`${file}.new`, file), (error: Error) => {
-      throw new CommandFault(`${file} could not be written: ${error.message}`)
-    })
+    const backup =
+      (await asked(folder, '/backup')) ??
+      (await withData(folder, (sql) => makeBackup(sql, join(folder, 'gateway'))))
+    await writeFile(`${file}.new`, backup, { mode: 0o600, flush: true }).then(
+      () => rename(`${file}.new`, file),
+      (error: Error) => {
+        throw new CommandFault(`${file} could not be written: ${error.message}`)
+      },
+    )
     console.log(`${file} holds everything of ${folder}. Keep it safe: it holds the accounts, too.`)
     return 0
   }
@@ -51,7 +71,8 @@ async function run(args: readonly string[]): Promise<number> {
 
 async function restore(folder: string, file: string): Promise<void> {
   const there = await readdir(folder).catch(() => [])
-  if (there.length > 0) throw new CommandFault(`${folder} is not empty. Move it away, or name an empty folder with --data.`)
+  if (there.length > 0)
+    throw new CommandFault(`${folder} is not empty. Move it away, or name an empty folder with --data.`)
   const backup = await readBackupFile(file)
   await mkdir(folder, { recursive: true, mode: 0o700 })
   await chmod(folder, 0o700)
@@ -75,19 +96,31 @@ function asked(folder: string, path: string): Promise<Buffer | null> {
   return new Promise((resolve, reject) => {
     const call = request({ socketPath: join(folder, CONTROL_SOCKET), path, method: 'POST' }, (response) => {
       const parts: Buffer[] = []
-      response.on('data', (part: Buffer) => parts.push(part)).on('error', reject).on('end', () => {
-        const body = Buffer.concat(parts)
-        if (response.statusCode === 200) resolve(body)
-        else reject(new CommandFault(body.toString()))
-      })
+      response
+        .on('data', (part: Buffer) => parts.push(part))
+        .on('error', reject)
+        .on('end', () => {
+          const body = Buffer.concat(parts)
+          if (response.statusCode === 200) resolve(body)
+          else reject(new CommandFault(body.toString()))
+        })
     })
-    call.on('error', (error: NodeJS.ErrnoException) => error.code === 'ENOENT' || error.code === 'ECONNREFUSED' || error.code === 'EINVAL' ? resolve(null) : reject(error)).end()
+    call
+      .on('error', (error: NodeJS.ErrnoException) =>
+        error.code === 'ENOENT' || error.code === 'ECONNREFUSED' || error.code === 'EINVAL'
+          ? resolve(null)
+          : reject(error),
+      )
+      .end()
   })
 }
 
 /** Works with the database of a folder on which nothing runs. */
 async function withData<T>(folder: string, work: (sql: Database) => Promise<T>): Promise<T> {
-  if ((await readdir(folder).catch(() => [])).length === 0) throw new CommandFault(`There is no place in ${folder}. Name its data folder with --data or KAIROSTAT_DATA.`)
+  if ((await readdir(folder).catch(() => [])).length === 0)
+    throw new CommandFault(
+      `There is no place in ${folder}. Name its data folder with --data or KAIROSTAT_DATA.`,
+    )
   const unlock = await lockFolder(folder)
   try {
     const sql = await openData(folder)
@@ -100,8 +133,15 @@ async function withData<T>(folder: string, work: (sql: Database) => Promise<T>):
 try {
   process.exitCode = await run(process.argv.slice(2))
 } catch (error) {
-  const isPlain = error instanceof CommandFault || error instanceof LockedFolder || error instanceof DamagedFolder
+  const isPlain =
+    error instanceof CommandFault || error instanceof LockedFolder || error instanceof DamagedFolder
   const words = error instanceof Error ? error.message : String(error)
-  console.error(error instanceof BadBackup ? `The backup cannot be restored: ${words}.` : isPlain ? words : `It could not be done: ${words}`)
+  console.error(
+    error instanceof BadBackup
+      ? `The backup cannot be restored: ${words}.`
+      : isPlain
+        ? words
+        : `It could not be done: ${words}`,
+  )
   process.exitCode = 2
 }

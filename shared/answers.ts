@@ -3,50 +3,141 @@ import type { Effect, Override, Policy } from '../core/policy/types.ts'
 import type { GatewayStatus, Lookup, Sighting } from '../gateway/protocol.ts'
 
 /** `GET /api/session`: who is signed in, and whether anybody can be yet. */
-export interface SessionAnswer { readonly account: string | null, readonly setUp: boolean }
+export interface SessionAnswer {
+  readonly account: string | null
+  readonly setUp: boolean
+}
 
-/** `GET /api/live`: the policy in force with its overrides, and the revision that it is; before the first revision an empty one. */
+/**
+ * `GET /api/live`: the policy in force with its overrides, and the revision that it is; before the first
+ * revision an empty one.
+ */
 export interface LiveAnswer {
   readonly policy: Policy
   readonly digest: string
-  readonly revision: { readonly number: number, readonly author: string, readonly note: string, readonly createdAt: string } | null
+  readonly revision: {
+    readonly number: number
+    readonly author: string
+    readonly note: string
+    readonly createdAt: string
+  } | null
 }
 
-/** `GET /api/history`: what was in force in `[from, until)` (`null` = from ever, until now): a revision with the overrides of its time, its lists without entries; before the first revision (`number` null) nobody was restricted. */
-export interface EraAnswer { readonly number: number | null, readonly from: string | null, readonly until: string | null, readonly policy: Policy }
+/**
+ * `GET /api/history`: what was in force in `[from, until)` (`null` = from ever, until now): a revision with
+ * the overrides of its time, its lists without entries; before the first revision (`number` null) nobody was
+ * restricted.
+ */
+export interface EraAnswer {
+  readonly number: number | null
+  readonly from: string | null
+  readonly until: string | null
+  readonly policy: Policy
+}
 
 /** `GET /api/revisions`: every policy that was put live, the latest first. */
-export interface RevisionAnswer { readonly number: number, readonly digest: string, readonly author: string, readonly note: string, readonly createdAt: string }
+export interface RevisionAnswer {
+  readonly number: number
+  readonly digest: string
+  readonly author: string
+  readonly note: string
+  readonly createdAt: string
+}
 
-/** `GET /api/sightings`: every address that was ever seen, the latest first, with its maker where the IEEE registry knows it, whether it was left alone, and whether it is the machine that asks. */
-export type SightingAnswer = Sighting & { readonly maker: string | null, readonly leftAlone: boolean, readonly yours: boolean }
+/**
+ * `GET /api/sightings`: every address that was ever seen, the latest first, with its maker where the IEEE
+ * registry knows it, whether it was left alone, and whether it is the machine that asks.
+ */
+export type SightingAnswer = Sighting & {
+  readonly maker: string | null
+  readonly leftAlone: boolean
+  readonly yours: boolean
+}
 
-/** `GET /api/lookups`: a name (ASCII form) that was looked up in the last seven days: by how many adapters, how often, how often in vain, and when last. */
-export interface SeenNameAnswer { readonly name: string, readonly adapters: number, readonly tries: number, readonly blocked: number, readonly last: string }
+/**
+ * `GET /api/lookups`: a name (ASCII form) that was looked up in the last seven days: by how many adapters,
+ * how often, how often in vain, and when last.
+ */
+export interface SeenNameAnswer {
+  readonly name: string
+  readonly adapters: number
+  readonly tries: number
+  readonly blocked: number
+  readonly last: string
+}
 
-/** `GET /api/lookups/search`: the latest runs of look-ups that fit, at most two hundred; `more` says whether there are earlier ones. */
-export interface LookupsAnswer { readonly runs: readonly Lookup[], readonly more: boolean }
+/**
+ * `GET /api/lookups/search`: the latest runs of look-ups that fit, at most two hundred; `more` says whether
+ * there are earlier ones.
+ */
+export interface LookupsAnswer {
+  readonly runs: readonly Lookup[]
+  readonly more: boolean
+}
 
-/** `GET /api/lookups/learned`: a name that a device looked up in a span of time; `usual` says that it did so before, too, and `others` which other adapters do. */
-export interface LearnedAnswer { readonly name: string, readonly tries: number, readonly first: string, readonly last: string, readonly usual: boolean, readonly others: readonly string[] }
+/**
+ * `GET /api/lookups/learned`: a name that a device looked up in a span of time; `usual` says that it did so
+ * before, too, and `others` which other adapters do.
+ */
+export interface LearnedAnswer {
+  readonly name: string
+  readonly tries: number
+  readonly first: string
+  readonly last: string
+  readonly usual: boolean
+  readonly others: readonly string[]
+}
 
-/** `GET /api/overrides`: what was done to overrides by whom, the latest first; `until` is the end that it then had. */
-export interface OverrideActAnswer { readonly override: string, readonly act: 'made' | 'changed' | 'lifted', readonly effect: Effect, readonly who: Override['who'], readonly until: string | null, readonly note: string, readonly author: string, readonly at: string }
+/**
+ * `GET /api/overrides`: what was done to overrides by whom, the latest first; `until` is the end that it then
+ * had.
+ */
+export interface OverrideActAnswer {
+  readonly override: string
+  readonly act: 'made' | 'changed' | 'lifted'
+  readonly effect: Effect
+  readonly who: Override['who']
+  readonly until: string | null
+  readonly note: string
+  readonly author: string
+  readonly at: string
+}
 
 /** `GET /api/asides`: the findings that were set aside, by their marks, with the reason and by whom. */
-export interface AsideAnswer { readonly mark: string, readonly reason: string, readonly author: string }
+export interface AsideAnswer {
+  readonly mark: string
+  readonly reason: string
+  readonly author: string
+}
 
 /** `GET /api/tokens`: the tokens by which programs may ask what is live, without the tokens themselves. */
-export interface TokenAnswer { readonly id: string, readonly name: string, readonly author: string, readonly madeAt: string, readonly usedAt: string | null }
+export interface TokenAnswer {
+  readonly id: string
+  readonly name: string
+  readonly author: string
+  readonly madeAt: string
+  readonly usedAt: string | null
+}
 
 /** `POST /api/tokens`: a new token, told this once. */
-export interface MadeToken { readonly id: string, readonly token: string }
+export interface MadeToken {
+  readonly id: string
+  readonly token: string
+}
 
 /** `GET /api/draft/parts`: of the draft what is not as the sender's mark of it says, and its mark now. */
-export interface DraftPartsAnswer { readonly mark: string, readonly parts: Partial<Omit<Policy, 'kairostat' | 'overrides'>> }
+export interface DraftPartsAnswer {
+  readonly mark: string
+  readonly parts: Partial<Omit<Policy, 'kairostat' | 'overrides'>>
+}
 
-/** `GET /api/draft/steps`: the edit of the draft that can be undone and the one that can be redone, by number. */
-export interface StepsAnswer { readonly undo: number | null, readonly redo: number | null }
+/**
+ * `GET /api/draft/steps`: the edit of the draft that can be undone and the one that can be redone, by number.
+ */
+export interface StepsAnswer {
+  readonly undo: number | null
+  readonly redo: number | null
+}
 
 /** `GET /api/gateway`: how the gateway stands to what is live. */
 export interface GatewayAnswer {
@@ -56,15 +147,22 @@ export interface GatewayAnswer {
   readonly heardAt: string | null
   /** How far its clock is ahead of ours, in seconds. */
   readonly ahead: number
-  /** What its time-zone data say of its zone and ours do not, the first difference: theirs and ours; `null` where they agree. */
-  readonly zoneData: { readonly theirs: string, readonly ours: string } | null
+  /**
+   * What its time-zone data say of its zone and ours do not, the first difference: theirs and ours; `null`
+   * where they agree.
+   */
+  readonly zoneData: { readonly theirs: string; readonly ours: string } | null
   /** Why it is away, or what it refuses. */
   readonly trouble: string | null
 }
 
 /** What every route answers where something is wrong; `faults` name places in what was sent. */
-export interface ErrorAnswer { readonly code: string, readonly message: string, readonly faults?: readonly Fault[] }
+export interface ErrorAnswer {
+  readonly code: string
+  readonly message: string
+  readonly faults?: readonly Fault[]
+}
 
 /** What `GET /api/events` tells of: what to ask for anew. */
 export const TOPICS = ['draft', 'live', 'gateway', 'sightings', 'evidence', 'session'] as const
-export type Topic = typeof TOPICS[number]
+export type Topic = (typeof TOPICS)[number]

@@ -1,21 +1,58 @@
 import { array, boolean, mixed, number, object, string as anyString, ValidationError, type Schema } from 'yup'
-import { appEdits as readAppEdits, appForm as readApp, deviceEdits as readEdits, ruleEdits as readRuleEdits, deviceForm as readDevice, groupForm as readGroup, networkForm as readNetwork, overrideWish as readOverride, place as readPlace, ruleForm as readRule, scheduleForm as readSchedule, siteListForm as readSiteList, type AppEdits, type DeviceEdits, type OverrideWishForm, type RuleEdits } from '../core/policy/parts.ts'
+import {
+  appEdits as readAppEdits,
+  appForm as readApp,
+  deviceEdits as readEdits,
+  ruleEdits as readRuleEdits,
+  deviceForm as readDevice,
+  groupForm as readGroup,
+  networkForm as readNetwork,
+  overrideWish as readOverride,
+  place as readPlace,
+  ruleForm as readRule,
+  scheduleForm as readSchedule,
+  siteListForm as readSiteList,
+  type AppEdits,
+  type DeviceEdits,
+  type OverrideWishForm,
+  type RuleEdits,
+} from '../core/policy/parts.ts'
 import { documentReader as readDocument } from '../core/policy/read.ts'
 import { readInstant } from '../core/time/instant.ts'
 import { PRETENCES, type Pretence } from '../gateway/protocol.ts'
 import { settingsReader, type Settings } from '../gateway/settings.ts'
 import type { Fault, Reader } from '../core/policy/shape.ts'
-import type { App, Device, Group, Network, Place, Policy, Rule, Schedule, SiteList } from '../core/policy/types.ts'
+import type {
+  App,
+  Device,
+  Group,
+  Network,
+  Place,
+  Policy,
+  Rule,
+  Schedule,
+  SiteList,
+} from '../core/policy/types.ts'
 
 /** The fewest characters of a password. */
 export const PASSWORD_LENGTH = 10
 
 /** A text; what is none is not made one, since an object has no words of its own. */
-const string = () => anyString()
-  .transform((value: string | undefined, original: unknown) => typeof original === 'object' && original !== null ? undefined : value)
-  .test('text', 'must be a text', (_, { originalValue }) => typeof originalValue !== 'object' || originalValue === null)
+const string = () =>
+  anyString()
+    .transform((value: string | undefined, original: unknown) =>
+      typeof original === 'object' && original !== null ? undefined : value,
+    )
+    .test(
+      'text',
+      'must be a text',
+      (_, { originalValue }) => typeof originalValue !== 'object' || originalValue === null,
+    )
 
-/** A schema over a reader of the policy's own: what a form may hold is what a document may hold, with the same words for what is wrong. `part` names it in the document's JSON Schema. */
+/**
+ * A schema over a reader of the policy's own: what a form may hold is what a document may hold, with the same
+ * words for what is wrong. `part` names it in the document's JSON Schema.
+ */
 function schemaOf<T extends object>(reader: Reader<T>, part?: string): Schema<T> {
   const read = (value: unknown) => {
     const faults: Fault[] = []
@@ -29,7 +66,14 @@ function schemaOf<T extends object>(reader: Reader<T>, part?: string): Schema<T>
     })
     .test('policy', function (value) {
       const { faults } = read(value)
-      return faults.length === 0 || new ValidationError(faults.map(({ path, message }) => this.createError({ path: [this.path, path].filter(Boolean).join('.') || 'form', message })))
+      return (
+        faults.length === 0 ||
+        new ValidationError(
+          faults.map(({ path, message }) =>
+            this.createError({ path: [this.path, path].filter(Boolean).join('.') || 'form', message }),
+          ),
+        )
+      )
     }) as unknown as Schema<T>
 }
 
@@ -53,15 +97,23 @@ export const signInForm = object({
   password: string().max(1000, 'is longer than 1000 characters').required('is empty: enter your password'),
 }).noUnknown()
 
-const newPassword = string().max(1000, 'is longer than 1000 characters').min(PASSWORD_LENGTH, `is too short: use ${PASSWORD_LENGTH} characters or more`)
+const newPassword = string()
+  .max(1000, 'is longer than 1000 characters')
+  .min(PASSWORD_LENGTH, `is too short: use ${PASSWORD_LENGTH} characters or more`)
 
 export const passwordForm = object({
-  current: string().max(1000, 'is longer than 1000 characters').required('is empty: enter your current password'),
+  current: string()
+    .max(1000, 'is longer than 1000 characters')
+    .required('is empty: enter your current password'),
   next: newPassword.required('is empty: choose a new password'),
 }).noUnknown()
 
 export const setUpForm = object({
-  code: string().trim().uppercase().max(100, 'is longer than 100 characters').required('is empty: it is shown on the console where Kairostat was started'),
+  code: string()
+    .trim()
+    .uppercase()
+    .max(100, 'is longer than 100 characters')
+    .required('is empty: it is shown on the console where Kairostat was started'),
   name,
   password: newPassword.required('is empty: choose a password'),
   place: placeForm.required(),
@@ -73,23 +125,49 @@ export const putLiveForm = object({
   again: number().integer('is not a whole number').max(2_000_000_000, 'is not the number of a revision'),
 }).noUnknown()
 
-export const endForm = object({ until: string().nullable().defined('is missing: give an instant, or null for “until I end it”') }).noUnknown()
+export const endForm = object({
+  until: string().nullable().defined('is missing: give an instant, or null for “until I end it”'),
+}).noUnknown()
 
 export const takeInForm: Schema<Policy> = schemaOf(readDocument, 'policy')
 
-export const orderForm = object({ ids: array(string().required()).required('is missing: list the ids in their order') }).noUnknown()
+export const orderForm = object({
+  ids: array(string().required()).required('is missing: list the ids in their order'),
+}).noUnknown()
 
-export const stepForm = object({ to: string().oneOf(['undo', 'redo'] as const, 'must be undo or redo').required('is missing: give undo or redo'), step: number().integer('is not a whole number').required('is missing: give the number of the edit') }).noUnknown()
+export const stepForm = object({
+  to: string()
+    .oneOf(['undo', 'redo'] as const, 'must be undo or redo')
+    .required('is missing: give undo or redo'),
+  step: number().integer('is not a whole number').required('is missing: give the number of the edit'),
+}).noUnknown()
 
-export const asideForm = object({ reason: string().trim().max(500, 'is longer than 500 characters').required('is empty: enter a reason') }).noUnknown()
+export const asideForm = object({
+  reason: string().trim().max(500, 'is longer than 500 characters').required('is empty: enter a reason'),
+}).noUnknown()
 
-export const tokenForm = object({ name: string().trim().max(200, 'is longer than 200 characters').required('is empty: enter what the token is for') }).noUnknown()
+export const tokenForm = object({
+  name: string()
+    .trim()
+    .max(200, 'is longer than 200 characters')
+    .required('is empty: enter what the token is for'),
+}).noUnknown()
 
-export const leaveForm = object({ leftAlone: boolean().required('is missing: give true or false') }).noUnknown()
+export const leaveForm = object({
+  leftAlone: boolean().required('is missing: give true or false'),
+}).noUnknown()
 
-const instantText = string().test('instant', 'is not an instant: write it like 2026-11-27T21:30:00Z', text => text === undefined || readInstant(text) !== null).required('is missing: give an instant')
+const instantText = string()
+  .test(
+    'instant',
+    'is not an instant: write it like 2026-11-27T21:30:00Z',
+    (text) => text === undefined || readInstant(text) !== null,
+  )
+  .required('is missing: give an instant')
 
-const macText = string().matches(/^[0-9a-f:]{17}$/, 'is not a valid MAC address: write it like 02:5e:10:00:00:01').required('is missing: give a MAC address')
+const macText = string()
+  .matches(/^[0-9a-f:]{17}$/, 'is not a valid MAC address: write it like 02:5e:10:00:00:01')
+  .required('is missing: give a MAC address')
 
 export const decisionForm = object({ mac: macText, at: instantText }).noUnknown()
 
@@ -98,25 +176,58 @@ export const partsForm = object({ mark: string().default('') }).noUnknown()
 export const sinceForm = object({ from: instantText }).noUnknown()
 
 export const learnedForm = object({
-  macs: string().matches(/^[0-9a-f:]{17}(,[0-9a-f:]{17}){0,49}$/, 'is not a list of MAC addresses: separate them with commas').required('is missing: give the MAC addresses of a device'),
-  from: instantText, until: instantText,
+  macs: string()
+    .matches(
+      /^[0-9a-f:]{17}(,[0-9a-f:]{17}){0,49}$/,
+      'is not a list of MAC addresses: separate them with commas',
+    )
+    .required('is missing: give the MAC addresses of a device'),
+  from: instantText,
+  until: instantText,
 }).noUnknown()
 
 export const settingsForm: Schema<Settings> = schemaOf(settingsReader)
 
-export const pageForm = object({ mac: macText, name: string().max(300, 'is longer than 300 characters').required('is missing: give a name') }).noUnknown()
+export const pageForm = object({
+  mac: macText,
+  name: string().max(300, 'is longer than 300 characters').required('is missing: give a name'),
+}).noUnknown()
 
-/** Which look-ups are searched: those whose name contains a text, of some addresses, with a verdict, that began before an instant; `skip` of the latest are left out. */
+/**
+ * Which look-ups are searched: those whose name contains a text, of some addresses, with a verdict, that
+ * began before an instant; `skip` of the latest are left out.
+ */
 export const searchForm = object({
   text: string().trim().lowercase().max(253, 'is longer than 253 characters').default(''),
-  macs: string().matches(/^([0-9a-f:]{17}(,[0-9a-f:]{17}){0,49})?$/, 'is not a list of MAC addresses: separate them with commas').default(''),
-  effect: string().oneOf(['', 'block', 'allow'] as const, 'must be block or allow').default(''),
-  until: instantText, skip: number().integer('is not a whole number').min(0, 'is less than 0').max(1_000_000, 'is more than a million').default(0),
+  macs: string()
+    .matches(
+      /^([0-9a-f:]{17}(,[0-9a-f:]{17}){0,49})?$/,
+      'is not a list of MAC addresses: separate them with commas',
+    )
+    .default(''),
+  effect: string()
+    .oneOf(['', 'block', 'allow'] as const, 'must be block or allow')
+    .default(''),
+  until: instantText,
+  skip: number()
+    .integer('is not a whole number')
+    .min(0, 'is less than 0')
+    .max(1_000_000, 'is more than a million')
+    .default(0),
 }).noUnknown()
 
 /** How the simulated network is to go wrong. */
-export const pretendForm = object({ trouble: anyString<Pretence>().oneOf(PRETENCES, `must be one of ${PRETENCES.join(', ')}`).required('is missing') }).noUnknown()
+export const pretendForm = object({
+  trouble: anyString<Pretence>()
+    .oneOf(PRETENCES, `must be one of ${PRETENCES.join(', ')}`)
+    .required('is missing'),
+}).noUnknown()
 
-export const useAppForm = object({ mac: string().required('is missing: give the MAC address of a device'), app: string().required('is missing: give an app of the simulated network') }).noUnknown()
+export const useAppForm = object({
+  mac: string().required('is missing: give the MAC address of a device'),
+  app: string().required('is missing: give an app of the simulated network'),
+}).noUnknown()
 
-export const clockForm = object({ instant: string().nullable().defined('is missing: give an instant, or null to follow the real clock again') }).noUnknown()
+export const clockForm = object({
+  instant: string().nullable().defined('is missing: give an instant, or null to follow the real clock again'),
+}).noUnknown()

@@ -6,8 +6,15 @@ const PATIENCE = 30_000
 
 type Rest<T> = T extends (text: string, ...more: infer M) => unknown ? M : never
 
-/** Reads a file in a worker of its own, so that the page goes on whatever it holds. Throws an Error that says why it could not be read. */
-export function readFile<K extends keyof FileReaders>(kind: K, file: File, ...more: Rest<FileReaders[K]>): Promise<ReturnType<FileReaders[K]>> {
+/**
+ * Reads a file in a worker of its own, so that the page goes on whatever it holds. Throws an Error that says
+ * why it could not be read.
+ */
+export function readFile<K extends keyof FileReaders>(
+  kind: K,
+  file: File,
+  ...more: Rest<FileReaders[K]>
+): Promise<ReturnType<FileReaders[K]>> {
   const worker = new Worker(new URL('../workers/files.ts', import.meta.url), { type: 'module' })
   return new Promise<ReturnType<FileReaders[K]>>((resolve, reject) => {
     const fail = (words: string) => reject(new Error(words))

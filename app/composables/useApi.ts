@@ -4,13 +4,24 @@ import { shellText } from '../text/shell.ts'
 
 /** An error that the server answered, with its words and the faults in what was sent. */
 export class ApiError extends Error {
-  constructor(readonly status: number, readonly answer: ErrorAnswer) {
+  constructor(
+    readonly status: number,
+    readonly answer: ErrorAnswer,
+  ) {
     super(answer.message)
   }
 }
 
-/** Calls a route of the server; throws ApiError with the server's words. Without a session it leads to the sign-in page. */
-export async function callApi<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown, headers: Record<string, string> = {}): Promise<T> {
+/**
+ * Calls a route of the server; throws ApiError with the server's words. Without a session it leads to the
+ * sign-in page.
+ */
+export async function callApi<T>(
+  method: 'GET' | 'POST' | 'PUT' | 'DELETE',
+  path: string,
+  body?: unknown,
+  headers: Record<string, string> = {},
+): Promise<T> {
   const response = await fetch(path, {
     method,
     headers: body === undefined ? headers : { ...headers, 'content-type': 'application/json' },
@@ -18,7 +29,9 @@ export async function callApi<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path
   }).catch(() => {
     throw new ApiError(0, { code: 'unreachable', message: shellText.serverAway })
   })
-  const answer: unknown = await response.json().catch(() => ({ code: 'unreadable', message: shellText.serverSilent(response.status) }))
+  const answer: unknown = await response
+    .json()
+    .catch(() => ({ code: 'unreadable', message: shellText.serverSilent(response.status) }))
   if (response.ok) return answer as T
   const error = new ApiError(response.status, answer as ErrorAnswer)
   if (error.answer.code === 'not-signed-in') await navigateTo('/sign-in')
@@ -27,6 +40,7 @@ export async function callApi<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path
 
 /** The words of an error, with its faults, to show to a person. */
 export function wordsOf(error: unknown): string {
-  if (error instanceof ApiError) return [error.message, ...(error.answer.faults ?? []).map(faultWords)].join(' ')
+  if (error instanceof ApiError)
+    return [error.message, ...(error.answer.faults ?? []).map(faultWords)].join(' ')
   return error instanceof Error ? error.message : String(error)
 }

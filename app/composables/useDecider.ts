@@ -9,14 +9,36 @@ import type { Policy } from '../../core/policy/types.ts'
 import { withPolicies, type Answered, type Asked, type Handed, type Question } from '../workers/question.ts'
 import { shellText } from '../text/shell.ts'
 
-interface Answers { timelines: Timeline[], eras: Timeline[], course: { steps: Step[], turns: Turn[] }, metWeeks: MetWeek[], findings: PolicyFinding[], changes: DeviceChange[] }
+interface Answers {
+  timelines: Timeline[]
+  eras: Timeline[]
+  course: { steps: Step[]; turns: Turn[] }
+  metWeeks: MetWeek[]
+  findings: PolicyFinding[]
+  changes: DeviceChange[]
+}
 type AnswerOf<Q extends Question> = Answers[Q['kind']]
 
-interface Task { readonly question: Question, readonly resolve: (answer: unknown) => void, readonly reject: (error: Error) => void }
-/** A worker with what it is to do, what it does, and the policies that it has by their numbers, the last used at the end. */
-interface Helper { readonly worker: Worker, readonly held: Map<number, Policy>, readonly queue: Task[], doing: Task | null }
-/** What is drawn has a worker of its own: findings and differences take a while, and nobody should wait for them to see a band. */
-const helpers: { drawing?: Helper, comparing?: Helper } = {}
+interface Task {
+  readonly question: Question
+  readonly resolve: (answer: unknown) => void
+  readonly reject: (error: Error) => void
+}
+/**
+ * A worker with what it is to do, what it does, and the policies that it has by their numbers, the last used
+ * at the end.
+ */
+interface Helper {
+  readonly worker: Worker
+  readonly held: Map<number, Policy>
+  readonly queue: Task[]
+  doing: Task | null
+}
+/**
+ * What is drawn has a worker of its own: findings and differences take a while, and nobody should wait for
+ * them to see a band.
+ */
+const helpers: { drawing?: Helper; comparing?: Helper } = {}
 const isComparing = ({ kind }: Question) => kind === 'findings' || kind === 'changes'
 /** Bands are worked out before what counts everybody. */
 const comesFirst = ({ question: { kind } }: Task) => kind === 'eras' || kind === 'timelines'
@@ -32,9 +54,12 @@ export function prepare(): void {
   helpers.drawing ??= start()
 }
 
-/** Asks a worker that works out timelines, differences and findings off the page's thread. Policies are plain data that nobody changes: each is handed over once. */
+/**
+ * Asks a worker that works out timelines, differences and findings off the page's thread. Policies are plain
+ * data that nobody changes: each is handed over once.
+ */
 export function decide<Q extends Question>(question: Q): Promise<AnswerOf<Q>> {
-  const helper = helpers[isComparing(question) ? 'comparing' : 'drawing'] ??= start()
+  const helper = (helpers[isComparing(question) ? 'comparing' : 'drawing'] ??= start())
   return new Promise((resolve, reject) => {
     helper.queue.push({ question, resolve: resolve as (answer: unknown) => void, reject })
     // After all that this change makes one ask.
@@ -58,31 +83,40 @@ function next(helper: Helper): void {
     return number
   })
   const forget = [...held.keys()].slice(0, Math.max(0, held.size - Math.max(HELD, used.size)))
-  forget.forEach(number => held.delete(number))
+  forget.forEach((number) => held.delete(number))
   worker.postMessage({ question, policies, forget } satisfies Asked)
 }
 
-/** Keeps the answer to a question that changes, with the question that it answers; `null` until the first. While one is being worked out only the newest waits: those in between are never asked. */
-export function useAsked<Q extends Question>(question: () => Q | null): ShallowRef<{ readonly question: Q, readonly answer: AnswerOf<Q> } | null> {
-  const found = shallowRef(null) as ShallowRef<{ question: Q, answer: AnswerOf<Q> } | null>
+/**
+ * Keeps the answer to a question that changes, with the question that it answers; `null` until the first.
+ * While one is being worked out only the newest waits: those in between are never asked.
+ */
+export function useAsked<Q extends Question>(
+  question: () => Q | null,
+): ShallowRef<{ readonly question: Q; readonly answer: AnswerOf<Q> } | null> {
+  const found = shallowRef(null) as ShallowRef<{ question: Q; answer: AnswerOf<Q> } | null>
   let asking = false
   let next: Q | null | undefined
-  const stop = watch(question, async (newest) => {
-    next = newest
-    if (asking) return
-    asking = true
-    try {
-      while (next !== undefined) {
-        // What is drawn comes first, and while somebody types it is not compared at every key.
-        if (next && isComparing(next)) await new Promise(resolve => setTimeout(resolve, QUIET))
-        const asked: Q | null = next
-        next = undefined
-        found.value = asked && { question: asked, answer: await decide(asked) }
+  const stop = watch(
+    question,
+    async (newest) => {
+      next = newest
+      if (asking) return
+      asking = true
+      try {
+        while (next !== undefined) {
+          // What is drawn comes first, and while somebody types it is not compared at every key.
+          if (next && isComparing(next)) await new Promise((resolve) => setTimeout(resolve, QUIET))
+          const asked: Q | null = next
+          next = undefined
+          found.value = asked && { question: asked, answer: await decide(asked) }
+        }
+      } finally {
+        asking = false
       }
-    } finally {
-      asking = false
-    }
-  }, { immediate: true })
+    },
+    { immediate: true },
+  )
   onScopeDispose(stop)
   return found
 }
@@ -98,8 +132,11 @@ function handed(number: number, policy: Policy, held: ReadonlyMap<number, Policy
   const as: [keyof Policy, number][] = []
   for (const part of Object.keys(policy) as (keyof Policy)[]) {
     const same = [...held].find(([, other]) => other[part] === policy[part])
-    // How states change over time does not depend on what a list names, and a long one takes seconds to hand over.
-    if (!same) own[part] = part === 'siteLists' ? policy.siteLists.map(list => ({ ...list, entries: [] })) : policy[part]
+    // How states change over time does not depend on what a list names, and a long one takes seconds to hand
+    // over.
+    if (!same)
+      own[part] =
+        part === 'siteLists' ? policy.siteLists.map((list) => ({ ...list, entries: [] })) : policy[part]
     else as.push([part, same[0]])
   }
   return { number, own, as }
@@ -120,8 +157,9 @@ function start(): Helper {
     worker.terminate()
     if (helpers.drawing === helper) delete helpers.drawing
     if (helpers.comparing === helper) delete helpers.comparing
-    const tasks = [...helper.doing ? [helper.doing] : [], ...helper.queue.splice(0)]
-    for (const { reject } of tasks) reject(new Error(shellText.partNotLoaded(event.message ? ` (${event.message})` : '')))
+    const tasks = [...(helper.doing ? [helper.doing] : []), ...helper.queue.splice(0)]
+    for (const { reject } of tasks)
+      reject(new Error(shellText.partNotLoaded(event.message ? ` (${event.message})` : '')))
   }
   return helper
 }

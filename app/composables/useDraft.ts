@@ -10,15 +10,32 @@ import type { FormErrorEvent } from '@nuxt/ui'
 type Kind = 'devices' | 'networks' | 'groups' | 'schedules' | 'site-lists' | 'apps' | 'rules'
 
 /** What an edit made: the step by which it can be undone, and the ids of what it put. */
-interface Made { readonly step: number | null, readonly id: string, readonly ids: readonly string[] }
+interface Made {
+  readonly step: number | null
+  readonly id: string
+  readonly ids: readonly string[]
+}
 
-/** A device to add (`id` null) or to replace, with `was` only while it is still that; `groups` are all that it is then in. */
-export interface DeviceWish { readonly id: string | null, readonly device: Partial<Device>, readonly groups?: readonly string[] | null, readonly was?: Device }
+/**
+ * A device to add (`id` null) or to replace, with `was` only while it is still that; `groups` are all that it
+ * is then in.
+ */
+export interface DeviceWish {
+  readonly id: string | null
+  readonly device: Partial<Device>
+  readonly groups?: readonly string[] | null
+  readonly was?: Device
+}
 
 /** The order of the rules as it was seen, for a change of it. */
-export const orderMark = ({ rules }: Pick<Policy, 'rules'>) => ({ 'if-match': `"${markOf(rules.map(({ id }) => id))}"` })
+export const orderMark = ({ rules }: Pick<Policy, 'rules'>) => ({
+  'if-match': `"${markOf(rules.map(({ id }) => id))}"`,
+})
 
-/** Sends edits to the draft: `busy` while one is on its way, `trouble` with the server's words where one was refused, and whether that is since the entry is `inUse`. */
+/**
+ * Sends edits to the draft: `busy` while one is on its way, `trouble` with the server's words where one was
+ * refused, and whether that is since the entry is `inUse`.
+ */
 export function useDraft() {
   const busy = ref(false)
   const trouble = ref('')
@@ -44,38 +61,80 @@ export function useDraft() {
 
   /** Says why a form cannot be sent: what a field does not show itself would be silent. */
   function refuse({ errors }: FormErrorEvent): void {
-    trouble.value = errors.map(({ name = '', message }) => faultWords({ path: name.replace(/\.(\d+)/g, '[$1]'), message })).join(' ')
+    trouble.value = errors
+      .map(({ name = '', message }) => faultWords({ path: name.replace(/\.(\d+)/g, '[$1]'), message }))
+      .join(' ')
   }
 
-  function send<T>(method: 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown, headers?: Record<string, string>): Promise<T | null> {
+  function send<T>(
+    method: 'POST' | 'PUT' | 'DELETE',
+    path: string,
+    body?: unknown,
+    headers?: Record<string, string>,
+  ): Promise<T | null> {
     return attempt(() => callApi<T>(method, path, body, headers))
   }
 
   /** Says what an edit did, with the way back. */
   function tell(title: string, step: number | null): void {
-    toast.add({ title, actions: step === null ? [] : [{ label: shellText.undo, onClick: () => void walk('undo', step) }] })
+    toast.add({
+      title,
+      actions: step === null ? [] : [{ label: shellText.undo, onClick: () => void walk('undo', step) }],
+    })
   }
 
-  /** Undoes or redoes an edit of the draft, the next one where none is named; where that is refused, the reason is shown. */
+  /**
+   * Undoes or redoes an edit of the draft, the next one where none is named; where that is refused, the
+   * reason is shown.
+   */
   async function walk(to: 'undo' | 'redo', step?: number): Promise<void> {
-    await network.walk(to, step).catch((error: unknown) => toast.add({ title: wordsOf(error), color: 'error' }))
+    await network
+      .walk(to, step)
+      .catch((error: unknown) => toast.add({ title: wordsOf(error), color: 'error' }))
   }
 
-  /** Adds an entry of a kind (`id` = null) or replaces one, with `was` only while it is still that; answers its id, `null` where it was refused. */
+  /**
+   * Adds an entry of a kind (`id` = null) or replaces one, with `was` only while it is still that; answers
+   * its id, `null` where it was refused.
+   */
   async function put(kind: Kind, id: string | null, form: object, was?: object): Promise<string | null> {
     const path = `/api/${kind}${id === null ? '' : `/${encodeURIComponent(id)}`}`
-    return (await send<Made>(id === null ? 'POST' : 'PUT', path, form, was && { 'if-match': `"${markOf(was)}"` }))?.id ?? null
+    return (
+      (await send<Made>(id === null ? 'POST' : 'PUT', path, form, was && { 'if-match': `"${markOf(was)}"` }))
+        ?.id ?? null
+    )
   }
 
-  /** Adds, replaces and takes out devices, all or none; answers the ids of those that were put, `null` where that was refused. */
-  async function putDevices(wishes: readonly DeviceWish[], takeOut: readonly { readonly id: string, readonly instead: string | null }[] = []): Promise<Made | null> {
-    const edits = wishes.map(({ id, device: { id: _id, ...device }, groups = null, was }) => ({ id, device, groups, mark: was ? markOf(was) : null }))
+  /**
+   * Adds, replaces and takes out devices, all or none; answers the ids of those that were put, `null` where
+   * that was refused.
+   */
+  async function putDevices(
+    wishes: readonly DeviceWish[],
+    takeOut: readonly { readonly id: string; readonly instead: string | null }[] = [],
+  ): Promise<Made | null> {
+    const edits = wishes.map(({ id, device: { id: _id, ...device }, groups = null, was }) => ({
+      id,
+      device,
+      groups,
+      mark: was ? markOf(was) : null,
+    }))
     return send<Made>('POST', '/api/devices/many', { edits, takeOut })
   }
 
-  /** Takes an entry out of the draft and says so; `instead` stands where rules name it, `null` = nothing. Answers whether it went. */
-  async function remove(kind: Kind, { id, name }: { id: string, name: string }, instead?: string | null): Promise<boolean> {
-    const made = await send<Made>('DELETE', `/api/${kind}/${encodeURIComponent(id)}${instead === undefined ? '' : `?instead=${encodeURIComponent(instead ?? '')}`}`)
+  /**
+   * Takes an entry out of the draft and says so; `instead` stands where rules name it, `null` = nothing.
+   * Answers whether it went.
+   */
+  async function remove(
+    kind: Kind,
+    { id, name }: { id: string; name: string },
+    instead?: string | null,
+  ): Promise<boolean> {
+    const made = await send<Made>(
+      'DELETE',
+      `/api/${kind}/${encodeURIComponent(id)}${instead === undefined ? '' : `?instead=${encodeURIComponent(instead ?? '')}`}`,
+    )
     if (made) tell(shellText.deleted(name), made.step)
     return made !== null
   }

@@ -1,9 +1,13 @@
 import { computed, nextTick, watch, type ComputedRef } from 'vue'
 import { useUnsaved } from './useUnsaved.ts'
 
-/** What is open on a page, by the page's address: `/rules/quiet-bench` is an entry, `/rules?new` a new one. */
+/**
+ * What is open on a page, by the page's address: `/rules/quiet-bench` is an entry, `/rules?new` a new one.
+ */
 export interface Opened {
-  /** What follows the page's address, such as `quiet-bench` or `lists/shops`; `null` = the page as a whole. */
+  /**
+   * What follows the page's address, such as `quiet-bench` or `lists/shops`; `null` = the page as a whole.
+   */
   readonly entry: ComputedRef<string | null>
   /** What a new entry begins with, `''` where that is nothing; `null` = none is begun. */
   readonly begun: ComputedRef<string | null>
@@ -17,21 +21,26 @@ export interface Opened {
 export function useOpened(page: string): Opened {
   const [route, unsaved] = [useRoute(), useUnsaved()]
   const entry = computed(() => [route.params.entry ?? []].flat().join('/') || null)
-  const begun = computed(() => route.query.new === undefined ? null : String(route.query.new ?? ''))
+  const begun = computed(() => (route.query.new === undefined ? null : String(route.query.new ?? '')))
   let cameFrom = 0
   // Who closes an entry is where they were in the list.
-  watch([entry, begun], ([now, new_]) => now === null && new_ === null && nextTick(() => scrollTo(0, cameFrom)))
+  watch(
+    [entry, begun],
+    ([now, new_]) => now === null && new_ === null && nextTick(() => scrollTo(0, cameFrom)),
+  )
   const go = (to: string) => {
     if (entry.value === null && begun.value === null) cameFrom = scrollY
     void navigateTo(to)
   }
   return {
-    entry, begun,
-    open: one => go(addressOf(page, one)),
+    entry,
+    begun,
+    open: (one) => go(addressOf(page, one)),
     begin: (what = '') => go(`${page}?new${what === '' ? '' : `=${encodeURIComponent(what)}`}`),
     close: () => void unsaved.leave(() => navigateTo(page)),
   }
 }
 
 /** The address of an entry of a page. */
-export const addressOf = (page: string, entry: string) => `${page}/${entry.split('/').map(encodeURIComponent).join('/')}`
+export const addressOf = (page: string, entry: string) =>
+  `${page}/${entry.split('/').map(encodeURIComponent).join('/')}`

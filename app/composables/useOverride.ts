@@ -5,17 +5,31 @@ import { callApi, wordsOf } from './useApi.ts'
 import { shellText } from '../text/shell.ts'
 
 /** Whom an override is for. */
-export interface Whom { readonly devices: readonly string[], readonly groups: readonly string[], readonly macs?: readonly string[] }
+export interface Whom {
+  readonly devices: readonly string[]
+  readonly groups: readonly string[]
+  readonly macs?: readonly string[]
+}
 
-/** When an override begins (`null` = now, by the server's clock), and how it ends: after so many seconds, at an instant (seconds), or not by itself (both `null`). */
-export interface Span { readonly from: number | null, readonly lasts: number | null, readonly until: number | null }
+/**
+ * When an override begins (`null` = now, by the server's clock), and how it ends: after so many seconds, at
+ * an instant (seconds), or not by itself (both `null`).
+ */
+export interface Span {
+  readonly from: number | null
+  readonly lasts: number | null
+  readonly until: number | null
+}
 
-/** Makes, moves and lifts overrides, which count at once; each says what it did, or the server's words where it was refused. Instants are in seconds, an end of `null` = until it is lifted. */
+/**
+ * Makes, moves and lifts overrides, which count at once; each says what it did, or the server's words where
+ * it was refused. Instants are in seconds, an end of `null` = until it is lifted.
+ */
 export function useOverride() {
   const busy = ref(false)
   const toast = useToast()
   const path = ({ id }: Pick<Override, 'id'>) => `/api/overrides/${encodeURIComponent(id)}`
-  const text = (until: number | null) => until === null ? null : instantText(until)
+  const text = (until: number | null) => (until === null ? null : instantText(until))
 
   async function act(said: string, work: () => Promise<unknown>): Promise<void> {
     busy.value = true
@@ -29,8 +43,11 @@ export function useOverride() {
     }
   }
   const make = (effect: Effect, who: Whom, { from, lasts, until }: Span, said: string) =>
-    act(said, () => callApi('POST', '/api/overrides', { effect, who, from: text(from), lasts, until: text(until) }))
-  const move = (one: Override, until: number | null, said: string) => act(said, () => callApi('PUT', path(one), { until: text(until) }))
+    act(said, () =>
+      callApi('POST', '/api/overrides', { effect, who, from: text(from), lasts, until: text(until) }),
+    )
+  const move = (one: Override, until: number | null, said: string) =>
+    act(said, () => callApi('PUT', path(one), { until: text(until) }))
   const lift = (one: Override) => act(shellText.theOverrideHasEnded, () => callApi('DELETE', path(one)))
   return { busy, make, move, lift }
 }

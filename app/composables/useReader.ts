@@ -4,7 +4,9 @@ import { shellText } from '../text/shell.ts'
 /** What a worker that reads a text answers: how far it is (0 to 1), what it read, or why it could not. */
 type Answer<S> = { readonly progress: number } | { readonly summary: S } | { readonly fault: string }
 
-/** Reads a text or a file in a worker of its own; a newer reading ends an older one. `start` makes the worker. */
+/**
+ * Reads a text or a file in a worker of its own; a newer reading ends an older one. `start` makes the worker.
+ */
 export function useReader<Q, S>(start: () => Worker) {
   const summary = shallowRef(null) as ShallowRef<S | null>
   /** The share that is read, 0 to 1; `null` while nothing is being read. */

@@ -13,7 +13,7 @@ export function useUnsaved() {
     any: computed(() => editors.size > 0),
     asking,
     /** Says whether an editor holds something that is not saved. */
-    tell: (editor: symbol, unsaved: boolean) => unsaved ? editors.add(editor) : editors.delete(editor),
+    tell: (editor: symbol, unsaved: boolean) => (unsaved ? editors.add(editor) : editors.delete(editor)),
     /** Leaves without asking: what is not saved is given up. */
     leave: async (go: () => unknown): Promise<void> => {
       isLeaving = true
@@ -27,7 +27,7 @@ export function useUnsaved() {
     mayLeave: async (): Promise<boolean> => {
       if (isLeaving || editors.size === 0) return true
       asking.value?.(false)
-      const leave = await new Promise<boolean>(resolve => asking.value = resolve)
+      const leave = await new Promise<boolean>((resolve) => (asking.value = resolve))
       asking.value = null
       if (leave) editors.clear()
       return leave

@@ -30,8 +30,14 @@ const ready = computed(() => network.ready && history.ready)
 const speaker = ref<InstanceType<typeof MomentSpeaker> | null>(null)
 const { walk } = useDraft()
 const colour = useColorMode()
-const fresh = computed(() => network.draft ? newcomersOf(network.draft, network.sightings).filter(({ leftAlone }) => !leftAlone).length : 0)
-const pages = computed(() => PAGES.map(([to, name]): PageLink => ({ to, name, count: to === '/devices' ? fresh.value : 0 })))
+const fresh = computed(() =>
+  network.draft
+    ? newcomersOf(network.draft, network.sightings).filter(({ leftAlone }) => !leftAlone).length
+    : 0,
+)
+const pages = computed(() =>
+  PAGES.map(([to, name]): PageLink => ({ to, name, count: to === '/devices' ? fresh.value : 0 })),
+)
 const route = useRoute()
 const isSimulated = computed(() => network.gateway?.status?.plane === 'simulated')
 
@@ -41,8 +47,14 @@ function onKey(event: KeyboardEvent) {
     event.preventDefault()
     return void openPalette()
   }
-  if (event.altKey || target.closest('input, textarea, select, [contenteditable], [role=dialog], dialog')) return
-  const step = event.key.toLowerCase() === 'z' && (event.ctrlKey || event.metaKey) ? event.shiftKey ? 'redo' : 'undo' : null
+  if (event.altKey || target.closest('input, textarea, select, [contenteditable], [role=dialog], dialog'))
+    return
+  const step =
+    event.key.toLowerCase() === 'z' && (event.ctrlKey || event.metaKey)
+      ? event.shiftKey
+        ? 'redo'
+        : 'undo'
+      : null
   if (step && !event.defaultPrevented) {
     event.preventDefault()
     return void walk(step)
@@ -60,8 +72,8 @@ async function openPalette() {
   await nextTick()
   over.value = 'palette'
 }
-const again = () => network.faults.has('page') ? window.location.reload() : network.load()
-const theme = () => colour.preference = colour.value === 'dark' ? 'light' : 'dark'
+const again = () => (network.faults.has('page') ? window.location.reload() : network.load())
+const theme = () => (colour.preference = colour.value === 'dark' ? 'light' : 'dark')
 function does(what: 'theme' | 'sign-out' | 'keys') {
   if (what === 'keys') over.value = 'keys'
   else if (what === 'theme') theme()
@@ -77,12 +89,14 @@ onMounted(() => {
   window.addEventListener('keydown', onKey)
   ends.push(() => window.removeEventListener('keydown', onKey))
 })
-onBeforeUnmount(() => ends.forEach(end => end()))
+onBeforeUnmount(() => ends.forEach((end) => end()))
 </script>
 
 <template>
   <main v-if="!ready" class="waiting">
-    <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <UButton @click="again">{{ shellText.tryAgain }}</UButton></p>
+    <p v-if="network.trouble" class="trouble" role="alert">
+      {{ network.trouble }} <UButton @click="again">{{ shellText.tryAgain }}</UButton>
+    </p>
     <p v-else class="soft" role="status">{{ shellText.loading }}</p>
   </main>
   <div v-else class="shell">
@@ -97,10 +111,20 @@ onBeforeUnmount(() => ends.forEach(end => end()))
         </div>
       </div>
       <nav :aria-label="shellText.pages">
-        <NuxtLink v-for="page in pages" :key="page.to" :to="page.to" :class="{ on: isOn(page.to, route.path) }" :aria-current="isOn(page.to, route.path) ? 'page' : undefined">{{ page.name }} <b v-if="page.count" :aria-label="shellText.newCount(page.count)">{{ page.count }}</b></NuxtLink>
+        <NuxtLink
+          v-for="page in pages"
+          :key="page.to"
+          :to="page.to"
+          :class="{ on: isOn(page.to, route.path) }"
+          :aria-current="isOn(page.to, route.path) ? 'page' : undefined"
+          >{{ page.name }}
+          <b v-if="page.count" :aria-label="shellText.newCount(page.count)">{{ page.count }}</b></NuxtLink
+        >
         <div class="quiet">
           <NuxtLink to="/help">{{ shellText.help }}</NuxtLink>
-          <UButton variant="ghost" class="text-(--soft)" @click="theme">{{ colour.value === 'dark' ? shellText.light : shellText.dark }}</UButton>
+          <UButton variant="ghost" class="text-(--soft)" @click="theme">{{
+            colour.value === 'dark' ? shellText.light : shellText.dark
+          }}</UButton>
           <UButton variant="ghost" class="text-(--soft)" @click="signOut">{{ shellText.signOut }}</UButton>
         </div>
       </nav>
@@ -111,13 +135,27 @@ onBeforeUnmount(() => ends.forEach(end => end()))
           <WeekRibbon />
           <div class="speak">
             <MomentSpeaker ref="speaker" />
-            <UButton class="find" @click="openPalette">{{ shellText.searchOrDo }} <kbd>{{ shellText.ctrlK }}</kbd></UButton>
+            <UButton class="find" @click="openPalette"
+              >{{ shellText.searchOrDo }} <kbd>{{ shellText.ctrlK }}</kbd></UButton
+            >
           </div>
         </div>
       </section>
       <main id="main">
-        <p class="printed">{{ shellText.printHead(network.draft?.place.name ?? '', moment.at ? `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}` : '') }}</p>
-        <p v-if="network.trouble" class="trouble" role="alert">{{ network.trouble }} <UButton @click="again">{{ network.faults.has('page') ? shellText.reloadThePage : shellText.tryAgain }}</UButton></p>
+        <p class="printed">
+          {{
+            shellText.printHead(
+              network.draft?.place.name ?? '',
+              moment.at ? `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}` : '',
+            )
+          }}
+        </p>
+        <p v-if="network.trouble" class="trouble" role="alert">
+          {{ network.trouble }}
+          <UButton @click="again">{{
+            network.faults.has('page') ? shellText.reloadThePage : shellText.tryAgain
+          }}</UButton>
+        </p>
         <slot />
       </main>
       <LiveBar class="live" />
@@ -130,51 +168,240 @@ onBeforeUnmount(() => ends.forEach(end => end()))
 </template>
 
 <style scoped>
-.waiting { display: grid; place-content: center; min-height: 100vh; padding: 16px; }
-.shell { display: grid; grid-template-columns: 172px minmax(0, 1fr); grid-template-rows: auto 1fr; gap: 0 24px; min-height: 100vh; padding-right: 24px; max-width: 1500px; margin: 0 auto; }
-.simulated { grid-column: 1 / -1; margin-right: -24px; }
-.side { position: sticky; top: 0; align-self: start; padding: 16px 0 0 12px; }
-.brand { padding-left: 12px; }
-.mark { font-size: 22px; font-weight: 700; line-height: 1; }
-.place { margin-top: 10px; font-size: 13px; min-height: 58px; }
-.body { display: flex; flex-direction: column; min-width: 0; }
-.week { position: sticky; top: 0; z-index: 6; background: var(--paper); padding: 14px 8px 6px; margin: 0 -8px; min-height: 138px; }
-.folded { min-height: 30px; height: 30px; padding-block: 8px; }
-.folded .fold { height: 14px; overflow: hidden; background: var(--paper); border-bottom: 2px solid var(--ink); margin: 0 -8px; padding: 0 8px; }
-.folded:not(:hover, :focus-within) .fold > * { opacity: 0; }
-.folded:is(:hover, :focus-within) .fold { height: auto; overflow: visible; padding: 8px; box-shadow: 0 14px 30px -22px rgb(22 37 47 / 0.5); }
-nav { padding-top: 14px; display: flex; flex-direction: column; gap: 1px; }
-nav > a { display: flex; align-items: center; justify-content: space-between; padding: 6px 12px; color: var(--soft); border-radius: 8px; }
-nav > a:hover { color: var(--ink); }
-nav > a.on { color: var(--ink); font-weight: 650; background: var(--leaf); box-shadow: 0 0 0 1px var(--hair); }
-nav b { background: var(--ink); color: var(--paper); font-size: 13px; line-height: 1; border-radius: 99px; padding: 4px 8px; }
-.quiet { margin-top: 20px; display: flex; flex-direction: column; align-items: flex-start; font-size: 14px; color: var(--soft); padding-left: 12px; }
-.quiet > * { cursor: pointer; padding: 4px 0; }
-.quiet > *:hover { color: var(--ink); }
-main { flex: 1; padding: 8px 0 24px; min-width: 0; }
-.live { position: sticky; bottom: 0; background: var(--leaf); z-index: 5; margin: 0 -24px; padding-inline: 24px; }
-.trouble { background: var(--leaf); border-left: 4px solid var(--danger); padding: 8px 12px; margin-bottom: 12px; border-radius: 8px; }
-.printed { display: none; }
-.speak { display: flex; justify-content: space-between; gap: 12px; align-items: center; }
-.find { color: var(--soft); }
-.find kbd { font: inherit; border: 1px solid var(--hair); border-radius: 4px; padding: 0 5px; margin-left: 8px; }
-.skip { position: absolute; left: -999px; }
-.skip:focus { left: 10px; top: 4px; background: var(--leaf); padding: 4px 10px; z-index: 10; }
+.waiting {
+  display: grid;
+  place-content: center;
+  min-height: 100vh;
+  padding: 16px;
+}
+.shell {
+  display: grid;
+  grid-template-columns: 172px minmax(0, 1fr);
+  grid-template-rows: auto 1fr;
+  gap: 0 24px;
+  min-height: 100vh;
+  padding-right: 24px;
+  max-width: 1500px;
+  margin: 0 auto;
+}
+.simulated {
+  grid-column: 1 / -1;
+  margin-right: -24px;
+}
+.side {
+  position: sticky;
+  top: 0;
+  align-self: start;
+  padding: 16px 0 0 12px;
+}
+.brand {
+  padding-left: 12px;
+}
+.mark {
+  font-size: 22px;
+  font-weight: 700;
+  line-height: 1;
+}
+.place {
+  margin-top: 10px;
+  font-size: 13px;
+  min-height: 58px;
+}
+.body {
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+}
+.week {
+  position: sticky;
+  top: 0;
+  z-index: 6;
+  background: var(--paper);
+  padding: 14px 8px 6px;
+  margin: 0 -8px;
+  min-height: 138px;
+}
+.folded {
+  min-height: 30px;
+  height: 30px;
+  padding-block: 8px;
+}
+.folded .fold {
+  height: 14px;
+  overflow: hidden;
+  background: var(--paper);
+  border-bottom: 2px solid var(--ink);
+  margin: 0 -8px;
+  padding: 0 8px;
+}
+.folded:not(:hover, :focus-within) .fold > * {
+  opacity: 0;
+}
+.folded:is(:hover, :focus-within) .fold {
+  height: auto;
+  overflow: visible;
+  padding: 8px;
+  box-shadow: 0 14px 30px -22px rgb(22 37 47 / 0.5);
+}
+nav {
+  padding-top: 14px;
+  display: flex;
+  flex-direction: column;
+  gap: 1px;
+}
+nav > a {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  padding: 6px 12px;
+  color: var(--soft);
+  border-radius: 8px;
+}
+nav > a:hover {
+  color: var(--ink);
+}
+nav > a.on {
+  color: var(--ink);
+  font-weight: 650;
+  background: var(--leaf);
+  box-shadow: 0 0 0 1px var(--hair);
+}
+nav b {
+  background: var(--ink);
+  color: var(--paper);
+  font-size: 13px;
+  line-height: 1;
+  border-radius: 99px;
+  padding: 4px 8px;
+}
+.quiet {
+  margin-top: 20px;
+  display: flex;
+  flex-direction: column;
+  align-items: flex-start;
+  font-size: 14px;
+  color: var(--soft);
+  padding-left: 12px;
+}
+.quiet > * {
+  cursor: pointer;
+  padding: 4px 0;
+}
+.quiet > *:hover {
+  color: var(--ink);
+}
+main {
+  flex: 1;
+  padding: 8px 0 24px;
+  min-width: 0;
+}
+.live {
+  position: sticky;
+  bottom: 0;
+  background: var(--leaf);
+  z-index: 5;
+  margin: 0 -24px;
+  padding-inline: 24px;
+}
+.trouble {
+  background: var(--leaf);
+  border-left: 4px solid var(--danger);
+  padding: 8px 12px;
+  margin-bottom: 12px;
+  border-radius: 8px;
+}
+.printed {
+  display: none;
+}
+.speak {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  align-items: center;
+}
+.find {
+  color: var(--soft);
+}
+.find kbd {
+  font: inherit;
+  border: 1px solid var(--hair);
+  border-radius: 4px;
+  padding: 0 5px;
+  margin-left: 8px;
+}
+.skip {
+  position: absolute;
+  left: -999px;
+}
+.skip:focus {
+  left: 10px;
+  top: 4px;
+  background: var(--leaf);
+  padding: 4px 10px;
+  z-index: 10;
+}
 @media (max-width: 760px) {
-  .shell { display: flex; flex-direction: column; padding: 0 16px 64px; gap: 0; }
-  .simulated { margin: 0 -16px 8px; }
-  .side, .body { display: contents; }
-  .brand { padding: 0 0 6px; display: flex; align-items: baseline; justify-content: space-between; gap: 12px; }
-  .mark { font-size: 19px; }
-  .place { margin: 0; min-height: 0; text-align: right; }
-  .place > p:first-child { display: none; }
-  .side nav { display: none; }
-  .week, .fold { display: contents; }
-  .speak { order: 0; }
-  main { order: 1; padding-top: 4px; min-height: calc(100vh - 60px); }
-  .fold > :first-child { order: 2; padding: 10px 0; }
-  .folded :is(.speak, .ribbon) { display: none; }
-  .find kbd { display: none; }
-  .live { order: 3; bottom: 60px; margin: 0 -16px; padding-inline: 16px; }
+  .shell {
+    display: flex;
+    flex-direction: column;
+    padding: 0 16px 64px;
+    gap: 0;
+  }
+  .simulated {
+    margin: 0 -16px 8px;
+  }
+  .side,
+  .body {
+    display: contents;
+  }
+  .brand {
+    padding: 0 0 6px;
+    display: flex;
+    align-items: baseline;
+    justify-content: space-between;
+    gap: 12px;
+  }
+  .mark {
+    font-size: 19px;
+  }
+  .place {
+    margin: 0;
+    min-height: 0;
+    text-align: right;
+  }
+  .place > p:first-child {
+    display: none;
+  }
+  .side nav {
+    display: none;
+  }
+  .week,
+  .fold {
+    display: contents;
+  }
+  .speak {
+    order: 0;
+  }
+  main {
+    order: 1;
+    padding-top: 4px;
+    min-height: calc(100vh - 60px);
+  }
+  .fold > :first-child {
+    order: 2;
+    padding: 10px 0;
+  }
+  .folded :is(.speak, .ribbon) {
+    display: none;
+  }
+  .find kbd {
+    display: none;
+  }
+  .live {
+    order: 3;
+    bottom: 60px;
+    margin: 0 -16px;
+    padding-inline: 16px;
+  }
 }
 </style>

@@ -8,7 +8,8 @@ let end: (() => void) | null = null
 /** Asks for what every page but the sign-in needs before the page itself is fetched: both take a while. */
 export default defineNuxtRouteMiddleware((to) => {
   const moved = MOVED[to.path]
-  if (moved !== undefined) return navigateTo({ path: moved, query: to.query, hash: to.hash }, { replace: true })
+  if (moved !== undefined)
+    return navigateTo({ path: moved, query: to.query, hash: to.hash }, { replace: true })
   if (to.meta.layout === false) {
     end?.()
     end = null

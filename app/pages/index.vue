@@ -28,47 +28,92 @@ const DevicePanel = defineAsyncComponent(loadPanel)
 onMounted(() => setTimeout(loadPanel, 2000))
 const AnswerTable = defineAsyncComponent(() => import('../components/board/AnswerTable.vue'))
 const CompareBoard = defineAsyncComponent(() => import('../components/board/CompareBoard.vue'))
-const [network, board, history, view, moment] = [useNetwork(), useBoard(), useHistory(), useView(), useMoment()]
+const [network, board, history, view, moment] = [
+  useNetwork(),
+  useBoard(),
+  useHistory(),
+  useView(),
+  useMoment(),
+]
 const route = useRoute()
 const chosen = ref(typeof route.query.device === 'string' ? route.query.device : null)
 const track = ref<HTMLElement | null>(null)
 const width = useWidth(track)
 
-const brackets = computed((before?: readonly Line['brackets'][]) => keepEqual(before, board.rows.map(row => overridesOf(history.eras, row.subject))))
+const brackets = computed((before?: readonly Line['brackets'][]) =>
+  keepEqual(
+    before,
+    board.rows.map((row) => overridesOf(history.eras, row.subject)),
+  ),
+)
 // A line that stays the same is the same object: while the needle moves most do, and are not drawn anew.
-const lines = computed((before?: Line[]) => board.rows.map((row, index): Line => {
-  const line = { row, moment: board.moments[index]!, brackets: brackets.value[index]! }
-  const same = before?.[index]
-  return same && same.row === row && same.moment === line.moment && same.brackets === line.brackets ? same : line
-}))
+const lines = computed((before?: Line[]) =>
+  board.rows.map((row, index): Line => {
+    const line = { row, moment: board.moments[index]!, brackets: brackets.value[index]! }
+    const same = before?.[index]
+    return same && same.row === row && same.moment === line.moment && same.brackets === line.brackets
+      ? same
+      : line
+  }),
+)
 const shown = computed(() => wantedLines(lines.value, view, view.sort))
 const items = computed(() => boardItems(shown.value, view.sort, view.folded))
-/** The rows of the list that are drawn, by their places: only theirs is worked out, unless the table shows all. */
+/**
+ * The rows of the list that are drawn, by their places: only theirs is worked out, unless the table shows
+ * all.
+ */
 const drawn = ref<readonly [number, number]>([0, 40])
 const wanted = computed(() => {
   if (view.asTable) return board.rows
-  const keys = new Set([...items.value.slice(drawn.value[0], drawn.value[1] + 1).map(item => item.key), chosen.value])
+  const keys = new Set([
+    ...items.value.slice(drawn.value[0], drawn.value[1] + 1).map((item) => item.key),
+    chosen.value,
+  ])
   return board.rows.filter(({ key }) => keys.has(key))
 })
 const found = useAsked(() => {
   if (history.eras.length === 0 || wanted.value.length === 0) return null
   const keys = wanted.value.map(({ key }) => key)
-  return { kind: 'eras' as const, eras: history.eras, people: board.people.filter((_, index) => keys.includes(board.rows[index]!.key)), keys, from: view.axis.from, until: view.axis.until }
+  return {
+    kind: 'eras' as const,
+    eras: history.eras,
+    people: board.people.filter((_, index) => keys.includes(board.rows[index]!.key)),
+    keys,
+    from: view.axis.from,
+    until: view.axis.until,
+  }
 })
 /** What is drawn of a device; nothing until it is worked out. */
-const segments = computed((before?: ReadonlyMap<string | undefined, readonly Segment[]>) => new Map<string | undefined, readonly Segment[]>(found.value?.question.keys?.map((key, index) => [key, keepEqual(before?.get(key), found.value!.answer[index]!.segments)])))
+const segments = computed(
+  (before?: ReadonlyMap<string | undefined, readonly Segment[]>) =>
+    new Map<string | undefined, readonly Segment[]>(
+      found.value?.question.keys?.map((key, index) => [
+        key,
+        keepEqual(before?.get(key), found.value!.answer[index]!.segments),
+      ]),
+    ),
+)
 const NONE: readonly Segment[] = []
-watch(() => view.axis.from, from => void history.reach(from))
+watch(
+  () => view.axis.from,
+  (from) => void history.reach(from),
+)
 /** Where the needle stands in the bands, in pixels; one that is out of sight stands far beside them. */
-const needleAt = computed(() => moment.at < view.axis.from || moment.at > view.axis.until ? -9999 : (moment.at - view.axis.from) / (view.axis.until - view.axis.from) * width.value)
+const needleAt = computed(() =>
+  moment.at < view.axis.from || moment.at > view.axis.until
+    ? -9999
+    : ((moment.at - view.axis.from) / (view.axis.until - view.axis.from)) * width.value,
+)
 const sections = computed(() => [...new Set(board.rows.map(({ section }) => section))])
-const panel = computed(() => lines.value.find(line => line.row.key === chosen.value) ?? null)
+const panel = computed(() => lines.value.find((line) => line.row.key === chosen.value) ?? null)
 
 /** The stretch of a device that is read out: under the pointer, or walked to with the arrow keys. */
-const read = ref<{ key: string, at: number } | null>(null)
+const read = ref<{ key: string; at: number } | null>(null)
 const readWords = computed(() => {
   const line = lines.value.find(({ row }) => row.key === read.value?.key)
-  const segment = segments.value.get(line?.row.key)?.find(({ from, until }) => from <= read.value!.at && read.value!.at < until)
+  const segment = segments.value
+    .get(line?.row.key)
+    ?.find(({ from, until }) => from <= read.value!.at && read.value!.at < until)
   return line && segment ? stretchWords(line.row.name, segment, history.eras, view.axis, network.zone) : ''
 })
 function choose({ row: { key } }: Line) {
@@ -77,7 +122,10 @@ function choose({ row: { key } }: Line) {
 function point(line: Line, event: MouseEvent) {
   const band = (event.currentTarget as HTMLElement).querySelector('.track')?.getBoundingClientRect()
   const share = band ? (event.clientX - band.left) / band.width : -1
-  read.value = share < 0 || share >= 1 ? null : { key: line.row.key, at: view.axis.from + share * (view.axis.until - view.axis.from) }
+  read.value =
+    share < 0 || share >= 1
+      ? null
+      : { key: line.row.key, at: view.axis.from + share * (view.axis.until - view.axis.from) }
 }
 /** Left and right walk through the stretches of the row that has the focus. */
 function walk(line: Line, by: number) {
@@ -92,16 +140,22 @@ function onWheel(event: WheelEvent) {
   const sideways = event.shiftKey ? event.deltaY : event.deltaX
   if (event.ctrlKey) {
     const { left, width: whole } = track.value!.getBoundingClientRect()
-    view.zoom(event.deltaY < 0 ? 0.8 : 1.25, view.axis.from + (event.clientX - left) / whole * (view.axis.until - view.axis.from))
+    view.zoom(
+      event.deltaY < 0 ? 0.8 : 1.25,
+      view.axis.from + ((event.clientX - left) / whole) * (view.axis.until - view.axis.from),
+    )
   } else if (Math.abs(sideways) > (event.shiftKey ? 0 : Math.abs(event.deltaY))) view.pan(sideways / 1000)
   else return
   event.preventDefault()
 }
 
-watch(() => route.query.device, (device) => {
-  if (typeof device === 'string') chosen.value = device
-})
-watch(chosen, device => navigateTo({ query: device ? { device } : {} }, { replace: true }))
+watch(
+  () => route.query.device,
+  (device) => {
+    if (typeof device === 'string') chosen.value = device
+  },
+)
+watch(chosen, (device) => navigateTo({ query: device ? { device } : {} }, { replace: true }))
 
 function onArrow(event: KeyboardEvent, by: number) {
   const rows = [...(event.currentTarget as HTMLElement).querySelectorAll<HTMLElement>('button.row')]
@@ -115,43 +169,148 @@ function onArrow(event: KeyboardEvent, by: number) {
   <div class="page" :class="{ open: panel }">
     <section :aria-label="boardText.board">
       <BoardHeadline />
-      <p v-if="board.rows.length === 0" class="empty"><MarkedText v-slot="{ words }" :text="boardText.noDevicesYet"><NuxtLink to="/devices" class="link">{{ words }}</NuxtLink></MarkedText></p>
+      <p v-if="board.rows.length === 0" class="empty">
+        <MarkedText v-slot="{ words }" :text="boardText.noDevicesYet"
+          ><NuxtLink to="/devices" class="link">{{ words }}</NuxtLink></MarkedText
+        >
+      </p>
       <template v-else>
         <BoardTools :sections="sections" :shown="shown.length" :all="lines.length" />
         <p v-if="history.draft" class="drafted" role="status">{{ boardText.draftNotLive }}</p>
-        <div v-if="!view.asTable" class="under"><BandKey /><p v-if="!view.comparing" class="read soft" role="status">{{ readWords }}</p></div>
-        <p v-if="shown.length === 0" class="empty">{{ view.state === 'blocked' && view.text === '' && view.group === '' ? boardText.nobodyIsBlockedThen : boardText.noDeviceMatches }}</p>
+        <div v-if="!view.asTable" class="under">
+          <BandKey />
+          <p v-if="!view.comparing" class="read soft" role="status">{{ readWords }}</p>
+        </div>
+        <p v-if="shown.length === 0" class="empty">
+          {{
+            view.state === 'blocked' && view.text === '' && view.group === ''
+              ? boardText.nobodyIsBlockedThen
+              : boardText.noDeviceMatches
+          }}
+        </p>
         <CompareBoard v-else-if="view.comparing" :lines="shown" :first="chosen" />
         <AnswerTable v-else-if="view.asTable" :lines="shown" :segments="segments" />
-        <div v-else class="board" :style="{ '--needle-at': `${needleAt}px` }" @keydown.down="onArrow($event, 1)" @keydown.up="onArrow($event, -1)" @wheel="onWheel" @mouseleave="read = null">
+        <div
+          v-else
+          class="board"
+          :style="{ '--needle-at': `${needleAt}px` }"
+          @keydown.down="onArrow($event, 1)"
+          @keydown.up="onArrow($event, -1)"
+          @wheel="onWheel"
+          @mouseleave="read = null"
+        >
           <div ref="track" class="track"><BoardAxis v-if="width > 0" :width="width" /></div>
-          <LongList v-slot="{ item }" :items="items" :key-of="item => item.key" :pinned="chosen" :estimate="31" :label="boardText.devices" @drawn="(first, last) => drawn = [first, last]">
-            <h2 v-if="'section' in item" class="section"><UButton size="xs" variant="ghost" class="fold" :aria-expanded="!view.folded.has(item.section)" @click="view.fold(item.section)">{{ item.section }} <small class="soft">{{ view.folded.has(item.section) ? boardText.countBlocked(item.count, item.blocked, item.blocked === 0) : '' }}</small></UButton></h2>
-            <BoardRow v-else :line="item.line" :segments="segments.get(item.line.row.key) ?? NONE" :width="width" :chosen="item.line.row.key === chosen" @choose="choose" @point="point" @walk="walk" />
+          <LongList
+            v-slot="{ item }"
+            :items="items"
+            :key-of="(item) => item.key"
+            :pinned="chosen"
+            :estimate="31"
+            :label="boardText.devices"
+            @drawn="(first, last) => (drawn = [first, last])"
+          >
+            <h2 v-if="'section' in item" class="section">
+              <UButton
+                size="xs"
+                variant="ghost"
+                class="fold"
+                :aria-expanded="!view.folded.has(item.section)"
+                @click="view.fold(item.section)"
+                >{{ item.section }}
+                <small class="soft">{{
+                  view.folded.has(item.section)
+                    ? boardText.countBlocked(item.count, item.blocked, item.blocked === 0)
+                    : ''
+                }}</small></UButton
+              >
+            </h2>
+            <BoardRow
+              v-else
+              :line="item.line"
+              :segments="segments.get(item.line.row.key) ?? NONE"
+              :width="width"
+              :chosen="item.line.row.key === chosen"
+              @choose="choose"
+              @point="point"
+              @walk="walk"
+            />
           </LongList>
         </div>
       </template>
     </section>
-    <DevicePanel v-if="panel" :key="panel.row.key" :row="panel.row" :standing="panel.moment" :today="segments.get(panel.row.key) ?? []" @close="chosen = null" />
+    <DevicePanel
+      v-if="panel"
+      :key="panel.row.key"
+      :row="panel.row"
+      :standing="panel.moment"
+      :today="segments.get(panel.row.key) ?? []"
+      @close="chosen = null"
+    />
   </div>
 </template>
 
 <style scoped>
-.page { display: grid; grid-template-columns: minmax(0, 1fr); gap: 28px; align-items: start; }
-.page.open { grid-template-columns: minmax(0, 1fr) 290px; }
-.board { position: relative; padding-top: 18px; }
-.track { position: absolute; inset: 0 0 0 348px; pointer-events: none; }
-.section { font: 600 14.5px var(--font-head); padding: 10px 0 2px; }
-.fold { font: inherit; margin-left: -8px; }
-.section small { font: 400 13px var(--font-sans); margin-left: 6px; }
-.under { display: flex; flex-wrap: wrap; gap: 2px 24px; }
-.read { min-height: 19px; min-width: 0; font-size: 13px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-.drafted { color: var(--warn); }
-.board :deep(ul) { box-shadow: none; }
-.board :deep(li) { border: 0; }
-.empty { max-width: 46ch; }
+.page {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 28px;
+  align-items: start;
+}
+.page.open {
+  grid-template-columns: minmax(0, 1fr) 290px;
+}
+.board {
+  position: relative;
+  padding-top: 18px;
+}
+.track {
+  position: absolute;
+  inset: 0 0 0 348px;
+  pointer-events: none;
+}
+.section {
+  font: 600 14.5px var(--font-head);
+  padding: 10px 0 2px;
+}
+.fold {
+  font: inherit;
+  margin-left: -8px;
+}
+.section small {
+  font: 400 13px var(--font-sans);
+  margin-left: 6px;
+}
+.under {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 24px;
+}
+.read {
+  min-height: 19px;
+  min-width: 0;
+  font-size: 13px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.drafted {
+  color: var(--warn);
+}
+.board :deep(ul) {
+  box-shadow: none;
+}
+.board :deep(li) {
+  border: 0;
+}
+.empty {
+  max-width: 46ch;
+}
 @media (max-width: 760px) {
-  .page.open { grid-template-columns: minmax(0, 1fr); }
-  .track { left: 0; }
+  .page.open {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .track {
+    left: 0;
+  }
 }
 </style>

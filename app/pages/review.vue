@@ -19,18 +19,26 @@ const [network, review, moment] = [useNetwork(), useReview(), useMoment()]
 const note = ref('')
 const busy = ref(false)
 const trouble = ref('')
-const done = ref<{ number: number, gateway: GatewayAnswer } | null>(null)
+const done = ref<{ number: number; gateway: GatewayAnswer } | null>(null)
 /** What to know before it counts: clocks that are wrong, and one's own machine losing access. */
 const warnings = computed(() => {
   const own = network.draft!.devices.find(({ adapters }) => network.isYours(adapters.map(({ mac }) => mac)))
-  const closes = own && review.changes?.find(change => change.device === own.id && change.closed > 0)
+  const closes = own && review.changes?.find((change) => change.device === own.id && change.closed > 0)
   return [
-    ...(network.gateway ? clockTroubles(network.gateway, network.zone) : []).map(words => reviewText.wrongTime(words)),
-    ...closes ? [reviewText.ownDevice(own.name)] : [],
+    ...(network.gateway ? clockTroubles(network.gateway, network.zone) : []).map((words) =>
+      reviewText.wrongTime(words),
+    ),
+    ...(closes ? [reviewText.ownDevice(own.name)] : []),
   ]
 })
-const soon = computed(() => turnWords(turnsWithin(review.changes ?? [], review.minute, review.minute + 3600), nameOf, at => at <= moment.now ? reviewText.atOnce : reviewText.atTime(clockOf(at, network.zone))))
-const nameOf = (id: string) => [...network.draft!.devices, ...network.live!.policy.devices].find(device => device.id === id)?.name ?? network.nameOfMac(id)
+const soon = computed(() =>
+  turnWords(turnsWithin(review.changes ?? [], review.minute, review.minute + 3600), nameOf, (at) =>
+    at <= moment.now ? reviewText.atOnce : reviewText.atTime(clockOf(at, network.zone)),
+  ),
+)
+const nameOf = (id: string) =>
+  [...network.draft!.devices, ...network.live!.policy.devices].find((device) => device.id === id)?.name ??
+  network.nameOfMac(id)
 
 async function putLive() {
   busy.value = true
@@ -44,7 +52,9 @@ async function putLive() {
     busy.value = false
   }
 }
-const lines = computed(() => review.entries.flatMap(entry => entryWords(entry, network.live!.policy, network.draft!)))
+const lines = computed(() =>
+  review.entries.flatMap((entry) => entryWords(entry, network.live!.policy, network.draft!)),
+)
 const doneWords = computed(() => {
   if (!done.value) return ''
   const { number, gateway } = done.value
@@ -56,24 +66,40 @@ const doneWords = computed(() => {
 
 <template>
   <section :aria-label="reviewText.review">
-    <div v-if="done" class="leaf done" role="status"><b>{{ doneWords }}</b> <NuxtLink to="/" class="link">{{ reviewText.showTheBoard }}</NuxtLink></div>
+    <div v-if="done" class="leaf done" role="status">
+      <b>{{ doneWords }}</b> <NuxtLink to="/" class="link">{{ reviewText.showTheBoard }}</NuxtLink>
+    </div>
     <template v-if="review.entries.length === 0">
       <h1><MarkedText :text="reviewText.noChanges" /></h1>
-      <p class="soft"><MarkedText v-slot="{ words }" :text="reviewText.noChangesWhy"><NuxtLink to="/history" class="link">{{ words }}</NuxtLink></MarkedText></p>
+      <p class="soft">
+        <MarkedText v-slot="{ words }" :text="reviewText.noChangesWhy"
+          ><NuxtLink to="/history" class="link">{{ words }}</NuxtLink></MarkedText
+        >
+      </p>
     </template>
     <template v-else>
-      <h1><b>{{ editsWords(review.entries.length) }}</b></h1>
-      <p class="soft" aria-live="polite">{{ review.changes ? effectWords(review.changes) : reviewText.calculatingTheEffect }}</p>
+      <h1>
+        <b>{{ editsWords(review.entries.length) }}</b>
+      </h1>
+      <p class="soft" aria-live="polite">
+        {{ review.changes ? effectWords(review.changes) : reviewText.calculatingTheEffect }}
+      </p>
       <div class="sides">
         <div class="left">
-          <ul v-if="warnings.length > 0" class="warnings" :aria-label="reviewText.beforeYouApply"><li v-for="warning in warnings" :key="warning">{{ warning }}</li></ul>
+          <ul v-if="warnings.length > 0" class="warnings" :aria-label="reviewText.beforeYouApply">
+            <li v-for="warning in warnings" :key="warning">{{ warning }}</li>
+          </ul>
           <FindingList fresh />
-          <ul class="entries" :aria-label="reviewText.changes"><li v-for="line in lines" :key="line">{{ line }}</li></ul>
+          <ul class="entries" :aria-label="reviewText.changes">
+            <li v-for="line in lines" :key="line">{{ line }}</li>
+          </ul>
         </div>
         <form class="leaf live" @submit.prevent="putLive">
           <p v-if="review.changes">{{ soon }}</p>
           <label>{{ reviewText.noteOptional }}<UInput v-model="note" maxlength="500" /></label>
-          <UButton color="primary" variant="solid" type="submit" size="lg" block :loading="busy">{{ reviewText.applyChanges }}</UButton>
+          <UButton color="primary" variant="solid" type="submit" size="lg" block :loading="busy">{{
+            reviewText.applyChanges
+          }}</UButton>
           <p class="soft">{{ reviewText.takesEffectAtOnce }}</p>
           <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
         </form>
@@ -87,14 +113,53 @@ const doneWords = computed(() => {
 </template>
 
 <style scoped>
-.done { padding: 14px 18px; margin-bottom: 18px; }
-.sides { display: grid; grid-template-columns: minmax(0, 1fr) 320px; gap: 20px 32px; align-items: start; margin-top: 14px; }
-.entries { margin-top: 12px; }
-.entries li { padding: 5px 0; border-bottom: 1px solid var(--hair); }
-.live { padding: 16px 18px; display: flex; flex-direction: column; gap: 12px; }
-label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); }
-.warnings { margin-bottom: 10px; padding: 10px 14px; border-radius: 8px; background: var(--warn-paper); color: var(--warn-ink); }
-.bands { margin: 24px 0; }
-h2 { margin-bottom: 10px; }
-@media (max-width: 760px) { .sides { grid-template-columns: minmax(0, 1fr); } }
+.done {
+  padding: 14px 18px;
+  margin-bottom: 18px;
+}
+.sides {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 320px;
+  gap: 20px 32px;
+  align-items: start;
+  margin-top: 14px;
+}
+.entries {
+  margin-top: 12px;
+}
+.entries li {
+  padding: 5px 0;
+  border-bottom: 1px solid var(--hair);
+}
+.live {
+  padding: 16px 18px;
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+}
+label {
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+  font-size: 13px;
+  color: var(--soft);
+}
+.warnings {
+  margin-bottom: 10px;
+  padding: 10px 14px;
+  border-radius: 8px;
+  background: var(--warn-paper);
+  color: var(--warn-ink);
+}
+.bands {
+  margin: 24px 0;
+}
+h2 {
+  margin-bottom: 10px;
+}
+@media (max-width: 760px) {
+  .sides {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

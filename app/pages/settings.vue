@@ -21,28 +21,67 @@ const form = ref({ ...network.draft!.place })
 const zones = Intl.supportedValuesOf('timeZone')
 const gateway = computed(() => network.gateway)
 const ahead = computed(() => gateway.value?.ahead ?? 0)
-const clock = computed(() => gateway.value?.status && gateway.value.state !== 'away' ? localText(moment.now + ahead.value, gateway.value.status.timeZone).replace('T', ' ') : '')
-const isWrong = computed(() => gateway.value !== null && clockTroubles(gateway.value, network.zone).length > 0)
+const clock = computed(() =>
+  gateway.value?.status && gateway.value.state !== 'away'
+    ? localText(moment.now + ahead.value, gateway.value.status.timeZone).replace('T', ' ')
+    : '',
+)
+const isWrong = computed(
+  () => gateway.value !== null && clockTroubles(gateway.value, network.zone).length > 0,
+)
 const verdict = computed(() => {
   if (!gateway.value?.status || gateway.value.state === 'away') return settingsText.clockUnknown
   const parts = clockTroubles(gateway.value, network.zone)
   return parts.length === 0 ? settingsText.clockRight : settingsText.clockWrong(parts.join(settingsText.and))
 })
-const SECTIONS = [['network', settingsText.yourNetwork], ['networks', settingsText.networks], ['gateway', settingsText.gateway], ['connect', settingsText.connectAGateway], ['account', settingsText.passwordAndBackup], ['tokens', settingsText.accessForPrograms]] as const
-const changed = computed(() => form.value.name.trim() !== network.draft!.place.name || form.value.timeZone !== network.draft!.place.timeZone)
+const SECTIONS = [
+  ['network', settingsText.yourNetwork],
+  ['networks', settingsText.networks],
+  ['gateway', settingsText.gateway],
+  ['connect', settingsText.connectAGateway],
+  ['account', settingsText.passwordAndBackup],
+  ['tokens', settingsText.accessForPrograms],
+] as const
+const changed = computed(
+  () =>
+    form.value.name.trim() !== network.draft!.place.name ||
+    form.value.timeZone !== network.draft!.place.timeZone,
+)
 const save = () => send('PUT', '/api/place', form.value)
 </script>
 
 <template>
   <section :aria-label="settingsText.settings">
-    <h1><b>{{ settingsText.settings }}</b></h1>
-    <p class="clock" :class="{ trouble: isWrong }" role="status">{{ verdict }}. <span class="soft">{{ settingsText.clocks(clockWords(localText(moment.now, network.zone).slice(11, 19)), clockWords(clock.slice(11, 19)), clock === '', gateway?.status?.timeZone ?? network.zone) }}</span></p>
-    <nav class="contents" :aria-label="settingsText.onThisPage"><NuxtLink v-for="[id, name] in SECTIONS" :key="id" :to="`#${id}`" class="link">{{ name }}</NuxtLink></nav>
+    <h1>
+      <b>{{ settingsText.settings }}</b>
+    </h1>
+    <p class="clock" :class="{ trouble: isWrong }" role="status">
+      {{ verdict }}.
+      <span class="soft">{{
+        settingsText.clocks(
+          clockWords(localText(moment.now, network.zone).slice(11, 19)),
+          clockWords(clock.slice(11, 19)),
+          clock === '',
+          gateway?.status?.timeZone ?? network.zone,
+        )
+      }}</span>
+    </p>
+    <nav class="contents" :aria-label="settingsText.onThisPage">
+      <NuxtLink v-for="[id, name] in SECTIONS" :key="id" :to="`#${id}`" class="link">{{ name }}</NuxtLink>
+    </nav>
     <div id="network">
       <h2>{{ settingsText.yourNetwork }}</h2>
       <UForm :state="form" :schema="placeForm" :validate-on="[]" class="leaf form" @submit="save">
-        <UFormField :label="settingsText.name" name="name"><UInput v-model="form.name" class="w-64" maxlength="200" /></UFormField>
-        <UFormField :label="settingsText.timeZone" name="timeZone"><USelectMenu v-model="form.timeZone" :items="zones" :aria-label="settingsText.timeZone" class="w-72" /></UFormField>
+        <UFormField :label="settingsText.name" name="name"
+          ><UInput v-model="form.name" class="w-64" maxlength="200"
+        /></UFormField>
+        <UFormField :label="settingsText.timeZone" name="timeZone"
+          ><USelectMenu
+            v-model="form.timeZone"
+            :items="zones"
+            :aria-label="settingsText.timeZone"
+            class="w-72"
+        /></UFormField>
         <p class="soft">{{ settingsText.timeZoneWhy }}</p>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
         <UButton type="submit" :loading="busy" :disabled="!changed">{{ settingsText.save }}</UButton>
@@ -57,12 +96,39 @@ const save = () => send('PUT', '/api/place', form.value)
 </template>
 
 <style scoped>
-.clock { margin: 4px 0 12px; font-variant-numeric: tabular-nums; }
-.contents { display: flex; flex-wrap: wrap; gap: 4px 18px; margin-bottom: 22px; }
-@media (max-width: 760px) { .contents > * { padding: 11px 0; min-height: 44px; } }
-h2 { margin-bottom: 8px; }
-.form { display: flex; flex-wrap: wrap; gap: 12px 20px; align-items: end; padding: 18px 20px; }
-.form p { flex-basis: 100%; }
-section > :deep(*) { scroll-margin-top: 50px; }
-section > :deep(section) { margin-top: 30px; }
+.clock {
+  margin: 4px 0 12px;
+  font-variant-numeric: tabular-nums;
+}
+.contents {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 18px;
+  margin-bottom: 22px;
+}
+@media (max-width: 760px) {
+  .contents > * {
+    padding: 11px 0;
+    min-height: 44px;
+  }
+}
+h2 {
+  margin-bottom: 8px;
+}
+.form {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px 20px;
+  align-items: end;
+  padding: 18px 20px;
+}
+.form p {
+  flex-basis: 100%;
+}
+section > :deep(*) {
+  scroll-margin-top: 50px;
+}
+section > :deep(section) {
+  margin-top: 30px;
+}
 </style>

@@ -12,7 +12,12 @@ const route = useRoute()
 const session = ref<SessionAnswer | null>(null)
 const trouble = ref('')
 const busy = ref(false)
-const form = reactive({ code: '', name: '', password: '', place: { name: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone } })
+const form = reactive({
+  code: '',
+  name: '',
+  password: '',
+  place: { name: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone },
+})
 const zones = Intl.supportedValuesOf('timeZone')
 
 onMounted(async () => {
@@ -47,16 +52,52 @@ async function send() {
     <template v-if="session">
       <h1>{{ session.setUp ? signInText.signIn : signInText.setUpKairostat }}</h1>
       <p class="soft">{{ session.setUp ? signInText.whatItDoes : signInText.setUpHow }}</p>
-      <UForm :state="form" :schema="session.setUp ? signInForm.noUnknown(false) : setUpForm" :validate-on="['input']" class="form" @submit="send">
-        <UFormField v-if="!session.setUp" :label="signInText.setUpCode" name="code" :help="signInText.setUpCodeWhere"><UInput v-model="form.code" :placeholder="signInText.abcdEfgh" autocomplete="off" class="w-full" size="lg" /></UFormField>
-        <UFormField :label="signInText.name" name="name"><UInput v-model="form.name" autocomplete="username" autofocus class="w-full" size="lg" /></UFormField>
-        <UFormField :label="signInText.password" name="password"><UInput v-model="form.password" type="password" :autocomplete="session.setUp ? 'current-password' : 'new-password'" class="w-full" size="lg" /></UFormField>
+      <UForm
+        :state="form"
+        :schema="session.setUp ? signInForm.noUnknown(false) : setUpForm"
+        :validate-on="['input']"
+        class="form"
+        @submit="send"
+      >
+        <UFormField
+          v-if="!session.setUp"
+          :label="signInText.setUpCode"
+          name="code"
+          :help="signInText.setUpCodeWhere"
+          ><UInput
+            v-model="form.code"
+            :placeholder="signInText.abcdEfgh"
+            autocomplete="off"
+            class="w-full"
+            size="lg"
+        /></UFormField>
+        <UFormField :label="signInText.name" name="name"
+          ><UInput v-model="form.name" autocomplete="username" autofocus class="w-full" size="lg"
+        /></UFormField>
+        <UFormField :label="signInText.password" name="password"
+          ><UInput
+            v-model="form.password"
+            type="password"
+            :autocomplete="session.setUp ? 'current-password' : 'new-password'"
+            class="w-full"
+            size="lg"
+        /></UFormField>
         <template v-if="!session.setUp">
-          <UFormField :label="signInText.nameOfYourNetwork" name="place.name"><UInput v-model="form.place.name" :placeholder="signInText.networkExample" class="w-full" size="lg" /></UFormField>
-          <UFormField :label="signInText.timeZone" name="place.timeZone" :help="signInText.timeZoneWhy"><USelectMenu v-model="form.place.timeZone" :items="zones" class="w-full" size="lg" /></UFormField>
+          <UFormField :label="signInText.nameOfYourNetwork" name="place.name"
+            ><UInput
+              v-model="form.place.name"
+              :placeholder="signInText.networkExample"
+              class="w-full"
+              size="lg"
+          /></UFormField>
+          <UFormField :label="signInText.timeZone" name="place.timeZone" :help="signInText.timeZoneWhy"
+            ><USelectMenu v-model="form.place.timeZone" :items="zones" class="w-full" size="lg"
+          /></UFormField>
         </template>
         <p class="trouble" role="alert">{{ trouble }}</p>
-        <UButton color="primary" variant="solid" type="submit" size="lg" class="px-6" :loading="busy">{{ session.setUp ? signInText.signIn : signInText.setUp }}</UButton>
+        <UButton color="primary" variant="solid" type="submit" size="lg" class="px-6" :loading="busy">{{
+          session.setUp ? signInText.signIn : signInText.setUp
+        }}</UButton>
       </UForm>
     </template>
     <p v-else class="soft" role="status">{{ trouble || signInText.loading }}</p>
@@ -64,10 +105,31 @@ async function send() {
 </template>
 
 <style scoped>
-.door { max-width: 380px; margin: 12vh auto 0; padding: 0 20px; }
-.mark { font-size: 25px; font-weight: 500; margin-bottom: 28px; }
-h1 { margin-bottom: 6px; }
-.form { display: flex; flex-direction: column; gap: 16px; margin-top: 22px; align-items: stretch; }
-.form > :last-child { align-self: flex-start; }
-.trouble { color: var(--danger); min-height: 19px; }
+.door {
+  max-width: 380px;
+  margin: 12vh auto 0;
+  padding: 0 20px;
+}
+.mark {
+  font-size: 25px;
+  font-weight: 500;
+  margin-bottom: 28px;
+}
+h1 {
+  margin-bottom: 6px;
+}
+.form {
+  display: flex;
+  flex-direction: column;
+  gap: 16px;
+  margin-top: 22px;
+  align-items: stretch;
+}
+.form > :last-child {
+  align-self: flex-start;
+}
+.trouble {
+  color: var(--danger);
+  min-height: 19px;
+}
 </style>

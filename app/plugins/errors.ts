@@ -4,7 +4,10 @@ import { useNetwork } from '../stores/network.ts'
 export default defineNuxtPlugin((nuxt) => {
   nuxt.hook('vue:error', (error) => {
     console.error(error)
-    useNetwork().faults.set('page', `Something on this page went wrong: ${error instanceof Error ? error.message : String(error)}; nothing that was saved is lost.`)
+    useNetwork().faults.set(
+      'page',
+      `Something on this page went wrong: ${error instanceof Error ? error.message : String(error)}; nothing that was saved is lost.`,
+    )
   })
   useRouter().afterEach((to, from) => {
     if (to.path !== from.path) useNetwork().faults.delete('page')

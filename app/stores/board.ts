@@ -12,7 +12,9 @@ import { useHistory } from './history.ts'
 import { useMoment } from './moment.ts'
 import { useNetwork } from './network.ts'
 
-/** Everyone on the network as of the moment: the policy that is in force then, the rows, and how each stands. */
+/**
+ * Everyone on the network as of the moment: the policy that is in force then, the rows, and how each stands.
+ */
 export const useBoard = defineStore('board', () => {
   const network = useNetwork()
   const moment = useMoment()
@@ -20,14 +22,26 @@ export const useBoard = defineStore('board', () => {
   const live = computed(() => network.live && compiledOf(network.live.policy))
   // By what they are made of: while somebody edits rules, the rows stay.
   const [devices, groups] = [computed(() => network.draft?.devices), computed(() => network.draft?.groups)]
-  const rows = computed(() => devices.value && groups.value && live.value ? boardRows({ devices: devices.value, groups: groups.value }, live.value, network.sightings) : [])
-  const people = computed((): Person[] => rows.value.map(row => ({ device: row.subject.device ?? row.key, macs: row.macs, network: row.subject.network })))
+  const rows = computed(() =>
+    devices.value && groups.value && live.value
+      ? boardRows({ devices: devices.value, groups: groups.value }, live.value, network.sightings)
+      : [],
+  )
+  const people = computed((): Person[] =>
+    rows.value.map((row) => ({
+      device: row.subject.device ?? row.key,
+      macs: row.macs,
+      network: row.subject.network,
+    })),
+  )
   const era = computed(() => history.eras.findLast(({ from }) => from <= moment.at))
   /** What is in force at the moment. */
   const policy = computed(() => era.value?.policy ?? network.live!.policy)
   const compiled = computed(() => network.live && compiledOf(policy.value))
 
-  const along = computed(() => compiled.value && history.eras.length > 0 ? momentsAlong(history.eras, people.value) : null)
+  const along = computed(() =>
+    compiled.value && history.eras.length > 0 ? momentsAlong(history.eras, people.value) : null,
+  )
   const moments = computed((before?: readonly Moment[]) => keepEqual(before, along.value?.(moment.at) ?? []))
 
   const today = computed(() => dayAt(moment.now, network.zone))
@@ -35,16 +49,32 @@ export const useBoard = defineStore('board', () => {
   const axis = computed(() => dayAxis(day.value, network.zone))
   /** The week of the ribbon: from yesterday on, or from the day before the needle where that lies outside. */
   const week = computed(() => {
-    const first = day.value >= today.value - 1 && day.value <= today.value + 5 ? today.value - 1 : day.value - 1
+    const first =
+      day.value >= today.value - 1 && day.value <= today.value + 5 ? today.value - 1 : day.value - 1
     return { first, from: startOfDay(first, network.zone), until: startOfDay(first + 7, network.zone) }
   })
 
-  /** How it goes on from the beginning of that week to nine days beyond the needle at least: by the week, so that it holds while the needle moves in it. */
-  const course = useDecided(() => history.eras.length > 0 && people.value.length > 0
-    ? { kind: 'course' as const, eras: history.eras, people: people.value, from: week.value.from, until: week.value.from + 16 * DAY }
-    : null)
+  /**
+   * How it goes on from the beginning of that week to nine days beyond the needle at least: by the week, so
+   * that it holds while the needle moves in it.
+   */
+  const course = useDecided(() =>
+    history.eras.length > 0 && people.value.length > 0
+      ? {
+          kind: 'course' as const,
+          eras: history.eras,
+          people: people.value,
+          from: week.value.from,
+          until: week.value.from + 16 * DAY,
+        }
+      : null,
+  )
 
-  watch(() => week.value.from, from => void history.reach(from), { immediate: true })
+  watch(
+    () => week.value.from,
+    (from) => void history.reach(from),
+    { immediate: true },
+  )
 
   return { compiled, policy, people, rows, moments, today, day, axis, week, course }
 })

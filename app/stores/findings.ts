@@ -10,7 +10,10 @@ import { policyFindingWords } from '../text/finding.ts'
 import { useMoment } from './moment.ts'
 import { useNetwork } from './network.ts'
 
-/** A finding of the draft as it is shown: by its mark, in words, whether it was set aside, and whether what is live has it too. */
+/**
+ * A finding of the draft as it is shown: by its mark, in words, whether it was set aside, and whether what is
+ * live has it too.
+ */
 export interface ShownFinding {
   readonly mark: string
   readonly finding: PolicyFinding | AdapterFinding
@@ -24,27 +27,44 @@ export const useFindings = defineStore('findings', () => {
   const [network, moment] = [useNetwork(), useMoment()]
   const hour = computed(() => Math.floor(moment.now / 3600) * 3600)
   const own = computed(() => network.sightings.filter(({ yours }) => yours).map(({ mac }) => mac))
-  const inDraft = useDecided(() => network.draft && { kind: 'findings' as const, policy: network.draft, now: hour.value, own: own.value })
-  const inLive = useDecided(() => network.live && { kind: 'findings' as const, policy: network.live.policy, now: hour.value, own: own.value })
+  const inDraft = useDecided(
+    () =>
+      network.draft && { kind: 'findings' as const, policy: network.draft, now: hour.value, own: own.value },
+  )
+  const inLive = useDecided(
+    () =>
+      network.live && {
+        kind: 'findings' as const,
+        policy: network.live.policy,
+        now: hour.value,
+        own: own.value,
+      },
+  )
   const all = computed((): readonly ShownFinding[] | null => {
     const { draft, live, sightings } = network
     if (!draft || !live || !inDraft.value || !inLive.value) return null
-    const asides = new Map(network.asides.map(aside => [aside.mark, aside]))
+    const asides = new Map(network.asides.map((aside) => [aside.mark, aside]))
     const known = new Set([...inLive.value, ...adapterFindings(live.policy, sightings)].map(markOfFinding))
     const shown = (finding: PolicyFinding | AdapterFinding, words: string): ShownFinding => {
       const mark = markOfFinding(finding)
       return { mark, finding, words, aside: asides.get(mark), isNew: !known.has(mark) }
     }
     return [
-      ...inDraft.value.map(finding => shown(finding, policyFindingWords(finding, draft, hour.value))),
-      ...adapterFindings(draft, sightings).map(finding => shown(finding, `${draft.devices.find(({ id }) => id === finding.device)!.name}: ${findingWords(finding, draft).full}`)),
+      ...inDraft.value.map((finding) => shown(finding, policyFindingWords(finding, draft, hour.value))),
+      ...adapterFindings(draft, sightings).map((finding) =>
+        shown(
+          finding,
+          `${draft.devices.find(({ id }) => id === finding.device)!.name}: ${findingWords(finding, draft).full}`,
+        ),
+      ),
     ]
   })
   /** The findings about rules and devices that nobody set aside, by the id of what they are about. */
   const about = computed(() => {
     const places = new Map<string, PolicyFinding[]>()
     for (const { finding, aside } of all.value ?? []) {
-      if (!aside && isPolicyFinding(finding)) for (const place of placesOf(finding)) places.set(place, [...places.get(place) ?? [], finding])
+      if (!aside && isPolicyFinding(finding))
+        for (const place of placesOf(finding)) places.set(place, [...(places.get(place) ?? []), finding])
     }
     return places
   })
@@ -63,8 +83,9 @@ function markOfFinding(finding: PolicyFinding | AdapterFinding): string {
 
 /** The rules and devices that a finding is about, as "rule:id" and "device:id". */
 function placesOf(finding: PolicyFinding): string[] {
-  if ('devices' in finding) return finding.devices.map(id => `device:${id}`)
-  if ('rules' in finding) return finding.rules.map(id => `rule:${id}`)
-  if ('rule' in finding) return [`rule:${finding.rule}`, ...'other' in finding ? [`rule:${finding.other}`] : []]
+  if ('devices' in finding) return finding.devices.map((id) => `device:${id}`)
+  if ('rules' in finding) return finding.rules.map((id) => `rule:${id}`)
+  if ('rule' in finding)
+    return [`rule:${finding.rule}`, ...('other' in finding ? [`rule:${finding.other}`] : [])]
   return finding.kind === 'own-machine' ? [`device:${finding.device}`] : []
 }

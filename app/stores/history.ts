@@ -12,7 +12,10 @@ import { useNetwork } from './network.ts'
 /** How much further back than needed is asked for, in seconds: the needle mostly goes on. */
 const AHEAD = 14 * DAY
 
-/** What was, is and will be in force: for the past the revisions and overrides of that time, from now on what is live, or the draft in its place. */
+/**
+ * What was, is and will be in force: for the past the revisions and overrides of that time, from now on what
+ * is live, or the draft in its place.
+ */
 export const useHistory = defineStore('history', () => {
   const [network, moment] = [useNetwork(), useMoment()]
   const past = shallowRef<readonly EraAnswer[]>([])
@@ -24,7 +27,10 @@ export const useHistory = defineStore('history', () => {
   let asked = Infinity
   const revisions = new Map<number, Policy>()
 
-  /** Sees to it that the past is known from an instant (seconds) on; what is live has no past before it was first asked for. */
+  /**
+   * Sees to it that the past is known from an instant (seconds) on; what is live has no past before it was
+   * first asked for.
+   */
   async function reach(from: number): Promise<void> {
     if (from >= asked) return
     asked = from - AHEAD
@@ -45,33 +51,52 @@ export const useHistory = defineStore('history', () => {
     }
   }
   // What is live first comes together with its past, asked for beside it.
-  watch(() => network.live, (live, before) => {
-    if (before ? live?.digest !== before.digest : live?.revision?.number !== past.value.at(-1)?.number) void load()
-  })
+  watch(
+    () => network.live,
+    (live, before) => {
+      if (before ? live?.digest !== before.digest : live?.revision?.number !== past.value.at(-1)?.number)
+        void load()
+    },
+  )
 
-  /** Whether what was in force before is known, or why it is not has been said: until then nothing is shown. */
+  /**
+   * Whether what was in force before is known, or why it is not has been said: until then nothing is shown.
+   */
   const ready = computed(() => known.value !== Infinity || trouble.value !== '')
   const eras = computed((): readonly Era[] => {
     const { live } = network
     if (!live || !network.ready || !ready.value) return []
     const since = live.revision ? readInstant(live.revision.createdAt)! : -Infinity
-    const before = past.value.map(({ from, until, policy }): Era => ({ from: from === null ? -Infinity : readInstant(from)!, until: until === null ? Infinity : readInstant(until)!, policy }))
-      .flatMap((era): Era[] => era.from < since ? [{ ...era, until: Math.min(era.until, since) }] : [])
+    const before = past.value
+      .map(({ from, until, policy }): Era => ({
+        from: from === null ? -Infinity : readInstant(from)!,
+        until: until === null ? Infinity : readInstant(until)!,
+        policy,
+      }))
+      .flatMap((era): Era[] => (era.from < since ? [{ ...era, until: Math.min(era.until, since) }] : []))
     // What lies further back than was asked for is taken to have been as the first that is known.
     const first = before[0] ? [{ ...before[0], from: -Infinity }, ...before.slice(1)] : []
     const now = { from: first.length > 0 ? since : -Infinity, until: Infinity, policy: live.policy }
     if (!draft.value) return [...first, now]
     const edited = network.draft!
     const policy = { ...edited, overrides: overridesFor(edited, live.policy.overrides) }
-    return [...first, ...minute.value > now.from ? [{ ...now, until: minute.value }] : [], { from: Math.max(now.from, minute.value), until: Infinity, policy }]
+    return [
+      ...first,
+      ...(minute.value > now.from ? [{ ...now, until: minute.value }] : []),
+      { from: Math.max(now.from, minute.value), until: Infinity, policy },
+    ]
   })
-  /** The policy in force at an instant (seconds), its lists whole: what was in force before is asked for. Throws ApiError. */
+  /**
+   * The policy in force at an instant (seconds), its lists whole: what was in force before is asked for.
+   * Throws ApiError.
+   */
   async function wholeAt(at: number): Promise<Policy> {
     const era = eras.value.findLast(({ from }) => from <= at)!
-    const number = past.value.find(one => one.policy === era.policy)?.number ?? null
+    const number = past.value.find((one) => one.policy === era.policy)?.number ?? null
     if (number === null) return era.policy
     // A revision never changes: it is asked for once.
-    if (!revisions.has(number)) revisions.set(number, await callApi<Policy>('GET', `/api/revisions/${number}`))
+    if (!revisions.has(number))
+      revisions.set(number, await callApi<Policy>('GET', `/api/revisions/${number}`))
     return { ...revisions.get(number)!, overrides: era.policy.overrides }
   }
   const minute = computed(() => Math.floor(moment.now / 60) * 60)

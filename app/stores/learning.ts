@@ -9,8 +9,16 @@ import { useNetwork } from './network.ts'
 /** How often what a watched device looked up is asked for, in milliseconds. */
 const EVERY = 2000
 
-/** A device that is watched to learn what an app asks for; it goes on while one looks at other pages. Instants are in seconds. */
-export interface Watched { readonly device: string, readonly macs: readonly string[], readonly from: number, readonly until: number | null }
+/**
+ * A device that is watched to learn what an app asks for; it goes on while one looks at other pages. Instants
+ * are in seconds.
+ */
+export interface Watched {
+  readonly device: string
+  readonly macs: readonly string[]
+  readonly from: number
+  readonly until: number | null
+}
 
 /** Watching a device: when it began, when it ended, and what the device looked up in between. */
 export const useLearning = defineStore('learning', () => {
@@ -28,7 +36,11 @@ export const useLearning = defineStore('learning', () => {
     const asked = watched.value
     if (!asked) return
     try {
-      const query = new URLSearchParams({ macs: asked.macs.join(','), from: theirs(asked.from), until: theirs(asked.until ?? now() + 1) })
+      const query = new URLSearchParams({
+        macs: asked.macs.join(','),
+        from: theirs(asked.from),
+        until: theirs(asked.until ?? now() + 1),
+      })
       const found = await callApi<LearnedAnswer[]>('GET', `/api/lookups/learned?${query}`)
       if (watched.value?.from === asked.from) names.value = found
       trouble.value = ''

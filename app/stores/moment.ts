@@ -26,7 +26,9 @@ export const useMoment = defineStore('moment', () => {
 
   /** Begins to tick; the function that comes back ends it. */
   function tick(): () => void {
-    const timer = setInterval(() => { now.value = Math.floor(Date.now() / 1000) }, 1000)
+    const timer = setInterval(() => {
+      now.value = Math.floor(Date.now() / 1000)
+    }, 1000)
     return () => clearInterval(timer)
   }
 

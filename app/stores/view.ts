@@ -12,14 +12,14 @@ const SHORTEST = 3600
 const LONGEST = 28 * DAY
 
 export const SORTS = ['group', 'name', 'state', 'next change'] as const
-export type Sort = typeof SORTS[number]
+export type Sort = (typeof SORTS)[number]
 
 /** How the board is looked at: which range of time, in which order, and which devices. */
 export const useView = defineStore('view', () => {
   const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
   const span = ref<'day' | 'week'>('day')
   /** A range that was zoomed or panned to (seconds); `null` = the day or week of the needle. */
-  const range = ref<{ from: number, until: number } | null>(null)
+  const range = ref<{ from: number; until: number } | null>(null)
   const sort = ref<Sort>('group')
   const text = ref('')
   const state = ref<State | 'blocked' | ''>('')
@@ -32,7 +32,9 @@ export const useView = defineStore('view', () => {
 
   const axis = computed(() => {
     if (range.value) return timeAxis(range.value.from, range.value.until, network.zone)
-    return span.value === 'day' ? board.axis : timeAxis(startOfDay(board.day, network.zone), startOfDay(board.day + 7, network.zone), network.zone)
+    return span.value === 'day'
+      ? board.axis
+      : timeAxis(startOfDay(board.day, network.zone), startOfDay(board.day + 7, network.zone), network.zone)
   })
 
   /** Shows the day or the week of the needle. */
@@ -40,12 +42,15 @@ export const useView = defineStore('view', () => {
     span.value = what
     range.value = null
   }
-  /** Zooms by a factor (below 1 = closer) around an instant (seconds), the needle where none is said and it is in sight. */
+  /**
+   * Zooms by a factor (below 1 = closer) around an instant (seconds), the needle where none is said and it is
+   * in sight.
+   */
   function zoom(factor: number, around?: number): void {
     const { from, until } = axis.value
     const fixed = around ?? (from <= moment.at && moment.at < until ? moment.at : (from + until) / 2)
     const length = Math.min(Math.max((until - from) * factor, SHORTEST), LONGEST)
-    const start = Math.round(fixed - (fixed - from) * length / (until - from))
+    const start = Math.round(fixed - ((fixed - from) * length) / (until - from))
     range.value = { from: start, until: start + Math.round(length) }
   }
   /** Moves the range by a share of its length. */

@@ -33,7 +33,7 @@ export const activityText = {
   partOfAName: 'Part of a name',
   device: 'Device',
   outcome: 'Outcome',
-  timesFrom: (tries: number, since: string) => tries === 1 ? 'once' : `${tries} times from ${since}`,
+  timesFrom: (tries: number, since: string) => (tries === 1 ? 'once' : `${tries} times from ${since}`),
   showEarlier: 'Show earlier',
   tryPasses: 'a blocked device gets through',
   tryClock: 'the clock is changed',

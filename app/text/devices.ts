@@ -6,7 +6,8 @@ export const devicesText = {
   alreadyHasAddress: 'This device already has this address.',
   networkAdapters: 'Network adapters',
   mediumOf: (mac: string) => `How ${mac} reaches the network`,
-  adapterSeen: (facts: string, firstSeen: string, ago: string, isConnected: boolean) => `${facts}; first seen ${firstSeen}, ${isConnected ? 'connected now' : `last seen ${ago} ago`}`,
+  adapterSeen: (facts: string, firstSeen: string, ago: string, isConnected: boolean) =>
+    `${facts}; first seen ${firstSeen}, ${isConnected ? 'connected now' : `last seen ${ago} ago`}`,
   neverSeen: 'never seen',
   privateAddressWhy: 'A private MAC address: many phones change theirs by themselves',
   privateAddressMayChange: 'private address, may change',
@@ -24,12 +25,15 @@ export const devicesText = {
   changesFields: (name: string, field: string) => `${name} changes ${field}`,
   listedAbove: 'its addresses are already listed above',
   devicesSaved: (count: number) => `${countWords(count, 'device')} saved to the draft.`,
-  pasteHere: 'Paste the output of a network command, a neighbour table, a lease file or a list of devices, or drop a file here.',
-  pasteExamples: 'ipconfig /all, getmac /v, ip link, ifconfig, arp -a, ip neigh, leases, a CSV saved here, or 02:5e:10:00:00:01 Till',
+  pasteHere:
+    'Paste the output of a network command, a neighbour table, a lease file or a list of devices, or drop a file here.',
+  pasteExamples:
+    'ipconfig /all, getmac /v, ip link, ifconfig, arp -a, ip neigh, leases, a CSV saved here, or 02:5e:10:00:00:01 Till',
   chooseAFile: 'Choose a file',
   reading: 'Reading…',
   readingFile: 'Reading',
-  readAs: (format: string, outcome: string, unread: number) => `Read as [[${format}]]: ${outcome}${unread > 0 ? `, and ${countWords(unread, 'line')} not read` : ''}.`,
+  readAs: (format: string, outcome: string, unread: number) =>
+    `Read as [[${format}]]: ${outcome}${unread > 0 ? `, and ${countWords(unread, 'line')} not read` : ''}.`,
   importOne: (names: string) => `Import ${names}`,
   name: 'Name',
   andMoreToImport: (more: number) => `and ${more} more. Import these, then paste again for the rest.`,
@@ -41,12 +45,15 @@ export const devicesText = {
   nameEachOne: 'Name each one, or untick it.',
   deviceCount: (count: number) => `${count} devices`,
   nowIn: (who: string, count: number, group: string) => `${who} ${plural(count, 'is', 'are')} in ${group}.`,
-  noLongerIn: (who: string, count: number, group: string) => `${who} ${plural(count, 'is', 'are')} no longer in ${group}.`,
+  noLongerIn: (who: string, count: number, group: string) =>
+    `${who} ${plural(count, 'is', 'are')} no longer in ${group}.`,
   newRuleFor: 'New rule…',
   ruleAppliesToo: (rule: string, who: string) => `Rule “${rule}” applies to ${who} too.`,
-  chosenDeleted: (who: string, count: number) => `${who} ${plural(count, 'is', 'are')} deleted from the draft, from groups and rules too.`,
+  chosenDeleted: (who: string, count: number) =>
+    `${who} ${plural(count, 'is', 'are')} deleted from the draft, from groups and rules too.`,
   newGroupEntry: 'New group…',
-  markedAs: (who: string, count: number, kind: string) => `${who} ${plural(count, 'is', 'are')} marked as ${kind}.`,
+  markedAs: (who: string, count: number, kind: string) =>
+    `${who} ${plural(count, 'is', 'are')} marked as ${kind}.`,
   actionsForTheSelectedDevices: 'Actions for the selected devices',
   selected: (count: number) => `${count} selected`,
   nameOfTheNewGroup: 'Name of the new group',
@@ -56,9 +63,11 @@ export const devicesText = {
   setKind: 'Set kind',
   addToRule: 'Add to rule',
   allowOrBlock: 'Allow or block…',
-  neverBlockedFromNowOn: (who: string, count: number) => `${who} ${plural(count, 'is', 'are')} never blocked from now on.`,
+  neverBlockedFromNowOn: (who: string, count: number) =>
+    `${who} ${plural(count, 'is', 'are')} never blocked from now on.`,
   neverBlock: 'Never block',
-  subjectToRulesAgain: (who: string, count: number) => `${who} ${plural(count, 'is', 'are')} subject to rules again.`,
+  subjectToRulesAgain: (who: string, count: number) =>
+    `${who} ${plural(count, 'is', 'are')} subject to rules again.`,
   allowRulesAgain: 'Allow rules again',
   deleteChosen: 'Delete',
   clearSelection: 'Clear selection',
@@ -71,7 +80,8 @@ export const devicesText = {
   kind: 'Kind',
   note: 'Note',
   neverBlocked: 'Never blocked',
-  neverBlockedWhy: (isYours: boolean) => `No rule and no override applies to it, not even one for everyone. For devices that must never stop, such as a card terminal${isYours ? ', and for the device you are using right now' : ''}.`,
+  neverBlockedWhy: (isYours: boolean) =>
+    `No rule and no override applies to it, not even one for everyone. For devices that must never stop, such as a card terminal${isYours ? ', and for the device you are using right now' : ''}.`,
   lastSeenAgo: (length: string) => `last seen ${length} ago`,
   thisDevice: 'this device',
   noGroup: 'no group',
@@ -95,7 +105,8 @@ export const devicesText = {
   savedToDraft: (name: string) => `${name} is saved to the draft.`,
   noHostName: 'No host name',
   privateAddress: 'private address',
-  unknownSeen: (isCable: boolean, ago: string, isConnected: boolean) => `${isCable ? 'Cable' : 'Wi-Fi'}, first seen ${ago} ago${isConnected ? '' : ', not connected now'}.`,
+  unknownSeen: (isCable: boolean, ago: string, isConnected: boolean) =>
+    `${isCable ? 'Cable' : 'Wi-Fi'}, first seen ${ago} ago${isConnected ? '' : ', not connected now'}.`,
   probablySame: (name: string) => `Probably the same device as [[${name}]]: it has the same host name.`,
   whatItIs: 'What it is',
   group: 'Group',
@@ -104,13 +115,15 @@ export const devicesText = {
   ignore: 'Ignore',
   pageTitle: 'Devices · Kairostat',
   noUnknownOnes: (count: number) => `${countWords(count, 'device')}, no unknown ones`,
-  unknownOnNetwork: (count: number) => `${count} unknown ${plural(count, 'device', 'devices')} on the network`,
+  unknownOnNetwork: (count: number) =>
+    `${count} unknown ${plural(count, 'device', 'devices')} on the network`,
   devices: 'Devices',
   importAddresses: 'Import addresses',
   exportCsv: 'Export CSV',
   appliedByName: 'Rules apply to devices by name once you apply the draft.',
   newOnTheNetwork: 'New on the network',
-  ignoredDevices: (count: number) => `${count} ignored ${plural(count, 'device', 'devices')}, still unknown to the rules.`,
+  ignoredDevices: (count: number) =>
+    `${count} ignored ${plural(count, 'device', 'devices')}, still unknown to the rules.`,
   hide: 'Hide',
   show: 'Show',
   searchDevices: 'Search devices',
@@ -118,14 +131,24 @@ export const devicesText = {
   sortBy: 'Sort by',
   shownOfAll: (shown: number, all: number) => `${shown} of ${all}`,
   devicesWithWarnings: (toLookAt: number) => `${countWords(toLookAt, 'device has', 'devices have')} warnings`,
-  noDevicesYet: (hasUnknown: boolean) => `No devices yet. ${hasUnknown ? 'Name one of the unknown devices above.' : 'When one joins the network, it appears here.'}`,
+  noDevicesYet: (hasUnknown: boolean) =>
+    `No devices yet. ${hasUnknown ? 'Name one of the unknown devices above.' : 'When one joins the network, it appears here.'}`,
   noDeviceMatches: (search: string) => `No device matches “${search}”.`,
   showAll: 'Show all',
   selectAll: (isAll: boolean) => `Select ${isAll ? 'all' : 'all matches'}`,
   select: (name: string) => `Select ${name}`,
-  belongsTo: (names: readonly string[]) => `its addresses belong to ${listWords(names)}: remove them there first`,
+  belongsTo: (names: readonly string[]) =>
+    `its addresses belong to ${listWords(names)}: remove them there first`,
   knownAs: (name: string) => `known: ${name}`,
-  orders: { 'name': 'name', 'blocked first': 'blocked first', 'group': 'group', 'kind': 'kind', 'last seen': 'last seen', 'newest first': 'newest first', 'warnings first': 'warnings first' },
+  orders: {
+    'name': 'name',
+    'blocked first': 'blocked first',
+    'group': 'group',
+    'kind': 'kind',
+    'last seen': 'last seen',
+    'newest first': 'newest first',
+    'warnings first': 'warnings first',
+  },
   allDevices: 'All devices',
   columns: { name: 'Name', state: 'State', groups: 'Groups', addresses: 'MAC addresses', seen: 'Last seen' },
 }

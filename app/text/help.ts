@@ -9,18 +9,36 @@ export const TERMS: readonly (readonly [term: string, meaning: string])[] = [
   ['Draft, live, revision', 'What is being edited; what the gateway enforces; what was live before.'],
   ['Gateway', 'The router that enforces your rules.'],
   ['DNS look-up', 'A device asking for the address of a site.'],
-  ['Private MAC address', 'An address that a phone changes by itself. A changed one counts as an unknown device.'],
+  [
+    'Private MAC address',
+    'An address that a phone changes by itself. A changed one counts as an unknown device.',
+  ],
 ]
 
 /** What to do where a device is still online, in the order in which to look. */
 export const STILL_ONLINE: readonly (readonly [question: string, answer: string])[] = [
-  ['Is the gateway simulated?', 'A line at the top says so. Nothing on a real network is blocked until you connect a gateway.'],
+  [
+    'Is the gateway simulated?',
+    'A line at the top says so. Nothing on a real network is blocked until you connect a gateway.',
+  ],
   ['Are there changes that are not live?', 'The bar at the bottom counts them. Review and apply them.'],
-  ['Is it allowed by an override, or never blocked?', 'The device’s panel on the board says so. End the override, or change the device.'],
-  ['Does it have a new address?', 'A phone with a private MAC address shows up as new on the network. Add the address to the device, or turn private addresses off on the phone.'],
+  [
+    'Is it allowed by an override, or never blocked?',
+    'The device’s panel on the board says so. End the override, or change the device.',
+  ],
+  [
+    'Does it have a new address?',
+    'A phone with a private MAC address shows up as new on the network. Add the address to the device, or turn private addresses off on the phone.',
+  ],
   ['Does it use another adapter?', 'A device with Wi-Fi and a cable has two MAC addresses. Add both.'],
-  ['Does it use encrypted DNS or a VPN?', 'Rules for sites can be bypassed that way. The warning at the rule offers to block it.'],
-  ['Is there another way to the internet?', 'A second router, a mobile connection, or flow offloading on the router. Activity shows an alarm.'],
+  [
+    'Does it use encrypted DNS or a VPN?',
+    'Rules for sites can be bypassed that way. The warning at the rule offers to block it.',
+  ],
+  [
+    'Is there another way to the internet?',
+    'A second router, a mobile connection, or flow offloading on the router. Activity shows an alarm.',
+  ],
   ['Is the clock right?', 'Settings shows the clocks of the server and of the gateway.'],
 ]
 
@@ -32,7 +50,8 @@ export const helpText = {
   pageTitle: 'Help · Kairostat',
   help: 'Help',
   howToReadTheDrawings: 'How to read the drawings',
-  whatABandShows: 'A band shows a device’s access over time: the higher it is, the more it can reach. The drawing at the top is the same for the whole network.',
+  whatABandShows:
+    'A band shows a device’s access over time: the higher it is, the more it can reach. The drawing at the top is the same for the whole network.',
   itIsStillOnline: 'It is still online',
   tenTerms: 'Ten terms',
 }

@@ -2,8 +2,10 @@
 export const historyText = {
   noEndSet: 'no end set',
   until: (when: string) => `until ${when}`,
-  allowanceEnded: (whom: string, isAllowance: boolean) => `${whom}: ${isAllowance ? 'allowance' : 'block'} ended`,
-  allowedInstead: (whom: string, isAllowed: boolean, end: string) => `${whom}: ${isAllowed ? 'allowed' : 'blocked'} ${end} instead`,
+  allowanceEnded: (whom: string, isAllowance: boolean) =>
+    `${whom}: ${isAllowance ? 'allowance' : 'block'} ended`,
+  allowedInstead: (whom: string, isAllowed: boolean, end: string) =>
+    `${whom}: ${isAllowed ? 'allowed' : 'blocked'} ${end} instead`,
   pastOverrides: 'Past overrides',
   loadingOverrides: 'Loading overrides…',
   noOverridesYet: 'No overrides yet. Make one on the board, from any device or group.',
@@ -16,10 +18,12 @@ export const historyText = {
   pageTitle: 'History · Kairostat',
   revision: (number: number) => `revision ${number}`,
   theDraft: 'the draft',
-  liveRevision: (number: number, when: string, author: string) => `Revision ${number} is live, applied on ${when} by ${author}.`,
+  liveRevision: (number: number, when: string, author: string) =>
+    `Revision ${number} is live, applied on ${when} by ${author}.`,
   nothingApplied: 'Nothing has been applied yet.',
   revisionAgain: (number: number) => `Revision ${number} again`,
-  restored: (number: number, as: number, isInForce: boolean) => `Revision ${number} is restored as revision ${as}${isInForce ? '' : ', and sent to the gateway when it answers'}.`,
+  restored: (number: number, as: number, isInForce: boolean) =>
+    `Revision ${number} is restored as revision ${as}${isInForce ? '' : ', and sent to the gateway when it answers'}.`,
   draftSame: 'The draft is the same already.',
   draftIsRevision: (number: number) => `The draft is now revision ${number}.`,
   revisions: 'Revisions',
@@ -28,7 +32,8 @@ export const historyText = {
   compareWithDraft: 'Compare with draft',
   editAsDraft: 'Edit as draft',
   restore: 'Restore…',
-  restoreEffect: (number: number) => `What revision ${number} said counts again at once, on all devices it names; the draft stays as it is.`,
+  restoreEffect: (number: number) =>
+    `What revision ${number} said counts again at once, on all devices it names; the draft stays as it is.`,
   restoreNow: 'Restore now',
   cancel: 'Cancel',
   comparison: 'Comparison',
@@ -37,5 +42,6 @@ export const historyText = {
   close: 'Close',
   loadingBothRevisions: 'Loading both revisions…',
   fromTo: 'From [[before]] to [[after]]',
-  overrideMade: (whom: string, isAllowed: boolean, end: string) => `${whom} ${isAllowed ? 'allowed' : 'blocked'} ${end}`,
+  overrideMade: (whom: string, isAllowed: boolean, end: string) =>
+    `${whom} ${isAllowed ? 'allowed' : 'blocked'} ${end}`,
 }

@@ -6,17 +6,22 @@ export const reviewText = {
   calculatingTheEffect: 'Calculating the effect…',
   pageTitle: 'Review · Kairostat',
   wrongTime: (words: string) => `${capital(words)}, so schedules would run at the wrong time.`,
-  ownDevice: (name: string) => `You are using ${name} right now, and these changes block its internet at times of the coming week. It keeps access to Kairostat.`,
+  ownDevice: (name: string) =>
+    `You are using ${name} right now, and these changes block its internet at times of the coming week. It keeps access to Kairostat.`,
   atOnce: 'at once',
   atTime: (clock: string) => `at ${clock}`,
-  confirmed: (number: number, digest: string) => `Revision ${number} is live. The gateway confirmed it (${digest}…).`,
-  savedGatewayAway: (number: number) => `Revision ${number} is saved, but the gateway does not answer. It is sent when the gateway is back; until then the earlier rules apply.`,
+  confirmed: (number: number, digest: string) =>
+    `Revision ${number} is live. The gateway confirmed it (${digest}…).`,
+  savedGatewayAway: (number: number) =>
+    `Revision ${number} is saved, but the gateway does not answer. It is sent when the gateway is back; until then the earlier rules apply.`,
   notAnsweredYet: 'it has not answered yet',
-  savedNotAccepted: (number: number, trouble: string) => `Revision ${number} is saved, but the gateway has not accepted it: ${trouble}.`,
+  savedNotAccepted: (number: number, trouble: string) =>
+    `Revision ${number} is saved, but the gateway has not accepted it: ${trouble}.`,
   review: 'Review',
   showTheBoard: 'Show the board',
   noChanges: '[[No changes]] to apply',
-  noChangesWhy: 'Changes to devices, schedules and rules appear here before they take effect. Earlier revisions are in [[History]].',
+  noChangesWhy:
+    'Changes to devices, schedules and rules appear here before they take effect. Earlier revisions are in [[History]].',
   beforeYouApply: 'Before you apply',
   changes: 'Changes',
   noteOptional: 'Note (optional)',

@@ -2,18 +2,46 @@ import type { Policy, Rule, What, When, Who } from '../../core/policy/types.ts'
 import { listWords } from './count.ts'
 
 /** A rule as a sentence in its parts: who, what is done to what, and when. */
-export interface RuleWords { readonly who: string, readonly effect: string, readonly what: string, readonly when: string }
+export interface RuleWords {
+  readonly who: string
+  readonly effect: string
+  readonly what: string
+  readonly when: string
+}
 
-/** The parts of a rule's sentence: "Apprentices, except Bench tablet," "may not reach" "the internet" "during Bench hours"; `only` where a rule that closes the rest stands right after it. */
-export function ruleWords({ effect, who, what, when }: Pick<Rule, 'effect' | 'who' | 'what' | 'when'>, policy: Policy, only = false): RuleWords {
-  return { who: whoWords(who, policy), effect: only ? 'may reach only' : effect === 'block' ? 'may not reach' : 'may reach', what: whatWords(what, policy), when: whenRuleWords(when, policy) }
+/**
+ * The parts of a rule's sentence: "Apprentices, except Bench tablet," "may not reach" "the internet" "during
+ * Bench hours"; `only` where a rule that closes the rest stands right after it.
+ */
+export function ruleWords(
+  { effect, who, what, when }: Pick<Rule, 'effect' | 'who' | 'what' | 'when'>,
+  policy: Policy,
+  only = false,
+): RuleWords {
+  return {
+    who: whoWords(who, policy),
+    effect: only ? 'may reach only' : effect === 'block' ? 'may not reach' : 'may reach',
+    what: whatWords(what, policy),
+    when: whenRuleWords(when, policy),
+  }
 }
 
 /** Whom a rule meets. */
 export function whoWords(who: Who, policy: Policy): string {
-  const networkNames = (ids: readonly string[]) => names(policy.networks, ids).map(name => `devices in ${name}`)
-  const named = [...who.everyone ? ['Everyone'] : [], ...networkNames(who.networks), ...names(policy.groups, who.groups), ...names(policy.devices, who.devices), ...who.newcomers && !who.everyone ? ['unknown devices'] : []]
-  const except = [...networkNames(who.except.networks), ...names(policy.groups, who.except.groups), ...names(policy.devices, who.except.devices)]
+  const networkNames = (ids: readonly string[]) =>
+    names(policy.networks, ids).map((name) => `devices in ${name}`)
+  const named = [
+    ...(who.everyone ? ['Everyone'] : []),
+    ...networkNames(who.networks),
+    ...names(policy.groups, who.groups),
+    ...names(policy.devices, who.devices),
+    ...(who.newcomers && !who.everyone ? ['unknown devices'] : []),
+  ]
+  const except = [
+    ...networkNames(who.except.networks),
+    ...names(policy.groups, who.except.groups),
+    ...names(policy.devices, who.except.devices),
+  ]
   const all = named.length === 0 ? 'No device yet' : listWords(named)
   return capital(except.length === 0 ? all : `${all}, except ${listWords(except)},`)
 }
@@ -22,8 +50,12 @@ export function whoWords(who: Who, policy: Policy): string {
 export function whatWords(what: What, policy: Policy): string {
   if (what.internet) return 'the internet'
   const parts = [
-    ...names(policy.siteLists, what.siteLists).map(name => `the list ${name}`), ...what.categories.map(category => `${category} apps`), ...names(policy.apps, what.apps),
-    ...what.sites, ...what.keywords.map(word => `names with “${word}”`), ...what.services,
+    ...names(policy.siteLists, what.siteLists).map((name) => `the list ${name}`),
+    ...what.categories.map((category) => `${category} apps`),
+    ...names(policy.apps, what.apps),
+    ...what.sites,
+    ...what.keywords.map((word) => `names with “${word}”`),
+    ...what.services,
   ]
   return parts.length === 0 ? 'nothing yet' : listWords(parts)
 }
@@ -35,8 +67,8 @@ export function whenRuleWords(when: When, policy: Policy): string {
   return `${when.outside ? 'outside' : 'during'} ${listWords(names(policy.schedules, when.schedules))}`
 }
 
-function names(entries: readonly { id: string, name: string }[], ids: readonly string[]): string[] {
-  return ids.map(id => entries.find(entry => entry.id === id)?.name ?? id)
+function names(entries: readonly { id: string; name: string }[], ids: readonly string[]): string[] {
+  return ids.map((id) => entries.find((entry) => entry.id === id)?.name ?? id)
 }
 
 /** A text with a capital letter at its beginning. */

@@ -8,7 +8,8 @@ export const rulesText = {
   devicesOfTheGroup: 'Devices of the group',
   namesAndMore: (names: string, count: number) => `${names} and ${count} more`,
   keywordCatches: 'What these words would have matched',
-  matchesNone: (keyword: string, names: string) => `“${keyword}” matches none of the ${names} names looked up in the last 7 days.`,
+  matchesNone: (keyword: string, names: string) =>
+    `“${keyword}” matches none of the ${names} names looked up in the last 7 days.`,
   on: 'On',
   logOnlyBlocksNothing: 'Log only (blocks nothing)',
   off: 'Off',
@@ -57,7 +58,8 @@ export const rulesText = {
   duplicate: 'Duplicate',
   theWeekItMakes: 'The week it makes',
   noDeviceYet: 'It applies to no device yet.',
-  appliesToDevices: (count: number, isNow: boolean, active: number) => `It applies to ${countWords(count, 'device')}; ${isNow ? 'right now' : 'at that moment'} it is active for ${active === count ? plural(count, 'it', 'all of them') : active === 0 ? 'none' : active}.`,
+  appliesToDevices: (count: number, isNow: boolean, active: number) =>
+    `It applies to ${countWords(count, 'device')}; ${isNow ? 'right now' : 'at that moment'} it is active for ${active === count ? plural(count, 'it', 'all of them') : active === 0 ? 'none' : active}.`,
   andMore: (count: number) => `and ${count} more.`,
   unknownDevices: 'Unknown devices',
   itsDevices: 'Its devices',
@@ -78,19 +80,23 @@ export const rulesText = {
   orderChanged: 'The order of the rules is changed.',
   turnedInDraft: (name: string, isOn: boolean) => `${name} is ${isOn ? 'on' : 'off'} in the draft.`,
   rules: 'Rules',
-  activeRules: (isNow: boolean, count: number, all: number) => `${isNow ? 'Right now' : 'At that moment'}, [[${count} of ${all} rules ${plural(count, 'is', 'are')} active]]`,
+  activeRules: (isNow: boolean, count: number, all: number) =>
+    `${isNow ? 'Right now' : 'At that moment'}, [[${count} of ${all} rules ${plural(count, 'is', 'are')} active]]`,
   newRule: 'New rule',
   firstMatchDecides: 'The first rule that matches decides. Put exceptions above the rules they override.',
   howToMove: 'Drag a rule to move it, or press Alt and the arrow keys.',
   howToDrop: 'Press Enter to drop it, Escape to cancel.',
   noRulesYet: 'No rules yet, so every device is allowed everything.',
   switchOf: (name: string) => `${name}: on`,
-  allListed: (keyword: string, count: number, names: string, caught: string) => `“${keyword}” would have matched ${count} of ${names} names looked up in the last 7 days, all of them in your lists or apps: ${caught}.`,
-  someUnlisted: (keyword: string, count: number, names: string, unlisted: number, caught: string) => `“${keyword}” would have matched ${count} of ${names} names looked up in the last 7 days; [[${unlisted === count ? plural(count, 'it is', 'they are') : countWords(unlisted, 'is', 'are')} in no list and no app: ${caught}.]]`,
+  allListed: (keyword: string, count: number, names: string, caught: string) =>
+    `“${keyword}” would have matched ${count} of ${names} names looked up in the last 7 days, all of them in your lists or apps: ${caught}.`,
+  someUnlisted: (keyword: string, count: number, names: string, unlisted: number, caught: string) =>
+    `“${keyword}” would have matched ${count} of ${names} names looked up in the last 7 days; [[${unlisted === count ? plural(count, 'it is', 'they are') : countWords(unlisted, 'is', 'are')} in no list and no app: ${caught}.]]`,
   active: 'active',
   offNow: 'off',
   copyOf: (name: string) => `${name} (copy)`,
   allRules: 'All rules',
   sitesExample: 'reelbrook.example, 203.0.113.0/24',
-  bypassedRules: (numbers: readonly string[]) => `Encrypted DNS and VPNs can bypass rules ${listWords(numbers)}.`,
+  bypassedRules: (numbers: readonly string[]) =>
+    `Encrypted DNS and VPNs can bypass rules ${listWords(numbers)}.`,
 }

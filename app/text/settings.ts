@@ -5,30 +5,36 @@ export const settingsText = {
   currentPassword: 'Current password',
   newPassword: 'New password',
   changePassword: 'Change password',
-  otherSessionsEnd: 'All other sessions of your account end. If you forget it: [[bin/kairostat reset-password]] on the computer where Kairostat runs.',
+  otherSessionsEnd:
+    'All other sessions of your account end. If you forget it: [[bin/kairostat reset-password]] on the computer where Kairostat runs.',
   yourPasswordIsChanged: 'Your password is changed.',
   backup: 'Backup',
-  backupWhat: 'Everything of this place in one file: accounts, draft, revisions, overrides, history, settings. One is also stored in the data folder each night, the last seven days. Keep it safe: it holds the accounts, too.',
+  backupWhat:
+    'Everything of this place in one file: accounts, draft, revisions, overrides, history, settings. One is also stored in the data folder each night, the last seven days. Keep it safe: it holds the accounts, too.',
   downloadABackup: 'Download a backup',
   onTheRouter: 'On the router',
   linuxRouter: 'A Linux router with Node 20.19 or newer and the packages nftables and iproute2.',
   kairostatOnTheSameComputer: 'Kairostat on the same computer',
   stopThenStart: 'Stop it, then start it with:',
   kairostatOnAnotherComputer: 'Kairostat on another computer',
-  letGatewayListen: 'Let the gateway listen on its address (--listen tls:192.168.77.1:3310), copy the token by hand, and start Kairostat with:',
+  letGatewayListen:
+    'Let the gateway listen on its address (--listen tls:192.168.77.1:3310), copy the token by hand, and start Kairostat with:',
   copied: 'Copied.',
   cannotCopy: 'The browser does not allow copying here. Select the text instead.',
   connectAGateway: 'Connect a gateway',
-  gatewayIs: (isSimulated: boolean) => `The gateway is the router that enforces your rules. ${isSimulated ? 'Now a simulated one runs, so nothing on a real network is blocked.' : 'One is connected. To connect another:'}`,
+  gatewayIs: (isSimulated: boolean) =>
+    `The gateway is the router that enforces your rules. ${isSimulated ? 'Now a simulated one runs, so nothing on a real network is blocked.' : 'One is connected. To connect another:'}`,
   commandsOf: (title: string) => `Commands: ${title}`,
   copyTheCommands: (title: string) => `Copy the commands: ${title}`,
   copy: 'Copy',
   whenConnected: 'When “up to date” appears under the name at the top left, the gateway has your rules.',
   allLookupsGo: 'All stored look-ups are deleted then.',
-  olderGo: (days: number, isOne: boolean) => `What is older than ${isOne ? 'a day' : `${days} days`} is deleted then.`,
+  olderGo: (days: number, isOne: boolean) =>
+    `What is older than ${isOne ? 'a day' : `${days} days`} is deleted then.`,
   theirsGo: (names: string) => `What ${names} looked up is deleted then.`,
   gateway: 'Gateway',
-  storedInGateway: 'These settings are stored in the gateway. They take effect at once and are not part of the draft.',
+  storedInGateway:
+    'These settings are stored in the gateway. They take effect at once and are not part of the draft.',
   gatewayAway: 'The gateway does not answer, so its settings cannot be changed now.',
   blockedSites: 'Blocked sites',
   showPage: 'Show a page that explains the block (http only)',
@@ -42,7 +48,8 @@ export const settingsText = {
   whichName: 'Which name',
   openThePage: 'Open the page',
   blockAddresses: 'Also block the IP addresses of blocked sites',
-  blockAddressesWhy: 'Stops devices that connect by address. Other sites on the same address are blocked with it, for the same devices.',
+  blockAddressesWhy:
+    'Stops devices that connect by address. Other sites on the same address are blocked with it, for the same devices.',
   dnsLookUps: 'DNS look-ups',
   storeLookups: 'Store which names devices look up',
   forWord: 'for',
@@ -53,13 +60,15 @@ export const settingsText = {
   storeLookupsWhy: 'Used to learn apps and to search in Activity. Tell the people who use this network.',
   namesOfThisNetwork: 'Names of this network',
   outsideNames: 'Outside names that may point to an address in this network',
-  outsideNamesWhy: 'All other outside names that do are refused: a web page could use them to reach your devices.',
+  outsideNamesWhy:
+    'All other outside names that do are refused: a web page could use them to reach your devices.',
   cannotBeUndone: (goes: string) => `${goes} This cannot be undone.`,
   saveAndDeleteThat: 'Save and delete that',
   save: 'Save',
   cancel: 'Cancel',
   networks: 'Networks',
-  networksWhat: 'Parts of your network, such as a guest Wi-Fi, by the gateway’s interface or by addresses. Rules can apply to the devices in one.',
+  networksWhat:
+    'Parts of your network, such as a guest Wi-Fi, by the gateway’s interface or by addresses. Rules can apply to the devices in one.',
   noNetworksYet: 'No networks yet.',
   editOne: (name: string) => `Edit ${name}`,
   edit: 'Edit',
@@ -71,9 +80,11 @@ export const settingsText = {
   addresses: 'Addresses',
   addANetwork: 'Add a network',
   accessForPrograms: 'Access for programs',
-  tokenLetsProgramReadLive: 'A token lets a program read the live policy and the gateway’s counters ([[/metrics]], for Prometheus), and nothing else. Revoke tokens that are no longer used.',
+  tokenLetsProgramReadLive:
+    'A token lets a program read the live policy and the gateway’s counters ([[/metrics]], for Prometheus), and nothing else. Revoke tokens that are no longer used.',
   noTokensYet: 'No tokens yet.',
-  tokenFacts: (author: string, made: string, used: string) => `created by ${author} ${made}; ${used === '' ? 'never used' : `last used ${used}`}`,
+  tokenFacts: (author: string, made: string, used: string) =>
+    `created by ${author} ${made}; ${used === '' ? 'never used' : `last used ${used}`}`,
   revokeEffect: 'Programs that use it lose access.',
   revoke: 'Revoke',
   revokeOne: (name: string) => `Revoke ${name}`,
@@ -91,8 +102,10 @@ export const settingsText = {
   yourNetwork: 'Your network',
   passwordAndBackup: 'Password and backup',
   settings: 'Settings',
-  clocks: (server: string, gateway: string, isUnknown: boolean, zone: string) => `Server ${server}, gateway ${isUnknown ? 'unknown' : gateway} (${zone})`,
+  clocks: (server: string, gateway: string, isUnknown: boolean, zone: string) =>
+    `Server ${server}, gateway ${isUnknown ? 'unknown' : gateway} (${zone})`,
   onThisPage: 'On this page',
   timeZone: 'Time zone',
-  timeZoneWhy: 'All schedules follow this time zone. A change is saved to the draft and takes effect when you apply it.',
+  timeZoneWhy:
+    'All schedules follow this time zone. A change is saved to the draft and takes effect when you apply it.',
 }

@@ -1,6 +1,9 @@
 import { countWords, listWords } from './count.ts'
 
-/** The texts that stand on every page: pages, ribbon, search, keys, warnings, the bar of what is live, messages. */
+/**
+ * The texts that stand on every page: pages, ribbon, search, keys, warnings, the bar of what is live,
+ * messages.
+ */
 export const shellText = {
   noNewWarnings: 'No new warnings',
   noWarnings: 'No warnings',
@@ -13,7 +16,8 @@ export const shellText = {
   neverBlockIt: 'Never block it',
   turnSecondOff: 'Turn the second off',
   turnItOff: 'Turn it off',
-  itWillBeAbove: (crossed: readonly string[], effect: string) => `It will be above ${listWords(crossed)}. ${effect}`,
+  itWillBeAbove: (crossed: readonly string[], effect: string) =>
+    `It will be above ${listWords(crossed)}. ${effect}`,
   theRuleWasMovedUp: 'The rule was moved up.',
   servicesBlocked: 'Those rules now block these services too.',
   findings: 'Findings',
@@ -35,7 +39,8 @@ export const shellText = {
   searchExample: 'a device, a rule, “fri 22:00”, “allow lena’s tablet 30 min”',
   matches: 'Matches',
   ownDevice: 'You are using this device. Press Enter again to block it.',
-  nothingFound: (text: string) => `Nothing found for “${text}”. Try a name, a time such as “tomorrow 7am”, or “block … 30 min”.`,
+  nothingFound: (text: string) =>
+    `Nothing found for “${text}”. Try a name, a time such as “tomorrow 7am”, or “block … 30 min”.`,
   ctrlK: 'Ctrl K',
   keySearch: 'search, or do something: “allow lena’s tablet 30 min”',
   keyMoment: 'type the moment to show',
@@ -69,7 +74,8 @@ export const shellText = {
   until: (when: string) => `until ${when}`,
   allow: 'Allow',
   block: 'Block',
-  overrideMade: (name: string, isAllowed: boolean, end: string) => `${name} is ${isAllowed ? 'allowed' : 'blocked'} ${end}.`,
+  overrideMade: (name: string, isAllowed: boolean, end: string) =>
+    `${name} is ${isAllowed ? 'allowed' : 'blocked'} ${end}.`,
   nameOn: (name: string, label: string) => `${name} on ${label}`,
   aMomentToLookAt: 'A moment to look at',
   momentExample: 'fri 21:30, tomorrow 7am',
@@ -101,7 +107,8 @@ export const shellText = {
   revision: (number: number) => `Revision ${number}`,
   beingSent: (name: string) => `${name} is being sent to the gateway.`,
   waiting: (name: string) => `${name} is waiting: the gateway does not answer.`,
-  refused: (name: string, trouble: string) => `The gateway refuses ${name}: ${trouble}. The earlier rules still apply.`,
+  refused: (name: string, trouble: string) =>
+    `The gateway refuses ${name}: ${trouble}. The earlier rules still apply.`,
   liveSince: (name: string, since: string) => `${name} is live since ${since}, confirmed by the gateway.`,
   calculatingTheEffect: 'Calculating the effect…',
   undo: 'Undo',
@@ -112,7 +119,8 @@ export const shellText = {
   more: 'More',
   search: 'Search',
   simulatedGateway: 'Simulated gateway',
-  simulatedGatewayNothing: 'Simulated gateway: nothing [[on a real network ]]is blocked. [[Connect a gateway]]',
+  simulatedGatewayNothing:
+    'Simulated gateway: nothing [[on a real network ]]is blocked. [[Connect a gateway]]',
   board: 'Board',
   devices: 'Devices',
   schedules: 'Schedules',
@@ -121,7 +129,8 @@ export const shellText = {
   activity: 'Activity',
   history: 'History',
   settings: 'Settings',
-  readingTooLong: (file: string, seconds: number) => `${file} took more than ${seconds} seconds to read: split it into smaller files.`,
+  readingTooLong: (file: string, seconds: number) =>
+    `${file} took more than ${seconds} seconds to read: split it into smaller files.`,
   couldNotRead: (name: string) => `${name} could not be read: load the page again and try once more.`,
   serverAway: 'The server does not answer. Check that it is running and that you are on its network.',
   serverSilent: (status: number) => `The server answered ${status} without a message.`,
@@ -141,5 +150,6 @@ export const shellText = {
   printHead: (name: string, part: string) => `Kairostat · ${name} · ${part}`,
   reloadThePage: 'Reload the page',
   connectionLost: 'The connection to the server is lost. What you see may be old. Reconnecting…',
-  warningCount: (count: number, isNew: boolean) => isNew ? countWords(count, 'new warning') : countWords(count, 'warning'),
+  warningCount: (count: number, isNew: boolean) =>
+    isNew ? countWords(count, 'new warning') : countWords(count, 'warning'),
 }

@@ -15,7 +15,8 @@ export const sitesText = {
   namesAndMore: (names: string, count: number) => `${names} and ${count} more`,
   comparingWithDnsLookUps: 'Comparing with DNS look-ups…',
   nothingToCompare: 'No DNS look-ups in the last 7 days, so there is nothing to compare with.',
-  coverageOfLookups: (names: string, covered: number, caught: string) => `Of ${names} names looked up in the last 7 days, ${covered === 0 ? 'it covers none.' : `it covers ${covered}: ${caught}.`}`,
+  coverageOfLookups: (names: string, covered: number, caught: string) =>
+    `Of ${names} names looked up in the last 7 days, ${covered === 0 ? 'it covers none.' : `it covers ${covered}: ${caught}.`}`,
   showAll: 'Show all',
   alsoUnder: (what: string) => `also under ${what}`,
   contains: (what: string) => `contains “${what}”`,
@@ -31,14 +32,16 @@ export const sitesText = {
   theList: (name: string) => `the list ${name}`,
   theApp: (name: string, category: string) => `the app ${name} (${category})`,
   inNoList: 'It is in no list and no app.',
-  containedIn: (parts: readonly string[], count: number) => `${listWords(parts)} ${plural(count, 'contains', 'contain')} it.`,
+  containedIn: (parts: readonly string[], count: number) =>
+    `${listWords(parts)} ${plural(count, 'contains', 'contain')} it.`,
   lookUpSiteOrAddress: 'Look up a site or address',
   lookUpHint: 'Look up a site: reelbrook.example, tcp://203.0.113.9:21',
   noRuleCovers: 'No rule covers it by name.',
   rulesThatCoverIt: 'Rules that cover it:',
   active: ', active',
   notActiveThen: ', not active then',
-  internetRules: (internetRules: readonly string[]) => `Rules for the whole internet cover it too: ${listWords(internetRules)}.`,
+  internetRules: (internetRules: readonly string[]) =>
+    `Rules for the whole internet cover it too: ${listWords(internetRules)}.`,
   theDevice: 'the device',
   anUnknownDevice: 'an unknown device',
   noOtherDevice: 'no other device',
@@ -52,22 +55,29 @@ export const sitesText = {
   theDeviceToWatch: 'The device to watch',
   startWatching: 'Start watching',
   notConnected: (name: string) => `${name} is not connected now. Nothing is seen until it is.`,
-  howToLearn: 'Start, use the app there for a minute, then stop. Names that the device does not usually look up are suggested as the app’s.',
+  howToLearn:
+    'Start, use the app there for a minute, then stop. Names that the device does not usually look up are suggested as the app’s.',
   watching: (name: string, span: string) => `Watching ${name} for ${span}. Use the app there now.`,
   watched: (name: string, span: string) => `${name} was watched for ${span}.`,
   stop: 'Stop',
   chooseWhatBelongsToIt: 'Choose what belongs to it',
   createAppFrom: (count: number) => `Create app from ${count}`,
   watchAgain: 'Watch again',
-  simulatedUse: (apps: readonly string[]) => `This network is simulated. Make the device use ${orWords(apps.map(app => `[[${app}]]`))}.`,
-  nothingNewYet: (hasUsual: boolean) => `Nothing new yet${hasUsual ? ', only its usual look-ups' : ''}. Devices remember names for a while: close the app there and open it again.`,
+  simulatedUse: (apps: readonly string[]) =>
+    `This network is simulated. Make the device use ${orWords(apps.map((app) => `[[${app}]]`))}.`,
+  nothingNewYet: (hasUsual: boolean) =>
+    `Nothing new yet${hasUsual ? ', only its usual look-ups' : ''}. Devices remember names for a while: close the app there and open it again.`,
   loadingDnsLookUps: 'Loading DNS look-ups…',
   unusualNames: 'Names it does not usually look up',
-  nameCount: (names: number, tries: number, times: string) => `${names > 1 ? `${names} names, ` : ''}${countWords(tries, 'time')}, ${times}`,
-  showUsualNames: (isShown: boolean, count: number) => `${isShown ? 'Hide' : 'Show'} ${count} usual ${plural(count, 'name', 'names')}`,
+  nameCount: (names: number, tries: number, times: string) =>
+    `${names > 1 ? `${names} names, ` : ''}${countWords(tries, 'time')}, ${times}`,
+  showUsualNames: (isShown: boolean, count: number) =>
+    `${isShown ? 'Hide' : 'Show'} ${count} usual ${plural(count, 'name', 'names')}`,
   usualNames: 'Names it usually looks up',
-  notABlock: (towards: string) => `“${towards}” is not a valid IP address or block. Write it like 203.0.113.0/24.`,
-  notAService: (text: string) => `“${text}” is not a service. Write it like tcp/21, udp/3478-3481 or tcp/*, or a name such as ftp.`,
+  notABlock: (towards: string) =>
+    `“${towards}” is not a valid IP address or block. Write it like 203.0.113.0/24.`,
+  notAService: (text: string) =>
+    `“${text}” is not a service. Write it like tcp/21, udp/3478-3481 or tcp/*, or a name such as ftp.`,
   remove: (service: string) => `Remove ${service}`,
   aService: 'A service',
   serviceExample: 'tcp/21, udp/3478-3481, or ftp',
@@ -88,7 +98,8 @@ export const sitesText = {
   addThem: 'Add them',
   replaceAll: 'Replace all',
   line: (line: number, message: string) => `Line ${line}: ${message}`,
-  lineIsReadAs: (line: number, text: string, entry: string, reason: string) => `Line ${line}: ${text} is read as [[${entry}]], ${reason}.`,
+  lineIsReadAs: (line: number, text: string, entry: string, reason: string) =>
+    `Line ${line}: ${text} is read as [[${entry}]], ${reason}.`,
   isAlreadyCoveredBy: (entry: string, by: string) => `${entry} is already covered by ${by}.`,
   coversEveryName: (entry: string) => `${entry} covers every name that ends in it.`,
   andMoreLikeThese: (findingCount: number) => `and ${findingCount} more like these.`,
@@ -105,7 +116,8 @@ export const sitesText = {
   newList: 'New list',
   newApp: 'New app',
   listsAndAppsSayWhat: 'Lists and apps say what can be blocked or allowed. [[Rules]] say for whom and when.',
-  encryptedDnsCanBypassEvery: 'Encrypted DNS can bypass every rule for sites. [[Create a list of encrypted resolvers]] and block it with a rule.',
+  encryptedDnsCanBypassEvery:
+    'Encrypted DNS can bypass every rule for sites. [[Create a list of encrypted resolvers]] and block it with a rule.',
   siteLists: 'Site lists',
   noListsYet: 'No lists yet. Create one with the sites to block, or with the only sites to allow.',
   usedIn: (users: string) => `in ${users}`,
@@ -115,9 +127,12 @@ export const sitesText = {
   categoryApps: (name: string) => `${name} apps`,
   whatItCovers: 'What it covers',
   notUsed: 'not used',
-  similarNames: (count: number) => plural(count, 'A similar name is not covered:', 'Similar names are not covered:'),
-  whyAndHowOften: (why: string, tries: number, devices: number) => `${why}; ${countWords(tries, 'time')} ${devices === 1 ? 'by one device' : `by ${devices} devices`}`,
-  howMany: (lists: number, apps: number, unused: number) => `[[${countWords(lists, 'list')} and ${countWords(apps, 'app')}]]${unused === 0 ? '' : `, ${unused} not used`}.`,
+  similarNames: (count: number) =>
+    plural(count, 'A similar name is not covered:', 'Similar names are not covered:'),
+  whyAndHowOften: (why: string, tries: number, devices: number) =>
+    `${why}; ${countWords(tries, 'time')} ${devices === 1 ? 'by one device' : `by ${devices} devices`}`,
+  howMany: (lists: number, apps: number, unused: number) =>
+    `[[${countWords(lists, 'list')} and ${countWords(apps, 'app')}]]${unused === 0 ? '' : `, ${unused} not used`}.`,
   newEntry: 'new',
   importOrDrop: '[[Import apps]] or drop a file here.',
   allSites: 'All sites and apps',

@@ -13,51 +13,114 @@ import { countWords, plural } from './count.ts'
 /** How a device stands, in a word or two. */
 export function stateWord({ state, because }: Pick<Standing, 'state' | 'because'>): string {
   if (because?.kind === 'shielded') return 'never blocked'
-  return { 'open': 'allowed', 'filtered': 'partly blocked', 'listed-only': 'listed sites only', 'cut-off': 'blocked' }[state]
+  return {
+    'open': 'allowed',
+    'filtered': 'partly blocked',
+    'listed-only': 'listed sites only',
+    'cut-off': 'blocked',
+  }[state]
 }
 
-/** The answer about a device: what it can do, since when, until when; then by what, named apart so that it can be set in italics. */
-export interface Sentence { readonly before: string, readonly name: string, readonly after: string }
+/**
+ * The answer about a device: what it can do, since when, until when; then by what, named apart so that it can
+ * be set in italics.
+ */
+export interface Sentence {
+  readonly before: string
+  readonly name: string
+  readonly after: string
+}
 
 /** Says how a device stands at a moment (seconds). */
 export function standingSentence(moment: Moment, policy: Policy, at: number): Sentence {
   const zone = policy.place.timeZone
   const { since, until, because, state } = moment
-  if (because?.kind === 'shielded') return { before: 'Never blocked: no rule and no override applies to it.', name: '', after: '' }
-  const lead = { 'open': 'Allowed', 'filtered': 'Partly blocked', 'listed-only': 'Listed sites only', 'cut-off': 'Blocked' }[state]
-  const bounds = [since === null ? '' : ` since ${whenWords(since, at, zone)}`, until === null ? ', no end planned' : `, until ${whenWords(until, at, zone)}`].join('')
-  if (!because) return { before: `${lead}${until === null ? `${since === null ? '' : ` since ${whenWords(since, at, zone)}`}. No rule applies to it` : bounds}.`, name: '', after: '' }
+  if (because?.kind === 'shielded')
+    return { before: 'Never blocked: no rule and no override applies to it.', name: '', after: '' }
+  const lead = {
+    'open': 'Allowed',
+    'filtered': 'Partly blocked',
+    'listed-only': 'Listed sites only',
+    'cut-off': 'Blocked',
+  }[state]
+  const bounds = [
+    since === null ? '' : ` since ${whenWords(since, at, zone)}`,
+    until === null ? ', no end planned' : `, until ${whenWords(until, at, zone)}`,
+  ].join('')
+  if (!because)
+    return {
+      before: `${lead}${until === null ? `${since === null ? '' : ` since ${whenWords(since, at, zone)}`}. No rule applies to it` : bounds}.`,
+      name: '',
+      after: '',
+    }
   if (because.kind === 'override') {
     const note = policy.overrides.find(({ id }) => id === because.id)?.note
     return { before: `${lead}${bounds}, by an override${note ? `: “${note}”` : ''}.`, name: '', after: '' }
   }
   const position = policy.rules.findIndex(({ id }) => id === because.id)
-  return { before: `${lead}${bounds}, by `, name: policy.rules[position]?.name ?? because.id, after: `; rule ${position + 1} of ${policy.rules.length}.` }
+  return {
+    before: `${lead}${bounds}, by `,
+    name: policy.rules[position]?.name ?? because.id,
+    after: `; rule ${position + 1} of ${policy.rules.length}.`,
+  }
 }
 
-/** A stretch of a device in words: "Hall radio: filtered, 09:00 to 18:30, by No streams." The rule is named as the policy of that time names it; bounds at the edges of what is shown are left out. */
-export function stretchWords(name: string, segment: Segment, eras: readonly Era[], shown: { readonly from: number, readonly until: number }, zone: string): string {
+/**
+ * A stretch of a device in words: "Hall radio: filtered, 09:00 to 18:30, by No streams." The rule is named as
+ * the policy of that time names it; bounds at the edges of what is shown are left out.
+ */
+export function stretchWords(
+  name: string,
+  segment: Segment,
+  eras: readonly Era[],
+  shown: { readonly from: number; readonly until: number },
+  zone: string,
+): string {
   const { policy } = eras.findLast(({ from }) => from <= segment.from) ?? eras[0]!
   const { because } = segment
-  const by = !because || because.kind === 'shielded' ? '' : because.kind === 'override' ? ', by an override' : `, by ${policy.rules.find(({ id }) => id === because.id)?.name ?? because.id}`
-  const time = (at: number) => shown.until - shown.from > DAY + 7200 ? `${weekdayWords(at, zone).slice(0, 3)} ${clockOf(at, zone)}` : clockOf(at, zone)
-  const bounds = [segment.from > shown.from ? `from ${time(segment.from)}` : '', segment.until < shown.until ? `until ${time(segment.until)}` : ''].filter(Boolean).join(' ')
+  const by =
+    !because || because.kind === 'shielded'
+      ? ''
+      : because.kind === 'override'
+        ? ', by an override'
+        : `, by ${policy.rules.find(({ id }) => id === because.id)?.name ?? because.id}`
+  const time = (at: number) =>
+    shown.until - shown.from > DAY + 7200
+      ? `${weekdayWords(at, zone).slice(0, 3)} ${clockOf(at, zone)}`
+      : clockOf(at, zone)
+  const bounds = [
+    segment.from > shown.from ? `from ${time(segment.from)}` : '',
+    segment.until < shown.until ? `until ${time(segment.until)}` : '',
+  ]
+    .filter(Boolean)
+    .join(' ')
   return `${name}: ${stateWord(segment)}${bounds && `, ${bounds}`}${by}.`
 }
 
-/** What becomes of a destination, over the spans that begin at a moment (seconds): "No, until 18:30: rule 6 of 13, No video, closes it. Then yes, until tomorrow 08:30." */
+/**
+ * What becomes of a destination, over the spans that begin at a moment (seconds): "No, until 18:30: rule 6 of
+ * 13, No video, closes it. Then yes, until tomorrow 08:30."
+ */
 export function verdictWords(spans: readonly VerdictSpan[], policy: Policy, at: number): string {
   const zone = policy.place.timeZone
   const end = spans.at(-1)!.until
   const [here] = spans
   const { because, effect } = here!
-  const turn = spans.find(span => span.effect !== effect)
+  const turn = spans.find((span) => span.effect !== effect)
   // Until the answer changes, whichever rule gives it.
   const until = turn ? `, until ${whenWords(turn.from, at, zone)}` : ''
   const position = policy.rules.findIndex(({ id }) => id === because?.id)
   const rule = `rule ${position + 1} of ${policy.rules.length}, ${policy.rules[position]?.name ?? because?.id}`
-  const why = !because ? 'no rule covers it' : because.kind === 'shielded' ? 'this device is never blocked' : because.kind === 'override' ? `an override ${effect === 'allow' ? 'allows' : 'blocks'} everything` : `${rule}, ${effect === 'allow' ? 'allows it' : 'blocks it'}`
-  const next = turn ? ` It is ${effect === 'allow' ? 'blocked' : 'allowed'} from ${whenWords(turn.from, at, zone)}.` : ` ${staysWords(end, at, zone)}`
+  const why = !because
+    ? 'no rule covers it'
+    : because.kind === 'shielded'
+      ? 'this device is never blocked'
+      : because.kind === 'override'
+        ? `an override ${effect === 'allow' ? 'allows' : 'blocks'} everything`
+        : `${rule}, ${effect === 'allow' ? 'allows it' : 'blocks it'}`
+  const next = turn
+    ? ` It is ${effect === 'allow' ? 'blocked' : 'allowed'} from ${whenWords(turn.from, at, zone)}.`
+    : ` ${staysWords(end, at, zone)}`
   return `${effect === 'allow' ? 'Yes' : 'No'}${until}: ${why}.${next}`
 }
 
@@ -71,7 +134,9 @@ export function passingWords(spans: readonly VerdictSpan[], zone: string): strin
   const passing = unite(spans.filter(({ effect }) => effect === 'allow'))
   const [first] = passing
   if (first && first.from === spans[0]!.from && first.until === spans.at(-1)!.until) return []
-  return passing.map(({ from, until }) => `${dateWords(from, zone)} ${clockOf(from, zone)} to ${whenWords(until, from, zone)}`)
+  return passing.map(
+    ({ from, until }) => `${dateWords(from, zone)} ${clockOf(from, zone)} to ${whenWords(until, from, zone)}`,
+  )
 }
 
 /** "6 devices are blocked", "nobody is blocked". */
@@ -80,9 +145,19 @@ export function blockedWords(count: number): string {
   return countWords(count, 'device is blocked', 'devices are blocked')
 }
 
-/** How many are blocked and let back in at an instant, as seen from another (seconds): "At 21:00 two more are blocked." */
-export function turnWords({ at, blocked: { length: more }, back: { length: fewer } }: Turn, from: number, zone: string): string {
-  const parts = [more > 0 ? `${more} more ${plural(more, 'device is', 'devices are')} blocked` : '', fewer > 0 ? `${countWords(fewer, 'device gets', 'devices get')} access again` : '']
+/**
+ * How many are blocked and let back in at an instant, as seen from another (seconds): "At 21:00 two more are
+ * blocked."
+ */
+export function turnWords(
+  { at, blocked: { length: more }, back: { length: fewer } }: Turn,
+  from: number,
+  zone: string,
+): string {
+  const parts = [
+    more > 0 ? `${more} more ${plural(more, 'device is', 'devices are')} blocked` : '',
+    fewer > 0 ? `${countWords(fewer, 'device gets', 'devices get')} access again` : '',
+  ]
   const time = whenWords(at, from, zone)
   return `${/^\d/.test(time) ? 'At' : 'On'} ${time} ${parts.filter(Boolean).join(' and ')}.`
 }

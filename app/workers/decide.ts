@@ -11,18 +11,26 @@ import { withPolicies, type Answered, type Asked, type Question } from './questi
 
 const held = new Map<number, Policy>()
 self.onmessage = ({ data: { question, policies, forget } }: MessageEvent<Asked>) => {
-  for (const { number, own, as } of policies) held.set(number, { ...own, ...Object.fromEntries(as.map(([part, other]) => [part, held.get(other)![part]])) } as Policy)
+  for (const { number, own, as } of policies)
+    held.set(number, {
+      ...own,
+      ...Object.fromEntries(as.map(([part, other]) => [part, held.get(other)![part]])),
+    } as Policy)
   for (const number of forget) held.delete(number)
   try {
-    self.postMessage({ answer: answer(withPolicies(question, number => held.get(number)!)) } satisfies Answered)
+    self.postMessage({
+      answer: answer(withPolicies(question, (number) => held.get(number)!)),
+    } satisfies Answered)
   } catch (error) {
     self.postMessage({ fault: String(error) } satisfies Answered)
   }
 }
 
 function answer(question: Question) {
-  if (question.kind === 'timelines') return timelines(compiledOf(question.policy), question.subjects, question.from, question.until)
-  if (question.kind === 'eras') return eraTimelines(question.eras, question.people, question.from, question.until)
+  if (question.kind === 'timelines')
+    return timelines(compiledOf(question.policy), question.subjects, question.from, question.until)
+  if (question.kind === 'eras')
+    return eraTimelines(question.eras, question.people, question.from, question.until)
   // Counted here: the timelines of hundreds of devices take the page a while to receive.
   if (question.kind === 'course') {
     const course = eraTimelines(question.eras, question.people, question.from, question.until)

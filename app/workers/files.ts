@@ -7,7 +7,11 @@ const READERS = { calendar: readCalendar, catalogue: readCatalogue, policy: read
 export type FileReaders = typeof READERS
 
 /** A file to read, and what its reader is told besides. */
-export interface FileQuestion { readonly kind: keyof FileReaders, readonly file: File, readonly more: readonly unknown[] }
+export interface FileQuestion {
+  readonly kind: keyof FileReaders
+  readonly file: File
+  readonly more: readonly unknown[]
+}
 export type FileAnswer = { readonly value: unknown } | { readonly fault: string }
 
 self.onmessage = async ({ data: { kind, file, more } }: MessageEvent<FileQuestion>) => {

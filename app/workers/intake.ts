@@ -9,7 +9,10 @@ export const SHOWN = 200
 const LISTED = 5000
 
 /** A text or a file to read, and the draft that it would go into. */
-export interface IntakeQuestion { readonly source: string | File, readonly draft: Policy }
+export interface IntakeQuestion {
+  readonly source: string | File
+  readonly draft: Policy
+}
 
 /** What was read: only as much of it as one looks at, since a lease file may name a million machines. */
 export interface IntakeSummary {
@@ -20,18 +23,32 @@ export interface IntakeSummary {
   readonly unreadCount: number
 }
 
-export type IntakeAnswer = { readonly progress: number } | { readonly summary: IntakeSummary } | { readonly fault: string }
+export type IntakeAnswer =
+  { readonly progress: number } | { readonly summary: IntakeSummary } | { readonly fault: string }
 
 self.onmessage = async ({ data: { source, draft } }: MessageEvent<IntakeQuestion>) => {
   const tell = (answer: IntakeAnswer) => self.postMessage(answer)
   try {
-    const reading = readAddresses(typeof source === 'string' ? source : await source.text(), progress => tell({ progress }))
+    const reading = readAddresses(typeof source === 'string' ? source : await source.text(), (progress) =>
+      tell({ progress }),
+    )
     const items = intakeOf(reading, draft)
     const counts = { add: 0, extend: 0, update: 0, known: 0, clash: 0 }
     for (const { act } of items) counts[act]++
     // What asks for something comes first: among thousands that are known, the few new ones matter.
-    const order = [...items.filter(({ act }) => act !== 'known'), ...items.filter(({ act }) => act === 'known')]
-    tell({ summary: { format: reading.format, counts, items: reading.kind === 'devices' ? order.slice(0, LISTED) : order.slice(0, SHOWN), unread: reading.unread.slice(0, SHOWN), unreadCount: reading.unread.length } })
+    const order = [
+      ...items.filter(({ act }) => act !== 'known'),
+      ...items.filter(({ act }) => act === 'known'),
+    ]
+    tell({
+      summary: {
+        format: reading.format,
+        counts,
+        items: reading.kind === 'devices' ? order.slice(0, LISTED) : order.slice(0, SHOWN),
+        unread: reading.unread.slice(0, SHOWN),
+        unreadCount: reading.unread.length,
+      },
+    })
   } catch (error) {
     tell({ fault: error instanceof Error ? error.message : String(error) })
   }

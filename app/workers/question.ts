@@ -5,27 +5,80 @@ import type { Policy } from '../../core/policy/types.ts'
 
 /** What is asked of the worker; ranges are half-open, in seconds. */
 export type Question<P = Policy> =
-  | { readonly kind: 'timelines', readonly policy: P, readonly subjects: readonly Subject[], readonly from: number, readonly until: number }
+  | {
+      readonly kind: 'timelines'
+      readonly policy: P
+      readonly subjects: readonly Subject[]
+      readonly from: number
+      readonly until: number
+    }
   /** `keys` name the people for who asked. */
-  | { readonly kind: 'eras', readonly eras: readonly EraOf<P>[], readonly people: readonly Person[], readonly keys?: readonly string[], readonly from: number, readonly until: number }
+  | {
+      readonly kind: 'eras'
+      readonly eras: readonly EraOf<P>[]
+      readonly people: readonly Person[]
+      readonly keys?: readonly string[]
+      readonly from: number
+      readonly until: number
+    }
   /** How many are in each state, and who is blocked or let back in. */
-  | { readonly kind: 'course', readonly eras: readonly EraOf<P>[], readonly people: readonly Person[], readonly from: number, readonly until: number }
-  | { readonly kind: 'metWeeks', readonly policy: P, readonly from: number, readonly until: number }
-  | { readonly kind: 'findings', readonly policy: Policy, readonly now: number, readonly own: readonly string[] }
-  | { readonly kind: 'changes', readonly before: P, readonly after: P, readonly from: number, readonly until: number, readonly seen: readonly Seen[] }
+  | {
+      readonly kind: 'course'
+      readonly eras: readonly EraOf<P>[]
+      readonly people: readonly Person[]
+      readonly from: number
+      readonly until: number
+    }
+  | { readonly kind: 'metWeeks'; readonly policy: P; readonly from: number; readonly until: number }
+  | {
+      readonly kind: 'findings'
+      readonly policy: Policy
+      readonly now: number
+      readonly own: readonly string[]
+    }
+  | {
+      readonly kind: 'changes'
+      readonly before: P
+      readonly after: P
+      readonly from: number
+      readonly until: number
+      readonly seen: readonly Seen[]
+    }
 
-interface EraOf<P> extends Omit<Era, 'policy'> { readonly policy: P }
-
-/** The same question with something else in the place of each policy; findings, which look into lists too, keep theirs. */
-export function withPolicies<A, B>(question: Question<A>, of: (policy: A) => B): Question<B> {
-  if (question.kind === 'findings') return question
-  if (question.kind === 'eras' || question.kind === 'course') return { ...question, eras: question.eras.map(era => ({ ...era, policy: of(era.policy) })) }
-  return question.kind === 'changes' ? { ...question, before: of(question.before), after: of(question.after) } : { ...question, policy: of(question.policy) }
+interface EraOf<P> extends Omit<Era, 'policy'> {
+  readonly policy: P
 }
 
-/** A policy that the worker does not have yet: the parts that are its own, and for the others the number of a policy that has the same. */
-export interface Handed { readonly number: number, readonly own: Partial<Policy>, readonly as: readonly (readonly [keyof Policy, number])[] }
+/**
+ * The same question with something else in the place of each policy; findings, which look into lists too,
+ * keep theirs.
+ */
+export function withPolicies<A, B>(question: Question<A>, of: (policy: A) => B): Question<B> {
+  if (question.kind === 'findings') return question
+  if (question.kind === 'eras' || question.kind === 'course')
+    return { ...question, eras: question.eras.map((era) => ({ ...era, policy: of(era.policy) })) }
+  return question.kind === 'changes'
+    ? { ...question, before: of(question.before), after: of(question.after) }
+    : { ...question, policy: of(question.policy) }
+}
 
-/** A question whose policies are named by numbers; those that the worker does not have yet come with it, and some it may forget. */
-export interface Asked { readonly question: Question<number>, readonly policies: readonly Handed[], readonly forget: readonly number[] }
+/**
+ * A policy that the worker does not have yet: the parts that are its own, and for the others the number of a
+ * policy that has the same.
+ */
+export interface Handed {
+  readonly number: number
+  readonly own: Partial<Policy>
+  readonly as: readonly (readonly [keyof Policy, number])[]
+}
+
+/**
+ * A question whose policies are named by numbers; those that the worker does not have yet come with it, and
+ * some it may forget.
+ */
+export interface Asked {
+  readonly question: Question<number>
+  readonly policies: readonly Handed[]
+  readonly forget: readonly number[]
+}
 export type Answered = { readonly answer: unknown } | { readonly fault: string }

@@ -2,12 +2,18 @@ import { siteFindings, type SiteFinding } from '../../core/findings/sites.ts'
 import { readSites, type SiteReading } from '../../core/formats/site-list.ts'
 
 /** A text or a file to read sites out of. */
-export interface SitesQuestion { readonly source: string | File }
+export interface SitesQuestion {
+  readonly source: string | File
+}
 
 /** What was read, with what is likely not meant of it, of which the first are told one by one. */
-export type SitesSummary = SiteReading & { readonly findings: readonly SiteFinding[], readonly findingCount: number }
+export type SitesSummary = SiteReading & {
+  readonly findings: readonly SiteFinding[]
+  readonly findingCount: number
+}
 
-export type SitesAnswer = { readonly progress: number } | { readonly summary: SitesSummary } | { readonly fault: string }
+export type SitesAnswer =
+  { readonly progress: number } | { readonly summary: SitesSummary } | { readonly fault: string }
 
 /** How many findings are told one by one. */
 const SHOWN = 100
@@ -15,7 +21,9 @@ const SHOWN = 100
 self.onmessage = async ({ data: { source } }: MessageEvent<SitesQuestion>) => {
   const tell = (answer: SitesAnswer) => self.postMessage(answer)
   try {
-    const reading = readSites(typeof source === 'string' ? source : await source.text(), progress => tell({ progress }))
+    const reading = readSites(typeof source === 'string' ? source : await source.text(), (progress) =>
+      tell({ progress }),
+    )
     const findings = siteFindings(reading.entries)
     tell({ summary: { ...reading, findings: findings.slice(0, SHOWN), findingCount: findings.length } })
   } catch (error) {

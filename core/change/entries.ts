@@ -2,7 +2,7 @@ import type { Policy } from '../policy/types.ts'
 import equal from 'fast-deep-equal'
 
 export const KINDS = ['device', 'network', 'group', 'schedule', 'siteList', 'app', 'rule'] as const
-export type EntryKind = typeof KINDS[number]
+export type EntryKind = (typeof KINDS)[number]
 
 /** One thing in which two policies differ; `fields` are the keys that differ where it is in both. */
 export interface Entry {
@@ -13,20 +13,41 @@ export interface Entry {
   readonly fields: readonly string[]
 }
 
-/** What differs from one policy to another, part by part: matched by id, removals named as they were. A changed order of rules is one entry. */
+/**
+ * What differs from one policy to another, part by part: matched by id, removals named as they were. A
+ * changed order of rules is one entry.
+ */
 export function entriesBetween(before: Policy, after: Policy): Entry[] {
   const place = fieldsOf(before.place, after.place)
   return [
-    ...place.length > 0 ? [{ kind: 'place' as const, id: '', name: after.place.name, change: 'changed' as const, fields: place }] : [],
-    ...KINDS.flatMap(kind => listEntries(kind, before[`${kind}s`], after[`${kind}s`])),
+    ...(place.length > 0
+      ? [
+          {
+            kind: 'place' as const,
+            id: '',
+            name: after.place.name,
+            change: 'changed' as const,
+            fields: place,
+          },
+        ]
+      : []),
+    ...KINDS.flatMap((kind) => listEntries(kind, before[`${kind}s`], after[`${kind}s`])),
     ...orderEntry(before, after),
   ]
 }
 
-function listEntries(kind: EntryKind, before: readonly { id: string, name: string }[], after: readonly { id: string, name: string }[]): Entry[] {
-  const earlier = new Map(before.map(entry => [entry.id, entry]))
-  const later = new Set(after.map(entry => entry.id))
-  const entry = ({ id, name }: { id: string, name: string }, change: Entry['change'], fields: readonly string[] = []): Entry => ({ kind, id, name, change, fields })
+function listEntries(
+  kind: EntryKind,
+  before: readonly { id: string; name: string }[],
+  after: readonly { id: string; name: string }[],
+): Entry[] {
+  const earlier = new Map(before.map((entry) => [entry.id, entry]))
+  const later = new Set(after.map((entry) => entry.id))
+  const entry = (
+    { id, name }: { id: string; name: string },
+    change: Entry['change'],
+    fields: readonly string[] = [],
+  ): Entry => ({ kind, id, name, change, fields })
   return [
     ...after.flatMap((one) => {
       const was = earlier.get(one.id)
@@ -34,16 +55,21 @@ function listEntries(kind: EntryKind, before: readonly { id: string, name: strin
       const fields = fieldsOf(was, one)
       return fields.length > 0 ? [entry(one, 'changed', fields)] : []
     }),
-    ...before.filter(one => !later.has(one.id)).map(one => entry(one, 'removed')),
+    ...before.filter((one) => !later.has(one.id)).map((one) => entry(one, 'removed')),
   ]
 }
 
 function orderEntry(before: Policy, after: Policy): Entry[] {
-  const shared = (from: Policy, other: Policy) => from.rules.map(rule => rule.id).filter(id => other.rules.some(rule => rule.id === id))
-  return shared(before, after).join('\n') === shared(after, before).join('\n') ? [] : [{ kind: 'order', id: '', name: '', change: 'changed', fields: [] }]
+  const shared = (from: Policy, other: Policy) =>
+    from.rules.map((rule) => rule.id).filter((id) => other.rules.some((rule) => rule.id === id))
+  return shared(before, after).join('\n') === shared(after, before).join('\n')
+    ? []
+    : [{ kind: 'order', id: '', name: '', change: 'changed', fields: [] }]
 }
 
 function fieldsOf(before: object, after: object): string[] {
   const earlier = before as Record<string, unknown>
-  return Object.entries(after).filter(([key, value]) => !equal(value, earlier[key])).map(([key]) => key)
+  return Object.entries(after)
+    .filter(([key, value]) => !equal(value, earlier[key]))
+    .map(([key]) => key)
 }

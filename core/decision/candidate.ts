@@ -5,7 +5,10 @@ import { clip, complement, unite, type Ranges } from '../time/ranges.ts'
 import { hoursOf, hoursWithin, type Hours } from '../time/schedule.ts'
 import type { Subject } from './subject.ts'
 
-/** A rule or an override that can be a clause of some device: whom it meets, whether it is on the internet as a whole, when it is in force. */
+/**
+ * A rule or an override that can be a clause of some device: whom it meets, whether it is on the internet as
+ * a whole, when it is in force.
+ */
 export interface Candidate {
   readonly kind: 'rule' | 'override'
   readonly id: string
@@ -19,7 +22,10 @@ export interface Candidate {
   readonly includes: (subject: Subject) => boolean
   /** The devices that it may include in no network; `null` = any. */
   readonly named: ReadonlySet<string> | null
-  /** When it is in force within `[from, until)` (seconds); `schedules` gives a schedule's hours in the same range. */
+  /**
+   * When it is in force within `[from, until)` (seconds); `schedules` gives a schedule's hours in the same
+   * range.
+   */
   readonly inForce: (from: number, until: number, schedules: (id: string) => Ranges) => Ranges
   /** Whether it speaks of a destination. */
   readonly matches: Matcher
@@ -28,25 +34,41 @@ export interface Candidate {
 /** Whether a rule decides anything: it is switched on, and not only logged. */
 export const decides = ({ enabled, logOnly }: Rule): boolean => enabled && !logOnly
 
-/** Every candidate of the policy in the order in which they decide: overrides, the latest `from` first and of equals the later in the list, then the rules that decide; with `logging` those that are only logged stand among them. */
+/**
+ * Every candidate of the policy in the order in which they decide: overrides, the latest `from` first and of
+ * equals the later in the list, then the rules that decide; with `logging` those that are only logged stand
+ * among them.
+ */
 export function candidatesOf(policy: Policy, logging = false): readonly Candidate[] {
   const overrides = policy.overrides
     .map((override, index) => ({ override, index, from: readInstant(override.from)! }))
     .sort((a, b) => b.from - a.from || b.index - a.index)
   return [
     ...overrides.map(({ override }) => ofOverride(policy, override)),
-    ...policy.rules.filter(rule => decides(rule) || (logging && rule.enabled)).map(rule => ofRule(policy, rule)),
+    ...policy.rules
+      .filter((rule) => decides(rule) || (logging && rule.enabled))
+      .map((rule) => ofRule(policy, rule)),
   ]
 }
 
 const read = new WeakMap<Schedule, Hours>()
 /** The hours of each schedule, by its id; a schedule is read once, however many policies it is in. */
 export function schedulesOf(policy: Policy): ReadonlyMap<string, Hours> {
-  return new Map(policy.schedules.map(schedule => [schedule.id, read.get(schedule) ?? read.set(schedule, hoursOf(schedule)).get(schedule)!]))
+  return new Map(
+    policy.schedules.map((schedule) => [
+      schedule.id,
+      read.get(schedule) ?? read.set(schedule, hoursOf(schedule)).get(schedule)!,
+    ]),
+  )
 }
 
 /** Gives each schedule's hours within a range, each worked out once. */
-export function hoursLookup(schedules: ReadonlyMap<string, Hours>, zone: string, from: number, until: number): (id: string) => Ranges {
+export function hoursLookup(
+  schedules: ReadonlyMap<string, Hours>,
+  zone: string,
+  from: number,
+  until: number,
+): (id: string) => Ranges {
   const known = new Map<string, Ranges>()
   return (id) => {
     const ranges = known.get(id) ?? hoursWithin(schedules.get(id)!, zone, from, until)
@@ -55,17 +77,28 @@ export function hoursLookup(schedules: ReadonlyMap<string, Hours>, zone: string,
   }
 }
 
-/** Answers, for rules of the policy, when each would be in force within `[from, until)` (seconds), were it switched on; every schedule's hours are worked out once. */
+/**
+ * Answers, for rules of the policy, when each would be in force within `[from, until)` (seconds), were it
+ * switched on; every schedule's hours are worked out once.
+ */
 export function timesWithin(policy: Policy, from: number, until: number): (when: When) => Ranges {
   const zone = policy.place.timeZone
   const hours = hoursLookup(schedulesOf(policy), zone, from, until)
-  return when => whenInForce(when, zone)(from, until, hours)
+  return (when) => whenInForce(when, zone)(from, until, hours)
 }
 
 function ofOverride(policy: Policy, override: Override): Candidate {
-  const range = { from: readInstant(override.from)!, until: override.until === null ? Infinity : readInstant(override.until)! }
+  const range = {
+    from: readInstant(override.from)!,
+    until: override.until === null ? Infinity : readInstant(override.until)!,
+  }
   return {
-    kind: 'override', id: override.id, effect: override.effect, logs: false, internet: true, steady: false,
+    kind: 'override',
+    id: override.id,
+    effect: override.effect,
+    logs: false,
+    internet: true,
+    steady: false,
     ...whom(policy, override.who, override.who.macs),
     inForce: (from, until) => clip([range], from, until),
     matches: () => true,
@@ -74,7 +107,12 @@ function ofOverride(policy: Policy, override: Override): Candidate {
 
 function ofRule(policy: Policy, rule: Rule): Candidate {
   return {
-    kind: 'rule', id: rule.id, effect: rule.effect, logs: rule.logOnly, internet: rule.what.internet && !rule.logOnly, steady: 'always' in rule.when,
+    kind: 'rule',
+    id: rule.id,
+    effect: rule.effect,
+    logs: rule.logOnly,
+    internet: rule.what.internet && !rule.logOnly,
+    steady: 'always' in rule.when,
     ...whom(policy, rule.who),
     inForce: whenInForce(rule.when, policy.place.timeZone),
     matches: rule.what.internet ? () => true : whatMatches(policy, rule.what),
@@ -82,17 +120,19 @@ function ofRule(policy: Policy, rule: Rule): Candidate {
 }
 
 function whom(policy: Policy, who: Who, macs: readonly string[] = []): Pick<Candidate, 'includes' | 'named'> {
-  const members = (groups: readonly string[]) => policy.groups.filter(group => groups.includes(group.id)).flatMap(group => group.members)
+  const members = (groups: readonly string[]) =>
+    policy.groups.filter((group) => groups.includes(group.id)).flatMap((group) => group.members)
   const owners = policy.devices.filter(({ adapters }) => adapters.some(({ mac }) => macs.includes(mac)))
   const named = new Set([...who.devices, ...members(who.groups), ...owners.map(({ id }) => id)])
   const except = new Set([...who.except.devices, ...members(who.except.groups)])
-  const isNamed = ({ device, mac, network }: Subject) => who.everyone
-    || (device === null ? who.newcomers || (mac !== null && macs.includes(mac)) : named.has(device))
-    || (network !== null && who.networks.includes(network))
-  const isExcepted = ({ device, network }: Subject) => (device !== null && except.has(device))
-    || (network !== null && who.except.networks.includes(network))
+  const isNamed = ({ device, mac, network }: Subject) =>
+    who.everyone ||
+    (device === null ? who.newcomers || (mac !== null && macs.includes(mac)) : named.has(device)) ||
+    (network !== null && who.networks.includes(network))
+  const isExcepted = ({ device, network }: Subject) =>
+    (device !== null && except.has(device)) || (network !== null && who.except.networks.includes(network))
   return {
-    includes: subject => isNamed(subject) && !isExcepted(subject),
+    includes: (subject) => isNamed(subject) && !isExcepted(subject),
     named: who.everyone ? null : named,
   }
 }
@@ -101,10 +141,10 @@ function whenInForce(when: When, zone: string): Candidate['inForce'] {
   if ('always' in when) return (from, until) => [{ from, until }]
   if ('from' in when) {
     const range = { from: readLocal(when.from, zone)!, until: readLocal(when.until, zone)! }
-    return (from, until) => range.from < range.until ? clip([range], from, until) : []
+    return (from, until) => (range.from < range.until ? clip([range], from, until) : [])
   }
   return (from, until, schedules) => {
-    const inside = unite(when.schedules.flatMap(id => [...schedules(id)]))
+    const inside = unite(when.schedules.flatMap((id) => [...schedules(id)]))
     return when.outside ? complement(inside, from, until) : inside
   }
 }
@@ -114,7 +154,10 @@ function whatMatches(policy: Policy, what: What): Matcher {
   let matchers: readonly Matcher[] | undefined
   return (destination) => {
     matchers ??= [
-      matcherOf(gather(policy, { ...what, siteLists: [] })), ...policy.siteLists.filter(({ id }) => what.siteLists.includes(id)).map(({ entries }) => matcherOfList(entries)),
+      matcherOf(gather(policy, { ...what, siteLists: [] })),
+      ...policy.siteLists
+        .filter(({ id }) => what.siteLists.includes(id))
+        .map(({ entries }) => matcherOfList(entries)),
     ]
     for (const matches of matchers) if (matches(destination)) return true
     return false
@@ -123,11 +166,13 @@ function whatMatches(policy: Policy, what: What): Matcher {
 
 /** The texts of what a rule speaks of, its lists, apps and categories gathered. */
 export function gather(policy: Policy, what: What): Matched {
-  const apps = policy.apps.filter(app => what.apps.includes(app.id) || what.categories.includes(app.category))
-  const lists = policy.siteLists.filter(list => what.siteLists.includes(list.id))
+  const apps = policy.apps.filter(
+    (app) => what.apps.includes(app.id) || what.categories.includes(app.category),
+  )
+  const lists = policy.siteLists.filter((list) => what.siteLists.includes(list.id))
   return {
-    sites: [...what.sites, ...lists.flatMap(list => list.entries), ...apps.flatMap(app => app.sites)],
+    sites: [...what.sites, ...lists.flatMap((list) => list.entries), ...apps.flatMap((app) => app.sites)],
     keywords: what.keywords,
-    services: [...what.services, ...apps.flatMap(app => app.services)],
+    services: [...what.services, ...apps.flatMap((app) => app.services)],
   }
 }

@@ -3,7 +3,10 @@ import { matcherOf, matcherOfList } from '../destination/matcher.ts'
 import type { App, Policy, Rule, SiteList } from '../policy/types.ts'
 import { candidatesOf } from './candidate.ts'
 
-/** What of a policy speaks of a destination, whoever asks and whenever: lists, apps, and the enabled rules in their order, those on the whole internet apart. */
+/**
+ * What of a policy speaks of a destination, whoever asks and whenever: lists, apps, and the enabled rules in
+ * their order, those on the whole internet apart.
+ */
 export interface Catches {
   readonly siteLists: readonly SiteList[]
   readonly apps: readonly App[]
@@ -11,18 +14,24 @@ export interface Catches {
   readonly internetRules: readonly Rule[]
 }
 
-/** Answers, for destinations, everything of a policy that would catch them; lists and rules are made ready once. */
+/**
+ * Answers, for destinations, everything of a policy that would catch them; lists and rules are made ready
+ * once.
+ */
 export function catcherOf(policy: Policy): (destination: Destination) => Catches {
   const candidates = candidatesOf({ ...policy, overrides: [] })
-  const lists = policy.siteLists.map(list => ({ list, matches: matcherOfList(list.entries) }))
-  const apps = policy.apps.map(app => ({ app, matches: matcherOf({ ...app, keywords: [] }) }))
+  const lists = policy.siteLists.map((list) => ({ list, matches: matcherOfList(list.entries) }))
+  const apps = policy.apps.map((app) => ({ app, matches: matcherOf({ ...app, keywords: [] }) }))
   return (destination) => {
-    const speaking = new Set(candidates.filter(candidate => candidate.matches(destination)).map(({ id }) => id))
+    const speaking = new Set(
+      candidates.filter((candidate) => candidate.matches(destination)).map(({ id }) => id),
+    )
     const rules = policy.rules.filter(({ id }) => speaking.has(id))
     return {
       siteLists: lists.filter(({ matches }) => matches(destination)).map(({ list }) => list),
       apps: apps.filter(({ matches }) => matches(destination)).map(({ app }) => app),
-      rules: rules.filter(({ what }) => !what.internet), internetRules: rules.filter(({ what }) => what.internet),
+      rules: rules.filter(({ what }) => !what.internet),
+      internetRules: rules.filter(({ what }) => what.internet),
     }
   }
 }

@@ -5,7 +5,8 @@ import { ANY_NEWCOMER, deviceSubject, type Subject } from './subject.ts'
 import { shieldedStanding, standingOf, type Standing, type State } from './standing.ts'
 
 /**
- * A policy made ready for questions. Sets of candidates are bit masks of `words` 32-bit words: bit `i` of word `w` stands for candidate
+ * A policy made ready for questions. Sets of candidates are bit masks of `words` 32-bit words: bit `i` of
+ * word `w` stands for candidate
  * `32 w + i`, so that the lowest bit decides first.
  */
 export interface Compiled {
@@ -21,18 +22,23 @@ export interface Compiled {
   /** The candidates that decide and block, and those that decide and allow. */
   readonly blocks: Uint32Array
   readonly allows: Uint32Array
-  /** The candidates that include each device in no network; the empty key is any unknown device. A shielded device has none. */
+  /**
+   * The candidates that include each device in no network; the empty key is any unknown device. A shielded
+   * device has none.
+   */
   readonly includes: ReadonlyMap<string, Uint32Array>
   /** Equal masks of candidates are one object, by their words. */
   readonly masks: Map<string, Uint32Array>
-  /** The candidates of those who are in a network or named by their address, as far as they were asked for. */
+  /**
+   * The candidates of those who are in a network or named by their address, as far as they were asked for.
+   */
   readonly others: Map<string, Uint32Array>
   /** Addresses of unknown devices that some override names. */
   readonly namedMacs: ReadonlySet<string>
   readonly shielded: ReadonlySet<string>
   readonly deviceOfMac: ReadonlyMap<string, string>
   /** What masks of clauses mean, as far as it was asked, by a hash of the mask. */
-  readonly standings: Map<number, { readonly mask: Uint32Array, readonly standing: Standing }[]>
+  readonly standings: Map<number, { readonly mask: Uint32Array; readonly standing: Standing }[]>
 }
 
 const NEWCOMER = ''
@@ -43,7 +49,11 @@ export function compiledOf(policy: Policy): Compiled {
   return ready.get(policy) ?? ready.set(policy, compile(policy)).get(policy)!
 }
 
-/** Makes a policy ready for questions; costs about one probe per rule and device that it names. With `logging`, rules that are only logged are among the clauses, where they decide nothing: for what enforces it. */
+/**
+ * Makes a policy ready for questions; costs about one probe per rule and device that it names. With
+ * `logging`, rules that are only logged are among the clauses, where they decide nothing: for what enforces
+ * it.
+ */
 export function compile(policy: Policy, logging = false): Compiled {
   const candidates = candidatesOf(policy, logging)
   const words = Math.max(1, Math.ceil(candidates.length / 32))
@@ -55,24 +65,42 @@ export function compile(policy: Policy, logging = false): Compiled {
     return mask
   }
   const own = new Map(policy.devices.map(({ id }) => [id, new Uint32Array(words)]))
-  const shielded = new Set(policy.devices.filter(device => device.shielded).map(({ id }) => id))
+  const shielded = new Set(policy.devices.filter((device) => device.shielded).map(({ id }) => id))
   candidates.forEach((candidate, index) => {
     for (const id of candidate.named ?? own.keys()) {
-      if (candidate.includes(deviceSubject(id)) && !shielded.has(id)) own.get(id)![index >>> 5]! |= 1 << (index & 31)
+      if (candidate.includes(deviceSubject(id)) && !shielded.has(id))
+        own.get(id)![index >>> 5]! |= 1 << (index & 31)
     }
   })
-  own.set(NEWCOMER, maskWhere(candidate => candidate.includes(ANY_NEWCOMER)))
+  own.set(
+    NEWCOMER,
+    maskWhere((candidate) => candidate.includes(ANY_NEWCOMER)),
+  )
   const masks = new Map<string, Uint32Array>()
   const includes = new Map([...own].map(([id, mask]) => [id, shared(masks, mask)]))
-  const deviceOfMac = new Map(policy.devices.flatMap(device => device.adapters.map(({ mac }): [string, string] => [mac, device.id])))
-  const decides = (effect: Candidate['effect']) => maskWhere(candidate => !candidate.logs && candidate.effect === effect)
+  const deviceOfMac = new Map(
+    policy.devices.flatMap((device) => device.adapters.map(({ mac }): [string, string] => [mac, device.id])),
+  )
+  const decides = (effect: Candidate['effect']) =>
+    maskWhere((candidate) => !candidate.logs && candidate.effect === effect)
   return {
-    policy, zone: policy.place.timeZone, candidates, words, includes, shielded, masks, deviceOfMac,
-    blocks: decides('block'), allows: decides('allow'), others: new Map(),
-    namedMacs: new Set(policy.overrides.flatMap(({ who }) => who.macs).filter(mac => !deviceOfMac.has(mac))),
+    policy,
+    zone: policy.place.timeZone,
+    candidates,
+    words,
+    includes,
+    shielded,
+    masks,
+    deviceOfMac,
+    blocks: decides('block'),
+    allows: decides('allow'),
+    others: new Map(),
+    namedMacs: new Set(
+      policy.overrides.flatMap(({ who }) => who.macs).filter((mac) => !deviceOfMac.has(mac)),
+    ),
     schedules: schedulesOf(policy),
-    internet: maskWhere(candidate => candidate.internet),
-    steady: maskWhere(candidate => candidate.steady),
+    internet: maskWhere((candidate) => candidate.internet),
+    steady: maskWhere((candidate) => candidate.steady),
     standings: new Map(),
   }
 }
@@ -88,12 +116,16 @@ export function subjectOfMac({ deviceOfMac }: Compiled, mac: string, network: st
   return device === undefined ? { device: null, mac, network } : { device, mac: null, network }
 }
 
-/** The candidates that include the subject; those whom the same include share one mask. Throws RangeError for a device that the policy has not. */
+/**
+ * The candidates that include the subject; those whom the same include share one mask. Throws RangeError for
+ * a device that the policy has not.
+ */
 export function maskOf(compiled: Compiled, subject: Subject): Uint32Array {
   const { device, network } = subject
   const mask = compiled.includes.get(device ?? NEWCOMER)
   if (!mask) throw new RangeError(`The policy has no device "${device}".`)
-  const mac = device === null && subject.mac !== null && compiled.namedMacs.has(subject.mac) ? subject.mac : null
+  const mac =
+    device === null && subject.mac !== null && compiled.namedMacs.has(subject.mac) ? subject.mac : null
   const isShielded = device !== null && compiled.shielded.has(device)
   if (isShielded || (network === null && mac === null)) return mask
   const key = JSON.stringify([device, mac, network])
@@ -115,30 +147,63 @@ function shared(masks: Map<string, Uint32Array>, mask: Uint32Array): Uint32Array
   return known ?? mask
 }
 
-/** The pieces of `[from, until)` within which the same candidates are in force: piece `i` is `[edges[i], edges[i + 1])` with the mask at `masks[i * words]`. */
-export interface Pieces { readonly edges: readonly number[], readonly masks: Uint32Array, readonly words: number }
+/**
+ * The pieces of `[from, until)` within which the same candidates are in force: piece `i` is `[edges[i],
+ * edges[i + 1])` with the mask at `masks[i * words]`.
+ */
+export interface Pieces {
+  readonly edges: readonly number[]
+  readonly masks: Uint32Array
+  readonly words: number
+}
 
-/** Cuts `[from, until)` (seconds) at every instant at which some candidate that is in one of the masks comes into force or goes out of it; the others are in no piece. */
-export function piecesOf(compiled: Compiled, masks: Iterable<Uint32Array>, from: number, until: number): Pieces {
+/**
+ * Cuts `[from, until)` (seconds) at every instant at which some candidate that is in one of the masks comes
+ * into force or goes out of it; the others are in no piece.
+ */
+export function piecesOf(
+  compiled: Compiled,
+  masks: Iterable<Uint32Array>,
+  from: number,
+  until: number,
+): Pieces {
   const { words } = compiled
   const asked = new Uint32Array(words)
-  for (const mask of masks) mask.forEach((word, index) => asked[index]! |= word)
+  for (const mask of masks) mask.forEach((word, index) => (asked[index]! |= word))
   const hours = hoursLookup(compiled.schedules, compiled.zone, from, until)
-  const inForce = compiled.candidates.map((candidate, index) => isIn(asked, index) ? candidate.inForce(from, until, hours) : [])
-  const edges = [...new Set([from, until, ...inForce.flatMap(ranges => ranges.flatMap(range => [range.from, range.until]))])].sort((a, b) => a - b)
+  const inForce = compiled.candidates.map((candidate, index) =>
+    isIn(asked, index) ? candidate.inForce(from, until, hours) : [],
+  )
+  const edges = [
+    ...new Set([
+      from,
+      until,
+      ...inForce.flatMap((ranges) => ranges.flatMap((range) => [range.from, range.until])),
+    ]),
+  ].sort((a, b) => a - b)
   const pieceAt = new Map(edges.map((edge, index) => [edge, index]))
   const inPieces = new Uint32Array((edges.length - 1) * words)
   inForce.forEach((ranges, index) => {
     for (const range of ranges) {
       const end = pieceAt.get(range.until)!
-      for (let piece = pieceAt.get(range.from)!; piece < end; piece++) inPieces[piece * words + (index >>> 5)]! |= 1 << (index & 31)
+      for (let piece = pieceAt.get(range.from)!; piece < end; piece++)
+        inPieces[piece * words + (index >>> 5)]! |= 1 << (index & 31)
     }
   })
   return { edges, masks: inPieces, words }
 }
 
-/** Writes the clauses of a device in a piece into `into`: the candidates that include it and are in force, cut after the first on the internet. */
-export function clauseMask(compiled: Compiled, includes: Uint32Array, pieces: Pieces, piece: number, into: Uint32Array): void {
+/**
+ * Writes the clauses of a device in a piece into `into`: the candidates that include it and are in force, cut
+ * after the first on the internet.
+ */
+export function clauseMask(
+  compiled: Compiled,
+  includes: Uint32Array,
+  pieces: Pieces,
+  piece: number,
+  into: Uint32Array,
+): void {
   const { words, internet } = compiled
   let ended = false
   for (let word = 0; word < words; word++) {
@@ -150,8 +215,16 @@ export function clauseMask(compiled: Compiled, includes: Uint32Array, pieces: Pi
   }
 }
 
-/** The state of a device in a piece, without its clauses: `clauseMask` and `standingOf` in a few operations on bits. */
-export function stateIn({ words, internet, blocks, allows }: Compiled, includes: Uint32Array, pieces: Pieces, piece: number): State {
+/**
+ * The state of a device in a piece, without its clauses: `clauseMask` and `standingOf` in a few operations on
+ * bits.
+ */
+export function stateIn(
+  { words, internet, blocks, allows }: Compiled,
+  includes: Uint32Array,
+  pieces: Pieces,
+  piece: number,
+): State {
   let [allowed, blocked] = [false, false]
   for (let word = 0; word < words; word++) {
     const clauses = includes[word]! & pieces.masks[piece * words + word]!
@@ -177,12 +250,13 @@ const isIn = (mask: Uint32Array, index: number) => (mask[index >>> 5]! & (1 << (
 
 /** The standing that a clause mask means for a subject; equal masks share one object. */
 export function standingIn(compiled: Compiled, subject: Subject, mask: Uint32Array): Standing {
-  if (subject.device !== null && compiled.shielded.has(subject.device)) return shieldedStanding(subject.device)
+  if (subject.device !== null && compiled.shielded.has(subject.device))
+    return shieldedStanding(subject.device)
   // Asked for every segment: a text of the mask as the key would cost more than all the rest.
   let hash = 0
-  for (const word of mask) hash = Math.imul(hash ^ word, 0x9e3779b1) ^ hash >>> 15
+  for (const word of mask) hash = Math.imul(hash ^ word, 0x9e3779b1) ^ (hash >>> 15)
   const alike = compiled.standings.get(hash) ?? compiled.standings.set(hash, []).get(hash)!
-  const known = alike.find(one => one.mask.every((word, index) => word === mask[index]))
+  const known = alike.find((one) => one.mask.every((word, index) => word === mask[index]))
   if (known) return known.standing
   const standing = standingOf(candidatesIn(compiled, mask))
   alike.push({ mask: mask.slice(), standing })

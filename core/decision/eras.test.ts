@@ -7,64 +7,124 @@ import { REACH, standingsAt, type Moment } from './moment.ts'
 
 const HOUR = 3600
 const DAY = 24 * HOUR
-/** Two to four policies one after another, the first from ever, the last for ever, and the people of them all. */
-const histories = fc.tuple(fc.array(policies, { minLength: 1, maxLength: 3 }), instants).map(([some, start]) => {
-  const eras = some.map((policy, index): Era => ({ policy, from: index === 0 ? -Infinity : start + index * 5 * HOUR + 17, until: index === some.length - 1 ? Infinity : start + (index + 1) * 5 * HOUR + 17 }))
-  const people = [...new Map(some.flatMap(({ devices }) => devices).map(({ id, adapters }) => [id, { device: id, macs: adapters.map(({ mac }) => mac), network: 'n1' }])).values(), { device: null, macs: ['02:aa:bb:00:00:7f'], network: null }]
-  return { eras, people, start }
-})
+/**
+ * Two to four policies one after another, the first from ever, the last for ever, and the people of them all.
+ */
+const histories = fc
+  .tuple(fc.array(policies, { minLength: 1, maxLength: 3 }), instants)
+  .map(([some, start]) => {
+    const eras = some.map((policy, index): Era => ({
+      policy,
+      from: index === 0 ? -Infinity : start + index * 5 * HOUR + 17,
+      until: index === some.length - 1 ? Infinity : start + (index + 1) * 5 * HOUR + 17,
+    }))
+    const people = [
+      ...new Map(
+        some
+          .flatMap(({ devices }) => devices)
+          .map(({ id, adapters }) => [
+            id,
+            { device: id, macs: adapters.map(({ mac }) => mac), network: 'n1' },
+          ]),
+      ).values(),
+      { device: null, macs: ['02:aa:bb:00:00:7f'], network: null },
+    ]
+    return { eras, people, start }
+  })
 const eraAt = (eras: readonly Era[], at: number) => eras.find(({ from, until }) => from <= at && at < until)!
 
 describe('eras', () => {
   test('everyone stands at any time as the policy of that time says', () => {
-    fc.assert(fc.property(histories, fc.array(fc.nat(30 * HOUR), { minLength: 1, maxLength: 6 }), ({ eras, people, start }, offsets) => {
-      const lines = eraTimelines(eras, people, start, start + 30 * HOUR + 1)
-      for (const at of offsets.map(offset => start + offset)) {
-        const compiled = compile(eraAt(eras, at).policy)
-        const standings = standingsAt(compiled, people.map(person => subjectOf(compiled, person)), at)
-        expect(lines.map(({ segments }) => segments.find(segment => segment.from <= at && at < segment.until)!).map(({ state, because, clauses }) => ({ state, because, clauses }))).toEqual(standings)
-      }
-    }), { numRuns: 60 })
+    fc.assert(
+      fc.property(
+        histories,
+        fc.array(fc.nat(30 * HOUR), { minLength: 1, maxLength: 6 }),
+        ({ eras, people, start }, offsets) => {
+          const lines = eraTimelines(eras, people, start, start + 30 * HOUR + 1)
+          for (const at of offsets.map((offset) => start + offset)) {
+            const compiled = compile(eraAt(eras, at).policy)
+            const standings = standingsAt(
+              compiled,
+              people.map((person) => subjectOf(compiled, person)),
+              at,
+            )
+            expect(
+              lines
+                .map(({ segments }) => segments.find((segment) => segment.from <= at && at < segment.until)!)
+                .map(({ state, because, clauses }) => ({ state, because, clauses })),
+            ).toEqual(standings)
+          }
+        },
+      ),
+      { numRuns: 60 },
+    )
   })
 
   test('since and until of a moment are the bounds of its state, over the eras', () => {
-    fc.assert(fc.property(histories, fc.nat(20 * HOUR), ({ eras, people, start }, offset) => {
-      const at = start + offset
-      const [from, until] = [start - 40 * HOUR, start + 60 * HOUR]
-      const lines = eraTimelines(eras, people, from, until)
-      eraMoments(eras, people, at).forEach((moment, index) => {
-        const { segments } = lines[index]!
-        const here = segments.findIndex(one => one.from <= at && at < one.until)
-        const others = (some: typeof segments) => some.filter(({ state }) => state !== moment.state)
-        const since = others(segments.slice(0, here)).at(-1)?.until
-        const ends = others(segments.slice(here))[0]?.from
-        if (since !== undefined) expect(moment.since).toBe(since)
-        else expect(moment.since === null || moment.since <= from).toBe(true)
-        if (ends !== undefined) expect(moment.until).toBe(ends)
-        else expect(moment.until === null || moment.until >= until).toBe(true)
-      })
-    }), { numRuns: 60 })
+    fc.assert(
+      fc.property(histories, fc.nat(20 * HOUR), ({ eras, people, start }, offset) => {
+        const at = start + offset
+        const [from, until] = [start - 40 * HOUR, start + 60 * HOUR]
+        const lines = eraTimelines(eras, people, from, until)
+        eraMoments(eras, people, at).forEach((moment, index) => {
+          const { segments } = lines[index]!
+          const here = segments.findIndex((one) => one.from <= at && at < one.until)
+          const others = (some: typeof segments) => some.filter(({ state }) => state !== moment.state)
+          const since = others(segments.slice(0, here)).at(-1)?.until
+          const ends = others(segments.slice(here))[0]?.from
+          if (since !== undefined) expect(moment.since).toBe(since)
+          else expect(moment.since === null || moment.since <= from).toBe(true)
+          if (ends !== undefined) expect(moment.until).toBe(ends)
+          else expect(moment.until === null || moment.until >= until).toBe(true)
+        })
+      }),
+      { numRuns: 60 },
+    )
   })
 
   test('asked along a walk, moments are those of each instant', () => {
     // What lies at the edge of sight may be seen from one instant and not from the one before.
-    const inSight = (moments: readonly Moment[], at: number) => moments.map(moment => ({ ...moment, ...Object.fromEntries((['since', 'until'] as const).map(side => [side, Math.abs((moment[side] ?? Infinity) - at) < REACH - 2 * DAY ? moment[side] : null])) }))
-    fc.assert(fc.property(histories, fc.array(fc.integer({ min: -3 * DAY, max: 9 * DAY }), { minLength: 2, maxLength: 8 }), ({ eras, people, start }, offsets) => {
-      const along = momentsAlong(eras, people)
-      for (const at of offsets.map(offset => start + offset)) expect(inSight(along(at), at)).toEqual(inSight(eraMoments(eras, people, at), at))
-    }), { numRuns: 60 })
+    const inSight = (moments: readonly Moment[], at: number) =>
+      moments.map((moment) => ({
+        ...moment,
+        ...Object.fromEntries(
+          (['since', 'until'] as const).map((side) => [
+            side,
+            Math.abs((moment[side] ?? Infinity) - at) < REACH - 2 * DAY ? moment[side] : null,
+          ]),
+        ),
+      }))
+    fc.assert(
+      fc.property(
+        histories,
+        fc.array(fc.integer({ min: -3 * DAY, max: 9 * DAY }), { minLength: 2, maxLength: 8 }),
+        ({ eras, people, start }, offsets) => {
+          const along = momentsAlong(eras, people)
+          for (const at of offsets.map((offset) => start + offset))
+            expect(inSight(along(at), at)).toEqual(inSight(eraMoments(eras, people, at), at))
+        },
+      ),
+      { numRuns: 60 },
+    )
   })
 
   test('segments follow each other without a gap, and neighbours differ', () => {
-    fc.assert(fc.property(histories, ({ eras, people, start }) => {
-      for (const { segments } of eraTimelines(eras, people, start, start + 24 * HOUR)) {
-        expect([segments[0]!.from, segments.at(-1)!.until]).toEqual([start, start + 24 * HOUR])
-        segments.slice(1).forEach((segment, index) => {
-          const before = segments[index]!
-          expect(segment.from).toBe(before.until)
-          expect([segment.state, segment.because, segment.clauses]).not.toEqual([before.state, before.because, before.clauses])
-        })
-      }
-    }), { numRuns: 60 })
+    fc.assert(
+      fc.property(histories, ({ eras, people, start }) => {
+        for (const { segments } of eraTimelines(eras, people, start, start + 24 * HOUR)) {
+          expect([segments[0]!.from, segments.at(-1)!.until]).toEqual([start, start + 24 * HOUR])
+          segments.slice(1).forEach((segment, index) => {
+            const before = segments[index]!
+            expect(segment.from).toBe(before.until)
+            expect([segment.state, segment.because, segment.clauses]).not.toEqual([
+              before.state,
+              before.because,
+              before.clauses,
+            ])
+          })
+        }
+      }),
+      { numRuns: 60 },
+    )
   })
 })

@@ -6,33 +6,66 @@ import { timelines, type Segment, type Timeline } from './timeline.ts'
 import type { Standing } from './standing.ts'
 import type { Subject } from './subject.ts'
 
-/** A policy and the time `[from, until)` (seconds; infinite at the ends) in which it was, is or will be in force. */
-export interface Era { readonly from: number, readonly until: number, readonly policy: Policy }
+/**
+ * A policy and the time `[from, until)` (seconds; infinite at the ends) in which it was, is or will be in
+ * force.
+ */
+export interface Era {
+  readonly from: number
+  readonly until: number
+  readonly policy: Policy
+}
 
-/** Somebody whom different policies may know differently: by the id of a device (`null` = none), else by the first address; and the network in which they are. */
-export interface Person { readonly device: string | null, readonly macs: readonly string[], readonly network: string | null }
+/**
+ * Somebody whom different policies may know differently: by the id of a device (`null` = none), else by the
+ * first address; and the network in which they are.
+ */
+export interface Person {
+  readonly device: string | null
+  readonly macs: readonly string[]
+  readonly network: string | null
+}
 
-/** Who a person is to a policy made ready: the device with that id, else whoever has the first address, mostly a newcomer. */
+/**
+ * Who a person is to a policy made ready: the device with that id, else whoever has the first address, mostly
+ * a newcomer.
+ */
 export function subjectOf(compiled: Compiled, { device, macs, network }: Person): Subject {
   if (device !== null && compiled.includes.has(device)) return { device, mac: null, network }
   return subjectOfMac(compiled, macs[0] ?? '', network)
 }
 
 /**
- * Everyone's segments over `[from, until)` (seconds), in the order asked, each era by its own policy; what goes on alike from one era into the next is one
- * segment. The eras follow each other without a gap and cover the range. Each timeline is named by the subject in the last era of the range.
+ * Everyone's segments over `[from, until)` (seconds), in the order asked, each era by its own policy; what
+ * goes on alike from one era into the next is one
+ * segment. The eras follow each other without a gap and cover the range. Each timeline is named by the
+ * subject in the last era of the range.
  */
-export function eraTimelines(eras: readonly Era[], people: readonly Person[], from: number, until: number): Timeline[] {
-  const parts = eras.filter(era => era.from < until && from < era.until).map((era) => {
-    const compiled = compiledOf(era.policy)
-    return timelines(compiled, people.map(person => subjectOf(compiled, person)), Math.max(from, era.from), Math.min(until, era.until))
-  })
+export function eraTimelines(
+  eras: readonly Era[],
+  people: readonly Person[],
+  from: number,
+  until: number,
+): Timeline[] {
+  const parts = eras
+    .filter((era) => era.from < until && from < era.until)
+    .map((era) => {
+      const compiled = compiledOf(era.policy)
+      return timelines(
+        compiled,
+        people.map((person) => subjectOf(compiled, person)),
+        Math.max(from, era.from),
+        Math.min(until, era.until),
+      )
+    })
   // Those who share their segments in every era share them joined.
   const numbers = new Map<readonly Segment[], number>()
   const known = new Map<string, readonly Segment[]>()
   return people.map((_, index) => {
-    const own = parts.map(part => part[index]!)
-    const key = own.map(({ segments }) => numbers.get(segments) ?? numbers.set(segments, numbers.size).get(segments)!).join()
+    const own = parts.map((part) => part[index]!)
+    const key = own
+      .map(({ segments }) => numbers.get(segments) ?? numbers.set(segments, numbers.size).get(segments)!)
+      .join()
     const { device, mac, network } = own.at(-1)!
     return { device, mac, network, segments: known.get(key) ?? known.set(key, joined(own)).get(key)! }
   })
@@ -40,7 +73,7 @@ export function eraTimelines(eras: readonly Era[], people: readonly Person[], fr
 
 function joined(parts: readonly Timeline[]): Segment[] {
   const segments: Segment[] = []
-  for (const segment of parts.flatMap(part => part.segments)) {
+  for (const segment of parts.flatMap((part) => part.segments)) {
     const last = segments.at(-1)
     if (last && sameStanding(last, segment)) segments[segments.length - 1] = { ...last, until: segment.until }
     else segments.push(segment)
@@ -48,21 +81,33 @@ function joined(parts: readonly Timeline[]): Segment[] {
   return segments
 }
 
-/** How everyone stands at an instant (seconds) by the era of that time, with `since` and `until` followed into the eras before and after it; the segment ends with the era. */
+/**
+ * How everyone stands at an instant (seconds) by the era of that time, with `since` and `until` followed into
+ * the eras before and after it; the segment ends with the era.
+ */
 export function eraMoments(eras: readonly Era[], people: readonly Person[], at: number): Moment[] {
-  const here = eras.findIndex(era => era.from <= at && at < era.until)
+  const here = eras.findIndex((era) => era.from <= at && at < era.until)
   const momentsIn = (index: number, some: readonly Person[], when: number) => {
     const compiled = compiledOf(eras[index]!.policy)
-    return momentsAt(compiled, some.map(person => subjectOf(compiled, person)), when)
+    return momentsAt(
+      compiled,
+      some.map((person) => subjectOf(compiled, person)),
+      when,
+    )
   }
   const now = momentsIn(here, people, at)
-  const [since, until] = [now.map(moment => moment.since), now.map(moment => moment.until)]
-  // All whose state may go on over a border are followed together: one by one each would look through the years for itself.
+  const [since, until] = [now.map((moment) => moment.since), now.map((moment) => moment.until)]
+  // All whose state may go on over a border are followed together: one by one each would look through the
+  // years for itself.
   let pending = people.map((_, index) => index)
   for (let era = here; era > 0; era--) {
     const { from } = eras[era]!
-    pending = pending.filter(index => since[index] === null || since[index]! < from)
-    const before = momentsIn(era - 1, pending.map(index => people[index]!), from - 1)
+    pending = pending.filter((index) => since[index] === null || since[index]! < from)
+    const before = momentsIn(
+      era - 1,
+      pending.map((index) => people[index]!),
+      from - 1,
+    )
     pending = pending.filter((index, order) => {
       const goesOn = before[order]!.state === now[index]!.state
       since[index] = goesOn ? before[order]!.since : from
@@ -72,8 +117,12 @@ export function eraMoments(eras: readonly Era[], people: readonly Person[], at: 
   pending = people.map((_, index) => index)
   for (let era = here; era < eras.length - 1; era++) {
     const border = eras[era]!.until
-    pending = pending.filter(index => until[index] === null || until[index]! > border)
-    const after = momentsIn(era + 1, pending.map(index => people[index]!), border)
+    pending = pending.filter((index) => until[index] === null || until[index]! > border)
+    const after = momentsIn(
+      era + 1,
+      pending.map((index) => people[index]!),
+      border,
+    )
     pending = pending.filter((index, order) => {
       const goesOn = after[order]!.state === now[index]!.state
       until[index] = goesOn ? after[order]!.until : border
@@ -85,11 +134,22 @@ export function eraMoments(eras: readonly Era[], people: readonly Person[], at: 
     since: from === -Infinity ? segment.since : Math.max(segment.since ?? from, from),
     until: end === Infinity ? segment.until : Math.min(segment.until ?? end, end),
   })
-  return now.map((moment, index) => ({ ...moment, since: since[index]!, until: until[index]!, segment: within(moment.segment) }))
+  return now.map((moment, index) => ({
+    ...moment,
+    since: since[index]!,
+    until: until[index]!,
+    segment: within(moment.segment),
+  }))
 }
 
-/** Answers `eraMoments` at one instant (seconds) after the other: only those whose segment has ended in between are worked out anew, and while nobody's has, the answer is the same array. */
-export function momentsAlong(eras: readonly Era[], people: readonly Person[]): (at: number) => readonly Moment[] {
+/**
+ * Answers `eraMoments` at one instant (seconds) after the other: only those whose segment has ended in
+ * between are worked out anew, and while nobody's has, the answer is the same array.
+ */
+export function momentsAlong(
+  eras: readonly Era[],
+  people: readonly Person[],
+): (at: number) => readonly Moment[] {
   let moments: readonly Moment[] = []
   /** When each was worked out: a bound that was out of sight then is looked for again a day further on. */
   const asked = people.map(() => -Infinity)
@@ -100,14 +160,23 @@ export function momentsAlong(eras: readonly Era[], people: readonly Person[]): (
     })
     if (over.length === 0) return moments
     const next = [...moments]
-    eraMoments(eras, over.map(index => people[index]!), at).forEach((moment, order) => {
+    eraMoments(
+      eras,
+      over.map((index) => people[index]!),
+      at,
+    ).forEach((moment, order) => {
       next[over[order]!] = moment
       asked[over[order]!] = at
     })
-    return moments = next
+    return (moments = next)
   }
 }
 
 function sameStanding(a: Standing, b: Standing): boolean {
-  return a.state === b.state && a.because?.id === b.because?.id && a.because?.kind === b.because?.kind && a.clauses.join('\n') === b.clauses.join('\n')
+  return (
+    a.state === b.state &&
+    a.because?.id === b.because?.id &&
+    a.because?.kind === b.because?.kind &&
+    a.clauses.join('\n') === b.clauses.join('\n')
+  )
 }

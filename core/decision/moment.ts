@@ -1,21 +1,44 @@
 import type { Destination } from '../destination/destination.ts'
 import { DAY } from '../time/instant.ts'
-import { candidatesIn, clauseMask, maskOf, piecesOf, standingIn, stateIn, type Compiled, type Pieces } from './compile.ts'
+import {
+  candidatesIn,
+  clauseMask,
+  maskOf,
+  piecesOf,
+  standingIn,
+  stateIn,
+  type Compiled,
+  type Pieces,
+} from './compile.ts'
 import type { Subject } from './subject.ts'
 import { verdictOf, type Standing, type Verdict } from './standing.ts'
 
 /** How far the bounds of a moment are looked for, in seconds: 400 days. */
 export const REACH = 400 * DAY
 
-/** Bounds `[since, until)` (seconds) of a stretch around an instant; `null` where there is none within `REACH`. */
-export interface Bounds { readonly since: number | null, readonly until: number | null }
+/**
+ * Bounds `[since, until)` (seconds) of a stretch around an instant; `null` where there is none within
+ * `REACH`.
+ */
+export interface Bounds {
+  readonly since: number | null
+  readonly until: number | null
+}
 
-/** A subject at an instant: its standing, the bounds of its state, whichever clauses lead to it, and those of its segment, in which the clauses too stay the same. */
-export interface Moment extends Subject, Standing, Bounds { readonly segment: Bounds }
+/**
+ * A subject at an instant: its standing, the bounds of its state, whichever clauses lead to it, and those of
+ * its segment, in which the clauses too stay the same.
+ */
+export interface Moment extends Subject, Standing, Bounds {
+  readonly segment: Bounds
+}
 
-/** Everyone's standing at an instant (seconds), in the order asked. Throws RangeError for a device that the policy has not. */
+/**
+ * Everyone's standing at an instant (seconds), in the order asked. Throws RangeError for a device that the
+ * policy has not.
+ */
 export function standingsAt(compiled: Compiled, subjects: readonly Subject[], at: number): Standing[] {
-  const pieces = piecesOf(compiled, new Set(subjects.map(subject => maskOf(compiled, subject))), at, at + 1)
+  const pieces = piecesOf(compiled, new Set(subjects.map((subject) => maskOf(compiled, subject))), at, at + 1)
   const clauses = new Uint32Array(compiled.words)
   return subjects.map((subject) => {
     clauseMask(compiled, maskOf(compiled, subject), pieces, 0, clauses)
@@ -28,14 +51,23 @@ export function momentsAt(compiled: Compiled, subjects: readonly Subject[], at: 
   const since = boundsOf(compiled, subjects, at, 'since')
   const until = boundsOf(compiled, subjects, at, 'until')
   return standingsAt(compiled, subjects, at).map((standing, index) => ({
-    ...subjects[index]!, ...standing, since: since[index]!.state, until: until[index]!.state,
+    ...subjects[index]!,
+    ...standing,
+    since: since[index]!.state,
+    until: until[index]!.state,
     segment: { since: since[index]!.clauses, until: until[index]!.clauses },
   }))
 }
 
 /** What becomes of a destination for a subject at an instant (seconds). */
-export function verdictAt(compiled: Compiled, subject: Subject, at: number, destination: Destination): Verdict {
-  if (subject.device !== null && compiled.shielded.has(subject.device)) return { effect: 'allow', because: { kind: 'shielded', id: subject.device } }
+export function verdictAt(
+  compiled: Compiled,
+  subject: Subject,
+  at: number,
+  destination: Destination,
+): Verdict {
+  if (subject.device !== null && compiled.shielded.has(subject.device))
+    return { effect: 'allow', because: { kind: 'shielded', id: subject.device } }
   const clauses = new Uint32Array(compiled.words)
   const includes = maskOf(compiled, subject)
   clauseMask(compiled, includes, piecesOf(compiled, [includes], at, at + 1), 0, clauses)
@@ -44,22 +76,32 @@ export function verdictAt(compiled: Compiled, subject: Subject, at: number, dest
 
 type Side = 'since' | 'until'
 
-// Most changes are near: look through a day first, then further and further for those who have not changed yet.
+// Most changes are near: look through a day first, then further and further for those who have not changed
+// yet.
 const STEPS = [DAY, 8 * DAY, 64 * DAY, REACH + 1]
 
-/** Where the clauses change first on one side of an instant, and where the state does; `null` = not within reach. */
-interface Changes { readonly clauses: number | null, readonly state: number | null }
+/**
+ * Where the clauses change first on one side of an instant, and where the state does; `null` = not within
+ * reach.
+ */
+interface Changes {
+  readonly clauses: number | null
+  readonly state: number | null
+}
 const NO_CHANGES: Changes = { clauses: null, state: null }
 
 function boundsOf(compiled: Compiled, subjects: readonly Subject[], at: number, side: Side): Changes[] {
-  const bounds = new Map<Uint32Array, Changes>(subjects.map(subject => [maskOf(compiled, subject), NO_CHANGES]))
-  let pending = [...bounds.keys()].filter(includes => mayChange(compiled, includes))
+  const bounds = new Map<Uint32Array, Changes>(
+    subjects.map((subject) => [maskOf(compiled, subject), NO_CHANGES]),
+  )
+  let pending = [...bounds.keys()].filter((includes) => mayChange(compiled, includes))
   for (const [index, step] of STEPS.entries()) {
     const near = STEPS[index - 1] ?? 0
     // Each stretch begins with the second beside the one before it, so that a change on the seam is seen.
-    const pieces = side === 'until'
-      ? piecesOf(compiled, pending, at + Math.max(0, near - 1), at + step)
-      : piecesOf(compiled, pending, at - step, at - near + 1)
+    const pieces =
+      side === 'until'
+        ? piecesOf(compiled, pending, at + Math.max(0, near - 1), at + step)
+        : piecesOf(compiled, pending, at - step, at - near + 1)
     const varies = varyingMask(pieces)
     pending = pending.filter((includes) => {
       if (!includes.some((word, index) => word & varies[index]!)) return true
@@ -70,10 +112,13 @@ function boundsOf(compiled: Compiled, subjects: readonly Subject[], at: number, 
     })
     if (pending.length === 0) break
   }
-  return subjects.map(subject => bounds.get(maskOf(compiled, subject))!)
+  return subjects.map((subject) => bounds.get(maskOf(compiled, subject))!)
 }
 
-/** Whether some candidate comes and goes before one on the internet that always decides: else the clauses stay as they are for ever. */
+/**
+ * Whether some candidate comes and goes before one on the internet that always decides: else the clauses stay
+ * as they are for ever.
+ */
 function mayChange({ words, internet, steady }: Compiled, includes: Uint32Array): boolean {
   for (let word = 0; word < words; word++) {
     const ends = includes[word]! & internet[word]! & steady[word]!
@@ -88,7 +133,8 @@ function mayChange({ words, internet, steady }: Compiled, includes: Uint32Array)
 /** The candidates that come into force or go out of it somewhere in the pieces. */
 function varyingMask({ masks, words }: Pieces): Uint32Array {
   const varies = new Uint32Array(words)
-  for (let index = words; index < masks.length; index++) varies[index % words]! |= masks[index]! ^ masks[index - words]!
+  for (let index = words; index < masks.length; index++)
+    varies[index % words]! |= masks[index]! ^ masks[index - words]!
   return varies
 }
 
@@ -108,7 +154,8 @@ function firstChanges(compiled: Compiled, includes: Uint32Array, pieces: Pieces,
       clauseMask(compiled, includes, pieces, piece, here)
       if (here.some((word, index) => word !== start[index])) clauses = edge
     }
-    if (clauses !== null && stateIn(compiled, includes, pieces, piece) !== state) return { clauses, state: edge }
+    if (clauses !== null && stateIn(compiled, includes, pieces, piece) !== state)
+      return { clauses, state: edge }
   }
   return { clauses, state: null }
 }

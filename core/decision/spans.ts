@@ -4,18 +4,40 @@ import type { Subject } from './subject.ts'
 import { verdictOf, type Verdict } from './standing.ts'
 import { timelines } from './timeline.ts'
 
-/** A longest stretch `[from, until)` (seconds), clipped to what was asked, in which one clause decides about a destination. */
-export interface VerdictSpan extends Verdict { readonly from: number, readonly until: number }
+/**
+ * A longest stretch `[from, until)` (seconds), clipped to what was asked, in which one clause decides about a
+ * destination.
+ */
+export interface VerdictSpan extends Verdict {
+  readonly from: number
+  readonly until: number
+}
 
-/** What becomes of a destination for a subject over `[from, until)` (seconds). Throws RangeError where the range is empty or the device is unknown. */
-export function verdictSpans(compiled: Compiled, subject: Subject, destination: Destination, from: number, until: number): VerdictSpan[] {
-  const candidates = new Map(compiled.candidates.map(candidate => [candidate.id, candidate]))
+/**
+ * What becomes of a destination for a subject over `[from, until)` (seconds). Throws RangeError where the
+ * range is empty or the device is unknown.
+ */
+export function verdictSpans(
+  compiled: Compiled,
+  subject: Subject,
+  destination: Destination,
+  from: number,
+  until: number,
+): VerdictSpan[] {
+  const candidates = new Map(compiled.candidates.map((candidate) => [candidate.id, candidate]))
   const [line] = timelines(compiled, [subject], from, until)
   const spans: VerdictSpan[] = []
   for (const segment of line!.segments) {
-    const verdict: Verdict = segment.because?.kind === 'shielded' ? { effect: 'allow', because: segment.because } : verdictOf(segment.clauses.map(id => candidates.get(id)!), destination)
+    const verdict: Verdict =
+      segment.because?.kind === 'shielded'
+        ? { effect: 'allow', because: segment.because }
+        : verdictOf(
+            segment.clauses.map((id) => candidates.get(id)!),
+            destination,
+          )
     const last = spans.at(-1)
-    if (last && last.effect === verdict.effect && last.because?.id === verdict.because?.id) spans[spans.length - 1] = { ...last, until: segment.until }
+    if (last && last.effect === verdict.effect && last.because?.id === verdict.because?.id)
+      spans[spans.length - 1] = { ...last, until: segment.until }
     else spans.push({ ...verdict, from: segment.from, until: segment.until })
   }
   return spans

@@ -3,16 +3,31 @@ import type { Effect } from '../policy/types.ts'
 import type { Candidate } from './candidate.ts'
 
 export const STATES = ['open', 'filtered', 'listed-only', 'cut-off'] as const
-/** What a device can reach: everything; all but something; only what is listed; nothing beyond the gateway. */
-export type State = typeof STATES[number]
+/**
+ * What a device can reach: everything; all but something; only what is listed; nothing beyond the gateway.
+ */
+export type State = (typeof STATES)[number]
 
 /** What decided: a rule, an override, or the device being shielded (`id` is then the device's). */
-export interface Because { readonly kind: 'rule' | 'override' | 'shielded', readonly id: string }
+export interface Because {
+  readonly kind: 'rule' | 'override' | 'shielded'
+  readonly id: string
+}
 
-/** How a device stands while its clauses stay the same; `clauses` are ids of rules and overrides in the order in which they decide. */
-export interface Standing { readonly state: State, readonly because: Because | null, readonly clauses: readonly string[] }
+/**
+ * How a device stands while its clauses stay the same; `clauses` are ids of rules and overrides in the order
+ * in which they decide.
+ */
+export interface Standing {
+  readonly state: State
+  readonly because: Because | null
+  readonly clauses: readonly string[]
+}
 
-export interface Verdict { readonly effect: Effect, readonly because: Because | null }
+export interface Verdict {
+  readonly effect: Effect
+  readonly because: Because | null
+}
 
 /** Whether a yes or no would say "blocked". */
 export function isBlocked(state: State): boolean {
@@ -26,32 +41,41 @@ export function shieldedStanding(device: string): Standing {
 
 /** The standing that follows from a device's clauses, already cut after the first on the internet. */
 export function standingOf(all: readonly Candidate[]): Standing {
-  const ids = all.map(clause => clause.id)
+  const ids = all.map((clause) => clause.id)
   const clauses = all.filter(({ logs }) => !logs)
   const last = clauses.at(-1)
   const final = last?.internet ? last : null
   const earlier = final ? clauses.slice(0, -1) : clauses
   if (final?.effect === 'block') {
-    return { state: earlier.some(clause => clause.effect === 'allow') ? 'listed-only' : 'cut-off', because: because(final), clauses: ids }
+    return {
+      state: earlier.some((clause) => clause.effect === 'allow') ? 'listed-only' : 'cut-off',
+      because: because(final),
+      clauses: ids,
+    }
   }
-  const block = earlier.find(clause => clause.effect === 'block')
+  const block = earlier.find((clause) => clause.effect === 'block')
   if (block) return { state: 'filtered', because: because(block), clauses: ids }
   return { state: 'open', because: final && because(final), clauses: ids }
 }
 
 /** What becomes of a destination: the first clause that matches decides; if none does, it is allowed. */
 export function verdictOf(clauses: readonly Candidate[], destination: Destination): Verdict {
-  for (const clause of clauses) if (!clause.logs && clause.matches(destination)) return { effect: clause.effect, because: because(clause) }
+  for (const clause of clauses)
+    if (!clause.logs && clause.matches(destination))
+      return { effect: clause.effect, because: because(clause) }
   return OPEN
 }
 
 const OPEN: Verdict = { effect: 'allow', because: null }
 const NONE: readonly Candidate[] = []
 
-/** The clauses that are only logged and would have decided about a destination, had they been in earnest: those that match before the first that decides. */
+/**
+ * The clauses that are only logged and would have decided about a destination, had they been in earnest:
+ * those that match before the first that decides.
+ */
 export function logsOf(clauses: readonly Candidate[], destination: Destination): readonly Candidate[] {
   if (!clauses.some(({ logs }) => logs)) return NONE
-  const matching = clauses.filter(clause => clause.matches(destination))
+  const matching = clauses.filter((clause) => clause.matches(destination))
   const first = matching.findIndex(({ logs }) => !logs)
   return matching.slice(0, first < 0 ? matching.length : first)
 }

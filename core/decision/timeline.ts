@@ -2,16 +2,36 @@ import { clauseMask, maskOf, piecesOf, standingIn, type Compiled } from './compi
 import type { Standing } from './standing.ts'
 import type { Subject } from './subject.ts'
 
-/** A longest stretch `[from, until)` (seconds), clipped to what was asked, in which the clauses stay the same. */
-export interface Segment extends Standing { readonly from: number, readonly until: number }
+/**
+ * A longest stretch `[from, until)` (seconds), clipped to what was asked, in which the clauses stay the same.
+ */
+export interface Segment extends Standing {
+  readonly from: number
+  readonly until: number
+}
 
 /** A subject's segments over a range: in order, each beginning where the one before ends. */
-export interface Timeline extends Subject { readonly segments: readonly Segment[] }
+export interface Timeline extends Subject {
+  readonly segments: readonly Segment[]
+}
 
-/** Everyone's segments over `[from, until)` (seconds), in the order asked. Throws RangeError where the range is empty or a device is unknown. */
-export function timelines(compiled: Compiled, subjects: readonly Subject[], from: number, until: number): Timeline[] {
+/**
+ * Everyone's segments over `[from, until)` (seconds), in the order asked. Throws RangeError where the range
+ * is empty or a device is unknown.
+ */
+export function timelines(
+  compiled: Compiled,
+  subjects: readonly Subject[],
+  from: number,
+  until: number,
+): Timeline[] {
   if (!(from < until)) throw new RangeError('A timeline ends after it begins.')
-  const pieces = piecesOf(compiled, new Set(subjects.map(subject => maskOf(compiled, subject))), from, until)
+  const pieces = piecesOf(
+    compiled,
+    new Set(subjects.map((subject) => maskOf(compiled, subject))),
+    from,
+    until,
+  )
   const { words } = compiled
   let clauses = new Uint32Array(words)
   let before = new Uint32Array(words)
@@ -35,16 +55,29 @@ export function timelines(compiled: Compiled, subjects: readonly Subject[], from
   const known = new Map<Uint32Array, Segment[]>()
   return subjects.map((subject) => {
     const includes = maskOf(compiled, subject)
-    const segments = subject.device !== null && compiled.shielded.has(subject.device)
-      ? [segment(from, until, standingIn(compiled, subject, includes))]
-      : known.get(includes) ?? known.set(includes, segmentsOf(subject, includes)).get(includes)!
+    const segments =
+      subject.device !== null && compiled.shielded.has(subject.device)
+        ? [segment(from, until, standingIn(compiled, subject, includes))]
+        : (known.get(includes) ?? known.set(includes, segmentsOf(subject, includes)).get(includes)!)
     return { ...subject, segments }
   })
 }
 
-/** The states of a timeline and when each begins, as a text: segments that differ only in their clauses look the same from outside. */
+/**
+ * The states of a timeline and when each begins, as a text: segments that differ only in their clauses look
+ * the same from outside.
+ */
 export function stateText(segments: readonly Segment[]): string {
-  return segments.filter(({ state }, index) => state !== segments[index - 1]?.state).map(({ from, state }) => `${from} ${state}`).join()
+  return segments
+    .filter(({ state }, index) => state !== segments[index - 1]?.state)
+    .map(({ from, state }) => `${from} ${state}`)
+    .join()
 }
 
-const segment = (from: number, until: number, { state, because, clauses }: Standing): Segment => ({ from, until, state, because, clauses })
+const segment = (from: number, until: number, { state, because, clauses }: Standing): Segment => ({
+  from,
+  until,
+  state,
+  because,
+  clauses,
+})

@@ -9,7 +9,10 @@ export interface TraceStep {
   readonly id: string
   readonly effect: Candidate['effect']
   readonly internet: boolean
-  /** `counts`: a clause. `decides`: the clause that settles the rest of the internet. `behind`: in force, but one before it settles all. `rests`: not in force. */
+  /**
+   * `counts`: a clause. `decides`: the clause that settles the rest of the internet. `behind`: in force, but
+   * one before it settles all. `rests`: not in force.
+   */
   readonly part: 'counts' | 'decides' | 'behind' | 'rests'
   /** For one that rests: when it comes into force next (seconds), `null` where not within a week. */
   readonly next: number | null
@@ -18,7 +21,10 @@ export interface TraceStep {
 /** How far ahead the next turn of a resting rule is looked for, in seconds. */
 const AHEAD = 7 * DAY
 
-/** Every rule and override that includes a subject, in the order in which they decide, with its part at the instant (seconds). A shielded device has none. */
+/**
+ * Every rule and override that includes a subject, in the order in which they decide, with its part at the
+ * instant (seconds). A shielded device has none.
+ */
 export function traceAt(compiled: Compiled, subject: Subject, at: number): TraceStep[] {
   const hours = hoursLookup(compiled.schedules, compiled.zone, at, at + AHEAD)
   let settled = false
@@ -30,6 +36,6 @@ export function traceAt(compiled: Compiled, subject: Subject, at: number): Trace
     if (!inForce && kind === 'override' && !first) return []
     const part = !inForce ? 'rests' : settled ? 'behind' : internet ? 'decides' : 'counts'
     settled ||= part === 'decides'
-    return [{ kind, id, effect, internet, part, next: inForce ? null : first?.from ?? null }]
+    return [{ kind, id, effect, internet, part, next: inForce ? null : (first?.from ?? null) }]
   })
 }

@@ -1,18 +1,28 @@
 import { Address4, Address6 } from 'ip-address'
 
-/** An IP address block: every address of the version from `first` to `last`, both included. One address is a block of one. */
-export interface Block { readonly version: 4 | 6, readonly first: bigint, readonly last: bigint, readonly text: string }
+/**
+ * An IP address block: every address of the version from `first` to `last`, both included. One address is a
+ * block of one.
+ */
+export interface Block {
+  readonly version: 4 | 6
+  readonly first: bigint
+  readonly last: bigint
+  readonly text: string
+}
 
 const OCTETS = /^(?:(?:0|[1-9]\d{0,2})\.){3}(?:0|[1-9]\d{0,2})$/
 const MAPPED = 0xffffn << 32n
 
 /**
- * Reads an IP address or CIDR block (RFC 4632, RFC 4291); host bits are taken off. An IPv4-mapped IPv6 address is the IPv4 address that
+ * Reads an IP address or CIDR block (RFC 4632, RFC 4291); host bits are taken off. An IPv4-mapped IPv6
+ * address is the IPv4 address that
  * goes over the wire. Octets with leading zeros and zone ids are refused. `null` where the text is none.
  */
 export function readBlock(text: string): Block | null {
   const [address, prefix, ...more] = text.trim().toLowerCase().split('/')
-  if (address === undefined || more.length > 0 || (prefix !== undefined && !/^\d{1,3}$/.test(prefix))) return null
+  if (address === undefined || more.length > 0 || (prefix !== undefined && !/^\d{1,3}$/.test(prefix)))
+    return null
   const read = readValue(address)
   if (!read) return null
   const width = read.version === 4 ? 32 : 128
@@ -20,8 +30,13 @@ export function readBlock(text: string): Block | null {
   const bits = prefix === undefined ? width : Number(prefix) - (read.mapped ? 96 : 0)
   if (bits < 0 || bits > width) return null
   const size = 1n << BigInt(width - bits)
-  const first = read.value - read.value % size
-  return { version: read.version, first, last: first + size - 1n, text: `${addressText(read.version, first)}${bits < width ? `/${bits}` : ''}` }
+  const first = read.value - (read.value % size)
+  return {
+    version: read.version,
+    first,
+    last: first + size - 1n,
+    text: `${addressText(read.version, first)}${bits < width ? `/${bits}` : ''}`,
+  }
 }
 
 /** Reads one IP address; `null` where the text is none, or a block of several. */
@@ -34,8 +49,9 @@ export function blockCovers(outer: Block, inner: Block): boolean {
   return outer.version === inner.version && outer.first <= inner.first && inner.last <= outer.last
 }
 
-function readValue(text: string): { version: 4 | 6, value: bigint, mapped: boolean } | null {
-  if (OCTETS.test(text)) return Address4.isValid(text) ? { version: 4, value: new Address4(text).bigInt(), mapped: false } : null
+function readValue(text: string): { version: 4 | 6; value: bigint; mapped: boolean } | null {
+  if (OCTETS.test(text))
+    return Address4.isValid(text) ? { version: 4, value: new Address4(text).bigInt(), mapped: false } : null
   if (!text.includes(':') || text.includes('%') || !Address6.isValid(text)) return null
   const value = new Address6(text).bigInt()
   const mapped = value >> 32n === MAPPED >> 32n

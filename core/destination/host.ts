@@ -4,7 +4,10 @@ import punycode from 'punycode/punycode.js'
 
 const LABEL = /^[a-z0-9_]([a-z0-9_-]{0,61}[a-z0-9_])?$/
 
-/** A name that is in its ASCII form as it stands, as nearly all of a long list are: UTS 46 leaves it alone, and its last label is no number. */
+/**
+ * A name that is in its ASCII form as it stands, as nearly all of a long list are: UTS 46 leaves it alone,
+ * and its last label is no number.
+ */
 const PLAIN = /^(?:[a-z0-9_](?:[a-z0-9_-]{0,61}[a-z0-9_])?\.)*[a-z](?:[a-z0-9_-]{0,61}[a-z0-9_])?$/
 
 /** Whether a text is a host name that is in its ASCII form as it stands: cheap, and true of nearly all. */
@@ -13,7 +16,8 @@ export function isPlainHost(text: string): boolean {
 }
 
 /**
- * Reads a host name in its ASCII form, lower case, without a final dot (UTS 46, non-transitional; lengths of RFC 1035, section 2.3.4).
+ * Reads a host name in its ASCII form, lower case, without a final dot (UTS 46, non-transitional; lengths of
+ * RFC 1035, section 2.3.4).
  * `null` where it is none; an IPv4 address is none.
  */
 export function readHost(text: string): string | null {
@@ -22,7 +26,7 @@ export function readHost(text: string): string | null {
   const ascii = toAscii(text.trim().replace(/\.$/, ''))
   if (ascii === null || ascii.length > 253) return null
   const labels = ascii.split('.')
-  return labels.every(label => LABEL.test(label)) && !/^\d+$/.test(labels.at(-1)!) ? ascii : null
+  return labels.every((label) => LABEL.test(label)) && !/^\d+$/.test(labels.at(-1)!) ? ascii : null
 }
 
 /** The Unicode form of a host name in its ASCII form; where it has none, the name itself. */
@@ -35,13 +39,17 @@ export function unicodeHost(ascii: string): string {
   }
 }
 
-// The platform's own reading of a host (WHATWG URL, section 3.3) is UTS 46, non-transitional; its tables would be the largest part of what a browser loads.
+// The platform's own reading of a host (WHATWG URL, section 3.3) is UTS 46, non-transitional; its tables
+// would be the largest part of what a browser loads.
 function toAscii(name: string): string | null {
   const url = `http://${name}/`
   return /[\s\p{Cc}/?#:@\\%[\]]/u.test(name) || !URL.canParse(url) ? null : new URL(url).hostname
 }
 
-/** Reads a keyword: lower case, composed (NFC), without blanks around it; `null` where nothing is left or blanks are within. */
+/**
+ * Reads a keyword: lower case, composed (NFC), without blanks around it; `null` where nothing is left or
+ * blanks are within.
+ */
 export function readKeyword(text: string): string | null {
   if (text.length > 253) return null
   const keyword = text.trim().toLowerCase().normalize('NFC')

@@ -5,23 +5,46 @@ import { nameSet, packNames, type NameSet, type PackedNames } from './name-set.t
 import { readService, type Service } from './service.ts'
 import { readSite } from './site.ts'
 
-/** Texts of a policy that was read: the parts of a `what`, its lists, apps and categories already gathered. */
-export interface Matched { readonly sites: readonly string[], readonly keywords: readonly string[], readonly services: readonly string[] }
+/**
+ * Texts of a policy that was read: the parts of a `what`, its lists, apps and categories already gathered.
+ */
+export interface Matched {
+  readonly sites: readonly string[]
+  readonly keywords: readonly string[]
+  readonly services: readonly string[]
+}
 
 /** The same, read: names that stand for every name under them, blocks, keywords, services. */
-export interface Gathered { readonly hosts: ReadonlySet<string>, readonly blocks: readonly Block[], readonly keywords: readonly string[], readonly services: readonly Service[] }
+export interface Gathered {
+  readonly hosts: ReadonlySet<string>
+  readonly blocks: readonly Block[]
+  readonly keywords: readonly string[]
+  readonly services: readonly Service[]
+}
 
 /** Reads what was gathered; the texts are those of a policy that was read, so none can fail. */
 export function readMatched({ sites, keywords, services }: Matched): Gathered {
   const { hosts, blocks } = readSites(sites)
-  return { hosts: new Set(hosts), blocks, keywords: keywords.map(keyword => readKeyword(keyword)!), services: services.map(service => readService(service)!) }
+  return {
+    hosts: new Set(hosts),
+    blocks,
+    keywords: keywords.map((keyword) => readKeyword(keyword)!),
+    services: services.map((service) => readService(service)!),
+  }
 }
 
 /** Sites in a form that threads can share. */
-export interface PackedSites { readonly names: PackedNames, readonly blocks: readonly Block[] }
+export interface PackedSites {
+  readonly names: PackedNames
+  readonly blocks: readonly Block[]
+}
 
 /** Sites made ready to be looked up. */
-export interface SiteSet { readonly has: NameSet, readonly hasNames: boolean, readonly blocks: readonly Block[] }
+export interface SiteSet {
+  readonly has: NameSet
+  readonly hasNames: boolean
+  readonly blocks: readonly Block[]
+}
 
 const ofLists = new WeakMap<readonly string[], SiteSet>()
 
@@ -43,7 +66,10 @@ export function giveSites(entries: readonly string[], { names, blocks }: PackedS
   return set
 }
 
-function readSites(sites: readonly string[]): { readonly hosts: readonly string[], readonly blocks: readonly Block[] } {
+function readSites(sites: readonly string[]): {
+  readonly hosts: readonly string[]
+  readonly blocks: readonly Block[]
+} {
   const hosts: string[] = []
   const blocks: Block[] = []
   for (const text of sites) {
@@ -57,9 +83,17 @@ function readSites(sites: readonly string[]): { readonly hosts: readonly string[
 /** Whether a destination is among what was gathered. */
 export type Matcher = (destination: Destination) => boolean
 
-/** Builds the matcher of sites, keywords and services. A look-up costs a probe per label, and a pass over blocks, keywords and services; written as loops, since a closure for each of a resolver’s look-ups would be most of what they leave to be collected. */
+/**
+ * Builds the matcher of sites, keywords and services. A look-up costs a probe per label, and a pass over
+ * blocks, keywords and services; written as loops, since a closure for each of a resolver’s look-ups would be
+ * most of what they leave to be collected.
+ */
 export function matcherOf(matched: Matched): Matcher {
-  return matcherOver(siteSetOf(matched.sites), matched.keywords.map(keyword => readKeyword(keyword)!), matched.services.map(service => readService(service)!))
+  return matcherOver(
+    siteSetOf(matched.sites),
+    matched.keywords.map((keyword) => readKeyword(keyword)!),
+    matched.services.map((service) => readService(service)!),
+  )
 }
 
 /** The matcher of a list of sites. */
@@ -67,7 +101,11 @@ export function matcherOfList(entries: readonly string[]): Matcher {
   return matcherOver(siteSetOf(entries), [], [])
 }
 
-function matcherOver({ has, blocks }: SiteSet, keywords: readonly string[], services: readonly Service[]): Matcher {
+function matcherOver(
+  { has, blocks }: SiteSet,
+  keywords: readonly string[],
+  services: readonly Service[],
+): Matcher {
   return (destination) => {
     const { host, address } = destination
     if (host !== null && has(host) !== null) return true

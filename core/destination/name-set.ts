@@ -2,13 +2,17 @@
 export type NameSet = (host: string) => string | null
 
 /**
- * Names made ready in flat memory, which threads can share; a million of 20 characters take 42 MB. Slot `s` of the hash table holds the name with the number `indexes[s]`, whose characters are
+ * Names made ready in flat memory, which threads can share; a million of 20 characters take 42 MB. Slot `s`
+ * of the hash table holds the name with the number `indexes[s]`, whose characters are
  * `[ends[n - 1], ends[n])` of `texts`; a hash of 0 is an empty slot.
  */
 export interface PackedNames {
   readonly hashes: Int32Array
   readonly indexes: Uint32Array
-  /** A bit for each of four times as many places says whether some name falls on it: it fits a cache, and most names are in no list. */
+  /**
+   * A bit for each of four times as many places says whether some name falls on it: it fits a cache, and most
+   * names are in no list.
+   */
   readonly seen: Uint8Array
   readonly texts: Uint8Array
   readonly ends: Uint32Array
@@ -34,7 +38,7 @@ export function packNames(names: readonly string[]): PackedNames {
     end += name.length
     ends[index] = end
     let slot = slotOf(hash, capacity)
-    while (hashes[slot] !== 0) slot = slot + 1 & capacity - 1
+    while (hashes[slot] !== 0) slot = (slot + 1) & (capacity - 1)
     seen[seenAt(hash, capacity)]! |= 1 << (hash & 7)
     hashes[slot] = hash || 1
     indexes[slot] = index
@@ -42,13 +46,17 @@ export function packNames(names: readonly string[]): PackedNames {
   return { hashes, indexes, seen, texts, ends }
 }
 
-/** The set of packed names. A look-up reads the name once from its end, and compares texts only where 32 bits of their hash (FNV-1a over the characters from the last to the first) agree. */
+/**
+ * The set of packed names. A look-up reads the name once from its end, and compares texts only where 32 bits
+ * of their hash (FNV-1a over the characters from the last to the first) agree.
+ */
 export function nameSet({ hashes, indexes, seen, texts, ends }: PackedNames): NameSet {
   const capacity = hashes.length
   const nameAt = (host: string, from: number, hash: number) => {
-    if ((seen[seenAt(hash, capacity)]! & 1 << (hash & 7)) === 0) return null
-    for (let slot = slotOf(hash, capacity); hashes[slot] !== 0; slot = slot + 1 & capacity - 1) {
-      if (hashes[slot] === (hash || 1) && isText(host, from, indexes[slot]!)) return from === 0 ? host : host.slice(from)
+    if ((seen[seenAt(hash, capacity)]! & (1 << (hash & 7))) === 0) return null
+    for (let slot = slotOf(hash, capacity); hashes[slot] !== 0; slot = (slot + 1) & (capacity - 1)) {
+      if (hashes[slot] === (hash || 1) && isText(host, from, indexes[slot]!))
+        return from === 0 ? host : host.slice(from)
     }
     return null
   }
@@ -71,10 +79,10 @@ export function nameSet({ hashes, indexes, seen, texts, ends }: PackedNames): Na
   }
 }
 
-const slotOf = (hash: number, capacity: number) => (hash ^ hash >>> 15) & capacity - 1
-const seenAt = (hash: number, capacity: number) => (hash ^ hash >>> 13) >>> 3 & capacity / 2 - 1
+const slotOf = (hash: number, capacity: number) => (hash ^ (hash >>> 15)) & (capacity - 1)
+const seenAt = (hash: number, capacity: number) => ((hash ^ (hash >>> 13)) >>> 3) & (capacity / 2 - 1)
 
 /** FNV-1a's offset basis and prime for 32 bits. */
-const BASIS = 0x811C9DC5 | 0
+const BASIS = 0x811c9dc5 | 0
 const PRIME = 0x01000193
 const DOT = '.'.charCodeAt(0)

@@ -21,7 +21,8 @@ export function siteText(site: Site): string {
 
 /** Why a text is no site, with the remedy where the slip is a common one. */
 export function siteFault(text: string): string {
-  if (text.startsWith('*.')) return `is not a site: a name covers every name under it, so write ${text.slice(2)}`
+  if (text.startsWith('*.'))
+    return `is not a site: a name covers every name under it, so write ${text.slice(2)}`
   if (text.includes('://')) return 'is not a site: write the host name alone, without scheme and path'
   return 'is not a site: write a host name (reelbrook.example), an IP address or a block (203.0.113.0/24)'
 }

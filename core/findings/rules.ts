@@ -7,34 +7,44 @@ import { isEmptyReach, reachCovers, reachOf, type Reach } from './coverage.ts'
 import { bitsOf, firstTogether, maskWhere, scenesOf, scenesWith, type Scenes } from './scenes.ts'
 import { slipFindings, type SlipFinding } from './slips.ts'
 
-/** Something in a policy that is likely not meant. `rule`, `by` and the like are ids; `first` is the instant (seconds) at which it would first be felt. */
+/**
+ * Something in a policy that is likely not meant. `rule`, `by` and the like are ids; `first` is the instant
+ * (seconds) at which it would first be felt.
+ */
 export type PolicyFinding = RuleFinding | SlipFinding
 
 type RuleFinding =
   /** Whenever the rule is in force, earlier ones decide everything that it speaks of; `by` are these. */
-  | { readonly kind: 'never-decides', readonly rule: string, readonly by: readonly string[], readonly first: number }
-  | { readonly kind: 'never-in-force', readonly rule: string }
-  | { readonly kind: 'meets-nobody', readonly rule: string }
-  | { readonly kind: 'says-nothing', readonly rule: string }
+  | {
+      readonly kind: 'never-decides'
+      readonly rule: string
+      readonly by: readonly string[]
+      readonly first: number
+    }
+  | { readonly kind: 'never-in-force'; readonly rule: string }
+  | { readonly kind: 'meets-nobody'; readonly rule: string }
+  | { readonly kind: 'says-nothing'; readonly rule: string }
   /** No later rule would block, for whom and when it is in force, anything at all. */
-  | { readonly kind: 'opens-nothing', readonly rule: string, readonly first: number }
+  | { readonly kind: 'opens-nothing'; readonly rule: string; readonly first: number }
   /** The earlier of two rules that say the opposite of the same, for the same devices, at times that meet. */
-  | { readonly kind: 'contradiction', readonly rule: string, readonly other: string, readonly first: number }
-  | { readonly kind: 'unused', readonly part: 'siteList' | 'app' | 'schedule' | 'group', readonly id: string }
+  | { readonly kind: 'contradiction'; readonly rule: string; readonly other: string; readonly first: number }
+  | { readonly kind: 'unused'; readonly part: 'siteList' | 'app' | 'schedule' | 'group'; readonly id: string }
   /** A schedule with exceptions that never count, since earlier ones cover their dates. */
-  | { readonly kind: 'covered-exceptions', readonly schedule: string, readonly dates: readonly string[] }
+  | { readonly kind: 'covered-exceptions'; readonly schedule: string; readonly dates: readonly string[] }
   /** Devices that no rule speaks of. */
-  | { readonly kind: 'no-rule', readonly devices: readonly string[] }
+  | { readonly kind: 'no-rule'; readonly devices: readonly string[] }
 
 /**
- * The findings of a policy as of an instant (seconds), proved over the devices, the coming 400 days and the destinations, overrides left aside: first
- * those about rules, in their order. Rules that are switched off or only logged count for nothing, but use what they name. `own` are the addresses of the machine in use.
+ * The findings of a policy as of an instant (seconds), proved over the devices, the coming 400 days and the
+ * destinations, overrides left aside: first
+ * those about rules, in their order. Rules that are switched off or only logged count for nothing, but use
+ * what they name. `own` are the addresses of the machine in use.
  */
 export function policyFindings(policy: Policy, now: number, own: readonly string[] = []): PolicyFinding[] {
   const compiled = compile({ ...policy, overrides: [] })
   const rules = policy.rules.filter(decides)
   const scenes = scenesOf(compiled, now)
-  const reaches = rules.map(rule => reachOf(policy, rule.what))
+  const reaches = rules.map((rule) => reachOf(policy, rule.what))
   const inForce = [...scenes.times.keys()].reduce((all, mask) => all | mask, 0n)
   const met = [...scenes.people.values()].reduce((all, mask) => all | mask, 0n)
   const lives = livesOf(rules, reaches, scenes)
@@ -46,16 +56,34 @@ export function policyFindings(policy: Policy, now: number, own: readonly string
     const { decides, opens, before, together } = lives[index]!
     if (!together) return []
     const first = firstTogether(scenes, bit)!
-    if (!decides) return [{ kind: 'never-decides', rule: rule.id, by: [...bitsOf(before)].map(at => rules[at]!.id), first }]
+    if (!decides)
+      return [
+        { kind: 'never-decides', rule: rule.id, by: [...bitsOf(before)].map((at) => rules[at]!.id), first },
+      ]
     return rule.effect === 'allow' && !opens ? [{ kind: 'opens-nothing', rule: rule.id, first }] : []
   })
-  const spoken = new Set(about.flatMap(finding => 'rule' in finding ? [finding.rule] : []))
-  return [...about, ...contradictions(rules, scenes, spoken), ...slipFindings(policy, rules, reaches, scenes, own), ...unusedParts(policy), ...coveredDates(policy), ...withoutRule(compiled)]
+  const spoken = new Set(about.flatMap((finding) => ('rule' in finding ? [finding.rule] : [])))
+  return [
+    ...about,
+    ...contradictions(rules, scenes, spoken),
+    ...slipFindings(policy, rules, reaches, scenes, own),
+    ...unusedParts(policy),
+    ...coveredDates(policy),
+    ...withoutRule(compiled),
+  ]
 }
 
-interface Life { readonly together: boolean, readonly decides: boolean, readonly opens: boolean, readonly before: bigint }
+interface Life {
+  readonly together: boolean
+  readonly decides: boolean
+  readonly opens: boolean
+  readonly before: bigint
+}
 
-/** What becomes of each rule over all scenes: whether it is ever in force for somebody, decides something, lets something through that is blocked after it; and which rules decide in its place where it does not. */
+/**
+ * What becomes of each rule over all scenes: whether it is ever in force for somebody, decides something,
+ * lets something through that is blocked after it; and which rules decide in its place where it does not.
+ */
 function livesOf(rules: readonly Rule[], reaches: readonly Reach[], scenes: Scenes): Life[] {
   const internet = maskWhere(rules, ({ what }) => what.internet)
   const blocks = maskWhere(rules, ({ effect }) => effect === 'block')
@@ -72,7 +100,8 @@ function livesOf(rules: readonly Rule[], reaches: readonly Reach[], scenes: Scen
         before |= settles
         continue
       }
-      if (!covered[index]!.has(earlier)) covered[index]!.set(earlier, coveringOf(reaches, earlier, reaches[index]!))
+      if (!covered[index]!.has(earlier))
+        covered[index]!.set(earlier, coveringOf(reaches, earlier, reaches[index]!))
       const covering = covered[index]!.get(earlier)!
       if (covering !== 0n) {
         before |= covering
@@ -85,9 +114,12 @@ function livesOf(rules: readonly Rule[], reaches: readonly Reach[], scenes: Scen
   })
 }
 
-/** Those of some earlier rules that take everything that a rule covers: as few as it goes by leaving out one after the other; none (0) where they leave something. */
+/**
+ * Those of some earlier rules that take everything that a rule covers: as few as it goes by leaving out one
+ * after the other; none (0) where they leave something.
+ */
 function coveringOf(reaches: readonly Reach[], earlier: bigint, reach: Reach): bigint {
-  const reachesOf = (mask: bigint) => [...bitsOf(mask)].map(at => reaches[at]!)
+  const reachesOf = (mask: bigint) => [...bitsOf(mask)].map((at) => reaches[at]!)
   if (!reachCovers(reachesOf(earlier), reach)) return 0n
   let needed = earlier
   for (const at of bitsOf(earlier)) {
@@ -97,31 +129,45 @@ function coveringOf(reaches: readonly Reach[], earlier: bigint, reach: Reach): b
   return needed
 }
 
-function contradictions(rules: readonly Rule[], scenes: Scenes, spoken: ReadonlySet<string>): PolicyFinding[] {
+function contradictions(
+  rules: readonly Rule[],
+  scenes: Scenes,
+  spoken: ReadonlySet<string>,
+): PolicyFinding[] {
   const people = [...scenes.people.values()]
   const same = new Map<string, number[]>()
-  rules.forEach(({ what }, index) => same.set(canonicalize(what)!, [...same.get(canonicalize(what)!) ?? [], index]))
-  return [...same.values()].flatMap(list => list.flatMap((first, at) => list.slice(at + 1).flatMap((second): PolicyFinding[] => {
-    const [one, other] = [rules[first]!, rules[second]!]
-    const both = (1n << BigInt(first)) | (1n << BigInt(second))
-    if (one.effect === other.effect || spoken.has(one.id) || spoken.has(other.id)) return []
-    // An exception meets fewer than the ban that stands after it; a contradiction meets the same.
-    if (people.some(who => (who & both) !== 0n && (who & both) !== both)) return []
-    const meet = people.some(who => (who & both) === both) ? firstTogether(scenes, both) : null
-    return meet === null ? [] : [{ kind: 'contradiction', rule: one.id, other: other.id, first: meet }]
-  })))
+  rules.forEach(({ what }, index) =>
+    same.set(canonicalize(what)!, [...(same.get(canonicalize(what)!) ?? []), index]),
+  )
+  return [...same.values()].flatMap((list) =>
+    list.flatMap((first, at) =>
+      list.slice(at + 1).flatMap((second): PolicyFinding[] => {
+        const [one, other] = [rules[first]!, rules[second]!]
+        const both = (1n << BigInt(first)) | (1n << BigInt(second))
+        if (one.effect === other.effect || spoken.has(one.id) || spoken.has(other.id)) return []
+        // An exception meets fewer than the ban that stands after it; a contradiction meets the same.
+        if (people.some((who) => (who & both) !== 0n && (who & both) !== both)) return []
+        const meet = people.some((who) => (who & both) === both) ? firstTogether(scenes, both) : null
+        return meet === null ? [] : [{ kind: 'contradiction', rule: one.id, other: other.id, first: meet }]
+      }),
+    ),
+  )
 }
 
 function unusedParts(policy: Policy): PolicyFinding[] {
   const used = <T>(of: (rule: Rule) => readonly T[]) => new Set(policy.rules.flatMap(of))
   const lists = used(({ what }) => what.siteLists)
   const [apps, categories] = [used(({ what }) => what.apps), used(({ what }) => what.categories)]
-  const schedules = used(({ when }) => 'schedules' in when ? when.schedules : [])
+  const schedules = used(({ when }) => ('schedules' in when ? when.schedules : []))
   const groups = used(({ who }) => [...who.groups, ...who.except.groups])
-  const finding = (part: 'siteList' | 'app' | 'schedule' | 'group') => ({ id }: { id: string }): PolicyFinding => ({ kind: 'unused', part, id })
+  const finding =
+    (part: 'siteList' | 'app' | 'schedule' | 'group') =>
+    ({ id }: { id: string }): PolicyFinding => ({ kind: 'unused', part, id })
   return [
     ...policy.siteLists.filter(({ id }) => !lists.has(id)).map(finding('siteList')),
-    ...policy.apps.filter(({ id, category }) => !apps.has(id) && !categories.has(category)).map(finding('app')),
+    ...policy.apps
+      .filter(({ id, category }) => !apps.has(id) && !categories.has(category))
+      .map(finding('app')),
     ...policy.schedules.filter(({ id }) => !schedules.has(id)).map(finding('schedule')),
     ...policy.groups.filter(({ id }) => !groups.has(id)).map(finding('group')),
   ]
@@ -130,11 +176,15 @@ function unusedParts(policy: Policy): PolicyFinding[] {
 function coveredDates({ schedules }: Policy): PolicyFinding[] {
   return schedules.flatMap(({ id, exceptions }): PolicyFinding[] => {
     const covered = coveredExceptions(exceptions)
-    return covered.length === 0 ? [] : [{ kind: 'covered-exceptions', schedule: id, dates: covered.map(index => exceptions[index]!.from) }]
+    return covered.length === 0
+      ? []
+      : [{ kind: 'covered-exceptions', schedule: id, dates: covered.map((index) => exceptions[index]!.from) }]
   })
 }
 
 function withoutRule({ policy, includes, shielded }: Compiled): PolicyFinding[] {
-  const devices = policy.devices.filter(({ id }) => !shielded.has(id) && includes.get(id)!.every(word => word === 0)).map(({ id }) => id)
+  const devices = policy.devices
+    .filter(({ id }) => !shielded.has(id) && includes.get(id)!.every((word) => word === 0))
+    .map(({ id }) => id)
   return policy.rules.length === 0 || devices.length === 0 ? [] : [{ kind: 'no-rule', devices }]
 }

@@ -5,9 +5,15 @@ import { DAY } from '../time/instant.ts'
 /** How far ahead rules are looked for in force, in seconds. */
 const AHEAD = 400 * DAY
 
-/** Who is included in what, and when which rules are in force: masks of the enabled rules, the lowest bit the first. A scene is what of both comes together, somebody at some time. */
+/**
+ * Who is included in what, and when which rules are in force: masks of the enabled rules, the lowest bit the
+ * first. A scene is what of both comes together, somebody at some time.
+ */
 export interface Scenes {
-  /** The mask of each device by its id, unknown devices under ""; and each of them in each network that a rule names. */
+  /**
+   * The mask of each device by its id, unknown devices under ""; and each of them in each network that a rule
+   * names.
+   */
   readonly people: ReadonlyMap<string, bigint>
   /** The instant (seconds) at which each mask of rules in force comes first, in the order of these. */
   readonly times: ReadonlyMap<bigint, number>
@@ -19,14 +25,22 @@ export function scenesOf(compiled: Compiled, now: number): Scenes {
   // A mask of many words as one number: from its hexadecimal digits, the last word first.
   const number = (mask: Uint32Array, at: number) => {
     let digits = '0x'
-    for (let word = words - 1; word >= 0; word--) digits += mask[at * words + word]!.toString(16).padStart(8, '0')
+    for (let word = words - 1; word >= 0; word--)
+      digits += mask[at * words + word]!.toString(16).padStart(8, '0')
     return BigInt(digits)
   }
   const pieces = piecesOf(compiled, [new Uint32Array(words).fill(0xffffffff)], now, now + AHEAD)
   const named = new Set(compiled.policy.rules.flatMap(({ who }) => [...who.networks, ...who.except.networks]))
-  const inNetworks = [...named].flatMap(network => [...includes.keys()].map((id): [string, bigint] =>
-    [JSON.stringify([id, network]), number(maskOf(compiled, { device: id || null, mac: null, network }), 0)]))
-  const people = new Map([...[...includes].map(([id, mask]): [string, bigint] => [id, number(mask, 0)]), ...inNetworks])
+  const inNetworks = [...named].flatMap((network) =>
+    [...includes.keys()].map((id): [string, bigint] => [
+      JSON.stringify([id, network]),
+      number(maskOf(compiled, { device: id || null, mac: null, network }), 0),
+    ]),
+  )
+  const people = new Map([
+    ...[...includes].map(([id, mask]): [string, bigint] => [id, number(mask, 0)]),
+    ...inNetworks,
+  ])
   const times = new Map<bigint, number>()
   for (let piece = 0; piece < pieces.edges.length - 1; piece++) {
     const mask = number(pieces.masks, piece)
@@ -35,10 +49,14 @@ export function scenesOf(compiled: Compiled, now: number): Scenes {
   return { people, times }
 }
 
-/** The scenes in which a rule of a single bit is in force for somebody. They may be very many: who has seen enough stops. */
+/**
+ * The scenes in which a rule of a single bit is in force for somebody. They may be very many: who has seen
+ * enough stops.
+ */
 export function* scenesWith({ people, times }: Scenes, bit: bigint): Generator<bigint> {
-  const moments = [...times.keys()].filter(when => (when & bit) !== 0n)
-  for (const who of new Set(people.values())) if ((who & bit) !== 0n) for (const when of moments) yield who & when
+  const moments = [...times.keys()].filter((when) => (when & bit) !== 0n)
+  for (const who of new Set(people.values()))
+    if ((who & bit) !== 0n) for (const when of moments) yield who & when
 }
 
 /** The instant at which all rules of a mask are first in force together; `null` where they never are. */
@@ -49,7 +67,7 @@ export function firstTogether({ times }: Scenes, mask: bigint): number | null {
 
 /** The rules for which a test holds, as a mask. */
 export function maskWhere(rules: readonly Rule[], test: (rule: Rule, index: number) => boolean): bigint {
-  return rules.reduce((mask, rule, index) => test(rule, index) ? mask | 1n << BigInt(index) : mask, 0n)
+  return rules.reduce((mask, rule, index) => (test(rule, index) ? mask | (1n << BigInt(index)) : mask), 0n)
 }
 
 /** The set bits of a mask as indexes, the lowest first. */

@@ -6,27 +6,62 @@ import type { Fault } from '../policy/shape.ts'
 import type { App } from '../policy/types.ts'
 import { readLines, type FileFault } from './lines.ts'
 
-/** An app of a catalogue, beside the one of the policy that it speaks of: the one with its id, else with its name; `null` where it is new. */
-export interface CatalogueRow { readonly app: Omit<App, 'id'>, readonly was: App | null, readonly change: 'added' | 'changed' | 'same' }
+/**
+ * An app of a catalogue, beside the one of the policy that it speaks of: the one with its id, else with its
+ * name; `null` where it is new.
+ */
+export interface CatalogueRow {
+  readonly app: Omit<App, 'id'>
+  readonly was: App | null
+  readonly change: 'added' | 'changed' | 'same'
+}
 
-/** Reads a catalogue of apps out of a file in JSON or YAML (docs/formats.md) against the apps there are, or answers every fault with its line. Never throws. */
-export function readCatalogue(text: string, apps: readonly App[]): { readonly rows: readonly CatalogueRow[] } | { readonly faults: readonly FileFault[] } {
-  return readLines(text, (value): { readonly rows: readonly CatalogueRow[] } | { readonly faults: readonly Fault[] } => {
-    const faults: Fault[] = []
-    const { apps: read } = catalogue(value, '', faults)
-    const said = new Set<string>()
-    const rows = read.map(({ id, ...app }, index): CatalogueRow => {
-      const was = entryCalled(apps, id ?? app.name) ?? entryCalled(apps, app.name) ?? null
-      const key = was?.id ?? `name ${app.name}`
-      if (said.has(key)) faults.push({ path: `apps[${index}].name`, message: `"${app.name}" stands for an app that the file names already: give it another name` })
-      said.add(key)
-      return { app, was, change: was === null ? 'added' : markOf(was) === markOf({ ...app, id: was.id }) ? 'same' : 'changed' }
-    })
-    return faults.length > 0 ? { faults } : { rows }
-  })
+/**
+ * Reads a catalogue of apps out of a file in JSON or YAML (docs/formats.md) against the apps there are, or
+ * answers every fault with its line. Never throws.
+ */
+export function readCatalogue(
+  text: string,
+  apps: readonly App[],
+): { readonly rows: readonly CatalogueRow[] } | { readonly faults: readonly FileFault[] } {
+  return readLines(
+    text,
+    (value): { readonly rows: readonly CatalogueRow[] } | { readonly faults: readonly Fault[] } => {
+      const faults: Fault[] = []
+      const { apps: read } = catalogue(value, '', faults)
+      const said = new Set<string>()
+      const rows = read.map(({ id, ...app }, index): CatalogueRow => {
+        const was = entryCalled(apps, id ?? app.name) ?? entryCalled(apps, app.name) ?? null
+        const key = was?.id ?? `name ${app.name}`
+        if (said.has(key))
+          faults.push({
+            path: `apps[${index}].name`,
+            message: `"${app.name}" stands for an app that the file names already: give it another name`,
+          })
+        said.add(key)
+        return {
+          app,
+          was,
+          change:
+            was === null ? 'added' : markOf(was) === markOf({ ...app, id: was.id }) ? 'same' : 'changed',
+        }
+      })
+      return faults.length > 0 ? { faults } : { rows }
+    },
+  )
 }
 
 /** Writes apps as a catalogue, in YAML. */
 export function writeCatalogue(apps: readonly App[]): string {
-  return stringify({ 'kairostat-apps': 1, 'apps': apps.map(({ id, name, category, sites, services, note }) => ({ id, name, category, ...sites.length > 0 && { sites }, ...services.length > 0 && { services }, ...note !== '' && { note } })) })
+  return stringify({
+    'kairostat-apps': 1,
+    'apps': apps.map(({ id, name, category, sites, services, note }) => ({
+      id,
+      name,
+      category,
+      ...(sites.length > 0 && { sites }),
+      ...(services.length > 0 && { services }),
+      ...(note !== '' && { note }),
+    })),
+  })
 }

@@ -4,11 +4,17 @@ import type { Fault } from '../policy/shape.ts'
 import type { Device, Group, Policy } from '../policy/types.ts'
 import type { Unread } from './reading.ts'
 
-/** The columns of a list of devices; `name` and `adapters` must be there, one that is missing leaves things as they are. */
+/**
+ * The columns of a list of devices; `name` and `adapters` must be there, one that is missing leaves things as
+ * they are.
+ */
 const COLUMNS = ['id', 'name', 'kind', 'adapters', 'groups', 'shielded', 'note'] as const
-type Column = typeof COLUMNS[number]
+type Column = (typeof COLUMNS)[number]
 
-/** One device of such a list, as far as its columns say; groups by name, or by id where a name is not enough. `line` counts from 1. */
+/**
+ * One device of such a list, as far as its columns say; groups by name, or by id where a name is not enough.
+ * `line` counts from 1.
+ */
 export interface DeviceRow {
   readonly line: number
   readonly id: string | null
@@ -16,15 +22,21 @@ export interface DeviceRow {
   readonly groups: readonly string[] | null
 }
 
-/** Writes a policy's devices as CSV (RFC 4180) with a heading. A value that a spreadsheet would take for a formula gets an apostrophe before it, which is taken off in reading. */
+/**
+ * Writes a policy's devices as CSV (RFC 4180) with a heading. A value that a spreadsheet would take for a
+ * formula gets an apostrophe before it, which is taken off in reading.
+ */
 export function writeDevices({ devices, groups }: Policy): string {
   const rows = devices.map((device): Record<Column, string> => ({
     ...device,
     adapters: device.adapters.map(({ mac, medium }) => `${mac} ${medium}`).join('; '),
-    groups: groups.filter(({ members }) => members.includes(device.id)).map(group => escape(labelOf(group, groups))).join('; '),
+    groups: groups
+      .filter(({ members }) => members.includes(device.id))
+      .map((group) => escape(labelOf(group, groups)))
+      .join('; '),
     shielded: device.shielded ? 'yes' : 'no',
   }))
-  return `${Papa.unparse({ fields: [...COLUMNS], data: rows.map(row => COLUMNS.map(column => guard(row[column]))) })}\r\n`
+  return `${Papa.unparse({ fields: [...COLUMNS], data: rows.map((row) => COLUMNS.map((column) => guard(row[column]))) })}\r\n`
 }
 
 /** Whether a text begins with the heading of such a list. */
@@ -32,16 +44,31 @@ export function isDeviceList(head: string): boolean {
   return headingOf(head) !== null
 }
 
-/** Reads such a list, with commas, semicolons or tabs between its values. Never throws; a row that cannot be read is told with its line, and the others still count. */
-export function readDevices(text: string, progress: (done: number) => void): { rows: DeviceRow[], unread: Unread[] } {
+/**
+ * Reads such a list, with commas, semicolons or tabs between its values. Never throws; a row that cannot be
+ * read is told with its line, and the others still count.
+ */
+export function readDevices(
+  text: string,
+  progress: (done: number) => void,
+): { rows: DeviceRow[]; unread: Unread[] } {
   const rows: DeviceRow[] = []
   const unread: Unread[] = []
   const lineAt = lineCounter(text)
   const { columns, delimiter, newline } = headingOf(text)!
-  unread.push(...columns.filter(name => !COLUMNS.includes(name as Column)).map(name => ({ line: 1, text: name, message: `“${name}” is not one of the columns ${COLUMNS.join(', ')}, so it is left aside.` })))
+  unread.push(
+    ...columns
+      .filter((name) => !COLUMNS.includes(name as Column))
+      .map((name) => ({
+        line: 1,
+        text: name,
+        message: `“${name}” is not one of the columns ${COLUMNS.join(', ')}, so it is left aside.`,
+      })),
+  )
   let from = 0
   Papa.parse<string[]>(text, {
-    delimiter, newline,
+    delimiter,
+    newline,
     step: ({ data, meta: { cursor } }) => {
       const line = lineAt(from)
       from = cursor
@@ -55,25 +82,48 @@ export function readDevices(text: string, progress: (done: number) => void): { r
   return { rows, unread }
 }
 
-function rowOf(columns: readonly string[], data: readonly string[], line: number): DeviceRow | { message: string } {
-  if (data.length !== columns.length) return { message: `This row has ${data.length} values, the heading ${columns.length}.` }
-  const said = new Map(columns.map((column, index): [string, string] => [column, data[index]!.replace(/^'/, '')]))
+function rowOf(
+  columns: readonly string[],
+  data: readonly string[],
+  line: number,
+): DeviceRow | { message: string } {
+  if (data.length !== columns.length)
+    return { message: `This row has ${data.length} values, the heading ${columns.length}.` }
+  const said = new Map(
+    columns.map((column, index): [string, string] => [column, data[index]!.replace(/^'/, '')]),
+  )
   const yes = said.get('shielded')?.trim().toLowerCase()
-  if (yes !== undefined && !/^(yes|no|true|false|1|0|)$/.test(yes)) return { message: `“${yes}” in the column shielded is neither yes nor no.` }
+  if (yes !== undefined && !/^(yes|no|true|false|1|0|)$/.test(yes))
+    return { message: `“${yes}” in the column shielded is neither yes nor no.` }
   const faults: Fault[] = []
-  const read = deviceForm({
-    name: said.get('name'), kind: said.get('kind')?.trim().toLowerCase() || 'other', note: said.get('note') ?? '', shielded: /^(yes|true|1)$/.test(yes ?? ''),
-    adapters: split(said.get('adapters')!).map((part) => {
-      // The last word says the medium, where it is one.
-      const words = part.trim().split(/\s+/)
-      const medium = words.length > 1 && /^[a-z]+$/i.test(words.at(-1)!) ? words.pop()! : 'other'
-      return { mac: words.join(' '), medium: medium.toLowerCase() }
-    }),
-  }, '', faults)
-  if (faults.length > 0) return { message: faults.map(({ path, message }) => `The ${path.replace(/\[.*/, '')} ${message}.`).join(' ') }
+  const read = deviceForm(
+    {
+      name: said.get('name'),
+      kind: said.get('kind')?.trim().toLowerCase() || 'other',
+      note: said.get('note') ?? '',
+      shielded: /^(yes|true|1)$/.test(yes ?? ''),
+      adapters: split(said.get('adapters')!).map((part) => {
+        // The last word says the medium, where it is one.
+        const words = part.trim().split(/\s+/)
+        const medium = words.length > 1 && /^[a-z]+$/i.test(words.at(-1)!) ? words.pop()! : 'other'
+        return { mac: words.join(' '), medium: medium.toLowerCase() }
+      }),
+    },
+    '',
+    faults,
+  )
+  if (faults.length > 0)
+    return {
+      message: faults.map(({ path, message }) => `The ${path.replace(/\[.*/, '')} ${message}.`).join(' '),
+    }
   const { name, adapters, ...rest } = read
   const given = Object.fromEntries(Object.entries(rest).filter(([column]) => said.has(column)))
-  return { line, id: said.get('id')?.trim() || null, device: { name, adapters, ...given }, groups: said.has('groups') ? split(said.get('groups')!) : null }
+  return {
+    line,
+    id: said.get('id')?.trim() || null,
+    device: { name, adapters, ...given },
+    groups: said.has('groups') ? split(said.get('groups')!) : null,
+  }
 }
 
 /** Gives the number of the line at rising offsets of a text; lines within quotes count too. */
@@ -85,26 +135,39 @@ function lineCounter(text: string): (offset: number) => number {
   }
 }
 
-/** The heading of such a list and how its values and lines are parted; `null` where the text does not begin with one. */
-function headingOf(text: string): { columns: string[], delimiter: string, newline: '\r\n' | '\n' | '\r' } | null {
+/**
+ * The heading of such a list and how its values and lines are parted; `null` where the text does not begin
+ * with one.
+ */
+function headingOf(
+  text: string,
+): { columns: string[]; delimiter: string; newline: '\r\n' | '\n' | '\r' } | null {
   const [heading = '', newline = '\n'] = /^[^\r\n]{0,500}(?=(\r\n|\n|\r)?)/.exec(text) ?? []
   for (const delimiter of [',', ';', '\t']) {
-    const columns = (Papa.parse<string[]>(heading, { delimiter }).data[0] ?? []).map(name => name.trim().toLowerCase())
-    if (columns.includes('name') && columns.includes('adapters')) return { columns, delimiter, newline: newline as '\n' }
+    const columns = (Papa.parse<string[]>(heading, { delimiter }).data[0] ?? []).map((name) =>
+      name.trim().toLowerCase(),
+    )
+    if (columns.includes('name') && columns.includes('adapters'))
+      return { columns, delimiter, newline: newline as '\n' }
   }
   return null
 }
 
-/** A value that no spreadsheet takes for a formula; what begins with an apostrophe already gets a second one, so that one can always be taken off. */
-export const guard = (value: string) => /^['=+\-@\t\r\n]/.test(value) ? `'${value}` : value
+/**
+ * A value that no spreadsheet takes for a formula; what begins with an apostrophe already gets a second one,
+ * so that one can always be taken off.
+ */
+export const guard = (value: string) => (/^['=+\-@\t\r\n]/.test(value) ? `'${value}` : value)
 
 // A list within a value: parted by semicolons, which a backslash before them makes part of a name.
 const escape = (name: string) => name.replace(/[\\;]/g, '\\$&')
 function split(text: string): string[] {
-  return [...text.matchAll(/(?:\\[\s\S]|[^;\\])+/g)].map(([part]) => part.trim().replace(/\\([\s\S])/g, '$1')).filter(part => part !== '')
+  return [...text.matchAll(/(?:\\[\s\S]|[^;\\])+/g)]
+    .map(([part]) => part.trim().replace(/\\([\s\S])/g, '$1'))
+    .filter((part) => part !== '')
 }
 
 /** The name of a group, or its id where another has that name too or as its id. */
 function labelOf({ id, name }: Group, groups: readonly Group[]): string {
-  return groups.some(other => other.id !== id && (other.name === name || other.id === name)) ? id : name
+  return groups.some((other) => other.id !== id && (other.name === name || other.id === name)) ? id : name
 }

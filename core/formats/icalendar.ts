@@ -12,16 +12,23 @@ const MINUTE_DAY = 1440
 const AHEAD = 3 * 366
 
 /**
- * Writes a schedule as a calendar (RFC 5545) with its time zone's data: every window as a weekly event that begins on or after the day `from`, an exception
- * as the dates left out of them, its own windows as single events. A calendar's event lasts as long as its first (section 3.8.5.3), and these windows go by the clock on the
- * wall: on a night in which clocks change, what is really meant is written as events of its own, in UTC. `stamp` is the instant of writing, in seconds.
+ * Writes a schedule as a calendar (RFC 5545) with its time zone's data: every window as a weekly event that
+ * begins on or after the day `from`, an exception
+ * as the dates left out of them, its own windows as single events. A calendar's event lasts as long as its
+ * first (section 3.8.5.3), and these windows go by the clock on the
+ * wall: on a night in which clocks change, what is really meant is written as events of its own, in UTC.
+ * `stamp` is the instant of writing, in seconds.
  */
 export function scheduleCalendar(schedule: Schedule, zone: string, from: number, stamp: number): string {
   const calendar = new ICAL.Component('vcalendar')
   calendar.updatePropertyWithValue('version', '2.0')
   calendar.updatePropertyWithValue('prodid', '-//Kairostat//Schedule//EN')
   const [block] = timeZoneBlock(zone)
-  const data = block ? ICAL.Component.fromString(`BEGIN:VCALENDAR\r\n${block}\r\nEND:VCALENDAR`).getFirstSubcomponent('vtimezone') : null
+  const data = block
+    ? ICAL.Component.fromString(`BEGIN:VCALENDAR\r\n${block}\r\nEND:VCALENDAR`).getFirstSubcomponent(
+        'vtimezone',
+      )
+    : null
   if (!data) throw new Error(`There is no calendar data for the time zone ${zone}.`)
   calendar.addSubcomponent(data)
 
@@ -36,13 +43,21 @@ export function scheduleCalendar(schedule: Schedule, zone: string, from: number,
     calendar.addSubcomponent(made)
     return made
   }
-  /** A window of a day on which clocks change, where that makes it other than a calendar would have it: what it really is, in seconds. */
+  /**
+   * A window of a day on which clocks change, where that makes it other than a calendar would have it: what
+   * it really is, in seconds.
+   */
   const changes = clockChanges(zone, from)
   const realRanges = (day: number, span: Span): Ranges | null => {
     const midnight = day * DAY
-    if (!changes.some(at => at > midnight - DAY && at < midnight + 3 * DAY)) return null
+    if (!changes.some((at) => at > midnight - DAY && at < midnight + 3 * DAY)) return null
     const week = Array<readonly Span[]>(7).fill([])
-    const ranges = hoursWithin({ week, exceptions: [{ from: day, until: day, spans: [span] }] }, zone, midnight - 2 * DAY, midnight + 4 * DAY)
+    const ranges = hoursWithin(
+      { week, exceptions: [{ from: day, until: day, spans: [span] }] },
+      zone,
+      midnight - 2 * DAY,
+      midnight + 4 * DAY,
+    )
     return ranges.length === 1 && secondsIn(ranges) === (span.end - span.start) * 60 ? null : ranges
   }
   const exact = ({ from: begins, until }: Range, suffix: string) => {
@@ -58,29 +73,44 @@ export function scheduleCalendar(schedule: Schedule, zone: string, from: number,
   for (const [key, days] of weekdaysBySpan(hours.week)) {
     const [start, end] = key.split('-').map(Number) as [number, number]
     // How long the first one lasts, all do: it is none of a night in which clocks change.
-    const first = Array.from({ length: 28 }, (_, index) => from + index).find(day => days.includes(weekdayOf(day)) && !realRanges(day, { start, end }))!
+    const first = Array.from({ length: 28 }, (_, index) => from + index).find(
+      (day) => days.includes(weekdayOf(day)) && !realRanges(day, { start, end }),
+    )!
     const weekly = event(first, { start, end }, `weekly-${key}`)
-    weekly.updatePropertyWithValue('rrule', ICAL.Recur.fromData({ freq: 'WEEKLY', byday: days.map(day => DAY_NAMES[day]!.toUpperCase()) }))
-    for (const day of excepted) if (day >= first && days.includes(weekdayOf(day))) addTime(weekly, 'exdate', day, start, zone)
-    for (const day of new Set(changes.flatMap(at => [-2, -1, 0, 1].map(near => Math.floor(at / DAY) + near)))) {
-      const real = day >= from && days.includes(weekdayOf(day)) && !excepted.includes(day) ? realRanges(day, { start, end }) : null
+    weekly.updatePropertyWithValue(
+      'rrule',
+      ICAL.Recur.fromData({ freq: 'WEEKLY', byday: days.map((day) => DAY_NAMES[day]!.toUpperCase()) }),
+    )
+    for (const day of excepted)
+      if (day >= first && days.includes(weekdayOf(day))) addTime(weekly, 'exdate', day, start, zone)
+    for (const day of new Set(
+      changes.flatMap((at) => [-2, -1, 0, 1].map((near) => Math.floor(at / DAY) + near)),
+    )) {
+      const real =
+        day >= from && days.includes(weekdayOf(day)) && !excepted.includes(day)
+          ? realRanges(day, { start, end })
+          : null
       if (!real) continue
       if (day >= first) addTime(weekly, 'exdate', day, start, zone)
       real.forEach((range, index) => exact(range, `clock-${key}-${dateText(day)}-${index}`))
     }
   }
-  for (const day of excepted) windowsOn(hours, day).forEach((span, index) => {
-    const real = realRanges(day, span)
-    if (real) real.forEach((range, part) => exact(range, `${dateText(day)}-${index}-${part}`))
-    else event(day, span, `${dateText(day)}-${index}`)
-  })
+  for (const day of excepted)
+    windowsOn(hours, day).forEach((span, index) => {
+      const real = realRanges(day, span)
+      if (real) real.forEach((range, part) => exact(range, `${dateText(day)}-${index}-${part}`))
+      else event(day, span, `${dateText(day)}-${index}`)
+    })
   return `${calendar.toString()}\r\n`
 }
 
 /** One entry of a calendar file, and what it can become here. */
 export interface CalendarEntry {
   readonly name: string
-  /** `exception`: dates, taken as free of the weekly hours. `window`: weekly hours on these days. `none`: no counterpart, for the `reason`. */
+  /**
+   * `exception`: dates, taken as free of the weekly hours. `window`: weekly hours on these days. `none`: no
+   * counterpart, for the `reason`.
+   */
   readonly becomes: 'exception' | 'window' | 'none'
   readonly exception: Exception | null
   readonly days: readonly number[]
@@ -88,19 +118,34 @@ export interface CalendarEntry {
   readonly reason: string
 }
 
-/** Reads a calendar file: whole days become exceptions, weekly events windows by their wall clock, and the rest is named with why it has no counterpart. Throws Error where the text is no calendar. */
+/**
+ * Reads a calendar file: whole days become exceptions, weekly events windows by their wall clock, and the
+ * rest is named with why it has no counterpart. Throws Error where the text is no calendar.
+ */
 export function readCalendar(text: string): CalendarEntry[] {
   try {
-    return ICAL.Component.fromString(text).getAllSubcomponents('vevent').map(component => entryOf(new ICAL.Event(component)))
+    return ICAL.Component.fromString(text)
+      .getAllSubcomponents('vevent')
+      .map((component) => entryOf(new ICAL.Event(component)))
   } catch (error) {
-    throw new Error(`This is not an iCalendar file: ${error instanceof Error ? error.message : String(error)}`, { cause: error })
+    throw new Error(
+      `This is not an iCalendar file: ${error instanceof Error ? error.message : String(error)}`,
+      { cause: error },
+    )
   }
 }
 
 function entryOf(event: ICAL.Event): CalendarEntry {
   const { startDate: start, endDate: end } = event
   const name = event.summary || 'without a name'
-  const none = (reason: string): CalendarEntry => ({ name, becomes: 'none', exception: null, days: [], span: null, reason })
+  const none = (reason: string): CalendarEntry => ({
+    name,
+    becomes: 'none',
+    exception: null,
+    days: [],
+    span: null,
+    reason,
+  })
   if (!start) return none('it has no beginning')
   const rule = event.component.getFirstPropertyValue('rrule') as ICAL.Recur | null
   const first = readDate(start.toString().slice(0, 10))!
@@ -108,7 +153,14 @@ function entryOf(event: ICAL.Event): CalendarEntry {
     if (rule) return none('it is a whole day that comes again: enter its dates one by one')
     // The end of a whole-day event is not included (RFC 5545, section 3.6.1).
     const last = end ? Math.max(first, readDate(end.toString().slice(0, 10))! - 1) : first
-    return { name, becomes: 'exception', exception: { from: dateText(first), until: dateText(last), hours: 'off' }, days: [], span: null, reason: '' }
+    return {
+      name,
+      becomes: 'exception',
+      exception: { from: dateText(first), until: dateText(last), hours: 'off' },
+      days: [],
+      span: null,
+      reason: '',
+    }
   }
   if (!rule) return none('it is a single event with a time: a rule can have it as its one-off time')
   if (rule.freq !== 'WEEKLY') return none(`it comes ${rule.freq.toLowerCase()}, not weekly`)
@@ -119,36 +171,65 @@ function entryOf(event: ICAL.Event): CalendarEntry {
   const length = (last - first) * MINUTE_DAY + (end ? end.hour * 60 + end.minute : 0) - begin
   if (length < 1 || length > MINUTE_DAY) return none('it is not between a minute and a day long')
   const named = (rule.parts.BYDAY ?? []) as string[]
-  const days = named.length === 0 ? [weekdayOf(first)] : named.map(day => DAY_NAMES.findIndex(known => known.toUpperCase() === day))
+  const days =
+    named.length === 0
+      ? [weekdayOf(first)]
+      : named.map((day) => DAY_NAMES.findIndex((known) => known.toUpperCase() === day))
   if (days.includes(-1)) return none('it comes on a certain week of the month')
-  return { name, becomes: 'window', exception: null, days, span: { start: begin, end: begin + length }, reason: '' }
+  return {
+    name,
+    becomes: 'window',
+    exception: null,
+    days,
+    span: { start: begin, end: begin + length },
+    reason: '',
+  }
 }
 
 /** The instants (seconds) at which clocks change in a zone from a day on. */
 function clockChanges(zone: string, from: number): number[] {
   const stretches = offsetStretches(zone, from * DAY - 2 * DAY, (from + AHEAD) * DAY)
-  return stretches.slice(1).map(stretch => stretch.from)
+  return stretches.slice(1).map((stretch) => stretch.from)
 }
 
 function addTime(component: ICAL.Component, name: string, day: number, minutes: number, zone: string): void {
-  const [year, month, date] = dateText(day + Math.floor(minutes / MINUTE_DAY)).split('-').map(Number) as [number, number, number]
+  const [year, month, date] = dateText(day + Math.floor(minutes / MINUTE_DAY))
+    .split('-')
+    .map(Number) as [number, number, number]
   const property = new ICAL.Property(name, component)
   property.setParameter('tzid', zone)
-  property.setValue(ICAL.Time.fromData({ year, month, day: date, hour: Math.floor(minutes / 60) % 24, minute: minutes % 60, second: 0, isDate: false }))
+  property.setValue(
+    ICAL.Time.fromData({
+      year,
+      month,
+      day: date,
+      hour: Math.floor(minutes / 60) % 24,
+      minute: minutes % 60,
+      second: 0,
+      isDate: false,
+    }),
+  )
   component.addProperty(property)
 }
 
 /** The weekdays on which each window starts, by its "start-end" in minutes. */
 function weekdaysBySpan(week: readonly (readonly Span[])[]): Map<string, number[]> {
   const found = new Map<string, number[]>()
-  week.forEach((spans, day) => spans.forEach(({ start, end }) => found.set(`${start}-${end}`, [...found.get(`${start}-${end}`) ?? [], day])))
+  week.forEach((spans, day) =>
+    spans.forEach(({ start, end }) =>
+      found.set(`${start}-${end}`, [...(found.get(`${start}-${end}`) ?? []), day]),
+    ),
+  )
   return found
 }
 
 function exceptionDays(exceptions: readonly Exception[], from: number): number[] {
   const days = exceptions.flatMap((exception) => {
     // Calendars look ahead a while: what lies years from now is exported when it is nearer.
-    const [first, last] = [Math.max(from, readDate(exception.from)!), Math.min(from + AHEAD, readDate(exception.until)!)]
+    const [first, last] = [
+      Math.max(from, readDate(exception.from)!),
+      Math.min(from + AHEAD, readDate(exception.until)!),
+    ]
     return Array.from({ length: Math.max(0, last - first + 1) }, (_, index) => first + index)
   })
   return [...new Set(days)].sort((a, b) => a - b)

@@ -2,29 +2,60 @@ import { LineCounter, parseDocument } from 'yaml'
 import type { Fault } from '../policy/shape.ts'
 
 /** A fault with the line of the file at which it stands, counted from 1. */
-export interface FileFault extends Fault { readonly line: number }
+export interface FileFault extends Fault {
+  readonly line: number
+}
 
-/** Reads a file in JSON or YAML (JSON is a part of it) by `read`, which answers a result or faults by path: the result, or every fault with its line. Never throws. */
-export function readLines<T extends object>(text: string, read: (value: unknown) => T | { readonly faults: readonly Fault[] }): T | { readonly faults: readonly FileFault[] } {
+/**
+ * Reads a file in JSON or YAML (JSON is a part of it) by `read`, which answers a result or faults by path:
+ * the result, or every fault with its line. Never throws.
+ */
+export function readLines<T extends object>(
+  text: string,
+  read: (value: unknown) => T | { readonly faults: readonly Fault[] },
+): T | { readonly faults: readonly FileFault[] } {
   const json = jsonOf(text)
   const fromJson = json && read(json.value)
   // Without faults nobody asks for lines, and JSON is read much faster by itself.
   if (fromJson && !('faults' in fromJson)) return fromJson
   if (text.length > LONGEST) {
-    if (fromJson) return { faults: fromJson.faults.map(fault => ({ ...fault, line: 1 })) }
-    return { faults: [{ path: '', line: 1, message: `is longer than ${LONGEST / 1e6} million characters: write it as JSON` }] }
+    if (fromJson) return { faults: fromJson.faults.map((fault) => ({ ...fault, line: 1 })) }
+    return {
+      faults: [
+        {
+          path: '',
+          line: 1,
+          message: `is longer than ${LONGEST / 1e6} million characters: write it as JSON`,
+        },
+      ],
+    }
   }
   const deep = deepestLine(text)
-  if (deep !== null) return { faults: [{ path: '', line: deep, message: `is nested more than ${DEEPEST} deep: nothing here is` }] }
+  if (deep !== null)
+    return {
+      faults: [{ path: '', line: deep, message: `is nested more than ${DEEPEST} deep: nothing here is` }],
+    }
   const lines = new LineCounter()
   let file: ReturnType<typeof parseDocument>
   try {
-    file = parseDocument(text, { lineCounter: lines, uniqueKeys: true, logLevel: 'error', prettyErrors: false })
+    file = parseDocument(text, {
+      lineCounter: lines,
+      uniqueKeys: true,
+      logLevel: 'error',
+      prettyErrors: false,
+    })
   } catch (error) {
     return { faults: [{ path: '', line: 1, message: `cannot be read: ${(error as Error).message}` }] }
   }
   const lineOf = (offset: number) => Math.max(1, lines.linePos(offset).line)
-  if (file.errors.length > 0) return { faults: file.errors.map(({ message, pos: [offset] }) => ({ path: '', line: lineOf(offset), message: `cannot be read: ${message.split('\n')[0]}` })) }
+  if (file.errors.length > 0)
+    return {
+      faults: file.errors.map(({ message, pos: [offset] }) => ({
+        path: '',
+        line: lineOf(offset),
+        message: `cannot be read: ${message.split('\n')[0]}`,
+      })),
+    }
   let value: unknown
   try {
     value = file.toJS({ maxAliasCount: 100 })
@@ -38,7 +69,7 @@ export function readLines<T extends object>(text: string, read: (value: unknown)
     const node = file.getIn(path, true) as { range?: [number, number, number] } | undefined
     return node?.range ? lineOf(node.range[0]) : path.length > 0 ? lineAt(path.slice(0, -1)) : 1
   }
-  return { faults: result.faults.map(fault => ({ ...fault, line: lineAt(partsOf(fault.path)) })) }
+  return { faults: result.faults.map((fault) => ({ ...fault, line: lineAt(partsOf(fault.path)) })) }
 }
 
 /** The longest text that is read as YAML, in characters, and how deep it may be nested. */
@@ -54,7 +85,10 @@ function jsonOf(text: string): { readonly value: unknown } | null {
   }
 }
 
-/** The first line on which a text is nested too deep, by its brackets or by the marks of lists within lists; `null` where it is nowhere. */
+/**
+ * The first line on which a text is nested too deep, by its brackets or by the marks of lists within lists;
+ * `null` where it is nowhere.
+ */
 function deepestLine(text: string): number | null {
   let [depth, marks, line] = [0, 0, 1]
   for (const letter of text) {
@@ -63,7 +97,15 @@ function deepestLine(text: string): number | null {
       marks = 0
     } else if (letter === '[' || letter === '{') depth++
     else if (letter === ']' || letter === '}') depth = Math.max(0, depth - 1)
-    else if (letter === '-' || letter === '?' || letter === ':' || letter === '&' || letter === '!' || letter === '*') marks++
+    else if (
+      letter === '-' ||
+      letter === '?' ||
+      letter === ':' ||
+      letter === '&' ||
+      letter === '!' ||
+      letter === '*'
+    )
+      marks++
     if (depth > DEEPEST || marks > 20 * DEEPEST) return line
   }
   return null
@@ -71,5 +113,7 @@ function deepestLine(text: string): number | null {
 
 /** "rules[3].who.groups[0]" as the steps to it. */
 function partsOf(path: string): (string | number)[] {
-  return [...path.matchAll(/([^.[\]]+)|\[(\d+)\]/g)].map(([, key, index]) => index === undefined ? key! : Number(index))
+  return [...path.matchAll(/([^.[\]]+)|\[(\d+)\]/g)].map(([, key, index]) =>
+    index === undefined ? key! : Number(index),
+  )
 }

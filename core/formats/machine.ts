@@ -1,9 +1,12 @@
 import { mediumOf, type Format, type Sink } from './reading.ts'
 
-/** Gathers a network card from the lines of its block; it is found when the next one begins, or at the end, if it has an address. */
+/**
+ * Gathers a network card from the lines of its block; it is found when the next one begins, or at the end, if
+ * it has an address.
+ */
 function cardsInto(sink: Sink) {
   let name = ''
-  let mac: { line: number, text: string } | null = null
+  let mac: { line: number; text: string } | null = null
   let addresses: string[] = []
   let hostName: string | null = null
   const end = () => {
@@ -29,10 +32,14 @@ function cardsInto(sink: Sink) {
   }
 }
 
-/** `ipconfig /all`, in English, German, French, Spanish and Portuguese: blocks under a title, `label . . . : value`. */
+/**
+ * `ipconfig /all`, in English, German, French, Spanish and Portuguese: blocks under a title, `label . . . :
+ * value`.
+ */
 export const ipconfig: Format = {
-  name: 'ipconfig /all', kind: 'machine',
-  matches: head => /^[ \t]{1,6}\S.*\. ?\. ?:/m.test(head),
+  name: 'ipconfig /all',
+  kind: 'machine',
+  matches: (head) => /^[ \t]{1,6}\S.*\. ?\. ?:/m.test(head),
   read: (lines, sink) => {
     const cards = cardsInto(sink)
     for (const [line, text] of lines) {
@@ -44,12 +51,19 @@ export const ipconfig: Format = {
       const end = /\. ?:/.exec(text)
       const label = end ? withoutDots(text.slice(0, end.index).trim()) : ''
       const value = end ? text.slice(end.index + end[0].length).trim() : ''
-      if (/^(host ?name|hostname|nom de l.h[oô]te|nombre de host|nome do host)/i.test(label.trim())) cards.host(value.trim() || null)
-      if (/^(physical address|physi(kali)?sche adresse|adresse physique|direcci[oó]n f[ií]sica|endere[cç]o f[ií]sico)/i.test(label.trim())) {
+      if (/^(host ?name|hostname|nom de l.h[oô]te|nombre de host|nome do host)/i.test(label.trim()))
+        cards.host(value.trim() || null)
+      if (
+        /^(physical address|physi(kali)?sche adresse|adresse physique|direcci[oó]n f[ií]sica|endere[cç]o f[ií]sico)/i.test(
+          label.trim(),
+        )
+      ) {
         if (/^[0-9a-f]{2}(-[0-9a-f]{2}){5}$/i.test(value.trim())) cards.mac(line, value.trim())
         // Tunnels have eight octets, and are no cards.
-        else if (!/^[0-9a-f]{2}(-[0-9a-f]{2}){6,}$/i.test(value.trim())) sink.unread(line, text, `“${value.trim()}” is not a MAC address.`)
-      } else if (/ipv[46]/i.test(label) && !/gateway|dns|server/i.test(label)) cards.address(value.replace(/\(.*$/, '').trim())
+        else if (!/^[0-9a-f]{2}(-[0-9a-f]{2}){6,}$/i.test(value.trim()))
+          sink.unread(line, text, `“${value.trim()}” is not a MAC address.`)
+      } else if (/ipv[46]/i.test(label) && !/gateway|dns|server/i.test(label))
+        cards.address(value.replace(/\(.*$/, '').trim())
     }
     cards.end()
   },
@@ -64,8 +78,9 @@ function withoutDots(text: string): string {
 
 /** `getmac /v`: a table under a rule of `=`, whose widths it takes. */
 export const getmac: Format = {
-  name: 'getmac /v', kind: 'machine',
-  matches: head => /^=+ =+ =+/m.test(head) || /\\Device\\Tcpip_/i.test(head),
+  name: 'getmac /v',
+  kind: 'machine',
+  matches: (head) => /^=+ =+ =+/m.test(head) || /\\Device\\Tcpip_/i.test(head),
   read: (lines, sink) => {
     let body = false
     for (const [line, text] of lines) {
@@ -77,15 +92,17 @@ export const getmac: Format = {
       const mac = /\b[0-9a-f]{2}(?:-[0-9a-f]{2}){5}\b/i.exec(text)
       if (mac) sink.found(line, mac[0], { medium: mediumOf(text.slice(0, mac.index)) })
       // "N/A", "Nicht zutreffend" and the like: a card without an address of its own.
-      else if (/[0-9a-f]{2}-[0-9a-f]{2}-/i.test(text)) sink.unread(line, text, 'The address in this line is not whole.')
+      else if (/[0-9a-f]{2}-[0-9a-f]{2}-/i.test(text))
+        sink.unread(line, text, 'The address in this line is not whole.')
     }
   },
 }
 
 /** `ip link` and `ip addr`: `2: eth0: <…>` begins a card. */
 export const ipLink: Format = {
-  name: 'ip link', kind: 'machine',
-  matches: head => /^\d+: \S+: </m.test(head),
+  name: 'ip link',
+  kind: 'machine',
+  matches: (head) => /^\d+: \S+: </m.test(head),
   read: (lines, sink) => {
     const cards = cardsInto(sink)
     for (const [line, text] of lines) {
@@ -102,8 +119,9 @@ export const ipLink: Format = {
 
 /** `ifconfig` of Linux, macOS and the BSDs: a card's name stands at the margin. */
 export const ifconfig: Format = {
-  name: 'ifconfig', kind: 'machine',
-  matches: head => /^\S+:? .*(flags=|Link encap)/m.test(head),
+  name: 'ifconfig',
+  kind: 'machine',
+  matches: (head) => /^\S+:? .*(flags=|Link encap)/m.test(head),
   read: (lines, sink) => {
     const cards = cardsInto(sink)
     for (const [line, text] of lines) {
@@ -120,14 +138,16 @@ export const ifconfig: Format = {
 
 /** `networksetup -listallhardwareports`: three lines a port. */
 export const networksetup: Format = {
-  name: 'networksetup -listallhardwareports', kind: 'machine',
-  matches: head => /^Hardware Port: /m.test(head),
+  name: 'networksetup -listallhardwareports',
+  kind: 'machine',
+  matches: (head) => /^Hardware Port: /m.test(head),
   read: (lines, sink) => {
     let port = ''
     for (const [line, text] of lines) {
       const [, label, value = ''] = /^(Hardware Port|Ethernet Address): (.*)$/.exec(text) ?? []
       if (label === 'Hardware Port') port = value
-      if (label === 'Ethernet Address' && value.trim() !== 'N/A') sink.found(line, value.trim(), { medium: mediumOf(port) })
+      if (label === 'Ethernet Address' && value.trim() !== 'N/A')
+        sink.found(line, value.trim(), { medium: mediumOf(port) })
     }
   },
 }

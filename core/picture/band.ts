@@ -1,10 +1,22 @@
 import type { State } from '../decision/standing.ts'
 
 /** A stretch of time in one state; instants in seconds, half-open. */
-export interface Stretch { readonly from: number, readonly until: number, readonly state: State }
+export interface Stretch {
+  readonly from: number
+  readonly until: number
+  readonly state: State
+}
 
-/** One drawn stretch, in pixels: its bounds and, where it is not the bare baseline, its outline or its dots. */
-export interface Shape { readonly state: State, readonly x0: number, readonly x1: number, readonly path: string, readonly dots: readonly number[] }
+/**
+ * One drawn stretch, in pixels: its bounds and, where it is not the bare baseline, its outline or its dots.
+ */
+export interface Shape {
+  readonly state: State
+  readonly x0: number
+  readonly x1: number
+  readonly path: string
+  readonly dots: readonly number[]
+}
 
 /** The teeth of a filtered stretch and the dots of a listed-only one, in pixels. */
 const TOOTH = 7
@@ -21,15 +33,33 @@ export function joinStates(stretches: readonly Stretch[]): Stretch[] {
   return joined
 }
 
-/** Draws access as height over `[from, until)` in a box of `width` × `height` pixels, the baseline at the bottom: full where open, lower and notched where filtered, dots where only listed sites are open, nothing where cut off. */
-export function bandShapes(stretches: readonly Stretch[], from: number, until: number, width: number, height: number): Shape[] {
-  const scale = (instant: number) => Math.round((Math.min(Math.max(instant, from), until) - from) / (until - from) * width * 10) / 10
+/**
+ * Draws access as height over `[from, until)` in a box of `width` × `height` pixels, the baseline at the
+ * bottom: full where open, lower and notched where filtered, dots where only listed sites are open, nothing
+ * where cut off.
+ */
+export function bandShapes(
+  stretches: readonly Stretch[],
+  from: number,
+  until: number,
+  width: number,
+  height: number,
+): Shape[] {
+  const scale = (instant: number) =>
+    Math.round(((Math.min(Math.max(instant, from), until) - from) / (until - from)) * width * 10) / 10
   return joinStates(stretches)
-    .map(stretch => ({ state: stretch.state, x0: scale(stretch.from), x1: scale(stretch.until) }))
+    .map((stretch) => ({ state: stretch.state, x0: scale(stretch.from), x1: scale(stretch.until) }))
     .filter(({ x0, x1 }) => x1 > x0)
     .map(({ state, x0, x1 }) => ({
-      state, x0, x1,
-      path: state === 'open' ? `M${x0},${height}V0H${x1}V${height}Z` : state === 'filtered' ? notched(x0, x1, height) : '',
+      state,
+      x0,
+      x1,
+      path:
+        state === 'open'
+          ? `M${x0},${height}V0H${x1}V${height}Z`
+          : state === 'filtered'
+            ? notched(x0, x1, height)
+            : '',
       dots: state === 'listed-only' ? dotsBetween(x0, x1) : [],
     }))
 }

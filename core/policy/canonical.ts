@@ -3,7 +3,10 @@ import { sha256 } from '@noble/hashes/sha2'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils'
 import type { Policy, SiteList } from './types.ts'
 
-/** The policy as a document without what is missing by default: no empty lists and notes, no false flags, no `enabled: true`, no kind `other`. Reading it gives the same policy. */
+/**
+ * The policy as a document without what is missing by default: no empty lists and notes, no false flags, no
+ * `enabled: true`, no kind `other`. Reading it gives the same policy.
+ */
 export function documentOf(policy: Policy): Record<string, unknown> {
   return lean(policy, '') as Record<string, unknown>
 }
@@ -30,25 +33,35 @@ function listText(list: SiteList): string {
   return text
 }
 
-const textsOf = (value: object) => new Map(Object.entries(lean(value, '') as object).map(([key, entry]) => [key, canonicalize(entry)!]))
+const textsOf = (value: object) =>
+  new Map(Object.entries(lean(value, '') as object).map(([key, entry]) => [key, canonicalize(entry)!]))
 
 /** An object with its members by the UTF-16 units of their keys (section 3.2.3), as texts compare here. */
 function objectText(texts: ReadonlyMap<string, string>): string {
-  return `{${[...texts.keys()].sort().map(key => `${JSON.stringify(key)}:${texts.get(key)}`).join(',')}}`
+  return `{${[...texts.keys()]
+    .sort()
+    .map((key) => `${JSON.stringify(key)}:${texts.get(key)}`)
+    .join(',')}}`
 }
 
-/** The digest of a policy: SHA-256 of its canonical text, as 64 hexadecimal digits. Two documents that mean the same text for text have one digest. */
+/**
+ * The digest of a policy: SHA-256 of its canonical text, as 64 hexadecimal digits. Two documents that mean
+ * the same text for text have one digest.
+ */
 export function digestOf(policy: Policy): string {
   return bytesToHex(sha256(utf8ToBytes(canonicalText(policy))))
 }
 
-/** A short mark of one entry of a policy (a device, a rule, …), the same exactly while it says the same: 16 hexadecimal digits. */
+/**
+ * A short mark of one entry of a policy (a device, a rule, …), the same exactly while it says the same: 16
+ * hexadecimal digits.
+ */
 export function markOf(entry: object): string {
   return bytesToHex(sha256(utf8ToBytes(canonicalize(entry)!))).slice(0, 16)
 }
 
 function lean(value: unknown, key: string): unknown {
-  if (Array.isArray(value)) return value.map(entry => lean(entry, ''))
+  if (Array.isArray(value)) return value.map((entry) => lean(entry, ''))
   if (typeof value !== 'object' || value === null) return value
   const entries = Object.entries(value)
     .map(([name, entry]): [string, unknown] => [name, lean(entry, name)])
@@ -60,5 +73,10 @@ function lean(value: unknown, key: string): unknown {
 function isDefault(name: string, value: unknown): boolean {
   if (name === 'enabled') return value === true
   if (name === 'kind') return value === 'other'
-  return value === undefined || value === false || (name === 'note' && value === '') || (Array.isArray(value) && value.length === 0)
+  return (
+    value === undefined ||
+    value === false ||
+    (name === 'note' && value === '') ||
+    (Array.isArray(value) && value.length === 0)
+  )
 }

@@ -1,11 +1,20 @@
 import type { Override, Policy } from './types.ts'
 
-/** The overrides that speak only of what the policy has, in their order: one for a device or group that is gone has nobody left to meet. */
-export function overridesFor(policy: Pick<Policy, 'devices' | 'groups' | 'networks'>, all: readonly Override[]): Override[] {
+/**
+ * The overrides that speak only of what the policy has, in their order: one for a device or group that is
+ * gone has nobody left to meet.
+ */
+export function overridesFor(
+  policy: Pick<Policy, 'devices' | 'groups' | 'networks'>,
+  all: readonly Override[],
+): Override[] {
   const devices = new Set(policy.devices.map(({ id }) => id))
   const groups = new Set(policy.groups.map(({ id }) => id))
   const networks = new Set(policy.networks.map(({ id }) => id))
-  return all.filter(({ who }) => [...who.devices, ...who.except.devices].every(id => devices.has(id))
-    && [...who.groups, ...who.except.groups].every(id => groups.has(id))
-    && [...who.networks, ...who.except.networks].every(id => networks.has(id)))
+  return all.filter(
+    ({ who }) =>
+      [...who.devices, ...who.except.devices].every((id) => devices.has(id)) &&
+      [...who.groups, ...who.except.groups].every((id) => groups.has(id)) &&
+      [...who.networks, ...who.except.networks].every((id) => networks.has(id)),
+  )
 }

@@ -7,7 +7,27 @@ import { macFault, readMac } from '../destination/mac.ts'
 import { readService, serviceText } from '../destination/service.ts'
 import { readSite, siteFault, siteText } from '../destination/site.ts'
 import { flag, list, oneOf, optional, record, show, text, type Reader } from './shape.ts'
-import { DEVICE_KINDS, EFFECTS, MEDIUMS, type Adapter, type App, type Device, type Effect, type Exception, type Group, type Network, type Override, type OverrideWho, type Place, type Rule, type Schedule, type SiteList, type What, type When, type Who } from './types.ts'
+import {
+  DEVICE_KINDS,
+  EFFECTS,
+  MEDIUMS,
+  type Adapter,
+  type App,
+  type Device,
+  type Effect,
+  type Exception,
+  type Group,
+  type Network,
+  type Override,
+  type OverrideWho,
+  type Place,
+  type Rule,
+  type Schedule,
+  type SiteList,
+  type What,
+  type When,
+  type Who,
+} from './types.ts'
 
 /** The longest name or id that a policy may hold, in UTF-16 units. */
 export const NAME_LENGTH = 200
@@ -18,46 +38,87 @@ export const version: Reader<1> = (value, path, faults) => {
   return 1
 }
 
-const trimmed = (value: string) => value.trim() === '' || value.trim().length > NAME_LENGTH || value.includes('\0') ? null : value.trim()
-const label = text(trimmed, value => value.includes('\0') ? 'holds the character NUL: leave it out' : value.trim() === '' ? 'is empty: give it a text' : `is longer than ${NAME_LENGTH} characters: shorten it`)
-const id = text(value => trimmed(value) === value ? value : null, () => `is not an id: write 1 to ${NAME_LENGTH} characters without blanks around them`)
+const trimmed = (value: string) =>
+  value.trim() === '' || value.trim().length > NAME_LENGTH || value.includes('\0') ? null : value.trim()
+const label = text(trimmed, (value) =>
+  value.includes('\0')
+    ? 'holds the character NUL: leave it out'
+    : value.trim() === ''
+      ? 'is empty: give it a text'
+      : `is longer than ${NAME_LENGTH} characters: shorten it`,
+)
+const id = text(
+  (value) => (trimmed(value) === value ? value : null),
+  () => `is not an id: write 1 to ${NAME_LENGTH} characters without blanks around them`,
+)
 /** The longest note, in UTF-16 units. */
 const NOTE_LENGTH = 10_000
-const note = optional(text(value => value.length > NOTE_LENGTH || value.includes('\0') ? null : value, value => value.includes('\0') ? 'holds the character NUL: leave it out' : `is longer than ${NOTE_LENGTH} characters: shorten it`), () => '')
+const note = optional(
+  text(
+    (value) => (value.length > NOTE_LENGTH || value.includes('\0') ? null : value),
+    (value) =>
+      value.includes('\0')
+        ? 'holds the character NUL: leave it out'
+        : `is longer than ${NOTE_LENGTH} characters: shorten it`,
+  ),
+  () => '',
+)
 
 /** A MAC address in any usual notation. */
-export const mac = text((value) => {
-  const read = readMac(value)
-  return read && !macFault(read) ? read : null
-}, value => macFault(readMac(value) ?? '') ?? 'is not a MAC address: write it like 02:5e:10:00:00:01')
+export const mac = text(
+  (value) => {
+    const read = readMac(value)
+    return read && !macFault(read) ? read : null
+  },
+  (value) => macFault(readMac(value) ?? '') ?? 'is not a MAC address: write it like 02:5e:10:00:00:01',
+)
 
-const timeZone = text(value => isTimeZone(value) ? value : null, () => 'is not a time zone: write an IANA name such as Europe/Lisbon')
-const date = text(value => readDate(value) === null ? null : value, () => 'is not a date: write it like 2026-12-24')
-const localTime = text(value => isLocal(value) ? value : null, () => 'is not a local date and time: write it like 2026-12-05T14:00')
-const instant = text((value) => {
-  const at = readInstant(value)
-  return at === null ? null : instantText(at)
-}, () => 'is not an instant: write it like 2026-11-27T20:00:00Z')
+const timeZone = text(
+  (value) => (isTimeZone(value) ? value : null),
+  () => 'is not a time zone: write an IANA name such as Europe/Lisbon',
+)
+const date = text(
+  (value) => (readDate(value) === null ? null : value),
+  () => 'is not a date: write it like 2026-12-24',
+)
+const localTime = text(
+  (value) => (isLocal(value) ? value : null),
+  () => 'is not a local date and time: write it like 2026-12-05T14:00',
+)
+const instant = text(
+  (value) => {
+    const at = readInstant(value)
+    return at === null ? null : instantText(at)
+  },
+  () => 'is not an instant: write it like 2026-11-27T20:00:00Z',
+)
 
 const site = text((value) => {
   const read = readSite(value)
   return read && siteText(read)
 }, siteFault)
 const keyword = text(readKeyword, () => 'is not a keyword: write one word without blanks')
-const service = text((value) => {
-  const read = readService(value)
-  return read && serviceText(read)
-}, () => 'is not a service: write it like tcp/21, udp/3478-3481, tcp/20,21 or tcp/*@203.0.113.0/24')
-
-const canonical = <T>(read: (value: string) => Read<T>, write: (value: T) => string) => text(
+const service = text(
   (value) => {
-    const result = read(value)
-    return 'value' in result ? write(result.value) : null
+    const read = readService(value)
+    return read && serviceText(read)
   },
-  (value) => {
-    const result = read(value)
-    return 'fault' in result ? `has a fault at character ${result.fault.from + 1}. ${result.fault.message}` : ''
-  })
+  () => 'is not a service: write it like tcp/21, udp/3478-3481, tcp/20,21 or tcp/*@203.0.113.0/24',
+)
+
+const canonical = <T>(read: (value: string) => Read<T>, write: (value: T) => string) =>
+  text(
+    (value) => {
+      const result = read(value)
+      return 'value' in result ? write(result.value) : null
+    },
+    (value) => {
+      const result = read(value)
+      return 'fault' in result
+        ? `has a fault at character ${result.fault.from + 1}. ${result.fault.message}`
+        : ''
+    },
+  )
 const week = canonical(readWeek, weekText)
 const exceptionHours = canonical(readExceptionHours, exceptionHoursText)
 
@@ -72,43 +133,76 @@ function checked<T>(reader: Reader<T>, fault: (value: T) => string | null): Read
   }
 }
 
-const nullable = <T>(reader: Reader<T>): Reader<T | null> => optional((value, path, faults) => value === null ? null : reader(value, path, faults), () => null)
+const nullable = <T>(reader: Reader<T>): Reader<T | null> =>
+  optional(
+    (value, path, faults) => (value === null ? null : reader(value, path, faults)),
+    () => null,
+  )
 export const place: Reader<Place> = record({ name: label, timeZone })
 
 const adapter: Reader<Adapter> = record({ mac, medium: oneOf(MEDIUMS) })
-const deviceFields = { name: label, kind: optional(oneOf(DEVICE_KINDS), () => 'other' as const), adapters: list(adapter, 64), shielded: flag(), note }
+const deviceFields = {
+  name: label,
+  kind: optional(oneOf(DEVICE_KINDS), () => 'other' as const),
+  adapters: list(adapter, 64),
+  shielded: flag(),
+  note,
+}
 export const deviceForm: Reader<Omit<Device, 'id'>> = record(deviceFields)
 export const device: Reader<Device> = record({ id, ...deviceFields })
-/** A device to add (`id` null) or to replace; `groups` are all that it is then in, by id or by name, one that is not there being made (`null` = as before); with a `mark` only while it is as that says. */
-export interface DeviceEdit { readonly id: string | null, readonly device: Omit<Device, 'id'>, readonly groups: readonly string[] | null, readonly mark: string | null }
+/**
+ * A device to add (`id` null) or to replace; `groups` are all that it is then in, by id or by name, one that
+ * is not there being made (`null` = as before); with a `mark` only while it is as that says.
+ */
+export interface DeviceEdit {
+  readonly id: string | null
+  readonly device: Omit<Device, 'id'>
+  readonly groups: readonly string[] | null
+  readonly mark: string | null
+}
 /** A device that goes, and the one that rules and groups name in its place (`null` = none). */
-export interface DeviceGoing { readonly id: string, readonly instead: string | null }
+export interface DeviceGoing {
+  readonly id: string
+  readonly instead: string | null
+}
 /** Edits of several devices, and those that go. */
-export interface DeviceEdits { readonly edits: readonly DeviceEdit[], readonly takeOut: readonly DeviceGoing[] }
+export interface DeviceEdits {
+  readonly edits: readonly DeviceEdit[]
+  readonly takeOut: readonly DeviceGoing[]
+}
 export const deviceEdits: Reader<DeviceEdits> = record({
-  edits: list(record<DeviceEdit>({ id: nullable(id), device: deviceForm, groups: nullable(list(label)), mark: nullable(id) })),
+  edits: list(
+    record<DeviceEdit>({
+      id: nullable(id),
+      device: deviceForm,
+      groups: nullable(list(label)),
+      mark: nullable(id),
+    }),
+  ),
   takeOut: list(record<DeviceGoing>({ id, instead: nullable(id) })),
 })
 const interfaceName = text(
-  value => /^[\w.@-]{1,15}$/.test(value) ? value : null,
+  (value) => (/^[\w.@-]{1,15}$/.test(value) ? value : null),
   () => 'is not the name of an interface: write it like br-guest, up to 15 characters',
 )
 const subnet = text(
-  value => readBlock(value)?.text ?? null,
+  (value) => readBlock(value)?.text ?? null,
   () => 'is not an address block: write it like 192.0.2.128/25 or 2001:db8:b::/64',
 )
 const networkFields = { name: label, interfaces: list(interfaceName), subnets: list(subnet), note }
-const somewhere = ({ interfaces, subnets }: Omit<Network, 'id'>) => interfaces.length + subnets.length > 0
-  ? null
-  : 'has neither an interface nor a subnet: give at least one'
+const somewhere = ({ interfaces, subnets }: Omit<Network, 'id'>) =>
+  interfaces.length + subnets.length > 0 ? null : 'has neither an interface nor a subnet: give at least one'
 export const networkForm: Reader<Omit<Network, 'id'>> = checked(record(networkFields), somewhere)
 export const network: Reader<Network> = checked(record({ id, ...networkFields }), somewhere)
 const groupFields = { name: label, members: list(id), note }
 export const groupForm: Reader<Omit<Group, 'id'>> = record(groupFields)
 export const group: Reader<Group> = record({ id, ...groupFields })
 
-const exception: Reader<Exception> = checked(record({ from: date, until: date, hours: exceptionHours }),
-  ({ from, until }) => from > until ? `ends on ${until}, before it begins on ${from}: put the earlier date first` : null)
+const exception: Reader<Exception> = checked(
+  record({ from: date, until: date, hours: exceptionHours }),
+  ({ from, until }) =>
+    from > until ? `ends on ${until}, before it begins on ${from}: put the earlier date first` : null,
+)
 /** The most exceptions of a schedule: twenty years of holidays. */
 const MOST_EXCEPTIONS = 1000
 const scheduleFields = { name: label, week, exceptions: list(exception, MOST_EXCEPTIONS), note }
@@ -124,36 +218,78 @@ const appFields = { name: label, category: label, sites: list(site), services: l
 export const appForm: Reader<Omit<App, 'id'>> = record(appFields)
 export const app: Reader<App> = record({ id, ...appFields })
 
-/** A catalogue of apps: a file of its own, with the version of its form. An id is only said where an app is to be found again under another name. */
-export const catalogue: Reader<{ readonly 'kairostat-apps': 1, readonly 'apps': readonly (Omit<App, 'id'> & { readonly id: string | null })[] }> = record({ 'kairostat-apps': version, 'apps': list(record({ id: nullable(id), ...appFields })) })
+/**
+ * A catalogue of apps: a file of its own, with the version of its form. An id is only said where an app is to
+ * be found again under another name.
+ */
+export const catalogue: Reader<{
+  readonly 'kairostat-apps': 1
+  readonly 'apps': readonly (Omit<App, 'id'> & { readonly id: string | null })[]
+}> = record({ 'kairostat-apps': version, 'apps': list(record({ id: nullable(id), ...appFields })) })
 /** Apps to add (`id` null) or to replace, with a `mark` only while one is as that says. */
-export interface AppEdits { readonly edits: readonly { readonly id: string | null, readonly app: Omit<App, 'id'>, readonly mark: string | null }[] }
-export const appEdits: Reader<AppEdits> = record({ edits: list(record<AppEdits['edits'][number]>({ id: nullable(id), app: appForm, mark: nullable(id) })) })
+export interface AppEdits {
+  readonly edits: readonly {
+    readonly id: string | null
+    readonly app: Omit<App, 'id'>
+    readonly mark: string | null
+  }[]
+}
+export const appEdits: Reader<AppEdits> = record({
+  edits: list(record<AppEdits['edits'][number]>({ id: nullable(id), app: appForm, mark: nullable(id) })),
+})
 
 const named = { devices: list(id), groups: list(id), networks: list(id) }
 const whoFields = {
-  everyone: flag(), newcomers: flag(), ...named,
+  everyone: flag(),
+  newcomers: flag(),
+  ...named,
   except: optional(record(named), () => ({ devices: [], groups: [], networks: [] })),
 }
 export const who: Reader<Who> = record(whoFields)
 
 export const what: Reader<What> = checked(
-  record({ internet: flag(), sites: list(site), siteLists: list(id), keywords: list(keyword), apps: list(id), categories: list(label), services: list(service) }),
-  ({ internet, ...lists }) => internet && Object.values(lists).some(entries => entries.length > 0)
-    ? 'names the internet and lists as well: keep one of the two'
-    : null)
+  record({
+    internet: flag(),
+    sites: list(site),
+    siteLists: list(id),
+    keywords: list(keyword),
+    apps: list(id),
+    categories: list(label),
+    services: list(service),
+  }),
+  ({ internet, ...lists }) =>
+    internet && Object.values(lists).some((entries) => entries.length > 0)
+      ? 'names the internet and lists as well: keep one of the two'
+      : null,
+)
 
-interface LooseWhen { always: boolean, schedules: readonly string[], outside: boolean, from: string | null, until: string | null }
-const looseWhen: Reader<LooseWhen> = checked(record<LooseWhen>({
-  always: flag(), schedules: list(id), outside: flag(), from: optional<string | null>(localTime, () => null), until: optional<string | null>(localTime, () => null),
-}), ({ always, schedules, outside, from, until }) => {
-  const ways = Number(always) + Number(schedules.length > 0) + Number(from !== null || until !== null)
-  if (ways !== 1) return 'must say exactly one of: "always": true; "schedules" with at least one id; "from" and "until"'
-  if (outside && schedules.length === 0) return 'says "outside" without schedules: name the schedules'
-  if (schedules.length > 0 || always) return null
-  if (from === null || until === null) return 'says one of "from" and "until": give both'
-  return padded(from) < padded(until) ? null : `ends at ${until}, not after it begins at ${from}: put the earlier time first`
-})
+interface LooseWhen {
+  always: boolean
+  schedules: readonly string[]
+  outside: boolean
+  from: string | null
+  until: string | null
+}
+const looseWhen: Reader<LooseWhen> = checked(
+  record<LooseWhen>({
+    always: flag(),
+    schedules: list(id),
+    outside: flag(),
+    from: optional<string | null>(localTime, () => null),
+    until: optional<string | null>(localTime, () => null),
+  }),
+  ({ always, schedules, outside, from, until }) => {
+    const ways = Number(always) + Number(schedules.length > 0) + Number(from !== null || until !== null)
+    if (ways !== 1)
+      return 'must say exactly one of: "always": true; "schedules" with at least one id; "from" and "until"'
+    if (outside && schedules.length === 0) return 'says "outside" without schedules: name the schedules'
+    if (schedules.length > 0 || always) return null
+    if (from === null || until === null) return 'says one of "from" and "until": give both'
+    return padded(from) < padded(until)
+      ? null
+      : `ends at ${until}, not after it begins at ${from}: put the earlier time first`
+  },
+)
 
 /** When a rule is in force, in the one of its three forms that was said. */
 export const when: Reader<When> = (value, path, faults) => {
@@ -162,29 +298,66 @@ export const when: Reader<When> = (value, path, faults) => {
   return from && until ? { from, until } : { schedules, outside }
 }
 
-const ruleFields = { name: label, enabled: flag(true), logOnly: flag(), effect: oneOf(EFFECTS), who, what, when, note }
+const ruleFields = {
+  name: label,
+  enabled: flag(true),
+  logOnly: flag(),
+  effect: oneOf(EFFECTS),
+  who,
+  what,
+  when,
+  note,
+}
 export const ruleForm: Reader<Omit<Rule, 'id'>> = record(ruleFields)
-/** Rules to add (`id` null: behind the one before it in this list, the first at the end) or to replace, with a `mark` only while one is as that says; and the ids of those that go. */
-export interface RuleEdits { readonly edits: readonly { readonly id: string | null, readonly rule: Omit<Rule, 'id'>, readonly mark: string | null }[], readonly takeOut: readonly string[] }
-export const ruleEdits: Reader<RuleEdits> = record({ edits: list(record<RuleEdits['edits'][number]>({ id: nullable(id), rule: ruleForm, mark: nullable(id) })), takeOut: list(id) })
+/**
+ * Rules to add (`id` null: behind the one before it in this list, the first at the end) or to replace, with a
+ * `mark` only while one is as that says; and the ids of those that go.
+ */
+export interface RuleEdits {
+  readonly edits: readonly {
+    readonly id: string | null
+    readonly rule: Omit<Rule, 'id'>
+    readonly mark: string | null
+  }[]
+  readonly takeOut: readonly string[]
+}
+export const ruleEdits: Reader<RuleEdits> = record({
+  edits: list(record<RuleEdits['edits'][number]>({ id: nullable(id), rule: ruleForm, mark: nullable(id) })),
+  takeOut: list(id),
+})
 export const rule: Reader<Rule> = record({ id, ...ruleFields })
 
 // Until lifted is said, not left out.
-const until: Reader<string | null> = (value, path, faults) => value === null ? null : instant(value, path, faults)
+const until: Reader<string | null> = (value, path, faults) =>
+  value === null ? null : instant(value, path, faults)
 export const overrideWho: Reader<OverrideWho> = record({ ...whoFields, macs: list(mac) })
 const overrideFields = { effect: oneOf(EFFECTS), who: overrideWho, from: instant, until, note }
 /** An override as it is asked for: `from` null = from now on; `lasts` in seconds in the place of an end. */
-export interface OverrideWishForm { readonly effect: Effect, readonly who: OverrideWho, readonly note: string, readonly from: string | null, readonly until: string | null, readonly lasts: number | null }
+export interface OverrideWishForm {
+  readonly effect: Effect
+  readonly who: OverrideWho
+  readonly note: string
+  readonly from: string | null
+  readonly until: string | null
+  readonly lasts: number | null
+}
 const seconds: Reader<number> = (value, path, faults) => {
   if (Number.isInteger(value) && Number(value) > 0 && Number(value) <= 400 * DAY) return Number(value)
   faults.push({ path, message: `is ${show(value)}: give a whole number of seconds, up to 400 days` })
   return 1
 }
 export const overrideWish: Reader<OverrideWishForm> = record({
-  effect: oneOf(EFFECTS), who: overrideWho, note, from: nullable(instant), until: nullable(instant), lasts: nullable(seconds),
+  effect: oneOf(EFFECTS),
+  who: overrideWho,
+  note,
+  from: nullable(instant),
+  until: nullable(instant),
+  lasts: nullable(seconds),
 })
 const endsLater = ({ from, until }: Omit<Override, 'id'>) =>
-  until !== null && until <= from ? `ends at ${until}, not after it begins at ${from}: put the earlier instant first` : null
+  until !== null && until <= from
+    ? `ends at ${until}, not after it begins at ${from}: put the earlier instant first`
+    : null
 export const override: Reader<Override> = checked(record({ id, ...overrideFields }), endsLater)
 
-const padded = (local: string) => local.length === 16 ? `${local}:00` : local
+const padded = (local: string) => (local.length === 16 ? `${local}:00` : local)

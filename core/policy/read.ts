@@ -3,20 +3,33 @@ import { list, MOST_FAULTS, record, type Fault, type Reader } from './shape.ts'
 import type { Override, Policy, Who } from './types.ts'
 
 const document: Reader<Policy> = record({
-  kairostat: version, place, devices: list(device), networks: list(network), groups: list(group), schedules: list(schedule),
-  siteLists: list(siteList), apps: list(app), rules: list(rule), overrides: list(override),
+  kairostat: version,
+  place,
+  devices: list(device),
+  networks: list(network),
+  groups: list(group),
+  schedules: list(schedule),
+  siteLists: list(siteList),
+  apps: list(app),
+  rules: list(rule),
+  overrides: list(override),
 })
 
 /** The same as a reader of a value at a path, for a form that carries a whole policy. */
 export const documentReader: Reader<Policy> = (value, path, faults) => {
   const result = readPolicy(value)
   if ('policy' in result) return result.policy
-  faults.push(...result.faults.map(fault => ({ ...fault, path: [path, fault.path].filter(Boolean).join('.') })))
+  faults.push(
+    ...result.faults.map((fault) => ({ ...fault, path: [path, fault.path].filter(Boolean).join('.') })),
+  )
   return value as Policy
 }
 
 /** Reads overrides beside a policy that was read: they, or every fault by its path. Never throws. */
-export function readOverrides(value: unknown, policy: Policy): { readonly overrides: readonly Override[] } | { readonly faults: readonly Fault[] } {
+export function readOverrides(
+  value: unknown,
+  policy: Policy,
+): { readonly overrides: readonly Override[] } | { readonly faults: readonly Fault[] } {
   const faults: Fault[] = []
   const overrides = list(override)(value, 'overrides', faults)
   if (faults.length > 0) return { faults: told(faults) }
@@ -26,37 +39,60 @@ export function readOverrides(value: unknown, policy: Policy): { readonly overri
 }
 
 /**
- * Reads a policy document (parsed JSON or YAML): the normalised policy, or every fault by its path. Nothing is guessed or left out: one
+ * Reads a policy document (parsed JSON or YAML): the normalised policy, or every fault by its path. Nothing
+ * is guessed or left out: one
  * fault and the document is refused whole. Never throws, whatever the value.
  */
-export function readPolicy(value: unknown): { readonly policy: Policy } | { readonly faults: readonly Fault[] } {
+export function readPolicy(
+  value: unknown,
+): { readonly policy: Policy } | { readonly faults: readonly Fault[] } {
   const faults: Fault[] = []
   const policy = document(value, '', faults)
   // References are looked at where the parts could be read; a part that could not has its own fault already.
-  if (faults.length < MOST_FAULTS && isWhole(policy)) faults.push(...uniqueFaults(policy), ...referenceFaults(policy))
+  if (faults.length < MOST_FAULTS && isWhole(policy))
+    faults.push(...uniqueFaults(policy), ...referenceFaults(policy))
   return faults.length > 0 ? { faults: told(faults) } : { policy }
 }
 
 /** The first of many faults, with a word on the others. */
 function told(faults: readonly Fault[]): readonly Fault[] {
   if (faults.length <= MOST_FAULTS) return faults
-  return [...faults.slice(0, MOST_FAULTS), { path: '', message: `has ${faults.length - MOST_FAULTS} more faults: mend these first` }]
+  return [
+    ...faults.slice(0, MOST_FAULTS),
+    { path: '', message: `has ${faults.length - MOST_FAULTS} more faults: mend these first` },
+  ]
 }
 
 function isWhole(policy: Partial<Policy>): policy is Policy {
-  const lists = [policy.devices, policy.networks, policy.groups, policy.schedules, policy.siteLists, policy.apps, policy.rules, policy.overrides]
-  return lists.every(Array.isArray)
-    && policy.devices!.every(entry => Array.isArray(entry.adapters))
-    && policy.rules!.every(entry => entry.who?.except && entry.what && entry.when) && policy.overrides!.every(entry => entry.who?.except)
+  const lists = [
+    policy.devices,
+    policy.networks,
+    policy.groups,
+    policy.schedules,
+    policy.siteLists,
+    policy.apps,
+    policy.rules,
+    policy.overrides,
+  ]
+  return (
+    lists.every(Array.isArray) &&
+    policy.devices!.every((entry) => Array.isArray(entry.adapters)) &&
+    policy.rules!.every((entry) => entry.who?.except && entry.what && entry.when) &&
+    policy.overrides!.every((entry) => entry.who?.except)
+  )
 }
 
 function uniqueFaults(policy: Policy): Fault[] {
-  const paths = (key: 'devices' | 'networks' | 'groups' | 'schedules' | 'siteLists' | 'apps' | 'rules' | 'overrides') =>
-    policy[key].map(({ id }, index): [string, string] => [`${key}[${index}].id`, id])
+  const paths = (
+    key: 'devices' | 'networks' | 'groups' | 'schedules' | 'siteLists' | 'apps' | 'rules' | 'overrides',
+  ) => policy[key].map(({ id }, index): [string, string] => [`${key}[${index}].id`, id])
   const macs = policy.devices.flatMap((entry, index) =>
-    entry.adapters.map(({ mac }, at): [string, string] => [`devices[${index}].adapters[${at}].mac`, mac]))
+    entry.adapters.map(({ mac }, at): [string, string] => [`devices[${index}].adapters[${at}].mac`, mac]),
+  )
   return [
-    ...(['devices', 'networks', 'groups', 'schedules', 'siteLists', 'apps'] as const).flatMap(key => repeated(paths(key), 'is the id of')),
+    ...(['devices', 'networks', 'groups', 'schedules', 'siteLists', 'apps'] as const).flatMap((key) =>
+      repeated(paths(key), 'is the id of'),
+    ),
     ...repeated([...paths('rules'), ...paths('overrides')], 'is the id of'),
     ...repeated(macs, 'is the address of'),
   ]
@@ -68,27 +104,52 @@ function repeated(values: readonly [path: string, value: string][], already: str
     const earlier = first.get(value)
     if (value === undefined || value === '') return []
     if (earlier === undefined) first.set(value, path)
-    return earlier === undefined ? [] : [{ path, message: `"${value}" ${already} ${earlier.replace(/\.(id|mac)$/, '')} already: each needs its own` }]
+    return earlier === undefined
+      ? []
+      : [
+          {
+            path,
+            message: `"${value}" ${already} ${earlier.replace(/\.(id|mac)$/, '')} already: each needs its own`,
+          },
+        ]
   })
 }
 
 function referenceFaults(policy: Policy): Fault[] {
   const known = {
-    device: new Set(policy.devices.map(({ id }) => id)), group: new Set(policy.groups.map(({ id }) => id)), network: new Set(policy.networks.map(({ id }) => id)),
-    schedule: new Set(policy.schedules.map(({ id }) => id)), list: new Set(policy.siteLists.map(({ id }) => id)), app: new Set(policy.apps.map(({ id }) => id)),
+    device: new Set(policy.devices.map(({ id }) => id)),
+    group: new Set(policy.groups.map(({ id }) => id)),
+    network: new Set(policy.networks.map(({ id }) => id)),
+    schedule: new Set(policy.schedules.map(({ id }) => id)),
+    list: new Set(policy.siteLists.map(({ id }) => id)),
+    app: new Set(policy.apps.map(({ id }) => id)),
   }
-  const check = (kind: keyof typeof known, ids: readonly string[], path: string): Fault[] => ids.flatMap((id, index) =>
-    known[kind].has(id) ? [] : [{ path: `${path}[${index}]`, message: `"${id}" is not ${kind === 'app' ? 'an' : 'a'} ${kind} of this document: add it, or remove the id` }])
+  const check = (kind: keyof typeof known, ids: readonly string[], path: string): Fault[] =>
+    ids.flatMap((id, index) =>
+      known[kind].has(id)
+        ? []
+        : [
+            {
+              path: `${path}[${index}]`,
+              message: `"${id}" is not ${kind === 'app' ? 'an' : 'a'} ${kind} of this document: add it, or remove the id`,
+            },
+          ],
+    )
   const checkWho = (who: Who, path: string) => [
-    ...check('device', who.devices, `${path}.devices`), ...check('group', who.groups, `${path}.groups`), ...check('network', who.networks, `${path}.networks`),
-    ...check('network', who.except.networks, `${path}.except.networks`), ...check('device', who.except.devices, `${path}.except.devices`), ...check('group', who.except.groups, `${path}.except.groups`),
+    ...check('device', who.devices, `${path}.devices`),
+    ...check('group', who.groups, `${path}.groups`),
+    ...check('network', who.networks, `${path}.networks`),
+    ...check('network', who.except.networks, `${path}.except.networks`),
+    ...check('device', who.except.devices, `${path}.except.devices`),
+    ...check('group', who.except.groups, `${path}.except.groups`),
   ]
   return [
     ...policy.groups.flatMap(({ members }, index) => check('device', members, `groups[${index}].members`)),
     ...policy.rules.flatMap(({ who, what, when }, index) => [
       ...checkWho(who, `rules[${index}].who`),
-      ...check('list', what.siteLists, `rules[${index}].what.siteLists`), ...check('app', what.apps, `rules[${index}].what.apps`),
-      ...'schedules' in when ? check('schedule', when.schedules, `rules[${index}].when.schedules`) : [],
+      ...check('list', what.siteLists, `rules[${index}].what.siteLists`),
+      ...check('app', what.apps, `rules[${index}].what.apps`),
+      ...('schedules' in when ? check('schedule', when.schedules, `rules[${index}].when.schedules`) : []),
     ]),
     ...policy.overrides.flatMap(({ who }, index) => checkWho(who, `overrides[${index}].who`)),
   ]

@@ -5,12 +5,16 @@ export type Named = 'device' | 'network' | 'group' | 'schedule' | 'siteList' | '
 
 /** Ids with another in the place of one, or with `null` without it; each once. */
 export function replaced(ids: readonly string[], id: string, instead: string | null): readonly string[] {
-  return ids.includes(id) ? [...new Set(ids.flatMap(one => one !== id ? [one] : instead === null ? [] : [instead]))] : ids
+  return ids.includes(id)
+    ? [...new Set(ids.flatMap((one) => (one !== id ? [one] : instead === null ? [] : [instead])))]
+    : ids
 }
 
 /**
- * A rule that names something else of the same kind in its place, or with `null` nothing in its place. Answers `null` where it would be left
- * without any hours, which no rule can be; a rule that is left with nobody to meet, or with nothing to speak of, stays as such.
+ * A rule that names something else of the same kind in its place, or with `null` nothing in its place.
+ * Answers `null` where it would be left
+ * without any hours, which no rule can be; a rule that is left with nobody to meet, or with nothing to speak
+ * of, stays as such.
  */
 export function replaceIn(rule: Rule, kind: Named, id: string, instead: string | null): Rule | null {
   const swap = (ids: readonly string[]) => replaced(ids, id, instead)
@@ -21,10 +25,14 @@ export function replaceIn(rule: Rule, kind: Named, id: string, instead: string |
     return schedules.length === 0 ? null : { ...rule, when: { ...when, schedules } }
   }
   if (kind === 'siteList' || kind === 'app') {
-    const part = kind === 'app' ? 'apps' as const : 'siteLists' as const
+    const part = kind === 'app' ? ('apps' as const) : ('siteLists' as const)
     return { ...rule, what: { ...rule.what, [part]: swap(rule.what[part]) } }
   }
   const part = ({ device: 'devices', network: 'networks', group: 'groups' } as const)[kind]
-  const who: Who = { ...rule.who, [part]: swap(rule.who[part]), except: { ...rule.who.except, [part]: swap(rule.who.except[part]) } }
+  const who: Who = {
+    ...rule.who,
+    [part]: swap(rule.who[part]),
+    except: { ...rule.who.except, [part]: swap(rule.who.except[part]) },
+  }
   return { ...rule, who }
 }

@@ -1,4 +1,7 @@
-/** The whole policy of one place, read and normalised: every list and flag is there, texts are in canonical form. See docs/policy.md. */
+/**
+ * The whole policy of one place, read and normalised: every list and flag is there, texts are in canonical
+ * form. See docs/policy.md.
+ */
 export interface Policy {
   readonly kairostat: 1
   readonly place: Place
@@ -13,17 +16,39 @@ export interface Policy {
 }
 
 /** A network with its gateway; `timeZone` is an IANA name. */
-export interface Place { readonly name: string, readonly timeZone: string }
+export interface Place {
+  readonly name: string
+  readonly timeZone: string
+}
 
 export const MEDIUMS = ['wifi', 'ethernet', 'other'] as const
-export type Medium = typeof MEDIUMS[number]
+export type Medium = (typeof MEDIUMS)[number]
 
 /** A network card; `mac` in lower case with colons. */
-export interface Adapter { readonly mac: string, readonly medium: Medium }
+export interface Adapter {
+  readonly mac: string
+  readonly medium: Medium
+}
 
 /** What a device is, for the eye and for what is likely of it; no decision depends on it. */
-export const DEVICE_KINDS = ['phone', 'tablet', 'laptop', 'desktop', 'reader', 'watch', 'screen', 'console', 'speaker', 'camera', 'printer', 'storage', 'terminal', 'machine', 'other'] as const
-export type DeviceKind = typeof DEVICE_KINDS[number]
+export const DEVICE_KINDS = [
+  'phone',
+  'tablet',
+  'laptop',
+  'desktop',
+  'reader',
+  'watch',
+  'screen',
+  'console',
+  'speaker',
+  'camera',
+  'printer',
+  'storage',
+  'terminal',
+  'machine',
+  'other',
+] as const
+export type DeviceKind = (typeof DEVICE_KINDS)[number]
 
 export interface Device {
   readonly id: string
@@ -35,7 +60,8 @@ export interface Device {
 }
 
 /**
- * A part of the place: a VLAN, a guest Wi-Fi, a range of addresses. `interfaces` are interfaces of the gateway, `subnets` address blocks;
+ * A part of the place: a VLAN, a guest Wi-Fi, a range of addresses. `interfaces` are interfaces of the
+ * gateway, `subnets` address blocks;
  * at least one of the two is given. See `networkOf`.
  */
 export interface Network {
@@ -46,10 +72,19 @@ export interface Network {
   readonly note: string
 }
 
-export interface Group { readonly id: string, readonly name: string, readonly members: readonly string[], readonly note: string }
+export interface Group {
+  readonly id: string
+  readonly name: string
+  readonly members: readonly string[]
+  readonly note: string
+}
 
 /** Dates with other hours, both ends included. */
-export interface Exception { readonly from: string, readonly until: string, readonly hours: string }
+export interface Exception {
+  readonly from: string
+  readonly until: string
+  readonly hours: string
+}
 
 export interface Schedule {
   readonly id: string
@@ -59,7 +94,12 @@ export interface Schedule {
   readonly note: string
 }
 
-export interface SiteList { readonly id: string, readonly name: string, readonly entries: readonly string[], readonly note: string }
+export interface SiteList {
+  readonly id: string
+  readonly name: string
+  readonly entries: readonly string[]
+  readonly note: string
+}
 
 export interface App {
   readonly id: string
@@ -71,7 +111,7 @@ export interface App {
 }
 
 export const EFFECTS = ['block', 'allow'] as const
-export type Effect = typeof EFFECTS[number]
+export type Effect = (typeof EFFECTS)[number]
 
 export interface Who {
   readonly everyone: boolean
@@ -79,11 +119,20 @@ export interface Who {
   readonly devices: readonly string[]
   readonly groups: readonly string[]
   readonly networks: readonly string[]
-  readonly except: { readonly devices: readonly string[], readonly groups: readonly string[], readonly networks: readonly string[] }
+  readonly except: {
+    readonly devices: readonly string[]
+    readonly groups: readonly string[]
+    readonly networks: readonly string[]
+  }
 }
 
-/** Whom an override applies to: `macs` are addresses (lower case, colons) of unknown devices, or of adapters of known ones. */
-export interface OverrideWho extends Who { readonly macs: readonly string[] }
+/**
+ * Whom an override applies to: `macs` are addresses (lower case, colons) of unknown devices, or of adapters
+ * of known ones.
+ */
+export interface OverrideWho extends Who {
+  readonly macs: readonly string[]
+}
 
 /** `internet`, or any of the lists; where `internet` is true the lists are empty. */
 export interface What {
@@ -99,8 +148,8 @@ export interface What {
 /** Always; during or outside the union of schedules; or once, between two local date-times of the place. */
 export type When =
   | { readonly always: true }
-  | { readonly schedules: readonly string[], readonly outside: boolean }
-  | { readonly from: string, readonly until: string }
+  | { readonly schedules: readonly string[]; readonly outside: boolean }
+  | { readonly from: string; readonly until: string }
 
 export interface Rule {
   readonly id: string

@@ -9,22 +9,32 @@ const LOCAL = /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d)?$/i
 
 /** The years that anything here may lie in, both included: time-zone data say nothing beyond them. */
 export const [FIRST_YEAR, LAST_YEAR] = [1970, 2199]
-const isInReach = (text: string) => Number(text.slice(0, 4)) >= FIRST_YEAR && Number(text.slice(0, 4)) <= LAST_YEAR
+const isInReach = (text: string) =>
+  Number(text.slice(0, 4)) >= FIRST_YEAR && Number(text.slice(0, 4)) <= LAST_YEAR
 
-/** Reads an instant with `Z` or an offset, whole seconds (RFC 3339, section 5.6); `null` where the text is not one. */
+/**
+ * Reads an instant with `Z` or an offset, whole seconds (RFC 3339, section 5.6); `null` where the text is not
+ * one.
+ */
 export function readInstant(text: string): number | null {
   if (!INSTANT.test(text) || !isInReach(text)) return null
   return attempt(() => Temporal.Instant.from(text).epochMilliseconds / 1000)
 }
 
 /**
- * Turns a local date-time of the zone ("2026-12-05T14:00", seconds allowed) into an instant: in a repeated hour the earlier one,
- * in a skipped hour shifted forward by its length (RFC 5545, section 3.3.5). `null` where the text is not one.
+ * Turns a local date-time of the zone ("2026-12-05T14:00", seconds allowed) into an instant: in a repeated
+ * hour the earlier one,
+ * in a skipped hour shifted forward by its length (RFC 5545, section 3.3.5). `null` where the text is not
+ * one.
  */
 export function readLocal(text: string, zone: string): number | null {
   if (!LOCAL.test(text) || !isInReach(text)) return null
-  return attempt(() => Temporal.PlainDateTime.from(text, { overflow: 'reject' })
-    .toZonedDateTime(zone, { disambiguation: 'compatible' }).epochMilliseconds / 1000)
+  return attempt(
+    () =>
+      Temporal.PlainDateTime.from(text, { overflow: 'reject' }).toZonedDateTime(zone, {
+        disambiguation: 'compatible',
+      }).epochMilliseconds / 1000,
+  )
 }
 
 /** Whether the text is a local date-time in itself, whatever the zone. */
@@ -32,7 +42,10 @@ export function isLocal(text: string): boolean {
   return readLocal(text, 'UTC') !== null
 }
 
-/** Reads a moment as the command line takes it: an instant, a local date-time of the zone, or `now` (given in seconds). */
+/**
+ * Reads a moment as the command line takes it: an instant, a local date-time of the zone, or `now` (given in
+ * seconds).
+ */
 export function readMoment(text: string, zone: string, now: number): number | null {
   if (text === 'now') return Math.floor(now)
   return readInstant(text) ?? readLocal(text, zone)

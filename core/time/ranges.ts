@@ -1,13 +1,16 @@
 /** A stretch of time, half-open `[from, until)`, in whole seconds since 1970-01-01T00:00:00Z. */
-export interface Range { readonly from: number, readonly until: number }
+export interface Range {
+  readonly from: number
+  readonly until: number
+}
 
 /** A set of instants: ranges in ascending order that neither overlap nor touch. */
 export type Ranges = readonly Range[]
 
 /** The union of ranges in any order, overlapping or not; empty ranges vanish. */
 export function unite(ranges: readonly Range[]): Ranges {
-  const sorted = ranges.filter(range => range.from < range.until).sort((a, b) => a.from - b.from)
-  const united: { from: number, until: number }[] = []
+  const sorted = ranges.filter((range) => range.from < range.until).sort((a, b) => a.from - b.from)
+  const united: { from: number; until: number }[] = []
   for (const { from, until } of sorted) {
     const last = united.at(-1)
     if (last && from <= last.until) last.until = Math.max(last.until, until)
@@ -33,13 +36,13 @@ export function complement(ranges: Ranges, from: number, until: number): Ranges 
 /** The part of `ranges` within `[from, until)`. */
 export function clip(ranges: Ranges, from: number, until: number): Ranges {
   return ranges
-    .filter(range => range.until > from && range.from < until)
-    .map(range => ({ from: Math.max(range.from, from), until: Math.min(range.until, until) }))
+    .filter((range) => range.until > from && range.from < until)
+    .map((range) => ({ from: Math.max(range.from, from), until: Math.min(range.until, until) }))
 }
 
 /** Whether the instant lies in one of the ranges. */
 export function covers(ranges: Ranges, instant: number): boolean {
-  return ranges.some(range => range.from <= instant && instant < range.until)
+  return ranges.some((range) => range.from <= instant && instant < range.until)
 }
 
 /** The seconds that the ranges hold together. */

@@ -3,18 +3,26 @@ import { DAY_NAMES, readWeek, type Read, type Week } from './week.ts'
 
 /** Names of sets of days, 0 = Monday; nights before school days begin on Sunday to Thursday. */
 const SETS: readonly (readonly [RegExp, readonly number[]])[] = [
-  [/^(?:every ?day|daily|all week|always|each day)$/, [0, 1, 2, 3, 4, 5, 6]], [/^(?:(?:on )?week ?days?|working days?|work ?days?|school days?)$/, [0, 1, 2, 3, 4]],
-  [/^(?:(?:the |on )?week-?ends?)$/, [5, 6]], [/^(?:school nights?|nights? before (?:a )?school days?)$/, [6, 0, 1, 2, 3]],
+  [/^(?:every ?day|daily|all week|always|each day)$/, [0, 1, 2, 3, 4, 5, 6]],
+  [/^(?:(?:on )?week ?days?|working days?|work ?days?|school days?)$/, [0, 1, 2, 3, 4]],
+  [/^(?:(?:the |on )?week-?ends?)$/, [5, 6]],
+  [/^(?:school nights?|nights? before (?:a )?school days?)$/, [6, 0, 1, 2, 3]],
 ]
-const DAYS = 'mo(?:n(?:days?)?)?|tu(?:e(?:s(?:days?)?)?)?|we(?:d(?:nesdays?)?)?|th(?:u(?:rs?(?:days?)?)?)?|fr(?:i(?:days?)?)?|sa(?:t(?:urdays?)?)?|su(?:n(?:days?)?)?'
+const DAYS =
+  'mo(?:n(?:days?)?)?|tu(?:e(?:s(?:days?)?)?)?|we(?:d(?:nesdays?)?)?|th(?:u(?:rs?(?:days?)?)?)?|fr(?:i(?:days?)?)?|sa(?:t(?:urdays?)?)?|su(?:n(?:days?)?)?'
 const CLOCK = '\\d{1,2}(?:[:.]\\d{2})?(?:\\s*[ap]m)?'
 /** A time range, or what says a whole day. */
-const RANGE = new RegExp(`(?:from\\s+|between\\s+)?(?<!\\d)(${CLOCK}|midnight|noon)\\s*(?:-|–|to|until|till|and)\\s*(${CLOCK}|midnight|noon)(?!\\d)|\\ball day\\b|\\b24/7\\b|\\b24 hours\\b`, 'g')
+const RANGE = new RegExp(
+  `(?:from\\s+|between\\s+)?(?<!\\d)(${CLOCK}|midnight|noon)\\s*(?:-|–|to|until|till|and)\\s*(${CLOCK}|midnight|noon)(?!\\d)|\\ball day\\b|\\b24/7\\b|\\b24 hours\\b`,
+  'g',
+)
 const LONGEST = 400
 
 /**
- * Reads a week as people write it, where it is no week text: "every day 9pm-7am", "weekdays 16-18", "Sun-Thu 21:00-07:00; Fri, Sat 23-8", "weekends". A range that ends before it starts goes on into the next day;
- * without days it is every day, and days without a time are whole. Answers the week, or the fault of `readWeek`.
+ * Reads a week as people write it, where it is no week text: "every day 9pm-7am", "weekdays 16-18", "Sun-Thu
+ * 21:00-07:00; Fri, Sat 23-8", "weekends". A range that ends before it starts goes on into the next day;
+ * without days it is every day, and days without a time are whole. Answers the week, or the fault of
+ * `readWeek`.
  *
  * @example readTypedWeek('weekdays 4-6pm') // { value: Mo-Fr 16:00-18:00 }
  */
@@ -40,18 +48,24 @@ function spokenText(text: string): string | null {
     days = named ?? days ?? [0, 1, 2, 3, 4, 5, 6]
     const range = match[1] === undefined ? '00:00-24:00' : rangeText(match[1], match[2]!)
     if (range === null) return null
-    for (const day of days) windows.set(day, [...windows.get(day) ?? [], range])
+    for (const day of days) windows.set(day, [...(windows.get(day) ?? []), range])
     at = match.index + match[0].length
   }
   const rest = daysIn(said.slice(at))
   if (rest === undefined || (rest === null && windows.size === 0)) return null
   for (const day of rest ?? []) windows.set(day, ['00:00-24:00'])
-  return [...windows].sort(([a], [b]) => a - b).map(([day, ranges]) => `${DAY_NAMES[day]} ${ranges.join(',')}`).join('; ')
+  return [...windows]
+    .sort(([a], [b]) => a - b)
+    .map(([day, ranges]) => `${DAY_NAMES[day]} ${ranges.join(',')}`)
+    .join('; ')
 }
 
 /** The days that a text names: `null` = it names none, undefined = something else stands there. */
 function daysIn(text: string): readonly number[] | null | undefined {
-  const words = text.replace(/^[\s,;:]+|[\s,;:]+$/g, '').replace(/^(?:and|on|from)\s+|\s+(?:from|at|between)$/g, '').trim()
+  const words = text
+    .replace(/^[\s,;:]+|[\s,;:]+$/g, '')
+    .replace(/^(?:and|on|from)\s+|\s+(?:from|at|between)$/g, '')
+    .trim()
   if (words === '' || words === 'and') return null
   const set = SETS.find(([name]) => name.test(words))
   if (set) return set[1]
@@ -62,18 +76,23 @@ function daysIn(text: string): readonly number[] | null | undefined {
     const match = part.exec(one)
     if (!other && !match) return undefined
     const [first, last] = match ? [dayOf(match[1]!), dayOf(match[2] ?? match[1]!)] : [0, 0]
-    const named = other ? other[1] : Array.from({ length: (last - first + 7) % 7 + 1 }, (_, index) => (first + index) % 7)
-    named.forEach(day => days.add(day))
+    const named = other
+      ? other[1]
+      : Array.from({ length: ((last - first + 7) % 7) + 1 }, (_, index) => (first + index) % 7)
+    named.forEach((day) => days.add(day))
   }
   return [...days]
 }
 
-const dayOf = (name: string) => DAY_NAMES.findIndex(day => name.startsWith(day.toLowerCase()))
+const dayOf = (name: string) => DAY_NAMES.findIndex((day) => name.startsWith(day.toLowerCase()))
 
-/** "9pm" and "7am" as "21:00-07:00"; where only the end says its half of the day, so does the start: "4-6pm". */
+/**
+ * "9pm" and "7am" as "21:00-07:00"; where only the end says its half of the day, so does the start: "4-6pm".
+ */
 function rangeText(start: string, end: string): string | null {
   const half = /[ap]m$/.exec(end)?.[0]
-  const clock = (said: string) => said === 'midnight' ? '00:00' : said === 'noon' ? '12:00' : readClock(said)
+  const clock = (said: string) =>
+    said === 'midnight' ? '00:00' : said === 'noon' ? '12:00' : readClock(said)
   const until = end === 'midnight' || end === '24' || end === '24:00' ? '24:00' : clock(end)
   const bare = clock(start)
   const both = half && !/[ap]m$/.test(start) ? clock(`${start}${half}`) : null

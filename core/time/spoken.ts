@@ -7,19 +7,27 @@ const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', '
 /** The longest text that says a time, in characters. */
 const LONGEST = 100
 
-/** Reads a time of day as people write it ("21:30", "9pm", "9.30 pm", "7") as "HH:MM"; `null` where it is none. */
+/**
+ * Reads a time of day as people write it ("21:30", "9pm", "9.30 pm", "7") as "HH:MM"; `null` where it is
+ * none.
+ */
 export function readClock(text: string): string | null {
   const match = /^(\d{1,2})(?:[:.](\d{2}))?\s*(am|pm)?$/i.exec(text.trim())
   if (!match) return null
   const half = match[3]?.toLowerCase()
   const said = Number(match[1])
   if (half && (said < 1 || said > 12)) return null
-  const hours = half ? said % 12 + (half === 'pm' ? 12 : 0) : said
+  const hours = half ? (said % 12) + (half === 'pm' ? 12 : 0) : said
   const minutes = Number(match[2] ?? 0)
-  return hours < 24 && minutes < 60 ? `${String(hours).padStart(2, '0')}:${String(minutes).padStart(2, '0')}` : null
+  return hours < 24 && minutes < 60
+    ? `${String(hours).padStart(2, '0')}:${String(minutes).padStart(2, '0')}`
+    : null
 }
 
-/** Reads a length of time as people write it ("30 min", "2h", "1 h 30 min", "1.5 hours", "2 days") in seconds; `null` where it is none, or nothing. */
+/**
+ * Reads a length of time as people write it ("30 min", "2h", "1 h 30 min", "1.5 hours", "2 days") in seconds;
+ * `null` where it is none, or nothing.
+ */
 export function readLength(text: string): number | null {
   if (text.length > LONGEST) return null
   const part = /\s*(\d+(?:[.,]\d+)?)\s*(d|days?|h|hours?|m|min|mins|minutes?)(?=\s|\d|$)/y
@@ -28,18 +36,26 @@ export function readLength(text: string): number | null {
   while (part.lastIndex < said.length) {
     const match = part.exec(said)
     if (!match) return null
-    seconds += Number(match[1]!.replace(',', '.')) * { d: DAY, h: 3600, m: 60 }[match[2]![0] as 'd' | 'h' | 'm']
+    seconds +=
+      Number(match[1]!.replace(',', '.')) * { d: DAY, h: 3600, m: 60 }[match[2]![0] as 'd' | 'h' | 'm']
   }
   return seconds > 0 ? Math.round(seconds) : null
 }
 
 /**
- * Reads a moment as one would say it, in the zone and as of `now` (seconds): "now", "in 2 h", "tonight", "fri 21:30", "last tuesday 10", "next monday 8am", "tomorrow 7am", "27 nov 9.30 pm", "25.12. 20:00",
- * "2026-12-24", "21:30", or an instant. A weekday is the next one, today included, with `last` the one before today and with `next` one after it; a day without a time is its noon. `null` where it is none of these.
+ * Reads a moment as one would say it, in the zone and as of `now` (seconds): "now", "in 2 h", "tonight", "fri
+ * 21:30", "last tuesday 10", "next monday 8am", "tomorrow 7am", "27 nov 9.30 pm", "25.12. 20:00",
+ * "2026-12-24", "21:30", or an instant. A weekday is the next one, today included, with `last` the one before
+ * today and with `next` one after it; a day without a time is its noon. `null` where it is none of these.
  */
 export function readSpoken(text: string, zone: string, now: number): number | null {
   if (text.length > LONGEST) return null
-  const said = text.trim().toLowerCase().replace(/\s+/g, ' ').replace(/^on /, '').replace(/ at | /g, ' ')
+  const said = text
+    .trim()
+    .toLowerCase()
+    .replace(/\s+/g, ' ')
+    .replace(/^on /, '')
+    .replace(/ at | /g, ' ')
   if (said === 'now') return Math.floor(now)
   const ahead = said.startsWith('in ') ? readLength(said.slice(3)) : null
   if (ahead !== null) return Math.floor(now) + ahead
@@ -52,8 +68,12 @@ export function readSpoken(text: string, zone: string, now: number): number | nu
   for (let count = words.length; count > 0; count--) {
     const day = readDay(words.slice(0, count).join(' '), today)
     const evening = words[0] === 'tonight'
-    const clock = count === words.length ? evening ? '20:00' : '12:00' : readClock(words.slice(count).join(' '))
-    const time = evening && clock && clock < '12:00' && !/am$/.test(said) ? `${Number(clock.slice(0, 2)) + 12}${clock.slice(2)}` : clock
+    const clock =
+      count === words.length ? (evening ? '20:00' : '12:00') : readClock(words.slice(count).join(' '))
+    const time =
+      evening && clock && clock < '12:00' && !/am$/.test(said)
+        ? `${Number(clock.slice(0, 2)) + 12}${clock.slice(2)}`
+        : clock
     if (day !== null && time) return readLocal(`${dateText(day)}T${time}`, zone)
   }
   return null
@@ -71,10 +91,13 @@ function readDay(text: string, today: number): number | null {
   const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(text)
   if (iso) return dayOf(Number(iso[1]), Number(iso[2]), Number(iso[3]))
   const dotted = /^(\d{1,2})\.(\d{1,2})\.(\d{4})?$/.exec(text)
-  if (dotted) return dayOf(Number(dotted[3] ?? dateText(today).slice(0, 4)), Number(dotted[2]), Number(dotted[1]))
+  if (dotted)
+    return dayOf(Number(dotted[3] ?? dateText(today).slice(0, 4)), Number(dotted[2]), Number(dotted[1]))
   const named = /^(\d{1,2})\.? ([a-z]{3,9})(?: (\d{4}))?$/.exec(text)
   const month = named ? MONTHS.indexOf(named[2]!.slice(0, 3)) + 1 : 0
-  return named && month > 0 ? dayOf(Number(named[3] ?? dateText(today).slice(0, 4)), month, Number(named[1])) : null
+  return named && month > 0
+    ? dayOf(Number(named[3] ?? dateText(today).slice(0, 4)), month, Number(named[1]))
+    : null
 }
 
 const FULL_DAYS = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday']

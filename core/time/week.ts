@@ -1,11 +1,24 @@
-/** A window: minutes counted from the midnight that begins its day; `start` in [0, 1440), `end` after it, at most 24 hours later. Half-open. */
-export interface Span { readonly start: number, readonly end: number }
+/**
+ * A window: minutes counted from the midnight that begins its day; `start` in [0, 1440), `end` after it, at
+ * most 24 hours later. Half-open.
+ */
+export interface Span {
+  readonly start: number
+  readonly end: number
+}
 
-/** The windows that start on each weekday, 0 = Monday … 6 = Sunday; each day's in order, neither overlapping nor touching where one span can say it. */
+/**
+ * The windows that start on each weekday, 0 = Monday … 6 = Sunday; each day's in order, neither overlapping
+ * nor touching where one span can say it.
+ */
 export type Week = readonly (readonly Span[])[]
 
 /** Why a text is no week: the place in the text (0-based, half-open) and what to write instead. */
-export interface TextFault { readonly from: number, readonly until: number, readonly message: string }
+export interface TextFault {
+  readonly from: number
+  readonly until: number
+  readonly message: string
+}
 
 /** What a reader of text answers: the value, or the first fault. */
 export type Read<T> = { readonly value: T } | { readonly fault: TextFault }
@@ -18,11 +31,22 @@ const LONGEST = 5000
 const WHOLE_DAY: readonly Span[] = [{ start: 0, end: MINUTES }]
 const TOKEN = /\s+|(24\/7)|(off)(?![a-z])|(mo|tu|we|th|fr|sa|su)(?![a-z])|(\d+:\d+)|([-,;])|([^\s,;-]+)/gi
 
-interface Token { readonly kind: '24/7' | 'off' | 'day' | 'time' | '-' | ',' | ';' | 'end', readonly text: string, readonly from: number, readonly until: number }
+interface Token {
+  readonly kind: '24/7' | 'off' | 'day' | 'time' | '-' | ',' | ';' | 'end'
+  readonly text: string
+  readonly from: number
+  readonly until: number
+}
 
-/** Reads week text, the subset of the OpenStreetMap opening_hours syntax of docs/policy.md. A later part replaces an earlier one on its days. */
+/**
+ * Reads week text, the subset of the OpenStreetMap opening_hours syntax of docs/policy.md. A later part
+ * replaces an earlier one on its days.
+ */
 export function readWeek(text: string): Read<Week> {
-  if (text.length > LONGEST) return { fault: { from: LONGEST, until: text.length, message: `It is longer than ${LONGEST} characters.` } }
+  if (text.length > LONGEST)
+    return {
+      fault: { from: LONGEST, until: text.length, message: `It is longer than ${LONGEST} characters.` },
+    }
   return attempt(text, (tokens) => {
     const week = Array<readonly Span[]>(7).fill([])
     if (tokens.take('24/7')) {
@@ -41,7 +65,10 @@ export function readWeek(text: string): Read<Week> {
 
 /** Reads the hours of an exception: `off`, `24/7`, or times without days. */
 export function readExceptionHours(text: string): Read<readonly Span[]> {
-  if (text.length > LONGEST) return { fault: { from: LONGEST, until: text.length, message: `It is longer than ${LONGEST} characters.` } }
+  if (text.length > LONGEST)
+    return {
+      fault: { from: LONGEST, until: text.length, message: `It is longer than ${LONGEST} characters.` },
+    }
   return attempt(text, (tokens) => {
     const hours = tokens.take('24/7') ? WHOLE_DAY : readHours(tokens)
     tokens.expect('end', 'The hours of an exception are “off”, “24/7”, or times without days.')
@@ -52,10 +79,11 @@ export function readExceptionHours(text: string): Read<readonly Span[]> {
 /** Writes a week in its one canonical form; `readWeek` of it gives the same week. */
 export function weekText(week: Week): string {
   const texts = week.map(hoursText)
-  if (texts.every(text => text === 'off')) return 'off'
-  if (texts.every(text => text === '00:00-24:00')) return '24/7'
-  return [...new Set(texts)].filter(text => text !== 'off')
-    .map(text => `${daysText(texts.flatMap((other, day) => other === text ? [day] : []))} ${text}`)
+  if (texts.every((text) => text === 'off')) return 'off'
+  if (texts.every((text) => text === '00:00-24:00')) return '24/7'
+  return [...new Set(texts)]
+    .filter((text) => text !== 'off')
+    .map((text) => `${daysText(texts.flatMap((other, day) => (other === text ? [day] : [])))} ${text}`)
     .join('; ')
 }
 
@@ -70,17 +98,25 @@ export function exceptionHoursText(spans: readonly Span[]): string {
   return text === '00:00-24:00' ? '24/7' : text
 }
 
-/** Windows of one day, united; a union longer than 24 hours, which no single window can say, becomes two that overlap. */
+/**
+ * Windows of one day, united; a union longer than 24 hours, which no single window can say, becomes two that
+ * overlap.
+ */
 export function uniteSpans(spans: readonly Span[]): readonly Span[] {
-  const united: { start: number, end: number }[] = []
+  const united: { start: number; end: number }[] = []
   for (const { start, end } of [...spans].sort((a, b) => a.start - b.start)) {
     const last = united.at(-1)
     if (last && start <= last.end) last.end = Math.max(last.end, end)
     else united.push({ start, end })
   }
-  return united.flatMap(({ start, end }) => end - start <= MINUTES
-    ? [{ start, end }]
-    : [{ start, end: start + MINUTES }, { start: end - MINUTES, end }])
+  return united.flatMap(({ start, end }) =>
+    end - start <= MINUTES
+      ? [{ start, end }]
+      : [
+          { start, end: start + MINUTES },
+          { start: end - MINUTES, end },
+        ],
+  )
 }
 
 /** Writes minutes from midnight as "HH:MM"; hours run on past 24. */
@@ -96,19 +132,24 @@ function spanText({ start, end }: Span): string {
 function daysText(days: readonly number[]): string {
   if (days.length === 7) return 'Mo-Su'
   const has = (day: number) => days.includes((day + 7) % 7)
-  return days.filter(day => !has(day - 1)).map((first) => {
-    let length = 1
-    while (has(first + length)) length++
-    const last = DAY_NAMES[(first + length - 1) % 7]!
-    return length === 1 ? DAY_NAMES[first]! : `${DAY_NAMES[first]!}${length === 2 ? ',' : '-'}${last}`
-  }).join(',')
+  return days
+    .filter((day) => !has(day - 1))
+    .map((first) => {
+      let length = 1
+      while (has(first + length)) length++
+      const last = DAY_NAMES[(first + length - 1) % 7]!
+      return length === 1 ? DAY_NAMES[first]! : `${DAY_NAMES[first]!}${length === 2 ? ',' : '-'}${last}`
+    })
+    .join(',')
 }
 
 function readDays(tokens: Tokens): number[] {
   const days: number[] = []
   do {
     const first = dayIndex(tokens.expect('day', 'Expected a day: Mo Tu We Th Fr Sa Su.'))
-    const last = tokens.take('-') ? dayIndex(tokens.expect('day', 'Expected the last day of the range: Mo Tu We Th Fr Sa Su.')) : first
+    const last = tokens.take('-')
+      ? dayIndex(tokens.expect('day', 'Expected the last day of the range: Mo Tu We Th Fr Sa Su.'))
+      : first
     for (let day = first; ; day = (day + 1) % 7) {
       days.push(day)
       if (day === last) break
@@ -133,7 +174,8 @@ function spanOf(from: Token, until: Token): Span {
   const start = minutesOf(from, 23 * 60 + 59, 'A window starts between 00:00 and 23:59')
   const said = minutesOf(until, 48 * 60, 'A window ends at 48:00 at the latest')
   const fault = (message: string) => new Fault({ from: from.from, until: until.until, message })
-  if (said === start) throw fault(`${from.text}-${until.text} has no length: write 00:00-24:00 for a whole day.`)
+  if (said === start)
+    throw fault(`${from.text}-${until.text} has no length: write 00:00-24:00 for a whole day.`)
   const end = said < start ? said + MINUTES : said
   if (end - start > MINUTES) throw fault(`${from.text}-${until.text} is longer than 24 hours.`)
   return { start, end }
@@ -141,13 +183,15 @@ function spanOf(from: Token, until: Token): Span {
 
 function minutesOf(token: Token, latest: number, limit: string): number {
   const match = /^(\d\d):([0-5]\d)$/.exec(token.text)
-  if (!match) throw new Fault({ ...token, message: `“${token.text}” is not a time: write HH:MM, such as 09:00.` })
+  if (!match)
+    throw new Fault({ ...token, message: `“${token.text}” is not a time: write HH:MM, such as 09:00.` })
   const minutes = Number(match[1]) * 60 + Number(match[2])
   if (minutes > latest) throw new Fault({ ...token, message: `${limit}, not at ${token.text}.` })
   return minutes
 }
 
-const dayIndex = (token: Token) => DAY_NAMES.findIndex(name => name.toLowerCase() === token.text.toLowerCase())
+const dayIndex = (token: Token) =>
+  DAY_NAMES.findIndex((name) => name.toLowerCase() === token.text.toLowerCase())
 
 class Fault extends Error {
   constructor(readonly fault: TextFault) {
@@ -180,7 +224,14 @@ class Tokens {
   expect(kind: Token['kind'], message: string): Token {
     const token = this.peek()
     if (token.kind === kind) return kind === 'end' ? token : this.next()
-    throw new Fault({ from: token.from, until: token.until, message: token.kind === 'end' ? `The text ends too early. ${message}` : `“${token.text}” does not fit here. ${message}` })
+    throw new Fault({
+      from: token.from,
+      until: token.until,
+      message:
+        token.kind === 'end'
+          ? `The text ends too early. ${message}`
+          : `“${token.text}” does not fit here. ${message}`,
+    })
   }
 }
 
@@ -189,8 +240,21 @@ function* tokensOf(text: string): Generator<Token> {
     const [all, always, off, day, time, mark, other] = match
     const from = match.index
     const until = from + all.length
-    if (other) throw new Fault({ from, until, message: `“${other}” does not belong in a week. Days are Mo Tu We Th Fr Sa Su, times HH:MM-HH:MM.` })
-    const kind = always ? '24/7' : off ? 'off' : day ? 'day' : time ? 'time' : mark as Token['kind'] | undefined
+    if (other)
+      throw new Fault({
+        from,
+        until,
+        message: `“${other}” does not belong in a week. Days are Mo Tu We Th Fr Sa Su, times HH:MM-HH:MM.`,
+      })
+    const kind = always
+      ? '24/7'
+      : off
+        ? 'off'
+        : day
+          ? 'day'
+          : time
+            ? 'time'
+            : (mark as Token['kind'] | undefined)
     if (kind) yield { kind, text: all, from, until }
   }
   yield { kind: 'end', text: '', from: text.length, until: text.length }
@@ -200,7 +264,8 @@ function attempt<T>(text: string, read: (tokens: Tokens) => T): Read<T> {
   try {
     return { value: read(new Tokens(text)) }
   } catch (error) {
-    if (error instanceof Fault) return { fault: { from: error.fault.from, until: error.fault.until, message: error.fault.message } }
+    if (error instanceof Fault)
+      return { fault: { from: error.fault.from, until: error.fault.until, message: error.fault.message } }
     throw error
   }
 }

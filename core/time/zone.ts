@@ -1,14 +1,25 @@
 import { Temporal } from 'temporal-polyfill'
 
-/** A half-open range of instants (seconds) through which a zone keeps one offset: local reading = instant + `offset` seconds. */
-export interface OffsetStretch { readonly from: number, readonly until: number, readonly offset: number }
+/**
+ * A half-open range of instants (seconds) through which a zone keeps one offset: local reading = instant +
+ * `offset` seconds.
+ */
+export interface OffsetStretch {
+  readonly from: number
+  readonly until: number
+  readonly offset: number
+}
 
 const YEAR = 366 * 86400
 
-// Reading a zone costs microseconds a call, so what was read of each zone is kept, and widened by a year at a time.
+// Reading a zone costs microseconds a call, so what was read of each zone is kept, and widened by a year at a
+// time.
 const tables = new Map<string, readonly OffsetStretch[]>()
 
-/** Whether the time-zone data knows this IANA name ("Europe/Lisbon"); bare offsets such as "+01:00" are no place's zone. */
+/**
+ * Whether the time-zone data knows this IANA name ("Europe/Lisbon"); bare offsets such as "+01:00" are no
+ * place's zone.
+ */
 export function isTimeZone(name: string): boolean {
   if (!/^[A-Za-z]/.test(name)) return false
   try {
@@ -19,12 +30,19 @@ export function isTimeZone(name: string): boolean {
   }
 }
 
-/** The zone's stretches of constant offset that meet `[from, until)`, in order; the outer two may reach beyond it. Throws RangeError for an unknown zone. */
+/**
+ * The zone's stretches of constant offset that meet `[from, until)`, in order; the outer two may reach beyond
+ * it. Throws RangeError for an unknown zone.
+ */
 export function offsetStretches(zone: string, from: number, until: number): readonly OffsetStretch[] {
   let table = tables.get(zone)
   const known = table && { from: table[0]!.from, until: table.at(-1)!.until }
   if (!table || !known || from < known.from || until > known.until) {
-    table = readTable(zone, Math.min(from - YEAR, known?.from ?? Infinity), Math.max(until + YEAR, known?.until ?? -Infinity))
+    table = readTable(
+      zone,
+      Math.min(from - YEAR, known?.from ?? Infinity),
+      Math.max(until + YEAR, known?.until ?? -Infinity),
+    )
     tables.set(zone, table)
   }
   let first = 0

@@ -7,20 +7,70 @@ test('the neighbour table tells who comes, goes, and has which addresses', () =>
   const line = (dst: string, lladdr: string | undefined, ...state: string[]) => ({ dst, lladdr, state })
   const steps: [lines: object[], changed: boolean, told: string[]][] = [
     [[], false, []],
-    [[line('192.0.2.7', '02:5e:00:00:00:07', 'REACHABLE'), line('fe80::7', '02:5e:00:00:00:07', 'STALE'), line('192.0.2.9', undefined, 'INCOMPLETE')], true, ['02:5e:00:00:00:07 192.0.2.7 there since 0, last 0']],
-    [[line('192.0.2.7', '02:5e:00:00:00:07', 'STALE')], false, ['02:5e:00:00:00:07 192.0.2.7 there since 0, last 0']],
-    [[line('2001:db8::7', '02:5e:00:00:00:07', 'DELAY'), line('192.0.2.7', '02:5e:00:00:00:07', 'STALE')], true, ['02:5e:00:00:00:07 192.0.2.7,2001:db8::7 there since 0, last 2']],
-    [[line('fe80::7', '02:5e:00:00:00:07', 'REACHABLE')], false, ['02:5e:00:00:00:07 192.0.2.7,2001:db8::7 there since 0, last 3']],
-    [[line('192.0.2.7', '02:5e:00:00:00:07', 'FAILED')], true, ['02:5e:00:00:00:07 192.0.2.7,2001:db8::7 gone since 0, last 3']],
+    [
+      [
+        line('192.0.2.7', '02:5e:00:00:00:07', 'REACHABLE'),
+        line('fe80::7', '02:5e:00:00:00:07', 'STALE'),
+        line('192.0.2.9', undefined, 'INCOMPLETE'),
+      ],
+      true,
+      ['02:5e:00:00:00:07 192.0.2.7 there since 0, last 0'],
+    ],
+    [
+      [line('192.0.2.7', '02:5e:00:00:00:07', 'STALE')],
+      false,
+      ['02:5e:00:00:00:07 192.0.2.7 there since 0, last 0'],
+    ],
+    [
+      [line('2001:db8::7', '02:5e:00:00:00:07', 'DELAY'), line('192.0.2.7', '02:5e:00:00:00:07', 'STALE')],
+      true,
+      ['02:5e:00:00:00:07 192.0.2.7,2001:db8::7 there since 0, last 2'],
+    ],
+    [
+      [line('fe80::7', '02:5e:00:00:00:07', 'REACHABLE')],
+      false,
+      ['02:5e:00:00:00:07 192.0.2.7,2001:db8::7 there since 0, last 3'],
+    ],
+    [
+      [line('192.0.2.7', '02:5e:00:00:00:07', 'FAILED')],
+      true,
+      ['02:5e:00:00:00:07 192.0.2.7,2001:db8::7 gone since 0, last 3'],
+    ],
   ]
   steps.forEach(([lines, changed, told], step) => {
     expect(there.read(JSON.stringify(lines), Math.max(0, step - 1))).toBe(changed)
-    expect(there.all().map(({ mac, addresses, connected, firstSeen, lastSeen }) => `${mac} ${addresses.join()} ${connected ? 'there' : 'gone'} since ${Date.parse(firstSeen) / 1000}, last ${Date.parse(lastSeen) / 1000}`)).toEqual(told)
+    expect(
+      there
+        .all()
+        .map(
+          ({ mac, addresses, connected, firstSeen, lastSeen }) =>
+            `${mac} ${addresses.join()} ${connected ? 'there' : 'gone'} since ${Date.parse(firstSeen) / 1000}, last ${Date.parse(lastSeen) / 1000}`,
+        ),
+    ).toEqual(told)
   })
 })
 
 test('flow tables are found in what nft prints', () => {
   const metainfo = { metainfo: { version: '1.0.6', json_schema_version: 1 } }
   expect(flowTables(JSON.stringify({ nftables: [metainfo] }))).toEqual([])
-  expect(flowTables(JSON.stringify({ nftables: [metainfo, { flowtable: { family: 'inet', name: 'fast', table: 'other', handle: 3, hook: 'ingress', prio: 0, dev: ['br0', 'wan'] } }] }))).toEqual(['inet other fast'])
+  expect(
+    flowTables(
+      JSON.stringify({
+        nftables: [
+          metainfo,
+          {
+            flowtable: {
+              family: 'inet',
+              name: 'fast',
+              table: 'other',
+              handle: 3,
+              hook: 'ingress',
+              prio: 0,
+              dev: ['br0', 'wan'],
+            },
+          },
+        ],
+      }),
+    ),
+  ).toEqual(['inet other fast'])
 })

@@ -1,4 +1,7 @@
-/** How long the addresses of a name are good for, and how many names one client may have asked for within a minute, and all at a time. */
+/**
+ * How long the addresses of a name are good for, and how many names one client may have asked for within a
+ * minute, and all at a time.
+ */
 const EVERY = 300_000
 const PER_CLIENT = 30
 const MINUTE = 60_000
@@ -6,24 +9,30 @@ const AT_ONCE = 8
 const WAITING = 2000
 
 /**
- * Asks for the addresses of listed names whose look-ups are blocked, so that the addresses can be blocked too. Only what stands in a list is
+ * Asks for the addresses of listed names whose look-ups are blocked, so that the addresses can be blocked
+ * too. Only what stands in a list is
  * asked for, by the gateway itself and once in a while, so that nothing that a client says reaches anybody.
  *
  * @param find asks for the addresses of a name, and takes them where they belong
  */
-export function listedNames(find: (name: string) => Promise<void>, fault: (error: unknown) => void): (name: string, client: string) => void {
+export function listedNames(
+  find: (name: string) => Promise<void>,
+  fault: (error: unknown) => void,
+): (name: string, client: string) => void {
   const askedAt = new Map<string, number>()
-  const clients = new Map<string, { since: number, count: number }>()
+  const clients = new Map<string, { since: number; count: number }>()
   const waiting: string[] = []
   let asking = 0
   const next = () => {
     const name = waiting.shift()
     if (name === undefined) return
     asking++
-    find(name).catch(fault).finally(() => {
-      asking--
-      next()
-    })
+    find(name)
+      .catch(fault)
+      .finally(() => {
+        asking--
+        next()
+      })
   }
   return (name, client) => {
     const now = performance.now()

@@ -1,9 +1,19 @@
 import { BlockList, isIPv6 } from 'node:net'
 
 /** A line of `ip -j addr` (ip-address(8)). */
-interface Link { readonly ifname?: string, readonly addr_info?: readonly { readonly family: string, readonly local: string, readonly prefixlen: number }[] }
+interface Link {
+  readonly ifname?: string
+  readonly addr_info?: readonly {
+    readonly family: string
+    readonly local: string
+    readonly prefixlen: number
+  }[]
+}
 
-/** Names that are nobody's on the internet: what stands under them may lead to the local network (RFC 6762, RFC 8375; internal, and what routers use). */
+/**
+ * Names that are nobody's on the internet: what stands under them may lead to the local network (RFC 6762,
+ * RFC 8375; internal, and what routers use).
+ */
 const OWN = ['home.arpa', 'internal', 'intranet', 'lan', 'local', 'localdomain', 'localhost']
 
 /** The addresses of this network and of this machine, to which no outside name may lead. */
@@ -29,15 +39,21 @@ export function localAddresses(lan: string): LocalAddresses {
       }
     },
     isRefused: (name, addresses, allowed) => {
-      if (!name.includes('.') || [...OWN, ...allowed].some(own => name === own || name.endsWith(`.${own}`))) return false
-      return addresses.some(address => blocked.check(address, isIPv6(address) ? 'ipv6' : 'ipv4'))
+      if (!name.includes('.') || [...OWN, ...allowed].some((own) => name === own || name.endsWith(`.${own}`)))
+        return false
+      return addresses.some((address) => blocked.check(address, isIPv6(address) ? 'ipv6' : 'ipv4'))
     },
   }
 }
 
 function fixed(): BlockList {
   const list = new BlockList()
-  for (const [net, prefix] of [['127.0.0.0', 8], ['0.0.0.0', 8], ['169.254.0.0', 16]] as const) list.addSubnet(net, prefix, 'ipv4')
+  for (const [net, prefix] of [
+    ['127.0.0.0', 8],
+    ['0.0.0.0', 8],
+    ['169.254.0.0', 16],
+  ] as const)
+    list.addSubnet(net, prefix, 'ipv4')
   list.addSubnet('fe80::', 10, 'ipv6')
   for (const address of ['::1', '::']) list.addAddress(address, 'ipv6')
   return list

@@ -12,8 +12,14 @@ import { LIVES, namesOf, PAGE_ADDRESS } from './table.ts'
 /** How many names are remembered with their addresses. */
 const NAMES = 20_000
 
-/** Who asks: by whose rules (a MAC address, or `null` for every unknown device), and under which address it is told of (`null` = not known). */
-export interface Who { readonly decideAs: string | null, readonly tellAs: string | null }
+/**
+ * Who asks: by whose rules (a MAC address, or `null` for every unknown device), and under which address it is
+ * told of (`null` = not known).
+ */
+export interface Who {
+  readonly decideAs: string | null
+  readonly tellAs: string | null
+}
 
 /** That nothing can be decided yet. */
 export class NothingHeld extends Error {
@@ -26,22 +32,43 @@ export class NothingHeld extends Error {
 export interface Names {
   readonly log: LookupLog
   /**
-   * What becomes of a look-up at an instant (seconds); `page` = a blocked name leads to a page. Throws NothingHeld before the first policy.
-   * `alias` = it was not asked for, but what was asked for leads there: it is only told of where it is blocked.
+   * What becomes of a look-up at an instant (seconds); `page` = a blocked name leads to a page. Throws
+   * NothingHeld before the first policy.
+   * `alias` = it was not asked for, but what was asked for leads there: it is only told of where it is
+   * blocked.
    */
   rule(name: string, who: Who, at: number, page: boolean, alias?: boolean): Ruling
-  /** The name in a list by which a look-up is blocked and whose addresses are to be blocked too; `null` = none: it is blocked by a word, or with all the rest. */
+  /**
+   * The name in a list by which a look-up is blocked and whose addresses are to be blocked too; `null` =
+   * none: it is blocked by a word, or with all the rest.
+   */
   listedName(name: string, who: Who, at: number): string | null
-  /** How often which clause closed or logged look-ups of an address ("mac clause"), and the last time of each name. */
+  /**
+   * How often which clause closed or logged look-ups of an address ("mac clause"), and the last time of each
+   * name.
+   */
   readonly closed: ReadonlyMap<string, number>
   readonly logged: ReadonlyMap<string, number>
   flows(): Flow[]
-  /** Remembers the addresses of a name at an instant (seconds); answers the sets of the table, and what is new to them. */
-  found(name: string, addresses: readonly string[], at: number): { readonly set: string, readonly addresses: readonly string[] }[]
+  /**
+   * Remembers the addresses of a name at an instant (seconds); answers the sets of the table, and what is new
+   * to them.
+   */
+  found(
+    name: string,
+    addresses: readonly string[],
+    at: number,
+  ): { readonly set: string; readonly addresses: readonly string[] }[]
   /** Whether some clause of the plan that is held goes by the addresses of a name. */
   matters(name: string): boolean
-  /** The addresses of the names that a clause of a plan speaks of, by its id, with the seconds that they have left at an instant. */
-  of(naming: readonly Naming[], at: number): (clause: string) => { readonly address: string, readonly left: number }[]
+  /**
+   * The addresses of the names that a clause of a plan speaks of, by its id, with the seconds that they have
+   * left at an instant.
+   */
+  of(
+    naming: readonly Naming[],
+    at: number,
+  ): (clause: string) => { readonly address: string; readonly left: number }[]
   /** Holds to another policy, and to the clauses of its plan that go by the addresses of names. */
   hold(policy: Policy, naming: readonly Naming[]): void
 }
@@ -53,8 +80,13 @@ const TOLD = 800
 export function namesKnown(): Names {
   const log = lookupLog()
   /** The addresses of a name, and until when (seconds) they count. */
-  const known = lately<{ readonly addresses: readonly string[], readonly until: number }>(NAMES)
-  let held: { readonly policy: Policy, readonly decide: ReturnType<typeof decidingBy>, readonly naming: readonly Naming[], readonly rulings: Map<string, NonNullable<Ruling>> } | null = null
+  const known = lately<{ readonly addresses: readonly string[]; readonly until: number }>(NAMES)
+  let held: {
+    readonly policy: Policy
+    readonly decide: ReturnType<typeof decidingBy>
+    readonly naming: readonly Naming[]
+    readonly rulings: Map<string, NonNullable<Ruling>>
+  } | null = null
   // Most are the same again and again.
   const rulingOf = ({ policy, rulings }: NonNullable<typeof held>, id: string, page: boolean) => {
     const known = rulings.get(id)
@@ -65,7 +97,14 @@ export function namesKnown(): Names {
   }
   const [closed, logged] = [new Map<string, number>(), new Map<string, number>()]
   const told = lately<Omit<Flow, 'at'> & { at: number }>(TOLD)
-  const tell = (counts: Map<string, number>, effect: 'block' | 'log', mac: string, name: string, because: string, at: number) => {
+  const tell = (
+    counts: Map<string, number>,
+    effect: 'block' | 'log',
+    mac: string,
+    name: string,
+    because: string,
+    at: number,
+  ) => {
     const by = `${mac} ${because}`
     counts.set(by, (counts.get(by) ?? 0) + 1)
     const key = `${by} ${name}`
@@ -74,8 +113,10 @@ export function namesKnown(): Names {
     else told.set(key, { at, mac, to: name, effect, because })
   }
   return {
-    log, closed, logged,
-    flows: () => [...new Map(told.all()).values()].map(one => ({ ...one, at: instantText(one.at) })),
+    log,
+    closed,
+    logged,
+    flows: () => [...new Map(told.all()).values()].map((one) => ({ ...one, at: instantText(one.at) })),
     rule: (name, { decideAs, tellAs: mac }, at, page, alias = false) => {
       if (!held) throw new NothingHeld()
       const { verdict, logs } = held.decide(decideAs, destinationOf(name), at)
@@ -96,16 +137,26 @@ export function namesKnown(): Names {
       const own = known.get(name)
       // The kernel has it for a while yet, and keeps what is in use.
       const late = !own || own.until < at + LIVES / 2
-      const fresh = late ? addresses : addresses.filter(address => !own.addresses.includes(address))
-      known.set(name, fresh.length === 0 ? own! : { addresses: own && own.until > at ? [...new Set([...own.addresses, ...addresses])] : addresses, until: at + LIVES })
+      const fresh = late ? addresses : addresses.filter((address) => !own.addresses.includes(address))
+      known.set(
+        name,
+        fresh.length === 0
+          ? own!
+          : {
+              addresses: own && own.until > at ? [...new Set([...own.addresses, ...addresses])] : addresses,
+              until: at + LIVES,
+            },
+      )
       return fresh.length === 0 ? [] : sets.map(({ set }) => ({ set, addresses: fresh }))
     },
-    matters: name => held?.naming.some(({ matches }) => matches(name)) ?? false,
+    matters: (name) => held?.naming.some(({ matches }) => matches(name)) ?? false,
     of: (all, at) => (clause) => {
       const naming = all.find(({ id }) => id === clause)
       const left = new Map<string, number>()
       for (const [name, own] of naming ? known.all() : []) {
-        if (own.until > at && naming!.matches(name)) for (const address of own.addresses) left.set(address, Math.max(left.get(address) ?? 0, own.until - at))
+        if (own.until > at && naming!.matches(name))
+          for (const address of own.addresses)
+            left.set(address, Math.max(left.get(address) ?? 0, own.until - at))
       }
       return [...left].map(([address, seconds]) => ({ address, left: seconds }))
     },
@@ -115,7 +166,11 @@ export function namesKnown(): Names {
   }
 }
 
-/** A map of what came lately, of at most so many entries: the older half goes as a whole, so that nothing is looked through for it. A key is found in the newer half alone: a miss in a large map is most of what it costs. */
+/**
+ * A map of what came lately, of at most so many entries: the older half goes as a whole, so that nothing is
+ * looked through for it. A key is found in the newer half alone: a miss in a large map is most of what it
+ * costs.
+ */
 function lately<V>(most: number) {
   let [older, newer] = [new Map<string, V>(), new Map<string, V>()]
   return {
@@ -141,13 +196,17 @@ export interface Naming {
   readonly listed: (name: string) => string | null
 }
 
-/** The clauses of a plan that go by the addresses of names, those that close names only with `closedAddresses`; with long lists it takes a while to make. */
+/**
+ * The clauses of a plan that go by the addresses of names, those that close names only with
+ * `closedAddresses`; with long lists it takes a while to make.
+ */
 export function namingIn(plan: Plan, closedAddresses: boolean): Naming[] {
   return plan.clauses.flatMap((clause, place) => {
     const set = namesOf(clause, place, closedAddresses)
     if (set === null) return []
     const { sets, keywords } = clause.what!
-    // What a name itself leads to is blocked, not what lies under it or has a word in it: whoever answers for such names could say anything.
+    // What a name itself leads to is blocked, not what lies under it or has a word in it: whoever answers for
+    // such names could say anything.
     const blocks = clause.effect === 'block'
     const has = (name: string) => {
       for (const set of sets) {
@@ -156,11 +215,12 @@ export function namingIn(plan: Plan, closedAddresses: boolean): Naming[] {
       }
       return null
     }
-    const matches = (name: string) => blocks ? has(name) === name : has(name) !== null || keywords.some(word => hostContains(name, word))
+    const matches = (name: string) =>
+      blocks ? has(name) === name : has(name) !== null || keywords.some((word) => hostContains(name, word))
     return [{ id: clause.id, set, blocks, listed: has, matches }]
   })
 }
 
 function nameOf(policy: Policy, id: string): string {
-  return policy.rules.find(rule => rule.id === id)?.name ?? 'somebody, for now'
+  return policy.rules.find((rule) => rule.id === id)?.name ?? 'somebody, for now'
 }

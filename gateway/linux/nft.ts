@@ -3,13 +3,23 @@ import { setTimeout as pause } from 'node:timers/promises'
 
 /** What nft or ip said is wrong, in its own words; `isPassing` where the same may go well a moment later. */
 export class ToolFault extends Error {
-  constructor(message: string, readonly isPassing = false) {
+  constructor(
+    message: string,
+    readonly isPassing = false,
+  ) {
     super(message)
   }
 }
 
-/** Where the system's programs lie: another of the same name, in a folder of somebody's own, is not meant. nft reads and prints times in the zone of its environment. */
-export const SYSTEM = { PATH: '/usr/local/sbin:/usr/sbin:/usr/bin:/sbin:/bin', TZ: 'UTC', LC_ALL: 'C' } as const
+/**
+ * Where the system's programs lie: another of the same name, in a folder of somebody's own, is not meant. nft
+ * reads and prints times in the zone of its environment.
+ */
+export const SYSTEM = {
+  PATH: '/usr/local/sbin:/usr/sbin:/usr/bin:/sbin:/bin',
+  TZ: 'UTC',
+  LC_ALL: 'C',
+} as const
 
 /** The longest that a program may take, in milliseconds. */
 const LONGEST = 30_000
@@ -17,9 +27,13 @@ const LONGEST = 30_000
 const TRIES = 4
 const PAUSE = 250
 /** What the kernel says when something else was in its way. */
-const PASSING = /Resource busy|Resource temporarily unavailable|Interrupted system call|Cannot allocate memory|No buffer space|Device or resource busy/
+const PASSING =
+  /Resource busy|Resource temporarily unavailable|Interrupted system call|Cannot allocate memory|No buffer space|Device or resource busy/
 
-/** Runs a program of the system with a text as its input; answers what it printed. What may pass is tried again. Throws ToolFault where it fails, is missing, or takes over half a minute. */
+/**
+ * Runs a program of the system with a text as its input; answers what it printed. What may pass is tried
+ * again. Throws ToolFault where it fails, is missing, or takes over half a minute.
+ */
 export async function tool(command: string, args: readonly string[], input = ''): Promise<string> {
   for (let tries = 1; ; tries++) {
     try {
@@ -35,8 +49,8 @@ function runOnce(command: string, args: readonly string[], input: string): Promi
   return new Promise((resolve, reject) => {
     const child = spawn(command, args, { env: SYSTEM, timeout: LONGEST })
     const [out, err]: [Buffer[], Buffer[]] = [[], []]
-    child.stdout.on('data', chunk => out.push(chunk as Buffer))
-    child.stderr.on('data', chunk => err.push(chunk as Buffer))
+    child.stdout.on('data', (chunk) => out.push(chunk as Buffer))
+    child.stderr.on('data', (chunk) => err.push(chunk as Buffer))
     child.once('error', (error: NodeJS.ErrnoException) => {
       const isMissing = error.code === 'ENOENT'
       const remedy = `${command} is missing: install the package ${command === 'nft' ? 'nftables' : 'iproute2'}.`
@@ -45,8 +59,18 @@ function runOnce(command: string, args: readonly string[], input: string): Promi
     child.once('close', (code, signal) => {
       if (code === 0) return resolve(Buffer.concat(out).toString())
       const said = Buffer.concat(err).toString().trim().split('\n')[0]
-      if (signal) return reject(new ToolFault(`${command} ${args.join(' ')} took over ${LONGEST / 1000} s: what it was given is too much for this machine.`))
-      reject(new ToolFault(`${command} ${args.join(' ')}: ${said || `ended with ${code}`}`, PASSING.test(said ?? '')))
+      if (signal)
+        return reject(
+          new ToolFault(
+            `${command} ${args.join(' ')} took over ${LONGEST / 1000} s: what it was given is too much for this machine.`,
+          ),
+        )
+      reject(
+        new ToolFault(
+          `${command} ${args.join(' ')}: ${said || `ended with ${code}`}`,
+          PASSING.test(said ?? ''),
+        ),
+      )
     })
     // One that ends early takes no more input; why it did is told when it closes.
     child.stdin.on('error', () => {})

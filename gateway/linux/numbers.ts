@@ -1,26 +1,42 @@
 import { writeAtomically } from '../atomic-file.ts'
 import { NEWCOMER } from './table.ts'
 
-/** The numbers of addresses: a connection's mark outlives the table that set it, so that each keeps its own as long as it is in the policy. */
+/**
+ * The numbers of addresses: a connection's mark outlives the table that set it, so that each keeps its own as
+ * long as it is in the policy.
+ */
 export interface Numbers {
   readonly all: ReadonlyMap<string, number>
-  /** The numbers that addresses would have, without giving them out. Throws RangeError where there are too many. */
+  /**
+   * The numbers that addresses would have, without giving them out. Throws RangeError where there are too
+   * many.
+   */
   tentative(macs: readonly string[]): ReadonlyMap<string, number>
-  /** Gives every address a number and takes back those of all others; is written down before it counts. Throws RangeError where there are too many. */
+  /**
+   * Gives every address a number and takes back those of all others; is written down before it counts. Throws
+   * RangeError where there are too many.
+   */
   assign(macs: readonly string[]): Promise<void>
 }
 
 /** What is written down: the numbers, and the last one that was given out. */
-interface Written { readonly numbers: Readonly<Record<string, number>>, readonly last: number }
+interface Written {
+  readonly numbers: Readonly<Record<string, number>>
+  readonly last: number
+}
 
 /** Reads what was written down; `null` where it is not that. */
 export function readNumbers(text: string): Written | null {
-  const value = JSON.parse(text) as { numbers?: unknown, last?: unknown } | null
+  const value = JSON.parse(text) as { numbers?: unknown; last?: unknown } | null
   // What earlier programs wrote is the numbers alone.
   const numbers = (value && 'last' in value ? value.numbers : value) as Record<string, unknown> | null
   if (typeof numbers !== 'object' || numbers === null || Array.isArray(numbers)) return null
   const given = Object.values(numbers)
-  if (!given.every(one => Number.isInteger(one) && Number(one) > 0 && Number(one) < NEWCOMER) || new Set(given).size < given.length) return null
+  if (
+    !given.every((one) => Number.isInteger(one) && Number(one) > 0 && Number(one) < NEWCOMER) ||
+    new Set(given).size < given.length
+  )
+    return null
   const last = Number.isInteger(value!.last) ? Number(value!.last) : Math.max(0, ...given.map(Number))
   return { numbers: numbers as Record<string, number>, last }
 }
@@ -31,14 +47,18 @@ export function numbersFrom(written: Written | null, file: string | null): Numbe
   let last = written?.last ?? 0
   const givenTo = (macs: readonly string[]) => {
     const wanted = new Set(macs)
-    if (wanted.size >= NEWCOMER) throw new RangeError(`A Linux gateway tells ${NEWCOMER - 1} MAC addresses apart, and the policy has ${wanted.size}: remove devices.`)
+    if (wanted.size >= NEWCOMER)
+      throw new RangeError(
+        `A Linux gateway tells ${NEWCOMER - 1} MAC addresses apart, and the policy has ${wanted.size}: remove devices.`,
+      )
     const next = new Map([...all].filter(([mac]) => wanted.has(mac)))
     const taken = new Set(next.values())
     let at = last
-    // On from the last, so that one that was taken back is given out again as late as can be: connections may bear its mark still.
+    // On from the last, so that one that was taken back is given out again as late as can be: connections may
+    // bear its mark still.
     for (const mac of wanted) {
       if (next.has(mac)) continue
-      do at = at % (NEWCOMER - 1) + 1
+      do at = (at % (NEWCOMER - 1)) + 1
       while (taken.has(at))
       taken.add(at)
       next.set(mac, at)
@@ -49,11 +69,12 @@ export function numbersFrom(written: Written | null, file: string | null): Numbe
     get all() {
       return all
     },
-    tentative: macs => givenTo(macs).next,
+    tentative: (macs) => givenTo(macs).next,
     assign: async (macs) => {
       const { next, at } = givenTo(macs)
       const isSame = next.size === all.size && [...next].every(([mac, number]) => all.get(mac) === number)
-      if (!isSame && file !== null) await writeAtomically(file, JSON.stringify({ numbers: Object.fromEntries(next), last: at }))
+      if (!isSame && file !== null)
+        await writeAtomically(file, JSON.stringify({ numbers: Object.fromEntries(next), last: at }))
       all = next
       last = at
     },

@@ -1,12 +1,16 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import { SYSTEM } from './nft.ts'
 
-/** How soon after the kernel told of something it is looked at, and how soon a watch that ended begins again, in milliseconds. */
+/**
+ * How soon after the kernel told of something it is looked at, and how soon a watch that ended begins again,
+ * in milliseconds.
+ */
 const SOON = 20
 const AGAIN = 1000
 
 /**
- * Listens to what is taken out of the packet filter, by whomever, and calls `taken` soon after, until the function that comes back is called. What comes until it is done is told afterwards, once:
+ * Listens to what is taken out of the packet filter, by whomever, and calls `taken` soon after, until the
+ * function that comes back is called. What comes until it is done is told afterwards, once:
  * a large table that is replaced is told line by line for seconds.
  */
 export function watchTaken(taken: () => Promise<void>, fault: (error: unknown) => void): () => void {

@@ -1,13 +1,18 @@
 import type { Socket } from 'node:net'
 
-/** How many bytes of answers may wait for somebody who does not read, before no more of their questions are. */
+/**
+ * How many bytes of answers may wait for somebody who does not read, before no more of their questions are.
+ */
 const UNREAD = 64_000
 
 /** A connection that carries messages with their lengths before them (RFC 1035, section 4.2.2). */
-export interface Framed { send(message: Buffer): void }
+export interface Framed {
+  send(message: Buffer): void
+}
 
 /**
- * Reads messages from a connection. One that is silent for `idle` milliseconds is closed; of one that does not read what it is sent, nothing
+ * Reads messages from a connection. One that is silent for `idle` milliseconds is closed; of one that does
+ * not read what it is sent, nothing
  * more is read meanwhile, so that nothing piles up for it.
  */
 export function framed(socket: Socket, idle: number, take: (message: Buffer) => void): Framed {

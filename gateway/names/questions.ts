@@ -1,12 +1,18 @@
 import type { Ruling } from './resolver.ts'
 
-/** How many questions are known at most, in how many places each of them may be (powers of two), and how many bytes a place has, for the question and what was found for it: what is longer is asked for anew. */
+/**
+ * How many questions are known at most, in how many places each of them may be (powers of two), and how many
+ * bytes a place has, for the question and what was found for it: what is longer is asked for anew.
+ */
 const PLACES = 32_768
 const WAYS = 8
 export const ROOM = 512
 
 /** What was answered where a question is closed, and why. */
-export interface Closed { readonly ruling: NonNullable<Ruling>, readonly answer: Buffer }
+export interface Closed {
+  readonly ruling: NonNullable<Ruling>
+  readonly answer: Buffer
+}
 
 const NONE: readonly string[] = []
 
@@ -16,9 +22,15 @@ export interface Questions {
   find(message: Buffer): number
   /** The same, with a place for what is to be known of it; -1 = it is too long. */
   place(message: Buffer): number
-  /** Keeps what was found for the question of a place at a millisecond, for so many seconds, with the names that it leads to; where it is too long, nothing is kept. */
+  /**
+   * Keeps what was found for the question of a place at a millisecond, for so many seconds, with the names
+   * that it leads to; where it is too long, nothing is kept.
+   */
   keep(place: number, found: Buffer, at: number, lives: number, aliases: readonly string[]): void
-  /** For how many whole seconds it has been there at a millisecond; -1 = there is nothing, or it lives no longer. */
+  /**
+   * For how many whole seconds it has been there at a millisecond; -1 = there is nothing, or it lives no
+   * longer.
+   */
   age(place: number, at: number): number
   /** A copy of what was found, which is there. */
   found(place: number): Buffer
@@ -29,37 +41,46 @@ export interface Questions {
 }
 
 /**
- * Questions that came before. Each is in one of a few places beside each other, where one that comes later may take over: nothing grows, to find nothing costs one look into the memory,
+ * Questions that came before. Each is in one of a few places beside each other, where one that comes later
+ * may take over: nothing grows, to find nothing costs one look into the memory,
  * and the garbage collector has nothing to carry on.
  */
 export function questionsKnown(): Questions {
   const hashes = new Int32Array(PLACES)
   const bytes = Buffer.alloc(PLACES * ROOM)
-  const [questionLengths, foundLengths, lives, since] = [new Uint16Array(PLACES), new Uint16Array(PLACES), new Uint32Array(PLACES), new Float64Array(PLACES)]
+  const [questionLengths, foundLengths, lives, since] = [
+    new Uint16Array(PLACES),
+    new Uint16Array(PLACES),
+    new Uint32Array(PLACES),
+    new Float64Array(PLACES),
+  ]
   const closed: (Closed | null)[] = Array.from({ length: PLACES }, () => null)
   const aliases: (readonly string[])[] = Array.from({ length: PLACES }, () => NONE)
   let turn = 0
   const isAt = (place: number, message: Buffer) => {
     if (questionLengths[place] !== message.length - 2) return false
-    for (let at = 2, own = place * ROOM; at < message.length; at++, own++) if (bytes[own] !== message[at]) return false
+    for (let at = 2, own = place * ROOM; at < message.length; at++, own++)
+      if (bytes[own] !== message[at]) return false
     return true
   }
   const find = (message: Buffer, hash: number) => {
-    for (let way = 0, at = hash & PLACES - WAYS; way < WAYS; way++, at++) if (hashes[at] === hash && isAt(at, message)) return at
+    for (let way = 0, at = hash & (PLACES - WAYS); way < WAYS; way++, at++)
+      if (hashes[at] === hash && isAt(at, message)) return at
     return -1
   }
   return {
-    closed, aliases,
-    find: message => find(message, hashOf(message)),
+    closed,
+    aliases,
+    find: (message) => find(message, hashOf(message)),
     place: (message) => {
       if (message.length - 2 > ROOM) return -1
       const hash = hashOf(message)
       const there = find(message, hash)
       if (there >= 0) return there
-      const first = hash & PLACES - WAYS
+      const first = hash & (PLACES - WAYS)
       let at = first
       while (at < first + WAYS && hashes[at] !== 0) at++
-      if (at === first + WAYS) at = first + turn++ % WAYS
+      if (at === first + WAYS) at = first + (turn++ % WAYS)
       hashes[at] = hash
       questionLengths[at] = message.copy(bytes, at * ROOM, 2)
       lives[at] = 0
@@ -87,7 +108,7 @@ export function questionsKnown(): Questions {
 
 /** FNV-1a (32 bits) of a message without its id, with its higher bits in the lower; never 0. */
 function hashOf(message: Buffer): number {
-  let hash = 0x811C9DC5 | 0
+  let hash = 0x811c9dc5 | 0
   for (let at = 2; at < message.length; at++) hash = Math.imul(hash ^ message[at]!, 0x01000193)
-  return (hash ^ hash >>> 15) || 1
+  return hash ^ (hash >>> 15) || 1
 }

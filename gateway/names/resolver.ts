@@ -4,22 +4,44 @@ import packet, { type Answer, type Packet } from 'dns-packet'
 import { framed } from './framed.ts'
 import { questionsKnown, type Questions } from './questions.ts'
 import { batch, udpSocket, upstreamsAt, type Asking, type At } from './upstream.ts'
-import { aged, bare, contentOf, FORMERR, readQuery, REFUSED, SERVFAIL, type Content, type Query } from './wire.ts'
+import {
+  aged,
+  bare,
+  contentOf,
+  FORMERR,
+  readQuery,
+  REFUSED,
+  SERVFAIL,
+  type Content,
+  type Query,
+} from './wire.ts'
 
-/** What is said of a name: `null` = it is forwarded, else why it is blocked, and the IPv4 address where that is told (`null` = nowhere). */
-export type Ruling = { readonly closed: string, readonly to: string | null } | null
+/**
+ * What is said of a name: `null` = it is forwarded, else why it is blocked, and the IPv4 address where that
+ * is told (`null` = nowhere).
+ */
+export type Ruling = { readonly closed: string; readonly to: string | null } | null
 
-/** Who asks, as the port says on which the packet came: a MAC address (lower case, colons), or `null` for every unknown device. */
+/**
+ * Who asks, as the port says on which the packet came: a MAC address (lower case, colons), or `null` for
+ * every unknown device.
+ */
 export type Asker = string | null
 
 export interface ResolverSetting {
   /** Where the rest is asked, one after the other. */
   readonly upstreams: readonly At[]
-  /** Decides about a name (ASCII, lower case, no final dot) for whoever asks, from an address; `isAlias` = what was asked for leads there. Throws where that cannot be told. */
+  /**
+   * Decides about a name (ASCII, lower case, no final dot) for whoever asks, from an address; `isAlias` =
+   * what was asked for leads there. Throws where that cannot be told.
+   */
   rule(name: string, asker: Asker, from: string, isAlias: boolean): Ruling
   /** Whether a name may not lead to one of the addresses, which are of this network. */
   isRefused(name: string, addresses: readonly string[]): boolean
-  /** Told of the addresses that a forwarded name has, before they are answered for the first time; the answer may be given again for a minute. */
+  /**
+   * Told of the addresses that a forwarded name has, before they are answered for the first time; the answer
+   * may be given again for a minute.
+   */
   resolved(name: string, addresses: readonly string[]): Promise<void> | void
   /** Told when an upstream answers nothing any more, and when it answers again. */
   upstream(host: string, answers: boolean): void
@@ -27,11 +49,17 @@ export interface ResolverSetting {
 }
 
 export interface Resolver {
-  /** Answers an asker on a port, UDP and TCP, IPv4 and IPv6: one that is free (0), or a given one. Answers which. Throws where that is taken. */
+  /**
+   * Answers an asker on a port, UDP and TCP, IPv4 and IPv6: one that is free (0), or a given one. Answers
+   * which. Throws where that is taken.
+   */
   open(asker: Asker, port?: number): Promise<number>
   /** Answers an asker no longer. */
   close(asker: Asker): void
-  /** The addresses of a name of both versions, asked for by the resolver itself; none where no upstream answers. */
+  /**
+   * The addresses of a name of both versions, asked for by the resolver itself; none where no upstream
+   * answers.
+   */
   addressesOf(name: string): Promise<readonly string[]>
   stop(): void
 }
@@ -43,20 +71,32 @@ const KEPT = 60
 /** How many questions of one client, and of all, are worked on at a time; more are dropped. */
 const PER_CLIENT = 200
 const ALTOGETHER = 5000
-/** How many connections one client, and all, may have; how long one may be silent, and how long it lasts at most, in milliseconds. */
+/**
+ * How many connections one client, and all, may have; how long one may be silent, and how long it lasts at
+ * most, in milliseconds.
+ */
 const CONNECTIONS_EACH = 16
 const CONNECTIONS = 1000
 const IDLE = 10_000
 const LASTS = 120_000
-/** How many clients are known before those that wait for nothing are forgotten: more than questions are worked on. */
+/**
+ * How many clients are known before those that wait for nothing are forgotten: more than questions are worked
+ * on.
+ */
 const CLIENTS = 10_000
 /** How often another port is tried where one is free for TCP and not for UDP. */
 const TRIES = 20
-/** The option of Extended DNS Errors, and its code for what the operator closed (RFC 8914, sections 2 and 4.16). */
+/**
+ * The option of Extended DNS Errors, and its code for what the operator closed (RFC 8914, sections 2 and
+ * 4.16).
+ */
 const EDE = 15
 const BLOCKED = 15
 
-/** A query with who sent it, from which address and port and over what; it `waits` until it is answered or dropped. */
+/**
+ * A query with who sent it, from which address and port and over what; it `waits` until it is answered or
+ * dropped.
+ */
 interface Asked extends Asking {
   readonly asker: Asker
   readonly from: string
@@ -68,9 +108,17 @@ interface Asked extends Asking {
 }
 
 /** Where an asker is answered. */
-interface Door { readonly port: number, readonly udp: UdpSocket, readonly tcp: Server, readonly sockets: Set<Socket> }
+interface Door {
+  readonly port: number
+  readonly udp: UdpSocket
+  readonly tcp: Server
+  readonly sockets: Set<Socket>
+}
 
-/** Starts a resolver that asks `rule` about every name, answers what is blocked itself (RFC 1035, RFC 8914) and forwards the rest. What cannot be read is dropped. */
+/**
+ * Starts a resolver that asks `rule` about every name, answers what is blocked itself (RFC 1035, RFC 8914)
+ * and forwards the rest. What cannot be read is dropped.
+ */
 export function startResolver(setting: ResolverSetting): Resolver {
   const working = new Map<string, number>()
   const connected = new Map<string, number>()
@@ -109,8 +157,9 @@ export function startResolver(setting: ResolverSetting): Resolver {
     const { query } = all[0]!
     try {
       const content = found && contentOf(found, query, KEPT)
-      if (!content) return all.forEach(asked => end(asked, bare(asked.query, SERVFAIL)))
-      if (content.mentioned.length > 0 && setting.isRefused(query.name!, content.mentioned)) return all.forEach(asked => end(asked, bare(asked.query, REFUSED)))
+      if (!content) return all.forEach((asked) => end(asked, bare(asked.query, SERVFAIL)))
+      if (content.mentioned.length > 0 && setting.isRefused(query.name!, content.mentioned))
+        return all.forEach((asked) => end(asked, bare(asked.query, REFUSED)))
       const told = setting.resolved(query.name!, content.addresses)
       if (told) await told
       const place = content.lives > 0 ? questions.place(query.message) : -1
@@ -133,17 +182,25 @@ export function startResolver(setting: ResolverSetting): Resolver {
     if (query.name === null) return end(asked, bare(query, FORMERR))
     const ruling = setting.rule(query.name, asked.asker, asked.from, false)
     const place = questions.find(query.message)
-    if (ruling) return end(asked, closedAnswer(query, ruling, questions, place < 0 ? questions.place(query.message) : place))
+    if (ruling)
+      return end(
+        asked,
+        closedAnswer(query, ruling, questions, place < 0 ? questions.place(query.message) : place),
+      )
     const age = place < 0 ? -1 : questions.age(place, performance.now())
     if (age >= 0) give(asked, questions.found(place), age, questions.aliases[place]!)
     else ask(asked)
   }
-  const hear = (message: Buffer, { asker, address, port, tcp, send }: Pick<Asked, 'asker' | 'address' | 'port' | 'tcp' | 'send'>) => {
+  const hear = (
+    message: Buffer,
+    { asker, address, port, tcp, send }: Pick<Asked, 'asker' | 'address' | 'port' | 'tcp' | 'send'>,
+  ) => {
     const query = readQuery(message)
     const from = plainAddress(address)
     const own = working.get(from) ?? 0
     if (!query || !running || own >= PER_CLIENT || altogether >= ALTOGETHER) return
-    if (working.size >= CLIENTS && !working.has(from)) for (const [other, left] of working) if (left === 0) working.delete(other)
+    if (working.size >= CLIENTS && !working.has(from))
+      for (const [other, left] of working) if (left === 0) working.delete(other)
     working.set(from, own + 1)
     altogether++
     const asked: Asked = { query, asker, from, address, port, tcp, send, answer: null, waits: true }
@@ -153,20 +210,28 @@ export function startResolver(setting: ResolverSetting): Resolver {
       fail(asked, error)
     }
   }
-  const openUdp = (asker: Asker, port: number) => new Promise<UdpSocket>((resolve, reject) => {
-    const socket = udpSocket('udp6', false)
-    const send = batch<Asked>(({ answer, port, address }) => doors.get(asker)?.udp === socket && socket.send(answer!, port, address))
-    socket.once('error', (error) => {
-      socket.close()
-      reject(error)
+  const openUdp = (asker: Asker, port: number) =>
+    new Promise<UdpSocket>((resolve, reject) => {
+      const socket = udpSocket('udp6', false)
+      const send = batch<Asked>(
+        ({ answer, port, address }) =>
+          doors.get(asker)?.udp === socket && socket.send(answer!, port, address),
+      )
+      socket.once('error', (error) => {
+        socket.close()
+        reject(error)
+      })
+      // Nobody can be answered at port 0, whoever says to have sent from it.
+      socket.on(
+        'message',
+        (message: Buffer, { address, port }: RemoteInfo) =>
+          port !== 0 && hear(message, { asker, address, port, tcp: false, send }),
+      )
+      socket.bind(port, '::', () => {
+        socket.removeAllListeners('error').on('error', (error) => setting.fault(error))
+        resolve(socket)
+      })
     })
-    // Nobody can be answered at port 0, whoever says to have sent from it.
-    socket.on('message', (message: Buffer, { address, port }: RemoteInfo) => port !== 0 && hear(message, { asker, address, port, tcp: false, send }))
-    socket.bind(port, '::', () => {
-      socket.removeAllListeners('error').on('error', error => setting.fault(error))
-      resolve(socket)
-    })
-  })
   const accept = (asker: Asker, socket: Socket, sockets: Set<Socket>) => {
     const [address, port] = [socket.remoteAddress ?? '', socket.remotePort ?? 0]
     const from = plainAddress(address)
@@ -184,15 +249,18 @@ export function startResolver(setting: ResolverSetting): Resolver {
       if (left > 0) connected.set(from, left)
       else connected.delete(from)
     })
-    const { send } = framed(socket, IDLE, message => hear(message, { asker, address, port, tcp: true, send: ({ answer }) => send(answer!) }))
+    const { send } = framed(socket, IDLE, (message) =>
+      hear(message, { asker, address, port, tcp: true, send: ({ answer }) => send(answer!) }),
+    )
   }
-  const openTcp = (asker: Asker, port: number, sockets: Set<Socket>) => new Promise<Server>((resolve, reject) => {
-    const server = createServer(socket => accept(asker, socket, sockets))
-    server.once('error', reject).listen(port, '::', () => {
-      server.off('error', reject).on('error', error => setting.fault(error))
-      resolve(server)
+  const openTcp = (asker: Asker, port: number, sockets: Set<Socket>) =>
+    new Promise<Server>((resolve, reject) => {
+      const server = createServer((socket) => accept(asker, socket, sockets))
+      server.once('error', reject).listen(port, '::', () => {
+        server.off('error', reject).on('error', (error) => setting.fault(error))
+        resolve(server)
+      })
     })
-  })
   return {
     open: async (asker, port = 0) => {
       const before = doors.get(asker)
@@ -206,7 +274,8 @@ export function startResolver(setting: ResolverSetting): Resolver {
           return own
         } catch (error) {
           tcp.close()
-          if (port !== 0 || tries >= TRIES || (error as NodeJS.ErrnoException).code !== 'EADDRINUSE') throw error
+          if (port !== 0 || tries >= TRIES || (error as NodeJS.ErrnoException).code !== 'EADDRINUSE')
+            throw error
         }
       }
     },
@@ -215,16 +284,27 @@ export function startResolver(setting: ResolverSetting): Resolver {
       doors.delete(asker)
       door?.udp.close()
       door?.tcp.close()
-      door?.sockets.forEach(socket => socket.destroy())
+      door?.sockets.forEach((socket) => socket.destroy())
     },
     addressesOf: async (name) => {
-      const each = await Promise.all((['A', 'AAAA'] as const).map(type => new Promise<readonly string[]>((resolve) => {
-        const query = readQuery(packet.encode({ type: 'query', flags: packet.RECURSION_DESIRED, questions: [{ type, name }] }))!
-        upstreams.ask({ query, tcp: false }, (found) => {
-          const content = found && contentOf(found, query, KEPT)
-          resolve(content && !setting.isRefused(name, content.mentioned) ? content.addresses : [])
-        })
-      })))
+      const each = await Promise.all(
+        (['A', 'AAAA'] as const).map(
+          (type) =>
+            new Promise<readonly string[]>((resolve) => {
+              const query = readQuery(
+                packet.encode({
+                  type: 'query',
+                  flags: packet.RECURSION_DESIRED,
+                  questions: [{ type, name }],
+                }),
+              )!
+              upstreams.ask({ query, tcp: false }, (found) => {
+                const content = found && contentOf(found, query, KEPT)
+                resolve(content && !setting.isRefused(name, content.mentioned) ? content.addresses : [])
+              })
+            }),
+        ),
+      )
       return each.flat()
     },
     stop: () => {
@@ -233,7 +313,7 @@ export function startResolver(setting: ResolverSetting): Resolver {
         const { udp, tcp, sockets } = doors.get(asker)!
         udp.close()
         tcp.close()
-        sockets.forEach(socket => socket.destroy())
+        sockets.forEach((socket) => socket.destroy())
       }
       doors.clear()
       upstreams.stop()
@@ -246,15 +326,26 @@ export function plainAddress(address: string): string {
   return address.includes(':') ? address.replace(/%.*$/, '').replace(/^::ffff:/, '') : address
 }
 
-/** What was found as the answer to a query, `age` seconds later: cut where the client does not take so much. */
+/**
+ * What was found as the answer to a query, `age` seconds later: cut where the client does not take so much.
+ */
 function fitting(found: Buffer, { query, tcp }: Asking, age: number): Buffer {
   return !tcp && found.length > query.size ? bare(query, 'cut') : aged(found, query, age, LONGEST)
 }
 
 /** What is said of a name that is blocked, as it was said before where that is known. */
-function closedAnswer(query: Query, ruling: NonNullable<Ruling>, questions: Questions, place: number): Buffer {
+function closedAnswer(
+  query: Query,
+  ruling: NonNullable<Ruling>,
+  questions: Questions,
+  place: number,
+): Buffer {
   const before = place < 0 ? null : questions.closed[place]!
-  const answer = before && (before.ruling === ruling || (before.ruling.closed === ruling.closed && before.ruling.to === ruling.to)) ? before.answer : closedMessage(query, ruling)
+  const answer =
+    before &&
+    (before.ruling === ruling || (before.ruling.closed === ruling.closed && before.ruling.to === ruling.to))
+      ? before.answer
+      : closedMessage(query, ruling)
   if (place >= 0 && before?.ruling !== ruling) questions.closed[place] = { ruling, answer }
   const own = Buffer.from(answer)
   own.writeUInt16BE(query.id, 0)
@@ -265,13 +356,27 @@ function closedAnswer(query: Query, ruling: NonNullable<Ruling>, questions: Ques
 /** Where the question begins in a message. */
 const HEADER = 12
 
-/** No address for A and AAAA, or that of the page for A alone; no data for the rest; who can take it is told why. */
+/**
+ * No address for A and AAAA, or that of the page for A alone; no data for the rest; who can take it is told
+ * why.
+ */
 function closedMessage(query: Query, ruling: NonNullable<Ruling>): Buffer {
   const { questions } = packet.decode(bare(query, 0))
-  const [{ name, type }] = questions as [{ name: string, type: string }]
-  const answers: Answer[] = type === 'A' ? [{ type, name, ttl: LONGEST, data: ruling.to ?? '0.0.0.0' }] : type === 'AAAA' && ruling.to === null ? [{ type, name, ttl: LONGEST, data: '::' }] : []
+  const [{ name, type }] = questions as [{ name: string; type: string }]
+  const answers: Answer[] =
+    type === 'A'
+      ? [{ type, name, ttl: LONGEST, data: ruling.to ?? '0.0.0.0' }]
+      : type === 'AAAA' && ruling.to === null
+        ? [{ type, name, ttl: LONGEST, data: '::' }]
+        : []
   const told = { code: EDE, data: Buffer.concat([Buffer.from([0, BLOCKED]), Buffer.from(ruling.closed)]) }
   const opt = { type: 'OPT', name: '.', udpPayloadSize: 1232, flags: 0, options: [told] } as unknown as Answer
   const flags = bare(query, 0).readUInt16BE(2) & 0x7fff
-  return packet.encode({ type: 'response', flags, questions, answers, additionals: query.edns ? [opt] : [] } as Packet)
+  return packet.encode({
+    type: 'response',
+    flags,
+    questions,
+    answers,
+    additionals: query.edns ? [opt] : [],
+  } as Packet)
 }

@@ -9,25 +9,46 @@ const PATIENCE = 1500
 const ROUNDS = 2
 /** How long one that was silent is asked after the others, in milliseconds. */
 const REST = 10_000
-/** From how many ports each upstream is asked, and after how many questions a port is given up for another: whoever makes up answers has to guess it. */
+/**
+ * From how many ports each upstream is asked, and after how many questions a port is given up for another:
+ * whoever makes up answers has to guess it.
+ */
 const PORTS = 64
 const ASKED = 256
 /** How many connections are open to all upstreams at a time; more questions wait for their turn. */
 const CONNECTIONS = 64
-/** How long an answer in another case than it was asked in waits for one in the right case, in milliseconds; and after how many of them in a row it is known that an upstream does not keep the case. */
+/**
+ * How long an answer in another case than it was asked in waits for one in the right case, in milliseconds;
+ * and after how many of them in a row it is known that an upstream does not keep the case.
+ */
 const OTHER_CASE = 250
 const OTHER_CASES = 3
 /** For how long that is believed, in milliseconds: after it the case is mixed again. */
 const BELIEVED = 600_000
 
 /** Where names are looked up: an address and a port. */
-export interface At { readonly host: string, readonly port: number }
+export interface At {
+  readonly host: string
+  readonly port: number
+}
 
 /** Something that asks: a query, and whether over TCP. */
-export interface Asking { readonly query: Query, readonly tcp: boolean }
+export interface Asking {
+  readonly query: Query
+  readonly tcp: boolean
+}
 
-interface Upstream { readonly at: At, readonly ports: ReturnType<typeof portsTo>, restsUntil: number, probing: boolean, isSilent: boolean }
-/** Something that asks one upstream after the other: which, the how manieth, what was sent, through which port and until when; `candidate` is an answer in another case. */
+interface Upstream {
+  readonly at: At
+  readonly ports: ReturnType<typeof portsTo>
+  restsUntil: number
+  probing: boolean
+  isSilent: boolean
+}
+/**
+ * Something that asks one upstream after the other: which, the how manieth, what was sent, through which port
+ * and until when; `candidate` is an answer in another case.
+ */
 interface Turn {
   readonly asked: Asking
   readonly done: (found: Buffer | null) => void
@@ -38,7 +59,11 @@ interface Turn {
   until: number
   candidate: Buffer | null
 }
-interface Port { readonly socket: UdpSocket, readonly waiting: Map<number, Turn>, asked: number }
+interface Port {
+  readonly socket: UdpSocket
+  readonly waiting: Map<number, Turn>
+  asked: number
+}
 
 /** Asks upstreams one after the other, and one that was silent after the others for a while. */
 export interface Upstreams {
@@ -47,14 +72,26 @@ export interface Upstreams {
   stop(): void
 }
 
-/** A question that every resolver answers at once, whatever it is answered: for the servers of the root (RFC 8109). */
+/**
+ * A question that every resolver answers at once, whatever it is answered: for the servers of the root (RFC
+ * 8109).
+ */
 const PROBE: Query = (() => {
   const message = Buffer.from([0, 0, 1, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 2, 0, 1])
-  return { message, question: message.subarray(12), id: 0, name: '', end: message.length, size: 512, edns: false }
+  return {
+    message,
+    question: message.subarray(12),
+    id: 0,
+    name: '',
+    end: message.length,
+    size: 512,
+    edns: false,
+  }
 })()
 
 /**
- * The upstreams at some addresses. `tell` hears when one answers nothing any more, and when it answers again: a name whose own servers are
+ * The upstreams at some addresses. `tell` hears when one answers nothing any more, and when it answers again:
+ * a name whose own servers are
  * silent is no fault of the upstream, so that it is asked something that it knows before that is said.
  */
 export function upstreamsAt(all: readonly At[], tell: (host: string, answers: boolean) => void): Upstreams {
@@ -83,24 +120,36 @@ export function upstreamsAt(all: readonly At[], tell: (host: string, answers: bo
       if (running) say(upstream, answers)
     }
     upstream.ports.ask({
-      asked: { query: PROBE, tcp: false }, done: found => settled(found !== null), tries: [], index: 0, sent: PROBE.message, port: null, until: 0, candidate: null,
+      asked: { query: PROBE, tcp: false },
+      done: (found) => settled(found !== null),
+      tries: [],
+      index: 0,
+      sent: PROBE.message,
+      port: null,
+      until: 0,
+      candidate: null,
     })
   }
   const next = (turn: Turn) => {
     if (!running || turn.index >= turn.tries.length * ROUNDS) return turn.done(null)
     const { at, ports } = turn.tries[turn.index % turn.tries.length]!
-    if (turn.asked.tcp) connections.ask(turn.asked.query, at, found => answered(turn, found))
+    if (turn.asked.tcp) connections.ask(turn.asked.query, at, (found) => answered(turn, found))
     else ports.ask(turn)
   }
   const connections = connectionsTo()
   const upstreams = all.map((at): Upstream => ({
-    at, restsUntil: 0, probing: false, isSilent: false,
-    ports: portsTo(at, (turn, found) => turn.tries.length === 0 ? turn.done(found) : answered(turn, found)),
+    at,
+    restsUntil: 0,
+    probing: false,
+    isSilent: false,
+    ports: portsTo(at, (turn, found) => (turn.tries.length === 0 ? turn.done(found) : answered(turn, found))),
   }))
   const rested = (one: Upstream) => one.restsUntil === 0 || one.restsUntil < performance.now()
   return {
     ask: (asked, done) => {
-      const tries = upstreams.every(rested) ? upstreams : [...upstreams.filter(rested), ...upstreams.filter(one => !rested(one))]
+      const tries = upstreams.every(rested)
+        ? upstreams
+        : [...upstreams.filter(rested), ...upstreams.filter((one) => !rested(one))]
       next({ asked, done, tries, index: 0, sent: asked.query.message, port: null, until: 0, candidate: null })
     },
     stop: () => {
@@ -123,19 +172,25 @@ function randomBytes(): () => number {
   }
 }
 const byte = randomBytes()
-const number = () => byte() << 8 | byte()
+const number = () => (byte() << 8) | byte()
 
-/** Asks over UDP, from changing ports; `answered` gets the first answer that comes back and fits, or `null` after a while. */
+/**
+ * Asks over UDP, from changing ports; `answered` gets the first answer that comes back and fits, or `null`
+ * after a while.
+ */
 function portsTo({ host, port }: At, answered: (turn: Turn, found: Buffer | null) => void) {
   const ports = new Set<Port>()
   let open: Port[] = []
   let next = 0
-  /** How many answers in a row came in another case; the upstream is taken to keep it until these are too many. */
+  /**
+   * How many answers in a row came in another case; the upstream is taken to keep it until these are too
+   * many.
+   */
   let [otherCases, mixesAgain] = [0, 0]
   const mixes = () => otherCases < OTHER_CASES || performance.now() > mixesAgain
   const close = (one: Port) => {
     if (!ports.delete(one)) return
-    open = open.filter(other => other !== one)
+    open = open.filter((other) => other !== one)
     one.socket.close()
     for (const turn of [...one.waiting.values()]) answered(turn, null)
   }
@@ -164,7 +219,7 @@ function portsTo({ host, port }: At, answered: (turn: Turn, found: Buffer | null
     const socket = udpSocket(isIPv6(host) ? 'udp6' : 'udp4')
     const one: Port = { socket, waiting: new Map(), asked: 0 }
     socket.on('error', () => close(one))
-    socket.on('message', message => take(one, message))
+    socket.on('message', (message) => take(one, message))
     // Connected: what comes from elsewhere does not arrive.
     socket.connect(port, host)
     ports.add(one)
@@ -181,7 +236,8 @@ function portsTo({ host, port }: At, answered: (turn: Turn, found: Buffer | null
   }
   const sweep = setInterval(() => {
     const now = performance.now()
-    for (const one of [...ports]) for (const [id, turn] of [...one.waiting]) if (turn.until <= now) giveUp(one, id, turn)
+    for (const one of [...ports])
+      for (const [id, turn] of [...one.waiting]) if (turn.until <= now) giveUp(one, id, turn)
   }, PATIENCE / 10)
   sweep.unref()
   // A socket is connected by then; where it could not be, it is closed.
@@ -191,7 +247,7 @@ function portsTo({ host, port }: At, answered: (turn: Turn, found: Buffer | null
       const one = open.length < PORTS ? make() : open[next++ % open.length]!
       let id = number()
       while (one.waiting.has(id)) id = number()
-      if (++one.asked >= ASKED) open = open.filter(other => other !== one)
+      if (++one.asked >= ASKED) open = open.filter((other) => other !== one)
       turn.sent = Buffer.from(turn.asked.query.message)
       turn.sent.writeUInt16BE(id, 0)
       if (mixes()) mixCase(turn.sent, turn.asked.query.end, byte)
@@ -208,7 +264,10 @@ function portsTo({ host, port }: At, answered: (turn: Turn, found: Buffer | null
   }
 }
 
-/** Sends what a turn of the event loop brought together at its end: who gets it is woken once, not for each, which is most of what sending costs. */
+/**
+ * Sends what a turn of the event loop brought together at its end: who gets it is woken once, not for each,
+ * which is most of what sending costs.
+ */
 export function batch<T>(send: (one: T) => void): (one: T) => void {
   let waiting: T[] = []
   const flush = () => {

@@ -1,5 +1,6 @@
 /**
- * A DNS message is read where it lies, as far as a forwarder needs it (RFC 1035, section 4.1): the question, the lives of the records, the addresses. Everything else is passed on as it came, so that nothing is
+ * A DNS message is read where it lies, as far as a forwarder needs it (RFC 1035, section 4.1): the question,
+ * the lives of the records, the addresses. Everything else is passed on as it came, so that nothing is
  * lost in writing it anew, and an answer never grows.
  */
 
@@ -7,8 +8,13 @@ const HEADER = 12
 const OPT = 41
 /** What goes over UDP to a client that does not say how much it takes (RFC 1035, section 4.2.1). */
 const PLAIN = 512
-const [RESPONSE, OPCODE, TRUNCATED, RECURSION_DESIRED, RECURSION_AVAILABLE] = [0x8000, 0x7800, 0x0200, 0x0100, 0x0080]
-/** How long a name may be with its lengths and without its end, in bytes (section 2.3.4), and where one is put together. */
+const [RESPONSE, OPCODE, TRUNCATED, RECURSION_DESIRED, RECURSION_AVAILABLE] = [
+  0x8000, 0x7800, 0x0200, 0x0100, 0x0080,
+]
+/**
+ * How long a name may be with its lengths and without its end, in bytes (section 2.3.4), and where one is put
+ * together.
+ */
 const LONGEST_NAME = 254
 const text = Buffer.alloc(LONGEST_NAME)
 const DOT = '.'.charCodeAt(0)
@@ -20,9 +26,12 @@ const [A, CNAME, AAAA, DNAME, SVCB, HTTPS] = [1, 5, 28, 39, 64, 65]
 const [IPV4_HINT, IPV6_HINT] = [4, 6]
 
 /**
- * A query. `message` has its name in lower case, so that equal questions are equal bytes past the id; `question` is the question as the
- * client wrote it, which the answer repeats. `name` is in lower case without a final dot, its bytes as Latin-1, `null` where it asks for
- * none or for many; `end` is where its question ends, `size` how long an answer it takes over UDP, `edns` whether it speaks EDNS (RFC 6891).
+ * A query. `message` has its name in lower case, so that equal questions are equal bytes past the id;
+ * `question` is the question as the
+ * client wrote it, which the answer repeats. `name` is in lower case without a final dot, its bytes as
+ * Latin-1, `null` where it asks for
+ * none or for many; `end` is where its question ends, `size` how long an answer it takes over UDP, `edns`
+ * whether it speaks EDNS (RFC 6891).
  */
 export interface Query {
   readonly message: Buffer
@@ -38,13 +47,21 @@ export interface Query {
 export function readQuery(message: Buffer): Query | null {
   if (message.length < HEADER || (word(message, 2) & (RESPONSE | OPCODE)) !== 0) return null
   const id = word(message, 0)
-  if (word(message, 4) !== 1) return { message, question: Buffer.alloc(0), id, name: null, end: HEADER, size: PLAIN, edns: false }
+  if (word(message, 4) !== 1)
+    return { message, question: Buffer.alloc(0), id, name: null, end: HEADER, size: PLAIN, edns: false }
   let at = HEADER
   const written = Buffer.from(message)
   for (let length = message[at]; length !== 0; length = message[at]) {
-    if (length === undefined || length > 63 || at + 1 + length - HEADER > LONGEST_NAME || at + 1 + length >= message.length) return null
+    if (
+      length === undefined ||
+      length > 63 ||
+      at + 1 + length - HEADER > LONGEST_NAME ||
+      at + 1 + length >= message.length
+    )
+      return null
     if (at > HEADER) text[at - HEADER - 1] = DOT
-    for (const next = at++ + 1 + length; at < next; at++) text[at - HEADER - 1] = message[at] = lower(message[at]!)
+    for (const next = at++ + 1 + length; at < next; at++)
+      text[at - HEADER - 1] = message[at] = lower(message[at]!)
   }
   const end = at + 5
   const records = end > message.length ? -1 : findRecords(message, end)
@@ -60,12 +77,24 @@ export function readQuery(message: Buffer): Query | null {
   return { message, question: written.subarray(HEADER, end), id, name, end, size, edns }
 }
 
-/** How the question of an answer agrees with the one that was sent: byte for byte, but for its case, or not at all. */
+/**
+ * How the question of an answer agrees with the one that was sent: byte for byte, but for its case, or not at
+ * all.
+ */
 export type Agreement = 'exact' | 'other-case' | 'none'
 
-/** How a message answers a query that was sent (RFC 1035, section 7.3): by its id and its question, which ends at `end`. */
+/**
+ * How a message answers a query that was sent (RFC 1035, section 7.3): by its id and its question, which ends
+ * at `end`.
+ */
 export function agreement(found: Buffer, sent: Buffer, end: number): Agreement {
-  if (found.length < end || word(found, 0) !== word(sent, 0) || (word(found, 2) & RESPONSE) === 0 || word(found, 4) !== 1) return 'none'
+  if (
+    found.length < end ||
+    word(found, 0) !== word(sent, 0) ||
+    (word(found, 2) & RESPONSE) === 0 ||
+    word(found, 4) !== 1
+  )
+    return 'none'
   let result: Agreement = 'exact'
   for (let at = HEADER; at < end; at++) {
     if (found[at] === sent[at]) continue
@@ -75,39 +104,54 @@ export function agreement(found: Buffer, sent: Buffer, end: number): Agreement {
   return result
 }
 
-/** Mixes the case of the name in a question, so that an answer that somebody else makes up has to guess it too; `bits` gives a random byte. */
+/**
+ * Mixes the case of the name in a question, so that an answer that somebody else makes up has to guess it
+ * too; `bits` gives a random byte.
+ */
 export function mixCase(message: Buffer, end: number, bits: () => number): void {
-  for (let at = HEADER; at < end - 4; at++) if (isLetter(message[at]!)) message[at] = message[at]! ^ (bits() & 1) << 5
+  for (let at = HEADER; at < end - 4; at++)
+    if (isLetter(message[at]!)) message[at] = message[at]! ^ ((bits() & 1) << 5)
 }
 
-const word = (message: Buffer, at: number) => message[at]! << 8 | message[at + 1]!
-const lower = (byte: number) => byte >= 65 && byte <= 90 ? byte + 32 : byte
+const word = (message: Buffer, at: number) => (message[at]! << 8) | message[at + 1]!
+const lower = (byte: number) => (byte >= 65 && byte <= 90 ? byte + 32 : byte)
 
 const isLetter = (byte: number) => (byte >= 65 && byte <= 90) || (byte >= 97 && byte <= 122)
 
 /** What an answer says. */
 export interface Content {
-  /** The addresses of the name, and of the names that it is an alias of: of the answer section alone, and of these alone. */
+  /**
+   * The addresses of the name, and of the names that it is an alias of: of the answer section alone, and of
+   * these alone.
+   */
   readonly addresses: readonly string[]
   /** Every address in it, of whatever owner and in whatever section, hints of service bindings too. */
   readonly mentioned: readonly string[]
-  /** The names that the name leads to: aliases (RFC 1034, section 3.6.2; RFC 6672) and targets of service bindings (RFC 9460). */
+  /**
+   * The names that the name leads to: aliases (RFC 1034, section 3.6.2; RFC 6672) and targets of service
+   * bindings (RFC 9460).
+   */
   readonly aliases: readonly string[]
   /** For how many seconds it may be given again. */
   readonly lives: number
 }
 
 /**
- * Reads what was found for a query. It lives as long as every record in it does (a negative one, its SOA: RFC 2308), `most` at most; a cut one
+ * Reads what was found for a query. It lives as long as every record in it does (a negative one, its SOA: RFC
+ * 2308), `most` at most; a cut one
  * and a failure not at all. `null` where its records cannot be read.
  */
-export function contentOf(found: Buffer, { name, end }: Pick<Query, 'name' | 'end'>, most: number): Content | null {
+export function contentOf(
+  found: Buffer,
+  { name, end }: Pick<Query, 'name' | 'end'>,
+  most: number,
+): Content | null {
   const records = findRecords(found, end)
   if (records < 0) return null
   const answers = word(found, 6)
   const mentioned: string[] = []
-  const owned: { readonly owner: string, readonly address: string }[] = []
-  const leads: { readonly type: number, readonly owner: string, readonly target: string }[] = []
+  const owned: { readonly owner: string; readonly address: string }[] = []
+  const leads: { readonly type: number; readonly owner: string; readonly target: string }[] = []
   let lives = most
   for (let record = 0; record < records; record++) {
     const head = heads[record]!
@@ -115,7 +159,8 @@ export function contentOf(found: Buffer, { name, end }: Pick<Query, 'name' | 'en
     if (type === OPT) continue
     lives = Math.min(lives, found.readUInt32BE(head + 4))
     const isAnswer = record < answers
-    const address = (type === A && length === 4) || (type === AAAA && length === 16) ? addressAt(found, data, length) : null
+    const address =
+      (type === A && length === 4) || (type === AAAA && length === 16) ? addressAt(found, data, length) : null
     if (address !== null) {
       mentioned.push(address)
       if (isAnswer) owned.push({ owner: ownerOf(found, record, name), address })
@@ -129,11 +174,13 @@ export function contentOf(found: Buffer, { name, end }: Pick<Query, 'name' | 'en
     const hints = isBinding ? hintsIn(found, target.end, data + length) : []
     mentioned.push(...hints)
     if (!isAnswer) continue
-    owned.push(...hints.map(hint => ({ owner, address: hint })))
+    owned.push(...hints.map((hint) => ({ owner, address: hint })))
     leads.push({ type, owner, target: target.name === '' ? owner : target.name })
   }
   const aliases = leads.length === 0 ? [] : aliasesOf(name ?? '', leads)
-  const addresses = owned.filter(({ owner }) => owner === name || aliases.includes(owner)).map(({ address }) => address)
+  const addresses = owned
+    .filter(({ owner }) => owner === name || aliases.includes(owner))
+    .map(({ address }) => address)
   const none = answers + word(found, 8) === 0
   const code = found[3]! & 15
   const kept = (word(found, 2) & TRUNCATED) === 0 && (code === 0 || code === NXDOMAIN)
@@ -141,14 +188,21 @@ export function contentOf(found: Buffer, { name, end }: Pick<Query, 'name' | 'en
 }
 
 /** Every name that a name leads to, in the order in which they are found. */
-function aliasesOf(name: string, leads: readonly { readonly type: number, readonly owner: string, readonly target: string }[]): string[] {
+function aliasesOf(
+  name: string,
+  leads: readonly { readonly type: number; readonly owner: string; readonly target: string }[],
+): string[] {
   const reached = [name]
   // Each name reached is looked at once, so that a loop of aliases ends.
   for (let at = 0; at < reached.length && at <= leads.length; at++) {
     const from = reached[at]!
     for (const { type, owner, target } of leads) {
       const isBelow = type === DNAME && from.endsWith(`.${owner}`)
-      const next = isBelow ? `${from.slice(0, -owner.length)}${target}` : type !== DNAME && owner === from ? target : null
+      const next = isBelow
+        ? `${from.slice(0, -owner.length)}${target}`
+        : type !== DNAME && owner === from
+          ? target
+          : null
       if (next !== null && !reached.includes(next)) reached.push(next)
     }
   }
@@ -162,7 +216,8 @@ function hintsIn(message: Buffer, from: number, until: number): string[] {
     const [key, length] = [word(message, at), word(message, at + 2)]
     at += 4
     const width = key === IPV4_HINT ? 4 : key === IPV6_HINT ? 16 : 0
-    for (let hint = at; width > 0 && hint + width <= Math.min(at + length, until); hint += width) hints.push(addressAt(message, hint, width))
+    for (let hint = at; width > 0 && hint + width <= Math.min(at + length, until); hint += width)
+      hints.push(addressAt(message, hint, width))
     at += length
   }
   return hints
@@ -175,8 +230,11 @@ function ownerOf(message: Buffer, record: number, name: string | null): string {
   return nameAt(message, at)?.name ?? ''
 }
 
-/** Reads a name (lower case, no final dot, as Latin-1) at a place, and where it ends there; `null` where it is none. */
-function nameAt(message: Buffer, from: number): { readonly name: string, readonly end: number } | null {
+/**
+ * Reads a name (lower case, no final dot, as Latin-1) at a place, and where it ends there; `null` where it is
+ * none.
+ */
+function nameAt(message: Buffer, from: number): { readonly name: string; readonly end: number } | null {
   const labels: string[] = []
   let [at, end, length] = [from, -1, 0]
   for (;;) {
@@ -199,17 +257,23 @@ function nameAt(message: Buffer, from: number): { readonly name: string, readonl
 }
 
 function addressAt(message: Buffer, at: number, length: number): string {
-  return length === 4 ? `${message[at]}.${message[at + 1]}.${message[at + 2]}.${message[at + 3]}` : addressText(message.subarray(at, at + 16))
+  return length === 4
+    ? `${message[at]}.${message[at + 1]}.${message[at + 2]}.${message[at + 3]}`
+    : addressText(message.subarray(at, at + 16))
 }
 
-/** Turns what was found and could be read into the answer to a query, where it lies: with its id and its question as it was asked, records that are `age` seconds older and live `longest` at most. */
+/**
+ * Turns what was found and could be read into the answer to a query, where it lies: with its id and its
+ * question as it was asked, records that are `age` seconds older and live `longest` at most.
+ */
 export function aged(own: Buffer, { id, end, question }: Query, age: number, longest: number): Buffer {
   own.writeUInt16BE(id, 0)
   question.copy(own, HEADER)
   const records = findRecords(own, end)
   for (let record = 0; record < records; record++) {
     const head = heads[record]!
-    if (word(own, head) !== OPT) own.writeUInt32BE(Math.max(0, Math.min(longest, own.readUInt32BE(head + 4) - age)), head + 4)
+    if (word(own, head) !== OPT)
+      own.writeUInt32BE(Math.max(0, Math.min(longest, own.readUInt32BE(head + 4) - age)), head + 4)
   }
   return own
 }
@@ -220,13 +284,22 @@ export function bare({ message, question, id, name, end }: Query, what: 'cut' | 
   message.copy(own, 0, 0, own.length)
   question.copy(own, HEADER)
   own.writeUInt16BE(id, 0)
-  own.writeUInt16BE(RESPONSE | (word(message, 2) & RECURSION_DESIRED) | RECURSION_AVAILABLE | (what === 'cut' ? TRUNCATED : what), 2)
+  own.writeUInt16BE(
+    RESPONSE |
+      (word(message, 2) & RECURSION_DESIRED) |
+      RECURSION_AVAILABLE |
+      (what === 'cut' ? TRUNCATED : what),
+    2,
+  )
   own.writeUInt16BE(name === null ? 0 : 1, 4)
   own.fill(0, 6, HEADER)
   return own
 }
 
-/** Where the types of a message's records stand, past their names, as they were found last: a record has eleven bytes at least. */
+/**
+ * Where the types of a message's records stand, past their names, as they were found last: a record has
+ * eleven bytes at least.
+ */
 const heads = new Uint16Array(0x10000 / 11)
 /** Where their names begin. */
 const starts = new Uint16Array(0x10000 / 11)
@@ -255,5 +328,7 @@ function findRecords(message: Buffer, from: number): number {
 
 /** An IPv6 address in the one text that everybody writes (RFC 5952), as URLs have it. */
 function addressText(data: Buffer): string {
-  return new URL(`http://[${Array.from({ length: 8 }, (_, index) => data.readUInt16BE(index * 2).toString(16)).join(':')}]`).hostname.slice(1, -1)
+  return new URL(
+    `http://[${Array.from({ length: 8 }, (_, index) => data.readUInt16BE(index * 2).toString(16)).join(':')}]`,
+  ).hostname.slice(1, -1)
 }

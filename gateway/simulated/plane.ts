@@ -5,7 +5,16 @@ import { decidingBy, type Decided } from '../deciding.ts'
 import type { DataPlane } from '../plane.ts'
 import { troubleLog } from '../alarms.ts'
 import { lookupLog } from '../lookups.ts'
-import { GatewayRefusal, NOTHING, plus, type Change, type Count, type Flow, type Pretence, type Sighting } from '../protocol.ts'
+import {
+  GatewayRefusal,
+  NOTHING,
+  plus,
+  type Change,
+  type Count,
+  type Flow,
+  type Pretence,
+  type Sighting,
+} from '../protocol.ts'
 import { isThere, pastOf, trafficOf } from './traffic.ts'
 import { APPS, type SimulatedDevice } from './workshop.ts'
 
@@ -19,13 +28,31 @@ const USE = 30
 
 /** How long the network goes wrong when it is made to, in seconds, and what is said of it. */
 const PRETENCE = 60
-const ABOUT: Record<Exclude<Pretence, 'passes'>, string> = { 'clock-set': '-3600', 'put-back': 'inet kairostat', 'passed-by': 'fast', 'upstream': '203.0.113.53' }
+const ABOUT: Record<Exclude<Pretence, 'passes'>, string> = {
+  'clock-set': '-3600',
+  'put-back': 'inet kairostat',
+  'passed-by': 'fast',
+  'upstream': '203.0.113.53',
+}
 
 /** What is told of a device or a clause. */
-interface Told { readonly passed: Count, readonly dropped: Count, readonly logged: Count, readonly lastDrop: Flow | null }
+interface Told {
+  readonly passed: Count
+  readonly dropped: Count
+  readonly logged: Count
+  readonly lastDrop: Flow | null
+}
 
-/** A network that is made up, in a zone, or in that of the place whose policy it has: its devices send seeded traffic, and each flow is decided by `core/` at the plane's own clock and counted. */
-export function simulatedPlane(network: readonly SimulatedDevice[], firstZone: string, seed: number, followsPlace = false): DataPlane {
+/**
+ * A network that is made up, in a zone, or in that of the place whose policy it has: its devices send seeded
+ * traffic, and each flow is decided by `core/` at the plane's own clock and counted.
+ */
+export function simulatedPlane(
+  network: readonly SimulatedDevice[],
+  firstZone: string,
+  seed: number,
+  followsPlace = false,
+): DataPlane {
   let timeZone = firstZone
   const started = Date.now()
   const traffic = trafficOf(network, seed)
@@ -36,10 +63,10 @@ export function simulatedPlane(network: readonly SimulatedDevice[], firstZone: s
   let recent: Flow[] = []
   let timer: NodeJS.Timeout | undefined
   let there = 0
-  let uses: { readonly mac: string, readonly places: readonly string[], readonly until: number }[] = []
+  let uses: { readonly mac: string; readonly places: readonly string[]; readonly until: number }[] = []
   const lookups = lookupLog()
   const troubles = troubleLog()
-  let leak: { until: number, mac: string | null } | null = null
+  let leak: { until: number; mac: string | null } | null = null
   /** The network in which each address is, by the policy. */
   let places: ReadonlyMap<string, string | null> = new Map()
   const now = () => Date.now() + ahead
@@ -48,7 +75,10 @@ export function simulatedPlane(network: readonly SimulatedDevice[], firstZone: s
   const networkFor = (mac: string) => places.get(mac) ?? null
   const decide = (mac: string, to: string, at: number): Decided => {
     const destination = destinationOf(to)
-    const decided = deciding?.(mac, destination, at, networkFor(mac)) ?? { verdict: { effect: 'allow', because: null }, logs: [] }
+    const decided = deciding?.(mac, destination, at, networkFor(mac)) ?? {
+      verdict: { effect: 'allow', because: null },
+      logs: [],
+    }
     if (destination.host !== null) lookups.add(mac, destination.host, decided.verdict.effect, at)
     return decided
   }
@@ -69,7 +99,11 @@ export function simulatedPlane(network: readonly SimulatedDevice[], firstZone: s
   const count = (all: Map<string, Told>, key: string, flow: Flow) => {
     const told = all.get(key) ?? { passed: NOTHING, dropped: NOTHING, logged: NOTHING, lastDrop: null }
     const part = ({ allow: 'passed', block: 'dropped', log: 'logged' } as const)[flow.effect]
-    all.set(key, { ...told, [part]: plus(told[part], sizeOf(flow)), ...flow.effect === 'block' && { lastDrop: flow } })
+    all.set(key, {
+      ...told,
+      [part]: plus(told[part], sizeOf(flow)),
+      ...(flow.effect === 'block' && { lastDrop: flow }),
+    })
   }
   const second = () => Math.floor((Date.now() - started) / 1000)
   const tick = () => {
@@ -90,9 +124,13 @@ export function simulatedPlane(network: readonly SimulatedDevice[], firstZone: s
     },
     apps: Object.keys(APPS),
     useApp: (mac, app) => {
-      const [device, places] = [network.find(one => one.mac === mac), Object.hasOwn(APPS, app) ? APPS[app] : undefined]
+      const [device, places] = [
+        network.find((one) => one.mac === mac),
+        Object.hasOwn(APPS, app) ? APPS[app] : undefined,
+      ]
       if (!places) return `This network has no app “${app}”.`
-      if (!device || !isThere(device, second())) return `${device?.hostName ?? mac} is not connected, so it can use nothing.`
+      if (!device || !isThere(device, second()))
+        return `${device?.hostName ?? mac} is not connected, so it can use nothing.`
       uses.push({ mac, places, until: second() + USE })
       return null
     },
@@ -102,19 +140,41 @@ export function simulatedPlane(network: readonly SimulatedDevice[], firstZone: s
       else troubles.note(trouble, ABOUT[trouble], Math.floor(now() / 1000), PRETENCE)
     },
     troubles: () => troubles.all(Math.floor(now() / 1000)),
-    sightings: () => network.flatMap((device): Sighting[] => {
-      const now = second()
-      const came = (device.stays ?? [{ from: 0, until: Infinity }]).filter(({ from }) => from <= now)
-      if (came.length === 0) return []
-      const connected = isThere(device, now)
-      const last = !device.connected ? started - device.awayForDays * 86_400_000 : connected ? Date.now() : started + came.at(-1)!.until * 1000
-      return [{
-        mac: device.mac, hostName: device.hostName, addresses: device.addresses, interface: device.interface, medium: device.medium, connected,
-        firstSeen: text(started + came[0]!.from * 1000 - device.knownForDays * 86_400_000), lastSeen: text(last),
-      }]
-    }),
+    sightings: () =>
+      network.flatMap((device): Sighting[] => {
+        const now = second()
+        const came = (device.stays ?? [{ from: 0, until: Infinity }]).filter(({ from }) => from <= now)
+        if (came.length === 0) return []
+        const connected = isThere(device, now)
+        const last = !device.connected
+          ? started - device.awayForDays * 86_400_000
+          : connected
+            ? Date.now()
+            : started + came.at(-1)!.until * 1000
+        return [
+          {
+            mac: device.mac,
+            hostName: device.hostName,
+            addresses: device.addresses,
+            interface: device.interface,
+            medium: device.medium,
+            connected,
+            firstSeen: text(started + came[0]!.from * 1000 - device.knownForDays * 86_400_000),
+            lastSeen: text(last),
+          },
+        ]
+      }),
     evidence: async () => ({
-      since, recent, devices: [...devices].map(([mac, { passed, dropped, lastDrop }]) => ({ mac, seen: plus(passed, dropped), passed, dropped, lastDrop })), clauses: [...clauses].map(([id, told]) => ({ id, ...told })),
+      since,
+      recent,
+      devices: [...devices].map(([mac, { passed, dropped, lastDrop }]) => ({
+        mac,
+        seen: plus(passed, dropped),
+        passed,
+        dropped,
+        lastDrop,
+      })),
+      clauses: [...clauses].map(([id, told]) => ({ id, ...told })),
     }),
     lookups,
     // Its devices try names, and are shown no page; what is chosen counts for what is kept and told.
@@ -124,16 +184,18 @@ export function simulatedPlane(network: readonly SimulatedDevice[], firstZone: s
       const first = deciding === null
       deciding = decidingBy(next)
       if (followsPlace) timeZone = next.place.timeZone
-      places = new Map(network.map(device => [device.mac, networkOf(next.networks, device)]))
-      // A network that is made up has a past that is: what it would have looked up under the policy that it begins with.
-      if (first) for (const { mac, to, at } of pastOf(network, seed, Math.floor(now() / 1000))) decide(mac, to, at)
+      places = new Map(network.map((device) => [device.mac, networkOf(next.networks, device)]))
+      // A network that is made up has a past that is: what it would have looked up under the policy that it
+      // begins with.
+      if (first)
+        for (const { mac, to, at } of pastOf(network, seed, Math.floor(now() / 1000))) decide(mac, to, at)
       since ??= text(now())
       return null
     },
     start: (changed: (change: Change) => void) => {
       timer = setInterval(() => {
         const before = there
-        there = network.filter(device => isThere(device, second())).length
+        there = network.filter((device) => isThere(device, second())).length
         tick()
         if (there !== before) changed('sightings')
         changed('evidence')
@@ -144,10 +206,12 @@ export function simulatedPlane(network: readonly SimulatedDevice[], firstZone: s
   }
 }
 
-/** What a try would take: one that is dropped, its first packet once more; one that passes more, by its place. */
+/**
+ * What a try would take: one that is dropped, its first packet once more; one that passes more, by its place.
+ */
 function sizeOf({ to, effect }: Flow): Count {
   if (effect === 'block') return { packets: 2, bytes: 120 }
-  const packets = 8 + to.length % 17
+  const packets = 8 + (to.length % 17)
   return { packets, bytes: packets * 640 }
 }
 

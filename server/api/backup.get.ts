@@ -4,6 +4,9 @@ import { makeBackup } from '../services/backup.ts'
 
 export default answering(async ({ sql, gatewayFolder, event }) => {
   const name = `kairostat-${new Date().toISOString().slice(0, 10)}.json.gz`
-  setResponseHeaders(event, { 'content-type': 'application/gzip', 'content-disposition': `attachment; filename="${name}"` })
+  setResponseHeaders(event, {
+    'content-type': 'application/gzip',
+    'content-disposition': `attachment; filename="${name}"`,
+  })
   return makeBackup(sql, gatewayFolder)
 })

@@ -11,13 +11,14 @@ const streams = new Map<string, number>()
 export default answering(async ({ sql, log, event, hear }) => {
   const token = getCookie(event, SESSION_COOKIE) ?? ''
   const own = streams.get(token) ?? 0
-  if (own >= MOST_STREAMS) throw new Refused('too-many-tries', `A session has ${MOST_STREAMS} open pages at most: close some.`)
+  if (own >= MOST_STREAMS)
+    throw new Refused('too-many-tries', `A session has ${MOST_STREAMS} open pages at most: close some.`)
   streams.set(token, own + 1)
   const stream = createEventStream(event)
   const stop = hear((topic) => {
     void (async () => {
       // A session that was revoked hears nothing more, on streams that are open already too.
-      if (topic === 'session' && !await accountOf(sql, token)) return stream.close()
+      if (topic === 'session' && !(await accountOf(sql, token))) return stream.close()
       await stream.push(topic)
     })().catch((error: unknown) => log.warn(error, 'event stream'))
   })

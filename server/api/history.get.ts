@@ -3,4 +3,6 @@ import { sinceForm } from '../../shared/forms.ts'
 import { answering, queryOf } from '../services/answering.ts'
 import { history } from '../services/history.ts'
 
-export default answering(async ({ sql, event }) => history(sql, readInstant((await queryOf(event, sinceForm)).from)!))
+export default answering(async ({ sql, event }) =>
+  history(sql, readInstant((await queryOf(event, sinceForm)).from)!),
+)

@@ -2,4 +2,7 @@ import type { SessionAnswer } from '../../shared/answers.ts'
 import { answering } from '../services/answering.ts'
 import { hasAccount } from '../sql/account.ts'
 
-export default answering(async ({ sql, account }): Promise<SessionAnswer> => ({ account: account || null, setUp: await hasAccount(sql) }))
+export default answering(async ({ sql, account }): Promise<SessionAnswer> => ({
+  account: account || null,
+  setUp: await hasAccount(sql),
+}))

@@ -18,7 +18,11 @@ export const DEMO_ACCOUNT = 'demo'
 /** The demo's places: the workshop of thirty devices, and an office of five hundred. */
 export type DemoSize = 'workshop' | 'office'
 
-/** Empties the database and fills it with the demo: a policy that is live and, in the workshop, two overrides around now and a few edits that are not live yet. `networks` = with rules for parts of the place, which a Linux gateway refuses. */
+/**
+ * Empties the database and fills it with the demo: a policy that is live and, in the workshop, two overrides
+ * around now and a few edits that are not live yet. `networks` = with rules for parts of the place, which a
+ * Linux gateway refuses.
+ */
 export async function fillDemo(sql: Sql, password: string, size: DemoSize, networks = true): Promise<void> {
   await migrate(sql)
   await refuseRealData(sql)
@@ -27,9 +31,19 @@ export async function fillDemo(sql: Sql, password: string, size: DemoSize, netwo
   await sql.exec('insert into demo_mark default values')
   await setUp(sql, DEMO_ACCOUNT, password)
   const now = Math.floor(Date.now() / 1000)
-  const policy = size === 'office' ? policyOf(officeDocument()) : networks ? demoPolicy(now) : withoutNetworks(demoPolicy(now))
+  const policy =
+    size === 'office'
+      ? policyOf(officeDocument())
+      : networks
+        ? demoPolicy(now)
+        : withoutNetworks(demoPolicy(now))
   await fillDraft(sql, policy)
-  await addRevision(sql, { digest: digestOf(policy), document: canonicalText(policy), author: DEMO_ACCOUNT, note: 'Winter schedules' })
+  await addRevision(sql, {
+    digest: digestOf(policy),
+    document: canonicalText(policy),
+    author: DEMO_ACCOUNT,
+    note: 'Winter schedules',
+  })
   // As if it had been put live a while ago: what was in force is asked for the past, too.
   await sql.exec(`update revision set created_at = date_trunc('day', now()) - interval '9 days'`)
   if (size === 'office') return
@@ -41,16 +55,23 @@ export async function fillDemo(sql: Sql, password: string, size: DemoSize, netwo
 async function refuseRealData(sql: Sql): Promise<void> {
   const accounts = await sql.query('select name from account limit 1')
   const marks = await sql.query('select made_at from demo_mark limit 1')
-  if (accounts.length > 0 && marks.length === 0) throw new Error('this data folder holds a place that is not the demo, which the demo would erase. Leave KAIROSTAT_DATA unset for the demo, or remove the folder if it holds an earlier demo.')
+  if (accounts.length > 0 && marks.length === 0)
+    throw new Error(
+      'this data folder holds a place that is not the demo, which the demo would erase. Leave KAIROSTAT_DATA unset for the demo, or remove the folder if it holds an earlier demo.',
+    )
 }
 
 /** The demo's policy as of an instant (seconds): stocktaking is on the next Saturday. */
 export function demoPolicy(now: number): Policy {
   const today = dayAt(now, 'Europe/Lisbon')
-  return policyOf(demoDocument(dateText(today + 7 - (weekdayOf(today) + 2) % 7)))
+  return policyOf(demoDocument(dateText(today + 7 - ((weekdayOf(today) + 2) % 7))))
 }
 
-const withoutNetworks = (policy: Policy): Policy => ({ ...policy, networks: [], rules: policy.rules.filter(({ who }) => who.networks.length === 0) })
+const withoutNetworks = (policy: Policy): Policy => ({
+  ...policy,
+  networks: [],
+  rules: policy.rules.filter(({ who }) => who.networks.length === 0),
+})
 
 function policyOf(document: unknown): Policy {
   const result = readPolicy(document)
@@ -60,11 +81,39 @@ function policyOf(document: unknown): Policy {
 
 async function addDemoOverrides(sql: Sql, now: number): Promise<void> {
   const who = (...devices: string[]) => ({
-    everyone: false, newcomers: false, devices, groups: [], networks: [], macs: [], except: { devices: [], groups: [], networks: [] },
+    everyone: false,
+    newcomers: false,
+    devices,
+    groups: [],
+    networks: [],
+    macs: [],
+    except: { devices: [], groups: [], networks: [] },
   })
   const at = (minutes: number) => instantText(Math.floor(now / 60) * 60 + minutes * 60)
-  await addOverride(sql, { id: 'ines-call', effect: 'allow', who: who('ines-phone'), from: at(-35), until: at(95), note: 'A call with the paper mill' }, DEMO_ACCOUNT)
-  await addOverride(sql, { id: 'screen-off', effect: 'block', who: who('big-screen'), from: at(-10), until: at(50), note: 'Supper first' }, DEMO_ACCOUNT)
+  await addOverride(
+    sql,
+    {
+      id: 'ines-call',
+      effect: 'allow',
+      who: who('ines-phone'),
+      from: at(-35),
+      until: at(95),
+      note: 'A call with the paper mill',
+    },
+    DEMO_ACCOUNT,
+  )
+  await addOverride(
+    sql,
+    {
+      id: 'screen-off',
+      effect: 'block',
+      who: who('big-screen'),
+      from: at(-10),
+      until: at(50),
+      note: 'Supper first',
+    },
+    DEMO_ACCOUNT,
+  )
 }
 
 async function addDemoEdits(sql: Sql, policy: Policy): Promise<void> {
@@ -73,5 +122,8 @@ async function addDemoEdits(sql: Sql, policy: Policy): Promise<void> {
   const tablet = policy.devices.find(({ id }) => id === 'tomas-tablet')!
   await putDevice(sql, tablet.id, { ...tablet, name: 'Tomas’s drawing tablet' })
   const rule = policy.rules.find(({ id }) => id === 'quiet-bench')!
-  await putRule(sql, rule.id, { ...rule, who: { ...rule.who, except: { ...rule.who.except, devices: ['frame-reader'] } } })
+  await putRule(sql, rule.id, {
+    ...rule,
+    who: { ...rule.who, except: { ...rule.who.except, devices: ['frame-reader'] } },
+  })
 }

@@ -6,7 +6,8 @@ import { Refused } from '../services/errors.ts'
 import { accountOf, bearerOf } from '../services/sign-in.ts'
 import { isForTokens, isOpen, SESSION_COOKIE } from '../services/open-routes.ts'
 
-// Every request passes here first: whatever is not on the list of open routes refuses without a session, whether it exists or not.
+// Every request passes here first: whatever is not on the list of open routes refuses without a session,
+// whether it exists or not.
 export default defineEventHandler(async (event) => {
   // What is refused before its body is read is not read after it either.
   event.node.res.once('finish', () => {
@@ -18,12 +19,15 @@ export default defineEventHandler(async (event) => {
   const client = clientOf(event)
   if (!isOurHost(event, client)) return answerOf(event, new Refused('unknown-host'), here)
   if (client.isSecure) setResponseHeader(event, 'strict-transport-security', 'max-age=31536000')
-  if (changes && getHeader(event, 'origin') !== originOf(client)) return answerOf(event, new Refused('foreign-origin'), here)
+  if (changes && getHeader(event, 'origin') !== originOf(client))
+    return answerOf(event, new Refused('foreign-origin'), here)
   if (pathname.startsWith('/api/')) setResponseHeader(event, 'cache-control', 'no-store')
-  const account = await accountOf(here.sql, getCookie(event, SESSION_COOKIE))
-    ?? (isForTokens(event.method, pathname) ? await bearerOf(here.sql, getHeader(event, 'authorization')) : null)
+  const account =
+    (await accountOf(here.sql, getCookie(event, SESSION_COOKIE))) ??
+    (isForTokens(event.method, pathname) ? await bearerOf(here.sql, getHeader(event, 'authorization')) : null)
   event.context.account = account
   if (account || isOpen(event.method, pathname)) return
-  if (pathname.startsWith('/api/') || pathname === '/metrics') return answerOf(event, new Refused('not-signed-in'), here)
+  if (pathname.startsWith('/api/') || pathname === '/metrics')
+    return answerOf(event, new Refused('not-signed-in'), here)
   return sendRedirect(event, `/sign-in?to=${encodeURIComponent(event.path)}`, 302)
 })

@@ -18,7 +18,10 @@ export default defineNitroPlugin((nitro) => {
   nitro.hooks.hook('close', async () => (await context()).close())
 })
 
-/** Ends connections that say nothing: before a request, while its head comes, and after its answer; while it is being answered nobody is silent in vain. */
+/**
+ * Ends connections that say nothing: before a request, while its head comes, and after its answer; while it
+ * is being answered nobody is silent in vain.
+ */
 function endIdle(server: Server): void {
   server.headersTimeout = IDLE
   server.keepAliveTimeout = IDLE

@@ -1,4 +1,13 @@
-import { defineEventHandler, getHeader, getQuery, getRouterParam, setResponseHeader, setResponseStatus, type EventHandler, type H3Event } from 'h3'
+import {
+  defineEventHandler,
+  getHeader,
+  getQuery,
+  getRouterParam,
+  setResponseHeader,
+  setResponseStatus,
+  type EventHandler,
+  type H3Event,
+} from 'h3'
 import { ValidationError, type InferType, type Schema } from 'yup'
 import { GatewayRefusal } from '../../gateway/protocol.ts'
 import type { ErrorAnswer } from '../../shared/answers.ts'
@@ -7,9 +16,14 @@ import { context, type Context } from './context.ts'
 import { ERRORS, Refused } from './errors.ts'
 
 /** What a handler is given besides the event. */
-export interface Request extends Context { readonly event: H3Event, readonly account: string }
+export interface Request extends Context {
+  readonly event: H3Event
+  readonly account: string
+}
 
-/** A route: runs the handler and turns every error into an answer of the errors' table. Here, and only here. */
+/**
+ * A route: runs the handler and turns every error into an answer of the errors' table. Here, and only here.
+ */
 export function answering<T>(handler: (request: Request) => Promise<T>): EventHandler {
   return defineEventHandler(async (event): Promise<T | ErrorAnswer> => {
     const here = await context()
@@ -21,22 +35,40 @@ export function answering<T>(handler: (request: Request) => Promise<T>): EventHa
   })
 }
 
-/** Answers an error: by its code where it is one of ours, as `internal` with a line in the log where it is not. */
+/**
+ * Answers an error: by its code where it is one of ours, as `internal` with a line in the log where it is
+ * not.
+ */
 export function answerOf(event: H3Event, error: unknown, { log }: Pick<Context, 'log'>): ErrorAnswer {
   const refused = refusalOf(error)
-  if (refused.code === 'internal') log.error({ err: error, method: event.method, path: event.path }, 'request failed')
+  if (refused.code === 'internal')
+    log.error({ err: error, method: event.method, path: event.path }, 'request failed')
   setResponseStatus(event, ERRORS[refused.code].status)
-  return { code: refused.code, message: refused.message, ...refused.faults.length > 0 && { faults: refused.faults } }
+  return {
+    code: refused.code,
+    message: refused.message,
+    ...(refused.faults.length > 0 && { faults: refused.faults }),
+  }
 }
 
-/** The longest body of a route that answers without a session, of most, and of one that takes lists or a whole policy, in bytes. */
+/**
+ * The longest body of a route that answers without a session, of most, and of one that takes lists or a whole
+ * policy, in bytes.
+ */
 export const BODY = { open: 16_384, usual: 1_000_000, lists: 64_000_000 } as const
 /** How long a body may take, in milliseconds, and how many bytes a second a long one must bring at least. */
 const PATIENCE = 20_000
 const SLOWEST = 20_000
 
-/** The body of a change, as its schema reads it; no longer than so many bytes. Throws `malformed` with every fault, `too-large`, `too-slow`. */
-export async function bodyOf<S extends Schema>(event: H3Event, schema: S, longest: number = BODY.usual): Promise<InferType<S>> {
+/**
+ * The body of a change, as its schema reads it; no longer than so many bytes. Throws `malformed` with every
+ * fault, `too-large`, `too-slow`.
+ */
+export async function bodyOf<S extends Schema>(
+  event: H3Event,
+  schema: S,
+  longest: number = BODY.usual,
+): Promise<InferType<S>> {
   const text = await textOf(event, longest)
   let body: unknown
   try {
@@ -45,13 +77,17 @@ export async function bodyOf<S extends Schema>(event: H3Event, schema: S, longes
     throw new Refused('malformed', 'It is not JSON.')
   }
   refuseNul(text, 'body')
-  return await schema.validate(body ?? {}, { abortEarly: false, strict: false }) as InferType<S>
+  return (await schema.validate(body ?? {}, { abortEarly: false, strict: false })) as InferType<S>
 }
 
-/** Reads a body as it comes, so that one that is too long or too slow is not taken whole first. The connection of such a one ends. */
+/**
+ * Reads a body as it comes, so that one that is too long or too slow is not taken whole first. The connection
+ * of such a one ends.
+ */
 function textOf(event: H3Event, longest: number): Promise<string> {
   const request = event.node.req
-  const tooLarge = () => new Refused('too-large', `At most ${longest.toLocaleString('en')} bytes are taken here.`)
+  const tooLarge = () =>
+    new Refused('too-large', `At most ${longest.toLocaleString('en')} bytes are taken here.`)
   return new Promise((resolve, reject) => {
     const parts: Buffer[] = []
     let length = 0
@@ -60,15 +96,16 @@ function textOf(event: H3Event, longest: number): Promise<string> {
       request.removeAllListeners('data').removeAllListeners('end').removeAllListeners('error')
       work()
     }
-    const fail = (error: unknown) => settle(() => {
-      setResponseHeader(event, 'connection', 'close')
-      event.node.res.once('finish', () => request.destroy())
-      request.pause()
-      reject(error)
-    })
+    const fail = (error: unknown) =>
+      settle(() => {
+        setResponseHeader(event, 'connection', 'close')
+        event.node.res.once('finish', () => request.destroy())
+        request.pause()
+        reject(error)
+      })
     const begun = performance.now()
     const timer = setInterval(() => {
-      if (performance.now() - begun > PATIENCE + length / SLOWEST * 1000) fail(new Refused('too-slow'))
+      if (performance.now() - begun > PATIENCE + (length / SLOWEST) * 1000) fail(new Refused('too-slow'))
     }, 1000)
     if (Number(getHeader(event, 'content-length') ?? 0) > longest) return fail(tooLarge())
     request.on('data', (part: Buffer) => {
@@ -83,7 +120,8 @@ function textOf(event: H3Event, longest: number): Promise<string> {
 
 // No text that anything here means has one, and a database takes none.
 function refuseNul(text: string, path: string): void {
-  if (/\0|\\u0000/.test(text)) throw new Refused('malformed', '', [{ path, message: 'holds the character NUL: leave it out' }])
+  if (/\0|\\u0000/.test(text))
+    throw new Refused('malformed', '', [{ path, message: 'holds the character NUL: leave it out' }])
 }
 
 /** The id in the path of the request. */
@@ -98,7 +136,14 @@ function decoded(text: string): string {
     refuseNul(id, 'id')
     return id
   } catch (error) {
-    throw error instanceof Refused ? error : new Refused('malformed', '', [{ path: 'id', message: 'is not a valid address: its percent signs must be followed by two hexadecimal digits' }])
+    throw error instanceof Refused
+      ? error
+      : new Refused('malformed', '', [
+          {
+            path: 'id',
+            message: 'is not a valid address: its percent signs must be followed by two hexadecimal digits',
+          },
+        ])
   }
 }
 
@@ -111,17 +156,24 @@ export function markIn(event: H3Event): string | undefined {
 export async function queryOf<S extends Schema>(event: H3Event, schema: S): Promise<InferType<S>> {
   const query = getQuery(event)
   for (const [name, value] of Object.entries(query)) refuseNul(String(value), name)
-  return await schema.validate(query, { abortEarly: false }) as InferType<S>
+  return (await schema.validate(query, { abortEarly: false })) as InferType<S>
 }
 
-/** What a gateway answers. Throws `malformed` where it cannot do what it was asked, `gateway-away` where it does not answer. */
+/**
+ * What a gateway answers. Throws `malformed` where it cannot do what it was asked, `gateway-away` where it
+ * does not answer.
+ */
 export function ofGateway<T>(answer: Promise<T>): Promise<T> {
   return answer.catch((error: unknown) => {
-    throw error instanceof GatewayRefusal ? new Refused('malformed', error.message) : new Refused('gateway-away', error instanceof Error ? error.message : '')
+    throw error instanceof GatewayRefusal
+      ? new Refused('malformed', error.message)
+      : new Refused('gateway-away', error instanceof Error ? error.message : '')
   })
 }
 
-/** What is to stand in the place of something that goes, by the query: undefined = not said, `null` = nothing. */
+/**
+ * What is to stand in the place of something that goes, by the query: undefined = not said, `null` = nothing.
+ */
 export function insteadIn(event: H3Event): string | null | undefined {
   const { instead } = getQuery(event)
   return instead === undefined ? undefined : String(instead) || null
@@ -136,5 +188,11 @@ function refusalOf(error: unknown): Refused {
   if (error instanceof Refused) return error
   if (!(error instanceof ValidationError)) return new Refused('internal')
   const each = error.inner.length > 0 ? error.inner : [error]
-  return new Refused('malformed', '', each.slice(0, MOST_FAULTS).map(({ path, message }) => ({ path: path ?? '', message: message.replace(/^this /, '') })))
+  return new Refused(
+    'malformed',
+    '',
+    each
+      .slice(0, MOST_FAULTS)
+      .map(({ path, message }) => ({ path: path ?? '', message: message.replace(/^this /, '') })),
+  )
 }

@@ -17,8 +17,19 @@ const newFolder = () => mkdtemp(join(tmpdir(), 'kairostat-data-'))
 describe('a backup', () => {
   /** All rows that a backup carries, as text. */
   const rowsOf = async (sql: Sql) => {
-    const tables = await sql.query<{ name: string }>(`select relname as name from pg_class where relkind = 'r' and relnamespace = 'public'::regnamespace and relname not in ('session', 'sign_in_try', 'migration') order by relname`)
-    return Promise.all(tables.map(async ({ name }) => [name, (await sql.query<{ rows: string }>(`select coalesce(json_agg(t order by t::text), '[]')::text as rows from "${name}" t`))[0]!.rows]))
+    const tables = await sql.query<{ name: string }>(
+      `select relname as name from pg_class where relkind = 'r' and relnamespace = 'public'::regnamespace and relname not in ('session', 'sign_in_try', 'migration') order by relname`,
+    )
+    return Promise.all(
+      tables.map(async ({ name }) => [
+        name,
+        (
+          await sql.query<{ rows: string }>(
+            `select coalesce(json_agg(t order by t::text), '[]')::text as rows from "${name}" t`,
+          )
+        )[0]!.rows,
+      ]),
+    )
   }
 
   test('holds everything, and gives it back into an empty folder', async () => {
@@ -28,22 +39,32 @@ describe('a backup', () => {
     const again = await openEmbedded(null)
     await restoreBackup(again, await makeBackup(sql, gateway), other)
     expect(await rowsOf(again)).toEqual(await rowsOf(sql))
-    expect([await readDraft(again), (await readLive(again)).digest]).toEqual([await readDraft(sql), (await readLive(sql)).digest])
+    expect([await readDraft(again), (await readLive(again)).digest]).toEqual([
+      await readDraft(sql),
+      (await readLive(sql)).digest,
+    ])
     expect(await readFile(join(other, 'settings.json'), 'utf8')).toBe('{"closedAddresses":true}')
     expect(await signIn(again, 'demo', 'a-demo-password', '192.0.2.1')).toBeTruthy()
     // What is added afterwards takes no number that is there already.
-    await again.query(`insert into revision (digest, document, author, note) values ($1, '{}', 'a', '')`, ['0'.repeat(64)])
+    await again.query(`insert into revision (digest, document, author, note) values ($1, '{}', 'a', '')`, [
+      '0'.repeat(64),
+    ])
     await Promise.all([sql.close(), again.close()])
   })
 
   test.each([1, 6])('of the shape %i is brought to the newest', async (shape) => {
     const old = await openEmbedded(null)
     await migrate(old, shape)
-    await old.exec(`insert into account (name, password_hash) values ('ada', 'x'); insert into device (id, position, name, shielded, note) values ('till', 1, 'Till', false, '')`)
+    await old.exec(
+      `insert into account (name, password_hash) values ('ada', 'x'); insert into device (id, position, name, shielded, note) values ('till', 1, 'Till', false, '')`,
+    )
     const [sql, folder] = [await openEmbedded(null), await newFolder()]
     await restoreBackup(sql, await makeBackup(old, folder), folder)
-    expect([await sql.query('select name from account'), await sql.query('select id, kind from device'), await sql.query('select max(number) as shape from migration')])
-      .toEqual([[{ name: 'ada' }], [{ id: 'till', kind: 'other' }], [{ shape: MIGRATIONS.at(-1)!.number }]])
+    expect([
+      await sql.query('select name from account'),
+      await sql.query('select id, kind from device'),
+      await sql.query('select max(number) as shape from migration'),
+    ]).toEqual([[{ name: 'ada' }], [{ id: 'till', kind: 'other' }], [{ shape: MIGRATIONS.at(-1)!.number }]])
     await Promise.all([old.close(), sql.close()])
   })
 
@@ -51,8 +72,15 @@ describe('a backup', () => {
     const [sql, folder] = [await openEmbedded(null), await newFolder()]
     await migrate(sql)
     const good = await makeBackup(sql, folder)
-    const changed = (change: object) => gzipSync(JSON.stringify({ ...JSON.parse(gunzipSync(good).toString()) as object, ...change }))
-    for (const [file, words] of [[good.subarray(0, 100), 'damaged'], [gzipSync('{}'), 'not a backup'], [Buffer.from('hello'), 'damaged'], [changed({ shape: 9999 }), 'newer Kairostat'], [changed({ tables: { 'x"; drop table account; --': [] } }), 'holds a table']] as const) {
+    const changed = (change: object) =>
+      gzipSync(JSON.stringify({ ...(JSON.parse(gunzipSync(good).toString()) as object), ...change }))
+    for (const [file, words] of [
+      [good.subarray(0, 100), 'damaged'],
+      [gzipSync('{}'), 'not a backup'],
+      [Buffer.from('hello'), 'damaged'],
+      [changed({ shape: 9999 }), 'newer Kairostat'],
+      [changed({ tables: { 'x"; drop table account; --': [] } }), 'holds a table'],
+    ] as const) {
       const target = await openEmbedded(null)
       await expect(restoreBackup(target, Buffer.from(file), folder)).rejects.toThrow(words)
       await target.close()

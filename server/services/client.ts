@@ -2,23 +2,45 @@ import { BlockList, isIP } from 'node:net'
 import { getHeader, type H3Event } from 'h3'
 
 /** Who sent a request: its address, whether it came over TLS, and under which name it was asked for. */
-export interface Client { readonly address: string, readonly isSecure: boolean, readonly host: string }
+export interface Client {
+  readonly address: string
+  readonly isSecure: boolean
+  readonly host: string
+}
 
-/** Addresses of proxies whose word is taken for who asks: KAIROSTAT_TRUSTED_PROXY, addresses or blocks, parted by commas. Throws where one is none. */
+/**
+ * Addresses of proxies whose word is taken for who asks: KAIROSTAT_TRUSTED_PROXY, addresses or blocks, parted
+ * by commas. Throws where one is none.
+ */
 const proxies = new BlockList()
-for (const text of (process.env.KAIROSTAT_TRUSTED_PROXY ?? '').split(',').map(part => part.trim()).filter(Boolean)) {
+for (const text of (process.env.KAIROSTAT_TRUSTED_PROXY ?? '')
+  .split(',')
+  .map((part) => part.trim())
+  .filter(Boolean)) {
   const [address = '', prefix] = text.split('/')
   const version = isIP(address)
-  if (version === 0 || (prefix !== undefined && !/^\d{1,3}$/.test(prefix))) throw new Error(`KAIROSTAT_TRUSTED_PROXY names "${text}": write addresses or blocks, parted by commas, such as 127.0.0.1,192.0.2.0/24.`)
+  if (version === 0 || (prefix !== undefined && !/^\d{1,3}$/.test(prefix)))
+    throw new Error(
+      `KAIROSTAT_TRUSTED_PROXY names "${text}": write addresses or blocks, parted by commas, such as 127.0.0.1,192.0.2.0/24.`,
+    )
   proxies.addSubnet(address, Number(prefix ?? (version === 4 ? 32 : 128)), version === 4 ? 'ipv4' : 'ipv6')
 }
-const isProxy = (address: string) => isIP(address) !== 0 && proxies.check(address, isIP(address) === 4 ? 'ipv4' : 'ipv6')
+const isProxy = (address: string) =>
+  isIP(address) !== 0 && proxies.check(address, isIP(address) === 4 ? 'ipv4' : 'ipv6')
 
 /** Names under which Kairostat is reached, besides its own address: KAIROSTAT_HOSTS, parted by commas. */
-const NAMES = new Set((process.env.KAIROSTAT_HOSTS ?? '').split(',').map(name => name.trim().toLowerCase()).filter(Boolean))
+const NAMES = new Set(
+  (process.env.KAIROSTAT_HOSTS ?? '')
+    .split(',')
+    .map((name) => name.trim().toLowerCase())
+    .filter(Boolean),
+)
 const LOOPBACK = new Set(['localhost', '127.0.0.1', '[::1]'])
 
-/** Who sent a request. What a header says of it (RFC 7239 calls it forwarded) counts only from a trusted proxy. */
+/**
+ * Who sent a request. What a header says of it (RFC 7239 calls it forwarded) counts only from a trusted
+ * proxy.
+ */
 export function clientOf(event: H3Event): Client {
   const { socket } = event.node.req
   const peer = plain(socket.remoteAddress ?? '')
@@ -26,9 +48,16 @@ export function clientOf(event: H3Event): Client {
   const isOwn = { address: peer, isSecure: 'encrypted' in socket, host }
   if (!isProxy(peer)) return isOwn
   // The last one that is no proxy itself: what stands before it, anybody could have written.
-  const through = (getHeader(event, 'x-forwarded-for') ?? '').split(',').map(text => plain(text.trim())).filter(text => isIP(text) !== 0)
-  const address = through.findLast(text => !isProxy(text)) ?? peer
-  return { address, isSecure: getHeader(event, 'x-forwarded-proto') === 'https', host: getHeader(event, 'x-forwarded-host')?.toLowerCase() ?? host }
+  const through = (getHeader(event, 'x-forwarded-for') ?? '')
+    .split(',')
+    .map((text) => plain(text.trim()))
+    .filter((text) => isIP(text) !== 0)
+  const address = through.findLast((text) => !isProxy(text)) ?? peer
+  return {
+    address,
+    isSecure: getHeader(event, 'x-forwarded-proto') === 'https',
+    host: getHeader(event, 'x-forwarded-host')?.toLowerCase() ?? host,
+  }
 }
 
 /** The origin of the pages of this application as the browser that sent a request writes it. */
@@ -36,7 +65,10 @@ export function originOf({ isSecure, host }: Client): string {
   return `${isSecure ? 'https' : 'http'}://${host}`
 }
 
-/** Whether a request was made for a name of ours: the address on which it arrived, loopback, or one that KAIROSTAT_HOSTS lists. A page of another name that leads here by DNS is none of ours. */
+/**
+ * Whether a request was made for a name of ours: the address on which it arrived, loopback, or one that
+ * KAIROSTAT_HOSTS lists. A page of another name that leads here by DNS is none of ours.
+ */
 export function isOurHost(event: H3Event, { host }: Client): boolean {
   const name = host.replace(/:\d+$/, '')
   if (LOOPBACK.has(name) || NAMES.has(name) || NAMES.has(host)) return true

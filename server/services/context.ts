@@ -43,25 +43,36 @@ export interface Context {
 /** What of an error is told: a failed statement carries its values, which are nobody's to read in a log. */
 const told = (error: unknown) => {
   if (!(error instanceof Error)) return error
-  const { code, detail } = error as { code?: unknown, detail?: unknown }
+  const { code, detail } = error as { code?: unknown; detail?: unknown }
   return { type: error.name, message: error.message, code, detail, stack: error.stack }
 }
 
-const log = pino({ level: process.env.LOG_LEVEL ?? 'info', serializers: { err: told }, redact: ['password', '*.password', 'token', '*.token', 'headers.cookie', 'headers.authorization'] })
+const log = pino({
+  level: process.env.LOG_LEVEL ?? 'info',
+  serializers: { err: told },
+  redact: ['password', '*.password', 'token', '*.token', 'headers.cookie', 'headers.authorization'],
+})
 
 /** How often look-ups are fetched without being asked for, in milliseconds. */
 const LOOKUPS_EVERY = 10_000
 
 let opened: Promise<Context> | undefined
 
-/** The process's context, opened at the first call. A data folder that is in use or cannot be read ends the process with one line. */
+/**
+ * The process's context, opened at the first call. A data folder that is in use or cannot be read ends the
+ * process with one line.
+ */
 export function context(): Promise<Context> {
-  return opened ??= open().catch((error: unknown) => {
+  return (opened ??= open().catch((error: unknown) => {
     const isPlain = error instanceof LockedFolder || error instanceof DamagedFolder
-    console.error(isPlain ? error.message : `Kairostat could not start: ${error instanceof Error ? error.message : String(error)}`)
+    console.error(
+      isPlain
+        ? error.message
+        : `Kairostat could not start: ${error instanceof Error ? error.message : String(error)}`,
+    )
     if (!isPlain) log.error(error, 'start')
     process.exit(1)
-  })
+  }))
 }
 
 async function open(): Promise<Context> {
@@ -72,22 +83,29 @@ async function open(): Promise<Context> {
   const unlock = await lockFolder(folder)
   const sql = await openData(folder)
   const size = demoSize()
-  if (process.env.KAIROSTAT_DEMO) await fillDemo(sql, process.env.KAIROSTAT_DEMO, size, !process.env.KAIROSTAT_GATEWAY)
+  if (process.env.KAIROSTAT_DEMO)
+    await fillDemo(sql, process.env.KAIROSTAT_DEMO, size, !process.env.KAIROSTAT_GATEWAY)
   const setUpCode = await codeFor(sql)
   const gatewayFolder = join(folder, 'gateway')
 
   const listeners = new Set<(topic: Topic) => void>()
-  const spread = (topic: Topic) => listeners.forEach(listener => listener(topic))
+  const spread = (topic: Topic) => listeners.forEach((listener) => listener(topic))
   const gateway = await openGateway(gatewayFolder, size)
   const keepSightings = async () => {
     await saveSightings(sql, await gateway.sightings())
     spread('sightings')
   }
-  const link = linkGateway(gateway, () => readLive(sql).catch(notSetUp), (change) => {
-    // Whatever changed at the gateway itself, it may also have seen others meanwhile: when it came back, for one.
-    if (change !== 'evidence') keepSightings().catch((error: unknown) => log.warn(error, 'sightings'))
-    if (change !== 'sightings') spread(change === 'evidence' ? 'evidence' : 'gateway')
-  }, log)
+  const link = linkGateway(
+    gateway,
+    () => readLive(sql).catch(notSetUp),
+    (change) => {
+      // Whatever changed at the gateway itself, it may also have seen others meanwhile: when it came back,
+      // for one.
+      if (change !== 'evidence') keepSightings().catch((error: unknown) => log.warn(error, 'sightings'))
+      if (change !== 'sightings') spread(change === 'evidence' ? 'evidence' : 'gateway')
+    },
+    log,
+  )
   await sql.listen((topic) => {
     if (topic === 'live') link.liveChanged()
     spread(topic as Topic)
@@ -100,7 +118,14 @@ async function open(): Promise<Context> {
   const stopUpkeep = startUpkeep(sql, folder, gatewayFolder, log)
   const stopCommands = await listenToCommands(sql, folder, gatewayFolder, log)
   return {
-    sql, gateway, link, log, folder, gatewayFolder, setUpCode, keepLookups,
+    sql,
+    gateway,
+    link,
+    log,
+    folder,
+    gatewayFolder,
+    setUpCode,
+    keepLookups,
     hear: (heard) => {
       listeners.add(heard)
       return () => listeners.delete(heard)
@@ -120,8 +145,12 @@ async function open(): Promise<Context> {
 async function codeFor(sql: Database): Promise<string> {
   // Letters and digits that nobody takes for one another.
   const letters = 'ABCDEFGHJKMNPQRSTUVWXYZ23456789'
-  const code = process.env.KAIROSTAT_SETUP_CODE?.toUpperCase() ?? Array.from({ length: 8 }, () => letters[randomInt(letters.length)]!).join('').replace(/^..../, '$&-')
-  if (!await hasAccount(sql)) console.log(`Set-up code: ${code}`)
+  const code =
+    process.env.KAIROSTAT_SETUP_CODE?.toUpperCase() ??
+    Array.from({ length: 8 }, () => letters[randomInt(letters.length)]!)
+      .join('')
+      .replace(/^..../, '$&-')
+  if (!(await hasAccount(sql))) console.log(`Set-up code: ${code}`)
   return code
 }
 
@@ -133,9 +162,24 @@ function demoSize(): DemoSize {
 
 /** The gateway that KAIROSTAT_GATEWAY names, or the simulated one, embedded. */
 async function openGateway(state: string, size: DemoSize): Promise<Gateway> {
-  const { KAIROSTAT_GATEWAY: address, KAIROSTAT_GATEWAY_TOKEN: token, KAIROSTAT_GATEWAY_TIME_ZONE: zone } = process.env
-  if (!address) return startGateway(simulatedPlane(size === 'office' ? officeNetwork() : WORKSHOP, zone ?? 'Europe/Lisbon', 1, zone === undefined), process.env.KAIROSTAT_DEMO ? null : state, (error, doing) => log.error(error, doing))
-  if (!token) throw new Error('KAIROSTAT_GATEWAY is set but KAIROSTAT_GATEWAY_TOKEN is not: set the gateway\'s secret.')
+  const {
+    KAIROSTAT_GATEWAY: address,
+    KAIROSTAT_GATEWAY_TOKEN: token,
+    KAIROSTAT_GATEWAY_TIME_ZONE: zone,
+  } = process.env
+  if (!address)
+    return startGateway(
+      simulatedPlane(
+        size === 'office' ? officeNetwork() : WORKSHOP,
+        zone ?? 'Europe/Lisbon',
+        1,
+        zone === undefined,
+      ),
+      process.env.KAIROSTAT_DEMO ? null : state,
+      (error, doing) => log.error(error, doing),
+    )
+  if (!token)
+    throw new Error("KAIROSTAT_GATEWAY is set but KAIROSTAT_GATEWAY_TOKEN is not: set the gateway's secret.")
   return gatewayAt(address, token)
 }
 

@@ -6,13 +6,24 @@ import type { Sql } from '../sql/database.ts'
 import { makeBackup } from './backup.ts'
 import { resetPassword } from './sign-in.ts'
 
-/** The socket in a data folder by which programs of the same user ask a running Kairostat for what they cannot do beside it. */
+/**
+ * The socket in a data folder by which programs of the same user ask a running Kairostat for what they cannot
+ * do beside it.
+ */
 export const CONTROL_SOCKET = 'control.sock'
 /** The longest path of a socket. */
 const LONGEST = 100
 
-/** Listens to the command line of this machine: `POST /backup`, `POST /reset-password?name=…`. Nobody else can open the socket. */
-export async function listenToCommands(sql: Sql, folder: string, gatewayFolder: string, log: Logger): Promise<() => Promise<void>> {
+/**
+ * Listens to the command line of this machine: `POST /backup`, `POST /reset-password?name=…`. Nobody else can
+ * open the socket.
+ */
+export async function listenToCommands(
+  sql: Sql,
+  folder: string,
+  gatewayFolder: string,
+  log: Logger,
+): Promise<() => Promise<void>> {
   const path = join(folder, CONTROL_SOCKET)
   if (path.length > LONGEST) return async () => {}
   await rm(path, { force: true })
@@ -22,15 +33,19 @@ export async function listenToCommands(sql: Sql, folder: string, gatewayFolder: 
     throw new Error(`There is no command ${url.pathname}.`)
   }
   const server: Server = createServer((request, response) => {
-    answer(new URL(request.url ?? '/', 'http://control')).then(body => response.end(body), (error: unknown) => {
-      log.warn(error, 'command')
-      response.writeHead(400).end(error instanceof Error ? error.message : String(error))
-    })
+    answer(new URL(request.url ?? '/', 'http://control')).then(
+      (body) => response.end(body),
+      (error: unknown) => {
+        log.warn(error, 'command')
+        response.writeHead(400).end(error instanceof Error ? error.message : String(error))
+      },
+    )
   })
   await new Promise<void>((resolve, reject) => server.once('error', reject).listen(path, resolve))
   await chmod(path, 0o600)
-  return () => new Promise((resolve) => {
-    server.closeAllConnections()
-    server.close(() => resolve())
-  })
+  return () =>
+    new Promise((resolve) => {
+      server.closeAllConnections()
+      server.close(() => resolve())
+    })
 }

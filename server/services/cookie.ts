@@ -3,8 +3,17 @@ import { clientOf } from './client.ts'
 import { SESSION_COOKIE } from './open-routes.ts'
 import { SESSION_DAYS } from './sign-in.ts'
 
-/** Gives the browser its session; `Secure` where it came over TLS, since many places have none on their local network. */
+/**
+ * Gives the browser its session; `Secure` where it came over TLS, since many places have none on their local
+ * network.
+ */
 export function keepSession(event: H3Event, token: string): void {
   const secure = clientOf(event).isSecure
-  setCookie(event, SESSION_COOKIE, token, { httpOnly: true, sameSite: 'strict', path: '/', secure, maxAge: SESSION_DAYS * 86400 })
+  setCookie(event, SESSION_COOKIE, token, {
+    httpOnly: true,
+    sameSite: 'strict',
+    path: '/',
+    secure,
+    maxAge: SESSION_DAYS * 86400,
+  })
 }

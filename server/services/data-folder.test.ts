@@ -31,23 +31,40 @@ describe('a data folder', () => {
   })
 
   test.each<[string, (sql: string) => Promise<unknown>, RegExp]>([
-    ['its version file is gone', sql => rm(join(sql, 'PG_VERSION')), /PG_VERSION is missing/],
-    ['its control file is cut short', sql => truncate(join(sql, 'global', 'pg_control'), 10), /cannot be opened/],
-    ['its log of writes is zeros', async (sql) => {
-      for (const name of await readdir(join(sql, 'pg_wal'))) if (/^[0-9A-F]{24}$/.test(name)) await writeFile(join(sql, 'pg_wal', name), Buffer.alloc(16_777_216))
-    }, /cannot be opened/],
-    ['the whole database is gone', sql => rm(sql, { recursive: true }), /sql is missing/],
-    ['the database is an empty folder', async (sql) => {
-      await rm(sql, { recursive: true })
-      await mkdir(sql)
-    }, /PG_VERSION is missing/],
+    ['its version file is gone', (sql) => rm(join(sql, 'PG_VERSION')), /PG_VERSION is missing/],
+    [
+      'its control file is cut short',
+      (sql) => truncate(join(sql, 'global', 'pg_control'), 10),
+      /cannot be opened/,
+    ],
+    [
+      'its log of writes is zeros',
+      async (sql) => {
+        for (const name of await readdir(join(sql, 'pg_wal')))
+          if (/^[0-9A-F]{24}$/.test(name))
+            await writeFile(join(sql, 'pg_wal', name), Buffer.alloc(16_777_216))
+      },
+      /cannot be opened/,
+    ],
+    ['the whole database is gone', (sql) => rm(sql, { recursive: true }), /sql is missing/],
+    [
+      'the database is an empty folder',
+      async (sql) => {
+        await rm(sql, { recursive: true })
+        await mkdir(sql)
+      },
+      /PG_VERSION is missing/,
+    ],
   ])('where %s, it is never taken for an empty place, and says how to go on', async (_, damage, words) => {
     const folder = await newFolder()
     await cp(whole, folder, { recursive: true })
     const [name] = await readdir(join(folder, 'snapshots'))
     const snapshot = join(folder, 'snapshots', name!)
     await damage(join(folder, 'sql'))
-    const error = await openData(folder).then(() => null, (error: unknown) => error as Error)
+    const error = await openData(folder).then(
+      () => null,
+      (error: unknown) => error as Error,
+    )
     expect(error?.message).toMatch(words)
     for (const part of [folder, snapshot, 'bin/kairostat restore']) expect(error!.message).toContain(part)
     // Tried again it says the same: nothing was made in the place of what is lost.
@@ -70,11 +87,17 @@ test('a data folder of an earlier shape opens with what it held', async () => {
     const folder = await newFolder()
     const old = await openEmbedded(join(folder, 'sql'))
     await migrate(old, number)
-    await old.exec(`insert into account (name, password_hash) values ('ada', 'x'); insert into device (id, position, name, shielded, note) values ('till', 1, 'Till', false, '')`)
+    await old.exec(
+      `insert into account (name, password_hash) values ('ada', 'x'); insert into device (id, position, name, shielded, note) values ('till', 1, 'Till', false, '')`,
+    )
     await old.close()
     const sql = await openData(folder)
-    expect([number, await sql.query('select name from account'), await sql.query('select id from device'), await sql.query('select max(number) as shape from migration')])
-      .toEqual([number, [{ name: 'ada' }], [{ id: 'till' }], [{ shape: MIGRATIONS.at(-1)!.number }]])
+    expect([
+      number,
+      await sql.query('select name from account'),
+      await sql.query('select id from device'),
+      await sql.query('select max(number) as shape from migration'),
+    ]).toEqual([number, [{ name: 'ada' }], [{ id: 'till' }], [{ shape: MIGRATIONS.at(-1)!.number }]])
     await sql.close()
     await rm(folder, { recursive: true })
   }
@@ -86,9 +109,14 @@ test('a new password ends all sessions, and is told once', async () => {
   await expect(resetPassword(sql, null)).rejects.toThrow('Nobody has set up')
   await setUp(sql, 'ada', 'a long password')
   await signIn(sql, 'ada', 'a long password', '192.0.2.1')
-  const { account, password } = JSON.parse(await resetPassword(sql, null)) as { account: string, password: string }
+  const { account, password } = JSON.parse(await resetPassword(sql, null)) as {
+    account: string
+    password: string
+  }
   expect([account, await sql.query('select 1 from session where revoked_at is null')]).toEqual(['ada', []])
-  await expect(signIn(sql, 'ada', 'a long password', '192.0.2.1')).rejects.toMatchObject({ code: 'wrong-password' })
+  await expect(signIn(sql, 'ada', 'a long password', '192.0.2.1')).rejects.toMatchObject({
+    code: 'wrong-password',
+  })
   expect(await signIn(sql, 'ada', password, '192.0.2.1')).toBeTruthy()
   expect(await setPassword(sql, 'nobody', 'a long password')).toBe(false)
   await clearAway(sql)

@@ -14,19 +14,27 @@ const MARK = 'made.json'
 export class DamagedFolder extends Error {
   constructor(folder: string, what: string, snapshot: string | null) {
     const newest = snapshot === null ? 'a backup that you made' : `a backup, such as ${snapshot}`
-    super(`The data folder ${folder} is damaged: ${what}. Nothing was changed in it. To go on, move it away and restore ${newest}: bin/kairostat restore FILE, with KAIROSTAT_DATA naming an empty folder.`)
+    super(
+      `The data folder ${folder} is damaged: ${what}. Nothing was changed in it. To go on, move it away and restore ${newest}: bin/kairostat restore FILE, with KAIROSTAT_DATA naming an empty folder.`,
+    )
   }
 }
 
 /** Whether there is something at a path. */
 async function isThere(path: string): Promise<boolean> {
-  return stat(path).then(() => true, (error: NodeJS.ErrnoException) => {
-    if (error.code === 'ENOENT') return false
-    throw error
-  })
+  return stat(path).then(
+    () => true,
+    (error: NodeJS.ErrnoException) => {
+      if (error.code === 'ENOENT') return false
+      throw error
+    },
+  )
 }
 
-/** Takes the rights of other users from a folder and all in it: the database's own files come with those that they were packed with. */
+/**
+ * Takes the rights of other users from a folder and all in it: the database's own files come with those that
+ * they were packed with.
+ */
 async function closeToOthers(folder: string): Promise<void> {
   await chmod(folder, 0o700)
   for (const entry of await readdir(folder, { recursive: true, withFileTypes: true })) {
@@ -37,13 +45,18 @@ async function closeToOthers(folder: string): Promise<void> {
 /** The newest snapshot of a data folder, `null` where it has none. */
 export async function newestSnapshot(folder: string): Promise<string | null> {
   const names = await readdir(join(folder, SNAPSHOT_FOLDER)).catch(() => [])
-  const newest = names.filter(name => name.endsWith('.json.gz')).sort().at(-1)
+  const newest = names
+    .filter((name) => name.endsWith('.json.gz'))
+    .sort()
+    .at(-1)
   return newest === undefined ? null : join(folder, SNAPSHOT_FOLDER, newest)
 }
 
 /**
- * Opens the database of a data folder that this process has locked, brought to the newest shape; made where the folder is new. It is made
- * beside its place and moved there when it is whole, so that a first start that is killed leaves nothing that looks like a place. Throws
+ * Opens the database of a data folder that this process has locked, brought to the newest shape; made where
+ * the folder is new. It is made
+ * beside its place and moved there when it is whole, so that a first start that is killed leaves nothing that
+ * looks like a place. Throws
  * DamagedFolder where something is missing or broken.
  */
 export async function openData(folder: string): Promise<Database> {
@@ -51,29 +64,37 @@ export async function openData(folder: string): Promise<Database> {
   await chmod(folder, 0o700)
   const [sql, fresh, mark] = [join(folder, SQL_FOLDER), join(folder, `${SQL_FOLDER}.new`), join(folder, MARK)]
   const damaged = async (what: string) => new DamagedFolder(folder, what, await newestSnapshot(folder))
-  if (!await isThere(sql)) {
+  if (!(await isThere(sql))) {
     if (await isThere(mark)) throw await damaged(`${sql} is missing`)
     await rm(fresh, { recursive: true, force: true })
     const made = await openEmbedded(fresh)
     await migrate(made)
     await made.close()
     await rename(fresh, sql)
-  } else if (!await isThere(join(sql, 'PG_VERSION'))) throw await damaged(`${join(sql, 'PG_VERSION')} is missing`)
+  } else if (!(await isThere(join(sql, 'PG_VERSION'))))
+    throw await damaged(`${join(sql, 'PG_VERSION')} is missing`)
   const database = await openEmbedded(sql).catch(async (error: unknown) => {
-    throw await damaged(`the database in ${sql} cannot be opened (${String(error instanceof Error ? error.message : error).split('\n')[0]})`)
+    throw await damaged(
+      `the database in ${sql} cannot be opened (${String(error instanceof Error ? error.message : error).split('\n')[0]})`,
+    )
   })
   try {
     await database.query('select count(*) from pg_class')
   } catch (error) {
-    throw await damaged(`the database in ${sql} cannot be read (${error instanceof Error ? error.message : String(error)})`)
+    throw await damaged(
+      `the database in ${sql} cannot be read (${error instanceof Error ? error.message : String(error)})`,
+    )
   }
-  const [{ there }] = await database.query<{ there: boolean }>(`select to_regclass('public.migration') is not null as there`) as [{ there: boolean }]
+  const [{ there }] = (await database.query<{ there: boolean }>(
+    `select to_regclass('public.migration') is not null as there`,
+  )) as [{ there: boolean }]
   if (!there) {
     await database.close()
     throw await damaged(`the database in ${sql} holds none of Kairostat's tables`)
   }
   await migrate(database)
   await closeToOthers(sql)
-  if (!await isThere(mark)) await writeAtomically(mark, JSON.stringify({ madeAt: new Date().toISOString() }))
+  if (!(await isThere(mark)))
+    await writeAtomically(mark, JSON.stringify({ madeAt: new Date().toISOString() }))
   return database
 }

@@ -4,7 +4,17 @@ import { entryCalled, freeId } from '../../core/policy/id.ts'
 import type { AppEdits, DeviceEdit, DeviceEdits, RuleEdits } from '../../core/policy/parts.ts'
 import { placeRules } from '../../core/policy/pair.ts'
 import { replaced, replaceIn, type Named } from '../../core/policy/replace.ts'
-import type { App, Device, Group, Network, Place, Policy, Rule, Schedule, SiteList } from '../../core/policy/types.ts'
+import type {
+  App,
+  Device,
+  Group,
+  Network,
+  Place,
+  Policy,
+  Rule,
+  Schedule,
+  SiteList,
+} from '../../core/policy/types.ts'
 import type { DraftPartsAnswer } from '../../shared/answers.ts'
 import type { Sql } from '../sql/database.ts'
 import { devices, freeAdapters, groups, holderOf } from '../sql/device.ts'
@@ -17,62 +27,107 @@ import { schedules } from '../sql/schedule.ts'
 import { edit, type Edit, type Made } from './edit.ts'
 import { Refused } from './errors.ts'
 
-/** The draft as a policy, without overrides, which are not part of it. Throws `not-set-up` before the place has a name. */
+/**
+ * The draft as a policy, without overrides, which are not part of it. Throws `not-set-up` before the place
+ * has a name.
+ */
 export async function readDraft(sql: Sql): Promise<Policy> {
   const { parts } = await readParts(sql, '')
-  return { kairostat: 1, ...parts as Required<typeof parts>, overrides: [] }
+  return { kairostat: 1, ...(parts as Required<typeof parts>), overrides: [] }
 }
 
-/** The parts of the draft that are not as a mark of it says, all as they are at one moment, with the mark that says so; of an empty mark, all. Throws `not-set-up`. */
+/**
+ * The parts of the draft that are not as a mark of it says, all as they are at one moment, with the mark that
+ * says so; of an empty mark, all. Throws `not-set-up`.
+ */
 export function readParts(sql: Sql, mark: string): Promise<DraftPartsAnswer> {
   return sql.transaction(async (tx) => {
     const marks = await partMarks(tx)
     const known = new Set(mark.split('.'))
     const parts: { [K in DraftPart]?: Policy[K] } = {}
-    for (const { part } of marks.filter(one => !known.has(one.mark))) Object.assign(parts, { [part]: await READ[part](tx) })
+    for (const { part } of marks.filter((one) => !known.has(one.mark)))
+      Object.assign(parts, { [part]: await READ[part](tx) })
     if (parts.place === null) throw new Refused('not-set-up')
-    return { mark: marks.map(one => one.mark).join('.'), parts: parts as DraftPartsAnswer['parts'] }
+    return { mark: marks.map((one) => one.mark).join('.'), parts: parts as DraftPartsAnswer['parts'] }
   })
 }
-const READ: Readonly<Record<DraftPart, (sql: Sql) => Promise<unknown>>> = { place, devices, networks, groups, schedules, siteLists, apps, rules }
+const READ: Readonly<Record<DraftPart, (sql: Sql) => Promise<unknown>>> = {
+  place,
+  devices,
+  networks,
+  groups,
+  schedules,
+  siteLists,
+  apps,
+  rules,
+}
 
 /** Changes name and time zone of the place. */
-export const changePlace = (sql: Sql, changed: Place) => edit(sql, draft => draft.place(changed))
+export const changePlace = (sql: Sql, changed: Place) => edit(sql, (draft) => draft.place(changed))
 
-/** Adds a group (`id` = null) or replaces one, with a `mark` only while it is as that says; answers its id. Throws `not-found`, `changed-meanwhile`. */
-export const putGroup = (sql: Sql, id: string | null, form: Omit<Group, 'id'>, mark?: string) => put(sql, 'group', id, form, mark)
+/**
+ * Adds a group (`id` = null) or replaces one, with a `mark` only while it is as that says; answers its id.
+ * Throws `not-found`, `changed-meanwhile`.
+ */
+export const putGroup = (sql: Sql, id: string | null, form: Omit<Group, 'id'>, mark?: string) =>
+  put(sql, 'group', id, form, mark)
 
 /** Adds a network or replaces one, as with a group. */
-export const putNetwork = (sql: Sql, id: string | null, form: Omit<Network, 'id'>, mark?: string) => put(sql, 'network', id, form, mark)
+export const putNetwork = (sql: Sql, id: string | null, form: Omit<Network, 'id'>, mark?: string) =>
+  put(sql, 'network', id, form, mark)
 
 /** Adds a schedule or replaces one, as with a group. */
-export const putSchedule = (sql: Sql, id: string | null, form: Omit<Schedule, 'id'>, mark?: string) => put(sql, 'schedule', id, form, mark)
+export const putSchedule = (sql: Sql, id: string | null, form: Omit<Schedule, 'id'>, mark?: string) =>
+  put(sql, 'schedule', id, form, mark)
 
 /** Adds a rule at the end or replaces one, as with a group. */
-export const putRule = (sql: Sql, id: string | null, form: Omit<Rule, 'id'>, mark?: string) => put(sql, 'rule', id, form, mark)
+export const putRule = (sql: Sql, id: string | null, form: Omit<Rule, 'id'>, mark?: string) =>
+  put(sql, 'rule', id, form, mark)
 
 /** Adds a site list or replaces one, as with a group. */
-export const putSiteList = (sql: Sql, id: string | null, form: Omit<SiteList, 'id'>, mark?: string) => put(sql, 'siteList', id, form, mark)
+export const putSiteList = (sql: Sql, id: string | null, form: Omit<SiteList, 'id'>, mark?: string) =>
+  put(sql, 'siteList', id, form, mark)
 
 /** Adds an app or replaces one, as with a group. */
-export const putApp = (sql: Sql, id: string | null, form: Omit<App, 'id'>, mark?: string) => put(sql, 'app', id, form, mark)
+export const putApp = (sql: Sql, id: string | null, form: Omit<App, 'id'>, mark?: string) =>
+  put(sql, 'app', id, form, mark)
 
-/** Puts the rules into a new order, which names each once; with a `mark` only while their order is as that says. Throws `changed-meanwhile`. */
-export const sortRules = (sql: Sql, ids: readonly string[], mark?: string) => edit(sql, async (draft) => {
-  const there = (await draft.all('rule')).map(({ id }) => id)
-  const isWhole = ids.length === there.length && new Set(ids).size === ids.length && there.every(id => ids.includes(id))
-  if (!isWhole || (mark !== undefined && mark !== markOf(there))) throw new Refused('changed-meanwhile')
-  await draft.order('rule', ids)
-})
+/**
+ * Puts the rules into a new order, which names each once; with a `mark` only while their order is as that
+ * says. Throws `changed-meanwhile`.
+ */
+export const sortRules = (sql: Sql, ids: readonly string[], mark?: string) =>
+  edit(sql, async (draft) => {
+    const there = (await draft.all('rule')).map(({ id }) => id)
+    const isWhole =
+      ids.length === there.length && new Set(ids).size === ids.length && there.every((id) => ids.includes(id))
+    if (!isWhole || (mark !== undefined && mark !== markOf(there))) throw new Refused('changed-meanwhile')
+    await draft.order('rule', ids)
+  })
 
 /** Adds a device or replaces one, as with a group. Throws `address-taken` too. */
-export async function putDevice(sql: Sql, id: string | null, device: Omit<Device, 'id'>, mark?: string): Promise<Made & { id: string }> {
-  const { ids, step } = await changeDevices(sql, { edits: [{ id, device, groups: null, mark: mark ?? null }], takeOut: [] })
+export async function putDevice(
+  sql: Sql,
+  id: string | null,
+  device: Omit<Device, 'id'>,
+  mark?: string,
+): Promise<Made & { id: string }> {
+  const { ids, step } = await changeDevices(sql, {
+    edits: [{ id, device, groups: null, mark: mark ?? null }],
+    takeOut: [],
+  })
   return { id: ids[0]!, step }
 }
 
-/** Adds and replaces several devices, and takes some out, of groups and rules too or with another in their place there: all or nothing. Answers the ids of those that were put. Throws `address-taken`, `not-found`, `changed-meanwhile`. */
-export async function changeDevices(sql: Sql, { edits, takeOut }: DeviceEdits): Promise<Made & { ids: string[] }> {
+/**
+ * Adds and replaces several devices, and takes some out, of groups and rules too or with another in their
+ * place there: all or nothing. Answers the ids of those that were put. Throws `address-taken`, `not-found`,
+ * `changed-meanwhile`.
+ */
+export async function changeDevices(
+  sql: Sql,
+  { edits, takeOut }: DeviceEdits,
+): Promise<Made & { ids: string[] }> {
   const ids: string[] = []
   const { step } = await edit(sql, async (draft) => {
     const there = await draft.all('device')
@@ -86,56 +141,88 @@ export async function changeDevices(sql: Sql, { edits, takeOut }: DeviceEdits): 
     // Addresses may go from one of these devices to another, so they are given out anew.
     await freeAdapters(draft.sql, ids)
     for (const [index, { device }] of edits.entries()) {
-      const holder = await holderOf(draft.sql, device.adapters.map(({ mac }) => mac), ids[index]!)
-      if (holder) throw new Refused('address-taken', `${holder.mac} belongs to “${holder.name}”. Add it there, or take it from there first.`)
+      const holder = await holderOf(
+        draft.sql,
+        device.adapters.map(({ mac }) => mac),
+        ids[index]!,
+      )
+      if (holder)
+        throw new Refused(
+          'address-taken',
+          `${holder.mac} belongs to “${holder.name}”. Add it there, or take it from there first.`,
+        )
       await draft.put('device', { ...device, id: ids[index]! })
     }
-    await joinGroups(draft, edits.map(({ groups }, index) => ({ device: ids[index]!, groups })))
+    await joinGroups(
+      draft,
+      edits.map(({ groups }, index) => ({ device: ids[index]!, groups })),
+    )
   })
   return { ids, step }
 }
 
-/** Adds and replaces several apps, all or none. Answers their ids. Throws `not-found`, `changed-meanwhile`. */
+/**
+ * Adds and replaces several apps, all or none. Answers their ids. Throws `not-found`, `changed-meanwhile`.
+ */
 export async function changeApps(sql: Sql, { edits }: AppEdits): Promise<Made & { ids: string[] }> {
   const ids: string[] = []
   const { step } = await edit(sql, async (draft) => {
     for (const { id, app, mark } of edits) {
       const there = await draft.all('app')
-      ids.push(keyOf(there, new Set(there.map(entry => entry.id)), id, app.name, mark))
+      ids.push(keyOf(there, new Set(there.map((entry) => entry.id)), id, app.name, mark))
       await draft.put('app', { ...app, id: ids.at(-1)! })
     }
   })
   return { ids, step }
 }
 
-/** Adds and replaces several rules, each in its place, and takes some out: all or none. Answers the ids of those that were put. Throws `not-found`, `changed-meanwhile`. */
-export async function changeRules(sql: Sql, { edits, takeOut }: RuleEdits): Promise<Made & { ids: string[] }> {
+/**
+ * Adds and replaces several rules, each in its place, and takes some out: all or none. Answers the ids of
+ * those that were put. Throws `not-found`, `changed-meanwhile`.
+ */
+export async function changeRules(
+  sql: Sql,
+  { edits, takeOut }: RuleEdits,
+): Promise<Made & { ids: string[] }> {
   const placed: Rule[] = []
   const { step } = await edit(sql, async (draft) => {
     const there = await draft.all('rule')
-    for (const { id, rule, mark } of edits) placed.push({ ...rule, id: keyOf(there, new Set([...there, ...placed].map(entry => entry.id)), id, rule.name, mark) })
+    for (const { id, rule, mark } of edits)
+      placed.push({
+        ...rule,
+        id: keyOf(there, new Set([...there, ...placed].map((entry) => entry.id)), id, rule.name, mark),
+      })
     for (const rule of placed) await draft.put('rule', rule)
     for (const id of takeOut) await draft.remove('rule', id)
     const order = placeRules(there, placed, takeOut).map(({ id }) => id)
-    if ((await draft.all('rule')).some(({ id }, index) => id !== order[index])) await draft.order('rule', order)
+    if ((await draft.all('rule')).some(({ id }, index) => id !== order[index]))
+      await draft.order('rule', order)
   })
   return { ids: placed.map(({ id }) => id), step }
 }
 
 /**
- * Takes something out of the draft. Without `instead` it throws `in-use` where rules name it; with `instead` they and the groups name that in its place, with
- * `null` nothing in its place. Throws `not-found`, and `in-use` also where a rule would be left without hours.
+ * Takes something out of the draft. Without `instead` it throws `in-use` where rules name it; with `instead`
+ * they and the groups name that in its place, with
+ * `null` nothing in its place. Throws `not-found`, and `in-use` also where a rule would be left without
+ * hours.
  */
 export function takeOut(sql: Sql, kind: Named | 'rule', id: string, instead?: string | null): Promise<Made> {
-  return edit(sql, draft => kind === 'rule' ? draft.remove('rule', id) : goWithTraces(draft, kind, id, instead))
+  return edit(sql, (draft) =>
+    kind === 'rule' ? draft.remove('rule', id) : goWithTraces(draft, kind, id, instead),
+  )
 }
 
 /** Makes the draft say what a policy says (its overrides left aside), as one edit that can be undone. */
 export function takeIntoDraft(sql: Sql, policy: Policy): Promise<Made> {
   return edit(sql, async (draft) => {
     await draft.place(policy.place)
-    // Addresses may have changed hands, so they are given out anew; rules stand last, since they name the rest.
-    await freeAdapters(draft.sql, (await draft.all('device')).map(({ id }) => id))
+    // Addresses may have changed hands, so they are given out anew; rules stand last, since they name the
+    // rest.
+    await freeAdapters(
+      draft.sql,
+      (await draft.all('device')).map(({ id }) => id),
+    )
     for (const kind of KINDS) for (const entry of policy[`${kind}s`]) await draft.put(kind, entry as never)
     for (const kind of KINDS.toReversed()) {
       const kept = new Set(policy[`${kind}s`].map(({ id }) => id))
@@ -145,7 +232,12 @@ export function takeIntoDraft(sql: Sql, policy: Policy): Promise<Made> {
   })
 }
 
-async function goWithTraces(draft: Edit, kind: Named, id: string, instead: string | null | undefined): Promise<void> {
+async function goWithTraces(
+  draft: Edit,
+  kind: Named,
+  id: string,
+  instead: string | null | undefined,
+): Promise<void> {
   const users = (await draft.all('rule')).flatMap((rule) => {
     const next = replaceIn(rule, kind, id, instead ?? null)
     return next && markOf(next) === markOf(rule) ? [] : [{ rule, next }]
@@ -153,18 +245,26 @@ async function goWithTraces(draft: Edit, kind: Named, id: string, instead: strin
   const names = (some: typeof users) => some.map(({ rule }) => `“${rule.name}”`).join(', ')
   if (users.length > 0 && instead === undefined) throw new Refused('in-use', `Used by ${names(users)}.`)
   const bare = users.filter(({ next }) => next === null)
-  if (bare.length > 0) throw new Refused('in-use', `Without it ${names(bare)} would have no schedule left: choose a replacement.`)
+  if (bare.length > 0)
+    throw new Refused(
+      'in-use',
+      `Without it ${names(bare)} would have no schedule left: choose a replacement.`,
+    )
   for (const { next } of users) await draft.put('rule', next!)
   if (kind === 'device') {
     for (const group of await draft.all('group')) {
-      if (group.members.includes(id)) await draft.put('group', { ...group, members: replaced(group.members, id, instead ?? null) })
+      if (group.members.includes(id))
+        await draft.put('group', { ...group, members: replaced(group.members, id, instead ?? null) })
     }
   }
   await draft.remove(kind, id)
 }
 
-async function joinGroups(draft: Edit, wishes: readonly { device: string, groups: DeviceEdit['groups'] }[]): Promise<void> {
-  const there = [...await draft.all('group')]
+async function joinGroups(
+  draft: Edit,
+  wishes: readonly { device: string; groups: DeviceEdit['groups'] }[],
+): Promise<void> {
+  const there = [...(await draft.all('group'))]
   const members = new Map(there.map(({ id, members }) => [id, [...members]]))
   for (const { device, groups: wanted } of wishes) {
     if (wanted === null) continue
@@ -188,20 +288,32 @@ async function joinGroups(draft: Edit, wishes: readonly { device: string, groups
   }
 }
 
-async function put(sql: Sql, kind: Exclude<EntryKind, 'device'>, id: string | null, form: { name: string }, mark?: string): Promise<Made & { id: string }> {
+async function put(
+  sql: Sql,
+  kind: Exclude<EntryKind, 'device'>,
+  id: string | null,
+  form: { name: string },
+  mark?: string,
+): Promise<Made & { id: string }> {
   let key = ''
   const { step } = await edit(sql, async (draft) => {
     const there = await draft.all(kind)
-    key = keyOf(there, new Set(there.map(entry => entry.id)), id, form.name, mark ?? null)
+    key = keyOf(there, new Set(there.map((entry) => entry.id)), id, form.name, mark ?? null)
     await draft.put(kind, { ...form, id: key } as never)
   })
   return { id: key, step }
 }
 
 // The mark is that of the entry as the editor knew it: where it is another now, somebody else was quicker.
-function keyOf(there: readonly { id: string }[], taken: ReadonlySet<string>, id: string | null, name: string, mark: string | null): string {
+function keyOf(
+  there: readonly { id: string }[],
+  taken: ReadonlySet<string>,
+  id: string | null,
+  name: string,
+  mark: string | null,
+): string {
   if (id === null) return freeId(name, taken)
-  const now = there.find(entry => entry.id === id)
+  const now = there.find((entry) => entry.id === id)
   if (!now) throw new Refused('not-found', `The draft has no “${id}”.`)
   if (mark !== null && mark !== markOf(now)) throw new Refused('changed-meanwhile')
   return id

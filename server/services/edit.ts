@@ -1,6 +1,16 @@
 import type { EntryKind } from '../../core/change/entries.ts'
 import { markOf } from '../../core/policy/canonical.ts'
-import type { App, Device, Group, Network, Place, Policy, Rule, Schedule, SiteList } from '../../core/policy/types.ts'
+import type {
+  App,
+  Device,
+  Group,
+  Network,
+  Place,
+  Policy,
+  Rule,
+  Schedule,
+  SiteList,
+} from '../../core/policy/types.ts'
 import type { Sql } from '../sql/database.ts'
 import { devices, freeAdapters, groups, saveDevice, saveGroup } from '../sql/device.ts'
 import { DRAFT_PARTS, touchParts, type DraftPart } from '../sql/draft-part.ts'
@@ -13,8 +23,20 @@ import { rules, saveRule } from '../sql/rule.ts'
 import { saveSchedule, schedules } from '../sql/schedule.ts'
 import { Refused } from './errors.ts'
 
-interface Entries { device: Device, network: Network, group: Group, schedule: Schedule, siteList: SiteList, app: App, rule: Rule }
-interface Store<T> { readonly table: Ordered, all(sql: Sql): Promise<T[]>, save(sql: Sql, entry: T): Promise<void> }
+interface Entries {
+  device: Device
+  network: Network
+  group: Group
+  schedule: Schedule
+  siteList: SiteList
+  app: App
+  rule: Rule
+}
+interface Store<T> {
+  readonly table: Ordered
+  all(sql: Sql): Promise<T[]>
+  save(sql: Sql, entry: T): Promise<void>
+}
 
 const STORES: { readonly [K in EntryKind]: Store<Entries[K]> } = {
   device: { table: 'device', all: devices, save: saveDevice },
@@ -26,7 +48,9 @@ const STORES: { readonly [K in EntryKind]: Store<Entries[K]> } = {
   rule: { table: 'rule', all: rules, save: saveRule },
 }
 
-/** One edit of the draft while it is being made: everything is written through it, so that it can be undone. */
+/**
+ * One edit of the draft while it is being made: everything is written through it, so that it can be undone.
+ */
 export interface Edit {
   /** The transaction, to ask with. */
   readonly sql: Sql
@@ -42,44 +66,67 @@ export interface Edit {
 }
 
 /** The number of the step that an edit made, by which it can be undone; `null` where it changed nothing. */
-export interface Made { readonly step: number | null }
+export interface Made {
+  readonly step: number | null
+}
 
-/** Makes one edit, whole or not at all, tells of it and keeps how to undo it. Throws `unknown-part` where the tables refuse a reference (SQLSTATE 23503): another edit took it away. */
+/**
+ * Makes one edit, whole or not at all, tells of it and keeps how to undo it. Throws `unknown-part` where the
+ * tables refuse a reference (SQLSTATE 23503): another edit took it away.
+ */
 export async function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Promise<Made> {
   try {
     return await sql.transaction(async (tx) => {
       const changes: Change[] = []
       await work(recorder(tx, changes))
-      const real = changes.filter(({ before, after }) => before === null || after === null || markOf(before) !== markOf(after))
+      const real = changes.filter(
+        ({ before, after }) => before === null || after === null || markOf(before) !== markOf(after),
+      )
       if (real.length === 0) return { step: null }
       const step = await addStep(tx, real)
       await touchParts(tx, real.map(partOf))
       return { step }
     })
   } catch (error) {
-    if (error instanceof Error && 'code' in error && error.code === '23503') throw new Refused('unknown-part', String((error as { detail?: string }).detail ?? ''))
+    if (error instanceof Error && 'code' in error && error.code === '23503')
+      throw new Refused('unknown-part', String((error as { detail?: string }).detail ?? ''))
     throw error
   }
 }
 
-/** Undoes or redoes the edit with this number, where it is the next in that direction. Throws `no-such-step`, and `changed-meanwhile` where other edits came between. */
+/**
+ * Undoes or redoes the edit with this number, where it is the next in that direction. Throws `no-such-step`,
+ * and `changed-meanwhile` where other edits came between.
+ */
 export function takeStep(sql: Sql, to: 'undo' | 'redo', number: number): Promise<void> {
   return sql.transaction(async (tx) => {
     const step = await stepTo(tx, to)
     if (!step) throw new Refused('no-such-step')
     if (step.number !== number) throw new Refused('changed-meanwhile')
     const changes = to === 'redo' ? step.changes : step.changes.toReversed().map(reversed)
-    await freeAdapters(tx, changes.flatMap(change => change.kind === 'device' ? [(change.before ?? change.after)!.id] : []))
+    await freeAdapters(
+      tx,
+      changes.flatMap((change) => (change.kind === 'device' ? [(change.before ?? change.after)!.id] : [])),
+    )
     for (const change of changes) {
       await write(tx, change)
-      if (change.kind in STORES && change.before === null) await moveTo(tx, STORES[change.kind as EntryKind].table, (change.after as { id: string }).id, (change as { at: number }).at)
+      if (change.kind in STORES && change.before === null)
+        await moveTo(
+          tx,
+          STORES[change.kind as EntryKind].table,
+          (change.after as { id: string }).id,
+          (change as { at: number }).at,
+        )
     }
     await markStep(tx, number, to === 'undo')
     await touchParts(tx, changes.map(partOf))
   })
 }
 
-/** Makes the draft hold exactly this policy (its overrides left aside), with nothing to undo. For a new database: what is there already stays beside it. */
+/**
+ * Makes the draft hold exactly this policy (its overrides left aside), with nothing to undo. For a new
+ * database: what is there already stays beside it.
+ */
 export function fillDraft(sql: Sql, policy: Policy): Promise<void> {
   return sql.transaction(async (tx) => {
     await savePlace(tx, policy.place)
@@ -104,7 +151,7 @@ function recorder(sql: Sql, changes: Change[]): Edit {
   }
   return {
     sql,
-    all: async <K extends EntryKind>(kind: K) => await list(kind) as unknown as readonly Entries[K][],
+    all: async <K extends EntryKind>(kind: K) => (await list(kind)) as unknown as readonly Entries[K][],
     put: async (kind, entry) => {
       const there = await list(kind)
       const at = there.findIndex(({ id }) => id === entry.id)
@@ -113,12 +160,12 @@ function recorder(sql: Sql, changes: Change[]): Edit {
     },
     remove: async (kind, id) => {
       const there = await list(kind)
-      const at = there.findIndex(entry => entry.id === id)
+      const at = there.findIndex((entry) => entry.id === id)
       if (at < 0) throw new Refused('not-found', `The draft has no ${kind} “${id}”.`)
       await make({ kind, before: there[at]!, after: null, at })
       known.set(kind, there.toSpliced(at, 1))
     },
-    place: async after => make({ kind: 'place', before: (await place(sql))!, after }),
+    place: async (after) => make({ kind: 'place', before: (await place(sql))!, after }),
     order: async (kind, ids) => {
       const before = (await list(kind)).map(({ id }) => id)
       await make({ kind: 'order', of: kind, before, after: ids })

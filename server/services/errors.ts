@@ -1,11 +1,16 @@
 import type { Fault } from '../../core/policy/shape.ts'
 
-/** Every error that a route answers: its code, HTTP status (RFC 9110) and words. docs/errors.md is this table. */
+/**
+ * Every error that a route answers: its code, HTTP status (RFC 9110) and words. docs/errors.md is this table.
+ */
 export const ERRORS = {
   'malformed': { status: 400, words: 'Some values are not valid.' },
   'not-signed-in': { status: 401, words: 'Sign in first.' },
   'wrong-password': { status: 401, words: 'The name or the password is wrong.' },
-  'wrong-code': { status: 403, words: 'The set-up code is wrong. It is shown on the console where Kairostat was started.' },
+  'wrong-code': {
+    status: 403,
+    words: 'The set-up code is wrong. It is shown on the console where Kairostat was started.',
+  },
   'wrong-current-password': { status: 403, words: 'The current password is wrong.' },
   'foreign-origin': { status: 403, words: 'A change must come from a page of this application.' },
   'not-found': { status: 404, words: 'This was not found. It may have been deleted.' },
@@ -13,16 +18,31 @@ export const ERRORS = {
   'not-set-up': { status: 409, words: 'Kairostat is not set up yet. Set it up first.' },
   'too-slow': { status: 408, words: 'The request took too long to arrive. Send it again.' },
   'too-large': { status: 413, words: 'The request is too large.' },
-  'unknown-host': { status: 421, words: 'Kairostat does not answer under this name. Use the address on which it listens, or list the name in KAIROSTAT_HOSTS.' },
-  'changed-meanwhile': { status: 412, words: 'This was changed meanwhile, perhaps in another window. Nothing was overwritten. Cancel and open it again to see the new version.' },
+  'unknown-host': {
+    status: 421,
+    words:
+      'Kairostat does not answer under this name. Use the address on which it listens, or list the name in KAIROSTAT_HOSTS.',
+  },
+  'changed-meanwhile': {
+    status: 412,
+    words:
+      'This was changed meanwhile, perhaps in another window. Nothing was overwritten. Cancel and open it again to see the new version.',
+  },
   'address-taken': { status: 409, words: 'Another device has this address.' },
   'in-use': { status: 409, words: 'It is still used.' },
   'no-such-step': { status: 409, words: 'There is nothing to undo or redo.' },
   'nothing-to-put-live': { status: 409, words: 'There are no changes to apply.' },
   'unknown-part': { status: 422, words: 'This names something that is not in the draft.' },
   'not-possible': { status: 422, words: 'This cannot be done.' },
-  'refused-by-gateway': { status: 422, words: 'The gateway refuses this policy. The earlier rules still apply.' },
-  'too-many-tries': { status: 429, words: 'Too many attempts from here. Wait 15 minutes, then try again. From another address, the right password still works.' },
+  'refused-by-gateway': {
+    status: 422,
+    words: 'The gateway refuses this policy. The earlier rules still apply.',
+  },
+  'too-many-tries': {
+    status: 429,
+    words:
+      'Too many attempts from here. Wait 15 minutes, then try again. From another address, the right password still works.',
+  },
   'internal': { status: 500, words: 'Something went wrong on the server. Details are in its log.' },
   'gateway-away': { status: 503, words: 'The gateway does not answer.' },
 } as const
@@ -31,7 +51,11 @@ export type ErrorCode = keyof typeof ERRORS
 
 /** An error that a user is told, by its code; `detail` goes after the table's words, `faults` name places. */
 export class Refused extends Error {
-  constructor(readonly code: ErrorCode, readonly detail = '', readonly faults: readonly Fault[] = []) {
+  constructor(
+    readonly code: ErrorCode,
+    readonly detail = '',
+    readonly faults: readonly Fault[] = [],
+  ) {
     super(`${ERRORS[code].words}${detail && ` ${detail}`}`)
   }
 }

@@ -10,7 +10,9 @@ import type { GatewayAnswer, LiveAnswer } from '../../shared/answers.ts'
 /** How often the gateway is asked for its clock and digest, in milliseconds. */
 const BEAT = 1000
 
-/** The connection to the gateway: it keeps asking, and sees to it that what is live is what the gateway holds. */
+/**
+ * The connection to the gateway: it keeps asking, and sees to it that what is live is what the gateway holds.
+ */
 export interface GatewayLink {
   /** How the gateway stands now. */
   view(): GatewayAnswer
@@ -22,23 +24,43 @@ export interface GatewayLink {
 }
 
 /**
- * Starts the link. `live` gives what should be in force (`null` before the place is set up); `told` hears of every change of the view or at the gateway. A gateway
+ * Starts the link. `live` gives what should be in force (`null` before the place is set up); `told` hears of
+ * every change of the view or at the gateway. A gateway
  * that was away gets what is live when it answers again, without anyone asking.
  */
-export function linkGateway(gateway: Gateway, live: () => Promise<LiveAnswer | null>, told: (change: Change | 'gateway') => void, log: Logger): GatewayLink {
-  let view: GatewayAnswer = { state: 'pending', status: null, heardAt: null, ahead: 0, zoneData: null, trouble: null }
+export function linkGateway(
+  gateway: Gateway,
+  live: () => Promise<LiveAnswer | null>,
+  told: (change: Change | 'gateway') => void,
+  log: Logger,
+): GatewayLink {
+  let view: GatewayAnswer = {
+    state: 'pending',
+    status: null,
+    heardAt: null,
+    ahead: 0,
+    zoneData: null,
+    trouble: null,
+  }
   let wanted: LiveAnswer | null = null
   let stale = true
   /** What the gateway took last. */
   let taken: LiveAnswer | null = null
-  let refusal: { digest: string, words: string } | null = null
+  let refusal: { digest: string; words: string } | null = null
   let queue: Promise<GatewayAnswer> = Promise.resolve(view)
   let waiting = 0
   const stop = new AbortController()
 
   const show = (next: GatewayAnswer) => {
-    const changed = next.state !== view.state || next.trouble !== view.trouble || next.status?.digest !== view.status?.digest
-      || next.status?.timeZone !== view.status?.timeZone || next.zoneData?.theirs !== view.zoneData?.theirs || !equal(next.status?.alarms, view.status?.alarms) || !equal(next.status?.settings, view.status?.settings) || Math.abs(next.ahead - view.ahead) > 2
+    const changed =
+      next.state !== view.state ||
+      next.trouble !== view.trouble ||
+      next.status?.digest !== view.status?.digest ||
+      next.status?.timeZone !== view.status?.timeZone ||
+      next.zoneData?.theirs !== view.zoneData?.theirs ||
+      !equal(next.status?.alarms, view.status?.alarms) ||
+      !equal(next.status?.settings, view.status?.settings) ||
+      Math.abs(next.ahead - view.ahead) > 2
     if (next.state !== view.state) log.info({ state: next.state, trouble: next.trouble }, 'gateway')
     view = next
     if (changed) told('gateway')
@@ -53,25 +75,38 @@ export function linkGateway(gateway: Gateway, live: () => Promise<LiveAnswer | n
       let status = await gateway.status()
       if (wanted && wanted.digest !== status.digest && refusal?.digest !== wanted.digest) {
         const faults = await send(wanted, status)
-        refusal = faults && { digest: wanted.digest, words: faults.map(({ path, message }) => `${path} ${message}`).join('; ') }
+        refusal = faults && {
+          digest: wanted.digest,
+          words: faults.map(({ path, message }) => `${path} ${message}`).join('; '),
+        }
         if (!faults) log.info({ digest: wanted.digest }, 'policy in force')
         status = await gateway.status()
       }
-      return show({ ...standing(status, wanted?.digest ?? null), heardAt: instantText(Math.floor(Date.now() / 1000)), ahead: aheadOf(status), zoneData: zoneDataOf(status) })
+      return show({
+        ...standing(status, wanted?.digest ?? null),
+        heardAt: instantText(Math.floor(Date.now() / 1000)),
+        ahead: aheadOf(status),
+        zoneData: zoneDataOf(status),
+      })
     } catch (error) {
       return show({ ...view, state: 'away', trouble: error instanceof Error ? error.message : String(error) })
     }
   }
-  // Where only the overrides differ from what the gateway holds, they alone are sent: a policy may carry a million names.
+  // Where only the overrides differ from what the gateway holds, they alone are sent: a policy may carry a
+  // million names.
   const send = async (next: LiveAnswer, { digest }: GatewayStatus) => {
     const only = taken && taken.digest === digest && taken.revision?.number === next.revision?.number
-    const faults = only && await gateway.amend(next.policy.overrides, next.digest) === null
-      ? null
-      : await gateway.enforce({ document: JSON.parse(canonicalText(next.policy)), digest: next.digest })
+    const faults =
+      only && (await gateway.amend(next.policy.overrides, next.digest)) === null
+        ? null
+        : await gateway.enforce({ document: JSON.parse(canonicalText(next.policy)), digest: next.digest })
     taken = faults ? null : next
     return faults
   }
-  const standing = (status: GatewayStatus, digest: string | null): Pick<GatewayAnswer, 'state' | 'status' | 'trouble'> => {
+  const standing = (
+    status: GatewayStatus,
+    digest: string | null,
+  ): Pick<GatewayAnswer, 'state' | 'status' | 'trouble'> => {
     if (digest !== null && status.digest === digest) return { state: 'in-force', status, trouble: null }
     if (refusal?.digest === digest) return { state: 'refused', status, trouble: refusal!.words }
     return { state: 'pending', status, trouble: null }
@@ -104,7 +139,7 @@ async function watch(gateway: Gateway, told: (change: Change) => void, signal: A
   while (!signal.aborted) {
     // A gateway that is away is told of by the beat; here it only means to try again.
     await gateway.watch(told, signal).catch(() => {})
-    await new Promise(resolve => setTimeout(resolve, BEAT))
+    await new Promise((resolve) => setTimeout(resolve, BEAT))
   }
 }
 
@@ -114,7 +149,8 @@ function zoneDataOf({ clock, timeZone, offsets }: GatewayStatus): GatewayAnswer[
   return index < 0 ? null : { theirs: offsets[index] ?? 'none', ours: ours[index] ?? 'none' }
 }
 
-// The answer is at most a beat old, and its clock is cut to the second: half a second is the middle of what it may have read.
+// The answer is at most a beat old, and its clock is cut to the second: half a second is the middle of what
+// it may have read.
 function aheadOf(status: GatewayStatus): number {
   return Math.round(readInstant(status.clock)! + 0.5 - Date.now() / 1000)
 }

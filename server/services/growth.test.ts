@@ -31,7 +31,10 @@ test('thirty days of look-ups, sessions and edits leave a folder that is not twi
     await takeSnapshot(sql, folder, join(folder, 'gateway'))
     sizes.push(await sizeOf(folder))
   }
-  expect([await sql.query('select count(*)::int as rows from lookup'), await sql.query('select count(*)::int < 1000 as few from session')]).toEqual([[{ rows: 15_000 }], [{ few: true }]])
+  expect([
+    await sql.query('select count(*)::int as rows from lookup'),
+    await sql.query('select count(*)::int < 1000 as few from session'),
+  ]).toEqual([[{ rows: 15_000 }], [{ few: true }]])
   await sql.close()
   expect(sizes[29]! / sizes[9]!).toBeLessThan(2)
 }, 120_000)
@@ -39,6 +42,8 @@ test('thirty days of look-ups, sessions and edits leave a folder that is not twi
 /** The bytes in the files of a folder. */
 async function sizeOf(folder: string): Promise<number> {
   const names = await readdir(folder, { recursive: true })
-  const sizes = await Promise.all(names.map(name => stat(join(folder, name)).then(found => found.isFile() ? found.size : 0)))
+  const sizes = await Promise.all(
+    names.map((name) => stat(join(folder, name)).then((found) => (found.isFile() ? found.size : 0))),
+  )
   return sizes.reduce((sum, size) => sum + size, 0)
 }

@@ -7,23 +7,49 @@ import { overridesSince } from '../sql/override.ts'
 import { revisions } from '../sql/revision.ts'
 import { emptyPolicy, policyAt } from './live.ts'
 
-/** What was in force from an instant (seconds) on until now: the revision of that time and all later ones, each with the overrides of its time, and before the first a policy that restricts nobody. Lists are without their entries. */
+/**
+ * What was in force from an instant (seconds) on until now: the revision of that time and all later ones,
+ * each with the overrides of its time, and before the first a policy that restricts nobody. Lists are without
+ * their entries.
+ */
 export async function history(sql: Sql, from: number): Promise<EraAnswer[]> {
   const all = (await revisions(sql)).toReversed()
   const start = instantText(from)
   const first = all.findLastIndex(({ createdAt }) => createdAt <= start)
   const overrides = await overridesSince(sql, start)
-  const era = (policy: Policy, number: number | null, begins: string | null, ends: string | null): EraAnswer => ({
-    number, from: begins, until: ends,
+  const era = (
+    policy: Policy,
+    number: number | null,
+    begins: string | null,
+    ends: string | null,
+  ): EraAnswer => ({
+    number,
+    from: begins,
+    until: ends,
     policy: {
-      ...policy, siteLists: policy.siteLists.map(list => ({ ...list, entries: [] })),
-      overrides: overridesFor(policy, overrides.filter(one => (ends === null || one.from < ends) && (begins === null || one.until === null || one.until > begins))),
+      ...policy,
+      siteLists: policy.siteLists.map((list) => ({ ...list, entries: [] })),
+      overrides: overridesFor(
+        policy,
+        overrides.filter(
+          (one) =>
+            (ends === null || one.from < ends) &&
+            (begins === null || one.until === null || one.until > begins),
+        ),
+      ),
     },
   })
   const eras: EraAnswer[] = []
   for (const [index, revision] of all.entries()) {
     if (index < first) continue
-    eras.push(era(await policyAt(sql, revision), revision.number, revision.createdAt, all[index + 1]?.createdAt ?? null))
+    eras.push(
+      era(
+        await policyAt(sql, revision),
+        revision.number,
+        revision.createdAt,
+        all[index + 1]?.createdAt ?? null,
+      ),
+    )
   }
   return first >= 0 ? eras : [era(await emptyPolicy(sql), null, null, all[0]?.createdAt ?? null), ...eras]
 }

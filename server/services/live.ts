@@ -14,10 +14,22 @@ import { addRevision, liveRevision, revision, revisions } from '../sql/revision.
 import { readDraft } from './draft.ts'
 import { Refused } from './errors.ts'
 
-/** What is live: the latest revision with the overrides beside it. Before the first revision a policy that restricts nobody. */
+/**
+ * What is live: the latest revision with the overrides beside it. Before the first revision a policy that
+ * restricts nobody.
+ */
 export async function readLive(sql: Sql): Promise<LiveAnswer> {
   const { policy, latest } = await livePolicy(sql)
-  return { policy, digest: digestOf(policy), revision: latest && { number: latest.number, author: latest.author, note: latest.note, createdAt: latest.createdAt } }
+  return {
+    policy,
+    digest: digestOf(policy),
+    revision: latest && {
+      number: latest.number,
+      author: latest.author,
+      note: latest.note,
+      createdAt: latest.createdAt,
+    },
+  }
 }
 
 // A digest over long lists takes half a second, and most do not need it.
@@ -28,50 +40,101 @@ async function livePolicy(sql: Sql) {
 }
 
 /**
- * Puts the draft, or what an earlier revision said, live as a new revision. A gateway that answers is asked first, and where it refuses nothing changes; one that is away
+ * Puts the draft, or what an earlier revision said, live as a new revision. A gateway that answers is asked
+ * first, and where it refuses nothing changes; one that is away
  * gets it when it is back. Throws `nothing-to-put-live`, `refused-by-gateway`, `not-found`.
  */
-export async function putLive(sql: Sql, gateway: Gateway, author: string, note: string, again?: number): Promise<number> {
-  const draft = again === undefined ? policyOf(canonicalText(await readDraft(sql))) : await revisionPolicy(sql, again)
+export async function putLive(
+  sql: Sql,
+  gateway: Gateway,
+  author: string,
+  note: string,
+  again?: number,
+): Promise<number> {
+  const draft =
+    again === undefined ? policyOf(canonicalText(await readDraft(sql))) : await revisionPolicy(sql, again)
   const { policy: live, latest } = await livePolicy(sql)
   const digest = digestOf(draft)
   if (latest?.digest === digest) throw new Refused('nothing-to-put-live')
   const proposed = { ...draft, overrides: overridesFor(draft, live.overrides) }
-  const faults = await gateway.check({ document: JSON.parse(canonicalText(proposed)), digest: digestOf(proposed) }).catch(() => null)
+  const faults = await gateway
+    .check({ document: JSON.parse(canonicalText(proposed)), digest: digestOf(proposed) })
+    .catch(() => null)
   if (faults) throw new Refused('refused-by-gateway', '', faults)
   const { number } = await addRevision(sql, { digest, document: canonicalText(draft), author, note })
   await tell(sql, 'live')
   return number
 }
 
-/** An override as it is asked for: from an instant to come, or from now on (`null`), until an instant, for so many seconds, or until it is ended (both `null`). */
-export type OverrideWish = Pick<Override, 'effect' | 'who' | 'note'> & { readonly from: string | null, readonly until: string | null, readonly lasts: number | null }
+/**
+ * An override as it is asked for: from an instant to come, or from now on (`null`), until an instant, for so
+ * many seconds, or until it is ended (both `null`).
+ */
+export type OverrideWish = Pick<Override, 'effect' | 'who' | 'note'> & {
+  readonly from: string | null
+  readonly until: string | null
+  readonly lasts: number | null
+}
 
-/** Makes an override; what is now is said by this machine's clock alone. Answers its id. Throws `unknown-part` where it names what is not live, `not-possible` where it would end before it begins. */
-export async function makeOverride(sql: Sql, { effect, who, note, ...wish }: OverrideWish, author: string): Promise<string> {
+/**
+ * Makes an override; what is now is said by this machine's clock alone. Answers its id. Throws `unknown-part`
+ * where it names what is not live, `not-possible` where it would end before it begins.
+ */
+export async function makeOverride(
+  sql: Sql,
+  { effect, who, note, ...wish }: OverrideWish,
+  author: string,
+): Promise<string> {
   const { policy } = await livePolicy(sql)
   const now = Math.floor(Date.now() / 1000)
   // What would have begun already begins now: the past is not written.
   const from = Math.max(now, wish.from === null ? now : readInstant(wish.from)!)
-  const until = wish.lasts !== null ? from + wish.lasts : wish.until === null ? null : readInstant(wish.until)!
-  if (until !== null && until <= from) throw notPossible('until', `"${wish.until}" is not after it begins, which is at ${instantText(from)}`)
+  const until =
+    wish.lasts !== null ? from + wish.lasts : wish.until === null ? null : readInstant(wish.until)!
+  if (until !== null && until <= from)
+    throw notPossible('until', `"${wish.until}" is not after it begins, which is at ${instantText(from)}`)
   // Two people may ask in the same second.
-  const id = freeId(`override-${instantText(from)}-${randomBytes(3).toString('hex')}`, policy.rules.map(entry => entry.id))
-  const override = { id, effect, who, note, from: instantText(from), until: until === null ? null : instantText(until) }
-  if (overridesFor(policy, [override]).length === 0) throw new Refused('unknown-part', 'Apply the device first.')
+  const id = freeId(
+    `override-${instantText(from)}-${randomBytes(3).toString('hex')}`,
+    policy.rules.map((entry) => entry.id),
+  )
+  const override = {
+    id,
+    effect,
+    who,
+    note,
+    from: instantText(from),
+    until: until === null ? null : instantText(until),
+  }
+  if (overridesFor(policy, [override]).length === 0)
+    throw new Refused('unknown-part', 'Apply the device first.')
   await addOverride(sql, override, author)
   await tell(sql, 'live')
   return id
 }
 
-/** Lengthens or shortens an override; `until` is an instant to come, or `null` until it is ended. Throws `not-found`, `not-possible`. */
-export async function changeOverride(sql: Sql, id: string, until: string | null, author: string): Promise<void> {
+/**
+ * Lengthens or shortens an override; `until` is an instant to come, or `null` until it is ended. Throws
+ * `not-found`, `not-possible`.
+ */
+export async function changeOverride(
+  sql: Sql,
+  id: string,
+  until: string | null,
+  author: string,
+): Promise<void> {
   const at = until === null ? Infinity : readInstant(until)
-  const there = (await overrides(sql)).find(one => one.id === id)
+  const there = (await overrides(sql)).find((one) => one.id === id)
   if (!there) throw new Refused('not-found', 'That override has ended already.')
-  if (at === null || at <= Date.now() / 1000) throw notPossible('until', `"${until}" is not an instant to come: write one as in 2026-11-27T20:00:00Z, or end the override`)
-  if (at <= readInstant(there.from)!) throw notPossible('until', `"${until}" is not after it begins, which is at ${there.from}`)
-  if (!await endOverrideAt(sql, id, until, author)) throw new Refused('not-found', 'That override has ended already.')
+  if (at === null || at <= Date.now() / 1000)
+    throw notPossible(
+      'until',
+      `"${until}" is not an instant to come: write one as in 2026-11-27T20:00:00Z, or end the override`,
+    )
+  if (at <= readInstant(there.from)!)
+    throw notPossible('until', `"${until}" is not after it begins, which is at ${there.from}`)
+  if (!(await endOverrideAt(sql, id, until, author)))
+    throw new Refused('not-found', 'That override has ended already.')
   await tell(sql, 'live')
 }
 
@@ -79,24 +142,29 @@ const notPossible = (path: string, message: string) => new Refused('not-possible
 
 /** Ends an override now. Throws `not-found`. */
 export async function endOverride(sql: Sql, id: string, author: string): Promise<void> {
-  if (!await liftOverride(sql, id, author)) throw new Refused('not-found', 'That override has ended already.')
+  if (!(await liftOverride(sql, id, author)))
+    throw new Refused('not-found', 'That override has ended already.')
   await tell(sql, 'live')
 }
 
 /** The policy of a revision, without overrides. Throws `not-found`. */
 export async function revisionPolicy(sql: Sql, number: number): Promise<Policy> {
-  const found = (await revisions(sql)).find(one => one.number === number)
+  const found = (await revisions(sql)).find((one) => one.number === number)
   if (!found) throw new Refused('not-found', `There is no revision ${number}.`)
   return policyAt(sql, found)
 }
 
 /** How many policies are kept ready. */
 const READY = 3
-// A revision never changes, and reading one may take seconds: by its digest it is the same policy, whoever asks.
+// A revision never changes, and reading one may take seconds: by its digest it is the same policy, whoever
+// asks.
 const ready = new Map<string, Policy>()
 
 /** The policy of a revision, by its number and digest. */
-export async function policyAt(sql: Sql, { number, digest }: { number: number, digest: string }): Promise<Policy> {
+export async function policyAt(
+  sql: Sql,
+  { number, digest }: { number: number; digest: string },
+): Promise<Policy> {
   const policy = ready.get(digest) ?? policyOf((await revision(sql, number))!.document)
   ready.delete(digest)
   ready.set(digest, policy)
@@ -114,5 +182,16 @@ function policyOf(document: string): Policy {
 export async function emptyPolicy(sql: Sql): Promise<Policy> {
   const here = await place(sql)
   if (!here) throw new Refused('not-set-up')
-  return { kairostat: 1, place: here, devices: [], networks: [], groups: [], schedules: [], siteLists: [], apps: [], rules: [], overrides: [] }
+  return {
+    kairostat: 1,
+    place: here,
+    devices: [],
+    networks: [],
+    groups: [],
+    schedules: [],
+    siteLists: [],
+    apps: [],
+    rules: [],
+    overrides: [],
+  }
 }

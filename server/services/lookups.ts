@@ -3,9 +3,13 @@ import { instantText, readInstant } from '../../core/time/instant.ts'
 import type { Sql } from '../sql/database.ts'
 import { forgetLookups, saveLookups } from '../sql/lookup.ts'
 
-/** Keeps what the gateway's devices look up: each call asks for what came since the one before. Throws where the gateway is away. */
+/**
+ * Keeps what the gateway's devices look up: each call asks for what came since the one before. Throws where
+ * the gateway is away.
+ */
 export function lookupKeeper(sql: Sql, gateway: Gateway): () => Promise<void> {
-  // By the gateway's clock: the instant of the last asking. A clock that was set back is asked for its last hour.
+  // By the gateway's clock: the instant of the last asking. A clock that was set back is asked for its last
+  // hour.
   let heard: number | null = null
   return async () => {
     const status = await gateway.status()

@@ -4,24 +4,58 @@ import type { Count, Gateway } from '../../gateway/protocol.ts'
 import type { GatewayAnswer, LiveAnswer } from '../../shared/answers.ts'
 
 /**
- * What the gateway counted, as Prometheus reads it (text format 0.0.4): packets and bytes by device and by rule, alarms, whether what is live is in force, its clock. Counters are the gateway's own, so that they begin
- * anew where it does. Answers the type of the text and the text. Throws where the gateway is away while it says what it counted.
+ * What the gateway counted, as Prometheus reads it (text format 0.0.4): packets and bytes by device and by
+ * rule, alarms, whether what is live is in force, its clock. Counters are the gateway's own, so that they
+ * begin
+ * anew where it does. Answers the type of the text and the text. Throws where the gateway is away while it
+ * says what it counted.
  */
-export async function metricsText({ policy }: LiveAnswer, view: GatewayAnswer, gateway: Gateway): Promise<{ readonly type: string, readonly text: string }> {
+export async function metricsText(
+  { policy }: LiveAnswer,
+  view: GatewayAnswer,
+  gateway: Gateway,
+): Promise<{ readonly type: string; readonly text: string }> {
   const registry = new Registry()
   const registers = [registry]
   const gauge = (name: string, help: string, value: number) => new Gauge({ name, help, registers }).set(value)
   gauge('kairostat_gateway_up', 'Whether the gateway answers', view.state === 'away' ? 0 : 1)
-  gauge('kairostat_policy_in_force', 'Whether the gateway holds its devices to what is live', view.state === 'in-force' ? 1 : 0)
-  if (view.state === 'away' || !view.status) return { type: registry.contentType, text: await registry.metrics() }
-  gauge('kairostat_gateway_clock_ahead_seconds', 'How far the clock of the gateway is ahead of ours', view.ahead)
+  gauge(
+    'kairostat_policy_in_force',
+    'Whether the gateway holds its devices to what is live',
+    view.state === 'in-force' ? 1 : 0,
+  )
+  if (view.state === 'away' || !view.status)
+    return { type: registry.contentType, text: await registry.metrics() }
+  gauge(
+    'kairostat_gateway_clock_ahead_seconds',
+    'How far the clock of the gateway is ahead of ours',
+    view.ahead,
+  )
   const { alarms, inForceSince } = view.status
-  if (inForceSince) gauge('kairostat_policy_in_force_since_seconds', 'When that policy came into force, in seconds since 1970', readInstant(inForceSince)!)
-  const raised = new Gauge({ name: 'kairostat_alarms', help: 'Alarms there are now, by kind', labelNames: ['kind'], registers })
+  if (inForceSince)
+    gauge(
+      'kairostat_policy_in_force_since_seconds',
+      'When that policy came into force, in seconds since 1970',
+      readInstant(inForceSince)!,
+    )
+  const raised = new Gauge({
+    name: 'kairostat_alarms',
+    help: 'Alarms there are now, by kind',
+    labelNames: ['kind'],
+    registers,
+  })
   for (const { kind } of alarms) raised.inc({ kind })
   const evidence = await gateway.evidence()
   const counters = (name: string, help: string, labelNames: string[]) => {
-    const [packets, bytes] = (['packets', 'bytes'] as const).map(unit => new Counter({ name: `${name}_${unit}_total`, help: `${help}, in ${unit}`, labelNames: [...labelNames, 'outcome'], registers })) as [Counter, Counter]
+    const [packets, bytes] = (['packets', 'bytes'] as const).map(
+      (unit) =>
+        new Counter({
+          name: `${name}_${unit}_total`,
+          help: `${help}, in ${unit}`,
+          labelNames: [...labelNames, 'outcome'],
+          registers,
+        }),
+    ) as [Counter, Counter]
     return (labels: Record<string, string>, outcomes: Record<string, Count>) => {
       for (const [outcome, count] of Object.entries(outcomes)) {
         packets.inc({ ...labels, outcome }, count.packets)
@@ -30,9 +64,13 @@ export async function metricsText({ policy }: LiveAnswer, view: GatewayAnswer, g
     }
   }
   const ofDevice = counters('kairostat_device', 'What was seen of an adapter', ['mac', 'device'])
-  const deviceOf = new Map(policy.devices.flatMap(({ id, adapters }) => adapters.map(({ mac }): [string, string] => [mac, id])))
-  for (const { mac, passed, dropped } of evidence.devices) ofDevice({ mac, device: deviceOf.get(mac) ?? '' }, { passed, dropped })
+  const deviceOf = new Map(
+    policy.devices.flatMap(({ id, adapters }) => adapters.map(({ mac }): [string, string] => [mac, id])),
+  )
+  for (const { mac, passed, dropped } of evidence.devices)
+    ofDevice({ mac, device: deviceOf.get(mac) ?? '' }, { passed, dropped })
   const ofRule = counters('kairostat_rule', 'What a rule or override decided or logged', ['rule'])
-  for (const { id, passed, dropped, logged } of evidence.clauses) ofRule({ rule: id }, { passed, dropped, logged })
+  for (const { id, passed, dropped, logged } of evidence.clauses)
+    ofRule({ rule: id }, { passed, dropped, logged })
   return { type: registry.contentType, text: await registry.metrics() }
 }

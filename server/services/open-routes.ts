@@ -1,14 +1,26 @@
 /** The cookie that carries a session's token. */
 export const SESSION_COOKIE = 'kairostat'
 
-const OPEN = new Set(['GET /sign-in', 'GET /api/health', 'GET /api/session', 'POST /api/session', 'POST /api/setup', 'GET /favicon.svg'])
+const OPEN = new Set([
+  'GET /sign-in',
+  'GET /api/health',
+  'GET /api/session',
+  'POST /api/session',
+  'POST /api/setup',
+  'GET /favicon.svg',
+])
 
 /** Whether a program may ask for it by a token: what is live and what the gateway counted, to read. */
 export function isForTokens(method: string, path: string): boolean {
   return method === 'GET' && (path === '/api/live' || path === '/metrics')
 }
 
-/** Whether a route answers without a session: the sign-in page with its files and calls, and the health check. */
+/**
+ * Whether a route answers without a session: the sign-in page with its files and calls, and the health check.
+ */
 export function isOpen(method: string, path: string): boolean {
-  return OPEN.has(`${method === 'HEAD' ? 'GET' : method} ${path}`) || (method === 'GET' && path.startsWith('/_nuxt/'))
+  return (
+    OPEN.has(`${method === 'HEAD' ? 'GET' : method} ${path}`) ||
+    (method === 'GET' && path.startsWith('/_nuxt/'))
+  )
 }

@@ -22,7 +22,22 @@ import { demoDocument } from '../demo/policy.ts'
 import { openEmbedded, type Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { liveRevision, revisions } from '../sql/revision.ts'
-import { changeApps, changeDevices, changePlace, changeRules, putApp, putDevice, putGroup, putRule, putSchedule, readDraft, readParts, sortRules, takeIntoDraft, takeOut } from './draft.ts'
+import {
+  changeApps,
+  changeDevices,
+  changePlace,
+  changeRules,
+  putApp,
+  putDevice,
+  putGroup,
+  putRule,
+  putSchedule,
+  readDraft,
+  readParts,
+  sortRules,
+  takeIntoDraft,
+  takeOut,
+} from './draft.ts'
 import { stepNumbers } from '../sql/draft-step.ts'
 import { fillDraft, takeStep, type Made } from './edit.ts'
 import { ERRORS } from './errors.ts'
@@ -46,8 +61,12 @@ describe('signing in', () => {
   test('opens a session that can be revoked, here or everywhere', async () => {
     await setUp(sql, 'ada', 'a long password')
     await expect(setUp(sql, 'eve', 'another password')).rejects.toMatchObject({ code: 'already-set-up' })
-    const tokens = [await signIn(sql, 'ada', 'a long password', '192.0.2.1'), await signIn(sql, 'ada', 'a long password', '192.0.2.1'), await signIn(sql, 'ada', 'a long password', '192.0.2.2')]
-    const accounts = () => Promise.all(tokens.map(token => accountOf(sql, token)))
+    const tokens = [
+      await signIn(sql, 'ada', 'a long password', '192.0.2.1'),
+      await signIn(sql, 'ada', 'a long password', '192.0.2.1'),
+      await signIn(sql, 'ada', 'a long password', '192.0.2.2'),
+    ]
+    const accounts = () => Promise.all(tokens.map((token) => accountOf(sql, token)))
     expect(await accounts()).toEqual(['ada', 'ada', 'ada'])
     await signOut(sql, tokens[0]!, false)
     expect(await accounts()).toEqual([null, 'ada', 'ada'])
@@ -59,16 +78,32 @@ describe('signing in', () => {
   test('keeps neither password nor token as they are', async () => {
     await setUp(sql, 'ada', 'a long password')
     const token = await signIn(sql, 'ada', 'a long password', '192.0.2.1')
-    const kept = JSON.stringify([await sql.query('select * from account'), await sql.query('select * from session')])
-    expect([kept.includes('a long password'), kept.includes(token), kept.includes('$argon2id$')]).toEqual([false, false, true])
+    const kept = JSON.stringify([
+      await sql.query('select * from account'),
+      await sql.query('select * from session'),
+    ])
+    expect([kept.includes('a long password'), kept.includes(token), kept.includes('$argon2id$')]).toEqual([
+      false,
+      false,
+      true,
+    ])
   })
 
   test('is limited per account and address: a sixth wrong try is not even looked at, nor are many at once', async () => {
     await setUp(sql, 'ada', 'a long password')
-    const outcomes = await Promise.allSettled(Array.from({ length: 9 }, () => signIn(sql, 'ada', 'wrong', '192.0.2.1')))
-    const codes = outcomes.map(outcome => outcome.status === 'rejected' ? (outcome.reason as { code: string }).code : 'signed in')
-    expect(codes.sort()).toEqual([...Array<string>(4).fill('too-many-tries'), ...Array<string>(5).fill('wrong-password')])
-    await expect(signIn(sql, 'ada', 'a long password', '192.0.2.1')).rejects.toMatchObject({ code: 'too-many-tries' })
+    const outcomes = await Promise.allSettled(
+      Array.from({ length: 9 }, () => signIn(sql, 'ada', 'wrong', '192.0.2.1')),
+    )
+    const codes = outcomes.map((outcome) =>
+      outcome.status === 'rejected' ? (outcome.reason as { code: string }).code : 'signed in',
+    )
+    expect(codes.sort()).toEqual([
+      ...Array<string>(4).fill('too-many-tries'),
+      ...Array<string>(5).fill('wrong-password'),
+    ])
+    await expect(signIn(sql, 'ada', 'a long password', '192.0.2.1')).rejects.toMatchObject({
+      code: 'too-many-tries',
+    })
     // However many come, those that were refused do not count, and who is elsewhere is not shut out.
     await Promise.allSettled(Array.from({ length: 60 }, () => signIn(sql, 'ada', 'wrong', '192.0.2.1')))
     expect((await sql.query('select 1 from sign_in_try')).length).toBe(5)
@@ -79,7 +114,9 @@ describe('signing in', () => {
 
   test('does not tell which names exist', async () => {
     await setUp(sql, 'ada', 'a long password')
-    await expect(signIn(sql, 'nobody', 'wrong', '192.0.2.1')).rejects.toMatchObject({ code: 'wrong-password' })
+    await expect(signIn(sql, 'nobody', 'wrong', '192.0.2.1')).rejects.toMatchObject({
+      code: 'wrong-password',
+    })
   })
 })
 
@@ -88,8 +125,17 @@ describe('the draft', () => {
 
   test('refuses an address that another device has, and says whose it is', async () => {
     await fillDraft(sql, demo)
-    const form = { name: 'Copy', kind: 'other' as const, adapters: demo.devices[0]!.adapters, shielded: false, note: '' }
-    await expect(putDevice(sql, null, form)).rejects.toMatchObject({ code: 'address-taken', message: expect.stringContaining('belongs to “Press room laptop”') as unknown })
+    const form = {
+      name: 'Copy',
+      kind: 'other' as const,
+      adapters: demo.devices[0]!.adapters,
+      shielded: false,
+      note: '',
+    }
+    await expect(putDevice(sql, null, form)).rejects.toMatchObject({
+      code: 'address-taken',
+      message: expect.stringContaining('belongs to “Press room laptop”') as unknown,
+    })
     expect(await readDraft(sql)).toEqual(demo)
   })
 
@@ -98,14 +144,21 @@ describe('the draft', () => {
     const [schedule] = demo.schedules
     const { id, ...form } = schedule!
     await putSchedule(sql, id, { ...form, week: 'off' }, markOf(schedule!))
-    await expect(putSchedule(sql, id, { ...form, name: 'Late' }, markOf(schedule!))).rejects.toMatchObject({ code: 'changed-meanwhile' })
-    await expect(putDevice(sql, 'hall-radio', { ...demo.devices[0]!, adapters: [] }, 'another')).rejects.toMatchObject({ code: 'changed-meanwhile' })
+    await expect(putSchedule(sql, id, { ...form, name: 'Late' }, markOf(schedule!))).rejects.toMatchObject({
+      code: 'changed-meanwhile',
+    })
+    await expect(
+      putDevice(sql, 'hall-radio', { ...demo.devices[0]!, adapters: [] }, 'another'),
+    ).rejects.toMatchObject({ code: 'changed-meanwhile' })
     expect((await readDraft(sql)).schedules[0]).toEqual({ ...schedule, week: 'off' })
   })
 
   test('takes nothing out that a rule names, and says which', async () => {
     await fillDraft(sql, demo)
-    await expect(takeOut(sql, 'schedule', 'night')).rejects.toMatchObject({ code: 'in-use', message: expect.stringContaining('“Workshop at night”') as unknown })
+    await expect(takeOut(sql, 'schedule', 'night')).rejects.toMatchObject({
+      code: 'in-use',
+      message: expect.stringContaining('“Workshop at night”') as unknown,
+    })
     await expect(takeOut(sql, 'device', 'catalogue-kiosk')).rejects.toMatchObject({ code: 'in-use' })
     await expect(takeOut(sql, 'group', 'nobody')).rejects.toMatchObject({ code: 'not-found' })
     await takeOut(sql, 'device', 'old-laptop')
@@ -114,35 +167,89 @@ describe('the draft', () => {
 
   test('puts something else in the place of what goes, or nothing, and never leaves a rule without hours', async () => {
     await fillDraft(sql, demo)
-    const rule = async (id: string) => (await readDraft(sql)).rules.find(one => one.id === id)!
-    await expect(takeOut(sql, 'schedule', 'night', null)).rejects.toMatchObject({ code: 'in-use', message: expect.stringContaining('“Workshop at night” would have no schedule left') as unknown })
+    const rule = async (id: string) => (await readDraft(sql)).rules.find((one) => one.id === id)!
+    await expect(takeOut(sql, 'schedule', 'night', null)).rejects.toMatchObject({
+      code: 'in-use',
+      message: expect.stringContaining('“Workshop at night” would have no schedule left') as unknown,
+    })
     await expect(takeOut(sql, 'schedule', 'night', 'nowhere')).rejects.toMatchObject({ code: 'unknown-part' })
     await takeOut(sql, 'schedule', 'night', 'school-nights')
     expect((await rule('workshop-night')).when).toEqual({ schedules: ['school-nights'], outside: false })
     await takeOut(sql, 'group', 'front', null)
     expect((await rule('workshop-night')).who.groups).toEqual(['apprentices', 'office'])
     await takeOut(sql, 'device', 'shelf-store', 'label-printer')
-    expect((await rule('workshop-night')).who.except.devices).toEqual(['label-printer', 'door-camera', 'marta-phone'])
-    expect((await readDraft(sql)).groups.find(({ id }) => id === 'office')!.members).not.toContain('shelf-store')
+    expect((await rule('workshop-night')).who.except.devices).toEqual([
+      'label-printer',
+      'door-camera',
+      'marta-phone',
+    ])
+    expect((await readDraft(sql)).groups.find(({ id }) => id === 'office')!.members).not.toContain(
+      'shelf-store',
+    )
   })
 
   test('changes several devices at once: addresses change hands, groups are made, others go, or nothing happens at all', async () => {
     await fillDraft(sql, demo)
-    const [press, ines] = demo.devices.slice(0, 2).map(({ id: _id, ...device }) => device) as [Omit<Device, 'id'>, Omit<Device, 'id'>]
-    const swapped = [
-      { id: 'press-laptop', device: { ...press, adapters: ines.adapters }, groups: ['office', 'Loans'], mark: null },
-      { id: 'ines-phone', device: { ...ines, adapters: press.adapters }, groups: null, mark: markOf(demo.devices[1]!) },
-      { id: null, device: { name: 'Ines’s phone', kind: 'phone' as const, adapters: [], shielded: false, note: '' }, groups: ['Loans'], mark: null },
+    const [press, ines] = demo.devices.slice(0, 2).map(({ id: _id, ...device }) => device) as [
+      Omit<Device, 'id'>,
+      Omit<Device, 'id'>,
     ]
-    await expect(changeDevices(sql, { edits: [...swapped, { ...swapped[2]!, device: press }], takeOut: [] })).rejects.toMatchObject({ code: 'address-taken' })
-    await expect(changeDevices(sql, { edits: [], takeOut: [{ id: 'old-laptop', instead: null }, { id: 'gone', instead: null }] })).rejects.toMatchObject({ code: 'not-found' })
+    const swapped = [
+      {
+        id: 'press-laptop',
+        device: { ...press, adapters: ines.adapters },
+        groups: ['office', 'Loans'],
+        mark: null,
+      },
+      {
+        id: 'ines-phone',
+        device: { ...ines, adapters: press.adapters },
+        groups: null,
+        mark: markOf(demo.devices[1]!),
+      },
+      {
+        id: null,
+        device: { name: 'Ines’s phone', kind: 'phone' as const, adapters: [], shielded: false, note: '' },
+        groups: ['Loans'],
+        mark: null,
+      },
+    ]
+    await expect(
+      changeDevices(sql, { edits: [...swapped, { ...swapped[2]!, device: press }], takeOut: [] }),
+    ).rejects.toMatchObject({ code: 'address-taken' })
+    await expect(
+      changeDevices(sql, {
+        edits: [],
+        takeOut: [
+          { id: 'old-laptop', instead: null },
+          { id: 'gone', instead: null },
+        ],
+      }),
+    ).rejects.toMatchObject({ code: 'not-found' })
     expect(await readDraft(sql)).toEqual(demo)
-    const { ids } = await changeDevices(sql, { edits: swapped, takeOut: [{ id: 'catalogue-kiosk', instead: null }] })
+    const { ids } = await changeDevices(sql, {
+      edits: swapped,
+      takeOut: [{ id: 'catalogue-kiosk', instead: null }],
+    })
     const draft = await readDraft(sql)
     expect(ids).toEqual(['press-laptop', 'ines-phone', 'ines-s-phone'])
-    expect(Object.fromEntries(draft.groups.filter(({ id }) => ['apprentices', 'office', 'loans'].includes(id)).map(({ id, members }) => [id, members]))).toEqual({
+    expect(
+      Object.fromEntries(
+        draft.groups
+          .filter(({ id }) => ['apprentices', 'office', 'loans'].includes(id))
+          .map(({ id, members }) => [id, members]),
+      ),
+    ).toEqual({
       apprentices: ['ines-phone', 'bench-tablet', 'frame-reader', 'tomas-phone'],
-      office: ['office-desktop', 'ledger-laptop', 'label-printer', 'shelf-store', 'door-camera', 'marta-phone', 'press-laptop'],
+      office: [
+        'office-desktop',
+        'ledger-laptop',
+        'label-printer',
+        'shelf-store',
+        'door-camera',
+        'marta-phone',
+        'press-laptop',
+      ],
       loans: ['press-laptop', 'ines-s-phone'],
     })
     expect(draft.rules.filter(({ who }) => who.devices.includes('catalogue-kiosk'))).toEqual([])
@@ -151,29 +258,92 @@ describe('the draft', () => {
   test('keeps a rule and its partner in their places, several apps at once, or nothing at all', async () => {
     await fillDraft(sql, demo)
     const order = async () => (await readDraft(sql)).rules.map(({ id }) => id)
-    const [ids, form] = [demo.rules.map(({ id }) => id), (name: string) => ({ ...demo.rules[0]!, id: undefined as never, name })]
+    const [ids, form] = [
+      demo.rules.map(({ id }) => id),
+      (name: string) => ({ ...demo.rules[0]!, id: undefined as never, name }),
+    ]
     const radio = demo.rules.find(({ id }) => id === 'radio')!
-    const made = await changeRules(sql, { edits: [{ id: 'radio', rule: { ...radio, effect: 'allow' }, mark: markOf(radio) }, { id: null, rule: form('Radio: nothing else'), mark: null }], takeOut: ['upkeep'] })
+    const made = await changeRules(sql, {
+      edits: [
+        { id: 'radio', rule: { ...radio, effect: 'allow' }, mark: markOf(radio) },
+        { id: null, rule: form('Radio: nothing else'), mark: null },
+      ],
+      takeOut: ['upkeep'],
+    })
     expect(made.ids).toEqual(['radio', 'radio-nothing-else'])
-    expect(await order()).toEqual(ids.filter(id => id !== 'upkeep').flatMap(id => id === 'radio' ? made.ids : [id]))
+    expect(await order()).toEqual(
+      ids.filter((id) => id !== 'upkeep').flatMap((id) => (id === 'radio' ? made.ids : [id])),
+    )
     await takeStep(sql, 'undo', made.step!)
     expect((await readDraft(sql)).rules).toEqual(demo.rules)
-    await expect(changeRules(sql, { edits: [{ id: null, rule: form('New'), mark: null }, { id: 'radio', rule: radio, mark: 'another' }], takeOut: [] })).rejects.toMatchObject({ code: 'changed-meanwhile' })
-    await expect(changeRules(sql, { edits: [{ id: null, rule: form('New'), mark: null }], takeOut: ['gone'] })).rejects.toMatchObject({ code: 'not-found' })
+    await expect(
+      changeRules(sql, {
+        edits: [
+          { id: null, rule: form('New'), mark: null },
+          { id: 'radio', rule: radio, mark: 'another' },
+        ],
+        takeOut: [],
+      }),
+    ).rejects.toMatchObject({ code: 'changed-meanwhile' })
+    await expect(
+      changeRules(sql, { edits: [{ id: null, rule: form('New'), mark: null }], takeOut: ['gone'] }),
+    ).rejects.toMatchObject({ code: 'not-found' })
     const [tile] = demo.apps.filter(({ id }) => id === 'tilefall')
-    await expect(changeApps(sql, { edits: [{ id: null, app: tile!, mark: null }, { id: 'gone', app: tile!, mark: null }] })).rejects.toMatchObject({ code: 'not-found' })
+    await expect(
+      changeApps(sql, {
+        edits: [
+          { id: null, app: tile!, mark: null },
+          { id: 'gone', app: tile!, mark: null },
+        ],
+      }),
+    ).rejects.toMatchObject({ code: 'not-found' })
     expect(await readDraft(sql)).toEqual(demo)
-    expect((await changeApps(sql, { edits: [{ id: null, app: { ...tile!, name: 'Quillpost' }, mark: null }, { id: 'tilefall', app: { ...tile!, category: 'puzzles' }, mark: markOf(tile!) }] })).ids).toEqual(['quillpost', 'tilefall'])
-    expect((await readDraft(sql)).apps.map(({ id, category }) => `${id} ${category}`).slice(-4)).toEqual(['tilefall puzzles', 'chatterling chat', 'tunecask music', 'quillpost games'])
+    expect(
+      (
+        await changeApps(sql, {
+          edits: [
+            { id: null, app: { ...tile!, name: 'Quillpost' }, mark: null },
+            { id: 'tilefall', app: { ...tile!, category: 'puzzles' }, mark: markOf(tile!) },
+          ],
+        })
+      ).ids,
+    ).toEqual(['quillpost', 'tilefall'])
+    expect((await readDraft(sql)).apps.map(({ id, category }) => `${id} ${category}`).slice(-4)).toEqual([
+      'tilefall puzzles',
+      'chatterling chat',
+      'tunecask music',
+      'quillpost games',
+    ])
   })
 
   test('makes one device of two, which rules and groups then meet as they met either', async () => {
     await fillDraft(sql, demo)
-    const [radio, reader] = ['hall-radio', 'lena-reader'].map(id => demo.devices.find(device => device.id === id)!) as [Device, Device]
-    await changeDevices(sql, { edits: [{ id: radio.id, device: { ...radio, adapters: [...radio.adapters, ...reader.adapters] }, groups: null, mark: null }], takeOut: [{ id: reader.id, instead: radio.id }] })
+    const [radio, reader] = ['hall-radio', 'lena-reader'].map((id) =>
+      demo.devices.find((device) => device.id === id)!,
+    ) as [Device, Device]
+    await changeDevices(sql, {
+      edits: [
+        {
+          id: radio.id,
+          device: { ...radio, adapters: [...radio.adapters, ...reader.adapters] },
+          groups: null,
+          mark: null,
+        },
+      ],
+      takeOut: [{ id: reader.id, instead: radio.id }],
+    })
     const draft = await readDraft(sql)
-    expect(draft.rules.find(({ id }) => id === 'lena-sleeps')!.who.devices).toEqual(['lena-tablet', 'lena-phone', 'hall-radio', 'attic-console'])
-    expect(draft.groups.find(({ id }) => id === 'flat')!.members.filter(id => ['hall-radio', 'lena-reader'].includes(id))).toEqual(['hall-radio'])
+    expect(draft.rules.find(({ id }) => id === 'lena-sleeps')!.who.devices).toEqual([
+      'lena-tablet',
+      'lena-phone',
+      'hall-radio',
+      'attic-console',
+    ])
+    expect(
+      draft.groups
+        .find(({ id }) => id === 'flat')!
+        .members.filter((id) => ['hall-radio', 'lena-reader'].includes(id)),
+    ).toEqual(['hall-radio'])
     expect(draft.devices.find(({ id }) => id === 'hall-radio')!.adapters.length).toBe(2)
   })
 
@@ -185,15 +355,39 @@ describe('the draft', () => {
     const edits: (() => Promise<Made>)[] = [
       () => changePlace(sql, { name: 'Elsewhere', timeZone: 'Asia/Kathmandu' }),
       () => putDevice(sql, 'bench-tablet', { ...tablet, name: 'Renamed', adapters: [] }),
-      () => sortRules(sql, demo.rules.map(one => one.id).toReversed()),
+      () => sortRules(sql, demo.rules.map((one) => one.id).toReversed()),
       () => putSchedule(sql, null, night),
       () => putRule(sql, null, { ...rule, when: { schedules: ['nights'], outside: true } }),
       () => takeOut(sql, 'device', 'catalogue-kiosk', null),
       () => takeOut(sql, 'schedule', 'night', 'nights'),
       () => takeOut(sql, 'rule', 'quiet-bench'),
       () => takeOut(sql, 'siteList', 'catalogue', 'reference'),
-      () => putApp(sql, 'tilefall', { name: 'Tilefall', category: 'puzzles', sites: ['tilefall.example'], services: ['udp/9000'], note: '' }),
-      () => changeDevices(sql, { edits: [{ id: 'ines-phone', device: { ...tablet, name: 'Swapped', adapters: demo.devices[0]!.adapters }, groups: ['New'], mark: null }, { id: 'press-laptop', device: { ...tablet, adapters: demo.devices[1]!.adapters }, groups: [], mark: null }], takeOut: [{ id: 'old-laptop', instead: null }] }),
+      () =>
+        putApp(sql, 'tilefall', {
+          name: 'Tilefall',
+          category: 'puzzles',
+          sites: ['tilefall.example'],
+          services: ['udp/9000'],
+          note: '',
+        }),
+      () =>
+        changeDevices(sql, {
+          edits: [
+            {
+              id: 'ines-phone',
+              device: { ...tablet, name: 'Swapped', adapters: demo.devices[0]!.adapters },
+              groups: ['New'],
+              mark: null,
+            },
+            {
+              id: 'press-laptop',
+              device: { ...tablet, adapters: demo.devices[1]!.adapters },
+              groups: [],
+              mark: null,
+            },
+          ],
+          takeOut: [{ id: 'old-laptop', instead: null }],
+        }),
       () => takeIntoDraft(sql, other),
     ]
     let { mark, parts: seen } = await readParts(sql, '')
@@ -225,17 +419,30 @@ describe('the draft', () => {
     }
     expect(await readDraft(sql)).toEqual({ ...states.at(-1) })
     await takeStep(sql, 'undo', (await stepNumbers(sql)).undo!)
-    expect((await putDevice(sql, 'bench-tablet', (await readDraft(sql)).devices.find(({ id }) => id === 'bench-tablet')!)).step).toBe(null)
+    expect(
+      (
+        await putDevice(
+          sql,
+          'bench-tablet',
+          (await readDraft(sql)).devices.find(({ id }) => id === 'bench-tablet')!,
+        )
+      ).step,
+    ).toBe(null)
     await putGroup(sql, null, { name: 'After', members: [], note: '' })
     expect((await stepNumbers(sql)).redo).toBe(null)
   })
 
   test('makes ids from names, and refuses to replace what is not there or to name what is gone', async () => {
     await fillDraft(sql, demo)
-    expect([(await putSchedule(sql, null, night)).id, (await putSchedule(sql, null, night)).id]).toEqual(['nights', 'nights-2'])
+    expect([(await putSchedule(sql, null, night)).id, (await putSchedule(sql, null, night)).id]).toEqual([
+      'nights',
+      'nights-2',
+    ])
     await expect(putSchedule(sql, 'gone', night)).rejects.toMatchObject({ code: 'not-found' })
     const { id: _id, ...rule } = demo.rules[0]!
-    await expect(putRule(sql, null, { ...rule, when: { schedules: ['gone'], outside: false } })).rejects.toMatchObject({ code: 'unknown-part' })
+    await expect(
+      putRule(sql, null, { ...rule, when: { schedules: ['gone'], outside: false } }),
+    ).rejects.toMatchObject({ code: 'unknown-part' })
     expect((await readDraft(sql)).rules).toEqual(demo.rules)
   })
 })
@@ -244,12 +451,20 @@ describe('putting live', () => {
   const links: GatewayLink[] = []
   const servers: Server[] = []
   afterEach(() => {
-    links.splice(0).forEach(link => link.stop())
-    servers.splice(0).forEach(server => server.closeAllConnections())
+    links.splice(0).forEach((link) => link.stop())
+    servers.splice(0).forEach((server) => server.closeAllConnections())
   })
-  const plane = (more: Partial<DataPlane> = {}) => ({ ...simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1), ...more })
+  const plane = (more: Partial<DataPlane> = {}) => ({
+    ...simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1),
+    ...more,
+  })
   const link = (gateway: Awaited<ReturnType<typeof startGateway>> | ReturnType<typeof gatewayAt>) => {
-    const made = linkGateway(gateway, () => readLive(sql), () => {}, silent)
+    const made = linkGateway(
+      gateway,
+      () => readLive(sql),
+      () => {},
+      silent,
+    )
     links.push(made)
     return made
   }
@@ -263,17 +478,31 @@ describe('putting live', () => {
     expect(await putLive(sql, gateway, 'ada', 'first')).toBe(1)
     expect((await gateway.status()).digest).toBe(before)
     linked.liveChanged()
-    expect(await linked.look()).toMatchObject({ state: 'in-force', status: { digest: (await readLive(sql)).digest } })
+    expect(await linked.look()).toMatchObject({
+      state: 'in-force',
+      status: { digest: (await readLive(sql)).digest },
+    })
     await expect(putLive(sql, gateway, 'ada', '')).rejects.toMatchObject({ code: 'nothing-to-put-live' })
   })
 
   test('a policy that the gateway refuses changes nothing and says why', async () => {
     await fillDraft(sql, demo)
-    const gateway = await startGateway(plane({ check: async policy => policy.devices.length > 5 ? [{ path: 'devices', message: 'are more than this gateway can hold' }] : null }), null)
+    const gateway = await startGateway(
+      plane({
+        check: async (policy) =>
+          policy.devices.length > 5
+            ? [{ path: 'devices', message: 'are more than this gateway can hold' }]
+            : null,
+      }),
+      null,
+    )
     const linked = link(gateway)
     await linked.look()
     const held = await gateway.status()
-    await expect(putLive(sql, gateway, 'ada', '')).rejects.toMatchObject({ code: 'refused-by-gateway', faults: [{ path: 'devices', message: 'are more than this gateway can hold' }] })
+    await expect(putLive(sql, gateway, 'ada', '')).rejects.toMatchObject({
+      code: 'refused-by-gateway',
+      faults: [{ path: 'devices', message: 'are more than this gateway can hold' }],
+    })
     expect([await liveRevision(sql), (await gateway.status()).digest]).toEqual([null, held.digest])
   })
 
@@ -284,9 +513,15 @@ describe('putting live', () => {
     await takeIntoDraft(sql, { ...demo, devices: demo.devices.toReversed().slice(5), groups: [], rules: [] })
     await putLive(sql, gateway, 'ben', 'second')
     expect(await putLive(sql, gateway, 'ada', 'back', 1)).toBe(3)
-    await expect(putLive(sql, gateway, 'ada', 'back', 1)).rejects.toMatchObject({ code: 'nothing-to-put-live' })
+    await expect(putLive(sql, gateway, 'ada', 'back', 1)).rejects.toMatchObject({
+      code: 'nothing-to-put-live',
+    })
     await expect(putLive(sql, gateway, 'ada', 'back', 9)).rejects.toMatchObject({ code: 'not-found' })
-    expect((await revisions(sql)).map(({ number, author, note }) => [number, author, note])).toEqual([[3, 'ada', 'back'], [2, 'ben', 'second'], [1, 'ada', 'first']])
+    expect((await revisions(sql)).map(({ number, author, note }) => [number, author, note])).toEqual([
+      [3, 'ada', 'back'],
+      [2, 'ben', 'second'],
+      [1, 'ada', 'first'],
+    ])
     expect((await readLive(sql)).policy).toEqual({ ...demo, overrides: [] })
     await takeIntoDraft(sql, await revisionPolicy(sql, 1))
     expect(await readDraft(sql)).toEqual({ ...demo, overrides: [] })
@@ -297,9 +532,9 @@ describe('putting live', () => {
     await fillDraft(sql, demo)
     const file = join(await mkdtemp(join(tmpdir(), 'kairostat-gateway-')), 'policy.json')
     const free = createServer().listen(0, '127.0.0.1')
-    await new Promise(resolve => free.once('listening', resolve))
+    await new Promise((resolve) => free.once('listening', resolve))
     const { port } = free.address() as AddressInfo
-    await new Promise(resolve => free.close(resolve))
+    await new Promise((resolve) => free.close(resolve))
     const remote = gatewayAt(`http://127.0.0.1:${port}`, 'secret')
     const linked = link(remote)
     expect((await linked.look()).state).toBe('away')
@@ -328,9 +563,27 @@ describe('putting live', () => {
     await fillDraft(sql, demo)
     const gateway = await startGateway(plane(), null)
     expect((await link(gateway).look()).zoneData).toBe(null)
-    const old = { ...gateway, status: async () => ({ ...await gateway.status(), clock: '2026-11-23T10:00:00Z', offsets: ['0', '2026-03-29T01:00:00Z 3600', '2026-10-18T01:00:00Z 0'] }) }
-    expect((await link(old).look()).zoneData).toEqual({ theirs: '2026-10-18T01:00:00Z 0', ours: '2026-10-25T01:00:00Z 0' })
-    const short = { ...gateway, status: async () => ({ ...await gateway.status(), clock: '2026-11-23T10:00:00Z', timeZone: 'Somewhere/Unknown', offsets: [] }) }
+    const old = {
+      ...gateway,
+      status: async () => ({
+        ...(await gateway.status()),
+        clock: '2026-11-23T10:00:00Z',
+        offsets: ['0', '2026-03-29T01:00:00Z 3600', '2026-10-18T01:00:00Z 0'],
+      }),
+    }
+    expect((await link(old).look()).zoneData).toEqual({
+      theirs: '2026-10-18T01:00:00Z 0',
+      ours: '2026-10-25T01:00:00Z 0',
+    })
+    const short = {
+      ...gateway,
+      status: async () => ({
+        ...(await gateway.status()),
+        clock: '2026-11-23T10:00:00Z',
+        timeZone: 'Somewhere/Unknown',
+        offsets: [],
+      }),
+    }
     expect((await link(short).look()).zoneData).toBe(null)
     gateway.stop()
   })
@@ -339,18 +592,22 @@ describe('putting live', () => {
     const gateway = await startGateway(plane(), null)
     const server = gatewayServer(gateway, 'secret').listen(0, '127.0.0.1')
     servers.push(server)
-    await new Promise(resolve => server.once('listening', resolve))
+    await new Promise((resolve) => server.once('listening', resolve))
     const remote = gatewayAt(`http://127.0.0.1:${(server.address() as AddressInfo).port}`, 'secret')
     const heard: string[] = []
     const stop = new AbortController()
-    const watching = remote.watch(change => heard.push(change), stop.signal).catch(() => {})
+    const watching = remote.watch((change) => heard.push(change), stop.signal).catch(() => {})
     await expect.poll(() => heard, { timeout: 5000 }).toContain('evidence')
     await remote.setClock('2026-11-27T21:30:00Z')
     await expect.poll(() => heard).toContain('status')
     expect((await remote.status()).clock).toMatch(/^2026-11-27T21:30:0/)
     await expect(remote.setClock('later')).rejects.toThrow('"later" is not an instant')
-    expect((await remote.lookups('2026-11-27T21:30:00Z')).every(({ last }) => last >= '2026-11-27T21:30:00Z')).toBe(true)
-    await expect(remote.useApp(demo.devices[0]!.adapters[0]!.mac, 'Nothing')).rejects.toThrow('no app “Nothing”')
+    expect(
+      (await remote.lookups('2026-11-27T21:30:00Z')).every(({ last }) => last >= '2026-11-27T21:30:00Z'),
+    ).toBe(true)
+    await expect(remote.useApp(demo.devices[0]!.adapters[0]!.mac, 'Nothing')).rejects.toThrow(
+      'no app “Nothing”',
+    )
     stop.abort()
     await watching
     gateway.stop()
@@ -368,16 +625,30 @@ describe('putting live', () => {
     // What is now is said by the server: nothing is written into the past, whatever a browser's clock says.
     expect(Math.abs(readInstant(made!.from)! - Date.now() / 1000)).toBeLessThan(5)
     const early = await makeOverride(sql, { ...form, from: '2020-01-01T00:00:00Z', lasts: 1800 }, 'ada')
-    const late = (await readLive(sql)).policy.overrides.find(one => one.id === early)!
-    expect([readInstant(late.from)! >= readInstant(made!.from)!, readInstant(late.until!)! - readInstant(late.from)!]).toEqual([true, 1800])
-    for (const until of ['2020-01-01T00:00:00Z', '2026-01-01T00:00:00Z']) await expect(makeOverride(sql, { ...form, until }, 'ada')).rejects.toMatchObject({ code: 'not-possible', faults: [{ path: 'until' }] })
-    await expect(makeOverride(sql, { ...form, from: '2098-01-02T00:00:00Z', until: '2098-01-01T00:00:00Z' }, 'ada')).rejects.toMatchObject({ code: 'not-possible' })
+    const late = (await readLive(sql)).policy.overrides.find((one) => one.id === early)!
+    expect([
+      readInstant(late.from)! >= readInstant(made!.from)!,
+      readInstant(late.until!)! - readInstant(late.from)!,
+    ]).toEqual([true, 1800])
+    for (const until of ['2020-01-01T00:00:00Z', '2026-01-01T00:00:00Z'])
+      await expect(makeOverride(sql, { ...form, until }, 'ada')).rejects.toMatchObject({
+        code: 'not-possible',
+        faults: [{ path: 'until' }],
+      })
+    await expect(
+      makeOverride(sql, { ...form, from: '2098-01-02T00:00:00Z', until: '2098-01-01T00:00:00Z' }, 'ada'),
+    ).rejects.toMatchObject({ code: 'not-possible' })
     await endOverride(sql, early, 'ada')
-    await expect(makeOverride(sql, { ...form, who: { ...who, devices: ['gone'] } }, 'ada')).rejects.toMatchObject({ code: 'unknown-part' })
+    await expect(
+      makeOverride(sql, { ...form, who: { ...who, devices: ['gone'] } }, 'ada'),
+    ).rejects.toMatchObject({ code: 'unknown-part' })
     await expect(putLive(sql, gateway, 'ada', '')).rejects.toMatchObject({ code: 'nothing-to-put-live' })
     await changeOverride(sql, id, '2099-01-01T00:00:00Z', 'marta')
     expect((await readLive(sql)).policy.overrides[0]!.until).toBe('2099-01-01T00:00:00Z')
-    await expect(changeOverride(sql, id, '2026-01-01T00:00:00Z', 'marta')).rejects.toMatchObject({ code: 'not-possible', faults: [{ path: 'until' }] })
+    await expect(changeOverride(sql, id, '2026-01-01T00:00:00Z', 'marta')).rejects.toMatchObject({
+      code: 'not-possible',
+      faults: [{ path: 'until' }],
+    })
     await expect(changeOverride(sql, 'gone', null, 'marta')).rejects.toMatchObject({ code: 'not-found' })
     const [one, other] = await Promise.all([makeOverride(sql, form, 'ada'), makeOverride(sql, form, 'ben')])
     expect(one).not.toBe(other)
@@ -392,10 +663,19 @@ test('the demo is made anew over itself, and never over a place that somebody se
     expect(await signIn(sql, 'demo', password, '192.0.2.1')).toBeTruthy()
   }
   const { policy, revision } = await readLive(sql)
-  expect([policy.devices.length, policy.overrides.length, revision!.number]).toEqual([demo.devices.length, 2, 1])
+  expect([policy.devices.length, policy.overrides.length, revision!.number]).toEqual([
+    demo.devices.length,
+    2,
+    1,
+  ])
   await fillDemo(sql, 'office', 'office')
   const office = await readLive(sql)
-  expect([office.policy.devices.length, office.policy.schedules.length, office.policy.rules.length, office.revision!.number]).toEqual([500, 50, 60, 1])
+  expect([
+    office.policy.devices.length,
+    office.policy.schedules.length,
+    office.policy.rules.length,
+    office.revision!.number,
+  ]).toEqual([500, 50, 60, 1])
   // Whatever the account is called: the mark says what it is.
   await sql.exec('delete from demo_mark')
   await expect(fillDemo(sql, 'third', 'workshop')).rejects.toThrow('not the demo, which the demo would erase')
@@ -404,17 +684,51 @@ test('the demo is made anew over itself, and never over a place that somebody se
 
 test('the maker of an address is found by its longest prefix, and none is made up', async () => {
   // 36 bits, 28 bits, and the 24 bits that stand above each; then an address of one's own making.
-  const [long, middle, aboveLong, aboveMiddle, local] = await Promise.all(['00:1b:c5:00:00:01', '00:55:da:00:00:01', '00:1b:c5:ff:ff:ff', '00:55:da:ff:ff:ff', '02:1b:c5:00:00:01'].map(makerOf))
-  expect([long, middle, aboveLong, aboveMiddle].map(maker => typeof maker)).toEqual(['string', 'string', 'string', 'string'])
+  const [long, middle, aboveLong, aboveMiddle, local] = await Promise.all(
+    [
+      '00:1b:c5:00:00:01',
+      '00:55:da:00:00:01',
+      '00:1b:c5:ff:ff:ff',
+      '00:55:da:ff:ff:ff',
+      '02:1b:c5:00:00:01',
+    ].map(makerOf),
+  )
+  expect([long, middle, aboveLong, aboveMiddle].map((maker) => typeof maker)).toEqual([
+    'string',
+    'string',
+    'string',
+    'string',
+  ])
   expect([long === aboveLong, middle === aboveMiddle, local]).toEqual([false, false, null])
 })
 
 test('docs/errors.md is the table of errors', () => {
-  const documented = [...readFileSync(new URL('../../docs/errors.md', import.meta.url), 'utf8').matchAll(/^\| `([^`]+)` \| (\d+) \| (.+) \|$/gm)].map(([, code, status, words]) => [code, { status: Number(status), words }])
+  const documented = [
+    ...readFileSync(new URL('../../docs/errors.md', import.meta.url), 'utf8').matchAll(
+      /^\| `([^`]+)` \| (\d+) \| (.+) \|$/gm,
+    ),
+  ].map(([, code, status, words]) => [code, { status: Number(status), words }])
   expect(Object.fromEntries(documented)).toEqual(ERRORS)
 })
 
 test('a route is open only by method and whole path', () => {
-  expect([['GET', '/sign-in'], ['HEAD', '/sign-in'], ['POST', '/api/session'], ['GET', '/_nuxt/a.js']].map(([method, path]) => isOpen(method!, path!))).toEqual([true, true, true, true])
-  expect([['POST', '/sign-in'], ['DELETE', '/api/session'], ['GET', '/sign-in/x'], ['GET', '/api/draft'], ['GET', '/'], ['POST', '/_nuxt/a.js'], ['GET', '/_nuxt']].map(([method, path]) => isOpen(method!, path!))).toEqual(Array(7).fill(false))
+  expect(
+    [
+      ['GET', '/sign-in'],
+      ['HEAD', '/sign-in'],
+      ['POST', '/api/session'],
+      ['GET', '/_nuxt/a.js'],
+    ].map(([method, path]) => isOpen(method!, path!)),
+  ).toEqual([true, true, true, true])
+  expect(
+    [
+      ['POST', '/sign-in'],
+      ['DELETE', '/api/session'],
+      ['GET', '/sign-in/x'],
+      ['GET', '/api/draft'],
+      ['GET', '/'],
+      ['POST', '/_nuxt/a.js'],
+      ['GET', '/_nuxt'],
+    ].map(([method, path]) => isOpen(method!, path!)),
+  ).toEqual(Array(7).fill(false))
 })

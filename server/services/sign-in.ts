@@ -1,6 +1,18 @@
 import { createHash, randomBytes, timingSafeEqual } from 'node:crypto'
 import { hash, verify } from '@node-rs/argon2'
-import { accountOfSession, addFirstAccount, addSession, countTry, forgetTries, hasAccount, onlyAccount, passwordHashOf, revokeSession, revokeSessions, savePasswordHash } from '../sql/account.ts'
+import {
+  accountOfSession,
+  addFirstAccount,
+  addSession,
+  countTry,
+  forgetTries,
+  hasAccount,
+  onlyAccount,
+  passwordHashOf,
+  revokeSession,
+  revokeSessions,
+  savePasswordHash,
+} from '../sql/account.ts'
 import { accountOfToken, addToken } from '../sql/token.ts'
 import { tell, type Sql } from '../sql/database.ts'
 import type { MadeToken } from '../../shared/answers.ts'
@@ -13,31 +25,50 @@ export const SESSION_DAYS = 14
 
 /** Wrong passwords allowed within a quarter of an hour: of one address at one account, and of one address. */
 const LIMITS = { minutes: 15, both: 5, address: 20 }
-/** From how many wrong passwords at one account, wherever they come from, each further try waits, and how long at most, in milliseconds: nobody is shut out by what others do. */
+/**
+ * From how many wrong passwords at one account, wherever they come from, each further try waits, and how long
+ * at most, in milliseconds: nobody is shut out by what others do.
+ */
 const SLOW = { after: 20, each: 200, most: 4000 }
 
 // Verified where there is no such account, so that the time taken does not tell which names exist.
 let nobodysHash: Promise<string> | undefined
 
-/** Makes the first account and names the place, both or neither, for who has the code of the console. Throws `wrong-code`, `already-set-up`. */
-export async function setUpPlace(sql: Sql, { code, name, password, place }: { code: string, name: string, password: string, place: Place }, right: string): Promise<void> {
+/**
+ * Makes the first account and names the place, both or neither, for who has the code of the console. Throws
+ * `wrong-code`, `already-set-up`.
+ */
+export async function setUpPlace(
+  sql: Sql,
+  { code, name, password, place }: { code: string; name: string; password: string; place: Place },
+  right: string,
+): Promise<void> {
   // How much of it is right is not told by the time it takes.
   const isRight = timingSafeEqual(Buffer.from(tokenHash(code)), Buffer.from(tokenHash(right)))
   if (await hasAccount(sql)) throw new Refused('already-set-up')
   if (!isRight) throw new Refused('wrong-code')
   const passwordHash = await hash(password)
   await sql.transaction(async (tx) => {
-    if (!await addFirstAccount(tx, name, passwordHash)) throw new Refused('already-set-up')
+    if (!(await addFirstAccount(tx, name, passwordHash))) throw new Refused('already-set-up')
     await savePlace(tx, place)
   })
 }
 
-/** Changes the password of an account, by the one that it has; ends all its sessions and answers the token of a new one. Throws `wrong-current-password`, `too-many-tries`. */
-export async function changePassword(sql: Sql, name: string, current: string, next: string, address: string): Promise<string> {
+/**
+ * Changes the password of an account, by the one that it has; ends all its sessions and answers the token of
+ * a new one. Throws `wrong-current-password`, `too-many-tries`.
+ */
+export async function changePassword(
+  sql: Sql,
+  name: string,
+  current: string,
+  next: string,
+  address: string,
+): Promise<string> {
   const tries = await countTry(sql, name, address, LIMITS)
   if (tries === null) throw new Refused('too-many-tries')
   const stored = await passwordHashOf(sql, name)
-  if (!stored || !await verify(stored, current)) throw new Refused('wrong-current-password')
+  if (!stored || !(await verify(stored, current))) throw new Refused('wrong-current-password')
   await forgetTries(sql, name, address)
   await setPassword(sql, name, next)
   return begin(sql, name)
@@ -55,12 +86,16 @@ export async function setPassword(sql: Sql, name: string, password: string): Pro
   return there
 }
 
-/** Gives the account of a name (`null` = the only one) a password that is made up, and ends all its sessions; answers both as JSON. Throws where there is no such account. */
+/**
+ * Gives the account of a name (`null` = the only one) a password that is made up, and ends all its sessions;
+ * answers both as JSON. Throws where there is no such account.
+ */
 export async function resetPassword(sql: Sql, name: string | null): Promise<string> {
-  const account = name ?? await onlyAccount(sql)
-  if (account === null) throw new Error('Nobody has set up this place, or there are several accounts: say which with --name.')
+  const account = name ?? (await onlyAccount(sql))
+  if (account === null)
+    throw new Error('Nobody has set up this place, or there are several accounts: say which with --name.')
   const password = randomBytes(12).toString('base64url')
-  if (!await setPassword(sql, account, password)) throw new Error(`There is no account “${account}”.`)
+  if (!(await setPassword(sql, account, password))) throw new Error(`There is no account “${account}”.`)
   return JSON.stringify({ account, password })
 }
 
@@ -72,19 +107,22 @@ async function begin(sql: Sql, name: string): Promise<string> {
 
 /** Makes the first account; throws `already-set-up` where there is one. */
 export async function setUp(sql: Sql, name: string, password: string): Promise<void> {
-  if (!await addFirstAccount(sql, name, await hash(password))) throw new Refused('already-set-up')
+  if (!(await addFirstAccount(sql, name, await hash(password)))) throw new Refused('already-set-up')
 }
 
 /**
- * Signs in and answers the new session's token, which is kept only as a hash. A try counts before it is verified, so that many at
- * once do not pass the limit; one that is refused does not. `address` is that of who asks. Throws `too-many-tries`, `wrong-password`.
+ * Signs in and answers the new session's token, which is kept only as a hash. A try counts before it is
+ * verified, so that many at
+ * once do not pass the limit; one that is refused does not. `address` is that of who asks. Throws
+ * `too-many-tries`, `wrong-password`.
  */
 export async function signIn(sql: Sql, name: string, password: string, address: string): Promise<string> {
   const tries = await countTry(sql, name, address, LIMITS)
   if (tries === null) throw new Refused('too-many-tries')
-  if (tries > SLOW.after) await new Promise(resolve => setTimeout(resolve, Math.min(SLOW.most, (tries - SLOW.after) * SLOW.each)))
+  if (tries > SLOW.after)
+    await new Promise((resolve) => setTimeout(resolve, Math.min(SLOW.most, (tries - SLOW.after) * SLOW.each)))
   const stored = await passwordHashOf(sql, name)
-  const right = await verify(stored ?? await (nobodysHash ??= hash(randomBytes(16))), password)
+  const right = await verify(stored ?? (await (nobodysHash ??= hash(randomBytes(16)))), password)
   if (!stored || !right) throw new Refused('wrong-password')
   await forgetTries(sql, name, address)
   return begin(sql, name)
@@ -95,7 +133,10 @@ export async function accountOf(sql: Sql, token: string | undefined): Promise<st
   return token ? accountOfSession(sql, tokenHash(token)) : null
 }
 
-/** Makes a token by which a program may ask what is live, and nothing else; it is told once, and kept only as a hash. */
+/**
+ * Makes a token by which a program may ask what is live, and nothing else; it is told once, and kept only as
+ * a hash.
+ */
 export async function makeToken(sql: Sql, name: string, author: string): Promise<MadeToken> {
   const id = randomBytes(6).toString('hex')
   const token = randomBytes(32).toString('base64url')

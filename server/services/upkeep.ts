@@ -2,15 +2,27 @@ import type { Logger } from 'pino'
 import type { Sql } from '../sql/database.ts'
 import { takeSnapshot } from './backup.ts'
 
-/** How often it is looked whether something is due, and how often rows that are over are cleared away, in milliseconds. */
+/**
+ * How often it is looked whether something is due, and how often rows that are over are cleared away, in
+ * milliseconds.
+ */
 const LOOK = 60_000
 const CLEAR = 3_600_000
 
 /** Tables in which rows come and go: the embedded database gives their room free only where it is told to. */
-const BUSY = ['lookup', 'session', 'sign_in_try', 'draft_step', 'sighting', 'draft_part', 'override', 'token'] as const
+const BUSY = [
+  'lookup',
+  'session',
+  'sign_in_try',
+  'draft_step',
+  'sighting',
+  'draft_part',
+  'override',
+  'token',
+] as const
 
 /** Lets requests that came meanwhile go first: the embedded database works on the server’s own thread. */
-const others = () => new Promise(resolve => setTimeout(resolve, 20))
+const others = () => new Promise((resolve) => setTimeout(resolve, 20))
 
 /** Clears away what is over, and gives free what it took. */
 export async function clearAway(sql: Sql): Promise<void> {
@@ -24,7 +36,10 @@ export async function clearAway(sql: Sql): Promise<void> {
   await sql.exec('checkpoint')
 }
 
-/** Keeps a place in order until the function that comes back is called: a snapshot each night, and what is over cleared away each hour. */
+/**
+ * Keeps a place in order until the function that comes back is called: a snapshot each night, and what is
+ * over cleared away each hour.
+ */
 export function startUpkeep(sql: Sql, folder: string, gatewayFolder: string, log: Logger): () => void {
   let cleared = 0
   let day = ''
@@ -43,7 +58,9 @@ export function startUpkeep(sql: Sql, folder: string, gatewayFolder: string, log
   const timer = setInterval(() => {
     if (busy) return
     busy = true
-    look().catch((error: unknown) => log.error(error, 'upkeep')).finally(() => busy = false)
+    look()
+      .catch((error: unknown) => log.error(error, 'upkeep'))
+      .finally(() => (busy = false))
   }, LOOK)
   timer.unref()
   return () => clearInterval(timer)

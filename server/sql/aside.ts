@@ -1,7 +1,11 @@
 import type { Sql } from './database.ts'
 
 /** A finding that was set aside, by its mark, with the reason and by whom. */
-export interface Aside { readonly mark: string, readonly reason: string, readonly author: string }
+export interface Aside {
+  readonly mark: string
+  readonly reason: string
+  readonly author: string
+}
 
 /** Every finding that was set aside. */
 export function asides(sql: Sql): Promise<Aside[]> {
@@ -10,8 +14,11 @@ export function asides(sql: Sql): Promise<Aside[]> {
 
 /** Sets a finding aside, or gives it another reason. */
 export async function setAside(sql: Sql, { mark, reason, author }: Aside): Promise<void> {
-  await sql.query(`insert into finding_aside (mark, reason, author) values ($1, $2, $3)
-    on conflict (mark) do update set reason = $2, author = $3, set_at = now()`, [mark, reason, author])
+  await sql.query(
+    `insert into finding_aside (mark, reason, author) values ($1, $2, $3)
+    on conflict (mark) do update set reason = $2, author = $3, set_at = now()`,
+    [mark, reason, author],
+  )
 }
 
 /** Takes a finding up again; answers whether it was set aside. */

@@ -2,16 +2,27 @@ import type { Policy } from '../../core/policy/types.ts'
 import { tell, type Sql } from './database.ts'
 
 /** The parts of a draft, by the policy's keys. */
-export const DRAFT_PARTS = ['place', 'devices', 'networks', 'groups', 'schedules', 'siteLists', 'apps', 'rules'] as const satisfies readonly (keyof Policy)[]
-export type DraftPart = typeof DRAFT_PARTS[number]
+export const DRAFT_PARTS = [
+  'place',
+  'devices',
+  'networks',
+  'groups',
+  'schedules',
+  'siteLists',
+  'apps',
+  'rules',
+] as const satisfies readonly (keyof Policy)[]
+export type DraftPart = (typeof DRAFT_PARTS)[number]
 
 /** Of every part the mark that it got when it was last changed. */
-export function partMarks(sql: Sql): Promise<{ part: DraftPart, mark: string }[]> {
+export function partMarks(sql: Sql): Promise<{ part: DraftPart; mark: string }[]> {
   return sql.query('select part, mark from draft_part')
 }
 
 /** Gives some parts of the draft a new mark, and tells that it has changed. */
 export async function touchParts(sql: Sql, parts: readonly DraftPart[]): Promise<void> {
-  await sql.query('update draft_part set mark = left(md5(random()::text), 12) where part = any($1::text[])', [parts])
+  await sql.query('update draft_part set mark = left(md5(random()::text), 12) where part = any($1::text[])', [
+    parts,
+  ])
   await tell(sql, 'draft')
 }

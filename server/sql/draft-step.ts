@@ -6,28 +6,51 @@ import type { Sql } from './database.ts'
 /** How many steps can be taken back. */
 const KEPT = 200
 
-/** One part of the draft as it was and as it is, `null` where it is not there; `at` is its place in its list, counted from 0. */
+/**
+ * One part of the draft as it was and as it is, `null` where it is not there; `at` is its place in its list,
+ * counted from 0.
+ */
 export type Change =
-  | { readonly kind: EntryKind, readonly before: { readonly id: string } | null, readonly after: { readonly id: string } | null, readonly at: number }
-  | { readonly kind: 'place', readonly before: Place, readonly after: Place }
-  | { readonly kind: 'order', readonly of: EntryKind, readonly before: readonly string[], readonly after: readonly string[] }
+  | {
+      readonly kind: EntryKind
+      readonly before: { readonly id: string } | null
+      readonly after: { readonly id: string } | null
+      readonly at: number
+    }
+  | { readonly kind: 'place'; readonly before: Place; readonly after: Place }
+  | {
+      readonly kind: 'order'
+      readonly of: EntryKind
+      readonly before: readonly string[]
+      readonly after: readonly string[]
+    }
 
 /** One edit of the draft: all that it changed, in order. */
-export interface DraftStep { readonly number: number, readonly changes: readonly Change[] }
+export interface DraftStep {
+  readonly number: number
+  readonly changes: readonly Change[]
+}
 
-/** Keeps an edit that was made; what had been undone before it can no longer be redone. Answers its number. */
+/**
+ * Keeps an edit that was made; what had been undone before it can no longer be redone. Answers its number.
+ */
 export async function addStep(sql: Sql, changes: readonly Change[]): Promise<number> {
   await sql.query('delete from draft_step where undone')
-  const [row] = await sql.query<{ number: number }>('insert into draft_step (changes) values ($1) returning number', [JSON.stringify(changes)])
+  const [row] = await sql.query<{ number: number }>(
+    'insert into draft_step (changes) values ($1) returning number',
+    [JSON.stringify(changes)],
+  )
   await sql.query('delete from draft_step where number <= $1', [row!.number - KEPT])
   return row!.number
 }
 
 /** The edit that can be undone, or the one that can be redone; `null` where there is none. */
 export async function stepTo(sql: Sql, to: 'undo' | 'redo'): Promise<DraftStep | null> {
-  const [row] = await sql.query<{ number: number, changes: string }>(to === 'undo'
-    ? 'select number, changes from draft_step where not undone order by number desc limit 1'
-    : 'select number, changes from draft_step where undone order by number limit 1')
+  const [row] = await sql.query<{ number: number; changes: string }>(
+    to === 'undo'
+      ? 'select number, changes from draft_step where not undone order by number desc limit 1'
+      : 'select number, changes from draft_step where undone order by number limit 1',
+  )
   return row ? { number: row.number, changes: (JSON.parse(row.changes) as Change[]).map(whole) } : null
 }
 
@@ -39,8 +62,10 @@ function whole(change: Change): Change {
 }
 
 /** The numbers of the edit that can be undone and of the one that can be redone. */
-export async function stepNumbers(sql: Sql): Promise<{ undo: number | null, redo: number | null }> {
-  const [row] = await sql.query<{ undo: number | null, redo: number | null }>('select max(number) filter (where not undone) as undo, min(number) filter (where undone) as redo from draft_step')
+export async function stepNumbers(sql: Sql): Promise<{ undo: number | null; redo: number | null }> {
+  const [row] = await sql.query<{ undo: number | null; redo: number | null }>(
+    'select max(number) filter (where not undone) as undo, min(number) filter (where undone) as redo from draft_step',
+  )
   return row!
 }
 

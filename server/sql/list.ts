@@ -3,31 +3,49 @@ import { listOf, type Sql } from './database.ts'
 
 /** Every site list of the draft with its entries, in order. */
 export async function siteLists(sql: Sql): Promise<SiteList[]> {
-  const rows = await sql.query<Omit<SiteList, 'entries'> & { entries: string }>('select id, name, note, entries from site_list order by position')
-  return rows.map(row => ({ ...row, entries: JSON.parse(row.entries) as string[] }))
+  const rows = await sql.query<Omit<SiteList, 'entries'> & { entries: string }>(
+    'select id, name, note, entries from site_list order by position',
+  )
+  return rows.map((row) => ({ ...row, entries: JSON.parse(row.entries) as string[] }))
 }
 
 /** Adds a site list at the end, or replaces the one with its id, entries and all. */
 export async function saveSiteList(sql: Sql, { id, name, note, entries }: SiteList): Promise<void> {
-  await sql.query(`insert into site_list (id, position, name, note, entries)
+  await sql.query(
+    `insert into site_list (id, position, name, note, entries)
     values ($1, (select coalesce(max(position), 0) + 1 from site_list), $2, $3, $4)
-    on conflict (id) do update set name = $2, note = $3, entries = $4`, [id, name, note, JSON.stringify(entries)])
+    on conflict (id) do update set name = $2, note = $3, entries = $4`,
+    [id, name, note, JSON.stringify(entries)],
+  )
 }
 
 /** Every app of the draft, in order. */
 export function apps(sql: Sql): Promise<App[]> {
-  const parts = (kind: string) => `coalesce((select json_agg(value order by position) from app_part where app_id = app.id and kind = '${kind}'), '[]')`
-  return listOf<App>(sql, `select id, name, category, note, ${parts('site')} as sites, ${parts('service')} as services from app order by position`)
+  const parts = (kind: string) =>
+    `coalesce((select json_agg(value order by position) from app_part where app_id = app.id and kind = '${kind}'), '[]')`
+  return listOf<App>(
+    sql,
+    `select id, name, category, note, ${parts('site')} as sites, ${parts('service')} as services from app order by position`,
+  )
 }
 
 /** Adds an app at the end, or replaces the one with its id, sites and services and all. */
 export async function saveApp(sql: Sql, { id, name, category, note, sites, services }: App): Promise<void> {
-  await sql.query(`insert into app (id, position, name, category, note)
+  await sql.query(
+    `insert into app (id, position, name, category, note)
     values ($1, (select coalesce(max(position), 0) + 1 from app), $2, $3, $4)
-    on conflict (id) do update set name = $2, category = $3, note = $4`, [id, name, category, note])
+    on conflict (id) do update set name = $2, category = $3, note = $4`,
+    [id, name, category, note],
+  )
   await sql.query('delete from app_part where app_id = $1', [id])
-  for (const [kind, values] of [['site', sites], ['service', services]] as const) {
-    await sql.query(`insert into app_part (app_id, kind, position, value)
-      select $1, $2, position, value from unnest($3::text[]) with ordinality as listed (value, position)`, [id, kind, values])
+  for (const [kind, values] of [
+    ['site', sites],
+    ['service', services],
+  ] as const) {
+    await sql.query(
+      `insert into app_part (app_id, kind, position, value)
+      select $1, $2, position, value from unnest($3::text[]) with ordinality as listed (value, position)`,
+      [id, kind, values],
+    )
   }
 }

@@ -3,17 +3,27 @@ import { MIGRATIONS } from './migrations.ts'
 
 /** The number of the last migration that the database had. */
 export async function shapeOf(sql: Sql): Promise<number> {
-  const [last] = await sql.query<{ number: number }>('select coalesce(max(number), 0) as number from migration')
+  const [last] = await sql.query<{ number: number }>(
+    'select coalesce(max(number), 0) as number from migration',
+  )
   return last!.number
 }
 
-/** Brings the database to the newest shape, or to an earlier one (`upTo`). Throws where it was written by a newer program. */
+/**
+ * Brings the database to the newest shape, or to an earlier one (`upTo`). Throws where it was written by a
+ * newer program.
+ */
 export async function migrate(sql: Sql, upTo = Infinity): Promise<void> {
-  await sql.exec('create table if not exists migration (number int primary key, applied_at timestamptz not null default now())')
+  await sql.exec(
+    'create table if not exists migration (number int primary key, applied_at timestamptz not null default now())',
+  )
   const last = await shapeOf(sql)
   const newest = MIGRATIONS.at(-1)!.number
   const wanted = upTo === Infinity ? last : Math.max(last, upTo)
-  if (wanted > newest) throw new Error(`This data was written by a newer Kairostat (shape ${wanted}, this one knows ${newest}). Start that one.`)
+  if (wanted > newest)
+    throw new Error(
+      `This data was written by a newer Kairostat (shape ${wanted}, this one knows ${newest}). Start that one.`,
+    )
   for (const { number, text } of MIGRATIONS) {
     if (number <= last || number > upTo) continue
     await sql.transaction(async (tx) => {

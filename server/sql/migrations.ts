@@ -1,5 +1,11 @@
-/** Numbered migrations, applied in order, each once and in one transaction; one that has shipped is never changed. */
-export const MIGRATIONS: readonly { readonly number: number, readonly text: string }[] = [{ number: 1, text: `
+/**
+ * Numbered migrations, applied in order, each once and in one transaction; one that has shipped is never
+ * changed.
+ */
+export const MIGRATIONS: readonly { readonly number: number; readonly text: string }[] = [
+  {
+    number: 1,
+    text: `
 create table account (
   name text primary key check (name <> ''),
   password_hash text not null,
@@ -175,7 +181,11 @@ create table sighting (
   first_seen timestamptz not null,
   last_seen timestamptz not null
 );
-` }, { number: 2, text: `
+`,
+  },
+  {
+    number: 2,
+    text: `
 alter table device add column kind text not null default 'other' check (kind <> '');
 alter table sighting add column left_alone boolean not null default false;
 create table draft_step (
@@ -189,7 +199,11 @@ create table finding_aside (
   author text not null,
   set_at timestamptz not null default now()
 );
-` }, { number: 3, text: `
+`,
+  },
+  {
+    number: 3,
+    text: `
 create table lookup (
   mac text not null check (mac ~ '^([0-9a-f]{2}:){5}[0-9a-f]{2}$'),
   name text not null check (name <> ''),
@@ -218,7 +232,11 @@ insert into override_act (override_id, act, effect, who, until_at, note, author,
 alter table site_list add column entries text not null default '[]';
 update site_list set entries = coalesce((select json_agg(entry order by position)::text from site_entry where list_id = site_list.id), '[]');
 drop table site_entry;
-` }, { number: 4, text: `
+`,
+  },
+  {
+    number: 4,
+    text: `
 create table token (
   id text primary key,
   name text not null check (name <> ''),
@@ -227,15 +245,27 @@ create table token (
   made_at timestamptz not null default now(),
   used_at timestamptz
 );
-` }, { number: 5, text: `
+`,
+  },
+  {
+    number: 5,
+    text: `
 create table draft_part (
   part text primary key,
   mark text not null default left(md5(random()::text), 12)
 );
 insert into draft_part (part) values ('place'), ('devices'), ('groups'), ('schedules'), ('siteLists'), ('apps'), ('rules');
-` }, { number: 6, text: `
+`,
+  },
+  {
+    number: 6,
+    text: `
 alter table rule add column log_only boolean not null default false;
-` }, { number: 7, text: `
+`,
+  },
+  {
+    number: 7,
+    text: `
 create table network (
   id text primary key check (id <> ''),
   position int not null,
@@ -254,4 +284,6 @@ create table rule_network (
 insert into draft_part (part) values ('networks');
 alter table sighting add column interface text;
 create table demo_mark (made_at timestamptz not null default now());
-` }]
+`,
+  },
+]

@@ -10,13 +10,18 @@ export async function removeRow(sql: Sql, table: Ordered, id: string): Promise<v
 
 /** Puts rows into the order of the ids; those not named keep theirs. */
 export async function orderBy(sql: Sql, table: Ordered, ids: readonly string[]): Promise<void> {
-  await sql.query(`update ${table} set position = listed.position
-    from unnest($1::text[]) with ordinality as listed (id, position) where ${table}.id = listed.id`, [ids])
+  await sql.query(
+    `update ${table} set position = listed.position
+    from unnest($1::text[]) with ordinality as listed (id, position) where ${table}.id = listed.id`,
+    [ids],
+  )
 }
 
 /** Moves a row to a place in its list, counted from 0; the others keep their order. */
 export async function moveTo(sql: Sql, table: Ordered, id: string, at: number): Promise<void> {
-  const rows = await sql.query<{ id: string }>(`select id from ${table} where id <> $1 order by position`, [id])
+  const rows = await sql.query<{ id: string }>(`select id from ${table} where id <> $1 order by position`, [
+    id,
+  ])
   if (at >= rows.length) return
-  await orderBy(sql, table, rows.map(row => row.id).toSpliced(at, 0, id))
+  await orderBy(sql, table, rows.map((row) => row.id).toSpliced(at, 0, id))
 }

@@ -9,6 +9,9 @@ export async function place(sql: Sql): Promise<Place | null> {
 
 /** Sets the draft's place. */
 export async function savePlace(sql: Sql, { name, timeZone }: Place): Promise<void> {
-  await sql.query(`insert into place (name, time_zone) values ($1, $2)
-    on conflict (only_one) do update set name = $1, time_zone = $2`, [name, timeZone])
+  await sql.query(
+    `insert into place (name, time_zone) values ($1, $2)
+    on conflict (only_one) do update set name = $1, time_zone = $2`,
+    [name, timeZone],
+  )
 }

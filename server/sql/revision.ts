@@ -16,7 +16,9 @@ const WITHOUT_DOCUMENT = COLUMNS.replace('document, ', '')
 
 /** The revision that is live, the latest, without its document. `null` before the first. */
 export async function liveRevision(sql: Sql): Promise<Omit<Revision, 'document'> | null> {
-  const [row] = await sql.query<Omit<Revision, 'document'>>(`select ${WITHOUT_DOCUMENT} from revision order by number desc limit 1`)
+  const [row] = await sql.query<Omit<Revision, 'document'>>(
+    `select ${WITHOUT_DOCUMENT} from revision order by number desc limit 1`,
+  )
   return row ?? null
 }
 
@@ -32,8 +34,13 @@ export async function revision(sql: Sql, number: number): Promise<Revision | nul
 }
 
 /** Writes a revision, which makes it the live one. */
-export async function addRevision(sql: Sql, { digest, document, author, note }: Pick<Revision, 'digest' | 'document' | 'author' | 'note'>): Promise<Revision> {
-  const [row] = await sql.query<Revision>(`insert into revision (digest, document, author, note) values ($1, $2, $3, $4) returning ${COLUMNS}`,
-    [digest, document, author, note])
+export async function addRevision(
+  sql: Sql,
+  { digest, document, author, note }: Pick<Revision, 'digest' | 'document' | 'author' | 'note'>,
+): Promise<Revision> {
+  const [row] = await sql.query<Revision>(
+    `insert into revision (digest, document, author, note) values ($1, $2, $3, $4) returning ${COLUMNS}`,
+    [digest, document, author, note],
+  )
   return row!
 }

@@ -3,26 +3,46 @@ import { instant, type Sql } from './database.ts'
 
 /** Every address that was ever seen on the network, the latest first. */
 export async function sightings(sql: Sql): Promise<(Sighting & { leftAlone: boolean })[]> {
-  const rows = await sql.query<Omit<Sighting, 'addresses'> & { addresses: string, leftAlone: boolean }>(`select mac, host_name as "hostName", addresses, interface, medium, connected, left_alone as "leftAlone",
+  const rows = await sql.query<
+    Omit<Sighting, 'addresses'> & { addresses: string; leftAlone: boolean }
+  >(`select mac, host_name as "hostName", addresses, interface, medium, connected, left_alone as "leftAlone",
     ${instant('first_seen')} as "firstSeen", ${instant('last_seen')} as "lastSeen" from sighting order by last_seen desc, mac`)
-  return rows.map(row => ({ ...row, addresses: JSON.parse(row.addresses) as string[] }))
+  return rows.map((row) => ({ ...row, addresses: JSON.parse(row.addresses) as string[] }))
 }
 
-/** Says whether an address is left alone: it stays a newcomer to the rules, but waits for no name. Answers whether it was ever seen. */
+/**
+ * Says whether an address is left alone: it stays a newcomer to the rules, but waits for no name. Answers
+ * whether it was ever seen.
+ */
 export async function leaveAlone(sql: Sql, mac: string, leftAlone: boolean): Promise<boolean> {
-  return (await sql.query('update sighting set left_alone = $2 where mac = $1 returning mac', [mac, leftAlone])).length > 0
+  return (
+    (await sql.query('update sighting set left_alone = $2 where mac = $1 returning mac', [mac, leftAlone]))
+      .length > 0
+  )
 }
 
 /** Keeps what the gateway sees now; an address that it no longer lists stays, as not connected. */
 export async function saveSightings(sql: Sql, seen: readonly Sighting[]): Promise<void> {
   await sql.transaction(async (tx) => {
-    await tx.query('update sighting set connected = false where connected and mac <> all($1::text[])', [seen.map(({ mac }) => mac)])
-    await tx.query(`insert into sighting (mac, host_name, addresses, interface, medium, connected, first_seen, last_seen)
+    await tx.query('update sighting set connected = false where connected and mac <> all($1::text[])', [
+      seen.map(({ mac }) => mac),
+    ])
+    await tx.query(
+      `insert into sighting (mac, host_name, addresses, interface, medium, connected, first_seen, last_seen)
       select * from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::text[], $6::boolean[], $7::timestamptz[], $8::timestamptz[])
       on conflict (mac) do update set host_name = coalesce(excluded.host_name, sighting.host_name), addresses = excluded.addresses, interface = excluded.interface,
         medium = coalesce(excluded.medium, sighting.medium), connected = excluded.connected,
         first_seen = least(sighting.first_seen, excluded.first_seen), last_seen = greatest(sighting.last_seen, excluded.last_seen)`,
-    [seen.map(({ mac }) => mac), seen.map(({ hostName }) => hostName), seen.map(({ addresses }) => JSON.stringify(addresses)), seen.map(seen => seen.interface), seen.map(({ medium }) => medium),
-      seen.map(({ connected }) => connected), seen.map(({ firstSeen }) => firstSeen), seen.map(({ lastSeen }) => lastSeen)])
+      [
+        seen.map(({ mac }) => mac),
+        seen.map(({ hostName }) => hostName),
+        seen.map(({ addresses }) => JSON.stringify(addresses)),
+        seen.map((seen) => seen.interface),
+        seen.map(({ medium }) => medium),
+        seen.map(({ connected }) => connected),
+        seen.map(({ firstSeen }) => firstSeen),
+        seen.map(({ lastSeen }) => lastSeen),
+      ],
+    )
   })
 }

@@ -18,18 +18,36 @@ import { nameFigures } from './names.ts'
 import { largePolicy } from './policy.ts'
 import { putLiveTime } from './live.ts'
 
-interface Figure { readonly name: string, readonly value: number, readonly unit: string, readonly target: string, readonly met: boolean | null }
+interface Figure {
+  readonly name: string
+  readonly value: number
+  readonly unit: string
+  readonly target: string
+  readonly met: boolean | null
+}
 
 const figures: Figure[] = []
-const { values: { json } } = parseArgs({ options: { json: { type: 'string' } } })
+const {
+  values: { json },
+} = parseArgs({ options: { json: { type: 'string' } } })
 
-/** Prints and keeps a figure; `most` and `least` are its target, none of both means that it is for knowing only. */
-function figure(name: string, value: number, unit: string, { most, least }: { most?: number, least?: number } = {}): void {
+/**
+ * Prints and keeps a figure; `most` and `least` are its target, none of both means that it is for knowing
+ * only.
+ */
+function figure(
+  name: string,
+  value: number,
+  unit: string,
+  { most, least }: { most?: number; least?: number } = {},
+): void {
   const target = most !== undefined ? `<= ${most}` : least !== undefined ? `>= ${least}` : '-'
   const met = most !== undefined ? value <= most : least !== undefined ? value >= least : null
   const rounded = Number(value.toPrecision(4))
   figures.push({ name, value: rounded, unit, target, met })
-  console.log(`${name.padEnd(58)} ${String(rounded).padStart(9)} ${unit.padEnd(6)} target ${target}${met === false ? '   NOT MET' : ''}`)
+  console.log(
+    `${name.padEnd(58)} ${String(rounded).padStart(9)} ${unit.padEnd(6)} target ${target}${met === false ? '   NOT MET' : ''}`,
+  )
 }
 
 /** The median time of some runs, in milliseconds, after one that is not counted. */
@@ -49,32 +67,76 @@ const policy = largePolicy({ devices: 1000, rules: 100, schedules: 20, seed: 1 }
 const compiled = compile(policy)
 const everyone = everyDevice(compiled)
 let at = MONDAY
-const later = () => at += 613
+const later = () => (at += 613)
 
-figure('policy of 1,000 devices, 100 rules made ready', median(9, () => compile(policy)), 'ms')
-figure('everyone’s state at one moment', median(25, () => standingsAt(compiled, everyone, later())), 'ms', { most: 10 })
-figure('everyone’s state with since and until', median(9, () => momentsAt(compiled, everyone, later())), 'ms')
+figure(
+  'policy of 1,000 devices, 100 rules made ready',
+  median(9, () => compile(policy)),
+  'ms',
+)
+figure(
+  'everyone’s state at one moment',
+  median(25, () => standingsAt(compiled, everyone, later())),
+  'ms',
+  { most: 10 },
+)
+figure(
+  'everyone’s state with since and until',
+  median(9, () => momentsAt(compiled, everyone, later())),
+  'ms',
+)
 const week = median(9, () => timelines(compiled, everyone, MONDAY, MONDAY + WEEK))
 figure('everyone’s timeline of a week', week, 'ms', { most: 250 })
 
 // The same span for the same devices in both; the oracle asks every minute of a day for five of them.
 const sample = everyone.filter((_, index) => index % 200 === 0)
 const begun = performance.now()
-for (const subject of sample) for (let minute = MONDAY; minute < MONDAY + 86400; minute += 60) oracleStanding(policy, subject, minute)
+for (const subject of sample)
+  for (let minute = MONDAY; minute < MONDAY + 86400; minute += 60) oracleStanding(policy, subject, minute)
 const oraclePerDeviceDay = (performance.now() - begun) / sample.length
 figure('oracle, minute by minute, a device and day', oraclePerDeviceDay, 'ms')
-figure('speed against the oracle, a device and day', oraclePerDeviceDay / (week / everyone.length / 7), 'times', { least: 100 })
+figure(
+  'speed against the oracle, a device and day',
+  oraclePerDeviceDay / (week / everyone.length / 7),
+  'times',
+  { least: 100 },
+)
 
 const four = compile(largePolicy({ devices: 4000, rules: 100, schedules: 20, seed: 1 }))
-figure('cost of four times the devices', median(5, () => timelines(four, everyDevice(four), MONDAY, MONDAY + WEEK)) / week, 'times', { most: 5 })
-figure('canonical text and digest of that policy', median(9, () => [canonicalText(policy), digestOf(policy)]), 'ms')
+figure(
+  'cost of four times the devices',
+  median(5, () => timelines(four, everyDevice(four), MONDAY, MONDAY + WEEK)) / week,
+  'times',
+  { most: 5 },
+)
+figure(
+  'canonical text and digest of that policy',
+  median(9, () => [canonicalText(policy), digestOf(policy)]),
+  'ms',
+)
 
 const many = largePolicy({ devices: 1000, rules: 200, schedules: 20, seed: 2 })
-figure('findings of 1,000 devices and 200 rules', median(3, () => policyFindings(many, later())), 'ms', { most: 1000 })
-const changed = { ...policy, rules: policy.rules.map((rule, index) => index === 72 ? { ...rule, enabled: false } : rule) }
-figure('what a changed rule does to the week of 1,000 devices', median(5, () => deviceChanges(policy, changed, MONDAY, MONDAY + WEEK)), 'ms', { most: 300 })
+figure(
+  'findings of 1,000 devices and 200 rules',
+  median(3, () => policyFindings(many, later())),
+  'ms',
+  { most: 1000 },
+)
+const changed = {
+  ...policy,
+  rules: policy.rules.map((rule, index) => (index === 72 ? { ...rule, enabled: false } : rule)),
+}
+figure(
+  'what a changed rule does to the week of 1,000 devices',
+  median(5, () => deviceChanges(policy, changed, MONDAY, MONDAY + WEEK)),
+  'ms',
+  { most: 300 },
+)
 
-const names = Array.from({ length: 1_000_000 }, (_, index) => `host${index.toString(36)}.zone${index % 977}.example`)
+const names = Array.from(
+  { length: 1_000_000 },
+  (_, index) => `host${index.toString(36)}.zone${index % 977}.example`,
+)
 const text = names.join('\n')
 global.gc!()
 const usedMemory = () => process.memoryUsage().heapUsed + process.memoryUsage().arrayBuffers
@@ -84,14 +146,27 @@ const { entries } = readSites(text)
 figure('a list of a million names read', performance.now() - begunReading, 'ms')
 begunReading = performance.now()
 const matches = matcherOfList(entries)
-const destinations = Array.from({ length: 200_000 }, (_, index): Destination => ({ host: index % 2 ? `www.${names[index * 4]!}` : `nowhere${index}.example`, address: null, protocol: null, port: null }))
+const destinations = Array.from({ length: 200_000 }, (_, index): Destination => ({
+  host: index % 2 ? `www.${names[index * 4]!}` : `nowhere${index}.example`,
+  address: null,
+  protocol: null,
+  port: null,
+}))
 matches(destinations[0]!)
 figure('its matcher made ready', performance.now() - begunReading, 'ms')
 global.gc!()
 figure('memory of both', (usedMemory() - before) / 1e6, 'MB')
-figure('a look-up among them', median(5, () => {
-  if (destinations.filter(matches).length !== 100_000) throw new Error('The look-ups do not find what is there.')
-}) * 1000 / destinations.length, 'us', { most: 1 })
+figure(
+  'a look-up among them',
+  (median(5, () => {
+    if (destinations.filter(matches).length !== 100_000)
+      throw new Error('The look-ups do not find what is there.')
+  }) *
+    1000) /
+    destinations.length,
+  'us',
+  { most: 1 },
+)
 
 const file = `${process.env.BENCH_FOLDER}/policy.json`
 writeFileSync(file, canonicalText(policy))
@@ -99,8 +174,17 @@ const command = (...args: string[]) => {
   const { status, stderr } = spawnSync(process.execPath, ['bin/kairostat', ...args], { encoding: 'utf8' })
   if (status !== 0) throw new Error(stderr)
 }
-figure('kairostat --help, from start to end', median(9, () => command('--help')), 'ms', { most: 400 })
-figure('kairostat check of 1,000 devices', median(5, () => command('check', '--policy', file, '--at', 'now', '--json')), 'ms')
+figure(
+  'kairostat --help, from start to end',
+  median(9, () => command('--help')),
+  'ms',
+  { most: 400 },
+)
+figure(
+  'kairostat check of 1,000 devices',
+  median(5, () => command('check', '--policy', file, '--at', 'now', '--json')),
+  'ms',
+)
 
 const live = await putLiveTime(9)
 figure('putting live until the gateway confirmed it', live, 'ms', { most: 1000 })
@@ -109,15 +193,23 @@ const router = await gatewayFigures()
 figure('from asking until a device of 250 is cut off by the kernel', router.firstDrop, 'ms', { most: 300 })
 figure('1,000 devices, 50 timelines, 14 days, loaded', router.load, 'ms', { most: 1000 })
 figure('5,000 devices at rest, of a core', router.rest * 100, '%', { most: 5 })
-figure('the longest that a look-up waits while a million names are made ready', router.many.wait, 'ms', { most: 100 })
+figure('the longest that a look-up waits while a million names are made ready', router.many.wait, 'ms', {
+  most: 100,
+})
 figure('a table with these, flushed by somebody, until it is back', router.many.back, 'ms', { most: 100 })
-figure('throughput with that, small packets, to an empty table', router.small.tracked, 'times', { least: 0.85 })
-figure('throughput with that, one TCP stream, to an empty table', router.stream.tracked, 'times', { least: 0.97 })
+figure('throughput with that, small packets, to an empty table', router.small.tracked, 'times', {
+  least: 0.85,
+})
+figure('throughput with that, one TCP stream, to an empty table', router.stream.tracked, 'times', {
+  least: 0.97,
+})
 figure('the first to a router that tracks no connections', router.small.bare, 'times')
 figure('the second to a router that tracks no connections', router.stream.bare, 'times')
 
 const { ours, shares, memory } = await nameFigures()
-figure('closed names answered, a million in the lists, to dnsmasq', shares.closed.rate, 'times', { least: 0.5 })
+figure('closed names answered, a million in the lists, to dnsmasq', shares.closed.rate, 'times', {
+  least: 0.5,
+})
 figure('open names answered that are asked for again, to dnsmasq', shares.open.rate, 'times')
 figure('open names forwarded, each for the first time, to dnsmasq', shares.fresh.rate, 'times', { least: 1 })
 figure('closed names answered', ours.closed.rate, '1/s')

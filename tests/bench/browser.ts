@@ -2,7 +2,10 @@ import { gzipSync } from 'node:zlib'
 import { chromium, type Page } from '@playwright/test'
 import { PASSWORD, startPlace } from '../support/place.ts'
 
-/** What was measured in Chromium on the office demo of 500 devices: times in milliseconds, of keystrokes and frames the 95th percentile. */
+/**
+ * What was measured in Chromium on the office demo of 500 devices: times in milliseconds, of keystrokes and
+ * frames the 95th percentile.
+ */
 export interface BrowserFigures {
   readonly search: number
   readonly name: number
@@ -30,7 +33,18 @@ const middle = (times: readonly number[]) => times.toSorted((a, b) => a - b)[Mat
 /** Types, scrolls and reads a file of 50 MB in the built application, as a person would. */
 export async function browserFigures(): Promise<BrowserFigures> {
   const place = await startPlace({ KAIROSTAT_DEMO: PASSWORD, KAIROSTAT_DEMO_SIZE: 'office' })
-  const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] })
+  const browser = await chromium.launch({
+    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
+  })
   try {
     const [name, value] = (await place.signIn()).split('=') as [string, string]
     // Nothing of the application is in the cache of a new page.
@@ -55,7 +69,10 @@ export async function browserFigures(): Promise<BrowserFigures> {
     const frames = await scrollFrames(page)
     await page.evaluate(() => scrollTo(0, 0))
     await page.getByLabel('Search devices').fill('Archive camera')
-    await page.getByRole('link', { name: /^Archive camera/ }).first().click()
+    await page
+      .getByRole('link', { name: /^Archive camera/ })
+      .first()
+      .click()
     await page.getByLabel('Search devices').fill('')
     const device = await keystrokes(page, 'Note', 'on the shelf behind the large press', 'goes home at six')
 
@@ -67,7 +84,17 @@ export async function browserFigures(): Promise<BrowserFigures> {
     const lease = await leaseFile(page)
     await page.goto(`${place.url}/sites?new=list`)
     const names = await nameFile(page)
-    return { search, name: device, week, scrollMedian: middle(frames), scrollLate: late(frames), boardCold: middle(cold), ...board, ...lease, ...names }
+    return {
+      search,
+      name: device,
+      week,
+      scrollMedian: middle(frames),
+      scrollLate: late(frames),
+      boardCold: middle(cold),
+      ...board,
+      ...lease,
+      ...names,
+    }
   } finally {
     await browser.close()
     await place.stop()
@@ -84,18 +111,35 @@ async function openBoard(page: Page, url: string): Promise<number> {
 /** How the board follows what one does, and what it is made of. */
 async function boardFigures(page: Page, url: string) {
   await openBoard(page, url)
-  const scripts = await page.evaluate(() => [...new Set(performance.getEntriesByType('resource').map(({ name }) => name).filter(name => name.endsWith('.js')))])
-  const texts = await Promise.all(scripts.map(async script => Buffer.from(await (await fetch(script)).arrayBuffer())))
+  const scripts = await page.evaluate(() => [
+    ...new Set(
+      performance
+        .getEntriesByType('resource')
+        .map(({ name }) => name)
+        .filter((name) => name.endsWith('.js')),
+    ),
+  ])
+  const texts = await Promise.all(
+    scripts.map(async (script) => Buffer.from(await (await fetch(script)).arrayBuffer())),
+  )
   const boardScript = texts.reduce((sum, text) => sum + gzipSync(text).length, 0) / 1000
   await page.getByRole('link', { name: 'Rules', exact: true }).click()
   await page.getByRole('heading', { name: /rules? (is|are) active/ }).waitFor()
   await page.waitForTimeout(500)
-  const boardAgain = await page.evaluate(() => new Promise<number>((resolve) => {
-    const begun = performance.now()
-    const look = () => document.querySelector('[data-device] svg path') ? resolve(performance.now() - begun) : requestAnimationFrame(look)
-    ;[...document.querySelectorAll('nav a')].find(link => link.textContent?.trim() === 'Board')!.dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true }))
-    look()
-  }))
+  const boardAgain = await page.evaluate(
+    () =>
+      new Promise<number>((resolve) => {
+        const begun = performance.now()
+        const look = () =>
+          document.querySelector('[data-device] svg path')
+            ? resolve(performance.now() - begun)
+            : requestAnimationFrame(look)
+        ;[...document.querySelectorAll('nav a')]
+          .find((link) => link.textContent?.trim() === 'Board')!
+          .dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true }))
+        look()
+      }),
+  )
   await page.waitForTimeout(1000)
 
   const { x, y, width } = (await page.getByRole('slider').boundingBox())!
@@ -118,48 +162,78 @@ async function boardFigures(page: Page, url: string) {
   await page.keyboard.press('n')
   await page.getByRole('button', { name: 'Day', exact: true }).click()
 
-  // A change of the draft, until the board that looks at the draft shows it: the server, its event and the drawing together.
+  // A change of the draft, until the board that looks at the draft shows it: the server, its event and the
+  // drawing together.
   await page.getByLabel('Which devices').fill('Engraving')
   const redraw = await page.evaluate(async () => {
-    const draft = await (await fetch('/api/draft')).json() as { rules: { id: string }[], devices: { id: string, name: string }[] }
+    const draft = (await (await fetch('/api/draft')).json()) as {
+      rules: { id: string }[]
+      devices: { id: string; name: string }[]
+    }
     const device = draft.devices.find(({ name }) => name.startsWith('Engraving'))!
-    const rule = { name: 'All stop', effect: 'block', who: { devices: [device.id] }, what: { internet: true }, when: { always: true } }
-    const send = (method: string, path: string, body: unknown) => fetch(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
-    const { id } = await (await send('POST', '/api/rules', { ...rule, enabled: false })).json() as { id: string }
-    await new Promise(resolve => setTimeout(resolve, 600))
+    const rule = {
+      name: 'All stop',
+      effect: 'block',
+      who: { devices: [device.id] },
+      what: { internet: true },
+      when: { always: true },
+    }
+    const send = (method: string, path: string, body: unknown) =>
+      fetch(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+    const { id } = (await (await send('POST', '/api/rules', { ...rule, enabled: false })).json()) as {
+      id: string
+    }
+    await new Promise((resolve) => setTimeout(resolve, 600))
     document.querySelector<HTMLElement>('[aria-label="Which policy"] button:last-child')!.click()
-    await new Promise(resolve => setTimeout(resolve, 1500))
+    await new Promise((resolve) => setTimeout(resolve, 1500))
     const row = () => document.querySelector(`[data-device="${device.id}"] .track`)?.innerHTML
     const times: number[] = []
     for (let turn = 0; turn < 9; turn++) {
       const before = row()
       const begun = performance.now()
       const shown = new Promise<number>((resolve) => {
-        const look = () => row() !== before ? resolve(performance.now() - begun) : requestAnimationFrame(look)
+        const look = () =>
+          row() !== before ? resolve(performance.now() - begun) : requestAnimationFrame(look)
         look()
       })
       await send('PUT', `/api/rules/${id}`, { ...rule, enabled: turn % 2 === 0 })
       times.push(await shown)
-      await new Promise(resolve => setTimeout(resolve, 1000))
+      await new Promise((resolve) => setTimeout(resolve, 1000))
     }
     return times
   })
   await page.getByRole('button', { name: 'Live', exact: true }).click()
-  return { boardScript, boardAgain, dragMedian: middle(drag), dragLate: late(drag), panMedian: middle(pan), panLate: late(pan), redraw: middle(redraw) }
+  return {
+    boardScript,
+    boardAgain,
+    dragMedian: middle(drag),
+    dragLate: late(drag),
+    panMedian: middle(pan),
+    panLate: late(pan),
+    redraw: middle(redraw),
+  }
 }
 
-/** From each keystroke until the frame that shows it was painted, of typing some texts of about fifty keys in all, each taken away again key by key before the next. */
+/**
+ * From each keystroke until the frame that shows it was painted, of typing some texts of about fifty keys in
+ * all, each taken away again key by key before the next.
+ */
 async function keystrokes(page: Page, label: string, ...texts: readonly string[]): Promise<number> {
   const field = page.getByLabel(label, { exact: true }).first()
   await field.press('End')
   await page.evaluate(() => {
     const times: number[] = []
     Object.assign(window, { times })
-    document.addEventListener('keydown', event => requestAnimationFrame(() => {
-      const painted = new MessageChannel()
-      painted.port1.onmessage = () => times.push(performance.now() - event.timeStamp)
-      painted.port2.postMessage(null)
-    }), { capture: true })
+    document.addEventListener(
+      'keydown',
+      (event) =>
+        requestAnimationFrame(() => {
+          const painted = new MessageChannel()
+          painted.port1.onmessage = () => times.push(performance.now() - event.timeStamp)
+          painted.port2.postMessage(null)
+        }),
+      { capture: true },
+    )
   })
   for (const [index, text] of texts.entries()) {
     for (let key = 0; key < (texts[index - 1]?.length ?? 0); key++) {
@@ -183,13 +257,20 @@ async function scrollFrames(page: Page): Promise<number[]> {
   return framesSince(page)
 }
 
-/** How long a lease file of 50 MB takes until its outcome is shown, and the longest time meanwhile in which no frame was drawn. */
-async function leaseFile(page: Page): Promise<{ lease: number, leaseGap: number }> {
+/**
+ * How long a lease file of 50 MB takes until its outcome is shown, and the longest time meanwhile in which no
+ * frame was drawn.
+ */
+async function leaseFile(page: Page): Promise<{ lease: number; leaseGap: number }> {
   await page.getByRole('button', { name: 'Import addresses' }).click()
   // Made in the page: a file of that size does not fit through the pipe that steers the browser.
   await page.evaluate(() => {
     const hex = (number: number) => number.toString(16).padStart(2, '0')
-    const lines = Array.from({ length: 800_000 }, (_, index) => `1795428000 02:5e:${hex(index >> 24)}:${hex(index >> 16 & 255)}:${hex(index >> 8 & 255)}:${hex(index & 255)} 192.0.2.9 host-${index} 01:02:5e:00:00:00:00`)
+    const lines = Array.from(
+      { length: 800_000 },
+      (_, index) =>
+        `1795428000 02:5e:${hex(index >> 24)}:${hex((index >> 16) & 255)}:${hex((index >> 8) & 255)}:${hex(index & 255)} 192.0.2.9 host-${index} 01:02:5e:00:00:00:00`,
+    )
     const file = new File([lines.join('\n')], 'dnsmasq.leases')
     if (file.size < 50_000_000) throw new Error(`The file has only ${file.size} bytes.`)
     Object.assign(window, { file })
@@ -199,18 +280,28 @@ async function leaseFile(page: Page): Promise<{ lease: number, leaseGap: number 
 }
 
 /** The same with a list of a million names. */
-async function nameFile(page: Page): Promise<{ names: number, namesGap: number }> {
+async function nameFile(page: Page): Promise<{ names: number; namesGap: number }> {
   await page.getByLabel(/^Sites and addresses, one per line|^Sites, one per line/).waitFor()
   await page.evaluate(() => {
-    const names = Array.from({ length: 1_000_000 }, (_, index) => `host${index.toString(36)}.zone${index % 977}.example`)
+    const names = Array.from(
+      { length: 1_000_000 },
+      (_, index) => `host${index.toString(36)}.zone${index % 977}.example`,
+    )
     Object.assign(window, { file: new File([names.join('\n')], 'names.txt') })
   })
-  const { time, gap } = await dropFile(page, '.sites textarea', 'names.txt is a plain list with 1,000,000 sites.')
+  const { time, gap } = await dropFile(
+    page,
+    '.sites textarea',
+    'names.txt is a plain list with 1,000,000 sites.',
+  )
   return { names: time, namesGap: gap }
 }
 
-/** Drops the file that the page made where a field stands; how long it takes until its outcome is said, and the longest time meanwhile in which no frame was drawn. */
-async function dropFile(page: Page, field: string, outcome: string): Promise<{ time: number, gap: number }> {
+/**
+ * Drops the file that the page made where a field stands; how long it takes until its outcome is said, and
+ * the longest time meanwhile in which no frame was drawn.
+ */
+async function dropFile(page: Page, field: string, outcome: string): Promise<{ time: number; gap: number }> {
   await page.waitForTimeout(500)
   await watchFrames(page)
   const begun = performance.now()
@@ -222,7 +313,7 @@ async function dropFile(page: Page, field: string, outcome: string): Promise<{ t
   await page.getByRole('progressbar').waitFor()
   await page.getByText(outcome).waitFor({ timeout: 60_000 })
   const time = performance.now() - begun
-  return { time, gap: Math.max(...await framesSince(page)) }
+  return { time, gap: Math.max(...(await framesSince(page))) }
 }
 
 async function watchFrames(page: Page): Promise<void> {
@@ -230,11 +321,12 @@ async function watchFrames(page: Page): Promise<void> {
     const frames: number[] = []
     Object.assign(window, { frames })
     let last = performance.now()
-    const next = () => requestAnimationFrame((now) => {
-      frames.push(now - last)
-      last = now
-      next()
-    })
+    const next = () =>
+      requestAnimationFrame((now) => {
+        frames.push(now - last)
+        last = now
+        next()
+      })
     next()
   })
 }

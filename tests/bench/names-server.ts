@@ -9,9 +9,20 @@ import { startResolver } from '../../gateway/names/resolver.ts'
 const [file, port, upstream] = process.argv.slice(2) as [string, string, string]
 const mac = '02:00:00:00:00:0a'
 const read = readPolicy({
-  kairostat: 1, place: { name: 'Large', timeZone: 'Europe/Lisbon' }, devices: [{ id: 'a', name: 'A', adapters: [{ mac, medium: 'wifi' }] }],
+  kairostat: 1,
+  place: { name: 'Large', timeZone: 'Europe/Lisbon' },
+  devices: [{ id: 'a', name: 'A', adapters: [{ mac, medium: 'wifi' }] }],
   siteLists: [{ id: 'l', name: 'L', entries: readFileSync(file, 'utf8').trim().split('\n') }],
-  rules: [{ id: 'r', name: 'R', effect: 'block', who: { everyone: true }, what: { siteLists: ['l'] }, when: { always: true } }],
+  rules: [
+    {
+      id: 'r',
+      name: 'R',
+      effect: 'block',
+      who: { everyone: true },
+      what: { siteLists: ['l'] },
+      when: { always: true },
+    },
+  ],
 })
 if ('faults' in read) throw new Error(JSON.stringify(read.faults[0]))
 const seconds = () => Math.floor(Date.now() / 1000)
@@ -22,11 +33,11 @@ const who = { decideAs: mac, tellAs: mac }
 names.rule('first.example', who, seconds(), false)
 await startResolver({
   upstreams: [{ host: '127.0.0.1', port: Number(upstream) }],
-  rule: name => names.rule(name, who, seconds(), false),
+  rule: (name) => names.rule(name, who, seconds(), false),
   isRefused: () => false,
   resolved: (name, addresses) => void names.found(name, addresses, seconds()),
   upstream: () => {},
-  fault: error => console.error(error),
+  fault: (error) => console.error(error),
 }).open(mac, Number(port))
 gc?.()
 console.log('ready')

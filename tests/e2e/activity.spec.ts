@@ -3,7 +3,10 @@ import { choose, expect, test } from './place.ts'
 
 test.use({ only: 'proof' })
 
-test('what the gateway does besides is chosen in Settings, and takes effect at once', async ({ signedIn: page, place }) => {
+test('what the gateway does besides is chosen in Settings, and takes effect at once', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/settings`)
   const gateway = page.getByRole('region', { name: 'Gateway' })
   const keep = gateway.getByRole('button', { name: /^Save/ })
@@ -14,7 +17,10 @@ test('what the gateway does besides is chosen in Settings, and takes effect at o
   await gateway.getByLabel('Which name', { exact: true }).fill('reelbrook.example')
   await keep.click()
   await expect(keep).toBeDisabled()
-  const [shown] = await Promise.all([page.waitForEvent('popup'), gateway.getByRole('link', { name: 'Open the page' }).click()])
+  const [shown] = await Promise.all([
+    page.waitForEvent('popup'),
+    gateway.getByRole('link', { name: 'Open the page' }).click(),
+  ])
   await expect(shown.getByRole('heading')).toHaveText('reelbrook.example is blocked for you.')
   await expect(shown.locator('body')).toContainText('The rule is Kiosk shows nothing else.')
   await expect(shown.locator('blockquote')).toHaveText('Ask <Marta> at the front desk.')
@@ -22,34 +28,71 @@ test('what the gateway does besides is chosen in Settings, and takes effect at o
 
   await gateway.getByLabel('Days').fill('400')
   await expect(gateway.getByLabel('Days')).toHaveJSProperty('validity.rangeOverflow', true)
-  const refused = await place.send('PUT', '/api/gateway/settings', { cookie: await place.signIn(), body: { closedAddresses: false, page: { shown: true, words: '' }, lookups: { kept: true, days: 400, exempt: [] } } })
-  expect([refused.status, await refused.json()]).toEqual([400, expect.objectContaining({ faults: [{ path: 'lookups.days', message: 'is 400: give a whole number of days from 1 to 90' }] })])
+  const refused = await place.send('PUT', '/api/gateway/settings', {
+    cookie: await place.signIn(),
+    body: {
+      closedAddresses: false,
+      page: { shown: true, words: '' },
+      lookups: { kept: true, days: 400, exempt: [] },
+    },
+  })
+  expect([refused.status, await refused.json()]).toEqual([
+    400,
+    expect.objectContaining({
+      faults: [{ path: 'lookups.days', message: 'is 400: give a whole number of days from 1 to 90' }],
+    }),
+  ])
   await gateway.getByLabel('Days').fill('3')
   await expect(gateway.getByText('What is older than 3 days is deleted then.')).toBeVisible()
   await gateway.getByRole('button', { name: 'Cancel' }).click()
   await expect(keep).toBeDisabled()
 })
 
-test('look-ups are searched, now and back in time, and forgotten where they are not to be kept', async ({ signedIn: page, place }) => {
+test('look-ups are searched, now and back in time, and forgotten where they are not to be kept', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/activity`)
   // Connections are narrowed and exported.
   const connections = page.getByRole('region', { name: 'Connections' })
   await choose(connections, 'Connections that were', 'dropped')
-  await expect.poll(async () => (await connections.locator('li').allTextContents()).every(line => line.includes('dropped by')) && await connections.locator('li').count() > 0).toBe(true)
-  const [download] = await Promise.all([page.waitForEvent('download'), connections.getByRole('button', { name: 'Export CSV' }).click()])
+  await expect
+    .poll(
+      async () =>
+        (await connections.locator('li').allTextContents()).every((line) => line.includes('dropped by')) &&
+        (await connections.locator('li').count()) > 0,
+    )
+    .toBe(true)
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    connections.getByRole('button', { name: 'Export CSV' }).click(),
+  ])
   expect((await readFile(await download.path(), 'utf8')).split('\r\n')[1]).toContain('dropped by')
   const search = page.getByRole('region', { name: 'DNS look-ups' })
   const lines = search.locator('li')
   await expect(lines.first()).toBeVisible()
   await search.getByLabel('Part of a name').fill('anvilquest')
   await choose(search, 'Outcome', 'blocked')
-  await expect.poll(async () => (await lines.allTextContents()).every(text => /anvilquest\.example\s*blocked/.test(text)) && await lines.count() > 0, { timeout: 20_000 }).toBe(true)
+  await expect
+    .poll(
+      async () =>
+        (await lines.allTextContents()).every((text) => /anvilquest\.example\s*blocked/.test(text)) &&
+        (await lines.count()) > 0,
+      { timeout: 20_000 },
+    )
+    .toBe(true)
   await search.getByLabel('Part of a name').fill('nobody-asks-for-this')
   await expect(search.getByRole('heading')).toHaveText('No matching DNS look-ups')
   await search.getByLabel('Part of a name').fill('')
   await choose(search, 'Outcome', 'All outcomes')
   await choose(search, 'Device', 'Office desktop')
-  await expect.poll(async () => (await lines.allTextContents()).every(text => text.includes('Office desktop')) && await lines.count() > 0).toBe(true)
+  await expect
+    .poll(
+      async () =>
+        (await lines.allTextContents()).every((text) => text.includes('Office desktop')) &&
+        (await lines.count()) > 0,
+    )
+    .toBe(true)
   // Two days back, by the needle.
   await search.getByRole('heading').click()
   await page.keyboard.press('m')
@@ -58,21 +101,36 @@ test('look-ups are searched, now and back in time, and forgotten where they are 
   await expect(search.getByRole('heading')).toContainText('DNS look-ups until')
   const cookie = await place.signIn()
   const until = new Date(Date.now() - 86_400_000).toISOString().replace(/\.\d+/, '')
-  const { runs } = await (await place.send('GET', `/api/lookups/search?until=${until}`, { cookie })).json() as { runs: { first: string, last: string }[] }
-  expect([runs.length > 20, runs.every(({ first }) => first < until), runs.every((run, index) => index === 0 || run.last <= runs[index - 1]!.last)]).toEqual([true, true, true])
+  const { runs } = (await (
+    await place.send('GET', `/api/lookups/search?until=${until}`, { cookie })
+  ).json()) as { runs: { first: string; last: string }[] }
+  expect([
+    runs.length > 20,
+    runs.every(({ first }) => first < until),
+    runs.every((run, index) => index === 0 || run.last <= runs[index - 1]!.last),
+  ]).toEqual([true, true, true])
 
   await page.goto(`${place.url}/settings`)
   const gateway = page.getByRole('region', { name: 'Gateway' })
   await gateway.getByLabel('Store which names').uncheck()
-  await expect(gateway.getByText('All stored look-ups are deleted then. This cannot be undone.')).toBeVisible()
+  await expect(
+    gateway.getByText('All stored look-ups are deleted then. This cannot be undone.'),
+  ).toBeVisible()
   await gateway.getByRole('button', { name: 'Save and delete that' }).click()
   await expect(gateway.getByRole('button', { name: 'Save' })).toBeDisabled()
-  expect(await (await place.send('GET', '/api/lookups/search?until=2099-01-01T00:00:00Z', { cookie })).json()).toEqual({ runs: [], more: false })
+  expect(
+    await (await place.send('GET', '/api/lookups/search?until=2099-01-01T00:00:00Z', { cookie })).json(),
+  ).toEqual({ runs: [], more: false })
   await page.goto(`${place.url}/activity`)
-  await expect(page.getByRole('region', { name: 'DNS look-ups' }).getByRole('heading')).toHaveText('DNS look-ups are not stored')
+  await expect(page.getByRole('region', { name: 'DNS look-ups' }).getByRole('heading')).toHaveText(
+    'DNS look-ups are not stored',
+  )
 })
 
-test('a rule that is only logged decides nothing, and Activity tells what it would have matched', async ({ signedIn: page, place }) => {
+test('a rule that is only logged decides nothing, and Activity tells what it would have matched', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/rules`)
   await page.getByRole('link', { name: /Machines stay inside/ }).click()
   await choose(page, 'Status', 'Log only (blocks nothing)')
@@ -83,7 +141,9 @@ test('a rule that is only logged decides nothing, and Activity tells what it wou
   await page.getByRole('button', { name: 'Apply changes' }).click()
   await expect(page.getByTestId('standing')).toContainText('is live since', { timeout: 20_000 })
   await page.goto(`${place.url}/activity`)
-  await expect(page.getByText(/Machines stay inside is set to log only: it would have matched \d+ packets/)).toBeVisible({ timeout: 30_000 })
+  await expect(
+    page.getByText(/Machines stay inside is set to log only: it would have matched \d+ packets/),
+  ).toBeVisible({ timeout: 30_000 })
 })
 
 test('a list of encrypted resolvers is created in one act', async ({ signedIn: page, place }) => {

@@ -3,7 +3,10 @@ import { expect, openPage, test, TIME } from './place.ts'
 
 test.use({ only: 'apps' })
 
-test('an app is learned by using it once, shows what it catches and misses, goes out as a catalogue and comes back', async ({ signedIn: page, place }) => {
+test('an app is learned by using it once, shows what it catches and misses, goes out as a catalogue and comes back', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/sites`)
   await page.getByRole('button', { name: 'Learn an app' }).click()
   await page.getByLabel('The device to watch').click()
@@ -17,7 +20,9 @@ test('an app is learned by using it once, shows what it catches and misses, goes
   await openPage(page, 'Sites and apps')
   await page.getByRole('button', { name: 'Stop' }).click()
   await expect(page.getByRole('status').filter({ hasText: 'Lena’s tablet was watched for' })).toBeVisible()
-  await expect(fresh.getByRole('listitem').filter({ hasText: 'quillpost.example' }).first()).toContainText('no other device')
+  await expect(fresh.getByRole('listitem').filter({ hasText: 'quillpost.example' }).first()).toContainText(
+    'no other device',
+  )
   await fresh.getByLabel('quillpost-stamps.example').uncheck()
   await page.getByRole('button', { name: 'Create app from 2' }).click()
   const sites = page.getByLabel('Sites and addresses it uses, one per line')
@@ -25,22 +30,42 @@ test('an app is learned by using it once, shows what it catches and misses, goes
   await page.getByLabel('Name', { exact: true }).fill('Quillpost')
   await page.getByLabel('Category').fill('chat')
   await expect(page.getByText(/Of \d+ names looked up in the last 7 days, it covers 3: /)).toBeVisible()
-  await page.getByRole('listitem').filter({ hasText: 'quillpost-stamps.example' }).getByRole('button', { name: 'Add it' }).click()
+  await page
+    .getByRole('listitem')
+    .filter({ hasText: 'quillpost-stamps.example' })
+    .getByRole('button', { name: 'Add it' })
+    .click()
   await expect(sites).toHaveValue(/quillpost-stamps\.example/)
   await page.getByRole('button', { name: 'Save' }).click()
   const chat = page.getByRole('list', { name: 'chat apps' })
   await expect(chat.getByRole('link', { name: /^Quillpost/ })).toBeVisible()
   await page.getByRole('list', { name: 'video apps' }).getByRole('button', { name: 'What it covers' }).click()
-  await expect(page.getByRole('list', { name: 'video apps' })).toContainText('reelbrook-previews.example contains “reelbrook”')
+  await expect(page.getByRole('list', { name: 'video apps' })).toContainText(
+    'reelbrook-previews.example contains “reelbrook”',
+  )
 
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Export all apps' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Export all apps' }).click(),
+  ])
   const text = await readFile(await download.path(), 'utf8')
-  const file = (name: string, content: string) => page.getByLabel('Import apps').setInputFiles({ name, mimeType: 'application/yaml', buffer: Buffer.from(content) })
+  const file = (name: string, content: string) =>
+    page
+      .getByLabel('Import apps')
+      .setInputFiles({ name, mimeType: 'application/yaml', buffer: Buffer.from(content) })
   await file('apps.yaml', text)
   await expect(page.getByText('All apps in apps.yaml are already here.')).toBeVisible()
   await file('bad.yaml', text.replace('- quillpost.example', '- no such..name'))
-  await expect(page.getByRole('alert').filter({ hasText: 'bad.yaml was not imported, and nothing has changed:' })).toContainText(/Line \d+: App 7, site \d "no such\.\.name"/)
-  await file('other.yaml', `${text}  - name: Marblerun\n    category: games\n    sites: [marblerun.example]\n  - name: Paperplane\n    category: games\n    services: [udp/4001]\n`.replace('id: tilefall', 'id: tilefall\n    note: from a friend'))
+  await expect(
+    page.getByRole('alert').filter({ hasText: 'bad.yaml was not imported, and nothing has changed:' }),
+  ).toContainText(/Line \d+: App 7, site \d "no such\.\.name"/)
+  await file(
+    'other.yaml',
+    `${text}  - name: Marblerun\n    category: games\n    sites: [marblerun.example]\n  - name: Paperplane\n    category: games\n    services: [udp/4001]\n`.replace(
+      'id: tilefall',
+      'id: tilefall\n    note: from a friend',
+    ),
+  )
   const offer = page.getByRole('group', { name: 'What other.yaml holds' })
   await expect(offer.getByRole('listitem')).toHaveCount(3)
   await expect(offer).toContainText('replaces Tilefall')
@@ -52,7 +77,10 @@ test('an app is learned by using it once, shows what it catches and misses, goes
   await expect(games.getByRole('link', { name: /^Paperplane/ })).toHaveCount(0)
 })
 
-test('the palette allows and blocks a device for a while, asks before it blocks the one in use, finds everything, and what was done stays told', async ({ signedIn: page, place }) => {
+test('the palette allows and blocks a device for a while, asks before it blocks the one in use, finds everything, and what was done stays told', async ({
+  signedIn: page,
+  place,
+}) => {
   const say = async (text: string) => {
     await page.keyboard.press('Control+k')
     await page.getByRole('combobox', { name: 'Search or do' }).fill(text)

@@ -16,13 +16,19 @@ test('a device is edited, and taken out and put back', async ({ signedIn: page, 
   await row.click()
   await editor.getByRole('button', { name: 'Delete', exact: true }).click()
   await expect(row).toHaveCount(0)
-  await page.getByRole('region', { name: /Notifications/ }).getByRole('button', { name: 'Undo' }).click()
+  await page
+    .getByRole('region', { name: /Notifications/ })
+    .getByRole('button', { name: 'Undo' })
+    .click()
   await expect(row).toContainText('Machines')
   await page.getByLabel('Search devices').fill('nothing like this')
   await expect(page.getByText('No device matches')).toBeVisible()
 })
 
-test('a group is made, filled by dragging, renamed, and refuses to go while a rule names it', async ({ signedIn: page, place }) => {
+test('a group is made, filled by dragging, renamed, and refuses to go while a rule names it', async ({
+  signedIn: page,
+  place,
+}) => {
   // Tall enough for a device and the groups to be in sight at once.
   await page.setViewportSize({ width: 1280, height: 1700 })
   await page.goto(`${place.url}/devices`)
@@ -59,20 +65,34 @@ test('pasted addresses show what they would do, and are taken in', async ({ sign
 1795428000 02:5e:40:00:00:02 192.0.2.91 loan-tablet *
 cut off
 0 02:5e:40:00:00:03 192.0.2.92 * *`)
-  await expect(page.getByText('Read as leases of dnsmasq: 2 new, 1 already known, and 1 line not read.')).toBeVisible()
+  await expect(
+    page.getByText('Read as leases of dnsmasq: 2 new, 1 already known, and 1 line not read.'),
+  ).toBeVisible()
   await expect(page.getByText('Line 4: A lease has five columns')).toBeVisible()
   await page.getByRole('button', { name: 'Import 1' }).click()
-  await expect(page.getByRole('link', { name: /Loan tablet .* 02:5e:40:00:00:01, 02:5e:40:00:00:02/ })).toBeVisible()
+  await expect(
+    page.getByRole('link', { name: /Loan tablet .* 02:5e:40:00:00:01, 02:5e:40:00:00:02/ }),
+  ).toBeVisible()
 
   await page.getByRole('button', { name: 'Import addresses' }).click()
-  await page.getByLabel(/^Paste the output/).fill('2: eth0: <UP>\n    link/ether 02:5e:10:00:00:10\n3: wlan0: <UP>\n    link/ether 02:5e:40:00:00:09\n')
+  await page
+    .getByLabel(/^Paste the output/)
+    .fill(
+      '2: eth0: <UP>\n    link/ether 02:5e:10:00:00:10\n3: wlan0: <UP>\n    link/ether 02:5e:40:00:00:09\n',
+    )
   await expect(page.getByRole('listitem').getByText('another adapter of Shelf store')).toBeVisible()
   await page.getByRole('button', { name: 'Import 1' }).click()
   await expect(page.getByRole('link', { name: /Shelf store .* 02:5e:40:00:00:09 Wi-Fi/ })).toBeVisible()
 
   await page.getByRole('button', { name: 'Import addresses' }).click()
-  const leases = Array.from({ length: 60_000 }, (_, index) => `1795428000 02:5e:7${(index >> 16) & 15}:00:${(index >> 8 & 255).toString(16).padStart(2, '0')}:${(index & 255).toString(16).padStart(2, '0')} 192.0.2.9 host-${index} *`)
-  await page.getByLabel('Choose a file').setInputFiles({ name: 'leases', mimeType: 'text/plain', buffer: Buffer.from(leases.join('\n')) })
+  const leases = Array.from(
+    { length: 60_000 },
+    (_, index) =>
+      `1795428000 02:5e:7${(index >> 16) & 15}:00:${((index >> 8) & 255).toString(16).padStart(2, '0')}:${(index & 255).toString(16).padStart(2, '0')} 192.0.2.9 host-${index} *`,
+  )
+  await page
+    .getByLabel('Choose a file')
+    .setInputFiles({ name: 'leases', mimeType: 'text/plain', buffer: Buffer.from(leases.join('\n')) })
   await expect(page.getByText('Read as leases of dnsmasq: 60000 new.')).toBeVisible()
   await expect(page.getByText('and 59800 more.')).toBeVisible()
   await page.getByRole('main').getByRole('button', { name: 'Close' }).click()
@@ -83,7 +103,10 @@ cut off
   await expect(page.getByRole('link', { name: /Ledger laptop .* 02:5e:10:00:00:32 cable/ })).toBeVisible()
 })
 
-test('newcomers arrive by themselves, and one can be left alone and asked for again', async ({ signedIn: page, place }) => {
+test('newcomers arrive by themselves, and one can be left alone and asked for again', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/devices`)
   const newcomers = page.getByRole('list', { name: 'New on the network' })
   // It comes to the yard some forty seconds after the simulated network began.
@@ -100,7 +123,10 @@ test('newcomers arrive by themselves, and one can be left alone and asked for ag
   await expect(card.getByRole('button', { name: 'Ignore' })).toBeVisible()
 })
 
-test('many devices are chosen, put into a new group, shielded and taken out, and each act is undone', async ({ signedIn: page, place }) => {
+test('many devices are chosen, put into a new group, shielded and taken out, and each act is undone', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/devices`)
   await choose(page, 'Sort by', 'group')
   const list = page.getByRole('list', { name: 'Devices' })
@@ -113,7 +139,10 @@ test('many devices are chosen, put into a new group, shielded and taken out, and
   await act(page, 'Add to group', 'New group…')
   await acts.getByLabel('Name of the new group').fill('Touched')
   await page.keyboard.press('Enter')
-  const touched = page.getByRole('region', { name: 'Groups' }).getByRole('listitem').filter({ hasText: 'Touched' })
+  const touched = page
+    .getByRole('region', { name: 'Groups' })
+    .getByRole('listitem')
+    .filter({ hasText: 'Touched' })
   await expect(touched).toContainText('Card terminal')
   await acts.getByRole('button', { name: 'Never block', exact: true }).click()
   await expect(page.getByRole('link', { name: /^Big screen/ })).toBeVisible()
@@ -132,22 +161,40 @@ test('many devices are chosen, put into a new group, shielded and taken out, and
   await expect(touched).toHaveCount(0)
 })
 
-test('the list goes out as CSV and comes back: what is changed, new, known and in conflict is told before it counts', async ({ signedIn: page, place }) => {
+test('the list goes out as CSV and comes back: what is changed, new, known and in conflict is told before it counts', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/devices`)
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Export CSV' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Export CSV' }).click(),
+  ])
   const text = await readFile(await download.path(), 'utf8')
-  expect(text).toContain('card-terminal,Card terminal,terminal,02:5e:10:00:00:05 ethernet,Front of house,yes,Payments must never stop.\r\n')
-  const changed = text.replace('Tide clock', '\'=HYPERLINK("x")').replace('Card terminal,terminal', 'Card terminal,other')
-    + 'new,Spare tablet,tablet,02:5e:41:00:00:01 wifi,Loans; Machines,no,\r\nclash,Copy,other,02:5e:10:00:00:05,,no,\r\nodd,Odd,toaster,,,no,\r\n'
+  expect(text).toContain(
+    'card-terminal,Card terminal,terminal,02:5e:10:00:00:05 ethernet,Front of house,yes,Payments must never stop.\r\n',
+  )
+  const changed =
+    text.replace('Tide clock', '\'=HYPERLINK("x")').replace('Card terminal,terminal', 'Card terminal,other') +
+    'new,Spare tablet,tablet,02:5e:41:00:00:01 wifi,Loans; Machines,no,\r\nclash,Copy,other,02:5e:10:00:00:05,,no,\r\nodd,Odd,toaster,,,no,\r\n'
   await page.getByRole('button', { name: 'Import addresses' }).click()
   await page.evaluate((csv) => {
     const transfer = new DataTransfer()
     transfer.items.add(new File([csv], 'devices.csv'))
-    document.querySelector('#intake-text')!.closest('form')!.dispatchEvent(new DragEvent('drop', { dataTransfer: transfer, bubbles: true, cancelable: true }))
+    document
+      .querySelector('#intake-text')!
+      .closest('form')!
+      .dispatchEvent(new DragEvent('drop', { dataTransfer: transfer, bubbles: true, cancelable: true }))
   }, changed)
-  await expect(page.getByText(/^Read as a list of devices: 1 new, 2 changed, \d+ already known, 1 in conflict, and 1 line not read\.$/)).toBeVisible()
+  await expect(
+    page.getByText(
+      /^Read as a list of devices: 1 new, 2 changed, \d+ already known, 1 in conflict, and 1 line not read\.$/,
+    ),
+  ).toBeVisible()
   await expect(page.getByText('Card terminal changes its kind')).toBeVisible()
-  await expect(page.getByText(/Line \d+: The kind is “toaster”|Line \d+: The kind is "toaster"/)).toBeVisible()
+  await expect(
+    page.getByText(/Line \d+: The kind is “toaster”|Line \d+: The kind is "toaster"/),
+  ).toBeVisible()
   await page.getByRole('button', { name: 'Import 3' }).click()
   await expect(page.getByRole('link', { name: /^=HYPERLINK\("x"\)/ })).toBeVisible()
   await expect(page.getByRole('link', { name: /Spare tablet .*Machines, Loans/ })).toBeVisible()
@@ -155,14 +202,22 @@ test('the list goes out as CSV and comes back: what is changed, new, known and i
   await expect(page.getByRole('link', { name: /^Tide clock/ })).toBeVisible()
 })
 
-test('findings are mended where they stand, addresses are typed in any notation, and the machine in use is known', async ({ signedIn: page, place }) => {
+test('findings are mended where they stand, addresses are typed in any notation, and the machine in use is known', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/devices`)
   const editor = page.locator('form.editor')
   await page.getByRole('button', { name: /devices? (has|have) warnings/ }).click()
-  await page.getByRole('link', { name: /Tomas’s phone/ }).first().click()
+  await page
+    .getByRole('link', { name: /Tomas’s phone/ })
+    .first()
+    .click()
   await expect(editor).toContainText('were both seen as “tomas”')
   await editor.getByRole('button', { name: 'Merge them into one device' }).click()
-  await expect(page.getByRole('link', { name: /Tomas’s phone .* 02:5e:10:00:00:12 Wi-Fi, 02:5e:10:00:00:13 Wi-Fi/ })).toBeVisible()
+  await expect(
+    page.getByRole('link', { name: /Tomas’s phone .* 02:5e:10:00:00:12 Wi-Fi, 02:5e:10:00:00:13 Wi-Fi/ }),
+  ).toBeVisible()
   await expect(page.getByRole('link', { name: /drawing tablet/ })).toHaveCount(0)
 
   await page.getByRole('link', { name: /Old laptop .*its Wi-Fi address is missing/ }).click()
@@ -184,12 +239,26 @@ test('findings are mended where they stand, addresses are typed in any notation,
   await page.getByRole('textbox', { name: 'Week' }).fill('24/7')
   await page.getByRole('button', { name: 'Save' }).click()
   await page.getByRole('link', { name: 'Review changes' }).click()
-  await expect(page.getByText('You are using Office desktop right now, and these changes block its internet')).toBeVisible()
+  await expect(
+    page.getByText('You are using Office desktop right now, and these changes block its internet'),
+  ).toBeVisible()
 })
 
 test('each kind of device has a drawing of its own', async ({ signedIn: page, place }) => {
-  const edits = DEVICE_KINDS.map(kind => ({ id: null, device: { name: `A ${kind}`, kind, adapters: [], shielded: false, note: '' }, groups: null, mark: null }))
-  expect((await place.send('POST', '/api/devices/many', { cookie: await place.signIn(), body: { edits, takeOut: [] } })).status).toBe(200)
+  const edits = DEVICE_KINDS.map((kind) => ({
+    id: null,
+    device: { name: `A ${kind}`, kind, adapters: [], shielded: false, note: '' },
+    groups: null,
+    mark: null,
+  }))
+  expect(
+    (
+      await place.send('POST', '/api/devices/many', {
+        cookie: await place.signIn(),
+        body: { edits, takeOut: [] },
+      })
+    ).status,
+  ).toBe(200)
   await page.goto(`${place.url}/devices`)
   // Tall enough for every row to be in sight.
   await page.setViewportSize({ width: 1280, height: 3200 })
@@ -200,7 +269,9 @@ test('each kind of device has a drawing of its own', async ({ signedIn: page, pl
     const picture = (await row.locator('svg.kind').screenshot()).toString('base64')
     // The colours of its pixels: where only one is left, nothing is drawn.
     const colours = await page.evaluate(async (base64) => {
-      const bitmap = await createImageBitmap(new Blob([Uint8Array.from(atob(base64), sign => sign.charCodeAt(0))], { type: 'image/png' }))
+      const bitmap = await createImageBitmap(
+        new Blob([Uint8Array.from(atob(base64), (sign) => sign.charCodeAt(0))], { type: 'image/png' }),
+      )
       const canvas = new OffscreenCanvas(bitmap.width, bitmap.height).getContext('2d')!
       canvas.drawImage(bitmap, 0, 0)
       return new Set(new Uint32Array(canvas.getImageData(0, 0, bitmap.width, bitmap.height).data.buffer)).size

@@ -5,19 +5,27 @@ import { ahead, expect, test } from './place.ts'
 
 const METHODS = ['get', 'post', 'put', 'delete']
 /** Every route that the server has, from its files: [method, path]. */
-const ROUTES = readdirSync('server/api', { recursive: true, encoding: 'utf8' }).filter(file => file.endsWith('.ts') && !file.startsWith('[...')).map((file): [string, string] => {
-  const [name, method] = file.replace(/\.ts$/, '').split('.') as [string, string]
-  expect(METHODS).toContain(method)
-  return [method.toUpperCase(), `/api/${name.replace(/\/?index$/, '').replace('[id]', 'some-id')}`]
-})
-const PAGES = readdirSync('app/pages').map(file => `/${file.replace('.vue', '').replace('index', '')}`)
+const ROUTES = readdirSync('server/api', { recursive: true, encoding: 'utf8' })
+  .filter((file) => file.endsWith('.ts') && !file.startsWith('[...'))
+  .map((file): [string, string] => {
+    const [name, method] = file.replace(/\.ts$/, '').split('.') as [string, string]
+    expect(METHODS).toContain(method)
+    return [method.toUpperCase(), `/api/${name.replace(/\/?index$/, '').replace('[id]', 'some-id')}`]
+  })
+const PAGES = readdirSync('app/pages').map((file) => `/${file.replace('.vue', '').replace('index', '')}`)
 const OPEN = ['GET /api/health', 'GET /api/session', 'POST /api/session', 'POST /api/setup']
 
 test('every route but sign-in and the health check refuses without a session', async ({ place }) => {
   expect(ROUTES.length).toBeGreaterThan(25)
-  for (const [method, path] of [...ROUTES, ['GET', '/api/no-such-route'], ['PATCH', '/api/devices/some-id']] as [string, string][]) {
+  for (const [method, path] of [
+    ...ROUTES,
+    ['GET', '/api/no-such-route'],
+    ['PATCH', '/api/devices/some-id'],
+  ] as [string, string][]) {
     const { status } = await place.send(method, path, { body: method === 'GET' ? undefined : {} })
-    expect(`${method} ${path} ${OPEN.includes(`${method} ${path}`) ? status !== 401 : status === 401}`).toBe(`${method} ${path} true`)
+    expect(`${method} ${path} ${OPEN.includes(`${method} ${path}`) ? status !== 401 : status === 401}`).toBe(
+      `${method} ${path} true`,
+    )
   }
   expect(PAGES.length).toBeGreaterThan(5)
   for (const path of [...PAGES, '/no-such-page', '/_nuxt', '/sign-in/../', '//api/draft']) {
@@ -31,7 +39,11 @@ test('a change must come from a page of the application', async ({ place }) => {
   const cookie = await place.signIn()
   for (const [method, path] of ROUTES.filter(([method]) => method !== 'GET')) {
     for (const origin of ['http://elsewhere.example', 'null', '']) {
-      const response = await fetch(place.url + path, { method, headers: { cookie, 'content-type': 'text/plain', ...origin && { origin } }, body: '{}' })
+      const response = await fetch(place.url + path, {
+        method,
+        headers: { cookie, 'content-type': 'text/plain', ...(origin && { origin }) },
+        body: '{}',
+      })
       expect([method, path, origin, response.status]).toEqual([method, path, origin, 403])
     }
   }
@@ -53,56 +65,134 @@ test('answers carry the headers that keep other pages out, and errors their word
   const cookie = await place.signIn()
   const page = await place.send('GET', '/', { cookie })
   const policy = page.headers.get('content-security-policy')!
-  expect([policy.includes(`frame-ancestors 'none'`), policy.includes(`default-src 'self'`), /script-src 'self' 'nonce-[^']{8,}'/.test(policy), policy.includes('unsafe-eval')]).toEqual([true, true, true, false])
-  expect([page.headers.get('x-content-type-options'), page.headers.get('referrer-policy'), page.headers.get('access-control-allow-origin')]).toEqual(['nosniff', 'no-referrer', null])
-  const cases: [string, string, unknown, number, { code: string, faults?: Record<string, unknown>[] }][] = [
-    ['POST', '/api/schedules', { name: 'X', week: 'Mo 9-10' }, 400, { code: 'malformed', faults: [{ path: 'week', message: expect.stringContaining('“9” does not belong') as unknown }] }],
-    ['POST', '/api/devices', { name: '', adapters: [{ mac: 'x', medium: 'wifi' }], extra: 1 }, 400, { code: 'malformed', faults: [{ path: 'extra' }, { path: 'name' }, { path: 'adapters[0].mac' }] }],
+  expect([
+    policy.includes(`frame-ancestors 'none'`),
+    policy.includes(`default-src 'self'`),
+    /script-src 'self' 'nonce-[^']{8,}'/.test(policy),
+    policy.includes('unsafe-eval'),
+  ]).toEqual([true, true, true, false])
+  expect([
+    page.headers.get('x-content-type-options'),
+    page.headers.get('referrer-policy'),
+    page.headers.get('access-control-allow-origin'),
+  ]).toEqual(['nosniff', 'no-referrer', null])
+  const cases: [string, string, unknown, number, { code: string; faults?: Record<string, unknown>[] }][] = [
+    [
+      'POST',
+      '/api/schedules',
+      { name: 'X', week: 'Mo 9-10' },
+      400,
+      {
+        code: 'malformed',
+        faults: [{ path: 'week', message: expect.stringContaining('“9” does not belong') as unknown }],
+      },
+    ],
+    [
+      'POST',
+      '/api/devices',
+      { name: '', adapters: [{ mac: 'x', medium: 'wifi' }], extra: 1 },
+      400,
+      { code: 'malformed', faults: [{ path: 'extra' }, { path: 'name' }, { path: 'adapters[0].mac' }] },
+    ],
     ['DELETE', '/api/schedules/night', undefined, 409, { code: 'in-use' }],
-    ['PUT', '/api/rules/no-such-rule', { name: 'X', effect: 'block', who: {}, what: {}, when: { always: true } }, 404, { code: 'not-found' }],
+    [
+      'PUT',
+      '/api/rules/no-such-rule',
+      { name: 'X', effect: 'block', who: {}, what: {}, when: { always: true } },
+      404,
+      { code: 'not-found' },
+    ],
     ['GET', '/api/no-such-route', undefined, 404, { code: 'not-found' }],
     ['PUT', '/api/gateway/clock', { instant: 'later' }, 400, { code: 'malformed' }],
   ]
   for (const [method, path, body, status, answer] of cases) {
     const response = await place.send(method, path, { body, cookie })
-    expect([response.status, await response.json()]).toEqual([status, expect.objectContaining({ ...answer, message: expect.any(String) as unknown, ...answer.faults && { faults: answer.faults.map(fault => expect.objectContaining(fault) as unknown) } })])
+    expect([response.status, await response.json()]).toEqual([
+      status,
+      expect.objectContaining({
+        ...answer,
+        message: expect.any(String) as unknown,
+        ...(answer.faults && {
+          faults: answer.faults.map((fault) => expect.objectContaining(fault) as unknown),
+        }),
+      }),
+    ])
   }
-  const garbled = await fetch(`${place.url}/api/schedules`, { method: 'POST', headers: { cookie, 'origin': place.url, 'content-type': 'application/json' }, body: '{' })
-  expect([garbled.status, await garbled.json()]).toEqual([400, expect.objectContaining({ code: 'malformed' })])
+  const garbled = await fetch(`${place.url}/api/schedules`, {
+    method: 'POST',
+    headers: { cookie, 'origin': place.url, 'content-type': 'application/json' },
+    body: '{',
+  })
+  expect([garbled.status, await garbled.json()]).toEqual([
+    400,
+    expect.objectContaining({ code: 'malformed' }),
+  ])
 })
 
 test('the limit on tries passes no forged header', async () => {
   const place = await startPlace({ KAIROSTAT_DEMO: PASSWORD })
   try {
-    const tries = [...Array(8).keys()].map(number => ({ 'x-forwarded-for': `198.51.100.${number}`, 'x-real-ip': `198.51.100.${number}`, 'forwarded': `for=198.51.100.${number}` }))
+    const tries = [...Array(8).keys()].map((number) => ({
+      'x-forwarded-for': `198.51.100.${number}`,
+      'x-real-ip': `198.51.100.${number}`,
+      'forwarded': `for=198.51.100.${number}`,
+    }))
     const statuses: number[] = []
-    for (const headers of tries) statuses.push((await place.send('POST', '/api/session', { body: { name: 'demo', password: 'wrong' }, headers })).status)
+    for (const headers of tries)
+      statuses.push(
+        (await place.send('POST', '/api/session', { body: { name: 'demo', password: 'wrong' }, headers }))
+          .status,
+      )
     expect(statuses).toEqual([401, 401, 401, 401, 401, 429, 429, 429])
   } finally {
     await place.stop()
   }
 })
 
-test('a token made on the page reads what is live, by the command line too, and nothing else, until it is revoked', async ({ signedIn: page, place }) => {
+test('a token made on the page reads what is live, by the command line too, and nothing else, until it is revoked', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/settings`)
   await page.getByLabel('Name of the token').fill('the shelf machine')
   await page.getByRole('button', { name: 'Create token' }).click()
-  const token = await page.locator('.made code').first().textContent() as string
+  const token = (await page.locator('.made code').first().textContent()) as string
   expect(token).toMatch(/^[\w-]{43}$/)
-  const read = (path: string) => fetch(`${place.url}${path}`, { headers: { authorization: `Bearer ${token}` } }).then(({ status }) => status)
-  for (const [, path] of ROUTES.filter(([method, path]) => method === 'GET' && !OPEN.includes(`GET ${path}`))) expect([path, await read(path)]).toEqual([path, path === '/api/live' ? 200 : 401])
+  const read = (path: string) =>
+    fetch(`${place.url}${path}`, { headers: { authorization: `Bearer ${token}` } }).then(
+      ({ status }) => status,
+    )
+  for (const [, path] of ROUTES.filter(([method, path]) => method === 'GET' && !OPEN.includes(`GET ${path}`)))
+    expect([path, await read(path)]).toEqual([path, path === '/api/live' ? 200 : 401])
   const metrics = await fetch(`${place.url}/metrics`, { headers: { authorization: `Bearer ${token}` } })
   const figures = await metrics.text()
-  expect([metrics.headers.get('content-type'), figures.includes('kairostat_policy_in_force 1')]).toEqual(['text/plain; version=0.0.4; charset=utf-8', true])
+  expect([metrics.headers.get('content-type'), figures.includes('kairostat_policy_in_force 1')]).toEqual([
+    'text/plain; version=0.0.4; charset=utf-8',
+    true,
+  ])
   expect(figures).toMatch(/kairostat_rule_packets_total\{rule="veiled-look-ups",outcome="logged"\} \d/)
-  expect(figures).toMatch(/kairostat_device_bytes_total\{mac="02:5e:10:00:00:02",device="press-laptop",outcome="passed"\} \d/)
+  expect(figures).toMatch(
+    /kairostat_device_bytes_total\{mac="02:5e:10:00:00:02",device="press-laptop",outcome="passed"\} \d/,
+  )
   expect((await fetch(`${place.url}/metrics`)).status).toBe(401)
-  const post = await fetch(`${place.url}/api/revisions`, { method: 'POST', headers: { authorization: `Bearer ${token}`, origin: place.url }, body: '{}' })
+  const post = await fetch(`${place.url}/api/revisions`, {
+    method: 'POST',
+    headers: { authorization: `Bearer ${token}`, origin: place.url },
+    body: '{}',
+  })
   expect(post.status).toBe(401)
 
   const day = ahead(2, '').slice(0, 10)
-  const { out } = await run(['check', '--server', place.url, '--at', `${day}T10:00`, '--device', 'press-laptop'], Date.now() / 1000, token)
-  expect(out).toMatch(new RegExp(`1 of 1 blocked\\n.*\\n.*\\n {2}Press room laptop {2}listed-only {2}${day} 09:00 {2}${day} 12:30 {2}Quiet bench$`))
+  const { out } = await run(
+    ['check', '--server', place.url, '--at', `${day}T10:00`, '--device', 'press-laptop'],
+    Date.now() / 1000,
+    token,
+  )
+  expect(out).toMatch(
+    new RegExp(
+      `1 of 1 blocked\\n.*\\n.*\\n {2}Press room laptop {2}listed-only {2}${day} 09:00 {2}${day} 12:30 {2}Quiet bench$`,
+    ),
+  )
   await page.reload()
   await expect(page.getByRole('region', { name: 'Access for programs' })).toContainText('last used')
   await page.getByRole('button', { name: 'Revoke the shelf machine' }).click()

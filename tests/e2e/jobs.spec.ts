@@ -10,7 +10,7 @@ async function counting(page: Page): Promise<() => Promise<number>> {
     const isCounting = state.acts !== undefined
     state.acts = 0
     if (isCounting) return
-    document.addEventListener('click', event => event.isTrusted && state.acts!++, true)
+    document.addEventListener('click', (event) => event.isTrusted && state.acts!++, true)
   })
   return () => page.evaluate(() => (window as unknown as { acts: number }).acts)
 }
@@ -27,7 +27,10 @@ async function apply(page: Page) {
   await expect(page.getByText(/Revision \d+ is live\./)).toBeVisible()
 }
 
-test('the everyday jobs are done by the words on screen, each within a few clicks', async ({ signedIn: page, place }) => {
+test('the everyday jobs are done by the words on screen, each within a few clicks', async ({
+  signedIn: page,
+  place,
+}) => {
   test.setTimeout(180_000)
   await page.goto(place.url)
 
@@ -55,8 +58,11 @@ test('the everyday jobs are done by the words on screen, each within a few click
     const before = await acts()
     await page.getByRole('button', { name: 'Allow for 30 min' }).click()
     await expect(page.getByTestId('sentence')).toContainText('by an override')
-    expect(await acts() - before).toBe(1)
-    await page.getByRole('complementary', { name: 'Big screen' }).getByRole('button', { name: 'Close' }).click()
+    expect((await acts()) - before).toBe(1)
+    await page
+      .getByRole('complementary', { name: 'Big screen' })
+      .getByRole('button', { name: 'Close' })
+      .click()
   })
 
   await test.step('block a site for all but one: 10 clicks', async () => {
@@ -69,7 +75,9 @@ test('the everyday jobs are done by the words on screen, each within a few click
     await page.getByLabel('Sites').fill('fairground.example')
     await page.getByLabel('Name', { exact: true }).fill('No fairground')
     await page.getByRole('button', { name: 'Save' }).click()
-    await expect(page.getByText('Everyone, except Marta’s phone, may not reach fairground.example always.')).toBeVisible()
+    await expect(
+      page.getByText('Everyone, except Marta’s phone, may not reach fairground.example always.'),
+    ).toBeVisible()
     await apply(page)
     expect(await acts()).toBeLessThanOrEqual(10)
   })
@@ -125,12 +133,23 @@ test('the everyday jobs are done by the words on screen, each within a few click
     const search = page.getByRole('region', { name: 'DNS look-ups' })
     await choose(search, 'Device', 'Lena’s phone')
     await choose(search, 'Outcome', 'blocked')
-    await expect.poll(async () => (await search.locator('li').allTextContents()).every(text => /Lena’s phone.*blocked/.test(text)) && await search.locator('li').count() > 0, { timeout: 20_000 }).toBe(true)
+    await expect
+      .poll(
+        async () =>
+          (await search.locator('li').allTextContents()).every((text) =>
+            /Lena’s phone.*blocked/.test(text),
+          ) && (await search.locator('li').count()) > 0,
+        { timeout: 20_000 },
+      )
+      .toBe(true)
     expect(await acts()).toBe(5)
   })
 })
 
-test('an empty place has a way in, help is one key away, and old addresses lead to the new', async ({ signedIn: page, place }) => {
+test('an empty place has a way in, help is one key away, and old addresses lead to the new', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/proof`)
   await expect(page).toHaveURL(`${place.url}/activity`)
   await page.getByRole('heading', { level: 1 }).click()
@@ -139,7 +158,10 @@ test('an empty place has a way in, help is one key away, and old addresses lead 
   await expect(page.getByRole('heading', { name: 'It is still online' })).toBeVisible()
 })
 
-test('an entry has its address, Back returns to where one was, and unsaved edits are asked about', async ({ signedIn: page, place }) => {
+test('an entry has its address, Back returns to where one was, and unsaved edits are asked about', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/rules`)
   await page.getByRole('link', { name: /Guest Wi-Fi by day/ }).click()
   await expect(page).toHaveURL(/\/rules\/guests-by-day$/)
@@ -152,7 +174,12 @@ test('an entry has its address, Back returns to where one was, and unsaved edits
 
   await name.fill('Guests')
   const question = page.getByRole('dialog', { name: 'Leave without saving?' })
-  for (const leave of [() => openPage(page, 'Board'), () => page.getByRole('link', { name: /Machines stay inside/ }).click(), () => page.keyboard.press('Escape'), () => page.goBack()]) {
+  for (const leave of [
+    () => openPage(page, 'Board'),
+    () => page.getByRole('link', { name: /Machines stay inside/ }).click(),
+    () => page.keyboard.press('Escape'),
+    () => page.goBack(),
+  ]) {
     await leave().catch(() => {})
     await question.getByRole('button', { name: 'Keep editing' }).click()
     await expect(question).toHaveCount(0)

@@ -3,7 +3,9 @@ import { writeFile } from 'node:fs/promises'
 import { freePort, SETUP_CODE, startPlace } from '../support/place.ts'
 import { expect, openPage, test } from './place.ts'
 
-test('an empty place: the first visit sets the administrator, and an acknowledged edit survives kill -9', async ({ page }) => {
+test('an empty place: the first visit sets the administrator, and an acknowledged edit survives kill -9', async ({
+  page,
+}) => {
   const place = await startPlace({})
   try {
     await page.goto(place.url)
@@ -26,16 +28,34 @@ test('an empty place: the first visit sets the administrator, and an acknowledge
     await expect(page.getByText('No schedules yet.')).toBeVisible()
     await openPage(page, 'Rules')
     await expect(page.getByText('No rules yet')).toBeVisible()
-    expect((await place.send('POST', '/api/setup', { body: { code: SETUP_CODE, name: 'eve', password: 'long enough too', place: { name: 'X', timeZone: 'UTC' } } })).status).toBe(409)
+    expect(
+      (
+        await place.send('POST', '/api/setup', {
+          body: {
+            code: SETUP_CODE,
+            name: 'eve',
+            password: 'long enough too',
+            place: { name: 'X', timeZone: 'UTC' },
+          },
+        })
+      ).status,
+    ).toBe(409)
 
     const cookie = (await page.context().cookies()).map(({ name, value }) => `${name}=${value}`).join('; ')
     for (let round = 1; round <= 4; round++) {
-      const answer = await place.send('POST', '/api/schedules', { cookie, body: { name: `Round ${round}`, week: '21:00-07:00' } })
+      const answer = await place.send('POST', '/api/schedules', {
+        cookie,
+        body: { name: `Round ${round}`, week: '21:00-07:00' },
+      })
       expect(answer.status).toBe(200)
       await place.kill()
       await place.start()
-      const draft = await (await place.send('GET', '/api/draft', { cookie })).json() as { schedules: { name: string }[] }
-      expect(draft.schedules.map(schedule => schedule.name)).toEqual(Array.from({ length: round }, (_, index) => `Round ${index + 1}`))
+      const draft = (await (await place.send('GET', '/api/draft', { cookie })).json()) as {
+        schedules: { name: string }[]
+      }
+      expect(draft.schedules.map((schedule) => schedule.name)).toEqual(
+        Array.from({ length: round }, (_, index) => `Round ${index + 1}`),
+      )
     }
   } finally {
     await place.stop()
@@ -46,11 +66,27 @@ test('a data folder that is in use gets one clear line', async () => {
   const place = await startPlace({})
   try {
     const folder = place.folder
-    const second = spawn(process.execPath, ['.output/server/index.mjs'], { env: { ...process.env, HOST: '127.0.0.1', PORT: String(await freePort()), KAIROSTAT_DATA: folder, LOG_LEVEL: 'silent' }, stdio: ['ignore', 'ignore', 'pipe'] })
+    const second = spawn(process.execPath, ['.output/server/index.mjs'], {
+      env: {
+        ...process.env,
+        HOST: '127.0.0.1',
+        PORT: String(await freePort()),
+        KAIROSTAT_DATA: folder,
+        LOG_LEVEL: 'silent',
+      },
+      stdio: ['ignore', 'ignore', 'pipe'],
+    })
     let said = ''
-    second.stderr.on('data', (text: Buffer) => { said += String(text) })
-    const code = await new Promise(resolve => second.once('exit', resolve))
-    expect([code, said.trim()]).toEqual([1, expect.stringMatching(/^The data folder .* is in use by process \d+\. Stop that one, or choose another folder\.$/)])
+    second.stderr.on('data', (text: Buffer) => {
+      said += String(text)
+    })
+    const code = await new Promise((resolve) => second.once('exit', resolve))
+    expect([code, said.trim()]).toEqual([
+      1,
+      expect.stringMatching(
+        /^The data folder .* is in use by process \d+\. Stop that one, or choose another folder\.$/,
+      ),
+    ])
   } finally {
     await place.stop()
   }
@@ -59,8 +95,30 @@ test('a data folder that is in use gets one clear line', async () => {
 test('a gateway that is away is shown as such, and gets what is live when it is back', async ({ page }) => {
   const port = await freePort()
   const token = 'a-secret-between-the-two'
-  const place = await startPlace({ KAIROSTAT_DEMO: 'a-demo-password', KAIROSTAT_GATEWAY: `http://127.0.0.1:${port}`, KAIROSTAT_GATEWAY_TOKEN: token })
-  const startGateway = () => spawn(process.execPath, ['bin/kairostat', 'gateway', '--dataplane', 'simulated', '--listen', `127.0.0.1:${port}`, '--token-file', `${place.folder}/secret`, '--state', `${place.folder}/gateway`, '--time-zone', 'Europe/Lisbon'], { stdio: ['ignore', 'ignore', 'inherit'] })
+  const place = await startPlace({
+    KAIROSTAT_DEMO: 'a-demo-password',
+    KAIROSTAT_GATEWAY: `http://127.0.0.1:${port}`,
+    KAIROSTAT_GATEWAY_TOKEN: token,
+  })
+  const startGateway = () =>
+    spawn(
+      process.execPath,
+      [
+        'bin/kairostat',
+        'gateway',
+        '--dataplane',
+        'simulated',
+        '--listen',
+        `127.0.0.1:${port}`,
+        '--token-file',
+        `${place.folder}/secret`,
+        '--state',
+        `${place.folder}/gateway`,
+        '--time-zone',
+        'Europe/Lisbon',
+      ],
+      { stdio: ['ignore', 'ignore', 'inherit'] },
+    )
   await writeFile(`${place.folder}/secret`, token)
   let gateway = startGateway()
   try {
@@ -70,7 +128,9 @@ test('a gateway that is away is shown as such, and gets what is live when it is 
     await expect(page.getByText('up to date')).toBeVisible({ timeout: 20_000 })
     gateway.kill('SIGKILL')
     await expect(page.getByRole('status').getByText('the gateway does not answer')).toBeVisible()
-    await expect(page.getByTestId('standing')).toContainText('Revision 1 is waiting: the gateway does not answer')
+    await expect(page.getByTestId('standing')).toContainText(
+      'Revision 1 is waiting: the gateway does not answer',
+    )
     await page.goto(`${place.url}/review`)
     await page.getByRole('button', { name: 'Apply changes' }).click()
     await expect(page.getByText('Revision 2 is saved, but the gateway does not answer.')).toBeVisible()

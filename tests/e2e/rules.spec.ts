@@ -3,20 +3,34 @@ import { act, ahead, choose, expect, openPage, test, TIME } from './place.ts'
 
 test.use({ only: 'rules' })
 
-test('only two sites for one group, Tuesday to Saturday 14:00 to 18:00: from a pasted list to the board', async ({ signedIn: page, place }) => {
+test('only two sites for one group, Tuesday to Saturday 14:00 to 18:00: from a pasted list to the board', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/sites`)
   await page.getByRole('button', { name: 'New list' }).click()
   await page.getByLabel('Name', { exact: true }).fill('Bench pages')
-  await page.getByLabel(/^Sites, one per line/).fill('https://www.paperwiki.example:443/glue?x=1\nglue.example\nfish.glue.example\nno such..name')
-  await expect(page.getByText('Line 1: https://www.paperwiki.example:443/glue?x=1 is read as paperwiki.example, the scheme, the leading www., the port, the path taken off.')).toBeVisible()
+  await page
+    .getByLabel(/^Sites, one per line/)
+    .fill('https://www.paperwiki.example:443/glue?x=1\nglue.example\nfish.glue.example\nno such..name')
+  await expect(
+    page.getByText(
+      'Line 1: https://www.paperwiki.example:443/glue?x=1 is read as paperwiki.example, the scheme, the leading www., the port, the path taken off.',
+    ),
+  ).toBeVisible()
   await expect(page.getByText('fish.glue.example is already covered by glue.example.')).toBeVisible()
   await expect(page.getByText(/Line 4: “such..name” is not a site/)).toBeVisible()
   await page.getByLabel(/^Sites, one per line/).fill('paperwiki.example\nglue.example')
   await expect(page.getByText('2 sites; each name also covers the names under it.')).toBeVisible()
   await page.getByRole('button', { name: 'Save' }).click()
   await page.getByRole('link', { name: /^Bench pages 2 sites not used, so it blocks nothing/ }).click()
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'a policy zone (RPZ)' }).click()])
-  expect(await readFile(await download.path(), 'utf8')).toContain('paperwiki.example CNAME .\n*.paperwiki.example CNAME .\n')
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'a policy zone (RPZ)' }).click(),
+  ])
+  expect(await readFile(await download.path(), 'utf8')).toContain(
+    'paperwiki.example CNAME .\n*.paperwiki.example CNAME .\n',
+  )
   await page.getByLabel('Look up a site or address').fill('https://glue.example/x')
   await expect(page.getByText('The list Bench pages contains it. No rule covers it by name.')).toBeVisible()
 
@@ -33,11 +47,17 @@ test('only two sites for one group, Tuesday to Saturday 14:00 to 18:00: from a p
   await choose(page, 'Covers', 'Bench pages')
   await choose(page, 'When', 'during')
   await choose(page, 'Schedules', 'Afternoons')
-  await expect(page.getByRole('group', { name: 'The week it makes' })).toContainText('It applies to 9 devices')
+  await expect(page.getByRole('group', { name: 'The week it makes' })).toContainText(
+    'It applies to 9 devices',
+  )
   await expect(page.getByRole('group', { name: 'The week it makes' }).getByRole('img')).toHaveCount(4)
   await page.getByLabel('Name', { exact: true }).fill('Bench pages stay')
   await page.getByRole('button', { name: 'Save' }).click()
-  await expect(page.getByRole('link', { name: /^16, 17 ?Bench pages stay and Bench pages stay: nothing else · .*Flat upstairs may reach only the list Bench pages during Afternoons\./ })).toBeVisible()
+  await expect(
+    page.getByRole('link', {
+      name: /^16, 17 ?Bench pages stay and Bench pages stay: nothing else · .*Flat upstairs may reach only the list Bench pages during Afternoons\./,
+    }),
+  ).toBeVisible()
   await page.getByRole('link', { name: 'Review changes' }).click()
   await page.getByRole('button', { name: 'Apply changes' }).click()
   await expect(page.getByText('Revision 2 is live.')).toBeVisible()
@@ -48,20 +68,30 @@ test('only two sites for one group, Tuesday to Saturday 14:00 to 18:00: from a p
   await expect(page.locator('[data-device="tide-clock"]')).toContainText('listed sites only until 18:00')
 })
 
-test('a service is found by its name, closed towards an address block, copied and moved knowing what that changes', async ({ signedIn: page, place }) => {
+test('a service is found by its name, closed towards an address block, copied and moved knowing what that changes', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/rules`)
   await page.getByRole('button', { name: 'New rule' }).click()
   await choose(page, 'Applies to', 'Old laptop')
   await choose(page, 'All or some of the internet', 'some sites and apps:')
   await page.getByLabel('Only to this address or block').fill('203.0.113.0/33')
-  await expect(page.getByRole('alert').filter({ hasText: 'is not a valid IP address or block' })).toBeVisible()
+  await expect(
+    page.getByRole('alert').filter({ hasText: 'is not a valid IP address or block' }),
+  ).toBeVisible()
   await page.getByLabel('Only to this address or block').fill('203.0.113.9/24')
   await page.getByLabel('A service').fill('ftp')
-  await page.getByRole('list', { name: 'Services by that name' }).getByRole('button', { name: 'tcp/21', exact: true }).click()
+  await page
+    .getByRole('list', { name: 'Services by that name' })
+    .getByRole('button', { name: 'tcp/21', exact: true })
+    .click()
   await page.getByLabel('Names that contain').fill('Transfer')
   await page.getByLabel('Name', { exact: true }).fill('No transfer')
   await page.getByRole('button', { name: 'Save' }).click()
-  const rule = page.getByRole('link', { name: /No transfer · .*Old laptop may not reach names with “transfer” and tcp\/21@203\.0\.113\.0\/24 always\./ })
+  const rule = page.getByRole('link', {
+    name: /No transfer · .*Old laptop may not reach names with “transfer” and tcp\/21@203\.0\.113\.0\/24 always\./,
+  })
   await rule.first().click()
   await page.getByRole('button', { name: 'Duplicate' }).click()
   await expect(page.getByRole('link', { name: /No transfer \(copy\)/ })).toBeVisible()
@@ -71,14 +101,21 @@ test('a service is found by its name, closed towards an address block, copied an
   const before = await place0()
   await lena.focus()
   for (let step = 0; step < 2; step++) await page.keyboard.press('Alt+ArrowUp')
-  await expect(page.getByRole('status').filter({ hasText: `Lena sleeps becomes rule ${before - 2}: Changes nobody’s access over the next 7 days.` })).toBeVisible()
+  await expect(
+    page.getByRole('status').filter({
+      hasText: `Lena sleeps becomes rule ${before - 2}: Changes nobody’s access over the next 7 days.`,
+    }),
+  ).toBeVisible()
   await page.keyboard.press('Enter')
   await expect.poll(place0).toBe(before - 2)
   await page.getByRole('contentinfo').getByRole('button', { name: 'Undo' }).click()
   await expect.poll(place0).toBe(before)
 })
 
-test('overrides: for as long as one likes, longer, for a group, asked for on the own machine, and ending while one looks', async ({ signedIn: page, place }) => {
+test('overrides: for as long as one likes, longer, for a group, asked for on the own machine, and ending while one looks', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/?device=hall-radio`)
   await choose(page, 'For how long', 'until a time…')
   await page.getByLabel('Until when').fill('yesterday')
@@ -106,32 +143,50 @@ test('overrides: for as long as one likes, longer, for a group, asked for on the
   await expect(page.getByRole('link', { name: /^Glue pot thermostat allowed/ })).toBeVisible()
 
   const cookie = await place.signIn()
-  const instant = (seconds: number) => new Date(Math.floor(Date.now() / 1000 + seconds) * 1000).toISOString().replace('.000', '')
-  await place.send('POST', '/api/overrides', { cookie, body: { effect: 'block', who: { devices: ['tide-clock'] }, from: instant(0), until: instant(6) } })
+  const instant = (seconds: number) =>
+    new Date(Math.floor(Date.now() / 1000 + seconds) * 1000).toISOString().replace('.000', '')
+  await place.send('POST', '/api/overrides', {
+    cookie,
+    body: { effect: 'block', who: { devices: ['tide-clock'] }, from: instant(0), until: instant(6) },
+  })
   await page.goto(`${place.url}/?device=tide-clock`)
   await expect(page.getByTestId('sentence')).toContainText('Blocked since')
   await expect(page.getByTestId('sentence')).not.toContainText('Blocked since', { timeout: 9000 })
 })
 
-test('a bad file is refused by line with nothing changed, a good one becomes the draft, and an earlier revision is live again', async ({ signedIn: page, place }) => {
+test('a bad file is refused by line with nothing changed, a good one becomes the draft, and an earlier revision is live again', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/history`)
   await expect(page.getByRole('heading', { level: 1 })).toContainText('is live, applied on')
-  const file = (name: string, text: string) => ({ name, mimeType: 'application/yaml', buffer: Buffer.from(text) })
+  const file = (name: string, text: string) => ({
+    name,
+    mimeType: 'application/yaml',
+    buffer: Buffer.from(text),
+  })
   const before = await (await place.send('GET', '/api/draft', { cookie: await place.signIn() })).text()
-  await page.getByLabel('Choose file').setInputFiles(file('bad.yaml', 'kairostat: 1\nplace:\n  name: B\n  timeZone: Mars/Olympus\n'))
+  await page
+    .getByLabel('Choose file')
+    .setInputFiles(file('bad.yaml', 'kairostat: 1\nplace:\n  name: B\n  timeZone: Mars/Olympus\n'))
   await expect(page.getByText('bad.yaml was not imported, and nothing has changed:')).toBeVisible()
   await expect(page.getByText(/Line 4: Settings, time zone "Mars\/Olympus" is not a time zone/)).toBeVisible()
   expect(await (await place.send('GET', '/api/draft', { cookie: await place.signIn() })).text()).toBe(before)
 
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'YAML' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'YAML' }).click(),
+  ])
   const text = await readFile(await download.path(), 'utf8')
-  await page.getByLabel('Choose file').setInputFiles(file('policy.yaml', text.replace('name: Tide clock', 'name: Moon clock')))
+  await page
+    .getByLabel('Choose file')
+    .setInputFiles(file('policy.yaml', text.replace('name: Tide clock', 'name: Moon clock')))
   await expect(page.getByText('policy.yaml is now the draft.').first()).toBeVisible()
   await page.getByRole('button', { name: 'Compare with draft' }).first().click()
   const comparison = page.getByRole('region', { name: 'Comparison' })
   await expect(comparison).toContainText('Device “Moon clock” name: Tide clock → Moon clock')
 
-  const next = await page.getByRole('listitem').filter({ hasText: 'Restore…' }).count() + 2
+  const next = (await page.getByRole('listitem').filter({ hasText: 'Restore…' }).count()) + 2
   await page.getByRole('link', { name: 'Review changes' }).click()
   await page.getByLabel('Note (optional)').fill('The clock has a new name')
   await page.getByRole('button', { name: 'Apply changes' }).click()
@@ -148,7 +203,10 @@ test('a bad file is refused by line with nothing changed, a good one becomes the
   await expect(page.getByRole('link', { name: /^Tide clock/ })).toBeVisible()
 })
 
-test('a rule that never decides is found, told why and moved; what is unused is set aside with a reason and taken up again', async ({ signedIn: page, place }) => {
+test('a rule that never decides is found, told why and moved; what is unused is set aside with a reason and taken up again', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/rules`)
   await page.getByRole('button', { name: 'New rule' }).click()
   await choose(page, 'Applies to', 'Heat meter')
@@ -159,10 +217,16 @@ test('a rule that never decides is found, told why and moved; what is unused is 
   await page.getByRole('button', { name: 'Save' }).click()
   await page.getByRole('button', { name: /warning/ }).click()
   const findings = page.getByRole('region', { name: 'Findings' })
-  const finding = findings.getByRole('listitem').filter({ hasText: '(Meter may report) never decides: rule 1 (Machines stay inside) above it always decides first.' })
+  const finding = findings.getByRole('listitem').filter({
+    hasText: '(Meter may report) never decides: rule 1 (Machines stay inside) above it always decides first.',
+  })
   await finding.getByRole('button', { name: 'Move it above them' }).click()
   await page.getByRole('button', { name: 'Move it', exact: true }).click()
-  await expect(page.getByRole('link', { name: /^1 ?Meter may report · .*Heat meter may reach meters\.example always\./ })).toBeVisible()
+  await expect(
+    page.getByRole('link', {
+      name: /^1 ?Meter may report · .*Heat meter may reach meters\.example always\./,
+    }),
+  ).toBeVisible()
   await expect(finding).toHaveCount(0)
   const unused = findings.getByRole('listitem').filter({ hasText: 'The app Tunecask is used by no rule' })
   await unused.getByRole('button', { name: 'Dismiss…' }).click()
@@ -177,7 +241,10 @@ test('a rule that never decides is found, told why and moved; what is unused is 
   await expect(unused.getByRole('button', { name: 'Delete it' })).toBeVisible()
 })
 
-test('opening hours in two windows with one exempt device; what a word would catch is seen before, and a way around is closed', async ({ signedIn: page, place }) => {
+test('opening hours in two windows with one exempt device; what a word would catch is seen before, and a way around is closed', async ({
+  signedIn: page,
+  place,
+}) => {
   await page.goto(`${place.url}/schedules?new`)
   await page.getByLabel('Name', { exact: true }).fill('Counter hours')
   await page.getByRole('textbox', { name: 'Week' }).fill('Mo-Fr 08:30-12:30,14:00-18:30')
@@ -187,19 +254,30 @@ test('opening hours in two windows with one exempt device; what a word would cat
   await choose(page, 'Except', 'Marta’s phone')
   await choose(page, 'All or some of the internet', 'some sites and apps:')
   await page.getByLabel('Names that contain').fill('stream')
-  await expect(page.getByRole('list', { name: 'What these words would have matched' })).toContainText(/“stream” would have matched 2 of \d+ names looked up in the last 7 days; they are in no list and no app: streamside-leather\.example and livestreams\.example\./)
+  await expect(page.getByRole('list', { name: 'What these words would have matched' })).toContainText(
+    /“stream” would have matched 2 of \d+ names looked up in the last 7 days; they are in no list and no app: streamside-leather\.example and livestreams\.example\./,
+  )
   await choose(page, 'All or some of the internet', 'the internet')
   await choose(page, 'When', 'outside')
   await choose(page, 'Schedules', 'Counter hours')
   await page.getByLabel('Name', { exact: true }).fill('Closed at noon')
   await page.getByRole('button', { name: 'Save' }).click()
-  await expect(page.getByRole('link', { name: /Closed at noon · .*Office, except Marta’s phone, may not reach the internet outside Counter hours\./ })).toBeVisible()
+  await expect(
+    page.getByRole('link', {
+      name: /Closed at noon · .*Office, except Marta’s phone, may not reach the internet outside Counter hours\./,
+    }),
+  ).toBeVisible()
 
   const around = page.getByRole('link', { name: /No video or games at work/ })
   const bypassed = page.getByText(/^Encrypted DNS and VPNs can bypass rules /)
   await expect(bypassed).toBeVisible()
   await page.getByRole('button', { name: /warning/ }).click()
-  await expect(page.getByRole('listitem').filter({ hasText: 'You are using Office desktop right now, and it is blocked at times. ' }).getByRole('button', { name: 'Never block it' })).toBeVisible()
+  await expect(
+    page
+      .getByRole('listitem')
+      .filter({ hasText: 'You are using Office desktop right now, and it is blocked at times. ' })
+      .getByRole('button', { name: 'Never block it' }),
+  ).toBeVisible()
   await page.getByRole('button', { name: 'Block these services in the same rules' }).click()
   await expect(around).toContainText('tcp/853, udp/853')
   await expect(bypassed).toHaveCount(0)
@@ -208,7 +286,10 @@ test('opening hours in two windows with one exempt device; what a word would cat
   await expect(page.getByText(/^(Within the next hour |Nobody loses or gains access)/)).toBeVisible()
   await page.getByRole('button', { name: 'Apply changes' }).click()
   await expect(page.getByText(/Revision \d+ is live\./)).toBeVisible()
-  for (const [time, laptop, phone] of [[ahead(3, '13:00'), 'blocked until 14:00', 'until'], [ahead(3, '15:00'), 'until 18:30', 'until']] as const) {
+  for (const [time, laptop, phone] of [
+    [ahead(3, '13:00'), 'blocked until 14:00', 'until'],
+    [ahead(3, '15:00'), 'until 18:30', 'until'],
+  ] as const) {
     await openPage(page, 'Board')
     await page.keyboard.press('m')
     await page.getByLabel('A moment to look at').fill(time)

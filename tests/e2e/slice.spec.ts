@@ -7,7 +7,13 @@ const NEIGHBOUR = 'Shelf store'
 
 test('from a device that was only seen to a block that was checked', async ({ page, place }) => {
   const elsewhere: string[] = []
-  page.on('request', request => !request.url().startsWith(place.url) && !/^(data|blob):/.test(request.url()) && elsewhere.push(request.url()))
+  page.on(
+    'request',
+    (request) =>
+      !request.url().startsWith(place.url) &&
+      !/^(data|blob):/.test(request.url()) &&
+      elsewhere.push(request.url()),
+  )
 
   // Signs in.
   await page.goto(place.url)
@@ -66,12 +72,18 @@ test('from a device that was only seen to a block that was checked', async ({ pa
   // Puts it live, and sees the gateway's digest confirmed.
   await page.getByRole('link', { name: 'Review changes' }).click()
   await expect(page.getByText('Rule “Laptop at night” is new')).toBeVisible()
-  await expect(page.getByText(/more hours? of access and .* fewer hours? of access over the next 7 days, on \d+ devices?\.$/)).toBeVisible()
+  await expect(
+    page.getByText(
+      /more hours? of access and .* fewer hours? of access over the next 7 days, on \d+ devices?\.$/,
+    ),
+  ).toBeVisible()
   const before = Date.now()
   await page.getByRole('button', { name: 'Apply changes' }).click()
   await expect(page.getByText('Revision 2 is live. The gateway confirmed it')).toBeVisible()
   expect(Date.now() - before).toBeLessThan(5000)
-  const gateway = await (await place.send('GET', '/api/gateway', { cookie: await place.signIn() })).json() as { status: { digest: string } }
+  const gateway = (await (
+    await place.send('GET', '/api/gateway', { cookie: await place.signIn() })
+  ).json()) as { status: { digest: string } }
   await expect(page.getByTestId('standing')).toHaveAttribute('title', gateway.status.digest)
   await expect(page.getByTestId('standing')).toContainText('confirmed by the gateway')
 
@@ -79,18 +91,29 @@ test('from a device that was only seen to a block that was checked', async ({ pa
   await look('tomorrow 22:00')
   await expect(row).toContainText(/blocked until [A-Z]\w\w 07:00/)
   await row.click()
-  await expect(page.getByTestId('sentence')).toHaveText(/^Blocked since 21:00, until [A-Z]\w+day 07:00, by Laptop at night; rule 16 of 16\.$/)
+  await expect(page.getByTestId('sentence')).toHaveText(
+    /^Blocked since 21:00, until [A-Z]\w+day 07:00, by Laptop at night; rule 16 of 16\.$/,
+  )
   await expect(page.getByRole('list', { name: /Rules for it/ })).toContainText('decides')
   await page.keyboard.press('n')
   await expect(page.getByRole('heading', { level: 1 })).toContainText('Right now')
 
-  // At a moment inside the window by the gateway's clock, that device's drops are counted while its neighbour's traffic passes.
+  // At a moment inside the window by the gateway's clock, that device's drops are counted while its
+  // neighbour's traffic passes.
   const tomorrow = new Date(Date.now() + 86_400_000).toISOString().slice(0, 10)
-  await place.send('PUT', '/api/gateway/clock', { cookie: await place.signIn(), body: { instant: `${tomorrow}T23:30:00Z` } })
+  await place.send('PUT', '/api/gateway/clock', {
+    cookie: await place.signIn(),
+    body: { instant: `${tomorrow}T23:30:00Z` },
+  })
   await expect(page.getByText(/the gateway’s clock is .* ahead/)).toBeVisible()
-  await expect(page.getByTestId('evidence')).toContainText(/Last drop \d+ s ago: .*the gateway dropped [1-9]/, { timeout: 30_000 })
+  await expect(page.getByTestId('evidence')).toContainText(
+    /Last drop \d+ s ago: .*the gateway dropped [1-9]/,
+    { timeout: 30_000 },
+  )
   await page.getByRole('button', { name: new RegExp(NEIGHBOUR) }).click()
-  await expect(page.getByTestId('evidence')).toContainText(/dropped nothing and passed [1-9]/, { timeout: 60_000 })
+  await expect(page.getByTestId('evidence')).toContainText(/dropped nothing and passed [1-9]/, {
+    timeout: 60_000,
+  })
   await place.send('PUT', '/api/gateway/clock', { cookie: await place.signIn(), body: { instant: null } })
   await expect(page.getByText('up to date')).toBeVisible()
 

@@ -12,7 +12,9 @@ import { UNIT_OPTIONS } from '../support/unit.ts'
 /** The far side of the router, in both versions of IP. */
 export const FAR = { 4: '203.0.113.10', 6: '2001:db8::10' } as const
 export const PORT = 7000
-const KINDS = (['udp', 'tcp'] as const).flatMap(mode => ([4, 6] as const).map(version => ({ mode, version })))
+const KINDS = (['udp', 'tcp'] as const).flatMap((mode) =>
+  ([4, 6] as const).map((version) => ({ mode, version })),
+)
 /** What `reach` says where everything passes. */
 export const REACHED = KINDS.map(({ mode, version }) => `${mode}${version}`).join(' ')
 /** The addresses of the two machines of the local network. */
@@ -33,14 +35,39 @@ export interface Network {
   readonly folder: string
   /** Runs a command in a namespace until it ends; answers what it printed. */
   run(where: Host, command: string, ...args: string[]): Promise<string>
-  /** When what a machine sent until an instant (ms; "+1500" = from when it begins) was answered: the instants (ms) at which it was sent, or arrived where it was pushed. */
-  probe(from: 'cliA' | 'cliB', mode: 'udp' | 'tcp' | 'push', version: 4 | 6, until: number | `+${number}`, to?: string): Promise<number[]>
-  /** What of each kind of sending to the far side gets an answer within a second and a half, such as "udp4 tcp6". */
+  /**
+   * When what a machine sent until an instant (ms; "+1500" = from when it begins) was answered: the instants
+   * (ms) at which it was sent, or arrived where it was pushed.
+   */
+  probe(
+    from: 'cliA' | 'cliB',
+    mode: 'udp' | 'tcp' | 'push',
+    version: 4 | 6,
+    until: number | `+${number}`,
+    to?: string,
+  ): Promise<number[]>
+  /**
+   * What of each kind of sending to the far side gets an answer within a second and a half, such as "udp4
+   * tcp6".
+   */
   reach(from: 'cliA' | 'cliB'): Promise<string>
   /** What a machine is answered that looks up a name at a server. */
-  lookup(from: 'cliA' | 'cliB', name: string, type: 'A' | 'AAAA', server: string, over?: 'udp' | 'tcp'): Promise<string>
-  /** What a machine is answered that looks a name up again and again for so long (ms), and how long each answer took (ms). */
-  ask(from: 'cliA' | 'cliB', name: string, milliseconds: number): Promise<{ readonly data: string | null, readonly took: number }[]>
+  lookup(
+    from: 'cliA' | 'cliB',
+    name: string,
+    type: 'A' | 'AAAA',
+    server: string,
+    over?: 'udp' | 'tcp',
+  ): Promise<string>
+  /**
+   * What a machine is answered that looks a name up again and again for so long (ms), and how long each
+   * answer took (ms).
+   */
+  ask(
+    from: 'cliA' | 'cliB',
+    name: string,
+    milliseconds: number,
+  ): Promise<{ readonly data: string | null; readonly took: number }[]>
   /** Has the router's packet filter take a text, while no program runs. */
   load(text: string): Promise<void>
   /** Puts a policy in force; throws where it is refused. */
@@ -55,14 +82,17 @@ export interface Network {
   stop(): Promise<void>
 }
 const HOSTS = ['isp', 'rtr', 'cliA', 'cliB'] as const
-type Host = typeof HOSTS[number]
+type Host = (typeof HOSTS)[number]
 
 /** Builds the network, apart from those of other runs. */
 export async function startNetwork(): Promise<Network> {
   const name = `k${process.pid}`
   const folder = mkdtempSync(join(tmpdir(), 'kairostat-network-'))
-  const clear = () => HOSTS.forEach(host => spawnSync('ip', ['netns', 'del', name + host]))
-  const made = spawnSync('bash', [resolvePath('tests/gateway/testnet-up.sh')], { env: { ...process.env, P: name }, encoding: 'utf8' })
+  const clear = () => HOSTS.forEach((host) => spawnSync('ip', ['netns', 'del', name + host]))
+  const made = spawnSync('bash', [resolvePath('tests/gateway/testnet-up.sh')], {
+    env: { ...process.env, P: name },
+    encoding: 'utf8',
+  })
   if (made.status !== 0) {
     clear()
     throw new Error(`The network could not be built: ${made.stderr}`)
@@ -70,24 +100,33 @@ export async function startNetwork(): Promise<Network> {
   writeFileSync(join(folder, 'secret'), SECRET)
   writeFileSync(join(folder, 'leases'), `1795428000 ${MACS.A} 192.168.77.10 press-tablet *\n`)
   // It makes its bundle where that is stale, which nobody could.
-  if (spawnSync(process.execPath, ['bin/kairostat', 'gateway', '--help']).status !== 0) throw new Error('The gateway’s program does not start.')
+  if (spawnSync(process.execPath, ['bin/kairostat', 'gateway', '--help']).status !== 0)
+    throw new Error('The gateway’s program does not start.')
   copyFileSync('dist/gateway.mjs', join(folder, 'gateway.mjs'))
   chownSync(folder, NOBODY, NOBODY)
   const running = new Set<ChildProcess>()
   const inside = (where: Host, command: string, args: readonly string[]) => {
-    const child = spawn('ip', ['netns', 'exec', name + where, command, ...args], { env: SYSTEM, stdio: ['ignore', 'pipe', 'pipe'] })
+    const child = spawn('ip', ['netns', 'exec', name + where, command, ...args], {
+      env: SYSTEM,
+      stdio: ['ignore', 'pipe', 'pipe'],
+    })
     running.add(child)
     child.once('close', () => running.delete(child))
     return child
   }
-  const run: Network['run'] = (where, command, ...args) => new Promise((resolve, reject) => {
-    const child = inside(where, command, args)
-    let [out, err] = ['', '']
-    child.stdout.on('data', chunk => out += String(chunk))
-    child.stderr.on('data', chunk => err += String(chunk))
-    child.once('error', reject)
-    child.once('close', code => code === 0 ? resolve(out) : reject(new Error(`${command} ${args.join(' ')} ended with ${code}: ${err}`)))
-  })
+  const run: Network['run'] = (where, command, ...args) =>
+    new Promise((resolve, reject) => {
+      const child = inside(where, command, args)
+      let [out, err] = ['', '']
+      child.stdout.on('data', (chunk) => (out += String(chunk)))
+      child.stderr.on('data', (chunk) => (err += String(chunk)))
+      child.once('error', reject)
+      child.once('close', (code) =>
+        code === 0
+          ? resolve(out)
+          : reject(new Error(`${command} ${args.join(' ')} ended with ${code}: ${err}`)),
+      )
+    })
   const echo = inside('isp', process.execPath, [PROBE, 'echo', String(PORT), '853'])
   const upstream = inside('isp', process.execPath, [PROBE, 'dns', '5300'])
   await Promise.all([said(echo, 'ready'), said(upstream, 'ready')])
@@ -95,13 +134,39 @@ export async function startNetwork(): Promise<Network> {
   const start = async () => {
     // Not as root: with the right to administer the network, and no other.
     program = inside('rtr', 'setpriv', [
-      `--reuid=${NOBODY}`, `--regid=${NOBODY}`, '--clear-groups', '--inh-caps=-all,+net_admin', '--ambient-caps=-all,+net_admin', '--bounding-set=-all,+net_admin', '--no-new-privs',
-      'env', `KAIROSTAT_CLOCK_FILE=${join(folder, 'clock')}`, process.execPath, ...UNIT_OPTIONS, join(folder, 'gateway.mjs'), '--dataplane', 'linux', '--lan', 'br0', '--listen', `unix:${folder}/socket`, '--token-file', join(folder, 'secret'), '--state', folder, '--time-zone', 'Europe/Lisbon', '--upstream', `${FAR[4]}#5300`, '--leases', join(folder, 'leases'),
+      `--reuid=${NOBODY}`,
+      `--regid=${NOBODY}`,
+      '--clear-groups',
+      '--inh-caps=-all,+net_admin',
+      '--ambient-caps=-all,+net_admin',
+      '--bounding-set=-all,+net_admin',
+      '--no-new-privs',
+      'env',
+      `KAIROSTAT_CLOCK_FILE=${join(folder, 'clock')}`,
+      process.execPath,
+      ...UNIT_OPTIONS,
+      join(folder, 'gateway.mjs'),
+      '--dataplane',
+      'linux',
+      '--lan',
+      'br0',
+      '--listen',
+      `unix:${folder}/socket`,
+      '--token-file',
+      join(folder, 'secret'),
+      '--state',
+      folder,
+      '--time-zone',
+      'Europe/Lisbon',
+      '--upstream',
+      `${FAR[4]}#5300`,
+      '--leases',
+      join(folder, 'leases'),
     ])
     await said(program, 'listens')
   }
   const kill = async (signal: NodeJS.Signals) => {
-    const ended = new Promise(resolve => program!.once('exit', resolve))
+    const ended = new Promise((resolve) => program!.once('exit', resolve))
     // `ip netns exec` becomes the program, so the signal reaches it.
     program!.kill(signal)
     await ended
@@ -110,28 +175,53 @@ export async function startNetwork(): Promise<Network> {
   const address = `unix:${folder}/socket`
   const gateway = gatewayAt(address, SECRET)
   // The first packets of IPv6 may take a second.
-  await Promise.all((['cliA', 'cliB'] as const).flatMap(host => [4, 6].map(version => run(host, 'ping', '-c', '1', '-W', '3', FAR[version as 4 | 6]))))
-  const probe: Network['probe'] = async (from, mode, version, until, to = FAR[version]) => JSON.parse(await run(from, process.execPath, PROBE, mode, to, String(PORT), String(until))) as number[]
+  await Promise.all(
+    (['cliA', 'cliB'] as const).flatMap((host) =>
+      [4, 6].map((version) => run(host, 'ping', '-c', '1', '-W', '3', FAR[version as 4 | 6])),
+    ),
+  )
+  const probe: Network['probe'] = async (from, mode, version, until, to = FAR[version]) =>
+    JSON.parse(await run(from, process.execPath, PROBE, mode, to, String(PORT), String(until))) as number[]
   return {
-    gateway, address, secret: SECRET, folder, run, kill, start,
+    gateway,
+    address,
+    secret: SECRET,
+    folder,
+    run,
+    kill,
+    start,
     probe,
     reach: async (from) => {
-      const answered = await Promise.all(KINDS.map(({ mode, version }) => probe(from, mode, version, '+1500')))
-      return KINDS.filter((_, index) => answered[index]!.length > 0).map(({ mode, version }) => `${mode}${version}`).join(' ')
+      const answered = await Promise.all(
+        KINDS.map(({ mode, version }) => probe(from, mode, version, '+1500')),
+      )
+      return KINDS.filter((_, index) => answered[index]!.length > 0)
+        .map(({ mode, version }) => `${mode}${version}`)
+        .join(' ')
     },
-    lookup: async (from, name, type, server, over = 'udp') => (await run(from, process.execPath, PROBE, 'lookup', name, type, server, over)).trim(),
-    ask: async (from, name, milliseconds) => JSON.parse(await run(from, process.execPath, PROBE, 'ask', name, '192.168.77.1', String(milliseconds))) as { data: string | null, took: number }[],
-    setClock: instant => writeFileSync(join(folder, 'clock'), String(Math.round((instant - Date.now()) / 1000))),
+    lookup: async (from, name, type, server, over = 'udp') =>
+      (await run(from, process.execPath, PROBE, 'lookup', name, type, server, over)).trim(),
+    ask: async (from, name, milliseconds) =>
+      JSON.parse(
+        await run(from, process.execPath, PROBE, 'ask', name, '192.168.77.1', String(milliseconds)),
+      ) as { data: string | null; took: number }[],
+    setClock: (instant) =>
+      writeFileSync(join(folder, 'clock'), String(Math.round((instant - Date.now()) / 1000))),
     // Fields 14 and 15 of proc(5), in hundredths; the name of the program stands in parentheses before them.
-    cpuSeconds: () => readFileSync(`/proc/${program!.pid}/stat`, 'utf8').split(') ')[1]!.split(' ').slice(11, 13).reduce((sum, ticks) => sum + Number(ticks), 0) / 100,
+    cpuSeconds: () =>
+      readFileSync(`/proc/${program!.pid}/stat`, 'utf8')
+        .split(') ')[1]!
+        .split(' ')
+        .slice(11, 13)
+        .reduce((sum, ticks) => sum + Number(ticks), 0) / 100,
     load: async (text) => {
       writeFileSync(join(folder, 'table'), text)
       await run('rtr', 'nft', '-f', join(folder, 'table'))
     },
-    enforce: document => enforce(gateway, document),
+    enforce: (document) => enforce(gateway, document),
     stop: async () => {
       if (program?.exitCode === null && program.signalCode === null) await kill('SIGKILL')
-      running.forEach(child => child.kill('SIGKILL'))
+      running.forEach((child) => child.kill('SIGKILL'))
       clear()
       rmSync(folder, { recursive: true, force: true })
     },
@@ -142,21 +232,28 @@ export async function startNetwork(): Promise<Network> {
 export async function enforce(gateway: Gateway, document: object): Promise<void> {
   const read = readPolicy(document)
   if ('faults' in read) throw new Error(JSON.stringify(read.faults))
-  const refused = await gateway.enforce({ document: JSON.parse(canonicalText(read.policy)), digest: digestOf(read.policy) })
+  const refused = await gateway.enforce({
+    document: JSON.parse(canonicalText(read.policy)),
+    digest: digestOf(read.policy),
+  })
   if (refused) throw new Error(JSON.stringify(refused))
 }
 
 /** The longest time (ms) without an answer between two instants (ms). */
 export function longestGap(times: readonly number[], from: number, until: number): number {
-  const inside = [from, ...times.filter(time => from < time && time < until).sort((a, b) => a - b), until]
+  const inside = [from, ...times.filter((time) => from < time && time < until).sort((a, b) => a - b), until]
   return Math.max(...inside.slice(1).map((time, index) => time - inside[index]!))
 }
 
 /** A policy for the two machines with more to it. */
 export function policyOf(more: object): object {
   return {
-    kairostat: 1, place: { name: 'Bindery', timeZone: 'Europe/Lisbon' },
-    devices: [{ id: 'a', name: 'Press tablet', adapters: [{ mac: MACS.A, medium: 'wifi' }] }, { id: 'b', name: 'Office desktop', adapters: [{ mac: MACS.B, medium: 'ethernet' }] }],
+    kairostat: 1,
+    place: { name: 'Bindery', timeZone: 'Europe/Lisbon' },
+    devices: [
+      { id: 'a', name: 'Press tablet', adapters: [{ mac: MACS.A, medium: 'wifi' }] },
+      { id: 'b', name: 'Office desktop', adapters: [{ mac: MACS.B, medium: 'ethernet' }] },
+    ],
     ...more,
   }
 }
@@ -164,11 +261,11 @@ export function policyOf(more: object): object {
 function said(child: ChildProcess, word: string): Promise<void> {
   return new Promise((resolve, reject) => {
     let text = ''
-    child.stderr!.on('data', chunk => text += String(chunk))
+    child.stderr!.on('data', (chunk) => (text += String(chunk)))
     child.stdout!.on('data', (chunk) => {
       text += String(chunk)
       if (text.includes(word)) resolve()
     })
-    child.once('exit', code => reject(new Error(`ended with ${code}: ${text}`)))
+    child.once('exit', (code) => reject(new Error(`ended with ${code}: ${text}`)))
   })
 }

@@ -1,4 +1,8 @@
-// Runs in a namespace: `dns PORT` answers look-ups by the names below; `lookup NAME TYPE SERVER udp|tcp` prints what a server answers; `ask NAME SERVER FOR` looks a name up until so long (ms) after the first answer, or for a minute without one, and prints what each answer said and how long it took (ms); `echo PORT…` answers UDP and TCP, and pushes UDP to whoever says "push"; `udp|push|tcp HOST PORT UNTIL` sends until an instant (ms) and prints when what was answered was sent (ms).
+// Runs in a namespace: `dns PORT` answers look-ups by the names below; `lookup NAME TYPE SERVER udp|tcp`
+// prints what a server answers; `ask NAME SERVER FOR` looks a name up until so long (ms) after the first
+// answer, or for a minute without one, and prints what each answer said and how long it took (ms); `echo
+// PORT…` answers UDP and TCP, and pushes UDP to whoever says "push"; `udp|push|tcp HOST PORT UNTIL` sends
+// until an instant (ms) and prints when what was answered was sent (ms).
 import { createSocket } from 'node:dgram'
 import { connect, createServer } from 'node:net'
 import packet from 'dns-packet'
@@ -7,7 +11,10 @@ const [mode, host, port, until] = process.argv.slice(2)
 /** How often something is sent, in milliseconds. */
 const EVERY = 5
 
-const NAMES = { 'far.example': ['203.0.113.10', '2001:db8::10'], 'other.example': ['203.0.113.11', '2001:db8::11'] }
+const NAMES = {
+  'far.example': ['203.0.113.10', '2001:db8::10'],
+  'other.example': ['203.0.113.11', '2001:db8::11'],
+}
 
 if (mode === 'dns') {
   const answer = ({ id, questions: [{ name, type }] }) => {
@@ -15,22 +22,46 @@ if (mode === 'dns') {
     return { type: 'response', id, questions: [{ name, type }], answers: [{ name, type, ttl: 300, data }] }
   }
   const socket = createSocket('udp4')
-  socket.on('message', (message, { address, port: from }) => socket.send(packet.encode(answer(packet.decode(message))), from, address))
-  createServer(tcp => tcp.on('error', () => {}).on('data', message => tcp.write(packet.streamEncode(answer(packet.streamDecode(message)))))).listen(Number(host), '0.0.0.0')
+  socket.on('message', (message, { address, port: from }) =>
+    socket.send(packet.encode(answer(packet.decode(message))), from, address),
+  )
+  createServer((tcp) =>
+    tcp
+      .on('error', () => {})
+      .on('data', (message) => tcp.write(packet.streamEncode(answer(packet.streamDecode(message))))),
+  ).listen(Number(host), '0.0.0.0')
   socket.bind(Number(host), () => console.log('ready'))
 } else if (mode === 'lookup') {
   const [name, type, server, over] = process.argv.slice(3)
-  const query = packet.encode({ type: 'query', id: 7, flags: packet.RECURSION_DESIRED, questions: [{ name, type }] })
+  const query = packet.encode({
+    type: 'query',
+    id: 7,
+    flags: packet.RECURSION_DESIRED,
+    questions: [{ name, type }],
+  })
   const show = (message) => {
-    console.log(packet.decode(message).answers.map(({ data }) => data).join())
+    console.log(
+      packet
+        .decode(message)
+        .answers.map(({ data }) => data)
+        .join(),
+    )
     process.exit(0)
   }
   setTimeout(() => {
     console.log('silence')
     process.exit(0)
   }, 4000)
-  if (over === 'tcp') connect(53, server, function () { this.write(packet.streamEncode({ ...packet.decode(query) })) }).on('data', message => show(message.subarray(2))).on('error', error => console.log(error.code))
-  else createSocket(server.includes(':') ? 'udp6' : 'udp4').on('message', show).send(query, 53, server)
+  if (over === 'tcp')
+    connect(53, server, function () {
+      this.write(packet.streamEncode({ ...packet.decode(query) }))
+    })
+      .on('data', (message) => show(message.subarray(2)))
+      .on('error', (error) => console.log(error.code))
+  else
+    createSocket(server.includes(':') ? 'udp6' : 'udp4')
+      .on('message', show)
+      .send(query, 53, server)
 } else if (mode === 'ask') {
   const [name, server, lasts] = process.argv.slice(3)
   const socket = createSocket('udp4').on('error', () => {})
@@ -42,14 +73,22 @@ if (mode === 'dns') {
   }
   setTimeout(end, 60_000)
   socket.on('message', (message) => {
-    const { id, answers: [first] } = packet.decode(message)
+    const {
+      id,
+      answers: [first],
+    } = packet.decode(message)
     if (answers.length === 0) setTimeout(end, Number(lasts))
     answers.push({ data: first?.data ?? null, took: performance.now() - sent.get(id) })
   })
   setInterval(() => {
     const id = sent.size & 0xffff
     sent.set(id, performance.now())
-    socket.send(packet.encode({ type: 'query', id, flags: packet.RECURSION_DESIRED, questions: [{ name, type: 'A' }] }), 53, server, () => {})
+    socket.send(
+      packet.encode({ type: 'query', id, flags: packet.RECURSION_DESIRED, questions: [{ name, type: 'A' }] }),
+      53,
+      server,
+      () => {},
+    )
   }, EVERY)
 } else if (mode === 'echo') {
   const ports = process.argv.slice(3).map(Number)
@@ -64,7 +103,12 @@ if (mode === 'dns') {
       socket.bind(own)
     }
   }
-  const listening = ports.map(own => new Promise(resolve => createServer(socket => socket.on('error', () => {}).end('here')).listen(own, '::', resolve)))
+  const listening = ports.map(
+    (own) =>
+      new Promise((resolve) =>
+        createServer((socket) => socket.on('error', () => {}).end('here')).listen(own, '::', resolve),
+      ),
+  )
   Promise.all(listening).then(() => console.log('ready'))
 } else {
   const answered = []
@@ -79,15 +123,19 @@ if (mode === 'dns') {
     const timer = setInterval(() => {
       const begun = Date.now()
       const socket = connect(Number(port), host)
-      socket.on('error', () => {}).on('data', () => answered.push(begun)).setTimeout(400, () => socket.destroy())
+      socket
+        .on('error', () => {})
+        .on('data', () => answered.push(begun))
+        .setTimeout(400, () => socket.destroy())
     }, EVERY * 2)
     setTimeout(() => clearInterval(timer), end - Date.now())
     setTimeout(finish, end - Date.now() + 1000)
   } else {
     const socket = createSocket(host.includes(':') ? 'udp6' : 'udp4')
     socket.on('error', () => {})
-    socket.on('message', message => answered.push(Number(String(message))))
-    const send = () => socket.send(mode === 'push' ? 'push' : String(Date.now()), Number(port), host, () => {})
+    socket.on('message', (message) => answered.push(Number(String(message))))
+    const send = () =>
+      socket.send(mode === 'push' ? 'push' : String(Date.now()), Number(port), host, () => {})
     if (mode === 'push') send()
     else {
       const timer = setInterval(send, EVERY)

@@ -10,7 +10,11 @@ export interface Place {
   /** Its data folder. */
   readonly folder: string
   /** Sends a request as a page of the application would; with `cookie` as that session. */
-  send(method: string, path: string, options?: { body?: unknown, cookie?: string, headers?: Record<string, string> }): Promise<Response>
+  send(
+    method: string,
+    path: string,
+    options?: { body?: unknown; cookie?: string; headers?: Record<string, string> },
+  ): Promise<Response>
   /** Signs in and answers the session's cookie. */
   signIn(): Promise<string>
   /** Ends the process at once, as a power cut would. */
@@ -27,9 +31,9 @@ export const SETUP_CODE = 'TEST-CODE'
 /** A port of the loopback address that nobody uses. */
 export async function freePort(): Promise<number> {
   const server = createServer().listen(0, '127.0.0.1')
-  await new Promise(resolve => server.once('listening', resolve))
+  await new Promise((resolve) => server.once('listening', resolve))
   const { port } = server.address() as AddressInfo
-  await new Promise(resolve => server.close(resolve))
+  await new Promise((resolve) => server.close(resolve))
   return port
 }
 
@@ -42,26 +46,50 @@ export async function startPlace(env: Record<string, string>): Promise<Place & {
 
   const start = async () => {
     server = spawn(process.execPath, ['.output/server/index.mjs'], {
-      env: { ...process.env, KAIROSTAT_SETUP_CODE: SETUP_CODE, HOST: '127.0.0.1', PORT: String(port), KAIROSTAT_DATA: folder, LOG_LEVEL: 'warn', NITRO_SHUTDOWN_TIMEOUT: '500', ...env }, stdio: ['ignore', 'ignore', 'inherit'],
+      env: {
+        ...process.env,
+        KAIROSTAT_SETUP_CODE: SETUP_CODE,
+        HOST: '127.0.0.1',
+        PORT: String(port),
+        KAIROSTAT_DATA: folder,
+        LOG_LEVEL: 'warn',
+        NITRO_SHUTDOWN_TIMEOUT: '500',
+        ...env,
+      },
+      stdio: ['ignore', 'ignore', 'inherit'],
     })
-    for (let tries = 0; !await fetch(`${url}/api/health`).then(response => response.ok, () => false); tries++) {
+    for (
+      let tries = 0;
+      !(await fetch(`${url}/api/health`).then(
+        (response) => response.ok,
+        () => false,
+      ));
+      tries++
+    ) {
       if (tries > 600) throw new Error('The application did not answer within a minute.')
-      await new Promise(resolve => setTimeout(resolve, 100))
+      await new Promise((resolve) => setTimeout(resolve, 100))
     }
   }
   const kill = async () => {
     if (server.exitCode !== null || server.signalCode !== null) return
-    const gone = new Promise(resolve => server.once('exit', resolve))
+    const gone = new Promise((resolve) => server.once('exit', resolve))
     server.kill('SIGKILL')
     await gone
   }
-  const send: Place['send'] = (method, path, { body, cookie, headers } = {}) => fetch(url + path, {
-    method, redirect: 'manual', body: body === undefined ? undefined : JSON.stringify(body),
-    headers: { 'origin': url, 'content-type': 'application/json', ...cookie && { cookie }, ...headers },
-  })
+  const send: Place['send'] = (method, path, { body, cookie, headers } = {}) =>
+    fetch(url + path, {
+      method,
+      redirect: 'manual',
+      body: body === undefined ? undefined : JSON.stringify(body),
+      headers: { 'origin': url, 'content-type': 'application/json', ...(cookie && { cookie }), ...headers },
+    })
   await start()
   return {
-    url, folder, send, start, kill,
+    url,
+    folder,
+    send,
+    start,
+    kill,
     signIn: async () => {
       const response = await send('POST', '/api/session', { body: { name: 'demo', password: PASSWORD } })
       if (!response.ok) throw new Error(`Signing in was answered ${response.status}.`)

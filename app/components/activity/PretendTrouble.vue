@@ -7,9 +7,12 @@ import { activityText } from '../../text/activity.ts'
 
 /** Makes the simulated network go wrong for a minute, so that one can see what would be said. */
 const { busy, trouble, send } = useDraft()
-const ways: { value: Pretence, label: string }[] = [
-  { value: 'passes', label: activityText.tryPasses }, { value: 'clock-set', label: activityText.tryClock }, { value: 'put-back', label: activityText.tryRemoved },
-  { value: 'passed-by', label: activityText.tryBypass }, { value: 'upstream', label: activityText.tryResolver },
+const ways: { value: Pretence; label: string }[] = [
+  { value: 'passes', label: activityText.tryPasses },
+  { value: 'clock-set', label: activityText.tryClock },
+  { value: 'put-back', label: activityText.tryRemoved },
+  { value: 'passed-by', label: activityText.tryBypass },
+  { value: 'upstream', label: activityText.tryResolver },
 ]
 const way = ref<Pretence>('passes')
 const pretend = () => send('PUT', '/api/gateway/pretend', { trouble: way.value })
@@ -25,6 +28,17 @@ const pretend = () => send('PUT', '/api/gateway/pretend', { trouble: way.value }
 </template>
 
 <style scoped>
-.pretend { display: flex; flex-direction: column; align-items: flex-start; gap: 8px; font-size: 13px; color: var(--soft); border-top: 1px solid var(--hair); padding-top: 12px; }
-p { color: var(--danger); }
+.pretend {
+  display: flex;
+  flex-direction: column;
+  align-items: flex-start;
+  gap: 8px;
+  font-size: 13px;
+  color: var(--soft);
+  border-top: 1px solid var(--hair);
+  padding-top: 12px;
+}
+p {
+  color: var(--danger);
+}
 </style>

@@ -5,14 +5,29 @@ import { boardText } from '../../text/board.ts'
 /** The room for the words beside two bands, in pixels. */
 export const BESIDE = 104
 
-/** One of two bands that are compared: what it is, its access over a range, and the moment (seconds) that is looked at. */
-export interface Side { readonly words: string, readonly stretches: readonly Stretch[], readonly from: number, readonly until: number, readonly needle?: number }
+/**
+ * One of two bands that are compared: what it is, its access over a range, and the moment (seconds) that is
+ * looked at.
+ */
+export interface Side {
+  readonly words: string
+  readonly stretches: readonly Stretch[]
+  readonly from: number
+  readonly until: number
+  readonly needle?: number
+}
 
 /** Where two bands over the same range differ, in seconds; neighbours joined. */
-export function differences(before: readonly Stretch[], after: readonly Stretch[]): { from: number, until: number }[] {
-  const edges = [...new Set([...before, ...after].flatMap(({ from, until }) => [from, until]))].sort((a, b) => a - b)
-  const stateAt = (stretches: readonly Stretch[], at: number) => stretches.find(({ from, until }) => from <= at && at < until)?.state
-  const found: { from: number, until: number }[] = []
+export function differences(
+  before: readonly Stretch[],
+  after: readonly Stretch[],
+): { from: number; until: number }[] {
+  const edges = [...new Set([...before, ...after].flatMap(({ from, until }) => [from, until]))].sort(
+    (a, b) => a - b,
+  )
+  const stateAt = (stretches: readonly Stretch[], at: number) =>
+    stretches.find(({ from, until }) => from <= at && at < until)?.state
+  const found: { from: number; until: number }[] = []
   edges.slice(1).forEach((until, index) => {
     const from = edges[index]!
     if (stateAt(before, from) === stateAt(after, from)) return
@@ -26,5 +41,9 @@ export function differences(before: readonly Stretch[], after: readonly Stretch[
 /** The part of `[from, until)` that is blocked, in words for those who do not see the picture. */
 export function bandWords(stretches: readonly Stretch[], clock: (instant: number) => string): string {
   const blocked = joinStates(stretches).filter(({ state }) => isBlocked(state))
-  return blocked.length === 0 ? boardText.notBlocked : boardText.blockedDuring(blocked.map(({ from, until }) => boardText.range(clock(from), clock(until))).join(', '))
+  return blocked.length === 0
+    ? boardText.notBlocked
+    : boardText.blockedDuring(
+        blocked.map(({ from, until }) => boardText.range(clock(from), clock(until))).join(', '),
+      )
 }

@@ -13,37 +13,82 @@ import { boardText } from '../../text/board.ts'
 import MarkedText from '../shell/MarkedText.vue'
 
 /** The answer as a table: who, how, by what, since and until when; to sort, copy, print and take away. */
-const props = defineProps<{ lines: readonly Line[], segments: ReadonlyMap<string | undefined, readonly Segment[]> }>()
+const props = defineProps<{
+  lines: readonly Line[]
+  segments: ReadonlyMap<string | undefined, readonly Segment[]>
+}>()
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const toast = useToast()
 const COLUMNS = ['device', 'group', 'state', 'by', 'since', 'until'] as const
-const by = ref<{ column: typeof COLUMNS[number], down: boolean } | null>(null)
-const when = (at: number | null) => at === null ? '' : whenWords(at, moment.at, network.zone)
-const rows = computed(() => props.lines.map(({ row, moment: standing }) => {
-  const because = standing.because
-  const rule = because?.kind === 'rule' ? board.policy.rules.find(({ id }) => id === because.id)?.name ?? because.id : because?.kind ?? ''
-  return { key: row.key, line: { name: row.name, group: row.section, state: standing.state, by: rule, since: standing.since, until: standing.until }, blocked: isBlocked(standing.state), word: stateWord(standing) }
-}))
+const by = ref<{ column: (typeof COLUMNS)[number]; down: boolean } | null>(null)
+const when = (at: number | null) => (at === null ? '' : whenWords(at, moment.at, network.zone))
+const rows = computed(() =>
+  props.lines.map(({ row, moment: standing }) => {
+    const because = standing.because
+    const rule =
+      because?.kind === 'rule'
+        ? (board.policy.rules.find(({ id }) => id === because.id)?.name ?? because.id)
+        : (because?.kind ?? '')
+    return {
+      key: row.key,
+      line: {
+        name: row.name,
+        group: row.section,
+        state: standing.state,
+        by: rule,
+        since: standing.since,
+        until: standing.until,
+      },
+      blocked: isBlocked(standing.state),
+      word: stateWord(standing),
+    }
+  }),
+)
 const sorted = computed(() => {
   if (!by.value) return rows.value
   const { column, down } = by.value
-  const value = ({ line, word }: typeof rows.value[number]) => ({ device: line.name, group: line.group, state: word, by: line.by, since: line.since ?? -Infinity, until: line.until ?? Infinity })[column]
-  const order = (a: string | number, b: string | number) => typeof a === 'string' ? a.localeCompare(String(b)) : a === b ? 0 : a - Number(b)
+  const value = ({ line, word }: (typeof rows.value)[number]) =>
+    ({
+      device: line.name,
+      group: line.group,
+      state: word,
+      by: line.by,
+      since: line.since ?? -Infinity,
+      until: line.until ?? Infinity,
+    })[column]
+  const order = (a: string | number, b: string | number) =>
+    typeof a === 'string' ? a.localeCompare(String(b)) : a === b ? 0 : a - Number(b)
   return rows.value.toSorted((a, b) => order(value(a), value(b)) * (down ? -1 : 1))
 })
-const sortBy = (column: typeof COLUMNS[number]) => by.value = { column, down: by.value?.column === column && !by.value.down }
+const sortBy = (column: (typeof COLUMNS)[number]) =>
+  (by.value = { column, down: by.value?.column === column && !by.value.down })
 // Loaded when somebody takes the answer away.
 const format = () => import('../../../core/formats/answer.ts')
 const taken = () => sorted.value.map(({ line }) => line)
 async function copy() {
   const text = (await format()).answerTable(taken(), '\t')
-  await navigator.clipboard.writeText(text).then(() => toast.add({ title: boardText.copiedLines(taken().length) }), () => toast.add({ title: boardText.cannotCopy, color: 'error' }))
+  await navigator.clipboard.writeText(text).then(
+    () => toast.add({ title: boardText.copiedLines(taken().length) }),
+    () => toast.add({ title: boardText.cannotCopy, color: 'error' }),
+  )
 }
 async function save(form: 'csv' | 'json' | 'ics') {
   const { answerJson, answerTable, blockedCalendar } = await format()
   if (form === 'csv') saveFile('answer.csv', 'text/csv', answerTable(taken()))
   else if (form === 'json') saveFile('answer.json', 'application/json', answerJson(taken(), moment.at))
-  else saveFile('blocked.ics', 'text/calendar', blockedCalendar(props.lines.map(({ row }) => ({ id: row.key, name: row.name, segments: props.segments.get(row.key) ?? [] })), Math.floor(moment.now)))
+  else
+    saveFile(
+      'blocked.ics',
+      'text/calendar',
+      blockedCalendar(
+        props.lines.map(({ row }) => ({
+          id: row.key,
+          name: row.name,
+          segments: props.segments.get(row.key) ?? [],
+        })),
+        Math.floor(moment.now),
+      ),
+    )
 }
 /** What the buttons in the sentence do, in its order. */
 const WAYS = [copy, () => window.print(), () => save('csv'), () => save('json'), () => save('ics')]
@@ -51,23 +96,88 @@ const WAYS = [copy, () => window.print(), () => save('csv'), () => save('json'),
 
 <template>
   <div class="answer">
-    <p class="ways soft"><MarkedText v-slot="{ words, index }" :text="boardText.copy"><UButton size="xs" @click="WAYS[index]!()">{{ words }}</UButton></MarkedText></p>
+    <p class="ways soft">
+      <MarkedText v-slot="{ words, index }" :text="boardText.copy"
+        ><UButton size="xs" @click="WAYS[index]!()">{{ words }}</UButton></MarkedText
+      >
+    </p>
     <table>
-      <caption>{{ dateWords(moment.at, network.zone) }}, {{ clockOf(moment.at, network.zone) }}</caption>
-      <thead><tr><th v-for="column in COLUMNS" :key="column" scope="col" :aria-sort="by?.column === column ? (by.down ? 'descending' : 'ascending') : 'none'"><UButton size="xs" variant="ghost" @click="sortBy(column)">{{ column }}{{ by?.column === column ? (by.down ? ' ↓' : ' ↑') : '' }}</UButton></th></tr></thead>
-      <tbody><tr v-for="row in sorted" :key="row.key" :class="{ blocked: row.blocked }"><th scope="row">{{ row.line.name }}</th><td>{{ row.line.group }}</td><td>{{ row.word }}</td><td>{{ row.line.by }}</td><td>{{ when(row.line.since) }}</td><td>{{ when(row.line.until) }}</td></tr></tbody>
+      <caption>
+        {{
+          dateWords(moment.at, network.zone)
+        }},
+        {{
+          clockOf(moment.at, network.zone)
+        }}
+      </caption>
+      <thead>
+        <tr>
+          <th
+            v-for="column in COLUMNS"
+            :key="column"
+            scope="col"
+            :aria-sort="by?.column === column ? (by.down ? 'descending' : 'ascending') : 'none'"
+          >
+            <UButton size="xs" variant="ghost" @click="sortBy(column)"
+              >{{ column }}{{ by?.column === column ? (by.down ? ' ↓' : ' ↑') : '' }}</UButton
+            >
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in sorted" :key="row.key" :class="{ blocked: row.blocked }">
+          <th scope="row">{{ row.line.name }}</th>
+          <td>{{ row.line.group }}</td>
+          <td>{{ row.word }}</td>
+          <td>{{ row.line.by }}</td>
+          <td>{{ when(row.line.since) }}</td>
+          <td>{{ when(row.line.until) }}</td>
+        </tr>
+      </tbody>
     </table>
   </div>
 </template>
 
 <style scoped>
-.ways { font-size: 13px; margin: 4px 0 8px; }
-.answer { overflow-x: auto; }
-table { width: 100%; border-collapse: collapse; font-size: 13px; }
-caption { text-align: left; font: 500 16px var(--font-head); margin-bottom: 4px; }
-th { text-align: left; font-weight: 400; padding: 4px 12px 4px 0; white-space: nowrap; }
-thead th { color: var(--soft); font-size: 13px; }
-tbody tr { border-top: 1px solid var(--hair); content-visibility: auto; contain-intrinsic-height: 28px; }
-td { padding: 4px 12px 4px 0; color: var(--soft); }
-.blocked th, .blocked td:nth-of-type(2) { font-weight: 600; color: var(--ink); }
+.ways {
+  font-size: 13px;
+  margin: 4px 0 8px;
+}
+.answer {
+  overflow-x: auto;
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+  font-size: 13px;
+}
+caption {
+  text-align: left;
+  font: 500 16px var(--font-head);
+  margin-bottom: 4px;
+}
+th {
+  text-align: left;
+  font-weight: 400;
+  padding: 4px 12px 4px 0;
+  white-space: nowrap;
+}
+thead th {
+  color: var(--soft);
+  font-size: 13px;
+}
+tbody tr {
+  border-top: 1px solid var(--hair);
+  content-visibility: auto;
+  contain-intrinsic-height: 28px;
+}
+td {
+  padding: 4px 12px 4px 0;
+  color: var(--soft);
+}
+.blocked th,
+.blocked td:nth-of-type(2) {
+  font-weight: 600;
+  color: var(--ink);
+}
 </style>

@@ -21,8 +21,11 @@ import AccessBand from '../band/AccessBand.vue'
 import SelectField from '../shell/SelectField.vue'
 import { boardText } from '../../text/board.ts'
 
-/** Whether a device, or everyone of one of its groups, can reach an address or an app at the moment, why, when that would change, and what the gateway saw of it. */
-const props = defineProps<{ person: Person, name: string }>()
+/**
+ * Whether a device, or everyone of one of its groups, can reach an address or an app at the moment, why, when
+ * that would change, and what the gateway saw of it.
+ */
+const props = defineProps<{ person: Person; name: string }>()
 /** How far it can be asked, in seconds. */
 const LONGEST = 400 * DAY
 const [network, moment, history, board] = [useNetwork(), useMoment(), useHistory(), useBoard()]
@@ -47,82 +50,208 @@ watch([asked, () => history.eras, minute], async ([wanted]) => {
 })
 /** The group for which it is asked, by its id; none for the device alone. */
 const group = ref('')
-const groups = computed(() => board.policy.groups.filter(({ members }) => props.person.device !== null && members.includes(props.person.device)))
+const groups = computed(() =>
+  board.policy.groups.filter(
+    ({ members }) => props.person.device !== null && members.includes(props.person.device),
+  ),
+)
 const compiled = computed(() => policy.value && compiledOf(policy.value))
 /** Until when it is asked, as typed: nothing = for seven days. */
 const typed = ref('')
-const until = computed(() => typed.value.trim() === '' ? minute.value + 7 * DAY : readSpoken(typed.value, network.zone, moment.now))
-const spanFault = computed(() => until.value === null
-  ? boardText.notATime(typed.value)
-  : until.value <= minute.value ? boardText.beforeMomentShown : until.value > minute.value + LONGEST ? boardText.tooFar : '')
+const until = computed(() =>
+  typed.value.trim() === '' ? minute.value + 7 * DAY : readSpoken(typed.value, network.zone, moment.now),
+)
+const spanFault = computed(() =>
+  until.value === null
+    ? boardText.notATime(typed.value)
+    : until.value <= minute.value
+      ? boardText.beforeMomentShown
+      : until.value > minute.value + LONGEST
+        ? boardText.tooFar
+        : '',
+)
 /** The end of the span, in seconds; what cannot be read counts as seven days. */
-const end = computed(() => spanFault.value ? minute.value + 7 * DAY : until.value!)
+const end = computed(() => (spanFault.value ? minute.value + 7 * DAY : until.value!))
 /** What is asked about: an address, a service, or the names, addresses and services of an app. */
-const targets = computed((): readonly { readonly label: string, readonly destination: Destination }[] | { readonly fault: string } => {
-  const said = text.value.trim()
-  const app = policy.value?.apps.find(({ name }) => name.toLowerCase() === said.toLowerCase())
-  const texts = app ? [...app.sites.map(site => site.replace(/\/.*$/, '')), ...app.services] : [said]
-  const read = texts.map(label => ({ label, destination: destinationOf(readService(label)) ?? readDestination(label) }))
-  const bad = read.find(({ destination }) => 'fault' in destination)
-  if (bad) return bad.destination as { fault: string }
-  return read as { label: string, destination: Destination }[]
-})
+const targets = computed(
+  ():
+    readonly { readonly label: string; readonly destination: Destination }[] | { readonly fault: string } => {
+    const said = text.value.trim()
+    const app = policy.value?.apps.find(({ name }) => name.toLowerCase() === said.toLowerCase())
+    const texts = app ? [...app.sites.map((site) => site.replace(/\/.*$/, '')), ...app.services] : [said]
+    const read = texts.map((label) => ({
+      label,
+      destination: destinationOf(readService(label)) ?? readDestination(label),
+    }))
+    const bad = read.find(({ destination }) => 'fault' in destination)
+    if (bad) return bad.destination as { fault: string }
+    return read as { label: string; destination: Destination }[]
+  },
+)
 // Of a service the first port, towards its block where it has one.
 function destinationOf(service: Service | null): Destination | null {
-  return service && { host: null, address: service.towards, protocol: service.protocol, port: service.ports[0]!.first }
+  return (
+    service && {
+      host: null,
+      address: service.towards,
+      protocol: service.protocol,
+      port: service.ports[0]!.first,
+    }
+  )
 }
 /** Addresses of this network, by where devices were seen: what stays within it is nobody's to block. */
-const isLocal = ({ address }: Destination) => address !== null && address.first === address.last && network.sightings.some(seen => seen.addresses.some(text => readAddress(text)?.first === address.first))
+const isLocal = ({ address }: Destination) =>
+  address !== null &&
+  address.first === address.last &&
+  network.sightings.some((seen) => seen.addresses.some((text) => readAddress(text)?.first === address.first))
 const verdicts = computed(() => {
   if (!asked.value || !compiled.value || 'fault' in targets.value) return []
   const ready = compiled.value
   const subject = subjectOf(ready, props.person)
-  return targets.value.map(({ label, destination }) => ({ label, destination, spans: verdictSpans(ready, subject, destination, minute.value, end.value) }))
+  return targets.value.map(({ label, destination }) => ({
+    label,
+    destination,
+    spans: verdictSpans(ready, subject, destination, minute.value, end.value),
+  }))
 })
-/** How many of the group can, and who cannot, by what; with the first instant at which that changes for one of them. */
+/**
+ * How many of the group can, and who cannot, by what; with the first instant at which that changes for one of
+ * them.
+ */
 const ofGroup = computed(() => {
   const whole = groups.value.find(({ id }) => id === group.value)
   if (!whole || !asked.value || !compiled.value || 'fault' in targets.value) return null
   const ready = compiled.value
   const members = ready.policy.devices.filter(({ id }) => whole.members.includes(id))
   return targets.value.map(({ label, destination }) => {
-    const each = members.map(({ id, name }) => ({ name, spans: verdictSpans(ready, deviceSubject(id), destination, minute.value, end.value) }))
+    const each = members.map(({ id, name }) => ({
+      name,
+      spans: verdictSpans(ready, deviceSubject(id), destination, minute.value, end.value),
+    }))
     const closed = each.filter(({ spans }) => spans[0]!.effect === 'block')
-    const turn = Math.min(...each.map(({ spans }) => spans.find(({ effect }) => effect !== spans[0]!.effect)?.from ?? Infinity))
-    const lead = closed.length === 0 ? boardText.yesAllOf(members.length, whole.name) : closed.length === members.length ? boardText.noNoneOf(whole.name) : boardText.someCanReach(members.length - closed.length, members.length, whole.name, closed.map(({ name }) => name))
-    return { label, words: `${lead}. ${turn === Infinity ? staysWords(end.value, minute.value, network.zone) : boardText.itChanges(/^\d/.test(whenWords(turn, minute.value, network.zone)), whenWords(turn, minute.value, network.zone))}` }
+    const turn = Math.min(
+      ...each.map(({ spans }) => spans.find(({ effect }) => effect !== spans[0]!.effect)?.from ?? Infinity),
+    )
+    const lead =
+      closed.length === 0
+        ? boardText.yesAllOf(members.length, whole.name)
+        : closed.length === members.length
+          ? boardText.noNoneOf(whole.name)
+          : boardText.someCanReach(
+              members.length - closed.length,
+              members.length,
+              whole.name,
+              closed.map(({ name }) => name),
+            )
+    return {
+      label,
+      words: `${lead}. ${turn === Infinity ? staysWords(end.value, minute.value, network.zone) : boardText.itChanges(/^\d/.test(whenWords(turn, minute.value, network.zone)), whenWords(turn, minute.value, network.zone))}`,
+    }
   })
 })
 // What the gateway saw changes every second, the verdicts do not.
 const answers = computed(() => {
   return verdicts.value.map(({ label, destination, spans }) => {
-    const tries = (network.evidence?.recent ?? []).filter(flow => props.person.macs.includes(flow.mac) && sameHost(flow.to, destination))
+    const tries = (network.evidence?.recent ?? []).filter(
+      (flow) => props.person.macs.includes(flow.mac) && sameHost(flow.to, destination),
+    )
     const [last] = tries
     // Tries are told by where they went; of a bare service nothing can be said.
-    const seen = destination.host === null && destination.address === null ? '' : last ? boardText.lastAttempt(lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.at)!), last.effect === 'block') : boardText.noRecentAttempt
-    return { label, words: isLocal(destination) ? boardText.yesLocalNetwork : verdictWords(spans, policy.value!, minute.value), seen, times: passingWords(spans, network.zone), band: spans.map(({ from, until, effect }) => ({ from, until, state: effect === 'allow' ? 'open' as const : 'cut-off' as const })) }
+    const seen =
+      destination.host === null && destination.address === null
+        ? ''
+        : last
+          ? boardText.lastAttempt(
+              lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.at)!),
+              last.effect === 'block',
+            )
+          : boardText.noRecentAttempt
+    return {
+      label,
+      words: isLocal(destination)
+        ? boardText.yesLocalNetwork
+        : verdictWords(spans, policy.value!, minute.value),
+      seen,
+      times: passingWords(spans, network.zone),
+      band: spans.map(({ from, until, effect }) => ({
+        from,
+        until,
+        state: effect === 'allow' ? ('open' as const) : ('cut-off' as const),
+      })),
+    }
   })
 })
 function sameHost(to: string, { host, address }: Destination): boolean {
   const read = readDestination(to)
-  return !('fault' in read) && (host !== null ? read.host === host : address !== null && read.address?.text === address.text)
+  return (
+    !('fault' in read) &&
+    (host !== null ? read.host === host : address !== null && read.address?.text === address.text)
+  )
 }
 </script>
 
 <template>
   <div class="ask">
-    <UInput v-model="text" :aria-label="boardText.canReach(name)" class="w-full" :placeholder="boardText.canItReach" spellcheck="false" />
-    <p v-if="asked && groups.length > 0" class="for">{{ boardText.forWord }} <SelectField v-model="group" :label="boardText.forWhom(name)" :items="[{ value: '', label: name }, ...groups.map(one => ({ value: one.id, label: boardText.allOf(one.name) }))]" /></p>
-    <p v-if="asked" class="for"><label>{{ boardText.untilWord }} <UInput v-model="typed" class="w-40" :aria-label="boardText.askedUntil" :placeholder="boardText.inSevenDays" spellcheck="false" /></label> <span v-if="spanFault" class="fault" role="alert">{{ spanFault }}</span></p>
+    <UInput
+      v-model="text"
+      :aria-label="boardText.canReach(name)"
+      class="w-full"
+      :placeholder="boardText.canItReach"
+      spellcheck="false"
+    />
+    <p v-if="asked && groups.length > 0" class="for">
+      {{ boardText.forWord }}
+      <SelectField
+        v-model="group"
+        :label="boardText.forWhom(name)"
+        :items="[
+          { value: '', label: name },
+          ...groups.map((one) => ({ value: one.id, label: boardText.allOf(one.name) })),
+        ]"
+      />
+    </p>
+    <p v-if="asked" class="for">
+      <label
+        >{{ boardText.untilWord }}
+        <UInput
+          v-model="typed"
+          class="w-40"
+          :aria-label="boardText.askedUntil"
+          :placeholder="boardText.inSevenDays"
+          spellcheck="false"
+      /></label>
+      <span v-if="spanFault" class="fault" role="alert">{{ spanFault }}</span>
+    </p>
     <div v-if="asked" role="status">
       <p v-if="trouble" class="fault">{{ trouble }}</p>
       <p v-else-if="'fault' in targets" class="fault">{{ targets.fault }}</p>
-      <template v-else-if="ofGroup"><p v-for="answer in ofGroup" :key="answer.label" class="answer"><b v-if="ofGroup.length > 1">{{ answer.label }}: </b><span data-testid="group-verdict">{{ answer.words }}</span></p></template>
+      <template v-else-if="ofGroup"
+        ><p v-for="answer in ofGroup" :key="answer.label" class="answer">
+          <b v-if="ofGroup.length > 1">{{ answer.label }}: </b
+          ><span data-testid="group-verdict">{{ answer.words }}</span>
+        </p></template
+      >
       <template v-else>
         <div v-for="answer in answers" :key="answer.label" class="answer">
-          <p><b v-if="answers.length > 1">{{ answer.label }}: </b><span data-testid="verdict">{{ answer.words }}</span> <span v-if="moment.isNow" class="soft">{{ answer.seen }}</span></p>
-          <AccessBand :stretches="answer.band" :from="minute" :until="end" :width="246" :height="10" :label="boardText.whenPassesUntilThen(answer.label)" />
-          <details v-if="answer.times.length > 0"><summary>{{ boardText.allAllowedTimes }}</summary><ul data-testid="passes"><li v-for="words in answer.times" :key="words">{{ words }}</li></ul></details>
+          <p>
+            <b v-if="answers.length > 1">{{ answer.label }}: </b
+            ><span data-testid="verdict">{{ answer.words }}</span>
+            <span v-if="moment.isNow" class="soft">{{ answer.seen }}</span>
+          </p>
+          <AccessBand
+            :stretches="answer.band"
+            :from="minute"
+            :until="end"
+            :width="246"
+            :height="10"
+            :label="boardText.whenPassesUntilThen(answer.label)"
+          />
+          <details v-if="answer.times.length > 0">
+            <summary>{{ boardText.allAllowedTimes }}</summary>
+            <ul data-testid="passes">
+              <li v-for="words in answer.times" :key="words">{{ words }}</li>
+            </ul>
+          </details>
         </div>
       </template>
     </div>
@@ -130,12 +259,32 @@ function sameHost(to: string, { host, address }: Destination): boolean {
 </template>
 
 <style scoped>
-.ask { margin-top: 14px; font-size: 13px; }
-details { margin-top: 4px; color: var(--soft); }
-summary { cursor: pointer; }
-ul { margin: 4px 0 0 14px; }
-.for { color: var(--soft); margin-top: 6px; }
-.answer { margin-top: 8px; }
-b { font-weight: 600; }
-.fault { color: var(--danger); margin-top: 6px; }
+.ask {
+  margin-top: 14px;
+  font-size: 13px;
+}
+details {
+  margin-top: 4px;
+  color: var(--soft);
+}
+summary {
+  cursor: pointer;
+}
+ul {
+  margin: 4px 0 0 14px;
+}
+.for {
+  color: var(--soft);
+  margin-top: 6px;
+}
+.answer {
+  margin-top: 8px;
+}
+b {
+  font-weight: 600;
+}
+.fault {
+  color: var(--danger);
+  margin-top: 6px;
+}
 </style>

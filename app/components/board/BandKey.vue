@@ -4,25 +4,52 @@ import { bandShapes } from '../../../core/picture/band.ts'
 import { boardText } from '../../text/board.ts'
 
 /** What the four shapes of a band mean. */
-const SHAPES: readonly (readonly [State, string])[] = [['open', 'allowed'], ['filtered', boardText.partlyBlocked], ['listed-only', boardText.listedSitesOnly], ['cut-off', 'blocked']]
-const key = SHAPES.map(([state, words]) => ({ state, words, shape: bandShapes([{ from: 0, until: 1, state }], 0, 1, 28, 12)[0]! }))
+const SHAPES: readonly (readonly [State, string])[] = [
+  ['open', 'allowed'],
+  ['filtered', boardText.partlyBlocked],
+  ['listed-only', boardText.listedSitesOnly],
+  ['cut-off', 'blocked'],
+]
+const key = SHAPES.map(([state, words]) => ({
+  state,
+  words,
+  shape: bandShapes([{ from: 0, until: 1, state }], 0, 1, 28, 12)[0]!,
+}))
 </script>
 
 <template>
   <ul class="key" :aria-label="boardText.whatTheBandsMean">
     <li v-for="{ state, words, shape } in key" :key="state">
       <svg width="28" height="14" aria-hidden="true">
-        <path v-if="shape.path" :d="shape.path" class="fill" /><circle v-for="dot in shape.dots" :key="dot" :cx="dot" cy="9" r="1.7" class="fill" />
-        <line x1="0" x2="28" y1="12" y2="12" class="base" :class="{ cut: state === 'cut-off' }" />
-      </svg>{{ words }}
+        <path v-if="shape.path" :d="shape.path" class="fill" />
+        <circle v-for="dot in shape.dots" :key="dot" :cx="dot" cy="9" r="1.7" class="fill" />
+        <line x1="0" x2="28" y1="12" y2="12" class="base" :class="{ cut: state === 'cut-off' }" /></svg
+      >{{ words }}
     </li>
   </ul>
 </template>
 
 <style scoped>
-.key { display: flex; flex-wrap: wrap; gap: 2px 18px; font-size: 13px; color: var(--soft); }
-li { display: flex; align-items: center; gap: 7px; }
-.fill { fill: var(--allow); }
-.base { stroke: var(--ink); stroke-width: 0.8; }
-.cut { stroke-width: 3; }
+.key {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 18px;
+  font-size: 13px;
+  color: var(--soft);
+}
+li {
+  display: flex;
+  align-items: center;
+  gap: 7px;
+}
+.fill {
+  fill: var(--allow);
+}
+.base {
+  stroke: var(--ink);
+  stroke-width: 0.8;
+}
+.cut {
+  stroke-width: 3;
+}
 </style>

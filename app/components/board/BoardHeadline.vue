@@ -15,24 +15,53 @@ const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const when = computed(() => {
   if (moment.isNow) return boardText.rightNow
   const days = board.day - board.today
-  const day = days === 0 ? boardText.today : days === 1 ? boardText.tomorrow : days === -1 ? boardText.yesterday : Math.abs(days) < 7 ? boardText.on(weekdayWords(moment.at, network.zone)) : boardText.on(dateWords(moment.at, network.zone))
+  const day =
+    days === 0
+      ? boardText.today
+      : days === 1
+        ? boardText.tomorrow
+        : days === -1
+          ? boardText.yesterday
+          : Math.abs(days) < 7
+            ? boardText.on(weekdayWords(moment.at, network.zone))
+            : boardText.on(dateWords(moment.at, network.zone))
   return boardText.dayAt(day, clockOf(moment.at, network.zone))
 })
 const blocked = computed(() => board.moments.filter(({ state }) => isBlocked(state)).length)
 const coming = computed(() => board.course?.turns.filter(({ at }) => at > moment.at) ?? null)
-const next = computed(() => !coming.value ? '' : coming.value[0] ? turnWords(coming.value[0], moment.at, network.zone) : boardText.nothingChanges)
+const next = computed(() =>
+  !coming.value
+    ? ''
+    : coming.value[0]
+      ? turnWords(coming.value[0], moment.at, network.zone)
+      : boardText.nothingChanges,
+)
 </script>
 
 <template>
-  <h1>{{ when }}, <b>{{ blockedWords(blocked) }}</b>.</h1>
+  <h1>
+    {{ when }}, <b>{{ blockedWords(blocked) }}</b>.
+  </h1>
   <template v-if="network.live!.revision">
-    <p class="soft next">{{ next }} <UButton v-if="coming && coming.length > 1" size="xs" :aria-expanded="open" @click="open = !open">{{ open ? boardText.showLess : boardText.moreChanges }}</UButton></p>
+    <p class="soft next">
+      {{ next }}
+      <UButton v-if="coming && coming.length > 1" size="xs" :aria-expanded="open" @click="open = !open">{{
+        open ? boardText.showLess : boardText.moreChanges
+      }}</UButton>
+    </p>
     <NextChanges v-if="open && coming" :turns="coming" />
   </template>
   <FirstSteps v-else />
 </template>
 
 <style scoped>
-.next { margin: 3px 0 12px; min-height: 28px; }
-@media (max-width: 760px) { .next { min-height: 66px; } }
+.next {
+  margin: 3px 0 12px;
+  min-height: 28px;
+}
+@media (max-width: 760px) {
+  .next {
+    min-height: 66px;
+  }
+}
 </style>

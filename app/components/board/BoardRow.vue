@@ -12,35 +12,121 @@ import { bandWords } from '../band/band.ts'
 import type { Line } from './lines.ts'
 import { boardText } from '../../text/board.ts'
 
-/** One device: its name, how it stands, until when, and its band of so many pixels. It says of itself which line it is, so that nothing is handed in that changes while the line does not. */
-const props = defineProps<{ line: Line, segments: readonly Segment[], width: number, chosen: boolean }>()
-defineEmits<{ choose: [line: Line], point: [line: Line, event: MouseEvent], walk: [line: Line, by: number] }>()
+/**
+ * One device: its name, how it stands, until when, and its band of so many pixels. It says of itself which
+ * line it is, so that nothing is handed in that changes while the line does not.
+ */
+const props = defineProps<{ line: Line; segments: readonly Segment[]; width: number; chosen: boolean }>()
+defineEmits<{
+  choose: [line: Line]
+  point: [line: Line, event: MouseEvent]
+  walk: [line: Line, by: number]
+}>()
 const [network, moment, view] = [useNetwork(), useMoment(), useView()]
-const words = computed(() => bandWords(props.segments, instant => clockOf(instant, network.zone)))
+const words = computed(() => bandWords(props.segments, (instant) => clockOf(instant, network.zone)))
 /** The weekday in three letters: the column is narrow. */
-const until = computed(() => props.line.moment.until === null ? '' : whenWords(props.line.moment.until, moment.at, network.zone).replace(/^([A-Z][a-z]{2})[a-z]+day /, '$1 ').replace(/^(Sun|Mon|Fri)day /, '$1 '))
+const until = computed(() =>
+  props.line.moment.until === null
+    ? ''
+    : whenWords(props.line.moment.until, moment.at, network.zone)
+        .replace(/^([A-Z][a-z]{2})[a-z]+day /, '$1 ')
+        .replace(/^(Sun|Mon|Fri)day /, '$1 '),
+)
 </script>
 
 <template>
-  <button type="button" class="row" :class="{ chosen }" :aria-expanded="chosen" :data-device="line.row.key" @click="$emit('choose', line)" @mousemove="$emit('point', line, $event)" @keydown.left.prevent="$emit('walk', line, -1)" @keydown.right.prevent="$emit('walk', line, 1)">
-    <span class="name" :title="line.row.name">{{ line.row.name }} <small v-if="line.row.notLive">{{ boardText.draftOnly }}</small></span>
-    <span class="state" :class="{ blocked: isBlocked(line.moment.state) }">{{ stateWord(line.moment) }} <span class="until">{{ until && boardText.until(until) }}</span></span>
-    <span class="track"><AccessBand v-if="width > 0" :stretches="segments" :from="view.axis.from" :until="view.axis.until" :width="width" :brackets="line.brackets" :label="words" /></span>
+  <button
+    type="button"
+    class="row"
+    :class="{ chosen }"
+    :aria-expanded="chosen"
+    :data-device="line.row.key"
+    @click="$emit('choose', line)"
+    @mousemove="$emit('point', line, $event)"
+    @keydown.left.prevent="$emit('walk', line, -1)"
+    @keydown.right.prevent="$emit('walk', line, 1)"
+  >
+    <span class="name" :title="line.row.name"
+      >{{ line.row.name }} <small v-if="line.row.notLive">{{ boardText.draftOnly }}</small></span
+    >
+    <span class="state" :class="{ blocked: isBlocked(line.moment.state) }"
+      >{{ stateWord(line.moment) }} <span class="until">{{ until && boardText.until(until) }}</span></span
+    >
+    <span class="track"
+      ><AccessBand
+        v-if="width > 0"
+        :stretches="segments"
+        :from="view.axis.from"
+        :until="view.axis.until"
+        :width="width"
+        :brackets="line.brackets"
+        :label="words"
+    /></span>
   </button>
 </template>
 
 <style scoped>
-.row { display: grid; grid-template-columns: 140px 188px minmax(0, 1fr); gap: 10px; align-items: end; width: calc(100% + 16px); margin: 0 -8px; padding: 2px 8px 4px; text-align: left; cursor: pointer; border-radius: 2px; content-visibility: auto; contain-intrinsic-height: 31px; }
-.row:hover, .row.chosen { background: var(--leaf); }
-.name { font-weight: 550; font-size: 14.5px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-small { color: var(--warn); font-weight: 400; }
-.state { font-size: 13.5px; color: var(--soft); white-space: nowrap; text-align: right; }
-.state.blocked { color: var(--ink); font-weight: 600; }
-.until { font-weight: 400; color: var(--soft); }
+.row {
+  display: grid;
+  grid-template-columns: 140px 188px minmax(0, 1fr);
+  gap: 10px;
+  align-items: end;
+  width: calc(100% + 16px);
+  margin: 0 -8px;
+  padding: 2px 8px 4px;
+  text-align: left;
+  cursor: pointer;
+  border-radius: 2px;
+  content-visibility: auto;
+  contain-intrinsic-height: 31px;
+}
+.row:hover,
+.row.chosen {
+  background: var(--leaf);
+}
+.name {
+  font-weight: 550;
+  font-size: 14.5px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+small {
+  color: var(--warn);
+  font-weight: 400;
+}
+.state {
+  font-size: 13.5px;
+  color: var(--soft);
+  white-space: nowrap;
+  text-align: right;
+}
+.state.blocked {
+  color: var(--ink);
+  font-weight: 600;
+}
+.until {
+  font-weight: 400;
+  color: var(--soft);
+}
 @media (max-width: 760px) {
-  .row { grid-template-columns: minmax(0, 1fr) auto; row-gap: 2px; min-height: 44px; }
+  .row {
+    grid-template-columns: minmax(0, 1fr) auto;
+    row-gap: 2px;
+    min-height: 44px;
+  }
   /* The words stand above the band here: the needle goes through the bands alone. */
-  .track { grid-column: 1 / -1; position: relative; }
-  .track::after { content: ""; position: absolute; inset: 0 auto -4px var(--needle-at); width: 2px; margin-left: -1px; background: var(--needle); }
+  .track {
+    grid-column: 1 / -1;
+    position: relative;
+  }
+  .track::after {
+    content: '';
+    position: absolute;
+    inset: 0 auto -4px var(--needle-at);
+    width: 2px;
+    margin-left: -1px;
+    background: var(--needle);
+  }
 }
 </style>

@@ -6,13 +6,20 @@ import { SORTS, useView } from '../../stores/view.ts'
 import SelectField from '../shell/SelectField.vue'
 import { boardText } from '../../text/board.ts'
 
-/** What of the board is shown: the range of time, the order, and which devices. `sections` are the groups that one can choose. */
-defineProps<{ sections: readonly string[], shown: number, all: number }>()
+/**
+ * What of the board is shown: the range of time, the order, and which devices. `sections` are the groups that
+ * one can choose.
+ */
+defineProps<{ sections: readonly string[]; shown: number; all: number }>()
 const [view, history, review] = [useView(), useHistory(), useReview()]
 const SPANS = { day: boardText.day, week: boardText.week } as const
 const STATES = [
-  { value: '', label: boardText.allStates }, { value: 'blocked', label: boardText.blocked }, { value: 'cut-off', label: boardText.blockedEntirely }, { value: 'listed-only', label: boardText.listedSitesOnly },
-  { value: 'filtered', label: boardText.partlyBlocked }, { value: 'open', label: boardText.allowed },
+  { value: '', label: boardText.allStates },
+  { value: 'blocked', label: boardText.blocked },
+  { value: 'cut-off', label: boardText.blockedEntirely },
+  { value: 'listed-only', label: boardText.listedSitesOnly },
+  { value: 'filtered', label: boardText.partlyBlocked },
+  { value: 'open', label: boardText.allowed },
 ] as const
 /** On a narrow screen the rest of the tools is shown on request: the bands come first there. */
 const more = ref(false)
@@ -27,39 +34,117 @@ function showAll() {
 <template>
   <div class="tools" role="group" :aria-label="boardText.whatTheBoardShows">
     <UFieldGroup>
-      <UButton v-for="(label, what) in SPANS" :key="what" :aria-pressed="view.range === null && view.span === what" @click="view.show(what)">{{ label }}</UButton>
+      <UButton
+        v-for="(label, what) in SPANS"
+        :key="what"
+        :aria-pressed="view.range === null && view.span === what"
+        @click="view.show(what)"
+        >{{ label }}</UButton
+      >
     </UFieldGroup>
     <UFieldGroup>
-      <UButton :aria-label="boardText.earlier" :title="boardText.earlier" icon="i-lucide-chevron-left" @click="view.pan(-0.5)" /><UButton :aria-label="boardText.later" :title="boardText.later" icon="i-lucide-chevron-right" @click="view.pan(0.5)" />
-      <UButton :aria-label="boardText.closer" :title="boardText.closerHint" @click="view.zoom(0.5)">+</UButton><UButton :aria-label="boardText.farther" :title="boardText.farther" @click="view.zoom(2)">−</UButton>
+      <UButton
+        :aria-label="boardText.earlier"
+        :title="boardText.earlier"
+        icon="i-lucide-chevron-left"
+        @click="view.pan(-0.5)"
+      /><UButton
+        :aria-label="boardText.later"
+        :title="boardText.later"
+        icon="i-lucide-chevron-right"
+        @click="view.pan(0.5)"
+      />
+      <UButton :aria-label="boardText.closer" :title="boardText.closerHint" @click="view.zoom(0.5)">+</UButton
+      ><UButton :aria-label="boardText.farther" :title="boardText.farther" @click="view.zoom(2)">−</UButton>
     </UFieldGroup>
-    <UButton class="more" :aria-expanded="more" @click="more = !more">{{ more ? boardText.less : boardText.filterAndSort }}</UButton>
+    <UButton class="more" :aria-expanded="more" @click="more = !more">{{
+      more ? boardText.less : boardText.filterAndSort
+    }}</UButton>
     <span class="rest" :class="{ open: more }">
-      <SelectField v-if="sections.length > 1" v-model="view.group" :label="boardText.whichGroup" :items="[{ value: '', label: boardText.allGroups }, ...sections.map(section => ({ value: section, label: section }))]" />
+      <SelectField
+        v-if="sections.length > 1"
+        v-model="view.group"
+        :label="boardText.whichGroup"
+        :items="[
+          { value: '', label: boardText.allGroups },
+          ...sections.map((section) => ({ value: section, label: section })),
+        ]"
+      />
       <SelectField v-model="view.state" :label="boardText.whichState" :items="STATES" />
-      <UInput v-model="view.text" type="search" :aria-label="boardText.whichDevices" class="w-32" :placeholder="boardText.findADevice" />
-      <SelectField v-model="view.sort" :label="boardText.sortBy" :items="SORTS.map(sort => ({ value: sort, label: boardText.sorts[sort] }))" />
+      <UInput
+        v-model="view.text"
+        type="search"
+        :aria-label="boardText.whichDevices"
+        class="w-32"
+        :placeholder="boardText.findADevice"
+      />
+      <SelectField
+        v-model="view.sort"
+        :label="boardText.sortBy"
+        :items="SORTS.map((sort) => ({ value: sort, label: boardText.sorts[sort] }))"
+      />
       <UFieldGroup>
-        <UButton :aria-pressed="view.asTable" @click="view.asTable = !view.asTable; view.comparing = false">{{ boardText.table }}</UButton>
-        <UButton :aria-pressed="view.comparing" @click="view.comparing = !view.comparing; view.asTable = false">{{ boardText.compare }}</UButton>
+        <UButton
+          :aria-pressed="view.asTable"
+          @click="
+            view.asTable = !view.asTable
+            view.comparing = false
+          "
+          >{{ boardText.table }}</UButton
+        >
+        <UButton
+          :aria-pressed="view.comparing"
+          @click="
+            view.comparing = !view.comparing
+            view.asTable = false
+          "
+          >{{ boardText.compare }}</UButton
+        >
       </UFieldGroup>
     </span>
-    <UFieldGroup v-if="review.entries.length > 0 || history.draft" role="group" :aria-label="boardText.whichPolicy">
+    <UFieldGroup
+      v-if="review.entries.length > 0 || history.draft"
+      role="group"
+      :aria-label="boardText.whichPolicy"
+    >
       <UButton :aria-pressed="!history.draft" @click="history.draft = false">{{ boardText.live }}</UButton>
       <UButton :aria-pressed="history.draft" @click="history.draft = true">{{ boardText.draft }}</UButton>
     </UFieldGroup>
-    <span v-if="narrowed" class="soft" role="status">{{ boardText.shownOfAll(shown, all) }} <UButton @click="showAll">{{ boardText.showAll }}</UButton></span>
-    <p v-if="history.trouble" class="trouble" role="alert">{{ boardText.earlierPoliciesFailed(history.trouble) }} <UButton @click="history.load()">{{ boardText.tryAgain }}</UButton></p>
+    <span v-if="narrowed" class="soft" role="status"
+      >{{ boardText.shownOfAll(shown, all) }}
+      <UButton @click="showAll">{{ boardText.showAll }}</UButton></span
+    >
+    <p v-if="history.trouble" class="trouble" role="alert">
+      {{ boardText.earlierPoliciesFailed(history.trouble) }}
+      <UButton @click="history.load()">{{ boardText.tryAgain }}</UButton>
+    </p>
   </div>
 </template>
 
 <style scoped>
-.tools { display: flex; flex-wrap: wrap; gap: 8px 10px; align-items: center; font-size: 14px; margin-bottom: 10px; }
-.rest { display: contents; }
-.more { display: none; }
-@media (max-width: 760px) {
-  .more { display: inline-flex; }
-  .rest:not(.open) { display: none; }
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 10px;
+  align-items: center;
+  font-size: 14px;
+  margin-bottom: 10px;
 }
-.trouble { flex-basis: 100%; }
+.rest {
+  display: contents;
+}
+.more {
+  display: none;
+}
+@media (max-width: 760px) {
+  .more {
+    display: inline-flex;
+  }
+  .rest:not(.open) {
+    display: none;
+  }
+}
+.trouble {
+  flex-basis: 100%;
+}
 </style>

@@ -16,10 +16,16 @@ network.readEvidence()
 const counts = computed(() => network.evidence?.devices.filter(({ mac }) => props.macs.includes(mac)) ?? [])
 const passed = computed(() => counts.value.reduce((sum, count) => plus(sum, count.passed), NOTHING))
 const dropped = computed(() => counts.value.reduce((sum, count) => plus(sum, count.dropped), NOTHING))
-const last = computed(() => counts.value.flatMap(({ lastDrop }) => lastDrop ?? []).sort((a, b) => a.at < b.at ? 1 : -1)[0])
+const last = computed(
+  () => counts.value.flatMap(({ lastDrop }) => lastDrop ?? []).sort((a, b) => (a.at < b.at ? 1 : -1))[0],
+)
 // The gateway's clock may be ahead of ours: what it saw is dated by its own.
-const ago = computed(() => last.value ? lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.value.at)!) : '')
-const since = computed(() => network.evidence?.since ? clockOf(readInstant(network.evidence.since)!, network.zone) : '')
+const ago = computed(() =>
+  last.value ? lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.value.at)!) : '',
+)
+const since = computed(() =>
+  network.evidence?.since ? clockOf(readInstant(network.evidence.since)!, network.zone) : '',
+)
 </script>
 
 <template>
@@ -28,13 +34,22 @@ const since = computed(() => network.evidence?.since ? clockOf(readInstant(netwo
     <template v-else-if="!network.evidence">{{ boardText.loadingActivity }}</template>
     <template v-else-if="passed.packets + dropped.packets === 0">{{ boardText.sawNothing(since) }}</template>
     <template v-else>
-      <MarkedText v-if="last" v-slot="{ words }" :text="boardText.lastDrop(ago, last.to)"><span>{{ words }}</span></MarkedText>
+      <MarkedText v-if="last" v-slot="{ words }" :text="boardText.lastDrop(ago, last.to)"
+        ><span>{{ words }}</span></MarkedText
+      >
       {{ boardText.droppedAndPassed(since, trafficWords(dropped), trafficWords(passed)) }}
     </template>
   </p>
 </template>
 
 <style scoped>
-.evidence { color: var(--soft); font-size: 13px; margin-top: 14px; overflow-wrap: anywhere; }
-span { color: var(--ink); }
+.evidence {
+  color: var(--soft);
+  font-size: 13px;
+  margin-top: 14px;
+  overflow-wrap: anywhere;
+}
+span {
+  color: var(--ink);
+}
 </style>

@@ -23,63 +23,186 @@ import { addressOf } from '../../composables/useOpened.ts'
 import { boardText } from '../../text/board.ts'
 
 /** The answer about one device at the moment, what leads to it, and what one can do. */
-const props = defineProps<{ row: Row, standing: Moment, today: readonly Segment[] }>()
+const props = defineProps<{ row: Row; standing: Moment; today: readonly Segment[] }>()
 defineEmits<{ close: [] }>()
 const [network, board, moment, history] = [useNetwork(), useBoard(), useMoment(), useHistory()]
-const person = computed(() => ({ device: props.row.subject.device ?? props.row.key, macs: [...props.row.macs], network: props.row.subject.network }))
+const person = computed(() => ({
+  device: props.row.subject.device ?? props.row.key,
+  macs: [...props.row.macs],
+  network: props.row.subject.network,
+}))
 const subject = computed(() => subjectOf(board.compiled!, person.value))
 const sentence = computed(() => standingSentence(props.standing, board.policy, moment.at))
 const tomorrow = computed(() => dayAxis(board.day + 1, network.zone))
-const later = useDecided(() => ({ kind: 'eras' as const, eras: history.eras, people: [person.value], from: tomorrow.value.from, until: tomorrow.value.until }))
-const week = useDecided(() => ({ kind: 'eras' as const, eras: history.eras, people: [person.value], from: board.week.from, until: board.week.until }))
-const adapters = computed(() => network.draft!.devices.find(({ id }) => id === props.row.key)?.adapters ?? props.row.macs.map(mac => ({ mac, medium: 'other' as const })))
+const later = useDecided(() => ({
+  kind: 'eras' as const,
+  eras: history.eras,
+  people: [person.value],
+  from: tomorrow.value.from,
+  until: tomorrow.value.until,
+}))
+const week = useDecided(() => ({
+  kind: 'eras' as const,
+  eras: history.eras,
+  people: [person.value],
+  from: board.week.from,
+  until: board.week.until,
+}))
+const adapters = computed(
+  () =>
+    network.draft!.devices.find(({ id }) => id === props.row.key)?.adapters ??
+    props.row.macs.map((mac) => ({ mac, medium: 'other' as const })),
+)
 const brackets = computed(() => overridesOf(history.eras, props.row.subject))
 const days = computed(() => [
-  { name: board.day === board.today ? boardText.today : weekdayWords(board.axis.from, network.zone).slice(0, 3), axis: board.axis, segments: props.today },
-  { name: weekdayWords(tomorrow.value.from, network.zone).slice(0, 3), axis: tomorrow.value, segments: later.value?.[0]?.segments ?? [] },
+  {
+    name:
+      board.day === board.today ? boardText.today : weekdayWords(board.axis.from, network.zone).slice(0, 3),
+    axis: board.axis,
+    segments: props.today,
+  },
+  {
+    name: weekdayWords(tomorrow.value.from, network.zone).slice(0, 3),
+    axis: tomorrow.value,
+    segments: later.value?.[0]?.segments ?? [],
+  },
   { name: boardText.week, axis: board.week, segments: week.value?.[0]?.segments ?? [] },
 ])
 /** Whom an override is for: the device, or an unknown one by its address. */
-const whom = computed(() => props.row.subject.device !== null ? { devices: [props.row.subject.device], groups: [] } : { devices: [], groups: [], macs: [...props.row.macs] })
+const whom = computed(() =>
+  props.row.subject.device !== null
+    ? { devices: [props.row.subject.device], groups: [] }
+    : { devices: [], groups: [], macs: [...props.row.macs] },
+)
 const own = computed(() => network.isYours(props.row.macs))
-const needle = computed(() => (moment.at - board.axis.from) / (board.axis.until - board.axis.from) * 200)
+const needle = computed(() => ((moment.at - board.axis.from) / (board.axis.until - board.axis.from)) * 200)
 </script>
 
 <template>
   <aside class="leaf panel" :aria-label="row.name">
-    <UButton class="close" variant="ghost" icon="i-lucide-x" :aria-label="boardText.close" @click="$emit('close')" />
+    <UButton
+      class="close"
+      variant="ghost"
+      icon="i-lucide-x"
+      :aria-label="boardText.close"
+      @click="$emit('close')"
+    />
     <h2>{{ row.name }}</h2>
     <p v-if="row.notLive" class="notlive">{{ boardText.onlyInDraft }}</p>
-    <p class="say" data-testid="sentence">{{ sentence.before }}<em v-if="sentence.name">{{ sentence.name }}</em>{{ sentence.after }}</p>
+    <p class="say" data-testid="sentence">
+      {{ sentence.before }}<em v-if="sentence.name">{{ sentence.name }}</em
+      >{{ sentence.after }}
+    </p>
     <div class="days">
       <div v-for="(day, index) in days" :key="index" class="day">
         <span class="soft">{{ day.name }}</span>
-        <AccessBand :stretches="day.segments" :from="day.axis.from" :until="day.axis.until" :width="200" :height="17" :brackets="brackets" :label="bandWords(day.segments, at => clockOf(at, network.zone))" />
+        <AccessBand
+          :stretches="day.segments"
+          :from="day.axis.from"
+          :until="day.axis.until"
+          :width="200"
+          :height="17"
+          :brackets="brackets"
+          :label="bandWords(day.segments, (at) => clockOf(at, network.zone))"
+        />
         <i v-if="index === 0" :style="{ left: `${needle + 46}px` }" />
       </div>
     </div>
     <DeviceTrace :subject="subject" />
-    <OverrideActs v-if="standing.because?.kind !== 'shielded'" :key="row.key" :who="whom" :name="row.name" :next="standing.until" :own="own" />
+    <OverrideActs
+      v-if="standing.because?.kind !== 'shielded'"
+      :key="row.key"
+      :who="whom"
+      :name="row.name"
+      :next="standing.until"
+      :own="own"
+    />
     <AskDevice :key="row.key" :person="person" :name="row.name" />
-    <p class="adapters soft">{{ adapters.map(adapterWords).join(', ') }} <NuxtLink v-if="row.subject.device || row.notLive" :to="addressOf('/devices', row.key)" class="link">{{ boardText.editDevice }}</NuxtLink> <NuxtLink v-if="row.subject.device || row.notLive" :to="`/rules?new=${encodeURIComponent(`devices:${row.key}`)}`" class="link">{{ boardText.restrict }}</NuxtLink><NuxtLink v-else to="/devices" class="link">{{ boardText.nameIt }}</NuxtLink></p>
+    <p class="adapters soft">
+      {{ adapters.map(adapterWords).join(', ') }}
+      <NuxtLink v-if="row.subject.device || row.notLive" :to="addressOf('/devices', row.key)" class="link">{{
+        boardText.editDevice
+      }}</NuxtLink>
+      <NuxtLink
+        v-if="row.subject.device || row.notLive"
+        :to="`/rules?new=${encodeURIComponent(`devices:${row.key}`)}`"
+        class="link"
+        >{{ boardText.restrict }}</NuxtLink><NuxtLink v-else to="/devices" class="link">{{
+        boardText.nameIt
+      }}</NuxtLink>
+    </p>
     <DeviceEvidence :macs="row.macs" />
   </aside>
 </template>
 
 <style scoped>
-.panel { position: sticky; top: 144px; padding: 20px; max-height: calc(100vh - 204px); overflow: auto; }
-.close { position: absolute; right: 10px; top: 10px; }
-h2 { padding-right: 24px; }
-.say { margin: 8px 0 14px; }
-.say em { font-style: normal; font-weight: 600; }
-.notlive { color: var(--warn); font-size: 13px; margin-top: 6px; }
-.adapters .link { margin-right: 8px; white-space: nowrap; }
-.adapters { font-size: 13px; margin-top: 14px; overflow-wrap: anywhere; }
-.days { margin-bottom: 12px; }
-.day { position: relative; display: flex; align-items: end; gap: 0; height: 30px; font-size: 13px; }
-.day > span { width: 46px; }
-.day > i { position: absolute; top: 4px; bottom: -2px; width: 2px; margin-left: -1px; background: var(--needle); }
+.panel {
+  position: sticky;
+  top: 144px;
+  padding: 20px;
+  max-height: calc(100vh - 204px);
+  overflow: auto;
+}
+.close {
+  position: absolute;
+  right: 10px;
+  top: 10px;
+}
+h2 {
+  padding-right: 24px;
+}
+.say {
+  margin: 8px 0 14px;
+}
+.say em {
+  font-style: normal;
+  font-weight: 600;
+}
+.notlive {
+  color: var(--warn);
+  font-size: 13px;
+  margin-top: 6px;
+}
+.adapters .link {
+  margin-right: 8px;
+  white-space: nowrap;
+}
+.adapters {
+  font-size: 13px;
+  margin-top: 14px;
+  overflow-wrap: anywhere;
+}
+.days {
+  margin-bottom: 12px;
+}
+.day {
+  position: relative;
+  display: flex;
+  align-items: end;
+  gap: 0;
+  height: 30px;
+  font-size: 13px;
+}
+.day > span {
+  width: 46px;
+}
+.day > i {
+  position: absolute;
+  top: 4px;
+  bottom: -2px;
+  width: 2px;
+  margin-left: -1px;
+  background: var(--needle);
+}
 @media (max-width: 760px) {
-  .panel { position: fixed; inset: auto 0 0; height: 74vh; max-height: none; z-index: 20; box-shadow: 0 -12px 40px -12px rgb(0 0 0 / 0.4); padding-bottom: 32px; }
+  .panel {
+    position: fixed;
+    inset: auto 0 0;
+    height: 74vh;
+    max-height: none;
+    z-index: 20;
+    box-shadow: 0 -12px 40px -12px rgb(0 0 0 / 0.4);
+    padding-bottom: 32px;
+  }
 }
 </style>

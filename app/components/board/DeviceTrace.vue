@@ -14,15 +14,25 @@ import { boardText } from '../../text/board.ts'
 const props = defineProps<{ subject: Subject }>()
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const policy = computed(() => board.policy)
-const steps = computed(() => traceAt(board.compiled!, props.subject, moment.at).map((step) => {
-  const position = policy.value.rules.findIndex(({ id }) => id === step.id)
-  const override = policy.value.overrides.find(({ id }) => id === step.id)
-  return { ...step, number: position < 0 ? '' : position + 1, name: policy.value.rules[position]?.name ?? (override?.note || boardText.override), words: partWords(step) }
-}))
+const steps = computed(() =>
+  traceAt(board.compiled!, props.subject, moment.at).map((step) => {
+    const position = policy.value.rules.findIndex(({ id }) => id === step.id)
+    const override = policy.value.overrides.find(({ id }) => id === step.id)
+    return {
+      ...step,
+      number: position < 0 ? '' : position + 1,
+      name: policy.value.rules[position]?.name ?? (override?.note || boardText.override),
+      words: partWords(step),
+    }
+  }),
+)
 
 function partWords(step: TraceStep): string {
   if (step.part === 'decides') return ''
-  if (step.part === 'rests') return step.next === null ? boardText.notInTheComingWeek : boardText.from(whenWords(step.next, moment.at, network.zone))
+  if (step.part === 'rests')
+    return step.next === null
+      ? boardText.notInTheComingWeek
+      : boardText.from(whenWords(step.next, moment.at, network.zone))
   const rule = policy.value.rules.find(({ id }) => id === step.id)
   const what = rule ? whatWords(rule.what, policy.value) : boardText.theInternet
   if (step.part === 'behind') return boardText.wouldBlockNext(step.effect === 'block', what)
@@ -34,7 +44,13 @@ function partWords(step: TraceStep): string {
   <ol v-if="steps.length > 0" class="trace" :aria-label="boardText.rulesForIt">
     <li v-for="step in steps" :key="step.id" :class="[step.part]">
       <span class="number">{{ step.number }}</span>
-      <span><NuxtLink v-if="step.number" :to="addressOf('/rules', step.id)" class="rule">{{ step.name }}</NuxtLink><template v-else>{{ step.name }}</template><template v-if="step.words"> · {{ step.words }}</template></span>
+      <span
+        ><NuxtLink v-if="step.number" :to="addressOf('/rules', step.id)" class="rule">{{
+          step.name
+        }}</NuxtLink
+        ><template v-else>{{ step.name }}</template
+        ><template v-if="step.words"> · {{ step.words }}</template></span
+      >
       <em v-if="step.part === 'decides'">{{ boardText.decides }}</em>
     </li>
   </ol>
@@ -42,11 +58,42 @@ function partWords(step: TraceStep): string {
 </template>
 
 <style scoped>
-.trace { margin: 0 0 14px; border-bottom: 1px solid var(--hair); }
-li { display: flex; gap: 8px; padding: 6px 0; border-top: 1px solid var(--hair); font-size: 13px; color: var(--soft); }
-.rule:hover { text-decoration: underline; text-decoration-color: var(--ink); text-underline-offset: 3px; }
-li.counts { color: var(--ink); }
-li.decides { color: var(--ink); font-weight: 600; }
-.number { width: 16px; flex: none; }
-em { margin-left: auto; align-self: center; font-style: normal; background: var(--ink); color: var(--paper); border-radius: 99px; padding: 0 9px; font-weight: 500; }
+.trace {
+  margin: 0 0 14px;
+  border-bottom: 1px solid var(--hair);
+}
+li {
+  display: flex;
+  gap: 8px;
+  padding: 6px 0;
+  border-top: 1px solid var(--hair);
+  font-size: 13px;
+  color: var(--soft);
+}
+.rule:hover {
+  text-decoration: underline;
+  text-decoration-color: var(--ink);
+  text-underline-offset: 3px;
+}
+li.counts {
+  color: var(--ink);
+}
+li.decides {
+  color: var(--ink);
+  font-weight: 600;
+}
+.number {
+  width: 16px;
+  flex: none;
+}
+em {
+  margin-left: auto;
+  align-self: center;
+  font-style: normal;
+  background: var(--ink);
+  color: var(--paper);
+  border-radius: 99px;
+  padding: 0 9px;
+  font-weight: 500;
+}
 </style>

@@ -8,11 +8,39 @@ import { boardText } from '../../text/board.ts'
 const network = useNetwork()
 const draft = computed(() => network.draft!)
 const steps = computed(() => [
-  { done: network.gateway?.status != null && network.gateway.state !== 'away' && clockTroubles(network.gateway, network.zone).length === 0, to: '/settings', name: boardText.checkClock, words: boardText.checkClockWhy },
-  { done: draft.value.devices.length > 0, to: '/devices', name: boardText.nameYourDevices, words: boardText.nameYourDevicesWhy },
-  { done: draft.value.schedules.length > 0, to: '/schedules?new', name: boardText.drawASchedule, words: boardText.drawAScheduleWhy },
-  { done: draft.value.rules.length > 0, to: '/rules?new', name: boardText.createARule, words: boardText.createARuleWhy },
-  { done: network.live!.revision !== null, to: '/review', name: boardText.applyAndCheck, words: boardText.applyAndCheckWhy },
+  {
+    done:
+      network.gateway?.status != null &&
+      network.gateway.state !== 'away' &&
+      clockTroubles(network.gateway, network.zone).length === 0,
+    to: '/settings',
+    name: boardText.checkClock,
+    words: boardText.checkClockWhy,
+  },
+  {
+    done: draft.value.devices.length > 0,
+    to: '/devices',
+    name: boardText.nameYourDevices,
+    words: boardText.nameYourDevicesWhy,
+  },
+  {
+    done: draft.value.schedules.length > 0,
+    to: '/schedules?new',
+    name: boardText.drawASchedule,
+    words: boardText.drawAScheduleWhy,
+  },
+  {
+    done: draft.value.rules.length > 0,
+    to: '/rules?new',
+    name: boardText.createARule,
+    words: boardText.createARuleWhy,
+  },
+  {
+    done: network.live!.revision !== null,
+    to: '/review',
+    name: boardText.applyAndCheck,
+    words: boardText.applyAndCheckWhy,
+  },
 ])
 </script>
 
@@ -22,16 +50,46 @@ const steps = computed(() => [
     <ol>
       <li v-for="(step, index) in steps" :key="step.to" :class="{ done: step.done }">
         <span class="mark" aria-hidden="true">{{ step.done ? '✓' : index + 1 }}</span>
-        <span><NuxtLink :to="step.to" class="link">{{ step.name }}</NuxtLink><span class="sr-only">{{ step.done ? boardText.stepDone : '' }}</span> <span class="soft">{{ step.words }}</span></span>
+        <span
+          ><NuxtLink :to="step.to" class="link">{{ step.name }}</NuxtLink
+          ><span class="sr-only">{{ step.done ? boardText.stepDone : '' }}</span>
+          <span class="soft">{{ step.words }}</span></span
+        >
       </li>
     </ol>
   </section>
 </template>
 
 <style scoped>
-.first { padding: 18px 22px; max-width: 640px; margin: 10px 0 18px; }
-ol { margin-top: 10px; display: flex; flex-direction: column; gap: 10px; }
-li { display: flex; gap: 12px; align-items: center; }
-.mark { flex: none; width: 26px; height: 26px; border-radius: 50%; border: 1px solid var(--line); display: grid; place-items: center; font-size: 14px; }
-.done .mark { background: var(--ink); color: var(--leaf); border-color: var(--ink); }
+.first {
+  padding: 18px 22px;
+  max-width: 640px;
+  margin: 10px 0 18px;
+}
+ol {
+  margin-top: 10px;
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+}
+li {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+}
+.mark {
+  flex: none;
+  width: 26px;
+  height: 26px;
+  border-radius: 50%;
+  border: 1px solid var(--line);
+  display: grid;
+  place-items: center;
+  font-size: 14px;
+}
+.done .mark {
+  background: var(--ink);
+  color: var(--leaf);
+  border-color: var(--ink);
+}
 </style>

@@ -9,26 +9,64 @@ import { clockOf, lengthWords, weekdayWords } from '../../text/time.ts'
 import type { Turn } from './turns.ts'
 import { boardText } from '../../text/board.ts'
 
-/** The next five instants at which somebody is blocked or let back in, with a count-down while the needle is at now. */
+/**
+ * The next five instants at which somebody is blocked or let back in, with a count-down while the needle is
+ * at now.
+ */
 const props = defineProps<{ turns: readonly Turn[] }>()
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const COUNT = 5
-const said = computed(() => props.turns.slice(0, COUNT).map(({ at, blocked, back }) => ({ at, words: [partWords(blocked, boardText.turnsBlocked), partWords(back, boardText.turnsAllowed)].filter(Boolean).join('; ') })))
+const said = computed(() =>
+  props.turns.slice(0, COUNT).map(({ at, blocked, back }) => ({
+    at,
+    words: [partWords(blocked, boardText.turnsBlocked), partWords(back, boardText.turnsAllowed)]
+      .filter(Boolean)
+      .join('; '),
+  })),
+)
 function partWords(list: readonly number[], words: (names: string, count: number) => string): string {
   if (list.length === 0) return ''
-  const names = list.slice(0, 3).map(index => board.rows[index]?.name ?? '')
-  return words(list.length > 3 ? boardText.namesAndMore(names.slice(0, 2).join(', '), list.length - 2) : listWords(names), list.length)
+  const names = list.slice(0, 3).map((index) => board.rows[index]?.name ?? '')
+  return words(
+    list.length > 3
+      ? boardText.namesAndMore(names.slice(0, 2).join(', '), list.length - 2)
+      : listWords(names),
+    list.length,
+  )
 }
 </script>
 
 <template>
   <ol class="turns" :aria-label="boardText.theNextChanges">
-    <li v-for="turn in said" :key="turn.at"><b>{{ dayAt(turn.at, network.zone) === board.day ? '' : `${weekdayWords(turn.at, network.zone).slice(0, 3)} ` }}{{ clockOf(turn.at, network.zone) }}</b> {{ turn.words }}<span v-if="moment.isNow" class="soft">{{ boardText.inLength(lengthWords(turn.at - moment.now)) }}</span></li>
+    <li v-for="turn in said" :key="turn.at">
+      <b
+        >{{
+          dayAt(turn.at, network.zone) === board.day
+            ? ''
+            : `${weekdayWords(turn.at, network.zone).slice(0, 3)} `
+        }}{{ clockOf(turn.at, network.zone) }}</b
+      >
+      {{ turn.words
+      }}<span v-if="moment.isNow" class="soft">{{
+        boardText.inLength(lengthWords(turn.at - moment.now))
+      }}</span>
+    </li>
   </ol>
 </template>
 
 <style scoped>
-.turns { margin: 2px 0 10px; font-size: 13px; border-left: 2px solid var(--hair); padding-left: 12px; }
-li { padding: 1px 0; }
-b { font-weight: 600; display: inline-block; min-width: 76px; }
+.turns {
+  margin: 2px 0 10px;
+  font-size: 13px;
+  border-left: 2px solid var(--hair);
+  padding-left: 12px;
+}
+li {
+  padding: 1px 0;
+}
+b {
+  font-weight: 600;
+  display: inline-block;
+  min-width: 76px;
+}
 </style>

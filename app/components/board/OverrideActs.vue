@@ -11,20 +11,33 @@ import SelectField from '../shell/SelectField.vue'
 import { boardText } from '../../text/board.ts'
 
 /** Quick exceptions for one device or one group: they count at once and end by themselves. */
-const props = withDefaults(defineProps<{
-  who: Whom
-  name: string
-  /** When its state changes next by itself, in seconds; `null` where that is not known. */
-  next?: number | null
-  /** Whether it is the machine that the page is shown on: cutting that off asks first. */
-  own?: boolean
-}>(), { next: null, own: false })
+const props = withDefaults(
+  defineProps<{
+    who: Whom
+    name: string
+    /** When its state changes next by itself, in seconds; `null` where that is not known. */
+    next?: number | null
+    /** Whether it is the machine that the page is shown on: cutting that off asks first. */
+    own?: boolean
+  }>(),
+  { next: null, own: false },
+)
 const [network, moment] = [useNetwork(), useMoment()]
 const { busy, make, move, lift } = useOverride()
 const asking = ref(false)
-const same = (a: readonly string[], b: readonly string[]) => a.length === b.length && a.every(one => b.includes(one))
-const running = computed(() => network.live!.policy.overrides.find(({ who, from, until }) => same(who.devices, props.who.devices) && same(who.groups, props.who.groups) && same(who.macs, props.who.macs ?? []) && !who.everyone
-  && readInstant(from)! <= moment.now && (until === null || moment.now < readInstant(until)!)))
+const same = (a: readonly string[], b: readonly string[]) =>
+  a.length === b.length && a.every((one) => b.includes(one))
+const running = computed(() =>
+  network.live!.policy.overrides.find(
+    ({ who, from, until }) =>
+      same(who.devices, props.who.devices) &&
+      same(who.groups, props.who.groups) &&
+      same(who.macs, props.who.macs ?? []) &&
+      !who.everyone &&
+      readInstant(from)! <= moment.now &&
+      (until === null || moment.now < readInstant(until)!),
+  ),
+)
 
 const MINUTES = [15, 30, 60, 120, 240, 480, 1440]
 /** For how long: minutes, until the next change by itself, until a typed time, or until it is lifted. */
@@ -37,68 +50,157 @@ const typed = computed(() => {
 const words = computed(() => {
   if (typeof length.value === 'number') return boardText.forLength(lengthWords(length.value * 60))
   if (length.value === 'next') return boardText.untilTheNextChange
-  return length.value === 'lifted' ? boardText.untilEnded : typed.value === null ? boardText.untilTyped : boardText.until(whenWords(typed.value, moment.now, network.zone))
+  return length.value === 'lifted'
+    ? boardText.untilEnded
+    : typed.value === null
+      ? boardText.untilTyped
+      : boardText.until(whenWords(typed.value, moment.now, network.zone))
 })
 /** Where one looks at a time to come, an act begins then, unless one says now. */
 const now = ref(false)
-const later = computed(() => !now.value && moment.at > moment.now + 60 ? moment.at : null)
-const start = computed(() => later.value === null ? '' : boardText.fromWhen(whenWords(later.value, moment.now, network.zone)))
+const later = computed(() => (!now.value && moment.at > moment.now + 60 ? moment.at : null))
+const start = computed(() =>
+  later.value === null ? '' : boardText.fromWhen(whenWords(later.value, moment.now, network.zone)),
+)
 const isPast = computed(() => moment.at < moment.now - 60)
 const blocked = computed(() => busy.value || (length.value === 'time' && typed.value === null))
 
 function override(effect: Effect) {
   asking.value = false
   const ends = { next: props.next, time: typed.value, lifted: null }
-  const span = { from: later.value, lasts: typeof length.value === 'number' ? length.value * 60 : null, until: typeof length.value === 'number' ? null : ends[length.value] }
-  return make(effect, props.who, span, boardText.overrideMade(props.name, effect === 'allow', start.value, words.value))
+  const span = {
+    from: later.value,
+    lasts: typeof length.value === 'number' ? length.value * 60 : null,
+    until: typeof length.value === 'number' ? null : ends[length.value],
+  }
+  return make(
+    effect,
+    props.who,
+    span,
+    boardText.overrideMade(props.name, effect === 'allow', start.value, words.value),
+  )
 }
 /** Moves the end of the running override by minutes, "lifted" = until it is lifted. */
-const lengths = computed((): { value: typeof length.value, label: string }[] => [
-  ...MINUTES.map(minutes => ({ value: minutes, label: boardText.forLength(lengthWords(minutes * 60)) })),
-  ...props.next !== null && props.next !== undefined && props.next > moment.now ? [{ value: 'next' as const, label: boardText.untilTheNextChange }] : [],
-  { value: 'time', label: boardText.untilATime }, { value: 'lifted', label: boardText.untilIEndIt },
+const lengths = computed((): { value: typeof length.value; label: string }[] => [
+  ...MINUTES.map((minutes) => ({ value: minutes, label: boardText.forLength(lengthWords(minutes * 60)) })),
+  ...(props.next !== null && props.next !== undefined && props.next > moment.now
+    ? [{ value: 'next' as const, label: boardText.untilTheNextChange }]
+    : []),
+  { value: 'time', label: boardText.untilATime },
+  { value: 'lifted', label: boardText.untilIEndIt },
 ])
 /** Other ends for the override that runs. */
 const ends = computed(() => {
   const until = running.value?.until ?? null
   const left = until === null ? 0 : readInstant(until)! - moment.now
   return [
-    ...[15, 30, 60, 240].map(minutes => ({ label: boardText.more(lengthWords(minutes * 60)), onSelect: () => moveEnd(minutes) })),
-    ...left > 900 ? [{ label: boardText.fifteenMinutesLess, onSelect: () => moveEnd(-15) }] : [],
-    ...until !== null ? [{ label: boardText.untilIEndIt, onSelect: () => moveEnd(null) }] : [],
+    ...[15, 30, 60, 240].map((minutes) => ({
+      label: boardText.more(lengthWords(minutes * 60)),
+      onSelect: () => moveEnd(minutes),
+    })),
+    ...(left > 900 ? [{ label: boardText.fifteenMinutesLess, onSelect: () => moveEnd(-15) }] : []),
+    ...(until !== null ? [{ label: boardText.untilIEndIt, onSelect: () => moveEnd(null) }] : []),
   ]
 })
 /** Moves the end by so many minutes; `null` = until somebody ends it. */
 function moveEnd(minutes: number | null) {
   const one = running.value!
-  const until = minutes === null ? null : (one.until === null ? Math.floor(moment.now) : readInstant(one.until)!) + minutes * 60
-  return move(one, until, until === null ? boardText.overrideStays : boardText.theOverrideEnds(whenWords(until, moment.now, network.zone)))
+  const until =
+    minutes === null
+      ? null
+      : (one.until === null ? Math.floor(moment.now) : readInstant(one.until)!) + minutes * 60
+  return move(
+    one,
+    until,
+    until === null
+      ? boardText.overrideStays
+      : boardText.theOverrideEnds(whenWords(until, moment.now, network.zone)),
+  )
 }
 </script>
 
 <template>
   <div class="acts">
     <template v-if="running">
-      <UButton color="primary" variant="solid" :loading="busy" @click="lift(running)">{{ boardText.endOverrideNow }}</UButton>
-      <UDropdownMenu :items="ends"><UButton :aria-label="boardText.changeItsEnd" :disabled="busy" trailing-icon="i-lucide-chevron-down">{{ running.until ? boardText.left(lengthWords(readInstant(running.until)! - moment.now)) : boardText.noEndSet }}</UButton></UDropdownMenu>
+      <UButton color="primary" variant="solid" :loading="busy" @click="lift(running)">{{
+        boardText.endOverrideNow
+      }}</UButton>
+      <UDropdownMenu :items="ends"
+        ><UButton
+          :aria-label="boardText.changeItsEnd"
+          :disabled="busy"
+          trailing-icon="i-lucide-chevron-down"
+          >{{
+            running.until
+              ? boardText.left(lengthWords(readInstant(running.until)! - moment.now))
+              : boardText.noEndSet
+          }}</UButton
+        ></UDropdownMenu
+      >
     </template>
     <template v-else>
-      <span class="caption"><span class="soft">{{ boardText.overrideFrom(start) }}</span> <SelectField v-model="length" :label="boardText.forHowLong" :items="lengths" /></span>
-      <UCheckbox v-if="moment.at > moment.now + 60" v-model="now" :label="boardText.nowNotFrom(whenWords(moment.at, moment.now, network.zone))" />
+      <span class="caption"
+        ><span class="soft">{{ boardText.overrideFrom(start) }}</span>
+        <SelectField v-model="length" :label="boardText.forHowLong" :items="lengths"
+      /></span>
+      <UCheckbox
+        v-if="moment.at > moment.now + 60"
+        v-model="now"
+        :label="boardText.nowNotFrom(whenWords(moment.at, moment.now, network.zone))"
+      />
       <span v-else-if="isPast" class="soft">{{ boardText.takesEffectNow }}</span>
-      <UInput v-if="length === 'time'" v-model="text" :aria-label="boardText.untilWhen" class="w-44" :placeholder="boardText.untilExample" :aria-invalid="text !== '' && typed === null" />
+      <UInput
+        v-if="length === 'time'"
+        v-model="text"
+        :aria-label="boardText.untilWhen"
+        class="w-44"
+        :placeholder="boardText.untilExample"
+        :aria-invalid="text !== '' && typed === null"
+      />
       <div class="two">
-        <UButton :loading="busy" :disabled="blocked" :aria-label="boardText.allowFor(start, words)" @click="override('allow')">{{ boardText.allow }}</UButton>
-        <UButton :disabled="blocked" :aria-label="asking ? boardText.blockItAnyway : boardText.blockFor(start, words)" @click="own && !asking ? asking = true : override('block')">{{ asking ? boardText.blockItAnyway : boardText.block }}</UButton>
+        <UButton
+          :loading="busy"
+          :disabled="blocked"
+          :aria-label="boardText.allowFor(start, words)"
+          @click="override('allow')"
+          >{{ boardText.allow }}</UButton
+        >
+        <UButton
+          :disabled="blocked"
+          :aria-label="asking ? boardText.blockItAnyway : boardText.blockFor(start, words)"
+          @click="own && !asking ? (asking = true) : override('block')"
+          >{{ asking ? boardText.blockItAnyway : boardText.block }}</UButton
+        >
       </div>
-      <p v-if="asking" class="soft" role="alert">{{ boardText.ownDevice }} <UButton @click="asking = false">{{ boardText.cancel }}</UButton></p>
+      <p v-if="asking" class="soft" role="alert">
+        {{ boardText.ownDevice }} <UButton @click="asking = false">{{ boardText.cancel }}</UButton>
+      </p>
     </template>
   </div>
 </template>
 
 <style scoped>
-.acts { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; margin-top: 14px; }
-.caption { display: inline-flex; gap: 8px; align-items: center; }
-.two { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; width: 100%; }
-.two > * { justify-content: center; white-space: normal; text-align: center; }
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+  margin-top: 14px;
+}
+.caption {
+  display: inline-flex;
+  gap: 8px;
+  align-items: center;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+  width: 100%;
+}
+.two > * {
+  justify-content: center;
+  white-space: normal;
+  text-align: center;
+}
 </style>

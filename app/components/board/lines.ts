@@ -4,37 +4,62 @@ import type { Sort } from '../../stores/view.ts'
 import type { Row } from './rows.ts'
 
 /** A row of the board with how it stands at the moment, and when overrides name it. */
-export interface Line { readonly row: Row, readonly moment: Moment, readonly brackets: readonly { from: number, until: number }[] }
+export interface Line {
+  readonly row: Row
+  readonly moment: Moment
+  readonly brackets: readonly { from: number; until: number }[]
+}
 
 /** What of the lines is wanted: by state, by group, by a text in name, group or address. */
-export interface Wanted { readonly state: State | 'blocked' | '', readonly group: string, readonly text: string }
+export interface Wanted {
+  readonly state: State | 'blocked' | ''
+  readonly group: string
+  readonly text: string
+}
 
 /** A heading over the lines of a group, with how many it has and how many of them are blocked; or a line. */
-export type Item = { readonly key: string, readonly section: string, readonly count: number, readonly blocked: number } | { readonly key: string, readonly line: Line }
+export type Item =
+  | { readonly key: string; readonly section: string; readonly count: number; readonly blocked: number }
+  | { readonly key: string; readonly line: Line }
 
 const RANK: Readonly<Record<State, number>> = { 'cut-off': 0, 'listed-only': 1, 'filtered': 2, 'open': 3 }
 
 /** The lines that are wanted, in the order asked; of equals the order of the board stays. */
 export function wantedLines(lines: readonly Line[], { state, group, text }: Wanted, sort: Sort): Line[] {
   const words = text.trim().toLowerCase().split(/\s+/).filter(Boolean)
-  const wanted = lines.filter(({ row, moment }) => (state === '' || (state === 'blocked' ? isBlocked(moment.state) : moment.state === state))
-    && (group === '' || row.section === group) && words.every(word => `${row.name} ${row.section} ${row.macs.join(' ')}`.toLowerCase().includes(word)))
+  const wanted = lines.filter(
+    ({ row, moment }) =>
+      (state === '' || (state === 'blocked' ? isBlocked(moment.state) : moment.state === state)) &&
+      (group === '' || row.section === group) &&
+      words.every((word) => `${row.name} ${row.section} ${row.macs.join(' ')}`.toLowerCase().includes(word)),
+  )
   const orders: Record<Sort, (a: Line, b: Line) => number> = {
     'group': () => 0,
     'name': (a, b) => a.row.name.localeCompare(b.row.name),
     'state': (a, b) => RANK[a.moment.state] - RANK[b.moment.state],
-    'next change': (a, b) => (a.moment.until ?? Infinity) === (b.moment.until ?? Infinity) ? 0 : (a.moment.until ?? Infinity) - (b.moment.until ?? Infinity),
+    'next change': (a, b) =>
+      (a.moment.until ?? Infinity) === (b.moment.until ?? Infinity)
+        ? 0
+        : (a.moment.until ?? Infinity) - (b.moment.until ?? Infinity),
   }
   return wanted.sort(orders[sort])
 }
 
-/** The lines with a heading over each group, those of folded groups left out; without headings where they are not by group. */
+/**
+ * The lines with a heading over each group, those of folded groups left out; without headings where they are
+ * not by group.
+ */
 export function boardItems(lines: readonly Line[], sort: Sort, folded: ReadonlySet<string>): Item[] {
-  if (sort !== 'group') return lines.map(line => ({ key: line.row.key, line }))
+  if (sort !== 'group') return lines.map((line) => ({ key: line.row.key, line }))
   const sections = [...new Set(lines.map(({ row }) => row.section))]
   return sections.flatMap((section): Item[] => {
     const own = lines.filter(({ row }) => row.section === section)
-    const heading = { key: `section ${section}`, section, count: own.length, blocked: own.filter(({ moment }) => isBlocked(moment.state)).length }
-    return [heading, ...folded.has(section) ? [] : own.map(line => ({ key: line.row.key, line }))]
+    const heading = {
+      key: `section ${section}`,
+      section,
+      count: own.length,
+      blocked: own.filter(({ moment }) => isBlocked(moment.state)).length,
+    }
+    return [heading, ...(folded.has(section) ? [] : own.map((line) => ({ key: line.row.key, line })))]
   })
 }

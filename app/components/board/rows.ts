@@ -16,37 +16,75 @@ export interface Row {
   readonly section: string
 }
 
-/** The board's rows, group by group in the draft's order: its devices, those that are live still but gone from it, and at the end every address seen that belongs to nobody. */
-export function boardRows(draft: Pick<Policy, 'devices' | 'groups'>, live: Compiled, sightings: readonly Sighting[]): Row[] {
+/**
+ * The board's rows, group by group in the draft's order: its devices, those that are live still but gone from
+ * it, and at the end every address seen that belongs to nobody.
+ */
+export function boardRows(
+  draft: Pick<Policy, 'devices' | 'groups'>,
+  live: Compiled,
+  sightings: readonly Sighting[],
+): Row[] {
   const kept = new Set(draft.devices.map(({ id }) => id))
   const gone = live.policy.devices.filter(({ id }) => !kept.has(id))
   const devices = [...draft.devices, ...gone]
-  const known = new Set(devices.flatMap(device => device.adapters.map(({ mac }) => mac)))
+  const known = new Set(devices.flatMap((device) => device.adapters.map(({ mac }) => mac)))
   const placed = new Set<string>()
   const sections = draft.groups.map((group) => {
     const members = new Set(group.members)
-    return { name: group.name, devices: devices.filter(({ id }) => members.has(id) && !placed.has(id) && placed.add(id)) }
+    return {
+      name: group.name,
+      devices: devices.filter(({ id }) => members.has(id) && !placed.has(id) && placed.add(id)),
+    }
   })
   const networks = networksOf(live.policy, sightings)
-  const networkFor = (macs: readonly string[]) => networks.get(macs.find(mac => networks.has(mac)) ?? '') ?? null
+  const networkFor = (macs: readonly string[]) =>
+    networks.get(macs.find((mac) => networks.has(mac)) ?? '') ?? null
   return [
-    ...[...sections, { name: boardText.inNoGroup, devices: devices.filter(({ id }) => !placed.has(id)) }].flatMap(section => section.devices.map(device => deviceRow(device, section.name, live, networkFor))),
-    ...sightings.filter(({ mac, connected }) => connected && !known.has(mac)).map(({ mac, hostName }): Row => ({
-      key: mac, name: hostName ?? mac, subject: { device: null, mac, network: networkFor([mac]) }, macs: [mac], notLive: false, section: boardText.unknownDevices,
-    })),
+    ...[
+      ...sections,
+      { name: boardText.inNoGroup, devices: devices.filter(({ id }) => !placed.has(id)) },
+    ].flatMap((section) =>
+      section.devices.map((device) => deviceRow(device, section.name, live, networkFor)),
+    ),
+    ...sightings
+      .filter(({ mac, connected }) => connected && !known.has(mac))
+      .map(({ mac, hostName }): Row => ({
+        key: mac,
+        name: hostName ?? mac,
+        subject: { device: null, mac, network: networkFor([mac]) },
+        macs: [mac],
+        notLive: false,
+        section: boardText.unknownDevices,
+      })),
   ]
 }
 
 /** The network in which each address was seen last, connected ones before others. */
-export function networksOf({ networks }: Pick<Policy, 'networks'>, sightings: readonly Sighting[]): ReadonlyMap<string, string | null> {
-  const seen = networks.length === 0 ? [] : [...sightings].sort((a, b) => Number(b.connected) - Number(a.connected) || b.lastSeen.localeCompare(a.lastSeen))
-  return new Map(seen.map(sighting => [sighting.mac, networkOf(networks, sighting)]))
+export function networksOf(
+  { networks }: Pick<Policy, 'networks'>,
+  sightings: readonly Sighting[],
+): ReadonlyMap<string, string | null> {
+  const seen =
+    networks.length === 0
+      ? []
+      : [...sightings].sort(
+          (a, b) => Number(b.connected) - Number(a.connected) || b.lastSeen.localeCompare(a.lastSeen),
+        )
+  return new Map(seen.map((sighting) => [sighting.mac, networkOf(networks, sighting)]))
 }
 
-function deviceRow(device: Device, section: string, live: Compiled, networkFor: (macs: readonly string[]) => string | null): Row {
+function deviceRow(
+  device: Device,
+  section: string,
+  live: Compiled,
+  networkFor: (macs: readonly string[]) => string | null,
+): Row {
   const isLive = live.includes.has(device.id)
   const macs = device.adapters.map(({ mac }) => mac)
   const network = networkFor(macs)
-  const subject = isLive ? { device: device.id, mac: null, network } : subjectOfMac(live, macs[0] ?? '', network)
+  const subject = isLive
+    ? { device: device.id, mac: null, network }
+    : subjectOfMac(live, macs[0] ?? '', network)
   return { key: device.id, name: device.name, subject, macs, notLive: !isLive, section }
 }

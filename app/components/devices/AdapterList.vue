@@ -18,16 +18,21 @@ const fault = computed(() => {
   if (text.value.trim() === '') return ''
   const mac = readMac(text.value)
   if (mac === null) return devicesText.notAMacAddress(text.value.trim())
-  if (adapters.value.some(adapter => adapter.mac === mac)) return devicesText.alreadyHasAddress
+  if (adapters.value.some((adapter) => adapter.mac === mac)) return devicesText.alreadyHasAddress
   return macFault(mac) ?? ''
 })
-const seen = computed(() => adapters.value.map(({ mac }) => network.sightings.find(sighting => sighting.mac === mac)))
+const seen = computed(() =>
+  adapters.value.map(({ mac }) => network.sightings.find((sighting) => sighting.mac === mac)),
+)
 const day = (text: string) => dayWords(readInstant(text)!, moment.now, network.zone)
 
 function add() {
   const mac = readMac(text.value)
   if (mac === null || fault.value !== '') return
-  adapters.value = [...adapters.value, { mac, medium: network.sightings.find(sighting => sighting.mac === mac)?.medium ?? 'wifi' }]
+  adapters.value = [
+    ...adapters.value,
+    { mac, medium: network.sightings.find((sighting) => sighting.mac === mac)?.medium ?? 'wifi' },
+  ]
   text.value = ''
 }
 function setMedium(index: number, medium: Adapter['medium']) {
@@ -41,17 +46,43 @@ function setMedium(index: number, medium: Adapter['medium']) {
     <ul>
       <li v-for="(adapter, index) in adapters" :key="adapter.mac">
         <b>{{ adapter.mac }}</b>
-        <SelectField :model-value="adapter.medium" :label="devicesText.mediumOf(adapter.mac)" :items="MEDIUM_CHOICES" @update:model-value="(medium: Medium) => setMedium(index, medium)" />
+        <SelectField
+          :model-value="adapter.medium"
+          :label="devicesText.mediumOf(adapter.mac)"
+          :items="MEDIUM_CHOICES"
+          @update:model-value="(medium: Medium) => setMedium(index, medium)"
+        />
         <span class="soft about">
-          <template v-if="seen[index]">{{ devicesText.adapterSeen([seen[index].hostName, seen[index].maker, ...seen[index].addresses].filter(Boolean).join(', '), day(seen[index].firstSeen), lengthWords(moment.now - readInstant(seen[index].lastSeen)!), seen[index].connected) }}</template>
+          <template v-if="seen[index]">{{
+            devicesText.adapterSeen(
+              [seen[index].hostName, seen[index].maker, ...seen[index].addresses].filter(Boolean).join(', '),
+              day(seen[index].firstSeen),
+              lengthWords(moment.now - readInstant(seen[index].lastSeen)!),
+              seen[index].connected,
+            )
+          }}</template>
           <template v-else>{{ devicesText.neverSeen }}</template>
-          <em v-if="mayChange(adapter.mac)" :title="devicesText.privateAddressWhy">{{ devicesText.privateAddressMayChange }}</em>
+          <em v-if="mayChange(adapter.mac)" :title="devicesText.privateAddressWhy">{{
+            devicesText.privateAddressMayChange
+          }}</em>
         </span>
-        <UButton :aria-label="devicesText.removeAdapter(adapter.mac)" @click="adapters = adapters.toSpliced(index, 1)">{{ devicesText.remove }}</UButton>
+        <UButton
+          :aria-label="devicesText.removeAdapter(adapter.mac)"
+          @click="adapters = adapters.toSpliced(index, 1)"
+          >{{ devicesText.remove }}</UButton
+        >
       </li>
     </ul>
     <div class="more">
-      <UInput v-model="text" :aria-label="devicesText.anotherMacAddress" class="w-72" :placeholder="devicesText.anotherMacAddressHint" spellcheck="false" :aria-invalid="fault !== ''" @keydown.enter.prevent="add" />
+      <UInput
+        v-model="text"
+        :aria-label="devicesText.anotherMacAddress"
+        class="w-72"
+        :placeholder="devicesText.anotherMacAddressHint"
+        spellcheck="false"
+        :aria-invalid="fault !== ''"
+        @keydown.enter.prevent="add"
+      />
       <UButton :disabled="text.trim() === '' || fault !== ''" @click="add">{{ devicesText.add }}</UButton>
       <span v-if="fault" class="fault" role="alert">{{ fault }}</span>
     </div>
@@ -59,13 +90,48 @@ function setMedium(index: number, medium: Adapter['medium']) {
 </template>
 
 <style scoped>
-.adapters { flex-basis: 100%; }
-legend { font-size: 13px; color: var(--soft); }
-li { display: grid; grid-template-columns: auto auto minmax(0, 1fr) auto; gap: 4px 12px; align-items: baseline; padding: 4px 0; border-top: 1px solid var(--hair); }
-b { font-weight: 500; }
-.about { font-size: 13px; }
-.about em { color: var(--warn); font-style: normal; }
-.more { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; margin-top: 6px; }
-.fault { color: var(--danger); }
-@media (max-width: 760px) { li { grid-template-columns: minmax(0, 1fr) auto; } .about { grid-column: 1; grid-row: 2; } }
+.adapters {
+  flex-basis: 100%;
+}
+legend {
+  font-size: 13px;
+  color: var(--soft);
+}
+li {
+  display: grid;
+  grid-template-columns: auto auto minmax(0, 1fr) auto;
+  gap: 4px 12px;
+  align-items: baseline;
+  padding: 4px 0;
+  border-top: 1px solid var(--hair);
+}
+b {
+  font-weight: 500;
+}
+.about {
+  font-size: 13px;
+}
+.about em {
+  color: var(--warn);
+  font-style: normal;
+}
+.more {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+  margin-top: 6px;
+}
+.fault {
+  color: var(--danger);
+}
+@media (max-width: 760px) {
+  li {
+    grid-template-columns: minmax(0, 1fr) auto;
+  }
+  .about {
+    grid-column: 1;
+    grid-row: 2;
+  }
+}
 </style>

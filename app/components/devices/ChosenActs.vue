@@ -9,41 +9,78 @@ import { KIND_CHOICES, kindWord } from '../../text/device.ts'
 import OverrideActs from '../board/OverrideActs.vue'
 import { devicesText } from '../../text/devices.ts'
 
-/** What can be done to several devices at once: each act is one edit of the draft, and one undo takes it back. */
+/**
+ * What can be done to several devices at once: each act is one edit of the draft, and one undo takes it back.
+ */
 const props = defineProps<{ chosen: readonly Device[] }>()
 const emit = defineEmits<{ none: [] }>()
 const network = useNetwork()
 const { busy, trouble, tell, send, putDevices } = useDraft()
-const count = () => props.chosen.length === 1 ? props.chosen[0]!.name : devicesText.deviceCount(props.chosen.length)
+const count = () =>
+  props.chosen.length === 1 ? props.chosen[0]!.name : devicesText.deviceCount(props.chosen.length)
 const newGroup = ref<string | null>(null)
 
-async function change(words: (who: string, count: number) => string, wish: (device: Device) => { device?: Partial<Device>, groups?: readonly string[] }) {
-  const made = await putDevices(props.chosen.map((device) => {
-    const { device: next = {}, groups = null } = wish(device)
-    return { id: device.id, device: { ...device, ...next }, groups, was: device }
-  }))
+async function change(
+  words: (who: string, count: number) => string,
+  wish: (device: Device) => { device?: Partial<Device>; groups?: readonly string[] },
+) {
+  const made = await putDevices(
+    props.chosen.map((device) => {
+      const { device: next = {}, groups = null } = wish(device)
+      return { id: device.id, device: { ...device, ...next }, groups, was: device }
+    }),
+  )
   if (made) tell(words(count(), props.chosen.length), made.step)
 }
-const groupsOf = ({ id }: Device) => network.draft!.groups.filter(({ members }) => members.includes(id)).map(group => group.id)
+const groupsOf = ({ id }: Device) =>
+  network.draft!.groups.filter(({ members }) => members.includes(id)).map((group) => group.id)
 const nameOf = (group: string) => network.draft!.groups.find(({ id }) => id === group)?.name ?? group
-const put = (group: string) => change((who, some) => devicesText.nowIn(who, some, nameOf(group)), device => ({ groups: [...groupsOf(device), group] }))
-const leave = (group: string) => change((who, some) => devicesText.noLongerIn(who, some, nameOf(group)), device => ({ groups: groupsOf(device).filter(id => id !== group) }))
+const put = (group: string) =>
+  change(
+    (who, some) => devicesText.nowIn(who, some, nameOf(group)),
+    (device) => ({ groups: [...groupsOf(device), group] }),
+  )
+const leave = (group: string) =>
+  change(
+    (who, some) => devicesText.noLongerIn(who, some, nameOf(group)),
+    (device) => ({ groups: groupsOf(device).filter((id) => id !== group) }),
+  )
 /** Rules for some that the chosen ones can be added to, and one that is begun for them. */
 const rules = computed(() => [
-  [{ label: devicesText.newRuleFor, to: `/rules?new=${encodeURIComponent(`devices:${props.chosen.map(({ id }) => id).join(',')}`)}` }],
-  network.draft!.rules.filter(({ who }) => !who.everyone).map(rule => ({ label: rule.name, onSelect: () => addTo(rule) })),
+  [
+    {
+      label: devicesText.newRuleFor,
+      to: `/rules?new=${encodeURIComponent(`devices:${props.chosen.map(({ id }) => id).join(',')}`)}`,
+    },
+  ],
+  network
+    .draft!.rules.filter(({ who }) => !who.everyone)
+    .map((rule) => ({ label: rule.name, onSelect: () => addTo(rule) })),
 ])
 async function addTo({ id, ...rule }: Rule) {
-  const who = { ...rule.who, devices: [...new Set([...rule.who.devices, ...props.chosen.map(device => device.id)])] }
-  const made = await send<{ step: number | null }>('POST', '/api/rules/many', { edits: [{ id, rule: { ...rule, who }, mark: markOf({ id, ...rule }) }], takeOut: [] } satisfies RuleEdits)
+  const who = {
+    ...rule.who,
+    devices: [...new Set([...rule.who.devices, ...props.chosen.map((device) => device.id)])],
+  }
+  const made = await send<{ step: number | null }>('POST', '/api/rules/many', {
+    edits: [{ id, rule: { ...rule, who }, mark: markOf({ id, ...rule }) }],
+    takeOut: [],
+  } satisfies RuleEdits)
   if (made) tell(devicesText.ruleAppliesToo(rule.name, count()), made.step)
 }
 /** An override names what is live; a device that is in the draft only is not yet. */
 const quick = ref(false)
-const live = computed(() => props.chosen.map(({ id }) => id).filter(id => network.live!.policy.devices.some(device => device.id === id)))
+const live = computed(() =>
+  props.chosen
+    .map(({ id }) => id)
+    .filter((id) => network.live!.policy.devices.some((device) => device.id === id)),
+)
 async function takeOut() {
   const [words, amount] = [count(), props.chosen.length]
-  const made = await putDevices([], props.chosen.map(({ id }) => ({ id, instead: null })))
+  const made = await putDevices(
+    [],
+    props.chosen.map(({ id }) => ({ id, instead: null })),
+  )
   if (made) tell(devicesText.chosenDeleted(words, amount), made.step)
   if (made) emit('none')
 }
@@ -54,38 +91,109 @@ async function putIntoNew() {
 }
 const toGroups = computed(() => [
   ...network.draft!.groups.map(({ id, name }) => ({ label: name, onSelect: () => put(id) })),
-  { label: devicesText.newGroupEntry, onSelect: () => newGroup.value = '' },
+  { label: devicesText.newGroupEntry, onSelect: () => (newGroup.value = '') },
 ])
-const fromGroups = computed(() => network.draft!.groups
-  .filter(({ members }) => props.chosen.some(({ id }) => members.includes(id)))
-  .map(({ id, name }) => ({ label: name, onSelect: () => leave(id) })))
-const kinds = computed(() => KIND_CHOICES.map(({ value, label }) => ({ label, onSelect: () => change((who, some) => devicesText.markedAs(who, some, kindWord(value)), () => ({ device: { kind: value } })) })))
+const fromGroups = computed(() =>
+  network
+    .draft!.groups.filter(({ members }) => props.chosen.some(({ id }) => members.includes(id)))
+    .map(({ id, name }) => ({ label: name, onSelect: () => leave(id) })),
+)
+const kinds = computed(() =>
+  KIND_CHOICES.map(({ value, label }) => ({
+    label,
+    onSelect: () =>
+      change(
+        (who, some) => devicesText.markedAs(who, some, kindWord(value)),
+        () => ({ device: { kind: value } }),
+      ),
+  })),
+)
 </script>
 
 <template>
   <div class="leaf chosen" role="group" :aria-label="devicesText.actionsForTheSelectedDevices">
     <b>{{ devicesText.selected(chosen.length) }}</b>
-    <form v-if="newGroup !== null" class="new" @submit.prevent="putIntoNew"><UInput v-model="newGroup" :aria-label="devicesText.nameOfTheNewGroup" :placeholder="devicesText.nameOfTheNewGroup" maxlength="200" /> <UButton color="primary" variant="solid" type="submit" :disabled="newGroup.trim() === '' || busy">{{ devicesText.createGroup }}</UButton></form>
-    <UDropdownMenu v-else :items="toGroups"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{ devicesText.addToGroup }}</UButton></UDropdownMenu>
-    <UDropdownMenu v-if="fromGroups.length > 0" :items="fromGroups"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{ devicesText.removeFromGroup }}</UButton></UDropdownMenu>
-    <UDropdownMenu :items="kinds"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{ devicesText.setKind }}</UButton></UDropdownMenu>
-    <UDropdownMenu v-if="rules.length > 0" :items="rules"><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{ devicesText.addToRule }}</UButton></UDropdownMenu>
+    <form v-if="newGroup !== null" class="new" @submit.prevent="putIntoNew">
+      <UInput
+        v-model="newGroup"
+        :aria-label="devicesText.nameOfTheNewGroup"
+        :placeholder="devicesText.nameOfTheNewGroup"
+        maxlength="200"
+      />
+      <UButton color="primary" variant="solid" type="submit" :disabled="newGroup.trim() === '' || busy">{{
+        devicesText.createGroup
+      }}</UButton>
+    </form>
+    <UDropdownMenu v-else :items="toGroups"
+      ><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
+        devicesText.addToGroup
+      }}</UButton></UDropdownMenu
+    >
+    <UDropdownMenu v-if="fromGroups.length > 0" :items="fromGroups"
+      ><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
+        devicesText.removeFromGroup
+      }}</UButton></UDropdownMenu
+    >
+    <UDropdownMenu :items="kinds"
+      ><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
+        devicesText.setKind
+      }}</UButton></UDropdownMenu
+    >
+    <UDropdownMenu v-if="rules.length > 0" :items="rules"
+      ><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
+        devicesText.addToRule
+      }}</UButton></UDropdownMenu
+    >
     <UButton :aria-expanded="quick" @click="quick = !quick">{{ devicesText.allowOrBlock }}</UButton>
-    <UButton :disabled="busy" @click="change(devicesText.neverBlockedFromNowOn, () => ({ device: { shielded: true } }))">{{ devicesText.neverBlock }}</UButton>
-    <UButton :disabled="busy" @click="change(devicesText.subjectToRulesAgain, () => ({ device: { shielded: false } }))">{{ devicesText.allowRulesAgain }}</UButton>
+    <UButton
+      :disabled="busy"
+      @click="change(devicesText.neverBlockedFromNowOn, () => ({ device: { shielded: true } }))"
+      >{{ devicesText.neverBlock }}</UButton
+    >
+    <UButton
+      :disabled="busy"
+      @click="change(devicesText.subjectToRulesAgain, () => ({ device: { shielded: false } }))"
+      >{{ devicesText.allowRulesAgain }}</UButton
+    >
     <UButton :disabled="busy" @click="takeOut">{{ devicesText.deleteChosen }}</UButton>
     <UButton class="none" @click="emit('none')">{{ devicesText.clearSelection }}</UButton>
     <OverrideActs v-if="quick" :who="{ devices: live, groups: [] }" :name="count()" class="quick" />
-    <p v-if="quick && live.length < chosen.length" class="soft quick">{{ devicesText.onlyInDraft(chosen.length - live.length) }}</p>
+    <p v-if="quick && live.length < chosen.length" class="soft quick">
+      {{ devicesText.onlyInDraft(chosen.length - live.length) }}
+    </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </div>
 </template>
 
 <style scoped>
-.chosen { position: sticky; top: 136px; z-index: 4; display: flex; flex-wrap: wrap; gap: 6px 12px; align-items: center; padding: 8px 12px; margin-bottom: 8px; }
-.new { display: flex; gap: 6px; }
-.none { margin-left: auto; }
-.quick { flex-basis: 100%; }
-.trouble { flex-basis: 100%; color: var(--danger); }
-@media (max-width: 760px) { .chosen { position: static; } }
+.chosen {
+  position: sticky;
+  top: 136px;
+  z-index: 4;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 12px;
+  align-items: center;
+  padding: 8px 12px;
+  margin-bottom: 8px;
+}
+.new {
+  display: flex;
+  gap: 6px;
+}
+.none {
+  margin-left: auto;
+}
+.quick {
+  flex-basis: 100%;
+}
+.trouble {
+  flex-basis: 100%;
+  color: var(--danger);
+}
+@media (max-width: 760px) {
+  .chosen {
+    position: static;
+  }
+}
 </style>

@@ -13,71 +13,154 @@ import SelectField from '../shell/SelectField.vue'
 import { devicesText } from '../../text/devices.ts'
 
 /** A device's name, kind, adapters, groups, shield and note; every change goes into the draft with "Keep". */
-const props = withDefaults(defineProps<{ device?: Device, yours?: boolean, findings?: readonly AdapterFinding[] }>(), { device: undefined, yours: false, findings: () => [] })
+const props = withDefaults(
+  defineProps<{ device?: Device; yours?: boolean; findings?: readonly AdapterFinding[] }>(),
+  { device: undefined, yours: false, findings: () => [] },
+)
 const emit = defineEmits<{ done: [] }>()
 const network = useNetwork()
 const { busy, trouble, refuse, inUse, putDevices, remove, tell } = useDraft()
 /** The device as it was when the editor opened: another window may change it meanwhile. */
 const was = props.device
-const { id: _id, ...begin }: Omit<Device, 'id'> & { id?: string } = was ?? { name: '', kind: 'other', adapters: [], shielded: false, note: '' }
+const { id: _id, ...begin }: Omit<Device, 'id'> & { id?: string } = was ?? {
+  name: '',
+  kind: 'other',
+  adapters: [],
+  shielded: false,
+  note: '',
+}
 const form = ref<Omit<Device, 'id'>>(begin)
-const groupsBefore = network.draft!.groups.filter(group => was && group.members.includes(was.id)).map(group => group.id)
+const groupsBefore = network
+  .draft!.groups.filter((group) => was && group.members.includes(was.id))
+  .map((group) => group.id)
 const member = ref([...groupsBefore])
 const movedGroups = computed(() => member.value.toSorted().join('\n') !== groupsBefore.toSorted().join('\n'))
 const others = computed(() => network.draft!.devices.filter(({ id }) => id !== was?.id))
 
 async function keep() {
-  if (await putDevices([{ id: was?.id ?? null, device: form.value, groups: movedGroups.value ? member.value : null, was }])) emit('done')
+  if (
+    await putDevices([
+      { id: was?.id ?? null, device: form.value, groups: movedGroups.value ? member.value : null, was },
+    ])
+  )
+    emit('done')
 }
 async function takeOut(instead?: string | null) {
   if (await remove('devices', was!, instead)) emit('done')
 }
-/** Does what a finding proposes: the further adapter goes into the form, two devices become one in the draft. */
+/**
+ * Does what a finding proposes: the further adapter goes into the form, two devices become one in the draft.
+ */
 async function mend(finding: AdapterFinding) {
   if (finding.kind === 'second-adapter') {
     const medium = network.sightings.find(({ mac }) => mac === finding.mac)?.medium ?? 'other'
     form.value = { ...form.value, adapters: [...form.value.adapters, { mac: finding.mac, medium }] }
   } else if (finding.kind === 'one-machine') {
     const other = network.draft!.devices.find(({ id }) => id === finding.other)!
-    const made = await putDevices([{ id: was!.id, device: { ...form.value, adapters: [...form.value.adapters, ...other.adapters] }, was }], [{ id: other.id, instead: was!.id }])
+    const made = await putDevices(
+      [
+        {
+          id: was!.id,
+          device: { ...form.value, adapters: [...form.value.adapters, ...other.adapters] },
+          was,
+        },
+      ],
+      [{ id: other.id, instead: was!.id }],
+    )
     if (!made) return
     tell(devicesText.isNowPartOf(other.name, form.value.name), made.step)
     emit('done')
   }
 }
-const mended = (finding: AdapterFinding) => finding.kind === 'second-adapter' && form.value.adapters.some(({ mac }) => mac === finding.mac)
+const mended = (finding: AdapterFinding) =>
+  finding.kind === 'second-adapter' && form.value.adapters.some(({ mac }) => mac === finding.mac)
 </script>
 
 <template>
-  <UForm :state="form" :schema="deviceForm" :validate-on="[]" class="leaf editor" @submit="keep" @error="refuse">
+  <UForm
+    :state="form"
+    :schema="deviceForm"
+    :validate-on="[]"
+    class="leaf editor"
+    @submit="keep"
+    @error="refuse"
+  >
     <ul v-if="findings.length > 0" class="findings" :aria-label="devicesText.warnings">
       <li v-for="(finding, index) in findings" :key="index">
         {{ findingWords(finding, network.draft!).full }}
         <template v-if="mended(finding)">{{ devicesText.addedBelow }}</template>
-        <UButton v-else-if="finding.kind !== 'wifi-missing'" :disabled="busy" @click="mend(finding)">{{ finding.kind === 'second-adapter' ? devicesText.addItHere : devicesText.mergeThemIntoOneDevice }}</UButton>
+        <UButton v-else-if="finding.kind !== 'wifi-missing'" :disabled="busy" @click="mend(finding)">{{
+          finding.kind === 'second-adapter' ? devicesText.addItHere : devicesText.mergeThemIntoOneDevice
+        }}</UButton>
       </li>
     </ul>
-    <UFormField :label="devicesText.name" name="name" class="part"><UInput v-model="form.name" required maxlength="200" /></UFormField>
-    <UFormField :label="devicesText.kind" name="kind"><SelectField v-model="form.kind" :label="devicesText.kind" :items="KIND_CHOICES" class="w-44" /></UFormField>
-    <UFormField :label="devicesText.note" name="note" class="part wide"><UInput v-model="form.note" maxlength="500" /></UFormField>
+    <UFormField :label="devicesText.name" name="name" class="part"
+      ><UInput v-model="form.name" required maxlength="200"
+    /></UFormField>
+    <UFormField :label="devicesText.kind" name="kind"
+      ><SelectField v-model="form.kind" :label="devicesText.kind" :items="KIND_CHOICES" class="w-44"
+    /></UFormField>
+    <UFormField :label="devicesText.note" name="note" class="part wide"
+      ><UInput v-model="form.note" maxlength="500"
+    /></UFormField>
     <AdapterList v-model="form.adapters" />
-    <UCheckboxGroup v-if="network.draft!.groups.length > 0" v-model="member" :legend="devicesText.groups" orientation="horizontal" :items="network.draft!.groups.map(group => ({ value: group.id, label: group.name }))" class="groups" />
+    <UCheckboxGroup
+      v-if="network.draft!.groups.length > 0"
+      v-model="member"
+      :legend="devicesText.groups"
+      orientation="horizontal"
+      :items="network.draft!.groups.map((group) => ({ value: group.id, label: group.name }))"
+      class="groups"
+    />
     <div class="shield">
       <UCheckbox v-model="form.shielded" :label="devicesText.neverBlocked" aria-describedby="shield-help" />
       <span id="shield-help" class="soft">{{ devicesText.neverBlockedWhy(yours) }}</span>
     </div>
     <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="others" @instead="takeOut" />
-    <EditorActs :form="{ form, member }" :is-new="!was" :busy="busy" :blocked="form.name.trim() === ''" @close="emit('done')" @remove="takeOut()" />
+    <EditorActs
+      :form="{ form, member }"
+      :is-new="!was"
+      :busy="busy"
+      :blocked="form.name.trim() === ''"
+      @close="emit('done')"
+      @remove="takeOut()"
+    />
   </UForm>
 </template>
 
 <style scoped>
-.editor { display: flex; flex-wrap: wrap; gap: 12px 16px; }
-.part { flex: 1 1 180px; }
-.wide { flex: 2 1 200px; }
-.groups { flex-basis: 100%; }
-.shield { flex-basis: 100%; display: flex; gap: 4px 14px; align-items: baseline; flex-wrap: wrap; }
-.shield .soft { font-size: 13px; flex: 1 1 320px; }
-.findings { flex-basis: 100%; border-left: 3px solid var(--warn); padding-left: 12px; font-size: 13px; }
-.findings li { padding: 2px 0; }
+.editor {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px 16px;
+}
+.part {
+  flex: 1 1 180px;
+}
+.wide {
+  flex: 2 1 200px;
+}
+.groups {
+  flex-basis: 100%;
+}
+.shield {
+  flex-basis: 100%;
+  display: flex;
+  gap: 4px 14px;
+  align-items: baseline;
+  flex-wrap: wrap;
+}
+.shield .soft {
+  font-size: 13px;
+  flex: 1 1 320px;
+}
+.findings {
+  flex-basis: 100%;
+  border-left: 3px solid var(--warn);
+  padding-left: 12px;
+  font-size: 13px;
+}
+.findings li {
+  padding: 2px 0;
+}
 </style>

@@ -10,7 +10,10 @@ import InUse from '../shell/InUse.vue'
 import { DRAGGED } from './newcomers.ts'
 import { devicesText } from '../../text/devices.ts'
 
-/** The groups with their members, and what each is subject to at the moment; a device dragged onto one joins it. */
+/**
+ * The groups with their members, and what each is subject to at the moment; a device dragged onto one joins
+ * it.
+ */
 /** `asked` names a group whose override is asked for from elsewhere. */
 const props = defineProps<{ asked: string | null }>()
 const [network, moment] = [useNetwork(), useMoment()]
@@ -20,41 +23,62 @@ const FOLDED = 8
 const unfolded = ref<string | null>(null)
 /** The group for which one chooses an override. */
 const quick = ref<string | null>(null)
-watch(() => props.asked, group => quick.value = group ?? quick.value, { immediate: true })
+watch(
+  () => props.asked,
+  (group) => (quick.value = group ?? quick.value),
+  { immediate: true },
+)
 /** An override names what is live; a group that is in the draft only is not yet. */
-const isLive = ({ id }: Group) => network.live!.policy.groups.some(group => group.id === id)
+const isLive = ({ id }: Group) => network.live!.policy.groups.some((group) => group.id === id)
 const over = ref<string | null>(null)
 const name = ref('')
-const renamed = ref<{ id: string, name: string } | null>(null)
+const renamed = ref<{ id: string; name: string } | null>(null)
 const second = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() => timesWithin(network.draft!, second.value, second.value + 1))
-const shelves = computed(() => network.draft!.groups.map(group => ({
-  group,
-  members: network.draft!.devices.filter(({ id }) => group.members.includes(id)),
-  rules: network.draft!.rules.filter(rule => rule.who.groups.includes(group.id) && inForce(rule)).map(rule => rule.name),
-})))
+const shelves = computed(() =>
+  network.draft!.groups.map((group) => ({
+    group,
+    members: network.draft!.devices.filter(({ id }) => group.members.includes(id)),
+    rules: network
+      .draft!.rules.filter((rule) => rule.who.groups.includes(group.id) && inForce(rule))
+      .map((rule) => rule.name),
+  })),
+)
 
 function inForce(rule: Rule): boolean {
   return decides(rule) && times.value(rule.when).length > 0
 }
 /** Replaces a group by one with its id, where nobody else changed it meanwhile. */
-const change = ({ id, name, note, members }: Group) => put('groups', id, { name, note, members }, network.draft!.groups.find(group => group.id === id))
+const change = ({ id, name, note, members }: Group) =>
+  put(
+    'groups',
+    id,
+    { name, note, members },
+    network.draft!.groups.find((group) => group.id === id),
+  )
 async function drop(event: DragEvent, group: Group) {
   over.value = null
   const device = event.dataTransfer?.getData(DRAGGED)
-  if (device && !group.members.includes(device)) await change({ ...group, members: [...group.members, device] })
+  if (device && !group.members.includes(device))
+    await change({ ...group, members: [...group.members, device] })
 }
-const leave = (group: Group, device: string) => change({ ...group, members: group.members.filter(id => id !== device) })
+const leave = (group: Group, device: string) =>
+  change({ ...group, members: group.members.filter((id) => id !== device) })
 async function add() {
   if (await put('groups', null, { name: name.value })) name.value = ''
 }
 async function rename(group: Group) {
-  if (renamed.value && renamed.value.name.trim() !== '' && await change({ ...group, name: renamed.value.name })) renamed.value = null
+  if (
+    renamed.value &&
+    renamed.value.name.trim() !== '' &&
+    (await change({ ...group, name: renamed.value.name }))
+  )
+    renamed.value = null
 }
 const actsOf = (group: Group) => [
   [
-    ...isLive(group) ? [{ label: devicesText.allowOrBlock, onSelect: () => quick.value = group.id }] : [],
-    { label: devicesText.rename, onSelect: () => renamed.value = { id: group.id, name: group.name } },
+    ...(isLive(group) ? [{ label: devicesText.allowOrBlock, onSelect: () => (quick.value = group.id) }] : []),
+    { label: devicesText.rename, onSelect: () => (renamed.value = { id: group.id, name: group.name }) },
   ],
   [{ label: devicesText.deleteChosen, color: 'error' as const, onSelect: () => takeOut(group) }],
 ]
@@ -70,34 +94,132 @@ async function takeOut(group: Group, instead?: string | null) {
   <section :aria-label="devicesText.groups" class="groups">
     <h2>{{ devicesText.groups }}</h2>
     <ul>
-      <li v-for="{ group, members, rules } in shelves" :key="group.id" :class="{ over: over === group.id }" @dragover.prevent="over = group.id" @dragleave="over = null" @drop.prevent="drop($event, group)">
-        <form v-if="renamed?.id === group.id" @submit.prevent="rename(group)"><UInput v-model="renamed.name" :aria-label="devicesText.nameOfTheGroup" maxlength="200" class="w-36" /> <UButton type="submit">{{ devicesText.save }}</UButton></form>
+      <li
+        v-for="{ group, members, rules } in shelves"
+        :key="group.id"
+        :class="{ over: over === group.id }"
+        @dragover.prevent="over = group.id"
+        @dragleave="over = null"
+        @drop.prevent="drop($event, group)"
+      >
+        <form v-if="renamed?.id === group.id" @submit.prevent="rename(group)">
+          <UInput
+            v-model="renamed.name"
+            :aria-label="devicesText.nameOfTheGroup"
+            maxlength="200"
+            class="w-36"
+          />
+          <UButton type="submit">{{ devicesText.save }}</UButton>
+        </form>
         <template v-else>
           <b class="display">{{ group.name }}</b>
-          <UDropdownMenu :items="actsOf(group)"><UButton size="xs" variant="ghost" icon="i-lucide-ellipsis" :aria-label="devicesText.actionsOf(group.name)" :disabled="busy" /></UDropdownMenu>
+          <UDropdownMenu :items="actsOf(group)"
+            ><UButton
+              size="xs"
+              variant="ghost"
+              icon="i-lucide-ellipsis"
+              :aria-label="devicesText.actionsOf(group.name)"
+              :disabled="busy"
+          /></UDropdownMenu>
         </template>
-        <OverrideActs v-if="quick === group.id" :who="{ devices: [], groups: [group.id] }" :name="group.name" />
+        <OverrideActs
+          v-if="quick === group.id"
+          :who="{ devices: [], groups: [group.id] }"
+          :name="group.name"
+        />
         <p class="soft">{{ rules.length === 0 ? devicesText.noActiveRule : devicesText.ruleNames(rules) }}</p>
-        <span v-for="device in unfolded === group.id || members.length <= FOLDED + 2 ? members : members.slice(0, FOLDED)" :key="device.id" class="member">{{ device.name }}<UButton size="xs" variant="ghost" icon="i-lucide-x" :aria-label="devicesText.removeFromGroupOf(device.name, group.name)" @click="leave(group, device.id)" /></span>
-        <UButton v-if="members.length > FOLDED + 2" size="xs" class="fold" @click="unfolded = unfolded === group.id ? null : group.id">{{ unfolded === group.id ? devicesText.showLess : devicesText.andMore(members.length - FOLDED) }}</UButton>
+        <span
+          v-for="device in unfolded === group.id || members.length <= FOLDED + 2
+            ? members
+            : members.slice(0, FOLDED)"
+          :key="device.id"
+          class="member"
+          >{{ device.name
+          }}<UButton
+            size="xs"
+            variant="ghost"
+            icon="i-lucide-x"
+            :aria-label="devicesText.removeFromGroupOf(device.name, group.name)"
+            @click="leave(group, device.id)"
+        /></span>
+        <UButton
+          v-if="members.length > FOLDED + 2"
+          size="xs"
+          class="fold"
+          @click="unfolded = unfolded === group.id ? null : group.id"
+          >{{
+            unfolded === group.id ? devicesText.showLess : devicesText.andMore(members.length - FOLDED)
+          }}</UButton
+        >
         <span v-if="members.length === 0" class="soft">{{ devicesText.noMembersYet }}</span>
       </li>
       <li class="new">
-        <form @submit.prevent="add"><UInput v-model="name" :aria-label="devicesText.nameOfANewGroup" :placeholder="devicesText.newGroup" maxlength="200" class="w-40" /> <UButton type="submit" :disabled="name.trim() === '' || busy">{{ devicesText.add }}</UButton></form>
+        <form @submit.prevent="add">
+          <UInput
+            v-model="name"
+            :aria-label="devicesText.nameOfANewGroup"
+            :placeholder="devicesText.newGroup"
+            maxlength="200"
+            class="w-40"
+          />
+          <UButton type="submit" :disabled="name.trim() === '' || busy">{{ devicesText.add }}</UButton>
+        </form>
       </li>
     </ul>
-    <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.groups.filter(({ id }) => id !== going?.id)" @instead="other => going && takeOut(going, other)" />
+    <InUse
+      :trouble="trouble"
+      :in-use="inUse"
+      :busy="busy"
+      :others="network.draft!.groups.filter(({ id }) => id !== going?.id)"
+      @instead="(other) => going && takeOut(going, other)"
+    />
   </section>
 </template>
 
 <style scoped>
-.groups { position: sticky; top: 140px; max-height: calc(100vh - 200px); overflow: auto; }
-ul { margin-top: 6px; }
-@media (max-width: 1000px) { .groups { position: static; max-height: none; } }
-li { border-top: 1px solid var(--hair); padding: 8px 6px 12px; }
-li.over { background: var(--leaf); box-shadow: inset 0 0 0 1.5px var(--ink); }
-b { font-size: 15px; font-weight: 600; margin-right: 6px; }
-.soft { font-size: 13px; }
-.member { display: inline-flex; align-items: center; gap: 2px; background: var(--leaf); border-radius: 8px; padding-left: 10px; margin: 4px 6px 0 0; font-size: 13px; }
-.fold { font-size: 13px; margin: 4px 4px 0; }
+.groups {
+  position: sticky;
+  top: 140px;
+  max-height: calc(100vh - 200px);
+  overflow: auto;
+}
+ul {
+  margin-top: 6px;
+}
+@media (max-width: 1000px) {
+  .groups {
+    position: static;
+    max-height: none;
+  }
+}
+li {
+  border-top: 1px solid var(--hair);
+  padding: 8px 6px 12px;
+}
+li.over {
+  background: var(--leaf);
+  box-shadow: inset 0 0 0 1.5px var(--ink);
+}
+b {
+  font-size: 15px;
+  font-weight: 600;
+  margin-right: 6px;
+}
+.soft {
+  font-size: 13px;
+}
+.member {
+  display: inline-flex;
+  align-items: center;
+  gap: 2px;
+  background: var(--leaf);
+  border-radius: 8px;
+  padding-left: 10px;
+  margin: 4px 6px 0 0;
+  font-size: 13px;
+}
+.fold {
+  font-size: 13px;
+  margin: 4px 4px 0;
+}
 </style>

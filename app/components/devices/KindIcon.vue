@@ -7,9 +7,18 @@ defineProps<{ kind: DeviceKind }>()
 </script>
 
 <template>
-  <svg class="kind" aria-hidden="true"><title>{{ kindWord(kind) }}</title><use :href="`#kind-${kind}`" /></svg>
+  <svg class="kind" aria-hidden="true">
+    <title>{{ kindWord(kind) }}</title>
+    <use :href="`#kind-${kind}`" />
+  </svg>
 </template>
 
 <style scoped>
-.kind { color: var(--soft); width: 15px; height: 15px; flex: none; align-self: center; }
+.kind {
+  color: var(--soft);
+  width: 15px;
+  height: 15px;
+  flex: none;
+  align-self: center;
+}
 </style>

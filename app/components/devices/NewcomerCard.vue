@@ -19,18 +19,32 @@ const { busy, trouble, send, tell, putDevices } = useDraft()
 const name = ref(suggestedName(props.sighting))
 const group = ref('')
 /** The device that it looks like: one that was seen under the same host name. */
-const alike = computed(() => network.draft!.devices.find(device => props.sighting.hostName !== null
-  && sightingsOf(device, network.sightings).some(({ hostName }) => hostName === props.sighting.hostName)))
-const owners = computed(() => [{ value: '', label: devicesText.newDeviceTitle }, ...network.draft!.devices.map(({ id, name }) => ({ value: id, label: devicesText.anotherAdapterOf(name) }))])
+const alike = computed(() =>
+  network.draft!.devices.find(
+    (device) =>
+      props.sighting.hostName !== null &&
+      sightingsOf(device, network.sightings).some(({ hostName }) => hostName === props.sighting.hostName),
+  ),
+)
+const owners = computed(() => [
+  { value: '', label: devicesText.newDeviceTitle },
+  ...network.draft!.devices.map(({ id, name }) => ({ value: id, label: devicesText.anotherAdapterOf(name) })),
+])
 /** The device that gets it as a further adapter; empty = it becomes a device of its own. */
 const owner = ref(alike.value?.id ?? '')
 
 async function keep() {
   const device = network.draft!.devices.find(({ id }) => id === owner.value)
   const adapter = { mac: props.sighting.mac, medium: props.sighting.medium ?? 'other' }
-  const made = await putDevices([device
-    ? { id: device.id, device: { ...device, adapters: [...device.adapters, adapter] }, was: device }
-    : { id: null, device: { name: name.value, adapters: [adapter] }, groups: group.value === '' ? [] : [group.value] }])
+  const made = await putDevices([
+    device
+      ? { id: device.id, device: { ...device, adapters: [...device.adapters, adapter] }, was: device }
+      : {
+          id: null,
+          device: { name: name.value, adapters: [adapter] },
+          groups: group.value === '' ? [] : [group.value],
+        },
+  ])
   if (!made) return
   tell(device ? devicesText.addedTo(device.name) : devicesText.savedToDraft(name.value), made.step)
   emit('named', made.ids[0]!)
@@ -45,39 +59,119 @@ async function leave(leftAlone: boolean) {
     <div>
       <p class="what">
         <b class="display">{{ sighting.hostName ?? devicesText.noHostName }}</b>
-        <span v-if="changeNote(sighting.mac)" class="note" :title="devicesText.privateAddressWhy">{{ devicesText.privateAddress }}</span>
+        <span v-if="changeNote(sighting.mac)" class="note" :title="devicesText.privateAddressWhy">{{
+          devicesText.privateAddress
+        }}</span>
         <span v-if="sighting.yours" class="yours">{{ devicesText.thisDevice }}</span>
       </p>
-      <p class="soft">{{ [sighting.mac, sighting.maker, ...sighting.addresses].filter(Boolean).join(', ') }}</p>
-      <p class="soft">{{ devicesText.unknownSeen(sighting.medium === 'ethernet', lengthWords(moment.now - readInstant(sighting.firstSeen)!), sighting.connected) }} <span v-if="alike" class="alike"><MarkedText :text="devicesText.probablySame(alike.name)" /></span></p>
+      <p class="soft">
+        {{ [sighting.mac, sighting.maker, ...sighting.addresses].filter(Boolean).join(', ') }}
+      </p>
+      <p class="soft">
+        {{
+          devicesText.unknownSeen(
+            sighting.medium === 'ethernet',
+            lengthWords(moment.now - readInstant(sighting.firstSeen)!),
+            sighting.connected,
+          )
+        }}
+        <span v-if="alike" class="alike"><MarkedText :text="devicesText.probablySame(alike.name)" /></span>
+      </p>
     </div>
     <div class="fields">
-      <USelectMenu v-model="owner" value-key="value" :items="owners" virtualize :aria-label="devicesText.whatItIs" class="owner" :class="{ long: owner !== '' }" :ui="{ content: 'w-auto min-w-72' }" />
+      <USelectMenu
+        v-model="owner"
+        value-key="value"
+        :items="owners"
+        virtualize
+        :aria-label="devicesText.whatItIs"
+        class="owner"
+        :class="{ long: owner !== '' }"
+        :ui="{ content: 'w-auto min-w-72' }"
+      />
       <template v-if="owner === ''">
-        <UInput v-model="name" :aria-label="devicesText.name" class="w-36" required maxlength="200" :placeholder="devicesText.name" />
-        <SelectField v-model="group" :label="devicesText.group" :items="[{ value: '', label: devicesText.noGroupChoice }, ...network.draft!.groups.map(entry => ({ value: entry.id, label: entry.name }))]" class="w-32" />
+        <UInput
+          v-model="name"
+          :aria-label="devicesText.name"
+          class="w-36"
+          required
+          maxlength="200"
+          :placeholder="devicesText.name"
+        />
+        <SelectField
+          v-model="group"
+          :label="devicesText.group"
+          :items="[
+            { value: '', label: devicesText.noGroupChoice },
+            ...network.draft!.groups.map((entry) => ({ value: entry.id, label: entry.name })),
+          ]"
+          class="w-32"
+        />
       </template>
-      <UButton type="submit" :loading="busy" :disabled="owner === '' && name.trim() === ''">{{ owner === '' ? devicesText.save : devicesText.add }}</UButton>
-      <UButton class="leave" :disabled="busy" @click="leave(!sighting.leftAlone)">{{ sighting.leftAlone ? devicesText.showAgain : devicesText.ignore }}</UButton>
+      <UButton type="submit" :loading="busy" :disabled="owner === '' && name.trim() === ''">{{
+        owner === '' ? devicesText.save : devicesText.add
+      }}</UButton>
+      <UButton class="leave" :disabled="busy" @click="leave(!sighting.leftAlone)">{{
+        sighting.leftAlone ? devicesText.showAgain : devicesText.ignore
+      }}</UButton>
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </form>
 </template>
 
 <style scoped>
-.card { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 4px 20px; align-items: center; padding: 9px 14px; }
-.what b { font-size: 16px; font-weight: 500; margin-right: 6px; }
-.note { color: var(--warn); font-size: 13px; }
-.yours { color: var(--danger); font-weight: 600; font-size: 13px; margin-left: 6px; }
-.soft { font-size: 13px; }
-.alike { color: var(--ink); }
-.fields { display: flex; gap: 8px; align-items: center; }
-.fields .owner { width: 178px; }
-.fields .owner.long { width: 290px; }
-.leave { color: var(--soft); }
-.trouble { grid-column: 1 / -1; color: var(--danger); }
+.card {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 4px 20px;
+  align-items: center;
+  padding: 9px 14px;
+}
+.what b {
+  font-size: 16px;
+  font-weight: 500;
+  margin-right: 6px;
+}
+.note {
+  color: var(--warn);
+  font-size: 13px;
+}
+.yours {
+  color: var(--danger);
+  font-weight: 600;
+  font-size: 13px;
+  margin-left: 6px;
+}
+.soft {
+  font-size: 13px;
+}
+.alike {
+  color: var(--ink);
+}
+.fields {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+.fields .owner {
+  width: 178px;
+}
+.fields .owner.long {
+  width: 290px;
+}
+.leave {
+  color: var(--soft);
+}
+.trouble {
+  grid-column: 1 / -1;
+  color: var(--danger);
+}
 @media (max-width: 1000px) {
-  .card { grid-template-columns: minmax(0, 1fr); }
-  .fields { flex-wrap: wrap; }
+  .card {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .fields {
+    flex-wrap: wrap;
+  }
 }
 </style>

@@ -5,7 +5,10 @@ import type { Device, Policy } from '../../../core/policy/types.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 import type { SightingAnswer } from '../../../shared/answers.ts'
 
-/** A device of the draft with all that its line in the list shows. Instants are in seconds; `lastSeen` is `Infinity` while it is connected and `-Infinity` where it was never seen. */
+/**
+ * A device of the draft with all that its line in the list shows. Instants are in seconds; `lastSeen` is
+ * `Infinity` while it is connected and `-Infinity` where it was never seen.
+ */
 export interface DeviceRow {
   readonly device: Device
   readonly seen: readonly SightingAnswer[]
@@ -18,35 +21,52 @@ export interface DeviceRow {
   readonly findings: readonly AdapterFinding[]
 }
 
-/** Every device of the draft as a row, in the draft's order; `standing` says how each stands at the moment. */
-export function deviceRows(draft: Policy, sightings: readonly SightingAnswer[], standing: ReadonlyMap<string, Moment>): DeviceRow[] {
-  const byMac = new Map(sightings.map(sighting => [sighting.mac, sighting]))
+/**
+ * Every device of the draft as a row, in the draft's order; `standing` says how each stands at the moment.
+ */
+export function deviceRows(
+  draft: Policy,
+  sightings: readonly SightingAnswer[],
+  standing: ReadonlyMap<string, Moment>,
+): DeviceRow[] {
+  const byMac = new Map(sightings.map((sighting) => [sighting.mac, sighting]))
   const groups = new Map<string, string[]>(draft.devices.map(({ id }) => [id, []]))
-  for (const { name, members } of draft.groups) members.forEach(member => groups.get(member)?.push(name))
+  for (const { name, members } of draft.groups) members.forEach((member) => groups.get(member)?.push(name))
   const findings = new Map<string, AdapterFinding[]>()
-  for (const finding of adapterFindings(draft, sightings)) findings.set(finding.device, [...findings.get(finding.device) ?? [], finding])
+  for (const finding of adapterFindings(draft, sightings))
+    findings.set(finding.device, [...(findings.get(finding.device) ?? []), finding])
   return draft.devices.map((device) => {
     const seen = device.adapters.flatMap(({ mac }) => byMac.get(mac) ?? [])
     return {
-      device, seen, groups: groups.get(device.id)!.join(', '), moment: standing.get(device.id),
+      device,
+      seen,
+      groups: groups.get(device.id)!.join(', '),
+      moment: standing.get(device.id),
       firstSeen: Math.min(...seen.map(({ firstSeen }) => readInstant(firstSeen)!)),
-      lastSeen: seen.some(({ connected }) => connected) ? Infinity : Math.max(...seen.map(({ lastSeen }) => readInstant(lastSeen)!)),
-      yours: seen.some(({ yours }) => yours), findings: findings.get(device.id) ?? [],
+      lastSeen: seen.some(({ connected }) => connected)
+        ? Infinity
+        : Math.max(...seen.map(({ lastSeen }) => readInstant(lastSeen)!)),
+      yours: seen.some(({ yours }) => yours),
+      findings: findings.get(device.id) ?? [],
     }
   })
 }
 
 type Compare = (a: DeviceRow, b: DeviceRow) => number
 // Infinity less infinity is no number, and no order.
-const later = (a: number, b: number) => a === b ? 0 : a > b ? -1 : 1
+const later = (a: number, b: number) => (a === b ? 0 : a > b ? -1 : 1)
 const byName: Compare = (a, b) => names.compare(a.device.name, b.device.name)
 const names = new Intl.Collator('en', { numeric: true })
 
 /** The orders of the list, in the words of their menu. Equals stand by name. */
 export const ORDERS = {
   'name': byName,
-  'blocked first': (a, b) => Number(blocked(b)) - Number(blocked(a)) || names.compare(a.moment?.state ?? '', b.moment?.state ?? '') || byName(a, b),
-  'group': (a, b) => Number(a.groups === '') - Number(b.groups === '') || names.compare(a.groups, b.groups) || byName(a, b),
+  'blocked first': (a, b) =>
+    Number(blocked(b)) - Number(blocked(a)) ||
+    names.compare(a.moment?.state ?? '', b.moment?.state ?? '') ||
+    byName(a, b),
+  'group': (a, b) =>
+    Number(a.groups === '') - Number(b.groups === '') || names.compare(a.groups, b.groups) || byName(a, b),
   'kind': (a, b) => names.compare(a.device.kind, b.device.kind) || byName(a, b),
   'last seen': (a, b) => later(a.lastSeen, b.lastSeen) || byName(a, b),
   'newest first': (a, b) => later(a.firstSeen, b.firstSeen) || byName(a, b),

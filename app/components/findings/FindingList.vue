@@ -13,13 +13,16 @@ import { NEW_RULE } from '../rules/form.ts'
 import { addressOf } from '../../composables/useOpened.ts'
 import { shellText } from '../../text/shell.ts'
 
-/** Everything in the draft that is likely not meant, each with what to do about it; one can be set aside with a reason. With `fresh` only what is not so in what is live. */
+/**
+ * Everything in the draft that is likely not meant, each with what to do about it; one can be set aside with
+ * a reason. With `fresh` only what is not so in what is live.
+ */
 const props = defineProps<{ fresh?: boolean }>()
 const [network, findings] = [useNetwork(), useFindings()]
 const { busy, trouble, send, put, remove, tell } = useDraft()
 const open = ref(false)
 const showAside = ref(false)
-const asking = ref<{ mark: string, reason: string } | null>(null)
+const asking = ref<{ mark: string; reason: string } | null>(null)
 const all = computed(() => (findings.all ?? []).filter(({ isNew }) => !props.fresh || isNew))
 const shown = computed(() => all.value.filter(({ aside }) => !aside || showAside.value))
 const count = computed(() => all.value.filter(({ aside }) => !aside).length)
@@ -30,90 +33,215 @@ const headline = computed(() => {
 })
 
 /** What can be done about a finding at once; each act is undone like any edit. */
-function mendOf(finding: PolicyFinding): { words: string, act: () => Promise<unknown> } | null {
+function mendOf(finding: PolicyFinding): { words: string; act: () => Promise<unknown> } | null {
   const policy = network.draft!
-  if (finding.kind === 'never-decides') return { words: shellText.moveItAboveThem, act: () => weighMove(finding.rule, finding.by) }
+  if (finding.kind === 'never-decides')
+    return { words: shellText.moveItAboveThem, act: () => weighMove(finding.rule, finding.by) }
   if (finding.kind === 'unused') {
-    const [kind, list] = { siteList: ['site-lists', policy.siteLists], app: ['apps', policy.apps], schedule: ['schedules', policy.schedules], group: ['groups', policy.groups] }[finding.part] as ['groups', readonly { id: string, name: string }[]]
-    return { words: shellText.deleteIt, act: () => remove(kind, list.find(({ id }) => id === finding.id)!) }
+    const [kind, list] = {
+      siteList: ['site-lists', policy.siteLists],
+      app: ['apps', policy.apps],
+      schedule: ['schedules', policy.schedules],
+      group: ['groups', policy.groups],
+    }[finding.part] as ['groups', readonly { id: string; name: string }[]]
+    return {
+      words: shellText.deleteIt,
+      act: () =>
+        remove(
+          kind,
+          list.find(({ id }) => id === finding.id)!,
+        ),
+    }
   }
   if (finding.kind === 'no-rule' || finding.kind === 'covered-exceptions') return null
-  if (finding.kind === 'slips-by-address') return { words: shellText.blockUnknown, act: () => keepRules([{ ...NEW_RULE, name: shellText.unknownDevices, who: { ...NEW_RULE.who, newcomers: true } }], shellText.unknownBlocked) }
-  if (finding.kind === 'slips-by-service') return { words: shellText.blockServices, act: () => closeServices(finding.rules, finding.services) }
-  if (finding.kind === 'own-machine') return { words: shellText.neverBlockIt, act: () => shield(finding.device) }
+  if (finding.kind === 'slips-by-address')
+    return {
+      words: shellText.blockUnknown,
+      act: () =>
+        keepRules(
+          [{ ...NEW_RULE, name: shellText.unknownDevices, who: { ...NEW_RULE.who, newcomers: true } }],
+          shellText.unknownBlocked,
+        ),
+    }
+  if (finding.kind === 'slips-by-service')
+    return { words: shellText.blockServices, act: () => closeServices(finding.rules, finding.services) }
+  if (finding.kind === 'own-machine')
+    return { words: shellText.neverBlockIt, act: () => shield(finding.device) }
   const id = finding.kind === 'contradiction' ? finding.other : finding.rule
-  return { words: finding.kind === 'contradiction' ? shellText.turnSecondOff : shellText.turnItOff, act: () => switchOff(id) }
+  return {
+    words: finding.kind === 'contradiction' ? shellText.turnSecondOff : shellText.turnItOff,
+    act: () => switchOff(id),
+  }
 }
 /** A move that waits for a yes: the order that it makes, and what that changes. */
-const move = ref<{ id: string, ids: string[], words: string } | null>(null)
+const move = ref<{ id: string; ids: string[]; words: string } | null>(null)
 async function weighMove(id: string, by: readonly string[]) {
   const draft = network.draft!
-  const ids = draft.rules.map(rule => rule.id)
-  const first = Math.min(...by.map(other => ids.indexOf(other)))
-  const order = ids.filter(one => one !== id).toSpliced(first, 0, id)
-  const crossed = ids.slice(first, ids.indexOf(id)).map(other => draft.rules.find(rule => rule.id === other)!.name)
-  const rules = order.map(one => draft.rules.find(rule => rule.id === one)!)
+  const ids = draft.rules.map((rule) => rule.id)
+  const first = Math.min(...by.map((other) => ids.indexOf(other)))
+  const order = ids.filter((one) => one !== id).toSpliced(first, 0, id)
+  const crossed = ids
+    .slice(first, ids.indexOf(id))
+    .map((other) => draft.rules.find((rule) => rule.id === other)!.name)
+  const rules = order.map((one) => draft.rules.find((rule) => rule.id === one)!)
   const from = Math.floor(Date.now() / 60_000) * 60
-  const changes = await decide({ kind: 'changes', before: draft, after: { ...draft, rules }, from, until: from + 7 * DAY, seen: network.whereabouts })
+  const changes = await decide({
+    kind: 'changes',
+    before: draft,
+    after: { ...draft, rules },
+    from,
+    until: from + 7 * DAY,
+    seen: network.whereabouts,
+  })
   move.value = { id, ids: order, words: shellText.itWillBeAbove(crossed, effectWords(changes)) }
 }
 async function makeMove() {
-  const made = await send<{ step: number | null }>('PUT', '/api/rules/order', { ids: move.value!.ids }, orderMark(network.draft!))
+  const made = await send<{ step: number | null }>(
+    'PUT',
+    '/api/rules/order',
+    { ids: move.value!.ids },
+    orderMark(network.draft!),
+  )
   move.value = null
   if (made) tell(shellText.theRuleWasMovedUp, made.step)
 }
 async function keepRules(rules: readonly Rule[], words: string) {
   const edits: RuleEdits['edits'] = rules.map(({ id, ...rule }) => ({ id: id || null, rule, mark: null }))
-  const made = await send<{ step: number | null }>('POST', '/api/rules/many', { edits, takeOut: [] } satisfies RuleEdits)
+  const made = await send<{ step: number | null }>('POST', '/api/rules/many', {
+    edits,
+    takeOut: [],
+  } satisfies RuleEdits)
   if (made) tell(words, made.step)
 }
 function closeServices(ids: readonly string[], services: readonly string[]) {
   const rules = network.draft!.rules.filter(({ id }) => ids.includes(id))
-  return keepRules(rules.map(rule => ({ ...rule, what: { ...rule.what, services: [...new Set([...rule.what.services, ...services])] } })), shellText.servicesBlocked)
+  return keepRules(
+    rules.map((rule) => ({
+      ...rule,
+      what: { ...rule.what, services: [...new Set([...rule.what.services, ...services])] },
+    })),
+    shellText.servicesBlocked,
+  )
 }
 async function shield(id: string) {
-  const { id: _id, ...device } = network.draft!.devices.find(one => one.id === id)!
+  const { id: _id, ...device } = network.draft!.devices.find((one) => one.id === id)!
   await put('devices', id, { ...device, shielded: true })
 }
 async function switchOff(id: string) {
-  const { id: _id, ...rule } = network.draft!.rules.find(one => one.id === id)!
+  const { id: _id, ...rule } = network.draft!.rules.find((one) => one.id === id)!
   await put('rules', id, { ...rule, enabled: false })
 }
 async function setAside() {
-  if (asking.value && await send('PUT', `/api/asides/${asking.value.mark}`, { reason: asking.value.reason }) !== null) asking.value = null
+  if (
+    asking.value &&
+    (await send('PUT', `/api/asides/${asking.value.mark}`, { reason: asking.value.reason })) !== null
+  )
+    asking.value = null
 }
 </script>
 
 <template>
   <section class="findings" :aria-label="shellText.findings">
-    <p role="status"><UButton :aria-expanded="open" @click="open = !open">{{ findings.all ? headline : shellText.checkingForWarnings }}</UButton></p>
+    <p role="status">
+      <UButton :aria-expanded="open" @click="open = !open">{{
+        findings.all ? headline : shellText.checkingForWarnings
+      }}</UButton>
+    </p>
     <template v-if="open">
       <ul>
         <li v-for="{ mark, finding, words, aside } in shown" :key="mark">
           <span :class="{ soft: aside }">{{ words }}</span>
-          <span v-if="aside" class="soft">{{ shellText.dismissedBy(aside.author, aside.reason) }} <UButton size="xs" :disabled="busy" @click="send('DELETE', `/api/asides/${mark}`)">{{ shellText.showAgain }}</UButton></span>
-          <form v-else-if="asking?.mark === mark" class="why" @submit.prevent="setAside"><UInput v-model="asking.reason" :aria-label="shellText.reason" class="w-56" :placeholder="shellText.reason" required maxlength="500" /> <UButton size="xs" color="primary" variant="solid" type="submit" :disabled="asking.reason.trim() === '' || busy">{{ shellText.dismiss }}</UButton></form>
-          <span v-else-if="move && 'rule' in finding && move.id === finding.rule" class="acts" role="status">{{ move.words }} <UButton size="xs" :disabled="busy" @click="makeMove">{{ shellText.moveIt }}</UButton> <UButton size="xs" @click="move = null">{{ shellText.cancel }}</UButton></span>
-          <span v-else-if="finding.kind === 'no-rule'" class="acts"><NuxtLink to="/rules" class="link">{{ shellText.showRules }}</NuxtLink> <UButton size="xs" @click="asking = { mark, reason: '' }">{{ shellText.dismissEntry }}</UButton></span>
+          <span v-if="aside" class="soft"
+            >{{ shellText.dismissedBy(aside.author, aside.reason) }}
+            <UButton size="xs" :disabled="busy" @click="send('DELETE', `/api/asides/${mark}`)">{{
+              shellText.showAgain
+            }}</UButton></span
+          >
+          <form v-else-if="asking?.mark === mark" class="why" @submit.prevent="setAside">
+            <UInput
+              v-model="asking.reason"
+              :aria-label="shellText.reason"
+              class="w-56"
+              :placeholder="shellText.reason"
+              required
+              maxlength="500"
+            />
+            <UButton
+              size="xs"
+              color="primary"
+              variant="solid"
+              type="submit"
+              :disabled="asking.reason.trim() === '' || busy"
+              >{{ shellText.dismiss }}</UButton
+            >
+          </form>
+          <span v-else-if="move && 'rule' in finding && move.id === finding.rule" class="acts" role="status"
+            >{{ move.words }}
+            <UButton size="xs" :disabled="busy" @click="makeMove">{{ shellText.moveIt }}</UButton>
+            <UButton size="xs" @click="move = null">{{ shellText.cancel }}</UButton></span
+          >
+          <span v-else-if="finding.kind === 'no-rule'" class="acts"
+            ><NuxtLink to="/rules" class="link">{{ shellText.showRules }}</NuxtLink>
+            <UButton size="xs" @click="asking = { mark, reason: '' }">{{
+              shellText.dismissEntry
+            }}</UButton></span
+          >
           <span v-else class="acts">
-            <UButton v-if="isPolicyFinding(finding) && mendOf(finding)" size="xs" :disabled="busy" @click="mendOf(finding)!.act()">{{ mendOf(finding)!.words }}</UButton>
-            <NuxtLink v-else-if="finding.kind === 'covered-exceptions'" :to="addressOf('/schedules', finding.schedule)" class="link">{{ shellText.showSchedule }}</NuxtLink>
+            <UButton
+              v-if="isPolicyFinding(finding) && mendOf(finding)"
+              size="xs"
+              :disabled="busy"
+              @click="mendOf(finding)!.act()"
+              >{{ mendOf(finding)!.words }}</UButton
+            >
+            <NuxtLink
+              v-else-if="finding.kind === 'covered-exceptions'"
+              :to="addressOf('/schedules', finding.schedule)"
+              class="link"
+              >{{ shellText.showSchedule }}</NuxtLink
+            >
             <NuxtLink v-else to="/devices" class="link">{{ shellText.showDevices }}</NuxtLink>
             <UButton size="xs" @click="asking = { mark, reason: '' }">{{ shellText.dismissEntry }}</UButton>
           </span>
         </li>
       </ul>
-      <p v-if="asideCount > 0" class="soft">{{ shellText.dismissed(asideCount) }} <UButton size="xs" @click="showAside = !showAside">{{ showAside ? shellText.hide : shellText.show }}</UButton></p>
+      <p v-if="asideCount > 0" class="soft">
+        {{ shellText.dismissed(asideCount) }}
+        <UButton size="xs" @click="showAside = !showAside">{{
+          showAside ? shellText.hide : shellText.show
+        }}</UButton>
+      </p>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     </template>
   </section>
 </template>
 
 <style scoped>
-.findings { margin: 10px 0; color: var(--ink); }
-ul { border-left: 3px solid var(--warn); padding-left: 12px; margin: 8px 0; }
-li { padding: 3px 0; max-width: 92ch; }
-.acts { display: inline-flex; gap: 14px; margin-left: 10px; color: var(--soft); }
-.why { display: inline-flex; gap: 8px; margin-left: 10px; }
-.trouble { color: var(--danger); }
+.findings {
+  margin: 10px 0;
+  color: var(--ink);
+}
+ul {
+  border-left: 3px solid var(--warn);
+  padding-left: 12px;
+  margin: 8px 0;
+}
+li {
+  padding: 3px 0;
+  max-width: 92ch;
+}
+.acts {
+  display: inline-flex;
+  gap: 14px;
+  margin-left: 10px;
+  color: var(--soft);
+}
+.why {
+  display: inline-flex;
+  gap: 8px;
+  margin-left: 10px;
+}
+.trouble {
+  color: var(--danger);
+}
 </style>

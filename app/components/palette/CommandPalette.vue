@@ -7,8 +7,11 @@ import { useNetwork } from '../../stores/network.ts'
 import { suggestions, type Suggestion } from './suggest.ts'
 import { shellText } from '../../text/shell.ts'
 
-/** One field that finds everything and does the quick things; the arrow keys choose, Enter does it, Escape closes. */
-const emit = defineEmits<{ close: [], does: [what: 'theme' | 'sign-out' | 'keys'] }>()
+/**
+ * One field that finds everything and does the quick things; the arrow keys choose, Enter does it, Escape
+ * closes.
+ */
+const emit = defineEmits<{ close: []; does: [what: 'theme' | 'sign-out' | 'keys'] }>()
 const [network, moment] = [useNetwork(), useMoment()]
 const { walk } = useDraft()
 const { make } = useOverride()
@@ -29,9 +32,17 @@ watch(chosen, async () => {
 })
 onMounted(() => dialog.value!.showModal())
 
-const cutsOff = ({ act }: Suggestion) => act.kind === 'override' && act.effect === 'block'
-  && network.draft!.devices.some(({ id, adapters }) => network.isYours(adapters.map(({ mac }) => mac))
-    && (act.who.devices.includes(id) || network.draft!.groups.some(group => act.who.groups.includes(group.id) && group.members.includes(id))))
+const cutsOff = ({ act }: Suggestion) =>
+  act.kind === 'override' &&
+  act.effect === 'block' &&
+  network.draft!.devices.some(
+    ({ id, adapters }) =>
+      network.isYours(adapters.map(({ mac }) => mac)) &&
+      (act.who.devices.includes(id) ||
+        network.draft!.groups.some(
+          (group) => act.who.groups.includes(group.id) && group.members.includes(id),
+        )),
+  )
 async function run(one: Suggestion | undefined) {
   if (!one) return
   if (cutsOff(one) && asked.value !== one.key) {
@@ -44,14 +55,21 @@ async function run(one: Suggestion | undefined) {
   else if (act.kind === 'look') {
     moment.put(act.at)
     if (act.to) await navigateTo(act.to)
-  } else if (act.kind === 'override') await make(act.effect, act.who, { from: null, lasts: act.lasts, until: act.lasts === null ? act.until : null }, act.said)
+  } else if (act.kind === 'override')
+    await make(
+      act.effect,
+      act.who,
+      { from: null, lasts: act.lasts, until: act.lasts === null ? act.until : null },
+      act.said,
+    )
   else if (act.what === 'undo' || act.what === 'redo') await walk(act.what)
   else if (act.what === 'now') moment.back()
   else emit('does', act.what)
 }
 function onKey(event: KeyboardEvent) {
   const step = { ArrowDown: 1, ArrowUp: -1 }[event.key]
-  if (step && found.value.length > 0) chosen.value = (chosen.value + step + found.value.length) % found.value.length
+  if (step && found.value.length > 0)
+    chosen.value = (chosen.value + step + found.value.length) % found.value.length
   else if (event.key === 'Enter') void run(found.value[chosen.value])
   else return
   event.preventDefault()
@@ -59,15 +77,42 @@ function onKey(event: KeyboardEvent) {
 </script>
 
 <template>
-  <dialog ref="dialog" class="palette" :aria-label="shellText.searchOrDo" @close="emit('close')" @click.self="dialog!.close()">
+  <dialog
+    ref="dialog"
+    class="palette"
+    :aria-label="shellText.searchOrDo"
+    @close="emit('close')"
+    @click.self="dialog!.close()"
+  >
     <UInput
-      v-model="text" role="combobox" aria-expanded="true" aria-controls="palette-list" :aria-activedescendant="found.length > 0 ? `palette-${chosen}` : undefined" :aria-label="shellText.searchOrDo" autofocus spellcheck="false" autocomplete="off"
-      class="w-full" variant="none" :ui="{ base: 'text-[19px] font-head' }"
-      :placeholder="shellText.searchExample" @keydown="onKey"
+      v-model="text"
+      role="combobox"
+      aria-expanded="true"
+      aria-controls="palette-list"
+      :aria-activedescendant="found.length > 0 ? `palette-${chosen}` : undefined"
+      :aria-label="shellText.searchOrDo"
+      autofocus
+      spellcheck="false"
+      autocomplete="off"
+      class="w-full"
+      variant="none"
+      :ui="{ base: 'text-[19px] font-head' }"
+      :placeholder="shellText.searchExample"
+      @keydown="onKey"
     />
     <ul id="palette-list" ref="list" role="listbox" :aria-label="shellText.matches">
-      <li v-for="(one, index) in found" :id="`palette-${index}`" :key="one.key" role="option" :aria-selected="index === chosen" @mousemove="chosen = index" @click="run(one)">
-        <span>{{ one.label }} <b v-if="asked === one.key">{{ shellText.ownDevice }}</b></span><small>{{ one.sort }}</small>
+      <li
+        v-for="(one, index) in found"
+        :id="`palette-${index}`"
+        :key="one.key"
+        role="option"
+        :aria-selected="index === chosen"
+        @mousemove="chosen = index"
+        @click="run(one)"
+      >
+        <span
+          >{{ one.label }} <b v-if="asked === one.key">{{ shellText.ownDevice }}</b></span
+        ><small>{{ one.sort }}</small>
       </li>
     </ul>
     <p v-if="found.length === 0" class="soft" role="status">{{ shellText.nothingFound(text.trim()) }}</p>
@@ -75,12 +120,49 @@ function onKey(event: KeyboardEvent) {
 </template>
 
 <style scoped>
-.palette { position: fixed; top: 12vh; left: 50%; translate: -50% 0; width: min(600px, calc(100vw - 24px)); margin: 0; padding: 10px; background: var(--leaf); color: var(--ink); border: 1px solid var(--line); border-radius: 6px; box-shadow: 0 18px 50px rgb(0 0 0 / 22%); }
-.palette::backdrop { background: rgb(0 0 0 / 18%); }
-ul { max-height: 52vh; overflow: auto; padding-top: 6px; }
-li { display: flex; justify-content: space-between; gap: 16px; padding: 6px 10px; cursor: pointer; border-radius: 3px; align-items: baseline; }
-li[aria-selected=true] { background: var(--paper); box-shadow: inset 3px 0 var(--ink); }
-small { color: var(--soft); }
-b { color: var(--danger); font-weight: 600; }
-p { padding: 10px; }
+.palette {
+  position: fixed;
+  top: 12vh;
+  left: 50%;
+  translate: -50% 0;
+  width: min(600px, calc(100vw - 24px));
+  margin: 0;
+  padding: 10px;
+  background: var(--leaf);
+  color: var(--ink);
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  box-shadow: 0 18px 50px rgb(0 0 0 / 22%);
+}
+.palette::backdrop {
+  background: rgb(0 0 0 / 18%);
+}
+ul {
+  max-height: 52vh;
+  overflow: auto;
+  padding-top: 6px;
+}
+li {
+  display: flex;
+  justify-content: space-between;
+  gap: 16px;
+  padding: 6px 10px;
+  cursor: pointer;
+  border-radius: 3px;
+  align-items: baseline;
+}
+li[aria-selected='true'] {
+  background: var(--paper);
+  box-shadow: inset 3px 0 var(--ink);
+}
+small {
+  color: var(--soft);
+}
+b {
+  color: var(--danger);
+  font-weight: 600;
+}
+p {
+  padding: 10px;
+}
 </style>

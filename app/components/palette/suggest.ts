@@ -4,57 +4,117 @@ import { readLength, readSpoken } from '../../../core/time/spoken.ts'
 import { clockOf, dateWords, lengthWords, whenWords } from '../../text/time.ts'
 import { shellText } from '../../text/shell.ts'
 
-/** What choosing a suggestion does. An override's `until` is an instant in seconds, `null` = until it is lifted. */
+/**
+ * What choosing a suggestion does. An override's `until` is an instant in seconds, `null` = until it is
+ * lifted.
+ */
 export type Act =
-  | { readonly kind: 'go', readonly to: string }
-  | { readonly kind: 'look', readonly at: number, readonly to: string | null }
-  | { readonly kind: 'override', readonly effect: Effect, readonly who: { readonly devices: readonly string[], readonly groups: readonly string[] }, readonly until: number | null, readonly lasts: number | null, readonly said: string }
-  | { readonly kind: 'do', readonly what: 'undo' | 'redo' | 'theme' | 'sign-out' | 'now' | 'keys' }
+  | { readonly kind: 'go'; readonly to: string }
+  | { readonly kind: 'look'; readonly at: number; readonly to: string | null }
+  | {
+      readonly kind: 'override'
+      readonly effect: Effect
+      readonly who: { readonly devices: readonly string[]; readonly groups: readonly string[] }
+      readonly until: number | null
+      readonly lasts: number | null
+      readonly said: string
+    }
+  | { readonly kind: 'do'; readonly what: 'undo' | 'redo' | 'theme' | 'sign-out' | 'now' | 'keys' }
 
 /** A line of the palette: what it is called, what sort of thing it is, and what choosing it does. */
-export interface Suggestion { readonly key: string, readonly label: string, readonly sort: string, readonly act: Act }
+export interface Suggestion {
+  readonly key: string
+  readonly label: string
+  readonly sort: string
+  readonly act: Act
+}
 
 /** How many lines are shown at most. */
 export const SHOWN = 12
 
-const NAMED: readonly (readonly [to: string, name: string])[] = PAGES.toSpliced(5, 0, ['/review', shellText.reviewChanges])
+const NAMED: readonly (readonly [to: string, name: string])[] = PAGES.toSpliced(5, 0, [
+  '/review',
+  shellText.reviewChanges,
+])
 const ACTS: readonly [string, Act][] = [
-  [shellText.newRule, { kind: 'go', to: '/rules?new' }], [shellText.newSchedule, { kind: 'go', to: '/schedules?new' }], [shellText.newDevice, { kind: 'go', to: '/devices?new' }],
-  [shellText.newList, { kind: 'go', to: '/sites?new=list' }], [shellText.newApp, { kind: 'go', to: '/sites?new=app' }], [shellText.learnAnApp, { kind: 'go', to: '/sites?new=learn' }],
-  [shellText.undoTheLastEdit, { kind: 'do', what: 'undo' }], [shellText.redo, { kind: 'do', what: 'redo' }], [shellText.backToNow, { kind: 'do', what: 'now' }],
-  [shellText.lightOrDark, { kind: 'do', what: 'theme' }], [shellText.keyboardShortcuts, { kind: 'do', what: 'keys' }], [shellText.signOut, { kind: 'do', what: 'sign-out' }],
+  [shellText.newRule, { kind: 'go', to: '/rules?new' }],
+  [shellText.newSchedule, { kind: 'go', to: '/schedules?new' }],
+  [shellText.newDevice, { kind: 'go', to: '/devices?new' }],
+  [shellText.newList, { kind: 'go', to: '/sites?new=list' }],
+  [shellText.newApp, { kind: 'go', to: '/sites?new=app' }],
+  [shellText.learnAnApp, { kind: 'go', to: '/sites?new=learn' }],
+  [shellText.undoTheLastEdit, { kind: 'do', what: 'undo' }],
+  [shellText.redo, { kind: 'do', what: 'redo' }],
+  [shellText.backToNow, { kind: 'do', what: 'now' }],
+  [shellText.lightOrDark, { kind: 'do', what: 'theme' }],
+  [shellText.keyboardShortcuts, { kind: 'do', what: 'keys' }],
+  [shellText.signOut, { kind: 'do', what: 'sign-out' }],
 ]
-const VERBS: readonly [RegExp, Effect][] = [[/^(?:open|allow|let|unblock)(?:\s+|$)/i, 'allow'], [/^(?:cut\s+off|cut|block|close)(?:\s+|$)/i, 'block']]
+const VERBS: readonly [RegExp, Effect][] = [
+  [/^(?:open|allow|let|unblock)(?:\s+|$)/i, 'allow'],
+  [/^(?:cut\s+off|cut|block|close)(?:\s+|$)/i, 'block'],
+]
 
 /** The ends that an override is offered with where none is typed, in seconds from now. */
 const ENDS = [1800, 3600, 7200]
 
-interface Whom { readonly id: string, readonly name: string, readonly kind: 'device' | 'group' }
+interface Whom {
+  readonly id: string
+  readonly name: string
+  readonly kind: 'device' | 'group'
+}
 
 /**
- * What a typed text may mean, the likeliest first: something done to a device or group ("allow lena tablet 30 min", "block big screen until 22:00"), a device at a moment
+ * What a typed text may mean, the likeliest first: something done to a device or group ("allow lena tablet 30
+ * min", "block big screen until 22:00"), a device at a moment
  * ("big screen fri 22:00"), a moment, or the name of a thing, a page or an act. `now` in seconds.
  */
 export function suggestions(text: string, policy: Policy, now: number): Suggestion[] {
   const said = text.trim()
   const zone = policy.place.timeZone
-  const whom: Whom[] = [...policy.groups.map(({ id, name }) => ({ id, name, kind: 'group' as const })), ...policy.devices.map(({ id, name }) => ({ id, name, kind: 'device' as const }))]
+  const whom: Whom[] = [
+    ...policy.groups.map(({ id, name }) => ({ id, name, kind: 'group' as const })),
+    ...policy.devices.map(({ id, name }) => ({ id, name, kind: 'device' as const })),
+  ]
   const verb = VERBS.find(([start]) => start.test(said))
   const done = verb ? overrides(said.replace(verb[0], ''), verb[1], whom, now, zone) : []
   return [...done, ...moments(said, whom, now, zone), ...named(said, policy, whom)].slice(0, SHOWN)
 }
 
-function overrides(rest: string, effect: Effect, whom: readonly Whom[], now: number, zone: string): Suggestion[] {
+function overrides(
+  rest: string,
+  effect: Effect,
+  whom: readonly Whom[],
+  now: number,
+  zone: string,
+): Suggestion[] {
   const words = rest.split(/\s+/).filter(Boolean)
   // The longest end of the text that says when it ends.
   for (let count = words.length; count >= 0; count--) {
-    const [name, end] = [words.slice(0, count).join(' '), words.slice(count).join(' ').replace(/^(for|until|till)\s+/i, '')]
-    const whole = WHOLE.test(name) ? matching(whom.filter(({ kind }) => kind === 'group'), name.replace(WHOLE, ''), one => one.name) : []
+    const [name, end] = [
+      words.slice(0, count).join(' '),
+      words
+        .slice(count)
+        .join(' ')
+        .replace(/^(for|until|till)\s+/i, ''),
+    ]
+    const whole = WHOLE.test(name)
+      ? matching(
+          whom.filter(({ kind }) => kind === 'group'),
+          name.replace(WHOLE, ''),
+          (one) => one.name,
+        )
+      : []
     // Words that only happen to lie within others ("all" in "Hall radio") are not meant.
-    const found = whole.length > 0 ? whole : matching(whom, name, one => one.name, true)
+    const found = whole.length > 0 ? whole : matching(whom, name, (one) => one.name, true)
     if (found.length === 0 || (count < words.length && endOf(end, now, zone) === undefined)) continue
-    const ends = count < words.length ? [endOf(end, now, zone)!] : found.length > 1 ? ENDS.slice(0, 2).map(seconds => now + seconds) : [...ENDS.map(seconds => now + seconds), null]
-    return found.slice(0, 5).flatMap(one => ends.map(until => overrideOf(one, effect, until, now, zone)))
+    const ends =
+      count < words.length
+        ? [endOf(end, now, zone)!]
+        : found.length > 1
+          ? ENDS.slice(0, 2).map((seconds) => now + seconds)
+          : [...ENDS.map((seconds) => now + seconds), null]
+    return found.slice(0, 5).flatMap((one) => ends.map((until) => overrideOf(one, effect, until, now, zone)))
   }
   return []
 }
@@ -67,15 +127,35 @@ function endOf(text: string, now: number, zone: string): number | null | undefin
   return at !== null && at > now ? at : undefined
 }
 
-function overrideOf({ id, name, kind }: Whom, effect: Effect, until: number | null, now: number, zone: string): Suggestion {
+function overrideOf(
+  { id, name, kind }: Whom,
+  effect: Effect,
+  until: number | null,
+  now: number,
+  zone: string,
+): Suggestion {
   // What is said as a length is one, whatever the clock of this page reads.
   const lasts = until !== null && until - now <= 7200 ? until - now : null
-  const end = until === null ? shellText.untilEnded : lasts !== null ? shellText.forLength(lengthWords(until - now)) : shellText.until(whenWords(until, now, zone))
+  const end =
+    until === null
+      ? shellText.untilEnded
+      : lasts !== null
+        ? shellText.forLength(lengthWords(until - now))
+        : shellText.until(whenWords(until, now, zone))
   const who = { devices: kind === 'device' ? [id] : [], groups: kind === 'group' ? [id] : [] }
   return {
     // The end moves on with the clock; what is meant does not.
-    key: `${effect} ${kind} ${id} ${end}`, sort: 'override', label: `${effect === 'allow' ? shellText.allow : shellText.block} ${name} ${end}`,
-    act: { kind: 'override', effect, who, until, lasts, said: shellText.overrideMade(name, effect === 'allow', end) },
+    key: `${effect} ${kind} ${id} ${end}`,
+    sort: 'override',
+    label: `${effect === 'allow' ? shellText.allow : shellText.block} ${name} ${end}`,
+    act: {
+      kind: 'override',
+      effect,
+      who,
+      until,
+      lasts,
+      said: shellText.overrideMade(name, effect === 'allow', end),
+    },
   }
 }
 
@@ -83,41 +163,102 @@ function moments(said: string, whom: readonly Whom[], now: number, zone: string)
   if (said === '') return []
   const label = (at: number) => `${dateWords(at, zone)}, ${clockOf(at, zone)}`
   const whole = readSpoken(said, zone, now)
-  if (whole !== null) return [{ key: `look ${whole}`, label: label(whole), sort: 'moment', act: { kind: 'look', at: whole, to: null } }]
+  if (whole !== null)
+    return [
+      {
+        key: `look ${whole}`,
+        label: label(whole),
+        sort: 'moment',
+        act: { kind: 'look', at: whole, to: null },
+      },
+    ]
   const words = said.split(/\s+/)
   for (let count = 1; count < words.length; count++) {
     const at = readSpoken(words.slice(count).join(' '), zone, now)
-    const devices = at === null ? [] : matching(whom.filter(({ kind }) => kind === 'device'), words.slice(0, count).join(' '), one => one.name)
-    if (devices.length > 0) return devices.slice(0, 6).map(({ id, name }) => ({ key: `look ${id} ${at}`, label: shellText.nameOn(name, label(at!)), sort: 'moment', act: { kind: 'look', at: at!, to: `/?device=${encodeURIComponent(id)}` } }))
+    const devices =
+      at === null
+        ? []
+        : matching(
+            whom.filter(({ kind }) => kind === 'device'),
+            words.slice(0, count).join(' '),
+            (one) => one.name,
+          )
+    if (devices.length > 0)
+      return devices.slice(0, 6).map(({ id, name }) => ({
+        key: `look ${id} ${at}`,
+        label: shellText.nameOn(name, label(at!)),
+        sort: 'moment',
+        act: { kind: 'look', at: at!, to: `/?device=${encodeURIComponent(id)}` },
+      }))
   }
   return []
 }
 
 function named(said: string, policy: Policy, whom: readonly Whom[]): Suggestion[] {
-  const go = (sort: string, path: string) => ({ id, name }: { id: string, name: string }): Suggestion => ({ key: `${sort} ${id}`, label: name, sort, act: { kind: 'go', to: `${path}${encodeURIComponent(id)}` } })
+  const go =
+    (sort: string, path: string) =>
+    ({ id, name }: { id: string; name: string }): Suggestion => ({
+      key: `${sort} ${id}`,
+      label: name,
+      sort,
+      act: { kind: 'go', to: `${path}${encodeURIComponent(id)}` },
+    })
   const all: Suggestion[] = [
     ...whom.filter(({ kind }) => kind === 'device').map(go('device', '/?device=')),
-    ...NAMED.map(([to, name]): Suggestion => ({ key: `page ${to}`, label: name, sort: 'page', act: { kind: 'go', to } })),
+    ...NAMED.map(([to, name]): Suggestion => ({
+      key: `page ${to}`,
+      label: name,
+      sort: 'page',
+      act: { kind: 'go', to },
+    })),
     ...ACTS.map(([label, act]): Suggestion => ({ key: `act ${label}`, label, sort: 'act', act })),
-    ...policy.rules.map(go('rule', '/rules/')), ...policy.schedules.map(go('schedule', '/schedules/')), ...policy.groups.map(go('group', '/devices?group=')),
-    ...policy.siteLists.map(go('list', '/sites/lists/')), ...policy.apps.map(go('app', '/sites/apps/')),
+    ...policy.rules.map(go('rule', '/rules/')),
+    ...policy.schedules.map(go('schedule', '/schedules/')),
+    ...policy.groups.map(go('group', '/devices?group=')),
+    ...policy.siteLists.map(go('list', '/sites/lists/')),
+    ...policy.apps.map(go('app', '/sites/apps/')),
   ]
-  return said === '' ? all.filter(({ sort }) => sort === 'page' || sort === 'act') : matching(all, said, one => one.label)
+  return said === ''
+    ? all.filter(({ sort }) => sort === 'page' || sort === 'act')
+    : matching(all, said, (one) => one.label)
 }
 
 /** "all of Front of house", "the apprentices": words that say that a whole group is meant. */
 const WHOLE = /^(?:(?:all|everyone|everybody)(?:\s+(?:of|in))?|the)\s+/i
 
-/** What holds every typed word at the beginning of one of its own; then what holds them anywhere. Accents and case do not matter. */
+/**
+ * What holds every typed word at the beginning of one of its own; then what holds them anywhere. Accents and
+ * case do not matter.
+ */
 function matching<T>(list: readonly T[], typed: string, nameOf: (one: T) => string, wordsOnly = false): T[] {
-  const plain = (text: string) => text.normalize('NFKD').replace(/[\u0300-\u036F]/g, '').replace(/[’']/g, '').toLowerCase()
+  const plain = (text: string) =>
+    text
+      .normalize('NFKD')
+      .replace(/[\u0300-\u036F]/g, '')
+      .replace(/[’']/g, '')
+      .toLowerCase()
   const words = plain(typed).split(/\s+/).filter(Boolean)
   if (words.length === 0) return []
   const ranked = list.flatMap((one) => {
     const name = plain(nameOf(one))
-    if (!words.every(word => name.includes(word))) return []
+    if (!words.every((word) => name.includes(word))) return []
     const own = name.split(/[^\p{L}\p{N}]+/u)
-    return [{ one, rank: name === words.join(' ') ? 0 : name.startsWith(words[0]!) ? 1 : words.every(word => own.some(part => part.startsWith(word))) ? 2 : 3 }]
+    return [
+      {
+        one,
+        rank:
+          name === words.join(' ')
+            ? 0
+            : name.startsWith(words[0]!)
+              ? 1
+              : words.every((word) => own.some((part) => part.startsWith(word)))
+                ? 2
+                : 3,
+      },
+    ]
   })
-  return ranked.filter(({ rank }) => !wordsOnly || rank < 3).sort((a, b) => a.rank - b.rank).map(({ one }) => one)
+  return ranked
+    .filter(({ rank }) => !wordsOnly || rank < 3)
+    .sort((a, b) => a.rank - b.rank)
+    .map(({ one }) => one)
 }

@@ -8,7 +8,11 @@ import TwoBands from '../band/TwoBands.vue'
 import DayTicks from './DayTicks.vue'
 
 /** The coming week of each device whose time differs, before and after, from an instant (seconds) on. */
-const props = defineProps<{ changes: readonly DeviceChange[], from: number, nameOf: (device: string) => string }>()
+const props = defineProps<{
+  changes: readonly DeviceChange[]
+  from: number
+  nameOf: (device: string) => string
+}>()
 const frame = ref<HTMLElement | null>(null)
 const width = useWidth(frame)
 const sidesOf = ({ before, after }: DeviceChange): [Side, Side] => [
@@ -30,5 +34,8 @@ const sidesOf = ({ before, after }: DeviceChange): [Side, Side] => [
 </template>
 
 <style scoped>
-h3 { font-weight: 500; margin-top: 12px; }
+h3 {
+  font-weight: 500;
+  margin-top: 12px;
+}
 </style>

@@ -7,12 +7,23 @@ import { dateWords } from '../../text/time.ts'
 
 /** The days of the coming week over the bands of the review; one that ends beyond the edge is left out. */
 const LABEL_WIDTH = 48
-const props = defineProps<{ from: number, width: number }>()
+const props = defineProps<{ from: number; width: number }>()
 const network = useNetwork()
-const days = computed(() => Array.from({ length: 7 }, (_, index) => startOfDay(dayAt(props.from, network.zone) + 1 + index, network.zone))
-  .filter(at => at < props.from + 7 * DAY)
-  .map(at => ({ at, left: BESIDE + (at - props.from) / (7 * DAY) * (props.width - BESIDE), words: dateWords(at, network.zone).split(' ').slice(0, props.width > 560 ? 2 : 1).join(' ') }))
-  .filter(({ left }) => left + LABEL_WIDTH <= props.width))
+const days = computed(() =>
+  Array.from({ length: 7 }, (_, index) =>
+    startOfDay(dayAt(props.from, network.zone) + 1 + index, network.zone),
+  )
+    .filter((at) => at < props.from + 7 * DAY)
+    .map((at) => ({
+      at,
+      left: BESIDE + ((at - props.from) / (7 * DAY)) * (props.width - BESIDE),
+      words: dateWords(at, network.zone)
+        .split(' ')
+        .slice(0, props.width > 560 ? 2 : 1)
+        .join(' '),
+    }))
+    .filter(({ left }) => left + LABEL_WIDTH <= props.width),
+)
 </script>
 
 <template>
@@ -22,6 +33,16 @@ const days = computed(() => Array.from({ length: 7 }, (_, index) => startOfDay(d
 </template>
 
 <style scoped>
-.days { position: relative; height: 18px; font-size: 13px; color: var(--soft); }
-span { position: absolute; border-left: 1px solid var(--ink); padding-left: 4px; white-space: nowrap; }
+.days {
+  position: relative;
+  height: 18px;
+  font-size: 13px;
+  color: var(--soft);
+}
+span {
+  position: absolute;
+  border-left: 1px solid var(--ink);
+  padding-left: 4px;
+  white-space: nowrap;
+}
 </style>

@@ -17,20 +17,30 @@ const failed = ref('')
 const FIRST = 12
 const shown = ref(FIRST)
 
-watch(() => network.live?.digest, async () => {
-  try {
-    acts.value = await callApi('GET', '/api/overrides')
-    failed.value = ''
-  } catch (error) {
-    failed.value = wordsOf(error)
-  }
-}, { immediate: true })
-const when = (text: string) => `${dayWords(readInstant(text)!, moment.now, network.zone)}, ${clockOf(readInstant(text)!, network.zone)}`
+watch(
+  () => network.live?.digest,
+  async () => {
+    try {
+      acts.value = await callApi('GET', '/api/overrides')
+      failed.value = ''
+    } catch (error) {
+      failed.value = wordsOf(error)
+    }
+  },
+  { immediate: true },
+)
+const when = (text: string) =>
+  `${dayWords(readInstant(text)!, moment.now, network.zone)}, ${clockOf(readInstant(text)!, network.zone)}`
 function words({ act, effect, who, until, at }: OverrideActAnswer) {
   const whom = whoWords(who, network.live!.policy)
-  const end = until === null ? historyText.noEndSet : historyText.until(whenWords(readInstant(until)!, readInstant(at)!, network.zone))
+  const end =
+    until === null
+      ? historyText.noEndSet
+      : historyText.until(whenWords(readInstant(until)!, readInstant(at)!, network.zone))
   if (act === 'lifted') return historyText.allowanceEnded(whom, effect === 'allow')
-  return act === 'made' ? historyText.overrideMade(whom, effect === 'allow', end) : historyText.allowedInstead(whom, effect === 'allow', end)
+  return act === 'made'
+    ? historyText.overrideMade(whom, effect === 'allow', end)
+    : historyText.allowedInstead(whom, effect === 'allow', end)
 }
 </script>
 
@@ -41,16 +51,41 @@ function words({ act, effect, who, until, at }: OverrideActAnswer) {
     <p v-else-if="acts === null" class="soft" role="status">{{ historyText.loadingOverrides }}</p>
     <p v-else-if="acts.length === 0" class="soft">{{ historyText.noOverridesYet }}</p>
     <ol v-else>
-      <li v-for="(one, index) in acts.slice(0, shown)" :key="index"><span class="soft">{{ when(one.at) }}</span><span>{{ words(one) }}<span v-if="one.note" class="soft">, “{{ one.note }}”</span></span><span class="soft">{{ historyText.by(one.author) }}</span></li>
+      <li v-for="(one, index) in acts.slice(0, shown)" :key="index">
+        <span class="soft">{{ when(one.at) }}</span><span
+          >{{ words(one) }}<span v-if="one.note" class="soft">, “{{ one.note }}”</span></span
+        ><span class="soft">{{ historyText.by(one.author) }}</span>
+      </li>
     </ol>
     <UButton v-if="acts && acts.length > shown" @click="shown += 100">{{ historyText.showMore }}</UButton>
   </section>
 </template>
 
 <style scoped>
-section { margin-top: 26px; }
-ol { border-top: 1px solid var(--hair); margin-top: 8px; }
-li { display: grid; grid-template-columns: 150px minmax(0, 1fr) auto; gap: 2px 16px; padding: 5px 8px; border-bottom: 1px solid var(--hair); }
-.trouble { color: var(--danger); }
-@media (max-width: 760px) { li { grid-template-columns: minmax(0, 1fr) auto; } li > :nth-child(2) { grid-column: 1 / -1; grid-row: 1; } }
+section {
+  margin-top: 26px;
+}
+ol {
+  border-top: 1px solid var(--hair);
+  margin-top: 8px;
+}
+li {
+  display: grid;
+  grid-template-columns: 150px minmax(0, 1fr) auto;
+  gap: 2px 16px;
+  padding: 5px 8px;
+  border-bottom: 1px solid var(--hair);
+}
+.trouble {
+  color: var(--danger);
+}
+@media (max-width: 760px) {
+  li {
+    grid-template-columns: minmax(0, 1fr) auto;
+  }
+  li > :nth-child(2) {
+    grid-column: 1 / -1;
+    grid-row: 1;
+  }
+}
 </style>

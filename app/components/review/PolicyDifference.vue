@@ -10,25 +10,54 @@ import { effectWords, entryWords } from '../../text/change.ts'
 import ChangedWeeks from './ChangedWeeks.vue'
 import { reviewText } from '../../text/review.ts'
 
-/** What differs from one policy to another: in words, and the coming week of each device whose time differs. */
-const props = defineProps<{ before: Policy, after: Policy }>()
+/**
+ * What differs from one policy to another: in words, and the coming week of each device whose time differs.
+ */
+const props = defineProps<{ before: Policy; after: Policy }>()
 const [review, network] = [useReview(), useNetwork()]
 const entries = computed(() => entriesBetween(props.before, props.after))
-const changes = useDecided(() => ({ kind: 'changes' as const, before: props.before, after: props.after, from: review.minute, until: review.minute + 7 * DAY, seen: network.whereabouts }))
-const nameOf = (id: string) => [...props.after.devices, ...props.before.devices].find(device => device.id === id)?.name ?? network.nameOfMac(id)
+const changes = useDecided(() => ({
+  kind: 'changes' as const,
+  before: props.before,
+  after: props.after,
+  from: review.minute,
+  until: review.minute + 7 * DAY,
+  seen: network.whereabouts,
+}))
+const nameOf = (id: string) =>
+  [...props.after.devices, ...props.before.devices].find((device) => device.id === id)?.name ??
+  network.nameOfMac(id)
 </script>
 
 <template>
   <div class="difference">
     <p v-if="entries.length === 0">{{ reviewText.noDifferences }}</p>
-    <ul v-else><li v-for="line in entries.flatMap(entry => entryWords(entry, before, after))" :key="line">{{ line }}</li></ul>
-    <p class="soft" aria-live="polite">{{ changes ? effectWords(changes) : reviewText.calculatingTheEffect }}</p>
-    <ChangedWeeks v-if="changes && changes.length > 0" :changes="changes" :from="review.minute" :name-of="nameOf" />
+    <ul v-else>
+      <li v-for="line in entries.flatMap((entry) => entryWords(entry, before, after))" :key="line">
+        {{ line }}
+      </li>
+    </ul>
+    <p class="soft" aria-live="polite">
+      {{ changes ? effectWords(changes) : reviewText.calculatingTheEffect }}
+    </p>
+    <ChangedWeeks
+      v-if="changes && changes.length > 0"
+      :changes="changes"
+      :from="review.minute"
+      :name-of="nameOf"
+    />
   </div>
 </template>
 
 <style scoped>
-.difference { padding: 10px 0 16px; }
-ul { font-size: 15px; margin-bottom: 4px; }
-li { padding: 2px 0; }
+.difference {
+  padding: 10px 0 16px;
+}
+ul {
+  font-size: 15px;
+  margin-bottom: 4px;
+}
+li {
+  padding: 2px 0;
+}
 </style>

@@ -21,7 +21,11 @@ const format = () => import('../../../core/formats/policy-file.ts')
 
 async function save(form: 'json' | 'yaml') {
   const { writePolicyFile } = await format()
-  saveFile(`policy.${form}`, form === 'json' ? 'application/json' : 'application/yaml', writePolicyFile(network.draft!, form))
+  saveFile(
+    `policy.${form}`,
+    form === 'json' ? 'application/json' : 'application/yaml',
+    writePolicyFile(network.draft!, form),
+  )
 }
 async function open(file: File | undefined) {
   if (!file) return
@@ -31,16 +35,33 @@ async function open(file: File | undefined) {
   faults.value = 'faults' in result ? result.faults : []
   if ('faults' in result) return
   const { writePolicyFile } = await format()
-  const made = await send<{ step: number | null }>('PUT', '/api/draft', JSON.parse(writePolicyFile(result.policy, 'json')))
+  const made = await send<{ step: number | null }>(
+    'PUT',
+    '/api/draft',
+    JSON.parse(writePolicyFile(result.policy, 'json')),
+  )
   if (made) tell(made.step === null ? historyText.fileSame : historyText.isNowTheDraft(file.name), made.step)
 }
 </script>
 
 <template>
-  <div class="policy" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false, open($event.dataTransfer?.files[0])">
+  <div
+    class="policy"
+    :class="{ over }"
+    @dragover.prevent="over = true"
+    @dragleave="over = false"
+    @drop.prevent="((over = false), open($event.dataTransfer?.files[0]))"
+  >
     <p class="ways">
-      <span><MarkedText v-slot="{ words, index }" :text="historyText.exportTheDraft"><UButton @click="save(index === 0 ? 'json' : 'yaml')">{{ words }}</UButton></MarkedText></span>
-      <span><MarkedText v-slot="{ words }" :text="historyText.importFileAsDraft"><FileButton :label="words" :disabled="busy" @file="open" /></MarkedText></span>
+      <span
+        ><MarkedText v-slot="{ words, index }" :text="historyText.exportTheDraft"
+          ><UButton @click="save(index === 0 ? 'json' : 'yaml')">{{ words }}</UButton></MarkedText
+        ></span
+      >
+      <span
+        ><MarkedText v-slot="{ words }" :text="historyText.importFileAsDraft"
+          ><FileButton :label="words" :disabled="busy" @file="open" /></MarkedText
+      ></span>
     </p>
     <FileFaults :name="name" :faults="faults" />
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
@@ -48,8 +69,21 @@ async function open(file: File | undefined) {
 </template>
 
 <style scoped>
-.policy { border: 1px dashed transparent; padding: 4px 0; margin: 10px 0; }
-.ways { display: flex; flex-wrap: wrap; gap: 6px 24px; }
-.policy.over { border-color: var(--ink); }
-.trouble { color: var(--danger); margin-top: 6px; }
+.policy {
+  border: 1px dashed transparent;
+  padding: 4px 0;
+  margin: 10px 0;
+}
+.ways {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 24px;
+}
+.policy.over {
+  border-color: var(--ink);
+}
+.trouble {
+  color: var(--danger);
+  margin-top: 6px;
+}
 </style>

@@ -34,23 +34,75 @@ defineExpose({ ask })
 <template>
   <div class="speaker">
     <form v-if="typing" @submit.prevent="say">
-      <input ref="field" v-model="text" :aria-label="shellText.aMomentToLookAt" :placeholder="shellText.momentExample" :aria-invalid="fault" @keydown.esc="typing = false" @blur="text === '' && (typing = false)">
+      <input
+        ref="field"
+        v-model="text"
+        :aria-label="shellText.aMomentToLookAt"
+        :placeholder="shellText.momentExample"
+        :aria-invalid="fault"
+        @keydown.esc="typing = false"
+        @blur="text === '' && (typing = false)"
+      />
       <span v-if="fault" role="alert">{{ shellText.notAMoment }}</span>
     </form>
     <template v-else>
-      <button type="button" class="label" :title="shellText.typeAMoment" @click="ask">{{ moment.isNow ? shellText.nowAnd : '' }}{{ label }}</button>
-      <button v-if="!moment.isNow" type="button" class="back" @click="moment.back()">{{ shellText.backToNow }} <kbd>n</kbd></button>
+      <button type="button" class="label" :title="shellText.typeAMoment" @click="ask">
+        {{ moment.isNow ? shellText.nowAnd : '' }}{{ label }}
+      </button>
+      <button v-if="!moment.isNow" type="button" class="back" @click="moment.back()">
+        {{ shellText.backToNow }} <kbd>n</kbd>
+      </button>
     </template>
   </div>
 </template>
 
 <style scoped>
-.speaker { display: flex; align-items: center; gap: 10px; min-height: 34px; }
-.label { font-weight: 600; font-size: 13.5px; color: var(--needle-ink); background: var(--needle); border-radius: 6px; padding: 2px 10px; cursor: pointer; white-space: nowrap; }
-.back { color: var(--soft); cursor: pointer; white-space: nowrap; font-size: 13.5px; }
-.back:hover { color: var(--ink); }
-kbd { font: inherit; border: 1px solid var(--line); border-radius: 4px; padding: 0 5px; margin-left: 2px; }
-input { width: 210px; }
-span { color: var(--danger); margin-left: 8px; }
-@media (max-width: 760px) { kbd { display: none; } .label, .back { min-height: 44px; } }
+.speaker {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  min-height: 34px;
+}
+.label {
+  font-weight: 600;
+  font-size: 13.5px;
+  color: var(--needle-ink);
+  background: var(--needle);
+  border-radius: 6px;
+  padding: 2px 10px;
+  cursor: pointer;
+  white-space: nowrap;
+}
+.back {
+  color: var(--soft);
+  cursor: pointer;
+  white-space: nowrap;
+  font-size: 13.5px;
+}
+.back:hover {
+  color: var(--ink);
+}
+kbd {
+  font: inherit;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  padding: 0 5px;
+  margin-left: 2px;
+}
+input {
+  width: 210px;
+}
+span {
+  color: var(--danger);
+  margin-left: 8px;
+}
+@media (max-width: 760px) {
+  kbd {
+    display: none;
+  }
+  .label,
+  .back {
+    min-height: 44px;
+  }
+}
 </style>

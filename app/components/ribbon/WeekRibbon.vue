@@ -11,7 +11,10 @@ import { clockOf, dateWords } from '../../text/time.ts'
 import { blockedIn, DRAWN, type Step } from './steps.ts'
 import { shellText } from '../../text/shell.ts'
 
-/** The band of the whole network: its height is how many devices have access, so that it sinks where many are blocked. */
+/**
+ * The band of the whole network: its height is how many devices have access, so that it sinks where many are
+ * blocked.
+ */
 const HEIGHT = 84
 const TOP = 20
 const BASE = 64
@@ -28,19 +31,37 @@ const y = computed(() => scaleLinear([0, Math.max(1, board.rows.length)], [BASE,
 const layers = computed(() => {
   const last = steps.value.at(-1)
   if (!last) return []
-  const shape = areaOf<{ 0: number, 1: number, data: Step }>().curve(curveStepAfter).x(point => x.value(point.data.at)).y0(point => y.value(point[0])).y1(point => y.value(point[1]))
-  return stack<Step>().keys(DRAWN)([...steps.value, { ...last, at: board.week.until }]).map(layer => ({ state: layer.key, path: shape(layer) ?? '' }))
+  const shape = areaOf<{ 0: number; 1: number; data: Step }>()
+    .curve(curveStepAfter)
+    .x((point) => x.value(point.data.at))
+    .y0((point) => y.value(point[0]))
+    .y1((point) => y.value(point[1]))
+  return stack<Step>()
+    .keys(DRAWN)([...steps.value, { ...last, at: board.week.until }])
+    .map((layer) => ({ state: layer.key, path: shape(layer) ?? '' }))
 })
-/** The changes to come in the days shown: edges of the time line at which the number of blocked devices changes. */
-const marks = computed(() => steps.value.filter((step, index) => index > 0 && step.at > moment.now && blockedIn(step) !== blockedIn(steps.value[index - 1]!)).map(step => step.at))
-const days = computed(() => Array.from({ length: 7 }, (_, index) => {
-  const at = startOfDay(board.week.first + index, network.zone)
-  const words = dateWords(at, network.zone)
-  return { at, label: width.value > 560 ? words.split(' ').slice(0, 2).join(' ') : words.split(' ')[0] }
-}))
+/**
+ * The changes to come in the days shown: edges of the time line at which the number of blocked devices
+ * changes.
+ */
+const marks = computed(() =>
+  steps.value
+    .filter(
+      (step, index) =>
+        index > 0 && step.at > moment.now && blockedIn(step) !== blockedIn(steps.value[index - 1]!),
+    )
+    .map((step) => step.at),
+)
+const days = computed(() =>
+  Array.from({ length: 7 }, (_, index) => {
+    const at = startOfDay(board.week.first + index, network.zone)
+    const words = dateWords(at, network.zone)
+    return { at, label: width.value > 560 ? words.split(' ').slice(0, 2).join(' ') : words.split(' ')[0] }
+  }),
+)
 const needleX = computed(() => x.value(moment.at))
 /** The title stands at the left, and at the right while the needle would cross it. */
-const titleX = computed(() => needleX.value < TITLE ? width.value : 0)
+const titleX = computed(() => (needleX.value < TITLE ? width.value : 0))
 const nowInView = computed(() => moment.now >= board.week.from && moment.now < board.week.until)
 const label = computed(() => `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}`)
 const title = computed(() => shellText.ribbonOf(board.rows.length))
@@ -61,7 +82,14 @@ function grab(event: PointerEvent) {
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
   drag(event)
 }
-const STEPS: Readonly<Record<string, number>> = { ArrowLeft: -900, ArrowRight: 900, ArrowDown: -3600, ArrowUp: 3600, PageDown: -86400, PageUp: 86400 }
+const STEPS: Readonly<Record<string, number>> = {
+  ArrowLeft: -900,
+  ArrowRight: 900,
+  ArrowDown: -3600,
+  ArrowUp: 3600,
+  PageDown: -86400,
+  PageUp: 86400,
+}
 function onKey(event: KeyboardEvent) {
   if (event.key === 'Home') moment.back()
   else if (STEPS[event.key]) moment.step(STEPS[event.key]! * (event.shiftKey ? 4 : 1))
@@ -73,21 +101,50 @@ function onKey(event: KeyboardEvent) {
 <template>
   <div ref="frame" class="ribbon">
     <svg
-      :width="width" :height="HEIGHT" role="slider" tabindex="0" :aria-label="shellText.ribbonKeys"
-      :aria-valuemin="board.week.from" :aria-valuemax="board.week.until" :aria-valuenow="moment.at" :aria-valuetext="`${label}, ${blockedWords(blockedNow)}`"
-      @pointerdown="grab" @pointermove="drag" @pointerup="dragging = false" @keydown="onKey"
+      :width="width"
+      :height="HEIGHT"
+      role="slider"
+      tabindex="0"
+      :aria-label="shellText.ribbonKeys"
+      :aria-valuemin="board.week.from"
+      :aria-valuemax="board.week.until"
+      :aria-valuenow="moment.at"
+      :aria-valuetext="`${label}, ${blockedWords(blockedNow)}`"
+      @pointerdown="grab"
+      @pointermove="drag"
+      @pointerup="dragging = false"
+      @keydown="onKey"
     >
-      <pattern id="ribbon-dots" width="6" height="5" patternUnits="userSpaceOnUse"><circle cx="3" cy="2.5" r="1.4" class="dot" /></pattern>
-      <text v-if="width > 560" :x="titleX" y="12" :text-anchor="titleX === 0 ? 'start' : 'end'">{{ title }}</text>
+      <pattern id="ribbon-dots" width="6" height="5" patternUnits="userSpaceOnUse">
+        <circle cx="3" cy="2.5" r="1.4" class="dot" />
+      </pattern>
+      <text v-if="width > 560" :x="titleX" y="12" :text-anchor="titleX === 0 ? 'start' : 'end'">
+        {{ title }}
+      </text>
       <line x1="0" :x2="width" :y1="TOP" :y2="TOP" class="full" />
       <path v-for="layer in layers" :key="layer.state" :d="layer.path" :class="layer.state" />
-      <line v-for="at in marks" :key="at" :x1="x(at)" :x2="x(at)" :y1="BASE + 2" :y2="BASE + 6" class="mark" />
+      <line
+        v-for="at in marks"
+        :key="at"
+        :x1="x(at)"
+        :x2="x(at)"
+        :y1="BASE + 2"
+        :y2="BASE + 6"
+        class="mark"
+      />
       <line x1="0" :x2="width" :y1="BASE" :y2="BASE" class="base" />
       <g v-for="day in days" :key="day.at">
         <line :x1="x(day.at)" :x2="x(day.at)" :y1="TOP" :y2="BASE + 18" class="day" />
         <text :x="x(day.at) + 4" :y="BASE + 16">{{ day.label }}</text>
       </g>
-      <line v-if="nowInView && !moment.isNow" :x1="x(moment.now)" :x2="x(moment.now)" :y1="TOP" :y2="BASE" class="now" />
+      <line
+        v-if="nowInView && !moment.isNow"
+        :x1="x(moment.now)"
+        :x2="x(moment.now)"
+        :y1="TOP"
+        :y2="BASE"
+        class="now"
+      />
       <line :x1="needleX" :x2="needleX" y1="12" :y2="BASE + 4" class="needle" />
       <path :d="`M${needleX - 5},4h10v6l-5,5l-5,-5z`" class="flag" />
     </svg>
@@ -95,17 +152,54 @@ function onKey(event: KeyboardEvent) {
 </template>
 
 <style scoped>
-.ribbon { width: 100%; min-width: 0; }
-svg { display: block; overflow: visible; cursor: ew-resize; touch-action: none; }
-text { font-size: 13px; fill: var(--soft); user-select: none; }
-.open { fill: var(--allow); }
-.filtered { fill: var(--second); }
-.listed-only { fill: url(#ribbon-dots); }
-.dot { fill: var(--allow); }
-.mark { stroke: var(--ink); stroke-width: 1; }
-.full, .day { stroke: var(--hair); }
-.base { stroke: var(--ink); stroke-width: 2; }
-.now { stroke: var(--ink); stroke-dasharray: 2 3; }
-.needle { stroke: var(--needle); stroke-width: 2; }
-.flag { fill: var(--needle); }
+.ribbon {
+  width: 100%;
+  min-width: 0;
+}
+svg {
+  display: block;
+  overflow: visible;
+  cursor: ew-resize;
+  touch-action: none;
+}
+text {
+  font-size: 13px;
+  fill: var(--soft);
+  user-select: none;
+}
+.open {
+  fill: var(--allow);
+}
+.filtered {
+  fill: var(--second);
+}
+.listed-only {
+  fill: url(#ribbon-dots);
+}
+.dot {
+  fill: var(--allow);
+}
+.mark {
+  stroke: var(--ink);
+  stroke-width: 1;
+}
+.full,
+.day {
+  stroke: var(--hair);
+}
+.base {
+  stroke: var(--ink);
+  stroke-width: 2;
+}
+.now {
+  stroke: var(--ink);
+  stroke-dasharray: 2 3;
+}
+.needle {
+  stroke: var(--needle);
+  stroke-width: 2;
+}
+.flag {
+  fill: var(--needle);
+}
 </style>

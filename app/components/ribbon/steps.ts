@@ -1,7 +1,10 @@
 import type { State } from '../../../core/decision/standing.ts'
 import type { Segment, Timeline } from '../../../core/decision/timeline.ts'
 
-/** The states that are drawn, from the ground up: those with the most access first; who is blocked is what is missing above. */
+/**
+ * The states that are drawn, from the ground up: those with the most access first; who is blocked is what is
+ * missing above.
+ */
 export const DRAWN = ['open', 'filtered', 'listed-only'] as const satisfies readonly State[]
 
 /** How many devices are in each state from an instant (seconds) on, until the next step. */
@@ -10,7 +13,10 @@ export type Step = { readonly at: number } & Readonly<Record<State, number>>
 /** How many devices are blocked in a step. */
 export const blockedIn = (step: Step) => step['cut-off'] + step['listed-only']
 
-/** How many devices are in each state over the course of the timelines' common range; one step an instant, only where a number changes. */
+/**
+ * How many devices are in each state over the course of the timelines' common range; one step an instant,
+ * only where a number changes.
+ */
 export function stateSteps(timelines: readonly Timeline[]): Step[] {
   const turns = new Map<number, Record<string, number>>()
   const [from, end] = [timelines[0]?.segments[0]?.from, timelines[0]?.segments.at(-1)?.until]
@@ -29,9 +35,11 @@ export function stateSteps(timelines: readonly Timeline[]): Step[] {
     }
   }
   const counts: Record<State, number> = { 'open': 0, 'filtered': 0, 'listed-only': 0, 'cut-off': 0 }
-  return [...turns].sort(([a], [b]) => a - b).flatMap(([at, changes]): Step[] => {
-    for (const [state, by] of Object.entries(changes)) counts[state as State] += by
-    const isChanged = Object.values(changes).some(by => by !== 0)
-    return at < end && (isChanged || at === from) ? [{ at, ...counts }] : []
-  })
+  return [...turns]
+    .sort(([a], [b]) => a - b)
+    .flatMap(([at, changes]): Step[] => {
+      for (const [state, by] of Object.entries(changes)) counts[state as State] += by
+      const isChanged = Object.values(changes).some((by) => by !== 0)
+      return at < end && (isChanged || at === from) ? [{ at, ...counts }] : []
+    })
 }

@@ -19,10 +19,34 @@ async function keep() {
 </script>
 
 <template>
-  <UForm :state="form" :schema="groupForm" :validate-on="[]" class="flex flex-wrap gap-4 items-end" @submit="keep">
-    <UFormField :label="rulesText.nameOfTheGroup" name="name"><UInput v-model="form.name" maxlength="200" class="w-64" /></UFormField>
-    <UFormField :label="rulesText.devices" name="members" :error-pattern="/^members/"><USelectMenu v-model="form.members" multiple value-key="value" :items="devices" :placeholder="rulesText.noneYet" :aria-label="rulesText.devicesOfTheGroup" class="w-80" /></UFormField>
+  <UForm
+    :state="form"
+    :schema="groupForm"
+    :validate-on="[]"
+    class="flex flex-wrap gap-4 items-end"
+    @submit="keep"
+  >
+    <UFormField :label="rulesText.nameOfTheGroup" name="name"
+      ><UInput v-model="form.name" maxlength="200" class="w-64"
+    /></UFormField>
+    <UFormField :label="rulesText.devices" name="members" :error-pattern="/^members/"
+      ><USelectMenu
+        v-model="form.members"
+        multiple
+        value-key="value"
+        :items="devices"
+        :placeholder="rulesText.noneYet"
+        :aria-label="rulesText.devicesOfTheGroup"
+        class="w-80"
+    /></UFormField>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-    <EditorActs :form="form" is-new :busy="busy" :blocked="form.name.trim() === ''" @close="emit('done', null)" @remove="emit('done', null)" />
+    <EditorActs
+      :form="form"
+      is-new
+      :busy="busy"
+      :blocked="form.name.trim() === ''"
+      @close="emit('done', null)"
+      @remove="emit('done', null)"
+    />
   </UForm>
 </template>

@@ -7,29 +7,68 @@ import { listWords } from '../../text/count.ts'
 import { rulesText } from '../../text/rules.ts'
 import MarkedText from '../shell/MarkedText.vue'
 
-/** What each keyword would have caught among the names seen lately, and what of that is in no list and no app: where it may block too much. */
+/**
+ * What each keyword would have caught among the names seen lately, and what of that is in no list and no app:
+ * where it may block too much.
+ */
 const props = defineProps<{ keywords: readonly string[] }>()
 const network = useNetwork()
 network.readNames()
 /** How many names are said of each keyword. */
 const FIRST = 6
-const listed = computed(() => siteCovers([...network.draft!.siteLists.flatMap(({ entries }) => entries), ...network.draft!.apps.flatMap(({ sites }) => sites)]))
-const found = computed(() => network.seenNames && props.keywords.map(keyword => ({ keyword, ...keywordCatches(keyword, network.seenNames!, listed.value) })))
+const listed = computed(() =>
+  siteCovers([
+    ...network.draft!.siteLists.flatMap(({ entries }) => entries),
+    ...network.draft!.apps.flatMap(({ sites }) => sites),
+  ]),
+)
+const found = computed(
+  () =>
+    network.seenNames &&
+    props.keywords.map((keyword) => ({
+      keyword,
+      ...keywordCatches(keyword, network.seenNames!, listed.value),
+    })),
+)
 const namesCount = computed(() => network.seenNames!.length.toLocaleString('en'))
-const namesWords = (names: readonly { name: string }[]) => names.length <= FIRST ? listWords(names.map(({ name }) => shownSite(name))) : rulesText.namesAndMore(names.slice(0, FIRST).map(({ name }) => shownSite(name)).join(', '), names.length - FIRST)
+const namesWords = (names: readonly { name: string }[]) =>
+  names.length <= FIRST
+    ? listWords(names.map(({ name }) => shownSite(name)))
+    : rulesText.namesAndMore(
+        names
+          .slice(0, FIRST)
+          .map(({ name }) => shownSite(name))
+          .join(', '),
+        names.length - FIRST,
+      )
 </script>
 
 <template>
   <ul v-if="found && keywords.length > 0" class="catches" :aria-label="rulesText.keywordCatches">
     <li v-for="{ keyword, caught, unlisted } in found" :key="keyword">
       <template v-if="caught.length === 0">{{ rulesText.matchesNone(keyword, namesCount) }}</template>
-      <template v-else-if="unlisted.length === 0">{{ rulesText.allListed(keyword, caught.length, namesCount, namesWords(caught)) }}</template>
-      <MarkedText v-else :text="rulesText.someUnlisted(keyword, caught.length, namesCount, unlisted.length, namesWords(unlisted))" />
+      <template v-else-if="unlisted.length === 0">{{
+        rulesText.allListed(keyword, caught.length, namesCount, namesWords(caught))
+      }}</template>
+      <MarkedText
+        v-else
+        :text="
+          rulesText.someUnlisted(keyword, caught.length, namesCount, unlisted.length, namesWords(unlisted))
+        "
+      />
     </li>
   </ul>
 </template>
 
 <style scoped>
-.catches { flex-basis: 100%; font-size: 13px; max-width: 92ch; overflow-wrap: anywhere; }
-b { font-weight: 500; color: var(--warn); }
+.catches {
+  flex-basis: 100%;
+  font-size: 13px;
+  max-width: 92ch;
+  overflow-wrap: anywhere;
+}
+b {
+  font-weight: 500;
+  color: var(--warn);
+}
 </style>

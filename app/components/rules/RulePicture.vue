@@ -17,37 +17,65 @@ import DayTicks from '../review/DayTicks.vue'
 import { networksOf } from '../board/rows.ts'
 import { rulesText } from '../../text/rules.ts'
 
-/** The week that a rule makes for those it meets, with all other rules beside it, while it is edited; and how many it has a say about at the moment. `edits` are the rules as they would be kept, the first the one that is meant; `takeOut` the ids of those that would go. */
-const props = defineProps<{ edits: readonly Rule[], takeOut: readonly string[] }>()
+/**
+ * The week that a rule makes for those it meets, with all other rules beside it, while it is edited; and how
+ * many it has a say about at the moment. `edits` are the rules as they would be kept, the first the one that
+ * is meant; `takeOut` the ids of those that would go.
+ */
+const props = defineProps<{ edits: readonly Rule[]; takeOut: readonly string[] }>()
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 /** How many devices are drawn; the others are alike as a rule. */
 const DRAWN = 2
 /** The height of one of them, kept free while it is worked out. */
 const HEIGHT = 75
-const placed = computed(() => props.edits.map((rule, index) => ({ ...rule, id: rule.id || `the-new-rule-${index}` })))
+const placed = computed(() =>
+  props.edits.map((rule, index) => ({ ...rule, id: rule.id || `the-new-rule-${index}` })),
+)
 const id = computed(() => placed.value[0]!.id)
-const policy = computed((): Policy => ({ ...network.draft!, rules: placeRules(network.draft!.rules, placed.value, props.takeOut) }))
+const policy = computed((): Policy => ({
+  ...network.draft!,
+  rules: placeRules(network.draft!.rules, placed.value, props.takeOut),
+}))
 /** A device in the network in which it was seen last. */
 const networks = computed(() => networksOf(policy.value, network.sightings))
 const subjectFor = ({ id, adapters }: Device): Subject => {
-  const seen = adapters.map(({ mac }) => networks.value.get(mac)).find(one => one !== undefined)
+  const seen = adapters.map(({ mac }) => networks.value.get(mac)).find((one) => one !== undefined)
   return { device: id, mac: null, network: seen ?? null }
 }
 const met = computed(() => {
-  const candidate = candidatesOf({ ...policy.value, overrides: [], rules: policy.value.rules.map(rule => ({ ...rule, enabled: true, logOnly: false })) }).find(one => one.id === id.value)!
-  return network.draft!.devices.filter(device => candidate.includes(subjectFor(device)))
+  const candidate = candidatesOf({
+    ...policy.value,
+    overrides: [],
+    rules: policy.value.rules.map((rule) => ({ ...rule, enabled: true, logOnly: false })),
+  }).find((one) => one.id === id.value)!
+  return network.draft!.devices.filter((device) => candidate.includes(subjectFor(device)))
 })
 const subjects = computed(() => met.value.slice(0, DRAWN).map(subjectFor))
 const frame = ref<HTMLElement | null>(null)
 const width = useWidth(frame)
-const weekUnder = (rules: () => Policy) => useDecided(() => ({ kind: 'timelines' as const, policy: rules(), subjects: subjects.value, from: board.week.from, until: board.week.until }))
+const weekUnder = (rules: () => Policy) =>
+  useDecided(() => ({
+    kind: 'timelines' as const,
+    policy: rules(),
+    subjects: subjects.value,
+    from: board.week.from,
+    until: board.week.until,
+  }))
 const before = weekUnder(() => network.draft!)
 const after = weekUnder(() => policy.value)
-const side = (words: string, line: typeof after, index: number): Side => ({ words, stretches: line.value?.[index]?.segments ?? [], from: board.week.from, until: board.week.until, needle: moment.at })
+const side = (words: string, line: typeof after, index: number): Side => ({
+  words,
+  stretches: line.value?.[index]?.segments ?? [],
+  from: board.week.from,
+  until: board.week.until,
+  needle: moment.at,
+})
 const sidesOf = (index: number): [Side, Side] => [side('now', before, index), side('then', after, index)]
 const speaking = computed(() => {
   const compiled = compiledOf(policy.value)
-  return standingsAt(compiled, met.value.map(subjectFor), moment.at).filter(({ clauses }) => placed.value.some(rule => clauses.includes(rule.id))).length
+  return standingsAt(compiled, met.value.map(subjectFor), moment.at).filter(({ clauses }) =>
+    placed.value.some((rule) => clauses.includes(rule.id)),
+  ).length
 })
 </script>
 
@@ -57,7 +85,10 @@ const speaking = computed(() => {
       <template v-if="met.length === 0">{{ rulesText.noDeviceYet }}</template>
       <template v-else>{{ rulesText.appliesToDevices(met.length, moment.isNow, speaking) }}</template>
     </p>
-    <div ref="frame" :style="{ minHeight: `${met.length === 0 ? 0 : 18 + HEIGHT * Math.min(DRAWN, met.length)}px` }">
+    <div
+      ref="frame"
+      :style="{ minHeight: `${met.length === 0 ? 0 : 18 + HEIGHT * Math.min(DRAWN, met.length)}px` }"
+    >
       <DayTicks v-if="met.length > 0 && width > 0" :from="board.week.from" :width="width" />
       <div v-for="(device, index) in width > 0 ? met.slice(0, DRAWN) : []" :key="device.id" class="one">
         <b>{{ device.name }}</b>
@@ -69,7 +100,14 @@ const speaking = computed(() => {
 </template>
 
 <style scoped>
-.picture { margin-top: 12px; font-size: 13px; }
-.one { margin-top: 6px; }
-b { font-weight: 500; }
+.picture {
+  margin-top: 12px;
+  font-size: 13px;
+}
+.one {
+  margin-top: 6px;
+}
+b {
+  font-weight: 500;
+}
 </style>

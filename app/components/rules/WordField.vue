@@ -4,10 +4,13 @@ import { readKeyword } from '../../../core/destination/host.ts'
 import { readSites, shownSite } from '../../../core/formats/site-list.ts'
 import { rulesText } from '../../text/rules.ts'
 
-/** Sites or keywords of a rule, parted by blanks or commas; what is typed counts as soon as it can be read, and what cannot is told. */
-const props = defineProps<{ kind: 'sites' | 'keywords', label: string, placeholder: string }>()
+/**
+ * Sites or keywords of a rule, parted by blanks or commas; what is typed counts as soon as it can be read,
+ * and what cannot is told.
+ */
+const props = defineProps<{ kind: 'sites' | 'keywords'; label: string; placeholder: string }>()
 const values = defineModel<readonly string[]>({ required: true })
-const text = ref(values.value.map(value => props.kind === 'sites' ? shownSite(value) : value).join(', '))
+const text = ref(values.value.map((value) => (props.kind === 'sites' ? shownSite(value) : value)).join(', '))
 const fault = ref('')
 /** What was read other than it was typed, and names that cover more than one may think. */
 const remarks = ref<readonly string[]>([])
@@ -18,20 +21,39 @@ function read() {
     fault.value = unread.map(({ message }) => message).join(' ')
     remarks.value = [
       ...altered.map(({ text, entry, reason }) => rulesText.isReadAs(text, entry, reason)),
-      ...entries.filter(entry => /^[^.:/]+$/.test(entry)).map(entry => rulesText.coversEveryName(entry)),
+      ...entries.filter((entry) => /^[^.:/]+$/.test(entry)).map((entry) => rulesText.coversEveryName(entry)),
     ]
     values.value = entries
   } else {
-    values.value = [...new Set(text.value.split(/[\s,]+/).flatMap(word => readKeyword(word) ?? []))]
+    values.value = [...new Set(text.value.split(/[\s,]+/).flatMap((word) => readKeyword(word) ?? []))]
   }
 }
 </script>
 
 <template>
-  <label>{{ label }}<UInput v-model="text" :placeholder="placeholder" spellcheck="false" :aria-invalid="fault !== ''" @update:model-value="read" /><span v-if="fault" class="fault" role="alert">{{ fault }}</span><span v-for="remark in remarks" :key="remark" role="status">{{ remark }}</span></label>
+  <label
+    >{{ label
+    }}<UInput
+      v-model="text"
+      :placeholder="placeholder"
+      spellcheck="false"
+      :aria-invalid="fault !== ''"
+      @update:model-value="read"
+    /><span v-if="fault" class="fault" role="alert">{{ fault }}</span
+    ><span v-for="remark in remarks" :key="remark" role="status">{{ remark }}</span></label
+  >
 </template>
 
 <style scoped>
-label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); flex: 1 1 240px; }
-.fault { color: var(--danger); }
+label {
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+  font-size: 13px;
+  color: var(--soft);
+  flex: 1 1 240px;
+}
+.fault {
+  color: var(--danger);
+}
 </style>

@@ -3,19 +3,36 @@ import { rulesText } from '../../text/rules.ts'
 
 /** A rule to begin with: it meets nobody yet, and would cut off the internet. */
 export const NEW_RULE: Rule = {
-  id: '', name: '', enabled: true, logOnly: false, effect: 'block', note: '',
-  who: { everyone: false, newcomers: false, devices: [], groups: [], networks: [], except: { devices: [], groups: [], networks: [] } },
+  id: '',
+  name: '',
+  enabled: true,
+  logOnly: false,
+  effect: 'block',
+  note: '',
+  who: {
+    everyone: false,
+    newcomers: false,
+    devices: [],
+    groups: [],
+    networks: [],
+    except: { devices: [], groups: [], networks: [] },
+  },
   what: { internet: true, sites: [], siteLists: [], keywords: [], apps: [], categories: [], services: [] },
   when: { always: true },
 }
 
 /** Something that can be chosen in a part of the sentence; `value` is its kind and id ("group:front"). */
-export interface Choice { readonly value: string, readonly label: string, readonly kind: string }
+export interface Choice {
+  readonly value: string
+  readonly label: string
+  readonly kind: string
+}
 
 /** Everybody whom a rule can name. */
 export function whoChoices(policy: Policy): Choice[] {
   return [
-    { value: 'everyone:', label: rulesText.everyone, kind: '' }, { value: 'newcomers:', label: rulesText.unknownDevices, kind: '' },
+    { value: 'everyone:', label: rulesText.everyone, kind: '' },
+    { value: 'newcomers:', label: rulesText.unknownDevices, kind: '' },
     ...policy.networks.map(({ id, name }) => ({ value: `network:${id}`, label: name, kind: 'network' })),
     ...policy.groups.map(({ id, name }) => ({ value: `group:${id}`, label: name, kind: 'group' })),
     ...policy.devices.map(({ id, name }) => ({ value: `device:${id}`, label: name, kind: 'device' })),
@@ -26,18 +43,24 @@ export function whoChoices(policy: Policy): Choice[] {
 export function whatChoices(policy: Policy): Choice[] {
   return [
     ...policy.siteLists.map(({ id, name }) => ({ value: `list:${id}`, label: name, kind: 'list' })),
-    ...[...new Set(policy.apps.map(app => app.category))].map(category => ({ value: `category:${category}`, label: rulesText.apps(category), kind: 'category' })),
+    ...[...new Set(policy.apps.map((app) => app.category))].map((category) => ({
+      value: `category:${category}`,
+      label: rulesText.apps(category),
+      kind: 'category',
+    })),
     ...policy.apps.map(({ id, name }) => ({ value: `app:${id}`, label: name, kind: 'app' })),
   ]
 }
 
 /** The chosen values of a rule's who, and of its exceptions. */
-export function whoValues(who: Who): { named: string[], except: string[] } {
+export function whoValues(who: Who): { named: string[]; except: string[] } {
   const values = ({ devices, groups, networks }: Who['except']) => [
-    ...networks.map(id => `network:${id}`), ...groups.map(id => `group:${id}`), ...devices.map(id => `device:${id}`),
+    ...networks.map((id) => `network:${id}`),
+    ...groups.map((id) => `group:${id}`),
+    ...devices.map((id) => `device:${id}`),
   ]
   return {
-    named: [...who.everyone ? ['everyone:'] : [], ...who.newcomers ? ['newcomers:'] : [], ...values(who)],
+    named: [...(who.everyone ? ['everyone:'] : []), ...(who.newcomers ? ['newcomers:'] : []), ...values(who)],
     except: values(who.except),
   }
 }
@@ -45,21 +68,42 @@ export function whoValues(who: Who): { named: string[], except: string[] } {
 /** The who that chosen values mean. */
 export function whoOf(named: readonly string[], except: readonly string[]): Who {
   return {
-    everyone: named.includes('everyone:'), newcomers: named.includes('newcomers:'), ...placesOf(named), except: placesOf(except),
+    everyone: named.includes('everyone:'),
+    newcomers: named.includes('newcomers:'),
+    ...placesOf(named),
+    except: placesOf(except),
   }
 }
 
-const placesOf = (values: readonly string[]): Who['except'] => ({ devices: idsOf(values, 'device'), groups: idsOf(values, 'group'), networks: idsOf(values, 'network') })
+const placesOf = (values: readonly string[]): Who['except'] => ({
+  devices: idsOf(values, 'device'),
+  groups: idsOf(values, 'group'),
+  networks: idsOf(values, 'network'),
+})
 
 /** The chosen values of a rule's what. */
 export function whatValues(what: What): string[] {
-  return [...what.siteLists.map(id => `list:${id}`), ...what.categories.map(id => `category:${id}`), ...what.apps.map(id => `app:${id}`)]
+  return [
+    ...what.siteLists.map((id) => `list:${id}`),
+    ...what.categories.map((id) => `category:${id}`),
+    ...what.apps.map((id) => `app:${id}`),
+  ]
 }
 
-/** The what that chosen values mean; sites, keywords and services, which are not chosen from a list, stay as they were. */
+/**
+ * The what that chosen values mean; sites, keywords and services, which are not chosen from a list, stay as
+ * they were.
+ */
 export function whatOf(internet: boolean, values: readonly string[], before: What): What {
-  if (internet) return { internet, sites: [], siteLists: [], keywords: [], apps: [], categories: [], services: [] }
-  return { ...before, internet, siteLists: idsOf(values, 'list'), categories: idsOf(values, 'category'), apps: idsOf(values, 'app') }
+  if (internet)
+    return { internet, sites: [], siteLists: [], keywords: [], apps: [], categories: [], services: [] }
+  return {
+    ...before,
+    internet,
+    siteLists: idsOf(values, 'list'),
+    categories: idsOf(values, 'category'),
+    apps: idsOf(values, 'app'),
+  }
 }
 
 /** How a rule's time is chosen. */
@@ -72,11 +116,15 @@ export function timingOf(when: When): Timing {
 }
 
 /** The when that the chosen timing means. */
-export function whenOf(timing: Timing, schedules: readonly string[], once: { from: string, until: string }): When {
+export function whenOf(
+  timing: Timing,
+  schedules: readonly string[],
+  once: { from: string; until: string },
+): When {
   if (timing === 'always') return { always: true }
   return timing === 'once' ? once : { schedules, outside: timing === 'outside' }
 }
 
 function idsOf(values: readonly string[], kind: string): string[] {
-  return values.filter(value => value.startsWith(`${kind}:`)).map(value => value.slice(kind.length + 1))
+  return values.filter((value) => value.startsWith(`${kind}:`)).map((value) => value.slice(kind.length + 1))
 }

@@ -13,8 +13,10 @@ import FileButton from '../shell/FileButton.vue'
 import { clockWords } from '../../text/clock.ts'
 import { schedulesText } from '../../text/schedules.ts'
 
-/** Hours out into a calendar file, and entries of one in: whole days as exceptions, weekly events as windows. */
-const props = defineProps<{ schedule: Schedule, week: Week }>()
+/**
+ * Hours out into a calendar file, and entries of one in: whole days as exceptions, weekly events as windows.
+ */
+const props = defineProps<{ schedule: Schedule; week: Week }>()
 const emit = defineEmits<{ paint: [week: Week] }>()
 const exceptions = defineModel<readonly Exception[]>('exceptions', { required: true })
 const [network, moment, board] = [useNetwork(), useMoment(), useBoard()]
@@ -35,15 +37,17 @@ async function open(file: File) {
   entries.value = []
   try {
     entries.value = await readFile('calendar', file)
-    picked.value = entries.value.map(entry => entry.becomes === 'exception')
+    picked.value = entries.value.map((entry) => entry.becomes === 'exception')
     if (entries.value.length === 0) trouble.value = schedulesText.hasNoEvents(file.name)
   } catch (error) {
     trouble.value = error instanceof Error ? error.message : String(error)
   }
 }
 function take() {
-  const dates = chosen.value.flatMap(entry => entry.exception ?? [])
-  const windows = chosen.value.flatMap(({ days, span }) => span ? days.map(day => ({ day, ...span })) : [])
+  const dates = chosen.value.flatMap((entry) => entry.exception ?? [])
+  const windows = chosen.value.flatMap(({ days, span }) =>
+    span ? days.map((day) => ({ day, ...span })) : [],
+  )
   if (dates.length > 0) exceptions.value = [...exceptions.value, ...dates]
   if (windows.length > 0) emit('paint', weekOf([...windowsOf(props.week), ...windows]))
   entries.value = []
@@ -51,7 +55,11 @@ function take() {
 function words({ becomes, exception, days, span, reason }: CalendarEntry): string {
   if (becomes === 'exception') return schedulesText.datesOff(exception!.from, exception!.until)
   if (becomes === 'none') return schedulesText.cannotBeImported(reason)
-  return schedulesText.weeklyRange(days.map(day => DAY_NAMES[day]).join(', '), clockWords(clockText(span!.start)), clockWords(clockText(span!.end % 1440)))
+  return schedulesText.weeklyRange(
+    days.map((day) => DAY_NAMES[day]).join(', '),
+    clockWords(clockText(span!.start)),
+    clockWords(clockText(span!.end % 1440)),
+  )
 }
 </script>
 
@@ -65,17 +73,35 @@ function words({ becomes, exception, days, span, reason }: CalendarEntry): strin
     <template v-if="entries.length > 0">
       <ul :aria-label="schedulesText.eventsOfTheCalendar">
         <li v-for="(entry, index) in entries" :key="index" :class="{ soft: entry.becomes === 'none' }">
-          <UCheckbox v-model="picked[index]" :disabled="entry.becomes === 'none'" :label="`${entry.name}: ${words(entry)}`" />
+          <UCheckbox
+            v-model="picked[index]"
+            :disabled="entry.becomes === 'none'"
+            :label="`${entry.name}: ${words(entry)}`"
+          />
         </li>
       </ul>
-      <UButton :disabled="chosen.length === 0" @click="take">{{ schedulesText.importMany(chosen.length) }}</UButton>
+      <UButton :disabled="chosen.length === 0" @click="take">{{
+        schedulesText.importMany(chosen.length)
+      }}</UButton>
     </template>
   </div>
 </template>
 
 <style scoped>
-.calendar { margin-top: 12px; font-size: 13px; }
-p { display: flex; gap: 18px; }
-ul { max-height: 220px; overflow: auto; margin: 6px 0; }
-.trouble { color: var(--danger); }
+.calendar {
+  margin-top: 12px;
+  font-size: 13px;
+}
+p {
+  display: flex;
+  gap: 18px;
+}
+ul {
+  max-height: 220px;
+  overflow: auto;
+  margin: 6px 0;
+}
+.trouble {
+  color: var(--danger);
+}
 </style>

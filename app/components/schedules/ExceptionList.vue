@@ -19,23 +19,32 @@ const fault = computed(() => {
 })
 /** Which exceptions never count, since earlier ones cover all of their dates, by their place in the list. */
 const covered = computed(() => new Set(coveredExceptions(exceptions.value)))
-const past = computed(() => exceptions.value.filter(exception => exception.until < today.value))
+const past = computed(() => exceptions.value.filter((exception) => exception.until < today.value))
 const MONTHS = 3
 /** The coming months, each day with whether an exception covers it. */
-const months = computed(() => Array.from({ length: MONTHS }, (_, index) => {
-  const first = new Date(`${today.value.slice(0, 7)}-01T00:00Z`)
-  first.setUTCMonth(first.getUTCMonth() + index)
-  const start = readDate(first.toISOString().slice(0, 10))!
-  const length = new Date(Date.UTC(first.getUTCFullYear(), first.getUTCMonth() + 1, 0)).getUTCDate()
-  const days = Array.from({ length }, (_, day) => dateText(start + day))
-  return {
-    name: first.toLocaleDateString('en-GB', { month: 'long', year: 'numeric', timeZone: 'UTC' }), blank: (first.getUTCDay() + 6) % 7,
-    days: days.map(date => ({ date, exception: exceptions.value.find(one => one.from <= date && date <= one.until) })),
-  }
-}))
+const months = computed(() =>
+  Array.from({ length: MONTHS }, (_, index) => {
+    const first = new Date(`${today.value.slice(0, 7)}-01T00:00Z`)
+    first.setUTCMonth(first.getUTCMonth() + index)
+    const start = readDate(first.toISOString().slice(0, 10))!
+    const length = new Date(Date.UTC(first.getUTCFullYear(), first.getUTCMonth() + 1, 0)).getUTCDate()
+    const days = Array.from({ length }, (_, day) => dateText(start + day))
+    return {
+      name: first.toLocaleDateString('en-GB', { month: 'long', year: 'numeric', timeZone: 'UTC' }),
+      blank: (first.getUTCDay() + 6) % 7,
+      days: days.map((date) => ({
+        date,
+        exception: exceptions.value.find((one) => one.from <= date && date <= one.until),
+      })),
+    }
+  }),
+)
 
 function add() {
-  exceptions.value = [...exceptions.value, { from: from.value, until: until.value || from.value, hours: hours.value }]
+  exceptions.value = [
+    ...exceptions.value,
+    { from: from.value, until: until.value || from.value, hours: hours.value },
+  ]
   from.value = until.value = ''
 }
 /** A day of the calendar begins a span; a second one ends it. */
@@ -50,28 +59,73 @@ function pick(date: string) {
     <h2>{{ schedulesText.exceptions }}</h2>
     <ul>
       <li v-for="(exception, index) in exceptions" :key="index" :class="{ soft: exception.until < today }">
-        {{ schedulesText.exceptionDates(exception.from, exception.until, exception.hours === 'off', exception.hours) }}
+        {{
+          schedulesText.exceptionDates(
+            exception.from,
+            exception.until,
+            exception.hours === 'off',
+            exception.hours,
+          )
+        }}
         <span v-if="covered.has(index)" class="fault">{{ schedulesText.noEffect }}</span>
-        <UButton :aria-label="schedulesText.deleteException(exception.from)" @click="exceptions = exceptions.filter((_, other) => other !== index)">{{ schedulesText.remove }}</UButton>
+        <UButton
+          :aria-label="schedulesText.deleteException(exception.from)"
+          @click="exceptions = exceptions.filter((_, other) => other !== index)"
+          >{{ schedulesText.remove }}</UButton
+        >
       </li>
     </ul>
-    <p v-if="past.length > 0"><UButton @click="exceptions = exceptions.filter(exception => exception.until >= today)">{{ schedulesText.deletePastOnes(past.length) }}</UButton></p>
+    <p v-if="past.length > 0">
+      <UButton @click="exceptions = exceptions.filter((exception) => exception.until >= today)">{{
+        schedulesText.deletePastOnes(past.length)
+      }}</UButton>
+    </p>
     <p class="add">
-      <UInput v-model="from" type="date" :aria-label="schedulesText.firstDate" /> {{ schedulesText.toWord }} <UInput v-model="until" type="date" :aria-label="schedulesText.lastDate" />
-      <UInput v-model="hours" :aria-label="schedulesText.timesOnTheseDates" class="w-36" list="usual-hours" :aria-invalid="fault !== ''" /><datalist id="usual-hours"><option value="off" /><option value="24/7" /><option value="10:00-14:00" /></datalist>
+      <UInput v-model="from" type="date" :aria-label="schedulesText.firstDate" /> {{ schedulesText.toWord }}
+      <UInput v-model="until" type="date" :aria-label="schedulesText.lastDate" />
+      <UInput
+        v-model="hours"
+        :aria-label="schedulesText.timesOnTheseDates"
+        class="w-36"
+        list="usual-hours"
+        :aria-invalid="fault !== ''"
+      /><datalist id="usual-hours">
+        <option value="off" />
+        <option value="24/7" />
+        <option value="10:00-14:00" />
+      </datalist>
       <UButton :disabled="from === '' || fault !== ''" @click="add">{{ schedulesText.addException }}</UButton>
       <span v-if="fault" class="fault" role="alert">{{ fault }}</span>
     </p>
     <div class="months">
       <table v-for="month in months" :key="month.name">
-        <caption>{{ month.name }}</caption>
+        <caption>
+          {{
+            month.name
+          }}
+        </caption>
         <tbody>
           <tr v-for="row in Math.ceil((month.blank + month.days.length) / 7)" :key="row">
             <td v-for="column in 7" :key="column">
-              <template v-for="day in month.days.slice((row - 1) * 7 + column - 1 - month.blank, (row - 1) * 7 + column - month.blank)" :key="day.date">
+              <template
+                v-for="day in month.days.slice(
+                  (row - 1) * 7 + column - 1 - month.blank,
+                  (row - 1) * 7 + column - month.blank,
+                )"
+                :key="day.date"
+              >
                 <UButton
-                  v-if="(row - 1) * 7 + column > month.blank" class="date" variant="ghost" :class="{ covered: day.exception, today: day.date === today, picked: day.date === from || day.date === until }"
-                  :aria-label="day.exception ? `${day.date}: ${day.exception.hours}` : day.date" :title="day.exception?.hours" @click="pick(day.date)"
+                  v-if="(row - 1) * 7 + column > month.blank"
+                  class="date"
+                  variant="ghost"
+                  :class="{
+                    covered: day.exception,
+                    today: day.date === today,
+                    picked: day.date === from || day.date === until,
+                  }"
+                  :aria-label="day.exception ? `${day.date}: ${day.exception.hours}` : day.date"
+                  :title="day.exception?.hours"
+                  @click="pick(day.date)"
                 >
                   {{ Number(day.date.slice(8)) }}
                 </UButton>
@@ -85,15 +139,54 @@ function pick(date: string) {
 </template>
 
 <style scoped>
-.exceptions { margin-top: 14px; font-size: 13px; }
-h2 { font: 500 13.5px var(--font-sans); letter-spacing: 0; margin-bottom: 4px; }
-.add { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; margin: 6px 0; }
-.fault { color: var(--danger); }
-.months { display: flex; flex-wrap: wrap; gap: 6px 28px; margin-top: 8px; }
-caption { text-align: left; font-family: var(--font-head); font-size: 14px; }
-td { padding: 0; text-align: center; }
-.date { width: 32px; justify-content: center; padding: 0; }
-.date.covered { background: var(--ink); color: var(--leaf); }
-.date.today:not(.covered) { font-weight: 700; text-decoration: underline; }
-.date.picked { outline: 1.5px solid var(--ink); }
+.exceptions {
+  margin-top: 14px;
+  font-size: 13px;
+}
+h2 {
+  font: 500 13.5px var(--font-sans);
+  letter-spacing: 0;
+  margin-bottom: 4px;
+}
+.add {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: center;
+  margin: 6px 0;
+}
+.fault {
+  color: var(--danger);
+}
+.months {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 28px;
+  margin-top: 8px;
+}
+caption {
+  text-align: left;
+  font-family: var(--font-head);
+  font-size: 14px;
+}
+td {
+  padding: 0;
+  text-align: center;
+}
+.date {
+  width: 32px;
+  justify-content: center;
+  padding: 0;
+}
+.date.covered {
+  background: var(--ink);
+  color: var(--leaf);
+}
+.date.today:not(.covered) {
+  font-weight: 700;
+  text-decoration: underline;
+}
+.date.picked {
+  outline: 1.5px solid var(--ink);
+}
 </style>

@@ -22,8 +22,13 @@ import WeekTools from './WeekTools.vue'
 import { schedulesText } from '../../text/schedules.ts'
 import MarkedText from '../shell/MarkedText.vue'
 
-/** A schedule's name and week text, with the picture that follows every keystroke; an error marks its place and leaves the last good picture. */
-const props = withDefaults(defineProps<{ schedule: Schedule, isNew: boolean, users?: readonly string[] }>(), { users: () => [] })
+/**
+ * A schedule's name and week text, with the picture that follows every keystroke; an error marks its place
+ * and leaves the last good picture.
+ */
+const props = withDefaults(defineProps<{ schedule: Schedule; isNew: boolean; users?: readonly string[] }>(), {
+  users: () => [],
+})
 const emit = defineEmits<{ done: [id: string | null] }>()
 const [network, moment, board] = [useNetwork(), useMoment(), useBoard()]
 const { busy, trouble, refuse, inUse, put, remove } = useDraft()
@@ -34,11 +39,15 @@ const name = ref(props.schedule.name)
 const text = ref(props.schedule.week)
 const exceptions = ref(props.schedule.exceptions)
 const read = computed(() => readTypedWeek(text.value))
-const fault = computed(() => 'fault' in read.value ? read.value.fault : null)
+const fault = computed(() => ('fault' in read.value ? read.value.fault : null))
 const week = ref<Week>([[], [], [], [], [], [], []])
-watch(read, (now) => {
-  if ('value' in now) week.value = now.value
-}, { immediate: true })
+watch(
+  read,
+  (now) => {
+    if ('value' in now) week.value = now.value
+  },
+  { immediate: true },
+)
 /** The texts before each act of painting, the last one at the end. */
 const past = ref<string[]>([])
 function remember() {
@@ -55,12 +64,28 @@ const needle = computed(() => {
   const [hour, minute] = localText(moment.at, network.zone).slice(11, 16).split(':').map(Number)
   return { day: weekdayOf(board.day), minute: hour! * 60 + minute! }
 })
-const changed = computed(() => props.isNew || exceptions.value !== props.schedule.exceptions || name.value.trim() !== props.schedule.name || (!fault.value && weekText(week.value) !== props.schedule.week))
+const changed = computed(
+  () =>
+    props.isNew ||
+    exceptions.value !== props.schedule.exceptions ||
+    name.value.trim() !== props.schedule.name ||
+    (!fault.value && weekText(week.value) !== props.schedule.week),
+)
 
-const form = computed(() => ({ name: name.value, week: weekText(week.value), exceptions: exceptions.value, note: props.schedule.note }))
+const form = computed(() => ({
+  name: name.value,
+  week: weekText(week.value),
+  exceptions: exceptions.value,
+  note: props.schedule.note,
+}))
 
 async function keep() {
-  const id = await put('schedules', props.isNew ? null : props.schedule.id, form.value, props.isNew ? undefined : was)
+  const id = await put(
+    'schedules',
+    props.isNew ? null : props.schedule.id,
+    form.value,
+    props.isNew ? undefined : was,
+  )
   if (id) emit('done', props.isNew ? id : null)
 }
 async function drop(instead?: string | null) {
@@ -69,35 +94,111 @@ async function drop(instead?: string | null) {
 </script>
 
 <template>
-  <UForm :state="form" :schema="scheduleForm" :validate-on="[]" class="leaf editor" @submit="keep" @error="refuse">
+  <UForm
+    :state="form"
+    :schema="scheduleForm"
+    :validate-on="[]"
+    class="leaf editor"
+    @submit="keep"
+    @error="refuse"
+  >
     <div class="fields">
-      <UFormField :label="schedulesText.name" name="name" class="part"><UInput v-model="name" required maxlength="200" :placeholder="schedulesText.nights" /></UFormField>
-      <UFormField :label="schedulesText.week" name="week" class="part wide"><UInput v-model="text" required spellcheck="false" :aria-invalid="fault !== null" aria-describedby="week-help" /></UFormField>
+      <UFormField :label="schedulesText.name" name="name" class="part"
+        ><UInput v-model="name" required maxlength="200" :placeholder="schedulesText.nights"
+      /></UFormField>
+      <UFormField :label="schedulesText.week" name="week" class="part wide"
+        ><UInput
+          v-model="text"
+          required
+          spellcheck="false"
+          :aria-invalid="fault !== null"
+          aria-describedby="week-help"
+      /></UFormField>
     </div>
-    <WeekPainter :week="week" :needle="needle" @begin="remember" @paint="paint" @keydown.ctrl.z.prevent="undo" @keydown.meta.z.prevent="undo" />
+    <WeekPainter
+      :week="week"
+      :needle="needle"
+      @begin="remember"
+      @paint="paint"
+      @keydown.ctrl.z.prevent="undo"
+      @keydown.meta.z.prevent="undo"
+    />
     <p id="week-help" class="help" :class="{ fault }" aria-live="polite">
-      <template v-if="fault"><span class="quote">{{ text.slice(0, fault.from) }}<mark>{{ text.slice(fault.from, fault.until) || '…' }}</mark>{{ text.slice(fault.until) }}</span> {{ schedulesText.showsLastValid(fault.message) }}</template>
+      <template v-if="fault"
+        ><span class="quote"
+          >{{ text.slice(0, fault.from) }}<mark>{{ text.slice(fault.from, fault.until) || '…' }}</mark
+          >{{ text.slice(fault.until) }}</span
+        >
+        {{ schedulesText.showsLastValid(fault.message) }}</template
+      >
       <MarkedText v-else :text="schedulesText.hoursAWeek(capital(weekWords(week)), hours)" />
     </p>
-    <WeekTools :week="week" @paint="next => (remember(), paint(next))" />
+    <WeekTools :week="week" @paint="(next) => (remember(), paint(next))" />
     <ExceptionList v-model="exceptions" />
-    <CalendarFile v-model:exceptions="exceptions" :schedule="{ ...schedule, name, week: weekText(week), exceptions }" :week="week" @paint="next => (remember(), paint(next))" />
+    <CalendarFile
+      v-model:exceptions="exceptions"
+      :schedule="{ ...schedule, name, week: weekText(week), exceptions }"
+      :week="week"
+      @paint="(next) => (remember(), paint(next))"
+    />
     <ScheduleFacts :id="schedule.id" :week="weekText(week)" :exceptions="exceptions" />
-    <p v-if="!isNew" class="soft users">{{ users.length === 0 ? schedulesText.notUsedYet : schedulesText.usedBy(users) }}</p>
-    <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.schedules.filter(({ id }) => id !== schedule.id)" @instead="drop" />
+    <p v-if="!isNew" class="soft users">
+      {{ users.length === 0 ? schedulesText.notUsedYet : schedulesText.usedBy(users) }}
+    </p>
+    <InUse
+      :trouble="trouble"
+      :in-use="inUse"
+      :busy="busy"
+      :others="network.draft!.schedules.filter(({ id }) => id !== schedule.id)"
+      @instead="drop"
+    />
     <UButton v-if="past.length > 0" @click="undo">{{ schedulesText.undoTheLastChange }}</UButton>
-    <EditorActs :form="{ name, text, exceptions }" :is-new="isNew" :busy="busy" :blocked="fault !== null || name.trim() === '' || !changed" @close="emit('done', null)" @remove="drop()" />
+    <EditorActs
+      :form="{ name, text, exceptions }"
+      :is-new="isNew"
+      :busy="busy"
+      :blocked="fault !== null || name.trim() === '' || !changed"
+      @close="emit('done', null)"
+      @remove="drop()"
+    />
   </UForm>
 </template>
 
 <style scoped>
-.fields { display: flex; gap: 16px; flex-wrap: wrap; margin-bottom: 12px; }
-.part { flex: 1 1 160px; }
-.wide { flex: 2 1 280px; }
-.help { min-height: 38px; padding: 6px 0 8px; color: var(--soft); }
-.help b { color: var(--ink); font-weight: 600; }
-.help.fault { color: var(--danger); }
-.quote { font-weight: 600; }
-mark { background: none; color: inherit; text-decoration: underline wavy var(--danger); text-underline-offset: 3px; }
-.users { margin-top: 8px; }
+.fields {
+  display: flex;
+  gap: 16px;
+  flex-wrap: wrap;
+  margin-bottom: 12px;
+}
+.part {
+  flex: 1 1 160px;
+}
+.wide {
+  flex: 2 1 280px;
+}
+.help {
+  min-height: 38px;
+  padding: 6px 0 8px;
+  color: var(--soft);
+}
+.help b {
+  color: var(--ink);
+  font-weight: 600;
+}
+.help.fault {
+  color: var(--danger);
+}
+.quote {
+  font-weight: 600;
+}
+mark {
+  background: none;
+  color: inherit;
+  text-decoration: underline wavy var(--danger);
+  text-underline-offset: 3px;
+}
+.users {
+  margin-top: 8px;
+}
 </style>

@@ -12,40 +12,73 @@ import { clockOf, dateWords } from '../../text/time.ts'
 import { clockWords } from '../../text/clock.ts'
 import { schedulesText } from '../../text/schedules.ts'
 
-/** What hours mean on the calendar: the next windows as dates, how they lie over other schedules, and where a clock change meets an edge. */
-const props = defineProps<{ id: string, week: string, exceptions: readonly Exception[] }>()
+/**
+ * What hours mean on the calendar: the next windows as dates, how they lie over other schedules, and where a
+ * clock change meets an edge.
+ */
+const props = defineProps<{ id: string; week: string; exceptions: readonly Exception[] }>()
 const [network, moment] = [useNetwork(), useMoment()]
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const hours = computed(() => hoursOf(props))
-const next = computed(() => hoursWithin(hours.value, network.zone, minute.value, minute.value + 15 * DAY).slice(0, 3)
-  .map(({ from, until }) => schedulesText.rangeOnDate(dateWords(from, network.zone), clockOf(from, network.zone), clockOf(until, network.zone))))
+const next = computed(() =>
+  hoursWithin(hours.value, network.zone, minute.value, minute.value + 15 * DAY)
+    .slice(0, 3)
+    .map(({ from, until }) =>
+      schedulesText.rangeOnDate(
+        dateWords(from, network.zone),
+        clockOf(from, network.zone),
+        clockOf(until, network.zone),
+      ),
+    ),
+)
 const overlaps = computed(() => {
   const until = minute.value + 7 * DAY
   const own = hoursWithin(hours.value, network.zone, minute.value, until)
-  return network.draft!.schedules.filter(({ id }) => id !== props.id).flatMap((other) => {
-    const theirs = hoursWithin(hoursOf(other), network.zone, minute.value, until)
-    const seconds = own.reduce((sum, range) => sum + secondsIn(clip(theirs, range.from, range.until)), 0)
-    return seconds > 0 ? [schedulesText.hoursWith(Math.round(seconds / 360) / 10, other.name)] : []
-  })
+  return network
+    .draft!.schedules.filter(({ id }) => id !== props.id)
+    .flatMap((other) => {
+      const theirs = hoursWithin(hoursOf(other), network.zone, minute.value, until)
+      const seconds = own.reduce((sum, range) => sum + secondsIn(clip(theirs, range.from, range.until)), 0)
+      return seconds > 0 ? [schedulesText.hoursWith(Math.round(seconds / 360) / 10, other.name)] : []
+    })
 })
-const warnings = computed(() => edgesAtChanges(hours.value, network.zone, minute.value, minute.value + 400 * DAY).map(({ change, edge }) => {
-  const span = [change.from, change.until].map(reading => clockWords(instantText(reading).slice(11, 16))).join(' to ')
-  const date = localText(change.at, network.zone).slice(0, 10)
-  return change.kind === 'skipped'
-    ? schedulesText.clockSkips(date, span, clockWords(clockText(edge)))
-    : schedulesText.clockRepeats(date, span, clockWords(clockText(edge)))
-}))
+const warnings = computed(() =>
+  edgesAtChanges(hours.value, network.zone, minute.value, minute.value + 400 * DAY).map(
+    ({ change, edge }) => {
+      const span = [change.from, change.until]
+        .map((reading) => clockWords(instantText(reading).slice(11, 16)))
+        .join(' to ')
+      const date = localText(change.at, network.zone).slice(0, 10)
+      return change.kind === 'skipped'
+        ? schedulesText.clockSkips(date, span, clockWords(clockText(edge)))
+        : schedulesText.clockRepeats(date, span, clockWords(clockText(edge)))
+    },
+  ),
+)
 </script>
 
 <template>
   <div class="facts">
-    <p><span class="soft">{{ schedulesText.next }}</span> {{ next.length > 0 ? next.join('; ') : schedulesText.nothingSoon }}</p>
-    <p v-if="overlaps.length > 0"><span class="soft">{{ schedulesText.overlaps }}</span> {{ overlaps.join(', ') }}</p>
+    <p>
+      <span class="soft">{{ schedulesText.next }}</span>
+      {{ next.length > 0 ? next.join('; ') : schedulesText.nothingSoon }}
+    </p>
+    <p v-if="overlaps.length > 0">
+      <span class="soft">{{ schedulesText.overlaps }}</span> {{ overlaps.join(', ') }}
+    </p>
     <p v-for="warning in warnings" :key="warning" class="warning">{{ warning }}</p>
   </div>
 </template>
 
 <style scoped>
-.facts { margin-top: 10px; font-size: 13px; display: flex; flex-direction: column; gap: 3px; }
-.warning { color: var(--warn); }
+.facts {
+  margin-top: 10px;
+  font-size: 13px;
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+}
+.warning {
+  color: var(--warn);
+}
 </style>

@@ -8,14 +8,20 @@ import { WEEKDAYS } from '../../text/week.ts'
 import { schedulesText } from '../../text/schedules.ts'
 import MarkedText from '../shell/MarkedText.vue'
 
-/** Acts on a whole week: a window typed as one would say it, a day copied to others, and the hours turned round. */
+/**
+ * Acts on a whole week: a window typed as one would say it, a day copied to others, and the hours turned
+ * round.
+ */
 const props = defineProps<{ week: Week }>()
 const emit = defineEmits<{ paint: [week: Week] }>()
 
 const DAYS = WEEKDAYS.map((label, day) => ({ label, value: [day] as readonly number[] }))
 const SETS = [
-  { label: schedulesText.everyDay, value: [0, 1, 2, 3, 4, 5, 6] }, { label: schedulesText.weekdays, value: [0, 1, 2, 3, 4] }, { label: schedulesText.theWeekend, value: [5, 6] },
-  { label: schedulesText.nightsBeforeSchoolDays, value: [6, 0, 1, 2, 3] }, ...DAYS,
+  { label: schedulesText.everyDay, value: [0, 1, 2, 3, 4, 5, 6] },
+  { label: schedulesText.weekdays, value: [0, 1, 2, 3, 4] },
+  { label: schedulesText.theWeekend, value: [5, 6] },
+  { label: schedulesText.nightsBeforeSchoolDays, value: [6, 0, 1, 2, 3] },
+  ...DAYS,
 ] as const
 const onto = shallowRef<readonly number[]>(SETS[0].value)
 const source = shallowRef<readonly number[]>(DAYS[0]!.value)
@@ -45,7 +51,7 @@ const wrong = computed(() => from.value !== '' && until.value !== '' && typed.va
 
 function add() {
   if (!typed.value) return
-  emit('paint', weekOf([...windowsOf(props.week), ...onto.value.map(day => ({ day, ...typed.value! }))]))
+  emit('paint', weekOf([...windowsOf(props.week), ...onto.value.map((day) => ({ day, ...typed.value! }))]))
   from.value = until.value = ''
 }
 </script>
@@ -54,8 +60,22 @@ function add() {
   <div class="tools">
     <span class="group">
       <SelectField v-model="onto" :label="schedulesText.onWhichDays" :items="SETS" />
-      <UInput v-model="from" :aria-label="schedulesText.from" class="w-20" :placeholder="schedulesText.timeExample" @keydown.enter.prevent="add" /> {{ schedulesText.until }}
-      <UInput v-model="until" :aria-label="schedulesText.untilOrLength" class="w-24" :placeholder="schedulesText.lengthExample" :aria-invalid="wrong" @keydown.enter.prevent="add" />
+      <UInput
+        v-model="from"
+        :aria-label="schedulesText.from"
+        class="w-20"
+        :placeholder="schedulesText.timeExample"
+        @keydown.enter.prevent="add"
+      />
+      {{ schedulesText.until }}
+      <UInput
+        v-model="until"
+        :aria-label="schedulesText.untilOrLength"
+        class="w-24"
+        :placeholder="schedulesText.lengthExample"
+        :aria-invalid="wrong"
+        @keydown.enter.prevent="add"
+      />
       <UButton :disabled="typed === null" @click="add">{{ schedulesText.addTimeRange }}</UButton>
     </span>
     <span class="group">
@@ -65,13 +85,31 @@ function add() {
       </MarkedText>
       <UButton @click="emit('paint', copied(week, source[0]!, target))">{{ schedulesText.copy }}</UButton>
     </span>
-    <UButton :title="schedulesText.invertWhy" @click="emit('paint', inverted(week))">{{ schedulesText.invert }}</UButton>
+    <UButton :title="schedulesText.invertWhy" @click="emit('paint', inverted(week))">{{
+      schedulesText.invert
+    }}</UButton>
     <span v-if="wrong" class="wrong" role="alert">{{ schedulesText.timeHint }}</span>
   </div>
 </template>
 
 <style scoped>
-.tools { display: flex; flex-wrap: wrap; gap: 8px 22px; align-items: center; margin-top: 10px; font-size: 13px; color: var(--soft); }
-.group { display: inline-flex; flex-wrap: wrap; align-items: center; gap: 6px; }
-.wrong { flex-basis: 100%; color: var(--danger); }
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 22px;
+  align-items: center;
+  margin-top: 10px;
+  font-size: 13px;
+  color: var(--soft);
+}
+.group {
+  display: inline-flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px;
+}
+.wrong {
+  flex-basis: 100%;
+  color: var(--danger);
+}
 </style>

@@ -4,8 +4,15 @@ import { clockText, DAY_NAMES, uniteSpans, type Week } from '../../../core/time/
 import { clockWords } from '../../text/clock.ts'
 import { schedulesText } from '../../text/schedules.ts'
 
-/** A window as one takes hold of it: the weekday on which it starts (0 = Monday) and minutes from that midnight; `end` at most a day after `start`. */
-export interface Window { readonly day: number, readonly start: number, readonly end: number }
+/**
+ * A window as one takes hold of it: the weekday on which it starts (0 = Monday) and minutes from that
+ * midnight; `end` at most a day after `start`.
+ */
+export interface Window {
+  readonly day: number
+  readonly start: number
+  readonly end: number
+}
 
 const DAY = 1440
 /** The minutes of a week; an absolute minute counts from Monday's midnight and goes round. */
@@ -14,7 +21,11 @@ export const WEEK = 7 * DAY
 const round = (minute: number) => ((minute % WEEK) + WEEK) % WEEK
 const at = (minute: number, length: number): Window => {
   const start = round(minute)
-  return { day: Math.floor(start / DAY), start: start % DAY, end: start % DAY + Math.min(Math.max(length, 1), DAY) }
+  return {
+    day: Math.floor(start / DAY),
+    start: start % DAY,
+    end: (start % DAY) + Math.min(Math.max(length, 1), DAY),
+  }
 }
 
 /** The windows of a week, in order. */
@@ -24,16 +35,21 @@ export function windowsOf(week: Week): Window[] {
 
 /** The week of some windows; those of one day that meet unite. */
 export function weekOf(windows: readonly Window[]): Week {
-  return Array.from({ length: 7 }, (_, day) => uniteSpans(windows.filter(window => window.day === day)))
+  return Array.from({ length: 7 }, (_, day) => uniteSpans(windows.filter((window) => window.day === day)))
 }
 
 /** The absolute minute at which a window starts. */
 export const startOf = ({ day, start }: Window) => day * DAY + start
 
-/** The window between two absolute minutes, in whichever direction is the shorter way round; at most a day long. */
+/**
+ * The window between two absolute minutes, in whichever direction is the shorter way round; at most a day
+ * long.
+ */
 export function between(anchor: number, other: number, least: number): Window {
   const ahead = round(other - anchor)
-  return ahead <= WEEK / 2 ? at(anchor, Math.max(ahead, least)) : at(anchor - Math.min(WEEK - ahead, DAY), WEEK - ahead)
+  return ahead <= WEEK / 2
+    ? at(anchor, Math.max(ahead, least))
+    : at(anchor - Math.min(WEEK - ahead, DAY), WEEK - ahead)
 }
 
 /** A window moved by minutes, round the week. */
@@ -55,13 +71,23 @@ export function startedAt(window: Window, minute: number, least: number): Window
   return at(end - kept, kept)
 }
 
-/** The week outside a week: its hours allowed instead of blocked. What is longer than a day is cut at midnight. */
+/**
+ * The week outside a week: its hours allowed instead of blocked. What is longer than a day is cut at
+ * midnight.
+ */
 export function inverted(week: Week): Week {
   const gaps = complement(insideOf(week), 0, WEEK)
   const [first, last] = [gaps[0], gaps.at(-1)]
   // The gap over Sunday's midnight is one, begun on Sunday.
-  const joined = gaps.length > 1 && first!.from === 0 && last!.until === WEEK ? [...gaps.slice(1, -1), { from: last!.from, until: WEEK + first!.until }] : gaps
-  return weekOf(joined.flatMap(({ from, until }) => until - from <= DAY && until - from < WEEK ? [at(from, until - from)] : cutAtMidnight(from, until)))
+  const joined =
+    gaps.length > 1 && first!.from === 0 && last!.until === WEEK
+      ? [...gaps.slice(1, -1), { from: last!.from, until: WEEK + first!.until }]
+      : gaps
+  return weekOf(
+    joined.flatMap(({ from, until }) =>
+      until - from <= DAY && until - from < WEEK ? [at(from, until - from)] : cutAtMidnight(from, until),
+    ),
+  )
 }
 
 /** The minutes a week that its windows hold together; where they overlap they count once. */
@@ -71,25 +97,40 @@ export function minutesIn(week: Week): number {
 
 /** A week in which some days have the windows of one. */
 export function copied(week: Week, day: number, to: readonly number[]): Week {
-  return week.map((spans, index) => to.includes(index) ? week[day]! : spans)
+  return week.map((spans, index) => (to.includes(index) ? week[day]! : spans))
 }
 
 /** The parts of a window in the lanes in which it shows: [weekday, first minute, last minute). */
 export function lanesOf({ day, start, end }: Window): [day: number, from: number, until: number][] {
-  return end <= DAY ? [[day, start, end]] : [[day, start, DAY], [(day + 1) % 7, 0, end - DAY]]
+  return end <= DAY
+    ? [[day, start, end]]
+    : [
+        [day, start, DAY],
+        [(day + 1) % 7, 0, end - DAY],
+      ]
 }
 
 /** A window in words: "Mo 21:00 to Tu 07:00". */
 export function windowWords({ day, start, end }: Window): string {
-  return schedulesText.windowRange(DAY_NAMES[day]!, clockWords(clockText(start)), end > DAY ? `${DAY_NAMES[(day + 1) % 7]!} ` : '', clockWords(clockText(end > DAY ? end - DAY : end)))
+  return schedulesText.windowRange(
+    DAY_NAMES[day]!,
+    clockWords(clockText(start)),
+    end > DAY ? `${DAY_NAMES[(day + 1) % 7]!} ` : '',
+    clockWords(clockText(end > DAY ? end - DAY : end)),
+  )
 }
 
 // The minutes inside, also those that Sunday's windows bring into the week's beginning.
 function insideOf(week: Week): Ranges {
-  return unite(windowsOf(week).flatMap((window) => {
-    const [from, until] = [startOf(window), startOf(window) + window.end - window.start]
-    return [{ from, until }, { from: from - WEEK, until: until - WEEK }]
-  }))
+  return unite(
+    windowsOf(week).flatMap((window) => {
+      const [from, until] = [startOf(window), startOf(window) + window.end - window.start]
+      return [
+        { from, until },
+        { from: from - WEEK, until: until - WEEK },
+      ]
+    }),
+  )
 }
 
 function cutAtMidnight(from: number, until: number): Window[] {
@@ -103,4 +144,10 @@ function cutAtMidnight(from: number, until: number): Window[] {
 }
 
 /** What a new schedule begins with. */
-export const NEW_SCHEDULE: Schedule = { id: '', name: '', week: 'Mo-Su 21:00-07:00', exceptions: [], note: '' }
+export const NEW_SCHEDULE: Schedule = {
+  id: '',
+  name: '',
+  week: 'Mo-Su 21:00-07:00',
+  exceptions: [],
+  note: '',
+}

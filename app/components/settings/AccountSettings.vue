@@ -29,24 +29,50 @@ async function change() {
   <section :aria-label="settingsText.accountAndBackup" class="account">
     <h2>{{ settingsText.yourPassword }}</h2>
     <UForm :state="form" :schema="passwordForm" :validate-on="['input']" class="form" @submit="change">
-      <UFormField :label="settingsText.currentPassword" name="current"><UInput v-model="form.current" type="password" autocomplete="current-password" class="w-64" /></UFormField>
-      <UFormField :label="settingsText.newPassword" name="next"><UInput v-model="form.next" type="password" autocomplete="new-password" class="w-64" /></UFormField>
+      <UFormField :label="settingsText.currentPassword" name="current"
+        ><UInput v-model="form.current" type="password" autocomplete="current-password" class="w-64"
+      /></UFormField>
+      <UFormField :label="settingsText.newPassword" name="next"
+        ><UInput v-model="form.next" type="password" autocomplete="new-password" class="w-64"
+      /></UFormField>
       <UButton type="submit" :loading="busy">{{ settingsText.changePassword }}</UButton>
     </UForm>
-    <p class="soft"><MarkedText v-slot="{ words }" :text="settingsText.otherSessionsEnd"><code>{{ words }}</code></MarkedText></p>
+    <p class="soft">
+      <MarkedText v-slot="{ words }" :text="settingsText.otherSessionsEnd"
+        ><code>{{ words }}</code></MarkedText
+      >
+    </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="done" role="status">{{ settingsText.yourPasswordIsChanged }}</p>
     <h2>{{ settingsText.backup }}</h2>
     <p class="soft">{{ settingsText.backupWhat }}</p>
-    <p><a href="/api/backup" download class="link">{{ settingsText.downloadABackup }}</a></p>
+    <p>
+      <a href="/api/backup" download class="link">{{ settingsText.downloadABackup }}</a>
+    </p>
   </section>
 </template>
 
 <style scoped>
-.account { margin-top: 30px; }
-.form { display: flex; flex-wrap: wrap; gap: 10px 16px; align-items: start; margin: 12px 0 8px; }
-.form > :last-child { margin-top: 22px; }
-h2:not(:first-child) { margin-top: 22px; }
-p { max-width: 76ch; }
-.trouble { color: var(--danger); }
+.account {
+  margin-top: 30px;
+}
+.form {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px 16px;
+  align-items: start;
+  margin: 12px 0 8px;
+}
+.form > :last-child {
+  margin-top: 22px;
+}
+h2:not(:first-child) {
+  margin-top: 22px;
+}
+p {
+  max-width: 76ch;
+}
+.trouble {
+  color: var(--danger);
+}
 </style>

@@ -6,21 +6,36 @@ import { settingsText } from '../../text/settings.ts'
 const network = useNetwork()
 const toast = useToast()
 const STEPS = [
-  { title: settingsText.onTheRouter, words: settingsText.linuxRouter, lines: [
-    'git clone … /opt/kairostat && cd /opt/kairostat',
-    'npm install --no-save && bin/kairostat gateway --help',
-    'install -d -m 700 /etc/kairostat && head -c 24 /dev/urandom | base64 > /etc/kairostat/token',
-    'cp packaging/kairostat-gateway.service /etc/systemd/system/',
-    'systemctl enable --now kairostat-gateway',
-  ] },
-  { title: settingsText.kairostatOnTheSameComputer, words: settingsText.stopThenStart, lines: ['KAIROSTAT_GATEWAY=unix:/run/kairostat/gateway.sock KAIROSTAT_GATEWAY_TOKEN="$(cat /etc/kairostat/token)" npm start'] },
-  { title: settingsText.kairostatOnAnotherComputer, words: settingsText.letGatewayListen, lines: ['KAIROSTAT_GATEWAY=tls://192.168.77.1:3310 KAIROSTAT_GATEWAY_TOKEN=… npm start'] },
+  {
+    title: settingsText.onTheRouter,
+    words: settingsText.linuxRouter,
+    lines: [
+      'git clone … /opt/kairostat && cd /opt/kairostat',
+      'npm install --no-save && bin/kairostat gateway --help',
+      'install -d -m 700 /etc/kairostat && head -c 24 /dev/urandom | base64 > /etc/kairostat/token',
+      'cp packaging/kairostat-gateway.service /etc/systemd/system/',
+      'systemctl enable --now kairostat-gateway',
+    ],
+  },
+  {
+    title: settingsText.kairostatOnTheSameComputer,
+    words: settingsText.stopThenStart,
+    lines: [
+      'KAIROSTAT_GATEWAY=unix:/run/kairostat/gateway.sock KAIROSTAT_GATEWAY_TOKEN="$(cat /etc/kairostat/token)" npm start',
+    ],
+  },
+  {
+    title: settingsText.kairostatOnAnotherComputer,
+    words: settingsText.letGatewayListen,
+    lines: ['KAIROSTAT_GATEWAY=tls://192.168.77.1:3310 KAIROSTAT_GATEWAY_TOKEN=… npm start'],
+  },
 ] as const
 
 async function copy(lines: readonly string[]) {
   await navigator.clipboard.writeText(lines.join('\n')).then(
     () => toast.add({ title: settingsText.copied }),
-    () => toast.add({ title: settingsText.cannotCopy, color: 'error' }))
+    () => toast.add({ title: settingsText.cannotCopy, color: 'error' }),
+  )
 }
 </script>
 
@@ -32,7 +47,14 @@ async function copy(lines: readonly string[]) {
       <li v-for="step in STEPS" :key="step.title">
         <h3>{{ step.title }}</h3>
         <p class="soft">{{ step.words }}</p>
-        <div class="code"><pre tabindex="0" :aria-label="settingsText.commandsOf(step.title)">{{ step.lines.join('\n') }}</pre><UButton :aria-label="settingsText.copyTheCommands(step.title)" @click="copy(step.lines)">{{ settingsText.copy }}</UButton></div>
+        <div class="code">
+          <pre tabindex="0" :aria-label="settingsText.commandsOf(step.title)">{{
+            step.lines.join('\n')
+          }}</pre>
+          <UButton :aria-label="settingsText.copyTheCommands(step.title)" @click="copy(step.lines)">{{
+            settingsText.copy
+          }}</UButton>
+        </div>
       </li>
     </ol>
     <p class="soft">{{ settingsText.whenConnected }}</p>
@@ -40,7 +62,26 @@ async function copy(lines: readonly string[]) {
 </template>
 
 <style scoped>
-ol { margin: 12px 0; display: flex; flex-direction: column; gap: 14px; }
-.code { display: flex; gap: 10px; align-items: start; margin-top: 4px; }
-pre { flex: 1; min-width: 0; overflow-x: auto; background: var(--leaf); border: 1px solid var(--hair); border-radius: 8px; padding: 8px 12px; font-size: 13px; }
+ol {
+  margin: 12px 0;
+  display: flex;
+  flex-direction: column;
+  gap: 14px;
+}
+.code {
+  display: flex;
+  gap: 10px;
+  align-items: start;
+  margin-top: 4px;
+}
+pre {
+  flex: 1;
+  min-width: 0;
+  overflow-x: auto;
+  background: var(--leaf);
+  border: 1px solid var(--hair);
+  border-radius: 8px;
+  padding: 8px 12px;
+  font-size: 13px;
+}
 </style>

@@ -11,7 +11,12 @@ import { settingsText } from '../../text/settings.ts'
 const network = useNetwork()
 const { busy, trouble, send } = useDraft()
 const kept = computed((): Settings | null => network.gateway?.status?.settings ?? null)
-const copyOf = ({ closedAddresses, page, lookups, localNames }: Settings) => ({ localNames: [...localNames], closedAddresses, page: { ...page }, lookups: { ...lookups, exempt: [...lookups.exempt] } })
+const copyOf = ({ closedAddresses, page, lookups, localNames }: Settings) => ({
+  localNames: [...localNames],
+  closedAddresses,
+  page: { ...page },
+  lookups: { ...lookups, exempt: [...lookups.exempt] },
+})
 const form = ref(copyOf(kept.value ?? FIRST_SETTINGS))
 // What somebody else chose meanwhile is taken over where nothing was changed here.
 watch(kept, (now, before) => {
@@ -25,20 +30,35 @@ const goes = computed(() => {
   if (!kept.value) return ''
   const [was, now] = [kept.value.lookups, form.value.lookups]
   if (was.kept && !now.kept) return settingsText.allLookupsGo
-  const names = now.exempt.filter(id => !was.exempt.includes(id)).map(id => network.draft!.devices.find(device => device.id === id)?.name ?? id)
-  return [now.days < was.days ? settingsText.olderGo(now.days, now.days === 1) : '', names.length > 0 ? settingsText.theirsGo(names.join(', ')) : ''].filter(Boolean).join(' ')
+  const names = now.exempt
+    .filter((id) => !was.exempt.includes(id))
+    .map((id) => network.draft!.devices.find((device) => device.id === id)?.name ?? id)
+  return [
+    now.days < was.days ? settingsText.olderGo(now.days, now.days === 1) : '',
+    names.length > 0 ? settingsText.theirsGo(names.join(', ')) : '',
+  ]
+    .filter(Boolean)
+    .join(' ')
 })
 /** Outside names that may lead into this network, as one types them. */
 const localNames = computed({
   get: () => form.value.localNames.join(', '),
-  set: (text: string) => { form.value.localNames = text.split(/[\s,]+/).filter(Boolean) },
+  set: (text: string) => {
+    form.value.localNames = text.split(/[\s,]+/).filter(Boolean)
+  },
 })
 const keep = () => send('PUT', '/api/gateway/settings', form.value)
 /** Whose page is looked at, and for which name. */
 const viewer = ref('')
 const name = ref('')
-const mac = computed(() => network.live!.policy.devices.find(({ id }) => id === viewer.value)?.adapters[0]?.mac ?? '')
-const pageUrl = computed(() => mac.value && name.value.trim() ? `/api/gateway/page?${new URLSearchParams({ mac: mac.value, name: name.value.trim() })}` : '')
+const mac = computed(
+  () => network.live!.policy.devices.find(({ id }) => id === viewer.value)?.adapters[0]?.mac ?? '',
+)
+const pageUrl = computed(() =>
+  mac.value && name.value.trim()
+    ? `/api/gateway/page?${new URLSearchParams({ mac: mac.value, name: name.value.trim() })}`
+    : '',
+)
 </script>
 
 <template>
@@ -51,12 +71,31 @@ const pageUrl = computed(() => mac.value && name.value.trim() ? `/api/gateway/pa
         <legend class="display">{{ settingsText.blockedSites }}</legend>
         <UCheckbox v-model="form.page.shown" :label="settingsText.showPage" />
         <p class="soft">{{ settingsText.showPageHttps }}</p>
-        <label v-if="form.page.shown" class="words">{{ settingsText.yourMessage }}<UTextarea v-model="form.page.words" :rows="2" :maxlength="WORDS_LENGTH" :placeholder="settingsText.messageExample" /></label>
+        <label v-if="form.page.shown" class="words"
+          >{{ settingsText.yourMessage
+          }}<UTextarea
+            v-model="form.page.words"
+            :rows="2"
+            :maxlength="WORDS_LENGTH"
+            :placeholder="settingsText.messageExample"
+        /></label>
         <p class="see">
           <span>{{ settingsText.previewFor }}</span>
-          <SelectField v-model="viewer" :label="settingsText.asWhichDevice" :items="[{ value: '', label: settingsText.device }, ...devices]" />
-          <span>{{ settingsText.opening }}</span> <UInput v-model="name" :aria-label="settingsText.whichName" placeholder="reelbrook.example" maxlength="300" />
-          <a v-if="pageUrl" :href="pageUrl" target="_blank" rel="noopener" class="link">{{ settingsText.openThePage }}</a>
+          <SelectField
+            v-model="viewer"
+            :label="settingsText.asWhichDevice"
+            :items="[{ value: '', label: settingsText.device }, ...devices]"
+          />
+          <span>{{ settingsText.opening }}</span>
+          <UInput
+            v-model="name"
+            :aria-label="settingsText.whichName"
+            placeholder="reelbrook.example"
+            maxlength="300"
+          />
+          <a v-if="pageUrl" :href="pageUrl" target="_blank" rel="noopener" class="link">{{
+            settingsText.openThePage
+          }}</a>
         </p>
         <UCheckbox v-model="form.closedAddresses" :label="settingsText.blockAddresses" />
         <p class="soft">{{ settingsText.blockAddressesWhy }}</p>
@@ -65,35 +104,106 @@ const pageUrl = computed(() => mac.value && name.value.trim() ? `/api/gateway/pa
         <legend class="display">{{ settingsText.dnsLookUps }}</legend>
         <UCheckbox v-model="form.lookups.kept" :label="settingsText.storeLookups" />
         <template v-if="form.lookups.kept">
-          <p class="line"><label>{{ settingsText.forWord }} <UInput v-model.number="form.lookups.days" type="number" min="1" max="90" class="w-16" required :aria-label="settingsText.days" /> {{ settingsText.daysWord }}</label> <span id="exempt">{{ settingsText.exceptFor }}</span> <USelectMenu v-model="form.lookups.exempt" multiple value-key="value" :items="devices" :placeholder="settingsText.noDevice" aria-labelledby="exempt" class="min-w-44 max-w-80" /></p>
+          <p class="line">
+            <label
+              >{{ settingsText.forWord }}
+              <UInput
+                v-model.number="form.lookups.days"
+                type="number"
+                min="1"
+                max="90"
+                class="w-16"
+                required
+                :aria-label="settingsText.days"
+              />
+              {{ settingsText.daysWord }}</label
+            >
+            <span id="exempt">{{ settingsText.exceptFor }}</span>
+            <USelectMenu
+              v-model="form.lookups.exempt"
+              multiple
+              value-key="value"
+              :items="devices"
+              :placeholder="settingsText.noDevice"
+              aria-labelledby="exempt"
+              class="min-w-44 max-w-80"
+            />
+          </p>
         </template>
         <p class="soft">{{ settingsText.storeLookupsWhy }}</p>
       </fieldset>
       <fieldset :disabled="away">
         <legend class="display">{{ settingsText.namesOfThisNetwork }}</legend>
-        <label class="words">{{ settingsText.outsideNames }}<UInput v-model.lazy="localNames" placeholder="vault.example" spellcheck="false" /></label>
+        <label class="words"
+          >{{ settingsText.outsideNames
+          }}<UInput v-model.lazy="localNames" placeholder="vault.example" spellcheck="false"
+        /></label>
         <p class="soft">{{ settingsText.outsideNamesWhy }}</p>
       </fieldset>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <p v-if="goes" class="trouble" role="status">{{ settingsText.cannotBeUndone(goes) }}</p>
-      <UButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="!changed || away">{{ goes ? settingsText.saveAndDeleteThat : settingsText.save }}</UButton>
-      <UButton v-if="changed && kept" class="back" @click="form = copyOf(kept)">{{ settingsText.cancel }}</UButton>
+      <UButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="!changed || away">{{
+        goes ? settingsText.saveAndDeleteThat : settingsText.save
+      }}</UButton>
+      <UButton v-if="changed && kept" class="back" @click="form = copyOf(kept)">{{
+        settingsText.cancel
+      }}</UButton>
     </form>
   </section>
 </template>
 
 <style scoped>
-.gateway { margin-top: 30px; }
-fieldset { margin: 14px 0; padding-top: 10px; border-top: 1px solid var(--hair); }
-legend { font-size: 16px; font-weight: 500; float: left; width: 190px; }
-fieldset > :not(legend) { margin-left: 190px; }
-fieldset p { margin-bottom: 10px; max-width: 72ch; }
-.words { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); margin-bottom: 10px; max-width: 560px; }
-.see, .line { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
-.trouble { color: var(--danger); margin-bottom: 8px; }
-.back { margin-left: 8px; }
+.gateway {
+  margin-top: 30px;
+}
+fieldset {
+  margin: 14px 0;
+  padding-top: 10px;
+  border-top: 1px solid var(--hair);
+}
+legend {
+  font-size: 16px;
+  font-weight: 500;
+  float: left;
+  width: 190px;
+}
+fieldset > :not(legend) {
+  margin-left: 190px;
+}
+fieldset p {
+  margin-bottom: 10px;
+  max-width: 72ch;
+}
+.words {
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+  font-size: 13px;
+  color: var(--soft);
+  margin-bottom: 10px;
+  max-width: 560px;
+}
+.see,
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+}
+.trouble {
+  color: var(--danger);
+  margin-bottom: 8px;
+}
+.back {
+  margin-left: 8px;
+}
 @media (max-width: 760px) {
-  legend { float: none; width: auto; }
-  fieldset > :not(legend) { margin-left: 0; }
+  legend {
+    float: none;
+    width: auto;
+  }
+  fieldset > :not(legend) {
+    margin-left: 0;
+  }
 }
 </style>

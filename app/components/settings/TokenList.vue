@@ -19,7 +19,8 @@ const leaving = ref<string | null>(null)
 const trouble = ref('')
 const busy = ref(false)
 const origin = location.origin
-const when = (instant: string) => `${dateWords(readInstant(instant)!, network.zone)}, ${clockOf(readInstant(instant)!, network.zone)}`
+const when = (instant: string) =>
+  `${dateWords(readInstant(instant)!, network.zone)}, ${clockOf(readInstant(instant)!, network.zone)}`
 
 async function attempt(act: () => Promise<unknown>) {
   busy.value = true
@@ -33,49 +34,105 @@ async function attempt(act: () => Promise<unknown>) {
     busy.value = false
   }
 }
-const make = () => attempt(async () => {
-  made.value = (await callApi<MadeToken>('POST', '/api/tokens', form.value)).token
-  form.value = { name: '' }
-})
-const revoke = (id: string) => attempt(async () => {
-  leaving.value = null
-  await callApi('DELETE', `/api/tokens/${id}`)
-})
+const make = () =>
+  attempt(async () => {
+    made.value = (await callApi<MadeToken>('POST', '/api/tokens', form.value)).token
+    form.value = { name: '' }
+  })
+const revoke = (id: string) =>
+  attempt(async () => {
+    leaving.value = null
+    await callApi('DELETE', `/api/tokens/${id}`)
+  })
 onMounted(() => attempt(() => Promise.resolve()))
 </script>
 
 <template>
   <section :aria-label="settingsText.accessForPrograms" class="tokens">
     <h2>{{ settingsText.accessForPrograms }}</h2>
-    <p class="soft"><MarkedText v-slot="{ words }" :text="settingsText.tokenLetsProgramReadLive"><code>{{ words }}</code></MarkedText></p>
+    <p class="soft">
+      <MarkedText v-slot="{ words }" :text="settingsText.tokenLetsProgramReadLive"
+        ><code>{{ words }}</code></MarkedText
+      >
+    </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="tokens?.length === 0 && !made" class="soft">{{ settingsText.noTokensYet }}</p>
     <ul v-if="tokens && tokens.length > 0">
       <li v-for="token in tokens" :key="token.id">
         <span class="name">{{ token.name }}</span>
-        <span class="soft">{{ settingsText.tokenFacts(token.author, when(token.madeAt), token.usedAt === null ? '' : when(token.usedAt)) }}</span>
-        <span v-if="leaving === token.id">{{ settingsText.revokeEffect }} <UButton color="error" @click="revoke(token.id)">{{ settingsText.revoke }}</UButton> <UButton @click="leaving = null">{{ settingsText.cancel }}</UButton></span>
-        <UButton v-else :aria-label="settingsText.revokeOne(token.name)" @click="leaving = token.id">{{ settingsText.revoke }}</UButton>
+        <span class="soft">{{
+          settingsText.tokenFacts(
+            token.author,
+            when(token.madeAt),
+            token.usedAt === null ? '' : when(token.usedAt),
+          )
+        }}</span>
+        <span v-if="leaving === token.id"
+          >{{ settingsText.revokeEffect }}
+          <UButton color="error" @click="revoke(token.id)">{{ settingsText.revoke }}</UButton>
+          <UButton @click="leaving = null">{{ settingsText.cancel }}</UButton></span
+        >
+        <UButton v-else :aria-label="settingsText.revokeOne(token.name)" @click="leaving = token.id">{{
+          settingsText.revoke
+        }}</UButton>
       </li>
     </ul>
     <div v-if="made" class="made leaf" role="status">
       <p>{{ settingsText.newToken }}</p>
       <code>{{ made }}</code>
-      <p class="soft"><MarkedText v-slot="{ words }" :text="settingsText.useItLike(settingsText.tokenExample(origin))"><code>{{ words }}</code></MarkedText></p>
+      <p class="soft">
+        <MarkedText v-slot="{ words }" :text="settingsText.useItLike(settingsText.tokenExample(origin))"
+          ><code>{{ words }}</code></MarkedText
+        >
+      </p>
     </div>
     <UForm :state="form" :schema="tokenForm" :validate-on="[]" class="form" @submit="make">
-      <UFormField :label="settingsText.nameOfTheToken" name="name"><UInput v-model="form.name" maxlength="200" class="w-64" :placeholder="settingsText.tokenNameExample" /></UFormField>
-      <UButton type="submit" :loading="busy" :disabled="form.name.trim() === ''">{{ settingsText.createToken }}</UButton>
+      <UFormField :label="settingsText.nameOfTheToken" name="name"
+        ><UInput
+          v-model="form.name"
+          maxlength="200"
+          class="w-64"
+          :placeholder="settingsText.tokenNameExample"
+      /></UFormField>
+      <UButton type="submit" :loading="busy" :disabled="form.name.trim() === ''">{{
+        settingsText.createToken
+      }}</UButton>
     </UForm>
   </section>
 </template>
 
 <style scoped>
-.tokens { margin-top: 30px; }
-li { display: flex; flex-wrap: wrap; gap: 4px 16px; padding: 7px 0; border-bottom: 1px solid var(--hair); align-items: baseline; }
-.name { font: 500 16px var(--font-head); }
-.trouble { color: var(--danger); }
-.made { padding: 12px 16px; margin: 14px 0; }
-code { font-size: 13px; overflow-wrap: anywhere; user-select: all; }
-.form { display: flex; flex-wrap: wrap; gap: 10px 16px; align-items: end; margin-top: 14px; }
+.tokens {
+  margin-top: 30px;
+}
+li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+  padding: 7px 0;
+  border-bottom: 1px solid var(--hair);
+  align-items: baseline;
+}
+.name {
+  font: 500 16px var(--font-head);
+}
+.trouble {
+  color: var(--danger);
+}
+.made {
+  padding: 12px 16px;
+  margin: 14px 0;
+}
+code {
+  font-size: 13px;
+  overflow-wrap: anywhere;
+  user-select: all;
+}
+.form {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px 16px;
+  align-items: end;
+  margin-top: 14px;
+}
 </style>

@@ -3,7 +3,10 @@ import { onBeforeUnmount, onMounted, ref, watchEffect } from 'vue'
 import { useUnsaved } from '../../composables/useUnsaved.ts'
 import { shellText } from '../../text/shell.ts'
 
-/** The acts below an editor: save, cancel, and delete what is in the draft already. Esc cancels; edits that would be lost are asked about. */
+/**
+ * The acts below an editor: save, cancel, and delete what is in the draft already. Esc cancels; edits that
+ * would be lost are asked about.
+ */
 const props = defineProps<{
   isNew: boolean
   busy: boolean
@@ -14,7 +17,7 @@ const props = defineProps<{
   /** What is missing yet, in words. */
   missing?: string
 }>()
-const emit = defineEmits<{ close: [], remove: [] }>()
+const emit = defineEmits<{ close: []; remove: [] }>()
 const unsaved = useUnsaved()
 
 const acts = ref<HTMLElement | null>(null)
@@ -23,7 +26,12 @@ const begun = JSON.stringify(props.form)
 watchEffect(() => unsaved.tell(me, JSON.stringify(props.form) !== begun))
 /** Menus and questions that are open take Esc for themselves. */
 async function onEscape(event: KeyboardEvent) {
-  if (event.key !== 'Escape' || event.defaultPrevented || document.querySelector('[role=dialog], [role=listbox], [role=menu], dialog[open]')) return
+  if (
+    event.key !== 'Escape' ||
+    event.defaultPrevented ||
+    document.querySelector('[role=dialog], [role=listbox], [role=menu], dialog[open]')
+  )
+    return
   if (await unsaved.mayLeave()) emit('close')
 }
 /** The browser asks by itself before it leaves the page. */
@@ -45,15 +53,43 @@ onBeforeUnmount(() => {
 
 <template>
   <div ref="acts" class="acts">
-    <UButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="blocked">{{ shellText.save }}</UButton>
+    <UButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="blocked">{{
+      shellText.save
+    }}</UButton>
     <UButton @click="$emit('close')">{{ shellText.cancel }}</UButton>
     <span v-if="missing" class="soft">{{ missing }}</span>
-    <UButton v-if="!isNew" variant="ghost" color="error" class="ml-auto" :disabled="busy" @click="$emit('remove')">{{ shellText.deleteEntry }}</UButton>
+    <UButton
+      v-if="!isNew"
+      variant="ghost"
+      color="error"
+      class="ml-auto"
+      :disabled="busy"
+      @click="$emit('remove')"
+      >{{ shellText.deleteEntry }}</UButton
+    >
   </div>
 </template>
 
 <style scoped>
 /* Always in sight, above the bar at the foot of the page. */
-.acts { position: sticky; bottom: 52px; z-index: 4; display: flex; flex: 1 1 100%; flex-wrap: wrap; gap: 8px; align-items: center; margin: 12px -20px -18px; padding: 12px 20px; background: var(--leaf); border-top: 1px solid var(--hair); border-radius: 0 0 12px 12px; }
-@media (max-width: 760px) { .acts { bottom: 60px; } }
+.acts {
+  position: sticky;
+  bottom: 52px;
+  z-index: 4;
+  display: flex;
+  flex: 1 1 100%;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+  margin: 12px -20px -18px;
+  padding: 12px 20px;
+  background: var(--leaf);
+  border-top: 1px solid var(--hair);
+  border-radius: 0 0 12px 12px;
+}
+@media (max-width: 760px) {
+  .acts {
+    bottom: 60px;
+  }
+}
 </style>

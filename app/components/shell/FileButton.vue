@@ -1,6 +1,10 @@
 <script setup lang="ts">
 // Asks for one file, which is told and not kept, so that the same one can be chosen again.
-const { label, accept = '*', disabled = false } = defineProps<{ label: string, accept?: string, disabled?: boolean }>()
+const {
+  label,
+  accept = '*',
+  disabled = false,
+} = defineProps<{ label: string; accept?: string; disabled?: boolean }>()
 const emit = defineEmits<{ file: [File] }>()
 const chosen = ref<File | null>(null)
 watch(chosen, (file) => {
@@ -11,5 +15,16 @@ watch(chosen, (file) => {
 </script>
 
 <template>
-  <UFileUpload v-slot="{ open }" v-model="chosen" :accept="accept" :disabled="disabled" :dropzone="false" :preview="false" reset :aria-label="label" class="inline-block"><UButton :disabled="disabled" @click="open()">{{ label }}</UButton></UFileUpload>
+  <UFileUpload
+    v-slot="{ open }"
+    v-model="chosen"
+    :accept="accept"
+    :disabled="disabled"
+    :dropzone="false"
+    :preview="false"
+    reset
+    :aria-label="label"
+    class="inline-block"
+    ><UButton :disabled="disabled" @click="open()">{{ label }}</UButton></UFileUpload
+  >
 </template>

@@ -4,7 +4,7 @@ import { faultWords } from '../../text/fault.ts'
 import { shellText } from '../../text/shell.ts'
 
 /** Why a file is not taken in, by its lines; nothing where it has no fault. */
-defineProps<{ name: string, faults: readonly FileFault[] }>()
+defineProps<{ name: string; faults: readonly FileFault[] }>()
 /** How many faults are told one by one. */
 const TOLD = 50
 </script>
@@ -12,11 +12,18 @@ const TOLD = 50
 <template>
   <div v-if="faults.length > 0" class="trouble" role="alert">
     <p>{{ shellText.notImported(name) }}</p>
-    <ul><li v-for="(fault, index) in faults.slice(0, TOLD)" :key="index">{{ shellText.line(fault.line, faultWords(fault)) }}</li></ul>
+    <ul>
+      <li v-for="(fault, index) in faults.slice(0, TOLD)" :key="index">
+        {{ shellText.line(fault.line, faultWords(fault)) }}
+      </li>
+    </ul>
     <p v-if="faults.length > TOLD">{{ shellText.andMore(faults.length - TOLD) }}</p>
   </div>
 </template>
 
 <style scoped>
-.trouble { color: var(--danger); margin-top: 6px; }
+.trouble {
+  color: var(--danger);
+  margin-top: 6px;
+}
 </style>

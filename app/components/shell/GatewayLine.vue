@@ -7,7 +7,7 @@ import { shellText } from '../../text/shell.ts'
 
 const network = useNetwork()
 const city = computed(() => network.zone.split('/').at(-1)!.replaceAll('_', ' '))
-const line = computed((): { text: string, alarm: boolean } => {
+const line = computed((): { text: string; alarm: boolean } => {
   const gateway = network.gateway
   if (!gateway) return { text: shellText.gatewayContacting, alarm: false }
   if (gateway.state === 'away') return { text: shellText.gatewayAway, alarm: true }
@@ -22,11 +22,20 @@ const line = computed((): { text: string, alarm: boolean } => {
 
 <template>
   <p class="gateway" role="status">
-    {{ shellText.zoneTime(city) }} <NuxtLink v-if="line.alarm" to="/activity" class="alarm">{{ line.text }}</NuxtLink><template v-else>{{ line.text }}</template>
+    {{ shellText.zoneTime(city) }}
+    <NuxtLink v-if="line.alarm" to="/activity" class="alarm">{{ line.text }}</NuxtLink><template v-else>{{
+      line.text
+    }}</template>
   </p>
 </template>
 
 <style scoped>
-.gateway { color: var(--soft); font-size: 13px; }
-.alarm { color: var(--danger); font-weight: 600; }
+.gateway {
+  color: var(--soft);
+  font-size: 13px;
+}
+.alarm {
+  color: var(--danger);
+  font-weight: 600;
+}
 </style>

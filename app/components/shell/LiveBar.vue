@@ -22,7 +22,9 @@ const standing = computed(() => {
   if (!gateway || gateway.state === 'pending') return shellText.beingSent(name)
   if (gateway.state === 'away') return shellText.waiting(name)
   if (gateway.state === 'refused') return shellText.refused(name, gateway.trouble ?? '')
-  const since = gateway.status?.inForceSince ? whenWords(readInstant(gateway.status.inForceSince)!, moment.now, network.zone) : clockOf(moment.now, network.zone)
+  const since = gateway.status?.inForceSince
+    ? whenWords(readInstant(gateway.status.inForceSince)!, moment.now, network.zone)
+    : clockOf(moment.now, network.zone)
   return shellText.liveSince(name, since)
 })
 </script>
@@ -31,22 +33,49 @@ const standing = computed(() => {
   <footer class="bar">
     <template v-if="waiting">
       <b>{{ editsWords(review.entries.length) }}</b>
-      <span class="soft effect">{{ review.changes ? effectWords(review.changes) : shellText.calculatingTheEffect }}</span>
+      <span class="soft effect">{{
+        review.changes ? effectWords(review.changes) : shellText.calculatingTheEffect
+      }}</span>
     </template>
-    <NuxtLink to="/history" :class="waiting ? 'sr-only' : 'soft'" data-testid="standing" :title="network.gateway?.status?.digest ?? undefined">{{ standing }}</NuxtLink>
+    <NuxtLink
+      to="/history"
+      :class="waiting ? 'sr-only' : 'soft'"
+      data-testid="standing"
+      :title="network.gateway?.status?.digest ?? undefined"
+      >{{ standing }}</NuxtLink
+    >
     <span class="go">
       <UButton v-if="network.steps.undo !== null" @click="walk('undo')">{{ shellText.undo }}</UButton>
       <UButton v-if="network.steps.redo !== null" @click="walk('redo')">{{ shellText.redo }}</UButton>
-      <UButton v-if="waiting" color="primary" variant="solid" to="/review" class="review px-4">{{ shellText.reviewChanges }}</UButton>
+      <UButton v-if="waiting" color="primary" variant="solid" to="/review" class="review px-4">{{
+        shellText.reviewChanges
+      }}</UButton>
     </span>
   </footer>
 </template>
 
 <style scoped>
-.bar { display: flex; align-items: center; gap: 4px 14px; flex-wrap: wrap; border-top: 1px solid var(--hair); padding: 8px 0; min-height: 52px; font-size: 14px; }
-.go { margin-left: auto; display: flex; gap: 6px; }
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 4px 14px;
+  flex-wrap: wrap;
+  border-top: 1px solid var(--hair);
+  padding: 8px 0;
+  min-height: 52px;
+  font-size: 14px;
+}
+.go {
+  margin-left: auto;
+  display: flex;
+  gap: 6px;
+}
 @media (max-width: 760px) {
-  .bar { padding: 6px 0 8px; }
-  .effect { display: none; }
+  .bar {
+    padding: 6px 0 8px;
+  }
+  .effect {
+    display: none;
+  }
 }
 </style>

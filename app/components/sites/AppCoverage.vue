@@ -6,8 +6,14 @@ import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../text/count.ts'
 import { sitesText } from '../../text/sites.ts'
 
-/** Which of the names seen lately some apps catch, and which similar ones they miss; a missed one can be taken in. */
-const props = defineProps<{ apps: readonly { readonly name: string, readonly sites: readonly string[] }[], takes: boolean }>()
+/**
+ * Which of the names seen lately some apps catch, and which similar ones they miss; a missed one can be taken
+ * in.
+ */
+const props = defineProps<{
+  apps: readonly { readonly name: string; readonly sites: readonly string[] }[]
+  takes: boolean
+}>()
 defineEmits<{ take: [name: string] }>()
 const network = useNetwork()
 network.readNames()
@@ -17,7 +23,9 @@ const all = ref(false)
 const coverage = computed(() => network.seenNames && coverageOf(props.apps, network.seenNames))
 const caught = computed(() => {
   const names = coverage.value!.caught.map(({ name }) => shownSite(name))
-  return names.length <= FIRST || all.value ? listWords(names) : sitesText.namesAndMore(names.slice(0, FIRST).join(', '), names.length - FIRST)
+  return names.length <= FIRST || all.value
+    ? listWords(names)
+    : sitesText.namesAndMore(names.slice(0, FIRST).join(', '), names.length - FIRST)
 })
 </script>
 
@@ -27,15 +35,34 @@ const caught = computed(() => {
     <p v-else-if="network.seenNames!.length === 0" class="soft">{{ sitesText.nothingToCompare }}</p>
     <template v-else>
       <p>
-        {{ sitesText.coverageOfLookups(network.seenNames!.length.toLocaleString('en'), coverage.caught.length, caught) }}
-        <UButton v-if="coverage.caught.length > FIRST && !all" @click="all = true">{{ sitesText.showAll }}</UButton>
+        {{
+          sitesText.coverageOfLookups(
+            network.seenNames!.length.toLocaleString('en'),
+            coverage.caught.length,
+            caught,
+          )
+        }}
+        <UButton v-if="coverage.caught.length > FIRST && !all" @click="all = true">{{
+          sitesText.showAll
+        }}</UButton>
       </p>
       <template v-if="coverage.similar.length > 0">
         <p class="missed">{{ sitesText.similarNames(coverage.similar.length) }}</p>
         <ul>
           <li v-for="{ seen, because } in coverage.similar" :key="seen.name">
-            <b>{{ shownSite(seen.name) }}</b> <span class="soft">{{ sitesText.whyAndHowOften(because.kind === 'domain' ? sitesText.alsoUnder(because.what) : sitesText.contains(because.what), seen.tries, seen.adapters) }}</span>
-            <UButton v-if="takes" size="xs" class="ml-2" @click="$emit('take', seen.name)">{{ sitesText.addIt }}</UButton>
+            <b>{{ shownSite(seen.name) }}</b>
+            <span class="soft">{{
+              sitesText.whyAndHowOften(
+                because.kind === 'domain'
+                  ? sitesText.alsoUnder(because.what)
+                  : sitesText.contains(because.what),
+                seen.tries,
+                seen.adapters,
+              )
+            }}</span>
+            <UButton v-if="takes" size="xs" class="ml-2" @click="$emit('take', seen.name)">{{
+              sitesText.addIt
+            }}</UButton>
           </li>
         </ul>
       </template>
@@ -44,8 +71,20 @@ const caught = computed(() => {
 </template>
 
 <style scoped>
-.coverage { flex-basis: 100%; font-size: 13px; max-width: 92ch; overflow-wrap: anywhere; }
-.missed { color: var(--warn); margin-top: 4px; }
-li { padding: 2px 0; }
-b { font-weight: 600; }
+.coverage {
+  flex-basis: 100%;
+  font-size: 13px;
+  max-width: 92ch;
+  overflow-wrap: anywhere;
+}
+.missed {
+  color: var(--warn);
+  margin-top: 4px;
+}
+li {
+  padding: 2px 0;
+}
+b {
+  font-weight: 600;
+}
 </style>

@@ -11,16 +11,31 @@ import ServiceField from './ServiceField.vue'
 import SiteField from './SiteField.vue'
 import { sitesText } from '../../text/sites.ts'
 
-/** An app: its names and services under one label, in a category. `sites` are those that a new one begins with. */
-const props = defineProps<{ app?: App, sites?: readonly string[] }>()
+/**
+ * An app: its names and services under one label, in a category. `sites` are those that a new one begins
+ * with.
+ */
+const props = defineProps<{ app?: App; sites?: readonly string[] }>()
 const emit = defineEmits<{ done: [] }>()
 const network = useNetwork()
 const { busy, trouble, refuse, inUse, put, remove } = useDraft()
 const was = props.app
-const form = ref({ name: was?.name ?? '', category: was?.category ?? '', note: was?.note ?? '', sites: was?.sites ?? props.sites ?? [], services: was?.services ?? [] })
+const form = ref({
+  name: was?.name ?? '',
+  category: was?.category ?? '',
+  note: was?.note ?? '',
+  sites: was?.sites ?? props.sites ?? [],
+  services: was?.services ?? [],
+})
 const reading = ref(false)
 const categories = computed(() => [...new Set(network.draft!.apps.map(({ category }) => category))])
-const users = computed(() => network.draft!.rules.filter(({ what }) => was && (what.apps.includes(was.id) || what.categories.includes(was.category))).map(rule => rule.name))
+const users = computed(() =>
+  network
+    .draft!.rules.filter(
+      ({ what }) => was && (what.apps.includes(was.id) || what.categories.includes(was.category)),
+    )
+    .map((rule) => rule.name),
+)
 
 async function keep() {
   if (await put('apps', was?.id ?? null, form.value, was)) emit('done')
@@ -32,23 +47,79 @@ async function takeOut(instead?: string | null) {
 
 <template>
   <UForm :state="form" :schema="appForm" :validate-on="[]" class="leaf editor" @submit="keep" @error="refuse">
-    <UFormField :label="sitesText.name" name="name" class="part"><UInput v-model="form.name" required maxlength="200" /></UFormField>
-    <UFormField :label="sitesText.category" name="category" class="part"><UInput v-model="form.category" required maxlength="200" list="app-categories" :placeholder="sitesText.categoryExample" /></UFormField>
-    <datalist id="app-categories"><option v-for="category in categories" :key="category" :value="category" /></datalist>
-    <UFormField :label="sitesText.note" name="note" class="part wide"><UInput v-model="form.note" maxlength="500" /></UFormField>
-    <SiteField v-model="form.sites" v-model:busy="reading" :label="sitesText.sitesItUses" :name="was?.id ?? ''" />
-    <fieldset class="wide"><legend>{{ sitesText.servicesItUses }}</legend><ServiceField v-model="form.services" /></fieldset>
-    <AppCoverage v-if="form.sites.length > 0" :apps="[{ name: form.name, sites: form.sites }]" :takes="true" @take="form.sites = [...form.sites, $event]" />
-    <p v-if="was" class="wide soft">{{ users.length > 0 ? sitesText.usedBy(users) : sitesText.appNotUsedYet }}</p>
-    <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.apps.filter(({ id }) => id !== was?.id)" @instead="takeOut" />
-    <EditorActs :form="form" :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || form.category.trim() === '' || reading" @close="emit('done')" @remove="takeOut()" />
+    <UFormField :label="sitesText.name" name="name" class="part"
+      ><UInput v-model="form.name" required maxlength="200"
+    /></UFormField>
+    <UFormField :label="sitesText.category" name="category" class="part"
+      ><UInput
+        v-model="form.category"
+        required
+        maxlength="200"
+        list="app-categories"
+        :placeholder="sitesText.categoryExample"
+    /></UFormField>
+    <datalist id="app-categories">
+      <option v-for="category in categories" :key="category" :value="category" />
+    </datalist>
+    <UFormField :label="sitesText.note" name="note" class="part wide"
+      ><UInput v-model="form.note" maxlength="500"
+    /></UFormField>
+    <SiteField
+      v-model="form.sites"
+      v-model:busy="reading"
+      :label="sitesText.sitesItUses"
+      :name="was?.id ?? ''"
+    />
+    <fieldset class="wide">
+      <legend>{{ sitesText.servicesItUses }}</legend>
+      <ServiceField v-model="form.services" />
+    </fieldset>
+    <AppCoverage
+      v-if="form.sites.length > 0"
+      :apps="[{ name: form.name, sites: form.sites }]"
+      :takes="true"
+      @take="form.sites = [...form.sites, $event]"
+    />
+    <p v-if="was" class="wide soft">
+      {{ users.length > 0 ? sitesText.usedBy(users) : sitesText.appNotUsedYet }}
+    </p>
+    <InUse
+      :trouble="trouble"
+      :in-use="inUse"
+      :busy="busy"
+      :others="network.draft!.apps.filter(({ id }) => id !== was?.id)"
+      @instead="takeOut"
+    />
+    <EditorActs
+      :form="form"
+      :is-new="!was"
+      :busy="busy"
+      :blocked="form.name.trim() === '' || form.category.trim() === '' || reading"
+      @close="emit('done')"
+      @remove="takeOut()"
+    />
   </UForm>
 </template>
 
 <style scoped>
-.editor { display: flex; flex-wrap: wrap; gap: 12px 16px; }
-.part { flex: 1 1 180px; }
-.wide { flex: 2 1 240px; }
-fieldset.wide, p.wide { flex-basis: 100%; }
-legend { font-size: 13px; color: var(--soft); margin-bottom: 4px; }
+.editor {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px 16px;
+}
+.part {
+  flex: 1 1 180px;
+}
+.wide {
+  flex: 2 1 240px;
+}
+fieldset.wide,
+p.wide {
+  flex-basis: 100%;
+}
+legend {
+  font-size: 13px;
+  color: var(--soft);
+  margin-bottom: 4px;
+}
 </style>

@@ -15,12 +15,15 @@ const network = useNetwork()
 const moment = useMoment()
 const text = ref('')
 const policy = computed(() => network.draft!)
-const read = computed(() => text.value.trim() === '' ? null : readDestination(text.value))
+const read = computed(() => (text.value.trim() === '' ? null : readDestination(text.value)))
 const catcher = computed(() => catcherOf(network.draft!))
-const catches = computed(() => read.value && !('fault' in read.value) ? catcher.value(read.value) : null)
+const catches = computed(() => (read.value && !('fault' in read.value) ? catcher.value(read.value) : null))
 const sentence = computed(() => {
   const { siteLists, apps } = catches.value!
-  const parts = [...siteLists.map(({ name }) => sitesText.theList(name)), ...apps.map(({ name, category }) => sitesText.theApp(name, category))]
+  const parts = [
+    ...siteLists.map(({ name }) => sitesText.theList(name)),
+    ...apps.map(({ name, category }) => sitesText.theApp(name, category)),
+  ]
   return parts.length === 0 ? sitesText.inNoList : capital(sitesText.containedIn(parts, parts.length))
 })
 const second = computed(() => Math.floor(moment.at / 60) * 60)
@@ -30,22 +33,52 @@ const inForce = (rule: Rule) => times.value(rule.when).length > 0
 
 <template>
   <div class="ask">
-    <UInput v-model="text" :aria-label="sitesText.lookUpSiteOrAddress" class="w-105 max-w-full" :placeholder="sitesText.lookUpHint" spellcheck="false" />
+    <UInput
+      v-model="text"
+      :aria-label="sitesText.lookUpSiteOrAddress"
+      class="w-105 max-w-full"
+      :placeholder="sitesText.lookUpHint"
+      spellcheck="false"
+    />
     <div v-if="read" role="status">
       <p v-if="'fault' in read" class="fault">{{ read.fault }}</p>
       <template v-else-if="catches">
-        <p class="display say">{{ sentence }} {{ catches.rules.length === 0 ? sitesText.noRuleCovers : sitesText.rulesThatCoverIt }}</p>
-        <ol><li v-for="rule in catches.rules" :key="rule.id" :class="{ resting: !inForce(rule) }"><RuleSentence :rule="rule" :policy="policy" /> <span class="soft">{{ rule.name }}{{ inForce(rule) ? sitesText.active : sitesText.notActiveThen }}</span></li></ol>
-        <p v-if="catches.internetRules.length > 0" class="soft">{{ sitesText.internetRules(catches.internetRules.map(rule => rule.name)) }}</p>
+        <p class="display say">
+          {{ sentence }}
+          {{ catches.rules.length === 0 ? sitesText.noRuleCovers : sitesText.rulesThatCoverIt }}
+        </p>
+        <ol>
+          <li v-for="rule in catches.rules" :key="rule.id" :class="{ resting: !inForce(rule) }">
+            <RuleSentence :rule="rule" :policy="policy" />
+            <span class="soft"
+              >{{ rule.name }}{{ inForce(rule) ? sitesText.active : sitesText.notActiveThen }}</span
+            >
+          </li>
+        </ol>
+        <p v-if="catches.internetRules.length > 0" class="soft">
+          {{ sitesText.internetRules(catches.internetRules.map((rule) => rule.name)) }}
+        </p>
       </template>
     </div>
   </div>
 </template>
 
 <style scoped>
-.ask { margin: 14px 0 18px; }
-.say { font-size: 16px; margin: 10px 0 4px; }
-li { padding: 3px 0; }
-.resting { color: var(--soft); }
-.fault { color: var(--danger); margin-top: 8px; }
+.ask {
+  margin: 14px 0 18px;
+}
+.say {
+  font-size: 16px;
+  margin: 10px 0 4px;
+}
+li {
+  padding: 3px 0;
+}
+.resting {
+  color: var(--soft);
+}
+.fault {
+  color: var(--danger);
+  margin-top: 8px;
+}
 </style>

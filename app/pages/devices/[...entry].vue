@@ -25,7 +25,10 @@ definePageMeta({ key: 'devices' })
 useHead({ title: devicesText.pageTitle })
 const [network, board] = [useNetwork(), useBoard()]
 const search = ref('')
-const ORDER_CHOICES = (Object.keys(ORDERS) as Order[]).map(value => ({ value, label: devicesText.orders[value] }))
+const ORDER_CHOICES = (Object.keys(ORDERS) as Order[]).map((value) => ({
+  value,
+  label: devicesText.orders[value],
+}))
 const order = ref<Order>('name')
 const opened = useOpened('/devices')
 const open = opened.entry
@@ -33,7 +36,7 @@ const isNew = computed(() => opened.begun.value !== null)
 const edited = computed(() => all.value.find(({ device }) => device.id === open.value))
 /** The group whose override was asked for elsewhere (`?group=office`). */
 const route = useRoute()
-const asked = computed(() => typeof route.query.group === 'string' ? route.query.group : null)
+const asked = computed(() => (typeof route.query.group === 'string' ? route.query.group : null))
 const taking = ref(false)
 const showLeft = ref(false)
 const picked = ref<ReadonlySet<string>>(new Set())
@@ -41,17 +44,29 @@ const picked = ref<ReadonlySet<string>>(new Set())
 const newcomers = computed(() => newcomersOf(network.draft!, network.sightings))
 const waiting = computed(() => newcomers.value.filter(({ leftAlone }) => !leftAlone))
 const left = computed(() => newcomers.value.filter(({ leftAlone }) => leftAlone))
-const cards = computed(() => (showLeft.value ? [...waiting.value, ...left.value] : waiting.value).filter(sighting => matchesSearch(null, [sighting], search.value)))
+const cards = computed(() =>
+  (showLeft.value ? [...waiting.value, ...left.value] : waiting.value).filter((sighting) =>
+    matchesSearch(null, [sighting], search.value),
+  ),
+)
 const standing = computed(() => new Map(board.rows.map((row, index) => [row.key, board.moments[index]!])))
 const all = computed(() => deviceRows(network.draft!, network.sightings, standing.value))
-const rows = computed(() => all.value.filter(({ device, seen }) => matchesSearch(device, seen, search.value)).sort(ORDERS[order.value]))
+const rows = computed(() =>
+  all.value.filter(({ device, seen }) => matchesSearch(device, seen, search.value)).sort(ORDERS[order.value]),
+)
 /** What one acts on is in sight: what the search leaves out is not chosen. */
-const chosen = computed(() => rows.value.filter(({ device }) => picked.value.has(device.id)).map(({ device }) => device))
-const allChosen = computed(() => rows.value.length > 0 && rows.value.every(({ device }) => picked.value.has(device.id)))
+const chosen = computed(() =>
+  rows.value.filter(({ device }) => picked.value.has(device.id)).map(({ device }) => device),
+)
+const allChosen = computed(
+  () => rows.value.length > 0 && rows.value.every(({ device }) => picked.value.has(device.id)),
+)
 const toLookAt = computed(() => all.value.filter(({ findings }) => findings.length > 0).length)
-const headline = computed(() => waiting.value.length === 0
-  ? devicesText.noUnknownOnes(network.draft!.devices.length)
-  : devicesText.unknownOnNetwork(waiting.value.length))
+const headline = computed(() =>
+  waiting.value.length === 0
+    ? devicesText.noUnknownOnes(network.draft!.devices.length)
+    : devicesText.unknownOnNetwork(waiting.value.length),
+)
 
 let last: number | null = null
 /** Chooses a row or not; with Shift all rows since the last one as well. */
@@ -68,7 +83,9 @@ function pick(index: number, event: MouseEvent) {
 }
 function pickAll() {
   const ids = rows.value.map(({ device }) => device.id)
-  picked.value = allChosen.value ? new Set([...picked.value].filter(id => !ids.includes(id))) : new Set([...picked.value, ...ids])
+  picked.value = allChosen.value
+    ? new Set([...picked.value].filter((id) => !ids.includes(id)))
+    : new Set([...picked.value, ...ids])
 }
 const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draft!))
 </script>
@@ -76,39 +93,99 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
 <template>
   <section :aria-label="devicesText.devices">
     <KindDrawings />
-    <EntryHead v-if="isNew || open !== null" :all="devicesText.allDevices" to="/devices" :where="isNew ? devicesText.newDevice : edited?.device.name" :missing="!isNew && !edited" />
+    <EntryHead
+      v-if="isNew || open !== null"
+      :all="devicesText.allDevices"
+      to="/devices"
+      :where="isNew ? devicesText.newDevice : edited?.device.name"
+      :missing="!isNew && !edited"
+    />
     <DeviceEditor v-if="isNew" @done="opened.close" />
-    <DeviceEditor v-else-if="edited" :key="edited.device.id" :device="edited.device" :yours="edited.yours" :findings="edited.findings" @done="opened.close" />
+    <DeviceEditor
+      v-else-if="edited"
+      :key="edited.device.id"
+      :device="edited.device"
+      :yours="edited.yours"
+      :findings="edited.findings"
+      @done="opened.close"
+    />
     <div class="head">
-      <h1><b>{{ capital(headline) }}</b>.</h1>
+      <h1>
+        <b>{{ capital(headline) }}</b>.
+      </h1>
       <div class="ways">
         <UButton @click="opened.begin()">{{ devicesText.newDeviceTitle }}</UButton>
         <UButton @click="taking = !taking">{{ devicesText.importAddresses }}</UButton>
-        <UButton variant="ghost" :disabled="network.draft!.devices.length === 0" @click="save">{{ devicesText.exportCsv }}</UButton>
+        <UButton variant="ghost" :disabled="network.draft!.devices.length === 0" @click="save">{{
+          devicesText.exportCsv
+        }}</UButton>
       </div>
     </div>
     <p class="soft">{{ devicesText.appliedByName }}</p>
     <AddressIntake v-if="taking" @done="taking = false" />
-    <ul v-if="cards.length > 0" class="leaf newcomers" :aria-label="devicesText.newOnTheNetwork"><li v-for="sighting in cards" :key="sighting.mac"><NewcomerCard :sighting="sighting" @named="opened.open" /></li></ul>
-    <p v-if="left.length > 0" class="soft left">{{ devicesText.ignoredDevices(left.length) }} <UButton @click="showLeft = !showLeft">{{ showLeft ? devicesText.hide : devicesText.show }}</UButton></p>
+    <ul v-if="cards.length > 0" class="leaf newcomers" :aria-label="devicesText.newOnTheNetwork">
+      <li v-for="sighting in cards" :key="sighting.mac">
+        <NewcomerCard :sighting="sighting" @named="opened.open" />
+      </li>
+    </ul>
+    <p v-if="left.length > 0" class="soft left">
+      {{ devicesText.ignoredDevices(left.length) }}
+      <UButton @click="showLeft = !showLeft">{{ showLeft ? devicesText.hide : devicesText.show }}</UButton>
+    </p>
     <div class="book">
       <div>
         <div class="find">
-          <UInput v-model="search" type="search" :aria-label="devicesText.searchDevices" class="w-76 max-[760px]:w-full" :placeholder="devicesText.searchHint" />
-          <span class="soft">{{ devicesText.sortBy }} <SelectField v-model="order" :label="devicesText.sortBy" :items="ORDER_CHOICES" /></span>
-          <span class="soft count">{{ devicesText.shownOfAll(rows.length, network.draft!.devices.length) }}</span>
+          <UInput
+            v-model="search"
+            type="search"
+            :aria-label="devicesText.searchDevices"
+            class="w-76 max-[760px]:w-full"
+            :placeholder="devicesText.searchHint"
+          />
+          <span class="soft"
+            >{{ devicesText.sortBy }}
+            <SelectField v-model="order" :label="devicesText.sortBy" :items="ORDER_CHOICES"
+          /></span>
+          <span class="soft count">{{
+            devicesText.shownOfAll(rows.length, network.draft!.devices.length)
+          }}</span>
         </div>
-        <p v-if="toLookAt > 0 && order !== 'warnings first'" class="look"><UButton @click="order = 'warnings first'">{{ devicesText.devicesWithWarnings(toLookAt) }}</UButton></p>
+        <p v-if="toLookAt > 0 && order !== 'warnings first'" class="look">
+          <UButton @click="order = 'warnings first'">{{ devicesText.devicesWithWarnings(toLookAt) }}</UButton>
+        </p>
         <ChosenActs v-if="chosen.length > 0" :chosen="chosen" @none="picked = new Set()" />
-        <p v-if="network.draft!.devices.length === 0" class="empty">{{ devicesText.noDevicesYet(newcomers.length > 0) }}</p>
-        <p v-else-if="rows.length === 0" class="empty">{{ devicesText.noDeviceMatches(search) }} <UButton @click="search = ''">{{ devicesText.showAll }}</UButton></p>
+        <p v-if="network.draft!.devices.length === 0" class="empty">
+          {{ devicesText.noDevicesYet(newcomers.length > 0) }}
+        </p>
+        <p v-else-if="rows.length === 0" class="empty">
+          {{ devicesText.noDeviceMatches(search) }}
+          <UButton @click="search = ''">{{ devicesText.showAll }}</UButton>
+        </p>
         <div v-else class="line heads">
-          <UCheckbox class="tick" :model-value="allChosen" :aria-label="devicesText.selectAll(search === '')" @update:model-value="pickAll" />
-          <p class="row" aria-hidden="true"><span /><span v-for="column in devicesText.columns" :key="column">{{ column }}</span></p>
+          <UCheckbox
+            class="tick"
+            :model-value="allChosen"
+            :aria-label="devicesText.selectAll(search === '')"
+            @update:model-value="pickAll"
+          />
+          <p class="row" aria-hidden="true">
+            <span /><span v-for="column in devicesText.columns" :key="column">{{ column }}</span>
+          </p>
         </div>
-        <LongList v-if="rows.length > 0" v-slot="{ item: row, index }" :label="devicesText.devices" :items="rows" :key-of="({ device }) => device.id" :estimate="35">
+        <LongList
+          v-if="rows.length > 0"
+          v-slot="{ item: row, index }"
+          :label="devicesText.devices"
+          :items="rows"
+          :key-of="({ device }) => device.id"
+          :estimate="35"
+        >
           <div class="line" :data-device="row.device.id">
-            <RowTick :checked="picked.has(row.device.id)" :label="devicesText.select(row.device.name)" @pick="event => pick(index, event)" />
+            <RowTick
+              :checked="picked.has(row.device.id)"
+              :label="devicesText.select(row.device.name)"
+              @pick="(event) => pick(index, event)"
+            />
             <DeviceRow :row="row" :open="open === row.device.id" />
           </div>
         </LongList>
@@ -119,18 +196,70 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
 </template>
 
 <style scoped>
-.ways { display: flex; flex-wrap: wrap; gap: 8px; }
-.newcomers { margin: 12px 0 10px; max-height: max(40vh, 300px); overflow: auto; }
-.newcomers li + li { border-top: 1px solid var(--hair); }
-.left { margin-bottom: 10px; }
-.book { display: grid; grid-template-columns: minmax(0, 1fr) 250px; gap: 26px; align-items: start; margin-top: 18px; }
-.find { display: flex; flex-wrap: wrap; gap: 8px 14px; align-items: center; margin-bottom: 8px; }
-.count { margin-left: auto; white-space: nowrap; }
-.look { color: var(--warn); margin-bottom: 8px; }
-.line { display: grid; grid-template-columns: 22px minmax(0, 1fr); }
-.tick { padding: 8px 0 8px 2px; }
-.heads .row { display: grid; grid-template-columns: 16px 152px 118px 104px minmax(0, 1fr) auto; gap: 0 12px; padding: 7px 8px 7px 6px; font-size: 13px; color: var(--soft); }
-@media (max-width: 760px) { .heads .row { display: none; } }
-.empty { margin: 16px 0; }
-@media (max-width: 1000px) { .book { grid-template-columns: minmax(0, 1fr); } }
+.ways {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+.newcomers {
+  margin: 12px 0 10px;
+  max-height: max(40vh, 300px);
+  overflow: auto;
+}
+.newcomers li + li {
+  border-top: 1px solid var(--hair);
+}
+.left {
+  margin-bottom: 10px;
+}
+.book {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 250px;
+  gap: 26px;
+  align-items: start;
+  margin-top: 18px;
+}
+.find {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 14px;
+  align-items: center;
+  margin-bottom: 8px;
+}
+.count {
+  margin-left: auto;
+  white-space: nowrap;
+}
+.look {
+  color: var(--warn);
+  margin-bottom: 8px;
+}
+.line {
+  display: grid;
+  grid-template-columns: 22px minmax(0, 1fr);
+}
+.tick {
+  padding: 8px 0 8px 2px;
+}
+.heads .row {
+  display: grid;
+  grid-template-columns: 16px 152px 118px 104px minmax(0, 1fr) auto;
+  gap: 0 12px;
+  padding: 7px 8px 7px 6px;
+  font-size: 13px;
+  color: var(--soft);
+}
+@media (max-width: 760px) {
+  .heads .row {
+    display: none;
+  }
+}
+.empty {
+  margin: 16px 0;
+}
+@media (max-width: 1000px) {
+  .book {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

@@ -33,48 +33,111 @@ const [network, board, moment, findings] = [useNetwork(), useBoard(), useMoment(
 const { busy, trouble, send, tell } = useDraft()
 const opened = useOpened('/rules')
 const chosen = opened.entry
-/** A rule that is begun: for nobody yet, for a device ("device:press-laptop"), or for what a list has ("list:shops"). */
+/**
+ * A rule that is begun: for nobody yet, for a device ("device:press-laptop"), or for what a list has
+ * ("list:shops").
+ */
 const begun = computed(() => {
   if (opened.begun.value === null) return null
   const [kind, ...ids] = opened.begun.value.split(':')
   const all = ids.join(':').split(',')
   if (kind === 'devices') return { ...NEW_RULE, who: { ...NEW_RULE.who, devices: all } }
-  return kind === 'list' ? { ...NEW_RULE, what: { ...NEW_RULE.what, internet: false, siteLists: all } } : NEW_RULE
+  return kind === 'list'
+    ? { ...NEW_RULE, what: { ...NEW_RULE.what, internet: false, siteLists: all } }
+    : NEW_RULE
 })
 /** The rule that is edited, whichever of two that belong together is named. */
-const edited = computed(() => rows.value.find(({ rule, partner }) => rule.id === chosen.value || partner?.id === chosen.value))
-const where = computed(() => begun.value ? rulesText.newRuleCrumb : edited.value && rulesText.ruleOf(edited.value.numbers, network.draft!.rules.length))
+const edited = computed(() =>
+  rows.value.find(({ rule, partner }) => rule.id === chosen.value || partner?.id === chosen.value),
+)
+const where = computed(() =>
+  begun.value
+    ? rulesText.newRuleCrumb
+    : edited.value && rulesText.ruleOf(edited.value.numbers, network.draft!.rules.length),
+)
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
-const times = computed(() => timesWithin(network.draft!, Math.min(board.week.from, minute.value), Math.max(board.week.until, minute.value + 8 * DAY)))
+const times = computed(() =>
+  timesWithin(
+    network.draft!,
+    Math.min(board.week.from, minute.value),
+    Math.max(board.week.until, minute.value + 8 * DAY),
+  ),
+)
 /** What stands in the list: a rule, or two that together say "only what is listed". */
 const steps = computed(() => ruleSteps(network.draft!.rules))
-const weeks = useDecided(() => ({ kind: 'metWeeks' as const, policy: network.draft!, from: board.week.from, until: board.week.until }))
-const weekOf = computed(() => new Map(weeks.value?.map(week => [week.rule, week])))
+const weeks = useDecided(() => ({
+  kind: 'metWeeks' as const,
+  policy: network.draft!,
+  from: board.week.from,
+  until: board.week.until,
+}))
+const weekOf = computed(() => new Map(weeks.value?.map((week) => [week.rule, week])))
 /** A warning about many rules is shown once, above them. */
 const isShared = (finding: PolicyFinding) => finding.kind === 'slips-by-service' && finding.rules.length > 1
 const bypassed = computed(() => {
   const shared = [...new Set([...findings.about.values()].flat())].filter(isShared)
-  const ids = new Set(shared.flatMap(finding => finding.kind === 'slips-by-service' ? finding.rules : []))
-  return network.draft!.rules.flatMap(({ id }, index) => ids.has(id) ? [String(index + 1)] : [])
+  const ids = new Set(shared.flatMap((finding) => (finding.kind === 'slips-by-service' ? finding.rules : [])))
+  return network.draft!.rules.flatMap(({ id }, index) => (ids.has(id) ? [String(index + 1)] : []))
 })
-const rows = computed(() => steps.value.map(([rule, partner], index) => {
-  const number = steps.value.slice(0, index).reduce((sum, step) => sum + step.length, 1)
-  const ranges = times.value(rule.when)
-  const inForce = decides(rule) && covers(ranges, minute.value)
-  const next = ranges.find(range => range.from > minute.value)?.from
-  const briefs = [rule, ...partner ? [partner] : []].flatMap(({ id }) => findings.about.get(`rule:${id}`) ?? []).filter(finding => !isShared(finding)).map(finding => policyFindingBrief(finding, network.draft!))
-  const words = !rule.enabled ? rulesText.offNow : rule.logOnly ? rulesText.logOnly : inForce ? rulesText.active : next === undefined ? rulesText.notInTheComingWeek : rulesText.fromWhen(whenWords(next, moment.at, network.zone))
-  return { rule, partner, numbers: partner ? `${number}, ${number + 1}` : String(number), name: partner ? rulesText.bothNames(rule.name, partner.name) : rule.name, count: partner ? 2 : 1, ranges, inForce, words, briefs }
-}))
-/** The rule that is being moved and the place that it would get, counted from 0; what that would change is worked out before it counts. */
-const moving = ref<{ id: string, to: number } | null>(null)
+const rows = computed(() =>
+  steps.value.map(([rule, partner], index) => {
+    const number = steps.value.slice(0, index).reduce((sum, step) => sum + step.length, 1)
+    const ranges = times.value(rule.when)
+    const inForce = decides(rule) && covers(ranges, minute.value)
+    const next = ranges.find((range) => range.from > minute.value)?.from
+    const briefs = [rule, ...(partner ? [partner] : [])]
+      .flatMap(({ id }) => findings.about.get(`rule:${id}`) ?? [])
+      .filter((finding) => !isShared(finding))
+      .map((finding) => policyFindingBrief(finding, network.draft!))
+    const words = !rule.enabled
+      ? rulesText.offNow
+      : rule.logOnly
+        ? rulesText.logOnly
+        : inForce
+          ? rulesText.active
+          : next === undefined
+            ? rulesText.notInTheComingWeek
+            : rulesText.fromWhen(whenWords(next, moment.at, network.zone))
+    return {
+      rule,
+      partner,
+      numbers: partner ? `${number}, ${number + 1}` : String(number),
+      name: partner ? rulesText.bothNames(rule.name, partner.name) : rule.name,
+      count: partner ? 2 : 1,
+      ranges,
+      inForce,
+      words,
+      briefs,
+    }
+  }),
+)
+/**
+ * The rule that is being moved and the place that it would get, counted from 0; what that would change is
+ * worked out before it counts.
+ */
+const moving = ref<{ id: string; to: number } | null>(null)
 const order = computed(() => {
   const step = steps.value.find(([{ id }]) => id === moving.value?.id)
-  return step && steps.value.filter(other => other !== step).toSpliced(moving.value!.to, 0, step).flat()
+  return (
+    step &&
+    steps.value
+      .filter((other) => other !== step)
+      .toSpliced(moving.value!.to, 0, step)
+      .flat()
+  )
 })
-const changes = useDecided(() => order.value && order.value.some(({ id }, index) => id !== network.draft!.rules[index]!.id)
-  ? { kind: 'changes' as const, before: network.draft!, after: { ...network.draft!, rules: order.value }, from: minute.value, until: minute.value + 7 * DAY, seen: network.whereabouts }
-  : null)
+const changes = useDecided(() =>
+  order.value && order.value.some(({ id }, index) => id !== network.draft!.rules[index]!.id)
+    ? {
+        kind: 'changes' as const,
+        before: network.draft!,
+        after: { ...network.draft!, rules: order.value },
+        from: minute.value,
+        until: minute.value + 7 * DAY,
+        seen: network.whereabouts,
+      }
+    : null,
+)
 const orderWords = computed(() => {
   if (!moving.value) return ''
   const rule = network.draft!.rules.find(({ id }) => id === moving.value!.id)!
@@ -84,54 +147,125 @@ async function settle() {
   const ids = order.value?.map(({ id }) => id)
   moving.value = null
   if (!ids || ids.every((id, index) => id === network.draft!.rules[index]!.id)) return
-  const made = await send<{ step: number | null }>('PUT', '/api/rules/order', { ids }, orderMark(network.draft!))
+  const made = await send<{ step: number | null }>(
+    'PUT',
+    '/api/rules/order',
+    { ids },
+    orderMark(network.draft!),
+  )
   if (made) tell(rulesText.orderChanged, made.step)
 }
 /** Turns a rule on or off, or both of two that belong together. */
-async function turn({ rule, partner, name }: { rule: Rule, partner?: Rule, name: string }, enabled: boolean) {
-  const edits = [rule, ...partner ? [partner] : []].map(({ id, ...form }) => ({ id, rule: { ...form, enabled }, mark: markOf({ id, ...form }) }))
-  const made = await send<{ step: number | null }>('POST', '/api/rules/many', { edits, takeOut: [] } satisfies RuleEdits)
+async function turn({ rule, partner, name }: { rule: Rule; partner?: Rule; name: string }, enabled: boolean) {
+  const edits = [rule, ...(partner ? [partner] : [])].map(({ id, ...form }) => ({
+    id,
+    rule: { ...form, enabled },
+    mark: markOf({ id, ...form }),
+  }))
+  const made = await send<{ step: number | null }>('POST', '/api/rules/many', {
+    edits,
+    takeOut: [],
+  } satisfies RuleEdits)
   if (made) tell(rulesText.turnedInDraft(name, enabled), made.step)
 }
 /** Alt with an arrow moves a rule, Enter drops it, Escape leaves it where it was. */
 function onKey(event: KeyboardEvent, id: string, index: number) {
   const at = moving.value?.id === id ? moving.value.to : index
-  if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) moving.value = { id, to: Math.min(Math.max(at + (event.key === 'ArrowUp' ? -1 : 1), 0), rows.value.length - 1) }
+  if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown'))
+    moving.value = {
+      id,
+      to: Math.min(Math.max(at + (event.key === 'ArrowUp' ? -1 : 1), 0), rows.value.length - 1),
+    }
   else if (moving.value && event.key === 'Enter') void settle()
   else if (moving.value && event.key === 'Escape') moving.value = null
   else return
   event.preventDefault()
 }
-const count = computed(() => rows.value.filter(row => row.inForce).reduce((sum, row) => sum + row.count, 0))
+const count = computed(() => rows.value.filter((row) => row.inForce).reduce((sum, row) => sum + row.count, 0))
 </script>
 
 <template>
   <section :aria-label="rulesText.rules">
-    <EntryHead v-if="begun || chosen !== null" :all="rulesText.allRules" to="/rules" :where="where" :missing="!begun && !edited" />
+    <EntryHead
+      v-if="begun || chosen !== null"
+      :all="rulesText.allRules"
+      to="/rules"
+      :where="where"
+      :missing="!begun && !edited"
+    />
     <RuleEditor v-if="begun" :key="opened.begun.value!" :rule="begun" :is-new="true" @done="opened.close" />
-    <RuleEditor v-else-if="edited" :key="edited.rule.id" :rule="edited.rule" :partner="edited.partner" :is-new="false" @done="opened.close" />
+    <RuleEditor
+      v-else-if="edited"
+      :key="edited.rule.id"
+      :rule="edited.rule"
+      :partner="edited.partner"
+      :is-new="false"
+      @done="opened.close"
+    />
     <div class="head">
       <h1><MarkedText :text="rulesText.activeRules(moment.isNow, count, network.draft!.rules.length)" /></h1>
       <UButton @click="opened.begin()">{{ rulesText.newRule }}</UButton>
     </div>
-    <p class="soft">{{ rulesText.firstMatchDecides }} <span id="order-help">{{ rulesText.howToMove }}</span></p>
+    <p class="soft">
+      {{ rulesText.firstMatchDecides }} <span id="order-help">{{ rulesText.howToMove }}</span>
+    </p>
     <FindingList />
     <p v-if="bypassed.length > 0" class="finding shared">{{ rulesText.bypassedRules(bypassed) }}</p>
-    <p v-if="moving" class="leaf moving" role="status">{{ orderWords }} <span class="soft">{{ rulesText.howToDrop }}</span></p>
+    <p v-if="moving" class="leaf moving" role="status">
+      {{ orderWords }} <span class="soft">{{ rulesText.howToDrop }}</span>
+    </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="rows.length === 0 && !begun" class="empty">{{ rulesText.noRulesYet }}</p>
     <ol>
       <li
-        v-for="(row, index) in rows" :key="row.rule.id" :class="{ resting: !row.inForce, target: moving && moving.to === index && moving.id !== row.rule.id, below: moving && index > rows.findIndex(({ rule }) => rule.id === moving!.id) }"
-        @dragover.prevent="moving && (moving = { id: moving.id, to: index })" @drop.prevent="settle"
+        v-for="(row, index) in rows"
+        :key="row.rule.id"
+        :class="{
+          resting: !row.inForce,
+          target: moving && moving.to === index && moving.id !== row.rule.id,
+          below: moving && index > rows.findIndex(({ rule }) => rule.id === moving!.id),
+        }"
+        @dragover.prevent="moving && (moving = { id: moving.id, to: index })"
+        @drop.prevent="settle"
       >
-        <USwitch class="switch" size="lg" :model-value="row.rule.enabled" :disabled="busy" :aria-label="rulesText.switchOf(row.name)" @update:model-value="isOn => turn(row, isOn)" />
+        <USwitch
+          class="switch"
+          size="lg"
+          :model-value="row.rule.enabled"
+          :disabled="busy"
+          :aria-label="rulesText.switchOf(row.name)"
+          @update:model-value="(isOn) => turn(row, isOn)"
+        />
         <NuxtLink
-          :to="addressOf('/rules', row.rule.id)" class="row" draggable="true" aria-describedby="order-help" :class="{ chosen: row === edited }" :aria-current="row === edited" @dragstart="moving = { id: row.rule.id, to: index }" @dragend="moving = null" @keydown="onKey($event, row.rule.id, index)"
+          :to="addressOf('/rules', row.rule.id)"
+          class="row"
+          draggable="true"
+          aria-describedby="order-help"
+          :class="{ chosen: row === edited }"
+          :aria-current="row === edited"
+          @dragstart="moving = { id: row.rule.id, to: index }"
+          @dragend="moving = null"
+          @keydown="onKey($event, row.rule.id, index)"
         >
           <span class="number display">{{ row.numbers }}</span>
-          <span class="text"><span class="name"><b>{{ row.name }}</b><span class="soft"> · {{ row.words }}</span></span><RuleSentence :rule="row.rule" :policy="network.draft!" :only="row.partner !== undefined" /><small v-if="row.briefs.length > 0" class="finding">{{ row.briefs.join('; ') }}</small></span>
-          <WeekStrip :week="weekOf.get(row.rule.id)" :ranges="decides(row.rule) ? row.ranges : []" :from="board.week.from" :until="board.week.until" :at="moment.at" class="strip" />
+          <span class="text"
+            ><span class="name"
+              ><b>{{ row.name }}</b
+              ><span class="soft"> · {{ row.words }}</span></span
+            ><RuleSentence
+              :rule="row.rule"
+              :policy="network.draft!"
+              :only="row.partner !== undefined"
+            /><small v-if="row.briefs.length > 0" class="finding">{{ row.briefs.join('; ') }}</small></span
+          >
+          <WeekStrip
+            :week="weekOf.get(row.rule.id)"
+            :ranges="decides(row.rule) ? row.ranges : []"
+            :from="board.week.from"
+            :until="board.week.until"
+            :at="moment.at"
+            class="strip"
+          />
         </NuxtLink>
       </li>
     </ol>
@@ -139,20 +273,69 @@ const count = computed(() => rows.value.filter(row => row.inForce).reduce((sum, 
 </template>
 
 <style scoped>
-.empty { margin-top: 16px; }
-.moving { position: sticky; top: 150px; z-index: 3; padding: 8px 14px; margin-top: 10px; border-left: 4px solid var(--ink); }
-li.target { box-shadow: inset 0 2px var(--ink); }
-li.target.below { box-shadow: inset 0 -2px var(--ink); }
-ol { margin-top: 14px; border-top: 1px solid var(--hair); }
-li { border-bottom: 1px solid var(--hair); display: grid; grid-template-columns: 46px minmax(0, 1fr); align-items: center; }
-.row { display: grid; grid-template-columns: 34px minmax(0, 1fr) 260px; gap: 14px; width: 100%; padding: 10px 8px; text-align: left; cursor: pointer; align-items: center; border-radius: 8px; }
-.row:hover, .row.chosen { background: var(--leaf); }
-.number { color: var(--soft); align-self: start; }
-.name { display: block; }
-.shared { margin-top: 8px; }
-.finding { display: block; color: var(--warn); font-size: 13.5px; }
+.empty {
+  margin-top: 16px;
+}
+.moving {
+  position: sticky;
+  top: 150px;
+  z-index: 3;
+  padding: 8px 14px;
+  margin-top: 10px;
+  border-left: 4px solid var(--ink);
+}
+li.target {
+  box-shadow: inset 0 2px var(--ink);
+}
+li.target.below {
+  box-shadow: inset 0 -2px var(--ink);
+}
+ol {
+  margin-top: 14px;
+  border-top: 1px solid var(--hair);
+}
+li {
+  border-bottom: 1px solid var(--hair);
+  display: grid;
+  grid-template-columns: 46px minmax(0, 1fr);
+  align-items: center;
+}
+.row {
+  display: grid;
+  grid-template-columns: 34px minmax(0, 1fr) 260px;
+  gap: 14px;
+  width: 100%;
+  padding: 10px 8px;
+  text-align: left;
+  cursor: pointer;
+  align-items: center;
+  border-radius: 8px;
+}
+.row:hover,
+.row.chosen {
+  background: var(--leaf);
+}
+.number {
+  color: var(--soft);
+  align-self: start;
+}
+.name {
+  display: block;
+}
+.shared {
+  margin-top: 8px;
+}
+.finding {
+  display: block;
+  color: var(--warn);
+  font-size: 13.5px;
+}
 @media (max-width: 760px) {
-  .row { grid-template-columns: 30px minmax(0, 1fr); }
-  .strip { grid-column: 2; }
+  .row {
+    grid-template-columns: 30px minmax(0, 1fr);
+  }
+  .strip {
+    grid-column: 2;
+  }
 }
 </style>

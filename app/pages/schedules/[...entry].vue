@@ -24,14 +24,31 @@ const isNew = computed(() => opened.begun.value !== null)
 const edited = computed(() => rows.value.find(({ schedule }) => schedule.id === chosen.value))
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() => timesWithin(network.draft!, minute.value - DAY, minute.value + 8 * DAY))
-const rows = computed(() => network.draft!.schedules.map((schedule) => {
-  const ranges = times.value({ schedules: [schedule.id], outside: false })
-  const inside = covers(ranges, minute.value)
-  const turn = inside ? ranges.find(range => range.until > minute.value)!.until : ranges.find(range => range.from > minute.value)?.from
-  const users = network.draft!.rules.filter(({ when }) => 'schedules' in when && when.schedules.includes(schedule.id)).map(rule => rule.name)
-  return { schedule, inside, users, said: capital(weekTextWords(schedule.week)), words: turn === undefined ? schedulesText.notInTheComingWeek : (inside ? schedulesText.nowUntil : schedulesText.nextFrom)(whenWords(turn, moment.at, network.zone)) }
-}))
-const inside = computed(() => rows.value.filter(row => row.inside).map(row => row.schedule.name))
+const rows = computed(() =>
+  network.draft!.schedules.map((schedule) => {
+    const ranges = times.value({ schedules: [schedule.id], outside: false })
+    const inside = covers(ranges, minute.value)
+    const turn = inside
+      ? ranges.find((range) => range.until > minute.value)!.until
+      : ranges.find((range) => range.from > minute.value)?.from
+    const users = network
+      .draft!.rules.filter(({ when }) => 'schedules' in when && when.schedules.includes(schedule.id))
+      .map((rule) => rule.name)
+    return {
+      schedule,
+      inside,
+      users,
+      said: capital(weekTextWords(schedule.week)),
+      words:
+        turn === undefined
+          ? schedulesText.notInTheComingWeek
+          : (inside ? schedulesText.nowUntil : schedulesText.nextFrom)(
+              whenWords(turn, moment.at, network.zone),
+            ),
+    }
+  }),
+)
+const inside = computed(() => rows.value.filter((row) => row.inside).map((row) => row.schedule.name))
 const headline = computed(() => {
   if (inside.value.length === 0) return schedulesText.noneActive(moment.isNow)
   return schedulesText.activeSchedules(moment.isNow, inside.value, rows.value.length)
@@ -39,28 +56,76 @@ const headline = computed(() => {
 /** From so many schedules on one looks for one by its name. */
 const MANY = 12
 const search = ref('')
-const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.name} ${schedule.note}`.toLowerCase().includes(search.value.trim().toLowerCase())))
+const shown = computed(() =>
+  rows.value.filter(({ schedule }) =>
+    `${schedule.name} ${schedule.note}`.toLowerCase().includes(search.value.trim().toLowerCase()),
+  ),
+)
 </script>
 
 <template>
   <section :aria-label="schedulesText.schedules">
-    <EntryHead v-if="isNew || chosen !== null" :all="schedulesText.allSchedules" to="/schedules" :where="isNew ? schedulesText.newScheduleCrumb : edited?.words" :missing="!isNew && !edited" />
+    <EntryHead
+      v-if="isNew || chosen !== null"
+      :all="schedulesText.allSchedules"
+      to="/schedules"
+      :where="isNew ? schedulesText.newScheduleCrumb : edited?.words"
+      :missing="!isNew && !edited"
+    />
     <ScheduleEditor v-if="isNew" :schedule="NEW_SCHEDULE" :is-new="true" @done="opened.close" />
-    <ScheduleEditor v-else-if="edited" :key="edited.schedule.id" :schedule="edited.schedule" :is-new="false" :users="edited.users" @done="opened.close" />
+    <ScheduleEditor
+      v-else-if="edited"
+      :key="edited.schedule.id"
+      :schedule="edited.schedule"
+      :is-new="false"
+      :users="edited.users"
+      @done="opened.close"
+    />
     <div class="head">
       <h1><MarkedText :text="headline" /></h1>
       <UButton @click="opened.begin()">{{ schedulesText.newSchedule }}</UButton>
     </div>
-    <p class="soft"><MarkedText v-slot="{ words }" :text="schedulesText.schedulesWeeklyTimesWithName"><NuxtLink to="/rules" class="link">{{ words }}</NuxtLink></MarkedText></p>
-    <p v-if="rows.length === 0 && !isNew" class="empty"><MarkedText v-slot="{ words }" :text="schedulesText.noSchedulesYet"><i>{{ words }}</i></MarkedText></p>
-    <UInput v-if="rows.length > MANY" v-model="search" type="search" class="find" :aria-label="schedulesText.searchSchedules" :placeholder="schedulesText.searchByName" />
-    <p v-if="rows.length > 0 && shown.length === 0" class="empty">{{ schedulesText.noScheduleMatches(search) }} <UButton @click="search = ''">{{ schedulesText.showAll }}</UButton></p>
+    <p class="soft">
+      <MarkedText v-slot="{ words }" :text="schedulesText.schedulesWeeklyTimesWithName"
+        ><NuxtLink to="/rules" class="link">{{ words }}</NuxtLink></MarkedText
+      >
+    </p>
+    <p v-if="rows.length === 0 && !isNew" class="empty">
+      <MarkedText v-slot="{ words }" :text="schedulesText.noSchedulesYet"
+        ><i>{{ words }}</i></MarkedText
+      >
+    </p>
+    <UInput
+      v-if="rows.length > MANY"
+      v-model="search"
+      type="search"
+      class="find"
+      :aria-label="schedulesText.searchSchedules"
+      :placeholder="schedulesText.searchByName"
+    />
+    <p v-if="rows.length > 0 && shown.length === 0" class="empty">
+      {{ schedulesText.noScheduleMatches(search) }}
+      <UButton @click="search = ''">{{ schedulesText.showAll }}</UButton>
+    </p>
     <ul>
       <li v-for="row in shown" :key="row.schedule.id">
-        <NuxtLink :to="addressOf('/schedules', row.schedule.id)" class="row" :class="{ chosen: row === edited }" :aria-current="row === edited">
+        <NuxtLink
+          :to="addressOf('/schedules', row.schedule.id)"
+          class="row"
+          :class="{ chosen: row === edited }"
+          :aria-current="row === edited"
+        >
           <span class="name">{{ row.schedule.name }}</span>
-          <span class="week" :title="row.schedule.week">{{ row.said }} <small v-if="row.schedule.exceptions.length > 0">{{ schedulesText.andExceptions(row.schedule.exceptions.length) }}</small></span>
-          <span :class="row.inside ? 'inside' : 'soft'">{{ row.words }}<small v-if="row.users.length === 0" class="unused">{{ schedulesText.notUsed }}</small></span>
+          <span class="week" :title="row.schedule.week"
+            >{{ row.said }}
+            <small v-if="row.schedule.exceptions.length > 0">{{
+              schedulesText.andExceptions(row.schedule.exceptions.length)
+            }}</small></span
+          >
+          <span :class="row.inside ? 'inside' : 'soft'"
+            >{{ row.words
+            }}<small v-if="row.users.length === 0" class="unused">{{ schedulesText.notUsed }}</small></span
+          >
         </NuxtLink>
       </li>
     </ul>
@@ -68,15 +133,54 @@ const shown = computed(() => rows.value.filter(({ schedule }) => `${schedule.nam
 </template>
 
 <style scoped>
-.unused { color: var(--warn); margin-left: 8px; font-weight: 400; }
-.empty { margin-top: 16px; max-width: 52ch; }
-.find { margin-top: 12px; width: 300px; max-width: 100%; }
-ul { margin-top: 14px; border-top: 1px solid var(--hair); }
-li { border-bottom: 1px solid var(--hair); }
-.row { display: grid; grid-template-columns: 180px minmax(0, 1fr) auto; gap: 4px 16px; width: 100%; padding: 9px 8px; text-align: left; cursor: pointer; align-items: baseline; }
-.row:hover, .row.chosen { background: var(--leaf); }
-.name { font: 500 16px var(--font-head); }
-.week small { color: var(--soft); font-size: 13px; }
-.inside { font-weight: 600; }
-@media (max-width: 760px) { .row { grid-template-columns: minmax(0, 1fr); } }
+.unused {
+  color: var(--warn);
+  margin-left: 8px;
+  font-weight: 400;
+}
+.empty {
+  margin-top: 16px;
+  max-width: 52ch;
+}
+.find {
+  margin-top: 12px;
+  width: 300px;
+  max-width: 100%;
+}
+ul {
+  margin-top: 14px;
+  border-top: 1px solid var(--hair);
+}
+li {
+  border-bottom: 1px solid var(--hair);
+}
+.row {
+  display: grid;
+  grid-template-columns: 180px minmax(0, 1fr) auto;
+  gap: 4px 16px;
+  width: 100%;
+  padding: 9px 8px;
+  text-align: left;
+  cursor: pointer;
+  align-items: baseline;
+}
+.row:hover,
+.row.chosen {
+  background: var(--leaf);
+}
+.name {
+  font: 500 16px var(--font-head);
+}
+.week small {
+  color: var(--soft);
+  font-size: 13px;
+}
+.inside {
+  font-weight: 600;
+}
+@media (max-width: 760px) {
+  .row {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

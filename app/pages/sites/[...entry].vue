@@ -18,35 +18,77 @@ import MarkedText from '../../components/shell/MarkedText.vue'
 definePageMeta({ key: 'sites' })
 useHead({ title: sitesText.pageTitle })
 const [network, learning] = [useNetwork(), useLearning()]
-/** What is open: "lists/id" or "apps/id"; what is begun: "list", "app", or an app that is learned from use ("learn"). */
+/**
+ * What is open: "lists/id" or "apps/id"; what is begun: "list", "app", or an app that is learned from use
+ * ("learn").
+ */
 const opened = useOpened('/sites')
 const open = opened.entry
 const list = computed(() => network.draft!.siteLists.find(({ id }) => open.value === `lists/${id}`))
 const app = computed(() => network.draft!.apps.find(({ id }) => open.value === `apps/${id}`))
-const where = computed(() => opened.begun.value === null ? (list.value ?? app.value)?.name : opened.begun.value === 'list' ? sitesText.newListCrumb : sitesText.newAppCrumb)
+const where = computed(() =>
+  opened.begun.value === null
+    ? (list.value ?? app.value)?.name
+    : opened.begun.value === 'list'
+      ? sitesText.newListCrumb
+      : sitesText.newAppCrumb,
+)
 /** The sites that a new app begins with: those that were learned. */
 const learned = ref<readonly string[]>([])
 const teaching = ref(learning.watched !== null)
-watch(opened.begun, (what) => {
-  if (what !== 'learn') return
-  teaching.value = true
-  opened.close()
-}, { immediate: true })
+watch(
+  opened.begun,
+  (what) => {
+    if (what !== 'learn') return
+    teaching.value = true
+    opened.close()
+  },
+  { immediate: true },
+)
 const covered = ref<string | null>(null)
-const usedBy = (uses: (what: { siteLists: readonly string[], apps: readonly string[], categories: readonly string[] }) => boolean) => {
-  const names = network.draft!.rules.filter(({ what }) => uses(what)).map(rule => rule.name)
+const usedBy = (
+  uses: (what: {
+    siteLists: readonly string[]
+    apps: readonly string[]
+    categories: readonly string[]
+  }) => boolean,
+) => {
+  const names = network.draft!.rules.filter(({ what }) => uses(what)).map((rule) => rule.name)
   return names.length === 0 ? '' : listWords(names)
 }
-const lists = computed(() => network.draft!.siteLists.map(list => ({ list, users: usedBy(what => what.siteLists.includes(list.id)) })))
-const apps = computed(() => network.draft!.apps.map(app => ({ app, users: usedBy(what => what.apps.includes(app.id) || what.categories.includes(app.category)) })))
-const categories = computed(() => [...new Set(apps.value.map(({ app }) => app.category))].sort((a, b) => a.localeCompare(b)).map(name => ({ name, rows: apps.value.filter(({ app }) => app.category === name) })))
+const lists = computed(() =>
+  network.draft!.siteLists.map((list) => ({
+    list,
+    users: usedBy((what) => what.siteLists.includes(list.id)),
+  })),
+)
+const apps = computed(() =>
+  network.draft!.apps.map((app) => ({
+    app,
+    users: usedBy((what) => what.apps.includes(app.id) || what.categories.includes(app.category)),
+  })),
+)
+const categories = computed(() =>
+  [...new Set(apps.value.map(({ app }) => app.category))]
+    .sort((a, b) => a.localeCompare(b))
+    .map((name) => ({ name, rows: apps.value.filter(({ app }) => app.category === name) })),
+)
 const unused = computed(() => [...lists.value, ...apps.value].filter(({ users }) => users === '').length)
-/** The name by which devices ask for the encrypted resolver of a network (RFC 9462, section 4); a list that has it is one of encrypted resolvers. */
+/**
+ * The name by which devices ask for the encrypted resolver of a network (RFC 9462, section 4); a list that
+ * has it is one of encrypted resolvers.
+ */
 const DESIGNATED = 'resolver.arpa'
 const { busy, trouble, put } = useDraft()
-const hasResolvers = computed(() => network.draft!.siteLists.some(({ entries }) => entries.includes(DESIGNATED)))
+const hasResolvers = computed(() =>
+  network.draft!.siteLists.some(({ entries }) => entries.includes(DESIGNATED)),
+)
 async function addResolvers() {
-  const id = await put('site-lists', null, { name: sitesText.encryptedResolvers, entries: [DESIGNATED], note: sitesText.encryptedResolversNote })
+  const id = await put('site-lists', null, {
+    name: sitesText.encryptedResolvers,
+    entries: [DESIGNATED],
+    note: sitesText.encryptedResolversNote,
+  })
   if (id !== null) opened.open(`lists/${id}`)
 }
 function newApp(sites: readonly string[]) {
@@ -58,9 +100,26 @@ function newApp(sites: readonly string[]) {
 
 <template>
   <section :aria-label="sitesText.lists">
-    <EntryHead v-if="where || open !== null" :all="sitesText.allSites" to="/sites" :where="where" :missing="!where" />
-    <SiteListEditor v-if="opened.begun.value === 'list' || list" :key="open ?? 'new'" :list="list" @done="opened.close" />
-    <AppEditor v-else-if="opened.begun.value === 'app' || app" :key="open ?? learned.join()" :app="app" :sites="learned" @done="opened.close" />
+    <EntryHead
+      v-if="where || open !== null"
+      :all="sitesText.allSites"
+      to="/sites"
+      :where="where"
+      :missing="!where"
+    />
+    <SiteListEditor
+      v-if="opened.begun.value === 'list' || list"
+      :key="open ?? 'new'"
+      :list="list"
+      @done="opened.close"
+    />
+    <AppEditor
+      v-else-if="opened.begun.value === 'app' || app"
+      :key="open ?? learned.join()"
+      :app="app"
+      :sites="learned"
+      @done="opened.close"
+    />
     <div class="head">
       <h1><MarkedText :text="sitesText.howMany(lists.length, apps.length, unused)" /></h1>
       <div class="ways">
@@ -69,18 +128,35 @@ function newApp(sites: readonly string[]) {
         <UButton @click="teaching = true">{{ sitesText.learnAnApp }}</UButton>
       </div>
     </div>
-    <p class="soft"><MarkedText v-slot="{ words }" :text="sitesText.listsAndAppsSayWhat"><NuxtLink to="/rules" class="link">{{ words }}</NuxtLink></MarkedText></p>
+    <p class="soft">
+      <MarkedText v-slot="{ words }" :text="sitesText.listsAndAppsSayWhat"
+        ><NuxtLink to="/rules" class="link">{{ words }}</NuxtLink></MarkedText
+      >
+    </p>
     <AskAddress />
-    <p v-if="!hasResolvers" class="soft"><MarkedText v-slot="{ words }" :text="sitesText.encryptedDnsCanBypassEvery"><UButton :disabled="busy" @click="addResolvers">{{ words }}</UButton></MarkedText></p>
+    <p v-if="!hasResolvers" class="soft">
+      <MarkedText v-slot="{ words }" :text="sitesText.encryptedDnsCanBypassEvery"
+        ><UButton :disabled="busy" @click="addResolvers">{{ words }}</UButton></MarkedText
+      >
+    </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <LearnApp v-if="teaching" @learned="newApp" @close="teaching = false" />
     <h2>{{ sitesText.siteLists }}</h2>
     <p v-if="lists.length === 0" class="empty">{{ sitesText.noListsYet }}</p>
     <ul>
       <li v-for="{ list: one, users } in lists" :key="one.id">
-        <NuxtLink :to="addressOf('/sites', `lists/${one.id}`)" class="row" :class="{ chosen: one === list }" :aria-current="one === list">
-          <span class="name">{{ one.name }}</span><span class="soft">{{ countWords(one.entries.length, 'site') }}</span>
-          <span v-if="users" class="soft">{{ sitesText.usedIn(users) }}</span><span v-else class="unused">{{ sitesText.listNotUsed }}</span>
+        <NuxtLink
+          :to="addressOf('/sites', `lists/${one.id}`)"
+          class="row"
+          :class="{ chosen: one === list }"
+          :aria-current="one === list"
+        >
+          <span class="name">{{ one.name }}</span><span class="soft">{{
+            countWords(one.entries.length, 'site')
+          }}</span>
+          <span v-if="users" class="soft">{{ sitesText.usedIn(users) }}</span><span v-else class="unused">{{
+            sitesText.listNotUsed
+          }}</span>
         </NuxtLink>
       </li>
     </ul>
@@ -88,13 +164,34 @@ function newApp(sites: readonly string[]) {
     <p v-if="apps.length === 0" class="empty">{{ sitesText.noAppsYet }}</p>
     <ul v-for="{ name, rows } in categories" :key="name" :aria-label="sitesText.categoryApps(name)">
       <li class="category">
-        <span><b>{{ name }}</b> {{ rows.length }}</span><UButton size="xs" :aria-expanded="covered === name" @click="covered = covered === name ? null : name">{{ sitesText.whatItCovers }}</UButton>
-        <AppCoverage v-if="covered === name" :apps="rows.map(row => row.app)" :takes="false" class="caught" />
+        <span
+          ><b>{{ name }}</b> {{ rows.length }}</span
+        ><UButton
+          size="xs"
+          :aria-expanded="covered === name"
+          @click="covered = covered === name ? null : name"
+          >{{ sitesText.whatItCovers }}</UButton
+        >
+        <AppCoverage
+          v-if="covered === name"
+          :apps="rows.map((row) => row.app)"
+          :takes="false"
+          class="caught"
+        />
       </li>
       <li v-for="{ app: one, users } in rows" :key="one.id">
-        <NuxtLink :to="addressOf('/sites', `apps/${one.id}`)" class="row" :class="{ chosen: one === app }" :aria-current="one === app">
-          <span class="name">{{ one.name }}</span><span class="soft">{{ countWords(one.sites.length + one.services.length, 'entry', 'entries') }}</span>
-          <span v-if="users" class="soft">{{ sitesText.usedIn(users) }}</span><span v-else class="unused">{{ sitesText.notUsed }}</span>
+        <NuxtLink
+          :to="addressOf('/sites', `apps/${one.id}`)"
+          class="row"
+          :class="{ chosen: one === app }"
+          :aria-current="one === app"
+        >
+          <span class="name">{{ one.name }}</span><span class="soft">{{
+            countWords(one.sites.length + one.services.length, 'entry', 'entries')
+          }}</span>
+          <span v-if="users" class="soft">{{ sitesText.usedIn(users) }}</span><span v-else class="unused">{{
+            sitesText.notUsed
+          }}</span>
         </NuxtLink>
       </li>
     </ul>
@@ -103,18 +200,67 @@ function newApp(sites: readonly string[]) {
 </template>
 
 <style scoped>
-.ways { display: flex; gap: 8px; }
-h2 { margin: 20px 0 6px; }
-ul { border-top: 1px solid var(--hair); }
-li { border-bottom: 1px solid var(--hair); }
-ul + ul { border-top: 0; }
-.category { display: flex; flex-wrap: wrap; gap: 2px 16px; align-items: baseline; padding: 12px 8px 4px; font-size: 13px; color: var(--soft); }
-.caught { padding-bottom: 6px; color: var(--ink); }
-.row { display: grid; grid-template-columns: 200px 110px minmax(0, 1fr); gap: 2px 16px; width: 100%; padding: 8px; text-align: left; cursor: pointer; align-items: baseline; }
-.row:hover, .row.chosen { background: var(--leaf); }
-.name { font: 500 16px var(--font-head); }
-.unused { color: var(--warn); }
-.empty { margin: 8px 0 12px; }
-.trouble { color: var(--danger); }
-@media (max-width: 760px) { .row { grid-template-columns: minmax(0, 1fr) auto; } .row > :last-child { grid-column: 1 / -1; } }
+.ways {
+  display: flex;
+  gap: 8px;
+}
+h2 {
+  margin: 20px 0 6px;
+}
+ul {
+  border-top: 1px solid var(--hair);
+}
+li {
+  border-bottom: 1px solid var(--hair);
+}
+ul + ul {
+  border-top: 0;
+}
+.category {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 16px;
+  align-items: baseline;
+  padding: 12px 8px 4px;
+  font-size: 13px;
+  color: var(--soft);
+}
+.caught {
+  padding-bottom: 6px;
+  color: var(--ink);
+}
+.row {
+  display: grid;
+  grid-template-columns: 200px 110px minmax(0, 1fr);
+  gap: 2px 16px;
+  width: 100%;
+  padding: 8px;
+  text-align: left;
+  cursor: pointer;
+  align-items: baseline;
+}
+.row:hover,
+.row.chosen {
+  background: var(--leaf);
+}
+.name {
+  font: 500 16px var(--font-head);
+}
+.unused {
+  color: var(--warn);
+}
+.empty {
+  margin: 8px 0 12px;
+}
+.trouble {
+  color: var(--danger);
+}
+@media (max-width: 760px) {
+  .row {
+    grid-template-columns: minmax(0, 1fr) auto;
+  }
+  .row > :last-child {
+    grid-column: 1 / -1;
+  }
+}
 </style>

@@ -2,4 +2,6 @@ import { appForm } from '../../../shared/forms.ts'
 import { answering, bodyOf, idOf, markIn } from '../../services/answering.ts'
 import { putApp } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => putApp(sql, idOf(event), await bodyOf(event, appForm), markIn(event)))
+export default answering(async ({ sql, event }) =>
+  putApp(sql, idOf(event), await bodyOf(event, appForm), markIn(event)),
+)

@@ -2,4 +2,6 @@ import { appEditsForm } from '../../../shared/forms.ts'
 import { answering, BODY, bodyOf } from '../../services/answering.ts'
 import { changeApps } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => changeApps(sql, await bodyOf(event, appEditsForm, BODY.lists)))
+export default answering(async ({ sql, event }) =>
+  changeApps(sql, await bodyOf(event, appEditsForm, BODY.lists)),
+)

@@ -7,7 +7,8 @@ import { tell } from '../../sql/database.ts'
 export default answering(async ({ sql, event, account }) => {
   const { reason } = await bodyOf(event, asideForm)
   const mark = idOf(event)
-  if (!/^[0-9a-f]{16}$/.test(mark)) throw new Refused('not-found', 'A finding is named by its mark of 16 hexadecimal digits.')
+  if (!/^[0-9a-f]{16}$/.test(mark))
+    throw new Refused('not-found', 'A finding is named by its mark of 16 hexadecimal digits.')
   await setAside(sql, { mark, reason, author: account })
   await tell(sql, 'draft')
   return {}

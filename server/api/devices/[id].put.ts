@@ -2,4 +2,6 @@ import { deviceForm } from '../../../shared/forms.ts'
 import { answering, bodyOf, idOf, markIn } from '../../services/answering.ts'
 import { putDevice } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => putDevice(sql, idOf(event), await bodyOf(event, deviceForm), markIn(event)))
+export default answering(async ({ sql, event }) =>
+  putDevice(sql, idOf(event), await bodyOf(event, deviceForm), markIn(event)),
+)

@@ -6,6 +6,9 @@ import { answering, ofGateway, queryOf } from '../../services/answering.ts'
 export default answering(async ({ gateway, event }) => {
   const { mac, name } = await queryOf(event, pageForm)
   const html = await ofGateway(gateway.page(mac, name))
-  setResponseHeaders(event, { 'content-type': 'text/html; charset=utf-8', 'content-security-policy': 'default-src \'none\'; style-src \'unsafe-inline\'; frame-ancestors \'none\'' })
+  setResponseHeaders(event, {
+    'content-type': 'text/html; charset=utf-8',
+    'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'none'",
+  })
   return html
 })

@@ -2,4 +2,6 @@ import { ruleForm } from '../../../shared/forms.ts'
 import { answering, bodyOf, idOf, markIn } from '../../services/answering.ts'
 import { putRule } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => putRule(sql, idOf(event), await bodyOf(event, ruleForm), markIn(event)))
+export default answering(async ({ sql, event }) =>
+  putRule(sql, idOf(event), await bodyOf(event, ruleForm), markIn(event)),
+)

@@ -2,4 +2,6 @@ import { scheduleForm } from '../../../shared/forms.ts'
 import { answering, bodyOf, idOf, markIn } from '../../services/answering.ts'
 import { putSchedule } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => putSchedule(sql, idOf(event), await bodyOf(event, scheduleForm), markIn(event)))
+export default answering(async ({ sql, event }) =>
+  putSchedule(sql, idOf(event), await bodyOf(event, scheduleForm), markIn(event)),
+)

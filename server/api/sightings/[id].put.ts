@@ -6,7 +6,8 @@ import { leaveAlone } from '../../sql/sighting.ts'
 
 export default answering(async ({ sql, event }) => {
   const { leftAlone } = await bodyOf(event, leaveForm)
-  if (!await leaveAlone(sql, idOf(event), leftAlone)) throw new Refused('not-found', 'Nobody with this address was ever seen.')
+  if (!(await leaveAlone(sql, idOf(event), leftAlone)))
+    throw new Refused('not-found', 'Nobody with this address was ever seen.')
   await tell(sql, 'sightings')
   return {}
 })

@@ -6,5 +6,11 @@ import { sightings } from '../../sql/sighting.ts'
 
 export default answering(async ({ sql, event }): Promise<SightingAnswer[]> => {
   const asker = clientOf(event).address
-  return Promise.all((await sightings(sql)).map(async seen => ({ ...seen, maker: await makerOf(seen.mac), yours: seen.connected && seen.addresses.some(address => address === asker) })))
+  return Promise.all(
+    (await sightings(sql)).map(async (seen) => ({
+      ...seen,
+      maker: await makerOf(seen.mac),
+      yours: seen.connected && seen.addresses.some((address) => address === asker),
+    })),
+  )
 })

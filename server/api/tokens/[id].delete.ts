@@ -3,6 +3,7 @@ import { Refused } from '../../services/errors.ts'
 import { removeToken } from '../../sql/token.ts'
 
 export default answering(async ({ sql, event }) => {
-  if (!await removeToken(sql, idOf(event))) throw new Refused('not-found', 'That token was revoked already.')
+  if (!(await removeToken(sql, idOf(event))))
+    throw new Refused('not-found', 'That token was revoked already.')
   return {}
 })
