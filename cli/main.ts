@@ -17,7 +17,7 @@ const USAGE = `kairostat: who may reach what, and when, by a policy document (JS
   kairostat backup FILE | restore FILE | reset-password    (--help says more)
 
 --server asks a running Kairostat, such as http://192.168.1.2:3000, for what is live there, overrides too, and answers by
-that for any time. It needs a token, made on the page “Place”, in the environment variable KAIROSTAT_TOKEN.
+that for any time. It needs a token, created in Settings, in the environment variable KAIROSTAT_TOKEN.
 T is an instant (2026-11-27T21:30:00Z), a local date-time of the place (2026-11-27T21:30), or now.
 With no --device, every device in the order of the document; with no --network, as in none. Exit: 0, or 2 with every fault on standard error.`
 

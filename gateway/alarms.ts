@@ -2,7 +2,7 @@ import type { Compiled } from '../core/decision/compile.ts'
 import type { Subject } from '../core/decision/subject.ts'
 import { timelines } from '../core/decision/timeline.ts'
 import { instantText } from '../core/time/instant.ts'
-import type { Alarm, Evidence, Trouble } from './protocol.ts'
+import type { Alarm, Evidence, Trouble } from '../protocol/gateway.ts'
 
 /**
  * The longest time between two looks that are held against each other, and how far from a look a boundary

@@ -20,10 +20,10 @@ import {
   type Damage,
 } from './state.ts'
 import { closedPage } from './page.ts'
-import { FIRST_SETTINGS, readSettings, type Settings } from './settings.ts'
+import { FIRST_SETTINGS, readSettings, type Settings } from '../protocol/settings.ts'
 import type { DataPlane } from './plane.ts'
 import { readerHere, type PolicyReader, type Read } from './reader.ts'
-import { turns } from './turns.ts'
+import { turns } from './serial-queue.ts'
 import {
   GatewayRefusal,
   PRETENCES,
@@ -31,7 +31,7 @@ import {
   type Gateway,
   type Proposal,
   type Refusal,
-} from './protocol.ts'
+} from '../protocol/gateway.ts'
 
 /** How often what was counted is looked at, and how often look-ups are written down, in milliseconds. */
 const LOOK = 5000

@@ -11,7 +11,7 @@ import {
   type Lookup,
   type Refusal,
   type Sighting,
-} from './protocol.ts'
+} from '../protocol/gateway.ts'
 
 /**
  * How long an answer may take, and one to a whole policy, which may hold a million names, in milliseconds.

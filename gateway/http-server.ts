@@ -13,7 +13,7 @@ import {
   type H3Event,
 } from 'h3'
 import type { GatewayProgram } from './gateway.ts'
-import { GatewayRefusal, type Gateway, type Pretence } from './protocol.ts'
+import { GatewayRefusal, type Gateway, type Pretence } from '../protocol/gateway.ts'
 import { MalformedProposal } from './reader.ts'
 import { IDENTITY, SECURE } from './secure.ts'
 

@@ -4,7 +4,7 @@ import { createInterface } from 'node:readline'
 import { pipeline } from 'node:stream/promises'
 import { FileFault } from './atomic-file.ts'
 import type { LookupLog } from './lookups.ts'
-import type { Lookup } from './protocol.ts'
+import type { Lookup } from '../protocol/gateway.ts'
 
 /** How many lines beside those that are needed a file has before it is written anew. */
 const SPARE = 50_000

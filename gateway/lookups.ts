@@ -1,6 +1,6 @@
 import type { Effect } from '../core/policy/types.ts'
 import { DAY, instantText, readInstant } from '../core/time/instant.ts'
-import type { Lookup } from './protocol.ts'
+import type { Lookup } from '../protocol/gateway.ts'
 
 /** The longest time from the first to the last look-up of a run, in seconds. */
 const RUN = 3600

@@ -9,7 +9,7 @@ import type {
   Refusal,
   Sighting,
   Trouble,
-} from './protocol.ts'
+} from '../protocol/gateway.ts'
 
 /** What a plane is told beside the policy. */
 export interface PlaneSetting {

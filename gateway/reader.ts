@@ -2,7 +2,7 @@ import { canonicalText, digestOf } from '../core/policy/canonical.ts'
 import { readOverrides, readPolicy } from '../core/policy/read.ts'
 import type { Fault } from '../core/policy/shape.ts'
 import type { Policy } from '../core/policy/types.ts'
-import type { Proposal } from './protocol.ts'
+import type { Proposal } from '../protocol/gateway.ts'
 
 /** A policy that was read, with its digest; or every fault of the document. */
 export type Read =

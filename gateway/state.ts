@@ -6,7 +6,7 @@ import { readPolicy } from '../core/policy/read.ts'
 import type { Policy } from '../core/policy/types.ts'
 import { readIfThere } from './atomic-file.ts'
 import type { PolicyReader } from './reader.ts'
-import { FIRST_SETTINGS, readSettings, type Settings } from './settings.ts'
+import { FIRST_SETTINGS, readSettings, type Settings } from '../protocol/settings.ts'
 
 /** What the folder of a gateway's state holds, by file. */
 export const STATE_FILES = {

@@ -114,9 +114,9 @@ export function buildIfStale() {
         'app',
         'core',
         'gateway',
+        'protocol',
         'public',
         'server',
-        'shared',
         'nuxt.config.ts',
         'package-lock.json',
       ])

@@ -1,4 +1,4 @@
-import type { ErrorAnswer } from '../../shared/answers.ts'
+import type { ErrorAnswer } from '../../protocol/answers.ts'
 import { faultWords } from '../text/fault.ts'
 import { shellText } from '../text/shell.ts'
 

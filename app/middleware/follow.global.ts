@@ -1,5 +1,5 @@
 import { prepare } from '../composables/useDecider.ts'
-import { MOVED } from '../components/shell/pages.ts'
+import { MOVED } from '../model/pages.ts'
 import { useBoard } from '../stores/board.ts'
 import { useNetwork } from '../stores/network.ts'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { readInstant } from '../../core/time/instant.ts'
-import { NOTHING, plus, type Alarm } from '../../gateway/protocol.ts'
+import { NOTHING, plus, type Alarm } from '../../protocol/gateway.ts'
 import ConnectionList from '../components/activity/ConnectionList.vue'
 import LookupSearch from '../components/activity/LookupSearch.vue'
 import PretendTrouble from '../components/activity/PretendTrouble.vue'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import BandKey from '../components/board/BandKey.vue'
-import { KEYS } from '../components/palette/keys.ts'
+import { KEYS } from '../model/keys.ts'
 import { helpText, STILL_ONLINE, TERMS } from '../text/help.ts'
 
 useHead({ title: helpText.pageTitle })

@@ -2,7 +2,7 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Policy } from '../../core/policy/types.ts'
 import { readInstant } from '../../core/time/instant.ts'
-import type { GatewayAnswer, RevisionAnswer } from '../../shared/answers.ts'
+import type { GatewayAnswer, RevisionAnswer } from '../../protocol/answers.ts'
 import OverrideHistory from '../components/review/OverrideHistory.vue'
 import PolicyDifference from '../components/review/PolicyDifference.vue'
 import PolicyFile from '../components/review/PolicyFile.vue'

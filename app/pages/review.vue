@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { turnsWithin } from '../../core/change/hours.ts'
-import type { GatewayAnswer } from '../../shared/answers.ts'
+import type { GatewayAnswer } from '../../protocol/answers.ts'
 import FindingList from '../components/findings/FindingList.vue'
 import ChangedWeeks from '../components/review/ChangedWeeks.vue'
 import { callApi, wordsOf } from '../composables/useApi.ts'

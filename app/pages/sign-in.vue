@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onMounted, reactive, ref } from 'vue'
-import type { SessionAnswer } from '../../shared/answers.ts'
-import { setUpForm, signInForm } from '../../shared/forms.ts'
+import type { SessionAnswer } from '../../protocol/answers.ts'
+import { setUpForm, signInForm } from '../../protocol/forms.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 import { signInText } from '../text/sign-in.ts'
 

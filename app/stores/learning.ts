@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { proposalsOf } from '../../core/evidence/learn.ts'
 import { instantText } from '../../core/time/instant.ts'
-import type { LearnedAnswer } from '../../shared/answers.ts'
+import type { LearnedAnswer } from '../../protocol/answers.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 import { useNetwork } from './network.ts'
 

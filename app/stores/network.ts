@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, onScopeDispose, reactive, ref, shallowRef } from 'vue'
 import type { Policy } from '../../core/policy/types.ts'
-import type { Evidence } from '../../gateway/protocol.ts'
+import type { Evidence } from '../../protocol/gateway.ts'
 import type {
   AsideAnswer,
   DraftPartsAnswer,
@@ -11,7 +11,7 @@ import type {
   SightingAnswer,
   StepsAnswer,
   Topic,
-} from '../../shared/answers.ts'
+} from '../../protocol/answers.ts'
 import type { Seen } from '../../core/change/hours.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 import { keepEqual } from '../composables/keepEqual.ts'

@@ -1,5 +1,5 @@
-import type { GatewayAnswer } from '../../shared/answers.ts'
-import type { Alarm, Count } from '../../gateway/protocol.ts'
+import type { GatewayAnswer } from '../../protocol/answers.ts'
+import type { Alarm, Count } from '../../protocol/gateway.ts'
 import { lengthWords } from './time.ts'
 import { countWords } from './count.ts'
 

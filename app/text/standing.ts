@@ -6,7 +6,7 @@ import type { Segment } from '../../core/decision/timeline.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { DAY } from '../../core/time/instant.ts'
 import { unite } from '../../core/time/ranges.ts'
-import type { Turn } from '../components/board/turns.ts'
+import type { Turn } from '../model/state-changes.ts'
 import { clockOf, dateWords, weekdayWords, whenWords } from './time.ts'
 import { countWords, plural } from './count.ts'
 

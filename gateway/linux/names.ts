@@ -6,7 +6,7 @@ import { instantText } from '../../core/time/instant.ts'
 import { decidingBy } from '../deciding.ts'
 import { lookupLog, type LookupLog } from '../lookups.ts'
 import type { Ruling } from '../names/resolver.ts'
-import type { Flow } from '../protocol.ts'
+import type { Flow } from '../../protocol/gateway.ts'
 import { LIVES, namesOf, PAGE_ADDRESS } from './table.ts'
 
 /** How many names are remembered with their addresses. */

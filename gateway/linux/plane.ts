@@ -5,7 +5,7 @@ import { DAY, instantText } from '../../core/time/instant.ts'
 import { troubleLog } from '../alarms.ts'
 import { readIfThere } from '../atomic-file.ts'
 import type { DataPlane, PlaneSetting } from '../plane.ts'
-import type { Change, Flow, Refusal } from '../protocol.ts'
+import type { Change, Flow, Refusal } from '../../protocol/gateway.ts'
 import {
   evidenceOf,
   flowTables,
@@ -20,7 +20,7 @@ import { localAddresses } from './local.ts'
 import { tool, ToolFault } from './nft.ts'
 import type { Numbers } from './numbers.ts'
 import { watchTaken } from './watch.ts'
-import { turns } from '../turns.ts'
+import { turns } from '../serial-queue.ts'
 import { startResolver, type Asker, type ResolverSetting } from '../names/resolver.ts'
 import { namesKnown, namingIn, NothingHeld, type Naming, type Who } from './names.ts'
 import { pageServer } from './page-server.ts'

@@ -1,7 +1,7 @@
 import { dnsmasqLeases, iscLeases } from '../../core/formats/network.ts'
 import { collector, numbered } from '../../core/formats/reading.ts'
 import { instantText } from '../../core/time/instant.ts'
-import type { Sighting } from '../protocol.ts'
+import type { Sighting } from '../../protocol/gateway.ts'
 import type { Host } from './table.ts'
 
 /** A line of `ip -j neigh` (ip-neighbour(8)). */

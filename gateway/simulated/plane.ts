@@ -14,7 +14,7 @@ import {
   type Flow,
   type Pretence,
   type Sighting,
-} from '../protocol.ts'
+} from '../../protocol/gateway.ts'
 import { isThere, pastOf, trafficOf } from './traffic.ts'
 import { APPS, type SimulatedDevice } from './workshop.ts'
 

@@ -1,5 +1,5 @@
 import { readInstant } from '../../core/time/instant.ts'
-import { sinceForm } from '../../shared/forms.ts'
+import { sinceForm } from '../../protocol/forms.ts'
 import { answering, queryOf } from '../services/answering.ts'
 import { history } from '../services/history.ts'
 

@@ -1,4 +1,4 @@
-import { placeForm } from '../../shared/forms.ts'
+import { placeForm } from '../../protocol/forms.ts'
 import { answering, bodyOf } from '../services/answering.ts'
 import { changePlace } from '../services/draft.ts'
 

@@ -1,4 +1,4 @@
-import type { SessionAnswer } from '../../shared/answers.ts'
+import type { SessionAnswer } from '../../protocol/answers.ts'
 import { answering } from '../services/answering.ts'
 import { hasAccount } from '../sql/account.ts'
 

@@ -1,4 +1,4 @@
-import { signInForm } from '../../shared/forms.ts'
+import { signInForm } from '../../protocol/forms.ts'
 import { answering, BODY, bodyOf } from '../services/answering.ts'
 import { clientOf } from '../services/client.ts'
 import { keepSession } from '../services/cookie.ts'

@@ -9,8 +9,8 @@ import {
   type H3Event,
 } from 'h3'
 import { ValidationError, type InferType, type Schema } from 'yup'
-import { GatewayRefusal } from '../../gateway/protocol.ts'
-import type { ErrorAnswer } from '../../shared/answers.ts'
+import { GatewayRefusal } from '../../protocol/gateway.ts'
+import type { ErrorAnswer } from '../../protocol/answers.ts'
 import { MOST_FAULTS } from '../../core/policy/shape.ts'
 import { context, type Context } from './context.ts'
 import { ERRORS, Refused } from './errors.ts'

@@ -1,10 +1,10 @@
 import type { Schema, SchemaDescription } from 'yup'
 import policySchema from '../../docs/policy.schema.json' with { type: 'json' }
-import * as forms from '../../shared/forms.ts'
+import * as forms from '../../protocol/forms.ts'
 import { ERRORS } from './errors.ts'
 
 /**
- * A route as it is described: what it does, what it takes (a form of `shared/forms.ts`) and what it answers,
+ * A route as it is described: what it does, what it takes (a form of `protocol/forms.ts`) and what it answers,
  * in words.
  */
 export interface RouteDescription {

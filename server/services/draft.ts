@@ -15,7 +15,7 @@ import type {
   Schedule,
   SiteList,
 } from '../../core/policy/types.ts'
-import type { DraftPartsAnswer } from '../../shared/answers.ts'
+import type { DraftPartsAnswer } from '../../protocol/answers.ts'
 import type { Sql } from '../sql/database.ts'
 import { devices, freeAdapters, groups, holderOf } from '../sql/device.ts'
 import { partMarks, type DraftPart } from '../sql/draft-part.ts'

@@ -4,8 +4,8 @@ import { canonicalText } from '../../core/policy/canonical.ts'
 import { offsetsFrom } from '../../core/time/clock-change.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
 import { isTimeZone } from '../../core/time/zone.ts'
-import type { Change, Gateway, GatewayStatus } from '../../gateway/protocol.ts'
-import type { GatewayAnswer, LiveAnswer } from '../../shared/answers.ts'
+import type { Change, Gateway, GatewayStatus } from '../../protocol/gateway.ts'
+import type { GatewayAnswer, LiveAnswer } from '../../protocol/answers.ts'
 
 /** How often the gateway is asked for its clock and digest, in milliseconds. */
 const BEAT = 1000

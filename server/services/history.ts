@@ -1,7 +1,7 @@
 import { overridesFor } from '../../core/policy/overrides.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { instantText } from '../../core/time/instant.ts'
-import type { EraAnswer } from '../../shared/answers.ts'
+import type { EraAnswer } from '../../protocol/answers.ts'
 import type { Sql } from '../sql/database.ts'
 import { overridesSince } from '../sql/override.ts'
 import { revisions } from '../sql/revision.ts'

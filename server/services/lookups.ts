@@ -1,4 +1,4 @@
-import type { Gateway } from '../../gateway/protocol.ts'
+import type { Gateway } from '../../protocol/gateway.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
 import type { Sql } from '../sql/database.ts'
 import { forgetLookups, saveLookups } from '../sql/lookup.ts'

@@ -1,7 +1,7 @@
 import { Counter, Gauge, Registry } from 'prom-client'
 import { readInstant } from '../../core/time/instant.ts'
-import type { Count, Gateway } from '../../gateway/protocol.ts'
-import type { GatewayAnswer, LiveAnswer } from '../../shared/answers.ts'
+import type { Count, Gateway } from '../../protocol/gateway.ts'
+import type { GatewayAnswer, LiveAnswer } from '../../protocol/answers.ts'
 
 /**
  * What the gateway counted, as Prometheus reads it (text format 0.0.4): packets and bytes by device and by

@@ -43,7 +43,7 @@ import { fillDraft, takeStep, type Made } from './edit.ts'
 import { ERRORS } from './errors.ts'
 import { linkGateway, type GatewayLink } from './gateway-link.ts'
 import { changeOverride, endOverride, makeOverride, putLive, readLive, revisionPolicy } from './live.ts'
-import { makerOf } from './maker.ts'
+import { makerOf } from './vendor.ts'
 import { isOpen } from './open-routes.ts'
 import { accountOf, setUp, signIn, signOut } from './sign-in.ts'
 

@@ -15,7 +15,7 @@ import {
 } from '../sql/account.ts'
 import { accountOfToken, addToken } from '../sql/token.ts'
 import { tell, type Sql } from '../sql/database.ts'
-import type { MadeToken } from '../../shared/answers.ts'
+import type { MadeToken } from '../../protocol/answers.ts'
 import type { Place } from '../../core/policy/types.ts'
 import { savePlace } from '../sql/place.ts'
 import { Refused } from './errors.ts'

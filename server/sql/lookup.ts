@@ -1,6 +1,6 @@
-import type { Lookup } from '../../gateway/protocol.ts'
-import type { Settings } from '../../gateway/settings.ts'
-import type { LearnedAnswer, LookupsAnswer, SeenNameAnswer } from '../../shared/answers.ts'
+import type { Lookup } from '../../protocol/gateway.ts'
+import type { Settings } from '../../protocol/settings.ts'
+import type { LearnedAnswer, LookupsAnswer, SeenNameAnswer } from '../../protocol/answers.ts'
 import { instant, type Sql } from './database.ts'
 
 /** How many runs are told at a time. */

@@ -1,7 +1,7 @@
 import { overrideWho } from '../../core/policy/parts.ts'
 import type { Fault } from '../../core/policy/shape.ts'
 import type { Effect, Override, OverrideWho } from '../../core/policy/types.ts'
-import type { OverrideActAnswer as OverrideAct } from '../../shared/answers.ts'
+import type { OverrideActAnswer as OverrideAct } from '../../protocol/answers.ts'
 import { instant, type Sql } from './database.ts'
 
 interface Row {

@@ -4,8 +4,8 @@ import { standingSentence } from '../../app/text/standing.ts'
 import { dateWords } from '../../app/text/time.ts'
 import { eraMoments, type Era } from '../../core/decision/eras.ts'
 import { DAY, instantText, localText, readInstant, readLocal } from '../../core/time/instant.ts'
-import type { Decision } from '../../gateway/protocol.ts'
-import type { EraAnswer } from '../../shared/answers.ts'
+import type { Decision } from '../../protocol/gateway.ts'
+import type { EraAnswer } from '../../protocol/answers.ts'
 import { ahead, choose, expect, LISBON, openPage, test, TIME } from './place.ts'
 
 test.use({ only: 'board' })

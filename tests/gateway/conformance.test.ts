@@ -4,7 +4,7 @@ import { instantText, localText } from '../../core/time/instant.ts'
 import { startGateway } from '../../gateway/gateway.ts'
 import { gatewayAt } from '../../gateway/http-client.ts'
 import { gatewayServer } from '../../gateway/http-server.ts'
-import type { Gateway } from '../../gateway/protocol.ts'
+import type { Gateway } from '../../protocol/gateway.ts'
 import { simulatedPlane } from '../../gateway/simulated/plane.ts'
 import { enforce, FAR, MACS, policyOf, PORT, startNetwork } from './network.ts'
 

@@ -6,7 +6,7 @@ import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
 import { readPolicy } from '../../core/policy/read.ts'
 import { gatewayAt } from '../../gateway/http-client.ts'
 import { SYSTEM } from '../../gateway/linux/nft.ts'
-import type { Gateway } from '../../gateway/protocol.ts'
+import type { Gateway } from '../../protocol/gateway.ts'
 import { UNIT_OPTIONS } from '../support/unit.ts'
 
 /** The far side of the router, in both versions of IP. */

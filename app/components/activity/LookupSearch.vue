@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { instantText, readInstant } from '../../../core/time/instant.ts'
-import type { Lookup } from '../../../gateway/protocol.ts'
-import type { LookupsAnswer } from '../../../shared/answers.ts'
+import type { Lookup } from '../../../protocol/gateway.ts'
+import type { LookupsAnswer } from '../../../protocol/answers.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'

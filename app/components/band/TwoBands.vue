@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { useNetwork } from '../../stores/network.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
 import AccessBand from './AccessBand.vue'
-import { BESIDE, bandWords, differences, type Side } from './band.ts'
+import { BESIDE, bandWords, differences, type Side } from '../../model/band.ts'
 
 /**
  * Access over time under two aspects, one above the other; what differs is shaded where both are of the same

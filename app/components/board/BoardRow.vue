@@ -8,8 +8,8 @@ import { stateWord } from '../../text/standing.ts'
 import { useView } from '../../stores/view.ts'
 import { clockOf, whenWords } from '../../text/time.ts'
 import AccessBand from '../band/AccessBand.vue'
-import { bandWords } from '../band/band.ts'
-import type { Line } from './lines.ts'
+import { bandWords } from '../../model/band.ts'
+import type { Line } from '../../model/board-lines.ts'
 import { boardText } from '../../text/board.ts'
 
 /**

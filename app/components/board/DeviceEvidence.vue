@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { readInstant } from '../../../core/time/instant.ts'
-import { NOTHING, plus } from '../../../gateway/protocol.ts'
+import { NOTHING, plus } from '../../../protocol/gateway.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { trafficWords } from '../../text/gateway.ts'

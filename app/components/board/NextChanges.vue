@@ -6,7 +6,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../text/count.ts'
 import { clockOf, lengthWords, weekdayWords } from '../../text/time.ts'
-import type { Turn } from './turns.ts'
+import type { Turn } from '../../model/state-changes.ts'
 import { boardText } from '../../text/board.ts'
 
 /**

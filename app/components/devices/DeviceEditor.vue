@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import type { AdapterFinding } from '../../../core/findings/adapters.ts'
 import type { Device } from '../../../core/policy/types.ts'
-import { deviceForm } from '../../../shared/forms.ts'
+import { deviceForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { findingWords, KIND_CHOICES } from '../../text/device.ts'

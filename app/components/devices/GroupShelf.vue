@@ -7,7 +7,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import OverrideActs from '../board/OverrideActs.vue'
 import InUse from '../shell/InUse.vue'
-import { DRAGGED } from './newcomers.ts'
+import { DRAGGED } from '../../model/unknown-devices.ts'
 import { devicesText } from '../../text/devices.ts'
 
 /**

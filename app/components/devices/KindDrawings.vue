@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { KIND_ICONS } from './kinds.ts'
+import { KIND_ICONS } from '../../model/kinds.ts'
 
 /** The drawings of all kinds of devices, once for the page: hundreds of rows point to them. */
 </script>

@@ -9,7 +9,7 @@ import { useNetwork } from '../../stores/network.ts'
 import { DAY } from '../../../core/time/instant.ts'
 import { decide } from '../../composables/useDecider.ts'
 import { effectWords } from '../../text/change.ts'
-import { NEW_RULE } from '../rules/form.ts'
+import { NEW_RULE } from '../../model/rule-form.ts'
 import { addressOf } from '../../composables/useOpened.ts'
 import { shellText } from '../../text/shell.ts'
 

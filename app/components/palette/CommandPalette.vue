@@ -4,7 +4,7 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useOverride } from '../../composables/useOverride.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { suggestions, type Suggestion } from './suggest.ts'
+import { suggestions, type Suggestion } from '../../model/suggest.ts'
 import { shellText } from '../../text/shell.ts'
 
 /**

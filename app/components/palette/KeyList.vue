@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
-import { KEYS } from './keys.ts'
+import { KEYS } from '../../model/keys.ts'
 import { helpText } from '../../text/help.ts'
 
 /** The keys, over the page. */

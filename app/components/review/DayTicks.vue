@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import { DAY, dayAt, startOfDay } from '../../../core/time/instant.ts'
 import { useNetwork } from '../../stores/network.ts'
-import { BESIDE } from '../band/band.ts'
+import { BESIDE } from '../../model/band.ts'
 import { dateWords } from '../../text/time.ts'
 
 /** The days of the coming week over the bands of the review; one that ends beyond the edge is left out. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref, shallowRef, watch } from 'vue'
 import { readInstant } from '../../../core/time/instant.ts'
-import type { OverrideActAnswer } from '../../../shared/answers.ts'
+import type { OverrideActAnswer } from '../../../protocol/answers.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'

@@ -8,7 +8,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { blockedWords } from '../../text/standing.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
-import { blockedIn, DRAWN, type Step } from './steps.ts'
+import { blockedIn, DRAWN, type Step } from '../../model/steps.ts'
 import { shellText } from '../../text/shell.ts'
 
 /**

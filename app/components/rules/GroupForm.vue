@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { groupForm } from '../../../shared/forms.ts'
+import { groupForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import EditorActs from '../shell/EditorActs.vue'

@@ -3,7 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { markOf } from '../../../core/policy/canonical.ts'
 import type { RuleEdits } from '../../../core/policy/parts.ts'
 import type { Rule } from '../../../core/policy/types.ts'
-import { ruleForm } from '../../../shared/forms.ts'
+import { ruleForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import ServiceField from '../sites/ServiceField.vue'
@@ -21,12 +21,12 @@ import {
   whoChoices,
   whoOf,
   whoValues,
-} from './form.ts'
+} from '../../model/rule-form.ts'
 import SelectField from '../shell/SelectField.vue'
 import ScheduleEditor from '../schedules/ScheduleEditor.vue'
 import SiteListEditor from '../sites/SiteListEditor.vue'
 import GroupForm from './GroupForm.vue'
-import { NEW_SCHEDULE } from '../schedules/paint.ts'
+import { NEW_SCHEDULE } from '../../model/paint.ts'
 import { rulesText } from '../../text/rules.ts'
 
 /**

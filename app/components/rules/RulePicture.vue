@@ -11,10 +11,10 @@ import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { useWidth } from '../../composables/useWidth.ts'
-import type { Side } from '../band/band.ts'
+import type { Side } from '../../model/band.ts'
 import TwoBands from '../band/TwoBands.vue'
 import DayTicks from '../review/DayTicks.vue'
-import { networksOf } from '../board/rows.ts'
+import { networksOf } from '../../model/board-rows.ts'
 import { rulesText } from '../../text/rules.ts'
 
 /**

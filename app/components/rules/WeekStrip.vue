@@ -5,7 +5,7 @@ import type { Ranges } from '../../../core/time/ranges.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { clockOf } from '../../text/time.ts'
 import AccessBand from '../band/AccessBand.vue'
-import { bandWords } from '../band/band.ts'
+import { bandWords } from '../../model/band.ts'
 import { rulesText } from '../../text/rules.ts'
 
 /**

@@ -13,7 +13,7 @@ import {
   windowsOf,
   windowWords,
   type Window,
-} from './paint.ts'
+} from '../../model/paint.ts'
 import { clockWords } from '../../text/clock.ts'
 import { schedulesText } from '../../text/schedules.ts'
 

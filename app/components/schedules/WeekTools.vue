@@ -2,7 +2,7 @@
 import { computed, ref, shallowRef } from 'vue'
 import { readClock } from '../../../core/time/spoken.ts'
 import type { Week } from '../../../core/time/week.ts'
-import { copied, inverted, weekOf, windowsOf } from './paint.ts'
+import { copied, inverted, weekOf, windowsOf } from '../../model/paint.ts'
 import SelectField from '../shell/SelectField.vue'
 import { WEEKDAYS } from '../../text/week.ts'
 import { schedulesText } from '../../text/schedules.ts'

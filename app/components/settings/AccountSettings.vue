@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { reactive, ref } from 'vue'
-import { passwordForm } from '../../../shared/forms.ts'
+import { passwordForm } from '../../../protocol/forms.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { settingsText } from '../../text/settings.ts'
 import MarkedText from '../shell/MarkedText.vue'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import equal from 'fast-deep-equal'
-import { FIRST_SETTINGS, WORDS_LENGTH, type Settings } from '../../../gateway/settings.ts'
+import { FIRST_SETTINGS, WORDS_LENGTH, type Settings } from '../../../protocol/settings.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import SelectField from '../shell/SelectField.vue'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Network } from '../../../core/policy/types.ts'
-import { networkForm } from '../../../shared/forms.ts'
+import { networkForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { settingsText } from '../../text/settings.ts'

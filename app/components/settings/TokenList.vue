@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
 import { readInstant } from '../../../core/time/instant.ts'
-import type { MadeToken, TokenAnswer } from '../../../shared/answers.ts'
-import { tokenForm } from '../../../shared/forms.ts'
+import type { MadeToken, TokenAnswer } from '../../../protocol/answers.ts'
+import { tokenForm } from '../../../protocol/forms.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { clockOf, dateWords } from '../../text/time.ts'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { isOn, type PageLink } from './pages.ts'
+import { isOn, type PageLink } from '../../model/pages.ts'
 import { shellText } from '../../text/shell.ts'
 
 /** The pages at the thumb, on a narrow screen: four of them, and the rest behind More. */

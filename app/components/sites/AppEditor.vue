@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { App } from '../../../core/policy/types.ts'
-import { appForm } from '../../../shared/forms.ts'
+import { appForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'
 import EditorActs from '../shell/EditorActs.vue'

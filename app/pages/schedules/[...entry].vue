@@ -11,7 +11,7 @@ import { capital } from '../../text/rule.ts'
 import { weekTextWords } from '../../text/week.ts'
 import { whenWords } from '../../text/time.ts'
 import EntryHead from '../../components/shell/EntryHead.vue'
-import { NEW_SCHEDULE } from '../../components/schedules/paint.ts'
+import { NEW_SCHEDULE } from '../../model/paint.ts'
 import { schedulesText } from '../../text/schedules.ts'
 import MarkedText from '../../components/shell/MarkedText.vue'
 

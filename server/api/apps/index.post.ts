@@ -1,4 +1,4 @@
-import { appForm } from '../../../shared/forms.ts'
+import { appForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf } from '../../services/answering.ts'
 import { putApp } from '../../services/draft.ts'
 

@@ -1,4 +1,4 @@
-import { appEditsForm } from '../../../shared/forms.ts'
+import { appEditsForm } from '../../../protocol/forms.ts'
 import { answering, BODY, bodyOf } from '../../services/answering.ts'
 import { changeApps } from '../../services/draft.ts'
 

@@ -1,4 +1,4 @@
-import { asideForm } from '../../../shared/forms.ts'
+import { asideForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf, idOf } from '../../services/answering.ts'
 import { Refused } from '../../services/errors.ts'
 import { setAside } from '../../sql/aside.ts'

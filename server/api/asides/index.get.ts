@@ -1,4 +1,4 @@
-import type { AsideAnswer } from '../../../shared/answers.ts'
+import type { AsideAnswer } from '../../../protocol/answers.ts'
 import { answering } from '../../services/answering.ts'
 import { asides } from '../../sql/aside.ts'
 

@@ -1,4 +1,4 @@
-import { deviceForm } from '../../../shared/forms.ts'
+import { deviceForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf, idOf, markIn } from '../../services/answering.ts'
 import { putDevice } from '../../services/draft.ts'
 

@@ -1,4 +1,4 @@
-import { deviceEditsForm } from '../../../shared/forms.ts'
+import { deviceEditsForm } from '../../../protocol/forms.ts'
 import { answering, BODY, bodyOf } from '../../services/answering.ts'
 import { changeDevices } from '../../services/draft.ts'
 

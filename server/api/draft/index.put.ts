@@ -1,4 +1,4 @@
-import { takeInForm } from '../../../shared/forms.ts'
+import { takeInForm } from '../../../protocol/forms.ts'
 import { answering, BODY, bodyOf } from '../../services/answering.ts'
 import { takeIntoDraft } from '../../services/draft.ts'
 

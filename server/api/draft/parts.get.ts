@@ -1,4 +1,4 @@
-import { partsForm } from '../../../shared/forms.ts'
+import { partsForm } from '../../../protocol/forms.ts'
 import { answering, queryOf } from '../../services/answering.ts'
 import { readParts } from '../../services/draft.ts'
 

@@ -1,4 +1,4 @@
-import type { StepsAnswer } from '../../../shared/answers.ts'
+import type { StepsAnswer } from '../../../protocol/answers.ts'
 import { answering } from '../../services/answering.ts'
 import { stepNumbers } from '../../sql/draft-step.ts'
 

@@ -1,5 +1,5 @@
-import type { StepsAnswer } from '../../../shared/answers.ts'
-import { stepForm } from '../../../shared/forms.ts'
+import type { StepsAnswer } from '../../../protocol/answers.ts'
+import { stepForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf } from '../../services/answering.ts'
 import { takeStep } from '../../services/edit.ts'
 import { stepNumbers } from '../../sql/draft-step.ts'

@@ -1,4 +1,4 @@
-import { clockForm } from '../../../shared/forms.ts'
+import { clockForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf, ofGateway } from '../../services/answering.ts'
 
 export default answering(async ({ gateway, link, event }) => {

@@ -1,4 +1,4 @@
-import { decisionForm } from '../../../shared/forms.ts'
+import { decisionForm } from '../../../protocol/forms.ts'
 import { answering, ofGateway, queryOf } from '../../services/answering.ts'
 
 export default answering(async ({ gateway, event }) => {

@@ -1,5 +1,5 @@
 import { setResponseHeaders } from 'h3'
-import { pageForm } from '../../../shared/forms.ts'
+import { pageForm } from '../../../protocol/forms.ts'
 import { answering, ofGateway, queryOf } from '../../services/answering.ts'
 
 // The page is as the gateway shows it, so it brings its own style and asks for nothing.

@@ -1,4 +1,4 @@
-import { settingsForm } from '../../../shared/forms.ts'
+import { settingsForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf, ofGateway } from '../../services/answering.ts'
 import { Refused } from '../../services/errors.ts'
 import { forgetLookups } from '../../sql/lookup.ts'

@@ -1,4 +1,4 @@
-import { useAppForm } from '../../../shared/forms.ts'
+import { useAppForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf, ofGateway } from '../../services/answering.ts'
 
 export default answering(async ({ gateway, event }) => {

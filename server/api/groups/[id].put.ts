@@ -1,4 +1,4 @@
-import { groupForm } from '../../../shared/forms.ts'
+import { groupForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf, idOf, markIn } from '../../services/answering.ts'
 import { putGroup } from '../../services/draft.ts'
 

@@ -1,4 +1,4 @@
-import { learnedForm } from '../../../shared/forms.ts'
+import { learnedForm } from '../../../protocol/forms.ts'
 import { answering, ofGateway, queryOf } from '../../services/answering.ts'
 import { learnedNames } from '../../sql/lookup.ts'
 

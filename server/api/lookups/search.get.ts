@@ -1,4 +1,4 @@
-import { searchForm } from '../../../shared/forms.ts'
+import { searchForm } from '../../../protocol/forms.ts'
 import { answering, queryOf } from '../../services/answering.ts'
 import { searchLookups } from '../../sql/lookup.ts'
 

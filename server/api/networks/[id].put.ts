@@ -1,4 +1,4 @@
-import { networkForm } from '../../../shared/forms.ts'
+import { networkForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf, idOf, markIn } from '../../services/answering.ts'
 import { putNetwork } from '../../services/draft.ts'
 

@@ -1,4 +1,4 @@
-import { endForm } from '../../../shared/forms.ts'
+import { endForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf, idOf } from '../../services/answering.ts'
 import { changeOverride } from '../../services/live.ts'
 

@@ -1,4 +1,4 @@
-import { overrideForm } from '../../../shared/forms.ts'
+import { overrideForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf } from '../../services/answering.ts'
 import { makeOverride } from '../../services/live.ts'
 

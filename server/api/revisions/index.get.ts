@@ -1,4 +1,4 @@
-import type { RevisionAnswer } from '../../../shared/answers.ts'
+import type { RevisionAnswer } from '../../../protocol/answers.ts'
 import { answering } from '../../services/answering.ts'
 import { revisions } from '../../sql/revision.ts'
 

@@ -1,4 +1,4 @@
-import { putLiveForm } from '../../../shared/forms.ts'
+import { putLiveForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf } from '../../services/answering.ts'
 import { putLive } from '../../services/live.ts'
 

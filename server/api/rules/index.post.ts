@@ -1,4 +1,4 @@
-import { ruleForm } from '../../../shared/forms.ts'
+import { ruleForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf } from '../../services/answering.ts'
 import { putRule } from '../../services/draft.ts'
 

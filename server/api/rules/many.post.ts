@@ -1,4 +1,4 @@
-import { ruleEditsForm } from '../../../shared/forms.ts'
+import { ruleEditsForm } from '../../../protocol/forms.ts'
 import { answering, BODY, bodyOf } from '../../services/answering.ts'
 import { changeRules } from '../../services/draft.ts'
 

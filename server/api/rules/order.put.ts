@@ -1,4 +1,4 @@
-import { orderForm } from '../../../shared/forms.ts'
+import { orderForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf, markIn } from '../../services/answering.ts'
 import { sortRules } from '../../services/draft.ts'
 

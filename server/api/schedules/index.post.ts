@@ -1,4 +1,4 @@
-import { scheduleForm } from '../../../shared/forms.ts'
+import { scheduleForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf } from '../../services/answering.ts'
 import { putSchedule } from '../../services/draft.ts'
 

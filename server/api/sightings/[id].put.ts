@@ -1,4 +1,4 @@
-import { leaveForm } from '../../../shared/forms.ts'
+import { leaveForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf, idOf } from '../../services/answering.ts'
 import { Refused } from '../../services/errors.ts'
 import { tell } from '../../sql/database.ts'

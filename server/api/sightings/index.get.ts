@@ -1,7 +1,7 @@
-import type { SightingAnswer } from '../../../shared/answers.ts'
+import type { SightingAnswer } from '../../../protocol/answers.ts'
 import { answering } from '../../services/answering.ts'
 import { clientOf } from '../../services/client.ts'
-import { makerOf } from '../../services/maker.ts'
+import { makerOf } from '../../services/vendor.ts'
 import { sightings } from '../../sql/sighting.ts'
 
 export default answering(async ({ sql, event }): Promise<SightingAnswer[]> => {

@@ -1,4 +1,4 @@
-import { siteListForm } from '../../../shared/forms.ts'
+import { siteListForm } from '../../../protocol/forms.ts'
 import { answering, BODY, bodyOf } from '../../services/answering.ts'
 import { putSiteList } from '../../services/draft.ts'
 

@@ -1,4 +1,4 @@
-import type { TokenAnswer } from '../../../shared/answers.ts'
+import type { TokenAnswer } from '../../../protocol/answers.ts'
 import { answering } from '../../services/answering.ts'
 import { tokens } from '../../sql/token.ts'
 

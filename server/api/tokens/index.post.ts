@@ -1,4 +1,4 @@
-import { tokenForm } from '../../../shared/forms.ts'
+import { tokenForm } from '../../../protocol/forms.ts'
 import { answering, bodyOf } from '../../services/answering.ts'
 import { makeToken } from '../../services/sign-in.ts'
 

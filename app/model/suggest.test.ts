@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest'
-import { readInstant } from '../../../core/time/instant.ts'
-import { demoDocument } from '../../../server/demo/policy.ts'
-import { policyOf } from '../../../tests/support/arbitraries.ts'
+import { readInstant } from '../../core/time/instant.ts'
+import { demoDocument } from '../../server/demo/policy.ts'
+import { policyOf } from '../../tests/support/arbitraries.ts'
 import { SHOWN, suggestions } from './suggest.ts'
 
 const policy = policyOf(demoDocument('2026-11-28'))

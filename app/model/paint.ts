@@ -1,8 +1,8 @@
-import type { Schedule } from '../../../core/policy/types.ts'
-import { clip, complement, secondsIn, unite, type Ranges } from '../../../core/time/ranges.ts'
-import { clockText, DAY_NAMES, uniteSpans, type Week } from '../../../core/time/week.ts'
-import { clockWords } from '../../text/clock.ts'
-import { schedulesText } from '../../text/schedules.ts'
+import type { Schedule } from '../../core/policy/types.ts'
+import { clip, complement, secondsIn, unite, type Ranges } from '../../core/time/ranges.ts'
+import { clockText, DAY_NAMES, uniteSpans, type Week } from '../../core/time/week.ts'
+import { clockWords } from '../text/clock.ts'
+import { schedulesText } from '../text/schedules.ts'
 
 /**
  * A window as one takes hold of it: the weekday on which it starts (0 = Monday) and minutes from that

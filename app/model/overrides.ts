@@ -1,6 +1,6 @@
-import type { Subject } from '../../../core/decision/subject.ts'
-import type { Era } from '../../../core/decision/eras.ts'
-import { readInstant } from '../../../core/time/instant.ts'
+import type { Subject } from '../../core/decision/subject.ts'
+import type { Era } from '../../core/decision/eras.ts'
+import { readInstant } from '../../core/time/instant.ts'
 
 /**
  * When overrides name a device, by itself or by a group, over the eras: their bounds in seconds (`Infinity` =

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
-import type { Moment } from '../../../core/decision/moment.ts'
-import { policyOf } from '../../../tests/support/arbitraries.ts'
-import { deviceRows, ORDERS, type Order } from './rows.ts'
+import type { Moment } from '../../core/decision/moment.ts'
+import { policyOf } from '../../tests/support/arbitraries.ts'
+import { deviceRows, ORDERS, type Order } from './device-rows.ts'
 
 const mac = (last: number) => `02:5e:10:00:00:0${last}`
 const device = (id: string, kind: string, ...cards: number[]) => ({

@@ -1,4 +1,4 @@
-import type { DeviceKind } from '../../../core/policy/types.ts'
+import type { DeviceKind } from '../../core/policy/types.ts'
 
 /** The drawing of each kind of device. */
 export const KIND_ICONS: Readonly<Record<DeviceKind, string>> = {

@@ -1,8 +1,8 @@
-import { PAGES } from '../shell/pages.ts'
-import type { Effect, Policy } from '../../../core/policy/types.ts'
-import { readLength, readSpoken } from '../../../core/time/spoken.ts'
-import { clockOf, dateWords, lengthWords, whenWords } from '../../text/time.ts'
-import { shellText } from '../../text/shell.ts'
+import { PAGES } from './pages.ts'
+import type { Effect, Policy } from '../../core/policy/types.ts'
+import { readLength, readSpoken } from '../../core/time/spoken.ts'
+import { clockOf, dateWords, lengthWords, whenWords } from '../text/time.ts'
+import { shellText } from '../text/shell.ts'
 
 /**
  * What choosing a suggestion does. An override's `until` is an instant in seconds, `null` = until it is

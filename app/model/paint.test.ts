@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { readWeek, weekText, type Week } from '../../../core/time/week.ts'
-import { weekTexts } from '../../../tests/support/arbitraries.ts'
+import { readWeek, weekText, type Week } from '../../core/time/week.ts'
+import { weekTexts } from '../../tests/support/arbitraries.ts'
 import {
   between,
   copied,

@@ -19,8 +19,8 @@ import {
 } from '../core/policy/parts.ts'
 import { documentReader as readDocument } from '../core/policy/read.ts'
 import { readInstant } from '../core/time/instant.ts'
-import { PRETENCES, type Pretence } from '../gateway/protocol.ts'
-import { settingsReader, type Settings } from '../gateway/settings.ts'
+import { PRETENCES, type Pretence } from './gateway.ts'
+import { settingsReader, type Settings } from './settings.ts'
 import type { Fault, Reader } from '../core/policy/shape.ts'
 import type {
   App,

@@ -1,6 +1,6 @@
 import type { Fault } from '../core/policy/shape.ts'
 import type { Effect, Override, Policy } from '../core/policy/types.ts'
-import type { GatewayStatus, Lookup, Sighting } from '../gateway/protocol.ts'
+import type { GatewayStatus, Lookup, Sighting } from './gateway.ts'
 
 /** `GET /api/session`: who is signed in, and whether anybody can be yet. */
 export interface SessionAnswer {

@@ -1,9 +1,9 @@
-import type { Moment } from '../../../core/decision/moment.ts'
-import { isBlocked } from '../../../core/decision/standing.ts'
-import { adapterFindings, type AdapterFinding } from '../../../core/findings/adapters.ts'
-import type { Device, Policy } from '../../../core/policy/types.ts'
-import { readInstant } from '../../../core/time/instant.ts'
-import type { SightingAnswer } from '../../../shared/answers.ts'
+import type { Moment } from '../../core/decision/moment.ts'
+import { isBlocked } from '../../core/decision/standing.ts'
+import { adapterFindings, type AdapterFinding } from '../../core/findings/adapters.ts'
+import type { Device, Policy } from '../../core/policy/types.ts'
+import { readInstant } from '../../core/time/instant.ts'
+import type { SightingAnswer } from '../../protocol/answers.ts'
 
 /**
  * A device of the draft with all that its line in the list shows. Instants are in seconds; `lastSeen` is

@@ -1,4 +1,4 @@
-import { shellText } from '../../text/shell.ts'
+import { shellText } from '../text/shell.ts'
 /** The few keys that work everywhere. */
 export const KEYS: readonly (readonly [key: string, words: string])[] = [
   [shellText.ctrlK, shellText.keySearch],

@@ -1,7 +1,7 @@
-import type { Moment } from '../../../core/decision/moment.ts'
-import { isBlocked, type State } from '../../../core/decision/standing.ts'
-import type { Sort } from '../../stores/view.ts'
-import type { Row } from './rows.ts'
+import type { Moment } from '../../core/decision/moment.ts'
+import { isBlocked, type State } from '../../core/decision/standing.ts'
+import type { Sort } from '../stores/view.ts'
+import type { Row } from './board-rows.ts'
 
 /** A row of the board with how it stands at the moment, and when overrides name it. */
 export interface Line {

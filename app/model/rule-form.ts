@@ -1,5 +1,5 @@
-import type { Policy, Rule, What, When, Who } from '../../../core/policy/types.ts'
-import { rulesText } from '../../text/rules.ts'
+import type { Policy, Rule, What, When, Who } from '../../core/policy/types.ts'
+import { rulesText } from '../text/rules.ts'
 
 /** A rule to begin with: it meets nobody yet, and would cut off the internet. */
 export const NEW_RULE: Rule = {

@@ -1,8 +1,8 @@
-import { subjectOfMac, type Compiled } from '../../../core/decision/compile.ts'
-import { networkOf, type Subject } from '../../../core/decision/subject.ts'
-import type { Device, Policy } from '../../../core/policy/types.ts'
-import type { Sighting } from '../../../gateway/protocol.ts'
-import { boardText } from '../../text/board.ts'
+import { subjectOfMac, type Compiled } from '../../core/decision/compile.ts'
+import { networkOf, type Subject } from '../../core/decision/subject.ts'
+import type { Device, Policy } from '../../core/policy/types.ts'
+import type { Sighting } from '../../protocol/gateway.ts'
+import { boardText } from '../text/board.ts'
 
 /** A row of the board: a device as it is named, and who it is to the policy that is live. */
 export interface Row {

@@ -1,6 +1,6 @@
-import { isBlocked } from '../../../core/decision/standing.ts'
-import { joinStates, type Stretch } from '../../../core/picture/band.ts'
-import { boardText } from '../../text/board.ts'
+import { isBlocked } from '../../core/decision/standing.ts'
+import { joinStates, type Stretch } from '../../core/picture/band.ts'
+import { boardText } from '../text/board.ts'
 
 /** The room for the words beside two bands, in pixels. */
 export const BESIDE = 104

@@ -1,4 +1,4 @@
-import { shellText } from '../../text/shell.ts'
+import { shellText } from '../text/shell.ts'
 /** A page of the application, and how many things wait there. */
 export interface PageLink {
   readonly to: string

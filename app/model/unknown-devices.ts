@@ -1,7 +1,7 @@
-import { mayChange } from '../../../core/destination/mac.ts'
-import type { Device, Policy } from '../../../core/policy/types.ts'
-import type { SightingAnswer as Sighting } from '../../../shared/answers.ts'
-import { devicesText } from '../../text/devices.ts'
+import { mayChange } from '../../core/destination/mac.ts'
+import type { Device, Policy } from '../../core/policy/types.ts'
+import type { SightingAnswer as Sighting } from '../../protocol/answers.ts'
+import { devicesText } from '../text/devices.ts'
 
 /** What a device that is being dragged carries: its id. */
 export const DRAGGED = 'application/x-kairostat-device'
