@@ -36,6 +36,8 @@ export default withNuxt(
         'error',
         { argsIgnorePattern: '^_', varsIgnorePattern: '^_', ignoreRestSiblings: true },
       ],
+      'no-nested-ternary': 'error',
+      'no-cond-assign': ['error', 'always'],
       // Playwright reads a fixture's needs off its first parameter, which must be a pattern.
       'no-empty-pattern': ['error', { allowObjectPatternsAsParameters: true }],
       // Prettier's work.

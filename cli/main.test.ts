@@ -112,8 +112,10 @@ describe('a running server', () => {
   const asked: (string | undefined)[] = []
   const server = createServer((request, response) => {
     asked.push(request.headers.authorization)
-    const status =
-      request.url !== '/api/live' ? 404 : request.headers.authorization === 'Bearer right' ? 200 : 401
+    let status
+    if (request.url !== '/api/live') status = 404
+    else if (request.headers.authorization === 'Bearer right') status = 200
+    else status = 401
     response
       .writeHead(status, { 'content-type': 'application/json' })
       .end(JSON.stringify(status === 200 ? { policy: DOCUMENT } : { message: 'Sign in first.' }))

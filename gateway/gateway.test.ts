@@ -437,7 +437,7 @@ describe('what is expected, held against what was counted', () => {
       watch
         .alarms(at)
         .map(({ kind, mac, because, about }) =>
-          [kind, mac === null ? '' : mac === a ? 'a' : 'b', because, about].filter(Boolean).join(' '),
+          [kind, mac === null ? '' : { [a]: 'a', [b]: 'b' }[mac], because, about].filter(Boolean).join(' '),
         ),
     ).toEqual(told)
     expect(watch.alarms(at + 601)).toEqual([])

@@ -33,10 +33,15 @@ export function gatewayAt(address: string, token: string): Gateway {
     pskCallback: () => ({ psk: Buffer.from(token), identity: IDENTITY }),
     checkServerIdentity: () => undefined,
   }
-  const dispatcher = new Agent(
-    socketPath !== undefined ? { connect: { socketPath } } : secure ? { connect: psk } : {},
-  )
-  const base = socketPath !== undefined ? 'http://gateway' : secure ? `https${address.slice(3)}` : address
+  let dispatcher = new Agent()
+  let base = address
+  if (socketPath !== undefined) {
+    dispatcher = new Agent({ connect: { socketPath } })
+    base = 'http://gateway'
+  } else if (secure) {
+    dispatcher = new Agent({ connect: psk })
+    base = `https${address.slice(3)}`
+  }
   const headers = { 'authorization': `Bearer ${token}`, 'content-type': 'application/json' }
   const call = async <T>(method: string, path: string, body?: unknown, patience = PATIENCE): Promise<T> => {
     const response = await fetch(new URL(path, base), {

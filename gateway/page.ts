@@ -110,11 +110,9 @@ function untilWords(until: number, at: number, zone: string): string {
     weekday: 'long',
     ...(days > 6 && { day: 'numeric', month: 'long' }),
   }).format(until * 1000)
-  return days === 0
-    ? local.slice(11, 16)
-    : days === 1
-      ? `tomorrow ${local.slice(11, 16)}`
-      : `${day} ${local.slice(11, 16)}`
+  if (days === 0) return local.slice(11, 16)
+  if (days === 1) return `tomorrow ${local.slice(11, 16)}`
+  return `${day} ${local.slice(11, 16)}`
 }
 
 const SIGNS: Readonly<Record<string, string>> = {

@@ -97,12 +97,10 @@ export function serveReader(): boolean {
       },
       (error: unknown) => {
         const { name, message } = error instanceof Error ? error : new Error(String(error))
-        const kind =
-          error instanceof MalformedProposal
-            ? 'MalformedProposal'
-            : name === 'SyntaxError'
-              ? 'SyntaxError'
-              : 'Error'
+        let kind: 'SyntaxError' | 'MalformedProposal' | 'Error'
+        if (error instanceof MalformedProposal) kind = 'MalformedProposal'
+        else if (name === 'SyntaxError') kind = 'SyntaxError'
+        else kind = 'Error'
         port.postMessage({ id, error: { kind, message } } satisfies Answer)
       },
     )

@@ -167,7 +167,8 @@ export async function serve({ data, env = {} }) {
   server.stdout.on('data', (text) => process.stdout.write(String(text).replace(/^Listening on .*\n/m, '')))
   server.on('exit', (code) => process.exit(code ?? 0))
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => server.kill('SIGTERM'))
-  const address = `http://${host === '0.0.0.0' || host === '::' ? '127.0.0.1' : host.includes(':') ? `[${host}]` : host}:${port}`
+  const reached = host === '0.0.0.0' || host === '::' ? '127.0.0.1' : host
+  const address = `http://${reached.includes(':') ? `[${reached}]` : reached}:${port}`
   for (let tries = 0; tries < 600; tries++) {
     if (
       await fetch(`${address}/api/health`).then(

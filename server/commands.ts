@@ -136,12 +136,7 @@ try {
   const isPlain =
     error instanceof CommandFault || error instanceof LockedFolder || error instanceof DamagedFolder
   const words = error instanceof Error ? error.message : String(error)
-  console.error(
-    error instanceof BadBackup
-      ? `The backup cannot be restored: ${words}.`
-      : isPlain
-        ? words
-        : `It could not be done: ${words}`,
-  )
+  if (error instanceof BadBackup) console.error(`The backup cannot be restored: ${words}.`)
+  else console.error(isPlain ? words : `It could not be done: ${words}`)
   process.exitCode = 2
 }

@@ -49,12 +49,8 @@ function onKey(event: KeyboardEvent) {
   }
   if (event.altKey || target.closest('input, textarea, select, [contenteditable], [role=dialog], dialog'))
     return
-  const step =
-    event.key.toLowerCase() === 'z' && (event.ctrlKey || event.metaKey)
-      ? event.shiftKey
-        ? 'redo'
-        : 'undo'
-      : null
+  const isUndo = event.key.toLowerCase() === 'z' && (event.ctrlKey || event.metaKey)
+  const step = isUndo && (event.shiftKey ? 'redo' : 'undo')
   if (step && !event.defaultPrevented) {
     event.preventDefault()
     return void walk(step)

@@ -54,7 +54,11 @@ export function deviceRows(
 
 type Compare = (a: DeviceRow, b: DeviceRow) => number
 // Infinity less infinity is no number, and no order.
-const later = (a: number, b: number) => (a === b ? 0 : a > b ? -1 : 1)
+const later = (a: number, b: number) => {
+  if (a === b) return 0
+  if (a > b) return -1
+  return 1
+}
 const byName: Compare = (a, b) => names.compare(a.device.name, b.device.name)
 const names = new Intl.Collator('en', { numeric: true })
 

@@ -112,7 +112,9 @@ export type Timing = 'always' | 'during' | 'outside' | 'once'
 /** The timing of a rule's when. */
 export function timingOf(when: When): Timing {
   if ('always' in when) return 'always'
-  return 'from' in when ? 'once' : when.outside ? 'outside' : 'during'
+  if ('from' in when) return 'once'
+  if (when.outside) return 'outside'
+  return 'during'
 }
 
 /** The when that the chosen timing means. */

@@ -108,12 +108,10 @@ function overrides(
     // Words that only happen to lie within others ("all" in "Hall radio") are not meant.
     const found = whole.length > 0 ? whole : matching(whom, name, (one) => one.name, true)
     if (found.length === 0 || (count < words.length && endOf(end, now, zone) === undefined)) continue
-    const ends =
-      count < words.length
-        ? [endOf(end, now, zone)!]
-        : found.length > 1
-          ? ENDS.slice(0, 2).map((seconds) => now + seconds)
-          : [...ENDS.map((seconds) => now + seconds), null]
+    let ends
+    if (count < words.length) ends = [endOf(end, now, zone)!]
+    else if (found.length > 1) ends = ENDS.slice(0, 2).map((seconds) => now + seconds)
+    else ends = [...ENDS.map((seconds) => now + seconds), null]
     return found.slice(0, 5).flatMap((one) => ends.map((until) => overrideOf(one, effect, until, now, zone)))
   }
   return []
@@ -136,12 +134,10 @@ function overrideOf(
 ): Suggestion {
   // What is said as a length is one, whatever the clock of this page reads.
   const lasts = until !== null && until - now <= 7200 ? until - now : null
-  const end =
-    until === null
-      ? shellText.untilEnded
-      : lasts !== null
-        ? shellText.forLength(lengthWords(until - now))
-        : shellText.until(whenWords(until, now, zone))
+  let end
+  if (until === null) end = shellText.untilEnded
+  else if (lasts !== null) end = shellText.forLength(lengthWords(until - now))
+  else end = shellText.until(whenWords(until, now, zone))
   const who = { devices: kind === 'device' ? [id] : [], groups: kind === 'group' ? [id] : [] }
   return {
     // The end moves on with the clock; what is meant does not.
@@ -242,23 +238,18 @@ function matching<T>(list: readonly T[], typed: string, nameOf: (one: T) => stri
   const ranked = list.flatMap((one) => {
     const name = plain(nameOf(one))
     if (!words.every((word) => name.includes(word))) return []
-    const own = name.split(/[^\p{L}\p{N}]+/u)
-    return [
-      {
-        one,
-        rank:
-          name === words.join(' ')
-            ? 0
-            : name.startsWith(words[0]!)
-              ? 1
-              : words.every((word) => own.some((part) => part.startsWith(word)))
-                ? 2
-                : 3,
-      },
-    ]
+    return [{ one, rank: rankOf(name, words) }]
   })
   return ranked
     .filter(({ rank }) => !wordsOnly || rank < 3)
     .sort((a, b) => a.rank - b.rank)
     .map(({ one }) => one)
+}
+
+/** How well a name holds what was typed: 0 = it is that, 3 = it has the words somewhere within its own. */
+function rankOf(name: string, words: readonly string[]): number {
+  if (name === words.join(' ')) return 0
+  if (name.startsWith(words[0]!)) return 1
+  const own = name.split(/[^\p{L}\p{N}]+/u)
+  return words.every((word) => own.some((part) => part.startsWith(word))) ? 2 : 3
 }

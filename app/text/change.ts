@@ -181,7 +181,7 @@ export function turnWords(
         : listWords(names)
     return list.length === 0
       ? ''
-      : `${all} ${list.length === 1 ? (gains ? 'gains' : 'loses') : gains ? 'gain' : 'lose'} access`
+      : `${all} ${gains ? plural(list.length, 'gains', 'gain') : plural(list.length, 'loses', 'lose')} access`
   }
   const parts = [part(false), part(true)].filter(Boolean)
   return parts.length === 0

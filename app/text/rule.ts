@@ -1,6 +1,8 @@
 import type { Policy, Rule, What, When, Who } from '../../core/policy/types.ts'
 import { listWords } from './count.ts'
 
+const EFFECT = { block: 'may not reach', allow: 'may reach' } as const
+
 /** A rule as a sentence in its parts: who, what is done to what, and when. */
 export interface RuleWords {
   readonly who: string
@@ -20,7 +22,7 @@ export function ruleWords(
 ): RuleWords {
   return {
     who: whoWords(who, policy),
-    effect: only ? 'may reach only' : effect === 'block' ? 'may not reach' : 'may reach',
+    effect: only ? 'may reach only' : EFFECT[effect],
     what: whatWords(what, policy),
     when: whenRuleWords(when, policy),
   }

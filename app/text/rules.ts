@@ -1,5 +1,11 @@
 import { countWords, listWords, plural } from './count.ts'
 
+/** Of so many devices, for which a rule is active. */
+function activeOf(active: number, count: number): string {
+  if (active === count) return plural(count, 'it', 'all of them')
+  return active === 0 ? 'none' : String(active)
+}
+
 /** The texts of the page of rules: list, editor, what a rule does. */
 export const rulesText = {
   nameOfTheGroup: 'Name of the group',
@@ -59,7 +65,7 @@ export const rulesText = {
   theWeekItMakes: 'The week it makes',
   noDeviceYet: 'It applies to no device yet.',
   appliesToDevices: (count: number, isNow: boolean, active: number) =>
-    `It applies to ${countWords(count, 'device')}; ${isNow ? 'right now' : 'at that moment'} it is active for ${active === count ? plural(count, 'it', 'all of them') : active === 0 ? 'none' : active}.`,
+    `It applies to ${countWords(count, 'device')}; ${isNow ? 'right now' : 'at that moment'} it is active for ${activeOf(active, count)}.`,
   andMore: (count: number) => `and ${count} more.`,
   unknownDevices: 'Unknown devices',
   itsDevices: 'Its devices',

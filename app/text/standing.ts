@@ -78,12 +78,10 @@ export function stretchWords(
 ): string {
   const { policy } = eras.findLast(({ from }) => from <= segment.from) ?? eras[0]!
   const { because } = segment
-  const by =
-    !because || because.kind === 'shielded'
-      ? ''
-      : because.kind === 'override'
-        ? ', by an override'
-        : `, by ${policy.rules.find(({ id }) => id === because.id)?.name ?? because.id}`
+  let by
+  if (!because || because.kind === 'shielded') by = ''
+  else if (because.kind === 'override') by = ', by an override'
+  else by = `, by ${policy.rules.find(({ id }) => id === because.id)?.name ?? because.id}`
   const time = (at: number) =>
     shown.until - shown.from > DAY + 7200
       ? `${weekdayWords(at, zone).slice(0, 3)} ${clockOf(at, zone)}`
@@ -111,13 +109,12 @@ export function verdictWords(spans: readonly VerdictSpan[], policy: Policy, at: 
   const until = turn ? `, until ${whenWords(turn.from, at, zone)}` : ''
   const position = policy.rules.findIndex(({ id }) => id === because?.id)
   const rule = `rule ${position + 1} of ${policy.rules.length}, ${policy.rules[position]?.name ?? because?.id}`
-  const why = !because
-    ? 'no rule covers it'
-    : because.kind === 'shielded'
-      ? 'this device is never blocked'
-      : because.kind === 'override'
-        ? `an override ${effect === 'allow' ? 'allows' : 'blocks'} everything`
-        : `${rule}, ${effect === 'allow' ? 'allows it' : 'blocks it'}`
+  let why
+  if (!because) why = 'no rule covers it'
+  else if (because.kind === 'shielded') why = 'this device is never blocked'
+  else if (because.kind === 'override')
+    why = `an override ${effect === 'allow' ? 'allows' : 'blocks'} everything`
+  else why = `${rule}, ${effect === 'allow' ? 'allows it' : 'blocks it'}`
   const next = turn
     ? ` It is ${effect === 'allow' ? 'blocked' : 'allowed'} from ${whenWords(turn.from, at, zone)}.`
     : ` ${staysWords(end, at, zone)}`

@@ -34,7 +34,11 @@ export function traceAt(compiled: Compiled, subject: Subject, at: number): Trace
     const inForce = first !== undefined && first.from <= at
     // An override that is over is history, no part of what may come.
     if (!inForce && kind === 'override' && !first) return []
-    const part = !inForce ? 'rests' : settled ? 'behind' : internet ? 'decides' : 'counts'
+    let part: TraceStep['part']
+    if (!inForce) part = 'rests'
+    else if (settled) part = 'behind'
+    else if (internet) part = 'decides'
+    else part = 'counts'
     settled ||= part === 'decides'
     return [{ kind, id, effect, internet, part, next: inForce ? null : (first?.from ?? null) }]
   })

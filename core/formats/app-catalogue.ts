@@ -42,13 +42,17 @@ export function readCatalogue(
         return {
           app,
           was,
-          change:
-            was === null ? 'added' : markOf(was) === markOf({ ...app, id: was.id }) ? 'same' : 'changed',
+          change: changeOf(was, app),
         }
       })
       return faults.length > 0 ? { faults } : { rows }
     },
   )
+}
+
+function changeOf(was: App | null, app: Omit<App, 'id'>): CatalogueRow['change'] {
+  if (was === null) return 'added'
+  return markOf(was) === markOf({ ...app, id: was.id }) ? 'same' : 'changed'
 }
 
 /** Writes apps as a catalogue, in YAML. */

@@ -170,11 +170,11 @@ test('entries of other calendars become exceptions or windows, or are named with
     readCalendar(text).map(({ name, becomes, exception, days, span, reason }) => [
       name,
       becomes,
-      exception
-        ? `${exception.from}/${exception.until}`
-        : span
-          ? `${days.join()} ${span.start}-${span.end}`
-          : reason,
+      [
+        exception && `${exception.from}/${exception.until}`,
+        span && `${days.join()} ${span.start}-${span.end}`,
+        reason,
+      ].find(Boolean),
     ]),
   ).toEqual([
     ['Midwinter', 'exception', '2026-12-24/2026-12-26'],

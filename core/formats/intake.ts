@@ -41,8 +41,11 @@ export function intakeOf(reading: Reading, draft: Policy): Intake[] {
   return machinesOf(reading.kind, reading.found).map((cards) => {
     const devices = holdersOf(cards)
     const fresh = devices.length === 0 ? cards : cards.filter(({ mac }) => !holders.has(mac))
-    const act =
-      devices.length > 1 ? 'clash' : fresh.length === 0 ? 'known' : devices.length === 1 ? 'extend' : 'add'
+    let act: Intake['act']
+    if (devices.length > 1) act = 'clash'
+    else if (fresh.length === 0) act = 'known'
+    else if (devices.length === 1) act = 'extend'
+    else act = 'add'
     const { id, ...form } = devices[0] ?? {
       id: null,
       name: cards.find((card) => card.hostName)?.hostName ?? '',
@@ -84,8 +87,8 @@ function intakeOfRows(
       note: '',
     }
     const device = { ...before, ...row.device }
-    const groups =
-      target && row.groups ? (sameGroups(target, row.groups, draft.groups) ? null : row.groups) : row.groups
+    const isSameGroups = target && row.groups && sameGroups(target, row.groups, draft.groups)
+    const groups = isSameGroups ? null : row.groups
     // An address may change hands within the list, but neither be claimed twice nor be taken from a device
     // that the list leaves alone.
     const clash =
@@ -104,7 +107,11 @@ function intakeOfRows(
           ...(groups ? ['groups'] : []),
         ]
       : []
-    const act = clash ? 'clash' : !target ? 'add' : fields.length > 0 ? 'update' : 'known'
+    let act: Intake['act']
+    if (clash) act = 'clash'
+    else if (!target) act = 'add'
+    else if (fields.length > 0) act = 'update'
+    else act = 'known'
     return {
       act,
       id: target?.id ?? null,

@@ -67,7 +67,9 @@ export function readLines<T extends object>(
   // A key that is missing has no line of its own: then that of what lacks it counts.
   const lineAt = (path: (string | number)[]): number => {
     const node = file.getIn(path, true) as { range?: [number, number, number] } | undefined
-    return node?.range ? lineOf(node.range[0]) : path.length > 0 ? lineAt(path.slice(0, -1)) : 1
+    if (node?.range) return lineOf(node.range[0])
+    if (path.length > 0) return lineAt(path.slice(0, -1))
+    return 1
   }
   return { faults: result.faults.map((fault) => ({ ...fault, line: lineAt(partsOf(fault.path)) })) }
 }

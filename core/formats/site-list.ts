@@ -58,11 +58,10 @@ export function readSites(text: string, progress: (done: number) => void = () =>
     },
   }
   const head = text.slice(0, 20_000)
-  const format = /^\$(TTL|ORIGIN)\b|\sSOA\s|\sCNAME\s/im.test(head)
-    ? 'a response policy zone'
-    : /^[ \t]*(0\.0\.0\.0|127\.\d+\.\d+\.\d+|::1?)[ \t]+[^\s#]/m.test(head)
-      ? 'a hosts file'
-      : 'a plain list'
+  let format: SiteReading['format']
+  if (/^\$(TTL|ORIGIN)\b|\sSOA\s|\sCNAME\s/im.test(head)) format = 'a response policy zone'
+  else if (/^[ \t]*(0\.0\.0\.0|127\.\d+\.\d+\.\d+|::1?)[ \t]+[^\s#]/m.test(head)) format = 'a hosts file'
+  else format = 'a plain list'
   const read = {
     'a plain list': readPlain,
     'a hosts file': readHosts,

@@ -54,14 +54,14 @@ export function bandShapes(
       state,
       x0,
       x1,
-      path:
-        state === 'open'
-          ? `M${x0},${height}V0H${x1}V${height}Z`
-          : state === 'filtered'
-            ? notched(x0, x1, height)
-            : '',
+      path: pathOf(state, x0, x1, height),
       dots: state === 'listed-only' ? dotsBetween(x0, x1) : [],
     }))
+}
+
+function pathOf(state: State, x0: number, x1: number, height: number): string {
+  if (state === 'open') return `M${x0},${height}V0H${x1}V${height}Z`
+  return state === 'filtered' ? notched(x0, x1, height) : ''
 }
 
 function notched(x0: number, x1: number, height: number): string {

@@ -40,13 +40,11 @@ export const version: Reader<1> = (value, path, faults) => {
 
 const trimmed = (value: string) =>
   value.trim() === '' || value.trim().length > NAME_LENGTH || value.includes('\0') ? null : value.trim()
-const label = text(trimmed, (value) =>
-  value.includes('\0')
-    ? 'holds the character NUL: leave it out'
-    : value.trim() === ''
-      ? 'is empty: give it a text'
-      : `is longer than ${NAME_LENGTH} characters: shorten it`,
-)
+const label = text(trimmed, (value) => {
+  if (value.includes('\0')) return 'holds the character NUL: leave it out'
+  if (value.trim() === '') return 'is empty: give it a text'
+  return `is longer than ${NAME_LENGTH} characters: shorten it`
+})
 const id = text(
   (value) => (trimmed(value) === value ? value : null),
   () => `is not an id: write 1 to ${NAME_LENGTH} characters without blanks around them`,

@@ -6,7 +6,15 @@ export type Named = 'device' | 'network' | 'group' | 'schedule' | 'siteList' | '
 /** Ids with another in the place of one, or with `null` without it; each once. */
 export function replaced(ids: readonly string[], id: string, instead: string | null): readonly string[] {
   return ids.includes(id)
-    ? [...new Set(ids.flatMap((one) => (one !== id ? [one] : instead === null ? [] : [instead])))]
+    ? [
+        ...new Set(
+          ids.flatMap((one) => {
+            if (one !== id) return [one]
+            if (instead === null) return []
+            return [instead]
+          }),
+        ),
+      ]
     : ids
 }
 

@@ -91,8 +91,11 @@ const dayOf = (name: string) => DAY_NAMES.findIndex((day) => name.startsWith(day
  */
 function rangeText(start: string, end: string): string | null {
   const half = /[ap]m$/.exec(end)?.[0]
-  const clock = (said: string) =>
-    said === 'midnight' ? '00:00' : said === 'noon' ? '12:00' : readClock(said)
+  const clock = (said: string) => {
+    if (said === 'midnight') return '00:00'
+    if (said === 'noon') return '12:00'
+    return readClock(said)
+  }
   const until = end === 'midnight' || end === '24' || end === '24:00' ? '24:00' : clock(end)
   const bare = clock(start)
   const both = half && !/[ap]m$/.test(start) ? clock(`${start}${half}`) : null

@@ -68,8 +68,9 @@ export function readSpoken(text: string, zone: string, now: number): number | nu
   for (let count = words.length; count > 0; count--) {
     const day = readDay(words.slice(0, count).join(' '), today)
     const evening = words[0] === 'tonight'
-    const clock =
-      count === words.length ? (evening ? '20:00' : '12:00') : readClock(words.slice(count).join(' '))
+    const rest = words.slice(count).join(' ')
+    const unsaid = evening ? '20:00' : '12:00'
+    const clock = rest === '' ? unsaid : readClock(rest)
     const time =
       evening && clock && clock < '12:00' && !/am$/.test(said)
         ? `${Number(clock.slice(0, 2)) + 12}${clock.slice(2)}`
@@ -86,7 +87,8 @@ function readDay(text: string, today: number): number | null {
   const weekday = name === undefined ? -1 : WEEKDAYS.indexOf(name.slice(0, 2))
   if (weekday >= 0 && FULL_DAYS[weekday]!.startsWith(name!)) {
     const ahead = (weekday - weekdayOf(today) + 7) % 7
-    return today + (which === 'last' ? ahead - 7 : which === 'next' && ahead === 0 ? 7 : ahead)
+    if (which === 'last') return today + ahead - 7
+    return today + (which === 'next' && ahead === 0 ? 7 : ahead)
   }
   const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(text)
   if (iso) return dayOf(Number(iso[1]), Number(iso[2]), Number(iso[3]))

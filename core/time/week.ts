@@ -246,15 +246,12 @@ function* tokensOf(text: string): Generator<Token> {
         until,
         message: `“${other}” does not belong in a week. Days are Mo Tu We Th Fr Sa Su, times HH:MM-HH:MM.`,
       })
-    const kind = always
-      ? '24/7'
-      : off
-        ? 'off'
-        : day
-          ? 'day'
-          : time
-            ? 'time'
-            : (mark as Token['kind'] | undefined)
+    let kind: Token['kind'] | undefined
+    if (always) kind = '24/7'
+    else if (off) kind = 'off'
+    else if (day) kind = 'day'
+    else if (time) kind = 'time'
+    else kind = mark as Token['kind'] | undefined
     if (kind) yield { kind, text: all, from, until }
   }
   yield { kind: 'end', text: '', from: text.length, until: text.length }

@@ -182,7 +182,11 @@ export function evidenceOf(
   flows: readonly Flow[],
   since: string | null,
 ): Evidence {
-  const recent = flows.toSorted((a, b) => (a.at < b.at ? 1 : a.at > b.at ? -1 : 0))
+  const recent = flows.toSorted((a, b) => {
+    if (a.at < b.at) return 1
+    if (a.at > b.at) return -1
+    return 0
+  })
   const parts = (counts: ReadonlyMap<string, Count>) =>
     [...counts].map(([key, count]) => ({ mac: key.slice(0, 17), id: key.slice(18), count }))
   const [drops, logs] = [parts(dropped), parts(logged)]

@@ -403,12 +403,10 @@ type Way = 'out' | 'back'
 /** What a clause does with the packets that it covers, on one way. */
 function clauseLines(clause: Clause, place: number, way: Way, { closedAddresses }: Setting): string[] {
   const { effect, what } = clause
-  const verdict =
-    effect === 'block'
-      ? `goto k${place}`
-      : effect === 'log'
-        ? `jump l${place}`
-        : `counter name allows${place} goto pass`
+  let verdict
+  if (effect === 'block') verdict = `goto k${place}`
+  else if (effect === 'log') verdict = `jump l${place}`
+  else verdict = `counter name allows${place} goto pass`
   if (what === null) return [verdict]
   const blocks = ([4, 6] as const).flatMap((version) => {
     // nft takes no block beside one that covers it.

@@ -363,12 +363,10 @@ const HEADER = 12
 function closedMessage(query: Query, ruling: NonNullable<Ruling>): Buffer {
   const { questions } = packet.decode(bare(query, 0))
   const [{ name, type }] = questions as [{ name: string; type: string }]
-  const answers: Answer[] =
-    type === 'A'
-      ? [{ type, name, ttl: LONGEST, data: ruling.to ?? '0.0.0.0' }]
-      : type === 'AAAA' && ruling.to === null
-        ? [{ type, name, ttl: LONGEST, data: '::' }]
-        : []
+  let answers: Answer[]
+  if (type === 'A') answers = [{ type, name, ttl: LONGEST, data: ruling.to ?? '0.0.0.0' }]
+  else if (type === 'AAAA' && ruling.to === null) answers = [{ type, name, ttl: LONGEST, data: '::' }]
+  else answers = []
   const told = { code: EDE, data: Buffer.concat([Buffer.from([0, BLOCKED]), Buffer.from(ruling.closed)]) }
   const opt = { type: 'OPT', name: '.', udpPayloadSize: 1232, flags: 0, options: [told] } as unknown as Answer
   const flags = bare(query, 0).readUInt16BE(2) & 0x7fff

@@ -198,11 +198,10 @@ function aliasesOf(
     const from = reached[at]!
     for (const { type, owner, target } of leads) {
       const isBelow = type === DNAME && from.endsWith(`.${owner}`)
-      const next = isBelow
-        ? `${from.slice(0, -owner.length)}${target}`
-        : type !== DNAME && owner === from
-          ? target
-          : null
+      let next
+      if (isBelow) next = `${from.slice(0, -owner.length)}${target}`
+      else if (type !== DNAME && owner === from) next = target
+      else next = null
       if (next !== null && !reached.includes(next)) reached.push(next)
     }
   }
@@ -215,7 +214,10 @@ function hintsIn(message: Buffer, from: number, until: number): string[] {
   for (let at = from; at + 4 <= until;) {
     const [key, length] = [word(message, at), word(message, at + 2)]
     at += 4
-    const width = key === IPV4_HINT ? 4 : key === IPV6_HINT ? 16 : 0
+    let width
+    if (key === IPV4_HINT) width = 4
+    else if (key === IPV6_HINT) width = 16
+    else width = 0
     for (let hint = at; width > 0 && hint + width <= Math.min(at + length, until); hint += width)
       hints.push(addressAt(message, hint, width))
     at += length
@@ -250,7 +252,8 @@ function nameAt(message: Buffer, from: number): { readonly name: string; readonl
       at = next
       continue
     }
-    if (size > 63 || at + 1 + size > message.length || (length += size + 1) > LONGEST_NAME) return null
+    length += size + 1
+    if (size > 63 || at + 1 + size > message.length || length > LONGEST_NAME) return null
     labels.push(message.toString('latin1', at + 1, at + 1 + size))
     at += 1 + size
   }
@@ -321,7 +324,9 @@ function findRecords(message: Buffer, from: number): number {
     }
     heads[record] = at + 1
     at += 11
-    if (at > message.length || (at += word(message, at - 2)) > message.length) return -1
+    if (at > message.length) return -1
+    at += word(message, at - 2)
+    if (at > message.length) return -1
   }
   return count
 }

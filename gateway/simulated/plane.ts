@@ -146,11 +146,10 @@ export function simulatedPlane(
         const came = (device.stays ?? [{ from: 0, until: Infinity }]).filter(({ from }) => from <= now)
         if (came.length === 0) return []
         const connected = isThere(device, now)
-        const last = !device.connected
-          ? started - device.awayForDays * 86_400_000
-          : connected
-            ? Date.now()
-            : started + came.at(-1)!.until * 1000
+        let last
+        if (!device.connected) last = started - device.awayForDays * 86_400_000
+        else if (connected) last = Date.now()
+        else last = started + came.at(-1)!.until * 1000
         return [
           {
             mac: device.mac,

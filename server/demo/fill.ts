@@ -31,12 +31,10 @@ export async function fillDemo(sql: Sql, password: string, size: DemoSize, netwo
   await sql.exec('insert into demo_mark default values')
   await setUp(sql, DEMO_ACCOUNT, password)
   const now = Math.floor(Date.now() / 1000)
-  const policy =
-    size === 'office'
-      ? policyOf(officeDocument())
-      : networks
-        ? demoPolicy(now)
-        : withoutNetworks(demoPolicy(now))
+  let policy
+  if (size === 'office') policy = policyOf(officeDocument())
+  else if (networks) policy = demoPolicy(now)
+  else policy = withoutNetworks(demoPolicy(now))
   await fillDraft(sql, policy)
   await addRevision(sql, {
     digest: digestOf(policy),

@@ -89,8 +89,10 @@ export async function makeOverride(
   const now = Math.floor(Date.now() / 1000)
   // What would have begun already begins now: the past is not written.
   const from = Math.max(now, wish.from === null ? now : readInstant(wish.from)!)
-  const until =
-    wish.lasts !== null ? from + wish.lasts : wish.until === null ? null : readInstant(wish.until)!
+  let until
+  if (wish.lasts !== null) until = from + wish.lasts
+  else if (wish.until === null) until = null
+  else until = readInstant(wish.until)!
   if (until !== null && until <= from)
     throw notPossible('until', `"${wish.until}" is not after it begins, which is at ${instantText(from)}`)
   // Two people may ask in the same second.

@@ -56,7 +56,11 @@ export async function rules(sql: Sql): Promise<Rule[]> {
  */
 export async function saveRule(sql: Sql, rule: Rule): Promise<void> {
   const { id, name, enabled, logOnly, effect, who, what, when, note } = rule
-  const timing = 'always' in when ? 'always' : 'from' in when ? 'once' : when.outside ? 'outside' : 'during'
+  let timing
+  if ('always' in when) timing = 'always'
+  else if ('from' in when) timing = 'once'
+  else if (when.outside) timing = 'outside'
+  else timing = 'during'
   await sql.query(
     `insert into rule (id, position, name, enabled, effect, everyone, newcomers, internet, timing, from_local, until_local, note, log_only)
     values ($1, (select coalesce(max(position), 0) + 1 from rule), $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)

@@ -41,8 +41,14 @@ function figure(
   unit: string,
   { most, least }: { most?: number; least?: number } = {},
 ): void {
-  const target = most !== undefined ? `<= ${most}` : least !== undefined ? `>= ${least}` : '-'
-  const met = most !== undefined ? value <= most : least !== undefined ? value >= least : null
+  let target
+  if (most !== undefined) target = `<= ${most}`
+  else if (least !== undefined) target = `>= ${least}`
+  else target = '-'
+  let met
+  if (most !== undefined) met = value <= most
+  else if (least !== undefined) met = value >= least
+  else met = null
   const rounded = Number(value.toPrecision(4))
   figures.push({ name, value: rounded, unit, target, met })
   console.log(

@@ -35,12 +35,12 @@ export function largePolicy({
     return `${clock(start)}-${clock((start + 15 + below(60) * 15) % 1440)}`
   }
   const week = () => ['Mo-Fr', 'Sa,Su'].map((days) => `${days} ${[window(), window()].join(',')}`).join('; ')
-  const when = (index: number) =>
-    index % 10 === 0
-      ? { always: true }
-      : index % 10 === 1
-        ? { from: `2026-11-${10 + below(18)}T10:00`, until: `2026-12-${10 + below(18)}T18:30` }
-        : { schedules: some(scheduleIds, 1 + below(2)), outside: below(4) === 0 }
+  const when = (index: number) => {
+    if (index % 10 === 0) return { always: true }
+    if (index % 10 === 1)
+      return { from: `2026-11-${10 + below(18)}T10:00`, until: `2026-12-${10 + below(18)}T18:30` }
+    return { schedules: some(scheduleIds, 1 + below(2)), outside: below(4) === 0 }
+  }
   const read = readPolicy({
     kairostat: 1,
     place: { name: 'Large', timeZone: 'Europe/Lisbon' },

@@ -44,12 +44,11 @@ const found = computed(() =>
       flow.to.includes(text.value.trim().toLowerCase()),
   ),
 )
-const outcome = ({ effect, because }: Flow) =>
-  effect === 'block'
-    ? activityText.droppedBy(props.ruleName(because))
-    : effect === 'log'
-      ? activityText.loggedFor(props.ruleName(because))
-      : activityText.passed
+const outcome = ({ effect, because }: Flow) => {
+  if (effect === 'block') return activityText.droppedBy(props.ruleName(because))
+  if (effect === 'log') return activityText.loggedFor(props.ruleName(because))
+  return activityText.passed
+}
 const time = (instant: string) => secondWords(readInstant(instant)!, moment.now, network.zone)
 async function save() {
   const { connectionTable } = await import('../../../core/formats/answer.ts')

@@ -56,8 +56,11 @@ const sorted = computed(() => {
       since: line.since ?? -Infinity,
       until: line.until ?? Infinity,
     })[column]
-  const order = (a: string | number, b: string | number) =>
-    typeof a === 'string' ? a.localeCompare(String(b)) : a === b ? 0 : a - Number(b)
+  const order = (a: string | number, b: string | number) => {
+    if (typeof a === 'string') return a.localeCompare(String(b))
+    if (a === b) return 0
+    return a - Number(b)
+  }
   return rows.value.toSorted((a, b) => order(value(a), value(b)) * (down ? -1 : 1))
 })
 const sortBy = (column: (typeof COLUMNS)[number]) =>

@@ -61,15 +61,12 @@ const typed = ref('')
 const until = computed(() =>
   typed.value.trim() === '' ? minute.value + 7 * DAY : readSpoken(typed.value, network.zone, moment.now),
 )
-const spanFault = computed(() =>
-  until.value === null
-    ? boardText.notATime(typed.value)
-    : until.value <= minute.value
-      ? boardText.beforeMomentShown
-      : until.value > minute.value + LONGEST
-        ? boardText.tooFar
-        : '',
-)
+const spanFault = computed(() => {
+  if (until.value === null) return boardText.notATime(typed.value)
+  if (until.value <= minute.value) return boardText.beforeMomentShown
+  if (until.value > minute.value + LONGEST) return boardText.tooFar
+  return ''
+})
 /** The end of the span, in seconds; what cannot be read counts as seven days. */
 const end = computed(() => (spanFault.value ? minute.value + 7 * DAY : until.value!))
 /** What is asked about: an address, a service, or the names, addresses and services of an app. */
@@ -132,17 +129,16 @@ const ofGroup = computed(() => {
     const turn = Math.min(
       ...each.map(({ spans }) => spans.find(({ effect }) => effect !== spans[0]!.effect)?.from ?? Infinity),
     )
-    const lead =
-      closed.length === 0
-        ? boardText.yesAllOf(members.length, whole.name)
-        : closed.length === members.length
-          ? boardText.noNoneOf(whole.name)
-          : boardText.someCanReach(
-              members.length - closed.length,
-              members.length,
-              whole.name,
-              closed.map(({ name }) => name),
-            )
+    let lead
+    if (closed.length === 0) lead = boardText.yesAllOf(members.length, whole.name)
+    else if (closed.length === members.length) lead = boardText.noNoneOf(whole.name)
+    else
+      lead = boardText.someCanReach(
+        members.length - closed.length,
+        members.length,
+        whole.name,
+        closed.map(({ name }) => name),
+      )
     return {
       label,
       words: `${lead}. ${turn === Infinity ? staysWords(end.value, minute.value, network.zone) : boardText.itChanges(/^\d/.test(whenWords(turn, minute.value, network.zone)), whenWords(turn, minute.value, network.zone))}`,
@@ -157,15 +153,14 @@ const answers = computed(() => {
     )
     const [last] = tries
     // Tries are told by where they went; of a bare service nothing can be said.
-    const seen =
-      destination.host === null && destination.address === null
-        ? ''
-        : last
-          ? boardText.lastAttempt(
-              lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.at)!),
-              last.effect === 'block',
-            )
-          : boardText.noRecentAttempt
+    let seen
+    if (destination.host === null && destination.address === null) seen = ''
+    else if (last)
+      seen = boardText.lastAttempt(
+        lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.at)!),
+        last.effect === 'block',
+      )
+    else seen = boardText.noRecentAttempt
     return {
       label,
       words: isLocal(destination)

@@ -15,27 +15,21 @@ const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const when = computed(() => {
   if (moment.isNow) return boardText.rightNow
   const days = board.day - board.today
-  const day =
-    days === 0
-      ? boardText.today
-      : days === 1
-        ? boardText.tomorrow
-        : days === -1
-          ? boardText.yesterday
-          : Math.abs(days) < 7
-            ? boardText.on(weekdayWords(moment.at, network.zone))
-            : boardText.on(dateWords(moment.at, network.zone))
+  let day
+  if (days === 0) day = boardText.today
+  else if (days === 1) day = boardText.tomorrow
+  else if (days === -1) day = boardText.yesterday
+  else if (Math.abs(days) < 7) day = boardText.on(weekdayWords(moment.at, network.zone))
+  else day = boardText.on(dateWords(moment.at, network.zone))
   return boardText.dayAt(day, clockOf(moment.at, network.zone))
 })
 const blocked = computed(() => board.moments.filter(({ state }) => isBlocked(state)).length)
 const coming = computed(() => board.course?.turns.filter(({ at }) => at > moment.at) ?? null)
-const next = computed(() =>
-  !coming.value
-    ? ''
-    : coming.value[0]
-      ? turnWords(coming.value[0], moment.at, network.zone)
-      : boardText.nothingChanges,
-)
+const next = computed(() => {
+  if (!coming.value) return ''
+  if (coming.value[0]) return turnWords(coming.value[0], moment.at, network.zone)
+  return boardText.nothingChanges
+})
 </script>
 
 <template>

@@ -50,11 +50,9 @@ const typed = computed(() => {
 const words = computed(() => {
   if (typeof length.value === 'number') return boardText.forLength(lengthWords(length.value * 60))
   if (length.value === 'next') return boardText.untilTheNextChange
-  return length.value === 'lifted'
-    ? boardText.untilEnded
-    : typed.value === null
-      ? boardText.untilTyped
-      : boardText.until(whenWords(typed.value, moment.now, network.zone))
+  if (length.value === 'lifted') return boardText.untilEnded
+  if (typed.value === null) return boardText.untilTyped
+  return boardText.until(whenWords(typed.value, moment.now, network.zone))
 })
 /** Where one looks at a time to come, an act begins then, unless one says now. */
 const now = ref(false)

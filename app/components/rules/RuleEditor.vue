@@ -66,7 +66,11 @@ const { who, what, when } = was
 const name = ref(props.rule.name)
 const effect = ref<'block' | 'allow' | 'only'>(partner ? 'only' : was.effect)
 /** Whether it counts: in earnest, only in what is kept of it, or not at all. */
-const counts = ref<'on' | 'log' | 'off'>(!was.enabled ? 'off' : was.logOnly ? 'log' : 'on')
+const statusOf = ({ enabled, logOnly }: Rule) => {
+  if (!enabled) return 'off'
+  return logOnly ? 'log' : 'on'
+}
+const counts = ref<'on' | 'log' | 'off'>(statusOf(was))
 const counting = computed(() => ({ enabled: counts.value !== 'off', logOnly: counts.value === 'log' }))
 const named = ref(whoValues(who).named)
 const except = ref(whoValues(who).except)

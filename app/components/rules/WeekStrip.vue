@@ -32,12 +32,10 @@ const bars = computed(() =>
 const days = computed(() => Array.from({ length: 8 }, (_, day) => (day / 7) * WIDTH))
 const label = computed(() => {
   const week = props.week!
-  const who =
-    week.met === 0
-      ? rulesText.unknownDevices
-      : week.alike === week.met
-        ? rulesText.itsDevices
-        : rulesText.ofItsDevices(week.alike, week.met)
+  let who
+  if (week.met === 0) who = rulesText.unknownDevices
+  else if (week.alike === week.met) who = rulesText.itsDevices
+  else who = rulesText.ofItsDevices(week.alike, week.met)
   return `${who}: ${bandWords(week.segments, (at) => clockOf(at, network.zone))}`
 })
 </script>

@@ -88,14 +88,11 @@ function pull(event: PointerEvent) {
   if (!drag || event.pointerId !== drag.id) return
   const minute = minuteAt(event, STEP)
   const { grip, anchor, was } = drag
-  const window =
-    grip === 'make'
-      ? between(anchor, minute, STEP)
-      : grip === 'move'
-        ? moved(was, minute - anchor)
-        : grip === 'end'
-          ? endedAt(was, minute, STEP)
-          : startedAt(was, minute, STEP)
+  let window
+  if (grip === 'make') window = between(anchor, minute, STEP)
+  else if (grip === 'move') window = moved(was, minute - anchor)
+  else if (grip === 'end') window = endedAt(was, minute, STEP)
+  else window = startedAt(was, minute, STEP)
   dragged.value = dragged.value!.map((other, index) => (index === drag!.index ? window : other))
   emit('paint', weekOf(dragged.value))
 }

