@@ -1,6 +1,6 @@
 import { compile, subjectOfMac, type Compiled } from '../core/decision/compile.ts'
-import type { Era } from '../core/decision/eras.ts'
-import { momentsAt, type Moment } from '../core/decision/moment.ts'
+import type { PolicyPeriod } from '../core/decision/periods.ts'
+import { momentsAt, type StateAt } from '../core/decision/moment.ts'
 import { networkOf } from '../core/decision/subject.ts'
 import type { Policy } from '../core/policy/types.ts'
 import { offsetsFrom } from '../core/time/clock-change.ts'
@@ -23,11 +23,11 @@ import { closedPage } from './page.ts'
 import { FIRST_SETTINGS, readSettings, type Settings } from '../protocol/settings.ts'
 import type { DataPlane } from './plane.ts'
 import { readerHere, type PolicyReader, type Read } from './reader.ts'
-import { turns } from './serial-queue.ts'
+import { serialQueue } from './serial-queue.ts'
 import {
   GatewayRefusal,
   PRETENCES,
-  type Change,
+  type GatewayChange,
   type Gateway,
   type Proposal,
   type Refusal,
@@ -71,8 +71,8 @@ export async function startGateway(
   reader: PolicyReader = readerHere(),
 ): Promise<GatewayProgram> {
   const unlock = folder === null ? async () => {} : await lockFolder(folder)
-  const watchers = new Set<(change: Change) => void>()
-  const changed = (change: Change) => watchers.forEach((watcher) => watcher(change))
+  const watchers = new Set<(change: GatewayChange) => void>()
+  const changed = (change: GatewayChange) => watchers.forEach((watcher) => watcher(change))
   let settings: Settings = FIRST_SETTINGS
   let held: { compiled: Compiled; policy: Policy; digest: string; since: string } | null = null
   const troubles = troubleLog()
@@ -117,7 +117,7 @@ export async function startGateway(
       held.compiled,
       subjectFor(held.compiled, mac),
       mac,
-      eras,
+      periods,
       name,
       settings.page.words,
       now(),
@@ -137,12 +137,12 @@ export async function startGateway(
     settleLookups()
   }
   /** What was in force lately, up to what is: the page of a blocked name draws the day as it was. */
-  let eras: Era[] = []
+  let periods: PolicyPeriod[] = []
   const holding = (policy: Policy, digest: string, from = now()) => {
-    const earlier = eras
-      .filter((era) => era.from < from && era.until > from - REMEMBERED)
-      .map((era) => (era.until > from ? { ...era, until: from } : era))
-    eras = [...earlier.slice(-MOST_ERAS), { from, until: Infinity, policy }]
+    const earlier = periods
+      .filter((period) => period.from < from && period.until > from - REMEMBERED)
+      .map((period) => (period.until > from ? { ...period, until: from } : period))
+    periods = [...earlier.slice(-MOST_ERAS), { from, until: Infinity, policy }]
     held = { compiled: compile(policy), policy, digest, since: instantText(now()) }
     settleLookups()
     changed('status')
@@ -190,9 +190,9 @@ export async function startGateway(
     }
   }
   // One after the other: what was asked for last is what counts.
-  const inTurn = turns()
+  const inTurn = serialQueue()
   /** Writing what was looked up has its own turn: a slow disk holds up nobody. */
-  const writeInTurn = turns()
+  const writeInTurn = serialQueue()
   const lookupsFile = fileIn('lookups')
   const store = lookupsFile === null ? null : lookupStore(lookupsFile, plane.lookups)
   const write = (anew = false) =>
@@ -368,7 +368,7 @@ export async function startGateway(
         compiled,
         [subjectFor(compiled, mac)],
         instantOf(at),
-      ) as [Moment]
+      ) as [StateAt]
       const text = (instant: number | null) => (instant === null ? null : instantText(instant))
       return {
         state,

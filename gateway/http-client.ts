@@ -2,7 +2,7 @@ import { Agent, fetch } from 'undici'
 import { IDENTITY, SECURE } from './secure.ts'
 import {
   GatewayRefusal,
-  type Change,
+  type GatewayChange,
   type Decision,
   type Evidence,
   type Flow,
@@ -90,7 +90,8 @@ export function gatewayAt(address: string, token: string): Gateway {
       for await (const chunk of response.body) {
         const lines = (rest + decoder.decode(chunk as Uint8Array, { stream: true })).split('\n')
         rest = lines.pop()!
-        for (const line of lines) if (line.startsWith('data: ')) changed(line.slice(6).trim() as Change)
+        for (const line of lines)
+          if (line.startsWith('data: ')) changed(line.slice(6).trim() as GatewayChange)
       }
     },
   }

@@ -25,9 +25,9 @@ const blocking = (id: string, hours: string) =>
 const [allowed, blocked] = [blocking('a', 'Mo-Su 23:00-24:00'), blocking('b', 'Mo-Su 00:00-24:00')]
 
 /** The rectangles of the day's drawing, 480 pixels wide, as "from-until". */
-function drawn(eras: Parameters<typeof closedPage>[3]): string[] {
+function drawn(periods: Parameters<typeof closedPage>[3]): string[] {
   const compiled = compile(blocked)
-  const page = closedPage(compiled, subjectOfMac(compiled, MAC), MAC, eras, 'reelbrook.example', '', NOON)
+  const page = closedPage(compiled, subjectOfMac(compiled, MAC), MAC, periods, 'reelbrook.example', '', NOON)
   return [...page.matchAll(/<path d="([^"]*)"/g)].flatMap(([, path]) =>
     [...path!.matchAll(/M(\d+(?:\.\d+)?)[^M]*?H(\d+(?:\.\d+)?)/g)].map(
       ([, from, until]) => `${from}-${until}`,

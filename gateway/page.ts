@@ -1,7 +1,7 @@
 import type { Compiled } from '../core/decision/compile.ts'
 import type { Subject } from '../core/decision/subject.ts'
 import { verdictAt } from '../core/decision/moment.ts'
-import { eraTimelines, type Era } from '../core/decision/eras.ts'
+import { periodTimelines, type PolicyPeriod } from '../core/decision/periods.ts'
 import { verdictSpans } from '../core/decision/spans.ts'
 import type { Destination } from '../core/destination/destination.ts'
 import { bandShapes } from '../core/picture/band.ts'
@@ -16,14 +16,14 @@ const [WIDTH, HEIGHT] = [480, 22]
  * The page of a gateway (HTML) for whoever asked for a closed name at an instant (seconds): what is closed,
  * by which rule and its hours, until when, the day as a band, and the words of the administrator. `name` is
  * as the
- * browser said it, so that it may be anything. `eras` are the policies that were in force, up to the one that
+ * browser said it, so that it may be anything. `periods` are the policies that were in force, up to the one that
  * is: the day is drawn by them, and left out before the first.
  */
 export function closedPage(
   compiled: Compiled,
   subject: Subject,
   mac: string,
-  eras: readonly Era[],
+  periods: readonly PolicyPeriod[],
   name: string,
   words: string,
   at: number,
@@ -33,11 +33,11 @@ export function closedPage(
   const verdict = verdictAt(compiled, subject, at, destination)
   const day = dayAt(at, zone)
   const [from, until] = [startOfDay(day, zone), startOfDay(day + 1, zone)]
-  const current = eras.at(-1)!
+  const current = periods.at(-1)!
   // A clock that was set back reads a time before what is in force began.
-  const then = current.from > at ? [{ ...current, from: at }] : eras
+  const then = current.from > at ? [{ ...current, from: at }] : periods
   const known = Math.max(from, then[0]!.from)
-  const [line] = eraTimelines(
+  const [line] = periodTimelines(
     then,
     [{ device: subject.device, macs: [mac], network: subject.network }],
     known,

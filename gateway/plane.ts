@@ -1,7 +1,7 @@
 import type { Policy } from '../core/policy/types.ts'
 import type { LookupLog } from './lookups.ts'
 import type {
-  Change,
+  GatewayChange,
   Evidence,
   Flow,
   GatewayStatus,
@@ -59,6 +59,6 @@ export interface DataPlane {
    */
   apply(policy: Policy): Promise<Refusal>
   /** Begins to work, telling of changes. */
-  start(changed: (change: Change) => void): void
+  start(changed: (change: GatewayChange) => void): void
   stop(): void
 }

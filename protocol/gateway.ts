@@ -163,7 +163,7 @@ export const PRETENCES = [
 export type Pretence = (typeof PRETENCES)[number]
 
 /** What can change at a gateway without being asked. */
-export type Change = 'status' | 'sightings' | 'evidence'
+export type GatewayChange = 'status' | 'sightings' | 'evidence'
 
 /** A policy on its way to a gateway: the document and the digest that its canonical text must have. */
 export interface Proposal {
@@ -223,7 +223,7 @@ export interface Gateway {
    */
   decision(mac: string, at: string): Promise<Decision | null>
   /** Calls `changed` at every change until the signal aborts; ends also where the connection does. */
-  watch(changed: (change: Change) => void, signal: AbortSignal): Promise<void>
+  watch(changed: (change: GatewayChange) => void, signal: AbortSignal): Promise<void>
   /**
    * Has somebody on a simulated network try a place (a destination as core/ reads it); answers what became of
    * it; others refuse.

@@ -3,7 +3,7 @@ import type { DeviceChange } from '../../core/change/hours.ts'
 import type { MetWeek } from '../../core/decision/met.ts'
 import type { Timeline } from '../../core/decision/timeline.ts'
 import type { PolicyFinding } from '../../core/findings/rules.ts'
-import type { Turn } from '../model/state-changes.ts'
+import type { StateChange } from '../model/state-changes.ts'
 import type { Step } from '../model/steps.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { withPolicies, type Answered, type Asked, type Handed, type Question } from '../workers/question.ts'
@@ -11,8 +11,8 @@ import { shellText } from '../text/shell.ts'
 
 interface Answers {
   timelines: Timeline[]
-  eras: Timeline[]
-  course: { steps: Step[]; turns: Turn[] }
+  periods: Timeline[]
+  course: { steps: Step[]; turns: StateChange[] }
   metWeeks: MetWeek[]
   findings: PolicyFinding[]
   changes: DeviceChange[]
@@ -41,7 +41,7 @@ interface Helper {
 const helpers: { drawing?: Helper; comparing?: Helper } = {}
 const isComparing = ({ kind }: Question) => kind === 'findings' || kind === 'changes'
 /** Bands are worked out before what counts everybody. */
-const comesFirst = ({ question: { kind } }: Task) => kind === 'eras' || kind === 'timelines'
+const comesFirst = ({ question: { kind } }: Task) => kind === 'periods' || kind === 'timelines'
 /** How long findings and differences wait, in milliseconds. */
 const QUIET = 250
 /** How many policies a worker keeps. */

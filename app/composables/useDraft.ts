@@ -1,5 +1,5 @@
 import { ref } from 'vue'
-import { markOf } from '../../core/policy/canonical.ts'
+import { versionTag } from '../../core/policy/canonical.ts'
 import type { Device, Policy } from '../../core/policy/types.ts'
 import { useNetwork } from '../stores/network.ts'
 import { ApiError, callApi, wordsOf } from './useApi.ts'
@@ -29,7 +29,7 @@ export interface DeviceWish {
 
 /** The order of the rules as it was seen, for a change of it. */
 export const orderMark = ({ rules }: Pick<Policy, 'rules'>) => ({
-  'if-match': `"${markOf(rules.map(({ id }) => id))}"`,
+  'if-match': `"${versionTag(rules.map(({ id }) => id))}"`,
 })
 
 /**
@@ -100,8 +100,14 @@ export function useDraft() {
   async function put(kind: Kind, id: string | null, form: object, was?: object): Promise<string | null> {
     const path = `/api/${kind}${id === null ? '' : `/${encodeURIComponent(id)}`}`
     return (
-      (await send<Made>(id === null ? 'POST' : 'PUT', path, form, was && { 'if-match': `"${markOf(was)}"` }))
-        ?.id ?? null
+      (
+        await send<Made>(
+          id === null ? 'POST' : 'PUT',
+          path,
+          form,
+          was && { 'if-match': `"${versionTag(was)}"` },
+        )
+      )?.id ?? null
     )
   }
 
@@ -117,7 +123,7 @@ export function useDraft() {
       id,
       device,
       groups,
-      mark: was ? markOf(was) : null,
+      mark: was ? versionTag(was) : null,
     }))
     return send<Made>('POST', '/api/devices/many', { edits, takeOut })
   }

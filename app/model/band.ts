@@ -1,5 +1,5 @@
 import { isBlocked } from '../../core/decision/standing.ts'
-import { joinStates, type Stretch } from '../../core/picture/band.ts'
+import { joinStates, type StateRange } from '../../core/picture/band.ts'
 import { boardText } from '../text/board.ts'
 
 /** The room for the words beside two bands, in pixels. */
@@ -11,7 +11,7 @@ export const BESIDE = 104
  */
 export interface Side {
   readonly words: string
-  readonly stretches: readonly Stretch[]
+  readonly stretches: readonly StateRange[]
   readonly from: number
   readonly until: number
   readonly needle?: number
@@ -19,13 +19,13 @@ export interface Side {
 
 /** Where two bands over the same range differ, in seconds; neighbours joined. */
 export function differences(
-  before: readonly Stretch[],
-  after: readonly Stretch[],
+  before: readonly StateRange[],
+  after: readonly StateRange[],
 ): { from: number; until: number }[] {
   const edges = [...new Set([...before, ...after].flatMap(({ from, until }) => [from, until]))].sort(
     (a, b) => a - b,
   )
-  const stateAt = (stretches: readonly Stretch[], at: number) =>
+  const stateAt = (stretches: readonly StateRange[], at: number) =>
     stretches.find(({ from, until }) => from <= at && at < until)?.state
   const found: { from: number; until: number }[] = []
   edges.slice(1).forEach((until, index) => {
@@ -39,7 +39,7 @@ export function differences(
 }
 
 /** The part of `[from, until)` that is blocked, in words for those who do not see the picture. */
-export function bandWords(stretches: readonly Stretch[], clock: (instant: number) => string): string {
+export function bandWords(stretches: readonly StateRange[], clock: (instant: number) => string): string {
   const blocked = joinStates(stretches).filter(({ state }) => isBlocked(state))
   return blocked.length === 0
     ? boardText.notBlocked

@@ -1,4 +1,4 @@
-import type { Moment } from '../../core/decision/moment.ts'
+import type { StateAt } from '../../core/decision/moment.ts'
 import { isBlocked, type State } from '../../core/decision/standing.ts'
 import type { Sort } from '../stores/view.ts'
 import type { Row } from './board-rows.ts'
@@ -6,7 +6,7 @@ import type { Row } from './board-rows.ts'
 /** A row of the board with how it stands at the moment, and when overrides name it. */
 export interface Line {
   readonly row: Row
-  readonly moment: Moment
+  readonly moment: StateAt
   readonly brackets: readonly { from: number; until: number }[]
 }
 

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import type { Moment } from '../../core/decision/moment.ts'
+import type { StateAt } from '../../core/decision/moment.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { deviceRows, ORDERS, type Order } from './device-rows.ts'
 
@@ -37,8 +37,8 @@ const seen = (last: number, connected: boolean, days: [first: number, last: numb
   firstSeen: `2026-11-0${days[0]}T00:00:00Z`,
   lastSeen: `2026-11-0${days[1]}T00:00:00Z`,
 })
-const moment = (state: Moment['state']) =>
-  ({ state, because: null, since: null, until: null, clauses: [] }) as unknown as Moment
+const moment = (state: StateAt['state']) =>
+  ({ state, because: null, since: null, until: null, clauses: [] }) as unknown as StateAt
 const rows = deviceRows(
   draft,
   [seen(1, false, [2, 3]), seen(2, true, [4, 5], true), seen(3, false, [1, 8]), seen(4, false, [3, 6])],

@@ -1,4 +1,4 @@
-import type { Moment } from '../../core/decision/moment.ts'
+import type { StateAt } from '../../core/decision/moment.ts'
 import { isBlocked } from '../../core/decision/standing.ts'
 import { adapterFindings, type AdapterFinding } from '../../core/findings/adapters.ts'
 import type { Device, Policy } from '../../core/policy/types.ts'
@@ -13,7 +13,7 @@ export interface DeviceRow {
   readonly device: Device
   readonly seen: readonly SightingAnswer[]
   readonly groups: string
-  readonly moment: Moment | undefined
+  readonly moment: StateAt | undefined
   readonly firstSeen: number
   readonly lastSeen: number
   /** Whether it is the machine that this page is shown on. */
@@ -27,7 +27,7 @@ export interface DeviceRow {
 export function deviceRows(
   draft: Policy,
   sightings: readonly SightingAnswer[],
-  standing: ReadonlyMap<string, Moment>,
+  standing: ReadonlyMap<string, StateAt>,
 ): DeviceRow[] {
   const byMac = new Map(sightings.map((sighting) => [sighting.mac, sighting]))
   const groups = new Map<string, string[]>(draft.devices.map(({ id }) => [id, []]))

@@ -1,17 +1,17 @@
 import type { Subject } from '../../core/decision/subject.ts'
-import type { Era } from '../../core/decision/eras.ts'
+import type { PolicyPeriod } from '../../core/decision/periods.ts'
 import { readInstant } from '../../core/time/instant.ts'
 
 /**
- * When overrides name a device, by itself or by a group, over the eras: their bounds in seconds (`Infinity` =
+ * When overrides name a device, by itself or by a group, over the periods: their bounds in seconds (`Infinity` =
  * until lifted), each once.
  */
 export function overridesOf(
-  eras: readonly Era[],
+  periods: readonly PolicyPeriod[],
   { device }: Subject,
 ): { readonly id: string; readonly from: number; readonly until: number }[] {
   if (device === null) return []
-  const found = eras.flatMap(({ policy }) =>
+  const found = periods.flatMap(({ policy }) =>
     policy.overrides
       .filter(
         ({ who }) =>

@@ -2,7 +2,7 @@ import { isBlocked } from '../../core/decision/standing.ts'
 import type { Timeline } from '../../core/decision/timeline.ts'
 
 /** Who is blocked and who is let back in at an instant (seconds), by their places in the list. */
-export interface Turn {
+export interface StateChange {
   readonly at: number
   readonly blocked: readonly number[]
   readonly back: readonly number[]
@@ -12,7 +12,7 @@ export interface Turn {
  * Every instant after the beginning of the timelines' common range at which somebody is blocked or let back
  * in, in order.
  */
-export function turnsOf(timelines: readonly Timeline[]): Turn[] {
+export function stateChanges(timelines: readonly Timeline[]): StateChange[] {
   const turns = new Map<number, { blocked: number[]; back: number[] }>()
   timelines.forEach(({ segments }, index) =>
     segments.slice(1).forEach((segment, at) => {

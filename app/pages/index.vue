@@ -43,7 +43,7 @@ const width = useWidth(track)
 const brackets = computed((before?: readonly Line['brackets'][]) =>
   keepEqual(
     before,
-    board.rows.map((row) => overridesOf(history.eras, row.subject)),
+    board.rows.map((row) => overridesOf(history.periods, row.subject)),
   ),
 )
 // A line that stays the same is the same object: while the needle moves most do, and are not drawn anew.
@@ -72,11 +72,11 @@ const wanted = computed(() => {
   return board.rows.filter(({ key }) => keys.has(key))
 })
 const found = useAsked(() => {
-  if (history.eras.length === 0 || wanted.value.length === 0) return null
+  if (history.periods.length === 0 || wanted.value.length === 0) return null
   const keys = wanted.value.map(({ key }) => key)
   return {
-    kind: 'eras' as const,
-    eras: history.eras,
+    kind: 'periods' as const,
+    periods: history.periods,
     people: board.people.filter((_, index) => keys.includes(board.rows[index]!.key)),
     keys,
     from: view.axis.from,
@@ -114,7 +114,7 @@ const readWords = computed(() => {
   const segment = segments.value
     .get(line?.row.key)
     ?.find(({ from, until }) => from <= read.value!.at && read.value!.at < until)
-  return line && segment ? stretchWords(line.row.name, segment, history.eras, view.axis, network.zone) : ''
+  return line && segment ? stretchWords(line.row.name, segment, history.periods, view.axis, network.zone) : ''
 })
 function choose({ row: { key } }: Line) {
   chosen.value = chosen.value === key ? null : key

@@ -1,8 +1,8 @@
 import { defineStore } from 'pinia'
 import { computed, watch } from 'vue'
 import { compiledOf } from '../../core/decision/compile.ts'
-import { momentsAlong, type Person } from '../../core/decision/eras.ts'
-import type { Moment } from '../../core/decision/moment.ts'
+import { momentsAlong, type Person } from '../../core/decision/periods.ts'
+import type { StateAt } from '../../core/decision/moment.ts'
 import { DAY, dayAt, startOfDay } from '../../core/time/instant.ts'
 import { boardRows } from '../model/board-rows.ts'
 import { keepEqual } from '../composables/keepEqual.ts'
@@ -34,15 +34,15 @@ export const useBoard = defineStore('board', () => {
       network: row.subject.network,
     })),
   )
-  const era = computed(() => history.eras.findLast(({ from }) => from <= moment.at))
+  const period = computed(() => history.periods.findLast(({ from }) => from <= moment.at))
   /** What is in force at the moment. */
-  const policy = computed(() => era.value?.policy ?? network.live!.policy)
+  const policy = computed(() => period.value?.policy ?? network.live!.policy)
   const compiled = computed(() => network.live && compiledOf(policy.value))
 
   const along = computed(() =>
-    compiled.value && history.eras.length > 0 ? momentsAlong(history.eras, people.value) : null,
+    compiled.value && history.periods.length > 0 ? momentsAlong(history.periods, people.value) : null,
   )
-  const moments = computed((before?: readonly Moment[]) => keepEqual(before, along.value?.(moment.at) ?? []))
+  const moments = computed((before?: readonly StateAt[]) => keepEqual(before, along.value?.(moment.at) ?? []))
 
   const today = computed(() => dayAt(moment.now, network.zone))
   const day = computed(() => dayAt(moment.at, network.zone))
@@ -59,10 +59,10 @@ export const useBoard = defineStore('board', () => {
    * that it holds while the needle moves in it.
    */
   const course = useDecided(() =>
-    history.eras.length > 0 && people.value.length > 0
+    history.periods.length > 0 && people.value.length > 0
       ? {
           kind: 'course' as const,
-          eras: history.eras,
+          periods: history.periods,
           people: people.value,
           from: week.value.from,
           until: week.value.from + 16 * DAY,

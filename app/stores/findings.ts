@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { computed } from 'vue'
 import { adapterFindings, type AdapterFinding } from '../../core/findings/adapters.ts'
 import type { PolicyFinding } from '../../core/findings/rules.ts'
-import { markOf } from '../../core/policy/canonical.ts'
+import { versionTag } from '../../core/policy/canonical.ts'
 import type { AsideAnswer } from '../../protocol/answers.ts'
 import { useDecided } from '../composables/useDecider.ts'
 import { findingWords } from '../text/device.ts'
@@ -78,7 +78,7 @@ export function isPolicyFinding(finding: PolicyFinding | AdapterFinding): findin
 
 // The instant moves on with the clock, and would make another finding of it.
 function markOfFinding(finding: PolicyFinding | AdapterFinding): string {
-  return markOf({ ...finding, first: null })
+  return versionTag({ ...finding, first: null })
 }
 
 /** The rules and devices that a finding is about, as "rule:id" and "device:id". */

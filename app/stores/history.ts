@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Policy } from '../../core/policy/types.ts'
-import type { Era } from '../../core/decision/eras.ts'
+import type { PolicyPeriod } from '../../core/decision/periods.ts'
 import { DAY, instantText, readInstant } from '../../core/time/instant.ts'
 import { overridesFor } from '../../core/policy/overrides.ts'
 import type { EraAnswer } from '../../protocol/answers.ts'
@@ -63,17 +63,19 @@ export const useHistory = defineStore('history', () => {
    * Whether what was in force before is known, or why it is not has been said: until then nothing is shown.
    */
   const ready = computed(() => known.value !== Infinity || trouble.value !== '')
-  const eras = computed((): readonly Era[] => {
+  const periods = computed((): readonly PolicyPeriod[] => {
     const { live } = network
     if (!live || !network.ready || !ready.value) return []
     const since = live.revision ? readInstant(live.revision.createdAt)! : -Infinity
     const before = past.value
-      .map(({ from, until, policy }): Era => ({
+      .map(({ from, until, policy }): PolicyPeriod => ({
         from: from === null ? -Infinity : readInstant(from)!,
         until: until === null ? Infinity : readInstant(until)!,
         policy,
       }))
-      .flatMap((era): Era[] => (era.from < since ? [{ ...era, until: Math.min(era.until, since) }] : []))
+      .flatMap((period): PolicyPeriod[] =>
+        period.from < since ? [{ ...period, until: Math.min(period.until, since) }] : [],
+      )
     // What lies further back than was asked for is taken to have been as the first that is known.
     const first = before[0] ? [{ ...before[0], from: -Infinity }, ...before.slice(1)] : []
     const now = { from: first.length > 0 ? since : -Infinity, until: Infinity, policy: live.policy }
@@ -91,14 +93,14 @@ export const useHistory = defineStore('history', () => {
    * Throws ApiError.
    */
   async function wholeAt(at: number): Promise<Policy> {
-    const era = eras.value.findLast(({ from }) => from <= at)!
-    const number = past.value.find((one) => one.policy === era.policy)?.number ?? null
-    if (number === null) return era.policy
+    const period = periods.value.findLast(({ from }) => from <= at)!
+    const number = past.value.find((one) => one.policy === period.policy)?.number ?? null
+    if (number === null) return period.policy
     // A revision never changes: it is asked for once.
     if (!revisions.has(number))
       revisions.set(number, await callApi<Policy>('GET', `/api/revisions/${number}`))
-    return { ...revisions.get(number)!, overrides: era.policy.overrides }
+    return { ...revisions.get(number)!, overrides: period.policy.overrides }
   }
   const minute = computed(() => Math.floor(moment.now / 60) * 60)
-  return { eras, ready, known, trouble, draft, reach, load, wholeAt }
+  return { periods, ready, known, trouble, draft, reach, load, wholeAt }
 })

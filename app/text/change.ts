@@ -1,5 +1,5 @@
 import type { Entry } from '../../core/change/entries.ts'
-import type { AccessDifference, DeviceChange, Turn } from '../../core/change/hours.ts'
+import type { AccessDifference, DeviceChange, GainOrLoss } from '../../core/change/hours.ts'
 import type { Adapter, Exception, Policy, What, When, Who } from '../../core/policy/types.ts'
 import { adapterWords } from './device.ts'
 import { whatWords, whenRuleWords, whoWords } from './rule.ts'
@@ -168,7 +168,7 @@ export function effectWords(changes: readonly DeviceChange[]): string {
  * two more gain it." `time` says an instant in words.
  */
 export function turnWords(
-  turns: readonly Turn[],
+  turns: readonly GainOrLoss[],
   nameOf: (device: string) => string,
   time: (at: number) => string,
 ): string {

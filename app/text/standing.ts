@@ -1,12 +1,12 @@
-import type { Era } from '../../core/decision/eras.ts'
-import type { Moment } from '../../core/decision/moment.ts'
+import type { PolicyPeriod } from '../../core/decision/periods.ts'
+import type { StateAt } from '../../core/decision/moment.ts'
 import type { Standing } from '../../core/decision/standing.ts'
 import type { VerdictSpan } from '../../core/decision/spans.ts'
 import type { Segment } from '../../core/decision/timeline.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { DAY } from '../../core/time/instant.ts'
 import { unite } from '../../core/time/ranges.ts'
-import type { Turn } from '../model/state-changes.ts'
+import type { StateChange } from '../model/state-changes.ts'
 import { clockOf, dateWords, weekdayWords, whenWords } from './time.ts'
 import { countWords, plural } from './count.ts'
 
@@ -32,7 +32,7 @@ export interface Sentence {
 }
 
 /** Says how a device stands at a moment (seconds). */
-export function standingSentence(moment: Moment, policy: Policy, at: number): Sentence {
+export function standingSentence(moment: StateAt, policy: Policy, at: number): Sentence {
   const zone = policy.place.timeZone
   const { since, until, because, state } = moment
   if (because?.kind === 'shielded')
@@ -72,11 +72,11 @@ export function standingSentence(moment: Moment, policy: Policy, at: number): Se
 export function stretchWords(
   name: string,
   segment: Segment,
-  eras: readonly Era[],
+  periods: readonly PolicyPeriod[],
   shown: { readonly from: number; readonly until: number },
   zone: string,
 ): string {
-  const { policy } = eras.findLast(({ from }) => from <= segment.from) ?? eras[0]!
+  const { policy } = periods.findLast(({ from }) => from <= segment.from) ?? periods[0]!
   const { because } = segment
   let by
   if (!because || because.kind === 'shielded') by = ''
@@ -147,7 +147,7 @@ export function blockedWords(count: number): string {
  * blocked."
  */
 export function turnWords(
-  { at, blocked: { length: more }, back: { length: fewer } }: Turn,
+  { at, blocked: { length: more }, back: { length: fewer } }: StateChange,
   from: number,
   zone: string,
 ): string {

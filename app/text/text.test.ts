@@ -6,7 +6,7 @@ import { momentsAt } from '../../core/decision/moment.ts'
 import { timelines } from '../../core/decision/timeline.ts'
 import { readInstant, readDate } from '../../core/time/instant.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
-import { turnsOf } from '../model/state-changes.ts'
+import { stateChanges } from '../model/state-changes.ts'
 import { deviceSubject } from '../../core/decision/subject.ts'
 import { effectWords, entryWords } from './change.ts'
 import { ruleWords } from './rule.ts'
@@ -127,7 +127,7 @@ test.each([
 test('what comes next counts who is blocked and who gets access again', () => {
   const next = (when: string) =>
     turnWords(
-      turnsOf(timelines(compiled, everyDevice(compiled), at(when), at(when) + 9 * 86400))[0]!,
+      stateChanges(timelines(compiled, everyDevice(compiled), at(when), at(when) + 9 * 86400))[0]!,
       at(when),
       'Europe/Lisbon',
     )

@@ -1,9 +1,9 @@
 import { deviceChanges } from '../../core/change/hours.ts'
 import { compiledOf } from '../../core/decision/compile.ts'
 import { policyFindings } from '../../core/findings/rules.ts'
-import { turnsOf } from '../model/state-changes.ts'
+import { stateChanges } from '../model/state-changes.ts'
 import { stateSteps } from '../model/steps.ts'
-import { eraTimelines } from '../../core/decision/eras.ts'
+import { periodTimelines } from '../../core/decision/periods.ts'
 import { metWeeks } from '../../core/decision/met.ts'
 import { timelines } from '../../core/decision/timeline.ts'
 import type { Policy } from '../../core/policy/types.ts'
@@ -29,12 +29,12 @@ self.onmessage = ({ data: { question, policies, forget } }: MessageEvent<Asked>)
 function answer(question: Question) {
   if (question.kind === 'timelines')
     return timelines(compiledOf(question.policy), question.subjects, question.from, question.until)
-  if (question.kind === 'eras')
-    return eraTimelines(question.eras, question.people, question.from, question.until)
+  if (question.kind === 'periods')
+    return periodTimelines(question.periods, question.people, question.from, question.until)
   // Counted here: the timelines of hundreds of devices take the page a while to receive.
   if (question.kind === 'course') {
-    const course = eraTimelines(question.eras, question.people, question.from, question.until)
-    return { steps: stateSteps(course), turns: turnsOf(course) }
+    const course = periodTimelines(question.periods, question.people, question.from, question.until)
+    return { steps: stateSteps(course), turns: stateChanges(course) }
   }
   if (question.kind === 'metWeeks') return metWeeks(question.policy, question.from, question.until)
   if (question.kind === 'findings') return policyFindings(question.policy, question.now, question.own)

@@ -1,5 +1,5 @@
 import type { Subject } from '../../core/decision/subject.ts'
-import type { Era, Person } from '../../core/decision/eras.ts'
+import type { PolicyPeriod, Person } from '../../core/decision/periods.ts'
 import type { Seen } from '../../core/change/hours.ts'
 import type { Policy } from '../../core/policy/types.ts'
 
@@ -14,8 +14,8 @@ export type Question<P = Policy> =
     }
   /** `keys` name the people for who asked. */
   | {
-      readonly kind: 'eras'
-      readonly eras: readonly EraOf<P>[]
+      readonly kind: 'periods'
+      readonly periods: readonly EraOf<P>[]
       readonly people: readonly Person[]
       readonly keys?: readonly string[]
       readonly from: number
@@ -24,7 +24,7 @@ export type Question<P = Policy> =
   /** How many are in each state, and who is blocked or let back in. */
   | {
       readonly kind: 'course'
-      readonly eras: readonly EraOf<P>[]
+      readonly periods: readonly EraOf<P>[]
       readonly people: readonly Person[]
       readonly from: number
       readonly until: number
@@ -45,7 +45,7 @@ export type Question<P = Policy> =
       readonly seen: readonly Seen[]
     }
 
-interface EraOf<P> extends Omit<Era, 'policy'> {
+interface EraOf<P> extends Omit<PolicyPeriod, 'policy'> {
   readonly policy: P
 }
 
@@ -55,8 +55,11 @@ interface EraOf<P> extends Omit<Era, 'policy'> {
  */
 export function withPolicies<A, B>(question: Question<A>, of: (policy: A) => B): Question<B> {
   if (question.kind === 'findings') return question
-  if (question.kind === 'eras' || question.kind === 'course')
-    return { ...question, eras: question.eras.map((era) => ({ ...era, policy: of(era.policy) })) }
+  if (question.kind === 'periods' || question.kind === 'course')
+    return {
+      ...question,
+      periods: question.periods.map((period) => ({ ...period, policy: of(period.policy) })),
+    }
   return question.kind === 'changes'
     ? { ...question, before: of(question.before), after: of(question.after) }
     : { ...question, policy: of(question.policy) }

@@ -1,6 +1,6 @@
 import { hoursLookup } from '../decision/candidate.ts'
 import { compile, maskOf, type Compiled } from '../decision/compile.ts'
-import { subjectOf } from '../decision/eras.ts'
+import { subjectOf } from '../decision/periods.ts'
 import type { State } from '../decision/standing.ts'
 import { networkOf, type Subject, type Whereabouts } from '../decision/subject.ts'
 import { stateText, timelines, type Segment } from '../decision/timeline.ts'
@@ -118,7 +118,7 @@ export function accessDifference(before: readonly Segment[], after: readonly Seg
 }
 
 /** A device that loses or gains access at an instant (seconds). */
-export interface Turn {
+export interface GainOrLoss {
   readonly device: string
   readonly at: number
   readonly gains: boolean
@@ -128,9 +128,9 @@ export interface Turn {
  * Who loses or gains access through a change within `[from, until)` (seconds): each device at the first
  * instant at which one policy lets more through than the other; by instant, then in the order of the changes.
  */
-export function turnsWithin(changes: readonly DeviceChange[], from: number, until: number): Turn[] {
+export function turnsWithin(changes: readonly DeviceChange[], from: number, until: number): GainOrLoss[] {
   return changes
-    .flatMap(({ device, before, after }): Turn[] => {
+    .flatMap(({ device, before, after }): GainOrLoss[] => {
       const edges = [
         from,
         ...[...before, ...after].map((segment) => segment.from).filter((edge) => from < edge && edge < until),

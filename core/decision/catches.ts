@@ -18,7 +18,7 @@ export interface Catches {
  * Answers, for destinations, everything of a policy that would catch them; lists and rules are made ready
  * once.
  */
-export function catcherOf(policy: Policy): (destination: Destination) => Catches {
+export function matchingEntries(policy: Policy): (destination: Destination) => Catches {
   const candidates = candidatesOf({ ...policy, overrides: [] })
   const lists = policy.siteLists.map((list) => ({ list, matches: matcherOfList(list.entries) }))
   const apps = policy.apps.map((app) => ({ app, matches: matcherOf({ ...app, keywords: [] }) }))

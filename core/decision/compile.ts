@@ -161,7 +161,7 @@ export interface Pieces {
  * Cuts `[from, until)` (seconds) at every instant at which some candidate that is in one of the masks comes
  * into force or goes out of it; the others are in no piece.
  */
-export function piecesOf(
+export function intervalsOf(
   compiled: Compiled,
   masks: Iterable<Uint32Array>,
   from: number,

@@ -4,7 +4,7 @@ import {
   candidatesIn,
   clauseMask,
   maskOf,
-  piecesOf,
+  intervalsOf,
   standingIn,
   stateIn,
   type Compiled,
@@ -29,7 +29,7 @@ export interface Bounds {
  * A subject at an instant: its standing, the bounds of its state, whichever clauses lead to it, and those of
  * its segment, in which the clauses too stay the same.
  */
-export interface Moment extends Subject, Standing, Bounds {
+export interface StateAt extends Subject, Standing, Bounds {
   readonly segment: Bounds
 }
 
@@ -38,7 +38,12 @@ export interface Moment extends Subject, Standing, Bounds {
  * policy has not.
  */
 export function standingsAt(compiled: Compiled, subjects: readonly Subject[], at: number): Standing[] {
-  const pieces = piecesOf(compiled, new Set(subjects.map((subject) => maskOf(compiled, subject))), at, at + 1)
+  const pieces = intervalsOf(
+    compiled,
+    new Set(subjects.map((subject) => maskOf(compiled, subject))),
+    at,
+    at + 1,
+  )
   const clauses = new Uint32Array(compiled.words)
   return subjects.map((subject) => {
     clauseMask(compiled, maskOf(compiled, subject), pieces, 0, clauses)
@@ -47,7 +52,7 @@ export function standingsAt(compiled: Compiled, subjects: readonly Subject[], at
 }
 
 /** Everyone's standing at an instant (seconds) with since when and until when its state lasts. */
-export function momentsAt(compiled: Compiled, subjects: readonly Subject[], at: number): Moment[] {
+export function momentsAt(compiled: Compiled, subjects: readonly Subject[], at: number): StateAt[] {
   const since = boundsOf(compiled, subjects, at, 'since')
   const until = boundsOf(compiled, subjects, at, 'until')
   return standingsAt(compiled, subjects, at).map((standing, index) => ({
@@ -70,7 +75,7 @@ export function verdictAt(
     return { effect: 'allow', because: { kind: 'shielded', id: subject.device } }
   const clauses = new Uint32Array(compiled.words)
   const includes = maskOf(compiled, subject)
-  clauseMask(compiled, includes, piecesOf(compiled, [includes], at, at + 1), 0, clauses)
+  clauseMask(compiled, includes, intervalsOf(compiled, [includes], at, at + 1), 0, clauses)
   return verdictOf(candidatesIn(compiled, clauses), destination)
 }
 
@@ -100,8 +105,8 @@ function boundsOf(compiled: Compiled, subjects: readonly Subject[], at: number, 
     // Each stretch begins with the second beside the one before it, so that a change on the seam is seen.
     const pieces =
       side === 'until'
-        ? piecesOf(compiled, pending, at + Math.max(0, near - 1), at + step)
-        : piecesOf(compiled, pending, at - step, at - near + 1)
+        ? intervalsOf(compiled, pending, at + Math.max(0, near - 1), at + step)
+        : intervalsOf(compiled, pending, at - step, at - near + 1)
     const varies = varyingMask(pieces)
     pending = pending.filter((includes) => {
       if (!includes.some((word, index) => word & varies[index]!)) return true

@@ -1,4 +1,4 @@
-import { clauseMask, maskOf, piecesOf, standingIn, type Compiled } from './compile.ts'
+import { clauseMask, maskOf, intervalsOf, standingIn, type Compiled } from './compile.ts'
 import type { Standing } from './standing.ts'
 import type { Subject } from './subject.ts'
 
@@ -26,7 +26,7 @@ export function timelines(
   until: number,
 ): Timeline[] {
   if (!(from < until)) throw new RangeError('A timeline ends after it begins.')
-  const pieces = piecesOf(
+  const pieces = intervalsOf(
     compiled,
     new Set(subjects.map((subject) => maskOf(compiled, subject))),
     from,

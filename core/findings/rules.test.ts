@@ -7,7 +7,7 @@ import { verdictAt } from '../decision/moment.ts'
 import { readDestination, type Destination } from '../destination/destination.ts'
 import { readInstant } from '../time/instant.ts'
 import { policyFindings, type PolicyFinding } from './rules.ts'
-import { WAYS_AROUND } from './slips.ts'
+import { WAYS_AROUND } from './bypasses.ts'
 
 const NOW = readInstant('2026-11-23T12:00:00Z')!
 const device = (id: string, last: number, more = {}) => ({

@@ -4,8 +4,15 @@ import { compile, type Compiled } from '../decision/compile.ts'
 import type { Policy, Rule } from '../policy/types.ts'
 import { coveredExceptions } from '../time/schedule.ts'
 import { isEmptyReach, reachCovers, reachOf, type Reach } from './coverage.ts'
-import { bitsOf, firstTogether, maskWhere, scenesOf, scenesWith, type Scenes } from './scenes.ts'
-import { slipFindings, type SlipFinding } from './slips.ts'
+import {
+  bitsOf,
+  firstTogether,
+  maskWhere,
+  situationsOf,
+  situationsWith,
+  type Situations,
+} from './situations.ts'
+import { slipFindings, type SlipFinding } from './bypasses.ts'
 
 /**
  * Something in a policy that is likely not meant. `rule`, `by` and the like are ids; `first` is the instant
@@ -43,11 +50,11 @@ type RuleFinding =
 export function policyFindings(policy: Policy, now: number, own: readonly string[] = []): PolicyFinding[] {
   const compiled = compile({ ...policy, overrides: [] })
   const rules = policy.rules.filter(decides)
-  const scenes = scenesOf(compiled, now)
+  const scenes = situationsOf(compiled, now)
   const reaches = rules.map((rule) => reachOf(policy, rule.what))
   const inForce = [...scenes.times.keys()].reduce((all, mask) => all | mask, 0n)
   const met = [...scenes.people.values()].reduce((all, mask) => all | mask, 0n)
-  const lives = livesOf(rules, reaches, scenes)
+  const lives = ruleEffects(rules, reaches, scenes)
   const about = rules.flatMap((rule, index): RuleFinding[] => {
     const bit = 1n << BigInt(index)
     if (isEmptyReach(reaches[index]!)) return [{ kind: 'says-nothing', rule: rule.id }]
@@ -73,7 +80,7 @@ export function policyFindings(policy: Policy, now: number, own: readonly string
   ]
 }
 
-interface Life {
+interface RuleEffect {
   readonly together: boolean
   readonly decides: boolean
   readonly opens: boolean
@@ -84,14 +91,14 @@ interface Life {
  * What becomes of each rule over all scenes: whether it is ever in force for somebody, decides something,
  * lets something through that is blocked after it; and which rules decide in its place where it does not.
  */
-function livesOf(rules: readonly Rule[], reaches: readonly Reach[], scenes: Scenes): Life[] {
+function ruleEffects(rules: readonly Rule[], reaches: readonly Reach[], scenes: Situations): RuleEffect[] {
   const internet = maskWhere(rules, ({ what }) => what.internet)
   const blocks = maskWhere(rules, ({ effect }) => effect === 'block')
   const covered = rules.map(() => new Map<bigint, bigint>())
   return rules.map((rule, index) => {
     const bit = 1n << BigInt(index)
     let [together, decides, opens, before] = [false, false, false, 0n]
-    for (const scene of scenesWith(scenes, bit)) {
+    for (const scene of situationsWith(scenes, bit)) {
       together = true
       if (decides && (opens || rule.effect === 'block')) break
       const earlier = scene & (bit - 1n)
@@ -131,7 +138,7 @@ function coveringOf(reaches: readonly Reach[], earlier: bigint, reach: Reach): b
 
 function contradictions(
   rules: readonly Rule[],
-  scenes: Scenes,
+  scenes: Situations,
   spoken: ReadonlySet<string>,
 ): PolicyFinding[] {
   const people = [...scenes.people.values()]

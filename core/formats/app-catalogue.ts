@@ -1,5 +1,5 @@
 import { stringify } from 'yaml'
-import { markOf } from '../policy/canonical.ts'
+import { versionTag } from '../policy/canonical.ts'
 import { entryCalled } from '../policy/id.ts'
 import { catalogue } from '../policy/parts.ts'
 import type { Fault } from '../policy/shape.ts'
@@ -52,7 +52,7 @@ export function readCatalogue(
 
 function changeOf(was: App | null, app: Omit<App, 'id'>): CatalogueRow['change'] {
   if (was === null) return 'added'
-  return markOf(was) === markOf({ ...app, id: was.id }) ? 'same' : 'changed'
+  return versionTag(was) === versionTag({ ...app, id: was.id }) ? 'same' : 'changed'
 }
 
 /** Writes apps as a catalogue, in YAML. */

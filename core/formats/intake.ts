@@ -2,7 +2,7 @@ import canonicalize from 'canonicalize'
 import { entryCalled } from '../policy/id.ts'
 import type { Device, Group, Policy } from '../policy/types.ts'
 import type { DeviceRow } from './device-csv.ts'
-import type { Found, Reading } from './reading.ts'
+import type { FoundAdapter, Reading } from './reading.ts'
 
 /** One machine of a text, and what taking it in would do to the draft. */
 export interface Intake {
@@ -18,7 +18,7 @@ export interface Intake {
   /** The groups that it would be in, by name or id; `null` = as before. */
   readonly groups: readonly string[] | null
   /** The addresses that the device gets and no device has yet, with what is known of them. */
-  readonly fresh: readonly Pick<Found, 'mac' | 'medium' | 'addresses'>[]
+  readonly fresh: readonly Pick<FoundAdapter, 'mac' | 'medium' | 'addresses'>[]
   /** The devices that have one of its addresses already. */
   readonly devices: readonly Device[]
   /** What a list changes of the device: keys of it, and "groups". */
@@ -34,7 +34,7 @@ export function intakeOf(reading: Reading, draft: Policy): Intake[] {
     draft.devices.flatMap((device) => device.adapters.map(({ mac }): [string, Device] => [mac, device])),
   )
   if (reading.kind === 'devices') return intakeOfRows(reading.rows, draft, holders)
-  const holdersOf = (cards: readonly Found[]) =>
+  const holdersOf = (cards: readonly FoundAdapter[]) =>
     cards.some(({ mac }) => holders.has(mac))
       ? [...new Set(cards.flatMap(({ mac }) => holders.get(mac) ?? []))]
       : []
@@ -150,9 +150,9 @@ function sameGroups({ id }: Device, wanted: readonly string[], groups: readonly 
   return into.size === now.length && now.every((group) => into.has(group.id))
 }
 
-function machinesOf(kind: 'machine' | 'network', found: readonly Found[]): Found[][] {
+function machinesOf(kind: 'machine' | 'network', found: readonly FoundAdapter[]): FoundAdapter[][] {
   if (kind === 'machine') return found.length > 0 ? [[...found]] : []
-  const machines = new Map<string, Found[]>()
+  const machines = new Map<string, FoundAdapter[]>()
   for (const card of found) {
     const key = card.hostName?.toLowerCase() ?? card.mac
     const cards = machines.get(key)

@@ -4,7 +4,7 @@ import type { Medium } from '../policy/types.ts'
 import type { DeviceRow } from './device-csv.ts'
 
 /** An address that was found in a text, with what stood beside it; `line` counts from 1. */
-export interface Found {
+export interface FoundAdapter {
   readonly mac: string
   readonly hostName: string | null
   readonly addresses: readonly string[]
@@ -24,7 +24,7 @@ export interface Unread {
  * network, each a machine of its own; `devices`: a list of devices that was written here.
  */
 export type Reading = { readonly format: string; readonly unread: readonly Unread[] } & (
-  | { readonly kind: 'machine' | 'network'; readonly found: readonly Found[] }
+  | { readonly kind: 'machine' | 'network'; readonly found: readonly FoundAdapter[] }
   | { readonly kind: 'devices'; readonly rows: readonly DeviceRow[] }
 )
 
@@ -33,7 +33,11 @@ export interface Sink {
   /**
    * An address in any notation; group and empty addresses, which tables hold beside devices, are passed over.
    */
-  found(line: number, mac: string, more?: Partial<Pick<Found, 'hostName' | 'addresses' | 'medium'>>): void
+  found(
+    line: number,
+    mac: string,
+    more?: Partial<Pick<FoundAdapter, 'hostName' | 'addresses' | 'medium'>>,
+  ): void
   unread(line: number, text: string, message: string): void
 }
 
@@ -56,8 +60,8 @@ const IPV4 = /^(?:25[0-5]|2[0-4]\d|1\d\d|[1-9]?\d)(?:\.(?:25[0-5]|2[0-4]\d|1\d\d
  * Collects what is found, one entry an address: IP addresses are united, of host name and medium the last
  * that is known counts.
  */
-export function collector(): Sink & { result(): { found: Found[]; unread: Unread[] } } {
-  const found = new Map<string, Found>()
+export function collector(): Sink & { result(): { found: FoundAdapter[]; unread: Unread[] } } {
+  const found = new Map<string, FoundAdapter>()
   const unread: Unread[] = []
   return {
     found: (line, text, more = {}) => {

@@ -1,7 +1,7 @@
 import type { State } from '../decision/standing.ts'
 
 /** A stretch of time in one state; instants in seconds, half-open. */
-export interface Stretch {
+export interface StateRange {
   readonly from: number
   readonly until: number
   readonly state: State
@@ -23,8 +23,8 @@ const TOOTH = 7
 const DOT = 6
 
 /** Joins neighbours of one state, whatever clauses they follow from. */
-export function joinStates(stretches: readonly Stretch[]): Stretch[] {
-  const joined: Stretch[] = []
+export function joinStates(stretches: readonly StateRange[]): StateRange[] {
+  const joined: StateRange[] = []
   for (const { from, until, state } of stretches) {
     const last = joined.at(-1)
     if (last?.state === state && last.until === from) joined[joined.length - 1] = { ...last, until }
@@ -39,7 +39,7 @@ export function joinStates(stretches: readonly Stretch[]): Stretch[] {
  * where cut off.
  */
 export function bandShapes(
-  stretches: readonly Stretch[],
+  stretches: readonly StateRange[],
   from: number,
   until: number,
   width: number,

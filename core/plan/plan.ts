@@ -27,7 +27,7 @@ export interface Planned {
  * A stretch `[from, until)` (seconds) in which the clauses of one standing decide, by its place in the plan's
  * `standings`.
  */
-export interface Stretch {
+export interface PlanInterval {
   readonly from: number
   readonly until: number
   readonly standing: number
@@ -44,7 +44,7 @@ export interface Plan {
    */
   readonly standings: readonly (readonly number[])[]
   /** How the standings follow each other, without gaps; many share one course. */
-  readonly courses: readonly (readonly Stretch[])[]
+  readonly courses: readonly (readonly PlanInterval[])[]
   /**
    * The course of each address (lower case, colons) that belongs to a device or that an override names;
    * `null` = shielded: it always passes.
@@ -91,7 +91,11 @@ export function planOf(compiled: Compiled, from: number, until: number): Plan {
   ]
   const newcomers = courseOf(newcomersAt)
   const stretches = [...courses.keys()].map((segments) =>
-    segments.map(({ from, until, clauses }): Stretch => ({ from, until, standing: standingOf(clauses) })),
+    segments.map(({ from, until, clauses }): PlanInterval => ({
+      from,
+      until,
+      standing: standingOf(clauses),
+    })),
   )
   return {
     from,

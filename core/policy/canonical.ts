@@ -8,10 +8,10 @@ import type { Policy, SiteList } from './types.ts'
  * `enabled: true`, no kind `other`. Reading it gives the same policy.
  */
 export function documentOf(policy: Policy): Record<string, unknown> {
-  return lean(policy, '') as Record<string, unknown>
+  return withoutDefaults(policy, '') as Record<string, unknown>
 }
 
-/** The canonical text of a policy: its lean document as JSON with sorted keys and no blanks (RFC 8785). */
+/** The canonical text of a policy: its withoutDefaults document as JSON with sorted keys and no blanks (RFC 8785). */
 export function canonicalText({ siteLists, ...rest }: Policy): string {
   const texts = textsOf(rest)
   if (siteLists.length > 0) texts.set('siteLists', `[${siteLists.map(listText).join(',')}]`)
@@ -34,7 +34,9 @@ function listText(list: SiteList): string {
 }
 
 const textsOf = (value: object) =>
-  new Map(Object.entries(lean(value, '') as object).map(([key, entry]) => [key, canonicalize(entry)!]))
+  new Map(
+    Object.entries(withoutDefaults(value, '') as object).map(([key, entry]) => [key, canonicalize(entry)!]),
+  )
 
 /** An object with its members by the UTF-16 units of their keys (section 3.2.3), as texts compare here. */
 function objectText(texts: ReadonlyMap<string, string>): string {
@@ -56,15 +58,15 @@ export function digestOf(policy: Policy): string {
  * A short mark of one entry of a policy (a device, a rule, …), the same exactly while it says the same: 16
  * hexadecimal digits.
  */
-export function markOf(entry: object): string {
+export function versionTag(entry: object): string {
   return bytesToHex(sha256(utf8ToBytes(canonicalize(entry)!))).slice(0, 16)
 }
 
-function lean(value: unknown, key: string): unknown {
-  if (Array.isArray(value)) return value.map((entry) => lean(entry, ''))
+function withoutDefaults(value: unknown, key: string): unknown {
+  if (Array.isArray(value)) return value.map((entry) => withoutDefaults(entry, ''))
   if (typeof value !== 'object' || value === null) return value
   const entries = Object.entries(value)
-    .map(([name, entry]): [string, unknown] => [name, lean(entry, name)])
+    .map(([name, entry]): [string, unknown] => [name, withoutDefaults(entry, name)])
     .filter(([name, entry]) => !isDefault(name, entry))
   // `who`, `what` and `when` must be there even where they say nothing.
   return entries.length === 0 && key === 'except' ? undefined : Object.fromEntries(entries)

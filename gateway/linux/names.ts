@@ -80,7 +80,7 @@ const TOLD = 800
 export function namesKnown(): Names {
   const log = lookupLog()
   /** The addresses of a name, and until when (seconds) they count. */
-  const known = lately<{ readonly addresses: readonly string[]; readonly until: number }>(NAMES)
+  const known = generationalCache<{ readonly addresses: readonly string[]; readonly until: number }>(NAMES)
   let held: {
     readonly policy: Policy
     readonly decide: ReturnType<typeof decidingBy>
@@ -96,7 +96,7 @@ export function namesKnown(): Names {
     return ruling
   }
   const [closed, logged] = [new Map<string, number>(), new Map<string, number>()]
-  const told = lately<Omit<Flow, 'at'> & { at: number }>(TOLD)
+  const told = generationalCache<Omit<Flow, 'at'> & { at: number }>(TOLD)
   const tell = (
     counts: Map<string, number>,
     effect: 'block' | 'log',
@@ -167,11 +167,11 @@ export function namesKnown(): Names {
 }
 
 /**
- * A map of what came lately, of at most so many entries: the older half goes as a whole, so that nothing is
+ * A map of what came generationalCache, of at most so many entries: the older half goes as a whole, so that nothing is
  * looked through for it. A key is found in the newer half alone: a miss in a large map is most of what it
  * costs.
  */
-function lately<V>(most: number) {
+function generationalCache<V>(most: number) {
   let [older, newer] = [new Map<string, V>(), new Map<string, V>()]
   return {
     get: (key: string) => newer.get(key),

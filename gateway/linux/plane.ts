@@ -5,7 +5,7 @@ import { DAY, instantText } from '../../core/time/instant.ts'
 import { troubleLog } from '../alarms.ts'
 import { readIfThere } from '../atomic-file.ts'
 import type { DataPlane, PlaneSetting } from '../plane.ts'
-import type { Change, Flow, Refusal } from '../../protocol/gateway.ts'
+import type { GatewayChange, Flow, Refusal } from '../../protocol/gateway.ts'
 import {
   evidenceOf,
   flowTables,
@@ -20,7 +20,7 @@ import { localAddresses } from './local.ts'
 import { tool, ToolFault } from './nft.ts'
 import type { Numbers } from './numbers.ts'
 import { watchTaken } from './watch.ts'
-import { turns } from '../serial-queue.ts'
+import { serialQueue } from '../serial-queue.ts'
 import { startResolver, type Asker, type ResolverSetting } from '../names/resolver.ts'
 import { namesKnown, namingIn, NothingHeld, type Naming, type Who } from './names.ts'
 import { pageServer } from './page-server.ts'
@@ -132,7 +132,7 @@ export async function linuxPlane({
   let before: Counts = NO_COUNTS
   const tries = new Map<string, Flow>()
   const troubles = troubleLog()
-  let changed: (change: Change) => void = () => {}
+  let changed: (change: GatewayChange) => void = () => {}
   let timer: NodeJS.Timeout | undefined
   let unwatch = () => {}
   let stopped = false
@@ -189,7 +189,7 @@ export async function linuxPlane({
     })
   // The table and what goes into it afterwards, one after the other: an address that is found while another
   // table is written would be missing in that.
-  const inTurn = turns()
+  const inTurn = serialQueue()
   /**
    * Puts a policy in the place of the one before; what was counted is kept. Throws ToolFault where nft does
    * not take it.

@@ -1,6 +1,6 @@
 import { blockCovers, type Block } from '../../core/destination/address.ts'
 import type { Service } from '../../core/destination/service.ts'
-import type { Clause, Plan, Stretch } from '../../core/plan/plan.ts'
+import type { Clause, Plan, PlanInterval } from '../../core/plan/plan.ts'
 
 /** The table that is ours; no other is ever touched. */
 export const TABLE = 'inet kairostat'
@@ -357,7 +357,7 @@ const EVER = 18_446_744_073
  * them stands in a second map.
  */
 function courseLines(
-  stretches: readonly Stretch[],
+  stretches: readonly PlanInterval[],
   { from, until, standings }: Plan,
   { ahead, now }: Setting,
   outside: string,

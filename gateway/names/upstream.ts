@@ -49,7 +49,7 @@ interface Upstream {
  * Something that asks one upstream after the other: which, the how manieth, what was sent, through which port
  * and until when; `candidate` is an answer in another case.
  */
-interface Turn {
+interface UpstreamTurn {
   readonly asked: Asking
   readonly done: (found: Buffer | null) => void
   readonly tries: readonly Upstream[]
@@ -61,7 +61,7 @@ interface Turn {
 }
 interface Port {
   readonly socket: UdpSocket
-  readonly waiting: Map<number, Turn>
+  readonly waiting: Map<number, UpstreamTurn>
   asked: number
 }
 
@@ -96,7 +96,7 @@ const PROBE: Query = (() => {
  */
 export function upstreamsAt(all: readonly At[], tell: (host: string, answers: boolean) => void): Upstreams {
   let running = true
-  const answered = (turn: Turn, found: Buffer | null) => {
+  const answered = (turn: UpstreamTurn, found: Buffer | null) => {
     const upstream = turn.tries[turn.index % turn.tries.length]!
     if (found) {
       upstream.restsUntil = 0
@@ -130,7 +130,7 @@ export function upstreamsAt(all: readonly At[], tell: (host: string, answers: bo
       candidate: null,
     })
   }
-  const next = (turn: Turn) => {
+  const next = (turn: UpstreamTurn) => {
     if (!running || turn.index >= turn.tries.length * ROUNDS) return turn.done(null)
     const { at, ports } = turn.tries[turn.index % turn.tries.length]!
     if (turn.asked.tcp) connections.ask(turn.asked.query, at, (found) => answered(turn, found))
@@ -178,7 +178,7 @@ const number = () => (byte() << 8) | byte()
  * Asks over UDP, from changing ports; `answered` gets the first answer that comes back and fits, or `null`
  * after a while.
  */
-function portsTo({ host, port }: At, answered: (turn: Turn, found: Buffer | null) => void) {
+function portsTo({ host, port }: At, answered: (turn: UpstreamTurn, found: Buffer | null) => void) {
   const ports = new Set<Port>()
   let open: Port[] = []
   let next = 0
@@ -194,7 +194,7 @@ function portsTo({ host, port }: At, answered: (turn: Turn, found: Buffer | null
     one.socket.close()
     for (const turn of [...one.waiting.values()]) answered(turn, null)
   }
-  const done = (one: Port, id: number, turn: Turn, found: Buffer | null) => {
+  const done = (one: Port, id: number, turn: UpstreamTurn, found: Buffer | null) => {
     one.waiting.delete(id)
     if (one.asked >= ASKED && one.waiting.size === 0) close(one)
     answered(turn, found)
@@ -226,7 +226,7 @@ function portsTo({ host, port }: At, answered: (turn: Turn, found: Buffer | null
     open.push(one)
     return one
   }
-  const giveUp = (one: Port, id: number, turn: Turn) => {
+  const giveUp = (one: Port, id: number, turn: UpstreamTurn) => {
     const { candidate } = turn
     if (candidate) {
       otherCases++
@@ -241,9 +241,9 @@ function portsTo({ host, port }: At, answered: (turn: Turn, found: Buffer | null
   }, PATIENCE / 10)
   sweep.unref()
   // A socket is connected by then; where it could not be, it is closed.
-  const send = batch<Turn>(({ port, sent }) => ports.has(port!) && port!.socket.send(sent))
+  const send = batch<UpstreamTurn>(({ port, sent }) => ports.has(port!) && port!.socket.send(sent))
   return {
-    ask: (turn: Turn) => {
+    ask: (turn: UpstreamTurn) => {
       const one = open.length < PORTS ? make() : open[next++ % open.length]!
       let id = number()
       while (one.waiting.has(id)) id = number()

@@ -9,7 +9,7 @@ import {
   GatewayRefusal,
   NOTHING,
   plus,
-  type Change,
+  type GatewayChange,
   type Count,
   type Flow,
   type Pretence,
@@ -191,7 +191,7 @@ export function simulatedPlane(
       since ??= text(now())
       return null
     },
-    start: (changed: (change: Change) => void) => {
+    start: (changed: (change: GatewayChange) => void) => {
       timer = setInterval(() => {
         const before = there
         there = network.filter((device) => isThere(device, second())).length

@@ -1,6 +1,6 @@
-import { answering } from '../services/answering.ts'
-import { Refused } from '../services/errors.ts'
+import { apiHandler } from '../services/api-handler.ts'
+import { ApiError } from '../services/errors.ts'
 
-export default answering(async ({ event }) => {
-  throw new Refused('not-found', `No route answers ${event.method} ${event.path}.`)
+export default apiHandler(async ({ event }) => {
+  throw new ApiError('not-found', `No route answers ${event.method} ${event.path}.`)
 })

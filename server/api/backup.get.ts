@@ -1,8 +1,8 @@
 import { setResponseHeaders } from 'h3'
-import { answering } from '../services/answering.ts'
+import { apiHandler } from '../services/api-handler.ts'
 import { makeBackup } from '../services/backup.ts'
 
-export default answering(async ({ sql, gatewayFolder, event }) => {
+export default apiHandler(async ({ sql, gatewayFolder, event }) => {
   const name = `kairostat-${new Date().toISOString().slice(0, 10)}.json.gz`
   setResponseHeaders(event, {
     'content-type': 'application/gzip',

@@ -1,6 +1,6 @@
 import { createEventStream, getCookie } from 'h3'
-import { answering } from '../services/answering.ts'
-import { Refused } from '../services/errors.ts'
+import { apiHandler } from '../services/api-handler.ts'
+import { ApiError } from '../services/errors.ts'
 import { SESSION_COOKIE } from '../services/open-routes.ts'
 import { accountOf } from '../services/sign-in.ts'
 
@@ -8,11 +8,11 @@ import { accountOf } from '../services/sign-in.ts'
 const MOST_STREAMS = 20
 const streams = new Map<string, number>()
 
-export default answering(async ({ sql, log, event, hear }) => {
+export default apiHandler(async ({ sql, log, event, hear }) => {
   const token = getCookie(event, SESSION_COOKIE) ?? ''
   const own = streams.get(token) ?? 0
   if (own >= MOST_STREAMS)
-    throw new Refused('too-many-tries', `A session has ${MOST_STREAMS} open pages at most: close some.`)
+    throw new ApiError('too-many-tries', `A session has ${MOST_STREAMS} open pages at most: close some.`)
   streams.set(token, own + 1)
   const stream = createEventStream(event)
   const stop = hear((topic) => {

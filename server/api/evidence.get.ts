@@ -1,3 +1,3 @@
-import { answering, ofGateway } from '../services/answering.ts'
+import { apiHandler, ofGateway } from '../services/api-handler.ts'
 
-export default answering(({ gateway }) => ofGateway(gateway.evidence()))
+export default apiHandler(({ gateway }) => ofGateway(gateway.evidence()))

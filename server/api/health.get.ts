@@ -1,3 +1,3 @@
-import { answering } from '../services/answering.ts'
+import { apiHandler } from '../services/api-handler.ts'
 
-export default answering(async () => ({ ok: true }))
+export default apiHandler(async () => ({ ok: true }))

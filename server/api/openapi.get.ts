@@ -1,4 +1,4 @@
 import { openApiDocument } from '../services/api-description.ts'
-import { answering } from '../services/answering.ts'
+import { apiHandler } from '../services/api-handler.ts'
 
-export default answering(async () => openApiDocument())
+export default apiHandler(async () => openApiDocument())

@@ -1,8 +1,8 @@
 import { placeForm } from '../../protocol/forms.ts'
-import { answering, bodyOf } from '../services/answering.ts'
+import { apiHandler, bodyOf } from '../services/api-handler.ts'
 import { changePlace } from '../services/draft.ts'
 
-export default answering(async ({ sql, event }) => {
+export default apiHandler(async ({ sql, event }) => {
   await changePlace(sql, await bodyOf(event, placeForm))
   return {}
 })

@@ -1,8 +1,8 @@
 import type { SessionAnswer } from '../../protocol/answers.ts'
-import { answering } from '../services/answering.ts'
+import { apiHandler } from '../services/api-handler.ts'
 import { hasAccount } from '../sql/account.ts'
 
-export default answering(async ({ sql, account }): Promise<SessionAnswer> => ({
+export default apiHandler(async ({ sql, account }): Promise<SessionAnswer> => ({
   account: account || null,
   setUp: await hasAccount(sql),
 }))

@@ -1,10 +1,10 @@
 import { signInForm } from '../../protocol/forms.ts'
-import { answering, BODY, bodyOf } from '../services/answering.ts'
+import { apiHandler, BODY, bodyOf } from '../services/api-handler.ts'
 import { clientOf } from '../services/client.ts'
 import { keepSession } from '../services/cookie.ts'
 import { signIn } from '../services/sign-in.ts'
 
-export default answering(async ({ sql, event }) => {
+export default apiHandler(async ({ sql, event }) => {
   const { name, password } = await bodyOf(event, signInForm, BODY.open)
   keepSession(event, await signIn(sql, name, password, clientOf(event).address))
   return { account: name }

@@ -1,10 +1,10 @@
 import { setUpForm } from '../../protocol/forms.ts'
-import { answering, BODY, bodyOf } from '../services/answering.ts'
+import { apiHandler, BODY, bodyOf } from '../services/api-handler.ts'
 import { clientOf } from '../services/client.ts'
 import { keepSession } from '../services/cookie.ts'
 import { setUpPlace, signIn } from '../services/sign-in.ts'
 
-export default answering(async ({ sql, link, event, setUpCode }) => {
+export default apiHandler(async ({ sql, link, event, setUpCode }) => {
   const { code, name, password, place } = await bodyOf(event, setUpForm, BODY.open)
   await setUpPlace(sql, { code, name, password, place }, setUpCode)
   link.liveChanged()

@@ -1,8 +1,8 @@
 import { defineEventHandler, getCookie, getHeader, getRequestURL, sendRedirect, setResponseHeader } from 'h3'
-import { answerOf } from '../services/answering.ts'
+import { answerOf } from '../services/api-handler.ts'
 import { clientOf, isOurHost, originOf } from '../services/client.ts'
 import { context } from '../services/context.ts'
-import { Refused } from '../services/errors.ts'
+import { ApiError } from '../services/errors.ts'
 import { accountOf, bearerOf } from '../services/sign-in.ts'
 import { isForTokens, isOpen, SESSION_COOKIE } from '../services/open-routes.ts'
 
@@ -17,10 +17,10 @@ export default defineEventHandler(async (event) => {
   const changes = event.method !== 'GET' && event.method !== 'HEAD'
   const here = await context()
   const client = clientOf(event)
-  if (!isOurHost(event, client)) return answerOf(event, new Refused('unknown-host'), here)
+  if (!isOurHost(event, client)) return answerOf(event, new ApiError('unknown-host'), here)
   if (client.isSecure) setResponseHeader(event, 'strict-transport-security', 'max-age=31536000')
   if (changes && getHeader(event, 'origin') !== originOf(client))
-    return answerOf(event, new Refused('foreign-origin'), here)
+    return answerOf(event, new ApiError('foreign-origin'), here)
   if (pathname.startsWith('/api/')) setResponseHeader(event, 'cache-control', 'no-store')
   const account =
     (await accountOf(here.sql, getCookie(event, SESSION_COOKIE))) ??
@@ -28,6 +28,6 @@ export default defineEventHandler(async (event) => {
   event.context.account = account
   if (account || isOpen(event.method, pathname)) return
   if (pathname.startsWith('/api/') || pathname === '/metrics')
-    return answerOf(event, new Refused('not-signed-in'), here)
+    return answerOf(event, new ApiError('not-signed-in'), here)
   return sendRedirect(event, `/sign-in?to=${encodeURIComponent(event.path)}`, 302)
 })

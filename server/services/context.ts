@@ -16,7 +16,7 @@ import { LockedFolder, lockFolder } from '../../gateway/lock.ts'
 import { saveSightings } from '../sql/sighting.ts'
 import { listenToCommands } from './control.ts'
 import { DamagedFolder, openData } from './data-folder.ts'
-import { Refused } from './errors.ts'
+import { ApiError } from './errors.ts'
 import { linkGateway, type GatewayLink } from './gateway-link.ts'
 import { readLive } from './live.ts'
 import { lookupKeeper } from './lookups.ts'
@@ -184,6 +184,6 @@ async function openGateway(state: string, size: DemoSize): Promise<Gateway> {
 }
 
 function notSetUp(error: unknown): null {
-  if (error instanceof Refused && error.code === 'not-set-up') return null
+  if (error instanceof ApiError && error.code === 'not-set-up') return null
   throw error
 }

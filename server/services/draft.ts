@@ -1,5 +1,5 @@
 import { KINDS, type EntryKind } from '../../core/change/entries.ts'
-import { markOf } from '../../core/policy/canonical.ts'
+import { versionTag } from '../../core/policy/canonical.ts'
 import { entryCalled, freeId } from '../../core/policy/id.ts'
 import type { AppEdits, DeviceEdit, DeviceEdits, RuleEdits } from '../../core/policy/parts.ts'
 import { placeRules } from '../../core/policy/pair.ts'
@@ -25,7 +25,7 @@ import { place } from '../sql/place.ts'
 import { rules } from '../sql/rule.ts'
 import { schedules } from '../sql/schedule.ts'
 import { edit, type Edit, type Made } from './edit.ts'
-import { Refused } from './errors.ts'
+import { ApiError } from './errors.ts'
 
 /**
  * The draft as a policy, without overrides, which are not part of it. Throws `not-set-up` before the place
@@ -47,7 +47,7 @@ export function readParts(sql: Sql, mark: string): Promise<DraftPartsAnswer> {
     const parts: { [K in DraftPart]?: Policy[K] } = {}
     for (const { part } of marks.filter((one) => !known.has(one.mark)))
       Object.assign(parts, { [part]: await READ[part](tx) })
-    if (parts.place === null) throw new Refused('not-set-up')
+    if (parts.place === null) throw new ApiError('not-set-up')
     return { mark: marks.map((one) => one.mark).join('.'), parts: parts as DraftPartsAnswer['parts'] }
   })
 }
@@ -101,7 +101,8 @@ export const sortRules = (sql: Sql, ids: readonly string[], mark?: string) =>
     const there = (await draft.all('rule')).map(({ id }) => id)
     const isWhole =
       ids.length === there.length && new Set(ids).size === ids.length && there.every((id) => ids.includes(id))
-    if (!isWhole || (mark !== undefined && mark !== markOf(there))) throw new Refused('changed-meanwhile')
+    if (!isWhole || (mark !== undefined && mark !== versionTag(there)))
+      throw new ApiError('changed-meanwhile')
     await draft.order('rule', ids)
   })
 
@@ -147,7 +148,7 @@ export async function changeDevices(
         ids[index]!,
       )
       if (holder)
-        throw new Refused(
+        throw new ApiError(
           'address-taken',
           `${holder.mac} belongs to “${holder.name}”. Add it there, or take it from there first.`,
         )
@@ -240,13 +241,13 @@ async function goWithTraces(
 ): Promise<void> {
   const users = (await draft.all('rule')).flatMap((rule) => {
     const next = replaceIn(rule, kind, id, instead ?? null)
-    return next && markOf(next) === markOf(rule) ? [] : [{ rule, next }]
+    return next && versionTag(next) === versionTag(rule) ? [] : [{ rule, next }]
   })
   const names = (some: typeof users) => some.map(({ rule }) => `“${rule.name}”`).join(', ')
-  if (users.length > 0 && instead === undefined) throw new Refused('in-use', `Used by ${names(users)}.`)
+  if (users.length > 0 && instead === undefined) throw new ApiError('in-use', `Used by ${names(users)}.`)
   const bare = users.filter(({ next }) => next === null)
   if (bare.length > 0)
-    throw new Refused(
+    throw new ApiError(
       'in-use',
       `Without it ${names(bare)} would have no schedule left: choose a replacement.`,
     )
@@ -314,7 +315,7 @@ function keyOf(
 ): string {
   if (id === null) return freeId(name, taken)
   const now = there.find((entry) => entry.id === id)
-  if (!now) throw new Refused('not-found', `The draft has no “${id}”.`)
-  if (mark !== null && mark !== markOf(now)) throw new Refused('changed-meanwhile')
+  if (!now) throw new ApiError('not-found', `The draft has no “${id}”.`)
+  if (mark !== null && mark !== versionTag(now)) throw new ApiError('changed-meanwhile')
   return id
 }

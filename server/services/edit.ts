@@ -1,5 +1,5 @@
 import type { EntryKind } from '../../core/change/entries.ts'
-import { markOf } from '../../core/policy/canonical.ts'
+import { versionTag } from '../../core/policy/canonical.ts'
 import type {
   App,
   Device,
@@ -14,14 +14,14 @@ import type {
 import type { Sql } from '../sql/database.ts'
 import { devices, freeAdapters, groups, saveDevice, saveGroup } from '../sql/device.ts'
 import { DRAFT_PARTS, touchParts, type DraftPart } from '../sql/draft-part.ts'
-import { addStep, markStep, stepTo, type Change } from '../sql/draft-step.ts'
+import { addStep, markStep, stepTo, type DraftChange } from '../sql/draft-step.ts'
 import { apps, saveApp, saveSiteList, siteLists } from '../sql/list.ts'
 import { networks, saveNetwork } from '../sql/network.ts'
 import { moveTo, orderBy, removeRow, type Ordered } from '../sql/order.ts'
 import { place, savePlace } from '../sql/place.ts'
 import { rules, saveRule } from '../sql/rule.ts'
 import { saveSchedule, schedules } from '../sql/schedule.ts'
-import { Refused } from './errors.ts'
+import { ApiError } from './errors.ts'
 
 interface Entries {
   device: Device
@@ -77,10 +77,10 @@ export interface Made {
 export async function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Promise<Made> {
   try {
     return await sql.transaction(async (tx) => {
-      const changes: Change[] = []
+      const changes: DraftChange[] = []
       await work(recorder(tx, changes))
       const real = changes.filter(
-        ({ before, after }) => before === null || after === null || markOf(before) !== markOf(after),
+        ({ before, after }) => before === null || after === null || versionTag(before) !== versionTag(after),
       )
       if (real.length === 0) return { step: null }
       const step = await addStep(tx, real)
@@ -89,7 +89,7 @@ export async function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Prom
     })
   } catch (error) {
     if (error instanceof Error && 'code' in error && error.code === '23503')
-      throw new Refused('unknown-part', String((error as { detail?: string }).detail ?? ''))
+      throw new ApiError('unknown-part', String((error as { detail?: string }).detail ?? ''))
     throw error
   }
 }
@@ -101,8 +101,8 @@ export async function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Prom
 export function takeStep(sql: Sql, to: 'undo' | 'redo', number: number): Promise<void> {
   return sql.transaction(async (tx) => {
     const step = await stepTo(tx, to)
-    if (!step) throw new Refused('no-such-step')
-    if (step.number !== number) throw new Refused('changed-meanwhile')
+    if (!step) throw new ApiError('no-such-step')
+    if (step.number !== number) throw new ApiError('changed-meanwhile')
     const changes = to === 'redo' ? step.changes : step.changes.toReversed().map(reversed)
     await freeAdapters(
       tx,
@@ -138,14 +138,14 @@ export function fillDraft(sql: Sql, policy: Policy): Promise<void> {
   })
 }
 
-function recorder(sql: Sql, changes: Change[]): Edit {
+function recorder(sql: Sql, changes: DraftChange[]): Edit {
   // What is there is read once a kind and edit, then kept up to date.
   const known = new Map<EntryKind, readonly { id: string }[]>()
   const list = async (kind: EntryKind) => {
     if (!known.has(kind)) known.set(kind, await STORES[kind].all(sql))
     return known.get(kind)!
   }
-  const make = async (change: Change) => {
+  const make = async (change: DraftChange) => {
     await write(sql, change)
     changes.push(change)
   }
@@ -161,7 +161,7 @@ function recorder(sql: Sql, changes: Change[]): Edit {
     remove: async (kind, id) => {
       const there = await list(kind)
       const at = there.findIndex((entry) => entry.id === id)
-      if (at < 0) throw new Refused('not-found', `The draft has no ${kind} “${id}”.`)
+      if (at < 0) throw new ApiError('not-found', `The draft has no ${kind} “${id}”.`)
       await make({ kind, before: there[at]!, after: null, at })
       known.set(kind, there.toSpliced(at, 1))
     },
@@ -173,7 +173,7 @@ function recorder(sql: Sql, changes: Change[]): Edit {
   }
 }
 
-async function write(sql: Sql, change: Change): Promise<void> {
+async function write(sql: Sql, change: DraftChange): Promise<void> {
   if (change.kind === 'place') return savePlace(sql, change.after)
   if (change.kind === 'order') return orderBy(sql, STORES[change.of].table, change.after)
   const store = STORES[change.kind] as unknown as Store<{ id: string }>
@@ -181,10 +181,10 @@ async function write(sql: Sql, change: Change): Promise<void> {
   await removeRow(sql, store.table, change.before!.id)
 }
 
-function partOf(change: Change): DraftPart {
+function partOf(change: DraftChange): DraftPart {
   return change.kind === 'place' ? 'place' : `${change.kind === 'order' ? change.of : change.kind}s`
 }
 
-function reversed(change: Change): Change {
-  return { ...change, before: change.after, after: change.before } as Change
+function reversed(change: DraftChange): DraftChange {
+  return { ...change, before: change.after, after: change.before } as DraftChange
 }

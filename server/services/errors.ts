@@ -50,7 +50,7 @@ export const ERRORS = {
 export type ErrorCode = keyof typeof ERRORS
 
 /** An error that a user is told, by its code; `detail` goes after the table's words, `faults` name places. */
-export class Refused extends Error {
+export class ApiError extends Error {
   constructor(
     readonly code: ErrorCode,
     readonly detail = '',

@@ -4,7 +4,7 @@ import { canonicalText } from '../../core/policy/canonical.ts'
 import { offsetsFrom } from '../../core/time/clock-change.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
 import { isTimeZone } from '../../core/time/zone.ts'
-import type { Change, Gateway, GatewayStatus } from '../../protocol/gateway.ts'
+import type { GatewayChange, Gateway, GatewayStatus } from '../../protocol/gateway.ts'
 import type { GatewayAnswer, LiveAnswer } from '../../protocol/answers.ts'
 
 /** How often the gateway is asked for its clock and digest, in milliseconds. */
@@ -31,7 +31,7 @@ export interface GatewayLink {
 export function linkGateway(
   gateway: Gateway,
   live: () => Promise<LiveAnswer | null>,
-  told: (change: Change | 'gateway') => void,
+  told: (change: GatewayChange | 'gateway') => void,
   log: Logger,
 ): GatewayLink {
   let view: GatewayAnswer = {
@@ -135,7 +135,11 @@ export function linkGateway(
   }
 }
 
-async function watch(gateway: Gateway, told: (change: Change) => void, signal: AbortSignal): Promise<void> {
+async function watch(
+  gateway: Gateway,
+  told: (change: GatewayChange) => void,
+  signal: AbortSignal,
+): Promise<void> {
   while (!signal.aborted) {
     // A gateway that is away is told of by the beat; here it only means to try again.
     await gateway.watch(told, signal).catch(() => {})

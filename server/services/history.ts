@@ -17,7 +17,7 @@ export async function history(sql: Sql, from: number): Promise<EraAnswer[]> {
   const start = instantText(from)
   const first = all.findLastIndex(({ createdAt }) => createdAt <= start)
   const overrides = await overridesSince(sql, start)
-  const era = (
+  const period = (
     policy: Policy,
     number: number | null,
     begins: string | null,
@@ -39,11 +39,11 @@ export async function history(sql: Sql, from: number): Promise<EraAnswer[]> {
       ),
     },
   })
-  const eras: EraAnswer[] = []
+  const periods: EraAnswer[] = []
   for (const [index, revision] of all.entries()) {
     if (index < first) continue
-    eras.push(
-      era(
+    periods.push(
+      period(
         await policyAt(sql, revision),
         revision.number,
         revision.createdAt,
@@ -51,5 +51,7 @@ export async function history(sql: Sql, from: number): Promise<EraAnswer[]> {
       ),
     )
   }
-  return first >= 0 ? eras : [era(await emptyPolicy(sql), null, null, all[0]?.createdAt ?? null), ...eras]
+  return first >= 0
+    ? periods
+    : [period(await emptyPolicy(sql), null, null, all[0]?.createdAt ?? null), ...periods]
 }

@@ -12,7 +12,7 @@ import { addOverride, endOverrideAt, liftOverride, overrides } from '../sql/over
 import { place } from '../sql/place.ts'
 import { addRevision, liveRevision, revision, revisions } from '../sql/revision.ts'
 import { readDraft } from './draft.ts'
-import { Refused } from './errors.ts'
+import { ApiError } from './errors.ts'
 
 /**
  * What is live: the latest revision with the overrides beside it. Before the first revision a policy that
@@ -55,12 +55,12 @@ export async function putLive(
     again === undefined ? policyOf(canonicalText(await readDraft(sql))) : await revisionPolicy(sql, again)
   const { policy: live, latest } = await livePolicy(sql)
   const digest = digestOf(draft)
-  if (latest?.digest === digest) throw new Refused('nothing-to-put-live')
+  if (latest?.digest === digest) throw new ApiError('nothing-to-put-live')
   const proposed = { ...draft, overrides: overridesFor(draft, live.overrides) }
   const faults = await gateway
     .check({ document: JSON.parse(canonicalText(proposed)), digest: digestOf(proposed) })
     .catch(() => null)
-  if (faults) throw new Refused('refused-by-gateway', '', faults)
+  if (faults) throw new ApiError('refused-by-gateway', '', faults)
   const { number } = await addRevision(sql, { digest, document: canonicalText(draft), author, note })
   await tell(sql, 'live')
   return number
@@ -109,7 +109,7 @@ export async function makeOverride(
     until: until === null ? null : instantText(until),
   }
   if (overridesFor(policy, [override]).length === 0)
-    throw new Refused('unknown-part', 'Apply the device first.')
+    throw new ApiError('unknown-part', 'Apply the device first.')
   await addOverride(sql, override, author)
   await tell(sql, 'live')
   return id
@@ -127,7 +127,7 @@ export async function changeOverride(
 ): Promise<void> {
   const at = until === null ? Infinity : readInstant(until)
   const there = (await overrides(sql)).find((one) => one.id === id)
-  if (!there) throw new Refused('not-found', 'That override has ended already.')
+  if (!there) throw new ApiError('not-found', 'That override has ended already.')
   if (at === null || at <= Date.now() / 1000)
     throw notPossible(
       'until',
@@ -136,23 +136,23 @@ export async function changeOverride(
   if (at <= readInstant(there.from)!)
     throw notPossible('until', `"${until}" is not after it begins, which is at ${there.from}`)
   if (!(await endOverrideAt(sql, id, until, author)))
-    throw new Refused('not-found', 'That override has ended already.')
+    throw new ApiError('not-found', 'That override has ended already.')
   await tell(sql, 'live')
 }
 
-const notPossible = (path: string, message: string) => new Refused('not-possible', '', [{ path, message }])
+const notPossible = (path: string, message: string) => new ApiError('not-possible', '', [{ path, message }])
 
 /** Ends an override now. Throws `not-found`. */
 export async function endOverride(sql: Sql, id: string, author: string): Promise<void> {
   if (!(await liftOverride(sql, id, author)))
-    throw new Refused('not-found', 'That override has ended already.')
+    throw new ApiError('not-found', 'That override has ended already.')
   await tell(sql, 'live')
 }
 
 /** The policy of a revision, without overrides. Throws `not-found`. */
 export async function revisionPolicy(sql: Sql, number: number): Promise<Policy> {
   const found = (await revisions(sql)).find((one) => one.number === number)
-  if (!found) throw new Refused('not-found', `There is no revision ${number}.`)
+  if (!found) throw new ApiError('not-found', `There is no revision ${number}.`)
   return policyAt(sql, found)
 }
 
@@ -177,13 +177,13 @@ export async function policyAt(
 function policyOf(document: string): Policy {
   const result = readPolicy(JSON.parse(document))
   if ('policy' in result) return result.policy
-  throw new Refused('malformed', 'The policy has faults.', result.faults)
+  throw new ApiError('malformed', 'The policy has faults.', result.faults)
 }
 
 /** A policy of this place that restricts nobody. Throws `not-set-up`. */
 export async function emptyPolicy(sql: Sql): Promise<Policy> {
   const here = await place(sql)
-  if (!here) throw new Refused('not-set-up')
+  if (!here) throw new ApiError('not-set-up')
   return {
     kairostat: 1,
     place: here,

@@ -6,7 +6,7 @@ import { join } from 'node:path'
 import type { AddressInfo } from 'node:net'
 import pino from 'pino'
 import { afterAll, afterEach, beforeEach, describe, expect, test } from 'vitest'
-import { markOf } from '../../core/policy/canonical.ts'
+import { versionTag } from '../../core/policy/canonical.ts'
 import { readInstant } from '../../core/time/instant.ts'
 import type { Device } from '../../core/policy/types.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
@@ -143,8 +143,10 @@ describe('the draft', () => {
     await fillDraft(sql, demo)
     const [schedule] = demo.schedules
     const { id, ...form } = schedule!
-    await putSchedule(sql, id, { ...form, week: 'off' }, markOf(schedule!))
-    await expect(putSchedule(sql, id, { ...form, name: 'Late' }, markOf(schedule!))).rejects.toMatchObject({
+    await putSchedule(sql, id, { ...form, week: 'off' }, versionTag(schedule!))
+    await expect(
+      putSchedule(sql, id, { ...form, name: 'Late' }, versionTag(schedule!)),
+    ).rejects.toMatchObject({
       code: 'changed-meanwhile',
     })
     await expect(
@@ -205,7 +207,7 @@ describe('the draft', () => {
         id: 'ines-phone',
         device: { ...ines, adapters: press.adapters },
         groups: null,
-        mark: markOf(demo.devices[1]!),
+        mark: versionTag(demo.devices[1]!),
       },
       {
         id: null,
@@ -265,7 +267,7 @@ describe('the draft', () => {
     const radio = demo.rules.find(({ id }) => id === 'radio')!
     const made = await changeRules(sql, {
       edits: [
-        { id: 'radio', rule: { ...radio, effect: 'allow' }, mark: markOf(radio) },
+        { id: 'radio', rule: { ...radio, effect: 'allow' }, mark: versionTag(radio) },
         { id: null, rule: form('Radio: nothing else'), mark: null },
       ],
       takeOut: ['upkeep'],
@@ -303,7 +305,7 @@ describe('the draft', () => {
         await changeApps(sql, {
           edits: [
             { id: null, app: { ...tile!, name: 'Quillpost' }, mark: null },
-            { id: 'tilefall', app: { ...tile!, category: 'puzzles' }, mark: markOf(tile!) },
+            { id: 'tilefall', app: { ...tile!, category: 'puzzles' }, mark: versionTag(tile!) },
           ],
         })
       ).ids,

@@ -18,7 +18,7 @@ import { tell, type Sql } from '../sql/database.ts'
 import type { MadeToken } from '../../protocol/answers.ts'
 import type { Place } from '../../core/policy/types.ts'
 import { savePlace } from '../sql/place.ts'
-import { Refused } from './errors.ts'
+import { ApiError } from './errors.ts'
 
 /** How long a session lasts, in days. */
 export const SESSION_DAYS = 14
@@ -45,11 +45,11 @@ export async function setUpPlace(
 ): Promise<void> {
   // How much of it is right is not told by the time it takes.
   const isRight = timingSafeEqual(Buffer.from(tokenHash(code)), Buffer.from(tokenHash(right)))
-  if (await hasAccount(sql)) throw new Refused('already-set-up')
-  if (!isRight) throw new Refused('wrong-code')
+  if (await hasAccount(sql)) throw new ApiError('already-set-up')
+  if (!isRight) throw new ApiError('wrong-code')
   const passwordHash = await hash(password)
   await sql.transaction(async (tx) => {
-    if (!(await addFirstAccount(tx, name, passwordHash))) throw new Refused('already-set-up')
+    if (!(await addFirstAccount(tx, name, passwordHash))) throw new ApiError('already-set-up')
     await savePlace(tx, place)
   })
 }
@@ -66,9 +66,9 @@ export async function changePassword(
   address: string,
 ): Promise<string> {
   const tries = await countTry(sql, name, address, LIMITS)
-  if (tries === null) throw new Refused('too-many-tries')
+  if (tries === null) throw new ApiError('too-many-tries')
   const stored = await passwordHashOf(sql, name)
-  if (!stored || !(await verify(stored, current))) throw new Refused('wrong-current-password')
+  if (!stored || !(await verify(stored, current))) throw new ApiError('wrong-current-password')
   await forgetTries(sql, name, address)
   await setPassword(sql, name, next)
   return begin(sql, name)
@@ -107,7 +107,7 @@ async function begin(sql: Sql, name: string): Promise<string> {
 
 /** Makes the first account; throws `already-set-up` where there is one. */
 export async function setUp(sql: Sql, name: string, password: string): Promise<void> {
-  if (!(await addFirstAccount(sql, name, await hash(password)))) throw new Refused('already-set-up')
+  if (!(await addFirstAccount(sql, name, await hash(password)))) throw new ApiError('already-set-up')
 }
 
 /**
@@ -118,12 +118,12 @@ export async function setUp(sql: Sql, name: string, password: string): Promise<v
  */
 export async function signIn(sql: Sql, name: string, password: string, address: string): Promise<string> {
   const tries = await countTry(sql, name, address, LIMITS)
-  if (tries === null) throw new Refused('too-many-tries')
+  if (tries === null) throw new ApiError('too-many-tries')
   if (tries > SLOW.after)
     await new Promise((resolve) => setTimeout(resolve, Math.min(SLOW.most, (tries - SLOW.after) * SLOW.each)))
   const stored = await passwordHashOf(sql, name)
   const right = await verify(stored ?? (await (nobodysHash ??= hash(randomBytes(16)))), password)
-  if (!stored || !right) throw new Refused('wrong-password')
+  if (!stored || !right) throw new ApiError('wrong-password')
   await forgetTries(sql, name, address)
   return begin(sql, name)
 }

@@ -10,7 +10,7 @@ const KEPT = 200
  * One part of the draft as it was and as it is, `null` where it is not there; `at` is its place in its list,
  * counted from 0.
  */
-export type Change =
+export type DraftChange =
   | {
       readonly kind: EntryKind
       readonly before: { readonly id: string } | null
@@ -28,13 +28,13 @@ export type Change =
 /** One edit of the draft: all that it changed, in order. */
 export interface DraftStep {
   readonly number: number
-  readonly changes: readonly Change[]
+  readonly changes: readonly DraftChange[]
 }
 
 /**
  * Keeps an edit that was made; what had been undone before it can no longer be redone. Answers its number.
  */
-export async function addStep(sql: Sql, changes: readonly Change[]): Promise<number> {
+export async function addStep(sql: Sql, changes: readonly DraftChange[]): Promise<number> {
   await sql.query('delete from draft_step where undone')
   const [row] = await sql.query<{ number: number }>(
     'insert into draft_step (changes) values ($1) returning number',
@@ -51,11 +51,11 @@ export async function stepTo(sql: Sql, to: 'undo' | 'redo'): Promise<DraftStep |
       ? 'select number, changes from draft_step where not undone order by number desc limit 1'
       : 'select number, changes from draft_step where undone order by number limit 1',
   )
-  return row ? { number: row.number, changes: (JSON.parse(row.changes) as Change[]).map(whole) } : null
+  return row ? { number: row.number, changes: (JSON.parse(row.changes) as DraftChange[]).map(whole) } : null
 }
 
 // A rule that was written before networks could be named lacks them.
-function whole(change: Change): Change {
+function whole(change: DraftChange): DraftChange {
   if (change.kind !== 'rule') return change
   const read = (entry: { readonly id: string } | null) => entry && rule(entry, '', [])
   return { ...change, before: read(change.before), after: read(change.after) }

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises'
 import type { Page } from '@playwright/test'
 import { standingSentence } from '../../app/text/standing.ts'
 import { dateWords } from '../../app/text/time.ts'
-import { eraMoments, type Era } from '../../core/decision/eras.ts'
+import { periodStates, type PolicyPeriod } from '../../core/decision/periods.ts'
 import { DAY, instantText, localText, readInstant, readLocal } from '../../core/time/instant.ts'
 import type { Decision } from '../../protocol/gateway.ts'
 import type { EraAnswer } from '../../protocol/answers.ts'
@@ -55,8 +55,8 @@ test('twenty questions have one answer: on the board, by the core over what was 
     ['ledger-laptop', '2027-03-28T02:30'],
     ['lena-reader', '2027-10-31T01:30'],
   ]
-  const eras = (await get<EraAnswer[]>(`/api/history?from=${instantText(now - 60 * DAY)}`)).map(
-    ({ from, until, policy }): Era => ({
+  const periods = (await get<EraAnswer[]>(`/api/history?from=${instantText(now - 60 * DAY)}`)).map(
+    ({ from, until, policy }): PolicyPeriod => ({
       policy,
       from: from === null ? -Infinity : readInstant(from)!,
       until: until === null ? Infinity : readInstant(until)!,
@@ -75,18 +75,18 @@ test('twenty questions have one answer: on the board, by the core over what was 
     if (
       !(await page
         .getByRole('complementary', {
-          name: eras.at(-1)!.policy.devices.find(({ id }) => id === device)!.name,
+          name: periods.at(-1)!.policy.devices.find(({ id }) => id === device)!.name,
           exact: true,
         })
         .isVisible())
     )
       await page.locator(`[data-device="${device}"]`).click()
-    const macs = eras
+    const macs = periods
       .at(-1)!
       .policy.devices.find(({ id }) => id === device)!
       .adapters.map(({ mac }) => mac)
-    const [moment] = eraMoments(eras, [{ device, macs, network: null }], instant)
-    const { policy } = eras.findLast(({ from }) => from <= instant)!
+    const [moment] = periodStates(periods, [{ device, macs, network: null }], instant)
+    const { policy } = periods.findLast(({ from }) => from <= instant)!
     const { before, name, after } = standingSentence(moment!, policy, instant)
     await expect(page.getByTestId('sentence'), `${device} at ${when}`).toHaveText(`${before}${name}${after}`)
     if (instant < now) continue

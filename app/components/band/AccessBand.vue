@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { bandShapes, type Stretch } from '../../../core/picture/band.ts'
+import { bandShapes, type StateRange } from '../../../core/picture/band.ts'
 
 /** A device's access over a range, drawn as height; `brackets` mark overrides above it. */
 const props = withDefaults(
   defineProps<{
-    stretches: readonly Stretch[]
+    stretches: readonly StateRange[]
     /** The range that is drawn, in seconds. */
     from: number
     until: number

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
 import { compiledOf } from '../../../core/decision/compile.ts'
-import { subjectOf, type Person } from '../../../core/decision/eras.ts'
+import { subjectOf, type Person } from '../../../core/decision/periods.ts'
 import { deviceSubject } from '../../../core/decision/subject.ts'
 import { verdictSpans } from '../../../core/decision/spans.ts'
 import { readAddress } from '../../../core/destination/address.ts'
@@ -35,7 +35,7 @@ const trouble = ref('')
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const asked = computed(() => text.value.trim() !== '')
 let newest = 0
-watch([asked, () => history.eras, minute], async ([wanted]) => {
+watch([asked, () => history.periods, minute], async ([wanted]) => {
   if (!wanted) return
   const turn = ++newest
   try {

@@ -29,6 +29,10 @@ function showAll() {
   view.state = ''
   view.group = ''
 }
+function showAs(what: 'bands' | 'table' | 'comparison') {
+  view.asTable = what === 'table'
+  view.comparing = what === 'comparison'
+}
 </script>
 
 <template>
@@ -84,22 +88,12 @@ function showAll() {
         :items="SORTS.map((sort) => ({ value: sort, label: boardText.sorts[sort] }))"
       />
       <UFieldGroup>
-        <UButton
-          :aria-pressed="view.asTable"
-          @click="
-            view.asTable = !view.asTable
-            view.comparing = false
-          "
-          >{{ boardText.table }}</UButton
-        >
-        <UButton
-          :aria-pressed="view.comparing"
-          @click="
-            view.comparing = !view.comparing
-            view.asTable = false
-          "
-          >{{ boardText.compare }}</UButton
-        >
+        <UButton :aria-pressed="view.asTable" @click="showAs(view.asTable ? 'bands' : 'table')">{{
+          boardText.table
+        }}</UButton>
+        <UButton :aria-pressed="view.comparing" @click="showAs(view.comparing ? 'bands' : 'comparison')">{{
+          boardText.compare
+        }}</UButton>
       </UFieldGroup>
     </span>
     <UFieldGroup

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { eraMoments } from '../../../core/decision/eras.ts'
+import { periodStates } from '../../../core/decision/periods.ts'
 import { DAY, dayAt } from '../../../core/time/instant.ts'
 import { readSpoken } from '../../../core/time/spoken.ts'
 import { useAsked } from '../../composables/useDecider.ts'
@@ -59,9 +59,9 @@ const keys = ref<[string, string]>([one, props.lines.find(({ row }) => row.key !
 const choices = computed(() => board.rows.map(({ key, name }) => ({ label: name, value: key })))
 
 const then = computed(() =>
-  what.value === 'moments' && history.eras.length > 0
+  what.value === 'moments' && history.periods.length > 0
     ? new Map(
-        eraMoments(history.eras, board.people, other.value).map((standing, index) => [
+        periodStates(history.periods, board.people, other.value).map((standing, index) => [
           board.rows[index]!.key,
           standing,
         ]),
@@ -81,11 +81,11 @@ const people = computed(() => {
 })
 const asking = (range: () => { from: number; until: number }) =>
   useAsked(() =>
-    people.value.length === 0 || history.eras.length === 0
+    people.value.length === 0 || history.periods.length === 0
       ? null
       : {
-          kind: 'eras' as const,
-          eras: history.eras,
+          kind: 'periods' as const,
+          periods: history.periods,
           people: people.value.map(({ person }) => person),
           keys: people.value.map(({ key }) => key),
           from: range().from,

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { subjectOf } from '../../../core/decision/eras.ts'
-import type { Moment } from '../../../core/decision/moment.ts'
+import { subjectOf } from '../../../core/decision/periods.ts'
+import type { StateAt } from '../../../core/decision/moment.ts'
 import type { Segment } from '../../../core/decision/timeline.ts'
 import { useDecided } from '../../composables/useDecider.ts'
 import { useBoard } from '../../stores/board.ts'
@@ -23,7 +23,7 @@ import { addressOf } from '../../composables/useOpened.ts'
 import { boardText } from '../../text/board.ts'
 
 /** The answer about one device at the moment, what leads to it, and what one can do. */
-const props = defineProps<{ row: Row; standing: Moment; today: readonly Segment[] }>()
+const props = defineProps<{ row: Row; standing: StateAt; today: readonly Segment[] }>()
 defineEmits<{ close: [] }>()
 const [network, board, moment, history] = [useNetwork(), useBoard(), useMoment(), useHistory()]
 const person = computed(() => ({
@@ -35,15 +35,15 @@ const subject = computed(() => subjectOf(board.compiled!, person.value))
 const sentence = computed(() => standingSentence(props.standing, board.policy, moment.at))
 const tomorrow = computed(() => dayAxis(board.day + 1, network.zone))
 const later = useDecided(() => ({
-  kind: 'eras' as const,
-  eras: history.eras,
+  kind: 'periods' as const,
+  periods: history.periods,
   people: [person.value],
   from: tomorrow.value.from,
   until: tomorrow.value.until,
 }))
 const week = useDecided(() => ({
-  kind: 'eras' as const,
-  eras: history.eras,
+  kind: 'periods' as const,
+  periods: history.periods,
   people: [person.value],
   from: board.week.from,
   until: board.week.until,
@@ -53,7 +53,7 @@ const adapters = computed(
     network.draft!.devices.find(({ id }) => id === props.row.key)?.adapters ??
     props.row.macs.map((mac) => ({ mac, medium: 'other' as const })),
 )
-const brackets = computed(() => overridesOf(history.eras, props.row.subject))
+const brackets = computed(() => overridesOf(history.periods, props.row.subject))
 const days = computed(() => [
   {
     name:

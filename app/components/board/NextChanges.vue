@@ -6,14 +6,14 @@ import { useMoment } from '../../stores/moment.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../text/count.ts'
 import { clockOf, lengthWords, weekdayWords } from '../../text/time.ts'
-import type { Turn } from '../../model/state-changes.ts'
+import type { StateChange } from '../../model/state-changes.ts'
 import { boardText } from '../../text/board.ts'
 
 /**
  * The next five instants at which somebody is blocked or let back in, with a count-down while the needle is
  * at now.
  */
-const props = defineProps<{ turns: readonly Turn[] }>()
+const props = defineProps<{ turns: readonly StateChange[] }>()
 const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
 const COUNT = 5
 const said = computed(() =>

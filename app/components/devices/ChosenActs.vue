@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { markOf } from '../../../core/policy/canonical.ts'
+import { versionTag } from '../../../core/policy/canonical.ts'
 import type { RuleEdits } from '../../../core/policy/parts.ts'
 import type { Device, Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
@@ -63,7 +63,7 @@ async function addTo({ id, ...rule }: Rule) {
     devices: [...new Set([...rule.who.devices, ...props.chosen.map((device) => device.id)])],
   }
   const made = await send<{ step: number | null }>('POST', '/api/rules/many', {
-    edits: [{ id, rule: { ...rule, who }, mark: markOf({ id, ...rule }) }],
+    edits: [{ id, rule: { ...rule, who }, mark: versionTag({ id, ...rule }) }],
     takeOut: [],
   } satisfies RuleEdits)
   if (made) tell(devicesText.ruleAppliesToo(rule.name, count()), made.step)

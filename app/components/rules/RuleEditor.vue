@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { markOf } from '../../../core/policy/canonical.ts'
+import { versionTag } from '../../../core/policy/canonical.ts'
 import type { RuleEdits } from '../../../core/policy/parts.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { ruleForm } from '../../../protocol/forms.ts'
@@ -159,7 +159,7 @@ async function send(body: RuleEdits) {
 const marked = (rule: Rule, mark: boolean) => {
   const { id, ...form } = rule
   const before = [was, partner].find((one) => one?.id === id)
-  return { id: id || null, rule: form, mark: mark && before ? markOf(before) : null }
+  return { id: id || null, rule: form, mark: mark && before ? versionTag(before) : null }
 }
 async function keep() {
   if (await send({ edits: edits.value.map((rule) => marked(rule, true)), takeOut: takeOut.value }))

@@ -20,6 +20,10 @@ watch(
   () => route.path,
   () => (open.value = false),
 )
+function changeTheme() {
+  emit('theme')
+  open.value = false
+}
 </script>
 
 <template>
@@ -27,14 +31,9 @@ watch(
     <div v-if="open" id="more-pages" class="more">
       <NuxtLink v-for="page in rest" :key="page.to" :to="page.to">{{ page.name }}</NuxtLink>
       <NuxtLink to="/help">{{ shellText.help }}</NuxtLink>
-      <UButton
-        variant="ghost"
-        @click="
-          emit('theme')
-          open = false
-        "
-        >{{ dark ? shellText.lightTheme : shellText.darkTheme }}</UButton
-      >
+      <UButton variant="ghost" @click="changeTheme">{{
+        dark ? shellText.lightTheme : shellText.darkTheme
+      }}</UButton>
       <UButton variant="ghost" @click="emit('signOut')">{{ shellText.signOut }}</UButton>
     </div>
     <nav :aria-label="shellText.pageBar">

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import type { CatalogueRow } from '../../../core/formats/app-catalogue.ts'
 import type { FileFault } from '../../../core/formats/lines.ts'
-import { markOf } from '../../../core/policy/canonical.ts'
+import { versionTag } from '../../../core/policy/canonical.ts'
 import { readFile } from '../../composables/readFile.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useDraft } from '../../composables/useDraft.ts'
@@ -40,7 +40,11 @@ async function open(file: File | undefined) {
   offered.value = 'rows' in result ? result.rows.map((row) => ({ ...row, taken: true })) : null
 }
 async function take() {
-  const edits = taken.value.map(({ app, was }) => ({ id: was?.id ?? null, app, mark: was && markOf(was) }))
+  const edits = taken.value.map(({ app, was }) => ({
+    id: was?.id ?? null,
+    app,
+    mark: was && versionTag(was),
+  }))
   const made = await send<{ step: number | null }>('POST', '/api/apps/many', { edits })
   if (!made) return
   offered.value = null

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { catcherOf } from '../../../core/decision/catches.ts'
+import { matchingEntries } from '../../../core/decision/catches.ts'
 import { timesWithin } from '../../../core/decision/candidate.ts'
 import { readDestination } from '../../../core/destination/destination.ts'
 import type { Rule } from '../../../core/policy/types.ts'
@@ -16,7 +16,7 @@ const moment = useMoment()
 const text = ref('')
 const policy = computed(() => network.draft!)
 const read = computed(() => (text.value.trim() === '' ? null : readDestination(text.value)))
-const catcher = computed(() => catcherOf(network.draft!))
+const catcher = computed(() => matchingEntries(network.draft!))
 const catches = computed(() => (read.value && !('fault' in read.value) ? catcher.value(read.value) : null))
 const sentence = computed(() => {
   const { siteLists, apps } = catches.value!

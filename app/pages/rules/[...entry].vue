@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { markOf } from '../../../core/policy/canonical.ts'
+import { versionTag } from '../../../core/policy/canonical.ts'
 import type { RuleEdits } from '../../../core/policy/parts.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { ruleSteps } from '../../../core/policy/pair.ts'
@@ -157,7 +157,7 @@ async function turn({ rule, partner, name }: { rule: Rule; partner?: Rule; name:
   const edits = [rule, ...(partner ? [partner] : [])].map(({ id, ...form }) => ({
     id,
     rule: { ...form, enabled },
-    mark: markOf({ id, ...form }),
+    mark: versionTag({ id, ...form }),
   }))
   const made = await send<{ step: number | null }>('POST', '/api/rules/many', {
     edits,

@@ -1,10 +1,10 @@
 import { passwordForm } from '../../../protocol/forms.ts'
-import { answering, BODY, bodyOf } from '../../services/answering.ts'
+import { apiHandler, BODY, bodyOf } from '../../services/api-handler.ts'
 import { clientOf } from '../../services/client.ts'
 import { keepSession } from '../../services/cookie.ts'
 import { changePassword } from '../../services/sign-in.ts'
 
-export default answering(async ({ sql, event, account }) => {
+export default apiHandler(async ({ sql, event, account }) => {
   const { current, next } = await bodyOf(event, passwordForm, BODY.open)
   keepSession(event, await changePassword(sql, account, current, next, clientOf(event).address))
   return {}

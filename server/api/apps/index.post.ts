@@ -1,5 +1,5 @@
 import { appForm } from '../../../protocol/forms.ts'
-import { answering, bodyOf } from '../../services/answering.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { putApp } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => putApp(sql, null, await bodyOf(event, appForm)))
+export default apiHandler(async ({ sql, event }) => putApp(sql, null, await bodyOf(event, appForm)))

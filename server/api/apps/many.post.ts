@@ -1,7 +1,7 @@
 import { appEditsForm } from '../../../protocol/forms.ts'
-import { answering, BODY, bodyOf } from '../../services/answering.ts'
+import { apiHandler, BODY, bodyOf } from '../../services/api-handler.ts'
 import { changeApps } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) =>
+export default apiHandler(async ({ sql, event }) =>
   changeApps(sql, await bodyOf(event, appEditsForm, BODY.lists)),
 )

@@ -1,5 +1,5 @@
 import type { AsideAnswer } from '../../../protocol/answers.ts'
-import { answering } from '../../services/answering.ts'
+import { apiHandler } from '../../services/api-handler.ts'
 import { asides } from '../../sql/aside.ts'
 
-export default answering(({ sql }): Promise<AsideAnswer[]> => asides(sql))
+export default apiHandler(({ sql }): Promise<AsideAnswer[]> => asides(sql))

@@ -1,7 +1,7 @@
 import { deviceForm } from '../../../protocol/forms.ts'
-import { answering, bodyOf, idOf, markIn } from '../../services/answering.ts'
+import { apiHandler, bodyOf, idOf, markIn } from '../../services/api-handler.ts'
 import { putDevice } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) =>
+export default apiHandler(async ({ sql, event }) =>
   putDevice(sql, idOf(event), await bodyOf(event, deviceForm), markIn(event)),
 )

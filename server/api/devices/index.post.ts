@@ -1,5 +1,5 @@
 import { deviceForm } from '../../../protocol/forms.ts'
-import { answering, bodyOf } from '../../services/answering.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { putDevice } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => putDevice(sql, null, await bodyOf(event, deviceForm)))
+export default apiHandler(async ({ sql, event }) => putDevice(sql, null, await bodyOf(event, deviceForm)))

@@ -1,7 +1,7 @@
 import { deviceEditsForm } from '../../../protocol/forms.ts'
-import { answering, BODY, bodyOf } from '../../services/answering.ts'
+import { apiHandler, BODY, bodyOf } from '../../services/api-handler.ts'
 import { changeDevices } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) =>
+export default apiHandler(async ({ sql, event }) =>
   changeDevices(sql, await bodyOf(event, deviceEditsForm, BODY.lists)),
 )

@@ -1,4 +1,4 @@
-import { answering } from '../../services/answering.ts'
+import { apiHandler } from '../../services/api-handler.ts'
 import { readDraft } from '../../services/draft.ts'
 
-export default answering(({ sql }) => readDraft(sql))
+export default apiHandler(({ sql }) => readDraft(sql))

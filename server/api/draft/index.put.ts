@@ -1,7 +1,7 @@
 import { takeInForm } from '../../../protocol/forms.ts'
-import { answering, BODY, bodyOf } from '../../services/answering.ts'
+import { apiHandler, BODY, bodyOf } from '../../services/api-handler.ts'
 import { takeIntoDraft } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) =>
+export default apiHandler(async ({ sql, event }) =>
   takeIntoDraft(sql, await bodyOf(event, takeInForm, BODY.lists)),
 )

@@ -1,5 +1,5 @@
 import { partsForm } from '../../../protocol/forms.ts'
-import { answering, queryOf } from '../../services/answering.ts'
+import { apiHandler, queryOf } from '../../services/api-handler.ts'
 import { readParts } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => readParts(sql, (await queryOf(event, partsForm)).mark))
+export default apiHandler(async ({ sql, event }) => readParts(sql, (await queryOf(event, partsForm)).mark))

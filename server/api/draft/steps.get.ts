@@ -1,5 +1,5 @@
 import type { StepsAnswer } from '../../../protocol/answers.ts'
-import { answering } from '../../services/answering.ts'
+import { apiHandler } from '../../services/api-handler.ts'
 import { stepNumbers } from '../../sql/draft-step.ts'
 
-export default answering(({ sql }): Promise<StepsAnswer> => stepNumbers(sql))
+export default apiHandler(({ sql }): Promise<StepsAnswer> => stepNumbers(sql))

@@ -1,10 +1,10 @@
 import type { StepsAnswer } from '../../../protocol/answers.ts'
 import { stepForm } from '../../../protocol/forms.ts'
-import { answering, bodyOf } from '../../services/answering.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { takeStep } from '../../services/edit.ts'
 import { stepNumbers } from '../../sql/draft-step.ts'
 
-export default answering(async ({ sql, event }): Promise<StepsAnswer> => {
+export default apiHandler(async ({ sql, event }): Promise<StepsAnswer> => {
   const { to, step } = await bodyOf(event, stepForm)
   await takeStep(sql, to, step)
   return stepNumbers(sql)

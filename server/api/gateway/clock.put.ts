@@ -1,7 +1,7 @@
 import { clockForm } from '../../../protocol/forms.ts'
-import { answering, bodyOf, ofGateway } from '../../services/answering.ts'
+import { apiHandler, bodyOf, ofGateway } from '../../services/api-handler.ts'
 
-export default answering(async ({ gateway, link, event }) => {
+export default apiHandler(async ({ gateway, link, event }) => {
   await ofGateway(gateway.setClock((await bodyOf(event, clockForm)).instant))
   return link.look()
 })

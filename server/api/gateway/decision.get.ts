@@ -1,7 +1,7 @@
 import { decisionForm } from '../../../protocol/forms.ts'
-import { answering, ofGateway, queryOf } from '../../services/answering.ts'
+import { apiHandler, ofGateway, queryOf } from '../../services/api-handler.ts'
 
-export default answering(async ({ gateway, event }) => {
+export default apiHandler(async ({ gateway, event }) => {
   const { mac, at } = await queryOf(event, decisionForm)
   return ofGateway(gateway.decision(mac, at))
 })

@@ -1,9 +1,9 @@
 import { setResponseHeaders } from 'h3'
 import { pageForm } from '../../../protocol/forms.ts'
-import { answering, ofGateway, queryOf } from '../../services/answering.ts'
+import { apiHandler, ofGateway, queryOf } from '../../services/api-handler.ts'
 
 // The page is as the gateway shows it, so it brings its own style and asks for nothing.
-export default answering(async ({ gateway, event }) => {
+export default apiHandler(async ({ gateway, event }) => {
   const { mac, name } = await queryOf(event, pageForm)
   const html = await ofGateway(gateway.page(mac, name))
   setResponseHeaders(event, {

@@ -1,7 +1,7 @@
 import { useAppForm } from '../../../protocol/forms.ts'
-import { answering, bodyOf, ofGateway } from '../../services/answering.ts'
+import { apiHandler, bodyOf, ofGateway } from '../../services/api-handler.ts'
 
-export default answering(async ({ gateway, event }) => {
+export default apiHandler(async ({ gateway, event }) => {
   const { mac, app } = await bodyOf(event, useAppForm)
   await ofGateway(gateway.useApp(mac, app))
   return {}

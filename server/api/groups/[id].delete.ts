@@ -1,4 +1,4 @@
-import { answering, idOf, insteadIn } from '../../services/answering.ts'
+import { apiHandler, idOf, insteadIn } from '../../services/api-handler.ts'
 import { takeOut } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => takeOut(sql, 'group', idOf(event), insteadIn(event)))
+export default apiHandler(async ({ sql, event }) => takeOut(sql, 'group', idOf(event), insteadIn(event)))

@@ -1,5 +1,5 @@
 import { groupForm } from '../../../protocol/forms.ts'
-import { answering, bodyOf } from '../../services/answering.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { putGroup } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => putGroup(sql, null, await bodyOf(event, groupForm)))
+export default apiHandler(async ({ sql, event }) => putGroup(sql, null, await bodyOf(event, groupForm)))

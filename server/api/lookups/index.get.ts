@@ -1,7 +1,7 @@
-import { answering } from '../../services/answering.ts'
+import { apiHandler } from '../../services/api-handler.ts'
 import { seenNames } from '../../sql/lookup.ts'
 
-export default answering(async ({ sql, keepLookups, log }) => {
+export default apiHandler(async ({ sql, keepLookups, log }) => {
   // A gateway that is away is told of at the top of every page; what was kept is still an answer.
   await keepLookups().catch((error: unknown) => log.warn(error, 'look-ups'))
   return seenNames(sql)

@@ -1,8 +1,8 @@
 import { learnedForm } from '../../../protocol/forms.ts'
-import { answering, ofGateway, queryOf } from '../../services/answering.ts'
+import { apiHandler, ofGateway, queryOf } from '../../services/api-handler.ts'
 import { learnedNames } from '../../sql/lookup.ts'
 
-export default answering(async ({ sql, event, keepLookups }) => {
+export default apiHandler(async ({ sql, event, keepLookups }) => {
   const { macs, from, until } = await queryOf(event, learnedForm)
   await ofGateway(keepLookups())
   return learnedNames(sql, macs.split(','), from, until)

@@ -1,5 +1,5 @@
 import { networkForm } from '../../../protocol/forms.ts'
-import { answering, bodyOf } from '../../services/answering.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { putNetwork } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => putNetwork(sql, null, await bodyOf(event, networkForm)))
+export default apiHandler(async ({ sql, event }) => putNetwork(sql, null, await bodyOf(event, networkForm)))

@@ -1,7 +1,7 @@
-import { answering, idOf } from '../../services/answering.ts'
+import { apiHandler, idOf } from '../../services/api-handler.ts'
 import { endOverride } from '../../services/live.ts'
 
-export default answering(async ({ sql, link, event, account }) => {
+export default apiHandler(async ({ sql, link, event, account }) => {
   await endOverride(sql, idOf(event), account)
   link.liveChanged()
   return { gateway: await link.look() }

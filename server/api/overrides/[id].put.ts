@@ -1,8 +1,8 @@
 import { endForm } from '../../../protocol/forms.ts'
-import { answering, bodyOf, idOf } from '../../services/answering.ts'
+import { apiHandler, bodyOf, idOf } from '../../services/api-handler.ts'
 import { changeOverride } from '../../services/live.ts'
 
-export default answering(async ({ sql, link, event, account }) => {
+export default apiHandler(async ({ sql, link, event, account }) => {
   await changeOverride(sql, idOf(event), (await bodyOf(event, endForm)).until, account)
   link.liveChanged()
   return { gateway: await link.look() }

@@ -1,7 +1,7 @@
-import { answering } from '../../services/answering.ts'
+import { apiHandler } from '../../services/api-handler.ts'
 import { overrideActs } from '../../sql/override.ts'
 
 /** How many acts are shown at most. */
 const SHOWN = 500
 
-export default answering(({ sql }) => overrideActs(sql, SHOWN))
+export default apiHandler(({ sql }) => overrideActs(sql, SHOWN))

@@ -1,5 +1,5 @@
 import type { RevisionAnswer } from '../../../protocol/answers.ts'
-import { answering } from '../../services/answering.ts'
+import { apiHandler } from '../../services/api-handler.ts'
 import { revisions } from '../../sql/revision.ts'
 
-export default answering(({ sql }): Promise<RevisionAnswer[]> => revisions(sql))
+export default apiHandler(({ sql }): Promise<RevisionAnswer[]> => revisions(sql))

@@ -1,8 +1,8 @@
 import { putLiveForm } from '../../../protocol/forms.ts'
-import { answering, bodyOf } from '../../services/answering.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { putLive } from '../../services/live.ts'
 
-export default answering(async ({ sql, gateway, link, event, account }) => {
+export default apiHandler(async ({ sql, gateway, link, event, account }) => {
   const { note, again } = await bodyOf(event, putLiveForm)
   const number = await putLive(sql, gateway, account, note, again)
   link.liveChanged()

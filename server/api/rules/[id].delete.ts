@@ -1,4 +1,4 @@
-import { answering, idOf } from '../../services/answering.ts'
+import { apiHandler, idOf } from '../../services/api-handler.ts'
 import { takeOut } from '../../services/draft.ts'
 
-export default answering(({ sql, event }) => takeOut(sql, 'rule', idOf(event)))
+export default apiHandler(({ sql, event }) => takeOut(sql, 'rule', idOf(event)))

@@ -1,7 +1,7 @@
 import { ruleForm } from '../../../protocol/forms.ts'
-import { answering, bodyOf, idOf, markIn } from '../../services/answering.ts'
+import { apiHandler, bodyOf, idOf, markIn } from '../../services/api-handler.ts'
 import { putRule } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) =>
+export default apiHandler(async ({ sql, event }) =>
   putRule(sql, idOf(event), await bodyOf(event, ruleForm), markIn(event)),
 )

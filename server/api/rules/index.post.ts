@@ -1,5 +1,5 @@
 import { ruleForm } from '../../../protocol/forms.ts'
-import { answering, bodyOf } from '../../services/answering.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { putRule } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => putRule(sql, null, await bodyOf(event, ruleForm)))
+export default apiHandler(async ({ sql, event }) => putRule(sql, null, await bodyOf(event, ruleForm)))

@@ -1,7 +1,7 @@
 import { orderForm } from '../../../protocol/forms.ts'
-import { answering, bodyOf, markIn } from '../../services/answering.ts'
+import { apiHandler, bodyOf, markIn } from '../../services/api-handler.ts'
 import { sortRules } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) =>
+export default apiHandler(async ({ sql, event }) =>
   sortRules(sql, (await bodyOf(event, orderForm)).ids, markIn(event)),
 )

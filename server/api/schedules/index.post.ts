@@ -1,5 +1,5 @@
 import { scheduleForm } from '../../../protocol/forms.ts'
-import { answering, bodyOf } from '../../services/answering.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { putSchedule } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) => putSchedule(sql, null, await bodyOf(event, scheduleForm)))
+export default apiHandler(async ({ sql, event }) => putSchedule(sql, null, await bodyOf(event, scheduleForm)))

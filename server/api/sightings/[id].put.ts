@@ -1,13 +1,13 @@
 import { leaveForm } from '../../../protocol/forms.ts'
-import { answering, bodyOf, idOf } from '../../services/answering.ts'
-import { Refused } from '../../services/errors.ts'
+import { apiHandler, bodyOf, idOf } from '../../services/api-handler.ts'
+import { ApiError } from '../../services/errors.ts'
 import { tell } from '../../sql/database.ts'
 import { leaveAlone } from '../../sql/sighting.ts'
 
-export default answering(async ({ sql, event }) => {
+export default apiHandler(async ({ sql, event }) => {
   const { leftAlone } = await bodyOf(event, leaveForm)
   if (!(await leaveAlone(sql, idOf(event), leftAlone)))
-    throw new Refused('not-found', 'Nobody with this address was ever seen.')
+    throw new ApiError('not-found', 'Nobody with this address was ever seen.')
   await tell(sql, 'sightings')
   return {}
 })

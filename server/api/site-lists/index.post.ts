@@ -1,7 +1,7 @@
 import { siteListForm } from '../../../protocol/forms.ts'
-import { answering, BODY, bodyOf } from '../../services/answering.ts'
+import { apiHandler, BODY, bodyOf } from '../../services/api-handler.ts'
 import { putSiteList } from '../../services/draft.ts'
 
-export default answering(async ({ sql, event }) =>
+export default apiHandler(async ({ sql, event }) =>
   putSiteList(sql, null, await bodyOf(event, siteListForm, BODY.lists)),
 )

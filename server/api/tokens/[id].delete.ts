@@ -1,9 +1,9 @@
-import { answering, idOf } from '../../services/answering.ts'
-import { Refused } from '../../services/errors.ts'
+import { apiHandler, idOf } from '../../services/api-handler.ts'
+import { ApiError } from '../../services/errors.ts'
 import { removeToken } from '../../sql/token.ts'
 
-export default answering(async ({ sql, event }) => {
+export default apiHandler(async ({ sql, event }) => {
   if (!(await removeToken(sql, idOf(event))))
-    throw new Refused('not-found', 'That token was revoked already.')
+    throw new ApiError('not-found', 'That token was revoked already.')
   return {}
 })

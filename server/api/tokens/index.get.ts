@@ -1,5 +1,5 @@
 import type { TokenAnswer } from '../../../protocol/answers.ts'
-import { answering } from '../../services/answering.ts'
+import { apiHandler } from '../../services/api-handler.ts'
 import { tokens } from '../../sql/token.ts'
 
-export default answering(({ sql }): Promise<TokenAnswer[]> => tokens(sql))
+export default apiHandler(({ sql }): Promise<TokenAnswer[]> => tokens(sql))

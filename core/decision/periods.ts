@@ -1,7 +1,7 @@
 import type { Policy } from '../policy/types.ts'
 import { DAY } from '../time/instant.ts'
 import { compiledOf, subjectOfMac, type Compiled } from './compile.ts'
-import { momentsAt, type Bounds, type Moment } from './moment.ts'
+import { momentsAt, type Bounds, type StateAt } from './moment.ts'
 import { timelines, type Segment, type Timeline } from './timeline.ts'
 import type { Standing } from './standing.ts'
 import type { Subject } from './subject.ts'
@@ -10,7 +10,7 @@ import type { Subject } from './subject.ts'
  * A policy and the time `[from, until)` (seconds; infinite at the ends) in which it was, is or will be in
  * force.
  */
-export interface Era {
+export interface PolicyPeriod {
   readonly from: number
   readonly until: number
   readonly policy: Policy
@@ -36,29 +36,29 @@ export function subjectOf(compiled: Compiled, { device, macs, network }: Person)
 }
 
 /**
- * Everyone's segments over `[from, until)` (seconds), in the order asked, each era by its own policy; what
- * goes on alike from one era into the next is one
- * segment. The eras follow each other without a gap and cover the range. Each timeline is named by the
- * subject in the last era of the range.
+ * Everyone's segments over `[from, until)` (seconds), in the order asked, each period by its own policy; what
+ * goes on alike from one period into the next is one
+ * segment. The periods follow each other without a gap and cover the range. Each timeline is named by the
+ * subject in the last period of the range.
  */
-export function eraTimelines(
-  eras: readonly Era[],
+export function periodTimelines(
+  periods: readonly PolicyPeriod[],
   people: readonly Person[],
   from: number,
   until: number,
 ): Timeline[] {
-  const parts = eras
-    .filter((era) => era.from < until && from < era.until)
-    .map((era) => {
-      const compiled = compiledOf(era.policy)
+  const parts = periods
+    .filter((period) => period.from < until && from < period.until)
+    .map((period) => {
+      const compiled = compiledOf(period.policy)
       return timelines(
         compiled,
         people.map((person) => subjectOf(compiled, person)),
-        Math.max(from, era.from),
-        Math.min(until, era.until),
+        Math.max(from, period.from),
+        Math.min(until, period.until),
       )
     })
-  // Those who share their segments in every era share them joined.
+  // Those who share their segments in every period share them joined.
   const numbers = new Map<readonly Segment[], number>()
   const known = new Map<string, readonly Segment[]>()
   return people.map((_, index) => {
@@ -82,13 +82,17 @@ function joined(parts: readonly Timeline[]): Segment[] {
 }
 
 /**
- * How everyone stands at an instant (seconds) by the era of that time, with `since` and `until` followed into
- * the eras before and after it; the segment ends with the era.
+ * How everyone stands at an instant (seconds) by the period of that time, with `since` and `until` followed into
+ * the periods before and after it; the segment ends with the period.
  */
-export function eraMoments(eras: readonly Era[], people: readonly Person[], at: number): Moment[] {
-  const here = eras.findIndex((era) => era.from <= at && at < era.until)
+export function periodStates(
+  periods: readonly PolicyPeriod[],
+  people: readonly Person[],
+  at: number,
+): StateAt[] {
+  const here = periods.findIndex((period) => period.from <= at && at < period.until)
   const momentsIn = (index: number, some: readonly Person[], when: number) => {
-    const compiled = compiledOf(eras[index]!.policy)
+    const compiled = compiledOf(periods[index]!.policy)
     return momentsAt(
       compiled,
       some.map((person) => subjectOf(compiled, person)),
@@ -100,11 +104,11 @@ export function eraMoments(eras: readonly Era[], people: readonly Person[], at: 
   // All whose state may go on over a border are followed together: one by one each would look through the
   // years for itself.
   let pending = people.map((_, index) => index)
-  for (let era = here; era > 0; era--) {
-    const { from } = eras[era]!
+  for (let period = here; period > 0; period--) {
+    const { from } = periods[period]!
     pending = pending.filter((index) => since[index] === null || since[index]! < from)
     const before = momentsIn(
-      era - 1,
+      period - 1,
       pending.map((index) => people[index]!),
       from - 1,
     )
@@ -115,11 +119,11 @@ export function eraMoments(eras: readonly Era[], people: readonly Person[], at: 
     })
   }
   pending = people.map((_, index) => index)
-  for (let era = here; era < eras.length - 1; era++) {
-    const border = eras[era]!.until
+  for (let period = here; period < periods.length - 1; period++) {
+    const border = periods[period]!.until
     pending = pending.filter((index) => until[index] === null || until[index]! > border)
     const after = momentsIn(
-      era + 1,
+      period + 1,
       pending.map((index) => people[index]!),
       border,
     )
@@ -129,7 +133,7 @@ export function eraMoments(eras: readonly Era[], people: readonly Person[], at: 
       return goesOn
     })
   }
-  const { from, until: end } = eras[here]!
+  const { from, until: end } = periods[here]!
   const within = (segment: Bounds): Bounds => ({
     since: from === -Infinity ? segment.since : Math.max(segment.since ?? from, from),
     until: end === Infinity ? segment.until : Math.min(segment.until ?? end, end),
@@ -143,14 +147,14 @@ export function eraMoments(eras: readonly Era[], people: readonly Person[], at: 
 }
 
 /**
- * Answers `eraMoments` at one instant (seconds) after the other: only those whose segment has ended in
+ * Answers `periodStates` at one instant (seconds) after the other: only those whose segment has ended in
  * between are worked out anew, and while nobody's has, the answer is the same array.
  */
 export function momentsAlong(
-  eras: readonly Era[],
+  periods: readonly PolicyPeriod[],
   people: readonly Person[],
-): (at: number) => readonly Moment[] {
-  let moments: readonly Moment[] = []
+): (at: number) => readonly StateAt[] {
+  let moments: readonly StateAt[] = []
   /** When each was worked out: a bound that was out of sight then is looked for again a day further on. */
   const asked = people.map(() => -Infinity)
   return (at) => {
@@ -160,8 +164,8 @@ export function momentsAlong(
     })
     if (over.length === 0) return moments
     const next = [...moments]
-    eraMoments(
-      eras,
+    periodStates(
+      periods,
       over.map((index) => people[index]!),
       at,
     ).forEach((moment, order) => {

@@ -13,7 +13,7 @@ import { GatewayRefusal } from '../../protocol/gateway.ts'
 import type { ErrorAnswer } from '../../protocol/answers.ts'
 import { MOST_FAULTS } from '../../core/policy/shape.ts'
 import { context, type Context } from './context.ts'
-import { ERRORS, Refused } from './errors.ts'
+import { ERRORS, ApiError } from './errors.ts'
 
 /** What a handler is given besides the event. */
 export interface Request extends Context {
@@ -24,7 +24,7 @@ export interface Request extends Context {
 /**
  * A route: runs the handler and turns every error into an answer of the errors' table. Here, and only here.
  */
-export function answering<T>(handler: (request: Request) => Promise<T>): EventHandler {
+export function apiHandler<T>(handler: (request: Request) => Promise<T>): EventHandler {
   return defineEventHandler(async (event): Promise<T | ErrorAnswer> => {
     const here = await context()
     try {
@@ -74,7 +74,7 @@ export async function bodyOf<S extends Schema>(
   try {
     body = text.trim() === '' ? {} : JSON.parse(text)
   } catch {
-    throw new Refused('malformed', 'It is not JSON.')
+    throw new ApiError('malformed', 'It is not JSON.')
   }
   refuseNul(text, 'body')
   return (await schema.validate(body ?? {}, { abortEarly: false, strict: false })) as InferType<S>
@@ -87,7 +87,7 @@ export async function bodyOf<S extends Schema>(
 function textOf(event: H3Event, longest: number): Promise<string> {
   const request = event.node.req
   const tooLarge = () =>
-    new Refused('too-large', `At most ${longest.toLocaleString('en')} bytes are taken here.`)
+    new ApiError('too-large', `At most ${longest.toLocaleString('en')} bytes are taken here.`)
   return new Promise((resolve, reject) => {
     const parts: Buffer[] = []
     let length = 0
@@ -105,7 +105,7 @@ function textOf(event: H3Event, longest: number): Promise<string> {
       })
     const begun = performance.now()
     const timer = setInterval(() => {
-      if (performance.now() - begun > PATIENCE + (length / SLOWEST) * 1000) fail(new Refused('too-slow'))
+      if (performance.now() - begun > PATIENCE + (length / SLOWEST) * 1000) fail(new ApiError('too-slow'))
     }, 1000)
     if (Number(getHeader(event, 'content-length') ?? 0) > longest) return fail(tooLarge())
     request.on('data', (part: Buffer) => {
@@ -114,14 +114,14 @@ function textOf(event: H3Event, longest: number): Promise<string> {
       parts.push(part)
     })
     request.on('end', () => settle(() => resolve(Buffer.concat(parts).toString())))
-    request.on('error', () => fail(new Refused('malformed', 'The request broke off.')))
+    request.on('error', () => fail(new ApiError('malformed', 'The request broke off.')))
   })
 }
 
 // No text that anything here means has one, and a database takes none.
 function refuseNul(text: string, path: string): void {
   if (/\0|\\u0000/.test(text))
-    throw new Refused('malformed', '', [{ path, message: 'holds the character NUL: leave it out' }])
+    throw new ApiError('malformed', '', [{ path, message: 'holds the character NUL: leave it out' }])
 }
 
 /** The id in the path of the request. */
@@ -136,9 +136,9 @@ function decoded(text: string): string {
     refuseNul(id, 'id')
     return id
   } catch (error) {
-    throw error instanceof Refused
+    throw error instanceof ApiError
       ? error
-      : new Refused('malformed', '', [
+      : new ApiError('malformed', '', [
           {
             path: 'id',
             message: 'is not a valid address: its percent signs must be followed by two hexadecimal digits',
@@ -166,8 +166,8 @@ export async function queryOf<S extends Schema>(event: H3Event, schema: S): Prom
 export function ofGateway<T>(answer: Promise<T>): Promise<T> {
   return answer.catch((error: unknown) => {
     throw error instanceof GatewayRefusal
-      ? new Refused('malformed', error.message)
-      : new Refused('gateway-away', error instanceof Error ? error.message : '')
+      ? new ApiError('malformed', error.message)
+      : new ApiError('gateway-away', error instanceof Error ? error.message : '')
   })
 }
 
@@ -184,11 +184,11 @@ export function saysTrue(event: H3Event, name: string): boolean {
   return getQuery(event)[name] === 'true'
 }
 
-function refusalOf(error: unknown): Refused {
-  if (error instanceof Refused) return error
-  if (!(error instanceof ValidationError)) return new Refused('internal')
+function refusalOf(error: unknown): ApiError {
+  if (error instanceof ApiError) return error
+  if (!(error instanceof ValidationError)) return new ApiError('internal')
   const each = error.inner.length > 0 ? error.inner : [error]
-  return new Refused(
+  return new ApiError(
     'malformed',
     '',
     each

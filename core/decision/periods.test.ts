@@ -2,8 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { instants, policies } from '../../tests/support/arbitraries.ts'
 import { compile } from './compile.ts'
-import { eraMoments, eraTimelines, momentsAlong, subjectOf, type Era } from './eras.ts'
-import { REACH, standingsAt, type Moment } from './moment.ts'
+import { periodStates, periodTimelines, momentsAlong, subjectOf, type PolicyPeriod } from './periods.ts'
+import { REACH, standingsAt, type StateAt } from './moment.ts'
 
 const HOUR = 3600
 const DAY = 24 * HOUR
@@ -13,7 +13,7 @@ const DAY = 24 * HOUR
 const histories = fc
   .tuple(fc.array(policies, { minLength: 1, maxLength: 3 }), instants)
   .map(([some, start]) => {
-    const eras = some.map((policy, index): Era => ({
+    const periods = some.map((policy, index): PolicyPeriod => ({
       policy,
       from: index === 0 ? -Infinity : start + index * 5 * HOUR + 17,
       until: index === some.length - 1 ? Infinity : start + (index + 1) * 5 * HOUR + 17,
@@ -29,20 +29,21 @@ const histories = fc
       ).values(),
       { device: null, macs: ['02:aa:bb:00:00:7f'], network: null },
     ]
-    return { eras, people, start }
+    return { periods, people, start }
   })
-const eraAt = (eras: readonly Era[], at: number) => eras.find(({ from, until }) => from <= at && at < until)!
+const eraAt = (periods: readonly PolicyPeriod[], at: number) =>
+  periods.find(({ from, until }) => from <= at && at < until)!
 
-describe('eras', () => {
+describe('periods', () => {
   test('everyone stands at any time as the policy of that time says', () => {
     fc.assert(
       fc.property(
         histories,
         fc.array(fc.nat(30 * HOUR), { minLength: 1, maxLength: 6 }),
-        ({ eras, people, start }, offsets) => {
-          const lines = eraTimelines(eras, people, start, start + 30 * HOUR + 1)
+        ({ periods, people, start }, offsets) => {
+          const lines = periodTimelines(periods, people, start, start + 30 * HOUR + 1)
           for (const at of offsets.map((offset) => start + offset)) {
-            const compiled = compile(eraAt(eras, at).policy)
+            const compiled = compile(eraAt(periods, at).policy)
             const standings = standingsAt(
               compiled,
               people.map((person) => subjectOf(compiled, person)),
@@ -60,13 +61,13 @@ describe('eras', () => {
     )
   })
 
-  test('since and until of a moment are the bounds of its state, over the eras', () => {
+  test('since and until of a moment are the bounds of its state, over the periods', () => {
     fc.assert(
-      fc.property(histories, fc.nat(20 * HOUR), ({ eras, people, start }, offset) => {
+      fc.property(histories, fc.nat(20 * HOUR), ({ periods, people, start }, offset) => {
         const at = start + offset
         const [from, until] = [start - 40 * HOUR, start + 60 * HOUR]
-        const lines = eraTimelines(eras, people, from, until)
-        eraMoments(eras, people, at).forEach((moment, index) => {
+        const lines = periodTimelines(periods, people, from, until)
+        periodStates(periods, people, at).forEach((moment, index) => {
           const { segments } = lines[index]!
           const here = segments.findIndex((one) => one.from <= at && at < one.until)
           const others = (some: typeof segments) => some.filter(({ state }) => state !== moment.state)
@@ -84,7 +85,7 @@ describe('eras', () => {
 
   test('asked along a walk, moments are those of each instant', () => {
     // What lies at the edge of sight may be seen from one instant and not from the one before.
-    const inSight = (moments: readonly Moment[], at: number) =>
+    const inSight = (moments: readonly StateAt[], at: number) =>
       moments.map((moment) => ({
         ...moment,
         ...Object.fromEntries(
@@ -98,10 +99,10 @@ describe('eras', () => {
       fc.property(
         histories,
         fc.array(fc.integer({ min: -3 * DAY, max: 9 * DAY }), { minLength: 2, maxLength: 8 }),
-        ({ eras, people, start }, offsets) => {
-          const along = momentsAlong(eras, people)
+        ({ periods, people, start }, offsets) => {
+          const along = momentsAlong(periods, people)
           for (const at of offsets.map((offset) => start + offset))
-            expect(inSight(along(at), at)).toEqual(inSight(eraMoments(eras, people, at), at))
+            expect(inSight(along(at), at)).toEqual(inSight(periodStates(periods, people, at), at))
         },
       ),
       { numRuns: 60 },
@@ -110,8 +111,8 @@ describe('eras', () => {
 
   test('segments follow each other without a gap, and neighbours differ', () => {
     fc.assert(
-      fc.property(histories, ({ eras, people, start }) => {
-        for (const { segments } of eraTimelines(eras, people, start, start + 24 * HOUR)) {
+      fc.property(histories, ({ periods, people, start }) => {
+        for (const { segments } of periodTimelines(periods, people, start, start + 24 * HOUR)) {
           expect([segments[0]!.from, segments.at(-1)!.until]).toEqual([start, start + 24 * HOUR])
           segments.slice(1).forEach((segment, index) => {
             const before = segments[index]!

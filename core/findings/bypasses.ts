@@ -2,7 +2,7 @@ import { mayChange } from '../destination/mac.ts'
 import { readService } from '../destination/service.ts'
 import type { DeviceKind, Policy, Rule } from '../policy/types.ts'
 import { serviceCovers, type Reach } from './coverage.ts'
-import { bitsOf, maskWhere, type Scenes } from './scenes.ts'
+import { bitsOf, maskWhere, type Situations } from './situations.ts'
 
 /** A way around what is closed. `first` is the instant (seconds) at which it would first be of use. */
 export type SlipFinding =
@@ -34,7 +34,7 @@ export const WAYS_AROUND = ['tcp/853', 'udp/853', 'udp/500,4500', 'udp/1701', 't
 const CHANGING: readonly DeviceKind[] = ['phone', 'tablet', 'laptop', 'reader', 'watch']
 
 /**
- * Scenes that are alike in some rules: the mask of these, and every mask that has it, with what belongs to
+ * Situations that are alike in some rules: the mask of these, and every mask that has it, with what belongs to
  * it, in their order.
  */
 interface Alike<T> {
@@ -51,7 +51,7 @@ export function slipFindings(
   policy: Policy,
   rules: readonly Rule[],
   reaches: readonly Reach[],
-  scenes: Scenes,
+  scenes: Situations,
   own: readonly string[],
 ): SlipFinding[] {
   const internet = maskWhere(rules, ({ what }) => what.internet)
@@ -84,7 +84,7 @@ export function slipFindings(
 
 function byAddress(
   { devices }: Policy,
-  { people }: Scenes,
+  { people }: Situations,
   firstBlocked: (who: bigint, unless: bigint) => number | null,
 ): SlipFinding[] {
   const newcomers = people.get('')!
@@ -110,7 +110,7 @@ function byAddress(
 function byService(
   rules: readonly Rule[],
   reaches: readonly Reach[],
-  scenes: Scenes,
+  scenes: Situations,
   internet: bigint,
 ): SlipFinding[] {
   // For each way the rules that speak of it as a whole, and for each rule whether it closes names.

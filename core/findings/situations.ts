@@ -1,4 +1,4 @@
-import { maskOf, piecesOf, type Compiled } from '../decision/compile.ts'
+import { maskOf, intervalsOf, type Compiled } from '../decision/compile.ts'
 import type { Rule } from '../policy/types.ts'
 import { DAY } from '../time/instant.ts'
 
@@ -9,7 +9,7 @@ const AHEAD = 400 * DAY
  * Who is included in what, and when which rules are in force: masks of the enabled rules, the lowest bit the
  * first. A scene is what of both comes together, somebody at some time.
  */
-export interface Scenes {
+export interface Situations {
   /**
    * The mask of each device by its id, unknown devices under ""; and each of them in each network that a rule
    * names.
@@ -20,7 +20,7 @@ export interface Scenes {
 }
 
 /** The scenes of a policy made ready, over the coming 400 days from an instant (seconds). */
-export function scenesOf(compiled: Compiled, now: number): Scenes {
+export function situationsOf(compiled: Compiled, now: number): Situations {
   const { words, includes } = compiled
   // A mask of many words as one number: from its hexadecimal digits, the last word first.
   const number = (mask: Uint32Array, at: number) => {
@@ -29,7 +29,7 @@ export function scenesOf(compiled: Compiled, now: number): Scenes {
       digits += mask[at * words + word]!.toString(16).padStart(8, '0')
     return BigInt(digits)
   }
-  const pieces = piecesOf(compiled, [new Uint32Array(words).fill(0xffffffff)], now, now + AHEAD)
+  const pieces = intervalsOf(compiled, [new Uint32Array(words).fill(0xffffffff)], now, now + AHEAD)
   const named = new Set(compiled.policy.rules.flatMap(({ who }) => [...who.networks, ...who.except.networks]))
   const inNetworks = [...named].flatMap((network) =>
     [...includes.keys()].map((id): [string, bigint] => [
@@ -53,14 +53,14 @@ export function scenesOf(compiled: Compiled, now: number): Scenes {
  * The scenes in which a rule of a single bit is in force for somebody. They may be very many: who has seen
  * enough stops.
  */
-export function* scenesWith({ people, times }: Scenes, bit: bigint): Generator<bigint> {
+export function* situationsWith({ people, times }: Situations, bit: bigint): Generator<bigint> {
   const moments = [...times.keys()].filter((when) => (when & bit) !== 0n)
   for (const who of new Set(people.values()))
     if ((who & bit) !== 0n) for (const when of moments) yield who & when
 }
 
 /** The instant at which all rules of a mask are first in force together; `null` where they never are. */
-export function firstTogether({ times }: Scenes, mask: bigint): number | null {
+export function firstTogether({ times }: Situations, mask: bigint): number | null {
   for (const [when, first] of times) if ((when & mask) === mask) return first
   return null
 }
