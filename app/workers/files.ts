@@ -1,6 +1,6 @@
-import { readCatalogue } from '../../core/formats/app-catalogue.ts'
-import { readCalendar } from '../../core/formats/icalendar.ts'
-import { readPolicyFile } from '../../core/formats/policy-file.ts'
+import { readCatalogue } from '../../core/import/app-catalogue.ts'
+import { readCalendar } from '../../core/import/icalendar.ts'
+import { readPolicyFile } from '../../core/import/policy-file.ts'
 
 /** What reads the text of a file, by what the file should hold. */
 const READERS = { calendar: readCalendar, catalogue: readCatalogue, policy: readPolicyFile }

@@ -1,6 +1,6 @@
-import { readAddresses } from '../../core/formats/addresses.ts'
-import { intakeOf, type Intake } from '../../core/formats/intake.ts'
-import type { Unread } from '../../core/formats/reading.ts'
+import { readAddresses } from '../../core/import/addresses.ts'
+import { intakeOf, type Intake } from '../../core/import/intake.ts'
+import type { Unread } from '../../core/import/reading.ts'
 import type { Policy } from '../../core/policy/types.ts'
 
 /** How many machines and unread lines are told one by one; the others are counted. */

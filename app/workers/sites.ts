@@ -1,5 +1,5 @@
 import { siteFindings, type SiteFinding } from '../../core/findings/sites.ts'
-import { readSites, type SiteReading } from '../../core/formats/site-list.ts'
+import { readSites, type SiteReading } from '../../core/import/site-list.ts'
 
 /** A text or a file to read sites out of. */
 export interface SitesQuestion {

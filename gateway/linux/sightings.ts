@@ -1,5 +1,5 @@
-import { dnsmasqLeases, iscLeases } from '../../core/formats/network.ts'
-import { collector, numbered } from '../../core/formats/reading.ts'
+import { dnsmasqLeases, iscLeases } from '../../core/import/whole-network.ts'
+import { collector, numbered } from '../../core/import/reading.ts'
 import { instantText } from '../../core/time/instant.ts'
 import type { Sighting } from '../../protocol/gateway.ts'
 import type { Host } from './table.ts'

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, expect, test } from 'vitest'
-import { readAddresses } from '../../core/formats/addresses.ts'
+import { readAddresses } from '../../core/import/addresses.ts'
 import { FAR, MACS, startNetwork, type Network } from './network.ts'
 
 let network: Network

@@ -51,7 +51,7 @@ const outcome = ({ effect, because }: Flow) => {
 }
 const time = (instant: string) => secondWords(readInstant(instant)!, moment.now, network.zone)
 async function save() {
-  const { connectionTable } = await import('../../../core/formats/answer.ts')
+  const { connectionTable } = await import('../../../core/export/answer.ts')
   saveFile(
     'connections.csv',
     'text/csv',

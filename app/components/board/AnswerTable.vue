@@ -66,7 +66,7 @@ const sorted = computed(() => {
 const sortBy = (column: (typeof COLUMNS)[number]) =>
   (by.value = { column, down: by.value?.column === column && !by.value.down })
 // Loaded when somebody takes the answer away.
-const format = () => import('../../../core/formats/answer.ts')
+const format = () => import('../../../core/export/answer.ts')
 const taken = () => sorted.value.map(({ line }) => line)
 async function copy() {
   const text = (await format()).answerTable(taken(), '\t')

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import type { Intake } from '../../../core/formats/intake.ts'
+import type { Intake } from '../../../core/import/intake.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useIntake } from '../../composables/useIntake.ts'
 import { useNetwork } from '../../stores/network.ts'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import type { FileFault } from '../../../core/formats/lines.ts'
+import type { FileFault } from '../../../core/import/lines.ts'
 import { readFile } from '../../composables/readFile.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useDraft } from '../../composables/useDraft.ts'
@@ -17,7 +17,7 @@ const faults = ref<readonly FileFault[]>([])
 const over = ref(false)
 const name = ref('')
 // The reader of YAML is large, and seldom wanted: loaded when it is.
-const format = () => import('../../../core/formats/policy-file.ts')
+const format = () => import('../../../core/export/policy-file.ts')
 
 async function save(form: 'json' | 'yaml') {
   const { writePolicyFile } = await format()

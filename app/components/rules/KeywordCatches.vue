@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { keywordCatches, siteCovers } from '../../../core/evidence/coverage.ts'
-import { shownSite } from '../../../core/formats/site-list.ts'
+import { shownSite } from '../../../core/import/site-list.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../text/count.ts'
 import { rulesText } from '../../text/rules.ts'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { readKeyword } from '../../../core/destination/host.ts'
-import { readSites, shownSite } from '../../../core/formats/site-list.ts'
+import { readSites, shownSite } from '../../../core/import/site-list.ts'
 import { rulesText } from '../../text/rules.ts'
 
 /**

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { CalendarEntry } from '../../../core/formats/icalendar.ts'
+import type { CalendarEntry } from '../../../core/import/icalendar.ts'
 import type { Exception, Schedule } from '../../../core/policy/types.ts'
 import { clockText, DAY_NAMES, type Week } from '../../../core/time/week.ts'
 import { readFile } from '../../composables/readFile.ts'
@@ -25,7 +25,7 @@ const picked = ref<boolean[]>([])
 const trouble = ref('')
 const chosen = computed(() => entries.value.filter((_, index) => picked.value[index]))
 // Calendars and their time-zone data are large, and seldom wanted: loaded when they are.
-const format = () => import('../../../core/formats/icalendar.ts')
+const format = () => import('../../../core/export/icalendar.ts')
 
 async function save() {
   const { scheduleCalendar } = await format()

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { FileFault } from '../../../core/formats/lines.ts'
+import type { FileFault } from '../../../core/import/lines.ts'
 import { faultWords } from '../../text/fault.ts'
 import { shellText } from '../../text/shell.ts'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { CatalogueRow } from '../../../core/formats/app-catalogue.ts'
-import type { FileFault } from '../../../core/formats/lines.ts'
+import type { CatalogueRow } from '../../../core/import/app-catalogue.ts'
+import type { FileFault } from '../../../core/import/lines.ts'
 import { versionTag } from '../../../core/policy/canonical.ts'
 import { readFile } from '../../composables/readFile.ts'
 import { saveFile } from '../../composables/saveFile.ts'
@@ -26,7 +26,7 @@ const news = computed(() => offered.value?.filter(({ change }) => change !== 'sa
 const same = computed(() => (offered.value?.length ?? 0) - news.value.length)
 const taken = computed(() => news.value.filter((row) => row.taken))
 // The reader of YAML is large, and seldom wanted: loaded when it is.
-const format = () => import('../../../core/formats/app-catalogue.ts')
+const format = () => import('../../../core/export/app-catalogue.ts')
 
 async function save() {
   saveFile('apps.yaml', 'application/yaml', (await format()).writeCatalogue(network.draft!.apps))

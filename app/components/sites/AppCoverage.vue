@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { coverageOf } from '../../../core/evidence/coverage.ts'
-import { shownSite } from '../../../core/formats/site-list.ts'
+import { shownSite } from '../../../core/import/site-list.ts'
 import { useNetwork } from '../../stores/network.ts'
 import { listWords } from '../../text/count.ts'
 import { sitesText } from '../../text/sites.ts'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { readInstant } from '../../../core/time/instant.ts'
-import { shownSite } from '../../../core/formats/site-list.ts'
+import { shownSite } from '../../../core/import/site-list.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useLearning } from '../../stores/learning.ts'
 import { useMoment } from '../../stores/moment.ts'

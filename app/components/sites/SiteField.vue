@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { SITE_FORMATS, shownSite, writeSites, type SiteFormat } from '../../../core/formats/site-list.ts'
+import { shownSite } from '../../../core/import/site-list.ts'
+import { SITE_FORMATS, writeSites, type SiteFormat } from '../../../core/export/site-list.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useSites } from '../../composables/useIntake.ts'
 import FileButton from '../shell/FileButton.vue'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { writeDevices } from '../../../core/formats/device-csv.ts'
+import { writeDevices } from '../../../core/export/device-csv.ts'
 import AddressIntake from '../../components/devices/AddressIntake.vue'
 import ChosenActs from '../../components/devices/ChosenActs.vue'
 import DeviceEditor from '../../components/devices/DeviceEditor.vue'

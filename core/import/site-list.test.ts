@@ -1,7 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { siteFindings } from '../findings/sites.ts'
-import { readSites, shownSite, SITE_FORMATS, writeSites } from './site-list.ts'
+import { readSites, shownSite } from './site-list.ts'
+import { SITE_FORMATS, writeSites } from '../export/site-list.ts'
 
 const ZONE = `$TTL 2h
 $ORIGIN rpz.saltmarsh.example.

@@ -2,7 +2,8 @@ import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import { policies, policyOf } from '../../tests/support/arbitraries.ts'
 import { demoDocument } from '../../server/demo/policy.ts'
-import { readCatalogue, writeCatalogue } from './app-catalogue.ts'
+import { readCatalogue } from './app-catalogue.ts'
+import { writeCatalogue } from '../export/app-catalogue.ts'
 
 const { apps } = policyOf(demoDocument('2026-11-28'))
 

@@ -4,7 +4,7 @@ import { describe, expect, test } from 'vitest'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { DEVICE_KINDS, MEDIUMS, type Policy } from '../policy/types.ts'
 import { readAddresses } from './addresses.ts'
-import { writeDevices } from './device-csv.ts'
+import { writeDevices } from '../export/device-csv.ts'
 import { intakeOf } from './intake.ts'
 
 const mac = (last: number) => `02:5e:10:00:00:${last.toString(16).padStart(2, '0')}`

@@ -1,4 +1,3 @@
-import { stringify } from 'yaml'
 import { versionTag } from '../policy/canonical.ts'
 import { entryCalled } from '../policy/id.ts'
 import { catalogue } from '../policy/parts.ts'
@@ -53,19 +52,4 @@ export function readCatalogue(
 function changeOf(was: App | null, app: Omit<App, 'id'>): CatalogueRow['change'] {
   if (was === null) return 'added'
   return versionTag(was) === versionTag({ ...app, id: was.id }) ? 'same' : 'changed'
-}
-
-/** Writes apps as a catalogue, in YAML. */
-export function writeCatalogue(apps: readonly App[]): string {
-  return stringify({
-    'kairostat-apps': 1,
-    'apps': apps.map(({ id, name, category, sites, services, note }) => ({
-      id,
-      name,
-      category,
-      ...(sites.length > 0 && { sites }),
-      ...(services.length > 0 && { services }),
-      ...(note !== '' && { note }),
-    })),
-  })
 }

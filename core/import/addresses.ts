@@ -1,4 +1,4 @@
-import { getmac, ifconfig, ipconfig, ipLink, networksetup } from './machine.ts'
+import { getmac, ifconfig, ipconfig, ipLink, networksetup } from './one-device.ts'
 import {
   arpTable,
   arpUnix,
@@ -8,7 +8,7 @@ import {
   iscLeases,
   plainList,
   procArp,
-} from './network.ts'
+} from './whole-network.ts'
 import { isDeviceList, readDevices } from './device-csv.ts'
 import { collector, numbered, type Format, type Reading } from './reading.ts'
 import { ipJson, keaLeases } from './structured.ts'

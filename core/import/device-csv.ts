@@ -1,15 +1,15 @@
 import Papa from 'papaparse'
 import { deviceForm } from '../policy/parts.ts'
 import type { Fault } from '../policy/shape.ts'
-import type { Device, Group, Policy } from '../policy/types.ts'
+import type { Device } from '../policy/types.ts'
 import type { Unread } from './reading.ts'
 
 /**
  * The columns of a list of devices; `name` and `adapters` must be there, one that is missing leaves things as
  * they are.
  */
-const COLUMNS = ['id', 'name', 'kind', 'adapters', 'groups', 'shielded', 'note'] as const
-type Column = (typeof COLUMNS)[number]
+export const COLUMNS = ['id', 'name', 'kind', 'adapters', 'groups', 'shielded', 'note'] as const
+export type Column = (typeof COLUMNS)[number]
 
 /**
  * One device of such a list, as far as its columns say; groups by name, or by id where a name is not enough.
@@ -20,23 +20,6 @@ export interface DeviceRow {
   readonly id: string | null
   readonly device: Partial<Omit<Device, 'id'>> & Pick<Device, 'name' | 'adapters'>
   readonly groups: readonly string[] | null
-}
-
-/**
- * Writes a policy's devices as CSV (RFC 4180) with a heading. A value that a spreadsheet would take for a
- * formula gets an apostrophe before it, which is taken off in reading.
- */
-export function writeDevices({ devices, groups }: Policy): string {
-  const rows = devices.map((device): Record<Column, string> => ({
-    ...device,
-    adapters: device.adapters.map(({ mac, medium }) => `${mac} ${medium}`).join('; '),
-    groups: groups
-      .filter(({ members }) => members.includes(device.id))
-      .map((group) => escape(labelOf(group, groups)))
-      .join('; '),
-    shielded: device.shielded ? 'yes' : 'no',
-  }))
-  return `${Papa.unparse({ fields: [...COLUMNS], data: rows.map((row) => COLUMNS.map((column) => guard(row[column]))) })}\r\n`
 }
 
 /** Whether a text begins with the heading of such a list. */
@@ -158,16 +141,8 @@ function headingOf(
  * so that one can always be taken off.
  */
 export const guard = (value: string) => (/^['=+\-@\t\r\n]/.test(value) ? `'${value}` : value)
-
-// A list within a value: parted by semicolons, which a backslash before them makes part of a name.
-const escape = (name: string) => name.replace(/[\\;]/g, '\\$&')
 function split(text: string): string[] {
   return [...text.matchAll(/(?:\\[\s\S]|[^;\\])+/g)]
     .map(([part]) => part.trim().replace(/\\([\s\S])/g, '$1'))
     .filter((part) => part !== '')
-}
-
-/** The name of a group, or its id where another has that name too or as its id. */
-function labelOf({ id, name }: Group, groups: readonly Group[]): string {
-  return groups.some((other) => other.id !== id && (other.name === name || other.id === name)) ? id : name
 }

@@ -20,10 +20,6 @@ export interface SiteReading {
   readonly unread: readonly Unread[]
 }
 
-/** The forms in which a list of sites is written. */
-export const SITE_FORMATS = ['plain', 'hosts', 'zone'] as const
-export type SiteFormat = (typeof SITE_FORMATS)[number]
-
 /**
  * Takes what a line says: a site as it stands there, with the reason why it was altered before, if it was.
  */
@@ -69,24 +65,6 @@ export function readSites(text: string, progress: (done: number) => void = () =>
   }[format]
   for (const [line, one] of numbered(text, progress)) if (one !== '') read(line, one, sink)
   return { format, entries: [...entries], altered, unread }
-}
-
-/**
- * Writes sites, one a line. A hosts file holds names only and none of those under them; a zone (RPZ) says
- * each name and every one under it, and blocks as addresses of answers.
- */
-export function writeSites(entries: readonly string[], format: SiteFormat): string {
-  const lines = entries.flatMap((entry) => {
-    if (format === 'plain') return [entry]
-    const block = readBlock(entry)
-    if (format === 'hosts') return block ? [] : [`0.0.0.0 ${entry}`]
-    return block ? [`${responseOwner(entry)} CNAME .`] : [`${entry} CNAME .`, `*.${entry} CNAME .`]
-  })
-  const head =
-    format === 'zone'
-      ? ['$TTL 300', '@ SOA localhost. hostmaster.localhost. 1 3600 600 86400 300', '@ NS localhost.']
-      : []
-  return [...head, ...lines].map((line) => `${line}\n`).join('')
 }
 
 /** A site for people: an international name in its own letters. */
@@ -204,16 +182,4 @@ function responseBlock(labels: string): string | null {
           .replace(/:zz$/, '::')
           .replace(/:zz:/, '::')
   return readBlock(`${address}/${prefix}`)?.text ?? null
-}
-
-function responseOwner(entry: string): string {
-  const [address, prefix] = entry.split('/') as [string, string | undefined]
-  if (!address.includes(':')) return `${prefix ?? 32}.${address.split('.').toReversed().join('.')}.rpz-ip`
-  const parts = address
-    .replace(/^::$/, 'zz')
-    .replace(/^::/, 'zz:')
-    .replace(/::$/, ':zz')
-    .replace('::', ':zz:')
-    .split(':')
-  return `${prefix ?? 128}.${parts.toReversed().join('.')}.rpz-ip`
 }

@@ -6,7 +6,8 @@ import { schedules, ZONES, policyOf } from '../../tests/support/arbitraries.ts'
 import { dateText, localText, readDate, readInstant } from '../time/instant.ts'
 import { covers } from '../time/ranges.ts'
 import { hoursOf, hoursWithin, windowsOn } from '../time/schedule.ts'
-import { readCalendar, scheduleCalendar } from './icalendar.ts'
+import { readCalendar } from './icalendar.ts'
+import { scheduleCalendar } from '../export/icalendar.ts'
 
 const STAMP = readInstant('2026-11-23T08:00:00Z')!
 const MONDAY = readDate('2026-11-23')!

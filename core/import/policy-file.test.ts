@@ -1,7 +1,8 @@
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import { policies } from '../../tests/support/arbitraries.ts'
-import { readPolicyFile, writePolicyFile } from './policy-file.ts'
+import { readPolicyFile } from './policy-file.ts'
+import { writePolicyFile } from '../export/policy-file.ts'
 
 test('a policy goes through a file of either form unchanged, but for its overrides', () => {
   fc.assert(

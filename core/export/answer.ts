@@ -3,7 +3,7 @@ import Papa from 'papaparse'
 import { isBlocked, type State } from '../decision/standing.ts'
 import { unite } from '../time/ranges.ts'
 import { instantText } from '../time/instant.ts'
-import { guard } from './device-csv.ts'
+import { guard } from '../import/device-csv.ts'
 
 /**
  * A line of the answer to "who is blocked at that moment": how a device stands, by what, since when and until
