@@ -1,22 +1,24 @@
 import { array, boolean, mixed, number, object, string as anyString, ValidationError, type Schema } from 'yup'
 import {
-  appEdits as readAppEdits,
   appForm as readApp,
-  deviceEdits as readEdits,
-  ruleEdits as readRuleEdits,
   deviceForm as readDevice,
   groupForm as readGroup,
   networkForm as readNetwork,
-  overrideWish as readOverride,
   place as readPlace,
   ruleForm as readRule,
   scheduleForm as readSchedule,
   siteListForm as readSiteList,
+} from '../core/policy/parts.ts'
+import {
+  appEdits as readAppEdits,
+  deviceEdits as readEdits,
+  ruleEdits as readRuleEdits,
+  overrideWish as readOverride,
   type AppEdits,
   type DeviceEdits,
   type OverrideWishForm,
   type RuleEdits,
-} from '../core/policy/parts.ts'
+} from './edits.ts'
 import { documentReader as readDocument } from '../core/policy/read.ts'
 import { readInstant } from '../core/time/instant.ts'
 import { PRETENCES, type Pretence } from './gateway.ts'

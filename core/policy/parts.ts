@@ -1,4 +1,4 @@
-import { DAY, isLocal, readDate, readInstant, instantText } from '../time/instant.ts'
+import { isLocal, readDate, readInstant, instantText } from '../time/instant.ts'
 import { exceptionHoursText, readExceptionHours, readWeek, weekText, type Read } from '../time/week.ts'
 import { isTimeZone } from '../time/zone.ts'
 import { readBlock } from '../destination/address.ts'
@@ -14,7 +14,6 @@ import {
   type Adapter,
   type App,
   type Device,
-  type Effect,
   type Exception,
   type Group,
   type Network,
@@ -40,18 +39,18 @@ export const version: Reader<1> = (value, path, faults) => {
 
 const trimmed = (value: string) =>
   value.trim() === '' || value.trim().length > NAME_LENGTH || value.includes('\0') ? null : value.trim()
-const label = text(trimmed, (value) => {
+export const label = text(trimmed, (value) => {
   if (value.includes('\0')) return 'holds the character NUL: leave it out'
   if (value.trim() === '') return 'is empty: give it a text'
   return `is longer than ${NAME_LENGTH} characters: shorten it`
 })
-const id = text(
+export const id = text(
   (value) => (trimmed(value) === value ? value : null),
   () => `is not an id: write 1 to ${NAME_LENGTH} characters without blanks around them`,
 )
 /** The longest note, in UTF-16 units. */
 const NOTE_LENGTH = 10_000
-const note = optional(
+export const note = optional(
   text(
     (value) => (value.length > NOTE_LENGTH || value.includes('\0') ? null : value),
     (value) =>
@@ -83,7 +82,7 @@ const localTime = text(
   (value) => (isLocal(value) ? value : null),
   () => 'is not a local date and time: write it like 2026-12-05T14:00',
 )
-const instant = text(
+export const instant = text(
   (value) => {
     const at = readInstant(value)
     return at === null ? null : instantText(at)
@@ -131,7 +130,7 @@ function checked<T>(reader: Reader<T>, fault: (value: T) => string | null): Read
   }
 }
 
-const nullable = <T>(reader: Reader<T>): Reader<T | null> =>
+export const nullable = <T>(reader: Reader<T>): Reader<T | null> =>
   optional(
     (value, path, faults) => (value === null ? null : reader(value, path, faults)),
     () => null,
@@ -148,37 +147,6 @@ const deviceFields = {
 }
 export const deviceForm: Reader<Omit<Device, 'id'>> = record(deviceFields)
 export const device: Reader<Device> = record({ id, ...deviceFields })
-/**
- * A device to add (`id` null) or to replace; `groups` are all that it is then in, by id or by name, one that
- * is not there being made (`null` = as before); with a `mark` only while it is as that says.
- */
-export interface DeviceEdit {
-  readonly id: string | null
-  readonly device: Omit<Device, 'id'>
-  readonly groups: readonly string[] | null
-  readonly mark: string | null
-}
-/** A device that goes, and the one that rules and groups name in its place (`null` = none). */
-export interface DeviceGoing {
-  readonly id: string
-  readonly instead: string | null
-}
-/** Edits of several devices, and those that go. */
-export interface DeviceEdits {
-  readonly edits: readonly DeviceEdit[]
-  readonly takeOut: readonly DeviceGoing[]
-}
-export const deviceEdits: Reader<DeviceEdits> = record({
-  edits: list(
-    record<DeviceEdit>({
-      id: nullable(id),
-      device: deviceForm,
-      groups: nullable(list(label)),
-      mark: nullable(id),
-    }),
-  ),
-  takeOut: list(record<DeviceGoing>({ id, instead: nullable(id) })),
-})
 const interfaceName = text(
   (value) => (/^[\w.@-]{1,15}$/.test(value) ? value : null),
   () => 'is not the name of an interface: write it like br-guest, up to 15 characters',
@@ -224,17 +192,6 @@ export const catalogue: Reader<{
   readonly 'kairostat-apps': 1
   readonly 'apps': readonly (Omit<App, 'id'> & { readonly id: string | null })[]
 }> = record({ 'kairostat-apps': version, 'apps': list(record({ id: nullable(id), ...appFields })) })
-/** Apps to add (`id` null) or to replace, with a `mark` only while one is as that says. */
-export interface AppEdits {
-  readonly edits: readonly {
-    readonly id: string | null
-    readonly app: Omit<App, 'id'>
-    readonly mark: string | null
-  }[]
-}
-export const appEdits: Reader<AppEdits> = record({
-  edits: list(record<AppEdits['edits'][number]>({ id: nullable(id), app: appForm, mark: nullable(id) })),
-})
 
 const named = { devices: list(id), groups: list(id), networks: list(id) }
 const whoFields = {
@@ -307,51 +264,13 @@ const ruleFields = {
   note,
 }
 export const ruleForm: Reader<Omit<Rule, 'id'>> = record(ruleFields)
-/**
- * Rules to add (`id` null: behind the one before it in this list, the first at the end) or to replace, with a
- * `mark` only while one is as that says; and the ids of those that go.
- */
-export interface RuleEdits {
-  readonly edits: readonly {
-    readonly id: string | null
-    readonly rule: Omit<Rule, 'id'>
-    readonly mark: string | null
-  }[]
-  readonly takeOut: readonly string[]
-}
-export const ruleEdits: Reader<RuleEdits> = record({
-  edits: list(record<RuleEdits['edits'][number]>({ id: nullable(id), rule: ruleForm, mark: nullable(id) })),
-  takeOut: list(id),
-})
 export const rule: Reader<Rule> = record({ id, ...ruleFields })
 
 // Until lifted is said, not left out.
-const until: Reader<string | null> = (value, path, faults) =>
+export const until: Reader<string | null> = (value, path, faults) =>
   value === null ? null : instant(value, path, faults)
 export const overrideWho: Reader<OverrideWho> = record({ ...whoFields, macs: list(mac) })
 const overrideFields = { effect: oneOf(EFFECTS), who: overrideWho, from: instant, until, note }
-/** An override as it is asked for: `from` null = from now on; `lasts` in seconds in the place of an end. */
-export interface OverrideWishForm {
-  readonly effect: Effect
-  readonly who: OverrideWho
-  readonly note: string
-  readonly from: string | null
-  readonly until: string | null
-  readonly lasts: number | null
-}
-const seconds: Reader<number> = (value, path, faults) => {
-  if (Number.isInteger(value) && Number(value) > 0 && Number(value) <= 400 * DAY) return Number(value)
-  faults.push({ path, message: `is ${show(value)}: give a whole number of seconds, up to 400 days` })
-  return 1
-}
-export const overrideWish: Reader<OverrideWishForm> = record({
-  effect: oneOf(EFFECTS),
-  who: overrideWho,
-  note,
-  from: nullable(instant),
-  until: nullable(instant),
-  lasts: nullable(seconds),
-})
 const endsLater = ({ from, until }: Omit<Override, 'id'>) =>
   until !== null && until <= from
     ? `ends at ${until}, not after it begins at ${from}: put the earlier instant first`

@@ -1,7 +1,7 @@
 import { KINDS, type EntryKind } from '../../core/change/entries.ts'
 import { versionTag } from '../../core/policy/canonical.ts'
 import { entryCalled, freeId } from '../../core/policy/id.ts'
-import type { AppEdits, DeviceEdit, DeviceEdits, RuleEdits } from '../../core/policy/parts.ts'
+import type { AppEdits, DeviceEdit, DeviceEdits, RuleEdits } from '../../protocol/edits.ts'
 import { placeRules } from '../../core/policy/pair.ts'
 import { replaced, replaceIn, type Named } from '../../core/policy/replace.ts'
 import type {

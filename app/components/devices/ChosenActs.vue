@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { versionTag } from '../../../core/policy/canonical.ts'
-import type { RuleEdits } from '../../../core/policy/parts.ts'
+import type { RuleEdits } from '../../../protocol/edits.ts'
 import type { Device, Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useNetwork } from '../../stores/network.ts'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { PolicyFinding } from '../../../core/findings/rules.ts'
-import type { RuleEdits } from '../../../core/policy/parts.ts'
+import type { RuleEdits } from '../../../protocol/edits.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { orderMark, useDraft } from '../../composables/useDraft.ts'
 import { isPolicyFinding, useFindings } from '../../stores/findings.ts'

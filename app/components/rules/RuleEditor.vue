@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { versionTag } from '../../../core/policy/canonical.ts'
-import type { RuleEdits } from '../../../core/policy/parts.ts'
+import type { RuleEdits } from '../../../protocol/edits.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { ruleForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'

@@ -1,0 +1,112 @@
+import { DAY } from '../core/time/instant.ts'
+import { list, oneOf, record, show, type Reader } from '../core/policy/shape.ts'
+import {
+  EFFECTS,
+  type App,
+  type Device,
+  type Effect,
+  type OverrideWho,
+  type Rule,
+} from '../core/policy/types.ts'
+import {
+  id,
+  nullable,
+  deviceForm,
+  label,
+  appForm,
+  ruleForm,
+  note,
+  overrideWho,
+  instant,
+} from '../core/policy/parts.ts'
+
+const seconds: Reader<number> = (value, path, faults) => {
+  if (Number.isInteger(value) && Number(value) > 0 && Number(value) <= 400 * DAY) return Number(value)
+  faults.push({ path, message: `is ${show(value)}: give a whole number of seconds, up to 400 days` })
+  return 1
+}
+
+/**
+ * A device to add (`id` null) or to replace; `groups` are all that it is then in, by id or by name, one that
+ * is not there being made (`null` = as before); with a `mark` only while it is as that says.
+ */
+export interface DeviceEdit {
+  readonly id: string | null
+  readonly device: Omit<Device, 'id'>
+  readonly groups: readonly string[] | null
+  readonly mark: string | null
+}
+
+/** A device that goes, and the one that rules and groups name in its place (`null` = none). */
+export interface DeviceGoing {
+  readonly id: string
+  readonly instead: string | null
+}
+
+/** Edits of several devices, and those that go. */
+export interface DeviceEdits {
+  readonly edits: readonly DeviceEdit[]
+  readonly takeOut: readonly DeviceGoing[]
+}
+
+export const deviceEdits: Reader<DeviceEdits> = record({
+  edits: list(
+    record<DeviceEdit>({
+      id: nullable(id),
+      device: deviceForm,
+      groups: nullable(list(label)),
+      mark: nullable(id),
+    }),
+  ),
+  takeOut: list(record<DeviceGoing>({ id, instead: nullable(id) })),
+})
+
+/** Apps to add (`id` null) or to replace, with a `mark` only while one is as that says. */
+export interface AppEdits {
+  readonly edits: readonly {
+    readonly id: string | null
+    readonly app: Omit<App, 'id'>
+    readonly mark: string | null
+  }[]
+}
+
+export const appEdits: Reader<AppEdits> = record({
+  edits: list(record<AppEdits['edits'][number]>({ id: nullable(id), app: appForm, mark: nullable(id) })),
+})
+
+/**
+ * Rules to add (`id` null: behind the one before it in this list, the first at the end) or to replace, with a
+ * `mark` only while one is as that says; and the ids of those that go.
+ */
+export interface RuleEdits {
+  readonly edits: readonly {
+    readonly id: string | null
+    readonly rule: Omit<Rule, 'id'>
+    readonly mark: string | null
+  }[]
+  readonly takeOut: readonly string[]
+}
+
+export const ruleEdits: Reader<RuleEdits> = record({
+  edits: list(record<RuleEdits['edits'][number]>({ id: nullable(id), rule: ruleForm, mark: nullable(id) })),
+  takeOut: list(id),
+})
+
+/** An override as it is asked for: `from` null = from now on; `lasts` in seconds in the place of an end. */
+export interface OverrideWishForm {
+  readonly effect: Effect
+  readonly who: OverrideWho
+  readonly note: string
+  readonly from: string | null
+  readonly until: string | null
+  readonly lasts: number | null
+}
+
+export const overrideWish: Reader<OverrideWishForm> = record({
+  effect: oneOf(EFFECTS),
+  who: overrideWho,
+  note,
+  from: nullable(instant),
+  until: nullable(instant),
+  lasts: nullable(seconds),
+})
