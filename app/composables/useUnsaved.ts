@@ -1,4 +1,4 @@
-import { computed, ref, shallowReactive } from 'vue'
+import { computed, ref, shallowReactive, watch } from 'vue'
 
 /** The editors that hold something which is not saved. */
 const editors = shallowReactive(new Set<symbol>())
@@ -6,6 +6,29 @@ const editors = shallowReactive(new Set<symbol>())
 const asking = ref<((leave: boolean) => void) | null>(null)
 
 let isLeaving = false
+/** The editors that are being saved, and how many navigations wait to hear how that goes. */
+const saving = shallowReactive(new Set<symbol>())
+let waiting = 0
+let wasClosed = false
+
+/** Waits until what is being saved is; answers whether its editor was closed then. */
+async function isSavedAndClosed(): Promise<boolean> {
+  waiting++
+  wasClosed = false
+  await new Promise<void>((resolve) => {
+    const stop = watch(
+      () => saving.size,
+      (size) => {
+        if (size > 0) return
+        stop()
+        // Who saved closes the editor first, where it went well.
+        setTimeout(resolve)
+      },
+    )
+  })
+  waiting--
+  return wasClosed
+}
 
 /** Edits that are not saved yet: whoever would leave them is asked first. */
 export function useUnsaved() {
@@ -14,8 +37,16 @@ export function useUnsaved() {
     asking,
     /** Says whether an editor holds something that is not saved. */
     tell: (editor: symbol, unsaved: boolean) => (unsaved ? editors.add(editor) : editors.delete(editor)),
+    /** Says whether an editor is being saved: whoever leaves meanwhile waits for that, and is asked where it fails. */
+    tellSaving: (editor: symbol, isSaving: boolean) =>
+      isSaving ? saving.add(editor) : saving.delete(editor),
     /** Leaves without asking: what is not saved is given up. */
     leave: async (go: () => unknown): Promise<void> => {
+      if (waiting > 0) {
+        wasClosed = true
+        editors.clear()
+        return
+      }
       isLeaving = true
       try {
         await go()
@@ -25,7 +56,8 @@ export function useUnsaved() {
     },
     /** Whether one may leave: at once where everything is saved, else when the question is answered. */
     mayLeave: async (): Promise<boolean> => {
-      if (isLeaving || editors.size === 0) return true
+      if (isLeaving || (saving.size > 0 && (await isSavedAndClosed()))) return true
+      if (editors.size === 0) return true
       asking.value?.(false)
       const leave = await new Promise<boolean>((resolve) => (asking.value = resolve))
       asking.value = null

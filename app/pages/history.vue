@@ -129,6 +129,7 @@ async function takeIn(number: number) {
           <UButton color="primary" variant="solid" :loading="busy" @click="putAgain(revision.number)">{{
             historyText.restoreNow
           }}</UButton>
+          {{ ' ' }}
           <UButton variant="ghost" @click="asked = null">{{ historyText.cancel }}</UButton>
         </p>
       </li>

@@ -215,6 +215,7 @@ function sameHost(to: string, { host, address }: Destination): boolean {
           :placeholder="boardText.inSevenDays"
           spellcheck="false"
       /></label>
+      {{ ' ' }}
       <span v-if="spanFault" class="fault" role="alert">{{ spanFault }}</span>
     </p>
     <div v-if="asked" role="status">
@@ -231,6 +232,7 @@ function sameHost(to: string, { host, address }: Destination): boolean {
           <p>
             <b v-if="answers.length > 1">{{ answer.label }}: </b
             ><span data-testid="verdict">{{ answer.words }}</span>
+            {{ ' ' }}
             <span v-if="moment.isNow" class="soft">{{ answer.seen }}</span>
           </p>
           <AccessBand

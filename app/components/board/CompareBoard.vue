@@ -153,6 +153,7 @@ const said = computed(() => {
     <p class="said display" role="status">{{ said }}.</p>
     <div class="with">
       <span>{{ boardText.compareWord }}</span>
+      {{ ' ' }}
       <SelectField v-model="what" :label="boardText.whatIsCompared" :items="WHAT" />
       <template v-if="what === 'moments'">
         <UInput

@@ -123,6 +123,7 @@ const needle = computed(() => ((moment.at - board.axis.from) / (board.axis.until
       <NuxtLink v-if="row.subject.device || row.notLive" :to="addressOf('/devices', row.key)" class="link">{{
         boardText.editDevice
       }}</NuxtLink>
+      {{ ' ' }}
       <NuxtLink
         v-if="row.subject.device || row.notLive"
         :to="`/rules?new=${encodeURIComponent(`devices:${row.key}`)}`"

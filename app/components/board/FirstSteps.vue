@@ -53,6 +53,7 @@ const steps = computed(() => [
         <span
           ><NuxtLink :to="step.to" class="link">{{ step.name }}</NuxtLink
           ><span class="sr-only">{{ step.done ? boardText.stepDone : '' }}</span>
+          {{ ' ' }}
           <span class="soft">{{ step.words }}</span></span
         >
       </li>

@@ -139,6 +139,7 @@ function moveEnd(minutes: number | null) {
     <template v-else>
       <span class="caption"
         ><span class="soft">{{ boardText.overrideFrom(start) }}</span>
+        {{ ' ' }}
         <SelectField v-model="length" :label="boardText.forHowLong" :items="lengths"
       /></span>
       <UCheckbox

@@ -120,6 +120,7 @@ const kinds = computed(() =>
         :placeholder="devicesText.nameOfTheNewGroup"
         maxlength="200"
       />
+      {{ ' ' }}
       <UButton color="primary" variant="solid" type="submit" :disabled="newGroup.trim() === '' || busy">{{
         devicesText.createGroup
       }}</UButton>

@@ -109,6 +109,7 @@ async function takeOut(group: Group, instead?: string | null) {
             maxlength="200"
             class="w-36"
           />
+          {{ ' ' }}
           <UButton type="submit">{{ devicesText.save }}</UButton>
         </form>
         <template v-else>
@@ -162,6 +163,7 @@ async function takeOut(group: Group, instead?: string | null) {
             maxlength="200"
             class="w-40"
           />
+          {{ ' ' }}
           <UButton type="submit" :disabled="name.trim() === '' || busy">{{ devicesText.add }}</UButton>
         </form>
       </li>

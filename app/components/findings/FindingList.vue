@@ -166,6 +166,7 @@ async function setAside() {
               required
               maxlength="500"
             />
+            {{ ' ' }}
             <UButton
               size="xs"
               color="primary"
@@ -178,10 +179,12 @@ async function setAside() {
           <span v-else-if="move && 'rule' in finding && move.id === finding.rule" class="acts" role="status"
             >{{ move.words }}
             <UButton size="xs" :disabled="busy" @click="makeMove">{{ shellText.moveIt }}</UButton>
+            {{ ' ' }}
             <UButton size="xs" @click="move = null">{{ shellText.cancel }}</UButton></span
           >
           <span v-else-if="finding.kind === 'no-rule'" class="acts"
             ><NuxtLink to="/rules" class="link">{{ shellText.showRules }}</NuxtLink>
+            {{ ' ' }}
             <UButton size="xs" @click="asking = { mark, reason: '' }">{{
               shellText.dismissEntry
             }}</UButton></span

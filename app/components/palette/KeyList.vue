@@ -28,6 +28,7 @@ onMounted(() => dialog.value!.showModal())
     </dl>
     <p class="acts">
       <UButton @click="dialog!.close()">{{ helpText.close }}</UButton>
+      {{ ' ' }}
       <NuxtLink to="/help" class="link" @click="dialog!.close()">{{ helpText.moreHelp }}</NuxtLink>
     </p>
   </dialog>

@@ -269,7 +269,9 @@ async function drop() {
       >
       <template v-if="timing === 'once'">
         <UInput v-model="once.from" type="datetime-local" :aria-label="rulesText.from" required />
+        {{ ' ' }}
         <span>{{ rulesText.untilWord }}</span>
+        {{ ' ' }}
         <UInput v-model="once.until" type="datetime-local" :aria-label="rulesText.until" required />
       </template>
     </div>

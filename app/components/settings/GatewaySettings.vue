@@ -87,6 +87,7 @@ const pageUrl = computed(() =>
             :items="[{ value: '', label: settingsText.device }, ...devices]"
           />
           <span>{{ settingsText.opening }}</span>
+          {{ ' ' }}
           <UInput
             v-model="name"
             :aria-label="settingsText.whichName"
@@ -118,7 +119,9 @@ const pageUrl = computed(() =>
               />
               {{ settingsText.daysWord }}</label
             >
+            {{ ' ' }}
             <span id="exempt">{{ settingsText.exceptFor }}</span>
+            {{ ' ' }}
             <USelectMenu
               v-model="form.lookups.exempt"
               multiple

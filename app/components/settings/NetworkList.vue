@@ -71,6 +71,7 @@ async function save() {
           :disabled="open.name.trim() === ''"
           >{{ settingsText.save }}</UButton
         >
+        {{ ' ' }}
         <UButton variant="ghost" @click="open = null">{{ settingsText.cancel }}</UButton>
       </div>
     </UForm>

@@ -70,6 +70,7 @@ onMounted(() => attempt(() => Promise.resolve()))
         <span v-if="leaving === token.id"
           >{{ settingsText.revokeEffect }}
           <UButton color="error" @click="revoke(token.id)">{{ settingsText.revoke }}</UButton>
+          {{ ' ' }}
           <UButton @click="leaving = null">{{ settingsText.cancel }}</UButton></span
         >
         <UButton v-else :aria-label="settingsText.revokeOne(token.name)" @click="leaving = token.id">{{

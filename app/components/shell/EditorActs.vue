@@ -24,6 +24,7 @@ const acts = ref<HTMLElement | null>(null)
 const me = Symbol()
 const begun = JSON.stringify(props.form)
 watchEffect(() => unsaved.tell(me, JSON.stringify(props.form) !== begun))
+watchEffect(() => unsaved.tellSaving(me, props.busy === true))
 /** Menus and questions that are open take Esc for themselves. */
 async function onEscape(event: KeyboardEvent) {
   if (
@@ -46,6 +47,7 @@ onMounted(() => {
 })
 onBeforeUnmount(() => {
   unsaved.tell(me, false)
+  unsaved.tellSaving(me, false)
   removeEventListener('keydown', onEscape)
   removeEventListener('beforeunload', onUnload)
 })

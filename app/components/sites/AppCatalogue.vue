@@ -65,6 +65,7 @@ const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(',
       <UButton :disabled="network.draft!.apps.length === 0" @click="save">{{
         sitesText.exportAllApps
       }}</UButton>
+      {{ ' ' }}
       <MarkedText v-slot="{ words }" :text="sitesText.importOrDrop"
         ><FileButton :label="words" :disabled="busy" @file="open"
       /></MarkedText>
@@ -79,6 +80,7 @@ const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(',
         <ul>
           <li v-for="row in news" :key="row.app.name">
             <UCheckbox v-model="row.taken" :label="row.app.name" />
+            {{ ' ' }}
             <span class="soft">{{ row.app.category }}</span>
             <span class="soft parts">{{ parts(row) }}</span><span
               :class="{ changed: row.change === 'changed' }"
@@ -96,6 +98,7 @@ const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(',
             @click="take"
             >{{ sitesText.importMany(taken.length) }}</UButton
           >
+          {{ ' ' }}
           <UButton @click="offered = null">{{ sitesText.cancel }}</UButton>
         </p>
       </template>

@@ -51,6 +51,7 @@ const caught = computed(() => {
         <ul>
           <li v-for="{ seen, because } in coverage.similar" :key="seen.name">
             <b>{{ shownSite(seen.name) }}</b>
+            {{ ' ' }}
             <span class="soft">{{
               sitesText.whyAndHowOften(
                 because.kind === 'domain'

@@ -50,6 +50,7 @@ const inForce = (rule: Rule) => times.value(rule.when).length > 0
         <ol>
           <li v-for="rule in catches.rules" :key="rule.id" :class="{ resting: !inForce(rule) }">
             <RuleSentence :rule="rule" :policy="policy" />
+            {{ ' ' }}
             <span class="soft"
               >{{ rule.name }}{{ inForce(rule) ? sitesText.active : sitesText.notActiveThen }}</span
             >

@@ -92,6 +92,7 @@ const withBlock = (service: string) => (block.value ? `${service}@${block.value}
     <ul v-if="found.length > 0" :aria-label="sitesText.servicesByThatName">
       <li v-for="hit in found" :key="hit.service">
         <UButton @click="add(withBlock(hit.service))">{{ hit.service }}</UButton> <b>{{ hit.name }}</b>
+        {{ ' ' }}
         <span class="soft">{{ hit.what }}</span>
       </li>
     </ul>

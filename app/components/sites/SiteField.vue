@@ -89,7 +89,9 @@ const save = (format: SiteFormat) =>
         sitesText.fileHolds(offered.file, summary?.format ?? '', offered.entries.length.toLocaleString('en'))
       }}
       <UButton color="primary" variant="solid" @click="take(false)">{{ sitesText.addThem }}</UButton>
+      {{ ' ' }}
       <UButton v-if="entries.length > 0" @click="take(true)">{{ sitesText.replaceAll }}</UButton>
+      {{ ' ' }}
       <UButton variant="ghost" @click="offered = null">{{ sitesText.cancel }}</UButton>
     </div>
     <ul v-if="summary" class="told">
