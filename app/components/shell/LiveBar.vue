@@ -19,7 +19,9 @@ const standing = computed(() => {
   const gateway = network.gateway
   if (!revision.value) return shellText.nothingApplied
   const name = shellText.revision(revision.value.number)
-  if (!gateway || gateway.state === 'pending') return shellText.beingSent(name)
+  // What is live and what the gateway says of itself arrive apart: an earlier confirmation is none of this one.
+  const isEarlier = gateway?.state === 'in-force' && gateway.status?.digest !== network.live!.digest
+  if (!gateway || gateway.state === 'pending' || isEarlier) return shellText.beingSent(name)
   if (gateway.state === 'away') return shellText.waiting(name)
   if (gateway.state === 'refused') return shellText.refused(name, gateway.trouble ?? '')
   const since = gateway.status?.inForceSince
