@@ -35,7 +35,7 @@ export interface EraAnswer {
   readonly policy: Policy
 }
 
-/** `GET /api/revisions`: every policy that was put live, the latest first. */
+/** `GET /api/revisions`: every policy that was applied, the latest first. */
 export interface RevisionAnswer {
   readonly number: number
   readonly digest: string
@@ -103,7 +103,7 @@ export interface OverrideActAnswer {
   readonly at: string
 }
 
-/** `GET /api/asides`: the findings that were set aside, by their marks, with the reason and by whom. */
+/** `GET /api/asides`: the findings that were dismissed, by their marks, with the reason and by whom. */
 export interface AsideAnswer {
   readonly mark: string
   readonly reason: string

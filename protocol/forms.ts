@@ -123,7 +123,7 @@ export const setUpForm = object({
 
 export const putLiveForm = object({
   note: string().trim().max(500, 'is longer than 500 characters').default(''),
-  /** The number of an earlier revision that is put live again in the draft's place. */
+  /** The number of an earlier revision that is applied again in the draft's place. */
   again: number().integer('is not a whole number').max(2_000_000_000, 'is not the number of a revision'),
 }).noUnknown()
 

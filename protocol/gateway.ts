@@ -74,7 +74,7 @@ export interface Sighting {
 
 /**
  * One connection or look-up that a device tried, and what became of it; `log` = a rule that is only logged
- * speaks of it, and what became of it another flow says.
+ * covers it, and what became of it another flow says.
  */
 export interface Flow {
   readonly at: string

@@ -1,7 +1,7 @@
 import { isBlocked } from '../../core/decision/standing.ts'
 import type { Timeline } from '../../core/decision/timeline.ts'
 
-/** Who is blocked and who is let back in at an instant (seconds), by their places in the list. */
+/** Who is blocked and who is allowed again at an instant (seconds), by their places in the list. */
 export interface StateChange {
   readonly at: number
   readonly blocked: readonly number[]

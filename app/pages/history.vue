@@ -28,7 +28,7 @@ const sides = computed(() => [
   { value: 0, label: historyText.theDraft },
 ])
 const compared = ref<{ before: number; after: number } | null>(null)
-/** The revision that is asked about once more before it is put live again. */
+/** The revision that is asked about once more before it is applied again. */
 const asked = ref<number | null>(null)
 
 watch(

@@ -218,9 +218,7 @@ function onArrow(event: KeyboardEvent, by: number) {
                 @click="view.fold(item.section)"
                 >{{ item.section }}
                 <small class="soft">{{
-                  view.folded.has(item.section)
-                    ? boardText.countBlocked(item.count, item.blocked, item.blocked === 0)
-                    : ''
+                  view.folded.has(item.section) ? boardText.countBlocked(item.count, item.blocked) : ''
                 }}</small></UButton
               >
             </h2>

@@ -11,7 +11,7 @@ import { useMoment } from './moment.ts'
 import { useNetwork } from './network.ts'
 
 /**
- * A finding of the draft as it is shown: by its mark, in words, whether it was set aside, and whether what is
+ * A finding of the draft as it is shown: by its mark, in words, whether it was dismissed, and whether what is
  * live has it too.
  */
 export interface ShownFinding {
@@ -59,7 +59,7 @@ export const useFindings = defineStore('findings', () => {
       ),
     ]
   })
-  /** The findings about rules and devices that nobody set aside, by the id of what they are about. */
+  /** The findings about rules and devices that nobody dismissed, by the id of what they are about. */
   const about = computed(() => {
     const places = new Map<string, PolicyFinding[]>()
     for (const { finding, aside } of all.value ?? []) {

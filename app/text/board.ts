@@ -83,8 +83,8 @@ export const boardText = {
     `${count} of ${all} ${plural(count, 'device differs', 'devices differ')} on ${when}`,
   chooseTwoDevices: 'Choose two devices',
   bothTheSame: 'Both are the same for the time shown',
-  theyDiffer: (ranges: string, more: number, hasMore: boolean) =>
-    `They differ ${ranges}${hasMore ? ` and ${more} times more` : ''}`,
+  theyDiffer: (ranges: string, more: number) =>
+    `They differ ${ranges}${more > 0 ? ` and ${more} times more` : ''}`,
   compareWord: 'compare',
   whatIsCompared: 'What is compared',
   theOtherMoment: 'The other moment',
@@ -170,8 +170,7 @@ export const boardText = {
   draftNotLive: 'The draft from now on. It is not live yet.',
   nobodyIsBlockedThen: 'Nobody is blocked then.',
   noDeviceMatches: 'No device matches.',
-  countBlocked: (count: number, blocked: number, isNone: boolean) =>
-    `${count}, ${isNone ? 'none' : blocked} blocked`,
+  countBlocked: (count: number, blocked: number) => `${count}, ${blocked === 0 ? 'none' : blocked} blocked`,
   untilTyped: 'until …',
   turnsBlocked: (names: string, count: number) => `${names} ${plural(count, 'is', 'are')} blocked`,
   turnsAllowed: (names: string, count: number) => `${names} ${plural(count, 'is', 'are')} allowed again`,

@@ -50,7 +50,7 @@ export function bytesWords(bytes: number): string {
 
 /**
  * An alarm in words: what is not as it should be, and what to do. `device` and `rule` are the names of those
- * that it speaks of.
+ * that it covers.
  */
 export function alarmWords(
   { kind, about }: Alarm,

@@ -48,7 +48,7 @@ export function whoWords(who: Who, policy: Policy): string {
   return capital(except.length === 0 ? all : `${all}, except ${listWords(except)},`)
 }
 
-/** What a rule speaks of. */
+/** What a rule covers. */
 export function whatWords(what: What, policy: Policy): string {
   if (what.internet) return 'the internet'
   const parts = [

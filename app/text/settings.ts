@@ -29,8 +29,7 @@ export const settingsText = {
   copy: 'Copy',
   whenConnected: 'When “up to date” appears under the name at the top left, the gateway has your rules.',
   allLookupsGo: 'All stored look-ups are deleted then.',
-  olderGo: (days: number, isOne: boolean) =>
-    `What is older than ${isOne ? 'a day' : `${days} days`} is deleted then.`,
+  olderGo: (days: number) => `What is older than ${days === 1 ? 'a day' : `${days} days`} is deleted then.`,
   theirsGo: (names: string) => `What ${names} looked up is deleted then.`,
   gateway: 'Gateway',
   storedInGateway:

@@ -143,7 +143,7 @@ export function blockedWords(count: number): string {
 }
 
 /**
- * How many are blocked and let back in at an instant, as seen from another (seconds): "At 21:00 two more are
+ * How many are blocked and allowed again at an instant, as seen from another (seconds): "At 21:00 two more are
  * blocked."
  */
 export function turnWords(

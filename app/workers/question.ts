@@ -21,7 +21,7 @@ export type Question<P = Policy> =
       readonly from: number
       readonly until: number
     }
-  /** How many are in each state, and who is blocked or let back in. */
+  /** How many are in each state, and who is blocked or allowed again. */
   | {
       readonly kind: 'course'
       readonly periods: readonly EraOf<P>[]

@@ -6,7 +6,7 @@ import { hoursOf, hoursWithin, type Hours } from '../time/schedule.ts'
 import type { Subject } from './subject.ts'
 
 /**
- * A rule or an override that can be a clause of some device: whom it meets, whether it is on the internet as
+ * A rule or an override that can be a clause of some device: whom it applies to, whether it is on the internet as
  * a whole, when it is in force.
  */
 export interface Candidate {
@@ -27,7 +27,7 @@ export interface Candidate {
    * range.
    */
   readonly inForce: (from: number, until: number, schedules: (id: string) => Ranges) => Ranges
-  /** Whether it speaks of a destination. */
+  /** Whether it covers a destination. */
   readonly matches: Matcher
 }
 
@@ -164,7 +164,7 @@ function whatMatches(policy: Policy, what: What): Matcher {
   }
 }
 
-/** The texts of what a rule speaks of, its lists, apps and categories gathered. */
+/** The texts of what a rule covers, its lists, apps and categories gathered. */
 export function gather(policy: Policy, what: What): Matched {
   const apps = policy.apps.filter(
     (app) => what.apps.includes(app.id) || what.categories.includes(app.category),

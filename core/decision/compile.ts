@@ -15,7 +15,7 @@ export interface Compiled {
   readonly candidates: readonly Candidate[]
   readonly schedules: ReadonlyMap<string, Hours>
   readonly words: number
-  /** The candidates that speak of the internet as a whole. */
+  /** The candidates that cover the internet as a whole. */
   readonly internet: Uint32Array
   /** The candidates that are in force at every instant. */
   readonly steady: Uint32Array

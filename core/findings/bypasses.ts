@@ -113,7 +113,7 @@ function byService(
   scenes: Situations,
   internet: bigint,
 ): SlipFinding[] {
-  // For each way the rules that speak of it as a whole, and for each rule whether it closes names.
+  // For each way the rules that cover it as a whole, and for each rule whether it closes names.
   const ways = WAYS_AROUND.map((text) => readService(text)!).map((service) =>
     maskWhere(
       rules,
@@ -129,7 +129,7 @@ function byService(
       !what.internet &&
       reaches[index]!.hosts.size + reaches[index]!.keywords.length > 0,
   )
-  // Only rules that speak of a way or of the internet settle which ways are open; people and times alike in
+  // Only rules that cover a way or the internet settle which ways are open; people and times alike in
   // these are looked at once.
   const settling = ways.reduce((all, way) => all | way, internet)
   const allWays = (1n << BigInt(ways.length)) - 1n

@@ -5,7 +5,7 @@ import { readMatched, type Gathered } from '../destination/matcher.ts'
 import type { Service } from '../destination/service.ts'
 import type { Policy, What } from '../policy/types.ts'
 
-/** What a rule speaks of, gathered and read: perhaps everything. */
+/** What a rule covers, gathered and read: perhaps everything. */
 export interface Reach extends Gathered {
   readonly everything: boolean
 }

@@ -21,7 +21,7 @@ import { slipFindings, type SlipFinding } from './bypasses.ts'
 export type PolicyFinding = RuleFinding | SlipFinding
 
 type RuleFinding =
-  /** Whenever the rule is in force, earlier ones decide everything that it speaks of; `by` are these. */
+  /** Whenever the rule is in force, earlier ones decide everything that it covers; `by` are these. */
   | {
       readonly kind: 'never-decides'
       readonly rule: string
@@ -38,7 +38,7 @@ type RuleFinding =
   | { readonly kind: 'unused'; readonly part: 'siteList' | 'app' | 'schedule' | 'group'; readonly id: string }
   /** A schedule with exceptions that never count, since earlier ones cover their dates. */
   | { readonly kind: 'covered-exceptions'; readonly schedule: string; readonly dates: readonly string[] }
-  /** Devices that no rule speaks of. */
+  /** Devices that no rule applies to. */
   | { readonly kind: 'no-rule'; readonly devices: readonly string[] }
 
 /**

@@ -6,7 +6,7 @@ import type { App } from '../policy/types.ts'
 import { readLines, type FileFault } from './lines.ts'
 
 /**
- * An app of a catalogue, beside the one of the policy that it speaks of: the one with its id, else with its
+ * An app of a catalogue, beside the one of the policy that it is about: the one with its id, else with its
  * name; `null` where it is new.
  */
 export interface CatalogueRow {

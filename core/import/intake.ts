@@ -127,7 +127,7 @@ function intakeOfRows(
 }
 
 /**
- * The device that a row speaks of: the one with its id, where name or an address agree as well, else the one
+ * The device that a row is about: the one with its id, where name or an address agree as well, else the one
  * that has its first known address.
  */
 function targetOf(

@@ -7,7 +7,7 @@ import type { Service } from '../destination/service.ts'
 import type { Effect, Policy, What } from '../policy/types.ts'
 
 /**
- * A rule or override as a packet filter holds to it; `log` = it only counts what it speaks of; `what` is
+ * A rule or override as a packet filter holds to it; `log` = it only counts what it covers; `what` is
  * `null` where that is the internet as a whole.
  */
 export interface Clause {

@@ -62,7 +62,7 @@ export interface Names {
   /** Whether some clause of the plan that is held goes by the addresses of a name. */
   matters(name: string): boolean
   /**
-   * The addresses of the names that a clause of a plan speaks of, by its id, with the seconds that they have
+   * The addresses of the names that a clause of a plan covers, by its id, with the seconds that they have
    * left at an instant.
    */
   of(

@@ -69,7 +69,7 @@ export const VERSIONS = [
 export const versionOf = (address: string): 4 | 6 => (address.includes(':') ? 6 : 4)
 
 /**
- * Where the addresses go that the names of a clause have, by its place in the plan; `null` where it speaks of
+ * Where the addresses go that the names of a clause have, by its place in the plan; `null` where it covers
  * no names, or does not go by their addresses: look-ups are logged by the resolver, and closed there.
  */
 export function namesOf({ effect, what }: Clause, place: number, closedAddresses: boolean): string | null {
@@ -362,7 +362,7 @@ function courseLines(
   { ahead, now }: Setting,
   outside: string,
 ): string[] {
-  // Whom no rule speaks of passes whatever the clock says.
+  // Whom no rule applies to passes whatever the clock says.
   if (stretches.every(({ standing }) => standings[standing]!.length === 0)) return ['goto pass']
   const towardsOf = (standing: number) =>
     standings[standing]!.length === 0 ? 'goto pass' : `goto s${standing}`

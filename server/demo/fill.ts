@@ -42,7 +42,7 @@ export async function fillDemo(sql: Sql, password: string, size: DemoSize, netwo
     author: DEMO_ACCOUNT,
     note: 'Winter schedules',
   })
-  // As if it had been put live a while ago: what was in force is asked for the past, too.
+  // As if it had been applied a while ago: what was in force is asked for the past, too.
   await sql.exec(`update revision set created_at = date_trunc('day', now()) - interval '9 days'`)
   if (size === 'office') return
   await addDemoOverrides(sql, now)

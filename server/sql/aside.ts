@@ -1,13 +1,13 @@
 import type { Sql } from './database.ts'
 
-/** A finding that was set aside, by its mark, with the reason and by whom. */
+/** A finding that was dismissed, by its mark, with the reason and by whom. */
 export interface Aside {
   readonly mark: string
   readonly reason: string
   readonly author: string
 }
 
-/** Every finding that was set aside. */
+/** Every finding that was dismissed. */
 export function asides(sql: Sql): Promise<Aside[]> {
   return sql.query<Aside>('select mark, reason, author from finding_aside order by set_at')
 }
@@ -21,7 +21,7 @@ export async function setAside(sql: Sql, { mark, reason, author }: Aside): Promi
   )
 }
 
-/** Takes a finding up again; answers whether it was set aside. */
+/** Takes a finding up again; answers whether it was dismissed. */
 export async function takeUp(sql: Sql, mark: string): Promise<boolean> {
   return (await sql.query('delete from finding_aside where mark = $1 returning mark', [mark])).length > 0
 }

@@ -1,6 +1,6 @@
 import { instant, type Sql } from './database.ts'
 
-/** A policy that was put live; `document` is its canonical text, `createdAt` an instant in UTC. */
+/** A policy that was applied; `document` is its canonical text, `createdAt` an instant in UTC. */
 export interface Revision {
   readonly number: number
   readonly digest: string

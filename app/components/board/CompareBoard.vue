@@ -143,7 +143,6 @@ const said = computed(() => {
           .map(({ from, until }) => boardText.range(clock(from), clock(until)))
           .join(', '),
         apart.value.length - 6,
-        apart.value.length > 6,
       )
 })
 </script>

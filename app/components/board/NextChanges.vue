@@ -10,7 +10,7 @@ import type { StateChange } from '../../model/state-changes.ts'
 import { boardText } from '../../text/board.ts'
 
 /**
- * The next five instants at which somebody is blocked or let back in, with a count-down while the needle is
+ * The next five instants at which somebody is blocked or allowed again, with a count-down while the needle is
  * at now.
  */
 const props = defineProps<{ turns: readonly StateChange[] }>()

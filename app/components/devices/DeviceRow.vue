@@ -59,7 +59,7 @@ const there = computed(() => {
 <style scoped>
 .row {
   display: grid;
-  grid-template-columns: 16px 152px 118px 104px minmax(0, 1fr) auto;
+  grid-template-columns: var(--device-columns);
   gap: 0 12px;
   width: 100%;
   padding: 7px 8px 7px 6px;

@@ -14,7 +14,7 @@ import { addressOf } from '../../composables/useOpened.ts'
 import { shellText } from '../../text/shell.ts'
 
 /**
- * Everything in the draft that is likely not meant, each with what to do about it; one can be set aside with
+ * Everything in the draft that is likely not meant, each with what to do about it; one can be dismissed with
  * a reason. With `fresh` only what is not so in what is live.
  */
 const props = defineProps<{ fresh?: boolean }>()

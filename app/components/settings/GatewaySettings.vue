@@ -34,7 +34,7 @@ const goes = computed(() => {
     .filter((id) => !was.exempt.includes(id))
     .map((id) => network.draft!.devices.find((device) => device.id === id)?.name ?? id)
   return [
-    now.days < was.days ? settingsText.olderGo(now.days, now.days === 1) : '',
+    now.days < was.days ? settingsText.olderGo(now.days) : '',
     names.length > 0 ? settingsText.theirsGo(names.join(', ')) : '',
   ]
     .filter(Boolean)

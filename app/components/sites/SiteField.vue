@@ -54,11 +54,6 @@ function take(inPlace: boolean) {
   entries.value = next
   if (next.length <= LONG) text.value = next.map(shownSite).join('\n')
 }
-const FORMAT: Readonly<Record<SiteFormat, string>> = {
-  plain: sitesText.plainList,
-  hosts: sitesText.hostsFile,
-  zone: sitesText.policyZone,
-}
 const ENDING: Readonly<Record<SiteFormat, string>> = { plain: 'txt', hosts: 'hosts', zone: 'zone' }
 const save = (format: SiteFormat) =>
   saveFile(`${props.name || 'sites'}.${ENDING[format]}`, 'text/plain', writeSites(entries.value, format))
@@ -116,10 +111,8 @@ const save = (format: SiteFormat) =>
     <p class="files">
       <FileButton :label="sitesText.importAFile" @file="open" />
       <span v-if="entries.length > 0" class="soft"
-        ><MarkedText v-slot="{ index }" :text="sitesText.exportAs"
-          ><UButton @click="save(SITE_FORMATS[index]!)">{{
-            FORMAT[SITE_FORMATS[index]!]
-          }}</UButton></MarkedText
+        ><MarkedText v-slot="{ words, index }" :text="sitesText.exportAs"
+          ><UButton @click="save(SITE_FORMATS[index]!)">{{ words }}</UButton></MarkedText
         ></span
       >
     </p>

@@ -213,6 +213,8 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
   margin-bottom: 10px;
 }
 .book {
+  /* Of the heads and of every row (DeviceRow.vue). */
+  --device-columns: 16px 152px 118px 104px minmax(0, 1fr) auto;
   display: grid;
   grid-template-columns: minmax(0, 1fr) 250px;
   gap: 26px;
@@ -243,7 +245,7 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
 }
 .heads .row {
   display: grid;
-  grid-template-columns: 16px 152px 118px 104px minmax(0, 1fr) auto;
+  grid-template-columns: var(--device-columns);
   gap: 0 12px;
   padding: 7px 8px 7px 6px;
   font-size: 13px;
@@ -259,6 +261,8 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
 }
 @media (max-width: 1000px) {
   .book {
+    /* Of the heads and of every row (DeviceRow.vue). */
+    --device-columns: 16px 152px 118px 104px minmax(0, 1fr) auto;
     grid-template-columns: minmax(0, 1fr);
   }
 }

@@ -72,11 +72,13 @@ const weeks = useDecided(() => ({
   until: board.week.until,
 }))
 const weekOf = computed(() => new Map(weeks.value?.map((week) => [week.rule, week])))
+type SharedFinding = Extract<PolicyFinding, { kind: 'slips-by-service' }>
 /** A warning about many rules is shown once, above them. */
-const isShared = (finding: PolicyFinding) => finding.kind === 'slips-by-service' && finding.rules.length > 1
+const isShared = (finding: PolicyFinding): finding is SharedFinding =>
+  finding.kind === 'slips-by-service' && finding.rules.length > 1
 const bypassed = computed(() => {
-  const shared = [...new Set([...findings.about.values()].flat())].filter(isShared)
-  const ids = new Set(shared.flatMap((finding) => (finding.kind === 'slips-by-service' ? finding.rules : [])))
+  const shared = [...findings.about.values()].flat().filter(isShared)
+  const ids = new Set(shared.flatMap(({ rules }) => rules))
   return network.draft!.rules.flatMap(({ id }, index) => (ids.has(id) ? [String(index + 1)] : []))
 })
 const rows = computed(() =>
