@@ -62,6 +62,7 @@ function setMedium(index: number, medium: Adapter['medium']) {
             )
           }}</template>
           <template v-else>{{ devicesText.neverSeen }}</template>
+          {{ ' ' }}
           <em v-if="mayChange(adapter.mac)" :title="devicesText.privateAddressWhy">{{
             devicesText.privateAddressMayChange
           }}</em>

@@ -95,13 +95,13 @@ const mended = (finding: AdapterFinding) =>
       </li>
     </ul>
     <UFormField :label="devicesText.name" name="name" class="part"
-      ><UInput v-model="form.name" required maxlength="200"
+      ><UInput v-model="form.name" class="w-full" required maxlength="200"
     /></UFormField>
     <UFormField :label="devicesText.kind" name="kind"
       ><SelectField v-model="form.kind" :label="devicesText.kind" :items="KIND_CHOICES" class="w-44"
     /></UFormField>
     <UFormField :label="devicesText.note" name="note" class="part wide"
-      ><UInput v-model="form.note" maxlength="500"
+      ><UInput v-model="form.note" class="w-full" maxlength="500"
     /></UFormField>
     <AdapterList v-model="form.adapters" />
     <UCheckboxGroup

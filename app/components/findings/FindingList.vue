@@ -151,6 +151,7 @@ async function setAside() {
       <ul>
         <li v-for="{ mark, finding, words, aside } in shown" :key="mark">
           <span :class="{ soft: aside }">{{ words }}</span>
+          {{ ' ' }}
           <span v-if="aside" class="soft"
             >{{ shellText.dismissedBy(aside.author, aside.reason) }}
             <UButton size="xs" :disabled="busy" @click="send('DELETE', `/api/asides/${mark}`)">{{

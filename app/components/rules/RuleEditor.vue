@@ -195,6 +195,7 @@ async function drop() {
       <UFormField :label="rulesText.name" name="name" class="name"
         ><UInput
           v-model="name"
+          class="w-full"
           maxlength="200"
           :placeholder="rulesText.nameExample"
           :ui="{ base: 'text-base font-semibold' }"
@@ -297,7 +298,7 @@ async function drop() {
     <RulePicture v-if="whole" :edits="edits" :take-out="takeOut" />
     <div class="line">
       <UFormField :label="rulesText.note" name="note" class="note"
-        ><UInput v-model="note" maxlength="500"
+        ><UInput v-model="note" class="w-full" maxlength="500"
       /></UFormField>
       <UButton v-if="!isNew" :disabled="busy || missing !== ''" @click="copy">{{
         rulesText.duplicate

@@ -48,11 +48,12 @@ async function takeOut(instead?: string | null) {
 <template>
   <UForm :state="form" :schema="appForm" :validate-on="[]" class="leaf editor" @submit="keep" @error="refuse">
     <UFormField :label="sitesText.name" name="name" class="part"
-      ><UInput v-model="form.name" required maxlength="200"
+      ><UInput v-model="form.name" class="w-full" required maxlength="200"
     /></UFormField>
     <UFormField :label="sitesText.category" name="category" class="part"
       ><UInput
         v-model="form.category"
+        class="w-full"
         required
         maxlength="200"
         list="app-categories"
@@ -62,7 +63,7 @@ async function takeOut(instead?: string | null) {
       <option v-for="category in categories" :key="category" :value="category" />
     </datalist>
     <UFormField :label="sitesText.note" name="note" class="part wide"
-      ><UInput v-model="form.note" maxlength="500"
+      ><UInput v-model="form.note" class="w-full" maxlength="500"
     /></UFormField>
     <SiteField
       v-model="form.sites"

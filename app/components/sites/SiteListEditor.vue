@@ -42,10 +42,10 @@ async function takeOut(instead?: string | null) {
     @error="refuse"
   >
     <UFormField :label="sitesText.name" name="name" class="part"
-      ><UInput v-model="form.name" required maxlength="200"
+      ><UInput v-model="form.name" class="w-full" required maxlength="200"
     /></UFormField>
     <UFormField :label="sitesText.note" name="note" class="part wide"
-      ><UInput v-model="form.note" maxlength="500"
+      ><UInput v-model="form.note" class="w-full" maxlength="500"
     /></UFormField>
     <SiteField
       v-model="form.entries"
