@@ -1,6 +1,9 @@
 import type { Policy, Rule, What, When, Who } from '../../core/policy/types.ts'
 import { rulesText } from '../text/rules.ts'
 
+/** The kinds of entries that can be made from inside a rule. */
+export type MadeKind = 'group' | 'list' | 'schedule'
+
 /** A rule to begin with: it meets nobody yet, and would cut off the internet. */
 export const NEW_RULE: Rule = {
   id: '',

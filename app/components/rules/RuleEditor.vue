@@ -13,6 +13,7 @@ import RulePicture from './RulePicture.vue'
 import WordField from './WordField.vue'
 import {
   NEW_RULE,
+  type MadeKind,
   timingOf,
   whatChoices,
   whatOf,
@@ -23,10 +24,7 @@ import {
   whoValues,
 } from '../../model/rule-form.ts'
 import SelectField from '../shell/SelectField.vue'
-import ScheduleEditor from '../schedules/ScheduleEditor.vue'
-import SiteListEditor from '../sites/SiteListEditor.vue'
-import GroupForm from './GroupForm.vue'
-import { NEW_SCHEDULE } from '../../model/paint.ts'
+import MakeEntry from './MakeEntry.vue'
 import { rulesText } from '../../text/rules.ts'
 
 /**
@@ -88,12 +86,11 @@ const exceptable = computed(() => people.value.filter((choice) => choice.kind !=
 const closable = computed(() => whatChoices(network.draft!))
 const hours = computed(() => network.draft!.schedules.map(({ id, name }) => ({ value: id, label: name })))
 /** What the rule needs and is not there yet is made from here, and then chosen. */
-const making = ref<'group' | 'list' | 'schedule' | null>(null)
-function made(id: string | null) {
-  if (id !== null && making.value === 'group') named.value = [...named.value, `group:${id}`]
-  if (id !== null && making.value === 'list') closed.value = [...closed.value, `list:${id}`]
-  if (id !== null && making.value === 'schedule') schedules.value = [...schedules.value, id]
-  making.value = null
+const making = ref<MadeKind | null>(null)
+function made(kind: MadeKind, id: string) {
+  if (kind === 'group') named.value = [...named.value, `group:${id}`]
+  if (kind === 'list') closed.value = [...closed.value, `list:${id}`]
+  if (kind === 'schedule') schedules.value = [...schedules.value, id]
 }
 const words = ref({ sites: what.sites, keywords: what.keywords, services: what.services })
 const note = ref(was.note)
@@ -314,25 +311,7 @@ async function drop() {
       @close="emit('done')"
       @remove="drop"
     />
-    <UModal
-      :open="making !== null"
-      :title="
-        making === 'group'
-          ? rulesText.newGroup
-          : making === 'list'
-            ? rulesText.newSiteList
-            : rulesText.newSchedule
-      "
-      :dismissible="false"
-      :ui="{ content: 'max-w-4xl' }"
-      @update:open="making = null"
-    >
-      <template #body>
-        <GroupForm v-if="making === 'group'" @done="made" />
-        <SiteListEditor v-else-if="making === 'list'" @done="made" />
-        <ScheduleEditor v-else :schedule="NEW_SCHEDULE" :is-new="true" @done="made" />
-      </template>
-    </UModal>
+    <MakeEntry v-model="making" @made="made" />
   </UForm>
 </template>
 

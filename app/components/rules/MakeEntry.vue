@@ -1,0 +1,41 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+import { NEW_SCHEDULE } from '../../model/paint.ts'
+import type { MadeKind } from '../../model/rule-form.ts'
+import { rulesText } from '../../text/rules.ts'
+import ScheduleEditor from '../schedules/ScheduleEditor.vue'
+import SiteListEditor from '../sites/SiteListEditor.vue'
+import GroupForm from './GroupForm.vue'
+
+/** The dialog that makes what a rule needs and is not there yet; `null` closes it. */
+const making = defineModel<MadeKind | null>({ required: true })
+const emit = defineEmits<{ made: [kind: MadeKind, id: string] }>()
+
+const TITLES = { group: rulesText.newGroup, list: rulesText.newSiteList, schedule: rulesText.newSchedule }
+/** What the dialog shows: while it fades away, still what it was opened for. */
+const shown = ref<MadeKind>('group')
+watch(making, (kind) => {
+  if (kind) shown.value = kind
+})
+
+function done(id: string | null) {
+  if (id !== null) emit('made', shown.value, id)
+  making.value = null
+}
+</script>
+
+<template>
+  <UModal
+    :open="making !== null"
+    :title="TITLES[shown]"
+    :dismissible="false"
+    :ui="{ content: 'max-w-4xl' }"
+    @update:open="making = null"
+  >
+    <template #body>
+      <GroupForm v-if="shown === 'group'" @done="done" />
+      <SiteListEditor v-else-if="shown === 'list'" @done="done" />
+      <ScheduleEditor v-else :schedule="NEW_SCHEDULE" :is-new="true" @done="done" />
+    </template>
+  </UModal>
+</template>
