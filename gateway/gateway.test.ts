@@ -26,7 +26,7 @@ const proposal = (policy = demo) => ({
 describe('a gateway', () => {
   test('takes a policy whole, keeps it on disk, and refuses without a trace', async () => {
     const folder = await mkdtemp(join(tmpdir(), 'kairostat-gateway-'))
-    const gateway = await startGateway(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1), folder)
+    const gateway = await startGateway(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1), { folder })
     expect((await gateway.status()).digest).toBeNull()
     expect(await gateway.check(proposal())).toBeNull()
     expect((await gateway.status()).digest).toBeNull()
@@ -51,7 +51,7 @@ describe('a gateway', () => {
     await gateway.stop()
     // A new start finds policy, settings and look-ups; a plane that makes up a past of its own makes up the
     // same.
-    const again = await startGateway(simulatedPlane([], 'Europe/Lisbon', 1), folder)
+    const again = await startGateway(simulatedPlane([], 'Europe/Lisbon', 1), { folder })
     expect([
       (await again.status()).digest,
       (await again.status()).settings,
@@ -64,7 +64,7 @@ describe('a gateway', () => {
 
 test('a gateway takes overrides alone, beside the policy that it holds, and only those that make the digest', async () => {
   const folder = await mkdtemp(join(tmpdir(), 'kairostat-gateway-'))
-  const gateway = await startGateway(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1), folder)
+  const gateway = await startGateway(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1), { folder })
   const form = {
     id: 'late',
     effect: 'allow',
@@ -179,9 +179,9 @@ describe('the simulated network', () => {
         (name) => WORKSHOP.find(({ hostName }) => hostName === name)!.mac,
       ) as [string, string]
       expect([
-        one.useApp!(tablet, 'Quillpost'),
-        one.useApp!(reader, 'Quillpost'),
-        one.useApp!(tablet, 'Nothing'),
+        one.simulation!.useApp(tablet, 'Quillpost'),
+        one.simulation!.useApp(reader, 'Quillpost'),
+        one.simulation!.useApp(tablet, 'Nothing'),
       ]).toEqual([
         null,
         'lena-reader is not connected, so it can use nothing.',
@@ -211,7 +211,7 @@ describe('the simulated network', () => {
       const plane = simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3)
       plane.start(() => {})
       await plane.apply(demo)
-      plane.setClock!(readInstant('2026-11-25T22:30:00Z')! * 1000)
+      plane.simulation!.setClock(readInstant('2026-11-25T22:30:00Z')! * 1000)
       vi.advanceTimersByTime(20_000)
       const { recent, devices, clauses, since } = await plane.evidence()
       expect(since).toBe('2026-11-25T12:00:00Z')
@@ -453,12 +453,12 @@ describe('what is expected, held against what was counted', () => {
   test('a simulated network can be made to go wrong, and tells of it; a real one cannot', async () => {
     vi.useFakeTimers({ now: readInstant('2026-11-25T22:30:00Z')! * 1000 })
     try {
-      const gateway = await startGateway(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3), null)
+      const gateway = await startGateway(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3), { folder: null })
       await gateway.enforce(proposal())
       await vi.advanceTimersByTimeAsync(30_000)
       expect((await gateway.status()).alarms).toEqual([])
-      await gateway.pretend('upstream')
-      await gateway.pretend('passes')
+      await (await gateway.simulation()).pretend('upstream')
+      await (await gateway.simulation()).pretend('passes')
       await vi.advanceTimersByTimeAsync(30_000)
       const { alarms } = await gateway.status()
       expect(alarms.at(-1)).toEqual({
@@ -473,11 +473,11 @@ describe('what is expected, held against what was counted', () => {
       expect((await gateway.status()).alarms).toEqual([])
       await gateway.stop()
       const real = await startGateway(
-        { ...simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3), pretend: undefined },
-        null,
+        { ...simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3), simulation: null },
+        { folder: null },
       )
-      await expect(real.pretend('upstream')).rejects.toThrow('Only a simulated network')
-      real.stop()
+      await expect(real.simulation()).rejects.toThrow('Only a simulated network')
+      await real.stop()
     } finally {
       vi.useRealTimers()
     }

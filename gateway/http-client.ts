@@ -12,6 +12,7 @@ import {
   type Refusal,
   type Sighting,
 } from '../protocol/gateway.ts'
+import { REAL_NETWORK, type Simulation } from '../protocol/simulation.ts'
 
 /**
  * How long an answer may take, and one to a whole policy, which may hold a million names, in milliseconds.
@@ -56,8 +57,21 @@ export function gatewayAt(address: string, token: string): Gateway {
     if (!response.ok) throw new Error(`The gateway answered ${response.status}: ${response.statusText}`)
     return (await response.json()) as T
   }
+  const status = () => call<GatewayStatus>('GET', '/v1/status')
+  const simulation: Simulation = {
+    setClock: async (instant) => {
+      await call('PUT', '/v1/clock', { instant })
+    },
+    send: (mac, to) => call<Flow>('PUT', '/v1/send', { mac, to }),
+    pretend: async (trouble) => {
+      await call('PUT', '/v1/pretend', { trouble })
+    },
+    useApp: async (mac, app) => {
+      await call('PUT', '/v1/use', { mac, app })
+    },
+  }
   return {
-    status: () => call<GatewayStatus>('GET', '/v1/status'),
+    status,
     sightings: () => call<Sighting[]>('GET', '/v1/sightings'),
     evidence: () => call<Evidence>('GET', '/v1/evidence'),
     lookups: (since) =>
@@ -70,16 +84,10 @@ export function gatewayAt(address: string, token: string): Gateway {
       (await call<{ faults: Refusal }>('PUT', '/v1/policy', proposal, LONG)).faults,
     amend: async (overrides, digest) =>
       (await call<{ faults: Refusal }>('PUT', '/v1/overrides', { overrides, digest }, LONG)).faults,
-    setClock: async (instant) => {
-      await call('PUT', '/v1/clock', { instant })
-    },
     decision: (mac, at) => call<Decision | null>('GET', `/v1/decision?${new URLSearchParams({ mac, at })}`),
-    send: (mac, to) => call<Flow>('PUT', '/v1/send', { mac, to }),
-    pretend: async (trouble) => {
-      await call('PUT', '/v1/pretend', { trouble })
-    },
-    useApp: async (mac, app) => {
-      await call('PUT', '/v1/use', { mac, app })
+    simulation: async () => {
+      if ((await status()).plane !== 'simulated') throw new GatewayRefusal(REAL_NETWORK)
+      return simulation
     },
     watch: async (changed, signal) => {
       const response = await fetch(new URL('/v1/changes', base), { dispatcher, headers, signal })

@@ -13,7 +13,8 @@ import {
   type H3Event,
 } from 'h3'
 import type { GatewayProgram } from './gateway.ts'
-import { GatewayRefusal, type Gateway, type Pretence } from '../protocol/gateway.ts'
+import { GatewayRefusal, type Gateway } from '../protocol/gateway.ts'
+import type { Pretence, Simulation } from '../protocol/simulation.ts'
 import { MalformedProposal } from './reader.ts'
 import { IDENTITY, SECURE } from './secure.ts'
 
@@ -92,7 +93,7 @@ export function gatewayServer(
       '/v1/clock',
       defineEventHandler(async (event) => {
         const { instant } = await bodyOf(event)
-        await gateway.setClock(instant === null ? null : String(instant)).catch(refused)
+        await simulated(gateway, (network) => network.setClock(instant === null ? null : String(instant)))
         return gateway.status()
       }),
     )
@@ -100,14 +101,14 @@ export function gatewayServer(
       '/v1/send',
       defineEventHandler(async (event) => {
         const { mac, to } = await bodyOf(event)
-        return gateway.send(String(mac), String(to)).catch(refused)
+        return simulated(gateway, (network) => network.send(String(mac), String(to)))
       }),
     )
     .put(
       '/v1/pretend',
       defineEventHandler(async (event) => {
         const { trouble } = await bodyOf(event)
-        await gateway.pretend(trouble as Pretence).catch(refused)
+        await simulated(gateway, (network) => network.pretend(trouble as Pretence))
         return {}
       }),
     )
@@ -115,7 +116,7 @@ export function gatewayServer(
       '/v1/use',
       defineEventHandler(async (event) => {
         const { mac, app } = await bodyOf(event)
-        await gateway.useApp(String(mac), String(app)).catch(refused)
+        await simulated(gateway, (network) => network.useApp(String(mac), String(app)))
         return {}
       }),
     )
@@ -176,6 +177,11 @@ async function bodyOf(event: H3Event): Promise<Record<string, unknown>> {
     // Answered below: it is not JSON.
   }
   throw createError({ statusCode: 400, statusMessage: 'The body must be a JSON object' })
+}
+
+/** Does something to a simulated network; one that is real refuses. */
+function simulated<T>(gateway: Gateway, work: (network: Simulation) => Promise<T>): Promise<T> {
+  return gateway.simulation().then(work).catch(refused)
 }
 
 function malformed(error: unknown): never {

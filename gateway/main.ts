@@ -7,6 +7,7 @@ import { startGateway } from './gateway.ts'
 import { gatewayServer } from './http-server.ts'
 import { numbersFrom, readNumbers } from './linux/numbers.ts'
 import { linuxPlane } from './linux/plane.ts'
+import { LOCAL_SYSTEM } from './linux/system.ts'
 import type { DataPlane } from './plane.ts'
 import { threadedReader } from './reader-thread.ts'
 import { SECRET_LENGTH } from './secure.ts'
@@ -117,6 +118,7 @@ try {
     dataplane === 'simulated'
       ? simulatedPlane(WORKSHOP, timeZone, 1)
       : await linuxPlane({
+          system: LOCAL_SYSTEM,
           lan: lan!,
           outside,
           upstreams,
@@ -128,7 +130,12 @@ try {
           clockFile: process.env.KAIROSTAT_CLOCK_FILE ?? null,
           fault,
         })
-  const gateway = await startGateway(plane, state, fault, damages, threadedReader(new URL(import.meta.url)))
+  const gateway = await startGateway(plane, {
+    folder: state,
+    fault,
+    damages,
+    reader: threadedReader(new URL(import.meta.url)),
+  })
   const server = gatewayServer(gateway, token, 'secure' in where, (error) => fault(error, 'answering a call'))
   server.once('error', (error: NodeJS.ErrnoException) =>
     give(

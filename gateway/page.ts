@@ -1,3 +1,4 @@
+import escapeHtml from 'escape-html'
 import type { Compiled } from '../core/decision/compile.ts'
 import type { Subject } from '../core/decision/subject.ts'
 import { verdictAt } from '../core/decision/moment.ts'
@@ -53,7 +54,7 @@ export function closedPage(
     .join('')
   const hour = (part: number) => localText(from + Math.round((until - from) * part), zone).slice(11, 16)
   return `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>${verdict.effect === 'block' ? 'Blocked' : 'Allowed'} · ${escape(policy.place.name)}</title>
+<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>${verdict.effect === 'block' ? 'Blocked' : 'Allowed'} · ${escapeHtml(policy.place.name)}</title>
 <style>
 :root { color-scheme: light dark; --paper: #f2f4f1; --ink: #16252f; --soft: #4a5a63; --allow: #3d7ea6; --needle: #c2186b; --line: #7d8b90; }
 @media (prefers-color-scheme: dark) { :root { --paper: #11191f; --ink: #e9eff0; --soft: #a9b7bd; --allow: #6aa9d0; --needle: #ff74b1; --line: #66757c; } }
@@ -66,10 +67,10 @@ svg path, svg circle { fill: var(--allow); } svg line { stroke: var(--needle); s
 .hours { display: flex; justify-content: space-between; } .soft { color: var(--soft); font-size: 13px; }
 </style></head><body><main>
 ${answer(compiled, verdict.effect === 'block' ? verdict.because!.id : null, (until) => verdictSpans(compiled, subject, destination, at, until), name, at)}
-${words.trim() === '' ? '' : `<blockquote>${escape(words.trim())}</blockquote>`}
+${words.trim() === '' ? '' : `<blockquote>${escapeHtml(words.trim())}</blockquote>`}
 <svg viewBox="0 0 ${WIDTH} ${HEIGHT}" preserveAspectRatio="none" role="img" aria-label="Your access today">${band}<line x1="${needle}" x2="${needle}" y1="-4" y2="${HEIGHT}"/></svg>
 <div class="hours soft"><span>${hour(0)}</span><span>${hour(0.25)}</span><span>${hour(0.5)}</span><span>${hour(0.75)}</span><span>24:00</span></div>
-<p class="soft">Your access today: full height is allowed, notched is partly blocked, dots are listed sites only, the bare line is blocked. Set by ${escape(policy.place.name)}.${known > from ? ` Not known before ${localText(known, zone).slice(11, 16)}.` : ''}</p>
+<p class="soft">Your access today: full height is allowed, notched is partly blocked, dots are listed sites only, the bare line is blocked. Set by ${escapeHtml(policy.place.name)}.${known > from ? ` Not known before ${localText(known, zone).slice(11, 16)}.` : ''}</p>
 </main></body></html>
 `
 }
@@ -81,7 +82,7 @@ function answer(
   name: string,
   at: number,
 ): string {
-  const shown = `<b>${escape(name)}</b>`
+  const shown = `<b>${escapeHtml(name)}</b>`
   if (id === null)
     return `<h1>${shown} is allowed for you now.</h1><p>It was blocked until a moment ago. Reload the page; if it still does not open, close and reopen the browser.</p>`
   const opens = spans(at + AHEAD).find(({ effect }) => effect === 'allow')
@@ -90,11 +91,11 @@ function answer(
   const weeks = schedules
     ? schedules.schedules
         .map((one) => policy.schedules.find(({ id }) => id === one)!)
-        .map((one) => `${escape(one.name)}: ${escape(one.week)}`)
+        .map((one) => `${escapeHtml(one.name)}: ${escapeHtml(one.week)}`)
     : []
   const why = !rule
     ? 'It is blocked for a while.'
-    : `The rule is <b>${escape(rule.name)}</b>${weeks.length === 0 ? '' : `, active ${schedules!.outside ? 'outside' : 'during'} ${weeks.join('; ')}`}.`
+    : `The rule is <b>${escapeHtml(rule.name)}</b>${weeks.length === 0 ? '' : `, active ${schedules!.outside ? 'outside' : 'during'} ${weeks.join('; ')}`}.`
   return `<h1>${shown} is blocked for you${opens ? ` until <b>${untilWords(opens.from, at, zone)}</b>` : ''}.</h1><p>${why}</p>`
 }
 
@@ -113,17 +114,4 @@ function untilWords(until: number, at: number, zone: string): string {
   if (days === 0) return local.slice(11, 16)
   if (days === 1) return `tomorrow ${local.slice(11, 16)}`
   return `${day} ${local.slice(11, 16)}`
-}
-
-const SIGNS: Readonly<Record<string, string>> = {
-  '&': '&amp;',
-  '<': '&lt;',
-  '>': '&gt;',
-  '"': '&quot;',
-  "'": '&#39;',
-}
-
-/** A text for HTML, whatever stands in it. */
-function escape(text: string): string {
-  return text.replace(/[&<>"']/g, (sign) => SIGNS[sign]!)
 }

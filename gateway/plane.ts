@@ -5,11 +5,11 @@ import type {
   Evidence,
   Flow,
   GatewayStatus,
-  Pretence,
   Refusal,
   Sighting,
   Trouble,
 } from '../protocol/gateway.ts'
+import type { Pretence } from '../protocol/simulation.ts'
 
 /** What a plane is told beside the policy. */
 export interface PlaneSetting {
@@ -21,25 +21,32 @@ export interface PlaneSetting {
   readonly localNames: readonly string[]
 }
 
+/** What a simulated network lets itself be told. */
+export interface SimulationControls {
+  /** The names of its made-up apps. */
+  readonly apps: readonly string[]
+  /** Sets its clock to milliseconds since 1970; `null` = back in step with the machine's. */
+  setClock(instantMs: number | null): void
+  /** Has a device use an app for half a minute; returns why it cannot, or `null`. */
+  useApp(mac: string, app: string): string | null
+  /**
+   * Has a device try a destination.
+   *
+   * @throws GatewayRefusal where that is none
+   */
+  send(mac: string, to: string): Flow
+  /** Makes it go wrong in one way for a minute. */
+  pretend(trouble: Pretence): void
+}
+
 /** What makes a policy true on a network: the simulated one, or the Linux kernel. */
 export interface DataPlane {
   readonly kind: GatewayStatus['plane']
   readonly timeZone: string
   /** The plane's clock, in milliseconds since 1970. */
   now(): number
-  /** Sets a simulated clock (`null` = back in step); absent where the clock is a real one. */
-  setClock?(instant: number | null): void
-  /** The made-up apps of a simulated network; absent where it is a real one. */
-  readonly apps?: readonly string[]
-  /** Has a device of a simulated network use an app for half a minute; answers why it cannot, or `null`. */
-  useApp?(mac: string, app: string): string | null
-  /**
-   * Has somebody on a simulated network try a place; absent where it is a real one. Throws GatewayRefusal
-   * where that is none.
-   */
-  send?(mac: string, to: string): Flow
-  /** Makes a simulated network go wrong in one way for a minute; absent where it is a real one. */
-  pretend?(trouble: Pretence): void
+  /** What can only be done to a simulated network; `null` where it is a real one. */
+  readonly simulation: SimulationControls | null
   /** What it noticed by itself and is not as it should be. */
   troubles(): readonly Trouble[]
   sightings(): readonly Sighting[]

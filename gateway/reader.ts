@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache'
 import { canonicalText, digestOf } from '../core/policy/canonical.ts'
 import { readOverrides, readPolicy } from '../core/policy/read.ts'
 import type { Fault } from '../core/policy/shape.ts'
@@ -36,11 +37,9 @@ const KNOWN = 2
 
 /** Reads in this thread. */
 export function readerHere(): PolicyReader {
-  const known = new Map<string, Policy>()
+  const known = new LRUCache<string, Policy>({ max: KNOWN })
   const remember = (policy: Policy, digest: string): Read => {
-    known.delete(digest)
     known.set(digest, policy)
-    if (known.size > KNOWN) known.delete(known.keys().next().value!)
     return { policy, digest }
   }
   const withDigest = (policy: Policy, digest: string): Read =>

@@ -2,6 +2,7 @@ import type { State } from '../core/decision/standing.ts'
 import type { Fault } from '../core/policy/shape.ts'
 import type { Effect, Medium } from '../core/policy/types.ts'
 import type { Settings } from './settings.ts'
+import type { Simulation } from './simulation.ts'
 
 /** What a gateway says of itself. Instants are in UTC; `clock` is what its clock reads while it answers. */
 export interface GatewayStatus {
@@ -149,19 +150,6 @@ export interface Lookup {
   readonly tries: number
 }
 
-/**
- * How a simulated network can be made to go wrong: a trouble, or a device that gets through although it is
- * cut off.
- */
-export const PRETENCES = [
-  'passes',
-  'clock-set',
-  'put-back',
-  'passed-by',
-  'upstream',
-] as const satisfies readonly Alarm['kind'][]
-export type Pretence = (typeof PRETENCES)[number]
-
 /** What can change at a gateway without being asked. */
 export type GatewayChange = 'status' | 'sightings' | 'evidence'
 
@@ -225,14 +213,9 @@ export interface Gateway {
   /** Calls `changed` at every change until the signal aborts; ends also where the connection does. */
   watch(changed: (change: GatewayChange) => void, signal: AbortSignal): Promise<void>
   /**
-   * Has somebody on a simulated network try a place (a destination as core/ reads it); answers what became of
-   * it; others refuse.
+   * The controls of a simulated network.
+   *
+   * @throws GatewayRefusal where the network is real
    */
-  send(mac: string, to: string): Promise<Flow>
-  /** Makes a simulated network go wrong in one way for a minute; others refuse. */
-  pretend(trouble: Pretence): Promise<void>
-  /** Sets the clock of a simulated gateway to an instant (`null` = back in step); others refuse. */
-  setClock(instant: string | null): Promise<void>
-  /** Has a device of a simulated network use one of its made-up apps for half a minute; others refuse. */
-  useApp(mac: string, app: string): Promise<void>
+  simulation(): Promise<Simulation>
 }

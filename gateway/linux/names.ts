@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache'
 import { hostContains } from '../../core/destination/host.ts'
 import type { Destination } from '../../core/destination/destination.ts'
 import type { Plan } from '../../core/plan/plan.ts'
@@ -7,7 +8,7 @@ import { decidingBy } from '../deciding.ts'
 import { lookupLog, type LookupLog } from '../lookups.ts'
 import type { Ruling } from '../names/resolver.ts'
 import type { Flow } from '../../protocol/gateway.ts'
-import { LIVES, namesOf, PAGE_ADDRESS } from './table.ts'
+import { LIVES, namesOf, PAGE_ADDRESS, type SetElements } from './table.ts'
 
 /** How many names are remembered with their addresses. */
 const NAMES = 20_000
@@ -54,13 +55,7 @@ export interface Names {
    * Remembers the addresses of a name at an instant (seconds); answers the sets of the table, and what is new
    * to them.
    */
-  found(
-    name: string,
-    addresses: readonly string[],
-    at: number,
-  ): { readonly set: string; readonly addresses: readonly string[] }[]
-  /** Whether some clause of the plan that is held goes by the addresses of a name. */
-  matters(name: string): boolean
+  found(name: string, addresses: readonly string[], at: number): SetElements[]
   /**
    * The addresses of the names that a clause of a plan covers, by its id, with the seconds that they have
    * left at an instant.
@@ -80,7 +75,9 @@ const TOLD = 800
 export function namesKnown(): Names {
   const log = lookupLog()
   /** The addresses of a name, and until when (seconds) they count. */
-  const known = generationalCache<{ readonly addresses: readonly string[]; readonly until: number }>(NAMES)
+  const known = new LRUCache<string, { readonly addresses: readonly string[]; readonly until: number }>({
+    max: NAMES,
+  })
   let held: {
     readonly policy: Policy
     readonly decide: ReturnType<typeof decidingBy>
@@ -96,7 +93,7 @@ export function namesKnown(): Names {
     return ruling
   }
   const [closed, logged] = [new Map<string, number>(), new Map<string, number>()]
-  const told = generationalCache<Omit<Flow, 'at'> & { at: number }>(TOLD)
+  const told = new LRUCache<string, Omit<Flow, 'at'> & { at: number }>({ max: TOLD })
   const tell = (
     counts: Map<string, number>,
     effect: 'block' | 'log',
@@ -116,7 +113,7 @@ export function namesKnown(): Names {
     log,
     closed,
     logged,
-    flows: () => [...new Map(told.all()).values()].map((one) => ({ ...one, at: instantText(one.at) })),
+    flows: () => [...told.values()].map((one) => ({ ...one, at: instantText(one.at) })),
     rule: (name, { decideAs, tellAs: mac }, at, page, alias = false) => {
       if (!held) throw new NothingHeld()
       const { verdict, logs } = held.decide(decideAs, destinationOf(name), at)
@@ -149,11 +146,10 @@ export function namesKnown(): Names {
       )
       return fresh.length === 0 ? [] : sets.map(({ set }) => ({ set, addresses: fresh }))
     },
-    matters: (name) => held?.naming.some(({ matches }) => matches(name)) ?? false,
     of: (all, at) => (clause) => {
       const naming = all.find(({ id }) => id === clause)
       const left = new Map<string, number>()
-      for (const [name, own] of naming ? known.all() : []) {
+      for (const [name, own] of naming ? known : []) {
         if (own.until > at && naming!.matches(name))
           for (const address of own.addresses)
             left.set(address, Math.max(left.get(address) ?? 0, own.until - at))
@@ -163,24 +159,6 @@ export function namesKnown(): Names {
     hold: (policy, naming) => {
       held = { policy, decide: decidingBy(policy), naming, rulings: new Map() }
     },
-  }
-}
-
-/**
- * A map of what came generationalCache, of at most so many entries: the older half goes as a whole, so that nothing is
- * looked through for it. A key is found in the newer half alone: a miss in a large map is most of what it
- * costs.
- */
-function generationalCache<V>(most: number) {
-  let [older, newer] = [new Map<string, V>(), new Map<string, V>()]
-  return {
-    get: (key: string) => newer.get(key),
-    set: (key: string, value: V) => {
-      if (newer.size >= most / 2) [older, newer] = [newer, new Map()]
-      newer.set(key, value)
-    },
-    /** All that is there, the newer last; a key may come twice. */
-    all: () => [...older, ...newer],
   }
 }
 

@@ -312,6 +312,23 @@ export function hostLines(gone: readonly Host[], come: readonly Host[], plan: Pl
   }).join('')
 }
 
+/** Addresses for a set of our table, which stands once for each version of IP. */
+export interface SetElements {
+  readonly set: string
+  readonly addresses: readonly string[]
+}
+
+/** Lines that put addresses into sets. */
+export function elementLines(all: readonly SetElements[]): string {
+  const lines = all.flatMap(({ set: name, addresses }) =>
+    VERSIONS.map(({ set, version }) => {
+      const own = addresses.filter((address) => versionOf(address) === version)
+      return own.length === 0 ? '' : `add element ${TABLE} ${name}${set} { ${own.join(', ')} }\n`
+    }),
+  )
+  return lines.join('')
+}
+
 /**
  * The chains of a standing: what is sent, by the packet; what comes back, by what the connection asked for,
  * or where it is not tracked by the packet.

@@ -12,9 +12,9 @@ import {
   type GatewayChange,
   type Count,
   type Flow,
-  type Pretence,
   type Sighting,
 } from '../../protocol/gateway.ts'
+import type { Pretence } from '../../protocol/simulation.ts'
 import { isThere, pastOf, trafficOf } from './traffic.ts'
 import { APPS, type SimulatedDevice } from './workshop.ts'
 
@@ -106,11 +106,16 @@ export function simulatedPlane(
     })
   }
   const second = () => Math.floor((Date.now() - started) / 1000)
+  /** Lets the devices send for a second; returns how many tries that were. */
   const tick = () => {
-    for (const { mac, to } of traffic(second())) pass(mac, to)
     uses = uses.filter(({ until }) => second() < until)
-    for (const { mac, places, until } of uses) pass(mac, places[(until - second()) % places.length]!)
+    const tries = [
+      ...traffic(second()),
+      ...uses.map(({ mac, places, until }) => ({ mac, to: places[(until - second()) % places.length]! })),
+    ]
+    for (const { mac, to } of tries) pass(mac, to)
     recent = recent.slice(0, RECENT)
+    return tries.length
   }
 
   return {
@@ -119,25 +124,27 @@ export function simulatedPlane(
       return timeZone
     },
     now,
-    setClock: (instant) => {
-      ahead = instant === null ? 0 : instant - Date.now()
-    },
-    apps: Object.keys(APPS),
-    useApp: (mac, app) => {
-      const [device, places] = [
-        network.find((one) => one.mac === mac),
-        Object.hasOwn(APPS, app) ? APPS[app] : undefined,
-      ]
-      if (!places) return `This network has no app “${app}”.`
-      if (!device || !isThere(device, second()))
-        return `${device?.hostName ?? mac} is not connected, so it can use nothing.`
-      uses.push({ mac, places, until: second() + USE })
-      return null
-    },
-    send: pass,
-    pretend: (trouble) => {
-      if (trouble === 'passes') leak = { until: second() + PRETENCE, mac: null }
-      else troubles.note(trouble, ABOUT[trouble], Math.floor(now() / 1000), PRETENCE)
+    simulation: {
+      apps: Object.keys(APPS),
+      setClock: (instantMs) => {
+        ahead = instantMs === null ? 0 : instantMs - Date.now()
+      },
+      useApp: (mac, app) => {
+        const [device, places] = [
+          network.find((one) => one.mac === mac),
+          Object.hasOwn(APPS, app) ? APPS[app] : undefined,
+        ]
+        if (!places) return `This network has no app “${app}”.`
+        if (!device || !isThere(device, second()))
+          return `${device?.hostName ?? mac} is not connected, so it can use nothing.`
+        uses.push({ mac, places, until: second() + USE })
+        return null
+      },
+      send: pass,
+      pretend: (trouble) => {
+        if (trouble === 'passes') leak = { until: second() + PRETENCE, mac: null }
+        else troubles.note(trouble, ABOUT[trouble], Math.floor(now() / 1000), PRETENCE)
+      },
     },
     troubles: () => troubles.all(Math.floor(now() / 1000)),
     sightings: () =>
@@ -195,9 +202,8 @@ export function simulatedPlane(
       timer = setInterval(() => {
         const before = there
         there = network.filter((device) => isThere(device, second())).length
-        tick()
         if (there !== before) changed('sightings')
-        changed('evidence')
+        if (tick() > 0) changed('evidence')
       }, TICK)
       timer.unref()
     },

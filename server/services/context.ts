@@ -175,8 +175,10 @@ async function openGateway(state: string, size: DemoSize): Promise<Gateway> {
         1,
         zone === undefined,
       ),
-      process.env.KAIROSTAT_DEMO ? null : state,
-      (error, doing) => log.error(error, doing),
+      {
+        folder: process.env.KAIROSTAT_DEMO ? null : state,
+        fault: (error, doing) => log.error(error, doing),
+      },
     )
   if (!token)
     throw new Error("KAIROSTAT_GATEWAY is set but KAIROSTAT_GATEWAY_TOKEN is not: set the gateway's secret.")

@@ -29,7 +29,7 @@ export interface GatewayLink {
  * that was away gets what is live when it answers again, without anyone asking.
  */
 export function linkGateway(
-  gateway: Gateway,
+  gateway: Pick<Gateway, 'status' | 'enforce' | 'amend' | 'watch'>,
   live: () => Promise<LiveAnswer | null>,
   told: (change: GatewayChange | 'gateway') => void,
   log: Logger,
@@ -136,7 +136,7 @@ export function linkGateway(
 }
 
 async function watch(
-  gateway: Gateway,
+  gateway: Pick<Gateway, 'watch'>,
   told: (change: GatewayChange) => void,
   signal: AbortSignal,
 ): Promise<void> {

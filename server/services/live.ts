@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache'
 import { randomBytes } from 'node:crypto'
 import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
 import { freeId } from '../../core/policy/id.ts'
@@ -160,7 +161,7 @@ export async function revisionPolicy(sql: Sql, number: number): Promise<Policy> 
 const READY = 3
 // A revision never changes, and reading one may take seconds: by its digest it is the same policy, whoever
 // asks.
-const ready = new Map<string, Policy>()
+const ready = new LRUCache<string, Policy>({ max: READY })
 
 /** The policy of a revision, by its number and digest. */
 export async function policyAt(
@@ -168,9 +169,7 @@ export async function policyAt(
   { number, digest }: { number: number; digest: string },
 ): Promise<Policy> {
   const policy = ready.get(digest) ?? policyOf((await revision(sql, number))!.document)
-  ready.delete(digest)
   ready.set(digest, policy)
-  if (ready.size > READY) ready.delete([...ready.keys()][0]!)
   return policy
 }
 

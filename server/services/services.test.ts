@@ -460,7 +460,7 @@ describe('putting live', () => {
     ...simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1),
     ...more,
   })
-  const link = (gateway: Awaited<ReturnType<typeof startGateway>> | ReturnType<typeof gatewayAt>) => {
+  const link = (gateway: Parameters<typeof linkGateway>[0]) => {
     const made = linkGateway(
       gateway,
       () => readLive(sql),
@@ -473,7 +473,7 @@ describe('putting live', () => {
 
   test('is in force when the gateway answers with the digest, and only then', async () => {
     await fillDraft(sql, demo)
-    const gateway = await startGateway(plane(), null)
+    const gateway = await startGateway(plane(), { folder: null })
     const linked = link(gateway)
     expect((await linked.look()).state).toBe('in-force')
     const before = (await gateway.status()).digest
@@ -496,7 +496,7 @@ describe('putting live', () => {
             ? [{ path: 'devices', message: 'are more than this gateway can hold' }]
             : null,
       }),
-      null,
+      { folder: null },
     )
     const linked = link(gateway)
     await linked.look()
@@ -510,7 +510,7 @@ describe('putting live', () => {
 
   test('an earlier revision is put live again, or taken into the draft to the letter', async () => {
     await fillDraft(sql, demo)
-    const gateway = await startGateway(plane(), null)
+    const gateway = await startGateway(plane(), { folder: null })
     await putLive(sql, gateway, 'ada', 'first')
     await takeIntoDraft(sql, { ...demo, devices: demo.devices.toReversed().slice(5), groups: [], rules: [] })
     await putLive(sql, gateway, 'ben', 'second')
@@ -527,7 +527,7 @@ describe('putting live', () => {
     expect((await readLive(sql)).policy).toEqual({ ...demo, overrides: [] })
     await takeIntoDraft(sql, await revisionPolicy(sql, 1))
     expect(await readDraft(sql)).toEqual({ ...demo, overrides: [] })
-    gateway.stop()
+    await gateway.stop()
   })
 
   test('a gateway that was away gets what is live when it is back, without anyone asking', async () => {
@@ -544,7 +544,7 @@ describe('putting live', () => {
     linked.liveChanged()
     expect((await linked.look()).state).toBe('away')
 
-    const gateway = await startGateway(plane(), file)
+    const gateway = await startGateway(plane(), { folder: file })
     const server = gatewayServer(gateway, 'secret').listen(port, '127.0.0.1')
     servers.push(server)
     await expect.poll(() => linked.view().state, { timeout: 5000 }).toBe('in-force')
@@ -553,45 +553,36 @@ describe('putting live', () => {
     await expect(gatewayAt(`http://127.0.0.1:${port}`, 'guess').status()).rejects.toThrow('401')
 
     // One process a folder, also of a gateway.
-    await expect(startGateway(plane(), file)).rejects.toThrow('in use by process')
+    await expect(startGateway(plane(), { folder: file })).rejects.toThrow('in use by process')
     const { digest } = await gateway.status()
     await gateway.stop()
-    const restarted = await startGateway(plane(), file)
+    const restarted = await startGateway(plane(), { folder: file })
     expect((await restarted.status()).digest).toBe(digest)
     await restarted.stop()
   })
 
   test('time-zone data that differ are told, with the first difference', async () => {
     await fillDraft(sql, demo)
-    const gateway = await startGateway(plane(), null)
+    const gateway = await startGateway(plane(), { folder: null })
     expect((await link(gateway).look()).zoneData).toBe(null)
-    const old = {
-      ...gateway,
-      status: async () => ({
-        ...(await gateway.status()),
-        clock: '2026-11-23T10:00:00Z',
-        offsets: ['0', '2026-03-29T01:00:00Z 3600', '2026-10-18T01:00:00Z 0'],
-      }),
-    }
+    const saying = (said: object) => ({
+      status: async () => ({ ...(await gateway.status()), clock: '2026-11-23T10:00:00Z', ...said }),
+      enforce: () => Promise.reject(new Error('It is in force already.')),
+      amend: () => Promise.reject(new Error('It is in force already.')),
+      watch: async () => {},
+    })
+    const old = saying({ offsets: ['0', '2026-03-29T01:00:00Z 3600', '2026-10-18T01:00:00Z 0'] })
     expect((await link(old).look()).zoneData).toEqual({
       theirs: '2026-10-18T01:00:00Z 0',
       ours: '2026-10-25T01:00:00Z 0',
     })
-    const short = {
-      ...gateway,
-      status: async () => ({
-        ...(await gateway.status()),
-        clock: '2026-11-23T10:00:00Z',
-        timeZone: 'Somewhere/Unknown',
-        offsets: [],
-      }),
-    }
+    const short = saying({ timeZone: 'Somewhere/Unknown', offsets: [] })
     expect((await link(short).look()).zoneData).toBe(null)
-    gateway.stop()
+    await gateway.stop()
   })
 
   test('a gateway tells of changes over HTTP', async () => {
-    const gateway = await startGateway(plane(), null)
+    const gateway = await startGateway(plane(), { folder: null })
     const server = gatewayServer(gateway, 'secret').listen(0, '127.0.0.1')
     servers.push(server)
     await new Promise((resolve) => server.once('listening', resolve))
@@ -600,24 +591,25 @@ describe('putting live', () => {
     const stop = new AbortController()
     const watching = remote.watch((change) => heard.push(change), stop.signal).catch(() => {})
     await expect.poll(() => heard, { timeout: 5000 }).toContain('evidence')
-    await remote.setClock('2026-11-27T21:30:00Z')
+    const simulation = await remote.simulation()
+    await simulation.setClock('2026-11-27T21:30:00Z')
     await expect.poll(() => heard).toContain('status')
     expect((await remote.status()).clock).toMatch(/^2026-11-27T21:30:0/)
-    await expect(remote.setClock('later')).rejects.toThrow('"later" is not an instant')
+    await expect(simulation.setClock('later')).rejects.toThrow('"later" is not an instant')
     expect(
       (await remote.lookups('2026-11-27T21:30:00Z')).every(({ last }) => last >= '2026-11-27T21:30:00Z'),
     ).toBe(true)
-    await expect(remote.useApp(demo.devices[0]!.adapters[0]!.mac, 'Nothing')).rejects.toThrow(
+    await expect(simulation.useApp(demo.devices[0]!.adapters[0]!.mac, 'Nothing')).rejects.toThrow(
       'no app “Nothing”',
     )
     stop.abort()
     await watching
-    gateway.stop()
+    await gateway.stop()
   })
 
   test('an override counts at once, beside the revision, and only for what is live', async () => {
     await fillDraft(sql, demo)
-    const gateway = await startGateway(plane(), null)
+    const gateway = await startGateway(plane(), { folder: null })
     await putLive(sql, gateway, 'ada', '')
     const who = { ...demo.rules[0]!.who, groups: [], networks: [], macs: [], devices: ['hall-radio'] }
     const form = { effect: 'block' as const, who, from: null, until: null, lasts: null, note: '' }

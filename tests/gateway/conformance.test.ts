@@ -41,7 +41,7 @@ async function linux(): Promise<Plane> {
 }
 
 async function simulated(): Promise<Plane> {
-  const own = await startGateway(simulatedPlane([], 'Europe/Lisbon', 1), null)
+  const own = await startGateway(simulatedPlane([], 'Europe/Lisbon', 1), { folder: null })
   // Over TLS, as a gateway on another machine is reached.
   const server = gatewayServer(own, SECRET, true)
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
@@ -56,10 +56,11 @@ async function simulated(): Promise<Plane> {
     tcp6: `tcp://[${FAR[6]}]:${PORT}`,
     ...Object.fromEntries(NAMES.map((name) => [name, name])),
   }
+  const simulation = await gateway.simulation()
   return {
     gateway,
     passes: async (machine) => {
-      const flows = await Promise.all(Object.values(tries).map((to) => gateway.send(MACS[machine], to)))
+      const flows = await Promise.all(Object.values(tries).map((to) => simulation.send(MACS[machine], to)))
       return Object.keys(tries)
         .filter((_, index) => flows[index]!.effect === 'allow')
         .join(' ')

@@ -5,7 +5,7 @@ import { join, resolve as resolvePath } from 'node:path'
 import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
 import { readPolicy } from '../../core/policy/read.ts'
 import { gatewayAt } from '../../gateway/http-client.ts'
-import { SYSTEM } from '../../gateway/linux/nft.ts'
+import { SYSTEM } from '../../gateway/linux/system.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
 import { UNIT_OPTIONS } from '../support/unit.ts'
 

@@ -2,6 +2,8 @@ import { clockForm } from '../../../protocol/forms.ts'
 import { apiHandler, bodyOf, ofGateway } from '../../services/api-handler.ts'
 
 export default apiHandler(async ({ gateway, link, event }) => {
-  await ofGateway(gateway.setClock((await bodyOf(event, clockForm)).instant))
+  const { instant } = await bodyOf(event, clockForm)
+  const simulation = await ofGateway(gateway.simulation())
+  await ofGateway(simulation.setClock(instant))
   return link.look()
 })

@@ -2,6 +2,8 @@ import { pretendForm } from '../../../protocol/forms.ts'
 import { apiHandler, bodyOf, ofGateway } from '../../services/api-handler.ts'
 
 export default apiHandler(async ({ gateway, link, event }) => {
-  await ofGateway(gateway.pretend((await bodyOf(event, pretendForm)).trouble))
+  const { trouble } = await bodyOf(event, pretendForm)
+  const simulation = await ofGateway(gateway.simulation())
+  await ofGateway(simulation.pretend(trouble))
   return link.look()
 })

@@ -3,6 +3,7 @@ import { apiHandler, bodyOf, ofGateway } from '../../services/api-handler.ts'
 
 export default apiHandler(async ({ gateway, event }) => {
   const { mac, app } = await bodyOf(event, useAppForm)
-  await ofGateway(gateway.useApp(mac, app))
+  const simulation = await ofGateway(gateway.simulation())
+  await ofGateway(simulation.useApp(mac, app))
   return {}
 })

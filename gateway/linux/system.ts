@@ -1,5 +1,36 @@
-import { spawn } from 'node:child_process'
+import { spawn, type ChildProcess } from 'node:child_process'
 import { setTimeout as pause } from 'node:timers/promises'
+import { readIfThere } from '../atomic-file.ts'
+
+/** What a plane needs of the machine that forwards the packets. */
+export interface RouterSystem {
+  /**
+   * Runs a program with a text as its input. What may pass is tried again.
+   *
+   * @returns what it printed
+   * @throws ToolFault where it fails, is missing, or takes over half a minute
+   */
+  run(command: string, args: readonly string[], input?: string): Promise<string>
+  /**
+   * The text of a file; `null` where there is none yet.
+   *
+   * @throws FileFault
+   */
+  read(file: string): Promise<string | null>
+  /**
+   * Keeps a program running that prints where something happens, begun again where it ends.
+   *
+   * @param printed is called whenever it printed something
+   * @param fault hears that it cannot be run
+   * @returns ends it
+   */
+  follow(
+    command: string,
+    args: readonly string[],
+    printed: () => void,
+    fault: (error: unknown) => void,
+  ): () => void
+}
 
 /** What nft or ip said is wrong, in its own words; `isPassing` where the same may go well a moment later. */
 export class ToolFault extends Error {
@@ -30,19 +61,39 @@ const PAUSE = 250
 const PASSING =
   /Resource busy|Resource temporarily unavailable|Interrupted system call|Cannot allocate memory|No buffer space|Device or resource busy/
 
-/**
- * Runs a program of the system with a text as its input; answers what it printed. What may pass is tried
- * again. Throws ToolFault where it fails, is missing, or takes over half a minute.
- */
-export async function tool(command: string, args: readonly string[], input = ''): Promise<string> {
-  for (let tries = 1; ; tries++) {
-    try {
-      return await runOnce(command, args, input)
-    } catch (error) {
-      if (!(error instanceof ToolFault) || !error.isPassing || tries === TRIES) throw error
-      await pause(PAUSE * tries)
+/** How long it is waited before a program that should run on and ended is begun again, in milliseconds. */
+const AGAIN = 1000
+
+/** This machine. */
+export const LOCAL_SYSTEM: RouterSystem = {
+  run: async (command, args, input = '') => {
+    for (let tries = 1; ; tries++) {
+      try {
+        return await runOnce(command, args, input)
+      } catch (error) {
+        if (!(error instanceof ToolFault) || !error.isPassing || tries === TRIES) throw error
+        await pause(PAUSE * tries)
+      }
     }
-  }
+  },
+  read: readIfThere,
+  follow: (command, args, printed, fault) => {
+    let child: ChildProcess
+    let isStopped = false
+    const start = () => {
+      child = spawn(command, args, { env: SYSTEM, stdio: ['ignore', 'pipe', 'ignore'] })
+      child.stdout!.on('data', printed)
+      child.once('error', fault)
+      child.once('close', () => {
+        if (!isStopped) setTimeout(start, AGAIN).unref()
+      })
+    }
+    start()
+    return () => {
+      isStopped = true
+      child.kill()
+    }
+  },
 }
 
 function runOnce(command: string, args: readonly string[], input: string): Promise<string> {

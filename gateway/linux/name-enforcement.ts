@@ -1,0 +1,100 @@
+import type { PlaneSetting } from '../plane.ts'
+import {
+  startResolver,
+  type Asker,
+  type Resolver,
+  type ResolverSetting,
+  type Ruling,
+} from '../names/resolver.ts'
+import type { RouterClock } from './clock.ts'
+import { listedNames } from './listed-names.ts'
+import type { LocalAddresses } from './local.ts'
+import { namesKnown, NothingHeld, type Who } from './names.ts'
+import { pageServer, type PageServer } from './page-server.ts'
+import type { Neighbourhood } from './sightings.ts'
+import type { SetElements } from './table.ts'
+
+/** What the enforcement of names works with. */
+export interface NameEnforcementParts extends Pick<ResolverSetting, 'upstreams' | 'upstream'> {
+  readonly clock: RouterClock
+  readonly local: LocalAddresses
+  readonly neighbours: Pick<Neighbourhood, 'macOf'>
+  /** The port of the page that says what is blocked. */
+  readonly pagePort: number
+  /** What was chosen beside the policy, as it is now. */
+  readonly setting: () => PlaneSetting
+  /** Whether a MAC address belongs to a device of the policy. */
+  readonly isKnown: (mac: string) => boolean
+  /** Puts addresses into the table; resolves when they are there. */
+  readonly addFound: (elements: readonly SetElements[]) => Promise<void>
+  /** Told of what could not be done while nobody asked. */
+  readonly fault: (error: unknown, doing: string) => void
+}
+
+/** Answers look-ups by the policy, and shows whoever asks for a blocked name why it is. */
+export class NameEnforcement {
+  readonly names = namesKnown()
+  readonly resolver: Resolver
+  readonly page: PageServer
+  readonly #wantListed: (name: string, client: string) => void
+
+  constructor(private readonly parts: NameEnforcementParts) {
+    const { upstreams, upstream, pagePort, local, fault } = parts
+    this.resolver = startResolver({
+      upstreams,
+      upstream,
+      rule: (name, asker, from, isAlias) => this.#rule(name, asker, from, isAlias),
+      isRefused: (name, addresses) => local.isRefused(name, addresses, parts.setting().localNames),
+      resolved: (name, addresses) => this.#resolved(name, addresses),
+      fault: (error) => error instanceof NothingHeld || fault(error, 'answering look-ups'),
+    })
+    this.#wantListed = listedNames(
+      async (name) => {
+        await this.#resolved(name, await this.resolver.addressesOf(name))
+      },
+      (error) => fault(error, 'looking up the addresses of blocked names'),
+    )
+    this.page = pageServer(
+      pagePort,
+      (from, name) => this.#pageFor(from, name),
+      (error) => fault(error, 'showing what is blocked'),
+    )
+  }
+
+  /** Ends it; the page's port is closed a moment later. */
+  stop(): void {
+    this.resolver.stop()
+    void this.page.show(false)
+  }
+
+  #rule(name: string, asker: Asker, from: string, isAlias: boolean): Ruling {
+    const { clock, setting } = this.parts
+    const { page, closedAddresses } = setting()
+    const who = this.#whoIs(asker, from)
+    const ruling = this.names.rule(name, who, clock.seconds(), page !== null, isAlias)
+    const listed = ruling && closedAddresses ? this.names.listedName(name, who, clock.seconds()) : null
+    if (listed !== null) this.#wantListed(listed, asker ?? from)
+    return ruling
+  }
+
+  /**
+   * Who asks: the port on which the packet came tells a MAC address of the policy; what an unknown device is
+   * called, its IP address does.
+   */
+  #whoIs(asker: Asker, from: string): Who {
+    if (asker !== null) return { decideAs: asker, tellAs: asker }
+    const mac = this.parts.neighbours.macOf(from)
+    return { decideAs: null, tellAs: mac !== null && this.parts.isKnown(mac) ? null : mac }
+  }
+
+  #resolved(name: string, addresses: readonly string[]): Promise<void> | void {
+    const fresh = this.names.found(name, addresses, this.parts.clock.seconds())
+    if (fresh.length > 0) return this.parts.addFound(fresh)
+  }
+
+  #pageFor(from: string, name: string): string | null {
+    const mac = this.parts.neighbours.macOf(from)
+    const { page } = this.parts.setting()
+    return mac === null || page === null ? null : page(mac, name)
+  }
+}

@@ -1,0 +1,289 @@
+import { Mutex } from 'async-mutex'
+import { compile } from '../../core/decision/compile.ts'
+import { planOf, type Plan } from '../../core/plan/plan.ts'
+import type { Policy } from '../../core/policy/types.ts'
+import { DAY } from '../../core/time/instant.ts'
+import type { Refusal } from '../../protocol/gateway.ts'
+import type { Asker, Resolver } from '../names/resolver.ts'
+import type { PlaneSetting } from '../plane.ts'
+import { refusalOf, unsupportedIn } from './capability.ts'
+import type { RouterClock } from './clock.ts'
+import type { CounterReader } from './counter-reader.ts'
+import { namingIn, type Names, type Naming } from './names.ts'
+import type { Numbers } from './numbers.ts'
+import type { Neighbourhood } from './sightings.ts'
+import { ToolFault, type RouterSystem } from './system.ts'
+import {
+  elementLines,
+  hostLines,
+  TABLE,
+  tableText,
+  type Host,
+  type SetElements,
+  type Setting,
+} from './table.ts'
+
+/** How far a plan reaches, and how much of it may be over before the next is made, in seconds. */
+const HORIZON = 14 * DAY
+const RENEWED = DAY
+/** How far a plan reaches back, in seconds: a clock that is set back a little finds itself in it still. */
+const BACK = 3600
+/** How old a plan that was made for a check may be when it is put in force, in seconds. */
+const PLAN_LIFE = 60
+/** How long addresses that were found are gathered before they are put into the table, in milliseconds. */
+const GATHERED_MS = 40
+
+/** What a table writer works with. */
+export interface TableWriterParts extends Pick<Setting, 'lan' | 'outside'> {
+  readonly system: RouterSystem
+  readonly clock: RouterClock
+  readonly numbers: Numbers
+  readonly counters: CounterReader
+  readonly names: Names
+  readonly neighbours: Pick<Neighbourhood, 'hosts'>
+  /** Opens the ports to which look-ups are led. */
+  readonly resolver: Pick<Resolver, 'open' | 'close'>
+  /** The port on which look-ups of unknown devices are answered, where it is free. */
+  readonly newcomersPort: number
+  /** The port of the page that says what is blocked. */
+  readonly pagePort: number
+  /** What was chosen beside the policy, as it is now. */
+  readonly setting: () => PlaneSetting
+}
+
+/** A plan, with its clauses that go by the addresses of names. */
+interface MadePlan {
+  readonly policy: Policy
+  readonly closedAddresses: boolean
+  readonly at: number
+  readonly plan: Plan
+  readonly naming: readonly Naming[]
+}
+
+/** What is in force: the table as it was written, and who had which address since. */
+interface HeldTable {
+  readonly policy: Policy
+  readonly plan: Plan
+  readonly macs: ReadonlySet<string>
+  readonly text: string
+  hosts: readonly Host[]
+}
+
+/**
+ * Writes our table of the packet filter, and keeps it as it should be. One write after the other: an address that
+ * is found while another table is written would be missing in that.
+ */
+export class TableWriter {
+  readonly #writing = new Mutex()
+  #held: HeldTable | null = null
+  #made: MadePlan | null = null
+  /**
+   * The table as nft lists it after our own writing, without what it counted and remembered; `null` until it was
+   * looked at.
+   */
+  #listing: string | null = null
+  /** Addresses that were found for names and wait to be put into the table. */
+  #found: SetElements[] = []
+  #gathering: Promise<void> | null = null
+
+  constructor(private readonly parts: TableWriterParts) {}
+
+  /** Whether a MAC address belongs to a device of the policy that is in force. */
+  isKnown(mac: string): boolean {
+    return this.#held?.macs.has(mac) ?? false
+  }
+
+  /** Whether so much of the plan is over that the next should be made. */
+  get isDue(): boolean {
+    return this.#held !== null && this.parts.clock.seconds() > this.#held.plan.from + BACK + RENEWED
+  }
+
+  /** Says what of a policy cannot be done here, without changing anything. */
+  async check(policy: Policy): Promise<Refusal> {
+    const refusal = unsupportedIn(policy)
+    if (refusal) return refusal
+    const { numbers, system } = this.parts
+    try {
+      const made = this.#planFor(policy)
+      const macs = made.plan.adapters.map(({ mac }) => mac)
+      // Which ports they are does not matter to whether nft takes it.
+      const ports = new Map(macs.map((mac, index) => [mac, (index % 65_000) + 1]))
+      const text = this.#textOf(made, numbers.tentative(macs), ports, 65_535, [])
+      await system.run('nft', ['-c', '-f', '-'], text)
+      return null
+    } catch (error) {
+      return refusalOf(error)
+    }
+  }
+
+  /** Puts a policy in force; what cannot be done is refused, and nothing changes then. */
+  async apply(policy: Policy): Promise<Refusal> {
+    const refusal = unsupportedIn(policy)
+    if (refusal) return refusal
+    try {
+      await this.#writing.runExclusive(() => this.#hold(policy))
+      return null
+    } catch (error) {
+      return refusalOf(error)
+    }
+  }
+
+  /** Writes the table of the policy in force anew: the time went on, or something else was chosen. */
+  renew(): Promise<void> {
+    return this.#writing.runExclusive(async () => {
+      if (this.#held) await this.#hold(this.#held.policy)
+    })
+  }
+
+  /**
+   * Puts the table back where somebody else took something out of it: as it was written, so that nothing has to
+   * be worked out first.
+   *
+   * @returns whether something was missing
+   */
+  putBack(): Promise<boolean> {
+    return this.#writing.runExclusive(() => this.#putBack())
+  }
+
+  /** Tells the table who has which address now. */
+  updateHosts(): Promise<void> {
+    return this.#writing.runExclusive(async () => {
+      if (!this.#held) return
+      const before = this.#held.hosts
+      const lines = this.#hostChanges(this.#held)
+      if (lines === '') return
+      try {
+        await this.#feed(lines)
+      } catch (error) {
+        // Somebody may have taken the table away in between: then it is put back, and this with it.
+        if (await this.#putBack()) return
+        this.#held.hosts = before
+        throw error
+      }
+    })
+  }
+
+  /** Puts addresses of names into the table, with others that come at the same time; resolves when they are there. */
+  addFound(elements: readonly SetElements[]): Promise<void> {
+    this.#found.push(...elements)
+    this.#gathering ??= new Promise<void>((resolve) => setTimeout(resolve, GATHERED_MS)).then(() => {
+      this.#gathering = null
+      return this.#writing.runExclusive(async () => {
+        const lines = elementLines(this.#found)
+        this.#found = []
+        if (lines !== '') await this.#feed(lines)
+      })
+    })
+    return this.#gathering
+  }
+
+  async #hold(policy: Policy): Promise<void> {
+    const { numbers, resolver, counters, names, neighbours, newcomersPort } = this.parts
+    const made = this.#planFor(policy)
+    const macs = made.plan.adapters.map(({ mac }) => mac)
+    await numbers.assign(macs)
+    const unknownPort = await this.#openPort(null, newcomersPort)
+    const ports = new Map<string, number>()
+    for (const mac of macs) ports.set(mac, await this.#openPort(mac, portOf(numbers.all.get(mac)!)))
+    const hosts = neighbours.hosts()
+    const text = this.#textOf(made, numbers.all, ports, unknownPort, hosts)
+    await counters.replace(made.plan, () => this.#feed(text))
+    this.#listing = null
+    names.hold(policy, made.naming)
+    for (const mac of this.#held?.macs ?? []) if (!ports.has(mac)) resolver.close(mac)
+    this.#held = { policy, plan: made.plan, macs: new Set(macs), text, hosts }
+  }
+
+  async #putBack(): Promise<boolean> {
+    if (!this.#held) return false
+    const listing = await this.#list()
+    if (listing !== null && (this.#listing === null || listing === this.#listing)) {
+      this.#listing = listing
+      return false
+    }
+    const { plan, text } = this.#held
+    await this.parts.counters.replace(plan, () => this.#feed(text))
+    this.#listing = null
+    // Addresses that came and went since it was written.
+    const lines = this.#hostChanges(this.#held)
+    if (lines !== '') await this.#feed(lines)
+    return true
+  }
+
+  /** Lines that bring the table's hosts up to date; from now on it is taken to have them. */
+  #hostChanges(held: HeldTable): string {
+    const keyOf = ({ address, mac }: Host) => `${address} ${mac}`
+    const now = this.parts.neighbours.hosts()
+    const [had, has] = [new Set(held.hosts.map(keyOf)), new Set(now.map(keyOf))]
+    const gone = held.hosts.filter((host) => !has.has(keyOf(host)))
+    const come = now.filter((host) => !had.has(keyOf(host)))
+    held.hosts = now
+    return hostLines(gone, come, held.plan)
+  }
+
+  /** Nothing that somebody chose, and no other program, stands in the way: where a port is taken, any will do. */
+  async #openPort(asker: Asker, port: number): Promise<number> {
+    try {
+      return await this.parts.resolver.open(asker, port)
+    } catch {
+      return await this.parts.resolver.open(asker)
+    }
+  }
+
+  /** The plan of a policy: what was checked is mostly applied next, and with long lists a plan takes seconds. */
+  #planFor(policy: Policy): MadePlan {
+    const { closedAddresses } = this.parts.setting()
+    const at = this.parts.clock.seconds()
+    const made = this.#made
+    const isSame = made?.policy === policy && made.closedAddresses === closedAddresses
+    if (isSame && at >= made.at && at <= made.at + PLAN_LIFE) return made
+    const plan = planOf(compile(policy, true), at - BACK, at + HORIZON)
+    this.#made = { policy, closedAddresses, at, plan, naming: namingIn(plan, closedAddresses) }
+    return this.#made
+  }
+
+  #textOf(
+    { plan, naming, at }: MadePlan,
+    numbers: ReadonlyMap<string, number>,
+    ports: ReadonlyMap<string, number>,
+    newcomersPort: number,
+    hosts: readonly Host[],
+  ): string {
+    const { lan, outside, pagePort, names, clock } = this.parts
+    const { page, closedAddresses } = this.parts.setting()
+    return tableText(plan, {
+      lan,
+      numbers,
+      outside,
+      ports,
+      newcomersPort,
+      page: page && pagePort,
+      closedAddresses,
+      now: at,
+      ahead: clock.aheadSeconds,
+      found: names.of(naming, clock.seconds()),
+      hosts,
+    })
+  }
+
+  async #feed(lines: string): Promise<void> {
+    await this.parts.system.run('nft', ['-f', '-'], lines)
+  }
+
+  async #list(): Promise<string | null> {
+    try {
+      return await this.parts.system.run('nft', ['-s', '-t', 'list', 'table', ...TABLE.split(' ')])
+    } catch (error) {
+      if (error instanceof ToolFault) return null
+      throw error
+    }
+  }
+}
+
+/**
+ * The port on which the look-ups of a device are answered, by its number: the same after a restart, since the
+ * kernel goes on sending a client that always asks from one port to where it sent it first. Below those that Linux
+ * gives to connections; 0 = any, for numbers beyond them.
+ */
+const portOf = (number: number) => (number < 32_768 - FIRST_PORT ? FIRST_PORT + number : 0)
+const FIRST_PORT = 10_000

@@ -1,0 +1,84 @@
+import { join } from 'node:path'
+import { Mutex } from 'async-mutex'
+import type { TroubleLog } from './alarms.ts'
+import { lookupStore, setAside, type LookupStore } from './lookup-store.ts'
+import type { LookupLog } from './lookups.ts'
+import { UNTIL_OVER, type FaultListener, type StateDamage } from './state-damage.ts'
+import { STATE_FILES } from './state.ts'
+
+/** How often look-ups are written down, in milliseconds. */
+const WRITE_EVERY_MS = 60_000
+
+/** What a look-up record works with. */
+export interface LookupRecordParts {
+  readonly log: LookupLog
+  /** The state folder; `null` = look-ups are kept in memory alone. */
+  readonly folder: string | null
+  readonly troubles: TroubleLog
+  readonly damage: StateDamage
+  readonly nowSeconds: () => number
+  readonly fault: FaultListener
+}
+
+/** The look-ups on disk: read at the start, then written down every minute. */
+export class LookupRecord {
+  /** Writing has a queue of its own: a slow disk holds up nobody. */
+  readonly #writing = new Mutex()
+  readonly #file: string | null
+  readonly #store: LookupStore | null
+  #timer: NodeJS.Timeout | undefined
+
+  constructor(private readonly parts: LookupRecordParts) {
+    this.#file = parts.folder === null ? null : join(parts.folder, STATE_FILES.lookups)
+    this.#store = this.#file === null ? null : lookupStore(this.#file, parts.log)
+  }
+
+  /** Reads what was written down; what is damaged is an alarm and left out. */
+  async restore(): Promise<void> {
+    if (this.#file === null) return
+    const file = this.#file
+    const { damage } = this.parts
+    try {
+      const bad = await this.#store!.restore()
+      if (bad === 1) damage.note({ file, words: 'has 1 damaged line, which was left out' })
+      if (bad > 1) damage.note({ file, words: `has ${bad} damaged lines, which were left out` })
+    } catch (error) {
+      const why = error instanceof Error ? error.message : String(error)
+      damage.note({ file, words: `${why} What was looked up is begun anew` })
+      await setAside(file).catch((failed: unknown) =>
+        this.parts.fault(failed, `moving ${file} out of the way`),
+      )
+    }
+  }
+
+  /** Begins to write down what changes. */
+  start(): void {
+    const write = () =>
+      this.write().catch((error: unknown) => {
+        this.parts.troubles.note('disk', this.#file!, this.parts.nowSeconds(), UNTIL_OVER)
+        this.parts.fault(error, 'writing down what was looked up')
+      })
+    this.#timer = setInterval(() => void write(), WRITE_EVERY_MS)
+    this.#timer.unref()
+  }
+
+  /**
+   * Writes down what changed; with `whole` the file is written anew, so that nothing is left in it that is no
+   * longer kept.
+   *
+   * @throws FileFault
+   */
+  write(whole = false): Promise<void> {
+    return this.#writing.runExclusive(async () => {
+      if (this.#store === null) return
+      await this.#store.write(whole)
+      this.parts.troubles.over('disk', this.#file!)
+    })
+  }
+
+  /** Ends it, with what changed written down. Throws FileFault. */
+  stop(): Promise<void> {
+    clearInterval(this.#timer)
+    return this.write()
+  }
+}
