@@ -76,7 +76,7 @@ export function readTable(
   }
   for (const { set, map, counter } of (JSON.parse(text) as Listing).nftables) {
     if (counter)
-      counts.allowed.set(clause(counter.name.slice('allows'.length)).id, {
+      counts.allowed.set(clause(counter.name.slice('allowed_'.length)).id, {
         packets: counter.packets,
         bytes: counter.bytes,
       })

@@ -60,12 +60,14 @@ interface MadePlan {
   readonly naming: readonly Naming[]
 }
 
-/** What is in force: the table as it was written, and who had which address since. */
+/** What is in force. */
 interface HeldTable {
   readonly policy: Policy
   readonly plan: Plan
   readonly macs: ReadonlySet<string>
+  /** The table as it was written, and who stood in it as having which address; `hosts` = who does by now. */
   readonly text: string
+  readonly writtenHosts: readonly Host[]
   hosts: readonly Host[]
 }
 
@@ -191,7 +193,7 @@ export class TableWriter {
     this.#listing = null
     names.hold(policy, made.naming)
     for (const mac of this.#held?.macs ?? []) if (!ports.has(mac)) resolver.close(mac)
-    this.#held = { policy, plan: made.plan, macs: new Set(macs), text, hosts }
+    this.#held = { policy, plan: made.plan, macs: new Set(macs), text, writtenHosts: hosts, hosts }
   }
 
   async #putBack(): Promise<boolean> {
@@ -201,10 +203,11 @@ export class TableWriter {
       this.#listing = listing
       return false
     }
-    const { plan, text } = this.#held
+    const { plan, text, writtenHosts } = this.#held
     await this.parts.counters.replace(plan, () => this.#feed(text))
     this.#listing = null
     // Addresses that came and went since it was written.
+    this.#held.hosts = writtenHosts
     const lines = this.#hostChanges(this.#held)
     if (lines !== '') await this.#feed(lines)
     return true

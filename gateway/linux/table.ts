@@ -123,7 +123,7 @@ export function tableText(plan: Plan, setting: Setting): string {
       ({ set, ip }) =>
         `set tries${set} { typeof ${keyOf(ip)} . meta mark; flags dynamic,timeout; timeout ${REMEMBERED}s; size 8192; }`,
     ),
-    ...allowing.map(({ place }) => `counter allows${place} {}`),
+    ...allowing.map(({ place }) => `counter allowed_${place} {}`),
     ...places.flatMap(({ clause, place }) => {
       const name = namesOf(clause, place, closedAddresses)
       const all = name === null ? [] : found(clause.id)
@@ -144,7 +144,7 @@ export function tableText(plan: Plan, setting: Setting): string {
     // What is looked at once for each connection costs its other packets nothing.
     chain('pass', ['ct state != new accept', ...VERSIONS.map((one) => remember('passed', one)), 'accept']),
     ...blocking.map(({ place }) =>
-      chain(`k${place}`, [
+      chain(`blocked_${place}`, [
         `iifname "${lan}" update @drops { ether saddr . ${place} }`,
         ...remembers('tries', place),
         `oifname "${lan}" update @refused { ct mark and 0xffff0000 }`,
@@ -153,7 +153,7 @@ export function tableText(plan: Plan, setting: Setting): string {
     ),
     // What is only logged goes on to the clause after it.
     ...logging.map(({ place }) =>
-      chain(`l${place}`, [
+      chain(`logged_${place}`, [
         `iifname "${lan}" update @drops { ether saddr . ${place} }`,
         ...remembers('tries', place),
       ]),
@@ -162,7 +162,10 @@ export function tableText(plan: Plan, setting: Setting): string {
       standingChains(clauses, index, plan, setting).map(([name, lines]) => chain(name, lines)),
     ),
     ...plan.courses.map((stretches, index) =>
-      chain(`t${index}`, courseLines(stretches, plan, setting, outside === 'closed' ? 'goto cut' : 'accept')),
+      chain(
+        `schedule_${index}`,
+        courseLines(stretches, plan, setting, outside === 'closed' ? 'goto cut' : 'accept'),
+      ),
     ),
     map(
       'courses',
@@ -170,7 +173,7 @@ export function tableText(plan: Plan, setting: Setting): string {
       adapters.map(({ mac, course }) => `${mac} : ${towardsCourse(course)}`),
     ),
     `set marked { type mark;\n${elements(adapters.map(({ number }) => markOf(number)))}}`,
-    chain('byaddress', ['ether saddr vmap @courses', `goto t${plan.newcomers}`]),
+    chain('byaddress', ['ether saddr vmap @courses', `goto schedule_${plan.newcomers}`]),
     // The first packet of a connection, or of one that began before this table. Look-ups elsewhere (RFC
     // 1035), over TLS (RFC 7858) and QUIC (RFC 9250) would go around the
     // resolver. A connection of somebody else keeps its mark, and the packet is judged by who sends it.
@@ -180,28 +183,28 @@ export function tableText(plan: Plan, setting: Setting): string {
     ]),
     ...adapters.map(({ number, course }) =>
       chain(
-        `d${number}`,
+        `device_${number}`,
         course === null
           ? [`ct mark and 0xffff0000 == @marked accept`, markAs(number), 'accept']
           : [
-              `ct mark and 0xffff0000 == ${markOf(number)} goto t${course}`,
+              `ct mark and 0xffff0000 == ${markOf(number)} goto schedule_${course}`,
               'jump fresh',
               markAs(number),
-              `goto t${course}`,
+              `goto schedule_${course}`,
             ],
       ),
     ),
     chain('newcomer', [
       'update @unknown { ether saddr }',
-      `ct mark and 0xffff0000 == ${markOf(NEWCOMER)} goto t${plan.newcomers}`,
+      `ct mark and 0xffff0000 == ${markOf(NEWCOMER)} goto schedule_${plan.newcomers}`,
       'jump fresh',
       markAs(NEWCOMER),
-      `goto t${plan.newcomers}`,
+      `goto schedule_${plan.newcomers}`,
     ]),
     map(
       'adapters',
       'ether_addr : verdict',
-      adapters.map(({ mac, number }) => `${mac} : goto d${number}`),
+      adapters.map(({ mac, number }) => `${mac} : goto device_${number}`),
       true,
     ),
     map(
@@ -254,7 +257,7 @@ export function tableText(plan: Plan, setting: Setting): string {
       'ct mark and 0xffff0000 vmap @marks',
       'ct state new goto begun',
       ...VERSIONS.map(({ set, ip }) => `${ip} daddr vmap @hosts${set}`),
-      `ct mark and 0xffff0000 == ${markOf(NEWCOMER)} goto t${plan.newcomers}`,
+      `ct mark and 0xffff0000 == ${markOf(NEWCOMER)} goto schedule_${plan.newcomers}`,
       'drop',
     ]),
     // What is begun from outside passes where the router forwards it to a device on purpose; its answers go
@@ -273,7 +276,7 @@ export function tableText(plan: Plan, setting: Setting): string {
   ].join('\n')
 }
 
-const towardsCourse = (course: number | null) => (course === null ? 'accept' : `goto t${course}`)
+const towardsCourse = (course: number | null) => (course === null ? 'accept' : `goto schedule_${course}`)
 
 /** The course of each address of a plan; an address that is not in it has that of the unknown ones. */
 export function courseOfMac(plan: Plan): ReadonlyMap<string, number | null> {
@@ -344,11 +347,11 @@ function standingChains(
     ...clauses.flatMap((place) => clauseLines(plan.clauses[place]!, place, way, setting)),
     'goto pass',
   ]
-  if (clauses.every((place) => plan.clauses[place]!.what === null)) return [[`s${index}`, lines('out')]]
+  if (clauses.every((place) => plan.clauses[place]!.what === null)) return [[`rules_${index}`, lines('out')]]
   // A chain is named before it is gone to.
   return [
-    [`r${index}`, lines('back')],
-    [`s${index}`, [`oifname "${setting.lan}" goto r${index}`, ...lines('out')]],
+    [`answers_${index}`, lines('back')],
+    [`rules_${index}`, [`oifname "${setting.lan}" goto answers_${index}`, ...lines('out')]],
   ]
 }
 
@@ -382,7 +385,7 @@ function courseLines(
   // Whom no rule applies to passes whatever the clock says.
   if (stretches.every(({ standing }) => standings[standing]!.length === 0)) return ['goto pass']
   const towardsOf = (standing: number) =>
-    standings[standing]!.length === 0 ? 'goto pass' : `goto s${standing}`
+    standings[standing]!.length === 0 ? 'goto pass' : `goto rules_${standing}`
   const often = new Map<number, number>()
   for (const { standing } of stretches) often.set(standing, (often.get(standing) ?? 0) + 1)
   const [rest] = [...often].reduce((most, one) => (one[1] > most[1] ? one : most))
@@ -421,9 +424,9 @@ type Way = 'out' | 'back'
 function clauseLines(clause: Clause, place: number, way: Way, { closedAddresses }: Setting): string[] {
   const { effect, what } = clause
   let verdict
-  if (effect === 'block') verdict = `goto k${place}`
-  else if (effect === 'log') verdict = `jump l${place}`
-  else verdict = `counter name allows${place} goto pass`
+  if (effect === 'block') verdict = `goto blocked_${place}`
+  else if (effect === 'log') verdict = `jump logged_${place}`
+  else verdict = `counter name allowed_${place} goto pass`
   if (what === null) return [verdict]
   const blocks = ([4, 6] as const).flatMap((version) => {
     // nft takes no block beside one that covers it.
