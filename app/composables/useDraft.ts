@@ -1,7 +1,7 @@
 import { ref } from 'vue'
 import { versionTag } from '../../core/policy/canonical.ts'
 import type { Device, Policy } from '../../core/policy/types.ts'
-import { useNetwork } from '../stores/network.ts'
+import { useDraftPolicy } from '../stores/draft.ts'
 import { ApiError, callApi, wordsOf } from './useApi.ts'
 import { shellText } from '../text/shell.ts'
 import { faultWords } from '../text/fault.ts'
@@ -41,7 +41,7 @@ export function useDraft() {
   const trouble = ref('')
   const inUse = ref(false)
   const toast = useToast()
-  const network = useNetwork()
+  const draft = useDraftPolicy()
 
   /** Does something that may be refused: what it answers, or `null` with the reason in `trouble`. */
   async function attempt<T>(work: () => Promise<T>): Promise<T | null> {
@@ -88,9 +88,7 @@ export function useDraft() {
    * reason is shown.
    */
   async function walk(to: 'undo' | 'redo', step?: number): Promise<void> {
-    await network
-      .walk(to, step)
-      .catch((error: unknown) => toast.add({ title: wordsOf(error), color: 'error' }))
+    await draft.walk(to, step).catch((error: unknown) => toast.add({ title: wordsOf(error), color: 'error' }))
   }
 
   /**

@@ -9,7 +9,10 @@ import MomentSpeaker from '../components/ribbon/MomentSpeaker.vue'
 import WeekRibbon from '../components/ribbon/WeekRibbon.vue'
 import { useHistory } from '../stores/history.ts'
 import { useMoment } from '../stores/moment.ts'
-import { useNetwork } from '../stores/network.ts'
+import { useDraftPolicy } from '../stores/draft.ts'
+import { useGateway } from '../stores/gateway.ts'
+import { usePlace } from '../stores/place.ts'
+import { useSession } from '../stores/session.ts'
 import { newcomersOf } from '../model/unknown-devices.ts'
 import { useDraft } from '../composables/useDraft.ts'
 import { clockOf, dateWords } from '../text/time.ts'
@@ -23,23 +26,29 @@ const { asking } = useUnsaved()
 const KeyList = defineAsyncComponent(() => import('../components/palette/KeyList.vue'))
 /** What lies over the page: the palette, or the list of keys. */
 const over = ref<'palette' | 'keys' | null>(null)
-const [network, moment] = [useNetwork(), useMoment()]
+const [draft, place, gateway, session, moment] = [
+  useDraftPolicy(),
+  usePlace(),
+  useGateway(),
+  useSession(),
+  useMoment(),
+]
 const history = useHistory()
 /** Nothing is drawn before all of it can be, so that nothing moves. */
-const ready = computed(() => network.ready && history.ready)
+const ready = computed(() => session.ready && history.ready)
 const speaker = ref<InstanceType<typeof MomentSpeaker> | null>(null)
 const { walk } = useDraft()
 const colour = useColorMode()
 const fresh = computed(() =>
-  network.draft
-    ? newcomersOf(network.draft, network.sightings).filter(({ leftAlone }) => !leftAlone).length
+  draft.answered
+    ? newcomersOf(draft.answered, gateway.sightings).filter(({ leftAlone }) => !leftAlone).length
     : 0,
 )
 const pages = computed(() =>
   PAGES.map(([to, name]): PageLink => ({ to, name, count: to === '/devices' ? fresh.value : 0 })),
 )
 const route = useRoute()
-const isSimulated = computed(() => network.gateway?.status?.plane === 'simulated')
+const isSimulated = computed(() => gateway.answered?.status?.plane === 'simulated')
 
 function onKey(event: KeyboardEvent) {
   const target = event.target as HTMLElement
@@ -68,7 +77,7 @@ async function openPalette() {
   await nextTick()
   over.value = 'palette'
 }
-const again = () => (network.faults.has('page') ? window.location.reload() : network.load())
+const again = () => (session.faults.has('page') ? window.location.reload() : session.load())
 const theme = () => (colour.preference = colour.value === 'dark' ? 'light' : 'dark')
 function does(what: 'theme' | 'sign-out' | 'keys') {
   if (what === 'keys') over.value = 'keys'
@@ -90,8 +99,8 @@ onBeforeUnmount(() => ends.forEach((end) => end()))
 
 <template>
   <main v-if="!ready" class="waiting">
-    <p v-if="network.trouble" class="trouble" role="alert">
-      {{ network.trouble }} <UButton @click="again">{{ shellText.tryAgain }}</UButton>
+    <p v-if="session.trouble" class="trouble" role="alert">
+      {{ session.trouble }} <UButton @click="again">{{ shellText.tryAgain }}</UButton>
     </p>
     <p v-else class="soft" role="status">{{ shellText.loading }}</p>
   </main>
@@ -102,7 +111,7 @@ onBeforeUnmount(() => ends.forEach((end) => end()))
       <div class="brand" role="banner">
         <NuxtLink to="/" class="mark display">{{ shellText.kairostat }}</NuxtLink>
         <div class="place">
-          <p class="soft">{{ network.draft?.place.name ?? ' ' }}</p>
+          <p class="soft">{{ draft.answered?.place.name ?? ' ' }}</p>
           <GatewayLine />
         </div>
       </div>
@@ -141,15 +150,15 @@ onBeforeUnmount(() => ends.forEach((end) => end()))
         <p class="printed">
           {{
             shellText.printHead(
-              network.draft?.place.name ?? '',
-              moment.at ? `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}` : '',
+              draft.answered?.place.name ?? '',
+              moment.at ? `${dateWords(moment.at, place.zone)}, ${clockOf(moment.at, place.zone)}` : '',
             )
           }}
         </p>
-        <p v-if="network.trouble" class="trouble" role="alert">
-          {{ network.trouble }}
+        <p v-if="session.trouble" class="trouble" role="alert">
+          {{ session.trouble }}
           <UButton @click="again">{{
-            network.faults.has('page') ? shellText.reloadThePage : shellText.tryAgain
+            session.faults.has('page') ? shellText.reloadThePage : shellText.tryAgain
           }}</UButton>
         </p>
         <slot />

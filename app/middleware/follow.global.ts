@@ -1,7 +1,7 @@
 import { prepare } from '../composables/useDecider.ts'
 import { MOVED } from '../model/pages.ts'
 import { useBoard } from '../stores/board.ts'
-import { useNetwork } from '../stores/network.ts'
+import { useSession } from '../stores/session.ts'
 
 let end: (() => void) | null = null
 
@@ -14,7 +14,7 @@ export default defineNuxtRouteMiddleware((to) => {
     end?.()
     end = null
   } else if (!end) {
-    end = useNetwork().follow()
+    end = useSession().follow()
     // The board's store asks for the past.
     useBoard()
     prepare()

@@ -7,33 +7,43 @@ import LookupSearch from '../components/activity/LookupSearch.vue'
 import PretendTrouble from '../components/activity/PretendTrouble.vue'
 import { useBoard } from '../stores/board.ts'
 import { useMoment } from '../stores/moment.ts'
-import { useNetwork } from '../stores/network.ts'
+import { useGateway } from '../stores/gateway.ts'
+import { useLive } from '../stores/live.ts'
+import { usePlace } from '../stores/place.ts'
+import { useSession } from '../stores/session.ts'
 import { alarmWords, bytesWords, trafficWords } from '../text/gateway.ts'
 import { secondWords, whenWords } from '../text/time.ts'
 import { activityText } from '../text/activity.ts'
 import MarkedText from '../components/shell/MarkedText.vue'
 
 useHead({ title: activityText.pageTitle })
-const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
-network.readEvidence()
+const [live, place, gateway, session, board, moment] = [
+  useLive(),
+  usePlace(),
+  useGateway(),
+  useSession(),
+  useBoard(),
+  useMoment(),
+]
+session.readEvidence()
 const nameOf = computed(
   () => new Map(board.rows.flatMap((row) => row.macs.map((mac): [string, string] => [mac, row.name]))),
 )
 const ruleName = (id: string | null) =>
   id === null
     ? ''
-    : (network.live!.policy.rules.find((rule) => rule.id === id)?.name ??
-      network.live!.policy.overrides.find((override) => override.id === id)?.note ??
+    : (live.answer.policy.rules.find((rule) => rule.id === id)?.name ??
+      live.answer.policy.overrides.find((override) => override.id === id)?.note ??
       activityText.anOverride)
-const time = (instant: string) => secondWords(readInstant(instant)!, moment.now, network.zone)
-const since = computed(() => (network.evidence?.since ? time(network.evidence.since) : ''))
+const time = (instant: string) => secondWords(readInstant(instant)!, moment.now, place.zone)
+const since = computed(() => (gateway.evidence?.since ? time(gateway.evidence.since) : ''))
 const dropped = computed(
-  () => network.evidence?.devices.reduce((sum, count) => plus(sum, count.dropped), NOTHING) ?? NOTHING,
+  () => gateway.evidence?.devices.reduce((sum, count) => plus(sum, count.dropped), NOTHING) ?? NOTHING,
 )
 // Many devices with the same trouble are one line.
 const alarms = computed(() => {
   const alike = new Map<string, Alarm[]>()
-  for (const alarm of network.gateway?.status?.alarms ?? []) {
+  for (const alarm of gateway.answered?.status?.alarms ?? []) {
     const key = `${alarm.kind} ${alarm.because ?? alarm.about}`
     alike.set(key, [...(alike.get(key) ?? []), alarm])
   }
@@ -48,12 +58,12 @@ const alarms = computed(() => {
   })
 })
 const byDevice = computed(() =>
-  [...(network.evidence?.devices ?? [])]
+  [...(gateway.evidence?.devices ?? [])]
     .sort((a, b) => b.dropped.packets - a.dropped.packets || b.passed.packets - a.passed.packets)
     .map((count) => ({ ...count, key: count.mac, name: nameOf.value.get(count.mac) ?? count.mac })),
 )
 const byClause = computed(() =>
-  [...(network.evidence?.clauses ?? [])]
+  [...(gateway.evidence?.clauses ?? [])]
     .sort((a, b) => b.dropped.packets - a.dropped.packets || b.passed.packets - a.passed.packets)
     .map((count) => ({ ...count, key: count.id, name: ruleName(count.id) })),
 )
@@ -69,11 +79,11 @@ const tables = computed(() =>
 
 <template>
   <section :aria-label="activityText.activity">
-    <p v-if="network.gateway?.state === 'away'" class="trouble" role="alert">
+    <p v-if="gateway.answered?.state === 'away'" class="trouble" role="alert">
       {{ activityText.lastReports }}
     </p>
     <h1 v-if="alarms.length > 0"><MarkedText :text="activityText.alarmsAtGateway(alarms.length)" /></h1>
-    <h1 v-else-if="network.evidence">
+    <h1 v-else-if="gateway.evidence">
       <MarkedText :text="activityText.sinceThen(since, trafficWords(dropped))" />
     </h1>
     <h1 v-else>{{ activityText.loadingActivity }}</h1>
@@ -83,16 +93,16 @@ const tables = computed(() =>
         {{ alarm.remedy }}
       </li>
     </ul>
-    <p v-if="alarms.length > 0 && network.evidence">
+    <p v-if="alarms.length > 0 && gateway.evidence">
       {{ activityText.droppedSince(since, trafficWords(dropped)) }}
     </p>
     <p class="soft">
       {{ activityText.countedByGateway }}
       <template v-if="!moment.isNow">{{
-        activityText.shownUntil(whenWords(moment.at, moment.now, network.zone))
+        activityText.shownUntil(whenWords(moment.at, moment.now, place.zone))
       }}</template>
     </p>
-    <p v-if="network.evidence && byDevice.length === 0" class="empty">{{ activityText.noTrafficYet }}</p>
+    <p v-if="gateway.evidence && byDevice.length === 0" class="empty">{{ activityText.noTrafficYet }}</p>
     <div v-if="byDevice.length > 0" class="both">
       <ConnectionList :name-of="(mac) => nameOf.get(mac) ?? mac" :rule-name="ruleName" />
       <div>
@@ -130,10 +140,10 @@ const tables = computed(() =>
         <p v-for="{ key, name, logged: count } in logged" :key="key" class="logged">
           <b>{{ name }}</b> {{ activityText.logOnlyWould(trafficWords(count)) }}
         </p>
-        <PretendTrouble v-if="network.gateway?.status?.plane === 'simulated'" />
+        <PretendTrouble v-if="gateway.answered?.status?.plane === 'simulated'" />
       </div>
     </div>
-    <LookupSearch v-if="network.evidence" />
+    <LookupSearch v-if="gateway.evidence" />
   </section>
 </template>
 

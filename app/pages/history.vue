@@ -9,14 +9,16 @@ import PolicyFile from '../components/review/PolicyFile.vue'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 import { useDraft } from '../composables/useDraft.ts'
 import { useMoment } from '../stores/moment.ts'
-import { useNetwork } from '../stores/network.ts'
+import { useDraftPolicy } from '../stores/draft.ts'
+import { useLive } from '../stores/live.ts'
+import { usePlace } from '../stores/place.ts'
 import { clockOf, dayWords } from '../text/time.ts'
 import SelectField from '../components/shell/SelectField.vue'
 import { historyText } from '../text/history.ts'
 import MarkedText from '../components/shell/MarkedText.vue'
 
 useHead({ title: historyText.pageTitle })
-const [network, moment] = [useNetwork(), useMoment()]
+const [draft, live, place, moment] = [useDraftPolicy(), useLive(), usePlace(), useMoment()]
 const { tell, send, busy, trouble } = useDraft()
 const toast = useToast()
 const list = shallowRef<readonly RevisionAnswer[] | null>(null)
@@ -32,7 +34,7 @@ const compared = ref<{ before: number; after: number } | null>(null)
 const asked = ref<number | null>(null)
 
 watch(
-  () => network.live?.digest,
+  () => live.answered?.digest,
   async () => {
     try {
       list.value = await callApi('GET', '/api/revisions')
@@ -61,7 +63,7 @@ async function askFor(number: number): Promise<Policy | null> {
     return null
   }
 }
-const policyOf = (number: number) => (number === 0 ? network.draft : (policies.value.get(number) ?? null))
+const policyOf = (number: number) => (number === 0 ? draft.answered : (policies.value.get(number) ?? null))
 const pair = computed(() => {
   const [before, after] = compared.value
     ? [policyOf(compared.value.before), policyOf(compared.value.after)]
@@ -69,7 +71,7 @@ const pair = computed(() => {
   return before && after ? { before, after } : null
 })
 const when = (text: string) =>
-  `${dayWords(readInstant(text)!, moment.now, network.zone)}, ${clockOf(readInstant(text)!, network.zone)}`
+  `${dayWords(readInstant(text)!, moment.now, place.zone)}, ${clockOf(readInstant(text)!, place.zone)}`
 const headline = computed(() => {
   const [latest] = list.value ?? []
   return latest
@@ -150,7 +152,7 @@ async function takeIn(number: number) {
       <PolicyDifference v-if="pair" :before="pair.before" :after="pair.after" />
       <p v-else class="soft" role="status">{{ historyText.loadingBothRevisions }}</p>
     </section>
-    <OverrideHistory v-if="network.live && list" />
+    <OverrideHistory v-if="live.answered && list" />
   </section>
 </template>
 

@@ -15,7 +15,7 @@ import { useWidth } from '../composables/useWidth.ts'
 import { useBoard } from '../stores/board.ts'
 import { useHistory } from '../stores/history.ts'
 import { useMoment } from '../stores/moment.ts'
-import { useNetwork } from '../stores/network.ts'
+import { usePlace } from '../stores/place.ts'
 import { useView } from '../stores/view.ts'
 import { stretchWords } from '../text/standing.ts'
 import { boardText } from '../text/board.ts'
@@ -28,13 +28,7 @@ const DevicePanel = defineAsyncComponent(loadPanel)
 onMounted(() => setTimeout(loadPanel, 2000))
 const AnswerTable = defineAsyncComponent(() => import('../components/board/AnswerTable.vue'))
 const CompareBoard = defineAsyncComponent(() => import('../components/board/CompareBoard.vue'))
-const [network, board, history, view, moment] = [
-  useNetwork(),
-  useBoard(),
-  useHistory(),
-  useView(),
-  useMoment(),
-]
+const [place, board, history, view, moment] = [usePlace(), useBoard(), useHistory(), useView(), useMoment()]
 const route = useRoute()
 const chosen = ref(typeof route.query.device === 'string' ? route.query.device : null)
 const track = ref<HTMLElement | null>(null)
@@ -114,7 +108,7 @@ const readWords = computed(() => {
   const segment = segments.value
     .get(line?.row.key)
     ?.find(({ from, until }) => from <= read.value!.at && read.value!.at < until)
-  return line && segment ? stretchWords(line.row.name, segment, history.periods, view.axis, network.zone) : ''
+  return line && segment ? stretchWords(line.row.name, segment, history.periods, view.axis, place.zone) : ''
 })
 function choose({ row: { key } }: Line) {
   chosen.value = chosen.value === key ? null : key
@@ -176,7 +170,7 @@ function onArrow(event: KeyboardEvent, by: number) {
       </p>
       <template v-else>
         <BoardTools :sections="sections" :shown="shown.length" :all="lines.length" />
-        <p v-if="history.draft" class="drafted" role="status">{{ boardText.draftNotLive }}</p>
+        <p v-if="history.showsDraft" class="drafted" role="status">{{ boardText.draftNotLive }}</p>
         <div v-if="!view.asTable" class="under">
           <BandKey />
           <p v-if="!view.comparing" class="read soft" role="status">{{ readWords }}</p>

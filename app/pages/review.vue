@@ -6,7 +6,10 @@ import FindingList from '../components/findings/FindingList.vue'
 import ChangedWeeks from '../components/review/ChangedWeeks.vue'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 import { useMoment } from '../stores/moment.ts'
-import { useNetwork } from '../stores/network.ts'
+import { useDraftPolicy } from '../stores/draft.ts'
+import { useGateway } from '../stores/gateway.ts'
+import { useLive } from '../stores/live.ts'
+import { usePlace } from '../stores/place.ts'
 import { useReview } from '../stores/review.ts'
 import { clockTroubles } from '../text/gateway.ts'
 import { editsWords, effectWords, entryWords, turnWords } from '../text/change.ts'
@@ -15,17 +18,24 @@ import { reviewText } from '../text/review.ts'
 import MarkedText from '../components/shell/MarkedText.vue'
 
 useHead({ title: reviewText.pageTitle })
-const [network, review, moment] = [useNetwork(), useReview(), useMoment()]
+const [draft, live, place, gateway, review, moment] = [
+  useDraftPolicy(),
+  useLive(),
+  usePlace(),
+  useGateway(),
+  useReview(),
+  useMoment(),
+]
 const note = ref('')
 const busy = ref(false)
 const trouble = ref('')
 const done = ref<{ number: number; gateway: GatewayAnswer } | null>(null)
 /** What to know before it counts: clocks that are wrong, and one's own machine losing access. */
 const warnings = computed(() => {
-  const own = network.draft!.devices.find(({ adapters }) => network.isYours(adapters.map(({ mac }) => mac)))
+  const own = draft.policy.devices.find(({ adapters }) => gateway.isYours(adapters.map(({ mac }) => mac)))
   const closes = own && review.changes?.find((change) => change.device === own.id && change.closed > 0)
   return [
-    ...(network.gateway ? clockTroubles(network.gateway, network.zone) : []).map((words) =>
+    ...(gateway.answered ? clockTroubles(gateway.answered, place.zone) : []).map((words) =>
       reviewText.wrongTime(words),
     ),
     ...(closes ? [reviewText.ownDevice(own.name)] : []),
@@ -33,12 +43,12 @@ const warnings = computed(() => {
 })
 const soon = computed(() =>
   turnWords(turnsWithin(review.changes ?? [], review.minute, review.minute + 3600), nameOf, (at) =>
-    at <= moment.now ? reviewText.atOnce : reviewText.atTime(clockOf(at, network.zone)),
+    at <= moment.now ? reviewText.atOnce : reviewText.atTime(clockOf(at, place.zone)),
   ),
 )
 const nameOf = (id: string) =>
-  [...network.draft!.devices, ...network.live!.policy.devices].find((device) => device.id === id)?.name ??
-  network.nameOfMac(id)
+  [...draft.policy.devices, ...live.answer.policy.devices].find((device) => device.id === id)?.name ??
+  gateway.nameOfMac(id)
 
 async function putLive() {
   busy.value = true
@@ -53,7 +63,7 @@ async function putLive() {
   }
 }
 const lines = computed(() =>
-  review.entries.flatMap((entry) => entryWords(entry, network.live!.policy, network.draft!)),
+  review.entries.flatMap((entry) => entryWords(entry, live.answer.policy, draft.policy)),
 )
 const doneWords = computed(() => {
   if (!done.value) return ''

@@ -9,29 +9,29 @@ import { localText } from '../../core/time/instant.ts'
 import { placeForm } from '../../protocol/forms.ts'
 import { useDraft } from '../composables/useDraft.ts'
 import { useMoment } from '../stores/moment.ts'
-import { useNetwork } from '../stores/network.ts'
+import { useDraftPolicy } from '../stores/draft.ts'
+import { useGateway } from '../stores/gateway.ts'
+import { usePlace } from '../stores/place.ts'
 import { clockTroubles } from '../text/gateway.ts'
 import { clockWords } from '../text/clock.ts'
 import { settingsText } from '../text/settings.ts'
 
 useHead({ title: settingsText.pageTitle })
-const [network, moment] = [useNetwork(), useMoment()]
+const [draft, place, gateway, moment] = [useDraftPolicy(), usePlace(), useGateway(), useMoment()]
 const { busy, trouble, send } = useDraft()
-const form = ref({ ...network.draft!.place })
+const form = ref({ ...draft.policy.place })
 const zones = Intl.supportedValuesOf('timeZone')
-const gateway = computed(() => network.gateway)
-const ahead = computed(() => gateway.value?.ahead ?? 0)
+const view = computed(() => gateway.answered)
+const ahead = computed(() => view.value?.ahead ?? 0)
 const clock = computed(() =>
-  gateway.value?.status && gateway.value.state !== 'away'
-    ? localText(moment.now + ahead.value, gateway.value.status.timeZone).replace('T', ' ')
+  view.value?.status && view.value.state !== 'away'
+    ? localText(moment.now + ahead.value, view.value.status.timeZone).replace('T', ' ')
     : '',
 )
-const isWrong = computed(
-  () => gateway.value !== null && clockTroubles(gateway.value, network.zone).length > 0,
-)
+const isWrong = computed(() => view.value !== null && clockTroubles(view.value, place.zone).length > 0)
 const verdict = computed(() => {
-  if (!gateway.value?.status || gateway.value.state === 'away') return settingsText.clockUnknown
-  const parts = clockTroubles(gateway.value, network.zone)
+  if (!view.value?.status || view.value.state === 'away') return settingsText.clockUnknown
+  const parts = clockTroubles(view.value, place.zone)
   return parts.length === 0 ? settingsText.clockRight : settingsText.clockWrong(parts.join(settingsText.and))
 })
 const SECTIONS = [
@@ -44,8 +44,7 @@ const SECTIONS = [
 ] as const
 const changed = computed(
   () =>
-    form.value.name.trim() !== network.draft!.place.name ||
-    form.value.timeZone !== network.draft!.place.timeZone,
+    form.value.name.trim() !== draft.policy.place.name || form.value.timeZone !== draft.policy.place.timeZone,
 )
 const save = () => send('PUT', '/api/place', form.value)
 </script>
@@ -59,10 +58,10 @@ const save = () => send('PUT', '/api/place', form.value)
       {{ verdict }}.
       <span class="soft">{{
         settingsText.clocks(
-          clockWords(localText(moment.now, network.zone).slice(11, 19)),
+          clockWords(localText(moment.now, place.zone).slice(11, 19)),
           clockWords(clock.slice(11, 19)),
           clock === '',
-          gateway?.status?.timeZone ?? network.zone,
+          view?.status?.timeZone ?? place.zone,
         )
       }}</span>
     </p>

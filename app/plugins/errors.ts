@@ -1,15 +1,15 @@
-import { useNetwork } from '../stores/network.ts'
+import { useSession } from '../stores/session.ts'
 
 // Without this an error in a component or a watcher would be known to nobody.
 export default defineNuxtPlugin((nuxt) => {
   nuxt.hook('vue:error', (error) => {
     console.error(error)
-    useNetwork().faults.set(
+    useSession().faults.set(
       'page',
       `Something on this page went wrong: ${error instanceof Error ? error.message : String(error)}; nothing that was saved is lost.`,
     )
   })
   useRouter().afterEach((to, from) => {
-    if (to.path !== from.path) useNetwork().faults.delete('page')
+    if (to.path !== from.path) useSession().faults.delete('page')
   })
 })

@@ -10,21 +10,24 @@ import { useDecided } from '../composables/useDecider.ts'
 import { dayAxis } from '../text/time.ts'
 import { useHistory } from './history.ts'
 import { useMoment } from './moment.ts'
-import { useNetwork } from './network.ts'
+import { useDraftPolicy } from './draft.ts'
+import { useGateway } from './gateway.ts'
+import { useLive } from './live.ts'
+import { usePlace } from './place.ts'
 
 /**
  * Everyone on the network as of the moment: the policy that is in force then, the rows, and how each stands.
  */
 export const useBoard = defineStore('board', () => {
-  const network = useNetwork()
+  const [draft, live, place, gateway] = [useDraftPolicy(), useLive(), usePlace(), useGateway()]
   const moment = useMoment()
   const history = useHistory()
-  const live = computed(() => network.live && compiledOf(network.live.policy))
+  const inForce = computed(() => live.answered && compiledOf(live.answered.policy))
   // By what they are made of: while somebody edits rules, the rows stay.
-  const [devices, groups] = [computed(() => network.draft?.devices), computed(() => network.draft?.groups)]
+  const [devices, groups] = [computed(() => draft.answered?.devices), computed(() => draft.answered?.groups)]
   const rows = computed(() =>
-    devices.value && groups.value && live.value
-      ? boardRows({ devices: devices.value, groups: groups.value }, live.value, network.sightings)
+    devices.value && groups.value && inForce.value
+      ? boardRows({ devices: devices.value, groups: groups.value }, inForce.value, gateway.sightings)
       : [],
   )
   const people = computed((): Person[] =>
@@ -36,22 +39,22 @@ export const useBoard = defineStore('board', () => {
   )
   const period = computed(() => history.periods.findLast(({ from }) => from <= moment.at))
   /** What is in force at the moment. */
-  const policy = computed(() => period.value?.policy ?? network.live!.policy)
-  const compiled = computed(() => network.live && compiledOf(policy.value))
+  const policy = computed(() => period.value?.policy ?? live.answer.policy)
+  const compiled = computed(() => live.answered && compiledOf(policy.value))
 
   const along = computed(() =>
     compiled.value && history.periods.length > 0 ? momentsAlong(history.periods, people.value) : null,
   )
   const moments = computed((before?: readonly StateAt[]) => keepEqual(before, along.value?.(moment.at) ?? []))
 
-  const today = computed(() => dayAt(moment.now, network.zone))
-  const day = computed(() => dayAt(moment.at, network.zone))
-  const axis = computed(() => dayAxis(day.value, network.zone))
+  const today = computed(() => dayAt(moment.now, place.zone))
+  const day = computed(() => dayAt(moment.at, place.zone))
+  const axis = computed(() => dayAxis(day.value, place.zone))
   /** The week of the ribbon: from yesterday on, or from the day before the needle where that lies outside. */
   const week = computed(() => {
     const first =
       day.value >= today.value - 1 && day.value <= today.value + 5 ? today.value - 1 : day.value - 1
-    return { first, from: startOfDay(first, network.zone), until: startOfDay(first + 7, network.zone) }
+    return { first, from: startOfDay(first, place.zone), until: startOfDay(first + 7, place.zone) }
   })
 
   /**

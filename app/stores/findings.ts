@@ -8,7 +8,9 @@ import { useDecided } from '../composables/useDecider.ts'
 import { findingWords } from '../text/device.ts'
 import { policyFindingWords } from '../text/finding.ts'
 import { useMoment } from './moment.ts'
-import { useNetwork } from './network.ts'
+import { useDraftPolicy } from './draft.ts'
+import { useGateway } from './gateway.ts'
+import { useLive } from './live.ts'
 
 /**
  * A finding of the draft as it is shown: by its mark, in words, whether it was dismissed, and whether what is
@@ -24,37 +26,44 @@ export interface ShownFinding {
 
 /** What in the draft is likely not meant. */
 export const useFindings = defineStore('findings', () => {
-  const [network, moment] = [useNetwork(), useMoment()]
+  const [draft, live, gateway, moment] = [useDraftPolicy(), useLive(), useGateway(), useMoment()]
   const hour = computed(() => Math.floor(moment.now / 3600) * 3600)
-  const own = computed(() => network.sightings.filter(({ yours }) => yours).map(({ mac }) => mac))
+  const own = computed(() => gateway.sightings.filter(({ yours }) => yours).map(({ mac }) => mac))
   const inDraft = useDecided(
     () =>
-      network.draft && { kind: 'findings' as const, policy: network.draft, now: hour.value, own: own.value },
+      draft.answered && {
+        kind: 'findings' as const,
+        policy: draft.answered,
+        now: hour.value,
+        own: own.value,
+      },
   )
   const inLive = useDecided(
     () =>
-      network.live && {
+      live.answered && {
         kind: 'findings' as const,
-        policy: network.live.policy,
+        policy: live.answered.policy,
         now: hour.value,
         own: own.value,
       },
   )
   const all = computed((): readonly ShownFinding[] | null => {
-    const { draft, live, sightings } = network
-    if (!draft || !live || !inDraft.value || !inLive.value) return null
-    const asides = new Map(network.asides.map((aside) => [aside.mark, aside]))
-    const known = new Set([...inLive.value, ...adapterFindings(live.policy, sightings)].map(markOfFinding))
+    const [edited, current] = [draft.answered, live.answered]
+    if (!edited || !current || !inDraft.value || !inLive.value) return null
+    const asides = new Map(draft.asides.map((aside) => [aside.mark, aside]))
+    const known = new Set(
+      [...inLive.value, ...adapterFindings(current.policy, gateway.sightings)].map(markOfFinding),
+    )
     const shown = (finding: PolicyFinding | AdapterFinding, words: string): ShownFinding => {
       const mark = markOfFinding(finding)
       return { mark, finding, words, aside: asides.get(mark), isNew: !known.has(mark) }
     }
     return [
-      ...inDraft.value.map((finding) => shown(finding, policyFindingWords(finding, draft, hour.value))),
-      ...adapterFindings(draft, sightings).map((finding) =>
+      ...inDraft.value.map((finding) => shown(finding, policyFindingWords(finding, edited, hour.value))),
+      ...adapterFindings(edited, gateway.sightings).map((finding) =>
         shown(
           finding,
-          `${draft.devices.find(({ id }) => id === finding.device)!.name}: ${findingWords(finding, draft).full}`,
+          `${edited.devices.find(({ id }) => id === finding.device)!.name}: ${findingWords(finding, edited).full}`,
         ),
       ),
     ]

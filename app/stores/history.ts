@@ -7,7 +7,9 @@ import { overridesFor } from '../../core/policy/overrides.ts'
 import type { EraAnswer } from '../../protocol/answers.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 import { useMoment } from './moment.ts'
-import { useNetwork } from './network.ts'
+import { useDraftPolicy } from './draft.ts'
+import { useLive } from './live.ts'
+import { useSession } from './session.ts'
 
 /** How much further back than needed is asked for, in seconds: the needle mostly goes on. */
 const AHEAD = 14 * DAY
@@ -17,13 +19,13 @@ const AHEAD = 14 * DAY
  * is live, or the draft in its place.
  */
 export const useHistory = defineStore('history', () => {
-  const [network, moment] = [useNetwork(), useMoment()]
+  const [draft, live, session, moment] = [useDraftPolicy(), useLive(), useSession(), useMoment()]
   const past = shallowRef<readonly EraAnswer[]>([])
   /** From when on the past is known, in seconds. */
   const known = ref(Infinity)
   const trouble = ref('')
   /** Whether the draft is looked at as if it were live. */
-  const draft = ref(false)
+  const showsDraft = ref(false)
   let asked = Infinity
   const revisions = new Map<number, Policy>()
 
@@ -52,9 +54,9 @@ export const useHistory = defineStore('history', () => {
   }
   // What is live first comes together with its past, asked for beside it.
   watch(
-    () => network.live,
-    (live, before) => {
-      if (before ? live?.digest !== before.digest : live?.revision?.number !== past.value.at(-1)?.number)
+    () => live.answered,
+    (now, before) => {
+      if (before ? now?.digest !== before.digest : now?.revision?.number !== past.value.at(-1)?.number)
         void load()
     },
   )
@@ -64,9 +66,9 @@ export const useHistory = defineStore('history', () => {
    */
   const ready = computed(() => known.value !== Infinity || trouble.value !== '')
   const periods = computed((): readonly PolicyPeriod[] => {
-    const { live } = network
-    if (!live || !network.ready || !ready.value) return []
-    const since = live.revision ? readInstant(live.revision.createdAt)! : -Infinity
+    const current = live.answered
+    if (!current || !session.ready || !ready.value) return []
+    const since = current.revision ? readInstant(current.revision.createdAt)! : -Infinity
     const before = past.value
       .map(({ from, until, policy }): PolicyPeriod => ({
         from: from === null ? -Infinity : readInstant(from)!,
@@ -78,10 +80,10 @@ export const useHistory = defineStore('history', () => {
       )
     // What lies further back than was asked for is taken to have been as the first that is known.
     const first = before[0] ? [{ ...before[0], from: -Infinity }, ...before.slice(1)] : []
-    const now = { from: first.length > 0 ? since : -Infinity, until: Infinity, policy: live.policy }
-    if (!draft.value) return [...first, now]
-    const edited = network.draft!
-    const policy = { ...edited, overrides: overridesFor(edited, live.policy.overrides) }
+    const now = { from: first.length > 0 ? since : -Infinity, until: Infinity, policy: current.policy }
+    if (!showsDraft.value) return [...first, now]
+    const edited = draft.policy
+    const policy = { ...edited, overrides: overridesFor(edited, current.policy.overrides) }
     return [
       ...first,
       ...(minute.value > now.from ? [{ ...now, until: minute.value }] : []),
@@ -102,5 +104,5 @@ export const useHistory = defineStore('history', () => {
     return { ...revisions.get(number)!, overrides: period.policy.overrides }
   }
   const minute = computed(() => Math.floor(moment.now / 60) * 60)
-  return { periods, ready, known, trouble, draft, reach, load, wholeAt }
+  return { periods, ready, known, trouble, showsDraft, reach, load, wholeAt }
 })

@@ -4,7 +4,7 @@ import { proposalsOf } from '../../core/evidence/learn.ts'
 import { instantText } from '../../core/time/instant.ts'
 import type { LearnedAnswer } from '../../protocol/answers.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
-import { useNetwork } from './network.ts'
+import { useGateway } from './gateway.ts'
 
 /** How often what a watched device looked up is asked for, in milliseconds. */
 const EVERY = 2000
@@ -22,7 +22,7 @@ export interface Watched {
 
 /** Watching a device: when it began, when it ended, and what the device looked up in between. */
 export const useLearning = defineStore('learning', () => {
-  const network = useNetwork()
+  const gateway = useGateway()
   const watched = ref<Watched | null>(null)
   const names = shallowRef<readonly LearnedAnswer[] | null>(null)
   const trouble = ref('')
@@ -30,7 +30,7 @@ export const useLearning = defineStore('learning', () => {
   let timer: ReturnType<typeof setInterval> | undefined
   const now = () => Math.floor(Date.now() / 1000)
   // Look-ups are dated by the gateway's clock.
-  const theirs = (at: number) => instantText(at + (network.gateway?.ahead ?? 0))
+  const theirs = (at: number) => instantText(at + (gateway.answered?.ahead ?? 0))
 
   async function ask(): Promise<void> {
     const asked = watched.value

@@ -5,33 +5,35 @@ import { overridesFor } from '../../core/policy/overrides.ts'
 import { DAY } from '../../core/time/instant.ts'
 import { useDecided } from '../composables/useDecider.ts'
 import { useMoment } from './moment.ts'
-import { useNetwork } from './network.ts'
+import { useDraftPolicy } from './draft.ts'
+import { useGateway } from './gateway.ts'
+import { useLive } from './live.ts'
 
 /** What the draft would change: its edits, and the devices whose coming week differs. */
 export const useReview = defineStore('review', () => {
-  const [network, moment] = [useNetwork(), useMoment()]
+  const [draft, live, gateway, moment] = [useDraftPolicy(), useLive(), useGateway(), useMoment()]
   // Overrides count beside either policy, so both are compared with those that are in force.
   const proposed = computed(
     () =>
-      network.draft &&
-      network.live && {
-        ...network.draft,
-        overrides: overridesFor(network.draft, network.live.policy.overrides),
+      draft.answered &&
+      live.answered && {
+        ...draft.answered,
+        overrides: overridesFor(draft.answered, live.answered.policy.overrides),
       },
   )
   const entries = computed(() =>
-    network.live && network.draft ? entriesBetween(network.live.policy, network.draft) : [],
+    live.answered && draft.answered ? entriesBetween(live.answered.policy, draft.answered) : [],
   )
   const minute = computed(() => Math.floor(moment.now / 60) * 60)
   const changes = useDecided(() =>
     entries.value.length > 0 && proposed.value
       ? {
           kind: 'changes' as const,
-          before: network.live!.policy,
+          before: live.answer.policy,
           after: proposed.value,
           from: minute.value,
           until: minute.value + 7 * DAY,
-          seen: network.whereabouts,
+          seen: gateway.whereabouts,
         }
       : null,
   )

@@ -5,7 +5,7 @@ import { DAY, startOfDay } from '../../core/time/instant.ts'
 import { timeAxis } from '../text/time.ts'
 import { useBoard } from './board.ts'
 import { useMoment } from './moment.ts'
-import { useNetwork } from './network.ts'
+import { usePlace } from './place.ts'
 
 /** The shortest and longest range that the board shows, in seconds. */
 const SHORTEST = 3600
@@ -16,7 +16,7 @@ export type Sort = (typeof SORTS)[number]
 
 /** How the board is looked at: which range of time, in which order, and which devices. */
 export const useView = defineStore('view', () => {
-  const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+  const [place, board, moment] = [usePlace(), useBoard(), useMoment()]
   const span = ref<'day' | 'week'>('day')
   /** A range that was zoomed or panned to (seconds); `null` = the day or week of the needle. */
   const range = ref<{ from: number; until: number } | null>(null)
@@ -31,10 +31,10 @@ export const useView = defineStore('view', () => {
   const comparing = ref(false)
 
   const axis = computed(() => {
-    if (range.value) return timeAxis(range.value.from, range.value.until, network.zone)
+    if (range.value) return timeAxis(range.value.from, range.value.until, place.zone)
     return span.value === 'day'
       ? board.axis
-      : timeAxis(startOfDay(board.day, network.zone), startOfDay(board.day + 7, network.zone), network.zone)
+      : timeAxis(startOfDay(board.day, place.zone), startOfDay(board.day + 7, place.zone), place.zone)
   })
 
   /** Shows the day or the week of the needle. */

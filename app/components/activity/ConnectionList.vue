@@ -5,7 +5,9 @@ import type { Flow } from '../../../protocol/gateway.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { usePlace } from '../../stores/place.ts'
 import { secondWords } from '../../text/time.ts'
 import SelectField from '../shell/SelectField.vue'
 import { activityText } from '../../text/activity.ts'
@@ -15,7 +17,13 @@ import { activityText } from '../../text/activity.ts'
  * outcome and a part of where they went.
  */
 const props = defineProps<{ nameOf: (mac: string) => string; ruleName: (id: string | null) => string }>()
-const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+const [draft, place, gateway, board, moment] = [
+  useDraftPolicy(),
+  usePlace(),
+  useGateway(),
+  useBoard(),
+  useMoment(),
+]
 const SHOWN = 60
 const device = ref('')
 const OUTCOMES = [
@@ -28,13 +36,13 @@ const effect = ref<Flow['effect'] | ''>('')
 const text = ref('')
 
 const known = computed(
-  () => new Set(network.draft!.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac))),
+  () => new Set(draft.policy.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac))),
 )
 const macs = computed(() => new Set(board.rows.find(({ key }) => key === device.value)?.macs ?? []))
 const all = computed(() => {
   // By the gateway's clock.
-  const until = moment.at + (network.gateway?.ahead ?? 0)
-  return (network.evidence?.recent ?? []).filter((flow) => moment.isNow || readInstant(flow.at)! <= until)
+  const until = moment.at + (gateway.answered?.ahead ?? 0)
+  return (gateway.evidence?.recent ?? []).filter((flow) => moment.isNow || readInstant(flow.at)! <= until)
 })
 const found = computed(() =>
   all.value.filter(
@@ -49,7 +57,7 @@ const outcome = ({ effect, because }: Flow) => {
   if (effect === 'log') return activityText.loggedFor(props.ruleName(because))
   return activityText.passed
 }
-const time = (instant: string) => secondWords(readInstant(instant)!, moment.now, network.zone)
+const time = (instant: string) => secondWords(readInstant(instant)!, moment.now, place.zone)
 async function save() {
   const { connectionTable } = await import('../../../core/export/answer.ts')
   saveFile(

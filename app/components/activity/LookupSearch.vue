@@ -6,14 +6,15 @@ import type { LookupsAnswer } from '../../../protocol/answers.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { usePlace } from '../../stores/place.ts'
 import { whenWords } from '../../text/time.ts'
 import SelectField from '../shell/SelectField.vue'
 import { activityText } from '../../text/activity.ts'
 import MarkedText from '../shell/MarkedText.vue'
 
 /** What was looked up until the moment, searched; while the moment is now, what comes is added. */
-const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+const [place, gateway, board, moment] = [usePlace(), useGateway(), useBoard(), useMoment()]
 /** How often it is asked anew while the moment is now, in milliseconds. */
 const AGAIN = 5000
 const text = ref('')
@@ -27,7 +28,7 @@ const effect = ref<'' | 'block' | 'allow'>('')
 const runs = ref<readonly Lookup[] | null>(null)
 const more = ref(false)
 const trouble = ref('')
-const setting = computed(() => network.gateway?.status?.settings.lookups)
+const setting = computed(() => gateway.answered?.status?.settings.lookups)
 const macs = computed(() => board.rows.find(({ key }) => key === who.value)?.macs ?? [])
 const nameOf = computed(
   () => new Map(board.rows.flatMap((row) => row.macs.map((mac): [string, string] => [mac, row.name]))),
@@ -68,9 +69,9 @@ const headline = computed(() => {
       : activityText.noLookupsYet
   return moment.isNow
     ? activityText.lookupsNewestFirst
-    : activityText.lookupsUntil(whenWords(moment.at, moment.now, network.zone))
+    : activityText.lookupsUntil(whenWords(moment.at, moment.now, place.zone))
 })
-const when = (instant: string) => whenWords(readInstant(instant)!, moment.at, network.zone)
+const when = (instant: string) => whenWords(readInstant(instant)!, moment.at, place.zone)
 </script>
 
 <template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useNetwork } from '../../stores/network.ts'
+import { usePlace } from '../../stores/place.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
 import AccessBand from './AccessBand.vue'
 import { BESIDE, bandWords, differences, type Side } from '../../model/band.ts'
@@ -10,7 +10,7 @@ import { BESIDE, bandWords, differences, type Side } from '../../model/band.ts'
  * time.
  */
 const props = defineProps<{ name: string; sides: readonly [Side, Side]; width: number }>()
-const network = useNetwork()
+const place = usePlace()
 const track = computed(() => props.width - BESIDE)
 const scale = ({ from, until }: Side, instant: number) =>
   BESIDE + ((instant - from) / (until - from)) * track.value
@@ -22,7 +22,7 @@ const shades = computed(() => {
     width: Math.max(2, scale(one, until) - scale(one, from)),
   }))
 })
-const clock = (instant: number) => `${dateWords(instant, network.zone)} ${clockOf(instant, network.zone)}`
+const clock = (instant: number) => `${dateWords(instant, place.zone)} ${clockOf(instant, place.zone)}`
 </script>
 
 <template>

@@ -5,7 +5,7 @@ import type { Segment } from '../../../core/decision/timeline.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { usePlace } from '../../stores/place.ts'
 import { stateWord } from '../../text/standing.ts'
 import { clockOf, dateWords, whenWords } from '../../text/time.ts'
 import type { Line } from '../../model/board-lines.ts'
@@ -17,11 +17,11 @@ const props = defineProps<{
   lines: readonly Line[]
   segments: ReadonlyMap<string | undefined, readonly Segment[]>
 }>()
-const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+const [place, board, moment] = [usePlace(), useBoard(), useMoment()]
 const toast = useToast()
 const COLUMNS = ['device', 'group', 'state', 'by', 'since', 'until'] as const
 const by = ref<{ column: (typeof COLUMNS)[number]; down: boolean } | null>(null)
-const when = (at: number | null) => (at === null ? '' : whenWords(at, moment.at, network.zone))
+const when = (at: number | null) => (at === null ? '' : whenWords(at, moment.at, place.zone))
 const rows = computed(() =>
   props.lines.map(({ row, moment: standing }) => {
     const because = standing.because
@@ -107,10 +107,10 @@ const WAYS = [copy, () => window.print(), () => save('csv'), () => save('json'),
     <table>
       <caption>
         {{
-          dateWords(moment.at, network.zone)
+          dateWords(moment.at, place.zone)
         }},
         {{
-          clockOf(moment.at, network.zone)
+          clockOf(moment.at, place.zone)
         }}
       </caption>
       <thead>

@@ -14,7 +14,8 @@ import { wordsOf } from '../../composables/useApi.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { usePlace } from '../../stores/place.ts'
 import { lengthWords, whenWords } from '../../text/time.ts'
 import { passingWords, staysWords, verdictWords } from '../../text/standing.ts'
 import AccessBand from '../band/AccessBand.vue'
@@ -28,7 +29,13 @@ import { boardText } from '../../text/board.ts'
 const props = defineProps<{ person: Person; name: string }>()
 /** How far it can be asked, in seconds. */
 const LONGEST = 400 * DAY
-const [network, moment, history, board] = [useNetwork(), useMoment(), useHistory(), useBoard()]
+const [place, gateway, moment, history, board] = [
+  usePlace(),
+  useGateway(),
+  useMoment(),
+  useHistory(),
+  useBoard(),
+]
 const text = ref('')
 const policy = shallowRef<Policy | null>(null)
 const trouble = ref('')
@@ -59,7 +66,7 @@ const compiled = computed(() => policy.value && compiledOf(policy.value))
 /** Until when it is asked, as typed: nothing = for seven days. */
 const typed = ref('')
 const until = computed(() =>
-  typed.value.trim() === '' ? minute.value + 7 * DAY : readSpoken(typed.value, network.zone, moment.now),
+  typed.value.trim() === '' ? minute.value + 7 * DAY : readSpoken(typed.value, place.zone, moment.now),
 )
 const spanFault = computed(() => {
   if (until.value === null) return boardText.notATime(typed.value)
@@ -100,7 +107,7 @@ function destinationOf(service: Service | null): Destination | null {
 const isLocal = ({ address }: Destination) =>
   address !== null &&
   address.first === address.last &&
-  network.sightings.some((seen) => seen.addresses.some((text) => readAddress(text)?.first === address.first))
+  gateway.sightings.some((seen) => seen.addresses.some((text) => readAddress(text)?.first === address.first))
 const verdicts = computed(() => {
   if (!asked.value || !compiled.value || 'fault' in targets.value) return []
   const ready = compiled.value
@@ -141,14 +148,14 @@ const ofGroup = computed(() => {
       )
     return {
       label,
-      words: `${lead}. ${turn === Infinity ? staysWords(end.value, minute.value, network.zone) : boardText.itChanges(/^\d/.test(whenWords(turn, minute.value, network.zone)), whenWords(turn, minute.value, network.zone))}`,
+      words: `${lead}. ${turn === Infinity ? staysWords(end.value, minute.value, place.zone) : boardText.itChanges(/^\d/.test(whenWords(turn, minute.value, place.zone)), whenWords(turn, minute.value, place.zone))}`,
     }
   })
 })
 // What the gateway saw changes every second, the verdicts do not.
 const answers = computed(() => {
   return verdicts.value.map(({ label, destination, spans }) => {
-    const tries = (network.evidence?.recent ?? []).filter(
+    const tries = (gateway.evidence?.recent ?? []).filter(
       (flow) => props.person.macs.includes(flow.mac) && sameHost(flow.to, destination),
     )
     const [last] = tries
@@ -157,7 +164,7 @@ const answers = computed(() => {
     if (destination.host === null && destination.address === null) seen = ''
     else if (last)
       seen = boardText.lastAttempt(
-        lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.at)!),
+        lengthWords(moment.now + (gateway.answered?.ahead ?? 0) - readInstant(last.at)!),
         last.effect === 'block',
       )
     else seen = boardText.noRecentAttempt
@@ -167,7 +174,7 @@ const answers = computed(() => {
         ? boardText.yesLocalNetwork
         : verdictWords(spans, policy.value!, minute.value),
       seen,
-      times: passingWords(spans, network.zone),
+      times: passingWords(spans, place.zone),
       band: spans.map(({ from, until, effect }) => ({
         from,
         until,

@@ -3,7 +3,8 @@ import { computed, ref } from 'vue'
 import { isBlocked } from '../../../core/decision/standing.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useLive } from '../../stores/live.ts'
+import { usePlace } from '../../stores/place.ts'
 import { blockedWords, turnWords } from '../../text/standing.ts'
 import { clockOf, dateWords, weekdayWords } from '../../text/time.ts'
 import FirstSteps from './FirstSteps.vue'
@@ -11,7 +12,7 @@ import NextChanges from './NextChanges.vue'
 import { boardText } from '../../text/board.ts'
 
 const open = ref(false)
-const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+const [live, place, board, moment] = [useLive(), usePlace(), useBoard(), useMoment()]
 const when = computed(() => {
   if (moment.isNow) return boardText.rightNow
   const days = board.day - board.today
@@ -19,15 +20,15 @@ const when = computed(() => {
   if (days === 0) day = boardText.today
   else if (days === 1) day = boardText.tomorrow
   else if (days === -1) day = boardText.yesterday
-  else if (Math.abs(days) < 7) day = boardText.on(weekdayWords(moment.at, network.zone))
-  else day = boardText.on(dateWords(moment.at, network.zone))
-  return boardText.dayAt(day, clockOf(moment.at, network.zone))
+  else if (Math.abs(days) < 7) day = boardText.on(weekdayWords(moment.at, place.zone))
+  else day = boardText.on(dateWords(moment.at, place.zone))
+  return boardText.dayAt(day, clockOf(moment.at, place.zone))
 })
 const blocked = computed(() => board.moments.filter(({ state }) => isBlocked(state)).length)
 const coming = computed(() => board.course?.turns.filter(({ at }) => at > moment.at) ?? null)
 const next = computed(() => {
   if (!coming.value) return ''
-  if (coming.value[0]) return turnWords(coming.value[0], moment.at, network.zone)
+  if (coming.value[0]) return turnWords(coming.value[0], moment.at, place.zone)
   return boardText.nothingChanges
 })
 </script>
@@ -36,7 +37,7 @@ const next = computed(() => {
   <h1>
     {{ when }}, <b>{{ blockedWords(blocked) }}</b>.
   </h1>
-  <template v-if="network.live!.revision">
+  <template v-if="live.answer.revision">
     <p class="soft next">
       {{ next }}
       <UButton v-if="coming && coming.length > 1" size="xs" :aria-expanded="open" @click="open = !open">{{

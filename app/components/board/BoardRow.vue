@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { isBlocked } from '../../../core/decision/standing.ts'
 import type { Segment } from '../../../core/decision/timeline.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { usePlace } from '../../stores/place.ts'
 import { stateWord } from '../../text/standing.ts'
 import { useView } from '../../stores/view.ts'
 import { clockOf, whenWords } from '../../text/time.ts'
@@ -22,13 +22,13 @@ defineEmits<{
   point: [line: Line, event: MouseEvent]
   walk: [line: Line, by: number]
 }>()
-const [network, moment, view] = [useNetwork(), useMoment(), useView()]
-const words = computed(() => bandWords(props.segments, (instant) => clockOf(instant, network.zone)))
+const [place, moment, view] = [usePlace(), useMoment(), useView()]
+const words = computed(() => bandWords(props.segments, (instant) => clockOf(instant, place.zone)))
 /** The weekday in three letters: the column is narrow. */
 const until = computed(() =>
   props.line.moment.until === null
     ? ''
-    : whenWords(props.line.moment.until, moment.at, network.zone)
+    : whenWords(props.line.moment.until, moment.at, place.zone)
         .replace(/^([A-Z][a-z]{2})[a-z]+day /, '$1 ')
         .replace(/^(Sun|Mon|Fri)day /, '$1 '),
 )

@@ -97,12 +97,16 @@ function showAs(what: 'bands' | 'table' | 'comparison') {
       </UFieldGroup>
     </span>
     <UFieldGroup
-      v-if="review.entries.length > 0 || history.draft"
+      v-if="review.entries.length > 0 || history.showsDraft"
       role="group"
       :aria-label="boardText.whichPolicy"
     >
-      <UButton :aria-pressed="!history.draft" @click="history.draft = false">{{ boardText.live }}</UButton>
-      <UButton :aria-pressed="history.draft" @click="history.draft = true">{{ boardText.draft }}</UButton>
+      <UButton :aria-pressed="!history.showsDraft" @click="history.showsDraft = false">{{
+        boardText.live
+      }}</UButton>
+      <UButton :aria-pressed="history.showsDraft" @click="history.showsDraft = true">{{
+        boardText.draft
+      }}</UButton>
     </UFieldGroup>
     <span v-if="narrowed" class="soft" role="status"
       >{{ boardText.shownOfAll(shown, all) }}

@@ -8,7 +8,7 @@ import { useWidth } from '../../composables/useWidth.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { usePlace } from '../../stores/place.ts'
 import { useView } from '../../stores/view.ts'
 import { stateWord } from '../../text/standing.ts'
 import { clockOf, dateWords, dayAxis } from '../../text/time.ts'
@@ -25,13 +25,7 @@ import MarkedText from '../shell/MarkedText.vue'
  * `lines` are those that the board would show, `first` the device to begin with.
  */
 const props = defineProps<{ lines: readonly Line[]; first: string | null }>()
-const [network, board, history, moment, view] = [
-  useNetwork(),
-  useBoard(),
-  useHistory(),
-  useMoment(),
-  useView(),
-]
+const [place, board, history, moment, view] = [usePlace(), useBoard(), useHistory(), useMoment(), useView()]
 const frame = ref<HTMLElement | null>(null)
 const width = useWidth(frame)
 const WHAT = [
@@ -41,13 +35,13 @@ const WHAT = [
 const what = ref<'moments' | 'devices'>('moments')
 const text = ref('')
 const typed = computed(() =>
-  text.value.trim() === '' ? moment.at + DAY : readSpoken(text.value, network.zone, moment.now),
+  text.value.trim() === '' ? moment.at + DAY : readSpoken(text.value, place.zone, moment.now),
 )
 const other = ref(moment.at + DAY)
 // What cannot be read leaves what was compared before.
 watch(typed, (at) => at !== null && (other.value = at))
-const when = (at: number) => `${dateWords(at, network.zone)}, ${clockOf(at, network.zone)}`
-const days = computed(() => [board.axis, dayAxis(dayAt(other.value, network.zone), network.zone)] as const)
+const when = (at: number) => `${dateWords(at, place.zone)}, ${clockOf(at, place.zone)}`
+const days = computed(() => [board.axis, dayAxis(dayAt(other.value, place.zone), place.zone)] as const)
 watch(
   () => days.value[1].from,
   (from) => void history.reach(from),
@@ -128,7 +122,7 @@ const pair = computed((): [Side, Side] => [sideOf(keys.value[0]), sideOf(keys.va
 const apart = computed(() => differences(pair.value[0].stretches, pair.value[1].stretches))
 const long = computed(() => view.axis.until - view.axis.from > DAY + 7200)
 const clock = (at: number) =>
-  long.value ? `${dateWords(at, network.zone)} ${clockOf(at, network.zone)}` : clockOf(at, network.zone)
+  long.value ? `${dateWords(at, place.zone)} ${clockOf(at, place.zone)}` : clockOf(at, place.zone)
 const said = computed(() => {
   if (what.value === 'moments') {
     if (differing.value.length === 0) return boardText.allTheSame(when(other.value))

@@ -3,7 +3,9 @@ import { computed } from 'vue'
 import { readInstant } from '../../../core/time/instant.ts'
 import { NOTHING, plus } from '../../../protocol/gateway.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { usePlace } from '../../stores/place.ts'
+import { useSession } from '../../stores/session.ts'
 import { trafficWords } from '../../text/gateway.ts'
 import { clockOf, lengthWords } from '../../text/time.ts'
 import { boardText } from '../../text/board.ts'
@@ -11,9 +13,9 @@ import MarkedText from '../shell/MarkedText.vue'
 
 /** What the gateway counted for the addresses of a device. */
 const props = defineProps<{ macs: readonly string[] }>()
-const [network, moment] = [useNetwork(), useMoment()]
-network.readEvidence()
-const counts = computed(() => network.evidence?.devices.filter(({ mac }) => props.macs.includes(mac)) ?? [])
+const [place, gateway, session, moment] = [usePlace(), useGateway(), useSession(), useMoment()]
+session.readEvidence()
+const counts = computed(() => gateway.evidence?.devices.filter(({ mac }) => props.macs.includes(mac)) ?? [])
 const passed = computed(() => counts.value.reduce((sum, count) => plus(sum, count.passed), NOTHING))
 const dropped = computed(() => counts.value.reduce((sum, count) => plus(sum, count.dropped), NOTHING))
 const last = computed(
@@ -21,17 +23,17 @@ const last = computed(
 )
 // The gateway's clock may be ahead of ours: what it saw is dated by its own.
 const ago = computed(() =>
-  last.value ? lengthWords(moment.now + (network.gateway?.ahead ?? 0) - readInstant(last.value.at)!) : '',
+  last.value ? lengthWords(moment.now + (gateway.answered?.ahead ?? 0) - readInstant(last.value.at)!) : '',
 )
 const since = computed(() =>
-  network.evidence?.since ? clockOf(readInstant(network.evidence.since)!, network.zone) : '',
+  gateway.evidence?.since ? clockOf(readInstant(gateway.evidence.since)!, place.zone) : '',
 )
 </script>
 
 <template>
   <p class="evidence" data-testid="evidence">
-    <template v-if="network.gateway?.state === 'away'">{{ boardText.activityUnknown }}</template>
-    <template v-else-if="!network.evidence">{{ boardText.loadingActivity }}</template>
+    <template v-if="gateway.answered?.state === 'away'">{{ boardText.activityUnknown }}</template>
+    <template v-else-if="!gateway.evidence">{{ boardText.loadingActivity }}</template>
     <template v-else-if="passed.packets + dropped.packets === 0">{{ boardText.sawNothing(since) }}</template>
     <template v-else>
       <MarkedText v-if="last" v-slot="{ words }" :text="boardText.lastDrop(ago, last.to)"

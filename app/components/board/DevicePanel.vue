@@ -7,7 +7,9 @@ import { useDecided } from '../../composables/useDecider.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { usePlace } from '../../stores/place.ts'
 import { adapterWords } from '../../text/device.ts'
 import { standingSentence } from '../../text/standing.ts'
 import { clockOf, dayAxis, weekdayWords } from '../../text/time.ts'
@@ -25,7 +27,14 @@ import { boardText } from '../../text/board.ts'
 /** The answer about one device at the moment, what leads to it, and what one can do. */
 const props = defineProps<{ row: Row; standing: StateAt; today: readonly Segment[] }>()
 defineEmits<{ close: [] }>()
-const [network, board, moment, history] = [useNetwork(), useBoard(), useMoment(), useHistory()]
+const [draft, place, gateway, board, moment, history] = [
+  useDraftPolicy(),
+  usePlace(),
+  useGateway(),
+  useBoard(),
+  useMoment(),
+  useHistory(),
+]
 const person = computed(() => ({
   device: props.row.subject.device ?? props.row.key,
   macs: [...props.row.macs],
@@ -33,7 +42,7 @@ const person = computed(() => ({
 }))
 const subject = computed(() => subjectOf(board.compiled!, person.value))
 const sentence = computed(() => standingSentence(props.standing, board.policy, moment.at))
-const tomorrow = computed(() => dayAxis(board.day + 1, network.zone))
+const tomorrow = computed(() => dayAxis(board.day + 1, place.zone))
 const later = useDecided(() => ({
   kind: 'periods' as const,
   periods: history.periods,
@@ -50,19 +59,18 @@ const week = useDecided(() => ({
 }))
 const adapters = computed(
   () =>
-    network.draft!.devices.find(({ id }) => id === props.row.key)?.adapters ??
+    draft.policy.devices.find(({ id }) => id === props.row.key)?.adapters ??
     props.row.macs.map((mac) => ({ mac, medium: 'other' as const })),
 )
 const brackets = computed(() => overridesOf(history.periods, props.row.subject))
 const days = computed(() => [
   {
-    name:
-      board.day === board.today ? boardText.today : weekdayWords(board.axis.from, network.zone).slice(0, 3),
+    name: board.day === board.today ? boardText.today : weekdayWords(board.axis.from, place.zone).slice(0, 3),
     axis: board.axis,
     segments: props.today,
   },
   {
-    name: weekdayWords(tomorrow.value.from, network.zone).slice(0, 3),
+    name: weekdayWords(tomorrow.value.from, place.zone).slice(0, 3),
     axis: tomorrow.value,
     segments: later.value?.[0]?.segments ?? [],
   },
@@ -74,7 +82,7 @@ const whom = computed(() =>
     ? { devices: [props.row.subject.device], groups: [] }
     : { devices: [], groups: [], macs: [...props.row.macs] },
 )
-const own = computed(() => network.isYours(props.row.macs))
+const own = computed(() => gateway.isYours(props.row.macs))
 const needle = computed(() => ((moment.at - board.axis.from) / (board.axis.until - board.axis.from)) * 200)
 </script>
 
@@ -103,7 +111,7 @@ const needle = computed(() => ((moment.at - board.axis.from) / (board.axis.until
           :width="200"
           :height="17"
           :brackets="brackets"
-          :label="bandWords(day.segments, (at) => clockOf(at, network.zone))"
+          :label="bandWords(day.segments, (at) => clockOf(at, place.zone))"
         />
         <i v-if="index === 0" :style="{ left: `${needle + 46}px` }" />
       </div>

@@ -4,7 +4,7 @@ import type { Subject } from '../../../core/decision/subject.ts'
 import { traceAt, type TraceStep } from '../../../core/decision/trace.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { usePlace } from '../../stores/place.ts'
 import { whatWords } from '../../text/rule.ts'
 import { whenWords } from '../../text/time.ts'
 import { addressOf } from '../../composables/useOpened.ts'
@@ -12,7 +12,7 @@ import { boardText } from '../../text/board.ts'
 
 /** Every rule and override that includes the device, in order, with its part at the moment. */
 const props = defineProps<{ subject: Subject }>()
-const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+const [place, board, moment] = [usePlace(), useBoard(), useMoment()]
 const policy = computed(() => board.policy)
 const steps = computed(() =>
   traceAt(board.compiled!, props.subject, moment.at).map((step) => {
@@ -32,7 +32,7 @@ function partWords(step: TraceStep): string {
   if (step.part === 'rests')
     return step.next === null
       ? boardText.notInTheComingWeek
-      : boardText.from(whenWords(step.next, moment.at, network.zone))
+      : boardText.from(whenWords(step.next, moment.at, place.zone))
   const rule = policy.value.rules.find(({ id }) => id === step.id)
   const what = rule ? whatWords(rule.what, policy.value) : boardText.theInternet
   if (step.part === 'behind') return boardText.wouldBlockNext(step.effect === 'block', what)

@@ -1,42 +1,44 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { useLive } from '../../stores/live.ts'
+import { usePlace } from '../../stores/place.ts'
 import { clockTroubles } from '../../text/gateway.ts'
 import { boardText } from '../../text/board.ts'
 
 /** The way in where nothing is set up yet: each step is ticked by what is there. */
-const network = useNetwork()
-const draft = computed(() => network.draft!)
+const [draft, live, place, gateway] = [useDraftPolicy(), useLive(), usePlace(), useGateway()]
 const steps = computed(() => [
   {
     done:
-      network.gateway?.status != null &&
-      network.gateway.state !== 'away' &&
-      clockTroubles(network.gateway, network.zone).length === 0,
+      gateway.answered?.status != null &&
+      gateway.answered.state !== 'away' &&
+      clockTroubles(gateway.answered, place.zone).length === 0,
     to: '/settings',
     name: boardText.checkClock,
     words: boardText.checkClockWhy,
   },
   {
-    done: draft.value.devices.length > 0,
+    done: draft.policy.devices.length > 0,
     to: '/devices',
     name: boardText.nameYourDevices,
     words: boardText.nameYourDevicesWhy,
   },
   {
-    done: draft.value.schedules.length > 0,
+    done: draft.policy.schedules.length > 0,
     to: '/schedules?new',
     name: boardText.drawASchedule,
     words: boardText.drawAScheduleWhy,
   },
   {
-    done: draft.value.rules.length > 0,
+    done: draft.policy.rules.length > 0,
     to: '/rules?new',
     name: boardText.createARule,
     words: boardText.createARuleWhy,
   },
   {
-    done: network.live!.revision !== null,
+    done: live.answer.revision !== null,
     to: '/review',
     name: boardText.applyAndCheck,
     words: boardText.applyAndCheckWhy,

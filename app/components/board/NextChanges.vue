@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { dayAt } from '../../../core/time/instant.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { usePlace } from '../../stores/place.ts'
 import { listWords } from '../../text/count.ts'
 import { clockOf, lengthWords, weekdayWords } from '../../text/time.ts'
 import type { StateChange } from '../../model/state-changes.ts'
@@ -14,7 +14,7 @@ import { boardText } from '../../text/board.ts'
  * at now.
  */
 const props = defineProps<{ turns: readonly StateChange[] }>()
-const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+const [place, board, moment] = [usePlace(), useBoard(), useMoment()]
 const COUNT = 5
 const said = computed(() =>
   props.turns.slice(0, COUNT).map(({ at, blocked, back }) => ({
@@ -41,10 +41,8 @@ function partWords(list: readonly number[], words: (names: string, count: number
     <li v-for="turn in said" :key="turn.at">
       <b
         >{{
-          dayAt(turn.at, network.zone) === board.day
-            ? ''
-            : `${weekdayWords(turn.at, network.zone).slice(0, 3)} `
-        }}{{ clockOf(turn.at, network.zone) }}</b
+          dayAt(turn.at, place.zone) === board.day ? '' : `${weekdayWords(turn.at, place.zone).slice(0, 3)} `
+        }}{{ clockOf(turn.at, place.zone) }}</b
       >
       {{ turn.words
       }}<span v-if="moment.isNow" class="soft">{{

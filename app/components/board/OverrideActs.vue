@@ -5,7 +5,8 @@ import { readSpoken } from '../../../core/time/spoken.ts'
 import type { Effect } from '../../../core/policy/types.ts'
 import { useOverride, type Whom } from '../../composables/useOverride.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useLive } from '../../stores/live.ts'
+import { usePlace } from '../../stores/place.ts'
 import { lengthWords, whenWords } from '../../text/time.ts'
 import SelectField from '../shell/SelectField.vue'
 import { boardText } from '../../text/board.ts'
@@ -22,13 +23,13 @@ const props = withDefaults(
   }>(),
   { next: null, own: false },
 )
-const [network, moment] = [useNetwork(), useMoment()]
+const [live, place, moment] = [useLive(), usePlace(), useMoment()]
 const { busy, make, move, lift } = useOverride()
 const asking = ref(false)
 const same = (a: readonly string[], b: readonly string[]) =>
   a.length === b.length && a.every((one) => b.includes(one))
 const running = computed(() =>
-  network.live!.policy.overrides.find(
+  live.answer.policy.overrides.find(
     ({ who, from, until }) =>
       same(who.devices, props.who.devices) &&
       same(who.groups, props.who.groups) &&
@@ -44,7 +45,7 @@ const MINUTES = [15, 30, 60, 120, 240, 480, 1440]
 const length = ref<number | 'next' | 'time' | 'lifted'>(30)
 const text = ref('')
 const typed = computed(() => {
-  const at = readSpoken(text.value, network.zone, moment.now)
+  const at = readSpoken(text.value, place.zone, moment.now)
   return at !== null && at > moment.now ? at : null
 })
 const words = computed(() => {
@@ -52,13 +53,13 @@ const words = computed(() => {
   if (length.value === 'next') return boardText.untilTheNextChange
   if (length.value === 'lifted') return boardText.untilEnded
   if (typed.value === null) return boardText.untilTyped
-  return boardText.until(whenWords(typed.value, moment.now, network.zone))
+  return boardText.until(whenWords(typed.value, moment.now, place.zone))
 })
 /** Where one looks at a time to come, an act begins then, unless one says now. */
 const now = ref(false)
 const later = computed(() => (!now.value && moment.at > moment.now + 60 ? moment.at : null))
 const start = computed(() =>
-  later.value === null ? '' : boardText.fromWhen(whenWords(later.value, moment.now, network.zone)),
+  later.value === null ? '' : boardText.fromWhen(whenWords(later.value, moment.now, place.zone)),
 )
 const isPast = computed(() => moment.at < moment.now - 60)
 const blocked = computed(() => busy.value || (length.value === 'time' && typed.value === null))
@@ -112,7 +113,7 @@ function moveEnd(minutes: number | null) {
     until,
     until === null
       ? boardText.overrideStays
-      : boardText.theOverrideEnds(whenWords(until, moment.now, network.zone)),
+      : boardText.theOverrideEnds(whenWords(until, moment.now, place.zone)),
   )
 }
 </script>
@@ -145,7 +146,7 @@ function moveEnd(minutes: number | null) {
       <UCheckbox
         v-if="moment.at > moment.now + 60"
         v-model="now"
-        :label="boardText.nowNotFrom(whenWords(moment.at, moment.now, network.zone))"
+        :label="boardText.nowNotFrom(whenWords(moment.at, moment.now, place.zone))"
       />
       <span v-else-if="isPast" class="soft">{{ boardText.takesEffectNow }}</span>
       <UInput

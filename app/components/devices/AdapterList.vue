@@ -4,7 +4,8 @@ import { macFault, mayChange, readMac } from '../../../core/destination/mac.ts'
 import type { Adapter, Medium } from '../../../core/policy/types.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { usePlace } from '../../stores/place.ts'
 import { MEDIUM_CHOICES } from '../../text/device.ts'
 import { dayWords, lengthWords } from '../../text/time.ts'
 import SelectField from '../shell/SelectField.vue'
@@ -12,7 +13,7 @@ import { devicesText } from '../../text/devices.ts'
 
 /** The adapters of a device with what was seen of each; further addresses are typed in any usual notation. */
 const adapters = defineModel<readonly Adapter[]>({ required: true })
-const [network, moment] = [useNetwork(), useMoment()]
+const [place, gateway, moment] = [usePlace(), useGateway(), useMoment()]
 const text = ref('')
 const fault = computed(() => {
   if (text.value.trim() === '') return ''
@@ -22,16 +23,16 @@ const fault = computed(() => {
   return macFault(mac) ?? ''
 })
 const seen = computed(() =>
-  adapters.value.map(({ mac }) => network.sightings.find((sighting) => sighting.mac === mac)),
+  adapters.value.map(({ mac }) => gateway.sightings.find((sighting) => sighting.mac === mac)),
 )
-const day = (text: string) => dayWords(readInstant(text)!, moment.now, network.zone)
+const day = (text: string) => dayWords(readInstant(text)!, moment.now, place.zone)
 
 function add() {
   const mac = readMac(text.value)
   if (mac === null || fault.value !== '') return
   adapters.value = [
     ...adapters.value,
-    { mac, medium: network.sightings.find((sighting) => sighting.mac === mac)?.medium ?? 'wifi' },
+    { mac, medium: gateway.sightings.find((sighting) => sighting.mac === mac)?.medium ?? 'wifi' },
   ]
   text.value = ''
 }

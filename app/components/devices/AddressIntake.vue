@@ -3,7 +3,7 @@ import { computed, ref, watch } from 'vue'
 import type { Intake } from '../../../core/import/intake.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useIntake } from '../../composables/useIntake.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
 import { fieldWords } from '../../text/change.ts'
 import { mediumWord } from '../../text/device.ts'
 import { suggestedName } from '../../model/unknown-devices.ts'
@@ -13,7 +13,7 @@ import MarkedText from '../shell/MarkedText.vue'
 
 /** Takes addresses in from whatever is pasted or dropped; nothing counts before what it would do was seen. */
 const emit = defineEmits<{ done: [] }>()
-const network = useNetwork()
+const draft = useDraftPolicy()
 const { summary, progress, trouble, read } = useIntake()
 const { busy, trouble: refused, tell, putDevices } = useDraft()
 
@@ -27,7 +27,7 @@ const more = computed(
     Object.values(summary.value?.counts ?? {}).reduce((sum, count) => sum + count, 0) - listed.value.length,
 )
 const useful = (item: Intake) => item.act === 'add' || item.act === 'extend' || item.act === 'update'
-watch(text, (value) => read(value.trim() === '' ? null : { source: value, draft: network.draft! }))
+watch(text, (value) => read(value.trim() === '' ? null : { source: value, draft: draft.policy }))
 watch(summary, () => {
   // A host name makes a suggestion; what a list or a device is called stays as it is.
   names.value = listed.value.map(({ device, groups, id }) =>
@@ -70,9 +70,9 @@ function actWords({ act, devices, fields }: Intake): string {
 function drop(event: DragEvent) {
   over.value = false
   const file = event.dataTransfer?.files[0]
-  if (file) read({ source: file, draft: network.draft! })
+  if (file) read({ source: file, draft: draft.policy })
 }
-const open = (file: File) => read({ source: file, draft: network.draft! })
+const open = (file: File) => read({ source: file, draft: draft.policy })
 async function keep() {
   const made = await putDevices(
     chosen.value.map(({ item: { id, device, groups }, name }) => ({

@@ -4,7 +4,8 @@ import { versionTag } from '../../../core/policy/canonical.ts'
 import type { RuleEdits } from '../../../protocol/edits.ts'
 import type { Device, Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useLive } from '../../stores/live.ts'
 import { KIND_CHOICES, kindWord } from '../../text/device.ts'
 import OverrideActs from '../board/OverrideActs.vue'
 import { devicesText } from '../../text/devices.ts'
@@ -14,7 +15,7 @@ import { devicesText } from '../../text/devices.ts'
  */
 const props = defineProps<{ chosen: readonly Device[] }>()
 const emit = defineEmits<{ none: [] }>()
-const network = useNetwork()
+const [draft, live] = [useDraftPolicy(), useLive()]
 const { busy, trouble, tell, send, putDevices } = useDraft()
 const count = () =>
   props.chosen.length === 1 ? props.chosen[0]!.name : devicesText.deviceCount(props.chosen.length)
@@ -33,8 +34,8 @@ async function change(
   if (made) tell(words(count(), props.chosen.length), made.step)
 }
 const groupsOf = ({ id }: Device) =>
-  network.draft!.groups.filter(({ members }) => members.includes(id)).map((group) => group.id)
-const nameOf = (group: string) => network.draft!.groups.find(({ id }) => id === group)?.name ?? group
+  draft.policy.groups.filter(({ members }) => members.includes(id)).map((group) => group.id)
+const nameOf = (group: string) => draft.policy.groups.find(({ id }) => id === group)?.name ?? group
 const put = (group: string) =>
   change(
     (who, some) => devicesText.nowIn(who, some, nameOf(group)),
@@ -53,8 +54,8 @@ const rules = computed(() => [
       to: `/rules?new=${encodeURIComponent(`devices:${props.chosen.map(({ id }) => id).join(',')}`)}`,
     },
   ],
-  network
-    .draft!.rules.filter(({ who }) => !who.everyone)
+  draft.policy.rules
+    .filter(({ who }) => !who.everyone)
     .map((rule) => ({ label: rule.name, onSelect: () => addTo(rule) })),
 ])
 async function addTo({ id, ...rule }: Rule) {
@@ -70,10 +71,10 @@ async function addTo({ id, ...rule }: Rule) {
 }
 /** An override names what is live; a device that is in the draft only is not yet. */
 const quick = ref(false)
-const live = computed(() =>
+const inForce = computed(() =>
   props.chosen
     .map(({ id }) => id)
-    .filter((id) => network.live!.policy.devices.some((device) => device.id === id)),
+    .filter((id) => live.answer.policy.devices.some((device) => device.id === id)),
 )
 async function takeOut() {
   const [words, amount] = [count(), props.chosen.length]
@@ -90,12 +91,12 @@ async function putIntoNew() {
   newGroup.value = null
 }
 const toGroups = computed(() => [
-  ...network.draft!.groups.map(({ id, name }) => ({ label: name, onSelect: () => put(id) })),
+  ...draft.policy.groups.map(({ id, name }) => ({ label: name, onSelect: () => put(id) })),
   { label: devicesText.newGroupEntry, onSelect: () => (newGroup.value = '') },
 ])
 const fromGroups = computed(() =>
-  network
-    .draft!.groups.filter(({ members }) => props.chosen.some(({ id }) => members.includes(id)))
+  draft.policy.groups
+    .filter(({ members }) => props.chosen.some(({ id }) => members.includes(id)))
     .map(({ id, name }) => ({ label: name, onSelect: () => leave(id) })),
 )
 const kinds = computed(() =>
@@ -158,9 +159,9 @@ const kinds = computed(() =>
     >
     <UButton :disabled="busy" @click="takeOut">{{ devicesText.deleteChosen }}</UButton>
     <UButton class="none" @click="emit('none')">{{ devicesText.clearSelection }}</UButton>
-    <OverrideActs v-if="quick" :who="{ devices: live, groups: [] }" :name="count()" class="quick" />
-    <p v-if="quick && live.length < chosen.length" class="soft quick">
-      {{ devicesText.onlyInDraft(chosen.length - live.length) }}
+    <OverrideActs v-if="quick" :who="{ devices: inForce, groups: [] }" :name="count()" class="quick" />
+    <p v-if="quick && inForce.length < chosen.length" class="soft quick">
+      {{ devicesText.onlyInDraft(chosen.length - inForce.length) }}
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </div>

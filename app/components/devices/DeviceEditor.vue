@@ -4,7 +4,8 @@ import type { AdapterFinding } from '../../../core/findings/adapters.ts'
 import type { Device } from '../../../core/policy/types.ts'
 import { deviceForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useGateway } from '../../stores/gateway.ts'
 import { findingWords, KIND_CHOICES } from '../../text/device.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import InUse from '../shell/InUse.vue'
@@ -18,7 +19,7 @@ const props = withDefaults(
   { device: undefined, yours: false, findings: () => [] },
 )
 const emit = defineEmits<{ done: [] }>()
-const network = useNetwork()
+const [draft, gateway] = [useDraftPolicy(), useGateway()]
 const { busy, trouble, refuse, inUse, putDevices, remove, tell } = useDraft()
 /** The device as it was when the editor opened: another window may change it meanwhile. */
 const was = props.device
@@ -30,12 +31,12 @@ const { id: _id, ...begin }: Omit<Device, 'id'> & { id?: string } = was ?? {
   note: '',
 }
 const form = ref<Omit<Device, 'id'>>(begin)
-const groupsBefore = network
-  .draft!.groups.filter((group) => was && group.members.includes(was.id))
+const groupsBefore = draft.policy.groups
+  .filter((group) => was && group.members.includes(was.id))
   .map((group) => group.id)
 const member = ref([...groupsBefore])
 const movedGroups = computed(() => member.value.toSorted().join('\n') !== groupsBefore.toSorted().join('\n'))
-const others = computed(() => network.draft!.devices.filter(({ id }) => id !== was?.id))
+const others = computed(() => draft.policy.devices.filter(({ id }) => id !== was?.id))
 
 async function keep() {
   if (
@@ -53,10 +54,10 @@ async function takeOut(instead?: string | null) {
  */
 async function mend(finding: AdapterFinding) {
   if (finding.kind === 'second-adapter') {
-    const medium = network.sightings.find(({ mac }) => mac === finding.mac)?.medium ?? 'other'
+    const medium = gateway.sightings.find(({ mac }) => mac === finding.mac)?.medium ?? 'other'
     form.value = { ...form.value, adapters: [...form.value.adapters, { mac: finding.mac, medium }] }
   } else if (finding.kind === 'one-machine') {
-    const other = network.draft!.devices.find(({ id }) => id === finding.other)!
+    const other = draft.policy.devices.find(({ id }) => id === finding.other)!
     const made = await putDevices(
       [
         {
@@ -87,7 +88,7 @@ const mended = (finding: AdapterFinding) =>
   >
     <ul v-if="findings.length > 0" class="findings" :aria-label="devicesText.warnings">
       <li v-for="(finding, index) in findings" :key="index">
-        {{ findingWords(finding, network.draft!).full }}
+        {{ findingWords(finding, draft.policy).full }}
         <template v-if="mended(finding)">{{ devicesText.addedBelow }}</template>
         <UButton v-else-if="finding.kind !== 'wifi-missing'" :disabled="busy" @click="mend(finding)">{{
           finding.kind === 'second-adapter' ? devicesText.addItHere : devicesText.mergeThemIntoOneDevice
@@ -105,11 +106,11 @@ const mended = (finding: AdapterFinding) =>
     /></UFormField>
     <AdapterList v-model="form.adapters" />
     <UCheckboxGroup
-      v-if="network.draft!.groups.length > 0"
+      v-if="draft.policy.groups.length > 0"
       v-model="member"
       :legend="devicesText.groups"
       orientation="horizontal"
-      :items="network.draft!.groups.map((group) => ({ value: group.id, label: group.name }))"
+      :items="draft.policy.groups.map((group) => ({ value: group.id, label: group.name }))"
       class="groups"
     />
     <div class="shield">

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { isBlocked } from '../../../core/decision/standing.ts'
 import { useFindings } from '../../stores/findings.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
 import { adapterWords, findingWords } from '../../text/device.ts'
 import { policyFindingBrief } from '../../text/finding.ts'
 import { stateWord } from '../../text/standing.ts'
@@ -16,11 +16,11 @@ import { devicesText } from '../../text/devices.ts'
 
 /** One line of the list of devices; it can be dragged onto a group. */
 const props = defineProps<{ row: DeviceRow; open: boolean }>()
-const [network, moment, findings] = [useNetwork(), useMoment(), useFindings()]
+const [draft, moment, findings] = [useDraftPolicy(), useMoment(), useFindings()]
 const briefs = computed(() => [
-  ...props.row.findings.map((finding) => findingWords(finding, network.draft!).brief),
+  ...props.row.findings.map((finding) => findingWords(finding, draft.policy).brief),
   ...(findings.about.get(`device:${props.row.device.id}`) ?? []).map((finding) =>
-    policyFindingBrief(finding, network.draft!),
+    policyFindingBrief(finding, draft.policy),
   ),
 ])
 const there = computed(() => {

@@ -4,7 +4,8 @@ import { decides, timesWithin } from '../../../core/decision/candidate.ts'
 import type { Group, Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useLive } from '../../stores/live.ts'
 import OverrideActs from '../board/OverrideActs.vue'
 import InUse from '../shell/InUse.vue'
 import { DRAGGED } from '../../model/unknown-devices.ts'
@@ -16,7 +17,7 @@ import { devicesText } from '../../text/devices.ts'
  */
 /** `asked` names a group whose override is asked for from elsewhere. */
 const props = defineProps<{ asked: string | null }>()
-const [network, moment] = [useNetwork(), useMoment()]
+const [draft, live, moment] = [useDraftPolicy(), useLive(), useMoment()]
 const { busy, trouble, inUse, put, remove } = useDraft()
 /** How many members of a group are shown until one asks for all. */
 const FOLDED = 8
@@ -29,18 +30,18 @@ watch(
   { immediate: true },
 )
 /** An override names what is live; a group that is in the draft only is not yet. */
-const isLive = ({ id }: Group) => network.live!.policy.groups.some((group) => group.id === id)
+const isLive = ({ id }: Group) => live.answer.policy.groups.some((group) => group.id === id)
 const over = ref<string | null>(null)
 const name = ref('')
 const renamed = ref<{ id: string; name: string } | null>(null)
 const second = computed(() => Math.floor(moment.at / 60) * 60)
-const times = computed(() => timesWithin(network.draft!, second.value, second.value + 1))
+const times = computed(() => timesWithin(draft.policy, second.value, second.value + 1))
 const shelves = computed(() =>
-  network.draft!.groups.map((group) => ({
+  draft.policy.groups.map((group) => ({
     group,
-    members: network.draft!.devices.filter(({ id }) => group.members.includes(id)),
-    rules: network
-      .draft!.rules.filter((rule) => rule.who.groups.includes(group.id) && inForce(rule))
+    members: draft.policy.devices.filter(({ id }) => group.members.includes(id)),
+    rules: draft.policy.rules
+      .filter((rule) => rule.who.groups.includes(group.id) && inForce(rule))
       .map((rule) => rule.name),
   })),
 )
@@ -54,7 +55,7 @@ const change = ({ id, name, note, members }: Group) =>
     'groups',
     id,
     { name, note, members },
-    network.draft!.groups.find((group) => group.id === id),
+    draft.policy.groups.find((group) => group.id === id),
   )
 async function drop(event: DragEvent, group: Group) {
   over.value = null
@@ -172,7 +173,7 @@ async function takeOut(group: Group, instead?: string | null) {
       :trouble="trouble"
       :in-use="inUse"
       :busy="busy"
-      :others="network.draft!.groups.filter(({ id }) => id !== going?.id)"
+      :others="draft.policy.groups.filter(({ id }) => id !== going?.id)"
       @instead="(other) => going && takeOut(going, other)"
     />
   </section>

@@ -4,7 +4,8 @@ import { readInstant } from '../../../core/time/instant.ts'
 import type { SightingAnswer } from '../../../protocol/answers.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useGateway } from '../../stores/gateway.ts'
 import { lengthWords } from '../../text/time.ts'
 import { changeNote, sightingsOf, suggestedName } from '../../model/unknown-devices.ts'
 import SelectField from '../shell/SelectField.vue'
@@ -14,27 +15,27 @@ import MarkedText from '../shell/MarkedText.vue'
 /** An address that belongs to no device yet: what is known of it, and the field that makes a device of it. */
 const props = defineProps<{ sighting: SightingAnswer }>()
 const emit = defineEmits<{ named: [id: string] }>()
-const [network, moment] = [useNetwork(), useMoment()]
+const [draft, gateway, moment] = [useDraftPolicy(), useGateway(), useMoment()]
 const { busy, trouble, send, tell, putDevices } = useDraft()
 const name = ref(suggestedName(props.sighting))
 const group = ref('')
 /** The device that it looks like: one that was seen under the same host name. */
 const alike = computed(() =>
-  network.draft!.devices.find(
+  draft.policy.devices.find(
     (device) =>
       props.sighting.hostName !== null &&
-      sightingsOf(device, network.sightings).some(({ hostName }) => hostName === props.sighting.hostName),
+      sightingsOf(device, gateway.sightings).some(({ hostName }) => hostName === props.sighting.hostName),
   ),
 )
 const owners = computed(() => [
   { value: '', label: devicesText.newDeviceTitle },
-  ...network.draft!.devices.map(({ id, name }) => ({ value: id, label: devicesText.anotherAdapterOf(name) })),
+  ...draft.policy.devices.map(({ id, name }) => ({ value: id, label: devicesText.anotherAdapterOf(name) })),
 ])
 /** The device that gets it as a further adapter; empty = it becomes a device of its own. */
 const owner = ref(alike.value?.id ?? '')
 
 async function keep() {
-  const device = network.draft!.devices.find(({ id }) => id === owner.value)
+  const device = draft.policy.devices.find(({ id }) => id === owner.value)
   const adapter = { mac: props.sighting.mac, medium: props.sighting.medium ?? 'other' }
   const made = await putDevices([
     device
@@ -103,7 +104,7 @@ async function leave(leftAlone: boolean) {
           :label="devicesText.group"
           :items="[
             { value: '', label: devicesText.noGroupChoice },
-            ...network.draft!.groups.map((entry) => ({ value: entry.id, label: entry.name })),
+            ...draft.policy.groups.map((entry) => ({ value: entry.id, label: entry.name })),
           ]"
           class="w-32"
         />

@@ -5,7 +5,8 @@ import type { RuleEdits } from '../../../protocol/edits.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { orderMark, useDraft } from '../../composables/useDraft.ts'
 import { isPolicyFinding, useFindings } from '../../stores/findings.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useGateway } from '../../stores/gateway.ts'
 import { DAY } from '../../../core/time/instant.ts'
 import { decide } from '../../composables/useDecider.ts'
 import { effectWords } from '../../text/change.ts'
@@ -18,7 +19,7 @@ import { shellText } from '../../text/shell.ts'
  * a reason. With `fresh` only what is not so in what is live.
  */
 const props = defineProps<{ fresh?: boolean }>()
-const [network, findings] = [useNetwork(), useFindings()]
+const [draft, gateway, findings] = [useDraftPolicy(), useGateway(), useFindings()]
 const { busy, trouble, send, put, remove, tell } = useDraft()
 const open = ref(false)
 const showAside = ref(false)
@@ -34,7 +35,7 @@ const headline = computed(() => {
 
 /** What can be done about a finding at once; each act is undone like any edit. */
 function mendOf(finding: PolicyFinding): { words: string; act: () => Promise<unknown> } | null {
-  const policy = network.draft!
+  const policy = draft.policy
   if (finding.kind === 'never-decides')
     return { words: shellText.moveItAboveThem, act: () => weighMove(finding.rule, finding.by) }
   if (finding.kind === 'unused') {
@@ -76,22 +77,22 @@ function mendOf(finding: PolicyFinding): { words: string; act: () => Promise<unk
 /** A move that waits for a yes: the order that it makes, and what that changes. */
 const move = ref<{ id: string; ids: string[]; words: string } | null>(null)
 async function weighMove(id: string, by: readonly string[]) {
-  const draft = network.draft!
-  const ids = draft.rules.map((rule) => rule.id)
+  const { policy } = draft
+  const ids = policy.rules.map((rule) => rule.id)
   const first = Math.min(...by.map((other) => ids.indexOf(other)))
   const order = ids.filter((one) => one !== id).toSpliced(first, 0, id)
   const crossed = ids
     .slice(first, ids.indexOf(id))
-    .map((other) => draft.rules.find((rule) => rule.id === other)!.name)
-  const rules = order.map((one) => draft.rules.find((rule) => rule.id === one)!)
+    .map((other) => policy.rules.find((rule) => rule.id === other)!.name)
+  const rules = order.map((one) => policy.rules.find((rule) => rule.id === one)!)
   const from = Math.floor(Date.now() / 60_000) * 60
   const changes = await decide({
     kind: 'changes',
-    before: draft,
-    after: { ...draft, rules },
+    before: policy,
+    after: { ...policy, rules },
     from,
     until: from + 7 * DAY,
-    seen: network.whereabouts,
+    seen: gateway.whereabouts,
   })
   move.value = { id, ids: order, words: shellText.itWillBeAbove(crossed, effectWords(changes)) }
 }
@@ -100,7 +101,7 @@ async function makeMove() {
     'PUT',
     '/api/rules/order',
     { ids: move.value!.ids },
-    orderMark(network.draft!),
+    orderMark(draft.policy),
   )
   move.value = null
   if (made) tell(shellText.theRuleWasMovedUp, made.step)
@@ -114,7 +115,7 @@ async function keepRules(rules: readonly Rule[], words: string) {
   if (made) tell(words, made.step)
 }
 function closeServices(ids: readonly string[], services: readonly string[]) {
-  const rules = network.draft!.rules.filter(({ id }) => ids.includes(id))
+  const rules = draft.policy.rules.filter(({ id }) => ids.includes(id))
   return keepRules(
     rules.map((rule) => ({
       ...rule,
@@ -124,11 +125,11 @@ function closeServices(ids: readonly string[], services: readonly string[]) {
   )
 }
 async function shield(id: string) {
-  const { id: _id, ...device } = network.draft!.devices.find((one) => one.id === id)!
+  const { id: _id, ...device } = draft.policy.devices.find((one) => one.id === id)!
   await put('devices', id, { ...device, shielded: true })
 }
 async function switchOff(id: string) {
-  const { id: _id, ...rule } = network.draft!.rules.find((one) => one.id === id)!
+  const { id: _id, ...rule } = draft.policy.rules.find((one) => one.id === id)!
   await put('rules', id, { ...rule, enabled: false })
 }
 async function setAside() {

@@ -3,7 +3,8 @@ import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useOverride } from '../../composables/useOverride.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useGateway } from '../../stores/gateway.ts'
 import { suggestions, type Suggestion } from '../../model/suggest.ts'
 import { shellText } from '../../text/shell.ts'
 
@@ -12,14 +13,14 @@ import { shellText } from '../../text/shell.ts'
  * closes.
  */
 const emit = defineEmits<{ close: []; does: [what: 'theme' | 'sign-out' | 'keys'] }>()
-const [network, moment] = [useNetwork(), useMoment()]
+const [draft, gateway, moment] = [useDraftPolicy(), useGateway(), useMoment()]
 const { walk } = useDraft()
 const { make } = useOverride()
 const text = ref('')
 const chosen = ref(0)
 const list = ref<HTMLElement | null>(null)
 const dialog = ref<HTMLDialogElement | null>(null)
-const found = computed(() => suggestions(text.value, network.draft!, moment.now))
+const found = computed(() => suggestions(text.value, draft.policy, moment.now))
 /** What cuts off the machine in use asks once more. */
 const asked = ref<string | null>(null)
 watch(text, () => {
@@ -35,13 +36,11 @@ onMounted(() => dialog.value!.showModal())
 const cutsOff = ({ act }: Suggestion) =>
   act.kind === 'override' &&
   act.effect === 'block' &&
-  network.draft!.devices.some(
+  draft.policy.devices.some(
     ({ id, adapters }) =>
-      network.isYours(adapters.map(({ mac }) => mac)) &&
+      gateway.isYours(adapters.map(({ mac }) => mac)) &&
       (act.who.devices.includes(id) ||
-        network.draft!.groups.some(
-          (group) => act.who.groups.includes(group.id) && group.members.includes(id),
-        )),
+        draft.policy.groups.some((group) => act.who.groups.includes(group.id) && group.members.includes(id))),
   )
 async function run(one: Suggestion | undefined) {
   if (!one) return

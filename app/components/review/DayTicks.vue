@@ -1,23 +1,21 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { DAY, dayAt, startOfDay } from '../../../core/time/instant.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { usePlace } from '../../stores/place.ts'
 import { BESIDE } from '../../model/band.ts'
 import { dateWords } from '../../text/time.ts'
 
 /** The days of the coming week over the bands of the review; one that ends beyond the edge is left out. */
 const LABEL_WIDTH = 48
 const props = defineProps<{ from: number; width: number }>()
-const network = useNetwork()
+const place = usePlace()
 const days = computed(() =>
-  Array.from({ length: 7 }, (_, index) =>
-    startOfDay(dayAt(props.from, network.zone) + 1 + index, network.zone),
-  )
+  Array.from({ length: 7 }, (_, index) => startOfDay(dayAt(props.from, place.zone) + 1 + index, place.zone))
     .filter((at) => at < props.from + 7 * DAY)
     .map((at) => ({
       at,
       left: BESIDE + ((at - props.from) / (7 * DAY)) * (props.width - BESIDE),
-      words: dateWords(at, network.zone)
+      words: dateWords(at, place.zone)
         .split(' ')
         .slice(0, props.width > 560 ? 2 : 1)
         .join(' '),

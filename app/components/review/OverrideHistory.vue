@@ -4,13 +4,14 @@ import { readInstant } from '../../../core/time/instant.ts'
 import type { OverrideActAnswer } from '../../../protocol/answers.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useLive } from '../../stores/live.ts'
+import { usePlace } from '../../stores/place.ts'
 import { whoWords } from '../../text/rule.ts'
 import { clockOf, dayWords, whenWords } from '../../text/time.ts'
 import { historyText } from '../../text/history.ts'
 
 /** What was done to overrides, by whom and when, the latest first. */
-const [network, moment] = [useNetwork(), useMoment()]
+const [live, place, moment] = [useLive(), usePlace(), useMoment()]
 const acts = shallowRef<readonly OverrideActAnswer[] | null>(null)
 const failed = ref('')
 /** How many are shown until one asks for more. */
@@ -18,7 +19,7 @@ const FIRST = 12
 const shown = ref(FIRST)
 
 watch(
-  () => network.live?.digest,
+  () => live.answered?.digest,
   async () => {
     try {
       acts.value = await callApi('GET', '/api/overrides')
@@ -30,13 +31,13 @@ watch(
   { immediate: true },
 )
 const when = (text: string) =>
-  `${dayWords(readInstant(text)!, moment.now, network.zone)}, ${clockOf(readInstant(text)!, network.zone)}`
+  `${dayWords(readInstant(text)!, moment.now, place.zone)}, ${clockOf(readInstant(text)!, place.zone)}`
 function words({ act, effect, who, until, at }: OverrideActAnswer) {
-  const whom = whoWords(who, network.live!.policy)
+  const whom = whoWords(who, live.answer.policy)
   const end =
     until === null
       ? historyText.noEndSet
-      : historyText.until(whenWords(readInstant(until)!, readInstant(at)!, network.zone))
+      : historyText.until(whenWords(readInstant(until)!, readInstant(at)!, place.zone))
   if (act === 'lifted') return historyText.allowanceEnded(whom, effect === 'allow')
   return act === 'made'
     ? historyText.overrideMade(whom, effect === 'allow', end)

@@ -4,7 +4,7 @@ import { entriesBetween } from '../../../core/change/entries.ts'
 import { DAY } from '../../../core/time/instant.ts'
 import type { Policy } from '../../../core/policy/types.ts'
 import { useDecided } from '../../composables/useDecider.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useGateway } from '../../stores/gateway.ts'
 import { useReview } from '../../stores/review.ts'
 import { effectWords, entryWords } from '../../text/change.ts'
 import ChangedWeeks from './ChangedWeeks.vue'
@@ -14,7 +14,7 @@ import { reviewText } from '../../text/review.ts'
  * What differs from one policy to another: in words, and the coming week of each device whose time differs.
  */
 const props = defineProps<{ before: Policy; after: Policy }>()
-const [review, network] = [useReview(), useNetwork()]
+const [review, gateway] = [useReview(), useGateway()]
 const entries = computed(() => entriesBetween(props.before, props.after))
 const changes = useDecided(() => ({
   kind: 'changes' as const,
@@ -22,11 +22,11 @@ const changes = useDecided(() => ({
   after: props.after,
   from: review.minute,
   until: review.minute + 7 * DAY,
-  seen: network.whereabouts,
+  seen: gateway.whereabouts,
 }))
 const nameOf = (id: string) =>
   [...props.after.devices, ...props.before.devices].find((device) => device.id === id)?.name ??
-  network.nameOfMac(id)
+  gateway.nameOfMac(id)
 </script>
 
 <template>

@@ -4,14 +4,14 @@ import type { FileFault } from '../../../core/import/lines.ts'
 import { readFile } from '../../composables/readFile.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useDraft } from '../../composables/useDraft.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
 import FileFaults from '../shell/FileFaults.vue'
 import FileButton from '../shell/FileButton.vue'
 import { historyText } from '../../text/history.ts'
 import MarkedText from '../shell/MarkedText.vue'
 
 /** The whole policy of the draft as a file, and a file as the draft: nothing changes where it has a fault. */
-const network = useNetwork()
+const draft = useDraftPolicy()
 const { busy, trouble, attempt, tell, send } = useDraft()
 const faults = ref<readonly FileFault[]>([])
 const over = ref(false)
@@ -24,7 +24,7 @@ async function save(form: 'json' | 'yaml') {
   saveFile(
     `policy.${form}`,
     form === 'json' ? 'application/json' : 'application/yaml',
-    writePolicyFile(network.draft!, form),
+    writePolicyFile(draft.policy, form),
   )
 }
 async function open(file: File | undefined) {

@@ -2,16 +2,16 @@
 import { computed, nextTick, ref } from 'vue'
 import { readSpoken } from '../../../core/time/spoken.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { usePlace } from '../../stores/place.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
 import { shellText } from '../../text/shell.ts'
 
-const [network, moment] = [useNetwork(), useMoment()]
+const [place, moment] = [usePlace(), useMoment()]
 const typing = ref(false)
 const text = ref('')
 const fault = ref(false)
 const field = ref<HTMLInputElement | null>(null)
-const label = computed(() => `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}`)
+const label = computed(() => `${dateWords(moment.at, place.zone)}, ${clockOf(moment.at, place.zone)}`)
 
 async function ask() {
   typing.value = true
@@ -21,7 +21,7 @@ async function ask() {
   field.value?.focus()
 }
 function say() {
-  const at = readSpoken(text.value, network.zone, moment.now)
+  const at = readSpoken(text.value, place.zone, moment.now)
   fault.value = at === null
   if (at === null) return
   typing.value = false

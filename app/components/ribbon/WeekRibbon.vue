@@ -5,7 +5,7 @@ import { startOfDay } from '../../../core/time/instant.ts'
 import { useWidth } from '../../composables/useWidth.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { usePlace } from '../../stores/place.ts'
 import { blockedWords } from '../../text/standing.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
 import { blockedIn, DRAWN, type Step } from '../../model/steps.ts'
@@ -20,7 +20,7 @@ const TOP = 20
 const BASE = 64
 /** How wide the title is, in pixels. */
 const TITLE = 230
-const [network, moment, board] = [useNetwork(), useMoment(), useBoard()]
+const [place, moment, board] = [usePlace(), useMoment(), useBoard()]
 const frame = ref<HTMLElement | null>(null)
 const width = useWidth(frame)
 
@@ -54,8 +54,8 @@ const marks = computed(() =>
 )
 const days = computed(() =>
   Array.from({ length: 7 }, (_, index) => {
-    const at = startOfDay(board.week.first + index, network.zone)
-    const words = dateWords(at, network.zone)
+    const at = startOfDay(board.week.first + index, place.zone)
+    const words = dateWords(at, place.zone)
     return { at, label: width.value > 560 ? words.split(' ').slice(0, 2).join(' ') : words.split(' ')[0] }
   }),
 )
@@ -63,7 +63,7 @@ const needleX = computed(() => x.value(moment.at))
 /** The title stands at the left, and at the right while the needle would cross it. */
 const titleX = computed(() => (needleX.value < TITLE ? width.value : 0))
 const nowInView = computed(() => moment.now >= board.week.from && moment.now < board.week.until)
-const label = computed(() => `${dateWords(moment.at, network.zone)}, ${clockOf(moment.at, network.zone)}`)
+const label = computed(() => `${dateWords(moment.at, place.zone)}, ${clockOf(moment.at, place.zone)}`)
 const title = computed(() => shellText.ribbonOf(board.rows.length))
 const blockedNow = computed(() => {
   const step = steps.value.findLast(({ at }) => at <= moment.at)

@@ -2,16 +2,16 @@
 import { computed, ref } from 'vue'
 import { groupForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import { rulesText } from '../../text/rules.ts'
 
 /** A new group with its members; tells its id, `null` where none was made. */
 const emit = defineEmits<{ done: [id: string | null] }>()
-const network = useNetwork()
+const draft = useDraftPolicy()
 const { busy, trouble, put } = useDraft()
 const form = ref({ name: '', members: [] as string[] })
-const devices = computed(() => network.draft!.devices.map(({ id, name }) => ({ value: id, label: name })))
+const devices = computed(() => draft.policy.devices.map(({ id, name }) => ({ value: id, label: name })))
 async function keep() {
   const id = await put('groups', null, form.value)
   if (id !== null) emit('done', id)

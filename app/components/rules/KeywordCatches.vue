@@ -2,7 +2,9 @@
 import { computed } from 'vue'
 import { keywordCatches, siteCovers } from '../../../core/evidence/coverage.ts'
 import { shownSite } from '../../../core/import/site-list.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { useSession } from '../../stores/session.ts'
 import { listWords } from '../../text/count.ts'
 import { rulesText } from '../../text/rules.ts'
 import MarkedText from '../shell/MarkedText.vue'
@@ -12,25 +14,25 @@ import MarkedText from '../shell/MarkedText.vue'
  * where it may block too much.
  */
 const props = defineProps<{ keywords: readonly string[] }>()
-const network = useNetwork()
-network.readNames()
+const [draft, gateway, session] = [useDraftPolicy(), useGateway(), useSession()]
+session.readNames()
 /** How many names are said of each keyword. */
 const FIRST = 6
 const listed = computed(() =>
   siteCovers([
-    ...network.draft!.siteLists.flatMap(({ entries }) => entries),
-    ...network.draft!.apps.flatMap(({ sites }) => sites),
+    ...draft.policy.siteLists.flatMap(({ entries }) => entries),
+    ...draft.policy.apps.flatMap(({ sites }) => sites),
   ]),
 )
 const found = computed(
   () =>
-    network.seenNames &&
+    gateway.seenNames &&
     props.keywords.map((keyword) => ({
       keyword,
-      ...keywordCatches(keyword, network.seenNames!, listed.value),
+      ...keywordCatches(keyword, gateway.seenNames!, listed.value),
     })),
 )
-const namesCount = computed(() => network.seenNames!.length.toLocaleString('en'))
+const namesCount = computed(() => gateway.seenNames!.length.toLocaleString('en'))
 const namesWords = (names: readonly { name: string }[]) =>
   names.length <= FIRST
     ? listWords(names.map(({ name }) => shownSite(name)))

@@ -5,7 +5,7 @@ import type { RuleEdits } from '../../../protocol/edits.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { ruleForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
 import ServiceField from '../sites/ServiceField.vue'
 import EditorActs from '../shell/EditorActs.vue'
 import KeywordCatches from './KeywordCatches.vue'
@@ -33,7 +33,7 @@ import { rulesText } from '../../text/rules.ts'
  */
 const props = defineProps<{ rule: Rule; partner?: Rule; isNew: boolean }>()
 const emit = defineEmits<{ done: [] }>()
-const network = useNetwork()
+const draft = useDraftPolicy()
 const { busy, trouble, refuse, send: call, tell } = useDraft()
 
 const STATUSES = [
@@ -81,10 +81,10 @@ const timing = ref(timingOf(when))
 const schedules = ref('schedules' in when ? [...when.schedules] : [])
 const once = ref('from' in when ? { ...when } : { from: '', until: '' })
 
-const people = computed(() => whoChoices(network.draft!))
+const people = computed(() => whoChoices(draft.policy))
 const exceptable = computed(() => people.value.filter((choice) => choice.kind !== ''))
-const closable = computed(() => whatChoices(network.draft!))
-const hours = computed(() => network.draft!.schedules.map(({ id, name }) => ({ value: id, label: name })))
+const closable = computed(() => whatChoices(draft.policy))
+const hours = computed(() => draft.policy.schedules.map(({ id, name }) => ({ value: id, label: name })))
 /** What the rule needs and is not there yet is made from here, and then chosen. */
 const making = ref<MadeKind | null>(null)
 function made(kind: MadeKind, id: string) {

@@ -9,7 +9,8 @@ import type { Device, Policy, Rule } from '../../../core/policy/types.ts'
 import { useDecided } from '../../composables/useDecider.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useGateway } from '../../stores/gateway.ts'
 import { useWidth } from '../../composables/useWidth.ts'
 import type { Side } from '../../model/band.ts'
 import TwoBands from '../band/TwoBands.vue'
@@ -23,7 +24,7 @@ import { rulesText } from '../../text/rules.ts'
  * is meant; `takeOut` the ids of those that would go.
  */
 const props = defineProps<{ edits: readonly Rule[]; takeOut: readonly string[] }>()
-const [network, board, moment] = [useNetwork(), useBoard(), useMoment()]
+const [draft, gateway, board, moment] = [useDraftPolicy(), useGateway(), useBoard(), useMoment()]
 /** How many devices are drawn; the others are alike as a rule. */
 const DRAWN = 2
 /** The height of one of them, kept free while it is worked out. */
@@ -33,11 +34,11 @@ const placed = computed(() =>
 )
 const id = computed(() => placed.value[0]!.id)
 const policy = computed((): Policy => ({
-  ...network.draft!,
-  rules: placeRules(network.draft!.rules, placed.value, props.takeOut),
+  ...draft.policy,
+  rules: placeRules(draft.policy.rules, placed.value, props.takeOut),
 }))
 /** A device in the network in which it was seen last. */
-const networks = computed(() => networksOf(policy.value, network.sightings))
+const networks = computed(() => networksOf(policy.value, gateway.sightings))
 const subjectFor = ({ id, adapters }: Device): Subject => {
   const seen = adapters.map(({ mac }) => networks.value.get(mac)).find((one) => one !== undefined)
   return { device: id, mac: null, network: seen ?? null }
@@ -48,7 +49,7 @@ const met = computed(() => {
     overrides: [],
     rules: policy.value.rules.map((rule) => ({ ...rule, enabled: true, logOnly: false })),
   }).find((one) => one.id === id.value)!
-  return network.draft!.devices.filter((device) => candidate.includes(subjectFor(device)))
+  return draft.policy.devices.filter((device) => candidate.includes(subjectFor(device)))
 })
 const subjects = computed(() => met.value.slice(0, DRAWN).map(subjectFor))
 const frame = ref<HTMLElement | null>(null)
@@ -61,7 +62,7 @@ const weekUnder = (rules: () => Policy) =>
     from: board.week.from,
     until: board.week.until,
   }))
-const before = weekUnder(() => network.draft!)
+const before = weekUnder(() => draft.policy)
 const after = weekUnder(() => policy.value)
 const side = (words: string, line: typeof after, index: number): Side => ({
   words,

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { MetWeek } from '../../../core/decision/met.ts'
 import type { Ranges } from '../../../core/time/ranges.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { usePlace } from '../../stores/place.ts'
 import { clockOf } from '../../text/time.ts'
 import AccessBand from '../band/AccessBand.vue'
 import { bandWords } from '../../model/band.ts'
@@ -19,7 +19,7 @@ const props = defineProps<{
   until: number
   at: number
 }>()
-const network = useNetwork()
+const place = usePlace()
 const WIDTH = 260
 const HEIGHT = 20
 const scale = (instant: number) =>
@@ -36,7 +36,7 @@ const label = computed(() => {
   if (week.met === 0) who = rulesText.unknownDevices
   else if (week.alike === week.met) who = rulesText.itsDevices
   else who = rulesText.ofItsDevices(week.alike, week.met)
-  return `${who}: ${bandWords(week.segments, (at) => clockOf(at, network.zone))}`
+  return `${who}: ${bandWords(week.segments, (at) => clockOf(at, place.zone))}`
 })
 </script>
 

@@ -7,7 +7,7 @@ import { readFile } from '../../composables/readFile.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { usePlace } from '../../stores/place.ts'
 import { weekOf, windowsOf } from '../../model/paint.ts'
 import FileButton from '../shell/FileButton.vue'
 import { clockWords } from '../../text/clock.ts'
@@ -19,7 +19,7 @@ import { schedulesText } from '../../text/schedules.ts'
 const props = defineProps<{ schedule: Schedule; week: Week }>()
 const emit = defineEmits<{ paint: [week: Week] }>()
 const exceptions = defineModel<readonly Exception[]>('exceptions', { required: true })
-const [network, moment, board] = [useNetwork(), useMoment(), useBoard()]
+const [place, moment, board] = [usePlace(), useMoment(), useBoard()]
 const entries = ref<CalendarEntry[]>([])
 const picked = ref<boolean[]>([])
 const trouble = ref('')
@@ -29,7 +29,7 @@ const format = () => import('../../../core/export/icalendar.ts')
 
 async function save() {
   const { scheduleCalendar } = await format()
-  const text = scheduleCalendar(props.schedule, network.zone, board.today, moment.now)
+  const text = scheduleCalendar(props.schedule, place.zone, board.today, moment.now)
   saveFile(`${props.schedule.id || 'hours'}.ics`, 'text/calendar', text)
 }
 async function open(file: File) {

@@ -8,7 +8,8 @@ import { scheduleForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { usePlace } from '../../stores/place.ts'
 import { capital } from '../../text/rule.ts'
 import { weekWords } from '../../text/week.ts'
 import EditorActs from '../shell/EditorActs.vue'
@@ -30,7 +31,7 @@ const props = withDefaults(defineProps<{ schedule: Schedule; isNew: boolean; use
   users: () => [],
 })
 const emit = defineEmits<{ done: [id: string | null] }>()
-const [network, moment, board] = [useNetwork(), useMoment(), useBoard()]
+const [draft, place, moment, board] = [useDraftPolicy(), usePlace(), useMoment(), useBoard()]
 const { busy, trouble, refuse, inUse, put, remove } = useDraft()
 
 /** The schedule as it was when the editor opened: another window may change it meanwhile. */
@@ -61,7 +62,7 @@ function undo() {
 }
 const hours = computed(() => Math.round(minutesIn(week.value) / 6) / 10)
 const needle = computed(() => {
-  const [hour, minute] = localText(moment.at, network.zone).slice(11, 16).split(':').map(Number)
+  const [hour, minute] = localText(moment.at, place.zone).slice(11, 16).split(':').map(Number)
   return { day: weekdayOf(board.day), minute: hour! * 60 + minute! }
 })
 const changed = computed(
@@ -150,7 +151,7 @@ async function drop(instead?: string | null) {
       :trouble="trouble"
       :in-use="inUse"
       :busy="busy"
-      :others="network.draft!.schedules.filter(({ id }) => id !== schedule.id)"
+      :others="draft.policy.schedules.filter(({ id }) => id !== schedule.id)"
       @instead="drop"
     />
     <UButton v-if="past.length > 0" @click="undo">{{ schedulesText.undoTheLastChange }}</UButton>

@@ -6,8 +6,9 @@ import { clip, secondsIn } from '../../../core/time/ranges.ts'
 import { hoursOf, hoursWithin } from '../../../core/time/schedule.ts'
 import { clockText } from '../../../core/time/week.ts'
 import type { Exception } from '../../../core/policy/types.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { usePlace } from '../../stores/place.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
 import { clockWords } from '../../text/clock.ts'
 import { schedulesText } from '../../text/schedules.ts'
@@ -17,43 +18,41 @@ import { schedulesText } from '../../text/schedules.ts'
  * clock change meets an edge.
  */
 const props = defineProps<{ id: string; week: string; exceptions: readonly Exception[] }>()
-const [network, moment] = [useNetwork(), useMoment()]
+const [draft, place, moment] = [useDraftPolicy(), usePlace(), useMoment()]
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const hours = computed(() => hoursOf(props))
 const next = computed(() =>
-  hoursWithin(hours.value, network.zone, minute.value, minute.value + 15 * DAY)
+  hoursWithin(hours.value, place.zone, minute.value, minute.value + 15 * DAY)
     .slice(0, 3)
     .map(({ from, until }) =>
       schedulesText.rangeOnDate(
-        dateWords(from, network.zone),
-        clockOf(from, network.zone),
-        clockOf(until, network.zone),
+        dateWords(from, place.zone),
+        clockOf(from, place.zone),
+        clockOf(until, place.zone),
       ),
     ),
 )
 const overlaps = computed(() => {
   const until = minute.value + 7 * DAY
-  const own = hoursWithin(hours.value, network.zone, minute.value, until)
-  return network
-    .draft!.schedules.filter(({ id }) => id !== props.id)
+  const own = hoursWithin(hours.value, place.zone, minute.value, until)
+  return draft.policy.schedules
+    .filter(({ id }) => id !== props.id)
     .flatMap((other) => {
-      const theirs = hoursWithin(hoursOf(other), network.zone, minute.value, until)
+      const theirs = hoursWithin(hoursOf(other), place.zone, minute.value, until)
       const seconds = own.reduce((sum, range) => sum + secondsIn(clip(theirs, range.from, range.until)), 0)
       return seconds > 0 ? [schedulesText.hoursWith(Math.round(seconds / 360) / 10, other.name)] : []
     })
 })
 const warnings = computed(() =>
-  edgesAtChanges(hours.value, network.zone, minute.value, minute.value + 400 * DAY).map(
-    ({ change, edge }) => {
-      const span = [change.from, change.until]
-        .map((reading) => clockWords(instantText(reading).slice(11, 16)))
-        .join(' to ')
-      const date = localText(change.at, network.zone).slice(0, 10)
-      return change.kind === 'skipped'
-        ? schedulesText.clockSkips(date, span, clockWords(clockText(edge)))
-        : schedulesText.clockRepeats(date, span, clockWords(clockText(edge)))
-    },
-  ),
+  edgesAtChanges(hours.value, place.zone, minute.value, minute.value + 400 * DAY).map(({ change, edge }) => {
+    const span = [change.from, change.until]
+      .map((reading) => clockWords(instantText(reading).slice(11, 16)))
+      .join(' to ')
+    const date = localText(change.at, place.zone).slice(0, 10)
+    return change.kind === 'skipped'
+      ? schedulesText.clockSkips(date, span, clockWords(clockText(edge)))
+      : schedulesText.clockRepeats(date, span, clockWords(clockText(edge)))
+  }),
 )
 </script>
 

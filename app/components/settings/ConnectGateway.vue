@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { useNetwork } from '../../stores/network.ts'
+import { useGateway } from '../../stores/gateway.ts'
 import { settingsText } from '../../text/settings.ts'
 
 /** What to do to connect the gateway of a real network. */
-const network = useNetwork()
+const gateway = useGateway()
 const toast = useToast()
 const STEPS = [
   {
@@ -42,7 +42,7 @@ async function copy(lines: readonly string[]) {
 <template>
   <section id="connect" :aria-label="settingsText.connectAGateway">
     <h2>{{ settingsText.connectAGateway }}</h2>
-    <p class="soft">{{ settingsText.gatewayIs(network.gateway?.status?.plane === 'simulated') }}</p>
+    <p class="soft">{{ settingsText.gatewayIs(gateway.answered?.status?.plane === 'simulated') }}</p>
     <ol>
       <li v-for="step in STEPS" :key="step.title">
         <h3>{{ step.title }}</h3>

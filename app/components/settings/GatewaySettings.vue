@@ -3,14 +3,16 @@ import { computed, ref, watch } from 'vue'
 import equal from 'fast-deep-equal'
 import { FIRST_SETTINGS, WORDS_LENGTH, type Settings } from '../../../protocol/settings.ts'
 import { useDraft } from '../../composables/useDraft.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { useLive } from '../../stores/live.ts'
 import SelectField from '../shell/SelectField.vue'
 import { settingsText } from '../../text/settings.ts'
 
 /** What the gateway does besides holding to the rules: kept by the gateway itself, and in force at once. */
-const network = useNetwork()
+const [draft, live, gateway] = [useDraftPolicy(), useLive(), useGateway()]
 const { busy, trouble, send } = useDraft()
-const kept = computed((): Settings | null => network.gateway?.status?.settings ?? null)
+const kept = computed((): Settings | null => gateway.answered?.status?.settings ?? null)
 const copyOf = ({ closedAddresses, page, lookups, localNames }: Settings) => ({
   localNames: [...localNames],
   closedAddresses,
@@ -22,9 +24,9 @@ const form = ref(copyOf(kept.value ?? FIRST_SETTINGS))
 watch(kept, (now, before) => {
   if (now && (!before || equal(form.value, copyOf(before)))) form.value = copyOf(now)
 })
-const away = computed(() => network.gateway?.state === 'away' || !kept.value)
+const away = computed(() => gateway.answered?.state === 'away' || !kept.value)
 const changed = computed(() => kept.value !== null && !equal(form.value, copyOf(kept.value)))
-const devices = computed(() => network.draft!.devices.map(({ id, name }) => ({ value: id, label: name })))
+const devices = computed(() => draft.policy.devices.map(({ id, name }) => ({ value: id, label: name })))
 /** What of the look-ups that are kept would go. */
 const goes = computed(() => {
   if (!kept.value) return ''
@@ -32,7 +34,7 @@ const goes = computed(() => {
   if (was.kept && !now.kept) return settingsText.allLookupsGo
   const names = now.exempt
     .filter((id) => !was.exempt.includes(id))
-    .map((id) => network.draft!.devices.find((device) => device.id === id)?.name ?? id)
+    .map((id) => draft.policy.devices.find((device) => device.id === id)?.name ?? id)
   return [
     now.days < was.days ? settingsText.olderGo(now.days) : '',
     names.length > 0 ? settingsText.theirsGo(names.join(', ')) : '',
@@ -52,7 +54,7 @@ const keep = () => send('PUT', '/api/gateway/settings', form.value)
 const viewer = ref('')
 const name = ref('')
 const mac = computed(
-  () => network.live!.policy.devices.find(({ id }) => id === viewer.value)?.adapters[0]?.mac ?? '',
+  () => live.answer.policy.devices.find(({ id }) => id === viewer.value)?.adapters[0]?.mac ?? '',
 )
 const pageUrl = computed(() =>
   mac.value && name.value.trim()

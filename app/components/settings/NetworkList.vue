@@ -3,11 +3,11 @@ import { computed, ref } from 'vue'
 import type { Network } from '../../../core/policy/types.ts'
 import { networkForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
 import { settingsText } from '../../text/settings.ts'
 
 /** The parts of the place, such as a guest Wi-Fi: rules can apply to whoever is in one. */
-const network = useNetwork()
+const draft = useDraftPolicy()
 const { busy, trouble, put, remove } = useDraft()
 const words = (text: string) => text.split(/[\s,]+/).filter(Boolean)
 /** The one that is edited, `id` null for a new one. */
@@ -15,7 +15,7 @@ const open = ref<{ id: string | null; name: string; interfaces: string; subnets:
 const edit = ({ id, name, interfaces, subnets }: Network) => {
   open.value = { id, name, interfaces: interfaces.join(', '), subnets: subnets.join(', ') }
 }
-const was = computed(() => network.draft!.networks.find((one) => one.id === open.value?.id))
+const was = computed(() => draft.policy.networks.find((one) => one.id === open.value?.id))
 const form = computed(
   () =>
     open.value && {
@@ -34,9 +34,9 @@ async function save() {
   <section :aria-label="settingsText.networks" class="networks">
     <h2>{{ settingsText.networks }}</h2>
     <p class="soft">{{ settingsText.networksWhat }}</p>
-    <p v-if="network.draft!.networks.length === 0 && !open" class="soft">{{ settingsText.noNetworksYet }}</p>
+    <p v-if="draft.policy.networks.length === 0 && !open" class="soft">{{ settingsText.noNetworksYet }}</p>
     <ul>
-      <li v-for="one in network.draft!.networks" :key="one.id">
+      <li v-for="one in draft.policy.networks" :key="one.id">
         <b>{{ one.name }}</b> <span class="soft">{{ [...one.interfaces, ...one.subnets].join(', ') }}</span>
         <UButton :aria-label="settingsText.editOne(one.name)" @click="edit(one)">{{
           settingsText.edit

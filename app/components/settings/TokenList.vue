@@ -4,13 +4,13 @@ import { readInstant } from '../../../core/time/instant.ts'
 import type { MadeToken, TokenAnswer } from '../../../protocol/answers.ts'
 import { tokenForm } from '../../../protocol/forms.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { usePlace } from '../../stores/place.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
 import { settingsText } from '../../text/settings.ts'
 import MarkedText from '../shell/MarkedText.vue'
 
 /** The tokens by which programs may ask what is live: made, shown once, revoked. */
-const network = useNetwork()
+const place = usePlace()
 const tokens = ref<readonly TokenAnswer[] | null>(null)
 const form = ref({ name: '' })
 const made = ref('')
@@ -20,7 +20,7 @@ const trouble = ref('')
 const busy = ref(false)
 const origin = location.origin
 const when = (instant: string) =>
-  `${dateWords(readInstant(instant)!, network.zone)}, ${clockOf(readInstant(instant)!, network.zone)}`
+  `${dateWords(readInstant(instant)!, place.zone)}, ${clockOf(readInstant(instant)!, place.zone)}`
 
 async function attempt(act: () => Promise<unknown>) {
   busy.value = true

@@ -1,20 +1,21 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useNetwork } from '../../stores/network.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { usePlace } from '../../stores/place.ts'
 import { clockTroubles } from '../../text/gateway.ts'
 import { countWords } from '../../text/count.ts'
 import { shellText } from '../../text/shell.ts'
 
-const network = useNetwork()
-const city = computed(() => network.zone.split('/').at(-1)!.replaceAll('_', ' '))
+const [place, gateway] = [usePlace(), useGateway()]
+const city = computed(() => place.zone.split('/').at(-1)!.replaceAll('_', ' '))
 const line = computed((): { text: string; alarm: boolean } => {
-  const gateway = network.gateway
-  if (!gateway) return { text: shellText.gatewayContacting, alarm: false }
-  if (gateway.state === 'away') return { text: shellText.gatewayAway, alarm: true }
-  const [clock] = clockTroubles(gateway, network.zone)
+  const view = gateway.answered
+  if (!view) return { text: shellText.gatewayContacting, alarm: false }
+  if (view.state === 'away') return { text: shellText.gatewayAway, alarm: true }
+  const [clock] = clockTroubles(view, place.zone)
   if (clock) return { text: clock, alarm: true }
-  if (gateway.state === 'refused') return { text: shellText.gatewayRefuses, alarm: true }
-  const alarms = gateway.status?.alarms.length ?? 0
+  if (view.state === 'refused') return { text: shellText.gatewayRefuses, alarm: true }
+  const alarms = view.status?.alarms.length ?? 0
   if (alarms > 0) return { text: countWords(alarms, 'alarm'), alarm: true }
   return { text: shellText.upToDate, alarm: false }
 })

@@ -2,7 +2,10 @@
 import { computed } from 'vue'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useReview } from '../../stores/review.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { useLive } from '../../stores/live.ts'
+import { usePlace } from '../../stores/place.ts'
 import { editsWords, effectWords } from '../../text/change.ts'
 import { clockOf, whenWords } from '../../text/time.ts'
 import { useMoment } from '../../stores/moment.ts'
@@ -11,22 +14,29 @@ import { shellText } from '../../text/shell.ts'
 
 const route = useRoute()
 const { walk } = useDraft()
-const [network, review, moment] = [useNetwork(), useReview(), useMoment()]
+const [draft, live, place, gateway, review, moment] = [
+  useDraftPolicy(),
+  useLive(),
+  usePlace(),
+  useGateway(),
+  useReview(),
+  useMoment(),
+]
 /** Edits wait, and the page is not the one that shows them anyway. */
 const waiting = computed(() => review.entries.length > 0 && route.path !== '/review')
-const revision = computed(() => network.live?.revision ?? null)
+const revision = computed(() => live.answered?.revision ?? null)
 const standing = computed(() => {
-  const gateway = network.gateway
+  const view = gateway.answered
   if (!revision.value) return shellText.nothingApplied
   const name = shellText.revision(revision.value.number)
   // What is live and what the gateway says of itself arrive apart: an earlier confirmation is none of this one.
-  const isEarlier = gateway?.state === 'in-force' && gateway.status?.digest !== network.live!.digest
-  if (!gateway || gateway.state === 'pending' || isEarlier) return shellText.beingSent(name)
-  if (gateway.state === 'away') return shellText.waiting(name)
-  if (gateway.state === 'refused') return shellText.refused(name, gateway.trouble ?? '')
-  const since = gateway.status?.inForceSince
-    ? whenWords(readInstant(gateway.status.inForceSince)!, moment.now, network.zone)
-    : clockOf(moment.now, network.zone)
+  const isEarlier = view?.state === 'in-force' && view.status?.digest !== live.answer.digest
+  if (!view || view.state === 'pending' || isEarlier) return shellText.beingSent(name)
+  if (view.state === 'away') return shellText.waiting(name)
+  if (view.state === 'refused') return shellText.refused(name, view.trouble ?? '')
+  const since = view.status?.inForceSince
+    ? whenWords(readInstant(view.status.inForceSince)!, moment.now, place.zone)
+    : clockOf(moment.now, place.zone)
   return shellText.liveSince(name, since)
 })
 </script>
@@ -43,12 +53,12 @@ const standing = computed(() => {
       to="/history"
       :class="waiting ? 'sr-only' : 'soft'"
       data-testid="standing"
-      :title="network.gateway?.status?.digest ?? undefined"
+      :title="gateway.answered?.status?.digest ?? undefined"
       >{{ standing }}</NuxtLink
     >
     <span class="go">
-      <UButton v-if="network.steps.undo !== null" @click="walk('undo')">{{ shellText.undo }}</UButton>
-      <UButton v-if="network.steps.redo !== null" @click="walk('redo')">{{ shellText.redo }}</UButton>
+      <UButton v-if="draft.steps.undo !== null" @click="walk('undo')">{{ shellText.undo }}</UButton>
+      <UButton v-if="draft.steps.redo !== null" @click="walk('redo')">{{ shellText.redo }}</UButton>
       <UButton v-if="waiting" color="primary" variant="solid" to="/review" class="review px-4">{{
         shellText.reviewChanges
       }}</UButton>

@@ -6,7 +6,7 @@ import { versionTag } from '../../../core/policy/canonical.ts'
 import { readFile } from '../../composables/readFile.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useDraft } from '../../composables/useDraft.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
 import FileFaults from '../shell/FileFaults.vue'
 import FileButton from '../shell/FileButton.vue'
 import { sitesText } from '../../text/sites.ts'
@@ -16,7 +16,7 @@ import MarkedText from '../shell/MarkedText.vue'
  * The apps as a catalogue that can be given away, and one taken in: what is new or other is shown and chosen
  * first.
  */
-const network = useNetwork()
+const draft = useDraftPolicy()
 const { busy, trouble, attempt, tell, send } = useDraft()
 const faults = ref<readonly FileFault[]>([])
 const name = ref('')
@@ -29,11 +29,11 @@ const taken = computed(() => news.value.filter((row) => row.taken))
 const format = () => import('../../../core/export/app-catalogue.ts')
 
 async function save() {
-  saveFile('apps.yaml', 'application/yaml', (await format()).writeCatalogue(network.draft!.apps))
+  saveFile('apps.yaml', 'application/yaml', (await format()).writeCatalogue(draft.policy.apps))
 }
 async function open(file: File | undefined) {
   if (!file) return
-  const result = await attempt(() => readFile('catalogue', file, network.draft!.apps))
+  const result = await attempt(() => readFile('catalogue', file, draft.policy.apps))
   if (!result) return
   name.value = file.name
   faults.value = 'faults' in result ? result.faults : []
@@ -62,7 +62,7 @@ const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(',
     @drop.prevent="((over = false), open($event.dataTransfer?.files[0]))"
   >
     <p class="soft">
-      <UButton :disabled="network.draft!.apps.length === 0" @click="save">{{
+      <UButton :disabled="draft.policy.apps.length === 0" @click="save">{{
         sitesText.exportAllApps
       }}</UButton>
       {{ ' ' }}

@@ -2,7 +2,8 @@
 import { computed, ref } from 'vue'
 import { coverageOf } from '../../../core/evidence/coverage.ts'
 import { shownSite } from '../../../core/import/site-list.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { useSession } from '../../stores/session.ts'
 import { listWords } from '../../text/count.ts'
 import { sitesText } from '../../text/sites.ts'
 
@@ -15,12 +16,12 @@ const props = defineProps<{
   takes: boolean
 }>()
 defineEmits<{ take: [name: string] }>()
-const network = useNetwork()
-network.readNames()
+const [gateway, session] = [useGateway(), useSession()]
+session.readNames()
 /** How many names are said before the rest is asked for. */
 const FIRST = 5
 const all = ref(false)
-const coverage = computed(() => network.seenNames && coverageOf(props.apps, network.seenNames))
+const coverage = computed(() => gateway.seenNames && coverageOf(props.apps, gateway.seenNames))
 const caught = computed(() => {
   const names = coverage.value!.caught.map(({ name }) => shownSite(name))
   return names.length <= FIRST || all.value
@@ -32,12 +33,12 @@ const caught = computed(() => {
 <template>
   <div class="coverage">
     <p v-if="!coverage" class="soft">{{ sitesText.comparingWithDnsLookUps }}</p>
-    <p v-else-if="network.seenNames!.length === 0" class="soft">{{ sitesText.nothingToCompare }}</p>
+    <p v-else-if="gateway.seenNames!.length === 0" class="soft">{{ sitesText.nothingToCompare }}</p>
     <template v-else>
       <p>
         {{
           sitesText.coverageOfLookups(
-            network.seenNames!.length.toLocaleString('en'),
+            gateway.seenNames!.length.toLocaleString('en'),
             coverage.caught.length,
             caught,
           )

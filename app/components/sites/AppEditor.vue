@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import type { App } from '../../../core/policy/types.ts'
 import { appForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import AppCoverage from './AppCoverage.vue'
 import InUse from '../shell/InUse.vue'
@@ -17,7 +17,7 @@ import { sitesText } from '../../text/sites.ts'
  */
 const props = defineProps<{ app?: App; sites?: readonly string[] }>()
 const emit = defineEmits<{ done: [] }>()
-const network = useNetwork()
+const draft = useDraftPolicy()
 const { busy, trouble, refuse, inUse, put, remove } = useDraft()
 const was = props.app
 const form = ref({
@@ -28,12 +28,10 @@ const form = ref({
   services: was?.services ?? [],
 })
 const reading = ref(false)
-const categories = computed(() => [...new Set(network.draft!.apps.map(({ category }) => category))])
+const categories = computed(() => [...new Set(draft.policy.apps.map(({ category }) => category))])
 const users = computed(() =>
-  network
-    .draft!.rules.filter(
-      ({ what }) => was && (what.apps.includes(was.id) || what.categories.includes(was.category)),
-    )
+  draft.policy.rules
+    .filter(({ what }) => was && (what.apps.includes(was.id) || what.categories.includes(was.category)))
     .map((rule) => rule.name),
 )
 
@@ -88,7 +86,7 @@ async function takeOut(instead?: string | null) {
       :trouble="trouble"
       :in-use="inUse"
       :busy="busy"
-      :others="network.draft!.apps.filter(({ id }) => id !== was?.id)"
+      :others="draft.policy.apps.filter(({ id }) => id !== was?.id)"
       @instead="takeOut"
     />
     <EditorActs

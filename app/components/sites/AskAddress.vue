@@ -5,18 +5,18 @@ import { timesWithin } from '../../../core/decision/candidate.ts'
 import { readDestination } from '../../../core/destination/destination.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
 import { capital } from '../../text/rule.ts'
 import RuleSentence from '../rules/RuleSentence.vue'
 import { sitesText } from '../../text/sites.ts'
 
 /** Which lists, apps and rules of the draft would catch an address, for whom and when. */
-const network = useNetwork()
+const draft = useDraftPolicy()
 const moment = useMoment()
 const text = ref('')
-const policy = computed(() => network.draft!)
+const policy = computed(() => draft.policy)
 const read = computed(() => (text.value.trim() === '' ? null : readDestination(text.value)))
-const catcher = computed(() => matchingEntries(network.draft!))
+const catcher = computed(() => matchingEntries(draft.policy))
 const catches = computed(() => (read.value && !('fault' in read.value) ? catcher.value(read.value) : null))
 const sentence = computed(() => {
   const { siteLists, apps } = catches.value!
@@ -27,7 +27,7 @@ const sentence = computed(() => {
   return parts.length === 0 ? sitesText.inNoList : capital(sitesText.containedIn(parts, parts.length))
 })
 const second = computed(() => Math.floor(moment.at / 60) * 60)
-const times = computed(() => timesWithin(network.draft!, second.value, second.value + 1))
+const times = computed(() => timesWithin(draft.policy, second.value, second.value + 1))
 const inForce = (rule: Rule) => times.value(rule.when).length > 0
 </script>
 

@@ -5,7 +5,9 @@ import { shownSite } from '../../../core/import/site-list.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useLearning } from '../../stores/learning.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { usePlace } from '../../stores/place.ts'
 import { countWords } from '../../text/count.ts'
 import { clockOf, lengthWords } from '../../text/time.ts'
 import { sitesText } from '../../text/sites.ts'
@@ -16,23 +18,29 @@ import MarkedText from '../shell/MarkedText.vue'
  * look up otherwise is proposed.
  */
 const emit = defineEmits<{ learned: [sites: string[]]; close: [] }>()
-const [network, moment, learning] = [useNetwork(), useMoment(), useLearning()]
+const [draft, place, gateway, moment, learning] = [
+  useDraftPolicy(),
+  usePlace(),
+  useGateway(),
+  useMoment(),
+  useLearning(),
+]
 const { busy, trouble, send } = useDraft()
 const device = ref<string | undefined>(learning.watched?.device)
 const devices = computed(() =>
-  network
-    .draft!.devices.filter(({ adapters }) => adapters.length > 0)
+  draft.policy.devices
+    .filter(({ adapters }) => adapters.length > 0)
     .map(({ id, name }) => ({ value: id, label: name })),
 )
 const connected = computed(
-  () => new Set(network.sightings.filter((sighting) => sighting.connected).map(({ mac }) => mac)),
+  () => new Set(gateway.sightings.filter((sighting) => sighting.connected).map(({ mac }) => mac)),
 )
-const chosenDevice = computed(() => network.draft!.devices.find(({ id }) => id === device.value))
+const chosenDevice = computed(() => draft.policy.devices.find(({ id }) => id === device.value))
 const away = computed(
   () => chosenDevice.value && !chosenDevice.value.adapters.some(({ mac }) => connected.value.has(mac)),
 )
 const name = computed(
-  () => network.draft!.devices.find(({ id }) => id === learning.watched?.device)?.name ?? sitesText.theDevice,
+  () => draft.policy.devices.find(({ id }) => id === learning.watched?.device)?.name ?? sitesText.theDevice,
 )
 const running = computed(() => learning.watched !== null && learning.watched.until === null)
 const span = computed(() =>
@@ -41,7 +49,7 @@ const span = computed(() =>
 const owners = computed(
   () =>
     new Map(
-      network.draft!.devices.flatMap(({ name: owner, adapters }) =>
+      draft.policy.devices.flatMap(({ name: owner, adapters }) =>
         adapters.map(({ mac }): [string, string] => [mac, owner]),
       ),
     ),
@@ -65,7 +73,7 @@ watch(
   () => learning.watched?.from,
   () => ticked.value.clear(),
 )
-const time = (instant: string) => clockOf(readInstant(instant)!, network.zone)
+const time = (instant: string) => clockOf(readInstant(instant)!, place.zone)
 const timesWords = (first: string, last: string) =>
   time(first) === time(last) ? sitesText.atTime(time(first)) : sitesText.fromTo(time(first), time(last))
 
@@ -124,8 +132,8 @@ function take() {
         <UButton v-if="!running" @click="start()">{{ sitesText.watchAgain }}</UButton>
         <UButton @click="close">{{ sitesText.cancel }}</UButton>
       </div>
-      <p v-if="running && network.gateway!.status && network.gateway!.status.apps.length > 0" class="soft">
-        <MarkedText v-slot="{ words }" :text="sitesText.simulatedUse(network.gateway!.status.apps)"
+      <p v-if="running && gateway.answered!.status && gateway.answered!.status.apps.length > 0" class="soft">
+        <MarkedText v-slot="{ words }" :text="sitesText.simulatedUse(gateway.answered!.status.apps)"
           ><UButton :disabled="busy" @click="use(words)">{{ words }}</UButton></MarkedText
         >
       </p>

@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import type { SiteList } from '../../../core/policy/types.ts'
 import { siteListForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import InUse from '../shell/InUse.vue'
 import SiteField from './SiteField.vue'
@@ -14,13 +14,13 @@ import MarkedText from '../shell/MarkedText.vue'
 const props = defineProps<{ list?: SiteList }>()
 /** Tells the id of what was made, `null` where nothing was. */
 const emit = defineEmits<{ done: [id: string | null] }>()
-const network = useNetwork()
+const draft = useDraftPolicy()
 const { busy, trouble, refuse, inUse, put, remove } = useDraft()
 const was = props.list
 const form = ref({ name: was?.name ?? '', note: was?.note ?? '', entries: was?.entries ?? [] })
 const reading = ref(false)
 const users = computed(() =>
-  network.draft!.rules.filter(({ what }) => was && what.siteLists.includes(was.id)).map((rule) => rule.name),
+  draft.policy.rules.filter(({ what }) => was && what.siteLists.includes(was.id)).map((rule) => rule.name),
 )
 
 async function keep() {
@@ -67,7 +67,7 @@ async function takeOut(instead?: string | null) {
       :trouble="trouble"
       :in-use="inUse"
       :busy="busy"
-      :others="network.draft!.siteLists.filter(({ id }) => id !== was?.id)"
+      :others="draft.policy.siteLists.filter(({ id }) => id !== was?.id)"
       @instead="takeOut"
     />
     <EditorActs

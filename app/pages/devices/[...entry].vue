@@ -14,7 +14,8 @@ import { deviceRows, ORDERS, type Order } from '../../model/device-rows.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useOpened } from '../../composables/useOpened.ts'
 import { useBoard } from '../../stores/board.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useGateway } from '../../stores/gateway.ts'
 import { capital } from '../../text/rule.ts'
 import SelectField from '../../components/shell/SelectField.vue'
 import EntryHead from '../../components/shell/EntryHead.vue'
@@ -23,7 +24,7 @@ import { devicesText } from '../../text/devices.ts'
 
 definePageMeta({ key: 'devices' })
 useHead({ title: devicesText.pageTitle })
-const [network, board] = [useNetwork(), useBoard()]
+const [draft, gateway, board] = [useDraftPolicy(), useGateway(), useBoard()]
 const search = ref('')
 const ORDER_CHOICES = (Object.keys(ORDERS) as Order[]).map((value) => ({
   value,
@@ -41,7 +42,7 @@ const taking = ref(false)
 const showLeft = ref(false)
 const picked = ref<ReadonlySet<string>>(new Set())
 
-const newcomers = computed(() => newcomersOf(network.draft!, network.sightings))
+const newcomers = computed(() => newcomersOf(draft.policy, gateway.sightings))
 const waiting = computed(() => newcomers.value.filter(({ leftAlone }) => !leftAlone))
 const left = computed(() => newcomers.value.filter(({ leftAlone }) => leftAlone))
 const cards = computed(() =>
@@ -50,7 +51,7 @@ const cards = computed(() =>
   ),
 )
 const standing = computed(() => new Map(board.rows.map((row, index) => [row.key, board.moments[index]!])))
-const all = computed(() => deviceRows(network.draft!, network.sightings, standing.value))
+const all = computed(() => deviceRows(draft.policy, gateway.sightings, standing.value))
 const rows = computed(() =>
   all.value.filter(({ device, seen }) => matchesSearch(device, seen, search.value)).sort(ORDERS[order.value]),
 )
@@ -64,7 +65,7 @@ const allChosen = computed(
 const toLookAt = computed(() => all.value.filter(({ findings }) => findings.length > 0).length)
 const headline = computed(() =>
   waiting.value.length === 0
-    ? devicesText.noUnknownOnes(network.draft!.devices.length)
+    ? devicesText.noUnknownOnes(draft.policy.devices.length)
     : devicesText.unknownOnNetwork(waiting.value.length),
 )
 
@@ -87,7 +88,7 @@ function pickAll() {
     ? new Set([...picked.value].filter((id) => !ids.includes(id)))
     : new Set([...picked.value, ...ids])
 }
-const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draft!))
+const save = () => saveFile('devices.csv', 'text/csv', writeDevices(draft.policy))
 </script>
 
 <template>
@@ -116,7 +117,7 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
       <div class="ways">
         <UButton @click="opened.begin()">{{ devicesText.newDeviceTitle }}</UButton>
         <UButton @click="taking = !taking">{{ devicesText.importAddresses }}</UButton>
-        <UButton variant="ghost" :disabled="network.draft!.devices.length === 0" @click="save">{{
+        <UButton variant="ghost" :disabled="draft.policy.devices.length === 0" @click="save">{{
           devicesText.exportCsv
         }}</UButton>
       </div>
@@ -147,14 +148,14 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(network.draf
             <SelectField v-model="order" :label="devicesText.sortBy" :items="ORDER_CHOICES"
           /></span>
           <span class="soft count">{{
-            devicesText.shownOfAll(rows.length, network.draft!.devices.length)
+            devicesText.shownOfAll(rows.length, draft.policy.devices.length)
           }}</span>
         </div>
         <p v-if="toLookAt > 0 && order !== 'warnings first'" class="look">
           <UButton @click="order = 'warnings first'">{{ devicesText.devicesWithWarnings(toLookAt) }}</UButton>
         </p>
         <ChosenActs v-if="chosen.length > 0" :chosen="chosen" @none="picked = new Set()" />
-        <p v-if="network.draft!.devices.length === 0" class="empty">
+        <p v-if="draft.policy.devices.length === 0" class="empty">
           {{ devicesText.noDevicesYet(newcomers.length > 0) }}
         </p>
         <p v-else-if="rows.length === 0" class="empty">

@@ -21,7 +21,9 @@ import { policyFindingBrief } from '../../text/finding.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useFindings } from '../../stores/findings.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { usePlace } from '../../stores/place.ts'
 import { whenWords } from '../../text/time.ts'
 import EntryHead from '../../components/shell/EntryHead.vue'
 import { rulesText } from '../../text/rules.ts'
@@ -29,7 +31,14 @@ import MarkedText from '../../components/shell/MarkedText.vue'
 
 definePageMeta({ key: 'rules' })
 useHead({ title: rulesText.pageTitle })
-const [network, board, moment, findings] = [useNetwork(), useBoard(), useMoment(), useFindings()]
+const [draft, place, gateway, board, moment, findings] = [
+  useDraftPolicy(),
+  usePlace(),
+  useGateway(),
+  useBoard(),
+  useMoment(),
+  useFindings(),
+]
 const { busy, trouble, send, tell } = useDraft()
 const opened = useOpened('/rules')
 const chosen = opened.entry
@@ -53,21 +62,21 @@ const edited = computed(() =>
 const where = computed(() =>
   begun.value
     ? rulesText.newRuleCrumb
-    : edited.value && rulesText.ruleOf(edited.value.numbers, network.draft!.rules.length),
+    : edited.value && rulesText.ruleOf(edited.value.numbers, draft.policy.rules.length),
 )
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
 const times = computed(() =>
   timesWithin(
-    network.draft!,
+    draft.policy,
     Math.min(board.week.from, minute.value),
     Math.max(board.week.until, minute.value + 8 * DAY),
   ),
 )
 /** What stands in the list: a rule, or two that together say "only what is listed". */
-const steps = computed(() => ruleSteps(network.draft!.rules))
+const steps = computed(() => ruleSteps(draft.policy.rules))
 const weeks = useDecided(() => ({
   kind: 'metWeeks' as const,
-  policy: network.draft!,
+  policy: draft.policy,
   from: board.week.from,
   until: board.week.until,
 }))
@@ -79,7 +88,7 @@ const isShared = (finding: PolicyFinding): finding is SharedFinding =>
 const bypassed = computed(() => {
   const shared = [...findings.about.values()].flat().filter(isShared)
   const ids = new Set(shared.flatMap(({ rules }) => rules))
-  return network.draft!.rules.flatMap(({ id }, index) => (ids.has(id) ? [String(index + 1)] : []))
+  return draft.policy.rules.flatMap(({ id }, index) => (ids.has(id) ? [String(index + 1)] : []))
 })
 const rows = computed(() =>
   steps.value.map(([rule, partner], index) => {
@@ -90,13 +99,13 @@ const rows = computed(() =>
     const briefs = [rule, ...(partner ? [partner] : [])]
       .flatMap(({ id }) => findings.about.get(`rule:${id}`) ?? [])
       .filter((finding) => !isShared(finding))
-      .map((finding) => policyFindingBrief(finding, network.draft!))
+      .map((finding) => policyFindingBrief(finding, draft.policy))
     let words
     if (!rule.enabled) words = rulesText.offNow
     else if (rule.logOnly) words = rulesText.logOnly
     else if (inForce) words = rulesText.active
     else if (next === undefined) words = rulesText.notInTheComingWeek
-    else words = rulesText.fromWhen(whenWords(next, moment.at, network.zone))
+    else words = rulesText.fromWhen(whenWords(next, moment.at, place.zone))
     return {
       rule,
       partner,
@@ -126,31 +135,31 @@ const order = computed(() => {
   )
 })
 const changes = useDecided(() =>
-  order.value && order.value.some(({ id }, index) => id !== network.draft!.rules[index]!.id)
+  order.value && order.value.some(({ id }, index) => id !== draft.policy.rules[index]!.id)
     ? {
         kind: 'changes' as const,
-        before: network.draft!,
-        after: { ...network.draft!, rules: order.value },
+        before: draft.policy,
+        after: { ...draft.policy, rules: order.value },
         from: minute.value,
         until: minute.value + 7 * DAY,
-        seen: network.whereabouts,
+        seen: gateway.whereabouts,
       }
     : null,
 )
 const orderWords = computed(() => {
   if (!moving.value) return ''
-  const rule = network.draft!.rules.find(({ id }) => id === moving.value!.id)!
+  const rule = draft.policy.rules.find(({ id }) => id === moving.value!.id)!
   return rulesText.becomesRule(rule.name, order.value!.indexOf(rule) + 1, effectWords(changes.value ?? []))
 })
 async function settle() {
   const ids = order.value?.map(({ id }) => id)
   moving.value = null
-  if (!ids || ids.every((id, index) => id === network.draft!.rules[index]!.id)) return
+  if (!ids || ids.every((id, index) => id === draft.policy.rules[index]!.id)) return
   const made = await send<{ step: number | null }>(
     'PUT',
     '/api/rules/order',
     { ids },
-    orderMark(network.draft!),
+    orderMark(draft.policy),
   )
   if (made) tell(rulesText.orderChanged, made.step)
 }
@@ -202,7 +211,7 @@ const count = computed(() => rows.value.filter((row) => row.inForce).reduce((sum
       @done="opened.close"
     />
     <div class="head">
-      <h1><MarkedText :text="rulesText.activeRules(moment.isNow, count, network.draft!.rules.length)" /></h1>
+      <h1><MarkedText :text="rulesText.activeRules(moment.isNow, count, draft.policy.rules.length)" /></h1>
       <UButton @click="opened.begin()">{{ rulesText.newRule }}</UButton>
     </div>
     <p class="soft">
@@ -251,11 +260,11 @@ const count = computed(() => rows.value.filter((row) => row.inForce).reduce((sum
             ><span class="name"
               ><b>{{ row.name }}</b
               ><span class="soft"> · {{ row.words }}</span></span
-            ><RuleSentence
-              :rule="row.rule"
-              :policy="network.draft!"
-              :only="row.partner !== undefined"
-            /><small v-if="row.briefs.length > 0" class="finding">{{ row.briefs.join('; ') }}</small></span
+            ><RuleSentence :rule="row.rule" :policy="draft.policy" :only="row.partner !== undefined" /><small
+              v-if="row.briefs.length > 0"
+              class="finding"
+              >{{ row.briefs.join('; ') }}</small
+            ></span
           >
           <WeekStrip
             :week="weekOf.get(row.rule.id)"

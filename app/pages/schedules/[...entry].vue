@@ -6,7 +6,8 @@ import { DAY } from '../../../core/time/instant.ts'
 import ScheduleEditor from '../../components/schedules/ScheduleEditor.vue'
 import { addressOf, useOpened } from '../../composables/useOpened.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { usePlace } from '../../stores/place.ts'
 import { capital } from '../../text/rule.ts'
 import { weekTextWords } from '../../text/week.ts'
 import { whenWords } from '../../text/time.ts'
@@ -17,22 +18,22 @@ import MarkedText from '../../components/shell/MarkedText.vue'
 
 definePageMeta({ key: 'schedules' })
 useHead({ title: schedulesText.pageTitle })
-const [network, moment] = [useNetwork(), useMoment()]
+const [draft, place, moment] = [useDraftPolicy(), usePlace(), useMoment()]
 const opened = useOpened('/schedules')
 const chosen = opened.entry
 const isNew = computed(() => opened.begun.value !== null)
 const edited = computed(() => rows.value.find(({ schedule }) => schedule.id === chosen.value))
 const minute = computed(() => Math.floor(moment.at / 60) * 60)
-const times = computed(() => timesWithin(network.draft!, minute.value - DAY, minute.value + 8 * DAY))
+const times = computed(() => timesWithin(draft.policy, minute.value - DAY, minute.value + 8 * DAY))
 const rows = computed(() =>
-  network.draft!.schedules.map((schedule) => {
+  draft.policy.schedules.map((schedule) => {
     const ranges = times.value({ schedules: [schedule.id], outside: false })
     const inside = covers(ranges, minute.value)
     const turn = inside
       ? ranges.find((range) => range.until > minute.value)!.until
       : ranges.find((range) => range.from > minute.value)?.from
-    const users = network
-      .draft!.rules.filter(({ when }) => 'schedules' in when && when.schedules.includes(schedule.id))
+    const users = draft.policy.rules
+      .filter(({ when }) => 'schedules' in when && when.schedules.includes(schedule.id))
       .map((rule) => rule.name)
     return {
       schedule,
@@ -43,7 +44,7 @@ const rows = computed(() =>
         turn === undefined
           ? schedulesText.notInTheComingWeek
           : (inside ? schedulesText.nowUntil : schedulesText.nextFrom)(
-              whenWords(turn, moment.at, network.zone),
+              whenWords(turn, moment.at, place.zone),
             ),
     }
   }),

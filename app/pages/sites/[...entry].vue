@@ -9,7 +9,7 @@ import SiteListEditor from '../../components/sites/SiteListEditor.vue'
 import { useDraft } from '../../composables/useDraft.ts'
 import { addressOf, useOpened } from '../../composables/useOpened.ts'
 import { useLearning } from '../../stores/learning.ts'
-import { useNetwork } from '../../stores/network.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
 import { countWords, listWords } from '../../text/count.ts'
 import EntryHead from '../../components/shell/EntryHead.vue'
 import { sitesText } from '../../text/sites.ts'
@@ -17,15 +17,15 @@ import MarkedText from '../../components/shell/MarkedText.vue'
 
 definePageMeta({ key: 'sites' })
 useHead({ title: sitesText.pageTitle })
-const [network, learning] = [useNetwork(), useLearning()]
+const [draft, learning] = [useDraftPolicy(), useLearning()]
 /**
  * What is open: "lists/id" or "apps/id"; what is begun: "list", "app", or an app that is learned from use
  * ("learn").
  */
 const opened = useOpened('/sites')
 const open = opened.entry
-const list = computed(() => network.draft!.siteLists.find(({ id }) => open.value === `lists/${id}`))
-const app = computed(() => network.draft!.apps.find(({ id }) => open.value === `apps/${id}`))
+const list = computed(() => draft.policy.siteLists.find(({ id }) => open.value === `lists/${id}`))
+const app = computed(() => draft.policy.apps.find(({ id }) => open.value === `apps/${id}`))
 const where = computed(() => {
   if (opened.begun.value === null) return (list.value ?? app.value)?.name
   if (opened.begun.value === 'list') return sitesText.newListCrumb
@@ -51,17 +51,17 @@ const usedBy = (
     categories: readonly string[]
   }) => boolean,
 ) => {
-  const names = network.draft!.rules.filter(({ what }) => uses(what)).map((rule) => rule.name)
+  const names = draft.policy.rules.filter(({ what }) => uses(what)).map((rule) => rule.name)
   return names.length === 0 ? '' : listWords(names)
 }
 const lists = computed(() =>
-  network.draft!.siteLists.map((list) => ({
+  draft.policy.siteLists.map((list) => ({
     list,
     users: usedBy((what) => what.siteLists.includes(list.id)),
   })),
 )
 const apps = computed(() =>
-  network.draft!.apps.map((app) => ({
+  draft.policy.apps.map((app) => ({
     app,
     users: usedBy((what) => what.apps.includes(app.id) || what.categories.includes(app.category)),
   })),
@@ -79,7 +79,7 @@ const unused = computed(() => [...lists.value, ...apps.value].filter(({ users })
 const DESIGNATED = 'resolver.arpa'
 const { busy, trouble, put } = useDraft()
 const hasResolvers = computed(() =>
-  network.draft!.siteLists.some(({ entries }) => entries.includes(DESIGNATED)),
+  draft.policy.siteLists.some(({ entries }) => entries.includes(DESIGNATED)),
 )
 async function addResolvers() {
   const id = await put('site-lists', null, {

@@ -1,0 +1,9 @@
+/**
+ * What every page needs and the layout waits for: pages are drawn once it is there.
+ *
+ * @throws Error where something asks before
+ */
+export function loaded<T>(value: T | null, what: string): T {
+  if (value === null) throw new Error(`The ${what} was asked for before it was there.`)
+  return value
+}

@@ -1,0 +1,19 @@
+/**
+ * Makes a work that is never done twice at once: who asks while it is done gets it done once more afterwards, so
+ * that an older answer never comes after a newer one.
+ */
+export function oneAtATime(work: () => Promise<void>): () => Promise<void> {
+  let running: Promise<void> | null = null
+  let isWantedAgain = false
+  const run = async () => {
+    do {
+      isWantedAgain = false
+      await work()
+    } while (isWantedAgain)
+  }
+  return () => {
+    isWantedAgain = true
+    running ??= run().finally(() => (running = null))
+    return running
+  }
+}

@@ -1,0 +1,46 @@
+import { defineStore } from 'pinia'
+import { computed, shallowRef } from 'vue'
+import type { Policy } from '../../core/policy/types.ts'
+import type { AsideAnswer, DraftPartsAnswer, StepsAnswer } from '../../protocol/answers.ts'
+import { loaded } from '../composables/loaded.ts'
+import { oneAtATime } from '../composables/oneAtATime.ts'
+import { callApi } from '../composables/useApi.ts'
+
+/** The draft as the server has it: plain data, so that a worker can take it. */
+export const useDraftPolicy = defineStore('draft', () => {
+  /** The draft, without overrides; `null` until it was answered. */
+  const answered = shallowRef<Policy | null>(null)
+  const policy = computed(() => loaded(answered.value, 'draft'))
+  const steps = shallowRef<StepsAnswer>({ undo: null, redo: null })
+  const asides = shallowRef<readonly AsideAnswer[]>([])
+
+  let mark = ''
+  const load = oneAtATime(async () => {
+    // What the screen waits for goes first; the parts that did not change stay the objects that they are.
+    const answer = await callApi<DraftPartsAnswer>('GET', `/api/draft/parts?mark=${mark}`)
+    answered.value = { kairostat: 1, overrides: [], ...answered.value, ...answer.parts } as Policy
+    mark = answer.mark
+    ;[steps.value, asides.value] = await Promise.all([
+      callApi<StepsAnswer>('GET', '/api/draft/steps'),
+      callApi<AsideAnswer[]>('GET', '/api/asides'),
+    ])
+  })
+
+  let walking: Promise<unknown> = Promise.resolve()
+  /**
+   * Undoes or redoes an edit of the draft, after those that were asked for before.
+   *
+   * @param step its number; the next there is where none is given
+   * @throws ApiError
+   */
+  function walk(to: 'undo' | 'redo', step?: number): Promise<void> {
+    const turn = walking.then(async () => {
+      const number = step ?? steps.value[to]
+      if (number !== null) steps.value = await callApi('POST', '/api/draft/steps', { to, step: number })
+    })
+    walking = turn.catch(() => {})
+    return turn
+  }
+
+  return { answered, policy, steps, asides, load, walk }
+})

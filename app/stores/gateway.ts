@@ -1,0 +1,83 @@
+import { defineStore } from 'pinia'
+import { computed, onScopeDispose, shallowRef } from 'vue'
+import type { Seen } from '../../core/change/hours.ts'
+import type { Evidence } from '../../protocol/gateway.ts'
+import type { GatewayAnswer, SeenNameAnswer, SightingAnswer } from '../../protocol/answers.ts'
+import { keepEqual } from '../composables/keepEqual.ts'
+import { oneAtATime } from '../composables/oneAtATime.ts'
+import { callApi } from '../composables/useApi.ts'
+import { useDraftPolicy } from './draft.ts'
+
+/** What the gateway says: how it stands, whom it sees, and what it counted. */
+export const useGateway = defineStore('gateway', () => {
+  const draft = useDraftPolicy()
+  /** How it stands; `null` until it was answered. */
+  const answered = shallowRef<GatewayAnswer | null>(null)
+  const sightings = shallowRef<readonly SightingAnswer[]>([])
+  const evidence = shallowRef<Evidence | null>(null)
+  /** The names that were looked up lately; `null` until something on the screen needs them. */
+  const seenNames = shallowRef<readonly SeenNameAnswer[] | null>(null)
+
+  const load = oneAtATime(async () => {
+    answered.value = await callApi('GET', '/api/gateway')
+  })
+  const loadSightings = oneAtATime(async () => {
+    sightings.value = await callApi('GET', '/api/sightings')
+  })
+  const loadNames = oneAtATime(async () => {
+    seenNames.value = await callApi('GET', '/api/lookups')
+  })
+
+  // It changes every second, so it is asked for only while something on the screen shows it.
+  let readers = 0
+  const loadEvidence = oneAtATime(async () => {
+    if (readers > 0 && answered.value?.state !== 'away')
+      evidence.value = await callApi('GET', '/api/evidence')
+  })
+  /** Notes that a component shows the evidence, as long as it is there. */
+  function countReader(): void {
+    readers++
+    onScopeDispose(() => readers--)
+  }
+
+  /**
+   * Where each address is that was seen on the network and is connected, or belongs to a device. Plain data,
+   * for a worker; the same object while it says the same.
+   */
+  const whereabouts = computed((before?: readonly Seen[]) => {
+    const macs = new Set(draft.answered?.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac)))
+    const seen = sightings.value
+      .filter(({ connected, mac }) => connected || macs.has(mac))
+      .map(({ mac, interface: seenOn, addresses }): Seen => ({
+        mac,
+        interface: seenOn,
+        addresses: [...addresses],
+      }))
+    return keepEqual(before, seen)
+  })
+
+  /** What somebody unknown is called: the name that the device gave itself, or its address. */
+  function nameOfMac(mac: string): string {
+    return sightings.value.find((seen) => seen.mac === mac)?.hostName ?? mac
+  }
+
+  /** Whether one of these addresses is of the machine that the page is shown on. */
+  function isYours(macs: readonly string[]): boolean {
+    return sightings.value.some(({ yours, mac }) => yours && macs.includes(mac))
+  }
+
+  return {
+    answered,
+    sightings,
+    evidence,
+    seenNames,
+    whereabouts,
+    load,
+    loadSightings,
+    loadNames,
+    loadEvidence,
+    countReader,
+    nameOfMac,
+    isYours,
+  }
+})

@@ -1,0 +1,96 @@
+import { useIntervalFn, useTimeout } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { computed, onScopeDispose, reactive, ref } from 'vue'
+import type { Topic } from '../../protocol/answers.ts'
+import { wordsOf } from '../composables/useApi.ts'
+import { shellText } from '../text/shell.ts'
+import { useDraftPolicy } from './draft.ts'
+import { useGateway } from './gateway.ts'
+import { useLive } from './live.ts'
+
+/** How long a page waits for what the gateway says, and how often the names seen are asked for, in milliseconds. */
+const PATIENCE_MS = 2000
+const NAMES_EVERY_MS = 30_000
+
+type Source = Exclude<Topic, 'session'> | 'names'
+
+/** What connects the page with the server: it loads what changed, and says what went wrong. */
+export const useSession = defineStore('session', () => {
+  const [draft, live, gateway] = [useDraftPolicy(), useLive(), useGateway()]
+  const loaders: Record<Source, () => Promise<void>> = {
+    draft: draft.load,
+    live: live.load,
+    gateway: gateway.load,
+    sightings: gateway.loadSightings,
+    evidence: gateway.loadEvidence,
+    names: gateway.loadNames,
+  }
+  /** What went wrong, by its source or on the page itself: what goes well takes back its own words alone. */
+  const faults = reactive(new Map<Source | 'page', string>())
+  const isCutOff = ref(false)
+  /** What went wrong, or that the server's events do not come; `null` while all is well. */
+  const trouble = computed(
+    () => [...faults.values()][0] ?? (isCutOff.value ? shellText.connectionLost : null),
+  )
+  /** What was answered once, or could not be. */
+  const known = reactive(new Set<Source>())
+  /** A gateway that hangs must not keep the pages away. */
+  const hasWaited = useTimeout(PATIENCE_MS)
+  const ready = computed(
+    () =>
+      draft.answered !== null &&
+      live.answered !== null &&
+      (hasWaited.value || (known.has('gateway') && known.has('sightings'))),
+  )
+
+  /** Loads from some sources anew; what goes wrong is in `trouble`. */
+  async function load(
+    sources: readonly Source[] = ['draft', 'live', 'gateway', 'sightings', 'evidence'],
+  ): Promise<void> {
+    await Promise.all(sources.map(loadFrom))
+  }
+
+  async function loadFrom(source: Source): Promise<void> {
+    try {
+      await loaders[source]()
+      faults.delete(source)
+    } catch (error) {
+      faults.set(source, wordsOf(error))
+    }
+    known.add(source)
+  }
+
+  /** Keeps the evidence up to date as long as the component that calls this is there. */
+  function readEvidence(): void {
+    gateway.countReader()
+    void load(['evidence'])
+  }
+
+  /** Keeps the names seen up to date, to the half minute, as long as the component that calls this is there. */
+  function readNames(): void {
+    useIntervalFn(() => void load(['names']), NAMES_EVERY_MS, { immediateCallback: true })
+    onScopeDispose(() => faults.delete('names'))
+  }
+
+  /**
+   * Loads everything and follows the server's events until the function that comes back is called. All is loaded
+   * when the stream is open, so that nothing happens unheard in between; one that breaks is opened again by the
+   * browser.
+   */
+  function follow(): () => void {
+    const source = new EventSource('/api/events')
+    source.onmessage = ({ data }: MessageEvent<Topic>) => void load([data === 'session' ? 'gateway' : data])
+    source.onerror = () => {
+      // Without a stream, what the server says to a plain question is the reason.
+      if (!isCutOff.value) void load()
+      isCutOff.value = true
+    }
+    source.onopen = () => {
+      isCutOff.value = false
+      void load()
+    }
+    return () => source.close()
+  }
+
+  return { faults, trouble, ready, load, readEvidence, readNames, follow }
+})
