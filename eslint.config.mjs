@@ -143,6 +143,10 @@ export default withNuxt(
   direction('cli', ['app', 'gateway', 'server', 'scripts', 'tests']),
   direction('gateway', ['app', 'cli', 'server', 'scripts', 'tests']),
   direction('server', ['app', 'cli', 'scripts', 'tests']),
+  // A handler asks a service.
+  ...['api', 'middleware', 'routes'].map((folder) =>
+    direction(`server/${folder}`, ['app', 'cli', 'scripts', 'tests', 'sql']),
+  ),
   direction('app', ['cli', 'gateway', 'server', 'scripts', 'tests']),
   ...['stores', 'text', 'workers', 'model', 'composables'].map((folder) =>
     direction(`app/${folder}`, ['cli', 'gateway', 'server', 'scripts', 'tests', 'components', 'pages']),

@@ -104,7 +104,7 @@ export interface OverrideActAnswer {
 }
 
 /** `GET /api/asides`: the findings that were dismissed, by their marks, with the reason and by whom. */
-export interface AsideAnswer {
+export interface DismissalAnswer {
   readonly mark: string
   readonly reason: string
   readonly author: string

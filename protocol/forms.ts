@@ -144,7 +144,7 @@ export const stepForm = object({
   step: number().integer('is not a whole number').required('is missing: give the number of the edit'),
 }).noUnknown()
 
-export const asideForm = object({
+export const dismissalForm = object({
   reason: string().trim().max(500, 'is longer than 500 characters').required('is empty: enter a reason'),
 }).noUnknown()
 

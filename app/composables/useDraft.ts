@@ -1,13 +1,12 @@
 import { ref } from 'vue'
 import { versionTag } from '../../core/policy/canonical.ts'
+import { ENTRY_KINDS, type EntryKind } from '../../core/policy/kinds.ts'
 import type { Device, Policy } from '../../core/policy/types.ts'
 import { useDraftPolicy } from '../stores/draft.ts'
 import { ApiError, callApi, wordsOf } from './useApi.ts'
 import { shellText } from '../text/shell.ts'
 import { faultWords } from '../text/fault.ts'
 import type { FormErrorEvent } from '@nuxt/ui'
-
-type Kind = 'devices' | 'networks' | 'groups' | 'schedules' | 'site-lists' | 'apps' | 'rules'
 
 /** What an edit made: the step by which it can be undone, and the ids of what it put. */
 interface Made {
@@ -95,8 +94,8 @@ export function useDraft() {
    * Adds an entry of a kind (`id` = null) or replaces one, with `was` only while it is still that; answers
    * its id, `null` where it was refused.
    */
-  async function put(kind: Kind, id: string | null, form: object, was?: object): Promise<string | null> {
-    const path = `/api/${kind}${id === null ? '' : `/${encodeURIComponent(id)}`}`
+  async function put(kind: EntryKind, id: string | null, form: object, was?: object): Promise<string | null> {
+    const path = `/api/${ENTRY_KINDS[kind].path}${id === null ? '' : `/${encodeURIComponent(id)}`}`
     return (
       (
         await send<Made>(
@@ -131,13 +130,13 @@ export function useDraft() {
    * Answers whether it went.
    */
   async function remove(
-    kind: Kind,
+    kind: EntryKind,
     { id, name }: { id: string; name: string },
     instead?: string | null,
   ): Promise<boolean> {
     const made = await send<Made>(
       'DELETE',
-      `/api/${kind}/${encodeURIComponent(id)}${instead === undefined ? '' : `?instead=${encodeURIComponent(instead ?? '')}`}`,
+      `/api/${ENTRY_KINDS[kind].path}/${encodeURIComponent(id)}${instead === undefined ? '' : `?instead=${encodeURIComponent(instead ?? '')}`}`,
     )
     if (made) tell(shellText.deleted(name), made.step)
     return made !== null

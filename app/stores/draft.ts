@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, shallowRef } from 'vue'
 import type { Policy } from '../../core/policy/types.ts'
-import type { AsideAnswer, DraftPartsAnswer, StepsAnswer } from '../../protocol/answers.ts'
+import type { DismissalAnswer, DraftPartsAnswer, StepsAnswer } from '../../protocol/answers.ts'
 import { loaded } from '../composables/loaded.ts'
 import { oneAtATime } from '../composables/oneAtATime.ts'
 import { callApi } from '../composables/useApi.ts'
@@ -12,7 +12,7 @@ export const useDraftPolicy = defineStore('draft', () => {
   const answered = shallowRef<Policy | null>(null)
   const policy = computed(() => loaded(answered.value, 'draft'))
   const steps = shallowRef<StepsAnswer>({ undo: null, redo: null })
-  const asides = shallowRef<readonly AsideAnswer[]>([])
+  const dismissals = shallowRef<readonly DismissalAnswer[]>([])
 
   let mark = ''
   const load = oneAtATime(async () => {
@@ -20,9 +20,9 @@ export const useDraftPolicy = defineStore('draft', () => {
     const answer = await callApi<DraftPartsAnswer>('GET', `/api/draft/parts?mark=${mark}`)
     answered.value = { kairostat: 1, overrides: [], ...answered.value, ...answer.parts } as Policy
     mark = answer.mark
-    ;[steps.value, asides.value] = await Promise.all([
+    ;[steps.value, dismissals.value] = await Promise.all([
       callApi<StepsAnswer>('GET', '/api/draft/steps'),
-      callApi<AsideAnswer[]>('GET', '/api/asides'),
+      callApi<DismissalAnswer[]>('GET', '/api/asides'),
     ])
   })
 
@@ -42,5 +42,5 @@ export const useDraftPolicy = defineStore('draft', () => {
     return turn
   }
 
-  return { answered, policy, steps, asides, load, walk }
+  return { answered, policy, steps, dismissals, load, walk }
 })

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { adapterFindings, type AdapterFinding } from '../../core/findings/adapters.ts'
 import type { PolicyFinding } from '../../core/findings/rules.ts'
 import { versionTag } from '../../core/policy/canonical.ts'
-import type { AsideAnswer } from '../../protocol/answers.ts'
+import type { DismissalAnswer } from '../../protocol/answers.ts'
 import { useDecided } from '../composables/useDecider.ts'
 import { findingWords } from '../text/device.ts'
 import { policyFindingWords } from '../text/finding.ts'
@@ -20,7 +20,7 @@ export interface ShownFinding {
   readonly mark: string
   readonly finding: PolicyFinding | AdapterFinding
   readonly words: string
-  readonly aside: AsideAnswer | undefined
+  readonly dismissal: DismissalAnswer | undefined
   readonly isNew: boolean
 }
 
@@ -50,13 +50,13 @@ export const useFindings = defineStore('findings', () => {
   const all = computed((): readonly ShownFinding[] | null => {
     const [edited, current] = [draft.answered, live.answered]
     if (!edited || !current || !inDraft.value || !inLive.value) return null
-    const asides = new Map(draft.asides.map((aside) => [aside.mark, aside]))
+    const dismissals = new Map(draft.dismissals.map((one) => [one.mark, one]))
     const known = new Set(
       [...inLive.value, ...adapterFindings(current.policy, gateway.sightings)].map(markOfFinding),
     )
     const shown = (finding: PolicyFinding | AdapterFinding, words: string): ShownFinding => {
       const mark = markOfFinding(finding)
-      return { mark, finding, words, aside: asides.get(mark), isNew: !known.has(mark) }
+      return { mark, finding, words, dismissal: dismissals.get(mark), isNew: !known.has(mark) }
     }
     return [
       ...inDraft.value.map((finding) => shown(finding, policyFindingWords(finding, edited, hour.value))),
@@ -71,8 +71,8 @@ export const useFindings = defineStore('findings', () => {
   /** The findings about rules and devices that nobody dismissed, by the id of what they are about. */
   const about = computed(() => {
     const places = new Map<string, PolicyFinding[]>()
-    for (const { finding, aside } of all.value ?? []) {
-      if (!aside && isPolicyFinding(finding))
+    for (const { finding, dismissal } of all.value ?? []) {
+      if (!dismissal && isPolicyFinding(finding))
         for (const place of placesOf(finding)) places.set(place, [...(places.get(place) ?? []), finding])
     }
     return places

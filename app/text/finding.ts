@@ -1,3 +1,4 @@
+import { ENTRY_KINDS } from '../../core/policy/kinds.ts'
 import type { PolicyFinding } from '../../core/findings/rules.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { capital } from './rule.ts'
@@ -5,7 +6,6 @@ import { listWords, plural } from './count.ts'
 import { whenWords } from './time.ts'
 
 const PART = { siteList: 'list', app: 'app', schedule: 'schedule', group: 'group' } as const
-const PLURAL = { siteList: 'siteLists', app: 'apps', schedule: 'schedules', group: 'groups' } as const
 
 /**
  * A finding in words: what, where, why it is likely not meant, and when it is felt first; `now` in seconds.
@@ -33,7 +33,7 @@ export function policyFindingWords(finding: PolicyFinding, policy: Policy, now: 
     case 'own-machine':
       return `You are using ${deviceNames([finding.device], policy)} right now, and it is blocked at times. ${when}`
     case 'unused':
-      return `The ${PART[finding.part]} ${policy[PLURAL[finding.part]].find(({ id }) => id === finding.id)?.name ?? finding.id} is used by no rule${finding.part === 'siteList' || finding.part === 'app' ? ', so it blocks nothing' : ''}.`
+      return `The ${PART[finding.part]} ${policy[ENTRY_KINDS[finding.part].key].find(({ id }) => id === finding.id)?.name ?? finding.id} is used by no rule${finding.part === 'siteList' || finding.part === 'app' ? ', so it blocks nothing' : ''}.`
     case 'covered-exceptions':
       return `The schedule ${policy.schedules.find(({ id }) => id === finding.schedule)?.name ?? finding.schedule} has exceptions without effect (${finding.dates.join(', ')}): earlier exceptions cover the same dates.`
     case 'no-rule':

@@ -1,8 +1,6 @@
+import { ENTRY_KINDS, KINDS, type EntryKind } from '../policy/kinds.ts'
 import type { Policy } from '../policy/types.ts'
 import equal from 'fast-deep-equal'
-
-export const KINDS = ['device', 'network', 'group', 'schedule', 'siteList', 'app', 'rule'] as const
-export type EntryKind = (typeof KINDS)[number]
 
 /** One thing in which two policies differ; `fields` are the keys that differ where it is in both. */
 export interface Entry {
@@ -31,7 +29,10 @@ export function entriesBetween(before: Policy, after: Policy): Entry[] {
           },
         ]
       : []),
-    ...KINDS.flatMap((kind) => listEntries(kind, before[`${kind}s`], after[`${kind}s`])),
+    ...KINDS.flatMap((kind) => {
+      const { key } = ENTRY_KINDS[kind]
+      return listEntries(kind, before[key], after[key])
+    }),
     ...orderEntry(before, after),
   ]
 }

@@ -1,3 +1,4 @@
+import type { NamedKind } from '../policy/kinds.ts'
 import { decides } from '../decision/candidate.ts'
 import canonicalize from 'canonicalize'
 import { compile, type Compiled } from '../decision/compile.ts'
@@ -13,6 +14,9 @@ import {
   type Situations,
 } from './situations.ts'
 import { slipFindings, type SlipFinding } from './bypasses.ts'
+
+/** The kinds of entries that do nothing where no rule names them. */
+export type UnusedKind = Extract<NamedKind, 'siteList' | 'app' | 'schedule' | 'group'>
 
 /**
  * Something in a policy that is likely not meant. `rule`, `by` and the like are ids; `first` is the instant
@@ -35,7 +39,7 @@ type RuleFinding =
   | { readonly kind: 'opens-nothing'; readonly rule: string; readonly first: number }
   /** The earlier of two rules that say the opposite of the same, for the same devices, at times that meet. */
   | { readonly kind: 'contradiction'; readonly rule: string; readonly other: string; readonly first: number }
-  | { readonly kind: 'unused'; readonly part: 'siteList' | 'app' | 'schedule' | 'group'; readonly id: string }
+  | { readonly kind: 'unused'; readonly part: UnusedKind; readonly id: string }
   /** A schedule with exceptions that never count, since earlier ones cover their dates. */
   | { readonly kind: 'covered-exceptions'; readonly schedule: string; readonly dates: readonly string[] }
   /** Devices that no rule applies to. */
@@ -168,7 +172,7 @@ function unusedParts(policy: Policy): PolicyFinding[] {
   const schedules = used(({ when }) => ('schedules' in when ? when.schedules : []))
   const groups = used(({ who }) => [...who.groups, ...who.except.groups])
   const finding =
-    (part: 'siteList' | 'app' | 'schedule' | 'group') =>
+    (part: UnusedKind) =>
     ({ id }: { id: string }): PolicyFinding => ({ kind: 'unused', part, id })
   return [
     ...policy.siteLists.filter(({ id }) => !lists.has(id)).map(finding('siteList')),

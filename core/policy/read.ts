@@ -1,3 +1,4 @@
+import { ENTRY_KINDS, KINDS, type EntryKey } from './kinds.ts'
 import { app, device, group, network, override, place, rule, schedule, siteList, version } from './parts.ts'
 import { list, MOST_FAULTS, record, type Fault, type Reader } from './shape.ts'
 import type { Override, Policy, Who } from './types.ts'
@@ -83,15 +84,15 @@ function isWhole(policy: Partial<Policy>): policy is Policy {
 }
 
 function uniqueFaults(policy: Policy): Fault[] {
-  const paths = (
-    key: 'devices' | 'networks' | 'groups' | 'schedules' | 'siteLists' | 'apps' | 'rules' | 'overrides',
-  ) => policy[key].map(({ id }, index): [string, string] => [`${key}[${index}].id`, id])
+  const paths = (key: EntryKey | 'overrides') =>
+    policy[key].map(({ id }, index): [string, string] => [`${key}[${index}].id`, id])
   const macs = policy.devices.flatMap((entry, index) =>
     entry.adapters.map(({ mac }, at): [string, string] => [`devices[${index}].adapters[${at}].mac`, mac]),
   )
   return [
-    ...(['devices', 'networks', 'groups', 'schedules', 'siteLists', 'apps'] as const).flatMap((key) =>
-      repeated(paths(key), 'is the id of'),
+    // Rules and overrides share one space of ids.
+    ...KINDS.filter((kind) => kind !== 'rule').flatMap((kind) =>
+      repeated(paths(ENTRY_KINDS[kind].key), 'is the id of'),
     ),
     ...repeated([...paths('rules'), ...paths('overrides')], 'is the id of'),
     ...repeated(macs, 'is the address of'),

@@ -1,7 +1,5 @@
+import { ENTRY_KINDS, type NamedKind } from './kinds.ts'
 import type { Rule, Who } from './types.ts'
-
-/** What a rule names besides its words. */
-export type Named = 'device' | 'network' | 'group' | 'schedule' | 'siteList' | 'app'
 
 /** Ids with another in the place of one, or with `null` without it; each once. */
 export function replaced(ids: readonly string[], id: string, instead: string | null): readonly string[] {
@@ -24,7 +22,7 @@ export function replaced(ids: readonly string[], id: string, instead: string | n
  * without any hours, which no rule can be; a rule that is left with nobody to meet, or with nothing to speak
  * of, stays as such.
  */
-export function replaceIn(rule: Rule, kind: Named, id: string, instead: string | null): Rule | null {
+export function replaceIn(rule: Rule, kind: NamedKind, id: string, instead: string | null): Rule | null {
   const swap = (ids: readonly string[]) => replaced(ids, id, instead)
   if (kind === 'schedule') {
     const { when } = rule
@@ -33,10 +31,10 @@ export function replaceIn(rule: Rule, kind: Named, id: string, instead: string |
     return schedules.length === 0 ? null : { ...rule, when: { ...when, schedules } }
   }
   if (kind === 'siteList' || kind === 'app') {
-    const part = kind === 'app' ? ('apps' as const) : ('siteLists' as const)
+    const part = ENTRY_KINDS[kind].key
     return { ...rule, what: { ...rule.what, [part]: swap(rule.what[part]) } }
   }
-  const part = ({ device: 'devices', network: 'networks', group: 'groups' } as const)[kind]
+  const part = ENTRY_KINDS[kind].key
   const who: Who = {
     ...rule.who,
     [part]: swap(rule.who[part]),

@@ -3,7 +3,8 @@ import { answerOf } from '../services/api-handler.ts'
 import { clientOf, isOurHost, originOf } from '../services/client.ts'
 import { context } from '../services/context.ts'
 import { ApiError } from '../services/errors.ts'
-import { accountOf, bearerOf } from '../services/sign-in.ts'
+import { accountOf } from '../services/sign-in.ts'
+import { bearerOf } from '../services/tokens.ts'
 import { isForTokens, isOpen, SESSION_COOKIE } from '../services/open-routes.ts'
 
 // Every request passes here first: whatever is not on the list of open routes refuses without a session,

@@ -1,3 +1,4 @@
+import { ENTRY_KINDS, KINDS } from '../../core/policy/kinds.ts'
 import type { Schema, SchemaDescription } from 'yup'
 import policySchema from '../../docs/policy.schema.json' with { type: 'json' }
 import * as forms from '../../protocol/forms.ts'
@@ -19,36 +20,31 @@ export interface RouteDescription {
 
 const MADE =
   'The number of the step by which it can be undone (`step`; `null` = nothing changed), and the `id` or `ids` of what was put.'
-const ENTRIES = [
-  ['devices', 'device', 'deviceForm'],
-  ['groups', 'group', 'groupForm'],
-  ['networks', 'network', 'networkForm'],
-  ['schedules', 'schedule', 'scheduleForm'],
-  ['site-lists', 'site list', 'siteListForm'],
-  ['apps', 'app', 'appForm'],
-  ['rules', 'rule', 'ruleForm'],
-] as const
-const entryRoutes = ENTRIES.flatMap(([path, word, body]): [string, RouteDescription][] => [
-  [`POST /api/${path}`, { summary: `Adds a ${word} to the draft.`, body, answers: MADE }],
-  [
-    `PUT /api/${path}/{id}`,
-    {
-      summary: `Replaces a ${word} of the draft; with If-Match only while it is as the sender knew it.`,
-      body,
-      answers: MADE,
-    },
-  ],
-  [
-    `DELETE /api/${path}/{id}`,
-    {
-      summary:
-        path === 'rules'
-          ? 'Deletes a rule from the draft.'
-          : `Deletes a ${word} from the draft; \`?instead=ID\` puts another in its place where it is used, \`?instead=\` removes it there.`,
-      answers: MADE,
-    },
-  ],
-])
+const entryRoutes = KINDS.flatMap((kind): [string, RouteDescription][] => {
+  const { path, word } = ENTRY_KINDS[kind]
+  const body = `${kind}Form` as const
+  return [
+    [`POST /api/${path}`, { summary: `Adds a ${word} to the draft.`, body, answers: MADE }],
+    [
+      `PUT /api/${path}/{id}`,
+      {
+        summary: `Replaces a ${word} of the draft; with If-Match only while it is as the sender knew it.`,
+        body,
+        answers: MADE,
+      },
+    ],
+    [
+      `DELETE /api/${path}/{id}`,
+      {
+        summary:
+          kind === 'rule'
+            ? 'Deletes a rule from the draft.'
+            : `Deletes a ${word} from the draft; \`?instead=ID\` puts another in its place where it is used, \`?instead=\` removes it there.`,
+        answers: MADE,
+      },
+    ],
+  ]
+})
 
 /** Every route, by "METHOD path". */
 export const ROUTES: Readonly<Record<string, RouteDescription>> = {
@@ -181,7 +177,7 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   },
   'PUT /api/asides/{id}': {
     summary: 'Dismisses a warning with a reason.',
-    body: 'asideForm',
+    body: 'dismissalForm',
     answers: 'Nothing.',
   },
   'DELETE /api/asides/{id}': { summary: 'Shows a dismissed warning again.', answers: 'Nothing.' },

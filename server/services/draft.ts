@@ -1,9 +1,9 @@
-import { KINDS, type EntryKind } from '../../core/change/entries.ts'
+import { ENTRY_KINDS, KINDS, type EntryKind, type NamedKind } from '../../core/policy/kinds.ts'
 import { versionTag } from '../../core/policy/canonical.ts'
 import { entryCalled, freeId } from '../../core/policy/id.ts'
 import type { AppEdits, DeviceEdit, DeviceEdits, RuleEdits } from '../../protocol/edits.ts'
 import { placeRules } from '../../core/policy/pair.ts'
-import { replaced, replaceIn, type Named } from '../../core/policy/replace.ts'
+import { replaced, replaceIn } from '../../core/policy/replace.ts'
 import type {
   App,
   Device,
@@ -208,7 +208,12 @@ export async function changeRules(
  * `null` nothing in its place. Throws `not-found`, and `in-use` also where a rule would be left without
  * hours.
  */
-export function takeOut(sql: Sql, kind: Named | 'rule', id: string, instead?: string | null): Promise<Made> {
+export function takeOut(
+  sql: Sql,
+  kind: NamedKind | 'rule',
+  id: string,
+  instead?: string | null,
+): Promise<Made> {
   return edit(sql, (draft) =>
     kind === 'rule' ? draft.remove('rule', id) : goWithTraces(draft, kind, id, instead),
   )
@@ -224,7 +229,8 @@ export function takeIntoDraft(sql: Sql, policy: Policy): Promise<Made> {
       draft.sql,
       (await draft.all('device')).map(({ id }) => id),
     )
-    for (const kind of KINDS) for (const entry of policy[`${kind}s`]) await draft.put(kind, entry as never)
+    for (const kind of KINDS)
+      for (const entry of policy[ENTRY_KINDS[kind].key]) await draft.put(kind, entry as never)
     for (const kind of KINDS.toReversed()) {
       const kept = new Set(policy[`${kind}s`].map(({ id }) => id))
       for (const { id } of await draft.all(kind)) if (!kept.has(id)) await draft.remove(kind, id)
@@ -235,7 +241,7 @@ export function takeIntoDraft(sql: Sql, policy: Policy): Promise<Made> {
 
 async function goWithTraces(
   draft: Edit,
-  kind: Named,
+  kind: NamedKind,
   id: string,
   instead: string | null | undefined,
 ): Promise<void> {

@@ -1,16 +1,6 @@
-import type { EntryKind } from '../../core/change/entries.ts'
+import { ENTRY_KINDS, KINDS, type EntryKind, type EntryOf } from '../../core/policy/kinds.ts'
 import { versionTag } from '../../core/policy/canonical.ts'
-import type {
-  App,
-  Device,
-  Group,
-  Network,
-  Place,
-  Policy,
-  Rule,
-  Schedule,
-  SiteList,
-} from '../../core/policy/types.ts'
+import type { Place, Policy } from '../../core/policy/types.ts'
 import type { Sql } from '../sql/database.ts'
 import { devices, freeAdapters, groups, saveDevice, saveGroup } from '../sql/device.ts'
 import { DRAFT_PARTS, touchParts, type DraftPart } from '../sql/draft-part.ts'
@@ -23,22 +13,15 @@ import { rules, saveRule } from '../sql/rule.ts'
 import { saveSchedule, schedules } from '../sql/schedule.ts'
 import { ApiError } from './errors.ts'
 
-interface Entries {
-  device: Device
-  network: Network
-  group: Group
-  schedule: Schedule
-  siteList: SiteList
-  app: App
-  rule: Rule
-}
+export { stepNumbers } from '../sql/draft-step.ts'
+
 interface Store<T> {
   readonly table: Ordered
   all(sql: Sql): Promise<T[]>
   save(sql: Sql, entry: T): Promise<void>
 }
 
-const STORES: { readonly [K in EntryKind]: Store<Entries[K]> } = {
+const STORES: { readonly [K in EntryKind]: Store<EntryOf[K]> } = {
   device: { table: 'device', all: devices, save: saveDevice },
   network: { table: 'network', all: networks, save: saveNetwork },
   group: { table: 'device_group', all: groups, save: saveGroup },
@@ -55,9 +38,9 @@ export interface Edit {
   /** The transaction, to ask with. */
   readonly sql: Sql
   /** Every entry of a kind as it is now, in order. */
-  all<K extends EntryKind>(kind: K): Promise<readonly Entries[K][]>
+  all<K extends EntryKind>(kind: K): Promise<readonly EntryOf[K][]>
   /** Adds an entry at the end, or replaces the one with its id. */
-  put<K extends EntryKind>(kind: K, entry: Entries[K]): Promise<void>
+  put<K extends EntryKind>(kind: K, entry: EntryOf[K]): Promise<void>
   /** Throws `not-found`. */
   remove(kind: EntryKind, id: string): Promise<void>
   place(place: Place): Promise<void>
@@ -130,9 +113,9 @@ export function takeStep(sql: Sql, to: 'undo' | 'redo', number: number): Promise
 export function fillDraft(sql: Sql, policy: Policy): Promise<void> {
   return sql.transaction(async (tx) => {
     await savePlace(tx, policy.place)
-    for (const kind of Object.keys(STORES) as EntryKind[]) {
+    for (const kind of KINDS) {
       const { save } = STORES[kind] as unknown as Store<{ id: string }>
-      for (const entry of policy[`${kind}s`]) await save(tx, entry)
+      for (const entry of policy[ENTRY_KINDS[kind].key]) await save(tx, entry)
     }
     await touchParts(tx, DRAFT_PARTS)
   })
@@ -151,7 +134,7 @@ function recorder(sql: Sql, changes: DraftChange[]): Edit {
   }
   return {
     sql,
-    all: async <K extends EntryKind>(kind: K) => (await list(kind)) as unknown as readonly Entries[K][],
+    all: async <K extends EntryKind>(kind: K) => (await list(kind)) as unknown as readonly EntryOf[K][],
     put: async (kind, entry) => {
       const there = await list(kind)
       const at = there.findIndex(({ id }) => id === entry.id)
@@ -182,7 +165,8 @@ async function write(sql: Sql, change: DraftChange): Promise<void> {
 }
 
 function partOf(change: DraftChange): DraftPart {
-  return change.kind === 'place' ? 'place' : `${change.kind === 'order' ? change.of : change.kind}s`
+  if (change.kind === 'place') return 'place'
+  return ENTRY_KINDS[change.kind === 'order' ? change.of : change.kind].key
 }
 
 function reversed(change: DraftChange): DraftChange {

@@ -15,6 +15,9 @@ import { addRevision, liveRevision, revision, revisions } from '../sql/revision.
 import { readDraft } from './draft.ts'
 import { ApiError } from './errors.ts'
 
+export { overrideActs } from '../sql/override.ts'
+export { revisions } from '../sql/revision.ts'
+
 /**
  * What is live: the latest revision with the overrides beside it. Before the first revision a policy that
  * restricts nobody.

@@ -1,4 +1,4 @@
-import { createHash, randomBytes, timingSafeEqual } from 'node:crypto'
+import { randomBytes, timingSafeEqual } from 'node:crypto'
 import { hash, verify } from '@node-rs/argon2'
 import {
   accountOfSession,
@@ -13,12 +13,13 @@ import {
   revokeSessions,
   savePasswordHash,
 } from '../sql/account.ts'
-import { accountOfToken, addToken } from '../sql/token.ts'
 import { tell, type Sql } from '../sql/database.ts'
-import type { MadeToken } from '../../protocol/answers.ts'
 import type { Place } from '../../core/policy/types.ts'
 import { savePlace } from '../sql/place.ts'
 import { ApiError } from './errors.ts'
+import { hashOfSecret, newSecret } from './secret.ts'
+
+export { hasAccount } from '../sql/account.ts'
 
 /** How long a session lasts, in days. */
 export const SESSION_DAYS = 14
@@ -44,7 +45,7 @@ export async function setUpPlace(
   right: string,
 ): Promise<void> {
   // How much of it is right is not told by the time it takes.
-  const isRight = timingSafeEqual(Buffer.from(tokenHash(code)), Buffer.from(tokenHash(right)))
+  const isRight = timingSafeEqual(Buffer.from(hashOfSecret(code)), Buffer.from(hashOfSecret(right)))
   if (await hasAccount(sql)) throw new ApiError('already-set-up')
   if (!isRight) throw new ApiError('wrong-code')
   const passwordHash = await hash(password)
@@ -100,8 +101,8 @@ export async function resetPassword(sql: Sql, name: string | null): Promise<stri
 }
 
 async function begin(sql: Sql, name: string): Promise<string> {
-  const token = randomBytes(32).toString('base64url')
-  await addSession(sql, tokenHash(token), name, SESSION_DAYS)
+  const token = newSecret()
+  await addSession(sql, hashOfSecret(token), name, SESSION_DAYS)
   return token
 }
 
@@ -130,30 +131,11 @@ export async function signIn(sql: Sql, name: string, password: string, address: 
 
 /** The account that a token stands for, or `null`. */
 export async function accountOf(sql: Sql, token: string | undefined): Promise<string | null> {
-  return token ? accountOfSession(sql, tokenHash(token)) : null
-}
-
-/**
- * Makes a token by which a program may ask what is live, and nothing else; it is told once, and kept only as
- * a hash.
- */
-export async function makeToken(sql: Sql, name: string, author: string): Promise<MadeToken> {
-  const id = randomBytes(6).toString('hex')
-  const token = randomBytes(32).toString('base64url')
-  await addToken(sql, { id, name, author, hash: tokenHash(token) })
-  return { id, token }
-}
-
-/** The account that made the token in an Authorization header (RFC 6750, section 2.1), or `null`. */
-export async function bearerOf(sql: Sql, header: string | undefined): Promise<string | null> {
-  const token = /^Bearer ([\w-]+)$/i.exec(header ?? '')?.[1]
-  return token ? accountOfToken(sql, tokenHash(token)) : null
+  return token ? accountOfSession(sql, hashOfSecret(token)) : null
 }
 
 /** Ends the session of a token, or every session of its account. */
 export async function signOut(sql: Sql, token: string, everywhere: boolean): Promise<void> {
-  await revokeSession(sql, tokenHash(token), everywhere)
+  await revokeSession(sql, hashOfSecret(token), everywhere)
   await tell(sql, 'session')
 }
-
-const tokenHash = (token: string) => createHash('sha256').update(token).digest('hex')

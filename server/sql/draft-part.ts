@@ -1,18 +1,9 @@
-import type { Policy } from '../../core/policy/types.ts'
+import { ENTRY_KINDS, KINDS, type EntryKey } from '../../core/policy/kinds.ts'
 import { tell, type Sql } from './database.ts'
 
 /** The parts of a draft, by the policy's keys. */
-export const DRAFT_PARTS = [
-  'place',
-  'devices',
-  'networks',
-  'groups',
-  'schedules',
-  'siteLists',
-  'apps',
-  'rules',
-] as const satisfies readonly (keyof Policy)[]
-export type DraftPart = (typeof DRAFT_PARTS)[number]
+export type DraftPart = 'place' | EntryKey
+export const DRAFT_PARTS: readonly DraftPart[] = ['place', ...KINDS.map((kind) => ENTRY_KINDS[kind].key)]
 
 /** Of every part the mark that it got when it was last changed. */
 export function partMarks(sql: Sql): Promise<{ part: DraftPart; mark: string }[]> {

@@ -1,4 +1,4 @@
-import type { EntryKind } from '../../core/change/entries.ts'
+import type { EntryKind } from '../../core/policy/kinds.ts'
 import { rule } from '../../core/policy/parts.ts'
 import type { Place } from '../../core/policy/types.ts'
 import type { Sql } from './database.ts'

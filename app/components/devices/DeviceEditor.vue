@@ -47,7 +47,7 @@ async function keep() {
     emit('done')
 }
 async function takeOut(instead?: string | null) {
-  if (await remove('devices', was!, instead)) emit('done')
+  if (await remove('device', was!, instead)) emit('done')
 }
 /**
  * Does what a finding proposes: the further adapter goes into the form, two devices become one in the draft.

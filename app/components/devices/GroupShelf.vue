@@ -52,7 +52,7 @@ function inForce(rule: Rule): boolean {
 /** Replaces a group by one with its id, where nobody else changed it meanwhile. */
 const change = ({ id, name, note, members }: Group) =>
   put(
-    'groups',
+    'group',
     id,
     { name, note, members },
     draft.policy.groups.find((group) => group.id === id),
@@ -66,7 +66,7 @@ async function drop(event: DragEvent, group: Group) {
 const leave = (group: Group, device: string) =>
   change({ ...group, members: group.members.filter((id) => id !== device) })
 async function add() {
-  if (await put('groups', null, { name: name.value })) name.value = ''
+  if (await put('group', null, { name: name.value })) name.value = ''
 }
 async function rename(group: Group) {
   if (
@@ -87,7 +87,7 @@ const actsOf = (group: Group) => [
 const going = ref<Group | null>(null)
 async function takeOut(group: Group, instead?: string | null) {
   going.value = group
-  if (await remove('groups', group, instead)) going.value = null
+  if (await remove('group', group, instead)) going.value = null
 }
 </script>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { ENTRY_KINDS } from '../../../core/policy/kinds.ts'
 import { computed, ref } from 'vue'
 import type { PolicyFinding } from '../../../core/findings/rules.ts'
 import type { RuleEdits } from '../../../protocol/edits.ts'
@@ -22,12 +23,12 @@ const props = defineProps<{ fresh?: boolean }>()
 const [draft, gateway, findings] = [useDraftPolicy(), useGateway(), useFindings()]
 const { busy, trouble, send, put, remove, tell } = useDraft()
 const open = ref(false)
-const showAside = ref(false)
+const showsDismissed = ref(false)
 const asking = ref<{ mark: string; reason: string } | null>(null)
 const all = computed(() => (findings.all ?? []).filter(({ isNew }) => !props.fresh || isNew))
-const shown = computed(() => all.value.filter(({ aside }) => !aside || showAside.value))
-const count = computed(() => all.value.filter(({ aside }) => !aside).length)
-const asideCount = computed(() => all.value.length - count.value)
+const shown = computed(() => all.value.filter(({ dismissal }) => !dismissal || showsDismissed.value))
+const count = computed(() => all.value.filter(({ dismissal }) => !dismissal).length)
+const dismissedCount = computed(() => all.value.length - count.value)
 const headline = computed(() => {
   if (count.value === 0) return props.fresh ? shellText.noNewWarnings : shellText.noWarnings
   return shellText.warningCount(count.value, props.fresh === true)
@@ -39,19 +40,11 @@ function mendOf(finding: PolicyFinding): { words: string; act: () => Promise<unk
   if (finding.kind === 'never-decides')
     return { words: shellText.moveItAboveThem, act: () => weighMove(finding.rule, finding.by) }
   if (finding.kind === 'unused') {
-    const [kind, list] = {
-      siteList: ['site-lists', policy.siteLists],
-      app: ['apps', policy.apps],
-      schedule: ['schedules', policy.schedules],
-      group: ['groups', policy.groups],
-    }[finding.part] as ['groups', readonly { id: string; name: string }[]]
+    const kind = finding.part
+    const entry = policy[ENTRY_KINDS[kind].key].find(({ id }) => id === finding.id)!
     return {
       words: shellText.deleteIt,
-      act: () =>
-        remove(
-          kind,
-          list.find(({ id }) => id === finding.id)!,
-        ),
+      act: () => remove(kind, entry),
     }
   }
   if (finding.kind === 'no-rule' || finding.kind === 'covered-exceptions') return null
@@ -126,13 +119,13 @@ function closeServices(ids: readonly string[], services: readonly string[]) {
 }
 async function shield(id: string) {
   const { id: _id, ...device } = draft.policy.devices.find((one) => one.id === id)!
-  await put('devices', id, { ...device, shielded: true })
+  await put('device', id, { ...device, shielded: true })
 }
 async function switchOff(id: string) {
   const { id: _id, ...rule } = draft.policy.rules.find((one) => one.id === id)!
-  await put('rules', id, { ...rule, enabled: false })
+  await put('rule', id, { ...rule, enabled: false })
 }
-async function setAside() {
+async function dismiss() {
   if (
     asking.value &&
     (await send('PUT', `/api/asides/${asking.value.mark}`, { reason: asking.value.reason })) !== null
@@ -150,16 +143,16 @@ async function setAside() {
     </p>
     <template v-if="open">
       <ul>
-        <li v-for="{ mark, finding, words, aside } in shown" :key="mark">
-          <span :class="{ soft: aside }">{{ words }}</span>
+        <li v-for="{ mark, finding, words, dismissal } in shown" :key="mark">
+          <span :class="{ soft: dismissal }">{{ words }}</span>
           {{ ' ' }}
-          <span v-if="aside" class="soft"
-            >{{ shellText.dismissedBy(aside.author, aside.reason) }}
+          <span v-if="dismissal" class="soft"
+            >{{ shellText.dismissedBy(dismissal.author, dismissal.reason) }}
             <UButton size="xs" :disabled="busy" @click="send('DELETE', `/api/asides/${mark}`)">{{
               shellText.showAgain
             }}</UButton></span
           >
-          <form v-else-if="asking?.mark === mark" class="why" @submit.prevent="setAside">
+          <form v-else-if="asking?.mark === mark" class="why" @submit.prevent="dismiss">
             <UInput
               v-model="asking.reason"
               :aria-label="shellText.reason"
@@ -210,10 +203,10 @@ async function setAside() {
           </span>
         </li>
       </ul>
-      <p v-if="asideCount > 0" class="soft">
-        {{ shellText.dismissed(asideCount) }}
-        <UButton size="xs" @click="showAside = !showAside">{{
-          showAside ? shellText.hide : shellText.show
+      <p v-if="dismissedCount > 0" class="soft">
+        {{ shellText.dismissed(dismissedCount) }}
+        <UButton size="xs" @click="showsDismissed = !showsDismissed">{{
+          showsDismissed ? shellText.hide : shellText.show
         }}</UButton>
       </p>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>

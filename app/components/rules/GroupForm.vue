@@ -13,7 +13,7 @@ const { busy, trouble, put } = useDraft()
 const form = ref({ name: '', members: [] as string[] })
 const devices = computed(() => draft.policy.devices.map(({ id, name }) => ({ value: id, label: name })))
 async function keep() {
-  const id = await put('groups', null, form.value)
+  const id = await put('group', null, form.value)
   if (id !== null) emit('done', id)
 }
 </script>

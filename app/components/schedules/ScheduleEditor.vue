@@ -82,7 +82,7 @@ const form = computed(() => ({
 
 async function keep() {
   const id = await put(
-    'schedules',
+    'schedule',
     props.isNew ? null : props.schedule.id,
     form.value,
     props.isNew ? undefined : was,
@@ -90,7 +90,7 @@ async function keep() {
   if (id) emit('done', props.isNew ? id : null)
 }
 async function drop(instead?: string | null) {
-  if (await remove('schedules', props.schedule, instead)) emit('done', null)
+  if (await remove('schedule', props.schedule, instead)) emit('done', null)
 }
 </script>
 

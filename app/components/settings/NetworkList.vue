@@ -26,7 +26,7 @@ const form = computed(
     },
 )
 async function save() {
-  if ((await put('networks', open.value!.id, form.value!, was.value)) !== null) open.value = null
+  if ((await put('network', open.value!.id, form.value!, was.value)) !== null) open.value = null
 }
 </script>
 
@@ -44,7 +44,7 @@ async function save() {
         <UButton
           :aria-label="settingsText.deleteOne(one.name)"
           :disabled="busy"
-          @click="remove('networks', one)"
+          @click="remove('network', one)"
           >{{ settingsText.deleteIt }}</UButton
         >
       </li>

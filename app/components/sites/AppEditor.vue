@@ -36,10 +36,10 @@ const users = computed(() =>
 )
 
 async function keep() {
-  if (await put('apps', was?.id ?? null, form.value, was)) emit('done')
+  if (await put('app', was?.id ?? null, form.value, was)) emit('done')
 }
 async function takeOut(instead?: string | null) {
-  if (await remove('apps', was!, instead)) emit('done')
+  if (await remove('app', was!, instead)) emit('done')
 }
 </script>
 

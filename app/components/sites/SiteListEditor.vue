@@ -24,11 +24,11 @@ const users = computed(() =>
 )
 
 async function keep() {
-  const id = await put('site-lists', was?.id ?? null, form.value, was)
+  const id = await put('siteList', was?.id ?? null, form.value, was)
   if (id !== null) emit('done', id)
 }
 async function takeOut(instead?: string | null) {
-  if (await remove('site-lists', was!, instead)) emit('done', null)
+  if (await remove('siteList', was!, instead)) emit('done', null)
 }
 </script>
 

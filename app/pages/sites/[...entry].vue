@@ -82,7 +82,7 @@ const hasResolvers = computed(() =>
   draft.policy.siteLists.some(({ entries }) => entries.includes(DESIGNATED)),
 )
 async function addResolvers() {
-  const id = await put('site-lists', null, {
+  const id = await put('siteList', null, {
     name: sitesText.encryptedResolvers,
     entries: [DESIGNATED],
     note: sitesText.encryptedResolversNote,

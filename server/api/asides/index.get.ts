@@ -1,5 +1,5 @@
-import type { AsideAnswer } from '../../../protocol/answers.ts'
+import type { DismissalAnswer } from '../../../protocol/answers.ts'
 import { apiHandler } from '../../services/api-handler.ts'
-import { asides } from '../../sql/aside.ts'
+import { dismissals } from '../../services/dismissals.ts'
 
-export default apiHandler(({ sql }): Promise<AsideAnswer[]> => asides(sql))
+export default apiHandler(({ sql }): Promise<DismissalAnswer[]> => dismissals(sql))

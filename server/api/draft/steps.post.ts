@@ -1,8 +1,7 @@
 import type { StepsAnswer } from '../../../protocol/answers.ts'
 import { stepForm } from '../../../protocol/forms.ts'
 import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { takeStep } from '../../services/edit.ts'
-import { stepNumbers } from '../../sql/draft-step.ts'
+import { stepNumbers, takeStep } from '../../services/edit.ts'
 
 export default apiHandler(async ({ sql, event }): Promise<StepsAnswer> => {
   const { to, step } = await bodyOf(event, stepForm)

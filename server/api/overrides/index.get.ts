@@ -1,5 +1,5 @@
 import { apiHandler } from '../../services/api-handler.ts'
-import { overrideActs } from '../../sql/override.ts'
+import { overrideActs } from '../../services/live.ts'
 
 /** How many acts are shown at most. */
 const SHOWN = 500

@@ -1,9 +1,7 @@
 import { apiHandler, idOf } from '../../services/api-handler.ts'
-import { ApiError } from '../../services/errors.ts'
-import { removeToken } from '../../sql/token.ts'
+import { revokeToken } from '../../services/tokens.ts'
 
 export default apiHandler(async ({ sql, event }) => {
-  if (!(await removeToken(sql, idOf(event))))
-    throw new ApiError('not-found', 'That token was revoked already.')
+  await revokeToken(sql, idOf(event))
   return {}
 })
