@@ -1,5 +1,5 @@
 import type { Candidate } from '../core/decision/candidate.ts'
-import { compile, subjectOfMac } from '../core/decision/compile.ts'
+import { compiledOf, subjectOfMac } from '../core/decision/compile.ts'
 import { ANY_NEWCOMER } from '../core/decision/subject.ts'
 import { logsOf, verdictOf, type Verdict } from '../core/decision/standing.ts'
 import { timelines, type Segment } from '../core/decision/timeline.ts'
@@ -23,7 +23,7 @@ export interface Decided {
 export function decidingBy(
   policy: Policy,
 ): (mac: string | null, destination: Destination, at: number, network?: string | null) => Decided {
-  const compiled = compile(policy, true)
+  const compiled = compiledOf(policy, true)
   const known = new Map<
     string,
     { readonly from: number; readonly until: number; readonly clauses: readonly Candidate[] }

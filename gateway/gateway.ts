@@ -30,12 +30,8 @@ export interface GatewayOptions {
   readonly reader?: PolicyReader
 }
 
-/** The gateway's program: a proposal may also be the JSON (bytes) of one, as it came. */
+/** The gateway's program. Where what is proposed is no proposal, `check` and `enforce` throw MalformedProposal. */
 export interface GatewayProgram extends Gateway {
-  /** @throws MalformedProposal where the bytes are no proposal */
-  check(proposal: Proposal | Uint8Array): Promise<Refusal>
-  /** @throws MalformedProposal where the bytes are no proposal */
-  enforce(proposal: Proposal | Uint8Array): Promise<Refusal>
   /** Ends it, with what was looked up written down. */
   stop(): Promise<void>
 }

@@ -49,7 +49,7 @@ export function gatewayAt(address: string, token: string): Gateway {
       dispatcher,
       method,
       headers,
-      body: body === undefined ? undefined : JSON.stringify(body),
+      body: body === undefined || body instanceof Uint8Array ? body : JSON.stringify(body),
       signal: AbortSignal.timeout(patience),
     })
     if (response.status === 422)

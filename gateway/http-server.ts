@@ -148,7 +148,7 @@ export function gatewayServer(
 const LONGEST_BODY = 128_000_000
 
 /** The body of a call; one that is too long is refused with 413. */
-async function bytesOf(event: H3Event): Promise<Uint8Array> {
+async function bytesOf(event: H3Event): Promise<Uint8Array<ArrayBuffer>> {
   const parts: Buffer[] = []
   let length = 0
   for await (const part of event.node.req) {

@@ -1,5 +1,5 @@
 import { join } from 'node:path'
-import { compile, subjectOfMac, type Compiled } from '../core/decision/compile.ts'
+import { compiledOf, subjectOfMac, type Compiled } from '../core/decision/compile.ts'
 import { momentsAt, type StateAt } from '../core/decision/moment.ts'
 import type { PolicyPeriod } from '../core/decision/periods.ts'
 import { networkOf, type Subject } from '../core/decision/subject.ts'
@@ -176,7 +176,7 @@ export class PolicyHolder {
       .filter((period) => period.from < from && period.until > from - REMEMBERED_SECONDS)
       .map((period) => (period.until > from ? { ...period, until: from } : period))
     this.#periods = [...earlier.slice(-MOST_PERIODS), { from, until: Infinity, policy }]
-    this.#held = { compiled: compile(policy), policy, digest, inForceSince: instantText(this.#now()) }
+    this.#held = { compiled: compiledOf(policy), policy, digest, inForceSince: instantText(this.#now()) }
     this.parts.changed()
   }
 

@@ -1,6 +1,6 @@
 import { stat } from 'node:fs/promises'
 import { join } from 'node:path'
-import { compile, everyDevice, maskOf } from '../core/decision/compile.ts'
+import { compiledOf, everyDevice, maskOf } from '../core/decision/compile.ts'
 import { ANY_NEWCOMER } from '../core/decision/subject.ts'
 import { readPolicy } from '../core/policy/read.ts'
 import type { Policy } from '../core/policy/types.ts'
@@ -126,7 +126,7 @@ export function readKeptSettings(folder: string): Promise<ReadState<Settings>> {
 
 /** Who is never restricted by a policy. */
 export function knownOpen(policy: Policy): KnownOpen {
-  const compiled = compile(policy)
+  const compiled = compiledOf(policy)
   const isOpen = (mask: Uint32Array) => mask.every((word, index) => (word & compiled.blocks[index]!) === 0)
   const devices = everyDevice(compiled).map((subject, index) => ({
     macs: policy.devices[index]!.adapters.map(({ mac }) => mac),

@@ -196,10 +196,10 @@ export interface Gateway {
    * the first policy.
    */
   page(mac: string, name: string): Promise<string>
-  /** Checks a proposal without putting it in force. */
-  check(proposal: Proposal): Promise<Refusal>
-  /** Puts a proposal in force, whole or not at all. */
-  enforce(proposal: Proposal): Promise<Refusal>
+  /** Checks a proposal, or the JSON (UTF-8) of one, without putting it in force. */
+  check(proposal: Proposal | Uint8Array<ArrayBuffer>): Promise<Refusal>
+  /** Puts a proposal, or the JSON (UTF-8) of one, in force, whole or not at all. */
+  enforce(proposal: Proposal | Uint8Array<ArrayBuffer>): Promise<Refusal>
   /**
    * Puts other overrides (as a document has them) beside the policy that it holds; `digest` is that of both
    * together. Whole or not at all.

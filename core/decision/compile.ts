@@ -43,10 +43,11 @@ export interface Compiled {
 
 const NEWCOMER = ''
 
-const ready = new WeakMap<Policy, Compiled>()
-/** The same policy made ready once, however often it is asked for. */
-export function compiledOf(policy: Policy): Compiled {
-  return ready.get(policy) ?? ready.set(policy, compile(policy)).get(policy)!
+const [ready, readyToLog] = [new WeakMap<Policy, Compiled>(), new WeakMap<Policy, Compiled>()]
+/** The same policy made ready once, as `compile` does, however often it is asked for. */
+export function compiledOf(policy: Policy, logging = false): Compiled {
+  const known = logging ? readyToLog : ready
+  return known.get(policy) ?? known.set(policy, compile(policy, logging)).get(policy)!
 }
 
 /**

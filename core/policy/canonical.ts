@@ -11,7 +11,7 @@ export function documentOf(policy: Policy): Record<string, unknown> {
   return withoutDefaults(policy, '') as Record<string, unknown>
 }
 
-/** The canonical text of a policy: its withoutDefaults document as JSON with sorted keys and no blanks (RFC 8785). */
+/** The canonical text of a policy: its document without defaults as JSON with sorted keys and no blanks (RFC 8785). */
 export function canonicalText({ siteLists, ...rest }: Policy): string {
   const texts = textsOf(rest)
   if (siteLists.length > 0) texts.set('siteLists', `[${siteLists.map(listText).join(',')}]`)
@@ -51,7 +51,12 @@ function objectText(texts: ReadonlyMap<string, string>): string {
  * the same text for text have one digest.
  */
 export function digestOf(policy: Policy): string {
-  return bytesToHex(sha256(utf8ToBytes(canonicalText(policy))))
+  return digestOfText(canonicalText(policy))
+}
+
+/** The digest of a policy, by its canonical text. */
+export function digestOfText(text: string): string {
+  return bytesToHex(sha256(utf8ToBytes(text)))
 }
 
 /**

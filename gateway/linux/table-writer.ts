@@ -1,5 +1,5 @@
 import { Mutex } from 'async-mutex'
-import { compile } from '../../core/decision/compile.ts'
+import { compiledOf } from '../../core/decision/compile.ts'
 import { planOf, type Plan } from '../../core/plan/plan.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { DAY } from '../../core/time/instant.ts'
@@ -240,7 +240,7 @@ export class TableWriter {
     const made = this.#made
     const isSame = made?.policy === policy && made.closedAddresses === closedAddresses
     if (isSame && at >= made.at && at <= made.at + PLAN_LIFE) return made
-    const plan = planOf(compile(policy, true), at - BACK, at + HORIZON)
+    const plan = planOf(compiledOf(policy, true), at - BACK, at + HORIZON)
     this.#made = { policy, closedAddresses, at, plan, naming: namingIn(plan, closedAddresses) }
     return this.#made
   }

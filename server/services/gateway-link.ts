@@ -1,10 +1,10 @@
 import equal from 'fast-deep-equal'
 import type { Logger } from 'pino'
-import { canonicalText } from '../../core/policy/canonical.ts'
 import { offsetsFrom } from '../../core/time/clock-change.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
 import { isTimeZone } from '../../core/time/zone.ts'
 import type { GatewayChange, Gateway, GatewayStatus } from '../../protocol/gateway.ts'
+import { proposalOf } from '../../protocol/proposal.ts'
 import type { GatewayAnswer, LiveAnswer } from '../../protocol/answers.ts'
 
 /** How often the gateway is asked for its clock and digest, in milliseconds. */
@@ -99,7 +99,7 @@ export function linkGateway(
     const faults =
       only && (await gateway.amend(next.policy.overrides, next.digest)) === null
         ? null
-        : await gateway.enforce({ document: JSON.parse(canonicalText(next.policy)), digest: next.digest })
+        : await gateway.enforce(proposalOf(next.policy))
     taken = faults ? null : next
     return faults
   }

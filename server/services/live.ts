@@ -1,12 +1,13 @@
 import { LRUCache } from 'lru-cache'
 import { randomBytes } from 'node:crypto'
-import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
+import { canonicalText, digestOf, digestOfText, documentOf } from '../../core/policy/canonical.ts'
 import { freeId } from '../../core/policy/id.ts'
 import { readPolicy } from '../../core/policy/read.ts'
 import { overridesFor } from '../../core/policy/overrides.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
 import type { Override, Policy } from '../../core/policy/types.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
+import { proposalOf } from '../../protocol/proposal.ts'
 import type { LiveAnswer } from '../../protocol/answers.ts'
 import { tell, type Sql } from '../sql/database.ts'
 import { addOverride, endOverrideAt, liftOverride, overrides } from '../sql/override.ts'
@@ -56,16 +57,16 @@ export async function putLive(
   again?: number,
 ): Promise<number> {
   const draft =
-    again === undefined ? policyOf(canonicalText(await readDraft(sql))) : await revisionPolicy(sql, again)
+    again === undefined ? checked(documentOf(await readDraft(sql))) : await revisionPolicy(sql, again)
   const { policy: live, latest } = await livePolicy(sql)
-  const digest = digestOf(draft)
+  const document = canonicalText(draft)
+  const digest = digestOfText(document)
   if (latest?.digest === digest) throw new ApiError('nothing-to-put-live')
   const proposed = { ...draft, overrides: overridesFor(draft, live.overrides) }
-  const faults = await gateway
-    .check({ document: JSON.parse(canonicalText(proposed)), digest: digestOf(proposed) })
-    .catch(() => null)
+  const faults = await gateway.check(proposalOf(proposed)).catch(() => null)
   if (faults) throw new ApiError('refused-by-gateway', '', faults)
-  const { number } = await addRevision(sql, { digest, document: canonicalText(draft), author, note })
+  const { number } = await addRevision(sql, { digest, document, author, note })
+  ready.set(digest, draft)
   await tell(sql, 'live')
   return number
 }
@@ -171,13 +172,13 @@ export async function policyAt(
   sql: Sql,
   { number, digest }: { number: number; digest: string },
 ): Promise<Policy> {
-  const policy = ready.get(digest) ?? policyOf((await revision(sql, number))!.document)
+  const policy = ready.get(digest) ?? checked(JSON.parse((await revision(sql, number))!.document))
   ready.set(digest, policy)
   return policy
 }
 
-function policyOf(document: string): Policy {
-  const result = readPolicy(JSON.parse(document))
+function checked(document: unknown): Policy {
+  const result = readPolicy(document)
   if ('policy' in result) return result.policy
   throw new ApiError('malformed', 'The policy has faults.', result.faults)
 }
