@@ -148,7 +148,7 @@ async function liveDocument(server: string, token: string | undefined): Promise<
   if (answer.status === 401)
     throw new ArgumentFault(
       'KAIROSTAT_TOKEN',
-      `is not accepted by ${server}: it may have been revoked; make another on the page “Place”`,
+      `is not accepted by ${server}: it may have been revoked; make another in Settings`,
     )
   const body = (await answer.json().catch(() => null)) as { policy?: unknown; message?: string } | null
   if (!answer.ok || !body?.policy)
@@ -167,11 +167,11 @@ async function parseDocument(text: string, file: string): Promise<unknown> {
     if (looksJson) throw new ArgumentFault('', `${file} is not JSON: ${(jsonError as Error).message}`)
   }
   // Loaded only where it is needed: it would double the time to start.
-  const { parseDocument: parseYaml } = await import('yaml')
-  const document = parseYaml(text)
-  const [error] = document.errors
-  if (error) throw new ArgumentFault('', `${file} is not YAML: ${error.message}`)
-  return document.toJS({ maxAliasCount: 100 })
+  const { readLines } = await import('../core/import/lines.ts')
+  const result = readLines(text, (value) => ({ value }))
+  if (!('faults' in result)) return result.value
+  const [fault] = result.faults
+  throw new ArgumentFault('', `${file} is not YAML: line ${fault!.line} ${fault!.message}`)
 }
 
 function answer(command: string, policy: Policy, values: Values, now: number, faults: Fault[]): string {

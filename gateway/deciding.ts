@@ -1,3 +1,4 @@
+import { HOUR } from '../core/time/duration.ts'
 import type { Candidate } from '../core/decision/candidate.ts'
 import { compiledOf, subjectOfMac } from '../core/decision/compile.ts'
 import { ANY_NEWCOMER } from '../core/decision/subject.ts'
@@ -7,7 +8,7 @@ import type { Destination } from '../core/destination/destination.ts'
 import type { Policy } from '../core/policy/types.ts'
 
 /** How far ahead it is looked for when the clauses of somebody change, in seconds. */
-const AHEAD = 3600
+const AHEAD = HOUR
 
 /** What becomes of a try, and by which rules it is only logged besides. */
 export interface Decided {

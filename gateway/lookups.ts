@@ -1,9 +1,10 @@
 import type { Effect } from '../core/policy/types.ts'
-import { DAY, instantText, readInstant } from '../core/time/instant.ts'
+import { instantText, readInstant } from '../core/time/instant.ts'
+import { DAY, HOUR } from '../core/time/duration.ts'
 import type { Lookup } from '../protocol/gateway.ts'
 
 /** The longest time from the first to the last look-up of a run, in seconds. */
-const RUN = 3600
+const RUN = HOUR
 /**
  * How many runs are kept at most: whoever makes up names fills no memory; how many of one device, so that
  * none takes the place of the others; and how many are gathered at a time: more than devices look up within a

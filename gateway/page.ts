@@ -6,7 +6,8 @@ import { periodTimelines, type PolicyPeriod } from '../core/decision/periods.ts'
 import { verdictSpans } from '../core/decision/spans.ts'
 import type { Destination } from '../core/destination/destination.ts'
 import { bandShapes } from '../core/picture/band.ts'
-import { DAY, dayAt, localText, startOfDay } from '../core/time/instant.ts'
+import { dayAt, localText, startOfDay } from '../core/time/instant.ts'
+import { DAY } from '../core/time/duration.ts'
 
 /** How far it is looked for when something opens again. */
 const AHEAD = 8 * DAY

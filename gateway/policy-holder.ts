@@ -1,3 +1,4 @@
+import { DAY } from '../core/time/duration.ts'
 import { join } from 'node:path'
 import { compiledOf, subjectOfMac, type Compiled } from '../core/decision/compile.ts'
 import { momentsAt, type StateAt } from '../core/decision/moment.ts'
@@ -14,7 +15,7 @@ import type { StateDamage } from './state-damage.ts'
 import { blocksAllBut, knownOpen, NOBODY_OPEN, readKeptPolicy, STATE_FILES } from './state.ts'
 
 /** How long it is remembered which policies were in force, in seconds, and how many of them at most. */
-const REMEMBERED_SECONDS = 2 * 86_400
+const REMEMBERED_SECONDS = 2 * DAY
 const MOST_PERIODS = 200
 
 /** The policy that a gateway holds its network to, and since when (ISO, in UTC). */

@@ -1,4 +1,4 @@
-import { DAY } from '../core/time/instant.ts'
+import { DAY } from '../core/time/duration.ts'
 import { list, oneOf, record, show, type Reader } from '../core/policy/shape.ts'
 import {
   EFFECTS,

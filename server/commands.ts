@@ -1,7 +1,8 @@
-import { chmod, mkdir, readdir, rename, rm, writeFile } from 'node:fs/promises'
+import { chmod, mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { request } from 'node:http'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
+import { writeAtomically } from '../gateway/atomic-file.ts'
 import { LockedFolder, lockFolder } from '../gateway/lock.ts'
 import { BadBackup, makeBackup, readBackupFile, restoreBackup } from './services/backup.ts'
 import { CONTROL_SOCKET } from './services/control.ts'
@@ -55,12 +56,9 @@ async function run(args: readonly string[]): Promise<number> {
     const backup =
       (await asked(folder, '/backup')) ??
       (await withData(folder, (sql) => makeBackup(sql, join(folder, 'gateway'))))
-    await writeFile(`${file}.new`, backup, { mode: 0o600, flush: true }).then(
-      () => rename(`${file}.new`, file),
-      (error: Error) => {
-        throw new CommandFault(`${file} could not be written: ${error.message}`)
-      },
-    )
+    await writeAtomically(file, backup).catch((error: Error) => {
+      throw new CommandFault(error.message)
+    })
     console.log(`${file} holds everything of ${folder}. Keep it safe: it holds the accounts, too.`)
     return 0
   }

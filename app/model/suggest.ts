@@ -1,6 +1,7 @@
 import { PAGES } from './pages.ts'
 import type { Effect, Policy } from '../../core/policy/types.ts'
-import { readLength, readSpoken } from '../../core/time/spoken.ts'
+import { readSpoken } from '../../core/time/spoken.ts'
+import { HOUR, readDuration } from '../../core/time/duration.ts'
 import { clockOf, dateWords, lengthWords, whenWords } from '../text/time.ts'
 import { shellText } from '../text/shell.ts'
 
@@ -56,7 +57,7 @@ const VERBS: readonly [RegExp, Effect][] = [
 ]
 
 /** The ends that an override is offered with where none is typed, in seconds from now. */
-const ENDS = [1800, 3600, 7200]
+const ENDS = [1800, HOUR, 7200]
 
 interface Whom {
   readonly id: string
@@ -120,7 +121,7 @@ function overrides(
 /** When a typed end is, `null` = until it is lifted, undefined where it is no end to come. */
 function endOf(text: string, now: number, zone: string): number | null | undefined {
   if (/^(?:i |you )?end(?:ed)?(?: it)?$|^lifted$/i.test(text)) return null
-  const length = readLength(text)
+  const length = readDuration(text)
   const at = length === null ? readSpoken(text, zone, now) : now + length
   return at !== null && at > now ? at : undefined
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { HOUR } from '../../core/time/duration.ts'
 import { computed, ref } from 'vue'
 import { turnsWithin } from '../../core/change/hours.ts'
 import type { GatewayAnswer } from '../../protocol/answers.ts'
@@ -42,7 +43,7 @@ const warnings = computed(() => {
   ]
 })
 const soon = computed(() =>
-  turnWords(turnsWithin(review.changes ?? [], review.minute, review.minute + 3600), nameOf, (at) =>
+  turnWords(turnsWithin(review.changes ?? [], review.minute, review.minute + HOUR), nameOf, (at) =>
     at <= moment.now ? reviewText.atOnce : reviewText.atTime(clockOf(at, place.zone)),
   ),
 )

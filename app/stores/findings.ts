@@ -1,3 +1,4 @@
+import { startOfHour } from '../../core/time/duration.ts'
 import { defineStore } from 'pinia'
 import { computed } from 'vue'
 import { adapterFindings, type AdapterFinding } from '../../core/findings/adapters.ts'
@@ -27,7 +28,7 @@ export interface ShownFinding {
 /** What in the draft is likely not meant. */
 export const useFindings = defineStore('findings', () => {
   const [draft, live, gateway, moment] = [useDraftPolicy(), useLive(), useGateway(), useMoment()]
-  const hour = computed(() => Math.floor(moment.now / 3600) * 3600)
+  const hour = computed(() => startOfHour(moment.now))
   const own = computed(() => gateway.sightings.filter(({ yours }) => yours).map(({ mac }) => mac))
   const inDraft = useDecided(
     () =>

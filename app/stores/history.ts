@@ -2,7 +2,8 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Policy } from '../../core/policy/types.ts'
 import type { PolicyPeriod } from '../../core/decision/periods.ts'
-import { DAY, instantText, readInstant } from '../../core/time/instant.ts'
+import { instantText, readInstant } from '../../core/time/instant.ts'
+import { DAY, startOfMinute } from '../../core/time/duration.ts'
 import { overridesFor } from '../../core/policy/overrides.ts'
 import type { EraAnswer } from '../../protocol/answers.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
@@ -103,6 +104,6 @@ export const useHistory = defineStore('history', () => {
       revisions.set(number, await callApi<Policy>('GET', `/api/revisions/${number}`))
     return { ...revisions.get(number)!, overrides: period.policy.overrides }
   }
-  const minute = computed(() => Math.floor(moment.now / 60) * 60)
+  const minute = computed(() => startOfMinute(moment.now))
   return { periods, ready, known, trouble, showsDraft, reach, load, wholeAt }
 })

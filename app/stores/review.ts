@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { computed } from 'vue'
 import { entriesBetween } from '../../core/change/entries.ts'
 import { overridesFor } from '../../core/policy/overrides.ts'
-import { DAY } from '../../core/time/instant.ts'
+import { DAY, startOfMinute } from '../../core/time/duration.ts'
 import { useDecided } from '../composables/useDecider.ts'
 import { useMoment } from './moment.ts'
 import { useDraftPolicy } from './draft.ts'
@@ -24,7 +24,7 @@ export const useReview = defineStore('review', () => {
   const entries = computed(() =>
     live.answered && draft.answered ? entriesBetween(live.answered.policy, draft.answered) : [],
   )
-  const minute = computed(() => Math.floor(moment.now / 60) * 60)
+  const minute = computed(() => startOfMinute(moment.now))
   const changes = useDecided(() =>
     entries.value.length > 0 && proposed.value
       ? {

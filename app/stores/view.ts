@@ -1,14 +1,15 @@
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 import type { State } from '../../core/decision/standing.ts'
-import { DAY, startOfDay } from '../../core/time/instant.ts'
+import { startOfDay } from '../../core/time/instant.ts'
+import { DAY, HOUR } from '../../core/time/duration.ts'
 import { timeAxis } from '../text/time.ts'
 import { useBoard } from './board.ts'
 import { useMoment } from './moment.ts'
 import { usePlace } from './place.ts'
 
 /** The shortest and longest range that the board shows, in seconds. */
-const SHORTEST = 3600
+const SHORTEST = HOUR
 const LONGEST = 28 * DAY
 
 export const SORTS = ['group', 'name', 'state', 'next change'] as const

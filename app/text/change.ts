@@ -1,3 +1,4 @@
+import { HOUR } from '../../core/time/duration.ts'
 import type { Entry } from '../../core/change/entries.ts'
 import type { AccessDifference, DeviceChange, GainOrLoss } from '../../core/change/hours.ts'
 import type { Adapter, Exception, Policy, What, When, Who } from '../../core/policy/types.ts'
@@ -191,6 +192,6 @@ export function turnWords(
 
 /** Hours to read: tenths below ten, whole ones above; more than nothing is never shown as nothing. */
 function hours(seconds: number): number {
-  const value = seconds / 3600
+  const value = seconds / HOUR
   return value === 0 ? 0 : Math.max(0.1, value < 10 ? Math.round(value * 10) / 10 : Math.round(value))
 }

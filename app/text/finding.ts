@@ -1,3 +1,4 @@
+import { HOUR } from '../../core/time/duration.ts'
 import { ENTRY_KINDS } from '../../core/policy/kinds.ts'
 import type { PolicyFinding } from '../../core/findings/rules.ts'
 import type { Policy } from '../../core/policy/types.ts'
@@ -85,5 +86,5 @@ function deviceNames(ids: readonly string[], policy: Policy): string {
 // What holds within the hour holds now.
 function firstWords(first: number, policy: Policy, now: number): string {
   const time = whenWords(first, now, policy.place.timeZone)
-  return first <= now + 3600 ? 'This is so now.' : `First ${/^\d/.test(time) ? 'at' : 'on'} ${time}.`
+  return first <= now + HOUR ? 'This is so now.' : `First ${/^\d/.test(time) ? 'at' : 'on'} ${time}.`
 }

@@ -1,3 +1,4 @@
+import { HOUR } from '../../core/time/duration.ts'
 import type { GatewayAnswer } from '../../protocol/answers.ts'
 import type { Alarm, Count } from '../../protocol/gateway.ts'
 import { lengthWords } from './time.ts'
@@ -27,7 +28,7 @@ export function clockTroubles({ state, status, ahead, zoneData }: GatewayAnswer,
 function changeWords(text: string): string {
   const [, date, offset = text] = /^(\d{4}-\d{2}-\d{2})\S* (.*)$/.exec(text) ?? []
   if (text === 'none') return 'no further change'
-  return `${date ? `from ${date} ` : ''}UTC${Number(offset) < 0 ? '−' : '+'}${Math.abs(Number(offset)) / 3600}`
+  return `${date ? `from ${date} ` : ''}UTC${Number(offset) < 0 ? '−' : '+'}${Math.abs(Number(offset)) / HOUR}`
 }
 
 /** What was counted, as in "1,204 packets (96 kB)". */

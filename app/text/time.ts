@@ -1,4 +1,5 @@
-import { DAY, dayAt, localText, readLocal, startOfDay, dateText } from '../../core/time/instant.ts'
+import { dayAt, localText, readLocal, startOfDay, dateText } from '../../core/time/instant.ts'
+import { DAY, HOUR } from '../../core/time/duration.ts'
 import { countWords } from './count.ts'
 import { clockWords } from './clock.ts'
 
@@ -91,7 +92,7 @@ const STEPS = [
  * dozen; where it repeats an hour, the first of both.
  */
 export function timeAxis(from: number, until: number, zone: string): Axis {
-  const hours = (until - from) / 3600
+  const hours = (until - from) / HOUR
   const step = STEPS.find(([most]) => hours <= most)?.[1] ?? 24
   const [first, last] = [dayAt(from, zone), dayAt(until - 1, zone)]
   // Beyond a fortnight every second day, and so on.

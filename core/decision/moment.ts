@@ -1,5 +1,5 @@
 import type { Destination } from '../destination/destination.ts'
-import { DAY } from '../time/instant.ts'
+import { DAY } from '../time/duration.ts'
 import {
   candidatesIn,
   clauseMask,

@@ -1,5 +1,5 @@
 import type { Policy } from '../policy/types.ts'
-import { DAY } from '../time/instant.ts'
+import { DAY } from '../time/duration.ts'
 import { compiledOf, subjectOfMac, type Compiled } from './compile.ts'
 import { momentsAt, type Bounds, type StateAt } from './moment.ts'
 import { timelines, type Segment, type Timeline } from './timeline.ts'

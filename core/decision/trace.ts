@@ -1,4 +1,4 @@
-import { DAY } from '../time/instant.ts'
+import { DAY } from '../time/duration.ts'
 import { hoursLookup, type Candidate } from './candidate.ts'
 import { candidatesIn, maskOf, type Compiled } from './compile.ts'
 import type { Subject } from './subject.ts'

@@ -1,6 +1,6 @@
 import { maskOf, intervalsOf, type Compiled } from '../decision/compile.ts'
 import type { Rule } from '../policy/types.ts'
-import { DAY } from '../time/instant.ts'
+import { DAY } from '../time/duration.ts'
 
 /** How far ahead rules are looked for in force, in seconds. */
 const AHEAD = 400 * DAY

@@ -1,7 +1,8 @@
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
 import { readDestination } from '../destination/destination.ts'
-import { readLength, readSpoken } from '../time/spoken.ts'
+import { readSpoken } from '../time/spoken.ts'
+import { readDuration } from '../time/duration.ts'
 import { readWeek } from '../time/week.ts'
 import { readAddresses } from './addresses.ts'
 import { readCatalogue } from './app-catalogue.ts'
@@ -23,7 +24,7 @@ const READERS: Readonly<Record<string, (text: string) => unknown>> = {
       return null
     }
   },
-  moment: (text) => [readSpoken(text, 'Europe/Lisbon', 0), readLength(text)],
+  moment: (text) => [readSpoken(text, 'Europe/Lisbon', 0), readDuration(text)],
   week: (text) => readWeek(text),
   destination: (text) => readDestination(text),
 }

@@ -1,4 +1,5 @@
-import { DAY, instantText } from './instant.ts'
+import { instantText } from './instant.ts'
+import { DAY } from './duration.ts'
 import { windowsOn, type Hours } from './schedule.ts'
 import type { Span } from './week.ts'
 import { offsetStretches } from './zone.ts'

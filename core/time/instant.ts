@@ -1,8 +1,6 @@
 import { Temporal } from 'temporal-polyfill'
 import { offsetAt } from './zone.ts'
-
-/** Seconds in a day of the calendar; days with a clock change differ in instants, not in readings. */
-export const DAY = 86400
+import { DAY } from './duration.ts'
 
 const INSTANT = /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d)?(Z|[+-]\d\d:\d\d)$/i
 const LOCAL = /^\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d)?$/i

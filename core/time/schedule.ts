@@ -1,4 +1,5 @@
-import { DAY, readDate, weekdayOf } from './instant.ts'
+import { readDate, weekdayOf } from './instant.ts'
+import { DAY } from './duration.ts'
 import { complement, unite, type Range, type Ranges } from './ranges.ts'
 import { readExceptionHours, readWeek, type Read, type Span, type Week } from './week.ts'
 import { offsetStretches } from './zone.ts'

@@ -1,5 +1,6 @@
 import { Temporal } from 'temporal-polyfill'
-import { DAY, FIRST_YEAR, LAST_YEAR, dateText, dayAt, readInstant, readLocal, weekdayOf } from './instant.ts'
+import { FIRST_YEAR, LAST_YEAR, dateText, dayAt, readInstant, readLocal, weekdayOf } from './instant.ts'
+import { readDuration } from './duration.ts'
 
 const WEEKDAYS = ['mo', 'tu', 'we', 'th', 'fr', 'sa', 'su']
 const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec']
@@ -25,24 +26,6 @@ export function readClock(text: string): string | null {
 }
 
 /**
- * Reads a length of time as people write it ("30 min", "2h", "1 h 30 min", "1.5 hours", "2 days") in seconds;
- * `null` where it is none, or nothing.
- */
-export function readLength(text: string): number | null {
-  if (text.length > LONGEST) return null
-  const part = /\s*(\d+(?:[.,]\d+)?)\s*(d|days?|h|hours?|m|min|mins|minutes?)(?=\s|\d|$)/y
-  const said = text.trim().toLowerCase()
-  let seconds = 0
-  while (part.lastIndex < said.length) {
-    const match = part.exec(said)
-    if (!match) return null
-    seconds +=
-      Number(match[1]!.replace(',', '.')) * { d: DAY, h: 3600, m: 60 }[match[2]![0] as 'd' | 'h' | 'm']
-  }
-  return seconds > 0 ? Math.round(seconds) : null
-}
-
-/**
  * Reads a moment as one would say it, in the zone and as of `now` (seconds): "now", "in 2 h", "tonight", "fri
  * 21:30", "last tuesday 10", "next monday 8am", "tomorrow 7am", "27 nov 9.30 pm", "25.12. 20:00",
  * "2026-12-24", "21:30", or an instant. A weekday is the next one, today included, with `last` the one before
@@ -57,7 +40,7 @@ export function readSpoken(text: string, zone: string, now: number): number | nu
     .replace(/^on /, '')
     .replace(/ at | /g, ' ')
   if (said === 'now') return Math.floor(now)
-  const ahead = said.startsWith('in ') ? readLength(said.slice(3)) : null
+  const ahead = said.startsWith('in ') ? readDuration(said.slice(3)) : null
   if (ahead !== null) return Math.floor(now) + ahead
   const today = dayAt(now, zone)
   const exact = readInstant(text.trim()) ?? readLocal(text.trim(), zone)

@@ -14,7 +14,8 @@ import {
 } from './instant.ts'
 import { clip, complement, covers, secondsIn, unite } from './ranges.ts'
 import { hoursOf, hoursWithin } from './schedule.ts'
-import { readLength, readSpoken } from './spoken.ts'
+import { readSpoken } from './spoken.ts'
+import { readDuration } from './duration.ts'
 import { readTypedWeek } from './spoken-week.ts'
 import { clockChanges, edgesAtChanges } from './clock-change.ts'
 import { clockText, exceptionHoursText, readExceptionHours, readWeek, weekText } from './week.ts'
@@ -362,7 +363,7 @@ describe('moments as one says them', () => {
     ['30 minx', null],
     ['30 min soon', null],
   ])('the length “%s” is %s minutes', (text, minutes) => {
-    expect(readLength(text)).toBe(minutes === null ? null : minutes * 60)
+    expect(readDuration(text)).toBe(minutes === null ? null : minutes * 60)
   })
 })
 

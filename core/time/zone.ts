@@ -1,3 +1,4 @@
+import { DAY } from './duration.ts'
 import { Temporal } from 'temporal-polyfill'
 
 /**
@@ -10,7 +11,7 @@ export interface OffsetStretch {
   readonly offset: number
 }
 
-const YEAR = 366 * 86400
+const YEAR = 366 * DAY
 
 // Reading a zone costs microseconds a call, so what was read of each zone is kept, and widened by a year at a
 // time.

@@ -1,4 +1,4 @@
-import { DAY } from '../../core/time/instant.ts'
+import { DAY, HOUR } from '../../core/time/duration.ts'
 import type { GatewayChange } from '../../protocol/gateway.ts'
 import { troubleLog } from '../alarms.ts'
 import type { ResolverSetting } from '../names/resolver.ts'
@@ -24,7 +24,7 @@ const LOOKS = 30
  * How long it is told that the clock was set or the table taken away, that something forwards past our rules, and
  * what lasts until it is over; in seconds.
  */
-const TOLD = 3600
+const TOLD = HOUR
 const PASSED_BY = 45
 const UNTIL_OVER = 366 * DAY
 

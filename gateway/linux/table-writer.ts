@@ -2,7 +2,7 @@ import { Mutex } from 'async-mutex'
 import { compiledOf } from '../../core/decision/compile.ts'
 import { planOf, type Plan } from '../../core/plan/plan.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import { DAY } from '../../core/time/instant.ts'
+import { DAY, HOUR } from '../../core/time/duration.ts'
 import type { Refusal } from '../../protocol/gateway.ts'
 import type { Asker, Resolver } from '../names/resolver.ts'
 import type { PlaneSetting } from '../plane.ts'
@@ -27,7 +27,7 @@ import {
 const HORIZON = 14 * DAY
 const RENEWED = DAY
 /** How far a plan reaches back, in seconds: a clock that is set back a little finds itself in it still. */
-const BACK = 3600
+const BACK = HOUR
 /** How old a plan that was made for a check may be when it is put in force, in seconds. */
 const PLAN_LIFE = 60
 /** How long addresses that were found are gathered before they are put into the table, in milliseconds. */

@@ -1,3 +1,4 @@
+import { HOUR } from '../../core/time/duration.ts'
 import prand from 'pure-rand'
 import type { SimulatedDevice } from './workshop.ts'
 
@@ -19,7 +20,7 @@ export function pastOf(
   seed: number,
   until: number,
 ): { mac: string; to: string; at: number }[] {
-  const thisHour = Math.floor(until / 3600)
+  const thisHour = Math.floor(until / HOUR)
   return Array.from({ length: PAST }, (_, index) => thisHour - PAST + index)
     .flatMap((hour) => {
       const generator = prand.xoroshiro128plus(seed * 1_000_003 + hour)
@@ -32,7 +33,7 @@ export function pastOf(
           const tries = Array.from({ length: awake ? 3 : 1 }, () => ({
             mac: device.mac,
             to: device.habits[below(device.habits.length)]!,
-            at: hour * 3600 + below(3600),
+            at: hour * HOUR + below(HOUR),
           }))
           const known =
             hoursAgo <= device.knownForDays * 24 && hoursAgo >= device.awayForDays * 24 && !device.stays

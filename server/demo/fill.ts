@@ -1,3 +1,4 @@
+import { startOfMinute } from '../../core/time/duration.ts'
 import { readPolicy } from '../../core/policy/read.ts'
 import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
 import type { Policy } from '../../core/policy/types.ts'
@@ -87,7 +88,7 @@ async function addDemoOverrides(sql: Sql, now: number): Promise<void> {
     macs: [],
     except: { devices: [], groups: [], networks: [] },
   })
-  const at = (minutes: number) => instantText(Math.floor(now / 60) * 60 + minutes * 60)
+  const at = (minutes: number) => instantText(startOfMinute(now) + minutes * 60)
   await addOverride(
     sql,
     {

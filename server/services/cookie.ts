@@ -1,3 +1,4 @@
+import { DAY } from '../../core/time/duration.ts'
 import { setCookie, type H3Event } from 'h3'
 import { clientOf } from './client.ts'
 import { SESSION_COOKIE } from './open-routes.ts'
@@ -14,6 +15,6 @@ export function keepSession(event: H3Event, token: string): void {
     sameSite: 'strict',
     path: '/',
     secure,
-    maxAge: SESSION_DAYS * 86400,
+    maxAge: SESSION_DAYS * DAY,
   })
 }

@@ -1,3 +1,4 @@
+import { HOUR } from '../../core/time/duration.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
 import type { Sql } from '../sql/database.ts'
@@ -16,7 +17,7 @@ export function lookupKeeper(sql: Sql, gateway: Gateway): () => Promise<void> {
   return async () => {
     const status = await gateway.status()
     const clock = readInstant(status.clock)!
-    const since: number | null = heard !== null && heard > clock ? clock - 3600 : heard
+    const since: number | null = heard !== null && heard > clock ? clock - HOUR : heard
     await saveLookups(sql, await gateway.lookups(since === null ? null : instantText(since)))
     await forgetLookups(sql, status.settings.lookups)
     heard = clock

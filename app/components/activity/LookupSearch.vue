@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { DAY } from '../../../core/time/duration.ts'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { instantText, readInstant } from '../../../core/time/instant.ts'
 import type { Lookup } from '../../../protocol/gateway.ts'
@@ -41,7 +42,7 @@ async function ask(skip = 0) {
     text: text.value,
     macs: macs.value.join(','),
     effect: effect.value,
-    until: instantText(until.value ?? Math.floor(Date.now() / 1000) + 86_400),
+    until: instantText(until.value ?? Math.floor(Date.now() / 1000) + DAY),
     skip: String(skip),
   })
   try {

@@ -8,7 +8,8 @@ import { readAddress } from '../../../core/destination/address.ts'
 import { readDestination, type Destination } from '../../../core/destination/destination.ts'
 import { readService, type Service } from '../../../core/destination/service.ts'
 import type { Policy } from '../../../core/policy/types.ts'
-import { DAY, readInstant } from '../../../core/time/instant.ts'
+import { readInstant } from '../../../core/time/instant.ts'
+import { DAY, startOfMinute } from '../../../core/time/duration.ts'
 import { readSpoken } from '../../../core/time/spoken.ts'
 import { wordsOf } from '../../composables/useApi.ts'
 import { useBoard } from '../../stores/board.ts'
@@ -39,7 +40,7 @@ const [place, gateway, moment, history, board] = [
 const text = ref('')
 const policy = shallowRef<Policy | null>(null)
 const trouble = ref('')
-const minute = computed(() => Math.floor(moment.at / 60) * 60)
+const minute = computed(() => startOfMinute(moment.at))
 const asked = computed(() => text.value.trim() !== '')
 let newest = 0
 watch([asked, () => history.periods, minute], async ([wanted]) => {

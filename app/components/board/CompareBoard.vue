@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { periodStates } from '../../../core/decision/periods.ts'
-import { DAY, dayAt } from '../../../core/time/instant.ts'
+import { dayAt } from '../../../core/time/instant.ts'
+import { DAY } from '../../../core/time/duration.ts'
 import { readSpoken } from '../../../core/time/spoken.ts'
 import { useAsked } from '../../composables/useDecider.ts'
 import { useWidth } from '../../composables/useWidth.ts'

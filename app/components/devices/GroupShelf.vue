@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { startOfMinute } from '../../../core/time/duration.ts'
 import { computed, ref, watch } from 'vue'
 import { decides, timesWithin } from '../../../core/decision/candidate.ts'
 import type { Group, Rule } from '../../../core/policy/types.ts'
@@ -34,7 +35,7 @@ const isLive = ({ id }: Group) => live.answer.policy.groups.some((group) => grou
 const over = ref<string | null>(null)
 const name = ref('')
 const renamed = ref<{ id: string; name: string } | null>(null)
-const second = computed(() => Math.floor(moment.at / 60) * 60)
+const second = computed(() => startOfMinute(moment.at))
 const times = computed(() => timesWithin(draft.policy, second.value, second.value + 1))
 const shelves = computed(() =>
   draft.policy.groups.map((group) => ({

@@ -8,7 +8,7 @@ import { orderMark, useDraft } from '../../composables/useDraft.ts'
 import { isPolicyFinding, useFindings } from '../../stores/findings.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
-import { DAY } from '../../../core/time/instant.ts'
+import { DAY, startOfMinute } from '../../../core/time/duration.ts'
 import { decide } from '../../composables/useDecider.ts'
 import { effectWords } from '../../text/change.ts'
 import { NEW_RULE } from '../../model/rule-form.ts'
@@ -78,7 +78,7 @@ async function weighMove(id: string, by: readonly string[]) {
     .slice(first, ids.indexOf(id))
     .map((other) => policy.rules.find((rule) => rule.id === other)!.name)
   const rules = order.map((one) => policy.rules.find((rule) => rule.id === one)!)
-  const from = Math.floor(Date.now() / 60_000) * 60
+  const from = startOfMinute(Date.now() / 1000)
   const changes = await decide({
     kind: 'changes',
     before: policy,

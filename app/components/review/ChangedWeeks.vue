@@ -3,7 +3,7 @@ import { ref } from 'vue'
 import type { DeviceChange } from '../../../core/change/hours.ts'
 import type { Side } from '../../model/band.ts'
 import { useWidth } from '../../composables/useWidth.ts'
-import { DAY } from '../../../core/time/instant.ts'
+import { DAY } from '../../../core/time/duration.ts'
 import TwoBands from '../band/TwoBands.vue'
 import DayTicks from './DayTicks.vue'
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { DAY, dayAt, startOfDay } from '../../../core/time/instant.ts'
+import { dayAt, startOfDay } from '../../../core/time/instant.ts'
+import { DAY } from '../../../core/time/duration.ts'
 import { usePlace } from '../../stores/place.ts'
 import { BESIDE } from '../../model/band.ts'
 import { dateWords } from '../../text/time.ts'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { entriesBetween } from '../../../core/change/entries.ts'
-import { DAY } from '../../../core/time/instant.ts'
+import { DAY } from '../../../core/time/duration.ts'
 import type { Policy } from '../../../core/policy/types.ts'
 import { useDecided } from '../../composables/useDecider.ts'
 import { useGateway } from '../../stores/gateway.ts'

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { DAY, HOUR } from '../../../core/time/duration.ts'
 import { area as areaOf, curveStepAfter, scaleLinear, stack } from 'd3'
 import { computed, ref } from 'vue'
 import { startOfDay } from '../../../core/time/instant.ts'
@@ -86,9 +87,9 @@ const STEPS: Readonly<Record<string, number>> = {
   ArrowLeft: -900,
   ArrowRight: 900,
   ArrowDown: -3600,
-  ArrowUp: 3600,
-  PageDown: -86400,
-  PageUp: 86400,
+  ArrowUp: HOUR,
+  PageDown: -DAY,
+  PageUp: DAY,
 }
 function onKey(event: KeyboardEvent) {
   if (event.key === 'Home') moment.back()

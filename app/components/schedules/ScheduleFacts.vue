@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { edgesAtChanges } from '../../../core/time/clock-change.ts'
-import { DAY, instantText, localText } from '../../../core/time/instant.ts'
+import { instantText, localText } from '../../../core/time/instant.ts'
+import { DAY, startOfMinute } from '../../../core/time/duration.ts'
 import { clip, secondsIn } from '../../../core/time/ranges.ts'
 import { hoursOf, hoursWithin } from '../../../core/time/schedule.ts'
 import { clockText } from '../../../core/time/week.ts'
@@ -19,7 +20,7 @@ import { schedulesText } from '../../text/schedules.ts'
  */
 const props = defineProps<{ id: string; week: string; exceptions: readonly Exception[] }>()
 const [draft, place, moment] = [useDraftPolicy(), usePlace(), useMoment()]
-const minute = computed(() => Math.floor(moment.at / 60) * 60)
+const minute = computed(() => startOfMinute(moment.at))
 const hours = computed(() => hoursOf(props))
 const next = computed(() =>
   hoursWithin(hours.value, place.zone, minute.value, minute.value + 15 * DAY)

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { startOfMinute } from '../../../core/time/duration.ts'
 import { computed, ref } from 'vue'
 import { matchingEntries } from '../../../core/decision/catches.ts'
 import { timesWithin } from '../../../core/decision/candidate.ts'
@@ -26,7 +27,7 @@ const sentence = computed(() => {
   ]
   return parts.length === 0 ? sitesText.inNoList : capital(sitesText.containedIn(parts, parts.length))
 })
-const second = computed(() => Math.floor(moment.at / 60) * 60)
+const second = computed(() => startOfMinute(moment.at))
 const times = computed(() => timesWithin(draft.policy, second.value, second.value + 1))
 const inForce = (rule: Rule) => times.value(rule.when).length > 0
 </script>

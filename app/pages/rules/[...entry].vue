@@ -7,7 +7,7 @@ import { ruleSteps } from '../../../core/policy/pair.ts'
 import { covers } from '../../../core/time/ranges.ts'
 import type { PolicyFinding } from '../../../core/findings/rules.ts'
 import { decides, timesWithin } from '../../../core/decision/candidate.ts'
-import { DAY } from '../../../core/time/instant.ts'
+import { DAY, startOfMinute } from '../../../core/time/duration.ts'
 import FindingList from '../../components/findings/FindingList.vue'
 import RuleEditor from '../../components/rules/RuleEditor.vue'
 import RuleSentence from '../../components/rules/RuleSentence.vue'
@@ -64,7 +64,7 @@ const where = computed(() =>
     ? rulesText.newRuleCrumb
     : edited.value && rulesText.ruleOf(edited.value.numbers, draft.policy.rules.length),
 )
-const minute = computed(() => Math.floor(moment.at / 60) * 60)
+const minute = computed(() => startOfMinute(moment.at))
 const times = computed(() =>
   timesWithin(
     draft.policy,

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { covers } from '../../../core/time/ranges.ts'
 import { timesWithin } from '../../../core/decision/candidate.ts'
-import { DAY } from '../../../core/time/instant.ts'
+import { DAY, startOfMinute } from '../../../core/time/duration.ts'
 import ScheduleEditor from '../../components/schedules/ScheduleEditor.vue'
 import { addressOf, useOpened } from '../../composables/useOpened.ts'
 import { useMoment } from '../../stores/moment.ts'
@@ -23,7 +23,7 @@ const opened = useOpened('/schedules')
 const chosen = opened.entry
 const isNew = computed(() => opened.begun.value !== null)
 const edited = computed(() => rows.value.find(({ schedule }) => schedule.id === chosen.value))
-const minute = computed(() => Math.floor(moment.at / 60) * 60)
+const minute = computed(() => startOfMinute(moment.at))
 const times = computed(() => timesWithin(draft.policy, minute.value - DAY, minute.value + 8 * DAY))
 const rows = computed(() =>
   draft.policy.schedules.map((schedule) => {
