@@ -6,6 +6,7 @@ Object.groupBy ??= (items, key) =>
   }, {})
 
 const { default: withNuxt } = await import('./.nuxt/eslint.config.mjs')
+const { default: jsdoc } = await import('eslint-plugin-jsdoc')
 
 /**
  * Who may import whom: core imports nothing of ours; the rest imports core; app reaches server over HTTP
@@ -136,6 +137,44 @@ export default withNuxt(
           },
         },
       ],
+    },
+  },
+  {
+    // What others call says in its comment what its types do not.
+    files: [
+      '{core,protocol,gateway,cli}/**/*.ts',
+      'server/{services,sql}/**/*.ts',
+      'app/{model,composables}/**/*.ts',
+    ],
+    ignores: ['**/*.test.ts', '**/*.d.ts'],
+    plugins: { jsdoc },
+    rules: {
+      'jsdoc/require-jsdoc': [
+        'error',
+        {
+          publicOnly: true,
+          require: { FunctionDeclaration: true, ClassDeclaration: true, MethodDefinition: false },
+        },
+      ],
+      'jsdoc/require-description': ['error', { descriptionStyle: 'body', exemptedBy: ['throws', 'returns'] }],
+      'jsdoc/check-param-names': ['error', { disableMissingParamChecks: true }],
+      'jsdoc/check-tag-names': ['error', { typed: true }],
+      'jsdoc/require-param-description': 'error',
+      'jsdoc/require-returns-description': 'error',
+      'jsdoc/no-types': 'error',
+      'jsdoc/sort-tags': [
+        'error',
+        {
+          tagSequence: [
+            { tags: ['param'] },
+            { tags: ['returns'] },
+            { tags: ['throws'] },
+            { tags: ['example'] },
+          ],
+          linesBetween: 0,
+        },
+      ],
+      'jsdoc/tag-lines': ['error', 'any', { startLines: 1 }],
     },
   },
   direction('core', ['app', 'cli', 'gateway', 'protocol', 'server', 'scripts', 'tests']),

@@ -21,7 +21,11 @@ function remedy({ code, message }: NodeJS.ErrnoException): string {
   return message
 }
 
-/** The text in a file; `null` where there is none yet. Throws FileFault. */
+/**
+ * The text in a file; `null` where there is none yet.
+ *
+ * @throws FileFault
+ */
 export function readIfThere(file: string): Promise<string | null> {
   return readFile(file, 'utf8').catch((error: NodeJS.ErrnoException) => {
     if (error.code === 'ENOENT') return null
@@ -31,7 +35,9 @@ export function readIfThere(file: string): Promise<string | null> {
 
 /**
  * Writes a text or bytes into a file, whole or not at all, also where the power fails; its folder is made
- * where it is missing. Throws FileFault.
+ * where it is missing.
+ *
+ * @throws FileFault
  */
 export async function writeAtomically(file: string, text: string | Uint8Array): Promise<void> {
   await (
@@ -41,7 +47,9 @@ export async function writeAtomically(file: string, text: string | Uint8Array): 
 
 /**
  * Writes a text beside a file, as `writeAtomically` does; it takes the file's place when the function that
- * comes back is called. One at a time for a file. Throws FileFault.
+ * comes back is called. One at a time for a file.
+ *
+ * @throws FileFault
  */
 export async function prepareFile(file: string, text: string | Uint8Array): Promise<() => Promise<void>> {
   const fault = (error: unknown) => new FileFault(file, 'written', error as NodeJS.ErrnoException)

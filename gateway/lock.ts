@@ -14,10 +14,11 @@ export class LockedFolder extends Error {
 }
 
 /**
- * Takes the exclusive lock of a data folder, made where it is missing; answers the function that gives it
- * back. The lock is a file that names
- * the process, its boot and its start, so that one left by a killed process never stands in the way. Throws
- * LockedFolder.
+ * Takes the exclusive lock of a data folder, made where it is missing. The lock is a file that names the
+ * process, its boot and its start, so that one left by a killed process never stands in the way.
+ *
+ * @returns the function that gives it back
+ * @throws LockedFolder
  */
 export async function lockFolder(folder: string): Promise<() => Promise<void>> {
   await mkdir(folder, { recursive: true })

@@ -76,7 +76,11 @@ export class LookupRecord {
     })
   }
 
-  /** Ends it, with what changed written down. Throws FileFault. */
+  /**
+   * Ends it, with what changed written down.
+   *
+   * @throws FileFault
+   */
   stop(): Promise<void> {
     clearInterval(this.#timer)
     return this.write()

@@ -17,13 +17,17 @@ const AT_ONCE = 500
  */
 export interface LookupStore {
   /**
-   * Reads what is there into the log. Answers how many lines could not be read; they are left out. Throws
-   * FileFault.
+   * Reads what is there into the log.
+   *
+   * @returns how many lines could not be read; they are left out
+   * @throws FileFault
    */
   restore(): Promise<number>
   /**
    * Appends what changed; where the file has grown far beyond what is kept, or with `anew`, it is written
-   * anew. One at a time. Throws FileFault.
+   * anew. One at a time.
+   *
+   * @throws FileFault
    */
   write(anew?: boolean): Promise<void>
 }

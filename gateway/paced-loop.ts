@@ -12,10 +12,11 @@ export interface Pace {
  * @returns ends the loop; a work that is under way goes on to its end
  */
 export function pacedLoop(
-  { everyMs, restFactor }: Pace,
+  pace: Pace,
   work: () => Promise<void>,
   fault: (error: unknown) => void,
 ): () => void {
+  const { everyMs, restFactor } = pace
   let isStopped = false
   let timer: NodeJS.Timeout
   const next = (afterMs: number) => {

@@ -54,8 +54,9 @@ export interface DataPlane {
   /** What was looked up. */
   readonly lookups: LookupLog
   /**
-   * Takes another setting; before the first policy too. Throws where the page cannot be shown, and then
-   * nothing changed.
+   * Takes another setting; before the first policy too.
+   *
+   * @throws Error where the page cannot be shown, and then nothing changed
    */
   set(setting: PlaneSetting): Promise<void>
   /** What of a policy this plane could not do; `null` where it can do all. */

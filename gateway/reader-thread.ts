@@ -82,7 +82,7 @@ export function threadedReader(program: URL): PolicyReader {
   }
 }
 
-/** Answers what `threadedReader` asks, in its thread; answers whether this is one. */
+/** Serves what `threadedReader` asks, in its thread; returns whether this is one. */
 export function serveReader(): boolean {
   if (isMainThread || !parentPort) return false
   const port = parentPort

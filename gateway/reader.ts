@@ -15,9 +15,17 @@ export type Read =
  * The `entries` of lists may be missing from what it answers; what they hold is known to `siteSetOf`.
  */
 export interface PolicyReader {
-  /** A document, as JSON. Throws SyntaxError where it is none. */
+  /**
+   * A document, as JSON.
+   *
+   * @throws SyntaxError where it is none
+   */
   document(json: string): Promise<Read>
-  /** A document that should have a digest, or the JSON of both (bytes). Throws MalformedProposal. */
+  /**
+   * A document that should have a digest, or the JSON of both (bytes).
+   *
+   * @throws MalformedProposal
+   */
   proposal(proposal: Proposal | Uint8Array): Promise<Read>
   /**
    * The policy with a digest, with other overrides and the digest that it should have then. The first was

@@ -20,7 +20,11 @@ export interface SettingsHolderParts {
   readonly page: (mac: string, name: string) => string
   /** Takes over what of the settings counts outside the plane. */
   readonly settled: (settings: Settings) => void
-  /** Rewrites on disk what settings may have told to forget. Throws FileFault. */
+  /**
+   * Rewrites on disk what settings may have told to forget.
+   *
+   * @throws FileFault
+   */
   readonly forget: () => Promise<void>
 }
 

@@ -21,7 +21,11 @@ The data folder is --data FOLDER, else KAIROSTAT_DATA, else .data/place.`
 /** That a command cannot be done, in one line. */
 class CommandFault extends Error {}
 
-/** Runs a command on a data folder; answers its exit status, and prints what it did. */
+/**
+ * Runs a command on a data folder.
+ *
+ * @returns its exit status, and prints what it did
+ */
 async function run(args: readonly string[]): Promise<number> {
   const {
     values,

@@ -7,8 +7,9 @@ const PATIENCE = 30_000
 type Rest<T> = T extends (text: string, ...more: infer M) => unknown ? M : never
 
 /**
- * Reads a file in a worker of its own, so that the page goes on whatever it holds. Throws an Error that says
- * why it could not be read.
+ * Reads a file in a worker of its own, so that the page goes on whatever it holds.
+ *
+ * @throws Error that says why it could not be read
  */
 export function readFile<K extends keyof FileReaders>(
   kind: K,

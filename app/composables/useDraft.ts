@@ -91,8 +91,9 @@ export function useDraft() {
   }
 
   /**
-   * Adds an entry of a kind (`id` = null) or replaces one, with `was` only while it is still that; answers
-   * its id, `null` where it was refused.
+   * Adds an entry of a kind (`id` = null) or replaces one, with `was` only while it is still that.
+   *
+   * @returns its id, `null` where it was refused
    */
   async function put(kind: EntryKind, id: string | null, form: object, was?: object): Promise<string | null> {
     const path = `/api/${ENTRY_KINDS[kind].path}${id === null ? '' : `/${encodeURIComponent(id)}`}`
@@ -109,8 +110,9 @@ export function useDraft() {
   }
 
   /**
-   * Adds, replaces and takes out devices, all or none; answers the ids of those that were put, `null` where
-   * that was refused.
+   * Adds, replaces and takes out devices, all or none.
+   *
+   * @returns the ids of those that were put, `null` where that was refused
    */
   async function putDevices(
     wishes: readonly DeviceWish[],
@@ -127,7 +129,8 @@ export function useDraft() {
 
   /**
    * Takes an entry out of the draft and says so; `instead` stands where rules name it, `null` = nothing.
-   * Answers whether it went.
+   *
+   * @returns whether it went
    */
   async function remove(
     kind: EntryKind,

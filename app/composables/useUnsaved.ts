@@ -11,7 +11,11 @@ const saving = shallowReactive(new Set<symbol>())
 let waiting = 0
 let wasClosed = false
 
-/** Waits until what is being saved is; answers whether its editor was closed then. */
+/**
+ * Waits until what is being saved is.
+ *
+ * @returns whether its editor was closed then
+ */
 async function isSavedAndClosed(): Promise<boolean> {
   waiting++
   wasClosed = false

@@ -93,7 +93,8 @@ export const useHistory = defineStore('history', () => {
   })
   /**
    * The policy in force at an instant (seconds), its lists whole: what was in force before is asked for.
-   * Throws ApiError.
+   *
+   * @throws ApiError
    */
   async function wholeAt(at: number): Promise<Policy> {
     const period = periods.value.findLast(({ from }) => from <= at)!

@@ -118,8 +118,9 @@ export function subjectOfMac({ deviceOfMac }: Compiled, mac: string, network: st
 }
 
 /**
- * The candidates that include the subject; those whom the same include share one mask. Throws RangeError for
- * a device that the policy has not.
+ * The candidates that include the subject; those whom the same include share one mask.
+ *
+ * @throws RangeError for a device that the policy has not
  */
 export function maskOf(compiled: Compiled, subject: Subject): Uint32Array {
   const { device, network } = subject

@@ -34,8 +34,9 @@ export interface StateAt extends Subject, Standing, Bounds {
 }
 
 /**
- * Everyone's standing at an instant (seconds), in the order asked. Throws RangeError for a device that the
- * policy has not.
+ * Everyone's standing at an instant (seconds), in the order asked.
+ *
+ * @throws RangeError for a device that the policy has not
  */
 export function standingsAt(compiled: Compiled, subjects: readonly Subject[], at: number): Standing[] {
   const pieces = intervalsOf(

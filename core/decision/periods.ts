@@ -147,8 +147,8 @@ export function periodStates(
 }
 
 /**
- * Answers `periodStates` at one instant (seconds) after the other: only those whose segment has ended in
- * between are worked out anew, and while nobody's has, the answer is the same array.
+ * Works out `periodStates` at one instant (seconds) after the other: only those whose segment has ended in between are
+ * worked out anew, and while nobody's has, the answer is the same array.
  */
 export function momentsAlong(
   periods: readonly PolicyPeriod[],

@@ -14,8 +14,9 @@ export interface VerdictSpan extends Verdict {
 }
 
 /**
- * What becomes of a destination for a subject over `[from, until)` (seconds). Throws RangeError where the
- * range is empty or the device is unknown.
+ * What becomes of a destination for a subject over `[from, until)` (seconds).
+ *
+ * @throws RangeError where the range is empty or the device is unknown
  */
 export function verdictSpans(
   compiled: Compiled,

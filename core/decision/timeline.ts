@@ -16,8 +16,9 @@ export interface Timeline extends Subject {
 }
 
 /**
- * Everyone's segments over `[from, until)` (seconds), in the order asked. Throws RangeError where the range
- * is empty or a device is unknown.
+ * Everyone's segments over `[from, until)` (seconds), in the order asked.
+ *
+ * @throws RangeError where the range is empty or a device is unknown
  */
 export function timelines(
   compiled: Compiled,

@@ -33,8 +33,9 @@ const SCHEMES: ReadonlyMap<string, number> = new Map(
 
 /**
  * Reads a destination as people write it: a bare name or address, an address with a scheme (`https://…` means
- * tcp 443), or
- * `tcp://host:port` and `udp://host:port`. Answers the destination, or what is wrong with the text.
+ * tcp 443), or `tcp://host:port` and `udp://host:port`.
+ *
+ * @returns the destination, or what is wrong with the text
  */
 export function readDestination(text: string): Destination | { readonly fault: string } {
   const url = /^([a-z][a-z0-9+.-]*):\/\/(?:[^/?#@]*@)?([^/?#]*)/i.exec(text.trim())

@@ -1,4 +1,4 @@
-/** Answers which of some names a host name is, or lies under; `null` = none. */
+/** Which of some names a host name is, or lies under; `null` = none. */
 export type NameSet = (host: string) => string | null
 
 /**

@@ -21,7 +21,9 @@ export interface CalendarEntry {
 
 /**
  * Reads a calendar file: whole days become exceptions, weekly events windows by their wall clock, and the
- * rest is named with why it has no counterpart. Throws Error where the text is no calendar.
+ * rest is named with why it has no counterpart.
+ *
+ * @throws Error where the text is no calendar
  */
 export function readCalendar(text: string): CalendarEntry[] {
   try {

@@ -55,8 +55,9 @@ export interface Plan {
 }
 
 /**
- * Makes the plan of a policy, compiled with its logging, for `[from, until)` (seconds). Throws RangeError
- * where that is empty.
+ * Makes the plan of a policy, compiled with its logging, for `[from, until)` (seconds).
+ *
+ * @throws RangeError where that is empty
  */
 export function planOf(compiled: Compiled, from: number, until: number): Plan {
   const { policy } = compiled

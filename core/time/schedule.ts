@@ -18,8 +18,9 @@ export interface Hours {
 }
 
 /**
- * The schedule texts of a policy that was read, as hours. Throws on a text that the policy reader would have
- * refused.
+ * The schedule texts of a policy that was read, as hours.
+ *
+ * @throws Error on a text that the policy reader would have refused
  */
 export function hoursOf(schedule: {
   readonly week: string

@@ -21,9 +21,9 @@ const LONGEST = 400
 /**
  * Reads a week as people write it, where it is no week text: "every day 9pm-7am", "weekdays 16-18", "Sun-Thu
  * 21:00-07:00; Fri, Sat 23-8", "weekends". A range that ends before it starts goes on into the next day;
- * without days it is every day, and days without a time are whole. Answers the week, or the fault of
- * `readWeek`.
+ * without days it is every day, and days without a time are whole.
  *
+ * @returns the week, or the fault of `readWeek`
  * @example readTypedWeek('weekdays 4-6pm') // { value: Mo-Fr 16:00-18:00 }
  */
 export function readTypedWeek(text: string): Read<Week> {

@@ -33,7 +33,9 @@ export function isTimeZone(name: string): boolean {
 
 /**
  * The zone's stretches of constant offset that meet `[from, until)`, in order; the outer two may reach beyond
- * it. Throws RangeError for an unknown zone.
+ * it.
+ *
+ * @throws RangeError for an unknown zone
  */
 export function offsetStretches(zone: string, from: number, until: number): readonly OffsetStretch[] {
   let table = tables.get(zone)

@@ -33,10 +33,10 @@ export class NothingHeld extends Error {
 export interface Names {
   readonly log: LookupLog
   /**
-   * What becomes of a look-up at an instant (seconds); `page` = a blocked name leads to a page. Throws
-   * NothingHeld before the first policy.
-   * `alias` = it was not asked for, but what was asked for leads there: it is only told of where it is
-   * blocked.
+   * What becomes of a look-up at an instant (seconds); `page` = a blocked name leads to a page. `alias` = it
+   * was not asked for, but what was asked for leads there: it is only told of where it is blocked.
+   *
+   * @throws NothingHeld before the first policy
    */
   rule(name: string, who: Who, at: number, page: boolean, alias?: boolean): Ruling
   /**
@@ -52,8 +52,9 @@ export interface Names {
   readonly logged: ReadonlyMap<string, number>
   flows(): Flow[]
   /**
-   * Remembers the addresses of a name at an instant (seconds); answers the sets of the table, and what is new
-   * to them.
+   * Remembers the addresses of a name at an instant (seconds).
+   *
+   * @returns the sets of the table, and what is new to them
    */
   found(name: string, addresses: readonly string[], at: number): SetElements[]
   /**

@@ -8,13 +8,15 @@ import { NEWCOMER } from './table.ts'
 export interface Numbers {
   readonly all: ReadonlyMap<string, number>
   /**
-   * The numbers that addresses would have, without giving them out. Throws RangeError where there are too
-   * many.
+   * The numbers that addresses would have, without giving them out.
+   *
+   * @throws RangeError where there are too many
    */
   tentative(macs: readonly string[]): ReadonlyMap<string, number>
   /**
-   * Gives every address a number and takes back those of all others; is written down before it counts. Throws
-   * RangeError where there are too many.
+   * Gives every address a number and takes back those of all others; is written down before it counts.
+   *
+   * @throws RangeError where there are too many
    */
   assign(macs: readonly string[]): Promise<void>
 }

@@ -6,7 +6,11 @@ import { plainAddress } from '../names/resolver.ts'
  * asked for, which nobody gives.
  */
 export interface PageServer {
-  /** Opens or closes its port. Throws where that is taken. */
+  /**
+   * Opens or closes its port.
+   *
+   * @throws Error where that is taken
+   */
   show(shown: boolean): Promise<void>
 }
 

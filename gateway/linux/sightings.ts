@@ -20,13 +20,16 @@ interface Known {
 /** Who is there, as the kernel's neighbour table tells it over time. */
 export interface Neighbourhood {
   /**
-   * Takes in what `ip -j neigh` prints at an instant (seconds); answers whether somebody came, went or has
-   * other addresses.
+   * Takes in what `ip -j neigh` prints at an instant (seconds).
+   *
+   * @returns whether somebody came, went or has other addresses
    */
   read(text: string, at: number): boolean
   /**
    * Takes in what lease files hold now, of dnsmasq or ISC dhcpd: the names that machines gave themselves, and
-   * addresses that are known by them alone. Answers whether something changed.
+   * addresses that are known by them alone.
+   *
+   * @returns whether something changed
    */
   lease(texts: readonly string[]): boolean
   all(): Sighting[]

@@ -33,7 +33,9 @@ export interface ResolverSetting {
   readonly upstreams: readonly At[]
   /**
    * Decides about a name (ASCII, lower case, no final dot) for whoever asks, from an address; `isAlias` =
-   * what was asked for leads there. Throws where that cannot be told.
+   * what was asked for leads there.
+   *
+   * @throws Error where that cannot be told
    */
   rule(name: string, asker: Asker, from: string, isAlias: boolean): Ruling
   /** Whether a name may not lead to one of the addresses, which are of this network. */
@@ -50,8 +52,10 @@ export interface ResolverSetting {
 
 export interface Resolver {
   /**
-   * Answers an asker on a port, UDP and TCP, IPv4 and IPv6: one that is free (0), or a given one. Answers
-   * which. Throws where that is taken.
+   * Answers an asker on a port, UDP and TCP, IPv4 and IPv6: one that is free (0), or a given one.
+   *
+   * @returns which port that is
+   * @throws Error where that is taken
    */
   open(asker: Asker, port?: number): Promise<number>
   /** Answers an asker no longer. */

@@ -61,8 +61,9 @@ const PATIENCE = 20_000
 const SLOWEST = 20_000
 
 /**
- * The body of a change, as its schema reads it; no longer than so many bytes. Throws `malformed` with every
- * fault, `too-large`, `too-slow`.
+ * The body of a change, as its schema reads it; no longer than so many bytes.
+ *
+ * @throws ApiError `malformed` with every fault, `too-large`, `too-slow`
  */
 export async function bodyOf<S extends Schema>(
   event: H3Event,
@@ -152,7 +153,11 @@ export function markIn(event: H3Event): string | undefined {
   return getHeader(event, 'if-match')?.replaceAll('"', '')
 }
 
-/** The query of a request, as its schema reads it. Throws `malformed` with every fault. */
+/**
+ * The query of a request, as its schema reads it.
+ *
+ * @throws ApiError `malformed` with every fault
+ */
 export async function queryOf<S extends Schema>(event: H3Event, schema: S): Promise<InferType<S>> {
   const query = getQuery(event)
   for (const [name, value] of Object.entries(query)) refuseNul(String(value), name)
@@ -160,8 +165,9 @@ export async function queryOf<S extends Schema>(event: H3Event, schema: S): Prom
 }
 
 /**
- * What a gateway answers. Throws `malformed` where it cannot do what it was asked, `gateway-away` where it
- * does not answer.
+ * What a gateway answers.
+ *
+ * @throws ApiError `malformed` where it cannot do what it was asked, `gateway-away` where it does not answer
  */
 export function ofGateway<T>(answer: Promise<T>): Promise<T> {
   return answer.catch((error: unknown) => {

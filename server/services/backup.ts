@@ -57,7 +57,9 @@ export async function makeBackup(sql: Sql, gatewayFolder: string): Promise<Buffe
 
 /**
  * Fills a new database with a backup, of this version's shape or an earlier one, and brings it to the newest
- * shape. Throws BadBackup; then the database is of no use.
+ * shape.
+ *
+ * @throws BadBackup; then the database is of no use
  */
 export async function restoreBackup(sql: Sql, file: Buffer, gatewayFolder: string): Promise<void> {
   const backup = read(file)
@@ -85,8 +87,9 @@ export async function restoreBackup(sql: Sql, file: Buffer, gatewayFolder: strin
 }
 
 /**
- * Puts a backup among the snapshots of a data folder, and removes the oldest beyond the last seven. Answers
- * its path.
+ * Puts a backup among the snapshots of a data folder, and removes the oldest beyond the last seven.
+ *
+ * @returns its path
  */
 export async function takeSnapshot(sql: Sql, folder: string, gatewayFolder: string): Promise<string> {
   const place = join(folder, SNAPSHOT_FOLDER)
@@ -97,7 +100,11 @@ export async function takeSnapshot(sql: Sql, folder: string, gatewayFolder: stri
   return path
 }
 
-/** Reads a file for `restoreBackup`. Throws BadBackup where there is none. */
+/**
+ * Reads a file for `restoreBackup`.
+ *
+ * @throws BadBackup where there is none
+ */
 export function readBackupFile(path: string): Promise<Buffer> {
   return readFile(path).catch((error: NodeJS.ErrnoException) => {
     throw new BadBackup(error.code === 'ENOENT' ? 'there is no such file' : error.message)

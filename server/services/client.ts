@@ -10,7 +10,9 @@ export interface Client {
 
 /**
  * Addresses of proxies whose word is taken for who asks: KAIROSTAT_TRUSTED_PROXY, addresses or blocks, parted
- * by commas. Throws where one is none.
+ * by commas.
+ *
+ * @throws Error where one is none
  */
 const proxies = new BlockList()
 for (const text of (process.env.KAIROSTAT_TRUSTED_PROXY ?? '')

@@ -33,7 +33,11 @@ export interface Context {
   readonly gatewayFolder: string
   /** The code by which the first account is made; it is told on the console alone. */
   readonly setUpCode: string
-  /** Fetches what the devices looked up since the last time. Throws where the gateway is away. */
+  /**
+   * Fetches what the devices looked up since the last time.
+   *
+   * @throws Error where the gateway is away
+   */
   keepLookups(): Promise<void>
   /** Hears of every change until the function that comes back is called. */
   hear(heard: (topic: Topic) => void): () => void

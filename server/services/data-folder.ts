@@ -54,10 +54,10 @@ export async function newestSnapshot(folder: string): Promise<string | null> {
 
 /**
  * Opens the database of a data folder that this process has locked, brought to the newest shape; made where
- * the folder is new. It is made
- * beside its place and moved there when it is whole, so that a first start that is killed leaves nothing that
- * looks like a place. Throws
- * DamagedFolder where something is missing or broken.
+ * the folder is new. It is made beside its place and moved there when it is whole, so that a first start that
+ * is killed leaves nothing that looks like a place.
+ *
+ * @throws DamagedFolder where something is missing or broken
  */
 export async function openData(folder: string): Promise<Database> {
   await mkdir(folder, { recursive: true, mode: 0o700 })

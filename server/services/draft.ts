@@ -28,8 +28,9 @@ import { edit, type Edit, type Made } from './edit.ts'
 import { ApiError } from './errors.ts'
 
 /**
- * The draft as a policy, without overrides, which are not part of it. Throws `not-set-up` before the place
- * has a name.
+ * The draft as a policy, without overrides, which are not part of it.
+ *
+ * @throws ApiError `not-set-up` before the place has a name
  */
 export async function readDraft(sql: Sql): Promise<Policy> {
   const { parts } = await readParts(sql, '')
@@ -38,7 +39,9 @@ export async function readDraft(sql: Sql): Promise<Policy> {
 
 /**
  * The parts of the draft that are not as a mark of it says, all as they are at one moment, with the mark that
- * says so; of an empty mark, all. Throws `not-set-up`.
+ * says so; of an empty mark, all.
+ *
+ * @throws ApiError `not-set-up`
  */
 export function readParts(sql: Sql, mark: string): Promise<DraftPartsAnswer> {
   return sql.transaction(async (tx) => {
@@ -66,8 +69,10 @@ const READ: Readonly<Record<DraftPart, (sql: Sql) => Promise<unknown>>> = {
 export const changePlace = (sql: Sql, changed: Place) => edit(sql, (draft) => draft.place(changed))
 
 /**
- * Adds a group (`id` = null) or replaces one, with a `mark` only while it is as that says; answers its id.
- * Throws `not-found`, `changed-meanwhile`.
+ * Adds a group (`id` = null) or replaces one, with a `mark` only while it is as that says.
+ *
+ * @returns its id
+ * @throws ApiError `not-found`, `changed-meanwhile`
  */
 export const putGroup = (sql: Sql, id: string | null, form: Omit<Group, 'id'>, mark?: string) =>
   put(sql, 'group', id, form, mark)
@@ -94,7 +99,9 @@ export const putApp = (sql: Sql, id: string | null, form: Omit<App, 'id'>, mark?
 
 /**
  * Puts the rules into a new order, which names each once; with a `mark` only while their order is as that
- * says. Throws `changed-meanwhile`.
+ * says.
+ *
+ * @throws ApiError `changed-meanwhile`
  */
 export const sortRules = (sql: Sql, ids: readonly string[], mark?: string) =>
   edit(sql, async (draft) => {
@@ -106,7 +113,11 @@ export const sortRules = (sql: Sql, ids: readonly string[], mark?: string) =>
     await draft.order('rule', ids)
   })
 
-/** Adds a device or replaces one, as with a group. Throws `address-taken` too. */
+/**
+ * Adds a device or replaces one, as with a group.
+ *
+ * @throws ApiError `address-taken` too
+ */
 export async function putDevice(
   sql: Sql,
   id: string | null,
@@ -122,8 +133,10 @@ export async function putDevice(
 
 /**
  * Adds and replaces several devices, and takes some out, of groups and rules too or with another in their
- * place there: all or nothing. Answers the ids of those that were put. Throws `address-taken`, `not-found`,
- * `changed-meanwhile`.
+ * place there: all or nothing.
+ *
+ * @returns the ids of those that were put
+ * @throws ApiError `address-taken`, `not-found`, `changed-meanwhile`
  */
 export async function changeDevices(
   sql: Sql,
@@ -163,7 +176,10 @@ export async function changeDevices(
 }
 
 /**
- * Adds and replaces several apps, all or none. Answers their ids. Throws `not-found`, `changed-meanwhile`.
+ * Adds and replaces several apps, all or none.
+ *
+ * @returns their ids
+ * @throws ApiError `not-found`, `changed-meanwhile`
  */
 export async function changeApps(sql: Sql, { edits }: AppEdits): Promise<Made & { ids: string[] }> {
   const ids: string[] = []
@@ -178,8 +194,10 @@ export async function changeApps(sql: Sql, { edits }: AppEdits): Promise<Made & 
 }
 
 /**
- * Adds and replaces several rules, each in its place, and takes some out: all or none. Answers the ids of
- * those that were put. Throws `not-found`, `changed-meanwhile`.
+ * Adds and replaces several rules, each in its place, and takes some out: all or none.
+ *
+ * @returns the ids of those that were put
+ * @throws ApiError `not-found`, `changed-meanwhile`
  */
 export async function changeRules(
   sql: Sql,
@@ -204,9 +222,9 @@ export async function changeRules(
 
 /**
  * Takes something out of the draft. Without `instead` it throws `in-use` where rules name it; with `instead`
- * they and the groups name that in its place, with
- * `null` nothing in its place. Throws `not-found`, and `in-use` also where a rule would be left without
- * hours.
+ * they and the groups name that in its place, with `null` nothing in its place.
+ *
+ * @throws ApiError `not-found`, and `in-use` also where a rule would be left without hours
  */
 export function takeOut(
   sql: Sql,

@@ -41,7 +41,7 @@ export interface Edit {
   all<K extends EntryKind>(kind: K): Promise<readonly EntryOf[K][]>
   /** Adds an entry at the end, or replaces the one with its id. */
   put<K extends EntryKind>(kind: K, entry: EntryOf[K]): Promise<void>
-  /** Throws `not-found`. */
+  /** @throws ApiError `not-found` */
   remove(kind: EntryKind, id: string): Promise<void>
   place(place: Place): Promise<void>
   /** Puts the entries of a kind into the order of the ids; those not named keep theirs. */
@@ -54,8 +54,10 @@ export interface Made {
 }
 
 /**
- * Makes one edit, whole or not at all, tells of it and keeps how to undo it. Throws `unknown-part` where the
- * tables refuse a reference (SQLSTATE 23503): another edit took it away.
+ * Makes one edit, whole or not at all, tells of it and keeps how to undo it.
+ *
+ * @throws ApiError `unknown-part` where the tables refuse a reference (SQLSTATE 23503): another edit took it
+ *   away
  */
 export async function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Promise<Made> {
   try {
@@ -78,8 +80,9 @@ export async function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Prom
 }
 
 /**
- * Undoes or redoes the edit with this number, where it is the next in that direction. Throws `no-such-step`,
- * and `changed-meanwhile` where other edits came between.
+ * Undoes or redoes the edit with this number, where it is the next in that direction.
+ *
+ * @throws ApiError `no-such-step`, and `changed-meanwhile` where other edits came between
  */
 export function takeStep(sql: Sql, to: 'undo' | 'redo', number: number): Promise<void> {
   return sql.transaction(async (tx) => {

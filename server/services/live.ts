@@ -46,8 +46,9 @@ async function livePolicy(sql: Sql) {
 
 /**
  * Puts the draft, or what an earlier revision said, live as a new revision. A gateway that answers is asked
- * first, and where it refuses nothing changes; one that is away
- * gets it when it is back. Throws `nothing-to-put-live`, `refused-by-gateway`, `not-found`.
+ * first, and where it refuses nothing changes; one that is away gets it when it is back.
+ *
+ * @throws ApiError `nothing-to-put-live`, `refused-by-gateway`, `not-found`
  */
 export async function putLive(
   sql: Sql,
@@ -82,8 +83,11 @@ export type OverrideWish = Pick<Override, 'effect' | 'who' | 'note'> & {
 }
 
 /**
- * Makes an override; what is now is said by this machine's clock alone. Answers its id. Throws `unknown-part`
- * where it names what is not live, `not-possible` where it would end before it begins.
+ * Makes an override; what is now is said by this machine's clock alone.
+ *
+ * @returns its id
+ * @throws ApiError `unknown-part` where it names what is not live, `not-possible` where it would end before
+ *   it begins
  */
 export async function makeOverride(
   sql: Sql,
@@ -121,8 +125,9 @@ export async function makeOverride(
 }
 
 /**
- * Lengthens or shortens an override; `until` is an instant to come, or `null` until it is ended. Throws
- * `not-found`, `not-possible`.
+ * Lengthens or shortens an override; `until` is an instant to come, or `null` until it is ended.
+ *
+ * @throws ApiError `not-found`, `not-possible`
  */
 export async function changeOverride(
   sql: Sql,
@@ -147,14 +152,22 @@ export async function changeOverride(
 
 const notPossible = (path: string, message: string) => new ApiError('not-possible', '', [{ path, message }])
 
-/** Ends an override now. Throws `not-found`. */
+/**
+ * Ends an override now.
+ *
+ * @throws ApiError `not-found`
+ */
 export async function endOverride(sql: Sql, id: string, author: string): Promise<void> {
   if (!(await liftOverride(sql, id, author)))
     throw new ApiError('not-found', 'That override has ended already.')
   await tell(sql, 'live')
 }
 
-/** The policy of a revision, without overrides. Throws `not-found`. */
+/**
+ * The policy of a revision, without overrides.
+ *
+ * @throws ApiError `not-found`
+ */
 export async function revisionPolicy(sql: Sql, number: number): Promise<Policy> {
   const found = (await revisions(sql)).find((one) => one.number === number)
   if (!found) throw new ApiError('not-found', `There is no revision ${number}.`)
@@ -183,7 +196,11 @@ function checked(document: unknown): Policy {
   throw new ApiError('malformed', 'The policy has faults.', result.faults)
 }
 
-/** A policy of this place that restricts nobody. Throws `not-set-up`. */
+/**
+ * A policy of this place that restricts nobody.
+ *
+ * @throws ApiError `not-set-up`
+ */
 export async function emptyPolicy(sql: Sql): Promise<Policy> {
   const here = await place(sql)
   if (!here) throw new ApiError('not-set-up')

@@ -7,8 +7,9 @@ import { forgetLookups, saveLookups } from '../sql/lookup.ts'
 export { learnedNames, searchLookups, seenNames } from '../sql/lookup.ts'
 
 /**
- * Keeps what the gateway's devices look up: each call asks for what came since the one before. Throws where
- * the gateway is away.
+ * Keeps what the gateway's devices look up: each call asks for what came since the one before.
+ *
+ * @throws Error where the gateway is away
  */
 export function lookupKeeper(sql: Sql, gateway: Gateway): () => Promise<void> {
   // By the gateway's clock: the instant of the last asking. A clock that was set back is asked for its last

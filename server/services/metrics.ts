@@ -6,9 +6,10 @@ import type { GatewayAnswer, LiveAnswer } from '../../protocol/answers.ts'
 /**
  * What the gateway counted, as Prometheus reads it (text format 0.0.4): packets and bytes by device and by
  * rule, alarms, whether what is live is in force, its clock. Counters are the gateway's own, so that they
- * begin
- * anew where it does. Answers the type of the text and the text. Throws where the gateway is away while it
- * says what it counted.
+ * begin anew where it does.
+ *
+ * @returns the type of the text and the text
+ * @throws Error where the gateway is away while it says what it counted
  */
 export async function metricsText(
   { policy }: LiveAnswer,

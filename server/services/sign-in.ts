@@ -36,8 +36,9 @@ const SLOW = { after: 20, each: 200, most: 4000 }
 let nobodysHash: Promise<string> | undefined
 
 /**
- * Makes the first account and names the place, both or neither, for who has the code of the console. Throws
- * `wrong-code`, `already-set-up`.
+ * Makes the first account and names the place, both or neither, for who has the code of the console.
+ *
+ * @throws ApiError `wrong-code`, `already-set-up`
  */
 export async function setUpPlace(
   sql: Sql,
@@ -57,7 +58,9 @@ export async function setUpPlace(
 
 /**
  * Changes the password of an account, by the one that it has; ends all its sessions and answers the token of
- * a new one. Throws `wrong-current-password`, `too-many-tries`.
+ * a new one.
+ *
+ * @throws ApiError `wrong-current-password`, `too-many-tries`
  */
 export async function changePassword(
   sql: Sql,
@@ -75,7 +78,11 @@ export async function changePassword(
   return begin(sql, name)
 }
 
-/** Gives an account another password, and ends all its sessions. Answers whether there is such an account. */
+/**
+ * Gives an account another password, and ends all its sessions.
+ *
+ * @returns whether there is such an account
+ */
 export async function setPassword(sql: Sql, name: string, password: string): Promise<boolean> {
   const passwordHash = await hash(password)
   const there = await sql.transaction(async (tx) => {
@@ -89,7 +96,9 @@ export async function setPassword(sql: Sql, name: string, password: string): Pro
 
 /**
  * Gives the account of a name (`null` = the only one) a password that is made up, and ends all its sessions;
- * answers both as JSON. Throws where there is no such account.
+ * answers both as JSON.
+ *
+ * @throws Error where there is no such account
  */
 export async function resetPassword(sql: Sql, name: string | null): Promise<string> {
   const account = name ?? (await onlyAccount(sql))
@@ -113,9 +122,10 @@ export async function setUp(sql: Sql, name: string, password: string): Promise<v
 
 /**
  * Signs in and answers the new session's token, which is kept only as a hash. A try counts before it is
- * verified, so that many at
- * once do not pass the limit; one that is refused does not. `address` is that of who asks. Throws
- * `too-many-tries`, `wrong-password`.
+ * verified, so that many at once do not pass the limit; one that is refused does not. `address` is that of
+ * who asks.
+ *
+ * @throws ApiError `too-many-tries`, `wrong-password`
  */
 export async function signIn(sql: Sql, name: string, password: string, address: string): Promise<string> {
   const tries = await countTry(sql, name, address, LIMITS)

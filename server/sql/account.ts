@@ -5,7 +5,11 @@ export async function hasAccount(sql: Sql): Promise<boolean> {
   return (await sql.query('select 1 from account limit 1')).length > 0
 }
 
-/** Adds the first account; answers whether it did, `false` where there was one. */
+/**
+ * Adds the first account.
+ *
+ * @returns whether it did, `false` where there was one
+ */
 export async function addFirstAccount(sql: Sql, name: string, passwordHash: string): Promise<boolean> {
   const rows = await sql.query(
     `insert into account (name, password_hash)
@@ -82,7 +86,11 @@ export async function countTry(
   })
 }
 
-/** Gives an account another password's hash; answers whether there is such an account. */
+/**
+ * Gives an account another password's hash.
+ *
+ * @returns whether there is such an account
+ */
 export async function savePasswordHash(sql: Sql, name: string, passwordHash: string): Promise<boolean> {
   return (
     (

@@ -32,7 +32,9 @@ export interface DraftStep {
 }
 
 /**
- * Keeps an edit that was made; what had been undone before it can no longer be redone. Answers its number.
+ * Keeps an edit that was made; what had been undone before it can no longer be redone.
+ *
+ * @returns its number
  */
 export async function addStep(sql: Sql, changes: readonly DraftChange[]): Promise<number> {
   await sql.query('delete from draft_step where undone')

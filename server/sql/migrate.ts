@@ -10,8 +10,9 @@ export async function shapeOf(sql: Sql): Promise<number> {
 }
 
 /**
- * Brings the database to the newest shape, or to an earlier one (`upTo`). Throws where it was written by a
- * newer program.
+ * Brings the database to the newest shape, or to an earlier one (`upTo`).
+ *
+ * @throws Error where it was written by a newer program
  */
 export async function migrate(sql: Sql, upTo = Infinity): Promise<void> {
   await sql.exec(

@@ -60,7 +60,11 @@ export async function addOverride(
   })
 }
 
-/** Sets the end of an override that has not ended; answers whether there was one. */
+/**
+ * Sets the end of an override that has not ended.
+ *
+ * @returns whether there was one
+ */
 export async function endOverrideAt(
   sql: Sql,
   id: string,
@@ -78,7 +82,9 @@ export async function endOverrideAt(
 }
 
 /**
- * Ends an override now, to the second; one that has not begun is gone. Answers whether there was one to end.
+ * Ends an override now, to the second; one that has not begun is gone.
+ *
+ * @returns whether there was one to end
  */
 export async function liftOverride(sql: Sql, id: string, author: string): Promise<boolean> {
   return sql.transaction(async (tx) => {

@@ -11,8 +11,9 @@ export async function sightings(sql: Sql): Promise<(Sighting & { leftAlone: bool
 }
 
 /**
- * Says whether an address is left alone: it stays a newcomer to the rules, but waits for no name. Answers
- * whether it was ever seen.
+ * Says whether an address is left alone: it stays a newcomer to the rules, but waits for no name.
+ *
+ * @returns whether it was ever seen
  */
 export async function leaveAlone(sql: Sql, mac: string, leftAlone: boolean): Promise<boolean> {
   return (

@@ -41,7 +41,11 @@ export async function accountOfToken(sql: Sql, hash: string): Promise<string | n
   return row?.account ?? null
 }
 
-/** Revokes a token; answers whether there was one. */
+/**
+ * Revokes a token.
+ *
+ * @returns whether there was one
+ */
 export async function removeToken(sql: Sql, id: string): Promise<boolean> {
   return (await sql.query('delete from token where id = $1 returning id', [id])).length > 0
 }

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { UNIT_OPTIONS } from '../support/unit.ts'
 
-/** Answers a second and the 99th percentile of the time to one, in milliseconds. */
+/** A second and the 99th percentile of the time to one, in milliseconds. */
 interface Speed {
   readonly rate: number
   readonly p99: number

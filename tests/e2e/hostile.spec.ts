@@ -172,7 +172,9 @@ test('what is too much or too slow is refused before it is taken', async () => {
   const cookie = await place.signIn()
   const { hostname, port, origin } = new URL(place.url)
   /**
-   * Sends a head and then pieces of a body for a while; answers what came back and how many bytes were taken.
+   * Sends a head and then pieces of a body for a while.
+   *
+   * @returns what came back and how many bytes were taken
    */
   const pour = (path: string, method: string, more: string, piece: Buffer, everyMs: number, forMs: number) =>
     new Promise<{ said: string; sent: number; lasted: number }>((resolve) => {

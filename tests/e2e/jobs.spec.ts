@@ -3,7 +3,11 @@ import { ahead, choose, expect, openPage, test } from './place.ts'
 
 test.use({ only: 'jobs' })
 
-/** Counts what one presses from now on; answers how much that was. */
+/**
+ * Counts what one presses from now on.
+ *
+ * @returns how much that was
+ */
 async function counting(page: Page): Promise<() => Promise<number>> {
   await page.evaluate(() => {
     const state = window as unknown as { acts?: number }

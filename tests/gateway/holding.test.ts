@@ -213,7 +213,9 @@ test('packets of a device that is cut off are an alarm', async () => {
   // Somebody may put a hole into the rules: nothing is destroyed by that, but what gets through is counted.
   // One that is found before that is made once more.
   const hole = async () => {
-    if (!(await network.run('rtr', 'nft', 'list', 'chain', 'inet', 'kairostat', 'blocked_0')).includes('hole'))
+    if (
+      !(await network.run('rtr', 'nft', 'list', 'chain', 'inet', 'kairostat', 'blocked_0')).includes('hole')
+    )
       await network.run(
         'rtr',
         'nft',

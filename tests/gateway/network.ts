@@ -33,7 +33,11 @@ export interface Network {
   readonly secret: string
   /** The folder of its state. */
   readonly folder: string
-  /** Runs a command in a namespace until it ends; answers what it printed. */
+  /**
+   * Runs a command in a namespace until it ends.
+   *
+   * @returns what it printed
+   */
   run(where: Host, command: string, ...args: string[]): Promise<string>
   /**
    * When what a machine sent until an instant (ms; "+1500" = from when it begins) was answered: the instants
