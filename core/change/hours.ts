@@ -1,5 +1,5 @@
 import { hoursLookup } from '../decision/candidate.ts'
-import { compile, maskOf, type Compiled } from '../decision/compile.ts'
+import { compiledOf, maskOf, type Compiled } from '../decision/compile.ts'
 import { subjectOf } from '../decision/periods.ts'
 import type { State } from '../decision/standing.ts'
 import { networkOf, type Subject, type Whereabouts } from '../decision/subject.ts'
@@ -58,7 +58,7 @@ export function deviceChanges(
   // Those to whom the same clauses apply at the same times stand alike: mostly all but a few.
   const numbers = new Map<string, number>()
   const [earlier, later] = [before, after].map((policy) => {
-    const compiled = compile(policy)
+    const compiled = compiledOf(policy)
     return { compiled, clauses: clausesOf(compiled, from, until, numbers) }
   }) as [Side, Side]
   const people = [...devices, ...unknown].flatMap(({ key, device, macs }) => {

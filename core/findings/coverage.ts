@@ -16,30 +16,53 @@ export function reachOf(policy: Policy, what: What): Reach {
 }
 
 /**
- * Whether every destination of `inner` is one of some of `outer`. True only where each single entry is
- * covered by a single entry, so a
- * "true" is proved; entries that only several others cover together are not seen.
+ * Says of sets of reaches whether they cover one reach together. Each entry must be covered by a single entry of
+ * one of them, so a "true" is proved; entries that only several others cover together are not seen. Every entry of
+ * the reach is held against the others once, however many sets are asked about.
  */
-export function reachCovers(outer: readonly Reach[], inner: Reach): boolean {
-  if (outer.some((reach) => reach.everything)) return true
-  if (inner.everything) return false
-  const some = (test: (reach: Reach) => boolean) => outer.some(test)
-  return (
-    [...inner.hosts].every((host) =>
-      some(
-        ({ hosts, keywords }) =>
-          [...namesAbove(host)].some((name) => hosts.has(name)) ||
-          keywords.some((keyword) => hostContains(host, keyword)),
-      ),
-    ) &&
-    inner.blocks.every((block) => some(({ blocks }) => blocks.some((wider) => blockCovers(wider, block)))) &&
-    inner.keywords.every((keyword) =>
-      some(({ keywords }) => keywords.some((shorter) => keyword.includes(shorter))),
-    ) &&
-    inner.services.every((service) =>
-      some(({ services }) => services.some((wider) => serviceCovers(wider, service))),
+export class Coverage {
+  /** For the entries that were looked at, which reaches cover them, as masks; each mask once. */
+  readonly #known = new Set<bigint>()
+  readonly #rest: Iterator<bigint>
+
+  /** Says of sets of `outer`, whose lowest bit stands for the first, whether they cover `inner`. */
+  constructor(outer: readonly Reach[], inner: Reach) {
+    this.#rest = coveringOfEach(outer, inner)
+  }
+
+  /** Whether the reaches of a set cover every destination of the reach. */
+  isBy(set: bigint): boolean {
+    for (const mask of this.#known) if ((mask & set) === 0n) return false
+    for (;;) {
+      const { done, value } = this.#rest.next()
+      if (done) return true
+      this.#known.add(value)
+      if ((value & set) === 0n) return false
+    }
+  }
+}
+
+/** For each entry of `inner`, which of the outer reaches cover it, as a mask. */
+function* coveringOfEach(outer: readonly Reach[], inner: Reach): Generator<bigint, undefined> {
+  const covering = (test: (reach: Reach) => boolean) =>
+    outer.reduce(
+      (mask, reach, index) => (reach.everything || test(reach) ? mask | (1n << BigInt(index)) : mask),
+      0n,
     )
-  )
+  if (inner.everything) return void (yield covering(() => false))
+  for (const service of inner.services)
+    yield covering(({ services }) => services.some((wider) => serviceCovers(wider, service)))
+  for (const block of inner.blocks)
+    yield covering(({ blocks }) => blocks.some((wider) => blockCovers(wider, block)))
+  for (const keyword of inner.keywords)
+    yield covering(({ keywords }) => keywords.some((shorter) => keyword.includes(shorter)))
+  for (const host of inner.hosts) {
+    const names = [...namesAbove(host)]
+    yield covering(
+      ({ hosts, keywords }) =>
+        names.some((name) => hosts.has(name)) || keywords.some((keyword) => hostContains(host, keyword)),
+    )
+  }
 }
 
 /** Whether a reach has nothing in it at all. */

@@ -4,7 +4,7 @@ import canonicalize from 'canonicalize'
 import { compile, type Compiled } from '../decision/compile.ts'
 import type { Policy, Rule } from '../policy/types.ts'
 import { coveredExceptions } from '../time/schedule.ts'
-import { isEmptyReach, reachCovers, reachOf, type Reach } from './coverage.ts'
+import { Coverage, isEmptyReach, reachOf, type Reach } from './coverage.ts'
 import {
   bitsOf,
   firstTogether,
@@ -98,8 +98,9 @@ interface RuleEffect {
 function ruleEffects(rules: readonly Rule[], reaches: readonly Reach[], scenes: Situations): RuleEffect[] {
   const internet = maskWhere(rules, ({ what }) => what.internet)
   const blocks = maskWhere(rules, ({ effect }) => effect === 'block')
-  const covered = rules.map(() => new Map<bigint, bigint>())
   return rules.map((rule, index) => {
+    const coverage = new Coverage(reaches, reaches[index]!)
+    const known = new Map<bigint, bigint>()
     const bit = 1n << BigInt(index)
     let [together, decides, opens, before] = [false, false, false, 0n]
     for (const scene of situationsWith(scenes, bit)) {
@@ -111,9 +112,8 @@ function ruleEffects(rules: readonly Rule[], reaches: readonly Reach[], scenes: 
         before |= settles
         continue
       }
-      if (!covered[index]!.has(earlier))
-        covered[index]!.set(earlier, coveringOf(reaches, earlier, reaches[index]!))
-      const covering = covered[index]!.get(earlier)!
+      if (!known.has(earlier)) known.set(earlier, coveringOf(coverage, earlier))
+      const covering = known.get(earlier)!
       if (covering !== 0n) {
         before |= covering
         continue
@@ -129,13 +129,12 @@ function ruleEffects(rules: readonly Rule[], reaches: readonly Reach[], scenes: 
  * Those of some earlier rules that take everything that a rule covers: as few as it goes by leaving out one
  * after the other; none (0) where they leave something.
  */
-function coveringOf(reaches: readonly Reach[], earlier: bigint, reach: Reach): bigint {
-  const reachesOf = (mask: bigint) => [...bitsOf(mask)].map((at) => reaches[at]!)
-  if (!reachCovers(reachesOf(earlier), reach)) return 0n
+function coveringOf(coverage: Coverage, earlier: bigint): bigint {
+  if (!coverage.isBy(earlier)) return 0n
   let needed = earlier
   for (const at of bitsOf(earlier)) {
     const less = needed & ~(1n << BigInt(at))
-    if (less !== 0n && reachCovers(reachesOf(less), reach)) needed = less
+    if (less !== 0n && coverage.isBy(less)) needed = less
   }
   return needed
 }
