@@ -1,11 +1,6 @@
 import type { PlaneSetting } from '../plane.ts'
-import {
-  startResolver,
-  type Asker,
-  type Resolver,
-  type ResolverSetting,
-  type Ruling,
-} from '../names/resolver.ts'
+import type { Asker } from '../names/doors.ts'
+import { startResolver, type Resolver, type ResolverSetting, type Ruling } from '../names/resolver.ts'
 import type { RouterClock } from './clock.ts'
 import { listedNames } from './listed-names.ts'
 import type { LocalAddresses } from './local.ts'

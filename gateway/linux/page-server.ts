@@ -1,5 +1,5 @@
 import { createServer, type Server } from 'node:http'
-import { plainAddress } from '../names/resolver.ts'
+import { plainAddress } from '../names/doors.ts'
 
 /**
  * The page that a closed name leads to, over plain HTTP: TLS would need a certificate of the name that was

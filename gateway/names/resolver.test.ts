@@ -91,7 +91,7 @@ async function resolverOn(setting: Partial<ResolverSetting>): Promise<Resolver &
     fault: (error) => faults.push(error),
     ...setting,
   })
-  return { ...own, port: await own.open(null) }
+  return Object.assign(own, { port: await own.open(null) })
 }
 
 function ask(

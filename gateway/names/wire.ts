@@ -11,6 +11,8 @@ const PLAIN = 512
 const [RESPONSE, OPCODE, TRUNCATED, RECURSION_DESIRED, RECURSION_AVAILABLE] = [
   0x8000, 0x7800, 0x0200, 0x0100, 0x0080,
 ]
+/** The longest that an answer counts, in seconds: a change of the policy shows soon. */
+export const LONGEST_LIFE = 10
 /**
  * How long a name may be with its lengths and without its end, in bytes (section 2.3.4), and where one is put
  * together.
