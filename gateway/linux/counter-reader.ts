@@ -7,7 +7,7 @@ import { evidenceOf, NO_COUNTS, readTable, together, withLookups } from './evide
 import type { Names } from './names.ts'
 import type { Numbers } from './numbers.ts'
 import { ToolFault, type RouterSystem } from './system.ts'
-import { REMEMBERED, TABLE } from './table.ts'
+import { REMEMBERED, TABLE } from './table-setting.ts'
 
 /** What a counter reader works with. */
 export interface CounterReaderParts {

@@ -7,7 +7,7 @@ import type { LocalAddresses } from './local.ts'
 import { namesKnown, NothingHeld, type Who } from './names.ts'
 import { pageServer, type PageServer } from './page-server.ts'
 import type { Neighbourhood } from './sightings.ts'
-import type { SetElements } from './table.ts'
+import type { SetElements } from './table-elements.ts'
 
 /** What the enforcement of names works with. */
 export interface NameEnforcementParts extends Pick<ResolverSetting, 'upstreams' | 'upstream'> {

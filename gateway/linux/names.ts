@@ -8,7 +8,8 @@ import { decidingBy } from '../deciding.ts'
 import { lookupLog, type LookupLog } from '../lookups.ts'
 import type { Ruling } from '../names/resolver.ts'
 import type { Flow } from '../../protocol/gateway.ts'
-import { LIVES, namesOf, PAGE_ADDRESS, type SetElements } from './table.ts'
+import type { SetElements } from './table-elements.ts'
+import { LIVES, namesOf, PAGE_ADDRESS } from './table-setting.ts'
 
 /** How many names are remembered with their addresses. */
 const NAMES = 20_000

@@ -1,5 +1,5 @@
 import { writeAtomically } from '../atomic-file.ts'
-import { NEWCOMER } from './table.ts'
+import { NEWCOMER } from './table-setting.ts'
 
 /**
  * The numbers of addresses: a connection's mark outlives the table that set it, so that each keeps its own as

@@ -14,15 +14,9 @@ import { namingIn, type Names, type Naming } from './names.ts'
 import type { Numbers } from './numbers.ts'
 import type { Neighbourhood } from './sightings.ts'
 import { ToolFault, type RouterSystem } from './system.ts'
-import {
-  elementLines,
-  hostLines,
-  TABLE,
-  tableText,
-  type Host,
-  type SetElements,
-  type Setting,
-} from './table.ts'
+import { tableText } from './table.ts'
+import { elementLines, hostLines, type SetElements } from './table-elements.ts'
+import { TABLE, type Host, type Setting } from './table-setting.ts'
 
 /** How far a plan reaches, and how much of it may be over before the next is made, in seconds. */
 const HORIZON = 14 * DAY

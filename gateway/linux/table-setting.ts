@@ -1,0 +1,100 @@
+import type { Clause, Plan } from '../../core/plan/plan.ts'
+
+/** The table that is ours; no other is ever touched. */
+export const TABLE = 'inet kairostat'
+/** How long what was tried is remembered by the kernel, in seconds. */
+export const REMEMBERED = 600
+/**
+ * The upper half of a connection's mark says whose it is; the lower belongs to others. The highest number
+ * stands for every newcomer.
+ */
+export const NEWCOMER = 0xffff
+
+/**
+ * The address (RFC 5737) that a closed name has where it leads to the gateway's page: nobody's, so that
+ * nothing else is taken from anyone.
+ */
+export const PAGE_ADDRESS = '192.0.2.80'
+/** For how long an address counts that a name had after it was last asked for or sent to, in seconds. */
+export const LIVES = 600
+
+/** What the table is made for. */
+export interface Setting {
+  /** The interface of the local network. */
+  readonly lan: string
+  /** The number of each address, 1 to 65534. */
+  readonly numbers: ReadonlyMap<string, number>
+  /** What happens where the kernel's clock is outside the plan. */
+  readonly outside: 'open' | 'closed'
+  /**
+   * The port on which the look-ups of each address of the plan are answered; what has none is never asked
+   * for.
+   */
+  readonly ports: ReadonlyMap<string, number>
+  /** The port on which those of every unknown device are answered. */
+  readonly newcomersPort: number
+  /** The port of the page; `null` = there is none. */
+  readonly page: number | null
+  /** Whether blocked names block their addresses. */
+  readonly closedAddresses: boolean
+  /** When it is written, in seconds by the plan's clock. */
+  readonly now: number
+  /** By how many seconds the plan's clock is ahead of the kernel's: 0, but in tests. */
+  readonly ahead: number
+  /**
+   * The addresses that were found for the names of a clause, by its id, with the seconds for which they
+   * count.
+   */
+  readonly found: (clause: string) => readonly { readonly address: string; readonly left: number }[]
+  /** Who has an IP address of the local network, by the neighbour table. */
+  readonly hosts: readonly Host[]
+}
+
+/** An IP address of the local network and the MAC address (lower case, colons) that has it. */
+export interface Host {
+  readonly address: string
+  readonly mac: string
+}
+
+/** The two versions of IP, as nft and our sets call them. */
+export const VERSIONS = [
+  { set: 'v4', ip: 'ip', family: 'ipv4', type: 'ipv4_addr', version: 4 },
+  { set: 'v6', ip: 'ip6', family: 'ipv6', type: 'ipv6_addr', version: 6 },
+] as const
+/** The version of IP of an address in its text. */
+export const versionOf = (address: string): 4 | 6 => (address.includes(':') ? 6 : 4)
+
+/**
+ * Where the addresses go that the names of a clause have, by its place in the plan; `null` where it covers
+ * no names, or does not go by their addresses: look-ups are logged by the resolver, and closed there.
+ */
+export function namesOf({ effect, what }: Clause, place: number, closedAddresses: boolean): string | null {
+  return (effect === 'allow' || (effect === 'block' && closedAddresses)) &&
+    what !== null &&
+    (what.sets.some(({ hasNames }) => hasNames) || what.keywords.length > 0)
+    ? `names${place}`
+    : null
+}
+
+/** Where a packet of a device with this course goes; `null` = it is never restricted. */
+export const towardsCourse = (course: number | null) =>
+  course === null ? 'accept' : `goto schedule_${course}`
+
+/** The course of each address of a plan; an address that is not in it has that of the unknown ones. */
+export function courseOfMac(plan: Plan): ReadonlyMap<string, number | null> {
+  return new Map(plan.adapters.map(({ mac, course }) => [mac, course]))
+}
+
+/** The upper half of a connection's mark for a number, as nft writes it. */
+export const markOf = (number: number) => `0x${number.toString(16).padStart(4, '0')}0000`
+/** The statement that gives a connection the mark of a number, and leaves the lower half. */
+export const markAs = (number: number) => `ct mark set ct mark and 0x0000ffff or ${markOf(number)}`
+
+/**
+ * What the kernel remembers of a try: who, where to, and by which clause it was dropped, in a set of its own
+ * for each version of IP.
+ */
+export const keyOf = (ip: string) => `ether saddr . ${ip} daddr . meta l4proto . th dport`
+/** The statement that remembers a try in one of these sets. */
+export const remember = (name: string, { set, ip, family }: (typeof VERSIONS)[number], place?: number) =>
+  `meta nfproto ${family} meta l4proto { tcp, udp } update @${name}${set} { ${keyOf(ip)}${place === undefined ? '' : ` . ${place}`} }`
