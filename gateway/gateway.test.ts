@@ -473,7 +473,7 @@ describe('what is expected, held against what was counted', () => {
       expect((await gateway.status()).alarms).toEqual([])
       await gateway.stop()
       const real = await startGateway(
-        { ...simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3), simulation: null },
+        Object.assign(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3), { simulation: null }),
         { folder: null },
       )
       await expect(real.simulation()).rejects.toThrow('Only a simulated network')

@@ -11,16 +11,69 @@ import {
   getQuery,
   toNodeListener,
   type H3Event,
+  type RouterMethod,
 } from 'h3'
 import type { GatewayProgram } from './gateway.ts'
 import { GatewayRefusal, type Gateway } from '../protocol/gateway.ts'
-import type { Pretence, Simulation } from '../protocol/simulation.ts'
+import type { Pretence } from '../protocol/simulation.ts'
 import { MalformedProposal } from './reader.ts'
 import { IDENTITY, SECURE } from './secure.ts'
 
+/** Answers a call; what it returns is sent as JSON. */
+type Handler = (gateway: GatewayProgram, event: H3Event) => unknown
+
+/** The calls of the protocol, by method and path. */
+const CALLS: Readonly<Record<string, Handler>> = {
+  'GET /v1/status': (gateway) => gateway.status(),
+  'GET /v1/sightings': (gateway) => gateway.sightings(),
+  'GET /v1/evidence': (gateway) => gateway.evidence(),
+  'GET /v1/lookups': (gateway, event) => {
+    const { since } = getQuery(event)
+    return gateway.lookups(since === undefined ? null : String(since))
+  },
+  'GET /v1/decision': (gateway, event) => {
+    const { mac, at } = getQuery(event)
+    return gateway.decision(String(mac), String(at))
+  },
+  'GET /v1/page': async (gateway, event) => {
+    const { mac, name } = getQuery(event)
+    return { html: await gateway.page(String(mac), String(name)) }
+  },
+  'PUT /v1/settings': async (gateway, event) => ({ faults: await gateway.set(await bodyOf(event)) }),
+  'GET /v1/changes': (gateway, event) => changes(event, gateway),
+  'POST /v1/check': async (gateway, event) => ({ faults: await gateway.check(await bytesOf(event)) }),
+  'PUT /v1/policy': async (gateway, event) => ({ faults: await gateway.enforce(await bytesOf(event)) }),
+  'PUT /v1/overrides': async (gateway, event) => {
+    const { overrides, digest } = await bodyOf(event)
+    return { faults: await gateway.amend(overrides, String(digest)) }
+  },
+  'PUT /v1/clock': async (gateway, event) => {
+    const { instant } = await bodyOf(event)
+    await (await gateway.simulation()).setClock(instant === null ? null : String(instant))
+    return gateway.status()
+  },
+  'PUT /v1/send': async (gateway, event) => {
+    const { mac, to } = await bodyOf(event)
+    return (await gateway.simulation()).send(String(mac), String(to))
+  },
+  'PUT /v1/pretend': async (gateway, event) => {
+    const { trouble } = await bodyOf(event)
+    await (await gateway.simulation()).pretend(trouble as Pretence)
+    return {}
+  },
+  'PUT /v1/use': async (gateway, event) => {
+    const { mac, app } = await bodyOf(event)
+    await (await gateway.simulation()).useApp(String(mac), String(app))
+    return {}
+  },
+}
+
 /**
  * The gateway's protocol over HTTP, as docs/gateway-protocol.md says; every call needs `Authorization: Bearer
- * <token>`. `secure` = over TLS by that token. `fault` hears of calls that failed for no fault of who called.
+ * <token>`.
+ *
+ * @param secure over TLS by that token
+ * @param fault hears of calls that failed for no fault of who called
  */
 export function gatewayServer(
   gateway: GatewayProgram,
@@ -29,97 +82,20 @@ export function gatewayServer(
   fault: (error: unknown) => void = () => {},
 ): Server {
   const router = createRouter()
-    .get(
-      '/v1/status',
-      defineEventHandler(() => gateway.status()),
-    )
-    .get(
-      '/v1/sightings',
-      defineEventHandler(() => gateway.sightings()),
-    )
-    .get(
-      '/v1/evidence',
-      defineEventHandler(() => gateway.evidence()),
-    )
-    .get(
-      '/v1/lookups',
-      defineEventHandler((event) => {
-        const { since } = getQuery(event)
-        return gateway.lookups(since === undefined ? null : String(since)).catch(refused)
-      }),
-    )
-    .get(
-      '/v1/decision',
-      defineEventHandler((event) => {
-        const { mac, at } = getQuery(event)
-        return gateway.decision(String(mac), String(at)).catch(refused)
-      }),
-    )
-    .get(
-      '/v1/page',
+  for (const [call, handler] of Object.entries(CALLS)) {
+    const [method, path] = call.split(' ') as [string, string]
+    router.add(
+      path,
       defineEventHandler(async (event) => {
-        const { mac, name } = getQuery(event)
-        return { html: await gateway.page(String(mac), String(name)).catch(refused) }
+        try {
+          return await handler(gateway, event)
+        } catch (error) {
+          return refused(error)
+        }
       }),
+      method.toLowerCase() as RouterMethod,
     )
-    .put(
-      '/v1/settings',
-      defineEventHandler(async (event) => ({ faults: await gateway.set(await bodyOf(event)) })),
-    )
-    .get(
-      '/v1/changes',
-      defineEventHandler((event) => changes(event, gateway)),
-    )
-    .post(
-      '/v1/check',
-      defineEventHandler(async (event) => ({
-        faults: await gateway.check(await bytesOf(event)).catch(malformed),
-      })),
-    )
-    .put(
-      '/v1/policy',
-      defineEventHandler(async (event) => ({
-        faults: await gateway.enforce(await bytesOf(event)).catch(malformed),
-      })),
-    )
-    .put(
-      '/v1/overrides',
-      defineEventHandler(async (event) => {
-        const { overrides, digest } = await bodyOf(event)
-        return { faults: await gateway.amend(overrides, String(digest)) }
-      }),
-    )
-    .put(
-      '/v1/clock',
-      defineEventHandler(async (event) => {
-        const { instant } = await bodyOf(event)
-        await simulated(gateway, (network) => network.setClock(instant === null ? null : String(instant)))
-        return gateway.status()
-      }),
-    )
-    .put(
-      '/v1/send',
-      defineEventHandler(async (event) => {
-        const { mac, to } = await bodyOf(event)
-        return simulated(gateway, (network) => network.send(String(mac), String(to)))
-      }),
-    )
-    .put(
-      '/v1/pretend',
-      defineEventHandler(async (event) => {
-        const { trouble } = await bodyOf(event)
-        await simulated(gateway, (network) => network.pretend(trouble as Pretence))
-        return {}
-      }),
-    )
-    .put(
-      '/v1/use',
-      defineEventHandler(async (event) => {
-        const { mac, app } = await bodyOf(event)
-        await simulated(gateway, (network) => network.useApp(String(mac), String(app)))
-        return {}
-      }),
-    )
+  }
   const app = createApp({
     onError: (error) => {
       if (error.statusCode >= 500) fault(error.cause ?? error)
@@ -133,15 +109,10 @@ export function gatewayServer(
     )
     .use(router)
   const listener = toNodeListener(app)
-  return secure
-    ? createSecureServer(
-        {
-          ...SECURE,
-          pskCallback: (_socket, identity) => (identity === IDENTITY ? Buffer.from(token) : null),
-        },
-        listener,
-      )
-    : createServer(listener)
+  if (!secure) return createServer(listener)
+  const pskCallback = (_socket: unknown, identity: string) =>
+    identity === IDENTITY ? Buffer.from(token) : null
+  return createSecureServer({ ...SECURE, pskCallback }, listener)
 }
 
 /** The longest body, in bytes: a policy with a million names has some thirty million. */
@@ -179,16 +150,6 @@ async function bodyOf(event: H3Event): Promise<Record<string, unknown>> {
   throw createError({ statusCode: 400, statusMessage: 'The body must be a JSON object' })
 }
 
-/** Does something to a simulated network; one that is real refuses. */
-function simulated<T>(gateway: Gateway, work: (network: Simulation) => Promise<T>): Promise<T> {
-  return gateway.simulation().then(work).catch(refused)
-}
-
-function malformed(error: unknown): never {
-  if (error instanceof MalformedProposal) throw createError({ statusCode: 400, statusMessage: error.message })
-  throw error
-}
-
 function changes(event: H3Event, gateway: Gateway) {
   const stream = createEventStream(event)
   const stop = new AbortController()
@@ -197,7 +158,9 @@ function changes(event: H3Event, gateway: Gateway) {
   return stream.send()
 }
 
+/** What the caller asked for is no proposal, or cannot be done: they are told so. */
 function refused(error: unknown): never {
+  if (error instanceof MalformedProposal) throw createError({ statusCode: 400, statusMessage: error.message })
   if (error instanceof GatewayRefusal)
     throw createError({
       statusCode: 422,

@@ -1,20 +1,22 @@
+import type { Effect, Policy } from '../../core/policy/types.ts'
+import { DAY } from '../../core/time/duration.ts'
 import { readDestination, type Destination } from '../../core/destination/destination.ts'
 import { instantText } from '../../core/time/instant.ts'
 import { networkOf } from '../../core/decision/subject.ts'
 import { decidingBy, type Decided } from '../deciding.ts'
-import type { DataPlane } from '../plane.ts'
+import type { DataPlane, SimulationControls } from '../plane.ts'
 import { troubleLog } from '../alarms.ts'
 import { lookupLog } from '../lookups.ts'
 import {
   GatewayRefusal,
-  NOTHING,
   plus,
   type GatewayChange,
-  type Count,
+  type Evidence,
   type Flow,
   type Sighting,
 } from '../../protocol/gateway.ts'
 import type { Pretence } from '../../protocol/simulation.ts'
+import { count, type Counted } from './tally.ts'
 import { isThere, pastOf, trafficOf } from './traffic.ts'
 import { APPS, type SimulatedDevice } from './workshop.ts'
 
@@ -35,17 +37,11 @@ const ABOUT: Record<Exclude<Pretence, 'passes'>, string> = {
   'upstream': '203.0.113.53',
 }
 
-/** What is told of a device or a clause. */
-interface Told {
-  readonly passed: Count
-  readonly dropped: Count
-  readonly logged: Count
-  readonly lastDrop: Flow | null
-}
-
 /**
- * A network that is made up, in a zone, or in that of the place whose policy it has: its devices send seeded
- * traffic, and each flow is decided by `core/` at the plane's own clock and counted.
+ * A network that is made up: its devices send seeded traffic, and each flow is decided by `core/` at the plane's
+ * own clock and counted.
+ *
+ * @param firstZone its time zone; with `followsPlace` only until a policy says that of the place
  */
 export function simulatedPlane(
   network: readonly SimulatedDevice[],
@@ -53,172 +49,208 @@ export function simulatedPlane(
   seed: number,
   followsPlace = false,
 ): DataPlane {
-  let timeZone = firstZone
-  const started = Date.now()
-  const traffic = trafficOf(network, seed)
-  let ahead = 0
-  let deciding: ReturnType<typeof decidingBy> | null = null
-  let since: string | null = null
-  const [devices, clauses] = [new Map<string, Told>(), new Map<string, Told>()]
-  let recent: Flow[] = []
-  let timer: NodeJS.Timeout | undefined
-  let there = 0
-  let uses: { readonly mac: string; readonly places: readonly string[]; readonly until: number }[] = []
-  const lookups = lookupLog()
-  const troubles = troubleLog()
-  let leak: { until: number; mac: string | null } | null = null
+  return new SimulatedPlane(network, firstZone, seed, followsPlace)
+}
+
+class SimulatedPlane implements DataPlane {
+  readonly kind = 'simulated'
+  readonly lookups = lookupLog()
+  readonly simulation: SimulationControls
+  timeZone: string
+  readonly #troubles = troubleLog()
+  readonly #started = Date.now()
+  readonly #traffic
+  #aheadMs = 0
+  #decide: ReturnType<typeof decidingBy> | null = null
+  /** Since when there is something to count (ISO, in UTC). */
+  #since: string | null = null
+  readonly #devices = new Map<string, Counted>()
+  readonly #clauses = new Map<string, Counted>()
+  #recent: Flow[] = []
+  #timer: NodeJS.Timeout | undefined
+  #connected = 0
+  /** Apps that devices are made to use, until a second of the simulation. */
+  #uses: { readonly mac: string; readonly hosts: readonly string[]; readonly until: number }[] = []
+  /** A blocked device that gets through, `null` until one tries, until a second of the simulation. */
+  #leak: { until: number; mac: string | null } | null = null
   /** The network in which each address is, by the policy. */
-  let places: ReadonlyMap<string, string | null> = new Map()
-  const now = () => Date.now() + ahead
-  const text = (milliseconds: number) => instantText(Math.floor(milliseconds / 1000))
+  #networks: ReadonlyMap<string, string | null> = new Map()
 
-  const networkFor = (mac: string) => places.get(mac) ?? null
-  const decide = (mac: string, to: string, at: number): Decided => {
-    const destination = destinationOf(to)
-    const decided = deciding?.(mac, destination, at, networkFor(mac)) ?? {
-      verdict: { effect: 'allow', because: null },
-      logs: [],
-    }
-    if (destination.host !== null) lookups.add(mac, destination.host, decided.verdict.effect, at)
-    return decided
-  }
-  const pass = (mac: string, to: string): Flow => {
-    const at = Math.floor(now() / 1000)
-    const { verdict, logs } = decide(mac, to, at)
-    if (leak && second() >= leak.until) leak = null
-    if (leak && verdict.effect === 'block') leak.mac ??= mac
-    const effect = leak?.mac === mac ? 'allow' : verdict.effect
-    const flow: Flow = { at: instantText(at), mac, to, effect, because: verdict.because?.id ?? null }
-    count(devices, mac, flow)
-    if (flow.because !== null) count(clauses, flow.because, flow)
-    const logged = logs.map(({ id }): Flow => ({ ...flow, effect: 'log', because: id }))
-    for (const one of logged) count(clauses, one.because!, one)
-    recent.unshift(flow, ...logged)
-    return flow
-  }
-  const count = (all: Map<string, Told>, key: string, flow: Flow) => {
-    const told = all.get(key) ?? { passed: NOTHING, dropped: NOTHING, logged: NOTHING, lastDrop: null }
-    const part = ({ allow: 'passed', block: 'dropped', log: 'logged' } as const)[flow.effect]
-    all.set(key, {
-      ...told,
-      [part]: plus(told[part], sizeOf(flow)),
-      ...(flow.effect === 'block' && { lastDrop: flow }),
-    })
-  }
-  const second = () => Math.floor((Date.now() - started) / 1000)
-  /** Lets the devices send for a second; returns how many tries that were. */
-  const tick = () => {
-    uses = uses.filter(({ until }) => second() < until)
-    const tries = [
-      ...traffic(second()),
-      ...uses.map(({ mac, places, until }) => ({ mac, to: places[(until - second()) % places.length]! })),
-    ]
-    for (const { mac, to } of tries) pass(mac, to)
-    recent = recent.slice(0, RECENT)
-    return tries.length
-  }
-
-  return {
-    kind: 'simulated',
-    get timeZone() {
-      return timeZone
-    },
-    now,
-    simulation: {
+  constructor(
+    private readonly network: readonly SimulatedDevice[],
+    firstZone: string,
+    private readonly seed: number,
+    private readonly followsPlace: boolean,
+  ) {
+    this.timeZone = firstZone
+    this.#traffic = trafficOf(network, seed)
+    this.simulation = {
       apps: Object.keys(APPS),
       setClock: (instantMs) => {
-        ahead = instantMs === null ? 0 : instantMs - Date.now()
+        this.#aheadMs = instantMs === null ? 0 : instantMs - Date.now()
       },
-      useApp: (mac, app) => {
-        const [device, places] = [
-          network.find((one) => one.mac === mac),
-          Object.hasOwn(APPS, app) ? APPS[app] : undefined,
-        ]
-        if (!places) return `This network has no app “${app}”.`
-        if (!device || !isThere(device, second()))
-          return `${device?.hostName ?? mac} is not connected, so it can use nothing.`
-        uses.push({ mac, places, until: second() + USE })
-        return null
-      },
-      send: pass,
-      pretend: (trouble) => {
-        if (trouble === 'passes') leak = { until: second() + PRETENCE, mac: null }
-        else troubles.note(trouble, ABOUT[trouble], Math.floor(now() / 1000), PRETENCE)
-      },
-    },
-    troubles: () => troubles.all(Math.floor(now() / 1000)),
-    sightings: () =>
-      network.flatMap((device): Sighting[] => {
-        const now = second()
-        const came = (device.stays ?? [{ from: 0, until: Infinity }]).filter(({ from }) => from <= now)
-        if (came.length === 0) return []
-        const connected = isThere(device, now)
-        let last
-        if (!device.connected) last = started - device.awayForDays * 86_400_000
-        else if (connected) last = Date.now()
-        else last = started + came.at(-1)!.until * 1000
-        return [
-          {
-            mac: device.mac,
-            hostName: device.hostName,
-            addresses: device.addresses,
-            interface: device.interface,
-            medium: device.medium,
-            connected,
-            firstSeen: text(started + came[0]!.from * 1000 - device.knownForDays * 86_400_000),
-            lastSeen: text(last),
-          },
-        ]
-      }),
-    evidence: async () => ({
-      since,
-      recent,
-      devices: [...devices].map(([mac, { passed, dropped, lastDrop }]) => ({
+      useApp: (mac, app) => this.#useApp(mac, app),
+      send: (mac, to) => this.#send(mac, to),
+      pretend: (trouble) => this.#pretend(trouble),
+    }
+  }
+
+  now(): number {
+    return Date.now() + this.#aheadMs
+  }
+
+  troubles() {
+    return this.#troubles.all(this.#seconds())
+  }
+
+  #useApp(mac: string, app: string): string | null {
+    const hosts = Object.hasOwn(APPS, app) ? APPS[app] : undefined
+    if (!hosts) return `This network has no app “${app}”.`
+    const device = this.network.find((one) => one.mac === mac)
+    if (!device || !isThere(device, this.#second()))
+      return `${device?.hostName ?? mac} is not connected, so it can use nothing.`
+    this.#uses.push({ mac, hosts, until: this.#second() + USE })
+    return null
+  }
+
+  /** Has a device try a destination; throws GatewayRefusal where that is none. */
+  #send(mac: string, to: string): Flow {
+    const at = this.#seconds()
+    const { verdict, logs } = this.#decided(mac, to, at)
+    const effect = this.#leaks(mac, verdict.effect) ? 'allow' : verdict.effect
+    const flow: Flow = { at: instantText(at), mac, to, effect, because: verdict.because?.id ?? null }
+    const logged = logs.map(({ id }): Flow => ({ ...flow, effect: 'log', because: id }))
+    count(this.#devices, mac, flow)
+    for (const one of [flow, ...logged]) if (one.because !== null) count(this.#clauses, one.because, one)
+    this.#recent.unshift(flow, ...logged)
+    return flow
+  }
+
+  #pretend(trouble: Pretence): void {
+    if (trouble === 'passes') this.#leak = { until: this.#second() + PRETENCE, mac: null }
+    else this.#troubles.note(trouble, ABOUT[trouble], this.#seconds(), PRETENCE)
+  }
+
+  sightings(): Sighting[] {
+    return this.network.flatMap((device) => {
+      const came = (device.stays ?? [{ from: 0, until: Infinity }]).filter(
+        ({ from }) => from <= this.#second(),
+      )
+      return came.length === 0 ? [] : [this.#sighting(device, came)]
+    })
+  }
+
+  async evidence(): Promise<Evidence> {
+    return {
+      since: this.#since,
+      recent: this.#recent,
+      devices: [...this.#devices].map(([mac, { passed, dropped, lastDrop }]) => ({
         mac,
         seen: plus(passed, dropped),
         passed,
         dropped,
         lastDrop,
       })),
-      clauses: [...clauses].map(([id, told]) => ({ id, ...told })),
-    }),
-    lookups,
-    // Its devices try names, and are shown no page; what is chosen counts for what is kept and told.
-    set: async () => {},
-    check: async () => null,
-    apply: async (next) => {
-      const first = deciding === null
-      deciding = decidingBy(next)
-      if (followsPlace) timeZone = next.place.timeZone
-      places = new Map(network.map((device) => [device.mac, networkOf(next.networks, device)]))
-      // A network that is made up has a past that is: what it would have looked up under the policy that it
-      // begins with.
-      if (first)
-        for (const { mac, to, at } of pastOf(network, seed, Math.floor(now() / 1000))) decide(mac, to, at)
-      since ??= text(now())
-      return null
-    },
-    start: (changed: (change: GatewayChange) => void) => {
-      timer = setInterval(() => {
-        const before = there
-        there = network.filter((device) => isThere(device, second())).length
-        if (there !== before) changed('sightings')
-        if (tick() > 0) changed('evidence')
-      }, TICK)
-      timer.unref()
-    },
-    stop: () => clearInterval(timer),
+      clauses: [...this.#clauses].map(([id, counted]) => ({ id, ...counted })),
+    }
+  }
+
+  /** What is chosen counts for what is kept and told: its devices are shown no page. */
+  async set() {}
+
+  async check() {
+    return null
+  }
+
+  async apply(policy: Policy): Promise<null> {
+    const isFirst = this.#decide === null
+    this.#decide = decidingBy(policy)
+    if (this.followsPlace) this.timeZone = policy.place.timeZone
+    this.#networks = new Map(this.network.map((device) => [device.mac, networkOf(policy.networks, device)]))
+    // A network that is made up has a past that is: what it would have looked up under its first policy.
+    if (isFirst)
+      for (const { mac, to, at } of pastOf(this.network, this.seed, this.#seconds()))
+        this.#decided(mac, to, at)
+    this.#since ??= instantText(this.#seconds())
+    return null
+  }
+
+  start(changed: (change: GatewayChange) => void): void {
+    this.#timer = setInterval(() => {
+      const before = this.#connected
+      this.#connected = this.network.filter((device) => isThere(device, this.#second())).length
+      if (this.#connected !== before) changed('sightings')
+      if (this.#tick() > 0) changed('evidence')
+    }, TICK)
+    this.#timer.unref()
+  }
+
+  stop(): void {
+    clearInterval(this.#timer)
+  }
+
+  /** Lets the devices send for a second; returns how many tries that were. */
+  #tick(): number {
+    const now = this.#second()
+    this.#uses = this.#uses.filter(({ until }) => now < until)
+    const tries = [
+      ...this.#traffic(now),
+      ...this.#uses.map(({ mac, hosts, until }) => ({ mac, to: hosts[(until - now) % hosts.length]! })),
+    ]
+    for (const { mac, to } of tries) this.#send(mac, to)
+    this.#recent = this.#recent.slice(0, RECENT)
+    return tries.length
+  }
+
+  #decided(mac: string, to: string, at: number): Decided {
+    const destination = destinationOf(to)
+    const network = this.#networks.get(mac) ?? null
+    const decided = this.#decide?.(mac, destination, at, network) ?? UNDECIDED
+    if (destination.host !== null) this.lookups.add(mac, destination.host, decided.verdict.effect, at)
+    return decided
+  }
+
+  /** Whether somebody who is blocked gets through: the first who tries while the network is made to leak. */
+  #leaks(mac: string, effect: Effect): boolean {
+    if (this.#leak && this.#second() >= this.#leak.until) this.#leak = null
+    if (this.#leak && effect === 'block') this.#leak.mac ??= mac
+    return this.#leak?.mac === mac
+  }
+
+  #sighting(
+    device: SimulatedDevice,
+    came: readonly { readonly from: number; readonly until: number }[],
+  ): Sighting {
+    const text = (instantMs: number) => instantText(Math.floor(instantMs / 1000))
+    const connected = isThere(device, this.#second())
+    let lastMs
+    if (!device.connected) lastMs = this.#started - device.awayForDays * DAY * 1000
+    else if (connected) lastMs = Date.now()
+    else lastMs = this.#started + came.at(-1)!.until * 1000
+    return {
+      mac: device.mac,
+      hostName: device.hostName,
+      addresses: device.addresses,
+      interface: device.interface,
+      medium: device.medium,
+      connected,
+      firstSeen: text(this.#started + came[0]!.from * 1000 - device.knownForDays * DAY * 1000),
+      lastSeen: text(lastMs),
+    }
+  }
+
+  #seconds(): number {
+    return Math.floor(this.now() / 1000)
+  }
+
+  /** How many seconds the simulation has run. */
+  #second(): number {
+    return Math.floor((Date.now() - this.#started) / 1000)
   }
 }
 
-/**
- * What a try would take: one that is dropped, its first packet once more; one that passes more, by its place.
- */
-function sizeOf({ to, effect }: Flow): Count {
-  if (effect === 'block') return { packets: 2, bytes: 120 }
-  const packets = 8 + (to.length % 17)
-  return { packets, bytes: packets * 640 }
-}
+/** What becomes of a try before the first policy. */
+const UNDECIDED: Decided = { verdict: { effect: 'allow', because: null }, logs: [] }
 
 const known = new Map<string, Destination>()
 

@@ -1,3 +1,4 @@
+import { Mutex } from 'async-mutex'
 import equal from 'fast-deep-equal'
 import type { Logger } from 'pino'
 import { offsetsFrom } from '../../core/time/clock-change.ts'
@@ -23,116 +24,163 @@ export interface GatewayLink {
   stop(): void
 }
 
+/** What the link asks of a gateway. */
+type LinkedGateway = Pick<Gateway, 'status' | 'enforce' | 'amend' | 'watch'>
+
+/** What a link works with. */
+interface LinkParts {
+  readonly gateway: LinkedGateway
+  /** What should be in force; `null` before the place is set up. */
+  readonly live: () => Promise<LiveAnswer | null>
+  /** Hears of every change of the view or at the gateway. */
+  readonly told: (change: GatewayChange | 'gateway') => void
+  readonly log: Logger
+}
+
+/** What is shown before the gateway was asked. */
+const UNASKED: GatewayAnswer = {
+  state: 'pending',
+  status: null,
+  heardAt: null,
+  ahead: 0,
+  zoneData: null,
+  trouble: null,
+}
+
 /**
- * Starts the link. `live` gives what should be in force (`null` before the place is set up); `told` hears of
- * every change of the view or at the gateway. A gateway
- * that was away gets what is live when it answers again, without anyone asking.
+ * Starts the link. A gateway that was away gets what is live when it answers again, without anyone asking.
+ *
+ * @param live gives what should be in force; `null` before the place is set up
+ * @param told hears of every change of the view or at the gateway
  */
 export function linkGateway(
-  gateway: Pick<Gateway, 'status' | 'enforce' | 'amend' | 'watch'>,
+  gateway: LinkedGateway,
   live: () => Promise<LiveAnswer | null>,
   told: (change: GatewayChange | 'gateway') => void,
   log: Logger,
 ): GatewayLink {
-  let view: GatewayAnswer = {
-    state: 'pending',
-    status: null,
-    heardAt: null,
-    ahead: 0,
-    zoneData: null,
-    trouble: null,
-  }
-  let wanted: LiveAnswer | null = null
-  let stale = true
-  /** What the gateway took last. */
-  let taken: LiveAnswer | null = null
-  let refusal: { digest: string; words: string } | null = null
-  let queue: Promise<GatewayAnswer> = Promise.resolve(view)
-  let waiting = 0
-  const stop = new AbortController()
+  return new Link({ gateway, live, told, log })
+}
 
-  const show = (next: GatewayAnswer) => {
-    const changed =
-      next.state !== view.state ||
-      next.trouble !== view.trouble ||
-      next.status?.digest !== view.status?.digest ||
-      next.status?.timeZone !== view.status?.timeZone ||
-      next.zoneData?.theirs !== view.zoneData?.theirs ||
-      !equal(next.status?.alarms, view.status?.alarms) ||
-      !equal(next.status?.settings, view.status?.settings) ||
-      Math.abs(next.ahead - view.ahead) > 2
-    if (next.state !== view.state) log.info({ state: next.state, trouble: next.trouble }, 'gateway')
-    view = next
-    if (changed) told('gateway')
-    return view
+class Link implements GatewayLink {
+  #view = UNASKED
+  /** What should be in force, and whether that may be another by now. */
+  #wanted: LiveAnswer | null = null
+  #isStale = true
+  /** What the gateway took last, and what it refused. */
+  #taken: LiveAnswer | null = null
+  #refusal: { readonly digest: string; readonly words: string } | null = null
+  /** One look at a time: who asks during one gets the next, which sees what changed meanwhile. */
+  readonly #looking = new Mutex()
+  readonly #stop = new AbortController()
+  readonly #timer: NodeJS.Timeout
+
+  constructor(private readonly parts: LinkParts) {
+    this.#timer = setInterval(() => {
+      if (!this.#looking.isLocked())
+        this.look().catch((error: unknown) => parts.log.error(error, 'gateway link'))
+    }, BEAT)
+    void watch(parts.gateway, parts.told, this.#stop.signal)
   }
-  const beat = async (): Promise<GatewayAnswer> => {
-    if (stale) {
-      stale = false
-      wanted = await live()
+
+  view() {
+    return this.#view
+  }
+
+  look() {
+    return this.#looking.runExclusive(() => this.#lookOnce())
+  }
+
+  liveChanged() {
+    this.#isStale = true
+  }
+
+  stop() {
+    clearInterval(this.#timer)
+    this.#stop.abort()
+  }
+
+  async #lookOnce(): Promise<GatewayAnswer> {
+    if (this.#isStale) {
+      this.#isStale = false
+      this.#wanted = await this.parts.live().catch((error: unknown) => {
+        this.#isStale = true
+        throw error
+      })
     }
     try {
-      let status = await gateway.status()
-      if (wanted && wanted.digest !== status.digest && refusal?.digest !== wanted.digest) {
-        const faults = await send(wanted, status)
-        refusal = faults && {
-          digest: wanted.digest,
-          words: faults.map(({ path, message }) => `${path} ${message}`).join('; '),
-        }
-        if (!faults) log.info({ digest: wanted.digest }, 'policy in force')
-        status = await gateway.status()
+      let status = await this.parts.gateway.status()
+      if (
+        this.#wanted &&
+        this.#wanted.digest !== status.digest &&
+        this.#refusal?.digest !== this.#wanted.digest
+      ) {
+        await this.#send(this.#wanted, status)
+        status = await this.parts.gateway.status()
       }
-      return show({
-        ...standing(status, wanted?.digest ?? null),
+      return this.#show({
+        ...this.#standing(status),
         heardAt: instantText(Math.floor(Date.now() / 1000)),
         ahead: aheadOf(status),
         zoneData: zoneDataOf(status),
       })
     } catch (error) {
-      return show({ ...view, state: 'away', trouble: error instanceof Error ? error.message : String(error) })
+      const trouble = error instanceof Error ? error.message : String(error)
+      return this.#show({ ...this.#view, state: 'away', trouble })
     }
   }
-  // Where only the overrides differ from what the gateway holds, they alone are sent: a policy may carry a
-  // million names.
-  const send = async (next: LiveAnswer, { digest }: GatewayStatus) => {
-    const only = taken && taken.digest === digest && taken.revision?.number === next.revision?.number
-    const faults =
-      only && (await gateway.amend(next.policy.overrides, next.digest)) === null
-        ? null
-        : await gateway.enforce(proposalOf(next.policy))
-    taken = faults ? null : next
-    return faults
+
+  /**
+   * Sends what is live. Where only the overrides differ from what the gateway holds, they alone are sent: a policy
+   * may carry a million names.
+   */
+  async #send(next: LiveAnswer, { digest }: GatewayStatus): Promise<void> {
+    const { gateway, log } = this.parts
+    const onlyOverrides =
+      this.#taken !== null &&
+      this.#taken.digest === digest &&
+      this.#taken.revision?.number === next.revision?.number
+    const isAmended = onlyOverrides && (await gateway.amend(next.policy.overrides, next.digest)) === null
+    const faults = isAmended ? null : await gateway.enforce(proposalOf(next.policy))
+    this.#taken = faults ? null : next
+    this.#refusal = faults && {
+      digest: next.digest,
+      words: faults.map(({ path, message }) => `${path} ${message}`).join('; '),
+    }
+    if (!faults) log.info({ digest: next.digest }, 'policy in force')
   }
-  const standing = (
-    status: GatewayStatus,
-    digest: string | null,
-  ): Pick<GatewayAnswer, 'state' | 'status' | 'trouble'> => {
+
+  #standing(status: GatewayStatus): Pick<GatewayAnswer, 'state' | 'status' | 'trouble'> {
+    const digest = this.#wanted?.digest ?? null
     if (digest !== null && status.digest === digest) return { state: 'in-force', status, trouble: null }
-    if (refusal?.digest === digest) return { state: 'refused', status, trouble: refusal!.words }
+    if (this.#refusal !== null && this.#refusal.digest === digest)
+      return { state: 'refused', status, trouble: this.#refusal.words }
     return { state: 'pending', status, trouble: null }
   }
-  // One at a time: who asks during a beat gets the next, which sees what changed meanwhile.
-  const look = (): Promise<GatewayAnswer> => {
-    waiting++
-    queue = queue.then(beat, beat).finally(() => waiting--)
-    return queue
-  }
-  const timer = setInterval(() => {
-    if (waiting === 0) look().catch((error: unknown) => log.error(error, 'gateway link'))
-  }, BEAT)
-  void watch(gateway, told, stop.signal)
 
-  return {
-    view: () => view,
-    look,
-    liveChanged: () => {
-      stale = true
-    },
-    stop: () => {
-      clearInterval(timer)
-      stop.abort()
-    },
+  /** Takes another view, and tells where it says something else. */
+  #show(next: GatewayAnswer): GatewayAnswer {
+    const before = this.#view
+    this.#view = next
+    if (next.state !== before.state)
+      this.parts.log.info({ state: next.state, trouble: next.trouble }, 'gateway')
+    if (saysElse(before, next)) this.parts.told('gateway')
+    return next
   }
+}
+
+/** Whether two views differ in more than the time at which they were taken. */
+function saysElse(before: GatewayAnswer, next: GatewayAnswer): boolean {
+  const facts = ({ state, trouble, status, zoneData }: GatewayAnswer) => [
+    state,
+    trouble,
+    status?.digest,
+    status?.timeZone,
+    zoneData?.theirs,
+    status?.alarms,
+    status?.settings,
+  ]
+  return !equal(facts(before), facts(next)) || Math.abs(next.ahead - before.ahead) > 2
 }
 
 async function watch(

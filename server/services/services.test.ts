@@ -456,10 +456,8 @@ describe('putting live', () => {
     links.splice(0).forEach((link) => link.stop())
     servers.splice(0).forEach((server) => server.closeAllConnections())
   })
-  const plane = (more: Partial<DataPlane> = {}) => ({
-    ...simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1),
-    ...more,
-  })
+  const plane = (more: Partial<DataPlane> = {}) =>
+    Object.assign(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1), more)
   const link = (gateway: Parameters<typeof linkGateway>[0]) => {
     const made = linkGateway(
       gateway,
