@@ -1,6 +1,7 @@
 import type { Compiled } from '../core/decision/compile.ts'
 import type { Subject } from '../core/decision/subject.ts'
-import { timelines } from '../core/decision/timeline.ts'
+import { timelines, type Segment } from '../core/decision/timeline.ts'
+import type { Rule } from '../core/policy/types.ts'
 import { instantText } from '../core/time/instant.ts'
 import type { Alarm, Evidence, Trouble } from '../protocol/gateway.ts'
 
@@ -51,90 +52,127 @@ export interface AlarmWatch {
   alarms(at: number): Found[]
 }
 
+/** What was counted of everybody at one look: packets by MAC address. */
+interface Look {
+  readonly at: number
+  readonly seen: ReadonlyMap<string, number>
+  readonly passed: ReadonlyMap<string, number>
+}
+
+/** How much was counted of somebody from one look to the next. */
+interface Growth {
+  readonly mac: string
+  readonly seen: number
+  readonly passed: number
+}
+
 /** A watch that has seen nothing yet. */
 export function alarmWatch(): AlarmWatch {
-  const found = new Map<string, Found & { readonly seen: number }>()
-  let before: {
-    readonly at: number
-    readonly seen: ReadonlyMap<string, number>
-    readonly passed: ReadonlyMap<string, number>
-  } | null = null
+  return new CountWatch()
+}
+
+class CountWatch implements AlarmWatch {
+  readonly #found = new Map<string, Found & { readonly lastSeen: number }>()
+  #before: Look | null = null
   /**
    * What was counted of somebody when a clause was first seen to cut them off, or when it was last said that
    * some got through.
    */
-  const bases = new Map<string, { readonly id: string; readonly seen: number; readonly passed: number }>()
-  const chances = new Map<string, number>()
-  const unasked = new Map<string, number>()
-  const raise = (kind: Found['kind'], at: number, mac: string | null, because: string, about: string) => {
+  readonly #bases = new Map<string, { readonly id: string; readonly seen: number; readonly passed: number }>()
+  /** How many packets were sent under a clause that closes everything. */
+  readonly #chances = new Map<string, number>()
+  /** How many packets passed of somebody since they last looked a name up. */
+  readonly #unasked = new Map<string, number>()
+
+  look(
+    evidence: Evidence,
+    compiled: Compiled,
+    subjectOf: (mac: string) => Subject,
+    inForceSince: number,
+    at: number,
+    asked: ReadonlySet<string>,
+  ): void {
+    const now: Look = {
+      at,
+      seen: new Map(evidence.devices.map(({ mac, seen }) => [mac, seen.packets])),
+      passed: new Map(evidence.devices.map(({ mac, passed }) => [mac, passed.packets])),
+    }
+    const last = this.#before
+    this.#before = now
+    if (last === null || at <= last.at || at - last.at > FAR || inForceSince > last.at - GUARD) return
+    const grown = growth(last, now)
+    const subjects = grown.map(({ mac }) => subjectOf(mac))
+    const lines = timelines(compiled, subjects, last.at - GUARD, at + GUARD)
+    grown.forEach((one, index) => {
+      const { segments } = lines[index]!
+      // A boundary is too near to say what was counted under which clauses.
+      if (segments.length > 1) return void this.#bases.delete(one.mac)
+      const [segment] = segments as [Segment]
+      if (segment.state === 'cut-off') this.#checkBlocked(one, segment.because!.id, last, now, evidence)
+      else this.#bases.delete(one.mac)
+      this.#checkAsked(one, namingRule(compiled, segment), asked, at)
+    })
+  }
+
+  alarms(at: number): Found[] {
+    for (const [key, { lastSeen }] of this.#found)
+      if (Math.abs(at - lastSeen) > STAYS) this.#found.delete(key)
+    return [...this.#found.values()].map(({ lastSeen: _, ...alarm }) => alarm)
+  }
+
+  /** Somebody is cut off by a clause: nothing should pass, and the clause should drop what is sent. */
+  #checkBlocked({ mac, seen }: Growth, id: string, last: Look, now: Look, { clauses }: Evidence): void {
+    if (this.#bases.get(mac)?.id !== id) this.#bases.set(mac, { id, ...countsOf(last, mac) })
+    const [base, counts] = [this.#bases.get(mac)!, countsOf(now, mac)]
+    const through = counts.passed - base.passed
+    if (through >= LEAK && through >= LEAK_PART * (counts.seen - base.seen)) {
+      this.#raise('passes', now.at, mac, id, through)
+      this.#bases.set(mac, { id, ...counts })
+    }
+    const chances = (this.#chances.get(id) ?? 0) + seen
+    this.#chances.set(id, chances)
+    const hasDropped = clauses.some((one) => one.id === id && one.dropped.packets > 0)
+    if (chances >= CHANCES && !hasDropped) this.#raise('never-dropped', now.at, null, id, chances)
+  }
+
+  /** Somebody is under a rule for names: they should look some up. */
+  #checkAsked({ mac, passed }: Growth, rule: Rule | undefined, asked: ReadonlySet<string>, at: number): void {
+    if (asked.has(mac) || !rule) return void this.#unasked.delete(mac)
+    const unasked = (this.#unasked.get(mac) ?? 0) + passed
+    this.#unasked.set(mac, unasked)
+    if (unasked >= UNASKED) this.#raise('unasked', at, mac, rule.id, unasked)
+  }
+
+  #raise(kind: Found['kind'], at: number, mac: string | null, because: string, packets: number): void {
     const key = `${kind} ${mac} ${because}`
-    found.set(key, { kind, since: found.get(key)?.since ?? instantText(at), mac, because, about, seen: at })
+    const since = this.#found.get(key)?.since ?? instantText(at)
+    this.#found.set(key, { kind, since, mac, because, about: String(packets), lastSeen: at })
   }
-  return {
-    look: (evidence, compiled, subjectOf, inForceSince, at, asked) => {
-      const now = {
-        at,
-        seen: new Map(evidence.devices.map(({ mac, seen }) => [mac, seen.packets])),
-        passed: new Map(evidence.devices.map(({ mac, passed }) => [mac, passed.packets])),
-      }
-      const last = before
-      before = now
-      if (last === null || at <= last.at || at - last.at > FAR || inForceSince > last.at - GUARD) return
-      const grown = evidence.devices
-        .map(({ mac }) => ({
-          mac,
-          seen: now.seen.get(mac)! - (last.seen.get(mac) ?? 0),
-          passed: now.passed.get(mac)! - (last.passed.get(mac) ?? 0),
-        }))
-        .filter(({ seen, passed }) => seen > 0 || passed > 0)
-      const lines = timelines(
-        compiled,
-        grown.map(({ mac }) => subjectOf(mac)),
-        last.at - GUARD,
-        at + GUARD,
-      )
-      grown.forEach(({ mac, seen, passed }, index) => {
-        const { segments } = lines[index]!
-        if (segments.length > 1) return void bases.delete(mac)
-        const [{ state, because, clauses }] = segments as [(typeof segments)[0]]
-        if (state !== 'cut-off') bases.delete(mac)
-        else {
-          const { id } = because!
-          if (bases.get(mac)?.id !== id)
-            bases.set(mac, { id, seen: last.seen.get(mac) ?? 0, passed: last.passed.get(mac) ?? 0 })
-          const base = bases.get(mac)!
-          const through = now.passed.get(mac)! - base.passed
-          if (through >= LEAK && through >= LEAK_PART * (now.seen.get(mac)! - base.seen)) {
-            raise('passes', at, mac, id, String(through))
-            bases.set(mac, { id, seen: now.seen.get(mac)!, passed: now.passed.get(mac)! })
-          }
-          chances.set(id, (chances.get(id) ?? 0) + seen)
-          if (
-            chances.get(id)! >= CHANCES &&
-            !evidence.clauses.some((one) => one.id === id && one.dropped.packets > 0)
-          )
-            raise('never-dropped', at, null, id, String(chances.get(id)))
-        }
-        const rule = compiled.policy.rules.find(
-          ({ id, what }) =>
-            clauses.includes(id) &&
-            what.sites.length +
-              what.siteLists.length +
-              what.keywords.length +
-              what.apps.length +
-              what.categories.length >
-              0,
-        )
-        if (asked.has(mac) || !rule) return void unasked.delete(mac)
-        unasked.set(mac, (unasked.get(mac) ?? 0) + passed)
-        if (unasked.get(mac)! >= UNASKED) raise('unasked', at, mac, rule.id, String(unasked.get(mac)))
-      })
-    },
-    alarms: (at) => {
-      for (const [key, { seen }] of found) if (Math.abs(at - seen) > STAYS) found.delete(key)
-      return [...found.values()].map(({ seen: _, ...alarm }) => alarm)
-    },
-  }
+}
+
+const countsOf = ({ seen, passed }: Look, mac: string) => ({
+  seen: seen.get(mac) ?? 0,
+  passed: passed.get(mac) ?? 0,
+})
+
+/** Of whom something was counted between two looks, and how much. */
+function growth(last: Look, now: Look): Growth[] {
+  return [...now.seen.keys()]
+    .map((mac) => {
+      const [was, is] = [countsOf(last, mac), countsOf(now, mac)]
+      return { mac, seen: is.seen - was.seen, passed: is.passed - was.passed }
+    })
+    .filter(({ seen, passed }) => seen > 0 || passed > 0)
+}
+
+/** The first rule among the clauses of a segment that goes by names. */
+function namingRule({ policy }: Compiled, { clauses }: Segment): Rule | undefined {
+  return policy.rules.find(({ id, what }) => {
+    const { sites, siteLists, keywords, apps, categories } = what
+    return (
+      clauses.includes(id) && [sites, siteLists, keywords, apps, categories].some((all) => all.length > 0)
+    )
+  })
 }
 
 /** What a plane notices by itself. */

@@ -49,82 +49,113 @@ interface Part {
 
 /** An empty log, kept in memory. */
 export function lookupLog(): LookupLog {
-  let setting: { kept: boolean; seconds: number; exempt: ReadonlySet<string> } = {
+  return new RunLog()
+}
+
+class RunLog implements LookupLog {
+  #setting: { kept: boolean; seconds: number; exempt: ReadonlySet<string> } = {
     kept: true,
     seconds: 8 * DAY,
     exempt: new Set(),
   }
   // In parts, of which the oldest goes as a whole: nothing is looked through for it, and a run goes on in the
   // newest alone.
-  let older: readonly (readonly Run[])[] = []
-  let newest = emptyPart()
-  const counts = new Map<string, number>()
-  const touched = new Set<Run>()
-  const all = () => [...older.flat(), ...newest.runs]
-  const forget = (gone: readonly Run[], left: readonly (readonly Run[])[]) => {
-    for (const run of gone) {
-      counts.set(run.mac, counts.get(run.mac)! - 1)
-      touched.delete(run)
-    }
-    older = left
+  #older: readonly (readonly Run[])[] = []
+  #newest = emptyPart()
+  /** How many runs are kept of each address. */
+  readonly #counts = new Map<string, number>()
+  /** The runs that changed since this was last asked. */
+  readonly #touched = new Set<Run>()
+
+  add(mac: string, name: string, effect: Effect, at: number): void {
+    if (!this.#setting.kept || this.#setting.exempt.has(mac)) return
+    const run = this.#newest.latest.get(mac)?.[effect].get(name)
+    if (!run || at < run.first || at - run.first >= RUN)
+      return this.#append({ mac, name, effect, first: at, last: at, tries: 1 })
+    run.last = at
+    run.tries++
+    this.#touched.add(run)
   }
-  const append = (run: Run) => {
-    if (newest.runs.length >= PART) {
-      // Of whoever has more than their share, all but the part that is full now.
-      for (const [mac, count] of counts)
-        if (count > MOST_EACH)
-          forget(
-            older.flatMap((runs) => runs.filter((run) => run.mac === mac)),
-            older.map((runs) => runs.filter((run) => run.mac !== mac)),
-          )
-      older = [...older, newest.runs]
-      newest = emptyPart()
-      while (older.reduce((sum, runs) => sum + runs.length, 0) > MOST - PART)
-        forget(older[0]!, older.slice(1))
+
+  set(kept: boolean, days: number, exempt: ReadonlySet<string>): void {
+    const seconds = days * DAY
+    this.#setting = { kept, seconds, exempt }
+    const latest = this.#all().at(-1)?.last ?? 0
+    this.#replace(this.#all().filter(({ mac, last }) => kept && !exempt.has(mac) && latest - last < seconds))
+  }
+
+  since(at: number): Lookup[] {
+    return this.#all()
+      .filter(({ last }) => last >= at)
+      .map(told)
+  }
+
+  changes(): Lookup[] {
+    const changed = [...this.#touched].map(told)
+    this.#touched.clear()
+    return changed
+  }
+
+  size(): number {
+    return this.#olderSize() + this.#newest.runs.length
+  }
+
+  restore(runs: readonly Lookup[]): void {
+    this.#replace(
+      runs.map((run) => ({ ...run, first: readInstant(run.first)!, last: readInstant(run.last)! })),
+    )
+  }
+
+  #all(): Run[] {
+    return [...this.#older.flat(), ...this.#newest.runs]
+  }
+
+  #olderSize(): number {
+    return this.#older.reduce((sum, runs) => sum + runs.length, 0)
+  }
+
+  #append(run: Run): void {
+    if (this.#newest.runs.length >= PART) this.#beginPart()
+    this.#counts.set(run.mac, (this.#counts.get(run.mac) ?? 0) + 1)
+    this.#touched.add(run)
+    const { runs, latest } = this.#newest
+    let own = latest.get(run.mac)
+    if (!own) {
+      own = { allow: new Map(), block: new Map() }
+      latest.set(run.mac, own)
     }
-    counts.set(run.mac, (counts.get(run.mac) ?? 0) + 1)
-    touched.add(run)
-    const { runs, latest } = newest
-    const own =
-      latest.get(run.mac) ?? latest.set(run.mac, { allow: new Map(), block: new Map() }).get(run.mac)!
     runs.push(run)
     own[run.effect].set(run.name, run)
   }
-  const keep = (runs: readonly Run[]) => {
-    older = []
-    newest = emptyPart()
-    counts.clear()
-    runs.forEach(append)
-  }
-  return {
-    add: (mac, name, effect, at) => {
-      if (!setting.kept || setting.exempt.has(mac)) return
-      const run = newest.latest.get(mac)?.[effect].get(name)
-      if (run && at >= run.first && at - run.first < RUN) {
-        run.last = at
-        touched.add(run)
-        run.tries++
-        return
+
+  /** Begins another part; what is too much goes: of whoever has more than their share, and the oldest. */
+  #beginPart(): void {
+    for (const [mac, count] of this.#counts)
+      if (count > MOST_EACH) {
+        const gone = this.#older.flatMap((runs) => runs.filter((run) => run.mac === mac))
+        this.#forget(
+          gone,
+          this.#older.map((runs) => runs.filter((run) => run.mac !== mac)),
+        )
       }
-      append({ mac, name, effect, first: at, last: at, tries: 1 })
-    },
-    set: (kept, days, exempt) => {
-      setting = { kept, seconds: days * DAY, exempt }
-      const latest = all().at(-1)?.last ?? 0
-      keep(all().filter(({ mac, last }) => kept && !exempt.has(mac) && latest - last < setting.seconds))
-    },
-    since: (at) =>
-      all()
-        .filter(({ last }) => last >= at)
-        .map(told),
-    changes: () => {
-      const changed = [...touched].map(told)
-      touched.clear()
-      return changed
-    },
-    size: () => older.reduce((sum, runs) => sum + runs.length, newest.runs.length),
-    restore: (kept) =>
-      keep(kept.map((run) => ({ ...run, first: readInstant(run.first)!, last: readInstant(run.last)! }))),
+    this.#older = [...this.#older, this.#newest.runs]
+    this.#newest = emptyPart()
+    while (this.#olderSize() > MOST - PART) this.#forget(this.#older[0]!, this.#older.slice(1))
+  }
+
+  #forget(gone: readonly Run[], left: readonly (readonly Run[])[]): void {
+    for (const run of gone) {
+      this.#counts.set(run.mac, this.#counts.get(run.mac)! - 1)
+      this.#touched.delete(run)
+    }
+    this.#older = left
+  }
+
+  #replace(runs: readonly Run[]): void {
+    this.#older = []
+    this.#newest = emptyPart()
+    this.#counts.clear()
+    for (const run of runs) this.#append(run)
   }
 }
 

@@ -75,93 +75,108 @@ const TOLD = 800
 
 /** Names of which nothing is decided yet. */
 export function namesKnown(): Names {
-  const log = lookupLog()
-  /** The addresses of a name, and until when (seconds) they count. */
-  const known = new LRUCache<string, { readonly addresses: readonly string[]; readonly until: number }>({
-    max: NAMES,
-  })
-  let held: {
-    readonly policy: Policy
-    readonly decide: ReturnType<typeof decidingBy>
-    readonly naming: readonly Naming[]
-    readonly rulings: Map<string, NonNullable<Ruling>>
-  } | null = null
-  // Most are the same again and again.
-  const rulingOf = ({ policy, rulings }: NonNullable<typeof held>, id: string, page: boolean) => {
-    const known = rulings.get(id)
-    if (known && (known.to !== null) === page) return known
-    const ruling = { closed: `Blocked by ${nameOf(policy, id)}`, to: page ? PAGE_ADDRESS : null }
-    rulings.set(id, ruling)
-    return ruling
+  return new DecidedNames()
+}
+
+/** The policy by which names are decided, with what was said by it. */
+interface HeldNames {
+  readonly policy: Policy
+  readonly decide: ReturnType<typeof decidingBy>
+  readonly naming: readonly Naming[]
+  /** What is said of a name that a clause closes: most are the same again and again. */
+  readonly rulings: Map<string, NonNullable<Ruling>>
+}
+
+/** The addresses of a name, and until when (seconds) they count. */
+interface KnownName {
+  readonly addresses: readonly string[]
+  readonly until: number
+}
+
+class DecidedNames implements Names {
+  readonly log = lookupLog()
+  readonly closed = new Map<string, number>()
+  readonly logged = new Map<string, number>()
+  readonly #known = new LRUCache<string, KnownName>({ max: NAMES })
+  /** The last time that each name was closed or logged, by who, the clause and the name. */
+  readonly #flows = new LRUCache<string, Omit<Flow, 'at'> & { at: number }>({ max: TOLD })
+  #held: HeldNames | null = null
+
+  hold(policy: Policy, naming: readonly Naming[]): void {
+    this.#held = { policy, decide: decidingBy(policy), naming, rulings: new Map() }
   }
-  const [closed, logged] = [new Map<string, number>(), new Map<string, number>()]
-  const told = new LRUCache<string, Omit<Flow, 'at'> & { at: number }>({ max: TOLD })
-  const tell = (
+
+  rule(name: string, { decideAs, tellAs: mac }: Who, at: number, page: boolean, alias = false): Ruling {
+    if (!this.#held) throw new NothingHeld()
+    const { verdict, logs } = this.#held.decide(decideAs, destinationOf(name), at)
+    const isBlocked = verdict.effect === 'block'
+    if (mac !== null && name !== '' && (!alias || isBlocked)) {
+      this.log.add(mac, name, verdict.effect, at)
+      for (const { id } of logs) this.#count(this.logged, 'log', mac, name, id, at)
+      if (isBlocked) this.#count(this.closed, 'block', mac, name, verdict.because!.id, at)
+    }
+    return isBlocked ? rulingOf(this.#held, verdict.because!.id, page) : null
+  }
+
+  listedName(name: string, { decideAs }: Who, at: number): string | null {
+    const because = this.#held?.decide(decideAs, destinationOf(name), at).verdict.because
+    return this.#held?.naming.find(({ id, blocks }) => blocks && id === because?.id)?.listed(name) ?? null
+  }
+
+  flows(): Flow[] {
+    return [...this.#flows.values()].map((one) => ({ ...one, at: instantText(one.at) }))
+  }
+
+  found(name: string, addresses: readonly string[], at: number): SetElements[] {
+    if (addresses.length === 0) return []
+    const known = this.#known.get(name)
+    // The kernel has it for a while yet, and keeps what is in use.
+    const isLate = !known || known.until < at + LIVES / 2
+    const fresh = isLate ? addresses : addresses.filter((address) => !known.addresses.includes(address))
+    if (fresh.length === 0) return []
+    const earlier = known && known.until > at ? known.addresses : []
+    this.#known.set(name, { addresses: [...new Set([...earlier, ...addresses])], until: at + LIVES })
+    const naming = this.#held?.naming.filter(({ matches }) => matches(name)) ?? []
+    return naming.map(({ set }) => ({ set, addresses: fresh }))
+  }
+
+  of(all: readonly Naming[], at: number) {
+    return (clause: string): { readonly address: string; readonly left: number }[] => {
+      const naming = all.find(({ id }) => id === clause)
+      if (!naming) return []
+      const left = new Map<string, number>()
+      for (const [name, { addresses, until }] of this.#known) {
+        if (until <= at || !naming.matches(name)) continue
+        for (const address of addresses) left.set(address, Math.max(left.get(address) ?? 0, until - at))
+      }
+      return [...left].map(([address, seconds]) => ({ address, left: seconds }))
+    }
+  }
+
+  #count(
     counts: Map<string, number>,
     effect: 'block' | 'log',
     mac: string,
     name: string,
     because: string,
     at: number,
-  ) => {
+  ): void {
     const by = `${mac} ${because}`
     counts.set(by, (counts.get(by) ?? 0) + 1)
     const key = `${by} ${name}`
-    const before = told.get(key)
+    const before = this.#flows.get(key)
     if (before?.effect === effect) before.at = at
-    else told.set(key, { at, mac, to: name, effect, because })
+    else this.#flows.set(key, { at, mac, to: name, effect, because })
   }
-  return {
-    log,
-    closed,
-    logged,
-    flows: () => [...told.values()].map((one) => ({ ...one, at: instantText(one.at) })),
-    rule: (name, { decideAs, tellAs: mac }, at, page, alias = false) => {
-      if (!held) throw new NothingHeld()
-      const { verdict, logs } = held.decide(decideAs, destinationOf(name), at)
-      if (mac !== null && name !== '' && (!alias || verdict.effect === 'block')) {
-        log.add(mac, name, verdict.effect, at)
-        for (const { id } of logs) tell(logged, 'log', mac, name, id, at)
-        if (verdict.effect === 'block') tell(closed, 'block', mac, name, verdict.because!.id, at)
-      }
-      return verdict.effect === 'block' ? rulingOf(held, verdict.because!.id, page) : null
-    },
-    listedName: (name, { decideAs }, at) => {
-      const because = held?.decide(decideAs, destinationOf(name), at).verdict.because
-      return held?.naming.find(({ id, blocks }) => blocks && id === because?.id)?.listed(name) ?? null
-    },
-    found: (name, addresses, at) => {
-      if (addresses.length === 0) return []
-      const sets = held?.naming.filter(({ matches }) => matches(name)) ?? []
-      const own = known.get(name)
-      // The kernel has it for a while yet, and keeps what is in use.
-      const late = !own || own.until < at + LIVES / 2
-      const fresh = late ? addresses : addresses.filter((address) => !own.addresses.includes(address))
-      known.set(
-        name,
-        fresh.length === 0
-          ? own!
-          : {
-              addresses: own && own.until > at ? [...new Set([...own.addresses, ...addresses])] : addresses,
-              until: at + LIVES,
-            },
-      )
-      return fresh.length === 0 ? [] : sets.map(({ set }) => ({ set, addresses: fresh }))
-    },
-    of: (all, at) => (clause) => {
-      const naming = all.find(({ id }) => id === clause)
-      const left = new Map<string, number>()
-      for (const [name, own] of naming ? known : []) {
-        if (own.until > at && naming!.matches(name))
-          for (const address of own.addresses)
-            left.set(address, Math.max(left.get(address) ?? 0, own.until - at))
-      }
-      return [...left].map(([address, seconds]) => ({ address, left: seconds }))
-    },
-    hold: (policy, naming) => {
-      held = { policy, decide: decidingBy(policy), naming, rulings: new Map() }
-    },
-  }
+}
+
+/** What is said of a name that a clause closes; with `page` it leads to the page. */
+function rulingOf({ policy, rulings }: HeldNames, id: string, page: boolean): NonNullable<Ruling> {
+  const known = rulings.get(id)
+  if (known && (known.to !== null) === page) return known
+  const ruling = { closed: `Blocked by ${nameOf(policy, id)}`, to: page ? PAGE_ADDRESS : null }
+  rulings.set(id, ruling)
+  return ruling
 }
 
 const destinationOf = (host: string): Destination => ({ host, address: null, protocol: null, port: null })

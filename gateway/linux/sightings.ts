@@ -1,3 +1,4 @@
+import equal from 'fast-deep-equal'
 import { dnsmasqLeases, iscLeases } from '../../core/import/whole-network.ts'
 import { collector, numbered } from '../../core/import/reading.ts'
 import { instantText } from '../../core/time/instant.ts'
@@ -15,6 +16,12 @@ interface Known {
   readonly connected: boolean
   readonly first: number
   readonly last: number
+}
+
+/** What a lease file says of a MAC address. */
+interface Lease {
+  readonly hostName: string | null
+  readonly addresses: readonly string[]
 }
 
 /** Who is there, as the kernel's neighbour table tells it over time. */
@@ -41,65 +48,106 @@ export interface Neighbourhood {
 
 /** A neighbourhood on an interface that knows nobody yet. */
 export function neighbourhood(lan: string): Neighbourhood {
-  const known = new Map<string, Known>()
-  const owners = new Map<string, string>()
-  let leases = new Map<string, { readonly hostName: string | null; readonly addresses: readonly string[] }>()
-  let hosts: Host[] = []
-  let picture = ''
-  return {
-    read: (text, at) => {
-      const before = picture
-      hosts = []
-      const seen = new Map<string, { addresses: string[]; answers: boolean }>()
-      for (const { dst, lladdr, state } of JSON.parse(text || '[]') as Neighbour[]) {
-        if (lladdr === undefined || state.includes('FAILED')) continue
-        owners.set(dst, lladdr)
-        hosts.push({ address: dst, mac: lladdr })
-        const one = seen.get(lladdr) ?? seen.set(lladdr, { addresses: [], answers: false }).get(lladdr)!
-        // A link-local address (RFC 4291, section 2.5.6) says nothing beyond the address that it is made of.
-        if (!dst.startsWith('fe80:')) one.addresses.push(dst)
-        one.answers ||= state.some((word) => word === 'REACHABLE' || word === 'DELAY' || word === 'PROBE')
-      }
-      for (const [mac, one] of known) if (!seen.has(mac)) known.set(mac, { ...one, connected: false })
-      for (const [mac, { addresses, answers }] of seen) {
-        const before = known.get(mac)
-        known.set(mac, {
-          addresses: addresses.length > 0 ? addresses.sort() : (before?.addresses ?? []),
-          connected: true,
-          first: before?.first ?? at,
-          last: answers || !before ? at : before.last,
-        })
-      }
-      picture = [...known]
-        .map(([mac, { addresses, connected }]) => `${mac} ${addresses.join()} ${connected}`)
-        .join('\n')
-      return picture !== before
-    },
-    lease: (texts) => {
-      const sink = collector()
-      for (const text of texts)
-        (iscLeases.matches(text) ? iscLeases : dnsmasqLeases).read(
-          numbered(text, () => {}),
-          sink,
-        )
-      const before = JSON.stringify([...leases])
-      leases = new Map(
-        sink.result().found.map(({ mac, hostName, addresses }) => [mac, { hostName, addresses }]),
+  return new KnownNeighbours(lan)
+}
+
+/** What the neighbour table says of a MAC address: its addresses, and whether it answers just now. */
+interface Listed {
+  readonly addresses: string[]
+  answers: boolean
+}
+
+class KnownNeighbours implements Neighbourhood {
+  readonly #known = new Map<string, Known>()
+  /** Who has which IP address, as it was seen last. */
+  readonly #owners = new Map<string, string>()
+  #leases: ReadonlyMap<string, Lease> = new Map()
+  #hosts: Host[] = []
+
+  constructor(private readonly lan: string) {}
+
+  read(text: string, at: number): boolean {
+    const before = this.#picture()
+    const listed = this.#takeList(JSON.parse(text || '[]') as Neighbour[])
+    for (const [mac, one] of this.#known)
+      if (!listed.has(mac)) this.#known.set(mac, { ...one, connected: false })
+    for (const [mac, { addresses, answers }] of listed) {
+      const earlier = this.#known.get(mac)
+      this.#known.set(mac, {
+        addresses: addresses.length > 0 ? addresses.sort() : (earlier?.addresses ?? []),
+        connected: true,
+        first: earlier?.first ?? at,
+        last: answers || !earlier ? at : earlier.last,
+      })
+    }
+    return this.#picture() !== before
+  }
+
+  lease(texts: readonly string[]): boolean {
+    const sink = collector()
+    for (const text of texts) {
+      const format = iscLeases.matches(text) ? iscLeases : dnsmasqLeases
+      format.read(
+        numbered(text, () => {}),
+        sink,
       )
-      return JSON.stringify([...leases]) !== before
-    },
-    hosts: () => hosts,
-    macOf: (address) => owners.get(address) ?? null,
-    all: () =>
-      [...known].map(([mac, { addresses, connected, first, last }]) => ({
+    }
+    const leases = new Map(
+      sink.result().found.map(({ mac, hostName, addresses }) => [mac, { hostName, addresses }]),
+    )
+    const isOther = !equal([...leases], [...this.#leases])
+    this.#leases = leases
+    return isOther
+  }
+
+  hosts(): readonly Host[] {
+    return this.#hosts
+  }
+
+  macOf(address: string): string | null {
+    return this.#owners.get(address) ?? null
+  }
+
+  all(): Sighting[] {
+    return [...this.#known].map(([mac, { addresses, connected, first, last }]) => {
+      const lease = this.#leases.get(mac)
+      return {
         mac,
-        hostName: leases.get(mac)?.hostName ?? null,
-        addresses: [...new Set([...addresses, ...(leases.get(mac)?.addresses ?? [])])],
-        interface: lan,
+        hostName: lease?.hostName ?? null,
+        addresses: [...new Set([...addresses, ...(lease?.addresses ?? [])])],
+        interface: this.lan,
         medium: null,
         connected,
         firstSeen: instantText(first),
         lastSeen: instantText(last),
-      })),
+      }
+    })
+  }
+
+  /** Takes in the lines of the neighbour table; returns what they say, by MAC address. */
+  #takeList(lines: readonly Neighbour[]): Map<string, Listed> {
+    this.#hosts = []
+    const listed = new Map<string, Listed>()
+    for (const { dst, lladdr, state } of lines) {
+      if (lladdr === undefined || state.includes('FAILED')) continue
+      this.#owners.set(dst, lladdr)
+      this.#hosts.push({ address: dst, mac: lladdr })
+      const one = listed.get(lladdr) ?? { addresses: [], answers: false }
+      listed.set(lladdr, one)
+      // A link-local address (RFC 4291, section 2.5.6) says nothing beyond the address that it is made of.
+      if (!dst.startsWith('fe80:')) one.addresses.push(dst)
+      one.answers ||= state.some((word) => ANSWERING.includes(word))
+    }
+    return listed
+  }
+
+  /** Who is there with which addresses, as a text. */
+  #picture(): string {
+    return [...this.#known]
+      .map(([mac, { addresses, connected }]) => `${mac} ${addresses.join()} ${connected}`)
+      .join('\n')
   }
 }
+
+/** The states of a neighbour that was heard of a moment ago (ip-neighbour(8)). */
+const ANSWERING = ['REACHABLE', 'DELAY', 'PROBE']
