@@ -1,7 +1,8 @@
 import Ajv2020 from 'ajv/dist/2020.js'
 import { readdirSync, readFileSync } from 'node:fs'
 import { describe, expect, test } from 'vitest'
-import { openApiDocument, ROUTES } from './api-description.ts'
+import { openApiDocument } from './api-description.ts'
+import { ROUTES } from './api-routes.ts'
 import { isForTokens, isOpen } from './open-routes.ts'
 
 /** Every route by its file, with the forms that it reads. */

@@ -1,23 +1,13 @@
 import { ENTRY_KINDS, KINDS, type EntryKind, type NamedKind } from '../../core/policy/kinds.ts'
 import { versionTag } from '../../core/policy/canonical.ts'
-import { entryCalled, freeId } from '../../core/policy/id.ts'
-import type { AppEdits, DeviceEdit, DeviceEdits, RuleEdits } from '../../protocol/edits.ts'
+import { freeId } from '../../core/policy/id.ts'
+import type { AppEdits, RuleEdits } from '../../protocol/edits.ts'
 import { placeRules } from '../../core/policy/pair.ts'
 import { replaced, replaceIn } from '../../core/policy/replace.ts'
-import type {
-  App,
-  Device,
-  Group,
-  Network,
-  Place,
-  Policy,
-  Rule,
-  Schedule,
-  SiteList,
-} from '../../core/policy/types.ts'
+import type { App, Group, Network, Place, Policy, Rule, Schedule, SiteList } from '../../core/policy/types.ts'
 import type { DraftPartsAnswer } from '../../protocol/answers.ts'
 import type { Sql } from '../sql/database.ts'
-import { devices, freeAdapters, groups, holderOf } from '../sql/device.ts'
+import { devices, freeAdapters, groups } from '../sql/device.ts'
 import { partMarks, type DraftPart } from '../sql/draft-part.ts'
 import { apps, siteLists } from '../sql/list.ts'
 import { networks } from '../sql/network.ts'
@@ -112,68 +102,6 @@ export const sortRules = (sql: Sql, ids: readonly string[], mark?: string) =>
       throw new ApiError('changed-meanwhile')
     await draft.order('rule', ids)
   })
-
-/**
- * Adds a device or replaces one, as with a group.
- *
- * @throws ApiError `address-taken` too
- */
-export async function putDevice(
-  sql: Sql,
-  id: string | null,
-  device: Omit<Device, 'id'>,
-  mark?: string,
-): Promise<Made & { id: string }> {
-  const { ids, step } = await changeDevices(sql, {
-    edits: [{ id, device, groups: null, mark: mark ?? null }],
-    takeOut: [],
-  })
-  return { id: ids[0]!, step }
-}
-
-/**
- * Adds and replaces several devices, and takes some out, of groups and rules too or with another in their
- * place there: all or nothing.
- *
- * @returns the ids of those that were put
- * @throws ApiError `address-taken`, `not-found`, `changed-meanwhile`
- */
-export async function changeDevices(
-  sql: Sql,
-  { edits, takeOut }: DeviceEdits,
-): Promise<Made & { ids: string[] }> {
-  const ids: string[] = []
-  const { step } = await edit(sql, async (draft) => {
-    const there = await draft.all('device')
-    const taken = new Set(there.map(({ id }) => id))
-    for (const { id, device, mark } of edits) {
-      const key = keyOf(there, taken, id, device.name, mark)
-      taken.add(key)
-      ids.push(key)
-    }
-    for (const { id, instead } of takeOut) await goWithTraces(draft, 'device', id, instead)
-    // Addresses may go from one of these devices to another, so they are given out anew.
-    await freeAdapters(draft.sql, ids)
-    for (const [index, { device }] of edits.entries()) {
-      const holder = await holderOf(
-        draft.sql,
-        device.adapters.map(({ mac }) => mac),
-        ids[index]!,
-      )
-      if (holder)
-        throw new ApiError(
-          'address-taken',
-          `${holder.mac} belongs to “${holder.name}”. Add it there, or take it from there first.`,
-        )
-      await draft.put('device', { ...device, id: ids[index]! })
-    }
-    await joinGroups(
-      draft,
-      edits.map(({ groups }, index) => ({ device: ids[index]!, groups })),
-    )
-  })
-  return { ids, step }
-}
 
 /**
  * Adds and replaces several apps, all or none.
@@ -285,34 +213,6 @@ async function goWithTraces(
   await draft.remove(kind, id)
 }
 
-async function joinGroups(
-  draft: Edit,
-  wishes: readonly { device: string; groups: DeviceEdit['groups'] }[],
-): Promise<void> {
-  const there = [...(await draft.all('group'))]
-  const members = new Map(there.map(({ id, members }) => [id, [...members]]))
-  for (const { device, groups: wanted } of wishes) {
-    if (wanted === null) continue
-    const into = wanted.map((text) => {
-      const known = entryCalled(there, text)
-      if (known) return known.id
-      const id = freeId(text, members.keys())
-      there.push({ id, name: text, members: [], note: '' })
-      members.set(id, [])
-      return id
-    })
-    for (const [id, list] of members) {
-      const index = list.indexOf(device)
-      if (into.includes(id) && index < 0) list.push(device)
-      if (!into.includes(id) && index >= 0) list.splice(index, 1)
-    }
-  }
-  for (const group of there) {
-    const next = members.get(group.id)!
-    if (next.join('\n') !== group.members.join('\n')) await draft.put('group', { ...group, members: next })
-  }
-}
-
 async function put(
   sql: Sql,
   kind: Exclude<EntryKind, 'device'>,
@@ -329,8 +229,14 @@ async function put(
   return { id: key, step }
 }
 
-// The mark is that of the entry as the editor knew it: where it is another now, somebody else was quicker.
-function keyOf(
+/**
+ * The id of an entry that is put: a free one by its name for a new one (`id` = null).
+ *
+ * @param taken the ids that are given out
+ * @param mark that of the entry as the editor knew it: where it is another now, somebody else was quicker
+ * @throws ApiError `not-found`, `changed-meanwhile`
+ */
+export function keyOf(
   there: readonly { id: string }[],
   taken: ReadonlySet<string>,
   id: string | null,

@@ -24,11 +24,9 @@ import { migrate } from '../sql/migrate.ts'
 import { liveRevision, revisions } from '../sql/revision.ts'
 import {
   changeApps,
-  changeDevices,
   changePlace,
   changeRules,
   putApp,
-  putDevice,
   putGroup,
   putRule,
   putSchedule,
@@ -38,6 +36,7 @@ import {
   takeIntoDraft,
   takeOut,
 } from './draft.ts'
+import { changeDevices, putDevice } from './draft-devices.ts'
 import { stepNumbers } from '../sql/draft-step.ts'
 import { fillDraft, takeStep, type Made } from './edit.ts'
 import { ERRORS } from './errors.ts'

@@ -1,0 +1,261 @@
+import { ENTRY_KINDS, KINDS } from '../../core/policy/kinds.ts'
+import type * as forms from '../../protocol/forms.ts'
+
+/**
+ * A route as it is described: what it does, what it takes (a form of `protocol/forms.ts`) and what it answers,
+ * in words.
+ */
+export interface RouteDescription {
+  readonly summary: string
+  readonly body?: keyof typeof forms
+  readonly query?: keyof typeof forms
+  readonly answers: string
+  readonly open?: true
+  readonly token?: true
+  readonly type?: string
+}
+
+const MADE =
+  'The number of the step by which it can be undone (`step`; `null` = nothing changed), and the `id` or `ids` of what was put.'
+
+/** The routes that every kind of entries has. */
+const entryRoutes = KINDS.flatMap((kind): [string, RouteDescription][] => {
+  const { path, word } = ENTRY_KINDS[kind]
+  const body = `${kind}Form` as const
+  return [
+    [`POST /api/${path}`, { summary: `Adds a ${word} to the draft.`, body, answers: MADE }],
+    [
+      `PUT /api/${path}/{id}`,
+      {
+        summary: `Replaces a ${word} of the draft; with If-Match only while it is as the sender knew it.`,
+        body,
+        answers: MADE,
+      },
+    ],
+    [
+      `DELETE /api/${path}/{id}`,
+      {
+        summary:
+          kind === 'rule'
+            ? 'Deletes a rule from the draft.'
+            : `Deletes a ${word} from the draft; \`?instead=ID\` puts another in its place where it is used, \`?instead=\` removes it there.`,
+        answers: MADE,
+      },
+    ],
+  ]
+})
+
+/** Every route, by "METHOD path". */
+export const ROUTES: Readonly<Record<string, RouteDescription>> = {
+  'GET /api/health': { summary: 'Says that the server runs.', answers: '`{ ok: true }`', open: true },
+  'GET /api/openapi': {
+    summary: 'This description, as an OpenAPI document.',
+    answers: 'An OpenAPI 3.1 document.',
+  },
+  'POST /api/setup': {
+    summary: 'Sets Kairostat up: the administrator’s account and the network, with the code of the console.',
+    body: 'setUpForm',
+    answers: 'The name of the account; the session is a cookie.',
+    open: true,
+  },
+  'GET /api/session': {
+    summary: 'Who is signed in.',
+    answers: 'The account (`null` = nobody), and whether Kairostat is set up.',
+    open: true,
+  },
+  'POST /api/session': {
+    summary: 'Signs in.',
+    body: 'signInForm',
+    answers: 'The name of the account; the session is a cookie.',
+    open: true,
+  },
+  'DELETE /api/session': {
+    summary: 'Signs out; with `?everywhere=true` on all devices.',
+    answers: 'Nothing.',
+  },
+  'PUT /api/account/password': {
+    summary: 'Changes one’s own password and ends all other sessions.',
+    body: 'passwordForm',
+    answers: 'Nothing.',
+  },
+  'GET /api/backup': {
+    summary: 'Everything that is stored, as one file.',
+    answers: 'A gzipped backup file.',
+    type: 'application/gzip',
+  },
+  'GET /api/events': {
+    summary:
+      'Tells which topic has changed: `draft`, `live`, `gateway`, `sightings`, `evidence` or `session`.',
+    answers: 'A stream of server-sent events, each the name of a topic.',
+    type: 'text/event-stream',
+  },
+  'PUT /api/place': {
+    summary: 'Names the network and its time zone in the draft.',
+    body: 'placeForm',
+    answers: MADE,
+  },
+  'GET /api/draft': { summary: 'The draft.', answers: 'A policy document (docs/policy.md).' },
+  'PUT /api/draft': {
+    summary: 'Replaces the whole draft by a policy document.',
+    body: 'takeInForm',
+    answers: MADE,
+  },
+  'GET /api/draft/parts': {
+    summary: 'What of the draft is not as the sender’s mark of it says.',
+    query: 'partsForm',
+    answers: 'The parts that changed, and the mark now.',
+  },
+  'GET /api/draft/steps': {
+    summary: 'Which edits of the draft can be undone and redone.',
+    answers: 'Their numbers; `null` = none.',
+  },
+  'POST /api/draft/steps': {
+    summary: 'Undoes or redoes an edit of the draft.',
+    body: 'stepForm',
+    answers: 'The edits that can be undone and redone now.',
+  },
+  ...Object.fromEntries(entryRoutes),
+  'POST /api/devices/many': {
+    summary: 'Adds, replaces and deletes devices, all or none.',
+    body: 'deviceEditsForm',
+    answers: MADE,
+  },
+  'POST /api/apps/many': {
+    summary: 'Adds and replaces apps, all or none.',
+    body: 'appEditsForm',
+    answers: MADE,
+  },
+  'POST /api/rules/many': {
+    summary: 'Adds, replaces and deletes rules, all or none.',
+    body: 'ruleEditsForm',
+    answers: MADE,
+  },
+  'PUT /api/rules/order': {
+    summary: 'Puts the rules into another order; If-Match names the order as the sender knew it.',
+    body: 'orderForm',
+    answers: MADE,
+  },
+  'GET /api/live': {
+    summary: 'The live policy with its overrides, and its revision.',
+    answers: 'The policy, its digest and revision.',
+    token: true,
+  },
+  'GET /api/history': {
+    summary: 'What was live since an instant.',
+    query: 'sinceForm',
+    answers: 'The policies with the time for which each was live.',
+  },
+  'GET /api/revisions': {
+    summary: 'Every revision, the latest first.',
+    answers: 'Number, digest, author, note and time of each.',
+  },
+  'GET /api/revisions/{id}': { summary: 'The policy of a revision.', answers: 'A policy document.' },
+  'POST /api/revisions': {
+    summary: 'Applies the draft, or restores an earlier revision.',
+    body: 'putLiveForm',
+    answers: 'The revision, and how the gateway stands to it.',
+  },
+  'GET /api/overrides': {
+    summary: 'What was done to overrides by whom, the latest first.',
+    answers: 'The acts.',
+  },
+  'POST /api/overrides': {
+    summary: 'Makes an override; it takes effect at once.',
+    body: 'overrideForm',
+    answers: 'Its id, and how the gateway stands.',
+  },
+  'PUT /api/overrides/{id}': {
+    summary: 'Moves the end of an override.',
+    body: 'endForm',
+    answers: 'How the gateway stands.',
+  },
+  'DELETE /api/overrides/{id}': { summary: 'Ends an override now.', answers: 'How the gateway stands.' },
+  'GET /api/asides': {
+    summary: 'The warnings that were dismissed.',
+    answers: 'Their marks, with the reason and by whom.',
+  },
+  'PUT /api/asides/{id}': {
+    summary: 'Dismisses a warning with a reason.',
+    body: 'dismissalForm',
+    answers: 'Nothing.',
+  },
+  'DELETE /api/asides/{id}': { summary: 'Shows a dismissed warning again.', answers: 'Nothing.' },
+  'GET /api/sightings': {
+    summary: 'Every MAC address that was seen on the network.',
+    answers: 'The addresses with host name, maker and times.',
+  },
+  'PUT /api/sightings/{id}': {
+    summary: 'Ignores an unknown device, or shows it again.',
+    body: 'leaveForm',
+    answers: 'Nothing.',
+  },
+  'GET /api/evidence': {
+    summary: 'What the gateway counted and saw.',
+    answers: 'Counts by device and rule, and the latest connections.',
+  },
+  'GET /api/lookups': {
+    summary: 'The names that were looked up in the last seven days.',
+    answers: 'The names with counts.',
+  },
+  'GET /api/lookups/search': {
+    summary: 'Searches DNS look-ups.',
+    query: 'searchForm',
+    answers: 'At most 200 runs, the latest first.',
+  },
+  'GET /api/lookups/learned': {
+    summary: 'What a device looked up in a span of time, and whether it does so anyway.',
+    query: 'learnedForm',
+    answers: 'The names.',
+  },
+  'GET /api/gateway': {
+    summary: 'How the gateway stands to what is live.',
+    answers: 'Its state, its last status and alarms.',
+  },
+  'GET /api/gateway/decision': {
+    summary: 'What the gateway itself decides for a MAC address at an instant.',
+    query: 'decisionForm',
+    answers: 'The decision.',
+  },
+  'GET /api/gateway/page': {
+    summary: 'The page that explains a block, as a device would see it.',
+    query: 'pageForm',
+    answers: 'The page.',
+    type: 'text/html',
+  },
+  'PUT /api/gateway/settings': {
+    summary: 'Changes the settings that the gateway stores itself.',
+    body: 'settingsForm',
+    answers: 'How the gateway stands.',
+  },
+  'PUT /api/gateway/clock': {
+    summary: 'Sets the clock of a simulated gateway.',
+    body: 'clockForm',
+    answers: 'How the gateway stands.',
+  },
+  'PUT /api/gateway/pretend': {
+    summary: 'Makes a simulated network go wrong for a minute.',
+    body: 'pretendForm',
+    answers: 'How the gateway stands.',
+  },
+  'PUT /api/gateway/use': {
+    summary: 'Makes a device of a simulated network use an app.',
+    body: 'useAppForm',
+    answers: 'Nothing.',
+  },
+  'GET /api/tokens': {
+    summary: 'The tokens by which programs may read what is live.',
+    answers: 'Their names and when they were used.',
+  },
+  'POST /api/tokens': {
+    summary: 'Makes a token, which is told this once.',
+    body: 'tokenForm',
+    answers: 'The token.',
+  },
+  'DELETE /api/tokens/{id}': { summary: 'Revokes a token.', answers: 'Nothing.' },
+  'GET /metrics': {
+    summary: 'The gateway’s counters, for Prometheus.',
+    answers: 'The text format of Prometheus.',
+    token: true,
+    type: 'text/plain',
+  },
+}
