@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref } from 'vue'
-import GatewayLine from '../components/shell/GatewayLine.vue'
 import PageBar from '../components/shell/PageBar.vue'
-import { isOn, PAGES, TIMELESS, type PageLink } from '../model/pages.ts'
+import SideBar from '../components/shell/SideBar.vue'
+import { PAGES, TIMELESS, type PageLink } from '../model/pages.ts'
 import SimulatedLine from '../components/shell/SimulatedLine.vue'
 import LiveBar from '../components/shell/LiveBar.vue'
 import MomentSpeaker from '../components/ribbon/MomentSpeaker.vue'
@@ -107,33 +107,7 @@ onBeforeUnmount(() => ends.forEach((end) => end()))
   <div v-else class="shell">
     <a href="#main" class="skip">{{ shellText.skipToTheContent }}</a>
     <SimulatedLine v-if="isSimulated" class="simulated" />
-    <div class="side">
-      <div class="brand" role="banner">
-        <NuxtLink to="/" class="mark display">{{ shellText.kairostat }}</NuxtLink>
-        <div class="place">
-          <p class="soft">{{ draft.answered?.place.name ?? ' ' }}</p>
-          <GatewayLine />
-        </div>
-      </div>
-      <nav :aria-label="shellText.pages">
-        <NuxtLink
-          v-for="page in pages"
-          :key="page.to"
-          :to="page.to"
-          :class="{ on: isOn(page.to, route.path) }"
-          :aria-current="isOn(page.to, route.path) ? 'page' : undefined"
-          >{{ page.name }}
-          <b v-if="page.count" :aria-label="shellText.newCount(page.count)">{{ page.count }}</b></NuxtLink
-        >
-        <div class="quiet">
-          <NuxtLink to="/help">{{ shellText.help }}</NuxtLink>
-          <UButton variant="ghost" class="text-(--soft)" @click="theme">{{
-            colour.value === 'dark' ? shellText.light : shellText.dark
-          }}</UButton>
-          <UButton variant="ghost" class="text-(--soft)" @click="signOut">{{ shellText.signOut }}</UButton>
-        </div>
-      </nav>
-    </div>
+    <SideBar class="side" :pages="pages" :dark="colour.value === 'dark'" @theme="theme" @sign-out="signOut" />
     <div class="body">
       <section class="week" :class="{ folded: TIMELESS.includes(route.path) }" :aria-label="shellText.ribbon">
         <div class="fold">
@@ -199,19 +173,6 @@ onBeforeUnmount(() => ends.forEach((end) => end()))
   align-self: start;
   padding: 16px 0 0 12px;
 }
-.brand {
-  padding-left: 12px;
-}
-.mark {
-  font-size: 22px;
-  font-weight: 700;
-  line-height: 1;
-}
-.place {
-  margin-top: 10px;
-  font-size: 13px;
-  min-height: 58px;
-}
 .body {
   display: flex;
   flex-direction: column;
@@ -247,53 +208,6 @@ onBeforeUnmount(() => ends.forEach((end) => end()))
   overflow: visible;
   padding: 8px;
   box-shadow: 0 14px 30px -22px rgb(22 37 47 / 0.5);
-}
-nav {
-  padding-top: 14px;
-  display: flex;
-  flex-direction: column;
-  gap: 1px;
-}
-nav > a {
-  display: flex;
-  align-items: center;
-  justify-content: space-between;
-  padding: 6px 12px;
-  color: var(--soft);
-  border-radius: 8px;
-}
-nav > a:hover {
-  color: var(--ink);
-}
-nav > a.on {
-  color: var(--ink);
-  font-weight: 650;
-  background: var(--leaf);
-  box-shadow: 0 0 0 1px var(--hair);
-}
-nav b {
-  background: var(--ink);
-  color: var(--paper);
-  font-size: 13px;
-  line-height: 1;
-  border-radius: 99px;
-  padding: 4px 8px;
-}
-.quiet {
-  margin-top: 20px;
-  display: flex;
-  flex-direction: column;
-  align-items: flex-start;
-  font-size: 14px;
-  color: var(--soft);
-  padding-left: 12px;
-}
-.quiet > * {
-  cursor: pointer;
-  padding: 4px 0;
-}
-.quiet > *:hover {
-  color: var(--ink);
 }
 main {
   flex: 1;
@@ -358,27 +272,6 @@ main {
   .side,
   .body {
     display: contents;
-  }
-  .brand {
-    padding: 0 0 6px;
-    display: flex;
-    align-items: baseline;
-    justify-content: space-between;
-    gap: 12px;
-  }
-  .mark {
-    font-size: 19px;
-  }
-  .place {
-    margin: 0;
-    min-height: 0;
-    text-align: right;
-  }
-  .place > p:first-child {
-    display: none;
-  }
-  .side nav {
-    display: none;
   }
   .week,
   .fold {

@@ -185,7 +185,12 @@ export function takeIntoDraft(sql: Sql, policy: Policy): Promise<Made> {
   })
 }
 
-async function goWithTraces(
+/**
+ * Removes an entry of the draft, and what names it: with another in its place, or with `null` nothing.
+ *
+ * @throws ApiError `in-use` where rules name it and nothing is said of that, or one would be left without a schedule
+ */
+export async function goWithTraces(
   draft: Edit,
   kind: NamedKind,
   id: string,

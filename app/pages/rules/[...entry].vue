@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { versionTag } from '../../../core/policy/canonical.ts'
 import type { RuleEdits } from '../../../protocol/edits.ts'
 import type { Rule } from '../../../core/policy/types.ts'
@@ -14,15 +14,14 @@ import RuleSentence from '../../components/rules/RuleSentence.vue'
 import WeekStrip from '../../components/rules/WeekStrip.vue'
 import { NEW_RULE } from '../../model/rule-form.ts'
 import { useDecided } from '../../composables/useDecider.ts'
-import { orderMark, useDraft } from '../../composables/useDraft.ts'
+import { useDraft } from '../../composables/useDraft.ts'
+import { useRuleOrder } from '../../composables/useRuleOrder.ts'
 import { addressOf, useOpened } from '../../composables/useOpened.ts'
-import { effectWords } from '../../text/change.ts'
 import { policyFindingBrief } from '../../text/finding.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useFindings } from '../../stores/findings.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
-import { useGateway } from '../../stores/gateway.ts'
 import { usePlace } from '../../stores/place.ts'
 import { whenWords } from '../../text/time.ts'
 import EntryHead from '../../components/shell/EntryHead.vue'
@@ -31,10 +30,9 @@ import MarkedText from '../../components/shell/MarkedText.vue'
 
 definePageMeta({ key: 'rules' })
 useHead({ title: rulesText.pageTitle })
-const [draft, place, gateway, board, moment, findings] = [
+const [draft, place, board, moment, findings] = [
   useDraftPolicy(),
   usePlace(),
-  useGateway(),
   useBoard(),
   useMoment(),
   useFindings(),
@@ -119,50 +117,7 @@ const rows = computed(() =>
     }
   }),
 )
-/**
- * The rule that is being moved and the place that it would get, counted from 0; what that would change is
- * worked out before it counts.
- */
-const moving = ref<{ id: string; to: number } | null>(null)
-const order = computed(() => {
-  const step = steps.value.find(([{ id }]) => id === moving.value?.id)
-  return (
-    step &&
-    steps.value
-      .filter((other) => other !== step)
-      .toSpliced(moving.value!.to, 0, step)
-      .flat()
-  )
-})
-const changes = useDecided(() =>
-  order.value && order.value.some(({ id }, index) => id !== draft.policy.rules[index]!.id)
-    ? {
-        kind: 'changes' as const,
-        before: draft.policy,
-        after: { ...draft.policy, rules: order.value },
-        from: minute.value,
-        until: minute.value + 7 * DAY,
-        seen: gateway.whereabouts,
-      }
-    : null,
-)
-const orderWords = computed(() => {
-  if (!moving.value) return ''
-  const rule = draft.policy.rules.find(({ id }) => id === moving.value!.id)!
-  return rulesText.becomesRule(rule.name, order.value!.indexOf(rule) + 1, effectWords(changes.value ?? []))
-})
-async function settle() {
-  const ids = order.value?.map(({ id }) => id)
-  moving.value = null
-  if (!ids || ids.every((id, index) => id === draft.policy.rules[index]!.id)) return
-  const made = await send<{ step: number | null }>(
-    'PUT',
-    '/api/rules/order',
-    { ids },
-    orderMark(draft.policy),
-  )
-  if (made) tell(rulesText.orderChanged, made.step)
-}
+const { moving, words: orderWords, settle, onKey } = useRuleOrder(steps, send, tell)
 /** Turns a rule on or off, or both of two that belong together. */
 async function turn({ rule, partner, name }: { rule: Rule; partner?: Rule; name: string }, enabled: boolean) {
   const edits = [rule, ...(partner ? [partner] : [])].map(({ id, ...form }) => ({
@@ -175,19 +130,6 @@ async function turn({ rule, partner, name }: { rule: Rule; partner?: Rule; name:
     takeOut: [],
   } satisfies RuleEdits)
   if (made) tell(rulesText.turnedInDraft(name, enabled), made.step)
-}
-/** Alt with an arrow moves a rule, Enter drops it, Escape leaves it where it was. */
-function onKey(event: KeyboardEvent, id: string, index: number) {
-  const at = moving.value?.id === id ? moving.value.to : index
-  if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown'))
-    moving.value = {
-      id,
-      to: Math.min(Math.max(at + (event.key === 'ArrowUp' ? -1 : 1), 0), rows.value.length - 1),
-    }
-  else if (moving.value && event.key === 'Enter') void settle()
-  else if (moving.value && event.key === 'Escape') moving.value = null
-  else return
-  event.preventDefault()
 }
 const count = computed(() => rows.value.filter((row) => row.inForce).reduce((sum, row) => sum + row.count, 0))
 </script>
