@@ -5,7 +5,7 @@ import type { Because, State, Verdict } from '../core/decision/standing.ts'
 import { timelines } from '../core/decision/timeline.ts'
 import type { Destination } from '../core/destination/destination.ts'
 import { macFault, readMac } from '../core/destination/mac.ts'
-import type { Policy } from '../core/policy/types.ts'
+import type { Effect, Policy } from '../core/policy/types.ts'
 import { instantText, localText } from '../core/time/instant.ts'
 
 /**
@@ -29,7 +29,7 @@ export interface CheckRow {
   readonly clauses: readonly string[]
   readonly since: string | null
   readonly until: string | null
-  readonly verdict?: Verdict
+  readonly verdict?: { readonly effect: Effect; readonly because: Because | null }
 }
 
 /** What `kairostat timeline` prints with `--json`; segments are half-open. */
@@ -93,11 +93,16 @@ export function check(
     moments: at.map((instant) => ({
       at: instantText(instant),
       local: localText(instant, compiled.zone),
-      devices: momentsAt(compiled, subjects, instant).map(({ since, until, segment: _, ...row }, index) => ({
-        ...row,
-        since: text(since),
-        until: text(until),
-        ...(to && { verdict: verdictAt(compiled, subjects[index]!, instant, to) }),
+      devices: momentsAt(compiled, subjects, instant).map((row, index) => ({
+        device: row.device,
+        mac: row.mac,
+        network: row.network,
+        state: row.state,
+        because: row.decidedBy,
+        clauses: row.clauses,
+        since: text(row.since),
+        until: text(row.until),
+        ...(to && { verdict: printed(verdictAt(compiled, subjects[index]!, instant, to)) }),
       })),
     })),
   }
@@ -117,12 +122,19 @@ export function timeline(
     devices: timelines(compiled, subjectsOf(compiled, asked, unknown), from, until).map(
       ({ segments, ...subject }) => ({
         ...subject,
-        segments: segments.map((segment) => ({
-          ...segment,
-          from: instantText(segment.from),
-          until: instantText(segment.until),
+        segments: segments.map(({ from, until, state, decidedBy, clauses }) => ({
+          from: instantText(from),
+          until: instantText(until),
+          state,
+          because: decidedBy,
+          clauses,
         })),
       }),
     ),
   }
+}
+
+/** A verdict as it is printed: the keys of the document stay as they are. */
+function printed({ effect, decidedBy }: Verdict) {
+  return { effect, because: decidedBy }
 }

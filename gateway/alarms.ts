@@ -108,7 +108,7 @@ class CountWatch implements AlarmWatch {
       // A boundary is too near to say what was counted under which clauses.
       if (segments.length > 1) return void this.#bases.delete(one.mac)
       const [segment] = segments as [Segment]
-      if (segment.state === 'cut-off') this.#checkBlocked(one, segment.because!.id, last, now, evidence)
+      if (segment.state === 'cut-off') this.#checkBlocked(one, segment.decidedBy!.id, last, now, evidence)
       else this.#bases.delete(one.mac)
       this.#checkAsked(one, namingRule(compiled, segment), asked, at)
     })

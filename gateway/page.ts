@@ -67,7 +67,7 @@ svg { width: 100%; height: ${HEIGHT + 4}px; overflow: visible; border-bottom: 1p
 svg path, svg circle { fill: var(--allow); } svg line { stroke: var(--needle); stroke-width: 2; vector-effect: non-scaling-stroke; }
 .hours { display: flex; justify-content: space-between; } .soft { color: var(--soft); font-size: 13px; }
 </style></head><body><main>
-${answer(compiled, verdict.effect === 'block' ? verdict.because!.id : null, (until) => verdictSpans(compiled, subject, destination, at, until), name, at)}
+${answer(compiled, verdict.effect === 'block' ? verdict.decidedBy!.id : null, (until) => verdictSpans(compiled, subject, destination, at, until), name, at)}
 ${words.trim() === '' ? '' : `<blockquote>${escapeHtml(words.trim())}</blockquote>`}
 <svg viewBox="0 0 ${WIDTH} ${HEIGHT}" preserveAspectRatio="none" role="img" aria-label="Your access today">${band}<line x1="${needle}" x2="${needle}" y1="-4" y2="${HEIGHT}"/></svg>
 <div class="hours soft"><span>${hour(0)}</span><span>${hour(0.25)}</span><span>${hour(0.5)}</span><span>${hour(0.75)}</span><span>24:00</span></div>

@@ -111,11 +111,11 @@ export class PolicyHolder {
   decision(mac: string, at: number): Decision | null {
     if (!this.#held) return null
     const [moment] = momentsAt(this.#held.compiled, [this.subjectOf(this.#held, mac)], at) as [StateAt]
-    const { state, because, since, until } = moment
+    const { state, decidedBy, since, until } = moment
     const text = (instant: number | null) => (instant === null ? null : instantText(instant))
     return {
       state,
-      because: because?.kind === 'shielded' ? null : (because?.id ?? null),
+      because: decidedBy?.kind === 'shielded' ? null : (decidedBy?.id ?? null),
       since: text(since),
       until: text(until),
     }

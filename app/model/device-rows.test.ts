@@ -38,7 +38,7 @@ const seen = (last: number, connected: boolean, days: [first: number, last: numb
   lastSeen: `2026-11-0${days[1]}T00:00:00Z`,
 })
 const moment = (state: StateAt['state']) =>
-  ({ state, because: null, since: null, until: null, clauses: [] }) as unknown as StateAt
+  ({ state, decidedBy: null, since: null, until: null, clauses: [] }) as unknown as StateAt
 const rows = deviceRows(
   draft,
   [seen(1, false, [2, 3]), seen(2, true, [4, 5], true), seen(3, false, [1, 8]), seen(4, false, [3, 6])],

@@ -36,7 +36,7 @@ const line = (states: State[]) => ({
     from: index * 10,
     until: index * 10 + 10,
     state,
-    because: null,
+    decidedBy: null,
     clauses: [],
   })),
 })

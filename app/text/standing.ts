@@ -11,8 +11,8 @@ import { clockOf, dateWords, weekdayWords, whenWords } from './time.ts'
 import { countWords, plural } from './count.ts'
 
 /** How a device stands, in a word or two. */
-export function stateWord({ state, because }: Pick<Standing, 'state' | 'because'>): string {
-  if (because?.kind === 'shielded') return 'never blocked'
+export function stateWord({ state, decidedBy }: Pick<Standing, 'state' | 'decidedBy'>): string {
+  if (decidedBy?.kind === 'shielded') return 'never blocked'
   return {
     'open': 'allowed',
     'filtered': 'partly blocked',
@@ -34,8 +34,8 @@ export interface Sentence {
 /** Says how a device stands at a moment (seconds). */
 export function standingSentence(moment: StateAt, policy: Policy, at: number): Sentence {
   const zone = policy.place.timeZone
-  const { since, until, because, state } = moment
-  if (because?.kind === 'shielded')
+  const { since, until, decidedBy, state } = moment
+  if (decidedBy?.kind === 'shielded')
     return { before: 'Never blocked: no rule and no override applies to it.', name: '', after: '' }
   const lead = {
     'open': 'Allowed',
@@ -47,20 +47,20 @@ export function standingSentence(moment: StateAt, policy: Policy, at: number): S
     since === null ? '' : ` since ${whenWords(since, at, zone)}`,
     until === null ? ', no end planned' : `, until ${whenWords(until, at, zone)}`,
   ].join('')
-  if (!because)
+  if (!decidedBy)
     return {
       before: `${lead}${until === null ? `${since === null ? '' : ` since ${whenWords(since, at, zone)}`}. No rule applies to it` : bounds}.`,
       name: '',
       after: '',
     }
-  if (because.kind === 'override') {
-    const note = policy.overrides.find(({ id }) => id === because.id)?.note
+  if (decidedBy.kind === 'override') {
+    const note = policy.overrides.find(({ id }) => id === decidedBy.id)?.note
     return { before: `${lead}${bounds}, by an override${note ? `: “${note}”` : ''}.`, name: '', after: '' }
   }
-  const position = policy.rules.findIndex(({ id }) => id === because.id)
+  const position = policy.rules.findIndex(({ id }) => id === decidedBy.id)
   return {
     before: `${lead}${bounds}, by `,
-    name: policy.rules[position]?.name ?? because.id,
+    name: policy.rules[position]?.name ?? decidedBy.id,
     after: `; rule ${position + 1} of ${policy.rules.length}.`,
   }
 }
@@ -77,11 +77,11 @@ export function stretchWords(
   zone: string,
 ): string {
   const { policy } = periods.findLast(({ from }) => from <= segment.from) ?? periods[0]!
-  const { because } = segment
+  const { decidedBy } = segment
   let by
-  if (!because || because.kind === 'shielded') by = ''
-  else if (because.kind === 'override') by = ', by an override'
-  else by = `, by ${policy.rules.find(({ id }) => id === because.id)?.name ?? because.id}`
+  if (!decidedBy || decidedBy.kind === 'shielded') by = ''
+  else if (decidedBy.kind === 'override') by = ', by an override'
+  else by = `, by ${policy.rules.find(({ id }) => id === decidedBy.id)?.name ?? decidedBy.id}`
   const time = (at: number) =>
     shown.until - shown.from > DAY + 7200
       ? `${weekdayWords(at, zone).slice(0, 3)} ${clockOf(at, zone)}`
@@ -103,16 +103,16 @@ export function verdictWords(spans: readonly VerdictSpan[], policy: Policy, at: 
   const zone = policy.place.timeZone
   const end = spans.at(-1)!.until
   const [here] = spans
-  const { because, effect } = here!
+  const { decidedBy, effect } = here!
   const turn = spans.find((span) => span.effect !== effect)
   // Until the answer changes, whichever rule gives it.
   const until = turn ? `, until ${whenWords(turn.from, at, zone)}` : ''
-  const position = policy.rules.findIndex(({ id }) => id === because?.id)
-  const rule = `rule ${position + 1} of ${policy.rules.length}, ${policy.rules[position]?.name ?? because?.id}`
+  const position = policy.rules.findIndex(({ id }) => id === decidedBy?.id)
+  const rule = `rule ${position + 1} of ${policy.rules.length}, ${policy.rules[position]?.name ?? decidedBy?.id}`
   let why
-  if (!because) why = 'no rule covers it'
-  else if (because.kind === 'shielded') why = 'this device is never blocked'
-  else if (because.kind === 'override')
+  if (!decidedBy) why = 'no rule covers it'
+  else if (decidedBy.kind === 'shielded') why = 'this device is never blocked'
+  else if (decidedBy.kind === 'override')
     why = `an override ${effect === 'allow' ? 'allows' : 'blocks'} everything`
   else why = `${rule}, ${effect === 'allow' ? 'allows it' : 'blocks it'}`
   const next = turn

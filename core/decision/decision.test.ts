@@ -53,7 +53,7 @@ describe('against the oracle', () => {
         )) {
           for (let at = from; at < from + 24 * HOUR; at += 60) {
             const segment = segments.find((one) => one.from <= at && at < one.until)!
-            expect({ state: segment.state, because: segment.because, clauses: segment.clauses }).toEqual(
+            expect({ state: segment.state, decidedBy: segment.decidedBy, clauses: segment.clauses }).toEqual(
               oracleStanding(policy, subject, at),
             )
           }
@@ -164,12 +164,12 @@ test('the spans of a destination are its verdicts, each by one clause, without a
             .forEach((span, index) =>
               expect([
                 span.from,
-                span.because?.id === spans[index]!.because?.id && span.effect === spans[index]!.effect,
+                span.decidedBy?.id === spans[index]!.decidedBy?.id && span.effect === spans[index]!.effect,
               ]).toEqual([spans[index]!.until, false]),
             )
           for (const at of offsets.map((offset) => from + offset)) {
-            const { effect, because } = spans.find((span) => span.from <= at && at < span.until)!
-            expect({ effect, because }).toEqual(verdictAt(compiled, subject, at, target))
+            const { effect, decidedBy } = spans.find((span) => span.from <= at && at < span.until)!
+            expect({ effect, decidedBy }).toEqual(verdictAt(compiled, subject, at, target))
           }
         }
       },

@@ -73,7 +73,7 @@ export function verdictAt(
   destination: Destination,
 ): Verdict {
   if (subject.device !== null && compiled.shielded.has(subject.device))
-    return { effect: 'allow', because: { kind: 'shielded', id: subject.device } }
+    return { effect: 'allow', decidedBy: { kind: 'shielded', id: subject.device } }
   const clauses = new Uint32Array(compiled.words)
   const includes = maskOf(compiled, subject)
   clauseMask(compiled, includes, intervalsOf(compiled, [includes], at, at + 1), 0, clauses)

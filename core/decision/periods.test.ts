@@ -52,7 +52,7 @@ describe('periods', () => {
             expect(
               lines
                 .map(({ segments }) => segments.find((segment) => segment.from <= at && at < segment.until)!)
-                .map(({ state, because, clauses }) => ({ state, because, clauses })),
+                .map(({ state, decidedBy, clauses }) => ({ state, decidedBy, clauses })),
             ).toEqual(standings)
           }
         },
@@ -117,9 +117,9 @@ describe('periods', () => {
           segments.slice(1).forEach((segment, index) => {
             const before = segments[index]!
             expect(segment.from).toBe(before.until)
-            expect([segment.state, segment.because, segment.clauses]).not.toEqual([
+            expect([segment.state, segment.decidedBy, segment.clauses]).not.toEqual([
               before.state,
-              before.because,
+              before.decidedBy,
               before.clauses,
             ])
           })

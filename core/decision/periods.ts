@@ -179,8 +179,8 @@ export function momentsAlong(
 function sameStanding(a: Standing, b: Standing): boolean {
   return (
     a.state === b.state &&
-    a.because?.id === b.because?.id &&
-    a.because?.kind === b.because?.kind &&
+    a.decidedBy?.id === b.decidedBy?.id &&
+    a.decidedBy?.kind === b.decidedBy?.kind &&
     a.clauses.join('\n') === b.clauses.join('\n')
   )
 }

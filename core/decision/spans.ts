@@ -30,14 +30,14 @@ export function verdictSpans(
   const spans: VerdictSpan[] = []
   for (const segment of line!.segments) {
     const verdict: Verdict =
-      segment.because?.kind === 'shielded'
-        ? { effect: 'allow', because: segment.because }
+      segment.decidedBy?.kind === 'shielded'
+        ? { effect: 'allow', decidedBy: segment.decidedBy }
         : verdictOf(
             segment.clauses.map((id) => candidates.get(id)!),
             destination,
           )
     const last = spans.at(-1)
-    if (last && last.effect === verdict.effect && last.because?.id === verdict.because?.id)
+    if (last && last.effect === verdict.effect && last.decidedBy?.id === verdict.decidedBy?.id)
       spans[spans.length - 1] = { ...last, until: segment.until }
     else spans.push({ ...verdict, from: segment.from, until: segment.until })
   }

@@ -20,13 +20,13 @@ export interface Because {
  */
 export interface Standing {
   readonly state: State
-  readonly because: Because | null
+  readonly decidedBy: Because | null
   readonly clauses: readonly string[]
 }
 
 export interface Verdict {
   readonly effect: Effect
-  readonly because: Because | null
+  readonly decidedBy: Because | null
 }
 
 /** Whether a yes or no would say "blocked". */
@@ -36,7 +36,7 @@ export function isBlocked(state: State): boolean {
 
 /** How a shielded device stands: open, whatever the rules say. */
 export function shieldedStanding(device: string): Standing {
-  return { state: 'open', because: { kind: 'shielded', id: device }, clauses: [] }
+  return { state: 'open', decidedBy: { kind: 'shielded', id: device }, clauses: [] }
 }
 
 /** The standing that follows from a device's clauses, already cut after the first on the internet. */
@@ -49,24 +49,24 @@ export function standingOf(all: readonly Candidate[]): Standing {
   if (final?.effect === 'block') {
     return {
       state: earlier.some((clause) => clause.effect === 'allow') ? 'listed-only' : 'cut-off',
-      because: because(final),
+      decidedBy: because(final),
       clauses: ids,
     }
   }
   const block = earlier.find((clause) => clause.effect === 'block')
-  if (block) return { state: 'filtered', because: because(block), clauses: ids }
-  return { state: 'open', because: final && because(final), clauses: ids }
+  if (block) return { state: 'filtered', decidedBy: because(block), clauses: ids }
+  return { state: 'open', decidedBy: final && because(final), clauses: ids }
 }
 
 /** What becomes of a destination: the first clause that matches decides; if none does, it is allowed. */
 export function verdictOf(clauses: readonly Candidate[], destination: Destination): Verdict {
   for (const clause of clauses)
     if (!clause.logs && clause.matches(destination))
-      return { effect: clause.effect, because: because(clause) }
+      return { effect: clause.effect, decidedBy: because(clause) }
   return OPEN
 }
 
-const OPEN: Verdict = { effect: 'allow', because: null }
+const OPEN: Verdict = { effect: 'allow', decidedBy: null }
 const NONE: readonly Candidate[] = []
 
 /**

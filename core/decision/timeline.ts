@@ -75,10 +75,10 @@ export function stateText(segments: readonly Segment[]): string {
     .join()
 }
 
-const segment = (from: number, until: number, { state, because, clauses }: Standing): Segment => ({
+const segment = (from: number, until: number, { state, decidedBy: because, clauses }: Standing): Segment => ({
   from,
   until,
   state,
-  because,
+  decidedBy: because,
   clauses,
 })

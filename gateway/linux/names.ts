@@ -113,14 +113,14 @@ class DecidedNames implements Names {
     if (mac !== null && name !== '' && (!alias || isBlocked)) {
       this.log.add(mac, name, verdict.effect, at)
       for (const { id } of logs) this.#count(this.logged, 'log', mac, name, id, at)
-      if (isBlocked) this.#count(this.closed, 'block', mac, name, verdict.because!.id, at)
+      if (isBlocked) this.#count(this.closed, 'block', mac, name, verdict.decidedBy!.id, at)
     }
-    return isBlocked ? rulingOf(this.#held, verdict.because!.id, page) : null
+    return isBlocked ? rulingOf(this.#held, verdict.decidedBy!.id, page) : null
   }
 
   listedName(name: string, { decideAs }: Who, at: number): string | null {
-    const because = this.#held?.decide(decideAs, destinationOf(name), at).verdict.because
-    return this.#held?.naming.find(({ id, blocks }) => blocks && id === because?.id)?.listed(name) ?? null
+    const decidedBy = this.#held?.decide(decideAs, destinationOf(name), at).verdict.decidedBy
+    return this.#held?.naming.find(({ id, blocks }) => blocks && id === decidedBy?.id)?.listed(name) ?? null
   }
 
   flows(): Flow[] {

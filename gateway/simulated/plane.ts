@@ -118,7 +118,7 @@ class SimulatedPlane implements DataPlane {
     const at = this.#seconds()
     const { verdict, logs } = this.#decided(mac, to, at)
     const effect = this.#leaks(mac, verdict.effect) ? 'allow' : verdict.effect
-    const flow: Flow = { at: instantText(at), mac, to, effect, because: verdict.because?.id ?? null }
+    const flow: Flow = { at: instantText(at), mac, to, effect, because: verdict.decidedBy?.id ?? null }
     const logged = logs.map(({ id }): Flow => ({ ...flow, effect: 'log', because: id }))
     count(this.#devices, mac, flow)
     for (const one of [flow, ...logged]) if (one.because !== null) count(this.#clauses, one.because, one)
@@ -250,7 +250,7 @@ class SimulatedPlane implements DataPlane {
 }
 
 /** What becomes of a try before the first policy. */
-const UNDECIDED: Decided = { verdict: { effect: 'allow', because: null }, logs: [] }
+const UNDECIDED: Decided = { verdict: { effect: 'allow', decidedBy: null }, logs: [] }
 
 const known = new Map<string, Destination>()
 

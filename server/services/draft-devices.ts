@@ -5,7 +5,7 @@ import type { Sql } from '../sql/database.ts'
 import { freeAdapters, holderOf } from '../sql/device.ts'
 import { edit, type Edit, type Made } from './edit.ts'
 import { ApiError } from './errors.ts'
-import { keyOf, goWithTraces } from './draft.ts'
+import { keyOf, removeWithUses } from './draft.ts'
 
 /**
  * Adds a device or replaces one, as with a group.
@@ -45,7 +45,7 @@ export async function changeDevices(
       taken.add(key)
       ids.push(key)
     }
-    for (const { id, instead } of takeOut) await goWithTraces(draft, 'device', id, instead)
+    for (const { id, instead } of takeOut) await removeWithUses(draft, 'device', id, instead)
     // Addresses may go from one of these devices to another, so they are given out anew.
     await freeAdapters(draft.sql, ids)
     for (const [index, { device }] of edits.entries()) {

@@ -154,14 +154,14 @@ export async function changeRules(
  *
  * @throws ApiError `not-found`, and `in-use` also where a rule would be left without hours
  */
-export function takeOut(
+export function removeEntry(
   sql: Sql,
   kind: NamedKind | 'rule',
   id: string,
   instead?: string | null,
 ): Promise<Made> {
   return edit(sql, (draft) =>
-    kind === 'rule' ? draft.remove('rule', id) : goWithTraces(draft, kind, id, instead),
+    kind === 'rule' ? draft.remove('rule', id) : removeWithUses(draft, kind, id, instead),
   )
 }
 
@@ -190,7 +190,7 @@ export function takeIntoDraft(sql: Sql, policy: Policy): Promise<Made> {
  *
  * @throws ApiError `in-use` where rules name it and nothing is said of that, or one would be left without a schedule
  */
-export async function goWithTraces(
+export async function removeWithUses(
   draft: Edit,
   kind: NamedKind,
   id: string,

@@ -34,7 +34,7 @@ import {
   readParts,
   sortRules,
   takeIntoDraft,
-  takeOut,
+  removeEntry,
 } from './draft.ts'
 import { changeDevices, putDevice } from './draft-devices.ts'
 import { stepNumbers } from '../sql/draft-step.ts'
@@ -156,29 +156,31 @@ describe('the draft', () => {
 
   test('takes nothing out that a rule names, and says which', async () => {
     await fillDraft(sql, demo)
-    await expect(takeOut(sql, 'schedule', 'night')).rejects.toMatchObject({
+    await expect(removeEntry(sql, 'schedule', 'night')).rejects.toMatchObject({
       code: 'in-use',
       message: expect.stringContaining('“Workshop at night”') as unknown,
     })
-    await expect(takeOut(sql, 'device', 'catalogue-kiosk')).rejects.toMatchObject({ code: 'in-use' })
-    await expect(takeOut(sql, 'group', 'nobody')).rejects.toMatchObject({ code: 'not-found' })
-    await takeOut(sql, 'device', 'old-laptop')
+    await expect(removeEntry(sql, 'device', 'catalogue-kiosk')).rejects.toMatchObject({ code: 'in-use' })
+    await expect(removeEntry(sql, 'group', 'nobody')).rejects.toMatchObject({ code: 'not-found' })
+    await removeEntry(sql, 'device', 'old-laptop')
     expect((await readDraft(sql)).devices.length).toBe(demo.devices.length - 1)
   })
 
   test('puts something else in the place of what goes, or nothing, and never leaves a rule without hours', async () => {
     await fillDraft(sql, demo)
     const rule = async (id: string) => (await readDraft(sql)).rules.find((one) => one.id === id)!
-    await expect(takeOut(sql, 'schedule', 'night', null)).rejects.toMatchObject({
+    await expect(removeEntry(sql, 'schedule', 'night', null)).rejects.toMatchObject({
       code: 'in-use',
       message: expect.stringContaining('“Workshop at night” would have no schedule left') as unknown,
     })
-    await expect(takeOut(sql, 'schedule', 'night', 'nowhere')).rejects.toMatchObject({ code: 'unknown-part' })
-    await takeOut(sql, 'schedule', 'night', 'school-nights')
+    await expect(removeEntry(sql, 'schedule', 'night', 'nowhere')).rejects.toMatchObject({
+      code: 'unknown-part',
+    })
+    await removeEntry(sql, 'schedule', 'night', 'school-nights')
     expect((await rule('workshop-night')).when).toEqual({ schedules: ['school-nights'], outside: false })
-    await takeOut(sql, 'group', 'front', null)
+    await removeEntry(sql, 'group', 'front', null)
     expect((await rule('workshop-night')).who.groups).toEqual(['apprentices', 'office'])
-    await takeOut(sql, 'device', 'shelf-store', 'label-printer')
+    await removeEntry(sql, 'device', 'shelf-store', 'label-printer')
     expect((await rule('workshop-night')).who.except.devices).toEqual([
       'label-printer',
       'door-camera',
@@ -359,10 +361,10 @@ describe('the draft', () => {
       () => sortRules(sql, demo.rules.map((one) => one.id).toReversed()),
       () => putSchedule(sql, null, night),
       () => putRule(sql, null, { ...rule, when: { schedules: ['nights'], outside: true } }),
-      () => takeOut(sql, 'device', 'catalogue-kiosk', null),
-      () => takeOut(sql, 'schedule', 'night', 'nights'),
-      () => takeOut(sql, 'rule', 'quiet-bench'),
-      () => takeOut(sql, 'siteList', 'catalogue', 'reference'),
+      () => removeEntry(sql, 'device', 'catalogue-kiosk', null),
+      () => removeEntry(sql, 'schedule', 'night', 'nights'),
+      () => removeEntry(sql, 'rule', 'quiet-bench'),
+      () => removeEntry(sql, 'siteList', 'catalogue', 'reference'),
       () =>
         putApp(sql, 'tilefall', {
           name: 'Tilefall',

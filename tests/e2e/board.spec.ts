@@ -98,7 +98,7 @@ test('twenty questions have one answer: on the board, by the core over what was 
       device,
       when,
       moment!.state,
-      moment!.because?.kind === 'shielded' ? null : (moment!.because?.id ?? null),
+      moment!.decidedBy?.kind === 'shielded' ? null : (moment!.decidedBy?.id ?? null),
       moment!.until === null ? null : instantText(moment!.until),
     ])
   }

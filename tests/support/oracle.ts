@@ -9,7 +9,7 @@ import type { Policy, Schedule, Who } from '../../core/policy/types.ts'
 
 export interface OracleStanding {
   readonly state: State
-  readonly because: Because | null
+  readonly decidedBy: Because | null
   readonly clauses: readonly string[]
 }
 
@@ -189,7 +189,7 @@ function clausesOf(policy: Policy, subject: Subject, instant: number): Clause[] 
 export function oracleStanding(policy: Policy, subject: Subject, instant: number): OracleStanding {
   const { device } = subject
   if (policy.devices.some(({ id, shielded }) => id === device && shielded))
-    return { state: 'open', because: { kind: 'shielded', id: device! }, clauses: [] }
+    return { state: 'open', decidedBy: { kind: 'shielded', id: device! }, clauses: [] }
   const list = clausesOf(policy, subject, instant)
   const clauses = list.map(({ id }) => id)
   const because = (clause: Clause | undefined): Because | null =>
@@ -198,13 +198,13 @@ export function oracleStanding(policy: Policy, subject: Subject, instant: number
   if (last?.internet && last.effect === 'block') {
     return {
       state: list.slice(0, -1).some(({ effect }) => effect === 'allow') ? 'listed-only' : 'cut-off',
-      because: because(last),
+      decidedBy: because(last),
       clauses,
     }
   }
   const block = list.find(({ effect }) => effect === 'block')
-  if (block) return { state: 'filtered', because: because(block), clauses }
-  return { state: 'open', because: last?.internet ? because(last) : null, clauses }
+  if (block) return { state: 'filtered', decidedBy: because(block), clauses }
+  return { state: 'open', decidedBy: last?.internet ? because(last) : null, clauses }
 }
 
 /** Reads a destination that the test itself wrote. */

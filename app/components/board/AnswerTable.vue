@@ -24,7 +24,7 @@ const by = ref<{ column: (typeof COLUMNS)[number]; down: boolean } | null>(null)
 const when = (at: number | null) => (at === null ? '' : whenWords(at, moment.at, place.zone))
 const rows = computed(() =>
   props.lines.map(({ row, moment: standing }) => {
-    const because = standing.because
+    const because = standing.decidedBy
     const rule =
       because?.kind === 'rule'
         ? (board.policy.rules.find(({ id }) => id === because.id)?.name ?? because.id)

@@ -118,7 +118,7 @@ const needle = computed(() => ((moment.at - board.axis.from) / (board.axis.until
     </div>
     <DeviceTrace :subject="subject" />
     <OverrideActs
-      v-if="standing.because?.kind !== 'shielded'"
+      v-if="standing.decidedBy?.kind !== 'shielded'"
       :key="row.key"
       :who="whom"
       :name="row.name"

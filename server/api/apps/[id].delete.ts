@@ -1,4 +1,4 @@
 import { apiHandler, idOf, insteadIn } from '../../services/api-handler.ts'
-import { takeOut } from '../../services/draft.ts'
+import { removeEntry } from '../../services/draft.ts'
 
-export default apiHandler(async ({ sql, event }) => takeOut(sql, 'app', idOf(event), insteadIn(event)))
+export default apiHandler(async ({ sql, event }) => removeEntry(sql, 'app', idOf(event), insteadIn(event)))

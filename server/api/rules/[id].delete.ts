@@ -1,4 +1,4 @@
 import { apiHandler, idOf } from '../../services/api-handler.ts'
-import { takeOut } from '../../services/draft.ts'
+import { removeEntry } from '../../services/draft.ts'
 
-export default apiHandler(({ sql, event }) => takeOut(sql, 'rule', idOf(event)))
+export default apiHandler(({ sql, event }) => removeEntry(sql, 'rule', idOf(event)))

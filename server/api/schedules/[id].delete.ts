@@ -1,4 +1,6 @@
 import { apiHandler, idOf, insteadIn } from '../../services/api-handler.ts'
-import { takeOut } from '../../services/draft.ts'
+import { removeEntry } from '../../services/draft.ts'
 
-export default apiHandler(async ({ sql, event }) => takeOut(sql, 'schedule', idOf(event), insteadIn(event)))
+export default apiHandler(async ({ sql, event }) =>
+  removeEntry(sql, 'schedule', idOf(event), insteadIn(event)),
+)
