@@ -87,11 +87,11 @@ class RunLog implements LookupLog {
   since(at: number): Lookup[] {
     return this.#all()
       .filter(({ last }) => last >= at)
-      .map(told)
+      .map(lookupOf)
   }
 
   changes(): Lookup[] {
-    const changed = [...this.#touched].map(told)
+    const changed = [...this.#touched].map(lookupOf)
     this.#touched.clear()
     return changed
   }
@@ -119,13 +119,13 @@ class RunLog implements LookupLog {
     this.#counts.set(run.mac, (this.#counts.get(run.mac) ?? 0) + 1)
     this.#touched.add(run)
     const { runs, latest } = this.#newest
-    let own = latest.get(run.mac)
-    if (!own) {
-      own = { allow: new Map(), block: new Map() }
-      latest.set(run.mac, own)
+    let byEffect = latest.get(run.mac)
+    if (!byEffect) {
+      byEffect = { allow: new Map(), block: new Map() }
+      latest.set(run.mac, byEffect)
     }
     runs.push(run)
-    own[run.effect].set(run.name, run)
+    byEffect[run.effect].set(run.name, run)
   }
 
   /** Begins another part; what is too much goes: of whoever has more than their share, and the oldest. */
@@ -159,6 +159,10 @@ class RunLog implements LookupLog {
   }
 }
 
-const told = (run: Run): Lookup => ({ ...run, first: instantText(run.first), last: instantText(run.last) })
+const lookupOf = (run: Run): Lookup => ({
+  ...run,
+  first: instantText(run.first),
+  last: instantText(run.last),
+})
 
 const emptyPart = (): Part => ({ runs: [], latest: new Map() })

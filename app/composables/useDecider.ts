@@ -30,7 +30,7 @@ interface Task {
  */
 interface Helper {
   readonly worker: Worker
-  readonly held: Map<number, Policy>
+  readonly knownPolicies: Map<number, Policy>
   readonly queue: Task[]
   doing: Task | null
 }
@@ -68,7 +68,7 @@ export function decide<Q extends Question>(question: Q): Promise<AnswerOf<Q>> {
 }
 
 function next(helper: Helper): void {
-  const { worker, held, queue } = helper
+  const { worker, knownPolicies, queue } = helper
   if (helper.doing || queue.length === 0) return
   const first = Math.max(0, queue.findIndex(comesFirst))
   const [task] = queue.splice(first, 1)
@@ -77,13 +77,16 @@ function next(helper: Helper): void {
   const used = new Set<number>()
   const question = withPolicies(task!.question, (policy) => {
     const number = numbers.get(policy) ?? numbers.set(policy, ++lastNumber).get(policy)!
-    if (!held.delete(number)) policies.push(handed(number, policy, held))
-    held.set(number, policy)
+    if (!knownPolicies.delete(number)) policies.push(handed(number, policy, knownPolicies))
+    knownPolicies.set(number, policy)
     used.add(number)
     return number
   })
-  const forget = [...held.keys()].slice(0, Math.max(0, held.size - Math.max(HELD, used.size)))
-  forget.forEach((number) => held.delete(number))
+  const forget = [...knownPolicies.keys()].slice(
+    0,
+    Math.max(0, knownPolicies.size - Math.max(HELD, used.size)),
+  )
+  forget.forEach((number) => knownPolicies.delete(number))
   worker.postMessage({ question, policies, forget } satisfies Asked)
 }
 
@@ -127,24 +130,24 @@ export function useDecided<Q extends Question>(question: () => Q | null): Comput
   return computed(() => found.value?.answer ?? null)
 }
 
-function handed(number: number, policy: Policy, held: ReadonlyMap<number, Policy>): Handed {
-  const own: Record<string, unknown> = {}
+function handed(number: number, policy: Policy, knownPolicies: ReadonlyMap<number, Policy>): Handed {
+  const parts: Record<string, unknown> = {}
   const as: [keyof Policy, number][] = []
   for (const part of Object.keys(policy) as (keyof Policy)[]) {
-    const same = [...held].find(([, other]) => other[part] === policy[part])
+    const same = [...knownPolicies].find(([, other]) => other[part] === policy[part])
     // How states change over time does not depend on what a list names, and a long one takes seconds to hand
     // over.
     if (!same)
-      own[part] =
+      parts[part] =
         part === 'siteLists' ? policy.siteLists.map((list) => ({ ...list, entries: [] })) : policy[part]
     else as.push([part, same[0]])
   }
-  return { number, own, as }
+  return { number, own: parts, as }
 }
 
 function start(): Helper {
   const worker = new Worker(new URL('../workers/decide.ts', import.meta.url), { type: 'module' })
-  const helper: Helper = { worker, held: new Map(), queue: [], doing: null }
+  const helper: Helper = { worker, knownPolicies: new Map(), queue: [], doing: null }
   worker.onmessage = ({ data }: MessageEvent<Answered>) => {
     const { resolve, reject } = helper.doing!
     helper.doing = null

@@ -53,13 +53,13 @@ export function boardItems(lines: readonly Line[], sort: Sort, folded: ReadonlyS
   if (sort !== 'group') return lines.map((line) => ({ key: line.row.key, line }))
   const sections = [...new Set(lines.map(({ row }) => row.section))]
   return sections.flatMap((section): Item[] => {
-    const own = lines.filter(({ row }) => row.section === section)
+    const inSection = lines.filter(({ row }) => row.section === section)
     const heading = {
       key: `section ${section}`,
       section,
-      count: own.length,
-      blocked: own.filter(({ moment }) => isBlocked(moment.state)).length,
+      count: inSection.length,
+      blocked: inSection.filter(({ moment }) => isBlocked(moment.state)).length,
     }
-    return [heading, ...(folded.has(section) ? [] : own.map((line) => ({ key: line.row.key, line })))]
+    return [heading, ...(folded.has(section) ? [] : inSection.map((line) => ({ key: line.row.key, line })))]
   })
 }

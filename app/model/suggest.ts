@@ -99,7 +99,7 @@ function overrides(
         .join(' ')
         .replace(/^(for|until|till)\s+/i, ''),
     ]
-    const whole = WHOLE.test(name)
+    const exact = WHOLE.test(name)
       ? matching(
           whom.filter(({ kind }) => kind === 'group'),
           name.replace(WHOLE, ''),
@@ -107,7 +107,7 @@ function overrides(
         )
       : []
     // Words that only happen to lie within others ("all" in "Hall radio") are not meant.
-    const found = whole.length > 0 ? whole : matching(whom, name, (one) => one.name, true)
+    const found = exact.length > 0 ? exact : matching(whom, name, (one) => one.name, true)
     if (found.length === 0 || (count < words.length && endOf(end, now, zone) === undefined)) continue
     let ends
     if (count < words.length) ends = [endOf(end, now, zone)!]
@@ -159,14 +159,14 @@ function overrideOf(
 function moments(said: string, whom: readonly Whom[], now: number, zone: string): Suggestion[] {
   if (said === '') return []
   const label = (at: number) => `${dateWords(at, zone)}, ${clockOf(at, zone)}`
-  const whole = readSpoken(said, zone, now)
-  if (whole !== null)
+  const exact = readSpoken(said, zone, now)
+  if (exact !== null)
     return [
       {
-        key: `look ${whole}`,
-        label: label(whole),
+        key: `look ${exact}`,
+        label: label(exact),
         sort: 'moment',
-        act: { kind: 'look', at: whole, to: null },
+        act: { kind: 'look', at: exact, to: null },
       },
     ]
   const words = said.split(/\s+/)
@@ -251,6 +251,6 @@ function matching<T>(list: readonly T[], typed: string, nameOf: (one: T) => stri
 function rankOf(name: string, words: readonly string[]): number {
   if (name === words.join(' ')) return 0
   if (name.startsWith(words[0]!)) return 1
-  const own = name.split(/[^\p{L}\p{N}]+/u)
-  return words.every((word) => own.some((part) => part.startsWith(word))) ? 2 : 3
+  const nameWords = name.split(/[^\p{L}\p{N}]+/u)
+  return words.every((word) => nameWords.some((part) => part.startsWith(word))) ? 2 : 3
 }

@@ -65,20 +65,20 @@ export function compile(policy: Policy, logging = false): Compiled {
     })
     return mask
   }
-  const own = new Map(policy.devices.map(({ id }) => [id, new Uint32Array(words)]))
+  const masksOf = new Map(policy.devices.map(({ id }) => [id, new Uint32Array(words)]))
   const shielded = new Set(policy.devices.filter((device) => device.shielded).map(({ id }) => id))
   candidates.forEach((candidate, index) => {
-    for (const id of candidate.named ?? own.keys()) {
+    for (const id of candidate.named ?? masksOf.keys()) {
       if (candidate.includes(deviceSubject(id)) && !shielded.has(id))
-        own.get(id)![index >>> 5]! |= 1 << (index & 31)
+        masksOf.get(id)![index >>> 5]! |= 1 << (index & 31)
     }
   })
-  own.set(
+  masksOf.set(
     NEWCOMER,
     maskWhere((candidate) => candidate.includes(ANY_NEWCOMER)),
   )
   const masks = new Map<string, Uint32Array>()
-  const includes = new Map([...own].map(([id, mask]) => [id, shared(masks, mask)]))
+  const includes = new Map([...masksOf].map(([id, mask]) => [id, shared(masks, mask)]))
   const deviceOfMac = new Map(
     policy.devices.flatMap((device) => device.adapters.map(({ mac }): [string, string] => [mac, device.id])),
   )
@@ -133,11 +133,11 @@ export function maskOf(compiled: Compiled, subject: Subject): Uint32Array {
   const key = JSON.stringify([device, mac, network])
   const known = compiled.others.get(key)
   if (known) return known
-  const own = new Uint32Array(compiled.words)
+  const mask = new Uint32Array(compiled.words)
   compiled.candidates.forEach((candidate, index) => {
-    if (candidate.includes({ device, mac, network })) own[index >>> 5]! |= 1 << (index & 31)
+    if (candidate.includes({ device, mac, network })) mask[index >>> 5]! |= 1 << (index & 31)
   })
-  const found = shared(compiled.masks, own)
+  const found = shared(compiled.masks, mask)
   compiled.others.set(key, found)
   return found
 }

@@ -62,12 +62,12 @@ export function periodTimelines(
   const numbers = new Map<readonly Segment[], number>()
   const known = new Map<string, readonly Segment[]>()
   return people.map((_, index) => {
-    const own = parts.map((part) => part[index]!)
-    const key = own
+    const lines = parts.map((part) => part[index]!)
+    const key = lines
       .map(({ segments }) => numbers.get(segments) ?? numbers.set(segments, numbers.size).get(segments)!)
       .join()
-    const { device, mac, network } = own.at(-1)!
-    return { device, mac, network, segments: known.get(key) ?? known.set(key, joined(own)).get(key)! }
+    const { device, mac, network } = lines.at(-1)!
+    return { device, mac, network, segments: known.get(key) ?? known.set(key, joined(lines)).get(key)! }
   })
 }
 

@@ -33,10 +33,10 @@ export function readOverrides(
 ): { readonly overrides: readonly Override[] } | { readonly faults: readonly Fault[] } {
   const faults: Fault[] = []
   const overrides = list(override)(value, 'overrides', faults)
-  if (faults.length > 0) return { faults: told(faults) }
-  const whole = { ...policy, overrides }
-  faults.push(...uniqueFaults(whole), ...referenceFaults(whole))
-  return faults.length > 0 ? { faults: told(faults) } : { overrides }
+  if (faults.length > 0) return { faults: firstFaults(faults) }
+  const amended = { ...policy, overrides }
+  faults.push(...uniqueFaults(amended), ...referenceFaults(amended))
+  return faults.length > 0 ? { faults: firstFaults(faults) } : { overrides }
 }
 
 /**
@@ -52,11 +52,11 @@ export function readPolicy(
   // References are looked at where the parts could be read; a part that could not has its own fault already.
   if (faults.length < MOST_FAULTS && isWhole(policy))
     faults.push(...uniqueFaults(policy), ...referenceFaults(policy))
-  return faults.length > 0 ? { faults: told(faults) } : { policy }
+  return faults.length > 0 ? { faults: firstFaults(faults) } : { policy }
 }
 
 /** The first of many faults, with a word on the others. */
-function told(faults: readonly Fault[]): readonly Fault[] {
+function firstFaults(faults: readonly Fault[]): readonly Fault[] {
   if (faults.length <= MOST_FAULTS) return faults
   return [
     ...faults.slice(0, MOST_FAULTS),

@@ -17,17 +17,17 @@ export function hostElement(
 export function hostLines(gone: readonly Host[], come: readonly Host[], plan: Plan): string {
   const courses = courseOfMac(plan)
   return VERSIONS.map(({ set, version }) => {
-    const own = (all: readonly Host[]) => all.filter(({ address }) => versionOf(address) === version)
+    const ofVersion = (all: readonly Host[]) => all.filter(({ address }) => versionOf(address) === version)
     const line = (act: string, all: readonly string[]) =>
       all.length === 0 ? '' : `${act} element ${TABLE} hosts${set} { ${all.join(', ')} }\n`
     return (
       line(
         'delete',
-        own(gone).map((host) => hostElement(host, courses, plan)),
+        ofVersion(gone).map((host) => hostElement(host, courses, plan)),
       ) +
       line(
         'add',
-        own(come).map((host) => hostElement(host, courses, plan)),
+        ofVersion(come).map((host) => hostElement(host, courses, plan)),
       )
     )
   }).join('')
@@ -43,8 +43,8 @@ export interface SetElements {
 export function elementLines(all: readonly SetElements[]): string {
   const lines = all.flatMap(({ set: name, addresses }) =>
     VERSIONS.map(({ set, version }) => {
-      const own = addresses.filter((address) => versionOf(address) === version)
-      return own.length === 0 ? '' : `add element ${TABLE} ${name}${set} { ${own.join(', ')} }\n`
+      const ofVersion = addresses.filter((address) => versionOf(address) === version)
+      return ofVersion.length === 0 ? '' : `add element ${TABLE} ${name}${set} { ${ofVersion.join(', ')} }\n`
     }),
   )
   return lines.join('')

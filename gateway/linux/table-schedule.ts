@@ -28,7 +28,7 @@ export function courseLines(
   for (const { standing } of stretches) often.set(standing, (often.get(standing) ?? 0) + 1)
   const [rest] = [...often].reduce((most, one) => (one[1] > most[1] ? one : most))
   const current = stretches.find((one) => one.from <= now && now < one.until)
-  const told = [
+  const intervals = [
     { from: ahead, until: from, verdict: outside },
     ...stretches
       .filter((one) => one !== current && one.standing !== rest)
@@ -37,8 +37,8 @@ export function courseLines(
   ]
   const maps: [string[], string[]] = [[], []]
   let side = 0
-  told.forEach(({ from, until, verdict }, index) => {
-    side = told[index - 1]?.until === from ? 1 - side : 0
+  intervals.forEach(({ from, until, verdict }, index) => {
+    side = intervals[index - 1]?.until === from ? 1 - side : 0
     maps[side]!.push(`${from - ahead}-${until - ahead} : ${verdict}`)
   })
   return [

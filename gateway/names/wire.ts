@@ -271,34 +271,34 @@ function addressAt(message: Buffer, at: number, length: number): string {
  * Turns what was found and could be read into the answer to a query, where it lies: with its id and its
  * question as it was asked, records that are `age` seconds older and live `longest` at most.
  */
-export function aged(own: Buffer, { id, end, question }: Query, age: number, longest: number): Buffer {
-  own.writeUInt16BE(id, 0)
-  question.copy(own, HEADER)
-  const records = findRecords(own, end)
+export function aged(answer: Buffer, { id, end, question }: Query, age: number, longest: number): Buffer {
+  answer.writeUInt16BE(id, 0)
+  question.copy(answer, HEADER)
+  const records = findRecords(answer, end)
   for (let record = 0; record < records; record++) {
     const head = heads[record]!
-    if (word(own, head) !== OPT)
-      own.writeUInt32BE(Math.max(0, Math.min(longest, own.readUInt32BE(head + 4) - age)), head + 4)
+    if (word(answer, head) !== OPT)
+      answer.writeUInt32BE(Math.max(0, Math.min(longest, answer.readUInt32BE(head + 4) - age)), head + 4)
   }
-  return own
+  return answer
 }
 
 /** An answer without records: that it was cut, or a code of failure. */
 export function bare({ message, question, id, name, end }: Query, what: 'cut' | number): Buffer {
-  const own = Buffer.alloc(name === null ? HEADER : end)
-  message.copy(own, 0, 0, own.length)
-  question.copy(own, HEADER)
-  own.writeUInt16BE(id, 0)
-  own.writeUInt16BE(
+  const answer = Buffer.alloc(name === null ? HEADER : end)
+  message.copy(answer, 0, 0, answer.length)
+  question.copy(answer, HEADER)
+  answer.writeUInt16BE(id, 0)
+  answer.writeUInt16BE(
     RESPONSE |
       (word(message, 2) & RECURSION_DESIRED) |
       RECURSION_AVAILABLE |
       (what === 'cut' ? TRUNCATED : what),
     2,
   )
-  own.writeUInt16BE(name === null ? 0 : 1, 4)
-  own.fill(0, 6, HEADER)
-  return own
+  answer.writeUInt16BE(name === null ? 0 : 1, 4)
+  answer.fill(0, 6, HEADER)
+  return answer
 }
 
 /**

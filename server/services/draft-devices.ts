@@ -38,10 +38,10 @@ export async function changeDevices(
 ): Promise<Made & { ids: string[] }> {
   const ids: string[] = []
   const { step } = await edit(sql, async (draft) => {
-    const there = await draft.all('device')
-    const taken = new Set(there.map(({ id }) => id))
+    const entries = await draft.all('device')
+    const taken = new Set(entries.map(({ id }) => id))
     for (const { id, device, mark } of edits) {
-      const key = keyOf(there, taken, id, device.name, mark)
+      const key = keyOf(entries, taken, id, device.name, mark)
       taken.add(key)
       ids.push(key)
     }
@@ -73,15 +73,15 @@ async function joinGroups(
   draft: Edit,
   wishes: readonly { device: string; groups: DeviceEdit['groups'] }[],
 ): Promise<void> {
-  const there = [...(await draft.all('group'))]
-  const members = new Map(there.map(({ id, members }) => [id, [...members]]))
+  const entries = [...(await draft.all('group'))]
+  const members = new Map(entries.map(({ id, members }) => [id, [...members]]))
   for (const { device, groups: wanted } of wishes) {
     if (wanted === null) continue
     const into = wanted.map((text) => {
-      const known = entryCalled(there, text)
+      const known = entryCalled(entries, text)
       if (known) return known.id
       const id = freeId(text, members.keys())
-      there.push({ id, name: text, members: [], note: '' })
+      entries.push({ id, name: text, members: [], note: '' })
       members.set(id, [])
       return id
     })
@@ -91,7 +91,7 @@ async function joinGroups(
       if (!into.includes(id) && index >= 0) list.splice(index, 1)
     }
   }
-  for (const group of there) {
+  for (const group of entries) {
     const next = members.get(group.id)!
     if (next.join('\n') !== group.members.join('\n')) await draft.put('group', { ...group, members: next })
   }

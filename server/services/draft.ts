@@ -95,10 +95,12 @@ export const putApp = (sql: Sql, id: string | null, form: Omit<App, 'id'>, mark?
  */
 export const sortRules = (sql: Sql, ids: readonly string[], mark?: string) =>
   edit(sql, async (draft) => {
-    const there = (await draft.all('rule')).map(({ id }) => id)
+    const entries = (await draft.all('rule')).map(({ id }) => id)
     const isWhole =
-      ids.length === there.length && new Set(ids).size === ids.length && there.every((id) => ids.includes(id))
-    if (!isWhole || (mark !== undefined && mark !== versionTag(there)))
+      ids.length === entries.length &&
+      new Set(ids).size === ids.length &&
+      entries.every((id) => ids.includes(id))
+    if (!isWhole || (mark !== undefined && mark !== versionTag(entries)))
       throw new ApiError('changed-meanwhile')
     await draft.order('rule', ids)
   })
@@ -113,8 +115,8 @@ export async function changeApps(sql: Sql, { edits }: AppEdits): Promise<Made & 
   const ids: string[] = []
   const { step } = await edit(sql, async (draft) => {
     for (const { id, app, mark } of edits) {
-      const there = await draft.all('app')
-      ids.push(keyOf(there, new Set(there.map((entry) => entry.id)), id, app.name, mark))
+      const entries = await draft.all('app')
+      ids.push(keyOf(entries, new Set(entries.map((entry) => entry.id)), id, app.name, mark))
       await draft.put('app', { ...app, id: ids.at(-1)! })
     }
   })
@@ -133,15 +135,15 @@ export async function changeRules(
 ): Promise<Made & { ids: string[] }> {
   const placed: Rule[] = []
   const { step } = await edit(sql, async (draft) => {
-    const there = await draft.all('rule')
+    const entries = await draft.all('rule')
     for (const { id, rule, mark } of edits)
       placed.push({
         ...rule,
-        id: keyOf(there, new Set([...there, ...placed].map((entry) => entry.id)), id, rule.name, mark),
+        id: keyOf(entries, new Set([...entries, ...placed].map((entry) => entry.id)), id, rule.name, mark),
       })
     for (const rule of placed) await draft.put('rule', rule)
     for (const id of takeOut) await draft.remove('rule', id)
-    const order = placeRules(there, placed, takeOut).map(({ id }) => id)
+    const order = placeRules(entries, placed, takeOut).map(({ id }) => id)
     if ((await draft.all('rule')).some(({ id }, index) => id !== order[index]))
       await draft.order('rule', order)
   })
@@ -227,8 +229,8 @@ async function put(
 ): Promise<Made & { id: string }> {
   let key = ''
   const { step } = await edit(sql, async (draft) => {
-    const there = await draft.all(kind)
-    key = keyOf(there, new Set(there.map((entry) => entry.id)), id, form.name, mark ?? null)
+    const entries = await draft.all(kind)
+    key = keyOf(entries, new Set(entries.map((entry) => entry.id)), id, form.name, mark ?? null)
     await draft.put(kind, { ...form, id: key } as never)
   })
   return { id: key, step }
@@ -242,14 +244,14 @@ async function put(
  * @throws ApiError `not-found`, `changed-meanwhile`
  */
 export function keyOf(
-  there: readonly { id: string }[],
+  entries: readonly { id: string }[],
   taken: ReadonlySet<string>,
   id: string | null,
   name: string,
   mark: string | null,
 ): string {
   if (id === null) return freeId(name, taken)
-  const now = there.find((entry) => entry.id === id)
+  const now = entries.find((entry) => entry.id === id)
   if (!now) throw new ApiError('not-found', `The draft has no “${id}”.`)
   if (mark !== null && mark !== versionTag(now)) throw new ApiError('changed-meanwhile')
   return id

@@ -139,17 +139,17 @@ function recorder(sql: Sql, changes: DraftChange[]): Edit {
     sql,
     all: async <K extends EntryKind>(kind: K) => (await list(kind)) as unknown as readonly EntryOf[K][],
     put: async (kind, entry) => {
-      const there = await list(kind)
-      const at = there.findIndex(({ id }) => id === entry.id)
-      await make({ kind, before: there[at] ?? null, after: entry, at: at < 0 ? there.length : at })
-      known.set(kind, at < 0 ? [...there, entry] : there.with(at, entry))
+      const entries = await list(kind)
+      const at = entries.findIndex(({ id }) => id === entry.id)
+      await make({ kind, before: entries[at] ?? null, after: entry, at: at < 0 ? entries.length : at })
+      known.set(kind, at < 0 ? [...entries, entry] : entries.with(at, entry))
     },
     remove: async (kind, id) => {
-      const there = await list(kind)
-      const at = there.findIndex((entry) => entry.id === id)
+      const entries = await list(kind)
+      const at = entries.findIndex((entry) => entry.id === id)
       if (at < 0) throw new ApiError('not-found', `The draft has no ${kind} “${id}”.`)
-      await make({ kind, before: there[at]!, after: null, at })
-      known.set(kind, there.toSpliced(at, 1))
+      await make({ kind, before: entries[at]!, after: null, at })
+      known.set(kind, entries.toSpliced(at, 1))
     },
     place: async (after) => make({ kind: 'place', before: (await place(sql))!, after }),
     order: async (kind, ids) => {

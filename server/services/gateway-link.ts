@@ -33,7 +33,7 @@ interface LinkParts {
   /** What should be in force; `null` before the place is set up. */
   readonly live: () => Promise<LiveAnswer | null>
   /** Hears of every change of the view or at the gateway. */
-  readonly told: (change: GatewayChange | 'gateway') => void
+  readonly changed: (change: GatewayChange | 'gateway') => void
   readonly log: Logger
 }
 
@@ -51,15 +51,15 @@ const UNASKED: GatewayAnswer = {
  * Starts the link. A gateway that was away gets what is live when it answers again, without anyone asking.
  *
  * @param live gives what should be in force; `null` before the place is set up
- * @param told hears of every change of the view or at the gateway
+ * @param changed hears of every change of the view or at the gateway
  */
 export function linkGateway(
   gateway: LinkedGateway,
   live: () => Promise<LiveAnswer | null>,
-  told: (change: GatewayChange | 'gateway') => void,
+  changed: (change: GatewayChange | 'gateway') => void,
   log: Logger,
 ): GatewayLink {
-  return new Link({ gateway, live, told, log })
+  return new Link({ gateway, live, changed, log })
 }
 
 class Link implements GatewayLink {
@@ -80,7 +80,7 @@ class Link implements GatewayLink {
       if (!this.#looking.isLocked())
         this.look().catch((error: unknown) => parts.log.error(error, 'gateway link'))
     }, BEAT)
-    void watch(parts.gateway, parts.told, this.#stop.signal)
+    void watch(parts.gateway, parts.changed, this.#stop.signal)
   }
 
   view() {
@@ -164,7 +164,7 @@ class Link implements GatewayLink {
     this.#view = next
     if (next.state !== before.state)
       this.parts.log.info({ state: next.state, trouble: next.trouble }, 'gateway')
-    if (saysElse(before, next)) this.parts.told('gateway')
+    if (saysElse(before, next)) this.parts.changed('gateway')
     return next
   }
 }
@@ -185,12 +185,12 @@ function saysElse(before: GatewayAnswer, next: GatewayAnswer): boolean {
 
 async function watch(
   gateway: Pick<Gateway, 'watch'>,
-  told: (change: GatewayChange) => void,
+  changed: (change: GatewayChange) => void,
   signal: AbortSignal,
 ): Promise<void> {
   while (!signal.aborted) {
     // A gateway that is away is told of by the beat; here it only means to try again.
-    await gateway.watch(told, signal).catch(() => {})
+    await gateway.watch(changed, signal).catch(() => {})
     await new Promise((resolve) => setTimeout(resolve, BEAT))
   }
 }

@@ -136,15 +136,15 @@ export async function changeOverride(
   author: string,
 ): Promise<void> {
   const at = until === null ? Infinity : readInstant(until)
-  const there = (await overrides(sql)).find((one) => one.id === id)
-  if (!there) throw new ApiError('not-found', 'That override has ended already.')
+  const override = (await overrides(sql)).find((one) => one.id === id)
+  if (!override) throw new ApiError('not-found', 'That override has ended already.')
   if (at === null || at <= Date.now() / 1000)
     throw notPossible(
       'until',
       `"${until}" is not an instant to come: write one as in 2026-11-27T20:00:00Z, or end the override`,
     )
-  if (at <= readInstant(there.from)!)
-    throw notPossible('until', `"${until}" is not after it begins, which is at ${there.from}`)
+  if (at <= readInstant(override.from)!)
+    throw notPossible('until', `"${until}" is not after it begins, which is at ${override.from}`)
   if (!(await endOverrideAt(sql, id, until, author)))
     throw new ApiError('not-found', 'That override has ended already.')
   await tell(sql, 'live')
