@@ -39,6 +39,8 @@ export interface PolicyHolderParts {
 /** Holds the policy: takes another whole or not at all, keeps it on disk, and answers what follows from it. */
 export class PolicyHolder {
   #held: HeldPolicy | null = null
+  /** What the plane was given last: what is held, or what stands in for what could not be read. */
+  #applied: Policy | null = null
   /** The policies that were in force lately, up to the one that is. */
   #periods: readonly PolicyPeriod[] = []
 
@@ -79,17 +81,17 @@ export class PolicyHolder {
     if (kept.kind === 'none') return
     if (kept.kind === 'lost') {
       damage.note(kept.damage)
-      const faults = await plane.apply(kept.instead)
+      const faults = await this.#apply(kept.instead)
       if (faults) throw new Error(`Nobody can be held to anything: ${faults[0]!.message}`)
       return
     }
-    const faults = await plane.apply(kept.policy)
+    const faults = await this.#apply(kept.policy)
     if (!faults) return this.#hold(kept.policy, kept.digest, Math.min(kept.since, this.#now()))
     const file = join(folder, STATE_FILES.policy)
     const why = [faults[0]!.path, faults[0]!.message].filter(Boolean).join(' ')
     const words = `holds a policy that cannot be enforced: ${why}. Everybody is blocked until another is applied`
     damage.note({ file, words })
-    const refusal = await plane.apply(blocksAllBut(NOBODY_OPEN, plane.timeZone, 'enforced'))
+    const refusal = await this.#apply(blocksAllBut(NOBODY_OPEN, plane.timeZone, 'enforced'))
     if (refusal) throw new Error(`${file} ${words}, and that fails too: ${refusal[0]!.message}`)
   }
 
@@ -138,19 +140,27 @@ export class PolicyHolder {
    */
   async #take(result: Read): Promise<Refusal> {
     if ('faults' in result) return result.faults
-    let storePolicy: () => Promise<void>
+    const before = this.#applied
     try {
-      storePolicy = await this.#prepareStoring(result)
+      const storePolicy = await this.#prepareStoring(result)
+      const faults = await this.#apply(result.policy)
+      if (faults) return faults
+      await storePolicy()
     } catch (error) {
       if (!(error instanceof FileFault)) throw error
+      // It may be in force already, and not found by a new start.
+      if (before !== null && this.#applied !== before) await this.#apply(before)
       const message = `cannot be stored by the gateway; the current policy stays active. ${error.message}`
       return [{ path: '', message }]
     }
-    const faults = await this.parts.plane.apply(result.policy)
-    if (faults) return faults
-    await storePolicy()
     this.#hold(result.policy, result.digest, this.#now())
     return null
+  }
+
+  async #apply(policy: Policy): Promise<Refusal> {
+    const faults = await this.parts.plane.apply(policy)
+    if (!faults) this.#applied = policy
+    return faults
   }
 
   /** Writes a policy beside the one of the state folder; it takes its place by the function that comes back. */

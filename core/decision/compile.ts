@@ -133,11 +133,11 @@ export function maskOf(compiled: Compiled, subject: Subject): Uint32Array {
   const key = JSON.stringify([device, mac, network])
   const known = compiled.others.get(key)
   if (known) return known
-  const mask = new Uint32Array(compiled.words)
+  const ownMask = new Uint32Array(compiled.words)
   compiled.candidates.forEach((candidate, index) => {
-    if (candidate.includes({ device, mac, network })) mask[index >>> 5]! |= 1 << (index & 31)
+    if (candidate.includes({ device, mac, network })) ownMask[index >>> 5]! |= 1 << (index & 31)
   })
-  const found = shared(compiled.masks, mask)
+  const found = shared(compiled.masks, ownMask)
   compiled.others.set(key, found)
   return found
 }
