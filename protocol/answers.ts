@@ -28,7 +28,7 @@ export interface LiveAnswer {
  * the overrides of its time, its lists without entries; before the first revision (`number` null) nobody was
  * restricted.
  */
-export interface EraAnswer {
+export interface PeriodAnswer {
   readonly number: number | null
   readonly from: string | null
   readonly until: string | null

@@ -1,12 +1,10 @@
-import { ref } from 'vue'
 import { versionTag } from '../../core/policy/canonical.ts'
 import { ENTRY_KINDS, type EntryKind } from '../../core/policy/kinds.ts'
 import type { Device, Policy } from '../../core/policy/types.ts'
 import { useDraftPolicy } from '../stores/draft.ts'
-import { ApiError, callApi, wordsOf } from './useApi.ts'
+import { wordsOf } from './useApi.ts'
+import { useRequest } from './useRequest.ts'
 import { shellText } from '../text/shell.ts'
-import { faultWords } from '../text/fault.ts'
-import type { FormErrorEvent } from '@nuxt/ui'
 
 /** What an edit made: the step by which it can be undone, and the ids of what it put. */
 interface Made {
@@ -31,48 +29,12 @@ export const orderMark = ({ rules }: Pick<Policy, 'rules'>) => ({
   'if-match': `"${versionTag(rules.map(({ id }) => id))}"`,
 })
 
-/**
- * Sends edits to the draft: `busy` while one is on its way, `trouble` with the server's words where one was
- * refused, and whether that is since the entry is `inUse`.
- */
+/** Sends edits to the draft, as `useRequest` does, and says what they did with the way back. */
 export function useDraft() {
-  const busy = ref(false)
-  const trouble = ref('')
-  const inUse = ref(false)
+  const request = useRequest()
+  const { send } = request
   const toast = useToast()
   const draft = useDraftPolicy()
-
-  /** Does something that may be refused: what it answers, or `null` with the reason in `trouble`. */
-  async function attempt<T>(work: () => Promise<T>): Promise<T | null> {
-    busy.value = true
-    trouble.value = ''
-    inUse.value = false
-    try {
-      return await work()
-    } catch (error) {
-      trouble.value = wordsOf(error)
-      inUse.value = error instanceof ApiError && error.answer.code === 'in-use'
-      return null
-    } finally {
-      busy.value = false
-    }
-  }
-
-  /** Says why a form cannot be sent: what a field does not show itself would be silent. */
-  function refuse({ errors }: FormErrorEvent): void {
-    trouble.value = errors
-      .map(({ name = '', message }) => faultWords({ path: name.replace(/\.(\d+)/g, '[$1]'), message }))
-      .join(' ')
-  }
-
-  function send<T>(
-    method: 'POST' | 'PUT' | 'DELETE',
-    path: string,
-    body?: unknown,
-    headers?: Record<string, string>,
-  ): Promise<T | null> {
-    return attempt(() => callApi<T>(method, path, body, headers))
-  }
 
   /** Says what an edit did, with the way back. */
   function tell(title: string, step: number | null): void {
@@ -145,5 +107,5 @@ export function useDraft() {
     return made !== null
   }
 
-  return { busy, trouble, inUse, attempt, refuse, send, tell, walk, put, putDevices, remove }
+  return { ...request, tell, walk, put, putDevices, remove }
 }

@@ -2,10 +2,10 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Policy } from '../../core/policy/types.ts'
 import type { PolicyPeriod } from '../../core/decision/periods.ts'
-import { instantText, readInstant } from '../../core/time/instant.ts'
+import { instantText } from '../../core/time/instant.ts'
 import { DAY, startOfMinute } from '../../core/time/duration.ts'
-import { overridesFor } from '../../core/policy/overrides.ts'
-import type { EraAnswer } from '../../protocol/answers.ts'
+import type { PeriodAnswer } from '../../protocol/answers.ts'
+import { periodsOf } from '../model/periods.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 import { useMoment } from './moment.ts'
 import { useDraftPolicy } from './draft.ts'
@@ -21,7 +21,7 @@ const AHEAD = 14 * DAY
  */
 export const useHistory = defineStore('history', () => {
   const [draft, live, session, moment] = [useDraftPolicy(), useLive(), useSession(), useMoment()]
-  const past = shallowRef<readonly EraAnswer[]>([])
+  const past = shallowRef<readonly PeriodAnswer[]>([])
   /** From when on the past is known, in seconds. */
   const known = ref(Infinity)
   const trouble = ref('')
@@ -44,7 +44,10 @@ export const useHistory = defineStore('history', () => {
     const from = asked
     if (from === Infinity) return
     try {
-      const answer = await callApi<EraAnswer[]>('GET', `/api/history?from=${instantText(Math.floor(from))}`)
+      const answer = await callApi<PeriodAnswer[]>(
+        'GET',
+        `/api/history?from=${instantText(Math.floor(from))}`,
+      )
       if (from !== asked) return
       past.value = answer
       known.value = from
@@ -69,27 +72,8 @@ export const useHistory = defineStore('history', () => {
   const periods = computed((): readonly PolicyPeriod[] => {
     const current = live.answered
     if (!current || !session.ready || !ready.value) return []
-    const since = current.revision ? readInstant(current.revision.createdAt)! : -Infinity
-    const before = past.value
-      .map(({ from, until, policy }): PolicyPeriod => ({
-        from: from === null ? -Infinity : readInstant(from)!,
-        until: until === null ? Infinity : readInstant(until)!,
-        policy,
-      }))
-      .flatMap((period): PolicyPeriod[] =>
-        period.from < since ? [{ ...period, until: Math.min(period.until, since) }] : [],
-      )
-    // What lies further back than was asked for is taken to have been as the first that is known.
-    const first = before[0] ? [{ ...before[0], from: -Infinity }, ...before.slice(1)] : []
-    const now = { from: first.length > 0 ? since : -Infinity, until: Infinity, policy: current.policy }
-    if (!showsDraft.value) return [...first, now]
-    const edited = draft.policy
-    const policy = { ...edited, overrides: overridesFor(edited, current.policy.overrides) }
-    return [
-      ...first,
-      ...(minute.value > now.from ? [{ ...now, until: minute.value }] : []),
-      { from: Math.max(now.from, minute.value), until: Infinity, policy },
-    ]
+    const edited = showsDraft.value ? draft.policy : null
+    return periodsOf(past.value, current, edited, minute.value)
   })
   /**
    * The policy in force at an instant (seconds), its lists whole: what was in force before is asked for.

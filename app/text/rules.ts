@@ -35,7 +35,7 @@ export const rulesText = {
   nothingElse: (name: string) => `${name}: nothing else`,
   deleted: (name: string) => `${name} is deleted from the draft.`,
   name: 'Name',
-  nameExample: 'Quiet hours',
+  nameExample: 'for example, Quiet hours',
   status: 'Status',
   whoQuestion: 'who?',
   appliesTo: 'Applies to',

@@ -22,7 +22,7 @@ export const schedulesText = {
   timesOnTheseDates: 'Times on these dates',
   addException: 'Add exception',
   name: 'Name',
-  nights: 'Nights',
+  nameExample: 'for example, Nights',
   week: 'Week',
   showsLastValid: (message: string) => `${message} The drawing shows the last valid week.`,
   hoursAWeek: (week: string, hours: number) =>

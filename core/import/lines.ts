@@ -30,48 +30,51 @@ export function readLines<T extends object>(
       ],
     }
   }
+  const file = parseYaml(text)
+  if ('faults' in file) return file
+  const result = read(file.value)
+  if (!('faults' in result)) return result
+  return { faults: result.faults.map((fault) => ({ ...fault, line: file.lineAt(partsOf(fault.path)) })) }
+}
+
+/** A text that was read as YAML: its value, and the line at which a part of it stands. */
+interface ReadYaml {
+  readonly value: unknown
+  /** A key that is missing has no line of its own: then that of what lacks it counts. */
+  lineAt(path: readonly (string | number)[]): number
+}
+
+function parseYaml(text: string): ReadYaml | { readonly faults: readonly FileFault[] } {
+  const unreadable = (line: number, why: string) => ({ path: '', line, message: `cannot be read: ${why}` })
   const deep = deepestLine(text)
   if (deep !== null)
     return {
       faults: [{ path: '', line: deep, message: `is nested more than ${DEEPEST} deep: nothing here is` }],
     }
   const lines = new LineCounter()
-  let file: ReturnType<typeof parseDocument>
+  const lineOf = (offset: number) => Math.max(1, lines.linePos(offset).line)
   try {
-    file = parseDocument(text, {
+    const file = parseDocument(text, {
       lineCounter: lines,
       uniqueKeys: true,
       logLevel: 'error',
       prettyErrors: false,
     })
-  } catch (error) {
-    return { faults: [{ path: '', line: 1, message: `cannot be read: ${(error as Error).message}` }] }
-  }
-  const lineOf = (offset: number) => Math.max(1, lines.linePos(offset).line)
-  if (file.errors.length > 0)
-    return {
-      faults: file.errors.map(({ message, pos: [offset] }) => ({
-        path: '',
-        line: lineOf(offset),
-        message: `cannot be read: ${message.split('\n')[0]}`,
-      })),
+    if (file.errors.length > 0)
+      return {
+        faults: file.errors.map(({ message, pos: [offset] }) =>
+          unreadable(lineOf(offset), message.split('\n')[0]!),
+        ),
+      }
+    const lineAt = (path: readonly (string | number)[]): number => {
+      const node = file.getIn(path, true) as { range?: [number, number, number] } | undefined
+      if (node?.range) return lineOf(node.range[0])
+      return path.length > 0 ? lineAt(path.slice(0, -1)) : 1
     }
-  let value: unknown
-  try {
-    value = file.toJS({ maxAliasCount: 100 })
+    return { value: file.toJS({ maxAliasCount: 100 }), lineAt }
   } catch (error) {
-    return { faults: [{ path: '', line: 1, message: `cannot be read: ${(error as Error).message}` }] }
+    return { faults: [unreadable(1, (error as Error).message)] }
   }
-  const result = read(value)
-  if (!('faults' in result)) return result
-  // A key that is missing has no line of its own: then that of what lacks it counts.
-  const lineAt = (path: (string | number)[]): number => {
-    const node = file.getIn(path, true) as { range?: [number, number, number] } | undefined
-    if (node?.range) return lineOf(node.range[0])
-    if (path.length > 0) return lineAt(path.slice(0, -1))
-    return 1
-  }
-  return { faults: result.faults.map((fault) => ({ ...fault, line: lineAt(partsOf(fault.path)) })) }
 }
 
 /** The longest text that is read as YAML, in characters, and how deep it may be nested. */

@@ -1,7 +1,7 @@
 import { overridesFor } from '../../core/policy/overrides.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { instantText } from '../../core/time/instant.ts'
-import type { EraAnswer } from '../../protocol/answers.ts'
+import type { PeriodAnswer } from '../../protocol/answers.ts'
 import type { Sql } from '../sql/database.ts'
 import { overridesSince } from '../sql/override.ts'
 import { revisions } from '../sql/revision.ts'
@@ -12,7 +12,7 @@ import { emptyPolicy, policyAt } from './live.ts'
  * each with the overrides of its time, and before the first a policy that restricts nobody. Lists are without
  * their entries.
  */
-export async function history(sql: Sql, from: number): Promise<EraAnswer[]> {
+export async function history(sql: Sql, from: number): Promise<PeriodAnswer[]> {
   const all = (await revisions(sql)).toReversed()
   const start = instantText(from)
   const first = all.findLastIndex(({ createdAt }) => createdAt <= start)
@@ -22,7 +22,7 @@ export async function history(sql: Sql, from: number): Promise<EraAnswer[]> {
     number: number | null,
     begins: string | null,
     ends: string | null,
-  ): EraAnswer => ({
+  ): PeriodAnswer => ({
     number,
     from: begins,
     until: ends,
@@ -39,7 +39,7 @@ export async function history(sql: Sql, from: number): Promise<EraAnswer[]> {
       ),
     },
   })
-  const periods: EraAnswer[] = []
+  const periods: PeriodAnswer[] = []
   for (const [index, revision] of all.entries()) {
     if (index < first) continue
     periods.push(

@@ -6,7 +6,7 @@ import { periodStates, type PolicyPeriod } from '../../core/decision/periods.ts'
 import { instantText, localText, readInstant, readLocal } from '../../core/time/instant.ts'
 import { DAY } from '../../core/time/duration.ts'
 import type { Decision } from '../../protocol/gateway.ts'
-import type { EraAnswer } from '../../protocol/answers.ts'
+import type { PeriodAnswer } from '../../protocol/answers.ts'
 import { ahead, choose, expect, LISBON, openPage, test, TIME } from './place.ts'
 
 test.use({ only: 'board' })
@@ -56,7 +56,7 @@ test('twenty questions have one answer: on the board, by the core over what was 
     ['ledger-laptop', '2027-03-28T02:30'],
     ['lena-reader', '2027-10-31T01:30'],
   ]
-  const periods = (await get<EraAnswer[]>(`/api/history?from=${instantText(now - 60 * DAY)}`)).map(
+  const periods = (await get<PeriodAnswer[]>(`/api/history?from=${instantText(now - 60 * DAY)}`)).map(
     ({ from, until, policy }): PolicyPeriod => ({
       policy,
       from: from === null ? -Infinity : readInstant(from)!,

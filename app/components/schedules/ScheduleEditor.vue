@@ -105,7 +105,12 @@ async function drop(instead?: string | null) {
   >
     <div class="fields">
       <UFormField :label="schedulesText.name" name="name" class="part"
-        ><UInput v-model="name" class="w-full" required maxlength="200" :placeholder="schedulesText.nights"
+        ><UInput
+          v-model="name"
+          class="w-full"
+          required
+          maxlength="200"
+          :placeholder="schedulesText.nameExample"
       /></UFormField>
       <UFormField :label="schedulesText.week" name="week" class="part wide"
         ><UInput

@@ -1,0 +1,39 @@
+import type { PolicyPeriod } from '../../core/decision/periods.ts'
+import { overridesFor } from '../../core/policy/overrides.ts'
+import type { Policy } from '../../core/policy/types.ts'
+import { readInstant } from '../../core/time/instant.ts'
+import type { LiveAnswer, PeriodAnswer } from '../../protocol/answers.ts'
+
+/**
+ * The policies of all time, without gaps, the earliest first: those that were in force before, then what is live,
+ * or the draft in its place from an instant on.
+ *
+ * @param past what the server knows of the past; before that it is taken to have been as the first of it
+ * @param edited the draft; `null` = what is live goes on
+ * @param at the instant (seconds) from which the draft is looked at
+ */
+export function periodsOf(
+  past: readonly PeriodAnswer[],
+  live: LiveAnswer,
+  edited: Policy | null,
+  at: number,
+): PolicyPeriod[] {
+  const since = live.revision ? readInstant(live.revision.createdAt)! : -Infinity
+  const before = past
+    .map(({ from, until, policy }): PolicyPeriod => ({
+      from: from === null ? -Infinity : readInstant(from)!,
+      until: until === null ? Infinity : readInstant(until)!,
+      policy,
+    }))
+    .filter(({ from }) => from < since)
+    .map((period) => ({ ...period, until: Math.min(period.until, since) }))
+  const first = before[0] ? [{ ...before[0], from: -Infinity }, ...before.slice(1)] : []
+  const now = { from: first.length > 0 ? since : -Infinity, until: Infinity, policy: live.policy }
+  if (!edited) return [...first, now]
+  const policy = { ...edited, overrides: overridesFor(edited, live.policy.overrides) }
+  return [
+    ...first,
+    ...(at > now.from ? [{ ...now, until: at }] : []),
+    { from: Math.max(now.from, at), until: Infinity, policy },
+  ]
+}
