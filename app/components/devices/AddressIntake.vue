@@ -73,7 +73,7 @@ function drop(event: DragEvent) {
   if (file) read({ source: file, draft: draft.policy })
 }
 const open = (file: File) => read({ source: file, draft: draft.policy })
-async function keep() {
+async function save() {
   const made = await putDevices(
     chosen.value.map(({ item: { id, device, groups }, name }) => ({
       id,
@@ -92,7 +92,7 @@ async function keep() {
   <form
     class="leaf intake"
     :class="{ over }"
-    @submit.prevent="keep"
+    @submit.prevent="save"
     @dragover.prevent="over = true"
     @dragleave="over = false"
     @drop.prevent="drop"

@@ -38,7 +38,7 @@ const member = ref([...groupsBefore])
 const movedGroups = computed(() => member.value.toSorted().join('\n') !== groupsBefore.toSorted().join('\n'))
 const others = computed(() => draft.policy.devices.filter(({ id }) => id !== was?.id))
 
-async function keep() {
+async function save() {
   if (
     await putDevices([
       { id: was?.id ?? null, device: form.value, groups: movedGroups.value ? member.value : null, was },
@@ -83,7 +83,7 @@ const mended = (finding: AdapterFinding) =>
     :schema="deviceForm"
     :validate-on="[]"
     class="leaf editor"
-    @submit="keep"
+    @submit="save"
     @error="refuse"
   >
     <ul v-if="findings.length > 0" class="findings" :aria-label="devicesText.warnings">

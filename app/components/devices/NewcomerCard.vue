@@ -34,7 +34,7 @@ const owners = computed(() => [
 /** The device that gets it as a further adapter; empty = it becomes a device of its own. */
 const owner = ref(alike.value?.id ?? '')
 
-async function keep() {
+async function save() {
   const device = draft.policy.devices.find(({ id }) => id === owner.value)
   const adapter = { mac: props.sighting.mac, medium: props.sighting.medium ?? 'other' }
   const made = await putDevices([
@@ -56,7 +56,7 @@ async function leave(leftAlone: boolean) {
 </script>
 
 <template>
-  <form class="card" :data-mac="sighting.mac" @submit.prevent="keep">
+  <form class="card" :data-mac="sighting.mac" @submit.prevent="save">
     <div>
       <p class="what">
         <b class="display">{{ sighting.hostName ?? devicesText.noHostName }}</b>

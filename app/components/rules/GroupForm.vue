@@ -12,7 +12,7 @@ const draft = useDraftPolicy()
 const { busy, trouble, put } = useDraft()
 const form = ref({ name: '', members: [] as string[] })
 const devices = computed(() => draft.policy.devices.map(({ id, name }) => ({ value: id, label: name })))
-async function keep() {
+async function save() {
   const id = await put('group', null, form.value)
   if (id !== null) emit('done', id)
 }
@@ -24,7 +24,7 @@ async function keep() {
     :schema="groupForm"
     :validate-on="[]"
     class="flex flex-wrap gap-4 items-end"
-    @submit="keep"
+    @submit="save"
   >
     <UFormField :label="rulesText.nameOfTheGroup" name="name"
       ><UInput v-model="form.name" maxlength="200" class="w-64"

@@ -1,28 +1,17 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { ref } from 'vue'
 import { versionTag } from '../../../core/policy/canonical.ts'
 import type { RuleEdits } from '../../../protocol/edits.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { ruleForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
-import { useDraftPolicy } from '../../stores/draft.ts'
+import { useRuleForm } from '../../composables/useRuleForm.ts'
 import ServiceField from '../sites/ServiceField.vue'
 import EditorActs from '../shell/EditorActs.vue'
 import KeywordCatches from './KeywordCatches.vue'
 import RulePicture from './RulePicture.vue'
 import WordField from './WordField.vue'
-import {
-  NEW_RULE,
-  type MadeKind,
-  timingOf,
-  whatChoices,
-  whatOf,
-  whatValues,
-  whenOf,
-  whoChoices,
-  whoOf,
-  whoValues,
-} from '../../model/rule-form.ts'
+import type { MadeKind } from '../../model/rule-form.ts'
 import SelectField from '../shell/SelectField.vue'
 import MakeEntry from './MakeEntry.vue'
 import { rulesText } from '../../text/rules.ts'
@@ -33,7 +22,6 @@ import { rulesText } from '../../text/rules.ts'
  */
 const props = defineProps<{ rule: Rule; partner?: Rule; isNew: boolean }>()
 const emit = defineEmits<{ done: [] }>()
-const draft = useDraftPolicy()
 const { busy, trouble, refuse, send: call, tell } = useDraft()
 
 const STATUSES = [
@@ -60,96 +48,36 @@ const TIMINGS = [
 const WIDE = { content: 'w-auto min-w-56' }
 /** The rule as it was when the editor opened: another window may change it meanwhile. */
 const [was, partner] = [props.rule, props.partner]
-const { who, what, when } = was
-const name = ref(props.rule.name)
-const effect = ref<'block' | 'allow' | 'only'>(partner ? 'only' : was.effect)
-/** Whether it counts: in earnest, only in what is kept of it, or not at all. */
-const statusOf = ({ enabled, logOnly }: Rule) => {
-  if (!enabled) return 'off'
-  return logOnly ? 'log' : 'on'
-}
-const counts = ref<'on' | 'log' | 'off'>(statusOf(was))
-const counting = computed(() => ({ enabled: counts.value !== 'off', logOnly: counts.value === 'log' }))
-const named = ref(whoValues(who).named)
-const except = ref(whoValues(who).except)
-const internet = ref(what.internet)
-watch(effect, (now) => {
-  if (now === 'only') internet.value = false
-})
-const closed = ref(whatValues(what))
-const timing = ref(timingOf(when))
-const schedules = ref('schedules' in when ? [...when.schedules] : [])
-const once = ref('from' in when ? { ...when } : { from: '', until: '' })
-
-const people = computed(() => whoChoices(draft.policy))
-const exceptable = computed(() => people.value.filter((choice) => choice.kind !== ''))
-const closable = computed(() => whatChoices(draft.policy))
-const hours = computed(() => draft.policy.schedules.map(({ id, name }) => ({ value: id, label: name })))
+const {
+  name,
+  effect,
+  status,
+  named,
+  except,
+  internet,
+  covered,
+  timing,
+  schedules,
+  once,
+  people,
+  exceptable,
+  closable,
+  hours,
+  words,
+  note,
+  missing,
+  form,
+  edits,
+  removed,
+  isComplete,
+} = useRuleForm(was, partner)
 /** What the rule needs and is not there yet is made from here, and then chosen. */
 const making = ref<MadeKind | null>(null)
 function made(kind: MadeKind, id: string) {
   if (kind === 'group') named.value = [...named.value, `group:${id}`]
-  if (kind === 'list') closed.value = [...closed.value, `list:${id}`]
+  if (kind === 'list') covered.value = [...covered.value, `list:${id}`]
   if (kind === 'schedule') schedules.value = [...schedules.value, id]
 }
-const words = ref({ sites: what.sites, keywords: what.keywords, services: what.services })
-const note = ref(was.note)
-const typed = computed(() => Object.values(words.value).some((list) => list.length > 0))
-const missing = computed(() => {
-  if (named.value.length === 0) return rulesText.chooseWho
-  if (!internet.value && closed.value.length === 0 && !typed.value) return rulesText.chooseWhat
-  if ((timing.value === 'during' || timing.value === 'outside') && schedules.value.length === 0)
-    return rulesText.chooseASchedule
-  return name.value.trim() === '' ? rulesText.enterAName : ''
-})
-
-/** The rule as it stands in the editor, as plain data that a worker can take. */
-const edited = computed((): Rule => {
-  const { sites, keywords, services } = words.value
-  return {
-    id: was.id,
-    name: name.value,
-    ...counting.value,
-    effect: effect.value === 'block' ? 'block' : 'allow',
-    note: note.value,
-    who: whoOf(named.value, except.value),
-    what: whatOf(internet.value, closed.value, {
-      ...what,
-      sites: [...sites],
-      keywords: [...keywords],
-      services: [...services],
-    }),
-    when: whenOf(timing.value, [...schedules.value], { ...once.value }),
-  }
-})
-/** The rule as the server takes it, without its id. */
-const form = computed(() => {
-  const { id: _id, ...rest } = edited.value
-  return rest
-})
-/** What is kept: the rule, and behind it the one that closes the rest. */
-const edits = computed((): Rule[] =>
-  effect.value !== 'only'
-    ? [edited.value]
-    : [
-        edited.value,
-        {
-          ...NEW_RULE,
-          id: partner?.id ?? '',
-          name: partner?.name ?? rulesText.nothingElse(name.value),
-          note: partner?.note ?? '',
-          ...counting.value,
-          who: edited.value.who,
-          when: edited.value.when,
-        },
-      ],
-)
-const takeOut = computed(() => (partner && effect.value !== 'only' ? [partner.id] : []))
-/** Whether its parts say enough for a picture. */
-const whole = computed(
-  () => timing.value !== 'once' || (once.value.from !== '' && once.value.until > once.value.from),
-)
-
 async function send(body: RuleEdits) {
   return await call<{ step: number | null }>('POST', '/api/rules/many', body)
 }
@@ -158,8 +86,8 @@ const marked = (rule: Rule, mark: boolean) => {
   const before = [was, partner].find((one) => one?.id === id)
   return { id: id || null, rule: form, mark: mark && before ? versionTag(before) : null }
 }
-async function keep() {
-  if (await send({ edits: edits.value.map((rule) => marked(rule, true)), takeOut: takeOut.value }))
+async function save() {
+  if (await send({ edits: edits.value.map((rule) => marked(rule, true)), takeOut: removed.value }))
     emit('done')
 }
 /** A copy stands behind the rule, which stays as it was kept. */
@@ -185,7 +113,7 @@ async function drop() {
     :schema="ruleForm"
     :validate-on="[]"
     class="leaf editor"
-    @submit="keep"
+    @submit="save"
     @error="refuse"
   >
     <div class="top">
@@ -198,7 +126,7 @@ async function drop() {
           :ui="{ base: 'text-base font-semibold' }"
       /></UFormField>
       <UFormField :label="rulesText.status"
-        ><SelectField v-model="counts" :label="rulesText.status" :items="STATUSES"
+        ><SelectField v-model="status" :label="rulesText.status" :items="STATUSES"
       /></UFormField>
     </div>
     <div class="sentence">
@@ -233,7 +161,7 @@ async function drop() {
       <SelectField v-else v-model="internet" :label="rulesText.allOrSome" :items="REACHES" />
       <template v-if="!internet">
         <USelectMenu
-          v-model="closed"
+          v-model="covered"
           multiple
           value-key="value"
           :items="closable"
@@ -292,7 +220,7 @@ async function drop() {
         <ServiceField v-model="words.services" />
       </fieldset>
     </div>
-    <RulePicture v-if="whole" :edits="edits" :take-out="takeOut" />
+    <RulePicture v-if="isComplete" :edits="edits" :take-out="removed" />
     <div class="line">
       <UFormField :label="rulesText.note" name="note" class="note"
         ><UInput v-model="note" class="w-full" maxlength="500"

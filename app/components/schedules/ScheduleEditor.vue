@@ -80,7 +80,7 @@ const form = computed(() => ({
   note: props.schedule.note,
 }))
 
-async function keep() {
+async function save() {
   const id = await put(
     'schedule',
     props.isNew ? null : props.schedule.id,
@@ -100,7 +100,7 @@ async function drop(instead?: string | null) {
     :schema="scheduleForm"
     :validate-on="[]"
     class="leaf editor"
-    @submit="keep"
+    @submit="save"
     @error="refuse"
   >
     <div class="fields">

@@ -35,7 +35,7 @@ const users = computed(() =>
     .map((rule) => rule.name),
 )
 
-async function keep() {
+async function save() {
   if (await put('app', was?.id ?? null, form.value, was)) emit('done')
 }
 async function takeOut(instead?: string | null) {
@@ -44,7 +44,7 @@ async function takeOut(instead?: string | null) {
 </script>
 
 <template>
-  <UForm :state="form" :schema="appForm" :validate-on="[]" class="leaf editor" @submit="keep" @error="refuse">
+  <UForm :state="form" :schema="appForm" :validate-on="[]" class="leaf editor" @submit="save" @error="refuse">
     <UFormField :label="sitesText.name" name="name" class="part"
       ><UInput v-model="form.name" class="w-full" required maxlength="200"
     /></UFormField>

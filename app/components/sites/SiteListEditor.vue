@@ -23,7 +23,7 @@ const users = computed(() =>
   draft.policy.rules.filter(({ what }) => was && what.siteLists.includes(was.id)).map((rule) => rule.name),
 )
 
-async function keep() {
+async function save() {
   const id = await put('siteList', was?.id ?? null, form.value, was)
   if (id !== null) emit('done', id)
 }
@@ -38,7 +38,7 @@ async function takeOut(instead?: string | null) {
     :schema="siteListForm"
     :validate-on="[]"
     class="leaf editor"
-    @submit="keep"
+    @submit="save"
     @error="refuse"
   >
     <UFormField :label="sitesText.name" name="name" class="part"
