@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url'
 const root = new URL('../', import.meta.url)
 
 /** The address of the command line's bundle. */
-export const bundleCli = () => bundle('cli/door.ts', 'dist/cli.mjs', ['core/', 'cli/'])
+export const bundleCli = () => bundle('cli/main.ts', 'dist/cli.mjs', ['core/', 'cli/'])
 
 /** The address of the gateway's bundle. */
 export const bundleGateway = () => bundle('gateway/entry.ts', 'dist/gateway.mjs', ['core/', 'gateway/'])

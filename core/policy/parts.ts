@@ -1,5 +1,6 @@
 import { isLocal, readDate, readInstant, instantText } from '../time/instant.ts'
-import { exceptionHoursText, readExceptionHours, readWeek, weekText, type Read } from '../time/week.ts'
+import { exceptionHoursText, readExceptionHours, readWeek, weekText } from '../time/week.ts'
+import type { Read } from '../time/week-tokens.ts'
 import { isTimeZone } from '../time/zone.ts'
 import { readBlock } from '../destination/address.ts'
 import { readKeyword } from '../destination/host.ts'

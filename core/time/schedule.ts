@@ -1,7 +1,8 @@
 import { readDate, weekdayOf } from './instant.ts'
 import { DAY } from './duration.ts'
 import { complement, unite, type Range, type Ranges } from './ranges.ts'
-import { readExceptionHours, readWeek, type Read, type Span, type Week } from './week.ts'
+import { readExceptionHours, readWeek, type Span, type Week } from './week.ts'
+import type { Read } from './week-tokens.ts'
 import { offsetStretches } from './zone.ts'
 
 /**

@@ -1,5 +1,6 @@
 import { readClock } from './spoken.ts'
-import { DAY_NAMES, readWeek, type Read, type Week } from './week.ts'
+import { DAY_NAMES, readWeek, type Week } from './week.ts'
+import type { Read } from './week-tokens.ts'
 
 /** Names of sets of days, 0 = Monday; nights before school days begin on Sunday to Thursday. */
 const SETS: readonly (readonly [RegExp, readonly number[]])[] = [

@@ -1,3 +1,5 @@
+import { attempt, Fault, type Read, type Token, type Tokens } from './week-tokens.ts'
+
 /**
  * A window: minutes counted from the midnight that begins its day; `start` in [0, 1440), `end` after it, at
  * most 24 hours later. Half-open.
@@ -13,34 +15,18 @@ export interface Span {
  */
 export type Week = readonly (readonly Span[])[]
 
-/** Why a text is no week: the place in the text (0-based, half-open) and what to write instead. */
-export interface TextFault {
-  readonly from: number
-  readonly until: number
-  readonly message: string
-}
-
-/** What a reader of text answers: the value, or the first fault. */
-export type Read<T> = { readonly value: T } | { readonly fault: TextFault }
-
 export const DAY_NAMES = ['Mo', 'Tu', 'We', 'Th', 'Fr', 'Sa', 'Su'] as const
 
 const MINUTES = 1440
 /** The longest text of a week, in UTF-16 units. */
 const LONGEST = 5000
 const WHOLE_DAY: readonly Span[] = [{ start: 0, end: MINUTES }]
-const TOKEN = /\s+|(24\/7)|(off)(?![a-z])|(mo|tu|we|th|fr|sa|su)(?![a-z])|(\d+:\d+)|([-,;])|([^\s,;-]+)/gi
-
-interface Token {
-  readonly kind: '24/7' | 'off' | 'day' | 'time' | '-' | ',' | ';' | 'end'
-  readonly text: string
-  readonly from: number
-  readonly until: number
-}
 
 /**
  * Reads week text, the subset of the OpenStreetMap opening_hours syntax of docs/policy.md. A later part
  * replaces an earlier one on its days.
+ *
+ * @example readWeek('Mo-Fr 21:00-07:00') // { value: five days with a window from 1260 to 1860 minutes, two without }
  */
 export function readWeek(text: string): Read<Week> {
   if (text.length > LONGEST)
@@ -192,77 +178,3 @@ function minutesOf(token: Token, latest: number, limit: string): number {
 
 const dayIndex = (token: Token) =>
   DAY_NAMES.findIndex((name) => name.toLowerCase() === token.text.toLowerCase())
-
-class Fault extends Error {
-  constructor(readonly fault: TextFault) {
-    super(fault.message)
-  }
-}
-
-class Tokens {
-  private readonly tokens: readonly Token[]
-  private at = 0
-
-  constructor(text: string) {
-    this.tokens = [...tokensOf(text)]
-  }
-
-  peek(): Token {
-    return this.tokens[this.at]!
-  }
-
-  next(): Token {
-    return this.tokens[this.at++]!
-  }
-
-  take(kind: Token['kind']): boolean {
-    const taken = this.peek().kind === kind
-    if (taken) this.at++
-    return taken
-  }
-
-  expect(kind: Token['kind'], message: string): Token {
-    const token = this.peek()
-    if (token.kind === kind) return kind === 'end' ? token : this.next()
-    throw new Fault({
-      from: token.from,
-      until: token.until,
-      message:
-        token.kind === 'end'
-          ? `The text ends too early. ${message}`
-          : `“${token.text}” does not fit here. ${message}`,
-    })
-  }
-}
-
-function* tokensOf(text: string): Generator<Token> {
-  for (const match of text.matchAll(TOKEN)) {
-    const [all, always, off, day, time, mark, other] = match
-    const from = match.index
-    const until = from + all.length
-    if (other)
-      throw new Fault({
-        from,
-        until,
-        message: `“${other}” does not belong in a week. Days are Mo Tu We Th Fr Sa Su, times HH:MM-HH:MM.`,
-      })
-    let kind: Token['kind'] | undefined
-    if (always) kind = '24/7'
-    else if (off) kind = 'off'
-    else if (day) kind = 'day'
-    else if (time) kind = 'time'
-    else kind = mark as Token['kind'] | undefined
-    if (kind) yield { kind, text: all, from, until }
-  }
-  yield { kind: 'end', text: '', from: text.length, until: text.length }
-}
-
-function attempt<T>(text: string, read: (tokens: Tokens) => T): Read<T> {
-  try {
-    return { value: read(new Tokens(text)) }
-  } catch (error) {
-    if (error instanceof Fault)
-      return { fault: { from: error.fault.from, until: error.fault.until, message: error.fault.message } }
-    throw error
-  }
-}

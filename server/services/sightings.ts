@@ -1,6 +1,6 @@
 import type { SightingAnswer } from '../../protocol/answers.ts'
 import { tell, type Sql } from '../sql/database.ts'
-import { leaveAlone, sightings } from '../sql/sighting.ts'
+import { ignoreSighting, sightings } from '../sql/sighting.ts'
 import { ApiError } from './errors.ts'
 import { makerOf } from './vendor.ts'
 
@@ -24,8 +24,8 @@ export async function sightingsFor(sql: Sql, asker: string): Promise<SightingAns
  *
  * @throws ApiError `not-found` where it was never seen
  */
-export async function ignoreSighting(sql: Sql, mac: string, isIgnored: boolean): Promise<void> {
-  if (!(await leaveAlone(sql, mac, isIgnored)))
+export async function ignoreUnknown(sql: Sql, mac: string, isIgnored: boolean): Promise<void> {
+  if (!(await ignoreSighting(sql, mac, isIgnored)))
     throw new ApiError('not-found', 'Nobody with this address was ever seen.')
   await tell(sql, 'sightings')
 }

@@ -11,18 +11,19 @@ export async function sightings(sql: Sql): Promise<(Sighting & { leftAlone: bool
 }
 
 /**
- * Says whether an address is left alone: it stays a newcomer to the rules, but waits for no name.
+ * Ignores an address among those that are new on the network, or shows it there again; to the rules it stays a
+ * newcomer.
  *
  * @returns whether it was ever seen
  */
-export async function leaveAlone(sql: Sql, mac: string, leftAlone: boolean): Promise<boolean> {
+export async function ignoreSighting(sql: Sql, mac: string, leftAlone: boolean): Promise<boolean> {
   return (
     (await sql.query('update sighting set left_alone = $2 where mac = $1 returning mac', [mac, leftAlone]))
       .length > 0
   )
 }
 
-/** Keeps what the gateway sees now; an address that it no longer lists stays, as not connected. */
+/** Stores what the gateway sees now; an address that it no longer lists stays, as not connected. */
 export async function saveSightings(sql: Sql, seen: readonly Sighting[]): Promise<void> {
   await sql.transaction(async (tx) => {
     await tx.query('update sighting set connected = false where connected and mac <> all($1::text[])', [

@@ -1,5 +1,5 @@
 import { readdirSync } from 'node:fs'
-import { run } from '../../cli/main.ts'
+import { run } from '../../cli/run.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
 import { ahead, expect, test } from './place.ts'
 

@@ -5,7 +5,7 @@ import type { AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import { run } from './main.ts'
+import { run } from './run.ts'
 
 const NOW = Date.parse('2026-11-27T21:30:00Z') / 1000
 const DOCUMENT = {
