@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { startGateway } from './gateway.ts'
 import { gatewayServer } from './http-server.ts'
-import { numbersFrom, readNumbers } from './linux/numbers.ts'
+import { markRegistry, readMarks } from './linux/mark-registry.ts'
 import { linuxPlane } from './linux/plane.ts'
 import { LOCAL_SYSTEM } from './linux/system.ts'
 import type { DataPlane } from './plane.ts'
@@ -167,9 +167,9 @@ try {
  * are cut, and can be made again.
  */
 async function keptNumbers(file: string) {
-  const { value, damage } = await readOrBegin(file, readNumbers, null)
+  const { value, damage } = await readOrBegin(file, readMarks, null)
   if (damage) damages.push(damage)
-  return numbersFrom(value, file)
+  return markRegistry(value, file)
 }
 
 /** Tells what went wrong while nobody asked. */

@@ -18,7 +18,7 @@ export interface Candidate {
   /** Whether it is on the internet as a whole, so that nothing after it is asked. */
   readonly internet: boolean
   /** Whether it is in force at every instant. */
-  readonly steady: boolean
+  readonly alwaysActive: boolean
   readonly includes: (subject: Subject) => boolean
   /** The devices that it may include in no network; `null` = any. */
   readonly named: ReadonlySet<string> | null
@@ -98,7 +98,7 @@ function ofOverride(policy: Policy, override: Override): Candidate {
     effect: override.effect,
     logs: false,
     internet: true,
-    steady: false,
+    alwaysActive: false,
     ...whom(policy, override.who, override.who.macs),
     inForce: (from, until) => clip([range], from, until),
     matches: () => true,
@@ -112,7 +112,7 @@ function ofRule(policy: Policy, rule: Rule): Candidate {
     effect: rule.effect,
     logs: rule.logOnly,
     internet: rule.what.internet && !rule.logOnly,
-    steady: 'always' in rule.when,
+    alwaysActive: 'always' in rule.when,
     ...whom(policy, rule.who),
     inForce: whenInForce(rule.when, policy.place.timeZone),
     matches: rule.what.internet ? () => true : whatMatches(policy, rule.what),

@@ -5,7 +5,7 @@ import { ANY_NEWCOMER, deviceSubject, type Subject } from './subject.ts'
 import { shieldedStanding, standingOf, type Standing, type State } from './standing.ts'
 
 /**
- * A policy made ready for questions. Sets of candidates are bit masks of `words` 32-bit words: bit `i` of
+ * A policy made ready for questions. Sets of candidates are bit masks of `maskWords` 32-bit words: bit `i` of
  * word `w` stands for candidate
  * `32 w + i`, so that the lowest bit decides first.
  */
@@ -14,11 +14,11 @@ export interface Compiled {
   readonly zone: string
   readonly candidates: readonly Candidate[]
   readonly schedules: ReadonlyMap<string, Hours>
-  readonly words: number
+  readonly maskWords: number
   /** The candidates that cover the internet as a whole. */
   readonly internet: Uint32Array
   /** The candidates that are in force at every instant. */
-  readonly steady: Uint32Array
+  readonly alwaysActive: Uint32Array
   /** The candidates that decide and block, and those that decide and allow. */
   readonly blocks: Uint32Array
   readonly allows: Uint32Array
@@ -57,15 +57,15 @@ export function compiledOf(policy: Policy, logging = false): Compiled {
  */
 export function compile(policy: Policy, logging = false): Compiled {
   const candidates = candidatesOf(policy, logging)
-  const words = Math.max(1, Math.ceil(candidates.length / 32))
+  const maskWords = Math.max(1, Math.ceil(candidates.length / 32))
   const maskWhere = (test: (candidate: Candidate) => boolean) => {
-    const mask = new Uint32Array(words)
+    const mask = new Uint32Array(maskWords)
     candidates.forEach((candidate, index) => {
       if (test(candidate)) mask[index >>> 5]! |= 1 << (index & 31)
     })
     return mask
   }
-  const masksOf = new Map(policy.devices.map(({ id }) => [id, new Uint32Array(words)]))
+  const masksOf = new Map(policy.devices.map(({ id }) => [id, new Uint32Array(maskWords)]))
   const shielded = new Set(policy.devices.filter((device) => device.shielded).map(({ id }) => id))
   candidates.forEach((candidate, index) => {
     for (const id of candidate.named ?? masksOf.keys()) {
@@ -88,7 +88,7 @@ export function compile(policy: Policy, logging = false): Compiled {
     policy,
     zone: policy.place.timeZone,
     candidates,
-    words,
+    maskWords,
     includes,
     shielded,
     masks,
@@ -101,7 +101,7 @@ export function compile(policy: Policy, logging = false): Compiled {
     ),
     schedules: schedulesOf(policy),
     internet: maskWhere((candidate) => candidate.internet),
-    steady: maskWhere((candidate) => candidate.steady),
+    alwaysActive: maskWhere((candidate) => candidate.alwaysActive),
     standings: new Map(),
   }
 }
@@ -133,7 +133,7 @@ export function maskOf(compiled: Compiled, subject: Subject): Uint32Array {
   const key = JSON.stringify([device, mac, network])
   const known = compiled.others.get(key)
   if (known) return known
-  const ownMask = new Uint32Array(compiled.words)
+  const ownMask = new Uint32Array(compiled.maskWords)
   compiled.candidates.forEach((candidate, index) => {
     if (candidate.includes({ device, mac, network })) ownMask[index >>> 5]! |= 1 << (index & 31)
   })
@@ -150,27 +150,27 @@ function shared(masks: Map<string, Uint32Array>, mask: Uint32Array): Uint32Array
 }
 
 /**
- * The pieces of `[from, until)` within which the same candidates are in force: piece `i` is `[edges[i],
- * edges[i + 1])` with the mask at `masks[i * words]`.
+ * The intervals of `[from, until)` within which the same candidates are in force: interval `i` is `[edges[i],
+ * edges[i + 1])` with the mask at `masks[i * maskWords]`.
  */
-export interface Pieces {
+export interface MaskIntervals {
   readonly edges: readonly number[]
   readonly masks: Uint32Array
-  readonly words: number
+  readonly maskWords: number
 }
 
 /**
  * Cuts `[from, until)` (seconds) at every instant at which some candidate that is in one of the masks comes
- * into force or goes out of it; the others are in no piece.
+ * into force or goes out of it; the others are in no interval.
  */
 export function intervalsOf(
   compiled: Compiled,
   masks: Iterable<Uint32Array>,
   from: number,
   until: number,
-): Pieces {
-  const { words } = compiled
-  const asked = new Uint32Array(words)
+): MaskIntervals {
+  const { maskWords } = compiled
+  const asked = new Uint32Array(maskWords)
   for (const mask of masks) mask.forEach((word, index) => (asked[index]! |= word))
   const hours = hoursLookup(compiled.schedules, compiled.zone, from, until)
   const inForce = compiled.candidates.map((candidate, index) =>
@@ -183,33 +183,33 @@ export function intervalsOf(
       ...inForce.flatMap((ranges) => ranges.flatMap((range) => [range.from, range.until])),
     ]),
   ].sort((a, b) => a - b)
-  const pieceAt = new Map(edges.map((edge, index) => [edge, index]))
-  const inPieces = new Uint32Array((edges.length - 1) * words)
+  const indexOfEdge = new Map(edges.map((edge, index) => [edge, index]))
+  const intervalMasks = new Uint32Array((edges.length - 1) * maskWords)
   inForce.forEach((ranges, index) => {
     for (const range of ranges) {
-      const end = pieceAt.get(range.until)!
-      for (let piece = pieceAt.get(range.from)!; piece < end; piece++)
-        inPieces[piece * words + (index >>> 5)]! |= 1 << (index & 31)
+      const end = indexOfEdge.get(range.until)!
+      for (let interval = indexOfEdge.get(range.from)!; interval < end; interval++)
+        intervalMasks[interval * maskWords + (index >>> 5)]! |= 1 << (index & 31)
     }
   })
-  return { edges, masks: inPieces, words }
+  return { edges, masks: intervalMasks, maskWords }
 }
 
 /**
- * Writes the clauses of a device in a piece into `into`: the candidates that include it and are in force, cut
+ * Writes the clauses of a device in an interval into `into`: the candidates that include it and are in force, cut
  * after the first on the internet.
  */
 export function clauseMask(
   compiled: Compiled,
   includes: Uint32Array,
-  pieces: Pieces,
-  piece: number,
+  intervals: MaskIntervals,
+  interval: number,
   into: Uint32Array,
 ): void {
-  const { words, internet } = compiled
+  const { maskWords, internet } = compiled
   let ended = false
-  for (let word = 0; word < words; word++) {
-    const clauses: number = ended ? 0 : includes[word]! & pieces.masks[piece * words + word]!
+  for (let word = 0; word < maskWords; word++) {
+    const clauses: number = ended ? 0 : includes[word]! & intervals.masks[interval * maskWords + word]!
     const onInternet: number = clauses & internet[word]!
     const first = onInternet & -onInternet
     into[word] = onInternet === 0 ? clauses : clauses & ((first << 1) - 1)
@@ -218,18 +218,18 @@ export function clauseMask(
 }
 
 /**
- * The state of a device in a piece, without its clauses: `clauseMask` and `standingOf` in a few operations on
+ * The state of a device in an interval, without its clauses: `clauseMask` and `standingOf` in a few operations on
  * bits.
  */
 export function stateIn(
-  { words, internet, blocks, allows }: Compiled,
+  { maskWords, internet, blocks, allows }: Compiled,
   includes: Uint32Array,
-  pieces: Pieces,
-  piece: number,
+  intervals: MaskIntervals,
+  interval: number,
 ): State {
   let [allowed, blocked] = [false, false]
-  for (let word = 0; word < words; word++) {
-    const clauses = includes[word]! & pieces.masks[piece * words + word]!
+  for (let word = 0; word < maskWords; word++) {
+    const clauses = includes[word]! & intervals.masks[interval * maskWords + word]!
     const onInternet = clauses & internet[word]!
     const last = onInternet & -onInternet
     // All bits where none is on the internet.

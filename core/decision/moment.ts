@@ -8,7 +8,7 @@ import {
   standingIn,
   stateIn,
   type Compiled,
-  type Pieces,
+  type MaskIntervals,
 } from './compile.ts'
 import type { Subject } from './subject.ts'
 import { verdictOf, type Standing, type Verdict } from './standing.ts'
@@ -39,15 +39,15 @@ export interface StateAt extends Subject, Standing, Bounds {
  * @throws RangeError for a device that the policy has not
  */
 export function standingsAt(compiled: Compiled, subjects: readonly Subject[], at: number): Standing[] {
-  const pieces = intervalsOf(
+  const intervals = intervalsOf(
     compiled,
     new Set(subjects.map((subject) => maskOf(compiled, subject))),
     at,
     at + 1,
   )
-  const clauses = new Uint32Array(compiled.words)
+  const clauses = new Uint32Array(compiled.maskWords)
   return subjects.map((subject) => {
-    clauseMask(compiled, maskOf(compiled, subject), pieces, 0, clauses)
+    clauseMask(compiled, maskOf(compiled, subject), intervals, 0, clauses)
     return standingIn(compiled, subject, clauses)
   })
 }
@@ -74,7 +74,7 @@ export function verdictAt(
 ): Verdict {
   if (subject.device !== null && compiled.shielded.has(subject.device))
     return { effect: 'allow', decidedBy: { kind: 'shielded', id: subject.device } }
-  const clauses = new Uint32Array(compiled.words)
+  const clauses = new Uint32Array(compiled.maskWords)
   const includes = maskOf(compiled, subject)
   clauseMask(compiled, includes, intervalsOf(compiled, [includes], at, at + 1), 0, clauses)
   return verdictOf(candidatesIn(compiled, clauses), destination)
@@ -104,14 +104,14 @@ function boundsOf(compiled: Compiled, subjects: readonly Subject[], at: number, 
   for (const [index, step] of STEPS.entries()) {
     const near = STEPS[index - 1] ?? 0
     // Each stretch begins with the second beside the one before it, so that a change on the seam is seen.
-    const pieces =
+    const intervals =
       side === 'until'
         ? intervalsOf(compiled, pending, at + Math.max(0, near - 1), at + step)
         : intervalsOf(compiled, pending, at - step, at - near + 1)
-    const varies = varyingMask(pieces)
+    const varies = varyingMask(intervals)
     pending = pending.filter((includes) => {
       if (!includes.some((word, index) => word & varies[index]!)) return true
-      const found = firstChanges(compiled, includes, pieces, side)
+      const found = firstChanges(compiled, includes, intervals, side)
       const clauses = bounds.get(includes)!.clauses ?? found.clauses
       bounds.set(includes, { clauses, state: found.state })
       return found.state === null
@@ -125,8 +125,8 @@ function boundsOf(compiled: Compiled, subjects: readonly Subject[], at: number, 
  * Whether some candidate comes and goes before one on the internet that always decides: else the clauses stay
  * as they are for ever.
  */
-function mayChange({ words, internet, steady }: Compiled, includes: Uint32Array): boolean {
-  for (let word = 0; word < words; word++) {
+function mayChange({ maskWords, internet, alwaysActive: steady }: Compiled, includes: Uint32Array): boolean {
+  for (let word = 0; word < maskWords; word++) {
     const ends = includes[word]! & internet[word]! & steady[word]!
     // All bits where none ends.
     const before = (ends & -ends) - 1
@@ -136,31 +136,36 @@ function mayChange({ words, internet, steady }: Compiled, includes: Uint32Array)
   return false
 }
 
-/** The candidates that come into force or go out of it somewhere in the pieces. */
-function varyingMask({ masks, words }: Pieces): Uint32Array {
-  const varies = new Uint32Array(words)
-  for (let index = words; index < masks.length; index++)
-    varies[index % words]! |= masks[index]! ^ masks[index - words]!
+/** The candidates that come into force or go out of it somewhere in the intervals. */
+function varyingMask({ masks, maskWords }: MaskIntervals): Uint32Array {
+  const varies = new Uint32Array(maskWords)
+  for (let index = maskWords; index < masks.length; index++)
+    varies[index % maskWords]! |= masks[index]! ^ masks[index - maskWords]!
   return varies
 }
 
 /** The nearest edges at which the clauses and the state change, walking away from the moment. */
-function firstChanges(compiled: Compiled, includes: Uint32Array, pieces: Pieces, side: Side): Changes {
-  const count = pieces.edges.length - 1
+function firstChanges(
+  compiled: Compiled,
+  includes: Uint32Array,
+  intervals: MaskIntervals,
+  side: Side,
+): Changes {
+  const count = intervals.edges.length - 1
   const first = side === 'until' ? 0 : count - 1
-  const state = stateIn(compiled, includes, pieces, first)
-  const start = new Uint32Array(compiled.words)
-  const here = new Uint32Array(compiled.words)
-  clauseMask(compiled, includes, pieces, first, start)
+  const state = stateIn(compiled, includes, intervals, first)
+  const start = new Uint32Array(compiled.maskWords)
+  const here = new Uint32Array(compiled.maskWords)
+  clauseMask(compiled, includes, intervals, first, start)
   let clauses: number | null = null
   for (let step = 1; step < count; step++) {
-    const piece = side === 'until' ? step : count - 1 - step
-    const edge = pieces.edges[side === 'until' ? piece : piece + 1]!
+    const interval = side === 'until' ? step : count - 1 - step
+    const edge = intervals.edges[side === 'until' ? interval : interval + 1]!
     if (clauses === null) {
-      clauseMask(compiled, includes, pieces, piece, here)
+      clauseMask(compiled, includes, intervals, interval, here)
       if (here.some((word, index) => word !== start[index])) clauses = edge
     }
-    if (clauses !== null && stateIn(compiled, includes, pieces, piece) !== state)
+    if (clauses !== null && stateIn(compiled, includes, intervals, interval) !== state)
       return { clauses, state: edge }
   }
   return { clauses, state: null }

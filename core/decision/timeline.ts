@@ -27,26 +27,26 @@ export function timelines(
   until: number,
 ): Timeline[] {
   if (!(from < until)) throw new RangeError('A timeline ends after it begins.')
-  const pieces = intervalsOf(
+  const intervals = intervalsOf(
     compiled,
     new Set(subjects.map((subject) => maskOf(compiled, subject))),
     from,
     until,
   )
-  const { words } = compiled
-  let clauses = new Uint32Array(words)
-  let before = new Uint32Array(words)
+  const { maskWords } = compiled
+  let clauses = new Uint32Array(maskWords)
+  let before = new Uint32Array(maskWords)
   const segmentsOf = (subject: Subject, includes: Uint32Array) => {
     const segments: Segment[] = []
     let begun = from
-    clauseMask(compiled, includes, pieces, 0, before)
-    for (let piece = 1; piece < pieces.edges.length - 1; piece++) {
-      clauseMask(compiled, includes, pieces, piece, clauses)
+    clauseMask(compiled, includes, intervals, 0, before)
+    for (let interval = 1; interval < intervals.edges.length - 1; interval++) {
+      clauseMask(compiled, includes, intervals, interval, clauses)
       let word = 0
-      while (word < words && clauses[word] === before[word]) word++
-      if (word === words) continue
-      segments.push(segment(begun, pieces.edges[piece]!, standingIn(compiled, subject, before)))
-      begun = pieces.edges[piece]!
+      while (word < maskWords && clauses[word] === before[word]) word++
+      if (word === maskWords) continue
+      segments.push(segment(begun, intervals.edges[interval]!, standingIn(compiled, subject, before)))
+      begun = intervals.edges[interval]!
       ;[before, clauses] = [clauses, before]
     }
     segments.push(segment(begun, until, standingIn(compiled, subject, before)))

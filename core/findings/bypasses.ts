@@ -5,7 +5,7 @@ import { serviceCovers, type Reach } from './coverage.ts'
 import { bitsOf, maskWhere, type Situations } from './situations.ts'
 
 /** A way around what is closed. `first` is the instant (seconds) at which it would first be of use. */
-export type SlipFinding =
+export type BypassFinding =
   /**
    * Devices on Wi-Fi whose address may be a random one: with another they would be newcomers, who are not
    * blocked when these are.
@@ -44,21 +44,21 @@ interface Alike<T> {
 }
 
 /**
- * The ways around a policy; `rules` are the enabled ones, as the masks of the scenes count them, with what
+ * The ways around a policy; `rules` are the enabled ones, as the masks of the situations count them, with what
  * each reaches. `own` are the addresses of the machine in use.
  */
-export function slipFindings(
+export function bypassFindings(
   policy: Policy,
   rules: readonly Rule[],
   reaches: readonly Reach[],
-  scenes: Situations,
+  situations: Situations,
   own: readonly string[],
-): SlipFinding[] {
+): BypassFinding[] {
   const internet = maskWhere(rules, ({ what }) => what.internet)
   const blocks = maskWhere(rules, ({ effect }) => effect === 'block')
-  const times = alike([...scenes.times], internet)
+  const times = alike([...situations.times], internet)
   // The first clause on the internet says whether a device is blocked.
-  const isBlocked = (scene: bigint) => (lowest(scene & internet) & blocks) !== 0n
+  const isBlocked = (situation: bigint) => (lowest(situation & internet) & blocks) !== 0n
   const known = new Map<string, number | null>()
   /** When a device is blocked first while another, `unless`, is not. */
   const firstBlocked = (who: bigint, unless = 0n): number | null => {
@@ -71,11 +71,11 @@ export function slipFindings(
     return known.get(key)!
   }
   return [
-    ...byAddress(policy, scenes, firstBlocked),
-    ...byService(rules, reaches, scenes, internet),
-    ...policy.devices.flatMap(({ id, adapters }): SlipFinding[] => {
+    ...byAddress(policy, situations, firstBlocked),
+    ...byService(rules, reaches, situations, internet),
+    ...policy.devices.flatMap(({ id, adapters }): BypassFinding[] => {
       const first = adapters.some(({ mac }) => own.includes(mac))
-        ? firstBlocked(scenes.people.get(id)!)
+        ? firstBlocked(situations.people.get(id)!)
         : null
       return first === null ? [] : [{ kind: 'own-machine', device: id, first }]
     }),
@@ -86,7 +86,7 @@ function byAddress(
   { devices }: Policy,
   { people }: Situations,
   firstBlocked: (who: bigint, unless: bigint) => number | null,
-): SlipFinding[] {
+): BypassFinding[] {
   const newcomers = people.get('')!
   const slipping = devices.flatMap(({ id, kind, adapters, shielded }) => {
     const changing =
@@ -110,9 +110,9 @@ function byAddress(
 function byService(
   rules: readonly Rule[],
   reaches: readonly Reach[],
-  scenes: Situations,
+  situations: Situations,
   internet: bigint,
-): SlipFinding[] {
+): BypassFinding[] {
   // For each way the rules that cover it as a whole, and for each rule whether it closes names.
   const ways = WAYS_AROUND.map((text) => readService(text)!).map((service) =>
     maskWhere(
@@ -134,22 +134,22 @@ function byService(
   const settling = ways.reduce((all, way) => all | way, internet)
   const allWays = (1n << BigInt(ways.length)) - 1n
   const people = alike(
-    [...scenes.people.values()].map((mask) => [mask, null] as const),
+    [...situations.people.values()].map((mask) => [mask, null] as const),
     settling,
   )
-  const times = alike([...scenes.times], settling)
+  const times = alike([...situations.times], settling)
   let [found, open, first] = [0n, 0n, Infinity]
   for (const who of people) {
     for (const when of times) {
-      const scene = who.key & when.key
-      const clauses = upTo(lowest(scene & internet))
+      const situation = who.key & when.key
+      const clauses = upTo(lowest(situation & internet))
       const present = who.union & when.union & naming & clauses
       if (present === 0n || ((present & ~found) === 0n && open === allWays && first <= when.all[0]![1]))
         continue
       // The ways that are open here, as the lowest bits of a mask.
       const passing = ways.reduce(
         (mask, way, index) =>
-          (lowest(scene & way & clauses) & blocks) === 0n ? mask | (1n << BigInt(index)) : mask,
+          (lowest(situation & way & clauses) & blocks) === 0n ? mask | (1n << BigInt(index)) : mask,
         0n,
       )
       if (passing === 0n) continue

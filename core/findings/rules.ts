@@ -13,7 +13,7 @@ import {
   situationsWith,
   type Situations,
 } from './situations.ts'
-import { slipFindings, type SlipFinding } from './bypasses.ts'
+import { bypassFindings, type BypassFinding } from './bypasses.ts'
 
 /** The kinds of entries that do nothing where no rule names them. */
 export type UnusedKind = Extract<NamedKind, 'siteList' | 'app' | 'schedule' | 'group'>
@@ -22,7 +22,7 @@ export type UnusedKind = Extract<NamedKind, 'siteList' | 'app' | 'schedule' | 'g
  * Something in a policy that is likely not meant. `rule`, `by` and the like are ids; `first` is the instant
  * (seconds) at which it would first be felt.
  */
-export type PolicyFinding = RuleFinding | SlipFinding
+export type PolicyFinding = RuleFinding | BypassFinding
 
 type RuleFinding =
   /** Whenever the rule is in force, earlier ones decide everything that it covers; `by` are these. */
@@ -54,19 +54,19 @@ type RuleFinding =
 export function policyFindings(policy: Policy, now: number, own: readonly string[] = []): PolicyFinding[] {
   const compiled = compile({ ...policy, overrides: [] })
   const rules = policy.rules.filter(decides)
-  const scenes = situationsOf(compiled, now)
+  const situations = situationsOf(compiled, now)
   const reaches = rules.map((rule) => reachOf(policy, rule.what))
-  const inForce = [...scenes.times.keys()].reduce((all, mask) => all | mask, 0n)
-  const met = [...scenes.people.values()].reduce((all, mask) => all | mask, 0n)
-  const lives = ruleEffects(rules, reaches, scenes)
+  const inForce = [...situations.times.keys()].reduce((all, mask) => all | mask, 0n)
+  const met = [...situations.people.values()].reduce((all, mask) => all | mask, 0n)
+  const effects = ruleEffects(rules, reaches, situations)
   const about = rules.flatMap((rule, index): RuleFinding[] => {
     const bit = 1n << BigInt(index)
     if (isEmptyReach(reaches[index]!)) return [{ kind: 'says-nothing', rule: rule.id }]
     if ((met & bit) === 0n) return [{ kind: 'meets-nobody', rule: rule.id }]
     if ((inForce & bit) === 0n) return [{ kind: 'never-in-force', rule: rule.id }]
-    const { decides, opens, before, together } = lives[index]!
+    const { decides, opens, before, together } = effects[index]!
     if (!together) return []
-    const first = firstTogether(scenes, bit)!
+    const first = firstTogether(situations, bit)!
     if (!decides)
       return [
         { kind: 'never-decides', rule: rule.id, by: [...bitsOf(before)].map((at) => rules[at]!.id), first },
@@ -76,8 +76,8 @@ export function policyFindings(policy: Policy, now: number, own: readonly string
   const spoken = new Set(about.flatMap((finding) => ('rule' in finding ? [finding.rule] : [])))
   return [
     ...about,
-    ...contradictions(rules, scenes, spoken),
-    ...slipFindings(policy, rules, reaches, scenes, own),
+    ...contradictions(rules, situations, spoken),
+    ...bypassFindings(policy, rules, reaches, situations, own),
     ...unusedParts(policy),
     ...coveredDates(policy),
     ...withoutRule(compiled),
@@ -92,10 +92,14 @@ interface RuleEffect {
 }
 
 /**
- * What becomes of each rule over all scenes: whether it is ever in force for somebody, decides something,
+ * What becomes of each rule over all situations: whether it is ever in force for somebody, decides something,
  * lets something through that is blocked after it; and which rules decide in its place where it does not.
  */
-function ruleEffects(rules: readonly Rule[], reaches: readonly Reach[], scenes: Situations): RuleEffect[] {
+function ruleEffects(
+  rules: readonly Rule[],
+  reaches: readonly Reach[],
+  situations: Situations,
+): RuleEffect[] {
   const internet = maskWhere(rules, ({ what }) => what.internet)
   const blocks = maskWhere(rules, ({ effect }) => effect === 'block')
   return rules.map((rule, index) => {
@@ -103,10 +107,10 @@ function ruleEffects(rules: readonly Rule[], reaches: readonly Reach[], scenes: 
     const known = new Map<bigint, bigint>()
     const bit = 1n << BigInt(index)
     let [together, decides, opens, before] = [false, false, false, 0n]
-    for (const scene of situationsWith(scenes, bit)) {
+    for (const situation of situationsWith(situations, bit)) {
       together = true
       if (decides && (opens || rule.effect === 'block')) break
-      const earlier = scene & (bit - 1n)
+      const earlier = situation & (bit - 1n)
       const settles = earlier & internet & -(earlier & internet)
       if (settles !== 0n) {
         before |= settles
@@ -119,7 +123,7 @@ function ruleEffects(rules: readonly Rule[], reaches: readonly Reach[], scenes: 
         continue
       }
       decides = true
-      opens ||= (scene & blocks & ~((bit << 1n) - 1n)) !== 0n
+      opens ||= (situation & blocks & ~((bit << 1n) - 1n)) !== 0n
     }
     return { together, decides, opens, before }
   })
@@ -141,10 +145,10 @@ function coveringOf(coverage: Coverage, earlier: bigint): bigint {
 
 function contradictions(
   rules: readonly Rule[],
-  scenes: Situations,
+  situations: Situations,
   spoken: ReadonlySet<string>,
 ): PolicyFinding[] {
-  const people = [...scenes.people.values()]
+  const people = [...situations.people.values()]
   const same = new Map<string, number[]>()
   rules.forEach(({ what }, index) =>
     same.set(canonicalize(what)!, [...(same.get(canonicalize(what)!) ?? []), index]),
@@ -157,7 +161,7 @@ function contradictions(
         if (one.effect === other.effect || spoken.has(one.id) || spoken.has(other.id)) return []
         // An exception meets fewer than the ban that stands after it; a contradiction meets the same.
         if (people.some((who) => (who & both) !== 0n && (who & both) !== both)) return []
-        const meet = people.some((who) => (who & both) === both) ? firstTogether(scenes, both) : null
+        const meet = people.some((who) => (who & both) === both) ? firstTogether(situations, both) : null
         return meet === null ? [] : [{ kind: 'contradiction', rule: one.id, other: other.id, first: meet }]
       }),
     ),

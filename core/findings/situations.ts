@@ -7,7 +7,7 @@ const AHEAD = 400 * DAY
 
 /**
  * Who is included in what, and when which rules are in force: masks of the enabled rules, the lowest bit the
- * first. A scene is what of both comes together, somebody at some time.
+ * first. A situation is what of both comes together, somebody at some time.
  */
 export interface Situations {
   /**
@@ -19,17 +19,17 @@ export interface Situations {
   readonly times: ReadonlyMap<bigint, number>
 }
 
-/** The scenes of a policy made ready, over the coming 400 days from an instant (seconds). */
+/** The situations of a policy made ready, over the coming 400 days from an instant (seconds). */
 export function situationsOf(compiled: Compiled, now: number): Situations {
-  const { words, includes } = compiled
+  const { maskWords, includes } = compiled
   // A mask of many words as one number: from its hexadecimal digits, the last word first.
   const number = (mask: Uint32Array, at: number) => {
     let digits = '0x'
-    for (let word = words - 1; word >= 0; word--)
-      digits += mask[at * words + word]!.toString(16).padStart(8, '0')
+    for (let word = maskWords - 1; word >= 0; word--)
+      digits += mask[at * maskWords + word]!.toString(16).padStart(8, '0')
     return BigInt(digits)
   }
-  const pieces = intervalsOf(compiled, [new Uint32Array(words).fill(0xffffffff)], now, now + AHEAD)
+  const intervals = intervalsOf(compiled, [new Uint32Array(maskWords).fill(0xffffffff)], now, now + AHEAD)
   const named = new Set(compiled.policy.rules.flatMap(({ who }) => [...who.networks, ...who.except.networks]))
   const inNetworks = [...named].flatMap((network) =>
     [...includes.keys()].map((id): [string, bigint] => [
@@ -42,15 +42,15 @@ export function situationsOf(compiled: Compiled, now: number): Situations {
     ...inNetworks,
   ])
   const times = new Map<bigint, number>()
-  for (let piece = 0; piece < pieces.edges.length - 1; piece++) {
-    const mask = number(pieces.masks, piece)
-    if (!times.has(mask)) times.set(mask, pieces.edges[piece]!)
+  for (let interval = 0; interval < intervals.edges.length - 1; interval++) {
+    const mask = number(intervals.masks, interval)
+    if (!times.has(mask)) times.set(mask, intervals.edges[interval]!)
   }
   return { people, times }
 }
 
 /**
- * The scenes in which a rule of a single bit is in force for somebody. They may be very many: who has seen
+ * The situations in which a rule of a single bit is in force for somebody. They may be very many: who has seen
  * enough stops.
  */
 export function* situationsWith({ people, times }: Situations, bit: bigint): Generator<bigint> {

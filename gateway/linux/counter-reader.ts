@@ -5,7 +5,7 @@ import type { Evidence, Flow } from '../../protocol/gateway.ts'
 import type { RouterClock } from './clock.ts'
 import { evidenceOf, NO_COUNTS, readTable, together, withLookups } from './evidence.ts'
 import type { Names } from './names.ts'
-import type { Numbers } from './numbers.ts'
+import type { MarkRegistry } from './mark-registry.ts'
 import { ToolFault, type RouterSystem } from './system.ts'
 import { REMEMBERED, TABLE } from './table-setting.ts'
 
@@ -13,7 +13,7 @@ import { REMEMBERED, TABLE } from './table-setting.ts'
 export interface CounterReaderParts {
   readonly system: RouterSystem
   readonly clock: RouterClock
-  readonly numbers: Numbers
+  readonly numbers: MarkRegistry
   readonly names: Pick<Names, 'closed' | 'logged' | 'flows'>
 }
 

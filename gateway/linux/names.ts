@@ -9,6 +9,7 @@ import { lookupLog, type LookupLog } from '../lookups.ts'
 import type { Ruling } from '../names/resolver.ts'
 import type { Flow } from '../../protocol/gateway.ts'
 import type { SetElements } from './table-elements.ts'
+import { GenerationalCache } from './generational-cache.ts'
 import { LIVES, namesOf, PAGE_ADDRESS } from './table-setting.ts'
 
 /** How many names are remembered with their addresses. */
@@ -99,7 +100,7 @@ class DecidedNames implements Names {
   readonly logged = new Map<string, number>()
   readonly #known = new LRUCache<string, KnownName>({ max: NAMES })
   /** The last time that each name was closed or logged, by who, the clause and the name. */
-  readonly #flows = new LRUCache<string, Omit<Flow, 'at'> & { at: number }>({ max: TOLD })
+  readonly #flows = new GenerationalCache<Omit<Flow, 'at'> & { at: number }>(TOLD)
   #held: HeldNames | null = null
 
   hold(policy: Policy, naming: readonly Naming[]): void {
@@ -124,7 +125,7 @@ class DecidedNames implements Names {
   }
 
   flows(): Flow[] {
-    return [...this.#flows.values()].map((one) => ({ ...one, at: instantText(one.at) }))
+    return this.#flows.values().map((one) => ({ ...one, at: instantText(one.at) }))
   }
 
   found(name: string, addresses: readonly string[], at: number): SetElements[] {

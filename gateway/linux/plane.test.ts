@@ -5,7 +5,7 @@ import { afterEach, expect, test, vi } from 'vitest'
 import { readInstant } from '../../core/time/instant.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import type { DataPlane } from '../plane.ts'
-import { numbersFrom } from './numbers.ts'
+import { markRegistry } from './mark-registry.ts'
 import { linuxPlane } from './plane.ts'
 import { ToolFault, type RouterSystem } from './system.ts'
 
@@ -81,7 +81,7 @@ async function planeOn({ system }: ReturnType<typeof fakeRouter>, faults: string
     pagePort: 0,
     leases: [],
     timeZone: 'Europe/Lisbon',
-    numbers: numbersFrom(null, null),
+    numbers: markRegistry(null, null),
     clockFile: '/ahead',
     fault: (error, doing) => faults.push(`${doing}: ${String(error)}`),
   })

@@ -9,7 +9,7 @@ import { CounterReader } from './counter-reader.ts'
 import { flowTables } from './evidence.ts'
 import { NameEnforcement } from './name-enforcement.ts'
 import { NeighbourWatch } from './neighbour-watch.ts'
-import type { Numbers } from './numbers.ts'
+import type { MarkRegistry } from './mark-registry.ts'
 import type { RouterSystem } from './system.ts'
 import { TABLE, type Setting } from './table-setting.ts'
 import { watchTaken } from './table-watch.ts'
@@ -40,7 +40,7 @@ export interface LinuxSetting extends Pick<Setting, 'lan' | 'outside'> {
   /** The lease files of the network, for the names of devices; one that is not there yet holds nothing. */
   readonly leases: readonly string[]
   readonly timeZone: string
-  readonly numbers: Numbers
+  readonly numbers: MarkRegistry
   /** For tests: a file with the seconds by which its clock is ahead of the machine's; `null` = it is the machine's. */
   readonly clockFile: string | null
   /** Told of what could not be done while nobody asked. */

@@ -11,7 +11,7 @@ import { refusalOf, unsupportedIn } from './capability.ts'
 import type { RouterClock } from './clock.ts'
 import type { CounterReader } from './counter-reader.ts'
 import { namingIn, type Names, type Naming } from './names.ts'
-import type { Numbers } from './numbers.ts'
+import type { MarkRegistry } from './mark-registry.ts'
 import type { Neighbourhood } from './sightings.ts'
 import { ToolFault, type RouterSystem } from './system.ts'
 import { tableText } from './table.ts'
@@ -32,7 +32,7 @@ const GATHERED_MS = 40
 export interface TableWriterParts extends Pick<Setting, 'lan' | 'outside'> {
   readonly system: RouterSystem
   readonly clock: RouterClock
-  readonly numbers: Numbers
+  readonly numbers: MarkRegistry
   readonly counters: CounterReader
   readonly names: Names
   readonly neighbours: Pick<Neighbourhood, 'hosts'>

@@ -5,7 +5,7 @@ import { NEWCOMER } from './table-setting.ts'
  * The numbers of addresses: a connection's mark outlives the table that set it, so that each keeps its own as
  * long as it is in the policy.
  */
-export interface Numbers {
+export interface MarkRegistry {
   readonly all: ReadonlyMap<string, number>
   /**
    * The numbers that addresses would have, without giving them out.
@@ -28,7 +28,7 @@ interface Written {
 }
 
 /** Reads what was written down; `null` where it is not that. */
-export function readNumbers(text: string): Written | null {
+export function readMarks(text: string): Written | null {
   const value = JSON.parse(text) as { numbers?: unknown; last?: unknown } | null
   // What earlier programs wrote is the numbers alone.
   const numbers = (value && 'last' in value ? value.numbers : value) as Record<string, unknown> | null
@@ -43,8 +43,8 @@ export function readNumbers(text: string): Written | null {
   return { numbers: numbers as Record<string, number>, last }
 }
 
-/** Numbers as they were written down in a file (`null` = only in memory). */
-export function numbersFrom(written: Written | null, file: string | null): Numbers {
+/** MarkRegistry as they were written down in a file (`null` = only in memory). */
+export function markRegistry(written: Written | null, file: string | null): MarkRegistry {
   let all: ReadonlyMap<string, number> = new Map(Object.entries(written?.numbers ?? {}))
   let last = written?.last ?? 0
   const givenTo = (macs: readonly string[]) => {
