@@ -1,4 +1,4 @@
-import { Agent, fetch } from 'undici'
+import { Agent, fetch, type RequestInit, type Response } from 'undici'
 import { IDENTITY, SECURE } from './secure.ts'
 import {
   GatewayRefusal,
@@ -21,86 +21,136 @@ const PATIENCE = 3000
 const LONG = 60_000
 
 /**
- * A gateway at the other end of an HTTP connection (docs/gateway-protocol.md), at `tls://host:port`,
- * `unix:/path` or, on this machine, `http://…`. A call fails where it is away, refuses the token or takes
- * over three seconds (a minute for a whole policy); what it cannot do is a GatewayRefusal.
+ * A gateway at the other end of an HTTP connection (docs/gateway-protocol.md). A call fails where it is away,
+ * refuses the token or takes over three seconds (a minute for a whole policy); what it cannot do is a
+ * GatewayRefusal.
+ *
+ * @param address `tls://host:port`, `unix:/path` or, on this machine, `http://…`
  */
 export function gatewayAt(address: string, token: string): Gateway {
-  const socketPath = address.startsWith('unix:') ? address.slice(5) : undefined
-  const secure = address.startsWith('tls://')
+  return new HttpGateway(address, token)
+}
+
+/** Where calls go: the base of their addresses, and how it is connected to. */
+interface Connection {
+  readonly base: string
+  readonly dispatcher: Agent
+}
+
+function connectionTo(address: string, token: string): Connection {
+  if (address.startsWith('unix:'))
+    return { base: 'http://gateway', dispatcher: new Agent({ connect: { socketPath: address.slice(5) } }) }
+  if (!address.startsWith('tls://')) return { base: address, dispatcher: new Agent() }
   // Who the other side is, the secret proves; it has no certificate in which a name could stand.
   const psk = {
     ...SECURE,
     pskCallback: () => ({ psk: Buffer.from(token), identity: IDENTITY }),
     checkServerIdentity: () => undefined,
   }
-  let dispatcher = new Agent()
-  let base = address
-  if (socketPath !== undefined) {
-    dispatcher = new Agent({ connect: { socketPath } })
-    base = 'http://gateway'
-  } else if (secure) {
-    dispatcher = new Agent({ connect: psk })
-    base = `https${address.slice(3)}`
+  return { base: `https${address.slice(3)}`, dispatcher: new Agent({ connect: psk }) }
+}
+
+class HttpGateway implements Gateway {
+  readonly #connection: Connection
+  readonly #headers: Record<string, string>
+
+  constructor(address: string, token: string) {
+    this.#connection = connectionTo(address, token)
+    this.#headers = { 'authorization': `Bearer ${token}`, 'content-type': 'application/json' }
   }
-  const headers = { 'authorization': `Bearer ${token}`, 'content-type': 'application/json' }
-  const call = async <T>(method: string, path: string, body?: unknown, patience = PATIENCE): Promise<T> => {
-    const response = await fetch(new URL(path, base), {
-      dispatcher,
+
+  status() {
+    return this.#call<GatewayStatus>('GET', '/v1/status')
+  }
+
+  sightings() {
+    return this.#call<Sighting[]>('GET', '/v1/sightings')
+  }
+
+  evidence() {
+    return this.#call<Evidence>('GET', '/v1/evidence')
+  }
+
+  lookups(since: string | null) {
+    return this.#call<Lookup[]>(
+      'GET',
+      `/v1/lookups${since === null ? '' : `?${new URLSearchParams({ since })}`}`,
+    )
+  }
+
+  set(settings: unknown) {
+    return this.#faults('PUT', '/v1/settings', settings)
+  }
+
+  async page(mac: string, name: string) {
+    const query = new URLSearchParams({ mac, name })
+    return (await this.#call<{ html: string }>('GET', `/v1/page?${query}`)).html
+  }
+
+  check(proposal: Parameters<Gateway['check']>[0]) {
+    return this.#faults('POST', '/v1/check', proposal, LONG)
+  }
+
+  enforce(proposal: Parameters<Gateway['enforce']>[0]) {
+    return this.#faults('PUT', '/v1/policy', proposal, LONG)
+  }
+
+  amend(overrides: unknown, digest: string) {
+    return this.#faults('PUT', '/v1/overrides', { overrides, digest }, LONG)
+  }
+
+  decision(mac: string, at: string) {
+    return this.#call<Decision | null>('GET', `/v1/decision?${new URLSearchParams({ mac, at })}`)
+  }
+
+  async simulation(): Promise<Simulation> {
+    if ((await this.status()).plane !== 'simulated') throw new GatewayRefusal(REAL_NETWORK)
+    return {
+      setClock: async (instant) => {
+        await this.#call('PUT', '/v1/clock', { instant })
+      },
+      send: (mac, to) => this.#call<Flow>('PUT', '/v1/send', { mac, to }),
+      pretend: async (trouble) => {
+        await this.#call('PUT', '/v1/pretend', { trouble })
+      },
+      useApp: async (mac, app) => {
+        await this.#call('PUT', '/v1/use', { mac, app })
+      },
+    }
+  }
+
+  async watch(changed: (change: GatewayChange) => void, signal: AbortSignal): Promise<void> {
+    const response = await this.#fetch('/v1/changes', { signal })
+    if (!response.ok || !response.body) throw new Error(statusWords(response))
+    let rest = ''
+    const decoder = new TextDecoder()
+    for await (const chunk of response.body) {
+      const lines = (rest + decoder.decode(chunk as Uint8Array, { stream: true })).split('\n')
+      rest = lines.pop()!
+      for (const line of lines) if (line.startsWith('data: ')) changed(line.slice(6).trim() as GatewayChange)
+    }
+  }
+
+  async #faults(method: string, path: string, body: unknown, patience = PATIENCE): Promise<Refusal> {
+    return (await this.#call<{ faults: Refusal }>(method, path, body, patience)).faults
+  }
+
+  async #call<T>(method: string, path: string, body?: unknown, patience = PATIENCE): Promise<T> {
+    const response = await this.#fetch(path, {
       method,
-      headers,
       body: body === undefined || body instanceof Uint8Array ? body : JSON.stringify(body),
       signal: AbortSignal.timeout(patience),
     })
     if (response.status === 422)
       throw new GatewayRefusal(((await response.json()) as { data: { words: string } }).data.words)
-    if (!response.ok) throw new Error(`The gateway answered ${response.status}: ${response.statusText}`)
+    if (!response.ok) throw new Error(statusWords(response))
     return (await response.json()) as T
   }
-  const status = () => call<GatewayStatus>('GET', '/v1/status')
-  const simulation: Simulation = {
-    setClock: async (instant) => {
-      await call('PUT', '/v1/clock', { instant })
-    },
-    send: (mac, to) => call<Flow>('PUT', '/v1/send', { mac, to }),
-    pretend: async (trouble) => {
-      await call('PUT', '/v1/pretend', { trouble })
-    },
-    useApp: async (mac, app) => {
-      await call('PUT', '/v1/use', { mac, app })
-    },
-  }
-  return {
-    status,
-    sightings: () => call<Sighting[]>('GET', '/v1/sightings'),
-    evidence: () => call<Evidence>('GET', '/v1/evidence'),
-    lookups: (since) =>
-      call<Lookup[]>('GET', `/v1/lookups${since === null ? '' : `?since=${encodeURIComponent(since)}`}`),
-    set: async (settings) => (await call<{ faults: Refusal }>('PUT', '/v1/settings', settings)).faults,
-    page: async (mac, name) =>
-      (await call<{ html: string }>('GET', `/v1/page?${new URLSearchParams({ mac, name })}`)).html,
-    check: async (proposal) => (await call<{ faults: Refusal }>('POST', '/v1/check', proposal, LONG)).faults,
-    enforce: async (proposal) =>
-      (await call<{ faults: Refusal }>('PUT', '/v1/policy', proposal, LONG)).faults,
-    amend: async (overrides, digest) =>
-      (await call<{ faults: Refusal }>('PUT', '/v1/overrides', { overrides, digest }, LONG)).faults,
-    decision: (mac, at) => call<Decision | null>('GET', `/v1/decision?${new URLSearchParams({ mac, at })}`),
-    simulation: async () => {
-      if ((await status()).plane !== 'simulated') throw new GatewayRefusal(REAL_NETWORK)
-      return simulation
-    },
-    watch: async (changed, signal) => {
-      const response = await fetch(new URL('/v1/changes', base), { dispatcher, headers, signal })
-      if (!response.ok || !response.body)
-        throw new Error(`The gateway answered ${response.status}: ${response.statusText}`)
-      let rest = ''
-      const decoder = new TextDecoder()
-      for await (const chunk of response.body) {
-        const lines = (rest + decoder.decode(chunk as Uint8Array, { stream: true })).split('\n')
-        rest = lines.pop()!
-        for (const line of lines)
-          if (line.startsWith('data: ')) changed(line.slice(6).trim() as GatewayChange)
-      }
-    },
+
+  #fetch(path: string, init: RequestInit): Promise<Response> {
+    const { base, dispatcher } = this.#connection
+    return fetch(new URL(path, base), { ...init, dispatcher, headers: this.#headers })
   }
 }
+
+const statusWords = ({ status, statusText }: Response) => `The gateway answered ${status}: ${statusText}`

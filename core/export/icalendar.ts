@@ -2,8 +2,8 @@ import ICAL from 'ical.js'
 import { tzlib_get_ical_block as timeZoneBlock } from 'timezones-ical-library'
 import type { Exception, Schedule } from '../policy/types.ts'
 import { dateText, readDate, weekdayOf } from '../time/instant.ts'
-import { DAY } from '../time/duration.ts'
-import { secondsIn, type Range, type Ranges } from '../time/ranges.ts'
+import { DAY, MINUTE } from '../time/duration.ts'
+import { secondsIn, type Ranges } from '../time/ranges.ts'
 import { hoursOf, hoursWithin, windowsOn } from '../time/schedule.ts'
 import { DAY_NAMES, type Span } from '../time/week.ts'
 import { offsetStretches } from '../time/zone.ts'
@@ -18,9 +18,122 @@ import { MINUTE_DAY } from '../import/icalendar.ts'
  * `stamp` is the instant of writing, in seconds.
  */
 export function scheduleCalendar(schedule: Schedule, zone: string, from: number, stamp: number): string {
-  const calendar = new ICAL.Component('vcalendar')
-  calendar.updatePropertyWithValue('version', '2.0')
-  calendar.updatePropertyWithValue('prodid', '-//Kairostat//Schedule//EN')
+  const calendar = new ScheduleCalendar(schedule, zone, from, stamp)
+  const hours = hoursOf(schedule)
+  const excepted = exceptionDays(schedule.exceptions, from)
+  for (const [key, days] of weekdaysBySpan(hours.week)) {
+    const [start, end] = key.split('-').map(Number) as [number, number]
+    calendar.addWeekly({ start, end }, days, excepted)
+  }
+  for (const day of excepted)
+    windowsOn(hours, day).forEach((span, index) => calendar.addSingle(day, span, `${dateText(day)}-${index}`))
+  return calendar.text()
+}
+
+/** A calendar that is put together event by event. */
+class ScheduleCalendar {
+  readonly #calendar = new ICAL.Component('vcalendar')
+  /** The instants (seconds) at which clocks change. */
+  readonly #changes: readonly number[]
+
+  constructor(
+    private readonly schedule: Schedule,
+    private readonly zone: string,
+    private readonly from: number,
+    private readonly stamp: number,
+  ) {
+    this.#changes = clockChanges(zone, from)
+    this.#calendar.updatePropertyWithValue('version', '2.0')
+    this.#calendar.updatePropertyWithValue('prodid', '-//Kairostat//Schedule//EN')
+    this.#calendar.addSubcomponent(zoneData(zone))
+  }
+
+  text(): string {
+    return `${this.#calendar.toString()}\r\n`
+  }
+
+  /** Adds a window of some weekdays, without the days that are excepted. */
+  addWeekly(span: Span, days: readonly number[], excepted: readonly number[]): void {
+    const isMeant = (day: number) => days.includes(weekdayOf(day))
+    const key = `${span.start}-${span.end}`
+    // How long the first one lasts, all do: it is none of a night in which clocks change.
+    const first = Array.from({ length: 28 }, (_, index) => this.from + index).find(
+      (day) => isMeant(day) && !this.#realRanges(day, span),
+    )!
+    const weekly = this.#addEvent(first, span, `weekly-${key}`)
+    const byday = days.map((day) => DAY_NAMES[day]!.toUpperCase())
+    weekly.updatePropertyWithValue('rrule', ICAL.Recur.fromData({ freq: 'WEEKLY', byday }))
+    const leaveOut = (day: number) => {
+      if (day >= first) addTime(weekly, 'exdate', day, span.start, this.zone)
+    }
+    for (const day of excepted.filter(isMeant)) leaveOut(day)
+    for (const day of this.#daysNearChanges()) {
+      if (day < this.from || !isMeant(day) || excepted.includes(day)) continue
+      const real = this.#realRanges(day, span)
+      if (!real) continue
+      leaveOut(day)
+      this.#addRanges(real, `clock-${key}-${dateText(day)}`)
+    }
+  }
+
+  /** Adds a window of one day. */
+  addSingle(day: number, span: Span, suffix: string): void {
+    const real = this.#realRanges(day, span)
+    if (real) this.#addRanges(real, suffix)
+    else this.#addEvent(day, span, suffix)
+  }
+
+  /**
+   * A window of a day on which clocks change, where that makes it other than a calendar would have it: what
+   * it really is, in seconds.
+   */
+  #realRanges(day: number, span: Span): Ranges | null {
+    const midnight = day * DAY
+    if (!this.#changes.some((at) => at > midnight - DAY && at < midnight + 3 * DAY)) return null
+    const hours = {
+      week: Array<readonly Span[]>(7).fill([]),
+      exceptions: [{ from: day, until: day, spans: [span] }],
+    }
+    const ranges = hoursWithin(hours, this.zone, midnight - 2 * DAY, midnight + 4 * DAY)
+    const isAsWritten = ranges.length === 1 && secondsIn(ranges) === (span.end - span.start) * MINUTE
+    return isAsWritten ? null : ranges
+  }
+
+  #daysNearChanges(): ReadonlySet<number> {
+    return new Set(this.#changes.flatMap((at) => [-2, -1, 0, 1].map((near) => Math.floor(at / DAY) + near)))
+  }
+
+  /** Adds an event by the clock on the wall. */
+  #addEvent(day: number, { start, end }: Span, suffix: string): ICAL.Component {
+    const event = this.#newEvent(suffix)
+    addTime(event, 'dtstart', day, start, this.zone)
+    addTime(event, 'dtend', day, end, this.zone)
+    return event
+  }
+
+  /** Adds events in UTC. */
+  #addRanges(ranges: Ranges, suffix: string): void {
+    ranges.forEach(({ from, until }, index) => {
+      const event = this.#newEvent(`${suffix}-${index}`)
+      event.updatePropertyWithValue('dtstart', utc(from))
+      event.updatePropertyWithValue('dtend', utc(until))
+    })
+  }
+
+  #newEvent(suffix: string): ICAL.Component {
+    const event = new ICAL.Component('vevent')
+    event.updatePropertyWithValue('uid', `${this.schedule.id}-${suffix}@kairostat.invalid`)
+    event.updatePropertyWithValue('dtstamp', utc(this.stamp))
+    event.updatePropertyWithValue('summary', this.schedule.name)
+    this.#calendar.addSubcomponent(event)
+    return event
+  }
+}
+
+const utc = (seconds: number) => ICAL.Time.fromJSDate(new Date(seconds * 1000), true)
+
+/** What a calendar has to say of a time zone (section 3.6.5). */
+function zoneData(zone: string): ICAL.Component {
   const [block] = timeZoneBlock(zone)
   const data = block
     ? ICAL.Component.fromString(`BEGIN:VCALENDAR\r\n${block}\r\nEND:VCALENDAR`).getFirstSubcomponent(
@@ -28,78 +141,7 @@ export function scheduleCalendar(schedule: Schedule, zone: string, from: number,
       )
     : null
   if (!data) throw new Error(`There is no calendar data for the time zone ${zone}.`)
-  calendar.addSubcomponent(data)
-
-  const hours = hoursOf(schedule)
-  const event = (day: number, { start, end }: Span, suffix: string) => {
-    const made = new ICAL.Component('vevent')
-    made.updatePropertyWithValue('uid', `${schedule.id}-${suffix}@kairostat.invalid`)
-    made.updatePropertyWithValue('dtstamp', ICAL.Time.fromJSDate(new Date(stamp * 1000), true))
-    made.updatePropertyWithValue('summary', schedule.name)
-    addTime(made, 'dtstart', day, start, zone)
-    addTime(made, 'dtend', day, end, zone)
-    calendar.addSubcomponent(made)
-    return made
-  }
-  /**
-   * A window of a day on which clocks change, where that makes it other than a calendar would have it: what
-   * it really is, in seconds.
-   */
-  const changes = clockChanges(zone, from)
-  const realRanges = (day: number, span: Span): Ranges | null => {
-    const midnight = day * DAY
-    if (!changes.some((at) => at > midnight - DAY && at < midnight + 3 * DAY)) return null
-    const week = Array<readonly Span[]>(7).fill([])
-    const ranges = hoursWithin(
-      { week, exceptions: [{ from: day, until: day, spans: [span] }] },
-      zone,
-      midnight - 2 * DAY,
-      midnight + 4 * DAY,
-    )
-    return ranges.length === 1 && secondsIn(ranges) === (span.end - span.start) * 60 ? null : ranges
-  }
-  const exact = ({ from: begins, until }: Range, suffix: string) => {
-    const made = new ICAL.Component('vevent')
-    made.updatePropertyWithValue('uid', `${schedule.id}-${suffix}@kairostat.invalid`)
-    made.updatePropertyWithValue('dtstamp', ICAL.Time.fromJSDate(new Date(stamp * 1000), true))
-    made.updatePropertyWithValue('summary', schedule.name)
-    made.updatePropertyWithValue('dtstart', ICAL.Time.fromJSDate(new Date(begins * 1000), true))
-    made.updatePropertyWithValue('dtend', ICAL.Time.fromJSDate(new Date(until * 1000), true))
-    calendar.addSubcomponent(made)
-  }
-  const excepted = exceptionDays(schedule.exceptions, from)
-  for (const [key, days] of weekdaysBySpan(hours.week)) {
-    const [start, end] = key.split('-').map(Number) as [number, number]
-    // How long the first one lasts, all do: it is none of a night in which clocks change.
-    const first = Array.from({ length: 28 }, (_, index) => from + index).find(
-      (day) => days.includes(weekdayOf(day)) && !realRanges(day, { start, end }),
-    )!
-    const weekly = event(first, { start, end }, `weekly-${key}`)
-    weekly.updatePropertyWithValue(
-      'rrule',
-      ICAL.Recur.fromData({ freq: 'WEEKLY', byday: days.map((day) => DAY_NAMES[day]!.toUpperCase()) }),
-    )
-    for (const day of excepted)
-      if (day >= first && days.includes(weekdayOf(day))) addTime(weekly, 'exdate', day, start, zone)
-    for (const day of new Set(
-      changes.flatMap((at) => [-2, -1, 0, 1].map((near) => Math.floor(at / DAY) + near)),
-    )) {
-      const real =
-        day >= from && days.includes(weekdayOf(day)) && !excepted.includes(day)
-          ? realRanges(day, { start, end })
-          : null
-      if (!real) continue
-      if (day >= first) addTime(weekly, 'exdate', day, start, zone)
-      real.forEach((range, index) => exact(range, `clock-${key}-${dateText(day)}-${index}`))
-    }
-  }
-  for (const day of excepted)
-    windowsOn(hours, day).forEach((span, index) => {
-      const real = realRanges(day, span)
-      if (real) real.forEach((range, part) => exact(range, `${dateText(day)}-${index}-${part}`))
-      else event(day, span, `${dateText(day)}-${index}`)
-    })
-  return `${calendar.toString()}\r\n`
+  return data
 }
 
 /** The instants (seconds) at which clocks change in a zone from a day on. */

@@ -97,16 +97,7 @@ function intakeOfRows(
       (target !== undefined && taken.has(target))
     macs.forEach((mac) => wanted.add(mac))
     if (target) taken.add(target)
-    const fields = target
-      ? [
-          ...Object.entries(device)
-            .filter(
-              ([key, value]) => canonicalize(value) !== canonicalize(before[key as keyof typeof before]),
-            )
-            .map(([key]) => key),
-          ...(groups ? ['groups'] : []),
-        ]
-      : []
+    const fields = target ? [...changedKeys(before, device), ...(groups ? ['groups'] : [])] : []
     let act: Intake['act']
     if (clash) act = 'clash'
     else if (!target) act = 'add'
@@ -124,6 +115,13 @@ function intakeOfRows(
       fields,
     }
   })
+}
+
+/** The keys whose value is another. */
+function changedKeys(before: Omit<Device, 'id'>, after: Omit<Device, 'id'>): string[] {
+  return Object.entries(after)
+    .filter(([key, value]) => canonicalize(value) !== canonicalize(before[key as keyof typeof before]))
+    .map(([key]) => key)
 }
 
 /**

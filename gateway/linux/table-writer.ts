@@ -1,8 +1,6 @@
 import { Mutex } from 'async-mutex'
-import { compiledOf } from '../../core/decision/compile.ts'
-import { planOf, type Plan } from '../../core/plan/plan.ts'
+import type { Plan } from '../../core/plan/plan.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import { DAY, HOUR } from '../../core/time/duration.ts'
 import type { Refusal } from '../../protocol/gateway.ts'
 import type { Asker } from '../names/doors.ts'
 import type { Resolver } from '../names/resolver.ts'
@@ -10,7 +8,8 @@ import type { PlaneSetting } from '../plane.ts'
 import { refusalOf, unsupportedIn } from './capability.ts'
 import type { RouterClock } from './clock.ts'
 import type { CounterReader } from './counter-reader.ts'
-import { namingIn, type Names, type Naming } from './names.ts'
+import type { Names } from './names.ts'
+import { PlanMaker, type MadePlan } from './plan-maker.ts'
 import type { MarkRegistry } from './mark-registry.ts'
 import type { Neighbourhood } from './sightings.ts'
 import { ToolFault, type RouterSystem } from './system.ts'
@@ -18,13 +17,6 @@ import { tableText } from './table.ts'
 import { elementLines, hostLines, type SetElements } from './table-elements.ts'
 import { TABLE, type Host, type Setting } from './table-setting.ts'
 
-/** How far a plan reaches, and how much of it may be over before the next is made, in seconds. */
-const HORIZON = 14 * DAY
-const RENEWED = DAY
-/** How far a plan reaches back, in seconds: a clock that is set back a little finds itself in it still. */
-const BACK = HOUR
-/** How old a plan that was made for a check may be when it is put in force, in seconds. */
-const PLAN_LIFE = 60
 /** How long addresses that were found are gathered before they are put into the table, in milliseconds. */
 const GATHERED_MS = 40
 
@@ -46,15 +38,6 @@ export interface TableWriterParts extends Pick<Setting, 'lan' | 'outside'> {
   readonly setting: () => PlaneSetting
 }
 
-/** A plan, with its clauses that go by the addresses of names. */
-interface MadePlan {
-  readonly policy: Policy
-  readonly closedAddresses: boolean
-  readonly at: number
-  readonly plan: Plan
-  readonly naming: readonly Naming[]
-}
-
 /** What is in force. */
 interface HeldTable {
   readonly policy: Policy
@@ -73,7 +56,7 @@ interface HeldTable {
 export class TableWriter {
   readonly #writing = new Mutex()
   #held: HeldTable | null = null
-  #made: MadePlan | null = null
+  readonly #plans: PlanMaker
   /**
    * The table as nft lists it after our own writing, without what it counted and remembered; `null` until it was
    * looked at.
@@ -83,7 +66,9 @@ export class TableWriter {
   #found: SetElements[] = []
   #gathering: Promise<void> | null = null
 
-  constructor(private readonly parts: TableWriterParts) {}
+  constructor(private readonly parts: TableWriterParts) {
+    this.#plans = new PlanMaker(parts.clock, () => parts.setting().closedAddresses)
+  }
 
   /** Whether a MAC address belongs to a device of the policy that is in force. */
   isKnown(mac: string): boolean {
@@ -92,7 +77,7 @@ export class TableWriter {
 
   /** Whether so much of the plan is over that the next should be made. */
   get isDue(): boolean {
-    return this.#held !== null && this.parts.clock.seconds() > this.#held.plan.from + BACK + RENEWED
+    return this.#held !== null && this.#plans.isDue(this.#held.plan)
   }
 
   /** Says what of a policy cannot be done here, without changing anything. */
@@ -101,7 +86,7 @@ export class TableWriter {
     if (refusal) return refusal
     const { numbers, system } = this.parts
     try {
-      const made = this.#planFor(policy)
+      const made = this.#plans.planOf(policy)
       const macs = made.plan.adapters.map(({ mac }) => mac)
       // Which ports they are does not matter to whether nft takes it.
       const ports = new Map(macs.map((mac, index) => [mac, (index % 65_000) + 1]))
@@ -176,7 +161,7 @@ export class TableWriter {
 
   async #hold(policy: Policy): Promise<void> {
     const { numbers, resolver, counters, names, neighbours, newcomersPort } = this.parts
-    const made = this.#planFor(policy)
+    const made = this.#plans.planOf(policy)
     const macs = made.plan.adapters.map(({ mac }) => mac)
     await numbers.assign(macs)
     const unknownPort = await this.#openPort(null, newcomersPort)
@@ -226,18 +211,6 @@ export class TableWriter {
     } catch {
       return await this.parts.resolver.open(asker)
     }
-  }
-
-  /** The plan of a policy: what was checked is mostly applied next, and with long lists a plan takes seconds. */
-  #planFor(policy: Policy): MadePlan {
-    const { closedAddresses } = this.parts.setting()
-    const at = this.parts.clock.seconds()
-    const made = this.#made
-    const isSame = made?.policy === policy && made.closedAddresses === closedAddresses
-    if (isSame && at >= made.at && at <= made.at + PLAN_LIFE) return made
-    const plan = planOf(compiledOf(policy, true), at - BACK, at + HORIZON)
-    this.#made = { policy, closedAddresses, at, plan, naming: namingIn(plan, closedAddresses) }
-    return this.#made
   }
 
   #textOf(

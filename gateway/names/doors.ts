@@ -1,7 +1,7 @@
 import type { RemoteInfo, Socket as UdpSocket } from 'node:dgram'
 import { type AddressInfo, type Server, type Socket, createServer } from 'node:net'
 import { framed } from './framed.ts'
-import { batch, udpSocket } from './upstream.ts'
+import { batch, udpSocket } from './udp.ts'
 
 /**
  * Who asks, as the port says on which the packet came: a MAC address (lower case, colons), or `null` for

@@ -1,6 +1,7 @@
 import { Counter, Gauge, Registry } from 'prom-client'
 import { readInstant } from '../../core/time/instant.ts'
-import type { Count, Gateway } from '../../protocol/gateway.ts'
+import type { Policy } from '../../core/policy/types.ts'
+import type { Count, Evidence, Gateway } from '../../protocol/gateway.ts'
 import type { GatewayAnswer, LiveAnswer } from '../../protocol/answers.ts'
 
 /**
@@ -46,32 +47,37 @@ export async function metricsText(
     registers,
   })
   for (const { kind } of alarms) raised.inc({ kind })
-  const evidence = await gateway.evidence()
-  const counters = (name: string, help: string, labelNames: string[]) => {
-    const [packets, bytes] = (['packets', 'bytes'] as const).map(
-      (unit) =>
-        new Counter({
-          name: `${name}_${unit}_total`,
-          help: `${help}, in ${unit}`,
-          labelNames: [...labelNames, 'outcome'],
-          registers,
-        }),
-    ) as [Counter, Counter]
-    return (labels: Record<string, string>, outcomes: Record<string, Count>) => {
-      for (const [outcome, count] of Object.entries(outcomes)) {
-        packets.inc({ ...labels, outcome }, count.packets)
-        bytes.inc({ ...labels, outcome }, count.bytes)
-      }
-    }
-  }
-  const ofDevice = counters('kairostat_device', 'What was seen of an adapter', ['mac', 'device'])
+  countEvidence(await gateway.evidence(), policy, registry)
+  return { type: registry.contentType, text: await registry.metrics() }
+}
+
+/** Puts what was counted into a registry, by device and by rule. */
+function countEvidence(evidence: Evidence, policy: Policy, registry: Registry): void {
+  const ofDevice = counters(registry, 'kairostat_device', 'What was seen of an adapter', ['mac', 'device'])
   const deviceOf = new Map(
     policy.devices.flatMap(({ id, adapters }) => adapters.map(({ mac }): [string, string] => [mac, id])),
   )
   for (const { mac, passed, dropped } of evidence.devices)
     ofDevice({ mac, device: deviceOf.get(mac) ?? '' }, { passed, dropped })
-  const ofRule = counters('kairostat_rule', 'What a rule or override decided or logged', ['rule'])
+  const ofRule = counters(registry, 'kairostat_rule', 'What a rule or override decided or logged', ['rule'])
   for (const { id, passed, dropped, logged } of evidence.clauses)
     ofRule({ rule: id }, { passed, dropped, logged })
-  return { type: registry.contentType, text: await registry.metrics() }
+}
+
+/** Counters of packets and of bytes with some labels, and the outcome; counts by the function that comes back. */
+function counters(registry: Registry, name: string, help: string, labelNames: readonly string[]) {
+  const counterOf = (unit: keyof Count) =>
+    new Counter({
+      name: `${name}_${unit}_total`,
+      help: `${help}, in ${unit}`,
+      labelNames: [...labelNames, 'outcome'],
+      registers: [registry],
+    })
+  const [packets, bytes] = [counterOf('packets'), counterOf('bytes')]
+  return (labels: Record<string, string>, outcomes: Record<string, Count>) => {
+    for (const [outcome, count] of Object.entries(outcomes)) {
+      packets.inc({ ...labels, outcome }, count.packets)
+      bytes.inc({ ...labels, outcome }, count.bytes)
+    }
+  }
 }
