@@ -4,14 +4,13 @@ import {
   GatewayRefusal,
   type GatewayChange,
   type Decision,
-  type Evidence,
-  type Flow,
   type Gateway,
   type GatewayStatus,
   type Lookup,
   type Refusal,
   type Sighting,
 } from '../protocol/gateway.ts'
+import type { Evidence, Flow } from '../protocol/evidence.ts'
 import { REAL_NETWORK, type Simulation } from '../protocol/simulation.ts'
 
 /**

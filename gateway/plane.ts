@@ -1,14 +1,8 @@
 import type { Policy } from '../core/policy/types.ts'
 import type { LookupLog } from './lookups.ts'
-import type {
-  GatewayChange,
-  Evidence,
-  Flow,
-  GatewayStatus,
-  Refusal,
-  Sighting,
-  Trouble,
-} from '../protocol/gateway.ts'
+import type { GatewayChange, GatewayStatus, Refusal, Sighting } from '../protocol/gateway.ts'
+import type { Trouble } from '../protocol/alarm.ts'
+import type { Evidence, Flow } from '../protocol/evidence.ts'
 import type { Pretence } from '../protocol/simulation.ts'
 
 /** What a plane is told beside the policy. */

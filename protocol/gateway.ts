@@ -3,6 +3,8 @@ import type { Fault } from '../core/policy/shape.ts'
 import type { Effect, Medium } from '../core/policy/types.ts'
 import type { Settings } from './settings.ts'
 import type { Simulation } from './simulation.ts'
+import type { Evidence } from './evidence.ts'
+import type { Alarm } from './alarm.ts'
 
 /** What a gateway says of itself. Instants are in UTC; `clock` is what its clock reads while it answers. */
 export interface GatewayStatus {
@@ -29,37 +31,6 @@ export interface GatewayStatus {
   readonly settings: Settings
 }
 
-/**
- * What a gateway notices by itself, and since when: its clock was set (`about` = by how many seconds),
- * somebody took its rules away and it put them back, something forwards packets past its rules (`about` =
- * which), an
- * upstream does not answer look-ups (`about` = its address), a file of its state folder could not be read
- * (`state`) or written (`disk`; `about` = the file and why), or the page that says what is blocked
- * cannot be shown (`page`; `about` = why).
- */
-export interface Trouble {
-  readonly kind: 'clock-set' | 'put-back' | 'passed-by' | 'upstream' | 'state' | 'disk' | 'page'
-  readonly about: string
-  readonly since: string
-}
-
-/**
- * A trouble; or what was expected held against what was counted: packets of a device (`mac`) that is cut off
- * by `because` get through (`about` = how many at the last look), a rule that closes everything has never
- * dropped
- * any of what was sent under it (`about` = how much), or a device under a rule for names sends without
- * looking up any (`about` = how much).
- */
-export type Alarm =
-  | (Trouble & { readonly mac: null; readonly because: null })
-  | {
-      readonly kind: 'passes' | 'never-dropped' | 'unasked'
-      readonly about: string
-      readonly since: string
-      readonly mac: string | null
-      readonly because: string
-    }
-
 /** A trace of a MAC address on the network, by lease and neighbour table. */
 export interface Sighting {
   readonly mac: string
@@ -71,70 +42,6 @@ export interface Sighting {
   readonly connected: boolean
   readonly firstSeen: string
   readonly lastSeen: string
-}
-
-/**
- * One connection or look-up that a device tried, and what became of it; `log` = a rule that is only logged
- * covers it, and what became of it another flow says.
- */
-export interface Flow {
-  readonly at: string
-  readonly mac: string
-  readonly to: string
-  readonly effect: Effect | 'log'
-  /** The rule or override that decided or logged it, `null` where none spoke of it. */
-  readonly because: string | null
-}
-
-/**
- * Packets, and the bytes of IP in them. A simulated network counts each try as the packets that it would
- * take.
- */
-export interface Count {
-  readonly packets: number
-  readonly bytes: number
-}
-export const NOTHING: Count = { packets: 0, bytes: 0 }
-/** Two counts as one; the second so many times. */
-export function plus(a: Count, b: Count, times: 1 | -1 = 1): Count {
-  return {
-    packets: Math.max(0, a.packets + times * b.packets),
-    bytes: Math.max(0, a.bytes + times * b.bytes),
-  }
-}
-
-/**
- * What was counted of an adapter: what was seen of its connections, both ways (of a newcomer, what it sent),
- * and what of that was dropped and what passed.
- */
-export interface AdapterCount {
-  readonly mac: string
-  readonly seen: Count
-  readonly passed: Count
-  readonly dropped: Count
-  readonly lastDrop: Flow | null
-}
-/**
- * What was counted of a rule or override: what it let through, both ways, what it dropped of what was sent,
- * and what it spoke of where it is only logged.
- */
-export interface ClauseCount {
-  readonly id: string
-  readonly passed: Count
-  readonly dropped: Count
-  readonly logged: Count
-  readonly lastDrop: Flow | null
-}
-
-/**
- * What the gateway counted since it has held a policy (`null` = it never did), under one after the other; and
- * the latest flows, newest first.
- */
-export interface Evidence {
-  readonly since: string | null
-  readonly devices: readonly AdapterCount[]
-  readonly clauses: readonly ClauseCount[]
-  readonly recent: readonly Flow[]
 }
 
 /**

@@ -1,4 +1,5 @@
-import type { Alarm, Flow } from './gateway.ts'
+import type { Alarm } from './alarm.ts'
+import type { Flow } from './evidence.ts'
 
 /** How a simulated network can be made to go wrong: a trouble, or a blocked device that gets through. */
 export const PRETENCES = [

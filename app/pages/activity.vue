@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { readInstant } from '../../core/time/instant.ts'
-import { NOTHING, plus, type Alarm } from '../../protocol/gateway.ts'
+import type { Alarm } from '../../protocol/alarm.ts'
+import { NOTHING, plus } from '../../protocol/evidence.ts'
 import ConnectionList from '../components/activity/ConnectionList.vue'
 import LookupSearch from '../components/activity/LookupSearch.vue'
 import PretendTrouble from '../components/activity/PretendTrouble.vue'

@@ -1,6 +1,7 @@
 import { HOUR } from '../../core/time/duration.ts'
 import type { GatewayAnswer } from '../../protocol/answers.ts'
-import type { Alarm, Count } from '../../protocol/gateway.ts'
+import type { Alarm } from '../../protocol/alarm.ts'
+import type { Count } from '../../protocol/evidence.ts'
 import { lengthWords } from './time.ts'
 import { countWords } from './count.ts'
 

@@ -1,8 +1,8 @@
 import Papa from 'papaparse'
 import { deviceForm } from '../policy/parts.ts'
 import type { Fault } from '../policy/shape.ts'
-import type { Device } from '../policy/types.ts'
 import type { Unread } from './reading.ts'
+import type { DeviceRow } from './device-row.ts'
 
 /**
  * The columns of a list of devices; `name` and `adapters` must be there, one that is missing leaves things as
@@ -10,17 +10,6 @@ import type { Unread } from './reading.ts'
  */
 export const COLUMNS = ['id', 'name', 'kind', 'adapters', 'groups', 'shielded', 'note'] as const
 export type Column = (typeof COLUMNS)[number]
-
-/**
- * One device of such a list, as far as its columns say; groups by name, or by id where a name is not enough.
- * `line` counts from 1.
- */
-export interface DeviceRow {
-  readonly line: number
-  readonly id: string | null
-  readonly device: Partial<Omit<Device, 'id'>> & Pick<Device, 'name' | 'adapters'>
-  readonly groups: readonly string[] | null
-}
 
 /** Whether a text begins with the heading of such a list. */
 export function isDeviceList(head: string): boolean {

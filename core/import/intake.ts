@@ -1,7 +1,7 @@
 import canonicalize from 'canonicalize'
 import { entryCalled } from '../policy/id.ts'
 import type { Device, Group, Policy } from '../policy/types.ts'
-import type { DeviceRow } from './device-csv.ts'
+import type { DeviceRow } from './device-row.ts'
 import type { FoundAdapter, Reading } from './reading.ts'
 
 /** One machine of a text, and what taking it in would do to the draft. */

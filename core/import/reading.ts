@@ -1,7 +1,7 @@
 import { macFault, readMac } from '../destination/mac.ts'
 import { readBlock } from '../destination/address.ts'
 import type { Medium } from '../policy/types.ts'
-import type { DeviceRow } from './device-csv.ts'
+import type { DeviceRow } from './device-row.ts'
 
 /** An address that was found in a text, with what stood beside it; `line` counts from 1. */
 export interface FoundAdapter {

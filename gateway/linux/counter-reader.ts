@@ -1,7 +1,7 @@
 import { Mutex } from 'async-mutex'
 import type { Plan } from '../../core/plan/plan.ts'
 import { instantText } from '../../core/time/instant.ts'
-import type { Evidence, Flow } from '../../protocol/gateway.ts'
+import type { Evidence, Flow } from '../../protocol/evidence.ts'
 import type { RouterClock } from './clock.ts'
 import { evidenceOf, NO_COUNTS, readTable, together, withLookups } from './evidence.ts'
 import type { Names } from './names.ts'

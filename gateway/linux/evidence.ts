@@ -1,6 +1,6 @@
 import { instantText } from '../../core/time/instant.ts'
 import type { Plan } from '../../core/plan/plan.ts'
-import { NOTHING, plus, type Count, type Evidence, type Flow } from '../../protocol/gateway.ts'
+import { NOTHING, plus, type Count, type Evidence, type Flow } from '../../protocol/evidence.ts'
 import { REMEMBERED } from './table-setting.ts'
 
 /** How many of the latest flows are told. */

@@ -1,6 +1,7 @@
 import type { PlaneSetting } from '../plane.ts'
 import type { Asker } from '../names/doors.ts'
-import { startResolver, type Resolver, type ResolverSetting, type Ruling } from '../names/resolver.ts'
+import { startResolver, type Resolver, type ResolverSetting } from '../names/resolver.ts'
+import type { Ruling } from '../names/ruling.ts'
 import type { RouterClock } from './clock.ts'
 import { listedNames } from './listed-names.ts'
 import type { LocalAddresses } from './local.ts'

@@ -1,6 +1,6 @@
 import packet, { type Answer, type Packet } from 'dns-packet'
 import type { Questions } from './questions.ts'
-import type { Ruling } from './resolver.ts'
+import type { Ruling } from './ruling.ts'
 import { bare, LONGEST_LIFE, type Query } from './wire.ts'
 
 /**

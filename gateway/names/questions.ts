@@ -1,4 +1,4 @@
-import type { Ruling } from './resolver.ts'
+import type { Ruling } from './ruling.ts'
 
 /**
  * How many questions are known at most, in how many places each of them may be (powers of two), and how many

@@ -7,14 +7,8 @@ import { decidingBy, type Decided } from '../deciding.ts'
 import type { DataPlane, SimulationControls } from '../plane.ts'
 import { troubleLog } from '../alarms.ts'
 import { lookupLog } from '../lookups.ts'
-import {
-  GatewayRefusal,
-  plus,
-  type GatewayChange,
-  type Evidence,
-  type Flow,
-  type Sighting,
-} from '../../protocol/gateway.ts'
+import { GatewayRefusal, type GatewayChange, type Sighting } from '../../protocol/gateway.ts'
+import { plus, type Evidence, type Flow } from '../../protocol/evidence.ts'
 import type { Pretence } from '../../protocol/simulation.ts'
 import { count, type Counted } from './tally.ts'
 import { isThere, pastOf, trafficOf } from './traffic.ts'

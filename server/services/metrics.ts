@@ -1,7 +1,8 @@
 import { Counter, Gauge, Registry } from 'prom-client'
 import { readInstant } from '../../core/time/instant.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import type { Count, Evidence, Gateway } from '../../protocol/gateway.ts'
+import type { Gateway } from '../../protocol/gateway.ts'
+import type { Count, Evidence } from '../../protocol/evidence.ts'
 import type { GatewayAnswer, LiveAnswer } from '../../protocol/answers.ts'
 
 /**

@@ -1,0 +1,30 @@
+/**
+ * What a gateway notices by itself, and since when: its clock was set (`about` = by how many seconds),
+ * somebody took its rules away and it put them back, something forwards packets past its rules (`about` =
+ * which), an
+ * upstream does not answer look-ups (`about` = its address), a file of its state folder could not be read
+ * (`state`) or written (`disk`; `about` = the file and why), or the page that says what is blocked
+ * cannot be shown (`page`; `about` = why).
+ */
+export interface Trouble {
+  readonly kind: 'clock-set' | 'put-back' | 'passed-by' | 'upstream' | 'state' | 'disk' | 'page'
+  readonly about: string
+  readonly since: string
+}
+
+/**
+ * A trouble; or what was expected held against what was counted: packets of a device (`mac`) that is cut off
+ * by `because` get through (`about` = how many at the last look), a rule that closes everything has never
+ * dropped
+ * any of what was sent under it (`about` = how much), or a device under a rule for names sends without
+ * looking up any (`about` = how much).
+ */
+export type Alarm =
+  | (Trouble & { readonly mac: null; readonly because: null })
+  | {
+      readonly kind: 'passes' | 'never-dropped' | 'unasked'
+      readonly about: string
+      readonly since: string
+      readonly mac: string | null
+      readonly because: string
+    }
