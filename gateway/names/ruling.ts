@@ -1,4 +1,3 @@
-
 /**
  * What is said of a name: `null` = it is forwarded, else why it is blocked, and the IPv4 address where that
  * is told (`null` = nowhere).
