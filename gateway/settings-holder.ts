@@ -2,7 +2,7 @@ import { join } from 'node:path'
 import type { Refusal } from '../protocol/gateway.ts'
 import { FIRST_SETTINGS, readSettings, type Settings } from '../protocol/settings.ts'
 import type { TroubleLog } from './alarms.ts'
-import { FileFault, writeAtomically } from './atomic-file.ts'
+import { FileFault, prepareFile } from './atomic-file.ts'
 import type { DataPlane } from './plane.ts'
 import { UNTIL_OVER, type FaultListener, type StateDamage } from './state-damage.ts'
 import { readKeptSettings, STATE_FILES } from './state.ts'
@@ -93,9 +93,11 @@ export class SettingsHolder {
     const { folder, damage, forget } = this.parts
     if (folder === null) return
     const file = join(folder, STATE_FILES.settings)
-    await writeAtomically(file, JSON.stringify(this.#settings))
-    damage.over(file)
+    // What is no longer kept is forgotten before a new start would find these: where that fails, nothing changed.
+    const store = await prepareFile(file, JSON.stringify(this.#settings))
     await forget()
+    await store()
+    damage.over(file)
   }
 
   #planeSetting({ closedAddresses, page, localNames }: Settings) {

@@ -141,6 +141,17 @@ test('a full disk refuses a policy, overrides and settings, and what was in forc
   expect([(await gateway.status()).digest, await stateAlarms()]).toEqual([before.digest, []])
 })
 
+test('settings that tell to forget what cannot be forgotten are refused, now and after a new start', async () => {
+  await symlink('/dev/full', join(folder, 'lookups.jsonl.new'))
+  expect(await gateway.set({ ...FIRST_SETTINGS, lookups: { kept: false, days: 1, exempt: [] } })).toEqual([
+    { path: '', message: expect.stringContaining('nothing changed') as unknown },
+  ])
+  expect((await gateway.status()).settings).toEqual(FIRST_SETTINGS)
+  await gateway.stop()
+  await start()
+  expect((await gateway.status()).settings).toEqual(FIRST_SETTINGS)
+})
+
 test('a policy whose file cannot take its place is refused, and the one before stays in force', async () => {
   await gateway.enforce(proposalOf(policy))
   const { digest } = await gateway.status()
