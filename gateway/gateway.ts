@@ -48,7 +48,6 @@ export async function startGateway(plane: DataPlane, options: GatewayOptions): P
   const { reader = readerHere() } = options
   const unlock = options.folder === null ? async () => {} : await lockFolder(options.folder)
   const release = () => {
-    plane.stop()
     reader.stop()
     return unlock()
   }
@@ -56,6 +55,7 @@ export async function startGateway(plane: DataPlane, options: GatewayOptions): P
   try {
     await program.restore()
   } catch (error) {
+    plane.stop()
     await release()
     throw error
   }
@@ -135,6 +135,8 @@ class Program implements GatewayProgram {
 
   async stop(): Promise<void> {
     this.#stopLooking()
+    // Nothing is looked up any more while what was is written down.
+    this.plane.stop()
     try {
       await this.#lookups.stop()
     } finally {
