@@ -1,4 +1,4 @@
-import { chmod, mkdir, open, readFile, rename, stat } from 'node:fs/promises'
+import { chmod, mkdir, open, readFile, rename } from 'node:fs/promises'
 import { dirname } from 'node:path'
 
 /** That a file could not be read or written, with what to do about it. */
@@ -62,7 +62,6 @@ export async function prepareFile(file: string, text: string | Uint8Array): Prom
     } finally {
       await handle.close()
     }
-    if (await isFolder(file)) throw Object.assign(new Error('EISDIR'), { code: 'EISDIR' })
     // A file of an earlier program may be open to others.
     await chmod(`${file}.new`, 0o600)
   } catch (error) {
@@ -77,14 +76,5 @@ export async function prepareFile(file: string, text: string | Uint8Array): Prom
     } catch (error) {
       throw fault(error)
     }
-  }
-}
-
-async function isFolder(file: string): Promise<boolean> {
-  try {
-    return (await stat(file)).isDirectory()
-  } catch (error) {
-    if ((error as NodeJS.ErrnoException).code === 'ENOENT') return false
-    throw error
   }
 }

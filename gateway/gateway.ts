@@ -8,7 +8,7 @@ import { lockFolder } from './lock.ts'
 import { LookupRecord } from './lookup-record.ts'
 import { pacedLoop } from './paced-loop.ts'
 import type { DataPlane } from './plane.ts'
-import { PolicyHolder } from './policy-holder.ts'
+import { PolicyHolder, type HeldPolicy } from './policy-holder.ts'
 import { readerHere, type PolicyReader } from './reader.ts'
 import { SettingsHolder } from './settings-holder.ts'
 import { simulationOf } from './simulation.ts'
@@ -233,15 +233,14 @@ class Program implements GatewayProgram {
       (mac) => this.#policy.subjectOf(held, mac),
       readInstant(held.inForceSince)!,
       at,
-      this.#macsThatAsked(at),
+      this.#macsThatAsked(held, at),
     )
     if (this.#alarms.alarms(at).length !== before) this.#tell('status')
   }
 
   /** Who looked a name up lately, or of whom that cannot be known. */
-  #macsThatAsked(at: number): ReadonlySet<string> {
+  #macsThatAsked({ policy: { devices } }: HeldPolicy, at: number): ReadonlySet<string> {
     const { kept, exempt } = this.#settings.settings.lookups
-    const { devices } = this.#policy.held!.policy
     // Where nothing is kept, nothing says that somebody looks nothing up.
     const macs = kept
       ? this.plane.lookups.since(at - ASKED_WITHIN).map(({ mac }) => mac)

@@ -19,7 +19,7 @@ export interface PlaneSetting {
 export interface SimulationControls {
   /** The names of its made-up apps. */
   readonly apps: readonly string[]
-  /** Sets its clock to milliseconds since 1970; `null` = back in step with the machine's. */
+  /** Sets its clock to milliseconds since 1970; `null` = it is the machine's again. */
   setClock(instantMs: number | null): void
   /** Has a device use an app for half a minute; returns why it cannot, or `null`. */
   useApp(mac: string, app: string): string | null

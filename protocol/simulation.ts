@@ -16,7 +16,7 @@ export interface Simulation {
   /**
    * Sets the clock of the network.
    *
-   * @param instant ISO 8601 in UTC; `null` = back in step with the machine's
+   * @param instant ISO 8601 in UTC; `null` = it is the machine's again
    */
   setClock(instant: string | null): Promise<void>
   /**

@@ -20,7 +20,7 @@ export function replaced(ids: readonly string[], id: string, instead: string | n
  * A rule that names something else of the same kind in its place, or with `null` nothing in its place.
  *
  * @returns `null` where it would be left without any hours, which no rule can be; a rule that is left with
- *   nobody to meet, or with nothing to speak of, stays as such
+ *   nobody to apply to, or with nothing to cover, stays as such
  */
 export function replaceIn(rule: Rule, kind: NamedKind, id: string, instead: string | null): Rule | null {
   const swap = (ids: readonly string[]) => replaced(ids, id, instead)
