@@ -43,7 +43,7 @@ export function readMarks(text: string): Written | null {
   return { numbers: numbers as Record<string, number>, last }
 }
 
-/** MarkRegistry as they were written down in a file (`null` = only in memory). */
+/** The registry as it was written down in a file (`null` = only in memory). */
 export function markRegistry(written: Written | null, file: string | null): MarkRegistry {
   let all: ReadonlyMap<string, number> = new Map(Object.entries(written?.numbers ?? {}))
   let last = written?.last ?? 0

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { proxyRefs, ref } from 'vue'
 import { versionTag } from '../../../core/policy/canonical.ts'
 import type { RuleEdits } from '../../../protocol/edits.ts'
 import type { Rule } from '../../../core/policy/types.ts'
@@ -48,35 +48,14 @@ const TIMINGS = [
 const WIDE = { content: 'w-auto min-w-56' }
 /** The rule as it was when the editor opened: another window may change it meanwhile. */
 const [was, partner] = [props.rule, props.partner]
-const {
-  name,
-  effect,
-  status,
-  named,
-  except,
-  internet,
-  covered,
-  timing,
-  schedules,
-  once,
-  people,
-  exceptable,
-  closable,
-  hours,
-  words,
-  note,
-  missing,
-  form,
-  edits,
-  removed,
-  isComplete,
-} = useRuleForm(was, partner)
+// Not deeply reactive: what a worker takes has to be plain.
+const fields = proxyRefs(useRuleForm(was, partner))
 /** What the rule needs and is not there yet is made from here, and then chosen. */
 const making = ref<MadeKind | null>(null)
 function made(kind: MadeKind, id: string) {
-  if (kind === 'group') named.value = [...named.value, `group:${id}`]
-  if (kind === 'list') covered.value = [...covered.value, `list:${id}`]
-  if (kind === 'schedule') schedules.value = [...schedules.value, id]
+  if (kind === 'group') fields.named = [...fields.named, `group:${id}`]
+  if (kind === 'list') fields.covered = [...fields.covered, `list:${id}`]
+  if (kind === 'schedule') fields.schedules = [...fields.schedules, id]
 }
 async function send(body: RuleEdits) {
   return await call<{ step: number | null }>('POST', '/api/rules/many', body)
@@ -87,13 +66,13 @@ const marked = (rule: Rule, mark: boolean) => {
   return { id: id || null, rule: form, mark: mark && before ? versionTag(before) : null }
 }
 async function save() {
-  if (await send({ edits: edits.value.map((rule) => marked(rule, true)), takeOut: removed.value }))
+  if (await send({ edits: fields.edits.map((rule) => marked(rule, true)), takeOut: fields.removed }))
     emit('done')
 }
 /** A copy stands behind the rule, which stays as it was kept. */
 async function copy() {
   const last = partner ?? was
-  const copies = edits.value.map((rule) => ({
+  const copies = fields.edits.map((rule) => ({
     ...marked({ ...rule, id: '', name: rulesText.copyOf(rule.name) }, false),
   }))
   const made = await send({ edits: [marked(last, true), ...copies], takeOut: [] })
@@ -109,7 +88,7 @@ async function drop() {
 
 <template>
   <UForm
-    :state="form"
+    :state="fields.form"
     :schema="ruleForm"
     :validate-on="[]"
     class="leaf editor"
@@ -119,22 +98,22 @@ async function drop() {
     <div class="top">
       <UFormField :label="rulesText.name" name="name" class="name"
         ><UInput
-          v-model="name"
+          v-model="fields.name"
           class="w-full"
           maxlength="200"
           :placeholder="rulesText.nameExample"
           :ui="{ base: 'text-base font-semibold' }"
       /></UFormField>
       <UFormField :label="rulesText.status"
-        ><SelectField v-model="status" :label="rulesText.status" :items="STATUSES"
+        ><SelectField v-model="fields.status" :label="rulesText.status" :items="STATUSES"
       /></UFormField>
     </div>
     <div class="sentence">
       <USelectMenu
-        v-model="named"
+        v-model="fields.named"
         multiple
         value-key="value"
-        :items="people"
+        :items="fields.people"
         :placeholder="rulesText.whoQuestion"
         :aria-label="rulesText.appliesTo"
         class="min-w-44 max-w-80"
@@ -147,24 +126,24 @@ async function drop() {
       >
       <span>{{ rulesText.exceptWord }}</span>
       <USelectMenu
-        v-model="except"
+        v-model="fields.except"
         multiple
         value-key="value"
-        :items="exceptable"
+        :items="fields.exceptable"
         :placeholder="rulesText.nobody"
         :aria-label="rulesText.except"
         class="min-w-28 max-w-80"
         :ui="WIDE"
       />
-      <SelectField v-model="effect" :label="rulesText.mayOrMayNot" :items="EFFECTS" />
-      <span v-if="effect === 'only'">{{ rulesText.these }}</span>
-      <SelectField v-else v-model="internet" :label="rulesText.allOrSome" :items="REACHES" />
-      <template v-if="!internet">
+      <SelectField v-model="fields.effect" :label="rulesText.mayOrMayNot" :items="EFFECTS" />
+      <span v-if="fields.effect === 'only'">{{ rulesText.these }}</span>
+      <SelectField v-else v-model="fields.internet" :label="rulesText.allOrSome" :items="REACHES" />
+      <template v-if="!fields.internet">
         <USelectMenu
-          v-model="covered"
+          v-model="fields.covered"
           multiple
           value-key="value"
-          :items="closable"
+          :items="fields.closable"
           :placeholder="rulesText.listsAppsCategories"
           :aria-label="rulesText.covers"
           class="min-w-44 max-w-80"
@@ -176,13 +155,13 @@ async function drop() {
           ></USelectMenu
         >
       </template>
-      <SelectField v-model="timing" :label="rulesText.when" :items="TIMINGS" />
+      <SelectField v-model="fields.timing" :label="rulesText.when" :items="TIMINGS" />
       <USelectMenu
-        v-if="timing === 'during' || timing === 'outside'"
-        v-model="schedules"
+        v-if="fields.timing === 'during' || fields.timing === 'outside'"
+        v-model="fields.schedules"
         multiple
         value-key="value"
-        :items="hours"
+        :items="fields.hours"
         :placeholder="rulesText.whichSchedule"
         :aria-label="rulesText.schedules"
         class="min-w-44 max-w-80"
@@ -193,49 +172,49 @@ async function drop() {
           }}</UButton></template
         ></USelectMenu
       >
-      <template v-if="timing === 'once'">
-        <UInput v-model="once.from" type="datetime-local" :aria-label="rulesText.from" required />
+      <template v-if="fields.timing === 'once'">
+        <UInput v-model="fields.once.from" type="datetime-local" :aria-label="rulesText.from" required />
         {{ ' ' }}
         <span>{{ rulesText.untilWord }}</span>
         {{ ' ' }}
-        <UInput v-model="once.until" type="datetime-local" :aria-label="rulesText.until" required />
+        <UInput v-model="fields.once.until" type="datetime-local" :aria-label="rulesText.until" required />
       </template>
     </div>
-    <div v-if="!internet" class="line">
+    <div v-if="!fields.internet" class="line">
       <WordField
-        v-model="words.sites"
+        v-model="fields.words.sites"
         kind="sites"
         :label="rulesText.sites"
         :placeholder="rulesText.sitesExample"
       />
       <WordField
-        v-model="words.keywords"
+        v-model="fields.words.keywords"
         kind="keywords"
         :label="rulesText.namesThatContain"
         :placeholder="rulesText.keywordExample"
       />
-      <KeywordCatches v-if="words.keywords.length > 0" :keywords="words.keywords" />
+      <KeywordCatches v-if="fields.words.keywords.length > 0" :keywords="fields.words.keywords" />
       <fieldset>
         <legend>{{ rulesText.services }}</legend>
-        <ServiceField v-model="words.services" />
+        <ServiceField v-model="fields.words.services" />
       </fieldset>
     </div>
-    <RulePicture v-if="isComplete" :edits="edits" :take-out="removed" />
+    <RulePicture v-if="fields.isComplete" :edits="fields.edits" :take-out="fields.removed" />
     <div class="line">
       <UFormField :label="rulesText.note" name="note" class="note"
-        ><UInput v-model="note" class="w-full" maxlength="500"
+        ><UInput v-model="fields.note" class="w-full" maxlength="500"
       /></UFormField>
-      <UButton v-if="!isNew" :disabled="busy || missing !== ''" @click="copy">{{
+      <UButton v-if="!isNew" :disabled="busy || fields.missing !== ''" @click="copy">{{
         rulesText.duplicate
       }}</UButton>
     </div>
     <p class="trouble" role="alert">{{ trouble }}</p>
     <EditorActs
-      :form="edits"
+      :form="fields.edits"
       :is-new="isNew"
       :busy="busy"
-      :blocked="missing !== ''"
-      :missing="missing"
+      :blocked="fields.missing !== ''"
+      :missing="fields.missing"
       @close="emit('done')"
       @remove="drop"
     />
