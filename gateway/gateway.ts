@@ -87,26 +87,22 @@ class Program implements GatewayProgram {
     const nowSeconds = () => this.#now()
     const troubles = this.#troubles
     const damage = new StateDamage(troubles, nowSeconds, fault)
+    const state = { folder, troubles, damage, nowSeconds, fault }
     this.#fault = fault
     this.#damage = damage
     this.#policy = new PolicyHolder({
+      ...state,
       plane,
-      folder,
       reader,
-      damage,
       changed: () => {
         this.#settleLookups()
         this.#tell('status')
       },
     })
-    this.#lookups = new LookupRecord({ log: plane.lookups, folder, troubles, damage, nowSeconds, fault })
+    this.#lookups = new LookupRecord({ ...state, log: plane.lookups })
     this.#settings = new SettingsHolder({
+      ...state,
       plane,
-      folder,
-      troubles,
-      damage,
-      nowSeconds,
-      fault,
       page: (mac, name) => this.#page(mac, name),
       settled: () => this.#settleLookups(),
       forget: () => this.#lookups.write(true),

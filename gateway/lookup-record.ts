@@ -1,23 +1,16 @@
 import { join } from 'node:path'
 import { Mutex } from 'async-mutex'
-import type { TroubleLog } from './alarms.ts'
 import { lookupStore, setAside, type LookupStore } from './lookup-store.ts'
 import type { LookupLog } from './lookups.ts'
-import { UNTIL_OVER, type FaultListener, type StateDamage } from './state-damage.ts'
+import { UNTIL_OVER, type StateParts } from './state-damage.ts'
 import { STATE_FILES } from './state.ts'
 
 /** How often look-ups are written down, in milliseconds. */
 const WRITE_EVERY_MS = 60_000
 
 /** What a look-up record works with. */
-export interface LookupRecordParts {
+export interface LookupRecordParts extends StateParts {
   readonly log: LookupLog
-  /** The state folder; `null` = look-ups are kept in memory alone. */
-  readonly folder: string | null
-  readonly troubles: TroubleLog
-  readonly damage: StateDamage
-  readonly nowSeconds: () => number
-  readonly fault: FaultListener
 }
 
 /** The look-ups on disk: read at the start, then written down every minute. */

@@ -11,7 +11,7 @@ import { FileFault, prepareFile, writeAtomically } from './atomic-file.ts'
 import { closedPage } from './page.ts'
 import type { DataPlane } from './plane.ts'
 import type { PolicyReader, Read } from './reader.ts'
-import type { StateDamage } from './state-damage.ts'
+import type { StateParts } from './state-damage.ts'
 import { blocksAllBut, knownOpen, NOBODY_OPEN, readKeptPolicy, STATE_FILES } from './state.ts'
 
 /** How long it is remembered which policies were in force, in seconds, and how many of them at most. */
@@ -27,12 +27,9 @@ export interface HeldPolicy {
 }
 
 /** What a policy holder works with; `changed` hears that another policy is in force. */
-export interface PolicyHolderParts {
+export interface PolicyHolderParts extends Pick<StateParts, 'folder' | 'damage' | 'nowSeconds'> {
   readonly plane: DataPlane
-  /** The state folder; `null` = the policy is kept in memory alone. */
-  readonly folder: string | null
   readonly reader: PolicyReader
-  readonly damage: StateDamage
   readonly changed: () => void
 }
 
@@ -86,7 +83,7 @@ export class PolicyHolder {
       return
     }
     const faults = await this.#apply(kept.policy)
-    if (!faults) return this.#hold(kept.policy, kept.digest, Math.min(kept.since, this.#now()))
+    if (!faults) return this.#hold(kept.policy, kept.digest, Math.min(kept.since, this.parts.nowSeconds()))
     const file = join(folder, STATE_FILES.policy)
     const why = [faults[0]!.path, faults[0]!.message].filter(Boolean).join(' ')
     const words = `holds a policy that cannot be enforced: ${why}. Everybody is blocked until another is applied`
@@ -131,7 +128,7 @@ export class PolicyHolder {
   page(mac: string, name: string, words: string): string {
     if (!this.#held) throw new GatewayRefusal('Nothing is blocked before the first policy.')
     const subject = this.subjectOf(this.#held, mac)
-    return closedPage(this.#held.compiled, subject, mac, this.#periods, name, words, this.#now())
+    return closedPage(this.#held.compiled, subject, mac, this.#periods, name, words, this.parts.nowSeconds())
   }
 
   /**
@@ -153,7 +150,7 @@ export class PolicyHolder {
       const message = `cannot be stored by the gateway; the current policy stays active. ${error.message}`
       return [{ path: '', message }]
     }
-    this.#hold(result.policy, result.digest, this.#now())
+    this.#hold(result.policy, result.digest, this.parts.nowSeconds())
     return null
   }
 
@@ -187,11 +184,12 @@ export class PolicyHolder {
       .filter((period) => period.from < from && period.until > from - REMEMBERED_SECONDS)
       .map((period) => (period.until > from ? { ...period, until: from } : period))
     this.#periods = [...earlier.slice(-MOST_PERIODS), { from, until: Infinity, policy }]
-    this.#held = { compiled: compiledOf(policy), policy, digest, inForceSince: instantText(this.#now()) }
+    this.#held = {
+      compiled: compiledOf(policy),
+      policy,
+      digest,
+      inForceSince: instantText(this.parts.nowSeconds()),
+    }
     this.parts.changed()
-  }
-
-  #now(): number {
-    return Math.floor(this.parts.plane.now() / 1000)
   }
 }

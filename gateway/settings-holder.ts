@@ -1,21 +1,14 @@
 import { join } from 'node:path'
 import type { Refusal } from '../protocol/gateway.ts'
 import { FIRST_SETTINGS, readSettings, type Settings } from '../protocol/settings.ts'
-import type { TroubleLog } from './alarms.ts'
 import { FileFault, prepareFile } from './atomic-file.ts'
 import type { DataPlane } from './plane.ts'
-import { UNTIL_OVER, type FaultListener, type StateDamage } from './state-damage.ts'
+import { UNTIL_OVER, type StateParts } from './state-damage.ts'
 import { readKeptSettings, STATE_FILES } from './state.ts'
 
 /** What a settings holder works with. */
-export interface SettingsHolderParts {
+export interface SettingsHolderParts extends StateParts {
   readonly plane: DataPlane
-  /** The state folder; `null` = the settings are kept in memory alone. */
-  readonly folder: string | null
-  readonly troubles: TroubleLog
-  readonly damage: StateDamage
-  readonly nowSeconds: () => number
-  readonly fault: FaultListener
   /** The page of a blocked name, for whoever has a MAC address. */
   readonly page: (mac: string, name: string) => string
   /** Takes over what of the settings counts outside the plane. */

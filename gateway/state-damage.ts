@@ -8,6 +8,16 @@ export const UNTIL_OVER = 366 * DAY
 /** Hears of what goes wrong while nobody asks; `doing` says during what. */
 export type FaultListener = (error: unknown, doing: string) => void
 
+/** What every part works with that keeps something in the state folder. */
+export interface StateParts {
+  /** The state folder; `null` = what the part holds is kept in memory alone. */
+  readonly folder: string | null
+  readonly troubles: TroubleLog
+  readonly damage: StateDamage
+  readonly nowSeconds: () => number
+  readonly fault: FaultListener
+}
+
 /** The files of the state folder that could not be read: each is an alarm until it is well again. */
 export class StateDamage {
   constructor(
