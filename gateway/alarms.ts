@@ -2,6 +2,7 @@ import type { Compiled } from '../core/decision/compile.ts'
 import type { Subject } from '../core/decision/subject.ts'
 import { timelines, type Segment } from '../core/decision/timeline.ts'
 import type { Rule } from '../core/policy/types.ts'
+import { DAY } from '../core/time/duration.ts'
 import { instantText } from '../core/time/instant.ts'
 import type { Alarm, Trouble } from '../protocol/alarm.ts'
 import type { Evidence } from '../protocol/evidence.ts'
@@ -35,24 +36,6 @@ export const ASKED_WITHIN = 900
 
 type Found = Exclude<Alarm, Trouble>
 
-/** Holds what should be against what was counted, look after look. */
-export interface AlarmWatch {
-  /**
-   * Takes in the counts at an instant (seconds), under the policy that has been in force since another, and
-   * who looked up a name within the last quarter of an hour.
-   */
-  look(
-    evidence: Evidence,
-    compiled: Compiled,
-    subjectOf: (mac: string) => Subject,
-    inForceSince: number,
-    at: number,
-    asked: ReadonlySet<string>,
-  ): void
-  /** What is not as it should be at an instant, the newest last. */
-  alarms(at: number): Found[]
-}
-
 /** What was counted of everybody at one look: packets by MAC address. */
 interface Look {
   readonly at: number
@@ -67,12 +50,8 @@ interface Growth {
   readonly passed: number
 }
 
-/** A watch that has seen nothing yet. */
-export function alarmWatch(): AlarmWatch {
-  return new CountWatch()
-}
-
-class CountWatch implements AlarmWatch {
+/** Holds what should be against what was counted, look after look. */
+export class AlarmWatch {
   readonly #found = new Map<string, Found & { readonly lastSeen: number }>()
   #before: Look | null = null
   /**
@@ -85,6 +64,10 @@ class CountWatch implements AlarmWatch {
   /** How many packets passed of somebody since they last looked a name up. */
   readonly #unasked = new Map<string, number>()
 
+  /**
+   * Takes in the counts at an instant (seconds), under the policy that has been in force since another, and
+   * who looked up a name within the last quarter of an hour.
+   */
   look(
     evidence: Evidence,
     compiled: Compiled,
@@ -115,6 +98,7 @@ class CountWatch implements AlarmWatch {
     })
   }
 
+  /** What is not as it should be at an instant, the newest last. */
   alarms(at: number): Found[] {
     for (const [key, { lastSeen }] of this.#found)
       if (Math.abs(at - lastSeen) > STAYS) this.#found.delete(key)
@@ -175,6 +159,9 @@ function namingRule({ policy }: Compiled, { clauses }: Segment): Rule | undefine
     )
   })
 }
+
+/** How long a trouble stays in the log that lasts until it is over, in seconds. */
+export const UNTIL_OVER = 366 * DAY
 
 /** What a plane notices by itself. */
 export interface TroubleLog {

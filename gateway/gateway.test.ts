@@ -10,7 +10,7 @@ import { readInstant } from '../core/time/instant.ts'
 import { demoDocument } from '../server/demo/policy.ts'
 import { policyOf } from '../tests/support/arbitraries.ts'
 import { destination } from '../tests/support/oracle.ts'
-import { alarmWatch } from './alarms.ts'
+import { AlarmWatch } from './alarms.ts'
 import { startGateway } from './gateway.ts'
 import { NOTHING } from '../protocol/evidence.ts'
 import { simulatedPlane } from './simulated/plane.ts'
@@ -422,7 +422,7 @@ describe('what is expected, held against what was counted', () => {
       [],
     ],
   ])('%s', (_, mac, looks, told) => {
-    const watch = alarmWatch()
+    const watch = new AlarmWatch()
     for (const [after, passed, dropped, drops, asked] of looks)
       watch.look(
         evidence(mac, passed, dropped, drops),
@@ -444,7 +444,7 @@ describe('what is expected, held against what was counted', () => {
   })
 
   test('a policy that has just come into force is not held against what was counted before it', () => {
-    const watch = alarmWatch()
+    const watch = new AlarmWatch()
     watch.look(evidence(a, 0, 0, 0), compiled, subjectOf, noon + 62, noon + 60, new Set())
     watch.look(evidence(a, 40, 0, 0), compiled, subjectOf, noon + 62, noon + 65, new Set())
     expect(watch.alarms(noon + 65)).toEqual([])

@@ -2,7 +2,7 @@ import { Mutex } from 'async-mutex'
 import { offsetsFrom } from '../core/time/clock-change.ts'
 import { instantText, readInstant } from '../core/time/instant.ts'
 import type { Gateway, GatewayChange, GatewayStatus, Proposal, Refusal } from '../protocol/gateway.ts'
-import { alarmWatch, ASKED_WITHIN, troubleLog } from './alarms.ts'
+import { AlarmWatch, ASKED_WITHIN, troubleLog } from './alarms.ts'
 import { secondsOf } from './instant.ts'
 import { lockFolder } from './lock.ts'
 import { LookupRecord } from './lookup-record.ts'
@@ -67,7 +67,7 @@ export async function startGateway(plane: DataPlane, options: GatewayOptions): P
 class Program implements GatewayProgram {
   readonly #watchers = new Set<(change: GatewayChange) => void>()
   readonly #troubles = troubleLog()
-  readonly #alarms = alarmWatch()
+  readonly #alarms = new AlarmWatch()
   readonly #damage: StateDamage
   readonly #fault: FaultListener
   readonly #policy: PolicyHolder

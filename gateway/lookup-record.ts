@@ -1,8 +1,9 @@
 import { join } from 'node:path'
 import { Mutex } from 'async-mutex'
+import { UNTIL_OVER } from './alarms.ts'
 import { lookupStore, setAside, type LookupStore } from './lookup-store.ts'
 import type { LookupLog } from './lookups.ts'
-import { UNTIL_OVER, type StateParts } from './state-damage.ts'
+import type { StateParts } from './state-damage.ts'
 import { STATE_FILES } from './state.ts'
 
 /** How often look-ups are written down, in milliseconds. */

@@ -1,9 +1,10 @@
 import { join } from 'node:path'
 import type { Refusal } from '../protocol/gateway.ts'
 import { FIRST_SETTINGS, readSettings, type Settings } from '../protocol/settings.ts'
+import { UNTIL_OVER } from './alarms.ts'
 import { FileFault, prepareFile } from './atomic-file.ts'
 import type { DataPlane } from './plane.ts'
-import { UNTIL_OVER, type StateParts } from './state-damage.ts'
+import type { StateParts } from './state-damage.ts'
 import { readKeptSettings, STATE_FILES } from './state.ts'
 
 /** What a settings holder works with. */

@@ -1,9 +1,5 @@
-import { DAY } from '../core/time/duration.ts'
-import type { TroubleLog } from './alarms.ts'
+import { UNTIL_OVER, type TroubleLog } from './alarms.ts'
 import type { Damage } from './state.ts'
-
-/** How long a trouble stays in the log that lasts until it is over, in seconds. */
-export const UNTIL_OVER = 366 * DAY
 
 /** Hears of what goes wrong while nobody asks; `doing` says during what. */
 export type FaultListener = (error: unknown, doing: string) => void

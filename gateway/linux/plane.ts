@@ -1,6 +1,6 @@
-import { DAY, HOUR } from '../../core/time/duration.ts'
+import { HOUR } from '../../core/time/duration.ts'
 import type { GatewayChange } from '../../protocol/gateway.ts'
-import { troubleLog } from '../alarms.ts'
+import { troubleLog, UNTIL_OVER } from '../alarms.ts'
 import type { ResolverSetting } from '../names/resolver.ts'
 import { pacedLoop } from '../paced-loop.ts'
 import type { DataPlane, PlaneSetting } from '../plane.ts'
@@ -21,12 +21,11 @@ const PACE = { everyMs: 1000, restFactor: 30 }
 /** After how many looks flow tables are looked for, and whether our table is what was written. */
 const LOOKS = 30
 /**
- * How long it is told that the clock was set or the table taken away, that something forwards past our rules, and
- * what lasts until it is over; in seconds.
+ * How long it is told that the clock was set or the table taken away, and that something forwards past our
+ * rules, in seconds.
  */
 const TOLD = HOUR
 const PASSED_BY = 45
-const UNTIL_OVER = 366 * DAY
 
 /** What a Linux plane is told. */
 export interface LinuxSetting extends Pick<Setting, 'lan' | 'outside'> {

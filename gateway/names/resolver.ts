@@ -2,7 +2,7 @@ import packet from 'dns-packet'
 import { closedAnswer } from './closed-answer.ts'
 import { Doors, plainAddress, type Asker, type Origin } from './doors.ts'
 import { questionsKnown } from './questions.ts'
-import type { At } from './udp.ts'
+import type { At } from './upstream-setting.ts'
 import { upstreamsAt, type Asking } from './upstream.ts'
 import {
   aged,

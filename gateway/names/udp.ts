@@ -1,11 +1,5 @@
 import { createSocket, type Socket as UdpSocket } from 'node:dgram'
 
-/** Where names are looked up: an address and a port. */
-export interface At {
-  readonly host: string
-  readonly port: number
-}
-
 /**
  * Sends what a turn of the event loop brought together at its end: who gets it is woken once, not for each,
  * which is most of what sending costs.

@@ -1,11 +1,9 @@
 import { connect } from 'node:net'
 import { framed } from './framed.ts'
 import { randomNumber } from './random.ts'
-import type { At } from './udp.ts'
+import { PATIENCE, type At } from './upstream-setting.ts'
 import { agreement, type Query } from './wire.ts'
 
-/** How long an upstream is waited for, in milliseconds. */
-const PATIENCE = 1500
 /** How many connections are open to all upstreams at a time; more questions wait for their turn. */
 const CONNECTIONS = 64
 

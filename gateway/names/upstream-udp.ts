@@ -1,11 +1,10 @@
 import type { Socket as UdpSocket } from 'node:dgram'
 import { isIPv6 } from 'node:net'
 import { randomByte, randomNumber } from './random.ts'
-import { batch, udpSocket, type At } from './udp.ts'
+import { batch, udpSocket } from './udp.ts'
+import { PATIENCE, type At } from './upstream-setting.ts'
 import { agreement, mixCase, type Query } from './wire.ts'
 
-/** How long an upstream is waited for, in milliseconds. */
-const PATIENCE = 1500
 /**
  * From how many ports each upstream is asked, and after how many questions a port is given up for another:
  * whoever makes up answers has to guess it.

@@ -1,4 +1,4 @@
-import type { At } from './udp.ts'
+import type { At } from './upstream-setting.ts'
 import { UpstreamConnections } from './upstream-tcp.ts'
 import { UpstreamPorts } from './upstream-udp.ts'
 import type { Query } from './wire.ts'
