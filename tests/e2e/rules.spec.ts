@@ -299,3 +299,26 @@ test('opening hours in two windows with one exempt device; what a word would cat
     await expect(page.locator('[data-device="marta-phone"]')).toContainText(phone)
   }
 })
+
+test('a schedule made inside a rule is chosen once the draft has it, and the rule is drawn with it', async ({
+  signedIn: page,
+  place,
+}) => {
+  await page.goto(`${place.url}/rules`)
+  const errors: string[] = []
+  page.on('console', (message) => message.type() === 'error' && errors.push(message.text()))
+  await page.getByRole('button', { name: 'New rule' }).click()
+  await choose(page, 'Applies to', 'Apprentices')
+  await choose(page, 'When', 'during')
+  await page.getByLabel('Schedules', { exact: true }).click()
+  await page.getByRole('button', { name: 'New schedule' }).click()
+  const dialog = page.getByRole('dialog', { name: 'New schedule' })
+  await dialog.getByLabel('Name', { exact: true }).fill('Evenings')
+  await dialog.getByLabel('Week', { exact: true }).fill('every day 7pm-9pm')
+  await dialog.getByRole('button', { name: 'Save' }).click()
+  await expect(dialog).toHaveCount(0)
+  await expect(page.getByLabel('Schedules', { exact: true })).toHaveText('Evenings')
+  await expect(page.getByText('then', { exact: true }).first()).toBeVisible()
+  expect(errors).toEqual([])
+  await expect(page.getByText('Something on this page went wrong')).toHaveCount(0)
+})

@@ -2,6 +2,7 @@
 import { ref, watch } from 'vue'
 import { NEW_SCHEDULE } from '../../model/paint.ts'
 import type { MadeKind } from '../../model/rule-form.ts'
+import { useSession } from '../../stores/session.ts'
 import { rulesText } from '../../text/rules.ts'
 import ScheduleEditor from '../schedules/ScheduleEditor.vue'
 import SiteListEditor from '../sites/SiteListEditor.vue'
@@ -11,6 +12,7 @@ import GroupForm from './GroupForm.vue'
 const making = defineModel<MadeKind | null>({ required: true })
 const emit = defineEmits<{ made: [kind: MadeKind, id: string] }>()
 
+const session = useSession()
 const TITLES = { group: rulesText.newGroup, list: rulesText.newSiteList, schedule: rulesText.newSchedule }
 /** What the dialog shows: while it fades away, still what it was opened for. */
 const shown = ref<MadeKind>('group')
@@ -18,9 +20,13 @@ watch(making, (kind) => {
   if (kind) shown.value = kind
 })
 
-function done(id: string | null) {
-  if (id !== null) emit('made', shown.value, id)
+/** What was made is chosen once the draft has it: until then nothing can be worked out with it. */
+async function done(id: string | null) {
+  const kind = shown.value
   making.value = null
+  if (id === null) return
+  await session.load(['draft'])
+  emit('made', kind, id)
 }
 </script>
 
