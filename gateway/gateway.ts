@@ -30,16 +30,18 @@ export interface GatewayOptions {
   readonly reader?: PolicyReader
 }
 
-/** The gateway's program. Where what is proposed is no proposal, `check` and `enforce` throw MalformedProposal. */
+/**
+ * The gateway's program. Where what is proposed is no proposal, `check` and `enforce` throw MalformedProposal.
+ */
 export interface GatewayProgram extends Gateway {
   /** Ends it, with what was looked up written down. */
   stop(): Promise<void>
 }
 
 /**
- * Starts the gateway's own program over a data plane. It holds the policy itself, so that it goes on alone after
- * a restart. What of its folder is damaged is an alarm; where that is the policy, those who are not known to be
- * open are blocked.
+ * Starts the gateway's own program over a data plane. It holds the policy itself, so that it goes on alone
+ * after a restart. What of its folder is damaged is an alarm; where that is the policy, those who are not
+ * known to be open are blocked.
  *
  * @throws LockedFolder where another process has the folder
  * @throws Error where the plane can hold nobody to anything

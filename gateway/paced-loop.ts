@@ -1,12 +1,15 @@
-/** How a loop is paced, in milliseconds; `restFactor` = how many times its own work it rests afterwards at least. */
+/**
+ * How a loop is paced, in milliseconds; `restFactor` = how many times its own work it rests afterwards at
+ * least.
+ */
 export interface Pace {
   readonly everyMs: number
   readonly restFactor: number
 }
 
 /**
- * Does a work again and again, the first time after `everyMs`: never twice at once, and the more seldom the more
- * computing time it takes (of the whole process, while it runs). It keeps no process alive.
+ * Does a work again and again, the first time after `everyMs`: never twice at once, and the more seldom the
+ * more computing time it takes (of the whole process, while it runs). It keeps no process alive.
  *
  * @param fault hears of each time that it failed; the loop goes on
  * @returns ends the loop; a work that is under way goes on to its end

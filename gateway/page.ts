@@ -15,11 +15,10 @@ const AHEAD = 8 * DAY
 const [WIDTH, HEIGHT] = [480, 22]
 
 /**
- * The page of a gateway (HTML) for whoever asked for a closed name at an instant (seconds): what is closed,
- * by which rule and its hours, until when, the day as a band, and the words of the administrator. `name` is
- * as the
- * browser said it, so that it may be anything. `periods` are the policies that were in force, up to the one that
- * is: the day is drawn by them, and left out before the first.
+ * The page of a gateway (HTML) for whoever asked for a closed name at an instant (seconds): what is closed, by
+ * which rule and its hours, until when, the day as a band, and the words of the administrator. `name` is as
+ * the browser said it, so that it may be anything. `periods` are the policies that were in force, up to the
+ * one that is: the day is drawn by them, and left out before the first.
  */
 export function closedPage(
   compiled: Compiled,

@@ -33,7 +33,9 @@ export interface PolicyHolderParts extends Pick<StateParts, 'folder' | 'damage' 
   readonly changed: () => void
 }
 
-/** Holds the policy: takes another whole or not at all, keeps it on disk, and answers what follows from it. */
+/**
+ * Holds the policy: takes another whole or not at all, keeps it on disk, and answers what follows from it.
+ */
 export class PolicyHolder {
   #held: HeldPolicy | null = null
   /** What the plane was given last: what is held, or what stands in for what could not be read. */
@@ -160,7 +162,9 @@ export class PolicyHolder {
     return faults
   }
 
-  /** Writes a policy beside the one of the state folder; it takes its place by the function that comes back. */
+  /**
+   * Writes a policy beside the one of the state folder; it takes its place by the function that comes back.
+   */
   async #prepareStoring({
     policy,
     digest,

@@ -1,6 +1,6 @@
 /**
- * Makes a work that is never done twice at once: who asks while it is done gets it done once more afterwards, so
- * that an older answer never comes after a newer one.
+ * Makes a work that is never done twice at once: who asks while it is done gets it done once more afterwards,
+ * so that an older answer never comes after a newer one.
  */
 export function oneAtATime(work: () => Promise<void>): () => Promise<void> {
   let running: Promise<void> | null = null

@@ -41,7 +41,10 @@ export function useUnsaved() {
     asking,
     /** Says whether an editor holds something that is not saved. */
     tell: (editor: symbol, unsaved: boolean) => (unsaved ? editors.add(editor) : editors.delete(editor)),
-    /** Says whether an editor is being saved: whoever leaves meanwhile waits for that, and is asked where it fails. */
+    /**
+     * Says whether an editor is being saved: whoever leaves meanwhile waits for that, and is asked where it
+     * fails.
+     */
     tellSaving: (editor: symbol, isSaving: boolean) =>
       isSaving ? saving.add(editor) : saving.delete(editor),
     /** Leaves without asking: what is not saved is given up. */

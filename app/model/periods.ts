@@ -5,8 +5,8 @@ import { readInstant } from '../../core/time/instant.ts'
 import type { LiveAnswer, PeriodAnswer } from '../../protocol/answers.ts'
 
 /**
- * The policies of all time, without gaps, the earliest first: those that were in force before, then what is live,
- * or the draft in its place from an instant on.
+ * The policies of all time, without gaps, the earliest first: those that were in force before, then what is
+ * live, or the draft in its place from an instant on.
  *
  * @param past what the server knows of the past; before that it is taken to have been as the first of it
  * @param edited the draft; `null` = what is live goes on

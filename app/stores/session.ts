@@ -8,7 +8,10 @@ import { useDraftPolicy } from './draft.ts'
 import { useGateway } from './gateway.ts'
 import { useLive } from './live.ts'
 
-/** How long a page waits for what the gateway says, and how often the names seen are asked for, in milliseconds. */
+/**
+ * How long a page waits for what the gateway says, and how often the names seen are asked for, in
+ * milliseconds.
+ */
 const PATIENCE_MS = 2000
 const NAMES_EVERY_MS = 30_000
 
@@ -66,16 +69,18 @@ export const useSession = defineStore('session', () => {
     void load(['evidence'])
   }
 
-  /** Keeps the names seen up to date, to the half minute, as long as the component that calls this is there. */
+  /**
+   * Keeps the names seen up to date, to the half minute, as long as the component that calls this is there.
+   */
   function readNames(): void {
     useIntervalFn(() => void load(['names']), NAMES_EVERY_MS, { immediateCallback: true })
     onScopeDispose(() => faults.delete('names'))
   }
 
   /**
-   * Loads everything and follows the server's events until the function that comes back is called. All is loaded
-   * when the stream is open, so that nothing happens unheard in between; one that breaks is opened again by the
-   * browser.
+   * Loads everything and follows the server's events until the function that comes back is called. All is
+   * loaded when the stream is open, so that nothing happens unheard in between; one that breaks is opened
+   * again by the browser.
    */
   function follow(): () => void {
     const source = new EventSource('/api/events')

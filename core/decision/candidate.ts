@@ -6,8 +6,8 @@ import { hoursOf, hoursWithin, type Hours } from '../time/schedule.ts'
 import type { Subject } from './subject.ts'
 
 /**
- * A rule or an override that can be a clause of some device: whom it applies to, whether it is on the internet as
- * a whole, when it is in force.
+ * A rule or an override that can be a clause of some device: whom it applies to, whether it is on the internet
+ * as a whole, when it is in force.
  */
 export interface Candidate {
   readonly kind: 'rule' | 'override'

@@ -196,8 +196,8 @@ export function intervalsOf(
 }
 
 /**
- * Writes the clauses of a device in an interval into `into`: the candidates that include it and are in force, cut
- * after the first on the internet.
+ * Writes the clauses of a device in an interval into `into`: the candidates that include it and are in force,
+ * cut after the first on the internet.
  */
 export function clauseMask(
   compiled: Compiled,
@@ -218,8 +218,8 @@ export function clauseMask(
 }
 
 /**
- * The state of a device in an interval, without its clauses: `clauseMask` and `standingOf` in a few operations on
- * bits.
+ * The state of a device in an interval, without its clauses: `clauseMask` and `standingOf` in a few operations
+ * on bits.
  */
 export function stateIn(
   { maskWords, internet, blocks, allows }: Compiled,

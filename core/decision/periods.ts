@@ -82,8 +82,8 @@ function joined(parts: readonly Timeline[]): Segment[] {
 }
 
 /**
- * How everyone stands at an instant (seconds) by the period of that time, with `since` and `until` followed into
- * the periods before and after it; the segment ends with the period.
+ * How everyone stands at an instant (seconds) by the period of that time, with `since` and `until` followed
+ * into the periods before and after it; the segment ends with the period.
  */
 export function periodStates(
   periods: readonly PolicyPeriod[],
@@ -147,8 +147,8 @@ export function periodStates(
 }
 
 /**
- * Works out `periodStates` at one instant (seconds) after the other: only those whose segment has ended in between are
- * worked out anew, and while nobody's has, the answer is the same array.
+ * Works out `periodStates` at one instant (seconds) after the other: only those whose segment has ended in
+ * between are worked out anew, and while nobody's has, the answer is the same array.
  */
 export function momentsAlong(
   periods: readonly PolicyPeriod[],

@@ -16,9 +16,9 @@ export function reachOf(policy: Policy, what: What): Reach {
 }
 
 /**
- * Says of sets of reaches whether they cover one reach together. Each entry must be covered by a single entry of
- * one of them, so a "true" is proved; entries that only several others cover together are not seen. Every entry of
- * the reach is held against the others once, however many sets are asked about.
+ * Says of sets of reaches whether they cover one reach together. Each entry must be covered by a single entry
+ * of one of them, so a "true" is proved; entries that only several others cover together are not seen. Every
+ * entry of the reach is held against the others once, however many sets are asked about.
  */
 export class Coverage {
   /** For the entries that were looked at, which reaches cover them, as masks; each mask once. */

@@ -11,7 +11,10 @@ export function documentOf(policy: Policy): Record<string, unknown> {
   return withoutDefaults(policy, '') as Record<string, unknown>
 }
 
-/** The canonical text of a policy: its document without defaults as JSON with sorted keys and no blanks (RFC 8785). */
+/**
+ * The canonical text of a policy: its document without defaults as JSON with sorted keys and no blanks (RFC
+ * 8785).
+ */
 export function canonicalText({ siteLists, ...rest }: Policy): string {
   const texts = textsOf(rest)
   if (siteLists.length > 0) texts.set('siteLists', `[${siteLists.map(listText).join(',')}]`)

@@ -1,7 +1,7 @@
 /**
- * A map of what came lately, of at most so many entries. The older half goes as a whole, so that nothing is looked
- * through for it: beside an LRU cache, which relinks an entry at every write, it costs a look-up that is blocked a
- * tenth less.
+ * A map of what came lately, of at most so many entries. The older half goes as a whole, so that nothing is
+ * looked through for it: beside an LRU cache, which relinks an entry at every write, it costs a look-up that
+ * is blocked a tenth less.
  */
 export class GenerationalCache<V> {
   #older = new Map<string, V>()

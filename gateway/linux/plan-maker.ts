@@ -31,7 +31,9 @@ export class PlanMaker {
     private readonly closedAddresses: () => boolean,
   ) {}
 
-  /** The plan of a policy: what was checked is mostly applied next, and with long lists a plan takes seconds. */
+  /**
+   * The plan of a policy: what was checked is mostly applied next, and with long lists a plan takes seconds.
+   */
   planOf(policy: Policy): MadePlan {
     const closedAddresses = this.closedAddresses()
     const at = this.clock.seconds()

@@ -40,15 +40,18 @@ export interface LinuxSetting extends Pick<Setting, 'lan' | 'outside'> {
   readonly leases: readonly string[]
   readonly timeZone: string
   readonly numbers: MarkRegistry
-  /** For tests: a file with the seconds by which its clock is ahead of the machine's; `null` = it is the machine's. */
+  /**
+   * For tests: a file with the seconds by which its clock is ahead of the machine's; `null` = it is the
+   * machine's.
+   */
   readonly clockFile: string | null
   /** Told of what could not be done while nobody asked. */
   readonly fault: (error: unknown, doing: string) => void
 }
 
 /**
- * The network of a Linux router: nftables holds the devices to a plan in absolute time, so that the kernel goes on
- * by itself.
+ * The network of a Linux router: nftables holds the devices to a plan in absolute time, so that the kernel
+ * goes on by itself.
  *
  * @throws ToolFault where nft cannot be used
  */

@@ -4,8 +4,8 @@ import type { RouterSystem } from './system.ts'
 const SOON = 20
 
 /**
- * Listens to what is taken out of the packet filter, by whomever, and calls `taken` soon after. What comes until
- * it is done is told afterwards, once: a large table that is replaced is told line by line for seconds.
+ * Listens to what is taken out of the packet filter, by whomever, and calls `taken` soon after. What comes
+ * until it is done is told afterwards, once: a large table that is replaced is told line by line for seconds.
  *
  * @param taken never fails
  * @returns ends the watch

@@ -50,16 +50,16 @@ interface HeldTable {
 }
 
 /**
- * Writes our table of the packet filter, and keeps it as it should be. One write after the other: an address that
- * is found while another table is written would be missing in that.
+ * Writes our table of the packet filter, and keeps it as it should be. One write after the other: an address
+ * that is found while another table is written would be missing in that.
  */
 export class TableWriter {
   readonly #writing = new Mutex()
   #held: HeldTable | null = null
   readonly #plans: PlanMaker
   /**
-   * The table as nft lists it after our own writing, without what it counted and remembered; `null` until it was
-   * looked at.
+   * The table as nft lists it after our own writing, without what it counted and remembered; `null` until it
+   * was looked at.
    */
   #listing: string | null = null
   /** Addresses that were found for names and wait to be put into the table. */
@@ -118,8 +118,8 @@ export class TableWriter {
   }
 
   /**
-   * Puts the table back where somebody else took something out of it: as it was written, so that nothing has to
-   * be worked out first.
+   * Puts the table back where somebody else took something out of it: as it was written, so that nothing has
+   * to be worked out first.
    *
    * @returns whether something was missing
    */
@@ -145,7 +145,10 @@ export class TableWriter {
     })
   }
 
-  /** Puts addresses of names into the table, with others that come at the same time; resolves when they are there. */
+  /**
+   * Puts addresses of names into the table, with others that come at the same time; resolves when they are
+   * there.
+   */
   addFound(elements: readonly SetElements[]): Promise<void> {
     this.#found.push(...elements)
     this.#gathering ??= new Promise<void>((resolve) => setTimeout(resolve, GATHERED_MS)).then(() => {
@@ -204,7 +207,9 @@ export class TableWriter {
     return hostLines(gone, come, held.plan)
   }
 
-  /** Nothing that somebody chose, and no other program, stands in the way: where a port is taken, any will do. */
+  /**
+   * Nothing that somebody chose, and no other program, stands in the way: where a port is taken, any will do.
+   */
   async #openPort(asker: Asker, port: number): Promise<number> {
     try {
       return await this.parts.resolver.open(asker, port)
@@ -253,8 +258,8 @@ export class TableWriter {
 
 /**
  * The port on which the look-ups of a device are answered, by its number: the same after a restart, since the
- * kernel goes on sending a client that always asks from one port to where it sent it first. Below those that Linux
- * gives to connections; 0 = any, for numbers beyond them.
+ * kernel goes on sending a client that always asks from one port to where it sent it first. Below those that
+ * Linux gives to connections; 0 = any, for numbers beyond them.
  */
 const portOf = (number: number) => (number < 32_768 - FIRST_PORT ? FIRST_PORT + number : 0)
 const FIRST_PORT = 10_000

@@ -1,6 +1,6 @@
 /**
- * How many packets went over an interface, both ways, as a text that is another when some did (`/proc/net/dev`,
- * proc_net(5)); `null` where it is not there.
+ * How many packets went over an interface, both ways, as a text that is another when some did
+ * (`/proc/net/dev`, proc_net(5)); `null` where it is not there.
  *
  * @example trafficCount('  br0: 840 7 0 0 0 0 0 0 1200 9 0 0 0 0 0 0\n', 'br0') // '7 9'
  */

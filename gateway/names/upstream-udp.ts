@@ -26,7 +26,10 @@ export interface UdpQuestion {
   readonly answered: (found: Buffer | null) => void
 }
 
-/** A question on its way: what was sent, through which port and until when; `candidate` is an answer in another case. */
+/**
+ * A question on its way: what was sent, through which port and until when; `candidate` is an answer in another
+ * case.
+ */
 interface Waiting extends UdpQuestion {
   readonly sent: Buffer
   readonly port: Port
@@ -46,7 +49,10 @@ export class UpstreamPorts {
   /** The ports from which more is asked. */
   #open: Port[] = []
   #next = 0
-  /** How many answers in a row came in another case, and until when the case is not mixed where these are too many. */
+  /**
+   * How many answers in a row came in another case, and until when the case is not mixed where these are too
+   * many.
+   */
   #otherCases = 0
   #mixesAgain = 0
   readonly #sweep: NodeJS.Timeout

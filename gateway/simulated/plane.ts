@@ -32,8 +32,8 @@ const ABOUT: Record<Exclude<Pretence, 'passes'>, string> = {
 }
 
 /**
- * A network that is made up: its devices send seeded traffic, and each flow is decided by `core/` at the plane's
- * own clock and counted.
+ * A network that is made up: its devices send seeded traffic, and each flow is decided by `core/` at the
+ * plane's own clock and counted.
  *
  * @param firstZone its time zone; with `followsPlace` only until a policy says that of the place
  */

@@ -190,7 +190,8 @@ export function takeIntoDraft(sql: Sql, policy: Policy): Promise<Made> {
 /**
  * Removes an entry of the draft, and what names it: with another in its place, or with `null` nothing.
  *
- * @throws ApiError `in-use` where rules name it and nothing is said of that, or one would be left without a schedule
+ * @throws ApiError `in-use` where rules name it and nothing is said of that, or one would be left without a
+ *   schedule
  */
 export async function removeWithUses(
   draft: Edit,

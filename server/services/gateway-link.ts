@@ -131,8 +131,8 @@ class Link implements GatewayLink {
   }
 
   /**
-   * Sends what is live. Where only the overrides differ from what the gateway holds, they alone are sent: a policy
-   * may carry a million names.
+   * Sends what is live. Where only the overrides differ from what the gateway holds, they alone are sent: a
+   * policy may carry a million names.
    */
   async #send(next: LiveAnswer, { digest }: GatewayStatus): Promise<void> {
     const { gateway, log } = this.parts

@@ -65,7 +65,9 @@ function countEvidence(evidence: Evidence, policy: Policy, registry: Registry): 
     ofRule({ rule: id }, { passed, dropped, logged })
 }
 
-/** Counters of packets and of bytes with some labels, and the outcome; counts by the function that comes back. */
+/**
+ * Counters of packets and of bytes with some labels, and the outcome; counts by the function that comes back.
+ */
 function counters(registry: Registry, name: string, help: string, labelNames: readonly string[]) {
   const counterOf = (unit: keyof Count) =>
     new Counter({

@@ -5,7 +5,9 @@ export function newSecret(): string {
   return randomBytes(32).toString('base64url')
 }
 
-/** What of a secret is stored, so that a copy of the database gives nobody access: its SHA-256 in hexadecimal. */
+/**
+ * What of a secret is stored, so that a copy of the database gives nobody access: its SHA-256 in hexadecimal.
+ */
 export function hashOfSecret(secret: string): string {
   return createHash('sha256').update(secret).digest('hex')
 }

@@ -7,7 +7,9 @@ import { hashOfSecret, newSecret } from './secret.ts'
 
 export { tokens } from '../sql/token.ts'
 
-/** Makes a token by which a program may ask what is live, and nothing else; the secret itself is not stored. */
+/**
+ * Makes a token by which a program may ask what is live, and nothing else; the secret itself is not stored.
+ */
 export async function makeToken(sql: Sql, name: string, author: string): Promise<MadeToken> {
   const id = randomBytes(6).toString('hex')
   const token = newSecret()

@@ -36,8 +36,8 @@ export function referenceTime(): number {
 }
 
 /**
- * Prints and keeps figures. Targets in time are scaled by how much slower or faster than the reference this machine
- * is now, so that a slow machine does not fail them.
+ * Prints and keeps figures. Targets in time are scaled by how much slower or faster than the reference this
+ * machine is now, so that a slow machine does not fail them.
  */
 export class Report {
   readonly figures: Figure[] = []
