@@ -6,14 +6,19 @@ export function oneAtATime(work: () => Promise<void>): () => Promise<void> {
   let running: Promise<void> | null = null
   let isWantedAgain = false
   const run = async () => {
-    do {
-      isWantedAgain = false
-      await work()
-    } while (isWantedAgain)
+    try {
+      do {
+        isWantedAgain = false
+        await work()
+      } while (isWantedAgain)
+    } finally {
+      // In the same breath as the last look at what is wanted, so that nobody asks in vain.
+      running = null
+    }
   }
   return () => {
     isWantedAgain = true
-    running ??= run().finally(() => (running = null))
+    running ??= run()
     return running
   }
 }

@@ -25,7 +25,7 @@ export function useRuleForm(was: Rule, partner?: Rule) {
   const { who, what, when } = was
   const name = ref(was.name)
   const effect = ref<'block' | 'allow' | 'only'>(partner ? 'only' : was.effect)
-  /** Whether it status: in earnest, only in what is kept of it, or not at all. */
+  /** Whether a rule counts: in earnest, only in what is logged of it, or not at all. */
   const statusOf = ({ enabled, logOnly }: Rule) => {
     if (!enabled) return 'off'
     return logOnly ? 'log' : 'on'

@@ -103,7 +103,7 @@ function ruleEffects(
   const internet = maskWhere(rules, ({ what }) => what.internet)
   const blocks = maskWhere(rules, ({ effect }) => effect === 'block')
   return rules.map((rule, index) => {
-    const coverage = new Coverage(reaches, reaches[index]!)
+    const coverage = new Coverage(reaches.slice(0, index), reaches[index]!)
     const known = new Map<bigint, bigint>()
     const bit = 1n << BigInt(index)
     let [together, decides, opens, before] = [false, false, false, 0n]

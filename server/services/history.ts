@@ -10,10 +10,12 @@ import { emptyPolicy, policyAt } from './live.ts'
 /**
  * What was in force from an instant (seconds) on until now: the revision of that time and all later ones,
  * each with the overrides of its time, and before the first a policy that restricts nobody. Lists are without
- * their entries.
+ * their entries. A revision that another one followed within its second was never in force.
  */
 export async function history(sql: Sql, from: number): Promise<PeriodAnswer[]> {
-  const all = (await revisions(sql)).toReversed()
+  const all = (await revisions(sql))
+    .toReversed()
+    .filter(({ createdAt }, index, every) => createdAt !== every[index + 1]?.createdAt)
   const start = instantText(from)
   const first = all.findLastIndex(({ createdAt }) => createdAt <= start)
   const overrides = await overridesSince(sql, start)

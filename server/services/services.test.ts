@@ -6,7 +6,7 @@ import { join } from 'node:path'
 import type { AddressInfo } from 'node:net'
 import pino from 'pino'
 import { afterAll, afterEach, beforeEach, describe, expect, test } from 'vitest'
-import { versionTag } from '../../core/policy/canonical.ts'
+import { canonicalText, digestOfText, versionTag } from '../../core/policy/canonical.ts'
 import { readInstant } from '../../core/time/instant.ts'
 import type { Device } from '../../core/policy/types.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
@@ -21,7 +21,7 @@ import { officeDocument } from '../demo/office.ts'
 import { demoDocument } from '../demo/policy.ts'
 import { openEmbedded, type Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
-import { liveRevision, revisions } from '../sql/revision.ts'
+import { addRevision, liveRevision, revisions } from '../sql/revision.ts'
 import {
   changeApps,
   changePlace,
@@ -41,6 +41,7 @@ import { stepNumbers } from '../sql/draft-step.ts'
 import { fillDraft, takeStep, type Made } from './edit.ts'
 import { ERRORS } from './errors.ts'
 import { linkGateway, type GatewayLink } from './gateway-link.ts'
+import { history } from './history.ts'
 import { changeOverride, endOverride, makeOverride, putLive, readLive, revisionPolicy } from './live.ts'
 import { makerOf } from './vendor.ts'
 import { isOpen } from './open-routes.ts'
@@ -604,6 +605,29 @@ describe('putting live', () => {
     stop.abort()
     await watching
     await gateway.stop()
+  })
+
+  test('what was in force follows without gap or overlap, whatever clocks and quick hands did', async () => {
+    await fillDraft(sql, demo)
+    const document = canonicalText(demo)
+    const apply = (note: string) =>
+      addRevision(sql, { digest: digestOfText(document), document, author: 'ada', note })
+    await apply('within one second with the next')
+    await apply('before the clock was set back')
+    await sql.query(`update revision set created_at = now() + interval '1 hour'`)
+    await apply('at once after')
+    await apply('later')
+    await sql.query(`update revision set created_at = created_at + interval '1 minute' where number = 4`)
+    const last = await apply('last')
+    for (const from of [0, readInstant(last.createdAt)! - 1, readInstant(last.createdAt)!]) {
+      const periods = await history(sql, from)
+      expect(periods.at(-1)).toMatchObject({ number: last.number, until: null })
+      for (const [index, { from: begins, until }] of periods.entries()) {
+        expect(until).toBe(periods[index + 1]?.from ?? null)
+        if (begins !== null && until !== null) expect(begins < until).toBe(true)
+      }
+    }
+    expect((await history(sql, 0)).map(({ number }) => number)).toEqual([null, 3, 5])
   })
 
   test('an override counts at once, beside the revision, and only for what is live', async () => {

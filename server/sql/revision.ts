@@ -33,13 +33,18 @@ export async function revision(sql: Sql, number: number): Promise<Revision | nul
   return row ?? null
 }
 
-/** Writes a revision, which makes it the live one. */
+/**
+ * Writes a revision, which makes it the live one: from now on, or where the clock was set back, from when the
+ * one before was written.
+ */
 export async function addRevision(
   sql: Sql,
   { digest, document, author, note }: Pick<Revision, 'digest' | 'document' | 'author' | 'note'>,
 ): Promise<Revision> {
   const [row] = await sql.query<Revision>(
-    `insert into revision (digest, document, author, note) values ($1, $2, $3, $4) returning ${COLUMNS}`,
+    `insert into revision (digest, document, author, note, created_at)
+     values ($1, $2, $3, $4, greatest(now(), (select max(created_at) from revision)))
+     returning ${COLUMNS}`,
     [digest, document, author, note],
   )
   return row!
