@@ -17,10 +17,10 @@ import { WORKSHOP } from './simulated/workshop.ts'
 
 const USAGE = `kairostat gateway: holds the devices of a network to a policy, by itself
 
-  kairostat gateway --dataplane linux --lan br0 --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE] [--outside open|closed] [--upstream ADDRESS…] [--resolver-port PORT] [--page-port PORT] [--leases FILE…]
+  kairostat gateway --dataplane linux --lan br0… --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE] [--outside open|closed] [--upstream ADDRESS…] [--resolver-port PORT] [--page-port PORT] [--leases FILE…]
   kairostat gateway --dataplane simulated --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE]
 
---lan         the interface of the local network (linux)
+--lan         an interface of the local network, again for each: a bridge, a VLAN, a guest Wi-Fi (linux)
 --token-file  a file with the secret that the application sends; it should be readable by this program alone
 --listen      unix:PATH; tls:ADDRESS:PORT for an application on another machine; or 127.0.0.1:PORT, port 3310 where nothing is said
 --state       where the last policy is kept, so that it is in force again after a restart; .data/gateway where nothing is said
@@ -43,7 +43,7 @@ function argumentsOf(args: string[]) {
       args,
       options: {
         'dataplane': { type: 'string' },
-        'lan': { type: 'string' },
+        'lan': { type: 'string', multiple: true, default: [] },
         'token-file': { type: 'string' },
         'listen': { type: 'string', default: '127.0.0.1:3310' },
         'state': { type: 'string', default: '.data/gateway' },
@@ -63,7 +63,7 @@ function argumentsOf(args: string[]) {
 
 const {
   dataplane,
-  lan,
+  'lan': lans,
   'token-file': tokenFile,
   listen,
   state,
@@ -82,10 +82,10 @@ if (help) {
 if (dataplane !== 'linux' && dataplane !== 'simulated')
   give(`--dataplane ${dataplane === undefined ? 'is missing' : `is "${dataplane}"`}: use linux or simulated.`)
 if (outside !== 'open' && outside !== 'closed') give(`--outside is "${outside}": use open or closed.`)
-if (dataplane === 'linux' && (lan === undefined || !/^[\w.-]{1,15}$/.test(lan)))
-  give(
-    `--lan ${lan === undefined ? 'is missing' : `is "${lan}"`}: give the interface of the local network, such as br0.`,
-  )
+if (dataplane === 'linux' && lans.length === 0)
+  give('--lan is missing: give the interface of the local network, such as br0.')
+for (const lan of lans)
+  if (!/^[\w.-]{1,15}$/.test(lan)) give(`--lan is "${lan}": give the name of an interface, such as br0.`)
 if (!Intl.supportedValuesOf('timeZone').includes(timeZone) && timeZone !== 'UTC')
   give(`--time-zone is "${timeZone}": use an IANA name such as Europe/Lisbon.`)
 for (const [name, port] of [
@@ -119,7 +119,7 @@ try {
       ? simulatedPlane(WORKSHOP, timeZone, 1)
       : await linuxPlane({
           system: LOCAL_SYSTEM,
-          lan: lan!,
+          lans: [...new Set(lans)],
           outside,
           upstreams,
           newcomersPort: Number(resolverPort),

@@ -49,6 +49,12 @@ export function blockCovers(outer: Block, inner: Block): boolean {
   return outer.version === inner.version && outer.first <= inner.first && inner.last <= outer.last
 }
 
+/** Blocks without those that lie in another of them, each once. */
+export function outerBlocks(blocks: readonly Block[]): Block[] {
+  const each = [...new Map(blocks.map((block) => [block.text, block])).values()]
+  return each.filter((block) => !each.some((other) => other !== block && blockCovers(other, block)))
+}
+
 function readValue(text: string): { version: 4 | 6; value: bigint; mapped: boolean } | null {
   if (OCTETS.test(text))
     return Address4.isValid(text) ? { version: 4, value: new Address4(text).bigInt(), mapped: false } : null

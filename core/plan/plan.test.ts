@@ -23,9 +23,17 @@ const STRANGER = '02:aa:bb:00:00:7f'
  * What a packet filter that holds to the plan does: it walks the clauses of the stretch, and knows addresses
  * and services.
  */
-function effectBy(plan: Plan, mac: string, at: number, { address, protocol, port }: Destination) {
-  const adapter = plan.adapters.find((one) => one.mac === mac)
-  const course = adapter ? adapter.course : plan.newcomers
+function effectBy(
+  { senders, ...plan }: Plan,
+  mac: string,
+  network: string | null,
+  at: number,
+  { address, protocol, port }: Destination,
+) {
+  const name = senders.some((one) => one.mac === mac) ? mac : null
+  const { course } =
+    senders.find((one) => one.mac === name && one.network === network) ??
+    senders.find((one) => one.mac === name && one.network === null)!
   if (course === null) return 'allow'
   const stretch = plan.courses[course]!.find(({ from, until }) => from <= at && at < until)!
   const first = plan.standings[stretch.standing]!.map((place) => plan.clauses[place]!).find(
@@ -43,7 +51,7 @@ function effectBy(plan: Plan, mac: string, at: number, { address, protocol, port
 }
 
 test('who holds to the plan does with every address at any time what the policy says', () => {
-  let blocked = 0
+  let [blocked, ownNetworks] = [0, 0]
   fc.assert(
     fc.property(
       policies,
@@ -60,12 +68,15 @@ test('who holds to the plan does with every address at any time what the policy 
           STRANGER,
           ...policy.devices.flatMap(({ adapters }) => adapters.map((one) => one.mac)),
         ]) {
-          for (const at of offsets.map((offset) => from + offset)) {
-            for (const place of PLACES) {
-              const { effect } = verdictAt(compiled, subjectOfMac(compiled, mac), at, place)
-              expect(effectBy(plan, mac, at, place)).toBe(effect)
-              if (effect === 'block') blocked++
+          for (const network of [null, ...policy.networks.map(({ id }) => id)]) {
+            for (const at of offsets.map((offset) => from + offset)) {
+              for (const place of PLACES) {
+                const { effect } = verdictAt(compiled, subjectOfMac(compiled, mac, network), at, place)
+                expect(effectBy(plan, mac, network, at, place)).toBe(effect)
+                if (effect === 'block') blocked++
+              }
             }
+            if (plan.senders.some((one) => one.network === network && network !== null)) ownNetworks++
           }
         }
       },
@@ -73,4 +84,5 @@ test('who holds to the plan does with every address at any time what the policy 
     { numRuns: 150 },
   )
   expect(blocked).toBeGreaterThan(500)
+  expect(ownNetworks).toBeGreaterThan(50)
 })

@@ -1,10 +1,10 @@
 import { gather } from '../decision/candidate.ts'
-import { everyDevice, subjectOfMac, type Compiled } from '../decision/compile.ts'
-import { ANY_NEWCOMER } from '../decision/subject.ts'
+import { maskOf, subjectOfMac, type Compiled } from '../decision/compile.ts'
+import { ANY_NEWCOMER, deviceSubject, type Subject } from '../decision/subject.ts'
 import { timelines, type Segment } from '../decision/timeline.ts'
 import { readMatched, siteSetOf, type SiteSet } from '../destination/matcher.ts'
 import type { Service } from '../destination/service.ts'
-import type { Effect, Policy, What } from '../policy/types.ts'
+import type { Effect, Network, Policy, What, Who } from '../policy/types.ts'
 
 /**
  * A rule or override as a packet filter holds to it; `log` = it only counts what it covers; `what` is
@@ -33,6 +33,24 @@ export interface PlanInterval {
   readonly standing: number
 }
 
+/**
+ * Whoever sends with a MAC address (lower case, colons; `null` = with any that the plan does not name) from a
+ * network of the place (by its id; `null` = from none, or from one in which that address has no course of its
+ * own), and the place of their course in the plan's `courses`; `null` = shielded: what they send always passes.
+ */
+export interface Sender {
+  readonly mac: string | null
+  readonly network: string | null
+  readonly course: number | null
+}
+
+/** A sender as a text: the address, and `@` with the network where there is one. */
+export const senderKey = ({ mac, network }: Omit<Sender, 'course'>): string =>
+  `${mac ?? ''}${network === null ? '' : `@${network}`}`
+
+/** The MAC address in the key of a sender; `null` = any that the plan does not name. */
+export const macOfKey = (key: string): string | null => key.split('@')[0]! || null
+
 /** What a data plane has to do in `[from, until)` (seconds). */
 export interface Plan {
   readonly from: number
@@ -46,12 +64,12 @@ export interface Plan {
   /** How the standings follow each other, without gaps; many share one course. */
   readonly courses: readonly (readonly PlanInterval[])[]
   /**
-   * The course of each address (lower case, colons) that belongs to a device or that an override names;
-   * `null` = shielded: it always passes.
+   * First whoever the plan does not name, in no network; then every address that belongs to a device or that an
+   * override names; then who has another course in a network.
    */
-  readonly adapters: readonly { readonly mac: string; readonly course: number | null }[]
-  /** The course of every other address. */
-  readonly newcomers: number
+  readonly senders: readonly Sender[]
+  /** Every network, in the order in which they are tried; none where no sender has one. */
+  readonly networks: readonly Network[]
 }
 
 /**
@@ -75,22 +93,18 @@ export function planOf(compiled: Compiled, from: number, until: number): Plan {
     return place(standingAt, key)
   }
   const courses = new Map<readonly Segment[], number>()
-  const named = [...compiled.namedMacs]
+  const everyone = subjectsIn(compiled)
   const lines = timelines(
     compiled,
-    [...everyDevice(compiled), ANY_NEWCOMER, ...named.map((mac) => subjectOfMac(compiled, mac))],
+    everyone.map(({ subject }) => subject),
     from,
     until,
   )
-  const courseOf = (index: number) => place(courses, lines[index]!.segments)
-  const newcomersAt = policy.devices.length
-  const adapters = [
-    ...policy.devices.flatMap(({ adapters, shielded }, index) =>
-      adapters.map(({ mac }) => ({ mac, course: shielded ? null : courseOf(index) })),
-    ),
-    ...named.map((mac, index) => ({ mac, course: courseOf(newcomersAt + 1 + index) })),
-  ]
-  const newcomers = courseOf(newcomersAt)
+  const senders = everyone.flatMap(({ macs, subject: { device, network } }, index): Sender[] => {
+    const isShielded = device !== null && compiled.shielded.has(device)
+    const course = isShielded ? null : place(courses, lines[index]!.segments)
+    return macs.map((mac) => ({ mac, network, course }))
+  })
   const stretches = [...courses.keys()].map((segments) =>
     segments.map(({ from, until, clauses }): PlanInterval => ({
       from,
@@ -104,9 +118,45 @@ export function planOf(compiled: Compiled, from: number, until: number): Plan {
     clauses: [...places.keys()].map((id) => clauseOf(policy, id)),
     standings: [...standings.values()],
     courses: stretches,
-    adapters,
-    newcomers,
+    senders,
+    networks: senders.some(({ network }) => network !== null) ? policy.networks : [],
   }
+}
+
+/** Somebody whom a policy may treat in a way of their own, and the addresses with which they send. */
+interface Planning {
+  readonly macs: readonly (string | null)[]
+  readonly subject: Subject
+}
+
+/** Everyone in no network, then those of each network to whom other rules apply there. */
+function subjectsIn(compiled: Compiled): Planning[] {
+  const { policy, namedMacs } = compiled
+  const inNone: Planning[] = [
+    { macs: [null], subject: ANY_NEWCOMER },
+    ...policy.devices
+      .filter(({ adapters }) => adapters.length > 0)
+      .map(({ id, adapters }) => ({ macs: adapters.map(({ mac }) => mac), subject: deviceSubject(id) })),
+    ...[...namedMacs].map((mac) => ({ macs: [mac], subject: subjectOfMac(compiled, mac) })),
+  ]
+  const named = networksNamedIn(policy)
+  return [
+    ...inNone,
+    ...policy.networks
+      .filter(({ id }) => named.has(id))
+      .flatMap(({ id }) =>
+        inNone.flatMap(({ macs, subject }) => {
+          const there = { ...subject, network: id }
+          return maskOf(compiled, there) === maskOf(compiled, subject) ? [] : [{ macs, subject: there }]
+        }),
+      ),
+  ]
+}
+
+/** The networks that some rule or override names, as those to whom it applies or as excepted. */
+export function networksNamedIn({ rules, overrides }: Policy): ReadonlySet<string> {
+  const ofWho = ({ networks, except }: Who) => [...networks, ...except.networks]
+  return new Set([...rules.filter(({ enabled }) => enabled), ...overrides].flatMap(({ who }) => ofWho(who)))
 }
 
 function clauseOf(policy: Policy, id: string): Clause {

@@ -1,19 +1,24 @@
+import { networksNamedIn } from '../../core/plan/plan.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import type { Refusal } from '../../protocol/gateway.ts'
 import { ToolFault } from './system.ts'
 
-const NETWORKS =
-  'names networks, which a Linux gateway does not tell apart yet: name devices or groups instead'
-
-/** What of a policy the Linux plane cannot do; `null` where it can do all. */
-export function unsupportedIn({ rules, overrides }: Policy): Refusal {
-  type Part = Policy['rules'][number] | Policy['overrides'][number]
-  const namesNetworks = ({ who }: Part) => who.networks.length + who.except.networks.length > 0
-  const faultsOf = (part: 'rules' | 'overrides', entries: readonly Part[]) =>
-    entries.flatMap((entry, index) =>
-      namesNetworks(entry) ? [{ path: `${part}[${index}].who`, message: NETWORKS }] : [],
-    )
-  const faults = [...faultsOf('rules', rules), ...faultsOf('overrides', overrides)]
+/**
+ * What of a policy cannot be done on a router whose local network is on some interfaces: a network that a rule
+ * names, and from which nothing comes there. `null` where all can be.
+ */
+export function unsupportedIn(policy: Policy, lans: readonly string[]): Refusal {
+  const named = networksNamedIn(policy)
+  const faults = policy.networks.flatMap(({ id, name, interfaces }, index) =>
+    interfaces.length === 0 || !named.has(id) || interfaces.some((one) => lans.includes(one))
+      ? []
+      : [
+          {
+            path: `networks[${index}].interfaces`,
+            message: `${name} is on ${interfaces.join(', ')}, which this gateway does not watch: choose one of ${lans.join(', ')}, or start the gateway with --lan ${interfaces[0]} too`,
+          },
+        ],
+  )
   return faults.length > 0 ? faults : null
 }
 

@@ -1,5 +1,5 @@
 import { instantText } from '../../core/time/instant.ts'
-import type { Plan } from '../../core/plan/plan.ts'
+import { macOfKey, type Plan } from '../../core/plan/plan.ts'
 import { NOTHING, plus, type Count, type Evidence, type Flow } from '../../protocol/evidence.ts'
 import { REMEMBERED } from './table-setting.ts'
 
@@ -46,11 +46,11 @@ export const NO_COUNTS: Counts = {
 }
 
 /** The maps and sets of the table whose elements count. */
-const COUNTING = /^(adapters|marks|unknown|refused|drops|(passed|tries)v[46])$/
+const COUNTING = /^(adapters(_\d+)?|marks|unknown|refused|drops|(passed|tries)v[46])$/
 
 /**
  * Reads our table's counters and what the kernel remembers of who tried what, as of an instant (seconds);
- * `numbers` are those of the addresses.
+ * `numbers` are those of the senders.
  */
 export function readTable(
   text: string,
@@ -66,13 +66,13 @@ export function readTable(
     allowed: new Map<string, Count>(),
   }
   const flows: Flow[] = []
-  const owners = new Map([...numbers].map(([mac, number]) => [number, mac]))
+  const owners = new Map([...numbers].map(([key, number]) => [number, macOfKey(key)]))
   const clause = (place: Value) => plan.clauses[Number(place)]!
   const add = (all: Map<string, Count>, key: string, count: Count) =>
     all.set(key, plus(all.get(key) ?? NOTHING, count))
   const addMarked = (all: Map<string, Count>, mark: Element['elem']['val'], count: Count) => {
     const mac = owners.get(Number(mark) >>> 16)
-    if (mac !== undefined) add(all, mac, count)
+    if (mac) add(all, mac, count)
   }
   for (const { set, map, counter } of (JSON.parse(text) as Listing).nftables) {
     if (counter)
@@ -86,7 +86,7 @@ export function readTable(
         elem: { val, counter },
       },
     ] of map && COUNTING.test(map.name) ? (map.elem ?? []) : []) {
-      if (map!.name === 'adapters') add(counts.seen, String(val), counter!)
+      if (map!.name.startsWith('adapters')) add(counts.seen, String(val), counter!)
       else addMarked(counts.seen, val, counter!)
     }
     for (const { elem } of set && COUNTING.test(set.name) ? (set.elem ?? []) : []) {

@@ -25,7 +25,7 @@ export interface LocalAddresses {
 }
 
 /** Knows loopback, link-local and unspecified addresses from the beginning (RFC 6890). */
-export function localAddresses(lan: string): LocalAddresses {
+export function localAddresses(lans: readonly string[]): LocalAddresses {
   let blocked = fixed()
   return {
     read: (text) => {
@@ -33,7 +33,7 @@ export function localAddresses(lan: string): LocalAddresses {
       for (const { ifname, addr_info: all = [] } of JSON.parse(text || '[]') as Link[]) {
         for (const { family, local, prefixlen } of all) {
           const type = family === 'inet6' ? 'ipv6' : 'ipv4'
-          if (ifname === lan) blocked.addSubnet(local, prefixlen, type)
+          if (ifname !== undefined && lans.includes(ifname)) blocked.addSubnet(local, prefixlen, type)
           else blocked.addAddress(local, type)
         }
       }

@@ -2,23 +2,23 @@ import { writeAtomically } from '../atomic-file.ts'
 import { NEWCOMER } from './table-setting.ts'
 
 /**
- * The numbers of addresses: a connection's mark outlives the table that set it, so that each keeps its own as
- * long as it is in the policy.
+ * The numbers of senders, by their keys: a connection's mark outlives the table that set it, so that each keeps
+ * its own as long as it is in the policy.
  */
 export interface MarkRegistry {
   readonly all: ReadonlyMap<string, number>
   /**
-   * The numbers that addresses would have, without giving them out.
+   * The numbers that senders would have, without giving them out.
    *
    * @throws RangeError where there are too many
    */
-  tentative(macs: readonly string[]): ReadonlyMap<string, number>
+  tentative(keys: readonly string[]): ReadonlyMap<string, number>
   /**
-   * Gives every address a number and takes back those of all others; is written down before it counts.
+   * Gives every sender a number and takes back those of all others; is written down before it counts.
    *
    * @throws RangeError where there are too many
    */
-  assign(macs: readonly string[]): Promise<void>
+  assign(keys: readonly string[]): Promise<void>
 }
 
 /** What is written down: the numbers, and the last one that was given out. */
@@ -47,23 +47,23 @@ export function readMarks(text: string): Written | null {
 export function markRegistry(written: Written | null, file: string | null): MarkRegistry {
   let all: ReadonlyMap<string, number> = new Map(Object.entries(written?.numbers ?? {}))
   let last = written?.last ?? 0
-  const givenTo = (macs: readonly string[]) => {
-    const wanted = new Set(macs)
+  const givenTo = (keys: readonly string[]) => {
+    const wanted = new Set(keys)
     if (wanted.size >= NEWCOMER)
       throw new RangeError(
-        `A Linux gateway tells ${NEWCOMER - 1} MAC addresses apart, and the policy has ${wanted.size}: remove devices.`,
+        `A Linux gateway tells ${NEWCOMER - 1} MAC addresses apart, each counted again in a network where other rules apply to it, and the policy has ${wanted.size}: remove devices.`,
       )
-    const next = new Map([...all].filter(([mac]) => wanted.has(mac)))
+    const next = new Map([...all].filter(([key]) => wanted.has(key)))
     const taken = new Set(next.values())
     let at = last
     // On from the last, so that one that was taken back is given out again as late as can be: connections may
     // bear its mark still.
-    for (const mac of wanted) {
-      if (next.has(mac)) continue
+    for (const key of wanted) {
+      if (next.has(key)) continue
       do at = (at % (NEWCOMER - 1)) + 1
       while (taken.has(at))
       taken.add(at)
-      next.set(mac, at)
+      next.set(key, at)
     }
     return { next, at }
   }
@@ -71,10 +71,10 @@ export function markRegistry(written: Written | null, file: string | null): Mark
     get all() {
       return all
     },
-    tentative: (macs) => givenTo(macs).next,
-    assign: async (macs) => {
-      const { next, at } = givenTo(macs)
-      const isSame = next.size === all.size && [...next].every(([mac, number]) => all.get(mac) === number)
+    tentative: (keys) => givenTo(keys).next,
+    assign: async (keys) => {
+      const { next, at } = givenTo(keys)
+      const isSame = next.size === all.size && [...next].every(([key, number]) => all.get(key) === number)
       if (!isSame && file !== null)
         await writeAtomically(file, JSON.stringify({ numbers: Object.fromEntries(next), last: at }))
       all = next

@@ -69,7 +69,7 @@ export class NameEnforcement {
     const who = this.#whoIs(asker, from)
     const ruling = this.names.rule(name, who, clock.seconds(), page !== null, isAlias)
     const listed = ruling && closedAddresses ? this.names.listedName(name, who, clock.seconds()) : null
-    if (listed !== null) this.#wantListed(listed, asker ?? from)
+    if (listed !== null) this.#wantListed(listed, asker.mac ?? from)
     return ruling
   }
 
@@ -77,10 +77,10 @@ export class NameEnforcement {
    * Who asks: the port on which the packet came tells a MAC address of the policy; what an unknown device is
    * called, its IP address does.
    */
-  #whoIs(asker: Asker, from: string): Who {
-    if (asker !== null) return { decideAs: asker, tellAs: asker }
+  #whoIs({ mac: decideAs, network }: Asker, from: string): Who {
+    if (decideAs !== null) return { decideAs, network, tellAs: decideAs }
     const mac = this.parts.neighbours.macOf(from)
-    return { decideAs: null, tellAs: mac !== null && this.parts.isKnown(mac) ? null : mac }
+    return { decideAs, network, tellAs: mac !== null && this.parts.isKnown(mac) ? null : mac }
   }
 
   #resolved(name: string, addresses: readonly string[]): Promise<void> | void {

@@ -16,11 +16,12 @@ import { LIVES, namesOf, PAGE_ADDRESS } from './table-setting.ts'
 const NAMES = 20_000
 
 /**
- * Who asks: by whose rules (a MAC address, or `null` for every unknown device), and under which address it is
- * told of (`null` = not known).
+ * Who asks: by whose rules (a MAC address, or `null` for every unknown device) and in which network, and under
+ * which address it is told of (`null` = not known).
  */
 export interface Who {
   readonly decideAs: string | null
+  readonly network: string | null
   readonly tellAs: string | null
 }
 
@@ -107,9 +108,15 @@ class DecidedNames implements Names {
     this.#held = { policy, decide: decidingBy(policy), naming, rulings: new Map() }
   }
 
-  rule(name: string, { decideAs, tellAs: mac }: Who, at: number, page: boolean, alias = false): Ruling {
+  rule(
+    name: string,
+    { decideAs, network, tellAs: mac }: Who,
+    at: number,
+    page: boolean,
+    alias = false,
+  ): Ruling {
     if (!this.#held) throw new NothingHeld()
-    const { verdict, logs } = this.#held.decide(decideAs, destinationOf(name), at)
+    const { verdict, logs } = this.#held.decide(decideAs, destinationOf(name), at, network)
     const isBlocked = verdict.effect === 'block'
     if (mac !== null && name !== '' && (!alias || isBlocked)) {
       this.log.add(mac, name, verdict.effect, at)
@@ -119,8 +126,8 @@ class DecidedNames implements Names {
     return isBlocked ? rulingOf(this.#held, verdict.decidedBy!.id, page) : null
   }
 
-  listedName(name: string, { decideAs }: Who, at: number): string | null {
-    const decidedBy = this.#held?.decide(decideAs, destinationOf(name), at).verdict.decidedBy
+  listedName(name: string, { decideAs, network }: Who, at: number): string | null {
+    const decidedBy = this.#held?.decide(decideAs, destinationOf(name), at, network).verdict.decidedBy
     return this.#held?.naming.find(({ id, blocks }) => blocks && id === decidedBy?.id)?.listed(name) ?? null
   }
 

@@ -7,8 +7,8 @@ import type { RouterSystem } from './system.ts'
 export interface NeighbourWatchParts {
   readonly system: RouterSystem
   readonly clock: RouterClock
-  /** The interface of the local network. */
-  readonly lan: string
+  /** The interfaces of the local network. */
+  readonly lans: readonly string[]
   /** Lease files of the network; one that is not there yet holds nothing. */
   readonly leases: readonly string[]
 }
@@ -19,8 +19,8 @@ export class NeighbourWatch {
   readonly local
 
   constructor(private readonly parts: NeighbourWatchParts) {
-    this.neighbours = neighbourhood(parts.lan)
-    this.local = localAddresses(parts.lan)
+    this.neighbours = neighbourhood(parts.lans)
+    this.local = localAddresses(parts.lans)
   }
 
   /** Reads the addresses of this machine and its networks. */
@@ -30,8 +30,8 @@ export class NeighbourWatch {
 
   /** Reads the neighbour table; returns whether somebody came, went or has other addresses. */
   async readNeighbours(): Promise<boolean> {
-    const { system, clock, lan } = this.parts
-    const listing = await system.run('ip', ['-j', 'neigh', 'show', 'dev', lan])
+    const { system, clock } = this.parts
+    const listing = await system.run('ip', ['-j', 'neigh', 'show'])
     return this.neighbours.read(listing, clock.seconds())
   }
 

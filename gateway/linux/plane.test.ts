@@ -31,7 +31,7 @@ const policy = policyOf({
 
 const LIST = 'nft -j list table inet kairostat'
 const LIST_RULES = 'nft -s -t list table inet kairostat'
-const NEIGHBOURS = 'ip -j neigh show dev br0'
+const NEIGHBOURS = 'ip -j neigh show'
 
 /** A router that notes what it is told, and prints what the test says. */
 function fakeRouter() {
@@ -74,7 +74,7 @@ afterEach(() => {
 async function planeOn({ system }: ReturnType<typeof fakeRouter>, faults: string[] = []) {
   plane = await linuxPlane({
     system,
-    lan: 'br0',
+    lans: ['br0'],
     outside: 'closed',
     upstreams: [{ host: '127.0.0.1', port: 9 }],
     newcomersPort: 0,
@@ -92,7 +92,7 @@ async function planeOn({ system }: ReturnType<typeof fakeRouter>, faults: string
 function withoutPorts(text: string): string {
   const ports = /set doors \{ type inet_service;\nelements = \{ (\d+),\n(\d+),\n(\d+) \}/.exec(text)!.slice(1)
   return ports.reduce(
-    (rest, port, index) => rest.replaceAll(port, ['PORT-A', 'PORT-B', 'PORT-UNKNOWN'][index]!),
+    (rest, port, index) => rest.replaceAll(port, ['PORT-UNKNOWN', 'PORT-A', 'PORT-B'][index]!),
     text,
   )
 }
@@ -100,7 +100,10 @@ function withoutPorts(text: string): string {
 test('a policy becomes a table in absolute time: the whole text of it', async () => {
   vi.useFakeTimers({ toFake: ['Date'], now: readInstant('2026-11-26T20:00:00Z')! * 1000 })
   const fake = fakeRouter()
-  fake.outputs.set(NEIGHBOURS, JSON.stringify([{ dst: '192.0.2.7', lladdr: A, state: ['REACHABLE'] }]))
+  fake.outputs.set(
+    NEIGHBOURS,
+    JSON.stringify([{ dst: '192.0.2.7', dev: 'br0', lladdr: A, state: ['REACHABLE'] }]),
+  )
   const linux = await planeOn(fake)
   expect(await linux.apply(policy)).toBeNull()
   expect(withoutPorts(fake.fed[0]!)).toMatchInlineSnapshot(`
@@ -137,59 +140,68 @@ test('a policy becomes a table in absolute time: the whole text of it', async ()
     goto pass
     }
     chain schedule_0 {
-    meta time 1795719600-1795726800 goto pass
-    meta time vmap { 0-1795719600 : goto cut, 1795726800-1795762800 : goto rules_1, 1796932800-18446744073 : goto cut }
     goto pass
     }
     chain schedule_1 {
+    meta time 1795719600-1795726800 goto pass
+    meta time vmap { 0-1795719600 : goto cut, 1795726800-1795762800 : goto rules_1, 1796932800-18446744073 : goto cut }
     goto pass
-    }
-    map courses { type ether_addr : verdict;
-    elements = { 02:5e:00:00:00:0a : goto schedule_0,
-    02:5e:00:00:00:0b : accept }
     }
     set marked { type mark;
     elements = { 0x00010000,
     0x00020000 }
     }
-    chain byaddress {
-    ether saddr vmap @courses
-    goto schedule_1
-    }
     chain fresh {
     meta l4proto { tcp, udp } th dport { 53, 853 } goto cut
-    ct mark and 0xffff0000 == @marked goto byaddress
     }
     chain device_1 {
-    ct mark and 0xffff0000 == 0x00010000 goto schedule_0
+    ct mark and 0xffff0000 == 0x00010000 goto schedule_1
     jump fresh
+    ct mark and 0xffff0000 == @marked goto schedule_1
     ct mark set ct mark and 0x0000ffff or 0x00010000
-    goto schedule_0
+    goto schedule_1
     }
     chain device_2 {
     ct mark and 0xffff0000 == @marked accept
     ct mark set ct mark and 0x0000ffff or 0x00020000
     accept
     }
-    chain newcomer {
+    chain unknown_65535 {
     update @unknown { ether saddr }
-    ct mark and 0xffff0000 == 0xffff0000 goto schedule_1
+    ct mark and 0xffff0000 == 0xffff0000 goto schedule_0
     jump fresh
+    ct mark and 0xffff0000 == @marked goto schedule_0
     ct mark set ct mark and 0x0000ffff or 0xffff0000
-    goto schedule_1
+    goto schedule_0
     }
     map adapters { type ether_addr : verdict; counter;
     elements = { 02:5e:00:00:00:0a : goto device_1,
     02:5e:00:00:00:0b : goto device_2 }
     }
     map marks { type mark : verdict; counter;
-    elements = { 0x00010000 : goto schedule_0,
+    elements = { 0x00010000 : goto schedule_1,
     0x00020000 : accept }
     }
-    map hostsv4 { type ipv4_addr : verdict;
-    elements = { 192.0.2.7 : goto schedule_0 }
+    map hostsv4 { typeof oifname . ip daddr : verdict;
+    elements = { "br0" . 192.0.2.7 : goto schedule_1 }
     }
-    map hostsv6 { type ipv6_addr : verdict;
+    map hostsv6 { typeof oifname . ip6 daddr : verdict;
+    }
+    chain outward {
+    ether saddr vmap @adapters
+    goto unknown_65535
+    }
+    chain inward {
+    ct mark and 0xffff0000 vmap @marks
+    ct state new goto begun
+    oifname . ip daddr vmap @hostsv4
+    oifname . ip6 daddr vmap @hostsv6
+    ct mark and 0xffff0000 == 0xffff0000 goto schedule_0
+    drop
+    }
+    chain begun {
+    ct status dnat accept
+    drop
     }
     map resolvers { type ether_addr : inet_service;
     elements = { 02:5e:00:00:00:0a : PORT-A,
@@ -204,40 +216,28 @@ test('a policy becomes a table in absolute time: the whole text of it', async ()
     02:5e:00:00:00:0b }
     }
     set doors { type inet_service;
-    elements = { PORT-A,
-    PORT-B,
-    PORT-UNKNOWN }
+    elements = { PORT-UNKNOWN,
+    PORT-A,
+    PORT-B }
+    }
+    chain asked {
+    meta l4proto { tcp, udp } redirect to :ether saddr map @resolvers
+    meta l4proto { tcp, udp } redirect to :PORT-UNKNOWN
+    }
+    chain door {
+    ct status dnat ether saddr . th dport @askers accept
+    ct status dnat ether saddr != @known th dport PORT-UNKNOWN accept
+    drop
     }
     chain lookups {
     type nat hook prerouting priority dstnat - 5; policy accept;
-    iifname "br0" meta l4proto { tcp, udp } th dport 53 redirect to :ether saddr map @resolvers
-    iifname "br0" meta l4proto { tcp, udp } th dport 53 redirect to :PORT-UNKNOWN
-    }
-    chain door {
-    iifname "br0" ct status dnat ether saddr . th dport @askers accept
-    iifname "br0" ct status dnat ether saddr != @known th dport PORT-UNKNOWN accept
-    drop
+    iifname "br0" meta l4proto { tcp, udp } th dport 53 goto asked
     }
     chain guard {
     type filter hook input priority -5; policy accept;
-    meta l4proto { tcp, udp } th dport @doors goto door
+    iifname "br0" meta l4proto { tcp, udp } th dport @doors goto door
+    meta l4proto { tcp, udp } th dport @doors drop
     iifname "br0" meta l4proto { tcp, udp } th dport 53 drop
-    }
-    chain outward {
-    ether saddr vmap @adapters
-    goto newcomer
-    }
-    chain inward {
-    ct mark and 0xffff0000 vmap @marks
-    ct state new goto begun
-    ip daddr vmap @hostsv4
-    ip6 daddr vmap @hostsv6
-    ct mark and 0xffff0000 == 0xffff0000 goto schedule_1
-    drop
-    }
-    chain begun {
-    ct status dnat accept
-    drop
     }
     chain forward {
     type filter hook forward priority -5; policy accept;
@@ -292,10 +292,13 @@ test('a table that somebody took away is put back as it was written, with who is
   fake.router.taken()
   await pause(100)
   expect(fake.fed).toEqual([whole])
-  fake.outputs.set(NEIGHBOURS, JSON.stringify([{ dst: '192.0.2.7', lladdr: A, state: ['REACHABLE'] }]))
+  fake.outputs.set(
+    NEIGHBOURS,
+    JSON.stringify([{ dst: '192.0.2.7', dev: 'br0', lladdr: A, state: ['REACHABLE'] }]),
+  )
   await expect
     .poll(() => fake.fed.slice(1), { timeout: 5000 })
-    .toEqual(['add element inet kairostat hostsv4 { 192.0.2.7 : goto schedule_0 }\n'])
+    .toEqual(['add element inet kairostat hostsv4 { "br0" . 192.0.2.7 : goto schedule_1 }\n'])
   fake.outputs.set(LIST_RULES, new ToolFault('No such file or directory'))
   fake.router.taken()
   await expect.poll(() => fake.fed.length).toBe(4)
@@ -316,9 +319,15 @@ test('what nft does not take is refused and changes nothing; what may pass is no
   fake.router.refusal = new ToolFault('nft -f -: Error: Resource busy', true)
   await expect(linux.apply(policy)).rejects.toThrow('Resource busy')
   fake.router.refusal = null
+  const guests = { id: 'guests', name: 'Guests', interfaces: ['br-guest'], subnets: [], note: '' }
   const inNetwork = { ...policy.rules[0]!, who: { ...policy.rules[0]!.who, networks: ['guests'] } }
-  expect(await linux.check({ ...policy, rules: [inNetwork] })).toEqual([
-    { path: 'rules[0].who', message: expect.stringContaining('does not tell apart') as unknown },
+  expect(await linux.check({ ...policy, networks: [guests] })).toBeNull()
+  expect(await linux.check({ ...policy, networks: [guests], rules: [inNetwork] })).toEqual([
+    {
+      path: 'networks[0].interfaces',
+      message:
+        'Guests is on br-guest, which this gateway does not watch: choose one of br0, or start the gateway with --lan br-guest too',
+    },
   ])
   expect([fake.fed, (await linux.evidence()).since]).toEqual([[], null])
   await expect(

@@ -28,7 +28,7 @@ const TOLD = HOUR
 const PASSED_BY = 45
 
 /** What a Linux plane is told. */
-export interface LinuxSetting extends Pick<Setting, 'lan' | 'outside'> {
+export interface LinuxSetting extends Pick<Setting, 'lans' | 'outside'> {
   /** The machine that forwards the packets. */
   readonly system: RouterSystem
   readonly upstreams: ResolverSetting['upstreams']
@@ -77,15 +77,15 @@ class LinuxPlane implements DataPlane {
   #changed: (change: GatewayChange) => void = () => {}
   #lastFault = ''
   #looks = 0
-  #traffic: string | null = null
+  #traffic = ''
   #stops: (() => void)[] = []
 
   constructor(private readonly options: LinuxSetting) {
-    const { system, lan, numbers, upstreams, pagePort } = options
+    const { system, lans, numbers, upstreams, pagePort } = options
     this.timeZone = options.timeZone
     const clock = new RouterClock(system, options.clockFile)
     this.#clock = clock
-    this.#watch = new NeighbourWatch({ system, clock, lan, leases: options.leases })
+    this.#watch = new NeighbourWatch({ system, clock, lans, leases: options.leases })
     const { neighbours, local } = this.#watch
     const setting = () => this.#setting
     this.#naming = new NameEnforcement({
@@ -217,9 +217,9 @@ class LinuxPlane implements DataPlane {
     this.#changed('status')
   }
 
-  /** Tells that there is other evidence where packets went over the interface of the local network. */
+  /** Tells that there is other evidence where packets went over the interfaces of the local network. */
   async #tellEvidence(): Promise<void> {
-    const traffic = trafficCount(await this.options.system.read('/proc/net/dev'), this.options.lan)
+    const traffic = trafficCount(await this.options.system.read('/proc/net/dev'), this.options.lans)
     if (traffic !== this.#traffic) this.#changed('evidence')
     this.#traffic = traffic
   }

@@ -8,10 +8,13 @@ import type { Host } from './table-setting.ts'
 /** A line of `ip -j neigh` (ip-neighbour(8)). */
 interface Neighbour {
   readonly dst: string
+  readonly dev: string
   readonly lladdr?: string
   readonly state: readonly string[]
 }
 interface Known {
+  /** The interface on which it was seen last. */
+  readonly interface: string
   readonly addresses: string[]
   readonly connected: boolean
   readonly first: number
@@ -46,13 +49,14 @@ export interface Neighbourhood {
   hosts(): readonly Host[]
 }
 
-/** A neighbourhood on an interface that knows nobody yet. */
-export function neighbourhood(lan: string): Neighbourhood {
-  return new KnownNeighbours(lan)
+/** A neighbourhood on some interfaces that knows nobody yet. */
+export function neighbourhood(lans: readonly string[]): Neighbourhood {
+  return new KnownNeighbours(lans)
 }
 
-/** What the neighbour table says of a MAC address: its addresses, and whether it answers just now. */
+/** What the neighbour table says of a MAC address on an interface: its addresses, and whether it answers just now. */
 interface Listed {
+  readonly interface: string
   readonly addresses: string[]
   answers: boolean
 }
@@ -64,16 +68,20 @@ class KnownNeighbours implements Neighbourhood {
   #leases: ReadonlyMap<string, Lease> = new Map()
   #hosts: Host[] = []
 
-  constructor(private readonly lan: string) {}
+  constructor(private readonly lans: readonly string[]) {}
 
   read(text: string, at: number): boolean {
     const before = this.#picture()
     const listed = this.#takeList(JSON.parse(text || '[]') as Neighbour[])
     for (const [mac, one] of this.#known)
       if (!listed.has(mac)) this.#known.set(mac, { ...one, connected: false })
-    for (const [mac, { addresses, answers }] of listed) {
+    for (const [mac, all] of listed) {
       const earlier = this.#known.get(mac)
+      // One that went to another network still stands in the list of the one before, where it answers no more.
+      const { addresses, answers, ...where } =
+        all.find((one) => one.answers) ?? all.find((one) => one.interface === earlier?.interface) ?? all[0]!
       this.#known.set(mac, {
+        ...where,
         addresses: addresses.length > 0 ? addresses.sort() : (earlier?.addresses ?? []),
         connected: true,
         first: earlier?.first ?? at,
@@ -109,13 +117,13 @@ class KnownNeighbours implements Neighbourhood {
   }
 
   all(): Sighting[] {
-    return [...this.#known].map(([mac, { addresses, connected, first, last }]) => {
+    return [...this.#known].map(([mac, { addresses, connected, first, last, interface: name }]) => {
       const lease = this.#leases.get(mac)
       return {
         mac,
         hostName: lease?.hostName ?? null,
         addresses: [...new Set([...addresses, ...(lease?.addresses ?? [])])],
-        interface: this.lan,
+        interface: name,
         medium: null,
         connected,
         firstSeen: instantText(first),
@@ -124,19 +132,25 @@ class KnownNeighbours implements Neighbourhood {
     })
   }
 
-  /** Takes in the lines of the neighbour table; returns what they say, by MAC address. */
-  #takeList(lines: readonly Neighbour[]): Map<string, Listed> {
+  /** Takes in the lines of the neighbour table; returns what they say, by MAC address, of each interface. */
+  #takeList(lines: readonly Neighbour[]): Map<string, Listed[]> {
     this.#hosts = []
-    const listed = new Map<string, Listed>()
-    for (const { dst, lladdr, state } of lines) {
-      if (lladdr === undefined || state.includes('FAILED')) continue
+    const listed = new Map<string, Listed[]>()
+    // Where two say that an address is theirs, whoever answers counts.
+    const inOrder = lines.toSorted((a, b) => Number(isAnswering(a)) - Number(isAnswering(b)))
+    for (const line of inOrder) {
+      const { dst, dev, lladdr, state } = line
+      if (lladdr === undefined || state.includes('FAILED') || !this.lans.includes(dev)) continue
+      const answers = isAnswering(line)
       this.#owners.set(dst, lladdr)
-      this.#hosts.push({ address: dst, mac: lladdr })
-      const one = listed.get(lladdr) ?? { addresses: [], answers: false }
-      listed.set(lladdr, one)
+      this.#hosts.push({ address: dst, mac: lladdr, interface: dev })
+      const all = listed.get(lladdr) ?? []
+      listed.set(lladdr, all)
+      const one = all.find((other) => other.interface === dev) ?? { interface: dev, addresses: [], answers }
+      if (!all.includes(one)) all.push(one)
       // A link-local address (RFC 4291, section 2.5.6) says nothing beyond the address that it is made of.
       if (!dst.startsWith('fe80:')) one.addresses.push(dst)
-      one.answers ||= state.some((word) => ANSWERING.includes(word))
+      one.answers ||= answers
     }
     return listed
   }
@@ -144,10 +158,14 @@ class KnownNeighbours implements Neighbourhood {
   /** Who is there with which addresses, as a text. */
   #picture(): string {
     return [...this.#known]
-      .map(([mac, { addresses, connected }]) => `${mac} ${addresses.join()} ${connected}`)
+      .map(
+        ([mac, { addresses, connected, interface: name }]) =>
+          `${mac} ${name} ${addresses.join()} ${connected}`,
+      )
       .join('\n')
   }
 }
 
 /** The states of a neighbour that was heard of a moment ago (ip-neighbour(8)). */
 const ANSWERING = ['REACHABLE', 'DELAY', 'PROBE']
+const isAnswering = ({ state }: Neighbour) => state.some((word) => ANSWERING.includes(word))

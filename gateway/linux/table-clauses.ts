@@ -1,7 +1,7 @@
-import { blockCovers, type Block } from '../../core/destination/address.ts'
+import { outerBlocks, type Block } from '../../core/destination/address.ts'
 import type { Service } from '../../core/destination/service.ts'
 import type { Clause, Plan } from '../../core/plan/plan.ts'
-import { LIVES, namesOf, VERSIONS, type Setting } from './table-setting.ts'
+import { lanOf, LIVES, namesOf, VERSIONS, type Setting } from './table-setting.ts'
 
 /**
  * The chains of a standing: what is sent, by the packet; what comes back, by what the connection asked for,
@@ -22,7 +22,7 @@ export function standingChains(
   // A chain is named before it is gone to.
   return [
     [`answers_${index}`, lines('back')],
-    [`rules_${index}`, [`oifname "${setting.lan}" goto answers_${index}`, ...lines('out')]],
+    [`rules_${index}`, [`oifname ${lanOf(setting)} goto answers_${index}`, ...lines('out')]],
   ]
 }
 
@@ -37,14 +37,10 @@ function clauseLines(clause: Clause, place: number, way: Way, { closedAddresses 
   else if (effect === 'log') verdict = `jump logged_${place}`
   else verdict = `counter name allowed_${place} goto pass`
   if (what === null) return [verdict]
+  // nft takes no block beside one that covers it.
+  const outer = outerBlocks(what.sets.flatMap((set) => set.blocks))
   const blocks = ([4, 6] as const).flatMap((version) => {
-    // nft takes no block beside one that covers it.
-    const all = what.sets.flatMap((set) => set.blocks)
-    const some = [...new Map(all.map((block) => [block.text, block])).values()].filter(
-      (block) =>
-        block.version === version &&
-        !all.some((other) => other.text !== block.text && blockCovers(other, block)),
-    )
+    const some = outer.filter((block) => block.version === version)
     return some.length === 0
       ? []
       : destinations(way, version).map(

@@ -1,13 +1,12 @@
 import type { Plan } from '../../core/plan/plan.ts'
-import { courseOfMac, TABLE, towardsCourse, VERSIONS, versionOf, type Host } from './table-setting.ts'
+import { courseOfHost, TABLE, towardsCourse, VERSIONS, versionOf, type Host } from './table-setting.ts'
 
-/** Who has an address, as an element of its map. */
-export function hostElement(
-  { address, mac }: Host,
-  courses: ReadonlyMap<string, number | null>,
-  { newcomers }: Plan,
-): string {
-  return `${address} : ${towardsCourse(courses.has(mac) ? courses.get(mac)! : newcomers)}`
+/** Who has an address, as elements of the map of a version of IP. */
+export function hostElements(hosts: readonly Host[], version: 4 | 6, plan: Plan): string[] {
+  const courseOf = courseOfHost(plan)
+  return hosts
+    .filter(({ address }) => versionOf(address) === version)
+    .map((host) => `"${host.interface}" . ${host.address} : ${towardsCourse(courseOf(host))}`)
 }
 
 /**
@@ -15,21 +14,12 @@ export function hostElement(
  * those that are there.
  */
 export function hostLines(gone: readonly Host[], come: readonly Host[], plan: Plan): string {
-  const courses = courseOfMac(plan)
   return VERSIONS.map(({ set, version }) => {
-    const ofVersion = (all: readonly Host[]) => all.filter(({ address }) => versionOf(address) === version)
-    const line = (act: string, all: readonly string[]) =>
-      all.length === 0 ? '' : `${act} element ${TABLE} hosts${set} { ${all.join(', ')} }\n`
-    return (
-      line(
-        'delete',
-        ofVersion(gone).map((host) => hostElement(host, courses, plan)),
-      ) +
-      line(
-        'add',
-        ofVersion(come).map((host) => hostElement(host, courses, plan)),
-      )
-    )
+    const line = (act: string, hosts: readonly Host[]) => {
+      const all = hostElements(hosts, version, plan)
+      return all.length === 0 ? '' : `${act} element ${TABLE} hosts${set} { ${all.join(', ')} }\n`
+    }
+    return line('delete', gone) + line('add', come)
   }).join('')
 }
 

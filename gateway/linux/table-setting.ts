@@ -1,4 +1,5 @@
-import type { Clause, Plan } from '../../core/plan/plan.ts'
+import { networkOf } from '../../core/decision/subject.ts'
+import { senderKey, type Clause, type Plan, type Sender } from '../../core/plan/plan.ts'
 
 /** The table that is ours; no other is ever touched. */
 export const TABLE = 'inet kairostat'
@@ -20,19 +21,14 @@ export const LIVES = 600
 
 /** What the table is made for. */
 export interface Setting {
-  /** The interface of the local network. */
-  readonly lan: string
-  /** The number of each address, 1 to 65534. */
+  /** The interfaces of the local network, one or more. */
+  readonly lans: readonly string[]
+  /** The number of each sender, by its key, 1 to 65534. */
   readonly numbers: ReadonlyMap<string, number>
   /** What happens where the kernel's clock is outside the plan. */
   readonly outside: 'open' | 'closed'
-  /**
-   * The port on which the look-ups of each address of the plan are answered; what has none is never asked
-   * for.
-   */
+  /** The port on which the look-ups of each sender are answered, by its key. */
   readonly ports: ReadonlyMap<string, number>
-  /** The port on which those of every unknown device are answered. */
-  readonly newcomersPort: number
   /** The port of the page; `null` = there is none. */
   readonly page: number | null
   /** Whether blocked names block their addresses. */
@@ -50,10 +46,11 @@ export interface Setting {
   readonly hosts: readonly Host[]
 }
 
-/** An IP address of the local network and the MAC address (lower case, colons) that has it. */
+/** An IP address of the local network, on which interface, and the MAC address (lower case, colons) that has it. */
 export interface Host {
   readonly address: string
   readonly mac: string
+  readonly interface: string
 }
 
 /** The two versions of IP, as nft and our sets call them. */
@@ -80,15 +77,34 @@ export function namesOf({ effect, what }: Clause, place: number, closedAddresses
 export const towardsCourse = (course: number | null) =>
   course === null ? 'accept' : `goto schedule_${course}`
 
-/** The course of each address of a plan; an address that is not in it has that of the unknown ones. */
-export function courseOfMac(plan: Plan): ReadonlyMap<string, number | null> {
-  return new Map(plan.adapters.map(({ mac, course }) => [mac, course]))
+/** The course of whoever has an IP address, by their MAC address and the network in which it is. */
+export function courseOfHost({ senders, networks }: Plan): (host: Host) => number | null {
+  const courses = new Map(senders.map((sender) => [senderKey(sender), sender.course]))
+  return ({ mac, address, interface: name }) => {
+    const network = networkOf(networks, { interface: name, addresses: [address] })
+    const owner = courses.has(mac) ? mac : null
+    const own = senderKey({ mac: owner, network })
+    return courses.get(courses.has(own) ? own : senderKey({ mac: owner, network: null }))!
+  }
+}
+
+/** The number of a sender; of whoever the plan does not name, in no network, it is `NEWCOMER`. */
+export function numberOf(sender: Sender, { numbers }: Pick<Setting, 'numbers'>): number {
+  return numbers.get(senderKey(sender)) ?? NEWCOMER
+}
+
+/** The interfaces of the local network, as nft matches one of them. */
+export const lanOf = ({ lans }: Pick<Setting, 'lans'>) => interfacesText(lans)
+/** Interfaces as nft matches one of them. */
+export const interfacesText = (names: readonly string[]) => {
+  const quoted = names.map((name) => `"${name}"`).join(', ')
+  return names.length === 1 ? quoted : `{ ${quoted} }`
 }
 
 /** The upper half of a connection's mark for a number, as nft writes it. */
 export const markOf = (number: number) => `0x${number.toString(16).padStart(4, '0')}0000`
-/** The statement that gives a connection the mark of a number, and leaves the lower half. */
-export const markAs = (number: number) => `ct mark set ct mark and 0x0000ffff or ${markOf(number)}`
+/** The statement that gives a connection a mark in the upper half, and leaves the lower. */
+export const markAs = (mark: string) => `ct mark set ct mark and 0x0000ffff or ${mark}`
 
 /**
  * What the kernel remembers of a try: who, where to, and by which clause it was dropped, in a set of its own

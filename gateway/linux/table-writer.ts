@@ -1,8 +1,7 @@
 import { Mutex } from 'async-mutex'
-import type { Plan } from '../../core/plan/plan.ts'
+import { senderKey, type Plan, type Sender } from '../../core/plan/plan.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import type { Refusal } from '../../protocol/gateway.ts'
-import type { Asker } from '../names/doors.ts'
 import type { Resolver } from '../names/resolver.ts'
 import type { PlaneSetting } from '../plane.ts'
 import { refusalOf, unsupportedIn } from './capability.ts'
@@ -21,7 +20,7 @@ import { TABLE, type Host, type Setting } from './table-setting.ts'
 const GATHERED_MS = 40
 
 /** What a table writer works with. */
-export interface TableWriterParts extends Pick<Setting, 'lan' | 'outside'> {
+export interface TableWriterParts extends Pick<Setting, 'lans' | 'outside'> {
   readonly system: RouterSystem
   readonly clock: RouterClock
   readonly numbers: MarkRegistry
@@ -82,15 +81,16 @@ export class TableWriter {
 
   /** Says what of a policy cannot be done here, without changing anything. */
   async check(policy: Policy): Promise<Refusal> {
-    const refusal = unsupportedIn(policy)
+    const refusal = unsupportedIn(policy, this.parts.lans)
     if (refusal) return refusal
     const { numbers, system } = this.parts
     try {
       const made = this.#plans.planOf(policy)
-      const macs = made.plan.adapters.map(({ mac }) => mac)
       // Which ports they are does not matter to whether nft takes it.
-      const ports = new Map(macs.map((mac, index) => [mac, (index % 65_000) + 1]))
-      const text = this.#textOf(made, numbers.tentative(macs), ports, 65_535, [])
+      const ports = new Map(
+        made.plan.senders.map((sender, index) => [senderKey(sender), (index % 65_535) + 1]),
+      )
+      const text = this.#textOf(made, numbers.tentative(numberedKeys(made.plan)), ports, [])
       await system.run('nft', ['-c', '-f', '-'], text)
       return null
     } catch (error) {
@@ -100,7 +100,7 @@ export class TableWriter {
 
   /** Puts a policy in force; what cannot be done is refused, and nothing changes then. */
   async apply(policy: Policy): Promise<Refusal> {
-    const refusal = unsupportedIn(policy)
+    const refusal = unsupportedIn(policy, this.parts.lans)
     if (refusal) return refusal
     try {
       await this.#writing.runExclusive(() => this.#hold(policy))
@@ -163,20 +163,21 @@ export class TableWriter {
   }
 
   async #hold(policy: Policy): Promise<void> {
-    const { numbers, resolver, counters, names, neighbours, newcomersPort } = this.parts
+    const { numbers, resolver, counters, names, neighbours } = this.parts
     const made = this.#plans.planOf(policy)
-    const macs = made.plan.adapters.map(({ mac }) => mac)
-    await numbers.assign(macs)
-    const unknownPort = await this.#openPort(null, newcomersPort)
+    const { senders } = made.plan
+    await numbers.assign(numberedKeys(made.plan))
     const ports = new Map<string, number>()
-    for (const mac of macs) ports.set(mac, await this.#openPort(mac, portOf(numbers.all.get(mac)!)))
+    for (const sender of senders) ports.set(senderKey(sender), await this.#openPort(sender))
     const hosts = neighbours.hosts()
-    const text = this.#textOf(made, numbers.all, ports, unknownPort, hosts)
+    const text = this.#textOf(made, numbers.all, ports, hosts)
     await counters.replace(made.plan, () => this.#feed(text))
     this.#listing = null
     names.hold(policy, made.naming)
-    for (const mac of this.#held?.macs ?? []) if (!ports.has(mac)) resolver.close(mac)
-    this.#held = { policy, plan: made.plan, macs: new Set(macs), text, writtenHosts: hosts, hosts }
+    for (const sender of this.#held?.plan.senders ?? [])
+      if (!ports.has(senderKey(sender))) resolver.close(sender)
+    const macs = new Set(senders.flatMap(({ mac }) => mac ?? []))
+    this.#held = { policy, plan: made.plan, macs, text, writtenHosts: hosts, hosts }
   }
 
   async #putBack(): Promise<boolean> {
@@ -198,7 +199,7 @@ export class TableWriter {
 
   /** Lines that bring the table's hosts up to date; from now on it is taken to have them. */
   #hostChanges(held: HeldTable): string {
-    const keyOf = ({ address, mac }: Host) => `${address} ${mac}`
+    const keyOf = ({ address, mac, interface: name }: Host) => `${address} ${mac} ${name}`
     const now = this.parts.neighbours.hosts()
     const [had, has] = [new Set(held.hosts.map(keyOf)), new Set(now.map(keyOf))]
     const gone = held.hosts.filter((host) => !has.has(keyOf(host)))
@@ -208,13 +209,16 @@ export class TableWriter {
   }
 
   /**
-   * Nothing that somebody chose, and no other program, stands in the way: where a port is taken, any will do.
+   * The port on which the look-ups of a sender are answered. Nothing that somebody chose, and no other program,
+   * stands in the way: where a port is taken, any will do.
    */
-  async #openPort(asker: Asker, port: number): Promise<number> {
+  async #openPort(sender: Sender): Promise<number> {
+    const { numbers, resolver, newcomersPort } = this.parts
+    const number = numbers.all.get(senderKey(sender))
     try {
-      return await this.parts.resolver.open(asker, port)
+      return await resolver.open(sender, number === undefined ? newcomersPort : portOf(number))
     } catch {
-      return await this.parts.resolver.open(asker)
+      return await resolver.open(sender)
     }
   }
 
@@ -222,17 +226,15 @@ export class TableWriter {
     { plan, naming, at }: MadePlan,
     numbers: ReadonlyMap<string, number>,
     ports: ReadonlyMap<string, number>,
-    newcomersPort: number,
     hosts: readonly Host[],
   ): string {
-    const { lan, outside, pagePort, names, clock } = this.parts
+    const { lans, outside, pagePort, names, clock } = this.parts
     const { page, closedAddresses } = this.parts.setting()
     return tableText(plan, {
-      lan,
+      lans,
       numbers,
       outside,
       ports,
-      newcomersPort,
       page: page && pagePort,
       closedAddresses,
       now: at,
@@ -256,8 +258,11 @@ export class TableWriter {
   }
 }
 
+/** The senders that get a number: all but whoever the plan does not name, in no network. */
+const numberedKeys = ({ senders }: Plan) => senders.map(senderKey).filter((key) => key !== '')
+
 /**
- * The port on which the look-ups of a device are answered, by its number: the same after a restart, since the
+ * The port on which the look-ups of a sender are answered, by its number: the same after a restart, since the
  * kernel goes on sending a client that always asks from one port to where it sent it first. Below those that
  * Linux gives to connections; 0 = any, for numbers beyond them.
  */

@@ -1,13 +1,14 @@
 import type { RemoteInfo, Socket as UdpSocket } from 'node:dgram'
 import { type AddressInfo, type Server, type Socket, createServer } from 'node:net'
+import { senderKey, type Sender } from '../../core/plan/plan.ts'
 import { framed } from './framed.ts'
 import { batch, udpSocket } from './udp.ts'
 
 /**
- * Who asks, as the port says on which the packet came: a MAC address (lower case, colons), or `null` for
- * every unknown device.
+ * Who asks, as the port says on which the packet came: a MAC address (lower case, colons; `null` = any that no
+ * device has), and the network from which it came where that has a port of its own.
  */
-export type Asker = string | null
+export type Asker = Omit<Sender, 'course'>
 
 /** Where a question came from, and how it is answered. */
 export interface Origin {
@@ -47,7 +48,7 @@ const TRIES = 20
 
 /** The ports on which askers are answered, one each, over UDP and TCP, IPv4 and IPv6. */
 export class Doors {
-  readonly #doors = new Map<Asker, Door>()
+  readonly #doors = new Map<string, Door>()
   readonly #connectionsFrom = new Map<string, number>()
   #connections = 0
 
@@ -68,14 +69,14 @@ export class Doors {
    * @throws Error where it is taken
    */
   async open(asker: Asker, port: number): Promise<number> {
-    const before = this.#doors.get(asker)
+    const before = this.#doors.get(senderKey(asker))
     if (before) return before.port
     for (let tries = 0; ; tries++) {
       const sockets = new Set<Socket>()
       const tcp = await this.#openTcp(asker, port, sockets)
       const own = (tcp.address() as AddressInfo).port
       try {
-        this.#doors.set(asker, { port: own, tcp, sockets, udp: await this.#openUdp(asker, own) })
+        this.#doors.set(senderKey(asker), { port: own, tcp, sockets, udp: await this.#openUdp(asker, own) })
         return own
       } catch (error) {
         tcp.close()
@@ -87,23 +88,28 @@ export class Doors {
 
   /** Closes the port of an asker, where there is one. */
   close(asker: Asker): void {
-    const door = this.#doors.get(asker)
-    this.#doors.delete(asker)
-    door?.udp.close()
-    door?.tcp.close()
-    door?.sockets.forEach((socket) => socket.destroy())
+    this.#close(senderKey(asker))
   }
 
   /** Closes all. */
   stop(): void {
-    for (const asker of [...this.#doors.keys()]) this.close(asker)
+    for (const key of [...this.#doors.keys()]) this.#close(key)
+  }
+
+  #close(key: string): void {
+    const door = this.#doors.get(key)
+    this.#doors.delete(key)
+    door?.udp.close()
+    door?.tcp.close()
+    door?.sockets.forEach((socket) => socket.destroy())
   }
 
   #openUdp(asker: Asker, port: number): Promise<UdpSocket> {
     return new Promise((resolve, reject) => {
       const socket = udpSocket('udp6', false)
       const send = batch<Reply>((reply) => {
-        if (this.#doors.get(asker)?.udp === socket) socket.send(reply.answer!, reply.port, reply.address)
+        if (this.#doors.get(senderKey(asker))?.udp === socket)
+          socket.send(reply.answer!, reply.port, reply.address)
       })
       socket.once('error', (error) => {
         socket.close()

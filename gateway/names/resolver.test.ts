@@ -91,7 +91,7 @@ async function resolverOn(setting: Partial<ResolverSetting>): Promise<Resolver &
     fault: (error) => faults.push(error),
     ...setting,
   })
-  return Object.assign(own, { port: await own.open(null) })
+  return Object.assign(own, { port: await own.open({ mac: null, network: null }) })
 }
 
 function ask(
@@ -297,9 +297,9 @@ describe('a resolver', () => {
       upstreams: [{ host: HOST, port: server.address().port }],
       isRefused: (_, addresses) => addresses.includes('192.168.77.1'),
       rule: (name, asker) =>
-        asker === null && name === 'games.example' ? { closed: 'Blocked by No games', to: null } : null,
+        asker.mac === null && name === 'games.example' ? { closed: 'Blocked by No games', to: null } : null,
     })
-    const other = await own.open('02:00:00:00:00:0b')
+    const other = await own.open({ mac: '02:00:00:00:00:0b', network: null })
     const data = async (name: string, port: number) =>
       (await ask({ type: 'A', name }, { port })).answers!.map((one) => ('data' in one ? one.data : '')).join()
     // Twice, so that what is known by then obeys it too.

@@ -1,5 +1,5 @@
 import { compile } from '../../core/decision/compile.ts'
-import { planOf } from '../../core/plan/plan.ts'
+import { planOf, senderKey } from '../../core/plan/plan.ts'
 import { readPolicy } from '../../core/policy/read.ts'
 import { tableText } from '../../gateway/linux/table.ts'
 import { MACS, policyOf, startNetwork, type Network } from '../gateway/network.ts'
@@ -178,11 +178,10 @@ function textOf(document: object): string {
   const now = Math.floor(Date.now() / 1000)
   const plan = planOf(compile(read.policy), now - 3600, now + 14 * 86_400)
   return tableText(plan, {
-    lan: 'br0',
-    numbers: new Map(plan.adapters.map(({ mac }, index) => [mac, index + 1])),
+    lans: ['br0'],
+    numbers: new Map(plan.senders.slice(1).map((sender, index) => [senderKey(sender), index + 1])),
     outside: 'closed',
-    ports: new Map(plan.adapters.map(({ mac }, index) => [mac, index + 5000])),
-    newcomersPort: 3353,
+    ports: new Map(plan.senders.map((sender, index) => [senderKey(sender), index + 5000])),
     hosts: [],
     page: null,
     closedAddresses: false,

@@ -29,7 +29,7 @@ const seconds = () => Math.floor(Date.now() / 1000)
 const names = namesKnown()
 
 names.hold(read.policy, namingIn(planOf(compile(read.policy, true), seconds(), seconds() + 86_400), false))
-const who = { decideAs: mac, tellAs: mac }
+const who = { decideAs: mac, network: null, tellAs: mac }
 names.rule('first.example', who, seconds(), false)
 await startResolver({
   upstreams: [{ host: '127.0.0.1', port: Number(upstream) }],
@@ -38,6 +38,6 @@ await startResolver({
   resolved: (name, addresses) => void names.found(name, addresses, seconds()),
   upstream: () => {},
   fault: (error) => console.error(error),
-}).open(mac, Number(port))
+}).open({ mac, network: null }, Number(port))
 gc?.()
 console.log('ready')

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { compile } from '../../core/decision/compile.ts'
-import { planOf } from '../../core/plan/plan.ts'
+import { planOf, senderKey } from '../../core/plan/plan.ts'
 import { readPolicy } from '../../core/policy/read.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
@@ -89,14 +89,13 @@ test.each(['closed', 'open'] as const)(
     const plan = planOf(compile((read as { policy: Policy }).policy), now - 30 * 86_400, now - 16 * 86_400)
     await network.load(
       tableText(plan, {
-        lan: 'br0',
+        lans: ['br0'],
         numbers: new Map([
           [MACS.A, 1],
           [MACS.B, 2],
         ]),
         outside,
-        ports: new Map(),
-        newcomersPort: 3353,
+        ports: new Map(plan.senders.map((sender, index) => [senderKey(sender), 3353 + index])),
         hosts: [],
         page: null,
         closedAddresses: false,

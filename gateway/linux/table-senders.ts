@@ -1,0 +1,111 @@
+import type { Plan, Sender } from '../../core/plan/plan.ts'
+import { hostElements } from './table-elements.ts'
+import { byNetwork, ownNetworks, sendersIn } from './table-networks.ts'
+import { markAs, markOf, numberOf, towardsCourse, VERSIONS, type Setting } from './table-setting.ts'
+import { chain, map, set } from './table-text.ts'
+
+/** What of a connection's mark says whose it is. */
+const MARK = 'ct mark and 0xffff0000'
+
+/** Whose a packet is, on the way out by its MAC address, on the way back by its mark or IP address. */
+export function senderChains(plan: Plan, setting: Setting): string[] {
+  const named = plan.senders.filter(({ mac }) => mac !== null)
+  const unknown = plan.senders.filter(({ mac }) => mac === null)
+  const markBy = (sender: Sender) => markOf(numberOf(sender, setting))
+  const siblings = new Map<string | null, Sender[]>()
+  for (const sender of named) siblings.set(sender.mac, [...(siblings.get(sender.mac) ?? []), sender])
+  return [
+    set('marked', 'type mark', named.map(markBy)),
+    // The first packet of a connection, or of one that began before this table. Look-ups elsewhere (RFC
+    // 1035), over TLS (RFC 7858) and QUIC (RFC 9250) would go around the resolver.
+    chain('fresh', ['meta l4proto { tcp, udp } th dport { 53, 853 } goto cut']),
+    ...named.map((sender) => {
+      const elsewhere = siblings.get(sender.mac)!.filter((other) => other !== sender)
+      return chain(nameOf(sender, setting), namedLines(sender, markBy(sender), elsewhere.map(markBy)))
+    }),
+    ...unknown.map((sender) => chain(nameOf(sender, setting), unknownLines(sender, markBy(sender)))),
+    ...adapterMaps(plan, setting),
+    map(
+      'marks',
+      'type mark : verdict',
+      named.map((sender) => `${markBy(sender)} : ${towardsCourse(sender.course)}`),
+      true,
+    ),
+    ...VERSIONS.map(({ set: name, ip, version }) =>
+      map(
+        `hosts${name}`,
+        `typeof oifname . ${ip} daddr : verdict`,
+        hostElements(setting.hosts, version, plan),
+      ),
+    ),
+    ...outwardChains(plan, setting),
+    chain('inward', [
+      `${MARK} vmap @marks`,
+      'ct state new goto begun',
+      ...VERSIONS.map(({ set: name, ip }) => `oifname . ${ip} daddr vmap @hosts${name}`),
+      ...unknown.map((sender) => `${MARK} == ${markBy(sender)} ${towardsCourse(sender.course)}`),
+      'drop',
+    ]),
+    // What is begun from outside passes where the router forwards it to a device on purpose; its answers go
+    // the device's own way.
+    chain('begun', ['ct status dnat accept', 'drop']),
+  ]
+}
+
+/** The chain of a sender. */
+function nameOf(sender: Sender, setting: Setting): string {
+  return `${sender.mac === null ? 'unknown' : 'device'}_${numberOf(sender, setting)}`
+}
+
+/** Where packets of an address go that the plan names; `elsewhere` = its marks in other networks. */
+function namedLines({ course }: Sender, mark: string, elsewhere: readonly string[]): string[] {
+  if (course === null) return [`${MARK} == @marked accept`, markAs(mark), 'accept']
+  const [judged, ours] = [towardsCourse(course), [markAs(mark), towardsCourse(course)]]
+  return [
+    `${MARK} == ${mark} ${judged}`,
+    // Its own connection, begun in another network: from here on it is judged by this one, both ways.
+    ...elsewhere.map((other) => `${MARK} == ${other} ${ours.join(' ')}`),
+    'jump fresh',
+    // A connection of somebody else keeps its mark, and the packet is judged by who sends it.
+    `${MARK} == @marked ${judged}`,
+    ...ours,
+  ]
+}
+
+/** Where packets of every address go that the plan does not name. */
+function unknownLines({ course }: Sender, mark: string): string[] {
+  return [
+    'update @unknown { ether saddr }',
+    `${MARK} == ${mark} ${towardsCourse(course)}`,
+    'jump fresh',
+    `${MARK} == @marked ${towardsCourse(course)}`,
+    markAs(mark),
+    towardsCourse(course),
+  ]
+}
+
+/** The maps from MAC addresses to their chains: of all, and of each network in which some have their own. */
+function adapterMaps(plan: Plan, setting: Setting): string[] {
+  const adapters = (name: string, named: readonly Sender[]) =>
+    map(
+      name,
+      'type ether_addr : verdict',
+      named.map((sender) => `${sender.mac} : goto ${nameOf(sender, setting)}`),
+      true,
+    )
+  return [
+    adapters('adapters', sendersIn(plan, null).named),
+    ...ownNetworks(plan).map(({ index, named }) => adapters(`adapters_${index}`, named)),
+  ]
+}
+
+/** What the local network sends, by who and, where that matters, from which network. */
+function outwardChains(plan: Plan, setting: Setting): string[] {
+  const towardsAny = (unknown: Sender) => ['ether saddr vmap @adapters', `goto ${nameOf(unknown, setting)}`]
+  const rest = towardsAny(sendersIn(plan, null).unknown!)
+  const chains = byNetwork('outward', plan, setting, rest, ({ index, unknown }, towardsRest) => [
+    `ether saddr vmap @adapters_${index}`,
+    ...(unknown ? towardsAny(unknown) : [towardsRest]),
+  ])
+  return chains.map(([name, lines]) => chain(name, lines))
+}
