@@ -88,8 +88,8 @@ export interface Network {
 const HOSTS = ['isp', 'rtr', 'cliA', 'cliB'] as const
 type Host = (typeof HOSTS)[number]
 
-/** Builds the network, apart from those of other runs. */
-export async function startNetwork(): Promise<Network> {
+/** Builds the network, apart from those of other runs; its gateway watches some interfaces of the router. */
+export async function startNetwork(lans: readonly string[] = ['br0']): Promise<Network> {
   const name = `k${process.pid}`
   const folder = mkdtempSync(join(tmpdir(), 'kairostat-network-'))
   const clear = () => HOSTS.forEach((host) => spawnSync('ip', ['netns', 'del', name + host]))
@@ -152,8 +152,7 @@ export async function startNetwork(): Promise<Network> {
       join(folder, 'gateway.mjs'),
       '--dataplane',
       'linux',
-      '--lan',
-      'br0',
+      ...lans.flatMap((lan) => ['--lan', lan]),
       '--listen',
       `unix:${folder}/socket`,
       '--token-file',
