@@ -159,6 +159,7 @@ class Program implements GatewayProgram {
         ...troubles.map((trouble) => ({ ...trouble, mac: null, because: null })),
       ],
       settings: this.#settings.settings,
+      interfaces: plane.interfaces(),
     }
   }
 

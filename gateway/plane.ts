@@ -1,6 +1,6 @@
 import type { Policy } from '../core/policy/types.ts'
 import type { LookupLog } from './lookups.ts'
-import type { GatewayChange, GatewayStatus, Refusal, Sighting } from '../protocol/gateway.ts'
+import type { GatewayChange, GatewayStatus, LanInterface, Refusal, Sighting } from '../protocol/gateway.ts'
 import type { Trouble } from '../protocol/alarm.ts'
 import type { Evidence, Flow } from '../protocol/evidence.ts'
 import type { Pretence } from '../protocol/simulation.ts'
@@ -44,6 +44,8 @@ export interface DataPlane {
   /** What it noticed by itself and is not as it should be. */
   troubles(): readonly Trouble[]
   sightings(): readonly Sighting[]
+  /** The interfaces of the local network. */
+  interfaces(): readonly LanInterface[]
   evidence(): Promise<Evidence>
   /** What was looked up. */
   readonly lookups: LookupLog

@@ -29,6 +29,15 @@ export interface GatewayStatus {
   /** What is not as it should be, by what it counted and noticed itself. */
   readonly alarms: readonly Alarm[]
   readonly settings: Settings
+  /** The interfaces of the local network, to which it holds the devices behind them. */
+  readonly interfaces: readonly LanInterface[]
+}
+
+/** An interface of the gateway towards the local network, with its addresses and how long their prefix is. */
+export interface LanInterface {
+  readonly name: string
+  /** Such as `192.0.2.1/25`. */
+  readonly addresses: readonly string[]
 }
 
 /** A trace of a MAC address on the network, by lease and neighbour table. */

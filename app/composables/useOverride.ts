@@ -8,6 +8,7 @@ import { shellText } from '../text/shell.ts'
 export interface Whom {
   readonly devices: readonly string[]
   readonly groups: readonly string[]
+  readonly networks?: readonly string[]
   readonly macs?: readonly string[]
 }
 

@@ -1,6 +1,7 @@
 import type { StateAt } from '../../core/decision/moment.ts'
 import { isBlocked, type State } from '../../core/decision/standing.ts'
 import type { Sort } from '../stores/view.ts'
+import { networksText } from '../text/networks.ts'
 import type { Row } from './board-rows.ts'
 
 /** A row of the board with how it stands at the moment, and when overrides name it. */
@@ -10,14 +11,14 @@ export interface Line {
   readonly brackets: readonly { from: number; until: number }[]
 }
 
-/** What of the lines is wanted: by state, by group, by a text in name, group or address. */
+/** What of the lines is wanted: by state, by group, by a text in name, group, network or address. */
 export interface Wanted {
   readonly state: State | 'blocked' | ''
   readonly group: string
   readonly text: string
 }
 
-/** A heading over the lines of a group, with how many it has and how many of them are blocked; or a line. */
+/** A heading over the lines of a group or network, with how many it has and how many of them are blocked; or a line. */
 export type Item =
   | { readonly key: string; readonly section: string; readonly count: number; readonly blocked: number }
   | { readonly key: string; readonly line: Line }
@@ -31,10 +32,13 @@ export function wantedLines(lines: readonly Line[], { state, group, text }: Want
     ({ row, moment }) =>
       (state === '' || (state === 'blocked' ? isBlocked(moment.state) : moment.state === state)) &&
       (group === '' || row.section === group) &&
-      words.every((word) => `${row.name} ${row.section} ${row.macs.join(' ')}`.toLowerCase().includes(word)),
+      words.every((word) =>
+        `${row.name} ${row.section} ${row.network} ${row.macs.join(' ')}`.toLowerCase().includes(word),
+      ),
   )
   const orders: Record<Sort, (a: Line, b: Line) => number> = {
     'group': () => 0,
+    'network': () => 0,
     'name': (a, b) => a.row.name.localeCompare(b.row.name),
     'state': (a, b) => RANK[a.moment.state] - RANK[b.moment.state],
     'next change': (a, b) =>
@@ -46,14 +50,15 @@ export function wantedLines(lines: readonly Line[], { state, group, text }: Want
 }
 
 /**
- * The lines with a heading over each group, those of folded groups left out; without headings where they are
- * not by group.
+ * The lines with a heading over each group or network, those of folded ones left out; without headings where
+ * they are in another order.
  */
 export function boardItems(lines: readonly Line[], sort: Sort, folded: ReadonlySet<string>): Item[] {
-  if (sort !== 'group') return lines.map((line) => ({ key: line.row.key, line }))
-  const sections = [...new Set(lines.map(({ row }) => row.section))]
+  if (sort !== 'group' && sort !== 'network') return lines.map((line) => ({ key: line.row.key, line }))
+  const sectionOf = ({ row }: Line) => (sort === 'group' ? row.section : row.network || networksText.inNone)
+  const sections = [...new Set(lines.map(sectionOf))]
   return sections.flatMap((section): Item[] => {
-    const inSection = lines.filter(({ row }) => row.section === section)
+    const inSection = lines.filter((line) => sectionOf(line) === section)
     const heading = {
       key: `section ${section}`,
       section,

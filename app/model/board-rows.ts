@@ -1,8 +1,9 @@
 import { subjectOfMac, type Compiled } from '../../core/decision/compile.ts'
-import { networkOf, type Subject } from '../../core/decision/subject.ts'
-import type { Device, Policy } from '../../core/policy/types.ts'
+import type { Subject } from '../../core/decision/subject.ts'
+import type { Device, Network, Policy } from '../../core/policy/types.ts'
 import type { Sighting } from '../../protocol/gateway.ts'
 import { boardText } from '../text/board.ts'
+import { networkFinder } from './networks.ts'
 
 /** A row of the board: a device as it is named, and who it is to the policy that is live. */
 export interface Row {
@@ -14,6 +15,8 @@ export interface Row {
   readonly notLive: boolean
   /** The name under which its group stands. */
   readonly section: string
+  /** The name of the network in which it was seen last; empty where that is none with a name. */
+  readonly network: string
 }
 
 /**
@@ -37,9 +40,7 @@ export function boardRows(
       devices: devices.filter(({ id }) => members.has(id) && !placed.has(id) && placed.add(id)),
     }
   })
-  const networks = networksOf(live.policy, sightings)
-  const networkFor = (macs: readonly string[]) =>
-    networks.get(macs.find((mac) => networks.has(mac)) ?? '') ?? null
+  const networkFor = networkFinder(live.policy, sightings)
   return [
     ...[
       ...sections,
@@ -49,42 +50,40 @@ export function boardRows(
     ),
     ...sightings
       .filter(({ mac, connected }) => connected && !known.has(mac))
-      .map(({ mac, hostName }): Row => ({
-        key: mac,
-        name: hostName ?? mac,
-        subject: { device: null, mac, network: networkFor([mac]) },
-        macs: [mac],
-        notLive: false,
-        section: boardText.unknownDevices,
-      })),
+      .map(({ mac, hostName }): Row => {
+        const network = networkFor([mac])
+        return {
+          key: mac,
+          name: hostName ?? mac,
+          subject: { device: null, mac, network: network?.id ?? null },
+          macs: [mac],
+          notLive: false,
+          section: boardText.unknownDevices,
+          network: network?.name ?? '',
+        }
+      }),
   ]
-}
-
-/** The network in which each address was seen last, connected ones before others. */
-export function networksOf(
-  { networks }: Pick<Policy, 'networks'>,
-  sightings: readonly Sighting[],
-): ReadonlyMap<string, string | null> {
-  const seen =
-    networks.length === 0
-      ? []
-      : [...sightings].sort(
-          (a, b) => Number(b.connected) - Number(a.connected) || b.lastSeen.localeCompare(a.lastSeen),
-        )
-  return new Map(seen.map((sighting) => [sighting.mac, networkOf(networks, sighting)]))
 }
 
 function deviceRow(
   device: Device,
   section: string,
   live: Compiled,
-  networkFor: (macs: readonly string[]) => string | null,
+  networkFor: (macs: readonly string[]) => Network | null,
 ): Row {
   const isLive = live.includes.has(device.id)
   const macs = device.adapters.map(({ mac }) => mac)
   const network = networkFor(macs)
   const subject = isLive
-    ? { device: device.id, mac: null, network }
-    : subjectOfMac(live, macs[0] ?? '', network)
-  return { key: device.id, name: device.name, subject, macs, notLive: !isLive, section }
+    ? { device: device.id, mac: null, network: network?.id ?? null }
+    : subjectOfMac(live, macs[0] ?? '', network?.id)
+  return {
+    key: device.id,
+    name: device.name,
+    subject,
+    macs,
+    notLive: !isLive,
+    section,
+    network: network?.name ?? '',
+  }
 }

@@ -4,6 +4,7 @@ import { adapterFindings, type AdapterFinding } from '../../core/findings/adapte
 import type { Device, Policy } from '../../core/policy/types.ts'
 import { readInstant } from '../../core/time/instant.ts'
 import type { SightingAnswer } from '../../protocol/answers.ts'
+import { networkFinder } from './networks.ts'
 
 /**
  * A device of the draft with all that its line in the list shows. Instants are in seconds; `lastSeen` is
@@ -13,6 +14,8 @@ export interface DeviceRow {
   readonly device: Device
   readonly seen: readonly SightingAnswer[]
   readonly groups: string
+  /** The name of the network in which it was seen last; empty where that is none with a name. */
+  readonly network: string
   readonly moment: StateAt | undefined
   readonly firstSeen: number
   readonly lastSeen: number
@@ -30,6 +33,7 @@ export function deviceRows(
   standing: ReadonlyMap<string, StateAt>,
 ): DeviceRow[] {
   const byMac = new Map(sightings.map((sighting) => [sighting.mac, sighting]))
+  const networkFor = networkFinder(draft, sightings)
   const groups = new Map<string, string[]>(draft.devices.map(({ id }) => [id, []]))
   for (const { name, members } of draft.groups) members.forEach((member) => groups.get(member)?.push(name))
   const findings = new Map<string, AdapterFinding[]>()
@@ -41,6 +45,7 @@ export function deviceRows(
       device,
       seen,
       groups: groups.get(device.id)!.join(', '),
+      network: networkFor(device.adapters.map(({ mac }) => mac))?.name ?? '',
       moment: standing.get(device.id),
       firstSeen: Math.min(...seen.map(({ firstSeen }) => readInstant(firstSeen)!)),
       lastSeen: seen.some(({ connected }) => connected)
@@ -71,6 +76,10 @@ export const ORDERS = {
     byName(a, b),
   'group': (a, b) =>
     Number(a.groups === '') - Number(b.groups === '') || names.compare(a.groups, b.groups) || byName(a, b),
+  'network': (a, b) =>
+    Number(a.network === '') - Number(b.network === '') ||
+    names.compare(a.network, b.network) ||
+    byName(a, b),
   'kind': (a, b) => names.compare(a.device.kind, b.device.kind) || byName(a, b),
   'last seen': (a, b) => later(a.lastSeen, b.lastSeen) || byName(a, b),
   'newest first': (a, b) => later(a.firstSeen, b.firstSeen) || byName(a, b),

@@ -8,15 +8,18 @@ import { readInstant } from '../../core/time/instant.ts'
  */
 export function overridesOf(
   periods: readonly PolicyPeriod[],
-  { device }: Subject,
+  { device, mac, network }: Subject,
 ): { readonly id: string; readonly from: number; readonly until: number }[] {
-  if (device === null) return []
   const found = periods.flatMap(({ policy }) =>
     policy.overrides
       .filter(
         ({ who }) =>
-          who.devices.includes(device) ||
-          policy.groups.some((group) => who.groups.includes(group.id) && group.members.includes(device)),
+          (device !== null && who.devices.includes(device)) ||
+          (mac !== null && who.macs.includes(mac)) ||
+          (network !== null && who.networks.includes(network)) ||
+          policy.groups.some(
+            ({ id, members }) => device !== null && who.groups.includes(id) && members.includes(device),
+          ),
       )
       .map(({ id, from, until }): [string, { id: string; from: number; until: number }] => [
         id,

@@ -1,12 +1,52 @@
 import { expect, test } from 'vitest'
 import { readInstant } from '../../core/time/instant.ts'
 import { demoDocument } from '../../server/demo/policy.ts'
+import type { SightingAnswer } from '../../protocol/answers.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { SHOWN, suggestions } from './suggest.ts'
 
 const policy = policyOf(demoDocument('2026-11-28'))
 const now = readInstant('2026-11-23T15:12:00Z')!
 const found = (text: string) => suggestions(text, policy, now)
+
+const unknown = (mac: string, hostName: string | null, hour: number): SightingAnswer => ({
+  mac,
+  hostName,
+  addresses: ['192.0.2.150'],
+  interface: 'br-guest',
+  medium: 'wifi',
+  connected: true,
+  firstSeen: `2026-11-23T${hour}:00:00Z`,
+  lastSeen: '2026-11-23T15:11:00Z',
+  maker: null,
+  yours: false,
+  leftAlone: false,
+})
+
+test('unknown devices are found by name, address or as the one that just came, and networks by name', () => {
+  const seen = [unknown('02:5e:77:00:00:01', 'visitor-phone', 10), unknown('02:5e:77:00:00:02', null, 14)]
+  const first = (text: string) => {
+    const [one] = suggestions(text, policy, now, seen)
+    return one?.act.kind === 'override'
+      ? [one.label, one.act.lasts, one.act.who.macs, one.act.who.networks]
+      : one
+  }
+  const four = 4 * 3600
+  expect(first('allow visitor')).toEqual(['Allow visitor-phone for 4 h', four, ['02:5e:77:00:00:01'], []])
+  expect(first('allow the one that just came')).toEqual([
+    'Allow 02:5e:77:00:00:02 for 4 h',
+    four,
+    ['02:5e:77:00:00:02'],
+    [],
+  ])
+  expect(first('let 02:5e:77:00:00:01 30 min')).toEqual([
+    'Allow visitor-phone for 30 min',
+    1800,
+    ['02:5e:77:00:00:01'],
+    [],
+  ])
+  expect(first('block guest wi-fi for 1 h')).toEqual(['Block Guest Wi-Fi for 1 h', 3600, [], ['guest']])
+})
 
 test.each<[string, string[]]>([
   ['open lenas tablet 30 min', ['Allow Lena’s tablet for 30 min']],
@@ -42,14 +82,15 @@ test('what is said is what is done', () => {
   expect(found('cut off big screen until 22:00')[0]!.act).toEqual({
     kind: 'override',
     effect: 'block',
-    who: { devices: ['big-screen'], groups: [] },
+    who: { devices: ['big-screen'], groups: [], networks: [], macs: [] },
     until: readInstant('2026-11-23T22:00:00Z'),
     lasts: null,
     said: 'Big screen is blocked until 22:00.',
   })
   expect(found('open front of house 30 min')[0]!.act).toMatchObject({
-    who: { devices: [], groups: ['front'] },
-    until: now + 1800,
+    who: { devices: [], groups: ['front'], networks: [], macs: [] },
+    lasts: 1800,
+    until: null,
   })
   expect(found('tide clock tue 8:00')[0]!.act).toEqual({
     kind: 'look',

@@ -1,4 +1,7 @@
+import type { SightingAnswer } from '../../protocol/answers.ts'
+import { GUEST_STAYS } from './networks.ts'
 import { PAGES } from './pages.ts'
+import { newcomersOf } from './unknown-devices.ts'
 import type { Effect, Policy } from '../../core/policy/types.ts'
 import { readSpoken } from '../../core/time/spoken.ts'
 import { HOUR, readDuration } from '../../core/time/duration.ts'
@@ -15,7 +18,12 @@ export type Act =
   | {
       readonly kind: 'override'
       readonly effect: Effect
-      readonly who: { readonly devices: readonly string[]; readonly groups: readonly string[] }
+      readonly who: {
+        readonly devices: readonly string[]
+        readonly groups: readonly string[]
+        readonly networks: readonly string[]
+        readonly macs: readonly string[]
+      }
       readonly until: number | null
       readonly lasts: number | null
       readonly said: string
@@ -58,11 +66,15 @@ const VERBS: readonly [RegExp, Effect][] = [
 
 /** The ends that an override is offered with where none is typed, in seconds from now. */
 const ENDS = [1800, HOUR, 7200]
+/** The same for a device that no rule knows: a guest stays for a while. */
+const GUEST_ENDS = [GUEST_STAYS, HOUR, 12 * HOUR]
 
+/** Whom an override may be for: what each is called, with other words for it, by its id or MAC address. */
 interface Whom {
   readonly id: string
   readonly name: string
-  readonly kind: 'device' | 'group'
+  readonly alias?: string
+  readonly kind: 'device' | 'group' | 'network' | 'unknown'
 }
 
 /**
@@ -70,16 +82,36 @@ interface Whom {
  * min", "block big screen until 22:00"), a device at a moment
  * ("big screen fri 22:00"), a moment, or the name of a thing, a page or an act. `now` in seconds.
  */
-export function suggestions(text: string, policy: Policy, now: number): Suggestion[] {
+export function suggestions(
+  text: string,
+  policy: Policy,
+  now: number,
+  sightings: readonly SightingAnswer[] = [],
+): Suggestion[] {
   const said = text.trim()
   const zone = policy.place.timeZone
   const whom: Whom[] = [
     ...policy.groups.map(({ id, name }) => ({ id, name, kind: 'group' as const })),
     ...policy.devices.map(({ id, name }) => ({ id, name, kind: 'device' as const })),
+    ...policy.networks.map(({ id, name }) => ({ id, name, kind: 'network' as const })),
+    ...unknownOnes(policy, sightings),
   ]
   const verb = VERBS.find(([start]) => start.test(said))
   const done = verb ? overrides(said.replace(verb[0], ''), verb[1], whom, now, zone) : []
   return [...done, ...moments(said, whom, now, zone), ...named(said, policy, whom)].slice(0, SHOWN)
+}
+
+/** Unknown devices that are connected, by what they call themselves and by address; the latest is "the one that just came". */
+function unknownOnes(policy: Policy, sightings: readonly SightingAnswer[]): Whom[] {
+  return newcomersOf(policy, sightings)
+    .filter(({ connected }) => connected)
+    .sort((a, b) => b.firstSeen.localeCompare(a.firstSeen))
+    .map(({ mac, hostName, addresses }, index) => ({
+      id: mac,
+      name: hostName ?? mac,
+      alias: [mac, ...addresses, index === 0 ? shellText.justCame : ''].join(' '),
+      kind: 'unknown' as const,
+    }))
 }
 
 function overrides(
@@ -107,39 +139,53 @@ function overrides(
         )
       : []
     // Words that only happen to lie within others ("all" in "Hall radio") are not meant.
-    const found = exact.length > 0 ? exact : matching(whom, name, (one) => one.name, true)
+    const found =
+      exact.length > 0 ? exact : matching(whom, name, (one) => `${one.name} ${one.alias ?? ''}`.trim(), true)
     if (found.length === 0 || (count < words.length && endOf(end, now, zone) === undefined)) continue
-    let ends
+    let ends: readonly End[]
     if (count < words.length) ends = [endOf(end, now, zone)!]
-    else if (found.length > 1) ends = ENDS.slice(0, 2).map((seconds) => now + seconds)
-    else ends = [...ENDS.map((seconds) => now + seconds), null]
-    return found.slice(0, 5).flatMap((one) => ends.map((until) => overrideOf(one, effect, until, now, zone)))
+    else if (found.length > 1) ends = lengths(ENDS.slice(0, 2))
+    else ends = [...lengths(found[0]!.kind === 'unknown' ? GUEST_ENDS : ENDS), null]
+    return found.slice(0, 5).flatMap((one) => ends.map((end) => overrideOf(one, effect, end, now, zone)))
   }
   return []
 }
 
-/** When a typed end is, `null` = until it is lifted, undefined where it is no end to come. */
-function endOf(text: string, now: number, zone: string): number | null | undefined {
+const lengths = (all: readonly number[]): End[] => all.map((lasts) => ({ lasts }))
+
+/** When an override ends: after so many seconds, at an instant (seconds), or once it is ended (`null`). */
+type End = { readonly lasts: number } | { readonly until: number } | null
+
+/** The end that a text says, undefined where it is no end to come. */
+function endOf(text: string, now: number, zone: string): End | undefined {
   if (/^(?:i |you )?end(?:ed)?(?: it)?$|^lifted$/i.test(text)) return null
-  const length = readDuration(text)
-  const at = length === null ? readSpoken(text, zone, now) : now + length
-  return at !== null && at > now ? at : undefined
+  const lasts = readDuration(text)
+  if (lasts !== null) return lasts > 0 ? { lasts } : undefined
+  const until = readSpoken(text, zone, now)
+  return until !== null && until > now ? { until } : undefined
 }
 
 function overrideOf(
   { id, name, kind }: Whom,
   effect: Effect,
-  until: number | null,
+  ends: End,
   now: number,
   zone: string,
 ): Suggestion {
   // What is said as a length is one, whatever the clock of this page reads.
-  const lasts = until !== null && until - now <= 7200 ? until - now : null
+  const lasts = ends && 'lasts' in ends ? ends.lasts : null
+  const until = ends && 'until' in ends ? ends.until : null
   let end
-  if (until === null) end = shellText.untilEnded
-  else if (lasts !== null) end = shellText.forLength(lengthWords(until - now))
-  else end = shellText.until(whenWords(until, now, zone))
-  const who = { devices: kind === 'device' ? [id] : [], groups: kind === 'group' ? [id] : [] }
+  if (lasts !== null) end = shellText.forLength(lengthWords(lasts))
+  else if (until !== null) end = shellText.until(whenWords(until, now, zone))
+  else end = shellText.untilEnded
+  const ids = (wanted: Whom['kind']) => (kind === wanted ? [id] : [])
+  const who = {
+    devices: ids('device'),
+    groups: ids('group'),
+    networks: ids('network'),
+    macs: ids('unknown'),
+  }
   return {
     // The end moves on with the clock; what is meant does not.
     key: `${effect} ${kind} ${id} ${end}`,
@@ -251,6 +297,6 @@ function matching<T>(list: readonly T[], typed: string, nameOf: (one: T) => stri
 function rankOf(name: string, words: readonly string[]): number {
   if (name === words.join(' ')) return 0
   if (name.startsWith(words[0]!)) return 1
-  const nameWords = name.split(/[^\p{L}\p{N}]+/u)
+  const nameWords = [...name.split(/[^\p{L}\p{N}]+/u), ...name.split(/\s+/)]
   return words.every((word) => nameWords.some((part) => part.startsWith(word))) ? 2 : 3
 }

@@ -15,6 +15,8 @@ import { useReview } from '../stores/review.ts'
 import { clockTroubles } from '../text/gateway.ts'
 import { editsWords, effectWords, entryWords, turnWords } from '../text/change.ts'
 import { clockOf } from '../text/time.ts'
+import { networkFinder } from '../model/networks.ts'
+import { networksText } from '../text/networks.ts'
 import { reviewText } from '../text/review.ts'
 import MarkedText from '../components/shell/MarkedText.vue'
 
@@ -50,6 +52,13 @@ const soon = computed(() =>
 const nameOf = (id: string) =>
   [...draft.policy.devices, ...live.answer.policy.devices].find((device) => device.id === id)?.name ??
   gateway.nameOfMac(id)
+const networkFor = computed(() => networkFinder(draft.policy, gateway.sightings))
+/** The name with the network by which the device is judged. */
+const nameThere = (id: string) => {
+  const device = draft.policy.devices.find((one) => one.id === id)
+  const network = networkFor.value(device ? device.adapters.map(({ mac }) => mac) : [id])
+  return network ? networksText.onNetwork(nameOf(id), network.name) : nameOf(id)
+}
 
 async function putLive() {
   busy.value = true
@@ -117,7 +126,7 @@ const doneWords = computed(() => {
       </div>
       <div v-if="review.changes && review.changes.length > 0" class="bands">
         <h2>{{ reviewText.devicesWhoseWeekChanges }}</h2>
-        <ChangedWeeks :changes="review.changes" :from="review.minute" :name-of="nameOf" />
+        <ChangedWeeks :changes="review.changes" :from="review.minute" :name-of="nameThere" />
       </div>
     </template>
   </section>

@@ -2,7 +2,6 @@
 import { computed, ref } from 'vue'
 import AccountSettings from '../components/settings/AccountSettings.vue'
 import ConnectGateway from '../components/settings/ConnectGateway.vue'
-import NetworkList from '../components/settings/NetworkList.vue'
 import GatewaySettings from '../components/settings/GatewaySettings.vue'
 import TokenList from '../components/settings/TokenList.vue'
 import { localText } from '../../core/time/instant.ts'
@@ -36,7 +35,6 @@ const verdict = computed(() => {
 })
 const SECTIONS = [
   ['network', settingsText.yourNetwork],
-  ['networks', settingsText.networks],
   ['gateway', settingsText.gateway],
   ['connect', settingsText.connectAGateway],
   ['account', settingsText.passwordAndBackup],
@@ -86,7 +84,6 @@ const save = () => send('PUT', '/api/place', form.value)
         <UButton type="submit" :loading="busy" :disabled="!changed">{{ settingsText.save }}</UButton>
       </UForm>
     </div>
-    <NetworkList id="networks" />
     <GatewaySettings id="gateway" />
     <ConnectGateway />
     <AccountSettings id="account" />

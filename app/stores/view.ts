@@ -12,7 +12,7 @@ import { usePlace } from './place.ts'
 const SHORTEST = HOUR
 const LONGEST = 28 * DAY
 
-export const SORTS = ['group', 'name', 'state', 'next change'] as const
+export const SORTS = ['group', 'network', 'name', 'state', 'next change'] as const
 export type Sort = (typeof SORTS)[number]
 
 /** How the board is looked at: which range of time, in which order, and which devices. */

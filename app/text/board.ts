@@ -178,5 +178,11 @@ export const boardText = {
   stepDone: ': done',
   unknownDevices: 'Unknown devices',
   inNoGroup: 'In no group',
-  sorts: { 'group': 'by group', 'name': 'by name', 'state': 'by state', 'next change': 'by next change' },
+  sorts: {
+    'group': 'by group',
+    'network': 'by network',
+    'name': 'by name',
+    'state': 'by state',
+    'next change': 'by next change',
+  },
 }

@@ -144,6 +144,7 @@ export const devicesText = {
     'name': 'name',
     'blocked first': 'blocked first',
     'group': 'group',
+    'network': 'network',
     'kind': 'kind',
     'last seen': 'last seen',
     'newest first': 'newest first',

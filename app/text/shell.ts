@@ -70,6 +70,8 @@ export const shellText = {
   keyboardShortcuts: 'Keyboard shortcuts',
   signOut: 'Sign out',
   untilEnded: 'until you end it',
+  /** What one may call the unknown device that came last. */
+  justCame: 'the one that just came newest guest',
   forLength: (length: string) => `for ${length}`,
   until: (when: string) => `until ${when}`,
   allow: 'Allow',

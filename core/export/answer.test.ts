@@ -7,12 +7,13 @@ const rows: AnswerRow[] = [
   {
     name: '=Big "screen"',
     group: 'Flat, upstairs',
+    network: 'Main network',
     state: 'cut-off',
     by: 'Supper',
     since: 1795428000,
     until: 1795431600,
   },
-  { name: 'Tide clock', group: '', state: 'open', by: '', since: null, until: null },
+  { name: 'Tide clock', group: '', network: '', state: 'open', by: '', since: null, until: null },
 ]
 
 test('the answer as a table holds every value, and no formula', () => {
@@ -21,12 +22,13 @@ test('the answer as a table holds every value, and no formula', () => {
       {
         name: '\'=Big "screen"',
         group: 'Flat, upstairs',
+        network: 'Main network',
         state: 'cut-off',
         by: 'Supper',
         since: '2026-11-23T10:00:00Z',
         until: '2026-11-23T11:00:00Z',
       },
-      { name: 'Tide clock', group: '', state: 'open', by: '', since: '', until: '' },
+      { name: 'Tide clock', group: '', network: '', state: 'open', by: '', since: '', until: '' },
     ])
   }
   expect(JSON.parse(answerJson(rows, 1795428060))).toMatchObject({

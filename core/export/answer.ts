@@ -12,13 +12,14 @@ import { guard } from '../import/device-csv.ts'
 export interface AnswerRow {
   readonly name: string
   readonly group: string
+  readonly network: string
   readonly state: State
   readonly by: string
   readonly since: number | null
   readonly until: number | null
 }
 
-const COLUMNS = ['name', 'group', 'state', 'by', 'since', 'until'] as const
+const COLUMNS = ['name', 'group', 'network', 'state', 'by', 'since', 'until'] as const
 const textOf = ({ since, until, ...row }: AnswerRow) => ({
   ...row,
   since: since === null ? '' : instantText(since),

@@ -1,4 +1,6 @@
 import { BlockList, isIPv6 } from 'node:net'
+import equal from 'fast-deep-equal'
+import type { LanInterface } from '../../protocol/gateway.ts'
 
 /** A line of `ip -j addr` (ip-address(8)). */
 interface Link {
@@ -7,6 +9,7 @@ interface Link {
     readonly family: string
     readonly local: string
     readonly prefixlen: number
+    readonly scope?: string
   }[]
 }
 
@@ -18,8 +21,14 @@ const OWN = ['home.arpa', 'internal', 'intranet', 'lan', 'local', 'localdomain',
 
 /** The addresses of this network and of this machine, to which no outside name may lead. */
 export interface LocalAddresses {
-  /** Takes in what `ip -j addr` prints. */
-  read(text: string): void
+  /**
+   * Takes in what `ip -j addr` prints.
+   *
+   * @returns whether the interfaces of the local network have other addresses now
+   */
+  read(text: string): boolean
+  /** The interfaces of the local network with their addresses, as far as they are there. */
+  interfaces(): readonly LanInterface[]
   /** Whether a name from outside leads to one of them; names under one of `allowed` may. */
   isRefused(name: string, addresses: readonly string[], allowed: readonly string[]): boolean
 }
@@ -27,16 +36,26 @@ export interface LocalAddresses {
 /** Knows loopback, link-local and unspecified addresses from the beginning (RFC 6890). */
 export function localAddresses(lans: readonly string[]): LocalAddresses {
   let blocked = fixed()
+  let interfaces: readonly LanInterface[] = []
   return {
+    interfaces: () => interfaces,
     read: (text) => {
       blocked = fixed()
-      for (const { ifname, addr_info: all = [] } of JSON.parse(text || '[]') as Link[]) {
+      const before = interfaces
+      const links = JSON.parse(text || '[]') as Link[]
+      interfaces = links.flatMap(({ ifname, addr_info: all = [] }) => {
+        const isLan = ifname !== undefined && lans.includes(ifname)
         for (const { family, local, prefixlen } of all) {
           const type = family === 'inet6' ? 'ipv6' : 'ipv4'
-          if (ifname !== undefined && lans.includes(ifname)) blocked.addSubnet(local, prefixlen, type)
+          if (isLan) blocked.addSubnet(local, prefixlen, type)
           else blocked.addAddress(local, type)
         }
-      }
+        const told = all.filter(({ scope }) => scope !== 'link')
+        return isLan
+          ? [{ name: ifname, addresses: told.map(({ local, prefixlen }) => `${local}/${prefixlen}`) }]
+          : []
+      })
+      return !equal(interfaces, before)
     },
     isRefused: (name, addresses, allowed) => {
       if (!name.includes('.') || [...OWN, ...allowed].some((own) => name === own || name.endsWith(`.${own}`)))

@@ -23,9 +23,9 @@ export class NeighbourWatch {
     this.local = localAddresses(parts.lans)
   }
 
-  /** Reads the addresses of this machine and its networks. */
-  async readLocal(): Promise<void> {
-    this.local.read(await this.parts.system.run('ip', ['-j', 'addr']))
+  /** Reads the addresses of this machine and its networks; returns whether those of its networks changed. */
+  async readLocal(): Promise<boolean> {
+    return this.local.read(await this.parts.system.run('ip', ['-j', 'addr']))
   }
 
   /** Reads the neighbour table; returns whether somebody came, went or has other addresses. */

@@ -114,7 +114,7 @@ class LinuxPlane implements DataPlane {
   async begin(): Promise<void> {
     await this.#clock.read()
     this.#clock.jump()
-    for (const look of [() => this.#watch.readLocal(), () => this.#watch.readNeighbours()])
+    for (const look of [() => this.#watch.readLocal(), () => this.#watch.readNeighbours()] as const)
       await look().catch((error: unknown) =>
         this.#fault(error, 'looking at the network before the first policy'),
       )
@@ -130,6 +130,10 @@ class LinuxPlane implements DataPlane {
 
   sightings() {
     return this.#watch.neighbours.all()
+  }
+
+  interfaces() {
+    return this.#watch.local.interfaces()
   }
 
   evidence() {
@@ -182,7 +186,7 @@ class LinuxPlane implements DataPlane {
     await this.#followClock()
     if (this.#looks++ % LOOKS === 0) {
       await this.#findOffloading()
-      await this.#watch.readLocal()
+      if (await this.#watch.readLocal()) this.#changed('status')
       // What is put into a table destroys nothing, so that nobody tells of it.
       await this.#putBack()
     }

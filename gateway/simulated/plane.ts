@@ -12,7 +12,7 @@ import { plus, type Evidence, type Flow } from '../../protocol/evidence.ts'
 import type { Pretence } from '../../protocol/simulation.ts'
 import { count, type Counted } from './tally.ts'
 import { isThere, pastOf, trafficOf } from './traffic.ts'
-import { APPS, type SimulatedDevice } from './workshop.ts'
+import { APPS, INTERFACES, type SimulatedDevice } from './workshop.ts'
 
 /** How many of the latest flows are kept. */
 const RECENT = 400
@@ -123,6 +123,11 @@ class SimulatedPlane implements DataPlane {
   #pretend(trouble: Pretence): void {
     if (trouble === 'passes') this.#leak = { until: this.#second() + PRETENCE, mac: null }
     else this.#troubles.note(trouble, ABOUT[trouble], this.#seconds(), PRETENCE)
+  }
+
+  interfaces() {
+    const names = [...new Set(this.network.map((device) => device.interface))]
+    return names.map((name) => ({ name, addresses: INTERFACES[name] ?? [] }))
   }
 
   sightings(): Sighting[] {

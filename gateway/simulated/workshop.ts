@@ -23,6 +23,12 @@ export interface SimulatedDevice {
   readonly habits: readonly string[]
 }
 
+/** The addresses of the gateway on its interfaces. */
+export const INTERFACES: Readonly<Record<string, readonly string[]>> = {
+  'br-lan': ['192.0.2.1/25', '2001:db8::1/64'],
+  'br-guest': ['192.0.2.129/25'],
+}
+
 /** Apps that a device can be made to use, which none uses by itself: the places that each asks for. */
 export const APPS: Readonly<Record<string, readonly string[]>> = {
   Quillpost: [
@@ -118,12 +124,13 @@ export const WORKSHOP: readonly SimulatedDevice[] = [
   on(0x1e, 'heat-meter', 'ethernet', 1250, 6, ['https://meters.example']),
   on(0x30, 'lena-laptop', 'wifi', 3, 45, [...GAMES, ...LEISURE, 'https://homework.example']),
   // Somebody on the guest Wi-Fi.
-  { ...on(0x31, null, 'wifi', 1, 20, LEISURE), interface: 'br-guest' },
+  { ...on(0x31, null, 'wifi', 1, 20, LEISURE), interface: 'br-guest', addresses: ['192.0.2.149'] },
   on(0x32, 'ledger-laptop', 'ethernet', 2, 15, OFFICE),
   // A courier's phone, which is in the yard every few minutes.
   {
     ...on(0x33, 'parcel-phone', 'wifi', 0, 40, LEISURE),
     interface: 'br-guest',
+    addresses: ['192.0.2.151'],
     stays: Array.from({ length: 500 }, (_, index) => ({
       from: 40 + index * 600,
       until: 40 + index * 600 + 240,

@@ -179,6 +179,7 @@ function saysElse(before: GatewayAnswer, next: GatewayAnswer): boolean {
     zoneData?.theirs,
     status?.alarms,
     status?.settings,
+    status?.interfaces,
   ]
   return !equal(facts(before), facts(next)) || Math.abs(next.ahead - before.ahead) > 2
 }

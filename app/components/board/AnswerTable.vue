@@ -19,7 +19,10 @@ const props = defineProps<{
 }>()
 const [place, board, moment] = [usePlace(), useBoard(), useMoment()]
 const toast = useToast()
-const COLUMNS = ['device', 'group', 'state', 'by', 'since', 'until'] as const
+const COLUMNS = ['device', 'group', 'network', 'state', 'by', 'since', 'until'] as const
+const columns = computed(() =>
+  COLUMNS.filter((column) => column !== 'network' || board.policy.networks.length > 0),
+)
 const by = ref<{ column: (typeof COLUMNS)[number]; down: boolean } | null>(null)
 const when = (at: number | null) => (at === null ? '' : whenWords(at, moment.at, place.zone))
 const rows = computed(() =>
@@ -34,6 +37,7 @@ const rows = computed(() =>
       line: {
         name: row.name,
         group: row.section,
+        network: row.network,
         state: standing.state,
         by: rule,
         since: standing.since,
@@ -51,6 +55,7 @@ const sorted = computed(() => {
     ({
       device: line.name,
       group: line.group,
+      network: line.network,
       state: word,
       by: line.by,
       since: line.since ?? -Infinity,
@@ -116,7 +121,7 @@ const WAYS = [copy, () => window.print(), () => save('csv'), () => save('json'),
       <thead>
         <tr>
           <th
-            v-for="column in COLUMNS"
+            v-for="column in columns"
             :key="column"
             scope="col"
             :aria-sort="by?.column === column ? (by.down ? 'descending' : 'ascending') : 'none'"
@@ -131,7 +136,8 @@ const WAYS = [copy, () => window.print(), () => save('csv'), () => save('json'),
         <tr v-for="row in sorted" :key="row.key" :class="{ blocked: row.blocked }">
           <th scope="row">{{ row.line.name }}</th>
           <td>{{ row.line.group }}</td>
-          <td>{{ row.word }}</td>
+          <td v-if="columns.includes('network')">{{ row.line.network }}</td>
+          <td class="state">{{ row.word }}</td>
           <td>{{ row.line.by }}</td>
           <td>{{ when(row.line.since) }}</td>
           <td>{{ when(row.line.until) }}</td>
@@ -179,7 +185,7 @@ td {
   color: var(--soft);
 }
 .blocked th,
-.blocked td:nth-of-type(2) {
+.blocked .state {
   font-weight: 600;
   color: var(--ink);
 }

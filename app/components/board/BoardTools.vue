@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useHistory } from '../../stores/history.ts'
+import { useLive } from '../../stores/live.ts'
 import { useReview } from '../../stores/review.ts'
 import { SORTS, useView } from '../../stores/view.ts'
 import SelectField from '../shell/SelectField.vue'
@@ -21,6 +22,14 @@ const STATES = [
   { value: 'filtered', label: boardText.partlyBlocked },
   { value: 'open', label: boardText.allowed },
 ] as const
+const live = useLive()
+/** By network where the place has some. */
+const sorts = computed(() =>
+  SORTS.filter((sort) => sort !== 'network' || live.answer.policy.networks.length > 0).map((sort) => ({
+    value: sort,
+    label: boardText.sorts[sort],
+  })),
+)
 /** On a narrow screen the rest of the tools is shown on request: the bands come first there. */
 const more = ref(false)
 const narrowed = computed(() => view.text !== '' || view.state !== '' || view.group !== '')
@@ -82,11 +91,7 @@ function showAs(what: 'bands' | 'table' | 'comparison') {
         class="w-32"
         :placeholder="boardText.findADevice"
       />
-      <SelectField
-        v-model="view.sort"
-        :label="boardText.sortBy"
-        :items="SORTS.map((sort) => ({ value: sort, label: boardText.sorts[sort] }))"
-      />
+      <SelectField v-model="view.sort" :label="boardText.sortBy" :items="sorts" />
       <UFieldGroup>
         <UButton :aria-pressed="view.asTable" @click="showAs(view.asTable ? 'bands' : 'table')">{{
           boardText.table

@@ -17,6 +17,7 @@ import AccessBand from '../band/AccessBand.vue'
 import { bandWords } from '../../model/band.ts'
 import AskDevice from './AskDevice.vue'
 import DeviceEvidence from './DeviceEvidence.vue'
+import DeviceNetworks from './DeviceNetworks.vue'
 import DeviceTrace from './DeviceTrace.vue'
 import OverrideActs from './OverrideActs.vue'
 import { overridesOf } from '../../model/overrides.ts'
@@ -116,6 +117,7 @@ const needle = computed(() => ((moment.at - board.axis.from) / (board.axis.until
         <i v-if="index === 0" :style="{ left: `${needle + 46}px` }" />
       </div>
     </div>
+    <DeviceNetworks :row="row" :person="person" :state="standing.state" />
     <DeviceTrace :subject="subject" />
     <OverrideActs
       v-if="standing.decidedBy?.kind !== 'shielded'"

@@ -33,6 +33,7 @@ const running = computed(() =>
     ({ who, from, until }) =>
       same(who.devices, props.who.devices) &&
       same(who.groups, props.who.groups) &&
+      same(who.networks, props.who.networks ?? []) &&
       same(who.macs, props.who.macs ?? []) &&
       !who.everyone &&
       readInstant(from)! <= moment.now &&

@@ -13,6 +13,7 @@ import { DRAGGED } from '../../model/unknown-devices.ts'
 import type { DeviceRow } from '../../model/device-rows.ts'
 import { addressOf } from '../../composables/useOpened.ts'
 import { devicesText } from '../../text/devices.ts'
+import { networksText } from '../../text/networks.ts'
 
 /** One line of the list of devices; it can be dragged onto a group. */
 const props = defineProps<{ row: DeviceRow; open: boolean }>()
@@ -51,7 +52,7 @@ const there = computed(() => {
     <span class="soft mac">{{
       row.device.adapters.map(adapterWords).join(', ') || devicesText.noMacAddressYet
     }}</span>
-    <span class="soft there">{{ there }}</span>
+    <span class="soft there">{{ row.network ? networksText.seenThere(there, row.network) : there }}</span>
     <small v-if="briefs.length > 0" class="finding">{{ briefs.join('; ') }}</small>
   </RouterLink>
 </template>

@@ -93,7 +93,7 @@ async function takeOut(group: Group, instead?: string | null) {
 </script>
 
 <template>
-  <section :aria-label="devicesText.groups" class="groups">
+  <section :aria-label="devicesText.groups">
     <h2>{{ devicesText.groups }}</h2>
     <ul>
       <li
@@ -181,20 +181,8 @@ async function takeOut(group: Group, instead?: string | null) {
 </template>
 
 <style scoped>
-.groups {
-  position: sticky;
-  top: 140px;
-  max-height: calc(100vh - 200px);
-  overflow: auto;
-}
 ul {
   margin-top: 6px;
-}
-@media (max-width: 1000px) {
-  .groups {
-    position: static;
-    max-height: none;
-  }
 }
 li {
   border-top: 1px solid var(--hair);

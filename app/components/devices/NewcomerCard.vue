@@ -3,13 +3,16 @@ import { computed, ref } from 'vue'
 import { readInstant } from '../../../core/time/instant.ts'
 import type { SightingAnswer } from '../../../protocol/answers.ts'
 import { useDraft } from '../../composables/useDraft.ts'
+import { useOverride } from '../../composables/useOverride.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { lengthWords } from '../../text/time.ts'
+import { GUEST_STAYS, networkFinder } from '../../model/networks.ts'
 import { changeNote, sightingsOf, suggestedName } from '../../model/unknown-devices.ts'
 import SelectField from '../shell/SelectField.vue'
 import { devicesText } from '../../text/devices.ts'
+import { networksText } from '../../text/networks.ts'
 import MarkedText from '../shell/MarkedText.vue'
 
 /** An address that belongs to no device yet: what is known of it, and the field that makes a device of it. */
@@ -17,7 +20,9 @@ const props = defineProps<{ sighting: SightingAnswer }>()
 const emit = defineEmits<{ named: [id: string] }>()
 const [draft, gateway, moment] = [useDraftPolicy(), useGateway(), useMoment()]
 const { busy, trouble, send, tell, putDevices } = useDraft()
+const { busy: isAllowing, make } = useOverride()
 const name = ref(suggestedName(props.sighting))
+const network = computed(() => networkFinder(draft.policy, [props.sighting])([props.sighting.mac])?.name)
 const group = ref('')
 /** The device that it looks like: one that was seen under the same host name. */
 const alike = computed(() =>
@@ -50,6 +55,14 @@ async function save() {
   tell(device ? devicesText.addedTo(device.name) : devicesText.savedToDraft(name.value), made.step)
   emit('named', made.ids[0]!)
 }
+/** Allows a guest's device at once, for as long as a visit lasts. */
+const allow = () =>
+  make(
+    'allow',
+    { devices: [], groups: [], macs: [props.sighting.mac] },
+    { from: null, lasts: GUEST_STAYS, until: null },
+    networksText.allowedFor(props.sighting.hostName ?? props.sighting.mac, lengthWords(GUEST_STAYS)),
+  )
 async function leave(leftAlone: boolean) {
   await send('PUT', `/api/sightings/${encodeURIComponent(props.sighting.mac)}`, { leftAlone })
 }
@@ -66,7 +79,7 @@ async function leave(leftAlone: boolean) {
         <span v-if="sighting.yours" class="yours">{{ devicesText.thisDevice }}</span>
       </p>
       <p class="soft">
-        {{ [sighting.mac, sighting.maker, ...sighting.addresses].filter(Boolean).join(', ') }}
+        {{ [sighting.mac, sighting.maker, ...sighting.addresses, network].filter(Boolean).join(', ') }}
       </p>
       <p class="soft">
         {{
@@ -111,6 +124,9 @@ async function leave(leftAlone: boolean) {
       </template>
       <UButton type="submit" :loading="busy" :disabled="owner === '' && name.trim() === ''">{{
         owner === '' ? devicesText.save : devicesText.add
+      }}</UButton>
+      <UButton :loading="isAllowing" @click="allow">{{
+        networksText.allowFor(lengthWords(GUEST_STAYS))
       }}</UButton>
       <UButton class="leave" :disabled="busy" @click="leave(!sighting.leftAlone)">{{
         sighting.leftAlone ? devicesText.showAgain : devicesText.ignore

@@ -20,7 +20,7 @@ const text = ref('')
 const chosen = ref(0)
 const list = ref<HTMLElement | null>(null)
 const dialog = ref<HTMLDialogElement | null>(null)
-const found = computed(() => suggestions(text.value, draft.policy, moment.now))
+const found = computed(() => suggestions(text.value, draft.policy, moment.now, gateway.sightings))
 /** What cuts off the machine in use asks once more. */
 const asked = ref<string | null>(null)
 watch(text, () => {
@@ -55,12 +55,7 @@ async function run(one: Suggestion | undefined) {
     moment.put(act.at)
     if (act.to) await navigateTo(act.to)
   } else if (act.kind === 'override')
-    await make(
-      act.effect,
-      act.who,
-      { from: null, lasts: act.lasts, until: act.lasts === null ? act.until : null },
-      act.said,
-    )
+    await make(act.effect, act.who, { from: null, lasts: act.lasts, until: act.until }, act.said)
   else if (act.what === 'undo' || act.what === 'redo') await walk(act.what)
   else if (act.what === 'now') moment.back()
   else emit('does', act.what)

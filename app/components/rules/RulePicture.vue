@@ -15,7 +15,7 @@ import { useWidth } from '../../composables/useWidth.ts'
 import type { Side } from '../../model/band.ts'
 import TwoBands from '../band/TwoBands.vue'
 import DayTicks from '../review/DayTicks.vue'
-import { networksOf } from '../../model/board-rows.ts'
+import { networkFinder } from '../../model/networks.ts'
 import { rulesText } from '../../text/rules.ts'
 
 /**
@@ -38,11 +38,12 @@ const policy = computed((): Policy => ({
   rules: placeRules(draft.policy.rules, placed.value, props.takeOut),
 }))
 /** A device in the network in which it was seen last. */
-const networks = computed(() => networksOf(policy.value, gateway.sightings))
-const subjectFor = ({ id, adapters }: Device): Subject => {
-  const seen = adapters.map(({ mac }) => networks.value.get(mac)).find((one) => one !== undefined)
-  return { device: id, mac: null, network: seen ?? null }
-}
+const networkFor = computed(() => networkFinder(policy.value, gateway.sightings))
+const subjectFor = ({ id, adapters }: Device): Subject => ({
+  device: id,
+  mac: null,
+  network: networkFor.value(adapters.map(({ mac }) => mac))?.id ?? null,
+})
 const met = computed(() => {
   const candidate = candidatesOf({
     ...policy.value,

@@ -7,6 +7,7 @@ import DeviceEditor from '../../components/devices/DeviceEditor.vue'
 import KindDrawings from '../../components/devices/KindDrawings.vue'
 import DeviceRow from '../../components/devices/DeviceRow.vue'
 import GroupShelf from '../../components/devices/GroupShelf.vue'
+import NetworkShelf from '../../components/devices/NetworkShelf.vue'
 import NewcomerCard from '../../components/devices/NewcomerCard.vue'
 import LongList from '../../components/shell/LongList.vue'
 import { matchesSearch, newcomersOf } from '../../model/unknown-devices.ts'
@@ -191,7 +192,10 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(draft.policy
           </div>
         </LongList>
       </div>
-      <GroupShelf :asked="asked" />
+      <div class="shelves">
+        <GroupShelf :asked="asked" />
+        <NetworkShelf />
+      </div>
     </div>
   </section>
 </template>
@@ -260,7 +264,17 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(draft.policy
 .empty {
   margin: 16px 0;
 }
+.shelves {
+  position: sticky;
+  top: 140px;
+  max-height: calc(100vh - 200px);
+  overflow: auto;
+}
 @media (max-width: 1000px) {
+  .shelves {
+    position: static;
+    max-height: none;
+  }
   .book {
     /* Of the heads and of every row (DeviceRow.vue). */
     --device-columns: 16px 152px 118px 104px minmax(0, 1fr) auto;

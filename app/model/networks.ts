@@ -1,0 +1,66 @@
+import { networkOf } from '../../core/decision/subject.ts'
+import { HOUR } from '../../core/time/duration.ts'
+import type { Network, Policy } from '../../core/policy/types.ts'
+import type { LanInterface, Sighting } from '../../protocol/gateway.ts'
+
+/** How long a guest's device is allowed where nobody says otherwise, in seconds. */
+export const GUEST_STAYS = 4 * HOUR
+
+/** The network in which each address was seen last, connected ones before others; empty where there are none. */
+export function networksOf(
+  { networks }: Pick<Policy, 'networks'>,
+  sightings: readonly Sighting[],
+): ReadonlyMap<string, string | null> {
+  if (networks.length === 0) return new Map()
+  const seen = [...sightings].sort(
+    (a, b) => Number(b.connected) - Number(a.connected) || b.lastSeen.localeCompare(a.lastSeen),
+  )
+  return new Map(seen.map((sighting) => [sighting.mac, networkOf(networks, sighting)]))
+}
+
+/** Finds the network in which one of somebody's addresses was seen last; `null` = none with a name, or never. */
+export function networkFinder(
+  policy: Pick<Policy, 'networks'>,
+  sightings: readonly Sighting[],
+): (macs: readonly string[]) => Network | null {
+  const places = networksOf(policy, sightings)
+  const order = new Map([...places.keys()].map((mac, index) => [mac, index]))
+  const byId = new Map(policy.networks.map((network) => [network.id, network]))
+  return (macs) => {
+    const [latest] = macs.filter((mac) => order.has(mac)).sort((a, b) => order.get(a)! - order.get(b)!)
+    return byId.get(places.get(latest ?? '') ?? '') ?? null
+  }
+}
+
+/** An interface of the gateway that no network names, what it may be called, and how many are behind it. */
+export interface FoundNetwork extends LanInterface {
+  readonly suggested: string
+  readonly connected: number
+}
+
+/** What interfaces are often called for; the names are given in this order. */
+const KINDS: readonly (readonly [RegExp, string])[] = [
+  [/guest|visitor/i, 'Guest Wi-Fi'],
+  [/iot|things|smart/i, 'Smart home'],
+  [/office|work/i, 'Office'],
+  [/lan|^br|^eth|^en/i, 'Main network'],
+]
+
+/** The interfaces of the gateway that no network of the draft names, each with a name that is free. */
+export function foundNetworks(
+  { networks }: Pick<Policy, 'networks'>,
+  interfaces: readonly LanInterface[],
+  sightings: readonly Sighting[],
+): FoundNetwork[] {
+  const named = new Set(networks.flatMap((network) => network.interfaces))
+  const taken = new Set(networks.map(({ name }) => name))
+  return interfaces
+    .filter(({ name }) => !named.has(name))
+    .map((one) => {
+      const likely = KINDS.find(([pattern]) => pattern.test(one.name))?.[1] ?? one.name
+      const suggested = taken.has(likely) ? one.name : likely
+      taken.add(suggested)
+      const connected = sightings.filter((seen) => seen.connected && seen.interface === one.name).length
+      return { ...one, suggested, connected }
+    })
+}

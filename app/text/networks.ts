@@ -1,0 +1,32 @@
+import { listWords, plural } from './count.ts'
+
+/** The texts about networks of the place and guests. */
+export const networksText = {
+  networks: 'Networks',
+  what: 'Parts of your network, such as a guest Wi-Fi. Rules can apply to the devices in one.',
+  connected: (count: number) =>
+    count === 0 ? 'No device connected.' : `${count} ${plural(count, 'device', 'devices')} connected.`,
+  found: (name: string, addresses: readonly string[], count: number) =>
+    `${name}${addresses.length > 0 ? ` (${listWords(addresses)})` : ''}, found by the gateway, has no name yet. ${networksText.connected(count)}`,
+  nameIt: (name: string) => `Call it ${name}`,
+  actionsOf: (name: string) => `${name}: actions`,
+  allowOrBlock: 'Allow or block…',
+  edit: 'Edit…',
+  delete: 'Delete',
+  name: 'Name',
+  nameExample: 'Guest Wi-Fi',
+  interfaces: 'Interfaces of the gateway',
+  addresses: 'Addresses',
+  add: 'Add a network',
+  inNone: 'No named network',
+  /** Where a device was seen last, and where it would stand in another way. */
+  seenOn: (network: string, isConnected: boolean) => `${isConnected ? 'On' : 'Last seen on'} [[${network}]].`,
+  onAnother: (network: string, state: string) => `On [[${network}]]: ${state}`,
+  elsewhere: (state: string) => `Elsewhere: ${state}`,
+  onNetwork: (device: string, network: string) => `${device}, on ${network}`,
+  seenThere: (when: string, network: string) => `${when}, ${network}`,
+  allowFor: (length: string) => `Allow for ${length}`,
+  allowedFor: (name: string, length: string) => `${name} is allowed for ${length}.`,
+  save: 'Save',
+  cancel: 'Cancel',
+}
