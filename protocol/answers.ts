@@ -1,5 +1,6 @@
 import type { Fault } from '../core/policy/shape.ts'
 import type { Effect, Override, Policy } from '../core/policy/types.ts'
+import type { WifiAccess } from '../core/export/wifi.ts'
 import type { GatewayStatus, Lookup, Sighting } from './gateway.ts'
 
 /** `GET /api/session`: who is signed in, and whether anybody can be yet. */
@@ -101,6 +102,26 @@ export interface OverrideActAnswer {
   readonly note: string
   readonly author: string
   readonly at: string
+}
+
+/** A guest pass: it waits `until` an instant, or was `usedBy` an address, which an `override` allows since. */
+export interface GuestPassAnswer {
+  readonly id: string
+  readonly network: string | null
+  readonly lasts: number
+  readonly until: string
+  readonly author: string
+  readonly usedBy: string | null
+  readonly override: string | null
+}
+
+/**
+ * `GET /api/guest-passes`: the passes that wait and those of the last hour, the latest first, and how one joins
+ * each network, by its id, as far as that was given.
+ */
+export interface GuestPassesAnswer {
+  readonly passes: readonly GuestPassAnswer[]
+  readonly wifi: Readonly<Record<string, WifiAccess>>
 }
 
 /** `GET /api/asides`: the findings that were dismissed, by their marks, with the reason and by whom. */

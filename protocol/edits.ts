@@ -1,3 +1,4 @@
+import type { WifiAccess } from '../core/export/wifi.ts'
 import { DAY } from '../core/time/duration.ts'
 import { list, oneOf, record, show, type Reader } from '../core/policy/shape.ts'
 import {
@@ -109,4 +110,32 @@ export const overrideWish: Reader<OverrideWishForm> = record({
   from: nullable(instant),
   until: nullable(instant),
   lasts: nullable(seconds),
+})
+
+/**
+ * A guest pass as it is asked for: for the next unknown device in a network (`null` = in any), which is then
+ * allowed for `lasts` seconds; `wifi` is how one joins that network, `null` = as before.
+ */
+export interface GuestPassForm {
+  readonly network: string | null
+  readonly lasts: number
+  readonly wifi: WifiAccess | null
+}
+
+/** The longest name and key of a Wi-Fi (IEEE 802.11), in bytes of UTF-8. */
+const WIFI_NAME = 32
+const WIFI_KEY = 63
+const wifiWords = (most: number, least: number): Reader<string> =>
+  function (value, path, faults) {
+    const text = typeof value === 'string' ? value : ''
+    const bytes = new TextEncoder().encode(text).length
+    if (typeof value === 'string' && bytes >= least && bytes <= most && !text.includes('\0')) return text
+    faults.push({ path, message: `is ${show(value)}: give a text of ${least} to ${most} bytes` })
+    return ''
+  }
+
+export const guestPassReader: Reader<GuestPassForm> = record({
+  network: nullable(id),
+  lasts: seconds,
+  wifi: nullable(record<WifiAccess>({ name: wifiWords(WIFI_NAME, 1), key: wifiWords(WIFI_KEY, 0) })),
 })

@@ -10,12 +10,14 @@ import {
   siteListForm as readSiteList,
 } from '../core/policy/parts.ts'
 import {
+  guestPassReader,
   appEdits as readAppEdits,
   deviceEdits as readEdits,
   ruleEdits as readRuleEdits,
   overrideWish as readOverride,
   type AppEdits,
   type DeviceEdits,
+  type GuestPassForm,
   type OverrideWishForm,
   type RuleEdits,
 } from './edits.ts'
@@ -130,6 +132,8 @@ export const putLiveForm = object({
 export const endForm = object({
   until: string().nullable().defined('is missing: give an instant, or null for “until I end it”'),
 }).noUnknown()
+
+export const guestPassForm: Schema<GuestPassForm> = schemaOf(guestPassReader)
 
 export const takeInForm: Schema<Policy> = schemaOf(readDocument, 'policy')
 

@@ -49,6 +49,7 @@ const ACTS: readonly [string, Act][] = [
   [shellText.newRule, { kind: 'go', to: '/rules?new' }],
   [shellText.newSchedule, { kind: 'go', to: '/schedules?new' }],
   [shellText.newDevice, { kind: 'go', to: '/devices?new' }],
+  [shellText.guestPass, { kind: 'go', to: '/devices?guest' }],
   [shellText.newList, { kind: 'go', to: '/sites?new=list' }],
   [shellText.newApp, { kind: 'go', to: '/sites?new=app' }],
   [shellText.learnAnApp, { kind: 'go', to: '/sites?new=learn' }],

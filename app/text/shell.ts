@@ -69,6 +69,7 @@ export const shellText = {
   lightOrDark: 'Light or dark',
   keyboardShortcuts: 'Keyboard shortcuts',
   signOut: 'Sign out',
+  guestPass: 'Guest pass',
   untilEnded: 'until you end it',
   /** What one may call the unknown device that came last. */
   justCame: 'the one that just came newest guest',

@@ -180,6 +180,16 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers: 'Nothing.',
   },
   'DELETE /api/asides/{id}': { summary: 'Shows a dismissed warning again.', answers: 'Nothing.' },
+  'GET /api/guest-passes': {
+    summary: 'The guest passes that wait or were used lately, and how to join the networks.',
+    answers: 'The passes, and the name and key of each Wi-Fi that was given.',
+  },
+  'POST /api/guest-passes': {
+    summary: 'Makes a guest pass: the next unknown device in a network is allowed for a time.',
+    body: 'guestPassForm',
+    answers: 'Its id.',
+  },
+  'DELETE /api/guest-passes/{id}': { summary: 'Ends a guest pass that waits.', answers: 'Nothing.' },
   'GET /api/sightings': {
     summary: 'Every MAC address that was seen on the network.',
     answers: 'The addresses with host name, maker and times.',

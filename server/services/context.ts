@@ -17,6 +17,7 @@ import { saveSightings } from '../sql/sighting.ts'
 import { listenToCommands } from './control.ts'
 import { DamagedFolder, openData } from './data-folder.ts'
 import { ApiError } from './errors.ts'
+import { useGuestPasses } from './guest-pass.ts'
 import { linkGateway, type GatewayLink } from './gateway-link.ts'
 import { readLive } from './live.ts'
 import { lookupKeeper } from './lookups.ts'
@@ -96,8 +97,10 @@ async function open(): Promise<Context> {
   const spread = (topic: Topic) => listeners.forEach((listener) => listener(topic))
   const gateway = await openGateway(gatewayFolder, size)
   const keepSightings = async () => {
-    await saveSightings(sql, await gateway.sightings())
+    const seen = await gateway.sightings()
+    await saveSightings(sql, seen)
     spread('sightings')
+    await useGuestPasses(sql, seen).catch(notSetUp)
   }
   const link = linkGateway(
     gateway,

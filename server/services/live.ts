@@ -37,8 +37,8 @@ export async function readLive(sql: Sql): Promise<LiveAnswer> {
   }
 }
 
-// A digest over long lists takes half a second, and most do not need it.
-async function livePolicy(sql: Sql) {
+/** What is live without its digest, which takes half a second over long lists, and most do not need. */
+export async function livePolicy(sql: Sql) {
   const latest = await liveRevision(sql)
   const base = latest ? await policyAt(sql, latest) : await emptyPolicy(sql)
   return { policy: { ...base, overrides: overridesFor(base, await overrides(sql)) }, latest }

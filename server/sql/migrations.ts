@@ -286,4 +286,25 @@ alter table sighting add column interface text;
 create table demo_mark (made_at timestamptz not null default now());
 `,
   },
+  {
+    number: 8,
+    text: `
+create table guest_pass (
+  id text primary key check (id <> ''),
+  network text,
+  lasts int not null check (lasts > 0),
+  made_at timestamptz not null default now(),
+  until_at timestamptz not null,
+  author text not null,
+  present text not null,
+  used_by text,
+  override_id text
+);
+create table wifi (
+  network text primary key,
+  name text not null,
+  key text not null
+);
+`,
+  },
 ]

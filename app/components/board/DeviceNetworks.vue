@@ -65,7 +65,7 @@ const others = computed(() => {
 .where {
   font-size: 13px;
   color: var(--soft);
-  margin-bottom: 10px;
+  margin: 12px 0 10px;
 }
 b {
   color: var(--ink);

@@ -62,7 +62,13 @@ async function takeOut(network: Network, instead?: string | null) {
 const actsOf = (network: Network) => [
   [
     ...(isLive(network)
-      ? [{ label: networksText.allowOrBlock, onSelect: () => (quick.value = network.id) }]
+      ? [
+          { label: networksText.allowOrBlock, onSelect: () => (quick.value = network.id) },
+          {
+            label: networksText.guestPassFor,
+            onSelect: () => void navigateTo(`/devices?guest=${encodeURIComponent(network.id)}`),
+          },
+        ]
       : []),
     { label: networksText.edit, onSelect: () => edit(network) },
   ],

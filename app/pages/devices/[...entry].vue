@@ -6,6 +6,7 @@ import ChosenActs from '../../components/devices/ChosenActs.vue'
 import DeviceEditor from '../../components/devices/DeviceEditor.vue'
 import KindDrawings from '../../components/devices/KindDrawings.vue'
 import DeviceRow from '../../components/devices/DeviceRow.vue'
+import GuestPass from '../../components/devices/GuestPass.vue'
 import GroupShelf from '../../components/devices/GroupShelf.vue'
 import NetworkShelf from '../../components/devices/NetworkShelf.vue'
 import NewcomerCard from '../../components/devices/NewcomerCard.vue'
@@ -21,6 +22,7 @@ import { capital } from '../../text/rule.ts'
 import SelectField from '../../components/shell/SelectField.vue'
 import EntryHead from '../../components/shell/EntryHead.vue'
 import RowTick from '../../components/shell/RowTick.vue'
+import { networksText } from '../../text/networks.ts'
 import { devicesText } from '../../text/devices.ts'
 
 definePageMeta({ key: 'devices' })
@@ -39,6 +41,8 @@ const edited = computed(() => all.value.find(({ device }) => device.id === open.
 /** The group whose override was asked for elsewhere (`?group=office`). */
 const route = useRoute()
 const asked = computed(() => (typeof route.query.group === 'string' ? route.query.group : null))
+/** The guest pass that is asked for, by its network (`?guest=guest-wi-fi`, `?guest` = any); `null` = none. */
+const guest = computed(() => (route.query.guest === undefined ? null : String(route.query.guest ?? '')))
 const taking = ref(false)
 const showLeft = ref(false)
 const picked = ref<ReadonlySet<string>>(new Set())
@@ -118,6 +122,9 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(draft.policy
       <div class="ways">
         <UButton @click="opened.begin()">{{ devicesText.newDeviceTitle }}</UButton>
         <UButton @click="taking = !taking">{{ devicesText.importAddresses }}</UButton>
+        <UButton @click="navigateTo(guest === null ? '/devices?guest' : '/devices')">{{
+          networksText.guestPass
+        }}</UButton>
         <UButton variant="ghost" :disabled="draft.policy.devices.length === 0" @click="save">{{
           devicesText.exportCsv
         }}</UButton>
@@ -125,6 +132,7 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(draft.policy
     </div>
     <p class="soft">{{ devicesText.appliedByName }}</p>
     <AddressIntake v-if="taking" @done="taking = false" />
+    <GuestPass v-if="guest !== null" :key="guest" :network="guest || null" @done="navigateTo('/devices')" />
     <ul v-if="cards.length > 0" class="leaf newcomers" :aria-label="devicesText.newOnTheNetwork">
       <li v-for="sighting in cards" :key="sighting.mac">
         <NewcomerCard :sighting="sighting" @named="opened.open" />

@@ -1,0 +1,208 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef, watch } from 'vue'
+import { wifiText } from '../../../core/export/wifi.ts'
+import { HOUR, MINUTE } from '../../../core/time/duration.ts'
+import type { Override } from '../../../core/policy/types.ts'
+import { readInstant } from '../../../core/time/instant.ts'
+import type { GuestPassAnswer, GuestPassesAnswer } from '../../../protocol/answers.ts'
+import { callApi } from '../../composables/useApi.ts'
+import { useOverride } from '../../composables/useOverride.ts'
+import { useRequest } from '../../composables/useRequest.ts'
+import { GUEST_STAYS } from '../../model/networks.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { useLive } from '../../stores/live.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { usePlace } from '../../stores/place.ts'
+import { networksText } from '../../text/networks.ts'
+import { lengthWords, whenWords } from '../../text/time.ts'
+import SelectField from '../shell/SelectField.vue'
+
+/** Allows the next unknown device on a network for a time, and shows how a guest joins it. */
+const props = defineProps<{ network: string | null }>()
+defineEmits<{ done: [] }>()
+const [gateway, live, moment, place] = [useGateway(), useLive(), useMoment(), usePlace()]
+const { busy, trouble, attempt, send } = useRequest()
+const { busy: isLifting, lift } = useOverride()
+const known = shallowRef<GuestPassesAnswer | null>(null)
+const load = () =>
+  attempt(async () => (known.value = await callApi<GuestPassesAnswer>('GET', '/api/guest-passes')))
+// The passes change with who is on the network.
+watch(() => [gateway.sightings, live.answered], load, { immediate: true })
+
+const ANY = ''
+const networks = computed(() => live.answer.policy.networks)
+const network = ref(props.network ?? networks.value[0]?.id ?? ANY)
+const choices = computed(() => [
+  ...networks.value.map(({ id, name }) => ({ value: id, label: name })),
+  { value: ANY, label: networksText.anyNetwork },
+])
+const LENGTHS = [HOUR, 2 * HOUR, GUEST_STAYS, 12 * HOUR, 24 * HOUR].map((seconds) => ({
+  value: seconds,
+  label: networksText.forLength(lengthWords(seconds)),
+}))
+const lasts = ref(GUEST_STAYS)
+/** How one joins the chosen network: as it is kept, or typed now. */
+const name = ref('')
+const key = ref('')
+watch(
+  [network, known],
+  () => {
+    const kept = known.value?.wifi[network.value]
+    if (kept && name.value === '') [name.value, key.value] = [kept.name, kept.key]
+  },
+  { immediate: true },
+)
+watch(network, () => {
+  const kept = known.value?.wifi[network.value]
+  ;[name.value, key.value] = [kept?.name ?? '', kept?.key ?? '']
+})
+const drawing = ref('')
+watch(
+  [name, key],
+  async () => {
+    if (name.value === '') return (drawing.value = '')
+    const { toString } = await import('qrcode')
+    drawing.value = await toString(wifiText({ name: name.value, key: key.value }), {
+      type: 'svg',
+      margin: 2,
+      errorCorrectionLevel: 'M',
+    })
+  },
+  { immediate: true },
+)
+const picture = computed(() => `data:image/svg+xml,${encodeURIComponent(drawing.value)}`)
+
+async function make() {
+  const wifi = network.value === ANY || name.value === '' ? null : { name: name.value, key: key.value }
+  const wish = { network: network.value === ANY ? null : network.value, lasts: lasts.value, wifi }
+  if (await send('POST', '/api/guest-passes', wish)) await load()
+}
+async function end({ id }: GuestPassAnswer) {
+  if (await send('DELETE', `/api/guest-passes/${encodeURIComponent(id)}`)) await load()
+}
+const nameOf = (id: string | null) =>
+  networks.value.find((one) => one.id === id)?.name ?? networksText.yourNetwork
+/** A pass in words, with the override of its guest (`null` = it waits). */
+interface PassRow {
+  readonly pass: GuestPassAnswer
+  readonly words: string
+  readonly override: Override | null
+}
+/** The passes that wait, and those whose guest is allowed still. */
+const rows = computed(() =>
+  (known.value?.passes ?? []).flatMap((pass): PassRow[] => {
+    const length = lengthWords(pass.lasts)
+    if (pass.usedBy === null) {
+      const left = readInstant(pass.until)! - moment.now
+      if (left <= 0) return []
+      const minutes = lengthWords(Math.ceil(left / MINUTE) * MINUTE)
+      return [{ pass, words: networksText.passWaits(nameOf(pass.network), length, minutes), override: null }]
+    }
+    const override = live.answer.policy.overrides.find(({ id }) => id === pass.override)
+    if (!override?.until || readInstant(override.until)! <= moment.now) return []
+    const until = whenWords(readInstant(override.until)!, moment.now, place.zone)
+    return [{ pass, words: networksText.passUsed(gateway.nameOfMac(pass.usedBy), until), override }]
+  }),
+)
+</script>
+
+<template>
+  <section class="leaf pass" :aria-label="networksText.guestPass">
+    <div class="top">
+      <h2>{{ networksText.guestPass }}</h2>
+      <UButton variant="ghost" icon="i-lucide-x" :aria-label="networksText.close" @click="$emit('done')" />
+    </div>
+    <p class="soft">{{ networksText.passWhat }}</p>
+    <ul v-if="rows.length > 0" class="rows" aria-live="polite">
+      <li v-for="{ pass, words, override } in rows" :key="pass.id">
+        <b>{{ words }}</b>
+        <UButton v-if="override" size="xs" :disabled="isLifting" @click="lift(override)">{{
+          networksText.endAccess
+        }}</UButton>
+        <UButton v-else size="xs" :disabled="busy" @click="end(pass)">{{ networksText.cancelPass }}</UButton>
+      </li>
+    </ul>
+    <form class="wish" @submit.prevent="make">
+      <div class="fields">
+        <p class="line">
+          {{ networksText.nextOn }}
+          <SelectField v-model="network" :label="networksText.network" :items="choices" />
+          {{ networksText.isAllowed }}
+          <SelectField v-model="lasts" :label="networksText.howLong" :items="LENGTHS" />
+        </p>
+        <p v-if="network !== ''" class="line">
+          <UFormField :label="networksText.wifiName"
+            ><UInput v-model="name" maxlength="32" class="w-44" autocomplete="off"
+          /></UFormField>
+          <UFormField :label="networksText.wifiKey"
+            ><UInput v-model="key" maxlength="63" class="w-44" autocomplete="off"
+          /></UFormField>
+        </p>
+        <UButton type="submit" color="primary" variant="solid" :loading="busy">{{
+          networksText.makePass
+        }}</UButton>
+      </div>
+      <figure v-if="drawing !== '' && network !== ''">
+        <img :src="picture" :alt="networksText.qrAlt(name)" width="148" height="148" />
+        <figcaption class="soft">{{ networksText.qrHint(name) }}</figcaption>
+      </figure>
+    </form>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+  </section>
+</template>
+
+<style scoped>
+.pass {
+  padding: 14px 18px 18px;
+  margin: 12px 0;
+}
+.top {
+  display: flex;
+  justify-content: space-between;
+}
+.rows {
+  margin: 10px 0 2px;
+}
+.rows li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 14px;
+  align-items: center;
+  padding: 4px 0;
+}
+.wish {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 14px 40px;
+  margin-top: 12px;
+}
+.fields {
+  display: grid;
+  gap: 12px;
+  align-content: start;
+  justify-items: start;
+}
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+}
+figure {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  max-width: 380px;
+}
+img {
+  background: #fff;
+  border-radius: 4px;
+}
+figcaption {
+  font-size: 13px;
+}
+.trouble {
+  color: var(--danger);
+  margin-top: 8px;
+}
+</style>

@@ -1,0 +1,7 @@
+import { guestPassForm } from '../../../protocol/forms.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
+import { makeGuestPass } from '../../services/guest-pass.ts'
+
+export default apiHandler(async ({ sql, event, account }) => ({
+  id: await makeGuestPass(sql, await bodyOf(event, guestPassForm), account),
+}))
