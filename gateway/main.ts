@@ -7,7 +7,8 @@ import { startGateway } from './gateway.ts'
 import { gatewayServer } from './http-server.ts'
 import { markRegistry, readMarks } from './linux/mark-registry.ts'
 import { linuxPlane } from './linux/plane.ts'
-import { LOCAL_SYSTEM } from './linux/system.ts'
+import { LOCAL_SYSTEM, type RouterSystem } from './linux/system.ts'
+import { openVia, readVia, type Via } from './linux/via.ts'
 import type { DataPlane } from './plane.ts'
 import { threadedReader } from './reader-thread.ts'
 import { SECRET_LENGTH } from './secure.ts'
@@ -18,9 +19,12 @@ import { WORKSHOP } from './simulated/workshop.ts'
 const USAGE = `kairostat gateway: holds the devices of a network to a policy, by itself
 
   kairostat gateway --dataplane linux --lan br0… --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE] [--outside open|closed] [--upstream ADDRESS…] [--resolver-port PORT] [--page-port PORT] [--leases FILE…]
+  kairostat gateway --dataplane linux --via ssh://USER@ROUTER[:PORT] --lan br0… --token-file FILE [--fallback open|closed] [the rest as above]
   kairostat gateway --dataplane simulated --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE]
 
 --lan         an interface of the local network, again for each: a bridge, a VLAN, a guest Wi-Fi (linux)
+--via         drives a router in this local network that has only a shell, nft, ip and an SSH server; the key to let in is made here and printed (linux)
+--fallback    what becomes of DNS look-ups when this machine is silent: the router's own resolver answers them (open, as is the default), or nobody (closed) (linux, with --via)
 --token-file  a file with the secret that the application sends; it should be readable by this program alone
 --listen      unix:PATH; tls:ADDRESS:PORT for an application on another machine; or 127.0.0.1:PORT, port 3310 where nothing is said
 --state       where the last policy is kept, so that it is in force again after a restart; .data/gateway where nothing is said
@@ -44,6 +48,8 @@ function argumentsOf(args: string[]) {
       options: {
         'dataplane': { type: 'string' },
         'lan': { type: 'string', multiple: true, default: [] },
+        'via': { type: 'string' },
+        'fallback': { type: 'string', default: 'open' },
         'token-file': { type: 'string' },
         'listen': { type: 'string', default: '127.0.0.1:3310' },
         'state': { type: 'string', default: '.data/gateway' },
@@ -64,6 +70,8 @@ function argumentsOf(args: string[]) {
 const {
   dataplane,
   'lan': lans,
+  'via': viaText,
+  fallback,
   'token-file': tokenFile,
   listen,
   state,
@@ -82,6 +90,10 @@ if (help) {
 if (dataplane !== 'linux' && dataplane !== 'simulated')
   give(`--dataplane ${dataplane === undefined ? 'is missing' : `is "${dataplane}"`}: use linux or simulated.`)
 if (outside !== 'open' && outside !== 'closed') give(`--outside is "${outside}": use open or closed.`)
+if (fallback !== 'open' && fallback !== 'closed') give(`--fallback is "${fallback}": use open or closed.`)
+const via = viaText === undefined ? null : readVia(viaText)
+if (viaText !== undefined && !via)
+  give(`--via is "${viaText}": write it like ssh://root@192.168.77.1, with :PORT where that is not 22.`)
 if (dataplane === 'linux' && lans.length === 0)
   give('--lan is missing: give the interface of the local network, such as br0.')
 for (const lan of lans)
@@ -118,7 +130,8 @@ try {
     dataplane === 'simulated'
       ? simulatedPlane(WORKSHOP, timeZone, 1)
       : await linuxPlane({
-          system: LOCAL_SYSTEM,
+          system: via ? await systemVia(via) : LOCAL_SYSTEM,
+          alone: fallback,
           lans: [...new Set(lans)],
           outside,
           upstreams,
@@ -160,6 +173,17 @@ try {
   }
 } catch (error) {
   give(error instanceof Error ? error.message : String(error))
+}
+
+/** The router over SSH, once it has let this machine in; its host key is pinned then. */
+async function systemVia(where: Via): Promise<RouterSystem> {
+  const { system, seen, pin } = await openVia(where, state)
+  await system.run('true', [])
+  const fingerprint = seen()
+  await pin()
+  if (fingerprint !== null)
+    console.log(`The host key of ${where.host} is ${fingerprint}. No other is trusted from now on.`)
+  return system
 }
 
 /**

@@ -1,13 +1,14 @@
 /**
  * What a gateway notices by itself, and since when: its clock was set (`about` = by how many seconds),
  * somebody took its rules away and it put them back, something forwards packets past its rules (`about` =
- * which), an
- * upstream does not answer look-ups (`about` = its address), a file of its state folder could not be read
+ * which), the
+ * router that it drives cannot be reached (`unreachable`; `about` = its address), an upstream does not answer look-ups (`about` = its address), a file of its state folder could not be read
  * (`state`) or written (`disk`; `about` = the file and why), or the page that says what is blocked
  * cannot be shown (`page`; `about` = why).
  */
 export interface Trouble {
-  readonly kind: 'clock-set' | 'put-back' | 'passed-by' | 'upstream' | 'state' | 'disk' | 'page'
+  readonly kind:
+    'clock-set' | 'put-back' | 'passed-by' | 'unreachable' | 'upstream' | 'state' | 'disk' | 'page'
   readonly about: string
   readonly since: string
 }

@@ -93,6 +93,11 @@ export function alarmWords(
         what: `The gateway forwards packets past its rules (flow table ${about}).`,
         remedy: 'Turn off flow offloading for the local network.',
       }
+    case 'unreachable':
+      return {
+        what: `The gateway cannot reach the router ${about}. Schedules go on there for up to two weeks.`,
+        remedy: 'Check that the router is on and that its SSH server runs.',
+      }
     case 'state':
       return {
         what: `The gateway could not read a file of its state: ${about}.`,

@@ -1,11 +1,14 @@
+import { readIfThere } from '../atomic-file.ts'
 import type { RouterSystem } from './system.ts'
 
 /** A clock that is off by so many milliseconds from one look to the next was set. */
 const JUMP_MS = 2000
 
-/** The clock of the router: the machine's; in tests, ahead of it by the seconds in a file. */
+/** The clock of the router; in tests, ahead of it by the seconds in a file. */
 export class RouterClock {
   #aheadSeconds = 0
+  /** By how much the router's clock is ahead of this machine's, in milliseconds. */
+  #routerMs = 0
   #expectedApart = this.#apart()
 
   constructor(
@@ -20,7 +23,7 @@ export class RouterClock {
 
   /** What it reads, in milliseconds since 1970. */
   now(): number {
-    return Date.now() + this.#aheadSeconds * 1000
+    return Date.now() + this.#routerMs + this.#aheadSeconds * 1000
   }
 
   /** What it reads, in whole seconds since 1970. */
@@ -30,8 +33,9 @@ export class RouterClock {
 
   /** Reads by how much it is ahead. */
   async read(): Promise<void> {
+    this.#routerMs = await this.system.aheadMs()
     if (this.aheadFile === null) return
-    this.#aheadSeconds = Number((await this.system.read(this.aheadFile)) ?? 0)
+    this.#aheadSeconds = Number((await readIfThere(this.aheadFile)) ?? 0)
   }
 
   /**

@@ -6,7 +6,7 @@ import type { RouterClock } from './clock.ts'
 import { evidenceOf, NO_COUNTS, readTable, together, withLookups } from './evidence.ts'
 import type { Names } from './names.ts'
 import type { MarkRegistry } from './mark-registry.ts'
-import { ToolFault, type RouterSystem } from './system.ts'
+import { AwayFault, ToolFault, type RouterSystem } from './system.ts'
 import { REMEMBERED, TABLE } from './table-setting.ts'
 
 /** What a counter reader works with. */
@@ -67,7 +67,7 @@ export class CounterReader {
     try {
       listing = await system.run('nft', ['-j', 'list', 'table', ...TABLE.split(' ')])
     } catch (error) {
-      if (error instanceof ToolFault) return
+      if (error instanceof ToolFault || error instanceof AwayFault) return
       throw error
     }
     const { counts, flows } = readTable(listing, this.#plan, numbers.all, clock.now() / 1000)

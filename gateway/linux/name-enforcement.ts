@@ -15,6 +15,8 @@ export interface NameEnforcementParts extends Pick<ResolverSetting, 'upstreams' 
   readonly clock: RouterClock
   readonly local: LocalAddresses
   readonly neighbours: Pick<Neighbourhood, 'macOf'>
+  /** Whose address that is from which this machine was asked: one that is led here is shown by another. */
+  readonly realAddress: (from: string) => string
   /** The port of the page that says what is blocked. */
   readonly pagePort: number
   /** What was chosen beside the policy, as it is now. */
@@ -39,7 +41,7 @@ export class NameEnforcement {
     this.resolver = startResolver({
       upstreams,
       upstream,
-      rule: (name, asker, from, isAlias) => this.#rule(name, asker, from, isAlias),
+      rule: (name, asker, from, isAlias) => this.#rule(name, asker, parts.realAddress(from), isAlias),
       isRefused: (name, addresses) => local.isRefused(name, addresses, parts.setting().localNames),
       resolved: (name, addresses) => this.#resolved(name, addresses),
       fault: (error) => error instanceof NothingHeld || fault(error, 'answering look-ups'),
@@ -52,7 +54,7 @@ export class NameEnforcement {
     )
     this.page = pageServer(
       pagePort,
-      (from, name) => this.#pageFor(from, name),
+      (from, name) => this.#pageFor(parts.realAddress(from), name),
       (error) => fault(error, 'showing what is blocked'),
     )
   }

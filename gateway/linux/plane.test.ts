@@ -44,7 +44,7 @@ function fakeRouter() {
     [LIST, '{"nftables":[]}'],
   ])
   const files = new Map<string, string>()
-  const router = { fed, outputs, files, taken: () => {}, refusal: null as Error | null }
+  const router = { fed, outputs, files, taken: () => {}, refusal: null as Error | null, aheadMs: 0 }
   const system: RouterSystem = {
     run: async (command, args, input = '') => {
       const output = outputs.get([command, ...args].join(' ')) ?? ''
@@ -56,6 +56,11 @@ function fakeRouter() {
       return output
     },
     read: async (file) => files.get(file) ?? null,
+    lookEveryMs: 1000,
+    controller: async () => null,
+    aheadMs: async () => router.aheadMs,
+    returned: () => {},
+    stop: () => {},
     follow: (_command, _args, printed) => {
       router.taken = printed
       return () => {}
@@ -78,11 +83,12 @@ async function planeOn({ system }: ReturnType<typeof fakeRouter>, faults: string
     outside: 'closed',
     upstreams: [{ host: '127.0.0.1', port: 9 }],
     newcomersPort: 0,
+    alone: 'open',
     pagePort: 0,
     leases: [],
     timeZone: 'Europe/Lisbon',
     numbers: markRegistry(null, null),
-    clockFile: '/ahead',
+    clockFile: null,
     fault: (error, doing) => faults.push(`${doing}: ${String(error)}`),
   })
   return plane
@@ -349,7 +355,7 @@ test('a clock that is set has the table written for it, and is told; evidence is
   fake.files.set('/proc/net/dev', packets(7))
   await expect.poll(() => heard, { timeout: 5000 }).toContain('evidence')
   heard.length = 0
-  fake.files.set('/ahead', '86400')
+  fake.router.aheadMs = 86_400_000
   await expect.poll(() => heard, { timeout: 5000 }).toContain('status')
   expect(linux.troubles().map(({ kind, about }) => [kind, about])).toEqual([['clock-set', '86400']])
   expect(Math.abs(linux.now() - Date.now() - 86_400_000)).toBeLessThan(1000)

@@ -10,14 +10,16 @@ import { flowTables } from './evidence.ts'
 import { NameEnforcement } from './name-enforcement.ts'
 import { NeighbourWatch } from './neighbour-watch.ts'
 import type { MarkRegistry } from './mark-registry.ts'
-import type { RouterSystem } from './system.ts'
+import { HEARTBEAT, realAddress, type Lead } from './lead.ts'
+import { LeadWatch } from './lead-watch.ts'
+import { AwayFault, type RouterSystem } from './system.ts'
 import { TABLE, type Setting } from './table-setting.ts'
 import { watchTaken } from './table-watch.ts'
 import { TableWriter } from './table-writer.ts'
 import { trafficCount } from './traffic-count.ts'
 
-/** How often the plane looks about. */
-const PACE = { everyMs: 1000, restFactor: 30 }
+/** How much longer than a look takes it is waited for the next. */
+const REST_FACTOR = 30
 /** After how many looks flow tables are looked for, and whether our table is what was written. */
 const LOOKS = 30
 /**
@@ -32,6 +34,8 @@ export interface LinuxSetting extends Pick<Setting, 'lans' | 'outside'> {
   /** The machine that forwards the packets. */
   readonly system: RouterSystem
   readonly upstreams: ResolverSetting['upstreams']
+  /** What becomes of look-ups that are led to this machine once it is silent. */
+  readonly alone: Lead['alone']
   /** The port on which look-ups of unknown devices are answered, where it is free. */
   readonly newcomersPort: number
   /** The port of the page that says what is blocked; open while it is shown. */
@@ -76,8 +80,11 @@ class LinuxPlane implements DataPlane {
   readonly #table: TableWriter
   #changed: (change: GatewayChange) => void = () => {}
   #lastFault = ''
+  /** The router that cannot be reached; `null` = it can. */
+  #awayHost: string | null = null
   #looks = 0
   #traffic = ''
+  readonly #lead: LeadWatch
   #stops: (() => void)[] = []
 
   constructor(private readonly options: LinuxSetting) {
@@ -87,6 +94,7 @@ class LinuxPlane implements DataPlane {
     this.#clock = clock
     this.#watch = new NeighbourWatch({ system, clock, lans, leases: options.leases })
     const { neighbours, local } = this.#watch
+    this.#lead = new LeadWatch({ ...options, interfaces: () => local.interfaces() })
     const setting = () => this.#setting
     this.#naming = new NameEnforcement({
       clock,
@@ -95,6 +103,7 @@ class LinuxPlane implements DataPlane {
       upstreams,
       pagePort,
       setting,
+      realAddress: (from) => realAddress(this.#lead.lead?.prefixes ?? [], from),
       isKnown: (mac) => this.#table.isKnown(mac),
       addFound: (elements) => this.#table.addFound(elements),
       upstream: (host, answers) => this.#upstream(host, answers),
@@ -103,14 +112,27 @@ class LinuxPlane implements DataPlane {
     const { names, resolver } = this.#naming
     this.#counters = new CounterReader({ system, clock, numbers, names })
     const counters = this.#counters
-    this.#table = new TableWriter({ ...options, clock, counters, names, neighbours, resolver, setting })
+    this.#table = new TableWriter({
+      ...options,
+      clock,
+      counters,
+      names,
+      neighbours,
+      resolver,
+      setting,
+      lead: () => this.#lead.lead,
+    })
   }
 
   get lookups() {
     return this.#naming.names.log
   }
 
-  /** Looks about once before the first policy; what cannot be seen yet is no reason not to start. */
+  /**
+   * Looks about once before the first policy; what cannot be seen yet is no reason not to start.
+   *
+   * @throws ToolFault where look-ups cannot be led here
+   */
   async begin(): Promise<void> {
     await this.#clock.read()
     this.#clock.jump()
@@ -118,6 +140,7 @@ class LinuxPlane implements DataPlane {
       await look().catch((error: unknown) =>
         this.#fault(error, 'looking at the network before the first policy'),
       )
+    await this.#lead.find()
   }
 
   now() {
@@ -169,17 +192,40 @@ class LinuxPlane implements DataPlane {
         (error) => this.#fault(error, 'watching the table'),
       ),
       pacedLoop(
-        PACE,
+        { everyMs: system.lookEveryMs, restFactor: REST_FACTOR },
         () => this.#look(),
         (error) => this.#fault(error, 'looking at the network'),
       ),
+      ...(this.#lead.lead ? [this.#beat()] : []),
     ]
+    system.returned(() => {
+      this.#return().catch((error: unknown) =>
+        this.#fault(error, 'putting back the table of a router that returned'),
+      )
+    })
   }
 
   stop() {
     for (const stop of this.#stops) stop()
     this.#stops = []
     this.#naming.stop()
+    this.options.system.stop()
+  }
+
+  /** Says again and again that this machine answers look-ups. */
+  #beat(): () => void {
+    return pacedLoop(
+      { everyMs: HEARTBEAT * 1000, restFactor: 1 },
+      () => this.#table.beat(),
+      (error) => this.#fault(error, 'telling the router that look-ups are answered'),
+    )
+  }
+
+  /** A router that was away may have lost its table, its clock or its addresses. */
+  async #return(): Promise<void> {
+    await this.#table.putBack()
+    await this.#watch.readLocal()
+    if (await this.#lead.find()) await this.#table.renew()
   }
 
   async #look(): Promise<void> {
@@ -197,6 +243,10 @@ class LinuxPlane implements DataPlane {
     if (await this.#watch.readLeases()) this.#changed('sightings')
     await this.#tellEvidence()
     this.#lastFault = ''
+    if (this.#awayHost === null) return
+    this.#troubles.over('unreachable', this.#awayHost)
+    this.#awayHost = null
+    this.#changed('status')
   }
 
   async #followClock(): Promise<void> {
@@ -236,6 +286,11 @@ class LinuxPlane implements DataPlane {
 
   /** What goes wrong again and again is told once. */
   #fault(error: unknown, doing: string): void {
+    if (error instanceof AwayFault) {
+      this.#awayHost = error.host
+      this.#troubles.note('unreachable', error.host, this.#clock.seconds(), UNTIL_OVER)
+      this.#changed('status')
+    }
     if (String(error) !== this.#lastFault) this.options.fault(error, doing)
     this.#lastFault = String(error)
   }

@@ -30,6 +30,26 @@ export interface RouterSystem {
     printed: () => void,
     fault: (error: unknown) => void,
   ): () => void
+  /** How often one may look about on it, in milliseconds. */
+  readonly lookEveryMs: number
+  /** The address under which it sees this machine; `null` where it is this machine. */
+  controller(): Promise<string | null>
+  /** By how many milliseconds its clock is ahead of this machine's. */
+  aheadMs(): Promise<number>
+  /** Hears that it can be reached again after it could not. */
+  returned(heard: () => void): void
+  /** Ends what runs on; nothing is asked of it afterwards. */
+  stop(): void
+}
+
+/** That the router cannot be reached. */
+export class AwayFault extends Error {
+  constructor(
+    message: string,
+    readonly host: string,
+  ) {
+    super(message)
+  }
 }
 
 /** What nft or ip said is wrong, in its own words; `isPassing` where the same may go well a moment later. */
@@ -53,7 +73,7 @@ export const SYSTEM = {
 } as const
 
 /** The longest that a program may take, in milliseconds. */
-const LONGEST = 30_000
+export const LONGEST = 30_000
 /** How often what may pass is tried, and how long it is waited in between, in milliseconds. */
 const TRIES = 4
 const PAUSE = 250
@@ -62,21 +82,49 @@ const PASSING =
   /Resource busy|Resource temporarily unavailable|Interrupted system call|Cannot allocate memory|No buffer space|Device or resource busy/
 
 /** How long it is waited before a program that should run on and ended is begun again, in milliseconds. */
-const AGAIN = 1000
+export const AGAIN = 1000
+
+/** Does again what may pass, a few times. */
+export async function patiently<T>(work: () => Promise<T>): Promise<T> {
+  for (let tries = 1; ; tries++) {
+    try {
+      return await work()
+    } catch (error) {
+      if (!(error instanceof ToolFault) || !error.isPassing || tries === TRIES) throw error
+      await pause(PAUSE * tries)
+    }
+  }
+}
+
+/** What a program said, or what of that is wrong: it `ended` with a code, or by a signal. */
+export function outcomeOf(
+  words: string,
+  ended: { readonly code: number | null; readonly signal: string | null },
+  out: readonly Buffer[],
+  err: readonly Buffer[],
+): string {
+  if (ended.code === 0) return Buffer.concat(out).toString()
+  const said = Buffer.concat(err).toString().trim().split('\n')[0]
+  if (ended.signal)
+    throw new ToolFault(
+      `${words} took over ${LONGEST / 1000} s: what it was given is too much for this machine.`,
+    )
+  throw new ToolFault(`${words}: ${said || `ended with ${ended.code}`}`, PASSING.test(said ?? ''))
+}
+
+/** Says that a program is missing, and what to install. */
+export const missingWords = (command: string) =>
+  `${command} is missing: install the package ${command === 'nft' ? 'nftables' : 'iproute2'}.`
 
 /** This machine. */
 export const LOCAL_SYSTEM: RouterSystem = {
-  run: async (command, args, input = '') => {
-    for (let tries = 1; ; tries++) {
-      try {
-        return await runOnce(command, args, input)
-      } catch (error) {
-        if (!(error instanceof ToolFault) || !error.isPassing || tries === TRIES) throw error
-        await pause(PAUSE * tries)
-      }
-    }
-  },
+  run: (command, args, input = '') => patiently(() => runOnce(command, args, input)),
   read: readIfThere,
+  lookEveryMs: 1000,
+  controller: () => Promise.resolve(null),
+  aheadMs: () => Promise.resolve(0),
+  returned: () => {},
+  stop: () => {},
   follow: (command, args, printed, fault) => {
     let child: ChildProcess
     let isStopped = false
@@ -104,24 +152,14 @@ function runOnce(command: string, args: readonly string[], input: string): Promi
     child.stderr.on('data', (chunk) => err.push(chunk as Buffer))
     child.once('error', (error: NodeJS.ErrnoException) => {
       const isMissing = error.code === 'ENOENT'
-      const remedy = `${command} is missing: install the package ${command === 'nft' ? 'nftables' : 'iproute2'}.`
-      reject(new ToolFault(isMissing ? remedy : error.message, !isMissing))
+      reject(new ToolFault(isMissing ? missingWords(command) : error.message, !isMissing))
     })
     child.once('close', (code, signal) => {
-      if (code === 0) return resolve(Buffer.concat(out).toString())
-      const said = Buffer.concat(err).toString().trim().split('\n')[0]
-      if (signal)
-        return reject(
-          new ToolFault(
-            `${command} ${args.join(' ')} took over ${LONGEST / 1000} s: what it was given is too much for this machine.`,
-          ),
-        )
-      reject(
-        new ToolFault(
-          `${command} ${args.join(' ')}: ${said || `ended with ${code}`}`,
-          PASSING.test(said ?? ''),
-        ),
-      )
+      try {
+        resolve(outcomeOf(`${command} ${args.join(' ')}`, { code, signal }, out, err))
+      } catch (error) {
+        reject(error as Error)
+      }
     })
     // One that ends early takes no more input; why it did is told when it closes.
     child.stdin.on('error', () => {})

@@ -1,4 +1,6 @@
 import { senderKey, type Plan, type Sender } from '../../core/plan/plan.ts'
+import { isIPv4 } from 'node:net'
+import { ALIVE, type Lead } from './lead.ts'
 import { byNetwork, ownNetworks, sendersIn } from './table-networks.ts'
 import { lanOf, PAGE_ADDRESS, type Setting } from './table-setting.ts'
 import { chain, map, set } from './table-text.ts'
@@ -8,23 +10,30 @@ const TO_PORT = 'meta l4proto { tcp, udp } th dport'
 
 /** How look-ups are led to the resolver, each to the port of who asks. */
 export function lookupChains(plan: Plan, setting: Setting): string[] {
-  const { ports, page, lans } = setting
+  return [
+    ...portSets('', sendersIn(plan, null).named, setting),
+    ...ownNetworks(plan).flatMap(({ index, named }) => portSets(`_${index}`, named, setting)),
+    set('doors', 'type inet_service', [...new Set(setting.ports.values())].map(String)),
+    ...askedChains(plan, setting),
+    ...doorChains(plan, setting),
+    ...(setting.lead === null ? ownChains(setting) : leadChains(setting, setting.lead)),
+  ]
+}
+
+/** Look-ups that this machine answers. */
+function ownChains(setting: Setting): string[] {
+  const { page, lans } = setting
   const lan = lanOf(setting)
   const toPage = `iifname ${lan} ip daddr ${PAGE_ADDRESS} tcp dport 80 redirect to :${page}`
   const pageGuard = `iifname != ${lanOf({ lans: [...lans, 'lo'] })} tcp dport ${page} drop`
   return [
-    ...portSets('', sendersIn(plan, null).named, setting),
-    ...ownNetworks(plan).flatMap(({ index, named }) => portSets(`_${index}`, named, setting)),
-    set('doors', 'type inet_service', [...new Set(ports.values())].map(String)),
-    ...askedChains(plan, setting),
-    ...doorChains(plan, setting),
     chain('lookups', [
-      'type nat hook prerouting priority dstnat - 5; policy accept;',
+      LOOKUPS_HOOK,
       `iifname ${lan} ${TO_PORT} 53 goto asked`,
       ...(page === null ? [] : [toPage]),
     ]),
     chain('guard', [
-      'type filter hook input priority -5; policy accept;',
+      GUARD_HOOK,
       `iifname ${lan} ${TO_PORT} @doors goto door`,
       `${TO_PORT} @doors drop`,
       // What was not led there would be answered by another resolver of this machine.
@@ -33,6 +42,59 @@ export function lookupChains(plan: Plan, setting: Setting): string[] {
     ]),
   ]
 }
+
+/**
+ * Look-ups that another machine answers, as long as it says that it is there. It is shown who asks by another
+ * prefix, so that what it answers comes back through the router.
+ */
+function leadChains(setting: Setting, { to, prefixes, alone }: Lead): string[] {
+  const { page } = setting
+  const lan = lanOf(setting)
+  const isLed = `iifname ${lan} meta l4proto @alive`
+  const toPage = `${isLed} ip daddr ${PAGE_ADDRESS} tcp dport 80 dnat ip to ${to}:${page}`
+  const shown = prefixes.map((prefix) => `${prefix.own.text} : ${prefix.shown.text}`).join(', ')
+  return [
+    set(
+      'alive',
+      'type inet_proto; flags timeout',
+      ['tcp', 'udp'].map((one) => `${one} timeout ${ALIVE}s`),
+    ),
+    chain('lookups', [
+      LOOKUPS_HOOK,
+      // Its own look-ups would come back to it.
+      `ip saddr ${to} accept`,
+      `${isLed} th dport 53 goto asked`,
+      ...(page === null ? [] : [toPage]),
+    ]),
+    chain('shown', [
+      'type nat hook postrouting priority srcnat - 5; policy accept;',
+      `oifname ${lan} ip daddr ${to} ct status dnat snat ip prefix to ip saddr map { ${shown} }`,
+    ]),
+    chain('guard', [
+      GUARD_HOOK,
+      `ip saddr ${to} accept`,
+      `${isLed} th dport 53 goto cut`,
+      ...(alone === 'closed' ? [`iifname ${lan} ${TO_PORT} 53 goto cut`] : []),
+    ]),
+  ]
+}
+
+/** What of the local network goes to the machine that answers look-ups, and from there on. */
+export function leadLines({ lead, ...setting }: Setting): string[] {
+  if (lead === null) return []
+  const lan = lanOf(setting)
+  const upstreams = lead.upstreams.filter(({ host }) => isIPv4(host))
+  return [
+    `iifname ${lan} ip daddr ${lead.to} ${TO_PORT} @doors goto door`,
+    ...upstreams.flatMap(({ host, port }) => [
+      `iifname ${lan} ip saddr ${lead.to} ip daddr ${host} ${TO_PORT} ${port} accept`,
+      `oifname ${lan} ip daddr ${lead.to} ip saddr ${host} meta l4proto { tcp, udp } th sport ${port} accept`,
+    ]),
+  ]
+}
+
+const LOOKUPS_HOOK = 'type nat hook prerouting priority dstnat - 5; policy accept;'
+const GUARD_HOOK = 'type filter hook input priority -5; policy accept;'
 
 const portOf = (sender: Sender, { ports }: Setting) => ports.get(senderKey(sender))!
 
@@ -53,7 +115,11 @@ function portSets(suffix: string, named: readonly Sender[], setting: Setting): s
 
 /** Where a look-up is led to. */
 function askedChains(plan: Plan, setting: Setting): string[] {
-  const towards = (port: number | string) => `meta l4proto { tcp, udp } redirect to :${port}`
+  const { lead } = setting
+  const towards = (port: number | string) =>
+    lead === null
+      ? `meta l4proto { tcp, udp } redirect to :${port}`
+      : `meta nfproto ipv4 meta l4proto { tcp, udp } dnat ip to ${lead.to} : ${port}`
   const towardsAny = (unknown: Sender) => [
     towards('ether saddr map @resolvers'),
     towards(portOf(unknown, setting)),

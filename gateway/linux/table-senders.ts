@@ -18,7 +18,10 @@ export function senderChains(plan: Plan, setting: Setting): string[] {
     set('marked', 'type mark', named.map(markBy)),
     // The first packet of a connection, or of one that began before this table. Look-ups elsewhere (RFC
     // 1035), over TLS (RFC 7858) and QUIC (RFC 9250) would go around the resolver.
-    chain('fresh', ['meta l4proto { tcp, udp } th dport { 53, 853 } goto cut']),
+    chain('fresh', [
+      ...(setting.lead === null ? [] : [`ip saddr ${setting.lead.to} return`]),
+      'meta l4proto { tcp, udp } th dport { 53, 853 } goto cut',
+    ]),
     ...named.map((sender) => {
       const elsewhere = siblings.get(sender.mac)!.filter((other) => other !== sender)
       return chain(nameOf(sender, setting), namedLines(sender, markBy(sender), elsewhere.map(markBy)))

@@ -1,3 +1,4 @@
+import type { Lead } from './lead.ts'
 import { networkOf } from '../../core/decision/subject.ts'
 import { senderKey, type Clause, type Plan, type Sender } from '../../core/plan/plan.ts'
 
@@ -31,6 +32,8 @@ export interface Setting {
   readonly ports: ReadonlyMap<string, number>
   /** The port of the page; `null` = there is none. */
   readonly page: number | null
+  /** How look-ups are led to another machine; `null` = this one answers them. */
+  readonly lead: Lead | null
   /** Whether blocked names block their addresses. */
   readonly closedAddresses: boolean
   /** When it is written, in seconds by the plan's clock. */

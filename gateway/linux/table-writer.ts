@@ -9,6 +9,7 @@ import type { RouterClock } from './clock.ts'
 import type { CounterReader } from './counter-reader.ts'
 import type { Names } from './names.ts'
 import { PlanMaker, type MadePlan } from './plan-maker.ts'
+import { HEARTBEAT_LINES, type Lead } from './lead.ts'
 import type { MarkRegistry } from './mark-registry.ts'
 import type { Neighbourhood } from './sightings.ts'
 import { ToolFault, type RouterSystem } from './system.ts'
@@ -29,6 +30,8 @@ export interface TableWriterParts extends Pick<Setting, 'lans' | 'outside'> {
   readonly neighbours: Pick<Neighbourhood, 'hosts'>
   /** Opens the ports to which look-ups are led. */
   readonly resolver: Pick<Resolver, 'open' | 'close'>
+  /** How look-ups are led to this machine from another; `null` = it is the router. */
+  readonly lead: () => Lead | null
   /** The port on which look-ups of unknown devices are answered, where it is free. */
   readonly newcomersPort: number
   /** The port of the page that says what is blocked. */
@@ -145,6 +148,13 @@ export class TableWriter {
     })
   }
 
+  /** Tells the table that the machine is there to which look-ups are led. */
+  beat(): Promise<void> {
+    return this.#writing.runExclusive(async () => {
+      if (this.#held) await this.#feed(HEARTBEAT_LINES)
+    })
+  }
+
   /**
    * Puts addresses of names into the table, with others that come at the same time; resolves when they are
    * there.
@@ -228,7 +238,7 @@ export class TableWriter {
     ports: ReadonlyMap<string, number>,
     hosts: readonly Host[],
   ): string {
-    const { lans, outside, pagePort, names, clock } = this.parts
+    const { lans, outside, pagePort, names, clock, lead } = this.parts
     const { page, closedAddresses } = this.parts.setting()
     return tableText(plan, {
       lans,
@@ -241,6 +251,7 @@ export class TableWriter {
       ahead: clock.aheadSeconds,
       found: names.of(naming, clock.seconds()),
       hosts,
+      lead: lead(),
     })
   }
 

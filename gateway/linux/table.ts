@@ -1,6 +1,6 @@
 import type { Plan } from '../../core/plan/plan.ts'
 import { standingChains } from './table-clauses.ts'
-import { lookupChains } from './table-lookups.ts'
+import { leadLines, lookupChains } from './table-lookups.ts'
 import { courseLines } from './table-schedule.ts'
 import { senderChains } from './table-senders.ts'
 import {
@@ -129,6 +129,7 @@ function forwardChain(setting: Setting): string {
   // What stays within the local network is nobody's to cut or to count.
   return chain('forward', [
     'type filter hook forward priority -5; policy accept;',
+    ...leadLines(setting),
     `iifname ${lan} oifname ${lan} accept`,
     ...(setting.page === null ? [] : [`ip daddr ${PAGE_ADDRESS} goto cut`]),
     `iifname ${lan} goto outward`,

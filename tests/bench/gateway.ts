@@ -179,6 +179,7 @@ function textOf(document: object): string {
   const plan = planOf(compile(read.policy), now - 3600, now + 14 * 86_400)
   return tableText(plan, {
     lans: ['br0'],
+    lead: null,
     numbers: new Map(plan.senders.slice(1).map((sender, index) => [senderKey(sender), index + 1])),
     outside: 'closed',
     ports: new Map(plan.senders.map((sender, index) => [senderKey(sender), index + 5000])),

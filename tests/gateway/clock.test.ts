@@ -90,6 +90,7 @@ test.each(['closed', 'open'] as const)(
     await network.load(
       tableText(plan, {
         lans: ['br0'],
+        lead: null,
         numbers: new Map([
           [MACS.A, 1],
           [MACS.B, 2],

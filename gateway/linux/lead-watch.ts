@@ -1,0 +1,54 @@
+import equal from 'fast-deep-equal'
+import { blockCovers, readAddress, readBlock } from '../../core/destination/address.ts'
+import type { LanInterface } from '../../protocol/gateway.ts'
+import { shownPrefixes, type Lead } from './lead.ts'
+import { ToolFault, type RouterSystem } from './system.ts'
+
+/** What a lead watch works with. */
+export interface LeadWatchParts extends Pick<Lead, 'alone' | 'upstreams'> {
+  readonly system: RouterSystem
+  readonly lans: readonly string[]
+  /** The interfaces of the local network, as they were seen last. */
+  readonly interfaces: () => readonly LanInterface[]
+}
+
+/** How look-ups are led to this machine, where the router is another. */
+export class LeadWatch {
+  #lead: Lead | null = null
+
+  /** Leads none yet. */
+  constructor(private readonly parts: LeadWatchParts) {}
+
+  /** How look-ups are led here; `null` where this machine is the router. */
+  get lead(): Lead | null {
+    return this.#lead
+  }
+
+  /**
+   * Finds under which address the router sees this machine, and its networks.
+   *
+   * @returns whether look-ups are to be led another way now
+   * @throws ToolFault where they cannot be led here
+   * @throws AwayFault
+   */
+  async find(): Promise<boolean> {
+    const { system, lans, interfaces, alone, upstreams } = this.parts
+    const to = await system.controller()
+    if (to === null) return false
+    const networks = interfaces().flatMap(({ addresses }) =>
+      addresses.flatMap((text) => readBlock(text) ?? []),
+    )
+    const own = readAddress(to)
+    if (own?.version !== 4 || !networks.some((network) => blockCovers(network, own)))
+      throw new ToolFault(
+        `The router sees this machine as ${to}, which is not in its local network (${lans.join(', ')}) by IPv4: look-ups cannot be led here.`,
+      )
+    const next = { to, prefixes: shownPrefixes(interfaces()), alone, upstreams }
+    const isOther = !equal(factsOf(next), this.#lead && factsOf(this.#lead))
+    this.#lead = next
+    return isOther
+  }
+}
+
+/** What of a lead may change. */
+const factsOf = ({ to, prefixes }: Lead) => [to, ...prefixes.map(({ own }) => own.text)]

@@ -1,0 +1,249 @@
+import ssh2, { type Client, type ClientChannel, type ConnectConfig } from 'ssh2'
+import {
+  AGAIN,
+  AwayFault,
+  LONGEST,
+  missingWords,
+  outcomeOf,
+  patiently,
+  SYSTEM,
+  ToolFault,
+  type RouterSystem,
+} from './system.ts'
+
+/** How a router is reached over SSH (RFC 4251). */
+export interface SshSetting {
+  readonly host: string
+  readonly port: number
+  readonly user: string
+  /** The private key, as OpenSSH writes it. */
+  readonly privateKey: string
+  /** Whether a host key (RFC 4253, section 6.6) is the router's. */
+  readonly isTrusted: (key: Buffer) => boolean
+  /** The line that lets this machine in, and the file in which the host key is pinned, for what is said. */
+  readonly keyLine: string
+  readonly hostKeyFile: string
+}
+
+/** How long the router may take to let us in, and after how many silent beats it counts as away, in milliseconds. */
+const LET_IN = 8000
+const BEAT = 3000
+const SILENT_BEATS = 2
+
+/** What the shell says where a program is not there (POSIX, section 2.8.2), and ours where a file is not. */
+const NO_PROGRAM = 127
+const NO_FILE = 3
+
+const ENVIRONMENT = Object.entries(SYSTEM).map(([name, value]) => `${name}=${quoted(value)}`)
+
+/** A router that has only a shell, driven over one lasting connection, which is made again where it breaks. */
+export class SshSystem implements RouterSystem {
+  readonly lookEveryMs = 2000
+  #client: Promise<Client> | null = null
+  /** Between which milliseconds its clock is ahead of this machine's. */
+  #ahead: readonly [least: number, most: number] = [-Infinity, Infinity]
+  #wasThere = false
+  #isStopped = false
+  readonly #listeners: (() => void)[] = []
+
+  constructor(private readonly setting: SshSetting) {}
+
+  run(command: string, args: readonly string[], input = ''): Promise<string> {
+    const words = [command, ...args].join(' ')
+    return patiently(async () => {
+      const { code, signal, out, err } = await this.#exec(lineOf(command, args), input)
+      if (code === NO_PROGRAM) throw new ToolFault(missingWords(command))
+      return outcomeOf(words, { code, signal }, out, err)
+    })
+  }
+
+  async read(file: string): Promise<string | null> {
+    const name = quoted(file)
+    const { code, signal, out, err } = await this.#exec(
+      `if [ -e ${name} ]; then cat ${name}; else exit ${NO_FILE}; fi`,
+      '',
+    )
+    return code === NO_FILE ? null : outcomeOf(`cat ${file}`, { code, signal }, out, err)
+  }
+
+  follow(
+    command: string,
+    args: readonly string[],
+    printed: () => void,
+    fault: (error: unknown) => void,
+  ): () => void {
+    let channel: ClientChannel | null = null
+    let isStopped = false
+    const again = () => {
+      if (!isStopped && !this.#isStopped) setTimeout(start, AGAIN).unref()
+    }
+    const start = () => {
+      this.#open(lineOf(command, args)).then(
+        (opened) => {
+          channel = opened
+          opened.on('data', printed).stderr.on('data', () => {})
+          opened.once('close', again)
+          if (isStopped) opened.close()
+        },
+        (error: unknown) => {
+          if (!(error instanceof AwayFault)) fault(error)
+          again()
+        },
+      )
+    }
+    start()
+    return () => {
+      isStopped = true
+      channel?.close()
+    }
+  }
+
+  /** By what the SSH server says of the connection (sshd(8), section ENVIRONMENT). */
+  async controller(): Promise<string | null> {
+    const said = (await this.run('sh', ['-c', 'echo "$SSH_CONNECTION"'])).trim()
+    const [address] = said.split(' ')
+    if (!address) throw new ToolFault('the SSH server does not say from where it is spoken to')
+    return address.replace(/^::ffff:/, '')
+  }
+
+  /**
+   * Small routers tell the second alone. Each answer leaves a second in which the truth lies; together they say
+   * it to the time that an answer takes, until the clock is set.
+   */
+  async aheadMs(): Promise<number> {
+    const asked = Date.now()
+    const seconds = Number(await this.run('date', ['-u', '+%s']))
+    const answered = Date.now()
+    if (!Number.isInteger(seconds)) throw new ToolFault('date -u +%s does not print the time')
+    const [least, most] = [seconds * 1000 - answered, seconds * 1000 + 1000 - asked]
+    const both = [Math.max(least, this.#ahead[0]), Math.min(most, this.#ahead[1])] as const
+    this.#ahead = both[0] <= both[1] ? both : [least, most]
+    return (this.#ahead[0] + this.#ahead[1]) / 2
+  }
+
+  returned(heard: () => void): void {
+    this.#listeners.push(heard)
+  }
+
+  stop(): void {
+    this.#isStopped = true
+    void this.#client?.then((client) => client.end()).catch(() => {})
+  }
+
+  /** Runs a line in the router's shell. */
+  async #exec(line: string, input: string) {
+    const channel = await this.#open(line)
+    return new Promise<{
+      code: number | null
+      signal: string | null
+      out: readonly Buffer[]
+      err: readonly Buffer[]
+    }>((resolve, reject) => {
+      const [out, err]: [Buffer[], Buffer[]] = [[], []]
+      let ended: { code: number | null; signal: string | null } | null = null
+      const late = setTimeout(() => {
+        ended = { code: null, signal: 'TERM' }
+        channel.close()
+      }, LONGEST)
+      channel.on('data', (chunk: Buffer) => out.push(chunk))
+      channel.stderr.on('data', (chunk: Buffer) => err.push(chunk))
+      channel.on('exit', (code: number | null, signal?: string) => {
+        ended ??= { code, signal: signal ?? null }
+      })
+      channel.once('close', () => {
+        clearTimeout(late)
+        if (ended) resolve({ ...ended, out, err })
+        else reject(this.#away('broke the connection'))
+      })
+      channel.on('error', () => {})
+      channel.end(input)
+    })
+  }
+
+  async #open(line: string): Promise<ClientChannel> {
+    const client = await this.#connected()
+    return new Promise((resolve, reject) => {
+      const refused = (error: Error) =>
+        reject(new ToolFault(`${this.setting.host} runs nothing more just now: ${error.message}`, true))
+      try {
+        client.exec(line, (error, channel) => (error ? refused(error) : resolve(channel)))
+      } catch (error) {
+        refused(error as Error)
+      }
+    })
+  }
+
+  #connected(): Promise<Client> {
+    if (this.#isStopped) return Promise.reject(this.#away('is let alone: the gateway stops'))
+    if (!this.#client) {
+      const client = this.#connect()
+      this.#client = client
+      client.catch(() => this.#forget(client))
+    }
+    return this.#client
+  }
+
+  #away(what: string): AwayFault {
+    return new AwayFault(`${this.setting.host} ${what}.`, this.setting.host)
+  }
+
+  #forget(client: Promise<Client>): void {
+    if (this.#client === client) this.#client = null
+  }
+
+  #connect(): Promise<Client> {
+    const { host, port, user, privateKey, isTrusted, keyLine, hostKeyFile } = this.setting
+    let isOther = false
+    const client = new ssh2.Client()
+    const config: ConnectConfig = {
+      host,
+      port,
+      username: user,
+      privateKey,
+      hostVerifier: (key: Buffer) => {
+        isOther = !isTrusted(key)
+        return !isOther
+      },
+      readyTimeout: LET_IN,
+      keepaliveInterval: BEAT,
+      keepaliveCountMax: SILENT_BEATS,
+    }
+    const made = new Promise<Client>((resolve, reject) => {
+      client.once('ready', () => {
+        if (this.#wasThere) for (const heard of this.#listeners) heard()
+        this.#wasThere = true
+        resolve(client)
+      })
+      client.on('error', (error) => {
+        const { level } = error as { level?: string }
+        if (isOther)
+          reject(
+            this.#away(
+              `shows another host key than the one that was pinned: somebody may be in between. Where it was set up anew, delete ${hostKeyFile}`,
+            ),
+          )
+        else if (level === 'client-authentication')
+          reject(
+            this.#away(
+              `does not let ${user} in with this key. Add it to the authorized keys there: ${keyLine}`,
+            ),
+          )
+        else reject(this.#away(`cannot be reached: ${error.message}`))
+      })
+      client.once('close', () => {
+        reject(this.#away('ended the connection'))
+        this.#forget(made)
+      })
+    })
+    client.connect(config)
+    return made
+  }
+}
+
+const lineOf = (command: string, args: readonly string[]) =>
+  [...ENVIRONMENT, command, ...args.map(quoted)].join(' ')
+
+/** A text as one word of a shell (POSIX, section 2.2.2). */
+function quoted(text: string): string {
+  return `'${text.replaceAll("'", "'\\''")}'`
+}

@@ -1,0 +1,90 @@
+import { createHash } from 'node:crypto'
+import { join } from 'node:path'
+import ssh2 from 'ssh2'
+import { readIfThere, writeAtomically } from '../atomic-file.ts'
+import { SshSystem } from './ssh-system.ts'
+
+/** The files of the state folder that belong to a router reached over SSH. */
+export const VIA_FILES = { key: 'router-key', hostKey: 'router-host-key' } as const
+
+/** Where a router is reached over SSH. */
+export interface Via {
+  readonly host: string
+  readonly port: number
+  readonly user: string
+}
+
+/**
+ * Reads where a router is; `null` where the text does not say.
+ *
+ * @example readVia('ssh://root@192.168.77.1') // { user: 'root', host: '192.168.77.1', port: 22 }
+ */
+export function readVia(text: string): Via | null {
+  if (!URL.canParse(text)) return null
+  const { protocol, username, hostname, port, password, pathname, search } = new URL(text)
+  const isPlain = password === '' && search === '' && ['', '/'].includes(pathname)
+  if (protocol !== 'ssh:' || username === '' || hostname === '' || !isPlain) return null
+  return {
+    user: decodeURIComponent(username),
+    host: hostname.replace(/^\[|\]$/g, ''),
+    port: port === '' ? 22 : Number(port),
+  }
+}
+
+/** A router over SSH, with the line by which it lets this machine in. */
+export interface OpenedVia {
+  readonly system: SshSystem
+  /** The public key of this machine, as it stands in a file of authorized keys (sshd(8)). */
+  readonly keyLine: string
+  /** The fingerprint of the host key that the router showed, where that was not pinned before; else `null`. */
+  readonly seen: () => string | null
+  /** Pins the host key that the router showed: no other is trusted from now on. */
+  pin(): Promise<void>
+}
+
+/**
+ * Opens the way to a router with the key of this machine, made and kept in the state folder the first time. The
+ * host key that is pinned there is the only one that is trusted; before the first, any.
+ *
+ * @throws FileFault
+ */
+export async function openVia(via: Via, folder: string): Promise<OpenedVia> {
+  const keyFile = join(folder, VIA_FILES.key)
+  const hostKeyFile = join(folder, VIA_FILES.hostKey)
+  const privateKey = (await readIfThere(keyFile)) ?? (await makeKey(keyFile))
+  const parsed = ssh2.utils.parseKey(privateKey)
+  if (parsed instanceof Error)
+    throw new Error(`${keyFile} holds no private key (${parsed.message}): delete it, and a new one is made.`)
+  const keyLine = `${parsed.type} ${parsed.getPublicSSH().toString('base64')} kairostat`
+  const pinned = (await readIfThere(hostKeyFile))?.trim() ?? null
+  let seen: string | null = null
+  const system = new SshSystem({
+    ...via,
+    privateKey,
+    keyLine,
+    isTrusted: (key) => {
+      const fingerprint = fingerprintOf(key)
+      seen ??= fingerprint
+      return fingerprint === (pinned ?? seen)
+    },
+    hostKeyFile,
+  })
+  return {
+    system,
+    keyLine,
+    seen: () => (pinned === null ? seen : null),
+    pin: async () => {
+      if (pinned === null && seen !== null) await writeAtomically(hostKeyFile, `${seen}\n`)
+    },
+  }
+}
+
+/** A host key as OpenSSH shows it. */
+export const fingerprintOf = (key: Buffer) =>
+  `SHA256:${createHash('sha256').update(key).digest('base64').replace(/=+$/, '')}`
+
+async function makeKey(file: string): Promise<string> {
+  const { private: privateKey } = ssh2.utils.generateKeyPairSync('ed25519', { comment: 'kairostat' })
+  await writeAtomically(file, privateKey)
+  return privateKey
+}
