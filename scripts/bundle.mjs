@@ -25,8 +25,14 @@ async function bundle(entry, file, folders) {
       entryPoints: [fileURLToPath(new URL(entry, root))],
       outfile: fileURLToPath(made),
       bundle: true,
-      // Both bring files of their own, which they find beside themselves.
-      external: ['@electric-sql/pglite', '@electric-sql/pglite/*', '@node-rs/argon2'],
+      // They bring files of their own, which they find beside themselves; SSH goes without its faster parts.
+      external: [
+        '@electric-sql/pglite',
+        '@electric-sql/pglite/*',
+        '@node-rs/argon2',
+        'cpu-features',
+        '*.node',
+      ],
       platform: 'node',
       format: 'esm',
       target: 'node20',
@@ -34,7 +40,7 @@ async function bundle(entry, file, folders) {
       minify: true,
       logLevel: 'error',
       banner: {
-        js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);',
+        js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url); const __dirname = new URL(".", import.meta.url).pathname;',
       },
     }).catch((error) => {
       console.error(`${entry} could not be bundled: ${error.message}`)

@@ -1,3 +1,5 @@
+import { isIPv4, isIPv6 } from 'node:net'
+import { networkInterfaces } from 'node:os'
 import equal from 'fast-deep-equal'
 import { blockCovers, readAddress, readBlock } from '../../core/destination/address.ts'
 import type { LanInterface } from '../../protocol/gateway.ts'
@@ -33,17 +35,28 @@ export class LeadWatch {
    */
   async find(): Promise<boolean> {
     const { system, lans, interfaces, alone, upstreams } = this.parts
-    const to = await system.controller()
-    if (to === null) return false
+    const seen = await system.controller()
+    if (seen === null) return false
     const networks = interfaces().flatMap(({ addresses }) =>
       addresses.flatMap((text) => readBlock(text) ?? []),
     )
-    const own = readAddress(to)
-    if (own?.version !== 4 || !networks.some((network) => blockCovers(network, own)))
+    const isIn = (text: string) => {
+      const address = readAddress(text)
+      return address !== null && networks.some((network) => blockCovers(network, address))
+    }
+    const own = [
+      seen,
+      ...Object.values(networkInterfaces()).flatMap((all) => all!.map(({ address }) => address)),
+    ]
+    const to = {
+      4: own.find((address) => isIPv4(address) && isIn(address)),
+      6: own.find((address) => isIPv6(address) && isIn(address)),
+    }
+    if (!isIn(seen))
       throw new ToolFault(
-        `The router sees this machine as ${to}, which is not in its local network (${lans.join(', ')}) by IPv4: look-ups cannot be led here.`,
+        `The router sees this machine as ${seen}, which is not in its local network (${lans.join(', ')}): look-ups cannot be led here.`,
       )
-    const next = { to, prefixes: shownPrefixes(interfaces()), alone, upstreams }
+    const next: Lead = { to, prefixes: shownPrefixes(interfaces()), alone, upstreams }
     const isOther = !equal(factsOf(next), this.#lead && factsOf(this.#lead))
     this.#lead = next
     return isOther
@@ -51,4 +64,4 @@ export class LeadWatch {
 }
 
 /** What of a lead may change. */
-const factsOf = ({ to, prefixes }: Lead) => [to, ...prefixes.map(({ own }) => own.text)]
+const factsOf = ({ to, prefixes }: Lead) => [to[4], to[6], ...prefixes.map(({ own }) => own.text)]

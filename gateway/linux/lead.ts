@@ -1,7 +1,13 @@
-import { addressText, readAddress, readBlock, type Block } from '../../core/destination/address.ts'
+import {
+  addressText,
+  blockCovers,
+  readAddress,
+  readBlock,
+  type Block,
+} from '../../core/destination/address.ts'
 import type { LanInterface } from '../../protocol/gateway.ts'
 import type { At } from '../names/upstream-setting.ts'
-import { TABLE } from './table-setting.ts'
+import { TABLE, VERSIONS } from './table-setting.ts'
 
 /** Networks as the controller sees who asks from them, so that it can tell who that is. */
 export interface ShownPrefix {
@@ -13,14 +19,18 @@ export interface ShownPrefix {
  * How look-ups are led from a router that only has a shell to the machine that answers them, its controller.
  */
 export interface Lead {
-  /** The IPv4 address of the controller in the local network. */
-  readonly to: string
+  /** The addresses of the controller in the local network, of one or both versions of IP. */
+  readonly to: Readonly<Partial<Record<4 | 6, string>>>
   readonly prefixes: readonly ShownPrefix[]
   /** What becomes of look-ups once the controller is silent: the router's own resolver answers, or nobody. */
   readonly alone: 'open' | 'closed'
   /** Where the controller looks names up, whatever it may do itself. */
   readonly upstreams: readonly At[]
 }
+
+/** The versions of IP by which look-ups are led, each with the controller's address. */
+export const leadVersions = (to: Lead['to']) =>
+  VERSIONS.flatMap((one) => (to[one.version] === undefined ? [] : [{ ...one, address: to[one.version]! }]))
 
 /** For how long look-ups are led to a controller that is silent, and how often it says that it is there, in seconds. */
 export const ALIVE = 15
@@ -34,8 +44,12 @@ export const HEARTBEAT_LINES = [
   '',
 ].join('\n')
 
-/** The addresses for benchmarks (RFC 2544), which are nobody's: in them the local networks are shown. */
-const SHOWN = readBlock('198.18.0.0/15')!
+/**
+ * In which addresses the local networks are shown: those for benchmarks (RFC 2544), which are nobody's, and a
+ * part of those that are everybody's own (RFC 4193).
+ */
+const SHOWN = { 4: readBlock('198.18.0.0/15')!, 6: readBlock('fd4b:6169:726f::/48')! } as const
+const BITS = { 4: 32, 6: 128 } as const
 
 /**
  * The prefixes of the local network with those under which the controller sees them, each of the same size.
@@ -43,31 +57,32 @@ const SHOWN = readBlock('198.18.0.0/15')!
  * @throws RangeError where they are too large for that
  */
 export function shownPrefixes(interfaces: readonly LanInterface[]): ShownPrefix[] {
-  const own = interfaces
-    .flatMap(({ addresses }) => addresses.flatMap((address) => readBlock(address) ?? []))
-    .filter(({ version }) => version === 4)
-  const each = [...new Map(own.map((block) => [block.text, block])).values()]
-  let next = SHOWN.first
-  // The largest first, so that each begins where a prefix of its size may.
-  return each
-    .sort((a, b) => Number(sizeOf(b) - sizeOf(a)))
-    .map((block) => {
-      const [first, last] = [next, next + sizeOf(block) - 1n]
-      if (last > SHOWN.last)
-        throw new RangeError(
-          `The local networks ${each.map(({ text }) => text).join(', ')} have more addresses together than look-ups can be led for: ${SHOWN.text} is all there is.`,
-        )
-      next = last + 1n
-      const bits = 32 - (sizeOf(block).toString(2).length - 1)
-      return { own: block, shown: readBlock(`${addressText(4, first)}/${bits}`)! }
-    })
+  const all = interfaces.flatMap(({ addresses }) => addresses.flatMap((address) => readBlock(address) ?? []))
+  const each = [...new Map(all.map((block) => [block.text, block])).values()]
+  return ([4, 6] as const).flatMap((version) => {
+    let next = SHOWN[version].first
+    // The largest first, so that each begins where a prefix of its size may.
+    return each
+      .filter((block) => block.version === version)
+      .sort((a, b) => Number(sizeOf(b) - sizeOf(a)))
+      .map((own) => {
+        const [first, last] = [next, next + sizeOf(own) - 1n]
+        if (last > SHOWN[version].last)
+          throw new RangeError(
+            `The local network ${own.text} has more addresses than look-ups can be led for: all of them together fit into ${SHOWN[version].text}.`,
+          )
+        next = last + 1n
+        const bits = BITS[version] - (sizeOf(own).toString(2).length - 1)
+        return { own, shown: readBlock(`${addressText(version, first)}/${bits}`)! }
+      })
+  })
 }
 
 /** Whose address that is which the controller sees; what is not shown in one of the prefixes is their own. */
 export function realAddress(prefixes: readonly ShownPrefix[], text: string): string {
   const seen = readAddress(text)
-  const prefix = seen && prefixes.find(({ shown }) => shown.first <= seen.first && seen.first <= shown.last)
-  return prefix ? addressText(4, prefix.own.first + (seen.first - prefix.shown.first)) : text
+  const prefix = seen && prefixes.find(({ shown }) => blockCovers(shown, seen))
+  return prefix ? addressText(seen.version, prefix.own.first + (seen.first - prefix.shown.first)) : text
 }
 
 const sizeOf = ({ first, last }: Block) => last - first + 1n

@@ -1,8 +1,7 @@
 import { senderKey, type Plan, type Sender } from '../../core/plan/plan.ts'
-import { isIPv4 } from 'node:net'
-import { ALIVE, type Lead } from './lead.ts'
+import { ALIVE, leadVersions, type Lead } from './lead.ts'
 import { byNetwork, ownNetworks, sendersIn } from './table-networks.ts'
-import { lanOf, PAGE_ADDRESS, type Setting } from './table-setting.ts'
+import { lanOf, PAGE_ADDRESS, versionOf, type Setting } from './table-setting.ts'
 import { chain, map, set } from './table-text.ts'
 
 /** What goes to a port, over UDP or TCP. */
@@ -51,8 +50,9 @@ function leadChains(setting: Setting, { to, prefixes, alone }: Lead): string[] {
   const { page } = setting
   const lan = lanOf(setting)
   const isLed = `iifname ${lan} meta l4proto @alive`
-  const toPage = `${isLed} ip daddr ${PAGE_ADDRESS} tcp dport 80 dnat ip to ${to}:${page}`
-  const shown = prefixes.map((prefix) => `${prefix.own.text} : ${prefix.shown.text}`).join(', ')
+  // The page's address is of IPv4.
+  const toPage = `${isLed} ip daddr ${PAGE_ADDRESS} tcp dport 80 dnat ip to ${to[4]}:${page}`
+  const versions = leadVersions(to)
   return [
     set(
       'alive',
@@ -62,17 +62,23 @@ function leadChains(setting: Setting, { to, prefixes, alone }: Lead): string[] {
     chain('lookups', [
       LOOKUPS_HOOK,
       // Its own look-ups would come back to it.
-      `ip saddr ${to} accept`,
+      ...versions.map(({ ip, address }) => `${ip} saddr ${address} accept`),
       `${isLed} th dport 53 goto asked`,
-      ...(page === null ? [] : [toPage]),
+      ...(page === null || to[4] === undefined ? [] : [toPage]),
     ]),
     chain('shown', [
       'type nat hook postrouting priority srcnat - 5; policy accept;',
-      `oifname ${lan} ip daddr ${to} ct status dnat snat ip prefix to ip saddr map { ${shown} }`,
+      ...versions.map(({ ip, address, version }) => {
+        const shown = prefixes
+          .filter(({ own }) => own.version === version)
+          .map((prefix) => `${prefix.own.text} : ${prefix.shown.text}`)
+        return `oifname ${lan} ${ip} daddr ${address} ct status dnat snat ${ip} prefix to ${ip} saddr map { ${shown.join(', ')} }`
+      }),
     ]),
     chain('guard', [
       GUARD_HOOK,
-      `ip saddr ${to} accept`,
+      ...versions.map(({ ip, address }) => `${ip} saddr ${address} accept`),
+      // What cannot be led is refused at once, so that it is asked by the other version of IP.
       `${isLed} th dport 53 goto cut`,
       ...(alone === 'closed' ? [`iifname ${lan} ${TO_PORT} 53 goto cut`] : []),
     ]),
@@ -83,14 +89,15 @@ function leadChains(setting: Setting, { to, prefixes, alone }: Lead): string[] {
 export function leadLines({ lead, ...setting }: Setting): string[] {
   if (lead === null) return []
   const lan = lanOf(setting)
-  const upstreams = lead.upstreams.filter(({ host }) => isIPv4(host))
-  return [
-    `iifname ${lan} ip daddr ${lead.to} ${TO_PORT} @doors goto door`,
-    ...upstreams.flatMap(({ host, port }) => [
-      `iifname ${lan} ip saddr ${lead.to} ip daddr ${host} ${TO_PORT} ${port} accept`,
-      `oifname ${lan} ip daddr ${lead.to} ip saddr ${host} meta l4proto { tcp, udp } th sport ${port} accept`,
-    ]),
-  ]
+  return leadVersions(lead.to).flatMap(({ ip, address, version }) => [
+    `iifname ${lan} ${ip} daddr ${address} ${TO_PORT} @doors goto door`,
+    ...lead.upstreams
+      .filter(({ host }) => versionOf(host) === version)
+      .flatMap(({ host, port }) => [
+        `iifname ${lan} ${ip} saddr ${address} ${ip} daddr ${host} ${TO_PORT} ${port} accept`,
+        `oifname ${lan} ${ip} daddr ${address} ${ip} saddr ${host} meta l4proto { tcp, udp } th sport ${port} accept`,
+      ]),
+  ])
 }
 
 const LOOKUPS_HOOK = 'type nat hook prerouting priority dstnat - 5; policy accept;'
@@ -116,17 +123,20 @@ function portSets(suffix: string, named: readonly Sender[], setting: Setting): s
 /** Where a look-up is led to. */
 function askedChains(plan: Plan, setting: Setting): string[] {
   const { lead } = setting
-  const towards = (port: number | string) =>
+  const towards = (port: number | string): string[] =>
     lead === null
-      ? `meta l4proto { tcp, udp } redirect to :${port}`
-      : `meta nfproto ipv4 meta l4proto { tcp, udp } dnat ip to ${lead.to} : ${port}`
+      ? [`meta l4proto { tcp, udp } redirect to :${port}`]
+      : leadVersions(lead.to).map(({ ip, family, version, address }) => {
+          const target = version === 4 ? address : `[${address}]`
+          return `meta nfproto ${family} meta l4proto { tcp, udp } dnat ${ip} to ${target} : ${port}`
+        })
   const towardsAny = (unknown: Sender) => [
-    towards('ether saddr map @resolvers'),
-    towards(portOf(unknown, setting)),
+    ...towards('ether saddr map @resolvers'),
+    ...towards(portOf(unknown, setting)),
   ]
   const rest = towardsAny(sendersIn(plan, null).unknown!)
   const chains = byNetwork('asked', plan, setting, rest, ({ index, unknown }, towardsRest) => [
-    towards(`ether saddr map @resolvers_${index}`),
+    ...towards(`ether saddr map @resolvers_${index}`),
     ...(unknown ? towardsAny(unknown) : [towardsRest]),
   ])
   return chains.map(([name, lines]) => chain(name, lines))

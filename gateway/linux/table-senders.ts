@@ -1,5 +1,6 @@
 import type { Plan, Sender } from '../../core/plan/plan.ts'
 import { hostElements } from './table-elements.ts'
+import { leadVersions } from './lead.ts'
 import { byNetwork, ownNetworks, sendersIn } from './table-networks.ts'
 import { markAs, markOf, numberOf, towardsCourse, VERSIONS, type Setting } from './table-setting.ts'
 import { chain, map, set } from './table-text.ts'
@@ -19,7 +20,7 @@ export function senderChains(plan: Plan, setting: Setting): string[] {
     // The first packet of a connection, or of one that began before this table. Look-ups elsewhere (RFC
     // 1035), over TLS (RFC 7858) and QUIC (RFC 9250) would go around the resolver.
     chain('fresh', [
-      ...(setting.lead === null ? [] : [`ip saddr ${setting.lead.to} return`]),
+      ...leadVersions(setting.lead?.to ?? {}).map(({ ip, address }) => `${ip} saddr ${address} return`),
       'meta l4proto { tcp, udp } th dport { 53, 853 } goto cut',
     ]),
     ...named.map((sender) => {

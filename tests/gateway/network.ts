@@ -7,6 +7,7 @@ import { readPolicy } from '../../core/policy/read.ts'
 import { gatewayAt } from '../../gateway/http-client.ts'
 import { SYSTEM } from '../../gateway/linux/system.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
+import { startSsh, SSH_PORT, type RunningSsh, type SshServer } from './ssh-server.ts'
 import { UNIT_OPTIONS } from '../support/unit.ts'
 
 /** The far side of the router, in both versions of IP. */
@@ -83,13 +84,26 @@ export interface Network {
   /** Ends the gateway's program with a signal, or starts it. */
   kill(signal: NodeJS.Signals): Promise<void>
   start(): Promise<void>
+  /** The SSH server of the router; `null` where the gateway runs on it. */
+  readonly ssh: RunningSsh | null
   stop(): Promise<void>
 }
-const HOSTS = ['isp', 'rtr', 'cliA', 'cliB'] as const
+const HOSTS = ['isp', 'rtr', 'cliA', 'cliB', 'ctl'] as const
 type Host = (typeof HOSTS)[number]
 
-/** Builds the network, apart from those of other runs; its gateway watches some interfaces of the router. */
-export async function startNetwork(lans: readonly string[] = ['br0']): Promise<Network> {
+/** How a network is built. */
+export interface NetworkSetting {
+  /** The interfaces of the router that its gateway watches. */
+  readonly lans?: readonly string[]
+  /** The SSH server over which another machine drives the router; `null` = the gateway runs on it. */
+  readonly via?: SshServer | null
+}
+
+/** What a run of the tests says of how the gateway reaches the router. */
+const VIA = (process.env.KAIROSTAT_TEST_VIA ?? null) as SshServer | null
+
+/** Builds the network, apart from those of other runs. */
+export async function startNetwork({ lans = ['br0'], via = VIA }: NetworkSetting = {}): Promise<Network> {
   const name = `k${process.pid}`
   const folder = mkdtempSync(join(tmpdir(), 'kairostat-network-'))
   const clear = () => HOSTS.forEach((host) => spawnSync('ip', ['netns', 'del', name + host]))
@@ -136,14 +150,15 @@ export async function startNetwork(lans: readonly string[] = ['br0']): Promise<N
   await Promise.all([said(echo, 'ready'), said(upstream, 'ready')])
   let program: ChildProcess | null = null
   const start = async () => {
-    // Not as root: with the right to administer the network, and no other.
-    program = inside('rtr', 'setpriv', [
+    const capabilities = via ? '-all' : '-all,+net_admin'
+    // Not as root: with the right to administer the network where it runs on the router, and no other.
+    program = inside(via ? 'ctl' : 'rtr', 'setpriv', [
       `--reuid=${NOBODY}`,
       `--regid=${NOBODY}`,
       '--clear-groups',
-      '--inh-caps=-all,+net_admin',
-      '--ambient-caps=-all,+net_admin',
-      '--bounding-set=-all,+net_admin',
+      `--inh-caps=${capabilities}`,
+      `--ambient-caps=${capabilities}`,
+      `--bounding-set=${capabilities}`,
       '--no-new-privs',
       'env',
       `KAIROSTAT_CLOCK_FILE=${join(folder, 'clock')}`,
@@ -153,6 +168,7 @@ export async function startNetwork(lans: readonly string[] = ['br0']): Promise<N
       '--dataplane',
       'linux',
       ...lans.flatMap((lan) => ['--lan', lan]),
+      ...(via ? ['--via', `ssh://root@192.168.77.1:${SSH_PORT}`] : []),
       '--listen',
       `unix:${folder}/socket`,
       '--token-file',
@@ -174,6 +190,7 @@ export async function startNetwork(lans: readonly string[] = ['br0']): Promise<N
     program!.kill(signal)
     await ended
   }
+  const server = via && (await startSsh(via, folder, (command, args) => inside('rtr', command, args)))
   await start()
   const address = `unix:${folder}/socket`
   const gateway = gatewayAt(address, SECRET)
@@ -222,6 +239,7 @@ export async function startNetwork(lans: readonly string[] = ['br0']): Promise<N
       await run('rtr', 'nft', '-f', join(folder, 'table'))
     },
     enforce: (document) => enforce(gateway, document),
+    ssh: server,
     stop: async () => {
       if (program?.exitCode === null && program.signalCode === null) await kill('SIGKILL')
       running.forEach((child) => child.kill('SIGKILL'))

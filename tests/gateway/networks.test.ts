@@ -3,7 +3,7 @@ import { longestGap, MACS, policyOf, REACHED, startNetwork, type Network } from 
 
 let network: Network
 beforeAll(async () => {
-  network = await startNetwork(['br0', 'br-guest'])
+  network = await startNetwork({ lans: ['br0', 'br-guest'] })
 })
 afterAll(() => network.stop())
 beforeEach(async () => {

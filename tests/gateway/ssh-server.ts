@@ -1,0 +1,87 @@
+import { spawnSync, type ChildProcess } from 'node:child_process'
+import { chmodSync, chownSync, mkdirSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import ssh2 from 'ssh2'
+import { VIA_FILES } from '../../gateway/linux/via.ts'
+
+/** The SSH servers that are tried. */
+export type SshServer = 'openssh' | 'dropbear'
+
+/** The port of the router's SSH server. */
+export const SSH_PORT = 22
+/** The user of the gateway's program: nobody's. */
+const NOBODY = 65534
+
+/** An SSH server that runs on the router of a test. */
+export interface RunningSsh {
+  /** Ends it with all its connections, as where the router is switched off. */
+  stop(): Promise<void>
+  start(): Promise<void>
+}
+
+/**
+ * Starts an SSH server on the router of a test, which lets in the key that it puts into the folder of the
+ * gateway's state.
+ */
+export async function startSsh(
+  kind: SshServer,
+  folder: string,
+  onRouter: (command: string, args: readonly string[]) => ChildProcess,
+): Promise<RunningSsh> {
+  const { private: own, public: allowed } = ssh2.utils.generateKeyPairSync('ed25519')
+  const key = join(folder, VIA_FILES.key)
+  writeFileSync(key, own, { mode: 0o600 })
+  chownSync(key, NOBODY, NOBODY)
+  const home = join(folder, 'router')
+  mkdirSync(home, { mode: 0o700 })
+  writeFileSync(join(home, 'authorized_keys'), allowed, { mode: 0o600 })
+  const hostKey = join(home, 'host-key')
+  if (kind === 'openssh') {
+    writeFileSync(hostKey, ssh2.utils.generateKeyPairSync('ed25519').private, { mode: 0o600 })
+    // Where it gives up its rights.
+    mkdirSync('/run/sshd', { recursive: true, mode: 0o755 })
+    chmodSync('/run/sshd', 0o755)
+  } else spawnSync('dropbearkey', ['-t', 'ed25519', '-f', hostKey])
+  const openssh = [
+    '-D',
+    '-e',
+    '-f',
+    '/dev/null',
+    ...[
+      `Port ${SSH_PORT}`,
+      `HostKey ${hostKey}`,
+      `AuthorizedKeysFile ${join(home, 'authorized_keys')}`,
+      'StrictModes no',
+      'UsePAM no',
+      'PermitRootLogin prohibit-password',
+    ].flatMap((option) => ['-o', option]),
+  ]
+  // It looks for keys in the home of its user alone, which is another here.
+  const dropbear = [
+    '-c',
+    `mount -t tmpfs none /root && mkdir -m 700 /root/.ssh && cp ${join(home, 'authorized_keys')} /root/.ssh/ && exec dropbear -F -E -s -p ${SSH_PORT} -r ${hostKey} -P ${join(home, 'pid')}`,
+  ]
+  let server: ChildProcess
+  const start = async () => {
+    server = kind === 'openssh' ? onRouter('/usr/sbin/sshd', openssh) : onRouter('sh', dropbear)
+    await new Promise<void>((resolve, reject) => {
+      let text = ''
+      server.stderr!.on('data', (chunk) => {
+        text += String(chunk)
+        if (/listening on|Not backgrounding/.test(text)) resolve()
+      })
+      server.once('exit', (code) => reject(new Error(`${kind} ended with ${code}: ${text}`)))
+    })
+  }
+  await start()
+  return {
+    start,
+    stop: async () => {
+      const ended = new Promise((resolve) => server.once('exit', resolve))
+      // Its connections are processes of their own, in the group of none.
+      spawnSync('pkill', ['-KILL', '-P', String(server.pid)])
+      server.kill('SIGKILL')
+      await ended
+    },
+  }
+}
