@@ -1,5 +1,5 @@
 import { spawn, spawnSync } from 'node:child_process'
-import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { fileURLToPath } from 'node:url'
 
@@ -73,7 +73,7 @@ export function installChromium() {
  * where it cannot.
  */
 export function prepareNetworks(more = []) {
-  const remedy = `What sends real packets needs root, and the packages ${['nftables', 'iproute2', 'iputils-ping', 'systemd', 'python3', 'net-tools', ...more.map(([, name]) => name)].join(', ')}; npm test -- --without-network leaves it out.`
+  const remedy = `What sends real packets needs root, and the packages ${['nftables', 'iproute2', 'iputils-ping', 'systemd', 'python3', 'net-tools', 'openssh-server', 'dropbear-bin', ...more.map(([, name]) => name)].join(', ')}; npm test -- --without-network leaves it out.`
   if (process.platform !== 'linux' || process.getuid?.() !== 0) give(remedy)
   const missing = [
     ['nft', 'nftables'],
@@ -82,6 +82,8 @@ export function prepareNetworks(more = []) {
     ['systemd-analyze', 'systemd'],
     ['python3', 'python3'],
     ['arp', 'net-tools'],
+    ['sshd', 'openssh-server'],
+    ['dropbear', 'dropbear-bin'],
     ...more,
   ].filter(
     ([command]) => spawnSync(command, ['-V'], { env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' } }).error,
@@ -97,11 +99,16 @@ function installSystem(names, remedy) {
   if (process.getuid?.() !== 0 || spawnSync('apt-get', ['--version']).status !== 0) give(remedy)
   console.log(`Installing ${names.join(', ')} from Debian’s packages…`)
   const env = { DEBIAN_FRONTEND: 'noninteractive' }
-  if (
-    !run('apt-get', ['update', '-qq'], { quiet: true, env }) ||
-    !run('apt-get', ['install', '-y', '-qq', ...names], { quiet: true, env })
-  )
-    give(remedy)
+  // Servers among them are for the tests alone: none is started, now or later.
+  const policy = '/usr/sbin/policy-rc.d'
+  const isOurs = !existsSync(policy)
+  if (isOurs) writeFileSync(policy, '#!/bin/sh\nexit 101\n', { mode: 0o755 })
+  const isInstalled =
+    run('apt-get', ['update', '-qq'], { quiet: true, env }) &&
+    run('apt-get', ['install', '-y', '-qq', ...names], { quiet: true, env })
+  if (isOurs) rmSync(policy)
+  if (names.includes('openssh-server')) spawnSync('systemctl', ['disable', 'ssh.service', 'ssh.socket'])
+  if (!isInstalled) give(remedy)
 }
 
 /** Builds the application where the build is missing or older than a source. */

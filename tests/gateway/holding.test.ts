@@ -189,7 +189,7 @@ test('it tells who is there, what passed of them, what was dropped and by which 
     .poll(
       async () =>
         (await network.gateway.sightings())
-          .filter(({ connected }) => connected)
+          .filter(({ mac, connected }) => connected && (mac === MACS.A || mac === MACS.B))
           .map(({ mac, hostName, addresses }) => `${mac} ${hostName} ${addresses.join(' ')}`)
           .sort(),
       { timeout: 5000 },

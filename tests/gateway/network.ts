@@ -97,13 +97,19 @@ export interface NetworkSetting {
   readonly lans?: readonly string[]
   /** The SSH server over which another machine drives the router; `null` = the gateway runs on it. */
   readonly via?: SshServer | null
+  /** Further words for the gateway's program. */
+  readonly more?: readonly string[]
 }
 
 /** What a run of the tests says of how the gateway reaches the router. */
 const VIA = (process.env.KAIROSTAT_TEST_VIA ?? null) as SshServer | null
 
 /** Builds the network, apart from those of other runs. */
-export async function startNetwork({ lans = ['br0'], via = VIA }: NetworkSetting = {}): Promise<Network> {
+export async function startNetwork({
+  lans = ['br0'],
+  via = VIA,
+  more = [],
+}: NetworkSetting = {}): Promise<Network> {
   const name = `k${process.pid}`
   const folder = mkdtempSync(join(tmpdir(), 'kairostat-network-'))
   const clear = () => HOSTS.forEach((host) => spawnSync('ip', ['netns', 'del', name + host]))
@@ -181,6 +187,7 @@ export async function startNetwork({ lans = ['br0'], via = VIA }: NetworkSetting
       `${FAR[4]}#5300`,
       '--leases',
       join(folder, 'leases'),
+      ...more,
     ])
     await said(program, 'listens')
   }

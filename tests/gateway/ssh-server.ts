@@ -42,28 +42,23 @@ export async function startSsh(
     mkdirSync('/run/sshd', { recursive: true, mode: 0o755 })
     chmodSync('/run/sshd', 0o755)
   } else spawnSync('dropbearkey', ['-t', 'ed25519', '-f', hostKey])
-  const openssh = [
-    '-D',
-    '-e',
-    '-f',
-    '/dev/null',
-    ...[
-      `Port ${SSH_PORT}`,
-      `HostKey ${hostKey}`,
-      `AuthorizedKeysFile ${join(home, 'authorized_keys')}`,
-      'StrictModes no',
-      'UsePAM no',
-      'PermitRootLogin prohibit-password',
-    ].flatMap((option) => ['-o', option]),
+  const keys = join(home, 'authorized_keys')
+  const options = [
+    `Port ${SSH_PORT}`,
+    `HostKey ${hostKey}`,
+    'StrictModes no',
+    'UsePAM no',
+    'PermitRootLogin prohibit-password',
   ]
-  // It looks for keys in the home of its user alone, which is another here.
-  const dropbear = [
-    '-c',
-    `mount -t tmpfs none /root && mkdir -m 700 /root/.ssh && cp ${join(home, 'authorized_keys')} /root/.ssh/ && exec dropbear -F -E -s -p ${SSH_PORT} -r ${hostKey} -P ${join(home, 'pid')}`,
-  ]
+  const line = {
+    openssh: `/usr/sbin/sshd -D -e -f /dev/null ${options.map((option) => `-o '${option}'`).join(' ')}`,
+    dropbear: `dropbear -F -E -s -p ${SSH_PORT} -r ${hostKey} -P ${join(home, 'pid')}`,
+  }[kind]
+  // A home of its own, as the router's would be: what this machine's root has there is none of its business.
+  const script = `mount -t tmpfs none /root && mkdir -m 700 /root/.ssh && cp ${keys} /root/.ssh/ && exec ${line}`
   let server: ChildProcess
   const start = async () => {
-    server = kind === 'openssh' ? onRouter('/usr/sbin/sshd', openssh) : onRouter('sh', dropbear)
+    server = onRouter('sh', ['-c', script])
     await new Promise<void>((resolve, reject) => {
       let text = ''
       server.stderr!.on('data', (chunk) => {

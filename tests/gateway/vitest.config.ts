@@ -1,7 +1,28 @@
 import { defineConfig } from 'vitest/config'
 
 // Real packets in namespaces: needs the rights to make them. They mostly wait, and each file has a network of
-// its own.
+// its own. Some run again with a router that has only a shell, over each SSH server.
 export default defineConfig({
-  test: { include: ['tests/gateway/**/*.test.ts'], testTimeout: 60_000, hookTimeout: 60_000, maxWorkers: 2 },
+  test: {
+    testTimeout: 60_000,
+    hookTimeout: 60_000,
+    maxWorkers: 2,
+    projects: [
+      project('router', null, ['*']),
+      project('openssh', 'openssh', ['names', 'networks', 'window']),
+      project('dropbear', 'dropbear', ['conformance']),
+    ],
+  },
 })
+
+/** Some test files, with the gateway on the router or reaching it over an SSH server. */
+function project(name: string, via: string | null, files: readonly string[]) {
+  return {
+    extends: true as const,
+    test: {
+      name,
+      include: files.map((file) => `tests/gateway/${file}.test.ts`),
+      env: via === null ? {} : { KAIROSTAT_TEST_VIA: via },
+    },
+  }
+}
