@@ -36,6 +36,14 @@ const NO_FILE = 3
 
 const ENVIRONMENT = Object.entries(SYSTEM).map(([name, value]) => `${name}=${quoted(value)}`)
 
+/** How a line ended, and what it printed. */
+interface Ended {
+  readonly code: number | null
+  readonly signal: string | null
+  readonly out: readonly Buffer[]
+  readonly err: readonly Buffer[]
+}
+
 /** A router that has only a shell, driven over one lasting connection, which is made again where it breaks. */
 export class SshSystem implements RouterSystem {
   readonly lookEveryMs = 2000
@@ -78,18 +86,16 @@ export class SshSystem implements RouterSystem {
       if (!isStopped && !this.#isStopped) setTimeout(start, AGAIN).unref()
     }
     const start = () => {
-      this.#open(lineOf(command, args)).then(
-        (opened) => {
-          channel = opened
-          opened.on('data', printed).stderr.on('data', () => {})
-          opened.once('close', again)
-          if (isStopped) opened.close()
-        },
-        (error: unknown) => {
-          if (!(error instanceof AwayFault)) fault(error)
-          again()
-        },
-      )
+      this.#open(lineOf(command, args), (opened) => {
+        channel = opened
+        opened.on('data', printed).on('error', () => {})
+        opened.stderr.on('data', () => {})
+        opened.once('close', again)
+        if (isStopped) opened.close()
+      }).catch((error: unknown) => {
+        if (!(error instanceof AwayFault)) fault(error)
+        again()
+      })
     }
     start()
     return () => {
@@ -131,42 +137,44 @@ export class SshSystem implements RouterSystem {
   }
 
   /** Runs a line in the router's shell. */
-  async #exec(line: string, input: string) {
-    const channel = await this.#open(line)
-    return new Promise<{
-      code: number | null
-      signal: string | null
-      out: readonly Buffer[]
-      err: readonly Buffer[]
-    }>((resolve, reject) => {
-      const [out, err]: [Buffer[], Buffer[]] = [[], []]
-      let ended: { code: number | null; signal: string | null } | null = null
-      const late = setTimeout(() => {
-        ended = { code: null, signal: 'TERM' }
-        channel.close()
-      }, LONGEST)
-      channel.on('data', (chunk: Buffer) => out.push(chunk))
-      channel.stderr.on('data', (chunk: Buffer) => err.push(chunk))
-      channel.on('exit', (code: number | null, signal?: string) => {
-        ended ??= { code, signal: signal ?? null }
-      })
-      channel.once('close', () => {
-        clearTimeout(late)
-        if (ended) resolve({ ...ended, out, err })
-        else reject(this.#away('broke the connection'))
-      })
-      channel.on('error', () => {})
-      channel.end(input)
-    })
+  #exec(line: string, input: string): Promise<Ended> {
+    return this.#open(
+      line,
+      (channel) =>
+        new Promise<Ended>((resolve, reject) => {
+          const [out, err]: [Buffer[], Buffer[]] = [[], []]
+          let ended: Pick<Ended, 'code' | 'signal'> | null = null
+          const late = setTimeout(() => {
+            ended = { code: null, signal: 'TERM' }
+            channel.close()
+          }, LONGEST)
+          channel.on('data', (chunk: Buffer) => out.push(chunk))
+          channel.stderr.on('data', (chunk: Buffer) => err.push(chunk))
+          channel.on('exit', (code: number | null, signal?: string) => {
+            ended ??= { code, signal: signal ?? null }
+          })
+          channel.once('close', () => {
+            clearTimeout(late)
+            if (ended) resolve({ ...ended, out, err })
+            else reject(this.#away('broke the connection'))
+          })
+          channel.on('error', () => {})
+          channel.end(input)
+        }),
+    )
   }
 
-  async #open(line: string): Promise<ClientChannel> {
+  /**
+   * Opens a channel that runs a line. What it says may come with its opening, so that who listens does so before
+   * anything else is done.
+   */
+  async #open<T>(line: string, opened: (channel: ClientChannel) => T | Promise<T>): Promise<T> {
     const client = await this.#connected()
-    return new Promise((resolve, reject) => {
+    return new Promise<T>((resolve, reject) => {
       const refused = (error: Error) =>
         reject(new ToolFault(`${this.setting.host} runs nothing more just now: ${error.message}`, true))
       try {
-        client.exec(line, (error, channel) => (error ? refused(error) : resolve(channel)))
+        client.exec(line, (error, channel) => (error ? refused(error) : resolve(opened(channel))))
       } catch (error) {
         refused(error as Error)
       }

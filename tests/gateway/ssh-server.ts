@@ -55,7 +55,7 @@ export async function startSsh(
     dropbear: `dropbear -F -E -s -p ${SSH_PORT} -r ${hostKey} -P ${join(home, 'pid')}`,
   }[kind]
   // A home of its own, as the router's would be: what this machine's root has there is none of its business.
-  const script = `mount -t tmpfs none /root && mkdir -m 700 /root/.ssh && cp ${keys} /root/.ssh/ && exec ${line}`
+  const script = `mount -t tmpfs -o mode=700 none /root && mkdir -m 700 /root/.ssh && cp ${keys} /root/.ssh/ && exec ${line}`
   let server: ChildProcess
   const start = async () => {
     server = onRouter('sh', ['-c', script])
