@@ -135,6 +135,34 @@ export const endForm = object({
 
 export const guestPassForm: Schema<GuestPassForm> = schemaOf(guestPassReader)
 
+const routerFields = {
+  address: string()
+    .trim()
+    .required('is missing: give the address of the router, such as 192.168.77.1')
+    .matches(/^[\w.:-]{1,253}$/, 'must be an address or a host name, such as 192.168.77.1'),
+  port: number().integer('must be a port from 1 to 65535').min(1).max(65_535).default(22),
+  user: string()
+    .trim()
+    .matches(/^[a-z_][\w.-]{0,31}$/i, 'must be the name of a user, such as root')
+    .default('root'),
+}
+/** Where a router is reached over SSH. */
+export const routerForm = object(routerFields).noUnknown()
+/** The router that is driven from now on. */
+export const pairingForm = object({
+  ...routerFields,
+  lans: array(
+    string()
+      .matches(/^[\w.-]{1,15}$/, 'must be the name of an interface, such as br0')
+      .required('is empty: give the name of an interface'),
+  )
+    .min(1, 'must name an interface of the local network')
+    .required('is missing'),
+  fallback: anyString<'open' | 'closed'>()
+    .oneOf(['open', 'closed'], 'must be open or closed')
+    .default('open'),
+}).noUnknown()
+
 export const takeInForm: Schema<Policy> = schemaOf(readDocument, 'policy')
 
 export const orderForm = object({

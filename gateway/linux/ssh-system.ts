@@ -191,8 +191,8 @@ export class SshSystem implements RouterSystem {
     return this.#client
   }
 
-  #away(what: string): AwayFault {
-    return new AwayFault(`${this.setting.host} ${what}.`, this.setting.host)
+  #away(what: string, isLocked = false): AwayFault {
+    return new AwayFault(`${this.setting.host} ${what}.`, this.setting.host, isLocked)
   }
 
   #forget(client: Promise<Client>): void {
@@ -234,6 +234,7 @@ export class SshSystem implements RouterSystem {
           reject(
             this.#away(
               `does not let ${user} in with this key. Add it to the authorized keys there: ${keyLine}`,
+              true,
             ),
           )
         else reject(this.#away(`cannot be reached: ${error.message}`))

@@ -47,6 +47,8 @@ export class AwayFault extends Error {
   constructor(
     message: string,
     readonly host: string,
+    /** Whether it is there and does not let our key in. */
+    readonly isLocked = false,
   ) {
     super(message)
   }

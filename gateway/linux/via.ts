@@ -38,6 +38,8 @@ export interface OpenedVia {
   readonly keyLine: string
   /** The fingerprint of the host key that the router showed, where that was not pinned before; else `null`. */
   readonly seen: () => string | null
+  /** The fingerprint of the host key that the router showed; empty before it did. */
+  readonly fingerprint: () => string
   /** Pins the host key that the router showed: no other is trusted from now on. */
   pin(): Promise<void>
 }
@@ -73,6 +75,7 @@ export async function openVia(via: Via, folder: string): Promise<OpenedVia> {
     system,
     keyLine,
     seen: () => (pinned === null ? seen : null),
+    fingerprint: () => seen ?? '',
     pin: async () => {
       if (pinned === null && seen !== null) await writeAtomically(hostKeyFile, `${seen}\n`)
     },

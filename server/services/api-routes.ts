@@ -180,6 +180,24 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers: 'Nothing.',
   },
   'DELETE /api/asides/{id}': { summary: 'Shows a dismissed warning again.', answers: 'Nothing.' },
+  'GET /api/router': {
+    summary: 'The router that is driven over SSH, and the key line that lets Kairostat in.',
+    answers: 'The pairing (`null` = none) and the line.',
+  },
+  'POST /api/router': {
+    summary: 'Looks at a router over SSH without changing anything.',
+    body: 'routerForm',
+    answers: 'What was found, or why nothing could be.',
+  },
+  'PUT /api/router': {
+    summary: 'Drives a router over SSH from now on, in the place of the simulated network.',
+    body: 'pairingForm',
+    answers: 'How the gateway stands.',
+  },
+  'DELETE /api/router': {
+    summary: 'Drives no router any more, and takes the rules out of it.',
+    answers: 'How the gateway stands.',
+  },
   'GET /api/guest-passes': {
     summary: 'The guest passes that wait or were used lately, and how to join the networks.',
     answers: 'The passes, and the name and key of each Wi-Fi that was given.',

@@ -5,6 +5,7 @@ import pino, { type Logger } from 'pino'
 import { gatewayAt } from '../../gateway/http-client.ts'
 import { startGateway } from '../../gateway/gateway.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
+import { SwitchedGateway } from '../../gateway/switched.ts'
 import { officeNetwork } from '../../gateway/simulated/office.ts'
 import { simulatedPlane } from '../../gateway/simulated/plane.ts'
 import { WORKSHOP } from '../../gateway/simulated/workshop.ts'
@@ -13,6 +14,7 @@ import { fillDemo, type DemoSize } from '../demo/fill.ts'
 import { hasAccount } from '../sql/account.ts'
 import type { Database } from '../sql/database.ts'
 import { LockedFolder, lockFolder } from '../../gateway/lock.ts'
+import { place } from '../sql/place.ts'
 import { saveSightings } from '../sql/sighting.ts'
 import { listenToCommands } from './control.ts'
 import { DamagedFolder, openData } from './data-folder.ts'
@@ -21,12 +23,15 @@ import { useGuestPasses } from './guest-pass.ts'
 import { linkGateway, type GatewayLink } from './gateway-link.ts'
 import { readLive } from './live.ts'
 import { lookupKeeper } from './lookups.ts'
+import { RouterDriver } from './router.ts'
 import { startUpkeep } from './upkeep.ts'
 
 /** What every handler works with, made once a process. */
 export interface Context {
   readonly sql: Database
   readonly gateway: Gateway
+  /** Drives the router that the application is paired with; `null` where it was started for a certain gateway. */
+  readonly router: RouterDriver | null
   readonly link: GatewayLink
   readonly log: Logger
   /** Where its data are, and the state of the embedded gateway. */
@@ -95,7 +100,7 @@ async function open(): Promise<Context> {
 
   const listeners = new Set<(topic: Topic) => void>()
   const spread = (topic: Topic) => listeners.forEach((listener) => listener(topic))
-  const gateway = await openGateway(gatewayFolder, size)
+  const { gateway, router } = await openGateway(sql, gatewayFolder, size)
   const keepSightings = async () => {
     const seen = await gateway.sightings()
     await saveSightings(sql, seen)
@@ -127,6 +132,7 @@ async function open(): Promise<Context> {
   return {
     sql,
     gateway,
+    router,
     link,
     log,
     folder,
@@ -140,6 +146,7 @@ async function open(): Promise<Context> {
     close: async () => {
       clearInterval(keeping)
       link.stop()
+      await router?.stop()
       stopUpkeep()
       await stopCommands()
       await sql.close()
@@ -167,29 +174,62 @@ function demoSize(): DemoSize {
   throw new Error(`KAIROSTAT_DEMO_SIZE is "${size}": set it to workshop or office.`)
 }
 
-/** The gateway that KAIROSTAT_GATEWAY names, or the simulated one, embedded. */
-async function openGateway(state: string, size: DemoSize): Promise<Gateway> {
+/**
+ * The gateway that KAIROSTAT_GATEWAY names; or the router that was paired, and the simulated network while there
+ * is none.
+ */
+async function openGateway(
+  sql: Database,
+  folder: string,
+  size: DemoSize,
+): Promise<{ gateway: Gateway; router: RouterDriver | null }> {
   const {
     KAIROSTAT_GATEWAY: address,
     KAIROSTAT_GATEWAY_TOKEN: token,
     KAIROSTAT_GATEWAY_TIME_ZONE: zone,
   } = process.env
-  if (!address)
-    return startGateway(
-      simulatedPlane(
-        size === 'office' ? officeNetwork() : WORKSHOP,
-        zone ?? 'Europe/Lisbon',
-        1,
-        zone === undefined,
+  if (address) {
+    if (!token)
+      throw new Error(
+        "KAIROSTAT_GATEWAY is set but KAIROSTAT_GATEWAY_TOKEN is not: set the gateway's secret.",
+      )
+    return { gateway: gatewayAt(address, token), router: null }
+  }
+  const fault = (error: unknown, doing: string) => log.error(error, doing)
+  const gateway = new SwitchedGateway()
+  const router = new RouterDriver({
+    folder,
+    gateway,
+    fault,
+    timeZone: async () => (await place(sql))?.timeZone ?? Intl.DateTimeFormat().resolvedOptions().timeZone,
+    unpaired: () =>
+      startGateway(
+        simulatedPlane(
+          size === 'office' ? officeNetwork() : WORKSHOP,
+          zone ?? 'Europe/Lisbon',
+          1,
+          zone === undefined,
+        ),
+        { folder: process.env.KAIROSTAT_DEMO ? null : folder, fault },
       ),
-      {
-        folder: process.env.KAIROSTAT_DEMO ? null : state,
-        fault: (error, doing) => log.error(error, doing),
-      },
-    )
-  if (!token)
-    throw new Error("KAIROSTAT_GATEWAY is set but KAIROSTAT_GATEWAY_TOKEN is not: set the gateway's secret.")
-  return gatewayAt(address, token)
+  })
+  await router.start()
+  return { gateway, router }
+}
+
+/**
+ * What drives the router.
+ *
+ * @throws ApiError `not-possible` where the application was started for a certain gateway
+ */
+export function driverOf(router: RouterDriver | null): RouterDriver {
+  if (router) return router
+  throw new ApiError('not-possible', '', [
+    {
+      path: 'KAIROSTAT_GATEWAY',
+      message: 'names the gateway: start Kairostat without it to connect a router here',
+    },
+  ])
 }
 
 function notSetUp(error: unknown): null {

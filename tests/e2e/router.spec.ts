@@ -1,5 +1,6 @@
+import { spawnSync } from 'node:child_process'
 import { MACS, startNetwork } from '../gateway/network.ts'
-import { PASSWORD, startPlace } from '../support/place.ts'
+import { PASSWORD, SETUP_CODE, startPlace } from '../support/place.ts'
 import { expect, test } from './place.ts'
 
 test(
@@ -56,6 +57,82 @@ test(
       await place.kill()
       const [after, others] = await times()
       expect([after, others!.length > 0]).toEqual([[], true])
+    } finally {
+      await place.stop()
+      await network.stop()
+    }
+  },
+)
+
+test(
+  'from nothing to the first dropped packet: a router with SSH is looked at, let in, connected, tried and let go',
+  { tag: '@packets' },
+  async ({ page }) => {
+    test.setTimeout(180_000)
+    const network = await startNetwork({ via: 'openssh', gateway: false })
+    const ctl = network.namespaceOf('ctl')
+    // The way of the browser to the application, which runs on a machine of that network.
+    const ip = (...words: string[]) => {
+      const { status, stderr } = spawnSync('ip', words, { encoding: 'utf8' })
+      if (status !== 0) throw new Error(stderr)
+    }
+    ip('link', 'add', `${ctl}h`, 'type', 'veth', 'peer', 'name', 'host0', 'netns', ctl)
+    ip('addr', 'add', '198.51.100.1/30', 'dev', `${ctl}h`)
+    ip('link', 'set', `${ctl}h`, 'up')
+    ip('-n', ctl, 'addr', 'add', '198.51.100.2/30', 'dev', 'host0')
+    ip('-n', ctl, 'link', 'set', 'host0', 'up')
+    const place = await startPlace({}, { within: ['ip', 'netns', 'exec', ctl], host: '198.51.100.2' }).catch(
+      async (error: unknown) => {
+        await network.stop()
+        throw error
+      },
+    )
+    try {
+      await page.goto(place.url)
+      await page.getByLabel('Set-up code').fill(SETUP_CODE)
+      await page.getByLabel('Name', { exact: true }).fill('ada')
+      await page.getByLabel('Password').fill('long enough it is')
+      await page.getByLabel('Name of your network').fill('Our house')
+      await page.getByRole('button', { name: 'Set up' }).click()
+      await page.getByRole('link', { name: 'Connect a gateway' }).first().click()
+      const router = page.getByRole('group', { name: 'A router with SSH' })
+      await router.getByLabel('Address of the router').fill('192.168.77.1')
+      await router.getByRole('button', { name: 'Look at it' }).click()
+      await expect(router.getByText('192.168.77.1 does not know Kairostat yet.')).toBeVisible()
+      const command = await router.locator('pre').innerText()
+      network.ssh!.allow(/ssh-ed25519 [\w+/=]+ kairostat/.exec(command)![0])
+      await router.getByRole('button', { name: 'Look at it' }).click()
+      await expect(router.getByText(/^Found: nftables v[\d.]+ .*ip utility/)).toBeVisible()
+      await expect(router.getByText(/^Its host key is SHA256:/)).toBeVisible()
+      await expect(router.getByLabel(/^br0 \(/)).toBeChecked()
+      await expect(router.getByLabel(/^wan \(/)).not.toBeChecked()
+      await router.getByRole('button', { name: 'Use this router' }).click()
+      await expect(router.getByText(/^Connected to 192\.168\.77\.1,/)).toBeVisible({ timeout: 30_000 })
+
+      // A device of it is blocked for a minute, and what it sends is dropped.
+      await router.getByLabel('Device').click()
+      await page.getByRole('option', { name: MACS.A }).click()
+      await router.getByRole('button', { name: 'Block for a minute' }).click()
+      await expect(router.getByText(/^02:00:00:00:00:0a is blocked for a minute\. Nothing/)).toBeVisible()
+      await expect(async () => {
+        expect(await network.probe('cliA', 'udp', 4, '+1500')).toEqual([])
+      }).toPass({ timeout: 20_000 })
+      expect((await network.probe('cliB', 'udp', 4, '+1500')).length).toBeGreaterThan(0)
+      await expect(
+        router.getByText(/is blocked for a minute: [\d,]+ packets dropped\. It works\./),
+      ).toBeVisible({
+        timeout: 20_000,
+      })
+
+      // The application comes back, and so does what it drives; then it is let go.
+      await place.kill()
+      await place.start()
+      await page.reload()
+      await expect(router.getByText(/^Connected to/)).toBeVisible({ timeout: 30_000 })
+      await router.getByRole('button', { name: 'Disconnect…' }).click()
+      await router.getByRole('button', { name: 'Disconnect: nothing is blocked any more' }).click()
+      await expect(router.getByRole('button', { name: 'Look at it' })).toBeVisible({ timeout: 20_000 })
+      expect(await network.run('rtr', 'nft', 'list', 'tables')).not.toContain('kairostat')
     } finally {
       await place.stop()
       await network.stop()

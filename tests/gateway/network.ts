@@ -84,6 +84,8 @@ export interface Network {
   /** Ends the gateway's program with a signal, or starts it. */
   kill(signal: NodeJS.Signals): Promise<void>
   start(): Promise<void>
+  /** The name of the namespace of a machine. */
+  namespaceOf(where: Host): string
   /** The SSH server of the router; `null` where the gateway runs on it. */
   readonly ssh: RunningSsh | null
   stop(): Promise<void>
@@ -97,6 +99,8 @@ export interface NetworkSetting {
   readonly lans?: readonly string[]
   /** The SSH server over which another machine drives the router; `null` = the gateway runs on it. */
   readonly via?: SshServer | null
+  /** Whether the gateway's program runs from the beginning. */
+  readonly gateway?: boolean
   /** Further words for the gateway's program. */
   readonly more?: readonly string[]
 }
@@ -108,6 +112,7 @@ const VIA = (process.env.KAIROSTAT_TEST_VIA ?? null) as SshServer | null
 export async function startNetwork({
   lans = ['br0'],
   via = VIA,
+  gateway: runs = true,
   more = [],
 }: NetworkSetting = {}): Promise<Network> {
   const name = `k${process.pid}`
@@ -198,7 +203,7 @@ export async function startNetwork({
     await ended
   }
   const server = via && (await startSsh(via, folder, (command, args) => inside('rtr', command, args)))
-  await start()
+  if (runs) await start()
   const address = `unix:${folder}/socket`
   const gateway = gatewayAt(address, SECRET)
   // The first packets of IPv6 may take a second.
@@ -247,6 +252,7 @@ export async function startNetwork({
     },
     enforce: (document) => enforce(gateway, document),
     ssh: server,
+    namespaceOf: (where) => name + where,
     stop: async () => {
       if (program?.exitCode === null && program.signalCode === null) await kill('SIGKILL')
       running.forEach((child) => child.kill('SIGKILL'))

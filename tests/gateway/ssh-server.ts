@@ -17,6 +17,8 @@ export interface RunningSsh {
   /** Ends it with all its connections, as where the router is switched off. */
   stop(): Promise<void>
   start(): Promise<void>
+  /** Lets a key in, as somebody does who sits at the router. */
+  allow(keyLine: string): void
 }
 
 /**
@@ -34,7 +36,7 @@ export async function startSsh(
   chownSync(key, NOBODY, NOBODY)
   const home = join(folder, 'router')
   mkdirSync(home, { mode: 0o700 })
-  writeFileSync(join(home, 'authorized_keys'), allowed, { mode: 0o600 })
+  writeFileSync(join(home, 'authorized_keys'), `${allowed}\n`, { mode: 0o600 })
   const hostKey = join(home, 'host-key')
   if (kind === 'openssh') {
     writeFileSync(hostKey, ssh2.utils.generateKeyPairSync('ed25519').private, { mode: 0o600 })
@@ -71,6 +73,11 @@ export async function startSsh(
   await start()
   return {
     start,
+    allow: (keyLine) => {
+      const line = `echo '${keyLine}' >> /root/.ssh/authorized_keys`
+      const { status } = spawnSync('nsenter', ['-t', String(server.pid), '-m', 'sh', '-c', line])
+      if (status !== 0) throw new Error('The key could not be let in.')
+    },
     stop: async () => {
       const ended = new Promise((resolve) => server.once('exit', resolve))
       // Its connections are processes of their own, in the group of none.

@@ -37,19 +37,26 @@ export async function freePort(): Promise<number> {
   return port
 }
 
-/** Starts the application, as the demo or empty; the function at the end stops it and removes its data. */
-export async function startPlace(env: Record<string, string>): Promise<Place & { stop(): Promise<void> }> {
+/**
+ * Starts the application, as the demo or empty; the function at the end stops it and removes its data. `within` is
+ * what runs it elsewhere, such as in a namespace, where it is reached by `host`.
+ */
+export async function startPlace(
+  env: Record<string, string>,
+  { within = [], host = '127.0.0.1' }: { within?: readonly string[]; host?: string } = {},
+): Promise<Place & { stop(): Promise<void> }> {
   const folder = await mkdtemp(join(tmpdir(), 'kairostat-e2e-'))
   const port = await freePort()
-  const url = `http://127.0.0.1:${port}`
+  const url = `http://${host}:${port}`
   let server: ChildProcess
 
   const start = async () => {
-    server = spawn(process.execPath, ['.output/server/index.mjs'], {
+    const [command = '', ...words] = [...within, process.execPath, '.output/server/index.mjs']
+    server = spawn(command, words, {
       env: {
         ...process.env,
         KAIROSTAT_SETUP_CODE: SETUP_CODE,
-        HOST: '127.0.0.1',
+        HOST: host,
         PORT: String(port),
         KAIROSTAT_DATA: folder,
         LOG_LEVEL: 'warn',

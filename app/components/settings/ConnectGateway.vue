@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useGateway } from '../../stores/gateway.ts'
+import ConnectRouter from './ConnectRouter.vue'
 import { settingsText } from '../../text/settings.ts'
 
 /** What to do to connect the gateway of a real network. */
@@ -43,6 +44,7 @@ async function copy(lines: readonly string[]) {
   <section id="connect" :aria-label="settingsText.connectAGateway">
     <h2>{{ settingsText.connectAGateway }}</h2>
     <p class="soft">{{ settingsText.gatewayIs(gateway.answered?.status?.plane === 'simulated') }}</p>
+    <ConnectRouter />
     <ol>
       <li v-for="step in STEPS" :key="step.title">
         <h3>{{ step.title }}</h3>

@@ -1,0 +1,178 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef } from 'vue'
+import type { RouterAnswer, RouterLook, RouterPairing } from '../../../protocol/router.ts'
+import { callApi } from '../../composables/useApi.ts'
+import { useRequest } from '../../composables/useRequest.ts'
+import { routerText } from '../../text/router.ts'
+import MarkedText from '../shell/MarkedText.vue'
+import SelectField from '../shell/SelectField.vue'
+import TryRouter from './TryRouter.vue'
+
+/** Connects a router that has only a shell: its address, the command that lets us in, what was found, and a try. */
+const { busy, trouble, attempt, send } = useRequest()
+const toast = useToast()
+const known = shallowRef<RouterAnswer | null>(null)
+void attempt(async () => (known.value = await callApi<RouterAnswer | null>('GET', '/api/router')))
+
+const form = ref({ address: '', user: 'root', port: 22 })
+const look = shallowRef<RouterLook | null>(null)
+const report = computed(() => (look.value && 'report' in look.value ? look.value.report : null))
+const isLocked = computed(() => look.value !== null && 'trouble' in look.value && look.value.isLocked)
+const lans = ref<string[]>([])
+const fallback = ref<RouterPairing['fallback']>('open')
+const FALLBACKS = (['open', 'closed'] as const).map((value) => ({
+  value,
+  label: routerText.fallbacks[value],
+}))
+const isUsable = computed(() => report.value?.gaps.every(({ needed }) => !needed) ?? false)
+
+async function lookAt() {
+  look.value = await send<RouterLook>('POST', '/api/router', form.value)
+  lans.value = report.value?.interfaces.filter(({ leadsOut }) => !leadsOut).map(({ name }) => name) ?? []
+}
+async function use() {
+  const pairing: RouterPairing = { ...form.value, lans: lans.value, fallback: fallback.value }
+  if (!(await send('PUT', '/api/router', pairing))) return
+  known.value = { ...known.value!, pairing }
+  look.value = null
+}
+const isAsking = ref(false)
+async function disconnect() {
+  isAsking.value = false
+  if (await send('DELETE', '/api/router')) known.value = { ...known.value!, pairing: null }
+}
+const command = computed(() => routerText.command(known.value?.keyLine ?? ''))
+const copy = () =>
+  navigator.clipboard.writeText(command.value).then(
+    () => toast.add({ title: routerText.copied }),
+    () => toast.add({ title: routerText.cannotCopy, color: 'error' }),
+  )
+</script>
+
+<template>
+  <div v-if="known" role="group" :aria-label="routerText.title" class="leaf router">
+    <h3>{{ routerText.title }}</h3>
+    <template v-if="known.pairing">
+      <p role="status">
+        <b>{{ routerText.connected(known.pairing.address, known.pairing.lans) }}</b>
+      </p>
+      <TryRouter />
+      <p class="acts">
+        <UButton v-if="!isAsking" :loading="busy" @click="isAsking = true">{{
+          routerText.disconnect
+        }}</UButton>
+        <template v-else>
+          <UButton color="error" @click="disconnect">{{ routerText.reallyDisconnect }}</UButton>
+          <UButton variant="ghost" @click="isAsking = false">{{ routerText.cancel }}</UButton>
+        </template>
+      </p>
+    </template>
+    <template v-else>
+      <p class="soft">{{ routerText.what }}</p>
+      <form class="fields" @submit.prevent="lookAt">
+        <UFormField :label="routerText.address"
+          ><UInput v-model="form.address" required class="w-52" :placeholder="routerText.addressExample"
+        /></UFormField>
+        <UFormField :label="routerText.user"><UInput v-model="form.user" required class="w-28" /></UFormField>
+        <UFormField :label="routerText.port"
+          ><UInput v-model.number="form.port" required type="number" min="1" max="65535" class="w-24"
+        /></UFormField>
+        <UButton type="submit" :color="report ? 'neutral' : 'primary'" :loading="busy">{{
+          routerText.look
+        }}</UButton>
+      </form>
+      <template v-if="look && 'trouble' in look">
+        <template v-if="isLocked">
+          <p role="status">{{ routerText.locked(form.address) }}</p>
+          <div class="code">
+            <pre tabindex="0">{{ command }}</pre>
+            <UButton :aria-label="routerText.copyLabel" @click="copy">{{ routerText.copy }}</UButton>
+          </div>
+        </template>
+        <p v-else class="trouble" role="alert">{{ look.trouble }}</p>
+      </template>
+      <template v-if="report">
+        <p role="status">{{ routerText.found(report.versions) }} {{ routerText.clock(report.ahead) }}</p>
+        <p class="soft">
+          <MarkedText v-slot="{ words }" :text="routerText.fingerprint(report.fingerprint)"
+            ><code>{{ words }}</code></MarkedText
+          >
+        </p>
+        <p v-for="gap in report.gaps" :key="gap.what" :class="gap.needed ? 'trouble' : 'warn'">
+          {{ routerText.gap(gap.what, gap.costs) }}
+        </p>
+        <UCheckboxGroup
+          v-model="lans"
+          :legend="routerText.interfaces"
+          :items="
+            report.interfaces.map(({ name, addresses }) => ({
+              value: name,
+              label: routerText.interfaceWords(name, addresses),
+            }))
+          "
+        />
+        <p class="line">
+          {{ routerText.alone }}
+          <SelectField v-model="fallback" :label="routerText.alone" :items="FALLBACKS" />
+        </p>
+        <p v-if="!isUsable" class="trouble">{{ routerText.cannotUse }}</p>
+        <UButton
+          color="primary"
+          variant="solid"
+          :loading="busy"
+          :disabled="!isUsable || lans.length === 0"
+          @click="use"
+          >{{ routerText.use }}</UButton
+        >
+      </template>
+    </template>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+  </div>
+</template>
+
+<style scoped>
+.router {
+  display: grid;
+  gap: 10px;
+  justify-items: start;
+  padding: 14px 18px 18px;
+  margin: 12px 0;
+}
+.fields {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px 14px;
+  align-items: end;
+}
+.code {
+  display: flex;
+  gap: 10px;
+  align-items: start;
+  max-width: 100%;
+}
+pre {
+  min-width: 0;
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+  border: 1px solid var(--hair);
+  border-radius: 8px;
+  padding: 8px 12px;
+  font-size: 13px;
+}
+code {
+  font-size: 13px;
+  overflow-wrap: anywhere;
+}
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+}
+.warn {
+  color: var(--warn);
+}
+.trouble {
+  color: var(--danger);
+}
+</style>

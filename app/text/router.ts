@@ -1,0 +1,48 @@
+import { listWords } from './count.ts'
+import { lengthWords } from './time.ts'
+
+/** The texts about connecting a router over SSH. */
+export const routerText = {
+  title: 'A router with SSH',
+  what: 'Most routers that run Linux let themselves be driven over SSH. Nothing is installed there: it needs nft, ip and an SSH server.',
+  address: 'Address of the router',
+  addressExample: '192.168.77.1',
+  user: 'User',
+  port: 'Port',
+  look: 'Look at it',
+  locked: (address: string) =>
+    `${address} does not know Kairostat yet. Run this on the router, then look again:`,
+  command: (keyLine: string) =>
+    `echo '${keyLine}' >> /etc/dropbear/authorized_keys || (mkdir -p ~/.ssh && echo '${keyLine}' >> ~/.ssh/authorized_keys)`,
+  copy: 'Copy',
+  copyLabel: 'Copy the command',
+  copied: 'Copied.',
+  cannotCopy: 'The browser does not allow copying.',
+  found: (versions: readonly string[]) => `Found: ${listWords(versions)}.`,
+  clock: (ahead: number) =>
+    ahead === 0
+      ? 'Its clock is right.'
+      : `Its clock is ${lengthWords(Math.abs(ahead))} ${ahead > 0 ? 'ahead' : 'behind'}.`,
+  fingerprint: (fingerprint: string) => `Its host key is [[${fingerprint}]]. No other will be trusted.`,
+  interfaces: 'Which interfaces lead to your devices?',
+  interfaceWords: (name: string, addresses: readonly string[]) => `${name} (${listWords(addresses)})`,
+  alone: 'If Kairostat is off, DNS look-ups are',
+  fallbacks: { open: 'answered by the router itself', closed: 'refused' },
+  gap: (what: string, costs: string) => `${what} ${costs}`,
+  use: 'Use this router',
+  cannotUse: 'It cannot be used as it is.',
+  connected: (address: string, lans: readonly string[]) =>
+    `Connected to ${address}, for the devices behind ${listWords(lans)}.`,
+  disconnect: 'Disconnect…',
+  reallyDisconnect: 'Disconnect: nothing is blocked any more',
+  cancel: 'Cancel',
+  tryIt: 'Try it',
+  tryWhat: 'Block a device for a minute, and see what the router drops:',
+  device: 'Device',
+  block: 'Block for a minute',
+  dropped: (name: string, count: number) =>
+    count === 0
+      ? `${name} is blocked for a minute. Nothing of it was dropped so far: open a page there.`
+      : `${name} is blocked for a minute: ${count.toLocaleString('en')} packets dropped. It works.`,
+  tried: (name: string) => `${name} is blocked for a minute.`,
+}

@@ -1,0 +1,41 @@
+import type { LanInterface } from './gateway.ts'
+
+/** Where a router that has only a shell is reached over SSH. */
+export interface RouterAddress {
+  readonly address: string
+  readonly port: number
+  readonly user: string
+}
+
+/** A router that this program drives: the interfaces of its local network, and what of look-ups is left without us. */
+export interface RouterPairing extends RouterAddress {
+  readonly lans: readonly string[]
+  readonly fallback: 'open' | 'closed'
+}
+
+/** An interface of a router; the one that `leadsOut` is towards the internet. */
+export interface RouterInterface extends LanInterface {
+  readonly leadsOut: boolean
+}
+
+/** What was found on a router. */
+export interface RouterReport {
+  /** The fingerprint of its host key (RFC 4255 names the digest), as OpenSSH shows it. */
+  readonly fingerprint: string
+  readonly versions: readonly string[]
+  /** By how many seconds its clock is ahead of ours. */
+  readonly ahead: number
+  readonly interfaces: readonly RouterInterface[]
+  /** What is missing or in the way, with what that costs; where it is `needed`, the router cannot be used. */
+  readonly gaps: readonly { readonly what: string; readonly costs: string; readonly needed: boolean }[]
+}
+
+/** What a look at a router told: what was found, or why nothing could be (`locked` = our key is not let in). */
+export type RouterLook =
+  { readonly report: RouterReport } | { readonly trouble: string; readonly isLocked: boolean }
+
+/** `GET /api/router`, or nothing where the application was started for a certain gateway: the router that is driven (`null` = none), and the line that lets us in. */
+export interface RouterAnswer {
+  readonly pairing: RouterPairing | null
+  readonly keyLine: string
+}

@@ -1,0 +1,7 @@
+import { apiHandler } from '../../services/api-handler.ts'
+import { driverOf } from '../../services/context.ts'
+
+export default apiHandler(async ({ router, link }) => {
+  await driverOf(router).unpair()
+  return link.look()
+})

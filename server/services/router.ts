@@ -1,0 +1,174 @@
+import { rm } from 'node:fs/promises'
+import { getServers } from 'node:dns'
+import { join } from 'node:path'
+import { readIfThere, writeAtomically } from '../../gateway/atomic-file.ts'
+import { startGateway, type GatewayProgram } from '../../gateway/gateway.ts'
+import { markRegistry, readMarks } from '../../gateway/linux/mark-registry.ts'
+import { linuxPlane } from '../../gateway/linux/plane.ts'
+import { reportOf } from '../../gateway/linux/router-report.ts'
+import { AwayFault } from '../../gateway/linux/system.ts'
+import { openVia, VIA_FILES, type OpenedVia, type Via } from '../../gateway/linux/via.ts'
+import type { SwitchedGateway } from '../../gateway/switched.ts'
+import { readOrBegin, STATE_FILES, type Damage } from '../../gateway/state.ts'
+import type { RouterAddress, RouterAnswer, RouterLook, RouterPairing } from '../../protocol/router.ts'
+import { ApiError } from './errors.ts'
+
+/** How long it is waited before a router that is away is tried again, in milliseconds. */
+const AGAIN = 5000
+const RESOLVER_PORT = 3353
+const PAGE_PORT = 3380
+/** Where routers keep the names that devices gave themselves. */
+const LEASES = ['/tmp/dhcp.leases', '/var/lib/misc/dnsmasq.leases']
+
+/** What the driver of a router works with. */
+export interface RouterDriverParts {
+  /** Where the pairing, the key and the gateway's state are. */
+  readonly folder: string
+  readonly gateway: SwitchedGateway
+  /** Puts the gateway in place that runs while no router is paired. */
+  readonly unpaired: () => Promise<GatewayProgram>
+  readonly timeZone: () => Promise<string>
+  readonly fault: (error: unknown, doing: string) => void
+}
+
+/** Drives the router that this application is paired with over SSH, or the simulated network while there is none. */
+export class RouterDriver {
+  #running: GatewayProgram | null = null
+  #pairing: RouterPairing | null = null
+  #again: NodeJS.Timeout | undefined
+
+  constructor(private readonly parts: RouterDriverParts) {}
+
+  /** Takes up what was paired; a router that is away is tried until it is there. */
+  async start(): Promise<void> {
+    const text = await readIfThere(join(this.parts.folder, PAIRING))
+    this.#pairing = text === null ? null : (JSON.parse(text) as RouterPairing)
+    if (this.#pairing) await this.#drive(this.#pairing)
+    else await this.#simulate()
+  }
+
+  async stop(): Promise<void> {
+    clearTimeout(this.#again)
+    await this.#running?.stop()
+  }
+
+  /** The pairing, and the line that lets us in. */
+  async answer(): Promise<RouterAnswer> {
+    const opened = await openVia({ host: '', port: 22, user: '' }, this.parts.folder)
+    return { pairing: this.#pairing, keyLine: opened.keyLine }
+  }
+
+  /** Looks at a router without changing anything. */
+  async look(address: RouterAddress): Promise<RouterLook> {
+    const opened = await openVia(viaOf(address), this.parts.folder)
+    try {
+      await opened.system.run('true', [])
+      return { report: await reportOf(opened.system, opened.fingerprint()) }
+    } catch (error) {
+      return { trouble: wordsOf(error), isLocked: error instanceof AwayFault && error.isLocked }
+    } finally {
+      opened.system.stop()
+    }
+  }
+
+  /**
+   * Drives a router from now on, whose host key is the only one that is trusted.
+   *
+   * @throws ApiError `not-possible` where it cannot be driven; then nothing changed
+   */
+  async pair(pairing: RouterPairing): Promise<void> {
+    const before = this.#pairing
+    await this.#leave('The router is being connected.')
+    try {
+      await this.#open(pairing)
+      await writeAtomically(join(this.parts.folder, PAIRING), JSON.stringify(pairing))
+      this.#pairing = pairing
+    } catch (error) {
+      if (before) await this.#drive(before)
+      else await this.#simulate()
+      throw new ApiError('not-possible', '', [{ path: 'address', message: wordsOf(error) }])
+    }
+  }
+
+  /** Drives no router any more: our table is taken out of it where it can be reached, and its host key forgotten. */
+  async unpair(): Promise<void> {
+    const { folder, fault } = this.parts
+    const pairing = this.#pairing
+    await this.#leave('The router is being disconnected.')
+    if (pairing) {
+      const { system } = await openVia(viaOf(pairing), folder)
+      await system
+        .run('nft', ['delete', 'table', 'inet', 'kairostat'])
+        .catch((error: unknown) => fault(error, 'taking the table out of the router'))
+      system.stop()
+    }
+    for (const file of [PAIRING, VIA_FILES.hostKey]) await rm(join(folder, file), { force: true })
+    this.#pairing = null
+    await this.#simulate()
+  }
+
+  async #leave(reason: string): Promise<void> {
+    clearTimeout(this.#again)
+    this.parts.gateway.leave(reason)
+    await this.#running?.stop()
+    this.#running = null
+  }
+
+  async #simulate(): Promise<void> {
+    this.#running = await this.parts.unpaired()
+    this.parts.gateway.use(this.#running)
+  }
+
+  async #drive(pairing: RouterPairing): Promise<void> {
+    try {
+      await this.#open(pairing)
+    } catch (error) {
+      this.parts.gateway.leave(wordsOf(error))
+      this.#again = setTimeout(() => void this.#drive(pairing), AGAIN)
+      this.#again.unref()
+    }
+  }
+
+  async #open({ lans, fallback, ...address }: RouterPairing): Promise<void> {
+    const { folder, gateway, timeZone, fault } = this.parts
+    const opened: OpenedVia = await openVia(viaOf(address), folder)
+    try {
+      await opened.system.run('true', [])
+      const numbers = await readOrBegin(join(folder, STATE_FILES.numbers), readMarks, null)
+      const damages: Damage[] = numbers.damage ? [numbers.damage] : []
+      const plane = await linuxPlane({
+        system: opened.system,
+        alone: fallback,
+        lans,
+        outside: 'closed',
+        upstreams: getServers().map(upstreamOf),
+        newcomersPort: RESOLVER_PORT,
+        pagePort: PAGE_PORT,
+        leases: LEASES,
+        timeZone: await timeZone(),
+        numbers: markRegistry(numbers.value, join(folder, STATE_FILES.numbers)),
+        clockFile: null,
+        fault,
+      })
+      this.#running = await startGateway(plane, { folder, fault, damages })
+      await opened.pin()
+      gateway.use(this.#running)
+    } catch (error) {
+      opened.system.stop()
+      throw error
+    }
+  }
+}
+
+const PAIRING = 'router.json'
+
+const viaOf = ({ address, port, user }: RouterAddress): Via => ({ host: address, port, user })
+const wordsOf = (error: unknown) => (error instanceof Error ? error.message : String(error))
+
+/** A name server as Node tells it (`192.0.2.1`, `192.0.2.1:5353`, `[2001:db8::1]:5353`). */
+function upstreamOf(text: string): { host: string; port: number } {
+  const [, host, port] = /^\[?([^\]]+?)\]?(?::(\d+))?$/.exec(
+    text.includes('[') || text.split(':').length <= 2 ? text : `[${text}]`,
+  )!
+  return { host: host!, port: port === undefined ? 53 : Number(port) }
+}
