@@ -23,6 +23,24 @@ const PICTURES = [
   ['board-dark', '/?device=press-laptop', null, { colorScheme: 'dark' }],
   ['board-phone', '/', null, { viewport: { width: 390, height: 844 } }],
   ['devices', '/devices'],
+  [
+    'guest-pass',
+    '/devices?guest=guest',
+    async (page) => {
+      await page.getByLabel('Wi-Fi name').fill('Bindery guests')
+      await page.getByLabel('Wi-Fi password').fill('glue-pot-7')
+      await page.getByRole('button', { name: 'Allow the next device' }).click()
+    },
+  ],
+  [
+    'networks',
+    '/',
+    async (page) => {
+      await page.getByLabel('Sort by').click()
+      await page.getByRole('option', { name: 'by network' }).click()
+      await page.locator('[data-device="lena-phone"]').click()
+    },
+  ],
   ['schedules', '/schedules', press(/^Play hours/)],
   ['sites', '/sites', press(/^Reelbrook/)],
   ['rules', '/rules', press(/Quiet bench/)],

@@ -3,7 +3,8 @@ import { networkInterfaces } from 'node:os'
 import equal from 'fast-deep-equal'
 import { blockCovers, readAddress, readBlock } from '../../core/destination/address.ts'
 import type { LanInterface } from '../../protocol/gateway.ts'
-import { shownPrefixes, type Lead } from './lead.ts'
+import type { Lead } from './lead-setting.ts'
+import { shownPrefixes } from './lead.ts'
 import { ToolFault, type RouterSystem } from './system.ts'
 
 /** What a lead watch works with. */

@@ -1,5 +1,6 @@
 import { senderKey, type Plan, type Sender } from '../../core/plan/plan.ts'
-import { ALIVE, leadVersions, type Lead } from './lead.ts'
+import type { Lead } from './lead-setting.ts'
+import { ALIVE, leadVersions } from './lead.ts'
 import { byNetwork, ownNetworks, sendersIn } from './table-networks.ts'
 import { lanOf, PAGE_ADDRESS, versionOf, type Setting } from './table-setting.ts'
 import { chain, map, set } from './table-text.ts'

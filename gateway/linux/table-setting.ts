@@ -1,4 +1,4 @@
-import type { Lead } from './lead.ts'
+import type { Lead } from './lead-setting.ts'
 import { networkOf } from '../../core/decision/subject.ts'
 import { senderKey, type Clause, type Plan, type Sender } from '../../core/plan/plan.ts'
 

@@ -15,7 +15,7 @@ import { hasAccount } from '../sql/account.ts'
 import type { Database } from '../sql/database.ts'
 import { LockedFolder, lockFolder } from '../../gateway/lock.ts'
 import { place } from '../sql/place.ts'
-import { saveSightings } from '../sql/sighting.ts'
+import { forgetNetwork, saveSightings } from '../sql/sighting.ts'
 import { listenToCommands } from './control.ts'
 import { DamagedFolder, openData } from './data-folder.ts'
 import { ApiError } from './errors.ts'
@@ -201,6 +201,7 @@ async function openGateway(
     folder,
     gateway,
     fault,
+    forget: () => forgetNetwork(sql),
     timeZone: async () => (await place(sql))?.timeZone ?? Intl.DateTimeFormat().resolvedOptions().timeZone,
     unpaired: () =>
       startGateway(

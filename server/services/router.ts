@@ -28,6 +28,8 @@ export interface RouterDriverParts {
   /** Puts the gateway in place that runs while no router is paired. */
   readonly unpaired: () => Promise<GatewayProgram>
   readonly timeZone: () => Promise<string>
+  /** Forgets who was seen on the simulated network. */
+  readonly forget: () => Promise<void>
   readonly fault: (error: unknown, doing: string) => void
 }
 
@@ -83,6 +85,7 @@ export class RouterDriver {
       await this.#open(pairing)
       await writeAtomically(join(this.parts.folder, PAIRING), JSON.stringify(pairing))
       this.#pairing = pairing
+      if (!before) await this.parts.forget()
     } catch (error) {
       if (before) await this.#drive(before)
       else await this.#simulate()

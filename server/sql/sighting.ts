@@ -48,3 +48,8 @@ export async function saveSightings(sql: Sql, seen: readonly Sighting[]): Promis
     )
   })
 }
+
+/** Forgets who was seen, and what was looked up: the network is another one. */
+export async function forgetNetwork(sql: Sql): Promise<void> {
+  await sql.exec('delete from sighting; delete from lookup')
+}

@@ -109,6 +109,10 @@ test(
       await router.getByRole('button', { name: 'Use this router' }).click()
       await expect(router.getByText(/^Connected to 192\.168\.77\.1,/)).toBeVisible({ timeout: 30_000 })
 
+      // Nobody of the simulated network is left.
+      const seen = (await (await page.request.get(`${place.url}/api/sightings`)).json()) as { mac: string }[]
+      expect(seen.map(({ mac }) => mac).sort()).toEqual([MACS.A, MACS.B, '02:00:00:00:00:0c'])
+
       // A device of it is blocked for a minute, and what it sends is dropped.
       await router.getByLabel('Device').click()
       await page.getByRole('option', { name: MACS.A }).click()
