@@ -64,6 +64,7 @@ function readValue(text: string): { version: 4 | 6; value: bigint; mapped: boole
   return mapped ? { version: 4, value: value & 0xffffffffn, mapped } : { version: 6, value, mapped }
 }
 
+/** An address by its number, in its canonical text (RFC 5952). */
 export function addressText(version: 4 | 6, value: bigint): string {
   return version === 4 ? Address4.fromBigInt(value).correctForm() : Address6.fromBigInt(value).correctForm()
 }

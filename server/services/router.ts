@@ -1,3 +1,4 @@
+import { Mutex } from 'async-mutex'
 import { rm } from 'node:fs/promises'
 import { getServers } from 'node:dns'
 import { join } from 'node:path'
@@ -35,6 +36,8 @@ export interface RouterDriverParts {
 
 /** Drives the router that this application is paired with over SSH, or the simulated network while there is none. */
 export class RouterDriver {
+  /** One change after the other: a router that returns while another is paired is not driven. */
+  readonly #changing = new Mutex()
   #running: GatewayProgram | null = null
   #pairing: RouterPairing | null = null
   #again: NodeJS.Timeout | undefined
@@ -49,6 +52,7 @@ export class RouterDriver {
     else await this.#simulate()
   }
 
+  /** Ends what runs. */
   async stop(): Promise<void> {
     clearTimeout(this.#again)
     await this.#running?.stop()
@@ -78,7 +82,11 @@ export class RouterDriver {
    *
    * @throws ApiError `not-possible` where it cannot be driven; then nothing changed
    */
-  async pair(pairing: RouterPairing): Promise<void> {
+  pair(pairing: RouterPairing): Promise<void> {
+    return this.#changing.runExclusive(() => this.#pair(pairing))
+  }
+
+  async #pair(pairing: RouterPairing): Promise<void> {
     const before = this.#pairing
     await this.#leave('The router is being connected.')
     try {
@@ -94,7 +102,11 @@ export class RouterDriver {
   }
 
   /** Drives no router any more: our table is taken out of it where it can be reached, and its host key forgotten. */
-  async unpair(): Promise<void> {
+  unpair(): Promise<void> {
+    return this.#changing.runExclusive(() => this.#unpair())
+  }
+
+  async #unpair(): Promise<void> {
     const { folder, fault } = this.parts
     const pairing = this.#pairing
     await this.#leave('The router is being disconnected.')
@@ -127,7 +139,13 @@ export class RouterDriver {
       await this.#open(pairing)
     } catch (error) {
       this.parts.gateway.leave(wordsOf(error))
-      this.#again = setTimeout(() => void this.#drive(pairing), AGAIN)
+      this.#again = setTimeout(
+        () =>
+          void this.#changing.runExclusive(async () => {
+            if (this.#pairing === pairing && !this.#running) await this.#drive(pairing)
+          }),
+        AGAIN,
+      )
       this.#again.unref()
     }
   }
