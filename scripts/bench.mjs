@@ -19,14 +19,14 @@ await build({
   },
   outdir: `${root}dist`,
   outExtension: { '.js': '.mjs' },
-  external: ['@playwright/test'],
+  external: ['@playwright/test', 'cpu-features', '*.node'],
   bundle: true,
   platform: 'node',
   format: 'esm',
   target: 'node20',
   logLevel: 'error',
   banner: {
-    js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);',
+    js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url); const __dirname = new URL(".", import.meta.url).pathname;',
   },
 })
 process.exit(

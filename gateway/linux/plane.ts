@@ -1,6 +1,5 @@
 import { HOUR } from '../../core/time/duration.ts'
 import type { GatewayChange } from '../../protocol/gateway.ts'
-import { troubleLog, UNTIL_OVER } from '../alarms.ts'
 import type { ResolverSetting } from '../names/resolver.ts'
 import { pacedLoop } from '../paced-loop.ts'
 import type { DataPlane, PlaneSetting } from '../plane.ts'
@@ -13,7 +12,8 @@ import type { MarkRegistry } from './mark-registry.ts'
 import type { Lead } from './lead-setting.ts'
 import { HEARTBEAT, realAddress } from './lead.ts'
 import { LeadWatch } from './lead-watch.ts'
-import { AwayFault, type RouterSystem } from './system.ts'
+import { PlaneTroubles } from './plane-troubles.ts'
+import type { RouterSystem } from './system.ts'
 import { TABLE, type Setting } from './table-setting.ts'
 import { watchTaken } from './table-watch.ts'
 import { TableWriter } from './table-writer.ts'
@@ -23,6 +23,8 @@ import { trafficCount } from './traffic-count.ts'
 const REST_FACTOR = 30
 /** After how many looks flow tables are looked for, and whether our table is what was written. */
 const LOOKS = 30
+/** After how many looks lease files are read: they tell names alone. */
+const LEASE_LOOKS = 3
 /**
  * How long it is told that the clock was set or the table taken away, and that something forwards past our
  * rules, in seconds.
@@ -73,16 +75,13 @@ class LinuxPlane implements DataPlane {
   readonly simulation = null
   readonly timeZone: string
   #setting: PlaneSetting = { closedAddresses: false, page: null, localNames: [] }
-  readonly #troubles = troubleLog()
+  readonly #troubles: PlaneTroubles
   readonly #clock: RouterClock
   readonly #watch: NeighbourWatch
   readonly #naming: NameEnforcement
   readonly #counters: CounterReader
   readonly #table: TableWriter
   #changed: (change: GatewayChange) => void = () => {}
-  #lastFault = ''
-  /** The router that cannot be reached; `null` = it can. */
-  #awayHost: string | null = null
   #looks = 0
   #traffic = ''
   readonly #lead: LeadWatch
@@ -93,6 +92,11 @@ class LinuxPlane implements DataPlane {
     this.timeZone = options.timeZone
     const clock = new RouterClock(system, options.clockFile)
     this.#clock = clock
+    this.#troubles = new PlaneTroubles({
+      clock,
+      changed: () => this.#changed('status'),
+      fault: options.fault,
+    })
     this.#watch = new NeighbourWatch({ system, clock, lans, leases: options.leases })
     const { neighbours, local } = this.#watch
     this.#lead = new LeadWatch({ ...options, interfaces: () => local.interfaces() })
@@ -107,8 +111,8 @@ class LinuxPlane implements DataPlane {
       realAddress: (from) => realAddress(this.#lead.lead?.prefixes ?? [], from),
       isKnown: (mac) => this.#table.isKnown(mac),
       addFound: (elements) => this.#table.addFound(elements),
-      upstream: (host, answers) => this.#upstream(host, answers),
-      fault: (error, doing) => this.#fault(error, doing),
+      upstream: (host, answers) => this.#troubles.upstream(host, answers),
+      fault: (error, doing) => this.#troubles.fault(error, doing),
     })
     const { names, resolver } = this.#naming
     this.#counters = new CounterReader({ system, clock, numbers, names })
@@ -139,7 +143,7 @@ class LinuxPlane implements DataPlane {
     this.#clock.jump()
     for (const look of [() => this.#watch.readLocal(), () => this.#watch.readNeighbours()] as const)
       await look().catch((error: unknown) =>
-        this.#fault(error, 'looking at the network before the first policy'),
+        this.#troubles.fault(error, 'looking at the network before the first policy'),
       )
     await this.#lead.find()
   }
@@ -149,7 +153,7 @@ class LinuxPlane implements DataPlane {
   }
 
   troubles() {
-    return this.#troubles.all(this.#clock.seconds())
+    return this.#troubles.all()
   }
 
   sightings() {
@@ -188,20 +192,20 @@ class LinuxPlane implements DataPlane {
         system,
         () =>
           this.#putBack().catch((error: unknown) =>
-            this.#fault(error, 'putting back the table that somebody flushed'),
+            this.#troubles.fault(error, 'putting back the table that somebody flushed'),
           ),
-        (error) => this.#fault(error, 'watching the table'),
+        (error) => this.#troubles.fault(error, 'watching the table'),
       ),
       pacedLoop(
         { everyMs: system.lookEveryMs, restFactor: REST_FACTOR },
         () => this.#look(),
-        (error) => this.#fault(error, 'looking at the network'),
+        (error) => this.#troubles.fault(error, 'looking at the network'),
       ),
       ...(this.#lead.lead ? [this.#beat()] : []),
     ]
     system.returned(() => {
       this.#return().catch((error: unknown) =>
-        this.#fault(error, 'putting back the table of a router that returned'),
+        this.#troubles.fault(error, 'putting back the table of a router that returned'),
       )
     })
   }
@@ -218,7 +222,7 @@ class LinuxPlane implements DataPlane {
     return pacedLoop(
       { everyMs: HEARTBEAT * 1000, restFactor: 1 },
       () => this.#table.beat(),
-      (error) => this.#fault(error, 'telling the router that look-ups are answered'),
+      (error) => this.#troubles.fault(error, 'telling the router that look-ups are answered'),
     )
   }
 
@@ -241,13 +245,9 @@ class LinuxPlane implements DataPlane {
       this.#changed('sightings')
       await this.#table.updateHosts()
     }
-    if (await this.#watch.readLeases()) this.#changed('sightings')
+    if (this.#looks % LEASE_LOOKS === 1 && (await this.#watch.readLeases())) this.#changed('sightings')
     await this.#tellEvidence()
-    this.#lastFault = ''
-    if (this.#awayHost === null) return
-    this.#troubles.over('unreachable', this.#awayHost)
-    this.#awayHost = null
-    this.#changed('status')
+    this.#troubles.fine()
   }
 
   async #followClock(): Promise<void> {
@@ -255,20 +255,19 @@ class LinuxPlane implements DataPlane {
     const jump = this.#clock.jump()
     if (jump !== null || this.#table.isDue) await this.#table.renew()
     if (jump === null) return
-    this.#troubles.note('clock-set', String(jump), this.#clock.seconds(), TOLD)
+    this.#troubles.note('clock-set', String(jump), TOLD)
     this.#changed('status')
   }
 
   /** What stands in a flow table is forwarded before any rule of the forward chain is asked. */
   async #findOffloading(): Promise<void> {
     const listing = await this.options.system.run('nft', ['-j', 'list', 'flowtables'])
-    for (const name of flowTables(listing))
-      this.#troubles.note('passed-by', name, this.#clock.seconds(), PASSED_BY)
+    for (const name of flowTables(listing)) this.#troubles.note('passed-by', name, PASSED_BY)
   }
 
   async #putBack(): Promise<void> {
     if (this.#stops.length === 0 || !(await this.#table.putBack())) return
-    this.#troubles.note('put-back', TABLE, this.#clock.seconds(), TOLD)
+    this.#troubles.note('put-back', TABLE, TOLD)
     this.#changed('status')
   }
 
@@ -277,22 +276,5 @@ class LinuxPlane implements DataPlane {
     const traffic = trafficCount(await this.options.system.read('/proc/net/dev'), this.options.lans)
     if (traffic !== this.#traffic) this.#changed('evidence')
     this.#traffic = traffic
-  }
-
-  #upstream(host: string, answers: boolean): void {
-    if (answers) this.#troubles.over('upstream', host)
-    else this.#troubles.note('upstream', host, this.#clock.seconds(), UNTIL_OVER)
-    this.#changed('status')
-  }
-
-  /** What goes wrong again and again is told once. */
-  #fault(error: unknown, doing: string): void {
-    if (error instanceof AwayFault) {
-      this.#awayHost = error.host
-      this.#troubles.note('unreachable', error.host, this.#clock.seconds(), UNTIL_OVER)
-      this.#changed('status')
-    }
-    if (String(error) !== this.#lastFault) this.options.fault(error, doing)
-    this.#lastFault = String(error)
   }
 }

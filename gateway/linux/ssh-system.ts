@@ -25,6 +25,9 @@ export interface SshSetting {
   readonly hostKeyFile: string
 }
 
+/** For how long what was read of its clock counts, in milliseconds. */
+const CLOCK_LIFE = 10_000
+
 /** How long the router may take to let us in, and after how many silent beats it counts as away, in milliseconds. */
 const LET_IN = 8000
 const BEAT = 3000
@@ -50,6 +53,8 @@ export class SshSystem implements RouterSystem {
   #client: Promise<Client> | null = null
   /** Between which milliseconds its clock is ahead of this machine's. */
   #ahead: readonly [least: number, most: number] = [-Infinity, Infinity]
+  #aheadMs = 0
+  #clockReadAt = -Infinity
   #wasThere = false
   #isStopped = false
   readonly #listeners: (() => void)[] = []
@@ -118,13 +123,16 @@ export class SshSystem implements RouterSystem {
    */
   async aheadMs(): Promise<number> {
     const asked = Date.now()
+    if (asked < this.#clockReadAt + CLOCK_LIFE && asked >= this.#clockReadAt) return this.#aheadMs
     const seconds = Number(await this.run('date', ['-u', '+%s']))
     const answered = Date.now()
     if (!Number.isInteger(seconds)) throw new ToolFault('date -u +%s does not print the time')
     const [least, most] = [seconds * 1000 - answered, seconds * 1000 + 1000 - asked]
     const both = [Math.max(least, this.#ahead[0]), Math.min(most, this.#ahead[1])] as const
     this.#ahead = both[0] <= both[1] ? both : [least, most]
-    return (this.#ahead[0] + this.#ahead[1]) / 2
+    this.#clockReadAt = asked
+    this.#aheadMs = (this.#ahead[0] + this.#ahead[1]) / 2
+    return this.#aheadMs
   }
 
   returned(heard: () => void): void {
@@ -218,6 +226,8 @@ export class SshSystem implements RouterSystem {
     }
     const made = new Promise<Client>((resolve, reject) => {
       client.once('ready', () => {
+        // It may have been restarted, with another time.
+        this.#clockReadAt = -Infinity
         if (this.#wasThere) for (const heard of this.#listeners) heard()
         this.#wasThere = true
         resolve(client)

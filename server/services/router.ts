@@ -11,6 +11,7 @@ import { AwayFault } from '../../gateway/linux/system.ts'
 import { openVia, VIA_FILES, type OpenedVia, type Via } from '../../gateway/linux/via.ts'
 import type { SwitchedGateway } from '../../gateway/switched.ts'
 import { readOrBegin, STATE_FILES, type Damage } from '../../gateway/state.ts'
+import { pairingForm } from '../../protocol/forms.ts'
 import type { RouterAddress, RouterAnswer, RouterLook, RouterPairing } from '../../protocol/router.ts'
 import { ApiError } from './errors.ts'
 
@@ -46,10 +47,18 @@ export class RouterDriver {
 
   /** Takes up what was paired; a router that is away is tried until it is there. */
   async start(): Promise<void> {
-    const text = await readIfThere(join(this.parts.folder, PAIRING))
-    this.#pairing = text === null ? null : (JSON.parse(text) as RouterPairing)
-    if (this.#pairing) await this.#drive(this.#pairing)
-    else await this.#simulate()
+    const file = join(this.parts.folder, PAIRING)
+    const text = await readIfThere(file)
+    if (text === null) return this.#simulate()
+    try {
+      this.#pairing = pairingForm.validateSync(JSON.parse(text))
+    } catch (error) {
+      // The router goes on by itself: a simulated one in its place would hide that.
+      this.parts.fault(error, `reading ${file}`)
+      this.parts.gateway.leave(`${file} is damaged: connect the router again.`)
+      return
+    }
+    await this.#drive(this.#pairing)
   }
 
   /** Ends what runs. */
@@ -58,22 +67,31 @@ export class RouterDriver {
     await this.#running?.stop()
   }
 
-  /** The pairing, and the line that lets us in. */
+  /**
+   * The pairing, and the line that lets us in.
+   *
+   * @throws ApiError `not-possible` where our key cannot be read
+   */
   async answer(): Promise<RouterAnswer> {
-    const opened = await openVia({ host: '', port: 22, user: '' }, this.parts.folder)
-    return { pairing: this.#pairing, keyLine: opened.keyLine }
+    try {
+      const { keyLine } = await openVia({ host: '', port: 22, user: '' }, this.parts.folder)
+      return { pairing: this.#pairing, keyLine }
+    } catch (error) {
+      throw new ApiError('not-possible', '', [{ path: 'key', message: wordsOf(error) }])
+    }
   }
 
   /** Looks at a router without changing anything. */
   async look(address: RouterAddress): Promise<RouterLook> {
-    const opened = await openVia(viaOf(address), this.parts.folder)
+    let opened: OpenedVia | undefined
     try {
+      opened = await openVia(viaOf(address), this.parts.folder)
       await opened.system.run('true', [])
       return { report: await reportOf(opened.system, opened.fingerprint()) }
     } catch (error) {
       return { trouble: wordsOf(error), isLocked: error instanceof AwayFault && error.isLocked }
     } finally {
-      opened.system.stop()
+      opened?.system.stop()
     }
   }
 

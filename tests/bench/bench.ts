@@ -13,7 +13,7 @@ import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
 import { readInstant } from '../../core/time/instant.ts'
 import { oracleStanding } from '../support/oracle.ts'
 import { browserFigures } from './browser.ts'
-import { gatewayFigures } from './gateway.ts'
+import { gatewayFigures, sshFigures } from './gateway.ts'
 import { nameFigures } from './names.ts'
 import { largePolicy } from './policy.ts'
 import { putLiveTime } from './live.ts'
@@ -152,6 +152,12 @@ figure('putting live until the gateway confirmed it', live, 'ms', { most: 1000 }
 
 const router = await gatewayFigures()
 figure('from asking until a device of 250 is cut off by the kernel', router.firstDrop, 'ms', { most: 300 })
+const overSsh = await sshFigures()
+figure('the same over SSH, from asking until the kernel of the router drops', overSsh.firstDrop, 'ms', {
+  most: 1000,
+})
+figure('what a router over SSH runs while nothing happens', overSsh.commandsPerMinute, 'a minute')
+figure('what goes over the wire meanwhile', overSsh.bytesPerMinute / 1000, 'kB a minute')
 figure('1,000 devices, 50 timelines, 14 days, loaded', router.load, 'ms', { most: 1000 })
 figure('5,000 devices at rest, of a core', router.rest * 100, '%', { most: 5 })
 figure('the longest that a look-up waits while a million names are made ready', router.many.wait, 'ms', {

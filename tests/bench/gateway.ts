@@ -76,6 +76,41 @@ export async function gatewayFigures(): Promise<GatewayFigures> {
   }
 }
 
+/** What a router costs that has only a shell. */
+export interface SshFigures {
+  /** From asking for it until the last packet of a device has passed, in milliseconds. */
+  readonly firstDrop: number
+  /** What it runs, and what goes over the wire to and fro, while nothing happens. */
+  readonly commandsPerMinute: number
+  readonly bytesPerMinute: number
+}
+
+/** Drives a router over SSH. */
+export async function sshFigures(): Promise<SshFigures> {
+  const network = await startNetwork({ via: 'openssh' })
+  try {
+    const drops: number[] = []
+    for (let turn = 0; turn < 3; turn++) drops.push(await firstDrop(network))
+    // The port of the machine that drives it.
+    const bytes = async () => {
+      const each = ['rx_bytes', 'tx_bytes'].map((file) =>
+        network.run('rtr', 'cat', `/sys/class/net/pC/statistics/${file}`),
+      )
+      return (await Promise.all(each)).reduce((sum, text) => sum + Number(text), 0)
+    }
+    await new Promise((resolve) => setTimeout(resolve, 3000))
+    const before = [network.ssh!.commands(), await bytes()] as const
+    await new Promise((resolve) => setTimeout(resolve, 30_000))
+    return {
+      firstDrop: middle(drops),
+      commandsPerMinute: (network.ssh!.commands() - before[0]) * 2,
+      bytesPerMinute: ((await bytes()) - before[1]) * 2,
+    }
+  } finally {
+    await network.stop()
+  }
+}
+
 /** From asking for it until the last packet of a device has passed, beside 250 others. */
 async function firstDrop(network: Network): Promise<number> {
   const policy = grouped(250, 20, 9)

@@ -17,6 +17,8 @@ export interface RunningSsh {
   /** Ends it with all its connections, as where the router is switched off. */
   stop(): Promise<void>
   start(): Promise<void>
+  /** How many commands were run so far; OpenSSH alone tells. */
+  commands(): number
   /** Lets a key in, as somebody does who sits at the router. */
   allow(keyLine: string): void
 }
@@ -51,6 +53,8 @@ export async function startSsh(
     'StrictModes no',
     'UsePAM no',
     'PermitRootLogin prohibit-password',
+    // It tells of every command.
+    'LogLevel VERBOSE',
   ]
   const line = {
     openssh: `/usr/sbin/sshd -D -e -f /dev/null ${options.map((option) => `-o '${option}'`).join(' ')}`,
@@ -59,12 +63,14 @@ export async function startSsh(
   // A home of its own, as the router's would be: what this machine's root has there is none of its business.
   const script = `mount -t tmpfs -o mode=700 none /root && mkdir -m 700 /root/.ssh && cp ${keys} /root/.ssh/ && exec ${line}`
   let server: ChildProcess
+  let commands = 0
   const start = async () => {
     server = onRouter('sh', ['-c', script])
     await new Promise<void>((resolve, reject) => {
       let text = ''
       server.stderr!.on('data', (chunk) => {
         text += String(chunk)
+        commands += String(chunk).split('Starting session: ').length - 1
         if (/listening on|Not backgrounding/.test(text)) resolve()
       })
       server.once('exit', (code) => reject(new Error(`${kind} ended with ${code}: ${text}`)))
@@ -73,6 +79,7 @@ export async function startSsh(
   await start()
   return {
     start,
+    commands: () => commands,
     allow: (keyLine) => {
       const line = `echo '${keyLine}' >> /root/.ssh/authorized_keys`
       const { status } = spawnSync('nsenter', ['-t', String(server.pid), '-m', 'sh', '-c', line])

@@ -50,9 +50,9 @@ const copy = () =>
 </script>
 
 <template>
-  <div v-if="known" role="group" :aria-label="routerText.title" class="leaf router">
+  <div v-if="known || trouble" role="group" :aria-label="routerText.title" class="leaf router">
     <h3>{{ routerText.title }}</h3>
-    <template v-if="known.pairing">
+    <template v-if="known?.pairing">
       <p role="status">
         <b>{{ routerText.connected(known.pairing.address, known.pairing.lans) }}</b>
       </p>
@@ -67,7 +67,7 @@ const copy = () =>
         </template>
       </p>
     </template>
-    <template v-else>
+    <template v-else-if="known">
       <p class="soft">{{ routerText.what }}</p>
       <form class="fields" @submit.prevent="lookAt">
         <UFormField :label="routerText.address"
