@@ -5,14 +5,14 @@ import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { startGateway } from './gateway.ts'
 import { gatewayServer } from './http-server.ts'
-import { markRegistry, readMarks } from './linux/mark-registry.ts'
+import { keptMarks } from './linux/mark-registry.ts'
 import { linuxPlane } from './linux/plane.ts'
 import { LOCAL_SYSTEM, type RouterSystem } from './linux/system.ts'
 import { openVia, readVia, type Via } from './linux/via.ts'
 import type { DataPlane } from './plane.ts'
 import { threadedReader } from './reader-thread.ts'
 import { SECRET_LENGTH } from './secure.ts'
-import { readOrBegin, STATE_FILES, type Damage } from './state.ts'
+import { STATE_FILES } from './state.ts'
 import { simulatedPlane } from './simulated/plane.ts'
 import { WORKSHOP } from './simulated/workshop.ts'
 
@@ -115,9 +115,6 @@ const upstreams = upstream.map((text) => {
 if (tokenFile === undefined)
   give('--token-file is missing: give a file with the secret that the application sends.')
 
-/** What of the state could not be read before the gateway itself started. */
-const damages: Damage[] = []
-
 try {
   const token = readFileSync(tokenFile, 'utf8').trim()
   if (token.length < 16) give(`${tokenFile} holds ${token.length} characters: a secret has 16 or more.`)
@@ -126,6 +123,7 @@ try {
     give(
       `${tokenFile} holds ${token.length} characters: one that others may try has ${SECRET_LENGTH} or more.`,
     )
+  const marks = await keptMarks(join(state, STATE_FILES.numbers))
   const plane: DataPlane =
     dataplane === 'simulated'
       ? simulatedPlane(WORKSHOP, timeZone, 1)
@@ -139,14 +137,14 @@ try {
           pagePort: Number(pagePort),
           leases,
           timeZone,
-          numbers: await keptNumbers(join(state, STATE_FILES.numbers)),
+          numbers: marks.numbers,
           clockFile: process.env.KAIROSTAT_CLOCK_FILE ?? null,
           fault,
         })
   const gateway = await startGateway(plane, {
     folder: state,
     fault,
-    damages,
+    damages: dataplane === 'linux' ? marks.damages : [],
     reader: threadedReader(new URL(import.meta.url)),
   })
   const server = gatewayServer(gateway, token, 'secure' in where, (error) => fault(error, 'answering a call'))
@@ -184,16 +182,6 @@ async function systemVia(where: Via): Promise<RouterSystem> {
   if (fingerprint !== null)
     console.log(`The host key of ${where.host} is ${fingerprint}. No other is trusted from now on.`)
   return system
-}
-
-/**
- * The numbers of addresses; where their file is damaged, they are begun anew: connections that bear old ones
- * are cut, and can be made again.
- */
-async function keptNumbers(file: string) {
-  const { value, damage } = await readOrBegin(file, readMarks, null)
-  if (damage) damages.push(damage)
-  return markRegistry(value, file)
 }
 
 /** Tells what went wrong while nobody asked. */

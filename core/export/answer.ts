@@ -19,7 +19,7 @@ export interface AnswerRow {
   readonly until: number | null
 }
 
-const COLUMNS = ['name', 'group', 'network', 'state', 'by', 'since', 'until'] as const
+const COLUMNS = ['name', 'group', 'state', 'by', 'since', 'until', 'network'] as const
 const textOf = ({ since, until, ...row }: AnswerRow) => ({
   ...row,
   since: since === null ? '' : instantText(since),

@@ -1,4 +1,5 @@
 import { writeAtomically } from '../atomic-file.ts'
+import { readOrBegin, type Damage } from '../state.ts'
 import { NEWCOMER } from './table-setting.ts'
 
 /**
@@ -28,7 +29,7 @@ interface Written {
 }
 
 /** Reads what was written down; `null` where it is not that. */
-export function readMarks(text: string): Written | null {
+function readMarks(text: string): Written | null {
   const value = JSON.parse(text) as { numbers?: unknown; last?: unknown } | null
   // What earlier programs wrote is the numbers alone.
   const numbers = (value && 'last' in value ? value.numbers : value) as Record<string, unknown> | null
@@ -81,4 +82,15 @@ export function markRegistry(written: Written | null, file: string | null): Mark
       last = at
     },
   }
+}
+
+/**
+ * The registry that a file keeps; where that is damaged, it is begun anew: connections that bear old numbers are
+ * cut, and can be made again.
+ */
+export async function keptMarks(
+  file: string,
+): Promise<{ readonly numbers: MarkRegistry; readonly damages: readonly Damage[] }> {
+  const { value, damage } = await readOrBegin(file, readMarks, null)
+  return { numbers: markRegistry(value, file), damages: damage ? [damage] : [] }
 }

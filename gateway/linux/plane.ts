@@ -238,6 +238,7 @@ class LinuxPlane implements DataPlane {
     if (this.#looks++ % LOOKS === 0) {
       await this.#findOffloading()
       if (await this.#watch.readLocal()) this.#changed('status')
+      if (this.#lead.lead && (await this.#lead.find())) await this.#table.renew()
       // What is put into a table destroys nothing, so that nobody tells of it.
       await this.#putBack()
     }

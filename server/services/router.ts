@@ -4,13 +4,13 @@ import { getServers } from 'node:dns'
 import { join } from 'node:path'
 import { readIfThere, writeAtomically } from '../../gateway/atomic-file.ts'
 import { startGateway, type GatewayProgram } from '../../gateway/gateway.ts'
-import { markRegistry, readMarks } from '../../gateway/linux/mark-registry.ts'
+import { keptMarks } from '../../gateway/linux/mark-registry.ts'
 import { linuxPlane } from '../../gateway/linux/plane.ts'
 import { reportOf } from '../../gateway/linux/router-report.ts'
 import { AwayFault } from '../../gateway/linux/system.ts'
 import { openVia, VIA_FILES, type OpenedVia, type Via } from '../../gateway/linux/via.ts'
 import type { SwitchedGateway } from '../../gateway/switched.ts'
-import { readOrBegin, STATE_FILES, type Damage } from '../../gateway/state.ts'
+import { STATE_FILES } from '../../gateway/state.ts'
 import { pairingForm } from '../../protocol/forms.ts'
 import type { RouterAddress, RouterAnswer, RouterLook, RouterPairing } from '../../protocol/router.ts'
 import { ApiError } from './errors.ts'
@@ -173,8 +173,7 @@ export class RouterDriver {
     const opened: OpenedVia = await openVia(viaOf(address), folder)
     try {
       await opened.system.run('true', [])
-      const numbers = await readOrBegin(join(folder, STATE_FILES.numbers), readMarks, null)
-      const damages: Damage[] = numbers.damage ? [numbers.damage] : []
+      const { numbers, damages } = await keptMarks(join(folder, STATE_FILES.numbers))
       const plane = await linuxPlane({
         system: opened.system,
         alone: fallback,
@@ -185,7 +184,7 @@ export class RouterDriver {
         pagePort: PAGE_PORT,
         leases: LEASES,
         timeZone: await timeZone(),
-        numbers: markRegistry(numbers.value, join(folder, STATE_FILES.numbers)),
+        numbers,
         clockFile: null,
         fault,
       })

@@ -9,7 +9,7 @@ export default defineConfig({
     maxWorkers: 2,
     projects: [
       project('router', null, ['*']),
-      project('openssh', 'openssh', ['names', 'networks', 'window']),
+      project('openssh', 'openssh', ['names']),
       project('dropbear', 'dropbear', ['conformance']),
     ],
   },
