@@ -15,8 +15,9 @@ import { simulationOf } from './simulation.ts'
 import { StateDamage, type FaultListener } from './state-damage.ts'
 import type { Damage } from './state.ts'
 
-/** How often what was counted is held against what should be. */
-const ALARM_PACE = { everyMs: 5000, restFactor: 50 }
+/** After how many looks at the plane what was counted is held against what should be, and how long it rests. */
+const ALARM_LOOKS = 5
+const ALARM_REST = 50
 
 /** How a gateway is started. */
 export interface GatewayOptions {
@@ -125,7 +126,7 @@ class Program implements GatewayProgram {
     this.plane.start((change) => this.#tell(change))
     this.#lookups.start()
     this.#stopLooking = pacedLoop(
-      ALARM_PACE,
+      { everyMs: ALARM_LOOKS * this.plane.lookEveryMs, restFactor: ALARM_REST },
       () => this.#look(),
       (error) => this.#fault(error, 'holding what should be against what was counted'),
     )

@@ -37,6 +37,8 @@ export interface SimulationControls {
 export interface DataPlane {
   readonly kind: GatewayStatus['plane']
   readonly timeZone: string
+  /** How often one may look at it, in milliseconds. */
+  readonly lookEveryMs: number
   /** The plane's clock, in milliseconds since 1970. */
   now(): number
   /** What can only be done to a simulated network; `null` where it is a real one. */

@@ -148,6 +148,10 @@ class LinuxPlane implements DataPlane {
     await this.#lead.find()
   }
 
+  get lookEveryMs() {
+    return this.options.system.lookEveryMs
+  }
+
   now() {
     return this.#clock.now()
   }
@@ -197,7 +201,7 @@ class LinuxPlane implements DataPlane {
         (error) => this.#troubles.fault(error, 'watching the table'),
       ),
       pacedLoop(
-        { everyMs: system.lookEveryMs, restFactor: REST_FACTOR },
+        { everyMs: this.lookEveryMs, restFactor: REST_FACTOR },
         () => this.#look(),
         (error) => this.#troubles.fault(error, 'looking at the network'),
       ),

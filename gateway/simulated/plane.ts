@@ -48,6 +48,7 @@ export function simulatedPlane(
 
 class SimulatedPlane implements DataPlane {
   readonly kind = 'simulated'
+  readonly lookEveryMs = 1000
   readonly lookups = lookupLog()
   readonly simulation: SimulationControls
   timeZone: string

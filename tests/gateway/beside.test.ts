@@ -48,10 +48,11 @@ oifname "wan" masquerade
 `
 
 test.each([
-  ['behind one address', MASQUERADE],
-  ['with a firewall that drops what it does not know, before ours', firewall(-10)],
-  ['with such a firewall after ours', firewall(10)],
-  ['with both', firewall(0) + MASQUERADE],
+  [
+    'behind one address, with a firewall before ours that drops what it does not know',
+    firewall(-10) + MASQUERADE,
+  ],
+  ['behind one address, with such a firewall after ours', firewall(10) + MASQUERADE],
 ])(
   '%s, a device is blocked and the other reaches what it did; what they drop stays dropped',
   async (_, theirs) => {
@@ -59,8 +60,7 @@ test.each([
     expect([await reach('cliA'), await reach('cliB')]).toEqual([REACHED, REACHED])
     await network.enforce(blockA)
     expect([await reach('cliA'), await reach('cliB')]).toEqual(['', REACHED])
-    if (theirs.includes('203.0.113.11'))
-      expect(await network.probe('cliB', 'tcp', 4, '+1500', '203.0.113.11')).toEqual([])
+    expect(await network.probe('cliB', 'tcp', 4, '+1500', '203.0.113.11')).toEqual([])
     // Look-ups come to us whatever they do.
     expect(await network.lookup('cliB', 'clips.example', 'A', '192.168.77.1')).not.toBe('silence')
     // Theirs is as it was.
@@ -106,14 +106,4 @@ test('with another IPv6 prefix, devices are held as before', async () => {
   } finally {
     await replace('2001:db8:7', '2001:db8:1')
   }
-})
-
-test('a flow table of theirs, which passes packets by, is an alarm until it is gone', async () => {
-  const told = async () =>
-    (await network.gateway.status()).alarms.map(({ kind, about }) => `${kind} ${about}`)
-  await network.load(`table inet theirs {
-flowtable fast { hook ingress priority 0; devices = { br0, wan }; }
-}
-`)
-  await expect.poll(told, { timeout: 45_000, interval: 1000 }).toContain('passed-by inet theirs fast')
 })
