@@ -249,7 +249,7 @@ export class SshSystem implements RouterSystem {
               true,
             ),
           )
-        else reject(this.#away(`cannot be reached: ${error.message}`))
+        else reject(this.#away(`cannot be reached: ${whyOf(error, port)}`))
       })
       client.once('close', () => {
         reject(this.#away('ended the connection'))
@@ -259,6 +259,16 @@ export class SshSystem implements RouterSystem {
     client.connect(config)
     return made
   }
+}
+
+/** Why there is no connection, in words. */
+function whyOf(error: Error, port: number): string {
+  const { code = '', level = '' } = error as { code?: string; level?: string }
+  if (code === 'ECONNREFUSED') return `nothing listens on its port ${port}. Check that its SSH server runs`
+  if (code === 'ENOTFOUND' || code === 'EAI_AGAIN') return 'no device of this network has that name'
+  if (level === 'client-timeout' || ['ETIMEDOUT', 'EHOSTUNREACH', 'ENETUNREACH'].includes(code))
+    return 'it does not answer. Check its address, and that it is on'
+  return error.message
 }
 
 const lineOf = (command: string, args: readonly string[]) =>
