@@ -6,10 +6,11 @@ import { parseArgs } from 'node:util'
 import { startGateway } from './gateway.ts'
 import { gatewayServer } from './http-server.ts'
 import { keptMarks } from './linux/mark-registry.ts'
-import { linuxPlane } from './linux/plane.ts'
+import { linuxPlane, PORTS } from './linux/plane.ts'
+import type { Lead } from './linux/lead-setting.ts'
+import type { Setting } from './linux/table-setting.ts'
 import { LOCAL_SYSTEM, type RouterSystem } from './linux/system.ts'
 import { openVia, readVia, type Via } from './linux/via.ts'
-import type { DataPlane } from './plane.ts'
 import { threadedReader } from './reader-thread.ts'
 import { SECRET_LENGTH } from './secure.ts'
 import { STATE_FILES } from './state.ts'
@@ -56,8 +57,8 @@ function argumentsOf(args: string[]) {
         'time-zone': { type: 'string', default: Intl.DateTimeFormat().resolvedOptions().timeZone },
         'outside': { type: 'string', default: 'closed' },
         'upstream': { type: 'string', multiple: true },
-        'resolver-port': { type: 'string', default: '3353' },
-        'page-port': { type: 'string', default: '3380' },
+        'resolver-port': { type: 'string', default: String(PORTS.newcomers) },
+        'page-port': { type: 'string', default: String(PORTS.page) },
         'leases': { type: 'string', multiple: true, default: [] },
         'help': { type: 'boolean', short: 'h' },
       },
@@ -123,28 +124,14 @@ try {
     give(
       `${tokenFile} holds ${token.length} characters: one that others may try has ${SECRET_LENGTH} or more.`,
     )
-  const marks = await keptMarks(join(state, STATE_FILES.numbers))
-  const plane: DataPlane =
+  const { plane, damages } =
     dataplane === 'simulated'
-      ? simulatedPlane(WORKSHOP, timeZone, 1)
-      : await linuxPlane({
-          system: via ? await systemVia(via) : LOCAL_SYSTEM,
-          alone: fallback,
-          lans: [...new Set(lans)],
-          outside,
-          upstreams,
-          newcomersPort: Number(resolverPort),
-          pagePort: Number(pagePort),
-          leases,
-          timeZone,
-          numbers: marks.numbers,
-          clockFile: process.env.KAIROSTAT_CLOCK_FILE ?? null,
-          fault,
-        })
+      ? { plane: simulatedPlane(WORKSHOP, timeZone, 1), damages: [] }
+      : await openLinux()
   const gateway = await startGateway(plane, {
     folder: state,
     fault,
-    damages: dataplane === 'linux' ? marks.damages : [],
+    damages,
     reader: threadedReader(new URL(import.meta.url)),
   })
   const server = gatewayServer(gateway, token, 'secure' in where, (error) => fault(error, 'answering a call'))
@@ -173,14 +160,32 @@ try {
   give(error instanceof Error ? error.message : String(error))
 }
 
+/** The network of a Linux router, with what of its state could not be read. */
+async function openLinux() {
+  const { numbers, damages } = await keptMarks(join(state, STATE_FILES.numbers))
+  const plane = await linuxPlane({
+    system: via ? await systemVia(via) : LOCAL_SYSTEM,
+    alone: fallback as Lead['alone'],
+    lans: [...new Set(lans)],
+    outside: outside as Setting['outside'],
+    upstreams,
+    newcomersPort: Number(resolverPort),
+    pagePort: Number(pagePort),
+    leases,
+    timeZone,
+    numbers,
+    clockFile: process.env.KAIROSTAT_CLOCK_FILE ?? null,
+    fault,
+  })
+  return { plane, damages }
+}
+
 /** The router over SSH, once it has let this machine in; its host key is pinned then. */
 async function systemVia(where: Via): Promise<RouterSystem> {
-  const { system, seen, pin } = await openVia(where, state)
+  const { system, fingerprint, pin } = await openVia(where, state)
   await system.run('true', [])
-  const fingerprint = seen()
-  await pin()
-  if (fingerprint !== null)
-    console.log(`The host key of ${where.host} is ${fingerprint}. No other is trusted from now on.`)
+  if (await pin())
+    console.log(`The host key of ${where.host} is ${fingerprint()}. No other is trusted from now on.`)
   return system
 }
 

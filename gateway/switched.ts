@@ -8,15 +8,17 @@ export class SwitchedGateway implements Gateway {
 
   /** Puts another gateway in place; who watches the one before is told to watch anew. */
   use(gateway: Gateway): void {
-    this.#current = gateway
-    this.#switched.abort()
-    this.#switched = new AbortController()
+    this.#switch(gateway)
   }
 
   /** Takes the gateway away, with the reason, which every call is answered with. */
   leave(reason: string): void {
-    this.#current = null
     this.#reason = reason
+    this.#switch(null)
+  }
+
+  #switch(gateway: Gateway | null): void {
+    this.#current = gateway
     this.#switched.abort()
     this.#switched = new AbortController()
   }

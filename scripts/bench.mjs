@@ -1,5 +1,6 @@
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
+import { PROGRAM } from './bundle.mjs'
 import { buildIfStale, installChromium, installPackages, prepareNetworks, root, run } from './prepare.mjs'
 
 installPackages()
@@ -19,15 +20,8 @@ await build({
   },
   outdir: `${root}dist`,
   outExtension: { '.js': '.mjs' },
-  external: ['@playwright/test', 'cpu-features', '*.node'],
-  bundle: true,
-  platform: 'node',
-  format: 'esm',
-  target: 'node20',
-  logLevel: 'error',
-  banner: {
-    js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url); const __dirname = new URL(".", import.meta.url).pathname;',
-  },
+  ...PROGRAM,
+  external: ['@playwright/test', ...PROGRAM.external],
 })
 process.exit(
   run(process.execPath, ['--expose-gc', `${root}dist/bench.mjs`, ...process.argv.slice(2)], {

@@ -13,6 +13,24 @@ export const bundleGateway = () => bundle('gateway/entry.ts', 'dist/gateway.mjs'
 export const bundleCommands = () =>
   bundle('server/commands.ts', 'dist/commands.mjs', ['core/', 'gateway/', 'server/'])
 
+/** How a program is bundled. What brings files of its own stays outside: SSH goes without its faster parts. */
+export const PROGRAM = {
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  target: 'node20',
+  logLevel: 'error',
+  external: ['cpu-features', '*.node'],
+  // What a module of the older kind takes to be there.
+  banner: {
+    js: [
+      'import { createRequire } from "node:module"',
+      'const require = createRequire(import.meta.url)',
+      'const __dirname = new URL(".", import.meta.url).pathname;',
+    ].join(';'),
+  },
+}
+
 /**
  * Bundles a program into one file, where that is missing or older than a source in the folders; answers its
  * address.
@@ -24,24 +42,10 @@ async function bundle(entry, file, folders) {
     await build({
       entryPoints: [fileURLToPath(new URL(entry, root))],
       outfile: fileURLToPath(made),
-      bundle: true,
-      // They bring files of their own, which they find beside themselves; SSH goes without its faster parts.
-      external: [
-        '@electric-sql/pglite',
-        '@electric-sql/pglite/*',
-        '@node-rs/argon2',
-        'cpu-features',
-        '*.node',
-      ],
-      platform: 'node',
-      format: 'esm',
-      target: 'node20',
+      ...PROGRAM,
+      external: ['@electric-sql/pglite', '@electric-sql/pglite/*', '@node-rs/argon2', ...PROGRAM.external],
       legalComments: 'none',
       minify: true,
-      logLevel: 'error',
-      banner: {
-        js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url); const __dirname = new URL(".", import.meta.url).pathname;',
-      },
     }).catch((error) => {
       console.error(`${entry} could not be bundled: ${error.message}`)
       process.exit(1)

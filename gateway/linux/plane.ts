@@ -32,6 +32,9 @@ const LEASE_LOOKS = 3
 const TOLD = HOUR
 const PASSED_BY = 45
 
+/** The ports that a plane takes where nobody says another: of unknown devices' look-ups, and of the page. */
+export const PORTS = { newcomers: 3353, page: 3380 } as const
+
 /** What a Linux plane is told. */
 export interface LinuxSetting extends Pick<Setting, 'lans' | 'outside'> {
   /** The machine that forwards the packets. */

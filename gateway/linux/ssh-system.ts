@@ -53,7 +53,6 @@ export class SshSystem implements RouterSystem {
   #client: Promise<Client> | null = null
   /** Between which milliseconds its clock is ahead of this machine's. */
   #ahead: readonly [least: number, most: number] = [-Infinity, Infinity]
-  #aheadMs = 0
   #clockReadAt = -Infinity
   #wasThere = false
   #isStopped = false
@@ -123,7 +122,7 @@ export class SshSystem implements RouterSystem {
    */
   async aheadMs(): Promise<number> {
     const asked = Date.now()
-    if (asked < this.#clockReadAt + CLOCK_LIFE && asked >= this.#clockReadAt) return this.#aheadMs
+    if (asked < this.#clockReadAt + CLOCK_LIFE && asked >= this.#clockReadAt) return middleOf(this.#ahead)
     const seconds = Number(await this.run('date', ['-u', '+%s']))
     const answered = Date.now()
     if (!Number.isInteger(seconds)) throw new ToolFault('date -u +%s does not print the time')
@@ -131,8 +130,7 @@ export class SshSystem implements RouterSystem {
     const both = [Math.max(least, this.#ahead[0]), Math.min(most, this.#ahead[1])] as const
     this.#ahead = both[0] <= both[1] ? both : [least, most]
     this.#clockReadAt = asked
-    this.#aheadMs = (this.#ahead[0] + this.#ahead[1]) / 2
-    return this.#aheadMs
+    return middleOf(this.#ahead)
   }
 
   returned(heard: () => void): void {
@@ -270,6 +268,8 @@ function whyOf(error: Error, port: number): string {
     return 'it does not answer. Check its address, and that it is on'
   return error.message
 }
+
+const middleOf = ([least, most]: readonly [number, number]) => (least + most) / 2
 
 const lineOf = (command: string, args: readonly string[]) =>
   [...ENVIRONMENT, command, ...args.map(quoted)].join(' ')

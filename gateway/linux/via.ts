@@ -31,17 +31,17 @@ export function readVia(text: string): Via | null {
   }
 }
 
-/** A router over SSH, with the line by which it lets this machine in. */
+/** A router over SSH. */
 export interface OpenedVia {
   readonly system: SshSystem
-  /** The public key of this machine, as it stands in a file of authorized keys (sshd(8)). */
-  readonly keyLine: string
-  /** The fingerprint of the host key that the router showed, where that was not pinned before; else `null`. */
-  readonly seen: () => string | null
   /** The fingerprint of the host key that the router showed; empty before it did. */
   readonly fingerprint: () => string
-  /** Pins the host key that the router showed: no other is trusted from now on. */
-  pin(): Promise<void>
+  /**
+   * Pins the host key that the router showed: no other is trusted from now on.
+   *
+   * @returns whether none was pinned before
+   */
+  pin(): Promise<boolean>
 }
 
 /**
@@ -51,13 +51,8 @@ export interface OpenedVia {
  * @throws FileFault
  */
 export async function openVia(via: Via, folder: string): Promise<OpenedVia> {
-  const keyFile = join(folder, VIA_FILES.key)
   const hostKeyFile = join(folder, VIA_FILES.hostKey)
-  const privateKey = (await readIfThere(keyFile)) ?? (await makeKey(keyFile))
-  const parsed = ssh2.utils.parseKey(privateKey)
-  if (parsed instanceof Error)
-    throw new Error(`${keyFile} holds no private key (${parsed.message}): delete it, and a new one is made.`)
-  const keyLine = `${parsed.type} ${parsed.getPublicSSH().toString('base64')} kairostat`
+  const { privateKey, keyLine } = await ownKey(folder)
   const pinned = (await readIfThere(hostKeyFile))?.trim() ?? null
   let seen: string | null = null
   const system = new SshSystem({
@@ -73,17 +68,35 @@ export async function openVia(via: Via, folder: string): Promise<OpenedVia> {
   })
   return {
     system,
-    keyLine,
-    seen: () => (pinned === null ? seen : null),
     fingerprint: () => seen ?? '',
     pin: async () => {
-      if (pinned === null && seen !== null) await writeAtomically(hostKeyFile, `${seen}\n`)
+      if (pinned !== null || seen === null) return false
+      await writeAtomically(hostKeyFile, `${seen}\n`)
+      return true
     },
   }
 }
 
+/**
+ * The key of this machine, made and kept in the state folder the first time, and its line in a file of authorized
+ * keys (sshd(8)).
+ *
+ * @throws Error where the file holds no key
+ * @throws FileFault
+ */
+export async function ownKey(
+  folder: string,
+): Promise<{ readonly privateKey: string; readonly keyLine: string }> {
+  const file = join(folder, VIA_FILES.key)
+  const privateKey = (await readIfThere(file)) ?? (await makeKey(file))
+  const parsed = ssh2.utils.parseKey(privateKey)
+  if (parsed instanceof Error)
+    throw new Error(`${file} holds no private key (${parsed.message}): delete it, and a new one is made.`)
+  return { privateKey, keyLine: `${parsed.type} ${parsed.getPublicSSH().toString('base64')} kairostat` }
+}
+
 /** A host key as OpenSSH shows it. */
-export const fingerprintOf = (key: Buffer) =>
+const fingerprintOf = (key: Buffer) =>
   `SHA256:${createHash('sha256').update(key).digest('base64').replace(/=+$/, '')}`
 
 async function makeKey(file: string): Promise<string> {

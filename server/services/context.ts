@@ -218,21 +218,6 @@ async function openGateway(
   return { gateway, router }
 }
 
-/**
- * What drives the router.
- *
- * @throws ApiError `not-possible` where the application was started for a certain gateway
- */
-export function driverOf(router: RouterDriver | null): RouterDriver {
-  if (router) return router
-  throw new ApiError('not-possible', '', [
-    {
-      path: 'KAIROSTAT_GATEWAY',
-      message: 'names the gateway: start Kairostat without it to connect a router here',
-    },
-  ])
-}
-
 function notSetUp(error: unknown): null {
   if (error instanceof ApiError && error.code === 'not-set-up') return null
   throw error

@@ -1,9 +1,9 @@
 import { randomBytes } from 'node:crypto'
 import { networkOf } from '../../core/decision/subject.ts'
-import type { WifiAccess } from '../../core/export/wifi.ts'
 import type { Override, OverrideWho, Policy } from '../../core/policy/types.ts'
 import { MINUTE } from '../../core/time/duration.ts'
 import type { GuestPassesAnswer } from '../../protocol/answers.ts'
+import type { GuestPassForm } from '../../protocol/edits.ts'
 import type { Sighting } from '../../protocol/gateway.ts'
 import { tell, type Sql } from '../sql/database.ts'
 import {
@@ -24,22 +24,16 @@ const WAITS = 10 * MINUTE
 const NOTE: Override['note'] = 'Guest pass'
 
 /**
- * A guest pass as it is asked for: the next unknown device in a network (`null` = in any) is allowed for so many
- * seconds. With `wifi`, its name and key are kept for the network.
- */
-export interface PassWish {
-  readonly network: string | null
-  readonly lasts: number
-  readonly wifi: WifiAccess | null
-}
-
-/**
  * Makes a guest pass, which waits for ten minutes.
  *
  * @returns its id
  * @throws ApiError `unknown-part` where its network is not live
  */
-export function makeGuestPass(sql: Sql, { network, lasts, wifi }: PassWish, author: string): Promise<string> {
+export function makeGuestPass(
+  sql: Sql,
+  { network, lasts, wifi }: GuestPassForm,
+  author: string,
+): Promise<string> {
   return sql.transaction(async (tx) => {
     const { policy } = await livePolicy(tx)
     if (network !== null && !policy.networks.some(({ id }) => id === network))

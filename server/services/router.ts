@@ -5,10 +5,11 @@ import { join } from 'node:path'
 import { readIfThere, writeAtomically } from '../../gateway/atomic-file.ts'
 import { startGateway, type GatewayProgram } from '../../gateway/gateway.ts'
 import { keptMarks } from '../../gateway/linux/mark-registry.ts'
-import { linuxPlane } from '../../gateway/linux/plane.ts'
+import { linuxPlane, PORTS } from '../../gateway/linux/plane.ts'
 import { reportOf } from '../../gateway/linux/router-report.ts'
 import { AwayFault } from '../../gateway/linux/system.ts'
-import { openVia, VIA_FILES, type OpenedVia, type Via } from '../../gateway/linux/via.ts'
+import { openVia, ownKey, VIA_FILES, type OpenedVia, type Via } from '../../gateway/linux/via.ts'
+import { TABLE } from '../../gateway/linux/table-setting.ts'
 import type { SwitchedGateway } from '../../gateway/switched.ts'
 import { STATE_FILES } from '../../gateway/state.ts'
 import { pairingForm } from '../../protocol/forms.ts'
@@ -17,8 +18,6 @@ import { ApiError } from './errors.ts'
 
 /** How long it is waited before a router that is away is tried again, in milliseconds. */
 const AGAIN = 5000
-const RESOLVER_PORT = 3353
-const PAGE_PORT = 3380
 /** Where routers keep the names that devices gave themselves. */
 const LEASES = ['/tmp/dhcp.leases', '/var/lib/misc/dnsmasq.leases']
 
@@ -74,7 +73,7 @@ export class RouterDriver {
    */
   async answer(): Promise<RouterAnswer> {
     try {
-      const { keyLine } = await openVia({ host: '', port: 22, user: '' }, this.parts.folder)
+      const { keyLine } = await ownKey(this.parts.folder)
       return { pairing: this.#pairing, keyLine }
     } catch (error) {
       throw new ApiError('not-possible', '', [{ path: 'key', message: wordsOf(error) }])
@@ -131,7 +130,7 @@ export class RouterDriver {
     if (pairing) {
       const { system } = await openVia(viaOf(pairing), folder)
       await system
-        .run('nft', ['delete', 'table', 'inet', 'kairostat'])
+        .run('nft', ['delete', 'table', ...TABLE.split(' ')])
         .catch((error: unknown) => fault(error, 'taking the table out of the router'))
       system.stop()
     }
@@ -180,8 +179,8 @@ export class RouterDriver {
         lans,
         outside: 'closed',
         upstreams: getServers().map(upstreamOf),
-        newcomersPort: RESOLVER_PORT,
-        pagePort: PAGE_PORT,
+        newcomersPort: PORTS.newcomers,
+        pagePort: PORTS.page,
         leases: LEASES,
         timeZone: await timeZone(),
         numbers,
@@ -209,4 +208,19 @@ function upstreamOf(text: string): { host: string; port: number } {
     text.includes('[') || text.split(':').length <= 2 ? text : `[${text}]`,
   )!
   return { host: host!, port: port === undefined ? 53 : Number(port) }
+}
+
+/**
+ * What drives the router.
+ *
+ * @throws ApiError `not-possible` where the application was started for a certain gateway
+ */
+export function driverOf(router: RouterDriver | null): RouterDriver {
+  if (router) return router
+  throw new ApiError('not-possible', '', [
+    {
+      path: 'KAIROSTAT_GATEWAY',
+      message: 'names the gateway: start Kairostat without it to connect a router here',
+    },
+  ])
 }

@@ -4,7 +4,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import { digestOf } from '../../core/policy/canonical.ts'
 import { readPolicy } from '../../core/policy/read.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import { FAR, MACS, policyOf, REACHED, startNetwork, type Network } from './network.ts'
+import { cutA, FAR, MACS, policyOf, REACHED, startNetwork, type Network } from './network.ts'
 
 let network: Network
 beforeAll(async () => {
@@ -13,18 +13,6 @@ beforeAll(async () => {
 afterAll(() => network.stop())
 
 const always = { when: { always: true } }
-const cutA = {
-  rules: [
-    {
-      id: 'a-off',
-      name: 'A off',
-      effect: 'block',
-      who: { devices: ['a'] },
-      what: { internet: true },
-      ...always,
-    },
-  ],
-}
 const filterA = (what: object) => ({
   rules: [{ id: 'a-less', name: 'A less', effect: 'block', who: { devices: ['a'] }, what, ...always }],
 })

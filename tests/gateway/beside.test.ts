@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
-import { longestGap, policyOf, REACHED, startNetwork, type Network } from './network.ts'
+import { cutA, longestGap, policyOf, REACHED, startNetwork, type Network } from './network.ts'
 
 let network: Network
 beforeAll(async () => {
@@ -12,18 +12,7 @@ beforeEach(async () => {
   await network.enforce(policyOf({}))
 })
 
-const blockA = policyOf({
-  rules: [
-    {
-      id: 'a-off',
-      name: 'A off',
-      effect: 'block',
-      who: { devices: ['a'] },
-      what: { internet: true },
-      when: { always: true },
-    },
-  ],
-})
+const blockA = policyOf(cutA)
 const reach = (host: 'cliA' | 'cliB') => network.reach(host)
 
 /** What firewalls and routers mostly have, at a priority before or after ours. */

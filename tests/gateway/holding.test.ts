@@ -3,7 +3,7 @@ import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
 import { NOTHING } from '../../protocol/evidence.ts'
-import { longestGap, MACS, policyOf, REACHED, startNetwork, type Network } from './network.ts'
+import { cutA, longestGap, MACS, policyOf, REACHED, startNetwork, type Network } from './network.ts'
 
 let network: Network
 beforeAll(async () => {
@@ -13,18 +13,6 @@ afterAll(() => network.stop())
 beforeEach(() => network.enforce(policyOf({})))
 
 const always = { when: { always: true } }
-const cutA = {
-  rules: [
-    {
-      id: 'a-off',
-      name: 'A off',
-      effect: 'block',
-      who: { devices: ['a'] },
-      what: { internet: true },
-      ...always,
-    },
-  ],
-}
 const soon = (milliseconds = 1500) => Date.now() + milliseconds
 const reach = (from: 'cliA' | 'cliB') => network.reach(from)
 

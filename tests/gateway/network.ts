@@ -279,6 +279,20 @@ export function longestGap(times: readonly number[], from: number, until: number
   return Math.max(...inside.slice(1).map((time, index) => time - inside[index]!))
 }
 
+/** What cuts off the first machine, for `policyOf`. */
+export const cutA = {
+  rules: [
+    {
+      id: 'a-off',
+      name: 'A off',
+      effect: 'block',
+      who: { devices: ['a'] },
+      what: { internet: true },
+      when: { always: true },
+    },
+  ],
+}
+
 /** A policy for the two machines with more to it. */
 export function policyOf(more: object): object {
   return {

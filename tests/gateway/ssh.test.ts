@@ -4,7 +4,7 @@ import { setTimeout as pause } from 'node:timers/promises'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { ALIVE } from '../../gateway/linux/lead.ts'
 import { VIA_FILES } from '../../gateway/linux/via.ts'
-import { policyOf, PROBE, REACHED, startNetwork, type Network } from './network.ts'
+import { cutA, policyOf, PROBE, REACHED, startNetwork, type Network } from './network.ts'
 
 let network: Network
 beforeAll(async () => {
@@ -22,12 +22,11 @@ const rule = (id: string, what: object) => ({
   what,
   when: { always: true },
 })
-const aOff = policyOf({ rules: [rule('a-off', { internet: true })] })
 const kinds = async () => (await network.gateway.status()).alarms.map(({ kind }) => kind)
 const reach = (host: 'cliA' | 'cliB') => network.reach(host)
 
 test('a router that was restarted has its table back within five seconds of its SSH server; that it was away is told', async () => {
-  await network.enforce(aOff)
+  await network.enforce(policyOf(cutA))
   expect([await reach('cliA'), await reach('cliB'), await kinds()]).toEqual(['', REACHED, []])
   await network.ssh!.stop()
   await network.run('rtr', 'nft', 'flush', 'ruleset')

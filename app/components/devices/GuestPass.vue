@@ -21,7 +21,9 @@ import SelectField from '../shell/SelectField.vue'
 const props = defineProps<{ network: string | null }>()
 defineEmits<{ done: [] }>()
 const [gateway, live, moment, place] = [useGateway(), useLive(), useMoment(), usePlace()]
-const { busy, trouble, attempt, send } = useRequest()
+const { busy, trouble, send } = useRequest()
+// What is loaded again and again takes no words away of what was asked for.
+const { trouble: unloaded, attempt } = useRequest()
 const { busy: isLifting, lift } = useOverride()
 const known = shallowRef<GuestPassesAnswer | null>(null)
 const load = () =>
@@ -44,15 +46,8 @@ const lasts = ref(GUEST_STAYS)
 /** How one joins the chosen network: as it is kept, or typed now. */
 const name = ref('')
 const key = ref('')
-watch(
-  [network, known],
-  () => {
-    const kept = known.value?.wifi[network.value]
-    if (kept && name.value === '') [name.value, key.value] = [kept.name, kept.key]
-  },
-  { immediate: true },
-)
-watch(network, () => {
+// Anew with another network, and once it is known; not while somebody types.
+watch([network, () => known.value !== null], () => {
   const kept = known.value?.wifi[network.value]
   ;[name.value, key.value] = [kept?.name ?? '', kept?.key ?? '']
 })
@@ -147,7 +142,7 @@ const rows = computed(() =>
         <figcaption class="soft">{{ networksText.qrHint(name) }}</figcaption>
       </figure>
     </form>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <p v-if="trouble || unloaded" class="trouble" role="alert">{{ trouble || unloaded }}</p>
   </section>
 </template>
 

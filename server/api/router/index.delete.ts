@@ -1,5 +1,5 @@
 import { apiHandler } from '../../services/api-handler.ts'
-import { driverOf } from '../../services/context.ts'
+import { driverOf } from '../../services/router.ts'
 
 export default apiHandler(async ({ router, link }) => {
   await driverOf(router).unpair()
