@@ -1,3 +1,4 @@
+import { Mutex } from 'async-mutex'
 import ssh2, { type Client, type ClientChannel, type ConnectConfig } from 'ssh2'
 import {
   AGAIN,
@@ -56,6 +57,11 @@ export class SshSystem implements RouterSystem {
   #clockReadAt = -Infinity
   #wasThere = false
   #isStopped = false
+  /**
+   * One command at a time: Dropbear 2022.83 takes the end of one for the end of another that is just begun, and
+   * breaks the connection.
+   */
+  readonly #turn = new Mutex()
   readonly #listeners: (() => void)[] = []
 
   constructor(private readonly setting: SshSetting) {}
@@ -171,19 +177,30 @@ export class SshSystem implements RouterSystem {
   }
 
   /**
-   * Opens a channel that runs a line. What it says may come with its opening, so that who listens does so before
-   * anything else is done.
+   * Opens a channel that runs a line; the next is opened once `opened` is done with it. What it says may come with
+   * its opening, so that who listens does so before anything else is done.
    */
-  async #open<T>(line: string, opened: (channel: ClientChannel) => T | Promise<T>): Promise<T> {
-    const client = await this.#connected()
-    return new Promise<T>((resolve, reject) => {
-      const refused = (error: Error) =>
-        reject(new ToolFault(`${this.setting.host} runs nothing more just now: ${error.message}`, true))
-      try {
-        client.exec(line, (error, channel) => (error ? refused(error) : resolve(opened(channel))))
-      } catch (error) {
-        refused(error as Error)
-      }
+  #open<T>(line: string, opened: (channel: ClientChannel) => T | Promise<T>): Promise<T> {
+    return this.#turn.runExclusive(async () => {
+      const connected = this.#connected()
+      const client = await connected
+      return new Promise<T>((resolve, reject) => {
+        const refused = ({ message }: Error) =>
+          reject(
+            this.#client === connected
+              ? new ToolFault(`${this.setting.host} runs nothing more just now: ${message}`, true)
+              : this.#away('broke the connection'),
+          )
+        try {
+          client.exec(line, (error, channel) => {
+            if (error) return refused(error)
+            endWith(client, channel)
+            resolve(opened(channel))
+          })
+        } catch (error) {
+          refused(error as Error)
+        }
+      })
     })
   }
 
@@ -226,6 +243,8 @@ export class SshSystem implements RouterSystem {
     }
     const made = new Promise<Client>((resolve, reject) => {
       client.once('ready', () => {
+        // Each command waits for the answer to the one before it.
+        client.setNoDelay(true)
         // It may have been restarted, with another time.
         this.#clockReadAt = -Infinity
         if (this.#wasThere) for (const heard of this.#listeners) heard()
@@ -259,10 +278,21 @@ export class SshSystem implements RouterSystem {
   }
 }
 
+/** Has a channel be over with its connection: closing it afterwards, ssh2 (1.17) would write to what is gone, and throw. */
+function endWith(client: Client, channel: ClientChannel): void {
+  const { outgoing } = channel as ClientChannel & { readonly outgoing: { state: string } }
+  const over = () => {
+    outgoing.state = 'closed'
+  }
+  client.once('end', over).once('close', over)
+  channel.once('close', () => client.off('end', over).off('close', over))
+}
+
 /** Why there is no connection, in words. */
 function whyOf(error: Error, port: number): string {
   const { code = '', level = '' } = error as { code?: string; level?: string }
   if (code === 'ECONNREFUSED') return `nothing listens on its port ${port}. Check that its SSH server runs`
+  if (code === 'ECONNRESET' || code === 'EPIPE') return 'it broke the connection off'
   if (code === 'ENOTFOUND' || code === 'EAI_AGAIN') return 'no device of this network has that name'
   if (level === 'client-timeout' || ['ETIMEDOUT', 'EHOSTUNREACH', 'ENETUNREACH'].includes(code))
     return 'it does not answer. Check its address, and that it is on'

@@ -95,12 +95,21 @@ export async function ownKey(
   return { privateKey, keyLine: `${parsed.type} ${parsed.getPublicSSH().toString('base64')} kairostat` }
 }
 
+/** New keys (Ed25519), as OpenSSH writes them. */
+export function newKeys(): { readonly private: string; readonly public: string } {
+  for (;;) {
+    const keys = ssh2.utils.generateKeyPairSync('ed25519', { comment: 'kairostat' })
+    // One in 256 begins with a zero, which ssh2 (1.17) leaves out.
+    if (!(ssh2.utils.parseKey(keys.private) instanceof Error)) return keys
+  }
+}
+
 /** A host key as OpenSSH shows it. */
 const fingerprintOf = (key: Buffer) =>
   `SHA256:${createHash('sha256').update(key).digest('base64').replace(/=+$/, '')}`
 
 async function makeKey(file: string): Promise<string> {
-  const { private: privateKey } = ssh2.utils.generateKeyPairSync('ed25519', { comment: 'kairostat' })
+  const { private: privateKey } = newKeys()
   await writeAtomically(file, privateKey)
   return privateKey
 }

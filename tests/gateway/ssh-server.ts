@@ -1,8 +1,7 @@
 import { spawnSync, type ChildProcess } from 'node:child_process'
 import { chmodSync, chownSync, mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import ssh2 from 'ssh2'
-import { VIA_FILES } from '../../gateway/linux/via.ts'
+import { newKeys, VIA_FILES } from '../../gateway/linux/via.ts'
 
 /** The SSH servers that are tried. */
 export type SshServer = 'openssh' | 'dropbear'
@@ -32,7 +31,7 @@ export async function startSsh(
   folder: string,
   onRouter: (command: string, args: readonly string[]) => ChildProcess,
 ): Promise<RunningSsh> {
-  const { private: own, public: allowed } = ssh2.utils.generateKeyPairSync('ed25519')
+  const { private: own, public: allowed } = newKeys()
   const key = join(folder, VIA_FILES.key)
   writeFileSync(key, own, { mode: 0o600 })
   chownSync(key, NOBODY, NOBODY)
@@ -41,7 +40,7 @@ export async function startSsh(
   writeFileSync(join(home, 'authorized_keys'), `${allowed}\n`, { mode: 0o600 })
   const hostKey = join(home, 'host-key')
   if (kind === 'openssh') {
-    writeFileSync(hostKey, ssh2.utils.generateKeyPairSync('ed25519').private, { mode: 0o600 })
+    writeFileSync(hostKey, newKeys().private, { mode: 0o600 })
     // Where it gives up its rights.
     mkdirSync('/run/sshd', { recursive: true, mode: 0o755 })
     chmodSync('/run/sshd', 0o755)
