@@ -1,4 +1,4 @@
-import { chmod, mkdir, open, readFile, rename } from 'node:fs/promises'
+import { chmod, mkdir, open, readFile, rename, stat } from 'node:fs/promises'
 import { dirname } from 'node:path'
 
 /** That a file could not be read or written, with what to do about it. */
@@ -19,6 +19,17 @@ function remedy({ code, message }: NodeJS.ErrnoException): string {
   if (code === 'EROFS') return 'the file system is read-only; mount it for writing.'
   if (code === 'EISDIR') return 'it is a folder; remove that.'
   return message
+}
+
+/** Whether there is something at a path. */
+export async function isThere(path: string | URL): Promise<boolean> {
+  return stat(path).then(
+    () => true,
+    (error: NodeJS.ErrnoException) => {
+      if (error.code === 'ENOENT') return false
+      throw error
+    },
+  )
 }
 
 /**

@@ -10,7 +10,7 @@ prepareNetworks([
   ['dnsmasq', 'dnsmasq-base'],
   ['dnsperf', 'dnsperf'],
 ])
-buildIfStale()
+await buildIfStale()
 const { build } = await import('esbuild')
 const folder = mkdtempSync(`${tmpdir()}/kairostat-bench-`)
 await build({

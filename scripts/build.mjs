@@ -2,6 +2,6 @@ import { bundleCli, bundleGateway } from './bundle.mjs'
 import { buildIfStale, installPackages } from './prepare.mjs'
 
 installPackages()
-buildIfStale()
+await buildIfStale()
 await bundleCli()
 await bundleGateway()

@@ -8,7 +8,7 @@ const {
 if (size !== 'workshop' && size !== 'office')
   give(`--size is "${size}": say workshop (30 devices) or office (500).`)
 installPackages()
-buildIfStale()
+await buildIfStale()
 const password = randomBytes(9).toString('base64url')
 console.log('Making a fresh demo…')
 const { address } = await serve({

@@ -2,6 +2,7 @@ import { spawn, spawnSync } from 'node:child_process'
 import { existsSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { fileURLToPath } from 'node:url'
+import { makeEmptyDatabase } from './empty-database.mjs'
 
 /** The project's folder. */
 export const root = fileURLToPath(new URL('../', import.meta.url))
@@ -112,7 +113,8 @@ function installSystem(names, remedy) {
 }
 
 /** Builds the application where the build is missing or older than a source. */
-export function buildIfStale() {
+export async function buildIfStale() {
+  await makeEmptyDatabase()
   const built = `${root}.output/nitro.json`
   if (
     existsSync(built) &&

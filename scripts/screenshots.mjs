@@ -5,7 +5,7 @@ import { buildIfStale, installChromium, installPackages, root, serve } from './p
 // Takes the pictures of docs/screenshots anew, from a fresh demo, as of the Wednesday to come at 10:15.
 installPackages()
 installChromium()
-buildIfStale()
+await buildIfStale()
 const password = 'a-demo-password'
 const data = `${root}.data/screenshots`
 rmSync(data, { recursive: true, force: true })

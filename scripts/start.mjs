@@ -1,7 +1,7 @@
 import { buildIfStale, installPackages, serve } from './prepare.mjs'
 
 installPackages()
-buildIfStale()
+await buildIfStale()
 const { address } = await serve({ data: '.data/place' })
 console.log(`
   Kairostat: ${address}

@@ -55,7 +55,8 @@ else {
     vitestCounts,
   )
 }
-step('build', () => (buildIfStale(), true))
+console.log('\n— build')
+await buildIfStale()
 suite(
   'browser tests',
   `${reports}/browser.json`,

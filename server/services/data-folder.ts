@@ -1,6 +1,6 @@
-import { chmod, mkdir, readdir, rename, rm, stat } from 'node:fs/promises'
+import { chmod, mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
-import { writeAtomically } from '../../gateway/atomic-file.ts'
+import { isThere, writeAtomically } from '../../gateway/atomic-file.ts'
 import { openEmbedded, type Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 
@@ -18,17 +18,6 @@ export class DamagedFolder extends Error {
       `The data folder ${folder} is damaged: ${what}. Nothing was changed in it. To go on, move it away and restore ${newest}: bin/kairostat restore FILE, with KAIROSTAT_DATA naming an empty folder.`,
     )
   }
-}
-
-/** Whether there is something at a path. */
-async function isThere(path: string): Promise<boolean> {
-  return stat(path).then(
-    () => true,
-    (error: NodeJS.ErrnoException) => {
-      if (error.code === 'ENOENT') return false
-      throw error
-    },
-  )
 }
 
 /**

@@ -1,6 +1,9 @@
 import { fsyncSync } from 'node:fs'
+import { readFile } from 'node:fs/promises'
+import { join } from 'node:path'
 import { PGlite, type Transaction } from '@electric-sql/pglite'
 import { NodeFS } from '@electric-sql/pglite/nodefs'
+import { isThere } from '../../gateway/atomic-file.ts'
 
 /**
  * The one way to the database; SQL keeps to what PGlite and a PostgreSQL server both do. Values go in only as
@@ -62,15 +65,29 @@ class DurableFiles extends NodeFS {
 }
 const DURABLE = ['-c', 'fsync=on', '-c', 'wal_sync_method=fsync']
 
+/** An empty database, as the build packs it; from the folder of a program it is looked for upwards. */
+const EMPTY = 'dist/empty-database.tar'
+
+/** An empty database; nothing where none was packed, so that it has to be made, which takes seconds. */
+async function emptyDatabase(): Promise<{ loadDataDir?: Blob }> {
+  for (let folder = new URL('.', import.meta.url); ; folder = new URL('..', folder)) {
+    const file = new URL(EMPTY, folder)
+    if (await isThere(file)) return { loadDataDir: new Blob([await readFile(file)]) }
+    if (folder.pathname === '/') return {}
+  }
+}
+
 /**
  * Opens the embedded database in a folder (`null` = in memory, for tests). The caller holds the folder's
  * lock.
  */
 export async function openEmbedded(folder: string | null): Promise<Database> {
   const startParams = [...PGlite.defaultStartParams.filter((param) => param !== '-F'), ...DURABLE]
-  const lite = await (folder === null
-    ? PGlite.create()
-    : PGlite.create({ fs: new DurableFiles(folder), startParams }))
+  const isNew = folder === null || !(await isThere(join(folder, 'PG_VERSION')))
+  const lite = await PGlite.create({
+    ...(isNew ? await emptyDatabase() : {}),
+    ...(folder === null ? {} : { fs: new DurableFiles(folder), startParams }),
+  })
   await lite.exec(`set time zone 'UTC'`)
   return {
     ...over(lite),

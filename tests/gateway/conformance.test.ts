@@ -254,11 +254,11 @@ const CASES: readonly Case[] = [
   ],
 ]
 
-// Over SSH the simulated one is no other.
+// Over SSH the simulated one is no other, and the table is the same: a third of the cases will do.
+const isOverSsh = Boolean(process.env.KAIROSTAT_TEST_VIA)
+const cases = CASES.filter((_, index) => !isOverSsh || index % 3 === 0)
 const planes: [string, () => Promise<Plane>][] = [
-  ...(process.env.KAIROSTAT_TEST_VIA
-    ? []
-    : [['the simulated plane', simulated] as [string, () => Promise<Plane>]]),
+  ...(isOverSsh ? [] : [['the simulated plane', simulated] as [string, () => Promise<Plane>]]),
   ['the Linux plane', linux],
 ]
 describe.each(planes)('%s', (_, start) => {
@@ -268,7 +268,7 @@ describe.each(planes)('%s', (_, start) => {
   })
   afterAll(() => plane.stop())
 
-  test.each(CASES)('%s', async (_what, more, a, b) => {
+  test.each(cases)('%s', async (_what, more, a, b) => {
     const before = (await plane.gateway.evidence()).devices
     await enforce(plane.gateway, policyOf(more()))
     expect(await Promise.all([plane.passes('A'), plane.passes('B')])).toEqual([a, b])
