@@ -1,3 +1,5 @@
+import { fileURLToPath } from 'node:url'
+
 /** Imports name their files whole, as Node and every bundler take them. */
 const tsConfig = { compilerOptions: { allowImportingTsExtensions: true, noEmit: true } }
 
@@ -22,6 +24,7 @@ export default defineNuxtConfig({
   // way.
   experimental: { defaults: { nuxtLink: { prefetchOn: { visibility: false, interaction: true } } } },
   compatibilityDate: '2026-11-01',
+  $production: { nitro: { entry: fileURLToPath(new URL('server/entry.ts', import.meta.url)) } },
   nitro: {
     compressPublicAssets: true,
     typescript: { tsConfig },

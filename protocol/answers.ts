@@ -9,6 +9,19 @@ export interface SessionAnswer {
   readonly setUp: boolean
 }
 
+/** `GET /api/certificate`: what a browser shows of the certificate with which Kairostat is served. */
+export interface CertificateAnswer {
+  /** `null` = without TLS. */
+  readonly certificate: {
+    /** SHA-256, in pairs of hexadecimal digits with colons. */
+    readonly fingerprint: string
+    /** Until when it is valid (ISO 8601, UTC). */
+    readonly until: string
+    /** Whether Kairostat made it. */
+    readonly isOwn: boolean
+  } | null
+}
+
 /**
  * `GET /api/live`: the policy in force with its overrides, and the revision that it is; before the first
  * revision an empty one.

@@ -168,7 +168,6 @@ export async function serve({ data, env = {} }) {
       HOST: host,
       PORT: String(port),
       NODE_ENV: 'production',
-      NITRO_SHUTDOWN_TIMEOUT: '2000',
       KAIROSTAT_DATA: process.env.KAIROSTAT_DATA ?? data,
       ...env,
     },
@@ -177,15 +176,14 @@ export async function serve({ data, env = {} }) {
   server.on('exit', (code) => process.exit(code ?? 0))
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => server.kill('SIGTERM'))
   const reached = host === '0.0.0.0' || host === '::' ? '127.0.0.1' : host
-  const address = `http://${reached.includes(':') ? `[${reached}]` : reached}:${port}`
+  let said = ''
+  server.stdout.on('data', (text) => {
+    said += String(text)
+  })
   for (let tries = 0; tries < 600; tries++) {
-    if (
-      await fetch(`${address}/api/health`).then(
-        (response) => response.ok,
-        () => false,
-      )
-    )
-      return { address, server }
+    const scheme = /^Listening on (https?):/m.exec(said)?.[1]
+    if (scheme)
+      return { address: `${scheme}://${reached.includes(':') ? `[${reached}]` : reached}:${port}`, server }
     await new Promise((resolve) => setTimeout(resolve, 100))
   }
   server.kill('SIGTERM')

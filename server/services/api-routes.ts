@@ -73,6 +73,11 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     summary: 'Signs out; with `?everywhere=true` on all devices.',
     answers: 'Nothing.',
   },
+  'GET /api/certificate': {
+    summary: 'The certificate with which Kairostat is served.',
+    answers:
+      'Its fingerprint (SHA-256), until when it is valid, and whether Kairostat made it; `null` without TLS.',
+  },
   'PUT /api/account/password': {
     summary: 'Changes one’s own password and ends all other sessions.',
     body: 'passwordForm',

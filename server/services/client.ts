@@ -31,7 +31,7 @@ const isProxy = (address: string) =>
   isIP(address) !== 0 && proxies.check(address, isIP(address) === 4 ? 'ipv4' : 'ipv6')
 
 /** Names under which Kairostat is reached, besides its own address: KAIROSTAT_HOSTS, parted by commas. */
-const NAMES = new Set(
+export const NAMES: ReadonlySet<string> = new Set(
   (process.env.KAIROSTAT_HOSTS ?? '')
     .split(',')
     .map((name) => name.trim().toLowerCase())

@@ -16,6 +16,8 @@ import type { Database } from '../sql/database.ts'
 import { LockedFolder, lockFolder } from '../../gateway/lock.ts'
 import { place } from '../sql/place.ts'
 import { forgetNetwork, saveSightings } from '../sql/sighting.ts'
+import { certificateFiles, ServedCertificate } from './certificate.ts'
+import { NAMES } from './client.ts'
 import { listenToCommands } from './control.ts'
 import { DamagedFolder, openData } from './data-folder.ts'
 import { ApiError } from './errors.ts'
@@ -33,6 +35,8 @@ export interface Context {
   /** Drives the router that the application is paired with; `null` where it was started for a certain gateway. */
   readonly router: RouterDriver | null
   readonly link: GatewayLink
+  /** With which it is served; `null` = without TLS. */
+  readonly certificate: ServedCertificate | null
   readonly log: Logger
   /** Where its data are, and the state of the embedded gateway. */
   readonly folder: string
@@ -96,6 +100,8 @@ async function open(): Promise<Context> {
   if (process.env.KAIROSTAT_DEMO)
     await fillDemo(sql, process.env.KAIROSTAT_DEMO, size, !process.env.KAIROSTAT_GATEWAY)
   const setUpCode = await codeFor(sql)
+  const files = certificateFiles(process.env, folder)
+  const certificate = files && (await ServedCertificate.open(files, [...NAMES]))
   const gatewayFolder = join(folder, 'gateway')
 
   const listeners = new Set<(topic: Topic) => void>()
@@ -134,6 +140,7 @@ async function open(): Promise<Context> {
     gateway,
     router,
     link,
+    certificate,
     log,
     folder,
     gatewayFolder,
@@ -148,6 +155,7 @@ async function open(): Promise<Context> {
       link.stop()
       await router?.stop()
       stopUpkeep()
+      certificate?.stop()
       await stopCommands()
       await sql.close()
       await unlock()

@@ -60,7 +60,6 @@ export async function startPlace(
         PORT: String(port),
         KAIROSTAT_DATA: folder,
         LOG_LEVEL: 'warn',
-        NITRO_SHUTDOWN_TIMEOUT: '500',
         ...env,
       },
       stdio: ['ignore', 'ignore', 'inherit'],

@@ -4,6 +4,7 @@ import { passwordForm } from '../../../protocol/forms.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { settingsText } from '../../text/settings.ts'
 import MarkedText from '../shell/MarkedText.vue'
+import ConnectionFacts from './ConnectionFacts.vue'
 
 /** One's own password, and everything of this place as a file. */
 const form = reactive({ current: '', next: '' })
@@ -44,6 +45,7 @@ async function change() {
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="done" role="status">{{ settingsText.yourPasswordIsChanged }}</p>
+    <ConnectionFacts />
     <h2>{{ settingsText.backup }}</h2>
     <p class="soft">{{ settingsText.backupWhat }}</p>
     <p>

@@ -1,0 +1,62 @@
+import '#nitro-internal-pollyfills'
+import { toNodeListener } from 'h3'
+import { useNitroApp } from 'nitropack/runtime'
+import { factsOf } from './services/certificate.ts'
+import { context } from './services/context.ts'
+import { listen } from './services/listen.ts'
+
+/** How long what is being answered has when Kairostat is ended, in milliseconds. */
+const PATIENCE = 2000
+
+void serve()
+
+async function serve(): Promise<void> {
+  const { certificate, log, close } = await context()
+  for (const kind of ['uncaughtException', 'unhandledRejection'] as const)
+    process.on(kind, (error: unknown) => log.error(error, kind))
+  const { HOST: host = '127.0.0.1', PORT: port = '3000' } = process.env
+  if (!/^\d{1,5}$/.test(port) || Number(port) > 65535)
+    give(`PORT is "${port}": set it to a number from 1 to 65535.`)
+  const listening = await listen(toNodeListener(useNitroApp().h3App), {
+    host,
+    port: Number(port),
+    pair: certificate?.pair ?? null,
+  }).catch((error: NodeJS.ErrnoException) =>
+    give(
+      error.code === 'EADDRINUSE'
+        ? `Port ${port} is taken: stop what uses it, or set PORT to another.`
+        : `${host}:${port} cannot be listened on: ${error.message}.`,
+    ),
+  )
+  const { address, port: opened } = listening.address
+  console.log(
+    `Listening on ${certificate ? 'https' : 'http'}://${address.includes(':') ? `[${address}]` : address}:${opened}`,
+  )
+  if (certificate) {
+    const tell = (cert: string) =>
+      console.log(`Its certificate has the fingerprint ${factsOf(cert).fingerprint}`)
+    tell(certificate.pair.cert)
+    certificate.watch(
+      (pair) => {
+        listening.renew(pair)
+        tell(pair.cert)
+      },
+      (error) => log.error(error, 'the certificate stays as it was'),
+    )
+  }
+  for (const signal of ['SIGTERM', 'SIGINT'] as const)
+    process.once(signal, () => {
+      listening
+        .stop(PATIENCE)
+        .then(close)
+        .catch((error: unknown) => log.error(error, 'ending'))
+        .finally(() => process.exit(0))
+    })
+}
+
+function give(message: string): never {
+  console.error(message)
+  process.exit(1)
+}
+
+export default {}
