@@ -13,6 +13,7 @@ const USAGE = `kairostat: who may reach what, and when, by a policy document (JS
   kairostat check    --policy FILE | --server URL  --at T [--at T …] [--device ID|MAC]… [--network ID] [--to DESTINATION] [--json]
   kairostat timeline --policy FILE | --server URL  --from T --until T [--device ID|MAC]… [--network ID] [--json]
   kairostat validate --policy FILE [--json]
+  kairostat start                                          (the application; docs/operations.md lists its settings)
   kairostat gateway  --help
   kairostat backup FILE | restore FILE | reset-password    (--help says more)
 

@@ -33,11 +33,12 @@ export const PROGRAM = {
 
 /**
  * Bundles a program into one file, where that is missing or older than a source in the folders; answers its
- * address.
+ * address. As it is installed there are no sources.
  */
 async function bundle(entry, file, folders) {
   const made = new URL(file, root)
-  if (!existsSync(made) || youngest(folders) > statSync(made).mtimeMs) {
+  const isSource = existsSync(new URL(entry, root))
+  if (isSource && (!existsSync(made) || youngest(folders) > statSync(made).mtimeMs)) {
     const { build } = await import('esbuild')
     await build({
       entryPoints: [fileURLToPath(new URL(entry, root))],

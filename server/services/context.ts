@@ -1,5 +1,5 @@
 import { randomInt } from 'node:crypto'
-import { mkdir } from 'node:fs/promises'
+import { mkdir, readFile } from 'node:fs/promises'
 import { join, resolve } from 'node:path'
 import pino, { type Logger } from 'pino'
 import { gatewayAt } from '../../gateway/http-client.ts'
@@ -193,13 +193,14 @@ async function openGateway(
 ): Promise<{ gateway: Gateway; router: RouterDriver | null }> {
   const {
     KAIROSTAT_GATEWAY: address,
-    KAIROSTAT_GATEWAY_TOKEN: token,
+    KAIROSTAT_GATEWAY_TOKEN_FILE: tokenFile,
+    KAIROSTAT_GATEWAY_TOKEN: token = tokenFile && (await readFile(tokenFile, 'utf8')).trim(),
     KAIROSTAT_GATEWAY_TIME_ZONE: zone,
   } = process.env
   if (address) {
     if (!token)
       throw new Error(
-        "KAIROSTAT_GATEWAY is set but KAIROSTAT_GATEWAY_TOKEN is not: set the gateway's secret.",
+        "KAIROSTAT_GATEWAY is set but KAIROSTAT_GATEWAY_TOKEN is not: set the gateway's secret, or name its file in KAIROSTAT_GATEWAY_TOKEN_FILE.",
       )
     return { gateway: gatewayAt(address, token), router: null }
   }
