@@ -1,14 +1,7 @@
 import { mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { parseArgs } from 'node:util'
-import {
-  buildIfStale,
-  installChromium,
-  installPackages,
-  prepareNetworks,
-  run,
-  runPackage,
-} from './prepare.mjs'
+import { installChromium, installPackages, prepareNetworks, run, runPackage } from './prepare.mjs'
 
 const {
   values: { 'without-network': withoutNetwork },
@@ -26,6 +19,7 @@ step(
     runPackage('eslint/bin/eslint.js', ['.']),
 )
 step('type check', () => run(process.execPath, ['scripts/typecheck.mjs']))
+step('build', () => run(process.execPath, ['scripts/build.mjs']))
 suite(
   'unit tests',
   `${reports}/unit.json`,
@@ -55,8 +49,6 @@ else {
     vitestCounts,
   )
 }
-console.log('\n— build')
-await buildIfStale()
 suite(
   'browser tests',
   `${reports}/browser.json`,

@@ -8,9 +8,10 @@ export default defineConfig({
     hookTimeout: 60_000,
     maxWorkers: 2,
     projects: [
-      project('router', null, ['*']),
-      project('openssh', 'openssh', ['names']),
-      project('dropbear', 'dropbear', ['conformance']),
+      project('router', null, ['gateway/*']),
+      project('openssh', 'openssh', ['gateway/names']),
+      project('dropbear', 'dropbear', ['gateway/conformance']),
+      project('package', null, ['package/*']),
     ],
   },
 })
@@ -21,7 +22,7 @@ function project(name: string, via: string | null, files: readonly string[]) {
     extends: true as const,
     test: {
       name,
-      include: files.map((file) => `tests/gateway/${file}.test.ts`),
+      include: files.map((file) => `tests/${file}.test.ts`),
       env: via === null ? {} : { KAIROSTAT_TEST_VIA: via },
     },
   }
