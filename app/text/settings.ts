@@ -13,12 +13,13 @@ export const settingsText = {
     'Everything of this place in one file: accounts, draft, revisions, overrides, history, settings. One is also stored in the data folder each night, the last seven days. Keep it safe: it holds the accounts, too.',
   downloadABackup: 'Download a backup',
   onTheRouter: 'On the router',
-  linuxRouter: 'A Linux router with Node 20.19 or newer and the packages nftables and iproute2.',
+  linuxRouter:
+    'A Linux router with Debian’s packages and Node 20.19 or newer. Instead of br0, name each interface that leads to your devices.',
   kairostatOnTheSameComputer: 'Kairostat on the same computer',
-  stopThenStart: 'Stop it, then start it with:',
+  stopThenStart: 'Where the gateway is, and a restart:',
   kairostatOnAnotherComputer: 'Kairostat on another computer',
   letGatewayListen:
-    'Let the gateway listen on its address (--listen tls:192.168.77.1:3310), copy the token by hand, and start Kairostat with:',
+    'Let the gateway listen on the router’s address (--listen tls:192.168.77.1:3310), and copy /etc/kairostat/token from there by hand. Then, where Kairostat runs:',
   copied: 'Copied.',
   cannotCopy: 'The browser does not allow copying here. Select the text instead.',
   connectAGateway: 'Connect a gateway',

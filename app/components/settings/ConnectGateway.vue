@@ -11,10 +11,8 @@ const STEPS = [
     title: settingsText.onTheRouter,
     words: settingsText.linuxRouter,
     lines: [
-      'git clone … /opt/kairostat && cd /opt/kairostat',
-      'npm install --no-save && bin/kairostat gateway --help',
-      'install -d -m 700 /etc/kairostat && head -c 24 /dev/urandom | base64 > /etc/kairostat/token',
-      'cp packaging/kairostat-gateway.service /etc/systemd/system/',
+      'apt install ./kairostat_*_all.deb',
+      "echo 'OPTIONS=--lan br0 --listen unix:/run/kairostat/gateway.sock' >> /etc/kairostat/gateway.conf",
       'systemctl enable --now kairostat-gateway',
     ],
   },
@@ -22,13 +20,17 @@ const STEPS = [
     title: settingsText.kairostatOnTheSameComputer,
     words: settingsText.stopThenStart,
     lines: [
-      'KAIROSTAT_GATEWAY=unix:/run/kairostat/gateway.sock KAIROSTAT_GATEWAY_TOKEN="$(cat /etc/kairostat/token)" npm start',
+      'echo KAIROSTAT_GATEWAY=unix:/run/kairostat/gateway.sock >> /etc/kairostat/kairostat.conf',
+      'systemctl restart kairostat',
     ],
   },
   {
     title: settingsText.kairostatOnAnotherComputer,
     words: settingsText.letGatewayListen,
-    lines: ['KAIROSTAT_GATEWAY=tls://192.168.77.1:3310 KAIROSTAT_GATEWAY_TOKEN=… npm start'],
+    lines: [
+      'echo KAIROSTAT_GATEWAY=tls://192.168.77.1:3310 >> /etc/kairostat/kairostat.conf',
+      'systemctl restart kairostat',
+    ],
   },
 ] as const
 
