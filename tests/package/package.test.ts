@@ -7,6 +7,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest'
 /** What is made: the version of now, and one after it. */
 const [NOW, NEXT] = ['0.1.0', '0.1.1']
 const PASSWORD = 'a long password'
+const SIGN_IN = JSON.stringify({ name: 'ada', password: PASSWORD })
 
 // A Debian system of its own: this one's files below, what is written above them in memory; and without a network.
 const folder = mkdtempSync(join(tmpdir(), 'kairostat-package-'))
@@ -62,16 +63,33 @@ function within(script: string): string {
 }
 const install = (version: string) => within(`dpkg -i /packages/kairostat_${version}_all.deb`)
 
+/** The values that a unit gives to a key, word by word; what systemd would put in their places is there. */
+function valuesOf(unit: string, key: string): string[] {
+  const text = readFileSync(`packaging/${unit}.service`, 'utf8')
+  return [...text.matchAll(new RegExp(`^${key}=(.*)$`, 'gm'))].flatMap((match) =>
+    match[1]!.replace(/\$\{CREDENTIALS_DIRECTORY\}|%d/g, '/etc/kairostat').split(' '),
+  )
+}
 /** Starts the application as its unit does; answers what it says of itself, and how it is ended. */
-async function start(): Promise<{ said: string; stop: () => Promise<void> }> {
-  const unit = readFileSync('packaging/kairostat.service', 'utf8')
-  const valuesOf = (key: string) =>
-    [...unit.matchAll(new RegExp(`^${key}=(.*)$`, 'gm'))].flatMap((match) => match[1]!.split(' '))
-  const environment = valuesOf('Environment').map((pair) => pair.replace('%d', '/etc/kairostat'))
-  within(`install -d -o kairostat -m 700 /var/lib/${valuesOf('StateDirectory')[0]}`)
+async function start(...more: string[]) {
+  within('install -d -o kairostat -m 700 /var/lib/kairostat-app')
   return run(
-    ['setpriv', `--reuid=${valuesOf('User')[0]}`, '--regid=kairostat', '--clear-groups', '--no-new-privs'],
-    ['env', '-C', '/', ...environment, 'LOG_LEVEL=warn', ...valuesOf('ExecStart')],
+    ['setpriv', '--reuid=kairostat', '--regid=kairostat', '--clear-groups', '--no-new-privs'],
+    ['env', '-C', '/', ...valuesOf('kairostat', 'Environment'), 'LOG_LEVEL=warn', ...more],
+    valuesOf('kairostat', 'ExecStart'),
+  )
+}
+/** Starts the gateway as its unit does, as nobody in particular with one right. */
+async function startGateway() {
+  within('install -d -o nobody /run/kairostat /var/lib/kairostat')
+  const own = readFileSync('packaging/kairostat-gateway.service', 'utf8')
+  const [, options] = /^Environment="OPTIONS=(.*)"$/m.exec(own)!
+  return run(
+    ['setpriv', '--reuid=nobody', '--regid=nogroup', '--clear-groups', '--no-new-privs'],
+    ['--inh-caps=-all,+net_admin', '--ambient-caps=-all,+net_admin', '--bounding-set=-all,+net_admin'],
+    valuesOf('kairostat-gateway', 'ExecStart').flatMap((word) =>
+      word === '$OPTIONS' ? options!.split(' ') : word,
+    ),
   )
 }
 async function run(...words: string[][]) {
@@ -80,6 +98,7 @@ async function run(...words: string[][]) {
   await new Promise<void>((resolve, reject) => {
     const heard = (chunk: Buffer) => {
       said += String(chunk)
+      if (/^The linux gateway listens/m.test(said)) resolve()
       if (/^Listening on .*$/m.test(said) && (!said.includes('https:') || said.includes('fingerprint')))
         resolve()
     }
@@ -130,10 +149,28 @@ test('installed, it runs as its own user, is set up, and is the same after an up
   within('chmod 755 /etc/kairostat')
   const second = await start()
   expect(second.said).not.toContain('Set-up code')
-  const signIn = JSON.stringify({ name: 'ada', password: PASSWORD })
-  expect(ask('/api/session', `-d '${signIn}' -H 'content-type: application/json'`)).toContain('ada')
+  expect(ask('/api/session', `-d '${SIGN_IN}' -H 'content-type: application/json'`)).toContain('ada')
   await second.stop()
 }, 120_000)
+
+test('gateway and application on one computer find each other, as the guide says', async () => {
+  within('ip link add br0 type bridge && ip addr add 192.168.77.1/24 dev br0 && ip link set br0 up')
+  // Each reads the secret that systemd would hand to both.
+  within('chmod 644 /etc/kairostat/token')
+  const gateway = await startGateway()
+  const application = await start('KAIROSTAT_GATEWAY=unix:/run/kairostat/gateway.sock')
+  const cookie = within(
+    `curl -sk -o /dev/null -c - -H 'origin: https://localhost:3000' -d '${SIGN_IN}' -H 'content-type: application/json' https://localhost:3000/api/session`,
+  )
+    .split(/\s/)
+    .at(-1)
+  expect(JSON.parse(ask('/api/gateway', `-b kairostat=${cookie}`))).toMatchObject({
+    trouble: null,
+    status: { plane: 'linux', interfaces: [{ name: 'br0' }] },
+  })
+  await application.stop()
+  await gateway.stop()
+}, 60_000)
 
 test('its commands are there for what is done to the data, and for the gateway', async () => {
   const data = '--data /var/lib/kairostat-app'
