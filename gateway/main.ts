@@ -9,6 +9,7 @@ import { keptMarks } from './linux/mark-registry.ts'
 import { linuxPlane, PORTS } from './linux/plane.ts'
 import type { Lead } from './linux/lead-setting.ts'
 import type { Setting } from './linux/table-setting.ts'
+import { StartUp } from './linux/start-up.ts'
 import { LOCAL_SYSTEM, type RouterSystem } from './linux/system.ts'
 import { openVia, readVia, type Via } from './linux/via.ts'
 import { threadedReader } from './reader-thread.ts'
@@ -20,12 +21,13 @@ import { WORKSHOP } from './simulated/workshop.ts'
 const USAGE = `kairostat gateway: holds the devices of a network to a policy, by itself
 
   kairostat gateway --dataplane linux --lan br0… --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE] [--outside open|closed] [--upstream ADDRESS…] [--resolver-port PORT] [--page-port PORT] [--leases FILE…]
-  kairostat gateway --dataplane linux --via ssh://USER@ROUTER[:PORT] --lan br0… --token-file FILE [--fallback open|closed] [the rest as above]
+  kairostat gateway --dataplane linux --via ssh://USER@ROUTER[:PORT] --lan br0… --token-file FILE [--fallback open|closed] [--start-up] [the rest as above]
   kairostat gateway --dataplane simulated --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE]
 
 --lan         an interface of the local network, again for each: a bridge, a VLAN, a guest Wi-Fi (linux)
 --via         drives a router in this local network that has only a shell, nft, ip and an SSH server; the key to let in is made here and printed (linux)
 --fallback    what becomes of DNS look-ups when this machine is silent: the router's own resolver answers them (open, as is the default), or nobody (closed) (linux, with --via)
+--start-up    writes a start-up file to the router, which loads the last table before its network is up; flash storage is left alone without it (linux, with --via)
 --token-file  a file with the secret that the application sends; it should be readable by this program alone
 --listen      unix:PATH; tls:ADDRESS:PORT for an application on another machine; or 127.0.0.1:PORT, port 3310 where nothing is said
 --state       where the last policy is kept, so that it is in force again after a restart; .data/gateway where nothing is said
@@ -51,6 +53,7 @@ function argumentsOf(args: string[]) {
         'lan': { type: 'string', multiple: true, default: [] },
         'via': { type: 'string' },
         'fallback': { type: 'string', default: 'open' },
+        'start-up': { type: 'boolean' },
         'token-file': { type: 'string' },
         'listen': { type: 'string', default: '127.0.0.1:3310' },
         'state': { type: 'string', default: '.data/gateway' },
@@ -73,6 +76,7 @@ const {
   'lan': lans,
   'via': viaText,
   fallback,
+  'start-up': isKept,
   'token-file': tokenFile,
   listen,
   state,
@@ -95,6 +99,8 @@ if (fallback !== 'open' && fallback !== 'closed') give(`--fallback is "${fallbac
 const via = viaText === undefined ? null : readVia(viaText)
 if (viaText !== undefined && !via)
   give(`--via is "${viaText}": write it like ssh://root@192.168.77.1, with :PORT where that is not 22.`)
+if (isKept && !via)
+  give('--start-up needs --via: on the router itself the gateway’s service loads the last table.')
 if (dataplane === 'linux' && lans.length === 0)
   give('--lan is missing: give the interface of the local network, such as br0.')
 for (const lan of lans)
@@ -163,8 +169,12 @@ try {
 /** The network of a Linux router, with what of its state could not be read. */
 async function openLinux() {
   const { numbers, damages } = await keptMarks(join(state, STATE_FILES.numbers))
+  const system = via ? await systemVia(via) : LOCAL_SYSTEM
+  const startUp = new StartUp(system, fault)
+  if (isKept) await startUp.begin()
   const plane = await linuxPlane({
-    system: via ? await systemVia(via) : LOCAL_SYSTEM,
+    system,
+    written: (table) => startUp.keep(table),
     alone: fallback as Lead['alone'],
     lans: [...new Set(lans)],
     outside: outside as Setting['outside'],

@@ -161,6 +161,7 @@ export const pairingForm = object({
   fallback: anyString<'open' | 'closed'>()
     .oneOf(['open', 'closed'], 'must be open or closed')
     .default('open'),
+  startUp: boolean().default(false),
 }).noUnknown()
 
 export const takeInForm: Schema<Policy> = schemaOf(readDocument, 'policy')

@@ -11,6 +11,21 @@ export interface RouterAddress {
 export interface RouterPairing extends RouterAddress {
   readonly lans: readonly string[]
   readonly fallback: 'open' | 'closed'
+  /** Whether the last table is kept on the router, which loads it when it starts. */
+  readonly startUp: boolean
+}
+
+/** A file that is written to a router, with its rights as chmod takes them. */
+export interface StartUpFile {
+  readonly path: string
+  readonly mode: string
+  readonly text: string
+}
+
+/** `GET /api/router/start-up`: whether the last table is kept on the router, and what loads it there. */
+export interface StartUpAnswer {
+  readonly isKept: boolean
+  readonly files: readonly StartUpFile[]
 }
 
 /** An interface of a router; the one that `leadsOut` is towards the internet. */

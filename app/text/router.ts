@@ -33,6 +33,15 @@ export const routerText = {
   cannotUse: 'It cannot be used as it is.',
   connected: (address: string, lans: readonly string[]) =>
     `Connected to ${address}, for the devices behind ${listWords(lans)}.`,
+  startUp: 'When the router restarts',
+  startUpWhat: (isKept: boolean) =>
+    isKept
+      ? 'The router keeps the last rules and loads them before its network is up.'
+      : 'Nothing is blocked until Kairostat has reached it, some seconds later. A start-up file there would load the last rules before its network is up; it is written again, at most once a minute, when your rules change.',
+  showStartUp: 'Show the start-up file…',
+  startUpFile: (path: string) => `Written as ${path}, with the rules in /etc/kairostat/table.nft:`,
+  writeStartUp: 'Write it to the router',
+  deleteStartUp: 'Delete the start-up file',
   disconnect: 'Disconnect…',
   reallyDisconnect: 'Disconnect: nothing is blocked any more',
   cancel: 'Cancel',

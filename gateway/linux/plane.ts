@@ -42,6 +42,8 @@ export interface LinuxSetting extends Pick<Setting, 'lans' | 'outside'> {
   readonly upstreams: ResolverSetting['upstreams']
   /** What becomes of look-ups that are led to this machine once it is silent. */
   readonly alone: Lead['alone']
+  /** Hears of each table that is in force. */
+  readonly written?: (table: string) => void
   /** The port on which look-ups of unknown devices are answered, where it is free. */
   readonly newcomersPort: number
   /** The port of the page that says what is blocked; open while it is shown. */

@@ -39,6 +39,8 @@ export interface TableWriterParts extends Pick<Setting, 'lans' | 'outside'> {
   readonly pagePort: number
   /** What was chosen beside the policy, as it is now. */
   readonly setting: () => PlaneSetting
+  /** Hears of each table that is in force. */
+  readonly written?: (table: string) => void
 }
 
 /** What is in force. */
@@ -189,6 +191,7 @@ export class TableWriter {
       if (!ports.has(senderKey(sender))) resolver.close(sender)
     const macs = new Set(senders.flatMap(({ mac }) => mac ?? []))
     this.#held = { policy, plan: made.plan, macs, text, writtenHosts: hosts, hosts }
+    this.parts.written?.(text)
   }
 
   async #putBack(): Promise<boolean> {

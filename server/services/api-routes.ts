@@ -203,6 +203,19 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     summary: 'Drives no router any more, and takes the rules out of it.',
     answers: 'How the gateway stands.',
   },
+  'GET /api/router/start-up': {
+    summary: 'What the router that is driven over SSH does when it starts.',
+    answers:
+      'Whether the last table is kept on the router (`isKept`), and the `files` that load it: `path`, `mode`, `text`.',
+  },
+  'PUT /api/router/start-up': {
+    summary: 'Writes the start-up file to the router, and keeps the last table there.',
+    answers: 'As above.',
+  },
+  'DELETE /api/router/start-up': {
+    summary: 'Deletes the start-up file and the table from the router.',
+    answers: 'As above.',
+  },
   'GET /api/guest-passes': {
     summary: 'The guest passes that wait or were used lately, and how to join the networks.',
     answers: 'The passes, and the name and key of each Wi-Fi that was given.',

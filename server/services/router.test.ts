@@ -44,6 +44,7 @@ const pairingAt = (port: number): RouterPairing => ({
   user: 'root',
   lans: ['br0'],
   fallback: 'open',
+  startUp: false,
 })
 
 test('a router that cannot be reached is not driven, and the simulated network goes on', async () => {

@@ -7,13 +7,20 @@ import { startGateway, type GatewayProgram } from '../../gateway/gateway.ts'
 import { keptMarks } from '../../gateway/linux/mark-registry.ts'
 import { linuxPlane, PORTS } from '../../gateway/linux/plane.ts'
 import { reportOf } from '../../gateway/linux/router-report.ts'
+import { StartUp } from '../../gateway/linux/start-up.ts'
 import { AwayFault } from '../../gateway/linux/system.ts'
 import { openVia, ownKey, VIA_FILES, type OpenedVia, type Via } from '../../gateway/linux/via.ts'
 import { TABLE } from '../../gateway/linux/table-setting.ts'
 import type { SwitchedGateway } from '../../gateway/switched.ts'
 import { STATE_FILES } from '../../gateway/state.ts'
 import { pairingForm } from '../../protocol/forms.ts'
-import type { RouterAddress, RouterAnswer, RouterLook, RouterPairing } from '../../protocol/router.ts'
+import type {
+  RouterAddress,
+  RouterAnswer,
+  RouterLook,
+  RouterPairing,
+  StartUpAnswer,
+} from '../../protocol/router.ts'
 import { ApiError } from './errors.ts'
 
 /** How long it is waited before a router that is away is tried again, in milliseconds. */
@@ -40,6 +47,7 @@ export class RouterDriver {
   readonly #changing = new Mutex()
   #running: GatewayProgram | null = null
   #pairing: RouterPairing | null = null
+  #startUp: StartUp | null = null
   #again: NodeJS.Timeout | undefined
 
   constructor(private readonly parts: RouterDriverParts) {}
@@ -63,6 +71,7 @@ export class RouterDriver {
   /** Ends what runs. */
   async stop(): Promise<void> {
     clearTimeout(this.#again)
+    this.#startUp?.stop()
     await this.#running?.stop()
   }
 
@@ -76,7 +85,7 @@ export class RouterDriver {
       const { keyLine } = await ownKey(this.parts.folder)
       return { pairing: this.#pairing, keyLine }
     } catch (error) {
-      throw new ApiError('not-possible', '', [{ path: 'key', message: wordsOf(error) }])
+      return notPossible('key')(error)
     }
   }
 
@@ -114,8 +123,38 @@ export class RouterDriver {
     } catch (error) {
       if (before) await this.#drive(before)
       else await this.#simulate()
-      throw new ApiError('not-possible', '', [{ path: 'address', message: wordsOf(error) }])
+      notPossible('address')(error)
     }
+  }
+
+  /**
+   * Whether the last table is kept on the router, and the files that load it there.
+   *
+   * @throws ApiError `not-possible` where that cannot be found out
+   */
+  async startUp(): Promise<StartUpAnswer> {
+    const startUp = this.#paired()
+    const files = await startUp.files().catch(notPossible('start-up'))
+    return { isKept: this.#pairing!.startUp, files }
+  }
+
+  /**
+   * Keeps the last table on the router from now on, or deletes it there.
+   *
+   * @throws ApiError `not-possible` where the router does not do so
+   */
+  keepOnRouter(isKept: boolean): Promise<StartUpAnswer> {
+    return this.#changing.runExclusive(async () => {
+      const startUp = this.#paired()
+      await (isKept ? startUp.begin() : startUp.end()).catch(notPossible('start-up'))
+      this.#pairing = { ...this.#pairing!, startUp: isKept }
+      await writeAtomically(join(this.parts.folder, PAIRING), JSON.stringify(this.#pairing))
+      return this.startUp()
+    })
+  }
+
+  #paired(): StartUp {
+    return this.#startUp ?? notPossible('address')('is not driven now: connect it, and see that it is on')
   }
 
   /** Drives no router any more: our table is taken out of it where it can be reached, and its host key forgotten. */
@@ -129,6 +168,10 @@ export class RouterDriver {
     await this.#leave('The router is being disconnected.')
     if (pairing) {
       const { system } = await openVia(viaOf(pairing), folder)
+      if (pairing.startUp)
+        await new StartUp(system, fault)
+          .end()
+          .catch((error: unknown) => fault(error, 'deleting the start-up file of the router'))
       await system
         .run('nft', ['delete', 'table', ...TABLE.split(' ')])
         .catch((error: unknown) => fault(error, 'taking the table out of the router'))
@@ -142,6 +185,8 @@ export class RouterDriver {
   async #leave(reason: string): Promise<void> {
     clearTimeout(this.#again)
     this.parts.gateway.leave(reason)
+    this.#startUp?.stop()
+    this.#startUp = null
     await this.#running?.stop()
     this.#running = null
   }
@@ -167,11 +212,12 @@ export class RouterDriver {
     }
   }
 
-  async #open({ lans, fallback, ...address }: RouterPairing): Promise<void> {
+  async #open({ lans, fallback, startUp: isKept, ...address }: RouterPairing): Promise<void> {
     const { folder, gateway, timeZone, fault } = this.parts
     const opened: OpenedVia = await openVia(viaOf(address), folder)
     try {
       await opened.system.run('true', [])
+      const startUp = new StartUp(opened.system, fault)
       const { numbers, damages } = await keptMarks(join(folder, STATE_FILES.numbers))
       const plane = await linuxPlane({
         system: opened.system,
@@ -186,9 +232,12 @@ export class RouterDriver {
         numbers,
         clockFile: null,
         fault,
+        written: (table) => startUp.keep(table),
       })
       this.#running = await startGateway(plane, { folder, fault, damages })
       await opened.pin()
+      if (isKept) await startUp.begin()
+      this.#startUp = startUp
       gateway.use(this.#running)
     } catch (error) {
       opened.system.stop()
@@ -200,6 +249,12 @@ export class RouterDriver {
 const PAIRING = 'router.json'
 
 const viaOf = ({ address, port, user }: RouterAddress): Via => ({ host: address, port, user })
+/** Refuses what could not be done at the router, by why. */
+const notPossible =
+  (path: string) =>
+  (error: unknown): never => {
+    throw new ApiError('not-possible', '', [{ path, message: wordsOf(error) }])
+  }
 const wordsOf = (error: unknown) => (error instanceof Error ? error.message : String(error))
 
 /** A name server as Node tells it (`192.0.2.1`, `192.0.2.1:5353`, `[2001:db8::1]:5353`). */

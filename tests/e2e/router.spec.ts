@@ -1,4 +1,6 @@
 import { spawnSync } from 'node:child_process'
+import { existsSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
 import { MACS, startNetwork } from '../gateway/network.ts'
 import { PASSWORD, SETUP_CODE, startPlace } from '../support/place.ts'
 import { expect, test } from './place.ts'
@@ -128,6 +130,16 @@ test(
         timeout: 20_000,
       })
 
+      // What the router does when it starts is shown, and written there once that is said.
+      const startUp = router.getByRole('group', { name: 'When the router restarts' })
+      await startUp.getByRole('button', { name: 'Show the start-up file…' }).click()
+      await expect(startUp.getByText('nft -f /etc/kairostat/table.nft')).toBeVisible()
+      const table = join(network.ssh!.etc, 'kairostat/table.nft')
+      expect(existsSync(table)).toBe(false)
+      await startUp.getByRole('button', { name: 'Write it to the router' }).click()
+      await expect(startUp.getByText(/^The router keeps the last rules/)).toBeVisible({ timeout: 20_000 })
+      expect(readFileSync(table, 'utf8')).toContain('table inet kairostat')
+
       // The application comes back, and so does what it drives; then it is let go.
       await place.kill()
       await place.start()
@@ -137,6 +149,10 @@ test(
       await router.getByRole('button', { name: 'Disconnect: nothing is blocked any more' }).click()
       await expect(router.getByRole('button', { name: 'Look at it' })).toBeVisible({ timeout: 20_000 })
       expect(await network.run('rtr', 'nft', 'list', 'tables')).not.toContain('kairostat')
+      expect([existsSync(table), existsSync(join(network.ssh!.etc, 'init.d/S10kairostat'))]).toEqual([
+        false,
+        false,
+      ])
     } finally {
       await place.stop()
       await network.stop()

@@ -1,5 +1,6 @@
 import { spawnSync, type ChildProcess } from 'node:child_process'
 import { chmodSync, chownSync, mkdirSync, writeFileSync } from 'node:fs'
+import { once } from 'node:events'
 import { join } from 'node:path'
 import { newKeys, VIA_FILES } from '../../gateway/linux/via.ts'
 
@@ -18,6 +19,10 @@ export interface RunningSsh {
   start(): Promise<void>
   /** How many commands were run so far; OpenSSH alone tells. */
   commands(): number
+  /** The folder of the router's settings, which outlasts it. */
+  readonly etc: string
+  /** Does on the router what it does when it starts, its SSH server still away. */
+  boot(): Promise<void>
   /** Lets a key in, as somebody does who sits at the router. */
   allow(keyLine: string): void
 }
@@ -59,8 +64,18 @@ export async function startSsh(
     openssh: `/usr/sbin/sshd -D -e -f /dev/null ${options.map((option) => `-o '${option}'`).join(' ')}`,
     dropbear: `dropbear -F -E -s -p ${SSH_PORT} -r ${hostKey} -P ${join(home, 'pid')}`,
   }[kind]
-  // A home of its own, as the router's would be: what this machine's root has there is none of its business.
-  const script = `mount -t tmpfs -o mode=700 none /root && mkdir -m 700 /root/.ssh && cp ${keys} /root/.ssh/ && exec ${line}`
+  // A home and settings of its own, as the router's would be: what this machine has there is none of its business.
+  const etc = join(home, 'etc')
+  spawnSync('cp', ['-a', '/etc', etc])
+  const settings = [
+    `mount --bind ${etc} /etc`,
+    'if [ -d /run/systemd ]; then mount -t tmpfs none /run/systemd; fi',
+  ]
+  const script = [
+    ...settings,
+    'mount -t tmpfs -o mode=700 none /root && mkdir -m 700 /root/.ssh',
+    `cp ${keys} /root/.ssh/ && exec ${line}`,
+  ].join(' && ')
   let server: ChildProcess
   let commands = 0
   const start = async () => {
@@ -79,6 +94,13 @@ export async function startSsh(
   return {
     start,
     commands: () => commands,
+    etc,
+    boot: async () => {
+      const starts = 'for script in /etc/init.d/S??*; do "$script" start; done'
+      const program = onRouter('unshare', ['--mount', 'sh', '-c', [...settings, starts].join(' && ')])
+      const [code] = (await once(program, 'exit')) as [number]
+      if (code !== 0) throw new Error('The router did not start.')
+    },
     allow: (keyLine) => {
       const line = `echo '${keyLine}' >> /root/.ssh/authorized_keys`
       const { status } = spawnSync('nsenter', ['-t', String(server.pid), '-m', 'sh', '-c', line])

@@ -1,14 +1,14 @@
-import { readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { setTimeout as pause } from 'node:timers/promises'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { ALIVE } from '../../gateway/linux/lead.ts'
 import { VIA_FILES } from '../../gateway/linux/via.ts'
-import { cutA, policyOf, PROBE, REACHED, startNetwork, type Network } from './network.ts'
+import { cutA, MACS, policyOf, PROBE, REACHED, startNetwork, type Network } from './network.ts'
 
 let network: Network
 beforeAll(async () => {
-  network = await startNetwork({ via: 'openssh', more: ['--fallback', 'open'] })
+  network = await startNetwork({ via: 'openssh', more: ['--fallback', 'open', '--start-up'] })
   // The router's own resolver, which answers whatever is asked.
   network.run('rtr', process.execPath, PROBE, 'dns', '53').catch(() => {})
 })
@@ -42,6 +42,22 @@ test('a router that was restarted has its table back within five seconds of its 
   await expect.poll(kinds, { timeout: 10_000 }).not.toContain('unreachable')
   expect((await network.gateway.status()).digest).toBe(digest)
 })
+
+test('a router that starts loads the last table before anybody reaches it', async () => {
+  await network.enforce(policyOf(cutA))
+  const table = join(network.ssh!.etc, 'kairostat/table.nft')
+  await expect
+    .poll(() => existsSync(table) && readFileSync(table, 'utf8'), { timeout: 90_000 })
+    .toContain(MACS.A)
+  await network.ssh!.stop()
+  await network.run('rtr', 'nft', 'flush', 'ruleset')
+  expect(await reach('cliA')).toBe(REACHED)
+  await network.ssh!.boot()
+  expect([await reach('cliA'), await reach('cliB')]).toEqual(['', REACHED])
+  await network.ssh!.start()
+  await expect.poll(kinds, { timeout: 20_000 }).toEqual([])
+  expect([await reach('cliA'), await reach('cliB')]).toEqual(['', REACHED])
+}, 180_000)
 
 test('when the machine that answers look-ups is gone, devices are held all the same, and the router’s own resolver answers', async () => {
   await network.enforce(policyOf({ rules: [rule('no-clips', { sites: ['clips.example'] })] }))

@@ -6,6 +6,7 @@ import { useRequest } from '../../composables/useRequest.ts'
 import { routerText } from '../../text/router.ts'
 import MarkedText from '../shell/MarkedText.vue'
 import SelectField from '../shell/SelectField.vue'
+import RouterStartUp from './RouterStartUp.vue'
 import TryRouter from './TryRouter.vue'
 
 /** Connects a router that has only a shell: its address, the command that lets us in, what was found, and a try. */
@@ -31,7 +32,7 @@ async function lookAt() {
   lans.value = report.value?.interfaces.filter(({ leadsOut }) => !leadsOut).map(({ name }) => name) ?? []
 }
 async function use() {
-  const pairing: RouterPairing = { ...form.value, lans: lans.value, fallback: fallback.value }
+  const pairing: RouterPairing = { ...form.value, lans: lans.value, fallback: fallback.value, startUp: false }
   if (!(await send('PUT', '/api/router', pairing))) return
   known.value = { ...known.value!, pairing }
   look.value = null
@@ -57,6 +58,7 @@ const copy = () =>
         <b>{{ routerText.connected(known.pairing.address, known.pairing.lans) }}</b>
       </p>
       <TryRouter />
+      <RouterStartUp />
       <p class="acts">
         <UButton v-if="!isAsking" :loading="busy" @click="isAsking = true">{{
           routerText.disconnect
