@@ -148,6 +148,11 @@ const routerFields = {
 }
 /** Where a router is reached over SSH. */
 export const routerForm = object(routerFields).noUnknown()
+/** The router that is to let us in, by its user's password. */
+export const letInForm = object({
+  ...routerFields,
+  password: anyString().max(1000, 'is longer than 1000 characters').required('is empty: type it'),
+}).noUnknown()
 /** The router that is driven from now on. */
 export const pairingForm = object({
   ...routerFields,

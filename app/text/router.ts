@@ -14,6 +14,9 @@ export const routerText = {
     `${address} does not know Kairostat yet. Run this on the router, then look again:`,
   command: (keyLine: string) =>
     `echo '${keyLine}' >> /etc/dropbear/authorized_keys || (mkdir -p ~/.ssh && echo '${keyLine}' >> ~/.ssh/authorized_keys)`,
+  orPassword: 'Or type the password of the router. It is used once, to let Kairostat in, and stored nowhere.',
+  password: 'Password of the router',
+  letIn: 'Let Kairostat in',
   copy: 'Copy',
   copyLabel: 'Copy the command',
   copied: 'Copied.',

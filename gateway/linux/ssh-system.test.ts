@@ -39,7 +39,7 @@ beforeEach(async () => {
     host: '127.0.0.1',
     port: (server.address() as AddressInfo).port,
     user: 'root',
-    privateKey: ownKey,
+    proof: { privateKey: ownKey },
     isTrusted: () => true,
     keyLine: '',
     hostKeyFile: '',

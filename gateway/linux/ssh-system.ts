@@ -17,8 +17,8 @@ export interface SshSetting {
   readonly host: string
   readonly port: number
   readonly user: string
-  /** The private key, as OpenSSH writes it. */
-  readonly privateKey: string
+  /** The private key, as OpenSSH writes it; or the password of the user, to be let in without. */
+  readonly proof: { readonly privateKey: string } | { readonly password: string }
   /** Whether a host key (RFC 4253, section 6.6) is the router's. */
   readonly isTrusted: (key: Buffer) => boolean
   /** The line that lets this machine in, and the file in which the host key is pinned, for what is said. */
@@ -223,14 +223,16 @@ export class SshSystem implements RouterSystem {
   }
 
   #connect(): Promise<Client> {
-    const { host, port, user, privateKey, isTrusted, keyLine, hostKeyFile } = this.setting
+    const { host, port, user, proof, isTrusted, keyLine, hostKeyFile } = this.setting
     let isOther = false
     const client = new ssh2.Client()
     const config: ConnectConfig = {
       host,
       port,
       username: user,
-      privateKey,
+      ...proof,
+      // Some servers ask for a password in words of their own (RFC 4256).
+      tryKeyboard: 'password' in proof,
       // What the table counted is long and says much again.
       algorithms: { compress: ['zlib@openssh.com', 'zlib', 'none'] },
       hostVerifier: (key: Buffer) => {
@@ -251,6 +253,9 @@ export class SshSystem implements RouterSystem {
         this.#wasThere = true
         resolve(client)
       })
+      client.on('keyboard-interactive', (_name, _words, _language, asked, answer) =>
+        answer(asked.map(() => ('password' in proof ? proof.password : ''))),
+      )
       client.on('error', (error) => {
         const { level } = error as { level?: string }
         if (isOther)
@@ -262,7 +267,9 @@ export class SshSystem implements RouterSystem {
         else if (level === 'client-authentication')
           reject(
             this.#away(
-              `does not let ${user} in with this key. Add it to the authorized keys there: ${keyLine}`,
+              'password' in proof
+                ? `does not let ${user} in with this password`
+                : `does not let ${user} in with this key. Add it to the authorized keys there: ${keyLine}`,
               true,
             ),
           )

@@ -48,16 +48,17 @@ export interface OpenedVia {
  * Opens the way to a router with the key of this machine, made and kept in the state folder the first time. The
  * host key that is pinned there is the only one that is trusted; before the first, any.
  *
+ * @param password - lets in in the place of the key
  * @throws FileFault
  */
-export async function openVia(via: Via, folder: string): Promise<OpenedVia> {
+export async function openVia(via: Via, folder: string, password?: string): Promise<OpenedVia> {
   const hostKeyFile = join(folder, VIA_FILES.hostKey)
   const { privateKey, keyLine } = await ownKey(folder)
   const pinned = (await readIfThere(hostKeyFile))?.trim() ?? null
   let seen: string | null = null
   const system = new SshSystem({
     ...via,
-    privateKey,
+    proof: password === undefined ? { privateKey } : { password },
     keyLine,
     isTrusted: (key) => {
       const fingerprint = fingerprintOf(key)

@@ -194,6 +194,11 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     body: 'routerForm',
     answers: 'What was found, or why nothing could be.',
   },
+  'POST /api/router/let-in': {
+    summary: 'Has a router let Kairostat in, by its password, which is stored nowhere.',
+    body: 'letInForm',
+    answers: 'What was found on the router then, as above.',
+  },
   'PUT /api/router': {
     summary: 'Drives a router over SSH from now on, in the place of the simulated network.',
     body: 'pairingForm',

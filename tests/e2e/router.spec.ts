@@ -2,6 +2,7 @@ import { spawnSync } from 'node:child_process'
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { MACS, startNetwork } from '../gateway/network.ts'
+import { ROUTER_PASSWORD } from '../gateway/ssh-server.ts'
 import { PASSWORD, SETUP_CODE, startPlace } from '../support/place.ts'
 import { expect, test } from './place.ts'
 
@@ -101,9 +102,15 @@ test(
       await router.getByLabel('Address of the router').fill('192.168.77.1')
       await router.getByRole('button', { name: 'Look at it' }).click()
       await expect(router.getByText('192.168.77.1 does not know Kairostat yet.')).toBeVisible()
-      const command = await router.locator('pre').innerText()
-      network.ssh!.allow(/ssh-ed25519 [\w+/=]+ kairostat/.exec(command)![0])
-      await router.getByRole('button', { name: 'Look at it' }).click()
+      // The command to run there, or the router's password, once.
+      expect(await router.locator('pre').innerText()).toMatch(/ssh-ed25519 [\w+/=]+ kairostat/)
+      const password = router.getByLabel('Password of the router')
+      await password.fill('a wrong one')
+      await router.getByRole('button', { name: 'Let Kairostat in' }).click()
+      await expect(router.getByText('192.168.77.1 does not let root in with this password.')).toBeVisible()
+      await expect(password).toHaveValue('')
+      await password.fill(ROUTER_PASSWORD)
+      await router.getByRole('button', { name: 'Let Kairostat in' }).click()
       await expect(router.getByText(/^Found: nftables v[\d.]+ .*ip utility/)).toBeVisible()
       await expect(router.getByText(/^Its host key is SHA256:/)).toBeVisible()
       await expect(router.getByLabel(/^br0 \(/)).toBeChecked()

@@ -1,5 +1,5 @@
 import { spawnSync, type ChildProcess } from 'node:child_process'
-import { chmodSync, chownSync, mkdirSync, writeFileSync } from 'node:fs'
+import { chmodSync, chownSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { once } from 'node:events'
 import { join } from 'node:path'
 import { newKeys, VIA_FILES } from '../../gateway/linux/via.ts'
@@ -7,6 +7,8 @@ import { newKeys, VIA_FILES } from '../../gateway/linux/via.ts'
 /** The SSH servers that are tried. */
 export type SshServer = 'openssh' | 'dropbear'
 
+/** The password of the router's root, for OpenSSH. */
+export const ROUTER_PASSWORD = 'router-password-1'
 /** The port of the router's SSH server. */
 export const SSH_PORT = 22
 /** The user of the gateway's program: nobody's. */
@@ -23,8 +25,6 @@ export interface RunningSsh {
   readonly etc: string
   /** Does on the router what it does when it starts, its SSH server still away. */
   boot(): Promise<void>
-  /** Lets a key in, as somebody does who sits at the router. */
-  allow(keyLine: string): void
 }
 
 /**
@@ -56,7 +56,7 @@ export async function startSsh(
     `HostKey ${hostKey}`,
     'StrictModes no',
     'UsePAM no',
-    'PermitRootLogin prohibit-password',
+    'PermitRootLogin yes',
     // It tells of every command.
     'LogLevel VERBOSE',
   ]
@@ -67,6 +67,12 @@ export async function startSsh(
   // A home and settings of its own, as the router's would be: what this machine has there is none of its business.
   const etc = join(home, 'etc')
   spawnSync('cp', ['-a', '/etc', etc])
+  const hash = spawnSync('openssl', ['passwd', '-6', ROUTER_PASSWORD], { encoding: 'utf8' }).stdout.trim()
+  const shadow = readFileSync(join(etc, 'shadow'), 'utf8')
+  writeFileSync(
+    join(etc, 'shadow'),
+    shadow.replace(/^root:[^:]*/m, () => `root:${hash}`),
+  )
   const settings = [
     `mount --bind ${etc} /etc`,
     'if [ -d /run/systemd ]; then mount -t tmpfs none /run/systemd; fi',
@@ -100,11 +106,6 @@ export async function startSsh(
       const program = onRouter('unshare', ['--mount', 'sh', '-c', [...settings, starts].join(' && ')])
       const [code] = (await once(program, 'exit')) as [number]
       if (code !== 0) throw new Error('The router did not start.')
-    },
-    allow: (keyLine) => {
-      const line = `echo '${keyLine}' >> /root/.ssh/authorized_keys`
-      const { status } = spawnSync('nsenter', ['-t', String(server.pid), '-m', 'sh', '-c', line])
-      if (status !== 0) throw new Error('The key could not be let in.')
     },
     stop: async () => {
       const ended = new Promise((resolve) => server.once('exit', resolve))

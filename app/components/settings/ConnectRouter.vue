@@ -27,8 +27,23 @@ const FALLBACKS = (['open', 'closed'] as const).map((value) => ({
 }))
 const isUsable = computed(() => report.value?.gaps.every(({ needed }) => !needed) ?? false)
 
+const [password, refused] = [ref(''), ref('')]
 async function lookAt() {
-  look.value = await send<RouterLook>('POST', '/api/router', form.value)
+  refused.value = ''
+  take(await send<RouterLook>('POST', '/api/router', form.value))
+}
+async function letIn() {
+  const found = await send<RouterLook>('POST', '/api/router/let-in', {
+    ...form.value,
+    password: password.value,
+  })
+  password.value = ''
+  // A password that is not the router's leaves the other way in sight.
+  refused.value = found && 'trouble' in found ? found.trouble : ''
+  if (found && 'report' in found) take(found)
+}
+function take(found: RouterLook | null) {
+  look.value = found
   lans.value = report.value?.interfaces.filter(({ leadsOut }) => !leadsOut).map(({ name }) => name) ?? []
 }
 async function use() {
@@ -90,6 +105,14 @@ const copy = () =>
             <pre tabindex="0">{{ command }}</pre>
             <UButton :aria-label="routerText.copyLabel" @click="copy">{{ routerText.copy }}</UButton>
           </div>
+          <p>{{ routerText.orPassword }}</p>
+          <form class="fields" @submit.prevent="letIn">
+            <UFormField :label="routerText.password"
+              ><UInput v-model="password" required type="password" autocomplete="off" class="w-52"
+            /></UFormField>
+            <UButton type="submit" :loading="busy">{{ routerText.letIn }}</UButton>
+          </form>
+          <p v-if="refused" class="trouble" role="alert">{{ refused }}</p>
         </template>
         <p v-else class="trouble" role="alert">{{ look.trouble }}</p>
       </template>
