@@ -52,6 +52,11 @@ const lines = computed((before?: Line[]) =>
 )
 const shown = computed(() => wantedLines(lines.value, view, view.sort))
 const items = computed(() => boardItems(shown.value, view.sort, view.folded))
+/** How high the row of a device and the head of a section are, in pixels. */
+function heightOf(item: (typeof items.value)[number], isNarrow: boolean): number {
+  if ('section' in item) return isNarrow ? 56 : 40
+  return isNarrow ? 53 : 31
+}
 /**
  * The rows of the list that are drawn, by their places: only theirs is worked out, unless the table shows
  * all.
@@ -199,7 +204,7 @@ function onArrow(event: KeyboardEvent, by: number) {
             :items="items"
             :key-of="(item) => item.key"
             :pinned="chosen"
-            :estimate="31"
+            :estimate="heightOf"
             :label="boardText.devices"
             @drawn="(first, last) => (drawn = [first, last])"
           >

@@ -109,11 +109,16 @@ small {
   font-weight: 400;
   color: var(--soft);
 }
+/* Where the band will be, before its hours are worked out. */
+.track {
+  min-height: 24px;
+}
 @media (max-width: 760px) {
   .row {
     grid-template-columns: minmax(0, 1fr) auto;
     row-gap: 2px;
     min-height: 44px;
+    contain-intrinsic-height: 53px;
   }
   /* The words stand above the band here: the needle goes through the bands alone. */
   .track {

@@ -196,7 +196,7 @@ const said = computed(() => {
           v-slot="{ item }"
           :items="differing"
           :key-of="(item) => item.row.key"
-          :estimate="82"
+          :estimate="() => 82"
           :label="boardText.whatDiffers"
         >
           <div class="row" :data-differs="item.row.key">

@@ -10,7 +10,8 @@ const props = defineProps<{
   items: readonly T[]
   keyOf: (item: T) => string
   pinned?: string | null
-  estimate: number
+  /** How high a row will be, in pixels, on a screen that is as narrow as a phone's or not: else all move once it is there. */
+  estimate: (item: T, isNarrow: boolean) => number
   label: string
 }>()
 /** Which rows are drawn, by their places, the last included. */
@@ -18,12 +19,15 @@ const emit = defineEmits<{ drawn: [first: number, last: number] }>()
 /** Up to so many rows all are drawn, so that the browser's own search finds them. */
 const SHORT = 60
 
+const isNarrow = matchMedia('(max-width: 760px)').matches
+const estimate = (index: number) => props.estimate(props.items[index]!, isNarrow)
+
 const list = ref<HTMLElement | null>(null)
 const margin = ref(0)
 const virtualizer = useWindowVirtualizer(
   computed(() => ({
     count: props.items.length,
-    estimateSize: () => props.estimate,
+    estimateSize: estimate,
     overscan: 6,
     scrollMargin: margin.value,
     getItemKey: (index: number) => props.keyOf(props.items[index]!),
@@ -37,7 +41,7 @@ const virtualizer = useWindowVirtualizer(
       entry
         ? Math.round(entry.borderBoxSize[0]!.blockSize)
         : (instance.itemSizeCache.get(instance.options.getItemKey(instance.indexFromElement(element))) ??
-          props.estimate),
+          estimate(instance.indexFromElement(element))),
     rangeExtractor: (range: Parameters<typeof defaultRangeExtractor>[0]) => {
       if (range.count <= SHORT) return Array.from({ length: range.count }, (_, index) => index)
       const pinned = props.items.findIndex((item) => props.keyOf(item) === props.pinned)
