@@ -6,7 +6,7 @@ export default defineConfig({
   timeout: 120_000,
   expect: { timeout: 20_000 },
   // Each has a place of its own, and both cores something to do.
-  workers: 3,
+  workers: 2,
   forbidOnly: true,
   use: {
     viewport: { width: 1280, height: 800 },
