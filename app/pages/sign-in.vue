@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onMounted, reactive, ref } from 'vue'
 import type { SessionAnswer } from '../../protocol/answers.ts'
-import { setUpForm, signInForm } from '../../protocol/forms.ts'
+import { PASSWORD_LENGTH, setUpForm, signInForm } from '../../protocol/forms.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 import { signInText } from '../text/sign-in.ts'
 
@@ -74,7 +74,10 @@ async function send() {
         <UFormField :label="signInText.name" name="name"
           ><UInput v-model="form.name" autocomplete="username" autofocus class="w-full" size="lg"
         /></UFormField>
-        <UFormField :label="signInText.password" name="password"
+        <UFormField
+          :label="signInText.password"
+          name="password"
+          :help="session.setUp ? undefined : signInText.passwordHow(PASSWORD_LENGTH)"
           ><UInput
             v-model="form.password"
             type="password"

@@ -11,6 +11,8 @@ export const signInText = {
   abcdEfgh: 'ABCD-EFGH',
   name: 'Name',
   password: 'Password',
+  // It stands where what is wrong is said, so that nothing moves when that is mended.
+  passwordHow: (characters: number) => `${characters} characters or more.`,
   nameOfYourNetwork: 'Name of your network',
   networkExample: 'Our house',
   timeZone: 'Time zone',

@@ -44,6 +44,8 @@ async function ask(scheme: 'http' | 'https', options: object) {
 /** The fingerprint of the certificate that is shown to one who connects. */
 async function shown(options: { host: string; port: number }) {
   const socket = secureConnect({ ...options, rejectUnauthorized: false })
+  // It is cut off when the test ends.
+  socket.on('error', () => {})
   await once(socket, 'secureConnect')
   const { fingerprint256 } = socket.getPeerX509Certificate()!
   return { fingerprint256, socket }

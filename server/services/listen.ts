@@ -78,9 +78,9 @@ export async function listen(
 function partedFront(plain: Server, secure: SecureServer, idle: number): Front {
   const front = createFront((socket) => {
     const drop = () => socket.destroy()
-    socket.once('error', drop).setTimeout(idle, drop)
+    socket.on('error', drop).setTimeout(idle, drop)
     socket.once('data', (first) => {
-      socket.off('error', drop).off('timeout', drop).setTimeout(0)
+      socket.off('timeout', drop).setTimeout(0)
       socket.pause()
       socket.unshift(first)
       const server = first[0] === HANDSHAKE ? secure : plain
