@@ -149,6 +149,8 @@ test('the board is filtered, sorted, folded, zoomed, read out, and taken away as
   await expect(page.getByRole('button', { name: 'Apprentices 5, 5 blocked' })).toBeVisible()
   await page.getByRole('button', { name: /^Apprentices/ }).click()
 
+  // Its hours are worked out again once it is unfolded.
+  await expect(page.locator('[data-device="press-laptop"] svg path[d^="M"]').first()).toBeAttached()
   await page.locator('[data-device="press-laptop"]').focus()
   const read = page.locator('p.read')
   await page.keyboard.press('ArrowRight')
