@@ -74,7 +74,7 @@ export function installChromium() {
  * where it cannot.
  */
 export function prepareNetworks(more = []) {
-  const remedy = `What sends real packets needs root, and the packages ${['nftables', 'iproute2', 'iputils-ping', 'systemd', 'python3', 'net-tools', 'openssh-server', 'dropbear-bin', 'curl', ...more.map(([, name]) => name)].join(', ')}; npm test -- --without-network leaves it out.`
+  const remedy = `What sends real packets needs root, and the packages ${['nftables', 'iproute2', 'iputils-ping', 'systemd', 'python3', 'net-tools', 'openssh-server', 'dropbear-bin', 'curl', 'openssl', ...more.map(([, name]) => name)].join(', ')}; npm test -- --without-network leaves it out.`
   if (process.platform !== 'linux' || process.getuid?.() !== 0) give(remedy)
   const missing = [
     ['nft', 'nftables'],
@@ -86,6 +86,7 @@ export function prepareNetworks(more = []) {
     ['sshd', 'openssh-server'],
     ['dropbear', 'dropbear-bin'],
     ['curl', 'curl'],
+    ['openssl', 'openssl'],
     ...more,
   ].filter(
     ([command]) => spawnSync(command, ['-V'], { env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' } }).error,
