@@ -4,6 +4,7 @@ import { isIP } from 'node:net'
 import { join } from 'node:path'
 import { generate } from 'selfsigned'
 import { readIfThere, writeAtomically } from '../../gateway/atomic-file.ts'
+import { pacedLoop } from '../../gateway/paced-loop.ts'
 import { DAY } from '../../core/time/duration.ts'
 
 /** The files of a certificate and its key (PEM, RFC 7468). */
@@ -76,7 +77,7 @@ export async function readPair(files: CertificateFiles, names: readonly string[]
 /** The certificate that is being served, looked at again as long as it is. */
 export class ServedCertificate {
   #pair: KeyPair
-  #timer: NodeJS.Timeout | null = null
+  #stop: (() => void) | null = null
   /** What is wrong with what stands in the files now, and whether that was told. */
   #trouble: { readonly message: string; readonly isTold: boolean } | null = null
 
@@ -106,28 +107,23 @@ export class ServedCertificate {
   /** Tells of each other certificate that stands in the files from now on; what is wrong there goes to `fault`. */
   watch(renewed: (pair: KeyPair) => void, fault: (error: Error) => void, every = LOOK_EVERY): void {
     const look = async () => {
-      try {
-        const pair = await readPair(this.files, this.names)
-        this.#trouble = null
-        if (pair.cert === this.#pair.cert && pair.key === this.#pair.key) return
-        this.#pair = pair
-        renewed(pair)
-      } catch (error) {
-        // Seen once, it may be that the two are just being written.
-        const { message } = error as Error
-        const isKnown = message === this.#trouble?.message
-        if (isKnown && !this.#trouble!.isTold) fault(error as Error)
-        this.#trouble = { message, isTold: isKnown }
-      }
+      const pair = await readPair(this.files, this.names)
+      this.#trouble = null
+      if (pair.cert === this.#pair.cert && pair.key === this.#pair.key) return
+      this.#pair = pair
+      renewed(pair)
     }
-    const again = () => {
-      this.#timer = setTimeout(() => void look().then(again), every).unref()
-    }
-    again()
+    this.#stop = pacedLoop({ everyMs: every, restFactor: 0 }, look, (error) => {
+      // Seen once, it may be that the two are just being written.
+      const { message } = error as Error
+      const isKnown = message === this.#trouble?.message
+      if (isKnown && !this.#trouble!.isTold) fault(error as Error)
+      this.#trouble = { message, isTold: isKnown }
+    })
   }
 
   stop(): void {
-    if (this.#timer) clearTimeout(this.#timer)
+    this.#stop?.()
   }
 }
 

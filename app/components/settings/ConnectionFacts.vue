@@ -1,24 +1,19 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { shallowRef } from 'vue'
 import type { CertificateAnswer } from '../../../protocol/answers.ts'
-import { callApi, wordsOf } from '../../composables/useApi.ts'
+import { callApi } from '../../composables/useApi.ts'
+import { useRequest } from '../../composables/useRequest.ts'
 import { connectionText } from '../../text/connection.ts'
 import MarkedText from '../shell/MarkedText.vue'
 
 /** Whether what is typed here is encrypted on its way, and by which certificate. */
-const [answer, trouble] = [ref<CertificateAnswer | null>(null), ref('')]
+const { trouble, attempt } = useRequest()
+const answer = shallowRef<CertificateAnswer | null>(null)
+void attempt(async () => (answer.value = await callApi<CertificateAnswer>('GET', '/api/certificate')))
 const { protocol, hostname } = location
 
 /** A fingerprint in parts of eight pairs, which are compared one by one. */
 const partsOf = (fingerprint: string) => [0, 24, 48, 72].map((at) => fingerprint.slice(at, at + 23))
-
-onMounted(async () => {
-  try {
-    answer.value = await callApi<CertificateAnswer>('GET', '/api/certificate')
-  } catch (error) {
-    trouble.value = wordsOf(error)
-  }
-})
 </script>
 
 <template>
