@@ -6,12 +6,13 @@ import { parseArgs } from 'node:util'
 import { startGateway } from './gateway.ts'
 import { gatewayServer } from './http-server.ts'
 import { keptMarks } from './linux/mark-registry.ts'
+import { letInCommands } from './linux/let-in.ts'
 import { linuxPlane, PORTS } from './linux/plane.ts'
 import type { Lead } from './linux/lead-setting.ts'
 import type { Setting } from './linux/table-setting.ts'
 import { StartUp } from './linux/start-up.ts'
-import { LOCAL_SYSTEM, type RouterSystem } from './linux/system.ts'
-import { openVia, readVia, type Via } from './linux/via.ts'
+import { AwayFault, LOCAL_SYSTEM, type RouterSystem } from './linux/system.ts'
+import { openVia, ownKey, readVia, type Via } from './linux/via.ts'
 import { threadedReader } from './reader-thread.ts'
 import { SECRET_LENGTH } from './secure.ts'
 import { STATE_FILES } from './state.ts'
@@ -193,7 +194,13 @@ async function openLinux() {
 /** The router over SSH, once it has let this machine in; its host key is pinned then. */
 async function systemVia(where: Via): Promise<RouterSystem> {
   const { system, fingerprint, pin } = await openVia(where, state)
-  await system.run('true', [])
+  await system.run('true', []).catch(async (error: unknown) => {
+    if (error instanceof AwayFault && error.isLocked)
+      console.error(
+        `Or run this there, and the key may run nothing but what is sent to it:\n${letInCommands((await ownKey(state)).keyLine, leases).bound}`,
+      )
+    throw error
+  })
   if (await pin())
     console.log(`The host key of ${where.host} is ${fingerprint()}. No other is trusted from now on.`)
   return system

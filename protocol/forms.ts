@@ -152,6 +152,7 @@ export const routerForm = object(routerFields).noUnknown()
 export const letInForm = object({
   ...routerFields,
   password: anyString().max(1000, 'is longer than 1000 characters').required('is empty: type it'),
+  isBound: boolean().default(false),
 }).noUnknown()
 /** The router that is driven from now on. */
 export const pairingForm = object({

@@ -7,6 +7,12 @@ export interface RouterAddress {
   readonly user: string
 }
 
+/** A router that is to let us in, once by the password of its user, bound or not. */
+export interface LetIn extends RouterAddress {
+  readonly password: string
+  readonly isBound: boolean
+}
+
 /** A router that this program drives: the interfaces of its local network, and what of look-ups is left without us. */
 export interface RouterPairing extends RouterAddress {
   readonly lans: readonly string[]
@@ -22,10 +28,14 @@ export interface StartUpFile {
   readonly text: string
 }
 
-/** `GET /api/router/start-up`: whether the last table is kept on the router, and what loads it there. */
+/**
+ * `GET /api/router/start-up`: whether the last table is kept on the router, what loads it there, and the command
+ * that writes that, where our key may not.
+ */
 export interface StartUpAnswer {
   readonly isKept: boolean
   readonly files: readonly StartUpFile[]
+  readonly command: string
 }
 
 /** An interface of a router; the one that `leadsOut` is towards the internet. */
@@ -49,8 +59,9 @@ export interface RouterReport {
 export type RouterLook =
   { readonly report: RouterReport } | { readonly trouble: string; readonly isLocked: boolean }
 
-/** `GET /api/router`, or nothing where the application was started for a certain gateway: the router that is driven (`null` = none), and the line that lets us in. */
+/** `GET /api/router`, or nothing where the application was started for a certain gateway: the router that is driven (`null` = none), and the commands that let us in. */
 export interface RouterAnswer {
   readonly pairing: RouterPairing | null
-  readonly keyLine: string
+  /** To be run on the router: for whatever is sent there, or bound to what Kairostat sends. */
+  readonly letIn: { readonly whole: string; readonly bound: string }
 }

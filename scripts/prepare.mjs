@@ -74,7 +74,7 @@ export function installChromium() {
  * where it cannot.
  */
 export function prepareNetworks(more = []) {
-  const remedy = `What sends real packets needs root, and the packages ${['nftables', 'iproute2', 'iputils-ping', 'systemd', 'python3', 'net-tools', 'openssh-server', 'dropbear-bin', 'curl', 'openssl', ...more.map(([, name]) => name)].join(', ')}; npm test -- --without-network leaves it out.`
+  const remedy = `What sends real packets needs root, and the packages ${['nftables', 'iproute2', 'iputils-ping', 'systemd', 'python3', 'net-tools', 'openssh-server', 'dropbear-bin', 'curl', 'openssl', 'busybox', ...more.map(([, name]) => name)].join(', ')}; npm test -- --without-network leaves it out.`
   if (process.platform !== 'linux' || process.getuid?.() !== 0) give(remedy)
   const missing = [
     ['nft', 'nftables'],
@@ -87,6 +87,7 @@ export function prepareNetworks(more = []) {
     ['dropbear', 'dropbear-bin'],
     ['curl', 'curl'],
     ['openssl', 'openssl'],
+    ['busybox', 'busybox'],
     ...more,
   ].filter(
     ([command]) => spawnSync(command, ['-V'], { env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' } }).error,

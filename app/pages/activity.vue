@@ -150,7 +150,6 @@ const tables = computed(() =>
 
 <style scoped>
 .trouble {
-  color: var(--danger);
   margin-bottom: 8px;
 }
 .empty {

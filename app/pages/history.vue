@@ -194,9 +194,6 @@ li {
 .close {
   float: right;
 }
-.trouble {
-  color: var(--danger);
-}
 @media (max-width: 760px) {
   h1 {
     min-height: 60px;

@@ -132,7 +132,6 @@ h1 {
   align-self: flex-start;
 }
 .trouble {
-  color: var(--danger);
   min-height: 19px;
 }
 </style>

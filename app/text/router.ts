@@ -10,17 +10,14 @@ export const routerText = {
   user: 'User',
   port: 'Port',
   look: 'Look at it',
-  locked: (address: string) =>
-    `${address} does not know Kairostat yet. Run this on the router, then look again:`,
-  command: (keyLine: string) =>
-    `echo '${keyLine}' >> /etc/dropbear/authorized_keys || (mkdir -p ~/.ssh && echo '${keyLine}' >> ~/.ssh/authorized_keys)`,
+  locked: (address: string) => `${address} does not know Kairostat yet.`,
+  runThere: 'Run this on the router, then look again:',
+  bound: 'Allow nothing else to this key',
+  boundWhat:
+    'The key of Kairostat may then run nothing on the router but what Kairostat sends. A start-up file you add there yourself.',
   orPassword: 'Or type the password of the router. It is used once, to let Kairostat in, and stored nowhere.',
   password: 'Password of the router',
   letIn: 'Let Kairostat in',
-  copy: 'Copy',
-  copyLabel: 'Copy the command',
-  copied: 'Copied.',
-  cannotCopy: 'The browser does not allow copying.',
   found: (versions: readonly string[]) => `Found: ${listWords(versions)}.`,
   clock: (ahead: number) =>
     ahead === 0
@@ -44,6 +41,7 @@ export const routerText = {
   showStartUp: 'Show the start-up file…',
   startUpFile: (path: string) => `Written as ${path}, with the rules in /etc/kairostat/table.nft:`,
   writeStartUp: 'Write it to the router',
+  writeYourself: 'Where the key may run nothing else, run this on the router first:',
   deleteStartUp: 'Delete the start-up file',
   disconnect: 'Disconnect…',
   reallyDisconnect: 'Disconnect: nothing is blocked any more',

@@ -20,14 +20,9 @@ export const settingsText = {
   kairostatOnAnotherComputer: 'Kairostat on another computer',
   letGatewayListen:
     'Let the gateway listen on the router’s address (--listen tls:192.168.77.1:3310), and copy /etc/kairostat/token from there by hand. Then, where Kairostat runs:',
-  copied: 'Copied.',
-  cannotCopy: 'The browser does not allow copying here. Select the text instead.',
   connectAGateway: 'Connect a gateway',
   gatewayIs: (isSimulated: boolean) =>
     `The gateway is the router that enforces your rules. ${isSimulated ? 'Now a simulated one runs, so nothing on a real network is blocked.' : 'One is connected. To connect another:'}`,
-  commandsOf: (title: string) => `Commands: ${title}`,
-  copyTheCommands: (title: string) => `Copy the commands: ${title}`,
-  copy: 'Copy',
   whenConnected: 'When “up to date” appears under the name at the top left, the gateway has your rules.',
   allLookupsGo: 'All stored look-ups are deleted then.',
   olderGo: (days: number) => `What is older than ${days === 1 ? 'a day' : `${days} days`} is deleted then.`,

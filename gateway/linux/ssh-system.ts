@@ -7,10 +7,10 @@ import {
   missingWords,
   outcomeOf,
   patiently,
-  SYSTEM,
   ToolFault,
   type RouterSystem,
 } from './system.ts'
+import { lineOf, NO_FILE, readingLine } from './shell.ts'
 
 /** How a router is reached over SSH (RFC 4251). */
 export interface SshSetting {
@@ -34,11 +34,11 @@ const LET_IN = 8000
 const BEAT = 3000
 const SILENT_BEATS = 2
 
-/** What the shell says where a program is not there (POSIX, section 2.8.2), and ours where a file is not. */
+/** What the shell says where a program is not there (POSIX, section 2.8.2). */
 const NO_PROGRAM = 127
-const NO_FILE = 3
 
-const ENVIRONMENT = Object.entries(SYSTEM).map(([name, value]) => `${name}=${quoted(value)}`)
+/** Prints from where the shell is spoken to (sshd(8), section ENVIRONMENT). */
+export const SAY_CONNECTION = 'echo $SSH_CONNECTION'
 
 /** How a line ended, and what it printed. */
 interface Ended {
@@ -76,11 +76,7 @@ export class SshSystem implements RouterSystem {
   }
 
   async read(file: string): Promise<string | null> {
-    const name = quoted(file)
-    const { code, signal, out, err } = await this.#exec(
-      `if [ -e ${name} ]; then cat ${name}; else exit ${NO_FILE}; fi`,
-      '',
-    )
+    const { code, signal, out, err } = await this.#exec(readingLine(file), '')
     return code === NO_FILE ? null : outcomeOf(`cat ${file}`, { code, signal }, out, err)
   }
 
@@ -114,9 +110,9 @@ export class SshSystem implements RouterSystem {
     }
   }
 
-  /** By what the SSH server says of the connection (sshd(8), section ENVIRONMENT). */
+  /** By what the SSH server says of the connection. */
   async controller(): Promise<string | null> {
-    const said = (await this.run('sh', ['-c', 'echo "$SSH_CONNECTION"'])).trim()
+    const said = (await this.run('sh', ['-c', SAY_CONNECTION])).trim()
     const [address] = said.split(' ')
     if (!address) throw new ToolFault('the SSH server does not say from where it is spoken to')
     return address.replace(/^::ffff:/, '')
@@ -307,11 +303,3 @@ function whyOf(error: Error, port: number): string {
 }
 
 const middleOf = ([least, most]: readonly [number, number]) => (least + most) / 2
-
-const lineOf = (command: string, args: readonly string[]) =>
-  [...ENVIRONMENT, command, ...args.map(quoted)].join(' ')
-
-/** A text as one word of a shell (POSIX, section 2.2.2). */
-function quoted(text: string): string {
-  return `'${text.replaceAll("'", "'\\''")}'`
-}

@@ -1,3 +1,4 @@
+import { dirname } from 'node:path/posix'
 import type { StartUpFile } from '../../protocol/router.ts'
 import { ToolFault, type RouterSystem } from './system.ts'
 
@@ -49,6 +50,26 @@ esac
   },
 }
 
+/** Says in which of these ways. */
+const FIND = 'if [ -d /run/systemd/system ]; then echo units; elif [ -d /etc/init.d ]; then echo scripts; fi'
+
+/** Takes a file in, whole or not at all: the router may lose its power meanwhile. */
+const taking = ({ path, mode }: Omit<StartUpFile, 'text'>) =>
+  `umask 077 && mkdir -p ${dirname(path)} && cat > ${path}.new && chmod ${mode} ${path}.new && mv ${path}.new ${path} && sync`
+const TABLE_RIGHTS = { path: TABLE_FILE, mode: '600' } as const
+
+const removing = ({ path }: StartUpFile) =>
+  `rm -f ${path} ${TABLE_FILE}; rmdir /etc/kairostat 2>/dev/null || true`
+
+/** What is run on a router to keep the table and to let it go; the files that load it are written by nobody of these. */
+export const START_UP_SCRIPTS = [
+  FIND,
+  taking(TABLE_RIGHTS),
+  ...Object.values(WAYS).flatMap(({ file, end }) => [end, removing(file)]),
+]
+/** The files that load the table. */
+export const START_UP_FILES = Object.values(WAYS).map(({ file }) => file.path)
+
 /** Keeps the last table on a router that another machine drives; the router loads it before its network is up. */
 export class StartUp {
   #isKept = false
@@ -64,13 +85,14 @@ export class StartUp {
   ) {}
 
   /**
-   * The files that are written, without the table.
+   * The files that are written, without the table, and the command that does so on the router.
    *
    * @throws ToolFault where the router starts its programs in another way
    * @throws AwayFault
    */
-  async files(): Promise<StartUpFile[]> {
-    return [(await this.#way()).file]
+  async offer(): Promise<{ files: StartUpFile[]; command: string }> {
+    const { file, begin } = await this.#way()
+    return { files: [file], command: `(${taking(file)}) <<'END' && ${begin}\n${file.text}END` }
   }
 
   /**
@@ -81,8 +103,10 @@ export class StartUp {
    */
   async begin(): Promise<void> {
     const { file, begin } = await this.#way()
-    await this.#put(file)
-    await this.#sh(begin)
+    if ((await this.system.read(file.path)) !== file.text) {
+      await this.#sh(taking(file), file.text)
+      await this.#sh(begin)
+    }
     this.#isKept = true
     if (this.#table !== null) await this.#putTable(this.#table)
   }
@@ -97,7 +121,7 @@ export class StartUp {
     this.stop()
     const { file, end } = await this.#way()
     await this.#sh(end)
-    await this.#sh(`rm -f ${file.path} ${TABLE_FILE}; rmdir /etc/kairostat 2>/dev/null || true`)
+    await this.#sh(removing(file))
   }
 
   /** Hears that a table is in force. */
@@ -123,17 +147,8 @@ export class StartUp {
 
   async #putTable(text: string): Promise<void> {
     this.#writtenAt = Date.now()
-    await this.#put({ path: TABLE_FILE, mode: '600', text })
+    await this.#sh(taking(TABLE_RIGHTS), text)
     this.#written = text
-  }
-
-  /** Whole or not at all: the router may lose its power meanwhile. */
-  async #put({ path, mode, text }: StartUpFile): Promise<void> {
-    const folder = path.slice(0, path.lastIndexOf('/'))
-    await this.#sh(
-      `umask 077 && mkdir -p ${folder} && cat > ${path}.new && chmod ${mode} ${path}.new && mv ${path}.new ${path} && sync`,
-      text,
-    )
   }
 
   #sh(script: string, input = ''): Promise<string> {
@@ -141,9 +156,7 @@ export class StartUp {
   }
 
   async #way() {
-    const found = await this.#sh(
-      'if [ -d /run/systemd/system ]; then echo units; elif [ -d /etc/init.d ]; then echo scripts; fi',
-    )
+    const found = await this.#sh(FIND)
     const way = WAYS[found.trim()]
     if (way) return way
     throw new ToolFault(

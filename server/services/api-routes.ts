@@ -186,8 +186,9 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   },
   'DELETE /api/asides/{id}': { summary: 'Shows a dismissed warning again.', answers: 'Nothing.' },
   'GET /api/router': {
-    summary: 'The router that is driven over SSH, and the key line that lets Kairostat in.',
-    answers: 'The pairing (`null` = none) and the line.',
+    summary: 'The router that is driven over SSH, and the commands that let Kairostat in.',
+    answers:
+      'The pairing (`null` = none), and the commands to run on the router: for the whole key, or `bound` to what Kairostat sends.',
   },
   'POST /api/router': {
     summary: 'Looks at a router over SSH without changing anything.',

@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import { readIfThere, writeAtomically } from '../../gateway/atomic-file.ts'
 import { startGateway, type GatewayProgram } from '../../gateway/gateway.ts'
 import { keptMarks } from '../../gateway/linux/mark-registry.ts'
+import { letInCommands } from '../../gateway/linux/let-in.ts'
 import { linuxPlane, PORTS } from '../../gateway/linux/plane.ts'
 import { reportOf } from '../../gateway/linux/router-report.ts'
 import { StartUp } from '../../gateway/linux/start-up.ts'
@@ -12,29 +13,24 @@ import { AwayFault } from '../../gateway/linux/system.ts'
 import { openVia, ownKey, VIA_FILES, type OpenedVia, type Via } from '../../gateway/linux/via.ts'
 import { TABLE } from '../../gateway/linux/table-setting.ts'
 import type { SwitchedGateway } from '../../gateway/switched.ts'
+import { threadedReader } from '../../gateway/reader-thread.ts'
 import { STATE_FILES } from '../../gateway/state.ts'
 import { pairingForm } from '../../protocol/forms.ts'
 import type {
+  LetIn,
   RouterAddress,
   RouterAnswer,
   RouterLook,
   RouterPairing,
   StartUpAnswer,
 } from '../../protocol/router.ts'
+import { builtFile } from '../built-file.ts'
 import { ApiError } from './errors.ts'
 
 /** How long it is waited before a router that is away is tried again, in milliseconds. */
 const AGAIN = 5000
 /** Where routers keep the names that devices gave themselves. */
 const LEASES = ['/tmp/dhcp.leases', '/var/lib/misc/dnsmasq.leases']
-
-/** Adds a line to the authorized keys of each SSH server that the router may have, where it is not there yet. */
-const LET_IN = `
-umask 077
-line=$(cat)
-add() { grep -qxF "$line" "$1" 2>/dev/null || printf '%s\\n' "$line" >> "$1"; }
-if [ -d /etc/dropbear ]; then add /etc/dropbear/authorized_keys; fi
-mkdir -p ~/.ssh && add ~/.ssh/authorized_keys`
 
 /** What the driver of a router works with. */
 export interface RouterDriverParts {
@@ -84,14 +80,13 @@ export class RouterDriver {
   }
 
   /**
-   * The pairing, and the line that lets us in.
+   * The pairing, and the commands that let us in.
    *
    * @throws ApiError `not-possible` where our key cannot be read
    */
   async answer(): Promise<RouterAnswer> {
     try {
-      const { keyLine } = await ownKey(this.parts.folder)
-      return { pairing: this.#pairing, keyLine }
+      return { pairing: this.#pairing, letIn: await this.#letInCommands() }
     } catch (error) {
       return notPossible('key')(error)
     }
@@ -112,18 +107,23 @@ export class RouterDriver {
   }
 
   /** Has a router let our key in, by its user's password, which is kept nowhere; then looks at it. */
-  async letIn({ password, ...address }: RouterAddress & { readonly password: string }): Promise<RouterLook> {
+  async letIn({ password, isBound, ...address }: LetIn): Promise<RouterLook> {
     let opened: OpenedVia | undefined
     try {
-      const { keyLine } = await ownKey(this.parts.folder)
+      const commands = await this.#letInCommands()
       opened = await openVia(viaOf(address), this.parts.folder, password)
-      await opened.system.run('sh', ['-c', LET_IN], `${keyLine}\n`)
+      await opened.system.run('sh', ['-s'], `${isBound ? commands.bound : commands.whole}\n`)
     } catch (error) {
       return { trouble: wordsOf(error), isLocked: false }
     } finally {
       opened?.system.stop()
     }
     return this.look(address)
+  }
+
+  async #letInCommands() {
+    const { keyLine } = await ownKey(this.parts.folder)
+    return letInCommands(keyLine, LEASES)
   }
 
   /**
@@ -157,8 +157,8 @@ export class RouterDriver {
    */
   async startUp(): Promise<StartUpAnswer> {
     const startUp = this.#paired()
-    const files = await startUp.files().catch(notPossible('start-up'))
-    return { isKept: this.#pairing!.startUp, files }
+    const offer = await startUp.offer().catch(notPossible('start-up'))
+    return { isKept: this.#pairing!.startUp, ...offer }
   }
 
   /**
@@ -257,7 +257,14 @@ export class RouterDriver {
         fault,
         written: (table) => startUp.keep(table),
       })
-      this.#running = await startGateway(plane, { folder, fault, damages })
+      const program = await builtFile('gateway.mjs')
+      this.#running = await startGateway(plane, {
+        folder,
+        fault,
+        damages,
+        // What answers look-ups is not held up by a long policy.
+        ...(program ? { reader: threadedReader(program) } : {}),
+      })
       await opened.pin()
       if (isKept) await startUp.begin()
       this.#startUp = startUp

@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { PGlite, type Transaction } from '@electric-sql/pglite'
 import { NodeFS } from '@electric-sql/pglite/nodefs'
 import { isThere } from '../../gateway/atomic-file.ts'
+import { builtFile } from '../built-file.ts'
 
 /**
  * The one way to the database; SQL keeps to what PGlite and a PostgreSQL server both do. Values go in only as
@@ -65,16 +66,10 @@ class DurableFiles extends NodeFS {
 }
 const DURABLE = ['-c', 'fsync=on', '-c', 'wal_sync_method=fsync']
 
-/** An empty database, as the build packs it; from the folder of a program it is looked for upwards. */
-const EMPTY = 'dist/empty-database.tar'
-
 /** An empty database; nothing where none was packed, so that it has to be made, which takes seconds. */
 async function emptyDatabase(): Promise<{ loadDataDir?: Blob }> {
-  for (let folder = new URL('.', import.meta.url); ; folder = new URL('..', folder)) {
-    const file = new URL(EMPTY, folder)
-    if (await isThere(file)) return { loadDataDir: new Blob([await readFile(file)]) }
-    if (folder.pathname === '/') return {}
-  }
+  const file = await builtFile('empty-database.tar')
+  return file ? { loadDataDir: new Blob([await readFile(file)]) } : {}
 }
 
 /**

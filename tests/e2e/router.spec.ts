@@ -141,7 +141,7 @@ test(
       const startUp = router.getByRole('group', { name: 'When the router restarts' })
       await startUp.getByRole('button', { name: 'Show the start-up file…' }).click()
       await expect(startUp.getByText('nft -f /etc/kairostat/table.nft')).toBeVisible()
-      const table = join(network.ssh!.etc, 'kairostat/table.nft')
+      const table = join(network.ssh!.root, 'etc/kairostat/table.nft')
       expect(existsSync(table)).toBe(false)
       await startUp.getByRole('button', { name: 'Write it to the router' }).click()
       await expect(startUp.getByText(/^The router keeps the last rules/)).toBeVisible({ timeout: 20_000 })
@@ -156,7 +156,7 @@ test(
       await router.getByRole('button', { name: 'Disconnect: nothing is blocked any more' }).click()
       await expect(router.getByRole('button', { name: 'Look at it' })).toBeVisible({ timeout: 20_000 })
       expect(await network.run('rtr', 'nft', 'list', 'tables')).not.toContain('kairostat')
-      expect([existsSync(table), existsSync(join(network.ssh!.etc, 'init.d/S10kairostat'))]).toEqual([
+      expect([existsSync(table), existsSync(join(network.ssh!.root, 'etc/init.d/S10kairostat'))]).toEqual([
         false,
         false,
       ])

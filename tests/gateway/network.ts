@@ -8,6 +8,7 @@ import { gatewayAt } from '../../gateway/http-client.ts'
 import { SYSTEM } from '../../gateway/linux/system.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
 import { startSsh, SSH_PORT, type RunningSsh, type SshServer } from './ssh-server.ts'
+import { ROUTER_LEASES } from './small-router.ts'
 import { UNIT_OPTIONS } from '../support/unit.ts'
 
 /** The far side of the router, in both versions of IP. */
@@ -99,6 +100,8 @@ export interface NetworkSetting {
   readonly lans?: readonly string[]
   /** The SSH server over which another machine drives the router; `null` = the gateway runs on it. */
   readonly via?: SshServer | null
+  /** Whether its key may run nothing there but what is sent to a router. */
+  readonly bound?: boolean
   /** Whether the gateway's program runs from the beginning. */
   readonly gateway?: boolean
   /** Further words for the gateway's program. */
@@ -112,6 +115,7 @@ const VIA = (process.env.KAIROSTAT_TEST_VIA ?? null) as SshServer | null
 export async function startNetwork({
   lans = ['br0'],
   via = VIA,
+  bound = true,
   gateway: runs = true,
   more = [],
 }: NetworkSetting = {}): Promise<Network> {
@@ -127,7 +131,6 @@ export async function startNetwork({
     throw new Error(`The network could not be built: ${made.stderr}`)
   }
   writeFileSync(join(folder, 'secret'), SECRET)
-  writeFileSync(join(folder, 'leases'), `1795428000 ${MACS.A} 192.168.77.10 press-tablet *\n`)
   // It makes its bundle where that is stale, which nobody could.
   if (spawnSync(process.execPath, ['bin/kairostat', 'gateway', '--help']).status !== 0)
     throw new Error('The gateway’s program does not start.')
@@ -191,7 +194,7 @@ export async function startNetwork({
       '--upstream',
       `${FAR[4]}#5300`,
       '--leases',
-      join(folder, 'leases'),
+      leases,
       ...more,
     ])
     await said(program, 'listens')
@@ -202,7 +205,12 @@ export async function startNetwork({
     program!.kill(signal)
     await ended
   }
-  const server = via && (await startSsh(via, folder, (command, args) => inside('rtr', command, args)))
+  const server = via && (await startSsh(via, bound, folder, (command, args) => inside('rtr', command, args)))
+  const leases = server ? ROUTER_LEASES : join(folder, 'leases')
+  writeFileSync(
+    server ? join(server.root, leases) : leases,
+    `1795428000 ${MACS.A} 192.168.77.10 press-tablet *\n`,
+  )
   if (runs) await start()
   const address = `unix:${folder}/socket`
   const gateway = gatewayAt(address, SECRET)

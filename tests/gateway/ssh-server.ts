@@ -1,13 +1,15 @@
 import { spawnSync, type ChildProcess } from 'node:child_process'
-import { chmodSync, chownSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { chownSync, mkdirSync, writeFileSync } from 'node:fs'
 import { once } from 'node:events'
 import { join } from 'node:path'
+import { boundKeyLine } from '../../gateway/linux/forced-command.ts'
 import { newKeys, VIA_FILES } from '../../gateway/linux/via.ts'
+import { makeSmallRouter, onSmallRouter, ROUTER_LEASES } from './small-router.ts'
 
 /** The SSH servers that are tried. */
 export type SshServer = 'openssh' | 'dropbear'
 
-/** The password of the router's root, for OpenSSH. */
+/** The password of the router's root. */
 export const ROUTER_PASSWORD = 'router-password-1'
 /** The port of the router's SSH server. */
 export const SSH_PORT = 22
@@ -21,18 +23,21 @@ export interface RunningSsh {
   start(): Promise<void>
   /** How many commands were run so far; OpenSSH alone tells. */
   commands(): number
-  /** The folder of the router's settings, which outlasts it. */
-  readonly etc: string
+  /** The folder of the router's file system, which outlasts it. */
+  readonly root: string
   /** Does on the router what it does when it starts, its SSH server still away. */
   boot(): Promise<void>
 }
 
 /**
- * Starts an SSH server on the router of a test, which lets in the key that it puts into the folder of the
- * gateway's state.
+ * Starts an SSH server on a router that has little else, which lets in the key that it puts into the folder of
+ * the gateway's state.
+ *
+ * @param isBound - whether that key may run nothing but what is sent to a router
  */
 export async function startSsh(
   kind: SshServer,
+  isBound: boolean,
   folder: string,
   onRouter: (command: string, args: readonly string[]) => ChildProcess,
 ): Promise<RunningSsh> {
@@ -40,17 +45,14 @@ export async function startSsh(
   const key = join(folder, VIA_FILES.key)
   writeFileSync(key, own, { mode: 0o600 })
   chownSync(key, NOBODY, NOBODY)
-  const home = join(folder, 'router')
-  mkdirSync(home, { mode: 0o700 })
-  writeFileSync(join(home, 'authorized_keys'), `${allowed}\n`, { mode: 0o600 })
-  const hostKey = join(home, 'host-key')
-  if (kind === 'openssh') {
-    writeFileSync(hostKey, newKeys().private, { mode: 0o600 })
-    // Where it gives up its rights.
-    mkdirSync('/run/sshd', { recursive: true, mode: 0o755 })
-    chmodSync('/run/sshd', 0o755)
-  } else spawnSync('dropbearkey', ['-t', 'ed25519', '-f', hostKey])
-  const keys = join(home, 'authorized_keys')
+  const root = join(folder, 'router')
+  mkdirSync(root, { mode: 0o700 })
+  makeSmallRouter(root, kind, ROUTER_PASSWORD)
+  const line = isBound ? boundKeyLine(allowed, [ROUTER_LEASES]) : allowed
+  writeFileSync(join(root, 'root/.ssh/authorized_keys'), `${line}\n`, { mode: 0o600 })
+  const hostKey = '/etc/host-key'
+  if (kind === 'openssh') writeFileSync(join(root, hostKey), newKeys().private, { mode: 0o600 })
+  else spawnSync('dropbearkey', ['-t', 'ed25519', '-f', join(root, hostKey)])
   const options = [
     `Port ${SSH_PORT}`,
     `HostKey ${hostKey}`,
@@ -60,32 +62,14 @@ export async function startSsh(
     // It tells of every command.
     'LogLevel VERBOSE',
   ]
-  const line = {
+  const program = {
     openssh: `/usr/sbin/sshd -D -e -f /dev/null ${options.map((option) => `-o '${option}'`).join(' ')}`,
-    dropbear: `dropbear -F -E -s -p ${SSH_PORT} -r ${hostKey} -P ${join(home, 'pid')}`,
+    dropbear: `/usr/sbin/dropbear -F -E -p ${SSH_PORT} -r ${hostKey} -P /run/pid`,
   }[kind]
-  // A home and settings of its own, as the router's would be: what this machine has there is none of its business.
-  const etc = join(home, 'etc')
-  spawnSync('cp', ['-a', '/etc', etc])
-  const hash = spawnSync('openssl', ['passwd', '-6', ROUTER_PASSWORD], { encoding: 'utf8' }).stdout.trim()
-  const shadow = readFileSync(join(etc, 'shadow'), 'utf8')
-  writeFileSync(
-    join(etc, 'shadow'),
-    shadow.replace(/^root:[^:]*/m, () => `root:${hash}`),
-  )
-  const settings = [
-    `mount --bind ${etc} /etc`,
-    'if [ -d /run/systemd ]; then mount -t tmpfs none /run/systemd; fi',
-  ]
-  const script = [
-    ...settings,
-    'mount -t tmpfs -o mode=700 none /root && mkdir -m 700 /root/.ssh',
-    `cp ${keys} /root/.ssh/ && exec ${line}`,
-  ].join(' && ')
   let server: ChildProcess
   let commands = 0
   const start = async () => {
-    server = onRouter('sh', ['-c', script])
+    server = onRouter('sh', ['-c', onSmallRouter(root, `exec ${program}`)])
     await new Promise<void>((resolve, reject) => {
       let text = ''
       server.stderr!.on('data', (chunk) => {
@@ -100,11 +84,11 @@ export async function startSsh(
   return {
     start,
     commands: () => commands,
-    etc,
+    root,
     boot: async () => {
       const starts = 'for script in /etc/init.d/S??*; do "$script" start; done'
-      const program = onRouter('unshare', ['--mount', 'sh', '-c', [...settings, starts].join(' && ')])
-      const [code] = (await once(program, 'exit')) as [number]
+      const started = onRouter('unshare', ['--mount', 'sh', '-c', onSmallRouter(root, starts)])
+      const [code] = (await once(started, 'exit')) as [number]
       if (code !== 0) throw new Error('The router did not start.')
     },
     stop: async () => {

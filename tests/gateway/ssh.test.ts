@@ -3,12 +3,20 @@ import { join } from 'node:path'
 import { setTimeout as pause } from 'node:timers/promises'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { ALIVE } from '../../gateway/linux/lead.ts'
-import { VIA_FILES } from '../../gateway/linux/via.ts'
+import { REFUSED } from '../../gateway/linux/forced-command.ts'
+import { letInCommands } from '../../gateway/linux/let-in.ts'
+import { lineOf, readingLine } from '../../gateway/linux/shell.ts'
+import { ownKey, VIA_FILES } from '../../gateway/linux/via.ts'
+import { onSmallRouter, ROUTER_LEASES } from './small-router.ts'
 import { cutA, MACS, policyOf, PROBE, REACHED, startNetwork, type Network } from './network.ts'
 
 let network: Network
 beforeAll(async () => {
-  network = await startNetwork({ via: 'openssh', more: ['--fallback', 'open', '--start-up'] })
+  network = await startNetwork({
+    via: 'openssh',
+    bound: false,
+    more: ['--fallback', 'open', '--start-up'],
+  })
   // The router's own resolver, which answers whatever is asked.
   network.run('rtr', process.execPath, PROBE, 'dns', '53').catch(() => {})
 })
@@ -45,7 +53,7 @@ test('a router that was restarted has its table back within five seconds of its 
 
 test('a router that starts loads the last table before anybody reaches it', async () => {
   await network.enforce(policyOf(cutA))
-  const table = join(network.ssh!.etc, 'kairostat/table.nft')
+  const table = join(network.ssh!.root, 'etc/kairostat/table.nft')
   await expect
     .poll(() => existsSync(table) && readFileSync(table, 'utf8'), { timeout: 90_000 })
     .toContain(MACS.A)
@@ -75,6 +83,47 @@ test('when the machine that answers look-ups is gone, devices are held all the s
   expect(await reach('cliA')).toBe('udp4 udp6')
   await network.start()
   await expect.poll(ask, { timeout: 15_000 }).toBe('0.0.0.0')
+})
+
+test('a key can be bound to what is sent to a router: nothing else runs, what is sent does', async () => {
+  await network.enforce(policyOf({}))
+  const { keyLine } = await ownKey(network.folder)
+  const onRouter = (line: string) =>
+    network.run('rtr', 'unshare', '--mount', 'sh', '-c', onSmallRouter(network.ssh!.root, line))
+  await onRouter(letInCommands(keyLine, [ROUTER_LEASES]).bound)
+  // Nobody else's key is lost, and of two lines for ours the first would count.
+  const keys = await onRouter('cat /root/.ssh/authorized_keys')
+  expect([keys.split(keyLine.split(' ')[1]!).length, keys.startsWith('command=')]).toEqual([2, true])
+  const options = [
+    '-i',
+    join(network.folder, VIA_FILES.key),
+    '-oStrictHostKeyChecking=no',
+    '-oUserKnownHostsFile=/dev/null',
+  ]
+  const asked = (line: string) =>
+    network
+      .run('ctl', 'ssh', ...options, '-oLogLevel=ERROR', 'root@192.168.77.1', ...(line ? [line] : []))
+      .then(
+        (said) => said,
+        (error: unknown) => `refused: ${String(error)}`,
+      )
+  expect(await asked(lineOf('nft', ['list', 'tables']))).toContain('table inet')
+  for (const line of [
+    '',
+    'id',
+    'nft list tables',
+    lineOf('nft', ['-f', '/etc/shadow']),
+    lineOf('sh', ['-c', 'id']),
+    `${lineOf('true', [])}; id`,
+    `${lineOf('true', [])}\nid`,
+    `LD_PRELOAD=/tmp/x ${lineOf('true', [])}`,
+    readingLine('/etc/shadow'),
+  ])
+    expect([line, await asked(line)]).toEqual([line, expect.stringContaining(REFUSED)])
+  await network.kill('SIGKILL')
+  await network.start()
+  await network.enforce(policyOf(cutA))
+  expect([await reach('cliA'), await reach('cliB')]).toEqual(['', REACHED])
 })
 
 test('the key is for its user alone, the host key is pinned, and another one is refused in words', async () => {

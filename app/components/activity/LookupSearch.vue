@@ -160,9 +160,6 @@ li.closed > :nth-child(4) {
 .times {
   text-align: right;
 }
-.trouble {
-  color: var(--danger);
-}
 @media (max-width: 760px) {
   li {
     grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);

@@ -208,7 +208,6 @@ code {
   overflow-wrap: anywhere;
 }
 .trouble {
-  color: var(--danger);
   margin-top: 6px;
 }
 .acts {

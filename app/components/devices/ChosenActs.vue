@@ -191,7 +191,6 @@ const kinds = computed(() =>
 }
 .trouble {
   flex-basis: 100%;
-  color: var(--danger);
 }
 @media (max-width: 760px) {
   .chosen {

@@ -197,7 +197,6 @@ figcaption {
   font-size: 13px;
 }
 .trouble {
-  color: var(--danger);
   margin-top: 8px;
 }
 </style>

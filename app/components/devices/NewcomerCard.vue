@@ -181,7 +181,6 @@ async function leave(leftAlone: boolean) {
 }
 .trouble {
   grid-column: 1 / -1;
-  color: var(--danger);
 }
 @media (max-width: 1000px) {
   .card {

@@ -239,7 +239,4 @@ li {
   gap: 8px;
   margin-left: 10px;
 }
-.trouble {
-  color: var(--danger);
-}
 </style>

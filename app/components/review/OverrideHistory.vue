@@ -77,9 +77,6 @@ li {
   padding: 5px 8px;
   border-bottom: 1px solid var(--hair);
 }
-.trouble {
-  color: var(--danger);
-}
 @media (max-width: 760px) {
   li {
     grid-template-columns: minmax(0, 1fr) auto;

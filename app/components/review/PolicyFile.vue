@@ -83,7 +83,6 @@ async function open(file: File | undefined) {
   border-color: var(--ink);
 }
 .trouble {
-  color: var(--danger);
   margin-top: 6px;
 }
 </style>

@@ -265,7 +265,6 @@ label {
   color: var(--soft);
 }
 .trouble {
-  color: var(--danger);
   min-height: 19px;
 }
 </style>

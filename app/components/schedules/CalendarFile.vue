@@ -101,7 +101,4 @@ ul {
   overflow: auto;
   margin: 6px 0;
 }
-.trouble {
-  color: var(--danger);
-}
 </style>

@@ -74,7 +74,4 @@ h2:not(:first-child) {
 p {
   max-width: 76ch;
 }
-.trouble {
-  color: var(--danger);
-}
 </style>

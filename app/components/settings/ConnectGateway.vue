@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { useGateway } from '../../stores/gateway.ts'
+import CommandBlock from '../shell/CommandBlock.vue'
 import ConnectRouter from './ConnectRouter.vue'
 import { settingsText } from '../../text/settings.ts'
 
 /** What to do to connect the gateway of a real network. */
 const gateway = useGateway()
-const toast = useToast()
 const STEPS = [
   {
     title: settingsText.onTheRouter,
@@ -33,13 +33,6 @@ const STEPS = [
     ],
   },
 ] as const
-
-async function copy(lines: readonly string[]) {
-  await navigator.clipboard.writeText(lines.join('\n')).then(
-    () => toast.add({ title: settingsText.copied }),
-    () => toast.add({ title: settingsText.cannotCopy, color: 'error' }),
-  )
-}
 </script>
 
 <template>
@@ -51,14 +44,7 @@ async function copy(lines: readonly string[]) {
       <li v-for="step in STEPS" :key="step.title">
         <h3>{{ step.title }}</h3>
         <p class="soft">{{ step.words }}</p>
-        <div class="code">
-          <pre tabindex="0" :aria-label="settingsText.commandsOf(step.title)">{{
-            step.lines.join('\n')
-          }}</pre>
-          <UButton :aria-label="settingsText.copyTheCommands(step.title)" @click="copy(step.lines)">{{
-            settingsText.copy
-          }}</UButton>
-        </div>
+        <CommandBlock :lines="step.lines.join('\n')" :label="step.title" />
       </li>
     </ol>
     <p class="soft">{{ settingsText.whenConnected }}</p>
@@ -71,21 +57,5 @@ ol {
   display: flex;
   flex-direction: column;
   gap: 14px;
-}
-.code {
-  display: flex;
-  gap: 10px;
-  align-items: start;
-  margin-top: 4px;
-}
-pre {
-  flex: 1;
-  min-width: 0;
-  overflow-x: auto;
-  background: var(--leaf);
-  border: 1px solid var(--hair);
-  border-radius: 8px;
-  padding: 8px 12px;
-  font-size: 13px;
 }
 </style>

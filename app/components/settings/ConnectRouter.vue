@@ -4,6 +4,7 @@ import type { RouterAnswer, RouterLook, RouterPairing } from '../../../protocol/
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { routerText } from '../../text/router.ts'
+import CommandBlock from '../shell/CommandBlock.vue'
 import MarkedText from '../shell/MarkedText.vue'
 import SelectField from '../shell/SelectField.vue'
 import RouterStartUp from './RouterStartUp.vue'
@@ -11,7 +12,6 @@ import TryRouter from './TryRouter.vue'
 
 /** Connects a router that has only a shell: its address, the command that lets us in, what was found, and a try. */
 const { busy, trouble, attempt, send } = useRequest()
-const toast = useToast()
 const known = shallowRef<RouterAnswer | null>(null)
 void attempt(async () => (known.value = await callApi<RouterAnswer | null>('GET', '/api/router')))
 
@@ -27,7 +27,7 @@ const FALLBACKS = (['open', 'closed'] as const).map((value) => ({
 }))
 const isUsable = computed(() => report.value?.gaps.every(({ needed }) => !needed) ?? false)
 
-const [password, refused] = [ref(''), ref('')]
+const [password, refused, isBound] = [ref(''), ref(''), ref(false)]
 async function lookAt() {
   refused.value = ''
   take(await send<RouterLook>('POST', '/api/router', form.value))
@@ -36,6 +36,7 @@ async function letIn() {
   const found = await send<RouterLook>('POST', '/api/router/let-in', {
     ...form.value,
     password: password.value,
+    isBound: isBound.value,
   })
   password.value = ''
   // A password that is not the router's leaves the other way in sight.
@@ -57,12 +58,7 @@ async function disconnect() {
   isAsking.value = false
   if (await send('DELETE', '/api/router')) known.value = { ...known.value!, pairing: null }
 }
-const command = computed(() => routerText.command(known.value?.keyLine ?? ''))
-const copy = () =>
-  navigator.clipboard.writeText(command.value).then(
-    () => toast.add({ title: routerText.copied }),
-    () => toast.add({ title: routerText.cannotCopy, color: 'error' }),
-  )
+const command = computed(() => known.value?.letIn[isBound.value ? 'bound' : 'whole'] ?? '')
 </script>
 
 <template>
@@ -101,10 +97,9 @@ const copy = () =>
       <template v-if="look && 'trouble' in look">
         <template v-if="isLocked">
           <p role="status">{{ routerText.locked(form.address) }}</p>
-          <div class="code">
-            <pre tabindex="0">{{ command }}</pre>
-            <UButton :aria-label="routerText.copyLabel" @click="copy">{{ routerText.copy }}</UButton>
-          </div>
+          <UCheckbox v-model="isBound" :label="routerText.bound" :description="routerText.boundWhat" />
+          <p>{{ routerText.runThere }}</p>
+          <CommandBlock :lines="command" :label="routerText.letIn" />
           <p>{{ routerText.orPassword }}</p>
           <form class="fields" @submit.prevent="letIn">
             <UFormField :label="routerText.password"
@@ -169,21 +164,6 @@ const copy = () =>
   gap: 10px 14px;
   align-items: end;
 }
-.code {
-  display: flex;
-  gap: 10px;
-  align-items: start;
-  max-width: 100%;
-}
-pre {
-  min-width: 0;
-  white-space: pre-wrap;
-  overflow-wrap: anywhere;
-  border: 1px solid var(--hair);
-  border-radius: 8px;
-  padding: 8px 12px;
-  font-size: 13px;
-}
 code {
   font-size: 13px;
   overflow-wrap: anywhere;
@@ -196,8 +176,5 @@ code {
 }
 .warn {
   color: var(--warn);
-}
-.trouble {
-  color: var(--danger);
 }
 </style>

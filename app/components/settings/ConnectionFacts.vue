@@ -33,9 +33,6 @@ const partsOf = (fingerprint: string) => [0, 24, 48, 72].map((at) => fingerprint
 p {
   max-width: 76ch;
 }
-.trouble {
-  color: var(--danger);
-}
 .part {
   display: inline-block;
   margin-right: 12px;

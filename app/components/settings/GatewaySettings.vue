@@ -196,7 +196,6 @@ fieldset p {
   align-items: center;
 }
 .trouble {
-  color: var(--danger);
   margin-bottom: 8px;
 }
 .back {

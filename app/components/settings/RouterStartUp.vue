@@ -4,6 +4,7 @@ import type { StartUpAnswer } from '../../../protocol/router.ts'
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { routerText } from '../../text/router.ts'
+import CommandBlock from '../shell/CommandBlock.vue'
 
 /** What the router does when it starts: the file that loads the last rules is shown, and written once that is said. */
 const { busy, trouble, attempt, send } = useRequest()
@@ -31,6 +32,10 @@ async function change(method: 'PUT' | 'DELETE') {
         <template v-for="file in answer.files" :key="file.path">
           <p>{{ routerText.startUpFile(file.path) }}</p>
           <pre tabindex="0" :aria-label="file.path">{{ file.text }}</pre>
+        </template>
+        <template v-if="trouble">
+          <p>{{ routerText.writeYourself }}</p>
+          <CommandBlock :lines="answer.command" :label="routerText.startUp" />
         </template>
         <p class="acts">
           <UButton color="primary" variant="solid" :loading="busy" @click="change('PUT')">{{
@@ -65,8 +70,5 @@ pre {
 .acts {
   display: flex;
   gap: 8px;
-}
-.trouble {
-  color: var(--danger);
 }
 </style>

@@ -117,9 +117,6 @@ li {
 .name {
   font: 500 16px var(--font-head);
 }
-.trouble {
-  color: var(--danger);
-}
 .made {
   padding: 12px 16px;
   margin: 14px 0;

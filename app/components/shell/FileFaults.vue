@@ -23,7 +23,6 @@ const TOLD = 50
 
 <style scoped>
 .trouble {
-  color: var(--danger);
   margin-top: 6px;
 }
 </style>

@@ -40,7 +40,6 @@ const other = ref('')
 
 <style scoped>
 .trouble {
-  color: var(--danger);
   flex-basis: 100%;
 }
 .ways {

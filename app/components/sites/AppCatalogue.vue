@@ -146,7 +146,6 @@ const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(',
   margin-top: 10px;
 }
 .trouble {
-  color: var(--danger);
   margin-top: 6px;
 }
 @media (max-width: 760px) {

@@ -250,9 +250,6 @@ ul + ul {
 .empty {
   margin: 8px 0 12px;
 }
-.trouble {
-  color: var(--danger);
-}
 @media (max-width: 760px) {
   .row {
     grid-template-columns: minmax(0, 1fr) auto;
