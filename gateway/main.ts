@@ -9,6 +9,7 @@ import { keptMarks } from './linux/mark-registry.ts'
 import { letInCommands } from './linux/let-in.ts'
 import { linuxPlane, PORTS } from './linux/plane.ts'
 import type { Lead } from './linux/lead-setting.ts'
+import type { Offload } from './linux/offload.ts'
 import type { Setting } from './linux/table-setting.ts'
 import { StartUp } from './linux/start-up.ts'
 import { AwayFault, LOCAL_SYSTEM, type RouterSystem } from './linux/system.ts'
@@ -21,7 +22,7 @@ import { WORKSHOP } from './simulated/workshop.ts'
 
 const USAGE = `kairostat gateway: holds the devices of a network to a policy, by itself
 
-  kairostat gateway --dataplane linux --lan br0… --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE] [--outside open|closed] [--upstream ADDRESS…] [--resolver-port PORT] [--page-port PORT] [--leases FILE…]
+  kairostat gateway --dataplane linux --lan br0… --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE] [--outside open|closed] [--offload all|unrestricted] [--upstream ADDRESS…] [--resolver-port PORT] [--page-port PORT] [--leases FILE…]
   kairostat gateway --dataplane linux --via ssh://USER@ROUTER[:PORT] --lan br0… --token-file FILE [--fallback open|closed] [--start-up] [the rest as above]
   kairostat gateway --dataplane simulated --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE]
 
@@ -37,6 +38,7 @@ const USAGE = `kairostat gateway: holds the devices of a network to a policy, by
 --resolver-port  the port on which look-ups of unknown devices are answered, another that is free where it is taken; 3353 where nothing is said. Each known device has a free one of its own (linux)
 --page-port   the port of the page that says what is closed, where the administrator wants one; 3380 where nothing is said (linux)
 --leases      a lease file of this network (dnsmasq, ISC dhcpd), again for each: the names that machines gave themselves (linux)
+--offload     where the firewall has a flow table, whose connections it may forward past the rules: those of all, as it is, or of devices that are never restricted, by a condition in the firewall's own rules (linux)
 --outside     what restricted devices may do when this machine's clock is outside the plan: open, or closed as is the default (linux)`
 
 /** Ends the program with one line. */
@@ -55,6 +57,7 @@ function argumentsOf(args: string[]) {
         'via': { type: 'string' },
         'fallback': { type: 'string', default: 'open' },
         'start-up': { type: 'boolean' },
+        'offload': { type: 'string', default: 'all' },
         'token-file': { type: 'string' },
         'listen': { type: 'string', default: '127.0.0.1:3310' },
         'state': { type: 'string', default: '.data/gateway' },
@@ -78,6 +81,7 @@ const {
   'via': viaText,
   fallback,
   'start-up': isKept,
+  offload,
   'token-file': tokenFile,
   listen,
   state,
@@ -96,6 +100,8 @@ if (help) {
 if (dataplane !== 'linux' && dataplane !== 'simulated')
   give(`--dataplane ${dataplane === undefined ? 'is missing' : `is "${dataplane}"`}: use linux or simulated.`)
 if (outside !== 'open' && outside !== 'closed') give(`--outside is "${outside}": use open or closed.`)
+if (offload !== 'all' && offload !== 'unrestricted')
+  give(`--offload is "${offload}": use all or unrestricted.`)
 if (fallback !== 'open' && fallback !== 'closed') give(`--fallback is "${fallback}": use open or closed.`)
 const via = viaText === undefined ? null : readVia(viaText)
 if (viaText !== undefined && !via)
@@ -177,6 +183,7 @@ async function openLinux() {
     system,
     written: (table) => startUp.keep(table),
     alone: fallback as Lead['alone'],
+    offload: offload as Offload,
     lans: [...new Set(lans)],
     outside: outside as Setting['outside'],
     upstreams,

@@ -167,6 +167,9 @@ export const pairingForm = object({
   fallback: anyString<'open' | 'closed'>()
     .oneOf(['open', 'closed'], 'must be open or closed')
     .default('open'),
+  offload: anyString<'all' | 'unrestricted'>()
+    .oneOf(['all', 'unrestricted'], 'must be all or unrestricted')
+    .default('all'),
   startUp: boolean().default(false),
 }).noUnknown()
 

@@ -17,6 +17,11 @@ export interface LetIn extends RouterAddress {
 export interface RouterPairing extends RouterAddress {
   readonly lans: readonly string[]
   readonly fallback: 'open' | 'closed'
+  /**
+   * Whose connections the flow tables of its firewall may forward past the rules: those of all, or of who is never
+   * restricted.
+   */
+  readonly offload: 'all' | 'unrestricted'
   /** Whether the last table is kept on the router, which loads it when it starts. */
   readonly startUp: boolean
 }
@@ -51,6 +56,8 @@ export interface RouterReport {
   /** By how many seconds its clock is ahead of ours. */
   readonly ahead: number
   readonly interfaces: readonly RouterInterface[]
+  /** The flow tables of its firewall, each by family, table and name. */
+  readonly flowTables: readonly string[]
   /** What is missing or in the way, with what that costs; where it is `needed`, the router cannot be used. */
   readonly gaps: readonly { readonly what: string; readonly costs: string; readonly needed: boolean }[]
 }

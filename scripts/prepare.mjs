@@ -68,29 +68,33 @@ export function installChromium() {
   process.env.CHROMIUM ??= `/usr/bin/${find()}`
 }
 
+/** What sends real packets, each with its package. */
+const NETWORK_PROGRAMS = [
+  ['nft', 'nftables'],
+  ['ip', 'iproute2'],
+  ['ping', 'iputils-ping'],
+  ['systemd-analyze', 'systemd'],
+  ['python3', 'python3'],
+  ['arp', 'net-tools'],
+  ['sshd', 'openssh-server'],
+  ['dropbear', 'dropbear-bin'],
+  ['curl', 'curl'],
+  ['openssl', 'openssl'],
+  ['busybox', 'busybox'],
+]
+
 /**
  * Sees to it that networks of real packets can be made here: the rights, and the programs (`more` beside the
  * usual, each with its package), which it installs where they are missing. Ends the script with the remedy
  * where it cannot.
  */
 export function prepareNetworks(more = []) {
-  const remedy = `What sends real packets needs root, and the packages ${['nftables', 'iproute2', 'iputils-ping', 'systemd', 'python3', 'net-tools', 'openssh-server', 'dropbear-bin', 'curl', 'openssl', 'busybox', ...more.map(([, name]) => name)].join(', ')}; npm test -- --without-network leaves it out.`
+  const programs = [...NETWORK_PROGRAMS, ...more]
+  const remedy = `What sends real packets needs root, and the packages ${programs.map(([, name]) => name).join(', ')}; npm test -- --without-network leaves it out.`
   if (process.platform !== 'linux' || process.getuid?.() !== 0) give(remedy)
-  const missing = [
-    ['nft', 'nftables'],
-    ['ip', 'iproute2'],
-    ['ping', 'iputils-ping'],
-    ['systemd-analyze', 'systemd'],
-    ['python3', 'python3'],
-    ['arp', 'net-tools'],
-    ['sshd', 'openssh-server'],
-    ['dropbear', 'dropbear-bin'],
-    ['curl', 'curl'],
-    ['openssl', 'openssl'],
-    ['busybox', 'busybox'],
-    ...more,
-  ].filter(
-    ([command]) => spawnSync(command, ['-V'], { env: { PATH: '/usr/sbin:/usr/bin:/sbin:/bin' } }).error,
+  const folders = ['/usr/sbin', '/usr/bin', '/sbin', '/bin']
+  const missing = programs.filter(
+    ([command]) => !folders.some((folder) => existsSync(`${folder}/${command}`)),
   )
   if (missing.length > 0)
     installSystem(
@@ -109,7 +113,7 @@ function installSystem(names, remedy) {
   if (isOurs) writeFileSync(policy, '#!/bin/sh\nexit 101\n', { mode: 0o755 })
   const isInstalled =
     run('apt-get', ['update', '-qq'], { quiet: true, env }) &&
-    run('apt-get', ['install', '-y', '-qq', ...names], { quiet: true, env })
+    run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...names], { quiet: true, env })
   if (isOurs) rmSync(policy)
   if (names.includes('openssh-server')) spawnSync('systemctl', ['disable', 'ssh.service', 'ssh.socket'])
   if (!isInstalled) give(remedy)

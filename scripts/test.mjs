@@ -1,17 +1,26 @@
-import { mkdtempSync, readFileSync } from 'node:fs'
+import { spawn } from 'node:child_process'
+import { closeSync, mkdtempSync, openSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { parseArgs } from 'node:util'
-import { installChromium, installPackages, prepareNetworks, run, runPackage } from './prepare.mjs'
+import { installChromium, installPackages, run, runPackage } from './prepare.mjs'
 
 const {
   values: { 'without-network': withoutNetwork },
 } = parseArgs({ options: { 'without-network': { type: 'boolean' } } })
-installPackages()
-installChromium()
-if (!withoutNetwork) prepareNetworks()
 const reports = mkdtempSync(`${tmpdir()}/kairostat-test-`)
 const counts = { passed: 0, failed: 0 }
 
+// What comes from Debian is taken in beside what comes from the registry.
+const system = withoutNetwork ? null : beside('system', ['scripts/test-system.mjs'])
+installPackages()
+if (system && (await system.ended) !== 0) {
+  process.stderr.write(system.said())
+  process.exit(1)
+}
+installChromium()
+
+// It is emulated, so that it takes long: it goes on beside what is not timed.
+const machine = withoutNetwork ? null : beside('machine', ['scripts/test-machine.mjs', reports])
 step(
   'lint',
   () =>
@@ -20,6 +29,18 @@ step(
 )
 step('type check', () => run(process.execPath, ['scripts/typecheck.mjs']))
 step('build', () => run(process.execPath, ['scripts/build.mjs']))
+if (machine) {
+  const code = await machine.ended
+  suite(
+    'tests in a virtual machine',
+    `${reports}/machine.json`,
+    () => {
+      process.stdout.write(machine.said())
+      return code === 0
+    },
+    vitestCounts,
+  )
+}
 suite(
   'unit tests',
   `${reports}/unit.json`,
@@ -69,6 +90,16 @@ function step(name, work) {
   if (work()) return
   counts.failed++
   console.error(`${name}: failed`)
+}
+
+/** Begins a script beside what goes on, and keeps what it says. */
+function beside(name, args) {
+  const file = `${reports}/${name}.log`
+  const log = openSync(file, 'w')
+  const child = spawn(process.execPath, args, { stdio: ['ignore', log, log] })
+  closeSync(log)
+  const ended = new Promise((resolve) => child.once('exit', (code) => resolve(code ?? 1)))
+  return { ended, said: () => readFileSync(file, 'utf8') }
 }
 
 /** A suite whose report is counted; one that fails without a report, or runs nothing, fails. */

@@ -91,7 +91,8 @@ export function alarmWords(
     case 'passed-by':
       return {
         what: `The gateway forwards packets past its rules (flow table ${about}).`,
-        remedy: 'Turn off flow offloading for the local network.',
+        remedy:
+          'Turn off flow offloading for the local network, or let Kairostat keep restricted devices out of it: connect the router again and tick that, or start the gateway with --offload unrestricted.',
       }
     case 'unreachable':
       return {

@@ -1,4 +1,4 @@
-import { ENVIRONMENT, lineOf, quoted, readingLine } from './shell.ts'
+import { ENVIRONMENT, lineOf, quoted, readingLine, REFUSED } from './shell.ts'
 import { SAY_CONNECTION } from './ssh-system.ts'
 import { START_UP_FILES, START_UP_SCRIPTS } from './start-up.ts'
 import { TABLE } from './table-setting.ts'
@@ -18,6 +18,7 @@ function sentLines(leases: readonly string[]): string[] {
     ['nft', '--version'],
     ['nft', 'list', 'tables'],
     ['nft', '-j', 'list', 'flowtables'],
+    ['nft', '-a', '-t', 'list', 'ruleset'],
     ['nft', '-j', 'list', 'table', ...OURS],
     ['nft', '-s', '-t', 'list', 'table', ...OURS],
     ['nft', '-c', '-f', '-'],
@@ -44,11 +45,8 @@ export function boundKeyLine(keyLine: string, leases: readonly string[]): string
   const script = [
     'set -f',
     `e=${quoted(ENVIRONMENT)}`,
-    `case $SSH_ORIGINAL_COMMAND in ${patterns.join('|')}) eval $SSH_ORIGINAL_COMMAND;; *) echo ${quoted(REFUSED)} >&2; exit 126;; esac`,
+    `case $SSH_ORIGINAL_COMMAND in ${patterns.join('|')}) eval $SSH_ORIGINAL_COMMAND;; *) echo ${quoted(REFUSED.words)} >&2; exit ${REFUSED.code};; esac`,
   ].join('; ')
   // Both servers take a double quote inside as the end.
   return `command="${script}",no-port-forwarding,no-agent-forwarding,no-X11-forwarding,no-pty ${keyLine}`
 }
-
-/** What a router says to what its key may not run. */
-export const REFUSED = 'not among what this key may run'

@@ -87,8 +87,8 @@ test('what is missing on a router is told with what it costs', async () => {
     ['br0', false],
     ['wan', true],
   ])
+  expect(report.flowTables).toEqual(['inet fw fast'])
   expect(report.gaps.map(({ what, needed }) => [what, needed])).toEqual([
-    ['Flow table inet fw fast: packets are forwarded past the rules.', false],
     ['Its clock is off by 7200 seconds.', false],
   ])
   const bare = await reportOf(router({}, '0'), 'SHA256:x')

@@ -1,5 +1,4 @@
 import { expect, test } from 'vitest'
-import { flowTables } from './evidence.ts'
 import { neighbourhood } from './sightings.ts'
 
 test('the neighbour table tells who comes, goes, and has which addresses', () => {
@@ -75,29 +74,4 @@ test('the neighbour table tells who comes, goes, and has which addresses', () =>
         ),
     ).toEqual(told)
   })
-})
-
-test('flow tables are found in what nft prints', () => {
-  const metainfo = { metainfo: { version: '1.0.6', json_schema_version: 1 } }
-  expect(flowTables(JSON.stringify({ nftables: [metainfo] }))).toEqual([])
-  expect(
-    flowTables(
-      JSON.stringify({
-        nftables: [
-          metainfo,
-          {
-            flowtable: {
-              family: 'inet',
-              name: 'fast',
-              table: 'other',
-              handle: 3,
-              hook: 'ingress',
-              prio: 0,
-              dev: ['br0', 'wan'],
-            },
-          },
-        ],
-      }),
-    ),
-  ).toEqual(['inet other fast'])
 })

@@ -84,6 +84,7 @@ async function planeOn({ system }: ReturnType<typeof fakeRouter>, faults: string
     upstreams: [{ host: '127.0.0.1', port: 9 }],
     newcomersPort: 0,
     alone: 'open',
+    offload: 'all',
     pagePort: 0,
     leases: [],
     timeZone: 'Europe/Lisbon',

@@ -5,13 +5,13 @@ import { pacedLoop } from '../paced-loop.ts'
 import type { DataPlane, PlaneSetting } from '../plane.ts'
 import { RouterClock } from './clock.ts'
 import { CounterReader } from './counter-reader.ts'
-import { flowTables } from './evidence.ts'
 import { NameEnforcement } from './name-enforcement.ts'
 import { NeighbourWatch } from './neighbour-watch.ts'
 import type { MarkRegistry } from './mark-registry.ts'
 import type { Lead } from './lead-setting.ts'
 import { HEARTBEAT, realAddress } from './lead.ts'
 import { LeadWatch } from './lead-watch.ts'
+import { OffloadWatch, type Offload } from './offload.ts'
 import { PlaneTroubles } from './plane-troubles.ts'
 import type { RouterSystem } from './system.ts'
 import { TABLE, type Setting } from './table-setting.ts'
@@ -32,6 +32,9 @@ const LEASE_LOOKS = 3
 const TOLD = HOUR
 const PASSED_BY = 45
 
+/** What is done when that goes wrong. */
+const BINDING = 'keeping restricted devices out of the flow tables'
+
 /** The ports that a plane takes where nobody says another: of unknown devices' look-ups, and of the page. */
 export const PORTS = { newcomers: 3353, page: 3380 } as const
 
@@ -40,6 +43,8 @@ export interface LinuxSetting extends Pick<Setting, 'lans' | 'outside'> {
   /** The machine that forwards the packets. */
   readonly system: RouterSystem
   readonly upstreams: ResolverSetting['upstreams']
+  /** Whose connections the router's firewall may forward past the rules. */
+  readonly offload: Offload
   /** What becomes of look-ups that are led to this machine once it is silent. */
   readonly alone: Lead['alone']
   /** Hears of each table that is in force. */
@@ -90,6 +95,7 @@ class LinuxPlane implements DataPlane {
   #looks = 0
   #traffic = ''
   readonly #lead: LeadWatch
+  readonly #offload: OffloadWatch
   #stops: (() => void)[] = []
 
   constructor(private readonly options: LinuxSetting) {
@@ -131,7 +137,12 @@ class LinuxPlane implements DataPlane {
       resolver,
       setting,
       lead: () => this.#lead.lead,
+      written: async (table) => {
+        options.written?.(table)
+        await this.#offload.follow().catch((error: unknown) => this.#troubles.fault(error, BINDING))
+      },
     })
+    this.#offload = new OffloadWatch({ ...options, unrestricted: () => this.#table.unrestricted() })
   }
 
   get lookups() {
@@ -200,9 +211,13 @@ class LinuxPlane implements DataPlane {
       watchTaken(
         system,
         () =>
-          this.#putBack().catch((error: unknown) =>
-            this.#troubles.fault(error, 'putting back the table that somebody flushed'),
-          ),
+          this.#putBack()
+            .catch((error: unknown) =>
+              this.#troubles.fault(error, 'putting back the table that somebody flushed'),
+            )
+            // It may have been the firewall that was loaded anew.
+            .then(() => this.#offload.follow())
+            .catch((error: unknown) => this.#troubles.fault(error, BINDING)),
         (error) => this.#troubles.fault(error, 'watching the table'),
       ),
       pacedLoop(
@@ -245,7 +260,7 @@ class LinuxPlane implements DataPlane {
   async #look(): Promise<void> {
     await this.#followClock()
     if (this.#looks++ % LOOKS === 0) {
-      await this.#findOffloading()
+      for (const name of await this.#offload.look()) this.#troubles.note('passed-by', name, PASSED_BY)
       if (await this.#watch.readLocal()) this.#changed('status')
       if (this.#lead.lead && (await this.#lead.find())) await this.#table.renew()
       // What is put into a table destroys nothing, so that nobody tells of it.
@@ -267,12 +282,6 @@ class LinuxPlane implements DataPlane {
     if (jump === null) return
     this.#troubles.note('clock-set', String(jump), TOLD)
     this.#changed('status')
-  }
-
-  /** What stands in a flow table is forwarded before any rule of the forward chain is asked. */
-  async #findOffloading(): Promise<void> {
-    const listing = await this.options.system.run('nft', ['-j', 'list', 'flowtables'])
-    for (const name of flowTables(listing)) this.#troubles.note('passed-by', name, PASSED_BY)
   }
 
   async #putBack(): Promise<void> {

@@ -51,12 +51,6 @@ export async function reportOf(system: RouterSystem, fingerprint: string): Promi
       leadsOut: out.has(ifname),
     }))
     .filter(({ addresses }) => addresses.length > 0)
-  for (const name of tables ? flowTables(tables) : [])
-    gaps.push({
-      what: `Flow table ${name}: packets are forwarded past the rules.`,
-      costs: 'Turn off flow offloading for the local network, or blocked connections go on.',
-      needed: false,
-    })
   if (Math.abs(ahead) > CLOCK_OFF)
     gaps.push({
       what: `Its clock is off by ${Math.abs(ahead)} seconds.`,
@@ -70,5 +64,12 @@ export async function reportOf(system: RouterSystem, fingerprint: string): Promi
       needed: false,
     })
   const versions = [nft, ip].map((text) => text.trim()).filter(Boolean)
-  return { fingerprint, versions, ahead, interfaces, gaps }
+  return {
+    fingerprint,
+    versions,
+    ahead,
+    interfaces,
+    flowTables: tables ? flowTables(tables) : [],
+    gaps,
+  }
 }

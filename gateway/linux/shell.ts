@@ -1,5 +1,7 @@
 import { SYSTEM } from './system.ts'
 
+/** What a key that is bound says to what it may not run, and ends with (POSIX, section 2.8.2). */
+export const REFUSED = { code: 126, words: 'not among what this key may run' } as const
 /** What a line that reads a file ends with where the file is not there. */
 export const NO_FILE = 3
 

@@ -10,7 +10,7 @@ import {
   ToolFault,
   type RouterSystem,
 } from './system.ts'
-import { lineOf, NO_FILE, readingLine } from './shell.ts'
+import { lineOf, NO_FILE, readingLine, REFUSED } from './shell.ts'
 
 /** How a router is reached over SSH (RFC 4251). */
 export interface SshSetting {
@@ -71,6 +71,10 @@ export class SshSystem implements RouterSystem {
     return patiently(async () => {
       const { code, signal, out, err } = await this.#exec(lineOf(command, args), input)
       if (code === NO_PROGRAM) throw new ToolFault(missingWords(command))
+      if (code === REFUSED.code && Buffer.concat(err).toString().includes(REFUSED.words))
+        throw new ToolFault(
+          `our key may not do this on ${this.setting.host}: it is bound to what is sent there`,
+        )
       return outcomeOf(words, { code, signal }, out, err)
     })
   }

@@ -7,6 +7,10 @@ const AT_ONCE = 2000
 /** The last second of the kernel's clock, which counts nanoseconds in 64 bits. */
 const EVER = 18_446_744_073
 
+/** Whether nobody on a course is asked any clause, at any time of the plan. */
+export const isFree = (stretches: readonly PlanInterval[], standings: Plan['standings']) =>
+  stretches.every(({ standing }) => standings[standing]!.length === 0)
+
 /**
  * A course by the kernel's clock. The most frequent standing is what is left over when no stretch matches.
  * The clock counts nanoseconds: the end of a range is that very nanosecond, not the second that
@@ -21,7 +25,7 @@ export function courseLines(
   outside: string,
 ): string[] {
   // Whom no rule applies to passes whatever the clock says.
-  if (stretches.every(({ standing }) => standings[standing]!.length === 0)) return ['goto pass']
+  if (isFree(stretches, standings)) return ['goto pass']
   const towardsOf = (standing: number) =>
     standings[standing]!.length === 0 ? 'goto pass' : `goto rules_${standing}`
   const often = new Map<number, number>()

@@ -2,11 +2,19 @@ import type { Plan, Sender } from '../../core/plan/plan.ts'
 import { hostElements } from './table-elements.ts'
 import { leadVersions } from './lead.ts'
 import { byNetwork, ownNetworks, sendersIn } from './table-networks.ts'
-import { markAs, markOf, numberOf, towardsCourse, VERSIONS, type Setting } from './table-setting.ts'
+import {
+  MARK_BITS,
+  markAs,
+  markOf,
+  numberOf,
+  towardsCourse,
+  VERSIONS,
+  type Setting,
+} from './table-setting.ts'
 import { chain, map, set } from './table-text.ts'
 
 /** What of a connection's mark says whose it is. */
-const MARK = 'ct mark and 0xffff0000'
+const MARK = `ct mark and ${MARK_BITS}`
 
 /** Whose a packet is, on the way out by its MAC address, on the way back by its mark or IP address. */
 export function senderChains(plan: Plan, setting: Setting): string[] {

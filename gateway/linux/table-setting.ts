@@ -11,6 +11,8 @@ export const REMEMBERED = 600
  * stands for every newcomer.
  */
 export const NEWCOMER = 0xffff
+/** Those bits, as nft writes them. */
+export const MARK_BITS = '0xffff0000'
 
 /**
  * The address (RFC 5737) that a closed name has where it leads to the gateway's page: nobody's, so that

@@ -15,8 +15,9 @@ import type { MarkRegistry } from './mark-registry.ts'
 import type { Neighbourhood } from './sightings.ts'
 import { ToolFault, type RouterSystem } from './system.ts'
 import { tableText } from './table.ts'
+import { isFree } from './table-schedule.ts'
 import { elementLines, hostLines, type SetElements } from './table-elements.ts'
-import { TABLE, type Host, type Setting } from './table-setting.ts'
+import { markOf, numberOf, TABLE, type Host, type Setting } from './table-setting.ts'
 
 /** How long addresses that were found are gathered before they are put into the table, in milliseconds. */
 const GATHERED_MS = 40
@@ -39,8 +40,8 @@ export interface TableWriterParts extends Pick<Setting, 'lans' | 'outside'> {
   readonly pagePort: number
   /** What was chosen beside the policy, as it is now. */
   readonly setting: () => PlaneSetting
-  /** Hears of each table that is in force. */
-  readonly written?: (table: string) => void
+  /** Hears of each table that is in force; it counts as such once that is done. */
+  readonly written: (table: string) => Promise<void>
 }
 
 /** What is in force. */
@@ -83,6 +84,16 @@ export class TableWriter {
   /** Whether so much of the plan is over that the next should be made. */
   get isDue(): boolean {
     return this.#held !== null && this.#plans.isDue(this.#held.plan)
+  }
+
+  /** The marks of the connections of who is never restricted in the time of the plan; `null` while no policy is in force. */
+  unrestricted(): number[] | null {
+    if (!this.#held) return null
+    const { numbers } = this.parts
+    const { senders, courses, standings } = this.#held.plan
+    return senders
+      .filter(({ course }) => course === null || isFree(courses[course]!, standings))
+      .map((sender) => Number(markOf(numberOf(sender, { numbers: numbers.all }))))
   }
 
   /** Says what of a policy cannot be done here, without changing anything. */
@@ -191,7 +202,7 @@ export class TableWriter {
       if (!ports.has(senderKey(sender))) resolver.close(sender)
     const macs = new Set(senders.flatMap(({ mac }) => mac ?? []))
     this.#held = { policy, plan: made.plan, macs, text, writtenHosts: hosts, hosts }
-    this.parts.written?.(text)
+    await this.parts.written(text)
   }
 
   async #putBack(): Promise<boolean> {

@@ -7,6 +7,7 @@ import {
   keyOf,
   lanOf,
   LIVES,
+  MARK_BITS,
   namesOf,
   PAGE_ADDRESS,
   remember,
@@ -102,7 +103,7 @@ function clauseChains(plan: Plan, setting: Setting): string[] {
     `iifname ${lan} update @drops { ether saddr . ${place} }`,
     ...VERSIONS.map((one) => `iifname ${lan} ${remember('tries', one, place)}`),
   ]
-  const refusing = `oifname ${lan} update @refused { ct mark and 0xffff0000 }`
+  const refusing = `oifname ${lan} update @refused { ct mark and ${MARK_BITS} }`
   const withEffect = (effect: string) =>
     plan.clauses.flatMap((clause, place) => (clause.effect === effect ? [place] : []))
   return [

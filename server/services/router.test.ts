@@ -44,6 +44,7 @@ const pairingAt = (port: number): RouterPairing => ({
   user: 'root',
   lans: ['br0'],
   fallback: 'open',
+  offload: 'all',
   startUp: false,
 })
 

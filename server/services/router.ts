@@ -6,6 +6,7 @@ import { readIfThere, writeAtomically } from '../../gateway/atomic-file.ts'
 import { startGateway, type GatewayProgram } from '../../gateway/gateway.ts'
 import { keptMarks } from '../../gateway/linux/mark-registry.ts'
 import { letInCommands } from '../../gateway/linux/let-in.ts'
+import { letGo } from '../../gateway/linux/offload.ts'
 import { linuxPlane, PORTS } from '../../gateway/linux/plane.ts'
 import { reportOf } from '../../gateway/linux/router-report.ts'
 import { StartUp } from '../../gateway/linux/start-up.ts'
@@ -195,6 +196,10 @@ export class RouterDriver {
         await new StartUp(system, fault)
           .end()
           .catch((error: unknown) => fault(error, 'deleting the start-up file of the router'))
+      if (pairing.offload === 'unrestricted')
+        await letGo(system).catch((error: unknown) =>
+          fault(error, 'letting the firewall of the router offload all again'),
+        )
       await system
         .run('nft', ['delete', 'table', ...TABLE.split(' ')])
         .catch((error: unknown) => fault(error, 'taking the table out of the router'))
@@ -235,7 +240,7 @@ export class RouterDriver {
     }
   }
 
-  async #open({ lans, fallback, startUp: isKept, ...address }: RouterPairing): Promise<void> {
+  async #open({ lans, fallback, offload, startUp: isKept, ...address }: RouterPairing): Promise<void> {
     const { folder, gateway, timeZone, fault } = this.parts
     const opened: OpenedVia = await openVia(viaOf(address), folder)
     try {
@@ -245,6 +250,7 @@ export class RouterDriver {
       const plane = await linuxPlane({
         system: opened.system,
         alone: fallback,
+        offload,
         lans,
         outside: 'closed',
         upstreams: getServers().map(upstreamOf),

@@ -2,6 +2,7 @@ import { spawnSync } from 'node:child_process'
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { MACS, startNetwork } from '../gateway/network.ts'
+import { onSmallRouter } from '../gateway/small-router.ts'
 import { ROUTER_PASSWORD } from '../gateway/ssh-server.ts'
 import { PASSWORD, SETUP_CODE, startPlace } from '../support/place.ts'
 import { expect, test } from './place.ts'
@@ -103,7 +104,9 @@ test(
       await router.getByRole('button', { name: 'Look at it' }).click()
       await expect(router.getByText('192.168.77.1 does not know Kairostat yet.')).toBeVisible()
       // The command to run there, or the router's password, once.
-      expect(await router.locator('pre').innerText()).toMatch(/ssh-ed25519 [\w+/=]+ kairostat/)
+      expect(await router.locator('pre').innerText()).toMatch(/line='ssh-ed25519 [\w+/=]+ kairostat'/)
+      await router.getByLabel('Allow this key nothing else').check()
+      expect(await router.locator('pre').innerText()).toMatch(/no-pty ssh-ed25519 [\w+/=]+ kairostat'/)
       const password = router.getByLabel('Password of the router')
       await password.fill('a wrong one')
       await router.getByRole('button', { name: 'Let Kairostat in' }).click()
@@ -143,7 +146,14 @@ test(
       await expect(startUp.getByText('nft -f /etc/kairostat/table.nft')).toBeVisible()
       const table = join(network.ssh!.root, 'etc/kairostat/table.nft')
       expect(existsSync(table)).toBe(false)
-      await startUp.getByRole('button', { name: 'Write it to the router' }).click()
+      // The key may not write it: that is done there.
+      const write = startUp.getByRole('button', { name: 'Write it to the router' })
+      await write.click()
+      await expect(startUp.getByText('our key may not do this on 192.168.77.1')).toBeVisible()
+      const command = await startUp.getByLabel('Commands: on the router', { exact: true }).innerText()
+      await network.run('rtr', 'unshare', '--mount', 'sh', '-c', onSmallRouter(network.ssh!.root, command))
+      expect(existsSync(table)).toBe(false)
+      await write.click()
       await expect(startUp.getByText(/^The router keeps the last rules/)).toBeVisible({ timeout: 20_000 })
       expect(readFileSync(table, 'utf8')).toContain('table inet kairostat')
 

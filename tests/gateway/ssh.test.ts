@@ -3,9 +3,8 @@ import { join } from 'node:path'
 import { setTimeout as pause } from 'node:timers/promises'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { ALIVE } from '../../gateway/linux/lead.ts'
-import { REFUSED } from '../../gateway/linux/forced-command.ts'
 import { letInCommands } from '../../gateway/linux/let-in.ts'
-import { lineOf, readingLine } from '../../gateway/linux/shell.ts'
+import { lineOf, readingLine, REFUSED } from '../../gateway/linux/shell.ts'
 import { ownKey, VIA_FILES } from '../../gateway/linux/via.ts'
 import { onSmallRouter, ROUTER_LEASES } from './small-router.ts'
 import { cutA, MACS, policyOf, PROBE, REACHED, startNetwork, type Network } from './network.ts'
@@ -119,7 +118,7 @@ test('a key can be bound to what is sent to a router: nothing else runs, what is
     `LD_PRELOAD=/tmp/x ${lineOf('true', [])}`,
     readingLine('/etc/shadow'),
   ])
-    expect([line, await asked(line)]).toEqual([line, expect.stringContaining(REFUSED)])
+    expect([line, await asked(line)]).toEqual([line, expect.stringContaining(REFUSED.words)])
   await network.kill('SIGKILL')
   await network.start()
   await network.enforce(policyOf(cutA))

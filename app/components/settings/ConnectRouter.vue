@@ -20,6 +20,7 @@ const look = shallowRef<RouterLook | null>(null)
 const report = computed(() => (look.value && 'report' in look.value ? look.value.report : null))
 const isLocked = computed(() => look.value !== null && 'trouble' in look.value && look.value.isLocked)
 const lans = ref<string[]>([])
+const isNarrow = ref(false)
 const fallback = ref<RouterPairing['fallback']>('open')
 const FALLBACKS = (['open', 'closed'] as const).map((value) => ({
   value,
@@ -48,7 +49,13 @@ function take(found: RouterLook | null) {
   lans.value = report.value?.interfaces.filter(({ leadsOut }) => !leadsOut).map(({ name }) => name) ?? []
 }
 async function use() {
-  const pairing: RouterPairing = { ...form.value, lans: lans.value, fallback: fallback.value, startUp: false }
+  const pairing: RouterPairing = {
+    ...form.value,
+    lans: lans.value,
+    fallback: fallback.value,
+    offload: isNarrow.value ? 'unrestricted' : 'all',
+    startUp: false,
+  }
   if (!(await send('PUT', '/api/router', pairing))) return
   known.value = { ...known.value!, pairing }
   look.value = null
@@ -99,7 +106,7 @@ const command = computed(() => known.value?.letIn[isBound.value ? 'bound' : 'who
           <p role="status">{{ routerText.locked(form.address) }}</p>
           <UCheckbox v-model="isBound" :label="routerText.bound" :description="routerText.boundWhat" />
           <p>{{ routerText.runThere }}</p>
-          <CommandBlock :lines="command" :label="routerText.letIn" />
+          <CommandBlock :lines="command" :label="routerText.onTheRouter" />
           <p>{{ routerText.orPassword }}</p>
           <form class="fields" @submit.prevent="letIn">
             <UFormField :label="routerText.password"
@@ -121,6 +128,10 @@ const command = computed(() => known.value?.letIn[isBound.value ? 'bound' : 'who
         <p v-for="gap in report.gaps" :key="gap.what" :class="gap.needed ? 'trouble' : 'warn'">
           {{ routerText.gap(gap.what, gap.costs) }}
         </p>
+        <template v-if="report.flowTables.length > 0">
+          <p class="warn">{{ routerText.offloads(report.flowTables) }}</p>
+          <UCheckbox v-model="isNarrow" :label="routerText.narrow" :description="routerText.narrowWhat" />
+        </template>
         <UCheckboxGroup
           v-model="lans"
           :legend="routerText.interfaces"

@@ -34,8 +34,9 @@ async function change(method: 'PUT' | 'DELETE') {
           <pre tabindex="0" :aria-label="file.path">{{ file.text }}</pre>
         </template>
         <template v-if="trouble">
+          <p class="trouble" role="alert">{{ trouble }}</p>
           <p>{{ routerText.writeYourself }}</p>
-          <CommandBlock :lines="answer.command" :label="routerText.startUp" />
+          <CommandBlock :lines="answer.command" :label="routerText.onTheRouter" />
         </template>
         <p class="acts">
           <UButton color="primary" variant="solid" :loading="busy" @click="change('PUT')">{{
@@ -45,7 +46,7 @@ async function change(method: 'PUT' | 'DELETE') {
         </p>
       </template>
     </template>
-    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <p v-if="trouble && !isShown" class="trouble" role="alert">{{ trouble }}</p>
   </div>
 </template>
 

@@ -1,0 +1,18 @@
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { bundleGateway } from './bundle.mjs'
+import { runInVm } from './vm.mjs'
+
+// Runs the tests that need a whole kernel in a virtual machine; the report goes into the folder that is given.
+const [folder] = process.argv.slice(2)
+await bundleGateway()
+const isFine = runInVm(
+  [
+    'node node_modules/vitest/vitest.mjs run --config tests/kernel/vitest.config.ts',
+    '--reporter=default --reporter=json --outputFile.json=/tmp/out/machine.json > /tmp/out/said 2>&1',
+  ].join(' '),
+  folder,
+  900,
+)
+process.stdout.write(readFileSync(join(folder, 'said'), 'utf8'))
+process.exit(isFine ? 0 : 1)
