@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
-import { cutA, longestGap, policyOf, REACHED, startNetwork, type Network } from './network.ts'
+import { cutA, longestGap, policyOf, PROBE, REACHED, startNetwork, type Network } from './network.ts'
 
 let network: Network
 beforeAll(async () => {
@@ -58,6 +58,18 @@ test.each([
       expect([name, tables.includes(`table ${name}`)]).toEqual([name, theirs.includes(`table ${name}`)])
   },
 )
+
+test('beside a DNS server of the router itself, look-ups of the local network are answered by ours', async () => {
+  // It answers whatever it is asked.
+  network.run('rtr', process.execPath, PROBE, 'dns', '53').catch(() => {})
+  const [rule] = cutA.rules
+  await network.enforce(policyOf({ rules: [{ ...rule, what: { sites: ['clips.example'] } }] }))
+  const asked = (host: 'cliA' | 'cliB') => network.lookup(host, 'clips.example', 'A', '192.168.77.1')
+  expect([await asked('cliA'), await asked('cliB')]).toEqual(['0.0.0.0', expect.stringMatching(/^198\.51\./)])
+  const own = () =>
+    network.run('rtr', process.execPath, PROBE, 'lookup', 'clips.example', 'A', '127.0.0.1', 'udp')
+  expect((await own()).trim()).toMatch(/^198\.51\./)
+})
 
 test('a download that goes on behind one address is cut when its device is blocked, and no other', async () => {
   await network.load(MASQUERADE)
