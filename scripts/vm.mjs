@@ -76,7 +76,7 @@ mount -t overlay -o lowerdir=/host,upperdir=/over/upper,workdir=/over/work none 
 cd /new
 mount -t proc none proc; mount -t sysfs none sys; mount -t devtmpfs none dev
 mkdir -p dev/pts lib/modules; mount -t devpts none dev/pts
-mount -t tmpfs none tmp; mount -t tmpfs none run
+mount -t tmpfs none run
 mount --bind /host${FOLDER}/lib/modules lib/modules
 mkdir -p tmp/out; mount -t 9p -o trans=virtio,version=9p2000.L out tmp/out
 exec switch_root /new /bin/sh tmp/out/run
