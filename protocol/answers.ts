@@ -1,11 +1,13 @@
 import type { Fault } from '../core/policy/shape.ts'
 import type { Effect, Override, Policy } from '../core/policy/types.ts'
 import type { WifiAccess } from '../core/export/wifi.ts'
+import type { Role } from './roles.ts'
 import type { GatewayStatus, Lookup, Sighting } from './gateway.ts'
 
 /** `GET /api/session`: who is signed in, and whether anybody can be yet. */
 export interface SessionAnswer {
   readonly account: string | null
+  readonly role: Role | null
   readonly setUp: boolean
 }
 

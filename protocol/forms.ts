@@ -37,6 +37,7 @@ import type {
   Schedule,
   SiteList,
 } from '../core/policy/types.ts'
+import { ROLES, type Role } from './roles.ts'
 
 /** The fewest characters of a password. */
 export const PASSWORD_LENGTH = 10
@@ -110,6 +111,28 @@ export const passwordForm = object({
     .max(1000, 'is longer than 1000 characters')
     .required('is empty: enter your current password'),
   next: newPassword.required('is empty: choose a new password'),
+}).noUnknown()
+
+const role = anyString<Role>()
+  .oneOf(ROLES, `must be one of ${ROLES.join(', ')}`)
+  .required('is missing: choose a role')
+/** What somebody may do, and whether they may sign in. */
+export const personForm = object({
+  role,
+  isDisabled: boolean().required('is missing: say true or false'),
+}).noUnknown()
+/** To what somebody is invited. */
+export const invitationForm = object({ role }).noUnknown()
+const invitationCode = string()
+  .max(100, 'is longer than 100 characters')
+  .required('is empty: open the link of the invitation')
+/** The code of an invitation. */
+export const joinLookForm = object({ code: invitationCode }).noUnknown()
+/** The account of who was invited. */
+export const joinForm = object({
+  code: invitationCode,
+  name,
+  password: newPassword.required('is empty: choose a password'),
 }).noUnknown()
 
 export const setUpForm = object({

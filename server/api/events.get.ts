@@ -2,7 +2,7 @@ import { createEventStream, getCookie } from 'h3'
 import { apiHandler } from '../services/api-handler.ts'
 import { ApiError } from '../services/errors.ts'
 import { SESSION_COOKIE } from '../services/open-routes.ts'
-import { accountOf } from '../services/sign-in.ts'
+import { principalOf } from '../services/sign-in.ts'
 
 /** How many streams a session may have open at a time, and how many each has. */
 const MOST_STREAMS = 20
@@ -18,7 +18,7 @@ export default apiHandler(async ({ sql, log, event, hear }) => {
   const stop = hear((topic) => {
     void (async () => {
       // A session that was revoked hears nothing more, on streams that are open already too.
-      if (topic === 'session' && !(await accountOf(sql, token))) return stream.close()
+      if (topic === 'session' && !(await principalOf(sql, token))) return stream.close()
       await stream.push(topic)
     })().catch((error: unknown) => log.warn(error, 'event stream'))
   })

@@ -2,7 +2,8 @@ import type { SessionAnswer } from '../../protocol/answers.ts'
 import { apiHandler } from '../services/api-handler.ts'
 import { hasAccount } from '../services/sign-in.ts'
 
-export default apiHandler(async ({ sql, account }): Promise<SessionAnswer> => ({
-  account: account || null,
+export default apiHandler(async ({ sql, principal }): Promise<SessionAnswer> => ({
+  account: principal?.account ?? null,
+  role: principal?.role ?? null,
   setUp: await hasAccount(sql),
 }))

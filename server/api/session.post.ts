@@ -1,11 +1,11 @@
 import { signInForm } from '../../protocol/forms.ts'
 import { apiHandler, BODY, bodyOf } from '../services/api-handler.ts'
-import { clientOf } from '../services/client.ts'
+import { cameFrom } from '../services/client.ts'
 import { keepSession } from '../services/cookie.ts'
 import { signIn } from '../services/sign-in.ts'
 
 export default apiHandler(async ({ sql, event }) => {
   const { name, password } = await bodyOf(event, signInForm, BODY.open)
-  keepSession(event, await signIn(sql, name, password, clientOf(event).address))
+  keepSession(event, await signIn(sql, name, password, cameFrom(event)))
   return { account: name }
 })

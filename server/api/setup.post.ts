@@ -1,6 +1,6 @@
 import { setUpForm } from '../../protocol/forms.ts'
 import { apiHandler, BODY, bodyOf } from '../services/api-handler.ts'
-import { clientOf } from '../services/client.ts'
+import { cameFrom } from '../services/client.ts'
 import { keepSession } from '../services/cookie.ts'
 import { setUpPlace, signIn } from '../services/sign-in.ts'
 
@@ -8,6 +8,6 @@ export default apiHandler(async ({ sql, link, event, setUpCode }) => {
   const { code, name, password, place } = await bodyOf(event, setUpForm, BODY.open)
   await setUpPlace(sql, { code, name, password, place }, setUpCode)
   link.liveChanged()
-  keepSession(event, await signIn(sql, name, password, clientOf(event).address))
+  keepSession(event, await signIn(sql, name, password, cameFrom(event)))
   return { account: name }
 })

@@ -3,7 +3,7 @@ import { answerOf } from '../services/api-handler.ts'
 import { clientOf, isOurHost, originOf } from '../services/client.ts'
 import { context } from '../services/context.ts'
 import { ApiError } from '../services/errors.ts'
-import { accountOf } from '../services/sign-in.ts'
+import { principalOf } from '../services/sign-in.ts'
 import { bearerOf } from '../services/tokens.ts'
 import { isForTokens, isOpen, SESSION_COOKIE } from '../services/open-routes.ts'
 
@@ -23,11 +23,11 @@ export default defineEventHandler(async (event) => {
   if (changes && getHeader(event, 'origin') !== originOf(client))
     return answerOf(event, new ApiError('foreign-origin'), here)
   if (pathname.startsWith('/api/')) setResponseHeader(event, 'cache-control', 'no-store')
-  const account =
-    (await accountOf(here.sql, getCookie(event, SESSION_COOKIE))) ??
+  const principal =
+    (await principalOf(here.sql, getCookie(event, SESSION_COOKIE))) ??
     (isForTokens(event.method, pathname) ? await bearerOf(here.sql, getHeader(event, 'authorization')) : null)
-  event.context.account = account
-  if (account || isOpen(event.method, pathname)) return
+  event.context.principal = principal
+  if (principal || isOpen(event.method, pathname)) return
   if (pathname.startsWith('/api/') || pathname === '/metrics')
     return answerOf(event, new ApiError('not-signed-in'), here)
   return sendRedirect(event, `/sign-in?to=${encodeURIComponent(event.path)}`, 302)

@@ -3,6 +3,8 @@ import { readdirSync, readFileSync } from 'node:fs'
 import { describe, expect, test } from 'vitest'
 import { openApiDocument } from './api-description.ts'
 import { ROUTES } from './api-routes.ts'
+import { needOf } from './needs.ts'
+import { roleFor } from '../../protocol/roles.ts'
 import { isForTokens, isOpen } from './open-routes.ts'
 
 /** Every route by its file, with the forms that it reads. */
@@ -22,6 +24,12 @@ const FILES = new Map(
       ]
     }),
 )
+
+/** Who may call a route, from which role on. */
+function forWhom(name: string): string {
+  const need = needOf(name)
+  return need === null ? 'whoever asks' : roleFor(need)
+}
 
 describe('the description of the routes', () => {
   test('names every route with the forms that it reads, who may call it, and no other', () => {
@@ -46,7 +54,7 @@ describe('the description of the routes', () => {
   test('stands in docs/api.md, route by route', () => {
     const page = readFileSync('docs/api.md', 'utf8')
     expect(page.split('\n').filter((line) => /^\| `(GET|POST|PUT|DELETE) /.test(line))).toEqual(
-      Object.entries(ROUTES).map(([name, { summary }]) => `| \`${name}\` | ${summary} |`),
+      Object.entries(ROUTES).map(([name, { summary }]) => `| \`${name}\` | ${summary} | ${forWhom(name)} |`),
     )
   })
 

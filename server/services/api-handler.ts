@@ -14,21 +14,26 @@ import type { ErrorAnswer } from '../../protocol/answers.ts'
 import { MOST_FAULTS } from '../../core/policy/shape.ts'
 import { context, type Context } from './context.ts'
 import { ERRORS, ApiError } from './errors.ts'
+import { refuseUnlessMay, type Principal } from './needs.ts'
 
 /** What a handler is given besides the event. */
 export interface Request extends Context {
   readonly event: H3Event
+  /** Who asks; of routes that answer whoever asks, empty where nobody is signed in. */
   readonly account: string
+  readonly principal: Principal | null
 }
 
 /**
- * A route: runs the handler and turns every error into an answer of the errors' table. Here, and only here.
+ * A route: runs the handler for who may, and turns every error into an answer of the errors' table. Here, and only here.
  */
 export function apiHandler<T>(handler: (request: Request) => Promise<T>): EventHandler {
   return defineEventHandler(async (event): Promise<T | ErrorAnswer> => {
     const here = await context()
     try {
-      return await handler({ ...here, event, account: String(event.context.account ?? '') })
+      const principal = (event.context.principal ?? null) as Principal | null
+      refuseUnlessMay(event, principal)
+      return await handler({ ...here, event, principal, account: principal?.account ?? '' })
     } catch (error) {
       return answerOf(event, error, here)
     }

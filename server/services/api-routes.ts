@@ -1,5 +1,6 @@
 import { ENTRY_KINDS, KINDS } from '../../core/policy/kinds.ts'
 import type * as forms from '../../protocol/forms.ts'
+import type { Need } from '../../protocol/roles.ts'
 
 /**
  * A route as it is described: what it does, what it takes (a form of `protocol/forms.ts`) and what it answers,
@@ -10,6 +11,8 @@ export interface RouteDescription {
   readonly body?: keyof typeof forms
   readonly query?: keyof typeof forms
   readonly answers: string
+  /** What it needs of who asks, where that is not `see` to read and `edit` to change. */
+  readonly needs?: Need
   readonly open?: true
   readonly token?: true
   readonly type?: string
@@ -22,12 +25,13 @@ const MADE =
 const entryRoutes = KINDS.flatMap((kind): [string, RouteDescription][] => {
   const { path, word } = ENTRY_KINDS[kind]
   const body = `${kind}Form` as const
+  const a = word === 'app' ? 'an' : 'a'
   return [
-    [`POST /api/${path}`, { summary: `Adds a ${word} to the draft.`, body, answers: MADE }],
+    [`POST /api/${path}`, { summary: `Adds ${a} ${word} to the draft.`, body, answers: MADE }],
     [
       `PUT /api/${path}/{id}`,
       {
-        summary: `Replaces a ${word} of the draft; with If-Match only while it is as the sender knew it.`,
+        summary: `Replaces ${a} ${word} of the draft; with If-Match only while it is as the sender knew it.`,
         body,
         answers: MADE,
       },
@@ -38,7 +42,7 @@ const entryRoutes = KINDS.flatMap((kind): [string, RouteDescription][] => {
         summary:
           kind === 'rule'
             ? 'Deletes a rule from the draft.'
-            : `Deletes a ${word} from the draft; \`?instead=ID\` puts another in its place where it is used, \`?instead=\` removes it there.`,
+            : `Deletes ${a} ${word} from the draft; \`?instead=ID\` puts another in its place where it is used, \`?instead=\` removes it there.`,
         answers: MADE,
       },
     ],
@@ -71,6 +75,7 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   },
   'DELETE /api/session': {
     summary: 'Signs out; with `?everywhere=true` on all devices.',
+    needs: 'see',
     answers: 'Nothing.',
   },
   'GET /api/certificate': {
@@ -81,10 +86,52 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   'PUT /api/account/password': {
     summary: 'Changes one’s own password and ends all other sessions.',
     body: 'passwordForm',
+    needs: 'see',
     answers: 'Nothing.',
+  },
+  'GET /api/sessions': {
+    summary: 'One’s own sessions.',
+    answers: 'Where and when each began and was used last, and which one asks.',
+  },
+  'DELETE /api/sessions/{id}': { summary: 'Ends a session of one’s own.', needs: 'see', answers: 'Nothing.' },
+  'GET /api/people': {
+    summary: 'Who may use Kairostat, and who is invited to.',
+    needs: 'administer',
+    answers: 'The accounts with their roles, and the invitations that wait.',
+  },
+  'PUT /api/people/{id}': {
+    summary: 'Gives an account a role, and disables or enables it.',
+    body: 'personForm',
+    needs: 'administer',
+    answers: 'Nothing.',
+  },
+  'DELETE /api/people/{id}': { summary: 'Deletes an account.', needs: 'administer', answers: 'Nothing.' },
+  'POST /api/invitations': {
+    summary: 'Invites somebody to a role; the code is told this once.',
+    body: 'invitationForm',
+    needs: 'administer',
+    answers: 'The `id`, and the `code`, which works once within seven days.',
+  },
+  'DELETE /api/invitations/{id}': {
+    summary: 'Withdraws an invitation.',
+    needs: 'administer',
+    answers: 'Nothing.',
+  },
+  'POST /api/join/look': {
+    summary: 'Tells to what a code invites.',
+    body: 'joinLookForm',
+    answers: 'The role, and the name of the network.',
+    open: true,
+  },
+  'POST /api/join': {
+    summary: 'Makes the account of who was invited.',
+    body: 'joinForm',
+    answers: 'The name of the account; the session is a cookie.',
+    open: true,
   },
   'GET /api/backup': {
     summary: 'Everything that is stored, as one file.',
+    needs: 'administer',
     answers: 'A gzipped backup file.',
     type: 'application/gzip',
   },
@@ -187,43 +234,52 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   'DELETE /api/asides/{id}': { summary: 'Shows a dismissed warning again.', answers: 'Nothing.' },
   'GET /api/router': {
     summary: 'The router that is driven over SSH, and the commands that let Kairostat in.',
+    needs: 'administer',
     answers:
       'The pairing (`null` = none), and the commands to run on the router: for the whole key, or `bound` to what Kairostat sends.',
   },
   'POST /api/router': {
     summary: 'Looks at a router over SSH without changing anything.',
     body: 'routerForm',
+    needs: 'administer',
     answers: 'What was found, or why nothing could be.',
   },
   'POST /api/router/let-in': {
     summary: 'Has a router let Kairostat in, by its password, which is stored nowhere.',
     body: 'letInForm',
+    needs: 'administer',
     answers: 'What was found on the router then, as above.',
   },
   'PUT /api/router': {
     summary: 'Drives a router over SSH from now on, in the place of the simulated network.',
     body: 'pairingForm',
+    needs: 'administer',
     answers: 'How the gateway stands.',
   },
   'DELETE /api/router': {
     summary: 'Drives no router any more, and takes the rules out of it.',
+    needs: 'administer',
     answers: 'How the gateway stands.',
   },
   'GET /api/router/start-up': {
     summary: 'What the router that is driven over SSH does when it starts.',
+    needs: 'administer',
     answers:
       'Whether the last table is kept on the router (`isKept`), and the `files` that load it: `path`, `mode`, `text`.',
   },
   'PUT /api/router/start-up': {
     summary: 'Writes the start-up file to the router, and keeps the last table there.',
+    needs: 'administer',
     answers: 'As above.',
   },
   'DELETE /api/router/start-up': {
     summary: 'Deletes the start-up file and the table from the router.',
+    needs: 'administer',
     answers: 'As above.',
   },
   'GET /api/guest-passes': {
     summary: 'The guest passes that wait or were used lately, and how to join the networks.',
+    needs: 'edit',
     answers: 'The passes, and the name and key of each Wi-Fi that was given.',
   },
   'POST /api/guest-passes': {
@@ -247,16 +303,19 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   },
   'GET /api/lookups': {
     summary: 'The names that were looked up in the last seven days.',
+    needs: 'edit',
     answers: 'The names with counts.',
   },
   'GET /api/lookups/search': {
     summary: 'Searches DNS look-ups.',
     query: 'searchForm',
+    needs: 'edit',
     answers: 'At most 200 runs, the latest first.',
   },
   'GET /api/lookups/learned': {
     summary: 'What a device looked up in a span of time, and whether it does so anyway.',
     query: 'learnedForm',
+    needs: 'edit',
     answers: 'The names.',
   },
   'GET /api/gateway': {
@@ -277,33 +336,39 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   'PUT /api/gateway/settings': {
     summary: 'Changes the settings that the gateway stores itself.',
     body: 'settingsForm',
+    needs: 'administer',
     answers: 'How the gateway stands.',
   },
   'PUT /api/gateway/clock': {
     summary: 'Sets the clock of a simulated gateway.',
     body: 'clockForm',
+    needs: 'administer',
     answers: 'How the gateway stands.',
   },
   'PUT /api/gateway/pretend': {
     summary: 'Makes a simulated network go wrong for a minute.',
     body: 'pretendForm',
+    needs: 'administer',
     answers: 'How the gateway stands.',
   },
   'PUT /api/gateway/use': {
     summary: 'Makes a device of a simulated network use an app.',
     body: 'useAppForm',
+    needs: 'administer',
     answers: 'Nothing.',
   },
   'GET /api/tokens': {
     summary: 'The tokens by which programs may read what is live.',
+    needs: 'administer',
     answers: 'Their names and when they were used.',
   },
   'POST /api/tokens': {
     summary: 'Makes a token, which is told this once.',
     body: 'tokenForm',
+    needs: 'administer',
     answers: 'The token.',
   },
-  'DELETE /api/tokens/{id}': { summary: 'Revokes a token.', answers: 'Nothing.' },
+  'DELETE /api/tokens/{id}': { summary: 'Revokes a token.', needs: 'administer', answers: 'Nothing.' },
   'GET /metrics': {
     summary: 'The gateway’s counters, for Prometheus.',
     answers: 'The text format of Prometheus.',

@@ -11,6 +11,7 @@ import { makeBackup, restoreBackup, takeSnapshot } from './backup.ts'
 import { readDraft } from './draft.ts'
 import { readLive } from './live.ts'
 import { signIn } from './sign-in.ts'
+import { cameFrom } from '../../tests/support/came-from.ts'
 
 const newFolder = () => mkdtemp(join(tmpdir(), 'kairostat-data-'))
 
@@ -44,7 +45,7 @@ describe('a backup', () => {
       (await readLive(sql)).digest,
     ])
     expect(await readFile(join(other, 'settings.json'), 'utf8')).toBe('{"closedAddresses":true}')
-    expect(await signIn(again, 'demo', 'a-demo-password', '192.0.2.1')).toBeTruthy()
+    expect(await signIn(again, 'demo', 'a-demo-password', cameFrom('192.0.2.1'))).toBeTruthy()
     // What is added afterwards takes no number that is there already.
     await again.query(`insert into revision (digest, document, author, note) values ($1, '{}', 'a', '')`, [
       '0'.repeat(64),

@@ -1,5 +1,6 @@
 import { BlockList, isIP } from 'node:net'
 import { getHeader, type H3Event } from 'h3'
+import type { Origin } from '../sql/account.ts'
 
 /** Who sent a request: its address, whether it came over TLS, and under which name it was asked for. */
 export interface Client {
@@ -59,6 +60,14 @@ export function clientOf(event: H3Event): Client {
     address,
     isSecure: getHeader(event, 'x-forwarded-proto') === 'https',
     host: getHeader(event, 'x-forwarded-host')?.toLowerCase() ?? host,
+  }
+}
+
+/** Where a session that begins with a request comes from. */
+export function cameFrom(event: H3Event): Origin {
+  return {
+    address: clientOf(event).address,
+    browser: (getHeader(event, 'user-agent') ?? '').replaceAll(/\p{Cc}/gu, '').slice(0, 300),
   }
 }
 

@@ -10,6 +10,7 @@ import { takeSnapshot } from './backup.ts'
 import { openData } from './data-folder.ts'
 import { resetPassword, setPassword, setUp, signIn } from './sign-in.ts'
 import { clearAway } from './upkeep.ts'
+import { cameFrom } from '../../tests/support/came-from.ts'
 
 const newFolder = () => mkdtemp(join(tmpdir(), 'kairostat-data-'))
 
@@ -26,7 +27,7 @@ describe('a data folder', () => {
   test('is for its user alone, and opens again with what it held', async () => {
     expect((await stat(whole)).mode & 0o077).toBe(0)
     const sql = await openData(whole)
-    expect(await signIn(sql, 'ada', 'a long password', '192.0.2.1')).toBeTruthy()
+    expect(await signIn(sql, 'ada', 'a long password', cameFrom('192.0.2.1'))).toBeTruthy()
     await sql.close()
   })
 
@@ -108,16 +109,16 @@ test('a new password ends all sessions, and is told once', async () => {
   await migrate(sql)
   await expect(resetPassword(sql, null)).rejects.toThrow('Nobody has set up')
   await setUp(sql, 'ada', 'a long password')
-  await signIn(sql, 'ada', 'a long password', '192.0.2.1')
+  await signIn(sql, 'ada', 'a long password', cameFrom('192.0.2.1'))
   const { account, password } = JSON.parse(await resetPassword(sql, null)) as {
     account: string
     password: string
   }
   expect([account, await sql.query('select 1 from session where revoked_at is null')]).toEqual(['ada', []])
-  await expect(signIn(sql, 'ada', 'a long password', '192.0.2.1')).rejects.toMatchObject({
+  await expect(signIn(sql, 'ada', 'a long password', cameFrom('192.0.2.1'))).rejects.toMatchObject({
     code: 'wrong-password',
   })
-  expect(await signIn(sql, 'ada', password, '192.0.2.1')).toBeTruthy()
+  expect(await signIn(sql, 'ada', password, cameFrom('192.0.2.1'))).toBeTruthy()
   expect(await setPassword(sql, 'nobody', 'a long password')).toBe(false)
   await clearAway(sql)
   await sql.close()

@@ -13,6 +13,11 @@ export const ERRORS = {
   },
   'wrong-current-password': { status: 403, words: 'The current password is wrong.' },
   'foreign-origin': { status: 403, words: 'A change must come from a page of this application.' },
+  'wrong-invitation': {
+    status: 403,
+    words: 'This invitation was used or withdrawn, or is over. Ask for another one.',
+  },
+  'not-allowed': { status: 403, words: 'Your account may not do this.' },
   'not-found': { status: 404, words: 'This was not found. It may have been deleted.' },
   'already-set-up': { status: 409, words: 'Kairostat is already set up. Sign in.' },
   'not-set-up': { status: 409, words: 'Kairostat is not set up yet. Set it up first.' },
@@ -28,6 +33,11 @@ export const ERRORS = {
     words:
       'This was changed meanwhile, perhaps in another window. Nothing was overwritten. Cancel and open it again to see the new version.',
   },
+  'last-administrator': {
+    status: 409,
+    words: 'Nobody would be left who can manage Kairostat. Make somebody else an administrator first.',
+  },
+  'name-taken': { status: 409, words: 'Somebody else has this name. Choose another one.' },
   'address-taken': { status: 409, words: 'Another device has this address.' },
   'in-use': { status: 409, words: 'It is still used.' },
   'no-such-step': { status: 409, words: 'There is nothing to undo or redo.' },

@@ -7,6 +7,9 @@ const OPEN = new Set([
   'GET /api/session',
   'POST /api/session',
   'POST /api/setup',
+  'GET /join',
+  'POST /api/join',
+  'POST /api/join/look',
   'GET /favicon.svg',
 ])
 

@@ -1,10 +1,11 @@
 import { randomBytes, timingSafeEqual } from 'node:crypto'
 import { hash, verify } from '@node-rs/argon2'
 import {
-  accountOfSession,
+  principalOfSession,
   addFirstAccount,
   addSession,
   countTry,
+  endSession,
   forgetTries,
   hasAccount,
   onlyAccount,
@@ -12,11 +13,15 @@ import {
   revokeSession,
   revokeSessions,
   savePasswordHash,
+  sessionsOf,
+  type Origin,
 } from '../sql/account.ts'
 import { tell, type Sql } from '../sql/database.ts'
+import type { OwnSession } from '../../protocol/people.ts'
 import type { Place } from '../../core/policy/types.ts'
 import { savePlace } from '../sql/place.ts'
 import { ApiError } from './errors.ts'
+import type { Principal } from './needs.ts'
 import { hashOfSecret, newSecret } from './secret.ts'
 
 export { hasAccount } from '../sql/account.ts'
@@ -25,7 +30,7 @@ export { hasAccount } from '../sql/account.ts'
 export const SESSION_DAYS = 14
 
 /** Wrong passwords allowed within a quarter of an hour: of one address at one account, and of one address. */
-const LIMITS = { minutes: 15, both: 5, address: 20 }
+export const TRIES = { minutes: 15, both: 5, address: 20 }
 /**
  * From how many wrong passwords at one account, wherever they come from, each further try waits, and how long
  * at most, in milliseconds: nobody is shut out by what others do.
@@ -67,15 +72,16 @@ export async function changePassword(
   name: string,
   current: string,
   next: string,
-  address: string,
+  origin: Origin,
 ): Promise<string> {
-  const tries = await countTry(sql, name, address, LIMITS)
+  const { address } = origin
+  const tries = await countTry(sql, name, address, TRIES)
   if (tries === null) throw new ApiError('too-many-tries')
   const stored = await passwordHashOf(sql, name)
   if (!stored || !(await verify(stored, current))) throw new ApiError('wrong-current-password')
   await forgetTries(sql, name, address)
   await setPassword(sql, name, next)
-  return begin(sql, name)
+  return begin(sql, name, origin)
 }
 
 /**
@@ -109,9 +115,9 @@ export async function resetPassword(sql: Sql, name: string | null): Promise<stri
   return JSON.stringify({ account, password })
 }
 
-async function begin(sql: Sql, name: string): Promise<string> {
+async function begin(sql: Sql, name: string, origin: Origin): Promise<string> {
   const token = newSecret()
-  await addSession(sql, hashOfSecret(token), name, SESSION_DAYS)
+  await addSession(sql, hashOfSecret(token), name, SESSION_DAYS, origin)
   return token
 }
 
@@ -122,13 +128,13 @@ export async function setUp(sql: Sql, name: string, password: string): Promise<v
 
 /**
  * Signs in and answers the new session's token, which is kept only as a hash. A try counts before it is
- * verified, so that many at once do not pass the limit; one that is refused does not. `address` is that of
- * who asks.
+ * verified, so that many at once do not pass the limit; one that is refused does not.
  *
  * @throws ApiError `too-many-tries`, `wrong-password`
  */
-export async function signIn(sql: Sql, name: string, password: string, address: string): Promise<string> {
-  const tries = await countTry(sql, name, address, LIMITS)
+export async function signIn(sql: Sql, name: string, password: string, origin: Origin): Promise<string> {
+  const { address } = origin
+  const tries = await countTry(sql, name, address, TRIES)
   if (tries === null) throw new ApiError('too-many-tries')
   if (tries > SLOW.after)
     await new Promise((resolve) => setTimeout(resolve, Math.min(SLOW.most, (tries - SLOW.after) * SLOW.each)))
@@ -136,12 +142,27 @@ export async function signIn(sql: Sql, name: string, password: string, address: 
   const right = await verify(stored ?? (await (nobodysHash ??= hash(randomBytes(16)))), password)
   if (!stored || !right) throw new ApiError('wrong-password')
   await forgetTries(sql, name, address)
-  return begin(sql, name)
+  return begin(sql, name, origin)
 }
 
-/** The account that a token stands for, or `null`. */
-export async function accountOf(sql: Sql, token: string | undefined): Promise<string | null> {
-  return token ? accountOfSession(sql, hashOfSecret(token)) : null
+/** The account that a session's token stands for, in its role, or `null`. */
+export async function principalOf(sql: Sql, token: string | undefined): Promise<Principal | null> {
+  return token ? principalOfSession(sql, hashOfSecret(token)) : null
+}
+
+/** The sessions of an account, of which one has this token. */
+export function ownSessions(sql: Sql, account: string, token: string): Promise<OwnSession[]> {
+  return sessionsOf(sql, account, hashOfSecret(token))
+}
+
+/**
+ * Ends a session of an account.
+ *
+ * @throws ApiError `not-found`
+ */
+export async function endOwnSession(sql: Sql, account: string, id: string): Promise<void> {
+  if (!(await endSession(sql, account, id))) throw new ApiError('not-found', 'That session ended already.')
+  await tell(sql, 'session')
 }
 
 /** Ends the session of a token, or every session of its account. */

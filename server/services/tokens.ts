@@ -3,6 +3,7 @@ import type { MadeToken } from '../../protocol/answers.ts'
 import type { Sql } from '../sql/database.ts'
 import { accountOfToken, addToken, removeToken } from '../sql/token.ts'
 import { ApiError } from './errors.ts'
+import type { Principal } from './needs.ts'
 import { hashOfSecret, newSecret } from './secret.ts'
 
 export { tokens } from '../sql/token.ts'
@@ -26,8 +27,9 @@ export async function revokeToken(sql: Sql, id: string): Promise<void> {
   if (!(await removeToken(sql, id))) throw new ApiError('not-found', 'That token was revoked already.')
 }
 
-/** The account that made the token in an Authorization header (RFC 6750, section 2.1), or `null`. */
-export async function bearerOf(sql: Sql, header: string | undefined): Promise<string | null> {
+/** Whoever has the token in an Authorization header (RFC 6750, section 2.1): it may look; `null` = nobody. */
+export async function bearerOf(sql: Sql, header: string | undefined): Promise<Principal | null> {
   const token = /^Bearer ([\w-]+)$/i.exec(header ?? '')?.[1]
-  return token ? accountOfToken(sql, hashOfSecret(token)) : null
+  const account = token ? await accountOfToken(sql, hashOfSecret(token)) : null
+  return account === null ? null : { account, role: 'viewer' }
 }

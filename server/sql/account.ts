@@ -1,4 +1,6 @@
-import type { Sql } from './database.ts'
+import type { OwnSession } from '../../protocol/people.ts'
+import type { Role } from '../../protocol/roles.ts'
+import { instant, type Sql } from './database.ts'
 
 /** Whether anybody can sign in yet. */
 export async function hasAccount(sql: Sql): Promise<boolean> {
@@ -19,30 +21,74 @@ export async function addFirstAccount(sql: Sql, name: string, passwordHash: stri
   return rows.length > 0
 }
 
-/** The password's hash of an account, `null` where there is no such account. */
+/** The password's hash of an account, `null` where there is no such account, or it is disabled. */
 export async function passwordHashOf(sql: Sql, name: string): Promise<string | null> {
   const [row] = await sql.query<{ passwordHash: string }>(
-    'select password_hash as "passwordHash" from account where name = $1',
+    'select password_hash as "passwordHash" from account where name = $1 and disabled_at is null',
     [name],
   )
   return row?.passwordHash ?? null
 }
 
+/** Where a session began: the address of who signed in, and what its browser says of itself. */
+export interface Origin {
+  readonly address: string
+  readonly browser: string
+}
+
 /** Begins a session that ends by itself after `days`. */
-export async function addSession(sql: Sql, tokenHash: string, account: string, days: number): Promise<void> {
+export async function addSession(
+  sql: Sql,
+  tokenHash: string,
+  account: string,
+  days: number,
+  { address, browser }: Origin,
+): Promise<void> {
   await sql.query(
-    `insert into session (token_hash, account, expires_at) values ($1, $2, now() + make_interval(days => $3))`,
-    [tokenHash, account, days],
+    `insert into session (token_hash, account, expires_at, address, browser)
+    values ($1, $2, now() + make_interval(days => $3), $4, $5)`,
+    [tokenHash, account, days, address, browser],
   )
 }
 
-/** The account of a session that is neither over nor revoked, or `null`. */
-export async function accountOfSession(sql: Sql, tokenHash: string): Promise<string | null> {
-  const [row] = await sql.query<{ account: string }>(
-    'select account from session where token_hash = $1 and revoked_at is null and expires_at > now()',
+/** A session that is neither over nor revoked, with the role of its account; not of one that is disabled. */
+const LIVE_SESSION = `from session join account on account.name = session.account
+  where revoked_at is null and expires_at > now() and disabled_at is null`
+
+/** The account of a session, in its role, or `null`; that it was used is noted once a minute. */
+export async function principalOfSession(
+  sql: Sql,
+  tokenHash: string,
+): Promise<{ account: string; role: Role } | null> {
+  const [row] = await sql.query<{ account: string; role: Role; isOld: boolean }>(
+    `select account, role, seen_at < now() - interval '1 minute' as "isOld" ${LIVE_SESSION} and token_hash = $1`,
     [tokenHash],
   )
-  return row?.account ?? null
+  if (!row) return null
+  if (row.isOld) await sql.query('update session set seen_at = now() where token_hash = $1', [tokenHash])
+  return { account: row.account, role: row.role }
+}
+
+/** The sessions of an account, the one used last first; `isThis` = the one with this token. */
+export function sessionsOf(sql: Sql, account: string, tokenHash: string): Promise<OwnSession[]> {
+  return sql.query<OwnSession>(
+    `select id, address, browser, ${instant('session.created_at')} as "begunAt", ${instant('seen_at')} as "seenAt",
+      token_hash = $2 as "isThis" ${LIVE_SESSION} and account = $1 order by seen_at desc, id`,
+    [account, tokenHash],
+  )
+}
+
+/**
+ * Ends a session of an account.
+ *
+ * @returns whether there was one
+ */
+export async function endSession(sql: Sql, account: string, id: string): Promise<boolean> {
+  const rows = await sql.query(
+    'update session set revoked_at = now() where account = $1 and id = $2 and revoked_at is null returning id',
+    [account, id],
+  )
+  return rows.length > 0
 }
 
 /** Ends one session, or with `everywhere` every session of its account. */

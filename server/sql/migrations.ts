@@ -307,4 +307,24 @@ create table wifi (
 );
 `,
   },
+  {
+    number: 9,
+    text: `
+alter table account add column role text not null default 'administrator'
+  check (role in ('viewer', 'editor', 'administrator'));
+alter table account add column disabled_at timestamptz;
+alter table session add column id text not null unique default left(md5(random()::text), 12);
+alter table session add column seen_at timestamptz not null default now();
+alter table session add column address text not null default '';
+alter table session add column browser text not null default '';
+create table invitation (
+  id text primary key check (id <> ''),
+  code_hash text not null unique,
+  role text not null check (role in ('viewer', 'editor', 'administrator')),
+  author text not null,
+  made_at timestamptz not null default now(),
+  until_at timestamptz not null
+);
+`,
+  },
 ]

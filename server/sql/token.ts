@@ -32,10 +32,14 @@ export async function addToken(
   ])
 }
 
-/** The account that made the token with this hash, which is noted as used; `null` where there is none. */
+/**
+ * The account that made the token with this hash, which is noted as used; `null` where there is none, or it
+ * is disabled.
+ */
 export async function accountOfToken(sql: Sql, hash: string): Promise<string | null> {
   const [row] = await sql.query<{ account: string }>(
-    'update token set used_at = now() where token_hash = $1 returning account',
+    `update token set used_at = now() from account
+    where account.name = token.account and disabled_at is null and token_hash = $1 returning token.account`,
     [hash],
   )
   return row?.account ?? null

@@ -1,5 +1,8 @@
 import { readdirSync } from 'node:fs'
 import { run } from '../../cli/run.ts'
+import { may, ROLES, type Role } from '../../protocol/roles.ts'
+import { ROUTES as DESCRIBED } from '../../server/services/api-routes.ts'
+import { needOf } from '../../server/services/needs.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
 import { ahead, expect, test } from './place.ts'
 
@@ -13,7 +16,7 @@ const ROUTES = readdirSync('server/api', { recursive: true, encoding: 'utf8' })
     return [method.toUpperCase(), `/api/${name.replace(/\/?index$/, '').replace('[id]', 'some-id')}`]
   })
 const PAGES = readdirSync('app/pages').map((file) => `/${file.replace('.vue', '').replace('index', '')}`)
-const OPEN = ['GET /api/health', 'GET /api/session', 'POST /api/session', 'POST /api/setup']
+const OPEN = Object.keys(DESCRIBED).filter((name) => needOf(name) === null)
 
 test('every route but sign-in and the health check refuses without a session', async ({ place }) => {
   expect(ROUTES.length).toBeGreaterThan(25)
@@ -32,6 +35,35 @@ test('every route but sign-in and the health check refuses without a session', a
     const { status, headers } = await place.send('GET', path)
     const refused = status === 401 || (status === 302 && headers.get('location')!.startsWith('/sign-in?to='))
     expect([path, refused]).toEqual([path, path !== '/sign-in'])
+  }
+})
+
+test('every route does for each role what the table says, and refuses the rest', async () => {
+  const own = await startPlace({ KAIROSTAT_DEMO: PASSWORD })
+  try {
+    const administrator = await own.signIn()
+    const join = async (role: Role) => {
+      const made = await own.send('POST', '/api/invitations', { cookie: administrator, body: { role } })
+      const { code } = (await made.json()) as { code: string }
+      const body = { code, name: `the ${role}`, password: PASSWORD }
+      const joined = await own.send('POST', '/api/join', { body })
+      return joined.headers.get('set-cookie')!.split(';')[0]!
+    }
+    for (const role of ROLES) {
+      const cookie = await join(role)
+      // What ends the session comes last.
+      const names = Object.keys(DESCRIBED).filter((name) => name !== 'DELETE /api/session')
+      for (const name of [...names, 'DELETE /api/session']) {
+        const need = needOf(name)
+        if (need === null || ['GET /api/events', 'GET /metrics'].includes(name)) continue
+        const [method, path] = name.replace('{id}', 'some-id').split(' ') as [string, string]
+        const answer = await own.send(method, path, { cookie, body: method === 'GET' ? undefined : {} })
+        const said = answer.status === 403 ? ((await answer.json()) as { code: string }).code : null
+        expect([role, name, said === 'not-allowed']).toEqual([role, name, !may(role, need)])
+      }
+    }
+  } finally {
+    await own.stop()
   }
 })
 

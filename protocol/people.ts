@@ -1,0 +1,49 @@
+import type { Role } from './roles.ts'
+
+/** An account; instants in UTC. */
+export interface Person {
+  readonly name: string
+  readonly role: Role
+  readonly isDisabled: boolean
+  readonly madeAt: string
+  /** When a session of it was used last, to the minute; `null` = never, or its sessions are over. */
+  readonly seenAt: string | null
+}
+
+/** An invitation that nobody has used yet. */
+export interface Invitation {
+  readonly id: string
+  readonly role: Role
+  readonly author: string
+  readonly until: string
+}
+
+/** `GET /api/people`: every account by name, and the invitations that wait. */
+export interface PeopleAnswer {
+  readonly people: readonly Person[]
+  readonly invitations: readonly Invitation[]
+}
+
+/** `POST /api/invitations`: a new invitation, whose code is told this once. */
+export interface MadeInvitation {
+  readonly id: string
+  readonly code: string
+}
+
+/** `POST /api/join/look`: what an invitation is for. */
+export interface JoinAnswer {
+  readonly role: Role
+  readonly place: string
+}
+
+/** `GET /api/sessions`: a session of one's own. */
+export interface OwnSession {
+  readonly id: string
+  readonly address: string
+  /** What the browser said of itself. */
+  readonly browser: string
+  readonly begunAt: string
+  readonly seenAt: string
+  /** Whether it is the one that asks. */
+  readonly isThis: boolean
+}

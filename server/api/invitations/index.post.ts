@@ -1,0 +1,8 @@
+import { invitationForm } from '../../../protocol/forms.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
+import { invite } from '../../services/people.ts'
+
+export default apiHandler(async ({ sql, event, account }) => {
+  const { role } = await bodyOf(event, invitationForm)
+  return invite(sql, role, account)
+})
