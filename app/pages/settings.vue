@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import AccountSettings from '../components/settings/AccountSettings.vue'
 import ConnectGateway from '../components/settings/ConnectGateway.vue'
 import GatewaySettings from '../components/settings/GatewaySettings.vue'
+import PeopleSettings from '../components/settings/PeopleSettings.vue'
 import TokenList from '../components/settings/TokenList.vue'
 import { localText } from '../../core/time/instant.ts'
 import { placeForm } from '../../protocol/forms.ts'
@@ -10,13 +11,15 @@ import { useDraft } from '../composables/useDraft.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useDraftPolicy } from '../stores/draft.ts'
 import { useGateway } from '../stores/gateway.ts'
+import { useMe } from '../stores/me.ts'
 import { usePlace } from '../stores/place.ts'
 import { clockTroubles } from '../text/gateway.ts'
 import { clockWords } from '../text/clock.ts'
+import { peopleText } from '../text/people.ts'
 import { settingsText } from '../text/settings.ts'
 
 useHead({ title: settingsText.pageTitle })
-const [draft, place, gateway, moment] = [useDraftPolicy(), usePlace(), useGateway(), useMoment()]
+const [draft, place, gateway, moment, me] = [useDraftPolicy(), usePlace(), useGateway(), useMoment(), useMe()]
 const { busy, trouble, send } = useDraft()
 const form = ref({ ...draft.policy.place })
 const zones = Intl.supportedValuesOf('timeZone')
@@ -33,13 +36,18 @@ const verdict = computed(() => {
   const parts = clockTroubles(view.value, place.zone)
   return parts.length === 0 ? settingsText.clockRight : settingsText.clockWrong(parts.join(settingsText.and))
 })
+const isAdministrator = computed(() => me.mayDo('administer'))
 const SECTIONS = [
   ['network', settingsText.yourNetwork],
   ['gateway', settingsText.gateway],
   ['connect', settingsText.connectAGateway],
-  ['account', settingsText.passwordAndBackup],
+  ['people', peopleText.title],
+  ['account', settingsText.yourAccount],
   ['tokens', settingsText.accessForPrograms],
 ] as const
+/** What is for whoever may change rules; the rest concerns Kairostat itself. */
+const FOR_ALL = ['network', 'account']
+const sections = computed(() => SECTIONS.filter(([id]) => isAdministrator.value || FOR_ALL.includes(id)))
 const changed = computed(
   () =>
     form.value.name.trim() !== draft.policy.place.name || form.value.timeZone !== draft.policy.place.timeZone,
@@ -64,7 +72,7 @@ const save = () => send('PUT', '/api/place', form.value)
       }}</span>
     </p>
     <nav class="contents" :aria-label="settingsText.onThisPage">
-      <NuxtLink v-for="[id, name] in SECTIONS" :key="id" :to="`#${id}`" class="link">{{ name }}</NuxtLink>
+      <NuxtLink v-for="[id, name] in sections" :key="id" :to="`#${id}`" class="link">{{ name }}</NuxtLink>
     </nav>
     <div id="network">
       <h2>{{ settingsText.yourNetwork }}</h2>
@@ -84,10 +92,13 @@ const save = () => send('PUT', '/api/place', form.value)
         <UButton type="submit" :loading="busy" :disabled="!changed">{{ settingsText.save }}</UButton>
       </UForm>
     </div>
-    <GatewaySettings id="gateway" />
-    <ConnectGateway />
+    <template v-if="isAdministrator">
+      <GatewaySettings id="gateway" />
+      <ConnectGateway />
+      <PeopleSettings id="people" />
+    </template>
     <AccountSettings id="account" />
-    <TokenList id="tokens" />
+    <TokenList v-if="isAdministrator" id="tokens" />
   </section>
 </template>
 

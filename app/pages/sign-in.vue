@@ -3,6 +3,7 @@ import { onMounted, reactive, ref } from 'vue'
 import type { SessionAnswer } from '../../protocol/answers.ts'
 import { PASSWORD_LENGTH, setUpForm, signInForm } from '../../protocol/forms.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
+import DoorPage from '../components/shell/DoorPage.vue'
 import { signInText } from '../text/sign-in.ts'
 
 definePageMeta({ layout: false })
@@ -47,8 +48,7 @@ async function send() {
 </script>
 
 <template>
-  <main class="door">
-    <div class="mark display">{{ signInText.kairostat }}</div>
+  <DoorPage>
     <template v-if="session">
       <h1>{{ session.setUp ? signInText.signIn : signInText.setUpKairostat }}</h1>
       <p class="soft">{{ session.setUp ? signInText.whatItDoes : signInText.setUpHow }}</p>
@@ -104,34 +104,5 @@ async function send() {
       </UForm>
     </template>
     <p v-else class="soft" role="status">{{ trouble || signInText.loading }}</p>
-  </main>
+  </DoorPage>
 </template>
-
-<style scoped>
-.door {
-  max-width: 380px;
-  margin: 12vh auto 0;
-  padding: 0 20px;
-}
-.mark {
-  font-size: 25px;
-  font-weight: 500;
-  margin-bottom: 28px;
-}
-h1 {
-  margin-bottom: 6px;
-}
-.form {
-  display: flex;
-  flex-direction: column;
-  gap: 16px;
-  margin-top: 22px;
-  align-items: stretch;
-}
-.form > :last-child {
-  align-self: flex-start;
-}
-.trouble {
-  min-height: 19px;
-}
-</style>

@@ -7,6 +7,7 @@ import { shellText } from '../text/shell.ts'
 import { useDraftPolicy } from './draft.ts'
 import { useGateway } from './gateway.ts'
 import { useLive } from './live.ts'
+import { useMe } from './me.ts'
 
 /**
  * How long a page waits for what the gateway says, and how often the names seen are asked for, in
@@ -15,11 +16,11 @@ import { useLive } from './live.ts'
 const PATIENCE_MS = 2000
 const NAMES_EVERY_MS = 30_000
 
-type Source = Exclude<Topic, 'session'> | 'names'
+type Source = Exclude<Topic, 'session'> | 'names' | 'me'
 
 /** What connects the page with the server: it loads what changed, and says what went wrong. */
 export const useSession = defineStore('session', () => {
-  const [draft, live, gateway] = [useDraftPolicy(), useLive(), useGateway()]
+  const [draft, live, gateway, me] = [useDraftPolicy(), useLive(), useGateway(), useMe()]
   const loaders: Record<Source, () => Promise<void>> = {
     draft: draft.load,
     live: live.load,
@@ -27,6 +28,7 @@ export const useSession = defineStore('session', () => {
     sightings: gateway.loadSightings,
     evidence: gateway.loadEvidence,
     names: gateway.loadNames,
+    me: me.load,
   }
   /** What went wrong, by its source or on the page itself: what goes well takes back its own words alone. */
   const faults = reactive(new Map<Source | 'page', string>())
@@ -43,12 +45,13 @@ export const useSession = defineStore('session', () => {
     () =>
       draft.answered !== null &&
       live.answered !== null &&
+      me.answered !== null &&
       (hasWaited.value || (known.has('gateway') && known.has('sightings'))),
   )
 
   /** Loads from some sources anew; what goes wrong is in `trouble`. */
   async function load(
-    sources: readonly Source[] = ['draft', 'live', 'gateway', 'sightings', 'evidence'],
+    sources: readonly Source[] = ['draft', 'live', 'gateway', 'sightings', 'evidence', 'me'],
   ): Promise<void> {
     await Promise.all(sources.map(loadFrom))
   }
@@ -84,7 +87,8 @@ export const useSession = defineStore('session', () => {
    */
   function follow(): () => void {
     const source = new EventSource('/api/events')
-    source.onmessage = ({ data }: MessageEvent<Topic>) => void load([data === 'session' ? 'gateway' : data])
+    source.onmessage = ({ data }: MessageEvent<Topic>) =>
+      void load(data === 'session' ? ['gateway', 'me'] : [data])
     source.onerror = () => {
       // Without a stream, what the server says to a plain question is the reason.
       if (!isCutOff.value) void load()

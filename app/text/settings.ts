@@ -83,7 +83,7 @@ export const settingsText = {
   and: ', and ',
   clockWrong: (parts: string) => `Schedules run at the wrong time: ${parts}`,
   yourNetwork: 'Your network',
-  passwordAndBackup: 'Password and backup',
+  yourAccount: 'Your account',
   settings: 'Settings',
   clocks: (server: string, gateway: string, isUnknown: boolean, zone: string) =>
     `Server ${server}, gateway ${isUnknown ? 'unknown' : gateway} (${zone})`,

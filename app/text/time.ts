@@ -1,4 +1,4 @@
-import { dayAt, localText, readLocal, startOfDay, dateText } from '../../core/time/instant.ts'
+import { dayAt, localText, readInstant, readLocal, startOfDay, dateText } from '../../core/time/instant.ts'
 import { DAY, HOUR } from '../../core/time/duration.ts'
 import { countWords } from './count.ts'
 import { clockWords } from './clock.ts'
@@ -33,6 +33,12 @@ export function secondWords(instant: number, from: number, zone: string): string
 /** "Fri 27 Nov". */
 export function dateWords(instant: number, zone: string): string {
   return format(instant, zone, { weekday: 'short', day: 'numeric', month: 'short' }).replace(',', '')
+}
+
+/** A day and a time of it, of an instant as its text (ISO 8601): "28 November 2026, 21:00". */
+export function instantWords(text: string, zone: string): string {
+  const instant = readInstant(text)!
+  return `${dateWords(instant, zone)}, ${clockOf(instant, zone)}`
 }
 
 /** The day of an instant as seen from another: "Fri 27 Nov", beyond ten months "11 Jul 2025". */

@@ -36,7 +36,7 @@ describe('people', () => {
         role,
       })
     const { code } = await invite(sql, 'viewer', 'ada')
-    expect(await lookAt(sql, code, HERE)).toBe('viewer')
+    expect(await lookAt(sql, code, HERE)).toEqual({ role: 'viewer', place: '' })
     expect(JSON.stringify(await sql.query('select * from invitation'))).not.toContain(code)
     const attempts = await Promise.allSettled(
       ['bea', 'cem', 'dov'].map((name) => join(sql, { code, name, password: PASSWORD }, HERE)),
@@ -76,7 +76,7 @@ describe('people', () => {
       )
     expect(Object.fromEntries(codes)).toEqual({ 'wrong-invitation': 5, 'too-many-tries': 995 })
     await expect(lookAt(sql, code, HERE)).rejects.toMatchObject({ code: 'too-many-tries' })
-    expect(await lookAt(sql, code, '192.0.2.9')).toBe('viewer')
+    expect((await lookAt(sql, code, '192.0.2.9')).role).toBe('viewer')
   })
 
   test('who is disabled or deleted is signed out, with what they made; the last administrator stays', async () => {

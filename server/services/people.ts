@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import { hash } from '@node-rs/argon2'
-import type { MadeInvitation, PeopleAnswer } from '../../protocol/people.ts'
+import type { JoinAnswer, MadeInvitation, PeopleAnswer } from '../../protocol/people.ts'
 import type { Role } from '../../protocol/roles.ts'
 import { countTry, forgetTries, revokeSessions } from '../sql/account.ts'
 import { tell, type Sql } from '../sql/database.ts'
@@ -16,6 +16,7 @@ import {
   roleOfInvitation,
   takeInvitation,
 } from '../sql/people.ts'
+import { place } from '../sql/place.ts'
 import { ApiError } from './errors.ts'
 import { hashOfSecret, newSecret } from './secret.ts'
 import { TRIES } from './sign-in.ts'
@@ -75,12 +76,13 @@ export async function withdraw(sql: Sql, id: string): Promise<void> {
 }
 
 /**
- * The role for which a code invites. Tries of codes that invite nobody are limited like those of passwords.
+ * To what a code invites. Tries of codes that invite nobody are limited like those of passwords.
  *
  * @throws ApiError `too-many-tries`, `wrong-invitation`
  */
-export async function lookAt(sql: Sql, code: string, address: string): Promise<Role> {
-  return invited(sql, address, () => roleOfInvitation(sql, hashOfSecret(code)))
+export async function lookAt(sql: Sql, code: string, address: string): Promise<JoinAnswer> {
+  const role = await invited(sql, hashOfSecret(code), address)
+  return { role, place: (await place(sql))?.name ?? '' }
 }
 
 /**
@@ -94,7 +96,7 @@ export async function join(
   address: string,
 ): Promise<void> {
   const codeHash = hashOfSecret(code)
-  await invited(sql, address, () => roleOfInvitation(sql, codeHash))
+  await invited(sql, codeHash, address)
   const passwordHash = await hash(password)
   await sql.transaction(async (tx) => {
     const role = await takeInvitation(tx, codeHash)
@@ -103,9 +105,9 @@ export async function join(
   })
 }
 
-async function invited(sql: Sql, address: string, find: () => Promise<Role | null>): Promise<Role> {
+async function invited(sql: Sql, codeHash: string, address: string): Promise<Role> {
   if ((await countTry(sql, CODES, address, TRIES)) === null) throw new ApiError('too-many-tries')
-  const role = await find()
+  const role = await roleOfInvitation(sql, codeHash)
   if (!role) throw new ApiError('wrong-invitation')
   await forgetTries(sql, CODES, address)
   return role

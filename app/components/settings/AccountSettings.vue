@@ -2,11 +2,14 @@
 import { reactive, ref } from 'vue'
 import { passwordForm } from '../../../protocol/forms.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
+import { useMe } from '../../stores/me.ts'
 import { settingsText } from '../../text/settings.ts'
 import MarkedText from '../shell/MarkedText.vue'
 import ConnectionFacts from './ConnectionFacts.vue'
+import SessionList from './SessionList.vue'
 
 /** One's own password, and everything of this place as a file. */
+const me = useMe()
 const form = reactive({ current: '', next: '' })
 const [busy, trouble, done] = [ref(false), ref(''), ref(false)]
 
@@ -45,12 +48,15 @@ async function change() {
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="done" role="status">{{ settingsText.yourPasswordIsChanged }}</p>
+    <SessionList />
     <ConnectionFacts />
-    <h2>{{ settingsText.backup }}</h2>
-    <p class="soft">{{ settingsText.backupWhat }}</p>
-    <p>
-      <a href="/api/backup" download class="link">{{ settingsText.downloadABackup }}</a>
-    </p>
+    <template v-if="me.mayDo('administer')">
+      <h2>{{ settingsText.backup }}</h2>
+      <p class="soft">{{ settingsText.backupWhat }}</p>
+      <p>
+        <a href="/api/backup" download class="link">{{ settingsText.downloadABackup }}</a>
+      </p>
+    </template>
   </section>
 </template>
 

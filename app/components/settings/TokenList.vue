@@ -1,11 +1,10 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
-import { readInstant } from '../../../core/time/instant.ts'
 import type { MadeToken, TokenAnswer } from '../../../protocol/answers.ts'
 import { tokenForm } from '../../../protocol/forms.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { usePlace } from '../../stores/place.ts'
-import { clockOf, dateWords } from '../../text/time.ts'
+import { instantWords } from '../../text/time.ts'
 import { settingsText } from '../../text/settings.ts'
 import MarkedText from '../shell/MarkedText.vue'
 
@@ -19,8 +18,7 @@ const leaving = ref<string | null>(null)
 const trouble = ref('')
 const busy = ref(false)
 const origin = location.origin
-const when = (instant: string) =>
-  `${dateWords(readInstant(instant)!, place.zone)}, ${clockOf(readInstant(instant)!, place.zone)}`
+const when = (instant: string) => instantWords(instant, place.zone)
 
 async function attempt(act: () => Promise<unknown>) {
   busy.value = true

@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import { shallowRef } from 'vue'
+import type { OwnSession } from '../../../protocol/people.ts'
+import { callApi } from '../../composables/useApi.ts'
+import { useRequest } from '../../composables/useRequest.ts'
+import { usePlace } from '../../stores/place.ts'
+import { browserWords, peopleText } from '../../text/people.ts'
+import { instantWords } from '../../text/time.ts'
+
+/** Where one is signed in; each can be ended by itself. */
+const { busy, trouble, attempt } = useRequest()
+const place = usePlace()
+const sessions = shallowRef<readonly OwnSession[]>([])
+const when = (instant: string) => instantWords(instant, place.zone)
+const whereOf = ({ browser, address }: OwnSession) => `${browserWords(browser)} at ${address}`
+const act = (work: () => Promise<unknown> = () => Promise.resolve()) =>
+  attempt(async () => {
+    await work()
+    sessions.value = await callApi<OwnSession[]>('GET', '/api/sessions')
+  })
+void act()
+const end = (id: string) => act(() => callApi('DELETE', `/api/sessions/${id}`))
+</script>
+
+<template>
+  <h2>{{ peopleText.sessions }}</h2>
+  <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+  <ul>
+    <li v-for="session in sessions" :key="session.id">
+      <span :title="session.browser">{{ whereOf(session) }}</span>
+      <span class="soft">{{ peopleText.sessionFacts(when(session.begunAt), when(session.seenAt)) }}</span>
+      <b v-if="session.isThis">{{ peopleText.thisOne }}</b>
+      <UButton
+        v-else
+        :loading="busy"
+        :aria-label="peopleText.endOne(whereOf(session))"
+        @click="end(session.id)"
+        >{{ peopleText.end }}</UButton
+      >
+    </li>
+  </ul>
+</template>
+
+<style scoped>
+li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+  padding: 7px 0;
+  border-bottom: 1px solid var(--hair);
+  align-items: center;
+}
+li > :last-child {
+  margin-left: auto;
+}
+</style>

@@ -1,0 +1,22 @@
+import { defineStore } from 'pinia'
+import { ref } from 'vue'
+import type { SessionAnswer } from '../../protocol/answers.ts'
+import { may, type Need } from '../../protocol/roles.ts'
+import { callApi } from '../composables/useApi.ts'
+
+/** Who is signed in, and what they may do. */
+export const useMe = defineStore('me', () => {
+  const answered = ref<SessionAnswer | null>(null)
+
+  async function load(): Promise<void> {
+    answered.value = await callApi<SessionAnswer>('GET', '/api/session')
+  }
+
+  /** Whether who is signed in may do what needs so much; nobody before that is known. */
+  function mayDo(need: Need): boolean {
+    const role = answered.value?.role
+    return role !== undefined && role !== null && may(role, need)
+  }
+
+  return { answered, load, mayDo }
+})

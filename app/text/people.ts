@@ -1,0 +1,58 @@
+import type { Role } from '../../protocol/roles.ts'
+
+/** What a role is called. */
+export const ROLE_WORDS: Readonly<Record<Role, string>> = {
+  viewer: 'Viewer',
+  editor: 'Editor',
+  administrator: 'Administrator',
+}
+
+/** The texts about who may use Kairostat. */
+export const peopleText = {
+  title: 'People',
+  what: 'An editor changes devices, schedules and rules, and applies them. An administrator also manages people, the gateway, backups and tokens.',
+  role: 'Role',
+  roleOf: (name: string) => `Role of ${name}`,
+  you: 'you',
+  never: 'not signed in',
+  lastSeen: (when: string) => `last used ${when}`,
+  disabled: 'disabled',
+  disable: 'Disable',
+  enable: 'Enable',
+  disableOne: (name: string) => `Disable ${name}`,
+  enableOne: (name: string) => `Enable ${name}`,
+  delete: 'Delete',
+  deleteOne: (name: string) => `Delete ${name}`,
+  deleteEffect: (name: string) => `${name} is signed out everywhere, and tokens of ${name} end.`,
+  cancel: 'Cancel',
+  invite: 'Invite somebody',
+  makeLink: 'Create a link',
+  link: 'the invitation',
+  linkHow: 'Send this link to the person. It works once, within seven days, and is not shown again.',
+  waiting: 'Invitations not used yet',
+  invited: (role: Role, author: string, until: string) => `${ROLE_WORDS[role]}, by ${author}, until ${until}`,
+  withdraw: 'Withdraw',
+  sessions: 'Where you are signed in',
+  thisOne: 'this one',
+  sessionFacts: (begun: string, seen: string) => `since ${begun}, last used ${seen}`,
+  end: 'End',
+  endOne: (what: string) => `End the session of ${what}`,
+  joinPage: 'Join · Kairostat',
+  join: 'Join',
+  joinTitle: (place: string) => `Join ${place}`,
+  joinAs: (role: Role) =>
+    `You were invited as ${ROLE_WORDS[role].toLowerCase()}. Choose your name and a password.`,
+  noCode: 'The link is incomplete. Open it as it was sent to you.',
+}
+
+/** A browser and its system, in a few words, by what it says of itself (RFC 9110, section 10.1.5). */
+export function browserWords(said: string): string {
+  const system = [
+    ['Android', /Android/],
+    ['a phone or tablet', /iPhone|iPad|Mobile/],
+    ['Windows', /Windows/],
+    ['macOS', /Macintosh/],
+    ['Linux', /Linux|X11/],
+  ] as const
+  return system.find(([, pattern]) => pattern.test(said))?.[0] ?? 'an unknown device'
+}
