@@ -97,6 +97,7 @@ const save = () => send('PUT', '/api/place', form.value)
       <ConnectGateway />
       <PeopleSettings id="people" />
     </template>
+    <p v-else id="connect" class="soft">{{ peopleText.forAdministrators }}</p>
     <AccountSettings id="account" />
     <TokenList v-if="isAdministrator" id="tokens" />
   </section>

@@ -1,8 +1,7 @@
-/** The texts of commands that are to be run elsewhere. */
+/** The texts of what is to be copied and used elsewhere. */
 export const commandText = {
-  commandsOf: (title: string) => `Commands: ${title}`,
   copy: 'Copy',
-  copyLabel: (title: string) => `Copy the commands: ${title}`,
+  copyLabel: (what: string) => `Copy: ${what}`,
   copied: 'Copied.',
   cannotCopy: 'The browser does not allow copying here. Select the text instead.',
 }

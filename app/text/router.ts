@@ -11,7 +11,7 @@ export const routerText = {
   port: 'Port',
   look: 'Look at it',
   locked: (address: string) => `${address} does not know Kairostat yet.`,
-  onTheRouter: 'on the router',
+  onTheRouter: 'Commands for the router',
   runThere: 'Run this on the router, then look again:',
   bound: 'Allow this key nothing else',
   boundWhat:

@@ -1,4 +1,4 @@
-import { act, choose, expect, openPage, test } from './place.ts'
+import { act, choose, expect, openPage, test, TIME } from './place.ts'
 
 test.use({ only: 'networks' })
 
@@ -36,7 +36,9 @@ test('a guest pass waits for the next unknown device, which is then allowed; net
 
   // The courier's phone comes to the guest network within a minute of the start.
   await page.goto(`${place.url}/devices?guest=guest`)
-  await expect(pass.getByText(/^parcel-phone has come and is allowed until \d\d:\d\d\.$/)).toBeVisible({
+  await expect(
+    pass.getByText(new RegExp(`^parcel-phone has come and is allowed until ${TIME}\\.$`)),
+  ).toBeVisible({
     timeout: 90_000,
   })
 

@@ -150,7 +150,7 @@ test(
       const write = startUp.getByRole('button', { name: 'Write it to the router' })
       await write.click()
       await expect(startUp.getByText('our key may not do this on 192.168.77.1')).toBeVisible()
-      const command = await startUp.getByLabel('Commands: on the router', { exact: true }).innerText()
+      const command = await startUp.getByLabel('Commands for the router', { exact: true }).innerText()
       await network.run('rtr', 'unshare', '--mount', 'sh', '-c', onSmallRouter(network.ssh!.root, command))
       expect(existsSync(table)).toBe(false)
       await write.click()

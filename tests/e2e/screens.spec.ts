@@ -104,6 +104,7 @@ const PAGES = [
   '/history',
   '/settings',
   '/help',
+  '/join',
 ]
 
 for (const [width, height] of [

@@ -145,6 +145,9 @@ li {
 .grow {
   flex: 1;
 }
+h3 {
+  margin-top: 14px;
+}
 .invite {
   display: flex;
   gap: 10px;

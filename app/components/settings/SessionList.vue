@@ -42,6 +42,9 @@ const end = (id: string) => act(() => callApi('DELETE', `/api/sessions/${id}`))
 </template>
 
 <style scoped>
+h2 {
+  margin-top: 22px;
+}
 li {
   display: flex;
   flex-wrap: wrap;

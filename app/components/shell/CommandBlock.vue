@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { commandText } from '../../text/command.ts'
 
-/** Commands to run elsewhere, with a button that copies them. */
+/** Commands to run elsewhere, or a link to send, with a button that copies them. */
 const { lines, label } = defineProps<{
   lines: string
-  /** What they are for. */
+  /** What they are. */
   label: string
 }>()
 const toast = useToast()
@@ -17,7 +17,7 @@ const copy = () =>
 
 <template>
   <div class="code">
-    <pre tabindex="0" :aria-label="commandText.commandsOf(label)">{{ lines }}</pre>
+    <pre tabindex="0" :aria-label="label">{{ lines }}</pre>
     <UButton :aria-label="commandText.copyLabel(label)" @click="copy">{{ commandText.copy }}</UButton>
   </div>
 </template>
