@@ -27,8 +27,8 @@ async function join() {
 
 <template>
   <DoorPage>
+    <h1>{{ invited ? peopleText.joinTitle(invited.place) : peopleText.join }}</h1>
     <template v-if="invited">
-      <h1>{{ peopleText.joinTitle(invited.place) }}</h1>
       <p class="soft">{{ peopleText.joinAs(invited.role) }}</p>
       <UForm :state="form" :schema="joinForm" :validate-on="['input']" class="form" @submit="join">
         <UFormField :label="signInText.name" name="name"

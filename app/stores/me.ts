@@ -8,8 +8,12 @@ import { callApi } from '../composables/useApi.ts'
 export const useMe = defineStore('me', () => {
   const answered = ref<SessionAnswer | null>(null)
 
+  function take(answer: SessionAnswer): void {
+    answered.value = answer
+  }
+
   async function load(): Promise<void> {
-    answered.value = await callApi<SessionAnswer>('GET', '/api/session')
+    take(await callApi<SessionAnswer>('GET', '/api/session'))
   }
 
   /** Whether who is signed in may do what needs so much; nobody before that is known. */
@@ -18,5 +22,5 @@ export const useMe = defineStore('me', () => {
     return role !== undefined && role !== null && may(role, need)
   }
 
-  return { answered, load, mayDo }
+  return { answered, take, load, mayDo }
 })

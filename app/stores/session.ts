@@ -1,7 +1,7 @@
 import { useIntervalFn, useTimeout } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, onScopeDispose, reactive, ref } from 'vue'
-import type { Topic } from '../../protocol/answers.ts'
+import type { SessionAnswer, Topic } from '../../protocol/answers.ts'
 import { wordsOf } from '../composables/useApi.ts'
 import { shellText } from '../text/shell.ts'
 import { useDraftPolicy } from './draft.ts'
@@ -15,6 +15,9 @@ import { useMe } from './me.ts'
  */
 const PATIENCE_MS = 2000
 const NAMES_EVERY_MS = 30_000
+
+/** What every page shows; who is signed in comes with the events. */
+const USUAL = ['draft', 'live', 'gateway', 'sightings', 'evidence'] as const
 
 type Source = Exclude<Topic, 'session'> | 'names' | 'me'
 
@@ -45,14 +48,11 @@ export const useSession = defineStore('session', () => {
     () =>
       draft.answered !== null &&
       live.answered !== null &&
-      me.answered !== null &&
       (hasWaited.value || (known.has('gateway') && known.has('sightings'))),
   )
 
   /** Loads from some sources anew; what goes wrong is in `trouble`. */
-  async function load(
-    sources: readonly Source[] = ['draft', 'live', 'gateway', 'sightings', 'evidence', 'me'],
-  ): Promise<void> {
+  async function load(sources: readonly Source[] = USUAL): Promise<void> {
     await Promise.all(sources.map(loadFrom))
   }
 
@@ -87,11 +87,14 @@ export const useSession = defineStore('session', () => {
    */
   function follow(): () => void {
     const source = new EventSource('/api/events')
+    source.addEventListener('hello', ({ data }: MessageEvent<string>) =>
+      me.take(JSON.parse(data) as SessionAnswer),
+    )
     source.onmessage = ({ data }: MessageEvent<Topic>) =>
       void load(data === 'session' ? ['gateway', 'me'] : [data])
     source.onerror = () => {
       // Without a stream, what the server says to a plain question is the reason.
-      if (!isCutOff.value) void load()
+      if (!isCutOff.value) void load([...USUAL, 'me'])
       isCutOff.value = true
     }
     source.onopen = () => {

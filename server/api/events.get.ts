@@ -1,4 +1,5 @@
 import { createEventStream, getCookie } from 'h3'
+import type { SessionAnswer } from '../../protocol/answers.ts'
 import { apiHandler } from '../services/api-handler.ts'
 import { ApiError } from '../services/errors.ts'
 import { SESSION_COOKIE } from '../services/open-routes.ts'
@@ -8,12 +9,12 @@ import { principalOf } from '../services/sign-in.ts'
 const MOST_STREAMS = 20
 const streams = new Map<string, number>()
 
-export default apiHandler(async ({ sql, log, event, hear }) => {
+export default apiHandler(async ({ sql, log, event, hear, principal }) => {
   const token = getCookie(event, SESSION_COOKIE) ?? ''
-  const own = streams.get(token) ?? 0
-  if (own >= MOST_STREAMS)
+  const open = streams.get(token) ?? 0
+  if (open >= MOST_STREAMS)
     throw new ApiError('too-many-tries', `A session has ${MOST_STREAMS} open pages at most: close some.`)
-  streams.set(token, own + 1)
+  streams.set(token, open + 1)
   const stream = createEventStream(event)
   const stop = hear((topic) => {
     void (async () => {
@@ -28,7 +29,8 @@ export default apiHandler(async ({ sql, log, event, hear }) => {
     if (left > 0) streams.set(token, left)
     else streams.delete(token)
   })
-  // Nobody listens to it: it sends the head. Not waited for: it is taken only when the stream is sent.
-  void stream.push({ event: 'hello', data: '' })
+  // It sends the head, too. Not waited for: it is taken only when the stream is sent.
+  const who: SessionAnswer = { ...principal!, setUp: true }
+  void stream.push({ event: 'hello', data: JSON.stringify(who) })
   return stream.send()
 })

@@ -138,7 +138,8 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   'GET /api/events': {
     summary:
       'Tells which topic has changed: `draft`, `live`, `gateway`, `sightings`, `evidence` or `session`.',
-    answers: 'A stream of server-sent events, each the name of a topic.',
+    answers:
+      'A stream of server-sent events: first `hello` with who is signed in, then each the name of a topic.',
     type: 'text/event-stream',
   },
   'PUT /api/place': {
