@@ -48,6 +48,7 @@ const PICTURES = [
   ['activity', '/activity'],
   ['history', '/history'],
   ['settings', '/settings'],
+  ['people', '/settings#people', (page) => page.getByRole('button', { name: 'Create a link' }).click()],
 ]
 for (const [name, path, open, how] of PICTURES) {
   const context = await browser.newContext({
@@ -64,7 +65,7 @@ for (const [name, path, open, how] of PICTURES) {
   const page = await context.newPage()
   await page.goto(address + path)
   await page.getByRole('heading', { level: 1 }).waitFor()
-  if (!['/activity', '/history', '/settings', '/review'].includes(path)) {
+  if (!['/activity', '/history', '/settings', '/review'].includes(path.split('#')[0])) {
     await page.keyboard.press('m')
     await page.getByLabel('A moment to look at').fill('wed 10:15')
     await page.keyboard.press('Enter')

@@ -7,6 +7,7 @@ import {
   readdirSync,
   readFileSync,
   rmSync,
+  statSync,
   writeFileSync,
 } from 'node:fs'
 import { dirname, join } from 'node:path'
@@ -33,10 +34,16 @@ export const VM_PROGRAMS = [
  */
 export function prepareVm() {
   if (process.arch !== 'x64') give(REMEDY)
-  if (existsSync(`${FOLDER}/start.gz`)) return
+  if (!existsSync(`${FOLDER}/kernel`)) unpackKernel()
+  const start = `${FOLDER}/start.gz`
+  const own = statSync(new URL(import.meta.url)).mtimeMs
+  if (!existsSync(start) || statSync(start).mtimeMs < own) makeStart()
+}
+
+function unpackKernel() {
   console.log('Unpacking Debian’s kernel…')
   rmSync(FOLDER, { recursive: true, force: true })
-  mkdirSync(`${FOLDER}/start`, { recursive: true })
+  mkdirSync(FOLDER, { recursive: true })
   const wanted = /Depends: (linux-image-\S+)/.exec(ran('apt-cache', ['depends', 'linux-image-amd64']))
   if (!wanted) give(REMEDY)
   ran('apt-get', ['download', '-qq', wanted[1]])
@@ -46,12 +53,14 @@ export function prepareVm() {
   const [version] = readdirSync(`${FOLDER}/lib/modules`)
   ran('depmod', ['-b', '.', version])
   copyFileSync(`${FOLDER}/boot/vmlinuz-${version}`, `${FOLDER}/kernel`)
-  makeStart(version)
 }
 
 /** The file system with which the kernel begins: busybox, and the modules that lead to this one. */
-function makeStart(version) {
+function makeStart() {
+  const [version] = readdirSync(`${FOLDER}/lib/modules`)
   const start = `${FOLDER}/start`
+  rmSync(start, { recursive: true, force: true })
+  mkdirSync(start)
   const lines = FIRST.flatMap((name) =>
     ran('modprobe', ['-d', FOLDER, '-S', version, '--show-depends', name]).match(/\/\S+\.ko\S*/g),
   )
