@@ -36,6 +36,7 @@ installPackages()
 await buildIfStale()
 await Promise.all([bundleCli(), bundleCommands(), bundleGateway()])
 
+mkdirSync(to, { recursive: true })
 const work = `${root}dist/package`
 rmSync(work, { recursive: true, force: true })
 const names = [makeTarball(stage(`${work}/kairostat-${version}`)), makeDeb(`${work}/deb`)]
