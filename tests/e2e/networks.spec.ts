@@ -47,11 +47,18 @@ test('a guest pass waits for the next unknown device, which is then allowed; net
   await expect(page.locator('h2.section').first()).toHaveText('Main network')
   await expect(page.locator('h2.section').last()).toHaveText('Guest Wi-Fi')
   await expect(page.locator('[data-device="02:5e:10:00:00:33"]')).toContainText(/allowed until/)
-  // How somebody would stand in another network.
+  // How somebody would stand in another network, at a time at which that is otherwise.
+  const lookAt = async (moment: string) => {
+    await page.keyboard.press('m')
+    await page.getByLabel('A moment to look at').fill(moment)
+    await page.keyboard.press('Enter')
+  }
+  await lookAt('wed 19:30')
   await page.locator('[data-device="lena-phone"]').click()
   const panel = page.getByRole('complementary', { name: 'Lena’s phone' })
   await expect(panel.getByText('On Main network.')).toBeVisible()
   await expect(panel.getByText(/^On Guest Wi-Fi: /)).toBeVisible()
+  await lookAt('now')
 
   // All of a network, for a time.
   await openPage(page, 'Devices')
