@@ -90,11 +90,8 @@ export function bindingLines(flowTable: FlowTable, marks: readonly number[] | nu
       : now.size === marks.length && marks.every((one) => now.has(one))
   const { name, body, rules } = flowTable
   if (rules.every(isSo)) return ''
-  // No connection has the mark of none.
-  const bound =
-    marks &&
-    `ct mark and ${MARK_BITS} { ${(marks.length > 0 ? marks : [NOBODY]).map((mark) => `0x${mark.toString(16)}`).join(', ')} } `
-  const texts = rules.map((rule) => ({ ...rule, text: `${bound ?? ''}${rule.text}` }))
+  const bound = marks === null ? '' : boundTo(marks)
+  const texts = rules.map((rule) => ({ ...rule, text: `${bound}${rule.text}` }))
   const isNarrower =
     marks !== null &&
     rules.some(({ marks: now }) => now === null || [...now].some((one) => !marks.includes(one)))
@@ -112,4 +109,10 @@ export function bindingLines(flowTable: FlowTable, marks: readonly number[] | nu
       ]
     : texts.map(({ chain, handle, text }) => `replace rule ${chain} handle ${handle} ${text}`)
   return `${lines.join('\n')}\n`
+}
+
+/** The condition that a connection has one of some marks; of none, that it has one which no connection has. */
+function boundTo(marks: readonly number[]): string {
+  const all = marks.length > 0 ? marks : [NOBODY]
+  return `ct mark and ${MARK_BITS} { ${all.map((mark) => `0x${mark.toString(16)}`).join(', ')} } `
 }
