@@ -13,8 +13,16 @@ export default defineNuxtConfig({
     head: {
       title: 'Kairostat',
       htmlAttrs: { lang: 'en' },
-      link: [{ rel: 'icon', type: 'image/svg+xml', href: '/favicon.svg' }],
-      meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }],
+      link: [
+        { rel: 'icon', type: 'image/svg+xml', href: '/favicon.svg' },
+        { rel: 'manifest', href: '/manifest.webmanifest' },
+        { rel: 'apple-touch-icon', href: '/icon-192.png' },
+      ],
+      meta: [
+        { name: 'viewport', content: 'width=device-width, initial-scale=1' },
+        { name: 'theme-color', content: '#f2f4f1', media: '(prefers-color-scheme: light)' },
+        { name: 'theme-color', content: '#11191f', media: '(prefers-color-scheme: dark)' },
+      ],
     },
   },
   css: ['~/assets/main.css'],
@@ -23,6 +31,11 @@ export default defineNuxtConfig({
   // Other pages are fetched when one points at them: while the first is being opened they would stand in its
   // way.
   experimental: { defaults: { nuxtLink: { prefetchOn: { visibility: false, interaction: true } } } },
+  hooks: {
+    'build:manifest': (manifest) => {
+      for (const file of Object.values(manifest)) file.prefetch = false
+    },
+  },
   compatibilityDate: '2026-11-01',
   $production: { nitro: { entry: fileURLToPath(new URL('server/entry.ts', import.meta.url)) } },
   nitro: {

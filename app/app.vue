@@ -1,7 +1,12 @@
+<script setup lang="ts">
+import AppShell from './components/shell/AppShell.vue'
+
+const route = useRoute()
+</script>
+
 <template>
   <UApp :toaster="{ position: 'bottom-right' }">
-    <NuxtLayout>
-      <NuxtPage />
-    </NuxtLayout>
+    <NuxtPage v-if="route.meta.standsAlone" />
+    <AppShell v-else><NuxtPage /></AppShell>
   </UApp>
 </template>

@@ -44,6 +44,7 @@ describe('a gateway', () => {
       closedAddresses: true,
       page: { shown: true, words: 'Later.' },
       lookups: { kept: true, days: 3, exempt: ['hall-radio'] },
+      usage: { kept: true, kilobytes: 5, exempt: ['hall-radio'] },
       localNames: [],
     }
     expect(await gateway.set(settings)).toBeNull()
@@ -295,7 +296,14 @@ describe('what is expected, held against what was counted', () => {
     since: null,
     recent: [],
     devices: [
-      { mac, seen: count(passed + dropped), passed: count(passed), dropped: count(dropped), lastDrop: null },
+      {
+        mac,
+        seen: count(passed + dropped),
+        passed: count(passed),
+        received: NOTHING,
+        dropped: count(dropped),
+        lastDrop: null,
+      },
     ],
     clauses: [{ id: 'off', passed: NOTHING, dropped: count(drops), logged: NOTHING, lastDrop: null }],
   })

@@ -1,19 +1,36 @@
+import { randomUUID } from 'node:crypto'
 import { Mutex } from 'async-mutex'
+import { networkOf } from '../core/decision/subject.ts'
 import { offsetsFrom } from '../core/time/clock-change.ts'
 import { instantText, readInstant } from '../core/time/instant.ts'
-import type { Gateway, GatewayChange, GatewayStatus, Proposal, Refusal } from '../protocol/gateway.ts'
+import {
+  GatewayRefusal,
+  type Gateway,
+  type GatewayChange,
+  type GatewayStatus,
+  type Lookup,
+  type Proposal,
+  type Refusal,
+} from '../protocol/gateway.ts'
+import type { Evidence } from '../protocol/evidence.ts'
+import { readAnswer } from '../protocol/request.ts'
+import type { UsageHour } from '../protocol/usage.ts'
 import { AlarmWatch, ASKED_WITHIN, troubleLog } from './alarms.ts'
 import { secondsOf } from './instant.ts'
 import { lockFolder } from './lock.ts'
-import { LookupRecord } from './lookup-record.ts'
+import { LOOKUP_FORMAT } from './lookups.ts'
 import { pacedLoop } from './paced-loop.ts'
+import { devicePages, type DevicePages } from './pages/device-pages.ts'
 import type { DataPlane } from './plane.ts'
 import { PolicyHolder, type HeldPolicy } from './policy-holder.ts'
 import { readerHere, type PolicyReader } from './reader.ts'
+import { RequestHolder } from './requests.ts'
+import { RowRecord } from './row-record.ts'
 import { SettingsHolder } from './settings-holder.ts'
 import { simulationOf } from './simulation.ts'
 import { StateDamage, type FaultListener } from './state-damage.ts'
-import type { Damage } from './state.ts'
+import { STATE_FILES, type Damage } from './state.ts'
+import { UsageMeter, USAGE_FORMAT } from './usage.ts'
 
 /** After how many looks at the plane what was counted is held against what should be, and how long it rests. */
 const ALARM_LOOKS = 5
@@ -75,9 +92,14 @@ class Program implements GatewayProgram {
   readonly #fault: FaultListener
   readonly #policy: PolicyHolder
   readonly #settings: SettingsHolder
-  readonly #lookups: LookupRecord
+  readonly #lookups: RowRecord<Lookup>
+  readonly #meter = new UsageMeter(randomUUID())
+  readonly #usage: RowRecord<UsageHour>
+  readonly #requests: RequestHolder
+  readonly #pages: DevicePages
   /** One after the other: what was asked for last is what counts. */
   readonly #writing = new Mutex()
+  #hasPast = false
   #stopLooking = () => {}
 
   constructor(
@@ -98,17 +120,47 @@ class Program implements GatewayProgram {
       plane,
       reader,
       changed: () => {
-        this.#settleLookups()
+        this.#settleKept()
+        this.#takePast()
         this.#tell('status')
       },
     })
-    this.#lookups = new LookupRecord({ ...state, log: plane.lookups })
+    this.#lookups = new RowRecord({
+      ...state,
+      name: STATE_FILES.lookups,
+      what: 'what was looked up',
+      rows: plane.lookups,
+      format: LOOKUP_FORMAT,
+    })
+    this.#usage = new RowRecord({
+      ...state,
+      name: STATE_FILES.usage,
+      what: 'what was used',
+      rows: this.#meter,
+      format: USAGE_FORMAT,
+    })
+    this.#requests = new RequestHolder({
+      ...state,
+      isKnown: (mac) => this.#policy.isKnown(mac),
+      changed: () => this.#tell('requests'),
+    })
+    this.#pages = devicePages({
+      requests: this.#requests,
+      viewerOf: (mac) => {
+        const viewer = this.#policy.viewer(mac)
+        return viewer && { ...viewer, request: this.#requests.latest(mac) }
+      },
+      words: () => this.#settings.settings.page.words,
+    })
     this.#settings = new SettingsHolder({
       ...state,
       plane,
-      page: (mac, name) => this.#page(mac, name),
-      settled: () => this.#settleLookups(),
-      forget: () => this.#lookups.write(true),
+      pages: this.#pages,
+      settled: () => this.#settleKept(),
+      forget: async () => {
+        await this.#lookups.write(true)
+        await this.#usage.write(true)
+      },
     })
   }
 
@@ -118,13 +170,16 @@ class Program implements GatewayProgram {
     await this.#policy.restore()
     await this.#settings.restore()
     await this.#lookups.restore()
-    this.#settleLookups()
+    await this.#usage.restore()
+    await this.#requests.restore()
+    this.#settleKept()
   }
 
   /** Begins to work. */
   start(): void {
     this.plane.start((change) => this.#tell(change))
     this.#lookups.start()
+    this.#usage.start()
     this.#stopLooking = pacedLoop(
       { everyMs: ALARM_LOOKS * this.plane.lookEveryMs, restFactor: ALARM_REST },
       () => this.#look(),
@@ -134,10 +189,11 @@ class Program implements GatewayProgram {
 
   async stop(): Promise<void> {
     this.#stopLooking()
+    await this.#measure().catch((error: unknown) => this.#fault(error, 'counting what was used'))
     // Nothing is looked up any more while what was is written down.
     this.plane.stop()
     try {
-      await this.#lookups.stop()
+      await Promise.all([this.#lookups.stop(), this.#usage.stop()])
     } finally {
       await this.release()
     }
@@ -176,6 +232,10 @@ class Program implements GatewayProgram {
     return this.plane.lookups.since(since === null ? -Infinity : secondsOf(since))
   }
 
+  async usage(run: string | null, number: number) {
+    return this.#meter.news(run, number)
+  }
+
   async set(settings: unknown): Promise<Refusal> {
     return this.#writing.runExclusive(async () => {
       const faults = await this.#settings.set(settings)
@@ -185,7 +245,19 @@ class Program implements GatewayProgram {
   }
 
   async page(mac: string, name: string) {
-    return this.#page(mac, name)
+    if (!this.#policy.held) throw new GatewayRefusal('Nothing is blocked before the first policy.')
+    const answer = await this.#pages.answer(mac, { name, path: '/', form: null })
+    return 'html' in answer ? answer.html : ''
+  }
+
+  async requests() {
+    return this.#requests.all()
+  }
+
+  async answerRequest(id: string, answer: unknown) {
+    const read = readAnswer(answer)
+    if (!read) throw new GatewayRefusal('An answer is granted with an end, or not granted without one.')
+    return this.#requests.answer(id, read)
   }
 
   async check(proposal: Proposal | Uint8Array) {
@@ -226,7 +298,7 @@ class Program implements GatewayProgram {
     if (!held) return
     const at = this.#now()
     const before = this.#alarms.alarms(at).length
-    const evidence = await this.plane.evidence()
+    const evidence = await this.#measure()
     this.#alarms.look(
       evidence,
       held.compiled,
@@ -236,6 +308,26 @@ class Program implements GatewayProgram {
       this.#macsThatAsked(held, at),
     )
     if (this.#alarms.alarms(at).length !== before) this.#tell('status')
+  }
+
+  /** A network that is made up has used something before. */
+  #takePast(): void {
+    if (this.#hasPast || !this.plane.simulation) return
+    const past = this.plane.simulation.pastUse()
+    this.#hasPast = past.length > 0
+    this.#meter.restore(past)
+  }
+
+  /** Reads what was counted, and adds up what was used since the last time. */
+  async #measure(): Promise<Evidence> {
+    const evidence = await this.plane.evidence()
+    const networks = new Map<string, string | null>()
+    const { held } = this.#policy
+    if (held)
+      for (const sighting of this.plane.sightings())
+        networks.set(sighting.mac, networkOf(held.policy.networks, sighting))
+    this.#meter.take(evidence.devices, this.#now(), this.plane.timeZone, (mac) => networks.get(mac) ?? null)
+    return evidence
   }
 
   /** Who looked a name up lately, or of whom that cannot be known. */
@@ -248,14 +340,11 @@ class Program implements GatewayProgram {
     return new Set([...macs, ...this.#policy.macsOf(exempt)])
   }
 
-  /** Tells the log whose look-ups are kept: that follows from the settings and from the policy. */
-  #settleLookups(): void {
-    const { kept, days, exempt } = this.#settings.settings.lookups
-    this.plane.lookups.set(kept, days, new Set(this.#policy.macsOf(exempt)))
-  }
-
-  #page(mac: string, name: string): string {
-    return this.#policy.page(mac, name, this.#settings.settings.page.words)
+  /** Tells whose look-ups and use are kept: that follows from the settings and from the policy. */
+  #settleKept(): void {
+    const { lookups, usage } = this.#settings.settings
+    this.plane.lookups.set(lookups.kept, lookups.days, new Set(this.#policy.macsOf(lookups.exempt)))
+    this.#meter.set(usage, new Set(this.#policy.macsOf(usage.exempt)))
   }
 
   #tell(change: GatewayChange): void {

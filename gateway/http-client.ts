@@ -10,7 +10,10 @@ import {
   type Refusal,
   type Sighting,
 } from '../protocol/gateway.ts'
+import type { AccessRequest } from '../protocol/request.ts'
+import type { UsageNews } from '../protocol/usage.ts'
 import type { Evidence, Flow } from '../protocol/evidence.ts'
+import { FIRST_SETTINGS } from '../protocol/settings.ts'
 import { REAL_NETWORK, type Simulation } from '../protocol/simulation.ts'
 
 /**
@@ -58,8 +61,10 @@ class HttpGateway implements Gateway {
     this.#headers = { 'authorization': `Bearer ${token}`, 'content-type': 'application/json' }
   }
 
-  status() {
-    return this.#call<GatewayStatus>('GET', '/v1/status')
+  async status(): Promise<GatewayStatus> {
+    const status = await this.#call<GatewayStatus>('GET', '/v1/status')
+    // A gateway of an earlier version leaves out what it does not know.
+    return { ...status, settings: { ...FIRST_SETTINGS, ...status.settings } }
   }
 
   sightings() {
@@ -77,6 +82,11 @@ class HttpGateway implements Gateway {
     )
   }
 
+  usage(run: string | null, number: number) {
+    const query = run === null ? '' : `?${new URLSearchParams({ run, number: String(number) })}`
+    return this.#call<UsageNews>('GET', `/v1/usage${query}`, undefined, LONG)
+  }
+
   set(settings: unknown) {
     return this.#faults('PUT', '/v1/settings', settings)
   }
@@ -84,6 +94,14 @@ class HttpGateway implements Gateway {
   async page(mac: string, name: string) {
     const query = new URLSearchParams({ mac, name })
     return (await this.#call<{ html: string }>('GET', `/v1/page?${query}`)).html
+  }
+
+  requests() {
+    return this.#call<AccessRequest[]>('GET', '/v1/requests')
+  }
+
+  async answerRequest(id: string, answer: unknown) {
+    return (await this.#call<{ found: boolean }>('PUT', '/v1/requests', { id, answer })).found
   }
 
   check(proposal: Parameters<Gateway['check']>[0]) {

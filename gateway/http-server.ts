@@ -31,6 +31,10 @@ const CALLS: Readonly<Record<string, Handler>> = {
     const { since } = getQuery(event)
     return gateway.lookups(since === undefined ? null : String(since))
   },
+  'GET /v1/usage': (gateway, event) => {
+    const { run, number } = getQuery(event)
+    return gateway.usage(run === undefined ? null : String(run), Number(number) || 0)
+  },
   'GET /v1/decision': (gateway, event) => {
     const { mac, at } = getQuery(event)
     return gateway.decision(String(mac), String(at))
@@ -38,6 +42,11 @@ const CALLS: Readonly<Record<string, Handler>> = {
   'GET /v1/page': async (gateway, event) => {
     const { mac, name } = getQuery(event)
     return { html: await gateway.page(String(mac), String(name)) }
+  },
+  'GET /v1/requests': (gateway) => gateway.requests(),
+  'PUT /v1/requests': async (gateway, event) => {
+    const { id, answer } = await bodyOf(event)
+    return { found: await gateway.answerRequest(String(id), answer) }
   },
   'PUT /v1/settings': async (gateway, event) => ({ faults: await gateway.set(await bodyOf(event)) }),
   'GET /v1/changes': (gateway, event) => changes(event, gateway),

@@ -2,6 +2,7 @@ import type { Effect } from '../core/policy/types.ts'
 import { instantText, readInstant } from '../core/time/instant.ts'
 import { DAY, HOUR } from '../core/time/duration.ts'
 import type { Lookup } from '../protocol/gateway.ts'
+import { isInstant, type RowFormat, type Rows } from './row-store.ts'
 
 /** The longest time from the first to the last look-up of a run, in seconds. */
 const RUN = HOUR
@@ -24,7 +25,7 @@ interface Run {
 }
 
 /** What devices looked up, gathered into runs; instants are in seconds and come in their order. */
-export interface LookupLog {
+export interface LookupLog extends Rows<Lookup> {
   add(mac: string, name: string, effect: Effect, at: number): void
   /**
    * Keeps from now on for so many days, not of these addresses, and where `kept` is false nothing at all;
@@ -33,12 +34,19 @@ export interface LookupLog {
   set(kept: boolean, days: number, exempt: ReadonlySet<string>): void
   /** The runs that went on at or after an instant. */
   since(at: number): Lookup[]
-  /** The runs that are new or went on since this was last asked. */
-  changes(): Lookup[]
-  /** How many runs are kept. */
-  size(): number
-  /** Takes in runs that were kept elsewhere, before the first is added. */
-  restore(runs: readonly Lookup[]): void
+}
+
+/** How a run stands in the file of the gateway's state. */
+export const LOOKUP_FORMAT: RowFormat<Lookup> = {
+  write: ({ mac, name, effect, first, last, tries }) => [mac, name, effect, first, last, tries],
+  read: ([mac, name, effect, first, last, tries]) => {
+    const areTexts = [mac, name].every((value) => typeof value === 'string')
+    if (!areTexts || ![first, last].every(isInstant) || (effect !== 'allow' && effect !== 'block'))
+      return null
+    return Number.isInteger(tries) ? ({ mac, name, effect, first, last, tries } as Lookup) : null
+  },
+  keyOf: ({ mac, name, effect, first }) => `${mac} ${effect} ${first} ${name}`,
+  orderOf: ({ first }) => first,
 }
 
 /** Runs in their order, and the latest of each address, name and verdict among them. */
@@ -88,6 +96,10 @@ class RunLog implements LookupLog {
     return this.#all()
       .filter(({ last }) => last >= at)
       .map(lookupOf)
+  }
+
+  all(): Lookup[] {
+    return this.since(-Infinity)
   }
 
   changes(): Lookup[] {

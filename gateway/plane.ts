@@ -1,16 +1,18 @@
 import type { Policy } from '../core/policy/types.ts'
 import type { LookupLog } from './lookups.ts'
+import type { DevicePages } from './pages/device-pages.ts'
 import type { GatewayChange, GatewayStatus, LanInterface, Refusal, Sighting } from '../protocol/gateway.ts'
 import type { Trouble } from '../protocol/alarm.ts'
 import type { Evidence, Flow } from '../protocol/evidence.ts'
 import type { Pretence } from '../protocol/simulation.ts'
+import type { UsageHour } from '../protocol/usage.ts'
 
 /** What a plane is told beside the policy. */
 export interface PlaneSetting {
   /** Whether addresses of blocked names are blocked too. */
   readonly closedAddresses: boolean
-  /** The page that a blocked name leads to (`null` = none), by the MAC address of who asks and the name. */
-  readonly page: ((mac: string, name: string) => string) | null
+  /** The pages to which blocked names lead; `null` = they lead nowhere. */
+  readonly pages: DevicePages | null
   /** Outside names that may lead to addresses of this network, with all under them. */
   readonly localNames: readonly string[]
 }
@@ -19,6 +21,8 @@ export interface PlaneSetting {
 export interface SimulationControls {
   /** The names of its made-up apps. */
   readonly apps: readonly string[]
+  /** What it used in its made-up past; empty before the first policy. */
+  pastUse(): readonly UsageHour[]
   /** Sets its clock to milliseconds since 1970; `null` = it is the machine's again. */
   setClock(instantMs: number | null): void
   /** Has a device use an app for half a minute; returns why it cannot, or `null`. */

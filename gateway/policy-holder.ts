@@ -6,9 +6,9 @@ import type { PolicyPeriod } from '../core/decision/periods.ts'
 import { networkOf, type Subject } from '../core/decision/subject.ts'
 import type { Policy } from '../core/policy/types.ts'
 import { instantText } from '../core/time/instant.ts'
-import { GatewayRefusal, type Decision, type Proposal, type Refusal } from '../protocol/gateway.ts'
+import type { Decision, Proposal, Refusal } from '../protocol/gateway.ts'
 import { FileFault, prepareFile, writeAtomically } from './atomic-file.ts'
-import { closedPage } from './page.ts'
+import type { Viewer } from './pages/viewer.ts'
 import type { DataPlane } from './plane.ts'
 import type { PolicyReader, Read } from './reader.ts'
 import type { StateParts } from './state-damage.ts'
@@ -122,15 +122,17 @@ export class PolicyHolder {
     }
   }
 
-  /**
-   * The page that somebody is shown now who asks for a blocked name, with the words of the administrator.
-   *
-   * @throws GatewayRefusal before the first policy
-   */
-  page(mac: string, name: string, words: string): string {
-    if (!this.#held) throw new GatewayRefusal('Nothing is blocked before the first policy.')
+  /** Who looks at a page now, by a MAC address; `null` before the first policy. */
+  viewer(mac: string): Omit<Viewer, 'request'> | null {
+    if (!this.#held) return null
+    const { compiled } = this.#held
     const subject = this.subjectOf(this.#held, mac)
-    return closedPage(this.#held.compiled, subject, mac, this.#periods, name, words, this.parts.nowSeconds())
+    return { compiled, subject, mac, periods: this.#periods, at: this.parts.nowSeconds() }
+  }
+
+  /** Whether a device of the policy has a MAC address. */
+  isKnown(mac: string): boolean {
+    return this.#held !== null && this.subjectOf(this.#held, mac).device !== null
   }
 
   /**

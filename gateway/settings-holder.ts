@@ -3,6 +3,7 @@ import type { Refusal } from '../protocol/gateway.ts'
 import { FIRST_SETTINGS, readSettings, type Settings } from '../protocol/settings.ts'
 import { UNTIL_OVER } from './alarms.ts'
 import { FileFault, prepareFile } from './atomic-file.ts'
+import type { DevicePages } from './pages/device-pages.ts'
 import type { DataPlane } from './plane.ts'
 import type { StateParts } from './state-damage.ts'
 import { readKeptSettings, STATE_FILES } from './state.ts'
@@ -10,8 +11,8 @@ import { readKeptSettings, STATE_FILES } from './state.ts'
 /** What a settings holder works with. */
 export interface SettingsHolderParts extends StateParts {
   readonly plane: DataPlane
-  /** The page of a blocked name, for whoever has a MAC address. */
-  readonly page: (mac: string, name: string) => string
+  /** The pages for devices. */
+  readonly pages: DevicePages
   /** Takes over what of the settings counts outside the plane. */
   readonly settled: (settings: Settings) => void
   /**
@@ -68,7 +69,7 @@ export class SettingsHolder {
       const why = error instanceof Error ? error.message : String(error)
       troubles.note('page', why, nowSeconds(), UNTIL_OVER)
       fault(error, 'showing the page that says what is blocked')
-      await plane.set({ ...this.#planeSetting(kept.value), page: null })
+      await plane.set({ ...this.#planeSetting(kept.value), pages: null })
       this.#accept(kept.value)
     }
   }
@@ -95,6 +96,6 @@ export class SettingsHolder {
   }
 
   #planeSetting({ closedAddresses, page, localNames }: Settings) {
-    return { closedAddresses, page: page.shown ? this.parts.page : null, localNames }
+    return { closedAddresses, pages: page.shown ? this.parts.pages : null, localNames }
   }
 }

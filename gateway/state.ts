@@ -6,6 +6,7 @@ import { readPolicy } from '../core/policy/read.ts'
 import type { Policy } from '../core/policy/types.ts'
 import { readIfThere } from './atomic-file.ts'
 import type { PolicyReader } from './reader.ts'
+import { readRequests, type AccessRequest } from '../protocol/request.ts'
 import { FIRST_SETTINGS, readSettings, type Settings } from '../protocol/settings.ts'
 
 /** What the folder of a gateway's state holds, by file. */
@@ -15,6 +16,8 @@ export const STATE_FILES = {
   settings: 'settings.json',
   numbers: 'numbers.json',
   lookups: 'lookups.jsonl',
+  requests: 'requests.json',
+  usage: 'usage.jsonl',
 } as const
 
 /** A file that could not be read: which, why, and what to do. */
@@ -122,6 +125,11 @@ export function readKeptSettings(folder: string): Promise<ReadState<Settings>> {
     },
     FIRST_SETTINGS,
   )
+}
+
+/** Reads the requests for more time. */
+export function readKeptRequests(folder: string): Promise<ReadState<readonly AccessRequest[]>> {
+  return readOrBegin(join(folder, STATE_FILES.requests), (text) => readRequests(JSON.parse(text)), [])
 }
 
 /** Who is never restricted by a policy. */

@@ -40,11 +40,20 @@ export class SwitchedGateway implements Gateway {
   async lookups(since: string | null) {
     return this.#there.lookups(since)
   }
+  async usage(run: string | null, number: number) {
+    return this.#there.usage(run, number)
+  }
   async set(settings: unknown) {
     return this.#there.set(settings)
   }
   async page(mac: string, name: string) {
     return this.#there.page(mac, name)
+  }
+  async requests() {
+    return this.#there.requests()
+  }
+  async answerRequest(id: string, answer: unknown) {
+    return this.#there.answerRequest(id, answer)
   }
   async check(proposal: Parameters<Gateway['check']>[0]) {
     return this.#there.check(proposal)

@@ -1,14 +1,33 @@
 import type { Fault } from '../core/policy/shape.ts'
 import type { Effect, Override, Policy } from '../core/policy/types.ts'
 import type { WifiAccess } from '../core/export/wifi.ts'
-import type { Role } from './roles.ts'
+import type { HelperLimit, Role, TokenRole } from './roles.ts'
+import type { AccessRequest } from './request.ts'
 import type { GatewayStatus, Lookup, Sighting } from './gateway.ts'
 
 /** `GET /api/session`: who is signed in, and whether anybody can be yet. */
 export interface SessionAnswer {
   readonly account: string | null
   readonly role: Role | null
+  readonly limit: HelperLimit | null
   readonly setUp: boolean
+}
+
+/** `GET /api/account/second-factor`: whether one is on, and how many recovery codes are left. */
+export interface SecondFactorAnswer {
+  readonly isOn: boolean
+  readonly codesLeft: number
+}
+
+/** `POST /api/account/second-factor`: a new secret, for an authenticator app; as text, and as a URI. */
+export interface SecondFactorOffer {
+  readonly secret: string
+  readonly uri: string
+}
+
+/** `PUT /api/account/second-factor`: it is on; the recovery codes are told this once. */
+export interface RecoveryCodes {
+  readonly codes: readonly string[]
 }
 
 /** `GET /api/certificate`: what a browser shows of the certificate with which Kairostat is served. */
@@ -91,6 +110,28 @@ export interface LookupsAnswer {
   readonly more: boolean
 }
 
+/** `GET /api/lookups/refused`: a name that was blocked, and how often. */
+export interface RefusedAnswer {
+  readonly name: string
+  readonly tries: number
+}
+
+/**
+ * `GET /api/usage`: what an adapter used in a network (empty = in none that the policy names) in an hour or on a day:
+ * bytes that it sent and received, packets both ways, packets and look-ups that were dropped, and minutes in
+ * which it was active. `at` is the instant at which the hour begins, or the date of the place.
+ */
+export interface UsageAnswer {
+  readonly mac: string
+  readonly network: string
+  readonly at: string
+  readonly sent: number
+  readonly received: number
+  readonly packets: number
+  readonly dropped: number
+  readonly minutes: number
+}
+
 /**
  * `GET /api/lookups/learned`: a name that a device looked up in a span of time; `usual` says that it did so
  * before, too, and `others` which other adapters do.
@@ -139,6 +180,11 @@ export interface GuestPassesAnswer {
   readonly wifi: Readonly<Record<string, WifiAccess>>
 }
 
+/** `GET /api/requests`: a request for more time that waits; `device` is its id, `null` = an unknown device. */
+export type AskingAnswer = Pick<AccessRequest, 'id' | 'mac' | 'minutes' | 'words' | 'at'> & {
+  readonly device: string | null
+}
+
 /** `GET /api/asides`: the findings that were dismissed, by their marks, with the reason and by whom. */
 export interface DismissalAnswer {
   readonly mark: string
@@ -151,8 +197,11 @@ export interface TokenAnswer {
   readonly id: string
   readonly name: string
   readonly author: string
+  readonly role: TokenRole
   readonly madeAt: string
   readonly usedAt: string | null
+  /** When it ends by itself; `null` = not at all. */
+  readonly until: string | null
 }
 
 /** `POST /api/tokens`: a new token, told this once. */
@@ -200,5 +249,5 @@ export interface ErrorAnswer {
 }
 
 /** What `GET /api/events` tells of: what to ask for anew. */
-export const TOPICS = ['draft', 'live', 'gateway', 'sightings', 'evidence', 'session'] as const
+export const TOPICS = ['draft', 'live', 'gateway', 'sightings', 'evidence', 'requests', 'session'] as const
 export type Topic = (typeof TOPICS)[number]

@@ -32,12 +32,13 @@ export function plus(a: Count, b: Count, times: 1 | -1 = 1): Count {
 
 /**
  * What was counted of an adapter: what was seen of its connections, both ways (of a newcomer, what it sent),
- * and what of that was dropped and what passed.
+ * what of that was dropped and what passed, and what of what passed came from outside (of a newcomer nothing).
  */
 export interface AdapterCount {
   readonly mac: string
   readonly seen: Count
   readonly passed: Count
+  readonly received: Count
   readonly dropped: Count
   readonly lastDrop: Flow | null
 }

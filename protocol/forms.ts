@@ -37,7 +37,9 @@ import type {
   Schedule,
   SiteList,
 } from '../core/policy/types.ts'
-import { ROLES, type Role } from './roles.ts'
+import { AUDIT_DAYS, AUDIT_KINDS, type AuditKind } from './audit.ts'
+import { MAIL_SECURITIES, NOTICE_KINDS, type MailSecurity, type NoticeKind } from './notice.ts'
+import { ROLES, TOKEN_ROLES, type HelperLimit, type Role, type TokenRole } from './roles.ts'
 
 /** The fewest characters of a password. */
 export const PASSWORD_LENGTH = 10
@@ -100,6 +102,18 @@ const name = string().trim().max(100, 'is longer than 100 characters').required(
 export const signInForm = object({
   name,
   password: string().max(1000, 'is longer than 1000 characters').required('is empty: enter your password'),
+  code: string().trim().max(50, 'is longer than 50 characters').default(''),
+}).noUnknown()
+/** The password of who is signed in, before something that only they may do. */
+export const ownPasswordForm = object({
+  password: string().max(1000, 'is longer than 1000 characters').required('is empty: enter your password'),
+}).noUnknown()
+/** The code that an authenticator app shows. */
+export const codeForm = object({
+  code: string()
+    .trim()
+    .max(50, 'is longer than 50 characters')
+    .required('is empty: enter the code of your app'),
 }).noUnknown()
 
 const newPassword = string()
@@ -116,13 +130,45 @@ export const passwordForm = object({
 const role = anyString<Role>()
   .oneOf(ROLES, `must be one of ${ROLES.join(', ')}`)
   .required('is missing: choose a role')
+/** The longest time for which a helper may allow or block at once, in minutes. */
+export const MOST_HELP_MINUTES = 1440
+const helperLimit = object({
+  minutes: number()
+    .integer('must be a whole number of minutes')
+    .min(1, 'must be one minute or more')
+    .max(MOST_HELP_MINUTES, `must be ${MOST_HELP_MINUTES} minutes or fewer`)
+    .required('is missing: say how many minutes'),
+  groups: array(string().required('is empty: give the id of a group'))
+    .min(1, 'is empty: choose a group')
+    .max(100, 'has more than 100 groups')
+    .required('is missing: choose a group'),
+}).noUnknown()
+/** The limit of a helper, whom it must not lack; others have none. */
+const limit: Schema<HelperLimit | null> = helperLimit
+  .nullable()
+  .default(null)
+  .when('role', ([role], schema) =>
+    role === 'helper'
+      ? schema.required('is missing: say for how many minutes and for which groups')
+      : schema.test('none', 'is only for helpers: leave it out', (value) => value === null),
+  ) as unknown as Schema<HelperLimit | null>
 /** What somebody may do, and whether they may sign in. */
 export const personForm = object({
   role,
+  limit,
   isDisabled: boolean().required('is missing: say true or false'),
 }).noUnknown()
 /** To what somebody is invited. */
-export const invitationForm = object({ role }).noUnknown()
+export const invitationForm = object({ role, limit }).noUnknown()
+/** The answer to a request for more time: for how many minutes it is granted, `null` = it is declined. */
+export const requestAnswerForm = object({
+  minutes: number()
+    .integer('must be a whole number of minutes')
+    .min(1, 'must be one minute or more')
+    .max(MOST_HELP_MINUTES, `must be ${MOST_HELP_MINUTES} minutes or fewer`)
+    .nullable()
+    .defined('is missing: say how many minutes, or null to decline'),
+}).noUnknown()
 const invitationCode = string()
   .max(100, 'is longer than 100 characters')
   .required('is empty: open the link of the invitation')
@@ -207,10 +253,111 @@ export const stepForm = object({
     .oneOf(['undo', 'redo'] as const, 'must be undo or redo')
     .required('is missing: give undo or redo'),
   step: number().integer('is not a whole number').required('is missing: give the number of the edit'),
+  anyway: boolean().default(false),
 }).noUnknown()
 
 export const dismissalForm = object({
   reason: string().trim().max(500, 'is longer than 500 characters').required('is empty: enter a reason'),
+}).noUnknown()
+
+const anyInstant = string().test(
+  'instant',
+  'is not an instant: write it like 2026-11-27T21:30:00Z',
+  (text) => text === undefined || text === null || readInstant(text) !== null,
+)
+const instantText = anyInstant.required('is missing: give an instant')
+
+const macText = string()
+  .matches(/^[0-9a-f:]{17}$/, 'is not a valid MAC address: write it like 02:5e:10:00:00:01')
+  .required('is missing: give a MAC address')
+
+const macList = string()
+  .matches(
+    /^([0-9a-f:]{17}(,[0-9a-f:]{17}){0,49})?$/,
+    'is not a list of MAC addresses: separate them with commas',
+  )
+  .default('')
+
+const mailAddress = string()
+  .trim()
+  .max(200, 'is longer than 200 characters')
+  .matches(/^$|^[^\s@<>,;"]+@[^\s@<>,;"]+$/, 'is not a mail address: write it like marta@bindery.example')
+const noticeKinds = array(
+  anyString<NoticeKind>()
+    .oneOf(NOTICE_KINDS, `must be one of ${NOTICE_KINDS.join(', ')}`)
+    .required('is empty: name a kind of notice'),
+)
+  .max(NOTICE_KINDS.length, 'has more entries than there are kinds')
+  .required('is missing: give the kinds of notices')
+/** Where one's own notices go ('' = nowhere), and which. */
+export const noticesForm = object({ mail: mailAddress.default(''), kinds: noticeKinds }).noUnknown()
+const mailServer = object({
+  host: string()
+    .trim()
+    .max(253, 'is longer than 253 characters')
+    .matches(/^[\w.:-]+$/, 'is not a host name or address: write it like mail.bindery.example')
+    .required('is empty: enter the name of the mail server'),
+  port: number()
+    .integer('must be a whole number')
+    .min(1, 'must be 1 or more')
+    .max(65_535, 'must be 65535 or less')
+    .required('is missing: enter the port, mostly 465 or 587'),
+  security: anyString<MailSecurity>()
+    .oneOf(MAIL_SECURITIES, `must be one of ${MAIL_SECURITIES.join(', ')}`)
+    .required('is missing: choose how the connection is protected'),
+  user: string()
+    .max(200, 'is longer than 200 characters')
+    .default('')
+    .when('security', ([security], schema) =>
+      security === 'none'
+        ? schema.oneOf([''], 'needs a protected connection: choose TLS or STARTTLS, or leave the user empty')
+        : schema,
+    ),
+  password: string().max(500, 'is longer than 500 characters').nullable().default(null),
+  from: mailAddress.required('is empty: enter the address from which mail is sent'),
+}).noUnknown()
+/** A mail server, `null` = none; a password of `null` = the one that is stored. */
+export const mailServerForm = object({
+  server: mailServer.nullable().defined('is missing: give a mail server, or null for none'),
+}).noUnknown()
+/** A mail server, and to whom it sends a test message. */
+export const mailTestForm = object({
+  server: mailServer.required('is missing: give a mail server'),
+  to: mailAddress.required('is empty: enter an address'),
+}).noUnknown()
+/** Where notices are sent as JSON, and which. */
+export const webhookForm = object({
+  url: string()
+    .trim()
+    .max(1000, 'is longer than 1000 characters')
+    .test('url', 'is not an address: write it like https://hooks.bindery.example/kairostat', (text) =>
+      isWebAddress(text ?? ''),
+    )
+    .required('is empty: enter an address'),
+  kinds: noticeKinds.min(1, 'is empty: choose a kind of notice'),
+}).noUnknown()
+function isWebAddress(text: string): boolean {
+  return URL.canParse(text) && ['http:', 'https:'].includes(new URL(text).protocol)
+}
+
+/** What is looked for in the audit log; what is left out restricts nothing. */
+export const auditForm = object({
+  text: string().max(200, 'is longer than 200 characters').default(''),
+  kind: anyString<AuditKind>()
+    .nullable()
+    .oneOf([...AUDIT_KINDS, null], `must be one of ${AUDIT_KINDS.join(', ')}`)
+    .default(null),
+  account: string().max(100, 'is longer than 100 characters').nullable().default(null),
+  from: anyInstant.nullable().default(null),
+  until: anyInstant.nullable().default(null),
+  before: number().integer('must be a whole number').nullable().default(null),
+}).noUnknown()
+/** For how many days the audit log is kept; `null` = for ever. */
+export const auditKeptForm = object({
+  days: number()
+    .nullable()
+    .oneOf([...AUDIT_DAYS], 'must be 30, 90, 365 or 1095 days, or null')
+    .defined('is missing: say how many days, or null for ever'),
 }).noUnknown()
 
 export const tokenForm = object({
@@ -218,23 +365,20 @@ export const tokenForm = object({
     .trim()
     .max(200, 'is longer than 200 characters')
     .required('is empty: enter what the token is for'),
+  role: anyString<TokenRole>()
+    .oneOf(TOKEN_ROLES, `must be one of ${TOKEN_ROLES.join(', ')}`)
+    .default('live'),
+  days: number()
+    .integer('must be a whole number of days')
+    .min(1, 'must be 1 or more')
+    .max(3650, 'must be 3650 or fewer')
+    .nullable()
+    .default(null),
 }).noUnknown()
 
 export const leaveForm = object({
   leftAlone: boolean().required('is missing: give true or false'),
 }).noUnknown()
-
-const instantText = string()
-  .test(
-    'instant',
-    'is not an instant: write it like 2026-11-27T21:30:00Z',
-    (text) => text === undefined || readInstant(text) !== null,
-  )
-  .required('is missing: give an instant')
-
-const macText = string()
-  .matches(/^[0-9a-f:]{17}$/, 'is not a valid MAC address: write it like 02:5e:10:00:00:01')
-  .required('is missing: give a MAC address')
 
 export const decisionForm = object({ mac: macText, at: instantText }).noUnknown()
 
@@ -261,17 +405,25 @@ export const pageForm = object({
 }).noUnknown()
 
 /**
+ * What was used is asked of `[from, until)`, by hour (at most 62 days, of all adapters 8) or by day of the place's calendar; of these
+ * adapters, empty = of all.
+ */
+export const usageForm = object({
+  from: instantText,
+  until: instantText,
+  by: string()
+    .oneOf(['hour', 'day'] as const, 'must be hour or day')
+    .default('day'),
+  macs: macList,
+})
+
+/**
  * Which look-ups are searched: those whose name contains a text, of some addresses, with a verdict, that
  * began before an instant; `skip` of the latest are left out.
  */
 export const searchForm = object({
   text: string().trim().lowercase().max(253, 'is longer than 253 characters').default(''),
-  macs: string()
-    .matches(
-      /^([0-9a-f:]{17}(,[0-9a-f:]{17}){0,49})?$/,
-      'is not a list of MAC addresses: separate them with commas',
-    )
-    .default(''),
+  macs: macList,
   effect: string()
     .oneOf(['', 'block', 'allow'] as const, 'must be block or allow')
     .default(''),

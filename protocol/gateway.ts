@@ -5,6 +5,8 @@ import type { Settings } from './settings.ts'
 import type { Simulation } from './simulation.ts'
 import type { Evidence } from './evidence.ts'
 import type { Alarm } from './alarm.ts'
+import type { AccessRequest } from './request.ts'
+import type { UsageNews } from './usage.ts'
 
 /** What a gateway says of itself. Instants are in UTC; `clock` is what its clock reads while it answers. */
 export interface GatewayStatus {
@@ -67,7 +69,7 @@ export interface Lookup {
 }
 
 /** What can change at a gateway without being asked. */
-export type GatewayChange = 'status' | 'sightings' | 'evidence'
+export type GatewayChange = 'status' | 'sightings' | 'evidence' | 'requests'
 
 /** A policy on its way to a gateway: the document and the digest that its canonical text must have. */
 export interface Proposal {
@@ -105,6 +107,11 @@ export interface Gateway {
    * instant, `null` = all.
    */
   lookups(since: string | null): Promise<readonly Lookup[]>
+  /**
+   * The hours of use that changed after a number of a run of its program, of at least the last week; `null` =
+   * all. One that comes again takes the place of what was known of it.
+   */
+  usage(run: string | null, number: number): Promise<UsageNews>
   /** Takes settings in the place of those before, whole or not at all. */
   set(settings: unknown): Promise<Refusal>
   /**
@@ -112,6 +119,14 @@ export interface Gateway {
    * the first policy.
    */
   page(mac: string, name: string): Promise<string>
+  /** The requests of devices for more time within the last day, the newest last. */
+  requests(): Promise<readonly AccessRequest[]>
+  /**
+   * Tells the device what was answered to its request (`RequestAnswer`).
+   *
+   * @returns whether there is such a request
+   */
+  answerRequest(id: string, answer: unknown): Promise<boolean>
   /** Checks a proposal, or the JSON (UTF-8) of one, without putting it in force. */
   check(proposal: Proposal | Uint8Array<ArrayBuffer>): Promise<Refusal>
   /** Puts a proposal, or the JSON (UTF-8) of one, in force, whole or not at all. */

@@ -1,9 +1,8 @@
-import type { Role } from './roles.ts'
+import type { Rights } from './roles.ts'
 
 /** An account; instants in UTC. */
-export interface Person {
+export interface Person extends Rights {
   readonly name: string
-  readonly role: Role
   readonly isDisabled: boolean
   readonly madeAt: string
   /** When a session of it was used last, to the minute; `null` = never, or its sessions are over. */
@@ -11,9 +10,8 @@ export interface Person {
 }
 
 /** An invitation that nobody has used yet. */
-export interface Invitation {
+export interface Invitation extends Rights {
   readonly id: string
-  readonly role: Role
   readonly author: string
   readonly until: string
 }
@@ -31,8 +29,7 @@ export interface MadeInvitation {
 }
 
 /** `POST /api/join/look`: what an invitation is for. */
-export interface JoinAnswer {
-  readonly role: Role
+export interface JoinAnswer extends Rights {
   readonly place: string
 }
 

@@ -1,5 +1,5 @@
 import { readHost } from '../core/destination/host.ts'
-import { flag, list, record, show, text, type Fault, type Reader } from '../core/policy/shape.ts'
+import { flag, list, optional, record, show, text, type Fault, type Reader } from '../core/policy/shape.ts'
 
 /** What the administrator of a gateway chose; it keeps that itself, beside the policy. */
 export interface Settings {
@@ -9,6 +9,11 @@ export interface Settings {
   readonly page: { readonly shown: boolean; readonly words: string }
   /** Whether look-ups are kept, for how many days (1 to 90), and of which devices, by id, they are not. */
   readonly lookups: { readonly kept: boolean; readonly days: number; readonly exempt: readonly string[] }
+  /**
+   * Whether it is counted who uses how much, from how many kB a minute one way on a minute is active (1 to
+   * 100,000), and of which devices, by id, it is not.
+   */
+  readonly usage: { readonly kept: boolean; readonly kilobytes: number; readonly exempt: readonly string[] }
   /**
    * Outside names that may lead to addresses of this network, with all that lie under them; of others, such
    * an answer is refused.
@@ -21,17 +26,23 @@ export const FIRST_SETTINGS: Settings = {
   closedAddresses: false,
   page: { shown: false, words: '' },
   lookups: { kept: true, days: 14, exempt: [] },
+  usage: { kept: true, kilobytes: 20, exempt: [] },
   localNames: [],
 }
 /** The most characters of the words on the page. */
 export const WORDS_LENGTH = 500
-const [FEWEST, MOST] = [1, 90]
 
-const days: Reader<number> = (value, path, faults) => {
-  if (Number.isInteger(value) && Number(value) >= FEWEST && Number(value) <= MOST) return Number(value)
-  faults.push({ path, message: `is ${show(value)}: give a whole number of days from ${FEWEST} to ${MOST}` })
-  return FEWEST
-}
+/** A whole number of something, from `least` to `most`. */
+const whole =
+  (what: string, least: number, most: number): Reader<number> =>
+  (value, path, faults) => {
+    if (Number.isInteger(value) && Number(value) >= least && Number(value) <= most) return Number(value)
+    faults.push({
+      path,
+      message: `is ${show(value)}: give a whole number of ${what} from ${least} to ${most}`,
+    })
+    return least
+  }
 const any = text(
   (value) => value,
   () => '',
@@ -47,7 +58,12 @@ export const settingsReader: Reader<Settings> = record({
       () => `has more than ${WORDS_LENGTH} characters: shorten it`,
     ),
   }),
-  lookups: record({ kept: flag(true), days, exempt: list(any) }),
+  lookups: record({ kept: flag(true), days: whole('days', 1, 90), exempt: list(any) }),
+  // Settings of before it was counted have none of it.
+  usage: optional(
+    record({ kept: flag(true), kilobytes: whole('kB', 1, 100_000), exempt: list(any) }),
+    () => FIRST_SETTINGS.usage,
+  ),
   localNames: list(text(readHost, () => 'is not a valid host name: write it like vault.example')),
 })
 

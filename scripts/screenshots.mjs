@@ -10,7 +10,11 @@ const password = 'a-demo-password'
 const data = `${root}.data/screenshots`
 rmSync(data, { recursive: true, force: true })
 process.env.PORT ??= '3998'
-const { address, server } = await serve({ data, env: { KAIROSTAT_DEMO: password, LOG_LEVEL: 'error' } })
+const pagePort = '3999'
+const { address, server } = await serve({
+  data,
+  env: { KAIROSTAT_DEMO: password, LOG_LEVEL: 'error', KAIROSTAT_SIMULATED_PAGE_PORT: pagePort },
+})
 const browser = await chromium.launch({
   executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
   args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
@@ -45,7 +49,16 @@ const PICTURES = [
   ['sites', '/sites', press(/^Reelbrook/)],
   ['rules', '/rules', press(/Quiet bench/)],
   ['review', '/review'],
-  ['activity', '/activity'],
+  [
+    'activity',
+    '/activity',
+    async (page) => {
+      const usage = page.getByRole('region', { name: 'Usage' })
+      await usage.getByRole('button', { name: '7 days' }).click()
+      await page.waitForTimeout(1000)
+      await usage.getByRole('listitem').first().getByRole('button').first().click()
+    },
+  ],
   ['history', '/history'],
   ['settings', '/settings'],
   ['people', '/settings#people', (page) => page.getByRole('button', { name: 'Create a link' }).click()],
@@ -98,6 +111,27 @@ const page = await context.newPage()
 await page.goto(`${address}/api/gateway/page?mac=02:5e:10:00:00:09&name=reelbrook.example`)
 await page.screenshot({ path: `${root}docs/screenshots/blocked-page.png` })
 console.log('docs/screenshots/blocked-page.png')
+await page.goto(`${address}/history/log`)
+await page.getByText('Signed in').first().waitFor()
+await page.screenshot({ path: `${root}docs/screenshots/log.png` })
+console.log('docs/screenshots/log.png')
+const phone = await browser.newContext({
+  viewport: { width: 390, height: 844 },
+  locale: 'en-GB',
+  timezoneId: 'Europe/Lisbon',
+  storageState: await context.storageState(),
+})
+const device = await phone.newPage()
+await device.goto(`http://02-5e-10-00-00-02.localhost:${pagePort}/`)
+await device.screenshot({ path: `${root}docs/screenshots/access.png` })
+console.log('docs/screenshots/access.png')
+await device.getByLabel(/^What for/).fill('the last chapter')
+await device.getByRole('button', { name: 'Ask' }).click()
+await device.goto(address)
+await device.getByRole('region', { name: 'Requests for more time' }).waitFor()
+await device.waitForTimeout(1500)
+await device.screenshot({ path: `${root}docs/screenshots/request-phone.png` })
+console.log('docs/screenshots/request-phone.png')
 await browser.close()
 server.removeAllListeners('exit')
 server.kill('SIGTERM')

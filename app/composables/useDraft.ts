@@ -2,7 +2,7 @@ import { versionTag } from '../../core/policy/canonical.ts'
 import { ENTRY_KINDS, type EntryKind } from '../../core/policy/kinds.ts'
 import type { Device, Policy } from '../../core/policy/types.ts'
 import { useDraftPolicy } from '../stores/draft.ts'
-import { wordsOf } from './useApi.ts'
+import { ApiError, wordsOf } from './useApi.ts'
 import { useRequest } from './useRequest.ts'
 import { shellText } from '../text/shell.ts'
 
@@ -46,10 +46,19 @@ export function useDraft() {
 
   /**
    * Undoes or redoes an edit of the draft, the next one where none is named; where that is refused, the
-   * reason is shown.
+   * reason is shown; an edit of somebody else is so only after asking.
    */
-  async function walk(to: 'undo' | 'redo', step?: number): Promise<void> {
-    await draft.walk(to, step).catch((error: unknown) => toast.add({ title: wordsOf(error), color: 'error' }))
+  async function walk(to: 'undo' | 'redo', step?: number, anyway = false): Promise<void> {
+    await draft.walk(to, step, anyway).catch((error: unknown) => {
+      const isOthers = error instanceof ApiError && error.answer.code === 'others-edit'
+      const number = step ?? draft.steps[to] ?? undefined
+      const label = to === 'undo' ? shellText.undoAnyway : shellText.redoAnyway
+      toast.add({
+        title: wordsOf(error),
+        color: 'error',
+        actions: isOthers ? [{ label, onClick: () => void walk(to, number, true) }] : [],
+      })
+    })
   }
 
   /**

@@ -10,7 +10,7 @@ export default defineNuxtRouteMiddleware((to) => {
   const moved = MOVED[to.path]
   if (moved !== undefined)
     return navigateTo({ path: moved, query: to.query, hash: to.hash }, { replace: true })
-  if (to.meta.layout === false) {
+  if (to.meta.standsAlone) {
     end?.()
     end = null
   } else if (!end) {

@@ -1,7 +1,7 @@
 import type { Schedule } from '../../core/policy/types.ts'
 import { clip, complement, secondsIn, unite, type Ranges } from '../../core/time/ranges.ts'
 import { clockText, DAY_NAMES, uniteSpans, type Week } from '../../core/time/week.ts'
-import { clockWords } from '../text/clock.ts'
+import { clockWords } from '../../core/words/clock.ts'
 import { schedulesText } from '../text/schedules.ts'
 
 /**

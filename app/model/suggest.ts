@@ -1,11 +1,14 @@
 import type { SightingAnswer } from '../../protocol/answers.ts'
 import { GUEST_STAYS } from './networks.ts'
-import { PAGES } from './pages.ts'
+import { needOfPage, PAGES } from './pages.ts'
 import { newcomersOf } from './unknown-devices.ts'
 import type { Effect, Policy } from '../../core/policy/types.ts'
 import { readSpoken } from '../../core/time/spoken.ts'
-import { HOUR, readDuration } from '../../core/time/duration.ts'
-import { clockOf, dateWords, lengthWords, whenWords } from '../text/time.ts'
+import { HOUR, MINUTE, readDuration } from '../../core/time/duration.ts'
+import { isWithin } from '../../protocol/helper-limit.ts'
+import type { HelperLimit, Need } from '../../protocol/roles.ts'
+import { clockOf, dateWords, whenWords } from '../text/time.ts'
+import { lengthWords } from '../../core/words/length.ts'
 import { shellText } from '../text/shell.ts'
 
 /**
@@ -41,10 +44,13 @@ export interface Suggestion {
 /** How many lines are shown at most. */
 export const SHOWN = 12
 
-const NAMED: readonly (readonly [to: string, name: string])[] = PAGES.toSpliced(5, 0, [
-  '/review',
-  shellText.reviewChanges,
-])
+/** What somebody may do. */
+export interface Permission {
+  readonly mayDo: (need: Need) => boolean
+  readonly limit: HelperLimit | null
+}
+
+const NAMED = PAGES.toSpliced(5, 0, ['/review', shellText.reviewChanges, 'edit'])
 const ACTS: readonly [string, Act][] = [
   [shellText.newRule, { kind: 'go', to: '/rules?new' }],
   [shellText.newSchedule, { kind: 'go', to: '/schedules?new' }],
@@ -88,6 +94,7 @@ export function suggestions(
   policy: Policy,
   now: number,
   sightings: readonly SightingAnswer[] = [],
+  permission: Permission = { mayDo: () => true, limit: null },
 ): Suggestion[] {
   const said = text.trim()
   const zone = policy.place.timeZone
@@ -99,7 +106,19 @@ export function suggestions(
   ]
   const verb = VERBS.find(([start]) => start.test(said))
   const done = verb ? overrides(said.replace(verb[0], ''), verb[1], whom, now, zone) : []
-  return [...done, ...moments(said, whom, now, zone), ...named(said, policy, whom)].slice(0, SHOWN)
+  return [...done, ...moments(said, whom, now, zone), ...named(said, policy, whom)]
+    .filter(({ act }) => isAllowed(act, policy, now, permission))
+    .slice(0, SHOWN)
+}
+
+/** Whether somebody may do what a suggestion does. */
+function isAllowed(act: Act, policy: Policy, now: number, { mayDo, limit }: Permission): boolean {
+  if (act.kind === 'go') return mayDo(needOfPage(act.to))
+  if (act.kind === 'do') return mayDo(act.what === 'undo' || act.what === 'redo' ? 'edit' : 'see')
+  if (act.kind === 'look') return true
+  const end = act.lasts === null ? act.until : now + act.lasts
+  const isShort = limit === null || (end !== null && end <= now + limit.minutes * MINUTE)
+  return mayDo('help') && isShort && (limit === null || isWithin(limit, policy, act.who))
 }
 
 /** Unknown devices that are connected, by what they call themselves and by address; the latest is "the one that just came". */

@@ -6,13 +6,15 @@ import { NOTHING, plus } from '../../protocol/evidence.ts'
 import ConnectionList from '../components/activity/ConnectionList.vue'
 import LookupSearch from '../components/activity/LookupSearch.vue'
 import PretendTrouble from '../components/activity/PretendTrouble.vue'
+import UsageView from '../components/activity/UsageView.vue'
 import { useBoard } from '../stores/board.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useGateway } from '../stores/gateway.ts'
 import { useLive } from '../stores/live.ts'
 import { usePlace } from '../stores/place.ts'
 import { useSession } from '../stores/session.ts'
-import { alarmWords, bytesWords, trafficWords } from '../text/gateway.ts'
+import { alarmWords } from '../../protocol/alarm-words.ts'
+import { bytesWords, trafficWords } from '../text/gateway.ts'
 import { secondWords, whenWords } from '../text/time.ts'
 import { activityText } from '../text/activity.ts'
 import MarkedText from '../components/shell/MarkedText.vue'
@@ -104,10 +106,11 @@ const tables = computed(() =>
       }}</template>
     </p>
     <p v-if="gateway.evidence && byDevice.length === 0" class="empty">{{ activityText.noTrafficYet }}</p>
+    <UsageView v-if="gateway.evidence" />
     <div v-if="byDevice.length > 0" class="both">
       <ConnectionList :name-of="(mac) => nameOf.get(mac) ?? mac" :rule-name="ruleName" />
       <div>
-        <table v-for="table in tables" :key="table.title">
+        <table v-for="table in tables" :key="table.title" class="numbers">
           <caption>
             {{
               activityText.inPackets(table.title)
@@ -187,25 +190,6 @@ caption {
 table {
   width: 100%;
   margin-bottom: 24px;
-  font-size: 13px;
-  border-collapse: collapse;
-}
-th {
-  text-align: left;
-  font-weight: 400;
-  padding: 3px 0;
-}
-thead th {
-  color: var(--soft);
-}
-tbody tr {
-  border-top: 1px solid var(--hair);
-}
-td,
-thead th + th {
-  text-align: right;
-  white-space: nowrap;
-  padding-left: 10px;
 }
 td.some {
   font-weight: 600;

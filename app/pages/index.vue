@@ -5,6 +5,7 @@ import BandKey from '../components/board/BandKey.vue'
 import BoardHeadline from '../components/board/BoardHeadline.vue'
 import BoardRow from '../components/board/BoardRow.vue'
 import BoardTools from '../components/board/BoardTools.vue'
+import RequestList from '../components/board/RequestList.vue'
 import type { Segment } from '../../core/decision/timeline.ts'
 import { boardItems, wantedLines, type Line } from '../model/board-lines.ts'
 import { overridesOf } from '../model/overrides.ts'
@@ -26,6 +27,9 @@ import MarkedText from '../components/shell/MarkedText.vue'
 const loadPanel = () => import('../components/board/DevicePanel.vue')
 const DevicePanel = defineAsyncComponent(loadPanel)
 onMounted(() => setTimeout(loadPanel, 2000))
+/** Whether the answer is on the screen: the devices, which take longer, are drawn after it. */
+const isAnswered = ref(false)
+onMounted(() => requestAnimationFrame(() => setTimeout(() => (isAnswered.value = true))))
 const AnswerTable = defineAsyncComponent(() => import('../components/board/AnswerTable.vue'))
 const CompareBoard = defineAsyncComponent(() => import('../components/board/CompareBoard.vue'))
 const [place, board, history, view, moment] = [usePlace(), useBoard(), useHistory(), useView(), useMoment()]
@@ -168,12 +172,13 @@ function onArrow(event: KeyboardEvent, by: number) {
   <div class="page" :class="{ open: panel }">
     <section :aria-label="boardText.board">
       <BoardHeadline />
+      <RequestList />
       <p v-if="board.rows.length === 0" class="empty">
         <MarkedText v-slot="{ words }" :text="boardText.noDevicesYet"
           ><NuxtLink to="/devices" class="link">{{ words }}</NuxtLink></MarkedText
         >
       </p>
-      <template v-else>
+      <template v-else-if="isAnswered">
         <BoardTools :sections="sections" :shown="shown.length" :all="lines.length" />
         <p v-if="history.showsDraft" class="drafted" role="status">{{ boardText.draftNotLive }}</p>
         <div v-if="!view.asTable" class="under">

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { onMounted, reactive, ref } from 'vue'
-import { joinForm, PASSWORD_LENGTH } from '../../protocol/forms.ts'
+import { joinForm } from '../../protocol/forms.ts'
 import type { JoinAnswer } from '../../protocol/people.ts'
 import { useRequest } from '../composables/useRequest.ts'
+import AccountFields from '../components/shell/AccountFields.vue'
 import DoorPage from '../components/shell/DoorPage.vue'
 import { peopleText } from '../text/people.ts'
 import { signInText } from '../text/sign-in.ts'
 
-definePageMeta({ layout: false })
+definePageMeta({ standsAlone: true })
 useHead({ title: peopleText.joinPage })
 
 /** Who was invited makes an account here, with the code behind the number sign, which no server writes down. */
@@ -31,20 +32,7 @@ async function join() {
     <template v-if="invited">
       <p class="soft">{{ peopleText.joinAs(invited.role) }}</p>
       <UForm :state="form" :schema="joinForm" :validate-on="['input']" class="form" @submit="join">
-        <UFormField :label="signInText.name" name="name"
-          ><UInput v-model="form.name" autocomplete="username" autofocus class="w-full" size="lg"
-        /></UFormField>
-        <UFormField
-          :label="signInText.password"
-          name="password"
-          :help="signInText.passwordHow(PASSWORD_LENGTH)"
-          ><UInput
-            v-model="form.password"
-            type="password"
-            autocomplete="new-password"
-            class="w-full"
-            size="lg"
-        /></UFormField>
+        <AccountFields :model-value="form" is-new />
         <p class="trouble" role="alert">{{ trouble }}</p>
         <UButton color="primary" variant="solid" type="submit" size="lg" class="px-6" :loading="busy">{{
           peopleText.join

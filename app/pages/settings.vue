@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 import AccountSettings from '../components/settings/AccountSettings.vue'
 import ConnectGateway from '../components/settings/ConnectGateway.vue'
 import GatewaySettings from '../components/settings/GatewaySettings.vue'
+import NoticeSettings from '../components/settings/NoticeSettings.vue'
 import PeopleSettings from '../components/settings/PeopleSettings.vue'
 import TokenList from '../components/settings/TokenList.vue'
 import { localText } from '../../core/time/instant.ts'
+import type { Need } from '../../protocol/roles.ts'
 import { placeForm } from '../../protocol/forms.ts'
 import { useDraft } from '../composables/useDraft.ts'
 import { useMoment } from '../stores/moment.ts'
@@ -14,7 +16,8 @@ import { useGateway } from '../stores/gateway.ts'
 import { useMe } from '../stores/me.ts'
 import { usePlace } from '../stores/place.ts'
 import { clockTroubles } from '../text/gateway.ts'
-import { clockWords } from '../text/clock.ts'
+import { clockWords } from '../../core/words/clock.ts'
+import { noticesText } from '../text/notices.ts'
 import { peopleText } from '../text/people.ts'
 import { settingsText } from '../text/settings.ts'
 
@@ -42,17 +45,25 @@ const SECTIONS = [
   ['gateway', settingsText.gateway],
   ['connect', settingsText.connectAGateway],
   ['people', peopleText.title],
+  ['notices', noticesText.title],
   ['account', settingsText.yourAccount],
   ['tokens', settingsText.accessForPrograms],
 ] as const
-/** What is for whoever may change rules; the rest concerns Kairostat itself. */
-const FOR_ALL = ['network', 'account']
-const sections = computed(() => SECTIONS.filter(([id]) => isAdministrator.value || FOR_ALL.includes(id)))
+/** What one must be allowed to do to see a part; the parts not named concern Kairostat itself. */
+const NEEDS: Readonly<Record<string, Need>> = { network: 'edit', notices: 'see', account: 'see' }
+const sections = computed(() => SECTIONS.filter(([id]) => me.mayDo(NEEDS[id] ?? 'administer')))
 const changed = computed(
   () =>
     form.value.name.trim() !== draft.policy.place.name || form.value.timeZone !== draft.policy.place.timeZone,
 )
 const save = () => send('PUT', '/api/place', form.value)
+
+/** How long the parts above take to be there, in milliseconds: then what an address names is brought into sight. */
+const SETTLED_MS = 600
+const { hash } = useRoute()
+onMounted(() => {
+  if (hash !== '') setTimeout(() => document.querySelector(hash)?.scrollIntoView(), SETTLED_MS)
+})
 </script>
 
 <template>
@@ -71,10 +82,10 @@ const save = () => send('PUT', '/api/place', form.value)
         )
       }}</span>
     </p>
-    <nav class="contents" :aria-label="settingsText.onThisPage">
+    <nav v-if="sections.length > 1" class="contents" :aria-label="settingsText.onThisPage">
       <NuxtLink v-for="[id, name] in sections" :key="id" :to="`#${id}`" class="link">{{ name }}</NuxtLink>
     </nav>
-    <div id="network">
+    <div v-if="me.mayDo('edit')" id="network">
       <h2>{{ settingsText.yourNetwork }}</h2>
       <UForm :state="form" :schema="placeForm" :validate-on="[]" class="leaf form" @submit="save">
         <UFormField :label="settingsText.name" name="name"
@@ -97,7 +108,8 @@ const save = () => send('PUT', '/api/place', form.value)
       <ConnectGateway />
       <PeopleSettings id="people" />
     </template>
-    <p v-else id="connect" class="soft">{{ peopleText.forAdministrators }}</p>
+    <p v-else-if="me.mayDo('edit')" id="connect" class="soft">{{ peopleText.forAdministrators }}</p>
+    <NoticeSettings id="notices" />
     <AccountSettings id="account" />
     <TokenList v-if="isAdministrator" id="tokens" />
   </section>

@@ -1,18 +1,21 @@
 <script setup lang="ts">
 import { onMounted, reactive, ref } from 'vue'
 import type { SessionAnswer } from '../../protocol/answers.ts'
-import { PASSWORD_LENGTH, setUpForm, signInForm } from '../../protocol/forms.ts'
-import { callApi, wordsOf } from '../composables/useApi.ts'
+import { setUpForm, signInForm } from '../../protocol/forms.ts'
+import { ApiError, callApi, wordsOf } from '../composables/useApi.ts'
+import AccountFields from '../components/shell/AccountFields.vue'
 import DoorPage from '../components/shell/DoorPage.vue'
 import { signInText } from '../text/sign-in.ts'
 
-definePageMeta({ layout: false })
+definePageMeta({ standsAlone: true })
 useHead({ title: signInText.pageTitle })
 
 const route = useRoute()
 const session = ref<SessionAnswer | null>(null)
 const trouble = ref('')
 const busy = ref(false)
+/** Whether the account has a second factor: then its code is asked for. */
+const needsCode = ref(false)
 const form = reactive({
   code: '',
   name: '',
@@ -34,13 +37,16 @@ async function send() {
   trouble.value = ''
   try {
     const { code, name, password, place } = form
-    if (session.value?.setUp) await callApi('POST', '/api/session', { name, password })
+    if (session.value?.setUp)
+      await callApi('POST', '/api/session', { name, password, ...(needsCode.value && { code }) })
     else await callApi('POST', '/api/setup', { code, name, password, place })
     const to = String(route.query.to ?? '/')
     // Only a path of this application: an address from elsewhere in the query must not lead away.
     await navigateTo(/^\/(?![/\\])/.test(to) ? to : '/')
   } catch (error) {
-    trouble.value = wordsOf(error)
+    const isAsked = error instanceof ApiError && error.answer.code === 'code-needed'
+    if (isAsked) needsCode.value = true
+    trouble.value = isAsked ? '' : wordsOf(error)
   } finally {
     busy.value = false
   }
@@ -71,17 +77,13 @@ async function send() {
             class="w-full"
             size="lg"
         /></UFormField>
-        <UFormField :label="signInText.name" name="name"
-          ><UInput v-model="form.name" autocomplete="username" autofocus class="w-full" size="lg"
-        /></UFormField>
-        <UFormField
-          :label="signInText.password"
-          name="password"
-          :help="session.setUp ? undefined : signInText.passwordHow(PASSWORD_LENGTH)"
+        <AccountFields :model-value="form" :is-new="!session.setUp" />
+        <UFormField v-if="needsCode" :label="signInText.code" name="code" :help="signInText.codeHow"
           ><UInput
-            v-model="form.password"
-            type="password"
-            :autocomplete="session.setUp ? 'current-password' : 'new-password'"
+            v-model="form.code"
+            autocomplete="one-time-code"
+            inputmode="text"
+            autofocus
             class="w-full"
             size="lg"
         /></UFormField>

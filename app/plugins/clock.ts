@@ -1,4 +1,4 @@
-import { sayTwelveHours } from '../text/clock.ts'
+import { sayTwelveHours } from '../../core/words/clock.ts'
 
 // Before anything is drawn, so that every clock is said in one way.
 export default defineNuxtPlugin(() =>

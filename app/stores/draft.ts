@@ -31,12 +31,14 @@ export const useDraftPolicy = defineStore('draft', () => {
    * Undoes or redoes an edit of the draft, after those that were asked for before.
    *
    * @param step its number; the next there is where none is given
+   * @param anyway whether an edit of somebody else is taken back, too
    * @throws ApiError
    */
-  function walk(to: 'undo' | 'redo', step?: number): Promise<void> {
+  function walk(to: 'undo' | 'redo', step?: number, anyway = false): Promise<void> {
     const turn = walking.then(async () => {
       const number = step ?? steps.value[to]
-      if (number !== null) steps.value = await callApi('POST', '/api/draft/steps', { to, step: number })
+      if (number !== null)
+        steps.value = await callApi('POST', '/api/draft/steps', { to, step: number, anyway })
     })
     walking = turn.catch(() => {})
     return turn

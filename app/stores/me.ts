@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import type { SessionAnswer } from '../../protocol/answers.ts'
 import { may, type Need } from '../../protocol/roles.ts'
 import { callApi } from '../composables/useApi.ts'
@@ -22,5 +22,8 @@ export const useMe = defineStore('me', () => {
     return role !== undefined && role !== null && may(role, need)
   }
 
-  return { answered, take, load, mayDo }
+  /** What a helper may do; `null` = all that the role may. */
+  const limit = computed(() => answered.value?.limit ?? null)
+
+  return { answered, limit, take, load, mayDo }
 })

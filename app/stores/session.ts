@@ -8,6 +8,7 @@ import { useDraftPolicy } from './draft.ts'
 import { useGateway } from './gateway.ts'
 import { useLive } from './live.ts'
 import { useMe } from './me.ts'
+import { useRequests } from './requests.ts'
 
 /**
  * How long a page waits for what the gateway says, and how often the names seen are asked for, in
@@ -17,13 +18,19 @@ const PATIENCE_MS = 2000
 const NAMES_EVERY_MS = 30_000
 
 /** What every page shows; who is signed in comes with the events. */
-const USUAL = ['draft', 'live', 'gateway', 'sightings', 'evidence'] as const
+const USUAL = ['draft', 'live', 'gateway', 'sightings', 'evidence', 'requests'] as const
 
 type Source = Exclude<Topic, 'session'> | 'names' | 'me'
 
 /** What connects the page with the server: it loads what changed, and says what went wrong. */
 export const useSession = defineStore('session', () => {
-  const [draft, live, gateway, me] = [useDraftPolicy(), useLive(), useGateway(), useMe()]
+  const [draft, live, gateway, me, requests] = [
+    useDraftPolicy(),
+    useLive(),
+    useGateway(),
+    useMe(),
+    useRequests(),
+  ]
   const loaders: Record<Source, () => Promise<void>> = {
     draft: draft.load,
     live: live.load,
@@ -32,6 +39,7 @@ export const useSession = defineStore('session', () => {
     evidence: gateway.loadEvidence,
     names: gateway.loadNames,
     me: me.load,
+    requests: requests.load,
   }
   /** What went wrong, by its source or on the page itself: what goes well takes back its own words alone. */
   const faults = reactive(new Map<Source | 'page', string>())
@@ -91,7 +99,7 @@ export const useSession = defineStore('session', () => {
       me.take(JSON.parse(data) as SessionAnswer),
     )
     source.onmessage = ({ data }: MessageEvent<Topic>) =>
-      void load(data === 'session' ? ['gateway', 'me'] : [data])
+      void load(data === 'session' ? ['gateway', 'me', 'requests'] : [data])
     source.onerror = () => {
       // Without a stream, what the server says to a plain question is the reason.
       if (!isCutOff.value) void load([...USUAL, 'me'])

@@ -1,4 +1,4 @@
-import { countWords } from './count.ts'
+import { countWords } from '../../core/words/count.ts'
 
 /** The texts of the page of activity: alarms, counts, connections, DNS look-ups. */
 export const activityText = {
@@ -42,6 +42,41 @@ export const activityText = {
   tryResolver: 'the DNS resolver does not answer',
   tryAlarm: 'Simulated network: try out an alarm for a minute.',
   tryIt: 'Try it',
+  usage: 'Usage',
+  usageSpan: 'Usage of',
+  aDay: 'Day',
+  aWeek: '7 days',
+  aMonth: '30 days',
+  measure: 'Compared by',
+  data: 'Data',
+  activeTime: 'Active time',
+  loadingUsage: 'Loading usage…',
+  noUsage: (when: string) => `Nothing was used ${when}`,
+  usedMost: (when: string, all: string, name: string, own: string) =>
+    `[[${all}]] ${when}, most by [[${name}]] (${own})`,
+  ofData: (size: string) => `${size} used`,
+  ofActiveTime: (length: string) => `${length} of active time`,
+  onDay: (day: string) => `on ${day}`,
+  fromTo: (first: string, last: string) => `from ${first} to ${last}`,
+  activeFor: (length: string) => `active for ${length}`,
+  notActive: 'hardly active',
+  triesRefused: (tries: string) => `${tries} dropped`,
+  allUsers: (count: number) => `Show all ${count}`,
+  firstUsers: (count: number) => `Show ${count}`,
+  sentAndReceived: (sent: string, received: string) => `${received} received, ${sent} sent.`,
+  chartOf: (name: string) => `Usage of ${name}`,
+  asTable: 'Table',
+  asChart: 'Chart',
+  time: 'Time',
+  used: 'Used',
+  allowedThen: 'Shaded: when the internet was not blocked.',
+  compareWith: 'Compare with…',
+  refusedMost: (names: string) => `Refused most: ${names}.`,
+  refusedName: (name: string, tries: number) => `${name} (${countWords(tries, 'time')})`,
+  nothingOfIt: 'This device used nothing then.',
+  usageNotCounted: 'Usage is not counted',
+  usageNote:
+    'Counted by the gateway. A device is active in a minute when enough passes one way ([[Settings]] says how much); of unknown devices only what they send is counted.',
   pageTitle: 'Activity · Kairostat',
   anOverride: 'an override',
   andMore: (count: number) => ` and ${count} more`,

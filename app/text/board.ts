@@ -1,4 +1,4 @@
-import { listWords, plural } from './count.ts'
+import { listWords, plural } from '../../core/words/count.ts'
 
 /** The texts of the board: its headline, tools, rows, panel, answers and comparison. */
 export const boardText = {

@@ -1,4 +1,4 @@
-import { countWords, listWords, plural } from './count.ts'
+import { countWords, listWords, plural } from '../../core/words/count.ts'
 
 /** The texts of the page of devices: list, groups, unknown devices, editor, import. */
 export const devicesText = {

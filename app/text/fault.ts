@@ -1,4 +1,4 @@
-import { capital } from './rule.ts'
+import { capital } from '../../core/words/rule.ts'
 
 /** The parts of a policy and of what is sent, as the screens name them. */
 const NAMES: Readonly<Record<string, string>> = {

@@ -2,8 +2,8 @@ import { HOUR } from '../../core/time/duration.ts'
 import { ENTRY_KINDS } from '../../core/policy/kinds.ts'
 import type { PolicyFinding } from '../../core/findings/rules.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import { capital } from './rule.ts'
-import { listWords, plural } from './count.ts'
+import { capital } from '../../core/words/rule.ts'
+import { listWords, plural } from '../../core/words/count.ts'
 import { whenWords } from './time.ts'
 
 const PART = { siteList: 'list', app: 'app', schedule: 'schedule', group: 'group' } as const

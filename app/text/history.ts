@@ -1,5 +1,7 @@
 /** The texts of the page of history: revisions, comparison, past overrides, the policy as a file. */
 export const historyText = {
+  parts: 'Parts of the history',
+  whoDidWhat: 'Who did what',
   noEndSet: 'no end set',
   until: (when: string) => `until ${when}`,
   allowanceEnded: (whom: string, isAllowance: boolean) =>

@@ -3,6 +3,7 @@ import type { Role } from '../../protocol/roles.ts'
 /** What a role is called. */
 export const ROLE_WORDS: Readonly<Record<Role, string>> = {
   viewer: 'Viewer',
+  helper: 'Helper',
   editor: 'Editor',
   administrator: 'Administrator',
 }
@@ -10,9 +11,20 @@ export const ROLE_WORDS: Readonly<Record<Role, string>> = {
 /** The texts about who may use Kairostat. */
 export const peopleText = {
   title: 'People',
-  what: 'An editor changes devices, schedules and rules, and applies them. An administrator also manages people, the gateway, backups and tokens.',
+  what: 'A viewer sees the board. A helper can also allow and block the devices of some groups for a limited time. An editor changes devices, schedules and rules, and applies them. An administrator also manages people, the gateway, backups and tokens.',
   role: 'Role',
   roleOf: (name: string) => `Role of ${name}`,
+  rights: (role: Role, longest: string | null, groups: readonly string[]) => {
+    if (longest === null) return ROLE_WORDS[role]
+    const whom = groups.length === 0 ? 'no group' : groups.join(', ')
+    return `${ROLE_WORDS[role]}, ${longest} at most for ${whom}`
+  },
+  changeRole: 'Change role',
+  longest: 'Longest time',
+  atMost: (length: string) => `${length} at most`,
+  groups: 'Groups',
+  chooseGroups: 'Choose groups',
+  save: 'Save',
   you: 'you',
   never: 'not signed in',
   lastSeen: (when: string) => `last used ${when}`,
@@ -30,7 +42,7 @@ export const peopleText = {
   link: 'Link of the invitation',
   linkHow: 'Send this link to the person. It works once, within seven days, and is not shown again.',
   waiting: 'Invitations not used yet',
-  invited: (role: Role, author: string, until: string) => `${ROLE_WORDS[role]}, by ${author}, until ${until}`,
+  invited: (rights: string, author: string, until: string) => `${rights}, by ${author}, until ${until}`,
   withdraw: 'Withdraw',
   forAdministrators: 'The gateway, people, backups and tokens are managed by an administrator.',
   sessions: 'Where you are signed in',

@@ -1,4 +1,4 @@
-import { capital } from './rule.ts'
+import { capital } from '../../core/words/rule.ts'
 
 /** The texts of the review of changes. */
 export const reviewText = {

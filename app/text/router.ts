@@ -1,5 +1,5 @@
-import { listWords } from './count.ts'
-import { lengthWords } from './time.ts'
+import { listWords } from '../../core/words/count.ts'
+import { lengthWords } from '../../core/words/length.ts'
 
 /** The texts about connecting a router over SSH. */
 export const routerText = {

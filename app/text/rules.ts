@@ -1,4 +1,4 @@
-import { countWords, listWords, plural } from './count.ts'
+import { countWords, listWords, plural } from '../../core/words/count.ts'
 
 /** Of so many devices, for which a rule is active. */
 function activeOf(active: number, count: number): string {

@@ -1,4 +1,4 @@
-import { countWords, listWords, plural } from './count.ts'
+import { countWords, listWords, plural } from '../../core/words/count.ts'
 
 /** The texts of the page of schedules: list, editor, week, exceptions, calendar files. */
 export const schedulesText = {

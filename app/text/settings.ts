@@ -26,6 +26,8 @@ export const settingsText = {
   whenConnected: 'When “up to date” appears under the name at the top left, the gateway has your rules.',
   allLookupsGo: 'All stored look-ups are deleted then.',
   olderGo: (days: number) => `What is older than ${days === 1 ? 'a day' : `${days} days`} is deleted then.`,
+  allUsageGoes: 'All stored usage is deleted then.',
+  theirUsageGoes: (names: string) => `The stored usage of ${names} is deleted then.`,
   theirsGo: (names: string) => `What ${names} looked up is deleted then.`,
   gateway: 'Gateway',
   storedInGateway:
@@ -33,7 +35,8 @@ export const settingsText = {
   gatewayAway: 'The gateway does not answer, so its settings cannot be changed now.',
   blockedSites: 'Blocked sites',
   showPage: 'Show a page that explains the block (http only)',
-  showPageHttps: 'With https, the browser says that it cannot connect.',
+  showPageHttps:
+    'With https, the browser says that it cannot connect. Every device then also finds its own access at http://access.home.arpa, and can ask for more time there.',
   yourMessage: 'Your message on that page',
   messageExample: 'Please ask at the front desk.',
   previewFor: 'Preview for',
@@ -46,6 +49,14 @@ export const settingsText = {
   blockAddressesWhy:
     'Stops devices that connect by address. Other sites on the same address are blocked with it, for the same devices.',
   dnsLookUps: 'DNS look-ups',
+  usage: 'Usage',
+  countUsage: 'Count how much each device uses',
+  activeFrom: 'A minute is active above',
+  kilobytes: 'kB a minute',
+  kilobytesWord: 'kB.',
+  countedExcept: 'Do not count',
+  usageWhy:
+    'Shown in Activity: hours for sixty days, days for two years. It says how much, never where. Tell the people who use this network.',
   storeLookups: 'Store which names devices look up',
   forWord: 'for',
   daysWord: 'days,',
@@ -64,10 +75,34 @@ export const settingsText = {
   name: 'Name',
   accessForPrograms: 'Access for programs',
   tokenLetsProgramReadLive:
-    'A token lets a program read the live policy and the gateway’s counters ([[/metrics]], for Prometheus), and nothing else. Revoke tokens that are no longer used.',
+    'A token lets a program read the live policy and the gateway’s counters ([[/metrics]], for Prometheus), or do what a role may. Revoke tokens that are no longer used.',
   noTokensYet: 'No tokens yet.',
-  tokenFacts: (author: string, made: string, used: string) =>
-    `created by ${author} ${made}; ${used === '' ? 'never used' : `last used ${used}`}`,
+  tokenFacts: (author: string, made: string, used: string, until: string) =>
+    `created by ${author} ${made}; ${used === '' ? 'never used' : `last used ${used}`}${until === '' ? '' : `; ends ${until}`}`,
+  secondFactor: 'Second factor',
+  secondFactorWhy: 'With it, signing in also needs a code from an authenticator app on your phone.',
+  secondFactorOn: (left: number) => `It is on. ${left} recovery codes are left.`,
+  yourPasswordToo: 'Your password',
+  turnOn: 'Turn on',
+  turnOff: 'Turn off',
+  goOn: 'Continue',
+  scanThis: 'QR code for your authenticator app',
+  scanHow:
+    'Scan this with your authenticator app, or type the secret there. Then enter the code that it shows.',
+  secretOfTheApp: 'Secret for the app',
+  codeOfTheApp: 'Code',
+  recoveryCodes: 'Recovery codes',
+  recoveryHow:
+    'Write these recovery codes down: each signs you in once if your phone is lost. They are not shown again.',
+  tokenRole: {
+    live: 'Live policy and counters',
+    viewer: 'All that a viewer may',
+    editor: 'All that an editor may',
+    administrator: 'All that an administrator may',
+  },
+  tokenMay: 'What it may do',
+  tokenEnd: 'Ends',
+  tokenEnds: (days: number | null) => (days === null ? 'when you revoke it' : `after ${days} days`),
   revokeEffect: 'Programs that use it lose access.',
   revoke: 'Revoke',
   revokeOne: (name: string) => `Revoke ${name}`,

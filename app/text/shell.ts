@@ -1,4 +1,4 @@
-import { countWords, listWords } from './count.ts'
+import { countWords, listWords } from '../../core/words/count.ts'
 
 /**
  * The texts that stand on every page: pages, ribbon, search, keys, warnings, the bar of what is live,
@@ -115,6 +115,8 @@ export const shellText = {
   liveSince: (name: string, since: string) => `${name} is live since ${since}, confirmed by the gateway.`,
   calculatingTheEffect: 'Calculating the effect…',
   undo: 'Undo',
+  undoAnyway: 'Undo it anyway',
+  redoAnyway: 'Redo it anyway',
   help: 'Help',
   lightTheme: 'Light theme',
   darkTheme: 'Dark theme',

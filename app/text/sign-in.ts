@@ -1,5 +1,7 @@
 /** The texts of the page on which one signs in or sets up. */
 export const signInText = {
+  code: 'Code of your authenticator app',
+  codeHow: 'Or one of your recovery codes.',
   pageTitle: 'Sign in · Kairostat',
   kairostat: 'Kairostat',
   signIn: 'Sign in',

@@ -1,4 +1,4 @@
-import { countWords, listWords, orWords, plural } from './count.ts'
+import { countWords, listWords, orWords, plural } from '../../core/words/count.ts'
 
 /** The texts of the page of sites and apps: lists, apps, files, learning an app. */
 export const sitesText = {

@@ -8,7 +8,7 @@ import { DAY } from '../../core/time/duration.ts'
 import { unite } from '../../core/time/ranges.ts'
 import type { StateChange } from '../model/state-changes.ts'
 import { clockOf, dateWords, weekdayWords, whenWords } from './time.ts'
-import { countWords, plural } from './count.ts'
+import { countWords, plural } from '../../core/words/count.ts'
 
 /** How a device stands, in a word or two. */
 export function stateWord({ state, decidedBy }: Pick<Standing, 'state' | 'decidedBy'>): string {

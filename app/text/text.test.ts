@@ -8,10 +8,11 @@ import { readInstant, readDate } from '../../core/time/instant.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { stateChanges } from '../model/state-changes.ts'
 import { deviceSubject } from '../../core/decision/subject.ts'
-import { effectWords, entryWords } from './change.ts'
-import { ruleWords } from './rule.ts'
+import { effectWords, entryWords } from '../../core/words/change.ts'
+import { ruleWords } from '../../core/words/rule.ts'
 import { blockedWords, standingSentence, stateWord, turnWords } from './standing.ts'
-import { dayAxis, lengthWords, whenWords } from './time.ts'
+import { dayAxis, whenWords } from './time.ts'
+import { lengthWords } from '../../core/words/length.ts'
 
 const at = (text: string) => readInstant(text)!
 const device = (id: string, name: string, more: object = {}) => ({ id, name, ...more })

@@ -1,7 +1,6 @@
 import { dayAt, localText, readInstant, readLocal, startOfDay, dateText } from '../../core/time/instant.ts'
 import { DAY, HOUR } from '../../core/time/duration.ts'
-import { countWords } from './count.ts'
-import { clockWords } from './clock.ts'
+import { clockWords } from '../../core/words/clock.ts'
 
 /** The wall clock of the zone at an instant (seconds): "21:30", or "9:30 pm". */
 export function clockOf(instant: number, zone: string): string {
@@ -51,20 +50,6 @@ export function dayWords(instant: number, from: number, zone: string): string {
 /** "Friday", the weekday in full. */
 export function weekdayWords(instant: number, zone: string): string {
   return format(instant, zone, { weekday: 'long' })
-}
-
-/** A length in seconds in words: "12 s", "35 min", "2 h 05 min", "1 day", "3 days". */
-export function lengthWords(seconds: number): string {
-  const length = Math.max(0, Math.round(seconds))
-  if (length < 60) return `${length} s`
-  const minutes = Math.round(length / 60)
-  if (minutes < 60) return `${minutes} min`
-  if (minutes < 24 * 60)
-    return minutes % 60 === 0
-      ? `${minutes / 60} h`
-      : `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, '0')} min`
-  const days = Math.round(length / DAY)
-  return countWords(days, 'day')
 }
 
 /**

@@ -25,12 +25,13 @@ interface Listing {
 }
 
 /**
- * What was counted: by address what was `seen` of its connections and what of that came from outside and was
- * `refused`; by address and clause what was `dropped` of what it sent, and what was only `logged`; by clause
+ * What was counted: by address what was `seen` of its connections, what of that came from outside (`received`)
+ * and what of this was `refused`; by address and clause what was `dropped` of what it sent, and what was only `logged`; by clause
  * what it `allowed`. Clauses are named by id.
  */
 export interface Counts {
   readonly seen: ReadonlyMap<string, Count>
+  readonly received: ReadonlyMap<string, Count>
   readonly refused: ReadonlyMap<string, Count>
   readonly dropped: ReadonlyMap<string, Count>
   readonly logged: ReadonlyMap<string, Count>
@@ -39,6 +40,7 @@ export interface Counts {
 /** Nothing counted yet. */
 export const NO_COUNTS: Counts = {
   seen: new Map(),
+  received: new Map(),
   refused: new Map(),
   dropped: new Map(),
   logged: new Map(),
@@ -60,6 +62,7 @@ export function readTable(
 ): { readonly counts: Counts; readonly flows: Flow[] } {
   const counts = {
     seen: new Map<string, Count>(),
+    received: new Map<string, Count>(),
     refused: new Map<string, Count>(),
     dropped: new Map<string, Count>(),
     logged: new Map<string, Count>(),
@@ -87,7 +90,10 @@ export function readTable(
       },
     ] of map && COUNTING.test(map.name) ? (map.elem ?? []) : []) {
       if (map!.name.startsWith('adapters')) add(counts.seen, String(val), counter!)
-      else addMarked(counts.seen, val, counter!)
+      else {
+        addMarked(counts.seen, val, counter!)
+        addMarked(counts.received, val, counter!)
+      }
     }
     for (const { elem } of set && COUNTING.test(set.name) ? (set.elem ?? []) : []) {
       const { val, counter = NOTHING } = elem
@@ -146,6 +152,7 @@ export function together(a: Counts, b: Counts): Counts {
     ])
   return {
     seen: sum(a.seen, b.seen),
+    received: sum(a.received, b.received),
     refused: sum(a.refused, b.refused),
     dropped: sum(a.dropped, b.dropped),
     logged: sum(a.logged, b.logged),
@@ -178,7 +185,7 @@ export function withLookups(
 
 /** What was counted by now, and the latest flows, newest first. Of newcomers only what they send is seen. */
 export function evidenceOf(
-  { seen, refused, dropped, logged, allowed }: Counts,
+  { seen, received, refused, dropped, logged, allowed }: Counts,
   flows: readonly Flow[],
   since: string | null,
 ): Evidence {
@@ -199,14 +206,16 @@ export function evidenceOf(
     devices: [...seen]
       .filter(([, { packets }]) => packets > 0)
       .map(([mac, all]) => {
+        const kept = refused.get(mac) ?? NOTHING
         const down = plus(
           total(drops, (one) => one.mac === mac),
-          refused.get(mac) ?? NOTHING,
+          kept,
         )
         return {
           mac,
           seen: all,
           passed: plus(all, down, -1),
+          received: plus(received.get(mac) ?? NOTHING, kept, -1),
           dropped: down,
           lastDrop: last((flow) => flow.mac === mac),
         }

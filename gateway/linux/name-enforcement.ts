@@ -6,7 +6,8 @@ import type { RouterClock } from './clock.ts'
 import { listedNames } from './listed-names.ts'
 import type { LocalAddresses } from './local.ts'
 import { namesKnown, NothingHeld, type Who } from './names.ts'
-import { pageServer, type PageServer } from './page-server.ts'
+import { ACCESS_NAME, PAGE_ADDRESS } from '../pages/device-pages.ts'
+import { pageServer, type PageServer } from '../pages/page-server.ts'
 import type { Neighbourhood } from './sightings.ts'
 import type { SetElements } from './table-elements.ts'
 
@@ -15,6 +16,8 @@ export interface NameEnforcementParts extends Pick<ResolverSetting, 'upstreams' 
   readonly clock: RouterClock
   readonly local: LocalAddresses
   readonly neighbours: Pick<Neighbourhood, 'macOf'>
+  /** Looks who is there now. */
+  readonly lookAtNeighbours: () => Promise<void>
   /** Whose address that is from which this machine was asked: one that is led here is shown by another. */
   readonly realAddress: (from: string) => string
   /** The port of the page that says what is blocked. */
@@ -28,6 +31,9 @@ export interface NameEnforcementParts extends Pick<ResolverSetting, 'upstreams' 
   /** Told of what could not be done while nobody asked. */
   readonly fault: (error: unknown, doing: string) => void
 }
+
+/** The gateway's own name, under which every device finds its access. */
+const OWN: Ruling = { closed: null, to: PAGE_ADDRESS }
 
 /** Answers look-ups by the policy, and shows whoever asks for a blocked name why it is. */
 export class NameEnforcement {
@@ -52,11 +58,13 @@ export class NameEnforcement {
       },
       (error) => fault(error, 'looking up the addresses of blocked names'),
     )
-    this.page = pageServer(
-      pagePort,
-      (from, name) => this.#pageFor(parts.realAddress(from), name),
-      (error) => fault(error, 'showing what is blocked'),
-    )
+    this.page = pageServer({
+      port: pagePort,
+      address: '::',
+      clientOf: async (from, name) => ({ mac: await this.#macOf(parts.realAddress(from)), name }),
+      pages: () => parts.setting().pages,
+      fault: (error) => fault(error, 'showing what is blocked'),
+    })
   }
 
   /** Ends it; the page's port is closed a moment later. */
@@ -67,9 +75,10 @@ export class NameEnforcement {
 
   #rule(name: string, asker: Asker, from: string, isAlias: boolean): Ruling {
     const { clock, setting } = this.parts
-    const { page, closedAddresses } = setting()
+    const { pages, closedAddresses } = setting()
+    if (pages !== null && name === ACCESS_NAME) return OWN
     const who = this.#whoIs(asker, from)
-    const ruling = this.names.rule(name, who, clock.seconds(), page !== null, isAlias)
+    const ruling = this.names.rule(name, who, clock.seconds(), pages !== null, isAlias)
     const listed = ruling && closedAddresses ? this.names.listedName(name, who, clock.seconds()) : null
     if (listed !== null) this.#wantListed(listed, asker.mac ?? from)
     return ruling
@@ -85,14 +94,17 @@ export class NameEnforcement {
     return { decideAs, network, tellAs: mac !== null && this.parts.isKnown(mac) ? null : mac }
   }
 
+  /** Who has an address; one that came a moment ago may not have been seen yet. */
+  async #macOf(address: string): Promise<string | null> {
+    const { neighbours, lookAtNeighbours } = this.parts
+    const mac = neighbours.macOf(address)
+    if (mac !== null) return mac
+    await lookAtNeighbours()
+    return neighbours.macOf(address)
+  }
+
   #resolved(name: string, addresses: readonly string[]): Promise<void> | void {
     const fresh = this.names.found(name, addresses, this.parts.clock.seconds())
     if (fresh.length > 0) return this.parts.addFound(fresh)
-  }
-
-  #pageFor(from: string, name: string): string | null {
-    const mac = this.parts.neighbours.macOf(from)
-    const { page } = this.parts.setting()
-    return mac === null || page === null ? null : page(mac, name)
   }
 }

@@ -10,7 +10,8 @@ import type { Ruling } from '../names/ruling.ts'
 import type { Flow } from '../../protocol/evidence.ts'
 import type { SetElements } from './table-elements.ts'
 import { GenerationalCache } from './generational-cache.ts'
-import { LIVES, namesOf, PAGE_ADDRESS } from './table-setting.ts'
+import { PAGE_ADDRESS } from '../pages/device-pages.ts'
+import { LIVES, namesOf } from './table-setting.ts'
 
 /** How many names are remembered with their addresses. */
 const NAMES = 20_000

@@ -84,7 +84,7 @@ class LinuxPlane implements DataPlane {
   readonly kind = 'linux'
   readonly simulation = null
   readonly timeZone: string
-  #setting: PlaneSetting = { closedAddresses: false, page: null, localNames: [] }
+  #setting: PlaneSetting = { closedAddresses: false, pages: null, localNames: [] }
   readonly #troubles: PlaneTroubles
   readonly #clock: RouterClock
   readonly #watch: NeighbourWatch
@@ -97,6 +97,7 @@ class LinuxPlane implements DataPlane {
   readonly #lead: LeadWatch
   readonly #offload: OffloadWatch
   #stops: (() => void)[] = []
+  #neighbourLook: Promise<void> | null = null
 
   constructor(private readonly options: LinuxSetting) {
     const { system, lans, numbers, upstreams, pagePort } = options
@@ -120,6 +121,7 @@ class LinuxPlane implements DataPlane {
       pagePort,
       setting,
       realAddress: (from) => realAddress(this.#lead.lead?.prefixes ?? [], from),
+      lookAtNeighbours: () => this.#lookAtNeighbours(),
       isKnown: (mac) => this.#table.isKnown(mac),
       addFound: (elements) => this.#table.addFound(elements),
       upstream: (host, answers) => this.#troubles.upstream(host, answers),
@@ -190,9 +192,9 @@ class LinuxPlane implements DataPlane {
 
   async set(next: PlaneSetting) {
     const before = this.#setting
-    await this.#naming.page.show(next.page !== null)
+    await this.#naming.page.show(next.pages !== null)
     this.#setting = next
-    const isPageOther = (next.page === null) !== (before.page === null)
+    const isPageOther = (next.pages === null) !== (before.pages === null)
     if (isPageOther || next.closedAddresses !== before.closedAddresses) await this.#table.renew()
   }
 
@@ -266,13 +268,21 @@ class LinuxPlane implements DataPlane {
       // What is put into a table destroys nothing, so that nobody tells of it.
       await this.#putBack()
     }
-    if (await this.#watch.readNeighbours()) {
-      this.#changed('sightings')
-      await this.#table.updateHosts()
-    }
+    await this.#lookAtNeighbours()
     if (this.#looks % LEASE_LOOKS === 1 && (await this.#watch.readLeases())) this.#changed('sightings')
     await this.#tellEvidence()
     this.#troubles.fine()
+  }
+
+  /** Looks who is there; who asks for that meanwhile gets the look that goes on. */
+  #lookAtNeighbours(): Promise<void> {
+    const look = async () => {
+      if (!(await this.#watch.readNeighbours())) return
+      this.#changed('sightings')
+      await this.#table.updateHosts()
+    }
+    this.#neighbourLook ??= look().finally(() => (this.#neighbourLook = null))
+    return this.#neighbourLook
   }
 
   async #followClock(): Promise<void> {

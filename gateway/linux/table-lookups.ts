@@ -2,7 +2,8 @@ import { senderKey, type Plan, type Sender } from '../../core/plan/plan.ts'
 import type { Lead } from './lead-setting.ts'
 import { ALIVE, leadVersions } from './lead.ts'
 import { byNetwork, ownNetworks, sendersIn } from './table-networks.ts'
-import { lanOf, PAGE_ADDRESS, versionOf, type Setting } from './table-setting.ts'
+import { PAGE_ADDRESS } from '../pages/device-pages.ts'
+import { lanOf, versionOf, type Setting } from './table-setting.ts'
 import { chain, map, set } from './table-text.ts'
 
 /** What goes to a port, over UDP or TCP. */

@@ -14,11 +14,6 @@ export const NEWCOMER = 0xffff
 /** Those bits, as nft writes them. */
 export const MARK_BITS = '0xffff0000'
 
-/**
- * The address (RFC 5737) that a closed name has where it leads to the gateway's page: nobody's, so that
- * nothing else is taken from anyone.
- */
-export const PAGE_ADDRESS = '192.0.2.80'
 /** For how long an address counts that a name had after it was last asked for or sent to, in seconds. */
 export const LIVES = 600
 

@@ -254,13 +254,13 @@ export class TableWriter {
     hosts: readonly Host[],
   ): string {
     const { lans, outside, pagePort, names, clock, lead } = this.parts
-    const { page, closedAddresses } = this.parts.setting()
+    const { pages, closedAddresses } = this.parts.setting()
     return tableText(plan, {
       lans,
       numbers,
       outside,
       ports,
-      page: page && pagePort,
+      page: pages && pagePort,
       closedAddresses,
       now: at,
       ahead: clock.aheadSeconds,

@@ -1,4 +1,5 @@
 import type { Plan } from '../../core/plan/plan.ts'
+import { PAGE_ADDRESS } from '../pages/device-pages.ts'
 import { standingChains } from './table-clauses.ts'
 import { leadLines, lookupChains } from './table-lookups.ts'
 import { courseLines } from './table-schedule.ts'
@@ -9,7 +10,6 @@ import {
   LIVES,
   MARK_BITS,
   namesOf,
-  PAGE_ADDRESS,
   remember,
   REMEMBERED,
   TABLE,

@@ -44,8 +44,12 @@ function closedMessage(query: Query, ruling: NonNullable<Ruling>): Buffer {
   if (type === 'A') answers = [{ type, name, ttl: LONGEST_LIFE, data: ruling.to ?? '0.0.0.0' }]
   else if (type === 'AAAA' && ruling.to === null) answers = [{ type, name, ttl: LONGEST_LIFE, data: '::' }]
   else answers = []
-  const told = { code: EDE, data: Buffer.concat([Buffer.from([0, BLOCKED]), Buffer.from(ruling.closed)]) }
-  const opt = { type: 'OPT', name: '.', udpPayloadSize: 1232, flags: 0, options: [told] } as unknown as Answer
+  const { closed } = ruling
+  const options =
+    closed === null
+      ? []
+      : [{ code: EDE, data: Buffer.concat([Buffer.from([0, BLOCKED]), Buffer.from(closed)]) }]
+  const opt = { type: 'OPT', name: '.', udpPayloadSize: 1232, flags: 0, options } as unknown as Answer
   const flags = bare(query, 0).readUInt16BE(2) & 0x7fff
   return packet.encode({
     type: 'response',

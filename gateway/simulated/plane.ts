@@ -4,12 +4,16 @@ import { readDestination, type Destination } from '../../core/destination/destin
 import { instantText } from '../../core/time/instant.ts'
 import { networkOf } from '../../core/decision/subject.ts'
 import { decidingBy, type Decided } from '../deciding.ts'
-import type { DataPlane, SimulationControls } from '../plane.ts'
+import { ACCESS_NAME, type DevicePages } from '../pages/device-pages.ts'
+import { pageServer, type PageServer } from '../pages/page-server.ts'
+import type { DataPlane, PlaneSetting, SimulationControls } from '../plane.ts'
 import { troubleLog } from '../alarms.ts'
 import { lookupLog } from '../lookups.ts'
 import { GatewayRefusal, type GatewayChange, type Sighting } from '../../protocol/gateway.ts'
 import { plus, type Evidence, type Flow } from '../../protocol/evidence.ts'
 import type { Pretence } from '../../protocol/simulation.ts'
+import type { UsageHour } from '../../protocol/usage.ts'
+import { pastUse, type PastTry } from './past-use.ts'
 import { count, type Counted } from './tally.ts'
 import { isThere, pastOf, trafficOf } from './traffic.ts'
 import { APPS, INTERFACES, type SimulatedDevice } from './workshop.ts'
@@ -36,14 +40,30 @@ const ABOUT: Record<Exclude<Pretence, 'passes'>, string> = {
  * plane's own clock and counted.
  *
  * @param firstZone its time zone; with `followsPlace` only until a policy says that of the place
+ * @param pagePort on which port of this machine a device's pages are shown (`simulatedClient` says under which
+ *   names); `null` = they are not
  */
 export function simulatedPlane(
   network: readonly SimulatedDevice[],
   firstZone: string,
   seed: number,
   followsPlace = false,
+  pagePort: number | null = null,
 ): DataPlane {
-  return new SimulatedPlane(network, firstZone, seed, followsPlace)
+  return new SimulatedPlane(network, firstZone, seed, followsPlace, pagePort)
+}
+
+/**
+ * Whom a name of a simulated network's page stands for, and which name it then asks for.
+ *
+ * | name                                       | device            | asks for                  |
+ * |--------------------------------------------|-------------------|---------------------------|
+ * | `02-5e-10-00-00-09.localhost`              | 02:5e:10:00:00:09 | its own access            |
+ * | `games.example.02-5e-10-00-00-09.localhost`| 02:5e:10:00:00:09 | `games.example`           |
+ */
+export function simulatedClient(name: string): { mac: string | null; name: string } {
+  const [, asked, mac] = /^(?:(.+)\.)?((?:[\da-f]{2}-){5}[\da-f]{2})\.localhost$/.exec(name) ?? []
+  return { mac: mac?.replaceAll('-', ':') ?? null, name: asked ?? ACCESS_NAME }
 }
 
 class SimulatedPlane implements DataPlane {
@@ -55,6 +75,8 @@ class SimulatedPlane implements DataPlane {
   readonly #troubles = troubleLog()
   readonly #started = Date.now()
   readonly #traffic
+  readonly #page: PageServer | null
+  #pages: DevicePages | null = null
   #aheadMs = 0
   #decide: ReturnType<typeof decidingBy> | null = null
   /** Since when there is something to count (ISO, in UTC). */
@@ -62,6 +84,7 @@ class SimulatedPlane implements DataPlane {
   readonly #devices = new Map<string, Counted>()
   readonly #clauses = new Map<string, Counted>()
   #recent: Flow[] = []
+  #past: readonly UsageHour[] = []
   #timer: NodeJS.Timeout | undefined
   #connected = 0
   /** Apps that devices are made to use, until a second of the simulation. */
@@ -76,11 +99,23 @@ class SimulatedPlane implements DataPlane {
     firstZone: string,
     private readonly seed: number,
     private readonly followsPlace: boolean,
+    pagePort: number | null,
   ) {
     this.timeZone = firstZone
     this.#traffic = trafficOf(network, seed)
+    this.#page =
+      pagePort === null
+        ? null
+        : pageServer({
+            port: pagePort,
+            address: '127.0.0.1',
+            clientOf: async (_, name) => simulatedClient(name),
+            pages: () => this.#pages,
+            fault: (error) => console.error(error),
+          })
     this.simulation = {
       apps: Object.keys(APPS),
+      pastUse: () => this.#past,
       setClock: (instantMs) => {
         this.#aheadMs = instantMs === null ? 0 : instantMs - Date.now()
       },
@@ -144,10 +179,11 @@ class SimulatedPlane implements DataPlane {
     return {
       since: this.#since,
       recent: this.#recent,
-      devices: [...this.#devices].map(([mac, { passed, dropped, lastDrop }]) => ({
+      devices: [...this.#devices].map(([mac, { passed, received, dropped, lastDrop }]) => ({
         mac,
         seen: plus(passed, dropped),
         passed,
+        received,
         dropped,
         lastDrop,
       })),
@@ -155,8 +191,11 @@ class SimulatedPlane implements DataPlane {
     }
   }
 
-  /** What is chosen counts for what is kept and told: its devices are shown no page. */
-  async set() {}
+  /** What is chosen counts for what is kept and told; the pages are shown where there is a port for them. */
+  async set({ pages }: PlaneSetting) {
+    await this.#page?.show(pages !== null)
+    this.#pages = pages
+  }
 
   async check() {
     return null
@@ -168,9 +207,7 @@ class SimulatedPlane implements DataPlane {
     if (this.followsPlace) this.timeZone = policy.place.timeZone
     this.#networks = new Map(this.network.map((device) => [device.mac, networkOf(policy.networks, device)]))
     // A network that is made up has a past that is: what it would have looked up under its first policy.
-    if (isFirst)
-      for (const { mac, to, at } of pastOf(this.network, this.seed, this.#seconds()))
-        this.#decided(mac, to, at)
+    if (isFirst) this.#past = pastUse(this.#pastTries(), this.timeZone)
     this.#since ??= instantText(this.#seconds())
     return null
   }
@@ -187,6 +224,14 @@ class SimulatedPlane implements DataPlane {
 
   stop(): void {
     clearInterval(this.#timer)
+    void this.#page?.show(false)
+  }
+
+  #pastTries(): PastTry[] {
+    return pastOf(this.network, this.seed, this.#seconds()).map(({ mac, to, at }) => {
+      const { effect } = this.#decided(mac, to, at).verdict
+      return { mac, network: this.#networks.get(mac) ?? null, to, at, effect }
+    })
   }
 
   /** Lets the devices send for a second; returns how many tries that were. */

@@ -1,5 +1,6 @@
 import { setResponseHeaders } from 'h3'
 import { apiHandler } from '../services/api-handler.ts'
+import { record } from '../services/audit.ts'
 import { makeBackup } from '../services/backup.ts'
 
 export default apiHandler(async ({ sql, gatewayFolder, event }) => {
@@ -8,5 +9,6 @@ export default apiHandler(async ({ sql, gatewayFolder, event }) => {
     'content-type': 'application/gzip',
     'content-disposition': `attachment; filename="${name}"`,
   })
+  await record(sql, 'export', 'Backup downloaded')
   return makeBackup(sql, gatewayFolder)
 })

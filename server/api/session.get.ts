@@ -5,5 +5,6 @@ import { hasAccount } from '../services/sign-in.ts'
 export default apiHandler(async ({ sql, principal }): Promise<SessionAnswer> => ({
   account: principal?.account ?? null,
   role: principal?.role ?? null,
+  limit: principal?.limit ?? null,
   setUp: await hasAccount(sql),
 }))

@@ -5,7 +5,7 @@ import { keepSession } from '../services/cookie.ts'
 import { signIn } from '../services/sign-in.ts'
 
 export default apiHandler(async ({ sql, event }) => {
-  const { name, password } = await bodyOf(event, signInForm, BODY.open)
-  keepSession(event, await signIn(sql, name, password, cameFrom(event)))
+  const { name, password, code } = await bodyOf(event, signInForm, BODY.open)
+  keepSession(event, await signIn(sql, name, password, cameFrom(event), code))
   return { account: name }
 })

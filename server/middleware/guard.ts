@@ -5,7 +5,7 @@ import { context } from '../services/context.ts'
 import { ApiError } from '../services/errors.ts'
 import { principalOf } from '../services/sign-in.ts'
 import { bearerOf } from '../services/tokens.ts'
-import { isForTokens, isOpen, SESSION_COOKIE } from '../services/open-routes.ts'
+import { isOpen, SESSION_COOKIE } from '../services/open-routes.ts'
 
 // Every request passes here first: whatever is not on the list of open routes refuses without a session,
 // whether it exists or not.
@@ -20,12 +20,13 @@ export default defineEventHandler(async (event) => {
   const client = clientOf(event)
   if (!isOurHost(event, client)) return answerOf(event, new ApiError('unknown-host'), here)
   if (client.isSecure) setResponseHeader(event, 'strict-transport-security', 'max-age=31536000')
-  if (changes && getHeader(event, 'origin') !== originOf(client))
-    return answerOf(event, new ApiError('foreign-origin'), here)
   if (pathname.startsWith('/api/')) setResponseHeader(event, 'cache-control', 'no-store')
-  const principal =
-    (await principalOf(here.sql, getCookie(event, SESSION_COOKIE))) ??
-    (isForTokens(event.method, pathname) ? await bearerOf(here.sql, getHeader(event, 'authorization')) : null)
+  const session = await principalOf(here.sql, getCookie(event, SESSION_COOKIE))
+  const principal = session ?? (await bearerOf(here.sql, getHeader(event, 'authorization')))
+  // A page of somebody else cannot send a token, as it could a cookie.
+  const isByToken = session === null && principal !== null
+  if (changes && !isByToken && getHeader(event, 'origin') !== originOf(client))
+    return answerOf(event, new ApiError('foreign-origin'), here)
   event.context.principal = principal
   if (principal || isOpen(event.method, pathname)) return
   if (pathname.startsWith('/api/') || pathname === '/metrics')

@@ -5,7 +5,7 @@ import { openApiDocument } from './api-description.ts'
 import { ROUTES } from './api-routes.ts'
 import { needOf } from './needs.ts'
 import { roleFor } from '../../protocol/roles.ts'
-import { isForTokens, isOpen } from './open-routes.ts'
+import { isOpen } from './open-routes.ts'
 
 /** Every route by its file, with the forms that it reads. */
 const FILES = new Map(
@@ -28,7 +28,8 @@ const FILES = new Map(
 /** Who may call a route, from which role on. */
 function forWhom(name: string): string {
   const need = needOf(name)
-  return need === null ? 'whoever asks' : roleFor(need)
+  if (need === null) return 'whoever asks'
+  return `${roleFor(need)}${ROUTES[name]!.session ? ', signed in' : ''}`
 }
 
 describe('the description of the routes', () => {
@@ -41,13 +42,9 @@ describe('the description of the routes', () => {
     ).toEqual([...FILES.keys()].sort())
     for (const [name, forms] of FILES)
       expect([name, ROUTES[name]!.body, ROUTES[name]!.query]).toEqual([name, forms.body, forms.query])
-    for (const [name, { open, token }] of Object.entries(ROUTES)) {
+    for (const [name, { open }] of Object.entries(ROUTES)) {
       const [method, path] = name.split(' ') as [string, string]
-      expect([name, open ?? false, token ?? false]).toEqual([
-        name,
-        isOpen(method, path),
-        isForTokens(method, path),
-      ])
+      expect([name, open ?? false]).toEqual([name, isOpen(method, path)])
     }
   })
 

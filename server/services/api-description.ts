@@ -20,7 +20,7 @@ function operationOf(path: string, route: RouteDescription): object {
       200: { description: route.answers, content: { [route.type ?? 'application/json']: {} } },
       default: { $ref: '#/components/responses/error' },
     },
-    security: route.open ? [] : [{ session: [] }, ...(route.token ? [{ token: [] }] : [])],
+    security: route.open ? [] : [{ session: [] }, ...(route.session ? [] : [{ token: [] }])],
   }
 }
 

@@ -10,8 +10,11 @@ import {
 } from 'h3'
 import { ValidationError, type InferType, type Schema } from 'yup'
 import { GatewayRefusal } from '../../protocol/gateway.ts'
+import type { HelperLimit } from '../../protocol/roles.ts'
 import type { ErrorAnswer } from '../../protocol/answers.ts'
 import { MOST_FAULTS } from '../../core/policy/shape.ts'
+import { actAs } from './actor.ts'
+import { clientOf } from './client.ts'
 import { context, type Context } from './context.ts'
 import { ERRORS, ApiError } from './errors.ts'
 import { refuseUnlessMay, type Principal } from './needs.ts'
@@ -21,6 +24,8 @@ export interface Request extends Context {
   readonly event: H3Event
   /** Who asks; of routes that answer whoever asks, empty where nobody is signed in. */
   readonly account: string
+  /** What a helper may do; `null` = all that the role may. */
+  readonly limit: HelperLimit | null
   readonly principal: Principal | null
 }
 
@@ -33,7 +38,10 @@ export function apiHandler<T>(handler: (request: Request) => Promise<T>): EventH
     try {
       const principal = (event.context.principal ?? null) as Principal | null
       refuseUnlessMay(event, principal)
-      return await handler({ ...here, event, principal, account: principal?.account ?? '' })
+      const { account = '', limit = null } = principal ?? {}
+      return await actAs({ account: principal?.account ?? null, address: clientOf(event).address }, () =>
+        handler({ ...here, event, principal, account, limit }),
+      )
     } catch (error) {
       return answerOf(event, error, here)
     }

@@ -14,7 +14,10 @@ export interface RouteDescription {
   /** What it needs of who asks, where that is not `see` to read and `edit` to change. */
   readonly needs?: Need
   readonly open?: true
+  /** Whether a token for what is live may be used. */
   readonly token?: true
+  /** Whether no token may be used, whatever its role: it concerns who is signed in, or who may sign in. */
+  readonly session?: true
   readonly type?: string
 }
 
@@ -76,6 +79,7 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   'DELETE /api/session': {
     summary: 'Signs out; with `?everywhere=true` on all devices.',
     needs: 'see',
+    session: true,
     answers: 'Nothing.',
   },
   'GET /api/certificate': {
@@ -87,13 +91,47 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     summary: 'Changes one’s own password and ends all other sessions.',
     body: 'passwordForm',
     needs: 'see',
+    session: true,
+    answers: 'Nothing.',
+  },
+  'GET /api/account/second-factor': {
+    summary: 'Whether one’s own second factor is on.',
+    session: true,
+    answers: 'Whether it is on, and how many recovery codes are left.',
+  },
+  'POST /api/account/second-factor': {
+    summary:
+      'Makes a secret for an authenticator app, by one’s password; it counts once a code of it was sent.',
+    body: 'ownPasswordForm',
+    needs: 'see',
+    session: true,
+    answers: 'The `secret`, and its `uri`.',
+  },
+  'PUT /api/account/second-factor': {
+    summary: 'Turns one’s second factor on, by a code of the new secret.',
+    body: 'codeForm',
+    needs: 'see',
+    session: true,
+    answers: 'The recovery `codes`, told this once.',
+  },
+  'DELETE /api/account/second-factor': {
+    summary: 'Turns one’s second factor off, by one’s password.',
+    body: 'ownPasswordForm',
+    needs: 'see',
+    session: true,
     answers: 'Nothing.',
   },
   'GET /api/sessions': {
     summary: 'One’s own sessions.',
+    session: true,
     answers: 'Where and when each began and was used last, and which one asks.',
   },
-  'DELETE /api/sessions/{id}': { summary: 'Ends a session of one’s own.', needs: 'see', answers: 'Nothing.' },
+  'DELETE /api/sessions/{id}': {
+    summary: 'Ends a session of one’s own.',
+    needs: 'see',
+    session: true,
+    answers: 'Nothing.',
+  },
   'GET /api/people': {
     summary: 'Who may use Kairostat, and who is invited to.',
     needs: 'administer',
@@ -103,18 +141,26 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     summary: 'Gives an account a role, and disables or enables it.',
     body: 'personForm',
     needs: 'administer',
+    session: true,
     answers: 'Nothing.',
   },
-  'DELETE /api/people/{id}': { summary: 'Deletes an account.', needs: 'administer', answers: 'Nothing.' },
+  'DELETE /api/people/{id}': {
+    summary: 'Deletes an account.',
+    needs: 'administer',
+    session: true,
+    answers: 'Nothing.',
+  },
   'POST /api/invitations': {
     summary: 'Invites somebody to a role; the code is told this once.',
     body: 'invitationForm',
     needs: 'administer',
+    session: true,
     answers: 'The `id`, and the `code`, which works once within seven days.',
   },
   'DELETE /api/invitations/{id}': {
     summary: 'Withdraws an invitation.',
     needs: 'administer',
+    session: true,
     answers: 'Nothing.',
   },
   'POST /api/join/look': {
@@ -129,6 +175,71 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers: 'The name of the account; the session is a cookie.',
     open: true,
   },
+  'GET /api/audit': {
+    summary: 'The audit log: who did what, searched.',
+    query: 'auditForm',
+    needs: 'administer',
+    answers: 'At most 200 entries, the latest first; `before` asks for earlier ones.',
+  },
+  'GET /api/audit/file': {
+    summary: 'The entries of the audit log that match, as CSV.',
+    query: 'auditForm',
+    needs: 'administer',
+    answers: 'Every entry that matches.',
+    type: 'text/csv',
+  },
+  'PUT /api/audit/kept': {
+    summary: 'Sets for how many days the audit log is kept.',
+    body: 'auditKeptForm',
+    needs: 'administer',
+    answers: 'Nothing.',
+  },
+  'GET /api/notices': {
+    summary: 'Where one’s own notices go, and which.',
+    session: true,
+    answers: 'The address and the kinds.',
+  },
+  'PUT /api/notices': {
+    summary: 'Says where one’s own notices go, and which.',
+    body: 'noticesForm',
+    needs: 'see',
+    session: true,
+    answers: 'Nothing.',
+  },
+  'GET /api/mail-server': {
+    summary: 'The mail server that takes notices.',
+    needs: 'administer',
+    answers: 'The server without its password (`null` = none), and why the last mail could not be sent.',
+  },
+  'PUT /api/mail-server': {
+    summary: 'Takes another mail server, or none.',
+    body: 'mailServerForm',
+    needs: 'administer',
+    answers: 'Nothing.',
+  },
+  'POST /api/mail-server': {
+    summary: 'Sends a test message by a mail server, without taking it.',
+    body: 'mailTestForm',
+    needs: 'administer',
+    answers: 'Nothing; `not-sent` with the server’s reason.',
+  },
+  'GET /api/webhooks': {
+    summary: 'The webhooks that get notices.',
+    needs: 'administer',
+    answers: 'The webhooks without their secrets, with what waits and why the last notice could not be sent.',
+  },
+  'POST /api/webhooks': {
+    summary: 'Adds a webhook; its secret is told this once.',
+    body: 'webhookForm',
+    needs: 'administer',
+    answers: 'The `id` and the `secret`.',
+  },
+  'POST /api/webhooks/{id}': {
+    summary: 'Sends a test notice to a webhook.',
+    needs: 'administer',
+    answers: 'Nothing; `not-sent` with the reason.',
+  },
+  'DELETE /api/webhooks/{id}': { summary: 'Deletes a webhook.', needs: 'administer', answers: 'Nothing.' },
   'GET /api/backup': {
     summary: 'Everything that is stored, as one file.',
     needs: 'administer',
@@ -137,7 +248,8 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   },
   'GET /api/events': {
     summary:
-      'Tells which topic has changed: `draft`, `live`, `gateway`, `sightings`, `evidence` or `session`.',
+      'Tells which topic has changed: `draft`, `live`, `gateway`, `sightings`, `evidence`, `requests` or `session`.',
+    session: true,
     answers:
       'A stream of server-sent events: first `hello` with who is signed in, then each the name of a topic.',
     type: 'text/event-stream',
@@ -214,15 +326,32 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   },
   'POST /api/overrides': {
     summary: 'Makes an override; it takes effect at once.',
+    needs: 'help',
     body: 'overrideForm',
     answers: 'Its id, and how the gateway stands.',
   },
   'PUT /api/overrides/{id}': {
     summary: 'Moves the end of an override.',
+    needs: 'help',
     body: 'endForm',
     answers: 'How the gateway stands.',
   },
-  'DELETE /api/overrides/{id}': { summary: 'Ends an override now.', answers: 'How the gateway stands.' },
+  'DELETE /api/overrides/{id}': {
+    summary: 'Ends an override now.',
+    needs: 'help',
+    answers: 'How the gateway stands.',
+  },
+  'GET /api/requests': {
+    summary: 'The requests of devices for more time that wait.',
+    needs: 'help',
+    answers: 'The requests, with the device (`null` = an unknown one); for a helper those of their groups.',
+  },
+  'PUT /api/requests/{id}': {
+    summary: 'Answers a request: grants some minutes, or declines it.',
+    body: 'requestAnswerForm',
+    needs: 'help',
+    answers: 'How the gateway stands.',
+  },
   'GET /api/asides': {
     summary: 'The warnings that were dismissed.',
     answers: 'Their marks, with the reason and by whom.',
@@ -319,6 +448,25 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     needs: 'edit',
     answers: 'The names.',
   },
+  'GET /api/lookups/refused': {
+    summary: 'The names that were blocked most for a device in a span of time.',
+    query: 'learnedForm',
+    needs: 'edit',
+    answers: 'At most five names with counts.',
+  },
+  'GET /api/usage': {
+    summary: 'What devices used, by hour or by day.',
+    query: 'usageForm',
+    needs: 'edit',
+    answers: 'Rows by adapter, network and hour or day.',
+  },
+  'GET /api/usage/file': {
+    summary: 'What devices used, by hour or by day, as CSV.',
+    query: 'usageForm',
+    needs: 'edit',
+    answers: 'The same rows with the names of devices.',
+    type: 'text/csv',
+  },
   'GET /api/gateway': {
     summary: 'How the gateway stands to what is live.',
     answers: 'Its state, its last status and alarms.',
@@ -367,9 +515,15 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     summary: 'Makes a token, which is told this once.',
     body: 'tokenForm',
     needs: 'administer',
+    session: true,
     answers: 'The token.',
   },
-  'DELETE /api/tokens/{id}': { summary: 'Revokes a token.', needs: 'administer', answers: 'Nothing.' },
+  'DELETE /api/tokens/{id}': {
+    summary: 'Revokes a token.',
+    needs: 'administer',
+    session: true,
+    answers: 'Nothing.',
+  },
   'GET /metrics': {
     summary: 'The gateway’s counters, for Prometheus.',
     answers: 'The text format of Prometheus.',

@@ -20,13 +20,17 @@ import { certificateFiles, ServedCertificate } from './certificate.ts'
 import { NAMES } from './client.ts'
 import { listenToCommands } from './control.ts'
 import { DamagedFolder, openData } from './data-folder.ts'
+import { startDeliveries } from './deliveries.ts'
 import { ApiError } from './errors.ts'
+import { GatewayWatch } from './gateway-watch.ts'
 import { useGuestPasses } from './guest-pass.ts'
 import { linkGateway, type GatewayLink } from './gateway-link.ts'
 import { readLive } from './live.ts'
 import { lookupKeeper } from './lookups.ts'
+import { followRequests } from './requests.ts'
 import { RouterDriver } from './router.ts'
 import { startUpkeep } from './upkeep.ts'
+import { usageKeeper } from './usage.ts'
 
 /** What every handler works with, made once a process. */
 export interface Context {
@@ -49,6 +53,12 @@ export interface Context {
    * @throws Error where the gateway is away
    */
   keepLookups(): Promise<void>
+  /**
+   * Fetches what the devices used since the last time.
+   *
+   * @throws Error where the gateway is away
+   */
+  keepUsage(): Promise<void>
   /** Hears of every change until the function that comes back is called. */
   hear(heard: (topic: Topic) => void): () => void
   close(): Promise<void>
@@ -67,8 +77,8 @@ const log = pino({
   redact: ['password', '*.password', 'token', '*.token', 'headers.cookie', 'headers.authorization'],
 })
 
-/** How often look-ups are fetched without being asked for, in milliseconds. */
-const LOOKUPS_EVERY = 10_000
+/** How often look-ups and use are fetched without being asked for, in milliseconds. */
+const KEEP_EVERY = 10_000
 
 let opened: Promise<Context> | undefined
 
@@ -107,9 +117,10 @@ async function open(): Promise<Context> {
   const listeners = new Set<(topic: Topic) => void>()
   const spread = (topic: Topic) => listeners.forEach((listener) => listener(topic))
   const { gateway, router } = await openGateway(sql, gatewayFolder, size)
+  const watch = new GatewayWatch(sql, log)
   const keepSightings = async () => {
     const seen = await gateway.sightings()
-    await saveSightings(sql, seen)
+    await watch.tellNew(await saveSightings(sql, seen)).catch(notSetUp)
     spread('sightings')
     await useGuestPasses(sql, seen).catch(notSetUp)
   }
@@ -117,6 +128,10 @@ async function open(): Promise<Context> {
     gateway,
     () => readLive(sql).catch(notSetUp),
     (change) => {
+      if (change === 'requests' || change === 'gateway')
+        followRequests(sql, gateway).catch((error: unknown) => log.warn(error, 'requests'))
+      if (change === 'requests') return
+      if (change === 'gateway') watch.look(link.view()).catch((error: unknown) => log.warn(error, 'notices'))
       // Whatever changed at the gateway itself, it may also have seen others meanwhile: when it came back,
       // for one.
       if (change !== 'evidence') keepSightings().catch((error: unknown) => log.warn(error, 'sightings'))
@@ -130,10 +145,14 @@ async function open(): Promise<Context> {
   })
   await link.look()
   const keepLookups = lookupKeeper(sql, gateway)
+  const keepUsage = usageKeeper(sql, gateway)
   const keeping = setInterval(() => {
-    if (link.view().state !== 'away') keepLookups().catch((error: unknown) => log.warn(error, 'look-ups'))
-  }, LOOKUPS_EVERY)
+    if (link.view().state === 'away') return
+    keepLookups().catch((error: unknown) => log.warn(error, 'look-ups'))
+    keepUsage().catch((error: unknown) => log.warn(error, 'usage'))
+  }, KEEP_EVERY)
   const stopUpkeep = startUpkeep(sql, folder, gatewayFolder, log)
+  const stopDeliveries = startDeliveries(sql, log)
   const stopCommands = await listenToCommands(sql, folder, gatewayFolder, log)
   return {
     sql,
@@ -146,6 +165,7 @@ async function open(): Promise<Context> {
     gatewayFolder,
     setUpCode,
     keepLookups,
+    keepUsage,
     hear: (heard) => {
       listeners.add(heard)
       return () => listeners.delete(heard)
@@ -155,6 +175,8 @@ async function open(): Promise<Context> {
       link.stop()
       await router?.stop()
       stopUpkeep()
+      stopDeliveries()
+      watch.stop()
       certificate?.stop()
       await stopCommands()
       await sql.close()
@@ -196,6 +218,7 @@ async function openGateway(
     KAIROSTAT_GATEWAY_TOKEN_FILE: tokenFile,
     KAIROSTAT_GATEWAY_TOKEN: token = tokenFile && (await readFile(tokenFile, 'utf8')).trim(),
     KAIROSTAT_GATEWAY_TIME_ZONE: zone,
+    KAIROSTAT_SIMULATED_PAGE_PORT: pagePort,
   } = process.env
   if (address) {
     if (!token)
@@ -219,6 +242,7 @@ async function openGateway(
           zone ?? 'Europe/Lisbon',
           1,
           zone === undefined,
+          pagePort === undefined ? null : Number(pagePort),
         ),
         { folder: process.env.KAIROSTAT_DEMO ? null : folder, fault },
       ),

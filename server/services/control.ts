@@ -3,6 +3,7 @@ import { createServer, type Server } from 'node:http'
 import { join } from 'node:path'
 import type { Logger } from 'pino'
 import type { Sql } from '../sql/database.ts'
+import { record } from './audit.ts'
 import { makeBackup } from './backup.ts'
 import { resetPassword } from './sign-in.ts'
 
@@ -28,7 +29,10 @@ export async function listenToCommands(
   if (path.length > LONGEST) return async () => {}
   await rm(path, { force: true })
   const answer = async (url: URL): Promise<Buffer | string> => {
-    if (url.pathname === '/backup') return makeBackup(sql, gatewayFolder)
+    if (url.pathname === '/backup') {
+      await record(sql, 'export', 'Backup made')
+      return makeBackup(sql, gatewayFolder)
+    }
     if (url.pathname === '/reset-password') return resetPassword(sql, url.searchParams.get('name'))
     throw new Error(`There is no command ${url.pathname}.`)
   }

@@ -6,9 +6,14 @@ import { beforeAll, describe, expect, test } from 'vitest'
 import { openEmbedded } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { MIGRATIONS } from '../sql/migrations.ts'
+import { overrides } from '../sql/override.ts'
 import { takeSnapshot } from './backup.ts'
 import { openData } from './data-folder.ts'
-import { resetPassword, setPassword, setUp, signIn } from './sign-in.ts'
+import { actAs } from './actor.ts'
+import { stepNumbers, takeStep } from './edit.ts'
+import { hashOfSecret } from './secret.ts'
+import { principalOf, resetPassword, setPassword, setUp, signIn } from './sign-in.ts'
+import { bearerOf, tokens } from './tokens.ts'
 import { clearAway } from './upkeep.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
 
@@ -102,6 +107,39 @@ test('a data folder of an earlier shape opens with what it held', async () => {
     await sql.close()
     await rm(folder, { recursive: true })
   }
+})
+
+test('a folder of when there was one account keeps its session, token, override and edit, and makes nobody more than they were', async () => {
+  const folder = await newFolder()
+  const old = await openEmbedded(join(folder, 'sql'))
+  await migrate(old, 8)
+  const device = { id: 'till', name: 'Till', kind: 'other', adapters: [], shielded: false, note: '' }
+  const changes = [{ kind: 'device', before: null, after: device, at: 0 }]
+  await old.exec(`
+    insert into account (name, password_hash) values ('ada', 'x');
+    insert into session (token_hash, account, expires_at) values ('${hashOfSecret('session')}', 'ada', now() + interval '1 day');
+    insert into token (id, name, account, token_hash) values ('t', 'graphs', 'ada', '${hashOfSecret('token')}');
+    insert into device (id, position, name, shielded, note) values ('till', 1, 'Till', false, '');
+    insert into override (id, effect, who, from_at, author, note)
+      values ('late', 'block', '{"devices":["till"]}', now(), 'ada', 'late');
+    insert into draft_step (changes) values ('${JSON.stringify(changes)}');`)
+  await old.close()
+  const sql = await openData(folder)
+  const all = { role: 'administrator', limit: null }
+  expect(await principalOf(sql, 'session')).toEqual({ account: 'ada', ...all, token: null })
+  expect(await bearerOf(sql, 'Bearer token')).toEqual({
+    account: 'ada',
+    role: 'viewer',
+    limit: null,
+    token: 'live',
+  })
+  expect((await tokens(sql)).map(({ role, until }) => [role, until])).toEqual([['live', null]])
+  expect((await overrides(sql)).map(({ id, note }) => [id, note])).toEqual([['late', 'late']])
+  // Whose edit it was is not known: nobody is asked.
+  const { undo } = await stepNumbers(sql)
+  await actAs({ account: 'ada', address: '' }, () => takeStep(sql, 'undo', undo!))
+  expect(await sql.query('select id from device')).toEqual([])
+  await sql.close()
 })
 
 test('a new password ends all sessions, and is told once', async () => {

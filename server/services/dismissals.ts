@@ -1,5 +1,6 @@
 import { tell, type Sql } from '../sql/database.ts'
 import { removeDismissal, saveDismissal, type Dismissal } from '../sql/dismissal.ts'
+import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
 
 export { dismissals } from '../sql/dismissal.ts'
@@ -13,6 +14,7 @@ export async function dismiss(sql: Sql, dismissal: Dismissal): Promise<void> {
   if (!/^[0-9a-f]{16}$/.test(dismissal.mark))
     throw new ApiError('not-found', 'A finding is named by its mark of 16 hexadecimal digits.')
   await saveDismissal(sql, dismissal)
+  await record(sql, 'edit', `Warning dismissed: ${dismissal.reason}`)
   await tell(sql, 'draft')
 }
 
@@ -23,5 +25,6 @@ export async function dismiss(sql: Sql, dismissal: Dismissal): Promise<void> {
  */
 export async function showAgain(sql: Sql, mark: string): Promise<void> {
   if (!(await removeDismissal(sql, mark))) throw new ApiError('not-found', 'That warning is not dismissed.')
+  await record(sql, 'edit', 'Dismissed warning shown again')
   await tell(sql, 'draft')
 }

@@ -7,28 +7,30 @@ import { DRAFT_PARTS, touchParts, type DraftPart } from '../sql/draft-part.ts'
 import { addStep, markStep, stepTo, type DraftChange } from '../sql/draft-step.ts'
 import { apps, saveApp, saveSiteList, siteLists } from '../sql/list.ts'
 import { networks, saveNetwork } from '../sql/network.ts'
-import { moveTo, orderBy, removeRow, type Ordered } from '../sql/order.ts'
+import { moveTo, orderBy, removeRow, TABLES } from '../sql/order.ts'
 import { place, savePlace } from '../sql/place.ts'
 import { rules, saveRule } from '../sql/rule.ts'
 import { saveSchedule, schedules } from '../sql/schedule.ts'
+import { actor } from './actor.ts'
+import { record } from './audit.ts'
+import { changeWords } from './edit-words.ts'
 import { ApiError } from './errors.ts'
 
 export { stepNumbers } from '../sql/draft-step.ts'
 
 interface Store<T> {
-  readonly table: Ordered
   all(sql: Sql): Promise<T[]>
   save(sql: Sql, entry: T): Promise<void>
 }
 
 const STORES: { readonly [K in EntryKind]: Store<EntryOf[K]> } = {
-  device: { table: 'device', all: devices, save: saveDevice },
-  network: { table: 'network', all: networks, save: saveNetwork },
-  group: { table: 'device_group', all: groups, save: saveGroup },
-  schedule: { table: 'schedule', all: schedules, save: saveSchedule },
-  siteList: { table: 'site_list', all: siteLists, save: saveSiteList },
-  app: { table: 'app', all: apps, save: saveApp },
-  rule: { table: 'rule', all: rules, save: saveRule },
+  device: { all: devices, save: saveDevice },
+  network: { all: networks, save: saveNetwork },
+  group: { all: groups, save: saveGroup },
+  schedule: { all: schedules, save: saveSchedule },
+  siteList: { all: siteLists, save: saveSiteList },
+  app: { all: apps, save: saveApp },
+  rule: { all: rules, save: saveRule },
 }
 
 /**
@@ -60,6 +62,7 @@ export interface Made {
  *   away
  */
 export async function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Promise<Made> {
+  const by = actor()
   try {
     return await sql.transaction(async (tx) => {
       const changes: DraftChange[] = []
@@ -68,8 +71,9 @@ export async function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Prom
         ({ before, after }) => before === null || after === null || versionTag(before) !== versionTag(after),
       )
       if (real.length === 0) return { step: null }
-      const step = await addStep(tx, real)
+      const step = await addStep(tx, real, by.account ?? '')
       await touchParts(tx, real.map(partOf))
+      await record(tx, 'edit', await changeWords(tx, real), by)
       return { step }
     })
   } catch (error) {
@@ -80,15 +84,22 @@ export async function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Prom
 }
 
 /**
- * Undoes or redoes the edit with this number, where it is the next in that direction.
+ * Undoes or redoes the edit with this number, where it is the next in that direction; one of somebody else only
+ * where `anyway` says so.
  *
- * @throws ApiError `no-such-step`, and `changed-meanwhile` where other edits came between
+ * @throws ApiError `no-such-step`, `others-edit`, and `changed-meanwhile` where other edits came between
  */
-export function takeStep(sql: Sql, to: 'undo' | 'redo', number: number): Promise<void> {
+export function takeStep(sql: Sql, to: 'undo' | 'redo', number: number, anyway = false): Promise<void> {
+  const by = actor()
   return sql.transaction(async (tx) => {
     const step = await stepTo(tx, to)
     if (!step) throw new ApiError('no-such-step')
     if (step.number !== number) throw new ApiError('changed-meanwhile')
+    const words = await changeWords(tx, step.changes)
+    if (step.author !== '' && step.author !== by.account && !anyway)
+      throw new ApiError('others-edit', `It was made by ${step.author}: ${words.split('\n')[0]}.`)
+    const whose = step.author === '' || step.author === by.account ? '' : ` (an edit by ${step.author})`
+    await record(tx, 'edit', `${to === 'undo' ? 'Undone' : 'Done again'}${whose}: ${words}`, by)
     const changes = to === 'redo' ? step.changes : step.changes.toReversed().map(reversed)
     await freeAdapters(
       tx,
@@ -99,7 +110,7 @@ export function takeStep(sql: Sql, to: 'undo' | 'redo', number: number): Promise
       if (change.kind in STORES && change.before === null)
         await moveTo(
           tx,
-          STORES[change.kind as EntryKind].table,
+          TABLES[change.kind as EntryKind],
           (change.after as { id: string }).id,
           (change as { at: number }).at,
         )
@@ -161,10 +172,10 @@ function recorder(sql: Sql, changes: DraftChange[]): Edit {
 
 async function write(sql: Sql, change: DraftChange): Promise<void> {
   if (change.kind === 'place') return savePlace(sql, change.after)
-  if (change.kind === 'order') return orderBy(sql, STORES[change.of].table, change.after)
+  if (change.kind === 'order') return orderBy(sql, TABLES[change.of], change.after)
   const store = STORES[change.kind] as unknown as Store<{ id: string }>
   if (change.after !== null) return store.save(sql, change.after)
-  await removeRow(sql, store.table, change.before!.id)
+  await removeRow(sql, TABLES[change.kind], change.before!.id)
 }
 
 function partOf(change: DraftChange): DraftPart {

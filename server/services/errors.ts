@@ -7,6 +7,12 @@ export const ERRORS = {
   'malformed': { status: 400, words: 'Some values are not valid.' },
   'not-signed-in': { status: 401, words: 'Sign in first.' },
   'wrong-password': { status: 401, words: 'The name or the password is wrong.' },
+  'code-needed': { status: 401, words: 'Enter the code that your authenticator app shows.' },
+  'wrong-second-code': {
+    status: 401,
+    words:
+      'The code is wrong or was used already. Enter the one that your app shows now, or a recovery code.',
+  },
   'wrong-code': {
     status: 403,
     words: 'The set-up code is wrong. It is shown on the console where Kairostat was started.',
@@ -18,6 +24,7 @@ export const ERRORS = {
     words: 'This invitation was used or withdrawn, or is over. Ask for another one.',
   },
   'not-allowed': { status: 403, words: 'Your account may not do this.' },
+  'beyond-limit': { status: 403, words: 'This is more than your account may do.' },
   'not-found': { status: 404, words: 'This was not found. It may have been deleted.' },
   'already-set-up': { status: 409, words: 'Kairostat is already set up. Sign in.' },
   'not-set-up': { status: 409, words: 'Kairostat is not set up yet. Set it up first.' },
@@ -33,6 +40,7 @@ export const ERRORS = {
     words:
       'This was changed meanwhile, perhaps in another window. Nothing was overwritten. Cancel and open it again to see the new version.',
   },
+  'answered-meanwhile': { status: 409, words: 'Somebody else answered this request meanwhile.' },
   'last-administrator': {
     status: 409,
     words: 'Nobody would be left who can manage Kairostat. Make somebody else an administrator first.',
@@ -41,6 +49,7 @@ export const ERRORS = {
   'address-taken': { status: 409, words: 'Another device has this address.' },
   'in-use': { status: 409, words: 'It is still used.' },
   'no-such-step': { status: 409, words: 'There is nothing to undo or redo.' },
+  'others-edit': { status: 409, words: 'Somebody else made this edit.' },
   'nothing-to-put-live': { status: 409, words: 'There are no changes to apply.' },
   'unknown-part': { status: 422, words: 'This names something that is not in the draft.' },
   'not-possible': { status: 422, words: 'This cannot be done.' },
@@ -54,6 +63,7 @@ export const ERRORS = {
       'Too many attempts from here. Wait 15 minutes, then try again. From another address, the right password still works.',
   },
   'internal': { status: 500, words: 'Something went wrong on the server. Details are in its log.' },
+  'not-sent': { status: 502, words: 'It could not be sent.' },
   'gateway-away': { status: 503, words: 'The gateway does not answer.' },
 } as const
 

@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import { networkOf } from '../../core/decision/subject.ts'
-import type { Override, OverrideWho, Policy } from '../../core/policy/types.ts'
+import type { Override, Policy } from '../../core/policy/types.ts'
 import { MINUTE } from '../../core/time/duration.ts'
 import type { GuestPassesAnswer } from '../../protocol/answers.ts'
 import type { GuestPassForm } from '../../protocol/edits.ts'
@@ -16,8 +16,10 @@ import {
   wifiAccess,
 } from '../sql/guest-pass.ts'
 import { sightings } from '../sql/sighting.ts'
+import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
 import { livePolicy, makeOverride } from './live.ts'
+import { onlyFor } from './override-who.ts'
 
 /** How long a guest pass waits for a device, in seconds. */
 const WAITS = 10 * MINUTE
@@ -42,6 +44,8 @@ export function makeGuestPass(
     const there = (await sightings(tx)).filter((seen) => seen.connected && isIn(policy, seen, network))
     const id = `pass-${randomBytes(6).toString('hex')}`
     await addPass(tx, { id, network, lasts, author, present: there.map(({ mac }) => mac) }, WAITS)
+    const where = policy.networks.find(({ id }) => id === network)?.name ?? 'any network'
+    await record(tx, 'override', `Guest pass for the next device in ${where}, for ${lasts / MINUTE} minutes`)
     await tell(tx, 'sightings')
     return id
   })
@@ -60,6 +64,7 @@ export async function guestPasses(sql: Sql): Promise<GuestPassesAnswer> {
 export async function endGuestPass(sql: Sql, id: string): Promise<void> {
   if (!(await endPass(sql, id)))
     throw new ApiError('not-found', 'That guest pass was used, or has ended already.')
+  await record(sql, 'override', 'Guest pass ended')
   await tell(sql, 'sightings')
 }
 
@@ -80,7 +85,7 @@ export async function useGuestPasses(sql: Sql, seen: readonly Sighting[]): Promi
       if (!guest) continue
       served.add(guest.mac)
       const wish = { effect: 'allow', from: null, until: null, lasts, note: NOTE } as const
-      const override = await makeOverride(tx, { ...wish, who: onlyMac(guest.mac) }, author)
+      const override = await makeOverride(tx, { ...wish, who: onlyFor({ mac: guest.mac }) }, author)
       await usePass(tx, id, guest.mac, override)
       await tell(tx, 'sightings')
     }
@@ -89,13 +94,3 @@ export async function useGuestPasses(sql: Sql, seen: readonly Sighting[]): Promi
 
 const isIn = ({ networks }: Policy, seen: Sighting, network: string | null) =>
   network === null || networkOf(networks, seen) === network
-
-const onlyMac = (mac: string): OverrideWho => ({
-  everyone: false,
-  newcomers: false,
-  devices: [],
-  groups: [],
-  networks: [],
-  macs: [mac],
-  except: { devices: [], groups: [], networks: [] },
-})

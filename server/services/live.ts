@@ -5,16 +5,20 @@ import { freeId } from '../../core/policy/id.ts'
 import { readPolicy } from '../../core/policy/read.ts'
 import { overridesFor } from '../../core/policy/overrides.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
+import { overrideWords } from '../../core/words/override.ts'
 import type { Override, Policy } from '../../core/policy/types.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
+import type { HelperLimit } from '../../protocol/roles.ts'
 import { proposalOf } from '../../protocol/proposal.ts'
 import type { LiveAnswer } from '../../protocol/answers.ts'
 import { tell, type Sql } from '../sql/database.ts'
-import { addOverride, endOverrideAt, liftOverride, overrides } from '../sql/override.ts'
+import { addOverride, endOverrideAt, liftOverride, overrideAuthor, overrides } from '../sql/override.ts'
 import { place } from '../sql/place.ts'
 import { addRevision, liveRevision, revision, revisions } from '../sql/revision.ts'
 import { readDraft } from './draft.ts'
+import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
+import { refuseLateEnd, refuseOutside } from './helper-limit.ts'
 
 export { overrideActs } from '../sql/override.ts'
 export { revisions } from '../sql/revision.ts'
@@ -65,8 +69,16 @@ export async function putLive(
   if (latest?.digest === digest) throw new ApiError('nothing-to-put-live')
   const proposed = { ...draft, overrides: overridesFor(draft, live.overrides) }
   const faults = await gateway.check(proposalOf(proposed)).catch(() => null)
-  if (faults) throw new ApiError('refused-by-gateway', '', faults)
-  const { number } = await addRevision(sql, { digest, document, author, note })
+  if (faults) {
+    await record(sql, 'apply', 'The gateway refused what was to be applied')
+    throw new ApiError('refused-by-gateway', '', faults)
+  }
+  const number = await sql.transaction(async (tx) => {
+    const made = await addRevision(tx, { digest, document, author, note })
+    const what = again === undefined ? 'applied' : `applied, which is revision ${again} again`
+    await record(tx, 'apply', `Revision ${made.number} ${what}${note === '' ? '' : `: ${note}`}`)
+    return made.number
+  })
   ready.set(digest, draft)
   await tell(sql, 'live')
   return number
@@ -85,14 +97,16 @@ export type OverrideWish = Pick<Override, 'effect' | 'who' | 'note'> & {
 /**
  * Makes an override; what is now is said by this machine's clock alone.
  *
+ * @param limit what a helper may do; `null` = anything
  * @returns its id
  * @throws ApiError `unknown-part` where it names what is not live, `not-possible` where it would end before
- *   it begins
+ *   it begins, `beyond-limit`
  */
 export async function makeOverride(
   sql: Sql,
   { effect, who, note, ...wish }: OverrideWish,
   author: string,
+  limit: HelperLimit | null = null,
 ): Promise<string> {
   const { policy } = await livePolicy(sql)
   const now = Math.floor(Date.now() / 1000)
@@ -119,21 +133,30 @@ export async function makeOverride(
   }
   if (overridesFor(policy, [override]).length === 0)
     throw new ApiError('unknown-part', 'Apply the device first.')
-  await addOverride(sql, override, author)
-  await tell(sql, 'live')
+  if (limit) {
+    refuseOutside(limit, policy, who)
+    refuseLateEnd(limit, override.until, now)
+  }
+  await sql.transaction(async (tx) => {
+    await addOverride(tx, override, author)
+    await record(tx, 'override', overrideWords(override, policy))
+    await tell(tx, 'live')
+  })
   return id
 }
 
 /**
- * Lengthens or shortens an override; `until` is an instant to come, or `null` until it is ended.
+ * Lengthens or shortens an override; `until` is an instant to come, or `null` until it is ended. A helper may do so
+ * with their own, within the limit.
  *
- * @throws ApiError `not-found`, `not-possible`
+ * @throws ApiError `not-found`, `not-possible`, `beyond-limit`
  */
 export async function changeOverride(
   sql: Sql,
   id: string,
   until: string | null,
   author: string,
+  limit: HelperLimit | null = null,
 ): Promise<void> {
   const at = until === null ? Infinity : readInstant(until)
   const override = (await overrides(sql)).find((one) => one.id === id)
@@ -145,22 +168,50 @@ export async function changeOverride(
     )
   if (at <= readInstant(override.from)!)
     throw notPossible('until', `"${until}" is not after it begins, which is at ${override.from}`)
-  if (!(await endOverrideAt(sql, id, until, author)))
-    throw new ApiError('not-found', 'That override has ended already.')
-  await tell(sql, 'live')
+  if (limit) {
+    await refuseOthers(sql, id, author)
+    refuseLateEnd(limit, until, Math.floor(Date.now() / 1000))
+  }
+  const { policy } = await livePolicy(sql)
+  await sql.transaction(async (tx) => {
+    if (!(await endOverrideAt(tx, id, until, author)))
+      throw new ApiError('not-found', 'That override has ended already.')
+    await record(tx, 'override', `End moved: ${overrideWords({ ...override, until }, policy)}`)
+    await tell(tx, 'live')
+  })
+}
+
+async function refuseOthers(sql: Sql, id: string, author: string): Promise<void> {
+  const maker = await overrideAuthor(sql, id)
+  if (maker !== null && maker !== author)
+    throw new ApiError(
+      'beyond-limit',
+      `Only ${maker}, an editor or an administrator can change this override.`,
+    )
 }
 
 const notPossible = (path: string, message: string) => new ApiError('not-possible', '', [{ path, message }])
 
 /**
- * Ends an override now.
+ * Ends an override now; a helper's own alone, where there is a limit.
  *
- * @throws ApiError `not-found`
+ * @throws ApiError `not-found`, `beyond-limit`
  */
-export async function endOverride(sql: Sql, id: string, author: string): Promise<void> {
-  if (!(await liftOverride(sql, id, author)))
-    throw new ApiError('not-found', 'That override has ended already.')
-  await tell(sql, 'live')
+export async function endOverride(
+  sql: Sql,
+  id: string,
+  author: string,
+  limit: HelperLimit | null = null,
+): Promise<void> {
+  if (limit) await refuseOthers(sql, id, author)
+  const override = (await overrides(sql)).find((one) => one.id === id)
+  const { policy } = await livePolicy(sql)
+  await sql.transaction(async (tx) => {
+    if (!override || !(await liftOverride(tx, id, author)))
+      throw new ApiError('not-found', 'That override has ended already.')
+    await record(tx, 'override', `Ended: ${overrideWords(override, policy)}`)
+    await tell(tx, 'live')
+  })
 }
 
 /**

@@ -4,7 +4,7 @@ import { instantText, readInstant } from '../../core/time/instant.ts'
 import type { Sql } from '../sql/database.ts'
 import { forgetLookups, saveLookups } from '../sql/lookup.ts'
 
-export { learnedNames, searchLookups, seenNames } from '../sql/lookup.ts'
+export { learnedNames, refusedNames, searchLookups, seenNames } from '../sql/lookup.ts'
 
 /**
  * Keeps what the gateway's devices look up: each call asks for what came since the one before.

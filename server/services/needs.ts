@@ -1,12 +1,13 @@
 import type { H3Event } from 'h3'
-import { may, type Need, type Role } from '../../protocol/roles.ts'
+import { may, type Need, type Rights, type TokenRole } from '../../protocol/roles.ts'
 import { ROUTES } from './api-routes.ts'
 import { ApiError } from './errors.ts'
 
-/** Who sends a request: an account, in its role. */
-export interface Principal {
+/** Who sends a request: an account, with what it may do. */
+export interface Principal extends Rights {
   readonly account: string
-  readonly role: Role
+  /** What the token is for that was sent; `null` = it is a session. */
+  readonly token: TokenRole | null
 }
 
 /** What a route needs of who asks, by its name ("METHOD path"); `null` = it answers whoever asks. */
@@ -27,12 +28,21 @@ export function refuseUnlessMay(event: H3Event, principal: Principal | null): vo
   const name = `${event.method === 'HEAD' ? 'GET' : event.method} ${path}`
   if (!(name in ROUTES)) throw new ApiError('not-found', `No route answers ${event.method} ${event.path}.`)
   const need = needOf(name)
+  if (need !== null) refuseToken(principal!, name)
   if (need !== null && !may(principal!.role, need)) throw new ApiError('not-allowed', WHO[need])
+}
+
+/** Refuses a token what only somebody who is signed in may do, and what it was not made for. */
+function refuseToken({ token }: Principal, name: string): void {
+  const { session, token: isForLive } = ROUTES[name]!
+  if (token !== null && session) throw new ApiError('not-allowed', 'A token may not do this: sign in.')
+  if (token === 'live' && !isForLive) throw new ApiError('not-allowed', 'This token reads what is live.')
 }
 
 /** Who may do what needs so much. */
 const WHO: Readonly<Record<Need, string>> = {
   see: '',
+  help: 'Ask somebody who is a helper, editor or administrator.',
   edit: 'Ask somebody who is an editor or administrator.',
   administer: 'Ask an administrator.',
 }

@@ -11,12 +11,12 @@ const OPEN = new Set([
   'POST /api/join',
   'POST /api/join/look',
   'GET /favicon.svg',
+  'GET /manifest.webmanifest',
+  'GET /icon-192.png',
+  'GET /icon-512.png',
+  'GET /sw.js',
+  'GET /offline.html',
 ])
-
-/** Whether a program may ask for it by a token: what is live and what the gateway counted, to read. */
-export function isForTokens(method: string, path: string): boolean {
-  return method === 'GET' && (path === '/api/live' || path === '/metrics')
-}
 
 /**
  * Whether a route answers without a session: the sign-in page with its files and calls, and the health check.

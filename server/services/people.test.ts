@@ -1,11 +1,14 @@
 import { afterAll, beforeEach, describe, expect, test } from 'vitest'
-import { ROLES, type Role } from '../../protocol/roles.ts'
+import type { ValidationError } from 'yup'
+import { invitationForm } from '../../protocol/forms.ts'
+import { ROLES, TOKEN_ROLES, type Rights, type Role, type TokenRole } from '../../protocol/roles.ts'
 import { openEmbedded, type Database } from '../sql/database.ts'
+import { saveGroup } from '../sql/device.ts'
 import { migrate } from '../sql/migrate.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
 import { change, invite, join, lookAt, peopleAnswer, remove, withdraw } from './people.ts'
 import { principalOf, setUp, signIn } from './sign-in.ts'
-import { bearerOf, makeToken } from './tokens.ts'
+import { bearerOf, makeToken, tokens } from './tokens.ts'
 
 const [PASSWORD, HERE] = ['a long password', '192.0.2.1']
 let sql: Database
@@ -14,12 +17,19 @@ beforeEach(async () => {
   await sql.exec('drop schema public cascade; create schema public')
   await migrate(sql)
   await setUp(sql, 'ada', PASSWORD)
+  await saveGroup(sql, { id: 'apprentices', name: 'Apprentices', members: [], note: '' })
 })
 afterAll(() => sql.close())
 
+/** What a role may do: a helper ten minutes for the apprentices. */
+const as = (role: Role): Rights => ({
+  role,
+  limit: role === 'helper' ? { minutes: 10, groups: ['apprentices'] } : null,
+})
+
 /** Has somebody join in a role, and sign in. */
 async function joined(name: string, role: Role): Promise<string> {
-  const { code } = await invite(sql, role, 'ada')
+  const { code } = await invite(sql, as(role), 'ada')
   await join(sql, { code, name, password: PASSWORD }, HERE)
   return signIn(sql, name, PASSWORD, cameFrom(HERE))
 }
@@ -28,15 +38,43 @@ const listed = async () =>
     ({ name, role, isDisabled }) => `${name} ${role}${isDisabled ? ' off' : ''}`,
   )
 
+/** What is wrong with what somebody is invited to, by its paths. */
+const faultsOf = (rights: unknown) =>
+  invitationForm.validate(rights, { abortEarly: false }).then(
+    () => [],
+    (error: ValidationError) => error.inner.map(({ path }) => path),
+  )
+
+test('a token does what it was made for, as far as who made it still may, and until it ends', async () => {
+  await joined('bea', 'administrator')
+  const tokenFor = async (role: TokenRole, days: number | null = null) =>
+    `Bearer ${(await makeToken(sql, { name: role, role, days }, 'bea')).token}`
+  const roleOf = async (bearer: string) => (await bearerOf(sql, bearer))?.role ?? null
+  const bearers = await Promise.all(TOKEN_ROLES.map((role) => tokenFor(role)))
+  const roles = () => Promise.all(bearers.map(roleOf))
+  expect(await roles()).toEqual(['viewer', 'viewer', 'editor', 'administrator'])
+  await change(sql, 'bea', as('editor'), false)
+  expect(await roles()).toEqual(['viewer', 'viewer', 'editor', 'editor'])
+  await change(sql, 'bea', as('helper'), false)
+  expect(await bearerOf(sql, bearers[3])).toMatchObject({ ...as('helper'), token: 'administrator' })
+  await change(sql, 'bea', as('viewer'), false)
+  expect(await roles()).toEqual(['viewer', 'viewer', 'viewer', 'viewer'])
+  const short = await tokenFor('viewer', 1)
+  expect(await roleOf(short)).toBe('viewer')
+  await sql.query(`update token set expires_at = now() where expires_at is not null`)
+  expect([await roleOf(short), (await tokens(sql)).length]).toEqual([null, 4])
+})
+
 describe('people', () => {
   test('who is invited joins once, in the role that was said; the code is not stored', async () => {
     for (const role of ROLES)
       expect(await principalOf(sql, await joined(`the-${role}`, role))).toEqual({
         account: `the-${role}`,
-        role,
+        ...as(role),
+        token: null,
       })
-    const { code } = await invite(sql, 'viewer', 'ada')
-    expect(await lookAt(sql, code, HERE)).toEqual({ role: 'viewer', place: '' })
+    const { code } = await invite(sql, as('viewer'), 'ada')
+    expect(await lookAt(sql, code, HERE)).toEqual({ ...as('viewer'), place: '' })
     expect(JSON.stringify(await sql.query('select * from invitation'))).not.toContain(code)
     const attempts = await Promise.allSettled(
       ['bea', 'cem', 'dov'].map((name) => join(sql, { code, name, password: PASSWORD }, HERE)),
@@ -46,11 +84,27 @@ describe('people', () => {
     expect(await listed()).toContain('ada administrator')
   })
 
+  test('a helper has a limit that names groups that are there, nobody else has one', async () => {
+    const limit = { minutes: 10, groups: ['nobody'] }
+    await expect(invite(sql, { role: 'helper', limit }, 'ada')).rejects.toMatchObject({
+      code: 'unknown-part',
+    })
+    for (const [rights, faults] of [
+      [{ role: 'helper' }, ['limit']],
+      [{ role: 'helper', limit: null }, ['limit']],
+      [{ role: 'editor', limit: as('helper').limit }, ['limit']],
+      [{ role: 'helper', limit: { minutes: 0, groups: [] } }, ['limit.minutes', 'limit.groups']],
+      [as('helper'), []],
+      [{ role: 'editor' }, []],
+    ] as const)
+      expect([rights, await faultsOf(rights)]).toEqual([rights, faults])
+  })
+
   test('an invitation that was withdrawn, or is over, invites nobody; a name that is taken uses none up', async () => {
     const [gone, late, taken] = [
-      await invite(sql, 'editor', 'ada'),
-      await invite(sql, 'editor', 'ada'),
-      await invite(sql, 'editor', 'ada'),
+      await invite(sql, as('editor'), 'ada'),
+      await invite(sql, as('editor'), 'ada'),
+      await invite(sql, as('editor'), 'ada'),
     ]
     await withdraw(sql, gone.id)
     await expect(withdraw(sql, gone.id)).rejects.toMatchObject({ code: 'not-found' })
@@ -68,7 +122,7 @@ describe('people', () => {
   })
 
   test('of a thousand codes that are tried five are looked at, and who was invited elsewhere joins meanwhile', async () => {
-    const { code } = await invite(sql, 'viewer', 'ada')
+    const { code } = await invite(sql, as('viewer'), 'ada')
     const codes = new Map<string, number>()
     for (let tried = 0; tried < 1000; tried++)
       await lookAt(sql, `guess-${tried}`, HERE).catch(({ code: why }: { code: string }) =>
@@ -81,28 +135,28 @@ describe('people', () => {
 
   test('who is disabled or deleted is signed out, with what they made; the last administrator stays', async () => {
     const token = await joined('bea', 'administrator')
-    const { token: secret } = await makeToken(sql, 'graphs', 'bea')
+    const { token: secret } = await makeToken(sql, { name: 'graphs', role: 'live', days: null }, 'bea')
     const bearer = `Bearer ${secret}`
-    expect(await bearerOf(sql, bearer)).toEqual({ account: 'bea', role: 'viewer' })
-    await change(sql, 'bea', 'administrator', true)
+    expect(await bearerOf(sql, bearer)).toEqual({ account: 'bea', ...as('viewer'), token: 'live' })
+    await change(sql, 'bea', as('administrator'), true)
     expect([await principalOf(sql, token), await bearerOf(sql, bearer)]).toEqual([null, null])
     await expect(signIn(sql, 'bea', PASSWORD, cameFrom(HERE))).rejects.toMatchObject({
       code: 'wrong-password',
     })
     for (const attempt of [
-      () => change(sql, 'ada', 'editor', false),
-      () => change(sql, 'ada', 'administrator', true),
+      () => change(sql, 'ada', as('editor'), false),
+      () => change(sql, 'ada', as('administrator'), true),
       () => remove(sql, 'ada'),
     ])
       await expect(attempt()).rejects.toMatchObject({ code: 'last-administrator' })
-    await change(sql, 'bea', 'administrator', false)
+    await change(sql, 'bea', as('administrator'), false)
     expect(await principalOf(sql, await signIn(sql, 'bea', PASSWORD, cameFrom(HERE)))).toMatchObject({
       account: 'bea',
     })
     // Of two that take each other's role away at once, one succeeds.
     const both = await Promise.allSettled([
-      change(sql, 'ada', 'viewer', false),
-      change(sql, 'bea', 'viewer', false),
+      change(sql, 'ada', as('viewer'), false),
+      change(sql, 'bea', as('viewer'), false),
     ])
     expect(both.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected'])
     expect((await listed()).filter((line) => line.endsWith('administrator')).length).toBe(1)

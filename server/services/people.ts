@@ -1,9 +1,10 @@
 import { randomBytes } from 'node:crypto'
 import { hash } from '@node-rs/argon2'
 import type { JoinAnswer, MadeInvitation, PeopleAnswer } from '../../protocol/people.ts'
-import type { Role } from '../../protocol/roles.ts'
+import type { Rights } from '../../protocol/roles.ts'
 import { countTry, forgetTries, revokeSessions } from '../sql/account.ts'
 import { tell, type Sql } from '../sql/database.ts'
+import { groups } from '../sql/device.ts'
 import {
   addInvitation,
   addPerson,
@@ -13,13 +14,14 @@ import {
   people,
   removeInvitation,
   removePerson,
-  roleOfInvitation,
+  rightsOfInvitation,
   takeInvitation,
 } from '../sql/people.ts'
 import { place } from '../sql/place.ts'
+import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
 import { hashOfSecret, newSecret } from './secret.ts'
-import { TRIES } from './sign-in.ts'
+import { TRIES } from './tries.ts'
 
 /** For how many days an invitation waits. */
 const WAITS = 7
@@ -32,15 +34,17 @@ export async function peopleAnswer(sql: Sql): Promise<PeopleAnswer> {
 }
 
 /**
- * Changes the role of an account, or disables it, which ends its sessions.
+ * Changes what an account may do, or disables it, which ends its sessions.
  *
- * @throws ApiError `not-found`, `last-administrator`
+ * @throws ApiError `not-found`, `last-administrator`, `unknown-part` where a group of the limit is not there
  */
-export async function change(sql: Sql, name: string, role: Role, isDisabled: boolean): Promise<void> {
+export async function change(sql: Sql, name: string, rights: Rights, isDisabled: boolean): Promise<void> {
   await sql.transaction(async (tx) => {
-    if (!(await changePerson(tx, name, role, isDisabled))) throw new ApiError('not-found')
+    const words = await rightsWords(tx, rights)
+    if (!(await changePerson(tx, name, rights, isDisabled))) throw new ApiError('not-found')
     if ((await countAdministrators(tx)) === 0) throw new ApiError('last-administrator')
     if (isDisabled) await revokeSessions(tx, name)
+    await record(tx, 'people', `${name} is ${words}${isDisabled ? ', disabled' : ''}`)
   })
   await tell(sql, 'session')
 }
@@ -54,14 +58,23 @@ export async function remove(sql: Sql, name: string): Promise<void> {
   await sql.transaction(async (tx) => {
     if (!(await removePerson(tx, name))) throw new ApiError('not-found')
     if ((await countAdministrators(tx)) === 0) throw new ApiError('last-administrator')
+    await record(tx, 'people', `${name} deleted`)
   })
   await tell(sql, 'session')
 }
 
-/** Invites somebody to a role; the code itself is not stored. */
-export async function invite(sql: Sql, role: Role, author: string): Promise<MadeInvitation> {
+/**
+ * Invites somebody; the code itself is not stored.
+ *
+ * @throws ApiError `unknown-part` where a group of the limit is not there
+ */
+export async function invite(sql: Sql, rights: Rights, author: string): Promise<MadeInvitation> {
+  const words = await rightsWords(sql, rights)
   const [id, code] = [randomBytes(6).toString('hex'), newSecret()]
-  await addInvitation(sql, { id, codeHash: hashOfSecret(code), role, author }, WAITS)
+  await sql.transaction(async (tx) => {
+    await addInvitation(tx, { id, codeHash: hashOfSecret(code), ...rights, author }, WAITS)
+    await record(tx, 'people', `Somebody invited as ${words}`)
+  })
   return { id, code }
 }
 
@@ -73,6 +86,7 @@ export async function invite(sql: Sql, role: Role, author: string): Promise<Made
 export async function withdraw(sql: Sql, id: string): Promise<void> {
   if (!(await removeInvitation(sql, id)))
     throw new ApiError('not-found', 'That invitation was used or withdrawn already.')
+  await record(sql, 'people', 'Invitation withdrawn')
 }
 
 /**
@@ -81,8 +95,8 @@ export async function withdraw(sql: Sql, id: string): Promise<void> {
  * @throws ApiError `too-many-tries`, `wrong-invitation`
  */
 export async function lookAt(sql: Sql, code: string, address: string): Promise<JoinAnswer> {
-  const role = await invited(sql, hashOfSecret(code), address)
-  return { role, place: (await place(sql))?.name ?? '' }
+  const rights = await invited(sql, hashOfSecret(code), address)
+  return { ...rights, place: (await place(sql))?.name ?? '' }
 }
 
 /**
@@ -99,16 +113,33 @@ export async function join(
   await invited(sql, codeHash, address)
   const passwordHash = await hash(password)
   await sql.transaction(async (tx) => {
-    const role = await takeInvitation(tx, codeHash)
-    if (!role) throw new ApiError('wrong-invitation')
-    if (!(await addPerson(tx, name, passwordHash, role))) throw new ApiError('name-taken')
+    const rights = await takeInvitation(tx, codeHash)
+    if (!rights) throw new ApiError('wrong-invitation')
+    if (!(await addPerson(tx, name, passwordHash, rights))) throw new ApiError('name-taken')
+    await record(tx, 'people', `${name} joined as ${rights.role}`, { account: name, address })
   })
 }
 
-async function invited(sql: Sql, codeHash: string, address: string): Promise<Role> {
+async function invited(sql: Sql, codeHash: string, address: string): Promise<Rights> {
   if ((await countTry(sql, CODES, address, TRIES)) === null) throw new ApiError('too-many-tries')
-  const role = await roleOfInvitation(sql, codeHash)
-  if (!role) throw new ApiError('wrong-invitation')
+  const rights = await rightsOfInvitation(sql, codeHash)
+  if (!rights) throw new ApiError('wrong-invitation')
   await forgetTries(sql, CODES, address)
-  return role
+  return rights
+}
+
+/**
+ * What somebody may do in words, as "helper, for 30 minutes at most and for Apprentices".
+ *
+ * @throws ApiError `unknown-part` where a group of the limit is not there
+ */
+async function rightsWords(sql: Sql, { role, limit }: Rights): Promise<string> {
+  if (!limit) return role
+  const known = await groups(sql)
+  const names = limit.groups.map((id) => {
+    const group = known.find((one) => one.id === id)
+    if (!group) throw new ApiError('unknown-part', `There is no group “${id}”.`)
+    return group.name
+  })
+  return `${role}, for ${limit.minutes} minutes at most and for ${names.join(', ')}`
 }

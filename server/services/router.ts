@@ -139,6 +139,10 @@ export class RouterDriver {
   async #pair(pairing: RouterPairing): Promise<void> {
     const before = this.#pairing
     await this.#leave('The router is being connected.')
+    // What the simulated network looked up and used is nobody's.
+    if (!before)
+      for (const file of [STATE_FILES.lookups, STATE_FILES.usage])
+        await rm(join(this.parts.folder, file), { force: true })
     try {
       await this.#open(pairing)
       await writeAtomically(join(this.parts.folder, PAIRING), JSON.stringify(pairing))

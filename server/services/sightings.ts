@@ -1,6 +1,7 @@
 import type { SightingAnswer } from '../../protocol/answers.ts'
 import { tell, type Sql } from '../sql/database.ts'
 import { ignoreSighting, sightings } from '../sql/sighting.ts'
+import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
 import { makerOf } from './vendor.ts'
 
@@ -27,5 +28,6 @@ export async function sightingsFor(sql: Sql, asker: string): Promise<SightingAns
 export async function ignoreUnknown(sql: Sql, mac: string, isIgnored: boolean): Promise<void> {
   if (!(await ignoreSighting(sql, mac, isIgnored)))
     throw new ApiError('not-found', 'Nobody with this address was ever seen.')
+  await record(sql, 'edit', `Unknown device ${mac} ${isIgnored ? 'ignored' : 'shown again'}`)
   await tell(sql, 'sightings')
 }

@@ -8,6 +8,7 @@ import {
   endSession,
   forgetTries,
   hasAccount,
+  isNewAddress,
   onlyAccount,
   passwordHashOf,
   revokeSession,
@@ -20,7 +21,13 @@ import { tell, type Sql } from '../sql/database.ts'
 import type { OwnSession } from '../../protocol/people.ts'
 import type { Place } from '../../core/policy/types.ts'
 import { savePlace } from '../sql/place.ts'
+import { removeSecondFactor } from '../sql/second-factor.ts'
+import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
+import { checkOwnPassword } from './own-password.ts'
+import { passSecondFactor } from './second-factor.ts'
+import { TRIES } from './tries.ts'
+import { notify } from './notices.ts'
 import type { Principal } from './needs.ts'
 import { hashOfSecret, newSecret } from './secret.ts'
 
@@ -29,8 +36,6 @@ export { hasAccount } from '../sql/account.ts'
 /** How long a session lasts, in days. */
 export const SESSION_DAYS = 14
 
-/** Wrong passwords allowed within a quarter of an hour: of one address at one account, and of one address. */
-export const TRIES = { minutes: 15, both: 5, address: 20 }
 /**
  * From how many wrong passwords at one account, wherever they come from, each further try waits, and how long
  * at most, in milliseconds: nobody is shut out by what others do.
@@ -58,6 +63,7 @@ export async function setUpPlace(
   await sql.transaction(async (tx) => {
     if (!(await addFirstAccount(tx, name, passwordHash))) throw new ApiError('already-set-up')
     await savePlace(tx, place)
+    await record(tx, 'people', `${name} set up Kairostat for ${place.name}`)
   })
 }
 
@@ -74,26 +80,28 @@ export async function changePassword(
   next: string,
   origin: Origin,
 ): Promise<string> {
-  const { address } = origin
-  const tries = await countTry(sql, name, address, TRIES)
-  if (tries === null) throw new ApiError('too-many-tries')
-  const stored = await passwordHashOf(sql, name)
-  if (!stored || !(await verify(stored, current))) throw new ApiError('wrong-current-password')
-  await forgetTries(sql, name, address)
+  await checkOwnPassword(sql, name, current, origin.address)
   await setPassword(sql, name, next)
   return begin(sql, name, origin)
 }
 
 /**
- * Gives an account another password, and ends all its sessions.
+ * Gives an account another password, and ends all its sessions; where it is said, its second factor too.
  *
  * @returns whether there is such an account
  */
-export async function setPassword(sql: Sql, name: string, password: string): Promise<boolean> {
+export async function setPassword(
+  sql: Sql,
+  name: string,
+  password: string,
+  withoutSecondFactor = false,
+): Promise<boolean> {
   const passwordHash = await hash(password)
   const there = await sql.transaction(async (tx) => {
     const found = await savePasswordHash(tx, name, passwordHash)
     await revokeSessions(tx, name)
+    if (withoutSecondFactor) await removeSecondFactor(tx, name)
+    if (found) await record(tx, 'sign-in', `Password of ${name} changed`)
     return found
   })
   await tell(sql, 'session')
@@ -101,7 +109,8 @@ export async function setPassword(sql: Sql, name: string, password: string): Pro
 }
 
 /**
- * Gives the account of a name (`null` = the only one) a password that is made up, and ends all its sessions;
+ * Gives the account of a name (`null` = the only one) a password that is made up, and ends all its sessions and its
+ * second factor;
  * answers both as JSON.
  *
  * @throws Error where there is no such account
@@ -111,7 +120,7 @@ export async function resetPassword(sql: Sql, name: string | null): Promise<stri
   if (account === null)
     throw new Error('Nobody has set up this place, or there are several accounts: say which with --name.')
   const password = randomBytes(12).toString('base64url')
-  if (!(await setPassword(sql, account, password))) throw new Error(`There is no account “${account}”.`)
+  if (!(await setPassword(sql, account, password, true))) throw new Error(`There is no account “${account}”.`)
   return JSON.stringify({ account, password })
 }
 
@@ -130,9 +139,16 @@ export async function setUp(sql: Sql, name: string, password: string): Promise<v
  * Signs in and answers the new session's token, which is kept only as a hash. A try counts before it is
  * verified, so that many at once do not pass the limit; one that is refused does not.
  *
- * @throws ApiError `too-many-tries`, `wrong-password`
+ * @param code of the second factor; '' = none
+ * @throws ApiError `too-many-tries`, `wrong-password`, `code-needed`, `wrong-second-code`
  */
-export async function signIn(sql: Sql, name: string, password: string, origin: Origin): Promise<string> {
+export async function signIn(
+  sql: Sql,
+  name: string,
+  password: string,
+  origin: Origin,
+  code = '',
+): Promise<string> {
   const { address } = origin
   const tries = await countTry(sql, name, address, TRIES)
   if (tries === null) throw new ApiError('too-many-tries')
@@ -140,14 +156,24 @@ export async function signIn(sql: Sql, name: string, password: string, origin: O
     await new Promise((resolve) => setTimeout(resolve, Math.min(SLOW.most, (tries - SLOW.after) * SLOW.each)))
   const stored = await passwordHashOf(sql, name)
   const right = await verify(stored ?? (await (nobodysHash ??= hash(randomBytes(16)))), password)
-  if (!stored || !right) throw new ApiError('wrong-password')
+  if (!stored || !right) {
+    // What is no account may be a password in the wrong field.
+    const words = stored ? `Wrong password for ${name}` : 'Sign-in with an unknown name'
+    await record(sql, 'sign-in', words, { account: null, address })
+    throw new ApiError('wrong-password')
+  }
+  await passSecondFactor(sql, name, code, address)
   await forgetTries(sql, name, address)
+  if (await isNewAddress(sql, name, address))
+    await notify(sql, 'new-address', `${name} signed in from a new address: ${address}`, { account: name })
+  await record(sql, 'sign-in', 'Signed in', { account: name, address })
   return begin(sql, name, origin)
 }
 
 /** The account that a session's token stands for, in its role, or `null`. */
 export async function principalOf(sql: Sql, token: string | undefined): Promise<Principal | null> {
-  return token ? principalOfSession(sql, hashOfSecret(token)) : null
+  const rights = token ? await principalOfSession(sql, hashOfSecret(token)) : null
+  return rights && { ...rights, token: null }
 }
 
 /** The sessions of an account, of which one has this token. */
@@ -162,11 +188,13 @@ export function ownSessions(sql: Sql, account: string, token: string): Promise<O
  */
 export async function endOwnSession(sql: Sql, account: string, id: string): Promise<void> {
   if (!(await endSession(sql, account, id))) throw new ApiError('not-found', 'That session ended already.')
+  await record(sql, 'sign-in', 'A session ended')
   await tell(sql, 'session')
 }
 
 /** Ends the session of a token, or every session of its account. */
 export async function signOut(sql: Sql, token: string, everywhere: boolean): Promise<void> {
   await revokeSession(sql, hashOfSecret(token), everywhere)
+  await record(sql, 'sign-in', everywhere ? 'Signed out everywhere' : 'Signed out')
   await tell(sql, 'session')
 }

@@ -1,6 +1,11 @@
 import type { Logger } from 'pino'
+import { forgetEntries } from '../sql/audit.ts'
 import type { Sql } from '../sql/database.ts'
+import { forgetNotices } from '../sql/notice.ts'
+import { place } from '../sql/place.ts'
+import { condenseUsage } from '../sql/usage.ts'
 import { takeSnapshot } from './backup.ts'
+import { notify } from './notices.ts'
 
 /**
  * How often it is looked whether something is due, and how often rows that are over are cleared away, in
@@ -8,6 +13,8 @@ import { takeSnapshot } from './backup.ts'
  */
 const LOOK = 60_000
 const CLEAR = 3_600_000
+/** How long after a backup failed it is tried again, in milliseconds. */
+const AGAIN = 3_600_000
 
 /** Tables in which rows come and go: the embedded database gives their room free only where it is told to. */
 const BUSY = [
@@ -19,6 +26,11 @@ const BUSY = [
   'draft_part',
   'override',
   'token',
+  'access_request',
+  'audit',
+  'notice',
+  'delivery',
+  'usage_hour',
 ] as const
 
 /** Lets requests that came meanwhile go first: the embedded database works on the server’s own thread. */
@@ -28,6 +40,11 @@ const others = () => new Promise((resolve) => setTimeout(resolve, 20))
 export async function clearAway(sql: Sql): Promise<void> {
   await sql.query(`delete from session where expires_at < now() or revoked_at < now() - interval '1 day'`)
   await sql.query(`delete from sign_in_try where tried_at < now() - interval '1 day'`)
+  await forgetEntries(sql)
+  await forgetNotices(sql)
+  const here = await place(sql)
+  if (here) await condenseUsage(sql, here.timeZone)
+  await sql.query(`delete from access_request where came_at < now() - interval '30 days'`)
   for (const table of BUSY) {
     await sql.exec(`vacuum ${table}`)
     await others()
@@ -43,6 +60,8 @@ export async function clearAway(sql: Sql): Promise<void> {
 export function startUpkeep(sql: Sql, folder: string, gatewayFolder: string, log: Logger): () => void {
   let cleared = 0
   let day = ''
+  let failedAt = 0
+  let toldDay = ''
   let busy = false
   const look = async () => {
     const now = new Date()
@@ -51,9 +70,17 @@ export function startUpkeep(sql: Sql, folder: string, gatewayFolder: string, log
       await clearAway(sql)
     }
     const today = now.toISOString().slice(0, 10)
-    if (today === day) return
-    await takeSnapshot(sql, folder, gatewayFolder)
-    day = today
+    if (today === day || now.getTime() - failedAt < AGAIN) return
+    try {
+      await takeSnapshot(sql, folder, gatewayFolder)
+      day = today
+    } catch (error) {
+      failedAt = now.getTime()
+      if (toldDay !== today)
+        await notify(sql, 'backup-failed', `The nightly backup failed: ${reasonOf(error)}`)
+      toldDay = today
+      throw error
+    }
   }
   const timer = setInterval(() => {
     if (busy) return
@@ -65,3 +92,5 @@ export function startUpkeep(sql: Sql, folder: string, gatewayFolder: string, log
   timer.unref()
   return () => clearInterval(timer)
 }
+
+const reasonOf = (error: unknown) => (error instanceof Error ? error.message : String(error))

@@ -1,5 +1,5 @@
 import type { OwnSession } from '../../protocol/people.ts'
-import type { Role } from '../../protocol/roles.ts'
+import type { Rights } from '../../protocol/roles.ts'
 import { instant, type Sql } from './database.ts'
 
 /** Whether anybody can sign in yet. */
@@ -59,14 +59,14 @@ const LIVE_SESSION = `from session join account on account.name = session.accoun
 export async function principalOfSession(
   sql: Sql,
   tokenHash: string,
-): Promise<{ account: string; role: Role } | null> {
-  const [row] = await sql.query<{ account: string; role: Role; isOld: boolean }>(
-    `select account, role, seen_at < now() - interval '1 minute' as "isOld" ${LIVE_SESSION} and token_hash = $1`,
+): Promise<(Rights & { account: string }) | null> {
+  const [row] = await sql.query<Rights & { account: string; isOld: boolean }>(
+    `select account, role, helper_limit as "limit", seen_at < now() - interval '1 minute' as "isOld" ${LIVE_SESSION} and token_hash = $1`,
     [tokenHash],
   )
   if (!row) return null
   if (row.isOld) await sql.query('update session set seen_at = now() where token_hash = $1', [tokenHash])
-  return { account: row.account, role: row.role }
+  return { account: row.account, role: row.role, limit: row.limit }
 }
 
 /** The sessions of an account, the one used last first; `isThis` = the one with this token. */
@@ -146,6 +146,17 @@ export async function savePasswordHash(sql: Sql, name: string, passwordHash: str
       ])
     ).length > 0
   )
+}
+
+/** Whether somebody who has signed in before did not do so from an address. */
+export async function isNewAddress(sql: Sql, name: string, address: string): Promise<boolean> {
+  const [row] = await sql.query<{ isNew: boolean }>(
+    `select count(*) > 0 and count(*) filter (where address = $2) = 0 as "isNew" from (
+      select address from session where account = $1
+      union all select address from audit where account = $1 and kind = 'sign-in') as seen`,
+    [name, address],
+  )
+  return row!.isNew
 }
 
 /** Ends every session of an account. */

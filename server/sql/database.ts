@@ -34,9 +34,10 @@ export const instant = (column: string) =>
  * The rows of a query, in its order, handed over as one JSON text: of hundreds, the embedded database hands
  * each value over at a price. For columns that JSON can hold.
  */
-export async function listOf<T>(sql: Sql, text: string): Promise<T[]> {
+export async function listOf<T>(sql: Sql, text: string, values: readonly unknown[] = []): Promise<T[]> {
   const [{ list }] = (await sql.query<{ list: string }>(
     `select coalesce(json_agg(row_to_json(listed)), '[]')::text as list from (${text}) listed`,
+    values,
   )) as [{ list: string }]
   return JSON.parse(list) as T[]
 }

@@ -28,6 +28,8 @@ export type DraftChange =
 /** One edit of the draft: all that it changed, in order. */
 export interface DraftStep {
   readonly number: number
+  /** Who made it; '' = before that was noted. */
+  readonly author: string
   readonly changes: readonly DraftChange[]
 }
 
@@ -36,11 +38,11 @@ export interface DraftStep {
  *
  * @returns its number
  */
-export async function addStep(sql: Sql, changes: readonly DraftChange[]): Promise<number> {
+export async function addStep(sql: Sql, changes: readonly DraftChange[], author: string): Promise<number> {
   await sql.query('delete from draft_step where undone')
   const [row] = await sql.query<{ number: number }>(
-    'insert into draft_step (changes) values ($1) returning number',
-    [JSON.stringify(changes)],
+    'insert into draft_step (changes, author) values ($1, $2) returning number',
+    [JSON.stringify(changes), author],
   )
   await sql.query('delete from draft_step where number <= $1', [row!.number - KEPT])
   return row!.number
@@ -48,12 +50,12 @@ export async function addStep(sql: Sql, changes: readonly DraftChange[]): Promis
 
 /** The edit that can be undone, or the one that can be redone; `null` where there is none. */
 export async function stepTo(sql: Sql, to: 'undo' | 'redo'): Promise<DraftStep | null> {
-  const [row] = await sql.query<{ number: number; changes: string }>(
+  const [row] = await sql.query<{ number: number; author: string; changes: string }>(
     to === 'undo'
-      ? 'select number, changes from draft_step where not undone order by number desc limit 1'
-      : 'select number, changes from draft_step where undone order by number limit 1',
+      ? 'select number, author, changes from draft_step where not undone order by number desc limit 1'
+      : 'select number, author, changes from draft_step where undone order by number limit 1',
   )
-  return row ? { number: row.number, changes: (JSON.parse(row.changes) as DraftChange[]).map(whole) } : null
+  return row ? { ...row, changes: (JSON.parse(row.changes) as DraftChange[]).map(whole) } : null
 }
 
 // A rule that was written before networks could be named lacks them.

@@ -1,6 +1,6 @@
 import type { Lookup } from '../../protocol/gateway.ts'
 import type { Settings } from '../../protocol/settings.ts'
-import type { LearnedAnswer, LookupsAnswer, SeenNameAnswer } from '../../protocol/answers.ts'
+import type { LearnedAnswer, LookupsAnswer, RefusedAnswer, SeenNameAnswer } from '../../protocol/answers.ts'
 import { instant, type Sql } from './database.ts'
 
 /** How many runs are told at a time. */
@@ -85,4 +85,19 @@ export async function learnedNames(
     ...row,
     others: typeof row.others === 'string' ? (JSON.parse(row.others) as string[]) : row.others,
   }))
+}
+
+/** The names that were blocked most for some adapters in `[from, until)`, by runs that touch it; five at most. */
+export function refusedNames(
+  sql: Sql,
+  macs: readonly string[],
+  from: string,
+  until: string,
+): Promise<RefusedAnswer[]> {
+  return sql.query(
+    `select name, sum(tries)::int as tries from lookup
+    where effect = 'block' and mac = any($1::text[]) and last_at >= $2 and first_at < $3
+    group by name order by tries desc, name limit 5`,
+    [macs, from, until],
+  )
 }

@@ -327,4 +327,124 @@ create table invitation (
 );
 `,
   },
+  {
+    number: 10,
+    text: `
+alter table account drop constraint account_role_check;
+alter table account add check (role in ('viewer', 'helper', 'editor', 'administrator'));
+alter table account add column helper_limit jsonb check ((helper_limit is not null) = (role = 'helper'));
+alter table invitation drop constraint invitation_role_check;
+alter table invitation add check (role in ('viewer', 'helper', 'editor', 'administrator'));
+alter table invitation add column helper_limit jsonb check ((helper_limit is not null) = (role = 'helper'));
+create table access_request (
+  number int generated always as identity unique,
+  id text primary key check (id <> ''),
+  mac text not null,
+  minutes int not null check (minutes > 0),
+  words text not null,
+  asked_at timestamptz not null,
+  came_at timestamptz not null default now(),
+  granted boolean,
+  until_at timestamptz check ((until_at is not null) = coalesce(granted, false)),
+  answered_by text,
+  answered_at timestamptz,
+  is_told boolean not null default false
+);
+alter table account add column totp_secret text;
+alter table account add column totp_pending text;
+alter table account add column totp_step int;
+create table recovery_code (
+  account text not null references account on delete cascade,
+  code_hash text not null,
+  primary key (account, code_hash)
+);
+alter table token add column role text not null default 'live'
+  check (role in ('live', 'viewer', 'editor', 'administrator'));
+alter table token add column expires_at timestamptz;
+alter table draft_step add column author text not null default '';
+create table audit (
+  number int generated always as identity primary key,
+  at timestamptz not null default now(),
+  account text,
+  address text not null,
+  kind text not null check (kind <> ''),
+  words text not null
+);
+create index audit_at on audit (at);
+create table audit_setting (only_one boolean primary key default true check (only_one), days int check (days > 0));
+insert into audit_setting (days) values (365);
+alter table account add column mail text not null default '';
+alter table account add column mailed_at timestamptz;
+create table notice_wish (
+  account text not null references account on delete cascade,
+  kind text not null,
+  primary key (account, kind)
+);
+create table mail_server (
+  only_one boolean primary key default true check (only_one),
+  host text not null,
+  port int not null check (port between 1 and 65535),
+  security text not null check (security in ('tls', 'starttls', 'none')),
+  username text not null,
+  password text not null,
+  sender text not null,
+  trouble text not null default ''
+);
+create table webhook (
+  id text primary key check (id <> ''),
+  url text not null,
+  kinds jsonb not null,
+  author text not null,
+  secret text not null,
+  made_at timestamptz not null default now(),
+  trouble text not null default ''
+);
+create table notice (
+  number int generated always as identity primary key,
+  kind text not null,
+  words text not null,
+  at timestamptz not null default now()
+);
+create table delivery (
+  number int generated always as identity primary key,
+  notice int not null references notice on delete cascade,
+  account text references account on delete cascade,
+  webhook text references webhook on delete cascade,
+  made_at timestamptz not null default now(),
+  due_at timestamptz not null default now(),
+  tries int not null default 0,
+  check ((account is null) <> (webhook is null))
+);
+`,
+  },
+  {
+    number: 11,
+    text: `
+create table usage_hour (
+  hour timestamptz not null,
+  mac text not null check (mac ~ '^([0-9a-f]{2}:){5}[0-9a-f]{2}$'),
+  network text not null,
+  run text not null check (run <> ''),
+  sent_packets bigint not null check (sent_packets >= 0),
+  sent_bytes bigint not null check (sent_bytes >= 0),
+  received_packets bigint not null check (received_packets >= 0),
+  received_bytes bigint not null check (received_bytes >= 0),
+  dropped bigint not null check (dropped >= 0),
+  minutes int not null check (minutes >= 0),
+  primary key (hour, mac, network, run)
+);
+create table usage_day (
+  day date not null,
+  mac text not null check (mac ~ '^([0-9a-f]{2}:){5}[0-9a-f]{2}$'),
+  network text not null,
+  sent_packets bigint not null check (sent_packets >= 0),
+  sent_bytes bigint not null check (sent_bytes >= 0),
+  received_packets bigint not null check (received_packets >= 0),
+  received_bytes bigint not null check (received_bytes >= 0),
+  dropped bigint not null check (dropped >= 0),
+  minutes int not null check (minutes >= 0),
+  primary key (day, mac, network)
+);
+`,
+  },
 ]

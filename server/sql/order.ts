@@ -1,7 +1,19 @@
+import type { EntryKind } from '../../core/policy/kinds.ts'
 import type { Sql } from './database.ts'
 
 /** The tables whose rows stand in an order that counts. */
 export type Ordered = 'device' | 'network' | 'device_group' | 'schedule' | 'site_list' | 'app' | 'rule'
+
+/** The table of each kind of entries. */
+export const TABLES: Readonly<Record<EntryKind, Ordered>> = {
+  device: 'device',
+  network: 'network',
+  group: 'device_group',
+  schedule: 'schedule',
+  siteList: 'site_list',
+  app: 'app',
+  rule: 'rule',
+}
 
 /** Removes a row with what hangs on it; fails where a rule names it. */
 export async function removeRow(sql: Sql, table: Ordered, id: string): Promise<void> {

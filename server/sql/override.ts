@@ -100,6 +100,12 @@ export async function liftOverride(sql: Sql, id: string, author: string): Promis
   })
 }
 
+/** Who made an override; `null` where there is none. */
+export async function overrideAuthor(sql: Sql, id: string): Promise<string | null> {
+  const [row] = await sql.query<{ author: string }>('select author from override where id = $1', [id])
+  return row?.author ?? null
+}
+
 /** What was done to overrides, the latest first: at most the last `limit` acts. */
 export async function overrideActs(sql: Sql, limit: number): Promise<OverrideAct[]> {
   const rows = await sql.query<Omit<OverrideAct, 'who'> & { who: string }>(

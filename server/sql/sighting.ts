@@ -23,9 +23,14 @@ export async function ignoreSighting(sql: Sql, mac: string, leftAlone: boolean):
   )
 }
 
-/** Stores what the gateway sees now; an address that it no longer lists stays, as not connected. */
-export async function saveSightings(sql: Sql, seen: readonly Sighting[]): Promise<void> {
-  await sql.transaction(async (tx) => {
+/**
+ * Stores what the gateway sees now; an address that it no longer lists stays, as not connected.
+ *
+ * @returns those that were never seen before; none where nobody was
+ */
+export async function saveSightings(sql: Sql, seen: readonly Sighting[]): Promise<Sighting[]> {
+  return sql.transaction(async (tx) => {
+    const known = new Set((await tx.query<{ mac: string }>('select mac from sighting')).map(({ mac }) => mac))
     await tx.query('update sighting set connected = false where connected and mac <> all($1::text[])', [
       seen.map(({ mac }) => mac),
     ])
@@ -46,10 +51,11 @@ export async function saveSightings(sql: Sql, seen: readonly Sighting[]): Promis
         seen.map(({ lastSeen }) => lastSeen),
       ],
     )
+    return known.size === 0 ? [] : seen.filter(({ mac }) => !known.has(mac))
   })
 }
 
-/** Forgets who was seen, and what was looked up: the network is another one. */
+/** Forgets who was seen, what was looked up, and what was used: the network is another one. */
 export async function forgetNetwork(sql: Sql): Promise<void> {
-  await sql.exec('delete from sighting; delete from lookup')
+  await sql.exec('delete from sighting; delete from lookup; delete from usage_hour; delete from usage_day')
 }

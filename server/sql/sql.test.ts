@@ -12,7 +12,7 @@ import { siteLists } from './list.ts'
 import { LockedFolder, lockFolder } from '../../gateway/lock.ts'
 import { migrate } from './migrate.ts'
 import { MIGRATIONS } from './migrations.ts'
-import { learnedNames, saveLookups, seenNames } from './lookup.ts'
+import { learnedNames, refusedNames, saveLookups, seenNames } from './lookup.ts'
 import { addOverride, liftOverride, overrideActs, overrides } from './override.ts'
 import { saveSightings, sightings } from './sighting.ts'
 
@@ -182,6 +182,10 @@ test('runs of look-ups are counted once however often they come, and tell what i
     { name: 'quill.example', tries: 2, first: ago(20), last: ago(15), usual: false, others: [HERS] },
   ])
   expect(await learnedNames(sql, [MINE], ago(4), ago(0))).toEqual([])
+  expect(await refusedNames(sql, [MINE, HERS], ago(500), ago(0))).toEqual([
+    { name: 'quill.example', tries: 2 },
+  ])
+  expect(await refusedNames(sql, [MINE], ago(14), ago(0))).toEqual([])
 })
 
 test('an address that is gone stays findable, with what was known of it', async () => {

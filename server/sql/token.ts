@@ -1,48 +1,58 @@
+import type { Rights, TokenRole } from '../../protocol/roles.ts'
 import { instant, type Sql } from './database.ts'
 
 /**
- * A token by which a program may ask what is live: what it is for, by whom and when it was made, and when it
- * was last used (instants in UTC).
+ * A token of a program: what it is for and may do, by whom and when it was made, when it was last used, and when it
+ * ends (instants in UTC).
  */
 export interface Token {
   readonly id: string
   readonly name: string
   readonly author: string
+  readonly role: TokenRole
   readonly madeAt: string
   readonly usedAt: string | null
+  readonly until: string | null
 }
 
-/** Every token that was not revoked, the newest first. */
+/** Every token that is neither revoked nor over, the newest first. */
 export function tokens(sql: Sql): Promise<Token[]> {
   return sql.query<Token>(
-    `select id, name, account as author, ${instant('made_at')} as "madeAt", ${instant('used_at')} as "usedAt" from token order by made_at desc, id`,
+    `select id, name, account as author, role, ${instant('made_at')} as "madeAt", ${instant('used_at')} as "usedAt",
+      ${instant('expires_at')} as until from token where expires_at is null or expires_at > now()
+    order by made_at desc, id`,
   )
 }
 
-/** Keeps a new token by its hash. */
+/** Keeps a new token by its hash, for so many days; `null` = until it is revoked. */
 export async function addToken(
   sql: Sql,
-  { id, name, author, hash }: { id: string; name: string; author: string; hash: string },
+  { id, name, author, hash, role }: Pick<Token, 'id' | 'name' | 'author' | 'role'> & { hash: string },
+  days: number | null,
 ): Promise<void> {
-  await sql.query('insert into token (id, name, account, token_hash) values ($1, $2, $3, $4)', [
-    id,
-    name,
-    author,
-    hash,
-  ])
+  await sql.query(
+    `insert into token (id, name, account, token_hash, role, expires_at)
+    values ($1, $2, $3, $4, $5, now() + make_interval(days => $6::int))`,
+    [id, name, author, hash, role, days],
+  )
 }
 
 /**
- * The account that made the token with this hash, which is noted as used; `null` where there is none, or it
- * is disabled.
+ * The account that made the token with this hash, which is noted as used, and what both may do; `null` where there is
+ * none, it is over, or the account is disabled.
  */
-export async function accountOfToken(sql: Sql, hash: string): Promise<string | null> {
-  const [row] = await sql.query<{ account: string }>(
+export async function ownerOfToken(
+  sql: Sql,
+  hash: string,
+): Promise<(Rights & { account: string; token: TokenRole }) | null> {
+  const [row] = await sql.query<Rights & { account: string; token: TokenRole }>(
     `update token set used_at = now() from account
-    where account.name = token.account and disabled_at is null and token_hash = $1 returning token.account`,
+    where account.name = token.account and disabled_at is null and token_hash = $1
+      and (expires_at is null or expires_at > now())
+    returning token.account, account.role, account.helper_limit as "limit", token.role as token`,
     [hash],
   )
-  return row?.account ?? null
+  return row ?? null
 }
 
 /**

@@ -11,6 +11,7 @@ import { matcherOfList } from '../../core/destination/matcher.ts'
 import { readSites } from '../../core/import/site-list.ts'
 import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
 import { readInstant } from '../../core/time/instant.ts'
+import { barsOf, usePerDevice } from '../../app/model/usage.ts'
 import { oracleStanding } from '../support/oracle.ts'
 import { browserFigures } from './browser.ts'
 import { gatewayFigures, sshFigures } from './gateway.ts'
@@ -51,6 +52,24 @@ figure(
 )
 const week = median(9, () => timelines(compiled, everyone, MONDAY, MONDAY + WEEK))
 figure('everyone’s timeline of a week', week, 'ms', { most: 250 })
+
+// What 334 devices used in 30 days, as the page of activity adds it up and draws it.
+const used = Array.from({ length: 10_000 }, (_, index) => ({
+  mac: `02:5e:10:00:${((index % 334) >> 8).toString(16).padStart(2, '0')}:${(index % 256).toString(16).padStart(2, '0')}`,
+  network: '',
+  at: `2026-11-${String(1 + (Math.floor(index / 334) % 30)).padStart(2, '0')}`,
+  sent: index * 1000,
+  received: index * 9000,
+  packets: index,
+  dropped: index % 7,
+  minutes: index % 1440,
+}))
+figure(
+  '10,000 device-days of use, by device and as bars',
+  median(9, () => [usePerDevice(used, [], 'bytes'), barsOf(used, 'day', 'Europe/Lisbon')]),
+  'ms',
+  { most: 100 },
+)
 
 // The same span for the same devices in both; the oracle asks every minute of a day for five of them.
 const sample = everyone.filter((_, index) => index % 200 === 0)
@@ -188,6 +207,14 @@ figure('memory of the resolver with a million names', memory.ours, 'MB')
 figure('memory of dnsmasq with them', memory.dnsmasq, 'MB')
 
 const shown = await browserFigures()
+figure(
+  'what is blocked now of 500 devices on a phone’s screen, opened again, median of 5',
+  shown.phoneAnswer,
+  'ms',
+  {
+    most: 1000,
+  },
+)
 figure('the board of 500 devices, from a cold page, median of 3', shown.boardCold, 'ms', { most: 1500 })
 figure('JavaScript of that page and its worker, packed', shown.boardScript, 'kB', { most: 400 })
 figure('the board, from another screen', shown.boardAgain, 'ms', { most: 300 })

@@ -1,5 +1,5 @@
 import { gzipSync } from 'node:zlib'
-import { chromium, type Page } from '@playwright/test'
+import { chromium, type Browser, type Page } from '@playwright/test'
 import { PASSWORD, startPlace } from '../support/place.ts'
 
 /**
@@ -16,6 +16,8 @@ export interface BrowserFigures {
   readonly leaseGap: number
   readonly names: number
   readonly boardCold: number
+  /** Until what is blocked now is said on the screen of a phone that opened the application before. */
+  readonly phoneAnswer: number
   /** The client's JavaScript for it, the worker's too, in kilobytes as gzip packs it. */
   readonly boardScript: number
   readonly boardAgain: number
@@ -59,6 +61,7 @@ export async function browserFigures(): Promise<BrowserFigures> {
       cold.push(await openBoard(page, place.url))
       await page.close()
     }
+    const phoneAnswer = await phoneAnswers(browser, name, value, place.url)
     const page = await newPage()
     const board = await boardFigures(page, place.url)
     await page.goto(`${place.url}/devices`)
@@ -91,6 +94,7 @@ export async function browserFigures(): Promise<BrowserFigures> {
       scrollMedian: middle(frames),
       scrollLate: late(frames),
       boardCold: middle(cold),
+      phoneAnswer: middle(phoneAnswer),
       ...board,
       ...lease,
       ...names,
@@ -106,6 +110,30 @@ async function openBoard(page: Page, url: string): Promise<number> {
   await page.goto(url)
   await page.locator('[data-device] svg path').first().waitFor()
   return page.evaluate(() => performance.now())
+}
+
+/** How long a phone's screen waits for the answer, opening by opening, the first apart. */
+async function phoneAnswers(browser: Browser, name: string, value: string, url: string): Promise<number[]> {
+  const context = await browser.newContext({ viewport: { width: 390, height: 844 } })
+  await context.addCookies([{ name, value, url }])
+  const times: number[] = []
+  for (let turn = 0; turn < 6; turn++) {
+    const page = await context.newPage()
+    await page.addInitScript(() => {
+      new MutationObserver((_, observer) => {
+        if (!document.querySelector('h1')) return
+        observer.disconnect()
+        // As of the frame that shows it.
+        requestAnimationFrame(() => performance.mark('answer'))
+      }).observe(document, { subtree: true, childList: true })
+    })
+    await page.goto(url)
+    await page.locator('[data-device]').first().waitFor()
+    times.push(await page.evaluate(() => performance.getEntriesByName('answer')[0]!.startTime))
+    await page.close()
+  }
+  await context.close()
+  return times.slice(1)
 }
 
 /** How the board follows what one does, and what it is made of. */

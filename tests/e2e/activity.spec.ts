@@ -21,7 +21,7 @@ test('what the gateway does besides is chosen in Settings, and takes effect at o
     page.waitForEvent('popup'),
     gateway.getByRole('link', { name: 'Open the page' }).click(),
   ])
-  await expect(shown.getByRole('heading')).toHaveText('reelbrook.example is blocked for you.')
+  await expect(shown.getByRole('heading', { level: 1 })).toHaveText('reelbrook.example is blocked for you.')
   await expect(shown.locator('body')).toContainText('The rule is Kiosk shows nothing else.')
   await expect(shown.locator('blockquote')).toHaveText('Ask <Marta> at the front desk.')
   await shown.close()
@@ -118,9 +118,12 @@ test('look-ups are searched, now and back in time, and forgotten where they are 
   ).toBeVisible()
   await gateway.getByRole('button', { name: 'Save and delete that' }).click()
   await expect(gateway.getByRole('button', { name: 'Save' })).toBeDisabled()
-  expect(
-    await (await place.send('GET', '/api/lookups/search?until=2099-01-01T00:00:00Z', { cookie })).json(),
-  ).toEqual({ runs: [], more: false })
+  // The button rests while the change is on its way, too.
+  await expect
+    .poll(async () =>
+      (await place.send('GET', '/api/lookups/search?until=2099-01-01T00:00:00Z', { cookie })).json(),
+    )
+    .toEqual({ runs: [], more: false })
   await page.goto(`${place.url}/activity`)
   await expect(page.getByRole('region', { name: 'DNS look-ups' }).getByRole('heading')).toHaveText(
     'DNS look-ups are not stored',
@@ -154,4 +157,57 @@ test('a list of encrypted resolvers is created in one act', async ({ signedIn: p
   await page.getByRole('button', { name: 'Create a list of encrypted resolvers' }).click()
   await expect(page.getByRole('link', { name: /^Encrypted resolvers 1 site/ })).toBeVisible()
   await expect(page.getByRole('button', { name: 'Create a list of encrypted resolvers' })).toHaveCount(0)
+})
+
+test('who used how much is read off a list, a chart, a table and a file, with the same sums', async ({
+  signedIn: page,
+  place,
+}) => {
+  await page.goto(`${place.url}/activity`)
+  const usage = page.getByRole('region', { name: 'Usage' })
+  await usage.getByRole('button', { name: '7 days' }).click()
+  await expect(usage.getByRole('heading')).toContainText(/used from .+, most by/)
+  const most = usage.getByRole('listitem').first()
+  const name = await most.locator('.name').innerText()
+  await most.getByRole('button').first().click()
+  const chart = usage.getByRole('img', { name: `Usage of ${name}` })
+  await expect(chart.locator('.bar')).toHaveAttribute('d', /^M/)
+  await expect(chart.locator('.allowed')).toHaveAttribute('d', /^M/)
+  // A bar is read out by the keyboard.
+  await chart.focus()
+  await chart.press('ArrowRight')
+  await expect(usage.getByText(/: [\d.]+ [kMG]?B, (active for .+|hardly active)$/)).toBeVisible()
+
+  // Beside another device, on the same scale.
+  await choose(usage, 'Compare with…', 'Hall radio')
+  await expect(usage.getByRole('img')).toHaveCount(2)
+  await choose(usage, 'Compare with…', 'Compare with…')
+  await expect(usage.getByRole('img')).toHaveCount(1)
+
+  await usage.getByRole('button', { name: 'Table', exact: true }).click()
+  const rows = usage.getByRole('table').getByRole('row')
+  await expect(rows.nth(1)).toBeVisible()
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    usage.getByRole('link', { name: 'Export CSV' }).click(),
+  ])
+  const [head, ...lines] = (await readFile(await download.path(), 'utf8')).trim().split('\r\n')
+  expect(head).toBe('hour,device,mac,network,bytes sent,bytes received,packets,dropped,active minutes')
+  const cells = lines.map((line) => line.split(','))
+  expect(new Set(cells.map((cell) => cell[1]))).toEqual(new Set([name]))
+  // The same hours in the file and in the table, and by day the same sum.
+  const hours = new Set(cells.map((cell) => cell[0]))
+  expect(hours.size).toBe((await rows.count()) - 1)
+  const query = new URL(download.url()).searchParams
+  query.set('by', 'day')
+  const days = (await (
+    await place.send('GET', `/api/usage?${query}`, { cookie: await place.signIn() })
+  ).json()) as { sent: number; received: number }[]
+  const inFile = cells.reduce((sum, cell) => sum + Number(cell[4]) + Number(cell[5]), 0)
+  const byDay = days.reduce((sum, { sent, received }) => sum + sent + received, 0)
+  // It goes on meanwhile: a few tries in the second between.
+  expect([byDay >= inFile, byDay - inFile < 1_000_000, inFile > 10_000_000]).toEqual([true, true, true])
+
+  await usage.getByRole('button', { name: 'Active time' }).click()
+  await expect(usage.getByRole('heading')).toContainText(/^[\d,]+ h of active time from/)
 })

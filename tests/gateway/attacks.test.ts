@@ -1,6 +1,6 @@
-import { chmodSync, readFileSync, writeFileSync } from 'node:fs'
+import { chmodSync, existsSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { afterAll, beforeAll, beforeEach, describe, expect, test, vi } from 'vitest'
 import { digestOf } from '../../core/policy/canonical.ts'
 import { readPolicy } from '../../core/policy/read.ts'
 import type { Policy } from '../../core/policy/types.ts'
@@ -34,8 +34,9 @@ async function arrive(
   kind: string,
   count = 20,
 ): Promise<number> {
-  const counting = network.run(to.host, 'python3', RAW, 'count', 'eth0', from.address, '2')
-  await pause(700)
+  const signs = mkdtempSync(join(network.folder, 'count-'))
+  const counting = network.run(to.host, 'python3', RAW, 'count', 'eth0', from.address, signs)
+  await vi.waitUntil(() => existsSync(join(signs, 'counting')), 10_000)
   await network.run(
     from.host,
     'python3',
@@ -49,6 +50,7 @@ async function arrive(
     kind,
     String(count),
   )
+  writeFileSync(join(signs, 'enough'), '')
   return Number((await counting).trim().split('\n').at(-1))
 }
 
@@ -179,8 +181,20 @@ describe('who asks', () => {
 })
 
 describe('what was pushed before', () => {
-  const pushed = (from: 'cliA' | 'cliB', milliseconds: number) =>
-    network.probe(from, 'push', 4, Date.now() + milliseconds)
+  /**
+   * Has the far side push to both devices; the function that comes back says `milliseconds` after now how many
+   * of what came to each was sent `grace` or more after now.
+   */
+  function pushed() {
+    const enough = join(mkdtempSync(join(network.folder, 'push-')), 'enough')
+    const coming = (['cliA', 'cliB'] as const).map((from) => network.probe(from, 'push', 4, enough))
+    return async (milliseconds: number, grace: number) => {
+      const at = Date.now()
+      await pause(milliseconds)
+      writeFileSync(enough, '')
+      return (await Promise.all(coming)).map((times) => times.filter((time) => time > at + grace).length)
+    }
+  }
 
   test('ends where a device is taken out of the policy and unknown ones are blocked, and where an unknown one becomes a blocked one', async () => {
     const [a, b] = (policyOf({}) as { devices: object[] }).devices
@@ -204,12 +218,11 @@ describe('what was pushed before', () => {
       ],
     ]) {
       await network.enforce(before!)
-      const [toA, toB] = [pushed('cliA', 4000), pushed('cliB', 4000)]
+      const late = pushed()
       await pause(1500)
       await network.enforce(after!)
-      const at = Date.now()
-      const late = (times: number[]) => times.filter((time) => time > at + 500).length
-      expect([late(await toA), late(await toB) > 100]).toEqual([0, true])
+      const [toA, toB] = await late(2500, 500)
+      expect([toA, toB! > 100]).toEqual([0, true])
     }
   })
 
@@ -222,13 +235,12 @@ describe('what was pushed before', () => {
       'add table ip nat; add chain ip nat post { type nat hook postrouting priority 100; }; add rule ip nat post oifname "wan" masquerade',
     )
     writeFileSync(join(network.folder, 'policy.json'), '')
-    const [toA, toB] = [pushed('cliA', 6000), pushed('cliB', 6000)]
+    const late = pushed()
     await pause(1500)
     await network.start()
     await network.enforce(policyOf(cutA))
-    const at = Date.now()
-    const late = (times: number[]) => times.filter((time) => time > at + 300).length
-    expect([late(await toA), late(await toB) > 100]).toEqual([0, true])
+    const [toA, toB] = await late(2500, 300)
+    expect([toA, toB! > 100]).toEqual([0, true])
     await network.run('rtr', 'nft', 'delete', 'table', 'ip', 'nat')
   })
 })

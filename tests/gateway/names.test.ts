@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, expect, test } from 'vitest'
-import { FAR, MACS, policyOf, PROBE, startNetwork, type Network } from './network.ts'
+import { cutA, FAR, MACS, policyOf, PROBE, startNetwork, type Network } from './network.ts'
 
 let network: Network
 beforeAll(async () => {
@@ -227,6 +227,58 @@ test('a closed name leads to a page that says so, over plain HTTP alone; over TL
       'timeout 1 bash -c "</dev/tcp/192.168.77.1/3380" 2>/dev/null && echo open || echo closed',
     ),
   ).toContain('closed')
+})
+
+test('a device that is blocked reaches its own access and nothing else, asks there, and reads the answer', async () => {
+  const { settings } = await network.gateway.status()
+  await network.enforce(policyOf(cutA))
+  await network.gateway.set({ ...settings, page: { shown: true, words: '' } })
+  /** What a device without scripts would send, and what it reads: the status, the place and the page. */
+  const open = async (from: 'cliA' | 'cliB', name: string, path = '/', form = '') => {
+    const address = await network.lookup(from, name, 'A', SERVERS[0]!)
+    const options = { host: address, path, method: form === '' ? 'GET' : 'POST', timeout: 1500 }
+    const type = { 'content-type': 'application/x-www-form-urlencoded' }
+    const headers = { host: name, ...(form !== '' && type) }
+    return network.run(
+      from,
+      process.execPath,
+      '-e',
+      `const q = require('http').request(${JSON.stringify({ ...options, headers })}, r => {
+        let t = ''; r.on('data', d => t += d).on('end', () => console.log(r.statusCode, r.headers.location, t)) })
+      q.on('error', e => console.log(e.code)).on('timeout', () => { console.log('silence'); process.exit() })
+      q.end(${JSON.stringify(form)})`,
+    )
+  }
+  expect(await open('cliA', 'access.home.arpa')).toMatch(/^200 [\s\S]*The internet is blocked for you/)
+  expect(await open('cliB', 'access.home.arpa')).toMatch(/^200 [\s\S]*The internet is allowed for you/)
+  // Of whom nothing is blocked asks their own server; whoever is blocked lands on the page by any name.
+  expect(await open('cliA', 'far.example')).toMatch(/^403 [\s\S]*far\.example<\/b> is blocked for you/)
+  for (const mode of ['udp', 'tcp'] as const)
+    for (const version of [4, 6] as const)
+      expect(await network.probe('cliA', mode, version, '+800')).toEqual([])
+
+  expect(await open('cliA', 'far.example', '/kairostat/ask', 'minutes=30&words=homework')).toMatch(
+    /^303 \/kairostat\/access/,
+  )
+  const requests = await network.gateway.requests()
+  expect(requests.map(({ mac, minutes, words }) => [mac, minutes, words])).toEqual([[MACS.A, 30, 'homework']])
+  expect(await open('cliA', 'access.home.arpa')).toContain('Asked, not answered yet')
+  expect(await open('cliB', 'access.home.arpa')).not.toContain('30 minutes')
+  const until = new Date(Date.now() + 1_800_000).toISOString().replace(/\.\d+/, '')
+  await network.gateway.answerRequest(requests[0]!.id, { granted: true, until })
+  expect(await open('cliA', 'access.home.arpa')).toContain('Granted until')
+  expect(await open('cliA', 'access.home.arpa')).not.toContain('Office desktop')
+  // From outside nobody sees it.
+  expect(
+    await network.run(
+      'isp',
+      'bash',
+      '-c',
+      'timeout 1 bash -c "</dev/tcp/203.0.113.2/3380" 2>/dev/null && echo open || echo closed',
+    ),
+  ).toContain('closed')
+  await network.gateway.set(settings)
+  expect(await network.lookup('cliA', 'access.home.arpa', 'A', SERVERS[0]!)).toBe('0.0.0.0')
 })
 
 test('look-ups over TLS are refused to all but who is shielded', async () => {

@@ -42,14 +42,14 @@ export interface Network {
    */
   run(where: Host, command: string, ...args: string[]): Promise<string>
   /**
-   * When what a machine sent until an instant (ms; "+1500" = from when it begins) was answered: the instants
-   * (ms) at which it was sent, or arrived where it was pushed.
+   * When what was answered of what a machine sent, or of what was pushed to it, was sent (ms): until an instant
+   * (ms; "+1500" = from when it begins), or until there is a file.
    */
   probe(
     from: 'cliA' | 'cliB',
     mode: 'udp' | 'tcp' | 'push',
     version: 4 | 6,
-    until: number | `+${number}`,
+    until: number | string,
     to?: string,
   ): Promise<number[]>
   /**

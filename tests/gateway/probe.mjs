@@ -2,8 +2,9 @@
 // prints what a server answers; `ask NAME SERVER FOR` looks a name up until so long (ms) after the first
 // answer, or for a minute without one, and prints what each answer said and how long it took (ms); `echo
 // PORT…` answers UDP and TCP, and pushes UDP to whoever says "push"; `udp|push|tcp HOST PORT UNTIL` sends
-// until an instant (ms) and prints when what was answered was sent (ms).
+// until an instant (ms) or a file is there, and prints when what was answered was sent (ms).
 import { createSocket } from 'node:dgram'
+import { existsSync } from 'node:fs'
 import { connect, createServer } from 'node:net'
 import packet from 'dns-packet'
 
@@ -134,13 +135,13 @@ if (mode === 'dns') {
     const socket = createSocket(host.includes(':') ? 'udp6' : 'udp4')
     socket.on('error', () => {})
     socket.on('message', (message) => answered.push(Number(String(message))))
-    const send = () =>
-      socket.send(mode === 'push' ? 'push' : String(Date.now()), Number(port), host, () => {})
-    if (mode === 'push') send()
-    else {
-      const timer = setInterval(send, EVERY)
-      setTimeout(() => clearInterval(timer), end - Date.now())
-    }
-    setTimeout(finish, end - Date.now() + 1000)
+    const isOver = () => (until.startsWith('/') ? existsSync(until) : Date.now() >= end)
+    if (mode === 'push') socket.send('push', Number(port), host, () => {})
+    const timer = setInterval(() => {
+      if (mode === 'udp') socket.send(String(Date.now()), Number(port), host, () => {})
+      if (!isOver()) return
+      clearInterval(timer)
+      setTimeout(finish, 1000)
+    }, EVERY)
   }
 }

@@ -1,6 +1,7 @@
 # Runs in a namespace: `send INTERFACE SOURCE-MAC TARGET-MAC SOURCE TARGET KIND COUNT` sends IPv4 packets as they are, one each 5 ms;
-# `count INTERFACE SOURCE SECONDS` prints how many IPv4 packets from an address come in, after "ready".
-import socket, struct, sys, time
+# `count INTERFACE SOURCE FOLDER` makes FOLDER/counting and counts the IPv4 packets that come in from an address; half a second after
+# somebody made FOLDER/enough it prints how many.
+import os, socket, struct, sys, time
 
 
 def checksum(data):
@@ -52,15 +53,17 @@ if mode == 'send':
         link.send(mac(target_mac) + mac(source_mac) + b'\x08\0' + head + data)
         time.sleep(0.005)
 else:
-    source, seconds = socket.inet_aton(sys.argv[3]), float(sys.argv[4])
-    print('ready', flush=True)
-    found, end = 0, time.time() + seconds
-    while time.time() < end:
-        link.settimeout(max(0.01, end - time.time()))
+    source, folder = socket.inet_aton(sys.argv[3]), sys.argv[4]
+    open(folder + '/counting', 'w').close()
+    link.settimeout(0.05)
+    found, end = 0, None
+    while end is None or time.time() < end:
+        if end is None and os.path.exists(folder + '/enough'):
+            end = time.time() + 0.5
         try:
             frame, address = link.recvfrom(2048)
         except TimeoutError:
-            break
+            continue
         if address[2] != 4 and frame[26:30] == source:
             found += 1
     print(found)

@@ -4,6 +4,7 @@ import { isBlocked } from '../../../core/decision/standing.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useLive } from '../../stores/live.ts'
+import { useMe } from '../../stores/me.ts'
 import { usePlace } from '../../stores/place.ts'
 import { blockedWords, turnWords } from '../../text/standing.ts'
 import { clockOf, dateWords, weekdayWords } from '../../text/time.ts'
@@ -12,7 +13,7 @@ import NextChanges from './NextChanges.vue'
 import { boardText } from '../../text/board.ts'
 
 const open = ref(false)
-const [live, place, board, moment] = [useLive(), usePlace(), useBoard(), useMoment()]
+const [live, place, board, moment, me] = [useLive(), usePlace(), useBoard(), useMoment(), useMe()]
 const when = computed(() => {
   if (moment.isNow) return boardText.rightNow
   const days = board.day - board.today
@@ -46,7 +47,7 @@ const next = computed(() => {
     </p>
     <NextChanges v-if="open && coming" :turns="coming" />
   </template>
-  <FirstSteps v-else />
+  <FirstSteps v-else-if="me.mayDo('edit')" />
 </template>
 
 <style scoped>

@@ -9,8 +9,10 @@ import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
+import { useMe } from '../../stores/me.ts'
+import { isWithin } from '../../../protocol/helper-limit.ts'
 import { usePlace } from '../../stores/place.ts'
-import { adapterWords } from '../../text/device.ts'
+import { adapterWords } from '../../../core/words/device.ts'
 import { standingSentence } from '../../text/standing.ts'
 import { clockOf, dayAxis, weekdayWords } from '../../text/time.ts'
 import AccessBand from '../band/AccessBand.vue'
@@ -28,13 +30,14 @@ import { boardText } from '../../text/board.ts'
 /** The answer about one device at the moment, what leads to it, and what one can do. */
 const props = defineProps<{ row: Row; standing: StateAt; today: readonly Segment[] }>()
 defineEmits<{ close: [] }>()
-const [draft, place, gateway, board, moment, history] = [
+const [draft, place, gateway, board, moment, history, me] = [
   useDraftPolicy(),
   usePlace(),
   useGateway(),
   useBoard(),
   useMoment(),
   useHistory(),
+  useMe(),
 ]
 const person = computed(() => ({
   device: props.row.subject.device ?? props.row.key,
@@ -83,6 +86,12 @@ const whom = computed(() =>
     ? { devices: [props.row.subject.device], groups: [] }
     : { devices: [], groups: [], macs: [...props.row.macs] },
 )
+const mayAct = computed(
+  () =>
+    me.mayDo('help') &&
+    props.standing.decidedBy?.kind !== 'shielded' &&
+    (me.limit === null || isWithin(me.limit, board.policy, whom.value)),
+)
 const own = computed(() => gateway.isYours(props.row.macs))
 const needle = computed(() => ((moment.at - board.axis.from) / (board.axis.until - board.axis.from)) * 200)
 </script>
@@ -120,7 +129,7 @@ const needle = computed(() => ((moment.at - board.axis.from) / (board.axis.until
     <DeviceNetworks :row="row" :person="person" :state="standing.state" />
     <DeviceTrace :subject="subject" />
     <OverrideActs
-      v-if="standing.decidedBy?.kind !== 'shielded'"
+      v-if="mayAct"
       :key="row.key"
       :who="whom"
       :name="row.name"
@@ -130,17 +139,22 @@ const needle = computed(() => ((moment.at - board.axis.from) / (board.axis.until
     <AskDevice :key="row.key" :person="person" :name="row.name" />
     <p class="adapters soft">
       {{ adapters.map(adapterWords).join(', ') }}
-      <NuxtLink v-if="row.subject.device || row.notLive" :to="addressOf('/devices', row.key)" class="link">{{
-        boardText.editDevice
-      }}</NuxtLink>
-      {{ ' ' }}
-      <NuxtLink
-        v-if="row.subject.device || row.notLive"
-        :to="`/rules?new=${encodeURIComponent(`devices:${row.key}`)}`"
-        class="link"
-        >{{ boardText.restrict }}</NuxtLink><NuxtLink v-else to="/devices" class="link">{{
-        boardText.nameIt
-      }}</NuxtLink>
+      <template v-if="me.mayDo('edit')">
+        <NuxtLink
+          v-if="row.subject.device || row.notLive"
+          :to="addressOf('/devices', row.key)"
+          class="link"
+          >{{ boardText.editDevice }}</NuxtLink
+        >
+        {{ ' ' }}
+        <NuxtLink
+          v-if="row.subject.device || row.notLive"
+          :to="`/rules?new=${encodeURIComponent(`devices:${row.key}`)}`"
+          class="link"
+          >{{ boardText.restrict }}</NuxtLink><NuxtLink v-else to="/devices" class="link">{{
+          boardText.nameIt
+        }}</NuxtLink>
+      </template>
     </p>
     <DeviceEvidence :macs="row.macs" />
   </aside>

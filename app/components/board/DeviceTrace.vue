@@ -5,9 +5,10 @@ import { traceAt, type TraceStep } from '../../../core/decision/trace.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
-import { whatWords } from '../../text/rule.ts'
+import { whatWords } from '../../../core/words/rule.ts'
 import { whenWords } from '../../text/time.ts'
 import { addressOf } from '../../composables/useOpened.ts'
+import OpenLink from '../shell/OpenLink.vue'
 import { boardText } from '../../text/board.ts'
 
 /** Every rule and override that includes the device, in order, with its part at the moment. */
@@ -45,9 +46,9 @@ function partWords(step: TraceStep): string {
     <li v-for="step in steps" :key="step.id" :class="[step.part]">
       <span class="number">{{ step.number }}</span>
       <span
-        ><NuxtLink v-if="step.number" :to="addressOf('/rules', step.id)" class="rule">{{
+        ><OpenLink v-if="step.number" :to="addressOf('/rules', step.id)" class="rule">{{
           step.name
-        }}</NuxtLink
+        }}</OpenLink
         ><template v-else>{{ step.name }}</template
         ><template v-if="step.words"> · {{ step.words }}</template></span
       >

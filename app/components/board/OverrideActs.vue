@@ -6,8 +6,10 @@ import type { Effect } from '../../../core/policy/types.ts'
 import { useOverride, type Whom } from '../../composables/useOverride.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useLive } from '../../stores/live.ts'
+import { useMe } from '../../stores/me.ts'
 import { usePlace } from '../../stores/place.ts'
-import { lengthWords, whenWords } from '../../text/time.ts'
+import { whenWords } from '../../text/time.ts'
+import { lengthWords } from '../../../core/words/length.ts'
 import SelectField from '../shell/SelectField.vue'
 import { boardText } from '../../text/board.ts'
 
@@ -23,7 +25,7 @@ const props = withDefaults(
   }>(),
   { next: null, own: false },
 )
-const [live, place, moment] = [useLive(), usePlace(), useMoment()]
+const [live, place, moment, me] = [useLive(), usePlace(), useMoment(), useMe()]
 const { busy, make, move, lift } = useOverride()
 const asking = ref(false)
 const same = (a: readonly string[], b: readonly string[]) =>
@@ -41,9 +43,15 @@ const running = computed(() =>
   ),
 )
 
-const MINUTES = [15, 30, 60, 120, 240, 480, 1440]
+const LENGTHS = [15, 30, 60, 120, 240, 480, 1440]
+/** For how long one may choose: a helper as long as the limit says, at most. */
+const minutesToChoose = computed(() => {
+  const most = me.limit?.minutes ?? Infinity
+  const shorter = LENGTHS.filter((minutes) => minutes < most)
+  return most === Infinity ? LENGTHS : [...shorter, most]
+})
 /** For how long: minutes, until the next change by itself, until a typed time, or until it is lifted. */
-const length = ref<number | 'next' | 'time' | 'lifted'>(30)
+const length = ref<number | 'next' | 'time' | 'lifted'>(Math.min(30, me.limit?.minutes ?? 30))
 const text = ref('')
 const typed = computed(() => {
   const at = readSpoken(text.value, place.zone, moment.now)
@@ -58,11 +66,15 @@ const words = computed(() => {
 })
 /** Where one looks at a time to come, an act begins then, unless one says now. */
 const now = ref(false)
-const later = computed(() => (!now.value && moment.at > moment.now + 60 ? moment.at : null))
+const later = computed(() =>
+  me.limit === null && !now.value && moment.at > moment.now + 60 ? moment.at : null,
+)
 const start = computed(() =>
   later.value === null ? '' : boardText.fromWhen(whenWords(later.value, moment.now, place.zone)),
 )
-const isPast = computed(() => moment.at < moment.now - 60)
+const isPast = computed(
+  () => moment.at < moment.now - 60 || (me.limit !== null && moment.at > moment.now + 60),
+)
 const blocked = computed(() => busy.value || (length.value === 'time' && typed.value === null))
 
 function override(effect: Effect) {
@@ -82,7 +94,14 @@ function override(effect: Effect) {
 }
 /** Moves the end of the running override by minutes, "lifted" = until it is lifted. */
 const lengths = computed((): { value: typeof length.value; label: string }[] => [
-  ...MINUTES.map((minutes) => ({ value: minutes, label: boardText.forLength(lengthWords(minutes * 60)) })),
+  ...minutesToChoose.value.map((minutes) => ({
+    value: minutes,
+    label: boardText.forLength(lengthWords(minutes * 60)),
+  })),
+  ...(me.limit === null ? freeEnds.value : []),
+])
+/** Ends that no limit allows for. */
+const freeEnds = computed((): { value: typeof length.value; label: string }[] => [
   ...(props.next !== null && props.next !== undefined && props.next > moment.now
     ? [{ value: 'next' as const, label: boardText.untilTheNextChange }]
     : []),
@@ -93,13 +112,16 @@ const lengths = computed((): { value: typeof length.value; label: string }[] => 
 const ends = computed(() => {
   const until = running.value?.until ?? null
   const left = until === null ? 0 : readInstant(until)! - moment.now
+  const isAllowed = (minutes: number) => me.limit === null || left + minutes * 60 <= me.limit.minutes * 60
   return [
-    ...[15, 30, 60, 240].map((minutes) => ({
+    ...[15, 30, 60, 240].filter(isAllowed).map((minutes) => ({
       label: boardText.more(lengthWords(minutes * 60)),
       onSelect: () => moveEnd(minutes),
     })),
     ...(left > 900 ? [{ label: boardText.fifteenMinutesLess, onSelect: () => moveEnd(-15) }] : []),
-    ...(until !== null ? [{ label: boardText.untilIEndIt, onSelect: () => moveEnd(null) }] : []),
+    ...(until !== null && me.limit === null
+      ? [{ label: boardText.untilIEndIt, onSelect: () => moveEnd(null) }]
+      : []),
   ]
 })
 /** Moves the end by so many minutes; `null` = until somebody ends it. */
@@ -125,7 +147,7 @@ function moveEnd(minutes: number | null) {
       <UButton color="primary" variant="solid" :loading="busy" @click="lift(running)">{{
         boardText.endOverrideNow
       }}</UButton>
-      <UDropdownMenu :items="ends"
+      <UDropdownMenu v-if="ends.length > 0" :items="ends"
         ><UButton
           :aria-label="boardText.changeItsEnd"
           :disabled="busy"
@@ -145,7 +167,7 @@ function moveEnd(minutes: number | null) {
         <SelectField v-model="length" :label="boardText.forHowLong" :items="lengths"
       /></span>
       <UCheckbox
-        v-if="moment.at > moment.now + 60"
+        v-if="moment.at > moment.now + 60 && me.limit === null"
         v-model="now"
         :label="boardText.nowNotFrom(whenWords(moment.at, moment.now, place.zone))"
       />

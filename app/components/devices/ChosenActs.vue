@@ -6,7 +6,7 @@ import type { Device, Rule } from '../../../core/policy/types.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useLive } from '../../stores/live.ts'
-import { KIND_CHOICES, kindWord } from '../../text/device.ts'
+import { KIND_CHOICES, kindWord } from '../../../core/words/device.ts'
 import OverrideActs from '../board/OverrideActs.vue'
 import { devicesText } from '../../text/devices.ts'
 

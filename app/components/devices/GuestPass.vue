@@ -14,7 +14,8 @@ import { useLive } from '../../stores/live.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
 import { networksText } from '../../text/networks.ts'
-import { lengthWords, whenWords } from '../../text/time.ts'
+import { whenWords } from '../../text/time.ts'
+import { lengthWords } from '../../../core/words/length.ts'
 import SelectField from '../shell/SelectField.vue'
 
 /** Allows the next unknown device on a network for a time, and shows how a guest joins it. */

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { DeviceKind } from '../../../core/policy/types.ts'
-import { kindWord } from '../../text/device.ts'
+import { kindWord } from '../../../core/words/device.ts'
 
 /** What a device is, as a small drawing. */
 defineProps<{ kind: DeviceKind }>()

@@ -5,6 +5,7 @@ import { useOverride } from '../../composables/useOverride.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
+import { useMe } from '../../stores/me.ts'
 import { suggestions, type Suggestion } from '../../model/suggest.ts'
 import { shellText } from '../../text/shell.ts'
 
@@ -13,14 +14,14 @@ import { shellText } from '../../text/shell.ts'
  * closes.
  */
 const emit = defineEmits<{ close: []; does: [what: 'theme' | 'sign-out' | 'keys'] }>()
-const [draft, gateway, moment] = [useDraftPolicy(), useGateway(), useMoment()]
+const [draft, gateway, moment, me] = [useDraftPolicy(), useGateway(), useMoment(), useMe()]
 const { walk } = useDraft()
 const { make } = useOverride()
 const text = ref('')
 const chosen = ref(0)
 const list = ref<HTMLElement | null>(null)
 const dialog = ref<HTMLDialogElement | null>(null)
-const found = computed(() => suggestions(text.value, draft.policy, moment.now, gateway.sightings))
+const found = computed(() => suggestions(text.value, draft.policy, moment.now, gateway.sightings, me))
 /** What cuts off the machine in use asks once more. */
 const asked = ref<string | null>(null)
 watch(text, () => {

@@ -6,7 +6,7 @@ import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useLive } from '../../stores/live.ts'
 import { usePlace } from '../../stores/place.ts'
-import { whoWords } from '../../text/rule.ts'
+import { whoWords } from '../../../core/words/rule.ts'
 import { clockOf, dayWords, whenWords } from '../../text/time.ts'
 import { historyText } from '../../text/history.ts'
 

@@ -6,7 +6,7 @@ import type { Policy } from '../../../core/policy/types.ts'
 import { useDecided } from '../../composables/useDecider.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useReview } from '../../stores/review.ts'
-import { effectWords, entryWords } from '../../text/change.ts'
+import { effectWords, entryWords } from '../../../core/words/change.ts'
 import ChangedWeeks from './ChangedWeeks.vue'
 import { reviewText } from '../../text/review.ts'
 

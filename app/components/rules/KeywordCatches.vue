@@ -5,7 +5,7 @@ import { shownSite } from '../../../core/import/site-list.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useSession } from '../../stores/session.ts'
-import { listWords } from '../../text/count.ts'
+import { listWords } from '../../../core/words/count.ts'
 import { rulesText } from '../../text/rules.ts'
 import MarkedText from '../shell/MarkedText.vue'
 

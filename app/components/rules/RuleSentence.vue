@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Policy, Rule } from '../../../core/policy/types.ts'
-import { ruleWords } from '../../text/rule.ts'
+import { ruleWords } from '../../../core/words/rule.ts'
 
 /** A rule as one sentence; `only` where a rule that closes the rest stands right after it. */
 const props = defineProps<{ rule: Rule; policy: Policy; only?: boolean }>()

@@ -10,7 +10,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
 import { weekOf, windowsOf } from '../../model/paint.ts'
 import FileButton from '../shell/FileButton.vue'
-import { clockWords } from '../../text/clock.ts'
+import { clockWords } from '../../../core/words/clock.ts'
 import { schedulesText } from '../../text/schedules.ts'
 
 /**

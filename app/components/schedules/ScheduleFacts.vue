@@ -11,7 +11,7 @@ import { useDraftPolicy } from '../../stores/draft.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
-import { clockWords } from '../../text/clock.ts'
+import { clockWords } from '../../../core/words/clock.ts'
 import { schedulesText } from '../../text/schedules.ts'
 
 /**

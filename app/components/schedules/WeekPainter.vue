@@ -14,7 +14,7 @@ import {
   windowWords,
   type Window,
 } from '../../model/paint.ts'
-import { clockWords } from '../../text/clock.ts'
+import { clockWords } from '../../../core/words/clock.ts'
 import { schedulesText } from '../../text/schedules.ts'
 
 /**

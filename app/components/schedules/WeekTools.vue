@@ -4,7 +4,7 @@ import { readClock } from '../../../core/time/spoken.ts'
 import type { Week } from '../../../core/time/week.ts'
 import { copied, inverted, weekOf, windowsOf } from '../../model/paint.ts'
 import SelectField from '../shell/SelectField.vue'
-import { WEEKDAYS } from '../../text/week.ts'
+import { WEEKDAYS } from '../../../core/words/week.ts'
 import { schedulesText } from '../../text/schedules.ts'
 import MarkedText from '../shell/MarkedText.vue'
 

@@ -6,6 +6,7 @@ import { useMe } from '../../stores/me.ts'
 import { settingsText } from '../../text/settings.ts'
 import MarkedText from '../shell/MarkedText.vue'
 import ConnectionFacts from './ConnectionFacts.vue'
+import SecondFactor from './SecondFactor.vue'
 import SessionList from './SessionList.vue'
 
 /** One's own password, and everything of this place as a file. */
@@ -48,6 +49,7 @@ async function change() {
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="done" role="status">{{ settingsText.yourPasswordIsChanged }}</p>
+    <SecondFactor />
     <SessionList />
     <ConnectionFacts />
     <template v-if="me.mayDo('administer')">

@@ -7,17 +7,19 @@ import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useLive } from '../../stores/live.ts'
 import SelectField from '../shell/SelectField.vue'
+import ExceptDevices from './ExceptDevices.vue'
 import { settingsText } from '../../text/settings.ts'
 
 /** What the gateway does besides holding to the rules: kept by the gateway itself, and in force at once. */
 const [draft, live, gateway] = [useDraftPolicy(), useLive(), useGateway()]
 const { busy, trouble, send } = useDraft()
 const kept = computed((): Settings | null => gateway.answered?.status?.settings ?? null)
-const copyOf = ({ closedAddresses, page, lookups, localNames }: Settings) => ({
+const copyOf = ({ closedAddresses, page, lookups, usage, localNames }: Settings) => ({
   localNames: [...localNames],
   closedAddresses,
   page: { ...page },
   lookups: { ...lookups, exempt: [...lookups.exempt] },
+  usage: { ...usage, exempt: [...usage.exempt] },
 })
 const form = ref(copyOf(kept.value ?? FIRST_SETTINGS))
 // What somebody else chose meanwhile is taken over where nothing was changed here.
@@ -27,20 +29,27 @@ watch(kept, (now, before) => {
 const away = computed(() => gateway.answered?.state === 'away' || !kept.value)
 const changed = computed(() => kept.value !== null && !equal(form.value, copyOf(kept.value)))
 const devices = computed(() => draft.policy.devices.map(({ id, name }) => ({ value: id, label: name })))
-/** What of the look-ups that are kept would go. */
+/** What of that which is kept would go. */
 const goes = computed(() => {
   if (!kept.value) return ''
-  const [was, now] = [kept.value.lookups, form.value.lookups]
-  if (was.kept && !now.kept) return settingsText.allLookupsGo
-  const names = now.exempt
-    .filter((id) => !was.exempt.includes(id))
-    .map((id) => draft.policy.devices.find((device) => device.id === id)?.name ?? id)
-  return [
-    now.days < was.days ? settingsText.olderGo(now.days) : '',
-    names.length > 0 ? settingsText.theirsGo(names.join(', ')) : '',
-  ]
-    .filter(Boolean)
-    .join(' ')
+  const [was, now] = [kept.value, form.value]
+  const newly = (what: 'lookups' | 'usage') =>
+    now[what].exempt
+      .filter((id) => !was[what].exempt.includes(id))
+      .map((id) => draft.policy.devices.find((device) => device.id === id)?.name ?? id)
+      .join(', ')
+  const lookups =
+    was.lookups.kept && !now.lookups.kept
+      ? [settingsText.allLookupsGo]
+      : [
+          now.lookups.days < was.lookups.days && settingsText.olderGo(now.lookups.days),
+          newly('lookups') && settingsText.theirsGo(newly('lookups')),
+        ]
+  const usage =
+    was.usage.kept && !now.usage.kept
+      ? settingsText.allUsageGoes
+      : newly('usage') && settingsText.theirUsageGoes(newly('usage'))
+  return [...lookups, usage].filter(Boolean).join(' ')
 })
 /** Outside names that may lead into this network, as one types them. */
 const localNames = computed({
@@ -122,20 +131,32 @@ const pageUrl = computed(() =>
               {{ settingsText.daysWord }}</label
             >
             {{ ' ' }}
-            <span id="exempt">{{ settingsText.exceptFor }}</span>
-            {{ ' ' }}
-            <USelectMenu
-              v-model="form.lookups.exempt"
-              multiple
-              value-key="value"
-              :items="devices"
-              :placeholder="settingsText.noDevice"
-              aria-labelledby="exempt"
-              class="min-w-44 max-w-80"
-            />
+            <ExceptDevices v-model="form.lookups.exempt" :label="settingsText.exceptFor" />
           </p>
         </template>
         <p class="soft">{{ settingsText.storeLookupsWhy }}</p>
+      </fieldset>
+      <fieldset :disabled="away">
+        <legend class="display">{{ settingsText.usage }}</legend>
+        <UCheckbox v-model="form.usage.kept" :label="settingsText.countUsage" />
+        <p v-if="form.usage.kept" class="line">
+          <label
+            >{{ settingsText.activeFrom }}
+            <UInput
+              v-model.number="form.usage.kilobytes"
+              type="number"
+              min="1"
+              max="100000"
+              class="w-24"
+              required
+              :aria-label="settingsText.kilobytes"
+            />
+            {{ settingsText.kilobytesWord }}</label
+          >
+          {{ ' ' }}
+          <ExceptDevices v-model="form.usage.exempt" :label="settingsText.countedExcept" />
+        </p>
+        <p class="soft">{{ settingsText.usageWhy }}</p>
       </fieldset>
       <fieldset :disabled="away">
         <legend class="display">{{ settingsText.namesOfThisNetwork }}</legend>

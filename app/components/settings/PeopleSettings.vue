@@ -1,27 +1,29 @@
 <script setup lang="ts">
 import { ref, shallowRef } from 'vue'
 import type { MadeInvitation, PeopleAnswer, Person } from '../../../protocol/people.ts'
-import { ROLES, type Role } from '../../../protocol/roles.ts'
+import type { Rights } from '../../../protocol/roles.ts'
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
 import { useMe } from '../../stores/me.ts'
 import { usePlace } from '../../stores/place.ts'
-import { peopleText, ROLE_WORDS } from '../../text/people.ts'
 import { instantWords } from '../../text/time.ts'
+import { lengthWords } from '../../../core/words/length.ts'
+import { peopleText } from '../../text/people.ts'
 import CommandBlock from '../shell/CommandBlock.vue'
-import SelectField from '../shell/SelectField.vue'
+import RightsFields from './RightsFields.vue'
 
 /** Who may use Kairostat, in which role; somebody is invited by a link. */
 const { busy, trouble, attempt } = useRequest()
-const [me, place] = [useMe(), usePlace()]
+const [me, place, draft] = [useMe(), usePlace(), useDraftPolicy()]
 const answer = shallowRef<PeopleAnswer | null>(null)
-/** Screens for those who only look are not made yet. */
-const CHOICES = ROLES.filter((role) => role !== 'viewer').map((value) => ({
-  value,
-  label: ROLE_WORDS[value],
-}))
-const choicesOf = ({ role }: Person) =>
-  role === 'viewer' ? [{ value: role, label: ROLE_WORDS[role] }, ...CHOICES] : CHOICES
+const nameOfGroup = (id: string) => draft.policy.groups.find((group) => group.id === id)?.name
+const rightsWords = (rights: Rights) =>
+  peopleText.rights(
+    rights.role,
+    rights.limit && lengthWords(rights.limit.minutes * 60),
+    rights.limit?.groups.flatMap((id) => nameOfGroup(id) ?? []) ?? [],
+  )
 const when = (instant: string) => instantWords(instant, place.zone)
 
 /** Does something, and shows who there is then. */
@@ -32,8 +34,13 @@ const act = (work: () => Promise<unknown> = () => Promise.resolve()) =>
   })
 void act()
 
-const change = ({ name, role, isDisabled }: Pick<Person, 'name' | 'role' | 'isDisabled'>) =>
-  act(() => callApi('PUT', `/api/people/${encodeURIComponent(name)}`, { role, isDisabled }))
+/** Whose rights are being changed, and to which. */
+const editing = shallowRef<(Rights & { readonly name: string }) | null>(null)
+const change = ({ name, role, limit, isDisabled }: Person) =>
+  act(async () => {
+    await callApi('PUT', `/api/people/${encodeURIComponent(name)}`, { role, limit, isDisabled })
+    editing.value = null
+  })
 const leaving = ref<string | null>(null)
 const remove = (name: string) =>
   act(async () => {
@@ -41,11 +48,11 @@ const remove = (name: string) =>
     await callApi('DELETE', `/api/people/${encodeURIComponent(name)}`)
   })
 
-const role = ref<Role>('editor')
+const rights = ref<Rights>({ role: 'editor', limit: null })
 const link = ref('')
 const invite = () =>
   act(async () => {
-    const { code } = await callApi<MadeInvitation>('POST', '/api/invitations', { role: role.value })
+    const { code } = await callApi<MadeInvitation>('POST', '/api/invitations', rights.value)
     link.value = `${location.origin}/join#${code}`
   })
 const withdraw = (id: string) =>
@@ -61,15 +68,21 @@ const withdraw = (id: string) =>
     <p class="soft">{{ peopleText.what }}</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <template v-if="answer">
-      <ul>
+      <ul class="lines">
         <li v-for="person in answer.people" :key="person.name">
           <span class="name">{{ person.name }}</span>
-          <SelectField
-            :model-value="person.role"
-            :label="peopleText.roleOf(person.name)"
-            :items="choicesOf(person)"
-            @update:model-value="(chosen: Role) => change({ ...person, role: chosen })"
-          />
+          <span v-if="editing?.name === person.name" class="acts start">
+            <RightsFields
+              :model-value="editing"
+              :label="peopleText.roleOf(person.name)"
+              @update:model-value="(chosen) => (editing = { ...chosen, name: person.name })"
+            />
+            <UButton :loading="busy" @click="change({ ...person, ...editing! })">{{
+              peopleText.save
+            }}</UButton>
+            <UButton variant="ghost" @click="editing = null">{{ peopleText.cancel }}</UButton>
+          </span>
+          <span v-else class="rights">{{ rightsWords(person) }}</span>
           <span class="soft">
             <template v-if="person.isDisabled">{{ peopleText.disabled }}</template>
             <template v-else-if="person.name === me.answered?.account">{{ peopleText.you }}</template>
@@ -82,24 +95,30 @@ const withdraw = (id: string) =>
             <UButton color="error" @click="remove(person.name)">{{ peopleText.delete }}</UButton>
             <UButton variant="ghost" @click="leaving = null">{{ peopleText.cancel }}</UButton>
           </span>
-          <span v-else-if="person.name !== me.answered?.account" class="acts">
+          <span v-else-if="editing?.name !== person.name" class="acts">
             <UButton
-              :aria-label="
-                person.isDisabled ? peopleText.enableOne(person.name) : peopleText.disableOne(person.name)
-              "
-              @click="change({ ...person, isDisabled: !person.isDisabled })"
-              >{{ person.isDisabled ? peopleText.enable : peopleText.disable }}</UButton
+              :aria-label="peopleText.roleOf(person.name)"
+              @click="editing = { name: person.name, role: person.role, limit: person.limit }"
+              >{{ peopleText.changeRole }}</UButton
             >
-            <UButton :aria-label="peopleText.deleteOne(person.name)" @click="leaving = person.name">{{
-              peopleText.delete
-            }}</UButton>
+            <template v-if="person.name !== me.answered?.account">
+              <UButton
+                :aria-label="
+                  person.isDisabled ? peopleText.enableOne(person.name) : peopleText.disableOne(person.name)
+                "
+                @click="change({ ...person, isDisabled: !person.isDisabled })"
+                >{{ person.isDisabled ? peopleText.enable : peopleText.disable }}</UButton
+              >
+              <UButton :aria-label="peopleText.deleteOne(person.name)" @click="leaving = person.name">{{
+                peopleText.delete
+              }}</UButton>
+            </template>
           </span>
         </li>
       </ul>
       <form class="invite" @submit.prevent="invite">
-        <UFormField :label="peopleText.invite"
-          ><SelectField v-model="role" :label="peopleText.role" :items="CHOICES"
-        /></UFormField>
+        <h3>{{ peopleText.invite }}</h3>
+        <RightsFields v-model="rights" :label="peopleText.role" />
         <UButton type="submit" :loading="busy">{{ peopleText.makeLink }}</UButton>
       </form>
       <div v-if="link" role="status">
@@ -108,9 +127,9 @@ const withdraw = (id: string) =>
       </div>
       <template v-if="answer.invitations.length > 0">
         <h3>{{ peopleText.waiting }}</h3>
-        <ul>
+        <ul class="lines">
           <li v-for="one in answer.invitations" :key="one.id">
-            <span class="grow">{{ peopleText.invited(one.role, one.author, when(one.until)) }}</span>
+            <span class="grow">{{ peopleText.invited(rightsWords(one), one.author, when(one.until)) }}</span>
             <UButton @click="withdraw(one.id)">{{ peopleText.withdraw }}</UButton>
           </li>
         </ul>
@@ -123,17 +142,13 @@ const withdraw = (id: string) =>
 ul {
   margin: 10px 0 14px;
 }
-li {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 16px;
-  padding: 7px 0;
-  border-bottom: 1px solid var(--hair);
-  align-items: center;
-}
 .name {
   font: 500 16px var(--font-head);
   min-width: 9em;
+}
+.rights {
+  flex: 1 1 12em;
+  min-width: 0;
 }
 .acts {
   display: flex;
@@ -150,8 +165,15 @@ h3 {
 }
 .invite {
   display: flex;
+  flex-wrap: wrap;
   gap: 10px;
-  align-items: end;
+  align-items: center;
   margin-bottom: 10px;
+}
+.invite h3 {
+  flex-basis: 100%;
+}
+.start {
+  margin-left: 0;
 }
 </style>

@@ -25,7 +25,7 @@ const end = (id: string) => act(() => callApi('DELETE', `/api/sessions/${id}`))
 <template>
   <h2>{{ peopleText.sessions }}</h2>
   <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-  <ul>
+  <ul class="lines">
     <li v-for="session in sessions" :key="session.id">
       <span :title="session.browser">{{ whereOf(session) }}</span>
       <span class="soft">{{ peopleText.sessionFacts(when(session.begunAt), when(session.seenAt)) }}</span>
@@ -44,14 +44,6 @@ const end = (id: string) => act(() => callApi('DELETE', `/api/sessions/${id}`))
 <style scoped>
 h2 {
   margin-top: 22px;
-}
-li {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 16px;
-  padding: 7px 0;
-  border-bottom: 1px solid var(--hair);
-  align-items: center;
 }
 li > :last-child {
   margin-left: auto;

@@ -6,12 +6,17 @@ import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { usePlace } from '../../stores/place.ts'
 import { instantWords } from '../../text/time.ts'
 import { settingsText } from '../../text/settings.ts'
+import { TOKEN_ROLES, type TokenRole } from '../../../protocol/roles.ts'
+import SelectField from '../shell/SelectField.vue'
 import MarkedText from '../shell/MarkedText.vue'
 
 /** The tokens by which programs may ask what is live: made, shown once, revoked. */
 const place = usePlace()
 const tokens = ref<readonly TokenAnswer[] | null>(null)
-const form = ref({ name: '' })
+const first = () => ({ name: '', role: 'live' as TokenRole, days: 365 as number | null })
+const form = ref(first())
+const ROLE_CHOICES = TOKEN_ROLES.map((value) => ({ value, label: settingsText.tokenRole[value] }))
+const DAYS = [30, 90, 365, null].map((value) => ({ value, label: settingsText.tokenEnds(value) }))
 const made = ref('')
 /** The token that is about to be revoked. */
 const leaving = ref<string | null>(null)
@@ -35,7 +40,7 @@ async function attempt(act: () => Promise<unknown>) {
 const make = () =>
   attempt(async () => {
     made.value = (await callApi<MadeToken>('POST', '/api/tokens', form.value)).token
-    form.value = { name: '' }
+    form.value = first()
   })
 const revoke = (id: string) =>
   attempt(async () => {
@@ -55,14 +60,16 @@ onMounted(() => attempt(() => Promise.resolve()))
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="tokens?.length === 0 && !made" class="soft">{{ settingsText.noTokensYet }}</p>
-    <ul v-if="tokens && tokens.length > 0">
+    <ul v-if="tokens && tokens.length > 0" class="lines">
       <li v-for="token in tokens" :key="token.id">
         <span class="name">{{ token.name }}</span>
+        <span>{{ settingsText.tokenRole[token.role] }}</span>
         <span class="soft">{{
           settingsText.tokenFacts(
             token.author,
             when(token.madeAt),
             token.usedAt === null ? '' : when(token.usedAt),
+            token.until === null ? '' : when(token.until),
           )
         }}</span>
         <span v-if="leaving === token.id"
@@ -85,13 +92,19 @@ onMounted(() => attempt(() => Promise.resolve()))
         >
       </p>
     </div>
-    <UForm :state="form" :schema="tokenForm" :validate-on="[]" class="form" @submit="make">
+    <UForm :state="form" :schema="tokenForm" :validate-on="[]" class="fields" @submit="make">
       <UFormField :label="settingsText.nameOfTheToken" name="name"
         ><UInput
           v-model="form.name"
           maxlength="200"
           class="w-64"
           :placeholder="settingsText.tokenNameExample"
+      /></UFormField>
+      <UFormField :label="settingsText.tokenMay" name="role"
+        ><SelectField v-model="form.role" :label="settingsText.tokenMay" :items="ROLE_CHOICES"
+      /></UFormField>
+      <UFormField :label="settingsText.tokenEnd" name="days"
+        ><SelectField v-model="form.days" :label="settingsText.tokenEnd" :items="DAYS"
       /></UFormField>
       <UButton type="submit" :loading="busy" :disabled="form.name.trim() === ''">{{
         settingsText.createToken
@@ -104,14 +117,6 @@ onMounted(() => attempt(() => Promise.resolve()))
 .tokens {
   margin-top: 30px;
 }
-li {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 16px;
-  padding: 7px 0;
-  border-bottom: 1px solid var(--hair);
-  align-items: baseline;
-}
 .name {
   font: 500 16px var(--font-head);
 }
@@ -123,12 +128,5 @@ code {
   font-size: 13px;
   overflow-wrap: anywhere;
   user-select: all;
-}
-.form {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px 16px;
-  align-items: end;
-  margin-top: 14px;
 }
 </style>

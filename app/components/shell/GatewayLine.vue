@@ -3,8 +3,9 @@ import { computed } from 'vue'
 import { useGateway } from '../../stores/gateway.ts'
 import { usePlace } from '../../stores/place.ts'
 import { clockTroubles } from '../../text/gateway.ts'
-import { countWords } from '../../text/count.ts'
+import { countWords } from '../../../core/words/count.ts'
 import { shellText } from '../../text/shell.ts'
+import OpenLink from './OpenLink.vue'
 
 const [place, gateway] = [usePlace(), useGateway()]
 const city = computed(() => place.zone.split('/').at(-1)!.replaceAll('_', ' '))
@@ -24,7 +25,7 @@ const line = computed((): { text: string; alarm: boolean } => {
 <template>
   <p class="gateway" role="status">
     {{ shellText.zoneTime(city) }}
-    <NuxtLink v-if="line.alarm" to="/activity" class="alarm">{{ line.text }}</NuxtLink><template v-else>{{
+    <OpenLink v-if="line.alarm" to="/activity" class="alarm">{{ line.text }}</OpenLink><template v-else>{{
       line.text
     }}</template>
   </p>

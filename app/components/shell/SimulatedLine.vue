@@ -1,7 +1,10 @@
 <script setup lang="ts">
+import { useMe } from '../../stores/me.ts'
 import { shellText } from '../../text/shell.ts'
 import MarkedText from './MarkedText.vue'
+
 /** Says on every screen that nothing real is blocked while the gateway is simulated. */
+const me = useMe()
 </script>
 
 <template>
@@ -9,8 +12,11 @@ import MarkedText from './MarkedText.vue'
     <p>
       <MarkedText v-slot="{ words, index }" :text="shellText.simulatedGatewayNothing"
         ><span v-if="index === 0">{{ words }}</span
-        ><NuxtLink v-else to="/settings#connect" class="link">{{ words }}</NuxtLink></MarkedText
-      >
+        ><NuxtLink v-else-if="me.mayDo('administer')" to="/settings#connect" class="link">{{
+          words
+        }}</NuxtLink
+        ><span v-else
+      /></MarkedText>
     </p>
   </section>
 </template>

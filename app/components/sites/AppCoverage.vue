@@ -4,7 +4,7 @@ import { coverageOf } from '../../../core/evidence/coverage.ts'
 import { shownSite } from '../../../core/import/site-list.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useSession } from '../../stores/session.ts'
-import { listWords } from '../../text/count.ts'
+import { listWords } from '../../../core/words/count.ts'
 import { sitesText } from '../../text/sites.ts'
 
 /**

@@ -7,7 +7,7 @@ import { readDestination } from '../../../core/destination/destination.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
-import { capital } from '../../text/rule.ts'
+import { capital } from '../../../core/words/rule.ts'
 import RuleSentence from '../rules/RuleSentence.vue'
 import { sitesText } from '../../text/sites.ts'
 

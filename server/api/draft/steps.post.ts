@@ -4,7 +4,7 @@ import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { stepNumbers, takeStep } from '../../services/edit.ts'
 
 export default apiHandler(async ({ sql, event }): Promise<StepsAnswer> => {
-  const { to, step } = await bodyOf(event, stepForm)
-  await takeStep(sql, to, step)
+  const { to, step, anyway } = await bodyOf(event, stepForm)
+  await takeStep(sql, to, step, anyway)
   return stepNumbers(sql)
 })

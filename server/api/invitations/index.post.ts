@@ -3,6 +3,5 @@ import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { invite } from '../../services/people.ts'
 
 export default apiHandler(async ({ sql, event, account }) => {
-  const { role } = await bodyOf(event, invitationForm)
-  return invite(sql, role, account)
+  return invite(sql, await bodyOf(event, invitationForm), account)
 })

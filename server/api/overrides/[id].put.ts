@@ -2,8 +2,8 @@ import { endForm } from '../../../protocol/forms.ts'
 import { apiHandler, bodyOf, idOf } from '../../services/api-handler.ts'
 import { changeOverride } from '../../services/live.ts'
 
-export default apiHandler(async ({ sql, link, event, account }) => {
-  await changeOverride(sql, idOf(event), (await bodyOf(event, endForm)).until, account)
+export default apiHandler(async ({ sql, link, event, account, limit }) => {
+  await changeOverride(sql, idOf(event), (await bodyOf(event, endForm)).until, account, limit)
   link.liveChanged()
   return { gateway: await link.look() }
 })

@@ -2,8 +2,8 @@ import { overrideForm } from '../../../protocol/forms.ts'
 import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { makeOverride } from '../../services/live.ts'
 
-export default apiHandler(async ({ sql, link, event, account }) => {
-  const id = await makeOverride(sql, await bodyOf(event, overrideForm), account)
+export default apiHandler(async ({ sql, link, event, account, limit }) => {
+  const id = await makeOverride(sql, await bodyOf(event, overrideForm), account, limit)
   link.liveChanged()
   return { id, gateway: await link.look() }
 })

@@ -1,5 +1,10 @@
 import { letInForm } from '../../../protocol/forms.ts'
 import { apiHandler, bodyOf } from '../../services/api-handler.ts'
+import { record } from '../../services/audit.ts'
 import { driverOf } from '../../services/router.ts'
 
-export default apiHandler(async ({ router, event }) => driverOf(router).letIn(await bodyOf(event, letInForm)))
+export default apiHandler(async ({ sql, router, event }) => {
+  const answer = await driverOf(router).letIn(await bodyOf(event, letInForm))
+  await record(sql, 'settings', 'Key installed on a router')
+  return answer
+})

@@ -1,0 +1,24 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { useMe } from '../../stores/me.ts'
+import { noticesText } from '../../text/notices.ts'
+import MailServerForm from './MailServerForm.vue'
+import OwnNotices from './OwnNotices.vue'
+import WebhookList from './WebhookList.vue'
+
+/** Who hears of what: one's own notices, and how they are sent. */
+const me = useMe()
+/** One's own mail address, as it is typed. */
+const mail = ref('')
+</script>
+
+<template>
+  <section :aria-label="noticesText.title">
+    <h2>{{ noticesText.title }}</h2>
+    <OwnNotices v-model="mail" />
+    <template v-if="me.mayDo('administer')">
+      <MailServerForm :to="mail.trim()" />
+      <WebhookList />
+    </template>
+  </section>
+</template>

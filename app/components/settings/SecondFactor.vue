@@ -1,0 +1,108 @@
+<script setup lang="ts">
+import { ref, shallowRef } from 'vue'
+import type { RecoveryCodes, SecondFactorAnswer, SecondFactorOffer } from '../../../protocol/answers.ts'
+import { callApi } from '../../composables/useApi.ts'
+import { useRequest } from '../../composables/useRequest.ts'
+import { settingsText } from '../../text/settings.ts'
+import CommandBlock from '../shell/CommandBlock.vue'
+
+/** A code of an authenticator app, asked for besides the password. */
+const { busy, trouble, attempt } = useRequest()
+const state = shallowRef<SecondFactorAnswer | null>(null)
+const offer = shallowRef<(SecondFactorOffer & { readonly picture: string }) | null>(null)
+const codes = shallowRef<readonly string[]>([])
+/** Whether the password is asked for, to turn it on or off. */
+const isAsked = ref(false)
+const [password, code] = [ref(''), ref('')]
+const PATH = '/api/account/second-factor'
+
+async function load() {
+  state.value = await callApi<SecondFactorAnswer>('GET', PATH)
+}
+void attempt(load)
+const turn = () =>
+  attempt(async () => {
+    if (state.value?.isOn) await callApi('DELETE', PATH, { password: password.value })
+    else {
+      const made = await callApi<SecondFactorOffer>('POST', PATH, { password: password.value })
+      const { toString } = await import('qrcode')
+      offer.value = { ...made, picture: await toString(made.uri, { type: 'svg', margin: 1 }) }
+    }
+    isAsked.value = false
+    password.value = ''
+    await load()
+  })
+const confirm = () =>
+  attempt(async () => {
+    codes.value = (await callApi<RecoveryCodes>('PUT', PATH, { code: code.value })).codes
+    offer.value = null
+    code.value = ''
+    await load()
+  })
+</script>
+
+<template>
+  <section :aria-label="settingsText.secondFactor">
+    <h2>{{ settingsText.secondFactor }}</h2>
+    <p class="soft">{{ settingsText.secondFactorWhy }}</p>
+    <p v-if="state?.isOn">{{ settingsText.secondFactorOn(state.codesLeft) }}</p>
+    <form v-if="isAsked" class="fields" @submit.prevent="turn">
+      <UFormField :label="settingsText.yourPasswordToo"
+        ><UInput v-model="password" type="password" autocomplete="current-password" class="w-64"
+      /></UFormField>
+      <UButton type="submit" :loading="busy" :disabled="password === ''">{{
+        state?.isOn ? settingsText.turnOff : settingsText.goOn
+      }}</UButton>
+      <UButton variant="ghost" @click="isAsked = false">{{ settingsText.cancel }}</UButton>
+    </form>
+    <UButton v-else-if="state && !offer" @click="isAsked = true">{{
+      state.isOn ? settingsText.turnOff : settingsText.turnOn
+    }}</UButton>
+    <div v-if="offer" class="offer">
+      <!-- eslint-disable-next-line vue/no-v-html -- drawn here, of what the server made -->
+      <div class="picture" role="img" :aria-label="settingsText.scanThis" v-html="offer.picture" />
+      <form class="steps" @submit.prevent="confirm">
+        <p>{{ settingsText.scanHow }}</p>
+        <CommandBlock :lines="offer.secret" :label="settingsText.secretOfTheApp" />
+        <div class="fields">
+          <UFormField :label="settingsText.codeOfTheApp"
+            ><UInput
+              v-model="code"
+              autocomplete="one-time-code"
+              inputmode="numeric"
+              class="w-40"
+              maxlength="20"
+          /></UFormField>
+          <UButton type="submit" :loading="busy" :disabled="code === ''">{{ settingsText.turnOn }}</UButton>
+          <UButton variant="ghost" @click="offer = null">{{ settingsText.cancel }}</UButton>
+        </div>
+      </form>
+    </div>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <div v-if="codes.length > 0" role="status">
+      <p>{{ settingsText.recoveryHow }}</p>
+      <CommandBlock :lines="codes.join('\n')" :label="settingsText.recoveryCodes" />
+    </div>
+  </section>
+</template>
+
+<style scoped>
+section {
+  margin-top: 22px;
+}
+.offer {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 18px;
+  margin-top: 10px;
+}
+.picture {
+  width: 180px;
+  background: #fff;
+  border-radius: 8px;
+}
+.steps {
+  flex: 1 1 300px;
+  min-width: 0;
+}
+</style>

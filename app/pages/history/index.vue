@@ -1,0 +1,211 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef, watch } from 'vue'
+import type { Policy } from '../../../core/policy/types.ts'
+import { readInstant } from '../../../core/time/instant.ts'
+import type { GatewayAnswer, RevisionAnswer } from '../../../protocol/answers.ts'
+import HistoryParts from '../../components/review/HistoryParts.vue'
+import OverrideHistory from '../../components/review/OverrideHistory.vue'
+import PolicyDifference from '../../components/review/PolicyDifference.vue'
+import PolicyFile from '../../components/review/PolicyFile.vue'
+import { callApi, wordsOf } from '../../composables/useApi.ts'
+import { useDraft } from '../../composables/useDraft.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { useDraftPolicy } from '../../stores/draft.ts'
+import { useLive } from '../../stores/live.ts'
+import { usePlace } from '../../stores/place.ts'
+import { clockOf, dayWords } from '../../text/time.ts'
+import SelectField from '../../components/shell/SelectField.vue'
+import { historyText } from '../../text/history.ts'
+import MarkedText from '../../components/shell/MarkedText.vue'
+
+useHead({ title: historyText.pageTitle })
+const [draft, live, place, moment] = [useDraftPolicy(), useLive(), usePlace(), useMoment()]
+const { tell, send, busy, trouble } = useDraft()
+const toast = useToast()
+const list = shallowRef<readonly RevisionAnswer[] | null>(null)
+const policies = shallowRef<ReadonlyMap<number, Policy>>(new Map())
+const failed = ref('')
+/** The two that are compared: a revision's number, or 0 for the draft. */
+const sides = computed(() => [
+  ...(list.value ?? []).map(({ number }) => ({ value: number, label: historyText.revision(number) })),
+  { value: 0, label: historyText.theDraft },
+])
+const compared = ref<{ before: number; after: number } | null>(null)
+/** The revision that is asked about once more before it is applied again. */
+const asked = ref<number | null>(null)
+
+watch(
+  () => live.answered?.digest,
+  async () => {
+    try {
+      list.value = await callApi('GET', '/api/revisions')
+    } catch (error) {
+      failed.value = wordsOf(error)
+    }
+  },
+  { immediate: true },
+)
+watch(
+  compared,
+  async (pair) => {
+    for (const number of pair ? [pair.before, pair.after] : []) {
+      if (number === 0 || policies.value.has(number)) continue
+      const policy = await askFor(number)
+      if (policy) policies.value = new Map([...policies.value, [number, policy]])
+    }
+  },
+  { deep: true },
+)
+async function askFor(number: number): Promise<Policy | null> {
+  try {
+    return await callApi<Policy>('GET', `/api/revisions/${number}`)
+  } catch (error) {
+    failed.value = wordsOf(error)
+    return null
+  }
+}
+const policyOf = (number: number) => (number === 0 ? draft.answered : (policies.value.get(number) ?? null))
+const pair = computed(() => {
+  const [before, after] = compared.value
+    ? [policyOf(compared.value.before), policyOf(compared.value.after)]
+    : []
+  return before && after ? { before, after } : null
+})
+const when = (text: string) =>
+  `${dayWords(readInstant(text)!, moment.now, place.zone)}, ${clockOf(readInstant(text)!, place.zone)}`
+const headline = computed(() => {
+  const [latest] = list.value ?? []
+  return latest
+    ? historyText.liveRevision(latest.number, when(latest.createdAt), latest.author)
+    : historyText.nothingApplied
+})
+async function putAgain(number: number) {
+  const done = await send<{ number: number; gateway: GatewayAnswer }>('POST', '/api/revisions', {
+    note: historyText.revisionAgain(number),
+    again: number,
+  })
+  asked.value = null
+  if (done) toast.add({ title: historyText.restored(number, done.number, done.gateway.state === 'in-force') })
+}
+async function takeIn(number: number) {
+  const policy = policies.value.get(number) ?? (await askFor(number))
+  const made =
+    policy && (await send<{ step: number | null }>('PUT', '/api/draft', { ...policy, overrides: [] }))
+  if (made) tell(made.step === null ? historyText.draftSame : historyText.draftIsRevision(number), made.step)
+}
+</script>
+
+<template>
+  <section :aria-label="historyText.revisions">
+    <h1>
+      <b>{{ headline }}</b>
+    </h1>
+    <HistoryParts />
+    <PolicyFile />
+    <p v-if="failed || trouble" class="trouble" role="alert">{{ failed || trouble }}</p>
+    <p v-if="list === null && !failed" class="soft" role="status">{{ historyText.loadingRevisions }}</p>
+    <ol v-else-if="list">
+      <li v-for="(revision, index) in list" :key="revision.number">
+        <div class="row">
+          <span class="number display">{{ revision.number }}</span>
+          <span
+            >{{ when(revision.createdAt) }}
+            <span class="soft">{{ historyText.by(revision.author) }}</span></span
+          >
+          <span class="display note">{{ revision.note }}</span>
+          <span class="acts">
+            <UButton
+              v-if="index < list.length - 1"
+              @click="compared = { before: list[index + 1]!.number, after: revision.number }"
+              >{{ historyText.whatItChanged }}</UButton
+            >
+            <UButton @click="compared = { before: revision.number, after: 0 }">{{
+              historyText.compareWithDraft
+            }}</UButton>
+            <UButton :disabled="busy" @click="takeIn(revision.number)">{{ historyText.editAsDraft }}</UButton>
+            <UButton v-if="index > 0" :disabled="busy" @click="asked = revision.number">{{
+              historyText.restore
+            }}</UButton>
+          </span>
+        </div>
+        <p v-if="asked === revision.number" class="leaf ask" role="alert">
+          {{ historyText.restoreEffect(revision.number) }}
+          <UButton color="primary" variant="solid" :loading="busy" @click="putAgain(revision.number)">{{
+            historyText.restoreNow
+          }}</UButton>
+          {{ ' ' }}
+          <UButton variant="ghost" @click="asked = null">{{ historyText.cancel }}</UButton>
+        </p>
+      </li>
+    </ol>
+    <section v-if="compared && list" :aria-label="historyText.comparison" class="leaf compared">
+      <h2>
+        <MarkedText v-slot="{ index }" :text="historyText.fromTo">
+          <SelectField
+            v-if="index === 0"
+            v-model="compared.before"
+            :label="historyText.compareFrom"
+            :items="sides"
+          />
+          <SelectField v-else v-model="compared.after" :label="historyText.compareTo" :items="sides" />
+        </MarkedText>
+        <UButton class="close" @click="compared = null">{{ historyText.close }}</UButton>
+      </h2>
+      <PolicyDifference v-if="pair" :before="pair.before" :after="pair.after" />
+      <p v-else class="soft" role="status">{{ historyText.loadingBothRevisions }}</p>
+    </section>
+    <OverrideHistory v-if="live.answered && list" />
+  </section>
+</template>
+
+<style scoped>
+ol {
+  border-top: 1px solid var(--hair);
+  margin-top: 14px;
+}
+li {
+  border-bottom: 1px solid var(--hair);
+}
+.row {
+  display: grid;
+  grid-template-columns: 28px 210px minmax(0, 1fr) auto;
+  gap: 4px 16px;
+  align-items: baseline;
+  padding: 8px;
+}
+.number {
+  font-size: 16px;
+  color: var(--soft);
+}
+.note {
+  font-size: 15px;
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+}
+.ask {
+  padding: 10px 14px;
+  margin: 0 0 8px 44px;
+}
+.compared {
+  padding: 14px 18px;
+  margin-top: 18px;
+}
+.close {
+  float: right;
+}
+@media (max-width: 760px) {
+  h1 {
+    min-height: 60px;
+  }
+  .row {
+    grid-template-columns: 28px minmax(0, 1fr);
+  }
+  .note,
+  .acts {
+    grid-column: 2;
+  }
+}
+</style>

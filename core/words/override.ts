@@ -1,0 +1,15 @@
+import type { Override, Policy } from '../policy/types.ts'
+import { localText, readInstant } from '../time/instant.ts'
+import { whoWords } from './rule.ts'
+
+/** An override in words: "Allowed: Lena’s tablet, 2026-11-28 18:00 until 18:30 (homework)". */
+export function overrideWords({ effect, who, from, until, note }: Override, policy: Policy): string {
+  const zone = policy.place.timeZone
+  const local = (instant: string) => localText(readInstant(instant)!, zone).slice(0, 16).replace('T', ' ')
+  const [start, end] = [local(from), until === null ? null : local(until)]
+  const isSameDay = end !== null && end.slice(0, 10) === start.slice(0, 10)
+  const ends = end === null ? 'with no end' : `until ${isSameDay ? end.slice(11) : end}`
+  const named = [whoWords(who, policy), ...who.macs].filter((words) => words !== 'No device yet')
+  const about = note === '' ? '' : ` (${note})`
+  return `${effect === 'allow' ? 'Allowed' : 'Blocked'}: ${named.join(', ')}, ${start} ${ends}${about}`
+}

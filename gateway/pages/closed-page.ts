@@ -1,0 +1,73 @@
+import escapeHtml from 'escape-html'
+import type { Compiled } from '../../core/decision/compile.ts'
+import { verdictAt } from '../../core/decision/moment.ts'
+import { verdictSpans } from '../../core/decision/spans.ts'
+import type { Destination } from '../../core/destination/destination.ts'
+import { DAY } from '../../core/time/duration.ts'
+import { localText } from '../../core/time/instant.ts'
+import { askForm, isAsking } from './ask.ts'
+import { layout, untilWords } from './layout.ts'
+import { dayBand, type Viewer } from './viewer.ts'
+
+/** How far it is looked for when something opens again. */
+const AHEAD = 8 * DAY
+
+/**
+ * The page (HTML) for whoever asked for a blocked name: what is blocked, by which rule and its hours, until when,
+ * the day as a band, how to ask for more time, and the words of the administrator. `name` is as the browser said it,
+ * so that it may be anything. The day is drawn by the policies of its time, and left out before the first.
+ */
+export function closedPage(viewer: Viewer, name: string, words: string): string {
+  const { compiled, subject, at } = viewer
+  const { policy } = compiled
+  const destination: Destination = { host: name.toLowerCase(), address: null, protocol: 'tcp', port: 80 }
+  const { effect, decidedBy } = verdictAt(compiled, subject, at, destination)
+  const isBlocked = effect === 'block'
+  const opens = isBlocked
+    ? verdictSpans(compiled, subject, destination, at, at + AHEAD).find((span) => span.effect === 'allow')
+    : undefined
+  const shown = `<b>${escapeHtml(name)}</b>`
+  const answer = isBlocked
+    ? `<h1>${shown} is blocked for you${opens ? ` until <b>${untilWords(opens.from, at, compiled.zone)}</b>` : ''}.</h1><p>${whyBlocked(compiled, decidedBy!.id)}</p>`
+    : `<h1>${shown} is allowed for you now.</h1><p>It was blocked until a moment ago. Reload the page; if it still does not open, close and reopen the browser.</p>`
+  return layout(
+    isBlocked ? 'Blocked' : 'Allowed',
+    policy.place.name,
+    `${answer}
+${words.trim() === '' ? '' : `<blockquote>${escapeHtml(words.trim())}</blockquote>`}
+${todayBand(viewer)}
+${askForm(viewer)}`,
+    isAsking(viewer),
+  )
+}
+
+/** The day as a band, with its hours and what its heights mean. */
+export function todayBand(viewer: Viewer): string {
+  const { zone, policy } = viewer.compiled
+  const { svg, from, until, knownFrom } = dayBand(viewer, 0, 'Your access today')
+  const hour = (part: number) => localText(from + Math.round((until - from) * part), zone).slice(11, 16)
+  return `${svg}
+<div class="hours soft"><span>${hour(0)}</span><span>${hour(0.25)}</span><span>${hour(0.5)}</span><span>${hour(0.75)}</span><span>24:00</span></div>
+<p class="soft">Your access today: full height is allowed, notched is partly blocked, dots are listed sites only, the bare line is blocked. Set by ${escapeHtml(policy.place.name)}.${knownFrom === null ? '' : ` Not known before ${localText(knownFrom, zone).slice(11, 16)}.`}</p>`
+}
+
+/** By which rule something is blocked, with its hours. */
+function whyBlocked({ policy }: Compiled, id: string): string {
+  const rule = policy.rules.find((one) => one.id === id)
+  return rule ? `The rule is ${ruleWords(policy, rule)}.` : 'It is blocked for a while.'
+}
+
+/** A rule's name and hours (HTML). */
+export function ruleWords(
+  policy: Compiled['policy'],
+  { name, when }: Compiled['policy']['rules'][number],
+): string {
+  const schedules = 'schedules' in when ? when : null
+  const weeks = (schedules?.schedules ?? []).map((id) => {
+    const schedule = policy.schedules.find((one) => one.id === id)!
+    return `${escapeHtml(schedule.name)}: ${escapeHtml(schedule.week)}`
+  })
+  const hours =
+    weeks.length === 0 ? '' : `, active ${schedules!.outside ? 'outside' : 'during'} ${weeks.join('; ')}`
+  return `<b>${escapeHtml(name)}</b>${hours}`
+}

@@ -1,0 +1,63 @@
+import { expect, test } from 'vitest'
+import { compile, subjectOfMac } from '../../core/decision/compile.ts'
+import { policyOf } from '../../tests/support/arbitraries.ts'
+import { closedPage } from './closed-page.ts'
+import type { Viewer } from './viewer.ts'
+
+const MAC = '02:5e:10:00:00:01'
+const NOON = Date.UTC(2026, 10, 27, 12) / 1000
+const blocking = (id: string, hours: string) =>
+  policyOf({
+    kairostat: 1,
+    place: { name: 'Bindery', timeZone: 'UTC' },
+    devices: [{ id: 'tablet', name: 'Tablet', adapters: [{ mac: MAC, medium: 'wifi' }] }],
+    schedules: [{ id: 'hours', name: 'Hours', week: hours }],
+    rules: [
+      {
+        id,
+        name: 'Closed',
+        effect: 'block',
+        who: { everyone: true },
+        what: { internet: true },
+        when: { schedules: ['hours'] },
+      },
+    ],
+  })
+const [allowed, blocked] = [blocking('a', 'Mo-Su 23:00-24:00'), blocking('b', 'Mo-Su 00:00-24:00')]
+
+/** The rectangles of the day's drawing, 480 pixels wide, as "from-until". */
+function drawn(periods: Viewer['periods']): string[] {
+  const compiled = compile(blocked)
+  const viewer = {
+    compiled,
+    subject: subjectOfMac(compiled, MAC),
+    mac: MAC,
+    periods,
+    at: NOON,
+    request: null,
+  }
+  const page = closedPage(viewer, 'reelbrook.example', '')
+  return [...page.matchAll(/<path d="([^"]*)"/g)].flatMap(([, path]) =>
+    [...path!.matchAll(/M(\d+(?:\.\d+)?)[^M]*?H(\d+(?:\.\d+)?)/g)].map(
+      ([, from, until]) => `${from}-${until}`,
+    ),
+  )
+}
+
+test('the page of a blocked name draws the past by what was in force then, and says from when it is known', () => {
+  expect(
+    drawn([
+      { from: NOON - 90_000, until: NOON, policy: allowed },
+      { from: NOON, until: Infinity, policy: blocked },
+    ]),
+  ).toEqual(['0-240'])
+  expect(
+    drawn([
+      { from: NOON - 3600, until: NOON, policy: allowed },
+      { from: NOON, until: Infinity, policy: blocked },
+    ]),
+  ).toEqual(['220-240'])
+  expect(drawn([{ from: NOON - 90_000, until: Infinity, policy: blocked }])).toEqual([])
+  // A clock that was set back.
+  expect(drawn([{ from: NOON + 90_000, until: Infinity, policy: allowed }])).toEqual(['240-460'])
+})

@@ -1,0 +1,60 @@
+import type { Need } from './roles.ts'
+
+/** What notices tell of, and what one must be allowed to do to hear of it. */
+export const NOTICE_NEEDS = {
+  'request': 'help',
+  'new-device': 'edit',
+  'alarm': 'edit',
+  'gateway-away': 'edit',
+  'gateway-back': 'edit',
+  'backup-failed': 'administer',
+  'new-address': 'see',
+} as const satisfies Readonly<Record<string, Need>>
+export type NoticeKind = keyof typeof NOTICE_NEEDS
+export const NOTICE_KINDS = Object.keys(NOTICE_NEEDS) as NoticeKind[]
+
+/** `GET /api/notices`: where one's own notices go ('' = nowhere), and which. */
+export interface OwnNotices {
+  readonly mail: string
+  readonly kinds: readonly NoticeKind[]
+  /** Whether mail can be sent at all. */
+  readonly canMail: boolean
+}
+
+/** How mail is sent: TLS from the beginning, TLS after STARTTLS (RFC 3207), or without. */
+export const MAIL_SECURITIES = ['tls', 'starttls', 'none'] as const
+export type MailSecurity = (typeof MAIL_SECURITIES)[number]
+
+/** The mail server (SMTP) that takes Kairostat's mail. */
+export interface MailServer {
+  readonly host: string
+  readonly port: number
+  readonly security: MailSecurity
+  /** '' = without signing in. */
+  readonly user: string
+  readonly from: string
+}
+
+/** `GET /api/mail-server`: `null` = none; the password itself is never told. */
+export interface MailServerAnswer {
+  readonly server: (MailServer & { readonly hasPassword: boolean }) | null
+  /** Why the last mail could not be sent; '' = it could. */
+  readonly trouble: string
+}
+
+/** `GET /api/webhooks`: an address to which notices are sent. */
+export interface WebhookAnswer {
+  readonly id: string
+  readonly url: string
+  readonly kinds: readonly NoticeKind[]
+  readonly author: string
+  /** How many notices wait to be sent, and why the last one could not be. */
+  readonly waiting: number
+  readonly trouble: string
+}
+
+/** `POST /api/webhooks`: a new one, with the secret that signs what is sent, told this once. */
+export interface MadeWebhook {
+  readonly id: string
+  readonly secret: string
+}

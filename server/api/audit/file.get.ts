@@ -1,0 +1,15 @@
+import { Readable } from 'node:stream'
+import { sendStream, setResponseHeaders } from 'h3'
+import { auditForm } from '../../../protocol/forms.ts'
+import { apiHandler, queryOf } from '../../services/api-handler.ts'
+import { auditFile } from '../../services/audit.ts'
+
+export default apiHandler(async ({ sql, event }) => {
+  const search = await queryOf(event, auditForm)
+  const name = `kairostat-audit-${new Date().toISOString().slice(0, 10)}.csv`
+  setResponseHeaders(event, {
+    'content-type': 'text/csv; charset=utf-8',
+    'content-disposition': `attachment; filename="${name}"`,
+  })
+  return sendStream(event, Readable.from(auditFile(sql, search)))
+})

@@ -1,0 +1,9 @@
+import { mailTestForm } from '../../../protocol/forms.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
+import { tryMailServer } from '../../services/notices.ts'
+
+export default apiHandler(async ({ sql, event }) => {
+  const { server, to } = await bodyOf(event, mailTestForm)
+  await tryMailServer(sql, server, to)
+  return {}
+})

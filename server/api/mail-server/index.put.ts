@@ -1,0 +1,8 @@
+import { mailServerForm } from '../../../protocol/forms.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
+import { setMailServer } from '../../services/notices.ts'
+
+export default apiHandler(async ({ sql, event }) => {
+  await setMailServer(sql, (await bodyOf(event, mailServerForm)).server)
+  return {}
+})

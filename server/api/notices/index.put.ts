@@ -1,0 +1,9 @@
+import { noticesForm } from '../../../protocol/forms.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
+import { saveOwnNotices } from '../../services/notices.ts'
+
+export default apiHandler(async ({ sql, event, principal }) => {
+  const { mail, kinds } = await bodyOf(event, noticesForm)
+  await saveOwnNotices(sql, principal!, mail, kinds)
+  return {}
+})

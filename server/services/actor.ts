@@ -1,0 +1,23 @@
+import { AsyncLocalStorage } from 'node:async_hooks'
+
+/** Who does something, and from which address. */
+export interface Actor {
+  /** `null` = nobody is signed in. */
+  readonly account: string | null
+  readonly address: string
+}
+
+/** What happens without a request: at the console, or by the application itself. */
+const CONSOLE: Actor = { account: 'console', address: '' }
+
+const current = new AsyncLocalStorage<Actor>()
+
+/** Does some work as somebody: whatever it writes into the audit log says so. */
+export function actAs<T>(actor: Actor, work: () => T): T {
+  return current.run(actor, work)
+}
+
+/** Who does what is being done. */
+export function actor(): Actor {
+  return current.getStore() ?? CONSOLE
+}

@@ -1,0 +1,84 @@
+import type { Logger } from 'pino'
+import { alarmWords } from '../../protocol/alarm-words.ts'
+import type { Alarm } from '../../protocol/alarm.ts'
+import type { GatewayAnswer } from '../../protocol/answers.ts'
+import type { Sighting } from '../../protocol/gateway.ts'
+import type { Sql } from '../sql/database.ts'
+import { deviceWith } from './device-with.ts'
+import { livePolicy } from './live.ts'
+import { notify } from './notices.ts'
+import { makerOf } from './vendor.ts'
+
+/** For how long a gateway is away before it is told, in milliseconds: it may only be restarted. */
+const AWAY_MS = 30_000
+
+/** Tells those who want to hear of it what becomes of the gateway, and who is new on the network. */
+export class GatewayWatch {
+  /** The alarms that are known; `null` until the gateway was heard: those that were there before are not news. */
+  #alarms: ReadonlySet<string> | null = null
+  #awayTimer: NodeJS.Timeout | null = null
+  #isToldAway = false
+
+  constructor(
+    private readonly sql: Sql,
+    private readonly log: Logger,
+    private readonly awayMs = AWAY_MS,
+  ) {}
+
+  /** Looks at how the gateway stands. */
+  async look({ state, status, trouble }: GatewayAnswer): Promise<void> {
+    if (state === 'away') {
+      this.#awayTimer ??= setTimeout(() => this.#tellAway(trouble ?? ''), this.awayMs).unref()
+      return
+    }
+    this.#stopTimer()
+    if (this.#isToldAway) {
+      this.#isToldAway = false
+      await notify(this.sql, 'gateway-back', 'The gateway answers again.')
+    }
+    if (status) await this.#lookAtAlarms(status.alarms)
+  }
+
+  /** Tells of devices that were never seen before and belong to nobody. */
+  async tellNew(seen: readonly Sighting[]): Promise<void> {
+    if (seen.length === 0) return
+    const { policy } = await livePolicy(this.sql)
+    const known = new Set(policy.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac)))
+    for (const { mac, hostName } of seen.filter((one) => !known.has(one.mac))) {
+      const facts = [hostName === null ? null : mac, await makerOf(mac)].filter(Boolean).join(', ')
+      await notify(this.sql, 'new-device', `New on the network: ${hostName ?? mac}${facts && ` (${facts})`}`)
+    }
+  }
+
+  stop(): void {
+    this.#stopTimer()
+  }
+
+  #stopTimer(): void {
+    if (this.#awayTimer) clearTimeout(this.#awayTimer)
+    this.#awayTimer = null
+  }
+
+  #tellAway(trouble: string): void {
+    this.#isToldAway = true
+    notify(this.sql, 'gateway-away', `The gateway does not answer. ${trouble}`.trim()).catch(
+      (error: unknown) => this.log.warn(error, 'notice'),
+    )
+  }
+
+  async #lookAtAlarms(alarms: readonly Alarm[]): Promise<void> {
+    const before = this.#alarms
+    // What an alarm is about may be a count that grows.
+    const keyOf = ({ kind, mac, because, since }: Alarm) => [kind, mac, because, since].join(' ')
+    this.#alarms = new Set(alarms.map(keyOf))
+    const fresh = before ? alarms.filter((alarm) => !before.has(keyOf(alarm))) : []
+    if (fresh.length === 0) return
+    const { policy } = await livePolicy(this.sql)
+    for (const alarm of fresh) {
+      const device = deviceWith(policy, alarm.mac)
+      const rule = policy.rules.find(({ id }) => id === alarm.because)
+      const { what, remedy } = alarmWords(alarm, device?.name ?? alarm.mac ?? '', rule?.name ?? 'an override')
+      await notify(this.sql, 'alarm', `${what} ${remedy}`)
+    }
+  }
+}

@@ -1,0 +1,130 @@
+import { randomBytes } from 'node:crypto'
+import { Secret, TOTP } from 'otpauth'
+import type { RecoveryCodes, SecondFactorAnswer, SecondFactorOffer } from '../../protocol/answers.ts'
+import { countTry, forgetTries } from '../sql/account.ts'
+import type { Sql } from '../sql/database.ts'
+import { place } from '../sql/place.ts'
+import {
+  confirmPending,
+  removeSecondFactor,
+  savePending,
+  secondFactorOf,
+  useRecoveryCode,
+  useStep,
+} from '../sql/second-factor.ts'
+import { record } from './audit.ts'
+import { ApiError } from './errors.ts'
+import { checkOwnPassword } from './own-password.ts'
+import { hashOfSecret } from './secret.ts'
+import { TRIES } from './tries.ts'
+
+/** How many recovery codes there are, and how many random bytes each has. */
+const [CODES, CODE_BYTES] = [10, 8]
+/** By how many time steps of 30 s the clock of an app may be off. */
+const WINDOW = 1
+const PERIOD = 30
+
+const totp = (secret: string, label = '', issuer = '') =>
+  new TOTP({ secret: Secret.fromBase32(secret), label, issuer, period: PERIOD })
+
+/** Whether somebody's second factor is on. */
+export async function secondFactor(sql: Sql, account: string): Promise<SecondFactorAnswer> {
+  const { secret, codesLeft } = await secondFactorOf(sql, account)
+  return { isOn: secret !== null, codesLeft }
+}
+
+/**
+ * Makes a secret for an authenticator app (RFC 6238), by the password of the account. It counts once it is confirmed.
+ *
+ * @throws ApiError `wrong-current-password`, `too-many-tries`
+ */
+export async function offerSecondFactor(
+  sql: Sql,
+  account: string,
+  password: string,
+  address: string,
+): Promise<SecondFactorOffer> {
+  await checkOwnPassword(sql, account, password, address)
+  const secret = new Secret({ size: 20 }).base32
+  await savePending(sql, account, secret)
+  return {
+    secret,
+    uri: totp(secret, account, `Kairostat ${(await place(sql))?.name ?? ''}`.trim()).toString(),
+  }
+}
+
+/**
+ * Turns the second factor on, by a code of the new secret.
+ *
+ * @throws ApiError `wrong-second-code`, `too-many-tries`
+ */
+export async function confirmSecondFactor(
+  sql: Sql,
+  account: string,
+  code: string,
+  address: string,
+): Promise<RecoveryCodes> {
+  if ((await countTry(sql, account, address, TRIES)) === null) throw new ApiError('too-many-tries')
+  const { pending } = await secondFactorOf(sql, account)
+  if (pending === null || stepOf(pending, code) === null) throw new ApiError('wrong-second-code')
+  await forgetTries(sql, account, address)
+  const codes = Array.from({ length: CODES }, () =>
+    randomBytes(CODE_BYTES)
+      .toString('hex')
+      .replace(/.{4}(?=.)/g, '$&-'),
+  )
+  await sql.transaction(async (tx) => {
+    await confirmPending(tx, account, codes.map(hashOfSecret))
+    await record(tx, 'sign-in', `Second factor of ${account} turned on`)
+  })
+  return { codes }
+}
+
+/**
+ * Turns the second factor off, by the password of the account.
+ *
+ * @throws ApiError `wrong-current-password`, `too-many-tries`
+ */
+export async function endSecondFactor(
+  sql: Sql,
+  account: string,
+  password: string,
+  address: string,
+): Promise<void> {
+  await checkOwnPassword(sql, account, password, address)
+  await sql.transaction(async (tx) => {
+    await removeSecondFactor(tx, account)
+    await record(tx, 'sign-in', `Second factor of ${account} turned off`)
+  })
+}
+
+/**
+ * Lets somebody pass whose password was right: at once where there is no second factor, else by a code of the app, each
+ * once, or by a recovery code.
+ *
+ * @throws ApiError `code-needed`, `wrong-second-code`
+ */
+export async function passSecondFactor(
+  sql: Sql,
+  account: string,
+  code: string,
+  address: string,
+): Promise<void> {
+  const { secret } = await secondFactorOf(sql, account)
+  if (secret === null) return
+  if (code === '') throw new ApiError('code-needed')
+  const step = stepOf(secret, code)
+  if (step !== null && (await useStep(sql, account, step))) return
+  if (await useRecoveryCode(sql, account, hashOfSecret(code.toLowerCase()))) {
+    await record(sql, 'sign-in', 'Recovery code used', { account, address })
+    return
+  }
+  await record(sql, 'sign-in', `Wrong second code for ${account}`, { account: null, address })
+  throw new ApiError('wrong-second-code')
+}
+
+/** The time step of which a code is; `null` = of none near now. */
+function stepOf(secret: string, code: string): number | null {
+  const delta = totp(secret).validate({ token: code.replaceAll(' ', ''), window: WINDOW })
+  return delta === null ? null : Math.floor(Date.now() / 1000 / PERIOD) + delta
+}
