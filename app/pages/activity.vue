@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { readInstant } from '../../core/time/instant.ts'
 import type { Alarm } from '../../protocol/alarm.ts'
 import { NOTHING, plus } from '../../protocol/evidence.ts'
@@ -29,6 +29,7 @@ const [live, place, gateway, session, board, moment] = [
   useMoment(),
 ]
 session.readEvidence()
+const isUsageAnswered = ref(false)
 const nameOf = computed(
   () => new Map(board.rows.flatMap((row) => row.macs.map((mac): [string, string] => [mac, row.name]))),
 )
@@ -106,8 +107,8 @@ const tables = computed(() =>
       }}</template>
     </p>
     <p v-if="gateway.evidence && byDevice.length === 0" class="empty">{{ activityText.noTrafficYet }}</p>
-    <UsageView v-if="gateway.evidence" />
-    <div v-if="byDevice.length > 0" class="both">
+    <UsageView v-if="gateway.evidence" @answered="isUsageAnswered = true" />
+    <div v-if="isUsageAnswered && byDevice.length > 0" class="both">
       <ConnectionList :name-of="(mac) => nameOf.get(mac) ?? mac" :rule-name="ruleName" />
       <div>
         <table v-for="table in tables" :key="table.title" class="numbers">
@@ -147,7 +148,7 @@ const tables = computed(() =>
         <PretendTrouble v-if="gateway.answered?.status?.plane === 'simulated'" />
       </div>
     </div>
-    <LookupSearch v-if="gateway.evidence" />
+    <LookupSearch v-if="isUsageAnswered" />
   </section>
 </template>
 

@@ -19,6 +19,10 @@ import MarkedText from '../shell/MarkedText.vue'
 import DeviceUsage from './DeviceUsage.vue'
 
 /** Who used how much: on the day of the moment, or in the days up to it. */
+const emit = defineEmits<{
+  /** What is shown has its height: what stands below may be drawn. */
+  answered: []
+}>()
 const [board, gateway, history, moment, place] = [
   useBoard(),
   useGateway(),
@@ -97,6 +101,7 @@ async function ask() {
   } catch (error) {
     if (own === asked) trouble.value = wordsOf(error)
   }
+  emit('answered')
 }
 watch(range, () => void ask(), { immediate: true })
 useIntervalFn(() => {
