@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { Mutex } from 'async-mutex'
+import { subjectOfMac } from '../core/decision/compile.ts'
 import { networkOf } from '../core/decision/subject.ts'
 import { offsetsFrom } from '../core/time/clock-change.ts'
 import { instantText, readInstant } from '../core/time/instant.ts'
@@ -15,6 +16,7 @@ import {
 import type { Evidence } from '../protocol/evidence.ts'
 import { readAnswer } from '../protocol/request.ts'
 import type { UsageHour } from '../protocol/usage.ts'
+import { AllowanceHolder } from './allowance-holder.ts'
 import { AlarmWatch, ASKED_WITHIN, troubleLog } from './alarms.ts'
 import { secondsOf } from './instant.ts'
 import { lockFolder } from './lock.ts'
@@ -31,10 +33,13 @@ import { simulationOf } from './simulation.ts'
 import { StateDamage, type FaultListener } from './state-damage.ts'
 import { STATE_FILES, type Damage } from './state.ts'
 import { UsageMeter, USAGE_FORMAT } from './usage.ts'
+import { UseReader } from './use-reader.ts'
 
 /** After how many looks at the plane what was counted is held against what should be, and how long it rests. */
 const ALARM_LOOKS = 5
 const ALARM_REST = 50
+/** How long it rests at most, in milliseconds: an allowance ends at most 15 s late. */
+const MOST_REST = 12_000
 
 /** How a gateway is started. */
 export interface GatewayOptions {
@@ -93,8 +98,10 @@ class Program implements GatewayProgram {
   readonly #policy: PolicyHolder
   readonly #settings: SettingsHolder
   readonly #lookups: RowRecord<Lookup>
+  readonly #uses = new UseReader()
   readonly #meter = new UsageMeter(randomUUID())
   readonly #usage: RowRecord<UsageHour>
+  readonly #allowances: AllowanceHolder
   readonly #requests: RequestHolder
   readonly #pages: DevicePages
   /** One after the other: what was asked for last is what counts. */
@@ -115,11 +122,18 @@ class Program implements GatewayProgram {
     const state = { folder, troubles, damage, nowSeconds, fault }
     this.#fault = fault
     this.#damage = damage
+    this.#allowances = new AllowanceHolder({
+      ...state,
+      enforce: (spent) => this.#policy.setSpent(spent),
+      changed: () => this.#tell('allowances'),
+    })
     this.#policy = new PolicyHolder({
       ...state,
       plane,
       reader,
+      withSpent: (policy) => this.#allowances.withSpent(policy),
       changed: () => {
+        this.#allowances.setPolicy(this.#policy.held!.policy)
         this.#settleKept()
         this.#takePast()
         this.#tell('status')
@@ -167,6 +181,7 @@ class Program implements GatewayProgram {
   /** Takes up what the state folder holds. */
   async restore(): Promise<void> {
     for (const damage of this.options.damages ?? []) this.#damage.note(damage)
+    await this.#allowances.restore()
     await this.#policy.restore()
     await this.#settings.restore()
     await this.#lookups.restore()
@@ -181,7 +196,7 @@ class Program implements GatewayProgram {
     this.#lookups.start()
     this.#usage.start()
     this.#stopLooking = pacedLoop(
-      { everyMs: ALARM_LOOKS * this.plane.lookEveryMs, restFactor: ALARM_REST },
+      { everyMs: ALARM_LOOKS * this.plane.lookEveryMs, restFactor: ALARM_REST, mostMs: MOST_REST },
       () => this.#look(),
       (error) => this.#fault(error, 'holding what should be against what was counted'),
     )
@@ -189,7 +204,9 @@ class Program implements GatewayProgram {
 
   async stop(): Promise<void> {
     this.#stopLooking()
-    await this.#measure().catch((error: unknown) => this.#fault(error, 'counting what was used'))
+    await this.#measure()
+      .then(() => this.#allowances.write())
+      .catch((error: unknown) => this.#fault(error, 'counting what was used'))
     // Nothing is looked up any more while what was is written down.
     this.plane.stop()
     try {
@@ -236,6 +253,10 @@ class Program implements GatewayProgram {
     return this.#meter.news(run, number)
   }
 
+  async allowances(since: string | null) {
+    return this.#allowances.news(since === null ? -Infinity : secondsOf(since))
+  }
+
   async set(settings: unknown): Promise<Refusal> {
     return this.#writing.runExclusive(async () => {
       const faults = await this.#settings.set(settings)
@@ -265,11 +286,11 @@ class Program implements GatewayProgram {
   }
 
   async enforce(proposal: Proposal | Uint8Array) {
-    return this.#writing.runExclusive(() => this.#policy.enforce(proposal))
+    return this.#enforcing(() => this.#policy.enforce(proposal))
   }
 
   async amend(overrides: unknown, digest: string) {
-    return this.#writing.runExclusive(() => this.#policy.amend(overrides, digest))
+    return this.#enforcing(() => this.#policy.amend(overrides, digest))
   }
 
   async decision(mac: string, at: string) {
@@ -289,7 +310,20 @@ class Program implements GatewayProgram {
   }
 
   async simulation() {
-    return simulationOf(this.plane.simulation, () => this.#tell('status'))
+    const counted = async () => {
+      await this.#measure()
+      await this.#writing.runExclusive(() => this.#allowances.settle())
+    }
+    return simulationOf(this.plane.simulation, () => this.#tell('status'), counted)
+  }
+
+  /** Puts something else in force, and with it what is used up by that. */
+  async #enforcing(enforce: () => Promise<Refusal>): Promise<Refusal> {
+    return this.#writing.runExclusive(async () => {
+      const refusal = await enforce()
+      if (refusal === null) await this.#allowances.settle()
+      return refusal
+    })
   }
 
   /** Holds what should be against what was counted, and tells where that gives another alarm. */
@@ -299,6 +333,7 @@ class Program implements GatewayProgram {
     const at = this.#now()
     const before = this.#alarms.alarms(at).length
     const evidence = await this.#measure()
+    await this.#writing.runExclusive(() => this.#allowances.settle())
     this.#alarms.look(
       evidence,
       held.compiled,
@@ -326,7 +361,11 @@ class Program implements GatewayProgram {
     if (held)
       for (const sighting of this.plane.sightings())
         networks.set(sighting.mac, networkOf(held.policy.networks, sighting))
-    this.#meter.take(evidence.devices, this.#now(), this.plane.timeZone, (mac) => networks.get(mac) ?? null)
+    const networkIn = (mac: string) => networks.get(mac) ?? null
+    const { kilobytes } = this.#settings.settings.usage
+    const uses = this.#uses.read(evidence.devices, this.#now(), kilobytes)
+    this.#meter.take(uses, this.#now(), this.plane.timeZone, networkIn)
+    if (held) this.#allowances.take(uses, (mac) => subjectOfMac(held.compiled, mac, networkIn(mac)))
     return evidence
   }
 

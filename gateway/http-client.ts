@@ -11,6 +11,7 @@ import {
   type Sighting,
 } from '../protocol/gateway.ts'
 import type { AccessRequest } from '../protocol/request.ts'
+import type { AllowanceNews } from '../protocol/allowance.ts'
 import type { UsageNews } from '../protocol/usage.ts'
 import type { Evidence, Flow } from '../protocol/evidence.ts'
 import { FIRST_SETTINGS } from '../protocol/settings.ts'
@@ -85,6 +86,11 @@ class HttpGateway implements Gateway {
   usage(run: string | null, number: number) {
     const query = run === null ? '' : `?${new URLSearchParams({ run, number: String(number) })}`
     return this.#call<UsageNews>('GET', `/v1/usage${query}`, undefined, LONG)
+  }
+
+  allowances(since: string | null) {
+    const query = since === null ? '' : `?${new URLSearchParams({ since })}`
+    return this.#call<AllowanceNews>('GET', `/v1/allowances${query}`)
   }
 
   set(settings: unknown) {

@@ -35,6 +35,10 @@ const CALLS: Readonly<Record<string, Handler>> = {
     const { run, number } = getQuery(event)
     return gateway.usage(run === undefined ? null : String(run), Number(number) || 0)
   },
+  'GET /v1/allowances': (gateway, event) => {
+    const { since } = getQuery(event)
+    return gateway.allowances(since === undefined ? null : String(since))
+  },
   'GET /v1/decision': (gateway, event) => {
     const { mac, at } = getQuery(event)
     return gateway.decision(String(mac), String(at))

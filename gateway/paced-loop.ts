@@ -1,10 +1,11 @@
 /**
  * How a loop is paced, in milliseconds; `restFactor` = how many times its own work it rests afterwards at
- * least.
+ * least, and `mostMs` for how long at most.
  */
 export interface Pace {
   readonly everyMs: number
   readonly restFactor: number
+  readonly mostMs?: number
 }
 
 /**
@@ -19,7 +20,7 @@ export function pacedLoop(
   work: () => Promise<void>,
   fault: (error: unknown) => void,
 ): () => void {
-  const { everyMs, restFactor } = pace
+  const { everyMs, restFactor, mostMs = Infinity } = pace
   let isStopped = false
   let timer: NodeJS.Timeout
   const next = (afterMs: number) => {
@@ -31,7 +32,7 @@ export function pacedLoop(
     await work().catch(fault)
     const { user, system } = process.cpuUsage(begun)
     const workedMs = (user + system) / 1000
-    if (!isStopped) next(Math.max(everyMs, workedMs * restFactor))
+    if (!isStopped) next(Math.max(everyMs, Math.min(mostMs, workedMs * restFactor)))
   }
   next(everyMs)
   return () => {

@@ -4,7 +4,7 @@ import { compiledOf, subjectOfMac, type Compiled } from '../core/decision/compil
 import { momentsAt, type StateAt } from '../core/decision/moment.ts'
 import type { PolicyPeriod } from '../core/decision/periods.ts'
 import { networkOf, type Subject } from '../core/decision/subject.ts'
-import type { Policy } from '../core/policy/types.ts'
+import type { Policy, Spent } from '../core/policy/types.ts'
 import { instantText } from '../core/time/instant.ts'
 import type { Decision, Proposal, Refusal } from '../protocol/gateway.ts'
 import { FileFault, prepareFile, writeAtomically } from './atomic-file.ts'
@@ -30,6 +30,8 @@ export interface HeldPolicy {
 export interface PolicyHolderParts extends Pick<StateParts, 'folder' | 'damage' | 'nowSeconds'> {
   readonly plane: DataPlane
   readonly reader: PolicyReader
+  /** A policy with when its allowances are used up. */
+  readonly withSpent: (policy: Policy) => Policy
   readonly changed: () => void
 }
 
@@ -68,6 +70,20 @@ export class PolicyHolder {
   }
 
   /**
+   * Enforces when allowances are used up, beside the policy that is in force. One at a time.
+   *
+   * @throws Error where the plane cannot
+   */
+  async setSpent(spent: readonly Spent[]): Promise<void> {
+    if (!this.#held) return
+    const policy = { ...this.#held.policy, spent }
+    const faults = await this.#apply(policy)
+    if (faults) throw new Error(`What is used up cannot be enforced: ${faults[0]!.message}`)
+    this.#held = { ...this.#held, policy, compiled: compiledOf(policy) }
+    this.#periods = [...this.#periods.slice(0, -1), { ...this.#periods.at(-1)!, policy }]
+  }
+
+  /**
    * Puts the policy of the state folder in force; where that cannot be done, everybody is blocked who is not
    * known to be open.
    *
@@ -84,8 +100,9 @@ export class PolicyHolder {
       if (faults) throw new Error(`Nobody can be held to anything: ${faults[0]!.message}`)
       return
     }
-    const faults = await this.#apply(kept.policy)
-    if (!faults) return this.#hold(kept.policy, kept.digest, Math.min(kept.since, this.parts.nowSeconds()))
+    const policy = this.parts.withSpent(kept.policy)
+    const faults = await this.#apply(policy)
+    if (!faults) return this.#hold(policy, kept.digest, Math.min(kept.since, this.parts.nowSeconds()))
     const file = join(folder, STATE_FILES.policy)
     const why = [faults[0]!.path, faults[0]!.message].filter(Boolean).join(' ')
     const words = `holds a policy that cannot be enforced: ${why}. Everybody is blocked until another is applied`
@@ -142,9 +159,10 @@ export class PolicyHolder {
   async #take(result: Read): Promise<Refusal> {
     if ('faults' in result) return result.faults
     const before = this.#applied
+    const policy = this.parts.withSpent(result.policy)
     try {
       const storePolicy = await this.#prepareStoring(result)
-      const faults = await this.#apply(result.policy)
+      const faults = await this.#apply(policy)
       if (faults) return faults
       await storePolicy()
     } catch (error) {
@@ -154,7 +172,7 @@ export class PolicyHolder {
       const message = `cannot be stored by the gateway; the current policy stays active. ${error.message}`
       return [{ path: '', message }]
     }
-    this.#hold(result.policy, result.digest, this.parts.nowSeconds())
+    this.#hold(policy, result.digest, this.parts.nowSeconds())
     return null
   }
 

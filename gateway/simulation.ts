@@ -4,15 +4,22 @@ import { secondsOf } from './instant.ts'
 import type { SimulationControls } from './plane.ts'
 
 /**
- * The controls of a simulated network as a gateway offers them; `changed` hears that its status is another.
+ * The controls of a simulated network as a gateway offers them; `changed` hears that its status is another, and
+ * before the clock is set `counted` sees to it that what was used until then counts as such.
  *
  * @throws GatewayRefusal where there are none
  */
-export function simulationOf(controls: SimulationControls | null, changed: () => void): Simulation {
+export function simulationOf(
+  controls: SimulationControls | null,
+  changed: () => void,
+  counted: () => Promise<void>,
+): Simulation {
   if (!controls) throw new GatewayRefusal(REAL_NETWORK)
   return {
     setClock: async (instant) => {
+      await counted()
       controls.setClock(instant === null ? null : secondsOf(instant) * 1000)
+      await counted()
       changed()
     },
     send: async (mac, to) => controls.send(mac, to),

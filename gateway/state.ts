@@ -3,7 +3,9 @@ import { join } from 'node:path'
 import { compiledOf, everyDevice, maskOf } from '../core/decision/compile.ts'
 import { ANY_NEWCOMER } from '../core/decision/subject.ts'
 import { readPolicy } from '../core/policy/read.ts'
+import { isObject } from '../core/policy/shape.ts'
 import type { Policy } from '../core/policy/types.ts'
+import type { AllowanceState, Pool, SpentTime } from './allowances.ts'
 import { readIfThere } from './atomic-file.ts'
 import type { PolicyReader } from './reader.ts'
 import { readRequests, type AccessRequest } from '../protocol/request.ts'
@@ -18,6 +20,7 @@ export const STATE_FILES = {
   lookups: 'lookups.jsonl',
   requests: 'requests.json',
   usage: 'usage.jsonl',
+  allowances: 'allowances.json',
 } as const
 
 /** A file that could not be read: which, why, and what to do. */
@@ -130,6 +133,47 @@ export function readKeptSettings(folder: string): Promise<ReadState<Settings>> {
 /** Reads the requests for more time. */
 export function readKeptRequests(folder: string): Promise<ReadState<readonly AccessRequest[]>> {
   return readOrBegin(join(folder, STATE_FILES.requests), (text) => readRequests(JSON.parse(text)), [])
+}
+
+/**
+ * Reads what was used of allowances; where that cannot be done, `null`: what those who were blocked may do is not
+ * known.
+ */
+export async function readKeptAllowances(folder: string): Promise<ReadState<AllowanceState | null>> {
+  const { value, damage } = await readOrBegin(
+    join(folder, STATE_FILES.allowances),
+    (text) => {
+      const state = JSON.parse(text) as Partial<AllowanceState> | null
+      const { pools, past } = state ?? {}
+      if (!Array.isArray(pools) || !Array.isArray(past)) return null
+      return pools.every(isPool) && past.every(isSpentTime) ? { pools, past } : null
+    },
+    { pools: [], past: [] },
+  )
+  if (!damage) return { value, damage }
+  const words = damage.words.replace(
+    /It is begun anew.*/,
+    'Allowances are taken for used up until their day or week ends; grant more minutes where that is not right',
+  )
+  return { value: null, damage: { ...damage, words } }
+}
+
+const isTextOrNull = (value: unknown) => value === null || typeof value === 'string'
+const isWhole = (value: unknown) => Number.isSafeInteger(value)
+const isOwned = ({ rule, device, mac }: Record<string, unknown>) =>
+  typeof rule === 'string' && isTextOrNull(device) && isTextOrNull(mac)
+const isRange = ({ from, until }: Record<string, unknown>) => isWhole(from) && isWhole(until)
+
+function isSpentTime(value: unknown): value is SpentTime {
+  return isObject(value) && isOwned(value) && isRange(value)
+}
+
+function isPool(value: unknown): value is Pool {
+  if (!isObject(value) || !isOwned(value) || !isObject(value.period) || !isRange(value.period)) return false
+  const { kind, used, network, lastMinute, spentFrom } = value
+  const isCounted = isWhole(used) && Number(used) >= 0
+  const areTimes = [lastMinute, spentFrom].every((time) => time === null || isWhole(time))
+  return typeof kind === 'string' && isCounted && isTextOrNull(network) && areTimes
 }
 
 /** Who is never restricted by a policy. */

@@ -43,6 +43,9 @@ export class SwitchedGateway implements Gateway {
   async usage(run: string | null, number: number) {
     return this.#there.usage(run, number)
   }
+  async allowances(since: string | null) {
+    return this.#there.allowances(since)
+  }
   async set(settings: unknown) {
     return this.#there.set(settings)
   }

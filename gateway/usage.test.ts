@@ -7,6 +7,7 @@ import type { AdapterCount, Count } from '../protocol/evidence.ts'
 import type { UsageHour } from '../protocol/usage.ts'
 import { rowStore } from './row-store.ts'
 import { hourAt, keyOf, USAGE_FORMAT, UsageMeter } from './usage.ts'
+import { UseReader } from './use-reader.ts'
 
 const ZONE = 'Europe/Lisbon'
 const NOON = 1_795_428_000
@@ -20,6 +21,12 @@ const counted = (mac: string, sent: number, received: number, dropped: number): 
   dropped: times(dropped),
   lastDrop: null,
 })
+/** Gives a meter what its counters say at an instant, as a program does that was just started. */
+const feeding = (meter: UsageMeter) => {
+  const reader = new UseReader()
+  return (counts: readonly AdapterCount[], at: number, kilobytes = 20, network: string | null = null) =>
+    meter.take(reader.read(counts, at, kilobytes), at, ZONE, () => network)
+}
 const sum = (hours: readonly UsageHour[], mac: string) =>
   hours
     .filter((hour) => hour.mac === mac)
@@ -53,9 +60,9 @@ test('whatever restarts, and whatever is lost on the way, the application has wh
         const meter = new UsageMeter(`${run}-${part}`)
         const store = rowStore(file, meter, USAGE_FORMAT)
         await store.restore()
-        return { meter, store }
+        return { meter, store, feed: feeding(meter) }
       }
-      let { meter, store } = await open(0)
+      let { meter, store, feed } = await open(0)
       let counters = { a: [0, 0, 0], b: [0, 0, 0] }
       const wanted = { a: [0, 0, 0], b: [0, 0, 0] }
       const kept = new Map<string, UsageHour>()
@@ -72,21 +79,19 @@ test('whatever restarts, and whatever is lost on the way, the application has wh
           counters[mac][index]! += count
           wanted[mac][index]! += count
         }
-        meter.take(
+        feed(
           [
             counted('a', ...(counters.a as [number, number, number])),
             counted('b', ...(counters.b as [number, number, number])),
           ],
           at,
-          ZONE,
-          () => null,
         )
         if (then === 'fetched') fetchNews(false)
         if (then === 'lost on the way') fetchNews(true)
         if (then === 'application restarted') heard = null
         if (then === 'restarted') {
           await store.write()
-          ;({ meter, store } = await open(at))
+          ;({ meter, store, feed } = await open(at))
           counters = { a: [0, 0, 0], b: [0, 0, 0] }
         }
       }
@@ -114,6 +119,7 @@ test.each([
 
 test('a minute is active once more than 20 kB passed one way, and counts once', () => {
   const meter = new UsageMeter('one')
+  const feed = feeding(meter)
   const minutes = () => meter.all().reduce((sum, hour) => sum + hour.minutes, 0)
   const seen: number[] = []
   // After how many seconds, and how many packets of 1000 bytes were sent and received by then.
@@ -127,7 +133,7 @@ test('a minute is active once more than 20 kB passed one way, and counts once', 
     [130, 60, 111],
     [185, 90, 111],
   ] as const) {
-    meter.take([counted(MAC, sent, received, 0)], NOON + after, ZONE, () => 'guest')
+    feed([counted(MAC, sent, received, 0)], NOON + after, 20, 'guest')
     seen.push(minutes())
   }
   expect(seen).toEqual([0, 1, 1, 1, 1, 2, 2, 3])
@@ -136,20 +142,22 @@ test('a minute is active once more than 20 kB passed one way, and counts once', 
 
 test('a counter that goes down for a reading adds nothing when it is back', () => {
   const meter = new UsageMeter('one')
+  const feed = feeding(meter)
   for (const [turn, sent] of [50, 40, 50, 60, 0, 60, 61].entries())
-    meter.take([counted(MAC, sent, 5, 9)], NOON + 5 * turn, ZONE, () => null)
+    feed([counted(MAC, sent, 5, 9)], NOON + 5 * turn)
   expect(meter.all()).toMatchObject([{ sent: times(61), received: times(5), dropped: 9 }])
 })
 
 test('what nobody uses makes no row, old hours go, and who makes up addresses fills no memory', () => {
   const meter = new UsageMeter('one')
-  meter.take([counted(MAC, 0, 0, 0)], NOON, ZONE, () => null)
+  const feed = feeding(meter)
+  feed([counted(MAC, 0, 0, 0)], NOON)
   expect(meter.size()).toBe(0)
-  meter.take([counted(MAC, 5, 5, 1)], NOON, ZONE, () => null)
-  meter.take([counted(MAC, 6, 6, 1)], NOON + 9 * 86_400, ZONE, () => null)
+  feed([counted(MAC, 5, 5, 1)], NOON)
+  feed([counted(MAC, 6, 6, 1)], NOON + 9 * 86_400)
   expect(meter.all().map(({ sent, dropped }) => [sent.packets, dropped])).toEqual([[1, 0]])
   const madeUp = Array.from({ length: 120_000 }, (_, index) => counted(`made up ${index}`, 1, 0, 0))
-  meter.take(madeUp, NOON + 9 * 86_400, ZONE, () => null)
+  feed(madeUp, NOON + 9 * 86_400)
   expect(meter.size()).toBe(100_000)
 })
 
@@ -183,21 +191,22 @@ test('a line that is no hour is left out, and the others count', async () => {
 
 test('an exempt device is not counted, nor kept; the measure of an active minute is chosen', () => {
   const meter = new UsageMeter('one')
-  const take = (packets: number, after: number) =>
-    meter.take([counted(MAC, packets, 0, 0), counted('b', packets, 0, 0)], NOON + after, ZONE, () => null)
+  const feed = feeding(meter)
+  const take = (packets: number, after: number, kilobytes: number) =>
+    feed([counted(MAC, packets, 0, 0), counted('b', packets, 0, 0)], NOON + after, kilobytes)
   const rows = () => meter.all().map(({ mac, sent, minutes }) => [mac, sent.packets, minutes])
-  take(10, 0)
+  take(10, 0, 20)
   meter.set({ kept: true, kilobytes: 5, exempt: [] }, new Set(['b']))
-  take(20, 60)
+  take(20, 60, 5)
   expect(rows()).toEqual([[MAC, 20, 1]])
   // Counted again, it has what it uses from then on.
   meter.set({ kept: true, kilobytes: 500, exempt: [] }, new Set())
-  take(30, 120)
+  take(30, 120, 500)
   expect(rows()).toEqual([
     [MAC, 30, 1],
     ['b', 10, 0],
   ])
   meter.set({ kept: false, kilobytes: 5, exempt: [] }, new Set())
-  take(40, 180)
+  take(40, 180, 5)
   expect([rows(), meter.changes()]).toEqual([[], []])
 })

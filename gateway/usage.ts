@@ -1,10 +1,11 @@
 import { DAY, HOUR } from '../core/time/duration.ts'
 import { instantText, readInstant } from '../core/time/instant.ts'
 import { offsetAt } from '../core/time/zone.ts'
-import { NOTHING, plus, type AdapterCount, type Count } from '../protocol/evidence.ts'
+import { NOTHING, plus } from '../protocol/evidence.ts'
 import { FIRST_SETTINGS, type Settings } from '../protocol/settings.ts'
 import type { UsageHour, UsageNews } from '../protocol/usage.ts'
 import { isInstant, type RowFormat, type Rows } from './row-store.ts'
+import type { Use } from './use-reader.ts'
 
 /** How long hours are kept here, in seconds: the application may be away as long and miss nothing. */
 const KEPT = 8 * DAY
@@ -19,34 +20,17 @@ interface Row {
   number: number
 }
 
-/** What passed of an adapter within a minute. */
-interface Minute {
-  readonly at: number
-  sent: number
-  received: number
-  isCounted: boolean
-}
-
-/** What one adapter has sent, received and had dropped since the program began. */
-interface Reading {
-  readonly sent: Count
-  readonly received: Count
-  readonly dropped: Count
-}
 const NOBODY: ReadonlySet<string> = new Set()
-const NOTHING_READ: Reading = { sent: NOTHING, received: NOTHING, dropped: NOTHING }
 
 /**
- * Adds up what each adapter used by hour, from counters that only grow. A row belongs to one run of the
+ * Adds up what each adapter used by hour. A row belongs to one run of the
  * program, so that nothing is counted twice or lost where one begins anew.
  */
 export class UsageMeter implements Rows<UsageHour> {
   /** From the row that changed longest ago to the one that changed last. */
   readonly #rows = new Map<string, Row>()
-  readonly #readings = new Map<string, Reading>()
-  readonly #minutes = new Map<string, Minute>()
   readonly #changed = new Set<Row>()
-  #setting = { ...FIRST_SETTINGS.usage, exempt: NOBODY }
+  #setting = { kept: FIRST_SETTINGS.usage.kept, exempt: NOBODY }
   #number = 0
   #latest = { hour: '', at: 0 }
 
@@ -57,41 +41,24 @@ export class UsageMeter implements Rows<UsageHour> {
    * Counts from now on as the settings say, without the addresses that are exempt; what is there of them, and
    * where nothing is kept all, goes.
    */
-  set({ kept, kilobytes }: Settings['usage'], exempt: ReadonlySet<string>): void {
-    this.#setting = { kept, kilobytes, exempt }
+  set({ kept }: Settings['usage'], exempt: ReadonlySet<string>): void {
+    this.#setting = { kept, exempt }
     for (const row of this.#rows.values()) if (!this.#isKept(row.hour.mac)) this.#drop(row)
   }
 
   /**
-   * Takes what was counted by an instant (seconds); what came since the last time belongs to its hour.
+   * Takes what was used by an instant (seconds); it belongs to the hour of that.
    *
    * @param networkOf the network in which an adapter is
    */
-  take(
-    counts: readonly AdapterCount[],
-    at: number,
-    zone: string,
-    networkOf: (mac: string) => string | null,
-  ): void {
+  take(uses: readonly Use[], at: number, zone: string, networkOf: (mac: string) => string | null): void {
     const hour = instantText(hourAt(at, zone))
-    for (const { mac, passed, received, dropped } of counts) {
-      const before = this.#readings.get(mac) ?? NOTHING_READ
-      const reading = {
-        sent: highest(before.sent, plus(passed, received, -1)),
-        received: highest(before.received, received),
-        dropped: highest(before.dropped, dropped),
-      }
-      this.#readings.set(mac, reading)
-      const since = {
-        sent: plus(reading.sent, before.sent, -1),
-        received: plus(reading.received, before.received, -1),
-        dropped: plus(reading.dropped, before.dropped, -1),
-      }
-      const some = since.sent.packets + since.received.packets + since.dropped.packets > 0
-      if (some && this.#isKept(mac))
-        this.#add({ run: this.run, mac, network: networkOf(mac), hour, ...EMPTY_USE }, since, at)
+    for (const { mac, sent, received, dropped, activeMinute } of uses) {
+      if (!this.#isKept(mac)) continue
+      const none = { run: this.run, mac, network: networkOf(mac), hour, ...EMPTY_USE }
+      const more = { sent, received, dropped: dropped.packets, minutes: activeMinute === null ? 0 : 1 }
+      this.#put(addTo(this.#rows.get(keyOf(none))?.hour ?? none, more))
     }
-    for (const [mac, minute] of this.#minutes) if (minute.at < at - 60) this.#minutes.delete(mac)
     this.#forget(at)
   }
 
@@ -118,26 +85,6 @@ export class UsageMeter implements Rows<UsageHour> {
 
   restore(hours: readonly UsageHour[]): void {
     for (const hour of hours) if (this.#isKept(hour.mac)) this.#put(hour)
-  }
-
-  #add(none: UsageHour, since: Reading, at: number): void {
-    const before = this.#rows.get(keyOf(none))?.hour ?? none
-    const minutes = this.#makesActive(none.mac, since, at) ? 1 : 0
-    this.#put(addTo(before, { ...since, dropped: since.dropped.packets, minutes }))
-  }
-
-  /** Whether the minute of an instant is active from now on, and was not before. */
-  #makesActive(mac: string, { sent, received }: Reading, at: number): boolean {
-    const start = at - (at % 60)
-    const known = this.#minutes.get(mac)
-    const minute = known?.at === start ? known : { at: start, sent: 0, received: 0, isCounted: false }
-    this.#minutes.set(mac, minute)
-    minute.sent += sent.bytes
-    minute.received += received.bytes
-    if (minute.isCounted || Math.max(minute.sent, minute.received) <= this.#setting.kilobytes * 1000)
-      return false
-    minute.isCounted = true
-    return true
   }
 
   #put(hour: UsageHour): void {
@@ -174,15 +121,6 @@ export class UsageMeter implements Rows<UsageHour> {
     return this.#setting.kept && !this.#setting.exempt.has(mac)
   }
 }
-
-/**
- * The higher of two countings. What passed is what was seen without what was dropped, and the kernel tells both
- * one after the other: it may go down for a reading, and what comes back is not new.
- */
-const highest = (a: Count, b: Count): Count => ({
-  packets: Math.max(a.packets, b.packets),
-  bytes: Math.max(a.bytes, b.bytes),
-})
 
 /** What names a row. */
 export const keyOf = ({ run, mac, network, hour }: UsageHour) => `${run} ${mac} ${hour} ${network ?? ''}`

@@ -6,6 +6,7 @@ import type { Simulation } from './simulation.ts'
 import type { Evidence } from './evidence.ts'
 import type { Alarm } from './alarm.ts'
 import type { AccessRequest } from './request.ts'
+import type { AllowanceNews } from './allowance.ts'
 import type { UsageNews } from './usage.ts'
 
 /** What a gateway says of itself. Instants are in UTC; `clock` is what its clock reads while it answers. */
@@ -69,7 +70,7 @@ export interface Lookup {
 }
 
 /** What can change at a gateway without being asked. */
-export type GatewayChange = 'status' | 'sightings' | 'evidence' | 'requests'
+export type GatewayChange = 'status' | 'sightings' | 'evidence' | 'requests' | 'allowances'
 
 /** A policy on its way to a gateway: the document and the digest that its canonical text must have. */
 export interface Proposal {
@@ -112,6 +113,11 @@ export interface Gateway {
    * all. One that comes again takes the place of what was known of it.
    */
   usage(run: string | null, number: number): Promise<UsageNews>
+  /**
+   * What is used of allowances, and when they were used up in what went on at or after an instant; `null` = of
+   * at least the last week.
+   */
+  allowances(since: string | null): Promise<AllowanceNews>
   /** Takes settings in the place of those before, whole or not at all. */
   set(settings: unknown): Promise<Refusal>
   /**

@@ -1,7 +1,7 @@
 import { matcherOf, matcherOfList, type Matched, type Matcher } from '../destination/matcher.ts'
-import type { Effect, Override, Policy, Rule, Schedule, What, When, Who } from '../policy/types.ts'
+import type { Effect, Override, Policy, Rule, Schedule, Spent, What, When, Who } from '../policy/types.ts'
 import { readInstant, readLocal } from '../time/instant.ts'
-import { clip, complement, unite, type Ranges } from '../time/ranges.ts'
+import { clip, complement, intersect, unite, type Ranges } from '../time/ranges.ts'
 import { hoursOf, hoursWithin, type Hours } from '../time/schedule.ts'
 import type { Subject } from './subject.ts'
 
@@ -37,17 +37,18 @@ export const decides = ({ enabled, logOnly }: Rule): boolean => enabled && !logO
 /**
  * Every candidate of the policy in the order in which they decide: overrides, the latest `from` first and of
  * equals the later in the list, then the rules that decide; with `logging` those that are only logged stand
- * among them.
+ * among them. A rule with an allowance is a candidate for each whose allowance was used up.
  */
 export function candidatesOf(policy: Policy, logging = false): readonly Candidate[] {
   const overrides = policy.overrides
+    .filter(({ more }) => more === null)
     .map((override, index) => ({ override, index, from: readInstant(override.from)! }))
     .sort((a, b) => b.from - a.from || b.index - a.index)
   return [
     ...overrides.map(({ override }) => ofOverride(policy, override)),
     ...policy.rules
       .filter((rule) => decides(rule) || (logging && rule.enabled))
-      .map((rule) => ofRule(policy, rule)),
+      .flatMap((rule) => (rule.after === null ? [ofRule(policy, rule)] : ofAllowance(policy, rule))),
   ]
 }
 
@@ -84,7 +85,7 @@ export function hoursLookup(
 export function timesWithin(policy: Policy, from: number, until: number): (when: When) => Ranges {
   const zone = policy.place.timeZone
   const hours = hoursLookup(schedulesOf(policy), zone, from, until)
-  return (when) => whenInForce(when, zone)(from, until, hours)
+  return (when) => timesOf(when, zone)(from, until, hours)
 }
 
 function ofOverride(policy: Policy, override: Override): Candidate {
@@ -114,10 +115,70 @@ function ofRule(policy: Policy, rule: Rule): Candidate {
     internet: rule.what.internet && !rule.logOnly,
     alwaysActive: 'always' in rule.when,
     ...whom(policy, rule.who),
-    inForce: whenInForce(rule.when, policy.place.timeZone),
+    inForce: timesOf(rule.when, policy.place.timeZone),
     matches: rule.what.internet ? () => true : whatMatches(policy, rule.what),
   }
 }
+
+/**
+ * A rule with an allowance: where it is shared, one candidate that is in force while it is used up; else one for
+ * each of those who used theirs up, and one that is never in force for all others.
+ */
+function ofAllowance(policy: Policy, rule: Rule): Candidate[] {
+  const candidate = { ...ofRule(policy, rule), alwaysActive: false }
+  const during = (spent: Ranges): Candidate['inForce'] =>
+    spent.length === 0
+      ? () => []
+      : (from, until, schedules) =>
+          intersect(candidate.inForce(from, until, schedules), clip(spent, from, until))
+  if (rule.after!.shared) return [{ ...candidate, inForce: during(spentBy(policy, rule.id).get('') ?? []) }]
+  const spent = spentBy(policy, rule.id)
+  spent.delete('')
+  const others = ({ device, mac }: Subject) => !spent.has(spenderKey({ device, mac }))
+  return [
+    ...[...spent].map(([key, ranges]): Candidate => ({
+      ...candidate,
+      includes: (subject) => spenderKey(subject) === key && candidate.includes(subject),
+      named: new Set(key.startsWith(DEVICE) ? [key.slice(DEVICE.length)] : []),
+      inForce: during(ranges),
+    })),
+    {
+      ...candidate,
+      includes: (subject) => others(subject) && candidate.includes(subject),
+      inForce: () => [],
+    },
+  ]
+}
+
+/** The policy with rules that block at once, whatever was used. */
+export function withoutAllowances(policy: Policy): Policy {
+  return { ...policy, rules: policy.rules.map((rule) => ({ ...rule, after: null })) }
+}
+
+const DEVICE = 'device '
+/** Who has an allowance, as a text: a device, or an unknown one by its address; empty = all together. */
+export const spenderKey = ({ device, mac }: Pick<Spent, 'device' | 'mac'>): string => {
+  if (device !== null) return `${DEVICE}${device}`
+  return mac === null ? '' : `mac ${mac}`
+}
+
+/** When the allowance of a rule was used up, by whose it was. */
+function spentBy({ spent }: Policy, rule: string): Map<string, Ranges> {
+  const ranges = new Map<string, { from: number; until: number }[]>()
+  for (const one of spent) {
+    if (one.rule !== rule) continue
+    const key = spenderKey(one)
+    ranges.set(key, [
+      ...(ranges.get(key) ?? []),
+      { from: readInstant(one.from)!, until: readInstant(one.until)! },
+    ])
+  }
+  return new Map([...ranges].map(([key, all]): [string, Ranges] => [key, unite(all)]))
+}
+
+/** Whom a rule or an override applies to. */
+export const whoIncludes = (policy: Policy, who: Who, macs: readonly string[] = []): Candidate['includes'] =>
+  whom(policy, who, macs).includes
 
 function whom(policy: Policy, who: Who, macs: readonly string[] = []): Pick<Candidate, 'includes' | 'named'> {
   const members = (groups: readonly string[]) =>
@@ -137,7 +198,8 @@ function whom(policy: Policy, who: Who, macs: readonly string[] = []): Pick<Cand
   }
 }
 
-function whenInForce(when: When, zone: string): Candidate['inForce'] {
+/** When a rule is in force, by the "when" of a policy of that zone. */
+export function timesOf(when: When, zone: string): Candidate['inForce'] {
   if ('always' in when) return (from, until) => [{ from, until }]
   if ('from' in when) {
     const range = { from: readLocal(when.from, zone)!, until: readLocal(when.until, zone)! }

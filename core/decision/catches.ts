@@ -19,7 +19,7 @@ export interface Catches {
  * once.
  */
 export function matchingEntries(policy: Policy): (destination: Destination) => Catches {
-  const candidates = candidatesOf({ ...policy, overrides: [] })
+  const candidates = candidatesOf({ ...policy, overrides: [], spent: [] })
   const lists = policy.siteLists.map((list) => ({ list, matches: matcherOfList(list.entries) }))
   const apps = policy.apps.map((app) => ({ app, matches: matcherOf({ ...app, keywords: [] }) }))
   return (destination) => {

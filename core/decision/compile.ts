@@ -33,7 +33,7 @@ export interface Compiled {
    * The candidates of those who are in a network or named by their address, as far as they were asked for.
    */
   readonly others: Map<string, Uint32Array>
-  /** Addresses of unknown devices that some override names. */
+  /** Addresses of unknown devices that some override names, or that used an allowance up. */
   readonly namedMacs: ReadonlySet<string>
   readonly shielded: ReadonlySet<string>
   readonly deviceOfMac: ReadonlyMap<string, string>
@@ -97,7 +97,9 @@ export function compile(policy: Policy, logging = false): Compiled {
     allows: decides('allow'),
     others: new Map(),
     namedMacs: new Set(
-      policy.overrides.flatMap(({ who }) => who.macs).filter((mac) => !deviceOfMac.has(mac)),
+      [...policy.overrides.flatMap(({ who }) => who.macs), ...policy.spent.flatMap(({ mac }) => mac ?? [])].filter(
+        (mac) => !deviceOfMac.has(mac),
+      ),
     ),
     schedules: schedulesOf(policy),
     internet: maskWhere((candidate) => candidate.internet),

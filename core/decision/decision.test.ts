@@ -181,7 +181,7 @@ test('the spans of a destination are its verdicts, each by one clause, without a
 test('the week of those whom a rule meets is one of theirs, and the one that most of them have', () => {
   fc.assert(
     fc.property(policies, instants, (policy, from) => {
-      const compiled = compile({ ...policy, overrides: [] })
+      const compiled = compile({ ...policy, overrides: [], spent: [] })
       const lines = new Map(
         timelines(compiled, everyDevice(compiled), from, from + 86400).map(({ device, segments }) => [
           device!,

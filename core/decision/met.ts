@@ -16,11 +16,11 @@ export interface MetWeek {
 
 /**
  * For each enabled rule the time of those it meets over `[from, until)` (seconds), all rules counted,
- * overrides left aside; one that meets only newcomers shows theirs, with `met` 0. Rules that meet nobody are
+ * overrides left aside, no allowance used up; one that meets only newcomers shows theirs, with `met` 0. Rules that meet nobody are
  * left out.
  */
 export function metWeeks(policy: Policy, from: number, until: number): MetWeek[] {
-  const compiled = compile({ ...policy, overrides: [] })
+  const compiled = compile({ ...policy, overrides: [], spent: [] })
   const lines = timelines(compiled, [...everyDevice(compiled), ANY_NEWCOMER], from, until)
   const looks = lines.map(({ segments }) => stateText(segments))
   return compiled.candidates.flatMap((candidate): MetWeek[] => {

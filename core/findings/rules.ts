@@ -1,5 +1,5 @@
 import type { NamedKind } from '../policy/kinds.ts'
-import { decides } from '../decision/candidate.ts'
+import { decides, withoutAllowances } from '../decision/candidate.ts'
 import canonicalize from 'canonicalize'
 import { compile, type Compiled } from '../decision/compile.ts'
 import type { Policy, Rule } from '../policy/types.ts'
@@ -48,11 +48,11 @@ type RuleFinding =
 /**
  * The findings of a policy as of an instant (seconds), proved over the devices, the coming 400 days and the
  * destinations, overrides left aside: first
- * those about rules, in their order. Rules that are switched off or only logged count for nothing, but use
+ * those about rules, in their order; allowances may be used up, or not. Rules that are switched off or only logged count for nothing, but use
  * what they name. `own` are the addresses of the machine in use.
  */
 export function policyFindings(policy: Policy, now: number, own: readonly string[] = []): PolicyFinding[] {
-  const compiled = compile({ ...policy, overrides: [] })
+  const compiled = compile({ ...withoutAllowances(policy), overrides: [] })
   const rules = policy.rules.filter(decides)
   const situations = situationsOf(compiled, now)
   const reaches = rules.map((rule) => reachOf(policy, rule.what))
@@ -101,6 +101,8 @@ function ruleEffects(
   situations: Situations,
 ): RuleEffect[] {
   const internet = maskWhere(rules, ({ what }) => what.internet)
+  // While an allowance is not used up, what comes after its rule decides.
+  const sure = maskWhere(rules, ({ after }) => after === null)
   const blocks = maskWhere(rules, ({ effect }) => effect === 'block')
   return rules.map((rule, index) => {
     const coverage = new Coverage(reaches.slice(0, index), reaches[index]!)
@@ -110,7 +112,7 @@ function ruleEffects(
     for (const situation of situationsWith(situations, bit)) {
       together = true
       if (decides && (opens || rule.effect === 'block')) break
-      const earlier = situation & (bit - 1n)
+      const earlier = situation & (bit - 1n) & sure
       const settles = earlier & internet & -(earlier & internet)
       if (settles !== 0n) {
         before |= settles
@@ -158,6 +160,7 @@ function contradictions(
       list.slice(at + 1).flatMap((second): PolicyFinding[] => {
         const [one, other] = [rules[first]!, rules[second]!]
         const both = (1n << BigInt(first)) | (1n << BigInt(second))
+        if (one.after !== null || other.after !== null) return []
         if (one.effect === other.effect || spoken.has(one.id) || spoken.has(other.id)) return []
         // An exception meets fewer than the ban that stands after it; a contradiction meets the same.
         if (people.some((who) => (who & both) !== 0n && (who & both) !== both)) return []

@@ -5,17 +5,17 @@ import type { Policy, SiteList } from './types.ts'
 
 /**
  * The policy as a document without what is missing by default: no empty lists and notes, no false flags, no
- * `enabled: true`, no kind `other`. Reading it gives the same policy.
+ * `enabled: true`, no kind `other`. Reading it gives the same policy, with nothing spent.
  */
-export function documentOf(policy: Policy): Record<string, unknown> {
+export function documentOf({ spent: _, ...policy }: Policy): Record<string, unknown> {
   return withoutDefaults(policy, '') as Record<string, unknown>
 }
 
 /**
  * The canonical text of a policy: its document without defaults as JSON with sorted keys and no blanks (RFC
- * 8785).
+ * 8785). What was spent is no part of it.
  */
-export function canonicalText({ siteLists, ...rest }: Policy): string {
+export function canonicalText({ siteLists, spent: _, ...rest }: Policy): string {
   const texts = textsOf(rest)
   if (siteLists.length > 0) texts.set('siteLists', `[${siteLists.map(listText).join(',')}]`)
   return objectText(texts)
@@ -83,6 +83,8 @@ function withoutDefaults(value: unknown, key: string): unknown {
 function isDefault(name: string, value: unknown): boolean {
   if (name === 'enabled') return value === true
   if (name === 'kind') return value === 'other'
+  if (name === 'after' || name === 'more') return value === null
+  if (name === 'from') return value === '00:00'
   return (
     value === undefined ||
     value === false ||

@@ -1,4 +1,4 @@
-import type { Override, Policy } from './types.ts'
+import type { Override, Policy, Spent } from './types.ts'
 
 /**
  * The overrides that speak only of what the policy has, in their order: one for a device or group that is
@@ -16,5 +16,15 @@ export function overridesFor(
       [...who.devices, ...who.except.devices].every((id) => devices.has(id)) &&
       [...who.groups, ...who.except.groups].every((id) => groups.has(id)) &&
       [...who.networks, ...who.except.networks].every((id) => networks.has(id)),
+  )
+}
+
+/** The times of use that are of an allowance of the policy, and of a device that it has or of an unknown one. */
+export function spentFor(policy: Pick<Policy, 'devices' | 'rules'>, all: readonly Spent[]): Spent[] {
+  const devices = new Set(policy.devices.map(({ id }) => id))
+  const isShared = new Map(policy.rules.flatMap(({ id, after }) => (after ? [[id, after.shared]] : [])))
+  return all.filter(
+    ({ rule, device, mac }) =>
+      isShared.get(rule) === (device === null && mac === null) && (device === null || devices.has(device)),
   )
 }

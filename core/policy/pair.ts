@@ -12,6 +12,7 @@ export function isPair(first: Rule, second: Rule | undefined): boolean {
     first.what.internet ||
     second.effect !== 'block' ||
     !second.what.internet ||
+    second.after !== null ||
     first.enabled !== second.enabled ||
     first.logOnly !== second.logOnly
   )

@@ -12,7 +12,10 @@ import {
   DEVICE_KINDS,
   EFFECTS,
   MEDIUMS,
+  PERIODS,
   type Adapter,
+  type Allowance,
+  type Amount,
   type App,
   type Device,
   type Exception,
@@ -24,6 +27,7 @@ import {
   type Rule,
   type Schedule,
   type SiteList,
+  type Spent,
   type What,
   type When,
   type Who,
@@ -120,13 +124,16 @@ const canonical = <T>(read: (value: string) => Read<T>, write: (value: T) => str
 const week = canonical(readWeek, weekText)
 const exceptionHours = canonical(readExceptionHours, exceptionHoursText)
 
-/** Adds a check over the whole of what was read, made only where its parts were free of faults. */
-function checked<T>(reader: Reader<T>, fault: (value: T) => string | null): Reader<T> {
+/**
+ * Adds a check over the whole of what was read, made only where its parts were free of faults; `key` is where
+ * the fault stands.
+ */
+function checked<T>(reader: Reader<T>, fault: (value: T) => string | null, key = ''): Reader<T> {
   return (value, path, faults) => {
     const before = faults.length
     const result = reader(value, path, faults)
     const message = faults.length === before ? fault(result) : null
-    if (message !== null) faults.push({ path, message })
+    if (message !== null) faults.push({ path: [path, key].filter(Boolean).join('.'), message })
     return result
   }
 }
@@ -254,6 +261,59 @@ export const when: Reader<When> = (value, path, faults) => {
   return from && until ? { from, until } : { schedules, outside }
 }
 
+/** A whole number from 1 to `most`. */
+const count =
+  (most: number): Reader<number> =>
+  (value, path, faults) => {
+    if (Number.isInteger(value) && Number(value) >= 1 && Number(value) <= most) return Number(value)
+    faults.push({ path, message: `is ${show(value)}: it must be a whole number from 1 to ${most}` })
+    return 1
+  }
+/** The most minutes of a day and of a week, and the most megabytes. */
+const [DAY_MINUTES, WEEK_MINUTES, MOST_MEGABYTES] = [1440, 10_080, 10_000_000]
+const amountFields = {
+  minutes: optional<number | null>(count(WEEK_MINUTES), () => null),
+  megabytes: optional<number | null>(count(MOST_MEGABYTES), () => null),
+}
+interface LooseAmount {
+  readonly minutes: number | null
+  readonly megabytes: number | null
+}
+const oneAmount = ({ minutes, megabytes }: LooseAmount) =>
+  (minutes === null) === (megabytes === null) ? 'must say one of "minutes" and "megabytes"' : null
+const amountOf = ({ minutes, megabytes }: LooseAmount): Amount =>
+  minutes === null ? { megabytes: megabytes ?? 1 } : { minutes }
+const looseAmount = checked(record(amountFields), oneAmount)
+export const amount: Reader<Amount> = (value, path, faults) => amountOf(looseAmount(value, path, faults))
+
+const timeOfDay = text(
+  (value) => (/^([01]\d|2[0-3]):[0-5]\d$/.test(value) ? value : null),
+  () => 'is not a time of day: write it like 04:00',
+)
+const looseAllowance = checked(
+  record({
+    ...amountFields,
+    per: oneOf(PERIODS),
+    from: optional(timeOfDay, () => '00:00'),
+    shared: flag(),
+  }),
+  (value) =>
+    oneAmount(value) ??
+    (value.per === 'day' && value.minutes !== null && value.minutes > DAY_MINUTES
+      ? `says ${value.minutes} minutes a day: a day has ${DAY_MINUTES}`
+      : null),
+)
+export const allowance: Reader<Allowance> = (value, path, faults) => {
+  const { minutes, megabytes, ...period } = looseAllowance(value, path, faults)
+  return { ...amountOf({ minutes, megabytes }), ...period }
+}
+const allowanceFault = ({ after, effect, what, logOnly }: Omit<Rule, 'id'>) => {
+  if (after === null) return null
+  if (effect !== 'block' || !what.internet)
+    return 'is an allowance of a rule that does not block the internet: only such a rule has one'
+  return logOnly ? 'is an allowance of a rule with "logOnly", which never blocks: leave out one of the two' : null
+}
+
 const ruleFields = {
   name: label,
   enabled: flag(true),
@@ -262,20 +322,40 @@ const ruleFields = {
   who,
   what,
   when,
+  after: nullable(allowance),
   note,
 }
-export const ruleForm: Reader<Omit<Rule, 'id'>> = record(ruleFields)
-export const rule: Reader<Rule> = record({ id, ...ruleFields })
+export const ruleForm: Reader<Omit<Rule, 'id'>> = checked(record(ruleFields), allowanceFault, 'after')
+export const rule: Reader<Rule> = checked(record({ id, ...ruleFields }), allowanceFault, 'after')
 
 // Until lifted is said, not left out.
 export const until: Reader<string | null> = (value, path, faults) =>
   value === null ? null : instant(value, path, faults)
 export const overrideWho: Reader<OverrideWho> = record({ ...whoFields, macs: list(mac) })
-const overrideFields = { effect: oneOf(EFFECTS), who: overrideWho, from: instant, until, note }
-const endsLater = ({ from, until }: Omit<Override, 'id'>) =>
+const overrideFields = {
+  effect: oneOf(EFFECTS),
+  who: overrideWho,
+  more: nullable(amount),
+  from: instant,
+  until,
+  note,
+}
+const endsLater = ({ from, until }: { readonly from: string; readonly until: string | null }) =>
   until !== null && until <= from
     ? `ends at ${until}, not after it begins at ${from}: put the earlier instant first`
     : null
-export const override: Reader<Override> = checked(record({ id, ...overrideFields }), endsLater)
+const moreAllows = ({ effect, more }: Omit<Override, 'id'>) =>
+  more !== null && effect !== 'allow' ? 'adds to allowances: its "effect" must be "allow"' : null
+export const override: Reader<Override> = checked(
+  checked(record({ id, ...overrideFields }), endsLater),
+  moreAllows,
+  'more',
+)
+
+export const spent: Reader<Spent> = checked(
+  record({ rule: id, device: nullable(id), mac: nullable(mac), from: instant, until: instant }),
+  (value) =>
+    value.device !== null && value.mac !== null ? 'names a device and an address: keep one' : endsLater(value),
+)
 
 const padded = (local: string) => (local.length === 16 ? `${local}:00` : local)

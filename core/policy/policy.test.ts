@@ -375,7 +375,7 @@ describe('canonical form', () => {
     fc.assert(
       fc.property(policies, (policy) => {
         const again = policyOf(JSON.parse(canonicalText(policy)))
-        expect(again).toEqual(policy)
+        expect(again).toEqual({ ...policy, spent: [] })
         expect(digestOf(again)).toBe(digestOf(policy))
       }),
       { numRuns: 300 },

@@ -1,7 +1,10 @@
 import { ENTRY_KINDS, KINDS, type EntryKey } from './kinds.ts'
-import { app, device, group, network, override, place, rule, schedule, siteList, version } from './parts.ts'
+import { app, device, group, network, override, place, rule, schedule, siteList, spent, version } from './parts.ts'
 import { list, MOST_FAULTS, record, type Fault, type Reader } from './shape.ts'
 import type { Override, Policy, Who } from './types.ts'
+
+/** The most times in which allowances were used up. */
+const MOST_SPENT = 100_000
 
 const document: Reader<Policy> = record({
   kairostat: version,
@@ -14,6 +17,7 @@ const document: Reader<Policy> = record({
   apps: list(app),
   rules: list(rule),
   overrides: list(override),
+  spent: list(spent, MOST_SPENT),
 })
 
 /** The same as a reader of a value at a path, for a form that carries a whole policy. */
@@ -74,6 +78,7 @@ function isWhole(policy: Partial<Policy>): policy is Policy {
     policy.apps,
     policy.rules,
     policy.overrides,
+    policy.spent,
   ]
   return (
     lists.every(Array.isArray) &&
@@ -124,14 +129,15 @@ function referenceFaults(policy: Policy): Fault[] {
     schedule: new Set(policy.schedules.map(({ id }) => id)),
     list: new Set(policy.siteLists.map(({ id }) => id)),
     app: new Set(policy.apps.map(({ id }) => id)),
+    rule: new Set(policy.rules.map(({ id }) => id)),
   }
-  const check = (kind: keyof typeof known, ids: readonly string[], path: string): Fault[] =>
+  const check = (kind: keyof typeof known, ids: readonly string[], path: string, isList = true): Fault[] =>
     ids.flatMap((id, index) =>
       known[kind].has(id)
         ? []
         : [
             {
-              path: `${path}[${index}]`,
+              path: isList ? `${path}[${index}]` : path,
               message: `"${id}" is not ${kind === 'app' ? 'an' : 'a'} ${kind} of this document: add it, or remove the id`,
             },
           ],
@@ -153,5 +159,9 @@ function referenceFaults(policy: Policy): Fault[] {
       ...('schedules' in when ? check('schedule', when.schedules, `rules[${index}].when.schedules`) : []),
     ]),
     ...policy.overrides.flatMap(({ who }, index) => checkWho(who, `overrides[${index}].who`)),
+    ...policy.spent.flatMap(({ rule, device }, index) => [
+      ...check('rule', [rule], `spent[${index}].rule`, false),
+      ...check('device', device === null ? [] : [device], `spent[${index}].device`, false),
+    ]),
   ]
 }

@@ -13,6 +13,8 @@ export interface Policy {
   readonly apps: readonly App[]
   readonly rules: readonly Rule[]
   readonly overrides: readonly Override[]
+  /** When allowances were used up; no part of the digest. */
+  readonly spent: readonly Spent[]
 }
 
 /** A network with its gateway; `timeZone` is an IANA name. */
@@ -151,6 +153,21 @@ export type When =
   | { readonly schedules: readonly string[]; readonly outside: boolean }
   | { readonly from: string; readonly until: string }
 
+/** An amount of use: active minutes, or what passed both ways in units of 1,000,000 bytes. */
+export type Amount = { readonly minutes: number } | { readonly megabytes: number }
+
+export const PERIODS = ['day', 'week'] as const
+
+/**
+ * How much may be used in each period: a day or a week of the place's calendar from a local time (`04:00`) on,
+ * by each to whom the rule applies, or with `shared` by all of them together.
+ */
+export type Allowance = Amount & {
+  readonly per: (typeof PERIODS)[number]
+  readonly from: string
+  readonly shared: boolean
+}
+
 export interface Rule {
   readonly id: string
   readonly name: string
@@ -161,15 +178,33 @@ export interface Rule {
   readonly who: Who
   readonly what: What
   readonly when: When
+  /** How much may be used before it blocks; `null` = it blocks at once. */
+  readonly after: Allowance | null
   readonly note: string
 }
 
-/** A temporary block or opening of the internet; instants in UTC, half-open, `until: null` = until lifted. */
+/**
+ * A temporary block or opening of the internet, or with `more` an addition to allowances; instants in UTC,
+ * half-open, `until: null` = until lifted.
+ */
 export interface Override {
   readonly id: string
   readonly effect: Effect
   readonly who: OverrideWho
+  readonly more: Amount | null
   readonly from: string
   readonly until: string | null
   readonly note: string
+}
+
+/**
+ * A time in which a rule's allowance was used up; instants in UTC, half-open. `device` and `mac` (of an unknown
+ * device) say whose; both are `null` where the allowance is shared.
+ */
+export interface Spent {
+  readonly rule: string
+  readonly device: string | null
+  readonly mac: string | null
+  readonly from: string
+  readonly until: string
 }

@@ -40,6 +40,11 @@ export function clip(ranges: Ranges, from: number, until: number): Ranges {
     .map((range) => ({ from: Math.max(range.from, from), until: Math.min(range.until, until) }))
 }
 
+/** What lies in both. */
+export function intersect(one: Ranges, other: Ranges): Ranges {
+  return unite(other.flatMap(({ from, until }) => clip(one, from, until)))
+}
+
 /** Whether the instant lies in one of the ranges. */
 export function covers(ranges: Ranges, instant: number): boolean {
   return ranges.some((range) => range.from <= instant && instant < range.until)

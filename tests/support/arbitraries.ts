@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { readPolicy } from '../../core/policy/read.ts'
 import type { Policy } from '../../core/policy/types.ts'
+import { instantText } from '../../core/time/instant.ts'
 
 /**
  * Zones that change by a whole hour, by half an hour, on the other half of the globe, over midnight, and
@@ -137,6 +138,31 @@ const when = fc.oneof(
   once,
 )
 const effect = fc.constantFrom('block', 'allow')
+const amount = fc.oneof(
+  fc.record({ minutes: fc.integer({ min: 1, max: 600 }) }),
+  fc.record({ megabytes: fc.integer({ min: 1, max: 5000 }) }),
+)
+const allowance = fc
+  .tuple(
+    amount,
+    fc.record({
+      per: fc.constantFrom('day', 'week'),
+      from: fc.constantFrom('00:00', '01:30', '04:00'),
+      shared: fc.boolean(),
+    }),
+  )
+  .map(([much, period]) => ({ ...much, ...period }))
+/** When allowances were used up: of any rule, by anybody. */
+const spent = fc.record({
+  rule: fc.nat(),
+  who: fc.constantFrom(
+    ...[...DEVICES].map((device) => ({ device })),
+    { mac: NAMED_NEWCOMER },
+    { device: null, mac: null },
+  ),
+  from: instants,
+  length: fc.integer({ min: 1, max: 300_000 }),
+})
 const rule = fc.record({
   enabled: fc.oneof({ weight: 4, arbitrary: fc.constant(true) }, fc.constant(false)),
   logOnly: fc.oneof({ weight: 6, arbitrary: fc.constant(false) }, fc.constant(true)),
@@ -144,10 +170,12 @@ const rule = fc.record({
   who,
   what,
   when,
+  after: fc.option(allowance),
 })
 const override = fc.record({
   effect,
   who: overrideWho,
+  more: fc.option(amount, { freq: 1 }),
   from: instants,
   length: fc.option(fc.integer({ min: 1, max: 100_000 })),
 })
@@ -160,8 +188,9 @@ export const documents = fc
     s1: schedules,
     rules: fc.array(rule, { maxLength: 6 }),
     overrides: fc.array(override, { maxLength: 2 }),
+    spent: fc.array(spent, { maxLength: 6 }),
   })
-  .map(({ zone, s0, s1, rules, overrides }) => ({
+  .map(({ zone, s0, s1, rules, overrides, spent }) => ({
     kairostat: 1,
     place: { name: 'Test', timeZone: zone },
     devices: DEVICES.map((id, index) => ({
@@ -184,13 +213,28 @@ export const documents = fc
     ],
     siteLists: [{ id: 'l0', name: 'L0', entries: ['wiki.example'] }],
     apps: [{ id: 'a0', name: 'A0', category: 'games', sites: ['arena.example'], services: ['tcp/5222'] }],
-    rules: rules.map((entry, index) => ({ id: `r${index}`, name: `R${index}`, ...entry })),
+    rules: rules.map((entry, index) => ({
+      id: `r${index}`,
+      name: `R${index}`,
+      ...entry,
+      after: entry.effect === 'block' && 'internet' in entry.what && !entry.logOnly ? entry.after : null,
+    })),
     overrides: overrides.map(({ from, length, ...entry }, index) => ({
       id: `o${index}`,
       ...entry,
-      from: new Date(from * 1000).toISOString().replace('.000', ''),
-      until: length === null ? null : new Date((from + length) * 1000).toISOString().replace('.000', ''),
+      more: entry.effect === 'allow' ? entry.more : null,
+      from: instantText(from),
+      until: length === null ? null : instantText(from + length),
     })),
+    spent:
+      rules.length === 0
+        ? []
+        : spent.map(({ rule, who, from, length }) => ({
+            rule: `r${rule % rules.length}`,
+            ...who,
+            from: instantText(from),
+            until: instantText(from + length),
+          })),
   }))
 
 /** The policies of `documents`, read. */

@@ -112,7 +112,16 @@ export function insideSchedule(
  * The instant of a local date-time, by trying every quarter of an hour around it: the earlier one where it is
  * repeated, shifted forward where it is skipped.
  */
-function instantOf(local: string, zone: string): number {
+export function instantOf(local: string, zone: string): number {
+  const key = `${local} ${zone}`
+  const known = instantsOf.get(key) ?? findInstant(local, zone)
+  instantsOf.set(key, known)
+  return known
+}
+
+const instantsOf = new Map<string, number>()
+
+function findInstant(local: string, zone: string): number {
   const wanted = Date.parse(`${local}Z`) / 1000
   const reading = (instant: number) => {
     const { date, minute } = wallClock(instant, zone)
@@ -156,7 +165,8 @@ function clausesOf(policy: Policy, subject: Subject, instant: number): Clause[] 
   const overrides = policy.overrides
     .map((override, index) => ({ ...override, index }))
     .filter(
-      ({ from, until, who }) =>
+      ({ from, until, who, more }) =>
+        more === null &&
         seconds(from) <= instant &&
         (until === null || instant < seconds(until)) &&
         includes(policy, who, subject),
@@ -164,7 +174,8 @@ function clausesOf(policy: Policy, subject: Subject, instant: number): Clause[] 
     .sort((a, b) => seconds(b.from) - seconds(a.from) || b.index - a.index)
     .map(({ id, effect }): Clause => ({ id, kind: 'override', effect, internet: true }))
   const rules = policy.rules
-    .filter(({ enabled, logOnly, who, when }) => {
+    .filter(({ id, enabled, logOnly, who, when, after }) => {
+      if (after && !isSpent(policy, id, after.shared ? null : subject, instant)) return false
       if (!enabled || logOnly || !includes(policy, who, subject)) return false
       if ('always' in when) return true
       if ('from' in when)
@@ -183,6 +194,19 @@ function clausesOf(policy: Policy, subject: Subject, instant: number): Clause[] 
   const all = [...overrides, ...rules]
   const end = all.findIndex((clause) => clause.internet)
   return end < 0 ? all : all.slice(0, end + 1)
+}
+
+/** Whether somebody's allowance is used up, or with `null` that of all together. */
+function isSpent(policy: Policy, rule: string, subject: Subject | null, instant: number): boolean {
+  return policy.spent.some(
+    (one) =>
+      one.rule === rule &&
+      one.device === (subject?.device ?? null) &&
+      one.mac === (subject && subject.device === null ? subject.mac : null) &&
+      (subject === null || one.device !== null || one.mac !== null) &&
+      Date.parse(one.from) <= instant * 1000 &&
+      instant * 1000 < Date.parse(one.until),
+  )
 }
 
 /** How somebody stands at an instant (seconds). */

@@ -1,0 +1,97 @@
+import { join } from 'node:path'
+import equal from 'fast-deep-equal'
+import { spentFor } from '../core/policy/overrides.ts'
+import type { Policy, Spent } from '../core/policy/types.ts'
+import type { Subject } from '../core/decision/subject.ts'
+import { DAY } from '../core/time/duration.ts'
+import { instantText } from '../core/time/instant.ts'
+import type { AllowanceNews } from '../protocol/allowance.ts'
+import { AllowanceMeter } from './allowances.ts'
+import { writeAtomically } from './atomic-file.ts'
+import type { StateParts } from './state-damage.ts'
+import { readKeptAllowances, STATE_FILES } from './state.ts'
+import type { Use } from './use-reader.ts'
+
+/** How often what was used is written down at most, in seconds: a crash gives nobody more than that. */
+const WRITE_EVERY = 15
+/** How far back a policy knows when allowances were used up, in seconds: pages show today. */
+const BACK = 2 * DAY
+
+interface Parts extends Pick<StateParts, 'folder' | 'damage' | 'nowSeconds'> {
+  /** Enforces the policy anew, with when allowances are used up. */
+  readonly enforce: (spent: readonly Spent[]) => Promise<void>
+  /** Hears that something was used, or used up. */
+  readonly changed: () => void
+}
+
+/** Counts what is used of allowances, keeps it on disk, and sees to it that what is used up is enforced. */
+export class AllowanceHolder {
+  readonly #meter = new AllowanceMeter()
+  #enforced: readonly Spent[] = []
+  #told = ''
+  #written = { text: '', at: -Infinity }
+
+  constructor(private readonly parts: Parts) {}
+
+  /** Takes up what the state folder holds; before the policy is. */
+  async restore(): Promise<void> {
+    const { folder, damage, nowSeconds } = this.parts
+    if (folder === null) return
+    const kept = await readKeptAllowances(folder)
+    if (kept.damage) damage.note(kept.damage)
+    this.#meter.restore(kept.value, nowSeconds())
+  }
+
+  /** A policy with when its allowances are used up, before it is the one that counts. */
+  withSpent(policy: Policy): Policy {
+    const spent = spentFor(policy, this.#meter.spent(this.parts.nowSeconds() - BACK))
+    return spent.length === 0 && policy.spent.length === 0 ? policy : { ...policy, spent }
+  }
+
+  /** Counts by the policy that was put in force. */
+  setPolicy(policy: Policy): void {
+    this.#enforced = policy.spent
+    this.#meter.setPolicy(policy, this.parts.nowSeconds())
+  }
+
+  /** Counts what was used by now. */
+  take(uses: readonly Use[], subjectOf: (mac: string) => Subject): void {
+    this.#meter.take(uses, this.parts.nowSeconds(), subjectOf)
+  }
+
+  /** Enforces what is used up by now, where that changed; and writes down what was used, now and then. */
+  async settle(): Promise<void> {
+    const at = this.parts.nowSeconds()
+    this.#meter.settle(at)
+    const spent = this.#meter.spent(at - BACK)
+    const isNew = !equal(spent, this.#enforced)
+    if (isNew) {
+      // On disk before it counts: a crash in between opens nobody.
+      await this.write()
+      await this.parts.enforce(spent)
+      this.#enforced = spent
+    } else if (at >= this.#written.at + WRITE_EVERY || at < this.#written.at) await this.write()
+    const told = JSON.stringify([this.#meter.uses(at), spent])
+    if (told === this.#told) return
+    this.#told = told
+    this.parts.changed()
+  }
+
+  /** Writes down what was used, where that changed. */
+  async write(): Promise<void> {
+    const { folder, damage, nowSeconds } = this.parts
+    const text = JSON.stringify(this.#meter.state())
+    const isSame = text === this.#written.text
+    this.#written = { text, at: nowSeconds() }
+    if (folder === null || isSame) return
+    const file = join(folder, STATE_FILES.allowances)
+    await writeAtomically(file, text)
+    damage.over(file)
+  }
+
+  /** What was used by now, and when allowances were used up since an instant (seconds). */
+  news(since: number): AllowanceNews {
+    const at = this.parts.nowSeconds()
+    return { at: instantText(at), uses: this.#meter.uses(at), spent: this.#meter.spent(since) }
+  }
+}
