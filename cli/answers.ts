@@ -1,3 +1,4 @@
+import { allowancesAt, mayBeBlocked, type AllowanceLeft, type KnownUse } from '../core/allowance/outlook.ts'
 import { compile, everyDevice, subjectOfMac, type Compiled } from '../core/decision/compile.ts'
 import type { Subject } from '../core/decision/subject.ts'
 import { momentsAt, verdictAt } from '../core/decision/moment.ts'
@@ -6,6 +7,7 @@ import { timelines } from '../core/decision/timeline.ts'
 import type { Destination } from '../core/destination/destination.ts'
 import { macFault, readMac } from '../core/destination/mac.ts'
 import type { Effect, Policy } from '../core/policy/types.ts'
+import { DAY } from '../core/time/duration.ts'
 import { instantText, localText } from '../core/time/instant.ts'
 
 /**
@@ -29,8 +31,20 @@ export interface CheckRow {
   readonly clauses: readonly string[]
   readonly since: string | null
   readonly until: string | null
+  /** Where it has allowances: what is left of them (`null` = not known), and from when on it may be blocked. */
+  readonly allowances?: readonly AllowanceRow[]
+  readonly mayBeBlockedFrom?: string | null
   readonly verdict?: { readonly effect: Effect; readonly because: Because | null }
 }
+
+export interface AllowanceRow extends Pick<AllowanceLeft, 'rule' | 'measure' | 'limit' | 'left' | 'counts'> {
+  readonly shared: boolean
+  readonly from: string
+  readonly until: string
+}
+
+/** How far ahead it is looked for when somebody may be blocked, in seconds. */
+const AHEAD = 8 * DAY
 
 /** What `kairostat timeline` prints with `--json`; segments are half-open. */
 export interface TimelineAnswer {
@@ -77,13 +91,14 @@ export function subjectsOf(
   })
 }
 
-/** The answer of `check` for instants (seconds). */
+/** The answer of `check` for instants (seconds); `known` is what is known of the use of allowances. */
 export function check(
   policy: Policy,
   at: readonly number[],
   asked: Asked,
   to: Destination | null,
   unknown: (name: string) => void,
+  known: KnownUse | null = null,
 ): CheckAnswer {
   const compiled = compile(policy)
   const subjects = subjectsOf(compiled, asked, unknown)
@@ -102,9 +117,33 @@ export function check(
         clauses: row.clauses,
         since: text(row.since),
         until: text(row.until),
+        ...allowanceRows(policy, subjects[index]!, known, instant),
         ...(to && { verdict: printed(verdictAt(compiled, subjects[index]!, instant, to)) }),
       })),
     })),
+  }
+}
+
+/** What is said of the allowances of somebody at an instant (seconds); nothing where there are none. */
+function allowanceRows(
+  policy: Policy,
+  subject: Subject,
+  known: KnownUse | null,
+  at: number,
+): Pick<CheckRow, 'allowances' | 'mayBeBlockedFrom'> {
+  const all = allowancesAt(policy, subject, known, at)
+  if (all.length === 0) return {}
+  const from = known === null ? at : Math.min(known.at, at)
+  const [ranges] = mayBeBlocked(policy, [subject], known, from, at + AHEAD)
+  const next = ranges!.find(({ until }) => until > at)
+  return {
+    allowances: all.map(({ isShared, from, until, ...row }) => ({
+      ...row,
+      shared: isShared,
+      from: instantText(from),
+      until: instantText(until),
+    })),
+    mayBeBlockedFrom: next ? instantText(Math.max(next.from, at)) : null,
   }
 }
 

@@ -196,7 +196,7 @@ describe('what is wrong ends with 2 and every fault', () => {
     ['validate --policy @bad.yaml', 'is not YAML'],
     [
       'validate --policy @faulty.json',
-      'colour: is not a key that is known here: the keys are kairostat, place, devices, networks, groups, schedules, siteLists, apps, rules, overrides\nrules[0].effect: is "deny": it must be "block" or "allow"',
+      'colour: is not a key that is known here: the keys are kairostat, place, devices, networks, groups, schedules, siteLists, apps, rules, overrides, spent\nrules[0].effect: is "deny": it must be "block" or "allow"',
     ],
   ])('%s', async (line, words) => {
     expect(await kairostat(line)).toEqual({

@@ -1,10 +1,12 @@
 import { readFile } from 'node:fs/promises'
 import { parseArgs } from 'node:util'
+import type { KnownUse } from '../core/allowance/outlook.ts'
 import { readDestination, type Destination } from '../core/destination/destination.ts'
 import { readPolicy } from '../core/policy/read.ts'
 import type { Fault } from '../core/policy/shape.ts'
 import type { Policy } from '../core/policy/types.ts'
-import { readMoment } from '../core/time/instant.ts'
+import { readInstant, readMoment } from '../core/time/instant.ts'
+import type { AllowanceAnswer } from '../protocol/answers.ts'
 import { check, timeline, type Asked } from './answers.ts'
 import { checkText, timelineText } from './tables.ts'
 
@@ -70,7 +72,8 @@ export async function run(args: readonly string[], now: number, token?: string):
         faults.push({ path: `--${key}`, message: `is not an option of ${command}` })
     }
     const policy = await load(values, token, faults)
-    const out = policy && faults.length === 0 ? answer(command, policy, values, now, faults) : ''
+    const known = policy && command === 'check' ? await knownUse(policy, values.server, token) : null
+    const out = policy && faults.length === 0 ? answer(command, policy, values, now, known, faults) : ''
     if (faults.length === 0) return { status: 0, out, err: '' }
   } catch (error) {
     faults.push(...faultsOf(error))
@@ -135,12 +138,9 @@ async function liveDocument(server: string, token: string | undefined): Promise<
   if (!token)
     throw new ArgumentFault(
       'KAIROSTAT_TOKEN',
-      'is not set: make a token on the page “Place” and put it into this environment variable',
+      'is not set: make a token in Settings and put it into this environment variable',
     )
-  const answer = await fetch(new URL('/api/live', server), {
-    headers: { authorization: `Bearer ${token}` },
-    signal: AbortSignal.timeout(15_000),
-  }).catch((error: Error) => {
+  const answer = await askServer(server, token, '/api/live').catch((error: Error) => {
     throw new ArgumentFault(
       '--server',
       `${server} does not answer: ${error.cause instanceof Error ? error.cause.message || String((error.cause as NodeJS.ErrnoException).code) : error.message}`,
@@ -160,6 +160,25 @@ async function liveDocument(server: string, token: string | undefined): Promise<
   return body.policy
 }
 
+const askServer = (server: string, token: string, path: string) =>
+  fetch(new URL(path, server), {
+    headers: { authorization: `Bearer ${token}` },
+    signal: AbortSignal.timeout(15_000),
+  })
+
+/** What a running Kairostat knows of the use of allowances; `null` where its gateway does not answer. */
+async function knownUse(
+  { rules }: Policy,
+  server: string | undefined,
+  token: string | undefined,
+): Promise<KnownUse | null> {
+  if (!server || !token || rules.every(({ after }) => after === null)) return null
+  const answer = await askServer(server, token, '/api/allowances')
+  if (!answer.ok) return null
+  const { at, uses } = (await answer.json()) as AllowanceAnswer
+  return { at: readInstant(at)!, uses }
+}
+
 async function parseDocument(text: string, file: string): Promise<unknown> {
   try {
     return JSON.parse(text)
@@ -175,7 +194,14 @@ async function parseDocument(text: string, file: string): Promise<unknown> {
   throw new ArgumentFault('', `${file} is not YAML: line ${fault!.line} ${fault!.message}`)
 }
 
-function answer(command: string, policy: Policy, values: Values, now: number, faults: Fault[]): string {
+function answer(
+  command: string,
+  policy: Policy,
+  values: Values,
+  now: number,
+  known: KnownUse | null,
+  faults: Fault[],
+): string {
   if (command === 'validate') {
     return values.json
       ? JSON.stringify({ faults: [] })
@@ -212,7 +238,7 @@ function answer(command: string, policy: Policy, values: Values, now: number, fa
   const at = values.at?.map((text) => moment(text, '--at')) ?? [moment(undefined, '--at')]
   const to = values.to === undefined ? null : destination(values.to, faults)
   if (faults.length > 0) return ''
-  const result = check(policy, at, asked, to, unknown)
+  const result = check(policy, at, asked, to, unknown, known)
   return values.json ? JSON.stringify(result) : checkText(result, policy)
 }
 

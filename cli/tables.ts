@@ -12,6 +12,7 @@ export function checkText(answer: CheckAnswer, policy: Policy): string {
           ? ''
           : localText(readInstant(instant)!, answer.timeZone).slice(0, 16).replace('T', ' ')
       const asked = devices.some((row) => row.verdict)
+      const rationed = devices.some((row) => row.allowances)
       const blocked = devices.filter(({ state }) => isBlocked(state)).length
       const rows = devices.map((row) => [
         nameOf(row, policy),
@@ -19,11 +20,19 @@ export function checkText(answer: CheckAnswer, policy: Policy): string {
         time(row.since),
         time(row.until),
         reason(row.because, policy),
+        ...(rationed ? [left(row), time(row.mayBeBlockedFrom ?? null)] : []),
         ...(asked ? [verdict(row, policy)] : []),
       ])
       return [
         `${local.replace('T', ' ')} ${answer.timeZone}: ${blocked} of ${devices.length} blocked`,
-        ...table(['device', 'state', 'since', 'until', 'by', ...(asked ? ['destination'] : [])], rows),
+        ...table(
+          [
+            ...['device', 'state', 'since', 'until', 'by'],
+            ...(rationed ? ['allowance', 'may be blocked from'] : []),
+            ...(asked ? ['destination'] : []),
+          ],
+          rows,
+        ),
       ].join('\n')
     })
     .join('\n\n')
@@ -48,6 +57,13 @@ export function timelineText(answer: TimelineAnswer, policy: Policy): string {
       ].join('\n'),
     )
     .join('\n\n')
+}
+
+/** What is left of the allowances of a device. */
+function left({ allowances }: CheckRow): string {
+  return (allowances ?? [])
+    .map(({ measure, left, limit }) => `${left === null ? '' : `${left} of `}${limit} ${measure}`)
+    .join(', ')
 }
 
 /** Lines with every column as wide as its longest text, under a line of headings. */

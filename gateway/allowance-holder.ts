@@ -1,5 +1,6 @@
 import { join } from 'node:path'
 import equal from 'fast-deep-equal'
+import type { KnownUse } from '../core/allowance/outlook.ts'
 import { spentFor } from '../core/policy/overrides.ts'
 import type { Policy, Spent } from '../core/policy/types.ts'
 import type { Subject } from '../core/decision/subject.ts'
@@ -87,6 +88,12 @@ export class AllowanceHolder {
     const file = join(folder, STATE_FILES.allowances)
     await writeAtomically(file, text)
     damage.over(file)
+  }
+
+  /** What was used by now. */
+  known(): KnownUse {
+    const at = this.parts.nowSeconds()
+    return { at, uses: this.#meter.uses(at) }
   }
 
   /** What was used by now, and when allowances were used up since an instant (seconds). */

@@ -65,7 +65,7 @@ const scripts: fc.Arbitrary<Script> = fc
     ),
     restarts: fc.array(minute, { maxLength: 3 }),
   })
-  .map(({ place: [zone, start], ...rest }) => ({ zone, start: Date.parse(start) / 1000, ...rest }))
+  .map(({ place, ...rest }) => ({ zone: place[0], start: Date.parse(place[1]) / 1000, ...rest }))
 
 function policyWith(script: Script, after: unknown, overrides: unknown[]): Policy {
   return policyOf({

@@ -182,7 +182,8 @@ export class AllowanceMeter {
   }
 
   #turnPeriods(at: number): void {
-    for (const [key, pool] of this.#pools) if (at >= pool.period.until) this.#end(key, pool, pool.period.until)
+    for (const [key, pool] of this.#pools)
+      if (at >= pool.period.until) this.#end(key, pool, pool.period.until)
     this.#past = this.#past.filter(({ until }) => until > at - KEPT)
   }
 

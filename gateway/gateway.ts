@@ -162,7 +162,8 @@ class Program implements GatewayProgram {
       requests: this.#requests,
       viewerOf: (mac) => {
         const viewer = this.#policy.viewer(mac)
-        return viewer && { ...viewer, request: this.#requests.latest(mac) }
+        const request = this.#requests.latest(mac)
+        return viewer && { ...viewer, request, known: this.#allowances.known() }
       },
       words: () => this.#settings.settings.page.words,
     })

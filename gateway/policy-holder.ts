@@ -140,7 +140,7 @@ export class PolicyHolder {
   }
 
   /** Who looks at a page now, by a MAC address; `null` before the first policy. */
-  viewer(mac: string): Omit<Viewer, 'request'> | null {
+  viewer(mac: string): Omit<Viewer, 'request' | 'known'> | null {
     if (!this.#held) return null
     const { compiled } = this.#held
     const subject = this.subjectOf(this.#held, mac)

@@ -3,6 +3,7 @@ import type { Effect, Override, Policy } from '../core/policy/types.ts'
 import type { WifiAccess } from '../core/export/wifi.ts'
 import type { HelperLimit, Role, TokenRole } from './roles.ts'
 import type { AccessRequest } from './request.ts'
+import type { AllowanceNews } from './allowance.ts'
 import type { GatewayStatus, Lookup, Sighting } from './gateway.ts'
 
 /** `GET /api/session`: who is signed in, and whether anybody can be yet. */
@@ -57,6 +58,9 @@ export interface LiveAnswer {
     readonly createdAt: string
   } | null
 }
+
+/** `GET /api/allowances`: what was used of allowances by an instant of the gateway's clock. */
+export type AllowanceAnswer = Pick<AllowanceNews, 'at' | 'uses'>
 
 /**
  * `GET /api/history`: what was in force in `[from, until)` (`null` = from ever, until now): a revision with
@@ -154,6 +158,7 @@ export interface OverrideActAnswer {
   readonly act: 'made' | 'changed' | 'lifted'
   readonly effect: Effect
   readonly who: Override['who']
+  readonly more: Override['more']
   readonly until: string | null
   readonly note: string
   readonly author: string
@@ -249,5 +254,14 @@ export interface ErrorAnswer {
 }
 
 /** What `GET /api/events` tells of: what to ask for anew. */
-export const TOPICS = ['draft', 'live', 'gateway', 'sightings', 'evidence', 'requests', 'session'] as const
+export const TOPICS = [
+  'draft',
+  'live',
+  'gateway',
+  'sightings',
+  'evidence',
+  'allowances',
+  'requests',
+  'session',
+] as const
 export type Topic = (typeof TOPICS)[number]

@@ -3,6 +3,7 @@ import { DAY } from '../core/time/duration.ts'
 import { list, oneOf, record, show, type Reader } from '../core/policy/shape.ts'
 import {
   EFFECTS,
+  type Amount,
   type App,
   type Device,
   type Effect,
@@ -11,6 +12,7 @@ import {
 } from '../core/policy/types.ts'
 import {
   id,
+  amount,
   nullable,
   deviceForm,
   label,
@@ -97,6 +99,7 @@ export const ruleEdits: Reader<RuleEdits> = record({
 export interface OverrideWishForm {
   readonly effect: Effect
   readonly who: OverrideWho
+  readonly more: Amount | null
   readonly note: string
   readonly from: string | null
   readonly until: string | null
@@ -106,6 +109,7 @@ export interface OverrideWishForm {
 export const overrideWish: Reader<OverrideWishForm> = record({
   effect: oneOf(EFFECTS),
   who: overrideWho,
+  more: nullable(amount),
   note,
   from: nullable(instant),
   until: nullable(instant),

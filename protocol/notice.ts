@@ -4,6 +4,7 @@ import type { Need } from './roles.ts'
 export const NOTICE_NEEDS = {
   'request': 'help',
   'new-device': 'edit',
+  'allowance': 'help',
   'alarm': 'edit',
   'gateway-away': 'edit',
   'gateway-back': 'edit',

@@ -5,6 +5,7 @@ import type { Timeline } from '../../core/decision/timeline.ts'
 import type { PolicyFinding } from '../../core/findings/rules.ts'
 import type { StateChange } from '../model/state-changes.ts'
 import type { Step } from '../model/steps.ts'
+import type { Ranges } from '../../core/time/ranges.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { withPolicies, type Answered, type Asked, type Handed, type Question } from '../workers/question.ts'
 import { shellText } from '../text/shell.ts'
@@ -13,6 +14,7 @@ interface Answers {
   timelines: Timeline[]
   periods: Timeline[]
   course: { steps: Step[]; turns: StateChange[] }
+  outlook: Ranges[]
   metWeeks: MetWeek[]
   findings: PolicyFinding[]
   changes: DeviceChange[]

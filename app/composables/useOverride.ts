@@ -1,5 +1,5 @@
 import { ref } from 'vue'
-import type { Effect, Override } from '../../core/policy/types.ts'
+import type { Amount, Effect, Override } from '../../core/policy/types.ts'
 import { instantText } from '../../core/time/instant.ts'
 import { callApi, wordsOf } from './useApi.ts'
 import { shellText } from '../text/shell.ts'
@@ -47,8 +47,13 @@ export function useOverride() {
     act(said, () =>
       callApi('POST', '/api/overrides', { effect, who, from: text(from), lasts, until: text(until) }),
     )
+  /** Adds to the allowances of somebody, in their periods of now. */
+  const addMore = (more: Amount, who: Whom, said: string) =>
+    act(said, () =>
+      callApi('POST', '/api/overrides', { effect: 'allow', who, more, from: null, lasts: null, until: null }),
+    )
   const move = (one: Override, until: number | null, said: string) =>
     act(said, () => callApi('PUT', path(one), { until: text(until) }))
   const lift = (one: Override) => act(shellText.theOverrideHasEnded, () => callApi('DELETE', path(one)))
-  return { busy, make, move, lift }
+  return { busy, make, addMore, move, lift }
 }

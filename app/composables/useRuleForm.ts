@@ -1,6 +1,8 @@
 import { computed, ref, watch } from 'vue'
 import type { Rule } from '../../core/policy/types.ts'
 import {
+  allowanceFields,
+  allowanceOf,
   NEW_RULE,
   timingOf,
   whatChoices,
@@ -41,6 +43,11 @@ export function useRuleForm(was: Rule, partner?: Rule) {
   const covered = ref(whatValues(what))
   const timing = ref(timingOf(when))
   const schedules = ref('schedules' in when ? [...when.schedules] : [])
+  const allowance = ref(allowanceFields(was.after))
+  /** Whether the rule can have an allowance. */
+  const mayHaveAllowance = computed(
+    () => effect.value === 'block' && internet.value && status.value !== 'log',
+  )
   const once = ref('from' in when ? { ...when } : { from: '', until: '' })
 
   const people = computed(() => whoChoices(draft.policy))
@@ -75,6 +82,7 @@ export function useRuleForm(was: Rule, partner?: Rule) {
         services: [...services],
       }),
       when: whenOf(timing.value, [...schedules.value], { ...once.value }),
+      after: mayHaveAllowance.value ? allowanceOf({ ...allowance.value }) : null,
     }
   })
   /** The rule as the server takes it, without its id. */
@@ -115,6 +123,8 @@ export function useRuleForm(was: Rule, partner?: Rule) {
     covered,
     timing,
     schedules,
+    allowance,
+    mayHaveAllowance,
     once,
     people,
     exceptable,

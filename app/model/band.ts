@@ -1,5 +1,6 @@
 import { isBlocked } from '../../core/decision/standing.ts'
 import { joinStates, type StateRange } from '../../core/picture/band.ts'
+import type { Ranges } from '../../core/time/ranges.ts'
 import { boardText } from '../text/board.ts'
 
 /** The room for the words beside two bands, in pixels. */
@@ -12,6 +13,8 @@ export const BESIDE = 104
 export interface Side {
   readonly words: string
   readonly stretches: readonly StateRange[]
+  /** When it may be blocked because an allowance may be used up. */
+  readonly mayBe?: Ranges
   readonly from: number
   readonly until: number
   readonly needle?: number

@@ -1,5 +1,6 @@
 import type { StateAt } from '../../core/decision/moment.ts'
 import { isBlocked, type State } from '../../core/decision/standing.ts'
+import type { Ranges } from '../../core/time/ranges.ts'
 import type { Sort } from '../stores/view.ts'
 import { networksText } from '../text/networks.ts'
 import type { Row } from './board-rows.ts'
@@ -9,6 +10,9 @@ export interface Line {
   readonly row: Row
   readonly moment: StateAt
   readonly brackets: readonly { from: number; until: number }[]
+  /** When it may be blocked because an allowance may be used up, and what is said of its allowances. */
+  readonly mayBe: Ranges
+  readonly note: string
 }
 
 /** What of the lines is wanted: by state, by group, by a text in name, group, network or address. */

@@ -1,8 +1,12 @@
 import type { PolicyPeriod } from '../../core/decision/periods.ts'
-import { overridesFor } from '../../core/policy/overrides.ts'
+import { overridesFor, spentFor } from '../../core/policy/overrides.ts'
 import type { Policy } from '../../core/policy/types.ts'
+import { DAY } from '../../core/time/duration.ts'
 import { readInstant } from '../../core/time/instant.ts'
 import type { LiveAnswer, PeriodAnswer } from '../../protocol/answers.ts'
+
+/** How far back what is live says which overrides ended and which allowances were used up, in seconds. */
+const KNOWN = 7 * DAY
 
 /**
  * The policies of all time, without gaps, the earliest first: those that were in force before, then what is
@@ -28,11 +32,22 @@ export function periodsOf(
     .filter(({ from }) => from < since)
     .map((period) => ({ ...period, until: Math.min(period.until, since) }))
   const first = before[0] ? [{ ...before[0], from: -Infinity }, ...before.slice(1)] : []
-  const now = { from: first.length > 0 ? since : -Infinity, until: Infinity, policy: live.policy }
-  if (!edited) return [...first, now]
-  const policy = { ...edited, overrides: overridesFor(edited, live.policy.overrides) }
+  const begun = first.length > 0 ? since : -Infinity
+  // Further back, the past knows what was beside the same revision.
+  const early = past.findLast(({ number }) => number !== null && number === live.revision?.number)
+  const border = Math.floor((at - KNOWN) / DAY) * DAY
+  const earlier =
+    early && begun < border && since < border ? [{ from: begun, until: border, policy: early.policy }] : []
+  const now = { from: earlier.length > 0 ? border : begun, until: Infinity, policy: live.policy }
+  if (!edited) return [...first, ...earlier, now]
+  const policy = {
+    ...edited,
+    overrides: overridesFor(edited, live.policy.overrides),
+    spent: spentFor(edited, live.policy.spent),
+  }
   return [
     ...first,
+    ...earlier,
     ...(at > now.from ? [{ ...now, until: at }] : []),
     { from: Math.max(now.from, at), until: Infinity, policy },
   ]

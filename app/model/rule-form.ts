@@ -1,4 +1,5 @@
-import type { Policy, Rule, What, When, Who } from '../../core/policy/types.ts'
+import { sizeOf } from '../../core/allowance/limits.ts'
+import type { Allowance, Policy, Rule, What, When, Who } from '../../core/policy/types.ts'
 import { rulesText } from '../text/rules.ts'
 
 /** The kinds of entries that can be made from inside a rule. */
@@ -22,6 +23,7 @@ export const NEW_RULE: Rule = {
   },
   what: { internet: true, sites: [], siteLists: [], keywords: [], apps: [], categories: [], services: [] },
   when: { always: true },
+  after: null,
 }
 
 /** Something that can be chosen in a part of the sentence; `value` is its kind and id ("group:front"). */
@@ -107,6 +109,37 @@ export function whatOf(internet: boolean, values: readonly string[], before: Wha
     categories: idsOf(values, 'category'),
     apps: idsOf(values, 'app'),
   }
+}
+
+/** The fields of an allowance; `isGiven` false = the rule blocks at once. */
+export interface AllowanceFields {
+  isGiven: boolean
+  size: number
+  measure: 'minutes' | 'megabytes'
+  per: Allowance['per']
+  from: string
+  shared: boolean
+}
+
+/** The fields of an allowance, or those to begin with. */
+export function allowanceFields(after: Allowance | null): AllowanceFields {
+  if (after === null)
+    return { isGiven: false, size: 120, measure: 'minutes', per: 'day', from: '04:00', shared: false }
+  const { per, from, shared } = after
+  return {
+    isGiven: true,
+    size: sizeOf(after),
+    measure: 'minutes' in after ? 'minutes' : 'megabytes',
+    per,
+    from,
+    shared,
+  }
+}
+
+/** The allowance that fields mean. */
+export function allowanceOf({ isGiven, size, measure, ...period }: AllowanceFields): Allowance | null {
+  if (!isGiven) return null
+  return measure === 'minutes' ? { minutes: size, ...period } : { megabytes: size, ...period }
 }
 
 /** How a rule's time is chosen. */

@@ -47,11 +47,15 @@ const brackets = computed((before?: readonly Line['brackets'][]) =>
 // A line that stays the same is the same object: while the needle moves most do, and are not drawn anew.
 const lines = computed((before?: Line[]) =>
   board.rows.map((row, index): Line => {
-    const line = { row, moment: board.moments[index]!, brackets: brackets.value[index]! }
+    const line: Line = {
+      row,
+      moment: board.moments[index]!,
+      brackets: brackets.value[index]!,
+      mayBe: board.mayBe[index]!,
+      note: board.allowanceNotes[index]!,
+    }
     const same = before?.[index]
-    return same && same.row === row && same.moment === line.moment && same.brackets === line.brackets
-      ? same
-      : line
+    return same && (Object.keys(line) as (keyof Line)[]).every((key) => same[key] === line[key]) ? same : line
   }),
 )
 const shown = computed(() => wantedLines(lines.value, view, view.sort))
@@ -246,6 +250,7 @@ function onArrow(event: KeyboardEvent, by: number) {
       :row="panel.row"
       :standing="panel.moment"
       :today="segments.get(panel.row.key) ?? []"
+      :may-be="panel.mayBe"
       @close="chosen = null"
     />
   </div>

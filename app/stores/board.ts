@@ -1,20 +1,26 @@
 import { defineStore } from 'pinia'
 import { computed, watch } from 'vue'
 import { compiledOf } from '../../core/decision/compile.ts'
+import { allowancesAt } from '../../core/allowance/outlook.ts'
 import { momentsAlong, type Person } from '../../core/decision/periods.ts'
 import type { StateAt } from '../../core/decision/moment.ts'
 import { dayAt, startOfDay } from '../../core/time/instant.ts'
-import { DAY } from '../../core/time/duration.ts'
+import type { Ranges } from '../../core/time/ranges.ts'
+import { DAY, startOfMinute } from '../../core/time/duration.ts'
 import { boardRows } from '../model/board-rows.ts'
 import { keepEqual } from '../composables/keepEqual.ts'
 import { useDecided } from '../composables/useDecider.ts'
+import { allowanceNote } from '../text/allowances.ts'
 import { dayAxis } from '../text/time.ts'
+import { useAllowances } from './allowances.ts'
 import { useHistory } from './history.ts'
 import { useMoment } from './moment.ts'
 import { useDraftPolicy } from './draft.ts'
 import { useGateway } from './gateway.ts'
 import { useLive } from './live.ts'
 import { usePlace } from './place.ts'
+
+const NO_RANGES: Ranges = []
 
 /**
  * Everyone on the network as of the moment: the policy that is in force then, the rows, and how each stands.
@@ -74,11 +80,63 @@ export const useBoard = defineStore('board', () => {
       : null,
   )
 
+  const allowances = useAllowances()
+  /** What is in force in the end, where some of its rules have an allowance. */
+  const rationed = computed(() => {
+    const last = history.periods.at(-1)?.policy
+    return last?.rules.some(({ enabled, after }) => enabled && after !== null) ? last : null
+  })
+  const minute = computed(() => startOfMinute(moment.now))
+  const outlook = useDecided(() =>
+    rationed.value && rows.value.length > 0
+      ? {
+          kind: 'outlook' as const,
+          policy: rationed.value,
+          subjects: rows.value.map(({ subject }) => subject),
+          known: allowances.known,
+          from: minute.value,
+          until: week.value.from + 16 * DAY,
+        }
+      : null,
+  )
+  /** When each may be blocked because an allowance may be used up; none where that is not worked out yet. */
+  const mayBe = computed((before?: readonly Ranges[]) =>
+    keepEqual(
+      before,
+      rows.value.map((_, index) => outlook.value?.[index] ?? NO_RANGES),
+    ),
+  )
+  /** What stands beside the state of each because of its allowances; empty where there are none. */
+  const allowanceNotes = computed((before?: readonly string[]) => {
+    const known = allowances.known
+    return keepEqual(
+      before,
+      rows.value.map(({ subject }, index) => {
+        const left =
+          rationed.value && moment.isNow ? allowancesAt(policy.value, subject, known, moment.at) : []
+        return allowanceNote(moments.value[index]!, left, mayBe.value[index]!, moment.at)
+      }),
+    )
+  })
+
   watch(
     () => week.value.from,
     (from) => void history.reach(from),
     { immediate: true },
   )
 
-  return { compiled, policy, people, rows, moments, today, day, axis, week, course }
+  return {
+    compiled,
+    policy,
+    people,
+    rows,
+    moments,
+    mayBe,
+    allowanceNotes,
+    today,
+    day,
+    axis,
+    week,
+    course,
+  }
 })

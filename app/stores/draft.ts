@@ -18,7 +18,7 @@ export const useDraftPolicy = defineStore('draft', () => {
   const load = oneAtATime(async () => {
     // What the screen waits for goes first; the parts that did not change stay the objects that they are.
     const answer = await callApi<DraftPartsAnswer>('GET', `/api/draft/parts?mark=${mark}`)
-    answered.value = { kairostat: 1, overrides: [], ...answered.value, ...answer.parts } as Policy
+    answered.value = { kairostat: 1, overrides: [], spent: [], ...answered.value, ...answer.parts } as Policy
     mark = answer.mark
     ;[steps.value, dismissals.value] = await Promise.all([
       callApi<StepsAnswer>('GET', '/api/draft/steps'),

@@ -4,6 +4,7 @@ import { computed, onScopeDispose, reactive, ref } from 'vue'
 import type { SessionAnswer, Topic } from '../../protocol/answers.ts'
 import { wordsOf } from '../composables/useApi.ts'
 import { shellText } from '../text/shell.ts'
+import { useAllowances } from './allowances.ts'
 import { useDraftPolicy } from './draft.ts'
 import { useGateway } from './gateway.ts'
 import { useLive } from './live.ts'
@@ -24,7 +25,8 @@ type Source = Exclude<Topic, 'session'> | 'names' | 'me'
 
 /** What connects the page with the server: it loads what changed, and says what went wrong. */
 export const useSession = defineStore('session', () => {
-  const [draft, live, gateway, me, requests] = [
+  const [allowances, draft, live, gateway, me, requests] = [
+    useAllowances(),
     useDraftPolicy(),
     useLive(),
     useGateway(),
@@ -37,6 +39,7 @@ export const useSession = defineStore('session', () => {
     gateway: gateway.load,
     sightings: gateway.loadSightings,
     evidence: gateway.loadEvidence,
+    allowances: allowances.load,
     names: gateway.loadNames,
     me: me.load,
     requests: requests.load,

@@ -4,6 +4,7 @@ import type { MailSecurity, NoticeKind } from '../../protocol/notice.ts'
 export const NOTICE_WORDS: Readonly<Record<NoticeKind, string>> = {
   'request': 'A device asks for more time',
   'new-device': 'A new device is on the network',
+  'allowance': 'An allowance is used up',
   'alarm': 'An alarm of the gateway',
   'gateway-away': 'The gateway does not answer',
   'gateway-back': 'The gateway answers again',

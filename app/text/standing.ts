@@ -31,8 +31,17 @@ export interface Sentence {
   readonly after: string
 }
 
-/** Says how a device stands at a moment (seconds). */
-export function standingSentence(moment: StateAt, policy: Policy, at: number): Sentence {
+/**
+ * Says how a device stands at a moment (seconds).
+ *
+ * @param mayChange from when on it may be blocked by then, in seconds; `null` = that is known
+ */
+export function standingSentence(
+  moment: StateAt,
+  policy: Policy,
+  at: number,
+  mayChange: number | null = null,
+): Sentence {
   const zone = policy.place.timeZone
   const { since, until, decidedBy, state } = moment
   if (decidedBy?.kind === 'shielded')
@@ -43,10 +52,11 @@ export function standingSentence(moment: StateAt, policy: Policy, at: number): S
     'listed-only': 'Listed sites only',
     'cut-off': 'Blocked',
   }[state]
-  const bounds = [
-    since === null ? '' : ` since ${whenWords(since, at, zone)}`,
-    until === null ? ', no end planned' : `, until ${whenWords(until, at, zone)}`,
-  ].join('')
+  // An end that may come earlier is said apart.
+  const isSure = mayChange === null || (until !== null && until <= mayChange)
+  let ends = ''
+  if (isSure) ends = until === null ? ', no end planned' : `, until ${whenWords(until, at, zone)}`
+  const bounds = [since === null ? '' : ` since ${whenWords(since, at, zone)}`, ends].join('')
   if (!decidedBy)
     return {
       before: `${lead}${until === null ? `${since === null ? '' : ` since ${whenWords(since, at, zone)}`}. No rule applies to it` : bounds}.`,

@@ -1,3 +1,4 @@
+import { mayBeBlocked } from '../../core/allowance/outlook.ts'
 import { deviceChanges } from '../../core/change/hours.ts'
 import { compiledOf } from '../../core/decision/compile.ts'
 import { policyFindings } from '../../core/findings/rules.ts'
@@ -35,6 +36,10 @@ function answer(question: Question) {
   if (question.kind === 'course') {
     const course = periodTimelines(question.periods, question.people, question.from, question.until)
     return { steps: stateSteps(course), turns: stateChanges(course) }
+  }
+  if (question.kind === 'outlook') {
+    const { policy, subjects, known, from, until } = question
+    return mayBeBlocked(policy, subjects, known, from, until)
   }
   if (question.kind === 'metWeeks') return metWeeks(question.policy, question.from, question.until)
   if (question.kind === 'findings') return policyFindings(question.policy, question.now, question.own)

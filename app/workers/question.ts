@@ -1,3 +1,4 @@
+import type { KnownUse } from '../../core/allowance/outlook.ts'
 import type { Subject } from '../../core/decision/subject.ts'
 import type { PolicyPeriod, Person } from '../../core/decision/periods.ts'
 import type { Seen } from '../../core/change/hours.ts'
@@ -26,6 +27,15 @@ export type Question<P = Policy> =
       readonly kind: 'course'
       readonly periods: readonly EraOf<P>[]
       readonly people: readonly Person[]
+      readonly from: number
+      readonly until: number
+    }
+  /** When each may be blocked because an allowance may be used up. */
+  | {
+      readonly kind: 'outlook'
+      readonly policy: P
+      readonly subjects: readonly Subject[]
+      readonly known: KnownUse | null
       readonly from: number
       readonly until: number
     }

@@ -25,8 +25,7 @@ export function allowanceRules(policy: Policy): AllowanceRule[] {
         rule,
         after,
         includes: whoIncludes(policy, who),
-        within: (from, until) =>
-          timesOf(when, zone)(from, until, hoursLookup(schedules, zone, from, until)),
+        within: (from, until) => timesOf(when, zone)(from, until, hoursLookup(schedules, zone, from, until)),
       },
     ]
   })

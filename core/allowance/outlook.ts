@@ -48,9 +48,8 @@ function useOf(rule: AllowanceRule, subject: Subject, from: number, known: Known
   const owner = spenderKey(ownerOf(rule, subject))
   const period = instantText(from)
   return (
-    known.uses.find(
-      (use) => use.rule === rule.rule.id && use.from === period && spenderKey(use) === owner,
-    ) ?? null
+    known.uses.find((use) => use.rule === rule.rule.id && use.from === period && spenderKey(use) === owner) ??
+    null
   )
 }
 

@@ -97,9 +97,10 @@ export function compile(policy: Policy, logging = false): Compiled {
     allows: decides('allow'),
     others: new Map(),
     namedMacs: new Set(
-      [...policy.overrides.flatMap(({ who }) => who.macs), ...policy.spent.flatMap(({ mac }) => mac ?? [])].filter(
-        (mac) => !deviceOfMac.has(mac),
-      ),
+      [
+        ...policy.overrides.flatMap(({ who }) => who.macs),
+        ...policy.spent.flatMap(({ mac }) => mac ?? []),
+      ].filter((mac) => !deviceOfMac.has(mac)),
     ),
     schedules: schedulesOf(policy),
     internet: maskWhere((candidate) => candidate.internet),

@@ -1,3 +1,4 @@
+import { clip, type Ranges } from '../time/ranges.ts'
 import type { State } from '../decision/standing.ts'
 
 /** A stretch of time in one state; instants in seconds, half-open. */
@@ -57,6 +58,28 @@ export function bandShapes(
       path: pathOf(state, x0, x1, height),
       dots: state === 'listed-only' ? dotsBetween(x0, x1) : [],
     }))
+}
+
+/** The part of the height that is drawn pale where somebody may be blocked. */
+const PALE = 0.5
+
+/**
+ * Draws, over what `bandShapes` draws, the pale edge of the times in which somebody may be blocked: outlines, one
+ * for each.
+ */
+export function mayBeShapes(
+  ranges: Ranges,
+  from: number,
+  until: number,
+  width: number,
+  height: number,
+): string[] {
+  return clip(ranges, from, until).map((range) => {
+    const [x0, x1] = [range.from, range.until].map(
+      (at) => Math.round(((at - from) / (until - from)) * width * 10) / 10,
+    )
+    return `M${x0},${height * PALE}V0H${x1}V${height * PALE}Z`
+  })
 }
 
 function pathOf(state: State, x0: number, x1: number, height: number): string {

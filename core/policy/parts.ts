@@ -311,7 +311,9 @@ const allowanceFault = ({ after, effect, what, logOnly }: Omit<Rule, 'id'>) => {
   if (after === null) return null
   if (effect !== 'block' || !what.internet)
     return 'is an allowance of a rule that does not block the internet: only such a rule has one'
-  return logOnly ? 'is an allowance of a rule with "logOnly", which never blocks: leave out one of the two' : null
+  return logOnly
+    ? 'is an allowance of a rule with "logOnly", which never blocks: leave out one of the two'
+    : null
 }
 
 const ruleFields = {
@@ -355,7 +357,9 @@ export const override: Reader<Override> = checked(
 export const spent: Reader<Spent> = checked(
   record({ rule: id, device: nullable(id), mac: nullable(mac), from: instant, until: instant }),
   (value) =>
-    value.device !== null && value.mac !== null ? 'names a device and an address: keep one' : endsLater(value),
+    value.device !== null && value.mac !== null
+      ? 'names a device and an address: keep one'
+      : endsLater(value),
 )
 
 const padded = (local: string) => (local.length === 16 ? `${local}:00` : local)

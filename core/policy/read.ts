@@ -1,5 +1,17 @@
 import { ENTRY_KINDS, KINDS, type EntryKey } from './kinds.ts'
-import { app, device, group, network, override, place, rule, schedule, siteList, spent, version } from './parts.ts'
+import {
+  app,
+  device,
+  group,
+  network,
+  override,
+  place,
+  rule,
+  schedule,
+  siteList,
+  spent,
+  version,
+} from './parts.ts'
 import { list, MOST_FAULTS, record, type Fault, type Reader } from './shape.ts'
 import type { Override, Policy, Who } from './types.ts'
 

@@ -1,9 +1,9 @@
 import { HOUR } from '../time/duration.ts'
 import type { Entry } from '../change/entries.ts'
 import type { AccessDifference, DeviceChange, GainOrLoss } from '../change/hours.ts'
-import type { Adapter, Exception, Policy, What, When, Who } from '../policy/types.ts'
+import type { Adapter, Allowance, Exception, Policy, What, When, Who } from '../policy/types.ts'
 import { adapterWords } from './device.ts'
-import { whatWords, whenRuleWords, whoWords } from './rule.ts'
+import { allowanceWords, whatWords, whenRuleWords, whoWords } from './rule.ts'
 import { countWords, listWords, plural } from './count.ts'
 import { weekTextWords } from './week.ts'
 
@@ -41,6 +41,7 @@ const FIELD: Readonly<Record<string, string>> = {
   who: 'who it applies to',
   what: 'what it covers',
   when: 'when it is active',
+  after: 'its allowance',
   timeZone: 'its time zone',
 }
 
@@ -59,6 +60,7 @@ const VALUE: Readonly<Record<string, string>> = {
   who: 'applies to',
   what: 'covers',
   when: 'active',
+  after: 'allowance',
   timeZone: 'time zone',
   adapters: 'network adapters',
 }
@@ -130,6 +132,7 @@ function valueWords(field: string, value: unknown, policy: Policy): string {
   if (field === 'who') return whoWords(value as Who, policy).replace(/,$/, '')
   if (field === 'what') return whatWords(value as What, policy)
   if (field === 'week') return weekTextWords(String(value))
+  if (field === 'after') return value === null ? 'none' : allowanceWords(value as Allowance)
   if (field === 'when') return whenRuleWords(value as When, policy)
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
   return value === '' ? 'none' : String(value)

@@ -1,9 +1,9 @@
 import type { Override, Policy } from '../policy/types.ts'
 import { localText, readInstant } from '../time/instant.ts'
-import { whoWords } from './rule.ts'
+import { amountWords, whoWords } from './rule.ts'
 
 /** An override in words: "Allowed: Lena’s tablet, 2026-11-28 18:00 until 18:30 (homework)". */
-export function overrideWords({ effect, who, from, until, note }: Override, policy: Policy): string {
+export function overrideWords({ effect, who, more, from, until, note }: Override, policy: Policy): string {
   const zone = policy.place.timeZone
   const local = (instant: string) => localText(readInstant(instant)!, zone).slice(0, 16).replace('T', ' ')
   const [start, end] = [local(from), until === null ? null : local(until)]
@@ -11,5 +11,7 @@ export function overrideWords({ effect, who, from, until, note }: Override, poli
   const ends = end === null ? 'with no end' : `until ${isSameDay ? end.slice(11) : end}`
   const named = [whoWords(who, policy), ...who.macs].filter((words) => words !== 'No device yet')
   const about = note === '' ? '' : ` (${note})`
-  return `${effect === 'allow' ? 'Allowed' : 'Blocked'}: ${named.join(', ')}, ${start} ${ends}${about}`
+  const restriction = effect === 'allow' ? 'Allowed' : 'Blocked'
+  const act = more === null ? restriction : `${amountWords(more)} more`
+  return `${act}: ${named.join(', ')}, ${start} ${ends}${about}`
 }

@@ -1,5 +1,7 @@
-import type { Policy, Rule, What, When, Who } from '../policy/types.ts'
+import { sizeOf } from '../allowance/limits.ts'
+import type { Allowance, Amount, Policy, Rule, What, When, Who } from '../policy/types.ts'
 import { listWords } from './count.ts'
+import { hoursWords } from './length.ts'
 
 const EFFECT = { block: 'may not reach', allow: 'may reach' } as const
 
@@ -16,7 +18,7 @@ export interface RuleWords {
  * Bench hours"; `only` where a rule that closes the rest stands right after it.
  */
 export function ruleWords(
-  { effect, who, what, when }: Pick<Rule, 'effect' | 'who' | 'what' | 'when'>,
+  { effect, who, what, when, after }: Pick<Rule, 'effect' | 'who' | 'what' | 'when' | 'after'>,
   policy: Policy,
   only = false,
 ): RuleWords {
@@ -24,7 +26,10 @@ export function ruleWords(
     who: whoWords(who, policy),
     effect: only ? 'may reach only' : EFFECT[effect],
     what: whatWords(what, policy),
-    when: whenRuleWords(when, policy),
+    when: [
+      ...(after !== null && 'always' in when ? [] : [whenRuleWords(when, policy)]),
+      ...(after === null ? [] : [`after ${allowanceWords(after)}`]),
+    ].join(' '),
   }
 }
 
@@ -67,6 +72,18 @@ export function whenRuleWords(when: When, policy: Policy): string {
   if ('always' in when) return 'always'
   if ('from' in when) return `from ${when.from.replace('T', ' ')} until ${when.until.replace('T', ' ')}`
   return `${when.outside ? 'outside' : 'during'} ${listWords(names(policy.schedules, when.schedules))}`
+}
+
+/** An allowance: "2 h a day", "500 MB a week, shared"; with when its period begins where that is not midnight. */
+export function allowanceWords(after: Allowance): string {
+  const shared = after.shared ? ', shared' : ''
+  const start = after.from === '00:00' ? '' : ` from ${after.from}`
+  return `${amountWords(after)} a ${after.per}${start}${shared}`
+}
+
+/** An amount of use: "2 h", "45 min", "1,500 MB". */
+export function amountWords(amount: Amount): string {
+  return 'minutes' in amount ? hoursWords(amount.minutes) : `${sizeOf(amount).toLocaleString('en')} MB`
 }
 
 function names(entries: readonly { id: string; name: string }[], ids: readonly string[]): string[] {

@@ -1,7 +1,9 @@
 import escapeHtml from 'escape-html'
+import { allowancesAt } from '../../core/allowance/outlook.ts'
 import { momentsAt } from '../../core/decision/moment.ts'
 import type { State } from '../../core/decision/standing.ts'
 import { traceAt, type TraceStep } from '../../core/decision/trace.ts'
+import { leftOfWords } from '../../core/words/allowance.ts'
 import { askForm, isAsking } from './ask.ts'
 import { ruleWords, todayBand } from './closed-page.ts'
 import { dayWords, layout, untilWords } from './layout.ts'
@@ -40,6 +42,7 @@ export function accessPage(viewer: Viewer, words: string): string {
     `<h1>${STATES[moment!.state]}${until}.</h1>
 <p class="soft">${who}</p>
 ${words.trim() === '' ? '' : `<blockquote>${escapeHtml(words.trim())}</blockquote>`}
+${allowances(viewer)}
 ${askForm(viewer)}
 <h2>Today</h2>
 ${todayBand(viewer)}
@@ -48,6 +51,16 @@ ${todayBand(viewer)}
 ${rulesNow(viewer)}`,
     isAsking(viewer),
   )
+}
+
+/** What the viewer may still use (HTML). */
+function allowances({ compiled, subject, at, known }: Viewer): string {
+  const lines = allowancesAt(compiled.policy, subject, known, at).map((one) => {
+    const rule = compiled.policy.rules.find(({ id }) => id === one.rule)!
+    const next = one.left === 0 ? `, again from ${untilWords(one.until, at, compiled.zone)}` : ''
+    return `<li><b>${escapeHtml(rule.name)}</b>: ${leftOfWords(one)}${next}.</li>`
+  })
+  return lines.length === 0 ? '' : `<h2>What you may use</h2><ul>${lines.join('')}</ul>`
 }
 
 /** The rules that block something of the viewer's now, and those that come next (HTML). */

@@ -1,4 +1,5 @@
 import escapeHtml from 'escape-html'
+import { allowancesAt } from '../../core/allowance/outlook.ts'
 import { momentsAt } from '../../core/decision/moment.ts'
 import { HOUR } from '../../core/time/duration.ts'
 import { readInstant } from '../../core/time/instant.ts'
@@ -26,6 +27,7 @@ export function askForm(viewer: Viewer): string {
 
 /** Somebody to whom nothing is ever blocked has nothing to ask for. */
 function isRestricted({ compiled, subject, at }: Viewer): boolean {
+  if (allowancesAt(compiled.policy, subject, null, at).length > 0) return true
   const [moment] = momentsAt(compiled, [subject], at)
   return moment!.state !== 'open' || moment!.until !== null
 }

@@ -5,6 +5,7 @@ import { verdictSpans } from '../../core/decision/spans.ts'
 import type { Destination } from '../../core/destination/destination.ts'
 import { DAY } from '../../core/time/duration.ts'
 import { localText } from '../../core/time/instant.ts'
+import { allowanceWords } from '../../core/words/rule.ts'
 import { askForm, isAsking } from './ask.ts'
 import { layout, untilWords } from './layout.ts'
 import { dayBand, type Viewer } from './viewer.ts'
@@ -48,7 +49,7 @@ export function todayBand(viewer: Viewer): string {
   const hour = (part: number) => localText(from + Math.round((until - from) * part), zone).slice(11, 16)
   return `${svg}
 <div class="hours soft"><span>${hour(0)}</span><span>${hour(0.25)}</span><span>${hour(0.5)}</span><span>${hour(0.75)}</span><span>24:00</span></div>
-<p class="soft">Your access today: full height is allowed, notched is partly blocked, dots are listed sites only, the bare line is blocked. Set by ${escapeHtml(policy.place.name)}.${knownFrom === null ? '' : ` Not known before ${localText(knownFrom, zone).slice(11, 16)}.`}</p>`
+<p class="soft">Your access today: full height is allowed, notched is partly blocked, dots are listed sites only, the bare line is blocked, a pale upper half may be blocked once an allowance is used up. Set by ${escapeHtml(policy.place.name)}.${knownFrom === null ? '' : ` Not known before ${localText(knownFrom, zone).slice(11, 16)}.`}</p>`
 }
 
 /** By which rule something is blocked, with its hours. */
@@ -60,7 +61,7 @@ function whyBlocked({ policy }: Compiled, id: string): string {
 /** A rule's name and hours (HTML). */
 export function ruleWords(
   policy: Compiled['policy'],
-  { name, when }: Compiled['policy']['rules'][number],
+  { name, when, after }: Compiled['policy']['rules'][number],
 ): string {
   const schedules = 'schedules' in when ? when : null
   const weeks = (schedules?.schedules ?? []).map((id) => {
@@ -69,5 +70,6 @@ export function ruleWords(
   })
   const hours =
     weeks.length === 0 ? '' : `, active ${schedules!.outside ? 'outside' : 'during'} ${weeks.join('; ')}`
-  return `<b>${escapeHtml(name)}</b>${hours}`
+  const used = after === null ? '' : `, after ${allowanceWords(after)}`
+  return `<b>${escapeHtml(name)}</b>${hours}${used}`
 }

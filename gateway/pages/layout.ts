@@ -17,6 +17,7 @@ a { color: inherit; }
 blockquote { margin: 20px 0; padding-left: 14px; border-left: 3px solid var(--line); font-size: 18px; white-space: pre-line; overflow-wrap: anywhere; }
 svg { width: 100%; height: 26px; overflow: visible; border-bottom: 1px solid var(--ink); display: block; }
 svg path, svg circle { fill: var(--allow); }
+svg path.may { fill: var(--paper); opacity: 0.65; }
 svg line { stroke: var(--needle); stroke-width: 2; vector-effect: non-scaling-stroke; }
 .hours { display: flex; justify-content: space-between; }
 .soft { color: var(--soft); font-size: 14px; }

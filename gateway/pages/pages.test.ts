@@ -34,6 +34,7 @@ function drawn(periods: Viewer['periods']): string[] {
     mac: MAC,
     periods,
     at: NOON,
+    known: { at: 0, uses: [] },
     request: null,
   }
   const page = closedPage(viewer, 'reelbrook.example', '')

@@ -1,7 +1,8 @@
+import { mayBeBlocked, type KnownUse } from '../../core/allowance/outlook.ts'
 import type { Compiled } from '../../core/decision/compile.ts'
 import { periodTimelines, type PolicyPeriod } from '../../core/decision/periods.ts'
 import type { Subject } from '../../core/decision/subject.ts'
-import { bandShapes } from '../../core/picture/band.ts'
+import { bandShapes, mayBeShapes } from '../../core/picture/band.ts'
 import { dayAt, startOfDay } from '../../core/time/instant.ts'
 import type { AccessRequest } from '../../protocol/request.ts'
 
@@ -18,6 +19,8 @@ export interface Viewer {
   readonly mac: string
   readonly periods: readonly PolicyPeriod[]
   readonly at: number
+  /** What is known of the use of allowances. */
+  readonly known: KnownUse
   /** Its latest request for more time; `null` = none within the last day. */
   readonly request: AccessRequest | null
 }
@@ -32,7 +35,7 @@ export interface DayBand {
 
 /** Draws the access of a viewer so many days after today; the present is marked on today's band. */
 export function dayBand(
-  { compiled, subject, mac, periods, at }: Viewer,
+  { compiled, subject, mac, periods, at, known: use }: Viewer,
   daysLater: number,
   label: string,
 ): DayBand {
@@ -50,10 +53,12 @@ export function dayBand(
     const circles = dots.map((x) => `<circle cx="${x}" cy="${HEIGHT - 3}" r="1.4"/>`)
     return `${path === '' ? '' : `<path d="${path}"/>`}${circles.join('')}`
   })
+  const [may] = until > at ? mayBeBlocked(compiled.policy, [subject], use, at, until) : [[]]
+  const pale = mayBeShapes(may!, from, until, WIDTH, HEIGHT).map((path) => `<path class="may" d="${path}"/>`)
   const x = Math.round(((at - from) / (until - from)) * WIDTH)
   const needle = daysLater === 0 ? `<line x1="${x}" x2="${x}" y1="-4" y2="${HEIGHT}"/>` : ''
   return {
-    svg: `<svg viewBox="0 0 ${WIDTH} ${HEIGHT}" preserveAspectRatio="none" role="img" aria-label="${label}">${drawn.join('')}${needle}</svg>`,
+    svg: `<svg viewBox="0 0 ${WIDTH} ${HEIGHT}" preserveAspectRatio="none" role="img" aria-label="${label}">${drawn.join('')}${pale.join('')}${needle}</svg>`,
     from,
     until,
     knownFrom: known > from ? known : null,

@@ -139,7 +139,11 @@ class SimulatedPlane implements DataPlane {
     const device = this.network.find((one) => one.mac === mac)
     if (!device || !isThere(device, this.#second()))
       return `${device?.hostName ?? mac} is not connected, so it can use nothing.`
-    this.#uses.push({ mac, hosts, until: this.#second() + USE })
+    this.#uses = [
+      ...this.#uses.filter((use) => use.mac !== mac || use.hosts !== hosts),
+      { mac, hosts, until: this.#second() + USE },
+    ]
+    this.#send(mac, hosts[0]!)
     return null
   }
 

@@ -293,6 +293,15 @@ export function demoDocument(stocktaking: string) {
         what: INTERNET,
         when: { schedules: ['opening-hours'], outside: true },
       },
+      {
+        id: 'screen-time',
+        name: 'Two hours of screens',
+        effect: 'block',
+        who: devices('lena-tablet', 'attic-console'),
+        what: INTERNET,
+        when: ALWAYS,
+        after: { minutes: 120, per: 'day', from: '04:00', shared: true },
+      },
     ],
   }
 }

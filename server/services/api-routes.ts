@@ -467,6 +467,11 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers: 'The same rows with the names of devices.',
     type: 'text/csv',
   },
+  'GET /api/allowances': {
+    summary: 'What was used of allowances in their periods.',
+    answers: 'The instant, and the use of each allowance of which some was used.',
+    token: true,
+  },
   'GET /api/gateway': {
     summary: 'How the gateway stands to what is live.',
     answers: 'Its state, its last status and alarms.',

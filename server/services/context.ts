@@ -22,6 +22,7 @@ import { listenToCommands } from './control.ts'
 import { DamagedFolder, openData } from './data-folder.ts'
 import { startDeliveries } from './deliveries.ts'
 import { ApiError } from './errors.ts'
+import { followAllowances } from './allowances.ts'
 import { GatewayWatch } from './gateway-watch.ts'
 import { useGuestPasses } from './guest-pass.ts'
 import { linkGateway, type GatewayLink } from './gateway-link.ts'
@@ -130,7 +131,10 @@ async function open(): Promise<Context> {
     (change) => {
       if (change === 'requests' || change === 'gateway')
         followRequests(sql, gateway).catch((error: unknown) => log.warn(error, 'requests'))
-      if (change === 'requests') return
+      if (change === 'allowances' || change === 'gateway')
+        followAllowances(sql, gateway).catch((error: unknown) => log.warn(error, 'allowances'))
+      if (change === 'allowances') spread('allowances')
+      if (change === 'requests' || change === 'allowances') return
       if (change === 'gateway') watch.look(link.view()).catch((error: unknown) => log.warn(error, 'notices'))
       // Whatever changed at the gateway itself, it may also have seen others meanwhile: when it came back,
       // for one.

@@ -24,7 +24,7 @@ import { ApiError } from './errors.ts'
  */
 export async function readDraft(sql: Sql): Promise<Policy> {
   const { parts } = await readParts(sql, '')
-  return { kairostat: 1, ...(parts as Required<typeof parts>), overrides: [] }
+  return { kairostat: 1, ...(parts as Required<typeof parts>), overrides: [], spent: [] }
 }
 
 /**

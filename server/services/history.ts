@@ -1,9 +1,10 @@
-import { overridesFor } from '../../core/policy/overrides.ts'
+import { overridesFor, spentFor } from '../../core/policy/overrides.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { instantText } from '../../core/time/instant.ts'
 import type { PeriodAnswer } from '../../protocol/answers.ts'
 import type { Sql } from '../sql/database.ts'
 import { overridesSince } from '../sql/override.ts'
+import { spentSince } from '../sql/spent.ts'
 import { revisions } from '../sql/revision.ts'
 import { emptyPolicy, policyAt } from './live.ts'
 
@@ -18,7 +19,12 @@ export async function history(sql: Sql, from: number): Promise<PeriodAnswer[]> {
     .filter(({ createdAt }, index, every) => createdAt !== every[index + 1]?.createdAt)
   const start = instantText(from)
   const first = all.findLastIndex(({ createdAt }) => createdAt <= start)
-  const overrides = await overridesSince(sql, start)
+  const [overrides, spent] = [await overridesSince(sql, start), await spentSince(sql, start)]
+  const isWithin = (
+    one: { from: string; until: string | null },
+    begins: string | null,
+    ends: string | null,
+  ) => (ends === null || one.from < ends) && (begins === null || one.until === null || one.until > begins)
   const period = (
     policy: Policy,
     number: number | null,
@@ -33,11 +39,11 @@ export async function history(sql: Sql, from: number): Promise<PeriodAnswer[]> {
       siteLists: policy.siteLists.map((list) => ({ ...list, entries: [] })),
       overrides: overridesFor(
         policy,
-        overrides.filter(
-          (one) =>
-            (ends === null || one.from < ends) &&
-            (begins === null || one.until === null || one.until > begins),
-        ),
+        overrides.filter((one) => isWithin(one, begins, ends)),
+      ),
+      spent: spentFor(
+        policy,
+        spent.filter((one) => isWithin(one, begins, ends)),
       ),
     },
   })

@@ -3,10 +3,13 @@ import { randomBytes } from 'node:crypto'
 import { canonicalText, digestOf, digestOfText, documentOf } from '../../core/policy/canonical.ts'
 import { freeId } from '../../core/policy/id.ts'
 import { readPolicy } from '../../core/policy/read.ts'
-import { overridesFor } from '../../core/policy/overrides.ts'
+import { allowanceRules, sizeOf } from '../../core/allowance/limits.ts'
+import { periodAt } from '../../core/allowance/period.ts'
+import { overridesFor, spentFor } from '../../core/policy/overrides.ts'
+import { DAY } from '../../core/time/duration.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
 import { overrideWords } from '../../core/words/override.ts'
-import type { Override, Policy } from '../../core/policy/types.ts'
+import type { Amount, Override, OverrideWho, Policy } from '../../core/policy/types.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
 import type { HelperLimit } from '../../protocol/roles.ts'
 import { proposalOf } from '../../protocol/proposal.ts'
@@ -14,6 +17,7 @@ import type { LiveAnswer } from '../../protocol/answers.ts'
 import { tell, type Sql } from '../sql/database.ts'
 import { addOverride, endOverrideAt, liftOverride, overrideAuthor, overrides } from '../sql/override.ts'
 import { place } from '../sql/place.ts'
+import { spentSince } from '../sql/spent.ts'
 import { addRevision, liveRevision, revision, revisions } from '../sql/revision.ts'
 import { readDraft } from './draft.ts'
 import { record } from './audit.ts'
@@ -41,11 +45,15 @@ export async function readLive(sql: Sql): Promise<LiveAnswer> {
   }
 }
 
+/** How far back what is live says when allowances were used up, in seconds. */
+const RECENT = 8 * DAY
+
 /** What is live without its digest, which takes half a second over long lists, and most do not need. */
 export async function livePolicy(sql: Sql) {
   const latest = await liveRevision(sql)
   const base = latest ? await policyAt(sql, latest) : await emptyPolicy(sql)
-  return { policy: { ...base, overrides: overridesFor(base, await overrides(sql)) }, latest }
+  const spent = spentFor(base, await spentSince(sql, instantText(Math.floor(Date.now() / 1000) - RECENT)))
+  return { policy: { ...base, overrides: overridesFor(base, await overrides(sql)), spent }, latest }
 }
 
 /**
@@ -89,6 +97,8 @@ export async function putLive(
  * many seconds, or until it is ended (both `null`).
  */
 export type OverrideWish = Pick<Override, 'effect' | 'who' | 'note'> & {
+  /** What it adds to allowances, where it does; it then ends with the last of their periods. */
+  readonly more?: Amount | null
   readonly from: string | null
   readonly until: string | null
   readonly lasts: number | null
@@ -104,7 +114,7 @@ export type OverrideWish = Pick<Override, 'effect' | 'who' | 'note'> & {
  */
 export async function makeOverride(
   sql: Sql,
-  { effect, who, note, ...wish }: OverrideWish,
+  { effect, who, more = null, note, ...wish }: OverrideWish,
   author: string,
   limit: HelperLimit | null = null,
 ): Promise<string> {
@@ -113,7 +123,8 @@ export async function makeOverride(
   // What would have begun already begins now: the past is not written.
   const from = Math.max(now, wish.from === null ? now : readInstant(wish.from)!)
   let until
-  if (wish.lasts !== null) until = from + wish.lasts
+  if (more !== null) until = endOfMore(policy, more, from)
+  else if (wish.lasts !== null) until = from + wish.lasts
   else if (wish.until === null) until = null
   else until = readInstant(wish.until)!
   if (until !== null && until <= from)
@@ -127,6 +138,7 @@ export async function makeOverride(
     id,
     effect,
     who,
+    more,
     note,
     from: instantText(from),
     until: until === null ? null : instantText(until),
@@ -135,7 +147,8 @@ export async function makeOverride(
     throw new ApiError('unknown-part', 'Apply the device first.')
   if (limit) {
     refuseOutside(limit, policy, who)
-    refuseLateEnd(limit, override.until, now)
+    if (more === null) refuseLateEnd(limit, override.until, now)
+    else await refuseTooMuch(sql, limit, policy, more, who, author)
   }
   await sql.transaction(async (tx) => {
     await addOverride(tx, override, author)
@@ -179,6 +192,50 @@ export async function changeOverride(
     await record(tx, 'override', `End moved: ${overrideWords({ ...override, until }, policy)}`)
     await tell(tx, 'live')
   })
+}
+
+/**
+ * Refuses to add more than a helper's limit to allowances, together with what they added before and still counts.
+ *
+ * @throws ApiError `beyond-limit`
+ */
+async function refuseTooMuch(
+  sql: Sql,
+  limit: HelperLimit,
+  policy: Policy,
+  more: Amount,
+  who: OverrideWho,
+  author: string,
+): Promise<void> {
+  const devices = devicesIn(policy, who)
+  let added = 0
+  for (const one of policy.overrides) {
+    const isOver = one.until !== null && readInstant(one.until)! <= Date.now() / 1000
+    if (one.more === null || isOver || (await overrideAuthor(sql, one.id)) !== author) continue
+    if ([...devicesIn(policy, one.who)].some((id) => devices.has(id))) added += sizeOf(one.more)
+  }
+  if ('megabytes' in more || added + sizeOf(more) > limit.minutes)
+    throw new ApiError('beyond-limit', `You may add ${limit.minutes} minutes in all.`)
+}
+
+/** The devices that an override of a helper names, itself or by their groups. */
+function devicesIn({ groups }: Policy, who: OverrideWho): Set<string> {
+  const members = groups.filter(({ id }) => who.groups.includes(id)).flatMap((group) => group.members)
+  return new Set([...who.devices, ...members])
+}
+
+/**
+ * When what is added to allowances ends by itself, in seconds: with the last of their periods.
+ *
+ * @throws ApiError `not-possible` where no rule has such an allowance
+ */
+function endOfMore(policy: Policy, more: Amount, from: number): number {
+  const ends = allowanceRules(policy)
+    .filter(({ after }) => 'minutes' in after === 'minutes' in more)
+    .map(({ after }) => periodAt(after, policy.place.timeZone, from).until)
+  if (ends.length === 0)
+    throw notPossible('more', `adds ${Object.keys(more)[0]}, and no live rule has an allowance of these`)
+  return Math.max(...ends)
 }
 
 async function refuseOthers(sql: Sql, id: string, author: string): Promise<void> {
@@ -266,5 +323,6 @@ export async function emptyPolicy(sql: Sql): Promise<Policy> {
     apps: [],
     rules: [],
     overrides: [],
+    spent: [],
   }
 }

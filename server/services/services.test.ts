@@ -425,7 +425,7 @@ describe('the draft', () => {
       seen = { ...seen, ...parts }
       mark = next
       const whole = await readDraft(sql)
-      expect({ kairostat: 1, overrides: [], ...seen }).toEqual(whole)
+      expect({ kairostat: 1, overrides: [], spent: [], ...seen }).toEqual(whole)
       return whole
     }
     const states = [await readDraft(sql)]

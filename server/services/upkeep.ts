@@ -3,6 +3,7 @@ import { forgetEntries } from '../sql/audit.ts'
 import type { Sql } from '../sql/database.ts'
 import { forgetNotices } from '../sql/notice.ts'
 import { place } from '../sql/place.ts'
+import { forgetSpent } from '../sql/spent.ts'
 import { condenseUsage } from '../sql/usage.ts'
 import { takeSnapshot } from './backup.ts'
 import { notify } from './notices.ts'
@@ -44,6 +45,7 @@ export async function clearAway(sql: Sql): Promise<void> {
   await forgetNotices(sql)
   const here = await place(sql)
   if (here) await condenseUsage(sql, here.timeZone)
+  await forgetSpent(sql)
   await sql.query(`delete from access_request where came_at < now() - interval '30 days'`)
   for (const table of BUSY) {
     await sql.exec(`vacuum ${table}`)

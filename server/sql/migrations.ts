@@ -447,4 +447,22 @@ create table usage_day (
 );
 `,
   },
+  {
+    number: 12,
+    text: `
+alter table rule add column allowance jsonb
+  check (allowance is null or (effect = 'block' and internet and not log_only));
+alter table override add column more jsonb check (more is null or effect = 'allow');
+alter table override_act add column more jsonb;
+create table spent (
+  rule text not null check (rule <> ''),
+  device text not null,
+  mac text not null,
+  from_at timestamptz not null,
+  until_at timestamptz not null check (until_at > from_at),
+  primary key (rule, device, mac, from_at)
+);
+create index spent_until on spent (until_at);
+`,
+  },
 ]

@@ -1,6 +1,6 @@
 import { overrideWho } from '../../core/policy/parts.ts'
 import type { Fault } from '../../core/policy/shape.ts'
-import type { Effect, Override, OverrideWho } from '../../core/policy/types.ts'
+import type { Amount, Effect, Override, OverrideWho } from '../../core/policy/types.ts'
 import type { OverrideActAnswer as OverrideAct } from '../../protocol/answers.ts'
 import { instant, type Sql } from './database.ts'
 
@@ -8,6 +8,7 @@ interface Row {
   id: string
   effect: Effect
   who: string
+  more: Amount | null
   from: string
   until: string | null
   note: string
@@ -27,7 +28,7 @@ export function overrides(sql: Sql): Promise<Override[]> {
  */
 export async function overridesSince(sql: Sql, from: string): Promise<Override[]> {
   const rows = await sql.query<Row>(
-    `select id, effect, who, ${instant('from_at')} as "from", ${instant('until_at')} as "until", note
+    `select id, effect, who, more, ${instant('from_at')} as "from", ${instant('until_at')} as "until", note
     from override where until_at is null or until_at > $1 order by position`,
     [from],
   )
@@ -48,13 +49,13 @@ function whoIn(text: string): OverrideWho {
 /** Adds an override, and to the history by whom. */
 export async function addOverride(
   sql: Sql,
-  { id, effect, who, from, until, note }: Override,
+  { id, effect, who, more, from, until, note }: Override,
   author: string,
 ): Promise<void> {
   await sql.transaction(async (tx) => {
     await tx.query(
-      'insert into override (id, effect, who, from_at, until_at, author, note) values ($1, $2, $3, $4, $5, $6, $7)',
-      [id, effect, JSON.stringify(who), from, until, author, note],
+      'insert into override (id, effect, who, from_at, until_at, author, note, more) values ($1, $2, $3, $4, $5, $6, $7, $8)',
+      [id, effect, JSON.stringify(who), from, until, author, note, more && JSON.stringify(more)],
     )
     await keepAct(tx, id, 'made', author)
   })
@@ -109,7 +110,7 @@ export async function overrideAuthor(sql: Sql, id: string): Promise<string | nul
 /** What was done to overrides, the latest first: at most the last `limit` acts. */
 export async function overrideActs(sql: Sql, limit: number): Promise<OverrideAct[]> {
   const rows = await sql.query<Omit<OverrideAct, 'who'> & { who: string }>(
-    `select override_id as "override", act, effect, who, ${instant('until_at')} as "until", note, author, ${instant('done_at')} as "at"
+    `select override_id as "override", act, effect, who, more, ${instant('until_at')} as "until", note, author, ${instant('done_at')} as "at"
     from override_act order by number desc limit $1`,
     [limit],
   )
@@ -118,8 +119,8 @@ export async function overrideActs(sql: Sql, limit: number): Promise<OverrideAct
 
 async function keepAct(sql: Sql, id: string, act: OverrideAct['act'], author: string): Promise<void> {
   await sql.query(
-    `insert into override_act (override_id, act, effect, who, until_at, note, author)
-    select id, $2, effect, who, until_at, note, $3 from override where id = $1`,
+    `insert into override_act (override_id, act, effect, who, more, until_at, note, author)
+    select id, $2, effect, who, more, until_at, note, $3 from override where id = $1`,
     [id, act, author],
   )
 }

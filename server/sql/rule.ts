@@ -2,7 +2,7 @@ import type { Rule, When } from '../../core/policy/types.ts'
 import { listOf, type Sql } from './database.ts'
 
 /** A rule as its table gives it; `timing` says which of the three forms of "when" it has. */
-type Row = Pick<Rule, 'id' | 'name' | 'enabled' | 'logOnly' | 'effect' | 'note'> &
+type Row = Pick<Rule, 'id' | 'name' | 'enabled' | 'logOnly' | 'effect' | 'after' | 'note'> &
   Pick<Rule['who'], 'everyone' | 'newcomers'> &
   Pick<Rule['what'], 'internet'> & {
     readonly timing: 'always' | 'during' | 'outside' | 'once'
@@ -33,7 +33,7 @@ export async function rules(sql: Sql): Promise<Rule[]> {
   const rows = await listOf<Row>(
     sql,
     `select id, name, enabled, log_only as "logOnly", effect, everyone, newcomers, internet, note, timing,
-    from_local as "fromLocal", until_local as "untilLocal" from rule order by position`,
+    allowance as after, from_local as "fromLocal", until_local as "untilLocal" from rule order by position`,
   )
   const parts = await listOf<{ rule: string; part: Part; value: string }>(
     sql,
@@ -55,17 +55,17 @@ export async function rules(sql: Sql): Promise<Rule[]> {
  * the draft.
  */
 export async function saveRule(sql: Sql, rule: Rule): Promise<void> {
-  const { id, name, enabled, logOnly, effect, who, what, when, note } = rule
+  const { id, name, enabled, logOnly, effect, who, what, when, after, note } = rule
   let timing
   if ('always' in when) timing = 'always'
   else if ('from' in when) timing = 'once'
   else if (when.outside) timing = 'outside'
   else timing = 'during'
   await sql.query(
-    `insert into rule (id, position, name, enabled, effect, everyone, newcomers, internet, timing, from_local, until_local, note, log_only)
-    values ($1, (select coalesce(max(position), 0) + 1 from rule), $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)
+    `insert into rule (id, position, name, enabled, effect, everyone, newcomers, internet, timing, from_local, until_local, note, log_only, allowance)
+    values ($1, (select coalesce(max(position), 0) + 1 from rule), $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)
     on conflict (id) do update set name = $2, enabled = $3, effect = $4, everyone = $5, newcomers = $6, internet = $7, timing = $8,
-      from_local = $9, until_local = $10, note = $11, log_only = $12`,
+      from_local = $9, until_local = $10, note = $11, log_only = $12, allowance = $13`,
     [
       id,
       name,
@@ -79,6 +79,7 @@ export async function saveRule(sql: Sql, rule: Rule): Promise<void> {
       'from' in when ? when.until : null,
       note,
       logOnly,
+      after === null ? null : JSON.stringify(after),
     ],
   )
   await saveNamed(sql, id, 'rule_device', 'device_id', who.devices, who.except.devices)
@@ -136,7 +137,7 @@ async function saveNamed(
 }
 
 function ruleOf(row: Row, named: (part: Part) => string[]): Rule {
-  const { id, name, enabled, logOnly, effect, note, everyone, newcomers, internet } = row
+  const { id, name, enabled, logOnly, effect, after, note, everyone, newcomers, internet } = row
   const except = {
     devices: named('exceptDevices'),
     groups: named('exceptGroups'),
@@ -148,6 +149,7 @@ function ruleOf(row: Row, named: (part: Part) => string[]): Rule {
     enabled,
     logOnly,
     effect,
+    after,
     note,
     who: {
       everyone,

@@ -58,6 +58,7 @@ test('what an earlier program wrote is brought to the newest shape', async () =>
     {
       override: 'late',
       act: 'made',
+      more: null,
       effect: 'allow',
       who: { everyone: false, newcomers: false, ...named },
       until: null,
@@ -74,7 +75,7 @@ test('any policy that is filled into the draft is read back as it was', async ()
     fc.asyncProperty(policies, async (policy) => {
       await sql.exec('truncate place, device, device_group, schedule, site_list, app, rule cascade')
       await fillDraft(sql, policy)
-      expect(await readDraft(sql)).toEqual({ ...policy, overrides: [] })
+      expect(await readDraft(sql)).toEqual({ ...policy, overrides: [], spent: [] })
     }),
     { numRuns: 40 },
   )
@@ -131,11 +132,19 @@ test('an override is lifted at the second, and its traces stay', async () => {
     new Date(Math.floor(Date.now() / 1000 + seconds) * 1000).toISOString().replace('.000', '')
   await addOverride(
     sql,
-    { id: 'old', effect: 'allow', who, from: at(-90_000 * 9), until: at(-86_400 * 9), note: '' },
+    { id: 'old', effect: 'allow', who, more: null, from: at(-90_000 * 9), until: at(-86_400 * 9), note: '' },
     'me',
   )
-  await addOverride(sql, { id: 'running', effect: 'allow', who, from: at(-60), until: null, note: '' }, 'me')
-  await addOverride(sql, { id: 'later', effect: 'block', who, from: at(600), until: at(900), note: '' }, 'me')
+  await addOverride(
+    sql,
+    { id: 'running', effect: 'allow', who, more: null, from: at(-60), until: null, note: '' },
+    'me',
+  )
+  await addOverride(
+    sql,
+    { id: 'later', effect: 'block', who, more: null, from: at(600), until: at(900), note: '' },
+    'me',
+  )
   expect((await overrides(sql)).map(({ id }) => id)).toEqual(['running', 'later'])
   expect([
     await liftOverride(sql, 'running', 'marta'),

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { bandShapes, type StateRange } from '../../../core/picture/band.ts'
+import type { Ranges } from '../../../core/time/ranges.ts'
+import { bandShapes, mayBeShapes, type StateRange } from '../../../core/picture/band.ts'
 
 /** A device's access over a range, drawn as height; `brackets` mark overrides above it. */
 const props = withDefaults(
@@ -13,10 +14,12 @@ const props = withDefaults(
     width: number
     height?: number
     brackets?: readonly { from: number; until: number }[]
+    /** When it may be blocked. */
+    mayBe?: Ranges
     /** What the picture says, for those who do not see it. */
     label: string
   }>(),
-  { height: 19, brackets: () => [] },
+  { height: 19, brackets: () => [], mayBe: () => [] },
 )
 
 // A few paths for all stretches: with an element each, a screen of bands is thousands of them to lay out
@@ -32,6 +35,10 @@ const paths = computed(() => {
     },
     { name: 'base', d: base(shapes.filter(({ state }) => state !== 'cut-off')) },
     { name: 'base cut', d: base(shapes.filter(({ state }) => state === 'cut-off')) },
+    {
+      name: 'may',
+      d: mayBeShapes(props.mayBe, props.from, props.until, props.width, props.height).join(''),
+    },
     { name: 'mark', d: marks.value },
   ].filter(({ d }) => d !== '')
 })
@@ -67,6 +74,10 @@ const marks = computed(() =>
 }
 .fill {
   fill: var(--allow);
+}
+.may {
+  fill: var(--paper);
+  opacity: 0.65;
 }
 .dot {
   fill: none;

@@ -36,6 +36,7 @@ const clock = (instant: number) => `${dateWords(instant, place.zone)} ${clockOf(
       <span>{{ side.words }}</span>
       <AccessBand
         :stretches="side.stretches"
+        :may-be="side.mayBe ?? []"
         :from="side.from"
         :until="side.until"
         :width="track"

@@ -1,6 +1,9 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import type { State } from '../../../core/decision/standing.ts'
-import { bandShapes } from '../../../core/picture/band.ts'
+import { bandShapes, mayBeShapes } from '../../../core/picture/band.ts'
+import { useBoard } from '../../stores/board.ts'
+import { allowancesText } from '../../text/allowances.ts'
 import { boardText } from '../../text/board.ts'
 
 /** What the four shapes of a band mean. */
@@ -15,6 +18,10 @@ const key = SHAPES.map(([state, words]) => ({
   words,
   shape: bandShapes([{ from: 0, until: 1, state }], 0, 1, 28, 12)[0]!,
 }))
+const OPEN = key[0]!.shape
+const [MAY_BE] = mayBeShapes([{ from: 0, until: 1 }], 0, 1, 28, 12)
+const board = useBoard()
+const areAllowances = computed(() => board.mayBe.some((ranges) => ranges.length > 0))
 </script>
 
 <template>
@@ -25,6 +32,13 @@ const key = SHAPES.map(([state, words]) => ({
         <circle v-for="dot in shape.dots" :key="dot" :cx="dot" cy="9" r="1.7" class="fill" />
         <line x1="0" x2="28" y1="12" y2="12" class="base" :class="{ cut: state === 'cut-off' }" /></svg
       >{{ words }}
+    </li>
+    <li v-if="areAllowances">
+      <svg width="28" height="14" aria-hidden="true">
+        <path :d="OPEN.path" class="fill" />
+        <path :d="MAY_BE" class="may" />
+        <line x1="0" x2="28" y1="12" y2="12" class="base" /></svg
+      >{{ allowancesText.keyMayBe }}
     </li>
   </ul>
 </template>
@@ -44,6 +58,10 @@ li {
 }
 .fill {
   fill: var(--allow);
+}
+.may {
+  fill: var(--paper);
+  opacity: 0.65;
 }
 .base {
   stroke: var(--ink);

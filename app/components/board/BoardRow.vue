@@ -50,7 +50,8 @@ const until = computed(() =>
       >{{ line.row.name }} <small v-if="line.row.notLive">{{ boardText.draftOnly }}</small></span
     >
     <span class="state" :class="{ blocked: isBlocked(line.moment.state) }"
-      >{{ stateWord(line.moment) }} <span class="until">{{ until && boardText.until(until) }}</span></span
+      >{{ stateWord(line.moment) }}
+      <span class="until">{{ line.note || (until && boardText.until(until)) }}</span></span
     >
     <span class="track"
       ><AccessBand
@@ -60,6 +61,7 @@ const until = computed(() =>
         :until="view.axis.until"
         :width="width"
         :brackets="line.brackets"
+        :may-be="line.mayBe"
         :label="words"
     /></span>
   </button>

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import { subjectOf } from '../../../core/decision/periods.ts'
 import type { StateAt } from '../../../core/decision/moment.ts'
+import { isBlocked } from '../../../core/decision/standing.ts'
 import type { Segment } from '../../../core/decision/timeline.ts'
 import { useDecided } from '../../composables/useDecider.ts'
 import { useBoard } from '../../stores/board.ts'
@@ -17,6 +18,7 @@ import { standingSentence } from '../../text/standing.ts'
 import { clockOf, dayAxis, weekdayWords } from '../../text/time.ts'
 import AccessBand from '../band/AccessBand.vue'
 import { bandWords } from '../../model/band.ts'
+import AllowanceList from './AllowanceList.vue'
 import AskDevice from './AskDevice.vue'
 import DeviceEvidence from './DeviceEvidence.vue'
 import DeviceNetworks from './DeviceNetworks.vue'
@@ -24,11 +26,12 @@ import DeviceTrace from './DeviceTrace.vue'
 import OverrideActs from './OverrideActs.vue'
 import { overridesOf } from '../../model/overrides.ts'
 import type { Row } from '../../model/board-rows.ts'
+import type { Ranges } from '../../../core/time/ranges.ts'
 import { addressOf } from '../../composables/useOpened.ts'
 import { boardText } from '../../text/board.ts'
 
 /** The answer about one device at the moment, what leads to it, and what one can do. */
-const props = defineProps<{ row: Row; standing: StateAt; today: readonly Segment[] }>()
+const props = defineProps<{ row: Row; standing: StateAt; today: readonly Segment[]; mayBe: Ranges }>()
 defineEmits<{ close: [] }>()
 const [draft, place, gateway, board, moment, history, me] = [
   useDraftPolicy(),
@@ -45,7 +48,9 @@ const person = computed(() => ({
   network: props.row.subject.network,
 }))
 const subject = computed(() => subjectOf(board.compiled!, person.value))
-const sentence = computed(() => standingSentence(props.standing, board.policy, moment.at))
+const sentence = computed(() =>
+  standingSentence(props.standing, board.policy, moment.at, props.mayBe[0]?.from ?? null),
+)
 const tomorrow = computed(() => dayAxis(board.day + 1, place.zone))
 const later = useDecided(() => ({
   kind: 'periods' as const,
@@ -111,6 +116,14 @@ const needle = computed(() => ((moment.at - board.axis.from) / (board.axis.until
       {{ sentence.before }}<em v-if="sentence.name">{{ sentence.name }}</em
       >{{ sentence.after }}
     </p>
+    <AllowanceList
+      :subject="subject"
+      :name="row.name"
+      :who="whom"
+      :may-be="mayBe"
+      :is-blocked="isBlocked(standing.state)"
+      :may-act="mayAct"
+    />
     <div class="days">
       <div v-for="(day, index) in days" :key="index" class="day">
         <span class="soft">{{ day.name }}</span>
@@ -121,6 +134,7 @@ const needle = computed(() => ((moment.at - board.axis.from) / (board.axis.until
           :width="200"
           :height="17"
           :brackets="brackets"
+          :may-be="mayBe"
           :label="bandWords(day.segments, (at) => clockOf(at, place.zone))"
         />
         <i v-if="index === 0" :style="{ left: `${needle + 46}px` }" />

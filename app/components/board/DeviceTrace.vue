@@ -9,6 +9,7 @@ import { whatWords } from '../../../core/words/rule.ts'
 import { whenWords } from '../../text/time.ts'
 import { addressOf } from '../../composables/useOpened.ts'
 import OpenLink from '../shell/OpenLink.vue'
+import { allowancesText } from '../../text/allowances.ts'
 import { boardText } from '../../text/board.ts'
 
 /** Every rule and override that includes the device, in order, with its part at the moment. */
@@ -30,11 +31,10 @@ const steps = computed(() =>
 
 function partWords(step: TraceStep): string {
   if (step.part === 'decides') return ''
-  if (step.part === 'rests')
-    return step.next === null
-      ? boardText.notInTheComingWeek
-      : boardText.from(whenWords(step.next, moment.at, place.zone))
   const rule = policy.value.rules.find(({ id }) => id === step.id)
+  if (step.part === 'rests' && step.next !== null)
+    return boardText.from(whenWords(step.next, moment.at, place.zone))
+  if (step.part === 'rests') return rule?.after ? allowancesText.onceUsedUp : boardText.notInTheComingWeek
   const what = rule ? whatWords(rule.what, policy.value) : boardText.theInternet
   if (step.part === 'behind') return boardText.wouldBlockNext(step.effect === 'block', what)
   return boardText.traceDoes(step.effect === 'block', what)

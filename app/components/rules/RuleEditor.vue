@@ -8,6 +8,7 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useRuleForm } from '../../composables/useRuleForm.ts'
 import ServiceField from '../sites/ServiceField.vue'
 import EditorActs from '../shell/EditorActs.vue'
+import AllowanceField from './AllowanceField.vue'
 import KeywordCatches from './KeywordCatches.vue'
 import RulePicture from './RulePicture.vue'
 import WordField from './WordField.vue'
@@ -179,6 +180,7 @@ async function drop() {
         {{ ' ' }}
         <UInput v-model="fields.once.until" type="datetime-local" :aria-label="rulesText.until" required />
       </template>
+      <AllowanceField v-if="fields.mayHaveAllowance" v-model="fields.allowance" />
     </div>
     <div v-if="!fields.internet" class="line">
       <WordField

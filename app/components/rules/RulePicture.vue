@@ -7,6 +7,8 @@ import { placeRules } from '../../../core/policy/pair.ts'
 import type { Subject } from '../../../core/decision/subject.ts'
 import type { Device, Policy, Rule } from '../../../core/policy/types.ts'
 import { useDecided } from '../../composables/useDecider.ts'
+import { startOfMinute } from '../../../core/time/duration.ts'
+import { useAllowances } from '../../stores/allowances.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
@@ -24,7 +26,13 @@ import { rulesText } from '../../text/rules.ts'
  * is meant; `takeOut` the ids of those that would go.
  */
 const props = defineProps<{ edits: readonly Rule[]; takeOut: readonly string[] }>()
-const [draft, gateway, board, moment] = [useDraftPolicy(), useGateway(), useBoard(), useMoment()]
+const [allowances, draft, gateway, board, moment] = [
+  useAllowances(),
+  useDraftPolicy(),
+  useGateway(),
+  useBoard(),
+  useMoment(),
+]
 /** How many devices are drawn; the others are alike as a rule. */
 const DRAWN = 2
 /** The height of one of them, kept free while it is worked out. */
@@ -48,6 +56,7 @@ const met = computed(() => {
   const candidate = candidatesOf({
     ...policy.value,
     overrides: [],
+    spent: [],
     rules: policy.value.rules.map((rule) => ({ ...rule, enabled: true, logOnly: false })),
   }).find((one) => one.id === id.value)!
   return draft.policy.devices.filter((device) => candidate.includes(subjectFor(device)))
@@ -65,14 +74,33 @@ const weekUnder = (rules: () => Policy) =>
   }))
 const before = weekUnder(() => draft.policy)
 const after = weekUnder(() => policy.value)
-const side = (words: string, line: typeof after, index: number): Side => ({
+const minute = computed(() => startOfMinute(moment.now))
+const mayBeUnder = (rules: () => Policy) =>
+  useDecided(() =>
+    rules().rules.some((rule) => rule.after !== null)
+      ? {
+          kind: 'outlook' as const,
+          policy: rules(),
+          subjects: subjects.value,
+          known: allowances.known,
+          from: minute.value,
+          until: board.week.until,
+        }
+      : null,
+  )
+const [mayBefore, mayAfter] = [mayBeUnder(() => draft.policy), mayBeUnder(() => policy.value)]
+const side = (words: string, line: typeof after, may: typeof mayAfter, index: number): Side => ({
   words,
+  mayBe: may.value?.[index] ?? [],
   stretches: line.value?.[index]?.segments ?? [],
   from: board.week.from,
   until: board.week.until,
   needle: moment.at,
 })
-const sidesOf = (index: number): [Side, Side] => [side('now', before, index), side('then', after, index)]
+const sidesOf = (index: number): [Side, Side] => [
+  side('now', before, mayBefore, index),
+  side('then', after, mayAfter, index),
+]
 const speaking = computed(() => {
   const compiled = compiledOf(policy.value)
   return standingsAt(compiled, met.value.map(subjectFor), moment.at).filter(({ clauses }) =>

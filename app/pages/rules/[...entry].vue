@@ -101,7 +101,7 @@ const rows = computed(() =>
     let words
     if (!rule.enabled) words = rulesText.offNow
     else if (rule.logOnly) words = rulesText.logOnly
-    else if (inForce) words = rulesText.active
+    else if (inForce) words = rule.after ? rulesText.counting : rulesText.active
     else if (next === undefined) words = rulesText.notInTheComingWeek
     else words = rulesText.fromWhen(whenWords(next, moment.at, place.zone))
     return {

@@ -1,0 +1,8 @@
+import type { AllowanceAnswer } from '../../protocol/answers.ts'
+import { apiHandler, ofGateway } from '../services/api-handler.ts'
+
+export default apiHandler(async ({ gateway }): Promise<AllowanceAnswer> => {
+  const now = new Date().toISOString().replace(/\.\d+/, '')
+  const { at, uses } = await ofGateway(gateway.allowances(now))
+  return { at, uses }
+})
