@@ -65,12 +65,14 @@ export function allowancesAt(
     .filter(({ includes }) => includes(subject))
     .map((rule): AllowanceLeft => {
       const period = periodAt(rule.after, policy.place.timeZone, at)
-      const use = known && useOf(rule, subject, period.from, known)
+      // Of a period that was over when it was asked nothing is told.
+      const told = known !== null && known.at < period.until ? known : null
+      const use = told && useOf(rule, subject, period.from, told)
       const limit = use?.limit ?? sizeOf(rule.after)
       return {
         rule: rule.rule.id,
         measure: 'minutes' in rule.after ? 'minutes' : 'megabytes',
-        left: known && Math.max(0, limit - (use?.used ?? 0)),
+        left: told && Math.max(0, limit - (use?.used ?? 0)),
         limit,
         isShared: rule.after.shared,
         ...period,

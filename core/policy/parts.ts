@@ -271,6 +271,17 @@ const count =
   }
 /** The most minutes of a day and of a week, and the most megabytes. */
 const [DAY_MINUTES, WEEK_MINUTES, MOST_MEGABYTES] = [1440, 10_080, 10_000_000]
+/** The largest allowance of a measure and period. */
+export function mostOf({
+  measure,
+  per,
+}: {
+  measure: 'minutes' | 'megabytes'
+  per: Allowance['per']
+}): number {
+  if (measure === 'megabytes') return MOST_MEGABYTES
+  return per === 'day' ? DAY_MINUTES : WEEK_MINUTES
+}
 const amountFields = {
   minutes: optional<number | null>(count(WEEK_MINUTES), () => null),
   megabytes: optional<number | null>(count(MOST_MEGABYTES), () => null),
@@ -299,7 +310,7 @@ const looseAllowance = checked(
   }),
   (value) =>
     oneAmount(value) ??
-    (value.per === 'day' && value.minutes !== null && value.minutes > DAY_MINUTES
+    (value.minutes !== null && value.minutes > mostOf({ measure: 'minutes', per: value.per })
       ? `says ${value.minutes} minutes a day: a day has ${DAY_MINUTES}`
       : null),
 )

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { computed } from 'vue'
+import { mostOf } from '../../../core/policy/parts.ts'
 import SelectField from '../shell/SelectField.vue'
 import type { AllowanceFields } from '../../model/rule-form.ts'
 import { rulesText } from '../../text/rules.ts'
@@ -21,6 +23,7 @@ const OWNERS = [
   { value: false, label: rulesText.eachDevice },
   { value: true, label: rulesText.allTogether },
 ]
+const most = computed(() => mostOf(fields.value))
 const set = (part: Partial<AllowanceFields>) => (fields.value = { ...fields.value, ...part })
 </script>
 
@@ -36,6 +39,7 @@ const set = (part: Partial<AllowanceFields>) => (fields.value = { ...fields.valu
       :model-value="fields.size"
       type="number"
       min="1"
+      :max="most"
       class="w-24"
       required
       :aria-label="rulesText.howMuch"
