@@ -21,7 +21,7 @@ useHead({ title: helpText.pageTitle })
         <dd>{{ answer }}</dd></template
       >
     </dl>
-    <h2>{{ helpText.tenTerms }}</h2>
+    <h2>{{ helpText.terms }}</h2>
     <dl>
       <template v-for="[term, meaning] in TERMS" :key="term"
         ><dt>{{ term }}</dt>

@@ -1,11 +1,12 @@
-/** The ten terms that the interface uses. */
+/** The terms that the interface uses. */
 export const TERMS: readonly (readonly [term: string, meaning: string])[] = [
   ['Device', 'Something on your network, known by the MAC addresses of its network adapters.'],
   ['Unknown device', 'A MAC address that belongs to no device yet.'],
   ['Group', 'Devices that rules name together.'],
   ['Schedule', 'Weekly time ranges with a name. An exception is a date that differs.'],
   ['Rule', 'Who may or may not reach what, and when. The first rule that matches decides.'],
-  ['Override', 'A temporary allowance or block, for a while or until a time.'],
+  ['Allowance', 'How much may be used in a day or a week before a rule blocks.'],
+  ['Override', 'Allows or blocks for a while, or until a time.'],
   ['Draft, live, revision', 'What is being edited; what the gateway enforces; what was live before.'],
   ['Gateway', 'The router that enforces your rules.'],
   ['DNS look-up', 'A device asking for the address of a site.'],
@@ -51,7 +52,7 @@ export const helpText = {
   help: 'Help',
   howToReadTheDrawings: 'How to read the drawings',
   whatABandShows:
-    'A band shows a device’s access over time: the higher it is, the more it can reach. The drawing at the top is the same for the whole network.',
+    'A band shows a device’s access over time: the higher it is, the more it can reach. A pale upper half is allowed while an allowance lasts. The drawing at the top is the same for the whole network.',
   itIsStillOnline: 'It is still online',
-  tenTerms: 'Ten terms',
+  terms: 'Eleven terms',
 }

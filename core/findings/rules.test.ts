@@ -71,6 +71,16 @@ describe('findings about rules', () => {
       ['never-decides reel all'],
     ],
     [
+      'one that blocks after an allowance leaves something to those behind it, and is no contradiction',
+      [
+        rule('hours', 'block', ALL, INTERNET, undefined, { after: { minutes: 60, per: 'day' } }),
+        rule('more', 'block', ALL, INTERNET, undefined, { after: { minutes: 90, per: 'day' } }),
+        rule('open', 'allow', ALL, INTERNET),
+        rule('last', 'block', ALL, { apps: ['reel'] }),
+      ],
+      ['never-decides last open'],
+    ],
+    [
       'a name under a name, a narrower block, port and word',
       [
         rule('wide', 'block', ALL, {

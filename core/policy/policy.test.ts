@@ -247,6 +247,42 @@ describe('faults', () => {
       'rules[0].when.from',
       'is not a local date and time',
     ],
+    ...(
+      [
+        ['an allowance of nothing', { per: 'day' }, {}, 'after', 'one of "minutes" and "megabytes"'],
+        ['an allowance of both', { minutes: 1, megabytes: 1, per: 'day' }, {}, 'after', 'one of "minutes"'],
+        ['half a minute', { minutes: 0.5, per: 'day' }, {}, 'after.minutes', 'a whole number from 1'],
+        ['more than a day has', { minutes: 1441, per: 'day' }, {}, 'after', 'a day has 1440'],
+        ['another period', { minutes: 1, per: 'month' }, {}, 'after.per', '"day" or "week"'],
+        ['no such time', { minutes: 1, per: 'day', from: '24:00' }, {}, 'after.from', 'not a time of day'],
+        [
+          'an allowance of what is allowed',
+          { minutes: 1, per: 'day' },
+          { effect: 'allow' },
+          'after',
+          'only such',
+        ],
+        [
+          'an allowance of a site',
+          { minutes: 1, per: 'day' },
+          { what: { sites: ['a.example'] } },
+          'after',
+          'only',
+        ],
+        [
+          'an allowance that only logs',
+          { minutes: 1, per: 'day' },
+          { logOnly: true },
+          'after',
+          'never blocks',
+        ],
+      ] as const
+    ).map(([name, after, changes, where, words]): [string, unknown, string, string] => [
+      name,
+      withRule({ after, ...changes }),
+      `rules[0].${where}`,
+      words,
+    ]),
     ['a flag that is a text', withRule({ enabled: 'yes' }), 'rules[0].enabled', 'true or false'],
     [
       'an override without an end',

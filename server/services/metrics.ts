@@ -1,5 +1,6 @@
 import { Counter, Gauge, Registry } from 'prom-client'
 import { readInstant } from '../../core/time/instant.ts'
+import type { AllowanceUse } from '../../core/allowance/outlook.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
 import type { Count, Evidence } from '../../protocol/evidence.ts'
@@ -49,7 +50,21 @@ export async function metricsText(
   })
   for (const { kind } of alarms) raised.inc({ kind })
   countEvidence(await gateway.evidence(), policy, registry)
+  countAllowances((await gateway.allowances(view.status.clock)).uses, registry)
   return { type: registry.contentType, text: await registry.metrics() }
+}
+
+/** Puts what was used of allowances in their periods into a registry; empty labels where one is shared. */
+function countAllowances(uses: readonly AllowanceUse[], registry: Registry): void {
+  const gaugeOf = (name: string, help: string) =>
+    new Gauge({ name, help, labelNames: ['rule', 'device', 'mac'], registers: [registry] })
+  const used = gaugeOf('kairostat_allowance_used', 'What was used of an allowance, in minutes or megabytes')
+  const limit = gaugeOf('kairostat_allowance_limit', 'How much of it may be used, with what overrides add')
+  for (const use of uses) {
+    const labels = { rule: use.rule, device: use.device ?? '', mac: use.mac ?? '' }
+    used.set(labels, use.used)
+    limit.set(labels, use.limit)
+  }
 }
 
 /** Puts what was counted into a registry, by device and by rule. */
