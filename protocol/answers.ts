@@ -261,6 +261,7 @@ export const TOPICS = [
   'sightings',
   'evidence',
   'allowances',
+  'lists',
   'requests',
   'session',
 ] as const

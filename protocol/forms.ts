@@ -340,6 +340,32 @@ function isWebAddress(text: string): boolean {
   return URL.canParse(text) && ['http:', 'https:'].includes(new URL(text).protocol)
 }
 
+/** Where a site list comes from, how often it is asked, and what of it waits for review. */
+export const listSourceForm = object({
+  url: string()
+    .trim()
+    .max(1000, 'is longer than 1000 characters')
+    .test('url', 'is not an address: write it like https://lists.bindery.example/video.txt', (text) =>
+      isWebAddress(text ?? ''),
+    )
+    .required('is empty: enter an address'),
+  hours: number()
+    .integer('must be a whole number of hours')
+    .min(1, 'must be one hour or more')
+    .max(720, 'must be 720 hours or less')
+    .required('is missing: say how often it is asked, in hours'),
+  share: number()
+    .integer('must be a whole number of percent')
+    .min(1, 'must be 1% or more')
+    .max(100, 'must be 100% or less')
+    .required('is missing: say how large a change goes live by itself, in percent'),
+  inside: boolean().default(false),
+}).noUnknown()
+/** Whether what waits of a list is used, or declined. */
+export const listReviewForm = object({
+  use: boolean().required('is missing: say true or false'),
+}).noUnknown()
+
 /** What is looked for in the audit log; what is left out restricts nothing. */
 export const auditForm = object({
   text: string().max(200, 'is longer than 200 characters').default(''),

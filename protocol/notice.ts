@@ -5,6 +5,7 @@ export const NOTICE_NEEDS = {
   'request': 'help',
   'new-device': 'edit',
   'allowance': 'help',
+  'list': 'edit',
   'alarm': 'edit',
   'gateway-away': 'edit',
   'gateway-back': 'edit',

@@ -7,6 +7,7 @@ import { shellText } from '../text/shell.ts'
 import { useAllowances } from './allowances.ts'
 import { useDraftPolicy } from './draft.ts'
 import { useGateway } from './gateway.ts'
+import { useLists } from './lists.ts'
 import { useLive } from './live.ts'
 import { useMe } from './me.ts'
 import { useRequests } from './requests.ts'
@@ -25,8 +26,9 @@ type Source = Exclude<Topic, 'session'> | 'names' | 'me'
 
 /** What connects the page with the server: it loads what changed, and says what went wrong. */
 export const useSession = defineStore('session', () => {
-  const [allowances, draft, live, gateway, me, requests] = [
+  const [allowances, lists, draft, live, gateway, me, requests] = [
     useAllowances(),
+    useLists(),
     useDraftPolicy(),
     useLive(),
     useGateway(),
@@ -40,6 +42,7 @@ export const useSession = defineStore('session', () => {
     sightings: gateway.loadSightings,
     evidence: gateway.loadEvidence,
     allowances: allowances.load,
+    lists: lists.load,
     names: gateway.loadNames,
     me: me.load,
     requests: requests.load,

@@ -5,6 +5,7 @@ export const NOTICE_WORDS: Readonly<Record<NoticeKind, string>> = {
   'request': 'A device asks for more time',
   'new-device': 'A new device is on the network',
   'allowance': 'An allowance is used up',
+  'list': 'A list waits for review, or could not be refreshed',
   'alarm': 'An alarm of the gateway',
   'gateway-away': 'The gateway does not answer',
   'gateway-back': 'The gateway answers again',

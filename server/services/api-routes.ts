@@ -467,6 +467,28 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers: 'The same rows with the names of devices.',
     type: 'text/csv',
   },
+  'GET /api/site-lists/sources': {
+    summary: 'Where site lists come from, and what became of that.',
+    answers: 'The sources, with when each was asked and what waits for review.',
+  },
+  'PUT /api/site-lists/{id}/source': {
+    summary: 'Sets where a site list comes from, and asks it.',
+    body: 'listSourceForm',
+    answers: 'Nothing.',
+  },
+  'DELETE /api/site-lists/{id}/source': {
+    summary: 'Takes the source of a site list away; its sites stay.',
+    answers: 'Nothing.',
+  },
+  'POST /api/site-lists/{id}/refresh': {
+    summary: 'Asks the source of a site list now.',
+    answers: 'Nothing; what became of it stands with the sources.',
+  },
+  'POST /api/site-lists/{id}/review': {
+    summary: 'Uses or declines what waits of a site list.',
+    body: 'listReviewForm',
+    answers: 'Nothing.',
+  },
   'GET /api/allowances': {
     summary: 'What was used of allowances in their periods.',
     answers: 'The instant, and the use of each allowance of which some was used.',

@@ -155,7 +155,7 @@ async function open(): Promise<Context> {
     keepLookups().catch((error: unknown) => log.warn(error, 'look-ups'))
     keepUsage().catch((error: unknown) => log.warn(error, 'usage'))
   }, KEEP_EVERY)
-  const stopUpkeep = startUpkeep(sql, folder, gatewayFolder, log)
+  const stopUpkeep = startUpkeep(sql, gateway, folder, gatewayFolder, log)
   const stopDeliveries = startDeliveries(sql, log)
   const stopCommands = await listenToCommands(sql, folder, gatewayFolder, log)
   return {

@@ -71,11 +71,27 @@ export async function putLive(
 ): Promise<number> {
   const draft =
     again === undefined ? checked(documentOf(await readDraft(sql))) : await revisionPolicy(sql, again)
+  return makeLive(sql, gateway, draft, author, note, again)
+}
+
+/**
+ * Makes a policy live as a new revision, as `putLive` does.
+ *
+ * @throws ApiError `nothing-to-put-live`, `refused-by-gateway`
+ */
+export async function makeLive(
+  sql: Sql,
+  gateway: Gateway,
+  next: Policy,
+  author: string,
+  note: string,
+  again?: number,
+): Promise<number> {
   const { policy: live, latest } = await livePolicy(sql)
-  const document = canonicalText(draft)
+  const document = canonicalText(next)
   const digest = digestOfText(document)
   if (latest?.digest === digest) throw new ApiError('nothing-to-put-live')
-  const proposed = { ...draft, overrides: overridesFor(draft, live.overrides) }
+  const proposed = { ...next, overrides: overridesFor(next, live.overrides) }
   const faults = await gateway.check(proposalOf(proposed)).catch(() => null)
   if (faults) {
     await record(sql, 'apply', 'The gateway refused what was to be applied')
@@ -87,7 +103,7 @@ export async function putLive(
     await record(tx, 'apply', `Revision ${made.number} ${what}${note === '' ? '' : `: ${note}`}`)
     return made.number
   })
-  ready.set(digest, draft)
+  ready.set(digest, next)
   await tell(sql, 'live')
   return number
 }
@@ -293,7 +309,7 @@ export async function policyAt(
   sql: Sql,
   { number, digest }: { number: number; digest: string },
 ): Promise<Policy> {
-  const policy = ready.get(digest) ?? checked(JSON.parse((await revision(sql, number))!.document))
+  const policy = ready.get(digest) ?? checked((await revision(sql, number))!.document)
   ready.set(digest, policy)
   return policy
 }

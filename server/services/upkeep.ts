@@ -5,6 +5,9 @@ import { forgetNotices } from '../sql/notice.ts'
 import { place } from '../sql/place.ts'
 import { forgetSpent } from '../sql/spent.ts'
 import { condenseUsage } from '../sql/usage.ts'
+import { dueSources } from '../sql/list-source.ts'
+import { refreshList } from './list-source.ts'
+import type { Gateway } from '../../protocol/gateway.ts'
 import { takeSnapshot } from './backup.ts'
 import { notify } from './notices.ts'
 
@@ -56,10 +59,16 @@ export async function clearAway(sql: Sql): Promise<void> {
 }
 
 /**
- * Keeps a place in order until the function that comes back is called: a snapshot each night, and what is
- * over cleared away each hour.
+ * Keeps a place in order until the function that comes back is called: a snapshot each night, what is over
+ * cleared away each hour, and lists asked of their sources when it is time.
  */
-export function startUpkeep(sql: Sql, folder: string, gatewayFolder: string, log: Logger): () => void {
+export function startUpkeep(
+  sql: Sql,
+  gateway: Gateway,
+  folder: string,
+  gatewayFolder: string,
+  log: Logger,
+): () => void {
   let cleared = 0
   let day = ''
   let failedAt = 0
@@ -71,6 +80,7 @@ export function startUpkeep(sql: Sql, folder: string, gatewayFolder: string, log
       cleared = now.getTime()
       await clearAway(sql)
     }
+    for (const list of await dueSources(sql)) await refreshList(sql, gateway, list)
     const today = now.toISOString().slice(0, 10)
     if (today === day || now.getTime() - failedAt < AGAIN) return
     try {

@@ -465,4 +465,26 @@ create table spent (
 create index spent_until on spent (until_at);
 `,
   },
+  {
+    number: 13,
+    text: `
+create table list_source (
+  list text primary key check (list <> ''),
+  url text not null check (url ~ '^https?://'),
+  every_hours int not null check (every_hours between 1 and 720),
+  share int not null check (share between 1 and 100),
+  inside boolean not null,
+  etag text,
+  modified text,
+  checked_at timestamptz,
+  changed_at timestamptz,
+  change jsonb,
+  trouble text not null default '',
+  waiting jsonb,
+  declined text
+);
+create table list_entries (digest text primary key, entries text not null);
+alter table revision add column lists jsonb not null default '{}';
+`,
+  },
 ]

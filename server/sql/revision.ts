@@ -1,18 +1,23 @@
+import { digestOfText } from '../../core/policy/canonical.ts'
+import type { SiteList } from '../../core/policy/types.ts'
 import { instant, type Sql } from './database.ts'
 
-/** A policy that was applied; `document` is its canonical text, `createdAt` an instant in UTC. */
+/** From how many sites on a list is stored once, by its digest, however many revisions have it. */
+const LONG = 500
+
+/** A policy that was applied, its `document` parsed; `createdAt` is an instant in UTC. */
 export interface Revision {
   readonly number: number
   readonly digest: string
-  readonly document: string
+  readonly document: unknown
   readonly author: string
   readonly note: string
   readonly createdAt: string
 }
 
-const COLUMNS = `number, digest, document, author, note, ${instant('created_at')} as "createdAt"`
+const WITHOUT_DOCUMENT = `number, digest, author, note, ${instant('created_at')} as "createdAt"`
 
-const WITHOUT_DOCUMENT = COLUMNS.replace('document, ', '')
+type Lists = Pick<SiteList, 'id' | 'entries'>[]
 
 /** The revision that is live, the latest, without its document. `null` before the first. */
 export async function liveRevision(sql: Sql): Promise<Omit<Revision, 'document'> | null> {
@@ -29,23 +34,63 @@ export function revisions(sql: Sql): Promise<Omit<Revision, 'document'>[]> {
 
 /** One revision, `null` where there is none of that number. */
 export async function revision(sql: Sql, number: number): Promise<Revision | null> {
-  const [row] = await sql.query<Revision>(`select ${COLUMNS} from revision where number = $1`, [number])
-  return row ?? null
+  const [row] = await sql.query<
+    Omit<Revision, 'document'> & { document: string; lists: Readonly<Record<string, string>> }
+  >(`select ${WITHOUT_DOCUMENT}, document, lists from revision where number = $1`, [number])
+  if (!row) return null
+  const { document: text, lists, ...rest } = row
+  const document = JSON.parse(text) as { siteLists?: Lists }
+  for (const list of document.siteLists ?? [])
+    if (lists[list.id] !== undefined) Object.assign(list, { entries: await entriesOf(sql, lists[list.id]!) })
+  return { ...rest, document }
+}
+
+async function entriesOf(sql: Sql, digest: string): Promise<readonly string[]> {
+  const [row] = await sql.query<{ entries: string }>('select entries from list_entries where digest = $1', [
+    digest,
+  ])
+  if (!row) throw new Error(`The entries of a list are missing in the database: ${digest}`)
+  return JSON.parse(row.entries) as string[]
+}
+
+/** The text of a document without the entries of its long lists, and the digests of these by the ids of the lists. */
+async function withoutLongLists(sql: Sql, text: string) {
+  const lists: Record<string, string> = {}
+  // Most have none that is so long.
+  if (text.length < LONG * 4) return { text, lists }
+  const document = JSON.parse(text) as { siteLists?: Lists }
+  for (const list of document.siteLists ?? []) {
+    if ((list.entries?.length ?? 0) < LONG) continue
+    const entries = JSON.stringify(list.entries)
+    lists[list.id] = digestOfText(entries)
+    Object.assign(list, { entries: [] })
+    await sql.query('insert into list_entries (digest, entries) values ($1, $2) on conflict do nothing', [
+      lists[list.id],
+      entries,
+    ])
+  }
+  return { text: Object.keys(lists).length === 0 ? text : JSON.stringify(document), lists }
 }
 
 /**
- * Writes a revision, which makes it the live one: from now on, or where the clock was set back, from when the
+ * Writes a revision, by the canonical text of its policy, which makes it the live one: from now on, or where the clock was set back, from when the
  * one before was written.
  */
 export async function addRevision(
   sql: Sql,
-  { digest, document, author, note }: Pick<Revision, 'digest' | 'document' | 'author' | 'note'>,
-): Promise<Revision> {
-  const [row] = await sql.query<Revision>(
-    `insert into revision (digest, document, author, note, created_at)
-     values ($1, $2, $3, $4, greatest(now(), (select max(created_at) from revision)))
-     returning ${COLUMNS}`,
-    [digest, document, author, note],
+  {
+    digest,
+    document,
+    author,
+    note,
+  }: Pick<Revision, 'digest' | 'author' | 'note'> & { readonly document: string },
+): Promise<Omit<Revision, 'document'>> {
+  const { text, lists } = await withoutLongLists(sql, document)
+  const [row] = await sql.query<Omit<Revision, 'document'>>(
+    `insert into revision (digest, document, lists, author, note, created_at)
+     values ($1, $2, $3, $4, $5, greatest(now(), (select max(created_at) from revision)))
+     returning ${WITHOUT_DOCUMENT}`,
+    [digest, text, JSON.stringify(lists), author, note],
   )
   return row!
 }

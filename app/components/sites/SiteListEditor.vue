@@ -6,7 +6,10 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import InUse from '../shell/InUse.vue'
+import ListSource from './ListSource.vue'
 import SiteField from './SiteField.vue'
+import { useLists } from '../../stores/lists.ts'
+import { listsText } from '../../text/lists.ts'
 import { sitesText } from '../../text/sites.ts'
 import MarkedText from '../shell/MarkedText.vue'
 
@@ -19,12 +22,18 @@ const { busy, trouble, refuse, inUse, put, remove } = useDraft()
 const was = props.list
 const form = ref({ name: was?.name ?? '', note: was?.note ?? '', entries: was?.entries ?? [] })
 const reading = ref(false)
+const lists = useLists()
+/** Whether the sites come from elsewhere: they are not edited here. */
+const hasSource = computed(() => was !== undefined && lists.byList.has(was.id))
 const users = computed(() =>
   draft.policy.rules.filter(({ what }) => was && what.siteLists.includes(was.id)).map((rule) => rule.name),
 )
 
 async function save() {
-  const id = await put('siteList', was?.id ?? null, form.value, was)
+  // What came from the source meanwhile stays.
+  const entries = hasSource.value ? props.list!.entries : form.value.entries
+  const before = hasSource.value ? props.list : was
+  const id = await put('siteList', was?.id ?? null, { ...form.value, entries }, before)
   if (id !== null) emit('done', id)
 }
 async function takeOut(instead?: string | null) {
@@ -47,12 +56,15 @@ async function takeOut(instead?: string | null) {
     <UFormField :label="sitesText.note" name="note" class="part wide"
       ><UInput v-model="form.note" class="w-full" maxlength="500"
     /></UFormField>
+    <p v-if="hasSource" class="wide">{{ listsText.fromSource(list!.entries.length) }}</p>
     <SiteField
+      v-else
       v-model="form.entries"
       v-model:busy="reading"
       :label="sitesText.sitesOnePerLine"
       :name="was?.id ?? ''"
     />
+    <ListSource v-if="was" :list="was" />
     <p v-if="was" class="wide soft">
       <template v-if="users.length > 0">{{ sitesText.usedBy(users) }}</template>
       <MarkedText v-else v-slot="{ words }" :text="sitesText.listNotUsedYet"

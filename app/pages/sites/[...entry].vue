@@ -10,6 +10,13 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { addressOf, useOpened } from '../../composables/useOpened.ts'
 import { useLearning } from '../../stores/learning.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
+import { useLists } from '../../stores/lists.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { usePlace } from '../../stores/place.ts'
+import { useSession } from '../../stores/session.ts'
+import { listsText } from '../../text/lists.ts'
+import { whenWords } from '../../text/time.ts'
+import { readInstant } from '../../../core/time/instant.ts'
 import { countWords, listWords } from '../../../core/words/count.ts'
 import EntryHead from '../../components/shell/EntryHead.vue'
 import { sitesText } from '../../text/sites.ts'
@@ -17,7 +24,14 @@ import MarkedText from '../../components/shell/MarkedText.vue'
 
 definePageMeta({ key: 'sites' })
 useHead({ title: sitesText.pageTitle })
-const [draft, learning] = [useDraftPolicy(), useLearning()]
+const [draft, learning, sources, moment, place] = [
+  useDraftPolicy(),
+  useLearning(),
+  useLists(),
+  useMoment(),
+  usePlace(),
+]
+void useSession().load(['lists'])
 /**
  * What is open: "lists/id" or "apps/id"; what is begun: "list", "app", or an app that is learned from use
  * ("learn").
@@ -54,10 +68,20 @@ const usedBy = (
   const names = draft.policy.rules.filter(({ what }) => uses(what)).map((rule) => rule.name)
   return names.length === 0 ? '' : listWords(names)
 }
+/** What became of the source of a list; empty where it has none. */
+function sourceWords(list: string): string {
+  const source = sources.byList.get(list)
+  if (!source) return ''
+  if (source.waiting) return listsText.waiting
+  if (source.trouble) return listsText.failed
+  if (source.checkedAt === null) return listsText.notAskedYet
+  return listsText.refreshed(whenWords(readInstant(source.checkedAt)!, moment.now, place.zone))
+}
 const lists = computed(() =>
   draft.policy.siteLists.map((list) => ({
     list,
     users: usedBy((what) => what.siteLists.includes(list.id)),
+    source: sourceWords(list.id),
   })),
 )
 const apps = computed(() =>
@@ -142,7 +166,7 @@ function newApp(sites: readonly string[]) {
     <h2>{{ sitesText.siteLists }}</h2>
     <p v-if="lists.length === 0" class="empty">{{ sitesText.noListsYet }}</p>
     <ul>
-      <li v-for="{ list: one, users } in lists" :key="one.id">
+      <li v-for="{ list: one, users, source } in lists" :key="one.id">
         <NuxtLink
           :to="addressOf('/sites', `lists/${one.id}`)"
           class="row"
@@ -155,6 +179,7 @@ function newApp(sites: readonly string[]) {
           <span v-if="users" class="soft">{{ sitesText.usedIn(users) }}</span><span v-else class="unused">{{
             sitesText.listNotUsed
           }}</span>
+          <span v-if="source" class="soft">{{ source }}</span>
         </NuxtLink>
       </li>
     </ul>

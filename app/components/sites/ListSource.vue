@@ -1,0 +1,137 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { readInstant } from '../../../core/time/instant.ts'
+import type { SiteList } from '../../../core/policy/types.ts'
+import { LIST_HOURS, type ListSource } from '../../../protocol/list-source.ts'
+import { callApi } from '../../composables/useApi.ts'
+import { useRequest } from '../../composables/useRequest.ts'
+import { useLists } from '../../stores/lists.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { usePlace } from '../../stores/place.ts'
+import { listsText } from '../../text/lists.ts'
+import { whenWords } from '../../text/time.ts'
+import SelectField from '../shell/SelectField.vue'
+
+/** Where a list comes from, what became of that, and what of it waits for review. It takes effect at once. */
+const props = defineProps<{ list: SiteList }>()
+const [lists, moment, place] = [useLists(), useMoment(), usePlace()]
+const { busy, trouble, attempt } = useRequest()
+const source = computed(() => lists.byList.get(props.list.id) ?? null)
+const form = ref<{ -readonly [K in keyof ListSource]: ListSource[K] } | null>(null)
+const HOURS = LIST_HOURS.map((value) => ({ value: value as number, label: listsText.every(value) }))
+const time = (instant: string) => whenWords(readInstant(instant)!, moment.now, place.zone)
+const path = (end: string) => `/api/site-lists/${encodeURIComponent(props.list.id)}/${end}`
+const status = computed(() => {
+  if (!source.value) return ''
+  const { checkedAt, changedAt, change } = source.value
+  if (checkedAt === null) return listsText.notAskedYet
+  const changed = changedAt && change ? listsText.changed(time(changedAt), change) : listsText.unchanged
+  return `${listsText.checked(time(checkedAt))} ${changed}`
+})
+
+function begin() {
+  const { url, hours, share, inside } = source.value ?? { url: '', hours: 24, share: 20, inside: false }
+  form.value = { url, hours, share, inside }
+}
+const act = (work: () => Promise<unknown>) =>
+  attempt(async () => {
+    await work()
+    await lists.load()
+  })
+async function save() {
+  await act(() => callApi('PUT', path('source'), form.value))
+  if (trouble.value === '') form.value = null
+}
+const remove = () => act(() => callApi('DELETE', path('source')))
+const refresh = () => act(() => callApi('POST', path('refresh')))
+const review = (use: boolean) => act(() => callApi('POST', path('review'), { use }))
+void attempt(lists.load)
+</script>
+
+<template>
+  <section class="source" :aria-label="listsText.source">
+    <template v-if="form">
+      <div class="fields">
+        <UFormField :label="listsText.address" class="url"
+          ><UInput v-model="form.url" type="url" class="w-full" :placeholder="listsText.addressExample"
+        /></UFormField>
+        <UFormField :label="listsText.howOften"
+          ><SelectField v-model="form.hours" :label="listsText.howOften" :items="HOURS"
+        /></UFormField>
+        <UFormField :label="listsText.share"
+          ><UInput
+            :model-value="form.share"
+            type="number"
+            min="1"
+            max="100"
+            class="w-24"
+            @update:model-value="(share) => (form!.share = Number(share))"
+        /></UFormField>
+      </div>
+      <UCheckbox v-model="form.inside" :label="listsText.inside" />
+      <div class="acts">
+        <UButton :loading="busy" :disabled="form.url.trim() === ''" @click="save">{{
+          listsText.save
+        }}</UButton>
+        <UButton variant="ghost" @click="form = null">{{ listsText.cancel }}</UButton>
+      </div>
+    </template>
+    <template v-else-if="source">
+      <p>
+        <span class="address">{{ source.url }}</span> <span class="soft">{{ status }}</span>
+      </p>
+      <div class="acts">
+        <UButton :loading="busy" @click="refresh">{{ listsText.refreshNow }}</UButton>
+        <UButton :disabled="busy" @click="begin">{{ listsText.change }}</UButton>
+        <UButton :disabled="busy" variant="ghost" @click="remove">{{ listsText.remove }}</UButton>
+      </div>
+      <p v-if="source.trouble" class="trouble" role="alert">{{ listsText.notRefreshed(source.trouble) }}</p>
+      <div v-if="source.waiting" class="waiting" role="status">
+        <p>
+          <b>{{ listsText.waits(source.waiting) }}</b> {{ source.waiting.why }}
+        </p>
+        <p class="sample soft">{{ source.waiting.sample.join('  ') }}</p>
+        <div class="acts">
+          <UButton :disabled="busy" @click="review(true)">{{ listsText.use }}</UButton>
+          <UButton :disabled="busy" @click="review(false)">{{ listsText.decline }}</UButton>
+        </div>
+      </div>
+    </template>
+    <p v-else>
+      <UButton @click="begin">{{ listsText.add }}</UButton> <span class="soft">{{ listsText.how }}</span>
+    </p>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+  </section>
+</template>
+
+<style scoped>
+.source {
+  flex-basis: 100%;
+}
+.fields,
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px 16px;
+  align-items: end;
+  margin: 8px 0;
+}
+.url {
+  flex: 1 1 320px;
+}
+.address {
+  font-weight: 600;
+  overflow-wrap: anywhere;
+}
+.waiting {
+  border-left: 3px solid var(--warn);
+  padding-left: 12px;
+  margin: 10px 0;
+}
+.sample {
+  overflow-wrap: anywhere;
+  max-height: 6em;
+  overflow: auto;
+  font-size: 13px;
+}
+</style>

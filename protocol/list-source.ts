@@ -1,0 +1,35 @@
+/** How often a list may be refreshed, in hours. */
+export const LIST_HOURS = [1, 6, 24, 168] as const
+
+/** Where a site list comes from, and when what is new of it waits for somebody. */
+export interface ListSource {
+  /** An address that answers with the list (http or https). */
+  readonly url: string
+  /** How often it is asked, in hours. */
+  readonly hours: number
+  /** A change of more than this share of the list waits for review, in percent. */
+  readonly share: number
+  /** Whether it may lead to another address within the local network. */
+  readonly inside: boolean
+}
+
+/** A change of a list: how many sites came and went. */
+export interface ListChange {
+  readonly added: number
+  readonly removed: number
+}
+
+/** `GET /api/site-lists/sources`: a source and what became of it; instants in UTC. */
+export interface ListSourceAnswer extends ListSource {
+  /** The id of the site list. */
+  readonly list: string
+  /** When it was asked last, and when that changed something; `null` = not yet. */
+  readonly checkedAt: string | null
+  readonly changedAt: string | null
+  /** What the last change was; `null` = none yet. */
+  readonly change: ListChange | null
+  /** Why it could not be refreshed; '' = it could. */
+  readonly trouble: string
+  /** What waits for review, and why; `null` = nothing. */
+  readonly waiting: (ListChange & { readonly why: string; readonly sample: readonly string[] }) | null
+}

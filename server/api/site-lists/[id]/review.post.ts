@@ -1,0 +1,8 @@
+import { listReviewForm } from '../../../../protocol/forms.ts'
+import { apiHandler, bodyOf, idOf } from '../../../services/api-handler.ts'
+import { reviewList } from '../../../services/list-source.ts'
+
+export default apiHandler(async ({ sql, gateway, event }) => {
+  await reviewList(sql, gateway, idOf(event), (await bodyOf(event, listReviewForm)).use)
+  return {}
+})

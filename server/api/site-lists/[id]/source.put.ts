@@ -1,0 +1,9 @@
+import { listSourceForm } from '../../../../protocol/forms.ts'
+import { apiHandler, bodyOf, idOf } from '../../../services/api-handler.ts'
+import { putListSource, refreshList } from '../../../services/list-source.ts'
+
+export default apiHandler(async ({ sql, gateway, event }) => {
+  await putListSource(sql, idOf(event), await bodyOf(event, listSourceForm))
+  await refreshList(sql, gateway, idOf(event))
+  return {}
+})

@@ -1,0 +1,4 @@
+import { apiHandler } from '../../services/api-handler.ts'
+import { listSources } from '../../sql/list-source.ts'
+
+export default apiHandler(({ sql }) => listSources(sql))
