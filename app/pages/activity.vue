@@ -100,7 +100,7 @@ const tables = computed(() =>
     <p v-if="alarms.length > 0 && gateway.evidence">
       {{ activityText.droppedSince(since, trafficWords(dropped)) }}
     </p>
-    <p class="soft">
+    <p v-if="gateway.evidence" class="soft">
       {{ activityText.countedByGateway }}
       <template v-if="!moment.isNow">{{
         activityText.shownUntil(whenWords(moment.at, moment.now, place.zone))

@@ -43,8 +43,9 @@ test('two hours a day are used up while one looks, twenty more are granted, and 
   await page.getByRole('button', { name: 'Apply changes' }).click()
   await expect(page.getByText(/is live since .*, confirmed by the gateway/)).toBeVisible()
 
-  // The clock of the network goes through minutes in which the phone is used, up to the next full one.
-  const minute = Math.ceil(Date.now() / 60_000) * 60_000
+  // The clock of the network goes through minutes in which the phone is used, up to a full one that is to come: the
+  // network is never behind the server.
+  const minute = Math.ceil((Date.now() + 40_000) / 60_000) * 60_000
   const use = async (from: number, minutes: number) => {
     for (let index = 0; index < minutes; index++) {
       await send('PUT', '/api/gateway/clock', { instant: text(from + index * 60_000 + 5000) })
@@ -61,7 +62,7 @@ test('two hours a day are used up while one looks, twenty more are granted, and 
   await expect(panel.getByRole('region', { name: 'Allowances' })).toContainText('of 2 h left')
   await expect(panel).toContainText('Blocked at the earliest from')
   await use(minute - 40 * 60_000, 40)
-  await page.clock.setFixedTime(minute + 50_000)
+  await page.clock.setFixedTime(minute + 120_000)
   await expect(row).toContainText('blocked')
   await expect(panel.getByTestId('sentence')).toContainText('by Two hours of phone')
   await expect(panel).toContainText('2 h used up, again from')
@@ -71,8 +72,8 @@ test('two hours a day are used up while one looks, twenty more are granted, and 
   await expect(page.getByText(`${NAME} has 20 more minutes.`)).toBeVisible()
   await expect(row).toContainText(/(?:20|19) min left/)
   await expect(row).not.toContainText('blocked')
-  await use(minute, 20)
-  await page.clock.setFixedTime(minute + 21 * 60_000)
+  await use(minute + 3 * 60_000, 20)
+  await page.clock.setFixedTime(minute + 24 * 60_000)
   await expect(row).toContainText('blocked')
   await expect(panel).toContainText('2 h 20 min used up')
 

@@ -222,7 +222,7 @@ test('asked whether it can reach something, the panel says yes or no, by what, a
   const verdict = page.getByTestId('verdict')
   await ask.fill('https://reelbrook.example/watch')
   await expect(verdict).toHaveText(
-    'No, until 18:30: rule 6 of 15, No video or games at work, blocks it. It is allowed from 18:30.',
+    'No, until 18:30: rule 6 of 16, No video or games at work, blocks it. It is allowed from 18:30.',
   )
   await choose(page, 'For whom, Front desk tablet or a group', 'all of Front of house')
   await expect(page.getByTestId('group-verdict')).toHaveText(
@@ -236,7 +236,7 @@ test('asked whether it can reach something, the panel says yes or no, by what, a
   )
   await until.fill(wednesday('17:00'))
   await expect(verdict).toHaveText(
-    'No: rule 6 of 15, No video or games at work, blocks it. No change until 17:00 at least.',
+    'No: rule 6 of 16, No video or games at work, blocks it. No change until 17:00 at least.',
   )
   await until.fill(wednesday('20:00'))
   await expect(page.getByTestId('passes')).toHaveText(

@@ -55,7 +55,7 @@ test('only two sites for one group, Tuesday to Saturday 14:00 to 18:00: from a p
   await page.getByRole('button', { name: 'Save' }).click()
   await expect(
     page.getByRole('link', {
-      name: /^16, 17 ?Bench pages stay and Bench pages stay: nothing else · .*Flat upstairs may reach only the list Bench pages during Afternoons\./,
+      name: /^17, 18 ?Bench pages stay and Bench pages stay: nothing else · .*Flat upstairs may reach only the list Bench pages during Afternoons\./,
     }),
   ).toBeVisible()
   await page.getByRole('link', { name: 'Review changes' }).click()

@@ -92,7 +92,7 @@ test('from a device that was only seen to a block that was checked', async ({ pa
   await expect(row).toContainText(/blocked until [A-Z]\w\w 07:00/)
   await row.click()
   await expect(page.getByTestId('sentence')).toHaveText(
-    /^Blocked since 21:00, until [A-Z]\w+day 07:00, by Laptop at night; rule 16 of 16\.$/,
+    /^Blocked since 21:00, until [A-Z]\w+day 07:00, by Laptop at night; rule 17 of 17\.$/,
   )
   await expect(page.getByRole('list', { name: /Rules for it/ })).toContainText('decides')
   await page.keyboard.press('n')

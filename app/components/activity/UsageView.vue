@@ -19,6 +19,7 @@ import MarkedText from '../shell/MarkedText.vue'
 import DeviceUsage from './DeviceUsage.vue'
 
 /** Who used how much: on the day of the moment, or in the days up to it. */
+const isAnswered = ref(false)
 const emit = defineEmits<{
   /** What is shown has its height: what stands below may be drawn. */
   answered: []
@@ -101,6 +102,7 @@ async function ask() {
   } catch (error) {
     if (own === asked) trouble.value = wordsOf(error)
   }
+  isAnswered.value = true
   emit('answered')
 }
 watch(range, () => void ask(), { immediate: true })
@@ -119,7 +121,8 @@ const activeWords = ({ minutes }: { minutes: number }) =>
 <template>
   <section class="usage" :aria-label="activityText.usage">
     <h2><MarkedText :text="headline" /></h2>
-    <div class="tools">
+    <!-- What stands under the answer comes with it, so that nothing moves. -->
+    <div v-if="isAnswered" class="tools">
       <UFieldGroup role="group" :aria-label="activityText.usageSpan">
         <UButton v-for="(_, one) in SPANS" :key="one" :aria-pressed="span === one" @click="span = one">{{
           SPAN_NAMES[one]
@@ -174,7 +177,7 @@ const activeWords = ({ minutes }: { minutes: number }) =>
       @click="showsAll = !showsAll"
       >{{ showsAll ? activityText.firstUsers(FEW) : activityText.allUsers(devices.length) }}</UButton
     >
-    <p class="soft note">
+    <p v-if="isAnswered" class="soft note">
       <MarkedText
         v-slot="{ words: link }"
         :text="isCounted ? activityText.usageNote : activityText.youCanChangeThatIn"
