@@ -1,4 +1,4 @@
-import { allowanceRules, countsAt, limitAt, type AllowanceRule } from '../core/allowance/limits.ts'
+import { allowanceRules, countsAt, limitAt, measureOf, type AllowanceRule } from '../core/allowance/limits.ts'
 import type { AllowanceUse } from '../core/allowance/outlook.ts'
 import { periodAt } from '../core/allowance/period.ts'
 import { spenderKey } from '../core/decision/candidate.ts'
@@ -221,7 +221,7 @@ const NOBODY: Owner = { device: null, mac: null }
 const keyOf = (rule: string, owner: Owner) => `${rule} ${spenderKey(owner)}`
 
 const kindOf = (after: Allowance) =>
-  ['minutes' in after ? 'minutes' : 'megabytes', after.per, after.from, after.shared].join(' ')
+  [measureOf(after), after.per, after.from, after.shared].join(' ')
 
 function spentTimeOf({ rule, device, mac, spentFrom, period }: Pool): SpentTime | null {
   return spentFrom === null ? null : { rule, device, mac, from: spentFrom, until: period.until }

@@ -1,4 +1,4 @@
-import { sizeOf } from '../../core/allowance/limits.ts'
+import { measureOf, sizeOf } from '../../core/allowance/limits.ts'
 import type { Allowance, Policy, Rule, What, When, Who } from '../../core/policy/types.ts'
 import { rulesText } from '../text/rules.ts'
 
@@ -129,7 +129,7 @@ export function allowanceFields(after: Allowance | null): AllowanceFields {
   return {
     isGiven: true,
     size: sizeOf(after),
-    measure: 'minutes' in after ? 'minutes' : 'megabytes',
+    measure: measureOf(after),
     per,
     from,
     shared,

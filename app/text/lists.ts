@@ -23,6 +23,8 @@ export const listsText = {
   cancel: 'Cancel',
   change: 'Change source',
   remove: 'Remove source',
+  removeAnyway: 'Remove it: the sites stay',
+  andMore: (count: number) => `and ${count.toLocaleString('en')} more`,
   refreshNow: 'Refresh now',
   fromSource: (count: number) => `${countWords(count, 'site')} from its source.`,
   notAskedYet: 'Not asked yet.',

@@ -1,6 +1,6 @@
 import { hoursLookup, schedulesOf, timesOf, whoIncludes } from '../decision/candidate.ts'
 import { ANY_NEWCOMER, deviceSubject, type Subject } from '../decision/subject.ts'
-import type { Allowance, Amount, Override, Policy, Rule } from '../policy/types.ts'
+import type { Allowance, Amount, Policy, Rule } from '../policy/types.ts'
 import { readInstant } from '../time/instant.ts'
 import { covers, type Range, type Ranges } from '../time/ranges.ts'
 
@@ -34,8 +34,45 @@ export function allowanceRules(policy: Policy): AllowanceRule[] {
 /** Whether a rule with an allowance counts what is used at an instant (seconds). */
 export const countsAt = ({ within }: AllowanceRule, at: number): boolean => covers(within(at, at + 1), at)
 
+/** In what an amount is measured. */
+export const measureOf = (amount: Amount) => ('minutes' in amount ? 'minutes' : 'megabytes')
+
 /** How much an amount is, in its own measure. */
 export const sizeOf = (amount: Amount): number => ('minutes' in amount ? amount.minutes : amount.megabytes)
+
+/** What an override adds to allowances, made ready. */
+interface Addition {
+  readonly measure: 'minutes' | 'megabytes'
+  readonly size: number
+  readonly from: number
+  readonly until: number
+  readonly includes: (subject: Subject) => boolean
+  readonly macs: readonly string[]
+}
+
+const ready = new WeakMap<Policy, readonly Addition[]>()
+
+/** What the overrides of a policy add; worked out once, since each allowance is asked about again and again. */
+function additionsOf(policy: Policy): readonly Addition[] {
+  const known = ready.get(policy)
+  if (known) return known
+  const additions = policy.overrides.flatMap(({ more, who, from, until }): Addition[] =>
+    more === null
+      ? []
+      : [
+          {
+            measure: measureOf(more),
+            size: sizeOf(more),
+            from: readInstant(from)!,
+            until: until === null ? Infinity : readInstant(until)!,
+            includes: whoIncludes(policy, who, who.macs),
+            macs: who.macs,
+          },
+        ],
+  )
+  ready.set(policy, additions)
+  return additions
+}
 
 /**
  * How much may be used at an instant (seconds) of a period: the allowance, and what overrides add to it.
@@ -49,18 +86,19 @@ export function limitAt(
   period: Range,
   at: number,
 ): number {
-  const applies = ({ who }: Override) => {
-    const includesToo = whoIncludes(policy, who, who.macs)
-    const owners = owner ? [owner] : everybody(policy, rule, who.macs)
-    return owners.some((one) => (owner !== null || includes(one)) && includesToo(one))
-  }
-  const more = policy.overrides.filter((override) => {
-    if (override.more === null || 'minutes' in override.more !== 'minutes' in after) return false
-    const from = readInstant(override.from)!
-    const isActive = from <= at && (override.until === null || at < readInstant(override.until)!)
-    return isActive && from >= period.from && applies(override)
-  })
-  return more.reduce((sum, override) => sum + sizeOf(override.more!), sizeOf(after))
+  const applies = (addition: Addition) =>
+    owner === null
+      ? everybody(policy, rule, addition.macs).some((one) => includes(one) && addition.includes(one))
+      : addition.includes(owner)
+  const added = additionsOf(policy).filter(
+    (addition) =>
+      addition.measure === measureOf(after) &&
+      period.from <= addition.from &&
+      addition.from <= at &&
+      at < addition.until &&
+      applies(addition),
+  )
+  return added.reduce((sum, { size }) => sum + size, sizeOf(after))
 }
 
 /** All whom a rule may apply to, wherever they are. */

@@ -7,7 +7,7 @@ import type { Policy, Spent } from '../policy/types.ts'
 import { MINUTE, startOfMinute } from '../time/duration.ts'
 import { instantText } from '../time/instant.ts'
 import { clip, intersect, unite, type Ranges } from '../time/ranges.ts'
-import { allowanceRules, sizeOf, type AllowanceRule } from './limits.ts'
+import { allowanceRules, measureOf, sizeOf, type AllowanceRule } from './limits.ts'
 import { periodAt } from './period.ts'
 
 /**
@@ -71,7 +71,7 @@ export function allowancesAt(
       const limit = use?.limit ?? sizeOf(rule.after)
       return {
         rule: rule.rule.id,
-        measure: 'minutes' in rule.after ? 'minutes' : 'megabytes',
+        measure: measureOf(rule.after),
         left: told && Math.max(0, limit - (use?.used ?? 0)),
         limit,
         isShared: rule.after.shared,

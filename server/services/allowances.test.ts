@@ -9,7 +9,7 @@ import { policyOf } from '../../tests/support/arbitraries.ts'
 import { openEmbedded, type Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { saveSpent, spentSince } from '../sql/spent.ts'
-import { followAllowances } from './allowances.ts'
+import { allowanceFollower } from './allowances.ts'
 import { readDraft } from './draft.ts'
 import { fillDraft } from './edit.ts'
 import { history } from './history.ts'
@@ -68,18 +68,18 @@ test('the draft keeps what a rule has as its allowance', async () => {
 })
 
 test('what was used up is kept as it really was, told twice or ended early, and is live', async () => {
-  await followAllowances(sql, told(0, spent(-60, 3600), spent(30, 3600, 'console')))
-  await followAllowances(sql, told(5, spent(-60, 3600), spent(30, 3600, 'console')))
+  await allowanceFollower(sql, told(0, spent(-60, 3600), spent(30, 3600, 'console')))()
+  await allowanceFollower(sql, told(5, spent(-60, 3600), spent(30, 3600, 'console')))()
   expect(await kept()).toEqual([
     ['tablet', at(-60), at(3600)],
     ['console', at(30), at(3600)],
   ])
   // One ended early, as the gateway says; the other was taken back before it began.
-  await followAllowances(sql, told(20, spent(-60, 15)))
+  await allowanceFollower(sql, told(20, spent(-60, 15)))()
   expect(await kept()).toEqual([['tablet', at(-60), at(15)]])
   // A gateway that lost what it knew holds nobody to it any longer.
-  await followAllowances(sql, told(25, spent(-60, 15), spent(22, 3600, 'console')))
-  await followAllowances(sql, told(100))
+  await allowanceFollower(sql, told(25, spent(-60, 15), spent(22, 3600, 'console')))()
+  await allowanceFollower(sql, told(100))()
   expect(await kept()).toEqual([
     ['tablet', at(-60), at(15)],
     ['console', at(22), at(100)],
@@ -101,9 +101,9 @@ test('who wants to hear of it is told once that an allowance is used up', async 
     insert into notice_wish (account, kind) values ('ada', 'allowance')`)
   const words = async () =>
     (await sql.query<{ words: string }>('select words from notice order by number')).map((row) => row.words)
-  for (let turn = 0; turn < 2; turn++) await followAllowances(sql, told(0, spent(-60, 3600)))
+  for (let turn = 0; turn < 2; turn++) await allowanceFollower(sql, told(0, spent(-60, 3600)))()
   // What is over already is no news.
-  await followAllowances(sql, told(0, spent(-60, 3600), spent(-900, -300, 'console')))
+  await allowanceFollower(sql, told(0, spent(-60, 3600), spent(-900, -300, 'console')))()
   expect(await words()).toEqual(['tablet has used up the allowance of “Two hours”'])
 })
 

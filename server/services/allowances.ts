@@ -11,21 +11,28 @@ import { notify } from './notices.ts'
 const BACK = 8 * DAY
 
 /**
- * Keeps when allowances were used up, by what the gateway says, and tells of it.
+ * Keeps when allowances were used up: each call asks the gateway, and tells of what is new.
  *
  * @throws Error where the gateway is away
  */
-export async function followAllowances(sql: Sql, gateway: Pick<Gateway, 'allowances'>): Promise<void> {
-  const since = instantText(Math.floor(Date.now() / 1000) - BACK)
-  const { spent, at } = await gateway.allowances(since)
-  const { fresh, changed } = await saveSpent(sql, spent, at)
-  if (!changed) return
-  await tell(sql, 'live')
-  const now = readInstant(at)!
-  const { policy } = await livePolicy(sql)
-  for (const one of fresh)
-    if (readInstant(one.until)! > now)
-      await notify(sql, 'allowance', spentWords(policy, one), concernsOf(one))
+export function allowanceFollower(sql: Sql, gateway: Pick<Gateway, 'allowances'>): () => Promise<void> {
+  // Mostly it is told what was used, and nothing else is new.
+  let heard = ''
+  return async () => {
+    const since = instantText(Math.floor(Date.now() / 1000) - BACK)
+    const { spent, at } = await gateway.allowances(since)
+    const text = JSON.stringify(spent)
+    if (text === heard) return
+    const { fresh, changed } = await saveSpent(sql, spent, at)
+    heard = text
+    if (!changed) return
+    await tell(sql, 'live')
+    const now = readInstant(at)!
+    const { policy } = await livePolicy(sql)
+    for (const one of fresh)
+      if (readInstant(one.until)! > now)
+        await notify(sql, 'allowance', spentWords(policy, one), concernsOf(one))
+  }
 }
 
 const concernsOf = ({ device, mac }: Spent) => (device === null && mac === null ? null : { device })

@@ -22,7 +22,7 @@ import { listenToCommands } from './control.ts'
 import { DamagedFolder, openData } from './data-folder.ts'
 import { startDeliveries } from './deliveries.ts'
 import { ApiError } from './errors.ts'
-import { followAllowances } from './allowances.ts'
+import { allowanceFollower } from './allowances.ts'
 import { GatewayWatch } from './gateway-watch.ts'
 import { useGuestPasses } from './guest-pass.ts'
 import { linkGateway, type GatewayLink } from './gateway-link.ts'
@@ -125,6 +125,7 @@ async function open(): Promise<Context> {
     spread('sightings')
     await useGuestPasses(sql, seen).catch(notSetUp)
   }
+  const followAllowances = allowanceFollower(sql, gateway)
   const link = linkGateway(
     gateway,
     () => readLive(sql).catch(notSetUp),
@@ -132,7 +133,7 @@ async function open(): Promise<Context> {
       if (change === 'requests' || change === 'gateway')
         followRequests(sql, gateway).catch((error: unknown) => log.warn(error, 'requests'))
       if (change === 'allowances' || change === 'gateway')
-        followAllowances(sql, gateway).catch((error: unknown) => log.warn(error, 'allowances'))
+        followAllowances().catch((error: unknown) => log.warn(error, 'allowances'))
       if (change === 'allowances') spread('allowances')
       if (change === 'requests' || change === 'allowances') return
       if (change === 'gateway') watch.look(link.view()).catch((error: unknown) => log.warn(error, 'notices'))

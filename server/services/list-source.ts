@@ -26,6 +26,8 @@ import { fetchList, ListFault } from './list-fetch.ts'
 import { livePolicy, makeLive } from './live.ts'
 import { notify } from './notices.ts'
 
+export { listSources } from '../sql/list-source.ts'
+
 /** Who is said to have made a revision of a list that was refreshed. */
 export const REFRESHER = 'list refreshed'
 /** How many sites of a change are shown by name. */

@@ -3,7 +3,7 @@ import { randomBytes } from 'node:crypto'
 import { canonicalText, digestOf, digestOfText, documentOf } from '../../core/policy/canonical.ts'
 import { freeId } from '../../core/policy/id.ts'
 import { readPolicy } from '../../core/policy/read.ts'
-import { allowanceRules, sizeOf } from '../../core/allowance/limits.ts'
+import { allowanceRules, measureOf, sizeOf } from '../../core/allowance/limits.ts'
 import { periodAt } from '../../core/allowance/period.ts'
 import { overridesFor, spentFor } from '../../core/policy/overrides.ts'
 import { DAY } from '../../core/time/duration.ts'
@@ -247,7 +247,7 @@ function devicesIn({ groups }: Policy, who: OverrideWho): Set<string> {
  */
 function endOfMore(policy: Policy, more: Amount, from: number): number {
   const ends = allowanceRules(policy)
-    .filter(({ after }) => 'minutes' in after === 'minutes' in more)
+    .filter(({ after }) => measureOf(after) === measureOf(more))
     .map(({ after }) => periodAt(after, policy.place.timeZone, from).until)
   if (ends.length === 0)
     throw notPossible('more', `adds ${Object.keys(more)[0]}, and no live rule has an allowance of these`)

@@ -4,11 +4,12 @@ import type { AllowanceUse } from '../../core/allowance/outlook.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
 import type { Count, Evidence } from '../../protocol/evidence.ts'
+import type { ListSourceAnswer } from '../../protocol/list-source.ts'
 import type { GatewayAnswer, LiveAnswer } from '../../protocol/answers.ts'
 
 /**
  * What the gateway counted, as Prometheus reads it (text format 0.0.4): packets and bytes by device and by
- * rule, alarms, whether what is live is in force, its clock. Counters are the gateway's own, so that they
+ * rule, what was used of allowances, how old lists are, alarms, whether what is live is in force, its clock. Counters are the gateway's own, so that they
  * begin anew where it does.
  *
  * @returns the type of the text and the text
@@ -16,6 +17,7 @@ import type { GatewayAnswer, LiveAnswer } from '../../protocol/answers.ts'
  */
 export async function metricsText(
   { policy }: LiveAnswer,
+  sources: readonly ListSourceAnswer[],
   view: GatewayAnswer,
   gateway: Gateway,
 ): Promise<{ readonly type: string; readonly text: string }> {
@@ -28,6 +30,7 @@ export async function metricsText(
     'Whether the gateway holds its devices to what is live',
     view.state === 'in-force' ? 1 : 0,
   )
+  countSources(sources, registry)
   if (view.state === 'away' || !view.status)
     return { type: registry.contentType, text: await registry.metrics() }
   gauge(
@@ -52,6 +55,24 @@ export async function metricsText(
   countEvidence(await gateway.evidence(), policy, registry)
   countAllowances((await gateway.allowances(view.status.clock)).uses, registry)
   return { type: registry.contentType, text: await registry.metrics() }
+}
+
+/** Puts how old the lists are that come from a source into a registry; one that was never read has no age. */
+function countSources(sources: readonly ListSourceAnswer[], registry: Registry): void {
+  const gaugeOf = (name: string, help: string) =>
+    new Gauge({ name, help, labelNames: ['list'], registers: [registry] })
+  const checked = gaugeOf(
+    'kairostat_list_checked_seconds',
+    'When a list was asked last, in seconds since 1970',
+  )
+  const failed = gaugeOf('kairostat_list_failed', 'Whether the last try to refresh a list failed')
+  const waiting = gaugeOf('kairostat_list_waiting', 'Whether a refresh of a list waits for review')
+  for (const source of sources) {
+    const labels = { list: source.list }
+    if (source.checkedAt !== null) checked.set(labels, readInstant(source.checkedAt)!)
+    failed.set(labels, source.trouble === '' ? 0 : 1)
+    waiting.set(labels, source.waiting ? 1 : 0)
+  }
 }
 
 /** Puts what was used of allowances in their periods into a registry; empty labels where one is shared. */

@@ -29,6 +29,11 @@ const status = computed(() => {
   return `${listsText.checked(time(checkedAt))} ${changed}`
 })
 
+const more = computed(() => {
+  const waiting = source.value?.waiting
+  return waiting ? waiting.added + waiting.removed - waiting.sample.length : 0
+})
+
 function begin() {
   const { url, hours, share, inside } = source.value ?? { url: '', hours: 24, share: 20, inside: false }
   form.value = { url, hours, share, inside }
@@ -42,7 +47,12 @@ async function save() {
   await act(() => callApi('PUT', path('source'), form.value))
   if (trouble.value === '') form.value = null
 }
-const remove = () => act(() => callApi('DELETE', path('source')))
+/** Whether it was asked if the source is really to go. */
+const isAsking = ref(false)
+async function remove() {
+  if (isAsking.value) await act(() => callApi('DELETE', path('source')))
+  isAsking.value = !isAsking.value
+}
 const refresh = () => act(() => callApi('POST', path('refresh')))
 const review = (use: boolean) => act(() => callApi('POST', path('review'), { use }))
 void attempt(lists.load)
@@ -83,14 +93,19 @@ void attempt(lists.load)
       <div class="acts">
         <UButton :loading="busy" @click="refresh">{{ listsText.refreshNow }}</UButton>
         <UButton :disabled="busy" @click="begin">{{ listsText.change }}</UButton>
-        <UButton :disabled="busy" variant="ghost" @click="remove">{{ listsText.remove }}</UButton>
+        <UButton :disabled="busy" variant="ghost" @click="remove">{{
+          isAsking ? listsText.removeAnyway : listsText.remove
+        }}</UButton>
       </div>
       <p v-if="source.trouble" class="trouble" role="alert">{{ listsText.notRefreshed(source.trouble) }}</p>
       <div v-if="source.waiting" class="waiting" role="status">
         <p>
           <b>{{ listsText.waits(source.waiting) }}</b> {{ source.waiting.why }}
         </p>
-        <p class="sample soft">{{ source.waiting.sample.join('  ') }}</p>
+        <ul class="sample soft">
+          <li v-for="one in source.waiting.sample" :key="one">{{ one }}</li>
+          <li v-if="more > 0">{{ listsText.andMore(more) }}</li>
+        </ul>
         <div class="acts">
           <UButton :disabled="busy" @click="review(true)">{{ listsText.use }}</UButton>
           <UButton :disabled="busy" @click="review(false)">{{ listsText.decline }}</UButton>
@@ -129,6 +144,9 @@ void attempt(lists.load)
   margin: 10px 0;
 }
 .sample {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
   overflow-wrap: anywhere;
   max-height: 6em;
   overflow: auto;

@@ -1,4 +1,4 @@
 import { apiHandler } from '../../services/api-handler.ts'
-import { listSources } from '../../sql/list-source.ts'
+import { listSources } from '../../services/list-source.ts'
 
 export default apiHandler(({ sql }) => listSources(sql))
