@@ -220,8 +220,7 @@ const NOBODY: Owner = { device: null, mac: null }
 
 const keyOf = (rule: string, owner: Owner) => `${rule} ${spenderKey(owner)}`
 
-const kindOf = (after: Allowance) =>
-  [measureOf(after), after.per, after.from, after.shared].join(' ')
+const kindOf = (after: Allowance) => [measureOf(after), after.per, after.from, after.shared].join(' ')
 
 function spentTimeOf({ rule, device, mac, spentFrom, period }: Pool): SpentTime | null {
   return spentFrom === null ? null : { rule, device, mac, from: spentFrom, until: period.until }

@@ -7,7 +7,9 @@ import { writePolicyFile } from '../export/policy-file.ts'
 test('a policy goes through a file of either form unchanged, but for its overrides', () => {
   fc.assert(
     fc.property(policies, fc.constantFrom('json' as const, 'yaml' as const), (policy, form) => {
-      expect(readPolicyFile(writePolicyFile(policy, form))).toEqual({ policy: { ...policy, overrides: [], spent: [] } })
+      expect(readPolicyFile(writePolicyFile(policy, form))).toEqual({
+        policy: { ...policy, overrides: [], spent: [] },
+      })
     }),
     { numRuns: 60 },
   )

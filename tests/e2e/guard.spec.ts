@@ -228,7 +228,10 @@ test('a token made on the page reads what is live, by the command line too, and 
       ({ status }) => status,
     )
   for (const [, path] of ROUTES.filter(([method, path]) => method === 'GET' && !OPEN.includes(`GET ${path}`)))
-    expect([path, await read(path)]).toEqual([path, ['/api/live', '/api/allowances'].includes(path) ? 200 : 403])
+    expect([path, await read(path)]).toEqual([
+      path,
+      ['/api/live', '/api/allowances'].includes(path) ? 200 : 403,
+    ])
   const metrics = await fetch(`${place.url}/metrics`, { headers: { authorization: `Bearer ${token}` } })
   const figures = await metrics.text()
   expect([metrics.headers.get('content-type'), figures.includes('kairostat_policy_in_force 1')]).toEqual([
