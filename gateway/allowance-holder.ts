@@ -7,8 +7,9 @@ import type { Subject } from '../core/decision/subject.ts'
 import { DAY } from '../core/time/duration.ts'
 import { instantText } from '../core/time/instant.ts'
 import type { AllowanceNews } from '../protocol/allowance.ts'
+import { UNTIL_OVER } from './alarms.ts'
 import { AllowanceMeter } from './allowances.ts'
-import { writeAtomically } from './atomic-file.ts'
+import { FileFault, writeAtomically } from './atomic-file.ts'
 import type { StateParts } from './state-damage.ts'
 import { readKeptAllowances, STATE_FILES } from './state.ts'
 import type { Use } from './use-reader.ts'
@@ -18,7 +19,7 @@ const WRITE_EVERY = 15
 /** How far back a policy knows when allowances were used up, in seconds: pages show today. */
 const BACK = 2 * DAY
 
-interface Parts extends Pick<StateParts, 'folder' | 'damage' | 'nowSeconds'> {
+interface Parts extends StateParts {
   /** Enforces the policy anew, with when allowances are used up. */
   readonly enforce: (spent: readonly Spent[]) => Promise<void>
   /** Hears that something was used, or used up. */
@@ -45,6 +46,8 @@ export class AllowanceHolder {
 
   /** A policy with when its allowances are used up, before it is the one that counts. */
   withSpent(policy: Policy): Policy {
+    // At the start what was kept is only understood by a policy.
+    if (!this.#meter.hasPolicy) this.#meter.setPolicy(policy, this.parts.nowSeconds())
     const spent = spentFor(policy, this.#meter.spent(this.parts.nowSeconds() - BACK))
     return spent.length === 0 && policy.spent.length === 0 ? policy : { ...policy, spent }
   }
@@ -67,7 +70,7 @@ export class AllowanceHolder {
     const spent = this.#meter.spent(at - BACK)
     const isNew = !equal(spent, this.#enforced)
     if (isNew) {
-      // On disk before it counts: a crash in between opens nobody.
+      // On disk before it counts: a crash in between opens nobody. A full disk opens nobody either.
       await this.write()
       await this.parts.enforce(spent)
       this.#enforced = spent
@@ -78,16 +81,27 @@ export class AllowanceHolder {
     this.parts.changed()
   }
 
-  /** Writes down what was used, where that changed. */
+  /** Writes down what was used, where that changed; a disk that cannot take it is an alarm. */
   async write(): Promise<void> {
-    const { folder, damage, nowSeconds } = this.parts
+    const { folder, damage, troubles, fault, nowSeconds } = this.parts
     const text = JSON.stringify(this.#meter.state())
     const isSame = text === this.#written.text
-    this.#written = { text, at: nowSeconds() }
-    if (folder === null || isSame) return
+    if (folder === null || isSame) {
+      this.#written = { text, at: nowSeconds() }
+      return
+    }
     const file = join(folder, STATE_FILES.allowances)
-    await writeAtomically(file, text)
-    damage.over(file)
+    try {
+      await writeAtomically(file, text)
+      this.#written = { text, at: nowSeconds() }
+      troubles.over('disk', file)
+      damage.over(file)
+    } catch (error) {
+      if (!(error instanceof FileFault)) throw error
+      this.#written = { text: '', at: nowSeconds() }
+      troubles.note('disk', file, nowSeconds(), UNTIL_OVER)
+      fault(error, 'writing down what was used of allowances')
+    }
   }
 
   /** What was used by now. */

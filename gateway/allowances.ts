@@ -54,6 +54,11 @@ export class AllowanceMeter {
   /** When what was used before could not be read (seconds): allowances of that time are taken for used up. */
   #lostAt = -Infinity
 
+  /** Whether it counts by a policy already. */
+  get hasPolicy(): boolean {
+    return this.#policy !== null
+  }
+
   /** Counts by a policy from an instant (seconds) on. What goes on of an allowance keeps its use. */
   setPolicy(policy: Policy, at: number): void {
     if (this.#policy === policy) return

@@ -322,7 +322,11 @@ class Program implements GatewayProgram {
   async #enforcing(enforce: () => Promise<Refusal>): Promise<Refusal> {
     return this.#writing.runExclusive(async () => {
       const refusal = await enforce()
-      if (refusal === null) await this.#allowances.settle()
+      // It is in force by now, whatever becomes of that.
+      if (refusal === null)
+        await this.#allowances
+          .settle()
+          .catch((error: unknown) => this.#fault(error, 'enforcing what is used up'))
       return refusal
     })
   }
