@@ -1,3 +1,4 @@
+import { SITE_FORMATS, type SiteFormat } from '../core/export/site-list.ts'
 import { array, boolean, mixed, number, object, string as anyString, ValidationError, type Schema } from 'yup'
 import {
   appForm as readApp,
@@ -360,6 +361,13 @@ export const listSourceForm = object({
     .max(100, 'must be 100% or less')
     .required('is missing: say how large a change goes live by itself, in percent'),
   inside: boolean().default(false),
+}).noUnknown()
+/** In which form a list is given, and the token of a program that cannot send one in a header. */
+export const listFileForm = object({
+  format: anyString<SiteFormat>()
+    .oneOf(SITE_FORMATS, `must be one of ${SITE_FORMATS.join(', ')}`)
+    .default('plain'),
+  token: string().max(200, 'is longer than 200 characters').default(''),
 }).noUnknown()
 /** Whether what waits of a list is used, or declined. */
 export const listReviewForm = object({

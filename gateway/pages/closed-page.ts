@@ -45,11 +45,12 @@ ${askForm(viewer)}`,
 /** The day as a band, with its hours and what its heights mean. */
 export function todayBand(viewer: Viewer): string {
   const { zone, policy } = viewer.compiled
-  const { svg, from, until, knownFrom } = dayBand(viewer, 0, 'Your access today')
+  const { svg, from, until, knownFrom, mayBe } = dayBand(viewer, 0, 'Your access today')
+  const pale = mayBe ? ', a pale upper half may be blocked once an allowance is used up' : ''
   const hour = (part: number) => localText(from + Math.round((until - from) * part), zone).slice(11, 16)
   return `${svg}
 <div class="hours soft"><span>${hour(0)}</span><span>${hour(0.25)}</span><span>${hour(0.5)}</span><span>${hour(0.75)}</span><span>24:00</span></div>
-<p class="soft">Your access today: full height is allowed, notched is partly blocked, dots are listed sites only, the bare line is blocked, a pale upper half may be blocked once an allowance is used up. Set by ${escapeHtml(policy.place.name)}.${knownFrom === null ? '' : ` Not known before ${localText(knownFrom, zone).slice(11, 16)}.`}</p>`
+<p class="soft">Your access today: full height is allowed, notched is partly blocked, dots are listed sites only, the bare line is blocked${pale}. Set by ${escapeHtml(policy.place.name)}.${knownFrom === null ? '' : ` Not known before ${localText(knownFrom, zone).slice(11, 16)}.`}</p>`
 }
 
 /** By which rule something is blocked, with its hours. */

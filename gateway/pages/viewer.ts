@@ -31,6 +31,8 @@ export interface DayBand {
   readonly from: number
   readonly until: number
   readonly knownFrom: number | null
+  /** Whether some of it may be blocked because an allowance may be used up. */
+  readonly mayBe: boolean
 }
 
 /** Draws the access of a viewer so many days after today; the present is marked on today's band. */
@@ -62,5 +64,6 @@ export function dayBand(
     from,
     until,
     knownFrom: known > from ? known : null,
+    mayBe: pale.length > 0,
   }
 }

@@ -1,4 +1,13 @@
-import { defineEventHandler, getCookie, getHeader, getRequestURL, sendRedirect, setResponseHeader } from 'h3'
+import {
+  defineEventHandler,
+  getCookie,
+  getHeader,
+  getQuery,
+  getRequestURL,
+  sendRedirect,
+  setResponseHeader,
+  type H3Event,
+} from 'h3'
 import { answerOf } from '../services/api-handler.ts'
 import { clientOf, isOurHost, originOf } from '../services/client.ts'
 import { context } from '../services/context.ts'
@@ -22,7 +31,7 @@ export default defineEventHandler(async (event) => {
   if (client.isSecure) setResponseHeader(event, 'strict-transport-security', 'max-age=31536000')
   if (pathname.startsWith('/api/')) setResponseHeader(event, 'cache-control', 'no-store')
   const session = await principalOf(here.sql, getCookie(event, SESSION_COOKIE))
-  const principal = session ?? (await bearerOf(here.sql, getHeader(event, 'authorization')))
+  const principal = session ?? (await bearerOf(here.sql, tokenOf(event)))
   // A page of somebody else cannot send a token, as it could a cookie.
   const isByToken = session === null && principal !== null
   if (changes && !isByToken && getHeader(event, 'origin') !== originOf(client))
@@ -33,3 +42,12 @@ export default defineEventHandler(async (event) => {
     return answerOf(event, new ApiError('not-signed-in'), here)
   return sendRedirect(event, `/sign-in?to=${encodeURIComponent(event.path)}`, 302)
 })
+
+/** The token of a request, as in its header; of a list, which programs fetch that know only an address, also in that. */
+function tokenOf(event: H3Event): string | undefined {
+  const header = getHeader(event, 'authorization')
+  if (header !== undefined || !LIST_FILE.test(getRequestURL(event).pathname)) return header
+  const { token } = getQuery(event)
+  return typeof token === 'string' ? `Bearer ${token}` : undefined
+}
+const LIST_FILE = /^\/api\/site-lists\/[^/]+\/file$/

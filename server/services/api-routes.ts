@@ -471,6 +471,12 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     summary: 'Where site lists come from, and what became of that.',
     answers: 'The sources, with when each was asked and what waits for review.',
   },
+  'GET /api/site-lists/{id}/file': {
+    summary: 'A live site list as a file; `token` is for programs that cannot send one in a header.',
+    query: 'listFileForm',
+    answers: 'The sites as a plain list, a hosts file or a response policy zone, with an ETag.',
+    type: 'text/plain',
+  },
   'PUT /api/site-lists/{id}/source': {
     summary: 'Sets where a site list comes from, and asks it.',
     body: 'listSourceForm',

@@ -53,7 +53,9 @@ export async function putListSource(sql: Sql, list: string, source: ListSource):
   const name = await nameIn(sql, list)
   await sql.transaction(async (tx) => {
     await saveListSource(tx, list, source)
-    await record(tx, 'settings', `Site list “${name}” comes from ${source.url}`)
+    // What is asked there may be a secret.
+    const { origin, pathname } = new URL(source.url)
+    await record(tx, 'settings', `Site list “${name}” comes from ${origin}${pathname}`)
     await tell(tx, 'lists')
   })
 }

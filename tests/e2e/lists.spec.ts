@@ -59,3 +59,46 @@ test('a list is refreshed from its address, and refused by itself because it shr
   await expect(source.getByRole('alert')).toContainText('Not refreshed, the last good list stays')
   await expect(page.getByRole('link', { name: /^Video from afar.*not refreshed/ })).toBeVisible()
 })
+
+test('a live list is given to others by an address with a token, and is the source of a list there', async ({
+  place,
+}) => {
+  const cookie = await place.signIn()
+  const { token } = (await (
+    await place.send('POST', '/api/tokens', { cookie, body: { name: 'lists', role: 'viewer', days: 30 } })
+  ).json()) as { token: string }
+  const path = '/api/site-lists/reference/file'
+  const file = await fetch(`${place.url}${path}?token=${token}`)
+  expect([file.status, await file.text()]).toEqual([200, 'paperwiki.example\nsuppliers.example\n'])
+  const tag = file.headers.get('etag')!
+  const statuses = await Promise.all([
+    fetch(`${place.url}${path}?token=${token}`, { headers: { 'if-none-match': tag } }),
+    fetch(`${place.url}${path}`, { headers: { authorization: `Bearer ${token}` } }),
+    fetch(`${place.url}${path}?format=hosts&token=${token}`),
+    fetch(`${place.url}${path}?format=other&token=${token}`),
+    fetch(`${place.url}${path}?token=wrong`),
+    fetch(`${place.url}${path}`),
+    fetch(`${place.url}/api/site-lists/gone/file?token=${token}`),
+    // Nothing else is reached with a token in its address.
+    fetch(`${place.url}/api/live?token=${token}`),
+  ])
+  expect(statuses.map(({ status }) => status)).toEqual([304, 200, 200, 400, 401, 401, 404, 401])
+  expect(await statuses[2]!.text()).toBe('0.0.0.0 paperwiki.example\n0.0.0.0 suppliers.example\n')
+
+  const made = await place.send('POST', '/api/site-lists', { cookie, body: { name: 'Copied', entries: [] } })
+  const { id } = (await made.json()) as { id: string }
+  const source = { url: `${place.url}${path}?token=${token}`, hours: 24, share: 100, inside: false }
+  expect((await place.send('PUT', `/api/site-lists/${id}/source`, { cookie, body: source })).status).toBe(200)
+  // A rule allows these: that is looked at first.
+  const review = { cookie, body: { use: true } }
+  expect((await place.send('POST', `/api/site-lists/${id}/review`, review)).status).toBe(200)
+  const draft = (await (await place.send('GET', '/api/draft', { cookie })).json()) as {
+    siteLists: { id: string; entries: string[] }[]
+  }
+  expect(draft.siteLists.find((list) => list.id === id)!.entries).toEqual([
+    'paperwiki.example',
+    'suppliers.example',
+  ])
+  const log = await (await place.send('GET', '/api/audit', { cookie })).text()
+  expect([log.includes('Copied'), log.includes(token)]).toEqual([true, false])
+})

@@ -1,0 +1,16 @@
+import { getHeader, setResponseHeader, setResponseStatus } from 'h3'
+import { listFileForm } from '../../../../protocol/forms.ts'
+import { apiHandler, idOf, queryOf } from '../../../services/api-handler.ts'
+import { listFile } from '../../../services/list-file.ts'
+
+export default apiHandler(async ({ sql, event }) => {
+  const { format } = await queryOf(event, listFileForm)
+  const { text, tag } = await listFile(sql, idOf(event), format)
+  setResponseHeader(event, 'etag', tag)
+  if (getHeader(event, 'if-none-match') === tag) {
+    setResponseStatus(event, 304)
+    return ''
+  }
+  setResponseHeader(event, 'content-type', 'text/plain; charset=utf-8')
+  return text
+})
