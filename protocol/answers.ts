@@ -218,7 +218,7 @@ export interface MadeToken {
 /** `GET /api/draft/parts`: of the draft what is not as the sender's mark of it says, and its mark now. */
 export interface DraftPartsAnswer {
   readonly mark: string
-  readonly parts: Partial<Omit<Policy, 'kairostat' | 'overrides'>>
+  readonly parts: Partial<Omit<Policy, 'kairostat' | 'overrides' | 'spent'>>
 }
 
 /**

@@ -13,13 +13,14 @@ export function overridesOf(
   const found = periods.flatMap(({ policy }) =>
     policy.overrides
       .filter(
-        ({ who }) =>
-          (device !== null && who.devices.includes(device)) ||
-          (mac !== null && who.macs.includes(mac)) ||
-          (network !== null && who.networks.includes(network)) ||
-          policy.groups.some(
-            ({ id, members }) => device !== null && who.groups.includes(id) && members.includes(device),
-          ),
+        ({ who, more }) =>
+          more === null &&
+          ((device !== null && who.devices.includes(device)) ||
+            (mac !== null && who.macs.includes(mac)) ||
+            (network !== null && who.networks.includes(network)) ||
+            policy.groups.some(
+              ({ id, members }) => device !== null && who.groups.includes(id) && members.includes(device),
+            )),
       )
       .map(({ id, from, until }): [string, { id: string; from: number; until: number }] => [
         id,

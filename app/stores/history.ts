@@ -87,7 +87,7 @@ export const useHistory = defineStore('history', () => {
     // A revision never changes: it is asked for once.
     if (!revisions.has(number))
       revisions.set(number, await callApi<Policy>('GET', `/api/revisions/${number}`))
-    return { ...revisions.get(number)!, overrides: period.policy.overrides }
+    return { ...revisions.get(number)!, overrides: period.policy.overrides, spent: period.policy.spent }
   }
   const minute = computed(() => startOfMinute(moment.now))
   return { periods, ready, known, trouble, showsDraft, reach, load, wholeAt }

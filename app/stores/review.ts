@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed } from 'vue'
 import { entriesBetween } from '../../core/change/entries.ts'
-import { overridesFor } from '../../core/policy/overrides.ts'
+import { overridesFor, spentFor } from '../../core/policy/overrides.ts'
 import { DAY, startOfMinute } from '../../core/time/duration.ts'
 import { useDecided } from '../composables/useDecider.ts'
 import { useMoment } from './moment.ts'
@@ -12,13 +12,14 @@ import { useLive } from './live.ts'
 /** What the draft would change: its edits, and the devices whose coming week differs. */
 export const useReview = defineStore('review', () => {
   const [draft, live, gateway, moment] = [useDraftPolicy(), useLive(), useGateway(), useMoment()]
-  // Overrides count beside either policy, so both are compared with those that are in force.
+  // Overrides, and what was used up, count beside either policy, so both are compared with those that are in force.
   const proposed = computed(
     () =>
       draft.answered &&
       live.answered && {
         ...draft.answered,
         overrides: overridesFor(draft.answered, live.answered.policy.overrides),
+        spent: spentFor(draft.answered, live.answered.policy.spent),
       },
   )
   const entries = computed(() =>

@@ -4,8 +4,10 @@ export const historyText = {
   whoDidWhat: 'Who did what',
   noEndSet: 'no end set',
   until: (when: string) => `until ${when}`,
-  allowanceEnded: (whom: string, isAllowance: boolean) =>
-    `${whom}: ${isAllowance ? 'allowance' : 'block'} ended`,
+  overrideEnded: (whom: string, wasAllowed: boolean) =>
+    `${whom}: no longer ${wasAllowed ? 'allowed' : 'blocked'} by an override`,
+  moreAdded: (whom: string, amount: string) => `${whom}: ${amount} more`,
+  moreTakenBack: (whom: string, amount: string) => `${whom}: ${amount} more taken back`,
   allowedInstead: (whom: string, isAllowed: boolean, end: string) =>
     `${whom}: ${isAllowed ? 'allowed' : 'blocked'} ${end} instead`,
   pastOverrides: 'Past overrides',

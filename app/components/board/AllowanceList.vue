@@ -4,11 +4,15 @@ import { allowancesAt, type AllowanceLeft } from '../../../core/allowance/outloo
 import type { Subject } from '../../../core/decision/subject.ts'
 import type { Amount } from '../../../core/policy/types.ts'
 import type { Ranges } from '../../../core/time/ranges.ts'
+import equal from 'fast-deep-equal'
+import { readInstant } from '../../../core/time/instant.ts'
 import { leftOfWords } from '../../../core/words/allowance.ts'
+import { amountWords } from '../../../core/words/rule.ts'
 import { useOverride, type Whom } from '../../composables/useOverride.ts'
 import { addressOf } from '../../composables/useOpened.ts'
 import { useAllowances } from '../../stores/allowances.ts'
 import { useBoard } from '../../stores/board.ts'
+import { useLive } from '../../stores/live.ts'
 import { useMe } from '../../stores/me.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
@@ -25,8 +29,16 @@ const props = defineProps<{
   isBlocked: boolean
   mayAct: boolean
 }>()
-const [allowances, board, me, moment, place] = [useAllowances(), useBoard(), useMe(), useMoment(), usePlace()]
-const { busy, addMore } = useOverride()
+const [allowances, board, live, me, moment, place] = [
+  useAllowances(),
+  useBoard(),
+  useLive(),
+  useMe(),
+  useMoment(),
+  usePlace(),
+]
+const { busy, addMore, lift } = useOverride()
+const time = (instant: string) => whenWords(readInstant(instant)!, moment.at, place.zone)
 /** How much one press adds. */
 const [MINUTES, MEGABYTES] = [20, 200]
 
@@ -39,6 +51,19 @@ const lines = computed(() =>
         // What is added is added to all of the same measure.
         more: all.findIndex(({ measure }) => measure === one.measure) === index ? moreOf(one) : null,
       }))
+    : [],
+)
+/** What was added for this device alone, and counts now: it can be taken back. */
+const added = computed(() =>
+  props.mayAct && moment.isNow
+    ? live.answer.policy.overrides.filter(
+        ({ more, who, from, until }) =>
+          more !== null &&
+          equal([who.devices, who.macs], [[...props.who.devices], [...(props.who.macs ?? [])]]) &&
+          who.groups.length === 0 &&
+          readInstant(from)! <= moment.now &&
+          (until === null || moment.now < readInstant(until)!),
+      )
     : [],
 )
 const earliest = computed(() =>
@@ -72,6 +97,12 @@ function moreOf({ measure }: AllowanceLeft): { amount: Amount; label: string } |
           @click="addMore(line.more.amount, who, allowancesText.added(name, line.more.label))"
           >{{ line.more.label }}</UButton
         >
+      </li>
+    </ul>
+    <ul v-if="added.length > 0" :aria-label="allowancesText.addedNow">
+      <li v-for="one in added" :key="one.id">
+        <span class="soft">{{ allowancesText.addedAt(amountWords(one.more!), time(one.from)) }}</span>
+        <UButton variant="ghost" :loading="busy" @click="lift(one)">{{ allowancesText.takeBack }}</UButton>
       </li>
     </ul>
     <p v-if="lines.some(({ left }) => left === null)" class="soft">{{ allowancesText.notKnown }}</p>

@@ -32,7 +32,8 @@ const same = (a: readonly string[], b: readonly string[]) =>
   a.length === b.length && a.every((one) => b.includes(one))
 const running = computed(() =>
   live.answer.policy.overrides.find(
-    ({ who, from, until }) =>
+    ({ who, more, from, until }) =>
+      more === null &&
       same(who.devices, props.who.devices) &&
       same(who.groups, props.who.groups) &&
       same(who.networks, props.who.networks ?? []) &&

@@ -6,7 +6,7 @@ import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useLive } from '../../stores/live.ts'
 import { usePlace } from '../../stores/place.ts'
-import { whoWords } from '../../../core/words/rule.ts'
+import { amountWords, whoWords } from '../../../core/words/rule.ts'
 import { clockOf, dayWords, whenWords } from '../../text/time.ts'
 import { historyText } from '../../text/history.ts'
 
@@ -32,13 +32,17 @@ watch(
 )
 const when = (text: string) =>
   `${dayWords(readInstant(text)!, moment.now, place.zone)}, ${clockOf(readInstant(text)!, place.zone)}`
-function words({ act, effect, who, until, at }: OverrideActAnswer) {
+function words({ act, effect, who, more, until, at }: OverrideActAnswer) {
   const whom = whoWords(who, live.answer.policy)
+  if (more !== null)
+    return act === 'made'
+      ? historyText.moreAdded(whom, amountWords(more))
+      : historyText.moreTakenBack(whom, amountWords(more))
   const end =
     until === null
       ? historyText.noEndSet
       : historyText.until(whenWords(readInstant(until)!, readInstant(at)!, place.zone))
-  if (act === 'lifted') return historyText.allowanceEnded(whom, effect === 'allow')
+  if (act === 'lifted') return historyText.overrideEnded(whom, effect === 'allow')
   return act === 'made'
     ? historyText.overrideMade(whom, effect === 'allow', end)
     : historyText.allowedInstead(whom, effect === 'allow', end)
