@@ -2,6 +2,7 @@ import { mkdtemp, readFile, rm, symlink, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterEach, beforeEach, expect, test } from 'vitest'
+import type { Device } from '../core/policy/types.ts'
 import { proposalOf } from '../protocol/proposal.ts'
 import { FIRST_SETTINGS } from '../protocol/settings.ts'
 import { instantText } from '../core/time/instant.ts'
@@ -98,6 +99,34 @@ test('what is used up is enforced, told once, and goes on after a restart', asyn
   const next = policyWith([{ ...more, id: 'more', from: instantText(end + 30) }])
   expect(await gateway.enforce(proposalOf({ ...next, spent: [] }))).toBeNull()
   expect(await stateAt(end + 61)).toBe('open')
+})
+
+test('a device or a rule that goes takes nothing along: the others are still counted and enforced', async () => {
+  await setClock(START)
+  const policy = policyWith()
+  const [phone] = policy.devices
+  const other: Device = {
+    ...phone!,
+    id: 'other',
+    adapters: [{ mac: '02:5e:10:00:00:03', medium: 'wifi' }],
+  }
+  const both = (devices: Device[]) => ({
+    ...policy,
+    devices,
+    rules: policy.rules.map((rule) => ({ ...rule, who: { ...rule.who, everyone: true, devices: [] } })),
+  })
+  await gateway.enforce(proposalOf(both([phone!, other])))
+  await use(START, 3)
+  expect(await stateAt(START + 180)).toBe('cut-off')
+  // Whoever is deleted is an unknown device, which has used nothing.
+  expect(await gateway.enforce(proposalOf(both([other])))).toBeNull()
+  await use(START + 240, 2)
+  expect([await stateAt(START + 300), faults]).toEqual(['open', []])
+  expect((await gateway.allowances(null)).uses).toMatchObject([{ device: null, mac: MAC, used: 2 }])
+  await use(START + 360, 1)
+  expect([await stateAt(START + 420), faults]).toEqual(['cut-off', []])
+  expect(await gateway.enforce(proposalOf({ ...both([other]), rules: [] }))).toBeNull()
+  expect([await stateAt(START + 430), faults]).toEqual(['open', []])
 })
 
 test('a full disk is an alarm, and opens nobody', async () => {

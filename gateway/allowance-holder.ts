@@ -29,6 +29,7 @@ interface Parts extends StateParts {
 /** Counts what is used of allowances, keeps it on disk, and sees to it that what is used up is enforced. */
 export class AllowanceHolder {
   readonly #meter = new AllowanceMeter()
+  #policy: Policy | null = null
   #enforced: readonly Spent[] = []
   #told = ''
   #written = { text: '', at: -Infinity }
@@ -48,12 +49,13 @@ export class AllowanceHolder {
   withSpent(policy: Policy): Policy {
     // At the start what was kept is only understood by a policy.
     if (!this.#meter.hasPolicy) this.#meter.setPolicy(policy, this.parts.nowSeconds())
-    const spent = spentFor(policy, this.#meter.spent(this.parts.nowSeconds() - BACK))
+    const spent = this.#spentUnder(policy, this.parts.nowSeconds())
     return spent.length === 0 && policy.spent.length === 0 ? policy : { ...policy, spent }
   }
 
   /** Counts by the policy that was put in force. */
   setPolicy(policy: Policy): void {
+    this.#policy = policy
     this.#enforced = policy.spent
     this.#meter.setPolicy(policy, this.parts.nowSeconds())
   }
@@ -67,7 +69,7 @@ export class AllowanceHolder {
   async settle(): Promise<void> {
     const at = this.parts.nowSeconds()
     this.#meter.settle(at)
-    const spent = this.#meter.spent(at - BACK)
+    const spent = this.#policy === null ? [] : this.#spentUnder(this.#policy, at)
     const isNew = !equal(spent, this.#enforced)
     if (isNew) {
       // On disk before it counts: a crash in between opens nobody. A full disk opens nobody either.
@@ -102,6 +104,11 @@ export class AllowanceHolder {
       troubles.note('disk', file, nowSeconds(), UNTIL_OVER)
       fault(error, 'writing down what was used of allowances')
     }
+  }
+
+  /** What was used up of what a policy has: devices and rules go, and what they used stays known a while. */
+  #spentUnder(policy: Policy, at: number): Spent[] {
+    return spentFor(policy, this.#meter.spent(at - BACK))
   }
 
   /** What was used by now. */

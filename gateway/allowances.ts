@@ -64,7 +64,11 @@ export class AllowanceMeter {
     if (this.#policy === policy) return
     this.#policy = policy
     this.#rules = allowanceRules(policy)
-    for (const [key, pool] of this.#pools) if (!this.#ruleOf(pool)) this.#end(key, pool, at)
+    const devices = new Set(policy.devices.map(({ id }) => id))
+    for (const [key, pool] of this.#pools) {
+      const isGone = pool.device !== null && !devices.has(pool.device)
+      if (isGone || !this.#ruleOf(pool)) this.#end(key, pool, at)
+    }
     if (this.#lostAt > -Infinity)
       for (const rule of this.#rules)
         for (const owner of this.#ownersOf(rule)) this.#pool(rule, owner, null, at)

@@ -69,8 +69,9 @@ export function compile(policy: Policy, logging = false): Compiled {
   const shielded = new Set(policy.devices.filter((device) => device.shielded).map(({ id }) => id))
   candidates.forEach((candidate, index) => {
     for (const id of candidate.named ?? masksOf.keys()) {
-      if (candidate.includes(deviceSubject(id)) && !shielded.has(id))
-        masksOf.get(id)![index >>> 5]! |= 1 << (index & 31)
+      const mask = masksOf.get(id)
+      if (mask && candidate.includes(deviceSubject(id)) && !shielded.has(id))
+        mask[index >>> 5]! |= 1 << (index & 31)
     }
   })
   masksOf.set(
