@@ -161,4 +161,11 @@ test.each([
     expect.stringContaining('Allowances are taken for used up until their day or week ends'),
     'cut-off',
   ])
+  // So it stays while that is so, though the file was written anew; without allowances nothing is unsure.
+  const alarms = async () => (await gateway.status()).alarms.filter(({ kind }) => kind === 'state').length
+  await setClock(now + 20)
+  await setClock(now + 40)
+  expect(await alarms()).toBe(1)
+  await gateway.enforce(proposalOf({ ...policyWith(), rules: [] }))
+  expect([await alarms(), await stateAt(now + 60)]).toEqual([0, 'open'])
 })

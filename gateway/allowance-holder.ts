@@ -97,7 +97,8 @@ export class AllowanceHolder {
       await writeAtomically(file, text)
       this.#written = { text, at: nowSeconds() }
       troubles.over('disk', file)
-      damage.over(file)
+      // While what was lost still counts, it is said.
+      if (!this.#meter.isUnsure(nowSeconds())) damage.over(file)
     } catch (error) {
       if (!(error instanceof FileFault)) throw error
       this.#written = { text: '', at: nowSeconds() }

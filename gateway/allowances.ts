@@ -54,6 +54,12 @@ export class AllowanceMeter {
   /** When what was used before could not be read (seconds): allowances of that time are taken for used up. */
   #lostAt = -Infinity
 
+  /** Whether some allowance of an instant (seconds) is taken for used up because the use was lost. */
+  isUnsure(at: number): boolean {
+    const zone = this.#policy?.place.timeZone ?? 'UTC'
+    return this.#rules.some(({ after }) => periodAt(after, zone, at).from <= this.#lostAt)
+  }
+
   /** Whether it counts by a policy already. */
   get hasPolicy(): boolean {
     return this.#policy !== null

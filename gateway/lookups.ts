@@ -88,7 +88,8 @@ class RunLog implements LookupLog {
   set(kept: boolean, days: number, exempt: ReadonlySet<string>): void {
     const seconds = days * DAY
     this.#setting = { kept, seconds, exempt }
-    const latest = this.#all().at(-1)?.last ?? 0
+    // By the run that went on last, wherever it stands.
+    const latest = this.#all().reduce((most, { last }) => Math.max(most, last), 0)
     this.#replace(this.#all().filter(({ mac, last }) => kept && !exempt.has(mac) && latest - last < seconds))
   }
 

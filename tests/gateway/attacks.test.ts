@@ -287,7 +287,7 @@ describe('a state folder that is damaged', () => {
     expect([await network.reach('cliA'), await network.reach('cliB')]).toEqual(['', ''])
   })
 
-  test.each(['numbers.json', 'settings.json', 'lookups.jsonl', 'allowances.json'])(
+  test.each(['numbers.json', 'settings.json', 'lookups.jsonl'])(
     '%s is begun anew, and the policy holds',
     async (file) => {
       await restart(file, (path) => writeFileSync(path, '{"02:00:00:00:00:0a": -'))
