@@ -32,6 +32,8 @@ export class AllowanceHolder {
   #policy: Policy | null = null
   #enforced: readonly Spent[] = []
   #told = ''
+  /** Whether the file could not be read, and that is still said. */
+  #isDamaged = false
   #written = { text: '', at: -Infinity }
 
   constructor(private readonly parts: Parts) {}
@@ -42,6 +44,7 @@ export class AllowanceHolder {
     if (folder === null) return
     const kept = await readKeptAllowances(folder)
     if (kept.damage) damage.note(kept.damage)
+    this.#isDamaged = kept.damage !== null
     this.#meter.restore(kept.value, nowSeconds())
   }
 
@@ -69,6 +72,8 @@ export class AllowanceHolder {
   async settle(): Promise<void> {
     const at = this.parts.nowSeconds()
     this.#meter.settle(at)
+    // Nothing is unsure any longer: the file is written anew, which ends its alarm.
+    if (this.#isDamaged && !this.#meter.isUnsure(at)) this.#written = { text: '', at: -Infinity }
     const spent = this.#policy === null ? [] : this.#spentUnder(this.#policy, at)
     const isNew = !equal(spent, this.#enforced)
     if (isNew) {
@@ -98,7 +103,10 @@ export class AllowanceHolder {
       this.#written = { text, at: nowSeconds() }
       troubles.over('disk', file)
       // While what was lost still counts, it is said.
-      if (!this.#meter.isUnsure(nowSeconds())) damage.over(file)
+      if (this.#isDamaged && !this.#meter.isUnsure(nowSeconds())) {
+        damage.over(file)
+        this.#isDamaged = false
+      }
     } catch (error) {
       if (!(error instanceof FileFault)) throw error
       this.#written = { text: '', at: nowSeconds() }
