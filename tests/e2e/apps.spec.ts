@@ -117,7 +117,7 @@ test('the palette allows and blocks a device for a while, asks before it blocks 
 
   await page.goto(`${place.url}/history`)
   const history = page.getByRole('region', { name: 'Past overrides' }).getByRole('listitem')
-  await expect(history.first()).toContainText(/Lena’s tablet: block ended.*by demo/)
+  await expect(history.first()).toContainText(/Lena’s tablet: no longer blocked.*by demo/)
   await expect(history.nth(1)).toContainText(new RegExp(`Lena’s tablet blocked until ${TIME}.*by demo`))
   await expect(history.nth(2)).toContainText('Big screen blocked')
 })

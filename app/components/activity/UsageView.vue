@@ -58,10 +58,12 @@ const most = computed(() => devices.value[0]?.[measure.value] || 1)
 const device = computed(() => devices.value.find(({ key }) => key === chosen.value) ?? null)
 const words = (use: Pick<DeviceUse, Measure>) =>
   measure.value === 'bytes' ? bytesWords(use.bytes) : hoursWords(use.minutes)
+/** Of which days the rows are: until others are answered, those are what is told. */
+const told = shallowRef({ span: span.value, range: range.value })
 const when = computed(() => {
-  const { from, until } = range.value
+  const { from, until } = told.value.range
   const day = dateWords(until - 1, place.zone)
-  return span.value === 'day'
+  return told.value.span === 'day'
     ? activityText.onDay(day)
     : activityText.fromTo(dateWords(from, place.zone), day)
 })
@@ -93,10 +95,12 @@ let asked = 0
 const turn = ref(0)
 async function ask() {
   const own = ++asked
+  const wanted = { span: span.value, range: range.value }
   try {
     const all = await callApi<UsageAnswer[]>('GET', `/api/usage?${queryOf('day', [])}`)
     if (own !== asked) return
     rows.value = all
+    told.value = wanted
     trouble.value = ''
     turn.value++
   } catch (error) {
