@@ -11,8 +11,10 @@ import { startGateway, type GatewayProgram } from './gateway.ts'
 import { simulatedPlane } from './simulated/plane.ts'
 import { WORKSHOP } from './simulated/workshop.ts'
 
-// Marta’s phone, which is connected, and an app whose look-ups pass some kB.
-const [MAC, APP] = ['02:5e:10:00:00:14', 'Quillpost']
+// A device, and a site of which some kB pass at a time.
+const [MAC, SITE] = ['02:5e:10:00:00:14', 'https://quillpost.example']
+/** Nobody sends but who is made to. */
+const QUIET = WORKSHOP.map((device) => ({ ...device, activity: 0 }))
 // A program that starts anew reads the machine's clock.
 const START = Math.floor(Date.now() / 60_000) * 60
 /** When the day of the allowance begins: not while this runs. */
@@ -41,7 +43,7 @@ let gateway: GatewayProgram
 const faults: string[] = []
 const start = async () => {
   faults.length = 0
-  gateway = await startGateway(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1), {
+  gateway = await startGateway(simulatedPlane(QUIET, 'Europe/Lisbon', 1), {
     folder,
     fault: (error, doing) => faults.push(`${doing}: ${(error as Error).message}`),
   })
@@ -57,12 +59,12 @@ afterEach(async () => {
 })
 
 const setClock = async (at: number) => (await gateway.simulation()).setClock(instantText(at))
-/** Uses an app in each of some minutes from an instant (seconds) on. */
+/** Sends in each of some minutes from an instant (seconds) on. */
 async function use(from: number, minutes: number) {
   const simulation = await gateway.simulation()
   for (let minute = 0; minute < minutes; minute++) {
     await setClock(from + minute * 60)
-    await simulation.useApp(MAC, APP)
+    await simulation.send(MAC, SITE)
   }
   await setClock(from + minutes * 60)
 }

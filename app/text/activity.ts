@@ -1,4 +1,5 @@
 import { countWords } from '../../core/words/count.ts'
+import { hoursWords } from '../../core/words/length.ts'
 
 /** The texts of the page of activity: alarms, counts, connections, DNS look-ups. */
 export const activityText = {
@@ -58,8 +59,7 @@ export const activityText = {
   ofActiveTime: (length: string) => `${length} of active time`,
   onDay: (day: string) => `on ${day}`,
   fromTo: (first: string, last: string) => `from ${first} to ${last}`,
-  activeFor: (length: string) => `active for ${length}`,
-  notActive: 'hardly active',
+  activeFor: (minutes: number) => (minutes > 0 ? `active for ${hoursWords(minutes)}` : 'hardly active'),
   triesRefused: (tries: string) => `${tries} dropped`,
   allUsers: (count: number) => `Show all ${count}`,
   firstUsers: (count: number) => `Show ${count}`,

@@ -131,8 +131,8 @@ function ofAllowance(policy: Policy, rule: Rule): Candidate[] {
       ? () => []
       : (from, until, schedules) =>
           intersect(candidate.inForce(from, until, schedules), clip(spent, from, until))
-  if (rule.after!.shared) return [{ ...candidate, inForce: during(spentBy(policy, rule.id).get('') ?? []) }]
   const spent = spentBy(policy, rule.id)
+  if (rule.after!.shared) return [{ ...candidate, inForce: during(spent.get('') ?? []) }]
   spent.delete('')
   const others = ({ device, mac }: Subject) => !spent.has(spenderKey({ device, mac }))
   return [

@@ -16,7 +16,7 @@ export interface MetWeek {
 
 /**
  * For each enabled rule the time of those it meets over `[from, until)` (seconds), all rules counted,
- * overrides left aside, no allowance used up; one that meets only newcomers shows theirs, with `met` 0. Rules that meet nobody are
+ * overrides left aside, no allowance used up; one that applies only to newcomers shows theirs, with `met` 0. Rules that apply to nobody are
  * left out.
  */
 export function metWeeks(policy: Policy, from: number, until: number): MetWeek[] {

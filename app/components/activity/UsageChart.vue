@@ -70,7 +70,7 @@ const allowed = computed(() =>
 const readWords = computed(() => {
   const bar = read.value
   if (!bar) return ''
-  const active = bar.minutes > 0 ? activityText.activeFor(hoursWords(bar.minutes)) : activityText.notActive
+  const active = activityText.activeFor(bar.minutes)
   return `${whenWords(bar.from, moment.now, place.zone)}: ${bytesWords(bar.bytes)}, ${active}`
 })
 function point(event: PointerEvent) {

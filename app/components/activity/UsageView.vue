@@ -118,8 +118,6 @@ watch(
   (from) => void history.reach(from),
   { immediate: true },
 )
-const activeWords = ({ minutes }: { minutes: number }) =>
-  minutes > 0 ? activityText.activeFor(hoursWords(minutes)) : activityText.notActive
 </script>
 
 <template>
@@ -157,7 +155,9 @@ const activeWords = ({ minutes }: { minutes: number }) =>
             ><span class="length" :style="{ width: `${(use[measure] / most) * 100}%` }"
           /></span>
           <span class="value">{{ words(use) }}</span>
-          <span class="soft">{{ measure === 'bytes' ? activeWords(use) : bytesWords(use.bytes) }}</span>
+          <span class="soft">{{
+            measure === 'bytes' ? activityText.activeFor(use.minutes) : bytesWords(use.bytes)
+          }}</span>
           <span class="soft">{{
             use.dropped > 0 ? activityText.triesRefused(countWords(use.dropped, 'packet')) : ''
           }}</span>
