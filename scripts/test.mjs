@@ -9,6 +9,8 @@ const {
 } = parseArgs({ options: { 'without-network': { type: 'boolean' } } })
 const reports = mkdtempSync(`${tmpdir()}/kairostat-test-`)
 const counts = { passed: 0, failed: 0 }
+/** What failed, by name and with its message: said again at the end, where it is seen. */
+const failures = []
 
 // What comes from Debian is taken in beside what comes from the registry.
 const system = withoutNetwork ? null : beside('system', ['scripts/test-system.mjs'])
@@ -81,6 +83,7 @@ suite(
     ),
   playwrightCounts,
 )
+for (const failure of failures) console.log(`\nFailed: ${failure.slice(0, 2000)}`)
 console.log(`\n${counts.passed} passed, ${counts.failed} failed`)
 process.exit(counts.failed === 0 ? 0 : 1)
 
@@ -89,6 +92,7 @@ function step(name, work) {
   console.log(`\n— ${name}`)
   if (work()) return
   counts.failed++
+  failures.push(name)
   console.error(`${name}: failed`)
 }
 
@@ -106,7 +110,7 @@ function beside(name, args) {
 function suite(name, file, work, count) {
   console.log(`\n— ${name}`)
   const fine = work(file)
-  let found = { passed: 0, failed: 0 }
+  let found = { passed: 0, failed: 0, failures: [] }
   try {
     found = count(JSON.parse(readFileSync(file, 'utf8')))
   } catch (error) {
@@ -114,14 +118,33 @@ function suite(name, file, work, count) {
   }
   counts.passed += found.passed
   counts.failed += found.failed
-  if ((!fine && found.failed === 0) || found.passed === 0) counts.failed++
+  failures.push(...found.failures.map((failure) => `${name}: ${failure}`))
+  if ((!fine && found.failed === 0) || found.passed === 0) {
+    counts.failed++
+    failures.push(`${name}: ended without a test that failed, or ran none`)
+  }
 }
 
 // A test that was skipped has not passed.
-function vitestCounts({ numPassedTests, numTotalTests }) {
-  return { passed: numPassedTests, failed: numTotalTests - numPassedTests }
+function vitestCounts({ numPassedTests, numTotalTests, testResults }) {
+  const failures = testResults.flatMap((file) => [
+    ...(file.message ? [`${file.name}\n${file.message}`] : []),
+    ...file.assertionResults
+      .filter(({ status }) => status !== 'passed')
+      .map((test) => `${file.name}: ${test.fullName}\n${test.failureMessages.join('\n')}`),
+  ])
+  return { passed: numPassedTests, failed: numTotalTests - numPassedTests, failures }
 }
 
-function playwrightCounts({ stats: { expected, unexpected, flaky, skipped } }) {
-  return { passed: expected, failed: unexpected + flaky + skipped }
+function playwrightCounts({ suites, stats: { expected, unexpected, flaky, skipped } }) {
+  const within = (suite) => [...suite.specs, ...(suite.suites ?? []).flatMap(within)]
+  const failures = suites
+    .flatMap(within)
+    .flatMap((spec) => spec.tests.map((test) => ({ spec, test })))
+    .filter(({ test }) => test.status !== 'expected')
+    .map(({ spec, test }) => {
+      const errors = test.results.flatMap((result) => result.errors)
+      return `${spec.file}: ${spec.title}\n${errors.map((error) => error.message).join('\n')}`
+    })
+  return { passed: expected, failed: unexpected + flaky + skipped, failures }
 }
