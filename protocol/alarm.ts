@@ -29,3 +29,8 @@ export type Alarm =
       readonly mac: string | null
       readonly because: string
     }
+
+/** By what an alarm is known again: what it is about may be a count that grows. */
+export function alarmKey({ kind, mac, because, since }: Alarm): string {
+  return [kind, mac, because, since].join(' ')
+}

@@ -40,6 +40,7 @@ import type {
 } from '../core/policy/types.ts'
 import { AUDIT_DAYS, AUDIT_KINDS, type AuditKind } from './audit.ts'
 import { MAIL_SECURITIES, NOTICE_KINDS, type MailSecurity, type NoticeKind } from './notice.ts'
+import { LOG_KINDS, LOG_TRANSPORTS, type LogKind, type LogTransport } from './syslog.ts'
 import { ROLES, TOKEN_ROLES, type HelperLimit, type Role, type TokenRole } from './roles.ts'
 
 /** The fewest characters of a password. */
@@ -336,6 +337,38 @@ export const webhookForm = object({
     )
     .required('is empty: enter an address'),
   kinds: noticeKinds.min(1, 'is empty: choose a kind of notice'),
+}).noUnknown()
+/** A server that takes messages of syslog, and which. */
+export const logServerForm = object({
+  host: string()
+    .trim()
+    .max(253, 'is longer than 253 characters')
+    .matches(/^[\w.:-]+$/, 'is not a host name or address: write it like logs.bindery.example')
+    .required('is empty: enter the name or address of the log server'),
+  port: number()
+    .integer('must be a whole number')
+    .min(1, 'must be 1 or more')
+    .max(65_535, 'must be 65535 or less')
+    .required('is missing: enter the port, mostly 6514 for TLS, 601 for TCP and 514 for UDP'),
+  transport: anyString<LogTransport>()
+    .oneOf(LOG_TRANSPORTS, `must be one of ${LOG_TRANSPORTS.join(', ')}`)
+    .required('is missing: choose TLS, TCP or UDP'),
+  authority: string()
+    .trim()
+    .max(100_000, 'is longer than 100,000 characters')
+    .matches(
+      /^$|-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----/,
+      'is not a certificate: paste it as PEM, from -----BEGIN CERTIFICATE----- on',
+    )
+    .default(''),
+  kinds: array(
+    anyString<LogKind>()
+      .oneOf(LOG_KINDS, `must be one of ${LOG_KINDS.join(', ')}`)
+      .required('is empty: name what is sent'),
+  )
+    .min(1, 'is empty: choose what is sent')
+    .max(LOG_KINDS.length, 'has more entries than there are kinds')
+    .required('is missing: choose what is sent'),
 }).noUnknown()
 function isWebAddress(text: string): boolean {
   return URL.canParse(text) && ['http:', 'https:'].includes(new URL(text).protocol)

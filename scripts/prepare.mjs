@@ -1,6 +1,7 @@
 import { spawn, spawnSync } from 'node:child_process'
 import { existsSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
+import { resolve as resolvePath } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { makeEmptyDatabase } from './empty-database.mjs'
 
@@ -68,7 +69,7 @@ export function installChromium() {
   process.env.CHROMIUM ??= `/usr/bin/${find()}`
 }
 
-/** What sends real packets, each with its package. */
+/** What sends real packets, and servers that the application talks to, each with its package. */
 const NETWORK_PROGRAMS = [
   ['nft', 'nftables'],
   ['ip', 'iproute2'],
@@ -81,6 +82,9 @@ const NETWORK_PROGRAMS = [
   ['curl', 'curl'],
   ['openssl', 'openssl'],
   ['busybox', 'busybox'],
+  ['rsyslogd', 'rsyslog'],
+  ['/usr/share/doc/rsyslog-openssl', 'rsyslog-openssl'],
+  ['named', 'bind9'],
 ]
 
 /**
@@ -94,13 +98,20 @@ export function prepareNetworks(more = []) {
   if (process.platform !== 'linux' || process.getuid?.() !== 0) give(remedy)
   const folders = ['/usr/sbin', '/usr/bin', '/sbin', '/bin']
   const missing = programs.filter(
-    ([command]) => !folders.some((folder) => existsSync(`${folder}/${command}`)),
+    ([file]) => !folders.some((folder) => existsSync(resolvePath(folder, file))),
   )
   if (missing.length > 0)
     installSystem(
       missing.map(([, name]) => name),
       remedy,
     )
+}
+
+/** The services of packages that start one. */
+const SERVICES = {
+  'openssh-server': ['ssh.service', 'ssh.socket'],
+  'rsyslog': ['rsyslog.service'],
+  'bind9': ['named.service'],
 }
 
 function installSystem(names, remedy) {
@@ -115,7 +126,7 @@ function installSystem(names, remedy) {
     run('apt-get', ['update', '-qq'], { quiet: true, env }) &&
     run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...names], { quiet: true, env })
   if (isOurs) rmSync(policy)
-  if (names.includes('openssh-server')) spawnSync('systemctl', ['disable', 'ssh.service', 'ssh.socket'])
+  spawnSync('systemctl', ['disable', ...names.flatMap((name) => SERVICES[name] ?? [])])
   if (!isInstalled) give(remedy)
 }
 

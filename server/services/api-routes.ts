@@ -240,6 +240,27 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers: 'Nothing; `not-sent` with the reason.',
   },
   'DELETE /api/webhooks/{id}': { summary: 'Deletes a webhook.', needs: 'administer', answers: 'Nothing.' },
+  'GET /api/log-servers': {
+    summary: 'The servers that take messages of syslog.',
+    needs: 'administer',
+    answers: 'The log servers, with why the last messages could not be sent.',
+  },
+  'POST /api/log-servers': {
+    summary: 'Adds a log server.',
+    body: 'logServerForm',
+    needs: 'administer',
+    answers: 'The `id`.',
+  },
+  'POST /api/log-servers/{id}': {
+    summary: 'Sends a test message to a log server.',
+    needs: 'administer',
+    answers: 'Nothing; `not-sent` with the reason. Over UDP nobody says whether it arrived.',
+  },
+  'DELETE /api/log-servers/{id}': {
+    summary: 'Deletes a log server.',
+    needs: 'administer',
+    answers: 'Nothing.',
+  },
   'GET /api/backup': {
     summary: 'Everything that is stored, as one file.',
     needs: 'administer',

@@ -26,6 +26,7 @@ import { allowanceFollower } from './allowances.ts'
 import { GatewayWatch } from './gateway-watch.ts'
 import { useGuestPasses } from './guest-pass.ts'
 import { linkGateway, type GatewayLink } from './gateway-link.ts'
+import { LogFeed, startLogFeed } from './log-feed.ts'
 import { readLive } from './live.ts'
 import { lookupKeeper } from './lookups.ts'
 import { followRequests } from './requests.ts'
@@ -149,7 +150,8 @@ async function open(): Promise<Context> {
     spread(topic as Topic)
   })
   await link.look()
-  const keepLookups = lookupKeeper(sql, gateway)
+  const feed = new LogFeed({ sql, gateway, view: () => link.view() })
+  const keepLookups = lookupKeeper(sql, gateway, (runs) => feed.hearLookups(runs))
   const keepUsage = usageKeeper(sql, gateway)
   const keeping = setInterval(() => {
     if (link.view().state === 'away') return
@@ -158,6 +160,7 @@ async function open(): Promise<Context> {
   }, KEEP_EVERY)
   const stopUpkeep = startUpkeep(sql, gateway, folder, gatewayFolder, log)
   const stopDeliveries = startDeliveries(sql, log)
+  const stopFeed = startLogFeed(feed, log)
   const stopCommands = await listenToCommands(sql, folder, gatewayFolder, log)
   return {
     sql,
@@ -181,6 +184,7 @@ async function open(): Promise<Context> {
       await router?.stop()
       stopUpkeep()
       stopDeliveries()
+      stopFeed()
       watch.stop()
       certificate?.stop()
       await stopCommands()

@@ -1,10 +1,9 @@
 import type { Logger } from 'pino'
-import { alarmWords } from '../../protocol/alarm-words.ts'
-import type { Alarm } from '../../protocol/alarm.ts'
+import { alarmKey, type Alarm } from '../../protocol/alarm.ts'
 import type { GatewayAnswer } from '../../protocol/answers.ts'
 import type { Sighting } from '../../protocol/gateway.ts'
 import type { Sql } from '../sql/database.ts'
-import { deviceWith } from './device-with.ts'
+import { alarmFacts } from './alarm-facts.ts'
 import { livePolicy } from './live.ts'
 import { notify } from './notices.ts'
 import { makerOf } from './vendor.ts'
@@ -68,16 +67,12 @@ export class GatewayWatch {
 
   async #lookAtAlarms(alarms: readonly Alarm[]): Promise<void> {
     const before = this.#alarms
-    // What an alarm is about may be a count that grows.
-    const keyOf = ({ kind, mac, because, since }: Alarm) => [kind, mac, because, since].join(' ')
-    this.#alarms = new Set(alarms.map(keyOf))
-    const fresh = before ? alarms.filter((alarm) => !before.has(keyOf(alarm))) : []
+    this.#alarms = new Set(alarms.map(alarmKey))
+    const fresh = before ? alarms.filter((alarm) => !before.has(alarmKey(alarm))) : []
     if (fresh.length === 0) return
     const { policy } = await livePolicy(this.sql)
     for (const alarm of fresh) {
-      const device = deviceWith(policy, alarm.mac)
-      const rule = policy.rules.find(({ id }) => id === alarm.because)
-      const { what, remedy } = alarmWords(alarm, device?.name ?? alarm.mac ?? '', rule?.name ?? 'an override')
+      const { what, remedy } = alarmFacts(policy, alarm)
       await notify(this.sql, 'alarm', `${what} ${remedy}`)
     }
   }

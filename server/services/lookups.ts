@@ -1,5 +1,5 @@
 import { HOUR } from '../../core/time/duration.ts'
-import type { Gateway } from '../../protocol/gateway.ts'
+import type { Gateway, Lookup } from '../../protocol/gateway.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
 import type { Sql } from '../sql/database.ts'
 import { forgetLookups, saveLookups } from '../sql/lookup.ts'
@@ -7,11 +7,16 @@ import { forgetLookups, saveLookups } from '../sql/lookup.ts'
 export { learnedNames, refusedNames, searchLookups, seenNames } from '../sql/lookup.ts'
 
 /**
- * Keeps what the gateway's devices look up: each call asks for what came since the one before.
+ * Keeps what the gateway's devices look up: each call asks for what came since the one before, and tells of
+ * it.
  *
  * @throws Error where the gateway is away
  */
-export function lookupKeeper(sql: Sql, gateway: Gateway): () => Promise<void> {
+export function lookupKeeper(
+  sql: Sql,
+  gateway: Gateway,
+  tell: (runs: readonly Lookup[]) => void = () => {},
+): () => Promise<void> {
   // By the gateway's clock: the instant of the last asking. A clock that was set back is asked for its last
   // hour.
   let heard: number | null = null
@@ -19,7 +24,10 @@ export function lookupKeeper(sql: Sql, gateway: Gateway): () => Promise<void> {
     const status = await gateway.status()
     const clock = readInstant(status.clock)!
     const since: number | null = heard !== null && heard > clock ? clock - HOUR : heard
-    await saveLookups(sql, await gateway.lookups(since === null ? null : instantText(since)))
+    const runs = await gateway.lookups(since === null ? null : instantText(since))
+    await saveLookups(sql, runs)
+    // What is told at first may have been told before.
+    if (since !== null) tell(runs)
     await forgetLookups(sql, status.settings.lookups)
     heard = clock
   }

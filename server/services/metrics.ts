@@ -5,18 +5,19 @@ import type { Policy } from '../../core/policy/types.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
 import type { Count, Evidence } from '../../protocol/evidence.ts'
 import type { ListSourceAnswer } from '../../protocol/list-source.ts'
-import type { GatewayAnswer, LiveAnswer } from '../../protocol/answers.ts'
+import type { GatewayAnswer, LiveAnswer, UsageAnswer } from '../../protocol/answers.ts'
 
 /**
  * What the gateway counted, as Prometheus reads it (text format 0.0.4): packets and bytes by device and by
- * rule, what was used of allowances, how old lists are, alarms, whether what is live is in force, its clock. Counters are the gateway's own, so that they
- * begin anew where it does.
+ * rule, what was used today and of allowances, how old lists are, alarms, whether what is live is in force, its
+ * clock. Counters are the gateway's own, so that they begin anew where it does; those of usage do so at midnight.
  *
  * @returns the type of the text and the text
  * @throws Error where the gateway is away while it says what it counted
  */
 export async function metricsText(
   { policy }: LiveAnswer,
+  used: readonly UsageAnswer[],
   sources: readonly ListSourceAnswer[],
   view: GatewayAnswer,
   gateway: Gateway,
@@ -30,6 +31,7 @@ export async function metricsText(
     'Whether the gateway holds its devices to what is live',
     view.state === 'in-force' ? 1 : 0,
   )
+  countUsage(used, policy, registry)
   countSources(sources, registry)
   if (view.state === 'away' || !view.status)
     return { type: registry.contentType, text: await registry.metrics() }
@@ -88,12 +90,37 @@ function countAllowances(uses: readonly AllowanceUse[], registry: Registry): voi
   }
 }
 
+/** Puts what each adapter used since its day began into a registry, by network. */
+function countUsage(used: readonly UsageAnswer[], policy: Policy, registry: Registry): void {
+  const labelNames = ['mac', 'device', 'network']
+  const bytes = new Counter({
+    name: 'kairostat_usage_bytes_total',
+    help: 'What an adapter used since midnight, in bytes',
+    labelNames: [...labelNames, 'direction'],
+    registers: [registry],
+  })
+  const minutes = new Counter({
+    name: 'kairostat_usage_minutes_total',
+    help: 'In how many minutes since midnight an adapter was active',
+    labelNames,
+    registers: [registry],
+  })
+  const deviceOf = devicesByMac(policy)
+  for (const row of used) {
+    const labels = { mac: row.mac, device: deviceOf.get(row.mac) ?? '', network: row.network }
+    bytes.inc({ ...labels, direction: 'sent' }, row.sent)
+    bytes.inc({ ...labels, direction: 'received' }, row.received)
+    minutes.inc(labels, row.minutes)
+  }
+}
+
+const devicesByMac = ({ devices }: Policy) =>
+  new Map(devices.flatMap(({ id, adapters }) => adapters.map(({ mac }): [string, string] => [mac, id])))
+
 /** Puts what was counted into a registry, by device and by rule. */
 function countEvidence(evidence: Evidence, policy: Policy, registry: Registry): void {
   const ofDevice = counters(registry, 'kairostat_device', 'What was seen of an adapter', ['mac', 'device'])
-  const deviceOf = new Map(
-    policy.devices.flatMap(({ id, adapters }) => adapters.map(({ mac }): [string, string] => [mac, id])),
-  )
+  const deviceOf = devicesByMac(policy)
   for (const { mac, passed, dropped } of evidence.devices)
     ofDevice({ mac, device: deviceOf.get(mac) ?? '' }, { passed, dropped })
   const ofRule = counters(registry, 'kairostat_rule', 'What a rule or override decided or logged', ['rule'])

@@ -3,11 +3,16 @@ import { openEmbedded, type Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { savePlace } from '../sql/place.ts'
 import { condenseUsage, forgetUsage, saveUsage } from '../sql/usage.ts'
-import type { GatewayStatus } from '../../protocol/gateway.ts'
+import { HOUR, startOfHour } from '../../core/time/duration.ts'
+import { dayAt, instantText, startOfDay } from '../../core/time/instant.ts'
+import type { GatewayAnswer } from '../../protocol/answers.ts'
+import type { Gateway, GatewayStatus } from '../../protocol/gateway.ts'
 import { FIRST_SETTINGS } from '../../protocol/settings.ts'
 import type { UsageHour } from '../../protocol/usage.ts'
+import { policyOf } from '../../tests/support/arbitraries.ts'
 import { actAs } from './actor.ts'
-import { usage, usageFile, usageKeeper } from './usage.ts'
+import { metricsText } from './metrics.ts'
+import { usage, usageFile, usageKeeper, usageToday } from './usage.ts'
 
 const MAC = '02:5e:10:00:00:01'
 const OTHER = '02:5e:10:00:00:02'
@@ -134,4 +139,32 @@ test('of an exempt device nothing is kept, and where nothing is counted nothing 
   expect(await kept()).toEqual([OTHER])
   await forgetUsage(sql, { kept: false, kilobytes: 20, exempt: [] })
   expect(await kept()).toEqual([])
+})
+
+test('metrics carry what each adapter used since midnight of the place, and nothing of the day before', async () => {
+  const now = Math.floor(Date.now() / 1000)
+  const midnight = startOfDay(dayAt(now, 'Europe/Lisbon'), 'Europe/Lisbon')
+  await saveUsage(sql, [
+    used(instantText(midnight - HOUR), 1),
+    used(instantText(midnight), 2),
+    used(instantText(startOfHour(now)), 4, { run: 'two', network: 'guest' }),
+  ])
+  const today = await usageToday(sql, 'Europe/Lisbon')
+  const device = { id: 'press', name: 'Press', adapters: [{ mac: MAC, medium: 'wifi' }] }
+  const policy = policyOf({ kairostat: 1, place: { name: 'Bindery', timeZone: 'UTC' }, devices: [device] })
+  const live = { policy, digest: '', revision: null }
+  const away = { state: 'away' } as GatewayAnswer
+  const { text } = await metricsText(live, today, [], away, {} as Gateway)
+  const figures = text.split('\n').filter((line) => line.startsWith('kairostat_usage'))
+  const labels = (network: string) => `mac="${MAC}",device="press",network="${network}"`
+  expect(figures.sort()).toEqual(
+    [
+      `kairostat_usage_bytes_total{${labels('')},direction="received"} 20`,
+      `kairostat_usage_bytes_total{${labels('')},direction="sent"} 2`,
+      `kairostat_usage_bytes_total{${labels('guest')},direction="received"} 40`,
+      `kairostat_usage_bytes_total{${labels('guest')},direction="sent"} 4`,
+      `kairostat_usage_minutes_total{${labels('')}} 40`,
+      `kairostat_usage_minutes_total{${labels('guest')}} 40`,
+    ].sort(),
+  )
 })

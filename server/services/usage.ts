@@ -1,6 +1,6 @@
 import Papa from 'papaparse'
-import { readInstant } from '../../core/time/instant.ts'
-import { DAY } from '../../core/time/duration.ts'
+import { dayAt, instantText, readInstant, startOfDay } from '../../core/time/instant.ts'
+import { DAY, HOUR } from '../../core/time/duration.ts'
 import { guard } from '../../core/import/device-csv.ts'
 import type { UsageAnswer } from '../../protocol/answers.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
@@ -63,6 +63,13 @@ export async function usage(sql: Sql, { from, until, by, macs }: UsageQuery): Pr
       `By hour, ${most} days are told at a time${wanted.length > 0 ? '' : ` (${LONGEST} of some “macs”)`}: ask for less, or by day.`,
     )
   return usageByHour(sql, from, until, wanted)
+}
+
+/** What was used since the day of a zone began, by adapter, network and hour. */
+export function usageToday(sql: Sql, zone: string): Promise<UsageAnswer[]> {
+  const now = Math.floor(Date.now() / 1000)
+  const begun = startOfDay(dayAt(now, zone), zone)
+  return usageByHour(sql, instantText(begun), instantText(now + HOUR), [])
 }
 
 /** What was used as CSV (RFC 4180), with the names of devices; no value that a spreadsheet would take for a formula. */

@@ -487,4 +487,21 @@ create table list_entries (digest text primary key, entries text not null);
 alter table revision add column lists jsonb not null default '{}';
 `,
   },
+  {
+    number: 14,
+    text: `
+create table log_server (
+  id text primary key,
+  host text not null check (host <> ''),
+  port int not null check (port between 1 and 65535),
+  transport text not null check (transport in ('tls', 'tcp', 'udp')),
+  authority text not null,
+  kinds jsonb not null,
+  author text not null,
+  made_at timestamptz not null default now(),
+  told int not null,
+  trouble text not null default ''
+);
+`,
+  },
 ]

@@ -13,6 +13,7 @@ export default defineConfig({
       project('openssh', 'openssh', ['gateway/names', 'gateway/allowances']),
       project('dropbear', 'dropbear', ['gateway/conformance']),
       project('package', null, ['package/*']),
+      project('servers', null, ['servers/*']),
     ],
   },
 })

@@ -4,6 +4,7 @@ import { useMe } from '../../stores/me.ts'
 import { noticesText } from '../../text/notices.ts'
 import MailServerForm from './MailServerForm.vue'
 import OwnNotices from './OwnNotices.vue'
+import LogServerList from './LogServerList.vue'
 import WebhookList from './WebhookList.vue'
 
 /** Who hears of what: one's own notices, and how they are sent. */
@@ -19,6 +20,7 @@ const mail = ref('')
     <template v-if="me.mayDo('administer')">
       <MailServerForm :to="mail.trim()" />
       <WebhookList />
+      <LogServerList />
     </template>
   </section>
 </template>

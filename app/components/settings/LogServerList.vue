@@ -1,0 +1,135 @@
+<script setup lang="ts">
+import { reactive, ref, shallowRef, watch } from 'vue'
+import {
+  LOG_KINDS,
+  LOG_PORTS,
+  LOG_TRANSPORTS,
+  type LogKind,
+  type LogServerAnswer,
+  type LogTransport,
+} from '../../../protocol/syslog.ts'
+import { callApi } from '../../composables/useApi.ts'
+import { useRequest } from '../../composables/useRequest.ts'
+import { LOG_WORDS, logText, TRANSPORT_WORDS } from '../../text/log-servers.ts'
+import SelectField from '../shell/SelectField.vue'
+
+/** The servers that take what happens as messages of syslog. */
+const { busy, trouble, attempt } = useRequest()
+const servers = shallowRef<readonly LogServerAnswer[]>([])
+const said = ref('')
+const empty = () => ({
+  host: '',
+  port: LOG_PORTS.tls,
+  transport: 'tls' as LogTransport,
+  authority: '',
+  kinds: ['alarm', 'audit'] as LogKind[],
+})
+const form = reactive(empty())
+const KINDS = LOG_KINDS.map((value) => ({ value, label: LOG_WORDS[value] }))
+const TRANSPORTS = LOG_TRANSPORTS.map((value) => ({ value, label: TRANSPORT_WORDS[value] }))
+watch(
+  () => form.transport,
+  (transport, before) => {
+    if (form.port === LOG_PORTS[before]) form.port = LOG_PORTS[transport]
+  },
+)
+const nameOf = ({ host, port }: { host: string; port: number }) => `${host}:${port}`
+
+/** Does something, says so, and shows which there are then. */
+const act = (words: string, work: () => Promise<unknown> = () => Promise.resolve()) =>
+  attempt(async () => {
+    said.value = ''
+    await work()
+    servers.value = await callApi<LogServerAnswer[]>('GET', '/api/log-servers')
+    said.value = words
+  })
+void act('')
+const add = () =>
+  act(logText.added(nameOf(form)), async () => {
+    const authority = form.transport === 'tls' ? form.authority : ''
+    await callApi('POST', '/api/log-servers', { ...form, authority })
+    Object.assign(form, empty())
+  })
+const test = (server: LogServerAnswer) =>
+  act(logText.tested(nameOf(server), server.transport !== 'udp'), () =>
+    callApi('POST', `/api/log-servers/${server.id}`),
+  )
+const remove = (server: LogServerAnswer) => act('', () => callApi('DELETE', `/api/log-servers/${server.id}`))
+</script>
+
+<template>
+  <section :aria-label="logText.title">
+    <h3>{{ logText.title }}</h3>
+    <p class="soft">{{ logText.how }}</p>
+    <ul v-if="servers.length > 0" class="lines">
+      <li v-for="server in servers" :key="server.id">
+        <span class="server">
+          {{ nameOf(server) }}
+          <small class="soft"
+            >{{ TRANSPORT_WORDS[server.transport] }} ·
+            {{ server.kinds.map((kind) => LOG_WORDS[kind]).join(', ') }}</small
+          >
+          <small v-if="server.trouble" class="trouble">{{ logText.trouble(server.trouble) }}</small>
+        </span>
+        <span class="acts">
+          <UButton :disabled="busy" :aria-label="logText.testOne(nameOf(server))" @click="test(server)">{{
+            logText.test
+          }}</UButton>
+          <UButton :disabled="busy" :aria-label="logText.deleteOne(nameOf(server))" @click="remove(server)">{{
+            logText.delete
+          }}</UButton>
+        </span>
+      </li>
+    </ul>
+    <form class="fields" :aria-label="logText.add" @submit.prevent="add">
+      <UFormField :label="logText.host"
+        ><UInput v-model="form.host" class="w-60" :placeholder="logText.hostExample" maxlength="253"
+      /></UFormField>
+      <UFormField :label="logText.transport"
+        ><SelectField v-model="form.transport" :label="logText.transport" :items="TRANSPORTS"
+      /></UFormField>
+      <UFormField :label="logText.port"
+        ><UInput v-model.number="form.port" type="number" min="1" max="65535" class="w-24"
+      /></UFormField>
+      <UFormField :label="logText.kinds"
+        ><USelectMenu
+          v-model="form.kinds"
+          multiple
+          value-key="value"
+          :items="KINDS"
+          :aria-label="logText.kinds"
+          class="w-72"
+      /></UFormField>
+      <UFormField v-if="form.transport === 'tls'" :label="logText.authority" :help="logText.authorityHow"
+        ><UTextarea
+          v-model="form.authority"
+          class="w-96"
+          :rows="2"
+          :placeholder="logText.authorityExample"
+          maxlength="100000"
+      /></UFormField>
+      <UButton type="submit" :loading="busy">{{ logText.add }}</UButton>
+    </form>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <p v-else-if="said" role="status">{{ said }}</p>
+  </section>
+</template>
+
+<style scoped>
+section {
+  margin-top: 22px;
+}
+.server {
+  flex: 1;
+  min-width: 0;
+  overflow-wrap: anywhere;
+}
+.server small {
+  display: block;
+  font-size: 13px;
+}
+.acts {
+  display: flex;
+  gap: 8px;
+}
+</style>
