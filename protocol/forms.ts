@@ -374,15 +374,30 @@ function isWebAddress(text: string): boolean {
   return URL.canParse(text) && ['http:', 'https:'].includes(new URL(text).protocol)
 }
 
+/** Whether a text is the address of a zone: `dns://server[:port]/zone` (RFC 4501). */
+function isZoneAddress(text: string): boolean {
+  return /^dns:\/\/([\w.-]+|\[[\da-f:]+\])(:\d{1,5})?\/[\w.-]{1,253}$/i.test(text) && URL.canParse(text)
+}
 /** Where a site list comes from, how often it is asked, and what of it waits for review. */
 export const listSourceForm = object({
   url: string()
     .trim()
     .max(1000, 'is longer than 1000 characters')
-    .test('url', 'is not an address: write it like https://lists.bindery.example/video.txt', (text) =>
-      isWebAddress(text ?? ''),
+    .test(
+      'url',
+      'is not an address: write it like https://lists.bindery.example/video.txt, or dns://192.0.2.53/rpz.bindery.example for a zone transfer',
+      (text) => isWebAddress(text ?? '') || isZoneAddress(text ?? ''),
     )
     .required('is empty: enter an address'),
+  key: string()
+    .trim()
+    .max(500, 'is longer than 500 characters')
+    .matches(
+      /^$|^hmac-sha(256|384|512):[\w.-]{1,253}:[A-Za-z0-9+/]{22,}={0,2}$/,
+      'is not a key: write it like hmac-sha256:name:secret, the secret in base64',
+    )
+    .nullable()
+    .default(null),
   hours: number()
     .integer('must be a whole number of hours')
     .min(1, 'must be one hour or more')
@@ -394,6 +409,17 @@ export const listSourceForm = object({
     .max(100, 'must be 100% or less')
     .required('is missing: say how large a change goes live by itself, in percent'),
   inside: boolean().default(false),
+}).noUnknown()
+/** What a key for zone transfers is called: a domain name, as DNS servers want it. */
+export const transferKeyForm = object({
+  name: string()
+    .trim()
+    .lowercase()
+    .matches(
+      /^[a-z\d]([a-z\d-]{0,61}[a-z\d])?$/,
+      'is not a name for a key: use letters, digits and hyphens, like branch-office',
+    )
+    .required('is empty: enter a name'),
 }).noUnknown()
 /** In which form a list is given, and the token of a program that cannot send one in a header. */
 export const listFileForm = object({

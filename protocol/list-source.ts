@@ -3,7 +3,7 @@ export const LIST_HOURS = [1, 6, 24, 168] as const
 
 /** Where a site list comes from, and when what is new of it waits for somebody. */
 export interface ListSource {
-  /** An address that answers with the list (http or https). */
+  /** An address that answers with the list (http or https), or of a zone that is transferred (`dns://server/zone`). */
   readonly url: string
   /** How often it is asked, in hours. */
   readonly hours: number
@@ -12,6 +12,9 @@ export interface ListSource {
   /** Whether it may lead to another address within the local network. */
   readonly inside: boolean
 }
+
+/** A source as it is given; a key (TSIG) is `algorithm:name:secret`, '' = none, `null` = the one that is stored. */
+export type GivenSource = ListSource & { readonly key: string | null }
 
 /** A change of a list: how many sites came and went. */
 export interface ListChange {
@@ -23,6 +26,8 @@ export interface ListChange {
 export interface ListSourceAnswer extends ListSource {
   /** The id of the site list. */
   readonly list: string
+  /** The name of the key by which transfers are signed; '' = none. */
+  readonly keyName: string
   /** When it was asked last, and when that changed something; `null` = not yet. */
   readonly checkedAt: string | null
   readonly changedAt: string | null
@@ -33,3 +38,12 @@ export interface ListSourceAnswer extends ListSource {
   /** What waits for review, and why; `null` = nothing. */
   readonly waiting: (ListChange & { readonly why: string; readonly sample: readonly string[] }) | null
 }
+
+/** `GET /api/transfer-keys`: by which keys live lists are fetched as zones, and on which port (`null` = none). */
+export interface TransferKeysAnswer {
+  readonly port: number | null
+  readonly keys: readonly { readonly name: string; readonly author: string; readonly madeAt: string }[]
+}
+
+/** Under which names live lists are zones: `LIST.lists.home.arpa` (RFC 8375). */
+export const ZONES = 'lists.home.arpa'

@@ -11,15 +11,19 @@ export type SiteFormat = (typeof SITE_FORMATS)[number]
 export function writeSites(entries: readonly string[], format: SiteFormat): string {
   const lines = entries.flatMap((entry) => {
     if (format === 'plain') return [entry]
-    const block = readBlock(entry)
-    if (format === 'hosts') return block ? [] : [`0.0.0.0 ${entry}`]
-    return block ? [`${responseOwner(entry)} CNAME .`] : [`${entry} CNAME .`, `*.${entry} CNAME .`]
+    if (format === 'hosts') return readBlock(entry) ? [] : [`0.0.0.0 ${entry}`]
+    return zoneOwners(entry).map((owner) => `${owner} CNAME .`)
   })
   const head =
     format === 'zone'
       ? ['$TTL 300', '@ SOA localhost. hostmaster.localhost. 1 3600 600 86400 300', '@ NS localhost.']
       : []
   return [...head, ...lines].map((line) => `${line}\n`).join('')
+}
+
+/** The owners of the records that say a site in a response policy zone: the name and all under it, or a block. */
+export function zoneOwners(entry: string): readonly string[] {
+  return readBlock(entry) ? [responseOwner(entry)] : [entry, `*.${entry}`]
 }
 
 function responseOwner(entry: string): string {

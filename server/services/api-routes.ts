@@ -261,6 +261,22 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     needs: 'administer',
     answers: 'Nothing.',
   },
+  'GET /api/transfer-keys': {
+    summary: 'The keys by which DNS servers fetch live lists by zone transfer.',
+    needs: 'administer',
+    answers: 'The keys without their secrets, and the port on which zones are served (`null` = none is).',
+  },
+  'POST /api/transfer-keys': {
+    summary: 'Makes a key for zone transfers (TSIG); its secret is told this once.',
+    body: 'transferKeyForm',
+    needs: 'administer',
+    answers: 'The `algorithm` and the `secret` in base64.',
+  },
+  'DELETE /api/transfer-keys/{id}': {
+    summary: 'Deletes a key for zone transfers, by its name.',
+    needs: 'administer',
+    answers: 'Nothing.',
+  },
   'GET /api/backup': {
     summary: 'Everything that is stored, as one file.',
     needs: 'administer',

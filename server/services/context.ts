@@ -29,10 +29,12 @@ import { linkGateway, type GatewayLink } from './gateway-link.ts'
 import { LogFeed, startLogFeed } from './log-feed.ts'
 import { readLive } from './live.ts'
 import { lookupKeeper } from './lookups.ts'
+import { refreshList } from './list-source.ts'
 import { followRequests } from './requests.ts'
 import { RouterDriver } from './router.ts'
 import { startUpkeep } from './upkeep.ts'
 import { usageKeeper } from './usage.ts'
+import { startZoneServer, type ZoneServer } from './zone-server.ts'
 
 /** What every handler works with, made once a process. */
 export interface Context {
@@ -49,6 +51,8 @@ export interface Context {
   readonly gatewayFolder: string
   /** The code by which the first account is made; it is told on the console alone. */
   readonly setUpCode: string
+  /** Where live lists are served by zone transfer; `null` = nowhere. */
+  readonly zonesPort: number | null
   /**
    * Fetches what the devices looked up since the last time.
    *
@@ -161,6 +165,7 @@ async function open(): Promise<Context> {
   const stopUpkeep = startUpkeep(sql, gateway, folder, gatewayFolder, log)
   const stopDeliveries = startDeliveries(sql, log)
   const stopFeed = startLogFeed(feed, log)
+  const zones = await openZones(sql, gateway)
   const stopCommands = await listenToCommands(sql, folder, gatewayFolder, log)
   return {
     sql,
@@ -172,6 +177,7 @@ async function open(): Promise<Context> {
     folder,
     gatewayFolder,
     setUpCode,
+    zonesPort: zones?.port ?? null,
     keepLookups,
     keepUsage,
     hear: (heard) => {
@@ -185,6 +191,7 @@ async function open(): Promise<Context> {
       stopUpkeep()
       stopDeliveries()
       stopFeed()
+      await zones?.stop()
       watch.stop()
       certificate?.stop()
       await stopCommands()
@@ -258,6 +265,16 @@ async function openGateway(
   })
   await router.start()
   return { gateway, router }
+}
+
+/** The server of zone transfers, where KAIROSTAT_TRANSFER_PORT says its port. */
+async function openZones(sql: Database, gateway: Gateway): Promise<ZoneServer | null> {
+  const { KAIROSTAT_TRANSFER_PORT: port, HOST: host = '127.0.0.1' } = process.env
+  if (!port) return null
+  const refresh = (list: string) => refreshList(sql, gateway, list)
+  return startZoneServer({ sql, host, port: Number(port), log, refresh }).catch((error: Error) => {
+    throw new Error(`KAIROSTAT_TRANSFER_PORT is ${port}, which cannot be used: ${error.message}`)
+  })
 }
 
 function notSetUp(error: unknown): null {

@@ -61,7 +61,7 @@ beforeEach(async () => {
   await fillDraft(sql, policy)
   gateway ??= await startGateway(simulatedPlane([], 'UTC', 1), { folder: null })
   await putLive(sql, gateway, 'ada', '')
-  await putListSource(sql, 'video', { url, hours: 24, share: 50, inside: false })
+  await putListSource(sql, 'video', { url, hours: 24, share: 50, inside: false, key: null })
   asked = []
 })
 afterAll(async () => {
@@ -187,7 +187,7 @@ describe('a list with a source', () => {
     await expect(refresh()).rejects.toMatchObject({ code: 'not-found' })
     await expect(dropListSource(sql, 'video')).rejects.toMatchObject({ code: 'not-found' })
     await expect(
-      putListSource(sql, 'gone', { url, hours: 1, share: 1, inside: false }),
+      putListSource(sql, 'gone', { url, hours: 1, share: 1, inside: false, key: null }),
     ).rejects.toMatchObject({
       code: 'not-found',
     })

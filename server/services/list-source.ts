@@ -6,7 +6,7 @@ import { blockCovers, readBlock } from '../../core/destination/address.ts'
 import { namesAbove } from '../../core/destination/host.ts'
 import type { Policy, SiteList } from '../../core/policy/types.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
-import type { ListSource } from '../../protocol/list-source.ts'
+import type { GivenSource, ListSource } from '../../protocol/list-source.ts'
 import { siteLists, saveSiteList } from '../sql/list.ts'
 import { tell, type Sql } from '../sql/database.ts'
 import { touchParts } from '../sql/draft-part.ts'
@@ -16,8 +16,10 @@ import {
   noteChecked,
   removeListSource,
   saveListSource,
+  saveZoneCopy,
   setWaiting,
   waitingList,
+  zoneCopy,
   type StoredSource,
 } from '../sql/list-source.ts'
 import { record } from './audit.ts'
@@ -25,6 +27,8 @@ import { ApiError } from './errors.ts'
 import { fetchList, ListFault } from './list-fetch.ts'
 import { livePolicy, makeLive } from './live.ts'
 import { notify } from './notices.ts'
+import { readKey } from './tsig.ts'
+import { isZoneAddress, transferZone } from './zone-transfer.ts'
 
 export { listSources } from '../sql/list-source.ts'
 
@@ -49,13 +53,15 @@ const refreshing = new Mutex()
  *
  * @throws ApiError `not-found` where the draft has no such list
  */
-export async function putListSource(sql: Sql, list: string, source: ListSource): Promise<void> {
+export async function putListSource(sql: Sql, list: string, source: GivenSource): Promise<void> {
   const name = await nameIn(sql, list)
   await sql.transaction(async (tx) => {
+    const before = await listSource(tx, list)
     await saveListSource(tx, list, source)
+    if (before?.url !== source.url) await saveZoneCopy(tx, list, null)
     // What is asked there may be a secret.
-    const { origin, pathname } = new URL(source.url)
-    await record(tx, 'settings', `Site list “${name}” comes from ${origin}${pathname}`)
+    const { protocol, host, pathname } = new URL(source.url)
+    await record(tx, 'settings', `Site list “${name}” comes from ${protocol}//${host}${pathname}`)
     await tell(tx, 'lists')
   })
 }
@@ -90,9 +96,12 @@ export function refreshList(sql: Sql, gateway: Gateway, list: string, fetcher = 
     let trouble = ''
     let { etag, modified } = source
     try {
-      const fetched = await fetcher(source.url, source, source.inside)
-      if (fetched.text !== null) await takeText(sql, gateway, source, fetched.text)
-      ;({ etag, modified } = fetched)
+      if (isZoneAddress(source.url)) await takeZone(sql, gateway, source)
+      else {
+        const fetched = await fetcher(source.url, source, source.inside)
+        if (fetched.text !== null) await takeText(sql, gateway, source, fetched.text)
+        ;({ etag, modified } = fetched)
+      }
     } catch (error) {
       if (!(error instanceof ListFault) && !(error instanceof ApiError)) throw error
       trouble = error instanceof ApiError ? error.message : `${error.message}.`
@@ -123,6 +132,17 @@ export function reviewList(sql: Sql, gateway: Gateway, list: string, isTaken: bo
     await record(sql, 'apply', `Refresh of the list “${name}” ${isTaken ? 'used' : 'declined'} after review`)
     await tell(sql, 'lists')
   })
+}
+
+/** Takes what is new of a zone; what it was is kept, so that afterwards changes alone are asked for. */
+async function takeZone(sql: Sql, gateway: Gateway, source: StoredSource): Promise<void> {
+  const copy = await transferZone(
+    { url: source.url, key: readKey(source.key) },
+    await zoneCopy(sql, source.list),
+  )
+  if (copy === null) return
+  await takeText(sql, gateway, source, ['$TTL 300', ...copy.lines, ''].join('\n'))
+  await saveZoneCopy(sql, source.list, copy)
 }
 
 async function takeText(sql: Sql, gateway: Gateway, source: StoredSource, text: string): Promise<void> {

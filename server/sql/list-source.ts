@@ -1,14 +1,22 @@
-import type { ListChange, ListSource, ListSourceAnswer } from '../../protocol/list-source.ts'
+import type { GivenSource, ListChange, ListSource, ListSourceAnswer } from '../../protocol/list-source.ts'
 import { instant, type Sql } from './database.ts'
 
 /** A source with what is needed to ask it anew. */
 export interface StoredSource extends ListSource {
   readonly list: string
+  /** By which transfers are signed, as `algorithm:name:secret`; '' = none. */
+  readonly key: string
   readonly etag: string | null
   readonly modified: string | null
   /** The mark of what was declined last; `null` = nothing. */
   readonly declined: string | null
   readonly trouble: string
+}
+
+/** A copy of a zone: its serial, and its records as lines "owner type data", owners relative to the zone. */
+export interface ZoneCopy {
+  readonly serial: number
+  readonly lines: readonly string[]
 }
 
 /** Sites that wait for review. */
@@ -28,7 +36,7 @@ export async function listSources(sql: Sql): Promise<ListSourceAnswer[]> {
       waiting: ListSourceAnswer['waiting']
     }
   >(
-    `select ${SOURCE}, ${instant('checked_at')} as "checkedAt", ${instant('changed_at')} as "changedAt", change, trouble,
+    `select ${SOURCE}, split_part(key, ':', 2) as "keyName", ${instant('checked_at')} as "checkedAt", ${instant('changed_at')} as "changedAt", change, trouble,
     waiting - 'entries' as waiting from list_source order by list`,
   )
   return rows
@@ -37,7 +45,7 @@ export async function listSources(sql: Sql): Promise<ListSourceAnswer[]> {
 /** One source; `null` where the list has none. */
 export async function listSource(sql: Sql, list: string): Promise<StoredSource | null> {
   const [row] = await sql.query<StoredSource>(
-    `select ${SOURCE}, etag, modified, declined, trouble from list_source where list = $1`,
+    `select ${SOURCE}, key, etag, modified, declined, trouble from list_source where list = $1`,
     [list],
   )
   return row ?? null
@@ -52,20 +60,20 @@ export async function dueSources(sql: Sql): Promise<string[]> {
   return rows.map(({ list }) => list)
 }
 
-/** Sets the source of a list; another address is asked anew. */
+/** Sets the source of a list; another address is asked anew. A key of `null` stays. */
 export async function saveListSource(
   sql: Sql,
   list: string,
-  { url, hours, share, inside }: ListSource,
+  { url, hours, share, inside, key }: GivenSource,
 ): Promise<void> {
   await sql.query(
-    `insert into list_source (list, url, every_hours, share, inside) values ($1, $2, $3, $4, $5)
-    on conflict (list) do update set every_hours = $3, share = $4, inside = $5, url = $2,
+    `insert into list_source (list, url, every_hours, share, inside, key) values ($1, $2, $3, $4, $5, coalesce($6, ''))
+    on conflict (list) do update set every_hours = $3, share = $4, inside = $5, url = $2, key = coalesce($6, list_source.key),
       etag = case when list_source.url = $2 then list_source.etag end,
       modified = case when list_source.url = $2 then list_source.modified end,
       checked_at = case when list_source.url = $2 then list_source.checked_at end,
       waiting = case when list_source.url = $2 then list_source.waiting end`,
-    [list, url, hours, share, inside],
+    [list, url, hours, share, inside, key],
   )
 }
 
@@ -115,4 +123,29 @@ export async function waitingList(sql: Sql, list: string): Promise<WaitingList |
     [list],
   )
   return row?.waiting ?? null
+}
+
+/** The zone that a list was transferred from last; `null` = none is known. */
+export async function zoneCopy(sql: Sql, list: string): Promise<ZoneCopy | null> {
+  const [row] = await sql.query<{ serial: string; lines: string }>(
+    'select serial, lines from list_copy where list = $1',
+    [list],
+  )
+  return row ? { serial: Number(row.serial), lines: row.lines.split('\n').filter(Boolean) } : null
+}
+
+/** Keeps the zone that a list was transferred from; `null` = none. */
+export async function saveZoneCopy(sql: Sql, list: string, copy: ZoneCopy | null): Promise<void> {
+  if (copy)
+    await sql.query(
+      `insert into list_copy (list, serial, lines) values ($1, $2, $3)
+      on conflict (list) do update set serial = $2, lines = $3`,
+      [list, copy.serial, copy.lines.join('\n')],
+    )
+  else await sql.query('delete from list_copy where list = $1', [list])
+}
+
+/** The lists whose sources are zones, with their addresses and keys. */
+export function zoneSources(sql: Sql): Promise<{ list: string; url: string; key: string }[]> {
+  return sql.query(`select list, url, key from list_source where url ~* '^dns:' order by list`)
 }

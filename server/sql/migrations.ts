@@ -504,4 +504,23 @@ create table log_server (
 );
 `,
   },
+  {
+    number: 15,
+    text: `
+alter table list_source drop constraint list_source_url_check;
+alter table list_source add check (url ~* '^(https?|dns)://');
+alter table list_source add column key text not null default '';
+create table list_copy (
+  list text primary key references list_source on delete cascade,
+  serial bigint not null,
+  lines text not null
+);
+create table transfer_key (
+  name text primary key,
+  secret text not null,
+  author text not null,
+  made_at timestamptz not null default now()
+);
+`,
+  },
 ]

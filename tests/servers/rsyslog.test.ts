@@ -1,12 +1,12 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
-import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { generate } from 'selfsigned'
 import { afterAll, beforeAll, expect, test, vi } from 'vitest'
 import { LogConnection } from '../../server/services/log-connection.ts'
 import type { LogMessage } from '../../server/services/syslog-message.ts'
+import { freePort } from './free-port.ts'
 
 // A real rsyslog from Debian's packages, on loopback, as its receivers are set up: UDP, TCP and TLS.
 let folder: string, server: ChildProcess, ports: { udp: number; tcp: number; tls: number }, authority: string
@@ -135,13 +135,4 @@ async function stop(): Promise<void> {
   const ended = new Promise((resolve) => server.once('exit', resolve))
   server.kill()
   await ended
-}
-
-function freePort(): Promise<number> {
-  return new Promise((resolve) => {
-    const probe = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = probe.address() as { port: number }
-      probe.close(() => resolve(port))
-    })
-  })
 }

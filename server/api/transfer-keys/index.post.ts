@@ -1,0 +1,7 @@
+import { transferKeyForm } from '../../../protocol/forms.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
+import { makeTransferKey } from '../../services/transfer-keys.ts'
+
+export default apiHandler(async ({ sql, event, account }) =>
+  makeTransferKey(sql, (await bodyOf(event, transferKeyForm)).name, account),
+)

@@ -1,0 +1,97 @@
+import type { Answer, SoaAnswer } from 'dns-packet'
+import type { ZoneCopy } from '../sql/list-source.ts'
+
+/** That records are not what a transfer says: a new one of the whole zone may be. */
+export class ZoneFault extends Error {}
+
+/**
+ * Puts the records of a zone transfer together, whole (RFC 5936) or as changes to the copy before (RFC 1995).
+ */
+export class ZoneRecords {
+  #lines: Set<string>
+  #serial: number | null = null
+  /** How the answer goes on: nothing is known yet, the zone as a whole, or what goes and what comes in turn. */
+  #part: 'first' | 'whole' | 'gone' | 'new' = 'first'
+  /** The serial up to which changes were read. */
+  #reached: number | null = null
+  #isEnded = false
+
+  constructor(
+    private readonly zone: string,
+    private readonly before: ZoneCopy | null,
+  ) {
+    this.#lines = new Set()
+  }
+
+  /** Whether the last record was read. */
+  get isEnded(): boolean {
+    return this.#isEnded
+  }
+
+  /** The zone as it is now. */
+  get copy(): ZoneCopy {
+    return { serial: this.#serial!, lines: [...this.#lines] }
+  }
+
+  /**
+   * Takes the next record.
+   *
+   * @throws ZoneFault
+   */
+  take(record: Answer): void {
+    if (this.#isEnded) throw new ZoneFault('records follow the end of the zone')
+    const isStart = record.type === 'SOA' && nameOf(record.name) === this.zone
+    if (this.#serial === null) {
+      if (!isStart) throw new ZoneFault('the answer does not begin with the zone’s SOA record')
+      this.#serial = (record as SoaAnswer).data.serial!
+      this.#isEnded = this.#serial === this.before?.serial
+      if (this.#isEnded) this.#lines = new Set(this.before!.lines)
+      return
+    }
+    if (isStart) return this.#takeStart((record as SoaAnswer).data.serial!)
+    if (this.#part === 'first') this.#part = 'whole'
+    const line = lineOf(record, this.zone)
+    if (line === null) return
+    if (this.#part !== 'gone') this.#lines.add(line)
+    else if (!this.#lines.delete(line)) throw new ZoneFault(`it deletes ${line}, which was not there`)
+  }
+
+  #takeStart(serial: number): void {
+    if (this.#part === 'whole') {
+      this.#isEnded = true
+      return
+    }
+    if (this.#part === 'first') {
+      // A zone without records of its own: its end follows its beginning.
+      if (serial === this.#serial) {
+        this.#isEnded = true
+        return
+      }
+      if (serial !== this.before?.serial)
+        throw new ZoneFault(`it goes on from ${serial}, which is not known here`)
+      this.#lines = new Set(this.before.lines)
+      this.#part = 'gone'
+      return
+    }
+    if (this.#part === 'gone') {
+      this.#reached = serial
+      this.#part = 'new'
+      return
+    }
+    if (serial === this.#serial && this.#reached === serial) this.#isEnded = true
+    this.#part = 'gone'
+  }
+}
+
+/** A record as a line of a zone file (RFC 1035, section 5); `null` = it is the zone's own. */
+function lineOf({ name, type, ...rest }: Answer, zone: string): string | null {
+  const owner = nameOf(name)
+  if (owner === zone) return null
+  if (!owner.endsWith(`.${zone}`)) throw new ZoneFault(`${owner} is not in the zone ${zone}`)
+  const { data } = rest as { data?: unknown }
+  const said = typeof data === 'string' ? nameOf(data) : 'other'
+  const target = type === 'CNAME' && said !== '' ? `${said}.` : said || '.'
+  return `${owner.slice(0, -zone.length - 1)} ${type} ${target}`
+}
+
+const nameOf = (name: string) => name.toLowerCase().replace(/\.$/, '')

@@ -1,0 +1,277 @@
+import { createSocket } from 'node:dgram'
+import { lookup } from 'node:dns/promises'
+import { once } from 'node:events'
+import { createServer, type Server, type Socket } from 'node:net'
+import {
+  AUTHORITATIVE_ANSWER,
+  decode,
+  encode,
+  type Answer,
+  type DecodedPacket,
+  type SoaAnswer,
+} from 'dns-packet'
+import type { Logger } from 'pino'
+import { zoneOwners } from '../../core/export/site-list.ts'
+import { ZONES } from '../../protocol/list-source.ts'
+import { framed } from '../../gateway/names/framed.ts'
+import { zoneSources } from '../sql/list-source.ts'
+import { transferKey } from '../sql/transfer-key.ts'
+import type { Sql } from '../sql/database.ts'
+import { livePolicy, revisionPolicy } from './live.ts'
+import {
+  readKey,
+  refusedSignature,
+  signerOf,
+  Signer,
+  TsigFault,
+  TSIG_ERRORS,
+  Verifier,
+  type TsigKey,
+} from './tsig.ts'
+import { zoneOf } from './zone-transfer.ts'
+
+/** How many records go into a message, how many connections there may be, and how long one may be silent, in ms. */
+const [RECORDS, CONNECTIONS, IDLE_MS] = [400, 20, 30_000]
+/** The shortest time between two refreshes of a list that its server asks for, in milliseconds. */
+const PAUSE_MS = 5000
+/** Codes (RFC 1035, section 4.1.1; RFC 2136): and the operation NOTIFY (RFC 1996). */
+const [REFUSED, NOTAUTH, NOTIFY] = [5, 9, 4]
+
+/** What the server works with. */
+interface ServerParts {
+  readonly sql: Sql
+  readonly host: string
+  readonly port: number
+  readonly log: Logger
+  /** Asks the source of a list. */
+  readonly refresh: (list: string) => Promise<void>
+}
+
+/** A server of zone transfers that runs. */
+export interface ZoneServer {
+  readonly port: number
+  stop(): Promise<void>
+}
+
+/**
+ * Serves live lists as response policy zones to whoever has a key (SOA, AXFR, IXFR, RFC 5936, 1995, 8945), and hears
+ * from the servers of sources that their zones changed (NOTIFY, RFC 1996). Over UDP and TCP.
+ *
+ * @throws Error where the port cannot be listened on
+ */
+export async function startZoneServer(parts: ServerParts): Promise<ZoneServer> {
+  const answers = new ZoneAnswers(parts)
+  const connections = new Set<Socket>()
+  const tcp = createServer((socket) => {
+    if (connections.size >= CONNECTIONS) return void socket.destroy()
+    connections.add(socket)
+    socket.on('close', () => connections.delete(socket))
+    // One question after the other: what waits for one is read when the one before is answered.
+    let turn = Promise.resolve()
+    const { send } = framed(socket, IDLE_MS, (message) => {
+      turn = turn.then(async () => {
+        for await (const answer of answers.of(message, socket.remoteAddress ?? '', 'tcp')) {
+          send(answer)
+          if (socket.writableNeedDrain) await once(socket, 'drain')
+        }
+      })
+      turn = turn.catch((error: unknown) => {
+        parts.log.debug(error, 'zone transfer')
+        socket.destroy()
+      })
+    })
+  })
+  await listening(tcp, parts)
+  const { port } = tcp.address() as { port: number }
+  const udp = createSocket(parts.host.includes(':') ? 'udp6' : 'udp4')
+  udp.on('message', (message, { address, port: from }) => {
+    const reply = async () => {
+      for await (const answer of answers.of(message, address, 'udp'))
+        udp.send(answer, from, address, () => {})
+    }
+    reply().catch((error: unknown) => parts.log.debug(error, 'zone query'))
+  })
+  udp.bind(port, parts.host)
+  await once(udp, 'listening')
+  return {
+    port,
+    stop: async () => {
+      answers.stop()
+      udp.close()
+      for (const socket of connections) socket.destroy()
+      await new Promise((resolve) => tcp.close(resolve))
+    },
+  }
+}
+
+async function listening(server: Server, { host, port }: ServerParts): Promise<void> {
+  server.listen(port, host)
+  await once(server, 'listening')
+}
+
+/** Answers queries and notices. */
+class ZoneAnswers {
+  readonly #refreshes = new Map<string, NodeJS.Timeout>()
+
+  constructor(private readonly parts: ServerParts) {}
+
+  /** The messages that answer one; none where it is no query. */
+  async *of(message: Buffer, from: string, carried: 'tcp' | 'udp'): AsyncGenerator<Buffer> {
+    const query = decode(message)
+    const [question] = query.questions ?? []
+    if (query.type !== 'query' || !question) return
+    if (((message[2]! >> 3) & 15) === NOTIFY) yield await this.#hear(message, query, from)
+    else yield* this.#answer(message, query, carried)
+  }
+
+  stop(): void {
+    for (const timer of this.#refreshes.values()) clearTimeout(timer)
+  }
+
+  /** Hears that a zone changed, from the server of a source or whoever has its key. */
+  async #hear(message: Buffer, query: DecodedPacket, from: string): Promise<Buffer> {
+    const zone = zoneName(query)
+    const sources = (await zoneSources(this.parts.sql)).filter(({ url }) => zoneOf(url).zone === zone)
+    for (const { list, url, key: text } of sources) {
+      const key = readKey(text)
+      if (key === null && !(await isAt(zoneOf(url).host, from))) continue
+      const signer = key && signerFor(message, key)
+      if (key !== null && signer === null) continue
+      this.#refreshSoon(list)
+      const answer = answerTo(query, [], 0, NOTIFY)
+      return signer ? signer.sign(answer) : answer
+    }
+    return answerTo(query, [], REFUSED, NOTIFY)
+  }
+
+  /** However often it is asked for, a list is refreshed once in a while. */
+  #refreshSoon(list: string): void {
+    if (this.#refreshes.has(list)) return
+    const { refresh, log } = this.parts
+    refresh(list).catch((error: unknown) => log.warn(error, 'list'))
+    const again = () => {
+      this.#refreshes.delete(list)
+    }
+    this.#refreshes.set(list, setTimeout(again, PAUSE_MS).unref())
+  }
+
+  async *#answer(message: Buffer, query: DecodedPacket, carried: 'tcp' | 'udp'): AsyncGenerator<Buffer> {
+    const name = signerOf(message)
+    if (name === null) return yield answerTo(query, [], REFUSED)
+    const key = readKey((await transferKey(this.parts.sql, name)) ?? '')
+    if (key === null) return yield refusedSignature(answerTo(query, [], NOTAUTH), message, TSIG_ERRORS.BADKEY)
+    const verifier = new Verifier(key, null)
+    try {
+      verifier.check(message)
+    } catch (error) {
+      if (!(error instanceof TsigFault)) throw error
+      return yield refusedSignature(answerTo(query, [], NOTAUTH), message, error.code)
+    }
+    const signer = new Signer(key, verifier.mac)
+    for await (const part of this.#records(query, carried)) {
+      yield signer.sign(part === null ? answerTo(query, [], REFUSED) : answerTo(query, part, 0))
+      // Others go on between two messages of a long zone.
+      await new Promise((resolve) => setImmediate(resolve))
+    }
+  }
+
+  /** The records that answer a query, message by message; `null` = it is refused. */
+  async *#records(query: DecodedPacket, carried: 'tcp' | 'udp'): AsyncGenerator<Answer[] | null> {
+    const zone = zoneName(query)
+    const list = zone.endsWith(`.${ZONES}`) ? zone.slice(0, -ZONES.length - 1) : ''
+    const { policy, latest } = await livePolicy(this.parts.sql)
+    const entries = policy.siteLists.find(({ id }) => id === list)?.entries
+    const type: string = query.questions![0]!.type
+    if (!latest || !entries || !['SOA', 'AXFR', 'IXFR'].includes(type)) return yield null
+    const start = startOf(zone, latest.number)
+    const known = type === 'IXFR' ? serialOf(query) : null
+    // Over UDP what does not fit is said by the start alone (RFC 1995, section 2).
+    if (type === 'SOA' || known === latest.number || carried === 'udp') return yield [start]
+    const before = known === null ? null : await this.#entriesAt(known, list)
+    const records = before === null ? whole(zone, entries) : changes(zone, before, entries, start, known!)
+    yield* inMessages(start, records)
+  }
+
+  async #entriesAt(revision: number, list: string): Promise<readonly string[] | null> {
+    const policy = await revisionPolicy(this.parts.sql, revision).catch(() => null)
+    return policy?.siteLists.find(({ id }) => id === list)?.entries ?? null
+  }
+}
+
+/** Records between the zone's start and its end, as many as go into a message. */
+function* inMessages(start: Answer, records: Iterable<Answer>): Generator<Answer[]> {
+  let part: Answer[] = [start]
+  for (const record of records) {
+    part.push(record)
+    if (part.length < RECORDS) continue
+    yield part
+    part = []
+  }
+  yield [...part, start]
+}
+
+function* whole(zone: string, entries: readonly string[]): Generator<Answer> {
+  yield { name: zone, type: 'NS', ttl: LIFE, data: 'localhost' }
+  for (const entry of entries) yield* recordsOf(zone, entry)
+}
+
+/** What goes and what comes, each after the start of its revision (RFC 1995, section 4). */
+function* changes(
+  zone: string,
+  before: readonly string[],
+  after: readonly string[],
+  start: Answer,
+  known: number,
+): Generator<Answer> {
+  const [was, is] = [new Set(before), new Set(after)]
+  yield startOf(zone, known)
+  for (const entry of before) if (!is.has(entry)) yield* recordsOf(zone, entry)
+  yield start
+  for (const entry of after) if (!was.has(entry)) yield* recordsOf(zone, entry)
+}
+
+/** How long records count, in seconds. */
+const LIFE = 300
+function recordsOf(zone: string, entry: string): Answer[] {
+  return zoneOwners(entry).map((owner) => ({ name: `${owner}.${zone}`, type: 'CNAME', ttl: LIFE, data: '.' }))
+}
+function startOf(zone: string, serial: number): SoaAnswer {
+  const times = { refresh: 3600, retry: 600, expire: 1_209_600, minimum: LIFE }
+  return {
+    name: zone,
+    type: 'SOA',
+    ttl: LIFE,
+    data: { mname: 'localhost', rname: 'hostmaster.localhost', serial, ...times },
+  }
+}
+
+function answerTo(query: DecodedPacket, answers: Answer[], code: number, operation = 0): Buffer {
+  const flags = AUTHORITATIVE_ANSWER | (operation << 11) | code
+  return encode({ type: 'response', id: query.id, flags, questions: query.questions, answers })
+}
+
+/** Signs what answers a message that is signed with a key; `null` = it is not, or wrongly. */
+function signerFor(message: Buffer, key: TsigKey): Signer | null {
+  const verifier = new Verifier(key, null)
+  try {
+    verifier.check(message)
+  } catch (error) {
+    if (error instanceof TsigFault) return null
+    throw error
+  }
+  return new Signer(key, verifier.mac)
+}
+
+/** Whether a server is at an address. */
+async function isAt(host: string, address: string): Promise<boolean> {
+  const plain = address.replace(/^::ffff:/, '')
+  const found = await lookup(host, { all: true }).catch(() => [])
+  return found.some((one) => one.address === plain)
+}
+
+const zoneName = ({ questions }: DecodedPacket) => questions![0]!.name.toLowerCase().replace(/\.$/, '')
+
+function serialOf({ authorities = [] }: DecodedPacket): number | null {
+  const start = authorities.find(({ type }) => type === 'SOA')
+  return start?.type === 'SOA' ? (start.data.serial ?? null) : null
+}
