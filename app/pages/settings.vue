@@ -6,6 +6,7 @@ import GatewaySettings from '../components/settings/GatewaySettings.vue'
 import NoticeSettings from '../components/settings/NoticeSettings.vue'
 import PeopleSettings from '../components/settings/PeopleSettings.vue'
 import TokenList from '../components/settings/TokenList.vue'
+import TransferKeys from '../components/settings/TransferKeys.vue'
 import { localText } from '../../core/time/instant.ts'
 import type { Need } from '../../protocol/roles.ts'
 import { placeForm } from '../../protocol/forms.ts'
@@ -111,7 +112,10 @@ onMounted(() => {
     <p v-else-if="me.mayDo('edit')" id="connect" class="soft">{{ peopleText.forAdministrators }}</p>
     <NoticeSettings id="notices" />
     <AccountSettings id="account" />
-    <TokenList v-if="isAdministrator" id="tokens" />
+    <template v-if="isAdministrator">
+      <TokenList id="tokens" />
+      <TransferKeys />
+    </template>
   </section>
 </template>
 

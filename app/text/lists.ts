@@ -10,7 +10,13 @@ export const listsText = {
   add: 'Refresh it from an address',
   how: 'The sites then come from there, and go live by themselves.',
   address: 'Address of the list',
-  addressExample: 'https://lists.bindery.example/video.txt',
+  addressExample: 'https://lists.bindery.example/video.txt or dns://192.0.2.53/rpz.bindery.example',
+  key: 'Key of the zone transfer (TSIG)',
+  keyHow: (stored: string) =>
+    stored === ''
+      ? 'As algorithm:name:secret. Leave empty if the server asks for none.'
+      : `The key “${stored}” is stored; leave empty to keep it.`,
+  keyExample: 'hmac-sha256:bindery:…',
   howOften: 'How often',
   every: (hours: number) => {
     if (hours === 168) return 'every week'

@@ -11,6 +11,7 @@ import { alarmFacts } from './alarm-facts.ts'
 import { deviceWith } from './device-with.ts'
 import { livePolicy } from './live.ts'
 import { LogConnection } from './log-connection.ts'
+import { reachWords } from './reach-words.ts'
 import type { LogMessage } from './syslog-message.ts'
 
 /** How often it is looked whether there is something to tell, in milliseconds. */
@@ -99,7 +100,7 @@ export class LogFeed {
       await told.connection.send(messages)
     } catch (error) {
       told.dueAt = performance.now() + Math.min(LOOK_MS * 2 ** told.tries++, LONGEST_PAUSE)
-      await noteLogTrouble(sql, server.id, error instanceof Error ? error.message : String(error))
+      await noteLogTrouble(sql, server.id, reachWords(error))
       return
     }
     told.queue.splice(0, sent)

@@ -6,6 +6,7 @@ import type { Sql } from '../sql/database.ts'
 import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
 import { LogConnection } from './log-connection.ts'
+import { reachWords } from './reach-words.ts'
 
 /** The log servers, and why the last messages could not be sent to one. */
 export function logServersAnswer(sql: Sql): Promise<LogServerAnswer[]> {
@@ -51,7 +52,7 @@ export async function tryLogServer(sql: Sql, id: string): Promise<void> {
       { kind: 'test', at, severity: 'info', words: 'A test message of Kairostat', facts: { place: name } },
     ])
   } catch (error) {
-    throw new ApiError('not-sent', error instanceof Error ? error.message : String(error))
+    throw new ApiError('not-sent', `${reachWords(error)}.`)
   } finally {
     connection.close()
   }

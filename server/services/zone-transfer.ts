@@ -2,6 +2,7 @@ import { randomInt } from 'node:crypto'
 import { connect, type Socket } from 'node:net'
 import { decode, encode, type DecodedPacket } from 'dns-packet'
 import { ListFault } from './list-fetch.ts'
+import { reachWords } from './reach-words.ts'
 import { Signer, TsigFault, Verifier, type TsigKey } from './tsig.ts'
 import type { ZoneCopy } from '../sql/list-source.ts'
 import { ZoneFault, ZoneRecords } from './zone-records.ts'
@@ -50,7 +51,7 @@ export async function transferZone(source: ZoneSource, known: ZoneCopy | null): 
     }
   } catch (error) {
     if (error instanceof ListFault) throw error
-    const reason = error instanceof Error ? error.message : String(error)
+    const reason = reachWords(error)
     if (error instanceof TsigFault) throw new ListFault(`${name} could not be trusted: ${reason}`)
     throw new ListFault(`${name} could not be read: ${reason}`)
   } finally {
@@ -66,7 +67,7 @@ function open(host: string, port: number): Promise<Socket> {
       reject(new ListFault(`${host}:${port} could not be reached: ${reason}`))
     }
     socket.setTimeout(SILENCE_MS, () => fail('it does not answer'))
-    socket.once('error', (error) => fail(error.message))
+    socket.once('error', (error) => fail(reachWords(error)))
     socket.once('connect', () => {
       socket.removeAllListeners('error').removeAllListeners('timeout')
       resolve(socket)

@@ -1,10 +1,10 @@
 import { createServer } from 'node:http'
-import type { AddressInfo } from 'node:net'
+import { createServer as createSocketServer, type AddressInfo } from 'node:net'
 import { SMTPServer } from 'smtp-server'
 import { PASSWORD, startPlace } from '../support/place.ts'
 import { choose, expect, test } from './place.ts'
 
-test('the mail server and a webhook are tried from the settings; a request comes by both, in one mail', async ({
+test('mail server, webhook and log server are tried from the settings; alarms come by all, in one mail', async ({
   page,
 }) => {
   const mails: string[] = []
@@ -29,6 +29,9 @@ test('the mail server and a webhook are tried from the settings; a request comes
     response.end()
   })
   await new Promise<void>((resolve) => hook.listen(0, '127.0.0.1', resolve))
+  let logged = ''
+  const log = createSocketServer((socket) => socket.on('data', (data) => (logged += String(data))))
+  await new Promise<void>((resolve) => log.listen(0, '127.0.0.1', resolve))
   const place = await startPlace({ KAIROSTAT_DEMO: PASSWORD })
   try {
     const [name, value] = (await place.signIn()).split('=') as [string, string]
@@ -65,16 +68,30 @@ test('the mail server and a webhook are tried from the settings; a request comes
     await expect(webhooks.getByText(`${url} took the test notice.`)).toBeVisible()
     expect(hooks.splice(0).map(({ kind }) => kind)).toEqual(['test'])
 
+    const logs = page.getByRole('region', { name: 'Log servers' })
+    const logPort = (log.address() as AddressInfo).port
+    await logs.getByLabel('Server name or address').fill('127.0.0.1')
+    await choose(page, 'Protection', 'TCP (not protected)')
+    await logs.getByLabel('Port').fill(String(logPort))
+    await logs.getByRole('button', { name: 'Add log server' }).click()
+    await expect(logs.getByText(`127.0.0.1:${logPort} was added.`)).toBeVisible()
+    await logs.getByRole('button', { name: `Send a test message to 127.0.0.1:${logPort}` }).click()
+    await expect(logs.getByText(`A test message was sent to 127.0.0.1:${logPort}.`)).toBeVisible()
+    await expect.poll(() => logged).toContain('A test message of Kairostat place="Saltmarsh Bindery"')
+    await expect.poll(() => logged).toContain('Log server added: 127.0.0.1')
+
     // The gateway goes wrong in two ways: two notices by the webhook, one mail.
     const cookie = `${name}=${value}`
     for (const trouble of ['put-back', 'upstream'])
       await place.send('PUT', '/api/gateway/pretend', { cookie, body: { trouble } })
     await expect.poll(() => hooks.map(({ kind }) => kind), { timeout: 30_000 }).toEqual(['alarm', 'alarm'])
+    await expect.poll(() => logged).toContain('alarm="put-back"')
     await expect.poll(() => mails.length, { timeout: 40_000 }).toBe(2)
     expect(mails[1]).toContain('2 notices')
   } finally {
     await place.stop()
     await new Promise<void>((resolve) => smtp.close(() => resolve()))
     await new Promise((resolve) => hook.close(resolve))
+    await new Promise((resolve) => log.close(resolve))
   }
 })

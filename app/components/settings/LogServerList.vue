@@ -103,7 +103,7 @@ const remove = (server: LogServerAnswer) => act('', () => callApi('DELETE', `/ap
       <UFormField v-if="form.transport === 'tls'" :label="logText.authority" :help="logText.authorityHow"
         ><UTextarea
           v-model="form.authority"
-          class="w-96"
+          class="w-96 max-w-full"
           :rows="2"
           :placeholder="logText.authorityExample"
           maxlength="100000"

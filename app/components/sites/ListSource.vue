@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { readInstant } from '../../../core/time/instant.ts'
 import type { SiteList } from '../../../core/policy/types.ts'
-import { LIST_HOURS, type ListSource } from '../../../protocol/list-source.ts'
+import { LIST_HOURS, type GivenSource } from '../../../protocol/list-source.ts'
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { useLists } from '../../stores/lists.ts'
@@ -17,7 +17,8 @@ const props = defineProps<{ list: SiteList }>()
 const [lists, moment, place] = [useLists(), useMoment(), usePlace()]
 const { busy, trouble, attempt } = useRequest()
 const source = computed(() => lists.byList.get(props.list.id) ?? null)
-const form = ref<{ -readonly [K in keyof ListSource]: ListSource[K] } | null>(null)
+const form = ref<{ -readonly [K in keyof GivenSource]: GivenSource[K] } | null>(null)
+const isZone = computed(() => /^dns:/i.test(form.value?.url.trim() ?? ''))
 const HOURS = LIST_HOURS.map((value) => ({ value: value as number, label: listsText.every(value) }))
 const time = (instant: string) => whenWords(readInstant(instant)!, moment.now, place.zone)
 const path = (end: string) => `/api/site-lists/${encodeURIComponent(props.list.id)}/${end}`
@@ -36,7 +37,7 @@ const more = computed(() => {
 
 function begin() {
   const { url, hours, share, inside } = source.value ?? { url: '', hours: 24, share: 20, inside: false }
-  form.value = { url, hours, share, inside }
+  form.value = { url, hours, share, inside, key: null }
 }
 const act = (work: () => Promise<unknown>) =>
   attempt(async () => {
@@ -78,7 +79,16 @@ void attempt(lists.load)
             @update:model-value="(share) => (form!.share = Number(share))"
         /></UFormField>
       </div>
-      <UCheckbox v-model="form.inside" :label="listsText.inside" />
+      <UFormField v-if="isZone" :label="listsText.key" :help="listsText.keyHow(source?.keyName ?? '')"
+        ><UInput
+          :model-value="form.key ?? ''"
+          class="w-full"
+          autocomplete="off"
+          spellcheck="false"
+          :placeholder="listsText.keyExample"
+          @update:model-value="(key) => (form!.key = String(key).trim() === '' ? null : String(key))"
+      /></UFormField>
+      <UCheckbox v-else v-model="form.inside" :label="listsText.inside" />
       <div class="acts">
         <UButton :loading="busy" :disabled="form.url.trim() === ''" @click="save">{{
           listsText.save
