@@ -475,6 +475,11 @@ export const leaveForm = object({
 
 export const decisionForm = object({ mac: macText, at: instantText }).noUnknown()
 
+/** Whether long lists come without their sites (`brief`). */
+export const liveForm = object({
+  lists: string().max(100, 'is longer than 100 characters').default(''),
+}).noUnknown()
+
 export const partsForm = object({ mark: string().default('') }).noUnknown()
 
 export const sinceForm = object({ from: instantText }).noUnknown()

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { HOUR } from '../../core/time/duration.ts'
 import { computed, ref } from 'vue'
+import { entriesBetween, type Entry } from '../../core/change/entries.ts'
 import { turnsWithin } from '../../core/change/hours.ts'
 import type { GatewayAnswer } from '../../protocol/answers.ts'
 import FindingList from '../components/findings/FindingList.vue'
 import ChangedWeeks from '../components/review/ChangedWeeks.vue'
 import { callApi, wordsOf } from '../composables/useApi.ts'
+import { useLoaded, wholePolicy } from '../composables/wholePolicy.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useDraftPolicy } from '../stores/draft.ts'
 import { useGateway } from '../stores/gateway.ts'
@@ -72,9 +74,20 @@ async function putLive() {
     busy.value = false
   }
 }
-const lines = computed(() =>
-  review.entries.flatMap((entry) => entryWords(entry, live.answer.policy, draft.policy)),
+/** What both name, with the sites of long lists where a list changed: until they are here, the rest is told. */
+const isList = ({ kind, change }: Entry) => kind === 'siteList' && change === 'changed'
+const { loaded: wholes, failed } = useLoaded(
+  () => (review.entries.some(isList) ? { before: live.answer.policy, after: draft.policy } : null),
+  async ({ before, after }) => ({ before: await wholePolicy(before), after: await wholePolicy(after) }),
 )
+const lines = computed(() => {
+  if (review.entries.some(isList) && wholes.value) {
+    const { before, after } = wholes.value
+    return entriesBetween(before, after).flatMap((entry) => entryWords(entry, before, after))
+  }
+  const others = review.entries.filter((entry) => !isList(entry))
+  return others.flatMap((entry) => entryWords(entry, live.answer.policy, draft.policy))
+})
 const doneWords = computed(() => {
   if (!done.value) return ''
   const { number, gateway } = done.value
@@ -112,6 +125,7 @@ const doneWords = computed(() => {
           <FindingList fresh />
           <ul class="entries" :aria-label="reviewText.changes">
             <li v-for="line in lines" :key="line">{{ line }}</li>
+            <li v-if="failed" class="trouble">{{ failed }}</li>
           </ul>
         </div>
         <form class="leaf live" @submit.prevent="putLive">

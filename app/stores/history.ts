@@ -7,6 +7,7 @@ import { DAY, startOfMinute } from '../../core/time/duration.ts'
 import type { PeriodAnswer } from '../../protocol/answers.ts'
 import { periodsOf } from '../model/periods.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
+import { wholePolicy } from '../composables/wholePolicy.ts'
 import { useMoment } from './moment.ts'
 import { useDraftPolicy } from './draft.ts'
 import { useLive } from './live.ts'
@@ -83,7 +84,7 @@ export const useHistory = defineStore('history', () => {
   async function wholeAt(at: number): Promise<Policy> {
     const period = periods.value.findLast(({ from }) => from <= at)!
     const number = past.value.find((one) => one.policy === period.policy)?.number ?? null
-    if (number === null) return period.policy
+    if (number === null) return wholePolicy(period.policy)
     // A revision never changes: it is asked for once.
     if (!revisions.has(number))
       revisions.set(number, await callApi<Policy>('GET', `/api/revisions/${number}`))

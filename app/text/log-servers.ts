@@ -22,7 +22,7 @@ export const logText = {
   host: 'Server name or address',
   hostExample: 'logs.bindery.example',
   port: 'Port',
-  transport: 'Protection',
+  transport: 'Connection',
   authority: 'Certificate of its authority',
   authorityHow: 'Leave empty if its certificate is from a public authority.',
   authorityExample: '-----BEGIN CERTIFICATE-----',

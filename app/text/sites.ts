@@ -116,6 +116,7 @@ export const sitesText = {
   encryptedDnsCanBypassEvery:
     'Encrypted DNS can bypass every rule for sites. [[Create a list of encrypted resolvers]] and block it with a rule.',
   siteLists: 'Site lists',
+  loadingSites: 'Loading sites…',
   noListsYet: 'No lists yet. Create one with the sites to block, or with the only sites to allow.',
   usedIn: (users: string) => `in ${users}`,
   listNotUsed: 'not used, so it blocks nothing',

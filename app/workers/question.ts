@@ -61,7 +61,7 @@ interface EraOf<P> extends Omit<PolicyPeriod, 'policy'> {
 
 /**
  * The same question with something else in the place of each policy; findings, which look into lists too,
- * keep theirs.
+ * keep theirs, and the worker asks for the sites of long ones itself.
  */
 export function withPolicies<A, B>(question: Question<A>, of: (policy: A) => B): Question<B> {
   if (question.kind === 'findings') return question

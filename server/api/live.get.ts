@@ -1,10 +1,11 @@
-import { getQuery } from 'h3'
-import { apiHandler } from '../services/api-handler.ts'
+import { liveForm } from '../../protocol/forms.ts'
+import { apiHandler, queryOf } from '../services/api-handler.ts'
+import { brief } from '../services/brief-lists.ts'
 import { readLive } from '../services/live.ts'
 
-/** What is live; who says with `lists=…` that it has the lists of that revision is not sent them again. */
+/** What is live; for pages, which say `lists=brief`, long lists without their sites. */
 export default apiHandler(async ({ sql, event }) => {
+  const { lists } = await queryOf(event, liveForm)
   const live = await readLive(sql)
-  const has = live.revision !== null && getQuery(event).lists === String(live.revision.number)
-  return has ? { ...live, policy: { ...live.policy, siteLists: null } } : live
+  return lists === 'brief' ? { ...live, policy: brief(live.policy) } : live
 })

@@ -305,7 +305,11 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   'GET /api/draft/parts': {
     summary: 'What of the draft is not as the sender’s mark of it says.',
     query: 'partsForm',
-    answers: 'The parts that changed, and the mark now.',
+    answers: 'The parts that changed, long lists without their sites, and the mark now.',
+  },
+  'GET /api/sites/{id}': {
+    summary: 'The sites of a long list, by their digest.',
+    answers: 'The sites, which never change.',
   },
   'GET /api/draft/steps': {
     summary: 'Which edits of the draft can be undone and redone.',
@@ -339,7 +343,9 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   },
   'GET /api/live': {
     summary: 'The live policy with its overrides, and its revision.',
-    answers: 'The policy, its digest and revision.',
+    query: 'liveForm',
+    answers:
+      'The policy, its digest and revision. With `lists=brief` a list of 500 sites or more has none of them, and `long` says their `digest` and `count`.',
     token: true,
   },
   'GET /api/history': {

@@ -9,7 +9,7 @@ import type { DraftPartsAnswer } from '../../protocol/answers.ts'
 import type { Sql } from '../sql/database.ts'
 import { devices, freeAdapters, groups } from '../sql/device.ts'
 import { partMarks, type DraftPart } from '../sql/draft-part.ts'
-import { apps, siteLists } from '../sql/list.ts'
+import { apps, briefLists, siteLists } from '../sql/list.ts'
 import { networks } from '../sql/network.ts'
 import { place } from '../sql/place.ts'
 import { rules } from '../sql/rule.ts'
@@ -23,34 +23,37 @@ import { ApiError } from './errors.ts'
  * @throws ApiError `not-set-up` before the place has a name
  */
 export async function readDraft(sql: Sql): Promise<Policy> {
-  const { parts } = await readParts(sql, '')
+  const { parts } = await readParts(sql, '', siteLists)
   return { kairostat: 1, ...(parts as Required<typeof parts>), overrides: [], spent: [] }
 }
 
 /**
  * The parts of the draft that are not as a mark of it says, all as they are at one moment, with the mark that
- * says so; of an empty mark, all.
+ * says so; of an empty mark, all. Site lists are those of `lists`: for pages long ones without their sites.
  *
  * @throws ApiError `not-set-up`
  */
-export function readParts(sql: Sql, mark: string): Promise<DraftPartsAnswer> {
+export function readParts(
+  sql: Sql,
+  mark: string,
+  lists: (sql: Sql) => Promise<SiteList[]> = briefLists,
+): Promise<DraftPartsAnswer> {
   return sql.transaction(async (tx) => {
     const marks = await partMarks(tx)
     const known = new Set(mark.split('.'))
     const parts: { [K in DraftPart]?: Policy[K] } = {}
     for (const { part } of marks.filter((one) => !known.has(one.mark)))
-      Object.assign(parts, { [part]: await READ[part](tx) })
+      Object.assign(parts, { [part]: await (part === 'siteLists' ? lists : READ[part])(tx) })
     if (parts.place === null) throw new ApiError('not-set-up')
     return { mark: marks.map((one) => one.mark).join('.'), parts: parts as DraftPartsAnswer['parts'] }
   })
 }
-const READ: Readonly<Record<DraftPart, (sql: Sql) => Promise<unknown>>> = {
+const READ: Readonly<Record<Exclude<DraftPart, 'siteLists'>, (sql: Sql) => Promise<unknown>>> = {
   place,
   devices,
   networks,
   groups,
   schedules,
-  siteLists,
   apps,
   rules,
 }

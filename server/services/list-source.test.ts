@@ -6,7 +6,10 @@ import { startGateway, type GatewayProgram } from '../../gateway/gateway.ts'
 import { simulatedPlane } from '../../gateway/simulated/plane.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { openEmbedded, type Database } from '../sql/database.ts'
-import { siteLists } from '../sql/list.ts'
+import { saveSiteList, siteLists } from '../sql/list.ts'
+import type { BriefList } from '../../protocol/brief-list.ts'
+import { brief, sitesWith } from './brief-lists.ts'
+import { readDraft, readParts } from './draft.ts'
 import { dueSources, listSources } from '../sql/list-source.ts'
 import { migrate } from '../sql/migrate.ts'
 import { revisions } from '../sql/revision.ts'
@@ -273,4 +276,24 @@ describe('fetching', () => {
   ])('%s is an address of the internet: %s', (address, expected) => {
     expect(isPublic(address)).toBe(expected)
   })
+})
+
+test('pages have a long list without its sites, by the same digest as draft and live, and get them by it', async () => {
+  const sites = Array.from({ length: 600 }, (_, index) => `site-${index}.example`)
+  const long = policy.siteLists.map((list) => (list.id === 'video' ? { ...list, entries: sites } : list))
+  for (const list of long) await saveSiteList(sql, list)
+  await putLive(sql, gateway, 'ada', '')
+  const { parts } = await readParts(sql, '')
+  const live = brief((await readLive(sql)).policy)
+  expect(live.siteLists).toEqual(parts.siteLists)
+  const [video, needed] = parts.siteLists as BriefList[]
+  expect(video).toMatchObject({ id: 'video', entries: [], long: { count: 600 } })
+  expect(needed).toEqual(policy.siteLists[1])
+  const { digest } = video!.long!
+  expect(JSON.parse((await sitesWith(sql, digest))!)).toEqual(sites)
+  // A revision keeps them when the draft has others; what nobody has is not told.
+  await saveSiteList(sql, { ...long[0]!, entries: ['other.example'] })
+  expect(JSON.parse((await sitesWith(sql, digest))!)).toEqual(sites)
+  expect(await sitesWith(sql, digest.replace(/./, 'x'))).toBeNull()
+  expect((await readDraft(sql)).siteLists[0]!.entries).toEqual(['other.example'])
 })

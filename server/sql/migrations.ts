@@ -523,4 +523,13 @@ create table transfer_key (
 );
 `,
   },
+  {
+    number: 16,
+    text: `
+alter table site_list add column digest text not null default '';
+alter table site_list add column count int not null default 0;
+update site_list set digest = encode(sha256(convert_to(entries, 'UTF8')), 'hex'), count = json_array_length(entries::json);
+create index site_list_digest on site_list (digest);
+`,
+  },
 ]

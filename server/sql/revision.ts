@@ -1,9 +1,7 @@
 import { digestOfText } from '../../core/policy/canonical.ts'
 import type { SiteList } from '../../core/policy/types.ts'
+import { LONG_LIST } from '../../protocol/brief-list.ts'
 import { instant, type Sql } from './database.ts'
-
-/** From how many sites on a list is stored once, by its digest, however many revisions have it. */
-const LONG = 500
 
 /** A policy that was applied, its `document` parsed; `createdAt` is an instant in UTC. */
 export interface Revision {
@@ -57,10 +55,10 @@ async function entriesOf(sql: Sql, digest: string): Promise<readonly string[]> {
 async function withoutLongLists(sql: Sql, text: string) {
   const lists: Record<string, string> = {}
   // Most have none that is so long.
-  if (text.length < LONG * 4) return { text, lists }
+  if (text.length < LONG_LIST * 4) return { text, lists }
   const document = JSON.parse(text) as { siteLists?: Lists }
   for (const list of document.siteLists ?? []) {
-    if ((list.entries?.length ?? 0) < LONG) continue
+    if ((list.entries?.length ?? 0) < LONG_LIST) continue
     const entries = JSON.stringify(list.entries)
     lists[list.id] = digestOfText(entries)
     Object.assign(list, { entries: [] })

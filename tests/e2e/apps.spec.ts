@@ -111,6 +111,7 @@ test('the palette allows and blocks a device for a while, asks before it blocks 
   await say('no such thing')
   await expect(page.getByText('Nothing found for “no such thing”.')).toBeVisible()
   await page.keyboard.press('Escape')
+  await expect(page.getByRole('combobox', { name: 'Search or do' })).toHaveCount(0)
   await page.keyboard.press('?')
   await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible()
   await page.keyboard.press('Escape')

@@ -71,7 +71,7 @@ test('mail server, webhook and log server are tried from the settings; alarms co
     const logs = page.getByRole('region', { name: 'Log servers' })
     const logPort = (log.address() as AddressInfo).port
     await logs.getByLabel('Server name or address').fill('127.0.0.1')
-    await choose(page, 'Protection', 'TCP (not protected)')
+    await choose(logs, 'Connection', 'TCP (not protected)')
     await logs.getByLabel('Port').fill(String(logPort))
     await logs.getByRole('button', { name: 'Add log server' }).click()
     await expect(logs.getByText(`127.0.0.1:${logPort} was added.`)).toBeVisible()

@@ -3,6 +3,7 @@ import { ref } from 'vue'
 import type { FileFault } from '../../../core/import/lines.ts'
 import { readFile } from '../../composables/readFile.ts'
 import { saveFile } from '../../composables/saveFile.ts'
+import { wholePolicy } from '../../composables/wholePolicy.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import FileFaults from '../shell/FileFaults.vue'
@@ -21,10 +22,12 @@ const format = () => import('../../../core/export/policy-file.ts')
 
 async function save(form: 'json' | 'yaml') {
   const { writePolicyFile } = await format()
+  const policy = await attempt(() => wholePolicy(draft.policy))
+  if (!policy) return
   saveFile(
     `policy.${form}`,
     form === 'json' ? 'application/json' : 'application/yaml',
-    writePolicyFile(draft.policy, form),
+    writePolicyFile(policy, form),
   )
 }
 async function open(file: File | undefined) {

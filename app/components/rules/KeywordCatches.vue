@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import { keywordCatches, siteCovers } from '../../../core/evidence/coverage.ts'
 import { shownSite } from '../../../core/import/site-list.ts'
+import { useLoaded, wholePolicy } from '../../composables/wholePolicy.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useSession } from '../../stores/session.ts'
@@ -18,18 +19,22 @@ const [draft, gateway, session] = [useDraftPolicy(), useGateway(), useSession()]
 session.readNames()
 /** How many names are said of each keyword. */
 const FIRST = 6
-const listed = computed(() =>
-  siteCovers([
-    ...draft.policy.siteLists.flatMap(({ entries }) => entries),
-    ...draft.policy.apps.flatMap(({ sites }) => sites),
-  ]),
+const { loaded } = useLoaded(() => draft.policy, wholePolicy)
+const listed = computed(
+  () =>
+    loaded.value &&
+    siteCovers([
+      ...loaded.value.siteLists.flatMap(({ entries }) => entries),
+      ...loaded.value.apps.flatMap(({ sites }) => sites),
+    ]),
 )
 const found = computed(
   () =>
     gateway.seenNames &&
+    listed.value &&
     props.keywords.map((keyword) => ({
       keyword,
-      ...keywordCatches(keyword, gateway.seenNames!, listed.value),
+      ...keywordCatches(keyword, gateway.seenNames!, listed.value!),
     })),
 )
 const namesCount = computed(() => gateway.seenNames!.length.toLocaleString('en'))

@@ -5,6 +5,7 @@ import { matchingEntries } from '../../../core/decision/catches.ts'
 import { timesWithin } from '../../../core/decision/candidate.ts'
 import { readDestination } from '../../../core/destination/destination.ts'
 import type { Rule } from '../../../core/policy/types.ts'
+import { useLoaded, wholePolicy } from '../../composables/wholePolicy.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { capital } from '../../../core/words/rule.ts'
@@ -17,8 +18,12 @@ const moment = useMoment()
 const text = ref('')
 const policy = computed(() => draft.policy)
 const read = computed(() => (text.value.trim() === '' ? null : readDestination(text.value)))
-const catcher = computed(() => matchingEntries(draft.policy))
-const catches = computed(() => (read.value && !('fault' in read.value) ? catcher.value(read.value) : null))
+// Long lists are asked for once somebody types.
+const { loaded, failed } = useLoaded(() => (read.value ? draft.policy : null), wholePolicy)
+const catcher = computed(() => loaded.value && matchingEntries(loaded.value))
+const catches = computed(() =>
+  read.value && !('fault' in read.value) && catcher.value ? catcher.value(read.value) : null,
+)
 const sentence = computed(() => {
   const { siteLists, apps } = catches.value!
   const parts = [
@@ -43,6 +48,8 @@ const inForce = (rule: Rule) => times.value(rule.when).length > 0
     />
     <div v-if="read" role="status">
       <p v-if="'fault' in read" class="fault">{{ read.fault }}</p>
+      <p v-else-if="failed" class="fault">{{ failed }}</p>
+      <p v-else-if="!catches" class="soft">{{ sitesText.loadingSites }}</p>
       <template v-else-if="catches">
         <p class="display say">
           {{ sentence }}

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { SiteList } from '../../../core/policy/types.ts'
+import { siteCount } from '../../../protocol/brief-list.ts'
 import { siteListForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
@@ -56,7 +57,7 @@ async function takeOut(instead?: string | null) {
     <UFormField :label="sitesText.note" name="note" class="part wide"
       ><UInput v-model="form.note" class="w-full" maxlength="500"
     /></UFormField>
-    <p v-if="hasSource" class="wide">{{ listsText.fromSource(list!.entries.length) }}</p>
+    <p v-if="hasSource" class="wide">{{ listsText.fromSource(siteCount(list!)) }}</p>
     <SiteField
       v-else
       v-model="form.entries"

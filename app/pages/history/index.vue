@@ -5,6 +5,7 @@ import { readInstant } from '../../../core/time/instant.ts'
 import type { GatewayAnswer, RevisionAnswer } from '../../../protocol/answers.ts'
 import HistoryParts from '../../components/review/HistoryParts.vue'
 import OverrideHistory from '../../components/review/OverrideHistory.vue'
+import { useLoaded, wholePolicy } from '../../composables/wholePolicy.ts'
 import PolicyDifference from '../../components/review/PolicyDifference.vue'
 import PolicyFile from '../../components/review/PolicyFile.vue'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
@@ -64,7 +65,8 @@ async function askFor(number: number): Promise<Policy | null> {
     return null
   }
 }
-const policyOf = (number: number) => (number === 0 ? draft.answered : (policies.value.get(number) ?? null))
+const { loaded: wholeDraft } = useLoaded(() => (compared.value ? draft.answered : null), wholePolicy)
+const policyOf = (number: number) => (number === 0 ? wholeDraft.value : (policies.value.get(number) ?? null))
 const pair = computed(() => {
   const [before, after] = compared.value
     ? [policyOf(compared.value.before), policyOf(compared.value.after)]

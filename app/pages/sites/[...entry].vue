@@ -6,7 +6,9 @@ import AppEditor from '../../components/sites/AppEditor.vue'
 import AskAddress from '../../components/sites/AskAddress.vue'
 import LearnApp from '../../components/sites/LearnApp.vue'
 import SiteListEditor from '../../components/sites/SiteListEditor.vue'
+import { siteCount } from '../../../protocol/brief-list.ts'
 import { useDraft } from '../../composables/useDraft.ts'
+import { useLoaded, wholeList } from '../../composables/wholePolicy.ts'
 import { addressOf, useOpened } from '../../composables/useOpened.ts'
 import { useLearning } from '../../stores/learning.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
@@ -39,6 +41,9 @@ void useSession().load(['lists'])
 const opened = useOpened('/sites')
 const open = opened.entry
 const list = computed(() => draft.policy.siteLists.find(({ id }) => open.value === `lists/${id}`))
+/** The list that is open, with its sites: those of a long one are asked for when it is opened. */
+const { loaded, failed } = useLoaded(() => list.value, wholeList)
+const wholeOpen = computed(() => (loaded.value?.id === list.value?.id ? loaded.value : null))
 const app = computed(() => draft.policy.apps.find(({ id }) => open.value === `apps/${id}`))
 const where = computed(() => {
   if (opened.begun.value === null) return (list.value ?? app.value)?.name
@@ -129,10 +134,13 @@ function newApp(sites: readonly string[]) {
       :where="where"
       :missing="!where"
     />
+    <p v-if="list && !wholeOpen" :class="failed ? 'trouble' : 'soft'" role="status">
+      {{ failed || sitesText.loadingSites }}
+    </p>
     <SiteListEditor
-      v-if="opened.begun.value === 'list' || list"
+      v-else-if="opened.begun.value === 'list' || wholeOpen"
       :key="open ?? 'new'"
-      :list="list"
+      :list="wholeOpen ?? undefined"
       @done="opened.close"
     />
     <AppEditor
@@ -174,7 +182,7 @@ function newApp(sites: readonly string[]) {
           :aria-current="one === list"
         >
           <span class="name">{{ one.name }}</span><span class="soft">{{
-            countWords(one.entries.length, 'site')
+            countWords(siteCount(one), 'site')
           }}</span>
           <span v-if="users" class="soft">{{ sitesText.usedIn(users) }}</span><span v-else class="unused">{{
             sitesText.listNotUsed
