@@ -7,6 +7,7 @@ import type { StateChange } from '../model/state-changes.ts'
 import type { Step } from '../model/steps.ts'
 import type { Ranges } from '../../core/time/ranges.ts'
 import type { Policy } from '../../core/policy/types.ts'
+import { elsewhere } from '../../protocol/brief-list.ts'
 import { withPolicies, type Answered, type Asked, type Handed, type Question } from '../workers/question.ts'
 import { shellText } from '../text/shell.ts'
 
@@ -44,8 +45,11 @@ const helpers: { drawing?: Helper; comparing?: Helper } = {}
 const isComparing = ({ kind }: Question) => kind === 'findings' || kind === 'changes'
 /** Bands are worked out before what counts everybody. */
 const comesFirst = ({ question: { kind } }: Task) => kind === 'periods' || kind === 'timelines'
-/** How long findings and differences wait, in milliseconds. */
-const QUIET = 250
+/**
+ * How long findings and differences wait, in milliseconds, and findings that look into long lists: the page is drawn
+ * before they are loaded.
+ */
+const [QUIET, LONG_QUIET] = [250, 3000]
 /** How many policies a worker keeps. */
 const HELD = 8
 const numbers = new WeakMap<Policy, number>()
@@ -111,7 +115,7 @@ export function useAsked<Q extends Question>(
       try {
         while (next !== undefined) {
           // What is drawn comes first, and while somebody types it is not compared at every key.
-          if (next && isComparing(next)) await new Promise((resolve) => setTimeout(resolve, QUIET))
+          if (next && isComparing(next)) await new Promise((resolve) => setTimeout(resolve, quietFor(next!)))
           const asked: Q | null = next
           next = undefined
           found.value = asked && { question: asked, answer: await decide(asked) }
@@ -124,6 +128,10 @@ export function useAsked<Q extends Question>(
   )
   onScopeDispose(stop)
   return found
+}
+
+function quietFor(question: Question): number {
+  return question.kind === 'findings' && question.policy.siteLists.some(elsewhere) ? LONG_QUIET : QUIET
 }
 
 /** Keeps the answer alone. */
