@@ -293,17 +293,21 @@ const noticeKinds = array(
   .required('is missing: give the kinds of notices')
 /** Where one's own notices go ('' = nowhere), and which. */
 export const noticesForm = object({ mail: mailAddress.default(''), kinds: noticeKinds }).noUnknown()
-const mailServer = object({
+/** The name or address of a server, and its port. */
+const serverFields = (server: string, example: string, ports: string) => ({
   host: string()
     .trim()
     .max(253, 'is longer than 253 characters')
-    .matches(/^[\w.:-]+$/, 'is not a host name or address: write it like mail.bindery.example')
-    .required('is empty: enter the name of the mail server'),
+    .matches(/^[\w.:-]+$/, `is not a host name or address: write it like ${example}`)
+    .required(`is empty: enter the name of the ${server}`),
   port: number()
     .integer('must be a whole number')
     .min(1, 'must be 1 or more')
     .max(65_535, 'must be 65535 or less')
-    .required('is missing: enter the port, mostly 465 or 587'),
+    .required(`is missing: enter the port, mostly ${ports}`),
+})
+const mailServer = object({
+  ...serverFields('mail server', 'mail.bindery.example', '465 or 587'),
   security: anyString<MailSecurity>()
     .oneOf(MAIL_SECURITIES, `must be one of ${MAIL_SECURITIES.join(', ')}`)
     .required('is missing: choose how the connection is protected'),
@@ -340,16 +344,7 @@ export const webhookForm = object({
 }).noUnknown()
 /** A server that takes messages of syslog, and which. */
 export const logServerForm = object({
-  host: string()
-    .trim()
-    .max(253, 'is longer than 253 characters')
-    .matches(/^[\w.:-]+$/, 'is not a host name or address: write it like logs.bindery.example')
-    .required('is empty: enter the name or address of the log server'),
-  port: number()
-    .integer('must be a whole number')
-    .min(1, 'must be 1 or more')
-    .max(65_535, 'must be 65535 or less')
-    .required('is missing: enter the port, mostly 6514 for TLS, 601 for TCP and 514 for UDP'),
+  ...serverFields('log server', 'logs.bindery.example', '6514 for TLS, 601 for TCP and 514 for UDP'),
   transport: anyString<LogTransport>()
     .oneOf(LOG_TRANSPORTS, `must be one of ${LOG_TRANSPORTS.join(', ')}`)
     .required('is missing: choose TLS, TCP or UDP'),

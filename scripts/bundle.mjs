@@ -13,6 +13,10 @@ export const bundleGateway = () => bundle('gateway/entry.ts', 'dist/gateway.mjs'
 export const bundleCommands = () =>
   bundle('server/commands.ts', 'dist/commands.mjs', ['core/', 'gateway/', 'server/'])
 
+/** The address of the bundle of the thread that reads lists. */
+export const bundleLists = () =>
+  bundle('server/services/list-thread.ts', 'dist/list-thread.mjs', ['core/', 'server/'])
+
 /** How a program is bundled. What brings files of its own stays outside: SSH goes without its faster parts. */
 export const PROGRAM = {
   bundle: true,

@@ -13,7 +13,7 @@ import {
   writeFileSync,
 } from 'node:fs'
 import { parseArgs } from 'node:util'
-import { bundleCli, bundleCommands, bundleGateway } from './bundle.mjs'
+import { bundleCli, bundleCommands, bundleGateway, bundleLists } from './bundle.mjs'
 import { buildIfStale, give, installPackages, root, run } from './prepare.mjs'
 
 /** The kinds of computers for which the password hash has a program: Linux with either C library. */
@@ -34,7 +34,7 @@ const {
 if (!/^\d+(\.\d+)*$/.test(version)) give(`--version is "${version}": write it like 1.2.3.`)
 installPackages()
 await buildIfStale()
-await Promise.all([bundleCli(), bundleCommands(), bundleGateway()])
+await Promise.all([bundleCli(), bundleCommands(), bundleGateway(), bundleLists()])
 
 mkdirSync(to, { recursive: true })
 const work = `${root}dist/package`
@@ -48,7 +48,8 @@ function stage(folder) {
   const copy = (from, under = from) => cpSync(`${root}${from}`, `${folder}/${under}`, { recursive: true })
   copy('bin')
   copy('scripts/bundle.mjs')
-  for (const file of ['cli.mjs', 'commands.mjs', 'gateway.mjs', 'empty-database.tar']) copy(`dist/${file}`)
+  for (const file of ['cli.mjs', 'commands.mjs', 'gateway.mjs', 'list-thread.mjs', 'empty-database.tar'])
+    copy(`dist/${file}`)
   copy('.output')
   // All programs share the packages that are not in their bundles.
   renameSync(`${folder}/.output/server/node_modules`, `${folder}/node_modules`)

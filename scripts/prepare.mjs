@@ -3,6 +3,7 @@ import { existsSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync 
 import { createServer } from 'node:net'
 import { resolve as resolvePath } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { bundleLists } from './bundle.mjs'
 import { makeEmptyDatabase } from './empty-database.mjs'
 
 /** The project's folder. */
@@ -133,6 +134,7 @@ function installSystem(names, remedy) {
 /** Builds the application where the build is missing or older than a source. */
 export async function buildIfStale() {
   await makeEmptyDatabase()
+  await bundleLists()
   const built = `${root}.output/nitro.json`
   if (
     existsSync(built) &&

@@ -21,6 +21,7 @@ import { clockWords } from '../../core/words/clock.ts'
 import { noticesText } from '../text/notices.ts'
 import { peopleText } from '../text/people.ts'
 import { settingsText } from '../text/settings.ts'
+import { transferText } from '../text/transfer-keys.ts'
 
 useHead({ title: settingsText.pageTitle })
 const [draft, place, gateway, moment, me] = [useDraftPolicy(), usePlace(), useGateway(), useMoment(), useMe()]
@@ -49,6 +50,7 @@ const SECTIONS = [
   ['notices', noticesText.title],
   ['account', settingsText.yourAccount],
   ['tokens', settingsText.accessForPrograms],
+  ['zones', transferText.title],
 ] as const
 /** What one must be allowed to do to see a part; the parts not named concern Kairostat itself. */
 const NEEDS: Readonly<Record<string, Need>> = { network: 'edit', notices: 'see', account: 'see' }
@@ -114,7 +116,7 @@ onMounted(() => {
     <AccountSettings id="account" />
     <template v-if="isAdministrator">
       <TokenList id="tokens" />
-      <TransferKeys />
+      <TransferKeys id="zones" />
     </template>
   </section>
 </template>

@@ -29,13 +29,9 @@ export const logText = {
   kinds: 'What to send',
   add: 'Add log server',
   added: (server: string) => `${server} was added.`,
-  test: 'Test',
-  testOne: (server: string) => `Send a test message to ${server}`,
   tested: (server: string, isSure: boolean) =>
     isSure
       ? `A test message was sent to ${server}.`
       : `A test message was sent to ${server}. Check its log: UDP does not say whether it arrived.`,
-  delete: 'Delete',
-  deleteOne: (server: string) => `Delete the log server ${server}`,
   trouble: (trouble: string) => `Could not be sent: ${trouble}. Kairostat tries again.`,
 }

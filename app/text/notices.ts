@@ -58,6 +58,7 @@ export const noticesText = {
   testOne: (url: string) => `Send a test to ${url}`,
   testHook: 'Test',
   hookWorks: (url: string) => `${url} took the test notice.`,
-  deleteOne: (url: string) => `Delete the webhook ${url}`,
+  deleteOne: (name: string) => `Delete ${name}`,
   delete: 'Delete',
+  reallyDelete: 'Delete: nothing more is sent there',
 }

@@ -1,12 +1,8 @@
 import { Mutex } from 'async-mutex'
 import { gather } from '../../core/decision/candidate.ts'
-import { digestOfText } from '../../core/policy/canonical.ts'
-import { readSites } from '../../core/import/site-list.ts'
-import { blockCovers, readBlock } from '../../core/destination/address.ts'
-import { namesAbove } from '../../core/destination/host.ts'
-import type { Policy, SiteList } from '../../core/policy/types.ts'
+import type { Policy } from '../../core/policy/types.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
-import type { GivenSource, ListSource } from '../../protocol/list-source.ts'
+import type { GivenSource } from '../../protocol/list-source.ts'
 import { siteLists, saveSiteList } from '../sql/list.ts'
 import { tell, type Sql } from '../sql/database.ts'
 import { touchParts } from '../sql/draft-part.ts'
@@ -24,7 +20,9 @@ import {
 } from '../sql/list-source.ts'
 import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
+import { markOf } from './list-compare.ts'
 import { fetchList, ListFault } from './list-fetch.ts'
+import { compareInThread } from './list-thread.ts'
 import { livePolicy, makeLive } from './live.ts'
 import { notify } from './notices.ts'
 import { readKey } from './tsig.ts'
@@ -34,17 +32,6 @@ export { listSources } from '../sql/list-source.ts'
 
 /** Who is said to have made a revision of a list that was refreshed. */
 export const REFRESHER = 'list refreshed'
-/** How many sites of a change are shown by name. */
-const SAMPLE = 20
-/** The share of lines that may be unreadable before a text is taken for no list. */
-const MOST_UNREAD = 0.1
-
-/** What a list says now beside what it said before. */
-interface Difference {
-  readonly added: readonly string[]
-  readonly removed: readonly string[]
-}
-
 /** One refresh at a time: each makes a revision of what is live. */
 const refreshing = new Mutex()
 
@@ -146,50 +133,27 @@ async function takeZone(sql: Sql, gateway: Gateway, source: StoredSource): Promi
 }
 
 async function takeText(sql: Sql, gateway: Gateway, source: StoredSource, text: string): Promise<void> {
-  const { entries, unread } = readSites(text)
-  const first = unread[0]
-  const isOther = entries.length === 0 || unread.length > MOST_UNREAD * (entries.length + unread.length)
-  if (isOther)
-    throw new ListFault(
-      first ? `What came is not a list of sites: line ${first.line}: ${first.message}` : 'The list is empty',
-    )
   const before = (await siteLists(sql)).find(({ id }) => id === source.list)
   if (!before)
     throw new ApiError('not-found', 'The list is deleted from the draft: restore it, or remove its source.')
   const { policy } = await livePolicy(sql)
-  const live = policy.siteLists.find(({ id }) => id === source.list)
-  const difference = differenceOf(live?.entries ?? before.entries, entries)
-  if (difference.added.length + difference.removed.length === 0) return
-  const mark = markOf(entries)
-  if (source.declined === mark) return
-  const why = reasonToWait(policy, source, live ?? before, difference)
-  const change = { added: difference.added.length, removed: difference.removed.length }
-  if (why === null) return applyEntries(sql, gateway, source.list, entries, change)
+  const live = policy.siteLists.find(({ id }) => id === source.list) ?? before
+  const needed = neededBy(policy, source.list)
+  const found = await compareInThread({
+    text,
+    before: live.entries.join('\n'),
+    share: source.share,
+    needed: needed.names.join('\n'),
+    own: needed.own.join('\n'),
+  })
+  if ('fault' in found) throw new ListFault(found.fault)
+  if (found.same || source.declined === found.mark) return
+  const { mark, why, added, removed, sample } = found
+  const entries = found.entries.split('\n')
+  if (why === null) return applyEntries(sql, gateway, source.list, entries, { added, removed })
   const isNews = markOf((await waitingList(sql, source.list))?.entries ?? []) !== mark
-  const sample = [
-    ...difference.added.slice(0, SAMPLE).map((entry) => `+ ${entry}`),
-    ...difference.removed.slice(0, SAMPLE).map((entry) => `− ${entry}`),
-  ]
-  await setWaiting(sql, source.list, { ...change, entries, sample, why })
+  await setWaiting(sql, source.list, { added, removed, entries, sample, why })
   if (isNews) await notify(sql, 'list', `A refresh of the list “${before.name}” waits for review. ${why}`)
-}
-
-/** Why a change waits for somebody; `null` = it goes live by itself. */
-function reasonToWait(
-  policy: Policy,
-  { share }: ListSource,
-  { id, entries }: SiteList,
-  { added, removed }: Difference,
-): string | null {
-  const most = (entries.length * share) / 100
-  if (entries.length > 0 && removed.length > most)
-    return `It would lose ${removed.length} of ${entries.length} sites, more than ${share}%.`
-  if (entries.length > 0 && added.length > most)
-    return `It would grow by ${added.length} sites from ${entries.length}, more than ${share}%.`
-  const needed = neededBy(policy, id)
-  const touched =
-    added.find((entry) => touches(entry, needed.names)) ?? removed.find((entry) => needed.own.has(entry))
-  return touched === undefined ? null : `It changes ${touched}, which a rule allows.`
 }
 
 /** What allow rules need: names and blocks of other lists, apps and their own; and what of this list itself. */
@@ -200,33 +164,8 @@ function neededBy(policy: Policy, list: string) {
   )
   const isOwn = allowing.some(({ what }) => what.siteLists.includes(list))
   const own = isOwn ? (policy.siteLists.find(({ id }) => id === list)?.entries ?? []) : []
-  return { names: new Set(names), own: new Set(own) }
+  return { names, own }
 }
-
-/** Whether a site covers one of some, or is covered by one. */
-function touches(entry: string, names: ReadonlySet<string>): boolean {
-  const block = readBlock(entry)
-  if (block) {
-    for (const name of names) {
-      const other = readBlock(name)
-      if (other && (blockCovers(block, other) || blockCovers(other, block))) return true
-    }
-    return false
-  }
-  for (const above of namesAbove(entry)) if (names.has(above)) return true
-  for (const name of names) if (name.endsWith(`.${entry}`)) return true
-  return false
-}
-
-function differenceOf(before: readonly string[], after: readonly string[]): Difference {
-  const [was, is] = [new Set(before), new Set(after)]
-  return {
-    added: after.filter((entry) => !was.has(entry)),
-    removed: before.filter((entry) => !is.has(entry)),
-  }
-}
-
-const markOf = (entries: readonly string[]) => digestOfText([...entries].sort().join('\n'))
 
 /**
  * Gives a list other entries: in the draft, and where it is live as a revision of its own.

@@ -5,6 +5,7 @@ import { policyOf } from '../../tests/support/arbitraries.ts'
 import type { Alarm } from '../../protocol/alarm.ts'
 import type { GatewayAnswer } from '../../protocol/answers.ts'
 import type { Flow } from '../../protocol/evidence.ts'
+import type { Lookup } from '../../protocol/gateway.ts'
 import { LOG_KINDS, type LogKind } from '../../protocol/syslog.ts'
 import { demoDocument } from '../demo/policy.ts'
 import { openEmbedded, type Database } from '../sql/database.ts'
@@ -83,6 +84,15 @@ const flow = (number: number, effect: Flow['effect'] = 'block'): Flow => ({
   because: null,
 })
 
+const lookup: Lookup = {
+  mac: flow(1).mac,
+  name: 'press.example',
+  effect: 'block',
+  first: flow(1).at,
+  last: flow(1).at,
+  tries: 3,
+}
+
 test('the audit log is told from then on, in order and once, through an outage of the server', async () => {
   await record(sql, 'settings', 'before the log server')
   const { id } = await add(['audit'])
@@ -144,16 +154,7 @@ test('dropped tries are told as they come, of many the latest, and look-ups only
   recent = [flow(2), flow(1)]
   await feed.look()
   recent = [flow(4, 'allow'), flow(3), flow(2), flow(1)]
-  feed.hearLookups([
-    {
-      mac: flow(1).mac,
-      name: 'press.example',
-      effect: 'block',
-      first: flow(1).at,
-      last: flow(1).at,
-      tries: 3,
-    },
-  ])
+  feed.hearLookups([lookup])
   await feed.look()
   recent = [...Array.from({ length: 150 }, (_, index) => flow(200 - index)), ...recent]
   await feed.look()
@@ -166,16 +167,7 @@ test('dropped tries are told as they come, of many the latest, and look-ups only
   ])
   await add(['lookup'])
   await feed.look()
-  feed.hearLookups([
-    {
-      mac: flow(1).mac,
-      name: 'press.example',
-      effect: 'block',
-      first: flow(1).at,
-      last: flow(1).at,
-      tries: 3,
-    },
-  ])
+  feed.hearLookups([lookup])
   await feed.look()
   await vi.waitFor(() =>
     expect(got).toContain(

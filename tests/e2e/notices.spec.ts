@@ -75,7 +75,7 @@ test('mail server, webhook and log server are tried from the settings; alarms co
     await logs.getByLabel('Port').fill(String(logPort))
     await logs.getByRole('button', { name: 'Add log server' }).click()
     await expect(logs.getByText(`127.0.0.1:${logPort} was added.`)).toBeVisible()
-    await logs.getByRole('button', { name: `Send a test message to 127.0.0.1:${logPort}` }).click()
+    await logs.getByRole('button', { name: `Send a test to 127.0.0.1:${logPort}` }).click()
     await expect(logs.getByText(`A test message was sent to 127.0.0.1:${logPort}.`)).toBeVisible()
     await expect.poll(() => logged).toContain('A test message of Kairostat place="Saltmarsh Bindery"')
     await expect.poll(() => logged).toContain('Log server added: 127.0.0.1')

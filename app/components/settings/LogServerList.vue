@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { reactive, ref, shallowRef, watch } from 'vue'
+import { computed, reactive, ref, shallowRef, watch } from 'vue'
 import {
   LOG_KINDS,
   LOG_PORTS,
@@ -12,6 +12,7 @@ import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { LOG_WORDS, logText, TRANSPORT_WORDS } from '../../text/log-servers.ts'
 import SelectField from '../shell/SelectField.vue'
+import ReceiverList from './ReceiverList.vue'
 
 /** The servers that take what happens as messages of syslog. */
 const { busy, trouble, attempt } = useRequest()
@@ -50,37 +51,30 @@ const add = () =>
     await callApi('POST', '/api/log-servers', { ...form, authority })
     Object.assign(form, empty())
   })
-const test = (server: LogServerAnswer) =>
-  act(logText.tested(nameOf(server), server.transport !== 'udp'), () =>
-    callApi('POST', `/api/log-servers/${server.id}`),
+const test = (id: string) => {
+  const server = servers.value.find((one) => one.id === id)!
+  return act(logText.tested(nameOf(server), server.transport !== 'udp'), () =>
+    callApi('POST', `/api/log-servers/${id}`),
   )
-const remove = (server: LogServerAnswer) => act('', () => callApi('DELETE', `/api/log-servers/${server.id}`))
+}
+const remove = (id: string) => act('', () => callApi('DELETE', `/api/log-servers/${id}`))
+const items = computed(() =>
+  servers.value.map((server) => ({
+    id: server.id,
+    name: nameOf(server),
+    facts: [TRANSPORT_WORDS[server.transport], server.kinds.map((kind) => LOG_WORDS[kind]).join(', ')].join(
+      ' · ',
+    ),
+    trouble: server.trouble && logText.trouble(server.trouble),
+  })),
+)
 </script>
 
 <template>
   <section :aria-label="logText.title">
     <h3>{{ logText.title }}</h3>
     <p class="soft">{{ logText.how }}</p>
-    <ul v-if="servers.length > 0" class="lines">
-      <li v-for="server in servers" :key="server.id">
-        <span class="server">
-          {{ nameOf(server) }}
-          <small class="soft"
-            >{{ TRANSPORT_WORDS[server.transport] }} ·
-            {{ server.kinds.map((kind) => LOG_WORDS[kind]).join(', ') }}</small
-          >
-          <small v-if="server.trouble" class="trouble">{{ logText.trouble(server.trouble) }}</small>
-        </span>
-        <span class="acts">
-          <UButton :disabled="busy" :aria-label="logText.testOne(nameOf(server))" @click="test(server)">{{
-            logText.test
-          }}</UButton>
-          <UButton :disabled="busy" :aria-label="logText.deleteOne(nameOf(server))" @click="remove(server)">{{
-            logText.delete
-          }}</UButton>
-        </span>
-      </li>
-    </ul>
+    <ReceiverList :items="items" :busy="busy" @test="test" @remove="remove" />
     <form class="fields" :aria-label="logText.add" @submit.prevent="add">
       <UFormField :label="logText.host"
         ><UInput v-model="form.host" class="w-60" :placeholder="logText.hostExample" maxlength="253"
@@ -118,18 +112,5 @@ const remove = (server: LogServerAnswer) => act('', () => callApi('DELETE', `/ap
 <style scoped>
 section {
   margin-top: 22px;
-}
-.server {
-  flex: 1;
-  min-width: 0;
-  overflow-wrap: anywhere;
-}
-.server small {
-  display: block;
-  font-size: 13px;
-}
-.acts {
-  display: flex;
-  gap: 8px;
 }
 </style>

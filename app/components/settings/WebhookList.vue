@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref, shallowRef } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import {
   NOTICE_KINDS,
   type MadeWebhook,
@@ -10,6 +10,7 @@ import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { NOTICE_WORDS, noticesText } from '../../text/notices.ts'
 import CommandBlock from '../shell/CommandBlock.vue'
+import ReceiverList from './ReceiverList.vue'
 
 /** The programs that get notices as JSON. */
 const { busy, trouble, attempt } = useRequest()
@@ -34,41 +35,31 @@ const add = () =>
     secret.value = made.secret
     url.value = ''
   })
-const test = (hook: WebhookAnswer) =>
+const test = (id: string) =>
   act(async () => {
-    await callApi('POST', `/api/webhooks/${hook.id}`)
-    said.value = noticesText.hookWorks(hook.url)
+    await callApi('POST', `/api/webhooks/${id}`)
+    said.value = noticesText.hookWorks(hooks.value.find((hook) => hook.id === id)!.url)
   })
-const remove = (hook: WebhookAnswer) =>
+const remove = (id: string) =>
   act(async () => {
     secret.value = ''
-    await callApi('DELETE', `/api/webhooks/${hook.id}`)
+    await callApi('DELETE', `/api/webhooks/${id}`)
   })
+const items = computed(() =>
+  hooks.value.map(({ id, url: name, kinds, waiting, trouble }) => ({
+    id,
+    name,
+    facts: kinds.map((kind) => NOTICE_WORDS[kind]).join(', '),
+    trouble: trouble && noticesText.waiting(waiting, trouble),
+  })),
+)
 </script>
 
 <template>
   <section :aria-label="noticesText.hooks">
     <h3>{{ noticesText.hooks }}</h3>
     <p class="soft">{{ noticesText.hooksHow }}</p>
-    <ul v-if="hooks.length > 0" class="lines">
-      <li v-for="hook in hooks" :key="hook.id">
-        <span class="url">
-          {{ hook.url }}
-          <small class="soft">{{ hook.kinds.map((kind) => NOTICE_WORDS[kind]).join(', ') }}</small>
-          <small v-if="hook.trouble" class="trouble">{{
-            noticesText.waiting(hook.waiting, hook.trouble)
-          }}</small>
-        </span>
-        <span class="acts">
-          <UButton :disabled="busy" :aria-label="noticesText.testOne(hook.url)" @click="test(hook)">{{
-            noticesText.testHook
-          }}</UButton>
-          <UButton :disabled="busy" :aria-label="noticesText.deleteOne(hook.url)" @click="remove(hook)">{{
-            noticesText.delete
-          }}</UButton>
-        </span>
-      </li>
-    </ul>
+    <ReceiverList :items="items" :busy="busy" @test="test" @remove="remove" />
     <form class="fields" @submit.prevent="add">
       <UFormField :label="noticesText.url"
         ><UInput v-model="url" class="w-72" :placeholder="noticesText.urlExample" maxlength="1000"
@@ -96,18 +87,5 @@ const remove = (hook: WebhookAnswer) =>
 <style scoped>
 section {
   margin-top: 22px;
-}
-.url {
-  flex: 1;
-  min-width: 0;
-  overflow-wrap: anywhere;
-}
-.url small {
-  display: block;
-  font-size: 13px;
-}
-.acts {
-  display: flex;
-  gap: 8px;
 }
 </style>

@@ -1,0 +1,62 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { noticesText } from '../../text/notices.ts'
+
+/** Where something is sent: each can be tried, and deleted once that is asked. */
+defineProps<{
+  items: readonly {
+    readonly id: string
+    readonly name: string
+    readonly facts: string
+    /** Why nothing could be sent there; '' = it could. */
+    readonly trouble: string
+  }[]
+  busy: boolean
+}>()
+const emit = defineEmits<{ test: [id: string]; remove: [id: string] }>()
+/** The one that is about to be deleted. */
+const leaving = ref<string | null>(null)
+function remove(id: string) {
+  if (leaving.value === id) emit('remove', id)
+  leaving.value = leaving.value === id ? null : id
+}
+</script>
+
+<template>
+  <ul v-if="items.length > 0" class="lines">
+    <li v-for="item in items" :key="item.id">
+      <span class="name">
+        {{ item.name }}
+        <small class="soft">{{ item.facts }}</small>
+        <small v-if="item.trouble" class="trouble">{{ item.trouble }}</small>
+      </span>
+      <span class="acts">
+        <UButton
+          :disabled="busy"
+          :aria-label="noticesText.testOne(item.name)"
+          @click="emit('test', item.id)"
+          >{{ noticesText.testHook }}</UButton
+        >
+        <UButton :disabled="busy" :aria-label="noticesText.deleteOne(item.name)" @click="remove(item.id)">{{
+          leaving === item.id ? noticesText.reallyDelete : noticesText.delete
+        }}</UButton>
+      </span>
+    </li>
+  </ul>
+</template>
+
+<style scoped>
+.name {
+  flex: 1;
+  min-width: 0;
+  overflow-wrap: anywhere;
+}
+.name small {
+  display: block;
+  font-size: 13px;
+}
+.acts {
+  display: flex;
+  gap: 8px;
+}
+</style>
