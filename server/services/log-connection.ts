@@ -60,7 +60,7 @@ export class LogConnection {
       ? connectTls({ host, port, servername: isIP(host) ? undefined : host, ca: authority || undefined })
       : connect({ host, port })
     // What arrives is no part of syslog; it is read, so that the end of the connection is seen.
-    socket.resume()
+    socket.resume().setKeepAlive(true, 60_000)
     const forget = () => {
       if (this.#socket === socket) this.#socket = null
       socket.destroy()

@@ -202,6 +202,6 @@ test('what is too much for a server that is away is lost from the oldest on, and
     { timeout: 30_000, interval: 500 },
   )
   const [first, ...rest] = words()
-  expect(first).toBe('500 messages were lost, since this server did not take them')
+  expect(first).toBe('500 messages were lost, since this server did not take them count="500"')
   expect(rest).toHaveLength(2000)
 })

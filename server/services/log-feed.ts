@@ -201,7 +201,7 @@ function lostWords(count: number): LogMessage[] {
   if (count === 0) return []
   const at = new Date().toISOString()
   const words = `${count} messages were lost, since this server did not take them`
-  return [{ kind: 'test', at, severity: 'warning', words, facts: {} }]
+  return [{ kind: 'lost', at, severity: 'warning', words, facts: { count } }]
 }
 
 function moreWords(count: number, at: string): LogMessage[] {

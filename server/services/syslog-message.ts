@@ -3,7 +3,7 @@ import type { LogKind } from '../../protocol/syslog.ts'
 
 /** What a log server is told. */
 export interface LogMessage {
-  readonly kind: LogKind | 'test'
+  readonly kind: LogKind | 'lost' | 'test'
   /** An instant (ISO 8601, UTC). */
   readonly at: string
   readonly severity: 'warning' | 'notice' | 'info'

@@ -65,14 +65,18 @@ export async function startZoneServer(parts: ServerParts): Promise<ZoneServer> {
   const tcp = createServer((socket) => {
     if (connections.size >= CONNECTIONS) return void socket.destroy()
     connections.add(socket)
-    socket.on('close', () => connections.delete(socket))
+    const closed = new AbortController()
+    socket.on('close', () => {
+      connections.delete(socket)
+      closed.abort()
+    })
     // One question after the other: what waits for one is read when the one before is answered.
     let turn = Promise.resolve()
     const { send } = framed(socket, IDLE_MS, (message) => {
       turn = turn.then(async () => {
         for await (const answer of answers.of(message, socket.remoteAddress ?? '', 'tcp')) {
           send(answer)
-          if (socket.writableNeedDrain) await once(socket, 'drain')
+          if (socket.writableNeedDrain) await once(socket, 'drain', { signal: closed.signal })
         }
       })
       turn = turn.catch((error: unknown) => {
@@ -83,6 +87,7 @@ export async function startZoneServer(parts: ServerParts): Promise<ZoneServer> {
   })
   await listening(tcp, parts)
   const { port } = tcp.address() as { port: number }
+  tcp.on('error', (error) => parts.log.warn(error, 'zone transfers'))
   const udp = createSocket(parts.host.includes(':') ? 'udp6' : 'udp4')
   udp.on('message', (message, { address, port: from }) => {
     const reply = async () => {
@@ -93,6 +98,7 @@ export async function startZoneServer(parts: ServerParts): Promise<ZoneServer> {
   })
   udp.bind(port, parts.host)
   await once(udp, 'listening')
+  udp.on('error', (error) => parts.log.warn(error, 'zone transfers'))
   return {
     port,
     stop: async () => {
@@ -111,7 +117,8 @@ async function listening(server: Server, { host, port }: ServerParts): Promise<v
 
 /** Answers queries and notices. */
 class ZoneAnswers {
-  readonly #refreshes = new Map<string, NodeJS.Timeout>()
+  /** The lists that were refreshed just now, and whether they are to be again. */
+  readonly #refreshes = new Map<string, { readonly timer: NodeJS.Timeout; isAsked: boolean }>()
 
   constructor(private readonly parts: ServerParts) {}
 
@@ -125,7 +132,8 @@ class ZoneAnswers {
   }
 
   stop(): void {
-    for (const timer of this.#refreshes.values()) clearTimeout(timer)
+    for (const { timer } of this.#refreshes.values()) clearTimeout(timer)
+    this.#refreshes.clear()
   }
 
   /** Hears that a zone changed, from the server of a source or whoever has its key. */
@@ -144,15 +152,21 @@ class ZoneAnswers {
     return answerTo(query, [], REFUSED, NOTIFY)
   }
 
-  /** However often it is asked for, a list is refreshed once in a while. */
+  /** Refreshes a list at once, and what is asked for soon after that when the pause is over. */
   #refreshSoon(list: string): void {
-    if (this.#refreshes.has(list)) return
+    const recent = this.#refreshes.get(list)
+    if (recent) {
+      recent.isAsked = true
+      return
+    }
+    const timer = setTimeout(() => {
+      const isAsked = this.#refreshes.get(list)?.isAsked
+      this.#refreshes.delete(list)
+      if (isAsked) this.#refreshSoon(list)
+    }, PAUSE_MS).unref()
+    this.#refreshes.set(list, { timer, isAsked: false })
     const { refresh, log } = this.parts
     refresh(list).catch((error: unknown) => log.warn(error, 'list'))
-    const again = () => {
-      this.#refreshes.delete(list)
-    }
-    this.#refreshes.set(list, setTimeout(again, PAUSE_MS).unref())
   }
 
   async *#answer(message: Buffer, query: DecodedPacket, carried: 'tcp' | 'udp'): AsyncGenerator<Buffer> {

@@ -70,6 +70,8 @@ function open(host: string, port: number): Promise<Socket> {
     socket.once('error', (error) => fail(reachWords(error)))
     socket.once('connect', () => {
       socket.removeAllListeners('error').removeAllListeners('timeout')
+      // From now on whoever reads hears of it.
+      socket.on('error', () => {})
       resolve(socket)
     })
   })

@@ -221,6 +221,9 @@ test.each(['plain', 'signed'])(
     const sites = async () => (await siteLists(sql)).find(({ id }) => id === name)!.entries
     await reload(['second'], zone)
     await vi.waitFor(async () => expect(await sites()).toEqual(['second.example']), 20_000)
+    // What changes right after that is asked for when the pause is over.
+    await reload(['fourth'], zone)
+    await vi.waitFor(async () => expect(await sites()).toEqual(['fourth.example']), 20_000)
     // A stranger who says so is refused.
     const forged = encode({ type: 'query', id: 7, flags: 4 << 11, questions: [{ type: 'SOA', name: zone }] })
     const signed = new Signer(readKey(`hmac-sha256:plain:${SECRET.replace('c2', 'c3')}`)!).sign(forged)
