@@ -24,7 +24,7 @@ import { migrate } from '../../server/sql/migrate.ts'
 import { transferKey } from '../../server/sql/transfer-key.ts'
 import { policyOf } from '../support/arbitraries.ts'
 import { transferZone, withLength } from '../../server/services/zone-transfer.ts'
-import { freePort } from './free-port.ts'
+import { freePort } from '../support/place.ts'
 
 // A real BIND from Debian's packages, on loopback.
 const ZONE = 'rpz.bindery.example'

@@ -6,7 +6,7 @@ import { generate } from 'selfsigned'
 import { afterAll, beforeAll, expect, test, vi } from 'vitest'
 import { LogConnection } from '../../server/services/log-connection.ts'
 import type { LogMessage } from '../../server/services/syslog-message.ts'
-import { freePort } from './free-port.ts'
+import { freePort } from '../support/place.ts'
 
 // A real rsyslog from Debian's packages, on loopback, as its receivers are set up: UDP, TCP and TLS.
 let folder: string, server: ChildProcess, ports: { udp: number; tcp: number; tls: number }, authority: string
