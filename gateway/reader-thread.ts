@@ -1,5 +1,7 @@
+import { setFlagsFromString } from 'node:v8'
+import { runInNewContext } from 'node:vm'
 import { isMainThread, parentPort, Worker } from 'node:worker_threads'
-import { giveSites, packSites, type PackedSites } from '../core/destination/matcher.ts'
+import { giveSites, siteSetOf, type PackedSites } from '../core/destination/matcher.ts'
 import type { PackedNames } from '../core/destination/name-set.ts'
 import type { Policy } from '../core/policy/types.ts'
 import { MalformedProposal, readerHere, type PolicyReader, type Read } from './reader.ts'
@@ -91,6 +93,8 @@ export function serveReader(): boolean {
     const work = reader[method] as (...args: readonly unknown[]) => Promise<Read | Uint8Array>
     work(...args).then(
       (value) => {
+        // What was read of a long list is over, and its room is given back at once.
+        if (!(value instanceof Uint8Array) && 'policy' in value) setImmediate(collect)
         if (value instanceof Uint8Array)
           port.postMessage({ id, value } satisfies Answer, [value.buffer as ArrayBuffer])
         else port.postMessage({ id, value: thin(value) } satisfies Answer)
@@ -108,15 +112,22 @@ export function serveReader(): boolean {
   return true
 }
 
-// The same list is packed once, whatever policy it is in.
-const packed = new WeakMap<readonly string[], PackedSites>()
+/** Gives back the memory of what is over where much is: this thread may have nothing to do for days. */
+function collect(): void {
+  if (process.memoryUsage().heapTotal < MUCH) return
+  setFlagsFromString('--expose-gc')
+  ;(runInNewContext('gc') as () => void)()
+}
+const MUCH = 100_000_000
 
 function thin(read: Read): Thin | Read {
   if ('faults' in read) return read
   const { policy, digest } = read
-  const lists = policy.siteLists.map(
-    ({ entries }) => packed.get(entries) ?? packed.set(entries, shared(packSites(entries))).get(entries)!,
-  )
+  const lists = policy.siteLists.map(({ entries }) => {
+    const known = siteSetOf(entries).packed
+    // The same list is shared once, whatever policy it is in.
+    return isShared(known) ? known : giveSites(entries, shared(known)).packed
+  })
   return {
     policy: { ...policy, siteLists: policy.siteLists.map((list) => ({ ...list, entries: [] })) },
     digest,
@@ -140,6 +151,8 @@ function shared({ names: { hashes, indexes, seen, texts, ends }, blocks }: Packe
   }
   return { names, blocks }
 }
+
+const isShared = ({ names }: PackedSites) => names.hashes.buffer instanceof SharedArrayBuffer
 
 function inShared(array: Int32Array | Uint32Array | Uint8Array): SharedArrayBuffer {
   const buffer = new SharedArrayBuffer(array.byteLength)

@@ -1,5 +1,7 @@
 import { LRUCache } from 'lru-cache'
-import { canonicalText, digestOf } from '../core/policy/canonical.ts'
+import { giveSites, packSites, siteSetOf } from '../core/destination/matcher.ts'
+import { namesText } from '../core/destination/name-set.ts'
+import { bareList, canonicalText, digestOf } from '../core/policy/canonical.ts'
 import { readOverrides, readPolicy } from '../core/policy/read.ts'
 import type { Fault } from '../core/policy/shape.ts'
 import type { Policy } from '../core/policy/types.ts'
@@ -47,8 +49,9 @@ const KNOWN = 2
 export function readerHere(): PolicyReader {
   const known = new LRUCache<string, Policy>({ max: KNOWN })
   const remember = (policy: Policy, digest: string): Read => {
-    known.set(digest, policy)
-    return { policy, digest }
+    const light = withoutLongLists(policy)
+    known.set(digest, light)
+    return { policy: light, digest }
   }
   const withDigest = (policy: Policy, digest: string): Read =>
     digestOf(policy) === digest
@@ -88,6 +91,25 @@ export function readerHere(): PolicyReader {
     },
     stop: () => {},
   }
+}
+
+/** From how many sites on a list is held by what it was packed into alone. */
+const LONG = 10_000
+
+/** The same policy without the texts of long lists: what these hold, matchers and canonical texts know. */
+function withoutLongLists(policy: Policy): Policy {
+  if (policy.siteLists.every(({ entries }) => entries.length < LONG)) return policy
+  const siteLists = policy.siteLists.map((list) => {
+    if (list.entries.length < LONG) return list
+    const packed = packSites(list.entries)
+    // Packed names are in their order; where the list says more than they do, such as addresses, its text is kept.
+    const whole = JSON.stringify(list.entries)
+    const text = namesText(packed.names) === whole ? null : whole
+    const bare = bareList(list, () => text ?? namesText(siteSetOf(bare.entries).packed.names))
+    giveSites(bare.entries, packed)
+    return bare
+  })
+  return { ...policy, siteLists }
 }
 
 function parsed(bytes: Uint8Array): Proposal {

@@ -41,6 +41,7 @@ export interface PackedSites {
 
 /** Sites made ready to be looked up. */
 export interface SiteSet {
+  readonly packed: PackedSites
   readonly has: NameSet
   readonly hasNames: boolean
   readonly blocks: readonly Block[]
@@ -60,8 +61,9 @@ export function packSites(entries: readonly string[]): PackedSites {
 }
 
 /** Says what a list holds that was made ready elsewhere: its own texts are not asked for then. */
-export function giveSites(entries: readonly string[], { names, blocks }: PackedSites): SiteSet {
-  const set = { has: nameSet(names), hasNames: names.ends.length > 0, blocks }
+export function giveSites(entries: readonly string[], packed: PackedSites): SiteSet {
+  const { names, blocks } = packed
+  const set = { packed, has: nameSet(names), hasNames: names.ends.length > 0, blocks }
   ofLists.set(entries, set)
   return set
 }

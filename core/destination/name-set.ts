@@ -46,6 +46,31 @@ export function packNames(names: readonly string[]): PackedNames {
   return { hashes, indexes, seen, texts, ends }
 }
 
+/** The names that were packed as JSON: an array, in their order. */
+export function namesText({ texts, ends }: PackedNames): string {
+  const [quote, comma, open, close] = ['"', ',', '[', ']'].map((sign) => sign.charCodeAt(0)) as [
+    number,
+    number,
+    number,
+    number,
+  ]
+  const written = new Uint8Array(texts.length + 3 * ends.length + 1)
+  written[0] = open
+  let at = 1
+  let start = 0
+  for (const end of ends) {
+    written[at++] = quote
+    written.set(texts.subarray(start, end), at)
+    at += end - start
+    written[at++] = quote
+    written[at++] = comma
+    start = end
+  }
+  // The last comma becomes the end.
+  written[Math.max(1, at - 1)] = close
+  return new TextDecoder().decode(written.subarray(0, Math.max(2, at)))
+}
+
 /**
  * The set of packed names. A look-up reads the name once from its end, and compares texts only where 32 bits
  * of their hash (FNV-1a over the characters from the last to the first) agree.

@@ -24,16 +24,30 @@ export function canonicalText({ siteLists, spent: _, ...rest }: Policy): string 
 // A list may hold a million names, and stays the same object from one policy to the next.
 const listTexts = new WeakMap<SiteList, string>()
 
+const sitesWritten = new WeakMap<SiteList, () => string>()
+
 function listText(list: SiteList): string {
+  const written = sitesWritten.get(list)
+  if (written) return listTextWith(list, written())
   const known = listTexts.get(list)
   if (known !== undefined) return known
-  const { entries, ...rest } = list
-  const texts = textsOf(rest)
   // Texts are written alike by both (section 3.2.2.2), and this way a million cost a twentieth.
-  if (entries.length > 0) texts.set('entries', JSON.stringify(entries))
-  const text = objectText(texts)
+  const text = listTextWith(list, list.entries.length > 0 ? JSON.stringify(list.entries) : null)
   listTexts.set(list, text)
   return text
+}
+
+function listTextWith({ entries: _, ...rest }: SiteList, sites: string | null): string {
+  const texts = textsOf(rest)
+  if (sites !== null) texts.set('entries', sites)
+  return objectText(texts)
+}
+
+/** The same list without its sites, which canonical texts have all the same: `sites` writes them, as JSON. */
+export function bareList(list: SiteList, sites: () => string): SiteList {
+  const bare = { ...list, entries: [] }
+  sitesWritten.set(bare, sites)
+  return bare
 }
 
 const textsOf = (value: object) =>

@@ -1,14 +1,14 @@
 import { readFileSync } from 'node:fs'
 import { compile } from '../../core/decision/compile.ts'
 import { planOf } from '../../core/plan/plan.ts'
-import { readPolicy } from '../../core/policy/read.ts'
+import { readerHere } from '../../gateway/reader.ts'
 import { namesKnown, namingIn } from '../../gateway/linux/names.ts'
 import { startResolver } from '../../gateway/names/resolver.ts'
 
 // A resolver as a Linux gateway runs it, for a device under a list of names: FILE PORT UPSTREAM-PORT.
 const [file, port, upstream] = process.argv.slice(2) as [string, string, string]
 const mac = '02:00:00:00:00:0a'
-const read = readPolicy({
+const document = {
   kairostat: 1,
   place: { name: 'Large', timeZone: 'Europe/Lisbon' },
   devices: [{ id: 'a', name: 'A', adapters: [{ mac, medium: 'wifi' }] }],
@@ -23,7 +23,9 @@ const read = readPolicy({
       when: { always: true },
     },
   ],
-})
+}
+const read = await readerHere().document(JSON.stringify(document))
+document.siteLists = []
 if ('faults' in read) throw new Error(JSON.stringify(read.faults[0]))
 const seconds = () => Math.floor(Date.now() / 1000)
 const names = namesKnown()
