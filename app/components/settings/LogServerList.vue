@@ -94,10 +94,14 @@ const items = computed(() =>
           :aria-label="logText.kinds"
           class="w-72"
       /></UFormField>
-      <UFormField v-if="form.transport === 'tls'" :label="logText.authority" :help="logText.authorityHow"
+      <UFormField
+        v-if="form.transport === 'tls'"
+        :label="logText.authority"
+        :help="logText.authorityHow"
+        class="authority"
         ><UTextarea
           v-model="form.authority"
-          class="w-96 max-w-full"
+          class="w-full"
           :rows="2"
           :placeholder="logText.authorityExample"
           maxlength="100000"
@@ -112,5 +116,9 @@ const items = computed(() =>
 <style scoped>
 section {
   margin-top: 22px;
+}
+.authority {
+  flex: 0 1 24rem;
+  min-width: 0;
 }
 </style>

@@ -77,6 +77,12 @@ const remove = (key: string) =>
 </template>
 
 <style scoped>
+li {
+  flex-wrap: wrap;
+}
+.name {
+  overflow-wrap: anywhere;
+}
 .facts {
   flex: 1;
 }
