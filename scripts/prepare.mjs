@@ -127,7 +127,8 @@ function installSystem(names, remedy) {
     run('apt-get', ['update', '-qq'], { quiet: true, env }) &&
     run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...names], { quiet: true, env })
   if (isOurs) rmSync(policy)
-  spawnSync('systemctl', ['disable', ...names.flatMap((name) => SERVICES[name] ?? [])])
+  const services = names.flatMap((name) => SERVICES[name] ?? [])
+  if (services.length > 0) spawnSync('systemctl', ['disable', ...services])
   if (!isInstalled) give(remedy)
 }
 

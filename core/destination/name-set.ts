@@ -46,28 +46,25 @@ export function packNames(names: readonly string[]): PackedNames {
   return { hashes, indexes, seen, texts, ends }
 }
 
+/** The signs of JSON that are written, in ASCII. */
+const [QUOTE, COMMA, OPEN, CLOSE] = [0x22, 0x2c, 0x5b, 0x5d] as const
+
 /** The names that were packed as JSON: an array, in their order. */
 export function namesText({ texts, ends }: PackedNames): string {
-  const [quote, comma, open, close] = ['"', ',', '[', ']'].map((sign) => sign.charCodeAt(0)) as [
-    number,
-    number,
-    number,
-    number,
-  ]
   const written = new Uint8Array(texts.length + 3 * ends.length + 1)
-  written[0] = open
+  written[0] = OPEN
   let at = 1
   let start = 0
   for (const end of ends) {
-    written[at++] = quote
+    written[at++] = QUOTE
     written.set(texts.subarray(start, end), at)
     at += end - start
-    written[at++] = quote
-    written[at++] = comma
+    written[at++] = QUOTE
+    written[at++] = COMMA
     start = end
   }
   // The last comma becomes the end.
-  written[Math.max(1, at - 1)] = close
+  written[Math.max(1, at - 1)] = CLOSE
   return new TextDecoder().decode(written.subarray(0, Math.max(2, at)))
 }
 

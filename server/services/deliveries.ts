@@ -19,6 +19,7 @@ import {
 } from '../sql/notice.ts'
 import { place } from '../sql/place.ts'
 import { sendMail } from './mail.ts'
+import { repeat } from './repeat.ts'
 import { postHook } from './webhook.ts'
 
 /** How often it is looked whether something is to be sent, in milliseconds. */
@@ -95,14 +96,9 @@ async function deliverHooks(sql: Sql): Promise<void> {
 
 /** Sends notices until the function that comes back is called. */
 export function startDeliveries(sql: Sql, log: Logger): () => void {
-  let isBusy = false
-  const timer = setInterval(() => {
-    if (isBusy) return
-    isBusy = true
-    deliver(sql)
-      .catch((error: unknown) => log.warn(error, 'notices'))
-      .finally(() => (isBusy = false))
-  }, LOOK_MS)
-  timer.unref()
-  return () => clearInterval(timer)
+  return repeat(
+    LOOK_MS,
+    () => deliver(sql),
+    (error) => log.warn(error, 'notices'),
+  )
 }

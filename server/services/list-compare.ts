@@ -8,7 +8,7 @@ const SAMPLE = 20
 /** The share of lines that may be unreadable before a text is taken for no list. */
 const MOST_UNREAD = 0.1
 
-/** A text that came for a list, and what it is held against; lists of sites one a line, for the way between threads. */
+/** A text that came for a list, and what it is held against; lists have one site a line. */
 export interface ListJob {
   readonly text: string
   /** The sites that are live. */
@@ -23,7 +23,7 @@ export interface ListJob {
 /** What a text says: no list, what is there already, or another list and why it waits (`null` = it does not). */
 export type ListFound =
   | { readonly fault: string }
-  | { readonly mark: string; readonly same: true }
+  | { readonly same: true }
   | {
       readonly mark: string
       readonly same: false
@@ -48,11 +48,10 @@ export function compareList({ text, before, share, needed, own }: ListJob): List
         ? `What came is not a list of sites: line ${first.line}: ${first.message}`
         : 'The list is empty',
     }
-  const mark = markOf(entries)
   const [was, is] = [new Set(linesOf(before)), new Set(entries)]
   const added = entries.filter((entry) => !was.has(entry))
   const removed = [...was].filter((entry) => !is.has(entry))
-  if (added.length + removed.length === 0) return { mark, same: true }
+  if (added.length + removed.length === 0) return { same: true }
   const sample = [
     ...added.slice(0, SAMPLE).map((entry) => `+ ${entry}`),
     ...removed.slice(0, SAMPLE).map((entry) => `− ${entry}`),
@@ -60,8 +59,8 @@ export function compareList({ text, before, share, needed, own }: ListJob): List
   const change = { added: added.length, removed: removed.length }
   const why =
     tooMuch(was.size, change, share) ??
-    needless(added, removed, new Set(linesOf(needed)), new Set(linesOf(own)))
-  return { mark, same: false, entries: entries.join('\n'), ...change, sample, why }
+    allowed(added, removed, new Set(linesOf(needed)), new Set(linesOf(own)))
+  return { same: false, mark: markOf(entries), entries: entries.join('\n'), ...change, sample, why }
 }
 
 const linesOf = (text: string) => text.split('\n').filter(Boolean)
@@ -79,7 +78,7 @@ function tooMuch(
 }
 
 /** Whether it touches what a rule allows. */
-function needless(
+function allowed(
   added: readonly string[],
   removed: readonly string[],
   names: ReadonlySet<string>,

@@ -12,6 +12,7 @@ import { deviceWith } from './device-with.ts'
 import { livePolicy } from './live.ts'
 import { LogConnection } from './log-connection.ts'
 import { reachWords } from './reach-words.ts'
+import { repeat } from './repeat.ts'
 import type { LogMessage } from './syslog-message.ts'
 
 /** How often it is looked whether there is something to tell, in milliseconds. */
@@ -180,7 +181,7 @@ export class LogFeed {
   }
 }
 
-/** The flows of a list, newest first, that were not in the one before; what is the same came again where it is more often. */
+/** The flows of a list, newest first, that were not in the one before: also one that is there once more. */
 export function newFlows(before: readonly Flow[], now: readonly Flow[]): readonly Flow[] {
   const keyOf = ({ at, mac, to, effect, because }: Flow) => [at, mac, to, effect, because].join(' ')
   const known = new Map<string, number>()
@@ -211,18 +212,13 @@ function moreWords(count: number, at: string): LogMessage[] {
 
 /** Feeds log servers until the function that comes back is called. */
 export function startLogFeed(feed: LogFeed, log: Logger): () => void {
-  let isBusy = false
-  const timer = setInterval(() => {
-    if (isBusy) return
-    isBusy = true
-    feed
-      .look()
-      .catch((error: unknown) => log.warn(error, 'log servers'))
-      .finally(() => (isBusy = false))
-  }, LOOK_MS)
-  timer.unref()
+  const stop = repeat(
+    LOOK_MS,
+    () => feed.look(),
+    (error) => log.warn(error, 'log servers'),
+  )
   return () => {
-    clearInterval(timer)
+    stop()
     feed.close()
   }
 }

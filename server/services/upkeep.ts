@@ -10,6 +10,7 @@ import { refreshList } from './list-source.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
 import { takeSnapshot } from './backup.ts'
 import { notify } from './notices.ts'
+import { repeat } from './repeat.ts'
 
 /**
  * How often it is looked whether something is due, and how often rows that are over are cleared away, in
@@ -73,7 +74,6 @@ export function startUpkeep(
   let day = ''
   let failedAt = 0
   let toldDay = ''
-  let busy = false
   const look = async () => {
     const now = new Date()
     if (now.getTime() - cleared > CLEAR) {
@@ -94,15 +94,7 @@ export function startUpkeep(
       throw error
     }
   }
-  const timer = setInterval(() => {
-    if (busy) return
-    busy = true
-    look()
-      .catch((error: unknown) => log.error(error, 'upkeep'))
-      .finally(() => (busy = false))
-  }, LOOK)
-  timer.unref()
-  return () => clearInterval(timer)
+  return repeat(LOOK, look, (error) => log.error(error, 'upkeep'))
 }
 
 const reasonOf = (error: unknown) => (error instanceof Error ? error.message : String(error))

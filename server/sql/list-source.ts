@@ -36,7 +36,8 @@ export async function listSources(sql: Sql): Promise<ListSourceAnswer[]> {
       waiting: ListSourceAnswer['waiting']
     }
   >(
-    `select ${SOURCE}, split_part(key, ':', 2) as "keyName", ${instant('checked_at')} as "checkedAt", ${instant('changed_at')} as "changedAt", change, trouble,
+    `select ${SOURCE}, split_part(key, ':', 2) as "keyName", ${instant('checked_at')} as "checkedAt", ${instant('changed_at')} as "changedAt",
+    change, trouble,
     waiting - 'entries' as waiting from list_source order by list`,
   )
   return rows
@@ -67,8 +68,10 @@ export async function saveListSource(
   { url, hours, share, inside, key }: GivenSource,
 ): Promise<void> {
   await sql.query(
-    `insert into list_source (list, url, every_hours, share, inside, key) values ($1, $2, $3, $4, $5, coalesce($6, ''))
-    on conflict (list) do update set every_hours = $3, share = $4, inside = $5, url = $2, key = coalesce($6, list_source.key),
+    `insert into list_source (list, url, every_hours, share, inside, key)
+    values ($1, $2, $3, $4, $5, coalesce($6, ''))
+    on conflict (list) do update set every_hours = $3, share = $4, inside = $5, url = $2,
+      key = coalesce($6, list_source.key),
       etag = case when list_source.url = $2 then list_source.etag end,
       modified = case when list_source.url = $2 then list_source.modified end,
       checked_at = case when list_source.url = $2 then list_source.checked_at end,
