@@ -103,6 +103,24 @@ test('what is used up is enforced, told once, and goes on after a restart', asyn
   expect(await stateAt(end + 61)).toBe('open')
 })
 
+test('more that begins a moment later opens it then, and ends to the second, without waiting for the next look', async () => {
+  await setClock(START)
+  await gateway.enforce(proposalOf(policyWith()))
+  await use(START, 3)
+  const [begin, end] = [START + 185, START + 188]
+  const times = { from: instantText(begin), until: instantText(end) }
+  const more = { id: 'more', effect: 'allow', who: { devices: ['phone'] }, more: { minutes: 5 }, ...times }
+  expect(await gateway.enforce(proposalOf(policyWith([more])))).toBeNull()
+  await expect
+    .poll(async () => (await gateway.allowances(null)).spent.map(({ from, until }) => [from, until]), {
+      timeout: 15_000,
+    })
+    .toEqual([
+      [instantText(START + 180), instantText(begin)],
+      [instantText(end), expect.any(String)],
+    ])
+}, 20_000)
+
 test('a device or a rule that goes takes nothing along: the others are still counted and enforced', async () => {
   await setClock(START)
   const policy = policyWith()

@@ -1,5 +1,6 @@
 import { join } from 'node:path'
 import equal from 'fast-deep-equal'
+import { additionsChangeAfter } from '../core/allowance/limits.ts'
 import type { KnownUse } from '../core/allowance/outlook.ts'
 import { spentFor } from '../core/policy/overrides.ts'
 import type { Policy, Spent } from '../core/policy/types.ts'
@@ -86,6 +87,11 @@ export class AllowanceHolder {
     if (told === this.#told) return
     this.#told = told
     this.parts.changed()
+  }
+
+  /** When how much may be used next changes by itself (seconds); `null` = never. */
+  get changesAt(): number | null {
+    return this.#policy && additionsChangeAfter(this.#policy, this.parts.nowSeconds())
   }
 
   /** Writes down what was used, where that changed; a disk that cannot take it is an alarm. */

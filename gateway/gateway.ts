@@ -40,6 +40,8 @@ const ALARM_LOOKS = 5
 const ALARM_REST = 50
 /** How long it rests at most, in milliseconds: an allowance ends at most 15 s late. */
 const MOST_REST = 12_000
+/** By how much a timer may ring early, in milliseconds. */
+const TIMER_EARLY = 5
 
 /** How a gateway is started. */
 export interface GatewayOptions {
@@ -102,6 +104,8 @@ class Program implements GatewayProgram {
   readonly #meter = new UsageMeter(randomUUID())
   readonly #usage: RowRecord<UsageHour>
   readonly #allowances: AllowanceHolder
+  #allowanceTimer: NodeJS.Timeout | undefined
+  #isStopped = false
   readonly #requests: RequestHolder
   readonly #pages: DevicePages
   /** One after the other: what was asked for last is what counts. */
@@ -204,7 +208,9 @@ class Program implements GatewayProgram {
   }
 
   async stop(): Promise<void> {
+    this.#isStopped = true
     this.#stopLooking()
+    clearTimeout(this.#allowanceTimer)
     await this.#measure()
       .then(() => this.#allowances.write())
       .catch((error: unknown) => this.#fault(error, 'counting what was used'))
@@ -313,7 +319,7 @@ class Program implements GatewayProgram {
   async simulation() {
     const counted = async () => {
       await this.#measure()
-      await this.#writing.runExclusive(() => this.#allowances.settle())
+      await this.#writing.runExclusive(() => this.#settleAllowances())
     }
     return simulationOf(this.plane.simulation, () => this.#tell('status'), counted)
   }
@@ -324,11 +330,26 @@ class Program implements GatewayProgram {
       const refusal = await enforce()
       // It is in force by now, whatever becomes of that.
       if (refusal === null)
-        await this.#allowances
-          .settle()
-          .catch((error: unknown) => this.#fault(error, 'enforcing what is used up'))
+        await this.#settleAllowances().catch((error: unknown) =>
+          this.#fault(error, 'enforcing what is used up'),
+        )
       return refusal
     })
+  }
+
+  /** Enforces what is used up by now, and again as soon as more may be used, or less. One at a time. */
+  async #settleAllowances(): Promise<void> {
+    await this.#allowances.settle()
+    clearTimeout(this.#allowanceTimer)
+    const { changesAt } = this.#allowances
+    const waitMs = changesAt === null ? Infinity : changesAt * 1000 - this.plane.now()
+    // What is further off, and a clock that is set in between, the next look sees.
+    if (this.#isStopped || waitMs > MOST_REST) return
+    this.#allowanceTimer = setTimeout(() => {
+      this.#writing
+        .runExclusive(() => this.#settleAllowances())
+        .catch((error: unknown) => this.#fault(error, 'enforcing what is used up'))
+    }, waitMs + TIMER_EARLY).unref()
   }
 
   /** Holds what should be against what was counted, and tells where that gives another alarm. */
@@ -338,7 +359,7 @@ class Program implements GatewayProgram {
     const at = this.#now()
     const before = this.#alarms.alarms(at).length
     const evidence = await this.#measure()
-    await this.#writing.runExclusive(() => this.#allowances.settle())
+    await this.#writing.runExclusive(() => this.#settleAllowances())
     this.#alarms.look(
       evidence,
       held.compiled,

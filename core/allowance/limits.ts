@@ -101,6 +101,14 @@ export function limitAt(
   return added.reduce((sum, { size }) => sum + size, sizeOf(after))
 }
 
+/** When overrides next add to allowances or cease to, after an instant (seconds); `null` = never. */
+export function additionsChangeAfter(policy: Policy, at: number): number | null {
+  const changes = additionsOf(policy)
+    .flatMap(({ from, until }) => [from, until])
+    .filter((change) => change > at && change < Infinity)
+  return changes.length === 0 ? null : Math.min(...changes)
+}
+
 /** All whom a rule may apply to, wherever they are. */
 function everybody(policy: Policy, { who }: Rule, macs: readonly string[]): Subject[] {
   const anywhere = [

@@ -51,6 +51,7 @@ export interface Network {
     version: 4 | 6,
     until: number | string,
     to?: string,
+    port?: number,
   ): Promise<number[]>
   /**
    * What of each kind of sending to the far side gets an answer within a second and a half, such as "udp4
@@ -220,8 +221,8 @@ export async function startNetwork({
       [4, 6].map((version) => run(host, 'ping', '-c', '1', '-W', '3', FAR[version as 4 | 6])),
     ),
   )
-  const probe: Network['probe'] = async (from, mode, version, until, to = FAR[version]) =>
-    JSON.parse(await run(from, process.execPath, PROBE, mode, to, String(PORT), String(until))) as number[]
+  const probe: Network['probe'] = async (from, mode, version, until, to = FAR[version], port = PORT) =>
+    JSON.parse(await run(from, process.execPath, PROBE, mode, to, String(port), String(until))) as number[]
   return {
     gateway,
     address,
