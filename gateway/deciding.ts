@@ -16,6 +16,13 @@ export interface Decided {
   readonly logs: readonly Candidate[]
 }
 
+/** The clauses of somebody within `[from, until)` (seconds). */
+interface Lasting {
+  readonly from: number
+  readonly until: number
+  readonly clauses: readonly Candidate[]
+}
+
 /**
  * Decides under one policy for whoever has a MAC address (`null` = unknown, a newcomer), in a network of the
  * place or in none, at an instant (seconds). Whose clauses are which is remembered while they last, so that a
@@ -25,13 +32,11 @@ export function decidingBy(
   policy: Policy,
 ): (mac: string | null, destination: Destination, at: number, network?: string | null) => Decided {
   const compiled = compiledOf(policy, true)
-  const known = new Map<
-    string,
-    { readonly from: number; readonly until: number; readonly clauses: readonly Candidate[] }
-  >()
+  const known = new Map<string | null, Map<string | null, Lasting>>()
   const clausesOf = (mac: string | null, at: number, network: string | null) => {
-    const key = `${mac ?? ''} ${network ?? ''}`
-    const own = known.get(key)
+    let byNetwork = known.get(mac)
+    if (!byNetwork) known.set(mac, (byNetwork = new Map()))
+    const own = byNetwork.get(network)
     if (own && at >= own.from && at < own.until) return own.clauses
     const [{ clauses: ids, until }] = timelines(
       compiled,
@@ -40,7 +45,7 @@ export function decidingBy(
       at + AHEAD,
     )[0]!.segments as [Segment]
     const clauses = compiled.candidates.filter(({ id }) => ids.includes(id))
-    known.set(key, { from: at, until, clauses })
+    byNetwork.set(network, { from: at, until, clauses })
     return clauses
   }
   return (mac, destination, at, network = null) => {

@@ -22,6 +22,8 @@ interface Run {
   readonly first: number
   last: number
   tries: number
+  /** Whether it changed since that was last asked. */
+  isTouched: boolean
 }
 
 /** What devices looked up, gathered into runs; instants are in seconds and come in their order. */
@@ -72,17 +74,17 @@ class RunLog implements LookupLog {
   #newest = emptyPart()
   /** How many runs are kept of each address. */
   readonly #counts = new Map<string, number>()
-  /** The runs that changed since this was last asked. */
-  readonly #touched = new Set<Run>()
+  /** The runs that changed since that was last asked; which is no longer kept is not touched. */
+  #touched: Run[] = []
 
   add(mac: string, name: string, effect: Effect, at: number): void {
     if (!this.#setting.kept || this.#setting.exempt.has(mac)) return
     const run = this.#newest.latest.get(mac)?.[effect].get(name)
     if (!run || at < run.first || at - run.first >= RUN)
-      return this.#append({ mac, name, effect, first: at, last: at, tries: 1 })
+      return this.#append({ mac, name, effect, first: at, last: at, tries: 1, isTouched: false })
     run.last = at
     run.tries++
-    this.#touched.add(run)
+    this.#touch(run)
   }
 
   set(kept: boolean, days: number, exempt: ReadonlySet<string>): void {
@@ -104,9 +106,10 @@ class RunLog implements LookupLog {
   }
 
   changes(): Lookup[] {
-    const changed = [...this.#touched].map(lookupOf)
-    this.#touched.clear()
-    return changed
+    const changed = this.#touched.filter(({ isTouched }) => isTouched)
+    for (const run of changed) run.isTouched = false
+    this.#touched = []
+    return changed.map(lookupOf)
   }
 
   size(): number {
@@ -115,7 +118,12 @@ class RunLog implements LookupLog {
 
   restore(runs: readonly Lookup[]): void {
     this.#replace(
-      runs.map((run) => ({ ...run, first: readInstant(run.first)!, last: readInstant(run.last)! })),
+      runs.map((run) => ({
+        ...run,
+        first: readInstant(run.first)!,
+        last: readInstant(run.last)!,
+        isTouched: false,
+      })),
     )
   }
 
@@ -130,7 +138,7 @@ class RunLog implements LookupLog {
   #append(run: Run): void {
     if (this.#newest.runs.length >= PART) this.#beginPart()
     this.#counts.set(run.mac, (this.#counts.get(run.mac) ?? 0) + 1)
-    this.#touched.add(run)
+    this.#touch(run)
     const { runs, latest } = this.#newest
     let byEffect = latest.get(run.mac)
     if (!byEffect) {
@@ -139,6 +147,11 @@ class RunLog implements LookupLog {
     }
     runs.push(run)
     byEffect[run.effect].set(run.name, run)
+  }
+
+  #touch(run: Run): void {
+    if (!run.isTouched) this.#touched.push(run)
+    run.isTouched = true
   }
 
   /** Begins another part; what is too much goes: of whoever has more than their share, and the oldest. */
@@ -154,12 +167,14 @@ class RunLog implements LookupLog {
     this.#older = [...this.#older, this.#newest.runs]
     this.#newest = emptyPart()
     while (this.#olderSize() > MOST - PART) this.#forget(this.#older[0]!, this.#older.slice(1))
+    // So that as few wait as are kept, though nobody asks.
+    this.#touched = this.#touched.filter(({ isTouched }) => isTouched)
   }
 
   #forget(gone: readonly Run[], left: readonly (readonly Run[])[]): void {
     for (const run of gone) {
       this.#counts.set(run.mac, this.#counts.get(run.mac)! - 1)
-      this.#touched.delete(run)
+      run.isTouched = false
     }
     this.#older = left
   }
@@ -168,14 +183,19 @@ class RunLog implements LookupLog {
     this.#older = []
     this.#newest = emptyPart()
     this.#counts.clear()
+    for (const run of this.#touched) run.isTouched = false
+    this.#touched = []
     for (const run of runs) this.#append(run)
   }
 }
 
-const lookupOf = (run: Run): Lookup => ({
-  ...run,
-  first: instantText(run.first),
-  last: instantText(run.last),
+const lookupOf = ({ mac, name, effect, first, last, tries }: Run): Lookup => ({
+  mac,
+  name,
+  effect,
+  first: instantText(first),
+  last: instantText(last),
+  tries,
 })
 
 const emptyPart = (): Part => ({ runs: [], latest: new Map() })

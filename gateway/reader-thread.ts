@@ -141,20 +141,19 @@ function whole(read: Thin | Read): Read {
   return { policy: read.policy, digest: read.digest }
 }
 
-function shared({ names: { hashes, indexes, seen, texts, ends }, blocks }: PackedSites): PackedSites {
+function shared({ names: { slots, seen, texts, count }, blocks }: PackedSites): PackedSites {
   const names: PackedNames = {
-    hashes: new Int32Array(inShared(hashes)),
-    indexes: new Uint32Array(inShared(indexes)),
+    slots: new Uint32Array(inShared(slots)),
     seen: new Uint8Array(inShared(seen)),
     texts: new Uint8Array(inShared(texts)),
-    ends: new Uint32Array(inShared(ends)),
+    count,
   }
   return { names, blocks }
 }
 
-const isShared = ({ names }: PackedSites) => names.hashes.buffer instanceof SharedArrayBuffer
+const isShared = ({ names }: PackedSites) => names.slots.buffer instanceof SharedArrayBuffer
 
-function inShared(array: Int32Array | Uint32Array | Uint8Array): SharedArrayBuffer {
+function inShared(array: Uint32Array | Uint8Array): SharedArrayBuffer {
   const buffer = new SharedArrayBuffer(array.byteLength)
   new Uint8Array(buffer).set(new Uint8Array(array.buffer, array.byteOffset, array.byteLength))
   return buffer

@@ -63,7 +63,7 @@ export function packSites(entries: readonly string[]): PackedSites {
 /** Says what a list holds that was made ready elsewhere: its own texts are not asked for then. */
 export function giveSites(entries: readonly string[], packed: PackedSites): SiteSet {
   const { names, blocks } = packed
-  const set = { packed, has: nameSet(names), hasNames: names.ends.length > 0, blocks }
+  const set = { packed, has: nameSet(names), hasNames: names.count > 0, blocks }
   ofLists.set(entries, set)
   return set
 }

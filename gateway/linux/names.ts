@@ -98,10 +98,11 @@ interface KnownName {
 
 class DecidedNames implements Names {
   readonly log = lookupLog()
-  readonly closed = new Map<string, number>()
-  readonly logged = new Map<string, number>()
+  /** How often which clause closed or logged look-ups of an address: by address, and by clause. */
+  readonly #counters = { block: new Map<string, Counters>(), log: new Map<string, Counters>() }
+  #countersMade = 0
   readonly #known = new LRUCache<string, KnownName>({ max: NAMES })
-  /** The last time that each name was closed or logged, by who, the clause and the name. */
+  /** The last time that each name was closed or logged, by counter and name. */
   readonly #flows = new GenerationalCache<Omit<Flow, 'at'> & { at: number }>(TOLD)
   #held: HeldNames | null = null
 
@@ -121,8 +122,8 @@ class DecidedNames implements Names {
     const isBlocked = verdict.effect === 'block'
     if (mac !== null && name !== '' && (!alias || isBlocked)) {
       this.log.add(mac, name, verdict.effect, at)
-      for (const { id } of logs) this.#count(this.logged, 'log', mac, name, id, at)
-      if (isBlocked) this.#count(this.closed, 'block', mac, name, verdict.decidedBy!.id, at)
+      for (const { id } of logs) this.#count('log', mac, name, id, at)
+      if (isBlocked) this.#count('block', mac, name, verdict.decidedBy!.id, at)
     }
     return isBlocked ? rulingOf(this.#held, verdict.decidedBy!.id, page) : null
   }
@@ -143,8 +144,9 @@ class DecidedNames implements Names {
     const isLate = !known || known.until < at + LIVES / 2
     const fresh = isLate ? addresses : addresses.filter((address) => !known.addresses.includes(address))
     if (fresh.length === 0) return []
-    const earlier = known && known.until > at ? known.addresses : []
-    this.#known.set(name, { addresses: [...new Set([...earlier, ...addresses])], until: at + LIVES })
+    const isKept = known && known.until > at
+    const all = isKept ? [...new Set([...known.addresses, ...addresses])] : addresses
+    this.#known.set(name, { addresses: all, until: at + LIVES })
     const naming = this.#held?.naming.filter(({ matches }) => matches(name)) ?? []
     return naming.map(({ set }) => ({ set, addresses: fresh }))
   }
@@ -162,21 +164,47 @@ class DecidedNames implements Names {
     }
   }
 
-  #count(
-    counts: Map<string, number>,
-    effect: 'block' | 'log',
-    mac: string,
-    name: string,
-    because: string,
-    at: number,
-  ): void {
-    const by = `${mac} ${because}`
-    counts.set(by, (counts.get(by) ?? 0) + 1)
-    const key = `${by} ${name}`
+  get closed() {
+    return totals(this.#counters.block)
+  }
+
+  get logged() {
+    return totals(this.#counters.log)
+  }
+
+  #count(effect: 'block' | 'log', mac: string, name: string, because: string, at: number): void {
+    const counter = this.#counter(effect, mac, because)
+    counter.count++
+    const key = `${counter.number} ${name}`
     const before = this.#flows.get(key)
-    if (before?.effect === effect) before.at = at
+    if (before) before.at = at
     else this.#flows.set(key, { at, mac, to: name, effect, because })
   }
+
+  #counter(effect: 'block' | 'log', mac: string, because: string): Counter {
+    const counters = this.#counters[effect]
+    let own = counters.get(mac)
+    if (!own) counters.set(mac, (own = new Map()))
+    let counter = own.get(because)
+    if (!counter) own.set(because, (counter = { number: this.#countersMade++, count: 0 }))
+    return counter
+  }
+}
+
+/** How often a clause closed or logged look-ups of an address, and the number by which this is known. */
+interface Counter {
+  readonly number: number
+  count: number
+}
+type Counters = Map<string, Counter>
+
+/** What was counted, by "mac clause". */
+function totals(counters: ReadonlyMap<string, Counters>): Map<string, number> {
+  return new Map(
+    [...counters].flatMap(([mac, own]) =>
+      [...own].map(([because, { count }]): [string, number] => [`${mac} ${because}`, count]),
+    ),
+  )
 }
 
 /** What is said of a name that a clause closes; with `page` it leads to the page. */

@@ -26,7 +26,7 @@ export function closedAnswer(
   if (place >= 0 && before?.ruling !== ruling) questions.closed[place] = { ruling, answer }
   const own = Buffer.from(answer)
   own.writeUInt16BE(query.id, 0)
-  query.question.copy(own, HEADER)
+  query.written.copy(own, HEADER, HEADER, query.end)
   return own
 }
 

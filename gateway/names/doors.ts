@@ -49,6 +49,8 @@ const TRIES = 20
 /** The ports on which askers are answered, one each, over UDP and TCP, IPv4 and IPv6. */
 export class Doors {
   readonly #doors = new Map<string, Door>()
+  /** The sockets that answer: one that is closed sends nothing. */
+  readonly #open = new Set<UdpSocket>()
   readonly #connectionsFrom = new Map<string, number>()
   #connections = 0
 
@@ -99,17 +101,18 @@ export class Doors {
   #close(key: string): void {
     const door = this.#doors.get(key)
     this.#doors.delete(key)
-    door?.udp.close()
-    door?.tcp.close()
-    door?.sockets.forEach((socket) => socket.destroy())
+    if (!door) return
+    this.#open.delete(door.udp)
+    door.udp.close()
+    door.tcp.close()
+    door.sockets.forEach((socket) => socket.destroy())
   }
 
   #openUdp(asker: Asker, port: number): Promise<UdpSocket> {
     return new Promise((resolve, reject) => {
       const socket = udpSocket('udp6', false)
       const send = batch<Reply>((reply) => {
-        if (this.#doors.get(senderKey(asker))?.udp === socket)
-          socket.send(reply.answer!, reply.port, reply.address)
+        if (this.#open.has(socket)) socket.send(reply.answer!, reply.port, reply.address)
       })
       socket.once('error', (error) => {
         socket.close()
@@ -121,6 +124,7 @@ export class Doors {
       })
       socket.bind(port, '::', () => {
         socket.removeAllListeners('error').on('error', this.fault)
+        this.#open.add(socket)
         resolve(socket)
       })
     })

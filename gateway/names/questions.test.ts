@@ -14,8 +14,8 @@ test('a question is known again by all but its id, for as long as it is among th
   })
   expect(found.every((one, index) => one === null || one === `found ${index}`)).toBe(true)
   const kept = found.filter((one) => one !== null).length
-  expect(kept).toBeLessThanOrEqual(32_768)
-  expect(kept).toBeGreaterThan(30_000)
+  expect(kept).toBeLessThanOrEqual(16_384)
+  expect(kept).toBeGreaterThan(15_000)
   // Of the latest few nearly all are there.
   expect(found.slice(-4000).filter((one) => one === null).length).toBeLessThan(400)
   expect(known.place(question(99_999))).toBe(known.find(question(99_999, 4711)))

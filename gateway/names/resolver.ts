@@ -70,10 +70,15 @@ const ALTOGETHER = 5000
  */
 const CLIENTS = 10_000
 
+/** Who sends from an address, in its plain form, and how many of their questions are worked on. */
+interface Client {
+  readonly from: string
+  working: number
+}
+
 /** A query with where it came from; it `waits` until it is answered or dropped. */
 interface Asked extends Asking, Origin {
-  /** The plain address of who sent it. */
-  readonly from: string
+  readonly client: Client
   answer: Buffer | null
   waits: boolean
 }
@@ -92,8 +97,9 @@ class NameResolver implements Resolver {
   readonly #doors: Doors
   /** Equal questions that wait for the same answer: one is asked for all. */
   readonly #asking = new Map<string, Asked[]>()
-  /** How many questions are worked on, by client and altogether. */
-  readonly #working = new Map<string, number>()
+  /** The clients by their addresses, as these are told. */
+  readonly #clients = new Map<string, Client>()
+  /** How many questions are worked on. */
   #altogether = 0
   #isRunning = true
 
@@ -136,16 +142,14 @@ class NameResolver implements Resolver {
   }
 
   #hear(message: Buffer, origin: Origin): void {
+    const client = this.#clients.get(origin.address) ?? this.#clientAt(origin.address)
+    if (!this.#isRunning || client.working >= PER_CLIENT || this.#altogether >= ALTOGETHER) return
     const query = readQuery(message)
-    const from = plainAddress(origin.address)
-    const own = this.#working.get(from) ?? 0
-    if (!query || !this.#isRunning || own >= PER_CLIENT || this.#altogether >= ALTOGETHER) return
-    if (this.#working.size >= CLIENTS && !this.#working.has(from))
-      for (const [other, left] of this.#working) if (left === 0) this.#working.delete(other)
-    this.#working.set(from, own + 1)
+    if (!query) return
+    client.working++
     this.#altogether++
     const { asker, address, port, tcp, send } = origin
-    const asked: Asked = { query, asker, from, address, port, tcp, send, answer: null, waits: true }
+    const asked: Asked = { query, asker, client, address, port, tcp, send, answer: null, waits: true }
     try {
       this.#answer(asked)
     } catch (error) {
@@ -153,10 +157,18 @@ class NameResolver implements Resolver {
     }
   }
 
+  #clientAt(address: string): Client {
+    if (this.#clients.size >= CLIENTS)
+      for (const [other, { working }] of this.#clients) if (working === 0) this.#clients.delete(other)
+    const client = { from: plainAddress(address), working: 0 }
+    this.#clients.set(address, client)
+    return client
+  }
+
   #answer(asked: Asked): void {
     const { query } = asked
     if (query.name === null) return this.#end(asked, bare(query, FORMERR))
-    const ruling = this.setting.rule(query.name, asked.asker, asked.from, false)
+    const ruling = this.setting.rule(query.name, asked.asker, asked.client.from, false)
     const known = this.#questions.find(query.message)
     if (ruling) {
       const place = known < 0 ? this.#questions.place(query.message) : known
@@ -200,7 +212,7 @@ class NameResolver implements Resolver {
   /** Gives what was found, unless an alias in it is blocked for who asks. */
   #give(asked: Asked, found: Buffer, age: number, aliases: Content['aliases']): void {
     for (const alias of aliases) {
-      const ruling = this.setting.rule(alias, asked.asker, asked.from, true)
+      const ruling = this.setting.rule(alias, asked.asker, asked.client.from, true)
       if (ruling) return this.#end(asked, closedAnswer(asked.query, ruling, this.#questions, -1))
     }
     this.#end(asked, fitting(found, asked, age))
@@ -210,7 +222,7 @@ class NameResolver implements Resolver {
     if (!asked.waits) return
     asked.waits = false
     this.#altogether--
-    this.#working.set(asked.from, this.#working.get(asked.from)! - 1)
+    asked.client.working--
     asked.answer = answer
     if (answer) asked.send(asked)
   }

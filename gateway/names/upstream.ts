@@ -45,7 +45,7 @@ const PROBE: Query = (() => {
   const message = Buffer.from([0, 0, 1, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 2, 0, 1])
   return {
     message,
-    question: message.subarray(12),
+    written: message,
     id: 0,
     name: '',
     end: message.length,

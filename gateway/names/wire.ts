@@ -29,15 +29,14 @@ const [IPV4_HINT, IPV6_HINT] = [4, 6]
 
 /**
  * A query. `message` has its name in lower case, so that equal questions are equal bytes past the id;
- * `question` is the question as the
- * client wrote it, which the answer repeats. `name` is in lower case without a final dot, its bytes as
+ * `written` is it as the client wrote it, whose question the answer repeats. `name` is in lower case without a final dot, its bytes as
  * Latin-1, `null` where it asks for
  * none or for many; `end` is where its question ends, `size` how long an answer it takes over UDP, `edns`
  * whether it speaks EDNS (RFC 6891).
  */
 export interface Query {
   readonly message: Buffer
-  readonly question: Buffer
+  readonly written: Buffer
   readonly id: number
   readonly name: string | null
   readonly end: number
@@ -50,9 +49,10 @@ export function readQuery(message: Buffer): Query | null {
   if (message.length < HEADER || (word(message, 2) & (RESPONSE | OPCODE)) !== 0) return null
   const id = word(message, 0)
   if (word(message, 4) !== 1)
-    return { message, question: Buffer.alloc(0), id, name: null, end: HEADER, size: PLAIN, edns: false }
+    return { message, written: message, id, name: null, end: HEADER, size: PLAIN, edns: false }
   let at = HEADER
-  const written = Buffer.from(message)
+  // Its own copy only where a letter is written otherwise.
+  let written = message
   for (let length = message[at]; length !== 0; length = message[at]) {
     if (
       length === undefined ||
@@ -62,8 +62,14 @@ export function readQuery(message: Buffer): Query | null {
     )
       return null
     if (at > HEADER) text[at - HEADER - 1] = DOT
-    for (const next = at++ + 1 + length; at < next; at++)
-      text[at - HEADER - 1] = message[at] = lower(message[at]!)
+    for (const next = at++ + 1 + length; at < next; at++) {
+      const letter = message[at]!
+      const small = lower(letter)
+      text[at - HEADER - 1] = small
+      if (small === letter) continue
+      if (written === message) written = Buffer.from(message)
+      message[at] = small
+    }
   }
   const end = at + 5
   const records = end > message.length ? -1 : findRecords(message, end)
@@ -76,7 +82,7 @@ export function readQuery(message: Buffer): Query | null {
     edns = true
   }
   const name = text.toString('latin1', 0, Math.max(0, at - HEADER - 1))
-  return { message, question: written.subarray(HEADER, end), id, name, end, size, edns }
+  return { message, written, id, name, end, size, edns }
 }
 
 /**
@@ -271,9 +277,9 @@ function addressAt(message: Buffer, at: number, length: number): string {
  * Turns what was found and could be read into the answer to a query, where it lies: with its id and its
  * question as it was asked, records that are `age` seconds older and live `longest` at most.
  */
-export function aged(answer: Buffer, { id, end, question }: Query, age: number, longest: number): Buffer {
+export function aged(answer: Buffer, { id, end, written }: Query, age: number, longest: number): Buffer {
   answer.writeUInt16BE(id, 0)
-  question.copy(answer, HEADER)
+  written.copy(answer, HEADER, HEADER, end)
   const records = findRecords(answer, end)
   for (let record = 0; record < records; record++) {
     const head = heads[record]!
@@ -284,10 +290,10 @@ export function aged(answer: Buffer, { id, end, question }: Query, age: number, 
 }
 
 /** An answer without records: that it was cut, or a code of failure. */
-export function bare({ message, question, id, name, end }: Query, what: 'cut' | number): Buffer {
+export function bare({ message, written, id, name, end }: Query, what: 'cut' | number): Buffer {
   const answer = Buffer.alloc(name === null ? HEADER : end)
   message.copy(answer, 0, 0, answer.length)
-  question.copy(answer, HEADER)
+  if (name !== null) written.copy(answer, HEADER, HEADER, end)
   answer.writeUInt16BE(id, 0)
   answer.writeUInt16BE(
     RESPONSE |

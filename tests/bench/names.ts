@@ -2,7 +2,7 @@ import { spawn, spawnSync, type ChildProcess } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { UNIT_OPTIONS } from '../support/unit.ts'
+import { UNIT_ENVIRONMENT, UNIT_OPTIONS } from '../support/unit.ts'
 
 /** A second and the 99th percentile of the time to one, in milliseconds. */
 interface Speed {
@@ -63,7 +63,7 @@ export async function nameFigures(): Promise<NameFigures> {
   ]
   const started: ChildProcess[] = []
   const start = (command: string, args: string[]) => {
-    const child = spawn(command, args, { stdio: ['ignore', 'pipe', 'ignore'] })
+    const child = spawn(command, args, { stdio: ['ignore', 'pipe', 'ignore'], env: UNIT_ENVIRONMENT })
     started.push(child)
     return child
   }
