@@ -4,6 +4,7 @@ import type { Rights } from './roles.ts'
 export interface Person extends Rights {
   readonly name: string
   readonly isDisabled: boolean
+  readonly hasSecondFactor: boolean
   readonly madeAt: string
   /** When a session of it was used last, to the minute; `null` = never, or its sessions are over. */
   readonly seenAt: string | null

@@ -150,6 +150,12 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     session: true,
     answers: 'Nothing.',
   },
+  'DELETE /api/people/{id}/second-factor': {
+    summary: 'Turns the second factor of somebody else off.',
+    needs: 'administer',
+    session: true,
+    answers: 'Nothing.',
+  },
   'POST /api/invitations': {
     summary: 'Invites somebody to a role; the code is told this once.',
     body: 'invitationForm',

@@ -2,6 +2,7 @@ import Papa from 'papaparse'
 import { afterAll, beforeEach, expect, test } from 'vitest'
 import { startGateway, type GatewayProgram } from '../../gateway/gateway.ts'
 import { simulatedPlane } from '../../gateway/simulated/plane.ts'
+import { FIRST_SETTINGS } from '../../protocol/settings.ts'
 import { auditForm } from '../../protocol/forms.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
@@ -14,6 +15,7 @@ import { auditAnswer, auditFile, keepFor } from './audit.ts'
 import { changeDevices, putDevice } from './draft-devices.ts'
 import { putRule, putSchedule } from './draft.ts'
 import { fillDraft, stepNumbers, takeStep } from './edit.ts'
+import { setGateway } from './gateway-settings.ts'
 import { endOverride, makeOverride, putLive } from './live.ts'
 import { onlyFor } from './override-who.ts'
 import { setUp, signIn } from './sign-in.ts'
@@ -39,6 +41,25 @@ const search = (more: object = {}) => auditForm.cast(more)
 const entries = async (more?: object) => (await auditAnswer(sql, search(more))).entries
 const lines = async (more?: object) =>
   (await entries(more)).map(({ account, kind, words }) => `${account} ${kind}: ${words}`)
+
+test('settings of the gateway are told as the page calls them, devices by their names', async () => {
+  const [device] = demo.devices
+  const lookups = { kept: true, days: 7, exempt: [device!.id] }
+  await by('ada', async () => {
+    await setGateway(sql, gateway, FIRST_SETTINGS)
+    await setGateway(sql, gateway, { ...FIRST_SETTINGS, page: { shown: true, words: 'Ask us.' }, lookups })
+  })
+  expect((await entries()).slice(0, 2).map(({ words }) => words)).toEqual([
+    [
+      'Page that explains the block: not shown → shown',
+      'Message on that page: none → “Ask us.”',
+      'DNS look-ups: stored for 14 days → stored for 7 days',
+      `Devices whose look-ups are not stored: none → ${device!.name}`,
+    ].join('\n'),
+    'Gateway settings saved unchanged',
+  ])
+  await gateway.set(FIRST_SETTINGS)
+})
 
 test('what somebody does stands in the log in words, old → new, with who and from where', async () => {
   const rule = demo.rules.find(({ id }) => id === 'quiet-bench')!

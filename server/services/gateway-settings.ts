@@ -16,21 +16,37 @@ export async function setGateway(sql: Sql, gateway: Gateway, settings: Settings)
   const faults = await ofGateway(gateway.set(settings))
   if (faults) throw new ApiError('malformed', '', faults)
   await forgetLookups(sql, settings.lookups)
-  await record(
-    sql,
-    'settings',
-    changedWords(before, settings).join('\n') || 'Gateway settings saved unchanged',
+  const names = new Map(
+    (await sql.query<{ id: string; name: string }>('select id, name from device')).map(({ id, name }) => [
+      id,
+      name,
+    ]),
   )
+  const nameOf = (id: string) => names.get(id) ?? id
+  const lines = FIELDS.flatMap(([label, words]) => {
+    const [was, is] = [words(before, nameOf), words(settings, nameOf)]
+    return was === is ? [] : [`${label}: ${was} → ${is}`]
+  })
+  await record(sql, 'settings', lines.join('\n') || 'Gateway settings saved unchanged')
 }
 
-/** What differs between two settings of a gateway, old → new. */
-function changedWords(before: object, after: object, path = 'Gateway'): string[] {
-  return Object.entries(after).flatMap(([key, value]: [string, unknown]) => {
-    const old = (before as Record<string, unknown>)[key]
-    const name = `${path} ${key}`
-    if (typeof value === 'object' && value !== null && !Array.isArray(value))
-      return changedWords(old as object, value, name)
-    const [was, is] = [JSON.stringify(old), JSON.stringify(value)]
-    return was === is ? [] : [`${name}: ${was} → ${is}`]
-  })
-}
+/** What a setting says, devices by their names. */
+type Words = (settings: Settings, nameOf: (device: string) => string) => string
+
+const listed = (names: readonly string[]) => names.join(', ') || 'none'
+
+/** Every setting by what it is called, in the order of the page. */
+const FIELDS: readonly (readonly [string, Words])[] = [
+  ['Page that explains the block', ({ page }) => (page.shown ? 'shown' : 'not shown')],
+  ['Message on that page', ({ page }) => (page.words === '' ? 'none' : `“${page.words}”`)],
+  [
+    'IP addresses of blocked sites',
+    ({ closedAddresses }) => (closedAddresses ? 'blocked too' : 'not blocked'),
+  ],
+  ['DNS look-ups', ({ lookups: { kept, days } }) => (kept ? `stored for ${days} days` : 'not stored')],
+  ['Devices whose look-ups are not stored', ({ lookups }, nameOf) => listed(lookups.exempt.map(nameOf))],
+  ['Usage', ({ usage }) => (usage.kept ? 'counted' : 'not counted')],
+  ['A minute is active above', ({ usage }) => `${usage.kilobytes} kB`],
+  ['Devices whose usage is not counted', ({ usage }, nameOf) => listed(usage.exempt.map(nameOf))],
+  ['Outside names with addresses of this network', ({ localNames }) => listed(localNames)],
+]

@@ -3,7 +3,13 @@ import { afterAll, beforeEach, expect, test } from 'vitest'
 import { cameFrom } from '../../tests/support/came-from.ts'
 import { openEmbedded, type Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
-import { confirmSecondFactor, endSecondFactor, offerSecondFactor, secondFactor } from './second-factor.ts'
+import {
+  confirmSecondFactor,
+  endSecondFactor,
+  endSecondFactorOf,
+  offerSecondFactor,
+  secondFactor,
+} from './second-factor.ts'
 import { principalOf, resetPassword, setUp, signIn } from './sign-in.ts'
 
 const [PASSWORD, HERE] = ['a long password', '192.0.2.1']
@@ -99,4 +105,13 @@ test('a thousand guesses of the code are looked at five times', async () => {
   expect(Object.fromEntries(said)).toEqual({ 'wrong-second-code': 5, 'too-many-tries': 995 })
   const token = await signIn(sql, 'ada', PASSWORD, cameFrom('192.0.2.9'), codeAt(secret, 1))
   expect((await principalOf(sql, token))?.account).toBe('ada')
+})
+
+test('an administrator turns off that of somebody who lost it, and not their own without the password', async () => {
+  await turnedOn()
+  await expect(endSecondFactorOf(sql, 'ada', 'ada')).rejects.toMatchObject({ code: 'not-possible' })
+  expect(await enter()).toBe('code-needed')
+  await endSecondFactorOf(sql, 'ada', 'bo')
+  expect(await enter()).toBe('in')
+  await expect(endSecondFactorOf(sql, 'ada', 'bo')).rejects.toMatchObject({ code: 'not-found' })
 })

@@ -99,6 +99,22 @@ export async function endSecondFactor(
 }
 
 /**
+ * Turns the second factor of somebody else off, who has lost it.
+ *
+ * @throws ApiError `not-possible` for one's own, which asks for the password; `not-found` where there is none
+ */
+export async function endSecondFactorOf(sql: Sql, account: string, administrator: string): Promise<void> {
+  if (account === administrator)
+    throw new ApiError('not-possible', 'Turn your own second factor off under Your account.')
+  await sql.transaction(async (tx) => {
+    const { secret } = await secondFactorOf(tx, account)
+    if (secret === null) throw new ApiError('not-found', `${account} has no second factor.`)
+    await removeSecondFactor(tx, account)
+    await record(tx, 'people', `Second factor of ${account} turned off`)
+  })
+}
+
+/**
  * Lets somebody pass whose password was right: at once where there is no second factor, else by a code of the app, each
  * once, or by a recovery code.
  *

@@ -41,11 +41,12 @@ const change = ({ name, role, limit, isDisabled }: Person) =>
     await callApi('PUT', `/api/people/${encodeURIComponent(name)}`, { role, limit, isDisabled })
     editing.value = null
   })
-const leaving = ref<string | null>(null)
-const remove = (name: string) =>
+/** Who is to be deleted, or to lose the second factor, once that is said again. */
+const asked = shallowRef<{ readonly name: string; readonly part: '' | '/second-factor' } | null>(null)
+const remove = (name: string, part: '' | '/second-factor') =>
   act(async () => {
-    leaving.value = null
-    await callApi('DELETE', `/api/people/${encodeURIComponent(name)}`)
+    asked.value = null
+    await callApi('DELETE', `/api/people/${encodeURIComponent(name)}${part}`)
   })
 
 const rights = ref<Rights>({ role: 'editor', limit: null })
@@ -90,10 +91,16 @@ const withdraw = (id: string) =>
               person.seenAt ? peopleText.lastSeen(when(person.seenAt)) : peopleText.never
             }}</template>
           </span>
-          <span v-if="leaving === person.name" class="acts">
-            {{ peopleText.deleteEffect(person.name) }}
-            <UButton color="error" @click="remove(person.name)">{{ peopleText.delete }}</UButton>
-            <UButton variant="ghost" @click="leaving = null">{{ peopleText.cancel }}</UButton>
+          <span v-if="asked?.name === person.name" class="acts">
+            {{
+              asked.part === ''
+                ? peopleText.deleteEffect(person.name)
+                : peopleText.endSecondFactorEffect(person.name)
+            }}
+            <UButton color="error" @click="remove(person.name, asked.part)">{{
+              asked.part === '' ? peopleText.delete : peopleText.turnOff
+            }}</UButton>
+            <UButton variant="ghost" @click="asked = null">{{ peopleText.cancel }}</UButton>
           </span>
           <span v-else-if="editing?.name !== person.name" class="acts">
             <UButton
@@ -109,9 +116,17 @@ const withdraw = (id: string) =>
                 @click="change({ ...person, isDisabled: !person.isDisabled })"
                 >{{ person.isDisabled ? peopleText.enable : peopleText.disable }}</UButton
               >
-              <UButton :aria-label="peopleText.deleteOne(person.name)" @click="leaving = person.name">{{
-                peopleText.delete
-              }}</UButton>
+              <UButton
+                v-if="person.hasSecondFactor"
+                :aria-label="peopleText.endSecondFactorOf(person.name)"
+                @click="asked = { name: person.name, part: '/second-factor' }"
+                >{{ peopleText.endSecondFactor }}</UButton
+              >
+              <UButton
+                :aria-label="peopleText.deleteOne(person.name)"
+                @click="asked = { name: person.name, part: '' }"
+                >{{ peopleText.delete }}</UButton
+              >
             </template>
           </span>
         </li>
