@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, reactive, ref, shallowRef, watch } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import {
   LOG_KINDS,
   LOG_PORTS,
@@ -9,14 +9,13 @@ import {
   type LogTransport,
 } from '../../../protocol/syslog.ts'
 import { callApi } from '../../composables/useApi.ts'
-import { useRequest } from '../../composables/useRequest.ts'
+import { useListed } from '../../composables/useListed.ts'
 import { LOG_WORDS, logText, TRANSPORT_WORDS } from '../../text/log-servers.ts'
 import SelectField from '../shell/SelectField.vue'
 import ReceiverList from './ReceiverList.vue'
 
 /** The servers that take what happens as messages of syslog. */
-const { busy, trouble, attempt } = useRequest()
-const servers = shallowRef<readonly LogServerAnswer[]>([])
+const { answer, busy, trouble, act } = useListed<readonly LogServerAnswer[]>('/api/log-servers')
 const said = ref('')
 const empty = () => ({
   host: '',
@@ -36,30 +35,26 @@ watch(
 )
 const nameOf = ({ host, port }: { host: string; port: number }) => `${host}:${port}`
 
-/** Does something, says so, and shows which there are then. */
-const act = (words: string, work: () => Promise<unknown> = () => Promise.resolve()) =>
-  attempt(async () => {
-    said.value = ''
-    await work()
-    servers.value = await callApi<LogServerAnswer[]>('GET', '/api/log-servers')
-    said.value = words
-  })
-void act('')
+/** Does something, and says so. */
+async function say(words: string, work: () => Promise<unknown>) {
+  said.value = ''
+  if (await act(work)) said.value = words
+}
 const add = () =>
-  act(logText.added(nameOf(form)), async () => {
+  say(logText.added(nameOf(form)), async () => {
     const authority = form.transport === 'tls' ? form.authority : ''
     await callApi('POST', '/api/log-servers', { ...form, authority })
     Object.assign(form, empty())
   })
 const test = (id: string) => {
-  const server = servers.value.find((one) => one.id === id)!
-  return act(logText.tested(nameOf(server), server.transport !== 'udp'), () =>
+  const server = answer.value!.find((one) => one.id === id)!
+  return say(logText.tested(nameOf(server), server.transport !== 'udp'), () =>
     callApi('POST', `/api/log-servers/${id}`),
   )
 }
-const remove = (id: string) => act('', () => callApi('DELETE', `/api/log-servers/${id}`))
+const remove = (id: string) => say('', () => callApi('DELETE', `/api/log-servers/${id}`))
 const items = computed(() =>
-  servers.value.map((server) => ({
+  (answer.value ?? []).map((server) => ({
     id: server.id,
     name: nameOf(server),
     facts: [TRANSPORT_WORDS[server.transport], server.kinds.map((kind) => LOG_WORDS[kind]).join(', ')].join(

@@ -3,7 +3,7 @@ import { ref, shallowRef } from 'vue'
 import type { MadeInvitation, PeopleAnswer, Person } from '../../../protocol/people.ts'
 import type { Rights } from '../../../protocol/roles.ts'
 import { callApi } from '../../composables/useApi.ts'
-import { useRequest } from '../../composables/useRequest.ts'
+import { useListed } from '../../composables/useListed.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useMe } from '../../stores/me.ts'
 import { usePlace } from '../../stores/place.ts'
@@ -14,9 +14,8 @@ import CommandBlock from '../shell/CommandBlock.vue'
 import RightsFields from './RightsFields.vue'
 
 /** Who may use Kairostat, in which role; somebody is invited by a link. */
-const { busy, trouble, attempt } = useRequest()
+const { answer, busy, trouble, act } = useListed<PeopleAnswer>('/api/people')
 const [me, place, draft] = [useMe(), usePlace(), useDraftPolicy()]
-const answer = shallowRef<PeopleAnswer | null>(null)
 const nameOfGroup = (id: string) => draft.policy.groups.find((group) => group.id === id)?.name
 const rightsWords = (rights: Rights) =>
   peopleText.rights(
@@ -25,14 +24,6 @@ const rightsWords = (rights: Rights) =>
     rights.limit?.groups.flatMap((id) => nameOfGroup(id) ?? []) ?? [],
   )
 const when = (instant: string) => instantWords(instant, place.zone)
-
-/** Does something, and shows who there is then. */
-const act = (work: () => Promise<unknown> = () => Promise.resolve()) =>
-  attempt(async () => {
-    await work()
-    answer.value = await callApi<PeopleAnswer>('GET', '/api/people')
-  })
-void act()
 
 /** Whose rights are being changed, and to which. */
 const editing = shallowRef<(Rights & { readonly name: string }) | null>(null)

@@ -1,24 +1,16 @@
 <script setup lang="ts">
-import { shallowRef } from 'vue'
 import type { OwnSession } from '../../../protocol/people.ts'
 import { callApi } from '../../composables/useApi.ts'
-import { useRequest } from '../../composables/useRequest.ts'
+import { useListed } from '../../composables/useListed.ts'
 import { usePlace } from '../../stores/place.ts'
 import { browserWords, peopleText } from '../../text/people.ts'
 import { instantWords } from '../../text/time.ts'
 
 /** Where one is signed in; each can be ended by itself. */
-const { busy, trouble, attempt } = useRequest()
+const { answer: sessions, busy, trouble, act } = useListed<readonly OwnSession[]>('/api/sessions')
 const place = usePlace()
-const sessions = shallowRef<readonly OwnSession[]>([])
 const when = (instant: string) => instantWords(instant, place.zone)
 const whereOf = ({ browser, address }: OwnSession) => `${browserWords(browser)} at ${address}`
-const act = (work: () => Promise<unknown> = () => Promise.resolve()) =>
-  attempt(async () => {
-    await work()
-    sessions.value = await callApi<OwnSession[]>('GET', '/api/sessions')
-  })
-void act()
 const end = (id: string) => act(() => callApi('DELETE', `/api/sessions/${id}`))
 </script>
 

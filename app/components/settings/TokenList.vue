@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { ref } from 'vue'
 import type { MadeToken, TokenAnswer } from '../../../protocol/answers.ts'
 import { tokenForm } from '../../../protocol/forms.ts'
-import { callApi, wordsOf } from '../../composables/useApi.ts'
+import { callApi } from '../../composables/useApi.ts'
+import { useListed } from '../../composables/useListed.ts'
 import { usePlace } from '../../stores/place.ts'
 import { instantWords } from '../../text/time.ts'
 import { settingsText } from '../../text/settings.ts'
@@ -12,7 +13,7 @@ import MarkedText from '../shell/MarkedText.vue'
 
 /** The tokens by which programs may ask what is live: made, shown once, revoked. */
 const place = usePlace()
-const tokens = ref<readonly TokenAnswer[] | null>(null)
+const { answer: tokens, busy, trouble, act } = useListed<readonly TokenAnswer[]>('/api/tokens')
 const first = () => ({ name: '', role: 'live' as TokenRole, days: 365 as number | null })
 const form = ref(first())
 const ROLE_CHOICES = TOKEN_ROLES.map((value) => ({ value, label: settingsText.tokenRole[value] }))
@@ -20,34 +21,19 @@ const DAYS = [30, 90, 365, null].map((value) => ({ value, label: settingsText.to
 const made = ref('')
 /** The token that is about to be revoked. */
 const leaving = ref<string | null>(null)
-const trouble = ref('')
-const busy = ref(false)
 const origin = location.origin
 const when = (instant: string) => instantWords(instant, place.zone)
 
-async function attempt(act: () => Promise<unknown>) {
-  busy.value = true
-  trouble.value = ''
-  try {
-    await act()
-    tokens.value = await callApi<TokenAnswer[]>('GET', '/api/tokens')
-  } catch (error) {
-    trouble.value = wordsOf(error)
-  } finally {
-    busy.value = false
-  }
-}
 const make = () =>
-  attempt(async () => {
+  act(async () => {
     made.value = (await callApi<MadeToken>('POST', '/api/tokens', form.value)).token
     form.value = first()
   })
 const revoke = (id: string) =>
-  attempt(async () => {
+  act(async () => {
     leaving.value = null
     await callApi('DELETE', `/api/tokens/${id}`)
   })
-onMounted(() => attempt(() => Promise.resolve()))
 </script>
 
 <template>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { ref, shallowRef } from 'vue'
+import { ref } from 'vue'
 import { ZONES, type TransferKeysAnswer } from '../../../protocol/list-source.ts'
 import { callApi } from '../../composables/useApi.ts'
-import { useRequest } from '../../composables/useRequest.ts'
+import { useListed } from '../../composables/useListed.ts'
 import { usePlace } from '../../stores/place.ts'
 import { instantWords } from '../../text/time.ts'
 import { transferText } from '../../text/transfer-keys.ts'
@@ -10,19 +10,12 @@ import CommandBlock from '../shell/CommandBlock.vue'
 
 /** The keys by which DNS servers fetch live lists: made, shown once, deleted. */
 const place = usePlace()
-const { busy, trouble, attempt } = useRequest()
-const answer = shallowRef<TransferKeysAnswer | null>(null)
+const { answer, busy, trouble, act } = useListed<TransferKeysAnswer>('/api/transfer-keys')
 const name = ref('')
 const made = ref('')
 /** The key that is about to be deleted. */
 const leaving = ref<string | null>(null)
 
-const act = (work: () => Promise<unknown> = () => Promise.resolve()) =>
-  attempt(async () => {
-    await work()
-    answer.value = await callApi<TransferKeysAnswer>('GET', '/api/transfer-keys')
-  })
-void act()
 const make = () =>
   act(async () => {
     const called = name.value.trim().toLowerCase()

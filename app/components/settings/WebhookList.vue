@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef } from 'vue'
+import { computed, ref } from 'vue'
 import {
   NOTICE_KINDS,
   type MadeWebhook,
@@ -7,46 +7,39 @@ import {
   type WebhookAnswer,
 } from '../../../protocol/notice.ts'
 import { callApi } from '../../composables/useApi.ts'
-import { useRequest } from '../../composables/useRequest.ts'
+import { useListed } from '../../composables/useListed.ts'
 import { NOTICE_WORDS, noticesText } from '../../text/notices.ts'
 import CommandBlock from '../shell/CommandBlock.vue'
 import ReceiverList from './ReceiverList.vue'
 
 /** The programs that get notices as JSON. */
-const { busy, trouble, attempt } = useRequest()
-const hooks = shallowRef<readonly WebhookAnswer[]>([])
+const { answer, busy, trouble, act } = useListed<readonly WebhookAnswer[]>('/api/webhooks')
 const url = ref('')
 const kinds = ref<NoticeKind[]>(['request', 'alarm'])
 const secret = ref('')
 const said = ref('')
 const CHOICES = NOTICE_KINDS.map((value) => ({ value, label: NOTICE_WORDS[value] }))
 
-/** Does something, and shows which there are then. */
-const act = (work: () => Promise<unknown> = () => Promise.resolve()) =>
-  attempt(async () => {
-    said.value = ''
-    await work()
-    hooks.value = await callApi<WebhookAnswer[]>('GET', '/api/webhooks')
-  })
-void act()
 const add = () =>
   act(async () => {
+    said.value = ''
     const made = await callApi<MadeWebhook>('POST', '/api/webhooks', { url: url.value, kinds: kinds.value })
     secret.value = made.secret
     url.value = ''
   })
 const test = (id: string) =>
   act(async () => {
+    said.value = ''
     await callApi('POST', `/api/webhooks/${id}`)
-    said.value = noticesText.hookWorks(hooks.value.find((hook) => hook.id === id)!.url)
+    said.value = noticesText.hookWorks(answer.value!.find((hook) => hook.id === id)!.url)
   })
 const remove = (id: string) =>
   act(async () => {
-    secret.value = ''
+    secret.value = said.value = ''
     await callApi('DELETE', `/api/webhooks/${id}`)
   })
 const items = computed(() =>
-  hooks.value.map(({ id, url: name, kinds, waiting, trouble }) => ({
+  (answer.value ?? []).map(({ id, url: name, kinds, waiting, trouble }) => ({
     id,
     name,
     facts: kinds.map((kind) => NOTICE_WORDS[kind]).join(', '),
