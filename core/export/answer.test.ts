@@ -12,8 +12,18 @@ const rows: AnswerRow[] = [
     by: 'Supper',
     since: 1795428000,
     until: 1795431600,
+    allowance: '',
   },
-  { name: 'Tide clock', group: '', network: '', state: 'open', by: '', since: null, until: null },
+  {
+    name: 'Tide clock',
+    group: '',
+    network: '',
+    state: 'open',
+    by: '',
+    since: null,
+    until: null,
+    allowance: '40 min left',
+  },
 ]
 
 test('the answer as a table holds every value, and no formula', () => {
@@ -27,8 +37,18 @@ test('the answer as a table holds every value, and no formula', () => {
         by: 'Supper',
         since: '2026-11-23T10:00:00Z',
         until: '2026-11-23T11:00:00Z',
+        allowance: '',
       },
-      { name: 'Tide clock', group: '', network: '', state: 'open', by: '', since: '', until: '' },
+      {
+        name: 'Tide clock',
+        group: '',
+        network: '',
+        state: 'open',
+        by: '',
+        since: '',
+        until: '',
+        allowance: '40 min left',
+      },
     ])
   }
   expect(JSON.parse(answerJson(rows, 1795428060))).toMatchObject({

@@ -7,7 +7,7 @@ import { guard } from '../import/device-csv.ts'
 
 /**
  * A line of the answer to "who is blocked at that moment": how a device stands, by what, since when and until
- * when (seconds; `null` = no bound in sight).
+ * when (seconds; `null` = no bound in sight), and what is said of its allowances ('' = nothing).
  */
 export interface AnswerRow {
   readonly name: string
@@ -17,9 +17,10 @@ export interface AnswerRow {
   readonly by: string
   readonly since: number | null
   readonly until: number | null
+  readonly allowance: string
 }
 
-const COLUMNS = ['name', 'group', 'state', 'by', 'since', 'until', 'network'] as const
+const COLUMNS = ['name', 'group', 'state', 'by', 'since', 'until', 'network', 'allowance'] as const
 const textOf = ({ since, until, ...row }: AnswerRow) => ({
   ...row,
   since: since === null ? '' : instantText(since),

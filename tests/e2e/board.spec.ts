@@ -205,7 +205,7 @@ test('the board is filtered, sorted, folded, zoomed, read out, and taken away as
   const [from, now, until] = ['09:00', '10:00', '12:30'].map((clock) => instantText(moment(wednesday(clock))))
   const csv = await file('CSV')
   expect([csv.split('\r\n')[0], csv]).toEqual([
-    'name,group,state,by,since,until,network',
+    'name,group,state,by,since,until,network,allowance',
     expect.stringContaining(`Press room laptop,Apprentices,listed-only,Quiet bench,${from},${until}`),
   ])
   expect(JSON.parse(await file('JSON'))).toMatchObject({ at: now })

@@ -19,14 +19,18 @@ const props = defineProps<{
 }>()
 const [place, board, moment] = [usePlace(), useBoard(), useMoment()]
 const toast = useToast()
-const COLUMNS = ['device', 'group', 'network', 'state', 'by', 'since', 'until'] as const
+const COLUMNS = ['device', 'group', 'network', 'state', 'by', 'since', 'until', 'allowance'] as const
 const columns = computed(() =>
-  COLUMNS.filter((column) => column !== 'network' || board.policy.networks.length > 0),
+  COLUMNS.filter(
+    (column) =>
+      (column !== 'network' || board.policy.networks.length > 0) &&
+      (column !== 'allowance' || props.lines.some(({ note }) => note !== '')),
+  ),
 )
 const by = ref<{ column: (typeof COLUMNS)[number]; down: boolean } | null>(null)
 const when = (at: number | null) => (at === null ? '' : whenWords(at, moment.at, place.zone))
 const rows = computed(() =>
-  props.lines.map(({ row, moment: standing }) => {
+  props.lines.map(({ row, moment: standing, note }) => {
     const because = standing.decidedBy
     const rule =
       because?.kind === 'rule'
@@ -42,6 +46,7 @@ const rows = computed(() =>
         by: rule,
         since: standing.since,
         until: standing.until,
+        allowance: note,
       },
       blocked: isBlocked(standing.state),
       word: stateWord(standing),
@@ -60,6 +65,7 @@ const sorted = computed(() => {
       by: line.by,
       since: line.since ?? -Infinity,
       until: line.until ?? Infinity,
+      allowance: line.allowance,
     })[column]
   const order = (a: string | number, b: string | number) => {
     if (typeof a === 'string') return a.localeCompare(String(b))
@@ -141,6 +147,7 @@ const WAYS = [copy, () => window.print(), () => save('csv'), () => save('json'),
           <td>{{ row.line.by }}</td>
           <td>{{ when(row.line.since) }}</td>
           <td>{{ when(row.line.until) }}</td>
+          <td v-if="columns.includes('allowance')">{{ row.line.allowance }}</td>
         </tr>
       </tbody>
     </table>
