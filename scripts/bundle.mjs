@@ -24,7 +24,7 @@ export const PROGRAM = {
   format: 'esm',
   target: 'node20',
   logLevel: 'error',
-  external: ['cpu-features', '*.node'],
+  external: ['cpu-features', 'pg-native', '*.node'],
   // What a module of the older kind takes to be there.
   banner: {
     js: [

@@ -86,6 +86,7 @@ const NETWORK_PROGRAMS = [
   ['rsyslogd', 'rsyslog'],
   ['/usr/share/doc/rsyslog-openssl', 'rsyslog-openssl'],
   ['named', 'bind9'],
+  ['/usr/share/doc/postgresql', 'postgresql'],
 ]
 
 /**
@@ -113,6 +114,7 @@ const SERVICES = {
   'openssh-server': ['ssh.service', 'ssh.socket'],
   'rsyslog': ['rsyslog.service'],
   'bind9': ['named.service'],
+  'postgresql': ['postgresql.service'],
 }
 
 function installSystem(names, remedy) {

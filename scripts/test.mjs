@@ -55,8 +55,22 @@ suite(
     ]),
   vitestCounts,
 )
-if (withoutNetwork) console.log('\nThe tests with real packets are left out, as was asked.')
+if (withoutNetwork) console.log('\nThe tests with real packets and servers are left out, as was asked.')
 else {
+  suite(
+    'tests of the database on PostgreSQL',
+    `${reports}/database.json`,
+    (file) =>
+      runPackage('vitest/vitest.mjs', [
+        'run',
+        '--config',
+        'tests/database/vitest.config.ts',
+        '--reporter=default',
+        '--reporter=json',
+        `--outputFile.json=${file}`,
+      ]),
+    vitestCounts,
+  )
   suite(
     'tests with real packets',
     `${reports}/network.json`,

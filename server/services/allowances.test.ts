@@ -6,7 +6,7 @@ import { instantText, readInstant } from '../../core/time/instant.ts'
 import { overrideWords } from '../../core/words/override.ts'
 import type { AllowanceNews } from '../../protocol/allowance.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
-import { openEmbedded, type Database } from '../sql/database.ts'
+import type { Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { saveSpent, spentSince } from '../sql/spent.ts'
 import { allowanceFollower } from './allowances.ts'
@@ -15,6 +15,7 @@ import { fillDraft } from './edit.ts'
 import { history } from './history.ts'
 import { makeOverride, putLive, readLive } from './live.ts'
 import { onlyFor } from './override-who.ts'
+import { testDatabase } from '../../tests/support/database.ts'
 
 const NOW = Math.floor(Date.now() / 1000)
 const at = (seconds: number) => instantText(NOW + seconds)
@@ -38,7 +39,7 @@ const policy = policyOf({
 })
 let sql: Database, gateway: GatewayProgram
 beforeEach(async () => {
-  sql ??= await openEmbedded(null)
+  sql ??= await testDatabase()
   await sql.exec('drop schema public cascade; create schema public')
   await migrate(sql)
   await fillDraft(sql, policy)

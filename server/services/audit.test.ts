@@ -7,7 +7,7 @@ import { auditForm } from '../../protocol/forms.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
 import { addEntry } from '../sql/audit.ts'
-import { openEmbedded, type Database } from '../sql/database.ts'
+import type { Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { demoDocument } from '../demo/policy.ts'
 import { actAs } from './actor.ts'
@@ -20,11 +20,12 @@ import { endOverride, makeOverride, putLive } from './live.ts'
 import { onlyFor } from './override-who.ts'
 import { setUp, signIn } from './sign-in.ts'
 import { clearAway } from './upkeep.ts'
+import { testDatabase } from '../../tests/support/database.ts'
 
 const demo = policyOf(demoDocument('2026-11-28'))
 let sql: Database, gateway: GatewayProgram
 beforeEach(async () => {
-  sql ??= await openEmbedded(null)
+  sql ??= await testDatabase()
   await sql.exec('drop schema public cascade; create schema public')
   await migrate(sql)
   await setUp(sql, 'ada', 'a long password')

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { gzipSync, gunzipSync } from 'node:zlib'
 import { describe, expect, test } from 'vitest'
-import { openEmbedded, type Sql } from '../sql/database.ts'
+import type { Sql } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { MIGRATIONS } from '../sql/migrations.ts'
 import { fillDemo } from '../demo/fill.ts'
@@ -12,6 +12,7 @@ import { readDraft } from './draft.ts'
 import { readLive } from './live.ts'
 import { signIn } from './sign-in.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
+import { testDatabase } from '../../tests/support/database.ts'
 
 const newFolder = () => mkdtemp(join(tmpdir(), 'kairostat-data-'))
 
@@ -34,10 +35,10 @@ describe('a backup', () => {
   }
 
   test('holds everything, and gives it back into an empty folder', async () => {
-    const [sql, gateway, other] = [await openEmbedded(null), await newFolder(), await newFolder()]
+    const [sql, gateway, other] = [await testDatabase(), await newFolder(), await newFolder()]
     await fillDemo(sql, 'a-demo-password', 'workshop')
     await writeFile(join(gateway, 'settings.json'), '{"closedAddresses":true}')
-    const again = await openEmbedded(null)
+    const again = await testDatabase()
     await restoreBackup(again, await makeBackup(sql, gateway), other)
     expect(await rowsOf(again)).toEqual(await rowsOf(sql))
     expect([await readDraft(again), (await readLive(again)).digest]).toEqual([
@@ -54,12 +55,12 @@ describe('a backup', () => {
   })
 
   test.each([1, 6])('of the shape %i is brought to the newest', async (shape) => {
-    const old = await openEmbedded(null)
+    const old = await testDatabase()
     await migrate(old, shape)
     await old.exec(
       `insert into account (name, password_hash) values ('ada', 'x'); insert into device (id, position, name, shielded, note) values ('till', 1, 'Till', false, '')`,
     )
-    const [sql, folder] = [await openEmbedded(null), await newFolder()]
+    const [sql, folder] = [await testDatabase(), await newFolder()]
     await restoreBackup(sql, await makeBackup(old, folder), folder)
     expect([
       await sql.query('select name from account'),
@@ -70,7 +71,7 @@ describe('a backup', () => {
   })
 
   test('that is damaged, of something else or of a newer program is refused', async () => {
-    const [sql, folder] = [await openEmbedded(null), await newFolder()]
+    const [sql, folder] = [await testDatabase(), await newFolder()]
     await migrate(sql)
     const good = await makeBackup(sql, folder)
     const changed = (change: object) =>
@@ -82,7 +83,7 @@ describe('a backup', () => {
       [changed({ shape: 9999 }), 'newer Kairostat'],
       [changed({ tables: { 'x"; drop table account; --': [] } }), 'holds a table'],
     ] as const) {
-      const target = await openEmbedded(null)
+      const target = await testDatabase()
       await expect(restoreBackup(target, Buffer.from(file), folder)).rejects.toThrow(words)
       await target.close()
     }
@@ -90,7 +91,7 @@ describe('a backup', () => {
   })
 
   test('of the last seven days is kept, one a day', async () => {
-    const [sql, folder] = [await openEmbedded(null), await newFolder()]
+    const [sql, folder] = [await testDatabase(), await newFolder()]
     await migrate(sql)
     for (let day = 1; day <= 9; day++) {
       const path = await takeSnapshot(sql, folder, folder)

@@ -10,7 +10,7 @@ import { SNAPSHOT_FOLDER } from './data-folder.ts'
 
 /**
  * What a backup holds: the shape of its tables, their rows, and what the embedded gateway keeps of its
- * settings. Sessions and tries to sign in are left out.
+ * settings. Sessions and tries to sign in are left out, but where a place moves.
  */
 interface Backup {
   readonly 'kairostat-backup': 1
@@ -20,8 +20,9 @@ interface Backup {
   readonly 'gatewaySettings': string | null
 }
 
-/** Tables that say nothing that lasts. */
-const LEFT_OUT = new Set(['session', 'sign_in_try', 'migration'])
+/** Tables that say nothing that lasts, and the one that says the shape. */
+const PASSING: readonly string[] = ['session', 'sign_in_try']
+const SHAPE = 'migration'
 /** How many snapshots are kept. */
 const SNAPSHOTS = 7
 
@@ -32,13 +33,17 @@ export class BadBackup extends Error {}
 
 /**
  * Everything of a place, compressed, while it is in use: all of it as of one moment. `gatewayFolder` is that
- * of the embedded gateway's state.
+ * of the embedded gateway's state; `leftOut` are tables whose rows stay behind.
  */
-export async function makeBackup(sql: Sql, gatewayFolder: string): Promise<Buffer> {
+export async function makeBackup(
+  sql: Sql,
+  gatewayFolder: string,
+  leftOut: readonly string[] = PASSING,
+): Promise<Buffer> {
   const backup = await sql.transaction(async (tx): Promise<Backup> => {
     const tables: Record<string, readonly Record<string, unknown>[]> = {}
     for (const table of await tablesOf(tx)) {
-      if (LEFT_OUT.has(table)) continue
+      if (table === SHAPE || leftOut.includes(table)) continue
       const [row] = await tx.query<{ rows: string }>(
         `select coalesce(json_agg(row_to_json(listed)), '[]')::text as rows from "${table}" listed`,
       )
@@ -72,7 +77,7 @@ export async function restoreBackup(sql: Sql, file: Buffer, gatewayFolder: strin
     // Tables stand in the order in which they were made, so that what is referred to comes first.
     for (const table of known) {
       const rows = backup.tables[table]
-      if (!rows || LEFT_OUT.has(table)) continue
+      if (!rows || table === SHAPE) continue
       await tx.query(`delete from "${table}"`)
       await tx.query(
         `insert into "${table}" overriding system value select * from json_populate_recordset(null::"${table}", $1)`,

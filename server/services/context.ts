@@ -9,17 +9,17 @@ import { SwitchedGateway } from '../../gateway/switched.ts'
 import { officeNetwork } from '../../gateway/simulated/office.ts'
 import { simulatedPlane } from '../../gateway/simulated/plane.ts'
 import { WORKSHOP } from '../../gateway/simulated/workshop.ts'
-import type { Topic } from '../../protocol/answers.ts'
+import { TOPICS, type Topic } from '../../protocol/answers.ts'
 import { fillDemo, type DemoSize } from '../demo/fill.ts'
 import { hasAccount } from '../sql/account.ts'
 import type { Database } from '../sql/database.ts'
-import { LockedFolder, lockFolder } from '../../gateway/lock.ts'
+import { lockFolder } from '../../gateway/lock.ts'
 import { place } from '../sql/place.ts'
 import { forgetNetwork, saveSightings } from '../sql/sighting.ts'
 import { certificateFiles, ServedCertificate } from './certificate.ts'
 import { NAMES } from './client.ts'
 import { listenToCommands } from './control.ts'
-import { DamagedFolder, openData } from './data-folder.ts'
+import { isPlain, openDatabase } from './data-folder.ts'
 import { startDeliveries } from './deliveries.ts'
 import { ApiError } from './errors.ts'
 import { allowanceFollower } from './allowances.ts'
@@ -94,13 +94,13 @@ let opened: Promise<Context> | undefined
  */
 export function context(): Promise<Context> {
   return (opened ??= open().catch((error: unknown) => {
-    const isPlain = error instanceof LockedFolder || error instanceof DamagedFolder
+    const isKnown = isPlain(error)
     console.error(
-      isPlain
+      isKnown
         ? error.message
         : `Kairostat could not start: ${error instanceof Error ? error.message : String(error)}`,
     )
-    if (!isPlain) log.error(error, 'start')
+    if (!isKnown) log.error(error, 'start')
     process.exit(1)
   }))
 }
@@ -111,7 +111,10 @@ async function open(): Promise<Context> {
   const folder = resolve(process.env.KAIROSTAT_DATA ?? '.data/place')
   await mkdir(folder, { recursive: true, mode: 0o700 })
   const unlock = await lockFolder(folder)
-  const sql = await openData(folder)
+  const sql = await openDatabase(folder, (error) => {
+    console.error(error.message)
+    process.exit(1)
+  })
   const size = demoSize()
   if (process.env.KAIROSTAT_DEMO)
     await fillDemo(sql, process.env.KAIROSTAT_DEMO, size, !process.env.KAIROSTAT_GATEWAY)
@@ -149,10 +152,11 @@ async function open(): Promise<Context> {
     },
     log,
   )
-  await sql.listen((topic) => {
+  const heard = (topic: string) => {
     if (topic === 'live') link.liveChanged()
     spread(topic as Topic)
-  })
+  }
+  await sql.listen(heard, () => TOPICS.forEach(heard))
   await link.look()
   const feed = new LogFeed({ sql, gateway, view: () => link.view() })
   const keepLookups = lookupKeeper(sql, gateway, (runs) => feed.hearLookups(runs))

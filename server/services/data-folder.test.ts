@@ -3,7 +3,7 @@ import { cp, mkdir, mkdtemp, readdir, rm, stat, truncate, writeFile } from 'node
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { beforeAll, describe, expect, test } from 'vitest'
-import { openEmbedded } from '../sql/database.ts'
+import { openEmbedded } from '../sql/embedded.ts'
 import { migrate } from '../sql/migrate.ts'
 import { MIGRATIONS } from '../sql/migrations.ts'
 import { overrides } from '../sql/override.ts'
@@ -16,6 +16,7 @@ import { principalOf, resetPassword, setPassword, setUp, signIn } from './sign-i
 import { bearerOf, tokens } from './tokens.ts'
 import { clearAway } from './upkeep.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
+import { testDatabase } from '../../tests/support/database.ts'
 
 const newFolder = () => mkdtemp(join(tmpdir(), 'kairostat-data-'))
 
@@ -143,7 +144,7 @@ test('a folder of when there was one account keeps its session, token, override 
 })
 
 test('a new password ends all sessions, and is told once', async () => {
-  const sql = await openEmbedded(null)
+  const sql = await testDatabase()
   await migrate(sql)
   await expect(resetPassword(sql, null)).rejects.toThrow('Nobody has set up')
   await setUp(sql, 'ada', 'a long password')

@@ -1,8 +1,11 @@
 import { chmod, mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { isThere, writeAtomically } from '../../gateway/atomic-file.ts'
-import { openEmbedded, type Database } from '../sql/database.ts'
+import { LockedFolder } from '../../gateway/lock.ts'
+import type { Database } from '../sql/database.ts'
+import { openEmbedded } from '../sql/embedded.ts'
 import { migrate } from '../sql/migrate.ts'
+import { openServer, UnusableDatabase } from '../sql/postgres.ts'
 
 /** Where the parts of a data folder are. */
 export const SQL_FOLDER = 'sql'
@@ -20,6 +23,11 @@ export class DamagedFolder extends Error {
   }
 }
 
+/** Whether an error says all there is to say in one line. */
+export function isPlain(error: unknown): error is Error {
+  return [LockedFolder, DamagedFolder, UnusableDatabase].some((kind) => error instanceof kind)
+}
+
 /**
  * Takes the rights of other users from a folder and all in it: the database's own files come with those that
  * they were packed with.
@@ -29,6 +37,38 @@ async function closeToOthers(folder: string): Promise<void> {
   for (const entry of await readdir(folder, { recursive: true, withFileTypes: true })) {
     await chmod(join(entry.parentPath, entry.name), entry.isDirectory() ? 0o700 : 0o600)
   }
+}
+
+/**
+ * Opens the database of a place: that of the PostgreSQL server that DATABASE_URL names, else the one in its data
+ * folder, which this process has locked; brought to the newest shape.
+ *
+ * @param lost hears that another process took the server's database
+ * @throws DamagedFolder, UnusableDatabase
+ */
+export async function openDatabase(folder: string, lost: (error: Error) => void): Promise<Database> {
+  const url = process.env.DATABASE_URL
+  if (!url) return openData(folder)
+  const database = await openServer(url, lost)
+  try {
+    if ((await isThere(join(folder, SQL_FOLDER))) && (await isEmpty(database)))
+      throw new UnusableDatabase(
+        `The database that DATABASE_URL names is empty, and ${folder} holds a place. Take it along first: kairostat move --to URL; or name another data folder.`,
+      )
+    await migrate(database)
+    return database
+  } catch (error) {
+    await database.close()
+    throw error
+  }
+}
+
+/** Whether a database holds none of our tables. */
+export async function isEmpty(database: Database): Promise<boolean> {
+  const [{ there }] = (await database.query<{ there: boolean }>(
+    `select to_regclass('public.migration') is not null as there`,
+  )) as [{ there: boolean }]
+  return !there
 }
 
 /** The newest snapshot of a data folder, `null` where it has none. */
@@ -74,10 +114,7 @@ export async function openData(folder: string): Promise<Database> {
       `the database in ${sql} cannot be read (${error instanceof Error ? error.message : String(error)})`,
     )
   }
-  const [{ there }] = (await database.query<{ there: boolean }>(
-    `select to_regclass('public.migration') is not null as there`,
-  )) as [{ there: boolean }]
-  if (!there) {
+  if (await isEmpty(database)) {
     await database.close()
     throw await damaged(`the database in ${sql} holds none of Kairostat's tables`)
   }

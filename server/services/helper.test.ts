@@ -7,12 +7,13 @@ import type { AccessRequest } from '../../protocol/request.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
 import type { HelperLimit } from '../../protocol/roles.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
-import { openEmbedded, type Database } from '../sql/database.ts'
+import type { Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { fillDraft } from './edit.ts'
 import { changeOverride, endOverride, makeOverride, putLive, readLive } from './live.ts'
 import { onlyFor } from './override-who.ts'
 import { answerRequest, followRequests, waitingFor } from './requests.ts'
+import { testDatabase } from '../../tests/support/database.ts'
 
 const [TABLET, LAPTOP, STRANGER] = ['02:5e:10:00:00:01', '02:5e:10:00:00:02', '02:5e:10:00:00:77']
 const device = (id: string, mac: string) => ({ id, name: id, adapters: [{ mac, medium: 'wifi' }] })
@@ -38,7 +39,7 @@ const policy = policyOf({
 const LIMIT: HelperLimit = { minutes: 30, groups: ['apprentices'] }
 let sql: Database, gateway: GatewayProgram
 beforeEach(async () => {
-  sql ??= await openEmbedded(null)
+  sql ??= await testDatabase()
   await sql.exec('drop schema public cascade; create schema public')
   await migrate(sql)
   await fillDraft(sql, policy)

@@ -5,7 +5,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import { startGateway, type GatewayProgram } from '../../gateway/gateway.ts'
 import { simulatedPlane } from '../../gateway/simulated/plane.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
-import { openEmbedded, type Database } from '../sql/database.ts'
+import type { Database } from '../sql/database.ts'
 import { saveSiteList, siteLists } from '../sql/list.ts'
 import type { BriefList } from '../../protocol/brief-list.ts'
 import { brief, sitesWith } from './brief-lists.ts'
@@ -17,6 +17,7 @@ import { fillDraft } from './edit.ts'
 import { fetchList, isPublic, ListFault } from './list-fetch.ts'
 import { dropListSource, putListSource, refreshList, reviewList } from './list-source.ts'
 import { putLive, readLive, revisionPolicy } from './live.ts'
+import { testDatabase } from '../../tests/support/database.ts'
 
 const policy = policyOf({
   kairostat: 1,
@@ -58,7 +59,7 @@ beforeAll(async () => {
   url = `http://127.0.0.1:${(server.address() as AddressInfo).port}/video.txt`
 })
 beforeEach(async () => {
-  sql ??= await openEmbedded(null)
+  sql ??= await testDatabase()
   await sql.exec('drop schema public cascade; create schema public')
   await migrate(sql)
   await fillDraft(sql, policy)

@@ -8,12 +8,13 @@ import type { Flow } from '../../protocol/evidence.ts'
 import type { Lookup } from '../../protocol/gateway.ts'
 import { LOG_KINDS, type LogKind } from '../../protocol/syslog.ts'
 import { demoDocument } from '../demo/policy.ts'
-import { openEmbedded, type Database } from '../sql/database.ts'
+import type { Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { fillDraft } from './edit.ts'
 import { record } from './audit.ts'
 import { LogFeed, newFlows } from './log-feed.ts'
 import { deleteLogServer, logServersAnswer, makeLogServer, tryLogServer } from './log-servers.ts'
+import { testDatabase } from '../../tests/support/database.ts'
 
 let sql: Database, feed: LogFeed, server: Server, port: number
 let got = ''
@@ -22,7 +23,7 @@ const away = { state: 'away' as const }
 let view: Partial<GatewayAnswer>, recent: Flow[]
 
 beforeEach(async () => {
-  sql ??= await openEmbedded(null)
+  sql ??= await testDatabase()
   await sql.exec('drop schema public cascade; create schema public')
   await migrate(sql)
   await fillDraft(sql, policyOf(demoDocument('2026-11-28')))

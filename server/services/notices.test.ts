@@ -11,7 +11,7 @@ import { NOTICE_KINDS, type MailServer } from '../../protocol/notice.ts'
 import type { Rights } from '../../protocol/roles.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
-import { openEmbedded, type Database } from '../sql/database.ts'
+import type { Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { addRevision } from '../sql/revision.ts'
 import { saveSightings } from '../sql/sighting.ts'
@@ -33,6 +33,7 @@ import {
 import { invite, join } from './people.ts'
 import { setUp, signIn } from './sign-in.ts'
 import { signatureOf } from './webhook.ts'
+import { testDatabase } from '../../tests/support/database.ts'
 
 const AT_ONCE = { gather: 0, pause: 0 }
 const policy = policyOf({
@@ -44,7 +45,7 @@ const policy = policyOf({
 let sql: Database
 const closing: (() => Promise<unknown>)[] = []
 beforeEach(async () => {
-  sql ??= await openEmbedded(null)
+  sql ??= await testDatabase()
   await sql.exec('drop schema public cascade; create schema public')
   await migrate(sql)
   await setUp(sql, 'ada', 'a long password')

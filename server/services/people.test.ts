@@ -2,18 +2,19 @@ import { afterAll, beforeEach, describe, expect, test } from 'vitest'
 import type { ValidationError } from 'yup'
 import { invitationForm } from '../../protocol/forms.ts'
 import { ROLES, TOKEN_ROLES, type Rights, type Role, type TokenRole } from '../../protocol/roles.ts'
-import { openEmbedded, type Database } from '../sql/database.ts'
+import type { Database } from '../sql/database.ts'
 import { saveGroup } from '../sql/device.ts'
 import { migrate } from '../sql/migrate.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
 import { change, invite, join, lookAt, peopleAnswer, remove, withdraw } from './people.ts'
 import { principalOf, setUp, signIn } from './sign-in.ts'
 import { bearerOf, makeToken, tokens } from './tokens.ts'
+import { testDatabase } from '../../tests/support/database.ts'
 
 const [PASSWORD, HERE] = ['a long password', '192.0.2.1']
 let sql: Database
 beforeEach(async () => {
-  sql ??= await openEmbedded(null)
+  sql ??= await testDatabase()
   await sql.exec('drop schema public cascade; create schema public')
   await migrate(sql)
   await setUp(sql, 'ada', PASSWORD)

@@ -1,7 +1,7 @@
 import { Secret, TOTP } from 'otpauth'
 import { afterAll, beforeEach, expect, test } from 'vitest'
 import { cameFrom } from '../../tests/support/came-from.ts'
-import { openEmbedded, type Database } from '../sql/database.ts'
+import type { Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import {
   confirmSecondFactor,
@@ -11,11 +11,12 @@ import {
   secondFactor,
 } from './second-factor.ts'
 import { principalOf, resetPassword, setUp, signIn } from './sign-in.ts'
+import { testDatabase } from '../../tests/support/database.ts'
 
 const [PASSWORD, HERE] = ['a long password', '192.0.2.1']
 let sql: Database
 beforeEach(async () => {
-  sql ??= await openEmbedded(null)
+  sql ??= await testDatabase()
   await sql.exec('drop schema public cascade; create schema public')
   await migrate(sql)
   await setUp(sql, 'ada', PASSWORD)

@@ -20,7 +20,7 @@ import { WORKSHOP } from '../../gateway/simulated/workshop.ts'
 import { fillDemo } from '../demo/fill.ts'
 import { officeDocument } from '../demo/office.ts'
 import { demoDocument } from '../demo/policy.ts'
-import { openEmbedded, type Database } from '../sql/database.ts'
+import type { Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { saveSightings } from '../sql/sighting.ts'
 import { addRevision, liveRevision, revisions } from '../sql/revision.ts'
@@ -50,13 +50,14 @@ import { makerOf } from './vendor.ts'
 import { isOpen } from './open-routes.ts'
 import { ownSessions, endOwnSession, principalOf, setUp, signIn, signOut } from './sign-in.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
+import { testDatabase } from '../../tests/support/database.ts'
 
 const accountOf = async (token: string | undefined) => (await principalOf(sql, token))?.account ?? null
 const silent = pino({ level: 'silent' })
 const demo = policyOf(demoDocument('2026-11-28'))
 let sql: Database
 beforeEach(async () => {
-  sql ??= await openEmbedded(null)
+  sql ??= await testDatabase()
   await sql.exec('drop schema public cascade; create schema public')
   await migrate(sql)
 })

@@ -1,6 +1,6 @@
 import type { Logger } from 'pino'
 import { forgetEntries } from '../sql/audit.ts'
-import type { Sql } from '../sql/database.ts'
+import type { Database } from '../sql/database.ts'
 import { forgetNotices } from '../sql/notice.ts'
 import { place } from '../sql/place.ts'
 import { forgetSpent } from '../sql/spent.ts'
@@ -21,7 +21,7 @@ const CLEAR = 3_600_000
 /** How long after a backup failed it is tried again, in milliseconds. */
 const AGAIN = 3_600_000
 
-/** Tables in which rows come and go: the embedded database gives their room free only where it is told to. */
+/** Tables in which rows come and go. */
 const BUSY = [
   'lookup',
   'session',
@@ -38,11 +38,8 @@ const BUSY = [
   'usage_hour',
 ] as const
 
-/** Lets requests that came meanwhile go first: the embedded database works on the server’s own thread. */
-const others = () => new Promise((resolve) => setTimeout(resolve, 20))
-
 /** Clears away what is over, and gives free what it took. */
-export async function clearAway(sql: Sql): Promise<void> {
+export async function clearAway(sql: Database): Promise<void> {
   await sql.query(`delete from session where expires_at < now() or revoked_at < now() - interval '1 day'`)
   await sql.query(`delete from sign_in_try where tried_at < now() - interval '1 day'`)
   await forgetEntries(sql)
@@ -51,12 +48,7 @@ export async function clearAway(sql: Sql): Promise<void> {
   if (here) await condenseUsage(sql, here.timeZone)
   await forgetSpent(sql)
   await sql.query(`delete from access_request where came_at < now() - interval '30 days'`)
-  for (const table of BUSY) {
-    await sql.exec(`vacuum ${table}`)
-    await others()
-  }
-  // It writes none by itself, and without one its log of writes grows to a gigabyte.
-  await sql.exec('checkpoint')
+  await sql.tidy(BUSY)
 }
 
 /**
@@ -64,7 +56,7 @@ export async function clearAway(sql: Sql): Promise<void> {
  * cleared away each hour, and lists asked of their sources when it is time.
  */
 export function startUpkeep(
-  sql: Sql,
+  sql: Database,
   gateway: Gateway,
   folder: string,
   gatewayFolder: string,

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
-import { openEmbedded, type Database } from '../sql/database.ts'
+import type { Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { savePlace } from '../sql/place.ts'
 import { condenseUsage, forgetUsage, saveUsage } from '../sql/usage.ts'
@@ -13,12 +13,13 @@ import { policyOf } from '../../tests/support/arbitraries.ts'
 import { actAs } from './actor.ts'
 import { metricsText } from './metrics.ts'
 import { usage, usageFile, usageKeeper, usageToday } from './usage.ts'
+import { testDatabase } from '../../tests/support/database.ts'
 
 const MAC = '02:5e:10:00:00:01'
 const OTHER = '02:5e:10:00:00:02'
 let sql: Database
 beforeAll(async () => {
-  sql = await openEmbedded(null)
+  sql = await testDatabase()
   await migrate(sql)
   await savePlace(sql, { name: 'Saltmarsh Bindery', timeZone: 'Europe/Lisbon' })
 })

@@ -1,11 +1,3 @@
-import { fsyncSync } from 'node:fs'
-import { readFile } from 'node:fs/promises'
-import { join } from 'node:path'
-import { PGlite, type Transaction } from '@electric-sql/pglite'
-import { NodeFS } from '@electric-sql/pglite/nodefs'
-import { isThere } from '../../gateway/atomic-file.ts'
-import { builtFile } from '../built-file.ts'
-
 /**
  * The one way to the database; SQL keeps to what PGlite and a PostgreSQL server both do. Values go in only as
  * `$n`.
@@ -21,8 +13,13 @@ export interface Sql {
 
 /** A database that can tell of changes and be closed. */
 export interface Database extends Sql {
-  /** Calls `heard` with each topic told through `tell`, also from other processes. */
-  listen(heard: (topic: string) => void): Promise<void>
+  /**
+   * Calls `heard` with each topic told through `tell`, also from other processes; and `missed` where some may not
+   * have been heard.
+   */
+  listen(heard: (topic: string) => void, missed: () => void): Promise<void>
+  /** Gives free what rows of some tables took that are gone, where the engine does not do so by itself. */
+  tidy(tables: readonly string[]): Promise<void>
   close(): Promise<void>
 }
 
@@ -42,58 +39,8 @@ export async function listOf<T>(sql: Sql, text: string, values: readonly unknown
   return JSON.parse(list) as T[]
 }
 
-const CHANNEL = 'kairostat'
-
-/**
- * What is committed is on the disk when it is acknowledged, also where the power fails: PGlite's own file
- * system leaves fsync out, and starts without it.
- */
-class DurableFiles extends NodeFS {
-  override async init(lite: PGlite, options: Parameters<NodeFS['init']>[1]) {
-    const result = await super.init(lite, options)
-    const module = result.emscriptenOpts as {
-      preRun: ((module: {
-        NODEFS: { stream_ops: { fsync?: (stream: { nfd: number }) => number } }
-      }) => void)[]
-    }
-    module.preRun.push(({ NODEFS }) => {
-      NODEFS.stream_ops.fsync = ({ nfd }) => {
-        fsyncSync(nfd)
-        return 0
-      }
-    })
-    return result
-  }
-}
-const DURABLE = ['-c', 'fsync=on', '-c', 'wal_sync_method=fsync']
-
-/** An empty database; nothing where none was packed, so that it has to be made, which takes seconds. */
-async function emptyDatabase(): Promise<{ loadDataDir?: Blob }> {
-  const file = await builtFile('empty-database.tar')
-  return file ? { loadDataDir: new Blob([await readFile(file)]) } : {}
-}
-
-/**
- * Opens the embedded database in a folder (`null` = in memory, for tests). The caller holds the folder's
- * lock.
- */
-export async function openEmbedded(folder: string | null): Promise<Database> {
-  const startParams = [...PGlite.defaultStartParams.filter((param) => param !== '-F'), ...DURABLE]
-  const isNew = folder === null || !(await isThere(join(folder, 'PG_VERSION')))
-  const lite = await PGlite.create({
-    ...(isNew ? await emptyDatabase() : {}),
-    ...(folder === null ? {} : { fs: new DurableFiles(folder), startParams }),
-  })
-  await lite.exec(`set time zone 'UTC'`)
-  return {
-    ...over(lite),
-    transaction: (work) => lite.transaction((tx) => work(nested(tx))),
-    listen: async (heard) => {
-      await lite.listen(CHANNEL, heard)
-    },
-    close: () => lite.close(),
-  }
-}
+/** The channel on which topics are told. */
+export const CHANNEL = 'kairostat'
 
 /**
  * Tells every listener that something of this topic changed. Inside a transaction it is told when that is
@@ -101,20 +48,4 @@ export async function openEmbedded(folder: string | null): Promise<Database> {
  */
 export async function tell(sql: Sql, topic: string): Promise<void> {
   await sql.query('select pg_notify($1, $2)', [CHANNEL, topic])
-}
-
-function over(lite: Pick<Transaction, 'query' | 'exec'>): Pick<Sql, 'query' | 'exec'> {
-  return {
-    query: async <T>(text: string, values: readonly unknown[] = []) =>
-      (await lite.query<T>(text, [...values])).rows,
-    exec: async (text) => {
-      await lite.exec(text)
-    },
-  }
-}
-
-// A transaction within one is part of it.
-function nested(tx: Transaction): Sql {
-  const sql: Sql = { ...over(tx), transaction: (work) => work(sql) }
-  return sql
 }

@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { policies } from '../../tests/support/arbitraries.ts'
 import { readDraft } from '../services/draft.ts'
 import { fillDraft } from '../services/edit.ts'
-import { openEmbedded, tell, type Database } from './database.ts'
+import { tell, type Database } from './database.ts'
 import { siteLists } from './list.ts'
 import { LockedFolder, lockFolder } from '../../gateway/lock.ts'
 import { migrate } from './migrate.ts'
@@ -15,10 +15,11 @@ import { MIGRATIONS } from './migrations.ts'
 import { learnedNames, refusedNames, saveLookups, seenNames } from './lookup.ts'
 import { addOverride, liftOverride, overrideActs, overrides } from './override.ts'
 import { saveSightings, sightings } from './sighting.ts'
+import { testDatabase } from '../../tests/support/database.ts'
 
 let sql: Database
 beforeAll(async () => {
-  sql = await openEmbedded(null)
+  sql = await testDatabase()
   await migrate(sql)
 })
 afterAll(() => sql.close())
@@ -31,7 +32,7 @@ test('migrating again changes nothing, and data of a newer program is refused', 
 })
 
 test('what an earlier program wrote is brought to the newest shape', async () => {
-  const old = await openEmbedded(null)
+  const old = await testDatabase()
   await old.exec(
     'create table migration (number int primary key, applied_at timestamptz not null default now())',
   )
@@ -83,7 +84,10 @@ test('any policy that is filled into the draft is read back as it was', async ()
 
 test('a transaction that fails leaves nothing behind, and tells nothing', async () => {
   const heard: string[] = []
-  await sql.listen((topic) => heard.push(topic))
+  await sql.listen(
+    (topic) => heard.push(topic),
+    () => {},
+  )
   await expect(
     sql.transaction(async (tx) => {
       await tx.query(

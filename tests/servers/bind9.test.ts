@@ -18,13 +18,14 @@ import { makeLive, putLive } from '../../server/services/live.ts'
 import { deleteTransferKey, makeTransferKey } from '../../server/services/transfer-keys.ts'
 import { readKey, Signer } from '../../server/services/tsig.ts'
 import { startZoneServer, type ZoneServer } from '../../server/services/zone-server.ts'
-import { openEmbedded, type Database } from '../../server/sql/database.ts'
+import type { Database } from '../../server/sql/database.ts'
 import { siteLists } from '../../server/sql/list.ts'
 import { migrate } from '../../server/sql/migrate.ts'
 import { transferKey } from '../../server/sql/transfer-key.ts'
 import { policyOf } from '../support/arbitraries.ts'
 import { transferZone, withLength } from '../../server/services/zone-transfer.ts'
 import { freePort } from '../support/place.ts'
+import { testDatabase } from '../support/database.ts'
 
 // A real BIND from Debian's packages, on loopback.
 const ZONE = 'rpz.bindery.example'
@@ -48,7 +49,7 @@ const said: string[] = []
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'kairostat-bind-'))
   ;[port, control] = [await freePort(), await freePort()]
-  sql = await openEmbedded(null)
+  sql = await testDatabase()
   await migrate(sql)
   await fillDraft(sql, policy)
   gateway = await startGateway(simulatedPlane([], 'UTC', 1), { folder: null })

@@ -1,0 +1,126 @@
+import { spawnSync } from 'node:child_process'
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join, resolve } from 'node:path'
+import { afterAll, beforeAll, expect, test, vi } from 'vitest'
+import { fillDemo } from '../../server/demo/fill.ts'
+import { openData } from '../../server/services/data-folder.ts'
+import { signIn } from '../../server/services/sign-in.ts'
+import { tell, type Database, type Sql } from '../../server/sql/database.ts'
+import { migrate } from '../../server/sql/migrate.ts'
+import { openServer } from '../../server/sql/postgres.ts'
+import { cameFrom } from '../support/came-from.ts'
+import { newDatabase } from '../support/database.ts'
+import { startPostgres, type PostgresServer } from '../support/postgres.ts'
+
+let server: PostgresServer
+let folder: string
+beforeAll(async () => {
+  server = await startPostgres()
+  folder = await mkdtemp(join(tmpdir(), 'kairostat-move-'))
+})
+afterAll(async () => {
+  await server.stop()
+  await rm(folder, { recursive: true, force: true })
+})
+
+const lost = vi.fn()
+const open = async () => openServer(await newDatabase(server.url), lost)
+
+test('edits at once behave as if they came one after the other, and none is lost', async () => {
+  const sql = await open()
+  await sql.exec('create table tally (name text primary key, count int not null)')
+  await sql.query('insert into tally select $1, 0 union all select $2, 0', ['a', 'b'])
+  // Each reads both and writes one: with less than that, two see the same sum.
+  const edit = (name: string) =>
+    sql.transaction(async (tx) => {
+      const [{ sum }] = (await tx.query<{ sum: number }>('select sum(count) as sum from tally')) as [
+        { sum: number },
+      ]
+      await tx.query('update tally set count = count + 1 where name = $1', [name])
+      return Number(sum)
+    })
+  const sums = await Promise.all(Array.from({ length: 60 }, (_, index) => edit(index % 2 ? 'a' : 'b')))
+  expect(sums.sort((a, b) => a - b)).toEqual(Array.from({ length: 60 }, (_, index) => index))
+  await expect(
+    sql.transaction(async (tx) => {
+      await tx.query('update tally set count = 0')
+      throw new Error('not after all')
+    }),
+  ).rejects.toThrow('not after all')
+  expect(await sql.query('select sum(count) as sum from tally')).toEqual([{ sum: 60 }])
+  await sql.close()
+})
+
+test('a database is used by one process, and one that cannot be reached is refused in a line', async () => {
+  const url = await newDatabase(server.url)
+  const first = await openServer(url, lost)
+  await expect(openServer(url, lost)).rejects.toThrow('in use by another Kairostat')
+  await first.close()
+  await (await openServer(url, lost)).close()
+  await expect(openServer('postgresql://nobody@127.0.0.1:1/x', lost)).rejects.toThrow(
+    /cannot be used: connect ECONNREFUSED .*Start its server/,
+  )
+})
+
+test('after the server was restarted it is listened again, what was missed is asked for, and questions are answered', async () => {
+  const sql = await open()
+  const [heard, missed] = [vi.fn(), vi.fn()]
+  await sql.listen(heard, missed)
+  await tell(sql, 'draft')
+  await vi.waitUntil(() => heard.mock.calls.length > 0)
+  await server.restart()
+  await vi.waitUntil(() => missed.mock.calls.length > 0, { timeout: 20_000 })
+  expect(await sql.query('select 1 as one')).toEqual([{ one: 1 }])
+  await tell(sql, 'live')
+  await vi.waitUntil(() => heard.mock.calls.length > 1)
+  expect([heard.mock.calls, lost.mock.calls]).toEqual([[['draft'], ['live']], []])
+  await sql.close()
+})
+
+test('a place moves to a server and back, with everything, and never over another', async () => {
+  const [from, back] = [join(folder, 'from'), join(folder, 'back')]
+  const data = await openData(from)
+  await fillDemo(data, 'a-demo-password', 'workshop')
+  expect(await signIn(data, 'demo', 'a-demo-password', cameFrom('192.0.2.1'))).toBeTruthy()
+  const before = await everythingIn(data)
+  await data.close()
+  const url = await newDatabase(server.url)
+  const run = (args: string[], env: NodeJS.ProcessEnv = {}) => {
+    const { status, stdout, stderr } = spawnSync(process.execPath, [resolve('bin/kairostat'), ...args], {
+      encoding: 'utf8',
+      env: { ...process.env, ...env },
+    })
+    return { status, said: stdout + stderr }
+  }
+  expect(run(['move', '--data', from, '--to', url])).toMatchObject({
+    status: 0,
+    said: expect.stringContaining('The database holds the place'),
+  })
+  expect(run(['move', '--data', from, '--to', url])).toMatchObject({
+    status: 2,
+    said: expect.stringContaining('holds a place already'),
+  })
+  const moved = await openServer(url, lost)
+  await migrate(moved)
+  expect(await everythingIn(moved)).toEqual(before)
+  await moved.close()
+  expect(run(['move', '--data', from, '--to', back], { DATABASE_URL: url })).toMatchObject({ status: 0 })
+  const again = await openData(back)
+  expect(await everythingIn(again)).toEqual(before)
+  await again.close()
+})
+
+/** Every row of every table, as text. */
+async function everythingIn(sql: Database): Promise<Record<string, string[]>> {
+  const tables = await (sql as Sql).query<{ name: string }>(
+    `select relname as name from pg_class where relkind = 'r' and relnamespace = 'public'::regnamespace
+      and relname <> 'migration' order by 1`,
+  )
+  const rows: Record<string, string[]> = {}
+  for (const { name } of tables)
+    rows[name] = (
+      await sql.query<{ row: string }>(`select row_to_json(t)::text as row from "${name}" t order by 1`)
+    ).map(({ row }) => row)
+  return rows
+}

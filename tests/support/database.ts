@@ -1,0 +1,30 @@
+import { randomBytes } from 'node:crypto'
+import pg from 'pg'
+import type { Database } from '../../server/sql/database.ts'
+import { openEmbedded } from '../../server/sql/embedded.ts'
+import { openServer } from '../../server/sql/postgres.ts'
+
+/**
+ * An empty database for a test: embedded, in memory; or one of its own on the server whose address is in
+ * KAIROSTAT_TEST_POSTGRES, where the suite runs on that engine.
+ */
+export async function testDatabase(): Promise<Database> {
+  const server = process.env.KAIROSTAT_TEST_POSTGRES
+  return server === undefined ? openEmbedded(null) : openServer(await newDatabase(server), fail)
+}
+
+/** Makes an empty database on a server, and answers its address. */
+export async function newDatabase(server: string): Promise<string> {
+  const name = `test_${randomBytes(6).toString('hex')}`
+  const client = new pg.Client(server)
+  await client.connect()
+  await client.query(`create database ${name}`)
+  await client.end()
+  const url = new URL(server)
+  url.pathname = `/${name}`
+  return String(url)
+}
+
+function fail(error: Error): never {
+  throw error
+}
