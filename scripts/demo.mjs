@@ -16,6 +16,8 @@ console.log('Making a fresh demo…')
 const { address } = await serve({
   data: '.data/demo',
   env: {
+    // Made anew at each start, it is nobody's database.
+    DATABASE_URL: '',
     KAIROSTAT_DEMO: password,
     KAIROSTAT_DEMO_SIZE: size,
     KAIROSTAT_SIMULATED_PAGE_PORT: pagePort,

@@ -60,6 +60,7 @@ export async function startPlace(
         PORT: String(port),
         KAIROSTAT_DATA: folder,
         LOG_LEVEL: 'warn',
+        DATABASE_URL: '',
         ...env,
       },
       stdio: ['ignore', 'ignore', 'inherit'],
