@@ -75,7 +75,7 @@ export const settingsText = {
   name: 'Name',
   accessForPrograms: 'Access for programs',
   tokenLetsProgramReadLive:
-    'A token lets a program read the live policy and the gateway’s counters ([[/metrics]], for Prometheus), or do what a role may. Revoke tokens that are no longer used.',
+    'A token lets a program read the live policy and the gateway’s counters ([[/metrics]], for monitoring), or do what a role may. Revoke tokens that are no longer used.',
   noTokensYet: 'No tokens yet.',
   tokenFacts: (author: string, made: string, used: string, until: string) =>
     `created by ${author} ${made}; ${used === '' ? 'never used' : `last used ${used}`}${until === '' ? '' : `; ends ${until}`}`,

@@ -182,6 +182,10 @@ thead th {
   color: var(--soft);
   font-size: 13px;
 }
+/* Its words stand over those of its column. */
+thead button {
+  margin-left: -8px;
+}
 tbody tr {
   border-top: 1px solid var(--hair);
   content-visibility: auto;
