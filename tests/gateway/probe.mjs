@@ -59,10 +59,15 @@ if (mode === 'dns') {
     })
       .on('data', (message) => show(message.subarray(2)))
       .on('error', (error) => console.log(error.code))
-  else
-    createSocket(server.includes(':') ? 'udp6' : 'udp4')
-      .on('message', show)
-      .send(query, 53, server)
+  else {
+    // As resolvers of systems do: asked again, from another port, while there is no answer.
+    const ask = () =>
+      createSocket(server.includes(':') ? 'udp6' : 'udp4')
+        .on('message', show)
+        .send(query, 53, server)
+    ask()
+    setInterval(ask, 1500)
+  }
 } else if (mode === 'ask') {
   const [name, server, lasts] = process.argv.slice(3)
   const socket = createSocket('udp4').on('error', () => {})
