@@ -12,6 +12,7 @@ import { answerOf } from '../services/api-handler.ts'
 import { clientOf, isOurHost, originOf } from '../services/client.ts'
 import { context } from '../services/context.ts'
 import { ApiError } from '../services/errors.ts'
+import { endGently } from '../services/gentle-end.ts'
 import { principalOf } from '../services/sign-in.ts'
 import { bearerOf } from '../services/tokens.ts'
 import { isOpen, SESSION_COOKIE } from '../services/open-routes.ts'
@@ -21,7 +22,7 @@ import { isOpen, SESSION_COOKIE } from '../services/open-routes.ts'
 export default defineEventHandler(async (event) => {
   // What is refused before its body is read is not read after it either.
   event.node.res.once('finish', () => {
-    if (!event.node.req.complete) event.node.req.destroy()
+    if (!event.node.req.complete) endGently(event.node.req)
   })
   const { pathname } = getRequestURL(event)
   const changes = event.method !== 'GET' && event.method !== 'HEAD'

@@ -3,7 +3,6 @@ import {
   getHeader,
   getQuery,
   getRouterParam,
-  setResponseHeader,
   setResponseStatus,
   type EventHandler,
   type H3Event,
@@ -112,9 +111,8 @@ function textOf(event: H3Event, longest: number): Promise<string> {
     }
     const fail = (error: unknown) =>
       settle(() => {
-        setResponseHeader(event, 'connection', 'close')
-        event.node.res.once('finish', () => request.destroy())
-        request.pause()
+        // What still comes is thrown away until the connection ends.
+        request.resume()
         reject(error)
       })
     const begun = performance.now()
