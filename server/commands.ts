@@ -100,11 +100,7 @@ async function run(args: readonly string[]): Promise<number> {
 async function move(folder: string, to: string): Promise<string> {
   const everything = (sql: Database) => makeBackup(sql, join(folder, 'gateway'), [])
   if (/^postgres(ql)?:/.test(to)) {
-    const backup = await inFolder(folder, async () => {
-      const sql = await openData(folder)
-      return everything(sql).finally(() => sql.close())
-    })
-    await fillServer(to, backup, folder)
+    await fillServer(to, await withData(folder, everything, null), folder)
     return `The database holds the place of ${folder}. Start Kairostat with that DATABASE_URL and the same data folder, which keeps backups and the gateway’s state.`
   }
   if (!process.env.DATABASE_URL)
@@ -181,24 +177,24 @@ function asked(folder: string, path: string): Promise<Buffer | null> {
   })
 }
 
-/** Works with the database of a place on which nothing runs. */
-async function withData<T>(folder: string, work: (sql: Database) => Promise<T>): Promise<T> {
-  if (!process.env.DATABASE_URL && (await readdir(folder).catch(() => [])).length === 0)
+/**
+ * Works with the database of a place on which nothing runs: the one of a server at an address, or with `null` the
+ * one of its data folder.
+ */
+async function withData<T>(
+  folder: string,
+  work: (sql: Database) => Promise<T>,
+  url: string | null = process.env.DATABASE_URL ?? null,
+): Promise<T> {
+  if (!url && (await readdir(folder).catch(() => [])).length === 0)
     throw new CommandFault(
       `There is no place in ${folder}. Name its data folder with --data or KAIROSTAT_DATA.`,
     )
-  return inFolder(folder, async () => {
-    const sql = await openDatabase(folder, giveUp)
-    return work(sql).finally(() => sql.close())
-  })
-}
-
-/** Works with a data folder on which nothing runs. */
-async function inFolder<T>(folder: string, work: () => Promise<T>): Promise<T> {
   await mkdir(folder, { recursive: true, mode: 0o700 })
   const unlock = await lockFolder(folder)
   try {
-    return await work()
+    const sql = await openDatabase(folder, url ?? undefined, giveUp)
+    return await work(sql).finally(() => sql.close())
   } finally {
     await unlock()
   }

@@ -29,7 +29,8 @@ const [IPV4_HINT, IPV6_HINT] = [4, 6]
 
 /**
  * A query. `message` has its name in lower case, so that equal questions are equal bytes past the id;
- * `written` is it as the client wrote it, whose question the answer repeats. `name` is in lower case without a final dot, its bytes as
+ * `written` is it as the client wrote it, whose question the answer repeats. `name` is in lower case without a
+ * final dot, its bytes as
  * Latin-1, `null` where it asks for
  * none or for many; `end` is where its question ends, `size` how long an answer it takes over UDP, `edns`
  * whether it speaks EDNS (RFC 6891).

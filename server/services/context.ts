@@ -111,7 +111,7 @@ async function open(): Promise<Context> {
   const folder = resolve(process.env.KAIROSTAT_DATA ?? '.data/place')
   await mkdir(folder, { recursive: true, mode: 0o700 })
   const unlock = await lockFolder(folder)
-  const sql = await openDatabase(folder, (error) => {
+  const sql = await openDatabase(folder, process.env.DATABASE_URL, (error) => {
     console.error(error.message)
     process.exit(1)
   })

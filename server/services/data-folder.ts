@@ -40,14 +40,18 @@ async function closeToOthers(folder: string): Promise<void> {
 }
 
 /**
- * Opens the database of a place: that of the PostgreSQL server that DATABASE_URL names, else the one in its data
- * folder, which this process has locked; brought to the newest shape.
+ * Opens the database of a place: that of the PostgreSQL server at an address, else the one in its data folder,
+ * which this process has locked; brought to the newest shape.
  *
+ * @param url what DATABASE_URL says
  * @param lost hears that another process took the server's database
  * @throws DamagedFolder, UnusableDatabase
  */
-export async function openDatabase(folder: string, lost: (error: Error) => void): Promise<Database> {
-  const url = process.env.DATABASE_URL
+export async function openDatabase(
+  folder: string,
+  url: string | undefined,
+  lost: (error: Error) => void,
+): Promise<Database> {
   if (!url) return openData(folder)
   const database = await openServer(url, lost)
   try {

@@ -5,7 +5,8 @@ import { instant, type Sql } from './database.ts'
 /** Every account, by name. */
 export function people(sql: Sql): Promise<Person[]> {
   return sql.query<Person>(
-    `select name, role, helper_limit as "limit", disabled_at is not null as "isDisabled", totp_secret is not null as "hasSecondFactor", ${instant('account.created_at')} as "madeAt",
+    `select name, role, helper_limit as "limit", disabled_at is not null as "isDisabled",
+      totp_secret is not null as "hasSecondFactor", ${instant('account.created_at')} as "madeAt",
       (select ${instant('max(seen_at)')} from session where account = name and revoked_at is null) as "seenAt"
     from account order by name`,
   )

@@ -93,6 +93,10 @@ test('a place moves to a server and back, with everything, and never over anothe
     })
     return { status, said: stdout + stderr }
   }
+  expect(run(['move', '--data', join(folder, 'nowhere'), '--to', url])).toMatchObject({
+    status: 2,
+    said: expect.stringContaining('There is no place in'),
+  })
   expect(run(['move', '--data', from, '--to', url])).toMatchObject({
     status: 0,
     said: expect.stringContaining('The database holds the place'),
