@@ -2,6 +2,7 @@ import type { Fault } from '../core/policy/shape.ts'
 import type { Effect, Override, Policy } from '../core/policy/types.ts'
 import type { WifiAccess } from '../core/export/wifi.ts'
 import type { HelperLimit, Role, TokenRole } from './roles.ts'
+import type { OwnPlace } from './places.ts'
 import type { AccessRequest } from './request.ts'
 import type { AllowanceNews } from './allowance.ts'
 import type { GatewayStatus, Lookup, Sighting } from './gateway.ts'
@@ -12,6 +13,8 @@ export interface SessionAnswer {
   readonly role: Role | null
   readonly limit: HelperLimit | null
   readonly setUp: boolean
+  /** The places that the account may use, the first made first. */
+  readonly places: readonly OwnPlace[]
 }
 
 /** `GET /api/account/second-factor`: whether one is on, and how many recovery codes are left. */

@@ -8,7 +8,7 @@ import { BadBackup, makeBackup, readBackupFile, restoreBackup } from './services
 import { CONTROL_SOCKET } from './services/control.ts'
 import { isEmpty, isPlain, openData, openDatabase, SQL_FOLDER } from './services/data-folder.ts'
 import { resetPassword } from './services/sign-in.ts'
-import type { Database } from './sql/database.ts'
+import { FIRST, type Database } from './sql/database.ts'
 import { openEmbedded } from './sql/embedded.ts'
 import { openServer } from './sql/postgres.ts'
 
@@ -57,7 +57,7 @@ async function run(args: readonly string[]): Promise<number> {
         (await asked(
           folder,
           `/reset-password${values.name ? `?name=${encodeURIComponent(values.name)}` : ''}`,
-        )) ?? (await withData(folder, (sql) => resetPassword(sql, values.name ?? null))),
+        )) ?? (await withData(folder, (sql) => resetPassword(sql.at(FIRST), values.name ?? null))),
       ),
     ) as { account: string; password: string }
     console.log(
@@ -73,8 +73,7 @@ async function run(args: readonly string[]): Promise<number> {
   if (file === undefined) throw new CommandFault(`Say a file: kairostat ${command} FILE.`)
   if (command === 'backup') {
     const backup =
-      (await asked(folder, '/backup')) ??
-      (await withData(folder, (sql) => makeBackup(sql, join(folder, 'gateway'))))
+      (await asked(folder, '/backup')) ?? (await withData(folder, (sql) => makeBackup(sql, folder)))
     await writeAtomically(file, backup).catch((error: Error) => {
       throw new CommandFault(error.message)
     })
@@ -98,7 +97,7 @@ async function run(args: readonly string[]): Promise<number> {
  * @returns what to do next
  */
 async function move(folder: string, to: string): Promise<string> {
-  const everything = (sql: Database) => makeBackup(sql, join(folder, 'gateway'), [])
+  const everything = (sql: Database) => makeBackup(sql, folder, [])
   if (/^postgres(ql)?:/.test(to)) {
     await fillServer(to, await withData(folder, everything, null), folder)
     return `The database holds the place of ${folder}. Start Kairostat with that DATABASE_URL and the same data folder, which keeps backups and the gateway’s state.`
@@ -122,7 +121,7 @@ async function fillFolder(folder: string, backup: Buffer): Promise<void> {
   const fresh = join(folder, `${SQL_FOLDER}.new`)
   try {
     const sql = await openEmbedded(fresh)
-    await restoreBackup(sql, backup, join(folder, 'gateway')).finally(() => sql.close())
+    await restoreBackup(sql, backup, folder).finally(() => sql.close())
     await rename(fresh, join(folder, SQL_FOLDER))
     await (await openData(folder)).close()
   } catch (error) {
@@ -139,7 +138,7 @@ async function fillServer(url: string, backup: Buffer, folder: string): Promise<
   try {
     if (!(await isEmpty(sql)))
       throw new CommandFault('The database holds a place already. Name one that is empty.')
-    await restoreBackup(sql, backup, join(folder, 'gateway')).catch(async (error: unknown) => {
+    await restoreBackup(sql, backup, folder).catch(async (error: unknown) => {
       await sql.exec('drop schema public cascade; create schema public')
       throw error
     })

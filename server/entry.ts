@@ -4,6 +4,7 @@ import { useNitroApp } from 'nitropack/runtime'
 import { factsOf } from './services/certificate.ts'
 import { context } from './services/context.ts'
 import { listen } from './services/listen.ts'
+import { enterPlace } from './services/place-address.ts'
 
 /** How long what is being answered has when Kairostat is ended, in milliseconds. */
 const PATIENCE = 2000
@@ -17,11 +18,14 @@ async function serve(): Promise<void> {
   const { HOST: host = '127.0.0.1', PORT: port = '3000' } = process.env
   if (!/^\d{1,5}$/.test(port) || Number(port) > 65535)
     give(`PORT is "${port}": set it to a number from 1 to 65535.`)
-  const listening = await listen(toNodeListener(useNitroApp().h3App), {
-    host,
-    port: Number(port),
-    pair: certificate?.pair ?? null,
-  }).catch((error: NodeJS.ErrnoException) =>
+  const answer = toNodeListener(useNitroApp().h3App)
+  const listening = await listen(
+    (request, response) => {
+      enterPlace(request)
+      return answer(request, response)
+    },
+    { host, port: Number(port), pair: certificate?.pair ?? null },
+  ).catch((error: NodeJS.ErrnoException) =>
     give(
       error.code === 'EADDRINUSE'
         ? `Port ${port} is taken: stop what uses it, or set PORT to another.`

@@ -1,6 +1,7 @@
 import { createEventStream, getCookie } from 'h3'
 import type { SessionAnswer } from '../../protocol/answers.ts'
 import { apiHandler } from '../services/api-handler.ts'
+import { placesOf } from '../services/people.ts'
 import { ApiError } from '../services/errors.ts'
 import { SESSION_COOKIE } from '../services/open-routes.ts'
 import { principalOf } from '../services/sign-in.ts'
@@ -30,7 +31,7 @@ export default apiHandler(async ({ sql, log, event, hear, principal }) => {
     else streams.delete(token)
   })
   // It sends the head, too. Not waited for: it is taken only when the stream is sent.
-  const who: SessionAnswer = { ...principal!, setUp: true }
+  const who: SessionAnswer = { ...principal!, setUp: true, places: await placesOf(sql, principal!.account) }
   void stream.push({ event: 'hello', data: JSON.stringify(who) })
   return stream.send()
 })

@@ -1,10 +1,16 @@
 import type { SessionAnswer } from '../../protocol/answers.ts'
 import { apiHandler } from '../services/api-handler.ts'
+import { placesOf } from '../services/people.ts'
 import { hasAccount } from '../services/sign-in.ts'
 
-export default apiHandler(async ({ sql, principal }): Promise<SessionAnswer> => ({
-  account: principal?.account ?? null,
-  role: principal?.role ?? null,
-  limit: principal?.limit ?? null,
-  setUp: await hasAccount(sql),
-}))
+export default apiHandler(async ({ sql, event, principal }): Promise<SessionAnswer> => {
+  const signedIn = event.context.account as string | null
+  return {
+    account: principal?.account ?? signedIn,
+    role: principal?.role ?? null,
+    limit: principal?.limit ?? null,
+    setUp: await hasAccount(sql),
+    // A token is for its place alone.
+    places: signedIn === null ? [] : await placesOf(sql, signedIn),
+  }
+})

@@ -7,7 +7,7 @@ import { putRule, putSchedule } from '../services/draft.ts'
 import { putDevice } from '../services/draft-devices.ts'
 import { fillDraft } from '../services/edit.ts'
 import { setUp } from '../services/sign-in.ts'
-import type { Sql } from '../sql/database.ts'
+import { FIRST, type Database, type Sql } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { addOverride } from '../sql/override.ts'
 import { addRevision } from '../sql/revision.ts'
@@ -25,11 +25,17 @@ export type DemoSize = 'workshop' | 'office'
  * around now and a few edits that are not live yet. `networks` = with rules for parts of the place, which a
  * Linux gateway refuses.
  */
-export async function fillDemo(sql: Sql, password: string, size: DemoSize, networks = true): Promise<void> {
-  await migrate(sql)
-  await refuseRealData(sql)
-  await sql.exec('drop schema public cascade; create schema public')
-  await migrate(sql)
+export async function fillDemo(
+  database: Database,
+  password: string,
+  size: DemoSize,
+  networks = true,
+): Promise<void> {
+  await migrate(database)
+  await refuseRealData(database)
+  await database.exec('drop schema public cascade; create schema public')
+  await migrate(database)
+  const sql = database.at(FIRST)
   await sql.exec('insert into demo_mark default values')
   await setUp(sql, DEMO_ACCOUNT, password)
   const now = Math.floor(Date.now() / 1000)

@@ -13,8 +13,11 @@ import { clientOf, isOurHost, originOf } from '../services/client.ts'
 import { context } from '../services/context.ts'
 import { ApiError } from '../services/errors.ts'
 import { endGently } from '../services/gentle-end.ts'
-import { principalOf } from '../services/sign-in.ts'
+import { pagesOf, placeNamed } from '../services/place-address.ts'
+import { placesOf } from '../services/people.ts'
+import { signedIn } from '../services/sign-in.ts'
 import { bearerOf } from '../services/tokens.ts'
+import { FIRST } from '../services/places.ts'
 import { isOpen, SESSION_COOKIE } from '../services/open-routes.ts'
 
 // Every request passes here first: whatever is not on the list of open routes refuses without a session,
@@ -31,17 +34,25 @@ export default defineEventHandler(async (event) => {
   if (!isOurHost(event, client)) return answerOf(event, new ApiError('unknown-host'), here)
   if (client.isSecure) setResponseHeader(event, 'strict-transport-security', 'max-age=31536000')
   if (pathname.startsWith('/api/')) setResponseHeader(event, 'cache-control', 'no-store')
-  const session = await principalOf(here.sql, getCookie(event, SESSION_COOKIE))
-  const principal = session ?? (await bearerOf(here.sql, tokenOf(event)))
+  const named = placeNamed(event.node.req) ?? FIRST
+  // Who asks for a place that is not there is answered like one who may not use it.
+  const place = here.places.of(named) ?? here.places.of(FIRST)!
+  const session = await signedIn(place.sql, getCookie(event, SESSION_COOKIE))
+  const isThere = place.id === named
+  const token = session || !isThere ? null : await bearerOf(place.sql, tokenOf(event))
+  const principal = isThere ? (session?.principal ?? token) : null
   // A page of somebody else cannot send a token, as it could a cookie.
-  const isByToken = session === null && principal !== null
+  const isByToken = token !== null
   if (changes && !isByToken && getHeader(event, 'origin') !== originOf(client))
     return answerOf(event, new ApiError('foreign-origin'), here)
-  event.context.principal = principal
-  if (principal || isOpen(event.method, pathname)) return
+  Object.assign(event.context, { principal, place, account: session?.account ?? null })
+  const open = isOpen(event.method, pathname)
+  if (principal || (open && isThere)) return
   if (pathname.startsWith('/api/') || pathname === '/metrics')
-    return answerOf(event, new ApiError('not-signed-in'), here)
-  return sendRedirect(event, `/sign-in?to=${encodeURIComponent(event.path)}`, 302)
+    return answerOf(event, new ApiError(session ? 'not-your-place' : 'not-signed-in'), here)
+  const [own] = session ? await placesOf(place.sql, session.account) : []
+  if (own) return sendRedirect(event, `${pagesOf(own.id)}/`, 302)
+  return sendRedirect(event, `${pagesOf(place.id)}/sign-in?to=${encodeURIComponent(event.path)}`, 302)
 })
 
 /** The token of a request, as in its header; of a list, which programs fetch that know only an address, also in that. */

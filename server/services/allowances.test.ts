@@ -99,6 +99,7 @@ test('the past knows only what was used up of rules and devices that it had', as
 
 test('who wants to hear of it is told once that an allowance is used up', async () => {
   await sql.exec(`insert into account (name, password_hash, mail) values ('ada', 'x', 'ada@bindery.example');
+      insert into member (place, account, role) values ('first', 'ada', 'administrator');
     insert into notice_wish (account, kind) values ('ada', 'allowance')`)
   const words = async () =>
     (await sql.query<{ words: string }>('select words from notice order by number')).map((row) => row.words)

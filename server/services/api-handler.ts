@@ -17,9 +17,10 @@ import { clientOf } from './client.ts'
 import { context, type Context } from './context.ts'
 import { ERRORS, ApiError } from './errors.ts'
 import { refuseUnlessMay, type Principal } from './needs.ts'
+import type { RunningPlace } from './running-place.ts'
 
-/** What a handler is given besides the event. */
-export interface Request extends Context {
+/** What a handler is given besides the event: what runs for the place that is asked for, and the rest. */
+export interface Request extends Context, Omit<RunningPlace, 'stop' | 'tell'> {
   readonly event: H3Event
   /** Who asks; of routes that answer whoever asks, empty where nobody is signed in. */
   readonly account: string
@@ -35,11 +36,14 @@ export function apiHandler<T>(handler: (request: Request) => Promise<T>): EventH
   return defineEventHandler(async (event): Promise<T | ErrorAnswer> => {
     const here = await context()
     try {
-      const principal = (event.context.principal ?? null) as Principal | null
-      refuseUnlessMay(event, principal)
+      const { principal = null, place } = event.context as {
+        principal?: Principal | null
+        place: RunningPlace
+      }
+      refuseUnlessMay(event, principal, place.id)
       const { account = '', limit = null } = principal ?? {}
       return await actAs({ account: principal?.account ?? null, address: clientOf(event).address }, () =>
-        handler({ ...here, event, principal, account, limit }),
+        handler({ ...here, ...place, event, principal, account, limit }),
       )
     } catch (error) {
       return answerOf(event, error, here)

@@ -19,6 +19,8 @@ export interface RouteDescription {
   /** Whether no token may be used, whatever its role: it concerns who is signed in, or who may sign in. */
   readonly session?: true
   readonly type?: string
+  /** Whether it concerns all places, and is a route of the first. */
+  readonly first?: true
 }
 
 const MADE =
@@ -215,18 +217,21 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   'GET /api/mail-server': {
     summary: 'The mail server that takes notices.',
     needs: 'administer',
+    first: true,
     answers: 'The server without its password (`null` = none), and why the last mail could not be sent.',
   },
   'PUT /api/mail-server': {
     summary: 'Takes another mail server, or none.',
     body: 'mailServerForm',
     needs: 'administer',
+    first: true,
     answers: 'Nothing.',
   },
   'POST /api/mail-server': {
     summary: 'Sends a test message by a mail server, without taking it.',
     body: 'mailTestForm',
     needs: 'administer',
+    first: true,
     answers: 'Nothing; `not-sent` with the server’s reason.',
   },
   'GET /api/webhooks': {
@@ -286,6 +291,7 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   'GET /api/backup': {
     summary: 'Everything that is stored, as one file.',
     needs: 'administer',
+    first: true,
     answers: 'A gzipped backup file.',
     type: 'application/gzip',
   },

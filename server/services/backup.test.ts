@@ -1,4 +1,4 @@
-import { mkdtemp, readdir, readFile, rename, writeFile } from 'node:fs/promises'
+import { mkdir, mkdtemp, readdir, readFile, rename, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { gzipSync, gunzipSync } from 'node:zlib'
@@ -7,6 +7,7 @@ import type { Sql } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { MIGRATIONS } from '../sql/migrations.ts'
 import { fillDemo } from '../demo/fill.ts'
+import { record } from './audit.ts'
 import { makeBackup, restoreBackup, takeSnapshot } from './backup.ts'
 import { readDraft } from './draft.ts'
 import { readLive } from './live.ts'
@@ -35,22 +36,21 @@ describe('a backup', () => {
   }
 
   test('holds everything, and gives it back into an empty folder', async () => {
-    const [sql, gateway, other] = [await testDatabase(), await newFolder(), await newFolder()]
+    const [sql, folder, other] = [await testDatabase(), await newFolder(), await newFolder()]
     await fillDemo(sql, 'a-demo-password', 'workshop')
-    await writeFile(join(gateway, 'settings.json'), '{"closedAddresses":true}')
+    await mkdir(join(folder, 'gateway'))
+    await writeFile(join(folder, 'gateway', 'settings.json'), '{"closedAddresses":true}')
     const again = await testDatabase()
-    await restoreBackup(again, await makeBackup(sql, gateway), other)
+    await restoreBackup(again, await makeBackup(sql, folder), other)
     expect(await rowsOf(again)).toEqual(await rowsOf(sql))
     expect([await readDraft(again), (await readLive(again)).digest]).toEqual([
       await readDraft(sql),
       (await readLive(sql)).digest,
     ])
-    expect(await readFile(join(other, 'settings.json'), 'utf8')).toBe('{"closedAddresses":true}')
+    expect(await readFile(join(other, 'gateway', 'settings.json'), 'utf8')).toBe('{"closedAddresses":true}')
     expect(await signIn(again, 'demo', 'a-demo-password', cameFrom('192.0.2.1'))).toBeTruthy()
     // What is added afterwards takes no number that is there already.
-    await again.query(`insert into revision (digest, document, author, note) values ($1, '{}', 'a', '')`, [
-      '0'.repeat(64),
-    ])
+    await record(again, 'edit', 'Restored')
     await Promise.all([sql.close(), again.close()])
   })
 
@@ -94,10 +94,10 @@ describe('a backup', () => {
     const [sql, folder] = [await testDatabase(), await newFolder()]
     await migrate(sql)
     for (let day = 1; day <= 9; day++) {
-      const path = await takeSnapshot(sql, folder, folder)
+      const path = await takeSnapshot(sql, folder)
       await rename(path, join(folder, 'snapshots', `kairostat-2026-01-0${day}.json.gz`))
     }
-    await takeSnapshot(sql, folder, folder)
+    await takeSnapshot(sql, folder)
     expect((await readdir(join(folder, 'snapshots'))).length).toBe(7)
     await sql.close()
   })

@@ -4,8 +4,9 @@ import { gunzipSync, gzip } from 'node:zlib'
 import { promisify } from 'node:util'
 import { readIfThere, writeAtomically } from '../../gateway/atomic-file.ts'
 import { STATE_FILES } from '../../gateway/state.ts'
-import type { Sql } from '../sql/database.ts'
+import { FIRST, type Sql } from '../sql/database.ts'
 import { migrate, shapeOf } from '../sql/migrate.ts'
+import { placeIds, placeTables } from '../sql/place.ts'
 import { SNAPSHOT_FOLDER } from './data-folder.ts'
 
 /**
@@ -18,7 +19,16 @@ interface Backup {
   readonly 'shape': number
   readonly 'tables': Readonly<Record<string, readonly Record<string, unknown>[]>>
   readonly 'gatewaySettings': string | null
+  /** Those of the gateways of further places, by place. */
+  readonly 'furtherSettings'?: Readonly<Record<string, string>>
 }
+
+/** Where the embedded gateway of a place keeps its state in a data folder. */
+export function gatewayFolderOf(folder: string, place: string): string {
+  return place === FIRST ? join(folder, 'gateway') : join(folder, 'places', place, 'gateway')
+}
+const settingsOf = (folder: string, place: string) =>
+  join(gatewayFolderOf(folder, place), STATE_FILES.settings)
 
 /** Tables that say nothing that lasts, and the one that says the shape. */
 const PASSING: readonly string[] = ['session', 'sign_in_try']
@@ -32,29 +42,42 @@ const compress = promisify(gzip)
 export class BadBackup extends Error {}
 
 /**
- * Everything of a place, compressed, while it is in use: all of it as of one moment. `gatewayFolder` is that
- * of the embedded gateway's state; `leftOut` are tables whose rows stay behind.
+ * Everything of all places, compressed, while it is in use: all of it as of one moment. `folder` is the data folder;
+ * `leftOut` are tables whose rows stay behind.
  */
 export async function makeBackup(
   sql: Sql,
-  gatewayFolder: string,
+  folder: string,
   leftOut: readonly string[] = PASSING,
 ): Promise<Buffer> {
   const backup = await sql.transaction(async (tx): Promise<Backup> => {
     const tables: Record<string, readonly Record<string, unknown>[]> = {}
+    const ofPlaces = new Set(await placeTables(tx))
+    const places = ofPlaces.size === 0 ? [FIRST] : await placeIds(tx)
     for (const table of await tablesOf(tx)) {
       if (table === SHAPE || leftOut.includes(table)) continue
-      const [row] = await tx.query<{ rows: string }>(
-        `select coalesce(json_agg(row_to_json(listed)), '[]')::text as rows from "${table}" listed`,
-      )
-      tables[table] = JSON.parse(row!.rows) as Record<string, unknown>[]
+      const rows: Record<string, unknown>[] = []
+      for (const place of ofPlaces.has(table) ? places : ['']) {
+        await enter(tx, place)
+        const [row] = await tx.query<{ rows: string }>(
+          `select coalesce(json_agg(row_to_json(listed)), '[]')::text as rows from "${table}" listed`,
+        )
+        rows.push(...(JSON.parse(row!.rows) as Record<string, unknown>[]))
+      }
+      tables[table] = rows
+    }
+    const furtherSettings: Record<string, string> = {}
+    for (const place of places.filter((one) => one !== FIRST)) {
+      const settings = await readIfThere(settingsOf(folder, place))
+      if (settings !== null) furtherSettings[place] = settings
     }
     return {
       'kairostat-backup': 1,
       'madeAt': new Date().toISOString(),
       'shape': await shapeOf(tx),
       tables,
-      'gatewaySettings': await readIfThere(join(gatewayFolder, STATE_FILES.settings)),
+      'gatewaySettings': await readIfThere(settingsOf(folder, FIRST)),
+      furtherSettings,
     }
   })
   return compress(JSON.stringify(backup))
@@ -66,7 +89,7 @@ export async function makeBackup(
  *
  * @throws BadBackup; then the database is of no use
  */
-export async function restoreBackup(sql: Sql, file: Buffer, gatewayFolder: string): Promise<void> {
+export async function restoreBackup(sql: Sql, file: Buffer, folder: string): Promise<void> {
   const backup = read(file)
   await migrate(sql, backup.shape)
   const known = await tablesOf(sql)
@@ -74,21 +97,27 @@ export async function restoreBackup(sql: Sql, file: Buffer, gatewayFolder: strin
   if (unknown !== undefined)
     throw new BadBackup(`it holds a table “${unknown}” that its version does not have`)
   await sql.transaction(async (tx) => {
+    const ofPlaces = new Set(await placeTables(tx))
     // Tables stand in the order in which they were made, so that what is referred to comes first.
     for (const table of known) {
       const rows = backup.tables[table]
       if (!rows || table === SHAPE) continue
-      await tx.query(`delete from "${table}"`)
-      await tx.query(
-        `insert into "${table}" overriding system value select * from json_populate_recordset(null::"${table}", $1)`,
-        [JSON.stringify(rows)],
-      )
-      await advanceSequences(tx, table)
+      const placeOf = (row: Record<string, unknown>) => (ofPlaces.has(table) ? String(row.place) : '')
+      for (const place of new Set([ofPlaces.has(table) ? FIRST : '', ...rows.map(placeOf)])) {
+        await enter(tx, place)
+        await tx.query(`delete from "${table}"`)
+        await tx.query(
+          `insert into "${table}" overriding system value select * from json_populate_recordset(null::"${table}", $1)`,
+          [JSON.stringify(rows.filter((row) => placeOf(row) === place))],
+        )
+        await advanceSequences(tx, table)
+      }
     }
   })
   await migrate(sql)
-  if (backup.gatewaySettings !== null)
-    await writeAtomically(join(gatewayFolder, STATE_FILES.settings), backup.gatewaySettings)
+  const settings = { ...backup.furtherSettings, [FIRST]: backup.gatewaySettings }
+  for (const [place, text] of Object.entries(settings))
+    if (text !== null) await writeAtomically(settingsOf(folder, place), text)
 }
 
 /**
@@ -96,10 +125,10 @@ export async function restoreBackup(sql: Sql, file: Buffer, gatewayFolder: strin
  *
  * @returns its path
  */
-export async function takeSnapshot(sql: Sql, folder: string, gatewayFolder: string): Promise<string> {
+export async function takeSnapshot(sql: Sql, folder: string): Promise<string> {
   const place = join(folder, SNAPSHOT_FOLDER)
   const path = join(place, `kairostat-${new Date().toISOString().slice(0, 10)}.json.gz`)
-  await writeAtomically(path, await makeBackup(sql, gatewayFolder))
+  await writeAtomically(path, await makeBackup(sql, folder))
   const all = (await readdir(place)).filter((name) => name.endsWith('.json.gz')).sort()
   for (const name of all.slice(0, -SNAPSHOTS)) await rm(join(place, name))
   return path
@@ -133,6 +162,11 @@ function read(file: Buffer): Backup {
   throw new BadBackup('it is not a backup of Kairostat')
 }
 
+/** Has what follows in a transaction see the rows of a place. */
+async function enter(tx: Sql, place: string): Promise<void> {
+  await tx.query(`select set_config('kairostat.place', $1, true)`, [place])
+}
+
 async function tablesOf(sql: Sql): Promise<string[]> {
   const rows = await sql.query<{ name: string }>(
     `select relname as name from pg_class where relkind = 'r' and relnamespace = 'public'::regnamespace order by oid`,
@@ -146,7 +180,7 @@ async function advanceSequences(sql: Sql, table: string): Promise<void> {
   )
   for (const { name } of columns) {
     await sql.query(
-      `select setval(pg_get_serial_sequence('"${table}"', '${name}'), coalesce(max("${name}"), 0) + 1, false) from "${table}"`,
+      `select setval(pg_get_serial_sequence('"${table}"', '${name}'), greatest(coalesce(max("${name}"), 0) + 1, nextval(pg_get_serial_sequence('"${table}"', '${name}'))), false) from "${table}"`,
     )
   }
 }

@@ -2,7 +2,7 @@ import { chmod, rm } from 'node:fs/promises'
 import { createServer, type Server } from 'node:http'
 import { join } from 'node:path'
 import type { Logger } from 'pino'
-import type { Sql } from '../sql/database.ts'
+import { FIRST, type Database } from '../sql/database.ts'
 import { record } from './audit.ts'
 import { makeBackup } from './backup.ts'
 import { resetPassword } from './sign-in.ts'
@@ -20,18 +20,18 @@ const LONGEST = 100
  * open the socket.
  */
 export async function listenToCommands(
-  sql: Sql,
+  database: Database,
   folder: string,
-  gatewayFolder: string,
   log: Logger,
 ): Promise<() => Promise<void>> {
   const path = join(folder, CONTROL_SOCKET)
   if (path.length > LONGEST) return async () => {}
   await rm(path, { force: true })
+  const sql = database.at(FIRST)
   const answer = async (url: URL): Promise<Buffer | string> => {
     if (url.pathname === '/backup') {
       await record(sql, 'export', 'Backup made')
-      return makeBackup(sql, gatewayFolder)
+      return makeBackup(database, folder)
     }
     if (url.pathname === '/reset-password') return resetPassword(sql, url.searchParams.get('name'))
     throw new Error(`There is no command ${url.pathname}.`)

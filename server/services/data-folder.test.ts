@@ -16,7 +16,7 @@ import { principalOf, resetPassword, setPassword, setUp, signIn } from './sign-i
 import { bearerOf, tokens } from './tokens.ts'
 import { clearAway } from './upkeep.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
-import { testDatabase } from '../../tests/support/database.ts'
+import { asFirst, testDatabase } from '../../tests/support/database.ts'
 
 const newFolder = () => mkdtemp(join(tmpdir(), 'kairostat-data-'))
 
@@ -24,15 +24,15 @@ describe('a data folder', () => {
   let whole: string
   beforeAll(async () => {
     whole = await newFolder()
-    const sql = await openData(whole)
+    const sql = asFirst(await openData(whole))
     await setUp(sql, 'ada', 'a long password')
-    await takeSnapshot(sql, whole, join(whole, 'gateway'))
+    await takeSnapshot(sql, whole)
     await sql.close()
   })
 
   test('is for its user alone, and opens again with what it held', async () => {
     expect((await stat(whole)).mode & 0o077).toBe(0)
-    const sql = await openData(whole)
+    const sql = asFirst(await openData(whole))
     expect(await signIn(sql, 'ada', 'a long password', cameFrom('192.0.2.1'))).toBeTruthy()
     await sql.close()
   })
@@ -82,7 +82,7 @@ describe('a data folder', () => {
     const folder = await newFolder()
     await mkdir(join(folder, 'sql.new'))
     await writeFile(join(folder, 'sql.new', 'PG_VERSION'), '17')
-    const sql = await openData(folder)
+    const sql = asFirst(await openData(folder))
     expect((await sql.query('select name from account')).length).toBe(0)
     await sql.close()
     expect(existsSync(join(folder, 'sql.new'))).toBe(false)
@@ -98,7 +98,7 @@ test('a data folder of an earlier shape opens with what it held', async () => {
       `insert into account (name, password_hash) values ('ada', 'x'); insert into device (id, position, name, shielded, note) values ('till', 1, 'Till', false, '')`,
     )
     await old.close()
-    const sql = await openData(folder)
+    const sql = asFirst(await openData(folder))
     expect([
       number,
       await sql.query('select name from account'),
@@ -125,7 +125,7 @@ test('a folder of when there was one account keeps its session, token, override 
       values ('late', 'block', '{"devices":["till"]}', now(), 'ada', 'late');
     insert into draft_step (changes) values ('${JSON.stringify(changes)}');`)
   await old.close()
-  const sql = await openData(folder)
+  const sql = asFirst(await openData(folder))
   const all = { role: 'administrator', limit: null }
   expect(await principalOf(sql, 'session')).toEqual({ account: 'ada', ...all, token: null })
   expect(await bearerOf(sql, 'Bearer token')).toEqual({

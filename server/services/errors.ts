@@ -24,6 +24,7 @@ export const ERRORS = {
     words: 'This invitation was used or withdrawn, or is over. Ask for another one.',
   },
   'not-allowed': { status: 403, words: 'Your account may not do this.' },
+  'not-your-place': { status: 403, words: 'Your account may not use this place.' },
   'beyond-limit': { status: 403, words: 'This is more than your account may do.' },
   'not-found': { status: 404, words: 'This was not found. It may have been deleted.' },
   'already-set-up': { status: 409, words: 'Kairostat is already set up. Sign in.' },

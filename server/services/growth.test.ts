@@ -2,16 +2,17 @@ import { mkdtemp, readdir, stat } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect, test } from 'vitest'
+import { asFirst } from '../../tests/support/database.ts'
 import { forgetLookups } from '../sql/lookup.ts'
 import { takeSnapshot } from './backup.ts'
 import { openData } from './data-folder.ts'
-import { clearAway } from './upkeep.ts'
+import { clearAway, tidyUp } from './upkeep.ts'
 
 const newFolder = () => mkdtemp(join(tmpdir(), 'kairostat-data-'))
 
 test('thirty days of look-ups, sessions and edits leave a folder that is not twice as large as after ten', async () => {
   const folder = await newFolder()
-  const sql = await openData(folder)
+  const sql = asFirst(await openData(folder))
   const sizes: number[] = []
   for (let day = 1; day <= 30; day++) {
     // A day goes by: all that is there is a day older, and the busy network of a day comes.
@@ -28,7 +29,8 @@ test('thirty days of look-ups, sessions and edits leave a folder that is not twi
       delete from draft_step where number <= (select max(number) from draft_step) - 200`)
     await forgetLookups(sql, { kept: true, days: 5, exempt: [] })
     await clearAway(sql)
-    await takeSnapshot(sql, folder, join(folder, 'gateway'))
+    await tidyUp(sql)
+    await takeSnapshot(sql, folder)
     sizes.push(await sizeOf(folder))
   }
   expect([

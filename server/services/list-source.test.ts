@@ -132,6 +132,7 @@ describe('a list with a source', () => {
     async (_, text, why) => {
       says(text)
       await sql.exec(`insert into account (name, password_hash, mail) values ('ada', 'x', 'ada@bindery.example');
+      insert into member (place, account, role) values ('first', 'ada', 'administrator');
       insert into notice_wish (account, kind) values ('ada', 'list')`)
       for (let turn = 0; turn < 2; turn++) await refresh()
       const before = policy.siteLists[0]!.entries
@@ -159,6 +160,7 @@ describe('a list with a source', () => {
     ['a damaged file', () => says(gzipSync('a.example').subarray(0, 12)), 'the file is damaged'],
   ])('keeps its last good state where what comes is %s, and says so once', async (_, set, words) => {
     await sql.exec(`insert into account (name, password_hash, mail) values ('ada', 'x', 'ada@bindery.example');
+      insert into member (place, account, role) values ('first', 'ada', 'administrator');
       insert into notice_wish (account, kind) values ('ada', 'list')`)
     set()
     for (let turn = 0; turn < 2; turn++) await refresh()

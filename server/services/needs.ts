@@ -1,5 +1,6 @@
 import type { H3Event } from 'h3'
 import { may, type Need, type Rights, type TokenRole } from '../../protocol/roles.ts'
+import { FIRST } from '../sql/database.ts'
 import { ROUTES } from './api-routes.ts'
 import { ApiError } from './errors.ts'
 
@@ -19,14 +20,16 @@ export function needOf(name: string): Need | null {
 
 /**
  * Refuses who may not do what the route does that the router found for a request. One that is not described is
- * refused to all.
+ * refused to all; one that concerns all of Kairostat is a route of the first place.
  *
  * @throws ApiError `not-allowed`, `not-found`
  */
-export function refuseUnlessMay(event: H3Event, principal: Principal | null): void {
+export function refuseUnlessMay(event: H3Event, principal: Principal | null, place: string): void {
   const path = event.context.matchedRoute!.path.replaceAll(/:(\w+)/g, '{$1}')
   const name = `${event.method === 'HEAD' ? 'GET' : event.method} ${path}`
   if (!(name in ROUTES)) throw new ApiError('not-found', `No route answers ${event.method} ${event.path}.`)
+  if (ROUTES[name]!.first && place !== FIRST)
+    throw new ApiError('not-allowed', 'This concerns all places: ask for it at the first.')
   const need = needOf(name)
   if (need !== null) refuseToken(principal!, name)
   if (need !== null && !may(principal!.role, need)) throw new ApiError('not-allowed', WHO[need])

@@ -138,7 +138,7 @@ test('three new devices are one mail; within five minutes nobody gets another, a
   await sql.query(`update delivery set made_at = made_at - interval '20 seconds'`)
   await deliver(sql)
   expect(mails.length).toBe(1)
-  await sql.query(`update account set mailed_at = mailed_at - interval '5 minutes'`)
+  await sql.query(`update member set mailed_at = mailed_at - interval '5 minutes'`)
   await deliver(sql)
   expect([mails.length, subjectOf(mails[1]!)]).toEqual([2, 'Bindery: 2 notices'])
   expect(mails[1]).not.toMatch(/^Bcc:/m)
@@ -183,7 +183,7 @@ test('each hears of what they chose and their role allows, a helper of the devic
   await deliver(sql, AT_ONCE)
   expect(mails.map(subjectOf)).toEqual(['Bindery: vic signed in from a new address: 198.51.100.9'])
   // A role that is taken away takes its notices along.
-  await sql.query(`update account set role = 'viewer', helper_limit = null where name = 'hal'`)
+  await sql.query(`update member set role = 'viewer', helper_limit = null where account = 'hal'`)
   mails.length = 0
   await notify(sql, 'request', 'Tablet asks', { device: 'tablet' })
   await deliver(sql, AT_ONCE)

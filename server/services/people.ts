@@ -6,11 +6,13 @@ import { countTry, forgetTries, revokeSessions } from '../sql/account.ts'
 import { tell, type Sql } from '../sql/database.ts'
 import { groups } from '../sql/device.ts'
 import {
+  addAccount,
   addInvitation,
-  addPerson,
+  addMember,
   changePerson,
   countAdministrators,
   invitations,
+  mayUseAny,
   people,
   removeInvitation,
   removePerson,
@@ -22,6 +24,8 @@ import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
 import { hashOfSecret, newSecret } from './secret.ts'
 import { TRIES } from './tries.ts'
+
+export { placesOf } from '../sql/people.ts'
 
 /** For how many days an invitation waits. */
 const WAITS = 7
@@ -43,14 +47,14 @@ export async function change(sql: Sql, name: string, rights: Rights, isDisabled:
     const words = await rightsWords(tx, rights)
     if (!(await changePerson(tx, name, rights, isDisabled))) throw new ApiError('not-found')
     if ((await countAdministrators(tx)) === 0) throw new ApiError('last-administrator')
-    if (isDisabled) await revokeSessions(tx, name)
+    if (!(await mayUseAny(tx, name))) await revokeSessions(tx, name)
     await record(tx, 'people', `${name} is ${words}${isDisabled ? ', disabled' : ''}`)
   })
   await tell(sql, 'session')
 }
 
 /**
- * Deletes an account.
+ * Takes the place from somebody, and deletes an account that may use no other.
  *
  * @throws ApiError `not-found`, `last-administrator`
  */
@@ -100,22 +104,25 @@ export async function lookAt(sql: Sql, code: string, address: string): Promise<J
 }
 
 /**
- * Makes the account of who was invited, once.
+ * Lets somebody in who was invited, once.
  *
+ * @param password of the account that is made; `null` = it is there, and is who signed in
  * @throws ApiError `too-many-tries`, `wrong-invitation`, `name-taken`
  */
 export async function join(
   sql: Sql,
-  { code, name, password }: { code: string; name: string; password: string },
+  { code, name, password }: { code: string; name: string; password: string | null },
   address: string,
 ): Promise<void> {
   const codeHash = hashOfSecret(code)
   await invited(sql, codeHash, address)
-  const passwordHash = await hash(password)
+  const passwordHash = password === null ? null : await hash(password)
   await sql.transaction(async (tx) => {
     const rights = await takeInvitation(tx, codeHash)
     if (!rights) throw new ApiError('wrong-invitation')
-    if (!(await addPerson(tx, name, passwordHash, rights))) throw new ApiError('name-taken')
+    if (passwordHash !== null && !(await addAccount(tx, name, passwordHash))) throw new ApiError('name-taken')
+    if (!(await addMember(tx, name, rights)))
+      throw new ApiError('name-taken', `${name} may use this place already.`)
     await record(tx, 'people', `${name} joined as ${rights.role}`, { account: name, address })
   })
 }

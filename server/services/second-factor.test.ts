@@ -3,6 +3,7 @@ import { afterAll, beforeEach, expect, test } from 'vitest'
 import { cameFrom } from '../../tests/support/came-from.ts'
 import type { Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
+import { addAccount, addMember } from '../sql/people.ts'
 import {
   confirmSecondFactor,
   endSecondFactor,
@@ -110,8 +111,14 @@ test('a thousand guesses of the code are looked at five times', async () => {
 
 test('an administrator turns off that of somebody who lost it, and not their own without the password', async () => {
   await turnedOn()
+  await addAccount(sql, 'bo', 'x')
+  await addMember(sql, 'bo', { role: 'administrator', limit: null })
   await expect(endSecondFactorOf(sql, 'ada', 'ada')).rejects.toMatchObject({ code: 'not-possible' })
   expect(await enter()).toBe('code-needed')
+  // Nobody opens another place by this one.
+  await sql.exec(`insert into member (place, account, role) values ('other', 'ada', 'viewer')`)
+  await expect(endSecondFactorOf(sql, 'ada', 'bo')).rejects.toMatchObject({ code: 'not-allowed' })
+  await sql.exec(`delete from member where place = 'other'`)
   await endSecondFactorOf(sql, 'ada', 'bo')
   expect(await enter()).toBe('in')
   await expect(endSecondFactorOf(sql, 'ada', 'bo')).rejects.toMatchObject({ code: 'not-found' })

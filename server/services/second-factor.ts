@@ -3,6 +3,7 @@ import { Secret, TOTP } from 'otpauth'
 import type { RecoveryCodes, SecondFactorAnswer, SecondFactorOffer } from '../../protocol/answers.ts'
 import { countTry, forgetTries } from '../sql/account.ts'
 import type { Sql } from '../sql/database.ts'
+import { isElsewhere, people } from '../sql/people.ts'
 import { place } from '../sql/place.ts'
 import {
   confirmPending,
@@ -107,8 +108,11 @@ export async function endSecondFactorOf(sql: Sql, account: string, administrator
   if (account === administrator)
     throw new ApiError('not-possible', 'Turn your own second factor off under Your account.')
   await sql.transaction(async (tx) => {
+    const known = (await people(tx)).some(({ name }) => name === account)
     const { secret } = await secondFactorOf(tx, account)
-    if (secret === null) throw new ApiError('not-found', `${account} has no second factor.`)
+    if (known && (await isElsewhere(tx, account, administrator)))
+      throw new ApiError('not-allowed', `${account} also uses a place of which you are no administrator.`)
+    if (!known || secret === null) throw new ApiError('not-found', `${account} has no second factor.`)
     await removeSecondFactor(tx, account)
     await record(tx, 'people', `Second factor of ${account} turned off`)
   })

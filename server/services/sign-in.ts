@@ -1,7 +1,7 @@
 import { randomBytes, timingSafeEqual } from 'node:crypto'
 import { hash, verify } from '@node-rs/argon2'
 import {
-  principalOfSession,
+  accountOfSession,
   addFirstAccount,
   addSession,
   countTry,
@@ -170,10 +170,23 @@ export async function signIn(
   return begin(sql, name, origin)
 }
 
-/** The account that a session's token stands for, in its role, or `null`. */
+/** Who is signed in by a session's token, `null` = nobody; and in which role at the place, `null` = in none. */
+export interface SignedIn {
+  readonly account: string
+  readonly principal: Principal | null
+}
+
+/** Who is signed in by a session's token. */
+export async function signedIn(sql: Sql, token: string | undefined): Promise<SignedIn | null> {
+  const known = token ? await accountOfSession(sql, hashOfSecret(token)) : null
+  if (!known) return null
+  const { account, rights } = known
+  return { account, principal: rights && { account, ...rights, token: null } }
+}
+
+/** The account that a session's token stands for, in its role at the place, or `null`. */
 export async function principalOf(sql: Sql, token: string | undefined): Promise<Principal | null> {
-  const rights = token ? await principalOfSession(sql, hashOfSecret(token)) : null
-  return rights && { ...rights, token: null }
+  return (await signedIn(sql, token))?.principal ?? null
 }
 
 /** The sessions of an account, of which one has this token. */

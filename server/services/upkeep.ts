@@ -1,6 +1,6 @@
 import type { Logger } from 'pino'
 import { forgetEntries } from '../sql/audit.ts'
-import type { Database } from '../sql/database.ts'
+import { FIRST, type Database, type Sql } from '../sql/database.ts'
 import { forgetNotices } from '../sql/notice.ts'
 import { place } from '../sql/place.ts'
 import { forgetSpent } from '../sql/spent.ts'
@@ -38,55 +38,67 @@ const BUSY = [
   'usage_hour',
 ] as const
 
-/** Clears away what is over, and gives free what it took. */
-export async function clearAway(sql: Database): Promise<void> {
-  await sql.query(`delete from session where expires_at < now() or revoked_at < now() - interval '1 day'`)
-  await sql.query(`delete from sign_in_try where tried_at < now() - interval '1 day'`)
+/** Clears away what is over at a place. */
+export async function clearAway(sql: Sql): Promise<void> {
   await forgetEntries(sql)
   await forgetNotices(sql)
   const here = await place(sql)
   if (here) await condenseUsage(sql, here.timeZone)
   await forgetSpent(sql)
   await sql.query(`delete from access_request where came_at < now() - interval '30 days'`)
-  await sql.tidy(BUSY)
+}
+
+/** Clears sessions away that are over, and gives free what the rows took that are gone. */
+export async function tidyUp(database: Database): Promise<void> {
+  await database.query(
+    `delete from session where expires_at < now() or revoked_at < now() - interval '1 day'`,
+  )
+  await database.query(`delete from sign_in_try where tried_at < now() - interval '1 day'`)
+  await database.tidy(BUSY)
 }
 
 /**
- * Keeps a place in order until the function that comes back is called: a snapshot each night, what is over
- * cleared away each hour, and lists asked of their sources when it is time.
+ * Keeps a place in order until the function that comes back is called: what is over is cleared away each hour, and
+ * lists are asked of their sources when it is time.
  */
-export function startUpkeep(
-  sql: Database,
-  gateway: Gateway,
-  folder: string,
-  gatewayFolder: string,
-  log: Logger,
-): () => void {
+export function startUpkeep(sql: Sql, gateway: Gateway, log: Logger): () => void {
   let cleared = 0
+  const look = async () => {
+    if (Date.now() - cleared > CLEAR) {
+      cleared = Date.now()
+      await clearAway(sql)
+    }
+    for (const list of await dueSources(sql)) await refreshList(sql, gateway, list)
+  }
+  return repeat(LOOK, look, (error) => log.error(error, 'upkeep'))
+}
+
+/** Keeps the database in order until the function that comes back is called: tidied each hour, backed up each night. */
+export function startSnapshots(database: Database, folder: string, log: Logger): () => void {
+  let tidied = 0
   let day = ''
   let failedAt = 0
   let toldDay = ''
   const look = async () => {
     const now = new Date()
-    if (now.getTime() - cleared > CLEAR) {
-      cleared = now.getTime()
-      await clearAway(sql)
+    if (now.getTime() - tidied > CLEAR) {
+      tidied = now.getTime()
+      await tidyUp(database)
     }
-    for (const list of await dueSources(sql)) await refreshList(sql, gateway, list)
     const today = now.toISOString().slice(0, 10)
     if (today === day || now.getTime() - failedAt < AGAIN) return
     try {
-      await takeSnapshot(sql, folder, gatewayFolder)
+      await takeSnapshot(database, folder)
       day = today
     } catch (error) {
       failedAt = now.getTime()
       if (toldDay !== today)
-        await notify(sql, 'backup-failed', `The nightly backup failed: ${reasonOf(error)}`)
+        await notify(database.at(FIRST), 'backup-failed', `The nightly backup failed: ${reasonOf(error)}`)
       toldDay = today
       throw error
     }
   }
-  return repeat(LOOK, look, (error) => log.error(error, 'upkeep'))
+  return repeat(LOOK, look, (error) => log.error(error, 'snapshot'))
 }
 
 const reasonOf = (error: unknown) => (error instanceof Error ? error.message : String(error))

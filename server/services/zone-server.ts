@@ -14,10 +14,12 @@ import type { Logger } from 'pino'
 import { zoneOwners } from '../../core/export/site-list.ts'
 import { ZONES } from '../../protocol/list-source.ts'
 import { framed } from '../../gateway/names/framed.ts'
+import type { Sql } from '../sql/database.ts'
 import { zoneSources } from '../sql/list-source.ts'
 import { transferKey } from '../sql/transfer-key.ts'
-import type { Sql } from '../sql/database.ts'
 import { livePolicy, revisionPolicy } from './live.ts'
+import { refreshList } from './list-source.ts'
+import type { RunningPlace } from './running-place.ts'
 import {
   readKey,
   refusedSignature,
@@ -39,13 +41,14 @@ const [REFUSED, NOTAUTH, NOTIFY] = [5, 9, 4]
 
 /** What the server works with. */
 interface ServerParts {
-  readonly sql: Sql
+  /** The places whose lists are served. */
+  readonly places: () => readonly ZonePlace[]
   readonly host: string
   readonly port: number
   readonly log: Logger
-  /** Asks the source of a list. */
-  readonly refresh: (list: string) => Promise<void>
 }
+
+type ZonePlace = Pick<RunningPlace, 'id' | 'sql' | 'gateway'>
 
 /** A server of zone transfers that runs. */
 export interface ZoneServer {
@@ -139,61 +142,82 @@ class ZoneAnswers {
   /** Hears that a zone changed, from the server of a source or whoever has its key. */
   async #hear(message: Buffer, query: DecodedPacket, from: string): Promise<Buffer> {
     const zone = zoneName(query)
-    const sources = (await zoneSources(this.parts.sql)).filter(({ url }) => zoneOf(url).zone === zone)
-    for (const { list, url, key: text } of sources) {
-      const key = readKey(text)
-      if (key === null && !(await isAt(zoneOf(url).host, from))) continue
-      const signer = key && signerFor(message, key)
-      if (key !== null && signer === null) continue
-      this.#refreshSoon(list)
-      const answer = answerTo(query, [], 0, NOTIFY)
-      return signer ? signer.sign(answer) : answer
+    let answer: Buffer | null = null
+    for (const place of this.parts.places()) {
+      const sources = (await zoneSources(place.sql)).filter(({ url }) => zoneOf(url).zone === zone)
+      for (const { list, url, key: text } of sources) {
+        const key = readKey(text)
+        if (key === null && !(await isAt(zoneOf(url).host, from))) continue
+        const signer = key && signerFor(message, key)
+        if (key !== null && signer === null) continue
+        this.#refreshSoon(place, list)
+        const plain = answerTo(query, [], 0, NOTIFY)
+        answer ??= signer ? signer.sign(plain) : plain
+      }
     }
-    return answerTo(query, [], REFUSED, NOTIFY)
+    return answer ?? answerTo(query, [], REFUSED, NOTIFY)
   }
 
   /** Refreshes a list at once, and what is asked for soon after that when the pause is over. */
-  #refreshSoon(list: string): void {
-    const recent = this.#refreshes.get(list)
+  #refreshSoon({ id, sql, gateway }: ZonePlace, list: string): void {
+    const one = `${id} ${list}`
+    const recent = this.#refreshes.get(one)
     if (recent) {
       recent.isAsked = true
       return
     }
     const timer = setTimeout(() => {
-      const isAsked = this.#refreshes.get(list)?.isAsked
-      this.#refreshes.delete(list)
-      if (isAsked) this.#refreshSoon(list)
+      const isAsked = this.#refreshes.get(one)?.isAsked
+      this.#refreshes.delete(one)
+      if (isAsked) this.#refreshSoon({ id, sql, gateway }, list)
     }, PAUSE_MS).unref()
-    this.#refreshes.set(list, { timer, isAsked: false })
-    const { refresh, log } = this.parts
-    refresh(list).catch((error: unknown) => log.warn(error, 'list'))
+    this.#refreshes.set(one, { timer, isAsked: false })
+    refreshList(sql, gateway, list).catch((error: unknown) => this.parts.log.warn(error, 'list'))
   }
 
   async *#answer(message: Buffer, query: DecodedPacket, carried: 'tcp' | 'udp'): AsyncGenerator<Buffer> {
     const name = signerOf(message)
     if (name === null) return yield answerTo(query, [], REFUSED)
-    const key = readKey((await transferKey(this.parts.sql, name)) ?? '')
-    if (key === null) return yield refusedSignature(answerTo(query, [], NOTAUTH), message, TSIG_ERRORS.BADKEY)
-    const verifier = new Verifier(key, null)
-    try {
-      verifier.check(message)
-    } catch (error) {
-      if (!(error instanceof TsigFault)) throw error
-      return yield refusedSignature(answerTo(query, [], NOTAUTH), message, error.code)
-    }
-    const signer = new Signer(key, verifier.mac)
-    for await (const part of this.#records(query, carried)) {
+    const found = await this.#signedBy(message, name)
+    if ('fault' in found) return yield refusedSignature(answerTo(query, [], NOTAUTH), message, found.fault)
+    const { place, signer } = found
+    for await (const part of this.#records(place, query, carried)) {
       yield signer.sign(part === null ? answerTo(query, [], REFUSED) : answerTo(query, part, 0))
       // Others go on between two messages of a long zone.
       await new Promise((resolve) => setImmediate(resolve))
     }
   }
 
+  /** Whose key of a name signed a message, with what signs the answer; or why none did (RFC 8945, section 3). */
+  async #signedBy(
+    message: Buffer,
+    name: string,
+  ): Promise<{ place: ZonePlace; signer: Signer } | { fault: number }> {
+    let fault: number = TSIG_ERRORS.BADKEY
+    for (const place of this.parts.places()) {
+      const key = readKey((await transferKey(place.sql, name)) ?? '')
+      if (key === null) continue
+      const verifier = new Verifier(key, null)
+      try {
+        verifier.check(message)
+        return { place, signer: new Signer(key, verifier.mac) }
+      } catch (error) {
+        if (!(error instanceof TsigFault)) throw error
+        fault = error.code
+      }
+    }
+    return { fault }
+  }
+
   /** The records that answer a query, message by message; `null` = it is refused. */
-  async *#records(query: DecodedPacket, carried: 'tcp' | 'udp'): AsyncGenerator<Answer[] | null> {
+  async *#records(
+    { sql }: ZonePlace,
+    query: DecodedPacket,
+    carried: 'tcp' | 'udp',
+  ): AsyncGenerator<Answer[] | null> {
     const zone = zoneName(query)
     const list = zone.endsWith(`.${ZONES}`) ? zone.slice(0, -ZONES.length - 1) : ''
-    const { policy, latest } = await livePolicy(this.parts.sql)
+    const { policy, latest } = await livePolicy(sql)
     const entries = policy.siteLists.find(({ id }) => id === list)?.entries
     const type: string = query.questions![0]!.type
     if (!latest || !entries || !['SOA', 'AXFR', 'IXFR'].includes(type)) return yield null
@@ -201,15 +225,15 @@ class ZoneAnswers {
     const known = type === 'IXFR' ? serialOf(query) : null
     // Over UDP what does not fit is said by the start alone (RFC 1995, section 2).
     if (type === 'SOA' || known === latest.number || carried === 'udp') return yield [start]
-    const before = known === null ? null : await this.#entriesAt(known, list)
+    const before = known === null ? null : await entriesAt(sql, known, list)
     const records = before === null ? whole(zone, entries) : changes(zone, before, entries, start, known!)
     yield* inMessages(start, records)
   }
+}
 
-  async #entriesAt(revision: number, list: string): Promise<readonly string[] | null> {
-    const policy = await revisionPolicy(this.parts.sql, revision).catch(() => null)
-    return policy?.siteLists.find(({ id }) => id === list)?.entries ?? null
-  }
+async function entriesAt(sql: Sql, revision: number, list: string): Promise<readonly string[] | null> {
+  const policy = await revisionPolicy(sql, revision).catch(() => null)
+  return policy?.siteLists.find(({ id }) => id === list)?.entries ?? null
 }
 
 /** Records between the zone's start and its end, as many as go into a message. */

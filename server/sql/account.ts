@@ -1,6 +1,6 @@
 import type { OwnSession } from '../../protocol/people.ts'
 import type { Rights } from '../../protocol/roles.ts'
-import { instant, type Sql } from './database.ts'
+import { HERE, instant, type Sql } from './database.ts'
 
 /** Whether anybody can sign in yet. */
 export async function hasAccount(sql: Sql): Promise<boolean> {
@@ -8,23 +8,25 @@ export async function hasAccount(sql: Sql): Promise<boolean> {
 }
 
 /**
- * Adds the first account.
+ * Adds the first account, as an administrator.
  *
  * @returns whether it did, `false` where there was one
  */
 export async function addFirstAccount(sql: Sql, name: string, passwordHash: string): Promise<boolean> {
   const rows = await sql.query(
-    `insert into account (name, password_hash)
-    select $1, $2 where not exists (select 1 from account) returning name`,
+    `with made as (insert into account (name, password_hash)
+      select $1, $2 where not exists (select 1 from account) returning name)
+    insert into member (place, account, role) select ${HERE}, name, 'administrator' from made returning account`,
     [name, passwordHash],
   )
   return rows.length > 0
 }
 
-/** The password's hash of an account, `null` where there is no such account, or it is disabled. */
+/** The password's hash of an account, `null` where there is no such account, or it is disabled everywhere. */
 export async function passwordHashOf(sql: Sql, name: string): Promise<string | null> {
   const [row] = await sql.query<{ passwordHash: string }>(
-    'select password_hash as "passwordHash" from account where name = $1 and disabled_at is null',
+    `select password_hash as "passwordHash" from account where name = $1
+      and exists (select from member where account = name and disabled_at is null)`,
     [name],
   )
   return row?.passwordHash ?? null
@@ -51,28 +53,33 @@ export async function addSession(
   )
 }
 
-/** A session that is neither over nor revoked, with the role of its account; not of one that is disabled. */
-const LIVE_SESSION = `from session join account on account.name = session.account
-  where revoked_at is null and expires_at > now() and disabled_at is null`
+/** A session that is neither over nor revoked. */
+const LIVE_SESSION = 'from session where revoked_at is null and expires_at > now()'
 
-/** The account of a session, in its role, or `null`; that it was used is noted once a minute. */
-export async function principalOfSession(
+/**
+ * The account of a session, with its rights at the place (`null` = none, or it is disabled there); `null` where there
+ * is no such session. That it was used is noted once a minute.
+ */
+export async function accountOfSession(
   sql: Sql,
   tokenHash: string,
-): Promise<(Rights & { account: string }) | null> {
-  const [row] = await sql.query<Rights & { account: string; isOld: boolean }>(
-    `select account, role, helper_limit as "limit", seen_at < now() - interval '1 minute' as "isOld" ${LIVE_SESSION} and token_hash = $1`,
+): Promise<{ account: string; rights: Rights | null } | null> {
+  const [row] = await sql.query<{ account: string; isOld: boolean; rights: Rights | null }>(
+    `select account, seen_at < now() - interval '1 minute' as "isOld", (
+      select json_build_object('role', role, 'limit', helper_limit) from member
+      where member.account = session.account and place = ${HERE} and disabled_at is null) as rights
+    ${LIVE_SESSION} and token_hash = $1`,
     [tokenHash],
   )
   if (!row) return null
   if (row.isOld) await sql.query('update session set seen_at = now() where token_hash = $1', [tokenHash])
-  return { account: row.account, role: row.role, limit: row.limit }
+  return { account: row.account, rights: row.rights }
 }
 
 /** The sessions of an account, the one used last first; `isThis` = the one with this token. */
 export function sessionsOf(sql: Sql, account: string, tokenHash: string): Promise<OwnSession[]> {
   return sql.query<OwnSession>(
-    `select id, address, browser, ${instant('session.created_at')} as "begunAt", ${instant('seen_at')} as "seenAt",
+    `select id, address, browser, ${instant('created_at')} as "begunAt", ${instant('seen_at')} as "seenAt",
       token_hash = $2 as "isThis" ${LIVE_SESSION} and account = $1 order by seen_at desc, id`,
     [account, tokenHash],
   )

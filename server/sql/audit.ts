@@ -1,5 +1,5 @@
 import type { AuditEntry, AuditKind } from '../../protocol/audit.ts'
-import { instant, type Sql } from './database.ts'
+import { HERE, instant, type Sql } from './database.ts'
 
 /** Adds an entry to the audit log. */
 export async function addEntry(
@@ -49,18 +49,20 @@ export async function auditAccounts(sql: Sql): Promise<string[]> {
 
 /** For how many days entries are kept; `null` = for ever. */
 export async function auditDays(sql: Sql): Promise<number | null> {
-  const [row] = await sql.query<{ days: number | null }>('select days from audit_setting')
+  const [row] = await sql.query<{ days: number | null }>(
+    `select audit_days as days from place where id = ${HERE}`,
+  )
   return row!.days
 }
 
 /** Sets for how many days entries are kept; `null` = for ever. */
 export async function saveAuditDays(sql: Sql, days: number | null): Promise<void> {
-  await sql.query('update audit_setting set days = $1', [days])
+  await sql.query(`update place set audit_days = $1 where id = ${HERE}`, [days])
 }
 
 /** Forgets the entries that are kept no longer. */
 export async function forgetEntries(sql: Sql): Promise<void> {
   await sql.query(
-    `delete from audit using audit_setting where days is not null and at < now() - make_interval(days => days)`,
+    `delete from audit using place where id = ${HERE} and at < now() - make_interval(days => audit_days)`,
   )
 }

@@ -11,13 +11,27 @@ export interface Sql {
   transaction<T>(work: (sql: Sql) => Promise<T>): Promise<T>
 }
 
-/** A database that can tell of changes and be closed. */
+/**
+ * The place of everybody who has but one: addresses without a place mean it, and Kairostat itself is administered
+ * there.
+ */
+export const FIRST = 'first'
+
+/** The place whose rows a statement sees, as SQL. */
+export const HERE = `current_setting('kairostat.place')`
+
+/**
+ * A database that can tell of changes and be closed. Its own statements see the rows of no place, only what all places
+ * share (accounts, say).
+ */
 export interface Database extends Sql {
+  /** The database as a place sees it: the rows of others are not there, by the policies of the tables. */
+  at(place: string): Sql
   /**
-   * Calls `heard` with each topic told through `tell`, also from other processes; and `missed` where some may not
-   * have been heard.
+   * Calls `heard` with the place and the topic of all that is told through `tell`, also by other processes; and
+   * `missed` where something may not have been heard.
    */
-  listen(heard: (topic: string) => void, missed: () => void): Promise<void>
+  listen(heard: (place: string, topic: string) => void, missed: () => void): Promise<void>
   /** Gives free what rows of some tables took that are gone, where the engine does not do so by itself. */
   tidy(tables: readonly string[]): Promise<void>
   close(): Promise<void>
@@ -43,9 +57,41 @@ export async function listOf<T>(sql: Sql, text: string, values: readonly unknown
 export const CHANNEL = 'kairostat'
 
 /**
- * Tells every listener that something of this topic changed. Inside a transaction it is told when that is
- * committed.
+ * Tells every listener that something of this topic changed at this place. Inside a transaction it is told when that
+ * is committed.
  */
 export async function tell(sql: Sql, topic: string): Promise<void> {
-  await sql.query('select pg_notify($1, $2)', [CHANNEL, topic])
+  await sql.query(`select pg_notify($1, ${HERE} || ' ' || $2)`, [CHANNEL, topic])
 }
+
+/** The place and the topic of what was told. */
+export function told(payload: string): [place: string, topic: string] {
+  const [place = '', topic = ''] = payload.split(' ')
+  return [place, topic]
+}
+
+/** Has what follows on this connection see the rows of a place ('' = of none). */
+export const ENTER = `select set_config('kairostat.place', $1, false)`
+
+/**
+ * Policies of rows bind no superuser: such a one hands the tables to a role that they bind, and works as that.
+ * The statements are for one connection; `OWNER` is the role.
+ */
+export const OWNER = 'kairostat_rows'
+export const HAND_OVER = `
+do $$
+declare own name;
+begin
+  begin
+    create role ${OWNER} nologin;
+  exception when duplicate_object or unique_violation then null;
+  end;
+  for own in select relname from pg_class
+    where relnamespace = 'public'::regnamespace and relkind = 'r' and relowner <> '${OWNER}'::regrole
+  loop
+    execute format('alter table %I owner to ${OWNER}', own);
+  end loop;
+  execute format('grant create on database %I to ${OWNER}', current_database());
+end $$;
+alter schema public owner to ${OWNER};
+`

@@ -23,7 +23,7 @@ export async function saveDevice(
   await sql.query(
     `insert into device (id, position, name, kind, shielded, note)
     values ($1, (select coalesce(max(position), 0) + 1 from device), $2, $3, $4, $5)
-    on conflict (id) do update set name = $2, kind = $3, shielded = $4, note = $5`,
+    on conflict (place, id) do update set name = $2, kind = $3, shielded = $4, note = $5`,
     [id, name, kind, shielded, note],
   )
   await freeAdapters(sql, [id])
@@ -68,7 +68,7 @@ export async function saveGroup(sql: Sql, { id, name, note, members }: Group): P
   await sql.query(
     `insert into device_group (id, position, name, note)
     values ($1, (select coalesce(max(position), 0) + 1 from device_group), $2, $3)
-    on conflict (id) do update set name = $2, note = $3`,
+    on conflict (place, id) do update set name = $2, note = $3`,
     [id, name, note],
   )
   await sql.query('delete from group_member where group_id = $1', [id])

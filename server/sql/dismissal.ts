@@ -16,7 +16,7 @@ export function dismissals(sql: Sql): Promise<Dismissal[]> {
 export async function saveDismissal(sql: Sql, { mark, reason, author }: Dismissal): Promise<void> {
   await sql.query(
     `insert into finding_aside (mark, reason, author) values ($1, $2, $3)
-    on conflict (mark) do update set reason = $2, author = $3, set_at = now()`,
+    on conflict (place, mark) do update set reason = $2, author = $3, set_at = now()`,
     [mark, reason, author],
   )
 }

@@ -2,10 +2,11 @@ import { fsyncSync } from 'node:fs'
 import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { PGlite, type Transaction } from '@electric-sql/pglite'
+import { Mutex } from 'async-mutex'
 import { NodeFS } from '@electric-sql/pglite/nodefs'
 import { isThere } from '../../gateway/atomic-file.ts'
 import { builtFile } from '../built-file.ts'
-import { CHANNEL, type Database, type Sql } from './database.ts'
+import { CHANNEL, ENTER, HAND_OVER, OWNER, told, type Database, type Sql } from './database.ts'
 
 /**
  * What is committed is on the disk when it is acknowledged, also where the power fails: PGlite's own file
@@ -47,12 +48,27 @@ export async function openEmbedded(folder: string | null): Promise<Database> {
     ...(isNew ? await emptyDatabase() : {}),
     ...(folder === null ? {} : { fs: new DurableFiles(folder), startParams }),
   })
-  await lite.exec(`set time zone 'UTC'`)
+  // It always begins as a superuser.
+  await lite.exec(`set time zone 'UTC'; ${HAND_OVER} grant pg_checkpoint to ${OWNER}; set role ${OWNER}`)
+  // All places share one connection.
+  const turn = new Mutex()
+  let entered: string | null = null
+  const within = <T>(place: string, work: () => Promise<T>): Promise<T> =>
+    turn.runExclusive(async () => {
+      if (entered !== place) await lite.query(ENTER, [place])
+      entered = place
+      return work()
+    })
+  const at = (place: string): Sql => ({
+    query: (text, values) => within(place, () => over(lite).query(text, values)),
+    exec: (text) => within(place, () => over(lite).exec(text)),
+    transaction: (work) => within(place, () => lite.transaction((tx) => work(nested(tx)))),
+  })
   return {
-    ...over(lite),
-    transaction: (work) => lite.transaction((tx) => work(nested(tx))),
+    ...at(''),
+    at,
     listen: async (heard) => {
-      await lite.listen(CHANNEL, heard)
+      await lite.listen(CHANNEL, (payload) => heard(...told(payload)))
     },
     tidy: async (tables) => {
       for (const table of tables) {

@@ -66,7 +66,7 @@ export async function wifiAccess(sql: Sql): Promise<Record<string, WifiAccess>> 
 export async function saveWifi(sql: Sql, network: string, { name, key }: WifiAccess): Promise<void> {
   await sql.query(
     `insert into wifi (network, name, key) values ($1, $2, $3)
-    on conflict (network) do update set name = excluded.name, key = excluded.key`,
+    on conflict (place, network) do update set name = excluded.name, key = excluded.key`,
     [network, name, key],
   )
 }

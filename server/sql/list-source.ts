@@ -70,7 +70,7 @@ export async function saveListSource(
   await sql.query(
     `insert into list_source (list, url, every_hours, share, inside, key)
     values ($1, $2, $3, $4, $5, coalesce($6, ''))
-    on conflict (list) do update set every_hours = $3, share = $4, inside = $5, url = $2,
+    on conflict (place, list) do update set every_hours = $3, share = $4, inside = $5, url = $2,
       key = coalesce($6, list_source.key),
       etag = case when list_source.url = $2 then list_source.etag end,
       modified = case when list_source.url = $2 then list_source.modified end,
@@ -142,7 +142,7 @@ export async function saveZoneCopy(sql: Sql, list: string, copy: ZoneCopy | null
   if (copy)
     await sql.query(
       `insert into list_copy (list, serial, lines) values ($1, $2, $3)
-      on conflict (list) do update set serial = $2, lines = $3`,
+      on conflict (place, list) do update set serial = $2, lines = $3`,
       [list, copy.serial, copy.lines.join('\n')],
     )
   else await sql.query('delete from list_copy where list = $1', [list])

@@ -27,7 +27,8 @@ export async function briefLists(sql: Sql): Promise<BriefList[]> {
 export async function sitesWith(sql: Sql, digest: string): Promise<string | null> {
   const [row] = await sql.query<{ entries: string }>(
     `(select entries from site_list where digest = $1 limit 1)
-    union all (select entries from list_entries where digest = $1) limit 1`,
+    union all (select entries from list_entries where digest = $1
+      and exists (select from revision, jsonb_each_text(lists) where value = $1)) limit 1`,
     [digest],
   )
   return row?.entries ?? null
@@ -39,7 +40,7 @@ export async function saveSiteList(sql: Sql, { id, name, note, entries }: SiteLi
     `insert into site_list (id, position, name, note, entries, digest, count)
     values ($1, (select coalesce(max(position), 0) + 1 from site_list), $2, $3, $4,
       encode(sha256(convert_to($4, 'UTF8')), 'hex'), $5)
-    on conflict (id) do update set name = $2, note = $3, entries = $4, digest = excluded.digest, count = $5`,
+    on conflict (place, id) do update set name = $2, note = $3, entries = $4, digest = excluded.digest, count = $5`,
     [id, name, note, JSON.stringify(entries), entries.length],
   )
 }
@@ -59,7 +60,7 @@ export async function saveApp(sql: Sql, { id, name, category, note, sites, servi
   await sql.query(
     `insert into app (id, position, name, category, note)
     values ($1, (select coalesce(max(position), 0) + 1 from app), $2, $3, $4)
-    on conflict (id) do update set name = $2, category = $3, note = $4`,
+    on conflict (place, id) do update set name = $2, category = $3, note = $4`,
     [id, name, category, note],
   )
   await sql.query('delete from app_part where app_id = $1', [id])

@@ -11,7 +11,7 @@ export async function saveLookups(sql: Sql, runs: readonly Lookup[]): Promise<vo
   await sql.query(
     `insert into lookup (mac, name, effect, first_at, last_at, tries)
     select * from unnest($1::text[], $2::text[], $3::text[], $4::timestamptz[], $5::timestamptz[], $6::int[])
-    on conflict (mac, name, effect, first_at) do update set last_at = greatest(lookup.last_at, excluded.last_at), tries = greatest(lookup.tries, excluded.tries)`,
+    on conflict (place, mac, name, effect, first_at) do update set last_at = greatest(lookup.last_at, excluded.last_at), tries = greatest(lookup.tries, excluded.tries)`,
     [
       runs.map(({ mac }) => mac),
       runs.map(({ name }) => name),

@@ -532,4 +532,73 @@ update site_list set digest = encode(sha256(convert_to(entries, 'UTF8')), 'hex')
 create index site_list_digest on site_list (digest);
 `,
   },
+  {
+    number: 17,
+    text: `
+alter table place add column id text;
+update place set id = 'first';
+alter table place drop column only_one;
+alter table place add primary key (id), add check (id ~ '^[a-z0-9-]+$');
+alter table place add column number int generated always as identity;
+create table member (
+  place text not null check (place <> ''),
+  account text not null references account on delete cascade,
+  role text not null check (role in ('viewer', 'helper', 'editor', 'administrator')),
+  helper_limit jsonb check ((helper_limit is not null) = (role = 'helper')),
+  disabled_at timestamptz,
+  mailed_at timestamptz,
+  primary key (place, account)
+);
+create index on member (account);
+insert into member select 'first', name, role, helper_limit, disabled_at, mailed_at from account;
+alter table account drop column role, drop column helper_limit, drop column disabled_at, drop column mailed_at;
+alter table place add column audit_days int check (audit_days > 0) default 365;
+update place set audit_days = (select days from audit_setting);
+drop table audit_setting;
+alter table revision alter column number drop identity;
+
+-- The key of whatever belongs to a place begins with it, and so does what refers to it; and a statement sees the rows
+-- of the place for which it is made (kairostat.place) alone.
+do $$
+declare
+  shared constant name[] := array['account', 'demo_mark', 'list_entries', 'mail_server', 'member', 'migration', 'place', 'recovery_code', 'session', 'sign_in_try'];
+  own name;
+  made record;
+begin
+  create temp table placed on commit drop as select oid, relname from pg_class
+    where relnamespace = 'public'::regnamespace and relkind = 'r' and not relname = any (shared);
+  create temp table bound on commit drop as select relname, conname, contype, pg_get_constraintdef(constrained.oid) as definition
+    from pg_constraint constrained join placed on placed.oid = conrelid
+    where contype in ('p', 'u') or contype = 'f' and confrelid in (select oid from placed);
+  create temp table listed on commit drop as select index_class.relname, pg_get_indexdef(indexrelid) as definition
+    from pg_index join placed on placed.oid = indrelid join pg_class index_class on index_class.oid = indexrelid
+    where not exists (select from pg_constraint where conindid = indexrelid);
+  for made in select * from bound order by contype = 'f' desc loop
+    execute format('alter table %I drop constraint %I', made.relname, made.conname);
+  end loop;
+  for made in select * from listed loop
+    execute format('drop index %I', made.relname);
+  end loop;
+  for own in select relname from placed loop
+    execute format('alter table %I add column place text not null default ''first'' check (place <> '''')', own);
+    execute format('alter table %I alter column place set default current_setting(''kairostat.place'')', own);
+  end loop;
+  for made in select * from bound order by contype = 'f' loop
+    execute format('alter table %I add constraint %I %s', made.relname, made.conname, regexp_replace(
+      regexp_replace(made.definition, '^([A-Z ]+) \\(', '\\1 (place, '), 'REFERENCES (\\w+)\\(', 'REFERENCES \\1(place, '));
+  end loop;
+  for made in select * from listed loop
+    execute regexp_replace(made.definition, 'USING btree \\(', 'USING btree (place, ');
+  end loop;
+  for own in select relname from placed loop
+    execute format('create policy here on %I using (place = current_setting(''kairostat.place''))', own);
+    execute format('alter table %I enable row level security', own);
+  end loop;
+end $$;
+-- A backup is restored table by table in the order in which they were made, and this one was made last.
+alter table token drop constraint token_account_fkey, add foreign key (place, account) references member on delete cascade deferrable initially deferred;
+alter table notice_wish drop constraint notice_wish_account_fkey, add foreign key (place, account) references member on delete cascade deferrable initially deferred;
+alter table delivery drop constraint delivery_account_fkey, add foreign key (place, account) references member on delete cascade deferrable initially deferred;
+`,
+  },
 ]

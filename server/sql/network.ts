@@ -18,7 +18,7 @@ export async function saveNetwork(sql: Sql, { id, name, note, interfaces, subnet
   await sql.query(
     `insert into network (id, position, name, note, interfaces, subnets)
     values ($1, (select coalesce(max(position), 0) + 1 from network), $2, $3, $4, $5)
-    on conflict (id) do update set name = $2, note = $3, interfaces = $4, subnets = $5`,
+    on conflict (place, id) do update set name = $2, note = $3, interfaces = $4, subnets = $5`,
     [id, name, note, JSON.stringify(interfaces), JSON.stringify(subnets)],
   )
 }

@@ -1,6 +1,6 @@
 import type { MailServer, NoticeKind } from '../../protocol/notice.ts'
 import type { Rights } from '../../protocol/roles.ts'
-import { instant, type Sql } from './database.ts'
+import { HERE, instant, type Sql } from './database.ts'
 
 /** A notice; `place` = the name of the network. */
 export interface Notice {
@@ -29,6 +29,7 @@ export interface Recipient extends Rights {
 export function recipientsOf(sql: Sql, kind: NoticeKind): Promise<Recipient[]> {
   return sql.query<Recipient>(
     `select name as account, mail, role, helper_limit as "limit" from account
+    join member on member.account = name and member.place = ${HERE}
     join notice_wish on notice_wish.account = name
     where notice_wish.kind = $1 and mail <> '' and disabled_at is null`,
     [kind],
@@ -64,7 +65,8 @@ export function mailsDue(
   pauseSeconds: number,
 ): Promise<{ account: string; mail: string }[]> {
   return sql.query(
-    `select name as account, mail from account where mail <> '' and disabled_at is null
+    `select name as account, mail from account join member on member.account = name and place = ${HERE}
+    where mail <> '' and disabled_at is null
       and (mailed_at is null or mailed_at <= now() - make_interval(secs => $2))
       and exists (select 1 from delivery where delivery.account = name)
       and not exists (select 1 from delivery where delivery.account = name and due_at > now())
@@ -84,7 +86,7 @@ export function noticesFor(sql: Sql, account: string): Promise<Notice[]> {
 
 /** Notes that somebody was mailed some notices. */
 export async function markMailed(sql: Sql, account: string, notices: readonly number[]): Promise<void> {
-  await sql.query('update account set mailed_at = now() where name = $1', [account])
+  await sql.query(`update member set mailed_at = now() where account = $1 and place = ${HERE}`, [account])
   await sql.query('delete from delivery where account = $1 and notice = any($2::int[])', [account, notices])
 }
 

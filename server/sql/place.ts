@@ -1,17 +1,44 @@
 import type { Place } from '../../core/policy/types.ts'
-import type { Sql } from './database.ts'
+import { DRAFT_PARTS } from './draft-part.ts'
+import { FIRST, HERE, type Sql } from './database.ts'
 
 /** The draft's place, `null` before there is one. */
 export async function place(sql: Sql): Promise<Place | null> {
-  const [row] = await sql.query<Place>('select name, time_zone as "timeZone" from place')
+  const [row] = await sql.query<Place>(`select name, time_zone as "timeZone" from place where id = ${HERE}`)
   return row ?? null
 }
 
 /** Sets the draft's place. */
 export async function savePlace(sql: Sql, { name, timeZone }: Place): Promise<void> {
   await sql.query(
-    `insert into place (name, time_zone) values ($1, $2)
-    on conflict (only_one) do update set name = $1, time_zone = $2`,
+    `insert into place (id, name, time_zone) values (${HERE}, $1, $2)
+    on conflict (id) do update set name = $1, time_zone = $2`,
     [name, timeZone],
   )
+  await sql.query('insert into draft_part (part) select * from unnest($1::text[]) on conflict do nothing', [
+    DRAFT_PARTS,
+  ])
+}
+
+/** The ids of all places, the first made first; that one also where it was not set up yet. */
+export async function placeIds(sql: Sql): Promise<string[]> {
+  const rows = await sql.query<{ id: string }>('select id from place order by number')
+  return [...new Set([FIRST, ...rows.map(({ id }) => id)])]
+}
+
+/** The tables of which each row belongs to a place. */
+export async function placeTables(sql: Sql): Promise<string[]> {
+  const rows = await sql.query<{ name: string }>(
+    `select relname as name from pg_class where relnamespace = 'public'::regnamespace and relrowsecurity order by oid`,
+  )
+  return rows.map(({ name }) => name)
+}
+
+/** Removes a place with all that belongs to it, and accounts that may use no other. */
+export async function removePlace(sql: Sql): Promise<void> {
+  // What refers to something stands in a table that was made after it.
+  for (const table of (await placeTables(sql)).reverse()) await sql.exec(`delete from "${table}"`)
+  await sql.query(`delete from member where place = ${HERE}`)
+  await sql.query('delete from account where not exists (select from member where account = name)')
+  await sql.query(`delete from place where id = ${HERE}`)
 }

@@ -1,6 +1,6 @@
 import { setTimeout as pause } from 'node:timers/promises'
 import pg from 'pg'
-import { CHANNEL, type Database, type Sql } from './database.ts'
+import { CHANNEL, ENTER, HAND_OVER, OWNER, told, type Database, type Sql } from './database.ts'
 
 /** How many connections there are at most, beside the one that listens. */
 const CONNECTIONS = 10
@@ -51,14 +51,29 @@ export async function openServer(url: string, lost: (error: Error) => void): Pro
   const settings = { connectionString: url, types, options: OPTIONS, application_name: 'kairostat' }
   const keeper = new Keeper(settings, lost)
   await keeper.open()
-  const pool = new pg.Pool({ ...settings, max: CONNECTIONS })
+  const pool = new pg.Pool({ ...settings, options: OPTIONS + (await keeper.ownRole()), max: CONNECTIONS })
   // A connection that breaks fails what is asked on it; the next question makes another.
   pool.on('error', ignore).on('connect', (client) => client.on('error', ignore))
-  const pooled = over(pool)
+  const entered = new WeakMap<pg.PoolClient, string>()
+  const within = <T>(place: string, work: (client: pg.PoolClient) => Promise<T>): Promise<T> =>
+    again(async () => {
+      const client = await pool.connect()
+      try {
+        if (entered.get(client) !== place) await client.query(ENTER, [place])
+        entered.set(client, place)
+        return await work(client)
+      } finally {
+        client.release()
+      }
+    })
+  const at = (place: string): Sql => ({
+    query: (text, values) => within(place, (client) => over(client).query(text, values)),
+    exec: (text) => within(place, (client) => over(client).exec(text)),
+    transaction: (work) => within(place, (client) => inTransaction(client, work)),
+  })
   return {
-    query: <T>(text: string, values?: readonly unknown[]) => again(() => pooled.query<T>(text, values)),
-    exec: (text) => again(() => pooled.exec(text)),
-    transaction: (work) => again(() => inTransaction(pool, work)),
+    ...at(''),
+    at,
     listen: (heard, missed) => keeper.listen(heard, missed),
     // The server has a process for that.
     tidy: async () => {},
@@ -73,7 +88,7 @@ export async function openServer(url: string, lost: (error: Error) => void): Pro
 class Keeper {
   #client: pg.Client | null = null
   #isClosed = false
-  #heard: ((topic: string) => void) | null = null
+  #heard: ((place: string, topic: string) => void) | null = null
   #missed: () => void = () => {}
 
   constructor(
@@ -99,13 +114,23 @@ class Keeper {
       await client.end()
       throw new UsedDatabase()
     }
-    client.on('notification', ({ payload }) => this.#heard?.(payload ?? ''))
+    client.on('notification', ({ payload = '' }) => this.#heard?.(...told(payload)))
     client.on('end', () => void this.#reopen())
     if (this.#heard) await client.query(`listen ${CHANNEL}`)
     this.#client = client
   }
 
-  async listen(heard: (topic: string) => void, missed: () => void): Promise<void> {
+  /** What the other connections state of their role: nothing, unless policies of rows would not bind them. */
+  async ownRole(): Promise<string> {
+    const { rows } = await this.#client!.query<{ free: boolean }>(
+      'select rolsuper or rolbypassrls as free from pg_roles where rolname = current_user',
+    )
+    if (!rows[0]!.free) return ''
+    await this.#client!.query(HAND_OVER)
+    return ` -c role=${OWNER}`
+  }
+
+  async listen(heard: (place: string, topic: string) => void, missed: () => void): Promise<void> {
     this.#heard = heard
     this.#missed = missed
     await this.#client!.query(`listen ${CHANNEL}`)
@@ -130,19 +155,16 @@ class Keeper {
   }
 }
 
-async function inTransaction<T>(pool: pg.Pool, work: (sql: Sql) => Promise<T>): Promise<T> {
-  const client = await pool.connect()
-  let broken: Error | undefined
+async function inTransaction<T>(client: pg.PoolClient, work: (sql: Sql) => Promise<T>): Promise<T> {
+  await client.query('begin')
   try {
-    await client.query('begin')
     const result = await work(nested(client))
     await client.query('commit')
     return result
   } catch (error) {
-    await client.query('rollback').catch((failed: Error) => (broken = failed))
+    // One that is broken is not given out again.
+    await client.query('rollback').catch(ignore)
     throw error
-  } finally {
-    client.release(broken)
   }
 }
 

@@ -85,8 +85,9 @@ export async function addRevision(
 ): Promise<Omit<Revision, 'document'>> {
   const { text, lists } = await withoutLongLists(sql, document)
   const [row] = await sql.query<Omit<Revision, 'document'>>(
-    `insert into revision (digest, document, lists, author, note, created_at)
-     values ($1, $2, $3, $4, $5, greatest(now(), (select max(created_at) from revision)))
+    `insert into revision (number, digest, document, lists, author, note, created_at)
+     values ((select coalesce(max(number), 0) + 1 from revision), $1, $2, $3, $4, $5,
+       greatest(now(), (select max(created_at) from revision)))
      returning ${WITHOUT_DOCUMENT}`,
     [digest, text, JSON.stringify(lists), author, note],
   )

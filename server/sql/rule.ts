@@ -64,7 +64,7 @@ export async function saveRule(sql: Sql, rule: Rule): Promise<void> {
   await sql.query(
     `insert into rule (id, position, name, enabled, effect, everyone, newcomers, internet, timing, from_local, until_local, note, log_only, allowance)
     values ($1, (select coalesce(max(position), 0) + 1 from rule), $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)
-    on conflict (id) do update set name = $2, enabled = $3, effect = $4, everyone = $5, newcomers = $6, internet = $7, timing = $8,
+    on conflict (place, id) do update set name = $2, enabled = $3, effect = $4, everyone = $5, newcomers = $6, internet = $7, timing = $8,
       from_local = $9, until_local = $10, note = $11, log_only = $12, allowance = $13`,
     [
       id,

@@ -16,7 +16,7 @@ export async function saveSchedule(sql: Sql, { id, name, week, note, exceptions 
   await sql.query(
     `insert into schedule (id, position, name, week, note)
     values ($1, (select coalesce(max(position), 0) + 1 from schedule), $2, $3, $4)
-    on conflict (id) do update set name = $2, week = $3, note = $4`,
+    on conflict (place, id) do update set name = $2, week = $3, note = $4`,
     [id, name, week, note],
   )
   await sql.query('delete from schedule_exception where schedule_id = $1', [id])

@@ -37,7 +37,7 @@ export async function saveSightings(sql: Sql, seen: readonly Sighting[]): Promis
     await tx.query(
       `insert into sighting (mac, host_name, addresses, interface, medium, connected, first_seen, last_seen)
       select * from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::text[], $6::boolean[], $7::timestamptz[], $8::timestamptz[])
-      on conflict (mac) do update set host_name = coalesce(excluded.host_name, sighting.host_name), addresses = excluded.addresses, interface = excluded.interface,
+      on conflict (place, mac) do update set host_name = coalesce(excluded.host_name, sighting.host_name), addresses = excluded.addresses, interface = excluded.interface,
         medium = coalesce(excluded.medium, sighting.medium), connected = excluded.connected,
         first_seen = least(sighting.first_seen, excluded.first_seen), last_seen = greatest(sighting.last_seen, excluded.last_seen)`,
       [

@@ -35,7 +35,7 @@ export async function saveSpent(
   const listed = `unnest($1::text[], $2::text[], $3::text[], $4::timestamptz[], $5::timestamptz[])`
   const saved = await sql.query<{ rule: string; device: string; mac: string; from: string; fresh: boolean }>(
     `insert into spent select * from ${listed}
-    on conflict (rule, device, mac, from_at) do update set until_at = excluded.until_at where spent.until_at <> excluded.until_at
+    on conflict (place, rule, device, mac, from_at) do update set until_at = excluded.until_at where spent.until_at <> excluded.until_at
     returning rule, device, mac, ${instant('from_at')} as "from", xmax = 0 as fresh`,
     columns,
   )

@@ -85,7 +85,7 @@ test('any policy that is filled into the draft is read back as it was', async ()
 test('a transaction that fails leaves nothing behind, and tells nothing', async () => {
   const heard: string[] = []
   await sql.listen(
-    (topic) => heard.push(topic),
+    (_place, topic) => heard.push(topic),
     () => {},
   )
   await expect(
@@ -114,7 +114,7 @@ test.each([
   [
     `insert into rule (id, position, name, enabled, effect, everyone, newcomers, internet, timing, note) values ('x', 1, 'X', true, 'block', true, true, true, 'once', '')`,
   ],
-  [`insert into place (only_one, name, time_zone) values (false, 'Elsewhere', 'UTC')`],
+  [`insert into place (id, name, time_zone) values ('', 'Elsewhere', 'UTC')`],
   [
     `insert into schedule_exception (schedule_id, position, from_date, until_date, hours) values ('s0', 99, '2026-12-26', '2026-12-24', 'off')`,
   ],

@@ -1,5 +1,5 @@
 import type { Rights, TokenRole } from '../../protocol/roles.ts'
-import { instant, type Sql } from './database.ts'
+import { HERE, instant, type Sql } from './database.ts'
 
 /**
  * A token of a program: what it is for and may do, by whom and when it was made, when it was last used, and when it
@@ -46,10 +46,10 @@ export async function ownerOfToken(
   hash: string,
 ): Promise<(Rights & { account: string; token: TokenRole }) | null> {
   const [row] = await sql.query<Rights & { account: string; token: TokenRole }>(
-    `update token set used_at = now() from account
-    where account.name = token.account and disabled_at is null and token_hash = $1
+    `update token set used_at = now() from member
+    where member.account = token.account and member.place = ${HERE} and disabled_at is null and token_hash = $1
       and (expires_at is null or expires_at > now())
-    returning token.account, account.role, account.helper_limit as "limit", token.role as token`,
+    returning token.account, member.role, member.helper_limit as "limit", token.role as token`,
     [hash],
   )
   return row ?? null

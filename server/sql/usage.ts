@@ -18,7 +18,7 @@ export async function saveUsage(sql: Sql, hours: readonly UsageHour[]): Promise<
   await sql.query(
     `insert into usage_hour (hour, mac, network, run, sent_packets, sent_bytes, received_packets, received_bytes, dropped, minutes)
     select * from unnest($1::timestamptz[], $2::text[], $3::text[], $4::text[], $5::bigint[], $6::bigint[], $7::bigint[], $8::bigint[], $9::bigint[], $10::int[])
-    on conflict (hour, mac, network, run) do update set ${['sent_packets', 'sent_bytes', 'received_packets', 'received_bytes', 'dropped', 'minutes'].map(latest).join(', ')}`,
+    on conflict (place, hour, mac, network, run) do update set ${['sent_packets', 'sent_bytes', 'received_packets', 'received_bytes', 'dropped', 'minutes'].map(latest).join(', ')}`,
     [
       hours.map(({ hour }) => hour),
       hours.map(({ mac }) => mac),
@@ -52,7 +52,7 @@ export async function condenseUsage(sql: Sql, zone: string): Promise<void> {
     `with gone as (delete from usage_hour where hour < now() - interval '${HOURS_KEPT} days' returning *)
     insert into usage_day (day, mac, network, ${sums.join(', ')})
     select (hour at time zone $1)::date, mac, network, ${sums.map((column) => `sum(${column})`).join(', ')} from gone group by 1, 2, 3
-    on conflict (day, mac, network) do update set ${sums.map((column) => `${column} = usage_day.${column} + excluded.${column}`).join(', ')}`,
+    on conflict (place, day, mac, network) do update set ${sums.map((column) => `${column} = usage_day.${column} + excluded.${column}`).join(', ')}`,
     [zone],
   )
   await sql.query(`delete from usage_day where day < current_date - ${DAYS_KEPT}`)

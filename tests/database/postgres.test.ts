@@ -10,7 +10,7 @@ import { tell, type Database, type Sql } from '../../server/sql/database.ts'
 import { migrate } from '../../server/sql/migrate.ts'
 import { openServer } from '../../server/sql/postgres.ts'
 import { cameFrom } from '../support/came-from.ts'
-import { newDatabase } from '../support/database.ts'
+import { asFirst, newDatabase } from '../support/database.ts'
 import { startPostgres, type PostgresServer } from '../support/postgres.ts'
 
 let server: PostgresServer
@@ -25,7 +25,7 @@ afterAll(async () => {
 })
 
 const lost = vi.fn()
-const open = async () => openServer(await newDatabase(server.url), lost)
+const open = async () => asFirst(await openServer(await newDatabase(server.url), lost))
 
 test('edits at once behave as if they came one after the other, and none is lost', async () => {
   const sql = await open()
@@ -66,7 +66,7 @@ test('a database is used by one process, and one that cannot be reached is refus
 test('after the server was restarted it is listened again, what was missed is asked for, and questions are answered', async () => {
   const sql = await open()
   const [heard, missed] = [vi.fn(), vi.fn()]
-  await sql.listen(heard, missed)
+  await sql.listen((_place, topic) => heard(topic), missed)
   await tell(sql, 'draft')
   await vi.waitUntil(() => heard.mock.calls.length > 0)
   await server.restart()
@@ -80,7 +80,7 @@ test('after the server was restarted it is listened again, what was missed is as
 
 test('a place moves to a server and back, with everything, and never over another', async () => {
   const [from, back] = [join(folder, 'from'), join(folder, 'back')]
-  const data = await openData(from)
+  const data = asFirst(await openData(from))
   await fillDemo(data, 'a-demo-password', 'workshop')
   expect(await signIn(data, 'demo', 'a-demo-password', cameFrom('192.0.2.1'))).toBeTruthy()
   const before = await everythingIn(data)
@@ -105,12 +105,12 @@ test('a place moves to a server and back, with everything, and never over anothe
     status: 2,
     said: expect.stringContaining('holds a place already'),
   })
-  const moved = await openServer(url, lost)
+  const moved = asFirst(await openServer(url, lost))
   await migrate(moved)
   expect(await everythingIn(moved)).toEqual(before)
   await moved.close()
   expect(run(['move', '--data', from, '--to', back], { DATABASE_URL: url })).toMatchObject({ status: 0 })
-  const again = await openData(back)
+  const again = asFirst(await openData(back))
   expect(await everythingIn(again)).toEqual(before)
   await again.close()
 })

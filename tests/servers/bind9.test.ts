@@ -13,7 +13,7 @@ import { startGateway, type GatewayProgram } from '../../gateway/gateway.ts'
 import { simulatedPlane } from '../../gateway/simulated/plane.ts'
 import { ZONES } from '../../protocol/list-source.ts'
 import { fillDraft } from '../../server/services/edit.ts'
-import { putListSource, refreshList } from '../../server/services/list-source.ts'
+import { putListSource } from '../../server/services/list-source.ts'
 import { makeLive, putLive } from '../../server/services/live.ts'
 import { deleteTransferKey, makeTransferKey } from '../../server/services/transfer-keys.ts'
 import { readKey, Signer } from '../../server/services/tsig.ts'
@@ -55,11 +55,10 @@ beforeAll(async () => {
   gateway = await startGateway(simulatedPlane([], 'UTC', 1), { folder: null })
   await putLive(sql, gateway, 'ada', '')
   zones = await startZoneServer({
-    sql,
+    places: () => [{ id: 'first', sql, gateway }],
     host: '127.0.0.1',
     port: 0,
     log: pino({ level: 'silent' }),
-    refresh: (list) => refreshList(sql, gateway, list),
   })
   const made = await makeTransferKey(sql, 'branch', 'ada')
   await writeZone(ZONE, ['a', 'b', 'c'])

@@ -1,17 +1,23 @@
 import { randomBytes } from 'node:crypto'
 import pg from 'pg'
-import type { Database } from '../../server/sql/database.ts'
+import { FIRST, type Database } from '../../server/sql/database.ts'
 import { openEmbedded } from '../../server/sql/embedded.ts'
 import { openServer } from '../../server/sql/postgres.ts'
 
 /**
- * An empty database for a test: embedded, in memory; or one of its own on the server whose address is in
+ * An empty database for a test, as its first place sees it: embedded, in memory; or one of its own on the server whose address is in
  * KAIROSTAT_TEST_POSTGRES, where the suite runs on that engine.
  */
 export async function testDatabase(): Promise<Database> {
   const server = process.env.KAIROSTAT_TEST_POSTGRES
-  return server === undefined ? openEmbedded(null) : openServer(await newDatabase(server), fail)
+  const database = await (server === undefined
+    ? openEmbedded(null)
+    : openServer(await newDatabase(server), fail))
+  return asFirst(database)
 }
+
+/** A database as its first place sees it. */
+export const asFirst = (database: Database): Database => ({ ...database, ...database.at(FIRST) })
 
 /** Makes an empty database on a server, and answers its address. */
 export async function newDatabase(server: string): Promise<string> {

@@ -1,0 +1,25 @@
+import type { IncomingMessage } from 'node:http'
+import { FIRST } from '../sql/database.ts'
+
+/** An address of a place: the same as of the first, after its own beginning. */
+const WITHIN = /^\/(?:api\/places\/([a-z0-9-]+)(?=\/)|places\/([a-z0-9-]+)(?=[/?]|$))/
+
+const places = new WeakMap<IncomingMessage, string>()
+
+/** Takes the place out of the address of a request, so that its route is found; `placeNamed` says it. */
+export function enterPlace(request: IncomingMessage): void {
+  const url = request.url ?? '/'
+  const [beginning, ofRoute, ofPage] = WITHIN.exec(url) ?? []
+  if (beginning === undefined) return
+  places.set(request, (ofRoute ?? ofPage)!)
+  const rest = url.slice(beginning.length)
+  request.url = `${ofRoute === undefined ? '' : '/api'}${rest.startsWith('/') ? '' : '/'}${rest}`
+}
+
+/** The place that a request names; `null` = none, which means the first. */
+export function placeNamed(request: IncomingMessage): string | null {
+  return places.get(request) ?? null
+}
+
+/** With what the addresses of a place's pages begin. */
+export const pagesOf = (place: string) => (place === FIRST ? '' : `/places/${place}`)

@@ -1,0 +1,196 @@
+import { mkdir, readFile } from 'node:fs/promises'
+import type { Logger } from 'pino'
+import { gatewayAt } from '../../gateway/http-client.ts'
+import { startGateway } from '../../gateway/gateway.ts'
+import type { Gateway } from '../../protocol/gateway.ts'
+import { SwitchedGateway } from '../../gateway/switched.ts'
+import { officeNetwork } from '../../gateway/simulated/office.ts'
+import { simulatedPlane } from '../../gateway/simulated/plane.ts'
+import { WORKSHOP } from '../../gateway/simulated/workshop.ts'
+import { TOPICS, type Topic } from '../../protocol/answers.ts'
+import type { DemoSize } from '../demo/fill.ts'
+import { FIRST, type Sql } from '../sql/database.ts'
+import { place } from '../sql/place.ts'
+import { forgetNetwork, saveSightings } from '../sql/sighting.ts'
+import { startDeliveries } from './deliveries.ts'
+import { ApiError } from './errors.ts'
+import { allowanceFollower } from './allowances.ts'
+import { GatewayWatch } from './gateway-watch.ts'
+import { useGuestPasses } from './guest-pass.ts'
+import { linkGateway, type GatewayLink } from './gateway-link.ts'
+import { LogFeed, startLogFeed } from './log-feed.ts'
+import { readLive } from './live.ts'
+import { lookupKeeper } from './lookups.ts'
+import { followRequests } from './requests.ts'
+import { RouterDriver } from './router.ts'
+import { startUpkeep } from './upkeep.ts'
+import { usageKeeper } from './usage.ts'
+
+/** A place with what runs for it. */
+export interface RunningPlace {
+  readonly id: string
+  /** The database as the place sees it. */
+  readonly sql: Sql
+  readonly gateway: Gateway
+  /** Drives the router that the place is paired with; `null` where it was started for a certain gateway. */
+  readonly router: RouterDriver | null
+  readonly link: GatewayLink
+  /**
+   * Fetches what the devices looked up since the last time.
+   *
+   * @throws Error where the gateway is away
+   */
+  keepLookups(): Promise<void>
+  /**
+   * Fetches what the devices used since the last time.
+   *
+   * @throws Error where the gateway is away
+   */
+  keepUsage(): Promise<void>
+  /** Hears of every change until the function that comes back is called. */
+  hear(heard: (topic: Topic) => void): () => void
+  /** Says that something changed; without a topic that anything may have. */
+  tell(topic?: Topic): void
+  stop(): Promise<void>
+}
+
+/** What a place runs with. */
+export interface PlaceParts {
+  readonly id: string
+  readonly sql: Sql
+  /** Where the embedded gateway keeps its state. */
+  readonly gatewayFolder: string
+  readonly size: DemoSize
+  readonly log: Logger
+}
+
+/** How often look-ups and use are fetched without being asked for, in milliseconds. */
+const KEEP_EVERY = 10_000
+
+/** Starts what runs for a place: the link to its gateway, what follows it, and what is sent out. */
+export async function startPlace(parts: PlaceParts): Promise<RunningPlace> {
+  const { id, sql, log } = parts
+  const listeners = new Set<(topic: Topic) => void>()
+  const spread = (topic: Topic) => listeners.forEach((listener) => listener(topic))
+  const { gateway, router } = await openGateway(parts)
+  const watch = new GatewayWatch(sql, log)
+  const keepSightings = async () => {
+    const seen = await gateway.sightings()
+    await watch.tellNew(await saveSightings(sql, seen)).catch(notSetUp)
+    spread('sightings')
+    await useGuestPasses(sql, seen).catch(notSetUp)
+  }
+  const followAllowances = allowanceFollower(sql, gateway)
+  const link = linkGateway(
+    gateway,
+    () => readLive(sql).catch(notSetUp),
+    (change) => {
+      if (change === 'requests' || change === 'gateway')
+        followRequests(sql, gateway).catch((error: unknown) => log.warn(error, 'requests'))
+      if (change === 'allowances' || change === 'gateway')
+        followAllowances().catch((error: unknown) => log.warn(error, 'allowances'))
+      if (change === 'allowances') spread('allowances')
+      if (change === 'requests' || change === 'allowances') return
+      if (change === 'gateway') watch.look(link.view()).catch((error: unknown) => log.warn(error, 'notices'))
+      // Whatever changed at the gateway itself, it may also have seen others meanwhile: when it came back,
+      // for one.
+      if (change !== 'evidence') keepSightings().catch((error: unknown) => log.warn(error, 'sightings'))
+      if (change !== 'sightings') spread(change === 'evidence' ? 'evidence' : 'gateway')
+    },
+    log,
+  )
+  await link.look()
+  const feed = new LogFeed({ sql, gateway, view: () => link.view() })
+  const keepLookups = lookupKeeper(sql, gateway, (runs) => feed.hearLookups(runs))
+  const keepUsage = usageKeeper(sql, gateway)
+  const keeping = setInterval(() => {
+    if (link.view().state === 'away') return
+    keepLookups().catch((error: unknown) => log.warn(error, 'look-ups'))
+    keepUsage().catch((error: unknown) => log.warn(error, 'usage'))
+  }, KEEP_EVERY)
+  const stopUpkeep = startUpkeep(sql, gateway, log)
+  const stopDeliveries = startDeliveries(sql, log)
+  const stopFeed = startLogFeed(feed, log)
+  return {
+    id,
+    sql,
+    gateway,
+    router,
+    link,
+    keepLookups,
+    keepUsage,
+    hear: (heard) => {
+      listeners.add(heard)
+      return () => listeners.delete(heard)
+    },
+    tell: (topic) => {
+      if (topic === undefined || topic === 'live') link.liveChanged()
+      if (topic === undefined) TOPICS.forEach(spread)
+      else spread(topic)
+    },
+    stop: async () => {
+      clearInterval(keeping)
+      link.stop()
+      await router?.stop()
+      stopUpkeep()
+      stopDeliveries()
+      stopFeed()
+      watch.stop()
+    },
+  }
+}
+
+/**
+ * The gateway that KAIROSTAT_GATEWAY names, for the first place; or the router that was paired, and the simulated
+ * network while there is none.
+ */
+async function openGateway({
+  id,
+  sql,
+  gatewayFolder: folder,
+  size,
+  log,
+}: PlaceParts): Promise<{ gateway: Gateway; router: RouterDriver | null }> {
+  const {
+    KAIROSTAT_GATEWAY: address,
+    KAIROSTAT_GATEWAY_TOKEN_FILE: tokenFile,
+    KAIROSTAT_GATEWAY_TOKEN: token = tokenFile && (await readFile(tokenFile, 'utf8')).trim(),
+    KAIROSTAT_GATEWAY_TIME_ZONE: zone,
+    KAIROSTAT_SIMULATED_PAGE_PORT: pagePort,
+  }: NodeJS.ProcessEnv = id === FIRST ? process.env : {}
+  if (address) {
+    if (!token)
+      throw new Error(
+        "KAIROSTAT_GATEWAY is set but KAIROSTAT_GATEWAY_TOKEN is not: set the gateway's secret, or name its file in KAIROSTAT_GATEWAY_TOKEN_FILE.",
+      )
+    return { gateway: gatewayAt(address, token), router: null }
+  }
+  await mkdir(folder, { recursive: true, mode: 0o700 })
+  const fault = (error: unknown, doing: string) => log.error(error, doing)
+  const gateway = new SwitchedGateway()
+  const router = new RouterDriver({
+    folder,
+    gateway,
+    fault,
+    forget: () => forgetNetwork(sql),
+    timeZone: async () => (await place(sql))?.timeZone ?? Intl.DateTimeFormat().resolvedOptions().timeZone,
+    unpaired: () =>
+      startGateway(
+        simulatedPlane(
+          size === 'office' ? officeNetwork() : WORKSHOP,
+          zone ?? 'Europe/Lisbon',
+          1,
+          zone === undefined,
+          pagePort === undefined ? null : Number(pagePort),
+        ),
+        { folder: process.env.KAIROSTAT_DEMO ? null : folder, fault },
+      ),
+  })
+  await router.start()
+  return { gateway, router }
+}
+
+function notSetUp(error: unknown): null {
+  if (error instanceof ApiError && error.code === 'not-set-up') return null
+  throw error
+}
