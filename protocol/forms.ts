@@ -40,6 +40,7 @@ import type {
 } from '../core/policy/types.ts'
 import { AUDIT_DAYS, AUDIT_KINDS, type AuditKind } from './audit.ts'
 import { MAIL_SECURITIES, NOTICE_KINDS, type MailSecurity, type NoticeKind } from './notice.ts'
+import { COPIED_KINDS } from './places.ts'
 import { LOG_KINDS, LOG_TRANSPORTS, type LogKind, type LogTransport } from './syslog.ts'
 import { ROLES, TOKEN_ROLES, type HelperLimit, type Role, type TokenRole } from './roles.ts'
 
@@ -181,6 +182,9 @@ export const joinForm = object({
   code: invitationCode,
   name,
   password: newPassword.required('is empty: choose a password'),
+  /** Whether the account is there already; then with a code of its second factor, where it has one. */
+  isMine: boolean().default(false),
+  secondCode: string().trim().max(100, 'is longer than 100 characters').default(''),
 }).noUnknown()
 
 export const setUpForm = object({
@@ -514,6 +518,23 @@ export const usageForm = object({
  * Which look-ups are searched: those whose name contains a text, of some addresses, with a verdict, that
  * began before an instant; `skip` of the latest are left out.
  */
+/** What is looked for at all places. */
+export const findForm = object({
+  text: string().trim().max(200, 'is longer than 200 characters').default(''),
+}).noUnknown()
+
+/** What is copied from another place. */
+export const copyForm = object({
+  from: string().max(100, 'is longer than 100 characters').required('is missing: name the place'),
+  kind: string()
+    .oneOf(COPIED_KINDS, `must be ${COPIED_KINDS.join(', ')}`)
+    .required('is missing'),
+  ids: array(string().max(200, 'is longer than 200 characters').required())
+    .min(1, 'is empty: name what is to be copied')
+    .max(1000, 'names more than 1,000')
+    .required('is missing'),
+}).noUnknown()
+
 export const searchForm = object({
   text: string().trim().lowercase().max(253, 'is longer than 253 characters').default(''),
   macs: macList,

@@ -8,7 +8,8 @@ import { BadBackup, makeBackup, readBackupFile, restoreBackup } from './services
 import { CONTROL_SOCKET } from './services/control.ts'
 import { isEmpty, isPlain, openData, openDatabase, SQL_FOLDER } from './services/data-folder.ts'
 import { resetPassword } from './services/sign-in.ts'
-import { FIRST, type Database } from './sql/database.ts'
+import type { Database } from './sql/database.ts'
+import { FIRST } from '../protocol/places.ts'
 import { openEmbedded } from './sql/embedded.ts'
 import { openServer } from './sql/postgres.ts'
 

@@ -1,4 +1,5 @@
 import type { ErrorAnswer } from '../../protocol/answers.ts'
+import { apiPath } from '../model/address.ts'
 import { faultWords } from '../text/fault.ts'
 import { shellText } from '../text/shell.ts'
 
@@ -22,7 +23,7 @@ export async function callApi<T>(
   body?: unknown,
   headers: Record<string, string> = {},
 ): Promise<T> {
-  const response = await fetch(path, {
+  const response = await fetch(apiPath(path), {
     method,
     headers: body === undefined ? headers : { ...headers, 'content-type': 'application/json' },
     body: body === undefined ? undefined : JSON.stringify(body),

@@ -9,6 +9,7 @@ import type { Ranges } from '../../core/time/ranges.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { elsewhere } from '../../protocol/brief-list.ts'
 import { withPolicies, type Answered, type Asked, type Handed, type Question } from '../workers/question.ts'
+import { PLACE } from '../model/address.ts'
 import { shellText } from '../text/shell.ts'
 
 interface Answers {
@@ -156,7 +157,7 @@ function handed(number: number, policy: Policy, knownPolicies: ReadonlyMap<numbe
 }
 
 function start(): Helper {
-  const worker = new Worker(new URL('../workers/decide.ts', import.meta.url), { type: 'module' })
+  const worker = new Worker(new URL('../workers/decide.ts', import.meta.url), { type: 'module', name: PLACE })
   const helper: Helper = { worker, knownPolicies: new Map(), queue: [], doing: null }
   worker.onmessage = ({ data }: MessageEvent<Answered>) => {
     const { resolve, reject } = helper.doing!

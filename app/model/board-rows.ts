@@ -1,9 +1,9 @@
-import { subjectOfMac, type Compiled } from '../../core/decision/compile.ts'
+import type { Compiled } from '../../core/decision/compile.ts'
 import type { Subject } from '../../core/decision/subject.ts'
-import type { Device, Network, Policy } from '../../core/policy/types.ts'
+import type { Policy } from '../../core/policy/types.ts'
+import { everybody, type OnNetwork } from '../../protocol/everybody.ts'
 import type { Sighting } from '../../protocol/gateway.ts'
 import { boardText } from '../text/board.ts'
-import { networkFinder } from './networks.ts'
 
 /** A row of the board: a device as it is named, and who it is to the policy that is live. */
 export interface Row {
@@ -28,62 +28,28 @@ export function boardRows(
   live: Compiled,
   sightings: readonly Sighting[],
 ): Row[] {
-  const kept = new Set(draft.devices.map(({ id }) => id))
-  const gone = live.policy.devices.filter(({ id }) => !kept.has(id))
-  const devices = [...draft.devices, ...gone]
-  const known = new Set(devices.flatMap((device) => device.adapters.map(({ mac }) => mac)))
+  const all = everybody(draft, live, sightings)
   const placed = new Set<string>()
   const sections = draft.groups.map((group) => {
     const members = new Set(group.members)
-    return {
-      name: group.name,
-      devices: devices.filter(({ id }) => members.has(id) && !placed.has(id) && placed.add(id)),
-    }
+    const those = all.filter(({ device }) => device && members.has(device.id) && !placed.has(device.id))
+    for (const { key } of those) placed.add(key)
+    return { name: group.name, those }
   })
-  const networkFor = networkFinder(live.policy, sightings)
+  const rest = all.filter(({ device }) => device && !placed.has(device.id))
+  const unknown = all.filter(({ device }) => device === null)
   return [
-    ...[
-      ...sections,
-      { name: boardText.inNoGroup, devices: devices.filter(({ id }) => !placed.has(id)) },
-    ].flatMap((section) =>
-      section.devices.map((device) => deviceRow(device, section.name, live, networkFor)),
-    ),
-    ...sightings
-      .filter(({ mac, connected }) => connected && !known.has(mac))
-      .map(({ mac, hostName }): Row => {
-        const network = networkFor([mac])
-        return {
-          key: mac,
-          name: hostName ?? mac,
-          subject: { device: null, mac, network: network?.id ?? null },
-          macs: [mac],
-          notLive: false,
-          section: boardText.unknownDevices,
-          network: network?.name ?? '',
-        }
-      }),
-  ]
+    ...sections,
+    { name: boardText.inNoGroup, those: rest },
+    { name: boardText.unknownDevices, those: unknown },
+  ].flatMap(({ name, those }) => those.map((one) => rowOf(one, name, live)))
 }
 
-function deviceRow(
-  device: Device,
+function rowOf(
+  { key, name, device, subject, macs, network }: OnNetwork,
   section: string,
   live: Compiled,
-  networkFor: (macs: readonly string[]) => Network | null,
 ): Row {
-  const isLive = live.includes.has(device.id)
-  const macs = device.adapters.map(({ mac }) => mac)
-  const network = networkFor(macs)
-  const subject = isLive
-    ? { device: device.id, mac: null, network: network?.id ?? null }
-    : subjectOfMac(live, macs[0] ?? '', network?.id)
-  return {
-    key: device.id,
-    name: device.name,
-    subject,
-    macs,
-    notLive: !isLive,
-    section,
-    network: network?.name ?? '',
-  }
+  const notLive = device !== null && !live.includes.has(device.id)
+  return { key, name, subject, macs, notLive, section, network: network?.name ?? '' }
 }

@@ -4,7 +4,7 @@ import { adapterFindings, type AdapterFinding } from '../../core/findings/adapte
 import type { Device, Policy } from '../../core/policy/types.ts'
 import { readInstant } from '../../core/time/instant.ts'
 import type { SightingAnswer } from '../../protocol/answers.ts'
-import { networkFinder } from './networks.ts'
+import { networkFinder } from '../../protocol/everybody.ts'
 
 /**
  * A device of the draft with all that its line in the list shows. Instants are in seconds; `lastSeen` is

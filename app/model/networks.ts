@@ -1,36 +1,9 @@
-import { networkOf } from '../../core/decision/subject.ts'
 import { HOUR } from '../../core/time/duration.ts'
-import type { Network, Policy } from '../../core/policy/types.ts'
+import type { Policy } from '../../core/policy/types.ts'
 import type { LanInterface, Sighting } from '../../protocol/gateway.ts'
 
 /** How long a guest's device is allowed where nobody says otherwise, in seconds. */
 export const GUEST_STAYS = 4 * HOUR
-
-/** The network in which each address was seen last, connected ones before others; empty where there are none. */
-export function networksOf(
-  { networks }: Pick<Policy, 'networks'>,
-  sightings: readonly Sighting[],
-): ReadonlyMap<string, string | null> {
-  if (networks.length === 0) return new Map()
-  const seen = [...sightings].sort(
-    (a, b) => Number(b.connected) - Number(a.connected) || b.lastSeen.localeCompare(a.lastSeen),
-  )
-  return new Map(seen.map((sighting) => [sighting.mac, networkOf(networks, sighting)]))
-}
-
-/** Finds the network in which one of somebody's addresses was seen last; `null` = none with a name, or never. */
-export function networkFinder(
-  policy: Pick<Policy, 'networks'>,
-  sightings: readonly Sighting[],
-): (macs: readonly string[]) => Network | null {
-  const places = networksOf(policy, sightings)
-  const order = new Map([...places.keys()].map((mac, index) => [mac, index]))
-  const byId = new Map(policy.networks.map((network) => [network.id, network]))
-  return (macs) => {
-    const [latest] = macs.filter((mac) => order.has(mac)).sort((a, b) => order.get(a)! - order.get(b)!)
-    return byId.get(places.get(latest ?? '') ?? '') ?? null
-  }
-}
 
 /** An interface of the gateway that no network names, what it may be called, and how many are behind it. */
 export interface FoundNetwork extends LanInterface {

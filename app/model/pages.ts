@@ -32,7 +32,7 @@ export const isOn = (page: string, path: string) =>
   path === page || (page !== '/' && path.startsWith(`${page}/`))
 
 /** Pages on which time is not the matter: the ribbon is folded there. */
-export const TIMELESS: readonly string[] = ['/history', '/history/log', '/settings', '/help']
+export const TIMELESS: readonly string[] = ['/history', '/history/log', '/settings', '/help', '/places']
 
 /** Addresses of earlier versions, and where they lead now. */
 export const MOVED: Readonly<Record<string, string>> = {

@@ -20,6 +20,7 @@ import { clockTroubles } from '../text/gateway.ts'
 import { clockWords } from '../../core/words/clock.ts'
 import { noticesText } from '../text/notices.ts'
 import { peopleText } from '../text/people.ts'
+import { placesText } from '../text/places.ts'
 import { settingsText } from '../text/settings.ts'
 import { transferText } from '../text/transfer-keys.ts'
 
@@ -114,6 +115,9 @@ onMounted(() => {
     <p v-else-if="me.mayDo('edit')" id="connect" class="soft">{{ peopleText.forAdministrators }}</p>
     <NoticeSettings id="notices" />
     <AccountSettings id="account" />
+    <p v-if="me.isOverAll && me.places.length === 1" class="soft">
+      {{ placesText.addAnother }} <NuxtLink to="/places" class="link">{{ placesText.add }}</NuxtLink>
+    </p>
     <template v-if="isAdministrator">
       <TokenList id="tokens" />
       <TransferKeys id="zones" />

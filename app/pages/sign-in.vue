@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onMounted, reactive, ref } from 'vue'
 import type { SessionAnswer } from '../../protocol/answers.ts'
+import { pagesOf } from '../../protocol/places.ts'
 import { setUpForm, signInForm } from '../../protocol/forms.ts'
 import { ApiError, callApi, wordsOf } from '../composables/useApi.ts'
 import AccountFields from '../components/shell/AccountFields.vue'
@@ -40,6 +41,8 @@ async function send() {
     if (session.value?.setUp)
       await callApi('POST', '/api/session', { name, password, ...(needsCode.value && { code }) })
     else await callApi('POST', '/api/setup', { code, name, password, place })
+    const { role, places } = await callApi<SessionAnswer>('GET', '/api/session')
+    if (role === null && places[0]) return location.assign(`${pagesOf(places[0].id)}/`)
     const to = String(route.query.to ?? '/')
     // Only a path of this application: an address from elsewhere in the query must not lead away.
     await navigateTo(/^\/(?![/\\])/.test(to) ? to : '/')

@@ -2,7 +2,9 @@ import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 import type { SessionAnswer } from '../../protocol/answers.ts'
 import { may, type Need } from '../../protocol/roles.ts'
+import { FIRST } from '../../protocol/places.ts'
 import { callApi } from '../composables/useApi.ts'
+import { PLACE } from '../model/address.ts'
 
 /** Who is signed in, and what they may do. */
 export const useMe = defineStore('me', () => {
@@ -22,8 +24,14 @@ export const useMe = defineStore('me', () => {
     return role !== undefined && role !== null && may(role, need)
   }
 
+  /** The places that they may use, the first made first. */
+  const places = computed(() => answered.value?.places ?? [])
+
+  /** Whether who is signed in administers Kairostat itself, which is done at the first place. */
+  const isOverAll = computed(() => PLACE === FIRST && mayDo('administer'))
+
   /** What a helper may do; `null` = all that the role may. */
   const limit = computed(() => answered.value?.limit ?? null)
 
-  return { answered, limit, take, load, mayDo }
+  return { answered, limit, places, isOverAll, take, load, mayDo }
 })

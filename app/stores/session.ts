@@ -2,6 +2,7 @@ import { useIntervalFn, useTimeout } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, onScopeDispose, reactive, ref } from 'vue'
 import type { SessionAnswer, Topic } from '../../protocol/answers.ts'
+import { apiPath } from '../model/address.ts'
 import { wordsOf } from '../composables/useApi.ts'
 import { shellText } from '../text/shell.ts'
 import { useAllowances } from './allowances.ts'
@@ -100,7 +101,7 @@ export const useSession = defineStore('session', () => {
    * again by the browser.
    */
   function follow(): () => void {
-    const source = new EventSource('/api/events')
+    const source = new EventSource(apiPath('/api/events'))
     source.addEventListener('hello', ({ data }: MessageEvent<string>) =>
       me.take(JSON.parse(data) as SessionAnswer),
     )

@@ -1,3 +1,4 @@
+import { apiPath } from '../model/address.ts'
 import { mayBeBlocked } from '../../core/allowance/outlook.ts'
 import { deviceChanges } from '../../core/change/hours.ts'
 import { compiledOf } from '../../core/decision/compile.ts'
@@ -55,7 +56,7 @@ async function whole(policy: Policy): Promise<Policy> {
 const HELD = 8
 
 async function fetchSites(digest: string): Promise<readonly string[]> {
-  const response = await fetch(`/api/sites/${digest}`)
+  const response = await fetch(apiPath(`/api/sites/${digest}`))
   if (!response.ok) throw new Error(`The sites of a list could not be loaded (${response.status}).`)
   return (await response.json()) as readonly string[]
 }

@@ -13,11 +13,11 @@ import { clientOf, isOurHost, originOf } from '../services/client.ts'
 import { context } from '../services/context.ts'
 import { ApiError } from '../services/errors.ts'
 import { endGently } from '../services/gentle-end.ts'
-import { pagesOf, placeNamed } from '../services/place-address.ts'
+import { FIRST, pagesOf } from '../../protocol/places.ts'
+import { placeNamed } from '../services/place-address.ts'
 import { placesOf } from '../services/people.ts'
 import { signedIn } from '../services/sign-in.ts'
 import { bearerOf } from '../services/tokens.ts'
-import { FIRST } from '../services/places.ts'
 import { isOpen, SESSION_COOKIE } from '../services/open-routes.ts'
 
 // Every request passes here first: whatever is not on the list of open routes refuses without a session,

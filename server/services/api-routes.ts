@@ -295,6 +295,45 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers: 'A gzipped backup file.',
     type: 'application/gzip',
   },
+  'GET /api/places': {
+    summary: 'How each place stands that one may use.',
+    session: true,
+    answers:
+      'The places: role, gateway, alarms, requests, devices, how many are blocked, and the next change.',
+  },
+  'GET /api/places/search': {
+    summary: 'Searches the drafts of the places that one may edit.',
+    query: 'findForm',
+    session: true,
+    answers: 'At most 20 entries of each place: `place`, `kind`, `id`, `name`.',
+  },
+  'POST /api/places': {
+    summary: 'Adds a place, of which one is the administrator.',
+    body: 'placeForm',
+    needs: 'administer',
+    session: true,
+    first: true,
+    answers: 'Its `id`, which is part of its addresses: `/api/places/{place}/…`.',
+  },
+  'DELETE /api/places/{id}': {
+    summary: 'Removes a place with all that is stored of it.',
+    needs: 'administer',
+    session: true,
+    first: true,
+    answers: 'Nothing.',
+  },
+  'POST /api/copies/review': {
+    summary: 'Says what copying entries of another place would do to the draft.',
+    body: 'copyForm',
+    session: true,
+    answers: 'For each entry what it `does` (`add`, `replace`, `nothing`), and the texts before and after.',
+  },
+  'POST /api/copies': {
+    summary: 'Copies entries of another place into the draft; an entry of the same name is replaced.',
+    body: 'copyForm',
+    session: true,
+    answers: 'The number of the step by which it can be undone (`step`; `null` = nothing changed).',
+  },
   'GET /api/events': {
     summary:
       'Tells which topic has changed: `draft`, `live`, `gateway`, `sightings`, `evidence`, `requests` or `session`.',

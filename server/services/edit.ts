@@ -50,6 +50,11 @@ export interface Edit {
   order(kind: EntryKind, ids: readonly string[]): Promise<void>
 }
 
+/** Every entry of a kind in the draft, in order. */
+export function entriesOf<K extends EntryKind>(sql: Sql, kind: K): Promise<EntryOf[K][]> {
+  return STORES[kind].all(sql)
+}
+
 /** The number of the step that an edit made, by which it can be undone; `null` where it changed nothing. */
 export interface Made {
   readonly step: number | null

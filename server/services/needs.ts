@@ -1,6 +1,6 @@
 import type { H3Event } from 'h3'
 import { may, type Need, type Rights, type TokenRole } from '../../protocol/roles.ts'
-import { FIRST } from '../sql/database.ts'
+import { FIRST } from '../../protocol/places.ts'
 import { ROUTES } from './api-routes.ts'
 import { ApiError } from './errors.ts'
 

@@ -104,9 +104,8 @@ export async function lookAt(sql: Sql, code: string, address: string): Promise<J
 }
 
 /**
- * Lets somebody in who was invited, once.
+ * Lets somebody in who was invited, once; a password of `null` says that the account is there, and signed in.
  *
- * @param password of the account that is made; `null` = it is there, and is who signed in
  * @throws ApiError `too-many-tries`, `wrong-invitation`, `name-taken`
  */
 export async function join(

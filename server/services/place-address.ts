@@ -1,5 +1,4 @@
 import type { IncomingMessage } from 'node:http'
-import { FIRST } from '../sql/database.ts'
 
 /** An address of a place: the same as of the first, after its own beginning. */
 const WITHIN = /^\/(?:api\/places\/([a-z0-9-]+)(?=\/)|places\/([a-z0-9-]+)(?=[/?]|$))/
@@ -20,6 +19,3 @@ export function enterPlace(request: IncomingMessage): void {
 export function placeNamed(request: IncomingMessage): string | null {
   return places.get(request) ?? null
 }
-
-/** With what the addresses of a place's pages begin. */
-export const pagesOf = (place: string) => (place === FIRST ? '' : `/places/${place}`)

@@ -1,6 +1,7 @@
 import type { Logger } from 'pino'
 import { forgetEntries } from '../sql/audit.ts'
-import { FIRST, type Database, type Sql } from '../sql/database.ts'
+import type { Database, Sql } from '../sql/database.ts'
+import { FIRST } from '../../protocol/places.ts'
 import { forgetNotices } from '../sql/notice.ts'
 import { place } from '../sql/place.ts'
 import { forgetSpent } from '../sql/spent.ts'

@@ -11,12 +11,6 @@ export interface Sql {
   transaction<T>(work: (sql: Sql) => Promise<T>): Promise<T>
 }
 
-/**
- * The place of everybody who has but one: addresses without a place mean it, and Kairostat itself is administered
- * there.
- */
-export const FIRST = 'first'
-
 /** The place whose rows a statement sees, as SQL. */
 export const HERE = `current_setting('kairostat.place')`
 

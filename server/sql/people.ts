@@ -1,6 +1,6 @@
 import type { Invitation, Person } from '../../protocol/people.ts'
 import type { OwnPlace } from '../../protocol/places.ts'
-import type { Rights } from '../../protocol/roles.ts'
+import type { HelperLimit, Rights } from '../../protocol/roles.ts'
 import { HERE, instant, type Sql } from './database.ts'
 
 /** Everybody who may use the place, by name. */
@@ -66,6 +66,15 @@ export function placesOf(sql: Sql, account: string): Promise<OwnPlace[]> {
     where account = $1 and disabled_at is null order by number`,
     [account],
   )
+}
+
+/** What limits an account at the place, as a helper; `null` = nothing. */
+export async function limitOf(sql: Sql, account: string): Promise<HelperLimit | null> {
+  const [row] = await sql.query<{ limit: HelperLimit | null }>(
+    `select helper_limit as "limit" from member where account = $1 and place = ${HERE}`,
+    [account],
+  )
+  return row?.limit ?? null
 }
 
 /**

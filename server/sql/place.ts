@@ -1,6 +1,9 @@
+import { KINDS, type EntryKind } from '../../core/policy/kinds.ts'
 import type { Place } from '../../core/policy/types.ts'
 import { DRAFT_PARTS } from './draft-part.ts'
-import { FIRST, HERE, type Sql } from './database.ts'
+import { HERE, type Sql } from './database.ts'
+import { FIRST } from '../../protocol/places.ts'
+import { TABLES } from './order.ts'
 
 /** The draft's place, `null` before there is one. */
 export async function place(sql: Sql): Promise<Place | null> {
@@ -24,6 +27,22 @@ export async function savePlace(sql: Sql, { name, timeZone }: Place): Promise<vo
 export async function placeIds(sql: Sql): Promise<string[]> {
   const rows = await sql.query<{ id: string }>('select id from place order by number')
   return [...new Set([FIRST, ...rows.map(({ id }) => id)])]
+}
+
+/** The entries of the draft whose name or note holds a text, and devices by their address; so many at most. */
+export function entriesLike(
+  sql: Sql,
+  text: string,
+  limit: number,
+): Promise<{ kind: EntryKind; id: string; name: string }[]> {
+  const pattern = `%${text.replaceAll(/[\\%_]/g, '\\$&')}%`
+  const parts = KINDS.map((kind) => {
+    const byMac =
+      kind === 'device' ? 'or exists (select from adapter where device_id = device.id and mac ilike $1)' : ''
+    return `(select '${kind}' as kind, id, name from ${TABLES[kind]} where name ilike $1 or note ilike $1 ${byMac}
+      order by position limit $2)`
+  })
+  return sql.query(`${parts.join(' union all ')} limit $2`, [pattern, limit])
 }
 
 /** The tables of which each row belongs to a place. */

@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import pg from 'pg'
-import { FIRST, type Database } from '../../server/sql/database.ts'
+import type { Database } from '../../server/sql/database.ts'
+import { FIRST } from '../../protocol/places.ts'
 import { openEmbedded } from '../../server/sql/embedded.ts'
 import { openServer } from '../../server/sql/postgres.ts'
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useIntervalFn } from '@vueuse/core'
+import { apiPath } from '../../model/address.ts'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { instantText } from '../../../core/time/instant.ts'
 import { countWords } from '../../../core/words/count.ts'
@@ -89,7 +90,7 @@ const queryOf = (by: string, macs: readonly string[]) =>
     by,
     macs: macs.join(','),
   }).toString()
-const file = computed(() => `/api/usage/file?${queryOf(by.value, device.value?.macs ?? [])}`)
+const file = computed(() => apiPath(`/api/usage/file?${queryOf(by.value, device.value?.macs ?? [])}`))
 let asked = 0
 /** How often it was answered. */
 const turn = ref(0)

@@ -17,7 +17,7 @@ import { useWidth } from '../../composables/useWidth.ts'
 import type { Side } from '../../model/band.ts'
 import TwoBands from '../band/TwoBands.vue'
 import DayTicks from '../review/DayTicks.vue'
-import { networkFinder } from '../../model/networks.ts'
+import { networkFinder } from '../../../protocol/everybody.ts'
 import { rulesText } from '../../text/rules.ts'
 
 /**

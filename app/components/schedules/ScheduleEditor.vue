@@ -13,6 +13,7 @@ import { usePlace } from '../../stores/place.ts'
 import { capital } from '../../../core/words/rule.ts'
 import { weekWords } from '../../../core/words/week.ts'
 import EditorActs from '../shell/EditorActs.vue'
+import CopyTo from '../places/CopyTo.vue'
 import InUse from '../shell/InUse.vue'
 import { minutesIn } from '../../model/paint.ts'
 import CalendarFile from './CalendarFile.vue'
@@ -142,6 +143,7 @@ async function drop(instead?: string | null) {
     </p>
     <WeekTools :week="week" @paint="(next) => (remember(), paint(next))" />
     <ExceptionList v-model="exceptions" />
+    <CopyTo v-if="!isNew" kind="schedule" :entry="was" class="part" />
     <CalendarFile
       v-model:exceptions="exceptions"
       :schedule="{ ...schedule, name, week: weekText(week), exceptions }"

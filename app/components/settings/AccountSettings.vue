@@ -52,7 +52,7 @@ async function change() {
     <SecondFactor />
     <SessionList />
     <ConnectionFacts />
-    <template v-if="me.mayDo('administer')">
+    <template v-if="me.isOverAll">
       <h2>{{ settingsText.backup }}</h2>
       <p class="soft">{{ settingsText.backupWhat }}</p>
       <p>

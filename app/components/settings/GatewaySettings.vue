@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { apiPath } from '../../model/address.ts'
 import { computed, ref, watch } from 'vue'
 import equal from 'fast-deep-equal'
 import { FIRST_SETTINGS, WORDS_LENGTH, type Settings } from '../../../protocol/settings.ts'
@@ -67,7 +68,7 @@ const mac = computed(
 )
 const pageUrl = computed(() =>
   mac.value && name.value.trim()
-    ? `/api/gateway/page?${new URLSearchParams({ mac: mac.value, name: name.value.trim() })}`
+    ? apiPath(`/api/gateway/page?${new URLSearchParams({ mac: mac.value, name: name.value.trim() })}`)
     : '',
 )
 </script>

@@ -18,7 +18,7 @@ const mail = ref('')
     <h2>{{ noticesText.title }}</h2>
     <OwnNotices v-model="mail" />
     <template v-if="me.mayDo('administer')">
-      <MailServerForm :to="mail.trim()" />
+      <MailServerForm v-if="me.isOverAll" :to="mail.trim()" />
       <WebhookList />
       <LogServerList />
     </template>

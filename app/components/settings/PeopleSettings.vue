@@ -2,6 +2,7 @@
 import { ref, shallowRef } from 'vue'
 import type { MadeInvitation, PeopleAnswer, Person } from '../../../protocol/people.ts'
 import type { Rights } from '../../../protocol/roles.ts'
+import { PAGES_OF } from '../../model/address.ts'
 import { callApi } from '../../composables/useApi.ts'
 import { useListed } from '../../composables/useListed.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
@@ -45,7 +46,7 @@ const link = ref('')
 const invite = () =>
   act(async () => {
     const { code } = await callApi<MadeInvitation>('POST', '/api/invitations', rights.value)
-    link.value = `${location.origin}/join#${code}`
+    link.value = `${location.origin}${PAGES_OF}/join#${code}`
   })
 const withdraw = (id: string) =>
   act(async () => {

@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 import type { MadeToken, TokenAnswer } from '../../../protocol/answers.ts'
 import { tokenForm } from '../../../protocol/forms.ts'
+import { PAGES_OF } from '../../model/address.ts'
 import { callApi } from '../../composables/useApi.ts'
 import { useListed } from '../../composables/useListed.ts'
 import { usePlace } from '../../stores/place.ts'
@@ -21,7 +22,7 @@ const DAYS = [30, 90, 365, null].map((value) => ({ value, label: settingsText.to
 const made = ref('')
 /** The token that is about to be revoked. */
 const leaving = ref<string | null>(null)
-const origin = location.origin
+const origin = location.origin + PAGES_OF
 const when = (instant: string) => instantWords(instant, place.zone)
 
 const make = () =>

@@ -2,6 +2,7 @@
 import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import PageBar from './PageBar.vue'
 import SideBar from './SideBar.vue'
+import { PAGES_OF } from '../../model/address.ts'
 import { needOfPage, PAGES, TIMELESS, type PageLink } from '../../model/pages.ts'
 import SimulatedLine from './SimulatedLine.vue'
 import LiveBar from './LiveBar.vue'
@@ -115,7 +116,7 @@ function does(what: 'theme' | 'sign-out' | 'keys') {
 }
 async function signOut() {
   await callApi('DELETE', '/api/session')
-  location.assign('/sign-in')
+  location.assign(`${PAGES_OF}/sign-in`)
 }
 
 const ends = [moment.tick()]

@@ -1,12 +1,15 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { isOn, type PageLink } from '../../model/pages.ts'
+import { useMe } from '../../stores/me.ts'
+import { placesText } from '../../text/places.ts'
 import { shellText } from '../../text/shell.ts'
 
 /** The pages at the thumb, on a narrow screen: four of them, and the rest behind More. */
 const props = defineProps<{ pages: readonly PageLink[]; dark: boolean }>()
 const emit = defineEmits<{ theme: []; signOut: [] }>()
 const route = useRoute()
+const me = useMe()
 const open = ref(false)
 const DRAWINGS: Readonly<Record<string, string>> = {
   '/': 'M2 17h18M2 12h6v-5h7v5h5',
@@ -30,6 +33,7 @@ function changeTheme() {
   <div class="pages">
     <div v-if="open" id="more-pages" class="more">
       <NuxtLink v-for="page in rest" :key="page.to" :to="page.to">{{ page.name }}</NuxtLink>
+      <NuxtLink v-if="me.places.length > 1" to="/places">{{ placesText.title }}</NuxtLink>
       <NuxtLink to="/help">{{ shellText.help }}</NuxtLink>
       <UButton variant="ghost" @click="changeTheme">{{
         dark ? shellText.lightTheme : shellText.darkTheme

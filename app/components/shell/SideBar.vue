@@ -1,13 +1,16 @@
 <script setup lang="ts">
 import { isOn, type PageLink } from '../../model/pages.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
+import { useMe } from '../../stores/me.ts'
+import { placesText } from '../../text/places.ts'
 import { shellText } from '../../text/shell.ts'
+import PlaceSwitch from '../places/PlaceSwitch.vue'
 import GatewayLine from './GatewayLine.vue'
 
 /** The place, how its gateway stands, and the pages; on a phone the pages are in a bar of their own. */
 defineProps<{ pages: readonly PageLink[]; dark: boolean }>()
 const emit = defineEmits<{ theme: []; signOut: [] }>()
-const draft = useDraftPolicy()
+const [draft, me] = [useDraftPolicy(), useMe()]
 const route = useRoute()
 </script>
 
@@ -16,7 +19,8 @@ const route = useRoute()
     <div class="brand" role="banner">
       <NuxtLink to="/" class="mark display">{{ shellText.kairostat }}</NuxtLink>
       <div class="place">
-        <p class="soft">{{ draft.policy.place.name }}</p>
+        <PlaceSwitch v-if="me.places.length > 1" />
+        <p v-else class="soft name">{{ draft.policy.place.name }}</p>
         <GatewayLine />
       </div>
     </div>
@@ -31,6 +35,7 @@ const route = useRoute()
         <b v-if="page.count" :aria-label="shellText.newCount(page.count)">{{ page.count }}</b></NuxtLink
       >
       <div class="quiet">
+        <NuxtLink v-if="me.places.length > 1" to="/places">{{ placesText.title }}</NuxtLink>
         <NuxtLink to="/help">{{ shellText.help }}</NuxtLink>
         <UButton variant="ghost" class="text-(--soft)" @click="emit('theme')">{{
           dark ? shellText.light : shellText.dark
@@ -120,7 +125,7 @@ nav b {
     min-height: 0;
     text-align: right;
   }
-  .place > p:first-child {
+  .name {
     display: none;
   }
   nav {

@@ -6,6 +6,7 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import EditorActs from '../shell/EditorActs.vue'
 import AppCoverage from './AppCoverage.vue'
+import CopyTo from '../places/CopyTo.vue'
 import InUse from '../shell/InUse.vue'
 import ServiceField from './ServiceField.vue'
 import SiteField from './SiteField.vue'
@@ -89,6 +90,7 @@ async function takeOut(instead?: string | null) {
       :others="draft.policy.apps.filter(({ id }) => id !== was?.id)"
       @instead="takeOut"
     />
+    <CopyTo v-if="was" kind="app" :entry="was" class="part" />
     <EditorActs
       :form="form"
       :is-new="!was"

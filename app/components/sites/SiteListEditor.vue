@@ -6,6 +6,7 @@ import { siteListForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import EditorActs from '../shell/EditorActs.vue'
+import CopyTo from '../places/CopyTo.vue'
 import InUse from '../shell/InUse.vue'
 import ListSource from './ListSource.vue'
 import SiteField from './SiteField.vue'
@@ -83,6 +84,7 @@ async function takeOut(instead?: string | null) {
       :others="draft.policy.siteLists.filter(({ id }) => id !== was?.id)"
       @instead="takeOut"
     />
+    <CopyTo v-if="was" kind="siteList" :entry="was" class="part" />
     <EditorActs
       :form="form"
       :is-new="!was"

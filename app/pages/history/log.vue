@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { refDebounced } from '@vueuse/core'
+import { apiPath } from '../../model/address.ts'
 import { computed, ref, shallowRef, watch } from 'vue'
 import {
   AUDIT_DAYS,
@@ -30,7 +31,7 @@ const search = computed(() => {
   const wanted = { text: typed.value.trim(), kind: kind.value, account: account.value }
   return Object.entries(wanted).filter(([, value]) => value !== '')
 })
-const fileUrl = computed(() => `/api/audit/file?${new URLSearchParams(search.value)}`)
+const fileUrl = computed(() => apiPath(`/api/audit/file?${new URLSearchParams(search.value)}`))
 let asked = 0
 
 /** Asks for the entries that match, or for those before the last one shown. */

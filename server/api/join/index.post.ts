@@ -6,8 +6,11 @@ import { join } from '../../services/people.ts'
 import { signIn } from '../../services/sign-in.ts'
 
 export default apiHandler(async ({ sql, event }) => {
-  const { code, name, password } = await bodyOf(event, joinForm, BODY.open)
-  await join(sql, { code, name, password }, clientOf(event).address)
-  keepSession(event, await signIn(sql, name, password, cameFrom(event)))
+  const { code, name, password, isMine, secondCode } = await bodyOf(event, joinForm, BODY.open)
+  const begin = () => signIn(sql, name, password, cameFrom(event), secondCode)
+  // Who has an account shows that it is theirs before the invitation is used.
+  const token = isMine ? await begin() : null
+  await join(sql, { code, name, password: isMine ? null : password }, clientOf(event).address)
+  keepSession(event, token ?? (await begin()))
   return { account: name }
 })

@@ -1,0 +1,24 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { pagesOf } from '../../../protocol/places.ts'
+import { PLACE } from '../../model/address.ts'
+import { useMe } from '../../stores/me.ts'
+import { placesText } from '../../text/places.ts'
+import SelectField from '../shell/SelectField.vue'
+
+/** Leads to another place; each has pages of its own, which begin anew. */
+const me = useMe()
+const items = computed(() => me.places.map(({ id, name }) => ({ value: id, label: name })))
+const here = computed({ get: () => PLACE, set: (id: string) => location.assign(`${pagesOf(id)}/`) })
+</script>
+
+<template>
+  <SelectField v-model="here" :label="placesText.place" :items="items" class="switch" />
+</template>
+
+<style scoped>
+.switch {
+  max-width: 150px;
+  margin: -2px 0 4px -2px;
+}
+</style>

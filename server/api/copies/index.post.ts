@@ -1,0 +1,7 @@
+import { copyForm } from '../../../protocol/forms.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
+import { copyInto } from '../../services/copies.ts'
+
+export default apiHandler(async ({ places, sql, account, event }) =>
+  copyInto(places, sql, account, await bodyOf(event, copyForm)),
+)

@@ -1,0 +1,7 @@
+import { copyForm } from '../../../protocol/forms.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
+import { reviewCopy } from '../../services/copies.ts'
+
+export default apiHandler(async ({ places, sql, account, event }) =>
+  reviewCopy(places, sql, account, await bodyOf(event, copyForm)),
+)

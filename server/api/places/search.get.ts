@@ -1,0 +1,7 @@
+import { findForm } from '../../../protocol/forms.ts'
+import { apiHandler, queryOf } from '../../services/api-handler.ts'
+import { searchPlaces } from '../../services/overview.ts'
+
+export default apiHandler(async ({ places, sql, account, event }) =>
+  searchPlaces(places, sql, account, (await queryOf(event, findForm)).text),
+)
