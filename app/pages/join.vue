@@ -4,6 +4,7 @@ import { joinForm } from '../../protocol/forms.ts'
 import type { JoinAnswer } from '../../protocol/people.ts'
 import { ApiError, callApi } from '../composables/useApi.ts'
 import { useRequest } from '../composables/useRequest.ts'
+import { PAGES_OF } from '../model/address.ts'
 import AccountFields from '../components/shell/AccountFields.vue'
 import DoorPage from '../components/shell/DoorPage.vue'
 import { peopleText } from '../text/people.ts'
@@ -33,7 +34,7 @@ async function join() {
     })
     return true
   })
-  if (isIn) await navigateTo('/')
+  if (isIn) location.assign(`${PAGES_OF}/`)
 }
 </script>
 

@@ -22,6 +22,14 @@ const mayAdd = computed(() => me.places.find(({ id }) => id === FIRST)?.role ===
 
 const blocked = computed(() => places.value?.reduce((sum, place) => sum + place.blocked, 0) ?? 0)
 const urgent = computed(() => places.value?.filter(attentionOf).length ?? 0)
+const sum = computed(() => {
+  const unconnected = places.value?.filter(({ isSimulated }) => isSimulated).length ?? 0
+  const parts = [
+    urgent.value > 0 ? placesText.needAttention(urgent.value) : '',
+    unconnected > 0 ? placesText.unconnected(unconnected) : '',
+  ].filter(Boolean)
+  return parts.join(' ') || placesText.allWell
+})
 const text = ref('')
 const typed = refDebounced(text, PAUSE_MS)
 const { trouble: searchTrouble, attempt } = useRequest()
@@ -51,9 +59,7 @@ const shown = computed(() => {
       >.
     </h1>
     <h1 v-else>{{ placesText.title }}</h1>
-    <p v-if="places" class="soft">
-      {{ urgent > 0 ? placesText.needAttention(urgent) : placesText.allWell }}
-    </p>
+    <p v-if="places" class="soft">{{ sum }}</p>
     <p v-else-if="!trouble" class="soft" role="status">{{ placesText.loading }}</p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <UInput

@@ -4,6 +4,7 @@ import type { SessionAnswer } from '../../protocol/answers.ts'
 import { pagesOf } from '../../protocol/places.ts'
 import { setUpForm, signInForm } from '../../protocol/forms.ts'
 import { ApiError, callApi, wordsOf } from '../composables/useApi.ts'
+import { PAGES_OF } from '../model/address.ts'
 import AccountFields from '../components/shell/AccountFields.vue'
 import DoorPage from '../components/shell/DoorPage.vue'
 import { signInText } from '../text/sign-in.ts'
@@ -45,7 +46,7 @@ async function send() {
     if (role === null && places[0]) return location.assign(`${pagesOf(places[0].id)}/`)
     const to = String(route.query.to ?? '/')
     // Only a path of this application: an address from elsewhere in the query must not lead away.
-    await navigateTo(/^\/(?![/\\])/.test(to) ? to : '/')
+    location.assign(PAGES_OF + (/^\/(?![/\\])/.test(to) ? to : '/'))
   } catch (error) {
     const isAsked = error instanceof ApiError && error.answer.code === 'code-needed'
     if (isAsked) needsCode.value = true

@@ -9,6 +9,8 @@ export const placesText = {
   headline: (count: number) => `${countWords(count, 'place')}, `,
   blockedNow: (count: number) => `${count} ${plural(count, 'device', 'devices')} blocked now`,
   allWell: 'Every gateway is up to date.',
+  unconnected: (count: number) =>
+    count === 1 ? 'One place has no gateway connected.' : `${count} places have no gateway connected.`,
   needAttention: (count: number) =>
     count === 1 ? 'One place needs attention.' : `${count} places need attention.`,
   loading: 'Asking all places…',

@@ -178,7 +178,7 @@ async function openGateway({
     unpaired: () =>
       startGateway(
         simulatedPlane(
-          size === 'office' ? officeNetwork() : WORKSHOP,
+          networkOf(id, size),
           zone ?? 'Europe/Lisbon',
           1,
           zone === undefined,
@@ -189,6 +189,12 @@ async function openGateway({
   })
   await router.start()
   return { gateway, router }
+}
+
+/** Who is on the simulated network: at further places nobody. */
+function networkOf(id: string, size: DemoSize) {
+  if (id !== FIRST) return []
+  return size === 'office' ? officeNetwork() : WORKSHOP
 }
 
 function notSetUp(error: unknown): null {

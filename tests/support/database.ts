@@ -6,16 +6,16 @@ import { openEmbedded } from '../../server/sql/embedded.ts'
 import { openServer } from '../../server/sql/postgres.ts'
 
 /**
- * An empty database for a test, as its first place sees it: embedded, in memory; or one of its own on the server whose address is in
+ * An empty database for a test: embedded, in memory; or one of its own on the server whose address is in
  * KAIROSTAT_TEST_POSTGRES, where the suite runs on that engine.
  */
-export async function testDatabase(): Promise<Database> {
+export async function freshDatabase(): Promise<Database> {
   const server = process.env.KAIROSTAT_TEST_POSTGRES
-  const database = await (server === undefined
-    ? openEmbedded(null)
-    : openServer(await newDatabase(server), fail))
-  return asFirst(database)
+  return server === undefined ? openEmbedded(null) : openServer(await newDatabase(server), fail)
 }
+
+/** The same as its first place sees it. */
+export const testDatabase = async (): Promise<Database> => asFirst(await freshDatabase())
 
 /** A database as its first place sees it. */
 export const asFirst = (database: Database): Database => ({ ...database, ...database.at(FIRST) })

@@ -13,12 +13,14 @@ const here = computed({ get: () => PLACE, set: (id: string) => location.assign(`
 </script>
 
 <template>
-  <SelectField v-model="here" :label="placesText.place" :items="items" class="switch" />
+  <div class="switch">
+    <SelectField v-model="here" :label="placesText.place" :items="items" class="w-full" />
+  </div>
 </template>
 
 <style scoped>
 .switch {
-  max-width: 150px;
-  margin: -2px 0 4px -2px;
+  width: 148px;
+  margin: -4px 0 6px -12px;
 }
 </style>
