@@ -1,4 +1,5 @@
 import { Agent, fetch, type RequestInit, type Response } from 'undici'
+import { keyOfCode, PAIRING_IDENTITY } from './pairing.ts'
 import { IDENTITY, SECURE } from './secure.ts'
 import {
   GatewayRefusal,
@@ -34,6 +35,44 @@ export function gatewayAt(address: string, token: string): Gateway {
   return new HttpGateway(address, token)
 }
 
+/** That a gateway could not be paired, in a sentence. */
+export class NotPaired extends Error {}
+
+/**
+ * Gives a gateway the secret by which it is reached from now on, by a code that was typed at one side.
+ *
+ * @param address `host:port`
+ * @throws NotPaired where it is away, or the code is not the one that it takes
+ */
+export async function pairWith(address: string, code: string, secret: string): Promise<void> {
+  const key = await keyOfCode(code)
+  const dispatcher = agentOf(key, PAIRING_IDENTITY)
+  try {
+    const response = await fetch(`https://${address}/v1/secret`, {
+      method: 'PUT',
+      dispatcher,
+      body: JSON.stringify({ secret }),
+      headers: { 'content-type': 'application/json' },
+      signal: AbortSignal.timeout(PATIENCE),
+    })
+    if (!response.ok) throw new NotPaired(statusWords(response))
+  } catch (error) {
+    if (error instanceof NotPaired) throw error
+    throw new NotPaired(reasonOf(error))
+  } finally {
+    await dispatcher.close()
+  }
+}
+
+/** Why a connection could not be made: undici says it in the cause. */
+function reasonOf(error: unknown): string {
+  const cause = error instanceof Error && error.cause instanceof Error ? error.cause : error
+  const { code, message } = cause as { code?: string; message?: string }
+  if (code?.startsWith('ERR_SSL') || code === 'ECONNRESET')
+    return 'the gateway does not take this code: it may be over or mistyped'
+  return message || code || String(cause)
+}
+
 /** Where calls go: the base of their addresses, and how it is connected to. */
 interface Connection {
   readonly base: string
@@ -44,13 +83,14 @@ function connectionTo(address: string, token: string): Connection {
   if (address.startsWith('unix:'))
     return { base: 'http://gateway', dispatcher: new Agent({ connect: { socketPath: address.slice(5) } }) }
   if (!address.startsWith('tls://')) return { base: address, dispatcher: new Agent() }
-  // Who the other side is, the secret proves; it has no certificate in which a name could stand.
-  const psk = {
-    ...SECURE,
-    pskCallback: () => ({ psk: Buffer.from(token), identity: IDENTITY }),
-    checkServerIdentity: () => undefined,
-  }
-  return { base: `https${address.slice(3)}`, dispatcher: new Agent({ connect: psk }) }
+  return { base: `https${address.slice(3)}`, dispatcher: agentOf(Buffer.from(token), IDENTITY) }
+}
+
+/** Connects over TLS by a key: who the other side is, it proves; there is no certificate in which a name could stand. */
+function agentOf(psk: Buffer, identity: string): Agent {
+  return new Agent({
+    connect: { ...SECURE, pskCallback: () => ({ psk, identity }), checkServerIdentity: () => undefined },
+  })
 }
 
 class HttpGateway implements Gateway {

@@ -17,7 +17,9 @@ import type { GatewayProgram } from './gateway.ts'
 import { GatewayRefusal, type Gateway } from '../protocol/gateway.ts'
 import type { Pretence } from '../protocol/simulation.ts'
 import { MalformedProposal } from './reader.ts'
-import { IDENTITY, SECURE } from './secure.ts'
+import type { GatewaySecret } from './pairing.ts'
+import { PAIRING_IDENTITY } from './pairing.ts'
+import { SECRET_LENGTH, SECURE } from './secure.ts'
 
 /** Answers a call; what it returns is sent as JSON. */
 type Handler = (gateway: GatewayProgram, event: H3Event) => unknown
@@ -83,14 +85,14 @@ const CALLS: Readonly<Record<string, Handler>> = {
 
 /**
  * The gateway's protocol over HTTP, as docs/gateway-protocol.md says; every call needs `Authorization: Bearer
- * <token>`.
+ * <secret>`, but the one by which who has a code gives another secret.
  *
- * @param secure over TLS by that token
+ * @param secure over TLS by that secret
  * @param fault hears of calls that failed for no fault of who called
  */
 export function gatewayServer(
   gateway: GatewayProgram,
-  token: string,
+  secret: GatewaySecret,
   secure = false,
   fault: (error: unknown) => void = () => {},
 ): Server {
@@ -109,6 +111,8 @@ export function gatewayServer(
       method.toLowerCase() as RouterMethod,
     )
   }
+  /** The connections of who proved to have the code. */
+  const byCode = new WeakSet<object>()
   const app = createApp({
     onError: (error) => {
       if (error.statusCode >= 500) fault(error.cause ?? error)
@@ -116,16 +120,34 @@ export function gatewayServer(
   })
     .use(
       defineEventHandler((event) => {
-        if (!sameSecret(getHeader(event, 'authorization') ?? '', `Bearer ${token}`))
-          throw createError({ statusCode: 401, statusMessage: 'The token is missing or wrong' })
+        if (byCode.has(event.node.req.socket)) return takeSecret(event, secret)
+        const isRight =
+          secret.current !== null &&
+          sameSecret(getHeader(event, 'authorization') ?? '', `Bearer ${secret.current}`)
+        if (!isRight) throw createError({ statusCode: 401, statusMessage: 'The token is missing or wrong' })
       }),
     )
     .use(router)
   const listener = toNodeListener(app)
   if (!secure) return createServer(listener)
-  const pskCallback = (_socket: unknown, identity: string) =>
-    identity === IDENTITY ? Buffer.from(token) : null
-  return createSecureServer({ ...SECURE, pskCallback }, listener)
+  const pskCallback = (socket: object, identity: string) => {
+    if (identity === PAIRING_IDENTITY) byCode.add(socket)
+    return secret.keyFor(identity)
+  }
+  return createSecureServer({ ...SECURE, pskCallback }, listener).on('tlsClientError', (_error, socket) => {
+    if (byCode.has(socket)) secret.refused()
+  })
+}
+
+/** Takes the secret that somebody gives who has the code; they may do nothing else. */
+async function takeSecret(event: H3Event, secret: GatewaySecret) {
+  if (event.method !== 'PUT' || event.path !== '/v1/secret')
+    throw createError({ statusCode: 401, statusMessage: 'A code only gives a secret' })
+  const given = (await bodyOf(event)).secret
+  if (typeof given !== 'string' || given.length < SECRET_LENGTH)
+    throw createError({ statusCode: 400, statusMessage: 'The secret is missing or too short' })
+  await secret.take(given)
+  return {}
 }
 
 /** The longest body, in bytes: a policy with a million names has some thirty million. */

@@ -13,6 +13,8 @@ import type { Offload } from './linux/offload.ts'
 import type { Setting } from './linux/table-setting.ts'
 import { StartUp } from './linux/start-up.ts'
 import { AwayFault, LOCAL_SYSTEM, type RouterSystem } from './linux/system.ts'
+import { GatewaySecret, newCode } from './pairing.ts'
+import { askForPairing, listenForPairing, PAIRING_SOCKET } from './pairing-socket.ts'
 import { openVia, ownKey, readVia, type Via } from './linux/via.ts'
 import { threadedReader } from './reader-thread.ts'
 import { SECRET_LENGTH } from './secure.ts'
@@ -25,12 +27,13 @@ const USAGE = `kairostat gateway: holds the devices of a network to a policy, by
   kairostat gateway --dataplane linux --lan br0… --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE] [--outside open|closed] [--offload all|unrestricted] [--upstream ADDRESS…] [--resolver-port PORT] [--page-port PORT] [--leases FILE…]
   kairostat gateway --dataplane linux --via ssh://USER@ROUTER[:PORT] --lan br0… --token-file FILE [--fallback open|closed] [--start-up] [the rest as above]
   kairostat gateway --dataplane simulated --token-file FILE [--listen WHERE] [--state FOLDER] [--time-zone ZONE]
+  kairostat gateway pair [CODE] [--state FOLDER]   prints a code that pairs an application with the gateway that runs, or takes the one that the application shows
 
 --lan         an interface of the local network, again for each: a bridge, a VLAN, a guest Wi-Fi (linux)
 --via         drives a router in this local network that has only a shell, nft, ip and an SSH server; the key to let in is made here and printed (linux)
 --fallback    what becomes of DNS look-ups when this machine is silent: the router's own resolver answers them (open, as is the default), or nobody (closed) (linux, with --via)
 --start-up    writes a start-up file to the router, which loads the last table before its network is up; flash storage is left alone without it (linux, with --via)
---token-file  a file with the secret that the application sends; it should be readable by this program alone
+--token-file  a file with the secret that the application sends; it should be readable by this program alone. An application on another machine is paired by a code instead, which is printed at the first start
 --listen      unix:PATH; tls:ADDRESS:PORT for an application on another machine; or 127.0.0.1:PORT, port 3310 where nothing is said
 --state       where the last policy is kept, so that it is in force again after a restart; .data/gateway where nothing is said
 --time-zone   the zone of this machine where that is not the one to be told (IANA, such as Europe/Lisbon)
@@ -51,6 +54,7 @@ function argumentsOf(args: string[]) {
   try {
     return parseArgs({
       args,
+      allowPositionals: true,
       options: {
         'dataplane': { type: 'string' },
         'lan': { type: 'string', multiple: true, default: [] },
@@ -69,12 +73,15 @@ function argumentsOf(args: string[]) {
         'leases': { type: 'string', multiple: true, default: [] },
         'help': { type: 'boolean', short: 'h' },
       },
-    }).values
+    })
   } catch (error) {
     give(`${(error as Error).message}\n\n${USAGE}`)
   }
 }
 
+const { values, positionals } = argumentsOf(
+  process.argv.slice(2).filter((word, index) => index > 0 || word !== 'gateway'),
+)
 const {
   dataplane,
   'lan': lans,
@@ -92,11 +99,22 @@ const {
   'page-port': pagePort,
   leases,
   help,
-} = argumentsOf(process.argv.slice(2).filter((word, index) => index > 0 || word !== 'gateway'))
+} = values
 if (help) {
   console.log(USAGE)
   process.exit(0)
 }
+if (positionals[0] === 'pair') {
+  try {
+    const typed = positionals[1] ?? null
+    const code = await askForPairing(join(state, PAIRING_SOCKET), typed)
+    console.log(typed === null ? pairingWords(code) : 'The gateway takes this code for ten minutes.')
+    process.exit(0)
+  } catch (error) {
+    give(error instanceof Error ? error.message : String(error))
+  }
+}
+if (positionals.length > 0) give(`"${positionals[0]}" is not known here.\n\n${USAGE}`)
 if (dataplane !== 'linux' && dataplane !== 'simulated')
   give(`--dataplane ${dataplane === undefined ? 'is missing' : `is "${dataplane}"`}: use linux or simulated.`)
 if (outside !== 'open' && outside !== 'closed') give(`--outside is "${outside}": use open or closed.`)
@@ -126,17 +144,17 @@ const upstreams = upstream.map((text) => {
     give(`--upstream is "${text}": give an address, or ADDRESS#PORT.`)
   return { host, port: Number(port) }
 })
-if (tokenFile === undefined)
-  give('--token-file is missing: give a file with the secret that the application sends.')
+const where = placeOf(listen)
+if (tokenFile === undefined && !('secure' in where))
+  give(
+    '--token-file is missing: give a file with the secret that the application sends; over TLS (--listen tls:ADDRESS:PORT) it can be paired by a code instead.',
+  )
 
 try {
-  const token = readFileSync(tokenFile, 'utf8').trim()
-  if (token.length < 16) give(`${tokenFile} holds ${token.length} characters: a secret has 16 or more.`)
-  const where = placeOf(listen)
-  if ('secure' in where && token.length < SECRET_LENGTH)
-    give(
-      `${tokenFile} holds ${token.length} characters: one that others may try has ${SECRET_LENGTH} or more.`,
-    )
+  const token = tokenFile === undefined ? null : readFileSync(tokenFile, 'utf8').trim()
+  const shortest = 'secure' in where ? SECRET_LENGTH : 16
+  if (token !== null && token.length < shortest)
+    give(`${tokenFile} holds ${token.length} characters: a secret has ${shortest} or more here.`)
   const { plane, damages } =
     dataplane === 'simulated'
       ? { plane: simulatedPlane(WORKSHOP, timeZone, 1), damages: [] }
@@ -147,7 +165,10 @@ try {
     damages,
     reader: threadedReader(new URL(import.meta.url)),
   })
-  const server = gatewayServer(gateway, token, 'secure' in where, (error) => fault(error, 'answering a call'))
+  const secret = await secretOf(token)
+  const server = gatewayServer(gateway, secret, 'secure' in where, (error) =>
+    fault(error, 'answering a call'),
+  )
   server.once('error', (error: NodeJS.ErrnoException) =>
     give(
       error.code === 'EADDRINUSE'
@@ -171,6 +192,24 @@ try {
   }
 } catch (error) {
   give(error instanceof Error ? error.message : String(error))
+}
+
+/** The secret of the application, or, over TLS, the one by which it was paired; with a code where there is none. */
+async function secretOf(token: string | null): Promise<GatewaySecret> {
+  if (!('secure' in where)) return new GatewaySecret(token)
+  const secret = await GatewaySecret.open(join(state, STATE_FILES.secret), token, console.log)
+  await listenForPairing(join(state, PAIRING_SOCKET), secret)
+  if (secret.current === null) {
+    const code = newCode()
+    await secret.offer(code)
+    console.log(pairingWords(code))
+  }
+  return secret
+}
+
+/** What to do with a code. */
+function pairingWords(code: string): string {
+  return `Pairing code: ${code}\nType it within ten minutes in Kairostat, under Settings, Connect a gateway, with the address of this machine.`
 }
 
 /** The network of a Linux router, with what of its state could not be read. */

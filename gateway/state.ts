@@ -21,6 +21,7 @@ export const STATE_FILES = {
   requests: 'requests.json',
   usage: 'usage.jsonl',
   allowances: 'allowances.json',
+  secret: 'secret',
 } as const
 
 /** A file that could not be read: which, why, and what to do. */

@@ -518,6 +518,20 @@ export const usageForm = object({
  * Which look-ups are searched: those whose name contains a text, of some addresses, with a verdict, that
  * began before an instant; `skip` of the latest are left out.
  */
+/** A gateway that is to be paired, with the code that it shows; `null` = one is to be shown here. */
+export const pairGatewayForm = object({
+  address: string()
+    .trim()
+    .matches(/^(\[[0-9a-fA-F:]+\]|[A-Za-z0-9.-]+):[1-9]\d{0,4}$/, 'must be like 192.168.77.1:3310')
+    .required('is empty: enter the address of the gateway, such as 192.168.77.1:3310'),
+  code: string()
+    .trim()
+    .uppercase()
+    .matches(/^[A-Z0-9]{4}-?[A-Z0-9]{4}$/, 'has eight letters and digits, such as ABCD-EFGH')
+    .nullable()
+    .default(null),
+}).noUnknown()
+
 /** What is looked for at all places. */
 export const findForm = object({
   text: string().trim().max(200, 'is longer than 200 characters').default(''),

@@ -156,3 +156,11 @@ export interface Gateway {
    */
   simulation(): Promise<Simulation>
 }
+
+/** `GET /api/pairing`: the gateway that was paired by a code, and the code that waits to be typed at one. */
+export interface PairingAnswer {
+  /** `host:port`; `null` = none was paired. */
+  readonly address: string | null
+  /** `until` is an instant in UTC. */
+  readonly waiting: { readonly address: string; readonly code: string; readonly until: string } | null
+}

@@ -17,9 +17,6 @@ export const settingsText = {
     'A Linux router with Debian’s packages and Node 20.19 or newer. Instead of br0, name each interface that leads to your devices.',
   kairostatOnTheSameComputer: 'Kairostat on the same computer',
   stopThenStart: 'Where the gateway is, and a restart:',
-  kairostatOnAnotherComputer: 'Kairostat on another computer',
-  letGatewayListen:
-    'Let the gateway listen on the router’s address (--listen tls:192.168.77.1:3310), and copy /etc/kairostat/token from there by hand. Then, where Kairostat runs:',
   connectAGateway: 'Connect a gateway',
   gatewayIs: (isSimulated: boolean) =>
     `The gateway is the router that enforces your rules. ${isSimulated ? 'Now a simulated one runs, so nothing on a real network is blocked.' : 'One is connected. To connect another:'}`,

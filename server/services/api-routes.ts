@@ -456,6 +456,22 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers: 'Nothing.',
   },
   'DELETE /api/asides/{id}': { summary: 'Shows a dismissed warning again.', answers: 'Nothing.' },
+  'GET /api/pairing': {
+    summary: 'The gateway that was paired by a code, and the code that waits to be typed at one.',
+    needs: 'administer',
+    answers: 'Its `address` (`null` = none), and `waiting` with `address`, `code` and `until`.',
+  },
+  'POST /api/pairing': {
+    summary: 'Pairs with a gateway by the code that it shows; without one shows a code to type there.',
+    body: 'pairGatewayForm',
+    needs: 'administer',
+    answers: 'As above.',
+  },
+  'DELETE /api/pairing': {
+    summary: 'Disconnects the gateway that was paired by a code, or ends the wait for one.',
+    needs: 'administer',
+    answers: 'As above.',
+  },
   'GET /api/router': {
     summary: 'The router that is driven over SSH, and the commands that let Kairostat in.',
     needs: 'administer',

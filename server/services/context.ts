@@ -1,8 +1,8 @@
-import { randomInt } from 'node:crypto'
 import { mkdir } from 'node:fs/promises'
 import { resolve } from 'node:path'
 import pino, { type Logger } from 'pino'
 import { lockFolder } from '../../gateway/lock.ts'
+import { newCode } from '../../gateway/pairing.ts'
 import type { Topic } from '../../protocol/answers.ts'
 import { fillDemo, type DemoSize } from '../demo/fill.ts'
 import { hasAccount } from '../sql/account.ts'
@@ -110,13 +110,7 @@ async function open(): Promise<Context> {
 
 /** The code for the first account, printed where there is none yet; KAIROSTAT_SETUP_CODE sets it. */
 async function codeFor(sql: Database): Promise<string> {
-  // Letters and digits that nobody takes for one another.
-  const letters = 'ABCDEFGHJKMNPQRSTUVWXYZ23456789'
-  const code =
-    process.env.KAIROSTAT_SETUP_CODE?.toUpperCase() ??
-    Array.from({ length: 8 }, () => letters[randomInt(letters.length)]!)
-      .join('')
-      .replace(/^..../, '$&-')
+  const code = process.env.KAIROSTAT_SETUP_CODE?.toUpperCase() ?? newCode()
   if (!(await hasAccount(sql))) console.log(`Set-up code: ${code}`)
   return code
 }

@@ -54,11 +54,13 @@ export class RouterDriver {
   #pairing: RouterPairing | null = null
   #startUp: StartUp | null = null
   #again: NodeJS.Timeout | undefined
+  #isResting = false
 
   constructor(private readonly parts: RouterDriverParts) {}
 
   /** Takes up what was paired; a router that is away is tried until it is there. */
   async start(): Promise<void> {
+    this.#isResting = false
     const file = join(this.parts.folder, PAIRING)
     const text = await readIfThere(file)
     if (text === null) return this.#simulate()
@@ -71,6 +73,18 @@ export class RouterDriver {
       return
     }
     await this.#drive(this.#pairing)
+  }
+
+  /** Whether a router is paired. */
+  get isPaired(): boolean {
+    return this.#pairing !== null
+  }
+
+  /** Ends what runs while another gateway is paired, until it is started again. */
+  async rest(): Promise<void> {
+    await this.stop()
+    this.#running = null
+    this.#isResting = true
   }
 
   /** Ends what runs. */
@@ -137,6 +151,8 @@ export class RouterDriver {
   }
 
   async #pair(pairing: RouterPairing): Promise<void> {
+    if (this.#isResting)
+      notPossible('address')('cannot be driven while a gateway is paired: disconnect that first')
     const before = this.#pairing
     await this.#leave('The router is being connected.')
     // What the simulated network looked up and used is nobody's.

@@ -22,6 +22,7 @@ import { linkGateway, type GatewayLink } from './gateway-link.ts'
 import { LogFeed, startLogFeed } from './log-feed.ts'
 import { readLive } from './live.ts'
 import { lookupKeeper } from './lookups.ts'
+import { GatewayPairing } from './pairing.ts'
 import { followRequests } from './requests.ts'
 import { RouterDriver } from './router.ts'
 import { startUpkeep } from './upkeep.ts'
@@ -35,6 +36,8 @@ export interface RunningPlace {
   readonly gateway: Gateway
   /** Drives the router that the place is paired with; `null` where it was started for a certain gateway. */
   readonly router: RouterDriver | null
+  /** Pairs the place with a gateway over TLS; `null` as above. */
+  readonly pairing: GatewayPairing | null
   readonly link: GatewayLink
   /**
    * Fetches what the devices looked up since the last time.
@@ -73,7 +76,7 @@ export async function startPlace(parts: PlaceParts): Promise<RunningPlace> {
   const { id, sql, log } = parts
   const listeners = new Set<(topic: Topic) => void>()
   const spread = (topic: Topic) => listeners.forEach((listener) => listener(topic))
-  const { gateway, router } = await openGateway(parts)
+  const { gateway, router, pairing } = await openGateway(parts)
   const watch = new GatewayWatch(sql, log)
   const keepSightings = async () => {
     const seen = await gateway.sightings()
@@ -117,6 +120,7 @@ export async function startPlace(parts: PlaceParts): Promise<RunningPlace> {
     sql,
     gateway,
     router,
+    pairing,
     link,
     keepLookups,
     keepUsage,
@@ -132,7 +136,7 @@ export async function startPlace(parts: PlaceParts): Promise<RunningPlace> {
     stop: async () => {
       clearInterval(keeping)
       link.stop()
-      await router?.stop()
+      await pairing?.stop()
       stopUpkeep()
       stopDeliveries()
       stopFeed()
@@ -151,7 +155,7 @@ async function openGateway({
   gatewayFolder: folder,
   size,
   log,
-}: PlaceParts): Promise<{ gateway: Gateway; router: RouterDriver | null }> {
+}: PlaceParts): Promise<Pick<RunningPlace, 'gateway' | 'router' | 'pairing'>> {
   const {
     KAIROSTAT_GATEWAY: address,
     KAIROSTAT_GATEWAY_TOKEN_FILE: tokenFile,
@@ -164,7 +168,7 @@ async function openGateway({
       throw new Error(
         "KAIROSTAT_GATEWAY is set but KAIROSTAT_GATEWAY_TOKEN is not: set the gateway's secret, or name its file in KAIROSTAT_GATEWAY_TOKEN_FILE.",
       )
-    return { gateway: gatewayAt(address, token), router: null }
+    return { gateway: gatewayAt(address, token), router: null, pairing: null }
   }
   await mkdir(folder, { recursive: true, mode: 0o700 })
   const fault = (error: unknown, doing: string) => log.error(error, doing)
@@ -187,8 +191,9 @@ async function openGateway({
         { folder: process.env.KAIROSTAT_DEMO ? null : folder, fault },
       ),
   })
-  await router.start()
-  return { gateway, router }
+  const pairing = new GatewayPairing({ sql, gateway, router })
+  await pairing.start()
+  return { gateway, router, pairing }
 }
 
 /** Who is on the simulated network: at further places nobody. */

@@ -1,3 +1,4 @@
+import { GatewaySecret } from '../../gateway/pairing.ts'
 import { createServer, type Server } from 'node:http'
 import { mkdtemp } from 'node:fs/promises'
 import { readFileSync } from 'node:fs'
@@ -570,7 +571,7 @@ describe('putting live', () => {
     expect((await linked.look()).state).toBe('away')
 
     const gateway = await startGateway(plane(), { folder: file })
-    const server = gatewayServer(gateway, 'secret').listen(port, '127.0.0.1')
+    const server = gatewayServer(gateway, new GatewaySecret('secret')).listen(port, '127.0.0.1')
     servers.push(server)
     await expect.poll(() => linked.view().state, { timeout: 5000 }).toBe('in-force')
     expect((await remote.status()).digest).toBe((await readLive(sql)).digest)
@@ -608,7 +609,7 @@ describe('putting live', () => {
 
   test('a gateway tells of changes over HTTP', async () => {
     const gateway = await startGateway(plane(), { folder: null })
-    const server = gatewayServer(gateway, 'secret').listen(0, '127.0.0.1')
+    const server = gatewayServer(gateway, new GatewaySecret('secret')).listen(0, '127.0.0.1')
     servers.push(server)
     await new Promise((resolve) => server.once('listening', resolve))
     const remote = gatewayAt(`http://127.0.0.1:${(server.address() as AddressInfo).port}`, 'secret')

@@ -601,4 +601,17 @@ alter table notice_wish drop constraint notice_wish_account_fkey, add foreign ke
 alter table delivery drop constraint delivery_account_fkey, add foreign key (place, account) references member on delete cascade deferrable initially deferred;
 `,
   },
+  {
+    number: 18,
+    text: `
+create table paired_gateway (
+  place text primary key default current_setting('kairostat.place') check (place <> ''),
+  address text not null check (address <> ''),
+  secret text not null check (secret <> ''),
+  paired_at timestamptz not null default now()
+);
+create policy here on paired_gateway using (place = current_setting('kairostat.place'));
+alter table paired_gateway enable row level security;
+`,
+  },
 ]

@@ -1,6 +1,10 @@
+import { spawn, spawnSync, type ChildProcess } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { ROUTES } from '../../server/services/api-routes.ts'
 import { needOf } from '../../server/services/needs.ts'
-import { PASSWORD, startPlace, type Place } from '../support/place.ts'
+import { freePort, PASSWORD, type Place } from '../support/place.ts'
 import { choose, expect, openPage, test } from './place.ts'
 
 test.use({ only: 'places' })
@@ -199,5 +203,68 @@ test('who is invited to a second place joins it with the account that they have'
     await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
   } finally {
     await context.close()
+  }
+})
+
+test('a second gateway, a real program, is paired over TLS by a code typed on either side', async ({
+  signedIn: page,
+  place,
+}) => {
+  const cookie = await place.signIn()
+  const id = await add(place, cookie, 'Branch')
+  const folder = mkdtempSync(join(tmpdir(), 'kairostat-branch-'))
+  const address = `127.0.0.1:${await freePort()}`
+  const program = ['bin/kairostat', 'gateway']
+  const gateway: ChildProcess = spawn(
+    process.execPath,
+    [...program, '--dataplane', 'simulated', '--listen', `tls:${address}`, '--state', folder],
+    { stdio: ['ignore', 'pipe', 'inherit'] },
+  )
+  let said = ''
+  gateway.stdout!.on('data', (part: Buffer) => (said += part.toString()))
+  const pair = (...code: string[]) =>
+    spawnSync(process.execPath, [...program, 'pair', ...code, '--state', folder], { encoding: 'utf8' }).stdout
+  try {
+    await expect.poll(() => said).toContain('listens on')
+    const shown = /Pairing code: (\S+)/.exec(said)![1]!
+    await page.goto(`${place.url}/places/${id}/settings#connect`)
+    const box = page.getByRole('group', { name: 'Pair a gateway by a code' })
+    await box.getByLabel('Address of the gateway').fill(address)
+    await box.getByLabel('Code that it shows').fill('AAAA-2222')
+    await box.getByRole('button', { name: 'Pair', exact: true }).click()
+    await expect(box.getByRole('alert')).toContainText('the gateway does not take this code')
+    await box.getByLabel('Code that it shows').fill(shown.toLowerCase())
+    await box.getByRole('button', { name: 'Pair', exact: true }).click()
+    await expect(box.getByText(`The gateway at ${address} is paired.`)).toBeVisible()
+    const stateOf = async (at: string) =>
+      (await (await place.send('GET', `${at}/gateway`, { cookie })).json()) as {
+        state: string
+        status: { digest: string }
+      }
+    // What is applied at the place arrives there, and nowhere else.
+    const before = await stateOf('/api')
+    const rename = { name: 'Branch office', timeZone: 'Europe/Lisbon' }
+    await place.send('PUT', `/api/places/${id}/place`, { cookie, body: rename })
+    await place.send('POST', `/api/places/${id}/revisions`, { cookie, body: { note: '' } })
+    await expect.poll(async () => (await stateOf(`/api/places/${id}`)).state).toBe('in-force')
+    expect((await stateOf('/api')).status.digest).toBe(before.status.digest)
+
+    await box.getByRole('button', { name: 'Disconnect the gateway' }).click()
+    await box.getByRole('button', { name: 'Disconnect it now' }).click()
+    await box.getByLabel('Address of the gateway').fill(address)
+    await box.getByRole('button', { name: 'Or show a code here and type it there' }).click()
+    const command = await box.getByLabel('Command for the gateway', { exact: true }).innerText()
+    expect(pair(/pair (\S+)/.exec(command)![1]!)).toContain('takes this code')
+    await expect(box.getByText(`The gateway at ${address} is paired.`)).toBeVisible()
+    await expect.poll(async () => (await stateOf(`/api/places/${id}`)).state).toBe('in-force')
+
+    // The application that is started again reaches it by the secret that it was given.
+    await place.kill()
+    await place.start()
+    await expect.poll(async () => (await stateOf(`/api/places/${id}`)).state).toBe('in-force')
+    expect(pair()).toContain('Pairing code:')
+  } finally {
+    gateway.kill()
+    rmSync(folder, { recursive: true, force: true })
   }
 })

@@ -1,3 +1,4 @@
+import { GatewaySecret } from '../../gateway/pairing.ts'
 import type { AddressInfo } from 'node:net'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { instantText, localText } from '../../core/time/instant.ts'
@@ -43,7 +44,7 @@ async function linux(): Promise<Plane> {
 async function simulated(): Promise<Plane> {
   const own = await startGateway(simulatedPlane([], 'Europe/Lisbon', 1), { folder: null })
   // Over TLS, as a gateway on another machine is reached.
-  const server = gatewayServer(own, SECRET, true)
+  const server = gatewayServer(own, new GatewaySecret(SECRET), true)
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
   const { port } = server.address() as AddressInfo
   const gateway = gatewayAt(`tls://127.0.0.1:${port}`, SECRET)

@@ -1,7 +1,10 @@
 <script setup lang="ts">
+import { FIRST } from '../../../protocol/places.ts'
+import { PLACE } from '../../model/address.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import CommandBlock from '../shell/CommandBlock.vue'
 import ConnectRouter from './ConnectRouter.vue'
+import PairGateway from './PairGateway.vue'
 import { settingsText } from '../../text/settings.ts'
 
 /** What to do to connect the gateway of a real network. */
@@ -24,14 +27,6 @@ const STEPS = [
       'systemctl restart kairostat',
     ],
   },
-  {
-    title: settingsText.kairostatOnAnotherComputer,
-    words: settingsText.letGatewayListen,
-    lines: [
-      'echo KAIROSTAT_GATEWAY=tls://192.168.77.1:3310 >> /etc/kairostat/kairostat.conf',
-      'systemctl restart kairostat',
-    ],
-  },
 ] as const
 </script>
 
@@ -40,7 +35,8 @@ const STEPS = [
     <h2>{{ settingsText.connectAGateway }}</h2>
     <p class="soft">{{ settingsText.gatewayIs(gateway.answered?.status?.plane === 'simulated') }}</p>
     <ConnectRouter />
-    <ol>
+    <PairGateway />
+    <ol v-if="PLACE === FIRST">
       <li v-for="step in STEPS" :key="step.title">
         <h3>{{ step.title }}</h3>
         <p class="soft">{{ step.words }}</p>
