@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { ROUTES } from '../../server/services/api-routes.ts'
 import { needOf } from '../../server/services/needs.ts'
-import { freePort, PASSWORD, type Place } from '../support/place.ts'
+import { freePort, PASSWORD, SETUP_CODE, startPlace, type Place } from '../support/place.ts'
 import { choose, expect, openPage, test } from './place.ts'
 
 test.use({ only: 'places' })
@@ -207,10 +207,16 @@ test('who is invited to a second place joins it with the account that they have'
 })
 
 test('a second gateway, a real program, is paired over TLS by a code typed on either side', async ({
-  signedIn: page,
-  place,
+  page,
 }) => {
+  // It is started again later, which the demo would begin anew.
+  const place = await startPlace({})
+  const setUp = { code: SETUP_CODE, name: 'demo', password: PASSWORD }
+  const home = { name: 'Bindery', timeZone: 'Europe/Lisbon' }
+  await place.send('POST', '/api/setup', { body: { ...setUp, place: home } })
   const cookie = await place.signIn()
+  const [name, value] = cookie.split('=') as [string, string]
+  await page.context().addCookies([{ name, value, url: place.url }])
   const id = await add(place, cookie, 'Branch')
   const folder = mkdtempSync(join(tmpdir(), 'kairostat-branch-'))
   const address = `127.0.0.1:${await freePort()}`
@@ -265,6 +271,7 @@ test('a second gateway, a real program, is paired over TLS by a code typed on ei
     expect(pair()).toContain('Pairing code:')
   } finally {
     gateway.kill()
+    await place.stop()
     rmSync(folder, { recursive: true, force: true })
   }
 })
