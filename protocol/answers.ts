@@ -5,7 +5,7 @@ import type { HelperLimit, Role, TokenRole } from './roles.ts'
 import type { OwnPlace } from './places.ts'
 import type { AccessRequest } from './request.ts'
 import type { AllowanceNews } from './allowance.ts'
-import type { GatewayStatus, Lookup, Sighting } from './gateway.ts'
+import type { GatewayState, GatewayStatus, Lookup, Sighting } from './gateway.ts'
 
 /** `GET /api/session`: who is signed in, and whether anybody can be yet. */
 export interface SessionAnswer {
@@ -234,7 +234,7 @@ export interface StepsAnswer {
 
 /** `GET /api/gateway`: how the gateway stands to what is live. */
 export interface GatewayAnswer {
-  readonly state: 'in-force' | 'pending' | 'refused' | 'away'
+  readonly state: GatewayState
   /** What it last said of itself, and when by our clock. */
   readonly status: GatewayStatus | null
   readonly heardAt: string | null

@@ -164,3 +164,6 @@ export interface PairingAnswer {
   /** `until` is an instant in UTC. */
   readonly waiting: { readonly address: string; readonly code: string; readonly until: string } | null
 }
+
+/** How a gateway stands to what is live: whether it holds that, will, refuses it, or does not answer. */
+export type GatewayState = 'in-force' | 'pending' | 'refused' | 'away'

@@ -1,5 +1,5 @@
 import type { EntryKind } from '../core/policy/kinds.ts'
-import type { GatewayAnswer } from './answers.ts'
+import type { GatewayState } from './gateway.ts'
 import type { Role } from './roles.ts'
 
 /** A place that somebody may use, in a role. */
@@ -12,7 +12,7 @@ export interface OwnPlace {
 /** `GET /api/places`: how one of one's places stands. */
 export interface PlaceSummary extends OwnPlace {
   readonly timeZone: string
-  readonly gateway: GatewayAnswer['state']
+  readonly gateway: GatewayState
   /** Whether its gateway is a simulated one, since none is connected. */
   readonly isSimulated: boolean
   readonly alarms: number

@@ -21,10 +21,23 @@ const browser = await chromium.launch({
 })
 
 const press = (name) => (page) => page.getByRole('link', { name }).first().click()
+/** Two further places, of which one has a schedule of the first. */
+async function addPlaces(page) {
+  const post = (path, data) =>
+    page.request.post(`${address}/api/${path}`, { data, headers: { origin: address } })
+  for (const [name, timeZone] of [
+    ['Second workshop', 'Europe/Lisbon'],
+    ['Paper store', 'Europe/Madrid'],
+  ])
+    await post('places', { name, timeZone })
+  await post('places/paper-store/copies', { from: 'first', kind: 'schedule', ids: ['bench-hours'] })
+  await page.reload()
+  await page.getByRole('searchbox').fill('bench')
+  await page.getByText('schedule at Paper store').waitFor()
+}
 /** File, address, what is opened there, and how it is looked at. */
 const PICTURES = [
   ['board', '/?device=press-laptop'],
-  ['board-dark', '/?device=press-laptop', null, { colorScheme: 'dark' }],
   ['board-phone', '/', null, { viewport: { width: 390, height: 844 } }],
   ['devices', '/devices'],
   [
@@ -63,7 +76,7 @@ const PICTURES = [
   ['settings', '/settings'],
   ['people', '/settings#people', (page) => page.getByRole('button', { name: 'Create a link' }).click()],
 ]
-for (const [name, path, open, how] of PICTURES) {
+async function take([name, path, open, how]) {
   const context = await browser.newContext({
     viewport: { width: 1280, height: 800 },
     locale: 'en-GB',
@@ -78,7 +91,7 @@ for (const [name, path, open, how] of PICTURES) {
   const page = await context.newPage()
   await page.goto(address + path)
   await page.getByRole('heading', { level: 1 }).waitFor()
-  if (!['/activity', '/history', '/settings', '/review'].includes(path.split('#')[0])) {
+  if (!['/activity', '/history', '/settings', '/review', '/places'].includes(path.split('#')[0])) {
     await page.keyboard.press('m')
     await page.getByLabel('A moment to look at').fill('wed 10:15')
     await page.keyboard.press('Enter')
@@ -90,6 +103,7 @@ for (const [name, path, open, how] of PICTURES) {
   console.log(`docs/screenshots/${name}.png`)
   await context.close()
 }
+for (const picture of PICTURES) await take(picture)
 const context = await browser.newContext({
   viewport: { width: 1280, height: 800 },
   timezoneId: 'Europe/Lisbon',
@@ -132,6 +146,8 @@ await device.getByRole('region', { name: 'Requests for more time' }).waitFor()
 await device.waitForTimeout(1500)
 await device.screenshot({ path: `${root}docs/screenshots/request-phone.png` })
 console.log('docs/screenshots/request-phone.png')
+// With one place nothing of the others is seen: they come last.
+await take(['places', '/places', addPlaces])
 await browser.close()
 server.removeAllListeners('exit')
 server.kill('SIGTERM')

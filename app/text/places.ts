@@ -18,7 +18,8 @@ export const placesText = {
   searchExample: 'a device, a rule, a MAC address, a place',
   found: (count: number) => (count === 0 ? 'Nothing found.' : `${countWords(count, 'match', 'matches')}:`),
   atPlace: (kind: string, place: string) => `${kind} at ${place}`,
-  blockedOf: (blocked: number, devices: number) => `${blocked} of ${devices} blocked`,
+  blockedOf: (blocked: number, devices: number) =>
+    devices === 0 ? 'no devices yet' : `${blocked} of ${devices} blocked`,
   nextChange: (when: string, city: string) => `next change ${when} (${city})`,
   noChange: 'no change planned',
   requests: (count: number) => countWords(count, 'request'),

@@ -20,7 +20,11 @@ const here = computed({ get: () => PLACE, set: (id: string) => location.assign(`
 
 <style scoped>
 .switch {
-  width: 148px;
+  width: 160px;
   margin: -4px 0 6px -12px;
+}
+.switch :deep(button) {
+  font-size: 13px;
+  padding-inline: 10px 26px;
 }
 </style>
