@@ -135,7 +135,7 @@ async function fillFolder(folder: string, backup: Buffer): Promise<void> {
 
 /** Fills an empty database of a server with a backup; one that cannot be restored leaves it empty. */
 async function fillServer(url: string, backup: Buffer, folder: string): Promise<void> {
-  const sql = await openServer(url, giveUp)
+  const sql = await openServer(url, giveUp, 'alone')
   try {
     if (!(await isEmpty(sql)))
       throw new CommandFault('The database holds a place already. Name one that is empty.')

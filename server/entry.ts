@@ -1,4 +1,5 @@
 import '#nitro-internal-pollyfills'
+import type { IncomingMessage, ServerResponse } from 'node:http'
 import { toNodeListener } from 'h3'
 import { useNitroApp } from 'nitropack/runtime'
 import { factsOf } from './services/certificate.ts'
@@ -12,20 +13,29 @@ const PATIENCE = 2000
 void serve()
 
 async function serve(): Promise<void> {
-  const { certificate, log, close } = await context()
+  const { certificate, log, places, peers, database, close } = await context()
   for (const kind of ['uncaughtException', 'unhandledRejection'] as const)
     process.on(kind, (error: unknown) => log.error(error, kind))
   const { HOST: host = '127.0.0.1', PORT: port = '3000' } = process.env
   if (!/^\d{1,5}$/.test(port) || Number(port) > 65535)
     give(`PORT is "${port}": set it to a number from 1 to 65535.`)
   const answer = toNodeListener(useNitroApp().h3App)
-  const listening = await listen(
-    (request, response) => {
-      enterPlace(request)
-      return answer(request, response)
-    },
-    { host, port: Number(port), pair: certificate?.pair ?? null },
-  ).catch((error: NodeJS.ErrnoException) =>
+  const answerAtPlace = (request: IncomingMessage, response: ServerResponse) => {
+    enterPlace(request)
+    return answer(request, response)
+  }
+  if (database.isShared) {
+    const { KAIROSTAT_PEER: where = '127.0.0.1:0' } = process.env
+    await peers
+      .listen(answerAtPlace, where)
+      .catch((error: Error) => give(`KAIROSTAT_PEER is ${where}, which cannot be used: ${error.message}`))
+  }
+  await places.start()
+  const listening = await listen(answerAtPlace, {
+    host,
+    port: Number(port),
+    pair: certificate?.pair ?? null,
+  }).catch((error: NodeJS.ErrnoException) =>
     give(
       error.code === 'EADDRINUSE'
         ? `Port ${port} is taken: stop what uses it, or set PORT to another.`

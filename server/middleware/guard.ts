@@ -36,7 +36,7 @@ export default defineEventHandler(async (event) => {
   if (pathname.startsWith('/api/')) setResponseHeader(event, 'cache-control', 'no-store')
   const named = placeNamed(event.node.req) ?? FIRST
   // Who asks for a place that is not there is answered like one who may not use it.
-  const place = here.places.of(named) ?? here.places.of(FIRST)!
+  const place = (await here.places.of(named)) ?? (await here.places.of(FIRST))!
   const session = await signedIn(place.sql, getCookie(event, SESSION_COOKIE))
   const isThere = place.id === named
   const token = session || !isThere ? null : await bearerOf(place.sql, tokenOf(event))

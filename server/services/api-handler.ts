@@ -17,10 +17,11 @@ import { clientOf } from './client.ts'
 import { context, type Context } from './context.ts'
 import { ERRORS, ApiError } from './errors.ts'
 import { refuseUnlessMay, type Principal } from './needs.ts'
+import type { KnownPlace } from './places.ts'
 import type { RunningPlace } from './running-place.ts'
 
 /** What a handler is given besides the event: what runs for the place that is asked for, and the rest. */
-export interface Request extends Context, Omit<RunningPlace, 'stop' | 'tell'> {
+export interface Request extends Context, Omit<KnownPlace, 'running'>, Omit<RunningPlace, 'stop'> {
   readonly event: H3Event
   /** Who asks; of routes that answer whoever asks, empty where nobody is signed in. */
   readonly account: string
@@ -38,17 +39,43 @@ export function apiHandler<T>(handler: (request: Request) => Promise<T>): EventH
     try {
       const { principal = null, place } = event.context as {
         principal?: Principal | null
-        place: RunningPlace
+        place: KnownPlace
       }
       refuseUnlessMay(event, principal, place.id)
       const { account = '', limit = null } = principal ?? {}
       return await actAs({ account: principal?.account ?? null, address: clientOf(event).address }, () =>
-        handler({ ...here, ...place, event, principal, account, limit }),
+        handler(withPlace({ ...here, event, principal, account, limit }, place)),
       )
     } catch (error) {
-      return answerOf(event, error, here)
+      if (!(error instanceof RunsElsewhere)) return answerOf(event, error, here)
+      return here.peers
+        .forward(event, (event.context as { place: KnownPlace }).place)
+        .catch((fault: unknown) => answerOf(event, fault, here)) as Promise<ErrorAnswer>
     }
   })
+}
+
+/** What only the process has that runs the place. */
+const RUNNING = ['gateway', 'router', 'pairing', 'link', 'keepLookups', 'keepUsage'] as const
+
+/** That a handler needs what runs for the place, and that runs in another process. */
+class RunsElsewhere extends Error {}
+
+/** A request with its place; who takes what runs elsewhere has it answered there. */
+function withPlace(
+  rest: Context & Pick<Request, 'event' | 'principal' | 'account' | 'limit'>,
+  place: KnownPlace,
+) {
+  const { id, sql, running } = place
+  const request = { ...rest, id, sql, hear: (heard: Parameters<KnownPlace['hear']>[0]) => place.hear(heard) }
+  if (running) return { ...request, ...running }
+  for (const name of RUNNING)
+    Object.defineProperty(request, name, {
+      get: () => {
+        throw new RunsElsewhere()
+      },
+    })
+  return request as Request
 }
 
 /**

@@ -32,7 +32,7 @@ const settingsOf = (folder: string, place: string) =>
   join(gatewayFolderOf(folder, place), STATE_FILES.settings)
 
 /** Tables that say nothing that lasts, and the one that says the shape. */
-const PASSING: readonly string[] = ['session', 'sign_in_try']
+const PASSING: readonly string[] = ['session', 'sign_in_try', 'holding', 'peer_secret']
 const SHAPE = 'migration'
 /** How many snapshots are kept. */
 const SNAPSHOTS = 7
@@ -116,6 +116,8 @@ export async function restoreBackup(sql: Sql, file: Buffer, folder: string): Pro
     }
   })
   await migrate(sql)
+  // The key that a router lets in is in the folder that it was made in.
+  await sql.query('update place set is_bound = false')
   const settings = { ...backup.furtherSettings, [FIRST]: backup.gatewaySettings }
   for (const [place, text] of Object.entries(settings))
     if (text !== null) await writeAtomically(settingsOf(folder, place), text)

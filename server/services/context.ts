@@ -11,6 +11,8 @@ import { certificateFiles, ServedCertificate } from './certificate.ts'
 import { NAMES } from './client.ts'
 import { listenToCommands } from './control.ts'
 import { isPlain, openDatabase } from './data-folder.ts'
+import { FIRST } from '../../protocol/places.ts'
+import { Peers } from './peers.ts'
 import { Places } from './places.ts'
 import { startSnapshots } from './upkeep.ts'
 import { startZoneServer, type ZoneServer } from './zone-server.ts'
@@ -19,6 +21,7 @@ import { startZoneServer, type ZoneServer } from './zone-server.ts'
 export interface Context {
   readonly database: Database
   readonly places: Places
+  readonly peers: Peers
   /** With which it is served; `null` = without TLS. */
   readonly certificate: ServedCertificate | null
   readonly log: Logger
@@ -79,18 +82,21 @@ async function open(): Promise<Context> {
   const setUpCode = await codeFor(database)
   const files = certificateFiles(process.env, folder)
   const certificate = files && (await ServedCertificate.open(files, [...NAMES]))
-  const places = new Places({ database, folder, size, log })
+  const peers = await Peers.open(database)
+  const places = new Places({ database, folder, size, log, peer: () => peers.address })
   await database.listen(
     (place, topic) => places.heard(place, topic as Topic),
     () => places.missed(),
   )
-  await places.start()
-  const stopSnapshots = startSnapshots(database, folder, log)
+  const stopSnapshots = startSnapshots(database, folder, log, async () => {
+    return (await places.of(FIRST))?.running !== null
+  })
   const zones = await openZones(places, log)
   const stopCommands = await listenToCommands(database, folder, log)
   return {
     database,
     places,
+    peers,
     certificate,
     log,
     folder,
@@ -100,6 +106,7 @@ async function open(): Promise<Context> {
       stopSnapshots()
       await zones?.stop()
       await places.stop()
+      await peers.stop()
       certificate?.stop()
       await stopCommands()
       await database.close()

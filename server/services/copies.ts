@@ -74,9 +74,9 @@ async function entriesSent(
   { from, kind, ids }: CopyWish,
 ): Promise<Copied[]> {
   const own = (await placesOf(sql, account)).find(({ id }) => id === from)
-  const running = places.of(from)
-  if (!own || !running || !may(own.role, 'edit')) throw new ApiError('not-your-place')
-  const all: readonly Copied[] = await entriesOf(running.sql, kind)
+  const known = await places.of(from)
+  if (!own || !known || !may(own.role, 'edit')) throw new ApiError('not-your-place')
+  const all: readonly Copied[] = await entriesOf(known.sql, kind)
   return ids.map((id) => {
     const entry = all.find((one) => one.id === id)
     if (!entry) throw new ApiError('not-found', `“${id}” is no longer in the draft of its place.`)

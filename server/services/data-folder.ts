@@ -51,15 +51,16 @@ export async function openDatabase(
   folder: string,
   url: string | undefined,
   lost: (error: Error) => void,
+  use: 'shared' | 'alone' = 'shared',
 ): Promise<Database> {
   if (!url) return openData(folder)
-  const database = await openServer(url, lost)
+  const database = await openServer(url, lost, use)
   try {
     if ((await isThere(join(folder, SQL_FOLDER))) && (await isEmpty(database)))
       throw new UnusableDatabase(
         `The database that DATABASE_URL names is empty, and ${folder} holds a place. Take it along first: kairostat move --to URL; or name another data folder.`,
       )
-    await migrate(database)
+    await database.alone(() => migrate(database))
     return database
   } catch (error) {
     await database.close()

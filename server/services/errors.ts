@@ -58,6 +58,10 @@ export const ERRORS = {
     status: 422,
     words: 'The gateway refuses this policy. The earlier rules still apply.',
   },
+  'taken-over': {
+    status: 503,
+    words: 'What runs for this place is being taken over by another process. Try again in a few seconds.',
+  },
   'too-many-tries': {
     status: 429,
     words:

@@ -198,11 +198,10 @@ test('what is too much for a server that is away is lost from the oldest on, and
   await vi.waitFor(
     async () => {
       await feed.look()
-      expect(got).toContain('messages were lost')
+      expect(words()).toHaveLength(2001)
     },
     { timeout: 30_000, interval: 500 },
   )
-  const [first, ...rest] = words()
+  const [first] = words()
   expect(first).toBe('500 messages were lost, since this server did not take them count="500"')
-  expect(rest).toHaveLength(2000)
 })

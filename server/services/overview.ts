@@ -5,22 +5,23 @@ import { instantText } from '../../core/time/instant.ts'
 import { everybody } from '../../protocol/everybody.ts'
 import type { FoundEntry, OwnPlace, PlaceSummary } from '../../protocol/places.ts'
 import { may } from '../../protocol/roles.ts'
+import type { Sql } from '../sql/database.ts'
 import { devices } from '../sql/device.ts'
+import { holding } from '../sql/holding.ts'
 import { limitOf, placesOf } from '../sql/people.ts'
 import { entriesLike } from '../sql/place.ts'
 import { sightings } from '../sql/sighting.ts'
 import { livePolicy } from './live.ts'
-import type { Places } from './places.ts'
+import type { KnownPlace, Places } from './places.ts'
 import { waitingFor } from './requests.ts'
-import type { RunningPlace } from './running-place.ts'
 
 /** How many entries a search finds at each place, at most. */
 const FOUND = 20
 
 /** How each place stands that somebody may use, the first made first. */
-export async function overview(places: Places, sql: RunningPlace['sql'], account: string) {
-  const own = await runningOf(places, sql, account)
-  return Promise.all(own.map(([place, running]) => summaryOf(place, running, account)))
+export async function overview(places: Places, sql: Sql, account: string) {
+  const own = await knownOf(places, sql, account)
+  return Promise.all(own.map(([place, known]) => summaryOf(place, known.sql, account)))
 }
 
 /**
@@ -29,34 +30,32 @@ export async function overview(places: Places, sql: RunningPlace['sql'], account
  */
 export async function searchPlaces(
   places: Places,
-  sql: RunningPlace['sql'],
+  sql: Sql,
   account: string,
   text: string,
 ): Promise<FoundEntry[]> {
   if (text === '') return []
-  const own = await runningOf(places, sql, account)
+  const own = await knownOf(places, sql, account)
   const found = await Promise.all(
     own
       .filter(([{ role }]) => may(role, 'edit'))
-      .map(async ([{ id: place }, running]) =>
-        (await entriesLike(running.sql, text, FOUND)).map((entry) => ({ ...entry, place })),
+      .map(async ([{ id: place }, known]) =>
+        (await entriesLike(known.sql, text, FOUND)).map((entry) => ({ ...entry, place })),
       ),
   )
   return found.flat()
 }
 
-async function runningOf(places: Places, sql: RunningPlace['sql'], account: string) {
-  return (await placesOf(sql, account)).flatMap((place): [OwnPlace, RunningPlace][] => {
-    const running = places.of(place.id)
-    return running ? [[place, running]] : []
-  })
+async function knownOf(places: Places, sql: Sql, account: string) {
+  const found: [OwnPlace, KnownPlace][] = []
+  for (const place of await placesOf(sql, account)) {
+    const known = await places.of(place.id)
+    if (known) found.push([place, known])
+  }
+  return found
 }
 
-async function summaryOf(
-  place: OwnPlace,
-  { sql, link }: RunningPlace,
-  account: string,
-): Promise<PlaceSummary> {
+async function summaryOf(place: OwnPlace, sql: Sql, account: string): Promise<PlaceSummary> {
   const { policy } = await livePolicy(sql)
   const live = compiledOf(policy)
   const now = Math.floor(Date.now() / 1000)
@@ -67,14 +66,14 @@ async function summaryOf(
     now,
   )
   const next = Math.min(...moments.map(({ until }) => until ?? Infinity))
-  const { state, status } = link.view()
+  const held = await holding(sql)
   const asks = may(place.role, 'help') ? await waitingFor(sql, await limitOf(sql, account)) : []
   return {
     ...place,
     timeZone: policy.place.timeZone,
-    gateway: state,
-    isSimulated: status?.plane === 'simulated',
-    alarms: status?.alarms.length ?? 0,
+    gateway: held?.state ?? 'pending',
+    isSimulated: held?.isSimulated ?? false,
+    alarms: held?.alarms ?? 0,
     requests: asks.length,
     devices: everyone.length,
     blocked: moments.filter((moment) => isBlocked(moment.state)).length,

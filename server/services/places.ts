@@ -1,17 +1,21 @@
+import { Mutex } from 'async-mutex'
 import { rm } from 'node:fs/promises'
-import { dirname } from 'node:path'
+import { dirname, join } from 'node:path'
 import type { Logger } from 'pino'
+import { isThere } from '../../gateway/atomic-file.ts'
 import { freeId } from '../../core/policy/id.ts'
 import type { Place } from '../../core/policy/types.ts'
-import type { Topic } from '../../protocol/answers.ts'
+import { TOPICS, type Topic } from '../../protocol/answers.ts'
 import type { DemoSize } from '../demo/fill.ts'
-import { tell, type Database } from '../sql/database.ts'
+import { tell, type Database, type Sql } from '../sql/database.ts'
 import { FIRST } from '../../protocol/places.ts'
 import { addMember } from '../sql/people.ts'
-import { place, placeIds, removePlace, savePlace } from '../sql/place.ts'
+import { boundPlaces, place, placeIds, removePlace, savePlace } from '../sql/place.ts'
 import { record } from './audit.ts'
 import { gatewayFolderOf } from './backup.ts'
 import { ApiError } from './errors.ts'
+import { repeat } from './repeat.ts'
+import { PAIRING } from './router.ts'
 import { startPlace, type RunningPlace } from './running-place.ts'
 
 /** What the places of a process work with. */
@@ -21,44 +25,125 @@ interface PlacesParts {
   readonly folder: string
   readonly size: DemoSize
   readonly log: Logger
+  /** The address at which this process is reached by others. */
+  readonly peer: () => string
 }
 
-/** Every place, with what runs for it. */
+/** How often it is looked which places there are, and which no other process runs, in milliseconds. */
+const LOOK_MS = 1000
+
+/** A place, as every process knows it. */
+export interface KnownPlace {
+  readonly id: string
+  /** The database as the place sees it. */
+  readonly sql: Sql
+  /** What runs for it in this process; `null` = it runs in another. */
+  readonly running: RunningPlace | null
+  /** Hears of every change until the function that comes back is called. */
+  hear(heard: (topic: Topic) => void): () => void
+}
+
+class Here implements KnownPlace {
+  running: RunningPlace | null = null
+  readonly #listeners = new Set<(topic: Topic) => void>()
+
+  constructor(
+    readonly id: string,
+    readonly sql: Sql,
+  ) {}
+
+  hear(heard: (topic: Topic) => void): () => void {
+    this.#listeners.add(heard)
+    return () => this.#listeners.delete(heard)
+  }
+
+  tell(topic: Topic): void {
+    if (topic === 'live') this.running?.link.liveChanged()
+    this.#listeners.forEach((listener) => listener(topic))
+  }
+}
+
+/** Every place. What runs for each runs in one process, which is another where this one dies. */
 export class Places {
-  readonly #running = new Map<string, RunningPlace>()
+  readonly #known = new Map<string, Here>()
+  /** One look, addition or removal at a time. */
+  readonly #turn = new Mutex()
+  #stopLooking: () => void = () => {}
 
   constructor(private readonly parts: PlacesParts) {}
 
-  /** Starts what runs for each place. */
+  /** Starts what runs for each place that no other process runs; and for those whose process dies, later. */
   async start(): Promise<void> {
-    const ids = await placeIds(this.parts.database)
-    for (const running of await Promise.all(ids.map((id) => this.#run(id))))
-      this.#running.set(running.id, running)
+    const { database, log } = this.parts
+    await this.look()
+    if (database.isShared)
+      this.#stopLooking = repeat(
+        LOOK_MS,
+        () => this.look(),
+        (error) => log.warn(error, 'places'),
+      )
   }
 
   async stop(): Promise<void> {
-    await Promise.all(this.all().map((running) => running.stop()))
-    this.#running.clear()
+    this.#stopLooking()
+    await this.#turn.runExclusive(() => Promise.all(this.all().map((one) => this.#end(one as Here))))
   }
 
-  /** A place by its id; undefined = there is none. */
-  of(id: string): RunningPlace | undefined {
-    return this.#running.get(id)
+  /** Looks which places there are, and runs those that no other process runs. */
+  look(): Promise<void> {
+    return this.#turn.runExclusive(async () => {
+      const ids = await placeIds(this.parts.database).catch((error: unknown) => {
+        // Without the database nobody knows who runs what: another may by now.
+        if (this.parts.database.isShared) return [...this.#known.keys()]
+        throw error
+      })
+      for (const id of ids)
+        if (!this.#known.has(id)) this.#known.set(id, new Here(id, this.parts.database.at(id)))
+      for (const gone of this.all().filter(({ id }) => !ids.includes(id))) {
+        await this.#end(gone as Here)
+        this.#known.delete(gone.id)
+      }
+      const held = await this.parts.database.hold((await this.#runnable(ids)).map(lockOf))
+      const all = [...this.#known.values()]
+      // A router that is driven from here is driven by nobody else: it goes on without the database.
+      const over = all.filter(({ id, running }) => !held.has(lockOf(id)) && !running?.router?.isPaired)
+      await Promise.all(over.map((one) => this.#end(one)))
+      await Promise.all(
+        all.filter(({ id, running }) => held.has(lockOf(id)) && !running).map((one) => this.#run(one)),
+      )
+    })
+  }
+
+  /** Those that may run in this process: not those of which another drives the router over SSH. */
+  async #runnable(ids: readonly string[]): Promise<string[]> {
+    const { database, folder } = this.parts
+    if (!database.isShared) return [...ids]
+    const bound = await boundPlaces(database).catch(() => [])
+    const elsewhere = new Set<string>()
+    for (const id of bound)
+      if (!(await isThere(join(gatewayFolderOf(folder, id), PAIRING)))) elsewhere.add(id)
+    return ids.filter((id) => !elsewhere.has(id))
+  }
+
+  /** A place by its id; undefined = there is none. One that another process added is found. */
+  async of(id: string): Promise<KnownPlace | undefined> {
+    if (!this.#known.has(id) && this.parts.database.isShared) await this.look()
+    return this.#known.get(id)
   }
 
   /** Every place, the first made first. */
-  all(): RunningPlace[] {
-    return [...this.#running.values()]
+  all(): KnownPlace[] {
+    return [...this.#known.values()]
   }
 
   /** Hears that something changed at a place; who may use which concerns all. */
   heard(id: string, topic: Topic): void {
-    for (const running of topic === 'session' ? this.all() : [this.of(id)]) running?.tell(topic)
+    for (const one of topic === 'session' ? this.#known.values() : [this.#known.get(id)]) one?.tell(topic)
   }
 
   /** Hears that anything may have changed. */
   missed(): void {
-    for (const running of this.all()) running.tell()
+    for (const one of this.#known.values()) TOPICS.forEach((topic) => one.tell(topic))
   }
 
   /**
@@ -74,7 +159,7 @@ export class Places {
       await addMember(tx, account, { role: 'administrator', limit: null })
       await record(tx, 'settings', `Place “${name}” added`)
     })
-    this.#running.set(id, await this.#run(id))
+    await this.look()
     await tell(database, 'session')
     return id
   }
@@ -88,25 +173,41 @@ export class Places {
     const { database, folder } = this.parts
     if (id === FIRST)
       throw new ApiError('not-possible', 'The first place stays: Kairostat itself is administered there.')
-    const running = this.of(id)
-    if (!running) throw new ApiError('not-found', 'That place was removed already.')
-    this.#running.delete(id)
-    await running.stop()
-    const name = (await place(running.sql))?.name ?? id
-    await running.sql.transaction(removePlace)
+    const one = this.#known.get(id)
+    if (!one) throw new ApiError('not-found', 'That place was removed already.')
+    const name = (await place(one.sql))?.name ?? id
+    await one.sql.transaction(removePlace)
+    // Whoever runs it ends that, since it is there no more.
+    await this.look()
     await rm(dirname(gatewayFolderOf(folder, id)), { recursive: true, force: true })
     await record(database.at(FIRST), 'settings', `Place “${name}” removed`)
     await tell(database, 'session')
   }
 
-  #run(id: string): Promise<RunningPlace> {
-    const { database, folder, size, log } = this.parts
-    return startPlace({
-      id,
-      sql: database.at(id),
-      gatewayFolder: gatewayFolderOf(folder, id),
-      size,
-      log: id === FIRST ? log : log.child({ place: id }),
-    })
+  async #run(one: Here): Promise<void> {
+    const { database, folder, size, log, peer } = this.parts
+    try {
+      one.running = await startPlace({
+        id: one.id,
+        sql: one.sql,
+        gatewayFolder: gatewayFolderOf(folder, one.id),
+        size,
+        log: one.id === FIRST ? log : log.child({ place: one.id }),
+        peer: peer(),
+      })
+    } catch (error) {
+      if (!database.isShared) throw error
+      log.error(error, `place ${one.id}`)
+      await database.letGo(lockOf(one.id))
+    }
+  }
+
+  async #end(one: Here): Promise<void> {
+    const { running } = one
+    one.running = null
+    await running?.stop()
+    await this.parts.database.letGo(lockOf(one.id)).catch(() => {})
   }
 }
+
+const lockOf = (id: string) => `kairostat place ${id}`

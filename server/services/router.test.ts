@@ -24,6 +24,7 @@ beforeEach(async () => {
     gateway,
     unpaired: () => startGateway(simulatedPlane(WORKSHOP, 'UTC', 1), { folder: null }),
     timeZone: async () => 'UTC',
+    bound: async () => {},
     forget: async () => void forgotten++,
     fault: () => {},
   })

@@ -41,6 +41,8 @@ export interface RouterDriverParts {
   /** Puts the gateway in place that runs while no router is paired. */
   readonly unpaired: () => Promise<GatewayProgram>
   readonly timeZone: () => Promise<string>
+  /** Hears whether a router is paired, which no other process can drive. */
+  readonly bound: (isBound: boolean) => Promise<void>
   /** Forgets who was seen on the simulated network. */
   readonly forget: () => Promise<void>
   readonly fault: (error: unknown, doing: string) => void
@@ -63,6 +65,7 @@ export class RouterDriver {
     this.#isResting = false
     const file = join(this.parts.folder, PAIRING)
     const text = await readIfThere(file)
+    await this.parts.bound(text !== null)
     if (text === null) return this.#simulate()
     try {
       this.#pairing = pairingForm.validateSync(JSON.parse(text))
@@ -163,6 +166,7 @@ export class RouterDriver {
       await this.#open(pairing)
       await writeAtomically(join(this.parts.folder, PAIRING), JSON.stringify(pairing))
       this.#pairing = pairing
+      await this.parts.bound(true)
       if (!before) await this.parts.forget()
     } catch (error) {
       if (before) await this.#drive(before)
@@ -227,6 +231,7 @@ export class RouterDriver {
     }
     for (const file of [PAIRING, VIA_FILES.hostKey]) await rm(join(folder, file), { force: true })
     this.#pairing = null
+    await this.parts.bound(false)
     await this.#simulate()
   }
 
@@ -302,7 +307,8 @@ export class RouterDriver {
   }
 }
 
-const PAIRING = 'router.json'
+/** The file that says which router is driven. */
+export const PAIRING = 'router.json'
 
 const viaOf = ({ address, port, user }: RouterAddress): Via => ({ host: address, port, user })
 /** Refuses what could not be done at the router, by why. */

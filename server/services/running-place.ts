@@ -7,11 +7,12 @@ import { SwitchedGateway } from '../../gateway/switched.ts'
 import { officeNetwork } from '../../gateway/simulated/office.ts'
 import { simulatedPlane } from '../../gateway/simulated/plane.ts'
 import { WORKSHOP } from '../../gateway/simulated/workshop.ts'
-import { TOPICS, type Topic } from '../../protocol/answers.ts'
+import type { GatewayAnswer, Topic } from '../../protocol/answers.ts'
 import type { DemoSize } from '../demo/fill.ts'
-import type { Sql } from '../sql/database.ts'
+import { tell, type Sql } from '../sql/database.ts'
+import { saveHolding } from '../sql/holding.ts'
 import { FIRST } from '../../protocol/places.ts'
-import { place } from '../sql/place.ts'
+import { bindPlace, place } from '../sql/place.ts'
 import { forgetNetwork, saveSightings } from '../sql/sighting.ts'
 import { startDeliveries } from './deliveries.ts'
 import { ApiError } from './errors.ts'
@@ -28,11 +29,8 @@ import { RouterDriver } from './router.ts'
 import { startUpkeep } from './upkeep.ts'
 import { usageKeeper } from './usage.ts'
 
-/** A place with what runs for it. */
+/** What runs for a place, in one process. */
 export interface RunningPlace {
-  readonly id: string
-  /** The database as the place sees it. */
-  readonly sql: Sql
   readonly gateway: Gateway
   /** Drives the router that the place is paired with; `null` where it was started for a certain gateway. */
   readonly router: RouterDriver | null
@@ -51,10 +49,6 @@ export interface RunningPlace {
    * @throws Error where the gateway is away
    */
   keepUsage(): Promise<void>
-  /** Hears of every change until the function that comes back is called. */
-  hear(heard: (topic: Topic) => void): () => void
-  /** Says that something changed; without a topic that anything may have. */
-  tell(topic?: Topic): void
   stop(): Promise<void>
 }
 
@@ -66,6 +60,8 @@ export interface PlaceParts {
   readonly gatewayFolder: string
   readonly size: DemoSize
   readonly log: Logger
+  /** The address at which this process is reached by others. */
+  readonly peer: string
 }
 
 /** How often look-ups and use are fetched without being asked for, in milliseconds. */
@@ -73,9 +69,17 @@ const KEEP_EVERY = 10_000
 
 /** Starts what runs for a place: the link to its gateway, what follows it, and what is sent out. */
 export async function startPlace(parts: PlaceParts): Promise<RunningPlace> {
-  const { id, sql, log } = parts
-  const listeners = new Set<(topic: Topic) => void>()
-  const spread = (topic: Topic) => listeners.forEach((listener) => listener(topic))
+  const { sql, log } = parts
+  const spread = (topic: Topic) => {
+    tell(sql, topic).catch((error: unknown) => log.warn(error, 'events'))
+  }
+  const note = (view: GatewayAnswer) =>
+    saveHolding(sql, {
+      peer: parts.peer,
+      state: view.state,
+      isSimulated: view.status?.plane === 'simulated',
+      alarms: view.status?.alarms.length ?? 0,
+    })
   const { gateway, router, pairing } = await openGateway(parts)
   const watch = new GatewayWatch(sql, log)
   const keepSightings = async () => {
@@ -95,6 +99,7 @@ export async function startPlace(parts: PlaceParts): Promise<RunningPlace> {
         followAllowances().catch((error: unknown) => log.warn(error, 'allowances'))
       if (change === 'allowances') spread('allowances')
       if (change === 'requests' || change === 'allowances') return
+      if (change === 'gateway') note(link.view()).catch((error: unknown) => log.warn(error, 'gateway'))
       if (change === 'gateway') watch.look(link.view()).catch((error: unknown) => log.warn(error, 'notices'))
       // Whatever changed at the gateway itself, it may also have seen others meanwhile: when it came back,
       // for one.
@@ -103,7 +108,7 @@ export async function startPlace(parts: PlaceParts): Promise<RunningPlace> {
     },
     log,
   )
-  await link.look()
+  await note(await link.look())
   const feed = new LogFeed({ sql, gateway, view: () => link.view() })
   const keepLookups = lookupKeeper(sql, gateway, (runs) => feed.hearLookups(runs))
   const keepUsage = usageKeeper(sql, gateway)
@@ -116,23 +121,12 @@ export async function startPlace(parts: PlaceParts): Promise<RunningPlace> {
   const stopDeliveries = startDeliveries(sql, log)
   const stopFeed = startLogFeed(feed, log)
   return {
-    id,
-    sql,
     gateway,
     router,
     pairing,
     link,
     keepLookups,
     keepUsage,
-    hear: (heard) => {
-      listeners.add(heard)
-      return () => listeners.delete(heard)
-    },
-    tell: (topic) => {
-      if (topic === undefined || topic === 'live') link.liveChanged()
-      if (topic === undefined) TOPICS.forEach(spread)
-      else spread(topic)
-    },
     stop: async () => {
       clearInterval(keeping)
       link.stop()
@@ -177,6 +171,7 @@ async function openGateway({
     folder,
     gateway,
     fault,
+    bound: (isBound) => bindPlace(sql, isBound),
     forget: () => forgetNetwork(sql),
     timeZone: async () => (await place(sql))?.timeZone ?? Intl.DateTimeFormat().resolvedOptions().timeZone,
     unpaired: () =>

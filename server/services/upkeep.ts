@@ -74,13 +74,22 @@ export function startUpkeep(sql: Sql, gateway: Gateway, log: Logger): () => void
   return repeat(LOOK, look, (error) => log.error(error, 'upkeep'))
 }
 
-/** Keeps the database in order until the function that comes back is called: tidied each hour, backed up each night. */
-export function startSnapshots(database: Database, folder: string, log: Logger): () => void {
+/**
+ * Keeps the database in order until the function that comes back is called: tidied each hour, backed up each night; by
+ * one process, the one of which `isOurs` says so.
+ */
+export function startSnapshots(
+  database: Database,
+  folder: string,
+  log: Logger,
+  isOurs: () => Promise<boolean>,
+): () => void {
   let tidied = 0
   let day = ''
   let failedAt = 0
   let toldDay = ''
   const look = async () => {
+    if (!(await isOurs())) return
     const now = new Date()
     if (now.getTime() - tidied > CLEAR) {
       tidied = now.getTime()

@@ -15,10 +15,11 @@ import { zoneOwners } from '../../core/export/site-list.ts'
 import { ZONES } from '../../protocol/list-source.ts'
 import { framed } from '../../gateway/names/framed.ts'
 import type { Sql } from '../sql/database.ts'
-import { zoneSources } from '../sql/list-source.ts'
+import { makeDue, zoneSources } from '../sql/list-source.ts'
 import { transferKey } from '../sql/transfer-key.ts'
 import { livePolicy, revisionPolicy } from './live.ts'
 import { refreshList } from './list-source.ts'
+import type { KnownPlace } from './places.ts'
 import type { RunningPlace } from './running-place.ts'
 import {
   readKey,
@@ -48,7 +49,7 @@ interface ServerParts {
   readonly log: Logger
 }
 
-type ZonePlace = Pick<RunningPlace, 'id' | 'sql' | 'gateway'>
+type ZonePlace = Pick<KnownPlace, 'id' | 'sql'> & { readonly running: Pick<RunningPlace, 'gateway'> | null }
 
 /** A server of zone transfers that runs. */
 export interface ZoneServer {
@@ -159,7 +160,8 @@ class ZoneAnswers {
   }
 
   /** Refreshes a list at once, and what is asked for soon after that when the pause is over. */
-  #refreshSoon({ id, sql, gateway }: ZonePlace, list: string): void {
+  #refreshSoon(place: ZonePlace, list: string): void {
+    const { id, sql, running } = place
     const one = `${id} ${list}`
     const recent = this.#refreshes.get(one)
     if (recent) {
@@ -169,10 +171,12 @@ class ZoneAnswers {
     const timer = setTimeout(() => {
       const isAsked = this.#refreshes.get(one)?.isAsked
       this.#refreshes.delete(one)
-      if (isAsked) this.#refreshSoon({ id, sql, gateway }, list)
+      if (isAsked) this.#refreshSoon(place, list)
     }, PAUSE_MS).unref()
     this.#refreshes.set(one, { timer, isAsked: false })
-    refreshList(sql, gateway, list).catch((error: unknown) => this.parts.log.warn(error, 'list'))
+    // Whoever runs the place looks within a minute what is due.
+    const asked = running ? refreshList(sql, running.gateway, list) : makeDue(sql, list)
+    asked.catch((error: unknown) => this.parts.log.warn(error, 'list'))
   }
 
   async *#answer(message: Buffer, query: DecodedPacket, carried: 'tcp' | 'udp'): AsyncGenerator<Buffer> {

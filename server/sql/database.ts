@@ -26,6 +26,17 @@ export interface Database extends Sql {
    * `missed` where something may not have been heard.
    */
   listen(heard: (place: string, topic: string) => void, missed: () => void): Promise<void>
+  /** Whether other processes may work on it, too. */
+  readonly isShared: boolean
+  /**
+   * Which of some names this process holds, after it took those that no other process holds; none while it is not
+   * connected. A process that dies holds none.
+   */
+  hold(names: readonly string[]): Promise<ReadonlySet<string>>
+  /** Gives a name back. */
+  letGo(name: string): Promise<void>
+  /** Does some work while no other process does work through this. */
+  alone<T>(work: () => Promise<T>): Promise<T>
   /** Gives free what rows of some tables took that are gone, where the engine does not do so by itself. */
   tidy(tables: readonly string[]): Promise<void>
   close(): Promise<void>

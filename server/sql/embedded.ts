@@ -70,6 +70,10 @@ export async function openEmbedded(folder: string | null): Promise<Database> {
     listen: async (heard) => {
       await lite.listen(CHANNEL, (payload) => heard(...told(payload)))
     },
+    isShared: false,
+    hold: async (names) => new Set(names),
+    letGo: async () => {},
+    alone: (work) => work(),
     tidy: async (tables) => {
       for (const table of tables) {
         await lite.exec(`vacuum ${table}`)

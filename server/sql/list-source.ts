@@ -61,6 +61,11 @@ export async function dueSources(sql: Sql): Promise<string[]> {
   return rows.map(({ list }) => list)
 }
 
+/** Has the source of a list be asked when it is looked next what is due. */
+export async function makeDue(sql: Sql, list: string): Promise<void> {
+  await sql.query('update list_source set checked_at = null where list = $1', [list])
+}
+
 /** Sets the source of a list; another address is asked anew. A key of `null` stays. */
 export async function saveListSource(
   sql: Sql,

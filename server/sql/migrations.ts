@@ -614,4 +614,20 @@ create policy here on paired_gateway using (place = current_setting('kairostat.p
 alter table paired_gateway enable row level security;
 `,
   },
+  {
+    number: 19,
+    text: `
+create table holding (
+  place text primary key default current_setting('kairostat.place') check (place <> ''),
+  peer text not null,
+  state text not null default 'pending' check (state in ('in-force', 'pending', 'refused', 'away')),
+  is_simulated boolean not null default false,
+  alarms int not null default 0
+);
+create policy here on holding using (place = current_setting('kairostat.place'));
+alter table holding enable row level security;
+alter table place add column is_bound boolean not null default false;
+create table peer_secret (only_one boolean primary key default true check (only_one), secret text not null);
+`,
+  },
 ]

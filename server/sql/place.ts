@@ -45,6 +45,17 @@ export function entriesLike(
   return sql.query(`${parts.join(' union all ')} limit $2`, [pattern, limit])
 }
 
+/** The places of which the router is driven over SSH, which only the process can do that was let in. */
+export async function boundPlaces(sql: Sql): Promise<string[]> {
+  const rows = await sql.query<{ id: string }>('select id from place where is_bound')
+  return rows.map(({ id }) => id)
+}
+
+/** Notes whether the router of the place is driven over SSH. */
+export async function bindPlace(sql: Sql, isBound: boolean): Promise<void> {
+  await sql.query(`update place set is_bound = $1 where id = ${HERE} and is_bound <> $1`, [isBound])
+}
+
 /** The tables of which each row belongs to a place. */
 export async function placeTables(sql: Sql): Promise<string[]> {
   const rows = await sql.query<{ name: string }>(

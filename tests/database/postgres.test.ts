@@ -52,15 +52,47 @@ test('edits at once behave as if they came one after the other, and none is lost
   await sql.close()
 })
 
-test('a database is used by one process, and one that cannot be reached is refused in a line', async () => {
+test('a database is used by several processes, or by one alone; one that cannot be reached is refused in a line', async () => {
   const url = await newDatabase(server.url)
-  const first = await openServer(url, lost)
+  const [first, second] = [await openServer(url, lost), await openServer(url, lost)]
+  await expect(openServer(url, lost, 'alone')).rejects.toThrow('in use by another Kairostat')
+  await Promise.all([first.close(), second.close()])
+  const alone = await openServer(url, lost, 'alone')
   await expect(openServer(url, lost)).rejects.toThrow('in use by another Kairostat')
-  await first.close()
+  await alone.close()
   await (await openServer(url, lost)).close()
   await expect(openServer('postgresql://nobody@127.0.0.1:1/x', lost)).rejects.toThrow(
     /cannot be used: connect ECONNREFUSED .*Start its server/,
   )
+})
+
+test('a name is held by one process, and by another once that gave it back or is gone; work alone is done one at a time', async () => {
+  const url = await newDatabase(server.url)
+  const [first, second] = [await openServer(url, lost), await openServer(url, lost)]
+  expect([...(await first.hold(['a', 'b']))]).toEqual(['a', 'b'])
+  expect([...(await second.hold(['a', 'b', 'c']))]).toEqual(['c'])
+  expect([...(await first.hold(['a', 'b', 'c']))]).toEqual(['a', 'b'])
+  await first.letGo('a')
+  expect([...(await second.hold(['a', 'b']))]).toEqual(['a'])
+  await first.close()
+  expect([...(await second.hold(['b']))]).toEqual(['b'])
+  await second.close()
+
+  const workers = await Promise.all([openServer(url, lost), openServer(url, lost)])
+  let [busy, most] = [0, 0]
+  await Promise.all(
+    [...workers, ...workers].slice(0, 2).map((worker) =>
+      worker.alone(async () => {
+        most = Math.max(most, ++busy)
+        await new Promise((resolve) => setTimeout(resolve, 300))
+        busy--
+      }),
+    ),
+  )
+  expect(most).toBe(1)
+  // Two that bring a new database to its shape at once do not come into each other's way.
+  await Promise.all(workers.map((worker) => worker.alone(() => migrate(worker))))
+  await Promise.all(workers.map((worker) => worker.close()))
 })
 
 test('after the server was restarted it is listened again, what was missed is asked for, and questions are answered', async () => {

@@ -55,7 +55,7 @@ beforeAll(async () => {
   gateway = await startGateway(simulatedPlane([], 'UTC', 1), { folder: null })
   await putLive(sql, gateway, 'ada', '')
   zones = await startZoneServer({
-    places: () => [{ id: 'first', sql, gateway }],
+    places: () => [{ id: 'first', sql, running: { gateway } }],
     host: '127.0.0.1',
     port: 0,
     log: pino({ level: 'silent' }),
