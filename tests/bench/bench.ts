@@ -17,6 +17,7 @@ import { browserFigures } from './browser.ts'
 import { gatewayFigures, sshFigures } from './gateway.ts'
 import { longListFigures } from './long-list.ts'
 import { nameFigures } from './names.ts'
+import { placesFigures } from './places.ts'
 import { largePolicy } from './policy.ts'
 import { putLiveTime } from './live.ts'
 import { median, Report } from './report.ts'
@@ -238,6 +239,8 @@ figure('longest wait for a frame meanwhile', shown.namesGap, 'ms')
 const long = await longListFigures()
 figure('the board with a list of a million sites live, to without', long.board, 'times', { most: 1.2 })
 figure('an edit with that list, to without', long.edit, 'times')
+
+await placesFigures(figure)
 
 if (json) writeFileSync(json, `${JSON.stringify(report.figures, null, 2)}\n`)
 process.exitCode = report.figures.some(({ met }) => met === false) ? 1 : 0

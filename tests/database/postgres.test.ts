@@ -2,6 +2,7 @@ import { spawnSync } from 'node:child_process'
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
+import pg from 'pg'
 import { afterAll, beforeAll, expect, test, vi } from 'vitest'
 import { fillDemo } from '../../server/demo/fill.ts'
 import { openData } from '../../server/services/data-folder.ts'
@@ -93,6 +94,30 @@ test('a name is held by one process, and by another once that gave it back or is
   // Two that bring a new database to its shape at once do not come into each other's way.
   await Promise.all(workers.map((worker) => worker.alone(() => migrate(worker))))
   await Promise.all(workers.map((worker) => worker.close()))
+})
+
+test('places are kept apart also where the database belongs to an ordinary user', async () => {
+  const admin = new pg.Client(server.url)
+  await admin.connect()
+  await admin.query('create role ordinary login')
+  await admin.query('create database ordinary owner ordinary')
+  await admin.end()
+  const url = new URL(server.url)
+  ;[url.username, url.pathname] = ['ordinary', '/ordinary']
+  const database = await openServer(String(url), lost)
+  await migrate(database)
+  const add = (place: string) =>
+    database
+      .at(place)
+      .query(`insert into schedule (id, position, name, week, note) values ('s', 1, $1, '', '')`, [place])
+  await Promise.all([add('a'), add('b')])
+  const seen = (sql: Sql) => sql.query('select name from schedule')
+  expect([await seen(database.at('a')), await seen(database.at('b')), await seen(database)]).toEqual([
+    [{ name: 'a' }],
+    [{ name: 'b' }],
+    [],
+  ])
+  await database.close()
 })
 
 test('after the server was restarted it is listened again, what was missed is asked for, and questions are answered', async () => {

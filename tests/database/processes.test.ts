@@ -2,6 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process'
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import prand from 'pure-rand'
 import { afterAll, beforeAll, expect, test, vi } from 'vitest'
 import { versionTag } from '../../core/policy/canonical.ts'
 import type { Policy } from '../../core/policy/types.ts'
@@ -134,7 +135,8 @@ test('edits of four writers at two processes: none is lost, torn or done twice',
   const models = await Promise.all([one, other, one, other].map((place, writer) => write(place, writer)))
   /** What a writer did: its own groups by id, as they must be at the end. */
   async function write(place: Place, writer: number): Promise<Map<string, string>> {
-    const random = randomFrom(writer + 1)
+    const generator = prand.xoroshiro128plus(writer + 1)
+    const random = () => prand.unsafeUniformIntDistribution(0, 999_999, generator) / 1_000_000
     const own = new Map<string, string>()
     for (let step = 0; step < EDITS / 4; step++) {
       const [id] = [...own.keys()].slice(Math.floor(random() * own.size))
@@ -185,17 +187,6 @@ test('edits of four writers at two processes: none is lost, torn or done twice',
   ])
   expect(edits.refused).toBeGreaterThan(0)
 }, 400_000)
-
-/** Numbers from 0 to 1, the same for the same seed (mulberry32). */
-function randomFrom(seed: number): () => number {
-  let state = seed
-  return () => {
-    state = (state + 0x6d2b79f5) | 0
-    let mixed = Math.imul(state ^ (state >>> 15), 1 | state)
-    mixed = (mixed + Math.imul(mixed ^ (mixed >>> 7), 61 | mixed)) ^ mixed
-    return ((mixed ^ (mixed >>> 14)) >>> 0) / 4_294_967_296
-  }
-}
 
 /** The topics that a process tells, as they come. */
 async function eventsOf(place: Place) {

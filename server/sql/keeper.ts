@@ -1,0 +1,146 @@
+import { setTimeout as pause } from 'node:timers/promises'
+import pg from 'pg'
+import { CHANNEL, HAND_OVER, OWNER, told } from './database.ts'
+
+/** How long it is waited before a lost connection is made again, at first and at most, in milliseconds. */
+const [FIRST_REST, MOST_REST] = [100, 5000]
+/**
+ * The numbers of locks: of those that work on a database, which one may do alone ("kairosta" in ASCII), and of work
+ * that is done by one at a time. Names that are held have numbers of their own.
+ */
+const LOCK = 0x6b616972n * 2n ** 32n + 0x6f737461n
+const ALONE = LOCK + 1n
+/** Of a machine that is gone the server lets go what it held within four seconds; an answer takes no longer. */
+const PULSE =
+  ' -c tcp_keepalives_idle=2 -c tcp_keepalives_interval=1 -c tcp_keepalives_count=2 -c tcp_user_timeout=4000'
+const PATIENCE = 4000
+
+/** That a database cannot be used, in one line, with the remedy. */
+export class UnusableDatabase extends Error {}
+
+/** That another process works on it, or wants it for itself alone. */
+class UsedDatabase extends UnusableDatabase {
+  constructor() {
+    super(
+      'The database that DATABASE_URL names is in use by another Kairostat, or is being filled. End that one, or name another database.',
+    )
+  }
+}
+
+/** The connection that holds the locks and hears what is told; made again whenever it is lost. */
+export class Keeper {
+  #client: pg.Client | null = null
+  #isClosed = false
+  readonly #held = new Set<string>()
+  #heard: ((place: string, topic: string) => void) | null = null
+  #missed: () => void = () => {}
+
+  constructor(
+    private readonly settings: pg.ClientConfig,
+    private readonly lost: (error: Error) => void,
+    private readonly use: 'shared' | 'alone',
+  ) {}
+
+  /** Connects. @throws UnusableDatabase */
+  async open(): Promise<void> {
+    const options = this.settings.options + PULSE
+    const client = new pg.Client({ ...this.settings, options, query_timeout: PATIENCE })
+    client.on('error', ignore)
+    try {
+      await client.connect()
+    } catch (error) {
+      const words =
+        error instanceof Error ? error.message || (error as { code?: string }).code : String(error)
+      throw new UnusableDatabase(
+        `The database that DATABASE_URL names cannot be used: ${words}. Start its server, or correct DATABASE_URL.`,
+      )
+    }
+    const { rows } = await client.query<{ held: boolean }>(
+      `select pg_try_advisory_lock${this.use === 'shared' ? '_shared' : ''}($1) as held`,
+      [LOCK],
+    )
+    if (!rows[0]!.held) {
+      await client.end()
+      throw new UsedDatabase()
+    }
+    client.on('notification', ({ payload = '' }) => this.#heard?.(...told(payload)))
+    client.on('end', () => void this.#reopen())
+    this.#held.clear()
+    if (this.#heard) await client.query(`listen ${CHANNEL}`)
+    this.#client = client
+  }
+
+  /** What the other connections state of their role: nothing, unless policies of rows would not bind them. */
+  async ownRole(): Promise<string> {
+    const { rows } = await this.#client!.query<{ free: boolean }>(
+      'select rolsuper or rolbypassrls as free from pg_roles where rolname = current_user',
+    )
+    if (!rows[0]!.free) return ''
+    await this.#client!.query(HAND_OVER)
+    return ` -c role=${OWNER}`
+  }
+
+  async hold(names: readonly string[]): Promise<ReadonlySet<string>> {
+    const client = this.#client
+    if (!client) return new Set()
+    try {
+      const { rows } = await client.query<{ name: string }>(
+        `select name from unnest($1::text[]) as listed (name) where pg_try_advisory_lock(hashtextextended(name, 0))`,
+        [names.filter((name) => !this.#held.has(name))],
+      )
+      for (const { name } of rows) this.#held.add(name)
+    } catch {
+      // What does not answer is gone: the connection is made anew, and holds nothing until then.
+      this.#held.clear()
+      if (this.#client === client) void client.end().catch(ignore)
+    }
+    return new Set(names.filter((name) => this.#held.has(name)))
+  }
+
+  async letGo(name: string): Promise<void> {
+    if (this.#held.delete(name))
+      await this.#client?.query('select pg_advisory_unlock(hashtextextended($1, 0))', [name])
+  }
+
+  async alone<T>(work: () => Promise<T>): Promise<T> {
+    const client = this.#client!
+    // However long the other takes.
+    const wait = async (): Promise<void> => {
+      const { rows } = await client.query<{ held: boolean }>('select pg_try_advisory_lock($1) as held', [
+        ALONE,
+      ])
+      if (rows[0]!.held) return
+      await pause(FIRST_REST)
+      return wait()
+    }
+    await wait()
+    return work().finally(() => client.query('select pg_advisory_unlock($1)', [ALONE]))
+  }
+
+  async listen(heard: (place: string, topic: string) => void, missed: () => void): Promise<void> {
+    this.#heard = heard
+    this.#missed = missed
+    await this.#client!.query(`listen ${CHANNEL}`)
+  }
+
+  async close(): Promise<void> {
+    this.#isClosed = true
+    await this.#client?.end()
+  }
+
+  async #reopen(): Promise<void> {
+    this.#client = null
+    this.#held.clear()
+    for (let rest = FIRST_REST; !this.#isClosed; rest = Math.min(MOST_REST, rest * 2)) {
+      await pause(rest)
+      try {
+        await this.open()
+        return this.#missed()
+      } catch (error) {
+        if (error instanceof UsedDatabase) return this.lost(error)
+      }
+    }
+  }
+}
+
+function ignore(): void {}
