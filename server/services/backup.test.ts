@@ -6,6 +6,7 @@ import { describe, expect, test } from 'vitest'
 import type { Sql } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { MIGRATIONS } from '../sql/migrations.ts'
+import { placeTables } from '../sql/place.ts'
 import { fillDemo } from '../demo/fill.ts'
 import { record } from './audit.ts'
 import { makeBackup, restoreBackup, takeSnapshot } from './backup.ts'
@@ -52,6 +53,52 @@ describe('a backup', () => {
     // What is added afterwards takes no number that is there already.
     await record(again, 'edit', 'Restored')
     await Promise.all([sql.close(), again.close()])
+  })
+
+  test('of the last shape without places keeps every row, now of the first place; rights are those of its people', async () => {
+    const file = await readFile('tests/support/backup-16.json.gz')
+    const { tables } = JSON.parse(gunzipSync(file).toString()) as {
+      tables: Record<string, Record<string, unknown>[]>
+    }
+    const sql = await testDatabase()
+    await restoreBackup(sql, file, await newFolder())
+    const placed = new Set(await placeTables(sql))
+    const now = async (table: string) =>
+      JSON.parse(
+        (await sql.query<{ rows: string }>(`select json_agg(t)::text as rows from "${table}" t`))[0]!.rows ??
+          '[]',
+      ) as Record<string, unknown>[]
+    for (const [table, rows] of Object.entries(tables)) {
+      if (table === 'audit_setting' || rows.length === 0) continue
+      const kept = rows.map(
+        ({ only_one: _one, role, helper_limit: _limit, disabled_at: _end, mailed_at: _at, ...row }) => ({
+          ...row,
+          ...(table === 'account' || role === undefined ? {} : { role }),
+          ...(placed.has(table) && { place: 'first' }),
+        }),
+      )
+      const found = await now(table)
+      expect([table, found.length]).toEqual([table, rows.length])
+      expect([table, found]).toEqual([
+        table,
+        expect.arrayContaining(kept.map((row) => expect.objectContaining(row))),
+      ])
+    }
+    expect(await now('member')).toEqual(
+      expect.arrayContaining(
+        tables.account!.map(({ name, role, helper_limit }) =>
+          expect.objectContaining({ place: 'first', account: name, role, helper_limit }),
+        ),
+      ),
+    )
+    expect([
+      await signIn(sql, 'demo', 'a-demo-password', cameFrom('192.0.2.1')),
+      (await readLive(sql)).revision,
+    ]).toEqual([expect.any(String), expect.objectContaining({ number: 2, note: 'With a long list' })])
+    expect((await readLive(sql)).policy.siteLists.find(({ name }) => name === 'Long')!.entries).toHaveLength(
+      600,
+    )
+    await sql.close()
   })
 
   test.each([1, 6])('of the shape %i is brought to the newest', async (shape) => {

@@ -72,13 +72,11 @@ export function trustPeers(secret: string): void {
   peers = secret
 }
 
-/** Who asked another process that forwarded a request; `null` = none did. */
-function clientOfPeer(event: H3Event): Client | null {
-  const secret = getHeader(event, 'x-kairostat-peer') ?? ''
-  const isRight =
-    peers !== null &&
-    secret.length === peers.length &&
-    timingSafeEqual(Buffer.from(secret), Buffer.from(peers))
+/** Who asked another process, which had the request answered here; `null` = it came from none. */
+export function clientOfPeer(event: H3Event): Client | null {
+  const given = Buffer.from(getHeader(event, 'x-kairostat-peer') ?? '')
+  const secret = Buffer.from(peers ?? '')
+  const isRight = peers !== null && given.length === secret.length && timingSafeEqual(given, secret)
   return isRight ? (JSON.parse(getHeader(event, 'x-kairostat-client') ?? 'null') as Client | null) : null
 }
 

@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net'
 import type { H3Event } from 'h3'
 import type { Database } from '../sql/database.ts'
 import { holding, peerSecret } from '../sql/holding.ts'
-import { clientOf, trustPeers } from './client.ts'
+import { clientOf, clientOfPeer, trustPeers } from './client.ts'
 import { ApiError } from './errors.ts'
 import { pagesOf } from '../../protocol/places.ts'
 import type { KnownPlace } from './places.ts'
@@ -59,7 +59,8 @@ export class Peers {
    */
   async forward(event: H3Event, place: KnownPlace): Promise<void> {
     const held = await holding(place.sql)
-    if (!held || held.peer === this.#address) throw new ApiError('taken-over')
+    // Who was asked by another process asks no third: while a place goes over, each may think that the other has it.
+    if (!held || held.peer === this.#address || clientOfPeer(event)) throw new ApiError('taken-over')
     const { req, res } = event.node
     const path = event.path.startsWith('/api/')
       ? `/api/places/${place.id}${event.path.slice('/api'.length)}`
