@@ -163,6 +163,7 @@ describe('device-hours', () => {
     ).toEqual([true, false])
   })
 
+  // Overrides and what was spent of allowances begin and end at any second.
   test('opened and closed are what a minute-by-minute count finds', () => {
     fc.assert(
       fc.property(policies, policies, instants, (a, b, start) => {
@@ -170,7 +171,7 @@ describe('device-hours', () => {
         const [before, after] = [a, b].map(
           (one) =>
             timelines(
-              compile({ ...one, overrides: [] }),
+              compile({ ...one, overrides: [], spent: [] }),
               everyDevice(compile(one)).slice(0, 1),
               from,
               from + 86400,

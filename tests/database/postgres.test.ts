@@ -170,7 +170,7 @@ test('a place moves to a server and back, with everything, and never over anothe
   const again = asFirst(await openData(back))
   expect(await everythingIn(again)).toEqual(before)
   await again.close()
-})
+}, 180_000)
 
 /** Every row of every table, as text. */
 async function everythingIn(sql: Database): Promise<Record<string, string[]>> {
