@@ -58,8 +58,10 @@ test('two people edit at once, each at a process of its own on one database: bot
     await bo.getByRole('button', { name: 'Apply changes' }).click()
     await expect(ada.getByText(/^Revision 2 is live since/)).toBeVisible()
   } finally {
-    for (const context of contexts) await context.close()
-    for (const place of places) await place.stop()
+    await Promise.allSettled([
+      ...contexts.map((context) => context.close()),
+      ...places.map((place) => place.stop()),
+    ])
     await server.stop()
   }
 })
