@@ -24,6 +24,7 @@ import { LogFeed, startLogFeed } from './log-feed.ts'
 import { readLive } from './live.ts'
 import { lookupKeeper } from './lookups.ts'
 import { GatewayPairing } from './pairing.ts'
+import { repeat } from './repeat.ts'
 import { followRequests } from './requests.ts'
 import { RouterDriver } from './router.ts'
 import { startUpkeep } from './upkeep.ts'
@@ -112,11 +113,15 @@ export async function startPlace(parts: PlaceParts): Promise<RunningPlace> {
   const feed = new LogFeed({ sql, gateway, view: () => link.view() })
   const keepLookups = lookupKeeper(sql, gateway, (runs) => feed.hearLookups(runs))
   const keepUsage = usageKeeper(sql, gateway)
-  const keeping = setInterval(() => {
-    if (link.view().state === 'away') return
-    keepLookups().catch((error: unknown) => log.warn(error, 'look-ups'))
-    keepUsage().catch((error: unknown) => log.warn(error, 'usage'))
-  }, KEEP_EVERY)
+  const stopKeeping = repeat(
+    KEEP_EVERY,
+    async () => {
+      if (link.view().state === 'away') return
+      await keepLookups().catch((error: unknown) => log.warn(error, 'look-ups'))
+      await keepUsage()
+    },
+    (error) => log.warn(error, 'usage'),
+  )
   const stopUpkeep = startUpkeep(sql, gateway, log)
   const stopDeliveries = startDeliveries(sql, log)
   const stopFeed = startLogFeed(feed, log)
@@ -128,7 +133,7 @@ export async function startPlace(parts: PlaceParts): Promise<RunningPlace> {
     keepLookups,
     keepUsage,
     stop: async () => {
-      clearInterval(keeping)
+      stopKeeping()
       link.stop()
       await pairing?.stop()
       stopUpkeep()

@@ -1,4 +1,5 @@
 import { setTimeout as pause } from 'node:timers/promises'
+import { Mutex } from 'async-mutex'
 import pg from 'pg'
 import { CHANNEL, HAND_OVER, OWNER, told } from './database.ts'
 
@@ -30,6 +31,8 @@ class UsedDatabase extends UnusableDatabase {
 /** The connection that holds the locks and hears what is told; made again whenever it is lost. */
 export class Keeper {
   #client: pg.Client | null = null
+  /** One question at a time. */
+  readonly #turn = new Mutex()
   #isClosed = false
   readonly #held = new Set<string>()
   #heard: ((place: string, topic: string) => void) | null = null
@@ -80,7 +83,11 @@ export class Keeper {
     return ` -c role=${OWNER}`
   }
 
-  async hold(names: readonly string[]): Promise<ReadonlySet<string>> {
+  hold(names: readonly string[]): Promise<ReadonlySet<string>> {
+    return this.#turn.runExclusive(() => this.#hold(names))
+  }
+
+  async #hold(names: readonly string[]): Promise<ReadonlySet<string>> {
     const client = this.#client
     if (!client) return new Set()
     try {
@@ -98,23 +105,22 @@ export class Keeper {
   }
 
   async letGo(name: string): Promise<void> {
-    if (this.#held.delete(name))
-      await this.#client?.query('select pg_advisory_unlock(hashtextextended($1, 0))', [name])
+    if (this.#held.delete(name)) await this.#ask('select pg_advisory_unlock(hashtextextended($1, 0))', [name])
   }
 
   async alone<T>(work: () => Promise<T>): Promise<T> {
-    const client = this.#client!
     // However long the other takes.
-    const wait = async (): Promise<void> => {
-      const { rows } = await client.query<{ held: boolean }>('select pg_try_advisory_lock($1) as held', [
-        ALONE,
-      ])
-      if (rows[0]!.held) return
+    while (!(await this.#ask<{ held: boolean }>('select pg_try_advisory_lock($1) as held', [ALONE]))[0]?.held)
       await pause(FIRST_REST)
-      return wait()
-    }
-    await wait()
-    return work().finally(() => client.query('select pg_advisory_unlock($1)', [ALONE]))
+    return work().finally(() => this.#ask('select pg_advisory_unlock($1)', [ALONE]))
+  }
+
+  /** The rows of a statement; none while it is not connected. */
+  #ask<T>(text: string, values: readonly unknown[]): Promise<T[]> {
+    return this.#turn.runExclusive(async () => {
+      const answered = await this.#client?.query(text, [...values])
+      return (answered?.rows ?? []) as T[]
+    })
   }
 
   async listen(heard: (place: string, topic: string) => void, missed: () => void): Promise<void> {
