@@ -17,8 +17,7 @@ import type { GatewayProgram } from './gateway.ts'
 import { GatewayRefusal, type Gateway } from '../protocol/gateway.ts'
 import type { Pretence } from '../protocol/simulation.ts'
 import { MalformedProposal } from './reader.ts'
-import type { GatewaySecret } from './pairing.ts'
-import { PAIRING_IDENTITY } from './pairing.ts'
+import { PAIRING_IDENTITY, type GatewaySecret } from './pairing.ts'
 import { SECRET_LENGTH, SECURE } from './secure.ts'
 
 /** Answers a call; what it returns is sent as JSON. */

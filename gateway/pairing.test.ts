@@ -1,4 +1,4 @@
-import { mkdtemp, readFile, rm, stat } from 'node:fs/promises'
+import { mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises'
 import type { AddressInfo } from 'node:net'
 import type { Server } from 'node:http'
 import { tmpdir } from 'node:os'
@@ -56,6 +56,10 @@ test('a code lets the application give a secret once, which takes the place of t
   expect([await readFile(file, 'utf8'), (await stat(file)).mode & 0o077]).toEqual([GIVEN, 0])
   const again = await GatewaySecret.open(file, FIRST, said)
   expect(again.current).toBe(GIVEN)
+  // One that is damaged lets nobody in, instead of whoever has nothing.
+  await writeFile(file, '')
+  expect((await GatewaySecret.open(file, FIRST, said)).current).toBeNull()
+  expect(said).toHaveBeenCalledWith(expect.stringContaining('is damaged'))
 })
 
 test('without a code nobody gives a secret, and with one nobody does anything else', async () => {

@@ -1,6 +1,7 @@
 import { randomInt, scrypt } from 'node:crypto'
 import { promisify } from 'node:util'
 import { readIfThere, writeAtomically } from './atomic-file.ts'
+import { SECRET_LENGTH } from './secure.ts'
 
 /** Letters and digits that nobody takes for one another. */
 const LETTERS = 'ABCDEFGHJKMNPQRSTUVWXYZ23456789'
@@ -53,7 +54,10 @@ export class GatewaySecret {
     first: string | null,
     tell: (words: string) => void,
   ): Promise<GatewaySecret> {
-    return new GatewaySecret((await readIfThere(file)) ?? first, file, tell)
+    const kept = await readIfThere(file)
+    const isDamaged = kept !== null && kept.length < SECRET_LENGTH
+    if (isDamaged) tell(`${file} is damaged: pair the application again.`)
+    return new GatewaySecret(isDamaged ? null : (kept ?? first), file, tell)
   }
 
   /** `null` = nobody is let in but with a code. */

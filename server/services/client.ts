@@ -66,6 +66,9 @@ export function clientOf(event: H3Event): Client {
   }
 }
 
+/** The headers by which a process tells another who asked it: the secret of both, and the client as JSON. */
+export const [PEER_HEADER, CLIENT_HEADER] = ['x-kairostat-peer', 'x-kairostat-client']
+
 let peers: string | null = null
 /** Believes the process that has this secret, which works on the same database, who asked it. */
 export function trustPeers(secret: string): void {
@@ -74,10 +77,10 @@ export function trustPeers(secret: string): void {
 
 /** Who asked another process, which had the request answered here; `null` = it came from none. */
 export function clientOfPeer(event: H3Event): Client | null {
-  const given = Buffer.from(getHeader(event, 'x-kairostat-peer') ?? '')
+  const given = Buffer.from(getHeader(event, PEER_HEADER) ?? '')
   const secret = Buffer.from(peers ?? '')
   const isRight = peers !== null && given.length === secret.length && timingSafeEqual(given, secret)
-  return isRight ? (JSON.parse(getHeader(event, 'x-kairostat-client') ?? 'null') as Client | null) : null
+  return isRight ? (JSON.parse(getHeader(event, CLIENT_HEADER) ?? 'null') as Client | null) : null
 }
 
 /** Where a session that begins with a request comes from. */

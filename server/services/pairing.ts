@@ -21,6 +21,7 @@ interface PairingParts {
   readonly gateway: SwitchedGateway
   /** Drives a router over SSH, or the simulated network, while no gateway is paired. */
   readonly router: RouterDriver
+  readonly fault: (error: unknown, doing: string) => void
 }
 
 /** A code that is to be typed at the gateway. */
@@ -82,7 +83,7 @@ export class GatewayPairing {
     this.#waiting?.stop.abort()
     const waiting = { address, code: newCode(), until: Date.now() + CODE_LASTS, stop: new AbortController() }
     this.#waiting = waiting
-    void this.#try(waiting).catch(() => {})
+    this.#try(waiting).catch((error: unknown) => this.parts.fault(error, 'pairing the gateway'))
   }
 
   async #try(waiting: Waiting): Promise<void> {

@@ -4,13 +4,10 @@ import type { AddressInfo } from 'node:net'
 import type { H3Event } from 'h3'
 import type { Database } from '../sql/database.ts'
 import { holding, peerSecret } from '../sql/holding.ts'
-import { clientOf, clientOfPeer, trustPeers } from './client.ts'
+import { CLIENT_HEADER, clientOf, clientOfPeer, PEER_HEADER, trustPeers } from './client.ts'
 import { ApiError } from './errors.ts'
 import { pagesOf } from '../../protocol/places.ts'
 import type { KnownPlace } from './places.ts'
-
-/** The headers by which a process tells another who asked it: the secret of both, and the client as JSON. */
-export const [PEER_HEADER, CLIENT_HEADER] = ['x-kairostat-peer', 'x-kairostat-client']
 
 /** The other processes that work on the same database: what runs elsewhere is asked of them. */
 export class Peers {

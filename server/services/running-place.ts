@@ -191,7 +191,7 @@ async function openGateway({
         { folder: process.env.KAIROSTAT_DEMO ? null : folder, fault },
       ),
   })
-  const pairing = new GatewayPairing({ sql, gateway, router })
+  const pairing = new GatewayPairing({ sql, gateway, router, fault })
   await pairing.start()
   return { gateway, router, pairing }
 }
