@@ -204,4 +204,8 @@ test('a backup holds every place, and gives each back; removing one leaves the o
   expect(Object.values(await rowsAt(second)).every((text) => text === '[]')).toBe(true)
   await expect(places.remove(second)).rejects.toMatchObject({ code: 'not-found' })
   expect(await readdir(folder)).not.toContain(second)
+  // What its gateway still told while it was removed is not handed to the next of its name.
+  await at(second).query(`insert into draft_step (changes) values ('[]')`)
+  expect(await places.add({ name: 'Paper store', timeZone: 'UTC' }, 'demo')).toBe(second)
+  expect(await at(second).query('select * from draft_step')).toEqual([])
 })

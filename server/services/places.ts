@@ -86,7 +86,7 @@ export class Places {
 
   async stop(): Promise<void> {
     this.#stopLooking()
-    await this.#turn.runExclusive(() => Promise.all(this.all().map((one) => this.#end(one as Here))))
+    await this.#turn.runExclusive(() => Promise.all([...this.#known.values()].map((one) => this.#end(one))))
   }
 
   /** Looks which places there are, and runs those that no other process runs. */
@@ -99,9 +99,9 @@ export class Places {
       })
       for (const id of ids)
         if (!this.#known.has(id)) this.#known.set(id, new Here(id, this.parts.database.at(id)))
-      for (const gone of this.all().filter(({ id }) => !ids.includes(id))) {
-        await this.#end(gone as Here)
-        this.#known.delete(gone.id)
+      for (const one of [...this.#known.values()].filter(({ id }) => !ids.includes(id))) {
+        await this.#end(one)
+        this.#known.delete(one.id)
       }
       const held = await this.parts.database.hold((await this.#runnable(ids)).map(lockOf))
       const all = [...this.#known.values()]
@@ -155,6 +155,8 @@ export class Places {
     const { database } = this.parts
     const id = freeId(name, ['search', ...(await placeIds(database))])
     await database.at(id).transaction(async (tx) => {
+      // What was still written while an earlier place of this id was removed is none of this one's.
+      await removePlace(tx)
       await savePlace(tx, { name, timeZone })
       await addMember(tx, account, { role: 'administrator', limit: null })
       await record(tx, 'settings', `Place “${name}” added`)
