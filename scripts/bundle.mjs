@@ -24,7 +24,14 @@ export const PROGRAM = {
   format: 'esm',
   target: 'node20',
   logLevel: 'error',
-  external: ['cpu-features', 'pg-native', '*.node'],
+  external: [
+    '@electric-sql/pglite',
+    '@electric-sql/pglite/*',
+    '@node-rs/argon2',
+    'cpu-features',
+    'pg-native',
+    '*.node',
+  ],
   // What a module of the older kind takes to be there.
   banner: {
     js: [
@@ -48,7 +55,6 @@ async function bundle(entry, file, folders) {
       entryPoints: [fileURLToPath(new URL(entry, root))],
       outfile: fileURLToPath(made),
       ...PROGRAM,
-      external: ['@electric-sql/pglite', '@electric-sql/pglite/*', '@node-rs/argon2', ...PROGRAM.external],
       legalComments: 'none',
       minify: true,
     }).catch((error) => {

@@ -1,11 +1,19 @@
-import { rmSync } from 'node:fs'
+import { mkdirSync, rmSync } from 'node:fs'
+import { parseArgs } from 'node:util'
 import { chromium } from '@playwright/test'
 import { buildIfStale, installChromium, installPackages, root, serve } from './prepare.mjs'
 
-// Takes the pictures of docs/screenshots anew, from a fresh demo, as of the Wednesday to come at 10:15.
+// Takes the pictures of docs/screenshots anew, from a fresh demo, as of the Wednesday to come at 10:15; with --only
+// the one of that name, with --to into another folder.
+const {
+  values: { only, to: folder },
+} = parseArgs({
+  options: { only: { type: 'string' }, to: { type: 'string', default: `${root}docs/screenshots` } },
+})
 installPackages()
 installChromium()
 await buildIfStale()
+mkdirSync(folder, { recursive: true })
 const password = 'a-demo-password'
 const data = `${root}.data/screenshots`
 rmSync(data, { recursive: true, force: true })
@@ -99,11 +107,18 @@ async function take([name, path, open, how]) {
   await open?.(page)
   // What is worked out in workers, and what the gateway counted.
   await page.waitForTimeout(path === '/activity' ? 6000 : 1200)
-  await page.screenshot({ path: `${root}docs/screenshots/${name}.png` })
-  console.log(`docs/screenshots/${name}.png`)
+  await keep(page, name)
   await context.close()
 }
-for (const picture of PICTURES) await take(picture)
+async function keep(page, name) {
+  const path = `${folder}/${name}.png`
+  await page.screenshot({ path })
+  console.log(path)
+}
+if (only !== undefined && !PICTURES.some(([name]) => name === only))
+  await end(`--only is "${only}": say one of ${PICTURES.map(([name]) => name).join(', ')}.`)
+for (const picture of PICTURES) if (only === undefined || picture[0] === only) await take(picture)
+if (only !== undefined) await end()
 const context = await browser.newContext({
   viewport: { width: 1280, height: 800 },
   timezoneId: 'Europe/Lisbon',
@@ -123,12 +138,10 @@ await context.request.put(`${address}/api/gateway/settings`, {
 })
 const page = await context.newPage()
 await page.goto(`${address}/api/gateway/page?mac=02:5e:10:00:00:09&name=reelbrook.example`)
-await page.screenshot({ path: `${root}docs/screenshots/blocked-page.png` })
-console.log('docs/screenshots/blocked-page.png')
+await keep(page, 'blocked-page')
 await page.goto(`${address}/history/log`)
 await page.getByText('Signed in').first().waitFor()
-await page.screenshot({ path: `${root}docs/screenshots/log.png` })
-console.log('docs/screenshots/log.png')
+await keep(page, 'log')
 const phone = await browser.newContext({
   viewport: { width: 390, height: 844 },
   locale: 'en-GB',
@@ -137,19 +150,24 @@ const phone = await browser.newContext({
 })
 const device = await phone.newPage()
 await device.goto(`http://02-5e-10-00-00-02.localhost:${pagePort}/`)
-await device.screenshot({ path: `${root}docs/screenshots/access.png` })
-console.log('docs/screenshots/access.png')
+await keep(device, 'access')
 await device.getByLabel(/^What for/).fill('the last chapter')
 await device.getByRole('button', { name: 'Ask' }).click()
 await device.goto(address)
 await device.getByRole('region', { name: 'Requests for more time' }).waitFor()
 await device.waitForTimeout(1500)
-await device.screenshot({ path: `${root}docs/screenshots/request-phone.png` })
-console.log('docs/screenshots/request-phone.png')
+await keep(device, 'request-phone')
 // With one place nothing of the others is seen: they come last.
 await take(['places', '/places', addPlaces])
-await browser.close()
-server.removeAllListeners('exit')
-server.kill('SIGTERM')
-await new Promise((resolve) => server.once('exit', resolve))
-rmSync(data, { recursive: true, force: true })
+await end()
+
+/** Ends browser, server and script; with a fault that is told. */
+async function end(fault) {
+  await browser.close()
+  server.removeAllListeners('exit')
+  server.kill('SIGTERM')
+  await new Promise((resolve) => server.once('exit', resolve))
+  rmSync(data, { recursive: true, force: true })
+  if (fault) console.error(fault)
+  process.exit(fault ? 1 : 0)
+}

@@ -97,6 +97,10 @@ suite(
     ),
   playwrightCounts,
 )
+step('a picture for the documents', () =>
+  run(process.execPath, ['scripts/screenshots.mjs', '--only', 'rules', '--to', `${reports}/pictures`]),
+)
+if (!withoutNetwork) step('the bench in brief', () => run(process.execPath, ['scripts/bench.mjs', '--brief']))
 for (const failure of failures) console.log(`\nFailed: ${failure.slice(0, 2000)}`)
 console.log(`\n${counts.passed} passed, ${counts.failed} failed`)
 process.exit(counts.failed === 0 ? 0 : 1)

@@ -13,8 +13,8 @@ import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
 import { readInstant } from '../../core/time/instant.ts'
 import { barsOf, usePerDevice } from '../../app/model/usage.ts'
 import { oracleStanding } from '../support/oracle.ts'
-import { browserFigures } from './browser.ts'
-import { gatewayFigures, sshFigures } from './gateway.ts'
+import { boardTime, browserFigures } from './browser.ts'
+import { gatewayFigures, routerDropTime, sshFigures } from './gateway.ts'
 import { longListFigures } from './long-list.ts'
 import { nameFigures } from './names.ts'
 import { placesFigures } from './places.ts'
@@ -23,10 +23,14 @@ import { putLiveTime } from './live.ts'
 import { median, Report } from './report.ts'
 
 const {
-  values: { json },
-} = parseArgs({ options: { json: { type: 'string' } } })
+  values: { json, brief: isBrief },
+} = parseArgs({ options: { json: { type: 'string' }, brief: { type: 'boolean' } } })
 const report = new Report()
 const figure = report.add.bind(report)
+if (isBrief) {
+  await briefFigures()
+  process.exit()
+}
 
 const MONDAY = readInstant('2026-11-23T00:00:00Z')!
 const WEEK = 7 * 86400
@@ -244,3 +248,21 @@ await placesFigures(figure)
 
 if (json) writeFileSync(json, `${JSON.stringify(report.figures, null, 2)}\n`)
 process.exitCode = report.figures.some(({ met }) => met === false) ? 1 : 0
+
+/** One small figure of each kind, to see that all that measures runs; none has a target. */
+async function briefFigures(): Promise<void> {
+  const small = largePolicy({ devices: 20, rules: 5, schedules: 3, seed: 1 })
+  figure(
+    'policy of 20 devices made ready',
+    median(1, () => compile(small)),
+    'ms',
+  )
+  figure('putting live until the gateway confirmed it', await putLiveTime(1), 'ms')
+  figure('from asking until a device of 250 is cut off by the kernel', await routerDropTime(), 'ms')
+  const { shares } = await nameFigures({ names: 1000, turns: { closed: 1, open: 1, fresh: 1 } })
+  figure('closed names answered, a thousand in the lists, to dnsmasq', shares.closed.rate, 'times')
+  figure('the board of 500 devices, from a cold page', await boardTime(), 'ms')
+  const long = await longListFigures({ sites: 1000, turns: 1 })
+  figure('an edit with a list of a thousand sites, to without', long.edit, 'times')
+  await placesFigures(figure, { places: 2, streams: 2, seconds: 1, restSeconds: 1, hasTargets: false })
+}

@@ -111,6 +111,16 @@ export async function sshFigures(): Promise<SshFigures> {
   }
 }
 
+/** From asking for it until the last packet of a device has passed, on a router of its own (ms). */
+export async function routerDropTime(): Promise<number> {
+  const network = await startNetwork()
+  try {
+    return await firstDrop(network)
+  } finally {
+    await network.stop()
+  }
+}
+
 /** From asking for it until the last packet of a device has passed, beside 250 others. */
 async function firstDrop(network: Network): Promise<number> {
   const policy = grouped(250, 20, 9)

@@ -40,13 +40,13 @@ const middle = (numbers: readonly number[]) =>
   numbers.toSorted((a, b) => a - b)[Math.floor(numbers.length / 2)]!
 
 /** Measures both, with dnsperf, over loopback. */
-export async function nameFigures(): Promise<NameFigures> {
+export async function nameFigures({ names: count, turns } = { names: NAMES, turns: TURNS }): Promise<NameFigures> {
   const folder = mkdtempSync(join(tmpdir(), 'kairostat-names-'))
   const file = (name: string, lines: readonly string[]) => {
     writeFileSync(join(folder, name), lines.join('\n') + '\n')
     return join(folder, name)
   }
-  const all = Array.from({ length: NAMES }, (_, index) => nameOf(index))
+  const all = Array.from({ length: count }, (_, index) => nameOf(index))
   const names = file('names', all)
   const config = file(
     'dnsmasq.conf',
@@ -99,7 +99,7 @@ export async function nameFigures(): Promise<NameFigures> {
       closed: () =>
         file(
           'asked',
-          Array.from({ length: 10_000 }, (_, index) => `${nameOf(index * 97)} A`),
+          Array.from({ length: 10_000 }, (_, index) => `${nameOf((index * 97) % count)} A`),
         ),
       open: () =>
         file(
@@ -114,7 +114,7 @@ export async function nameFigures(): Promise<NameFigures> {
     }
     const speeds = { ours: empty(), dnsmasq: empty() }
     for (const kind of KINDS) {
-      for (let turn = 0; turn < TURNS[kind]; turn++)
+      for (let turn = 0; turn < turns[kind]; turn++)
         for (const who of turn % 2 === 0 ? (['dnsmasq', 'ours'] as const) : (['ours', 'dnsmasq'] as const)) {
           dnsperf(PORTS[who], asked[kind](), WARM)
           speeds[who][kind].push(dnsperf(PORTS[who], asked[kind](), SECONDS))

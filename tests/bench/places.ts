@@ -19,42 +19,53 @@ import { startPostgres } from '../support/postgres.ts'
 import { largePolicy } from './policy.ts'
 import type { Report } from './report.ts'
 
-/** How many further places there are, of so many devices, and what is done at them. */
-const [PLACES, DEVICES, STREAMS, EDITS_A_SECOND, SECONDS] = [200, 30, 200, 20, 60]
+/** How many devices a further place has, and how many edits are made in a second. */
+const [DEVICES, EDITS_A_SECOND] = [30, 20]
 /** A session has so many streams. */
 const STREAMS_A_SESSION = 20
-/** For how long it is counted what is asked of the database at rest, in seconds. */
-const REST = 20
+
+/** How many further places and event streams there are, for how long places are edited, and rest before. */
+interface Load {
+  readonly places: number
+  readonly streams: number
+  readonly seconds: number
+  readonly restSeconds: number
+  readonly hasTargets: boolean
+}
+const WHOLE: Load = { places: 200, streams: 200, seconds: 60, restSeconds: 20, hasTargets: true }
 
 /** One process on PostgreSQL with many places that are looked at and edited. */
-export async function placesFigures(figure: Report['add']): Promise<void> {
+export async function placesFigures(add: Report['add'], size: Load = WHOLE): Promise<void> {
+  const { places, streams, seconds, restSeconds } = size
+  const figure: Report['add'] = (name, value, unit, target) =>
+    add(name, value, unit, size.hasTargets ? target : undefined)
   const server = await startPostgres()
   try {
     const url = await newDatabase(server.url)
     await fill(url, 0)
     const alone = await running(url, async ({ pid }) => {
-      await pause(REST * 1000)
+      await pause(restSeconds * 1000)
       return memoryOf(pid)
     })
-    await fill(url, PLACES)
+    await fill(url, places)
     await running(url, async ({ pid, address, cookies }) => {
-      await pause(10_000)
+      await pause(restSeconds * 500)
       const before = await commits(url)
-      await pause(REST * 1000)
-      const asked = ((await commits(url)) - before) / PLACES / (REST / 60)
+      await pause(restSeconds * 1000)
+      const asked = ((await commits(url)) - before) / places / (restSeconds / 60)
       const memory = memoryOf(pid)
-      figure(`memory of one of ${PLACES} places of ${DEVICES} devices`, (memory - alone) / PLACES, 'MB')
+      figure(`memory of one of ${places} places of ${DEVICES} devices`, (memory - alone) / places, 'MB')
       figure('transactions a minute of one place at rest', asked, '')
-      const { times, errors, heard } = await load(address, cookies)
+      const { times, errors, heard } = await load(address, cookies, size)
       times.sort((a, b) => a - b)
       const at = (share: number) => times[Math.floor(times.length * share)]!
-      const what = `${EDITS_A_SECOND} edits a second at ${PLACES} places with ${STREAMS} streams`
+      const what = `${EDITS_A_SECOND} edits a second at ${places} places with ${streams} streams`
       figure(`${what}: half`, at(0.5), 'ms')
       figure(`${what}: p99`, at(0.99), 'ms', { most: 250 })
-      figure(`${what}: edits`, times.length, '', { least: EDITS_A_SECOND * SECONDS * 0.98 })
+      figure(`${what}: edits`, times.length, '', { least: EDITS_A_SECOND * seconds * 0.98 })
       figure(`${what}: events heard an edit`, heard / times.length, '', { least: 0.99 })
       figure(`${what}: errors`, errors, '', { most: 0 })
-      figure(`memory with ${PLACES} places after that`, memoryOf(pid), 'MB', { most: 1200 })
+      figure(`memory with ${places} places after that`, memoryOf(pid), 'MB', { most: 1200 })
     })
   } finally {
     await server.stop()
@@ -113,7 +124,7 @@ async function running<T>(url: string, measure: (running: Running) => Promise<T>
       await pause(100)
     }
     const cookies: string[] = []
-    for (let session = 0; session < STREAMS / STREAMS_A_SESSION; session++) {
+    for (let session = 0; session < WHOLE.streams / STREAMS_A_SESSION; session++) {
       const answer = await fetch(`${address}/api/session`, {
         method: 'POST',
         headers: { 'origin': address, 'content-type': 'application/json' },
@@ -131,11 +142,11 @@ async function running<T>(url: string, measure: (running: Running) => Promise<T>
 }
 
 /** Edits at random places while all are listened to; the times are from asking to the answer, in milliseconds. */
-async function load(address: string, cookies: readonly string[]) {
+async function load(address: string, cookies: readonly string[], { places, streams, seconds }: Load) {
   const stop = new AbortController()
   let [heard, errors] = [0, 0]
-  for (let index = 0; index < STREAMS; index++) {
-    const path = `${address}/api/places/${idOf(index % PLACES)}/events`
+  for (let index = 0; index < streams; index++) {
+    const path = `${address}/api/places/${idOf(index % places)}/events`
     const headers = { cookie: cookies[Math.floor(index / STREAMS_A_SESSION)]! }
     const answer = await fetch(path, { headers, signal: stop.signal })
     if (!answer.ok) throw new Error(`A stream was answered ${answer.status}.`)
@@ -147,7 +158,7 @@ async function load(address: string, cookies: readonly string[]) {
   const times: number[] = []
   const edits: Promise<void>[] = []
   const begun = performance.now()
-  for (let count = 0; count < EDITS_A_SECOND * SECONDS; count++) {
+  for (let count = 0; count < EDITS_A_SECOND * seconds; count++) {
     const wait = begun + (count * 1000) / EDITS_A_SECOND - performance.now()
     if (wait > 0) await pause(wait)
     edits.push(edit(count))
@@ -159,7 +170,7 @@ async function load(address: string, cookies: readonly string[]) {
 
   async function edit(count: number): Promise<void> {
     const at = performance.now()
-    const place = idOf((count * 7919) % PLACES)
+    const place = idOf((count * 7919) % places)
     const answer = await fetch(`${address}/api/places/${place}/groups`, {
       method: 'POST',
       headers: {

@@ -1,5 +1,6 @@
-import { test as base, expect, type Locator, type Page } from '@playwright/test'
+import { test as base, expect, type BrowserContext, type Locator, type Page } from '@playwright/test'
 import { dateText, dayAt, weekdayOf } from '../../core/time/instant.ts'
+import { shiftClock } from '../support/clock.mjs'
 import { PASSWORD, startPlace, type Place } from '../support/place.ts'
 
 /** Tests with the demo running for them all, or for those of one file. */
@@ -14,12 +15,28 @@ export const test = base.extend<{ signedIn: Page }, { only: string; place: Place
     },
     { scope: 'worker', timeout: 90_000 },
   ],
+  // Every page has the clock of the tests, which may be ahead of the machine's.
+  browser: [
+    async ({ browser }, use) => {
+      const newContext = browser.newContext.bind(browser)
+      browser.newContext = async (options) => withClock(await newContext(options))
+      await use(browser)
+    },
+    { scope: 'worker' },
+  ],
+  context: async ({ context }, use) => use(await withClock(context)),
   signedIn: async ({ page, place }, use) => {
     const [name, value] = (await place.signIn()).split('=') as [string, string]
     await page.context().addCookies([{ name, value, url: place.url }])
     await use(page)
   },
 })
+
+async function withClock(context: BrowserContext): Promise<BrowserContext> {
+  const aheadMs = Number(process.env.KAIROSTAT_TEST_AHEAD_MS ?? 0)
+  if (aheadMs !== 0) await context.addInitScript(shiftClock, aheadMs)
+  return context
+}
 
 /** Opens a page by its name in the navigation. */
 export const openPage = (page: Page, name: string) =>
