@@ -3,7 +3,7 @@ import { Mutex } from 'async-mutex'
 import { subjectOfMac } from '../core/decision/compile.ts'
 import { networkOf } from '../core/decision/subject.ts'
 import { offsetsFrom } from '../core/time/clock-change.ts'
-import { instantText, readInstant } from '../core/time/instant.ts'
+import { instantText } from '../core/time/instant.ts'
 import {
   GatewayRefusal,
   type Gateway,
@@ -364,7 +364,7 @@ class Program implements GatewayProgram {
       evidence,
       held.compiled,
       (mac) => this.#policy.subjectOf(held, mac),
-      readInstant(held.inForceSince)!,
+      held.changedAt,
       at,
       this.#macsThatAsked(held, at),
     )

@@ -2,6 +2,7 @@ import { Agent, fetch, type RequestInit, type Response } from 'undici'
 import { keyOfCode, PAIRING_IDENTITY } from './pairing.ts'
 import { IDENTITY, SECURE } from './secure.ts'
 import {
+  GatewayFailure,
   GatewayRefusal,
   type GatewayChange,
   type Decision,
@@ -204,8 +205,8 @@ class HttpGateway implements Gateway {
       body: body === undefined || body instanceof Uint8Array ? body : JSON.stringify(body),
       signal: AbortSignal.timeout(patience),
     })
-    if (response.status === 422)
-      throw new GatewayRefusal(((await response.json()) as { data: { words: string } }).data.words)
+    if (response.status === 422) throw new GatewayRefusal(await wordsIn(response))
+    if (response.status === 503) throw new GatewayFailure(await wordsIn(response))
     if (!response.ok) throw new Error(statusWords(response))
     return (await response.json()) as T
   }
@@ -214,6 +215,12 @@ class HttpGateway implements Gateway {
     const { base, dispatcher } = this.#connection
     return fetch(new URL(path, base), { ...init, dispatcher, headers: this.#headers })
   }
+}
+
+/** Why a call was not done, as the gateway says it. */
+async function wordsIn(response: Response): Promise<string> {
+  const body = (await response.json().catch(() => null)) as { data?: { words?: string } } | null
+  return body?.data?.words ?? statusWords(response)
 }
 
 const statusWords = ({ status, statusText }: Response) => `The gateway answered ${status}: ${statusText}`

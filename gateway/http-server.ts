@@ -9,6 +9,7 @@ import {
   defineEventHandler,
   getHeader,
   getQuery,
+  isError,
   toNodeListener,
   type H3Event,
   type RouterMethod,
@@ -201,7 +202,14 @@ function refused(error: unknown): never {
       statusMessage: 'The gateway cannot do that',
       data: { words: error.message },
     })
-  throw error
+  if (isError(error)) throw error
+  // It is told why: the router is away, a file cannot be written.
+  throw createError({
+    statusCode: 503,
+    statusMessage: 'The gateway cannot do that now',
+    data: { words: error instanceof Error ? error.message : String(error) },
+    cause: error,
+  })
 }
 
 function sameSecret(given: string, wanted: string): boolean {

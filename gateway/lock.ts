@@ -1,5 +1,7 @@
-import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises'
+import { createHash } from 'node:crypto'
+import { link, mkdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
+import { setTimeout as pause } from 'node:timers/promises'
 
 /** That another living process holds a data folder. */
 export class LockedFolder extends Error {
@@ -13,6 +15,12 @@ export class LockedFolder extends Error {
   }
 }
 
+/** How often a lock is tried that others take and give back meanwhile, and the pause in between, in milliseconds. */
+const TRIES = 50
+const PAUSE_MS = 20
+/** What a file system says that has no hard links. */
+const NO_LINKS = new Set(['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS'])
+
 /**
  * Takes the exclusive lock of a data folder, made where it is missing. The lock is a file that names the
  * process, its boot and its start, so that one left by a killed process never stands in the way.
@@ -23,23 +31,56 @@ export class LockedFolder extends Error {
 export async function lockFolder(folder: string): Promise<() => Promise<void>> {
   await mkdir(folder, { recursive: true })
   const file = join(folder, 'lock')
-  const mine = await identity(process.pid)
-  for (let tries = 0; tries < 5; tries++) {
-    try {
-      await writeFile(file, mine!, { flag: 'wx' })
-      return () => rm(file, { force: true })
-    } catch (error) {
-      if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error
+  const holder = await take(file, (await identity(process.pid))!)
+  if (holder !== null) throw new LockedFolder(folder, holder)
+  return () => rm(file, { force: true })
+}
+
+/**
+ * Takes a lock file for a process. One of a dead process is removed under a lock of its own, named by what it
+ * holds: whoever has that reads it once more, so that no other's is removed.
+ *
+ * @returns the number of the living process that has it; `null` = it is taken
+ */
+async function take(file: string, mine: string): Promise<number | null> {
+  for (let tries = 0; tries < TRIES; tries++) {
+    if (await createWhole(file, mine)) return null
+    const held = await readFile(file, 'utf8').catch(() => null)
+    // Given back a moment ago; or, without hard links, about to be written.
+    if (held === null || (held === '' && tries < TRIES - 1)) {
+      await pause(PAUSE_MS)
+      continue
     }
-    const held = await readFile(file, 'utf8').catch(() => '')
     const holder = Number.parseInt(held)
-    if (held !== '' && held === (await identity(holder))) throw new LockedFolder(folder, holder)
-    // Of several that find a dead lock, the renaming lets one win: the others find the file gone and try
-    // again.
-    await rename(file, `${file}.${process.pid}`).catch(() => {})
-    await rm(`${file}.${process.pid}`, { force: true })
+    if (held !== '' && held === (await identity(holder))) return holder
+    const breaking = `${file}.${createHash('sha256').update(held).digest('hex').slice(0, 16)}`
+    const isBroken = (await take(breaking, mine)) === null
+    if (!isBroken) {
+      await pause(PAUSE_MS)
+      continue
+    }
+    if ((await readFile(file, 'utf8').catch(() => null)) === held) await rm(file, { force: true })
+    await rm(breaking, { force: true })
   }
-  throw new Error(`The lock of ${folder} could not be taken.`)
+  throw new Error(`The lock ${file} could not be taken.`)
+}
+
+/** Creates a file with its text at once; returns `false` where it is there already. */
+async function createWhole(file: string, text: string): Promise<boolean> {
+  const own = `${file}.${process.pid}-${Math.random().toString(36).slice(2)}`
+  try {
+    await writeFile(own, text, { flag: 'wx' })
+    await link(own, file).catch((error: NodeJS.ErrnoException) => {
+      if (!NO_LINKS.has(error.code ?? '')) throw error
+      return writeFile(file, text, { flag: 'wx' })
+    })
+    return true
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'EEXIST') return false
+    throw error
+  } finally {
+    await rm(own, { force: true })
+  }
 }
 
 /**

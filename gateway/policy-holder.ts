@@ -1,13 +1,14 @@
 import { DAY } from '../core/time/duration.ts'
+import { utimes } from 'node:fs/promises'
 import { join } from 'node:path'
 import { compiledOf, subjectOfMac, type Compiled } from '../core/decision/compile.ts'
 import { momentsAt, type StateAt } from '../core/decision/moment.ts'
 import type { PolicyPeriod } from '../core/decision/periods.ts'
 import { networkOf, type Subject } from '../core/decision/subject.ts'
 import type { Policy, Spent } from '../core/policy/types.ts'
-import { instantText } from '../core/time/instant.ts'
-import type { Decision, Proposal, Refusal } from '../protocol/gateway.ts'
-import { FileFault, prepareFile, writeAtomically } from './atomic-file.ts'
+import { instantText, readInstant } from '../core/time/instant.ts'
+import { GatewayFailure, type Decision, type Proposal, type Refusal } from '../protocol/gateway.ts'
+import { FileFault, prepareFile } from './atomic-file.ts'
 import type { Viewer } from './pages/viewer.ts'
 import type { DataPlane } from './plane.ts'
 import type { PolicyReader, Read } from './reader.ts'
@@ -18,12 +19,16 @@ import { blocksAllBut, knownOpen, NOBODY_OPEN, readKeptPolicy, STATE_FILES } fro
 const REMEMBERED_SECONDS = 2 * DAY
 const MOST_PERIODS = 200
 
-/** The policy that a gateway holds its network to, and since when (ISO, in UTC). */
+/**
+ * The policy that a gateway holds its network to; since when (ISO, in UTC), overrides and what was spent left aside;
+ * and when anything of it changed last (seconds).
+ */
 export interface HeldPolicy {
   readonly policy: Policy
   readonly compiled: Compiled
   readonly digest: string
   readonly inForceSince: string
+  readonly changedAt: number
 }
 
 /** What a policy holder works with; `changed` hears that another policy is in force. */
@@ -66,7 +71,8 @@ export class PolicyHolder {
   /** Puts other overrides in force beside the policy that is. One at a time. */
   async amend(overrides: unknown, digest: string): Promise<Refusal> {
     if (!this.#held) return [{ path: '', message: 'stands beside no policy: send the whole document' }]
-    return this.#take(await this.parts.reader.amended(this.#held.digest, overrides, digest))
+    const { inForceSince } = this.#held
+    return this.#take(await this.parts.reader.amended(this.#held.digest, overrides, digest), inForceSince)
   }
 
   /**
@@ -102,7 +108,10 @@ export class PolicyHolder {
     }
     const policy = this.parts.withSpent(kept.policy)
     const faults = await this.#apply(policy)
-    if (!faults) return this.#hold(policy, kept.digest, Math.min(kept.since, this.parts.nowSeconds()))
+    if (!faults) {
+      const since = Math.min(kept.since, this.parts.nowSeconds())
+      return this.#hold(policy, kept.digest, since, instantText(since))
+    }
     const file = join(folder, STATE_FILES.policy)
     const why = [faults[0]!.path, faults[0]!.message].filter(Boolean).join(' ')
     const words = `holds a policy that cannot be enforced: ${why}. Everybody is blocked until another is applied`
@@ -154,9 +163,12 @@ export class PolicyHolder {
 
   /**
    * Puts what was read in force. It is on disk before it counts, and found there by a new start from when it
-   * does: a full disk refuses it, and a crash in between leaves what nobody was promised yet.
+   * does: on a full disk it fails, and a crash in between leaves what nobody was promised yet.
+   *
+   * @param inForceSince since when the policy without its overrides is in force; missing = from now on
+   * @throws GatewayFailure where it cannot be stored or put into the network now; what was in force still is
    */
-  async #take(result: Read): Promise<Refusal> {
+  async #take(result: Read, inForceSince?: string): Promise<Refusal> {
     if ('faults' in result) return result.faults
     const before = this.#applied
     const policy = this.parts.withSpent(result.policy)
@@ -169,10 +181,13 @@ export class PolicyHolder {
       if (!(error instanceof FileFault)) throw error
       // It may be in force already, and not found by a new start.
       if (before !== null && this.#applied !== before) await this.#apply(before)
-      const message = `cannot be stored by the gateway; the current policy stays active. ${error.message}`
-      return [{ path: '', message }]
+      throw new GatewayFailure(
+        `The policy cannot be stored by the gateway; the current one stays active. ${error.message}`,
+      )
     }
-    this.#hold(policy, result.digest, this.parts.nowSeconds())
+    const now = this.parts.nowSeconds()
+    this.#hold(policy, result.digest, now, inForceSince ?? instantText(now))
+    await this.#keepAge(inForceSince)
     return null
   }
 
@@ -195,15 +210,25 @@ export class PolicyHolder {
     const { folder, reader, damage } = this.parts
     if (folder === null) return async () => {}
     const file = join(folder, STATE_FILES.policy)
-    await writeAtomically(join(folder, STATE_FILES.open), JSON.stringify(knownOpen(policy)))
+    // Both have their room on the disk before one takes its place.
+    const storeOpen = await prepareFile(join(folder, STATE_FILES.open), JSON.stringify(knownOpen(policy)))
     const store = await prepareFile(file, await reader.text(digest))
     return async () => {
+      await storeOpen()
       await store()
       damage.over(file)
     }
   }
 
-  #hold(policy: Policy, digest: string, from: number): void {
+  /** Keeps with the file since when its policy is in force, where only what stands beside it is new. */
+  async #keepAge(inForceSince?: string): Promise<void> {
+    const { folder } = this.parts
+    if (folder === null || inForceSince === undefined) return
+    const since = readInstant(inForceSince)!
+    await utimes(join(folder, STATE_FILES.policy), since, since)
+  }
+
+  #hold(policy: Policy, digest: string, from: number, inForceSince: string): void {
     const earlier = this.#periods
       .filter((period) => period.from < from && period.until > from - REMEMBERED_SECONDS)
       .map((period) => (period.until > from ? { ...period, until: from } : period))
@@ -212,7 +237,8 @@ export class PolicyHolder {
       compiled: compiledOf(policy),
       policy,
       digest,
-      inForceSince: instantText(this.parts.nowSeconds()),
+      inForceSince,
+      changedAt: this.parts.nowSeconds(),
     }
     this.parts.changed()
   }

@@ -40,8 +40,8 @@ export interface RowStore {
    */
   restore(): Promise<number>
   /**
-   * Appends what changed; where the file has grown far beyond what is kept, or with `anew`, it is written
-   * anew. One at a time.
+   * Appends what changed; where the file has grown far beyond what is kept, after a write that failed, or with
+   * `anew`, it is written anew, with all that is kept. One at a time.
    *
    * @throws FileFault
    */
@@ -52,6 +52,8 @@ export interface RowStore {
 export function rowStore<T>(file: string, rows: Rows<T>, format: RowFormat<T>): RowStore {
   const lineOf = (row: T) => `${JSON.stringify(format.write(row))}\n`
   let lines = 0
+  /** Whether the last write failed: rows of it may be missing, and the last line may be a part of one. */
+  let isTorn = false
   const rewrite = async () => {
     const all = rows.all()
     rows.changes()
@@ -93,7 +95,13 @@ export function rowStore<T>(file: string, rows: Rows<T>, format: RowFormat<T>): 
     },
     write: async (anew = false) => {
       try {
-        if (anew || lines > 2 * rows.size() + SPARE) return await rewrite()
+        const isAnew = anew || isTorn || lines > 2 * rows.size() + SPARE
+        isTorn = true
+        if (isAnew) {
+          await rewrite()
+          isTorn = false
+          return
+        }
         const changed = rows.changes()
         for (let at = 0; at < changed.length; at += AT_ONCE)
           await appendFile(
@@ -105,6 +113,7 @@ export function rowStore<T>(file: string, rows: Rows<T>, format: RowFormat<T>): 
             { mode: 0o600 },
           )
         lines += changed.length
+        isTorn = false
       } catch (error) {
         throw new FileFault(file, 'written', error as NodeJS.ErrnoException)
       }

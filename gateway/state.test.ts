@@ -1,12 +1,15 @@
 import { appendFile, mkdir, mkdtemp, readFile, rm, symlink, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { setTimeout as pause } from 'node:timers/promises'
 import { afterEach, beforeEach, expect, test } from 'vitest'
 import { canonicalText, digestOf } from '../core/policy/canonical.ts'
+import { GatewayFailure } from '../protocol/gateway.ts'
 import { proposalOf } from '../protocol/proposal.ts'
 import { FIRST_SETTINGS } from '../protocol/settings.ts'
 import { policyOf } from '../tests/support/arbitraries.ts'
 import { startGateway, type GatewayProgram } from './gateway.ts'
+import { rowStore } from './row-store.ts'
 import { simulatedPlane } from './simulated/plane.ts'
 import { WORKSHOP } from './simulated/workshop.ts'
 
@@ -116,14 +119,18 @@ test('damaged lines of the look-ups are left out, and told', async () => {
   expect((await gateway.lookups(null)).length).toBeGreaterThan(100)
 })
 
-test('a full disk refuses a policy, overrides and settings, and what was in force still is', async () => {
+test('on a full disk a policy and overrides fail, to be sent again, settings are refused, and what was in force still is', async () => {
   await gateway.enforce(proposalOf(policy))
   const before = await gateway.status()
   // Writing there fails as on a disk without space (full(4)).
   for (const name of ['policy.json', 'settings.json']) await symlink('/dev/full', join(folder, `${name}.new`))
   const next = policyOfDays('Mo-Fr 00:00-24:00')
   const full = [{ path: '', message: expect.stringContaining('the disk is full') as unknown }]
-  expect(await gateway.enforce(proposalOf(next))).toEqual(full)
+  const isFull = {
+    constructor: GatewayFailure,
+    message: expect.stringContaining('the disk is full') as unknown,
+  }
+  await expect(gateway.enforce(proposalOf(next))).rejects.toMatchObject(isFull)
   const override = {
     id: 'o',
     effect: 'block',
@@ -132,7 +139,7 @@ test('a full disk refuses a policy, overrides and settings, and what was in forc
     until: null,
   }
   const amended = policyOf({ ...JSON.parse(canonicalText(policy)), overrides: [override] })
-  expect(await gateway.amend([override], digestOf(amended))).toEqual(full)
+  await expect(gateway.amend([override], digestOf(amended))).rejects.toMatchObject(isFull)
   expect(await gateway.set({ ...FIRST_SETTINGS, closedAddresses: true })).toEqual(full)
   const { digest, settings } = await gateway.status()
   expect([digest, settings]).toEqual([before.digest, before.settings])
@@ -141,25 +148,76 @@ test('a full disk refuses a policy, overrides and settings, and what was in forc
   expect([(await gateway.status()).digest, await stateAlarms()]).toEqual([before.digest, []])
 })
 
+test('what is said to be live since then stays so with overrides and after a restart', async () => {
+  await gateway.enforce(proposalOf(policy))
+  const { inForceSince } = await gateway.status()
+  await pause(1100)
+  const override = {
+    id: 'o',
+    effect: 'block',
+    who: { devices: ['free'] },
+    from: '2026-11-23T08:00:00Z',
+    until: null,
+  }
+  const amended = policyOf({ ...JSON.parse(canonicalText(policy)), overrides: [override] })
+  expect(await gateway.amend([override], digestOf(amended))).toBeNull()
+  expect((await gateway.status()).inForceSince).toBe(inForceSince)
+  await gateway.stop()
+  await start()
+  const { digest, inForceSince: after } = await gateway.status()
+  expect([digest, after]).toEqual([digestOf(amended), inForceSince])
+})
+
+test('rows that could not be written are written with the next ones, and none is a part of another', async () => {
+  const file = join(folder, 'rows.jsonl')
+  let [all, changed] = [
+    ['a', 'b'],
+    ['a', 'b'],
+  ]
+  const rows = {
+    all: () => all,
+    changes: () => changed.splice(0),
+    size: () => all.length,
+    restore: (found: readonly string[]) => void (all = [...found]),
+  }
+  const format = {
+    write: (row: string) => [row],
+    read: ([row]: readonly unknown[]) => String(row),
+    keyOf: (row: string) => row,
+    orderOf: (row: string) => row,
+  }
+  const store = rowStore(file, rows, format)
+  await symlink('/dev/full', file)
+  await expect(store.write()).rejects.toThrow('the disk is full')
+  await rm(file)
+  // A part of a line, as a full disk leaves it.
+  await writeFile(file, '["a')
+  all.push('c')
+  changed = ['c']
+  await store.write()
+  expect(await readFile(file, 'utf8')).toBe('["a"]\n["b"]\n["c"]\n')
+})
+
 test('settings that tell to forget what cannot be forgotten are refused, now and after a new start', async () => {
   await symlink('/dev/full', join(folder, 'lookups.jsonl.new'))
   expect(await gateway.set({ ...FIRST_SETTINGS, lookups: { kept: false, days: 1, exempt: [] } })).toEqual([
     { path: '', message: expect.stringContaining('nothing changed') as unknown },
   ])
   expect((await gateway.status()).settings).toEqual(FIRST_SETTINGS)
+  await rm(join(folder, 'lookups.jsonl.new'))
   await gateway.stop()
   await start()
   expect((await gateway.status()).settings).toEqual(FIRST_SETTINGS)
 })
 
-test('a policy whose file cannot take its place is refused, and the one before stays in force', async () => {
+test('a policy whose file cannot take its place fails, and the one before stays in force', async () => {
   await gateway.enforce(proposalOf(policy))
   const { digest } = await gateway.status()
   await rm(join(folder, 'policy.json'))
   await mkdir(join(folder, 'policy.json'))
-  expect(await gateway.enforce(proposalOf(policyOfDays('Mo-Su 00:00-00:01')))).toEqual([
-    { path: '', message: expect.stringContaining('it is a folder; remove that') as unknown },
-  ])
+  await expect(gateway.enforce(proposalOf(policyOfDays('Mo-Su 00:00-00:01')))).rejects.toThrow(
+    'it is a folder; remove that',
+  )
   expect([(await gateway.status()).digest, await stateOf(BLOCKED)]).toEqual([digest, 'cut-off'])
 })
 

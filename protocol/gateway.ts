@@ -78,7 +78,10 @@ export interface Proposal {
   readonly digest: string
 }
 
-/** What a gateway says to a proposal: `null` where it takes it, or else every fault; then nothing changed. */
+/**
+ * What a gateway says to a proposal: `null` where it takes it, or else every fault of the proposal; then nothing
+ * changed, and it says so again. What fails for another reason is a GatewayFailure.
+ */
 export type Refusal = readonly Fault[] | null
 
 /**
@@ -94,6 +97,12 @@ export interface Decision {
 
 /** That something was asked of a gateway that it cannot do. */
 export class GatewayRefusal extends Error {}
+
+/**
+ * That a gateway could not do something now for a reason that lies outside of what it was asked: a full disk, a
+ * program that is missing, a router that is away. The same may go well later.
+ */
+export class GatewayFailure extends Error {}
 
 /**
  * A gateway, in this process or at the other end of a connection. Every call may fail where the gateway is

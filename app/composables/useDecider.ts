@@ -6,8 +6,8 @@ import type { PolicyFinding } from '../../core/findings/rules.ts'
 import type { StateChange } from '../model/state-changes.ts'
 import type { Step } from '../model/steps.ts'
 import type { Ranges } from '../../core/time/ranges.ts'
-import type { Policy } from '../../core/policy/types.ts'
-import { elsewhere } from '../../protocol/brief-list.ts'
+import type { Policy, SiteList } from '../../core/policy/types.ts'
+import { elsewhere, LONG_LIST } from '../../protocol/brief-list.ts'
 import { withPolicies, type Answered, type Asked, type Handed, type Question } from '../workers/question.ts'
 import { PLACE } from '../model/address.ts'
 import { shellText } from '../text/shell.ts'
@@ -146,14 +146,35 @@ function handed(number: number, policy: Policy, knownPolicies: ReadonlyMap<numbe
   const as: [keyof Policy, number][] = []
   for (const part of Object.keys(policy) as (keyof Policy)[]) {
     const same = [...knownPolicies].find(([, other]) => other[part] === policy[part])
-    // How states change over time does not depend on what a list names, and a long one takes seconds to hand
-    // over.
-    if (!same)
-      parts[part] =
-        part === 'siteLists' ? policy.siteLists.map((list) => ({ ...list, entries: [] })) : policy[part]
+    // What a long list names takes seconds to hand over, and is only asked whether it is the same.
+    if (!same) parts[part] = part === 'siteLists' ? policy.siteLists.map(lightList) : policy[part]
     else as.push([part, same[0]])
   }
   return { number, own: parts, as }
+}
+
+/** A list whose sites, where they are many, are one mark, the same for the same sites. */
+function lightList(list: SiteList): SiteList {
+  return list.entries.length < LONG_LIST ? list : { ...list, entries: [markOf(list.entries)] }
+}
+
+const marks = new WeakMap<readonly string[], string>()
+/** Counts and hashes texts (FNV-1a, twice 32 bits): a cryptographic digest of a million takes half a second. */
+function markOf(entries: readonly string[]): string {
+  const known = marks.get(entries)
+  if (known !== undefined) return known
+  let [one, other] = [0x811c9dc5, 0x01000193]
+  for (const entry of entries) {
+    for (let at = 0; at < entry.length; at++) {
+      one = Math.imul(one ^ entry.charCodeAt(at), 0x01000193)
+      other = Math.imul(other ^ entry.charCodeAt(at), 0x85ebca6b)
+    }
+    one = Math.imul(one ^ 10, 0x01000193)
+    other = Math.imul(other ^ 10, 0x85ebca6b)
+  }
+  const mark = `${entries.length} ${one >>> 0} ${other >>> 0}`
+  marks.set(entries, mark)
+  return mark
 }
 
 function start(): Helper {

@@ -49,7 +49,11 @@ export function useDraft() {
    * reason is shown; an edit of somebody else is so only after asking.
    */
   async function walk(to: 'undo' | 'redo', step?: number, anyway = false): Promise<void> {
-    await draft.walk(to, step, anyway).catch((error: unknown) => {
+    try {
+      await draft.walk(to, step, anyway)
+      // An edit that was applied goes on deciding.
+      toast.add({ title: shellText.undoneInDraft(to === 'undo') })
+    } catch (error) {
       const isOthers = error instanceof ApiError && error.answer.code === 'others-edit'
       const number = step ?? draft.steps[to] ?? undefined
       const label = to === 'undo' ? shellText.undoAnyway : shellText.redoAnyway
@@ -58,7 +62,7 @@ export function useDraft() {
         color: 'error',
         actions: isOthers ? [{ label, onClick: () => void walk(to, number, true) }] : [],
       })
-    })
+    }
   }
 
   /**

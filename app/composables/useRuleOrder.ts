@@ -1,6 +1,6 @@
 import { computed, ref, type Ref } from 'vue'
 import type { ruleSteps } from '../../core/policy/pair.ts'
-import { DAY, startOfMinute } from '../../core/time/duration.ts'
+import { DAY } from '../../core/time/duration.ts'
 import { useDraftPolicy } from '../stores/draft.ts'
 import { useGateway } from '../stores/gateway.ts'
 import { useMoment } from '../stores/moment.ts'
@@ -22,7 +22,6 @@ export function useRuleOrder(
   tell: ReturnType<typeof useDraft>['tell'],
 ) {
   const [draft, gateway, moment] = [useDraftPolicy(), useGateway(), useMoment()]
-  const minute = computed(() => startOfMinute(moment.at))
   /**
    * The rule that is being moved and the place that it would get, counted from 0; what that would change is
    * worked out before it counts.
@@ -38,18 +37,19 @@ export function useRuleOrder(
         .flat()
     )
   })
-  const changes = useDecided(() =>
-    order.value && order.value.some(({ id }, index) => id !== draft.policy.rules[index]!.id)
-      ? {
-          kind: 'changes' as const,
-          before: draft.policy,
-          after: { ...draft.policy, rules: order.value },
-          from: minute.value,
-          until: minute.value + 7 * DAY,
-          seen: gateway.whereabouts,
-        }
-      : null,
-  )
+  const changes = useDecided(() => {
+    if (!order.value || order.value.every(({ id }, index) => id === draft.policy.rules[index]!.id))
+      return null
+    const from = moment.instant()
+    return {
+      kind: 'changes' as const,
+      before: draft.policy,
+      after: { ...draft.policy, rules: order.value },
+      from,
+      until: from + 7 * DAY,
+      seen: gateway.whereabouts,
+    }
+  })
   const words = computed(() => {
     if (!moving.value) return ''
     const rule = draft.policy.rules.find(({ id }) => id === moving.value!.id)!

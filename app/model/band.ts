@@ -1,4 +1,7 @@
-import { isBlocked } from '../../core/decision/standing.ts'
+import type { PolicyPeriod } from '../../core/decision/periods.ts'
+import { reachTeller } from '../../core/decision/reach.ts'
+import { isBlocked, type Standing } from '../../core/decision/standing.ts'
+import type { Segment } from '../../core/decision/timeline.ts'
 import { joinStates, type StateRange } from '../../core/picture/band.ts'
 import type { Ranges } from '../../core/time/ranges.ts'
 import { boardText } from '../text/board.ts'
@@ -12,7 +15,7 @@ export const BESIDE = 104
  */
 export interface Side {
   readonly words: string
-  readonly stretches: readonly StateRange[]
+  readonly stretches: readonly ReachRange[]
   /** When it may be blocked because an allowance may be used up. */
   readonly mayBe?: Ranges
   readonly from: number
@@ -20,16 +23,38 @@ export interface Side {
   readonly needle?: number
 }
 
+/** A stretch with what can be reached in it, as `reachTeller` tells it; without, the state says it. */
+export interface ReachRange extends StateRange {
+  readonly reach?: string
+}
+
+/** Segments with what can be reached in each, by the policies of their times. */
+export function withReach(segments: readonly Segment[], periods: readonly PolicyPeriod[]): ReachRange[] {
+  return segments.map((segment) => ({ ...segment, reach: reachAt(periods, segment.from, segment) }))
+}
+
+/** What a standing at an instant (seconds) lets somebody reach, by the policy of that time. */
+export function reachAt(
+  periods: readonly PolicyPeriod[],
+  at: number,
+  standing: Pick<Standing, 'clauses'>,
+): string {
+  const { policy } = periods.findLast(({ from }) => from <= at) ?? periods[0]!
+  return reachTeller(policy)(standing)
+}
+
 /** Where two bands over the same range differ, in seconds; neighbours joined. */
 export function differences(
-  before: readonly StateRange[],
-  after: readonly StateRange[],
+  before: readonly ReachRange[],
+  after: readonly ReachRange[],
 ): { from: number; until: number }[] {
   const edges = [...new Set([...before, ...after].flatMap(({ from, until }) => [from, until]))].sort(
     (a, b) => a - b,
   )
-  const stateAt = (stretches: readonly StateRange[], at: number) =>
-    stretches.find(({ from, until }) => from <= at && at < until)?.state
+  const stateAt = (stretches: readonly ReachRange[], at: number) => {
+    const here = stretches.find(({ from, until }) => from <= at && at < until)
+    return here?.reach ?? here?.state
+  }
   const found: { from: number; until: number }[] = []
   edges.slice(1).forEach((until, index) => {
     const from = edges[index]!

@@ -13,16 +13,19 @@ const KNOWN = 7 * DAY
  * live, or the draft in its place from an instant on.
  *
  * @param past what the server knows of the past; before that it is taken to have been as the first of it
+ * @param live what is live, and when (seconds) that was heard of: by a clock that is behind, before it was made
  * @param edited the draft; `null` = what is live goes on
  * @param at the instant (seconds) from which the draft is looked at
  */
 export function periodsOf(
   past: readonly PeriodAnswer[],
-  live: LiveAnswer,
+  live: LiveAnswer & { readonly heardAt?: number },
   edited: Policy | null,
   at: number,
 ): PolicyPeriod[] {
-  const since = live.revision ? readInstant(live.revision.createdAt)! : -Infinity
+  const since = live.revision
+    ? Math.min(readInstant(live.revision.createdAt)!, live.heardAt ?? Infinity)
+    : -Infinity
   const before = past
     .map(({ from, until, policy }): PolicyPeriod => ({
       from: from === null ? -Infinity : readInstant(from)!,

@@ -47,7 +47,7 @@ const warnings = computed(() => {
   ]
 })
 const soon = computed(() =>
-  turnWords(turnsWithin(review.changes ?? [], review.minute, review.minute + HOUR), nameOf, (at) =>
+  turnWords(turnsWithin(review.changes ?? [], review.from, review.from + HOUR), nameOf, (at) =>
     at <= moment.now ? reviewText.atOnce : reviewText.atTime(clockOf(at, place.zone)),
   ),
 )
@@ -140,7 +140,7 @@ const doneWords = computed(() => {
       </div>
       <div v-if="review.changes && review.changes.length > 0" class="bands">
         <h2>{{ reviewText.devicesWhoseWeekChanges }}</h2>
-        <ChangedWeeks :changes="review.changes" :from="review.minute" :name-of="nameThere" />
+        <ChangedWeeks :changes="review.changes" :from="review.from" :name-of="nameThere" />
       </div>
     </template>
   </section>

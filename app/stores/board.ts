@@ -6,7 +6,7 @@ import { momentsAlong, type Person } from '../../core/decision/periods.ts'
 import type { StateAt } from '../../core/decision/moment.ts'
 import { dayAt, startOfDay } from '../../core/time/instant.ts'
 import type { Ranges } from '../../core/time/ranges.ts'
-import { DAY, startOfMinute } from '../../core/time/duration.ts'
+import { DAY } from '../../core/time/duration.ts'
 import { boardRows } from '../model/board-rows.ts'
 import { keepEqual } from '../composables/keepEqual.ts'
 import { useDecided } from '../composables/useDecider.ts'
@@ -86,7 +86,6 @@ export const useBoard = defineStore('board', () => {
     const last = history.periods.at(-1)?.policy
     return last?.rules.some(({ enabled, after }) => enabled && after !== null) ? last : null
   })
-  const minute = computed(() => startOfMinute(moment.now))
   const outlook = useDecided(() =>
     rationed.value && rows.value.length > 0
       ? {
@@ -94,7 +93,7 @@ export const useBoard = defineStore('board', () => {
           policy: rationed.value,
           subjects: rows.value.map(({ subject }) => subject),
           known: allowances.known,
-          from: minute.value,
+          from: moment.minute,
           until: week.value.from + 16 * DAY,
         }
       : null,

@@ -3,7 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import type { Policy } from '../../core/policy/types.ts'
 import type { PolicyPeriod } from '../../core/decision/periods.ts'
 import { instantText } from '../../core/time/instant.ts'
-import { DAY, startOfMinute } from '../../core/time/duration.ts'
+import { DAY } from '../../core/time/duration.ts'
 import type { PeriodAnswer } from '../../protocol/answers.ts'
 import { periodsOf } from '../model/periods.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
@@ -57,6 +57,17 @@ export const useHistory = defineStore('history', () => {
       trouble.value = wordsOf(error)
     }
   }
+  /** When what is live was heard of, by this machine's clock, which may be behind that of the server (seconds). */
+  const heardAt = ref(Infinity)
+  watch(
+    () => live.answered?.revision?.number,
+    () => {
+      moment.look()
+      heardAt.value = moment.now
+    },
+    { immediate: true, flush: 'sync' },
+  )
+  watch(() => live.answered, moment.look)
   // What is live first comes together with its past, asked for beside it.
   watch(
     () => live.answered,
@@ -74,15 +85,17 @@ export const useHistory = defineStore('history', () => {
     const current = live.answered
     if (!current || !session.ready || !ready.value) return []
     const edited = showsDraft.value ? draft.policy : null
-    return periodsOf(past.value, current, edited, minute.value)
+    return periodsOf(past.value, { ...current, heardAt: heardAt.value }, edited, moment.minute)
   })
+  /** The period in which an instant (seconds) lies, once the periods are known. */
+  const periodAt = (at: number) => periods.value.findLast(({ from }) => from <= at)!
   /**
    * The policy in force at an instant (seconds), its lists whole: what was in force before is asked for.
    *
    * @throws ApiError
    */
   async function wholeAt(at: number): Promise<Policy> {
-    const period = periods.value.findLast(({ from }) => from <= at)!
+    const period = periodAt(at)
     const number = past.value.find((one) => one.policy === period.policy)?.number ?? null
     if (number === null) return wholePolicy(period.policy)
     // A revision never changes: it is asked for once.
@@ -90,6 +103,5 @@ export const useHistory = defineStore('history', () => {
       revisions.set(number, await callApi<Policy>('GET', `/api/revisions/${number}`))
     return { ...revisions.get(number)!, overrides: period.policy.overrides, spent: period.policy.spent }
   }
-  const minute = computed(() => startOfMinute(moment.now))
-  return { periods, ready, known, trouble, showsDraft, reach, load, wholeAt }
+  return { periods, ready, known, trouble, showsDraft, reach, load, periodAt, wholeAt }
 })

@@ -2,8 +2,8 @@ import { defineStore } from 'pinia'
 import { computed } from 'vue'
 import { entriesBetween } from '../../core/change/entries.ts'
 import { overridesFor, spentFor } from '../../core/policy/overrides.ts'
-import { DAY, startOfMinute } from '../../core/time/duration.ts'
-import { useDecided } from '../composables/useDecider.ts'
+import { DAY } from '../../core/time/duration.ts'
+import { useAsked } from '../composables/useDecider.ts'
 import { useMoment } from './moment.ts'
 import { useDraftPolicy } from './draft.ts'
 import { useGateway } from './gateway.ts'
@@ -25,18 +25,20 @@ export const useReview = defineStore('review', () => {
   const entries = computed(() =>
     live.answered && draft.answered ? entriesBetween(live.answered.policy, draft.answered) : [],
   )
-  const minute = computed(() => startOfMinute(moment.now))
-  const changes = useDecided(() =>
-    entries.value.length > 0 && proposed.value
-      ? {
-          kind: 'changes' as const,
-          before: live.answer.policy,
-          after: proposed.value,
-          from: minute.value,
-          until: minute.value + 7 * DAY,
-          seen: gateway.whereabouts,
-        }
-      : null,
-  )
-  return { entries, changes, minute }
+  const asked = useAsked(() => {
+    if (entries.value.length === 0 || !proposed.value) return null
+    const from = moment.instant()
+    return {
+      kind: 'changes' as const,
+      before: live.answer.policy,
+      after: proposed.value,
+      from,
+      until: from + 7 * DAY,
+      seen: gateway.whereabouts,
+    }
+  })
+  const changes = computed(() => asked.value?.answer ?? null)
+  /** From when on they are told, in seconds. */
+  const from = computed(() => asked.value?.question.from ?? moment.now)
+  return { entries, changes, from }
 })

@@ -78,11 +78,11 @@ export const boardText = {
   tryAgain: 'Try again',
   withAnotherMoment: 'with another moment',
   twoDevices: 'two devices',
-  allTheSame: (when: string) => `On ${when} all devices are as at the moment shown`,
+  allTheSame: (when: string) => `On ${when} all devices can reach the same as at the moment shown`,
   devicesDiffer: (count: number, all: number, when: string) =>
     `${count} of ${all} ${plural(count, 'device differs', 'devices differ')} on ${when}`,
   chooseTwoDevices: 'Choose two devices',
-  bothTheSame: 'Both are the same for the time shown',
+  bothTheSame: 'Both can reach the same for the time shown',
   theyDiffer: (ranges: string, more: number) =>
     `They differ ${ranges}${more > 0 ? ` and ${more} times more` : ''}`,
   compareWord: 'compare',
@@ -96,6 +96,7 @@ export const boardText = {
   orWord: 'Or [[the draft with what is live]], [[two revisions]].',
   whatDiffers: 'What differs',
   then: (before: string, after: string) => `${before}, then ${after}`,
+  otherSites: (state: string) => `${state}, of other sites or services`,
   activityUnknown: 'The gateway does not answer, so its activity is not known.',
   loadingActivity: 'Loading activity…',
   sawNothing: (since: string) => `The gateway saw nothing of this device since ${since}.`,

@@ -24,6 +24,8 @@ export function policyFindingWords(finding: PolicyFinding, policy: Policy, now: 
     case 'says-nothing':
       return `${capital(rule(finding.rule))} covers nothing: its lists are empty.`
     case 'opens-nothing':
+      if (finding.above !== null)
+        return `${capital(rule(finding.rule))} has no effect where it is: ${rule(finding.above)} above it blocks first. Exceptions go above the rules they override. ${when}`
       return `${capital(rule(finding.rule))} has no effect: no rule below it blocks any of that at those times. ${when}`
     case 'contradiction':
       return `${capital(rule(finding.rule))} and ${rule(finding.other)} contradict each other for the same devices; where their times overlap, the first decides. ${when}`

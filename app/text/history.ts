@@ -37,7 +37,15 @@ export const historyText = {
   editAsDraft: 'Edit as draft',
   restore: 'Restore…',
   restoreEffect: (number: number) =>
-    `What revision ${number} said counts again at once, on all devices it names; the draft stays as it is.`,
+    `What revision ${number} said counts again at once, on all devices it names.`,
+  setsDraft: 'Set the draft to it, too',
+  draftReplaced: (waiting: number) =>
+    waiting === 0
+      ? 'The draft is then the same as what is live.'
+      : `${waiting} ${plural(waiting, 'change', 'changes')} that ${plural(waiting, 'is', 'are')} not live ${plural(waiting, 'goes', 'go')} from the draft. Undo brings ${plural(waiting, 'it', 'them')} back.`,
+  draftKept: 'The draft stays as it is: the next “Apply changes” brings back what this undoes.',
+  revisionsUnknown: 'The revisions could not be loaded.',
+  tryAgain: 'Try again',
   restoreNow: 'Restore now',
   cancel: 'Cancel',
   comparison: 'Comparison',

@@ -8,6 +8,7 @@ export const shellText = {
   noNewWarnings: 'No new warnings',
   noWarnings: 'No warnings',
   moveItAboveThem: 'Move it above them',
+  moveItAbove: 'Move it above',
   deleteIt: 'Delete it',
   blockUnknown: 'Block unknown devices',
   unknownDevices: 'Unknown devices',
@@ -106,9 +107,14 @@ export const shellText = {
   replaceWith: 'Replace with…',
   replaceAndDelete: 'Replace and delete',
   deleteFromRules: 'Delete it from these rules too',
-  nothingApplied: 'Nothing is applied yet, so nothing is blocked.',
+  nothingApplied: 'No rules are applied yet.',
+  loadingLive: 'Loading what is live…',
+  undoneInDraft: (isUndone: boolean) =>
+    `${isUndone ? 'Undone' : 'Done again'} in the draft. What is live stays as it is until you apply.`,
   revision: (number: number) => `Revision ${number}`,
   beingSent: (name: string) => `${name} is being sent to the gateway.`,
+  notTakenYet: (name: string, trouble: string) =>
+    `The gateway could not take ${name} yet: ${trouble} It is sent again by itself.`,
   waiting: (name: string) => `${name} is waiting: the gateway does not answer.`,
   refused: (name: string, trouble: string) =>
     `The gateway refuses ${name}: ${trouble}. The earlier rules still apply.`,

@@ -4,7 +4,7 @@ import type { Standing } from '../../core/decision/standing.ts'
 import type { VerdictSpan } from '../../core/decision/spans.ts'
 import type { Segment } from '../../core/decision/timeline.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import { DAY } from '../../core/time/duration.ts'
+import { DAY, MINUTE } from '../../core/time/duration.ts'
 import { unite } from '../../core/time/ranges.ts'
 import type { StateChange } from '../model/state-changes.ts'
 import { clockOf, dateWords, weekdayWords, whenWords } from './time.ts'
@@ -133,7 +133,8 @@ export function verdictWords(spans: readonly VerdictSpan[], policy: Policy, at: 
 
 /** How long something stays as it is, at least: as far as it was asked. */
 export function staysWords(end: number, at: number, zone: string): string {
-  return `No change ${end - at === 7 * DAY ? 'for the next seven days' : `until ${whenWords(end, at, zone)} at least`}.`
+  const isWeek = Math.abs(end - at - 7 * DAY) < MINUTE
+  return `No change ${isWeek ? 'for the next seven days' : `until ${whenWords(end, at, zone)} at least`}.`
 }
 
 /** Every time within what was asked in which it passes, each in words; none where it never or always does. */

@@ -5,6 +5,7 @@ import { compile, everyDevice } from '../decision/compile.ts'
 import { isBlocked } from '../decision/standing.ts'
 import { timelines } from '../decision/timeline.ts'
 import { readInstant } from '../time/instant.ts'
+import { effectWords } from '../words/change.ts'
 import { entriesBetween } from './entries.ts'
 import { accessDifference, deviceChanges, turnsWithin } from './hours.ts'
 
@@ -121,7 +122,11 @@ describe('device-hours', () => {
   test('a policy changes nothing against itself, nor does one whose rules have other names', () => {
     fc.assert(
       fc.property(policies, instants, (one, from) => {
-        const renamed = { ...one, rules: one.rules.map((entry) => ({ ...entry, id: `x${entry.id}` })) }
+        const renamed = {
+          ...one,
+          rules: one.rules.map((entry) => ({ ...entry, id: `x${entry.id}` })),
+          spent: one.spent.map((entry) => ({ ...entry, rule: `x${entry.rule}` })),
+        }
         expect([
           deviceChanges(one, one, from, from + WEEK),
           deviceChanges(one, renamed, from, from + WEEK),
@@ -161,6 +166,25 @@ describe('device-hours', () => {
         ([turn]) => turn!.gains,
       ),
     ).toEqual([true, false])
+  })
+
+  test('as much access to other sites is a change, within the hour too', () => {
+    const video = (sites: string[]) =>
+      policy({ rules: [rule('v', { what: { sites }, when: { always: true } })] })
+    const [change] = deviceChanges(video(['a.example']), video(['b.example']), MONDAY, MONDAY + WEEK)
+    expect(change).toMatchObject({ opened: 0, closed: 0, partly: WEEK, device: 'till' })
+    expect(turnsWithin([change!], MONDAY, MONDAY + 60)).toEqual([{ device: 'till', at: MONDAY, gains: null }])
+    expect(effectWords([change!])).toBe(
+      '168 hours in which other sites or services are blocked over the next 7 days, on 1 device.',
+    )
+    expect(
+      deviceChanges(
+        video(['a.example', 'b.example']),
+        video(['b.example', 'a.example']),
+        MONDAY,
+        MONDAY + WEEK,
+      ),
+    ).toEqual([])
   })
 
   // Overrides and what was spent of allowances begin and end at any second.

@@ -1,10 +1,12 @@
 import { hoursLookup } from '../decision/candidate.ts'
 import { compiledOf, maskOf, type Compiled } from '../decision/compile.ts'
 import { subjectOf } from '../decision/periods.ts'
+import { clauseItems, reachTeller, type ReachTeller } from '../decision/reach.ts'
 import type { State } from '../decision/standing.ts'
 import { networkOf, type Subject, type Whereabouts } from '../decision/subject.ts'
-import { stateText, timelines, type Segment } from '../decision/timeline.ts'
+import { timelines, type Segment } from '../decision/timeline.ts'
 import type { Policy } from '../policy/types.ts'
+import { clip, unite, type Range, type Ranges } from '../time/ranges.ts'
 
 /** An address that was seen on the network (lower case, colons), and where. */
 export interface Seen extends Whereabouts {
@@ -13,13 +15,14 @@ export interface Seen extends Whereabouts {
 
 /**
  * Seconds in which access differs: less blocked (`opened`), more (`closed`), blocked before and listed sites
- * only after (`listed`), the other way round (`unlisted`).
+ * only after (`listed`), the other way round (`unlisted`), or as much, of other sites and services (`partly`).
  */
 export interface AccessDifference {
   readonly opened: number
   readonly closed: number
   readonly listed: number
   readonly unlisted: number
+  readonly partly: number
 }
 
 /**
@@ -30,12 +33,14 @@ export interface DeviceChange extends AccessDifference {
   readonly device: string
   readonly before: readonly Segment[]
   readonly after: readonly Segment[]
+  /** When what the device can reach differs. */
+  readonly differs: Ranges
 }
 
 /**
  * What a change of policy does over `[from, until)` (seconds): every device of either policy, and every
- * unknown one that was seen, whose state
- * differs at some time. A device that one of the policies lacks stands there as what its first address is
+ * unknown one that was seen, that can reach something
+ * else at some time. A device that one of the policies lacks stands there as what its first address is
  * then, mostly an unknown device; one
  * without an address is left out. Each is in the network in which it was seen.
  */
@@ -85,10 +90,39 @@ export function deviceChanges(
   )
   return people.flatMap(({ key }, index) => {
     const [was, is] = [had[index]!.segments, has[index]!.segments]
-    return stateText(was) === stateText(is)
+    const differs = reachDifferences(was, reachTeller(before), is, reachTeller(after))
+    return differs.length === 0
       ? []
-      : [{ device: key, before: was, after: is, ...accessDifference(was, is) }]
+      : [{ device: key, before: was, after: is, differs, ...accessDifference(was, is, differs) }]
   })
+}
+
+/** When what can be reached differs between segments of two policies; both cover the same range. */
+function reachDifferences(
+  before: readonly Segment[],
+  reachBefore: ReachTeller,
+  after: readonly Segment[],
+  reachAfter: ReachTeller,
+): Ranges {
+  const differing: Range[] = []
+  for (const [was, is, range] of together(before, after))
+    if (reachBefore(was) !== reachAfter(is)) differing.push(range)
+  return unite(differing)
+}
+
+/** Where segments of two timelines over the same range lie over each other, in order. */
+function* together(
+  before: readonly Segment[],
+  after: readonly Segment[],
+): Generator<[was: Segment, is: Segment, range: Range]> {
+  let other = 0
+  for (const was of before) {
+    while (after[other]!.until <= was.from) other++
+    for (let at = other; at < after.length && after[at]!.from < was.until; at++) {
+      const is = after[at]!
+      yield [was, is, { from: Math.max(was.from, is.from), until: Math.min(was.until, is.until) }]
+    }
+  }
 }
 
 interface Side {
@@ -99,38 +133,48 @@ interface Side {
 /** How much a state lets through, as far as it counts here: nothing, what is listed, the rest. */
 const ACCESS: Readonly<Record<State, number>> = { 'cut-off': 0, 'listed-only': 1, 'filtered': 2, 'open': 2 }
 
-/** How the access of later segments differs from that of earlier ones. Both cover the same range. */
-export function accessDifference(before: readonly Segment[], after: readonly Segment[]): AccessDifference {
-  const sum = { opened: 0, closed: 0, listed: 0, unlisted: 0 }
-  let other = 0
-  for (const segment of before) {
-    while (after[other]!.until <= segment.from) other++
-    for (let at = other; at < after.length && after[at]!.from < segment.until; at++) {
-      const seconds = Math.min(segment.until, after[at]!.until) - Math.max(segment.from, after[at]!.from)
-      const [was, is] = [ACCESS[segment.state], ACCESS[after[at]!.state]]
-      if (was < 2 && is === 2) sum.opened += seconds
-      else if (was === 2 && is < 2) sum.closed += seconds
-      else if (was < is) sum.listed += seconds
-      else if (was > is) sum.unlisted += seconds
-    }
+/**
+ * How the access of later segments differs from that of earlier ones. Both cover the same range.
+ *
+ * @param differs when what can be reached differs
+ */
+export function accessDifference(
+  before: readonly Segment[],
+  after: readonly Segment[],
+  differs: Ranges = [],
+): AccessDifference {
+  const sum = { opened: 0, closed: 0, listed: 0, unlisted: 0, partly: 0 }
+  for (const [segment, other, range] of together(before, after)) {
+    const seconds = range.until - range.from
+    const [was, is] = [ACCESS[segment.state], ACCESS[other.state]]
+    if (was < 2 && is === 2) sum.opened += seconds
+    else if (was === 2 && is < 2) sum.closed += seconds
+    else if (was < is) sum.listed += seconds
+    else if (was > is) sum.unlisted += seconds
+    else
+      sum.partly += clip(differs, range.from, range.until).reduce(
+        (all, { from, until }) => all + until - from,
+        0,
+      )
   }
   return sum
 }
 
-/** A device that loses or gains access at an instant (seconds). */
+/** A device that loses or gains access at an instant (seconds); `null` = it can reach other sites or services. */
 export interface GainOrLoss {
   readonly device: string
   readonly at: number
-  readonly gains: boolean
+  readonly gains: boolean | null
 }
 
 /**
  * Who loses or gains access through a change within `[from, until)` (seconds): each device at the first
- * instant at which one policy lets more through than the other; by instant, then in the order of the changes.
+ * instant at which one policy lets more through than the other, or where there is none lets through something
+ * else; by instant, then in the order of the changes.
  */
 export function turnsWithin(changes: readonly DeviceChange[], from: number, until: number): GainOrLoss[] {
   return changes
-    .flatMap(({ device, before, after }): GainOrLoss[] => {
+    .flatMap(({ device, before, after, differs }): GainOrLoss[] => {
       const edges = [
         from,
         ...[...before, ...after].map((segment) => segment.from).filter((edge) => from < edge && edge < until),
@@ -138,13 +182,15 @@ export function turnsWithin(changes: readonly DeviceChange[], from: number, unti
       const accessAt = (segments: readonly Segment[], at: number) =>
         ACCESS[segments.find((one) => one.from <= at && at < one.until)!.state]
       const at = edges.find((edge) => accessAt(before, edge) !== accessAt(after, edge))
-      return at === undefined ? [] : [{ device, at, gains: accessAt(before, at) < accessAt(after, at) }]
+      if (at !== undefined) return [{ device, at, gains: accessAt(before, at) < accessAt(after, at) }]
+      const [partly] = clip(differs, from, until)
+      return partly ? [{ device, at: partly.from, gains: null }] : []
     })
     .sort((a, b) => a.at - b.at)
 }
 
 /**
- * Answers, for a subject, all that its states follow from: effect, times and whether it is on the internet of
+ * Answers, for a subject, all that its reach follows from: effect, times and what it covers of
  * each candidate that includes it, in their order; what is alike has one number.
  */
 function clausesOf(
@@ -154,8 +200,9 @@ function clausesOf(
   numbers: Map<string, number>,
 ): (subject: Subject) => string {
   const hours = hoursLookup(compiled.schedules, compiled.zone, from, until)
-  const looks = compiled.candidates.map(({ effect, internet, inForce }) => {
-    const look = `${effect} ${internet} ${inForce(from, until, hours)
+  const itemsOf = clauseItems(compiled.policy)
+  const looks = compiled.candidates.map(({ id, effect, inForce }) => {
+    const look = `${effect} ${itemsOf(id).items.join()} ${inForce(from, until, hours)
       .map((range) => `${range.from}-${range.until}`)
       .join()}`
     if (!numbers.has(look)) numbers.set(look, numbers.size)

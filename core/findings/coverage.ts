@@ -65,6 +65,16 @@ function* coveringOfEach(outer: readonly Reach[], inner: Reach): Generator<bigin
   }
 }
 
+/** Whether an entry of one of two reaches lies in the other. */
+export function reachesOverlap(one: Reach, other: Reach): boolean {
+  return hasEntryIn(one, other) || hasEntryIn(other, one)
+}
+
+function hasEntryIn(inner: Reach, outer: Reach): boolean {
+  for (const mask of coveringOfEach([outer], inner)) if (mask !== 0n) return true
+  return false
+}
+
 /** Whether a reach has nothing in it at all. */
 export function isEmptyReach({ everything, hosts, blocks, keywords, services }: Reach): boolean {
   return !everything && hosts.size + blocks.length + keywords.length + services.length === 0

@@ -149,7 +149,16 @@ describe('findings about rules', () => {
         rule('need', 'allow', { devices: ['kiosk'] }, { siteLists: ['wiki'] }),
         rule('ban', 'block', { devices: ['kiosk'] }, INTERNET, { schedules: ['noon'] }),
       ],
-      ['opens-nothing open'],
+      ['opens-nothing open '],
+    ],
+    [
+      'an exception below the ban that it is to override, which it would open above it',
+      [
+        rule('noon', 'block', TILL, { services: ['udp/53'] }),
+        rule('ban', 'block', ALL, { sites: ['wiki.example'] }),
+        rule('open', 'allow', TILL, { sites: ['a.wiki.example', 'other.example'] }),
+      ],
+      ['opens-nothing open ban'],
     ],
     [
       'the opposite for the same devices at times that meet',

@@ -4,7 +4,7 @@ import canonicalize from 'canonicalize'
 import { compile, type Compiled } from '../decision/compile.ts'
 import type { Policy, Rule } from '../policy/types.ts'
 import { coveredExceptions } from '../time/schedule.ts'
-import { Coverage, isEmptyReach, reachOf, type Reach } from './coverage.ts'
+import { Coverage, isEmptyReach, reachesOverlap, reachOf, type Reach } from './coverage.ts'
 import {
   bitsOf,
   firstTogether,
@@ -35,8 +35,16 @@ type RuleFinding =
   | { readonly kind: 'never-in-force'; readonly rule: string }
   | { readonly kind: 'meets-nobody'; readonly rule: string }
   | { readonly kind: 'says-nothing'; readonly rule: string }
-  /** No later rule would block, for whom and when it is in force, anything at all. */
-  | { readonly kind: 'opens-nothing'; readonly rule: string; readonly first: number }
+  /**
+   * No later rule would block, for whom and when it is in force, anything at all. `above` = the first of the earlier
+   * rules before which it would have an effect; `null` = nowhere.
+   */
+  | {
+      readonly kind: 'opens-nothing'
+      readonly rule: string
+      readonly above: string | null
+      readonly first: number
+    }
   /** The earlier of two rules that say the opposite of the same, for the same devices, at times that meet. */
   | { readonly kind: 'contradiction'; readonly rule: string; readonly other: string; readonly first: number }
   | { readonly kind: 'unused'; readonly part: UnusedKind; readonly id: string }
@@ -71,7 +79,9 @@ export function policyFindings(policy: Policy, now: number, own: readonly string
       return [
         { kind: 'never-decides', rule: rule.id, by: [...bitsOf(before)].map((at) => rules[at]!.id), first },
       ]
-    return rule.effect === 'allow' && !opens ? [{ kind: 'opens-nothing', rule: rule.id, first }] : []
+    if (rule.effect !== 'allow' || opens) return []
+    const above = firstBlockBefore(rules, reaches, situations, index)
+    return [{ kind: 'opens-nothing', rule: rule.id, above: above === null ? null : rules[above]!.id, first }]
   })
   const spoken = new Set(about.flatMap((finding) => ('rule' in finding ? [finding.rule] : [])))
   return [
@@ -129,6 +139,26 @@ function ruleEffects(
     }
     return { together, decides, opens, before }
   })
+}
+
+/**
+ * The first of the rules before an exception that blocks, for somebody at some time, a part of what it covers;
+ * `null` where none does.
+ */
+function firstBlockBefore(
+  rules: readonly Rule[],
+  reaches: readonly Reach[],
+  situations: Situations,
+  index: number,
+): number | null {
+  const bit = 1n << BigInt(index)
+  const blocks = maskWhere(rules, ({ effect }, at) => effect === 'block' && at < index)
+  let together = 0n
+  for (const situation of situationsWith(situations, bit)) {
+    together |= situation & blocks
+    if (together === blocks) break
+  }
+  return [...bitsOf(together)].find((at) => reachesOverlap(reaches[at]!, reaches[index]!)) ?? null
 }
 
 /**

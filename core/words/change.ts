@@ -150,9 +150,9 @@ export function editsWords(count: number): string {
 export function effectWords(changes: readonly DeviceChange[]): string {
   if (changes.length === 0) return 'Changes nobody’s access over the next 7 days.'
   const sum = (part: keyof AccessDifference) => hours(changes.reduce((all, change) => all + change[part], 0))
-  const [opened, closed, listed, unlisted] = (['opened', 'closed', 'listed', 'unlisted'] as const).map(
-    sum,
-  ) as [number, number, number, number]
+  const [opened, closed, listed, unlisted, partly] = (
+    ['opened', 'closed', 'listed', 'unlisted', 'partly'] as const
+  ).map(sum) as [number, number, number, number, number]
   const count = (value: number, words: string) => (value === 0 ? [] : [`${value} ${words}`])
   const hour = (value: number) => plural(value, 'hour', 'hours')
   const parts = [
@@ -160,10 +160,9 @@ export function effectWords(changes: readonly DeviceChange[]): string {
     ...count(closed, `fewer ${hour(closed)} of access`),
     ...count(listed, `${hour(listed)} go from blocked to listed sites only`),
     ...count(unlisted, `${hour(unlisted)} go from listed sites only to blocked`),
+    ...count(partly, `${hour(partly)} in which other sites or services are blocked`),
   ]
   const devices = countWords(changes.length, 'device')
-  if (parts.length === 0)
-    return `Blocks nobody more or less over the next 7 days, but changes what is partly blocked on ${devices}.`
   return `${listWords(parts)} over the next 7 days, on ${devices}.`
 }
 
@@ -176,20 +175,20 @@ export function turnWords(
   nameOf: (device: string) => string,
   time: (at: number) => string,
 ): string {
-  const part = (gains: boolean) => {
+  const part = (gains: boolean | null) => {
     const list = turns.filter((turn) => turn.gains === gains)
     const names = list.slice(0, 4).map(({ device, at }) => `${nameOf(device)} (${time(at)})`)
     const all =
       list.length > names.length
         ? `${names.join(', ')} and ${list.length - names.length} more`
         : listWords(names)
-    return list.length === 0
-      ? ''
-      : `${all} ${gains ? plural(list.length, 'gains', 'gain') : plural(list.length, 'loses', 'lose')} access`
+    if (list.length === 0) return ''
+    if (gains === null) return `other sites or services are blocked for ${all}`
+    return `${all} ${gains ? plural(list.length, 'gains', 'gain') : plural(list.length, 'loses', 'lose')} access`
   }
-  const parts = [part(false), part(true)].filter(Boolean)
+  const parts = [part(false), part(true), part(null)].filter(Boolean)
   return parts.length === 0
-    ? 'Nobody loses or gains access within the next hour.'
+    ? 'Nobody’s access changes within the next hour.'
     : `Within the next hour ${parts.join('; ')}.`
 }
 

@@ -1,7 +1,7 @@
 import { networksNamedIn } from '../../core/plan/plan.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import type { Refusal } from '../../protocol/gateway.ts'
-import { ToolFault } from './system.ts'
+import { GatewayFailure, type Refusal } from '../../protocol/gateway.ts'
+import { AwayFault, ToolFault, ToolUnusable } from './system.ts'
 
 /**
  * What of a policy cannot be done on a router whose local network is on some interfaces: a network that a rule
@@ -25,10 +25,12 @@ export function unsupportedIn(policy: Policy, lans: readonly string[]): Refusal 
 /**
  * Why a policy could not be put into the packet filter, as a refusal of it.
  *
- * @throws the error itself where it is no fault of the policy; who asks may ask again
+ * @throws GatewayFailure where it is no fault of the policy; who asks may ask again
  */
 export function refusalOf(error: unknown): Refusal {
-  if (error instanceof ToolFault && error.isPassing) throw error
+  if (error instanceof AwayFault) throw new GatewayFailure(error.message)
+  if (error instanceof ToolUnusable || (error instanceof ToolFault && error.isPassing))
+    throw new GatewayFailure(`The packet filter cannot be written now: ${error.message}`)
   if (error instanceof RangeError) return [{ path: 'devices', message: error.message }]
   if (error instanceof ToolFault)
     return [{ path: '', message: `cannot be put into the packet filter: ${error.message}` }]

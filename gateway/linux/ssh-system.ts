@@ -8,6 +8,7 @@ import {
   outcomeOf,
   patiently,
   ToolFault,
+  ToolUnusable,
   type RouterSystem,
 } from './system.ts'
 import { lineOf, NO_FILE, readingLine, REFUSED } from './shell.ts'
@@ -70,9 +71,9 @@ export class SshSystem implements RouterSystem {
     const words = [command, ...args].join(' ')
     return patiently(async () => {
       const { code, signal, out, err } = await this.#exec(lineOf(command, args), input)
-      if (code === NO_PROGRAM) throw new ToolFault(missingWords(command))
+      if (code === NO_PROGRAM) throw new ToolUnusable(missingWords(command))
       if (code === REFUSED.code && Buffer.concat(err).toString().includes(REFUSED.words))
-        throw new ToolFault(
+        throw new ToolUnusable(
           `our key may not do this on ${this.setting.host}: it is bound to what is sent there`,
         )
       return outcomeOf(words, { code, signal }, out, err)

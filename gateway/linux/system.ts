@@ -64,6 +64,9 @@ export class ToolFault extends Error {
   }
 }
 
+/** That a program cannot be used at all, or not in time: what it was given has no part in that. */
+export class ToolUnusable extends ToolFault {}
+
 /**
  * Where the system's programs lie: another of the same name, in a folder of somebody's own, is not meant. nft
  * reads and prints times in the zone of its environment.
@@ -108,7 +111,7 @@ export function outcomeOf(
   if (ended.code === 0) return Buffer.concat(out).toString()
   const said = Buffer.concat(err).toString().trim().split('\n')[0]
   if (ended.signal)
-    throw new ToolFault(
+    throw new ToolUnusable(
       `${words} took over ${LONGEST / 1000} s: what it was given is too much for this machine.`,
     )
   throw new ToolFault(`${words}: ${said || `ended with ${ended.code}`}`, PASSING.test(said ?? ''))
@@ -154,7 +157,7 @@ function runOnce(command: string, args: readonly string[], input: string): Promi
     child.stderr.on('data', (chunk) => err.push(chunk as Buffer))
     child.once('error', (error: NodeJS.ErrnoException) => {
       const isMissing = error.code === 'ENOENT'
-      reject(new ToolFault(isMissing ? missingWords(command) : error.message, !isMissing))
+      reject(new ToolUnusable(isMissing ? missingWords(command) : error.message, !isMissing))
     })
     child.once('close', (code, signal) => {
       try {

@@ -4,10 +4,17 @@ import type { Logger } from 'pino'
 import { offsetsFrom } from '../../core/time/clock-change.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
 import { isTimeZone } from '../../core/time/zone.ts'
-import type { GatewayChange, Gateway, GatewayStatus } from '../../protocol/gateway.ts'
+import {
+  GatewayFailure,
+  type GatewayChange,
+  type Gateway,
+  type GatewayStatus,
+} from '../../protocol/gateway.ts'
 import { proposalOf } from '../../protocol/proposal.ts'
 import type { GatewayAnswer, LiveAnswer } from '../../protocol/answers.ts'
 
+/** How long it is waited before a policy is sent once more that the gateway could not take, in milliseconds. */
+const [FIRST_PAUSE_MS, LONGEST_PAUSE_MS] = [1000, 30_000]
 /** How often the gateway is asked for its clock and digest, in milliseconds. */
 const BEAT = 1000
 
@@ -70,6 +77,8 @@ class Link implements GatewayLink {
   /** What the gateway took last, and what it refused. */
   #taken: LiveAnswer | null = null
   #refusal: { readonly digest: string; readonly words: string } | null = null
+  /** Why the gateway could not take what was sent last, and when it is sent again (ms, monotonic); `null` = it could. */
+  #failure: { readonly words: string; readonly pauseMs: number; readonly dueAt: number } | null = null
   /** One look at a time: who asks during one gets the next, which sees what changed meanwhile. */
   readonly #looking = new Mutex()
   readonly #stop = new AbortController()
@@ -93,6 +102,8 @@ class Link implements GatewayLink {
 
   liveChanged() {
     this.#isStale = true
+    // Somebody waits for it: at once, however long the pause would be.
+    if (this.#failure) this.#failure = { ...this.#failure, dueAt: -Infinity }
   }
 
   stop() {
@@ -110,12 +121,8 @@ class Link implements GatewayLink {
     }
     try {
       let status = await this.parts.gateway.status()
-      if (
-        this.#wanted &&
-        this.#wanted.digest !== status.digest &&
-        this.#refusal?.digest !== this.#wanted.digest
-      ) {
-        await this.#send(this.#wanted, status)
+      if (this.#isToSend(status)) {
+        await this.#send(this.#wanted!, status)
         status = await this.parts.gateway.status()
       }
       return this.#show({
@@ -126,15 +133,35 @@ class Link implements GatewayLink {
       })
     } catch (error) {
       const trouble = error instanceof Error ? error.message : String(error)
+      // When it is back it may be another program, which can do more, on a machine that has room.
+      this.#refusal = null
+      this.#failure = null
       return this.#show({ ...this.#view, state: 'away', trouble })
     }
   }
 
+  #isToSend({ digest }: GatewayStatus): boolean {
+    const wanted = this.#wanted?.digest
+    if (wanted === undefined || wanted === digest || this.#refusal?.digest === wanted) return false
+    return this.#failure === null || performance.now() >= this.#failure.dueAt
+  }
+
   /**
-   * Sends what is live. Where only the overrides differ from what the gateway holds, they alone are sent: a
+   * Sends what is live; what the gateway cannot take now is sent again later. Where only the overrides differ from what the gateway holds, they alone are sent: a
    * policy may carry a million names.
    */
-  async #send(next: LiveAnswer, { digest }: GatewayStatus): Promise<void> {
+  async #send(next: LiveAnswer, status: GatewayStatus): Promise<void> {
+    try {
+      await this.#sendOnce(next, status)
+      this.#failure = null
+    } catch (error) {
+      if (!(error instanceof GatewayFailure)) throw error
+      const pauseMs = Math.min(LONGEST_PAUSE_MS, this.#failure ? this.#failure.pauseMs * 2 : FIRST_PAUSE_MS)
+      this.#failure = { words: error.message, pauseMs, dueAt: performance.now() + pauseMs }
+    }
+  }
+
+  async #sendOnce(next: LiveAnswer, { digest }: GatewayStatus): Promise<void> {
     const { gateway, log } = this.parts
     const onlyOverrides =
       this.#taken !== null &&
@@ -155,7 +182,7 @@ class Link implements GatewayLink {
     if (digest !== null && status.digest === digest) return { state: 'in-force', status, trouble: null }
     if (this.#refusal !== null && this.#refusal.digest === digest)
       return { state: 'refused', status, trouble: this.#refusal.words }
-    return { state: 'pending', status, trouble: null }
+    return { state: 'pending', status, trouble: this.#failure?.words ?? null }
   }
 
   /** Takes another view, and tells where it says something else. */

@@ -534,6 +534,30 @@ describe('putting live', () => {
     expect([await liveRevision(sql), (await gateway.status()).digest]).toEqual([null, held.digest])
   })
 
+  test('what the gateway cannot take now is sent again, and what it refuses is not', async () => {
+    await fillDraft(sql, demo)
+    const gateway = await startGateway(plane(), { folder: null })
+    let [sent, answer]: [number, () => Promise<Refusal>] = [0, () => Promise.reject(new GatewayFailure('The disk is full.'))]
+    const linked = link({
+      status: () => gateway.status(),
+      amend: (overrides, digest) => gateway.amend(overrides, digest),
+      watch: (changed, signal) => gateway.watch(changed, signal),
+      enforce: () => {
+        sent++
+        return answer()
+      },
+    })
+    expect(await linked.look()).toMatchObject({ state: 'pending', trouble: 'The disk is full.' })
+    // Not at every look: a policy may be large.
+    await linked.look()
+    expect(sent).toBe(1)
+    answer = () => Promise.resolve([{ path: 'devices', message: 'are too many' }])
+    await expect.poll(() => linked.view().state, { timeout: 5000 }).toBe('refused')
+    linked.liveChanged()
+    await linked.look()
+    expect([sent, linked.view().trouble]).toEqual([2, 'devices are too many'])
+  })
+
   test('an earlier revision is put live again, or taken into the draft to the letter', async () => {
     await fillDraft(sql, demo)
     const gateway = await startGateway(plane(), { folder: null })

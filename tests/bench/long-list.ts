@@ -11,7 +11,9 @@ const [SITES, TURNS] = [1_000_000, 7]
 const middle = (times: readonly number[]) => times.toSorted((a, b) => a - b)[Math.floor(times.length / 2)]!
 
 /** Opens the board and edits the draft of the workshop, without the list and with it. */
-export async function longListFigures({ sites, turns } = { sites: SITES, turns: TURNS }): Promise<LongListFigures> {
+export async function longListFigures(
+  { sites, turns } = { sites: SITES, turns: TURNS },
+): Promise<LongListFigures> {
   const place = await startPlace({ KAIROSTAT_DEMO: PASSWORD })
   const browser = await chromium.launch({
     executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',

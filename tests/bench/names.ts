@@ -40,7 +40,9 @@ const middle = (numbers: readonly number[]) =>
   numbers.toSorted((a, b) => a - b)[Math.floor(numbers.length / 2)]!
 
 /** Measures both, with dnsperf, over loopback. */
-export async function nameFigures({ names: count, turns } = { names: NAMES, turns: TURNS }): Promise<NameFigures> {
+export async function nameFigures(
+  { names: count, turns } = { names: NAMES, turns: TURNS },
+): Promise<NameFigures> {
   const folder = mkdtempSync(join(tmpdir(), 'kairostat-names-'))
   const file = (name: string, lines: readonly string[]) => {
     writeFileSync(join(folder, name), lines.join('\n') + '\n')

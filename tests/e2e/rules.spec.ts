@@ -283,7 +283,7 @@ test('opening hours in two windows with one exempt device; what a word would cat
   await expect(bypassed).toHaveCount(0)
 
   await page.getByRole('link', { name: 'Review changes' }).click()
-  await expect(page.getByText(/^(Within the next hour |Nobody loses or gains access)/)).toBeVisible()
+  await expect(page.getByText(/^(Within the next hour |Nobody’s access changes)/)).toBeVisible()
   await page.getByRole('button', { name: 'Apply changes' }).click()
   await expect(page.getByText(/Revision \d+ is live\./)).toBeVisible()
   for (const [time, laptop, phone] of [

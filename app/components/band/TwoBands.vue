@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import type { Ranges } from '../../../core/time/ranges.ts'
 import { usePlace } from '../../stores/place.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
 import AccessBand from './AccessBand.vue'
@@ -9,7 +10,13 @@ import { BESIDE, bandWords, differences, type Side } from '../../model/band.ts'
  * Access over time under two aspects, one above the other; what differs is shaded where both are of the same
  * time.
  */
-const props = defineProps<{ name: string; sides: readonly [Side, Side]; width: number }>()
+const props = defineProps<{
+  name: string
+  sides: readonly [Side, Side]
+  width: number
+  /** When they differ, where that is not what can be told from them. */
+  differs?: Ranges
+}>()
 const place = usePlace()
 const track = computed(() => props.width - BESIDE)
 const scale = ({ from, until }: Side, instant: number) =>
@@ -17,7 +24,7 @@ const scale = ({ from, until }: Side, instant: number) =>
 const shades = computed(() => {
   const [one, other] = props.sides
   if (one.from !== other.from || one.until !== other.until) return []
-  return differences(one.stretches, other.stretches).map(({ from, until }) => ({
+  return (props.differs ?? differences(one.stretches, other.stretches)).map(({ from, until }) => ({
     left: scale(one, from),
     width: Math.max(2, scale(one, until) - scale(one, from)),
   }))

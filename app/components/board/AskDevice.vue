@@ -3,7 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { compiledOf } from '../../../core/decision/compile.ts'
 import { subjectOf, type Person } from '../../../core/decision/periods.ts'
 import { deviceSubject } from '../../../core/decision/subject.ts'
-import { verdictSpans } from '../../../core/decision/spans.ts'
+import { verdictSpans, type VerdictSpan } from '../../../core/decision/spans.ts'
 import { readAddress } from '../../../core/destination/address.ts'
 import { readDestination, type Destination } from '../../../core/destination/destination.ts'
 import { readService, type Service } from '../../../core/destination/service.ts'
@@ -44,11 +44,13 @@ const trouble = ref('')
 const minute = computed(() => startOfMinute(moment.at))
 const asked = computed(() => text.value.trim() !== '')
 let newest = 0
-watch([asked, () => history.periods, minute], async ([wanted]) => {
-  if (!wanted) return
+// By the true instant: what was applied a moment ago decides already.
+const periodShown = computed(() => (history.periods.length > 0 ? history.periodAt(moment.at) : null))
+watch([asked, periodShown], async ([wanted, period]) => {
+  if (!wanted || !period) return
   const turn = ++newest
   try {
-    const found = await history.wholeAt(minute.value)
+    const found = await history.wholeAt(moment.at)
     // What was asked for a moment that the needle has left is dropped.
     if (turn !== newest) return
     policy.value = found
@@ -120,6 +122,11 @@ const verdicts = computed(() => {
     spans: verdictSpans(ready, subject, destination, minute.value, end.value),
   }))
 })
+/** The spans from the moment on: worked out once a minute, they begin with what decides at this second. */
+const fromMoment = (spans: readonly VerdictSpan[]) =>
+  spans
+    .filter(({ until }) => until > moment.at)
+    .map((span) => ({ ...span, from: Math.max(span.from, moment.at) }))
 /**
  * How many of the group can, and who cannot, by what; with the first instant at which that changes for one of
  * them.
@@ -129,34 +136,43 @@ const ofGroup = computed(() => {
   if (!whole || !asked.value || !compiled.value || 'fault' in targets.value) return null
   const ready = compiled.value
   const members = ready.policy.devices.filter(({ id }) => whole.members.includes(id))
-  return targets.value.map(({ label, destination }) => {
-    const each = members.map(({ id, name }) => ({
+  return targets.value.map(({ label, destination }) => ({
+    label,
+    each: members.map(({ id, name }) => ({
       name,
       spans: verdictSpans(ready, deviceSubject(id), destination, minute.value, end.value),
-    }))
+    })),
+  }))
+})
+/** The same in words, as of the moment. */
+const groupAnswers = computed(() => {
+  const groupName = groups.value.find(({ id }) => id === group.value)?.name ?? ''
+  return ofGroup.value?.map(({ label, each: all }) => {
+    const each = all.map(({ name, spans }) => ({ name, spans: fromMoment(spans) }))
     const closed = each.filter(({ spans }) => spans[0]!.effect === 'block')
     const turn = Math.min(
       ...each.map(({ spans }) => spans.find(({ effect }) => effect !== spans[0]!.effect)?.from ?? Infinity),
     )
     let lead
-    if (closed.length === 0) lead = boardText.yesAllOf(members.length, whole.name)
-    else if (closed.length === members.length) lead = boardText.noNoneOf(whole.name)
+    if (closed.length === 0) lead = boardText.yesAllOf(each.length, groupName)
+    else if (closed.length === each.length) lead = boardText.noNoneOf(groupName)
     else
       lead = boardText.someCanReach(
-        members.length - closed.length,
-        members.length,
-        whole.name,
+        each.length - closed.length,
+        each.length,
+        groupName,
         closed.map(({ name }) => name),
       )
     return {
       label,
-      words: `${lead}. ${turn === Infinity ? staysWords(end.value, minute.value, place.zone) : boardText.itChanges(/^\d/.test(whenWords(turn, minute.value, place.zone)), whenWords(turn, minute.value, place.zone))}`,
+      words: `${lead}. ${turn === Infinity ? staysWords(end.value, moment.at, place.zone) : boardText.itChanges(/^\d/.test(whenWords(turn, moment.at, place.zone)), whenWords(turn, moment.at, place.zone))}`,
     }
   })
 })
 // What the gateway saw changes every second, the verdicts do not.
 const answers = computed(() => {
-  return verdicts.value.map(({ label, destination, spans }) => {
+  return verdicts.value.map(({ label, destination, spans: all }) => {
+    const spans = fromMoment(all)
     const tries = (gateway.evidence?.recent ?? []).filter(
       (flow) => props.person.macs.includes(flow.mac) && sameHost(flow.to, destination),
     )
@@ -172,9 +188,7 @@ const answers = computed(() => {
     else seen = boardText.noRecentAttempt
     return {
       label,
-      words: isLocal(destination)
-        ? boardText.yesLocalNetwork
-        : verdictWords(spans, policy.value!, minute.value),
+      words: isLocal(destination) ? boardText.yesLocalNetwork : verdictWords(spans, policy.value!, moment.at),
       seen,
       times: passingWords(spans, place.zone),
       band: spans.map(({ from, until, effect }) => ({
@@ -230,9 +244,9 @@ function sameHost(to: string, { host, address }: Destination): boolean {
     <div v-if="asked" role="status">
       <p v-if="trouble" class="fault">{{ trouble }}</p>
       <p v-else-if="'fault' in targets" class="fault">{{ targets.fault }}</p>
-      <template v-else-if="ofGroup"
-        ><p v-for="answer in ofGroup" :key="answer.label" class="answer">
-          <b v-if="ofGroup.length > 1">{{ answer.label }}: </b
+      <template v-else-if="groupAnswers"
+        ><p v-for="answer in groupAnswers" :key="answer.label" class="answer">
+          <b v-if="groupAnswers.length > 1">{{ answer.label }}: </b
           ><span data-testid="group-verdict">{{ answer.words }}</span>
         </p></template
       >

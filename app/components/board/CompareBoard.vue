@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { periodStates } from '../../../core/decision/periods.ts'
+import type { Standing } from '../../../core/decision/standing.ts'
 import { dayAt } from '../../../core/time/instant.ts'
 import { DAY } from '../../../core/time/duration.ts'
 import { readSpoken } from '../../../core/time/spoken.ts'
@@ -13,7 +14,7 @@ import { usePlace } from '../../stores/place.ts'
 import { useView } from '../../stores/view.ts'
 import { stateWord } from '../../text/standing.ts'
 import { clockOf, dateWords, dayAxis } from '../../text/time.ts'
-import { BESIDE, differences, type Side } from '../../model/band.ts'
+import { BESIDE, differences, reachAt, withReach, type Side } from '../../model/band.ts'
 import TwoBands from '../band/TwoBands.vue'
 import LongList from '../shell/LongList.vue'
 import type { Line } from '../../model/board-lines.ts'
@@ -63,9 +64,19 @@ const then = computed(() =>
       )
     : null,
 )
+const reachNow = (standing: Standing) => reachAt(history.periods, moment.at, standing)
+const reachThen = (standing: Standing) => reachAt(history.periods, other.value, standing)
+/** How a device stands at both moments; the same word twice would not say what differs. */
+function bothWords({ row, moment: standing }: Line): string {
+  const [now, later] = [stateWord(standing), stateWord(then.value!.get(row.key)!)]
+  return now === later ? boardText.otherSites(now) : boardText.then(now, later)
+}
 const differing = computed(() =>
   then.value
-    ? props.lines.filter(({ row, moment: standing }) => then.value!.get(row.key)!.state !== standing.state)
+    ? props.lines.filter(({ row, moment: standing }) => {
+        const other = then.value!.get(row.key)!
+        return other.state !== standing.state || reachThen(other) !== reachNow(standing)
+      })
     : [],
 )
 const people = computed(() => {
@@ -93,7 +104,7 @@ const [here, there] = [
   asking(() => (what.value === 'moments' ? days.value[1] : view.axis)),
 ]
 const segmentsOf = (found: typeof here.value, key: string) =>
-  found?.answer[found.question.keys?.indexOf(key) ?? -1]?.segments ?? []
+  withReach(found?.answer[found.question.keys?.indexOf(key) ?? -1]?.segments ?? [], history.periods)
 const nameOf = (key: string) => board.rows.find((row) => row.key === key)?.name ?? key
 
 const sidesOf = ({ row }: Line): [Side, Side] => [
@@ -202,7 +213,7 @@ const said = computed(() => {
           <div class="row" :data-differs="item.row.key">
             <h3>
               {{ item.row.name }}
-              <small>{{ boardText.then(stateWord(item.moment), stateWord(then!.get(item.row.key)!)) }}</small>
+              <small>{{ bothWords(item) }}</small>
             </h3>
             <TwoBands :name="item.row.name" :sides="sidesOf(item)" :width="width" />
           </div>

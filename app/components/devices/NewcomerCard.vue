@@ -94,15 +94,12 @@ async function leave(leftAlone: boolean) {
       </p>
     </div>
     <div class="fields">
-      <USelectMenu
+      <SelectField
         v-model="owner"
-        value-key="value"
+        :label="devicesText.whatItIs"
         :items="owners"
-        virtualize
-        :aria-label="devicesText.whatItIs"
         class="owner"
         :class="{ long: owner !== '' }"
-        :ui="{ content: 'w-auto min-w-72' }"
       />
       <template v-if="owner === ''">
         <UInput

@@ -8,7 +8,7 @@ import { orderMark, useDraft } from '../../composables/useDraft.ts'
 import { isPolicyFinding, useFindings } from '../../stores/findings.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
-import { DAY, startOfMinute } from '../../../core/time/duration.ts'
+import { DAY } from '../../../core/time/duration.ts'
 import { decide } from '../../composables/useDecider.ts'
 import { effectWords } from '../../../core/words/change.ts'
 import { NEW_RULE } from '../../model/rule-form.ts'
@@ -39,6 +39,10 @@ function mendOf(finding: PolicyFinding): { words: string; act: () => Promise<unk
   const policy = draft.policy
   if (finding.kind === 'never-decides')
     return { words: shellText.moveItAboveThem, act: () => weighMove(finding.rule, finding.by) }
+  if (finding.kind === 'opens-nothing' && finding.above !== null) {
+    const { rule, above } = finding
+    return { words: shellText.moveItAbove, act: () => weighMove(rule, [above]) }
+  }
   if (finding.kind === 'unused') {
     const kind = finding.part
     const entry = policy[ENTRY_KINDS[kind].key].find(({ id }) => id === finding.id)!
@@ -78,7 +82,7 @@ async function weighMove(id: string, by: readonly string[]) {
     .slice(first, ids.indexOf(id))
     .map((other) => policy.rules.find((rule) => rule.id === other)!.name)
   const rules = order.map((one) => policy.rules.find((rule) => rule.id === one)!)
-  const from = startOfMinute(Date.now() / 1000)
+  const from = Math.floor(Date.now() / 1000)
   const changes = await decide({
     kind: 'changes',
     before: policy,

@@ -27,7 +27,12 @@ const sidesOf = ({ before, after }: DeviceChange): [Side, Side] => [
       <DayTicks :from="from" :width="width" />
       <template v-for="change in changes" :key="change.device">
         <h3>{{ nameOf(change.device) }}</h3>
-        <TwoBands :name="nameOf(change.device)" :sides="sidesOf(change)" :width="width" />
+        <TwoBands
+          :name="nameOf(change.device)"
+          :sides="sidesOf(change)"
+          :width="width"
+          :differs="change.differs"
+        />
       </template>
     </template>
   </div>

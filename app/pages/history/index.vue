@@ -14,18 +14,27 @@ import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useLive } from '../../stores/live.ts'
 import { usePlace } from '../../stores/place.ts'
+import { useReview } from '../../stores/review.ts'
 import { clockOf, dayWords } from '../../text/time.ts'
 import SelectField from '../../components/shell/SelectField.vue'
 import { historyText } from '../../text/history.ts'
 import MarkedText from '../../components/shell/MarkedText.vue'
 
 useHead({ title: historyText.pageTitle })
-const [draft, live, place, moment] = [useDraftPolicy(), useLive(), usePlace(), useMoment()]
+const [draft, live, place, moment, review] = [
+  useDraftPolicy(),
+  useLive(),
+  usePlace(),
+  useMoment(),
+  useReview(),
+]
 const { tell, send, busy, trouble } = useDraft()
 const toast = useToast()
 const list = shallowRef<readonly RevisionAnswer[] | null>(null)
 const policies = shallowRef<ReadonlyMap<number, Policy>>(new Map())
 const failed = ref('')
+/** How many changes of the draft are not live. */
+const waiting = computed(() => review.entries.length)
 /** The two that are compared: a revision's number, or 0 for the draft. */
 const sides = computed(() => [
   ...(list.value ?? []).map(({ number }) => ({ value: number, label: historyText.revision(number) })),
@@ -34,18 +43,22 @@ const sides = computed(() => [
 const compared = ref<{ before: number; after: number } | null>(null)
 /** The revision that is asked about once more before it is applied again. */
 const asked = ref<number | null>(null)
+/** Whether the draft is set to it, too: else the next changes that are applied bring back what it undoes. */
+const setsDraft = ref(true)
+function ask(number: number) {
+  asked.value = number
+  setsDraft.value = true
+}
 
-watch(
-  () => live.answered?.digest,
-  async () => {
-    try {
-      list.value = await callApi('GET', '/api/revisions')
-    } catch (error) {
-      failed.value = wordsOf(error)
-    }
-  },
-  { immediate: true },
-)
+async function loadRevisions() {
+  try {
+    list.value = await callApi('GET', '/api/revisions')
+    failed.value = ''
+  } catch (error) {
+    failed.value = wordsOf(error)
+  }
+}
+watch(() => live.answered?.digest, loadRevisions, { immediate: true })
 watch(
   compared,
   async (pair) => {
@@ -76,7 +89,8 @@ const pair = computed(() => {
 const when = (text: string) =>
   `${dayWords(readInstant(text)!, moment.now, place.zone)}, ${clockOf(readInstant(text)!, place.zone)}`
 const headline = computed(() => {
-  const [latest] = list.value ?? []
+  if (list.value === null) return failed.value ? historyText.revisionsUnknown : historyText.loadingRevisions
+  const [latest] = list.value
   return latest
     ? historyText.liveRevision(latest.number, when(latest.createdAt), latest.author)
     : historyText.nothingApplied
@@ -87,7 +101,9 @@ async function putAgain(number: number) {
     again: number,
   })
   asked.value = null
-  if (done) toast.add({ title: historyText.restored(number, done.number, done.gateway.state === 'in-force') })
+  if (!done) return
+  toast.add({ title: historyText.restored(number, done.number, done.gateway.state === 'in-force') })
+  if (setsDraft.value) await takeIn(number)
 }
 async function takeIn(number: number) {
   const policy = policies.value.get(number) ?? (await askFor(number))
@@ -105,8 +121,10 @@ async function takeIn(number: number) {
     <HistoryParts />
     <PolicyFile />
     <p v-if="failed || trouble" class="trouble" role="alert">{{ failed || trouble }}</p>
-    <p v-if="list === null && !failed" class="soft" role="status">{{ historyText.loadingRevisions }}</p>
-    <ol v-else-if="list">
+    <p v-if="list === null && failed">
+      <UButton @click="loadRevisions">{{ historyText.tryAgain }}</UButton>
+    </p>
+    <ol v-if="list">
       <li v-for="(revision, index) in list" :key="revision.number">
         <div class="row">
           <span class="number display">{{ revision.number }}</span>
@@ -125,13 +143,18 @@ async function takeIn(number: number) {
               historyText.compareWithDraft
             }}</UButton>
             <UButton :disabled="busy" @click="takeIn(revision.number)">{{ historyText.editAsDraft }}</UButton>
-            <UButton v-if="index > 0" :disabled="busy" @click="asked = revision.number">{{
+            <UButton v-if="index > 0" :disabled="busy" @click="ask(revision.number)">{{
               historyText.restore
             }}</UButton>
           </span>
         </div>
         <p v-if="asked === revision.number" class="leaf ask" role="alert">
           {{ historyText.restoreEffect(revision.number) }}
+          <UCheckbox
+            v-model="setsDraft"
+            :label="historyText.setsDraft"
+            :description="setsDraft ? historyText.draftReplaced(waiting) : historyText.draftKept"
+          />
           <UButton color="primary" variant="solid" :loading="busy" @click="putAgain(revision.number)">{{
             historyText.restoreNow
           }}</UButton>

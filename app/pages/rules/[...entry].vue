@@ -92,8 +92,8 @@ const rows = computed(() =>
   steps.value.map(([rule, partner], index) => {
     const number = steps.value.slice(0, index).reduce((sum, step) => sum + step.length, 1)
     const ranges = times.value(rule.when)
-    const inForce = decides(rule) && covers(ranges, minute.value)
-    const next = ranges.find((range) => range.from > minute.value)?.from
+    const inForce = decides(rule) && covers(ranges, moment.at)
+    const next = ranges.find((range) => range.from > moment.at)?.from
     const briefs = [rule, ...(partner ? [partner] : [])]
       .flatMap(({ id }) => findings.about.get(`rule:${id}`) ?? [])
       .filter((finding) => !isShared(finding))

@@ -28,10 +28,10 @@ const times = computed(() => timesWithin(draft.policy, minute.value - DAY, minut
 const rows = computed(() =>
   draft.policy.schedules.map((schedule) => {
     const ranges = times.value({ schedules: [schedule.id], outside: false })
-    const inside = covers(ranges, minute.value)
+    const inside = covers(ranges, moment.at)
     const turn = inside
-      ? ranges.find((range) => range.until > minute.value)!.until
-      : ranges.find((range) => range.from > minute.value)?.from
+      ? ranges.find((range) => range.until > moment.at)!.until
+      : ranges.find((range) => range.from > moment.at)?.from
     const users = draft.policy.rules
       .filter(({ when }) => 'schedules' in when && when.schedules.includes(schedule.id))
       .map((rule) => rule.name)
