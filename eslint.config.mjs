@@ -29,6 +29,63 @@ const direction = (folder, forbidden) => ({
   },
 })
 
+/** What changes a list, a map or a set. */
+const CHANGES_IN_PLACE = new Set([
+  'push',
+  'pop',
+  'shift',
+  'unshift',
+  'splice',
+  'sort',
+  'reverse',
+  'set',
+  'add',
+  'delete',
+  'clear',
+])
+
+/**
+ * What is done in a transaction may be done again: the function that is given to it changes nothing outside of
+ * itself, and returns what it finds out.
+ */
+const transactionRule = {
+  meta: {
+    messages: { outside: '{{name}} is changed in a transaction that may run again: return it instead.' },
+  },
+  create: (context) => ({
+    CallExpression({ callee, arguments: [first, second] }) {
+      const isTransaction = callee.type === 'MemberExpression' && callee.property.name === 'transaction'
+      const work = isTransaction ? first : second
+      if (!isTransaction && !(callee.type === 'Identifier' && callee.name === 'edit')) return
+      if (work?.type !== 'ArrowFunctionExpression' && work?.type !== 'FunctionExpression') return
+      const scope = context.sourceCode.getScope(work.body)
+      const isOwn = (variable) => {
+        for (let at = variable.scope; at; at = at.upper) if (at.block === work) return true
+        return false
+      }
+      const visit = (at) => {
+        for (const { identifier, resolved, isWrite } of at.references.map((one) => ({
+          identifier: one.identifier,
+          resolved: one.resolved,
+          isWrite: one.isWrite(),
+        }))) {
+          const { parent } = identifier
+          const isChanged =
+            parent.type === 'MemberExpression' &&
+            parent.object === identifier &&
+            parent.parent.type === 'CallExpression' &&
+            parent.parent.callee === parent &&
+            CHANGES_IN_PLACE.has(parent.property.name)
+          if (resolved && !isOwn(resolved) && (isWrite || isChanged))
+            context.report({ node: identifier, messageId: 'outside', data: { name: identifier.name } })
+        }
+        at.childScopes.forEach(visit)
+      }
+      visit(scope.block === work ? scope : (context.sourceCode.scopeManager.acquire(work) ?? scope))
+    },
+  }),
+}
+
 export default withNuxt(
   { ignores: ['docs/', 'tests/vectors/'] },
   {
@@ -176,6 +233,12 @@ export default withNuxt(
       ],
       'jsdoc/tag-lines': ['error', 'any', { startLines: 1 }],
     },
+  },
+  {
+    files: ['server/**/*.ts'],
+    ignores: ['**/*.test.ts'],
+    plugins: { own: { rules: { transaction: transactionRule } } },
+    rules: { 'own/transaction': 'error' },
   },
   direction('core', ['app', 'cli', 'gateway', 'protocol', 'server', 'scripts', 'tests']),
   direction('protocol', ['app', 'cli', 'gateway', 'server', 'scripts', 'tests']),

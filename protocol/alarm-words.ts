@@ -66,6 +66,31 @@ export function alarmWords(
         remedy:
           'Stop the program that uses its port, or choose another with --page-port. Sites are blocked all the same.',
       }
+    case 'flood':
+      return {
+        what: `More unknown devices send than can be told apart: somebody makes up MAC addresses behind ${about}. Allowances of further unknown devices count as used up.`,
+        remedy: 'Find the device behind that port or network and disconnect it.',
+      }
+    case 'controller':
+      return {
+        what: `The router does not know the MAC address of this machine (${about}), so its own DNS look-ups are blocked like everybody’s.`,
+        remedy: 'Check that this machine is connected to the router’s local network.',
+      }
+    case 'other-driver':
+      return {
+        what: `Another Kairostat, on ${about}, drives this router. Nothing is sent there from here.`,
+        remedy: 'Disconnect the router in one of the two.',
+      }
+    case 'forged':
+      return {
+        what: `A device sends DNS look-ups past the router, from ${about}. They are not answered.`,
+        remedy: 'Find out which device has this address.',
+      }
+    case 'clock-past':
+      return {
+        what: `The gateway’s clock is wrong: it was ${about.slice(0, 16).replace('T', ' ')} UTC already. Until it is right, restricted devices are treated as outside of all known time.`,
+        remedy: 'Set the clock of the gateway, or check its time server.',
+      }
     case 'upstream':
       return {
         what: `The resolver ${about} does not answer the gateway’s look-ups.`,

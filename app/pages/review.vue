@@ -114,7 +114,7 @@ const doneWords = computed(() => {
       <h1>
         <b>{{ editsWords(review.entries.length) }}</b>
       </h1>
-      <p class="soft" aria-live="polite">
+      <p class="soft effect" aria-live="polite">
         {{ review.changes ? effectWords(review.changes) : reviewText.calculatingTheEffect }}
       </p>
       <div class="sides">
@@ -192,6 +192,10 @@ h2 {
   margin-bottom: 10px;
 }
 @media (max-width: 760px) {
+  /* What comes when the effect is known moves nothing. */
+  .effect {
+    min-height: 4.6em;
+  }
   .sides {
     grid-template-columns: minmax(0, 1fr);
   }

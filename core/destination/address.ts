@@ -44,9 +44,44 @@ export function readAddress(text: string): Block | null {
   return text.includes('/') ? null : readBlock(text)
 }
 
-/** Whether every address of `inner` lies in `outer`. */
+/**
+ * Whether every address of `inner` lies in `outer`. An address of IPv6 that translates to one of IPv4 (RFC 6052) lies
+ * where that does, too.
+ *
+ * @example blockCovers(readBlock('203.0.113.0/24')!, readBlock('64:ff9b::203.0.113.9')!) // true
+ */
 export function blockCovers(outer: Block, inner: Block): boolean {
+  if (
+    outer.version === 4 &&
+    inner.version === 6 &&
+    TRANSLATING <= inner.first &&
+    inner.last <= LAST_TRANSLATING
+  )
+    return outer.first <= inner.first - TRANSLATING && inner.last - TRANSLATING <= outer.last
   return outer.version === inner.version && outer.first <= inner.first && inner.last <= outer.last
+}
+
+/** The addresses that translate to those of IPv4: the well-known prefix `64:ff9b::/96` (RFC 6052, section 2.1). */
+const TRANSLATING = 0x64ff9bn << 96n
+const LAST_TRANSLATING = TRANSLATING + 0xffffffffn
+
+/** The block of IPv6 whose addresses translate to those of one of IPv4. */
+export function translatingTo({ first, last }: Block): Block {
+  const bits = 128 - ((last - first + 1n).toString(2).length - 1)
+  const text = `${addressText(6, TRANSLATING + first)}${bits < 128 ? `/${bits}` : ''}`
+  return { version: 6, first: TRANSLATING + first, last: TRANSLATING + last, text }
+}
+
+/**
+ * The other address of a pair that mean the same: of one of IPv4 that of IPv6 which translates to it, and the other
+ * way round; `null` where there is none.
+ */
+export function translatedText(address: string): string | null {
+  const block = readAddress(address)
+  if (!block) return null
+  if (block.version === 4) return translatingTo(block).text
+  const isTranslating = TRANSLATING <= block.first && block.first <= LAST_TRANSLATING
+  return isTranslating ? addressText(4, block.first - TRANSLATING) : null
 }
 
 /** Blocks without those that lie in another of them, each once. */

@@ -1,10 +1,11 @@
 import { gather } from '../decision/candidate.ts'
-import { maskOf, subjectOfMac, type Compiled } from '../decision/compile.ts'
+import { compile, maskOf, subjectOfMac, type Compiled } from '../decision/compile.ts'
 import { ANY_NEWCOMER, deviceSubject, type Subject } from '../decision/subject.ts'
 import { timelines, type Segment } from '../decision/timeline.ts'
 import { readMatched, siteSetOf, type SiteSet } from '../destination/matcher.ts'
 import type { Service } from '../destination/service.ts'
 import type { Effect, Network, Policy, What, Who } from '../policy/types.ts'
+import { instantText } from '../time/instant.ts'
 
 /**
  * A rule or override as a packet filter holds to it; `log` = it only counts what it covers; `what` is
@@ -42,10 +43,15 @@ export interface Sender {
   readonly mac: string | null
   readonly network: string | null
   readonly course: number | null
+  /**
+   * Of whoever the plan does not name: the place of their course once all allowances are used up; missing where they
+   * have none.
+   */
+  readonly whenSpent?: number | null
 }
 
 /** A sender as a text: the address, and `@` with the network where there is one. */
-export const senderKey = ({ mac, network }: Omit<Sender, 'course'>): string =>
+export const senderKey = ({ mac, network }: Pick<Sender, 'mac' | 'network'>): string =>
   `${mac ?? ''}${network === null ? '' : `@${network}`}`
 
 /** The MAC address in the key of a sender; `null` = any that the plan does not name. */
@@ -100,10 +106,14 @@ export function planOf(compiled: Compiled, from: number, until: number): Plan {
     from,
     until,
   )
+  const spent = spentLines(compiled, from, until)
   const senders = everyone.flatMap(({ macs, subject: { device, network } }, index): Sender[] => {
     const isShielded = device !== null && compiled.shielded.has(device)
     const course = isShielded ? null : place(courses, lines[index]!.segments)
-    return macs.map((mac) => ({ mac, network, course }))
+    return macs.map((mac) => {
+      const segments = mac === null ? spent?.(network) : undefined
+      return { mac, network, course, ...(segments ? { whenSpent: place(courses, segments) } : {}) }
+    })
   })
   const stretches = [...courses.keys()].map((segments) =>
     segments.map(({ from, until, clauses }): PlanInterval => ({
@@ -121,6 +131,35 @@ export function planOf(compiled: Compiled, from: number, until: number): Plan {
     senders,
     networks: senders.some(({ network }) => network !== null) ? policy.networks : [],
   }
+}
+
+/** An address that nobody can have: the first is that of groups (IEEE 802). */
+const NOBODY = '01:00:00:00:00:00'
+
+/**
+ * The segments of an unknown device in a network whose allowances are all used up, shared ones too; `null` where no
+ * unknown device has any.
+ */
+function spentLines(
+  { policy }: Compiled,
+  from: number,
+  until: number,
+): ((network: string | null) => readonly Segment[]) | null {
+  const rules = policy.rules.filter(
+    ({ enabled, logOnly, after, who }) =>
+      enabled && !logOnly && after !== null && (who.newcomers || who.everyone || who.networks.length > 0),
+  )
+  if (rules.length === 0) return null
+  const range = { device: null, mac: NOBODY, from: instantText(from), until: instantText(until) }
+  const used = compile(
+    {
+      ...policy,
+      rules: policy.rules.map((rule) => ({ ...rule, after: rule.after && { ...rule.after, shared: false } })),
+      spent: rules.map(({ id }) => ({ rule: id, ...range })),
+    },
+    true,
+  )
+  return (network) => timelines(used, [{ device: null, mac: NOBODY, network }], from, until)[0]!.segments
 }
 
 /** Somebody whom a policy may treat in a way of their own, and the addresses with which they send. */

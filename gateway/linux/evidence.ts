@@ -1,135 +1,110 @@
 import { instantText } from '../../core/time/instant.ts'
 import { macOfKey, type Plan } from '../../core/plan/plan.ts'
 import { NOTHING, plus, type Count, type Evidence, type Flow } from '../../protocol/evidence.ts'
-import { REMEMBERED } from './table-setting.ts'
+import { readListing, type Element } from './listing.ts'
+import { REMEMBERED, namesSetOf } from './table-setting.ts'
+import { EARLIER, type CounterLedger } from './tally.ts'
 
 /** How many of the latest flows are told. */
 const RECENT = 400
 
-type Value = string | number
-interface Element {
-  readonly elem: {
-    readonly val: Value | { readonly concat: readonly Value[] }
-    readonly expires?: number
-    readonly counter?: Count
-  }
+/** What a reading of our table found beside counts. */
+export interface Found {
+  /** What the kernel remembers of who tried what. */
+  readonly flows: readonly Flow[]
+  /** The addresses of the names of each clause, with the seconds that the kernel keeps them yet. */
+  readonly named: ReadonlyMap<string, ReadonlyMap<string, number>>
+  /** How many unknown addresses the kernel tells apart now. */
+  readonly strangers: number
 }
-/** What `nft -j list table` prints of a table, as far as it is read here (libnftables-json(5)). */
-interface Listing {
-  readonly nftables: readonly {
-    readonly set?: { readonly name: string; readonly elem?: readonly Element[] }
-    readonly map?: { readonly name: string; readonly elem?: readonly (readonly [Element, unknown])[] }
-    readonly counter?: Count & { readonly name: string }
-    readonly flowtable?: { readonly family: string; readonly table: string; readonly name: string }
-  }[]
+
+/** What a reading goes by. */
+export interface ReadingParts {
+  readonly plan: Plan
+  /** The numbers of the senders. */
+  readonly numbers: ReadonlyMap<string, number>
+  readonly ledger: CounterLedger
+  /** Whose an IP address of the local network is; `null` = nobody's who is known. */
+  readonly macOf: (address: string) => string | null
+  /** When it is read (seconds). */
+  readonly at: number
 }
 
 /**
- * What was counted: by address what was `seen` of its connections, what of that came from outside (`received`)
- * and what of this was `refused`; by address and clause what was `dropped` of what it sent, and what was only `logged`; by clause
- * what it `allowed`. Clauses are named by id.
+ * Reads our table, as `nft -j list table` prints it: its counters into the ledger, and what else is in it. Of
+ * connections that bear no mark of the policy, what came in and what of it was refused is told by the IP address
+ * that it went to.
  */
-export interface Counts {
-  readonly seen: ReadonlyMap<string, Count>
-  readonly received: ReadonlyMap<string, Count>
-  readonly refused: ReadonlyMap<string, Count>
-  readonly dropped: ReadonlyMap<string, Count>
-  readonly logged: ReadonlyMap<string, Count>
-  readonly allowed: ReadonlyMap<string, Count>
-}
-/** Nothing counted yet. */
-export const NO_COUNTS: Counts = {
-  seen: new Map(),
-  received: new Map(),
-  refused: new Map(),
-  dropped: new Map(),
-  logged: new Map(),
-  allowed: new Map(),
-}
-
-/** The maps and sets of the table whose elements count. */
-const COUNTING = /^(adapters(_\d+)?|marks|unknown|refused|drops|(passed|tries)v[46])$/
-
-/**
- * Reads our table's counters and what the kernel remembers of who tried what, as of an instant (seconds);
- * `numbers` are those of the senders.
- */
-export function readTable(
-  text: string,
-  plan: Plan,
-  numbers: ReadonlyMap<string, number>,
-  at: number,
-): { readonly counts: Counts; readonly flows: Flow[] } {
-  const counts = {
-    seen: new Map<string, Count>(),
-    received: new Map<string, Count>(),
-    refused: new Map<string, Count>(),
-    dropped: new Map<string, Count>(),
-    logged: new Map<string, Count>(),
-    allowed: new Map<string, Count>(),
-  }
+export async function readTable(text: string, parts: ReadingParts): Promise<Found> {
+  const { plan, ledger, at } = parts
+  const owners = new Map([...parts.numbers].map(([key, number]) => [number, macOfKey(key)]))
+  const clauses = plan.clauses.map(({ id }) => id)
   const flows: Flow[] = []
-  const owners = new Map([...numbers].map(([key, number]) => [number, macOfKey(key)]))
-  const clause = (place: Value) => plan.clauses[Number(place)]!
-  const add = (all: Map<string, Count>, key: string, count: Count) =>
-    all.set(key, plus(all.get(key) ?? NOTHING, count))
-  const addMarked = (all: Map<string, Count>, mark: Element['elem']['val'], count: Count) => {
-    const mac = owners.get(Number(mark) >>> 16)
-    if (mac) add(all, mac, count)
-  }
-  for (const { set, map, counter } of (JSON.parse(text) as Listing).nftables) {
-    if (counter)
-      counts.allowed.set(clause(counter.name.slice('allowed_'.length)).id, {
-        packets: counter.packets,
-        bytes: counter.bytes,
+  const named = new Map<string, Map<string, number>>()
+  let strangers = 0
+  const markOwner = (mark: unknown) => owners.get(Number(mark) >>> 16) ?? null
+  for await (const one of readListing(text)) {
+    if (one.kind === 'counter') {
+      const id = clauses[Number(one.name.slice('allowed_'.length))]!
+      ledger.read(one.name, one.count, (growth) => ledger.addAllowed(id, growth))
+      continue
+    }
+    const { name, elements } = one
+    const count = (into: (element: Element, growth: Count) => void) => {
+      for (const element of elements)
+        ledger.read(`${name} ${textOf(element)}`, element.counter ?? NOTHING, (growth) =>
+          into(element, growth),
+        )
+    }
+    const byMark = (what: 'received' | 'refused') =>
+      count((element, growth) => {
+        const mac = markOwner(element.val)
+        if (mac === null) return
+        ledger.add(mac, what, growth)
+        if (what === 'received') ledger.add(mac, 'seen', growth)
       })
-    // Of other maps and sets, what is in them is no count.
-    for (const [
-      {
-        elem: { val, counter },
-      },
-    ] of map && COUNTING.test(map.name) ? (map.elem ?? []) : []) {
-      if (map!.name.startsWith('adapters')) add(counts.seen, String(val), counter!)
-      else {
-        addMarked(counts.seen, val, counter!)
-        addMarked(counts.received, val, counter!)
+    const byAddress = (what: 'received' | 'refused') =>
+      count((element, growth) => {
+        const mac = parts.macOf(String(element.val))
+        if (mac === null) return
+        ledger.add(mac, what, growth)
+        if (what === 'received') ledger.add(mac, 'seen', growth)
+      })
+    const clauseSet = namesSetOf(name)
+    if (clauseSet !== null) {
+      const id = clauses[clauseSet]!
+      const known = named.get(id) ?? new Map<string, number>()
+      for (const { val, expires } of elements) if (expires !== undefined) known.set(String(val), expires)
+      named.set(id, known)
+    } else if (name.startsWith('adapters') || name === 'unknown') {
+      if (name === 'unknown') strangers += elements.length
+      count((element, growth) => ledger.add(String(element.val), 'seen', growth))
+    } else if (name === 'marks') byMark('received')
+    else if (name === 'refused') byMark('refused')
+    else if (/^got_v[46]$/.test(name)) byAddress('received')
+    else if (/^kept_v[46]$/.test(name)) byAddress('refused')
+    else if (/^(drops|stray_drops)$/.test(name))
+      count((element, growth) => {
+        const [mac, place] = partsOf(element)
+        const { id, effect } = plan.clauses[Number(place)]!
+        ledger.addClause(String(mac), effect === 'log' ? 'logged' : 'dropped', id, growth)
+      })
+    else if (/^(stray_)?(passed|tries)v[46]$/.test(name))
+      for (const element of elements) {
+        const place = partsOf(element)[4]
+        const clause = place === undefined ? null : plan.clauses[Number(place)]!
+        flows.push(flowOf(partsOf(element), clause, at - (REMEMBERED - (element.expires ?? REMEMBERED))))
       }
-    }
-    for (const { elem } of set && COUNTING.test(set.name) ? (set.elem ?? []) : []) {
-      const { val, counter = NOTHING } = elem
-      if (set!.name === 'unknown') add(counts.seen, String(val), counter)
-      if (set!.name === 'refused') addMarked(counts.refused, val, counter)
-      if (typeof val !== 'object') continue
-      if (set!.name === 'drops')
-        counts[clause(val.concat[1]!).effect === 'log' ? 'logged' : 'dropped'].set(
-          `${val.concat[0]} ${clause(val.concat[1]!).id}`,
-          counter,
-        )
-      else if (/^(passed|tries)v[46]$/.test(set!.name))
-        flows.push(
-          flowOf(
-            val.concat,
-            val.concat[4] === undefined ? null : clause(val.concat[4]),
-            at - (REMEMBERED - (elem.expires ?? REMEMBERED)),
-          ),
-        )
-    }
   }
-  return { counts, flows }
+  ledger.endReading()
+  return { flows, named, strangers }
 }
 
-/**
- * The flow tables that `nft -j list flowtables` prints, each by family, table and name: what they forward is
- * asked no rule of the forward chain.
- */
-export function flowTables(text: string): string[] {
-  return (JSON.parse(text) as Listing).nftables.flatMap(({ flowtable }) =>
-    flowtable ? [`${flowtable.family} ${flowtable.table} ${flowtable.name}`] : [],
-  )
-}
+const partsOf = ({ val }: Element) => (typeof val === 'object' ? val.concat : [val])
+const textOf = (element: Element) => partsOf(element).join(' ')
 
 function flowOf(
-  [mac, address, protocol, port]: readonly Value[],
+  [mac, address, protocol, port]: readonly (string | number)[],
   clause: Plan['clauses'][number] | null,
   at: number,
 ): Flow {
@@ -143,49 +118,17 @@ function flowOf(
   }
 }
 
-/** Two countings as one. */
-export function together(a: Counts, b: Counts): Counts {
-  const sum = (one: ReadonlyMap<string, Count>, other: ReadonlyMap<string, Count>) =>
-    new Map([
-      ...one,
-      ...[...other].map(([key, count]): [string, Count] => [key, plus(one.get(key) ?? NOTHING, count)]),
-    ])
-  return {
-    seen: sum(a.seen, b.seen),
-    received: sum(a.received, b.received),
-    refused: sum(a.refused, b.refused),
-    dropped: sum(a.dropped, b.dropped),
-    logged: sum(a.logged, b.logged),
-    allowed: sum(a.allowed, b.allowed),
-  }
-}
+/** How often look-ups of an address were closed or logged, by clause. */
+export type ClosedLookups = ReadonlyMap<string, ReadonlyMap<string, number>>
 
 /**
- * What look-ups add: each that is closed is seen and dropped, each that is logged counted, by address and
- * clause; bytes are not counted.
+ * What was counted by now, and the latest flows, newest first. Look-ups that are closed are seen and dropped, those
+ * that are logged counted; their bytes are not.
  */
-export function withLookups(
-  counts: Counts,
-  closed: ReadonlyMap<string, number>,
-  logged: ReadonlyMap<string, number>,
-): Counts {
-  const of = (all: ReadonlyMap<string, number>, part: (key: string) => string) => {
-    const sum = new Map<string, Count>()
-    for (const [key, packets] of all)
-      sum.set(part(key), plus(sum.get(part(key)) ?? NOTHING, { packets, bytes: 0 }))
-    return sum
-  }
-  return together(counts, {
-    ...NO_COUNTS,
-    seen: of(closed, (key) => key.slice(0, 17)),
-    dropped: of(closed, (key) => key),
-    logged: of(logged, (key) => key),
-  })
-}
-
-/** What was counted by now, and the latest flows, newest first. Of newcomers only what they send is seen. */
 export function evidenceOf(
-  { seen, received, refused, dropped, logged, allowed }: Counts,
+  ledger: CounterLedger,
+  closed: ClosedLookups,
+  logged: ClosedLookups,
   flows: readonly Flow[],
   since: string | null,
 ): Evidence {
@@ -194,39 +137,64 @@ export function evidenceOf(
     if (a.at > b.at) return -1
     return 0
   })
-  const parts = (counts: ReadonlyMap<string, Count>) =>
-    [...counts].map(([key, count]) => ({ mac: key.slice(0, 17), id: key.slice(18), count }))
-  const [drops, logs] = [parts(dropped), parts(logged)]
-  const total = (all: typeof drops, fits: (part: (typeof drops)[number]) => boolean) =>
-    all.filter(fits).reduce((sum, { count }) => plus(sum, count), NOTHING)
-  const last = (fits: (flow: Flow) => boolean) =>
-    recent.find((flow) => flow.effect === 'block' && fits(flow)) ?? null
+  const [lastOfMac, lastOfClause] = [new Map<string, Flow>(), new Map<string, Flow>()]
+  for (const flow of recent) {
+    if (flow.effect !== 'block') continue
+    if (!lastOfMac.has(flow.mac)) lastOfMac.set(flow.mac, flow)
+    if (!lastOfClause.has(flow.because!)) lastOfClause.set(flow.because!, flow)
+  }
+  const clauses = new Map<string, { dropped: Count; logged: Count }>()
+  const addTo = (id: string, what: 'dropped' | 'logged', count: Count) => {
+    const sums = clauses.get(id) ?? { dropped: NOTHING, logged: NOTHING }
+    sums[what] = plus(sums[what], count)
+    clauses.set(id, sums)
+  }
+  const lookups = (of: ClosedLookups, mac: string) =>
+    [...(of.get(mac) ?? [])].map(([id, packets]): [string, Count] => [id, { packets, bytes: 0 }])
+  const told = new Set<string>()
+  const deviceOf = (mac: string, tally: Tallied) => {
+    told.add(mac)
+    const names = lookups(closed, mac)
+    let dropped = tally.refused
+    for (const [id, count] of [...tally.dropped, ...names]) {
+      dropped = plus(dropped, count)
+      addTo(id, 'dropped', count)
+    }
+    for (const [id, count] of [...tally.logged, ...lookups(logged, mac)]) addTo(id, 'logged', count)
+    const seen = names.reduce((sum, [, count]) => plus(sum, count), tally.seen)
+    return {
+      mac,
+      seen,
+      passed: plus(seen, dropped, -1),
+      received: plus(tally.received, tally.refused, -1),
+      dropped,
+      lastDrop: lastOfMac.get(mac) ?? null,
+    }
+  }
+  const devices = [...ledger.tallies()].map(([mac, tally]) => deviceOf(mac, tally))
+  for (const mac of new Set([...closed.keys(), ...logged.keys()]))
+    if (!told.has(mac)) devices.push(deviceOf(mac, NONE))
   return {
     since,
-    devices: [...seen]
-      .filter(([, { packets }]) => packets > 0)
-      .map(([mac, all]) => {
-        const kept = refused.get(mac) ?? NOTHING
-        const down = plus(
-          total(drops, (one) => one.mac === mac),
-          kept,
-        )
-        return {
-          mac,
-          seen: all,
-          passed: plus(all, down, -1),
-          received: plus(received.get(mac) ?? NOTHING, kept, -1),
-          dropped: down,
-          lastDrop: last((flow) => flow.mac === mac),
-        }
-      }),
-    clauses: [...new Set([...[...drops, ...logs].map(({ id }) => id), ...allowed.keys()])].map((id) => ({
-      id,
-      passed: allowed.get(id) ?? NOTHING,
-      dropped: total(drops, (one) => one.id === id),
-      logged: total(logs, (one) => one.id === id),
-      lastDrop: last((flow) => flow.because === id),
-    })),
+    devices: devices.filter(({ seen }) => seen.packets > 0),
+    clauses: [...new Set([...clauses.keys(), ...ledger.allowed.keys()])]
+      .filter((id) => id !== EARLIER)
+      .map((id) => ({
+        id,
+        passed: ledger.allowed.get(id) ?? NOTHING,
+        ...(clauses.get(id) ?? { dropped: NOTHING, logged: NOTHING }),
+        lastDrop: lastOfClause.get(id) ?? null,
+      })),
     recent: recent.slice(0, RECENT),
   }
+}
+
+type Tallied = Readonly<Record<'seen' | 'received' | 'refused', Count>> &
+  Readonly<Record<'dropped' | 'logged', ReadonlyMap<string, Count>>>
+const NONE: Tallied = {
+  seen: NOTHING,
+  received: NOTHING,
+  refused: NOTHING,
+  dropped: new Map(),
+  logged: new Map(),
 }

@@ -13,6 +13,10 @@ export interface LeadWatchParts extends Pick<Lead, 'alone' | 'upstreams'> {
   readonly lans: readonly string[]
   /** The interfaces of the local network, as they were seen last. */
   readonly interfaces: () => readonly LanInterface[]
+  /** Who has an IP address of the local network; `null` = not known. */
+  readonly macOf: (address: string) => string | null
+  /** From what it follows under which addresses who asks is shown. */
+  readonly secret: () => string
 }
 
 /** How look-ups are led to this machine, where the router is another. */
@@ -35,7 +39,7 @@ export class LeadWatch {
    * @throws AwayFault
    */
   async find(): Promise<boolean> {
-    const { system, lans, interfaces, alone, upstreams } = this.parts
+    const { system, lans, interfaces, alone, upstreams, macOf, secret } = this.parts
     const seen = await system.controller()
     if (seen === null) return false
     const networks = interfaces().flatMap(({ addresses }) =>
@@ -57,7 +61,8 @@ export class LeadWatch {
       throw new ToolFault(
         `The router sees this machine as ${seen}, which is not in its local network (${lans.join(', ')}): look-ups cannot be led here.`,
       )
-    const next: Lead = { to, prefixes: shownPrefixes(interfaces()), alone, upstreams }
+    const mac = [to[4], to[6]].flatMap((address) => (address && macOf(address)) ?? [])[0] ?? null
+    const next: Lead = { to, mac, prefixes: shownPrefixes(interfaces(), secret()), alone, upstreams }
     const isOther = !equal(factsOf(next), this.#lead && factsOf(this.#lead))
     this.#lead = next
     return isOther
@@ -65,4 +70,9 @@ export class LeadWatch {
 }
 
 /** What of a lead may change. */
-const factsOf = ({ to, prefixes }: Lead) => [to[4], to[6], ...prefixes.map(({ own }) => own.text)]
+const factsOf = ({ to, mac, prefixes }: Lead) => [
+  to[4],
+  to[6],
+  mac,
+  ...prefixes.map(({ own, shown }) => `${own.text} ${shown.text}`),
+]

@@ -1,3 +1,4 @@
+import { randomBytes } from 'node:crypto'
 import { writeAtomically } from '../atomic-file.ts'
 import { readOrBegin, type Damage } from '../state.ts'
 import { NEWCOMER } from './table-setting.ts'
@@ -8,6 +9,8 @@ import { NEWCOMER } from './table-setting.ts'
  */
 export interface MarkRegistry {
   readonly all: ReadonlyMap<string, number>
+  /** A secret of this state folder (hexadecimal digits), by which it is known, and what others cannot guess is made. */
+  readonly secret: string
   /**
    * The numbers that senders would have, without giving them out.
    *
@@ -22,15 +25,16 @@ export interface MarkRegistry {
   assign(keys: readonly string[]): Promise<void>
 }
 
-/** What is written down: the numbers, and the last one that was given out. */
+/** What is written down: the numbers, the last one that was given out, and the secret. */
 interface Written {
   readonly numbers: Readonly<Record<string, number>>
   readonly last: number
+  readonly secret: string | null
 }
 
 /** Reads what was written down; `null` where it is not that. */
 function readMarks(text: string): Written | null {
-  const value = JSON.parse(text) as { numbers?: unknown; last?: unknown } | null
+  const value = JSON.parse(text) as { numbers?: unknown; last?: unknown; secret?: unknown } | null
   // What earlier programs wrote is the numbers alone.
   const numbers = (value && 'last' in value ? value.numbers : value) as Record<string, unknown> | null
   if (typeof numbers !== 'object' || numbers === null || Array.isArray(numbers)) return null
@@ -41,13 +45,17 @@ function readMarks(text: string): Written | null {
   )
     return null
   const last = Number.isInteger(value!.last) ? Number(value!.last) : Math.max(0, ...given.map(Number))
-  return { numbers: numbers as Record<string, number>, last }
+  const secret =
+    typeof value!.secret === 'string' && /^[0-9a-f]{32}$/.test(value!.secret) ? value!.secret : null
+  return { numbers: numbers as Record<string, number>, last, secret }
 }
 
 /** The registry as it was written down in a file (`null` = only in memory). */
 export function markRegistry(written: Written | null, file: string | null): MarkRegistry {
   let all: ReadonlyMap<string, number> = new Map(Object.entries(written?.numbers ?? {}))
   let last = written?.last ?? 0
+  const secret = written?.secret ?? randomBytes(16).toString('hex')
+  let isSecretKept = written?.secret === secret
   const givenTo = (keys: readonly string[]) => {
     const wanted = new Set(keys)
     if (wanted.size >= NEWCOMER)
@@ -72,12 +80,14 @@ export function markRegistry(written: Written | null, file: string | null): Mark
     get all() {
       return all
     },
+    secret,
     tentative: (keys) => givenTo(keys).next,
     assign: async (keys) => {
       const { next, at } = givenTo(keys)
       const isSame = next.size === all.size && [...next].every(([key, number]) => all.get(key) === number)
-      if (!isSame && file !== null)
-        await writeAtomically(file, JSON.stringify({ numbers: Object.fromEntries(next), last: at }))
+      if ((!isSame || !isSecretKept) && file !== null)
+        await writeAtomically(file, JSON.stringify({ numbers: Object.fromEntries(next), last: at, secret }))
+      isSecretKept = true
       all = next
       last = at
     },

@@ -9,7 +9,7 @@ import { namesKnown, NothingHeld, type Who } from './names.ts'
 import { ACCESS_NAME, PAGE_ADDRESS } from '../pages/device-pages.ts'
 import { pageServer, type PageServer } from '../pages/page-server.ts'
 import type { Neighbourhood } from './sightings.ts'
-import type { SetElements } from './table-elements.ts'
+import type { NamedAddresses } from './table-elements.ts'
 
 /** What the enforcement of names works with. */
 export interface NameEnforcementParts extends Pick<ResolverSetting, 'upstreams' | 'upstream'> {
@@ -20,6 +20,8 @@ export interface NameEnforcementParts extends Pick<ResolverSetting, 'upstreams' 
   readonly lookAtNeighbours: () => Promise<void>
   /** Whose address that is from which this machine was asked: one that is led here is shown by another. */
   readonly realAddress: (from: string) => string
+  /** Whether a look-up from an address comes the way that look-ups come. */
+  readonly isExpected: (from: string) => boolean
   /** The port of the page that says what is blocked. */
   readonly pagePort: number
   /** What was chosen beside the policy, as it is now. */
@@ -27,7 +29,7 @@ export interface NameEnforcementParts extends Pick<ResolverSetting, 'upstreams' 
   /** Whether a MAC address belongs to a device of the policy. */
   readonly isKnown: (mac: string) => boolean
   /** Puts addresses into the table; resolves when they are there. */
-  readonly addFound: (elements: readonly SetElements[]) => Promise<void>
+  readonly addFound: (found: readonly NamedAddresses[]) => Promise<void>
   /** Told of what could not be done while nobody asked. */
   readonly fault: (error: unknown, doing: string) => void
 }
@@ -47,7 +49,9 @@ export class NameEnforcement {
     this.resolver = startResolver({
       upstreams,
       upstream,
-      rule: (name, asker, from, isAlias) => this.#rule(name, asker, parts.realAddress(from), isAlias),
+      rule: (name, asker, from, aliasOf) => this.#rule(name, asker, parts.realAddress(from), aliasOf),
+      isExpected: (from) => parts.isExpected(from),
+      clientOf: ({ mac }, from) => mac ?? parts.neighbours.macOf(parts.realAddress(from)) ?? from,
       isRefused: (name, addresses) => local.isRefused(name, addresses, parts.setting().localNames),
       resolved: (name, addresses) => this.#resolved(name, addresses),
       fault: (error) => error instanceof NothingHeld || fault(error, 'answering look-ups'),
@@ -73,12 +77,12 @@ export class NameEnforcement {
     void this.page.show(false)
   }
 
-  #rule(name: string, asker: Asker, from: string, isAlias: boolean): Ruling {
+  #rule(name: string, asker: Asker, from: string, aliasOf: string | null): Ruling {
     const { clock, setting } = this.parts
     const { pages, closedAddresses } = setting()
     if (pages !== null && name === ACCESS_NAME) return OWN
     const who = this.#whoIs(asker, from)
-    const ruling = this.names.rule(name, who, clock.seconds(), pages !== null, isAlias)
+    const ruling = this.names.rule(name, who, clock.seconds(), pages !== null, aliasOf)
     const listed = ruling && closedAddresses ? this.names.listedName(name, who, clock.seconds()) : null
     if (listed !== null) this.#wantListed(listed, asker.mac ?? from)
     return ruling
@@ -105,6 +109,11 @@ export class NameEnforcement {
 
   #resolved(name: string, addresses: readonly string[]): Promise<void> | void {
     const fresh = this.names.found(name, addresses, this.parts.clock.seconds())
-    if (fresh.length > 0) return this.parts.addFound(fresh)
+    if (fresh.length === 0) return
+    return this.parts.addFound(fresh).catch((error: unknown) => {
+      // The kernel does not know them: the next look-up puts them there.
+      this.names.forget(name)
+      throw error
+    })
   }
 }

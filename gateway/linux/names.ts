@@ -8,13 +8,17 @@ import { decidingBy } from '../deciding.ts'
 import { lookupLog, type LookupLog } from '../lookups.ts'
 import type { Ruling } from '../names/ruling.ts'
 import type { Flow } from '../../protocol/evidence.ts'
-import type { SetElements } from './table-elements.ts'
+import type { ClosedLookups } from './evidence.ts'
+import type { NamedAddresses } from './table-elements.ts'
 import { GenerationalCache } from './generational-cache.ts'
 import { PAGE_ADDRESS } from '../pages/device-pages.ts'
 import { LIVES, namesOf } from './table-setting.ts'
 
-/** How many names are remembered with their addresses. */
+/** How many names are remembered with their addresses, and how many addresses of one: the latest. */
 const NAMES = 20_000
+const EACH = 64
+/** Of how many addresses that the policy does not name it is remembered what they looked up. */
+const MOST_STRANGERS = 4096
 
 /**
  * Who asks: by whose rules (a MAC address, or `null` for every unknown device) and in which network, and under
@@ -37,38 +41,35 @@ export class NothingHeld extends Error {
 export interface Names {
   readonly log: LookupLog
   /**
-   * What becomes of a look-up at an instant (seconds); `page` = a blocked name leads to a page. `alias` = it
-   * was not asked for, but what was asked for leads there: it is only told of where it is blocked.
+   * What becomes of a look-up at an instant (seconds); `page` = a blocked name leads to a page. `aliasOf` = this
+   * was asked for, and leads to the name, which is only told of where it is blocked: by a clause before the one that
+   * lets through what was asked for.
    *
    * @throws NothingHeld before the first policy
    */
-  rule(name: string, who: Who, at: number, page: boolean, alias?: boolean): Ruling
+  rule(name: string, who: Who, at: number, page: boolean, aliasOf?: string | null): Ruling
   /**
    * The name in a list by which a look-up is blocked and whose addresses are to be blocked too; `null` =
    * none: it is blocked by a word, or with all the rest.
    */
   listedName(name: string, who: Who, at: number): string | null
-  /**
-   * How often which clause closed or logged look-ups of an address ("mac clause"), and the last time of each
-   * name.
-   */
-  readonly closed: ReadonlyMap<string, number>
-  readonly logged: ReadonlyMap<string, number>
+  /** How often which clause closed or logged look-ups of an address, and the last time of each name. */
+  readonly closed: ClosedLookups
+  readonly logged: ClosedLookups
   flows(): Flow[]
   /**
    * Remembers the addresses of a name at an instant (seconds).
    *
-   * @returns the sets of the table, and what is new to them
+   * @returns the clauses that go by them, and what is new to these
    */
-  found(name: string, addresses: readonly string[], at: number): SetElements[]
+  found(name: string, addresses: readonly string[], at: number): NamedAddresses[]
+  /** Forgets the addresses of a name, which the kernel did not take. */
+  forget(name: string): void
   /**
    * The addresses of the names that a clause of a plan covers, by its id, with the seconds that they have
    * left at an instant.
    */
-  of(
-    naming: readonly Naming[],
-    at: number,
-  ): (clause: string) => { readonly address: string; readonly left: number }[]
+  of(naming: readonly Naming[], at: number): NamedAddresses[]
   /** Holds to another policy, and to the clauses of its plan that go by the addresses of names. */
   hold(policy: Policy, naming: readonly Naming[]): void
 }
@@ -99,7 +100,7 @@ interface KnownName {
 class DecidedNames implements Names {
   readonly log = lookupLog()
   /** How often which clause closed or logged look-ups of an address: by address, and by clause. */
-  readonly #counters = { block: new Map<string, Counters>(), log: new Map<string, Counters>() }
+  readonly #counters = { block: new CounterMap(), log: new CounterMap() }
   #countersMade = 0
   readonly #known = new LRUCache<string, KnownName>({ max: NAMES })
   /** The last time that each name was closed or logged, by counter and name. */
@@ -108,6 +109,9 @@ class DecidedNames implements Names {
 
   hold(policy: Policy, naming: readonly Naming[]): void {
     this.#held = { policy, decide: decidingBy(policy), naming, rulings: new Map() }
+    const known = new Set(policy.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac)))
+    this.#counters.block.setKnown(known)
+    this.#counters.log.setKnown(known)
   }
 
   rule(
@@ -115,12 +119,13 @@ class DecidedNames implements Names {
     { decideAs, network, tellAs: mac }: Who,
     at: number,
     page: boolean,
-    alias = false,
+    aliasOf: string | null = null,
   ): Ruling {
     if (!this.#held) throw new NothingHeld()
-    const { verdict, logs } = this.#held.decide(decideAs, destinationOf(name), at, network)
+    const origin = aliasOf === null ? null : destinationOf(aliasOf)
+    const { verdict, logs } = this.#held.decide(decideAs, destinationOf(name), at, network, origin)
     const isBlocked = verdict.effect === 'block'
-    if (mac !== null && name !== '' && (!alias || isBlocked)) {
+    if (mac !== null && name !== '' && (aliasOf === null || isBlocked)) {
       this.log.add(mac, name, verdict.effect, at)
       for (const { id } of logs) this.#count('log', mac, name, id, at)
       if (isBlocked) this.#count('block', mac, name, verdict.decidedBy!.id, at)
@@ -137,7 +142,7 @@ class DecidedNames implements Names {
     return this.#flows.values().map((one) => ({ ...one, at: instantText(one.at) }))
   }
 
-  found(name: string, addresses: readonly string[], at: number): SetElements[] {
+  found(name: string, addresses: readonly string[], at: number): NamedAddresses[] {
     if (addresses.length === 0) return []
     const known = this.#known.get(name)
     // The kernel has it for a while yet, and keeps what is in use.
@@ -145,31 +150,34 @@ class DecidedNames implements Names {
     const fresh = isLate ? addresses : addresses.filter((address) => !known.addresses.includes(address))
     if (fresh.length === 0) return []
     const isKept = known && known.until > at
-    const all = isKept ? [...new Set([...known.addresses, ...addresses])] : addresses
-    this.#known.set(name, { addresses: all, until: at + LIVES })
+    const kept = isKept ? [...new Set([...addresses, ...known.addresses])].slice(0, EACH) : addresses
+    this.#known.set(name, { addresses: kept, until: at + LIVES })
     const naming = this.#held?.naming.filter(({ matches }) => matches(name)) ?? []
-    return naming.map(({ set }) => ({ set, addresses: fresh }))
+    const all = new Map(fresh.map((address) => [address, LIVES]))
+    return naming.map(({ id }) => ({ clause: id, addresses: all }))
   }
 
-  of(all: readonly Naming[], at: number) {
-    return (clause: string): { readonly address: string; readonly left: number }[] => {
-      const naming = all.find(({ id }) => id === clause)
-      if (!naming) return []
+  forget(name: string): void {
+    this.#known.delete(name)
+  }
+
+  of(all: readonly Naming[], at: number): NamedAddresses[] {
+    return all.map(({ id, matches }) => {
       const left = new Map<string, number>()
       for (const [name, { addresses, until }] of this.#known) {
-        if (until <= at || !naming.matches(name)) continue
+        if (until <= at || !matches(name)) continue
         for (const address of addresses) left.set(address, Math.max(left.get(address) ?? 0, until - at))
       }
-      return [...left].map(([address, seconds]) => ({ address, left: seconds }))
-    }
+      return { clause: id, addresses: left }
+    })
   }
 
   get closed() {
-    return totals(this.#counters.block)
+    return this.#counters.block.totals()
   }
 
   get logged() {
-    return totals(this.#counters.log)
+    return this.#counters.log.totals()
   }
 
   #count(effect: 'block' | 'log', mac: string, name: string, because: string, at: number): void {
@@ -182,9 +190,7 @@ class DecidedNames implements Names {
   }
 
   #counter(effect: 'block' | 'log', mac: string, because: string): Counter {
-    const counters = this.#counters[effect]
-    let own = counters.get(mac)
-    if (!own) counters.set(mac, (own = new Map()))
+    const own = this.#counters[effect].of(mac)
     let counter = own.get(because)
     if (!counter) own.set(because, (counter = { number: this.#countersMade++, count: 0 }))
     return counter
@@ -198,13 +204,35 @@ interface Counter {
 }
 type Counters = Map<string, Counter>
 
-/** What was counted, by "mac clause". */
-function totals(counters: ReadonlyMap<string, Counters>): Map<string, number> {
-  return new Map(
-    [...counters].flatMap(([mac, own]) =>
-      [...own].map(([because, { count }]): [string, number] => [`${mac} ${because}`, count]),
-    ),
-  )
+/** Counters by address and clause: of the policy's addresses all, of others those that came last. */
+class CounterMap {
+  #known = new Map<string, Counters>()
+  readonly #strangers = new LRUCache<string, Counters>({ max: MOST_STRANGERS })
+  #isKnown = (_mac: string) => false
+
+  /** Tells the addresses of the policy from others, from now on. */
+  setKnown(macs: ReadonlySet<string>): void {
+    const before = this.#known
+    this.#known = new Map([...before].filter(([mac]) => macs.has(mac)))
+    for (const [mac, own] of before) if (!macs.has(mac)) this.#strangers.set(mac, own)
+    this.#isKnown = (mac) => macs.has(mac)
+  }
+
+  /** The counters of an address, made where there are none. */
+  of(mac: string): Counters {
+    const own = this.#known.get(mac) ?? this.#strangers.get(mac)
+    if (own) return own
+    const made: Counters = new Map()
+    if (this.#isKnown(mac)) this.#known.set(mac, made)
+    else this.#strangers.set(mac, made)
+    return made
+  }
+
+  totals(): ClosedLookups {
+    const counts = (own: Counters) =>
+      new Map([...own].map(([id, { count }]): [string, number] => [id, count]))
+    return new Map([...this.#known, ...this.#strangers.entries()].map(([mac, own]) => [mac, counts(own)]))
+  }
 }
 
 /** What is said of a name that a clause closes; with `page` it leads to the page. */
@@ -221,7 +249,6 @@ const destinationOf = (host: string): Destination => ({ host, address: null, pro
 /** A clause that goes by the addresses of names, with the set of the table that these go into. */
 export interface Naming {
   readonly id: string
-  readonly set: string
   readonly blocks: boolean
   readonly matches: (name: string) => boolean
   /** The name in its lists that a name is, or lies under; `null` = none. */
@@ -234,8 +261,7 @@ export interface Naming {
  */
 export function namingIn(plan: Plan, closedAddresses: boolean): Naming[] {
   return plan.clauses.flatMap((clause, place) => {
-    const set = namesOf(clause, place, closedAddresses)
-    if (set === null) return []
+    if (namesOf(clause, place, closedAddresses) === null) return []
     const { sets, keywords } = clause.what!
     // What a name itself leads to is blocked, not what lies under it or has a word in it: whoever answers for
     // such names could say anything.
@@ -249,7 +275,7 @@ export function namingIn(plan: Plan, closedAddresses: boolean): Naming[] {
     }
     const matches = (name: string) =>
       blocks ? has(name) === name : has(name) !== null || keywords.some((word) => hostContains(name, word))
-    return [{ id: clause.id, set, blocks, listed: has, matches }]
+    return [{ id: clause.id, blocks, listed: has, matches }]
   })
 }
 

@@ -11,6 +11,8 @@ export interface NeighbourWatchParts {
   readonly lans: readonly string[]
   /** Lease files of the network; one that is not there yet holds nothing. */
   readonly leases: readonly string[]
+  /** Whether a MAC address belongs to a device of the policy: of others only so many are remembered. */
+  readonly isKnown: (mac: string) => boolean
 }
 
 /** Who is on the local network, and which addresses are of it, as the kernel and lease files tell. */
@@ -19,7 +21,7 @@ export class NeighbourWatch {
   readonly local
 
   constructor(private readonly parts: NeighbourWatchParts) {
-    this.neighbours = neighbourhood(parts.lans)
+    this.neighbours = neighbourhood(parts.lans, parts.isKnown)
     this.local = localAddresses(parts.lans)
   }
 

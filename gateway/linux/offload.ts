@@ -1,5 +1,5 @@
 import type { RouterPairing } from '../../protocol/router.ts'
-import { flowTables } from './evidence.ts'
+import { flowTables } from './listing.ts'
 import { bindingLines, readFlowTables } from './offload-rules.ts'
 import type { RouterSystem } from './system.ts'
 

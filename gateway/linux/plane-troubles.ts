@@ -18,6 +18,7 @@ export class PlaneTroubles {
   #lastFault = ''
   /** The router that cannot be reached; `null` = it can. */
   #awayHost: string | null = null
+  #otherDriver: string | null = null
 
   /** Knows of none. */
   constructor(private readonly parts: PlaneTroublesParts) {}
@@ -30,6 +31,21 @@ export class PlaneTroubles {
   /** Notes one, which is told for so many seconds. */
   note(kind: Trouble['kind'], about: string, told: number): void {
     this.#log.note(kind, about, this.parts.clock.seconds(), told)
+  }
+
+  /** Notes whether the router knows the MAC address of this machine, by its IP address. */
+  controller(address: string, isKnown: boolean): void {
+    if (isKnown) this.#log.over('controller', address)
+    else this.note('controller', address, UNTIL_OVER)
+  }
+
+  /** Notes which other machine drives the router. */
+  otherDriver(name: string | null): void {
+    if (name === this.#otherDriver) return
+    if (this.#otherDriver !== null) this.#log.over('other-driver', this.#otherDriver)
+    if (name !== null) this.note('other-driver', name, UNTIL_OVER)
+    this.#otherDriver = name
+    this.parts.changed()
   }
 
   /** Notes whether an upstream answers. */

@@ -119,27 +119,63 @@ test('a policy becomes a table in absolute time: the whole text of it', async ()
     table inet kairostat {
     set unknown { type ether_addr; flags dynamic,timeout; timeout 1h; size 4096; counter; }
     set refused { typeof ct mark; flags dynamic; size 65535; counter; }
-    set drops { typeof ether saddr . meta mark; flags dynamic; size 65535; counter; }
+    set drops { typeof ether saddr . meta mark; flags dynamic,timeout; timeout 1h; size 65535; counter; }
+    set stray_drops { typeof ether saddr . meta mark; flags dynamic,timeout; timeout 1h; size 4096; counter; }
+    set got_v4 { type ipv4_addr; flags dynamic,timeout; timeout 1h; size 4096; counter; }
+    set kept_v4 { type ipv4_addr; flags dynamic,timeout; timeout 1h; size 4096; counter; }
     set passedv4 { typeof ether saddr . ip daddr . meta l4proto . th dport; flags dynamic,timeout; timeout 600s; size 8192; }
-    set passedv6 { typeof ether saddr . ip6 daddr . meta l4proto . th dport; flags dynamic,timeout; timeout 600s; size 8192; }
+    set stray_passedv4 { typeof ether saddr . ip daddr . meta l4proto . th dport; flags dynamic,timeout; timeout 600s; size 1024; }
     set triesv4 { typeof ether saddr . ip daddr . meta l4proto . th dport . meta mark; flags dynamic,timeout; timeout 600s; size 8192; }
+    set stray_triesv4 { typeof ether saddr . ip daddr . meta l4proto . th dport . meta mark; flags dynamic,timeout; timeout 600s; size 1024; }
+    set got_v6 { type ipv6_addr; flags dynamic,timeout; timeout 1h; size 4096; counter; }
+    set kept_v6 { type ipv6_addr; flags dynamic,timeout; timeout 1h; size 4096; counter; }
+    set passedv6 { typeof ether saddr . ip6 daddr . meta l4proto . th dport; flags dynamic,timeout; timeout 600s; size 8192; }
+    set stray_passedv6 { typeof ether saddr . ip6 daddr . meta l4proto . th dport; flags dynamic,timeout; timeout 600s; size 1024; }
     set triesv6 { typeof ether saddr . ip6 daddr . meta l4proto . th dport . meta mark; flags dynamic,timeout; timeout 600s; size 8192; }
+    set stray_triesv6 { typeof ether saddr . ip6 daddr . meta l4proto . th dport . meta mark; flags dynamic,timeout; timeout 600s; size 1024; }
+    set marked { type mark;
+    elements = { 0x00010000,
+    0x00020000 }
+    }
+    set known { type ether_addr;
+    elements = { 02:5e:00:00:00:0a,
+    02:5e:00:00:00:0b }
+    }
     chain cut {
     iifname "br0" meta l4proto tcp reject with tcp reset
     iifname "br0" reject with icmpx admin-prohibited
     drop
     }
+    chain pass_unknown {
+    meta nfproto ipv4 meta l4proto { tcp, udp } update @stray_passedv4 { ether saddr . ip daddr . meta l4proto . th dport }
+    meta nfproto ipv6 meta l4proto { tcp, udp } update @stray_passedv6 { ether saddr . ip6 daddr . meta l4proto . th dport }
+    accept
+    }
     chain pass {
     ct state != new accept
+    ether saddr != @known goto pass_unknown
     meta nfproto ipv4 meta l4proto { tcp, udp } update @passedv4 { ether saddr . ip daddr . meta l4proto . th dport }
     meta nfproto ipv6 meta l4proto { tcp, udp } update @passedv6 { ether saddr . ip6 daddr . meta l4proto . th dport }
     accept
     }
+    chain stray_0 {
+    update @stray_drops { ether saddr . 0 }
+    meta nfproto ipv4 meta l4proto { tcp, udp } update @stray_triesv4 { ether saddr . ip daddr . meta l4proto . th dport . 0 }
+    meta nfproto ipv6 meta l4proto { tcp, udp } update @stray_triesv6 { ether saddr . ip6 daddr . meta l4proto . th dport . 0 }
+    return
+    }
+    chain sent_0 {
+    ether saddr != @known goto stray_0
+    update @drops { ether saddr . 0 }
+    meta nfproto ipv4 meta l4proto { tcp, udp } update @triesv4 { ether saddr . ip daddr . meta l4proto . th dport . 0 }
+    meta nfproto ipv6 meta l4proto { tcp, udp } update @triesv6 { ether saddr . ip6 daddr . meta l4proto . th dport . 0 }
+    return
+    }
     chain blocked_0 {
-    iifname "br0" update @drops { ether saddr . 0 }
-    iifname "br0" meta nfproto ipv4 meta l4proto { tcp, udp } update @triesv4 { ether saddr . ip daddr . meta l4proto . th dport . 0 }
-    iifname "br0" meta nfproto ipv6 meta l4proto { tcp, udp } update @triesv6 { ether saddr . ip6 daddr . meta l4proto . th dport . 0 }
-    oifname "br0" update @refused { ct mark and 0xffff0000 }
+    iifname "br0" jump sent_0
+    oifname "br0" ct mark and 0xffff0000 == @marked update @refused { ct mark and 0xffff0000 }
+    oifname "br0" ct mark and 0xffff0000 != @marked meta nfproto ipv4 update @kept_v4 { ip daddr }
+    oifname "br0" ct mark and 0xffff0000 != @marked meta nfproto ipv6 update @kept_v6 { ip6 daddr }
     goto cut
     }
     chain rules_1 {
@@ -153,10 +189,6 @@ test('a policy becomes a table in absolute time: the whole text of it', async ()
     meta time 1795719600-1795726800 goto pass
     meta time vmap { 0-1795719600 : goto cut, 1795726800-1795762800 : goto rules_1, 1796932800-18446744073 : goto cut }
     goto pass
-    }
-    set marked { type mark;
-    elements = { 0x00010000,
-    0x00020000 }
     }
     chain fresh {
     meta l4proto { tcp, udp } th dport { 53, 853 } goto cut
@@ -186,8 +218,13 @@ test('a policy becomes a table in absolute time: the whole text of it', async ()
     02:5e:00:00:00:0b : goto device_2 }
     }
     map marks { type mark : verdict; counter;
+    elements = { 0x00010000 : continue,
+    0x00020000 : continue }
+    }
+    map courses { type mark : verdict;
     elements = { 0x00010000 : goto schedule_1,
-    0x00020000 : accept }
+    0x00020000 : accept,
+    0xffff0000 : goto schedule_0 }
     }
     map hostsv4 { typeof oifname . ip daddr : verdict;
     elements = { "br0" . 192.0.2.7 : goto schedule_1 }
@@ -199,11 +236,14 @@ test('a policy becomes a table in absolute time: the whole text of it', async ()
     goto unknown_65535
     }
     chain inward {
-    ct mark and 0xffff0000 vmap @marks
     ct state new goto begun
+    ct state invalid meta l4proto { icmp, icmpv6 } drop
+    ct mark and 0xffff0000 vmap @marks
+    ct mark and 0xffff0000 != @marked meta nfproto ipv4 update @got_v4 { ip daddr }
+    ct mark and 0xffff0000 != @marked meta nfproto ipv6 update @got_v6 { ip6 daddr }
     oifname . ip daddr vmap @hostsv4
     oifname . ip6 daddr vmap @hostsv6
-    ct mark and 0xffff0000 == 0xffff0000 goto schedule_0
+    ct mark and 0xffff0000 vmap @courses
     drop
     }
     chain begun {
@@ -218,7 +258,7 @@ test('a policy becomes a table in absolute time: the whole text of it', async ()
     elements = { 02:5e:00:00:00:0a . PORT-A,
     02:5e:00:00:00:0b . PORT-B }
     }
-    set known { type ether_addr;
+    set answered { type ether_addr;
     elements = { 02:5e:00:00:00:0a,
     02:5e:00:00:00:0b }
     }
@@ -233,7 +273,7 @@ test('a policy becomes a table in absolute time: the whole text of it', async ()
     }
     chain door {
     ct status dnat ether saddr . th dport @askers accept
-    ct status dnat ether saddr != @known th dport PORT-UNKNOWN accept
+    ct status dnat ether saddr != @answered th dport PORT-UNKNOWN accept
     drop
     }
     chain lookups {
@@ -274,7 +314,7 @@ test('what our table counted is read from what nft prints, and added up over tab
     }
   }
   const once = {
-    devices: ['02:5e:00:00:00:0c, 4/240, 4/240, 0/0', `${A}, 9/900, 0/0, 9/3420`],
+    devices: [`${A}, 9/900, 0/0, 9/3420`, '02:5e:00:00:00:0c, 4/240, 4/240, 0/0'],
     clauses: ['nights dropped 7/420'],
     recent: [`${A} tcp://203.0.113.10:443 block nights`],
   }
@@ -282,7 +322,7 @@ test('what our table counted is read from what nft prints, and added up over tab
   expect(await told()).toEqual(once)
   // Another table begins at nothing; that it counted as much again is what the same recording says.
   await linux.apply({ ...policy })
-  expect((await told()).devices[1]).toBe(`${A}, 18/1800, 0/0, 18/6840`)
+  expect((await told()).devices[0]).toBe(`${A}, 18/1800, 0/0, 18/6840`)
   // Where somebody took it away, what was read last stands.
   fake.outputs.set(LIST, new ToolFault('No such file or directory'))
   expect((await told()).clauses).toEqual(['nights dropped 14/840'])

@@ -9,12 +9,13 @@ import { NameEnforcement } from './name-enforcement.ts'
 import { NeighbourWatch } from './neighbour-watch.ts'
 import type { MarkRegistry } from './mark-registry.ts'
 import type { Lead } from './lead-setting.ts'
-import { HEARTBEAT, realAddress } from './lead.ts'
+import { HEARTBEAT, isShown, realAddress } from './lead.ts'
 import { LeadWatch } from './lead-watch.ts'
 import { OffloadWatch, type Offload } from './offload.ts'
 import { PlaneTroubles } from './plane-troubles.ts'
 import type { RouterSystem } from './system.ts'
 import { TABLE, type Setting } from './table-setting.ts'
+import { busiestPort } from './sightings.ts'
 import { watchTaken } from './table-watch.ts'
 import { TableWriter } from './table-writer.ts'
 import { trafficCount } from './traffic-count.ts'
@@ -31,6 +32,9 @@ const LEASE_LOOKS = 3
  */
 const TOLD = HOUR
 const PASSED_BY = 45
+
+/** How often it is chosen anew at most under which addresses who asks is shown, in milliseconds. */
+const TURN_MS = 60_000
 
 /** What is done when that goes wrong. */
 const BINDING = 'keeping restricted devices out of the flow tables'
@@ -109,9 +113,20 @@ class LinuxPlane implements DataPlane {
       changed: () => this.#changed('status'),
       fault: options.fault,
     })
-    this.#watch = new NeighbourWatch({ system, clock, lans, leases: options.leases })
+    this.#watch = new NeighbourWatch({
+      system,
+      clock,
+      lans,
+      leases: options.leases,
+      isKnown: (mac) => this.#table.isKnown(mac),
+    })
     const { neighbours, local } = this.#watch
-    this.#lead = new LeadWatch({ ...options, interfaces: () => local.interfaces() })
+    this.#lead = new LeadWatch({
+      ...options,
+      interfaces: () => local.interfaces(),
+      macOf: (address) => neighbours.macOf(address),
+      secret: () => `${numbers.secret} ${this.#shownTurn}`,
+    })
     const setting = () => this.#setting
     this.#naming = new NameEnforcement({
       clock,
@@ -121,14 +136,22 @@ class LinuxPlane implements DataPlane {
       pagePort,
       setting,
       realAddress: (from) => realAddress(this.#lead.lead?.prefixes ?? [], from),
+      isExpected: (from) => this.#isExpected(from),
       lookAtNeighbours: () => this.#lookAtNeighbours(),
       isKnown: (mac) => this.#table.isKnown(mac),
-      addFound: (elements) => this.#table.addFound(elements),
+      addFound: (found) => this.#table.addFound(found),
       upstream: (host, answers) => this.#troubles.upstream(host, answers),
       fault: (error, doing) => this.#troubles.fault(error, doing),
     })
     const { names, resolver } = this.#naming
-    this.#counters = new CounterReader({ system, clock, numbers, names })
+    this.#counters = new CounterReader({
+      system,
+      clock,
+      numbers,
+      names,
+      neighbours,
+      flooded: () => this.#tellFlood(),
+    })
     const counters = this.#counters
     this.#table = new TableWriter({
       ...options,
@@ -139,6 +162,7 @@ class LinuxPlane implements DataPlane {
       resolver,
       setting,
       lead: () => this.#lead.lead,
+      otherDriver: (name) => this.#troubles.otherDriver(name),
       written: async (table) => {
         options.written?.(table)
         await this.#offload.follow().catch((error: unknown) => this.#troubles.fault(error, BINDING))
@@ -163,7 +187,7 @@ class LinuxPlane implements DataPlane {
       await look().catch((error: unknown) =>
         this.#troubles.fault(error, 'looking at the network before the first policy'),
       )
-    await this.#lead.find()
+    await this.#findLead()
   }
 
   get lookEveryMs() {
@@ -256,7 +280,7 @@ class LinuxPlane implements DataPlane {
   async #return(): Promise<void> {
     await this.#table.putBack()
     await this.#watch.readLocal()
-    if (await this.#lead.find()) await this.#table.renew()
+    if (await this.#findLead()) await this.#table.renew()
   }
 
   async #look(): Promise<void> {
@@ -264,7 +288,7 @@ class LinuxPlane implements DataPlane {
     if (this.#looks++ % LOOKS === 0) {
       for (const name of await this.#offload.look()) this.#troubles.note('passed-by', name, PASSED_BY)
       if (await this.#watch.readLocal()) this.#changed('status')
-      if (this.#lead.lead && (await this.#lead.find())) await this.#table.renew()
+      if (this.#lead.lead && (await this.#findLead())) await this.#table.renew()
       // What is put into a table destroys nothing, so that nobody tells of it.
       await this.#putBack()
     }
@@ -292,6 +316,48 @@ class LinuxPlane implements DataPlane {
     if (jump === null) return
     this.#troubles.note('clock-set', String(jump), TOLD)
     this.#changed('status')
+  }
+
+  /** Finds how look-ups are led here; returns whether that is another way now. */
+  async #findLead(): Promise<boolean> {
+    const isOther = await this.#lead.find()
+    const { lead } = this.#lead
+    if (lead) this.#troubles.controller(lead.to[4] ?? lead.to[6]!, lead.mac !== null)
+    return isOther
+  }
+
+  /** How often it was chosen anew under which addresses who asks is shown; and when it may be again (ms, monotonic). */
+  #shownTurn = 0
+  #nextTurnAt = -Infinity
+
+  /**
+   * Whether a look-up comes from the router. One that does not is told of, and who sent it gets no second guess: who
+   * asks is shown under other addresses then.
+   */
+  #isExpected(from: string): boolean {
+    const { lead } = this.#lead
+    if (lead === null || isShown(lead.prefixes, from)) return true
+    this.#troubles.note('forged', from, TOLD)
+    this.#changed('status')
+    if (performance.now() < this.#nextTurnAt) return false
+    this.#nextTurnAt = performance.now() + TURN_MS
+    this.#shownTurn++
+    void this.#findLead()
+      .then((isOther) => (isOther ? this.#table.renew() : undefined))
+      .catch((error: unknown) => this.#troubles.fault(error, 'showing who asks under other addresses'))
+    return false
+  }
+
+  /** Tells that more addresses send than can be told apart, with the port of the bridge from which most come. */
+  #tellFlood(): void {
+    const { system, lans } = this.options
+    void system
+      .run('bridge', ['-j', 'fdb', 'show'])
+      .then(
+        (listing) => busiestPort(listing, (mac) => this.#table.isKnown(mac)),
+        () => null,
+      )
+      .then((port) => this.#troubles.note('flood', port ?? lans.join(', '), TOLD))
   }
 
   async #putBack(): Promise<void> {

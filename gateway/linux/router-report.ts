@@ -1,5 +1,5 @@
 import type { RouterReport } from '../../protocol/router.ts'
-import { flowTables } from './evidence.ts'
+import { flowTables } from './listing.ts'
 import { AwayFault, ToolFault, type RouterSystem } from './system.ts'
 
 /** How far a router's clock may be off before that is said, in seconds. */

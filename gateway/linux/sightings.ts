@@ -1,4 +1,5 @@
 import equal from 'fast-deep-equal'
+import { LRUCache } from 'lru-cache'
 import { dnsmasqLeases, iscLeases } from '../../core/import/whole-network.ts'
 import { collector, numbered } from '../../core/import/reading.ts'
 import { instantText } from '../../core/time/instant.ts'
@@ -49,10 +50,22 @@ export interface Neighbourhood {
   hosts(): readonly Host[]
 }
 
-/** A neighbourhood on some interfaces that knows nobody yet. */
-export function neighbourhood(lans: readonly string[]): Neighbourhood {
-  return new KnownNeighbours(lans)
+/**
+ * A neighbourhood on some interfaces that knows nobody yet.
+ *
+ * @param isKnown whether a MAC address belongs to a device of the policy: of others only the latest are remembered
+ */
+export function neighbourhood(
+  lans: readonly string[],
+  isKnown: (mac: string) => boolean = () => false,
+): Neighbourhood {
+  return new KnownNeighbours(lans, isKnown)
 }
+
+/** How many unknown devices are remembered, how many addresses they have in the table, and how many owners of those. */
+const MOST_STRANGERS = 2000
+const MOST_STRANGE_HOSTS = 2000
+const MOST_OWNERS = 20_000
 
 /** What the neighbour table says of a MAC address on an interface: its addresses, and whether it answers just now. */
 interface Listed {
@@ -64,11 +77,14 @@ interface Listed {
 class KnownNeighbours implements Neighbourhood {
   readonly #known = new Map<string, Known>()
   /** Who has which IP address, as it was seen last. */
-  readonly #owners = new Map<string, string>()
+  readonly #owners = new LRUCache<string, string>({ max: MOST_OWNERS })
   #leases: ReadonlyMap<string, Lease> = new Map()
   #hosts: Host[] = []
 
-  constructor(private readonly lans: readonly string[]) {}
+  constructor(
+    private readonly lans: readonly string[],
+    private readonly isKnown: (mac: string) => boolean,
+  ) {}
 
   read(text: string, at: number): boolean {
     const before = this.#picture()
@@ -88,7 +104,16 @@ class KnownNeighbours implements Neighbourhood {
         last: answers || !earlier ? at : earlier.last,
       })
     }
+    this.#forgetStrangers()
     return this.#picture() !== before
+  }
+
+  /** Forgets unknown devices beyond those that are remembered: who is gone first, then who was seen longest ago. */
+  #forgetStrangers(): void {
+    const strangers = [...this.#known].filter(([mac]) => !this.isKnown(mac))
+    if (strangers.length <= MOST_STRANGERS) return
+    strangers.sort(([, a], [, b]) => Number(b.connected) - Number(a.connected) || b.last - a.last)
+    for (const [mac] of strangers.slice(MOST_STRANGERS)) this.#known.delete(mac)
   }
 
   lease(texts: readonly string[]): boolean {
@@ -135,6 +160,7 @@ class KnownNeighbours implements Neighbourhood {
   /** Takes in the lines of the neighbour table; returns what they say, by MAC address, of each interface. */
   #takeList(lines: readonly Neighbour[]): Map<string, Listed[]> {
     this.#hosts = []
+    let strange = 0
     const listed = new Map<string, Listed[]>()
     // Where two say that an address is theirs, whoever answers counts.
     const inOrder = lines.toSorted((a, b) => Number(isAnswering(a)) - Number(isAnswering(b)))
@@ -143,7 +169,8 @@ class KnownNeighbours implements Neighbourhood {
       if (lladdr === undefined || state.includes('FAILED') || !this.lans.includes(dev)) continue
       const answers = isAnswering(line)
       this.#owners.set(dst, lladdr)
-      this.#hosts.push({ address: dst, mac: lladdr, interface: dev })
+      if (this.isKnown(lladdr) || ++strange <= MOST_STRANGE_HOSTS)
+        this.#hosts.push({ address: dst, mac: lladdr, interface: dev })
       const all = listed.get(lladdr) ?? []
       listed.set(lladdr, all)
       const one = all.find((other) => other.interface === dev) ?? { interface: dev, addresses: [], answers }
@@ -169,3 +196,19 @@ class KnownNeighbours implements Neighbourhood {
 /** The states of a neighbour that was heard of a moment ago (ip-neighbour(8)). */
 const ANSWERING = ['REACHABLE', 'DELAY', 'PROBE']
 const isAnswering = ({ state }: Neighbour) => state.some((word) => ANSWERING.includes(word))
+
+/**
+ * The port of a bridge behind which most unknown addresses were seen, by what `bridge -j fdb show` prints (bridge(8));
+ * `null` where there are none.
+ */
+export function busiestPort(listing: string, isKnown: (mac: string) => boolean): string | null {
+  const ports = new Map<string, number>()
+  for (const { mac, ifname, state } of JSON.parse(listing || '[]') as {
+    mac: string
+    ifname: string
+    state?: string
+  }[])
+    if (state !== 'permanent' && !isKnown(mac)) ports.set(ifname, (ports.get(ifname) ?? 0) + 1)
+  const [busiest] = [...ports].sort((a, b) => b[1] - a[1])
+  return busiest?.[0] ?? null
+}

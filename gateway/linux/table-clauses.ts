@@ -1,4 +1,4 @@
-import { outerBlocks, type Block } from '../../core/destination/address.ts'
+import { outerBlocks, translatingTo, type Block } from '../../core/destination/address.ts'
 import type { Service } from '../../core/destination/service.ts'
 import type { Clause, Plan } from '../../core/plan/plan.ts'
 import { lanOf, LIVES, namesOf, VERSIONS, type Setting } from './table-setting.ts'
@@ -38,9 +38,13 @@ function clauseLines(clause: Clause, place: number, way: Way, { closedAddresses 
   else verdict = `counter name allowed_${place} goto pass`
   if (what === null) return [verdict]
   // nft takes no block beside one that covers it.
-  const outer = outerBlocks(what.sets.flatMap((set) => set.blocks))
+  const all = what.sets.flatMap((set) => set.blocks)
+  const outer = [
+    ...outerBlocks(all),
+    ...outerBlocks(all.filter(({ version }) => version === 4).map(translatingTo)),
+  ]
   const blocks = ([4, 6] as const).flatMap((version) => {
-    const some = outer.filter((block) => block.version === version)
+    const some = outerBlocks(outer.filter((block) => block.version === version))
     return some.length === 0
       ? []
       : destinations(way, version).map(
@@ -61,8 +65,16 @@ function clauseLines(clause: Clause, place: number, way: Way, { closedAddresses 
   return [
     ...blocks,
     ...names,
-    ...what.services.flatMap((service) => serviceMatches(service, way).map((match) => `${match} ${verdict}`)),
+    ...what.services
+      .flatMap(withTranslating)
+      .flatMap((service) => serviceMatches(service, way).map((match) => `${match} ${verdict}`)),
   ]
+}
+
+/** A service towards addresses of IPv4, with the same towards those that translate to them. */
+function withTranslating(service: Service): Service[] {
+  const { towards } = service
+  return towards?.version === 4 ? [service, { ...service, towards: translatingTo(towards) }] : [service]
 }
 
 /** How the far side of a packet is written, in each case that there is on a way. */

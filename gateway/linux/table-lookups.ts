@@ -1,6 +1,6 @@
 import { senderKey, type Plan, type Sender } from '../../core/plan/plan.ts'
 import type { Lead } from './lead-setting.ts'
-import { ALIVE, leadVersions } from './lead.ts'
+import { ALIVE, controllerMatches, leadVersions } from './lead.ts'
 import { byNetwork, ownNetworks, sendersIn } from './table-networks.ts'
 import { PAGE_ADDRESS } from '../pages/device-pages.ts'
 import { lanOf, versionOf, type Setting } from './table-setting.ts'
@@ -48,7 +48,8 @@ function ownChains(setting: Setting): string[] {
  * Look-ups that another machine answers, as long as it says that it is there. It is shown who asks by another
  * prefix, so that what it answers comes back through the router.
  */
-function leadChains(setting: Setting, { to, prefixes, alone }: Lead): string[] {
+function leadChains(setting: Setting, lead: Lead): string[] {
+  const { to, prefixes, alone } = lead
   const { page } = setting
   const lan = lanOf(setting)
   const isLed = `iifname ${lan} meta l4proto @alive`
@@ -56,6 +57,7 @@ function leadChains(setting: Setting, { to, prefixes, alone }: Lead): string[] {
   const toPage = `${isLed} ip daddr ${PAGE_ADDRESS} tcp dport 80 dnat ip to ${to[4]}:${page}`
   const versions = leadVersions(to)
   return [
+    set(setting.driver, 'type inet_proto', ['tcp']),
     set(
       'alive',
       'type inet_proto; flags timeout',
@@ -63,7 +65,7 @@ function leadChains(setting: Setting, { to, prefixes, alone }: Lead): string[] {
     ),
     chain('lookups', [
       LOOKUPS_HOOK,
-      // Its own look-ups would come back to it.
+      // Its own look-ups would come back to it; what only has its IP address is refused further on.
       ...versions.map(({ ip, address }) => `${ip} saddr ${address} accept`),
       `${isLed} th dport 53 goto asked`,
       ...(page === null || to[4] === undefined ? [] : [toPage]),
@@ -79,7 +81,7 @@ function leadChains(setting: Setting, { to, prefixes, alone }: Lead): string[] {
     ]),
     chain('guard', [
       GUARD_HOOK,
-      ...versions.map(({ ip, address }) => `${ip} saddr ${address} accept`),
+      ...controllerMatches(lead).map((match) => `${match} accept`),
       // What cannot be led is refused at once, so that it is asked by the other version of IP.
       `${isLed} th dport 53 goto cut`,
       ...(alone === 'closed' ? [`iifname ${lan} ${TO_PORT} 53 goto cut`] : []),
@@ -96,7 +98,9 @@ export function leadLines({ lead, ...setting }: Setting): string[] {
     ...lead.upstreams
       .filter(({ host }) => versionOf(host) === version)
       .flatMap(({ host, port }) => [
-        `iifname ${lan} ${ip} saddr ${address} ${ip} daddr ${host} ${TO_PORT} ${port} accept`,
+        ...controllerMatches(lead, version).map(
+          (match) => `iifname ${lan} ${match} ${ip} daddr ${host} ${TO_PORT} ${port} accept`,
+        ),
         `oifname ${lan} ${ip} daddr ${address} ${ip} saddr ${host} meta l4proto { tcp, udp } th sport ${port} accept`,
       ]),
   ])
@@ -115,7 +119,7 @@ function portSets(suffix: string, named: readonly Sender[], setting: Setting): s
     map(`resolvers${suffix}`, 'type ether_addr : inet_service', elements(':')),
     set(`askers${suffix}`, 'type ether_addr . inet_service', elements('.')),
     set(
-      `known${suffix}`,
+      `answered${suffix}`,
       'type ether_addr',
       named.map(({ mac }) => mac!),
     ),
@@ -152,13 +156,13 @@ function doorChains(plan: Plan, setting: Setting): string[] {
   const led = 'ct status dnat ether saddr'
   const any = (unknown: Sender) => [
     `${led} . th dport @askers accept`,
-    `${led} != @known th dport ${portOf(unknown, setting)} accept`,
+    `${led} != @answered th dport ${portOf(unknown, setting)} accept`,
     'drop',
   ]
   const rest = any(sendersIn(plan, null).unknown!)
   const chains = byNetwork('door', plan, setting, rest, ({ index, unknown }, towardsRest) => [
     `${led} . th dport @askers_${index} accept`,
-    `ether saddr @known_${index} drop`,
+    `ether saddr @answered_${index} drop`,
     ...(unknown ? any(unknown) : [towardsRest]),
   ])
   return chains.map(([name, lines]) => chain(name, lines))

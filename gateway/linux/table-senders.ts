@@ -1,20 +1,9 @@
 import type { Plan, Sender } from '../../core/plan/plan.ts'
 import { hostElements } from './table-elements.ts'
-import { leadVersions } from './lead.ts'
+import { controllerMatches } from './lead.ts'
 import { byNetwork, ownNetworks, sendersIn } from './table-networks.ts'
-import {
-  MARK_BITS,
-  markAs,
-  markOf,
-  numberOf,
-  towardsCourse,
-  VERSIONS,
-  type Setting,
-} from './table-setting.ts'
+import { MARK, markAs, markOf, numberOf, towardsCourse, VERSIONS, type Setting } from './table-setting.ts'
 import { chain, map, set } from './table-text.ts'
-
-/** What of a connection's mark says whose it is. */
-const MARK = `ct mark and ${MARK_BITS}`
 
 /** Whose a packet is, on the way out by its MAC address, on the way back by its mark or IP address. */
 export function senderChains(plan: Plan, setting: Setting): string[] {
@@ -24,24 +13,29 @@ export function senderChains(plan: Plan, setting: Setting): string[] {
   const siblings = new Map<string | null, Sender[]>()
   for (const sender of named) siblings.set(sender.mac, [...(siblings.get(sender.mac) ?? []), sender])
   return [
-    set('marked', 'type mark', named.map(markBy)),
     // The first packet of a connection, or of one that began before this table. Look-ups elsewhere (RFC
     // 1035), over TLS (RFC 7858) and QUIC (RFC 9250) would go around the resolver.
     chain('fresh', [
-      ...leadVersions(setting.lead?.to ?? {}).map(({ ip, address }) => `${ip} saddr ${address} return`),
+      ...(setting.lead ? controllerMatches(setting.lead).map((match) => `${match} return`) : []),
       'meta l4proto { tcp, udp } th dport { 53, 853 } goto cut',
     ]),
     ...named.map((sender) => {
       const elsewhere = siblings.get(sender.mac)!.filter((other) => other !== sender)
       return chain(nameOf(sender, setting), namedLines(sender, markBy(sender), elsewhere.map(markBy)))
     }),
-    ...unknown.map((sender) => chain(nameOf(sender, setting), unknownLines(sender, markBy(sender)))),
+    ...unknown.flatMap((sender) => unknownChains(sender, nameOf(sender, setting), markBy(sender))),
     ...adapterMaps(plan, setting),
+    // It only counts what comes back of whose connections; where nobody is known to have an address, `courses` judges.
     map(
       'marks',
       'type mark : verdict',
-      named.map((sender) => `${markBy(sender)} : ${towardsCourse(sender.course)}`),
+      named.map((sender) => `${markBy(sender)} : continue`),
       true,
+    ),
+    map(
+      'courses',
+      'type mark : verdict',
+      [...named, ...unknown].map((sender) => `${markBy(sender)} : ${towardsCourse(sender.course)}`),
     ),
     ...VERSIONS.map(({ set: name, ip, version }) =>
       map(
@@ -52,10 +46,25 @@ export function senderChains(plan: Plan, setting: Setting): string[] {
     ),
     ...outwardChains(plan, setting),
     chain('inward', [
-      `${MARK} vmap @marks`,
       'ct state new goto begun',
+      // Nobody asked for it.
+      'ct state invalid meta l4proto { icmp, icmpv6 } drop',
+      `${MARK} vmap @marks`,
+      ...VERSIONS.map(
+        ({ set: name, ip, family }) =>
+          `${MARK} != @marked meta nfproto ${family} update @got_${name} { ${ip} daddr }`,
+      ),
+      // What cannot be counted of who has an allowance is judged as if that were used up.
+      ...unknown.flatMap((sender) =>
+        sender.whenSpent === undefined
+          ? []
+          : VERSIONS.map(
+              ({ set: name, ip }) =>
+                `${MARK} == ${markBy(sender)} ${ip} daddr != @got_${name} ${towardsCourse(sender.whenSpent!)}`,
+            ),
+      ),
       ...VERSIONS.map(({ set: name, ip }) => `oifname . ${ip} daddr vmap @hosts${name}`),
-      ...unknown.map((sender) => `${MARK} == ${markBy(sender)} ${towardsCourse(sender.course)}`),
+      `${MARK} vmap @courses`,
       'drop',
     ]),
     // What is begun from outside passes where the router forwards it to a device on purpose; its answers go
@@ -84,15 +93,39 @@ function namedLines({ course }: Sender, mark: string, elsewhere: readonly string
   ]
 }
 
-/** Where packets of every address go that the plan does not name. */
-function unknownLines({ course }: Sender, mark: string): string[] {
-  return [
-    'update @unknown { ether saddr }',
-    `${MARK} == ${mark} ${towardsCourse(course)}`,
+/**
+ * Where packets of every address go that the plan does not name. Who finds no room where the kernel tells them apart
+ * is treated as if all allowances were used up: nothing would count for them.
+ */
+function unknownChains({ course, whenSpent }: Sender, name: string, mark: string): string[] {
+  const lines = (own: number | null) => [
+    `${MARK} == ${mark} ${towardsCourse(own)}`,
     'jump fresh',
-    `${MARK} == @marked ${towardsCourse(course)}`,
+    `${MARK} == @marked ${towardsCourse(own)}`,
     markAs(mark),
-    towardsCourse(course),
+    towardsCourse(own),
+  ]
+  const isCounted = whenSpent !== undefined
+  return [
+    ...(isCounted ? [chain(`${name}_spent`, lines(whenSpent))] : []),
+    chain(name, [
+      'update @unknown { ether saddr }',
+      ...(isCounted ? [`ether saddr != @unknown goto ${name}_spent`] : []),
+      ...lines(course),
+    ]),
+  ]
+}
+
+/** Who is of the policy: the marks of their connections, and their addresses. */
+export function ownerSets(plan: Plan, setting: Setting): string[] {
+  const named = plan.senders.filter(({ mac }) => mac !== null)
+  return [
+    set(
+      'marked',
+      'type mark',
+      named.map((sender) => markOf(numberOf(sender, setting))),
+    ),
+    set('known', 'type ether_addr', [...new Set(named.map(({ mac }) => mac!))]),
   ]
 }
 

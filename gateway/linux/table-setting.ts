@@ -2,6 +2,14 @@ import type { Lead } from './lead-setting.ts'
 import { networkOf } from '../../core/decision/subject.ts'
 import { senderKey, type Clause, type Plan, type Sender } from '../../core/plan/plan.ts'
 
+/**
+ * How many unknown addresses the kernel tells apart; who finds no room counts as having used all allowances up. And
+ * how many tries and drops of theirs it remembers, apart from those of devices of the policy.
+ */
+export const MOST_UNKNOWN = 4096
+/** How many addresses a set of names takes. */
+export const MOST_NAMED = 65_535
+
 /** The table that is ours; no other is ever touched. */
 export const TABLE = 'inet kairostat'
 /** How long what was tried is remembered by the kernel, in seconds. */
@@ -13,6 +21,8 @@ export const REMEMBERED = 600
 export const NEWCOMER = 0xffff
 /** Those bits, as nft writes them. */
 export const MARK_BITS = '0xffff0000'
+/** What of a connection's mark says whose it is. */
+export const MARK = `ct mark and ${MARK_BITS}`
 
 /** For how long an address counts that a name had after it was last asked for or sent to, in seconds. */
 export const LIVES = 600
@@ -31,17 +41,14 @@ export interface Setting {
   readonly page: number | null
   /** How look-ups are led to another machine; `null` = this one answers them. */
   readonly lead: Lead | null
+  /** The set whose name says which machine drives the router. */
+  readonly driver: string
   /** Whether blocked names block their addresses. */
   readonly closedAddresses: boolean
   /** When it is written, in seconds by the plan's clock. */
   readonly now: number
   /** By how many seconds the plan's clock is ahead of the kernel's: 0, but in tests. */
   readonly ahead: number
-  /**
-   * The addresses that were found for the names of a clause, by its id, with the seconds for which they
-   * count.
-   */
-  readonly found: (clause: string) => readonly { readonly address: string; readonly left: number }[]
   /** Who has an IP address of the local network, by the neighbour table. */
   readonly hosts: readonly Host[]
 }
@@ -71,6 +78,12 @@ export function namesOf({ effect, what }: Clause, place: number, closedAddresses
     (what.sets.some(({ hasNames }) => hasNames) || what.keywords.length > 0)
     ? `names${place}`
     : null
+}
+
+/** The place in the plan of the clause whose names a set of the table is for; `null` = it is another set. */
+export function namesSetOf(set: string): number | null {
+  const match = /^names(\d+)v[46]$/.exec(set)
+  return match && Number(match[1])
 }
 
 /** Where a packet of a device with this course goes; `null` = it is never restricted. */

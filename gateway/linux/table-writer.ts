@@ -1,23 +1,34 @@
+import { createHash } from 'node:crypto'
 import { Mutex } from 'async-mutex'
 import { senderKey, type Plan, type Sender } from '../../core/plan/plan.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import type { Refusal } from '../../protocol/gateway.ts'
+import { GatewayFailure, type Refusal } from '../../protocol/gateway.ts'
 import type { Resolver } from '../names/resolver.ts'
 import type { PlaneSetting } from '../plane.ts'
 import { refusalOf, unsupportedIn } from './capability.ts'
 import type { RouterClock } from './clock.ts'
 import type { CounterReader } from './counter-reader.ts'
-import type { Names } from './names.ts'
+import type { Names, Naming } from './names.ts'
 import { PlanMaker, type MadePlan } from './plan-maker.ts'
 import type { Lead } from './lead-setting.ts'
-import { HEARTBEAT_LINES } from './lead.ts'
+import { driverSet, heartbeatLines, otherDriver } from './lead.ts'
+import { readListing } from './listing.ts'
 import type { MarkRegistry } from './mark-registry.ts'
 import type { Neighbourhood } from './sightings.ts'
 import { ToolFault, type RouterSystem } from './system.ts'
 import { tableText } from './table.ts'
 import { isFree } from './table-schedule.ts'
-import { elementLines, hostLines, type SetElements } from './table-elements.ts'
-import { markOf, numberOf, TABLE, type Host, type Setting } from './table-setting.ts'
+import { hostLines, namedLines, type NamedAddresses } from './table-elements.ts'
+import {
+  markOf,
+  MOST_NAMED,
+  namesOf,
+  numberOf,
+  TABLE,
+  VERSIONS,
+  type Host,
+  type Setting,
+} from './table-setting.ts'
 
 /** How long addresses that were found are gathered before they are put into the table, in milliseconds. */
 const GATHERED_MS = 40
@@ -38,10 +49,26 @@ export interface TableWriterParts extends Pick<Setting, 'lans' | 'outside'> {
   readonly newcomersPort: number
   /** The port of the page that says what is blocked. */
   readonly pagePort: number
+  /** Hears which other machine drives the router; `null` = none. */
+  readonly otherDriver: (name: string | null) => void
   /** What was chosen beside the policy, as it is now. */
   readonly setting: () => PlaneSetting
   /** Hears of each table that is in force; it counts as such once that is done. */
   readonly written: (table: string) => Promise<void>
+}
+
+/** That another controller drives the router. */
+export class OtherDriver extends GatewayFailure {
+  constructor(readonly machine: string) {
+    super(`Another Kairostat, on ${machine}, drives this router. Disconnect the router in one of the two.`)
+  }
+}
+
+/** Addresses that wait to be put into the table. */
+interface Waiting {
+  readonly found: readonly NamedAddresses[]
+  readonly taken: () => void
+  readonly failed: (error: unknown) => void
 }
 
 /** What is in force. */
@@ -49,8 +76,13 @@ interface HeldTable {
   readonly policy: Policy
   readonly plan: Plan
   readonly macs: ReadonlySet<string>
-  /** The table as it was written, and who stood in it as having which address; `hosts` = who does by now. */
+  /**
+   * The table as it was written, without addresses of names, and who stood in it as having which address; `hosts` =
+   * who does by now.
+   */
   readonly text: string
+  readonly naming: readonly Naming[]
+  readonly closedAddresses: boolean
   readonly writtenHosts: readonly Host[]
   hosts: readonly Host[]
 }
@@ -68,9 +100,9 @@ export class TableWriter {
    * was looked at.
    */
   #listing: string | null = null
-  /** Addresses that were found for names and wait to be put into the table. */
-  #found: SetElements[] = []
-  #gathering: Promise<void> | null = null
+  /** Addresses that were found for names and wait to be put into the table, and who hears of each. */
+  #found: Waiting[] = []
+  #isGathering = false
 
   constructor(private readonly parts: TableWriterParts) {
     this.#plans = new PlanMaker(parts.clock, () => parts.setting().closedAddresses)
@@ -165,25 +197,106 @@ export class TableWriter {
   /** Tells the table that the machine is there to which look-ups are led. */
   beat(): Promise<void> {
     return this.#writing.runExclusive(async () => {
-      if (this.#held) await this.#feed(HEARTBEAT_LINES)
+      if (this.#held) await this.#feed(heartbeatLines(driverSet(this.parts.numbers.secret)))
     })
   }
 
   /**
    * Puts addresses of names into the table, with others that come at the same time; resolves when they are
    * there.
+   *
+   * @throws ToolFault where the kernel does not take them; others are put there all the same
    */
-  addFound(elements: readonly SetElements[]): Promise<void> {
-    this.#found.push(...elements)
-    this.#gathering ??= new Promise<void>((resolve) => setTimeout(resolve, GATHERED_MS)).then(() => {
-      this.#gathering = null
-      return this.#writing.runExclusive(async () => {
-        const lines = elementLines(this.#found)
-        this.#found = []
-        if (lines !== '') await this.#feed(lines)
+  addFound(found: readonly NamedAddresses[]): Promise<void> {
+    const taken = new Promise<void>((taken, failed) => this.#found.push({ found, taken, failed }))
+    if (!this.#isGathering) {
+      this.#isGathering = true
+      setTimeout(() => void this.#writing.runExclusive(() => this.#feedFound()), GATHERED_MS)
+    }
+    return taken
+  }
+
+  /** Feeds what was found, all at once; where that fails, each by itself, and into a full set after making room. */
+  async #feedFound(): Promise<void> {
+    const all = this.#found
+    this.#found = []
+    this.#isGathering = false
+    const linesOf = (some: readonly Waiting[]) =>
+      some.flatMap(({ found }) => found.map((one) => this.#linesOf(one))).join('')
+    try {
+      await this.#feedIfAny(linesOf(all))
+      for (const { taken } of all) taken()
+    } catch {
+      for (const one of all)
+        await this.#feedIfAny(linesOf([one]))
+          .catch(() => this.#feedAnew(one))
+          .then(one.taken, one.failed)
+    }
+  }
+
+  /** Empties the sets of some clauses and fills them with the newer half of what they had, and with what is new. */
+  async #feedAnew({ found }: Waiting): Promise<void> {
+    if (!this.#held) return
+    const { plan, closedAddresses } = this.#held
+    const now = this.parts.clock.seconds()
+    for (const { clause, addresses } of found) {
+      const place = plan.clauses.findIndex(({ id }) => id === clause)
+      const name = place < 0 ? null : namesOf(plan.clauses[place]!, place, closedAddresses)
+      if (name === null) continue
+      const had = [...(this.parts.counters.named.get(clause) ?? [])].sort((a, b) => b[1] - a[1])
+      const newer = had.slice(0, Math.min(had.length / 2, MOST_NAMED / 4))
+      const kept = new Map(newer.map(([address, until]): [string, number] => [address, until - now]))
+      const lines = VERSIONS.map(({ set }) => `flush set ${TABLE} ${name}${set}\n`).join('')
+      await this.#feed(lines + this.#linesOf({ clause, addresses: new Map([...kept, ...addresses]) }))
+    }
+  }
+
+  /**
+   * Stays out of a router that another controller drives and was heard of a moment ago.
+   *
+   * @throws OtherDriver
+   */
+  async #refuseOther(listing: string | null): Promise<void> {
+    if (listing === null || this.parts.lead() === null) return
+    let [other, isAlive]: [string | null, boolean] = [null, false]
+    for await (const one of readListing(listing)) {
+      if (one.kind !== 'set') continue
+      other ??= otherDriver(one.name, driverSet(this.parts.numbers.secret))
+      isAlive ||= one.name === 'alive' && one.elements.length > 0
+    }
+    this.parts.otherDriver(isAlive ? other : null)
+    if (other !== null && isAlive) throw new OtherDriver(other)
+  }
+
+  async #feedIfAny(lines: string): Promise<void> {
+    if (lines !== '') await this.#feed(lines)
+  }
+
+  #linesOf(found: NamedAddresses): string {
+    return this.#held ? namedLines(found, this.#held.plan, this.#held.closedAddresses) : ''
+  }
+
+  /**
+   * Lines that fill the sets of names of a table: with what the kernel had when it was read last, as long as it would
+   * have kept it, and with what was found since.
+   */
+  #carriedLines({
+    plan,
+    naming,
+    closedAddresses,
+  }: Pick<HeldTable, 'plan' | 'naming' | 'closedAddresses'>): string {
+    const now = this.parts.clock.seconds()
+    const { named } = this.parts.counters
+    return this.parts.names
+      .of(naming, now)
+      .map(({ clause, addresses }) => {
+        const all = new Map(addresses)
+        for (const [address, until] of named.get(clause) ?? [])
+          if (until > now) all.set(address, Math.max(all.get(address) ?? 0, until - now))
+        const latest = [...all].sort((a, b) => b[1] - a[1]).slice(0, MOST_NAMED / 4)
+        return namedLines({ clause, addresses: new Map(latest) }, plan, closedAddresses)
       })
-    })
-    return this.#gathering
+      .join('')
   }
 
   async #hold(policy: Policy): Promise<void> {
@@ -195,13 +308,17 @@ export class TableWriter {
     for (const sender of senders) ports.set(senderKey(sender), await this.#openPort(sender))
     const hosts = neighbours.hosts()
     const text = this.#textOf(made, numbers.all, ports, hosts)
-    await counters.replace(made.plan, () => this.#feed(text))
+    await counters.replace(made.plan, async (listing) => {
+      await this.#refuseOther(listing)
+      await this.#feed(text + this.#carriedLines(made))
+    })
     this.#listing = null
     names.hold(policy, made.naming)
     for (const sender of this.#held?.plan.senders ?? [])
       if (!ports.has(senderKey(sender))) resolver.close(sender)
     const macs = new Set(senders.flatMap(({ mac }) => mac ?? []))
-    this.#held = { policy, plan: made.plan, macs, text, writtenHosts: hosts, hosts }
+    const { plan, naming, closedAddresses } = made
+    this.#held = { policy, plan, naming, closedAddresses, macs, text, writtenHosts: hosts, hosts }
     await this.parts.written(text)
   }
 
@@ -212,8 +329,12 @@ export class TableWriter {
       this.#listing = listing
       return false
     }
-    const { plan, text, writtenHosts } = this.#held
-    await this.parts.counters.replace(plan, () => this.#feed(text))
+    const held = this.#held
+    const { plan, text, writtenHosts } = held
+    await this.parts.counters.replace(plan, async (listing) => {
+      await this.#refuseOther(listing)
+      await this.#feed(text + this.#carriedLines(held))
+    })
     this.#listing = null
     // Addresses that came and went since it was written.
     this.#held.hosts = writtenHosts
@@ -238,22 +359,32 @@ export class TableWriter {
    * stands in the way: where a port is taken, any will do.
    */
   async #openPort(sender: Sender): Promise<number> {
-    const { numbers, resolver, newcomersPort } = this.parts
+    const { numbers, resolver } = this.parts
     const number = numbers.all.get(senderKey(sender))
     try {
-      return await resolver.open(sender, number === undefined ? newcomersPort : portOf(number))
+      return await resolver.open(sender, this.#portFor(sender, number))
     } catch {
       return await resolver.open(sender)
     }
   }
 
+  /**
+   * The port for a sender. To a controller every device of its network can send: there it is one that nobody can guess,
+   * and the same after a restart.
+   */
+  #portFor(sender: Sender, number: number | undefined): number {
+    const { numbers, newcomersPort, lead } = this.parts
+    if (lead() !== null) return guardedPort(numbers.secret, senderKey(sender))
+    return number === undefined ? newcomersPort : portOf(number)
+  }
+
   #textOf(
-    { plan, naming, at }: MadePlan,
+    { plan, at }: MadePlan,
     numbers: ReadonlyMap<string, number>,
     ports: ReadonlyMap<string, number>,
     hosts: readonly Host[],
   ): string {
-    const { lans, outside, pagePort, names, clock, lead } = this.parts
+    const { lans, outside, pagePort, clock, lead } = this.parts
     const { pages, closedAddresses } = this.parts.setting()
     return tableText(plan, {
       lans,
@@ -264,9 +395,9 @@ export class TableWriter {
       closedAddresses,
       now: at,
       ahead: clock.aheadSeconds,
-      found: names.of(naming, clock.seconds()),
       hosts,
       lead: lead(),
+      driver: driverSet(this.parts.numbers.secret),
     })
   }
 
@@ -294,3 +425,9 @@ const numberedKeys = ({ senders }: Plan) => senders.map(senderKey).filter((key) 
  */
 const portOf = (number: number) => (number < 32_768 - FIRST_PORT ? FIRST_PORT + number : 0)
 const FIRST_PORT = 10_000
+
+/** A port among those that Linux does not give to connections, which follows from a secret. */
+function guardedPort(secret: string, key: string): number {
+  const random = createHash('sha256').update(`${secret} port ${key}`).digest().readUInt32BE()
+  return 1100 + (random % (32_768 - 1100))
+}

@@ -8,7 +8,7 @@ import { batch, udpSocket } from './udp.ts'
  * Who asks, as the port says on which the packet came: a MAC address (lower case, colons; `null` = any that no
  * device has), and the network from which it came where that has a port of its own.
  */
-export type Asker = Omit<Sender, 'course'>
+export type Asker = Pick<Sender, 'mac' | 'network'>
 
 /** Where a question came from, and how it is answered. */
 export interface Origin {

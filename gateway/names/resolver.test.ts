@@ -86,6 +86,8 @@ async function resolverOn(setting: Partial<ResolverSetting>): Promise<Resolver &
     upstreams: [],
     rule: () => null,
     isRefused: () => false,
+    isExpected: () => true,
+    clientOf: (_asker, from) => from,
     resolved: () => {},
     upstream: () => {},
     fault: (error) => faults.push(error),

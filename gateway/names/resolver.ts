@@ -22,17 +22,21 @@ export interface ResolverSetting {
   /** Where the rest is asked, one after the other. */
   readonly upstreams: readonly At[]
   /**
-   * Decides about a name (ASCII, lower case, no final dot) for whoever asks, from an address; `isAlias` =
-   * what was asked for leads there.
+   * Decides about a name (ASCII, lower case, no final dot) for whoever asks, from an address; `aliasOf` = the name
+   * that was asked for and leads there, `null` = this one was.
    *
    * @throws Error where that cannot be told
    */
-  rule(name: string, asker: Asker, from: string, isAlias: boolean): Ruling
+  rule(name: string, asker: Asker, from: string, aliasOf: string | null): Ruling
+  /** Whether a look-up may come from an address; what may not is dropped. */
+  isExpected(from: string): boolean
+  /** Who sends from an address: the same text for all addresses of one device, as far as that is known. */
+  clientOf(asker: Asker, from: string): string
   /** Whether a name may not lead to one of the addresses, which are of this network. */
   isRefused(name: string, addresses: readonly string[]): boolean
   /**
-   * Told of the addresses that a forwarded name has, before they are answered for the first time; the answer
-   * may be given again for a minute.
+   * Told of the addresses that a forwarded name has, before they are answered to anybody for the first time; the
+   * answer may be given again for a minute.
    */
   resolved(name: string, addresses: readonly string[]): Promise<void> | void
   /** Told when an upstream answers nothing any more, and when it answers again. */
@@ -61,8 +65,12 @@ export interface Resolver {
 
 /** The longest that an upstream's answer is given again without asking anew, in seconds. */
 const KEPT = 60
-/** How many questions of one client, and of all, are worked on at a time; more are dropped. */
+/**
+ * How many questions of one client, of all who are unknown, and of all are worked on at a time; more are dropped. Who
+ * makes up addresses takes no turn from devices of the policy.
+ */
 const PER_CLIENT = 200
+const OF_UNKNOWN = 1000
 const ALTOGETHER = 5000
 /**
  * How many clients are known before those that wait for nothing are forgotten: more than questions are worked
@@ -70,15 +78,15 @@ const ALTOGETHER = 5000
  */
 const CLIENTS = 10_000
 
-/** Who sends from an address, in its plain form, and how many of their questions are worked on. */
+/** How many questions of somebody are worked on. */
 interface Client {
-  readonly from: string
   working: number
 }
 
-/** A query with where it came from; it `waits` until it is answered or dropped. */
+/** A query with where it came from, `from` its plain form; it `waits` until it is answered or dropped. */
 interface Asked extends Asking, Origin {
   readonly client: Client
+  readonly from: string
   answer: Buffer | null
   waits: boolean
 }
@@ -97,10 +105,11 @@ class NameResolver implements Resolver {
   readonly #doors: Doors
   /** Equal questions that wait for the same answer: one is asked for all. */
   readonly #asking = new Map<string, Asked[]>()
-  /** The clients by their addresses, as these are told. */
+  /** Who asks, by who that is. */
   readonly #clients = new Map<string, Client>()
-  /** How many questions are worked on. */
+  /** How many questions are worked on, and how many of these of who is unknown. */
   #altogether = 0
+  #ofUnknown = 0
   #isRunning = true
 
   constructor(private readonly setting: ResolverSetting) {
@@ -142,14 +151,19 @@ class NameResolver implements Resolver {
   }
 
   #hear(message: Buffer, origin: Origin): void {
-    const client = this.#clients.get(origin.address) ?? this.#clientAt(origin.address)
+    if (!this.setting.isExpected(plainAddress(origin.address))) return
+    const client = this.#clientAt(origin)
+    const isUnknown = origin.asker.mac === null
     if (!this.#isRunning || client.working >= PER_CLIENT || this.#altogether >= ALTOGETHER) return
+    if (isUnknown && this.#ofUnknown >= OF_UNKNOWN) return
     const query = readQuery(message)
     if (!query) return
     client.working++
     this.#altogether++
+    if (isUnknown) this.#ofUnknown++
     const { asker, address, port, tcp, send } = origin
-    const asked: Asked = { query, asker, client, address, port, tcp, send, answer: null, waits: true }
+    const from = plainAddress(address)
+    const asked: Asked = { query, asker, client, from, address, port, tcp, send, answer: null, waits: true }
     try {
       this.#answer(asked)
     } catch (error) {
@@ -157,18 +171,21 @@ class NameResolver implements Resolver {
     }
   }
 
-  #clientAt(address: string): Client {
+  #clientAt({ asker, address }: Origin): Client {
+    const key = this.setting.clientOf(asker, plainAddress(address))
+    const known = this.#clients.get(key)
+    if (known) return known
     if (this.#clients.size >= CLIENTS)
       for (const [other, { working }] of this.#clients) if (working === 0) this.#clients.delete(other)
-    const client = { from: plainAddress(address), working: 0 }
-    this.#clients.set(address, client)
+    const client = { working: 0 }
+    this.#clients.set(key, client)
     return client
   }
 
   #answer(asked: Asked): void {
     const { query } = asked
     if (query.name === null) return this.#end(asked, bare(query, FORMERR))
-    const ruling = this.setting.rule(query.name, asked.asker, asked.client.from, false)
+    const ruling = this.setting.rule(query.name, asked.asker, asked.from, null)
     const known = this.#questions.find(query.message)
     if (ruling) {
       const place = known < 0 ? this.#questions.place(query.message) : known
@@ -199,11 +216,14 @@ class NameResolver implements Resolver {
       if (!content) return all.forEach((asked) => this.#end(asked, bare(asked.query, SERVFAIL)))
       if (content.mentioned.length > 0 && this.setting.isRefused(query.name!, content.mentioned))
         return all.forEach((asked) => this.#end(asked, bare(asked.query, REFUSED)))
+      // Nothing opens that nobody is answered.
+      const answered = all.filter((asked) => !this.#isClosed(asked, content.aliases))
+      if (answered.length === 0) return
       const told = this.setting.resolved(query.name!, content.addresses)
       if (told) await told
       const place = content.lives > 0 ? this.#questions.place(query.message) : -1
       if (place >= 0) this.#questions.keep(place, found, performance.now(), content.lives, content.aliases)
-      for (const asked of all) this.#give(asked, Buffer.from(found), 0, content.aliases)
+      for (const asked of answered) this.#end(asked, fitting(Buffer.from(found), asked, 0))
     } catch (error) {
       for (const asked of all) this.#fail(asked, error)
     }
@@ -211,17 +231,25 @@ class NameResolver implements Resolver {
 
   /** Gives what was found, unless an alias in it is blocked for who asks. */
   #give(asked: Asked, found: Buffer, age: number, aliases: Content['aliases']): void {
+    if (!this.#isClosed(asked, aliases)) this.#end(asked, fitting(found, asked, age))
+  }
+
+  /** Answers who asks that an alias is blocked for them, where one is. */
+  #isClosed(asked: Asked, aliases: Content['aliases']): boolean {
     for (const alias of aliases) {
-      const ruling = this.setting.rule(alias, asked.asker, asked.client.from, true)
-      if (ruling) return this.#end(asked, closedAnswer(asked.query, ruling, this.#questions, -1))
+      const ruling = this.setting.rule(alias, asked.asker, asked.from, asked.query.name)
+      if (!ruling) continue
+      this.#end(asked, closedAnswer(asked.query, ruling, this.#questions, -1))
+      return true
     }
-    this.#end(asked, fitting(found, asked, age))
+    return false
   }
 
   #end(asked: Asked, answer: Buffer | null): void {
     if (!asked.waits) return
     asked.waits = false
     this.#altogether--
+    if (asked.asker.mac === null) this.#ofUnknown--
     asked.client.working--
     asked.answer = answer
     if (answer) asked.send(asked)

@@ -32,12 +32,9 @@ export async function putDevice(
  * @returns the ids of those that were put
  * @throws ApiError `address-taken`, `not-found`, `changed-meanwhile`
  */
-export async function changeDevices(
-  sql: Sql,
-  { edits, takeOut }: DeviceEdits,
-): Promise<Made & { ids: string[] }> {
-  const ids: string[] = []
-  const { step } = await edit(sql, async (draft) => {
+export function changeDevices(sql: Sql, { edits, takeOut }: DeviceEdits): Promise<Made & { ids: string[] }> {
+  return edit(sql, async (draft) => {
+    const ids: string[] = []
     const entries = await draft.all('device')
     const taken = new Set(entries.map(({ id }) => id))
     for (const { id, device, mark } of edits) {
@@ -65,8 +62,8 @@ export async function changeDevices(
       draft,
       edits.map(({ groups }, index) => ({ device: ids[index]!, groups })),
     )
+    return { ids }
   })
-  return { ids, step }
 }
 
 async function joinGroups(

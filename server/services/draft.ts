@@ -114,16 +114,16 @@ export const sortRules = (sql: Sql, ids: readonly string[], mark?: string) =>
  * @returns their ids
  * @throws ApiError `not-found`, `changed-meanwhile`
  */
-export async function changeApps(sql: Sql, { edits }: AppEdits): Promise<Made & { ids: string[] }> {
-  const ids: string[] = []
-  const { step } = await edit(sql, async (draft) => {
+export function changeApps(sql: Sql, { edits }: AppEdits): Promise<Made & { ids: string[] }> {
+  return edit(sql, async (draft) => {
+    const ids: string[] = []
     for (const { id, app, mark } of edits) {
       const entries = await draft.all('app')
       ids.push(keyOf(entries, new Set(entries.map((entry) => entry.id)), id, app.name, mark))
       await draft.put('app', { ...app, id: ids.at(-1)! })
     }
+    return { ids }
   })
-  return { ids, step }
 }
 
 /**
@@ -132,12 +132,9 @@ export async function changeApps(sql: Sql, { edits }: AppEdits): Promise<Made & 
  * @returns the ids of those that were put
  * @throws ApiError `not-found`, `changed-meanwhile`
  */
-export async function changeRules(
-  sql: Sql,
-  { edits, takeOut }: RuleEdits,
-): Promise<Made & { ids: string[] }> {
-  const placed: Rule[] = []
-  const { step } = await edit(sql, async (draft) => {
+export function changeRules(sql: Sql, { edits, takeOut }: RuleEdits): Promise<Made & { ids: string[] }> {
+  return edit(sql, async (draft) => {
+    const placed: Rule[] = []
     const entries = await draft.all('rule')
     for (const { id, rule, mark } of edits)
       placed.push({
@@ -149,8 +146,8 @@ export async function changeRules(
     const order = placeRules(entries, placed, takeOut).map(({ id }) => id)
     if ((await draft.all('rule')).some(({ id }, index) => id !== order[index]))
       await draft.order('rule', order)
+    return { ids: placed.map(({ id }) => id) }
   })
-  return { ids: placed.map(({ id }) => id), step }
 }
 
 /**
@@ -224,20 +221,19 @@ export async function removeWithUses(
   await draft.remove(kind, id)
 }
 
-async function put(
+function put(
   sql: Sql,
   kind: Exclude<EntryKind, 'device'>,
   id: string | null,
   form: { name: string },
   mark?: string,
 ): Promise<Made & { id: string }> {
-  let key = ''
-  const { step } = await edit(sql, async (draft) => {
+  return edit(sql, async (draft) => {
     const entries = await draft.all(kind)
-    key = keyOf(entries, new Set(entries.map((entry) => entry.id)), id, form.name, mark ?? null)
+    const key = keyOf(entries, new Set(entries.map((entry) => entry.id)), id, form.name, mark ?? null)
     await draft.put(kind, { ...form, id: key } as never)
+    return { id: key }
   })
-  return { id: key, step }
 }
 
 /**

@@ -61,25 +61,29 @@ export interface Made {
 }
 
 /**
- * Makes one edit, whole or not at all, tells of it and keeps how to undo it.
+ * Makes one edit, whole or not at all, tells of it and keeps how to undo it. The work may be done more than once, as
+ * a transaction may: what it finds out, it returns.
  *
+ * @returns the edit, with what the work returned
  * @throws ApiError `unknown-part` where the tables refuse a reference (SQLSTATE 23503): another edit took it
  *   away
  */
-export async function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Promise<Made> {
+export function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Promise<Made>
+export function edit<T extends object>(sql: Sql, work: (draft: Edit) => Promise<T>): Promise<Made & T>
+export async function edit(sql: Sql, work: (draft: Edit) => Promise<unknown>): Promise<Made> {
   const by = actor()
   try {
     return await sql.transaction(async (tx) => {
       const changes: DraftChange[] = []
-      await work(recorder(tx, changes))
+      const found = (await work(recorder(tx, changes))) as object | undefined
       const real = changes.filter(
         ({ before, after }) => before === null || after === null || versionTag(before) !== versionTag(after),
       )
-      if (real.length === 0) return { step: null }
+      if (real.length === 0) return { step: null, ...found }
       const step = await addStep(tx, real, by.account ?? '')
       await touchParts(tx, real.map(partOf))
       await record(tx, 'edit', await changeWords(tx, real), by)
-      return { step }
+      return { step, ...found }
     })
   } catch (error) {
     if (error instanceof Error && 'code' in error && error.code === '23503')

@@ -225,6 +225,7 @@ function textOf(document: object): string {
   return tableText(plan, {
     lans: ['br0'],
     lead: null,
+    driver: '',
     numbers: new Map(plan.senders.slice(1).map((sender, index) => [senderKey(sender), index + 1])),
     outside: 'closed',
     ports: new Map(plan.senders.map((sender, index) => [senderKey(sender), index + 5000])),
@@ -233,7 +234,6 @@ function textOf(document: object): string {
     closedAddresses: false,
     now,
     ahead: 0,
-    found: () => [],
   })
 }
 

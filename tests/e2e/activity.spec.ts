@@ -15,7 +15,10 @@ test('what the gateway does besides is chosen in Settings, and takes effect at o
   await gateway.getByLabel('Your message on that page').fill('Ask <Marta> at the front desk.')
   await choose(gateway, 'As which device', 'Catalogue kiosk')
   await gateway.getByLabel('Which name', { exact: true }).fill('reelbrook.example')
+  // It is disabled while it is sent, too.
+  const saved = page.waitForResponse((response) => response.request().method() === 'PUT')
   await keep.click()
+  await saved
   await expect(keep).toBeDisabled()
   const [shown] = await Promise.all([
     page.waitForEvent('popup'),

@@ -91,6 +91,7 @@ test.each(['closed', 'open'] as const)(
       tableText(plan, {
         lans: ['br0'],
         lead: null,
+    driver: '',
         numbers: new Map([
           [MACS.A, 1],
           [MACS.B, 2],
@@ -102,7 +103,6 @@ test.each(['closed', 'open'] as const)(
         closedAddresses: false,
         now: now - 20 * 86_400,
         ahead: 0,
-        found: () => [],
       }),
     )
     expect([await network.reach('cliA'), await network.reach('cliB')]).toEqual([

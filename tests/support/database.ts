@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import pg from 'pg'
-import type { Database } from '../../server/sql/database.ts'
+import type { Database, Sql } from '../../server/sql/database.ts'
 import { FIRST } from '../../protocol/places.ts'
 import { openEmbedded } from '../../server/sql/embedded.ts'
 import { openServer } from '../../server/sql/postgres.ts'
@@ -16,6 +16,28 @@ export async function freshDatabase(): Promise<Database> {
 
 /** The same as its first place sees it. */
 export const testDatabase = async (): Promise<Database> => asFirst(await freshDatabase())
+
+/**
+ * A database whose transactions are undone when they are done, and done once more, as where another was in the way.
+ */
+export function withSecondRuns(database: Database): Database {
+  const twice = (sql: Sql): Sql => ({
+    ...sql,
+    transaction: async (work) => {
+      await sql
+        .transaction(async (tx) => {
+          await work(tx)
+          throw UNDONE
+        })
+        .catch((error: unknown) => {
+          if (error !== UNDONE) throw error
+        })
+      return sql.transaction(work)
+    },
+  })
+  return { ...database, ...twice(database), at: (place) => twice(database.at(place)) }
+}
+const UNDONE = new Error('This transaction is undone, to be done again.')
 
 /** A database as its first place sees it. */
 export const asFirst = (database: Database): Database => ({ ...database, ...database.at(FIRST) })
