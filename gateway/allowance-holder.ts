@@ -23,6 +23,8 @@ const BACK = 2 * DAY
 interface Parts extends StateParts {
   /** Enforces the policy anew, with when allowances are used up. */
   readonly enforce: (spent: readonly Spent[]) => Promise<void>
+  /** Has all unknown devices treated as if they had used their allowances up, or no longer. */
+  readonly limitStrangers: (areSpent: boolean) => Promise<void>
   /** Hears that something was used, or used up. */
   readonly changed: () => void
 }
@@ -33,6 +35,7 @@ export class AllowanceHolder {
   #policy: Policy | null = null
   #enforced: readonly Spent[] = []
   #told = ''
+  #areStrangersSpent = false
   /** Whether the file could not be read, and that is still said. */
   #isDamaged = false
   #written = { text: '', at: -Infinity }
@@ -73,6 +76,10 @@ export class AllowanceHolder {
   async settle(): Promise<void> {
     const at = this.parts.nowSeconds()
     this.#meter.settle(at)
+    if (this.#meter.isFull !== this.#areStrangersSpent) {
+      await this.parts.limitStrangers(this.#meter.isFull)
+      this.#areStrangersSpent = this.#meter.isFull
+    }
     // Nothing is unsure any longer: the file is written anew, which ends its alarm.
     if (this.#isDamaged && !this.#meter.isUnsure(at)) this.#written = { text: '', at: -Infinity }
     const spent = this.#policy === null ? [] : this.#spentUnder(this.#policy, at)

@@ -11,7 +11,8 @@ import { instantText } from '../core/time/instant.ts'
 import { policyOf } from '../tests/support/arbitraries.ts'
 import { insideSchedule, instantOf, wallClock } from '../tests/support/oracle.ts'
 import { AllowanceMeter } from './allowances.ts'
-import type { Use } from './use-reader.ts'
+import { NOTHING } from '../protocol/evidence.ts'
+import { UseReader, type Use } from './use-reader.ts'
 
 // Two devices and an unknown one.
 const MACS = ['02:5e:10:00:00:01', '02:5e:10:00:00:02', '02:5e:10:00:00:7e'] as const
@@ -146,7 +147,7 @@ function play(
       active.map((who): Use => {
         const half = { packets: 500, bytes: 500_000 }
         const nothing = { packets: 0, bytes: 0 }
-        return { mac: MACS[who]!, sent: half, received: half, dropped: nothing, activeMinute: at }
+        return { mac: MACS[who]!, sent: half, received: half, dropped: nothing, activeMinutes: [at] }
       }),
       at + 20,
       (mac) => subjectOfMac(compiledOf(policy), mac),
@@ -295,7 +296,7 @@ test('addresses that are made up take no allowance from a device of the policy',
   meter.setPolicy(policy, at)
   const use = (mac: string): Use => {
     const size = { packets: 1, bytes: 1_000_000 }
-    return { mac, sent: size, received: size, dropped: size, activeMinute: at }
+    return { mac, sent: size, received: size, dropped: size, activeMinutes: [at] }
   }
   const subjectOf = (mac: string) => subjectOfMac(compiledOf(policy), mac)
   const madeUp = Array.from(
@@ -306,5 +307,62 @@ test('addresses that are made up take no allowance from a device of the policy',
   meter.take(madeUp.map(use), at, subjectOf)
   meter.take([use(MACS[0])], at, subjectOf)
   const spent = meter.spent(at)
-  expect([spent.length, spent.at(-1)!.device]).toEqual([20_001, 'a'])
+  // Those of all others are not told apart, and count as used up.
+  expect([spent.length, spent.at(-1)!.device, meter.isFull]).toEqual([257, 'a', true])
+  meter.settle(at + 86_400)
+  expect(meter.isFull).toBe(false)
+})
+
+test.each([3600, 86_400, 9 * 86_400])(
+  'a clock that goes %i seconds forward and back forgets nothing that was used, and keeps nobody blocked to whom more was granted',
+  (ahead) => {
+    const at = Date.parse('2026-11-27T12:00:00Z') / 1000
+    const script = { zone: 'Europe/Lisbon', isScheduled: false } as Script
+    const after = { minutes: 3, per: 'day', from: '04:00', shared: false }
+    const policy = policyWith(script, after, [])
+    const meter = new AllowanceMeter()
+    meter.setPolicy(policy, at)
+    const use = (minute: number): Use => {
+      const size = { packets: 1, bytes: 1_000_000 }
+      return { mac: MACS[0], sent: size, received: size, dropped: size, activeMinutes: [minute] }
+    }
+    const take = (minute: number) =>
+      meter.take([use(minute)], minute + 20, (mac) => subjectOfMac(compiledOf(policy), mac))
+    for (let index = 0; index < 2; index++) take(at + index * 60)
+    take(at + ahead + 120)
+    meter.settle(at + ahead + 200)
+    // Back: two minutes were used today, or three where it was today then, too.
+    meter.settle(at + 180)
+    const [{ used } = { used: 0 }] = meter.uses(at + 180)
+    expect(used).toBe(ahead === 3600 ? 3 : 2)
+    take(at + 240)
+    meter.settle(at + 300)
+    const isSpent = () => isSpentAt(meter.spent(-Infinity), 'a', null, at + 400)
+    expect(isSpent()).toBe(true)
+    const more = { effect: 'allow', who: { devices: ['a'] }, more: { minutes: 20 }, until: null }
+    meter.setPolicy(policyWith(script, after, [{ ...more, id: 'o', from: instantText(at + 300) }]), at + 330)
+    expect(isSpent()).toBe(false)
+    // The day that was ahead begins with all of it.
+    meter.settle(at + ahead + 86_400)
+    expect(isSpentAt(meter.spent(-Infinity), 'a', null, at + ahead + 86_400)).toBe(false)
+  },
+)
+
+test('minutes in which nothing could be read are as many as the counters say, by a clock that nobody sets', () => {
+  const reader = new UseReader()
+  const count = (bytes: number) => {
+    const size = { packets: bytes / 1000, bytes }
+    return [{ mac: MACS[0], seen: size, passed: size, received: size, dropped: NOTHING, lastDrop: null }]
+  }
+  const at = Date.parse('2026-11-27T12:00:30Z') / 1000
+  const minutesOf = (uses: readonly Use[]) =>
+    uses.flatMap(({ activeMinutes }) => activeMinutes.map((one) => (one - at + 30) / 60))
+  expect(minutesOf(reader.read(count(30_000), at, 10, 0))).toEqual([0])
+  // Ten minutes later by the kernel's counters: enough for four of them, and for more than all.
+  expect(minutesOf(reader.read(count(30_000 + 40_000), at + 600, 10, 600_000))).toEqual([7, 8, 9, 10])
+  expect(minutesOf(reader.read(count(30_000 + 40_000 + 9_000_000), at + 720, 10, 720_000))).toEqual([
+    10, 11, 12,
+  ])
+  // A clock that was set forward makes no minutes.
+  expect(minutesOf(reader.read(count(20_000_000), at + 7920, 10, 730_000))).toEqual([132])
 })

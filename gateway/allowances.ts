@@ -4,15 +4,22 @@ import { periodAt } from '../core/allowance/period.ts'
 import { spenderKey } from '../core/decision/candidate.ts'
 import { deviceSubject, type Subject } from '../core/decision/subject.ts'
 import type { Allowance, Policy, Spent } from '../core/policy/types.ts'
-import { DAY, MINUTE } from '../core/time/duration.ts'
+import { DAY, MINUTE, startOfMinute } from '../core/time/duration.ts'
 import { instantText } from '../core/time/instant.ts'
 import type { Range } from '../core/time/ranges.ts'
 import type { Use } from './use-reader.ts'
 
 /** For how long it is kept when allowances were used up, in seconds. */
 const KEPT = 8 * DAY
-/** From how many on those of unknown devices are not counted: whoever makes up addresses fills no memory. */
-const MOST = 20_000
+/**
+ * How many pools of unknown devices are kept, and how many that are used up, each of which the kernel holds apart:
+ * whoever makes up addresses fills no memory. One that is not used up goes for another; where too many are, those of
+ * all others count as used up, too.
+ */
+const MOST_STRANGERS = 4096
+const MOST_SPENT_STRANGERS = 256
+/** How many periods that are over are kept of an owner: a clock that was set may come back to one. */
+const ENDED_EACH = 3
 const BYTES = 1_000_000
 
 /** Whose an allowance is; `null` and `null` = of all together. */
@@ -43,6 +50,8 @@ export interface SpentTime extends Owner, Range {
 export interface AllowanceState {
   readonly pools: readonly Pool[]
   readonly past: readonly SpentTime[]
+  /** Pools whose periods are over; missing in what earlier programs wrote. */
+  readonly ended?: readonly Pool[]
 }
 
 /** Counts what is used of the allowances of a policy, as docs/policy.md says. */
@@ -50,6 +59,11 @@ export class AllowanceMeter {
   #policy: Policy | null = null
   #rules: readonly AllowanceRule[] = []
   readonly #pools = new Map<string, Pool>()
+  /** Pools whose periods are over, by owner, the latest last. */
+  readonly #ended = new Map<string, Pool[]>()
+  /** When it was settled last (seconds): what comes before that means that the clock was set back. */
+  #settledAt = -Infinity
+  #isFull = false
   #past: SpentTime[] = []
   /** When what was used before could not be read (seconds): allowances of that time are taken for used up. */
   #lostAt = -Infinity
@@ -81,21 +95,42 @@ export class AllowanceMeter {
     this.settle(at)
   }
 
+  /** Whether more unknown devices have used allowances up than are kept: those of others count as used up. */
+  get isFull(): boolean {
+    return this.#isFull
+  }
+
   /** Counts what was used by an instant (seconds), by those whom `subjectOf` says. */
   take(uses: readonly Use[], at: number, subjectOf: (mac: string) => Subject): void {
     if (this.#rules.length === 0) return
+    this.#followClock(at)
     this.#turnPeriods(at)
     for (const use of uses) {
       const subject = subjectOf(use.mac)
-      for (const rule of this.#rules) if (rule.includes(subject)) this.#count(rule, subject, use, at)
+      for (const rule of this.#rules)
+        if (!('minutes' in rule.after) && rule.includes(subject)) this.#countBytes(rule, subject, use, at)
+    }
+    // In the order of time: a shared allowance counts a minute once, whoever used it.
+    const minutes = uses
+      .flatMap(({ mac, activeMinutes }) => activeMinutes.map((minute) => ({ mac, minute })))
+      .sort((a, b) => a.minute - b.minute)
+    for (const { mac, minute } of minutes) {
+      const subject = subjectOf(mac)
+      for (const rule of this.#rules)
+        if ('minutes' in rule.after && rule.includes(subject)) this.#countMinute(rule, subject, minute, at)
     }
     this.settle(at)
   }
 
   /** Begins the periods of an instant (seconds), and says anew which allowances are used up. */
   settle(at: number): void {
+    this.#followClock(at)
     this.#turnPeriods(at)
     for (const pool of this.#pools.values()) this.#settleOne(pool, at)
+    const spent = [...this.#pools.values()].filter(({ mac, spentFrom }) => mac !== null && spentFrom !== null)
+    this.#isFull = spent.length >= MOST_SPENT_STRANGERS
+    // The others go on by what is said of all.
+    for (const pool of spent.slice(MOST_SPENT_STRANGERS)) this.#pools.delete(keyOf(pool.rule, pool))
   }
 
   /** When allowances were used up, or will be, as far as it goes on at or after an instant (seconds). */
@@ -135,7 +170,7 @@ export class AllowanceMeter {
   }
 
   state(): AllowanceState {
-    return { pools: [...this.#pools.values()], past: this.#past }
+    return { pools: [...this.#pools.values()], past: this.#past, ended: [...this.#ended.values()].flat() }
   }
 
   /**
@@ -150,22 +185,58 @@ export class AllowanceMeter {
     }
     for (const pool of state.pools) this.#pools.set(keyOf(pool.rule, pool), { ...pool })
     this.#past = [...state.past]
+    for (const pool of state.ended ?? []) this.#keepEnded(keyOf(pool.rule, pool), { ...pool })
   }
 
-  #count(rule: AllowanceRule, subject: Subject, { sent, received, activeMinute }: Use, at: number): void {
-    const owner = rule.after.shared ? NOBODY : subject
-    if ('minutes' in rule.after) {
-      if (activeMinute === null || !countsAt(rule, activeMinute)) return
-      const pool = this.#pool(rule, owner, subject.network, at)
-      if (!pool || pool.lastMinute === activeMinute) return
-      pool.used += 1
-      pool.lastMinute = activeMinute
+  #countMinute(rule: AllowanceRule, subject: Subject, minute: number, at: number): void {
+    if (!countsAt(rule, minute)) return
+    const pool = this.#pool(rule, rule.after.shared ? NOBODY : subject, subject.network, at)
+    if (
+      !pool ||
+      (pool.lastMinute !== null && minute <= pool.lastMinute) ||
+      minute < pool.period.from - MINUTE
+    )
       return
-    }
+    pool.used += 1
+    pool.lastMinute = minute
+  }
+
+  #countBytes(rule: AllowanceRule, subject: Subject, { sent, received }: Use, at: number): void {
     const bytes = sent.bytes + received.bytes
     if (bytes === 0 || !countsAt(rule, at)) return
-    const pool = this.#pool(rule, owner, subject.network, at)
+    const pool = this.#pool(rule, rule.after.shared ? NOBODY : subject, subject.network, at)
     if (pool) pool.used += bytes
+  }
+
+  /**
+   * Takes back what a clock that was ahead said: times that are to come, and minutes that were not yet. Pools of such
+   * periods go, and those of this one come back with what was used.
+   */
+  #followClock(at: number): void {
+    const isBack = at < this.#settledAt
+    this.#settledAt = at
+    if (!isBack) return
+    this.#past = this.#past.flatMap((one) =>
+      one.from < at ? [{ ...one, until: Math.min(one.until, at) }] : [],
+    )
+    for (const [key, pool] of this.#pools) {
+      if (at < pool.period.from) this.#pools.delete(key)
+      else {
+        if (pool.lastMinute !== null && pool.lastMinute > at) pool.lastMinute = startOfMinute(at)
+        if (pool.spentFrom !== null && pool.spentFrom > at + MINUTE) pool.spentFrom = null
+      }
+    }
+    for (const rule of this.#rules) {
+      const { from } = periodAt(rule.after, this.#policy!.place.timeZone, at)
+      for (const ended of this.#ended.values())
+        for (const pool of ended)
+          if (
+            pool.rule === rule.rule.id &&
+            pool.period.from === from &&
+            !this.#pools.has(keyOf(pool.rule, pool))
+          )
+            this.#pool(rule, pool, pool.network, at)
+    }
   }
 
   /** The pool of somebody, begun where there is none; `null` where there are too many. */
@@ -174,13 +245,29 @@ export class AllowanceMeter {
     const known = this.#pools.get(key)
     if (known) known.network = network
     if (known) return known
-    if (mac !== null && this.#pools.size >= MOST) return null
+    if (mac !== null && !this.#makeRoom()) return null
     const period = periodAt(rule.after, this.#policy!.place.timeZone, at)
     const begun = { rule: rule.rule.id, kind: kindOf(rule.after), device, mac, period, network }
-    const pool: Pool = { ...begun, used: 0, lastMinute: null, spentFrom: null }
+    const before = this.#ended
+      .get(key)
+      ?.find((one) => one.kind === begun.kind && one.period.from === period.from)
+    const lastMinute = before?.lastMinute != null && before.lastMinute <= at ? before.lastMinute : null
+    const pool: Pool = { ...begun, used: before?.used ?? 0, lastMinute, spentFrom: null }
     if (this.#lostAt >= period.from) pool.used = this.#limitOf(rule, pool, at)
     this.#pools.set(key, pool)
     return pool
+  }
+
+  /** Sees to it that there is room for the pool of one more unknown device; returns whether there is. */
+  #makeRoom(): boolean {
+    if (this.#isFull) return false
+    if (this.#pools.size < MOST_STRANGERS) return true
+    for (const [key, pool] of this.#pools) {
+      if (pool.mac === null || pool.spentFrom !== null) continue
+      this.#pools.delete(key)
+      return true
+    }
+    return false
   }
 
   #settleOne(pool: Pool, at: number): void {
@@ -198,8 +285,25 @@ export class AllowanceMeter {
 
   #turnPeriods(at: number): void {
     for (const [key, pool] of this.#pools)
-      if (at >= pool.period.until) this.#end(key, pool, pool.period.until)
+      if (at >= pool.period.until) {
+        this.#end(key, pool, pool.period.until)
+        this.#keepEnded(key, pool)
+      }
     this.#past = this.#past.filter(({ until }) => until > at - KEPT)
+  }
+
+  /** Keeps a pool whose period is over: the clock may be set back into it. */
+  #keepEnded(key: string, pool: Pool): void {
+    const ended = [
+      ...(this.#ended.get(key) ?? []).filter(({ period }) => period.from !== pool.period.from),
+      pool,
+    ]
+    this.#ended.delete(key)
+    this.#ended.set(key, ended.slice(-ENDED_EACH))
+    for (const oldest of this.#ended.keys()) {
+      if (this.#ended.size <= MOST_STRANGERS) break
+      this.#ended.delete(oldest)
+    }
   }
 
   #end(key: string, pool: Pool, at: number): void {

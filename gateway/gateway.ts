@@ -129,6 +129,7 @@ class Program implements GatewayProgram {
     this.#allowances = new AllowanceHolder({
       ...state,
       enforce: (spent) => this.#policy.setSpent(spent),
+      limitStrangers: (areSpent) => plane.limitStrangers(areSpent),
       changed: () => this.#tell('allowances'),
     })
     this.#policy = new PolicyHolder({

@@ -141,15 +141,16 @@ export function readKeptRequests(folder: string): Promise<ReadState<readonly Acc
  * known.
  */
 export async function readKeptAllowances(folder: string): Promise<ReadState<AllowanceState | null>> {
-  const { value, damage } = await readOrBegin(
+  const { value, damage } = await readOrBegin<AllowanceState | null>(
     join(folder, STATE_FILES.allowances),
     (text) => {
       const state = JSON.parse(text) as Partial<AllowanceState> | null
-      const { pools, past } = state ?? {}
-      if (!Array.isArray(pools) || !Array.isArray(past)) return null
-      return pools.every(isPool) && past.every(isSpentTime) ? { pools, past } : null
+      const { pools, past, ended = [] } = state ?? {}
+      if (!Array.isArray(pools) || !Array.isArray(past) || !Array.isArray(ended)) return null
+      const isRead = [...pools, ...ended].every(isPool) && past.every(isSpentTime)
+      return isRead ? { pools, past, ended } : null
     },
-    { pools: [], past: [] },
+    { pools: [], past: [], ended: [] },
   )
   if (!damage) return { value, damage }
   const words = damage.words.replace(

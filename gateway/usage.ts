@@ -53,10 +53,10 @@ export class UsageMeter implements Rows<UsageHour> {
    */
   take(uses: readonly Use[], at: number, zone: string, networkOf: (mac: string) => string | null): void {
     const hour = instantText(hourAt(at, zone))
-    for (const { mac, sent, received, dropped, activeMinute } of uses) {
+    for (const { mac, sent, received, dropped, activeMinutes } of uses) {
       if (!this.#isKept(mac)) continue
       const none = { run: this.run, mac, network: networkOf(mac), hour, ...EMPTY_USE }
-      const more = { sent, received, dropped: dropped.packets, minutes: activeMinute === null ? 0 : 1 }
+      const more = { sent, received, dropped: dropped.packets, minutes: activeMinutes.length }
       this.#put(addTo(this.#rows.get(keyOf(none))?.hour ?? none, more))
     }
     this.#forget(at)

@@ -15,6 +15,7 @@ function sentLines(leases: readonly string[]): string[] {
     ['ip', '-j', 'addr'],
     ['ip', '-j', 'neigh', 'show'],
     ['ip', '-j', 'route', 'show', 'default'],
+    ['bridge', '-j', 'fdb', 'show'],
     ['nft', '--version'],
     ['nft', 'list', 'tables'],
     ['nft', '-j', 'list', 'flowtables'],

@@ -88,6 +88,7 @@ class LinuxPlane implements DataPlane {
   readonly kind = 'linux'
   readonly simulation = null
   readonly timeZone: string
+  #areStrangersSpent = false
   #setting: PlaneSetting = { closedAddresses: false, pages: null, localNames: [] }
   readonly #troubles: PlaneTroubles
   readonly #clock: RouterClock
@@ -162,6 +163,7 @@ class LinuxPlane implements DataPlane {
       resolver,
       setting,
       lead: () => this.#lead.lead,
+      areStrangersSpent: () => this.#areStrangersSpent,
       otherDriver: (name) => this.#troubles.otherDriver(name),
       written: async (table) => {
         options.written?.(table)
@@ -220,6 +222,12 @@ class LinuxPlane implements DataPlane {
     this.#setting = next
     const isPageOther = (next.pages === null) !== (before.pages === null)
     if (isPageOther || next.closedAddresses !== before.closedAddresses) await this.#table.renew()
+  }
+
+  async limitStrangers(areSpent: boolean) {
+    this.#areStrangersSpent = areSpent
+    if (areSpent) this.#tellFlood()
+    await this.#table.renew()
   }
 
   check(policy: Parameters<DataPlane['check']>[0]) {

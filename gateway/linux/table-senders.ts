@@ -23,7 +23,7 @@ export function senderChains(plan: Plan, setting: Setting): string[] {
       const elsewhere = siblings.get(sender.mac)!.filter((other) => other !== sender)
       return chain(nameOf(sender, setting), namedLines(sender, markBy(sender), elsewhere.map(markBy)))
     }),
-    ...unknown.flatMap((sender) => unknownChains(sender, nameOf(sender, setting), markBy(sender))),
+    ...unknown.flatMap((sender) => unknownChains(sender, nameOf(sender, setting), markBy(sender), setting)),
     ...adapterMaps(plan, setting),
     // It only counts what comes back of whose connections; where nobody is known to have an address, `courses` judges.
     map(
@@ -97,7 +97,12 @@ function namedLines({ course }: Sender, mark: string, elsewhere: readonly string
  * Where packets of every address go that the plan does not name. Who finds no room where the kernel tells them apart
  * is treated as if all allowances were used up: nothing would count for them.
  */
-function unknownChains({ course, whenSpent }: Sender, name: string, mark: string): string[] {
+function unknownChains(
+  { course, whenSpent }: Sender,
+  name: string,
+  mark: string,
+  { areStrangersSpent }: Setting,
+): string[] {
   const lines = (own: number | null) => [
     `${MARK} == ${mark} ${towardsCourse(own)}`,
     'jump fresh',
@@ -111,7 +116,7 @@ function unknownChains({ course, whenSpent }: Sender, name: string, mark: string
     chain(name, [
       'update @unknown { ether saddr }',
       ...(isCounted ? [`ether saddr != @unknown goto ${name}_spent`] : []),
-      ...lines(course),
+      ...lines(isCounted && areStrangersSpent ? whenSpent : course),
     ]),
   ]
 }

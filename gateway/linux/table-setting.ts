@@ -41,6 +41,8 @@ export interface Setting {
   readonly page: number | null
   /** How look-ups are led to another machine; `null` = this one answers them. */
   readonly lead: Lead | null
+  /** Whether whoever the plan does not name counts as having used up all allowances. */
+  readonly areStrangersSpent: boolean
   /** The set whose name says which machine drives the router. */
   readonly driver: string
   /** Whether blocked names block their addresses. */

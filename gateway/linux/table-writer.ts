@@ -49,6 +49,8 @@ export interface TableWriterParts extends Pick<Setting, 'lans' | 'outside'> {
   readonly newcomersPort: number
   /** The port of the page that says what is blocked. */
   readonly pagePort: number
+  /** Whether all unknown devices count as having used their allowances up. */
+  readonly areStrangersSpent: () => boolean
   /** Hears which other machine drives the router; `null` = none. */
   readonly otherDriver: (name: string | null) => void
   /** What was chosen beside the policy, as it is now. */
@@ -397,6 +399,7 @@ export class TableWriter {
       ahead: clock.aheadSeconds,
       hosts,
       lead: lead(),
+      areStrangersSpent: this.parts.areStrangersSpent(),
       driver: driverSet(this.parts.numbers.secret),
     })
   }

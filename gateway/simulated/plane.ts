@@ -201,6 +201,9 @@ class SimulatedPlane implements DataPlane {
     this.#pages = pages
   }
 
+  /** Nobody makes up addresses here. */
+  async limitStrangers() {}
+
   async check() {
     return null
   }

@@ -226,6 +226,7 @@ function textOf(document: object): string {
     lans: ['br0'],
     lead: null,
     driver: '',
+    areStrangersSpent: false,
     numbers: new Map(plan.senders.slice(1).map((sender, index) => [senderKey(sender), index + 1])),
     outside: 'closed',
     ports: new Map(plan.senders.map((sender, index) => [senderKey(sender), index + 5000])),

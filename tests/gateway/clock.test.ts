@@ -91,7 +91,8 @@ test.each(['closed', 'open'] as const)(
       tableText(plan, {
         lans: ['br0'],
         lead: null,
-    driver: '',
+        driver: '',
+        areStrangersSpent: false,
         numbers: new Map([
           [MACS.A, 1],
           [MACS.B, 2],
