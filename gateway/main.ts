@@ -232,6 +232,7 @@ async function openLinux() {
     timeZone,
     numbers,
     clockFile: process.env.KAIROSTAT_CLOCK_FILE ?? null,
+    clockFloorFile: join(state, STATE_FILES.clock),
     fault,
   })
   return { plane, damages }

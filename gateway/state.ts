@@ -1,7 +1,7 @@
 import { stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import { compiledOf, everyDevice, maskOf } from '../core/decision/compile.ts'
-import { ANY_NEWCOMER } from '../core/decision/subject.ts'
+import { ANY_NEWCOMER, type Subject } from '../core/decision/subject.ts'
 import { readPolicy } from '../core/policy/read.ts'
 import { isObject } from '../core/policy/shape.ts'
 import type { Policy } from '../core/policy/types.ts'
@@ -21,6 +21,7 @@ export const STATE_FILES = {
   requests: 'requests.json',
   usage: 'usage.jsonl',
   allowances: 'allowances.json',
+  clock: 'clock-known',
   secret: 'secret',
 } as const
 
@@ -181,19 +182,21 @@ function isPool(value: unknown): value is Pool {
 /** Who is never restricted by a policy. */
 export function knownOpen(policy: Policy): KnownOpen {
   const compiled = compiledOf(policy)
-  const isOpen = (mask: Uint32Array) => mask.every((word, index) => (word & compiled.blocks[index]!) === 0)
+  const blocksNothing = (mask: Uint32Array) =>
+    mask.every((word, index) => (word & compiled.blocks[index]!) === 0)
+  // Somebody whom a rule blocks in a network is restricted: where they are is not known then.
+  const isOpen = (subject: Subject) =>
+    [null, ...policy.networks.map(({ id }) => id)].every((network) =>
+      blocksNothing(maskOf(compiled, { ...subject, network })),
+    )
   const devices = everyDevice(compiled).map((subject, index) => ({
     macs: policy.devices[index]!.adapters.map(({ mac }) => mac),
-    isOpen: isOpen(maskOf(compiled, subject)),
+    isOpen: compiled.shielded.has(subject.device!) || isOpen(subject),
   }))
-  // Somebody in a network that a rule blocks is restricted while in it.
-  const networks =
-    policy.rules.some(({ who }) => who.networks.length > 0) ||
-    policy.overrides.some(({ who }) => who.networks.length > 0)
   const macs = (open: boolean) =>
-    devices.filter((device) => (device.isOpen && !networks) === open).flatMap((device) => device.macs)
+    devices.filter((device) => device.isOpen === open).flatMap((device) => device.macs)
   return {
-    newcomers: isOpen(maskOf(compiled, ANY_NEWCOMER)) && !networks,
+    newcomers: isOpen(ANY_NEWCOMER),
     open: macs(true),
     restricted: macs(false),
   }

@@ -89,7 +89,8 @@ export function alarmWords(
     case 'clock-past':
       return {
         what: `The gateway’s clock is wrong: it was ${about.slice(0, 16).replace('T', ' ')} UTC already. Until it is right, restricted devices are treated as outside of all known time.`,
-        remedy: 'Set the clock of the gateway, or check its time server.',
+        remedy:
+          'Set the clock of the gateway, or check its time server. If that time was the wrong one, delete the file clock-known in the folder of its state and start it again.',
       }
     case 'upstream':
       return {

@@ -1,12 +1,9 @@
 import { computed, ref, type Ref } from 'vue'
 import type { ruleSteps } from '../../core/policy/pair.ts'
-import { DAY } from '../../core/time/duration.ts'
 import { useDraftPolicy } from '../stores/draft.ts'
-import { useGateway } from '../stores/gateway.ts'
-import { useMoment } from '../stores/moment.ts'
 import { effectWords } from '../../core/words/change.ts'
 import { rulesText } from '../text/rules.ts'
-import { useDecided } from './useDecider.ts'
+import { useChanges } from './useChanges.ts'
 import { orderMark, type useDraft } from './useDraft.ts'
 
 /**
@@ -21,7 +18,7 @@ export function useRuleOrder(
   send: ReturnType<typeof useDraft>['send'],
   tell: ReturnType<typeof useDraft>['tell'],
 ) {
-  const [draft, gateway, moment] = [useDraftPolicy(), useGateway(), useMoment()]
+  const draft = useDraftPolicy()
   /**
    * The rule that is being moved and the place that it would get, counted from 0; what that would change is
    * worked out before it counts.
@@ -37,19 +34,11 @@ export function useRuleOrder(
         .flat()
     )
   })
-  const changes = useDecided(() => {
-    if (!order.value || order.value.every(({ id }, index) => id === draft.policy.rules[index]!.id))
-      return null
-    const from = moment.instant()
-    return {
-      kind: 'changes' as const,
-      before: draft.policy,
-      after: { ...draft.policy, rules: order.value },
-      from,
-      until: from + 7 * DAY,
-      seen: gateway.whereabouts,
-    }
-  })
+  const { changes } = useChanges(() =>
+    order.value && order.value.some(({ id }, index) => id !== draft.policy.rules[index]!.id)
+      ? { before: draft.policy, after: { ...draft.policy, rules: order.value } }
+      : null,
+  )
   const words = computed(() => {
     if (!moving.value) return ''
     const rule = draft.policy.rules.find(({ id }) => id === moving.value!.id)!

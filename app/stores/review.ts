@@ -2,16 +2,13 @@ import { defineStore } from 'pinia'
 import { computed } from 'vue'
 import { entriesBetween } from '../../core/change/entries.ts'
 import { overridesFor, spentFor } from '../../core/policy/overrides.ts'
-import { DAY } from '../../core/time/duration.ts'
-import { useAsked } from '../composables/useDecider.ts'
-import { useMoment } from './moment.ts'
+import { useChanges } from '../composables/useChanges.ts'
 import { useDraftPolicy } from './draft.ts'
-import { useGateway } from './gateway.ts'
 import { useLive } from './live.ts'
 
 /** What the draft would change: its edits, and the devices whose coming week differs. */
 export const useReview = defineStore('review', () => {
-  const [draft, live, gateway, moment] = [useDraftPolicy(), useLive(), useGateway(), useMoment()]
+  const [draft, live] = [useDraftPolicy(), useLive()]
   // Overrides, and what was used up, count beside either policy, so both are compared with those that are in force.
   const proposed = computed(
     () =>
@@ -25,20 +22,8 @@ export const useReview = defineStore('review', () => {
   const entries = computed(() =>
     live.answered && draft.answered ? entriesBetween(live.answered.policy, draft.answered) : [],
   )
-  const asked = useAsked(() => {
-    if (entries.value.length === 0 || !proposed.value) return null
-    const from = moment.instant()
-    return {
-      kind: 'changes' as const,
-      before: live.answer.policy,
-      after: proposed.value,
-      from,
-      until: from + 7 * DAY,
-      seen: gateway.whereabouts,
-    }
-  })
-  const changes = computed(() => asked.value?.answer ?? null)
-  /** From when on they are told, in seconds. */
-  const from = computed(() => asked.value?.question.from ?? moment.now)
+  const { changes, from } = useChanges(() =>
+    entries.value.length > 0 && proposed.value ? { before: live.answer.policy, after: proposed.value } : null,
+  )
   return { entries, changes, from }
 })

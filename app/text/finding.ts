@@ -33,6 +33,8 @@ export function policyFindingWords(finding: PolicyFinding, policy: Policy, now: 
       return `${deviceNames(finding.devices, policy)} ${plural(finding.devices.length, 'uses a private MAC address: when it changes, this device counts as unknown, and unknown devices are', 'use private MAC addresses: when one changes, that device counts as unknown, and unknown devices are')} not blocked at the same times. ${when}`
     case 'slips-by-service':
       return `${capital(listWords(finding.rules.map(rule)))} ${plural(finding.rules.length, 'goes', 'go')} by the names of sites, but encrypted DNS and VPNs (${finding.services.join(', ')}) can bypass that. ${when}`
+    case 'slips-from-network':
+      return `${capital(listWords(finding.rules.map(rule)))} ${plural(finding.rules.length, 'blocks', 'block')} the network ${policy.networks.find(({ id }) => id === finding.network)?.name ?? finding.network}, which is told by IP addresses alone: a device there that uses ${finding.isIPv4 ? 'IPv6 or ' : ''}another address counts as in no network.`
     case 'own-machine':
       return `You are using ${deviceNames([finding.device], policy)} right now, and it is blocked at times. ${when}`
     case 'unused':
@@ -63,6 +65,8 @@ export function policyFindingBrief(finding: PolicyFinding, policy: Policy): stri
       return 'private MAC address: when it changes, it counts as unknown'
     case 'slips-by-service':
       return 'encrypted DNS and VPNs can bypass it'
+    case 'slips-from-network':
+      return 'a device with another IP address leaves the network'
     case 'own-machine':
       return 'you are using it, and it is blocked at times'
     case 'covered-exceptions':

@@ -1,3 +1,5 @@
+import { plural } from '../../core/words/count.ts'
+
 /** The texts of the page of history: revisions, comparison, past overrides, the policy as a file. */
 export const historyText = {
   parts: 'Parts of the history',

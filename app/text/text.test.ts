@@ -220,18 +220,18 @@ test('edits and what they do are said in words', () => {
     'Rule “Quiet nights” applies to: Everyone, except Clock → Everyone',
     'The order of the rules changes',
   ])
-  const change = (opened: number, closed: number, listed = 0) => [
-    { device: 'd', before: [], after: [], opened, closed, listed, unlisted: 0 },
+  const change = (opened: number, closed: number, listed = 0, partly = 0) => [
+    { device: 'd', before: [], after: [], differs: [], opened, closed, listed, unlisted: 0, partly },
   ]
   expect([
     effectWords([]),
-    effectWords(change(0, 0)),
+    effectWords(change(0, 0, 0, 7200)),
     effectWords(change(14 * 3600, 2 * 3600)),
     effectWords(change(0, 5400)),
     effectWords(change(3600, 0, 60)),
   ]).toEqual([
     'Changes nobody’s access over the next 7 days.',
-    'Blocks nobody more or less over the next 7 days, but changes what is partly blocked on 1 device.',
+    '2 hours in which other sites or services are blocked over the next 7 days, on 1 device.',
     '14 more hours of access and 2 fewer hours of access over the next 7 days, on 1 device.',
     '1.5 fewer hours of access over the next 7 days, on 1 device.',
     '1 more hour of access and 0.1 hours go from blocked to listed sites only over the next 7 days, on 1 device.',

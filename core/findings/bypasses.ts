@@ -21,6 +21,16 @@ export type BypassFinding =
       readonly services: readonly string[]
       readonly first: number
     }
+  /**
+   * A network that rules block, told by IP addresses alone (`isIPv4` = of IPv4 alone): with another address a device is
+   * in no network.
+   */
+  | {
+      readonly kind: 'slips-from-network'
+      readonly network: string
+      readonly rules: readonly string[]
+      readonly isIPv4: boolean
+    }
   /** The device that somebody uses right now to edit the policy is blocked at times. */
   | { readonly kind: 'own-machine'; readonly device: string; readonly first: number }
 
@@ -73,6 +83,7 @@ export function bypassFindings(
   return [
     ...byAddress(policy, situations, firstBlocked),
     ...byService(rules, reaches, situations, internet),
+    ...fromNetworks(policy, rules),
     ...policy.devices.flatMap(({ id, adapters }): BypassFinding[] => {
       const first = adapters.some(({ mac }) => own.includes(mac))
         ? firstBlocked(situations.people.get(id)!)
@@ -188,3 +199,12 @@ function alike<T>(entries: readonly (readonly [bigint, T])[], rules: bigint): Al
 const lowest = (mask: bigint) => mask & -mask
 /** Every bit up to a single one, itself included; all bits where there is none. */
 const upTo = (bit: bigint) => (bit === 0n ? -1n : (bit << 1n) - 1n)
+
+function fromNetworks({ networks }: Policy, rules: readonly Rule[]): BypassFinding[] {
+  return networks.flatMap(({ id, interfaces, subnets }): BypassFinding[] => {
+    const blocking = rules.filter(({ effect, who }) => effect === 'block' && who.networks.includes(id))
+    if (interfaces.length > 0 || subnets.length === 0 || blocking.length === 0) return []
+    const isIPv4 = subnets.every((subnet) => !subnet.includes(':'))
+    return [{ kind: 'slips-from-network', network: id, rules: blocking.map((rule) => rule.id), isIPv4 }]
+  })
+}

@@ -2,6 +2,7 @@ import { compiledOf } from '../../core/decision/compile.ts'
 import { planOf, type Plan } from '../../core/plan/plan.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { DAY, HOUR } from '../../core/time/duration.ts'
+import type { ClockFloor } from './clock-floor.ts'
 import type { RouterClock } from './clock.ts'
 import { namingIn, type Naming } from './names.ts'
 
@@ -25,10 +26,11 @@ export interface MadePlan {
 export class PlanMaker {
   #made: MadePlan | null = null
 
-  /** Makes none yet; `closedAddresses` says whether blocked names block their addresses. */
+  /** Makes none yet; `closedAddresses` says whether blocked names block their addresses, `floor` what time it was already. */
   constructor(
     private readonly clock: RouterClock,
     private readonly closedAddresses: () => boolean,
+    private readonly floor: Pick<ClockFloor, 'wrongBefore'>,
   ) {}
 
   /**
@@ -40,7 +42,9 @@ export class PlanMaker {
     const made = this.#made
     const isSame = made?.policy === policy && made.closedAddresses === closedAddresses
     if (isSame && at >= made.at && at <= made.at + PLAN_LIFE) return made
-    const plan = planOf(compiledOf(policy, true), at - BACK, at + HORIZON)
+    // Before a time that was already the plan does not hold: what is done outside of it is said by the administrator.
+    const begins = this.floor.wrongBefore(at) ?? at - BACK
+    const plan = planOf(compiledOf(policy, true), begins, Math.max(begins, at) + HORIZON)
     this.#made = { policy, closedAddresses, at, plan, naming: namingIn(plan, closedAddresses) }
     return this.#made
   }

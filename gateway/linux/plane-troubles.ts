@@ -1,3 +1,4 @@
+import { instantText } from '../../core/time/instant.ts'
 import type { Trouble } from '../../protocol/alarm.ts'
 import { troubleLog, UNTIL_OVER } from '../alarms.ts'
 import type { RouterClock } from './clock.ts'
@@ -19,6 +20,7 @@ export class PlaneTroubles {
   /** The router that cannot be reached; `null` = it can. */
   #awayHost: string | null = null
   #otherDriver: string | null = null
+  #clockPast: string | null = null
 
   /** Knows of none. */
   constructor(private readonly parts: PlaneTroublesParts) {}
@@ -37,6 +39,16 @@ export class PlaneTroubles {
   controller(address: string, isKnown: boolean): void {
     if (isKnown) this.#log.over('controller', address)
     else this.note('controller', address, UNTIL_OVER)
+  }
+
+  /** Notes before which time (seconds) the clock is wrong; `null` = it is right. */
+  clockPast(before: number | null): void {
+    const about = before === null ? null : instantText(before)
+    if (about === this.#clockPast) return
+    if (this.#clockPast !== null) this.#log.over('clock-past', this.#clockPast)
+    if (about !== null) this.note('clock-past', about, UNTIL_OVER)
+    this.#clockPast = about
+    this.parts.changed()
   }
 
   /** Notes which other machine drives the router. */

@@ -90,6 +90,7 @@ async function planeOn({ system }: ReturnType<typeof fakeRouter>, faults: string
     timeZone: 'Europe/Lisbon',
     numbers: markRegistry(null, null),
     clockFile: null,
+    clockFloorFile: null,
     fault: (error, doing) => faults.push(`${doing}: ${String(error)}`),
   })
   return plane

@@ -3,6 +3,7 @@ import type { GatewayChange } from '../../protocol/gateway.ts'
 import type { ResolverSetting } from '../names/resolver.ts'
 import { pacedLoop } from '../paced-loop.ts'
 import type { DataPlane, PlaneSetting } from '../plane.ts'
+import { ClockFloor } from './clock-floor.ts'
 import { RouterClock } from './clock.ts'
 import { CounterReader } from './counter-reader.ts'
 import { NameEnforcement } from './name-enforcement.ts'
@@ -66,6 +67,8 @@ export interface LinuxSetting extends Pick<Setting, 'lans' | 'outside'> {
    * machine's.
    */
   readonly clockFile: string | null
+  /** Where it is kept what time it was already; `null` = nowhere. */
+  readonly clockFloorFile: string | null
   /** Told of what could not be done while nobody asked. */
   readonly fault: (error: unknown, doing: string) => void
 }
@@ -92,6 +95,7 @@ class LinuxPlane implements DataPlane {
   #setting: PlaneSetting = { closedAddresses: false, pages: null, localNames: [] }
   readonly #troubles: PlaneTroubles
   readonly #clock: RouterClock
+  readonly #floor: ClockFloor
   readonly #watch: NeighbourWatch
   readonly #naming: NameEnforcement
   readonly #counters: CounterReader
@@ -109,6 +113,9 @@ class LinuxPlane implements DataPlane {
     this.timeZone = options.timeZone
     const clock = new RouterClock(system, options.clockFile)
     this.#clock = clock
+    this.#floor = new ClockFloor(options.clockFloorFile, (error) =>
+      this.#troubles.fault(error, 'writing down what time it was'),
+    )
     this.#troubles = new PlaneTroubles({
       clock,
       changed: () => this.#changed('status'),
@@ -157,6 +164,7 @@ class LinuxPlane implements DataPlane {
     this.#table = new TableWriter({
       ...options,
       clock,
+      floor: this.#floor,
       counters,
       names,
       neighbours,
@@ -183,8 +191,10 @@ class LinuxPlane implements DataPlane {
    * @throws ToolFault where look-ups cannot be led here
    */
   async begin(): Promise<void> {
+    await this.#floor.restore()
     await this.#clock.read()
     this.#clock.jump()
+    this.#tellClock(false)
     for (const look of [() => this.#watch.readLocal(), () => this.#watch.readNeighbours()] as const)
       await look().catch((error: unknown) =>
         this.#troubles.fault(error, 'looking at the network before the first policy'),
@@ -320,6 +330,7 @@ class LinuxPlane implements DataPlane {
   async #followClock(): Promise<void> {
     await this.#clock.read()
     const jump = this.#clock.jump()
+    this.#tellClock(jump !== null)
     if (jump !== null || this.#table.isDue) await this.#table.renew()
     if (jump === null) return
     this.#troubles.note('clock-set', String(jump), TOLD)
@@ -354,6 +365,13 @@ class LinuxPlane implements DataPlane {
       .then((isOther) => (isOther ? this.#table.renew() : undefined))
       .catch((error: unknown) => this.#troubles.fault(error, 'showing who asks under other addresses'))
     return false
+  }
+
+  /** Takes note of what time it is, and tells where that is before a time that was already. */
+  #tellClock(isSet: boolean): void {
+    const at = this.#clock.seconds()
+    this.#floor.note(at, isSet)
+    this.#troubles.clockPast(this.#floor.wrongBefore(at))
   }
 
   /** Tells that more addresses send than can be told apart, with the port of the bridge from which most come. */

@@ -6,6 +6,7 @@ import { GatewayFailure, type Refusal } from '../../protocol/gateway.ts'
 import type { Resolver } from '../names/resolver.ts'
 import type { PlaneSetting } from '../plane.ts'
 import { refusalOf, unsupportedIn } from './capability.ts'
+import type { ClockFloor } from './clock-floor.ts'
 import type { RouterClock } from './clock.ts'
 import type { CounterReader } from './counter-reader.ts'
 import type { Names, Naming } from './names.ts'
@@ -38,6 +39,7 @@ export interface TableWriterParts extends Pick<Setting, 'lans' | 'outside'> {
   readonly system: RouterSystem
   readonly clock: RouterClock
   readonly numbers: MarkRegistry
+  readonly floor: ClockFloor
   readonly counters: CounterReader
   readonly names: Names
   readonly neighbours: Pick<Neighbourhood, 'hosts'>
@@ -107,7 +109,7 @@ export class TableWriter {
   #isGathering = false
 
   constructor(private readonly parts: TableWriterParts) {
-    this.#plans = new PlanMaker(parts.clock, () => parts.setting().closedAddresses)
+    this.#plans = new PlanMaker(parts.clock, () => parts.setting().closedAddresses, parts.floor)
   }
 
   /** Whether a MAC address belongs to a device of the policy that is in force. */

@@ -285,6 +285,7 @@ export class RouterDriver {
         timeZone: await timeZone(),
         numbers,
         clockFile: null,
+        clockFloorFile: join(folder, STATE_FILES.clock),
         fault,
         written: (table) => startUp.keep(table),
       })

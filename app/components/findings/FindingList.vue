@@ -51,7 +51,12 @@ function mendOf(finding: PolicyFinding): { words: string; act: () => Promise<unk
       act: () => remove(kind, entry),
     }
   }
-  if (finding.kind === 'no-rule' || finding.kind === 'covered-exceptions') return null
+  if (
+    finding.kind === 'no-rule' ||
+    finding.kind === 'covered-exceptions' ||
+    finding.kind === 'slips-from-network'
+  )
+    return null
   if (finding.kind === 'slips-by-address')
     return {
       words: shellText.blockUnknown,

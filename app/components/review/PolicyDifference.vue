@@ -1,11 +1,9 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { entriesBetween } from '../../../core/change/entries.ts'
-import { DAY } from '../../../core/time/duration.ts'
 import type { Policy } from '../../../core/policy/types.ts'
-import { useDecided } from '../../composables/useDecider.ts'
+import { useChanges } from '../../composables/useChanges.ts'
 import { useGateway } from '../../stores/gateway.ts'
-import { useReview } from '../../stores/review.ts'
 import { effectWords, entryWords } from '../../../core/words/change.ts'
 import ChangedWeeks from './ChangedWeeks.vue'
 import { reviewText } from '../../text/review.ts'
@@ -14,16 +12,9 @@ import { reviewText } from '../../text/review.ts'
  * What differs from one policy to another: in words, and the coming week of each device whose time differs.
  */
 const props = defineProps<{ before: Policy; after: Policy }>()
-const [review, gateway] = [useReview(), useGateway()]
+const gateway = useGateway()
 const entries = computed(() => entriesBetween(props.before, props.after))
-const changes = useDecided(() => ({
-  kind: 'changes' as const,
-  before: props.before,
-  after: props.after,
-  from: review.minute,
-  until: review.minute + 7 * DAY,
-  seen: gateway.whereabouts,
-}))
+const { changes, from } = useChanges(() => ({ before: props.before, after: props.after }))
 const nameOf = (id: string) =>
   [...props.after.devices, ...props.before.devices].find((device) => device.id === id)?.name ??
   gateway.nameOfMac(id)
@@ -40,12 +31,7 @@ const nameOf = (id: string) =>
     <p class="soft" aria-live="polite">
       {{ changes ? effectWords(changes) : reviewText.calculatingTheEffect }}
     </p>
-    <ChangedWeeks
-      v-if="changes && changes.length > 0"
-      :changes="changes"
-      :from="review.minute"
-      :name-of="nameOf"
-    />
+    <ChangedWeeks v-if="changes && changes.length > 0" :changes="changes" :from="from" :name-of="nameOf" />
   </div>
 </template>
 
