@@ -111,8 +111,8 @@ export function gatewayServer(
       method.toLowerCase() as RouterMethod,
     )
   }
-  /** The connections of who proved to have the code. */
-  const byCode = new WeakSet<object>()
+  /** The connections of who proved to have a code, with that. */
+  const byCode = new WeakMap<object, object>()
   const app = createApp({
     onError: (error) => {
       if (error.statusCode >= 500) fault(error.cause ?? error)
@@ -120,7 +120,8 @@ export function gatewayServer(
   })
     .use(
       defineEventHandler((event) => {
-        if (byCode.has(event.node.req.socket)) return takeSecret(event, secret)
+        const code = byCode.get(event.node.req.socket)
+        if (code) return takeSecret(event, secret, code)
         const isRight =
           secret.current !== null &&
           sameSecret(getHeader(event, 'authorization') ?? '', `Bearer ${secret.current}`)
@@ -131,7 +132,7 @@ export function gatewayServer(
   const listener = toNodeListener(app)
   if (!secure) return createServer(listener)
   const pskCallback = (socket: object, identity: string) => {
-    if (identity === PAIRING_IDENTITY) byCode.add(socket)
+    if (identity === PAIRING_IDENTITY && secret.offered) byCode.set(socket, secret.offered)
     return secret.keyFor(identity)
   }
   return createSecureServer({ ...SECURE, pskCallback }, listener).on('tlsClientError', (_error, socket) => {
@@ -140,13 +141,14 @@ export function gatewayServer(
 }
 
 /** Takes the secret that somebody gives who has the code; they may do nothing else. */
-async function takeSecret(event: H3Event, secret: GatewaySecret) {
+async function takeSecret(event: H3Event, secret: GatewaySecret, code: object) {
   if (event.method !== 'PUT' || event.path !== '/v1/secret')
     throw createError({ statusCode: 401, statusMessage: 'A code only gives a secret' })
   const given = (await bodyOf(event)).secret
   if (typeof given !== 'string' || given.length < SECRET_LENGTH)
     throw createError({ statusCode: 400, statusMessage: 'The secret is missing or too short' })
-  await secret.take(given)
+  if (!(await secret.take(given, code)))
+    throw createError({ statusCode: 401, statusMessage: 'The code was used or is over' })
   return {}
 }
 

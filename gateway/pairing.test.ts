@@ -1,13 +1,15 @@
 import { mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises'
 import type { AddressInfo } from 'node:net'
 import type { Server } from 'node:http'
+import { Agent, request } from 'node:https'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, afterEach, beforeAll, beforeEach, expect, test, vi } from 'vitest'
 import { startGateway, type GatewayProgram } from './gateway.ts'
 import { gatewayAt, pairWith } from './http-client.ts'
 import { gatewayServer } from './http-server.ts'
-import { GatewaySecret, newCode, plainCode } from './pairing.ts'
+import { GatewaySecret, keyOfCode, newCode, PAIRING_IDENTITY, plainCode } from './pairing.ts'
+import { SECURE } from './secure.ts'
 import { simulatedPlane } from './simulated/plane.ts'
 
 const [GIVEN, FIRST] = ['g'.repeat(43), 'f'.repeat(43)]
@@ -60,6 +62,31 @@ test('a code lets the application give a secret once, which takes the place of t
   await writeFile(file, '')
   expect((await GatewaySecret.open(file, FIRST, said)).current).toBeNull()
   expect(said).toHaveBeenCalledWith(expect.stringContaining('is damaged'))
+})
+
+test('a code that was used gives no other secret, also over the connection on which it was used', async () => {
+  const code = newCode()
+  await secret.offer(code)
+  const psk = await keyOfCode(code)
+  const agent = new Agent({
+    ...SECURE,
+    keepAlive: true,
+    maxSockets: 1,
+    pskCallback: () => ({ psk, identity: PAIRING_IDENTITY }),
+    checkServerIdentity: () => undefined,
+  })
+  const give = (given: string) =>
+    new Promise<number>((resolve, reject) => {
+      const headers = { 'content-type': 'application/json' }
+      request(`https://${address}/v1/secret`, { method: 'PUT', agent, headers }, (response) => {
+        response.resume().once('end', () => resolve(response.statusCode!))
+      })
+        .once('error', reject)
+        .end(JSON.stringify({ secret: given }))
+    })
+  expect([await give(GIVEN), await give('x'.repeat(43))]).toEqual([200, 401])
+  expect(secret.current).toBe(GIVEN)
+  agent.destroy()
 })
 
 test('without a code nobody gives a secret, and with one nobody does anything else', async () => {

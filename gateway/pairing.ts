@@ -89,13 +89,26 @@ export class GatewaySecret {
     this.tell('The pairing code ended: wrong ones were tried. Make another with: kairostat gateway pair')
   }
 
-  /** Takes another secret, given by who had the code, which ends. */
-  async take(secret: string): Promise<void> {
+  /** The code that lets in now, by which a connection is known that was made with it; `null` = none does. */
+  get offered(): object | null {
+    return this.#window
+  }
+
+  /**
+   * Takes another secret, given by who had the code, which ends.
+   *
+   * @param code - what `offered` was when the connection was made
+   * @returns whether it was taken: a code that was used or is over gives none
+   */
+  async take(secret: string, code: object): Promise<boolean> {
     if (this.file === null) throw new Error('This gateway takes no secret.')
+    if (code !== this.#window) return false
+    // Before it is written: of two that come at once the second finds it over.
+    this.#close()
     await writeAtomically(this.file, secret)
     this.#secret = secret
-    this.#close()
     this.tell('The application was paired.')
+    return true
   }
 
   #close(): void {

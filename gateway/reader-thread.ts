@@ -40,20 +40,29 @@ export function threadedReader(program: URL): PolicyReader {
   let count = 0
   const waiting = new Map<
     number,
-    { readonly resolve: (value: unknown) => void; readonly reject: (error: Error) => void }
+    {
+      readonly thread: Worker
+      readonly resolve: (value: unknown) => void
+      readonly reject: (error: Error) => void
+    }
   >()
   const start = () => {
     const thread = new Worker(program, { argv: [] })
     thread.on('message', ({ id, value, error }: Answer) => {
-      const asked = waiting.get(id)!
+      const asked = waiting.get(id)
+      if (!asked) return
       waiting.delete(id)
       if (error) asked.reject(new ERRORS[error.kind](error.message))
       else asked.resolve(value)
     })
     const ended = (error: Error) => {
       if (worker === thread) worker = null
-      for (const { reject } of waiting.values()) reject(error)
-      waiting.clear()
+      // Another thread may have been begun by now; what it was asked is not over.
+      for (const [id, asked] of waiting) {
+        if (asked.thread !== thread) continue
+        waiting.delete(id)
+        asked.reject(error)
+      }
     }
     thread.on('error', (error) => ended(new Error(`The policy could not be read: ${error.message}`)))
     thread.on('exit', () => ended(new Error('The policy could not be read: the thread that reads it ended.')))
@@ -63,8 +72,8 @@ export function threadedReader(program: URL): PolicyReader {
   const call = <T>(method: Method, args: readonly unknown[], transfer: ArrayBuffer[] = []) =>
     new Promise<T>((resolve, reject) => {
       const id = ++count
-      waiting.set(id, { resolve: resolve as (value: unknown) => void, reject })
       worker ??= start()
+      waiting.set(id, { thread: worker, resolve: resolve as (value: unknown) => void, reject })
       worker.ref()
       worker.postMessage({ id, method, args } satisfies Call, transfer)
     }).finally(() => {

@@ -14,8 +14,20 @@ void serve()
 
 async function serve(): Promise<void> {
   const { certificate, log, places, peers, database, close } = await context()
-  for (const kind of ['uncaughtException', 'unhandledRejection'] as const)
-    process.on(kind, (error: unknown) => log.error(error, kind))
+  process.on('unhandledRejection', (error: unknown) => log.error(error, 'unhandledRejection'))
+  let stop = (): Promise<unknown> => Promise.resolve()
+  const end = (code: number) =>
+    stop()
+      .then(close)
+      .catch((error: unknown) => log.error(error, 'ending'))
+      .finally(() => process.exit(code))
+  // Nothing is known of what it left half done.
+  process.once('uncaughtException', (error: unknown) => {
+    log.fatal(error, 'An error that nothing caught: Kairostat ends, and is to be started again')
+    console.error('Kairostat ends: an error that nothing caught. Details are in its log.')
+    setTimeout(() => process.exit(1), 5 * PATIENCE).unref()
+    void end(1)
+  })
   const { HOST: host = '127.0.0.1', PORT: port = '3000' } = process.env
   if (!/^\d{1,5}$/.test(port) || Number(port) > 65535)
     give(`PORT is "${port}": set it to a number from 1 to 65535.`)
@@ -42,6 +54,7 @@ async function serve(): Promise<void> {
         : `${host}:${port} cannot be listened on: ${error.message}.`,
     ),
   )
+  stop = () => listening.stop(PATIENCE)
   const { address, port: opened } = listening.address
   console.log(
     `Listening on ${certificate ? 'https' : 'http'}://${address.includes(':') ? `[${address}]` : address}:${opened}`,
@@ -58,14 +71,7 @@ async function serve(): Promise<void> {
       (error) => log.error(error, 'the certificate stays as it was'),
     )
   }
-  for (const signal of ['SIGTERM', 'SIGINT'] as const)
-    process.once(signal, () => {
-      listening
-        .stop(PATIENCE)
-        .then(close)
-        .catch((error: unknown) => log.error(error, 'ending'))
-        .finally(() => process.exit(0))
-    })
+  for (const signal of ['SIGTERM', 'SIGINT'] as const) process.once(signal, () => void end(0))
 }
 
 function give(message: string): never {

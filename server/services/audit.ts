@@ -24,7 +24,7 @@ const LONGEST = 4000
  */
 export async function record(sql: Sql, kind: AuditKind, words: string, by: Actor = actor()): Promise<void> {
   const cut = words.length > LONGEST ? `${words.slice(0, LONGEST)}…` : words
-  await addEntry(sql, { ...by, kind, words: cut })
+  await sql.transaction((tx) => addEntry(tx, { ...by, kind, words: cut }))
 }
 
 /** The latest entries that match. */

@@ -90,8 +90,11 @@ export function refreshList(sql: Sql, gateway: Gateway, list: string, fetcher = 
         ;({ etag, modified } = fetched)
       }
     } catch (error) {
-      if (!(error instanceof ListFault) && !(error instanceof ApiError)) throw error
-      trouble = error instanceof ApiError ? error.message : `${error.message}.`
+      // Whatever it is, it is noted: one list holds up no other.
+      if (error instanceof ListFault) trouble = `${error.message}.`
+      else if (error instanceof ApiError) trouble = error.message
+      else
+        trouble = `Something went wrong on the server: ${error instanceof Error ? error.message : String(error)}.`
     }
     await noteChecked(sql, list, { etag, modified, trouble })
     if (trouble !== '' && source.trouble === '')

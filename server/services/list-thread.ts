@@ -1,12 +1,13 @@
 import { isMainThread, parentPort, Worker } from 'node:worker_threads'
 import { builtFile } from '../built-file.ts'
+import { ListFault } from './list-fetch.ts'
 import { compareList, type ListFound, type ListJob } from './list-compare.ts'
 
 /**
  * Compares a list in a thread of its own, so that the server answers others meanwhile. From sources, as in tests,
  * this thread does it.
  *
- * @throws Error where the thread ended, for want of memory
+ * @throws ListFault where the thread ended, for want of memory
  */
 export async function compareInThread(job: ListJob): Promise<ListFound> {
   if (import.meta.url.endsWith('.ts')) return compareList(job)
@@ -16,13 +17,20 @@ export async function compareInThread(job: ListJob): Promise<ListFound> {
   try {
     return await new Promise<ListFound>((resolve, reject) => {
       thread.once('message', resolve)
-      thread.once('error', (error) => reject(new Error(`The list could not be read: ${error.message}`)))
-      thread.once('exit', () => reject(new Error('The list could not be read: its thread ended.')))
+      thread.once('error', (error) => reject(new ListFault(faultWords(error))))
+      thread.once('exit', () => reject(new ListFault('The list could not be read: its thread ended')))
       thread.postMessage(job)
     })
   } finally {
     await thread.terminate()
   }
+}
+
+/** Why a thread ended, in words for people. */
+function faultWords(error: Error): string {
+  return (error as NodeJS.ErrnoException).code === 'ERR_WORKER_OUT_OF_MEMORY'
+    ? 'The list is too large for the memory of this server'
+    : `The list could not be read: ${error.message}`
 }
 
 if (!isMainThread && parentPort) {

@@ -302,6 +302,10 @@ export class RouterDriver {
       this.#startUp = startUp
       gateway.use(this.#running)
     } catch (error) {
+      // What was begun ends, so that it is tried again from nothing.
+      const program = this.#running
+      this.#running = null
+      await program?.stop().catch((failed: unknown) => fault(failed, 'ending what drives the router'))
       opened.system.stop()
       throw error
     }

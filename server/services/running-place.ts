@@ -109,7 +109,15 @@ export async function startPlace(parts: PlaceParts): Promise<RunningPlace> {
     },
     log,
   )
-  await note(await link.look())
+  try {
+    await note(await link.look())
+  } catch (error) {
+    // What was begun ends: another process, or a later try, begins from nothing.
+    link.stop()
+    watch.stop()
+    await pairing?.stop().catch((failed: unknown) => log.warn(failed, 'ending a place'))
+    throw error
+  }
   const feed = new LogFeed({ sql, gateway, view: () => link.view() })
   const keepLookups = lookupKeeper(sql, gateway, (runs) => feed.hearLookups(runs))
   const keepUsage = usageKeeper(sql, gateway)

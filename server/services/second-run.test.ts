@@ -66,7 +66,8 @@ const EDITS: Readonly<Record<string, (sql: Sql) => Promise<unknown>>> = {
         mark: null,
       })),
     } as Parameters<typeof changeApps>[1]),
-  'rules are sorted': async (sql) => sortRules(sql, (await readDraft(sql)).rules.map(({ id }) => id).reverse()),
+  'rules are sorted': async (sql) =>
+    sortRules(sql, (await readDraft(sql)).rules.map(({ id }) => id).reverse()),
   'a schedule goes': (sql) => removeEntry(sql, 'schedule', demo.schedules[0]!.id, demo.schedules[1]!.id),
   'a policy is taken in': (sql) => takeIntoDraft(sql, { ...demo, rules: demo.rules.slice(2) }),
   'an edit is undone and redone': async (sql) => {

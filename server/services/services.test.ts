@@ -537,7 +537,10 @@ describe('putting live', () => {
   test('what the gateway cannot take now is sent again, and what it refuses is not', async () => {
     await fillDraft(sql, demo)
     const gateway = await startGateway(plane(), { folder: null })
-    let [sent, answer]: [number, () => Promise<Refusal>] = [0, () => Promise.reject(new GatewayFailure('The disk is full.'))]
+    let [sent, answer]: [number, () => Promise<Refusal>] = [
+      0,
+      () => Promise.reject(new GatewayFailure('The disk is full.')),
+    ]
     const linked = link({
       status: () => gateway.status(),
       amend: (overrides, digest) => gateway.amend(overrides, digest),

@@ -1,11 +1,15 @@
 import type { AuditEntry, AuditKind } from '../../protocol/audit.ts'
 import { HERE, instant, type Sql } from './database.ts'
 
-/** Adds an entry to the audit log. */
+/**
+ * Adds an entry to the audit log. One after the other until each is committed: who follows the log by its numbers
+ * misses none.
+ */
 export async function addEntry(
   sql: Sql,
   { account, address, kind, words }: Pick<AuditEntry, 'account' | 'address' | 'kind' | 'words'>,
 ): Promise<void> {
+  await sql.query(`select pg_advisory_xact_lock(hashtextextended('audit ' || ${HERE}, 0))`)
   await sql.query('insert into audit (account, address, kind, words) values ($1, $2, $3, $4)', [
     account,
     address,

@@ -44,7 +44,11 @@ export async function addStep(sql: Sql, changes: readonly DraftChange[], author:
     'insert into draft_step (changes, author) values ($1, $2) returning number',
     [JSON.stringify(changes), author],
   )
-  await sql.query('delete from draft_step where number <= $1', [row!.number - KEPT])
+  // Numbers are those of all places: it is counted what this one has.
+  await sql.query(
+    'delete from draft_step where number not in (select number from draft_step order by number desc limit $1)',
+    [KEPT],
+  )
   return row!.number
 }
 
