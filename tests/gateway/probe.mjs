@@ -17,8 +17,17 @@ const NAMES = {
   'other.example': ['203.0.113.11', '2001:db8::11'],
 }
 
+/** Names that lead to others. */
+const ALIASES = { 'shop.example': 'far.example' }
+
 if (mode === 'dns') {
   const answer = ({ id, questions: [{ name, type }] }) => {
+    if (ALIASES[name.toLowerCase()]) {
+      const data = ALIASES[name.toLowerCase()]
+      const there = { type, name: data, ttl: 300, data: NAMES[data][type === 'A' ? 0 : 1] }
+      const answers = [{ type: 'CNAME', name, ttl: 300, data }, there]
+      return { type: 'response', id, questions: [{ name, type }], answers }
+    }
     const data = (NAMES[name.toLowerCase()] ?? ['198.51.100.1', '2001:db8:ffff::1'])[type === 'A' ? 0 : 1]
     return { type: 'response', id, questions: [{ name, type }], answers: [{ name, type, ttl: 300, data }] }
   }

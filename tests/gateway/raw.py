@@ -1,6 +1,6 @@
 # Runs in a namespace: `send INTERFACE SOURCE-MAC TARGET-MAC SOURCE TARGET KIND COUNT` sends IPv4 packets as they are, one each 5 ms;
 # `count INTERFACE SOURCE FOLDER` makes FOLDER/counting and counts the IPv4 packets that come in from an address; half a second after
-# somebody made FOLDER/enough it prints how many.
+# somebody made FOLDER/enough it prints how many; `flood INTERFACE TARGET-MAC TARGET COUNT` sends so many from made-up MAC addresses.
 import os, socket, struct, sys, time
 
 
@@ -52,6 +52,16 @@ if mode == 'send':
     for _ in range(int(count)):
         link.send(mac(target_mac) + mac(source_mac) + b'\x08\0' + head + data)
         time.sleep(0.005)
+elif mode == 'flood':
+    target_mac, target, count = sys.argv[3:6]
+    _, data = udp([7000, 7000], b'raw')
+    for index in range(int(count)):
+        source = socket.inet_aton('192.168.77.%d' % (100 + index % 100))
+        head = struct.pack('!BBHHHBBH4s4s', 0x45, 0, 20 + len(data), 1, 0, 64, 17, 0, source, socket.inet_aton(target))
+        head = head[:10] + struct.pack('!H', checksum(head)) + head[12:]
+        link.send(bytes.fromhex(target_mac.replace(':', '')) + b'\x02\x66' + struct.pack('!I', index) + b'\x08\0' + head + data)
+        if index % 30 == 0:
+            time.sleep(0.005)
 else:
     source, folder = socket.inet_aton(sys.argv[3]), sys.argv[4]
     open(folder + '/counting', 'w').close()

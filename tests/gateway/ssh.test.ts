@@ -1,5 +1,5 @@
-import { existsSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
-import { join } from 'node:path'
+import { existsSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { join, resolve } from 'node:path'
 import { setTimeout as pause } from 'node:timers/promises'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { ALIVE } from '../../gateway/linux/lead.ts'
@@ -7,7 +7,7 @@ import { letInCommands } from '../../gateway/linux/let-in.ts'
 import { lineOf, readingLine, REFUSED } from '../../gateway/linux/shell.ts'
 import { ownKey, VIA_FILES } from '../../gateway/linux/via.ts'
 import { onSmallRouter, ROUTER_LEASES } from './small-router.ts'
-import { cutA, MACS, policyOf, PROBE, REACHED, startNetwork, type Network } from './network.ts'
+import { cutA, FAR, MACS, policyOf, PROBE, REACHED, startNetwork, type Network } from './network.ts'
 
 let network: Network
 beforeAll(async () => {
@@ -29,6 +29,7 @@ const rule = (id: string, what: object) => ({
   what,
   when: { always: true },
 })
+const RAW = resolve('tests/gateway/raw.py')
 const kinds = async () => (await network.gateway.status()).alarms.map(({ kind }) => kind)
 const reach = (host: 'cliA' | 'cliB') => network.reach(host)
 
@@ -123,6 +124,55 @@ test('a key can be bound to what is sent to a router: nothing else runs, what is
   await network.start()
   await network.enforce(policyOf(cutA))
   expect([await reach('cliA'), await reach('cliB')]).toEqual(['', REACHED])
+})
+
+test('a look-up that does not come by the router is not answered, and told; nor does the address of this machine let anybody out', async () => {
+  await network.enforce(policyOf(cutA))
+  const ctl = (
+    JSON.parse(await network.run('ctl', 'ip', '-j', '-4', 'addr', 'show', 'eth0')) as [
+      { addr_info: [{ local: string }] },
+    ]
+  )[0].addr_info[0].local
+  const ports = await network.run('rtr', 'nft', 'list', 'map', 'inet', 'kairostat', 'resolvers')
+  const port = new RegExp(`${MACS.B} : (\\d+)`).exec(ports)![1]!
+  // On its segment the bridge shows nobody what passes.
+  const asking = `const packet = require('${resolve('node_modules/dns-packet/index.js')}'); const s = require('dgram').createSocket('udp4'); s.on('message', () => { console.log('answered'); process.exit() }); s.send(packet.encode({ type: 'query', id: 7, flags: 256, questions: [{ name: 'far.example', type: 'A' }] }), ${port}, '${ctl}'); setTimeout(() => { console.log('silence'); process.exit() }, 1500)`
+  expect((await network.run('cliA', process.execPath, '-e', asking)).trim()).toBe('silence')
+  await expect.poll(kinds).toContain('forged')
+  // Those who ask by the router are answered all the same.
+  await expect
+    .poll(() => network.lookup('cliB', 'far.example', 'A', '192.168.77.1'), { timeout: 10_000 })
+    .toBe(FAR[4])
+
+  const signs = mkdtempSync(join(network.folder, 'count-'))
+  const counting = network.run('isp', 'python3', RAW, 'count', 'eth0', ctl, signs)
+  await expect.poll(() => existsSync(join(signs, 'counting')), { timeout: 10_000 }).toBe(true)
+  const send = ['send', 'eth0', MACS.A, '02:00:00:00:00:01', ctl, FAR[4], 'udp-40000-5300', '50']
+  await network.run('cliA', 'python3', RAW, ...send)
+  writeFileSync(join(signs, 'enough'), '')
+  expect(Number((await counting).trim().split('\n').at(-1))).toBe(0)
+})
+
+test('a router that another machine drives is left to it, and that is told by its name; once that is silent it is taken over', async () => {
+  await network.enforce(policyOf({}))
+  const theirs = `delete table inet kairostat
+table inet kairostat {
+set by_ffffffffffff_backroom { type inet_proto; elements = { tcp } }
+set alive { type inet_proto; flags timeout; elements = { tcp timeout 10s } }
+}
+`
+  writeFileSync(join(network.folder, 'theirs'), theirs)
+  await network.run('rtr', 'nft', '-f', join(network.folder, 'theirs'))
+  await expect(network.enforce(policyOf(cutA))).rejects.toThrow(
+    'Another Kairostat, on backroom, drives this router',
+  )
+  const { alarms } = await network.gateway.status()
+  expect(alarms.filter(({ kind }) => kind === 'other-driver').map(({ about }) => about)).toEqual(['backroom'])
+  expect(await network.run('rtr', 'nft', 'list', 'table', 'inet', 'kairostat')).toContain('backroom')
+  await pause(11_000)
+  await network.enforce(policyOf(cutA))
+  expect([await reach('cliA'), await reach('cliB')]).toEqual(['', REACHED])
+  expect(await kinds()).not.toContain('other-driver')
 })
 
 test('the key is for its user alone, the host key is pinned, and another one is refused in words', async () => {
