@@ -1,7 +1,12 @@
+import { mkdtemp, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { pathToFileURL } from 'node:url'
 import { expect, test } from 'vitest'
 import { canonicalText, digestOf } from '../core/policy/canonical.ts'
 import { siteSetOf } from '../core/destination/matcher.ts'
 import { policyOf } from '../tests/support/arbitraries.ts'
+import { threadedReader } from './reader-thread.ts'
 import { readerHere } from './reader.ts'
 
 const names = Array.from({ length: 10_000 }, (_, index) => `host${index.toString(36)}.example`)
@@ -51,3 +56,21 @@ test.each([
     expect('faults' in amended ? amended.faults : amended.digest).toBe(digestOf(next))
   },
 )
+
+test('a thread that ends late takes nothing from the one that was begun after it', async () => {
+  const file = join(await mkdtemp(join(tmpdir(), 'kairostat-reader-')), 'thread.mjs')
+  await writeFile(
+    file,
+    `import { parentPort } from 'node:worker_threads'
+    parentPort.on('message', ({ id, args: [text] }) => {
+      if (text === 'crash') setImmediate(() => { throw new Error('no memory') })
+      else setTimeout(() => parentPort.postMessage({ id, value: { faults: [] } }), 300)
+    })`,
+  )
+  const reader = threadedReader(pathToFileURL(file))
+  for (let turn = 0; turn < 3; turn++) {
+    await expect(reader.document('crash')).rejects.toThrow('no memory')
+    expect(await reader.document('fine')).toEqual({ faults: [] })
+  }
+  reader.stop()
+})

@@ -43,3 +43,17 @@ test.each<
     periods.map(({ from, until, policy }) => `${policy.place.name} ${text(from)} to ${text(until)}`),
   ).toEqual(expected)
 })
+
+test('what is live decides from the second in which it was heard of, at every second of that minute, by a clock that is behind too', () => {
+  const createdAt = readInstant(instant(9))!
+  for (const behind of [0, 1, 29, 59]) {
+    const heardAt = createdAt + 1 - behind
+    const periods = periodsOf(past(3, 9), { ...live(9), heardAt }, null, createdAt)
+    for (let at = createdAt - 60; at < createdAt + 120; at++)
+      expect([behind, at, periods.findLast(({ from }) => from <= at)!.policy.place.name]).toEqual([
+        behind,
+        at,
+        at >= Math.min(createdAt, heardAt) ? 'live' : 'past 3',
+      ])
+  }
+})

@@ -2,12 +2,15 @@ import { spawnSync } from 'node:child_process'
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
+import { setTimeout as pause } from 'node:timers/promises'
 import pg from 'pg'
 import { afterAll, beforeAll, expect, test, vi } from 'vitest'
 import { fillDemo } from '../../server/demo/fill.ts'
 import { openData } from '../../server/services/data-folder.ts'
 import { signIn } from '../../server/services/sign-in.ts'
 import { tell, type Database, type Sql } from '../../server/sql/database.ts'
+import { record } from '../../server/services/audit.ts'
+import { addStep, stepNumbers } from '../../server/sql/draft-step.ts'
 import { migrate } from '../../server/sql/migrate.ts'
 import { openServer } from '../../server/sql/postgres.ts'
 import { cameFrom } from '../support/came-from.ts'
@@ -27,6 +30,57 @@ afterAll(async () => {
 
 const lost = vi.fn()
 const open = async () => asFirst(await openServer(await newDatabase(server.url), lost))
+
+test('entries of the audit log are committed in the order of their numbers: who follows it misses none', async () => {
+  const sql = await open()
+  await migrate(sql)
+  const by = { account: 'ada', address: '' }
+  const told: number[] = []
+  let isOver = false
+  // A follower that reads on from the last number it saw, as log servers are told.
+  const following = (async () => {
+    while (!isOver || told.length === 0) {
+      const rows = await sql.query<{ number: number }>(
+        'select number from audit where number > $1 order by number',
+        [told.at(-1) ?? 0],
+      )
+      told.push(...rows.map(({ number }) => number))
+    }
+  })()
+  await Promise.all(
+    Array.from({ length: 40 }, (_, index) =>
+      sql.transaction(async (tx) => {
+        await record(tx, 'settings', `entry ${index}`, by)
+        await pause((index * 7) % 20)
+      }),
+    ),
+  )
+  isOver = true
+  await following
+  const all = await sql.query<{ number: number }>('select number from audit order by number')
+  const rest = all.map(({ number }) => number).filter((number) => number > told.at(-1)!)
+  expect([...told, ...rest]).toEqual(all.map(({ number }) => number))
+  expect(all.length).toBe(40)
+  await sql.close()
+})
+
+test('what is undone at one place is not forgotten for edits at another', async () => {
+  const sql = await open()
+  await migrate(sql)
+  const change = { kind: 'order', of: 'rule', before: [], after: [] } as const
+  const other = await addStep(sql.at('elsewhere'), [change], 'ben')
+  for (let index = 0; index < 250; index++) await addStep(sql, [change], 'ada')
+  expect((await stepNumbers(sql.at('elsewhere'))).undo).toBe(other)
+  const first = await addStep(sql.at('elsewhere'), [change], 'ben')
+  expect(first - other).toBeGreaterThan(200)
+  const [{ count }] = (await sql.query<{ count: number }>(
+    'select count(*)::int as count from draft_step',
+  )) as [{ count: number }]
+  expect(count).toBe(200)
+  const kept = await sql.at('elsewhere').query('select number from draft_step')
+  expect(kept.length).toBe(2)
+  await sql.close()
+})
 
 test('edits at once behave as if they came one after the other, and none is lost', async () => {
   const sql = await open()

@@ -146,6 +146,10 @@ test('a rule that is only logged decides nothing, and Activity tells what it wou
   await expect(page.getByText('Rule “Machines stay inside” log only: no → yes')).toBeVisible()
   await page.getByRole('button', { name: 'Apply changes' }).click()
   await expect(page.getByTestId('standing')).toContainText('is live since', { timeout: 20_000 })
+  // A machine sends now, whatever it does by itself at this hour.
+  const cookie = await place.signIn()
+  const body = { mac: '02:5e:10:00:00:06', app: 'Quillpost' }
+  expect((await place.send('PUT', '/api/gateway/use', { cookie, body })).ok).toBe(true)
   await page.goto(`${place.url}/activity`)
   await expect(
     page.getByText(/Machines stay inside is set to log only: it would have matched \d+ packets/),
