@@ -98,9 +98,7 @@ test('two hours a day are used up while one looks, twenty more are granted, and 
   await expect(row).toContainText(/(?:2 h|1 h 5\d min) left/)
   // And the past stays as it was.
   await page.keyboard.press('m')
-  await page
-    .getByLabel('A moment to look at')
-    .fill(localText(minute / 1000 + 1800, LISBON).slice(0, 16))
+  await page.getByLabel('A moment to look at').fill(localText(minute / 1000 + 1800, LISBON).slice(0, 16))
   await page.keyboard.press('Enter')
   await expect(panel.getByTestId('sentence')).toContainText('by Two hours of phone')
   await send('PUT', '/api/gateway/clock', { instant: null })

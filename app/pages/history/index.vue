@@ -148,8 +148,8 @@ async function takeIn(number: number) {
             }}</UButton>
           </span>
         </div>
-        <p v-if="asked === revision.number" class="leaf ask" role="alert">
-          {{ historyText.restoreEffect(revision.number) }}
+        <div v-if="asked === revision.number" class="leaf ask" role="alert">
+          <p>{{ historyText.restoreEffect(revision.number) }}</p>
           <UCheckbox
             v-model="setsDraft"
             :label="historyText.setsDraft"
@@ -160,7 +160,7 @@ async function takeIn(number: number) {
           }}</UButton>
           {{ ' ' }}
           <UButton variant="ghost" @click="asked = null">{{ historyText.cancel }}</UButton>
-        </p>
+        </div>
       </li>
     </ol>
     <section v-if="compared && list" :aria-label="historyText.comparison" class="leaf compared">
@@ -210,8 +210,11 @@ li {
   flex-wrap: wrap;
   gap: 4px 16px;
 }
+.ask > * + * {
+  margin-top: 10px;
+}
 .ask {
-  padding: 10px 14px;
+  padding: 12px 14px;
   margin: 0 0 8px 44px;
 }
 .compared {
