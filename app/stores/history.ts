@@ -15,6 +15,8 @@ import { useSession } from './session.ts'
 
 /** How much further back than needed is asked for, in seconds: the needle mostly goes on. */
 const AHEAD = 14 * DAY
+/** After how long what could not be loaded is asked for again, in milliseconds. */
+const AGAIN_MS = 5000
 
 /**
  * What was, is and will be in force: for the past the revisions and overrides of that time, from now on what
@@ -54,7 +56,10 @@ export const useHistory = defineStore('history', () => {
       known.value = from
       trouble.value = ''
     } catch (error) {
+      if (from !== asked) return
       trouble.value = wordsOf(error)
+      // It may only be so for a moment: a page that stays asks again by itself.
+      setTimeout(() => from === asked && void load(), AGAIN_MS)
     }
   }
   /** When what is live was heard of, by this machine's clock, which may be behind that of the server (seconds). */

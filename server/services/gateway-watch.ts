@@ -11,6 +11,9 @@ import { makerOf } from './vendor.ts'
 /** For how long a gateway is away before it is told, in milliseconds: it may only be restarted. */
 const AWAY_MS = 30_000
 
+/** Of how many new devices at once each is told by itself. */
+const MOST_TOLD = 10
+
 /** Tells those who want to hear of it what becomes of the gateway, and who is new on the network. */
 export class GatewayWatch {
   /** The alarms that are known; `null` until the gateway was heard: those that were there before are not news. */
@@ -43,7 +46,12 @@ export class GatewayWatch {
     if (seen.length === 0) return
     const { policy } = await livePolicy(this.sql)
     const known = new Set(policy.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac)))
-    for (const { mac, hostName } of seen.filter((one) => !known.has(one.mac))) {
+    const fresh = seen.filter((one) => !known.has(one.mac))
+    if (fresh.length > MOST_TOLD) {
+      await notify(this.sql, 'new-device', `${fresh.length} new devices on the network at once`)
+      return
+    }
+    for (const { mac, hostName } of fresh) {
       const facts = [hostName === null ? null : mac, await makerOf(mac)].filter(Boolean).join(', ')
       await notify(this.sql, 'new-device', `New on the network: ${hostName ?? mac}${facts && ` (${facts})`}`)
     }

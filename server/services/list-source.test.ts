@@ -188,6 +188,13 @@ describe('a list with a source', () => {
     expect((await siteLists(sql))[0]!.entries.length).toBe(3)
   })
 
+  test('that goes wrong in any way is told, and asked for no sooner than others', async () => {
+    await refreshList(sql, gateway, 'video', () => Promise.reject(new RangeError('out of memory')))
+    const [source] = await listSources(sql)
+    expect(source!.trouble).toBe('Something went wrong on the server: out of memory.')
+    expect(await dueSources(sql)).toEqual([])
+  })
+
   test('without its source stays as it is, and one that is deleted is told', async () => {
     await dropListSource(sql, 'video')
     await expect(refresh()).rejects.toMatchObject({ code: 'not-found' })

@@ -6,6 +6,7 @@ import { afterAll, afterEach, beforeEach, expect, test } from 'vitest'
 import { instantText } from '../../core/time/instant.ts'
 import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
 import type { GatewayAnswer } from '../../protocol/answers.ts'
+import type { Sighting } from '../../protocol/gateway.ts'
 import { mailServerForm } from '../../protocol/forms.ts'
 import { NOTICE_KINDS, type MailServer } from '../../protocol/notice.ts'
 import type { Rights } from '../../protocol/roles.ts'
@@ -14,7 +15,7 @@ import { cameFrom } from '../../tests/support/came-from.ts'
 import type { Database } from '../sql/database.ts'
 import { migrate } from '../sql/migrate.ts'
 import { addRevision } from '../sql/revision.ts'
-import { saveSightings } from '../sql/sighting.ts'
+import { saveSightings, sightings } from '../sql/sighting.ts'
 import { deliver } from './deliveries.ts'
 import { fillDraft } from './edit.ts'
 import { GatewayWatch } from './gateway-watch.ts'
@@ -101,6 +102,34 @@ const joined = async (name: string, rights: Rights) => {
 const subjectOf = (mail: string) => /^Subject: (.*)$/m.exec(mail)?.[1]?.trim()
 const recipients = (mails: readonly string[]) =>
   mails.map((mail) => /^To: (.*)$/m.exec(mail)?.[1]?.trim()).sort()
+
+test('of thousands of made-up addresses the latest are remembered, and told as one', async () => {
+  const watch = new GatewayWatch(sql, pino({ level: 'silent' }))
+  await saveOwnNotices(sql, { account: 'ada', role: 'administrator' }, 'ada@bindery.example', ['new-device'])
+  const seen = (index: number): Sighting => ({
+    mac: `02:66:00:00:${(index >> 8).toString(16).padStart(2, '0')}:${(index & 255).toString(16).padStart(2, '0')}`,
+    hostName: null,
+    addresses: [],
+    interface: null,
+    medium: null,
+    connected: false,
+    firstSeen: instantText(1_795_000_000 + index),
+    lastSeen: instantText(1_795_000_000 + index),
+  })
+  const device = { ...seen(0), mac: '02:5e:10:00:00:01', lastSeen: instantText(1_700_000_000) }
+  await saveSightings(sql, [device])
+  const all = Array.from({ length: 6000 }, (_, index) => seen(index))
+  await watch.tellNew(await saveSightings(sql, all))
+  const kept = (await sightings(sql)).map(({ mac }) => mac)
+  expect([
+    kept.includes(device.mac),
+    kept.includes(seen(5999).mac),
+    kept.includes(seen(0).mac),
+    kept.length,
+  ]).toEqual([true, true, false, 5001])
+  const told = await sql.query<{ words: string }>('select words from notice order by number')
+  expect(told.map(({ words }) => words)).toEqual(['6000 new devices on the network at once'])
+})
 
 test('three new devices are one mail; within five minutes nobody gets another, and then one with all', async () => {
   const { mails, given } = await smtp()

@@ -23,8 +23,12 @@ export async function ignoreSighting(sql: Sql, mac: string, leftAlone: boolean):
   )
 }
 
+/** How many unknown devices are remembered: whoever makes up addresses fills no database. */
+const MOST_UNKNOWN = 5000
+
 /**
- * Stores what the gateway sees now; an address that it no longer lists stays, as not connected.
+ * Stores what the gateway sees now; an address that it no longer lists stays, as not connected, of unknown devices the
+ * latest.
  *
  * @returns those that were never seen before; none where nobody was
  */
@@ -50,6 +54,11 @@ export async function saveSightings(sql: Sql, seen: readonly Sighting[]): Promis
         seen.map(({ firstSeen }) => firstSeen),
         seen.map(({ lastSeen }) => lastSeen),
       ],
+    )
+    await tx.query(
+      `delete from sighting where mac in (
+        select mac from sighting where mac not in (select mac from adapter) order by connected desc, last_seen desc, mac offset $1)`,
+      [MOST_UNKNOWN],
     )
     return known.size === 0 ? [] : seen.filter(({ mac }) => !known.has(mac))
   })
