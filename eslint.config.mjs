@@ -29,7 +29,7 @@ const direction = (folder, forbidden) => ({
   },
 })
 
-/** What changes a list, a map or a set. */
+/** Methods that change a list, a map or a set. */
 const CHANGES_IN_PLACE = new Set([
   'push',
   'pop',
@@ -45,8 +45,8 @@ const CHANGES_IN_PLACE = new Set([
 ])
 
 /**
- * What is done in a transaction may be done again: the function that is given to it changes nothing outside of
- * itself, and returns what it finds out.
+ * A transaction may run again: the function that is given to it changes nothing outside of itself, and returns
+ * its findings.
  */
 const transactionRule = {
   meta: {

@@ -20,7 +20,7 @@ export default defineConfig({
   // Each has a place of its own, and both cores something to do.
   workers: 2,
   forbidOnly: true,
-  // What a kernel holds devices to goes by the machine's own clock.
+  // The kernel goes by the machine's own clock.
   ...(at ? { grepInvert: /@packets/ } : {}),
   use: {
     viewport: { width: 1280, height: 800 },

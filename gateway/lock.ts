@@ -18,7 +18,7 @@ export class LockedFolder extends Error {
 /** How often a lock is tried that others take and give back meanwhile, and the pause in between, in milliseconds. */
 const TRIES = 50
 const PAUSE_MS = 20
-/** What a file system says that has no hard links. */
+/** Error codes of a file system without hard links. */
 const NO_LINKS = new Set(['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS'])
 
 /**

@@ -79,8 +79,8 @@ export interface Proposal {
 }
 
 /**
- * What a gateway says to a proposal: `null` where it takes it, or else every fault of the proposal; then nothing
- * changed, and it says so again. What fails for another reason is a GatewayFailure.
+ * A gateway's answer to a proposal: `null` where it takes it, or else every fault of the proposal; then nothing
+ * changed, and asked again it says the same. A failure for another reason is a GatewayFailure.
  */
 export type Refusal = readonly Fault[] | null
 

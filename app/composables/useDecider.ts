@@ -146,7 +146,7 @@ function handed(number: number, policy: Policy, knownPolicies: ReadonlyMap<numbe
   const as: [keyof Policy, number][] = []
   for (const part of Object.keys(policy) as (keyof Policy)[]) {
     const same = [...knownPolicies].find(([, other]) => other[part] === policy[part])
-    // What a long list names takes seconds to hand over, and is only asked whether it is the same.
+    // Handing over a long list takes seconds, and it is only asked whether it is the same.
     if (!same) parts[part] = part === 'siteLists' ? policy.siteLists.map(lightList) : policy[part]
     else as.push([part, same[0]])
   }

@@ -33,7 +33,7 @@ export function withReach(segments: readonly Segment[], periods: readonly Policy
   return segments.map((segment) => ({ ...segment, reach: reachAt(periods, segment.from, segment) }))
 }
 
-/** What a standing at an instant (seconds) lets somebody reach, by the policy of that time. */
+/** Tells what a standing at an instant (seconds) lets somebody reach, by the policy of that time. */
 export function reachAt(
   periods: readonly PolicyPeriod[],
   at: number,

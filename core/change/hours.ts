@@ -110,7 +110,7 @@ function reachDifferences(
   return unite(differing)
 }
 
-/** Where segments of two timelines over the same range lie over each other, in order. */
+/** Yields the overlaps of the segments of two timelines over the same range, in order. */
 function* together(
   before: readonly Segment[],
   after: readonly Segment[],

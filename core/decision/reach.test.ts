@@ -40,7 +40,7 @@ test('where the texts of two standings are equal, every destination has the same
   expect(equals).toBeGreaterThan(100)
 })
 
-const rule = (id: string, effect: string, what: object) => ({
+const rule = (effect: string, id: string, what: object) => ({
   id,
   name: id,
   effect,
@@ -51,32 +51,32 @@ const rule = (id: string, effect: string, what: object) => ({
 test.each<[string, object[], object[], boolean]>([
   [
     'two blocks are one',
-    [rule('a', 'block', { sites: ['a.example'] }), rule('b', 'block', { sites: ['b.example'] })],
-    [rule('c', 'block', { sites: ['b.example', 'a.example'] })],
+    [rule('block', 'a', { sites: ['a.example'] }), rule('block', 'b', { sites: ['b.example'] })],
+    [rule('block', 'c', { sites: ['b.example', 'a.example'] })],
     true,
   ],
   [
     'another site is another reach',
-    [rule('a', 'block', { sites: ['a.example'] })],
-    [rule('a', 'block', { sites: ['b.example'] })],
+    [rule('block', 'a', { sites: ['a.example'] })],
+    [rule('block', 'a', { sites: ['b.example'] })],
     false,
   ],
   [
     'an exception that nothing follows changes nothing',
-    [rule('a', 'allow', { sites: ['a.example'] })],
+    [rule('allow', 'a', { sites: ['a.example'] })],
     [],
     true,
   ],
   [
     'an exception before its block counts',
-    [rule('a', 'allow', { sites: ['a.example'] }), rule('b', 'block', { internet: true })],
-    [rule('b', 'block', { internet: true })],
+    [rule('allow', 'a', { sites: ['a.example'] }), rule('block', 'b', { internet: true })],
+    [rule('block', 'b', { internet: true })],
     false,
   ],
   [
     'a block before a block of all is of no account',
-    [rule('a', 'block', { keywords: ['ad'] }), rule('b', 'block', { internet: true })],
-    [rule('b', 'block', { internet: true })],
+    [rule('block', 'a', { keywords: ['ad'] }), rule('block', 'b', { internet: true })],
+    [rule('block', 'b', { internet: true })],
     true,
   ],
 ])('%s', (_, one, other, isEqual) => {

@@ -2,7 +2,7 @@ import { gather } from './candidate.ts'
 import type { Standing } from './standing.ts'
 import type { Effect, Policy, SiteList, What } from '../policy/types.ts'
 
-/** What a clause covers, as sorted texts; `EVERYTHING` alone = the internet as a whole. */
+/** The items that a clause covers, as texts; `EVERYTHING` alone = the internet as a whole. */
 type Items = readonly string[]
 const EVERYTHING = '*'
 
@@ -12,7 +12,7 @@ export type ReachTeller = (standing: Pick<Standing, 'clauses'>) => string
 const tellers = new WeakMap<Policy, ReachTeller>()
 
 /**
- * Returns what tells the reach of standings under a policy. Clauses of one effect that follow each other count as
+ * Returns the function that tells the reach of standings under a policy. Clauses of one effect that follow each other count as
  * one, and what changes nothing is left out: an exception that no block follows, a block before a block of all.
  *
  * @example reachTeller(policy)({ clauses: ['no-video', 'no-games'] }) // the same text as for one rule with both
@@ -67,7 +67,7 @@ function coveredItems(policy: Policy, what: What): Items {
 }
 
 const contents = new WeakMap<SiteList, string>()
-/** What a list holds, or says of where that is. */
+/** Returns the content of a list as a text, or where it is kept. */
 function contentOf(list: SiteList): string {
   const { id: _id, name: _name, note: _note, ...content } = list
   const known = contents.get(list) ?? JSON.stringify(content)
@@ -83,7 +83,7 @@ function textOf(clauses: readonly { readonly effect: Effect; readonly items: Ite
     if (last?.effect === effect) for (const item of items) last.items.add(item)
     else runs.push({ effect, items: new Set(items) })
   }
-  // What nothing follows passes anyway.
+  // An exception at the end changes nothing: the rest passes anyway.
   if (runs.at(-1)?.effect === 'allow') runs.pop()
   return runs
     .map(({ effect, items }) => {

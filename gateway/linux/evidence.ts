@@ -8,9 +8,9 @@ import { EARLIER, type CounterLedger } from './tally.ts'
 /** How many of the latest flows are told. */
 const RECENT = 400
 
-/** What a reading of our table found beside counts. */
+/** The findings of a reading of our table, beside counts. */
 export interface Found {
-  /** What the kernel remembers of who tried what. */
+  /** Tries that the kernel remembers. */
   readonly flows: readonly Flow[]
   /** The addresses of the names of each clause, with the seconds that the kernel keeps them yet. */
   readonly named: ReadonlyMap<string, ReadonlyMap<string, number>>
@@ -18,13 +18,13 @@ export interface Found {
   readonly strangers: number
 }
 
-/** What a reading goes by. */
+/** The inputs of a reading. */
 export interface ReadingParts {
   readonly plan: Plan
   /** The numbers of the senders. */
   readonly numbers: ReadonlyMap<string, number>
   readonly ledger: CounterLedger
-  /** Whose an IP address of the local network is; `null` = nobody's who is known. */
+  /** Returns the MAC address that has an IP address of the local network; `null` = not known. */
   readonly macOf: (address: string) => string | null
   /** When it is read (seconds). */
   readonly at: number
@@ -122,8 +122,8 @@ function flowOf(
 export type ClosedLookups = ReadonlyMap<string, ReadonlyMap<string, number>>
 
 /**
- * What was counted by now, and the latest flows, newest first. Look-ups that are closed are seen and dropped, those
- * that are logged counted; their bytes are not.
+ * Returns the counts by now, and the latest flows, newest first. A closed look-up counts as seen and dropped, a
+ * logged one as logged; bytes of look-ups are not counted.
  */
 export function evidenceOf(
   ledger: CounterLedger,

@@ -13,7 +13,7 @@ export interface LeadWatchParts extends Pick<Lead, 'alone' | 'upstreams'> {
   readonly lans: readonly string[]
   /** The interfaces of the local network, as they were seen last. */
   readonly interfaces: () => readonly LanInterface[]
-  /** Who has an IP address of the local network; `null` = not known. */
+  /** Returns the MAC address that has an IP address of the local network; `null` = not known. */
   readonly macOf: (address: string) => string | null
   /** From what it follows under which addresses who asks is shown. */
   readonly secret: () => string

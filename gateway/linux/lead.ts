@@ -35,7 +35,7 @@ export const driverSet = (secret: string): string =>
   `by_${createHash('sha256').update(secret).digest('hex').slice(0, 12)}_${hostname().replaceAll(/[^\w]/g, '_').slice(0, 60)}`
 const DRIVER_SET = /^by_([0-9a-f]{12})_(\w*)$/
 
-/** Whose set that is, where it is another controller's than the one of our set; `null` = it is not one. */
+/** Returns the machine that a driver set names, where that is another controller than ours; else `null`. */
 export function otherDriver(set: string, ours: string): string | null {
   const match = DRIVER_SET.exec(set)
   return match && match[1] !== DRIVER_SET.exec(ours)![1] ? match[2] || 'another machine' : null
@@ -89,7 +89,7 @@ export function shownPrefixes(interfaces: readonly LanInterface[], secret = ''):
   })
 }
 
-/** Where shown prefixes begin: for IPv6 in a network of its own of 40 random bits (RFC 4193, section 3.1). */
+/** Returns the first shown address: for IPv6 in a network of 40 random bits (RFC 4193, section 3.1). */
 function firstShown(version: 4 | 6, own: readonly Block[], secret: string): bigint {
   const { first, last } = SHOWN[version]
   if (secret === '' || own.length === 0) return first

@@ -10,7 +10,7 @@ export interface Element {
   readonly counter?: Count
 }
 
-/** What a table has of a kind, as far as it is read here. */
+/** A set, map or counter of a table, as far as it is read here. */
 export type Listed =
   | { readonly kind: 'set' | 'map'; readonly name: string; readonly elements: readonly Element[] }
   | { readonly kind: 'counter'; readonly name: string; readonly count: Count }
@@ -66,7 +66,7 @@ async function* inParts(text: string, from: number, bracket: number): AsyncGener
   yield whole()
 }
 
-/** Where the objects, lists or plain values of a list lie that begins at a bracket. */
+/** Yields the bounds of each entry of a JSON list that begins at a bracket. */
 function* objectsIn(text: string, bracket: number): Generator<[from: number, until: number]> {
   let [depth, from, isText] = [0, bracket + 1, false]
   for (let at = bracket + 1; at < text.length; at++) {

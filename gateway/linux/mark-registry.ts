@@ -25,7 +25,7 @@ export interface MarkRegistry {
   assign(keys: readonly string[]): Promise<void>
 }
 
-/** What is written down: the numbers, the last one that was given out, and the secret. */
+/** The content of the file: the numbers, the last one that was given out, and the secret. */
 interface Written {
   readonly numbers: Readonly<Record<string, number>>
   readonly last: number

@@ -67,7 +67,7 @@ export interface LinuxSetting extends Pick<Setting, 'lans' | 'outside'> {
    * machine's.
    */
   readonly clockFile: string | null
-  /** Where it is kept what time it was already; `null` = nowhere. */
+  /** The file that keeps the last time that is known to have been; `null` = none. */
   readonly clockFloorFile: string | null
   /** Told of what could not be done while nobody asked. */
   readonly fault: (error: unknown, doing: string) => void

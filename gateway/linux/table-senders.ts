@@ -54,7 +54,7 @@ export function senderChains(plan: Plan, setting: Setting): string[] {
         ({ set: name, ip, family }) =>
           `${MARK} != @marked meta nfproto ${family} update @got_${name} { ${ip} daddr }`,
       ),
-      // What cannot be counted of who has an allowance is judged as if that were used up.
+      // Packets that cannot be counted are judged as if the allowance were used up.
       ...unknown.flatMap((sender) =>
         sender.whenSpent === undefined
           ? []
@@ -94,8 +94,8 @@ function namedLines({ course }: Sender, mark: string, elsewhere: readonly string
 }
 
 /**
- * Where packets of every address go that the plan does not name. Who finds no room where the kernel tells them apart
- * is treated as if all allowances were used up: nothing would count for them.
+ * Writes the chains for packets of every address that the plan does not name. An address that finds no room in the
+ * set that tells them apart is treated as if all allowances were used up: nothing would count for it.
  */
 function unknownChains(
   { course, whenSpent }: Sender,
@@ -121,7 +121,7 @@ function unknownChains(
   ]
 }
 
-/** Who is of the policy: the marks of their connections, and their addresses. */
+/** Writes the sets of the marks and MAC addresses of the policy's devices. */
 export function ownerSets(plan: Plan, setting: Setting): string[] {
   const named = plan.senders.filter(({ mac }) => mac !== null)
   return [

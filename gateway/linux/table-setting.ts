@@ -21,7 +21,7 @@ export const REMEMBERED = 600
 export const NEWCOMER = 0xffff
 /** Those bits, as nft writes them. */
 export const MARK_BITS = '0xffff0000'
-/** What of a connection's mark says whose it is. */
+/** The part of a connection's mark that names its sender. */
 export const MARK = `ct mark and ${MARK_BITS}`
 
 /** For how long an address counts that a name had after it was last asked for or sent to, in seconds. */

@@ -9,8 +9,8 @@ const MOST_CLAUSES = 64
 export const EARLIER = ''
 
 /**
- * What was counted of an address: what was `seen` of its connections, what of that came from outside (`received`) and
- * what of this was `refused`; by clause what was `dropped` of what it sent, and what was only `logged`.
+ * Counts of an address: `seen` = all packets of its connections, `received` = those of them that came from outside,
+ * `refused` = those of these that were stopped; by clause `dropped` = packets it sent that were stopped, and `logged`.
  */
 export interface Tally {
   seen: Count
@@ -85,7 +85,7 @@ export class CounterLedger {
   addClause(mac: string, what: ByClause, clause: string, growth: Count): void {
     const all = this.#tallyOf(mac)[what]
     const sum = plus(all.get(clause) ?? NOTHING, growth)
-    // What counts last stands last.
+    // The clause that counted last stands last.
     all.delete(clause)
     all.set(clause, sum)
     if (all.size <= MOST_CLAUSES) return
@@ -99,13 +99,13 @@ export class CounterLedger {
     this.#allowed.set(clause, plus(this.#allowed.get(clause) ?? NOTHING, growth))
   }
 
-  /** What was counted of each address. */
+  /** Yields the counts of each address. */
   *tallies(): Generator<[mac: string, tally: Tally]> {
     yield* this.#known
     yield* this.#strangers.entries()
   }
 
-  /** What each clause let through. */
+  /** Packets that each clause let through. */
   get allowed(): ReadonlyMap<string, Count> {
     return this.#allowed
   }

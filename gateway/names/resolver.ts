@@ -30,7 +30,7 @@ export interface ResolverSetting {
   rule(name: string, asker: Asker, from: string, aliasOf: string | null): Ruling
   /** Whether a look-up may come from an address; what may not is dropped. */
   isExpected(from: string): boolean
-  /** Who sends from an address: the same text for all addresses of one device, as far as that is known. */
+  /** Returns a text that names the sender: the same for all addresses of one device, as far as that is known. */
   clientOf(asker: Asker, from: string): string
   /** Whether a name may not lead to one of the addresses, which are of this network. */
   isRefused(name: string, addresses: readonly string[]): boolean
@@ -105,7 +105,7 @@ class NameResolver implements Resolver {
   readonly #doors: Doors
   /** Equal questions that wait for the same answer: one is asked for all. */
   readonly #asking = new Map<string, Asked[]>()
-  /** Who asks, by who that is. */
+  /** Clients by their names. */
   readonly #clients = new Map<string, Client>()
   /** How many questions are worked on, and how many of these of who is unknown. */
   #altogether = 0

@@ -302,7 +302,7 @@ export class RouterDriver {
       this.#startUp = startUp
       gateway.use(this.#running)
     } catch (error) {
-      // What was begun ends, so that it is tried again from nothing.
+      // The program ends, so that the next try begins from nothing.
       const program = this.#running
       this.#running = null
       await program?.stop().catch((failed: unknown) => fault(failed, 'ending what drives the router'))

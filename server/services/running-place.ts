@@ -112,7 +112,7 @@ export async function startPlace(parts: PlaceParts): Promise<RunningPlace> {
   try {
     await note(await link.look())
   } catch (error) {
-    // What was begun ends: another process, or a later try, begins from nothing.
+    // The link and the watch end: another process, or a later try, begins from nothing.
     link.stop()
     watch.stop()
     await pairing?.stop().catch((failed: unknown) => log.warn(failed, 'ending a place'))

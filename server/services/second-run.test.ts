@@ -87,7 +87,7 @@ const EDITS: Readonly<Record<string, (sql: Sql) => Promise<unknown>>> = {
   },
 }
 
-/** What an edit found out, but for its number, which the database gives out once more. */
+/** The result of an edit without its number, which the database gives out once more. */
 const found = (result: unknown) =>
   typeof result === 'object' && result !== null ? { ...result, step: null } : null
 const words = async (sql: Sql) => {

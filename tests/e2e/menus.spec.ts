@@ -46,7 +46,7 @@ test('every menu of every page opens, and each of its first choices can be chose
       const choices = page.locator('[role=option], [role=menuitem]')
       await expect(choices.first(), `${path}: ${label}`).toBeVisible()
       opened++
-      // Where a value is chosen, another one: what it does is undone by leaving the page.
+      // Choose another value: leaving the page undoes it.
       if ((await menu.getAttribute('aria-haspopup')) !== 'menu') await choices.last().click()
       await page.keyboard.press('Escape')
       await expect(page.getByRole('heading', { level: 1 }).first(), `${path}: ${label}`).toBeVisible()

@@ -106,7 +106,7 @@ test('what an allowed name leads to passes on after the table was taken away, an
   await nft('delete', 'table', 'inet', 'kairostat')
   await expect.poll(() => nft('list', 'tables')).toContain('kairostat')
   expect(await reaches()).toBe(true)
-  // What the kernel keeps since it is in use stays, too: here the resolver knows nothing of it.
+  // Addresses that the kernel alone knows stay, too.
   await nft('add', 'element', 'inet', 'kairostat', 'names0v4', '{ 203.0.113.11 timeout 500s }')
   const [from, until] = [Date.now(), Date.now() + 4500]
   const going = network.probe('cliA', 'tcp', 4, until, '203.0.113.11')
