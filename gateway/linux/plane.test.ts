@@ -236,12 +236,15 @@ test('a policy becomes a table in absolute time: the whole text of it', async ()
     ether saddr vmap @adapters
     goto unknown_65535
     }
+    chain strange {
+    meta nfproto ipv4 update @got_v4 { ip daddr }
+    meta nfproto ipv6 update @got_v6 { ip6 daddr }
+    }
     chain inward {
     ct state new goto begun
     ct state invalid meta l4proto { icmp, icmpv6 } drop
     ct mark and 0xffff0000 vmap @marks
-    ct mark and 0xffff0000 != @marked meta nfproto ipv4 update @got_v4 { ip daddr }
-    ct mark and 0xffff0000 != @marked meta nfproto ipv6 update @got_v6 { ip6 daddr }
+    ct mark and 0xffff0000 != @marked jump strange
     oifname . ip daddr vmap @hostsv4
     oifname . ip6 daddr vmap @hostsv6
     ct mark and 0xffff0000 vmap @courses

@@ -45,14 +45,10 @@ export function senderChains(plan: Plan, setting: Setting): string[] {
       ),
     ),
     ...outwardChains(plan, setting),
-    chain('inward', [
-      'ct state new goto begun',
-      // Nobody asked for it.
-      'ct state invalid meta l4proto { icmp, icmpv6 } drop',
-      `${MARK} vmap @marks`,
+    // Packets to devices that the policy does not name are counted by IP address.
+    chain('strange', [
       ...VERSIONS.map(
-        ({ set: name, ip, family }) =>
-          `${MARK} != @marked meta nfproto ${family} update @got_${name} { ${ip} daddr }`,
+        ({ set: name, ip, family }) => `meta nfproto ${family} update @got_${name} { ${ip} daddr }`,
       ),
       // Packets that cannot be counted are judged as if the allowance were used up.
       ...unknown.flatMap((sender) =>
@@ -63,6 +59,13 @@ export function senderChains(plan: Plan, setting: Setting): string[] {
                 `${MARK} == ${markBy(sender)} ${ip} daddr != @got_${name} ${towardsCourse(sender.whenSpent!)}`,
             ),
       ),
+    ]),
+    chain('inward', [
+      'ct state new goto begun',
+      // Nobody asked for it.
+      'ct state invalid meta l4proto { icmp, icmpv6 } drop',
+      `${MARK} vmap @marks`,
+      `${MARK} != @marked jump strange`,
       ...VERSIONS.map(({ set: name, ip }) => `oifname . ${ip} daddr vmap @hosts${name}`),
       `${MARK} vmap @courses`,
       'drop',
