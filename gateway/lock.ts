@@ -18,6 +18,8 @@ export class LockedFolder extends Error {
 /** How often a lock is tried that others take and give back meanwhile, and the pause in between, in milliseconds. */
 const TRIES = 50
 const PAUSE_MS = 20
+/** How often an empty lock is read again: without hard links one is so for a moment while it is made. */
+const EMPTY_TRIES = 10
 /** Error codes of a file system without hard links. */
 const NO_LINKS = new Set(['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS'])
 
@@ -46,8 +48,8 @@ async function take(file: string, mine: string): Promise<number | null> {
   for (let tries = 0; tries < TRIES; tries++) {
     if (await createWhole(file, mine)) return null
     const held = await readFile(file, 'utf8').catch(() => null)
-    // Given back a moment ago; or, without hard links, about to be written.
-    if (held === null || (held === '' && tries < TRIES - 1)) {
+    // Given back a moment ago; or about to be written.
+    if (held === null || (held === '' && tries < EMPTY_TRIES)) {
       await pause(PAUSE_MS)
       continue
     }
