@@ -1,6 +1,7 @@
 import { existsSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from '@playwright/test'
+import { CHROMIUM_ARGS } from './tests/support/chromium.ts'
 
 // KAIROSTAT_TEST_AT=2027-03-28T00:40:00Z runs the tests as at that time: here, in the application, and in the pages.
 const { KAIROSTAT_TEST_AT: at, KAIROSTAT_TEST_AHEAD_MS: known } = process.env
@@ -31,15 +32,7 @@ export default defineConfig({
     launchOptions: {
       executablePath:
         process.env.CHROMIUM ?? ['/usr/bin/chromium-headless-shell', '/usr/bin/chromium'].find(existsSync),
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
+      args: CHROMIUM_ARGS,
     },
   },
 })

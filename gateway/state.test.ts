@@ -35,6 +35,15 @@ const policyOfDays = (days: string) =>
     ],
   })
 const policy = policyOfDays('Mo-Su 00:00-24:00')
+const override = {
+  id: 'o',
+  effect: 'block',
+  who: { devices: ['free'] },
+  from: '2026-11-23T08:00:00Z',
+  until: null,
+}
+/** The policy with the override. */
+const amended = policyOf({ ...JSON.parse(canonicalText(policy)), overrides: [override] })
 
 let folder: string
 let gateway: GatewayProgram
@@ -131,14 +140,6 @@ test('on a full disk a policy and overrides fail, to be sent again, settings are
     message: expect.stringContaining('the disk is full') as unknown,
   }
   await expect(gateway.enforce(proposalOf(next))).rejects.toMatchObject(isFull)
-  const override = {
-    id: 'o',
-    effect: 'block',
-    who: { devices: ['free'] },
-    from: '2026-11-23T08:00:00Z',
-    until: null,
-  }
-  const amended = policyOf({ ...JSON.parse(canonicalText(policy)), overrides: [override] })
   await expect(gateway.amend([override], digestOf(amended))).rejects.toMatchObject(isFull)
   expect(await gateway.set({ ...FIRST_SETTINGS, closedAddresses: true })).toEqual(full)
   const { digest, settings } = await gateway.status()
@@ -152,14 +153,6 @@ test('what is said to be live since then stays so with overrides and after a res
   await gateway.enforce(proposalOf(policy))
   const { inForceSince } = await gateway.status()
   await pause(1100)
-  const override = {
-    id: 'o',
-    effect: 'block',
-    who: { devices: ['free'] },
-    from: '2026-11-23T08:00:00Z',
-    until: null,
-  }
-  const amended = policyOf({ ...JSON.parse(canonicalText(policy)), overrides: [override] })
   expect(await gateway.amend([override], digestOf(amended))).toBeNull()
   expect((await gateway.status()).inForceSince).toBe(inForceSince)
   await gateway.stop()

@@ -1,5 +1,6 @@
 import { gzipSync } from 'node:zlib'
 import { chromium, type Browser, type Page } from '@playwright/test'
+import { CHROMIUM_ARGS } from '../support/chromium.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
 
 /**
@@ -34,15 +35,7 @@ const middle = (times: readonly number[]) => times.toSorted((a, b) => a - b)[Mat
 
 const BROWSER = {
   executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
+  args: CHROMIUM_ARGS,
 }
 
 /** How long the board of 500 devices takes, once, from a cold page (ms). */

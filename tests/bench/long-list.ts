@@ -1,4 +1,5 @@
 import { chromium } from '@playwright/test'
+import { CHROMIUM_ARGS } from '../support/chromium.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
 
 /** What a list of a million sites that is live costs, as a part of the time without it. */
@@ -17,7 +18,7 @@ export async function longListFigures(
   const place = await startPlace({ KAIROSTAT_DEMO: PASSWORD })
   const browser = await chromium.launch({
     executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-    args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--disable-background-networking'],
+    args: CHROMIUM_ARGS,
   })
   try {
     const cookie = await place.signIn()
