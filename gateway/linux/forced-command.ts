@@ -1,7 +1,8 @@
-import { ENVIRONMENT, lineOf, quoted, readingLine, REFUSED } from './shell.ts'
+import { attachedScript, ENVIRONMENT, lineOf, quoted, readingLine, REFUSED } from './shell.ts'
 import { SAY_CONNECTION } from './ssh-system.ts'
 import { START_UP_FILES, START_UP_SCRIPTS } from './start-up.ts'
 import { TABLE } from './table-setting.ts'
+import { MONITOR } from './table-watch.ts'
 
 const OURS = TABLE.split(' ')
 
@@ -24,7 +25,7 @@ function sentLines(leases: readonly string[]): string[] {
     ['nft', '-s', '-t', 'list', 'table', ...OURS],
     ['nft', '-c', '-f', '-'],
     ['nft', '-f', '-'],
-    ['nft', 'monitor', 'destroy'],
+    ['sh', '-c', attachedScript(...MONITOR)],
     ['nft', 'delete', 'table', ...OURS],
     ...START_UP_SCRIPTS.map((script) => ['sh', '-c', script]),
   ]

@@ -83,7 +83,12 @@ export async function linuxPlane(options: LinuxSetting): Promise<DataPlane> {
   // The interface may come later: at the start of a machine the policy is loaded before the network is up.
   await options.system.run('nft', ['list', 'tables'])
   const plane = new LinuxPlane(options)
-  await plane.begin()
+  try {
+    await plane.begin()
+  } catch (error) {
+    plane.stop()
+    throw error
+  }
   return plane
 }
 

@@ -1,7 +1,17 @@
-import { SYSTEM } from './system.ts'
+/**
+ * Where the system's programs lie: another of the same name, in a folder of somebody's own, is not meant. nft
+ * reads and prints times in the zone of its environment.
+ */
+export const SYSTEM = {
+  PATH: '/usr/local/sbin:/usr/sbin:/usr/bin:/sbin:/bin',
+  TZ: 'UTC',
+  LC_ALL: 'C',
+} as const
 
 /** What a key that is bound says to what it may not run, and ends with (POSIX, section 2.8.2). */
 export const REFUSED = { code: 126, words: 'not among what this key may run' } as const
+/** What the shell ends with where a program is not there (POSIX, section 2.8.2). */
+export const NO_PROGRAM = 127
 /** What a line that reads a file ends with where the file is not there. */
 export const NO_FILE = 3
 
@@ -20,6 +30,21 @@ export const ENVIRONMENT = Object.entries(SYSTEM)
 /** The line that runs a program. */
 export const lineOf = (command: string, args: readonly string[]) =>
   [ENVIRONMENT, command, ...args.map(quoted)].join(' ')
+
+/**
+ * A script that runs a program until it ends, or until its own input does: what only prints would not notice that
+ * nobody listens any more, and stay for ever.
+ */
+export const attachedScript = (command: string, args: readonly string[]) =>
+  [
+    'exec 3<&0',
+    `${[command, ...args].map(quoted).join(' ')} & program=$!`,
+    '(read end <&3; kill $program) & watch=$!',
+    'wait $program',
+    'code=$?',
+    'kill $watch',
+    'exit $code',
+  ].join('; ')
 
 /** The line that prints a file, or ends with `NO_FILE`. */
 export const readingLine = (file: string) =>

@@ -1,15 +1,12 @@
-import { once } from 'node:events'
-import type { AddressInfo } from 'node:net'
 import { setTimeout as pause } from 'node:timers/promises'
 import ssh2, { type Connection, type ServerChannel } from 'ssh2'
 import { afterEach, beforeEach, expect, test } from 'vitest'
+import { startSshShell, type SshShell } from '../../tests/support/ssh-shell.ts'
 import { SshSystem } from './ssh-system.ts'
 import { AwayFault } from './system.ts'
 import { newKeys } from './via.ts'
 
-const [hostKey, ownKey] = [newKeys().private, newKeys().private]
-
-let server: InstanceType<typeof ssh2.Server>
+let server: SshShell
 let system: SshSystem
 /** How many commands run at the server, and how many ever ran at once. */
 let running: number
@@ -19,27 +16,17 @@ let answer: (channel: ServerChannel, connection: Connection) => void
 
 beforeEach(async () => {
   ;[running, most] = [0, 0]
-  server = new ssh2.Server({ hostKeys: [hostKey] }, (connection) => {
-    connection.on('error', () => {})
-    connection.on('authentication', (asked) => asked.accept())
-    connection.on('session', (accept) => {
-      accept().on('exec', (acceptExec) => {
-        running++
-        most = Math.max(most, running)
-        // It takes what it is given, else it has no end.
-        const channel = acceptExec().resume()
-        channel.once('close', () => running--)
-        answer(channel, connection)
-      })
-    })
+  server = await startSshShell((channel, _command, connection) => {
+    running++
+    most = Math.max(most, running)
+    channel.once('close', () => running--)
+    answer(channel, connection)
   })
-  server.listen(0, '127.0.0.1')
-  await once(server, 'listening')
   system = new SshSystem({
     host: '127.0.0.1',
-    port: (server.address() as AddressInfo).port,
+    port: server.port,
     user: 'root',
-    proof: { privateKey: ownKey },
+    proof: { privateKey: newKeys().private },
     isTrusted: () => true,
     keyLine: '',
     hostKeyFile: '',
@@ -47,7 +34,7 @@ beforeEach(async () => {
 })
 afterEach(() => {
   system.stop()
-  server.close()
+  server.stop()
 })
 
 test('every key that is made can be read', () => {

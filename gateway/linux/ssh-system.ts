@@ -11,7 +11,7 @@ import {
   ToolUnusable,
   type RouterSystem,
 } from './system.ts'
-import { lineOf, NO_FILE, readingLine, REFUSED } from './shell.ts'
+import { attachedScript, lineOf, NO_FILE, NO_PROGRAM, readingLine, REFUSED } from './shell.ts'
 
 /** How a router is reached over SSH (RFC 4251). */
 export interface SshSetting {
@@ -34,9 +34,6 @@ const CLOCK_LIFE = 10_000
 const LET_IN = 8000
 const BEAT = 3000
 const SILENT_BEATS = 2
-
-/** What the shell says where a program is not there (POSIX, section 2.8.2). */
-const NO_PROGRAM = 127
 
 /** Prints from where the shell is spoken to (sshd(8), section ENVIRONMENT). */
 export const SAY_CONNECTION = 'echo $SSH_CONNECTION'
@@ -97,7 +94,7 @@ export class SshSystem implements RouterSystem {
       if (!isStopped && !this.#isStopped) setTimeout(start, AGAIN).unref()
     }
     const start = () => {
-      this.#open(lineOf(command, args), (opened) => {
+      this.#open(lineOf('sh', ['-c', attachedScript(command, args)]), (opened) => {
         channel = opened
         opened.on('data', printed).on('error', () => {})
         opened.stderr.on('data', () => {})

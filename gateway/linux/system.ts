@@ -1,6 +1,7 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import { setTimeout as pause } from 'node:timers/promises'
 import { readIfThere } from '../atomic-file.ts'
+import { attachedScript, NO_PROGRAM, SYSTEM } from './shell.ts'
 
 /** What a plane needs of the machine that forwards the packets. */
 export interface RouterSystem {
@@ -67,16 +68,6 @@ export class ToolFault extends Error {
 /** That a program cannot be used at all, or not in time: what it was given has no part in that. */
 export class ToolUnusable extends ToolFault {}
 
-/**
- * Where the system's programs lie: another of the same name, in a folder of somebody's own, is not meant. nft
- * reads and prints times in the zone of its environment.
- */
-export const SYSTEM = {
-  PATH: '/usr/local/sbin:/usr/sbin:/usr/bin:/sbin:/bin',
-  TZ: 'UTC',
-  LC_ALL: 'C',
-} as const
-
 /** The longest that a program may take, in milliseconds. */
 export const LONGEST = 30_000
 /** How often what may pass is tried, and how long it is waited in between, in milliseconds. */
@@ -134,17 +125,23 @@ export const LOCAL_SYSTEM: RouterSystem = {
     let child: ChildProcess
     let isStopped = false
     const start = () => {
-      child = spawn(command, args, { env: SYSTEM, stdio: ['ignore', 'pipe', 'ignore'] })
+      child = spawn('sh', ['-c', attachedScript(command, args)], {
+        env: SYSTEM,
+        stdio: ['pipe', 'pipe', 'ignore'],
+      })
       child.stdout!.on('data', printed)
+      child.stdin!.on('error', () => {})
       child.once('error', fault)
-      child.once('close', () => {
-        if (!isStopped) setTimeout(start, AGAIN).unref()
+      child.once('close', (code) => {
+        if (isStopped) return
+        if (code === NO_PROGRAM) fault(new ToolUnusable(missingWords(command)))
+        setTimeout(start, AGAIN).unref()
       })
     }
     start()
     return () => {
       isStopped = true
-      child.kill()
+      child.stdin!.end()
     }
   },
 }

@@ -1,5 +1,8 @@
 import type { RouterSystem } from './system.ts'
 
+/** What prints whatever is taken out of the packet filter. */
+export const MONITOR: readonly [command: string, args: readonly string[]] = ['nft', ['monitor', 'destroy']]
+
 /** How soon after the kernel told of something it is looked at, in milliseconds. */
 const SOON = 20
 
@@ -31,7 +34,7 @@ export function watchTaken(
     isHeardMeanwhile = true
     if (!isTelling && !isStopped) timer ??= setTimeout(() => void tell(), SOON)
   }
-  const unfollow = system.follow('nft', ['monitor', 'destroy'], heard, fault)
+  const unfollow = system.follow(...MONITOR, heard, fault)
   return () => {
     isStopped = true
     clearTimeout(timer)

@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs'
 import { mkdtemp, writeFile } from 'node:fs/promises'
 import { createServer } from 'node:net'
 import type { AddressInfo } from 'node:net'
@@ -9,22 +10,25 @@ import { simulatedPlane } from '../../gateway/simulated/plane.ts'
 import { WORKSHOP } from '../../gateway/simulated/workshop.ts'
 import { SwitchedGateway } from '../../gateway/switched.ts'
 import type { RouterPairing } from '../../protocol/router.ts'
-import { RouterDriver } from './router.ts'
+import { startSshShell } from '../../tests/support/ssh-shell.ts'
+import { PAIRING, RouterDriver } from './router.ts'
 
 let folder: string
 let gateway: SwitchedGateway
 let driver: RouterDriver
 let forgotten: number
+let bound: (isBound: boolean) => Promise<void>
 beforeEach(async () => {
   folder = await mkdtemp(join(tmpdir(), 'kairostat-router-'))
   gateway = new SwitchedGateway()
   forgotten = 0
+  bound = async () => {}
   driver = new RouterDriver({
     folder,
     gateway,
     unpaired: () => startGateway(simulatedPlane(WORKSHOP, 'UTC', 1), { folder: null }),
     timeZone: async () => 'UTC',
-    bound: async () => {},
+    bound: (isBound) => bound(isBound),
     forget: async () => void forgotten++,
     fault: () => {},
   })
@@ -90,3 +94,60 @@ test('a paired router that is away is told of and never taken for the simulated 
     await expect(gateway.status()).rejects.toThrow(/router\.json is damaged: connect the router again\.$/)
   }
 })
+
+test('what was begun at a router that cannot be driven after all is ended, and the next try begins from nothing', async () => {
+  const router = await startSshShell((channel, command) => {
+    if (command.includes('monitor')) return
+    const said = Object.entries(SAID).find(([part]) => command.includes(part))?.[1] ?? ''
+    channel.write(said)
+    channel.exit(command.includes('-j list table') ? 1 : 0)
+    channel.end()
+  })
+  await driver.start()
+  const fail = () => {
+    throw new Error('the disk is full')
+  }
+  const use = gateway.use.bind(gateway)
+  // After it was set running, and after it was put in its place.
+  const failures = [
+    () => (gateway.use = (next) => (gateway.use = use) && fail() && use(next)),
+    () => (bound = async (isBound) => void (isBound && fail())),
+  ]
+  for (const failNow of failures) {
+    failNow()
+    await expect(driver.pair(pairingAt(router.port))).rejects.toMatchObject({
+      faults: [{ path: 'address', message: 'the disk is full' }],
+    })
+    expect([(await gateway.status()).plane, driver.isPaired, existsSync(join(folder, PAIRING))]).toEqual([
+      'simulated',
+      false,
+      false,
+    ])
+    await expect.poll(router.connected).toBe(0)
+  }
+  bound = async () => {}
+  await driver.pair(pairingAt(router.port))
+  expect([(await gateway.status()).plane, driver.isPaired, router.connected()]).toEqual(['linux', true, 1])
+  // The one that was paired before goes on where another cannot be.
+  bound = async () => fail()
+  await expect(driver.pair({ ...pairingAt(router.port), lans: ['br1'] })).rejects.toThrow()
+  expect((await driver.answer()).pairing?.lans).toEqual(['br0'])
+  expect((await gateway.status()).plane).toBe('linux')
+  await driver.stop()
+  await expect.poll(router.connected).toBe(0)
+  router.stop()
+})
+
+/** What a router says to a command with a text in it. */
+const SAID = {
+  'date': String(Math.floor(Date.now() / 1000)),
+  'ip -j addr': JSON.stringify(
+    ['br0', 'br1'].map((ifname) => ({
+      ifname,
+      addr_info: [{ family: 'inet', local: '127.0.0.1', prefixlen: 24 }],
+    })),
+  ),
+  'ip -j': '[]',
+  'flowtables': '{"nftables":[]}',
+  'SSH_CONNECTION': '127.0.0.1 40000 127.0.0.1 22',
+}

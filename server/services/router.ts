@@ -169,10 +169,23 @@ export class RouterDriver {
       await this.parts.bound(true)
       if (!before) await this.parts.forget()
     } catch (error) {
-      if (before) await this.#drive(before)
-      else await this.#simulate()
+      await this.#unmake(before)
       notPossible('address')(error)
     }
+  }
+
+  /** Goes back to what was before a router was paired that cannot be driven. */
+  async #unmake(before: RouterPairing | null): Promise<void> {
+    const { folder, bound, fault } = this.parts
+    await this.#leave('The router could not be connected.')
+    this.#pairing = before
+    if (before) {
+      await writeAtomically(join(folder, PAIRING), JSON.stringify(before))
+      return this.#drive(before)
+    }
+    for (const file of [PAIRING, VIA_FILES.hostKey]) await rm(join(folder, file), { force: true })
+    await bound(false).catch((error: unknown) => fault(error, 'noting that no router is paired'))
+    await this.#simulate()
   }
 
   /**

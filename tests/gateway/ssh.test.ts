@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { setTimeout as pause } from 'node:timers/promises'
@@ -31,6 +32,12 @@ const rule = (id: string, what: object) => ({
 })
 const RAW = resolve('tests/gateway/raw.py')
 const kinds = async () => (await network.gateway.status()).alarms.map(({ kind }) => kind)
+/** How many programs on the router tell its driver what is taken out of the packet filter. */
+const watches = () =>
+  spawnSync('ip', ['netns', 'pids', network.namespaceOf('rtr')], { encoding: 'utf8' })
+    .stdout.split('\n')
+    .filter((pid) => existsSync(`/proc/${pid}/cmdline`) && pid !== '')
+    .filter((pid) => readFileSync(`/proc/${pid}/cmdline`, 'utf8').startsWith('nft\0monitor')).length
 const reach = (host: 'cliA' | 'cliB') => network.reach(host)
 
 test('a router that was restarted has its table back within five seconds of its SSH server; that it was away is told', async () => {
@@ -76,8 +83,10 @@ test('when the machine that answers look-ups is gone, devices are held all the s
       rules: [rule('no-clips', { sites: ['clips.example'] }), rule('no-service', { services: ['tcp/7000'] })],
     }),
   )
+  expect(watches()).toBe(1)
   await network.kill('SIGKILL')
   expect(await reach('cliA')).toBe('udp4 udp6')
+  expect(watches()).toBe(0)
   await pause(ALIVE * 1000)
   expect(await ask()).toMatch(/^198\.51\.100\./)
   expect(await reach('cliA')).toBe('udp4 udp6')
