@@ -105,12 +105,12 @@ export class GatewayPairing {
     this.#waiting?.stop.abort()
     this.#waiting = null
     if (!this.#paired) return
-    this.#paired = null
     const { sql, router } = this.parts
     await sql.transaction(async (tx) => {
       await savePairedGateway(tx, null)
       await record(tx, 'settings', 'Gateway disconnected')
     })
+    this.#paired = null
     await router.start()
   }
 

@@ -200,7 +200,12 @@ async function openGateway({
       ),
   })
   const pairing = new GatewayPairing({ sql, gateway, router, fault })
-  await pairing.start()
+  try {
+    await pairing.start()
+  } catch (error) {
+    await pairing.stop().catch((failed: unknown) => fault(failed, 'ending a place'))
+    throw error
+  }
   return { gateway, router, pairing }
 }
 
