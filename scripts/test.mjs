@@ -102,12 +102,17 @@ step('a picture for the documents', () =>
 )
 if (!withoutNetwork) step('the bench in brief', () => run(process.execPath, ['scripts/bench.mjs', '--brief']))
 for (const failure of failures) console.log(`\nFailed: ${failure.slice(0, 2000)}`)
-console.log(`\n${counts.passed} passed, ${counts.failed} failed`)
+console.log(`\n${counts.passed} passed, ${counts.failed} failed, in ${Math.round(performance.now() / 1000)} s`)
 process.exit(counts.failed === 0 ? 0 : 1)
+
+/** Says that a step begins, and how far into the run that is. */
+function begin(name) {
+  console.log(`\n— ${name} (after ${Math.round(performance.now() / 1000)} s)`)
+}
 
 /** A step that passes or fails as a whole. */
 function step(name, work) {
-  console.log(`\n— ${name}`)
+  begin(name)
   if (work()) return
   counts.failed++
   failures.push(name)
@@ -126,7 +131,7 @@ function beside(name, args) {
 
 /** A suite whose report is counted; one that fails without a report, or runs nothing, fails. */
 function suite(name, file, work, count) {
-  console.log(`\n— ${name}`)
+  begin(name)
   const fine = work(file)
   let found = { passed: 0, failed: 0, failures: [] }
   try {

@@ -14,6 +14,7 @@ void serve()
 
 async function serve(): Promise<void> {
   const { certificate, log, places, peers, database, close } = await context()
+  // One request or one connection failed: the others go on.
   process.on('unhandledRejection', (error: unknown) => log.error(error, 'unhandledRejection'))
   let stop = (): Promise<unknown> => Promise.resolve()
   const end = (code: number) =>

@@ -1,5 +1,7 @@
 import { spawn } from 'node:child_process'
-import { writeFile } from 'node:fs/promises'
+import { mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { freePort, SETUP_CODE, startPlace } from '../support/place.ts'
 import { expect, openPage, test } from './place.ts'
 
@@ -89,6 +91,40 @@ test('a data folder that is in use gets one clear line', async () => {
     ])
   } finally {
     await place.stop()
+  }
+})
+
+test('an error that nothing catches is told, and Kairostat ends in good order', async () => {
+  const folder = await mkdtemp(join(tmpdir(), 'kairostat-e2e-'))
+  const fails = join(folder, 'fails.mjs')
+  await writeFile(fails, `process.on('SIGUSR2', () => { throw new Error('made up by a test') })`)
+  const start = (data: string, more: readonly string[] = []) =>
+    spawn(process.execPath, [...more, '.output/server/index.mjs'], {
+      env: {
+        ...process.env,
+        ...{ HOST: '127.0.0.1', PORT: '0', KAIROSTAT_DATA: join(folder, data), LOG_LEVEL: 'fatal' },
+      },
+    })
+  const server = start('data', ['--import', fails])
+  const said = { out: '', err: '' }
+  server.stdout.on('data', (text: Buffer) => (said.out += String(text)))
+  server.stderr.on('data', (text: Buffer) => (said.err += String(text)))
+  const ended = new Promise((resolve) => server.once('close', resolve))
+  try {
+    await expect.poll(() => said.out, { timeout: 60_000 }).toContain('Listening on')
+    server.kill('SIGUSR2')
+    expect(await ended).toBe(1)
+    expect(said.err).toContain('Kairostat ends: an error that nothing caught. Details are in its log.')
+    expect(said.out + said.err).toContain('made up by a test')
+    // It let go of its folder, and left its database whole.
+    const next = start('data')
+    let again = ''
+    next.stdout.on('data', (text: Buffer) => (again += String(text)))
+    await expect.poll(() => again, { timeout: 60_000 }).toContain('Listening on')
+    next.kill('SIGKILL')
+  } finally {
+    server.kill('SIGKILL')
+    await rm(folder, { recursive: true, force: true })
   }
 })
 
