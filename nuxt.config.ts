@@ -40,6 +40,8 @@ export default defineNuxtConfig({
   $production: { nitro: { entry: fileURLToPath(new URL('server/entry.ts', import.meta.url)) } },
   nitro: {
     compressPublicAssets: true,
+    // server/middleware/files.ts does.
+    serveStatic: false,
     typescript: { tsConfig },
   },
   // Fonts are files: the policy for content takes none that stands within a style.

@@ -24,6 +24,8 @@ import { REAL_NETWORK, type Simulation } from '../protocol/simulation.ts'
  */
 const PATIENCE = 3000
 const LONG = 60_000
+/** The largest answer, and that with what many devices did, in bytes; and the longest line that tells of a change. */
+const [LARGEST, LARGEST_LIST, LONGEST_LINE] = [2_000_000, 64_000_000, 1000]
 
 /**
  * A gateway at the other end of an HTTP connection (docs/gateway-protocol.md). A call fails where it is away,
@@ -110,23 +112,24 @@ class HttpGateway implements Gateway {
   }
 
   sightings() {
-    return this.#call<Sighting[]>('GET', '/v1/sightings')
+    return this.#call<Sighting[]>('GET', '/v1/sightings', { largest: LARGEST_LIST })
   }
 
   evidence() {
-    return this.#call<Evidence>('GET', '/v1/evidence')
+    return this.#call<Evidence>('GET', '/v1/evidence', { largest: LARGEST_LIST })
   }
 
   lookups(since: string | null) {
     return this.#call<Lookup[]>(
       'GET',
       `/v1/lookups${since === null ? '' : `?${new URLSearchParams({ since })}`}`,
+      { largest: LARGEST_LIST },
     )
   }
 
   usage(run: string | null, number: number) {
     const query = run === null ? '' : `?${new URLSearchParams({ run, number: String(number) })}`
-    return this.#call<UsageNews>('GET', `/v1/usage${query}`, undefined, LONG)
+    return this.#call<UsageNews>('GET', `/v1/usage${query}`, { patience: LONG, largest: LARGEST_LIST })
   }
 
   allowances(since: string | null) {
@@ -148,7 +151,7 @@ class HttpGateway implements Gateway {
   }
 
   async answerRequest(id: string, answer: unknown) {
-    return (await this.#call<{ found: boolean }>('PUT', '/v1/requests', { id, answer })).found
+    return (await this.#call<{ found: boolean }>('PUT', '/v1/requests', { body: { id, answer } })).found
   }
 
   check(proposal: Parameters<Gateway['check']>[0]) {
@@ -171,14 +174,14 @@ class HttpGateway implements Gateway {
     if ((await this.status()).plane !== 'simulated') throw new GatewayRefusal(REAL_NETWORK)
     return {
       setClock: async (instant) => {
-        await this.#call('PUT', '/v1/clock', { instant })
+        await this.#call('PUT', '/v1/clock', { body: { instant } })
       },
-      send: (mac, to) => this.#call<Flow>('PUT', '/v1/send', { mac, to }),
+      send: (mac, to) => this.#call<Flow>('PUT', '/v1/send', { body: { mac, to } }),
       pretend: async (trouble) => {
-        await this.#call('PUT', '/v1/pretend', { trouble })
+        await this.#call('PUT', '/v1/pretend', { body: { trouble } })
       },
       useApp: async (mac, app) => {
-        await this.#call('PUT', '/v1/use', { mac, app })
+        await this.#call('PUT', '/v1/use', { body: { mac, app } })
       },
     }
   }
@@ -191,15 +194,20 @@ class HttpGateway implements Gateway {
     for await (const chunk of response.body) {
       const lines = (rest + decoder.decode(chunk as Uint8Array, { stream: true })).split('\n')
       rest = lines.pop()!
+      if (rest.length > LONGEST_LINE) throw new Error('The gateway says what is no change.')
       for (const line of lines) if (line.startsWith('data: ')) changed(line.slice(6).trim() as GatewayChange)
     }
   }
 
   async #faults(method: string, path: string, body: unknown, patience = PATIENCE): Promise<Refusal> {
-    return (await this.#call<{ faults: Refusal }>(method, path, body, patience)).faults
+    return (await this.#call<{ faults: Refusal }>(method, path, { body, patience })).faults
   }
 
-  async #call<T>(method: string, path: string, body?: unknown, patience = PATIENCE): Promise<T> {
+  async #call<T>(
+    method: string,
+    path: string,
+    { body, patience = PATIENCE, largest = LARGEST }: { body?: unknown; patience?: number; largest?: number } = {},
+  ): Promise<T> {
     const response = await this.#fetch(path, {
       method,
       body: body === undefined || body instanceof Uint8Array ? body : JSON.stringify(body),
@@ -207,8 +215,11 @@ class HttpGateway implements Gateway {
     })
     if (response.status === 422) throw new GatewayRefusal(await wordsIn(response))
     if (response.status === 503) throw new GatewayFailure(await wordsIn(response))
-    if (!response.ok) throw new Error(statusWords(response))
-    return (await response.json()) as T
+    if (!response.ok) {
+      await response.body?.cancel()
+      throw new Error(statusWords(response))
+    }
+    return (await jsonOf(response, largest)) as T
   }
 
   #fetch(path: string, init: RequestInit): Promise<Response> {
@@ -217,9 +228,21 @@ class HttpGateway implements Gateway {
   }
 }
 
+/** What an answer says, which may be so many bytes. */
+async function jsonOf(response: Response, largest: number): Promise<unknown> {
+  const parts: Uint8Array[] = []
+  let size = 0
+  for await (const part of response.body ?? []) {
+    size += (part as Uint8Array).length
+    if (size > largest) throw new Error(`The gateway answered with more than ${largest / 1e6} MB.`)
+    parts.push(part as Uint8Array)
+  }
+  return JSON.parse(Buffer.concat(parts).toString('utf8'))
+}
+
 /** Why a call was not done, as the gateway says it. */
 async function wordsIn(response: Response): Promise<string> {
-  const body = (await response.json().catch(() => null)) as { data?: { words?: string } } | null
+  const body = (await jsonOf(response, LARGEST).catch(() => null)) as { data?: { words?: string } } | null
   return body?.data?.words ?? statusWords(response)
 }
 

@@ -40,6 +40,7 @@ import type {
 } from '../core/policy/types.ts'
 import { AUDIT_DAYS, AUDIT_KINDS, type AuditKind } from './audit.ts'
 import { MAIL_SECURITIES, NOTICE_KINDS, type MailSecurity, type NoticeKind } from './notice.ts'
+import { MACHINE_NAMES } from './people.ts'
 import { COPIED_KINDS } from './places.ts'
 import { LOG_KINDS, LOG_TRANSPORTS, type LogKind, type LogTransport } from './syslog.ts'
 import { ROLES, TOKEN_ROLES, type HelperLimit, type Role, type TokenRole } from './roles.ts'
@@ -101,6 +102,13 @@ export const ruleForm: Schema<Omit<Rule, 'id'>> = schemaOf(readRule, 'rule')
 export const overrideForm: Schema<OverrideWishForm> = schemaOf(readOverride, 'override')
 
 const name = string().trim().max(100, 'is longer than 100 characters').required('is empty: enter a name')
+
+/** The name of a new account. */
+const newName = name.test(
+  'machine',
+  'is a name under which Kairostat itself is written down: choose another one',
+  (text) => !MACHINE_NAMES.some((one) => one === text?.trim().toLowerCase()),
+)
 
 export const signInForm = object({
   name,
@@ -180,7 +188,7 @@ export const joinLookForm = object({ code: invitationCode }).noUnknown()
 /** The account of who was invited. */
 export const joinForm = object({
   code: invitationCode,
-  name,
+  name: newName,
   password: newPassword.required('is empty: choose a password'),
   /** Whether the account is there already; then with a code of its second factor, where it has one. */
   isMine: boolean().default(false),
@@ -193,7 +201,7 @@ export const setUpForm = object({
     .uppercase()
     .max(100, 'is longer than 100 characters')
     .required('is empty: it is shown on the console where Kairostat was started'),
-  name,
+  name: newName,
   password: newPassword.required('is empty: choose a password'),
   place: placeForm.required(),
 }).noUnknown()
@@ -238,6 +246,7 @@ export const pairingForm = object({
       .required('is empty: give the name of an interface'),
   )
     .min(1, 'must name an interface of the local network')
+    .max(50, 'has more than 50 interfaces')
     .required('is missing'),
   fallback: anyString<'open' | 'closed'>()
     .oneOf(['open', 'closed'], 'must be open or closed')
@@ -251,7 +260,9 @@ export const pairingForm = object({
 export const takeInForm: Schema<Policy> = schemaOf(readDocument, 'policy')
 
 export const orderForm = object({
-  ids: array(string().required()).required('is missing: list the ids in their order'),
+  ids: array(string().required())
+    .max(20_000, 'names more than 20,000')
+    .required('is missing: list the ids in their order'),
 }).noUnknown()
 
 export const stepForm = object({

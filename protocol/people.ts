@@ -45,3 +45,6 @@ export interface OwnSession {
   /** Whether it is the one that asks. */
   readonly isThis: boolean
 }
+
+/** Names under which Kairostat itself is said to have done something: no account can have them, in whatever case. */
+export const MACHINE_NAMES = ['list refreshed', 'kairostat'] as const

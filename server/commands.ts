@@ -1,17 +1,19 @@
 import { chmod, mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { request } from 'node:http'
+import { hostname } from 'node:os'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { writeAtomically } from '../gateway/atomic-file.ts'
 import { lockFolder } from '../gateway/lock.ts'
 import { BadBackup, makeBackup, readBackupFile, restoreBackup } from './services/backup.ts'
 import { CONTROL_SOCKET } from './services/control.ts'
-import { isEmpty, isPlain, openData, openDatabase, SQL_FOLDER } from './services/data-folder.ts'
+import { FILLING, isPlain, MOVED, openData, openDatabase, SQL_FOLDER } from './services/data-folder.ts'
 import { resetPassword } from './services/sign-in.ts'
-import type { Database } from './sql/database.ts'
+import { NEW_SCHEMA, type Database } from './sql/database.ts'
 import { FIRST } from '../protocol/places.ts'
 import { openEmbedded } from './sql/embedded.ts'
 import { openServer } from './sql/postgres.ts'
+import { finishRestore, noteMoved, stateOf } from './sql/schema.ts'
 
 const USAGE = `kairostat: what is done to a place on its machine
 
@@ -93,56 +95,81 @@ async function run(args: readonly string[]): Promise<number> {
 }
 
 /**
- * Moves a place from one engine to the other; it stays where it was, too.
+ * Moves a place from one engine to the other; where it was says so, and is not started any more.
  *
  * @returns what to do next
  */
 async function move(folder: string, to: string): Promise<string> {
   const everything = (sql: Database) => makeBackup(sql, folder, [])
   if (/^postgres(ql)?:/.test(to)) {
-    await fillServer(to, await withData(folder, everything, null), folder)
+    await withData(
+      folder,
+      async (sql) => {
+        await fillServer(to, await everything(sql), folder)
+        const { host, pathname } = new URL(to)
+        const words = `to ${host}${pathname}, on ${new Date().toISOString()}.`
+        await writeAtomically(join(folder, MOVED), `${words}\n`)
+      },
+      null,
+    )
     return `The database holds the place of ${folder}. Start Kairostat with that DATABASE_URL and the same data folder, which keeps backups and the gateway’s state.`
   }
   if (!process.env.DATABASE_URL)
     throw new CommandFault(
       'Set DATABASE_URL to the database that the place is in, or name an address that begins with postgresql:// to move it there.',
     )
-  await fillFolder(resolve(to), await withData(folder, everything))
+  await withData(
+    folder,
+    async (sql) => {
+      await fillFolder(resolve(to), await everything(sql))
+      await noteMoved(sql, `${hostname()}:${resolve(to)}, on ${new Date().toISOString()}`)
+    },
+    process.env.DATABASE_URL,
+    'alone',
+  )
   return `${resolve(to)} holds the place. Start Kairostat with KAIROSTAT_DATA=${resolve(to)} and without DATABASE_URL.`
 }
 
 /** Fills an empty data folder with a backup; one that cannot be restored leaves it empty. */
 async function fillFolder(folder: string, backup: Buffer): Promise<void> {
   const there = await readdir(folder).catch(() => [])
-  if (there.length > 0)
+  // What a try left behind that was killed is no place.
+  if (there.length > 0 && !there.includes(FILLING))
     throw new CommandFault(`${folder} is not empty. Move it away, or name an empty folder.`)
   await mkdir(folder, { recursive: true, mode: 0o700 })
   await chmod(folder, 0o700)
   const unlock = await lockFolder(folder)
   const fresh = join(folder, `${SQL_FOLDER}.new`)
+  const filling = join(folder, FILLING)
   try {
+    await writeAtomically(filling, JSON.stringify({ since: new Date().toISOString() }))
+    for (const left of [fresh, join(folder, SQL_FOLDER)]) await rm(left, { recursive: true, force: true })
     const sql = await openEmbedded(fresh)
     await restoreBackup(sql, backup, folder).finally(() => sql.close())
     await rename(fresh, join(folder, SQL_FOLDER))
+    await rm(filling)
     await (await openData(folder)).close()
   } catch (error) {
-    await rm(fresh, { recursive: true, force: true })
+    for (const left of [fresh, filling]) await rm(left, { recursive: true, force: true })
     throw error
   } finally {
     await unlock()
   }
 }
 
-/** Fills an empty database of a server with a backup; one that cannot be restored leaves it empty. */
+/** Fills an empty database of a server with a backup; one that cannot be restored leaves it as it was. */
 async function fillServer(url: string, backup: Buffer, folder: string): Promise<void> {
-  const sql = await openServer(url, giveUp, 'alone')
+  const sql = await openServer(url, giveUp, 'alone', NEW_SCHEMA)
   try {
-    if (!(await isEmpty(sql)))
+    if (['whole', 'moved'].includes((await stateOf(sql)).is)) {
+      await sql.exec(`drop schema ${NEW_SCHEMA} cascade`)
       throw new CommandFault('The database holds a place already. Name one that is empty.')
+    }
     await restoreBackup(sql, backup, folder).catch(async (error: unknown) => {
-      await sql.exec('drop schema public cascade; create schema public')
+      await sql.exec(`drop schema ${NEW_SCHEMA} cascade`)
       throw error
     })
+    await finishRestore(sql)
   } finally {
     await sql.close()
   }
@@ -185,6 +212,7 @@ async function withData<T>(
   folder: string,
   work: (sql: Database) => Promise<T>,
   url: string | null = process.env.DATABASE_URL ?? null,
+  use: 'shared' | 'alone' = 'shared',
 ): Promise<T> {
   if (!url && (await readdir(folder).catch(() => [])).length === 0)
     throw new CommandFault(
@@ -193,7 +221,7 @@ async function withData<T>(
   await mkdir(folder, { recursive: true, mode: 0o700 })
   const unlock = await lockFolder(folder)
   try {
-    const sql = await openDatabase(folder, url ?? undefined, giveUp)
+    const sql = await openDatabase(folder, url ?? undefined, giveUp, use)
     return await work(sql).finally(() => sql.close())
   } finally {
     await unlock()

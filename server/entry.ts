@@ -5,7 +5,8 @@ import { useNitroApp } from 'nitropack/runtime'
 import { factsOf } from './services/certificate.ts'
 import { context } from './services/context.ts'
 import { listen } from './services/listen.ts'
-import { enterPlace } from './services/place-address.ts'
+import { enterPlace, isPlainAddress } from './services/place-address.ts'
+import { StallWatch } from './services/stalls.ts'
 
 /** How long what is being answered has when Kairostat is ended, in milliseconds. */
 const PATIENCE = 2000
@@ -33,7 +34,10 @@ async function serve(): Promise<void> {
   if (!/^\d{1,5}$/.test(port) || Number(port) > 65535)
     give(`PORT is "${port}": set it to a number from 1 to 65535.`)
   const answer = toNodeListener(useNitroApp().h3App)
+  const stalls = new StallWatch(log)
   const answerAtPlace = (request: IncomingMessage, response: ServerResponse) => {
+    stalls.follow(request, response)
+    if (!isPlainAddress(request)) return refuse(response)
     enterPlace(request)
     return answer(request, response)
   }
@@ -73,6 +77,12 @@ async function serve(): Promise<void> {
     )
   }
   for (const signal of ['SIGTERM', 'SIGINT'] as const) process.once(signal, () => void end(0))
+}
+
+/** Refuses a request whose address could be taken for another one. */
+function refuse(response: ServerResponse): void {
+  response.writeHead(400, { 'content-type': 'application/json', 'cache-control': 'no-store' })
+  response.end(JSON.stringify({ code: 'malformed', message: 'The address is not written plainly.' }))
 }
 
 function give(message: string): never {

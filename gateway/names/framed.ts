@@ -11,24 +11,39 @@ export interface Framed {
 }
 
 /**
- * Reads messages from a connection. One that is silent for `idle` milliseconds is closed; of one that does
- * not read what it is sent, nothing
- * more is read meanwhile, so that nothing piles up for it.
+ * Reads messages from a connection. One that is silent for `idle` milliseconds is closed. While a message is taken,
+ * and of one that does not read what it is sent, nothing more is read, so that nothing piles up.
+ *
+ * @param take never fails
  */
-export function framed(socket: Socket, idle: number, take: (message: Buffer) => void): Framed {
+export function framed(
+  socket: Socket,
+  idle: number,
+  take: (message: Buffer) => Promise<void> | void,
+): Framed {
   let rest: Buffer = Buffer.alloc(0)
-  socket.on('error', () => socket.destroy())
-  socket.setTimeout(idle, () => socket.destroy())
-  socket.on('drain', () => socket.resume())
+  let isTaking = false
+  const isHeld = () => isTaking || socket.writableLength > UNREAD
   const readOn = () => {
-    while (rest.length >= 2 && rest.length >= 2 + rest.readUInt16BE(0)) {
+    while (!isHeld() && rest.length >= 2 && rest.length >= 2 + rest.readUInt16BE(0)) {
       const end = 2 + rest.readUInt16BE(0)
       // A copy: what takes it may write into it and keep it.
       const message = Buffer.from(rest.subarray(2, end))
       rest = rest.subarray(end)
-      take(message)
+      const taken = take(message)
+      if (!taken) continue
+      isTaking = true
+      void taken.then(() => {
+        isTaking = false
+        readOn()
+      })
     }
+    if (isHeld()) socket.pause()
+    else socket.resume()
   }
+  socket.on('error', () => socket.destroy())
+  socket.setTimeout(idle, () => socket.destroy())
+  socket.on('drain', readOn)
   socket.on('data', (chunk: Buffer) => {
     rest = rest.length === 0 ? chunk : Buffer.concat([rest, chunk])
     readOn()
@@ -37,7 +52,6 @@ export function framed(socket: Socket, idle: number, take: (message: Buffer) => 
     send: (message) => {
       if (!socket.writable) return
       socket.write(Buffer.concat([Buffer.from([message.length >> 8, message.length & 255]), message]))
-      if (socket.writableLength > UNREAD) socket.pause()
     },
   }
 }

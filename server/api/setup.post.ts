@@ -1,11 +1,11 @@
 import { setUpForm } from '../../protocol/forms.ts'
-import { apiHandler, BODY, bodyOf } from '../services/api-handler.ts'
+import { apiHandler, bodyOf } from '../services/api-handler.ts'
 import { cameFrom } from '../services/client.ts'
 import { keepSession } from '../services/cookie.ts'
 import { setUpPlace, signIn } from '../services/sign-in.ts'
 
 export default apiHandler(async ({ sql, link, event, setUpCode }) => {
-  const { code, name, password, place } = await bodyOf(event, setUpForm, BODY.open)
+  const { code, name, password, place } = await bodyOf(event, setUpForm)
   await setUpPlace(sql, { code, name, password, place }, setUpCode)
   link.liveChanged()
   keepSession(event, await signIn(sql, name, password, cameFrom(event)))

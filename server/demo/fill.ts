@@ -7,7 +7,7 @@ import { putRule, putSchedule } from '../services/draft.ts'
 import { putDevice } from '../services/draft-devices.ts'
 import { fillDraft } from '../services/edit.ts'
 import { setUp } from '../services/sign-in.ts'
-import type { Database, Sql } from '../sql/database.ts'
+import { SCHEMA, type Database, type Sql } from '../sql/database.ts'
 import { FIRST } from '../../protocol/places.ts'
 import { migrate } from '../sql/migrate.ts'
 import { addOverride } from '../sql/override.ts'
@@ -34,7 +34,7 @@ export async function fillDemo(
 ): Promise<void> {
   await migrate(database)
   await refuseRealData(database)
-  await database.exec('drop schema public cascade; create schema public')
+  await database.exec(`drop schema ${SCHEMA} cascade; create schema ${SCHEMA}`)
   await migrate(database)
   const sql = database.at(FIRST)
   await sql.exec('insert into demo_mark default values')

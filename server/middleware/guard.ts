@@ -47,12 +47,13 @@ export default defineEventHandler(async (event) => {
     return answerOf(event, new ApiError('foreign-origin'), here)
   Object.assign(event.context, { principal, place, account: session?.account ?? null })
   const open = isOpen(event.method, pathname)
-  if (principal || (open && isThere)) return
+  // Whether there is such a place is nobody's to learn who may not use it.
+  if (principal || open) return
   if (pathname.startsWith('/api/') || pathname === '/metrics')
     return answerOf(event, new ApiError(session ? 'not-your-place' : 'not-signed-in'), here)
   const [own] = session ? await placesOf(place.sql, session.account) : []
   if (own) return sendRedirect(event, `${pagesOf(own.id)}/`, 302)
-  return sendRedirect(event, `${pagesOf(place.id)}/sign-in?to=${encodeURIComponent(event.path)}`, 302)
+  return sendRedirect(event, `${pagesOf(named)}/sign-in?to=${encodeURIComponent(event.path)}`, 302)
 })
 
 /** The token of a request, as in its header; of a list, which programs fetch that know only an address, also in that. */

@@ -40,7 +40,7 @@ const policy = policyOf({
 let sql: Database, gateway: GatewayProgram
 beforeEach(async () => {
   sql ??= await testDatabase()
-  await sql.exec('drop schema public cascade; create schema public')
+  await sql.exec('drop schema kairostat cascade; create schema kairostat')
   await migrate(sql)
   await fillDraft(sql, policy)
   gateway ??= await startGateway(simulatedPlane([], 'UTC', 1), { folder: null })

@@ -16,9 +16,14 @@ import { actAs } from './actor.ts'
 import { clientOf } from './client.ts'
 import { context, type Context } from './context.ts'
 import { ERRORS, ApiError } from './errors.ts'
-import { refuseUnlessMay, type Principal } from './needs.ts'
+import { refuseNul } from './body.ts'
+import { ROUTES } from './api-routes.ts'
+import { refuseUnlessMay, routeOf, type Principal } from './needs.ts'
 import type { KnownPlace } from './places.ts'
 import type { RunningPlace } from './running-place.ts'
+import { takeTurn } from './turns.ts'
+
+export { bodyOf } from './body.ts'
 
 /** What a handler is given besides the event: what runs for the place that is asked for, and the rest. */
 export interface Request extends Context, Omit<KnownPlace, 'running'>, Omit<RunningPlace, 'stop'> {
@@ -43,6 +48,7 @@ export function apiHandler<T>(handler: (request: Request) => Promise<T>): EventH
       }
       refuseUnlessMay(event, principal, place.id)
       const { account = '', limit = null } = principal ?? {}
+      if (ROUTES[routeOf(event)]!.heavy) await takeTurn(event, account)
       return await actAs({ account: principal?.account ?? null, address: clientOf(event).address }, () =>
         handler(withPlace({ ...here, event, principal, account, limit }, place)),
       )
@@ -92,79 +98,6 @@ export function answerOf(event: H3Event, error: unknown, { log }: Pick<Context, 
     message: refused.message,
     ...(refused.faults.length > 0 && { faults: refused.faults }),
   }
-}
-
-/**
- * The longest body of a route that answers without a session, of most, and of one that takes lists or a whole
- * policy, in bytes.
- */
-export const BODY = { open: 16_384, usual: 1_000_000, lists: 64_000_000 } as const
-/** How long a body may take, in milliseconds, and how many bytes a second a long one must bring at least. */
-const PATIENCE = 20_000
-const SLOWEST = 20_000
-
-/**
- * The body of a change, as its schema reads it; no longer than so many bytes.
- *
- * @throws ApiError `malformed` with every fault, `too-large`, `too-slow`
- */
-export async function bodyOf<S extends Schema>(
-  event: H3Event,
-  schema: S,
-  longest: number = BODY.usual,
-): Promise<InferType<S>> {
-  const text = await textOf(event, longest)
-  let body: unknown
-  try {
-    body = text.trim() === '' ? {} : JSON.parse(text)
-  } catch {
-    throw new ApiError('malformed', 'It is not JSON.')
-  }
-  refuseNul(text, 'body')
-  return (await schema.validate(body ?? {}, { abortEarly: false, strict: false })) as InferType<S>
-}
-
-/**
- * Reads a body as it comes, so that one that is too long or too slow is not taken whole first. The connection
- * of such a one ends.
- */
-function textOf(event: H3Event, longest: number): Promise<string> {
-  const request = event.node.req
-  const tooLarge = () =>
-    new ApiError('too-large', `At most ${longest.toLocaleString('en')} bytes are taken here.`)
-  return new Promise((resolve, reject) => {
-    const parts: Buffer[] = []
-    let length = 0
-    const settle = (work: () => void) => {
-      clearInterval(timer)
-      request.removeAllListeners('data').removeAllListeners('end').removeAllListeners('error')
-      work()
-    }
-    const fail = (error: unknown) =>
-      settle(() => {
-        // What still comes is thrown away until the connection ends.
-        request.resume()
-        reject(error)
-      })
-    const begun = performance.now()
-    const timer = setInterval(() => {
-      if (performance.now() - begun > PATIENCE + (length / SLOWEST) * 1000) fail(new ApiError('too-slow'))
-    }, 1000)
-    if (Number(getHeader(event, 'content-length') ?? 0) > longest) return fail(tooLarge())
-    request.on('data', (part: Buffer) => {
-      length += part.length
-      if (length > longest) return fail(tooLarge())
-      parts.push(part)
-    })
-    request.on('end', () => settle(() => resolve(Buffer.concat(parts).toString())))
-    request.on('error', () => fail(new ApiError('malformed', 'The request broke off.')))
-  })
-}
-
-// No text that anything here means has one, and a database takes none.
-function refuseNul(text: string, path: string): void {
-  if (/\0|\\u0000/.test(text))
-    throw new ApiError('malformed', '', [{ path, message: 'holds the character NUL: leave it out' }])
 }
 
 /** The id in the path of the request. */

@@ -10,6 +10,10 @@ export interface RouteDescription {
   readonly summary: string
   readonly body?: keyof typeof forms
   readonly query?: keyof typeof forms
+  /** How much it takes, where that is not as much as most. */
+  readonly takes?: keyof typeof BODY
+  /** Whether it may take long or answer with much: of these, one account has but a few at a time. */
+  readonly heavy?: true
   readonly answers: string
   /** What it needs of who asks, where that is not `see` to read and `edit` to change. */
   readonly needs?: Need
@@ -23,6 +27,9 @@ export interface RouteDescription {
   readonly first?: true
 }
 
+/** The longest body: of a route that may be asked by anybody, of most, and of one that takes lists or a policy, in bytes. */
+export const BODY = { open: 16_384, usual: 1_000_000, lists: 64_000_000 } as const
+
 const MADE =
   'The number of the step by which it can be undone (`step`; `null` = nothing changed), and the `id` or `ids` of what was put.'
 
@@ -31,13 +38,15 @@ const entryRoutes = KINDS.flatMap((kind): [string, RouteDescription][] => {
   const { path, word } = ENTRY_KINDS[kind]
   const body = `${kind}Form` as const
   const a = word === 'app' ? 'an' : 'a'
+  const cost = kind === 'siteList' ? ({ takes: 'lists', heavy: true } as const) : {}
   return [
-    [`POST /api/${path}`, { summary: `Adds ${a} ${word} to the draft.`, body, answers: MADE }],
+    [`POST /api/${path}`, { summary: `Adds ${a} ${word} to the draft.`, body, ...cost, answers: MADE }],
     [
       `PUT /api/${path}/{id}`,
       {
         summary: `Replaces ${a} ${word} of the draft; with If-Match only while it is as the sender knew it.`,
         body,
+        ...cost,
         answers: MADE,
       },
     ],
@@ -61,7 +70,7 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     summary: 'This description, as an OpenAPI document.',
     answers: 'An OpenAPI 3.1 document.',
   },
-  'POST /api/setup': {
+  'POST /api/setup': { takes: 'open',
     summary: 'Sets Kairostat up: the administrator’s account and the network, with the code of the console.',
     body: 'setUpForm',
     answers: 'The name of the account; the session is a cookie.',
@@ -72,7 +81,7 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers: 'The account (`null` = nobody), and whether Kairostat is set up.',
     open: true,
   },
-  'POST /api/session': {
+  'POST /api/session': { takes: 'open',
     summary: 'Signs in.',
     body: 'signInForm',
     answers: 'The name of the account; the session is a cookie.',
@@ -89,7 +98,7 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers:
       'Its fingerprint (SHA-256), until when it is valid, and whether Kairostat made it; `null` without TLS.',
   },
-  'PUT /api/account/password': {
+  'PUT /api/account/password': { takes: 'open',
     summary: 'Changes one’s own password and ends all other sessions.',
     body: 'passwordForm',
     needs: 'see',
@@ -101,7 +110,7 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     session: true,
     answers: 'Whether it is on, and how many recovery codes are left.',
   },
-  'POST /api/account/second-factor': {
+  'POST /api/account/second-factor': { takes: 'open',
     summary:
       'Makes a secret for an authenticator app, by one’s password; it counts once a code of it was sent.',
     body: 'ownPasswordForm',
@@ -109,14 +118,14 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     session: true,
     answers: 'The `secret`, and its `uri`.',
   },
-  'PUT /api/account/second-factor': {
+  'PUT /api/account/second-factor': { takes: 'open',
     summary: 'Turns one’s second factor on, by a code of the new secret.',
     body: 'codeForm',
     needs: 'see',
     session: true,
     answers: 'The recovery `codes`, told this once.',
   },
-  'DELETE /api/account/second-factor': {
+  'DELETE /api/account/second-factor': { takes: 'open',
     summary: 'Turns one’s second factor off, by one’s password.',
     body: 'ownPasswordForm',
     needs: 'see',
@@ -171,13 +180,13 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     session: true,
     answers: 'Nothing.',
   },
-  'POST /api/join/look': {
+  'POST /api/join/look': { takes: 'open',
     summary: 'Tells to what a code invites.',
     body: 'joinLookForm',
     answers: 'The role, and the name of the network.',
     open: true,
   },
-  'POST /api/join': {
+  'POST /api/join': { takes: 'open',
     summary: 'Makes the account of who was invited.',
     body: 'joinForm',
     answers: 'The name of the account; the session is a cookie.',
@@ -189,7 +198,7 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     needs: 'administer',
     answers: 'At most 200 entries, the latest first; `before` asks for earlier ones.',
   },
-  'GET /api/audit/file': {
+  'GET /api/audit/file': { heavy: true,
     summary: 'The entries of the audit log that match, as CSV.',
     query: 'auditForm',
     needs: 'administer',
@@ -288,7 +297,7 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     needs: 'administer',
     answers: 'Nothing.',
   },
-  'GET /api/backup': {
+  'GET /api/backup': { heavy: true,
     summary: 'Everything that is stored, as one file.',
     needs: 'administer',
     first: true,
@@ -301,7 +310,7 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers:
       'The places: role, gateway, alarms, requests, devices, how many are blocked, and the next change.',
   },
-  'GET /api/places/search': {
+  'GET /api/places/search': { heavy: true,
     summary: 'Searches the drafts of the places that one may edit.',
     query: 'findForm',
     session: true,
@@ -322,13 +331,13 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     first: true,
     answers: 'Nothing.',
   },
-  'POST /api/copies/review': {
+  'POST /api/copies/review': { heavy: true,
     summary: 'Says what copying entries of another place would do to the draft.',
     body: 'copyForm',
     session: true,
     answers: 'For each entry what it `does` (`add`, `replace`, `nothing`), and the texts before and after.',
   },
-  'POST /api/copies': {
+  'POST /api/copies': { heavy: true,
     summary: 'Copies entries of another place into the draft; an entry of the same name is replaced.',
     body: 'copyForm',
     session: true,
@@ -347,18 +356,18 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     body: 'placeForm',
     answers: MADE,
   },
-  'GET /api/draft': { summary: 'The draft.', answers: 'A policy document (docs/policy.md).' },
-  'PUT /api/draft': {
+  'GET /api/draft': { heavy: true, summary: 'The draft.', answers: 'A policy document (docs/policy.md).' },
+  'PUT /api/draft': { takes: 'lists', heavy: true,
     summary: 'Replaces the whole draft by a policy document.',
     body: 'takeInForm',
     answers: MADE,
   },
-  'GET /api/draft/parts': {
+  'GET /api/draft/parts': { heavy: true,
     summary: 'What of the draft is not as the sender’s mark of it says.',
     query: 'partsForm',
     answers: 'The parts that changed, long lists without their sites, and the mark now.',
   },
-  'GET /api/sites/{id}': {
+  'GET /api/sites/{ heavy: true,id}': {
     summary: 'The sites of a long list, by their digest.',
     answers: 'The sites, which never change.',
   },
@@ -372,17 +381,17 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers: 'The edits that can be undone and redone now.',
   },
   ...Object.fromEntries(entryRoutes),
-  'POST /api/devices/many': {
+  'POST /api/devices/many': { takes: 'lists', heavy: true,
     summary: 'Adds, replaces and deletes devices, all or none.',
     body: 'deviceEditsForm',
     answers: MADE,
   },
-  'POST /api/apps/many': {
+  'POST /api/apps/many': { takes: 'lists', heavy: true,
     summary: 'Adds and replaces apps, all or none.',
     body: 'appEditsForm',
     answers: MADE,
   },
-  'POST /api/rules/many': {
+  'POST /api/rules/many': { takes: 'lists', heavy: true,
     summary: 'Adds, replaces and deletes rules, all or none.',
     body: 'ruleEditsForm',
     answers: MADE,
@@ -392,14 +401,14 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     body: 'orderForm',
     answers: MADE,
   },
-  'GET /api/live': {
+  'GET /api/live': { heavy: true,
     summary: 'The live policy with its overrides, and its revision.',
     query: 'liveForm',
     answers:
       'The policy, its digest and revision. With `lists=brief` a list of 500 sites or more has none of them, and `long` says their `digest` and `count`.',
     token: true,
   },
-  'GET /api/history': {
+  'GET /api/history': { heavy: true,
     summary: 'What was live since an instant.',
     query: 'sinceForm',
     answers: 'The policies with the time for which each was live.',
@@ -408,8 +417,8 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     summary: 'Every revision, the latest first.',
     answers: 'Number, digest, author, note and time of each.',
   },
-  'GET /api/revisions/{id}': { summary: 'The policy of a revision.', answers: 'A policy document.' },
-  'POST /api/revisions': {
+  'GET /api/revisions/{ heavy: true,id}': { summary: 'The policy of a revision.', answers: 'A policy document.' },
+  'POST /api/revisions': { heavy: true,
     summary: 'Applies the draft, or restores an earlier revision.',
     body: 'putLiveForm',
     answers: 'The revision, and how the gateway stands to it.',
@@ -546,13 +555,13 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     needs: 'edit',
     answers: 'The names with counts.',
   },
-  'GET /api/lookups/search': {
+  'GET /api/lookups/search': { heavy: true,
     summary: 'Searches DNS look-ups.',
     query: 'searchForm',
     needs: 'edit',
     answers: 'At most 200 runs, the latest first.',
   },
-  'GET /api/lookups/learned': {
+  'GET /api/lookups/learned': { heavy: true,
     summary: 'What a device looked up in a span of time, and whether it does so anyway.',
     query: 'learnedForm',
     needs: 'edit',
@@ -564,13 +573,13 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     needs: 'edit',
     answers: 'At most five names with counts.',
   },
-  'GET /api/usage': {
+  'GET /api/usage': { heavy: true,
     summary: 'What devices used, by hour or by day.',
     query: 'usageForm',
     needs: 'edit',
     answers: 'Rows by adapter, network and hour or day.',
   },
-  'GET /api/usage/file': {
+  'GET /api/usage/file': { heavy: true,
     summary: 'What devices used, by hour or by day, as CSV.',
     query: 'usageForm',
     needs: 'edit',
@@ -581,7 +590,7 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     summary: 'Where site lists come from, and what became of that.',
     answers: 'The sources, with when each was asked and what waits for review.',
   },
-  'GET /api/site-lists/{id}/file': {
+  'GET /api/site-lists/{ heavy: true,id}/file': {
     summary: 'A live site list as a file; `token` is for programs that cannot send one in a header.',
     query: 'listFileForm',
     answers: 'The sites as a plain list, a hosts file or a response policy zone, with an ETag.',

@@ -26,7 +26,7 @@ const demo = policyOf(demoDocument('2026-11-28'))
 let sql: Database, gateway: GatewayProgram
 beforeEach(async () => {
   sql ??= await testDatabase()
-  await sql.exec('drop schema public cascade; create schema public')
+  await sql.exec('drop schema kairostat cascade; create schema kairostat')
   await migrate(sql)
   await setUp(sql, 'ada', 'a long password')
   await fillDraft(sql, demo)

@@ -22,7 +22,7 @@ describe('a backup', () => {
   /** All rows that a backup carries, as text. */
   const rowsOf = async (sql: Sql) => {
     const tables = await sql.query<{ name: string }>(
-      `select relname as name from pg_class where relkind = 'r' and relnamespace = 'public'::regnamespace and relname not in ('session', 'sign_in_try', 'migration') order by relname`,
+      `select relname as name from pg_class where relkind = 'r' and relnamespace = current_schema()::regnamespace and relname not in ('session', 'sign_in_try', 'code_try', 'process', 'migration') order by relname`,
     )
     return Promise.all(
       tables.map(async ({ name }) => [
@@ -148,4 +148,19 @@ describe('a backup', () => {
     expect((await readdir(join(folder, 'snapshots'))).length).toBe(7)
     await sql.close()
   })
+})
+
+test('a backup that unpacks without end, or names a folder elsewhere, is refused', async () => {
+  const sql = await testDatabase()
+  await migrate(sql)
+  const folder = await newFolder()
+  const bomb = gzipSync(Buffer.alloc(510_000_000))
+  await expect(restoreBackup(sql, bomb, folder)).rejects.toThrow('unpacked it is larger than 500 MB')
+  await sql.exec(`insert into place (id, name, time_zone) values ('second', 'X', 'UTC')`)
+  const text = gunzipSync(await makeBackup(sql, folder)).toString()
+  const file = gzipSync(text.replaceAll('"second"', '"../../elsewhere"'))
+  const other = await testDatabase()
+  await expect(restoreBackup(other, file, folder)).rejects.toThrow('which cannot be the id of one')
+  expect(await readdir(folder)).toEqual([])
+  await Promise.all([sql.close(), other.close()])
 })

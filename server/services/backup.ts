@@ -32,8 +32,10 @@ const settingsOf = (folder: string, place: string) =>
   join(gatewayFolderOf(folder, place), STATE_FILES.settings)
 
 /** Tables that say nothing that lasts, and the one that says the shape. */
-const PASSING: readonly string[] = ['session', 'sign_in_try', 'holding', 'peer_secret']
+const PASSING: readonly string[] = ['session', 'sign_in_try', 'code_try', 'process', 'holding', 'peer_secret']
 const SHAPE = 'migration'
+/** The most bytes of a backup, unpacked: of what is larger no text can be made. */
+const MOST_BYTES = 500_000_000
 /** How many snapshots are kept. */
 const SNAPSHOTS = 7
 
@@ -97,6 +99,9 @@ export async function restoreBackup(sql: Sql, file: Buffer, folder: string): Pro
   const unknown = Object.keys(backup.tables).find((table) => !known.includes(table))
   if (unknown !== undefined)
     throw new BadBackup(`it holds a table “${unknown}” that its version does not have`)
+  for (const { id = FIRST } of backup.tables.place ?? [])
+    if (!/^[a-z0-9-]+$/.test(String(id)))
+      throw new BadBackup(`it holds a place “${String(id).slice(0, 60)}”, which cannot be the id of one`)
   await sql.transaction(async (tx) => {
     const ofPlaces = new Set(await placeTables(tx))
     // Tables stand in the order in which they were made, so that what is referred to comes first.
@@ -118,9 +123,11 @@ export async function restoreBackup(sql: Sql, file: Buffer, folder: string): Pro
   await migrate(sql)
   // The key that a router lets in is in the folder that it was made in.
   await sql.query('update place set is_bound = false')
-  const settings = { ...backup.furtherSettings, [FIRST]: backup.gatewaySettings }
-  for (const [place, text] of Object.entries(settings))
-    if (text !== null) await writeAtomically(settingsOf(folder, place), text)
+  // A folder is of a place that there is, whatever else the file names.
+  for (const place of await placeIds(sql)) {
+    const text = place === FIRST ? backup.gatewaySettings : backup.furtherSettings?.[place]
+    if (typeof text === 'string') await writeAtomically(settingsOf(folder, place), text)
+  }
 }
 
 /**
@@ -150,7 +157,7 @@ export function readBackupFile(path: string): Promise<Buffer> {
 
 function read(file: Buffer): Backup {
   try {
-    const backup = JSON.parse(gunzipSync(file).toString()) as Partial<Backup> | null
+    const backup = JSON.parse(gunzipSync(file, { maxOutputLength: MOST_BYTES }).toString()) as Partial<Backup> | null
     if (
       backup?.['kairostat-backup'] === 1 &&
       Number.isInteger(backup.shape) &&
@@ -158,6 +165,8 @@ function read(file: Buffer): Backup {
     )
       return backup as Backup
   } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'ERR_BUFFER_TOO_LARGE')
+      throw new BadBackup(`unpacked it is larger than ${MOST_BYTES / 1e6} MB`)
     throw new BadBackup(
       `it is damaged, or not a backup of Kairostat: ${error instanceof Error ? error.message : String(error)}`,
     )
@@ -172,7 +181,7 @@ async function enter(tx: Sql, place: string): Promise<void> {
 
 async function tablesOf(sql: Sql): Promise<string[]> {
   const rows = await sql.query<{ name: string }>(
-    `select relname as name from pg_class where relkind = 'r' and relnamespace = 'public'::regnamespace order by oid`,
+    `select relname as name from pg_class where relkind = 'r' and relnamespace = current_schema()::regnamespace order by oid`,
   )
   return rows.map(({ name }) => name)
 }

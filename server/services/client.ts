@@ -1,6 +1,8 @@
 import { timingSafeEqual } from 'node:crypto'
+import type { IncomingMessage } from 'node:http'
 import { BlockList, isIP } from 'node:net'
 import { getHeader, type H3Event } from 'h3'
+import { readBlock } from '../../core/destination/address.ts'
 import type { Origin } from '../sql/account.ts'
 
 /** Who sent a request: its address, whether it came over TLS, and under which name it was asked for. */
@@ -29,8 +31,20 @@ for (const text of (process.env.KAIROSTAT_TRUSTED_PROXY ?? '')
     )
   proxies.addSubnet(address, Number(prefix ?? (version === 4 ? 32 : 128)), version === 4 ? 'ipv4' : 'ipv6')
 }
-const isProxy = (address: string) =>
-  isIP(address) !== 0 && proxies.check(address, isIP(address) === 4 ? 'ipv4' : 'ipv6')
+/** Whether a connection from an address comes from a trusted proxy. */
+export function isProxy(address: string): boolean {
+  const version = isIP(plain(address))
+  return version !== 0 && proxies.check(plain(address), version === 4 ? 'ipv4' : 'ipv6')
+}
+
+/**
+ * By what a client is known where it is limited: its address, of IPv6 the network of 64 bits, within which it may take
+ * any (RFC 4291, section 2.5.1).
+ */
+export function clientKey(address: string): string {
+  const known = plain(address)
+  return isIP(known) === 6 ? readBlock(`${known}/64`)!.text : known
+}
 
 /** Names under which Kairostat is reached, besides its own address: KAIROSTAT_HOSTS, parted by commas. */
 export const NAMES: ReadonlySet<string> = new Set(
@@ -75,12 +89,18 @@ export function trustPeers(secret: string): void {
   peers = secret
 }
 
+/** Whether a request comes from such a process. */
+export function isPeer({ headers }: IncomingMessage): boolean {
+  const given = Buffer.from(String(headers[PEER_HEADER] ?? ''))
+  const secret = Buffer.from(peers ?? '')
+  return peers !== null && given.length === secret.length && timingSafeEqual(given, secret)
+}
+
 /** Who asked another process, which had the request answered here; `null` = it came from none. */
 export function clientOfPeer(event: H3Event): Client | null {
-  const given = Buffer.from(getHeader(event, PEER_HEADER) ?? '')
-  const secret = Buffer.from(peers ?? '')
-  const isRight = peers !== null && given.length === secret.length && timingSafeEqual(given, secret)
-  return isRight ? (JSON.parse(getHeader(event, CLIENT_HEADER) ?? 'null') as Client | null) : null
+  return isPeer(event.node.req)
+    ? (JSON.parse(getHeader(event, CLIENT_HEADER) ?? 'null') as Client | null)
+    : null
 }
 
 /** Where a session that begins with a request comes from. */

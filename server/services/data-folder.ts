@@ -1,17 +1,20 @@
 import { chmod, mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
-import { isThere, writeAtomically } from '../../gateway/atomic-file.ts'
+import { isThere, readIfThere, writeAtomically } from '../../gateway/atomic-file.ts'
 import { LockedFolder } from '../../gateway/lock.ts'
-import type { Database } from '../sql/database.ts'
+import { SCHEMA, type Database } from '../sql/database.ts'
 import { openEmbedded } from '../sql/embedded.ts'
 import { migrate } from '../sql/migrate.ts'
 import { openServer, UnusableDatabase } from '../sql/postgres.ts'
+import { stateOf } from '../sql/schema.ts'
 
 /** Where the parts of a data folder are. */
 export const SQL_FOLDER = 'sql'
 export const SNAPSHOT_FOLDER = 'snapshots'
 /** Says that the folder was made whole once: what is missing from then on is lost, not new. */
 const MARK = 'made.json'
+/** Says that the folder is being filled with a backup, and what was moved away to where. */
+export const [FILLING, MOVED] = ['filling.json', 'moved.json'] as const
 
 /** That a data folder cannot be used, with what is wrong and how to go on. */
 export class DamagedFolder extends Error {
@@ -23,9 +26,12 @@ export class DamagedFolder extends Error {
   }
 }
 
+/** That a data folder is not to be used now, with how to go on. */
+export class UnusableFolder extends Error {}
+
 /** Whether an error says all there is to say in one line. */
 export function isPlain(error: unknown): error is Error {
-  return [LockedFolder, DamagedFolder, UnusableDatabase].some((kind) => error instanceof kind)
+  return [LockedFolder, DamagedFolder, UnusableFolder, UnusableDatabase].some((kind) => error instanceof kind)
 }
 
 /**
@@ -56,7 +62,16 @@ export async function openDatabase(
   if (!url) return openData(folder)
   const database = await openServer(url, lost, use)
   try {
-    if ((await isThere(join(folder, SQL_FOLDER))) && (await isEmpty(database)))
+    const state = await stateOf(database)
+    if (state.is === 'unfinished')
+      throw new UnusableDatabase(
+        'The database that DATABASE_URL names was being filled, which was not finished. Do it again: kairostat restore FILE, or kairostat move --to URL.',
+      )
+    if (state.is === 'moved')
+      throw new UnusableDatabase(
+        `What is in the database that DATABASE_URL names was moved to ${state.to}. Start Kairostat there. To use it here all the same, run in it: comment on schema ${SCHEMA} is null`,
+      )
+    if ((await isThere(join(folder, SQL_FOLDER))) && state.is === 'empty')
       throw new UnusableDatabase(
         `The database that DATABASE_URL names is empty, and ${folder} holds a place. Take it along first: kairostat move --to URL; or name another data folder.`,
       )
@@ -66,14 +81,6 @@ export async function openDatabase(
     await database.close()
     throw error
   }
-}
-
-/** Whether a database holds none of our tables. */
-export async function isEmpty(database: Database): Promise<boolean> {
-  const [{ there }] = (await database.query<{ there: boolean }>(
-    `select to_regclass('public.migration') is not null as there`,
-  )) as [{ there: boolean }]
-  return !there
 }
 
 /** The newest snapshot of a data folder, `null` where it has none. */
@@ -98,6 +105,15 @@ export async function openData(folder: string): Promise<Database> {
   await chmod(folder, 0o700)
   const [sql, fresh, mark] = [join(folder, SQL_FOLDER), join(folder, `${SQL_FOLDER}.new`), join(folder, MARK)]
   const damaged = async (what: string) => new DamagedFolder(folder, what, await newestSnapshot(folder))
+  if (await isThere(join(folder, FILLING)))
+    throw new UnusableFolder(
+      `The data folder ${folder} was being filled, which was not finished. Do it again: kairostat restore FILE, or kairostat move --to ${folder}.`,
+    )
+  const moved = await readIfThere(join(folder, MOVED))
+  if (moved !== null)
+    throw new UnusableFolder(
+      `What is in the data folder ${folder} was moved: ${moved.trim()} Set DATABASE_URL to start it there. To use the folder all the same, delete ${join(folder, MOVED)}.`,
+    )
   if (!(await isThere(sql))) {
     if (await isThere(mark)) throw await damaged(`${sql} is missing`)
     await rm(fresh, { recursive: true, force: true })
@@ -119,7 +135,7 @@ export async function openData(folder: string): Promise<Database> {
       `the database in ${sql} cannot be read (${error instanceof Error ? error.message : String(error)})`,
     )
   }
-  if (await isEmpty(database)) {
+  if ((await stateOf(database)).is === 'empty') {
     await database.close()
     throw await damaged(`the database in ${sql} holds none of Kairostat's tables`)
   }

@@ -69,7 +69,10 @@ export function digest(place: string, notices: readonly Notice[]): { subject: st
     notices.length === 1
       ? first!.words.split('\n')[0]!
       : `${notices.length} ${plural(notices.length, 'notice', 'notices')}`
-  const lines = notices.slice(0, LISTED).map(({ words }) => `- ${words.replaceAll('\n', '\n  ')}`)
+  // Who gets one twice, after something broke in between, can tell by its number.
+  const lines = notices
+    .slice(0, LISTED)
+    .map(({ words, number }) => `- ${words.replaceAll('\n', '\n  ')} (no. ${number})`)
   const rest = notices.length > LISTED ? [`and ${notices.length - LISTED} more`] : []
   const why = 'You get this since you chose so in Kairostat, under Settings, Notices.'
   return { subject: `${place}: ${subject.slice(0, 150)}`, text: [...lines, ...rest, '', why].join('\n') }

@@ -46,6 +46,10 @@ export const ERRORS = {
     status: 409,
     words: 'Nobody would be left who can manage Kairostat. Make somebody else an administrator first.',
   },
+  'too-many-requests': {
+    status: 429,
+    words: 'Many of your requests are being answered. Try again in a moment.',
+  },
   'name-taken': { status: 409, words: 'Somebody else has this name. Choose another one.' },
   'address-taken': { status: 409, words: 'Another device has this address.' },
   'in-use': { status: 409, words: 'It is still used.' },

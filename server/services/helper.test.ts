@@ -40,7 +40,7 @@ const LIMIT: HelperLimit = { minutes: 30, groups: ['apprentices'] }
 let sql: Database, gateway: GatewayProgram
 beforeEach(async () => {
   sql ??= await testDatabase()
-  await sql.exec('drop schema public cascade; create schema public')
+  await sql.exec('drop schema kairostat cascade; create schema kairostat')
   await migrate(sql)
   await fillDraft(sql, policy)
   gateway ??= await startGateway(simulatedPlane([], 'UTC', 1), { folder: null })
@@ -179,4 +179,24 @@ test('what is granted to a device that is allowed for a while begins when that e
     first!.until,
     1800,
   ])
+})
+
+test('a helper goes past the limit neither by many requests, nor by what was made when more was allowed', async () => {
+  for (let turn = 0; turn < 4; turn++) await followRequests(sql, (await asked(TABLET)).there)
+  const granted = await Promise.all(
+    (await waitingFor(sql, LIMIT)).map(({ id }) =>
+      codeOf(answerRequest(sql, id, { minutes: 30 }, 'hal', LIMIT)),
+    ),
+  )
+  expect(granted.sort()).toEqual(['beyond-limit', 'beyond-limit', 'beyond-limit', 'done'])
+  // Made as an editor, for others than the groups of the limit.
+  const later = instantText(now() + 600)
+  for (const who of [
+    { ...onlyFor({ device: 'tablet' }), devices: [], everyone: true },
+    onlyFor({ device: 'laptop' }),
+  ]) {
+    const old = await makeOverride(sql, { ...wish, who, lasts: 300 }, 'hal')
+    expect(await codeOf(changeOverride(sql, old, later, 'hal', LIMIT))).toBe('beyond-limit')
+    expect(await codeOf(endOverride(sql, old, 'hal', LIMIT))).toBe('beyond-limit')
+  }
 })

@@ -2,12 +2,14 @@ import { Mutex } from 'async-mutex'
 import { gather } from '../../core/decision/candidate.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
-import type { GivenSource } from '../../protocol/list-source.ts'
+import type { GivenSource, ListSourceAnswer } from '../../protocol/list-source.ts'
+import { MACHINE_NAMES } from '../../protocol/people.ts'
 import { siteLists, saveSiteList } from '../sql/list.ts'
 import { tell, type Sql } from '../sql/database.ts'
 import { touchParts } from '../sql/draft-part.ts'
 import {
   listSource,
+  listSources,
   noteChanged,
   noteChecked,
   removeListSource,
@@ -22,18 +24,32 @@ import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
 import { markOf } from './list-compare.ts'
 import { fetchList, ListFault } from './list-fetch.ts'
-import { compareInThread } from './list-thread.ts'
+import { compareInThread, transferInThread } from './list-thread.ts'
 import { livePolicy, makeLive } from './live.ts'
 import { notify } from './notices.ts'
 import { readKey } from './tsig.ts'
-import { isZoneAddress, transferZone } from './zone-transfer.ts'
-
-export { listSources } from '../sql/list-source.ts'
+import { isZoneAddress } from './zone-transfer.ts'
 
 /** Who is said to have made a revision of a list that was refreshed. */
-export const REFRESHER = 'list refreshed'
+export const [REFRESHER] = MACHINE_NAMES
 /** One refresh at a time: each makes a revision of what is live. */
 const refreshing = new Mutex()
+
+/** Every source and what became of it; who may not edit them is not shown what is asked there, which may be a secret. */
+export async function shownSources(sql: Sql, mayEdit: boolean): Promise<ListSourceAnswer[]> {
+  return (await listSources(sql)).map((source) => ({ ...source, url: shownUrl(source.url, mayEdit) }))
+}
+
+/** What stands for a secret in an address. */
+const HIDDEN = '…'
+/** An address as it is shown: a password never is. */
+function shownUrl(text: string, mayEdit: boolean): string {
+  const url = new URL(text)
+  if (url.password === '' && (mayEdit || url.search === '')) return text
+  const { protocol, username, password, host, pathname, search } = url
+  const who = username || password ? `${username}${password && `:${HIDDEN}`}@` : ''
+  return `${protocol}//${who}${host}${pathname}${search && (mayEdit ? search : `?${HIDDEN}`)}`
+}
 
 /**
  * Sets where a list comes from; it is asked by the next look.
@@ -44,8 +60,10 @@ export async function putListSource(sql: Sql, list: string, source: GivenSource)
   const name = await nameIn(sql, list)
   await sql.transaction(async (tx) => {
     const before = await listSource(tx, list)
-    await saveListSource(tx, list, source)
-    if (before?.url !== source.url) await saveZoneCopy(tx, list, null)
+    // What was only shown is what it was.
+    const url = before && source.url === shownUrl(before.url, true) ? before.url : source.url
+    await saveListSource(tx, list, { ...source, url })
+    if (before?.url !== url) await saveZoneCopy(tx, list, null)
     // What is asked there may be a secret.
     const { protocol, host, pathname } = new URL(source.url)
     await record(tx, 'settings', `Site list “${name}” comes from ${protocol}//${host}${pathname}`)
@@ -76,35 +94,40 @@ export async function dropListSource(sql: Sql, list: string): Promise<void> {
  *
  * @throws ApiError `not-found` where it has no source
  */
-export function refreshList(sql: Sql, gateway: Gateway, list: string, fetcher = fetchList): Promise<void> {
-  return refreshing.runExclusive(async () => {
-    const source = await listSource(sql, list)
-    if (!source) throw noSource()
-    let trouble = ''
-    let { etag, modified } = source
-    try {
-      if (isZoneAddress(source.url)) await takeZone(sql, gateway, source)
-      else {
-        const fetched = await fetcher(source.url, source, source.inside)
-        if (fetched.text !== null) await takeText(sql, gateway, source, fetched.text)
-        ;({ etag, modified } = fetched)
-      }
-    } catch (error) {
-      // Whatever it is, it is noted: one list holds up no other.
-      if (error instanceof ListFault) trouble = `${error.message}.`
-      else if (error instanceof ApiError) trouble = error.message
-      else
-        trouble = `Something went wrong on the server: ${error instanceof Error ? error.message : String(error)}.`
+export async function refreshList(
+  sql: Sql,
+  gateway: Gateway,
+  list: string,
+  fetcher = fetchList,
+): Promise<void> {
+  const source = await listSource(sql, list)
+  if (!source) throw noSource()
+  let trouble = ''
+  let { etag, modified } = source
+  try {
+    // A server that is slow holds up no other list.
+    if (isZoneAddress(source.url)) await takeZone(sql, gateway, source)
+    else {
+      const fetched = await fetcher(source.url, source, source.inside)
+      const { text } = fetched
+      if (text !== null) await refreshing.runExclusive(() => takeText(sql, gateway, source, text))
+      ;({ etag, modified } = fetched)
     }
-    await noteChecked(sql, list, { etag, modified, trouble })
-    if (trouble !== '' && source.trouble === '')
-      await notify(
-        sql,
-        'list',
-        `The list “${await nameIn(sql, list).catch(() => list)}” was not refreshed. ${trouble}`,
-      )
-    await tell(sql, 'lists')
-  })
+  } catch (error) {
+    // Whatever it is, it is noted: one list holds up no other.
+    if (error instanceof ListFault) trouble = `${error.message}.`
+    else if (error instanceof ApiError) trouble = error.message
+    else
+      trouble = `Something went wrong on the server: ${error instanceof Error ? error.message : String(error)}.`
+  }
+  await noteChecked(sql, list, { etag, modified, trouble })
+  if (trouble !== '' && source.trouble === '')
+    await notify(
+      sql,
+      'list',
+      `The list “${await nameIn(sql, list).catch(() => list)}” was not refreshed. ${trouble}`,
+    )
+  await tell(sql, 'lists')
 }
 
 /**
@@ -126,13 +149,15 @@ export function reviewList(sql: Sql, gateway: Gateway, list: string, isTaken: bo
 
 /** Takes what is new of a zone; what it was is kept, so that afterwards changes alone are asked for. */
 async function takeZone(sql: Sql, gateway: Gateway, source: StoredSource): Promise<void> {
-  const copy = await transferZone(
+  const copy = await transferInThread(
     { url: source.url, key: readKey(source.key) },
     await zoneCopy(sql, source.list),
   )
   if (copy === null) return
-  await takeText(sql, gateway, source, ['$TTL 300', ...copy.lines, ''].join('\n'))
-  await saveZoneCopy(sql, source.list, copy)
+  await refreshing.runExclusive(async () => {
+    await takeText(sql, gateway, source, `$TTL 300\n${copy.text}\n`)
+    await saveZoneCopy(sql, source.list, copy)
+  })
 }
 
 async function takeText(sql: Sql, gateway: Gateway, source: StoredSource, text: string): Promise<void> {

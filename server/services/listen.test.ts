@@ -90,7 +90,9 @@ test('whoever is silent does not keep it from stopping', async () => {
   const raw = connect(at)
   await once(raw, 'connect')
   const { socket } = await shown(at)
-  const gone = [raw, socket].map((one) => once(one.on('error', () => {}).resume(), 'close'))
+  const gone = [raw, socket].map(
+    (one) => new Promise((resolve) => one.on('error', () => {}).resume().on('close', resolve)),
+  )
   await listening!.stop(10)
   expect(await Promise.all(gone)).toHaveLength(2)
 })
@@ -151,4 +153,78 @@ test.each<[string, Record<string, string>, string]>([
   ])
   const read = async () => readPair(certificateFiles(Object.fromEntries(within), folder)!, [])
   await expect(read()).rejects.toThrow(words)
+})
+
+/** A connection that is sent something, with what comes back. */
+function talk(at: { host: string; port: number }, text: string) {
+  const socket = connect(at)
+  const talked = { socket, said: '', isClosed: false }
+  socket
+    .on('error', () => {})
+    .on('data', (data) => (talked.said += String(data)))
+    .on('close', () => (talked.isClosed = true))
+  socket.write(text)
+  return talked
+}
+const GET = 'GET / HTTP/1.1\r\nHost: x\r\n\r\n'
+
+test('requests that come at once are answered one after the other, and too many end their connection', async () => {
+  let [now, most, answered] = [0, 0, 0]
+  listening = await listen(
+    (_, response) => {
+      most = Math.max(most, ++now)
+      setTimeout(() => {
+        now--
+        response.end(`answer ${++answered}.`)
+      }, 5)
+    },
+    { host: '127.0.0.1', port: 0, pair: null },
+  )
+  const at = { host: '127.0.0.1', port: listening.address.port }
+  const few = talk(at, GET.repeat(8))
+  await expect.poll(() => few.said.match(/answer \d/g)).toEqual(
+    Array.from({ length: 8 }, (_, index) => `answer ${index + 1}`),
+  )
+  expect(most).toBe(1)
+  const many = talk(at, GET.repeat(800))
+  await expect.poll(() => many.isClosed).toBe(true)
+  expect(answered).toBeLessThan(20)
+})
+
+test('a client has so many connections, and where all are taken whoever has most loses the oldest', async () => {
+  listening = await listen((_, response) => response.end('here'), {
+    ...{ host: '::', port: 0, pair: null },
+    limits: { inAll: 6, ofOne: 4 },
+  })
+  const { port } = listening.address
+  const from = (localAddress: string) => {
+    const talked = { isClosed: false }
+    const socket = connect({ host: '127.0.0.1', port, localAddress })
+    socket.on('error', () => {}).on('close', () => (talked.isClosed = true))
+    return once(socket, 'connect').then(() => talked)
+  }
+  const first: { isClosed: boolean }[] = []
+  for (let turn = 0; turn < 5; turn++) first.push(await from('127.0.0.2'))
+  await expect.poll(() => first.map(({ isClosed }) => isClosed)).toEqual([false, false, false, false, true])
+  const others = [await from('127.0.0.3'), await from('127.0.0.3'), await from('127.0.0.4')]
+  await expect.poll(() => first[0]!.isClosed).toBe(true)
+  expect([...first.slice(1, 4), ...others].map(({ isClosed }) => isClosed)).toEqual(Array(6).fill(false))
+})
+
+test('who does not read an answer is let go, and who waits for one is not', async () => {
+  const long = Buffer.alloc(30_000_000, 'x')
+  listening = await listen(
+    (request, response) => {
+      if (request.url === '/long') response.end(long)
+      else setTimeout(() => response.end('late'), 700)
+    },
+    { host: '127.0.0.1', port: 0, pair: null, idle: 200 },
+  )
+  const at = { host: '127.0.0.1', port: listening.address.port }
+  const deaf = connect(at)
+  deaf.on('error', () => {}).pause().write('GET /long HTTP/1.1\r\nHost: x\r\n\r\n')
+  const waits = talk(at, GET)
+  await expect.poll(() => waits.said).toContain('late')
+  await expect.poll(() => listening!.connections(), { timeout: 5000 }).toBe(0)
+  deaf.destroy()
 })

@@ -9,6 +9,8 @@ import { createServer as createSecureServer, type Server as SecureServer } from 
 import { createServer as createFront, type AddressInfo, type Server as Front, type Socket } from 'node:net'
 import { setTimeout as pause } from 'node:timers/promises'
 import type { KeyPair } from './certificate.ts'
+import { clientKey, isProxy } from './client.ts'
+import { answerInTurn, CONNECTIONS, limitConnections } from './connections.ts'
 
 /** How long a connection may be open without a request on it, in milliseconds. */
 const IDLE = 20_000
@@ -20,6 +22,8 @@ export interface Listening {
   readonly address: AddressInfo
   /** Serves with another certificate from the next connection on. */
   renew(pair: KeyPair): void
+  /** Tells how many connections there are. */
+  connections(): number
   /** Takes no more connections, and ends those there are after so long (ms), or once all is answered. */
   stop(patience: number): Promise<void>
 }
@@ -33,6 +37,8 @@ export interface ListenSetting {
   readonly pair: KeyPair | null
   /** How long a connection may be open without a request on it, in milliseconds. */
   readonly idle?: number
+  /** How many connections there may be in all, and of one client. */
+  readonly limits?: { readonly inAll: number; readonly ofOne: number }
 }
 
 /**
@@ -42,12 +48,14 @@ export interface ListenSetting {
  */
 export async function listen(
   answer: RequestListener,
-  { host, port, pair, idle = IDLE }: ListenSetting,
+  { host, port, pair, idle = IDLE, limits = CONNECTIONS }: ListenSetting,
 ): Promise<Listening> {
-  const plain = endIdle(createServer(pair ? leadToTls : answer), 'connection', idle)
-  const secure =
-    pair && endIdle(createSecureServer({ ...pair, handshakeTimeout: idle }, answer), 'secureConnection', idle)
+  const plain = createServer()
+  answerInTurn(plain, pair ? leadToTls : answer, idle)
+  const secure = pair && createSecureServer({ ...pair, handshakeTimeout: idle })
+  if (secure) answerInTurn(secure, answer, idle)
   const front = secure ? partedFront(plain, secure, idle) : plain
+  limitConnections(front, (address) => (isProxy(address) ? null : clientKey(address)), limits)
   const open = new Set<Socket>()
   front.on('connection', (socket: Socket) => {
     open.add(socket)
@@ -63,6 +71,7 @@ export async function listen(
   const servers = [plain, ...(secure ? [secure] : [])]
   return {
     address: front.address() as AddressInfo,
+    connections: () => open.size,
     renew: (next) => secure?.setSecureContext(next),
     stop: async (patience) => {
       const closed = new Promise((resolve) => front.close(resolve))
@@ -102,19 +111,4 @@ function leadToTls({ headers, url = '' }: IncomingMessage, response: ServerRespo
     ...(isPlain && { location: `https://${host}${url}` }),
   })
   response.end()
-}
-
-/**
- * Ends connections that say nothing: before a request, while its head comes, and after its answer; while it
- * is being answered nobody is silent in vain.
- */
-function endIdle<T extends Server | SecureServer>(server: T, begins: string, idle: number): T {
-  server.headersTimeout = idle
-  server.keepAliveTimeout = idle
-  server.on(begins, (socket: Socket) => socket.setTimeout(idle, () => socket.destroy()))
-  server.on('request', (request: IncomingMessage, response: ServerResponse) => {
-    request.socket.setTimeout(0)
-    response.once('close', () => request.socket.setTimeout(idle))
-  })
-  return server
 }

@@ -3,26 +3,26 @@ import { randomBytes } from 'node:crypto'
 import { canonicalText, digestOf, digestOfText, documentOf } from '../../core/policy/canonical.ts'
 import { freeId } from '../../core/policy/id.ts'
 import { readPolicy } from '../../core/policy/read.ts'
-import { allowanceRules, measureOf, sizeOf } from '../../core/allowance/limits.ts'
+import { allowanceRules, measureOf } from '../../core/allowance/limits.ts'
 import { periodAt } from '../../core/allowance/period.ts'
 import { overridesFor, spentFor } from '../../core/policy/overrides.ts'
 import { DAY } from '../../core/time/duration.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
 import { overrideWords } from '../../core/words/override.ts'
-import type { Amount, Override, OverrideWho, Policy } from '../../core/policy/types.ts'
+import type { Amount, Override, Policy } from '../../core/policy/types.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
 import type { HelperLimit } from '../../protocol/roles.ts'
 import { proposalOf } from '../../protocol/proposal.ts'
 import type { LiveAnswer } from '../../protocol/answers.ts'
 import { tell, type Sql } from '../sql/database.ts'
-import { addOverride, endOverrideAt, liftOverride, overrideAuthor, overrides } from '../sql/override.ts'
+import { addOverride, endOverrideAt, liftOverride, overrides } from '../sql/override.ts'
 import { place } from '../sql/place.ts'
 import { spentSince } from '../sql/spent.ts'
 import { addRevision, liveRevision, revision, revisions } from '../sql/revision.ts'
 import { readDraft } from './draft.ts'
 import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
-import { refuseLateEnd, refuseOutside } from './helper-limit.ts'
+import { refuseBeyond } from './helper-limit.ts'
 
 export { overrideActs } from '../sql/override.ts'
 export { revisions } from '../sql/revision.ts'
@@ -143,16 +143,13 @@ export async function makeOverride(
   { effect, who, more = null, note, ...wish }: OverrideWish,
   author: string,
   limit: HelperLimit | null = null,
+  isAsked = false,
 ): Promise<string> {
   // Looked at and written in one: two helpers, or one twice, do not both find room for the last minutes.
   return sql.transaction(async (tx) => {
     const { policy } = await livePolicy(tx)
     const override = overrideOf(policy, { effect, who, more, note, ...wish })
-    if (limit) {
-      refuseOutside(limit, policy, who)
-      if (more === null) refuseLateEnd(limit, override.until, Math.floor(Date.now() / 1000))
-      else await refuseTooMuch(tx, limit, policy, more, who, author)
-    }
+    await refuseBeyond(tx, limit, author, { policy, next: override, before: null, isAsked })
     await addOverride(tx, override, author)
     await record(tx, 'override', overrideWords(override, policy))
     await tell(tx, 'live')
@@ -209,57 +206,35 @@ export async function changeOverride(
   limit: HelperLimit | null = null,
 ): Promise<void> {
   const at = until === null ? Infinity : readInstant(until)
-  const override = (await overrides(sql)).find((one) => one.id === id)
-  if (!override) throw new ApiError('not-found', 'That override has ended already.')
   if (at === null || at <= Date.now() / 1000)
     throw notPossible(
       'until',
       `"${until}" is not an instant to come: write one as in 2026-11-27T20:00:00Z, or end the override`,
     )
-  if (at <= readInstant(override.from)!)
-    throw notPossible('until', `"${until}" is not after it begins, which is at ${override.from}`)
-  const { policy } = await livePolicy(sql)
   await sql.transaction(async (tx) => {
-    if (limit) {
-      await refuseOthers(tx, id, author)
-      refuseLateEnd(limit, until, Math.floor(Date.now() / 1000))
-    }
-    if (!(await endOverrideAt(tx, id, until, author)))
-      throw new ApiError('not-found', 'That override has ended already.')
-    await record(tx, 'override', `End moved: ${overrideWords({ ...override, until }, policy)}`)
+    const { policy, override } = await overrideThere(tx, id)
+    if (at <= readInstant(override.from)!)
+      throw notPossible('until', `"${until}" is not after it begins, which is at ${override.from}`)
+    const next = { ...override, until }
+    await refuseBeyond(tx, limit, author, { policy, next, before: override })
+    if (!(await endOverrideAt(tx, id, until, author))) throw noOverride()
+    await record(tx, 'override', `End moved: ${overrideWords(next, policy)}`)
     await tell(tx, 'live')
   })
 }
 
 /**
- * Refuses to add more than a helper's limit to allowances, together with what they added before and still counts.
+ * An override that has not ended, with the policy in which it counts.
  *
- * @throws ApiError `beyond-limit`
+ * @throws ApiError `not-found`
  */
-async function refuseTooMuch(
-  sql: Sql,
-  limit: HelperLimit,
-  policy: Policy,
-  more: Amount,
-  who: OverrideWho,
-  author: string,
-): Promise<void> {
-  const devices = devicesIn(policy, who)
-  let added = 0
-  for (const one of policy.overrides) {
-    const isOver = one.until !== null && readInstant(one.until)! <= Date.now() / 1000
-    if (one.more === null || isOver || (await overrideAuthor(sql, one.id)) !== author) continue
-    if ([...devicesIn(policy, one.who)].some((id) => devices.has(id))) added += sizeOf(one.more)
-  }
-  if ('megabytes' in more || added + sizeOf(more) > limit.minutes)
-    throw new ApiError('beyond-limit', `You may add ${limit.minutes} minutes in all.`)
+async function overrideThere(tx: Sql, id: string): Promise<{ policy: Policy; override: Override }> {
+  const { policy } = await livePolicy(tx)
+  const override = (await overrides(tx)).find((one) => one.id === id)
+  if (!override) throw noOverride()
+  return { policy, override }
 }
-
-/** The devices that an override of a helper names, itself or by their groups. */
-function devicesIn({ groups }: Policy, who: OverrideWho): Set<string> {
-  const members = groups.filter(({ id }) => who.groups.includes(id)).flatMap((group) => group.members)
-  return new Set([...who.devices, ...members])
-}
+const noOverride = () => new ApiError('not-found', 'That override has ended already.')
 
 /**
  * When what is added to allowances ends by itself, in seconds: with the last of their periods.
@@ -275,15 +250,6 @@ function endOfMore(policy: Policy, more: Amount, from: number): number {
   return Math.max(...ends)
 }
 
-async function refuseOthers(sql: Sql, id: string, author: string): Promise<void> {
-  const maker = await overrideAuthor(sql, id)
-  if (maker !== null && maker !== author)
-    throw new ApiError(
-      'beyond-limit',
-      `Only ${maker}, an editor or an administrator can change this override.`,
-    )
-}
-
 const notPossible = (path: string, message: string) => new ApiError('not-possible', '', [{ path, message }])
 
 /**
@@ -297,12 +263,10 @@ export async function endOverride(
   author: string,
   limit: HelperLimit | null = null,
 ): Promise<void> {
-  const override = (await overrides(sql)).find((one) => one.id === id)
-  const { policy } = await livePolicy(sql)
   await sql.transaction(async (tx) => {
-    if (limit) await refuseOthers(tx, id, author)
-    if (!override || !(await liftOverride(tx, id, author)))
-      throw new ApiError('not-found', 'That override has ended already.')
+    const { policy, override } = await overrideThere(tx, id)
+    await refuseBeyond(tx, limit, author, { policy, next: null, before: override })
+    if (!(await liftOverride(tx, id, author))) throw noOverride()
     await record(tx, 'override', `Ended: ${overrideWords(override, policy)}`)
     await tell(tx, 'live')
   })
@@ -319,11 +283,11 @@ export async function revisionPolicy(sql: Sql, number: number): Promise<Policy> 
   return policyAt(sql, found)
 }
 
-/** How many policies are kept ready. */
-const READY = 3
+/** How much of policies is kept ready, in entries of their lists of every kind. */
+const READY = 3_000_000
 // A revision never changes, and reading one may take seconds: by its digest it is the same policy, whoever
 // asks.
-const ready = new LRUCache<string, Policy>({ max: READY })
+const ready = new LRUCache<string, Policy>({ maxSize: READY, sizeCalculation: weightOf })
 
 /** The policy of a revision, by its number and digest. */
 export async function policyAt(
@@ -333,6 +297,12 @@ export async function policyAt(
   const policy = ready.get(digest) ?? checked((await revision(sql, number))!.document)
   ready.set(digest, policy)
   return policy
+}
+
+/** How much there is of a policy: one and every device, rule and site of it. */
+function weightOf({ devices, groups, schedules, rules, apps, siteLists }: Policy): number {
+  const sites = siteLists.reduce((sum, { entries }) => sum + entries.length, 0)
+  return 1 + [devices, groups, schedules, rules, apps].flat().length + sites
 }
 
 function checked(document: unknown): Policy {

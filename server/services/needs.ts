@@ -18,6 +18,12 @@ export function needOf(name: string): Need | null {
   return needs ?? (name.startsWith('GET ') ? 'see' : 'edit')
 }
 
+/** The name of the route that the router found for a request. */
+export function routeOf(event: H3Event): string {
+  const path = event.context.matchedRoute!.path.replaceAll(/:(\w+)/g, '{$1}')
+  return `${event.method === 'HEAD' ? 'GET' : event.method} ${path}`
+}
+
 /**
  * Refuses who may not do what the route does that the router found for a request. One that is not described is
  * refused to all; one that concerns all of Kairostat is a route of the first place.
@@ -25,8 +31,7 @@ export function needOf(name: string): Need | null {
  * @throws ApiError `not-allowed`, `not-found`
  */
 export function refuseUnlessMay(event: H3Event, principal: Principal | null, place: string): void {
-  const path = event.context.matchedRoute!.path.replaceAll(/:(\w+)/g, '{$1}')
-  const name = `${event.method === 'HEAD' ? 'GET' : event.method} ${path}`
+  const name = routeOf(event)
   if (!(name in ROUTES)) throw new ApiError('not-found', `No route answers ${event.method} ${event.path}.`)
   if (ROUTES[name]!.first && place !== FIRST)
     throw new ApiError('not-allowed', 'This concerns all places: ask for it at the first.')

@@ -47,7 +47,7 @@ let sql: Database
 const closing: (() => Promise<unknown>)[] = []
 beforeEach(async () => {
   sql ??= await testDatabase()
-  await sql.exec('drop schema public cascade; create schema public')
+  await sql.exec('drop schema kairostat cascade; create schema kairostat')
   await migrate(sql)
   await setUp(sql, 'ada', 'a long password')
   await fillDraft(sql, policy)

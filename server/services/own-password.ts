@@ -1,9 +1,9 @@
 import { verify } from '@node-rs/argon2'
-import { countTry, forgetTries, passwordHashOf } from '../sql/account.ts'
+import { passwordHashOf } from '../sql/account.ts'
 import type { Sql } from '../sql/database.ts'
 import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
-import { TRIES } from './tries.ts'
+import { countTry, forgetTries } from './tries.ts'
 
 /**
  * Makes sure that somebody who is signed in knows their own password. A try counts before it is verified.
@@ -16,7 +16,7 @@ export async function checkOwnPassword(
   password: string,
   address: string,
 ): Promise<void> {
-  if ((await countTry(sql, account, address, TRIES)) === null) throw new ApiError('too-many-tries')
+  if ((await countTry(sql, account, address)) === null) throw new ApiError('too-many-tries')
   const stored = await passwordHashOf(sql, account)
   if (!stored || !(await verify(stored, password))) {
     await record(sql, 'sign-in', 'Wrong current password')

@@ -4,10 +4,14 @@ import type { AddressInfo } from 'node:net'
 import type { H3Event } from 'h3'
 import type { Database } from '../sql/database.ts'
 import { holding, peerSecret } from '../sql/holding.ts'
-import { CLIENT_HEADER, clientOf, clientOfPeer, PEER_HEADER, trustPeers } from './client.ts'
+import { CLIENT_HEADER, clientOf, clientOfPeer, isPeer, PEER_HEADER, trustPeers } from './client.ts'
+import { answerInTurn } from './connections.ts'
 import { ApiError } from './errors.ts'
 import { pagesOf } from '../../protocol/places.ts'
 import type { KnownPlace } from './places.ts'
+
+/** How long a process may take to say that it heard, and how long a connection may be silent, in milliseconds. */
+const [SILENT_MS, IDLE_MS] = [3000, 20_000]
 
 /** The other processes that work on the same database: what runs elsewhere is asked of them. */
 export class Peers {
@@ -35,7 +39,17 @@ export class Peers {
    */
   async listen(answer: RequestListener, where: string): Promise<void> {
     const { hostname, port } = new URL(`http://${where}`)
-    const server = createServer(answer)
+    const server = createServer()
+    answerInTurn(
+      server,
+      (request, response) => {
+        if (!isPeer(request)) return void request.socket.destroy()
+        // That it is heard is said at once, however long its answer takes.
+        response.writeProcessing()
+        answer(request, response)
+      },
+      IDLE_MS,
+    )
     await new Promise<void>((resolve, reject) =>
       server.once('error', reject).listen(Number(port) || 0, hostname.replace(/^\[|\]$/g, ''), resolve),
     )
@@ -73,6 +87,10 @@ export class Peers {
         res.writeHead(answered.statusCode!, answered.headers)
         answered.pipe(res).once('close', resolve)
       })
+      // A process that was stopped takes connections all the same.
+      const silent = setTimeout(() => asked.destroy(new Error('it does not answer')), SILENT_MS)
+      const heard = () => clearTimeout(silent)
+      asked.once('information', heard).once('response', heard).once('close', heard)
       asked.once('error', () => (res.headersSent ? res.destroy() : reject(new ApiError('taken-over'))))
       res.once('close', () => {
         asked.destroy()

@@ -1,6 +1,6 @@
 import { afterAll, beforeEach, describe, expect, test } from 'vitest'
 import type { ValidationError } from 'yup'
-import { invitationForm } from '../../protocol/forms.ts'
+import { invitationForm, joinForm } from '../../protocol/forms.ts'
 import { ROLES, TOKEN_ROLES, type Rights, type Role, type TokenRole } from '../../protocol/roles.ts'
 import type { Database } from '../sql/database.ts'
 import { saveGroup } from '../sql/device.ts'
@@ -15,7 +15,7 @@ const [PASSWORD, HERE] = ['a long password', '192.0.2.1']
 let sql: Database
 beforeEach(async () => {
   sql ??= await testDatabase()
-  await sql.exec('drop schema public cascade; create schema public')
+  await sql.exec('drop schema kairostat cascade; create schema kairostat')
   await migrate(sql)
   await setUp(sql, 'ada', PASSWORD)
   await saveGroup(sql, { id: 'apprentices', name: 'Apprentices', members: [], note: '' })
@@ -163,4 +163,41 @@ describe('people', () => {
     expect((await listed()).filter((line) => line.endsWith('administrator')).length).toBe(1)
     await expect(remove(sql, 'nobody')).rejects.toMatchObject({ code: 'not-found' })
   })
+})
+
+test('what somebody invited to ends with the right to invite', async () => {
+  const ways: Record<string, () => Promise<void>> = {
+    deleted: () => remove(sql, 'deleted'),
+    demoted: () => change(sql, 'demoted', as('editor'), false),
+    disabled: () => change(sql, 'disabled', as('administrator'), true),
+  }
+  for (const [name, end] of Object.entries(ways)) {
+    await joined(name, 'administrator')
+    const { code } = await invite(sql, as('administrator'), name)
+    await end()
+    await expect(join(sql, { code, name: `${name}-again`, password: PASSWORD }, HERE)).rejects.toMatchObject({
+      code: 'wrong-invitation',
+    })
+  }
+  expect((await peopleAnswer(sql)).invitations).toEqual([])
+})
+
+test('nobody can have a name under which Kairostat itself is written down', async () => {
+  for (const name of ['list refreshed', ' List Refreshed ', 'KAIROSTAT'])
+    await expect(joinForm.validate({ code: 'x'.repeat(22), name, password: PASSWORD })).rejects.toThrow(
+      'choose another one',
+    )
+})
+
+test('tries are counted of a network of IPv6, whatever address in it they come from', async () => {
+  const codes: string[] = []
+  for (let host = 1; host <= 7; host++)
+    codes.push(
+      await signIn(sql, 'ada', 'wrong password', cameFrom(`2001:db8:0:7::${host}`)).then(
+        () => 'in',
+        ({ code }: { code: string }) => code,
+      ),
+    )
+  expect(codes).toEqual([...Array<string>(5).fill('wrong-password'), 'too-many-tries', 'too-many-tries'])
+  expect(await signIn(sql, 'ada', PASSWORD, cameFrom('2001:db8:0:8::1'))).toBeTruthy()
 })

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto'
 import { hash } from '@node-rs/argon2'
 import type { JoinAnswer, MadeInvitation, PeopleAnswer } from '../../protocol/people.ts'
 import type { Rights } from '../../protocol/roles.ts'
-import { countTry, forgetTries, revokeSessions } from '../sql/account.ts'
+import { revokeSessions } from '../sql/account.ts'
 import { tell, type Sql } from '../sql/database.ts'
 import { groups } from '../sql/device.ts'
 import {
@@ -15,6 +15,7 @@ import {
   mayUseAny,
   people,
   removeInvitation,
+  removeInvitationsOf,
   removePerson,
   rightsOfInvitation,
   takeInvitation,
@@ -23,7 +24,7 @@ import { place } from '../sql/place.ts'
 import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
 import { hashOfSecret, newSecret } from './secret.ts'
-import { TRIES } from './tries.ts'
+import { countTry, forgetTries } from './tries.ts'
 
 export { placesOf } from '../sql/people.ts'
 
@@ -47,6 +48,8 @@ export async function change(sql: Sql, name: string, rights: Rights, isDisabled:
     const words = await rightsWords(tx, rights)
     if (!(await changePerson(tx, name, rights, isDisabled))) throw new ApiError('not-found')
     if ((await countAdministrators(tx)) === 0) throw new ApiError('last-administrator')
+    // What somebody invited to ends with the right to invite.
+    if (rights.role !== 'administrator' || isDisabled) await removeInvitationsOf(tx, name)
     if (!(await mayUseAny(tx, name))) await revokeSessions(tx, name)
     await record(tx, 'people', `${name} is ${words}${isDisabled ? ', disabled' : ''}`)
   })
@@ -62,6 +65,7 @@ export async function remove(sql: Sql, name: string): Promise<void> {
   await sql.transaction(async (tx) => {
     if (!(await removePerson(tx, name))) throw new ApiError('not-found')
     if ((await countAdministrators(tx)) === 0) throw new ApiError('last-administrator')
+    await removeInvitationsOf(tx, name)
     await record(tx, 'people', `${name} deleted`)
   })
   await tell(sql, 'session')
@@ -127,7 +131,7 @@ export async function join(
 }
 
 async function invited(sql: Sql, codeHash: string, address: string): Promise<Rights> {
-  if ((await countTry(sql, CODES, address, TRIES)) === null) throw new ApiError('too-many-tries')
+  if ((await countTry(sql, CODES, address)) === null) throw new ApiError('too-many-tries')
   const rights = await rightsOfInvitation(sql, codeHash)
   if (!rights) throw new ApiError('wrong-invitation')
   await forgetTries(sql, CODES, address)

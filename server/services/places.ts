@@ -2,7 +2,7 @@ import { Mutex } from 'async-mutex'
 import { rm } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import type { Logger } from 'pino'
-import { isThere } from '../../gateway/atomic-file.ts'
+import { isThere, readIfThere, writeAtomically } from '../../gateway/atomic-file.ts'
 import { freeId } from '../../core/policy/id.ts'
 import type { Place } from '../../core/policy/types.ts'
 import { TOPICS, type Topic } from '../../protocol/answers.ts'
@@ -10,7 +10,7 @@ import type { DemoSize } from '../demo/fill.ts'
 import { tell, type Database, type Sql } from '../sql/database.ts'
 import { FIRST } from '../../protocol/places.ts'
 import { addMember } from '../sql/people.ts'
-import { boundPlaces, place, placeIds, removePlace, savePlace } from '../sql/place.ts'
+import { boundPlaces, place, placeIds, placeKey, removePlace, savePlace } from '../sql/place.ts'
 import { record } from './audit.ts'
 import { gatewayFolderOf } from './backup.ts'
 import { ApiError } from './errors.ts'
@@ -102,8 +102,10 @@ export class Places {
       for (const one of [...this.#known.values()].filter(({ id }) => !ids.includes(id))) {
         await this.#end(one)
         this.#known.delete(one.id)
+        await forgetPlaceFolder(this.parts.folder, one.id)
       }
-      const held = await this.parts.database.hold((await this.#runnable(ids)).map(lockOf))
+      const { held, shutOut } = await this.parts.database.hold((await this.#runnable(ids)).map(lockOf))
+      if (shutOut > 0) await this.#tellShutOut()
       const all = [...this.#known.values()]
       // A router that is driven from here is driven by nobody else: it goes on without the database.
       const over = all.filter(({ id, running }) => !held.has(lockOf(id)) && !running?.router?.isPaired)
@@ -181,14 +183,22 @@ export class Places {
     await one.sql.transaction(removePlace)
     // Whoever runs it ends that, since it is there no more.
     await this.look()
-    await rm(dirname(gatewayFolderOf(folder, id)), { recursive: true, force: true })
+    await forgetPlaceFolder(folder, id)
     await record(database.at(FIRST), 'settings', `Place “${name}” removed`)
     await tell(database, 'session')
+  }
+
+  async #tellShutOut(): Promise<void> {
+    const { database, log } = this.parts
+    const words = 'A process of Kairostat gave no sign for 15 s: its places are taken over'
+    log.warn(words)
+    await record(database.at(FIRST), 'settings', words).catch((error: unknown) => log.warn(error, 'places'))
   }
 
   async #run(one: Here): Promise<void> {
     const { database, folder, size, log, peer } = this.parts
     try {
+      await ownPlaceFolder(folder, one.id, await placeKey(one.sql))
       one.running = await startPlace({
         id: one.id,
         sql: one.sql,
@@ -213,3 +223,23 @@ export class Places {
 }
 
 const lockOf = (id: string) => `kairostat place ${id}`
+
+/** The file in a place's folder that says of which place it is. */
+const KEY_FILE = 'place'
+
+/**
+ * Sees to it that the folder of a further place is its own: what a place of the same id left there that was removed, by
+ * whatever process, is deleted.
+ */
+async function ownPlaceFolder(folder: string, id: string, key: string | null): Promise<void> {
+  if (id === FIRST || key === null) return
+  const own = dirname(gatewayFolderOf(folder, id))
+  const known = await readIfThere(join(own, KEY_FILE))
+  if (known === key) return
+  if (known !== null) await forgetPlaceFolder(folder, id)
+  await writeAtomically(join(own, KEY_FILE), key)
+}
+
+async function forgetPlaceFolder(folder: string, id: string): Promise<void> {
+  if (id !== FIRST) await rm(dirname(gatewayFolderOf(folder, id)), { recursive: true, force: true })
+}

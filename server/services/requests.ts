@@ -87,17 +87,13 @@ export function answerRequest(
     const { policy } = await livePolicy(tx)
     const device = deviceOf(policy, request.mac)
     const who = device === null ? onlyFor({ mac: request.mac }) : onlyFor({ device })
-    if (limit) {
-      refuseOutside(limit, policy, who)
-      if (minutes !== null && minutes > limit.minutes)
-        throw new ApiError('beyond-limit', `Choose ${limit.minutes} minutes or less.`)
-    }
+    if (limit) refuseOutside(limit, policy, who)
     let until: string | null = null
     if (minutes !== null) {
       const from = await beginOf(tx, policy, request)
       until = instantText(from + minutes * MINUTE)
       const span = { from: instantText(from), until, lasts: null }
-      await makeOverride(tx, { effect: 'allow', who, note: request.words, ...span }, author)
+      await makeOverride(tx, { effect: 'allow', who, note: request.words, ...span }, author, limit, true)
     }
     await saveAnswer(tx, id, until, author)
     const answer = minutes === null ? 'declined' : `granted for ${minutes} minutes`

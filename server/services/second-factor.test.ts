@@ -18,7 +18,7 @@ const [PASSWORD, HERE] = ['a long password', '192.0.2.1']
 let sql: Database
 beforeEach(async () => {
   sql ??= await testDatabase()
-  await sql.exec('drop schema public cascade; create schema public')
+  await sql.exec('drop schema kairostat cascade; create schema kairostat')
   await migrate(sql)
   await setUp(sql, 'ada', PASSWORD)
 })
@@ -35,7 +35,7 @@ const enter = (code?: string, password = PASSWORD) =>
   )
 async function turnedOn() {
   const { secret, uri } = await offerSecondFactor(sql, 'ada', PASSWORD, HERE)
-  const { codes } = await confirmSecondFactor(sql, 'ada', codeAt(secret, 0), HERE)
+  const { codes } = await confirmSecondFactor(sql, 'ada', codeAt(secret, -1), HERE)
   return { secret, uri, codes }
 }
 
@@ -66,7 +66,7 @@ test('a code of now, the one before or after signs in once; none that was used, 
   for (const [steps, expected] of [
     [-3, 'wrong-second-code'],
     [3, 'wrong-second-code'],
-    [-1, 'in'],
+    // The one that turned it on.
     [-1, 'wrong-second-code'],
     [0, 'in'],
     [0, 'wrong-second-code'],
@@ -122,4 +122,19 @@ test('an administrator turns off that of somebody who lost it, and not their own
   await endSecondFactorOf(sql, 'ada', 'bo')
   expect(await enter()).toBe('in')
   await expect(endSecondFactorOf(sql, 'ada', 'bo')).rejects.toMatchObject({ code: 'not-found' })
+})
+
+test('wrong codes are counted of the account, wherever they come from, and its owner is told', async () => {
+  const { secret, codes } = await turnedOn()
+  await sql.exec(`update account set mail = 'ada@bindery.example';
+    insert into notice_wish (account, kind) values ('ada', 'new-address')`)
+  const said = await Promise.all(Array.from({ length: 120 }, () => enter('123456')))
+  const wrong = said.filter((code) => code === 'wrong-second-code').length
+  expect([wrong, said.filter((code) => code === 'too-many-tries').length]).toEqual([10, 110])
+  expect([await enter(codeAt(secret, 1)), await enter(codes[0])]).toEqual(['too-many-tries', 'too-many-tries'])
+  expect((await sql.query<{ words: string }>('select words from notice')).map(({ words }) => words)).toEqual([
+    expect.stringMatching(/^Somebody who knows the password of ada sent 10 wrong second codes/),
+  ])
+  await sql.query(`update code_try set tried_at = tried_at - interval '16 minutes'`)
+  expect(await enter(codeAt(secret, 1))).toBe('in')
 })

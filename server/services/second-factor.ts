@@ -1,12 +1,13 @@
 import { randomBytes } from 'node:crypto'
 import { Secret, TOTP } from 'otpauth'
 import type { RecoveryCodes, SecondFactorAnswer, SecondFactorOffer } from '../../protocol/answers.ts'
-import { countTry, forgetTries } from '../sql/account.ts'
 import type { Sql } from '../sql/database.ts'
 import { isElsewhere, people } from '../sql/people.ts'
 import { place } from '../sql/place.ts'
 import {
   confirmPending,
+  countCode,
+  forgetCodes,
   removeSecondFactor,
   savePending,
   secondFactorOf,
@@ -17,13 +18,16 @@ import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
 import { checkOwnPassword } from './own-password.ts'
 import { hashOfSecret } from './secret.ts'
-import { TRIES } from './tries.ts'
+import { notify } from './notices.ts'
+import { countTry, forgetTries } from './tries.ts'
 
 /** How many recovery codes there are, and how many random bytes each has. */
 const [CODES, CODE_BYTES] = [10, 8]
 /** By how many time steps of 30 s the clock of an app may be off. */
 const WINDOW = 1
 const PERIOD = 30
+/** How many wrong codes an account may be sent within a quarter of an hour. */
+const CODE_TRIES = { minutes: 15, most: 10 }
 
 const totp = (secret: string, label = '', issuer = '') =>
   new TOTP({ secret: Secret.fromBase32(secret), label, issuer, period: PERIOD })
@@ -65,9 +69,10 @@ export async function confirmSecondFactor(
   code: string,
   address: string,
 ): Promise<RecoveryCodes> {
-  if ((await countTry(sql, account, address, TRIES)) === null) throw new ApiError('too-many-tries')
+  if ((await countTry(sql, account, address)) === null) throw new ApiError('too-many-tries')
   const { pending } = await secondFactorOf(sql, account)
-  if (pending === null || stepOf(pending, code) === null) throw new ApiError('wrong-second-code')
+  const step = pending === null ? null : stepOf(pending, code)
+  if (step === null) throw new ApiError('wrong-second-code')
   await forgetTries(sql, account, address)
   const codes = Array.from({ length: CODES }, () =>
     randomBytes(CODE_BYTES)
@@ -75,7 +80,7 @@ export async function confirmSecondFactor(
       .replace(/.{4}(?=.)/g, '$&-'),
   )
   await sql.transaction(async (tx) => {
-    await confirmPending(tx, account, codes.map(hashOfSecret))
+    await confirmPending(tx, account, step, codes.map(hashOfSecret))
     await record(tx, 'sign-in', `Second factor of ${account} turned on`)
   })
   return { codes }
@@ -120,9 +125,10 @@ export async function endSecondFactorOf(sql: Sql, account: string, administrator
 
 /**
  * Lets somebody pass whose password was right: at once where there is no second factor, else by a code of the app, each
- * once, or by a recovery code.
+ * once, or by a recovery code. Wrong codes are counted of the account, wherever they come from: whoever sends them has
+ * its password, which its owner is told.
  *
- * @throws ApiError `code-needed`, `wrong-second-code`
+ * @throws ApiError `code-needed`, `wrong-second-code`, `too-many-tries`
  */
 export async function passSecondFactor(
   sql: Sql,
@@ -133,13 +139,23 @@ export async function passSecondFactor(
   const { secret } = await secondFactorOf(sql, account)
   if (secret === null) return
   if (code === '') throw new ApiError('code-needed')
+  const tries = await countCode(sql, account, CODE_TRIES)
+  if (tries === null) throw new ApiError('too-many-tries')
   const step = stepOf(secret, code)
-  if (step !== null && (await useStep(sql, account, step))) return
+  if (step !== null && (await useStep(sql, account, step))) return forgetCodes(sql, account)
   if (await useRecoveryCode(sql, account, hashOfSecret(code.toLowerCase()))) {
+    await forgetCodes(sql, account)
     await record(sql, 'sign-in', 'Recovery code used', { account, address })
     return
   }
   await record(sql, 'sign-in', `Wrong second code for ${account}`, { account: null, address })
+  if (tries === CODE_TRIES.most)
+    await notify(
+      sql,
+      'new-address',
+      `Somebody who knows the password of ${account} sent ${tries} wrong second codes, the last from ${address}. Change the password.`,
+      { account },
+    )
   throw new ApiError('wrong-second-code')
 }
 

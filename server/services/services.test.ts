@@ -59,7 +59,7 @@ const demo = policyOf(demoDocument('2026-11-28'))
 let sql: Database
 beforeEach(async () => {
   sql ??= await testDatabase()
-  await sql.exec('drop schema public cascade; create schema public')
+  await sql.exec('drop schema kairostat cascade; create schema kairostat')
   await migrate(sql)
 })
 afterAll(() => sql.close())

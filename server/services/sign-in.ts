@@ -4,9 +4,7 @@ import {
   accountOfSession,
   addFirstAccount,
   addSession,
-  countTry,
   endSession,
-  forgetTries,
   hasAccount,
   isNewAddress,
   onlyAccount,
@@ -26,7 +24,7 @@ import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
 import { checkOwnPassword } from './own-password.ts'
 import { passSecondFactor } from './second-factor.ts'
-import { TRIES } from './tries.ts'
+import { countTry, forgetTries } from './tries.ts'
 import { notify } from './notices.ts'
 import type { Principal } from './needs.ts'
 import { hashOfSecret, newSecret } from './secret.ts'
@@ -150,7 +148,7 @@ export async function signIn(
   code = '',
 ): Promise<string> {
   const { address } = origin
-  const tries = await countTry(sql, name, address, TRIES)
+  const tries = await countTry(sql, name, address)
   if (tries === null) throw new ApiError('too-many-tries')
   if (tries > SLOW.after)
     await new Promise((resolve) => setTimeout(resolve, Math.min(SLOW.most, (tries - SLOW.after) * SLOW.each)))

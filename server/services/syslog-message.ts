@@ -19,9 +19,17 @@ const SEVERITIES = { warning: 4, notice: 5, info: 6 } as const
 const LONGEST = { datagram: 2048, stream: 8192 } as const
 
 /**
- * A message of syslog (RFC 5424) in UTF-8: its words, then its facts as `name="value"`, with `"` and `\` after a
- * `\`. The facts are no structured data of our own, since that needs a number of the IANA. Control characters
- * become spaces, and what is too long is cut.
+ * The name of our structured data: with the number that is reserved for examples (RFC 5612), for want of one of our own
+ * (RFC 5424, 7.2.2).
+ */
+const DATA = 'kairostat@32473'
+/** The most characters of a value. */
+const LONGEST_VALUE = 300
+
+/**
+ * A message of syslog (RFC 5424) in UTF-8: its facts as structured data, in which no value can look like another (6.3.3),
+ * then its words. Control characters become spaces; of what is too long the words are cut, and facts from the last on
+ * left out.
  */
 export function syslogMessage(message: LogMessage, carried: keyof typeof LONGEST): Buffer {
   const { kind, at, severity, words, facts } = message
@@ -30,16 +38,23 @@ export function syslogMessage(message: LogMessage, carried: keyof typeof LONGEST
     hostname()
       .replaceAll(/[^!-~]/g, '')
       .slice(0, 255) || '-'
-  const told = Object.entries(facts)
+  const head = Buffer.from(`<${priority}>1 ${at} ${host} kairostat ${process.pid} ${kind} `)
+  const values = Object.entries(facts)
     .filter(([, value]) => value !== null && value !== '')
-    .map(([name, value]) => `${name}="${String(value).replaceAll(/["\\]/g, '\\$&')}"`)
-  const text = [words.replaceAll('\n', '; '), ...told].join(' ').replaceAll(/\p{Cc}/gu, ' ')
-  const head = `<${priority}>1 ${at} ${host} kairostat ${process.pid} ${kind} - `
+    .map(([name, value]) => ` ${name}="${escaped(String(value))}"`)
+  const most = LONGEST[carried]
+  while (head.length + Buffer.byteLength(values.join('')) + DATA.length + 2 > most) values.pop()
+  const data = values.length === 0 ? '-' : `[${DATA}${values.join('')}]`
   // The mark says that what follows is UTF-8.
-  const bytes = Buffer.from(`${head}\u{feff}${text}`)
-  if (bytes.length <= LONGEST[carried]) return bytes
-  let end: number = LONGEST[carried]
+  const text = plain(words.replaceAll('\n', '; '))
+  const bytes = Buffer.concat([head, Buffer.from(`${data} \u{feff}${text}`)])
+  if (bytes.length <= most) return bytes
+  let end: number = most
   // A byte 10xxxxxx goes on with a character.
   while ((bytes[end]! & 0xc0) === 0x80) end--
   return bytes.subarray(0, end)
 }
+
+const plain = (text: string) => text.replaceAll(/\p{Cc}/gu, ' ')
+const escaped = (value: string) =>
+  plain([...value].slice(0, LONGEST_VALUE).join('')).replaceAll(/["\\\]]/g, '\\$&')

@@ -1,3 +1,4 @@
+import { Semaphore } from 'async-mutex'
 import type { Logger } from 'pino'
 import { forgetEntries } from '../sql/audit.ts'
 import type { Database, Sql } from '../sql/database.ts'
@@ -18,6 +19,8 @@ import { repeat } from './repeat.ts'
  * milliseconds.
  */
 const LOOK = 60_000
+/** How many lists are asked of their sources at a time. */
+const AT_ONCE = 4
 const CLEAR = 3_600_000
 /** How long after a backup failed it is tried again, in milliseconds. */
 const AGAIN = 3_600_000
@@ -69,7 +72,14 @@ export function startUpkeep(sql: Sql, gateway: Gateway, log: Logger): () => void
       cleared = Date.now()
       await clearAway(sql)
     }
-    for (const list of await dueSources(sql)) await refreshList(sql, gateway, list)
+    const refreshing = new Semaphore(AT_ONCE)
+    await Promise.all(
+      (await dueSources(sql)).map((list) =>
+        refreshing.runExclusive(() =>
+          refreshList(sql, gateway, list).catch((error: unknown) => log.error(error, `list ${list}`)),
+        ),
+      ),
+    )
   }
   return repeat(LOOK, look, (error) => log.error(error, 'upkeep'))
 }

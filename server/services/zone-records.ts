@@ -1,8 +1,19 @@
 import type { Answer, SoaAnswer } from 'dns-packet'
-import type { ZoneCopy } from '../sql/list-source.ts'
+
+/** A copy of a zone: its serial, and its records as lines "owner type data", owners relative to the zone. */
+export interface ZoneCopy {
+  readonly serial: number
+  readonly lines: readonly string[]
+}
+
+/** How many records a zone may have, and how many characters they may be together. */
+const MOST = { records: 2_000_000, characters: 128_000_000 }
 
 /** That records are not what a transfer says: a new one of the whole zone may be. */
 export class ZoneFault extends Error {}
+
+/** That a zone is larger than what is taken. */
+export class ZoneTooLarge extends Error {}
 
 /**
  * Puts the records of a zone transfer together, whole (RFC 5936) or as changes to the copy before (RFC 1995).
@@ -15,10 +26,12 @@ export class ZoneRecords {
   /** The serial up to which changes were read. */
   #reached: number | null = null
   #isEnded = false
+  #characters = 0
 
   constructor(
     private readonly zone: string,
     private readonly before: ZoneCopy | null,
+    private readonly most = MOST,
   ) {
     this.#lines = new Set()
   }
@@ -52,6 +65,11 @@ export class ZoneRecords {
     if (this.#part === 'first') this.#part = 'whole'
     const line = lineOf(record, this.zone)
     if (line === null) return
+    this.#characters += line.length
+    if (this.#lines.size >= this.most.records || this.#characters > this.most.characters)
+      throw new ZoneTooLarge(
+        `the zone is larger than ${this.most.records} records or ${this.most.characters / 1e6} million characters`,
+      )
     if (this.#part !== 'gone') this.#lines.add(line)
     else if (!this.#lines.delete(line)) throw new ZoneFault(`it deletes ${line}, which was not there`)
   }

@@ -16,7 +16,9 @@ import { ZONES } from '../../protocol/list-source.ts'
 import { framed } from '../../gateway/names/framed.ts'
 import type { Sql } from '../sql/database.ts'
 import { makeDue, zoneSources } from '../sql/list-source.ts'
-import { transferKey } from '../sql/transfer-key.ts'
+import { transferSecrets } from '../sql/transfer-key.ts'
+import { clientKey } from './client.ts'
+import { limitConnections } from './connections.ts'
 import { livePolicy, revisionPolicy } from './live.ts'
 import { refreshList } from './list-source.ts'
 import type { KnownPlace } from './places.ts'
@@ -33,8 +35,12 @@ import {
 } from './tsig.ts'
 import { zoneOf } from './zone-transfer.ts'
 
-/** How many records go into a message, how many connections there may be, and how long one may be silent, in ms. */
-const [RECORDS, CONNECTIONS, IDLE_MS] = [400, 20, 30_000]
+/** How many records go into a message, how many connections there may be in all and of one client, and how long one may be silent, in ms. */
+const [RECORDS, CONNECTIONS, CONNECTIONS_EACH, IDLE_MS] = [400, 20, 5, 30_000]
+/** How many datagrams are worked on at a time; what comes beyond is dropped, and asked again by who needs it. */
+const DATAGRAMS = 50
+/** For how long it counts what keys and sources there are, in milliseconds: as often is the database asked at most. */
+const KNOWN_MS = 1000
 /** The shortest time between two refreshes of a list that its server asks for, in milliseconds. */
 const PAUSE_MS = 5000
 /** Codes (RFC 1035, section 4.1.1; RFC 2136): and the operation NOTIFY (RFC 1996). */
@@ -66,39 +72,46 @@ export interface ZoneServer {
 export async function startZoneServer(parts: ServerParts): Promise<ZoneServer> {
   const answers = new ZoneAnswers(parts)
   const connections = new Set<Socket>()
-  const tcp = createServer((socket) => {
-    if (connections.size >= CONNECTIONS) return void socket.destroy()
+  const tcp = createServer()
+  limitConnections(tcp, clientKey, { inAll: CONNECTIONS, ofOne: CONNECTIONS_EACH })
+  tcp.on('connection', (socket: Socket) => {
     connections.add(socket)
     const closed = new AbortController()
     socket.on('close', () => {
       connections.delete(socket)
       closed.abort()
     })
-    // One question after the other: what waits for one is read when the one before is answered.
-    let turn = Promise.resolve()
-    const { send } = framed(socket, IDLE_MS, (message) => {
-      turn = turn.then(async () => {
-        for await (const answer of answers.of(message, socket.remoteAddress ?? '', 'tcp')) {
-          send(answer)
-          if (socket.writableNeedDrain) await once(socket, 'drain', { signal: closed.signal })
-        }
-      })
-      turn = turn.catch((error: unknown) => {
+    const answer = async (message: Buffer) => {
+      for await (const part of answers.of(message, socket.remoteAddress ?? '', 'tcp')) {
+        if (socket.destroyed) return
+        send(part)
+        if (socket.writableNeedDrain) await once(socket, 'drain', { signal: closed.signal })
+      }
+      // Others go on between two questions.
+      await new Promise((resolve) => setImmediate(resolve))
+    }
+    const { send } = framed(socket, IDLE_MS, (message) =>
+      answer(message).catch((error: unknown) => {
         parts.log.debug(error, 'zone transfer')
         socket.destroy()
-      })
-    })
+      }),
+    )
   })
   await listening(tcp, parts)
   const { port } = tcp.address() as { port: number }
   tcp.on('error', (error) => parts.log.warn(error, 'zone transfers'))
   const udp = createSocket(parts.host.includes(':') ? 'udp6' : 'udp4')
+  let datagrams = 0
   udp.on('message', (message, { address, port: from }) => {
+    if (datagrams >= DATAGRAMS) return
+    datagrams++
     const reply = async () => {
       for await (const answer of answers.of(message, address, 'udp'))
         udp.send(answer, from, address, () => {})
     }
-    reply().catch((error: unknown) => parts.log.debug(error, 'zone query'))
+    reply()
+      .catch((error: unknown) => parts.log.debug(error, 'zone query'))
+      .finally(() => datagrams--)
   })
   udp.bind(port, parts.host)
   await once(udp, 'listening')
@@ -119,20 +132,42 @@ async function listening(server: Server, { host, port }: ServerParts): Promise<v
   await once(server, 'listening')
 }
 
+/** A message that answers, and whether it goes to who proved to have a key, or is at the address of a source. */
+interface Part {
+  readonly answer: Buffer
+  readonly isKnown: boolean
+}
+
 /** Answers queries and notices. */
 class ZoneAnswers {
   /** The lists that were refreshed just now, and whether they are to be again. */
   readonly #refreshes = new Map<string, { readonly timer: NodeJS.Timeout; isAsked: boolean }>()
 
+  /** The keys and the sources of all places, and where servers of sources are. */
+  readonly #keys = new Remembered(() => this.#ofPlaces(keysOf))
+  readonly #sources = new Remembered(() => this.#ofPlaces(sourcesOf))
+  readonly #lookups = new Map<string, Remembered<readonly { readonly address: string }[]>>()
+
   constructor(private readonly parts: ServerParts) {}
 
-  /** The messages that answer one; none where it is no query. */
+  async #ofPlaces<T>(each: (place: ZonePlace) => Promise<readonly T[]>): Promise<readonly T[]> {
+    const all = await Promise.all(this.parts.places().map(each))
+    return all.flat()
+  }
+
+  /** The messages that answer one; none where it is no query of one question (RFC 9619). */
   async *of(message: Buffer, from: string, carried: 'tcp' | 'udp'): AsyncGenerator<Buffer> {
+    if (message.length < 12 || message.readUInt16BE(4) !== 1) return
     const query = decode(message)
     const [question] = query.questions ?? []
     if (query.type !== 'query' || !question) return
-    if (((message[2]! >> 3) & 15) === NOTIFY) yield await this.#hear(message, query, from)
-    else yield* this.#answer(message, query, carried)
+    const isNotice = ((message[2]! >> 3) & 15) === NOTIFY
+    const parts = isNotice ? this.#hear(message, query, from) : this.#answer(message, query, carried)
+    for await (const { answer, isKnown } of parts) {
+      // Who may have forged where a datagram comes from has nothing longer sent there.
+      const isShort = isKnown || carried === 'tcp' || answer.length <= message.length
+      yield isShort ? answer : headOf(answer)
+    }
   }
 
   stop(): void {
@@ -141,22 +176,29 @@ class ZoneAnswers {
   }
 
   /** Hears that a zone changed, from the server of a source or whoever has its key. */
-  async #hear(message: Buffer, query: DecodedPacket, from: string): Promise<Buffer> {
+  async *#hear(message: Buffer, query: DecodedPacket, from: string): AsyncGenerator<Part> {
     const zone = zoneName(query)
     let answer: Buffer | null = null
-    for (const place of this.parts.places()) {
-      const sources = (await zoneSources(place.sql)).filter(({ url }) => zoneOf(url).zone === zone)
-      for (const { list, url, key: text } of sources) {
-        const key = readKey(text)
-        if (key === null && !(await isAt(zoneOf(url).host, from))) continue
-        const signer = key && signerFor(message, key)
-        if (key !== null && signer === null) continue
-        this.#refreshSoon(place, list)
-        const plain = answerTo(query, [], 0, NOTIFY)
-        answer ??= signer ? signer.sign(plain) : plain
-      }
+    for (const { place, source } of await this.#sources.get()) {
+      const { list, url, key: text } = source
+      if (zoneOf(url).zone !== zone) continue
+      const key = readKey(text)
+      if (key === null && !(await this.#isAt(zoneOf(url).host, from))) continue
+      const signer = key && signerFor(message, key)
+      if (key !== null && signer === null) continue
+      this.#refreshSoon(place, list)
+      const plain = answerTo(query, [], 0, NOTIFY)
+      answer ??= signer ? signer.sign(plain) : plain
     }
-    return answer ?? answerTo(query, [], REFUSED, NOTIFY)
+    yield { answer: answer ?? answerTo(query, [], REFUSED, NOTIFY), isKnown: answer !== null }
+  }
+
+  /** Whether a server is at an address, as it was when it was looked up last. */
+  async #isAt(host: string, address: string): Promise<boolean> {
+    const known = this.#lookups.get(host) ?? new Remembered(() => lookup(host, { all: true }).catch(() => []))
+    this.#lookups.set(host, known)
+    const plain = address.replace(/^::ffff:/, '')
+    return (await known.get()).some((one) => one.address === plain)
   }
 
   /** Refreshes a list at once, and what is asked for soon after that when the pause is over. */
@@ -179,14 +221,18 @@ class ZoneAnswers {
     asked.catch((error: unknown) => this.parts.log.warn(error, 'list'))
   }
 
-  async *#answer(message: Buffer, query: DecodedPacket, carried: 'tcp' | 'udp'): AsyncGenerator<Buffer> {
+  async *#answer(message: Buffer, query: DecodedPacket, carried: 'tcp' | 'udp'): AsyncGenerator<Part> {
     const name = signerOf(message)
-    if (name === null) return yield answerTo(query, [], REFUSED)
+    if (name === null) return yield { answer: answerTo(query, [], REFUSED), isKnown: false }
     const found = await this.#signedBy(message, name)
-    if ('fault' in found) return yield refusedSignature(answerTo(query, [], NOTAUTH), message, found.fault)
+    if ('fault' in found) {
+      const answer = refusedSignature(answerTo(query, [], NOTAUTH), message, found.fault)
+      return yield { answer, isKnown: false }
+    }
     const { place, signer } = found
     for await (const part of this.#records(place, query, carried)) {
-      yield signer.sign(part === null ? answerTo(query, [], REFUSED) : answerTo(query, part, 0))
+      const answer = part === null ? answerTo(query, [], REFUSED) : answerTo(query, part, 0)
+      yield { answer: signer.sign(answer), isKnown: true }
       // Others go on between two messages of a long zone.
       await new Promise((resolve) => setImmediate(resolve))
     }
@@ -198,9 +244,8 @@ class ZoneAnswers {
     name: string,
   ): Promise<{ place: ZonePlace; signer: Signer } | { fault: number }> {
     let fault: number = TSIG_ERRORS.BADKEY
-    for (const place of this.parts.places()) {
-      const key = readKey((await transferKey(place.sql, name)) ?? '')
-      if (key === null) continue
+    for (const { place, key } of await this.#keys.get()) {
+      if (key.name !== name) continue
       const verifier = new Verifier(key, null)
       try {
         verifier.check(message)
@@ -234,6 +279,14 @@ class ZoneAnswers {
     yield* inMessages(start, records)
   }
 }
+
+const keysOf = async (place: ZonePlace) =>
+  (await transferSecrets(place.sql)).flatMap((text) => {
+    const key = readKey(text)
+    return key ? [{ place, key }] : []
+  })
+const sourcesOf = async (place: ZonePlace) =>
+  (await zoneSources(place.sql)).map((source) => ({ place, source }))
 
 async function entriesAt(sql: Sql, revision: number, list: string): Promise<readonly string[] | null> {
   const policy = await revisionPolicy(sql, revision).catch(() => null)
@@ -304,11 +357,26 @@ function signerFor(message: Buffer, key: TsigKey): Signer | null {
   return new Signer(key, verifier.mac)
 }
 
-/** Whether a server is at an address. */
-async function isAt(host: string, address: string): Promise<boolean> {
-  const plain = address.replace(/^::ffff:/, '')
-  const found = await lookup(host, { all: true }).catch(() => [])
-  return found.some((one) => one.address === plain)
+/** An answer without its records and questions: that it is refused, and to which message (RFC 1035, section 4.1.1). */
+function headOf(answer: Buffer): Buffer {
+  const head = Buffer.from(answer.subarray(0, 12))
+  return head.fill(0, 4)
+}
+
+/** What is asked for at most once in a while. */
+class Remembered<T> {
+  #known: Promise<T> | null = null
+  #until = 0
+
+  constructor(private readonly ask: () => Promise<T>) {}
+
+  get(): Promise<T> {
+    if (this.#known && performance.now() < this.#until) return this.#known
+    this.#until = performance.now() + KNOWN_MS
+    this.#known = this.ask()
+    this.#known.catch(() => (this.#known = null))
+    return this.#known
+  }
 }
 
 const zoneName = ({ questions }: DecodedPacket) => questions![0]!.name.toLowerCase().replace(/\.$/, '')

@@ -4,8 +4,7 @@ import { decode, encode, type DecodedPacket } from 'dns-packet'
 import { ListFault } from './list-fetch.ts'
 import { reachWords } from './reach-words.ts'
 import { Signer, TsigFault, Verifier, type TsigKey } from './tsig.ts'
-import type { ZoneCopy } from '../sql/list-source.ts'
-import { ZoneFault, ZoneRecords } from './zone-records.ts'
+import { ZoneFault, ZoneRecords, type ZoneCopy } from './zone-records.ts'
 
 /** How long a transfer may take and how long a server may say nothing, in milliseconds; how much it may say, in bytes. */
 const [PATIENCE_MS, SILENCE_MS, MOST_BYTES] = [120_000, 15_000, 256_000_000]

@@ -14,6 +14,12 @@ export interface Sql {
 /** The place whose rows a statement sees, as SQL. */
 export const HERE = `current_setting('kairostat.place')`
 
+/** What a process holds of what it asked for (nothing while it is not connected), and how many it shut out. */
+export interface Holds {
+  readonly held: ReadonlySet<string>
+  readonly shutOut: number
+}
+
 /**
  * A database that can tell of changes and be closed. Its own statements see the rows of no place, only what all places
  * share (accounts, say).
@@ -29,10 +35,10 @@ export interface Database extends Sql {
   /** Whether other processes may work on it, too. */
   readonly isShared: boolean
   /**
-   * Which of some names this process holds, after it took those that no other process holds; none while it is not
-   * connected. A process that dies holds none.
+   * Takes those of some names that no other process holds. A process that dies holds none; nor does one that did not ask
+   * for so long that another shut it out, which then can write nothing any more.
    */
-  hold(names: readonly string[]): Promise<ReadonlySet<string>>
+  hold(names: readonly string[]): Promise<Holds>
   /** Gives a name back. */
   letGo(name: string): Promise<void>
   /** Does some work while no other process does work through this. */
@@ -92,11 +98,16 @@ begin
   exception when duplicate_object or unique_violation then null;
   end;
   for own in select relname from pg_class
-    where relnamespace = 'public'::regnamespace and relkind = 'r' and relowner <> '${OWNER}'::regrole
+    where relnamespace = current_schema()::regnamespace and relkind = 'r' and relowner <> '${OWNER}'::regrole
   loop
     execute format('alter table %I owner to ${OWNER}', own);
   end loop;
   execute format('grant create on database %I to ${OWNER}', current_database());
+  execute format('alter schema %I owner to ${OWNER}', current_schema());
 end $$;
-alter schema public owner to ${OWNER};
 `
+
+/** Where our tables are: what else there is in the database is nobody's concern here. */
+export const SCHEMA = 'kairostat'
+/** Where they are while a backup is restored; it is renamed once it is whole. */
+export const NEW_SCHEMA = 'kairostat_new'

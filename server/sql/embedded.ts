@@ -6,7 +6,8 @@ import { Mutex } from 'async-mutex'
 import { NodeFS } from '@electric-sql/pglite/nodefs'
 import { isThere } from '../../gateway/atomic-file.ts'
 import { builtFile } from '../built-file.ts'
-import { CHANNEL, ENTER, HAND_OVER, OWNER, told, type Database, type Sql } from './database.ts'
+import { CHANNEL, ENTER, HAND_OVER, OWNER, SCHEMA, told, type Database, type Sql } from './database.ts'
+import { settle } from './schema.ts'
 
 /**
  * What is committed is on the disk when it is acknowledged, also where the power fails: PGlite's own file
@@ -49,6 +50,7 @@ export async function openEmbedded(folder: string | null): Promise<Database> {
     ...(folder === null ? {} : { fs: new DurableFiles(folder), startParams }),
   })
   // It always begins as a superuser.
+  await lite.exec(`${settle(SCHEMA)} set search_path to ${SCHEMA}`)
   await lite.exec(`set time zone 'UTC'; ${HAND_OVER} grant pg_checkpoint to ${OWNER}; set role ${OWNER}`)
   // All places share one connection.
   const turn = new Mutex()
@@ -71,7 +73,7 @@ export async function openEmbedded(folder: string | null): Promise<Database> {
       await lite.listen(CHANNEL, (payload) => heard(...told(payload)))
     },
     isShared: false,
-    hold: async (names) => new Set(names),
+    hold: async (names) => ({ held: new Set(names), shutOut: 0 }),
     letGo: async () => {},
     alone: (work) => work(),
     tidy: async (tables) => {

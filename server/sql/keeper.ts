@@ -1,7 +1,7 @@
 import { setTimeout as pause } from 'node:timers/promises'
 import { Mutex } from 'async-mutex'
 import pg from 'pg'
-import { CHANNEL, HAND_OVER, OWNER, told } from './database.ts'
+import { CHANNEL, HAND_OVER, OWNER, told, type Holds } from './database.ts'
 
 /** How long it is waited before a lost connection is made again, at first and at most, in milliseconds. */
 const [FIRST_REST, MOST_REST] = [100, 5000]
@@ -15,9 +15,23 @@ const ALONE = LOCK + 1n
 const PULSE =
   ' -c tcp_keepalives_idle=2 -c tcp_keepalives_interval=1 -c tcp_keepalives_count=2 -c tcp_user_timeout=4000'
 const PATIENCE = 4000
+/** What is asked here is one statement at a time, which comes into the way of none. */
+const PLAIN = ' -c default_transaction_isolation=read\\ committed'
 
 /** That a database cannot be used, in one line, with the remedy. */
 export class UnusableDatabase extends Error {}
+
+/** After how long without a sign of it a process is shut out by another, in seconds. */
+const SILENT_SECONDS = 15
+
+/** That another process shut this one out, since it did nothing for long. */
+class ShutOut extends UnusableDatabase {
+  constructor() {
+    super(
+      `This Kairostat did nothing for ${SILENT_SECONDS} s, and another took over what it did. Start it again.`,
+    )
+  }
+}
 
 /** That another process works on it, or wants it for itself alone. */
 class UsedDatabase extends UnusableDatabase {
@@ -42,11 +56,13 @@ export class Keeper {
     private readonly settings: pg.ClientConfig,
     private readonly lost: (error: Error) => void,
     private readonly use: 'shared' | 'alone',
+    /** By what the connections of this process are told from those of others. */
+    private readonly id: string,
   ) {}
 
   /** Connects. @throws UnusableDatabase */
   async open(): Promise<void> {
-    const options = this.settings.options + PULSE
+    const options = this.settings.options + PULSE + PLAIN
     const client = new pg.Client({ ...this.settings, options, query_timeout: PATIENCE })
     client.on('error', ignore)
     try {
@@ -73,8 +89,18 @@ export class Keeper {
     this.#client = client
   }
 
-  /** What the other connections state of their role: nothing, unless policies of rows would not bind them. */
-  async ownRole(): Promise<string> {
+  /**
+   * Makes the schema of the tables by some SQL.
+   *
+   * @returns what the other connections state of their role: nothing, unless policies of rows would not bind them
+   * @throws UnusableDatabase
+   */
+  async settle(text: string): Promise<string> {
+    await this.#client!.query(text).catch((error: Error) => {
+      throw new UnusableDatabase(
+        `The database that DATABASE_URL names cannot be used: ${error.message}. Its user must own it, or be granted CREATE on it.`,
+      )
+    })
     const { rows } = await this.#client!.query<{ free: boolean }>(
       'select rolsuper or rolbypassrls as free from pg_roles where rolname = current_user',
     )
@@ -83,14 +109,21 @@ export class Keeper {
     return ` -c role=${OWNER}`
   }
 
-  hold(names: readonly string[]): Promise<ReadonlySet<string>> {
+  hold(names: readonly string[]): Promise<Holds> {
     return this.#turn.runExclusive(() => this.#hold(names))
   }
 
-  async #hold(names: readonly string[]): Promise<ReadonlySet<string>> {
+  async #hold(names: readonly string[]): Promise<Holds> {
     const client = this.#client
-    if (!client) return new Set()
+    if (!client) return { held: new Set(), shutOut: 0 }
+    let shutOut = 0
     try {
+      if (await isShutOut(client, this.id)) {
+        this.#held.clear()
+        this.lost(new ShutOut())
+        return { held: new Set(), shutOut: 0 }
+      }
+      shutOut = await shutOutSilent(client, this.id)
       const { rows } = await client.query<{ name: string }>(
         `select name from unnest($1::text[]) as listed (name) where pg_try_advisory_lock(hashtextextended(name, 0))`,
         [names.filter((name) => !this.#held.has(name))],
@@ -101,7 +134,7 @@ export class Keeper {
       this.#held.clear()
       if (this.#client === client) void client.end().catch(ignore)
     }
-    return new Set(names.filter((name) => this.#held.has(name)))
+    return { held: new Set(names.filter((name) => this.#held.has(name))), shutOut }
   }
 
   async letGo(name: string): Promise<void> {
@@ -131,6 +164,7 @@ export class Keeper {
 
   async close(): Promise<void> {
     this.#isClosed = true
+    if (this.#held.size > 0) await this.#ask('delete from process where id = $1', [this.id]).catch(ignore)
     await this.#client?.end()
   }
 
@@ -150,3 +184,45 @@ export class Keeper {
 }
 
 function ignore(): void {}
+
+/** What the connections of a process are called in the database. */
+export const connectionName = (id: string) => `kairostat ${id}`
+
+/**
+ * Refuses a new connection of a process that was shut out: those it had then were ended.
+ *
+ * @throws UnusableDatabase
+ */
+export async function refuseShutOut(client: pg.ClientBase, id: string): Promise<void> {
+  // Before the first migration there is none.
+  const { rows } = await client.query<{ there: boolean }>(`select to_regclass('process') is not null as there`)
+  if (!rows[0]!.there) return
+  const known = await client.query('select from process where id = $1 and is_shut_out', [id])
+  if (known.rowCount) throw new ShutOut()
+}
+
+/** Notes that a process is there; whether it was shut out. */
+async function isShutOut(client: pg.Client, id: string): Promise<boolean> {
+  const { rows } = await client.query<{ isShutOut: boolean }>(
+    `insert into process (id) values ($1) on conflict (id) do update set seen_at = now()
+    returning is_shut_out as "isShutOut"`,
+    [id],
+  )
+  return rows[0]!.isShutOut
+}
+
+/** Shuts out who gave no sign for long, and ends their connections, with what was under way on them; how many. */
+async function shutOutSilent(client: pg.Client, id: string): Promise<number> {
+  const { rows } = await client.query<{ id: string }>(
+    `update process set is_shut_out = true
+    where id <> $1 and not is_shut_out and seen_at < now() - make_interval(secs => $2) returning id`,
+    [id, SILENT_SECONDS],
+  )
+  for (const silent of rows)
+    await client.query(
+      `select pg_terminate_backend(pid) from pg_stat_activity where application_name = $1 and datname = current_database()`,
+      [connectionName(silent.id)],
+    )
+  await client.query(`delete from process where seen_at < now() - interval '7 days'`)
+  return rows.length
+}

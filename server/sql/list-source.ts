@@ -14,9 +14,9 @@ export interface StoredSource extends ListSource {
 }
 
 /** A copy of a zone: its serial, and its records as lines "owner type data", owners relative to the zone. */
-export interface ZoneCopy {
+export interface ZoneText {
   readonly serial: number
-  readonly lines: readonly string[]
+  readonly text: string
 }
 
 /** Sites that wait for review. */
@@ -52,11 +52,16 @@ export async function listSource(sql: Sql, list: string): Promise<StoredSource |
   return row ?? null
 }
 
-/** The lists whose time it is: those that could not be read are tried again after an hour at the latest. */
+/**
+ * The lists whose time it is: those that could not be read are tried again after an hour, then two, four, up to a day,
+ * and after those that could.
+ */
 export async function dueSources(sql: Sql): Promise<string[]> {
   const rows = await sql.query<{ list: string }>(
     `select list from list_source where checked_at is null
-    or checked_at < now() - make_interval(hours => case when trouble = '' then every_hours else 1 end) order by checked_at nulls first`,
+    or checked_at < now() - make_interval(hours => case when failures = 0 then every_hours
+      else least(24, (2 ^ least(failures - 1, 5))::int) end)
+    order by failures, checked_at nulls first`,
   )
   return rows.map(({ list }) => list)
 }
@@ -80,6 +85,7 @@ export async function saveListSource(
       etag = case when list_source.url = $2 then list_source.etag end,
       modified = case when list_source.url = $2 then list_source.modified end,
       checked_at = case when list_source.url = $2 then list_source.checked_at end,
+      failures = case when list_source.url = $2 then list_source.failures else 0 end,
       waiting = case when list_source.url = $2 then list_source.waiting end`,
     [list, url, hours, share, inside, key],
   )
@@ -97,7 +103,8 @@ export async function noteChecked(
   { etag, modified, trouble }: Pick<StoredSource, 'etag' | 'modified' | 'trouble'>,
 ): Promise<void> {
   await sql.query(
-    'update list_source set checked_at = now(), etag = $2, modified = $3, trouble = $4 where list = $1',
+    `update list_source set checked_at = now(), etag = $2, modified = $3, trouble = $4,
+    failures = case when $4 = '' then 0 else failures + 1 end where list = $1`,
     [list, etag, modified, trouble],
   )
 }
@@ -134,21 +141,21 @@ export async function waitingList(sql: Sql, list: string): Promise<WaitingList |
 }
 
 /** The zone that a list was transferred from last; `null` = none is known. */
-export async function zoneCopy(sql: Sql, list: string): Promise<ZoneCopy | null> {
-  const [row] = await sql.query<{ serial: string; lines: string }>(
-    'select serial, lines from list_copy where list = $1',
+export async function zoneCopy(sql: Sql, list: string): Promise<ZoneText | null> {
+  const [row] = await sql.query<{ serial: string; text: string }>(
+    'select serial, lines as text from list_copy where list = $1',
     [list],
   )
-  return row ? { serial: Number(row.serial), lines: row.lines.split('\n').filter(Boolean) } : null
+  return row ? { serial: Number(row.serial), text: row.text } : null
 }
 
 /** Keeps the zone that a list was transferred from; `null` = none. */
-export async function saveZoneCopy(sql: Sql, list: string, copy: ZoneCopy | null): Promise<void> {
+export async function saveZoneCopy(sql: Sql, list: string, copy: ZoneText | null): Promise<void> {
   if (copy)
     await sql.query(
       `insert into list_copy (list, serial, lines) values ($1, $2, $3)
       on conflict (place, list) do update set serial = $2, lines = $3`,
-      [list, copy.serial, copy.lines.join('\n')],
+      [list, copy.serial, copy.text],
     )
   else await sql.query('delete from list_copy where list = $1', [list])
 }

@@ -566,7 +566,7 @@ declare
   made record;
 begin
   create temp table placed on commit drop as select oid, relname from pg_class
-    where relnamespace = 'public'::regnamespace and relkind = 'r' and not relname = any (shared);
+    where relnamespace = current_schema()::regnamespace and relkind = 'r' and not relname = any (shared);
   create temp table bound on commit drop as select relname, conname, contype, pg_get_constraintdef(constrained.oid) as definition
     from pg_constraint constrained join placed on placed.oid = conrelid
     where contype in ('p', 'u') or contype = 'f' and confrelid in (select oid from placed);
@@ -628,6 +628,23 @@ create policy here on holding using (place = current_setting('kairostat.place'))
 alter table holding enable row level security;
 alter table place add column is_bound boolean not null default false;
 create table peer_secret (only_one boolean primary key default true check (only_one), secret text not null);
+`,
+  },
+  {
+    number: 20,
+    text: `
+alter table list_source add column failures int not null default 0;
+alter table place add column key text not null default md5(random()::text || clock_timestamp()::text);
+create table process (
+  id text primary key,
+  seen_at timestamptz not null default now(),
+  is_shut_out boolean not null default false
+);
+create table code_try (
+  account text not null references account on delete cascade,
+  tried_at timestamptz not null default now()
+);
+create index code_try_account on code_try (account);
 `,
   },
 ]

@@ -152,6 +152,11 @@ export async function removeInvitation(sql: Sql, id: string): Promise<boolean> {
   return (await sql.query('delete from invitation where id = $1 returning id', [id])).length > 0
 }
 
+/** Withdraws whatever somebody invited to at the place. */
+export async function removeInvitationsOf(sql: Sql, author: string): Promise<void> {
+  await sql.query('delete from invitation where author = $1', [author])
+}
+
 /** To what a code invites; `null` where it invites nobody, or no more. */
 export async function rightsOfInvitation(sql: Sql, codeHash: string): Promise<Rights | null> {
   const [row] = await sql.query<Rights>(

@@ -45,6 +45,12 @@ export function entriesLike(
   return sql.query(`${parts.join(' union all ')} limit $2`, [pattern, limit])
 }
 
+/** What tells a place from every other, also from one of the same id that was removed; `null` before it is set up. */
+export async function placeKey(sql: Sql): Promise<string | null> {
+  const [row] = await sql.query<{ key: string }>(`select key from place where id = ${HERE}`)
+  return row?.key ?? null
+}
+
 /** The places of which the router is driven over SSH, which only the process can do that was let in. */
 export async function boundPlaces(sql: Sql): Promise<string[]> {
   const rows = await sql.query<{ id: string }>('select id from place where is_bound')
@@ -59,7 +65,7 @@ export async function bindPlace(sql: Sql, isBound: boolean): Promise<void> {
 /** The tables of which each row belongs to a place. */
 export async function placeTables(sql: Sql): Promise<string[]> {
   const rows = await sql.query<{ name: string }>(
-    `select relname as name from pg_class where relnamespace = 'public'::regnamespace and relrowsecurity order by oid`,
+    `select relname as name from pg_class where relnamespace = current_schema()::regnamespace and relrowsecurity order by oid`,
   )
   return rows.map(({ name }) => name)
 }

@@ -22,15 +22,19 @@ export async function savePending(sql: Sql, account: string, secret: string): Pr
   await sql.query('update account set totp_pending = $2 where name = $1', [account, secret])
 }
 
-/** Turns the second factor on with the secret that was pending, and gives it other recovery codes, by their hashes. */
+/**
+ * Turns the second factor on with the secret that was pending, and gives it other recovery codes, by their hashes. The
+ * code that confirmed it, of a time step, does not sign in any more.
+ */
 export async function confirmPending(
   sql: Sql,
   account: string,
+  step: number,
   codeHashes: readonly string[],
 ): Promise<void> {
   await sql.query(
-    'update account set totp_secret = totp_pending, totp_pending = null, totp_step = null where name = $1',
-    [account],
+    'update account set totp_secret = totp_pending, totp_pending = null, totp_step = $2 where name = $1',
+    [account, step],
   )
   await sql.query('delete from recovery_code where account = $1', [account])
   await sql.query('insert into recovery_code (account, code_hash) select $1, * from unnest($2::text[])', [
@@ -72,4 +76,32 @@ export async function useRecoveryCode(sql: Sql, account: string, codeHash: strin
     [account, codeHash],
   )
   return rows.length > 0
+}
+
+/**
+ * Notes that an account is sent a second code, and answers how many it was within the minutes; `null`, and nothing
+ * noted, where it was as many as there may be.
+ */
+export function countCode(
+  sql: Sql,
+  account: string,
+  { minutes, most }: { readonly minutes: number; readonly most: number },
+): Promise<number | null> {
+  return sql.transaction(async (tx) => {
+    // One at a time: many at once do not all find room.
+    await tx.query('select name from account where name = $1 for update', [account])
+    await tx.query('delete from code_try where tried_at < now() - make_interval(mins => $1)', [minutes])
+    const [row] = await tx.query<{ count: number }>(
+      'select count(*)::int as count from code_try where account = $1',
+      [account],
+    )
+    if (row!.count >= most) return null
+    await tx.query('insert into code_try (account) values ($1)', [account])
+    return row!.count + 1
+  })
+}
+
+/** Forgets the codes that an account was sent, after a right one. */
+export async function forgetCodes(sql: Sql, account: string): Promise<void> {
+  await sql.query('delete from code_try where account = $1', [account])
 }

@@ -14,10 +14,10 @@ export function transferKeys(sql: Sql): Promise<TransferKey[]> {
   )
 }
 
-/** A key as `algorithm:name:secret`; `null` = there is none of that name. */
-export async function transferKey(sql: Sql, name: string): Promise<string | null> {
-  const [row] = await sql.query<{ secret: string }>('select secret from transfer_key where name = $1', [name])
-  return row?.secret ?? null
+/** Every key, as `algorithm:name:secret`. */
+export async function transferSecrets(sql: Sql): Promise<string[]> {
+  const rows = await sql.query<{ secret: string }>('select secret from transfer_key order by name')
+  return rows.map(({ secret }) => secret)
 }
 
 /** Adds a key, `secret` as `algorithm:name:secret`; whether there was none of that name. */

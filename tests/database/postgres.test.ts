@@ -1,17 +1,19 @@
 import { spawnSync } from 'node:child_process'
-import { mkdtemp, rm } from 'node:fs/promises'
+import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import { setTimeout as pause } from 'node:timers/promises'
+import { gzipSync } from 'node:zlib'
 import pg from 'pg'
 import { afterAll, beforeAll, expect, test, vi } from 'vitest'
 import { fillDemo } from '../../server/demo/fill.ts'
-import { openData } from '../../server/services/data-folder.ts'
+import { openData, openDatabase } from '../../server/services/data-folder.ts'
 import { signIn } from '../../server/services/sign-in.ts'
 import { tell, type Database, type Sql } from '../../server/sql/database.ts'
 import { record } from '../../server/services/audit.ts'
 import { addStep, stepNumbers } from '../../server/sql/draft-step.ts'
 import { migrate } from '../../server/sql/migrate.ts'
+import { removePlace, savePlace } from '../../server/sql/place.ts'
 import { openServer } from '../../server/sql/postgres.ts'
 import { cameFrom } from '../support/came-from.ts'
 import { asFirst, newDatabase } from '../support/database.ts'
@@ -124,13 +126,14 @@ test('a database is used by several processes, or by one alone; one that cannot 
 test('a name is held by one process, and by another once that gave it back or is gone; work alone is done one at a time', async () => {
   const url = await newDatabase(server.url)
   const [first, second] = [await openServer(url, lost), await openServer(url, lost)]
-  expect([...(await first.hold(['a', 'b']))]).toEqual(['a', 'b'])
-  expect([...(await second.hold(['a', 'b', 'c']))]).toEqual(['c'])
-  expect([...(await first.hold(['a', 'b', 'c']))]).toEqual(['a', 'b'])
+  await migrate(first)
+  expect([...(await first.hold(['a', 'b'])).held]).toEqual(['a', 'b'])
+  expect([...(await second.hold(['a', 'b', 'c'])).held]).toEqual(['c'])
+  expect([...(await first.hold(['a', 'b', 'c'])).held]).toEqual(['a', 'b'])
   await first.letGo('a')
-  expect([...(await second.hold(['a', 'b']))]).toEqual(['a'])
+  expect([...(await second.hold(['a', 'b'])).held]).toEqual(['a'])
   await first.close()
-  expect([...(await second.hold(['b']))]).toEqual(['b'])
+  expect([...(await second.hold(['b'])).held]).toEqual(['b'])
   await second.close()
 
   const workers = await Promise.all([openServer(url, lost), openServer(url, lost)])
@@ -212,6 +215,12 @@ test('a place moves to a server and back, with everything, and never over anothe
     status: 0,
     said: expect.stringContaining('The database holds the place'),
   })
+  // Where it was says so, and is not started by mistake.
+  expect(run(['move', '--data', from, '--to', url])).toMatchObject({
+    status: 2,
+    said: expect.stringMatching(/What is in the data folder \S+ was moved: to 127\.0\.0\.1/),
+  })
+  await rm(join(from, 'moved.json'))
   expect(run(['move', '--data', from, '--to', url])).toMatchObject({
     status: 2,
     said: expect.stringContaining('holds a place already'),
@@ -220,16 +229,106 @@ test('a place moves to a server and back, with everything, and never over anothe
   await migrate(moved)
   expect(await everythingIn(moved)).toEqual(before)
   await moved.close()
+  // Beside a process that works on it nothing is moved, and what a try left that was killed is filled again.
+  const used = await openServer(url, lost)
+  expect(run(['move', '--data', from, '--to', back], { DATABASE_URL: url })).toMatchObject({
+    status: 2,
+    said: expect.stringContaining('in use by another Kairostat'),
+  })
+  await used.close()
+  await mkdir(join(back, 'sql'), { recursive: true })
+  await writeFile(join(back, 'filling.json'), '{}')
+  await expect(openData(back)).rejects.toThrow('was being filled, which was not finished')
   expect(run(['move', '--data', from, '--to', back], { DATABASE_URL: url })).toMatchObject({ status: 0 })
+  await expect(openDatabase(join(folder, 'other'), url, lost)).rejects.toThrow('was moved to')
   const again = asFirst(await openData(back))
   expect(await everythingIn(again)).toEqual(before)
   await again.close()
 }, 180_000)
 
+test('a process that gives no sign for long is shut out: what it held is another’s, and it writes nothing more', async () => {
+  const url = await newDatabase(server.url)
+  const ended = vi.fn()
+  const [silent, other] = [await openServer(url, ended), await openServer(url, lost)]
+  await migrate(silent)
+  expect([...(await silent.hold(['a'])).held]).toEqual(['a'])
+  expect(await other.hold(['a'])).toEqual({ held: new Set(), shutOut: 0 })
+  // What was under way when it was stopped is undone.
+  const writing = silent.transaction(async (tx) => {
+    await tx.exec(`insert into account (name, password_hash) values ('late', 'x')`)
+    await other.exec(`update process set seen_at = now() - interval '16 seconds' where seen_at < now()`)
+    await other.hold(['a'])
+    await vi.waitUntil(async () => (await other.hold(['a'])).held.has('a'), { timeout: 10_000 })
+  })
+  await expect(writing).rejects.toThrow()
+  await expect(silent.query('select 1')).rejects.toThrow('another took over what it did')
+  await vi.waitUntil(async () => (await silent.hold(['a']), ended.mock.calls.length > 0), { timeout: 10_000 })
+  expect(await other.query('select name from account')).toEqual([])
+  await Promise.all([silent.close(), other.close()])
+})
+
+test('what else is in the database is left alone, whatever is done', async () => {
+  const url = await newDatabase(server.url)
+  const foreign = new pg.Client(url)
+  await foreign.connect()
+  await foreign.query(`
+    create table customer (name text); insert into customer values ('Saltmarsh');
+    create table place (place text); insert into place values ('second'); alter table place enable row level security;`)
+  const rows = async () => [
+    (await foreign.query('select * from customer')).rows,
+    (await foreign.query('select * from public.place')).rows,
+  ]
+  const before = await rows()
+  const bad = join(folder, 'bad.json.gz')
+  await writeFile(bad, gzipSync(JSON.stringify({ 'kairostat-backup': 1, 'shape': 3, 'tables': { none: [] } })))
+  const { status, stderr } = spawnSync(process.execPath, [resolve('bin/kairostat'), 'restore', bad], {
+    encoding: 'utf8',
+    env: { ...process.env, DATABASE_URL: url, KAIROSTAT_DATA: join(folder, 'foreign') },
+  })
+  expect([status, stderr]).toEqual([2, expect.stringContaining('a table “none”')])
+  const sql = await openServer(url, lost)
+  await migrate(sql)
+  await sql.at('second').transaction(async (tx) => {
+    await removePlace(tx)
+    await savePlace(tx, { name: 'Second', timeZone: 'UTC' })
+  })
+  await sql.close()
+  expect(await rows()).toEqual(before)
+  // A restore that was killed is no empty database.
+  await foreign.query('drop schema kairostat cascade; create schema kairostat_new')
+  await expect(openDatabase(join(folder, 'foreign'), url, lost)).rejects.toThrow('was not finished')
+  expect(await rows()).toEqual(before)
+  await foreign.end()
+})
+
+test('tables that an earlier program left in the schema public are moved out of it, and no others', async () => {
+  const url = await newDatabase(server.url)
+  const old = asFirst(await openServer(url, lost))
+  await migrate(old, 19)
+  await old.exec(`insert into account (name, password_hash) values ('ada', 'x')`)
+  await old.close()
+  const client = new pg.Client(url)
+  await client.connect()
+  const { rows } = await client.query<{ name: string }>(
+    `select relname as name from pg_class where relnamespace = 'kairostat'::regnamespace and relkind = 'r'`,
+  )
+  for (const { name } of rows) await client.query(`alter table kairostat."${name}" set schema public`)
+  await client.query('drop schema kairostat cascade; create table customer (name text)')
+  const sql = asFirst(await openServer(url, lost))
+  await migrate(sql)
+  expect(await sql.query('select name from account')).toEqual([{ name: 'ada' }])
+  const left = await client.query(
+    `select relname from pg_class where relnamespace = 'public'::regnamespace and relkind = 'r'`,
+  )
+  expect(left.rows).toEqual([{ relname: 'customer' }])
+  await sql.close()
+  await client.end()
+})
+
 /** Every row of every table, as text. */
 async function everythingIn(sql: Database): Promise<Record<string, string[]>> {
   const tables = await (sql as Sql).query<{ name: string }>(
-    `select relname as name from pg_class where relkind = 'r' and relnamespace = 'public'::regnamespace
+    `select relname as name from pg_class where relkind = 'r' and relnamespace = current_schema()::regnamespace
       and relname <> 'migration' order by 1`,
   )
   const rows: Record<string, string[]> = {}

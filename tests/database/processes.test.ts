@@ -112,6 +112,34 @@ test('within five seconds of kill -9 the other process has the gateway, and appl
   await vi.waitUntil(async () => (await ask(one, 'GET', `/api/places/${id}/draft`)).status === 403)
 }, 60_000)
 
+test('a process that is stopped holds nobody up, loses what it ran, and ends when it goes on', async () => {
+  other.signal('SIGSTOP')
+  try {
+    const begun = performance.now()
+    const waiting = await ask(one, 'GET', '/api/gateway')
+    expect([waiting.status, waiting.body.code]).toEqual([503, 'taken-over'])
+    expect(performance.now() - begun).toBeLessThan(10_000)
+    await vi.waitUntil(async () => (await ask(one, 'GET', '/api/gateway')).status === 200, {
+      timeout: 40_000,
+      interval: 300,
+    })
+    const { body } = await ask(one, 'GET', '/api/audit')
+    expect(JSON.stringify(body)).toContain('gave no sign for 15 s')
+  } finally {
+    other.signal('SIGCONT')
+  }
+  await vi.waitUntil(
+    () =>
+      other.send('GET', '/api/health').then(
+        () => false,
+        () => true,
+      ),
+    { timeout: 20_000 },
+  )
+  await other.start()
+  expect((await ask(other, 'GET', '/api/gateway')).status).toBe(200)
+}, 120_000)
+
 test('through a restart of the database both go on by themselves', async () => {
   await server.restart()
   for (const place of [one, other])

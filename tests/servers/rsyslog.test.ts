@@ -52,14 +52,14 @@ test.each(['udp', 'tcp', 'tls'] as const)(
     const connection = to(transport)
     const words = `Rule “Åse’s hours” over ${transport}\nchanged\u0007: 3 → 4`
     await connection.send([
-      message(words, { account: 'ada "the first" \\', number: 7, address: null }),
+      message(words, { account: 'ada "the first" \\ ]', number: 7, address: null }),
       message(`second over ${transport}`),
     ])
     await vi.waitFor(async () => {
       const lines = (await received()).filter((line) => line.includes(`over ${transport}`))
       expect(lines).toEqual([
-        `2026-11-28T18:02:11Z|kairostat|${process.pid}|audit|5|local0|\ufeffRule “Åse’s hours” over ${transport}; changed : 3 → 4 account="ada \\"the first\\" \\\\" number="7"`,
-        `2026-11-28T18:02:11Z|kairostat|${process.pid}|audit|5|local0|\ufeffsecond over ${transport}`,
+        `2026-11-28T18:02:11Z|kairostat|${process.pid}|audit|5|local0|[kairostat@32473 account="ada \\"the first\\" \\\\ \\]" number="7"]|\ufeffRule “Åse’s hours” over ${transport}; changed : 3 → 4`,
+        `2026-11-28T18:02:11Z|kairostat|${process.pid}|audit|5|local0|-|\ufeffsecond over ${transport}`,
       ])
     }, 10_000)
     connection.close()
@@ -114,7 +114,7 @@ async function start(): Promise<void> {
   defaultNetstreamDriverKeyFile="${folder}/key.pem")
 module(load="imudp")
 module(load="imtcp")
-template(name="parts" type="string" string="%timestamp:::date-rfc3339%|%app-name%|%procid%|%msgid%|%syslogseverity%|%syslogfacility-text%|%msg%\\n")
+template(name="parts" type="string" string="%timestamp:::date-rfc3339%|%app-name%|%procid%|%msgid%|%syslogseverity%|%syslogfacility-text%|%structured-data%|%msg%\\n")
 ${input('imudp', ports.udp)}
 ${input('imtcp', ports.tcp)}
 ${input('imtcp', ports.tls, 'streamDriver.name="ossl" streamDriver.mode="1" streamDriver.authMode="anon"')}

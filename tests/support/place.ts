@@ -1,4 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process'
+import { readFileSync } from 'node:fs'
 import { mkdtemp, rm } from 'node:fs/promises'
 import { createServer, type AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
@@ -17,6 +18,10 @@ export interface Place {
   ): Promise<Response>
   /** Signs in and answers the session's cookie. */
   signIn(): Promise<string>
+  /** Sends the process a signal. */
+  signal(signal: NodeJS.Signals): void
+  /** The memory that the process takes, in megabytes. */
+  memory(): number
   /** Ends the process at once, as a power cut would. */
   kill(): Promise<void>
   start(): Promise<void>
@@ -97,6 +102,9 @@ export async function startPlace(
     send,
     start,
     kill,
+    signal: (signal) => void server.kill(signal),
+    memory: () =>
+      Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${server.pid}/status`, 'utf8'))![1]) / 1024,
     signIn: async () => {
       const response = await send('POST', '/api/session', { body: { name: 'demo', password: PASSWORD } })
       if (!response.ok) throw new Error(`Signing in was answered ${response.status}.`)

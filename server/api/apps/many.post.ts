@@ -1,7 +1,7 @@
 import { appEditsForm } from '../../../protocol/forms.ts'
-import { apiHandler, BODY, bodyOf } from '../../services/api-handler.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { changeApps } from '../../services/draft.ts'
 
 export default apiHandler(async ({ sql, event }) =>
-  changeApps(sql, await bodyOf(event, appEditsForm, BODY.lists)),
+  changeApps(sql, await bodyOf(event, appEditsForm)),
 )

@@ -1,8 +1,8 @@
-import { Readable } from 'node:stream'
-import { sendStream, setResponseHeaders } from 'h3'
+import { setResponseHeaders } from 'h3'
 import { auditForm } from '../../../protocol/forms.ts'
 import { apiHandler, queryOf } from '../../services/api-handler.ts'
 import { auditFile } from '../../services/audit.ts'
+import { streamParts } from '../../services/stream-text.ts'
 
 export default apiHandler(async ({ sql, event }) => {
   const search = await queryOf(event, auditForm)
@@ -11,5 +11,6 @@ export default apiHandler(async ({ sql, event }) => {
     'content-type': 'text/csv; charset=utf-8',
     'content-disposition': `attachment; filename="${name}"`,
   })
-  return sendStream(event, Readable.from(auditFile(sql, search)))
+  await streamParts(event, auditFile(sql, search))
+  return ''
 })

@@ -1,12 +1,12 @@
 import { joinForm } from '../../../protocol/forms.ts'
-import { apiHandler, BODY, bodyOf } from '../../services/api-handler.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { cameFrom, clientOf } from '../../services/client.ts'
 import { keepSession } from '../../services/cookie.ts'
 import { join } from '../../services/people.ts'
 import { signIn } from '../../services/sign-in.ts'
 
 export default apiHandler(async ({ sql, event }) => {
-  const { code, name, password, isMine, secondCode } = await bodyOf(event, joinForm, BODY.open)
+  const { code, name, password, isMine, secondCode } = await bodyOf(event, joinForm)
   const begin = () => signIn(sql, name, password, cameFrom(event), secondCode)
   // Who has an account shows that it is theirs before the invitation is used.
   const token = isMine ? await begin() : null

@@ -1,9 +1,9 @@
 import { joinLookForm } from '../../../protocol/forms.ts'
-import { apiHandler, BODY, bodyOf } from '../../services/api-handler.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { clientOf } from '../../services/client.ts'
 import { lookAt } from '../../services/people.ts'
 
 export default apiHandler(async ({ sql, event }) => {
-  const { code } = await bodyOf(event, joinLookForm, BODY.open)
+  const { code } = await bodyOf(event, joinLookForm)
   return lookAt(sql, code, clientOf(event).address)
 })

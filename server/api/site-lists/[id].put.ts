@@ -1,7 +1,7 @@
 import { siteListForm } from '../../../protocol/forms.ts'
-import { apiHandler, BODY, bodyOf, idOf, markIn } from '../../services/api-handler.ts'
+import { apiHandler, bodyOf, idOf, markIn } from '../../services/api-handler.ts'
 import { putSiteList } from '../../services/draft.ts'
 
 export default apiHandler(async ({ sql, event }) =>
-  putSiteList(sql, idOf(event), await bodyOf(event, siteListForm, BODY.lists), markIn(event)),
+  putSiteList(sql, idOf(event), await bodyOf(event, siteListForm), markIn(event)),
 )

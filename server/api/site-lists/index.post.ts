@@ -1,7 +1,7 @@
 import { siteListForm } from '../../../protocol/forms.ts'
-import { apiHandler, BODY, bodyOf } from '../../services/api-handler.ts'
+import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { putSiteList } from '../../services/draft.ts'
 
 export default apiHandler(async ({ sql, event }) =>
-  putSiteList(sql, null, await bodyOf(event, siteListForm, BODY.lists)),
+  putSiteList(sql, null, await bodyOf(event, siteListForm)),
 )

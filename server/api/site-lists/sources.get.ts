@@ -1,4 +1,5 @@
+import { may } from '../../../protocol/roles.ts'
 import { apiHandler } from '../../services/api-handler.ts'
-import { listSources } from '../../services/list-source.ts'
+import { shownSources } from '../../services/list-source.ts'
 
-export default apiHandler(({ sql }) => listSources(sql))
+export default apiHandler(({ sql, principal }) => shownSources(sql, may(principal!.role, 'edit')))

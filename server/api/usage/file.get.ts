@@ -2,6 +2,7 @@ import { setResponseHeaders } from 'h3'
 import { usageForm } from '../../../protocol/forms.ts'
 import { apiHandler, queryOf } from '../../services/api-handler.ts'
 import { usageFile } from '../../services/usage.ts'
+import { streamText } from '../../services/stream-text.ts'
 
 export default apiHandler(async ({ sql, event, keepUsage, log }) => {
   const query = await queryOf(event, usageForm)
@@ -11,5 +12,6 @@ export default apiHandler(async ({ sql, event, keepUsage, log }) => {
     'content-type': 'text/csv; charset=utf-8',
     'content-disposition': `attachment; filename="kairostat-usage-${query.from.slice(0, 10)}.csv"`,
   })
-  return text
+  await streamText(event, text)
+  return ''
 })

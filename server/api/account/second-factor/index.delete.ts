@@ -1,10 +1,10 @@
 import { ownPasswordForm } from '../../../../protocol/forms.ts'
-import { apiHandler, BODY, bodyOf } from '../../../services/api-handler.ts'
+import { apiHandler, bodyOf } from '../../../services/api-handler.ts'
 import { clientOf } from '../../../services/client.ts'
 import { endSecondFactor } from '../../../services/second-factor.ts'
 
 export default apiHandler(async ({ sql, event, account }) => {
-  const { password } = await bodyOf(event, ownPasswordForm, BODY.open)
+  const { password } = await bodyOf(event, ownPasswordForm)
   await endSecondFactor(sql, account, password, clientOf(event).address)
   return {}
 })

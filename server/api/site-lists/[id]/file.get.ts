@@ -1,6 +1,7 @@
 import { getHeader, setResponseHeader, setResponseStatus } from 'h3'
 import { listFileForm } from '../../../../protocol/forms.ts'
 import { apiHandler, idOf, queryOf } from '../../../services/api-handler.ts'
+import { streamText } from '../../../services/stream-text.ts'
 import { listFile } from '../../../services/list-file.ts'
 
 export default apiHandler(async ({ sql, event }) => {
@@ -12,5 +13,6 @@ export default apiHandler(async ({ sql, event }) => {
     return ''
   }
   setResponseHeader(event, 'content-type', 'text/plain; charset=utf-8')
-  return text
+  await streamText(event, text)
+  return ''
 })

@@ -1,0 +1,36 @@
+import type { IncomingMessage, ServerResponse } from 'node:http'
+import type { Logger } from 'pino'
+
+/** How long nothing else may be done before that is logged, and how often it is looked, in milliseconds. */
+const [LONGEST, EVERY] = [250, 50]
+
+/** Logs when one thing held up all others, with the requests that were under way. */
+export class StallWatch {
+  /** What is being answered, or was since the last look. */
+  readonly #underWay = new Map<IncomingMessage, string>()
+  readonly #ended = new Set<IncomingMessage>()
+  readonly #timer: NodeJS.Timeout
+
+  constructor(log: Pick<Logger, 'warn'>) {
+    let last = performance.now()
+    this.#timer = setInterval(() => {
+      const now = performance.now()
+      const heldMs = Math.round(now - last - EVERY)
+      last = now
+      if (heldMs > LONGEST)
+        log.warn({ heldMs, requests: [...new Set(this.#underWay.values())] }, 'nothing else was answered')
+      for (const request of this.#ended) this.#underWay.delete(request)
+      this.#ended.clear()
+    }, EVERY).unref()
+  }
+
+  /** Knows a request until it is answered. */
+  follow(request: IncomingMessage, response: ServerResponse): void {
+    this.#underWay.set(request, `${request.method} ${request.url?.split('?')[0]?.slice(0, 200)}`)
+    response.once('close', () => this.#ended.add(request))
+  }
+
+  stop(): void {
+    clearInterval(this.#timer)
+  }
+}

@@ -1,0 +1,30 @@
+import { Readable } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
+import type { H3Event } from 'h3'
+
+/** How many characters are written at a time. */
+const PART = 32_768
+
+/** Answers with parts as fast as they are read, and makes no more of them when who asked goes away. */
+export async function streamParts(
+  event: H3Event,
+  parts: Iterable<Buffer> | AsyncIterable<string>,
+): Promise<void> {
+  event._handled = true
+  await pipeline(Readable.from(parts), event.node.res).catch((error: NodeJS.ErrnoException) => {
+    if (error.code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error
+  })
+}
+
+/** Answers with a long text likewise, so that of each answer only a part waits. */
+export const streamText = (event: H3Event, text: string): Promise<void> => streamParts(event, partsOf(text))
+
+function* partsOf(text: string): Generator<Buffer> {
+  for (let from = 0; from < text.length; ) {
+    let end = Math.min(from + PART, text.length)
+    // The two halves of a character stay together (UTF-16).
+    if (end < text.length && (text.charCodeAt(end - 1) & 0xfc00) === 0xd800) end++
+    yield Buffer.from(text.slice(from, end))
+    from = end
+  }
+}
