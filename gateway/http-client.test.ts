@@ -50,8 +50,8 @@ test('what is packed counts as it is unpacked', async () => {
 test('a line of changes without an end ends the watch', async () => {
   const { gateway } = await gatewayThat((response) => pour(response, 'x'.repeat(65_536)))
   const heard: string[] = []
-  await expect(
-    gateway.watch((change) => heard.push(change), new AbortController().signal),
-  ).rejects.toThrow('The gateway says what is no change.')
+  await expect(gateway.watch((change) => heard.push(change), new AbortController().signal)).rejects.toThrow(
+    'The gateway says what is no change.',
+  )
   expect(heard).toEqual([])
 })

@@ -206,7 +206,11 @@ class HttpGateway implements Gateway {
   async #call<T>(
     method: string,
     path: string,
-    { body, patience = PATIENCE, largest = LARGEST }: { body?: unknown; patience?: number; largest?: number } = {},
+    {
+      body,
+      patience = PATIENCE,
+      largest = LARGEST,
+    }: { body?: unknown; patience?: number; largest?: number } = {},
   ): Promise<T> {
     const response = await this.#fetch(path, {
       method,

@@ -132,7 +132,7 @@ async function move(folder: string, to: string): Promise<string> {
 
 /** Fills an empty data folder with a backup; one that cannot be restored leaves it empty. */
 async function fillFolder(folder: string, backup: Buffer): Promise<void> {
-  const there = await readdir(folder).catch(() => [])
+  const there: string[] = await readdir(folder).catch(() => [])
   // What a try left behind that was killed is no place.
   if (there.length > 0 && !there.includes(FILLING))
     throw new CommandFault(`${folder} is not empty. Move it away, or name an empty folder.`)

@@ -18,6 +18,7 @@ import { context, type Context } from './context.ts'
 import { ERRORS, ApiError } from './errors.ts'
 import { refuseNul } from './body.ts'
 import { ROUTES } from './api-routes.ts'
+import { answerEarly } from './gentle-end.ts'
 import { refuseUnlessMay, routeOf, type Principal } from './needs.ts'
 import type { KnownPlace } from './places.ts'
 import type { RunningPlace } from './running-place.ts'
@@ -93,6 +94,7 @@ export function answerOf(event: H3Event, error: unknown, { log }: Pick<Context, 
   if (refused.code === 'internal')
     log.error({ err: error, method: event.method, path: event.path }, 'request failed')
   setResponseStatus(event, ERRORS[refused.code].status)
+  answerEarly(event.node.req, event.node.res)
   return {
     code: refused.code,
     message: refused.message,

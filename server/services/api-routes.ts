@@ -70,7 +70,8 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     summary: 'This description, as an OpenAPI document.',
     answers: 'An OpenAPI 3.1 document.',
   },
-  'POST /api/setup': { takes: 'open',
+  'POST /api/setup': {
+    takes: 'open',
     summary: 'Sets Kairostat up: the administrator’s account and the network, with the code of the console.',
     body: 'setUpForm',
     answers: 'The name of the account; the session is a cookie.',
@@ -81,7 +82,8 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers: 'The account (`null` = nobody), and whether Kairostat is set up.',
     open: true,
   },
-  'POST /api/session': { takes: 'open',
+  'POST /api/session': {
+    takes: 'open',
     summary: 'Signs in.',
     body: 'signInForm',
     answers: 'The name of the account; the session is a cookie.',
@@ -98,7 +100,8 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers:
       'Its fingerprint (SHA-256), until when it is valid, and whether Kairostat made it; `null` without TLS.',
   },
-  'PUT /api/account/password': { takes: 'open',
+  'PUT /api/account/password': {
+    takes: 'open',
     summary: 'Changes one’s own password and ends all other sessions.',
     body: 'passwordForm',
     needs: 'see',
@@ -110,7 +113,8 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     session: true,
     answers: 'Whether it is on, and how many recovery codes are left.',
   },
-  'POST /api/account/second-factor': { takes: 'open',
+  'POST /api/account/second-factor': {
+    takes: 'open',
     summary:
       'Makes a secret for an authenticator app, by one’s password; it counts once a code of it was sent.',
     body: 'ownPasswordForm',
@@ -118,14 +122,16 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     session: true,
     answers: 'The `secret`, and its `uri`.',
   },
-  'PUT /api/account/second-factor': { takes: 'open',
+  'PUT /api/account/second-factor': {
+    takes: 'open',
     summary: 'Turns one’s second factor on, by a code of the new secret.',
     body: 'codeForm',
     needs: 'see',
     session: true,
     answers: 'The recovery `codes`, told this once.',
   },
-  'DELETE /api/account/second-factor': { takes: 'open',
+  'DELETE /api/account/second-factor': {
+    takes: 'open',
     summary: 'Turns one’s second factor off, by one’s password.',
     body: 'ownPasswordForm',
     needs: 'see',
@@ -180,13 +186,15 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     session: true,
     answers: 'Nothing.',
   },
-  'POST /api/join/look': { takes: 'open',
+  'POST /api/join/look': {
+    takes: 'open',
     summary: 'Tells to what a code invites.',
     body: 'joinLookForm',
     answers: 'The role, and the name of the network.',
     open: true,
   },
-  'POST /api/join': { takes: 'open',
+  'POST /api/join': {
+    takes: 'open',
     summary: 'Makes the account of who was invited.',
     body: 'joinForm',
     answers: 'The name of the account; the session is a cookie.',
@@ -198,7 +206,8 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     needs: 'administer',
     answers: 'At most 200 entries, the latest first; `before` asks for earlier ones.',
   },
-  'GET /api/audit/file': { heavy: true,
+  'GET /api/audit/file': {
+    heavy: true,
     summary: 'The entries of the audit log that match, as CSV.',
     query: 'auditForm',
     needs: 'administer',
@@ -297,7 +306,8 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     needs: 'administer',
     answers: 'Nothing.',
   },
-  'GET /api/backup': { heavy: true,
+  'GET /api/backup': {
+    heavy: true,
     summary: 'Everything that is stored, as one file.',
     needs: 'administer',
     first: true,
@@ -310,7 +320,8 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers:
       'The places: role, gateway, alarms, requests, devices, how many are blocked, and the next change.',
   },
-  'GET /api/places/search': { heavy: true,
+  'GET /api/places/search': {
+    heavy: true,
     summary: 'Searches the drafts of the places that one may edit.',
     query: 'findForm',
     session: true,
@@ -331,13 +342,15 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     first: true,
     answers: 'Nothing.',
   },
-  'POST /api/copies/review': { heavy: true,
+  'POST /api/copies/review': {
+    heavy: true,
     summary: 'Says what copying entries of another place would do to the draft.',
     body: 'copyForm',
     session: true,
     answers: 'For each entry what it `does` (`add`, `replace`, `nothing`), and the texts before and after.',
   },
-  'POST /api/copies': { heavy: true,
+  'POST /api/copies': {
+    heavy: true,
     summary: 'Copies entries of another place into the draft; an entry of the same name is replaced.',
     body: 'copyForm',
     session: true,
@@ -357,17 +370,21 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers: MADE,
   },
   'GET /api/draft': { heavy: true, summary: 'The draft.', answers: 'A policy document (docs/policy.md).' },
-  'PUT /api/draft': { takes: 'lists', heavy: true,
+  'PUT /api/draft': {
+    takes: 'lists',
+    heavy: true,
     summary: 'Replaces the whole draft by a policy document.',
     body: 'takeInForm',
     answers: MADE,
   },
-  'GET /api/draft/parts': { heavy: true,
+  'GET /api/draft/parts': {
+    heavy: true,
     summary: 'What of the draft is not as the sender’s mark of it says.',
     query: 'partsForm',
     answers: 'The parts that changed, long lists without their sites, and the mark now.',
   },
-  'GET /api/sites/{ heavy: true,id}': {
+  'GET /api/sites/{id}': {
+    heavy: true,
     summary: 'The sites of a long list, by their digest.',
     answers: 'The sites, which never change.',
   },
@@ -381,17 +398,23 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     answers: 'The edits that can be undone and redone now.',
   },
   ...Object.fromEntries(entryRoutes),
-  'POST /api/devices/many': { takes: 'lists', heavy: true,
+  'POST /api/devices/many': {
+    takes: 'lists',
+    heavy: true,
     summary: 'Adds, replaces and deletes devices, all or none.',
     body: 'deviceEditsForm',
     answers: MADE,
   },
-  'POST /api/apps/many': { takes: 'lists', heavy: true,
+  'POST /api/apps/many': {
+    takes: 'lists',
+    heavy: true,
     summary: 'Adds and replaces apps, all or none.',
     body: 'appEditsForm',
     answers: MADE,
   },
-  'POST /api/rules/many': { takes: 'lists', heavy: true,
+  'POST /api/rules/many': {
+    takes: 'lists',
+    heavy: true,
     summary: 'Adds, replaces and deletes rules, all or none.',
     body: 'ruleEditsForm',
     answers: MADE,
@@ -401,14 +424,16 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     body: 'orderForm',
     answers: MADE,
   },
-  'GET /api/live': { heavy: true,
+  'GET /api/live': {
+    heavy: true,
     summary: 'The live policy with its overrides, and its revision.',
     query: 'liveForm',
     answers:
       'The policy, its digest and revision. With `lists=brief` a list of 500 sites or more has none of them, and `long` says their `digest` and `count`.',
     token: true,
   },
-  'GET /api/history': { heavy: true,
+  'GET /api/history': {
+    heavy: true,
     summary: 'What was live since an instant.',
     query: 'sinceForm',
     answers: 'The policies with the time for which each was live.',
@@ -417,8 +442,13 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     summary: 'Every revision, the latest first.',
     answers: 'Number, digest, author, note and time of each.',
   },
-  'GET /api/revisions/{ heavy: true,id}': { summary: 'The policy of a revision.', answers: 'A policy document.' },
-  'POST /api/revisions': { heavy: true,
+  'GET /api/revisions/{id}': {
+    heavy: true,
+    summary: 'The policy of a revision.',
+    answers: 'A policy document.',
+  },
+  'POST /api/revisions': {
+    heavy: true,
     summary: 'Applies the draft, or restores an earlier revision.',
     body: 'putLiveForm',
     answers: 'The revision, and how the gateway stands to it.',
@@ -555,13 +585,15 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     needs: 'edit',
     answers: 'The names with counts.',
   },
-  'GET /api/lookups/search': { heavy: true,
+  'GET /api/lookups/search': {
+    heavy: true,
     summary: 'Searches DNS look-ups.',
     query: 'searchForm',
     needs: 'edit',
     answers: 'At most 200 runs, the latest first.',
   },
-  'GET /api/lookups/learned': { heavy: true,
+  'GET /api/lookups/learned': {
+    heavy: true,
     summary: 'What a device looked up in a span of time, and whether it does so anyway.',
     query: 'learnedForm',
     needs: 'edit',
@@ -573,13 +605,15 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     needs: 'edit',
     answers: 'At most five names with counts.',
   },
-  'GET /api/usage': { heavy: true,
+  'GET /api/usage': {
+    heavy: true,
     summary: 'What devices used, by hour or by day.',
     query: 'usageForm',
     needs: 'edit',
     answers: 'Rows by adapter, network and hour or day.',
   },
-  'GET /api/usage/file': { heavy: true,
+  'GET /api/usage/file': {
+    heavy: true,
     summary: 'What devices used, by hour or by day, as CSV.',
     query: 'usageForm',
     needs: 'edit',
@@ -590,7 +624,8 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     summary: 'Where site lists come from, and what became of that.',
     answers: 'The sources, with when each was asked and what waits for review.',
   },
-  'GET /api/site-lists/{ heavy: true,id}/file': {
+  'GET /api/site-lists/{id}/file': {
+    heavy: true,
     summary: 'A live site list as a file; `token` is for programs that cannot send one in a header.',
     query: 'listFileForm',
     answers: 'The sites as a plain list, a hosts file or a response policy zone, with an ETag.',

@@ -157,7 +157,9 @@ export function readBackupFile(path: string): Promise<Buffer> {
 
 function read(file: Buffer): Backup {
   try {
-    const backup = JSON.parse(gunzipSync(file, { maxOutputLength: MOST_BYTES }).toString()) as Partial<Backup> | null
+    const backup = JSON.parse(
+      gunzipSync(file, { maxOutputLength: MOST_BYTES }).toString(),
+    ) as Partial<Backup> | null
     if (
       backup?.['kairostat-backup'] === 1 &&
       Number.isInteger(backup.shape) &&

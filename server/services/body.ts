@@ -1,5 +1,11 @@
 import { getHeader, type H3Event } from 'h3'
-import type { InferType, Schema, SchemaDescription, SchemaInnerTypeDescription, SchemaObjectDescription } from 'yup'
+import type {
+  InferType,
+  Schema,
+  SchemaDescription,
+  SchemaInnerTypeDescription,
+  SchemaObjectDescription,
+} from 'yup'
 import { BODY, ROUTES } from './api-routes.ts'
 import { ApiError } from './errors.ts'
 import { routeOf } from './needs.ts'
@@ -9,18 +15,15 @@ const PATIENCE = 20_000
 const SLOWEST = 20_000
 /** How deep a body may be, how many entries a list of it may have whose form says nothing, and how many keys too many. */
 const [DEEPEST, MOST_ENTRIES, MOST_STRANGE] = [30, 1000, 20]
-/** How many lists and objects a body may have, and how each begins. */
-const [MOST_NESTED, BRACKET, BRACE] = [1_000_000, 91, 123]
+/** How many bytes of a body there are at least for each list or object in it, and how these begin. */
+const [BYTES_EACH, BRACKET, BRACE] = [20, 91, 123]
 
 /**
  * The body of a change, as its schema reads it; no longer than its route takes.
  *
  * @throws ApiError `malformed` with every fault, `too-large`, `too-slow`
  */
-export async function bodyOf<S extends Schema>(
-  event: H3Event,
-  schema: S,
-): Promise<InferType<S>> {
+export async function bodyOf<S extends Schema>(event: H3Event, schema: S): Promise<InferType<S>> {
   const text = await textOf(event, BODY[ROUTES[routeOf(event)]!.takes ?? 'usual'])
   let body: unknown
   try {
@@ -64,8 +67,13 @@ function textOf(event: H3Event, longest: number): Promise<string> {
       length += part.length
       for (const sign of part) if (sign === BRACKET || sign === BRACE) nested++
       if (length > longest) return fail(tooLarge())
-      if (nested > MOST_NESTED)
-        return fail(new ApiError('too-large', `At most ${MOST_NESTED.toLocaleString('en')} lists and objects are taken.`))
+      if (nested > longest / BYTES_EACH)
+        return fail(
+          new ApiError(
+            'too-large',
+            `At most ${(longest / BYTES_EACH).toLocaleString('en')} lists and objects are taken here.`,
+          ),
+        )
       parts.push(part)
     })
     request.on('end', () => settle(() => resolve(Buffer.concat(parts).toString())))
@@ -107,7 +115,11 @@ function isDeep(value: unknown): boolean {
 const isNested = (value: unknown): value is object => typeof value === 'object' && value !== null
 
 /** What a value holds more of than a form takes; `null` = nothing. Forms of the policy look themselves. */
-function muchIn(form: SchemaDescription, value: unknown, path: string): { path: string; message: string } | null {
+function muchIn(
+  form: SchemaDescription,
+  value: unknown,
+  path: string,
+): { path: string; message: string } | null {
   if (Array.isArray(value) && form.type === 'array') {
     const limit = form.tests.find(({ name }) => name === 'max')?.params?.max
     const most = typeof limit === 'number' ? limit : MOST_ENTRIES
@@ -123,7 +135,11 @@ function muchIn(form: SchemaDescription, value: unknown, path: string): { path: 
     if (strange > MOST_STRANGE)
       return { path, message: `has ${strange} keys more than there are: leave out what is not known here` }
     return firstOf(Object.entries(fields), ([name, field]) =>
-      muchIn(field as SchemaDescription, (value as Record<string, unknown>)[name], path ? `${path}.${name}` : name),
+      muchIn(
+        field as SchemaDescription,
+        (value as Record<string, unknown>)[name],
+        path ? `${path}.${name}` : name,
+      ),
     )
   }
   return null

@@ -60,6 +60,8 @@ export function answerInTurn(server: Server | SecureServer, answer: RequestListe
     const turn = turns.get(socket) ?? []
     turns.set(socket, turn)
     if (turn.length > CONNECTIONS.waiting) return void socket.destroy()
+    // Each part of the way that an answer takes hears of its end.
+    response.setMaxListeners(30)
     turn.push(() => {
       endInTime(response, socket)
       answer(request, response)

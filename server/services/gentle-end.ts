@@ -1,4 +1,4 @@
-import type { IncomingMessage } from 'node:http'
+import type { IncomingMessage, ServerResponse } from 'node:http'
 
 /** For how long what still comes is thrown away before the connection ends for good, in milliseconds. */
 const LINGER = 3000
@@ -6,14 +6,28 @@ const LINGER = 3000
 const SHORT = 1_000_000
 
 /**
+ * Sees to it that a request is answered before all of it came: where much is to come, the answer says that it is the
+ * last on its connection. To be called before the answer is sent.
+ */
+export function answerEarly(request: IncomingMessage, response: ServerResponse): void {
+  if (request.complete || isShort(request) || response.headersSent) return
+  const { socket } = request
+  response.setHeader('connection', 'close')
+  // Node would close on what still comes, which resets the connection.
+  socket.destroySoon = () => void socket.end()
+}
+
+/**
  * Has a request come to its end that was answered before all of it did. What comes meanwhile is thrown away: to close
  * on it at once would reset the connection, and the answer could be lost (RFC 9112, section 9.6).
  */
 export function endGently(request: IncomingMessage): void {
-  const { socket, headers } = request
-  if (!(Number(headers['content-length']) <= SHORT)) socket.end()
+  const { socket } = request
+  if (!isShort(request)) socket.end()
   const timer = setTimeout(() => socket.destroy(), LINGER)
   const done = () => clearTimeout(timer)
   request.resume().once('end', done)
   socket.once('close', done)
 }
+
+const isShort = ({ headers }: IncomingMessage) => Number(headers['content-length']) <= SHORT

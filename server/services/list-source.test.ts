@@ -313,9 +313,13 @@ test('a list that fails is asked after growing pauses, after those that do not, 
   const due = () => dueSources(sql)
   for (const hours of [1, 2, 4, 8, 16, 24, 24]) {
     await noteChecked(sql, 'video', { etag: null, modified: null, trouble: 'It is away.' })
-    await sql.query(`update list_source set checked_at = now() - make_interval(hours => $1, mins => -1)`, [hours])
+    await sql.query(`update list_source set checked_at = now() - make_interval(hours => $1, mins => -1)`, [
+      hours,
+    ])
     expect([hours, await due()]).toEqual([hours, []])
-    await sql.query(`update list_source set checked_at = now() - make_interval(hours => $1, mins => 1)`, [hours])
+    await sql.query(`update list_source set checked_at = now() - make_interval(hours => $1, mins => 1)`, [
+      hours,
+    ])
     expect([hours, await due()]).toEqual([hours, ['video']])
   }
 })

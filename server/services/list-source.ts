@@ -35,6 +35,8 @@ export const [REFRESHER] = MACHINE_NAMES
 /** One refresh at a time: each makes a revision of what is live. */
 const refreshing = new Mutex()
 
+export { listSources }
+
 /** Every source and what became of it; who may not edit them is not shown what is asked there, which may be a secret. */
 export async function shownSources(sql: Sql, mayEdit: boolean): Promise<ListSourceAnswer[]> {
   return (await listSources(sql)).map((source) => ({ ...source, url: shownUrl(source.url, mayEdit) }))

@@ -11,9 +11,7 @@ const [MOST_MEGABYTES, THREADS] = [768, 2]
 const threads = new Semaphore(THREADS)
 
 /** What a thread is asked: to compare a list, or to fetch a zone. */
-type Job =
-  | { readonly compare: ListJob }
-  | { readonly zone: ZoneSource; readonly known: ZoneText | null }
+type Job = { readonly compare: ListJob } | { readonly zone: ZoneSource; readonly known: ZoneText | null }
 /** What it answers: what it found, or why it could not. */
 type Outcome = { readonly found: unknown } | { readonly fault: string }
 
@@ -39,7 +37,10 @@ async function inThread(job: Job): Promise<unknown> {
   const program = await builtFile('list-thread.mjs')
   if (program === null) throw new Error('The build lacks list-thread.mjs: build Kairostat again.')
   return threads.runExclusive(async () => {
-    const thread = new Worker(program, { argv: [], resourceLimits: { maxOldGenerationSizeMb: MOST_MEGABYTES } })
+    const thread = new Worker(program, {
+      argv: [],
+      resourceLimits: { maxOldGenerationSizeMb: MOST_MEGABYTES },
+    })
     try {
       return await new Promise((resolve, reject) => {
         thread.once('message', (outcome: Outcome) => {

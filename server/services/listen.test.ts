@@ -91,7 +91,13 @@ test('whoever is silent does not keep it from stopping', async () => {
   await once(raw, 'connect')
   const { socket } = await shown(at)
   const gone = [raw, socket].map(
-    (one) => new Promise((resolve) => one.on('error', () => {}).resume().on('close', resolve)),
+    (one) =>
+      new Promise((resolve) =>
+        one
+          .on('error', () => {})
+          .resume()
+          .on('close', resolve),
+      ),
   )
   await listening!.stop(10)
   expect(await Promise.all(gone)).toHaveLength(2)
@@ -182,9 +188,9 @@ test('requests that come at once are answered one after the other, and too many 
   )
   const at = { host: '127.0.0.1', port: listening.address.port }
   const few = talk(at, GET.repeat(8))
-  await expect.poll(() => few.said.match(/answer \d/g)).toEqual(
-    Array.from({ length: 8 }, (_, index) => `answer ${index + 1}`),
-  )
+  await expect
+    .poll(() => few.said.match(/answer \d/g))
+    .toEqual(Array.from({ length: 8 }, (_, index) => `answer ${index + 1}`))
   expect(most).toBe(1)
   const many = talk(at, GET.repeat(800))
   await expect.poll(() => many.isClosed).toBe(true)
@@ -222,7 +228,10 @@ test('who does not read an answer is let go, and who waits for one is not', asyn
   )
   const at = { host: '127.0.0.1', port: listening.address.port }
   const deaf = connect(at)
-  deaf.on('error', () => {}).pause().write('GET /long HTTP/1.1\r\nHost: x\r\n\r\n')
+  deaf
+    .on('error', () => {})
+    .pause()
+    .write('GET /long HTTP/1.1\r\nHost: x\r\n\r\n')
   const waits = talk(at, GET)
   await expect.poll(() => waits.said).toContain('late')
   await expect.poll(() => listening!.connections(), { timeout: 5000 }).toBe(0)

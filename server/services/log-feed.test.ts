@@ -65,7 +65,8 @@ function arrived(): string[] {
     const space = rest.indexOf(' ')
     const end = space + 1 + Number(rest.subarray(0, space))
     const text = rest.subarray(space + 1, end).toString()
-    const [, facts = '', said] = /^\S+ \S+ \S+ kairostat \d+ \w+ (?:-|\[kairostat@32473 (.*)\]) \ufeff(.*)$/s.exec(text)!
+    const [, facts = '', said] =
+      /^\S+ \S+ \S+ kairostat \d+ \w+ (?:-|\[kairostat@32473 (.*)\]) \ufeff(.*)$/s.exec(text)!
     all.push(`${said} ${facts}`.trim())
     rest = rest.subarray(end)
   }

@@ -131,7 +131,10 @@ test('wrong codes are counted of the account, wherever they come from, and its o
   const said = await Promise.all(Array.from({ length: 120 }, () => enter('123456')))
   const wrong = said.filter((code) => code === 'wrong-second-code').length
   expect([wrong, said.filter((code) => code === 'too-many-tries').length]).toEqual([10, 110])
-  expect([await enter(codeAt(secret, 1)), await enter(codes[0])]).toEqual(['too-many-tries', 'too-many-tries'])
+  expect([await enter(codeAt(secret, 1)), await enter(codes[0])]).toEqual([
+    'too-many-tries',
+    'too-many-tries',
+  ])
   expect((await sql.query<{ words: string }>('select words from notice')).map(({ words }) => words)).toEqual([
     expect.stringMatching(/^Somebody who knows the password of ada sent 10 wrong second codes/),
   ])

@@ -20,7 +20,7 @@ export async function streamParts(
 export const streamText = (event: H3Event, text: string): Promise<void> => streamParts(event, partsOf(text))
 
 function* partsOf(text: string): Generator<Buffer> {
-  for (let from = 0; from < text.length; ) {
+  for (let from = 0; from < text.length;) {
     let end = Math.min(from + PART, text.length)
     // The two halves of a character stay together (UTF-16).
     if (end < text.length && (text.charCodeAt(end - 1) & 0xfc00) === 0xd800) end++

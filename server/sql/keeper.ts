@@ -195,7 +195,9 @@ export const connectionName = (id: string) => `kairostat ${id}`
  */
 export async function refuseShutOut(client: pg.ClientBase, id: string): Promise<void> {
   // Before the first migration there is none.
-  const { rows } = await client.query<{ there: boolean }>(`select to_regclass('process') is not null as there`)
+  const { rows } = await client.query<{ there: boolean }>(
+    `select to_regclass('process') is not null as there`,
+  )
   if (!rows[0]!.there) return
   const known = await client.query('select from process where id = $1 and is_shut_out', [id])
   if (known.rowCount) throw new ShutOut()

@@ -280,7 +280,10 @@ test('what else is in the database is left alone, whatever is done', async () =>
   ]
   const before = await rows()
   const bad = join(folder, 'bad.json.gz')
-  await writeFile(bad, gzipSync(JSON.stringify({ 'kairostat-backup': 1, 'shape': 3, 'tables': { none: [] } })))
+  await writeFile(
+    bad,
+    gzipSync(JSON.stringify({ 'kairostat-backup': 1, 'shape': 3, 'tables': { none: [] } })),
+  )
   const { status, stderr } = spawnSync(process.execPath, [resolve('bin/kairostat'), 'restore', bad], {
     encoding: 'utf8',
     env: { ...process.env, DATABASE_URL: url, KAIROSTAT_DATA: join(folder, 'foreign') },

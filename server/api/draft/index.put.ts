@@ -2,6 +2,4 @@ import { takeInForm } from '../../../protocol/forms.ts'
 import { apiHandler, bodyOf } from '../../services/api-handler.ts'
 import { takeIntoDraft } from '../../services/draft.ts'
 
-export default apiHandler(async ({ sql, event }) =>
-  takeIntoDraft(sql, await bodyOf(event, takeInForm)),
-)
+export default apiHandler(async ({ sql, event }) => takeIntoDraft(sql, await bodyOf(event, takeInForm)))
