@@ -129,7 +129,7 @@ function muchIn(
     if (!innerType || Array.isArray(innerType)) return null
     return firstOf(value, (one, index) => muchIn(innerType as SchemaDescription, one, `${path}[${index}]`))
   }
-  if (isNested(value) && form.type === 'object') {
+  if (isNested(value) && !Array.isArray(value) && form.type === 'object') {
     const { fields } = form as SchemaObjectDescription
     const strange = Object.keys(value).length - Object.keys(fields).length
     if (strange > MOST_STRANGE)
@@ -142,7 +142,19 @@ function muchIn(
       ),
     )
   }
+  // What is no such thing at all is quoted where that is told.
+  if (form.type !== 'mixed' && hasMore(value, MOST_STRANGE))
+    return { path, message: `is ${Array.isArray(value) ? 'a list' : 'an object'}: it cannot be one` }
   return null
+}
+
+/** Whether there are more than so many values within a value. */
+function hasMore(value: unknown, most: number): boolean {
+  const within: unknown[] = [value]
+  for (let at = 0; at < within.length && within.length <= most + 1; at++)
+    if (isNested(within[at]))
+      for (const one of Object.values(within[at] as object).slice(0, most + 1)) within.push(one)
+  return within.length > most + 1
 }
 
 function firstOf<T, F>(all: readonly T[], find: (one: T, index: number) => F | null): F | null {
