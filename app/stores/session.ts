@@ -17,7 +17,7 @@ import { useRequests } from './requests.ts'
  * How long a page waits for what the gateway says, and how often the names seen are asked for, in
  * milliseconds.
  */
-const PATIENCE_MS = 2000
+const PATIENCE_MS = 6000
 const NAMES_EVERY_MS = 30_000
 
 /** What every page shows; who is signed in comes with the events. */

@@ -139,7 +139,7 @@ test('who may use one place sees nothing of the other, by any route', async ({ p
   expect((await place.send('GET', '/api/places/nowhere/draft', { cookie })).status).toBe(403)
   expect((await place.send('GET', '/api/places/nowhere/draft')).status).toBe(401)
   const lost = await place.send('GET', '/places/nowhere/rules')
-  expect([lost.status, lost.headers.get('location')]).toEqual([302, '/sign-in?to=%2Frules'])
+  expect([lost.status, lost.headers.get('location')]).toEqual([302, '/places/nowhere/sign-in?to=%2Frules'])
 })
 
 /** A long list at the first place, and the digest by which its sites can be asked for. */

@@ -38,8 +38,19 @@ const [draft, place, gateway, session, moment, me] = [
   useMe(),
 ]
 const history = useHistory()
+/** For how long the fonts are waited for, in milliseconds. */
+const FONTS_MS = 2000
+const hasFonts = ref(false)
+void Promise.race([
+  Promise.all(
+    ['--font-sans', '--font-head'].map((name) =>
+      document.fonts.load(`1em ${getComputedStyle(document.documentElement).getPropertyValue(name)}`),
+    ),
+  ).catch(() => {}),
+  new Promise((resolve) => setTimeout(resolve, FONTS_MS)),
+]).then(() => (hasFonts.value = true))
 /** Nothing is drawn before all of it can be, so that nothing moves. */
-const ready = computed(() => session.ready && history.ready && me.answered !== null)
+const ready = computed(() => hasFonts.value && session.ready && history.ready && me.answered !== null)
 const speaker = ref<InstanceType<typeof MomentSpeaker> | null>(null)
 const { walk } = useDraft()
 const colour = useColorMode()
