@@ -1,16 +1,21 @@
 import { createReadStream } from 'node:fs'
-import { createError, defineEventHandler, removeResponseHeader, serveStatic, setResponseHeader } from 'h3'
+import {
+  createError,
+  defineEventHandler,
+  getHeader,
+  removeResponseHeader,
+  serveStatic,
+  setResponseHeader,
+} from 'h3'
 import { getAsset, isPublicAssetURL } from '#nitro-internal-virtual/public-assets'
-
-/** How a file that was packed when it was built is named, by how it is packed. */
-const PACKED = { br: '.br', gzip: '.gz' }
 
 // The files of the pages, as they are read and no faster than they are taken: Nitro's own way reads each whole for
 // everybody who asks.
 export default defineEventHandler(async (event) => {
   const found = await serveStatic(event, {
     fallthrough: true,
-    encodings: PACKED,
+    // The shorter of the two, in whatever order they are named.
+    encodings: /\bbr\b/.test(getHeader(event, 'accept-encoding') ?? '') ? { br: '.br' } : { gzip: '.gz' },
     indexNames: [],
     getMeta: (id) => {
       const asset = getAsset(id)

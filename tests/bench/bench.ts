@@ -18,6 +18,7 @@ import { gatewayFigures, routerDropTime, sshFigures } from './gateway.ts'
 import { longListFigures } from './long-list.ts'
 import { nameFigures } from './names.ts'
 import { placesFigures } from './places.ts'
+import { routeTimes } from './routes.ts'
 import { largePolicy } from './policy.ts'
 import { putLiveTime } from './live.ts'
 import { median, Report } from './report.ts'
@@ -245,6 +246,7 @@ figure('the board with a list of a million sites live, to without', long.board, 
 figure('an edit with that list, to without', long.edit, 'times')
 
 await placesFigures(figure)
+await routeFigures(5)
 
 if (json) writeFileSync(json, `${JSON.stringify(report.figures, null, 2)}\n`)
 process.exitCode = report.figures.some(({ met }) => met === false) ? 1 : 0
@@ -265,4 +267,13 @@ async function briefFigures(): Promise<void> {
   const long = await longListFigures({ sites: 1000, turns: 1 })
   figure('an edit with a list of a thousand sites, to without', long.edit, 'times')
   await placesFigures(figure, { places: 2, streams: 2, seconds: 1, restSeconds: 1, hasTargets: false })
+  await routeFigures(1)
+}
+
+/** The heaviest of ten routes, four of it at once, and how long somebody else waited for a page meanwhile. */
+async function routeFigures(turns: number): Promise<void> {
+  const times = await routeTimes(turns)
+  figure(`the slowest of ten routes: GET ${times[0]!.route}`, times[0]!.took, 'ms')
+  const worst = times.toSorted((a, b) => b.othersWaited - a.othersWaited)[0]!
+  figure(`longest wait of others, beside GET ${worst.route}`, worst.othersWaited, 'ms')
 }
