@@ -23,6 +23,8 @@ export class UnusableDatabase extends Error {}
 
 /** After how long without a sign of it a process is shut out by another, in seconds. */
 const SILENT_SECONDS = 15
+/** How often a process gives a sign of itself, and looks for others that give none, in milliseconds. */
+const SIGN_MS = 3000
 
 /** That another process shut this one out, since it did nothing for long. */
 class ShutOut extends UnusableDatabase {
@@ -48,6 +50,8 @@ export class Keeper {
   /** One question at a time. */
   readonly #turn = new Mutex()
   #isClosed = false
+  /** When the next sign is due (ms, monotonic). */
+  #signAt = -Infinity
   readonly #held = new Set<string>()
   #heard: ((place: string, topic: string) => void) | null = null
   #missed: () => void = () => {}
@@ -118,12 +122,15 @@ export class Keeper {
     if (!client) return { held: new Set(), shutOut: 0 }
     let shutOut = 0
     try {
-      if (await isShutOut(client, this.id)) {
-        this.#held.clear()
-        this.lost(new ShutOut())
-        return { held: new Set(), shutOut: 0 }
+      if (performance.now() >= this.#signAt) {
+        this.#signAt = performance.now() + SIGN_MS
+        if (await isShutOut(client, this.id)) {
+          this.#held.clear()
+          this.lost(new ShutOut())
+          return { held: new Set(), shutOut: 0 }
+        }
+        shutOut = await shutOutSilent(client, this.id)
       }
-      shutOut = await shutOutSilent(client, this.id)
       const { rows } = await client.query<{ name: string }>(
         `select name from unnest($1::text[]) as listed (name) where pg_try_advisory_lock(hashtextextended(name, 0))`,
         [names.filter((name) => !this.#held.has(name))],
