@@ -174,16 +174,15 @@ export class Places {
    * @throws ApiError `not-found`, `not-possible` for the first
    */
   async remove(id: string): Promise<void> {
-    const { database, folder } = this.parts
+    const { database } = this.parts
     if (id === FIRST)
       throw new ApiError('not-possible', 'The first place stays: Kairostat itself is administered there.')
     const one = this.#known.get(id)
     if (!one) throw new ApiError('not-found', 'That place was removed already.')
     const name = (await place(one.sql))?.name ?? id
     await one.sql.transaction(removePlace)
-    // Whoever runs it ends that, since it is there no more.
+    // Whoever runs it ends that and forgets its folder, since it is there no more.
     await this.look()
-    await forgetPlaceFolder(folder, id)
     await record(database.at(FIRST), 'settings', `Place “${name}” removed`)
     await tell(database, 'session')
   }

@@ -11,14 +11,16 @@ export class StallWatch {
   readonly #ended = new Set<IncomingMessage>()
   readonly #timer: NodeJS.Timeout
 
-  constructor(log: Pick<Logger, 'warn'>) {
+  constructor(log: Pick<Logger, 'warn' | 'info'>) {
     let last = performance.now()
     this.#timer = setInterval(() => {
       const now = performance.now()
       const heldMs = Math.round(now - last - EVERY)
       last = now
+      const requests = [...new Set(this.#underWay.values())]
+      // While nobody waits, as at the start, it is no warning.
       if (heldMs > LONGEST)
-        log.warn({ heldMs, requests: [...new Set(this.#underWay.values())] }, 'nothing else was answered')
+        log[requests.length > 0 ? 'warn' : 'info']({ heldMs, requests }, 'nothing else was answered')
       for (const request of this.#ended) this.#underWay.delete(request)
       this.#ended.clear()
     }, EVERY).unref()
