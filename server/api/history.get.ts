@@ -1,8 +1,13 @@
+import { setResponseHeader } from 'h3'
 import { readInstant } from '../../core/time/instant.ts'
 import { sinceForm } from '../../protocol/forms.ts'
 import { apiHandler, queryOf } from '../services/api-handler.ts'
 import { history } from '../services/history.ts'
+import { arrayText, streamParts } from '../services/stream-text.ts'
 
-export default apiHandler(async ({ sql, event }) =>
-  history(sql, readInstant((await queryOf(event, sinceForm)).from)!),
-)
+export default apiHandler(async ({ sql, event }) => {
+  const { from } = await queryOf(event, sinceForm)
+  setResponseHeader(event, 'content-type', 'application/json')
+  await streamParts(event, arrayText(history(sql, readInstant(from)!)))
+  return ''
+})

@@ -15,6 +15,7 @@ import { fillDraft } from './edit.ts'
 import { history } from './history.ts'
 import { makeOverride, putLive, readLive } from './live.ts'
 import { onlyFor } from './override-who.ts'
+import { allOf } from '../../tests/support/all-of.ts'
 import { testDatabase } from '../../tests/support/database.ts'
 
 const NOW = Math.floor(Date.now() / 1000)
@@ -87,7 +88,7 @@ test('what was used up is kept as it really was, told twice or ended early, and 
   ])
   const { policy: live, digest } = await readLive(sql)
   expect([live.spent.length, digest]).toEqual([2, (await readLive(sql)).digest])
-  const periods = await history(sql, NOW - 7200)
+  const periods = await allOf(history(sql, NOW - 7200))
   expect(periods.at(-1)!.policy.spent).toEqual(live.spent)
 })
 

@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises'
 import { overridesFor, spentFor } from '../../core/policy/overrides.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { instantText } from '../../core/time/instant.ts'
@@ -6,14 +7,15 @@ import type { Sql } from '../sql/database.ts'
 import { overridesSince } from '../sql/override.ts'
 import { spentSince } from '../sql/spent.ts'
 import { revisions } from '../sql/revision.ts'
-import { emptyPolicy, policyAt } from './live.ts'
+import { emptyPolicy, policyWithoutSites } from './live.ts'
 
 /**
- * What was in force from an instant (seconds) on until now: the revision of that time and all later ones,
- * each with the overrides of its time, and before the first a policy that restricts nobody. Lists are without
- * their entries. A revision that another one followed within its second was never in force.
+ * Yields what was in force from an instant (seconds) until now: the revision of that time and all later ones, each with
+ * the overrides of its time, and before the first revision a policy that restricts nobody. Lists come without entries. A
+ * revision that another one followed within its second was never in force. Each period is read when it is asked for, and
+ * others get a turn between two of them.
  */
-export async function history(sql: Sql, from: number): Promise<PeriodAnswer[]> {
+export async function* history(sql: Sql, from: number): AsyncGenerator<PeriodAnswer> {
   const all = (await revisions(sql))
     .toReversed()
     .filter(({ createdAt }, index, every) => createdAt !== every[index + 1]?.createdAt)
@@ -36,7 +38,6 @@ export async function history(sql: Sql, from: number): Promise<PeriodAnswer[]> {
     until: ends,
     policy: {
       ...policy,
-      siteLists: policy.siteLists.map((list) => ({ ...list, entries: [] })),
       overrides: overridesFor(
         policy,
         overrides.filter((one) => isWithin(one, begins, ends)),
@@ -47,19 +48,11 @@ export async function history(sql: Sql, from: number): Promise<PeriodAnswer[]> {
       ),
     },
   })
-  const periods: PeriodAnswer[] = []
+  if (first < 0) yield period(await emptyPolicy(sql), null, null, all[0]?.createdAt ?? null)
   for (const [index, revision] of all.entries()) {
     if (index < first) continue
-    periods.push(
-      period(
-        await policyAt(sql, revision),
-        revision.number,
-        revision.createdAt,
-        all[index + 1]?.createdAt ?? null,
-      ),
-    )
+    const policy = await policyWithoutSites(sql, revision)
+    yield period(policy, revision.number, revision.createdAt, all[index + 1]?.createdAt ?? null)
+    await setImmediate()
   }
-  return first >= 0
-    ? periods
-    : [period(await emptyPolicy(sql), null, null, all[0]?.createdAt ?? null), ...periods]
 }

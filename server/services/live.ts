@@ -18,7 +18,14 @@ import { tell, type Sql } from '../sql/database.ts'
 import { addOverride, endOverrideAt, liftOverride, overrides } from '../sql/override.ts'
 import { place } from '../sql/place.ts'
 import { spentSince } from '../sql/spent.ts'
-import { addRevision, liveRevision, revision, revisions } from '../sql/revision.ts'
+import {
+  addRevision,
+  liveRevision,
+  revision,
+  revisions,
+  revisionWithoutSites,
+  type Revision,
+} from '../sql/revision.ts'
 import { readDraft } from './draft.ts'
 import { record } from './audit.ts'
 import { ApiError } from './errors.ts'
@@ -289,13 +296,20 @@ const READY = 3_000_000
 // asks.
 const ready = new LRUCache<string, Policy>({ maxSize: READY, sizeCalculation: weightOf })
 
-/** The policy of a revision, by its number and digest. */
-export async function policyAt(
-  sql: Sql,
-  { number, digest }: { number: number; digest: string },
-): Promise<Policy> {
+type RevisionName = Pick<Revision, 'number' | 'digest'>
+
+/** Reads the policy of a revision. */
+export async function policyAt(sql: Sql, { number, digest }: RevisionName): Promise<Policy> {
   const policy = ready.get(digest) ?? checked((await revision(sql, number))!.document)
   ready.set(digest, policy)
+  return policy
+}
+
+/** Reads the policy of a revision, with lists that have no entries. */
+export async function policyWithoutSites(sql: Sql, { number, digest }: RevisionName): Promise<Policy> {
+  const key = `${digest} without sites`
+  const policy = ready.get(key) ?? checked((await revisionWithoutSites(sql, number))!.document)
+  ready.set(key, policy)
   return policy
 }
 

@@ -1,3 +1,4 @@
+import { once } from 'node:events'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import type { H3Event } from 'h3'
@@ -5,19 +6,34 @@ import type { H3Event } from 'h3'
 /** How many characters are written at a time. */
 const PART = 32_768
 
-/** Answers with parts as fast as they are read, and makes no more of them when who asked goes away. */
+/**
+ * Answers with parts as fast as they are read, and makes no more of them when the client goes away. An error before the
+ * first part is thrown while the answer can still be another.
+ */
 export async function streamParts(
   event: H3Event,
   parts: Iterable<Buffer> | AsyncIterable<string>,
 ): Promise<void> {
+  const all = Readable.from(parts)
+  await once(all, 'readable')
   event._handled = true
-  await pipeline(Readable.from(parts), event.node.res).catch((error: NodeJS.ErrnoException) => {
+  await pipeline(all, event.node.res).catch((error: NodeJS.ErrnoException) => {
     if (error.code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error
   })
 }
 
 /** Answers with a long text likewise, so that of each answer only a part waits. */
 export const streamText = (event: H3Event, text: string): Promise<void> => streamParts(event, partsOf(text))
+
+/** Yields the text of a JSON array (RFC 8259), element by element. */
+export async function* arrayText(elements: AsyncIterable<unknown>): AsyncGenerator<string> {
+  let before = '['
+  for await (const element of elements) {
+    yield before + JSON.stringify(element)
+    before = ','
+  }
+  yield before === '[' ? '[]' : ']'
+}
 
 function* partsOf(text: string): Generator<Buffer> {
   for (let from = 0; from < text.length;) {

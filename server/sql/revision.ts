@@ -30,17 +30,35 @@ export function revisions(sql: Sql): Promise<Omit<Revision, 'document'>[]> {
   return sql.query(`select ${WITHOUT_DOCUMENT} from revision order by number desc`)
 }
 
-/** One revision, `null` where there is none of that number. */
+/** Reads one revision; `null` = no revision has that number. */
 export async function revision(sql: Sql, number: number): Promise<Revision | null> {
+  const read = await readRevision(sql, number)
+  for (const { list, digest } of read?.longLists ?? [])
+    Object.assign(list, { entries: await entriesOf(sql, digest) })
+  return read && read.revision
+}
+
+/** Reads one revision whose lists have no entries; `null` = no revision has that number. */
+export async function revisionWithoutSites(sql: Sql, number: number): Promise<Revision | null> {
+  const read = await readRevision(sql, number)
+  for (const list of read?.lists ?? []) Object.assign(list, { entries: [] })
+  return read && read.revision
+}
+
+async function readRevision(sql: Sql, number: number) {
   const [row] = await sql.query<
     Omit<Revision, 'document'> & { document: string; lists: Readonly<Record<string, string>> }
   >(`select ${WITHOUT_DOCUMENT}, document, lists from revision where number = $1`, [number])
   if (!row) return null
-  const { document: text, lists, ...rest } = row
+  const { document: text, lists: digests, ...rest } = row
   const document = JSON.parse(text) as { siteLists?: Lists }
-  for (const list of document.siteLists ?? [])
-    if (lists[list.id] !== undefined) Object.assign(list, { entries: await entriesOf(sql, lists[list.id]!) })
-  return { ...rest, document }
+  const lists = document.siteLists ?? []
+  const longLists = lists.flatMap((list) => {
+    const digest = digests[list.id]
+    return digest === undefined ? [] : [{ list, digest }]
+  })
+  const revision: Revision = { ...rest, document }
+  return { revision, lists, longLists }
 }
 
 async function entriesOf(sql: Sql, digest: string): Promise<readonly string[]> {

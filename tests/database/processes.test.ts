@@ -1,7 +1,8 @@
 import { spawn, type ChildProcess } from 'node:child_process'
-import { mkdtemp, rm } from 'node:fs/promises'
+import { existsSync } from 'node:fs'
+import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { dirname, join } from 'node:path'
 import prand from 'pure-rand'
 import { afterAll, beforeAll, expect, test, vi } from 'vitest'
 import { versionTag } from '../../core/policy/canonical.ts'
@@ -111,6 +112,35 @@ test('within five seconds of kill -9 the other process has the gateway, and appl
   expect((await ask(other, 'DELETE', `/api/places/${id}`)).status).toBe(200)
   await vi.waitUntil(async () => (await ask(one, 'GET', `/api/places/${id}/draft`)).status === 403)
 }, 60_000)
+
+test('what a removed place left at a process that was away is not what the next place of that name finds', async () => {
+  const branch = { name: 'Branch', timeZone: 'UTC' }
+  const { id } = (await ask(other, 'POST', '/api/places', branch)).body as { id: string }
+  const folderAt = (place: Place) => join(place.folder, 'places', id)
+  await vi.waitUntil(() => [one, other].some((place) => existsSync(folderAt(place))), { timeout: 20_000 })
+  const runner = existsSync(folderAt(one)) ? one : other
+  const survivor = runner === one ? other : one
+  const left = join(folderAt(runner), 'gateway', 'left-by-the-first')
+  await mkdir(dirname(left), { recursive: true })
+  await writeFile(left, 'looked up by the first place')
+  await runner.kill()
+  await vi.waitUntil(async () => (await ask(survivor, 'DELETE', `/api/places/${id}`)).status === 200, {
+    timeout: 20_000,
+  })
+  const again = await ask(survivor, 'POST', '/api/places', branch)
+  expect(again.body).toMatchObject({ id })
+  await runner.start()
+  // The process that was away runs the new place as soon as the other is gone.
+  await survivor.kill()
+  await vi.waitUntil(async () => (await ask(runner, 'GET', `/api/places/${id}/gateway`)).status === 200, {
+    timeout: 30_000,
+    interval: 200,
+  })
+  expect([existsSync(folderAt(runner)), existsSync(left)]).toEqual([true, false])
+  await survivor.start()
+  expect((await ask(survivor, 'DELETE', `/api/places/${id}`)).status).toBe(200)
+  await vi.waitUntil(() => ![one, other].some((place) => existsSync(folderAt(place))), { timeout: 20_000 })
+}, 120_000)
 
 test('a process that is stopped holds nobody up, loses what it ran, and ends when it goes on', async () => {
   other.signal('SIGSTOP')

@@ -1,6 +1,8 @@
 import { connect } from 'node:net'
 import { readdirSync, statSync } from 'node:fs'
 import { join } from 'node:path'
+import prand from 'pure-rand'
+import { ROUTES } from '../../server/services/api-routes.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
 import { expect, test } from './place.ts'
 
@@ -169,6 +171,12 @@ const NASTY: readonly unknown[] = [
   '\uD800',
   '🜁',
   Array.from({ length: 3000 }, () => 'x'),
+]
+/** Routes that never end, or end the session that asks. */
+const ENDS_THE_TEST: readonly string[] = [
+  'GET /api/events',
+  'DELETE /api/session',
+  'DELETE /api/sessions/{id}',
 ]
 const QUERIES = [
   '/api/history?from=',
@@ -351,4 +359,41 @@ test('what it writes is for its user alone', async () => {
     (name) => (statSync(join(place.folder, name)).mode & 0o077) !== 0,
   )
   expect([statSync(place.folder).mode & 0o077, open]).toEqual([0, []])
+})
+
+test('of requests made up at random over all routes, each gets an answer, and none fails of itself', async () => {
+  test.setTimeout(300_000)
+  const cookie = await place.signIn()
+  const generator = prand.xoroshiro128plus(20_261_201)
+  const below = (count: number) => prand.unsafeUniformIntDistribution(0, count - 1, generator)
+  const oneOf = <T>(all: readonly T[]): T => all[below(all.length)]!
+  const ids = ['bench-1', 'apprentices', 'first', '1', 'none', '02:5e:10:00:00:30', '..', '%00', '%', '🜁']
+  const queries = ['', '?from=', '?at=', '?until=2026-01-01T00:00:00Z&skip=', '?mac=', '?search=', '?lists=']
+  const bodies = BODIES.map(([, , body]) => body)
+  const routes = Object.keys(ROUTES).filter((route) => !ENDS_THE_TEST.includes(route))
+  const mutated = (body: object): unknown => {
+    let result: unknown = body
+    for (let step = below(4); step > 0; step--)
+      result = replaced(result, oneOf(placesIn(result)), below(2) === 0 ? oneOf(NASTY) : oneOf(bodies))
+    return result
+  }
+  const failed: string[] = []
+  for (let sent = 0; sent < 3000; sent++) {
+    const [method, pattern] = oneOf(routes).split(' ') as [string, string]
+    const path = pattern.replaceAll(/\{\w+\}/g, () => oneOf(ids))
+    const query = oneOf(queries)
+    const known = BODIES.find(([way, where]) => way === method && where === pattern)?.[2]
+    const body = method === 'GET' ? undefined : mutated(known && below(3) > 0 ? known : oneOf(bodies))
+    const url =
+      path + query + (query.endsWith('=') ? encodeURIComponent(String(oneOf(NASTY))).slice(0, 2000) : '')
+    const options = { cookie, body, signal: AbortSignal.timeout(20_000) }
+    const said = await place
+      .send(method, url, options)
+      .then(async (answer) => ({ status: answer.status, text: await answer.text() }))
+      .catch((error: Error) => ({ status: String(error.cause ?? error), text: '' }))
+    if (typeof said.status === 'string' || said.status === 500)
+      failed.push(`${said.status} ${method} ${url} ${JSON.stringify(body)?.slice(0, 160)}`)
+  }
+  expect(failed).toEqual([])
+  expect((await place.send('GET', '/api/draft', { cookie })).status).toBe(200)
 })

@@ -14,7 +14,7 @@ export interface Place {
   send(
     method: string,
     path: string,
-    options?: { body?: unknown; cookie?: string; headers?: Record<string, string> },
+    options?: { body?: unknown; cookie?: string; headers?: Record<string, string>; signal?: AbortSignal },
   ): Promise<Response>
   /** Signs in and answers the session's cookie. */
   signIn(): Promise<string>
@@ -88,10 +88,11 @@ export async function startPlace(
     server.kill('SIGKILL')
     await gone
   }
-  const send: Place['send'] = (method, path, { body, cookie, headers } = {}) =>
+  const send: Place['send'] = (method, path, { body, cookie, headers, signal } = {}) =>
     fetch(url + path, {
       method,
       redirect: 'manual',
+      signal,
       body: body === undefined ? undefined : JSON.stringify(body),
       headers: { 'origin': url, 'content-type': 'application/json', ...(cookie && { cookie }), ...headers },
     })
