@@ -37,7 +37,7 @@ export default defineNuxtConfig({
     },
   },
   compatibilityDate: '2026-11-01',
-  $production: { nitro: { entry: fileURLToPath(new URL('server/entry.ts', import.meta.url)) } },
+  $production: { nitro: { entry: fileURLToPath(new URL('server/http/entry.ts', import.meta.url)) } },
   nitro: {
     compressPublicAssets: true,
     // server/middleware/files.ts does.
@@ -79,7 +79,7 @@ export default defineNuxtConfig({
     },
     // An error's stack is told on the console, where whoever mends it looks.
     removeLoggers: false,
-    // Both look at what a client may forge or must be free to write; server/services/sign-in.ts and the
+    // Both look at what a client may forge or must be free to write; server/accounts/sign-in.ts and the
     // schemas do this work.
     rateLimiter: false,
     corsHandler: false,

@@ -3,19 +3,20 @@ import { fileURLToPath } from 'node:url'
 
 const root = new URL('../', import.meta.url)
 
+/** The folders whose files the bundles are made from. */
+const SOURCES = ['core/', 'protocol/', 'node/', 'cli/', 'gateway/', 'server/']
+
 /** The address of the command line's bundle. */
-export const bundleCli = () => bundle('cli/main.ts', 'dist/cli.mjs', ['core/', 'cli/'])
+export const bundleCli = () => bundle('cli/main.ts', 'dist/cli.mjs')
 
 /** The address of the gateway's bundle. */
-export const bundleGateway = () => bundle('gateway/entry.ts', 'dist/gateway.mjs', ['core/', 'gateway/'])
+export const bundleGateway = () => bundle('gateway/program/entry.ts', 'dist/gateway.mjs')
 
 /** The address of the bundle of what is done to a data folder. */
-export const bundleCommands = () =>
-  bundle('server/commands.ts', 'dist/commands.mjs', ['core/', 'gateway/', 'server/'])
+export const bundleCommands = () => bundle('server/operations/commands.ts', 'dist/commands.mjs')
 
 /** The address of the bundle of the thread that reads lists. */
-export const bundleLists = () =>
-  bundle('server/services/list-thread.ts', 'dist/list-thread.mjs', ['core/', 'server/'])
+export const bundleLists = () => bundle('server/lists/list-thread.ts', 'dist/list-thread.mjs')
 
 /** How a program is bundled. What brings files of its own stays outside: SSH goes without its faster parts. */
 export const PROGRAM = {
@@ -43,13 +44,13 @@ export const PROGRAM = {
 }
 
 /**
- * Bundles a program into one file, where that is missing or older than a source in the folders; answers its
- * address. As it is installed there are no sources.
+ * Bundles a program into one file if that is missing or older than a source, and returns its address. An installed
+ * Kairostat has the bundles and no sources.
  */
-async function bundle(entry, file, folders) {
+async function bundle(entry, file) {
   const made = new URL(file, root)
   const isSource = existsSync(new URL(entry, root))
-  if (isSource && (!existsSync(made) || youngest(folders) > statSync(made).mtimeMs)) {
+  if (isSource && (!existsSync(made) || youngest(SOURCES) > statSync(made).mtimeMs)) {
     const { build } = await import('esbuild')
     await build({
       entryPoints: [fileURLToPath(new URL(entry, root))],
@@ -65,7 +66,7 @@ async function bundle(entry, file, folders) {
   return made.href
 }
 
-/** The youngest time of change (ms) among the files of some folders. */
+/** Returns the latest time of change (ms) among the files of some folders. */
 function youngest(folders) {
   return Math.max(
     ...folders.flatMap((folder) =>

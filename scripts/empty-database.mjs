@@ -1,7 +1,7 @@
 import { existsSync, mkdirSync, renameSync, statSync, writeFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 
-/** Where `server/sql/database.ts` looks for an empty database, which it would take seconds to make. */
+/** Where `server/database/database.ts` looks for an empty database, which it would take seconds to make. */
 const root = fileURLToPath(new URL('../', import.meta.url))
 const FILE = `${root}dist/empty-database.tar`
 

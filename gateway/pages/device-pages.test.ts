@@ -8,9 +8,9 @@ import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
 import { instantText } from '../../core/time/instant.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { freePort } from '../../tests/support/place.ts'
-import { RequestHolder } from '../requests.ts'
-import { startGateway, type GatewayProgram } from '../gateway.ts'
-import { simulatedClient, simulatedPlane } from '../simulated/plane.ts'
+import { RequestHolder } from './requests.ts'
+import { startGateway, type GatewayProgram } from '../program/gateway.ts'
+import { simulatedClient, simulatedPlane } from '../planes/simulated/plane.ts'
 import { FIRST_SETTINGS } from '../../protocol/settings.ts'
 
 const [TABLET, LAPTOP] = ['02:5e:10:00:00:01', '02:5e:10:00:00:02']

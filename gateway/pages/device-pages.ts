@@ -1,5 +1,5 @@
 import { ASK_MINUTES, ASK_WORDS_LENGTH } from '../../protocol/request.ts'
-import type { AskFault, RequestHolder } from '../requests.ts'
+import type { AskFault, RequestHolder } from './requests.ts'
 import { accessPage } from './access-page.ts'
 import { notTaken, PATHS } from './ask.ts'
 import { closedPage } from './closed-page.ts'

@@ -1,5 +1,5 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
-import { plainAddress } from '../names/doors.ts'
+import { plainAddress } from '../dns/doors.ts'
 import { NOBODY, type DevicePages, type PageAnswer } from './device-pages.ts'
 import { layout } from './layout.ts'
 

@@ -1,5 +1,5 @@
 import type { AllowanceAnswer } from '../../protocol/answers.ts'
-import { apiHandler, ofGateway } from '../services/api-handler.ts'
+import { apiHandler, ofGateway } from '../http/api-handler.ts'
 
 export default apiHandler(async ({ gateway }): Promise<AllowanceAnswer> => {
   const now = new Date().toISOString().replace(/\.\d+/, '')

@@ -1,7 +1,7 @@
 import { setResponseHeaders } from 'h3'
-import { apiHandler } from '../services/api-handler.ts'
-import { record } from '../services/audit.ts'
-import { makeBackup } from '../services/backup.ts'
+import { apiHandler } from '../http/api-handler.ts'
+import { record } from '../accounts/audit.ts'
+import { makeBackup } from '../operations/backup.ts'
 
 export default apiHandler(async ({ sql, database, folder, event }) => {
   const name = `kairostat-${new Date().toISOString().slice(0, 10)}.json.gz`

@@ -1,10 +1,10 @@
 import { createEventStream, getCookie } from 'h3'
 import type { SessionAnswer } from '../../protocol/answers.ts'
-import { apiHandler } from '../services/api-handler.ts'
-import { placesOf } from '../services/people.ts'
-import { ApiError } from '../services/errors.ts'
-import { SESSION_COOKIE } from '../services/open-routes.ts'
-import { principalOf } from '../services/sign-in.ts'
+import { apiHandler } from '../http/api-handler.ts'
+import { placesOf } from '../accounts/people.ts'
+import { ApiError } from '../errors.ts'
+import { SESSION_COOKIE } from '../http/open-routes.ts'
+import { principalOf } from '../accounts/sign-in.ts'
 
 /** How many streams a session may have open at a time, and how many each has. */
 const MOST_STREAMS = 20

@@ -1,3 +1,3 @@
-import { apiHandler, ofGateway } from '../services/api-handler.ts'
+import { apiHandler, ofGateway } from '../http/api-handler.ts'
 
 export default apiHandler(({ gateway }) => ofGateway(gateway.evidence()))

@@ -1,7 +1,7 @@
 import { liveForm } from '../../protocol/forms.ts'
-import { apiHandler, queryOf } from '../services/api-handler.ts'
-import { brief } from '../services/brief-lists.ts'
-import { readLive } from '../services/live.ts'
+import { apiHandler, queryOf } from '../http/api-handler.ts'
+import { brief } from '../draft/brief-lists.ts'
+import { readLive } from '../live/live.ts'
 
 /** What is live; for pages, which say `lists=brief`, long lists without their sites. */
 export default apiHandler(async ({ sql, event }) => {

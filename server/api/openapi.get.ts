@@ -1,4 +1,4 @@
-import { openApiDocument } from '../services/api-description.ts'
-import { apiHandler } from '../services/api-handler.ts'
+import { openApiDocument } from '../http/api-description.ts'
+import { apiHandler } from '../http/api-handler.ts'
 
 export default apiHandler(async () => openApiDocument())

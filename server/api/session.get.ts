@@ -1,7 +1,7 @@
 import type { SessionAnswer } from '../../protocol/answers.ts'
-import { apiHandler } from '../services/api-handler.ts'
-import { placesOf } from '../services/people.ts'
-import { hasAccount } from '../services/sign-in.ts'
+import { apiHandler } from '../http/api-handler.ts'
+import { placesOf } from '../accounts/people.ts'
+import { hasAccount } from '../accounts/sign-in.ts'
 
 export default apiHandler(async ({ sql, event, principal }): Promise<SessionAnswer> => {
   const signedIn = event.context.account as string | null

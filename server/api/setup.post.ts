@@ -1,8 +1,8 @@
 import { setUpForm } from '../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../services/api-handler.ts'
-import { cameFrom } from '../services/client.ts'
-import { keepSession } from '../services/cookie.ts'
-import { setUpPlace, signIn } from '../services/sign-in.ts'
+import { apiHandler, bodyOf } from '../http/api-handler.ts'
+import { cameFrom } from '../http/client.ts'
+import { keepSession } from '../http/cookie.ts'
+import { setUpPlace, signIn } from '../accounts/sign-in.ts'
 
 export default apiHandler(async ({ sql, link, event, setUpCode }) => {
   const { code, name, password, place } = await bodyOf(event, setUpForm)

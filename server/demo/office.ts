@@ -1,5 +1,5 @@
 import { freeId } from '../../core/policy/id.ts'
-import { DEPARTMENTS, officeMachines } from '../../gateway/simulated/office.ts'
+import { DEPARTMENTS, officeMachines } from '../../gateway/planes/simulated/office.ts'
 
 const APPS = ['reelbrook', 'tilefall', 'chatterling']
 const clock = (minutes: number) =>

@@ -8,17 +8,17 @@ import {
   setResponseHeader,
   type H3Event,
 } from 'h3'
-import { answerOf } from '../services/api-handler.ts'
-import { clientOf, isOurHost, originOf } from '../services/client.ts'
-import { context } from '../services/context.ts'
-import { ApiError } from '../services/errors.ts'
-import { endGently } from '../services/gentle-end.ts'
+import { answerOf } from '../http/api-handler.ts'
+import { clientOf, isOurHost, originOf } from '../http/client.ts'
+import { context } from '../http/context.ts'
+import { ApiError } from '../errors.ts'
+import { endGently } from '../http/gentle-end.ts'
 import { FIRST, pagesOf } from '../../protocol/places.ts'
-import { placeNamed } from '../services/place-address.ts'
-import { placesOf } from '../services/people.ts'
-import { signedIn } from '../services/sign-in.ts'
-import { bearerOf } from '../services/tokens.ts'
-import { isOpen, SESSION_COOKIE } from '../services/open-routes.ts'
+import { placeNamed } from '../http/place-address.ts'
+import { placesOf } from '../accounts/people.ts'
+import { signedIn } from '../accounts/sign-in.ts'
+import { bearerOf } from '../accounts/tokens.ts'
+import { isOpen, SESSION_COOKIE } from '../http/open-routes.ts'
 
 // Every request passes here first: whatever is not on the list of open routes refuses without a session,
 // whether it exists or not.

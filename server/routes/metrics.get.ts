@@ -1,9 +1,9 @@
 import { setResponseHeader } from 'h3'
-import { apiHandler, ofGateway } from '../services/api-handler.ts'
-import { readLive } from '../services/live.ts'
-import { listSources } from '../services/list-source.ts'
-import { metricsText } from '../services/metrics.ts'
-import { usageToday } from '../services/usage.ts'
+import { apiHandler, ofGateway } from '../http/api-handler.ts'
+import { readLive } from '../live/live.ts'
+import { listSources } from '../lists/list-source.ts'
+import { metricsText } from '../activity/metrics.ts'
+import { usageToday } from '../activity/usage.ts'
 
 export default apiHandler(async ({ sql, gateway, link, event }) => {
   const live = await readLive(sql)

@@ -1,7 +1,7 @@
 import { compile } from '../../core/decision/compile.ts'
 import { planOf, senderKey } from '../../core/plan/plan.ts'
 import { readPolicy } from '../../core/policy/read.ts'
-import { tableText } from '../../gateway/linux/table.ts'
+import { tableText } from '../../gateway/planes/linux/table/table.ts'
 import { MACS, policyOf, startNetwork, type Network } from '../gateway/network.ts'
 
 /**

@@ -1,9 +1,9 @@
 import { readFileSync } from 'node:fs'
 import { compile } from '../../core/decision/compile.ts'
 import { planOf } from '../../core/plan/plan.ts'
-import { serveReader, threadedReader } from '../../gateway/reader-thread.ts'
-import { namesKnown, namingIn } from '../../gateway/linux/names.ts'
-import { startResolver } from '../../gateway/names/resolver.ts'
+import { serveReader, threadedReader } from '../../gateway/program/reader-thread.ts'
+import { namesKnown, namingIn } from '../../gateway/planes/linux/names.ts'
+import { startResolver } from '../../gateway/dns/resolver.ts'
 
 /** How often what was looked up is written down, in milliseconds. */
 const WRITES = 10_000

@@ -4,7 +4,7 @@ import { defineConfig } from 'vitest/config'
 export default defineConfig({
   test: {
     include: ['server/**/*.test.ts', 'tests/database/*.test.ts'],
-    exclude: ['server/services/data-folder.test.ts'],
+    exclude: ['server/operations/data-folder.test.ts'],
     globalSetup: 'tests/database/server.ts',
     maxWorkers: 2,
     testTimeout: 60_000,

@@ -1,7 +1,7 @@
 import { readdirSync, statSync } from 'node:fs'
 import { connect, type Socket } from 'node:net'
 import { setTimeout as pause } from 'node:timers/promises'
-import { BODY, ROUTES } from '../../server/services/api-routes.ts'
+import { BODY, ROUTES } from '../../server/http/api-routes.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
 import { expect, test } from './place.ts'
 

@@ -1,8 +1,8 @@
 import { readdirSync } from 'node:fs'
 import { run } from '../../cli/run.ts'
 import { may, ROLES, TOKEN_ROLES, type Role } from '../../protocol/roles.ts'
-import { ROUTES as DESCRIBED } from '../../server/services/api-routes.ts'
-import { needOf } from '../../server/services/needs.ts'
+import { ROUTES as DESCRIBED } from '../../server/http/api-routes.ts'
+import { needOf } from '../../server/http/needs.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
 import { ahead, expect, test } from './place.ts'
 

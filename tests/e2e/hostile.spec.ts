@@ -2,7 +2,7 @@ import { connect } from 'node:net'
 import { readdirSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import prand from 'pure-rand'
-import { ROUTES } from '../../server/services/api-routes.ts'
+import { ROUTES } from '../../server/http/api-routes.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
 import { expect, test } from './place.ts'
 

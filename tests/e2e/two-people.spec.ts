@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test'
 import { fillDemo } from '../../server/demo/fill.ts'
-import { openServer } from '../../server/sql/postgres.ts'
+import { openServer } from '../../server/database/postgres.ts'
 import { newDatabase } from '../support/database.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
 import { startPostgres } from '../support/postgres.ts'

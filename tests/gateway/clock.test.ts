@@ -4,7 +4,7 @@ import { planOf, senderKey } from '../../core/plan/plan.ts'
 import { readPolicy } from '../../core/policy/read.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
-import { tableText } from '../../gateway/linux/table.ts'
+import { tableText } from '../../gateway/planes/linux/table/table.ts'
 import { longestGap, MACS, policyOf, REACHED, startNetwork, type Network } from './network.ts'
 
 let network: Network

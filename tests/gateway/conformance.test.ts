@@ -1,12 +1,12 @@
-import { GatewaySecret } from '../../gateway/pairing.ts'
+import { GatewaySecret } from '../../gateway/transport/pairing.ts'
 import type { AddressInfo } from 'node:net'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { instantText, localText } from '../../core/time/instant.ts'
-import { startGateway } from '../../gateway/gateway.ts'
-import { gatewayAt } from '../../gateway/http-client.ts'
-import { gatewayServer } from '../../gateway/http-server.ts'
+import { startGateway } from '../../gateway/program/gateway.ts'
+import { gatewayAt } from '../../gateway/transport/http-client.ts'
+import { gatewayServer } from '../../gateway/transport/http-server.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
-import { simulatedPlane } from '../../gateway/simulated/plane.ts'
+import { simulatedPlane } from '../../gateway/planes/simulated/plane.ts'
 import { enforce, FAR, MACS, policyOf, PORT, startNetwork } from './network.ts'
 
 /** A plane under test, asked over the protocol: what of all that a machine tries passes. */

@@ -2,7 +2,7 @@ import { writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { setTimeout as pause } from 'node:timers/promises'
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
-import { busiestPort } from '../../gateway/linux/sightings.ts'
+import { busiestPort } from '../../gateway/planes/linux/watch/sightings.ts'
 import {
   cutA,
   FAR,

@@ -2,8 +2,8 @@ import { spawnSync, type ChildProcess } from 'node:child_process'
 import { chownSync, mkdirSync, writeFileSync } from 'node:fs'
 import { once } from 'node:events'
 import { join } from 'node:path'
-import { boundKeyLine } from '../../gateway/linux/forced-command.ts'
-import { newKeys, VIA_FILES } from '../../gateway/linux/via.ts'
+import { boundKeyLine } from '../../gateway/router/forced-command.ts'
+import { newKeys, VIA_FILES } from '../../gateway/planes/linux/ssh/via.ts'
 import { makeSmallRouter, onSmallRouter, ROUTER_LEASES } from './small-router.ts'
 
 /** The SSH servers that are tried. */

@@ -4,8 +4,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { generate } from 'selfsigned'
 import { afterAll, beforeAll, expect, test, vi } from 'vitest'
-import { LogConnection } from '../../server/services/log-connection.ts'
-import type { LogMessage } from '../../server/services/syslog-message.ts'
+import { LogConnection } from '../../server/notices/log-connection.ts'
+import type { LogMessage } from '../../server/notices/syslog-message.ts'
 import { freePort } from '../support/place.ts'
 
 // A real rsyslog from Debian's packages, on loopback, as its receivers are set up: UDP, TCP and TLS.

@@ -1,9 +1,9 @@
 import { randomBytes } from 'node:crypto'
 import pg from 'pg'
-import type { Database, Sql } from '../../server/sql/database.ts'
+import type { Database, Sql } from '../../server/database/database.ts'
 import { FIRST } from '../../protocol/places.ts'
-import { openEmbedded } from '../../server/sql/embedded.ts'
-import { openServer } from '../../server/sql/postgres.ts'
+import { openEmbedded } from '../../server/database/embedded.ts'
+import { openServer } from '../../server/database/postgres.ts'
 
 /**
  * An empty database for a test: embedded, in memory; or one of its own on the server whose address is in

@@ -1,7 +1,7 @@
 import { once } from 'node:events'
 import type { AddressInfo } from 'node:net'
 import ssh2, { type Connection, type ServerChannel } from 'ssh2'
-import { newKeys } from '../../gateway/linux/via.ts'
+import { newKeys } from '../../gateway/planes/linux/ssh/via.ts'
 
 /** An SSH server on loopback that lets everybody in. */
 export interface SshShell {

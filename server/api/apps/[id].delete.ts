@@ -1,4 +1,4 @@
-import { apiHandler, idOf, insteadIn } from '../../services/api-handler.ts'
-import { removeEntry } from '../../services/draft.ts'
+import { apiHandler, idOf, insteadIn } from '../../http/api-handler.ts'
+import { removeEntry } from '../../draft/draft.ts'
 
 export default apiHandler(async ({ sql, event }) => removeEntry(sql, 'app', idOf(event), insteadIn(event)))

@@ -1,6 +1,6 @@
 import { appForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf, idOf, markIn } from '../../services/api-handler.ts'
-import { putApp } from '../../services/draft.ts'
+import { apiHandler, bodyOf, idOf, markIn } from '../../http/api-handler.ts'
+import { putApp } from '../../draft/draft.ts'
 
 export default apiHandler(async ({ sql, event }) =>
   putApp(sql, idOf(event), await bodyOf(event, appForm), markIn(event)),

@@ -1,5 +1,5 @@
 import { appForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { putApp } from '../../services/draft.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { putApp } from '../../draft/draft.ts'
 
 export default apiHandler(async ({ sql, event }) => putApp(sql, null, await bodyOf(event, appForm)))

@@ -1,5 +1,5 @@
 import { appEditsForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { changeApps } from '../../services/draft.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { changeApps } from '../../draft/draft.ts'
 
 export default apiHandler(async ({ sql, event }) => changeApps(sql, await bodyOf(event, appEditsForm)))

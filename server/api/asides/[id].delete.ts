@@ -1,5 +1,5 @@
-import { apiHandler, idOf } from '../../services/api-handler.ts'
-import { showAgain } from '../../services/dismissals.ts'
+import { apiHandler, idOf } from '../../http/api-handler.ts'
+import { showAgain } from '../../draft/dismissals.ts'
 
 export default apiHandler(async ({ sql, event }) => {
   await showAgain(sql, idOf(event))

@@ -1,6 +1,6 @@
 import { dismissalForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf, idOf } from '../../services/api-handler.ts'
-import { dismiss } from '../../services/dismissals.ts'
+import { apiHandler, bodyOf, idOf } from '../../http/api-handler.ts'
+import { dismiss } from '../../draft/dismissals.ts'
 
 export default apiHandler(async ({ sql, event, account }) => {
   const { reason } = await bodyOf(event, dismissalForm)

@@ -1,5 +1,5 @@
 import type { DismissalAnswer } from '../../../protocol/answers.ts'
-import { apiHandler } from '../../services/api-handler.ts'
-import { dismissals } from '../../services/dismissals.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { dismissals } from '../../draft/dismissals.ts'
 
 export default apiHandler(({ sql }): Promise<DismissalAnswer[]> => dismissals(sql))

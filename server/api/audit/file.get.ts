@@ -1,8 +1,8 @@
 import { setResponseHeaders } from 'h3'
 import { auditForm } from '../../../protocol/forms.ts'
-import { apiHandler, queryOf } from '../../services/api-handler.ts'
-import { auditFile } from '../../services/audit.ts'
-import { streamParts } from '../../services/stream-text.ts'
+import { apiHandler, queryOf } from '../../http/api-handler.ts'
+import { auditFile } from '../../accounts/audit.ts'
+import { streamParts } from '../../http/stream-text.ts'
 
 export default apiHandler(async ({ sql, event }) => {
   const search = await queryOf(event, auditForm)

@@ -1,5 +1,5 @@
 import { deviceForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { putDevice } from '../../services/draft-devices.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { putDevice } from '../../draft/draft-devices.ts'
 
 export default apiHandler(async ({ sql, event }) => putDevice(sql, null, await bodyOf(event, deviceForm)))

@@ -1,5 +1,5 @@
 import { deviceEditsForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { changeDevices } from '../../services/draft-devices.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { changeDevices } from '../../draft/draft-devices.ts'
 
 export default apiHandler(async ({ sql, event }) => changeDevices(sql, await bodyOf(event, deviceEditsForm)))

@@ -1,4 +1,4 @@
-import { apiHandler } from '../../services/api-handler.ts'
-import { readDraft } from '../../services/draft.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { readDraft } from '../../draft/draft.ts'
 
 export default apiHandler(({ sql }) => readDraft(sql))

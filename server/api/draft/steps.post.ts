@@ -1,7 +1,7 @@
 import type { StepsAnswer } from '../../../protocol/answers.ts'
 import { stepForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { stepNumbers, takeStep } from '../../services/edit.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { stepNumbers, takeStep } from '../../draft/edit.ts'
 
 export default apiHandler(async ({ sql, event }): Promise<StepsAnswer> => {
   const { to, step, anyway } = await bodyOf(event, stepForm)

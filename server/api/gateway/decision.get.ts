@@ -1,5 +1,5 @@
 import { decisionForm } from '../../../protocol/forms.ts'
-import { apiHandler, ofGateway, queryOf } from '../../services/api-handler.ts'
+import { apiHandler, ofGateway, queryOf } from '../../http/api-handler.ts'
 
 export default apiHandler(async ({ gateway, event }) => {
   const { mac, at } = await queryOf(event, decisionForm)

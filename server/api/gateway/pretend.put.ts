@@ -1,5 +1,5 @@
 import { pretendForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf, ofGateway } from '../../services/api-handler.ts'
+import { apiHandler, bodyOf, ofGateway } from '../../http/api-handler.ts'
 
 export default apiHandler(async ({ gateway, link, event }) => {
   const { trouble } = await bodyOf(event, pretendForm)

@@ -1,6 +1,6 @@
 import { settingsForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { setGateway } from '../../services/gateway-settings.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { setGateway } from '../../gateways/gateway-settings.ts'
 
 export default apiHandler(async ({ sql, gateway, link, event }) => {
   const settings = await bodyOf(event, settingsForm)

@@ -1,5 +1,5 @@
 import { useAppForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf, ofGateway } from '../../services/api-handler.ts'
+import { apiHandler, bodyOf, ofGateway } from '../../http/api-handler.ts'
 
 export default apiHandler(async ({ gateway, event }) => {
   const { mac, app } = await bodyOf(event, useAppForm)

@@ -1,5 +1,5 @@
 import { groupForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { putGroup } from '../../services/draft.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { putGroup } from '../../draft/draft.ts'
 
 export default apiHandler(async ({ sql, event }) => putGroup(sql, null, await bodyOf(event, groupForm)))

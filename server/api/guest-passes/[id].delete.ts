@@ -1,5 +1,5 @@
-import { apiHandler, idOf } from '../../services/api-handler.ts'
-import { endGuestPass } from '../../services/guest-pass.ts'
+import { apiHandler, idOf } from '../../http/api-handler.ts'
+import { endGuestPass } from '../../live/guest-pass.ts'
 
 export default apiHandler(async ({ sql, event }) => {
   await endGuestPass(sql, idOf(event))

@@ -1,4 +1,4 @@
-import { apiHandler } from '../../services/api-handler.ts'
-import { guestPasses } from '../../services/guest-pass.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { guestPasses } from '../../live/guest-pass.ts'
 
 export default apiHandler(({ sql }) => guestPasses(sql))

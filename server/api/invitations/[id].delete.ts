@@ -1,5 +1,5 @@
-import { apiHandler, idOf } from '../../services/api-handler.ts'
-import { withdraw } from '../../services/people.ts'
+import { apiHandler, idOf } from '../../http/api-handler.ts'
+import { withdraw } from '../../accounts/people.ts'
 
 export default apiHandler(async ({ sql, event }) => {
   await withdraw(sql, idOf(event))

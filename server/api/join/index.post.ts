@@ -1,9 +1,9 @@
 import { joinForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { cameFrom, clientOf } from '../../services/client.ts'
-import { keepSession } from '../../services/cookie.ts'
-import { join } from '../../services/people.ts'
-import { signIn } from '../../services/sign-in.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { cameFrom, clientOf } from '../../http/client.ts'
+import { keepSession } from '../../http/cookie.ts'
+import { join } from '../../accounts/people.ts'
+import { signIn } from '../../accounts/sign-in.ts'
 
 export default apiHandler(async ({ sql, event }) => {
   const { code, name, password, isMine, secondCode } = await bodyOf(event, joinForm)

@@ -1,5 +1,5 @@
-import { apiHandler, idOf } from '../../services/api-handler.ts'
-import { deleteLogServer } from '../../services/log-servers.ts'
+import { apiHandler, idOf } from '../../http/api-handler.ts'
+import { deleteLogServer } from '../../notices/log-servers.ts'
 
 export default apiHandler(async ({ sql, event }) => {
   await deleteLogServer(sql, idOf(event))

@@ -1,4 +1,4 @@
-import { apiHandler } from '../../services/api-handler.ts'
-import { logServersAnswer } from '../../services/log-servers.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { logServersAnswer } from '../../notices/log-servers.ts'
 
 export default apiHandler(({ sql }) => logServersAnswer(sql))

@@ -1,5 +1,5 @@
-import { apiHandler } from '../../services/api-handler.ts'
-import { seenNames } from '../../services/lookups.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { seenNames } from '../../activity/lookups.ts'
 
 export default apiHandler(async ({ sql, keepLookups, log }) => {
   // A gateway that is away is told of at the top of every page; what was kept is still an answer.

@@ -1,6 +1,6 @@
 import { learnedForm } from '../../../protocol/forms.ts'
-import { apiHandler, ofGateway, queryOf } from '../../services/api-handler.ts'
-import { learnedNames } from '../../services/lookups.ts'
+import { apiHandler, ofGateway, queryOf } from '../../http/api-handler.ts'
+import { learnedNames } from '../../activity/lookups.ts'
 
 export default apiHandler(async ({ sql, event, keepLookups }) => {
   const { macs, from, until } = await queryOf(event, learnedForm)

@@ -1,6 +1,6 @@
 import { learnedForm } from '../../../protocol/forms.ts'
-import { apiHandler, queryOf } from '../../services/api-handler.ts'
-import { refusedNames } from '../../services/lookups.ts'
+import { apiHandler, queryOf } from '../../http/api-handler.ts'
+import { refusedNames } from '../../activity/lookups.ts'
 
 export default apiHandler(async ({ sql, event, keepLookups, log }) => {
   const { macs, from, until } = await queryOf(event, learnedForm)

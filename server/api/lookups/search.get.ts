@@ -1,6 +1,6 @@
 import { searchForm } from '../../../protocol/forms.ts'
-import { apiHandler, queryOf } from '../../services/api-handler.ts'
-import { searchLookups } from '../../services/lookups.ts'
+import { apiHandler, queryOf } from '../../http/api-handler.ts'
+import { searchLookups } from '../../activity/lookups.ts'
 
 export default apiHandler(async ({ sql, event, keepLookups, log }) => {
   // A gateway that is away is told of at the top of every page; what was kept is still an answer.

@@ -1,4 +1,4 @@
-import { apiHandler } from '../../services/api-handler.ts'
-import { mailServerAnswer } from '../../services/notices.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { mailServerAnswer } from '../../notices/notices.ts'
 
 export default apiHandler(({ sql }) => mailServerAnswer(sql))

@@ -1,6 +1,6 @@
 import { mailServerForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { setMailServer } from '../../services/notices.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { setMailServer } from '../../notices/notices.ts'
 
 export default apiHandler(async ({ sql, event }) => {
   await setMailServer(sql, (await bodyOf(event, mailServerForm)).server)

@@ -1,5 +1,5 @@
 import { networkForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { putNetwork } from '../../services/draft.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { putNetwork } from '../../draft/draft.ts'
 
 export default apiHandler(async ({ sql, event }) => putNetwork(sql, null, await bodyOf(event, networkForm)))

@@ -1,4 +1,4 @@
-import { apiHandler } from '../../services/api-handler.ts'
-import { ownNotices } from '../../services/notices.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { ownNotices } from '../../notices/notices.ts'
 
 export default apiHandler(({ sql, account }) => ownNotices(sql, account))

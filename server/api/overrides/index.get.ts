@@ -1,5 +1,5 @@
-import { apiHandler } from '../../services/api-handler.ts'
-import { overrideActs } from '../../services/live.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { overrideActs } from '../../live/live.ts'
 
 /** How many acts are shown at most. */
 const SHOWN = 500

@@ -1,5 +1,5 @@
-import { apiHandler } from '../../services/api-handler.ts'
-import { pairingOf } from '../../services/pairing.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { pairingOf } from '../../gateways/pairing.ts'
 
 export default apiHandler(async ({ pairing, link }) => {
   await pairingOf(pairing).unpair()

@@ -1,3 +1,3 @@
-import { apiHandler } from '../../services/api-handler.ts'
+import { apiHandler } from '../../http/api-handler.ts'
 
 export default apiHandler(async ({ pairing }) => pairing?.answer() ?? null)

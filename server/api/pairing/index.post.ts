@@ -1,6 +1,6 @@
 import { pairGatewayForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { pairingOf } from '../../services/pairing.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { pairingOf } from '../../gateways/pairing.ts'
 
 export default apiHandler(async ({ pairing, link, event }) => {
   const { address, code } = await bodyOf(event, pairGatewayForm)

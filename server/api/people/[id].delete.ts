@@ -1,5 +1,5 @@
-import { apiHandler, idOf } from '../../services/api-handler.ts'
-import { remove } from '../../services/people.ts'
+import { apiHandler, idOf } from '../../http/api-handler.ts'
+import { remove } from '../../accounts/people.ts'
 
 export default apiHandler(async ({ sql, event }) => {
   await remove(sql, idOf(event))

@@ -1,6 +1,6 @@
 import { personForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf, idOf } from '../../services/api-handler.ts'
-import { change } from '../../services/people.ts'
+import { apiHandler, bodyOf, idOf } from '../../http/api-handler.ts'
+import { change } from '../../accounts/people.ts'
 
 export default apiHandler(async ({ sql, event }) => {
   const { isDisabled, ...rights } = await bodyOf(event, personForm)

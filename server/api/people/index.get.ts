@@ -1,4 +1,4 @@
-import { apiHandler } from '../../services/api-handler.ts'
-import { peopleAnswer } from '../../services/people.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { peopleAnswer } from '../../accounts/people.ts'
 
 export default apiHandler(({ sql }) => peopleAnswer(sql))

@@ -1,4 +1,4 @@
-import { apiHandler, idOf } from '../../services/api-handler.ts'
+import { apiHandler, idOf } from '../../http/api-handler.ts'
 
 export default apiHandler(async ({ places, event }) => {
   await places.remove(idOf(event))

@@ -1,5 +1,5 @@
 import { placeForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
 
 export default apiHandler(async ({ places, account, event }) => ({
   id: await places.add(await bodyOf(event, placeForm), account),

@@ -1,6 +1,6 @@
 import { requestAnswerForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf, idOf } from '../../services/api-handler.ts'
-import { answerRequest, followRequests } from '../../services/requests.ts'
+import { apiHandler, bodyOf, idOf } from '../../http/api-handler.ts'
+import { answerRequest, followRequests } from '../../live/requests.ts'
 
 export default apiHandler(async ({ sql, gateway, link, event, account, limit, log }) => {
   await answerRequest(sql, idOf(event), await bodyOf(event, requestAnswerForm), account, limit)

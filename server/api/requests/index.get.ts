@@ -1,4 +1,4 @@
-import { apiHandler } from '../../services/api-handler.ts'
-import { waitingFor } from '../../services/requests.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { waitingFor } from '../../live/requests.ts'
 
 export default apiHandler(({ sql, limit }) => waitingFor(sql, limit))

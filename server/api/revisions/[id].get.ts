@@ -1,6 +1,6 @@
-import { apiHandler, idOf } from '../../services/api-handler.ts'
-import { ApiError } from '../../services/errors.ts'
-import { revisionPolicy } from '../../services/live.ts'
+import { apiHandler, idOf } from '../../http/api-handler.ts'
+import { ApiError } from '../../errors.ts'
+import { revisionPolicy } from '../../live/live.ts'
 
 export default apiHandler(({ sql, event }) => {
   const number = Number(idOf(event))

@@ -1,5 +1,5 @@
 import type { RevisionAnswer } from '../../../protocol/answers.ts'
-import { apiHandler } from '../../services/api-handler.ts'
-import { revisions } from '../../services/live.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { revisions } from '../../live/live.ts'
 
 export default apiHandler(({ sql }): Promise<RevisionAnswer[]> => revisions(sql))

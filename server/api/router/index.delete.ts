@@ -1,6 +1,6 @@
-import { apiHandler } from '../../services/api-handler.ts'
-import { record } from '../../services/audit.ts'
-import { driverOf } from '../../services/router.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { record } from '../../accounts/audit.ts'
+import { driverOf } from '../../gateways/router.ts'
 
 export default apiHandler(async ({ sql, router, link }) => {
   await driverOf(router).unpair()

@@ -1,4 +1,4 @@
-import { apiHandler } from '../../services/api-handler.ts'
+import { apiHandler } from '../../http/api-handler.ts'
 
 // Nothing is said of a router where the application was started for a certain gateway.
 export default apiHandler(async ({ router }) => (router ? await router.answer() : null))

@@ -1,7 +1,7 @@
 import { pairingForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { record } from '../../services/audit.ts'
-import { driverOf } from '../../services/router.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { record } from '../../accounts/audit.ts'
+import { driverOf } from '../../gateways/router.ts'
 
 export default apiHandler(async ({ sql, router, link, event }) => {
   await driverOf(router).pair(await bodyOf(event, pairingForm))

@@ -1,4 +1,4 @@
-import { apiHandler } from '../../services/api-handler.ts'
-import { driverOf } from '../../services/router.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { driverOf } from '../../gateways/router.ts'
 
 export default apiHandler(async ({ router }) => driverOf(router).startUp())

@@ -1,4 +1,4 @@
-import { apiHandler, idOf } from '../../services/api-handler.ts'
-import { removeEntry } from '../../services/draft.ts'
+import { apiHandler, idOf } from '../../http/api-handler.ts'
+import { removeEntry } from '../../draft/draft.ts'
 
 export default apiHandler(({ sql, event }) => removeEntry(sql, 'rule', idOf(event)))

@@ -1,5 +1,5 @@
 import { ruleForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { putRule } from '../../services/draft.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { putRule } from '../../draft/draft.ts'
 
 export default apiHandler(async ({ sql, event }) => putRule(sql, null, await bodyOf(event, ruleForm)))

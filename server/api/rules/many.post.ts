@@ -1,5 +1,5 @@
 import { ruleEditsForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { changeRules } from '../../services/draft.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { changeRules } from '../../draft/draft.ts'
 
 export default apiHandler(async ({ sql, event }) => changeRules(sql, await bodyOf(event, ruleEditsForm)))

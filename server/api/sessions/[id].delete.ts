@@ -1,5 +1,5 @@
-import { apiHandler, idOf } from '../../services/api-handler.ts'
-import { endOwnSession } from '../../services/sign-in.ts'
+import { apiHandler, idOf } from '../../http/api-handler.ts'
+import { endOwnSession } from '../../accounts/sign-in.ts'
 
 export default apiHandler(async ({ sql, event, account }) => {
   await endOwnSession(sql, account, idOf(event))

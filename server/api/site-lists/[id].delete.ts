@@ -1,5 +1,5 @@
-import { apiHandler, idOf, insteadIn } from '../../services/api-handler.ts'
-import { removeEntry } from '../../services/draft.ts'
+import { apiHandler, idOf, insteadIn } from '../../http/api-handler.ts'
+import { removeEntry } from '../../draft/draft.ts'
 
 export default apiHandler(async ({ sql, event }) =>
   removeEntry(sql, 'siteList', idOf(event), insteadIn(event)),

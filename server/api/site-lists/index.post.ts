@@ -1,5 +1,5 @@
 import { siteListForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { putSiteList } from '../../services/draft.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { putSiteList } from '../../draft/draft.ts'
 
 export default apiHandler(async ({ sql, event }) => putSiteList(sql, null, await bodyOf(event, siteListForm)))

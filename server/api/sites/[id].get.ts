@@ -1,7 +1,7 @@
 import { setResponseHeader } from 'h3'
-import { apiHandler, idOf } from '../../services/api-handler.ts'
-import { sitesWith } from '../../services/brief-lists.ts'
-import { ApiError } from '../../services/errors.ts'
+import { apiHandler, idOf } from '../../http/api-handler.ts'
+import { sitesWith } from '../../draft/brief-lists.ts'
+import { ApiError } from '../../errors.ts'
 
 /** The sites of a long list, by their digest: whoever has them need not ask again. */
 export default apiHandler(async ({ sql, event }) => {

@@ -1,5 +1,5 @@
-import { apiHandler, idOf } from '../../services/api-handler.ts'
-import { revokeToken } from '../../services/tokens.ts'
+import { apiHandler, idOf } from '../../http/api-handler.ts'
+import { revokeToken } from '../../accounts/tokens.ts'
 
 export default apiHandler(async ({ sql, event }) => {
   await revokeToken(sql, idOf(event))

@@ -1,5 +1,5 @@
 import type { TokenAnswer } from '../../../protocol/answers.ts'
-import { apiHandler } from '../../services/api-handler.ts'
-import { tokens } from '../../services/tokens.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { tokens } from '../../accounts/tokens.ts'
 
 export default apiHandler(({ sql }): Promise<TokenAnswer[]> => tokens(sql))

@@ -1,6 +1,6 @@
 import { tokenForm } from '../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../services/api-handler.ts'
-import { makeToken } from '../../services/tokens.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+import { makeToken } from '../../accounts/tokens.ts'
 
 export default apiHandler(async ({ sql, event, account }) => {
   return makeToken(sql, await bodyOf(event, tokenForm), account)

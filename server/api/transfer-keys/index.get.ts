@@ -1,6 +1,6 @@
 import type { TransferKeysAnswer } from '../../../protocol/list-source.ts'
-import { apiHandler } from '../../services/api-handler.ts'
-import { transferKeys } from '../../services/transfer-keys.ts'
+import { apiHandler } from '../../http/api-handler.ts'
+import { transferKeys } from '../../lists/zones/transfer-keys.ts'
 
 export default apiHandler(async ({ sql, zonesPort }): Promise<TransferKeysAnswer> => ({
   port: zonesPort,

@@ -1,8 +1,8 @@
 import { setResponseHeaders } from 'h3'
 import { usageForm } from '../../../protocol/forms.ts'
-import { apiHandler, queryOf } from '../../services/api-handler.ts'
-import { usageFile } from '../../services/usage.ts'
-import { streamText } from '../../services/stream-text.ts'
+import { apiHandler, queryOf } from '../../http/api-handler.ts'
+import { usageFile } from '../../activity/usage.ts'
+import { streamText } from '../../http/stream-text.ts'
 
 export default apiHandler(async ({ sql, event, keepUsage, log }) => {
   const query = await queryOf(event, usageForm)

@@ -1,6 +1,6 @@
 import { usageForm } from '../../../protocol/forms.ts'
-import { apiHandler, queryOf } from '../../services/api-handler.ts'
-import { usage } from '../../services/usage.ts'
+import { apiHandler, queryOf } from '../../http/api-handler.ts'
+import { usage } from '../../activity/usage.ts'
 
 export default apiHandler(async ({ sql, event, keepUsage, log }) => {
   const query = await queryOf(event, usageForm)

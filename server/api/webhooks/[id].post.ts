@@ -1,5 +1,5 @@
-import { apiHandler, idOf } from '../../services/api-handler.ts'
-import { tryWebhook } from '../../services/notices.ts'
+import { apiHandler, idOf } from '../../http/api-handler.ts'
+import { tryWebhook } from '../../notices/notices.ts'
 
 export default apiHandler(async ({ sql, event }) => {
   await tryWebhook(sql, idOf(event))

@@ -1,4 +1,4 @@
-import { apiHandler } from '../../../services/api-handler.ts'
-import { secondFactor } from '../../../services/second-factor.ts'
+import { apiHandler } from '../../../http/api-handler.ts'
+import { secondFactor } from '../../../accounts/second-factor.ts'
 
 export default apiHandler(({ sql, account }) => secondFactor(sql, account))

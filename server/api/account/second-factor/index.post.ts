@@ -1,7 +1,7 @@
 import { ownPasswordForm } from '../../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../../services/api-handler.ts'
-import { clientOf } from '../../../services/client.ts'
-import { offerSecondFactor } from '../../../services/second-factor.ts'
+import { apiHandler, bodyOf } from '../../../http/api-handler.ts'
+import { clientOf } from '../../../http/client.ts'
+import { offerSecondFactor } from '../../../accounts/second-factor.ts'
 
 export default apiHandler(async ({ sql, event, account }) => {
   const { password } = await bodyOf(event, ownPasswordForm)

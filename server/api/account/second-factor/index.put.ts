@@ -1,7 +1,7 @@
 import { codeForm } from '../../../../protocol/forms.ts'
-import { apiHandler, bodyOf } from '../../../services/api-handler.ts'
-import { clientOf } from '../../../services/client.ts'
-import { confirmSecondFactor } from '../../../services/second-factor.ts'
+import { apiHandler, bodyOf } from '../../../http/api-handler.ts'
+import { clientOf } from '../../../http/client.ts'
+import { confirmSecondFactor } from '../../../accounts/second-factor.ts'
 
 export default apiHandler(async ({ sql, event, account }) => {
   const { code } = await bodyOf(event, codeForm)

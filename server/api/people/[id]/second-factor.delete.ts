@@ -1,5 +1,5 @@
-import { apiHandler, idOf } from '../../../services/api-handler.ts'
-import { endSecondFactorOf } from '../../../services/second-factor.ts'
+import { apiHandler, idOf } from '../../../http/api-handler.ts'
+import { endSecondFactorOf } from '../../../accounts/second-factor.ts'
 
 export default apiHandler(async ({ sql, account, event }) => {
   await endSecondFactorOf(sql, idOf(event), account)

@@ -1,8 +1,8 @@
 import { getHeader, setResponseHeader, setResponseStatus } from 'h3'
 import { listFileForm } from '../../../../protocol/forms.ts'
-import { apiHandler, idOf, queryOf } from '../../../services/api-handler.ts'
-import { streamText } from '../../../services/stream-text.ts'
-import { listFile } from '../../../services/list-file.ts'
+import { apiHandler, idOf, queryOf } from '../../../http/api-handler.ts'
+import { streamText } from '../../../http/stream-text.ts'
+import { listFile } from '../../../lists/list-file.ts'
 
 export default apiHandler(async ({ sql, event }) => {
   const { format } = await queryOf(event, listFileForm)

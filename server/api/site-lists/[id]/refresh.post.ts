@@ -1,5 +1,5 @@
-import { apiHandler, idOf } from '../../../services/api-handler.ts'
-import { refreshList } from '../../../services/list-source.ts'
+import { apiHandler, idOf } from '../../../http/api-handler.ts'
+import { refreshList } from '../../../lists/list-source.ts'
 
 export default apiHandler(async ({ sql, gateway, event }) => {
   await refreshList(sql, gateway, idOf(event))

@@ -1,6 +1,6 @@
 import { listReviewForm } from '../../../../protocol/forms.ts'
-import { apiHandler, bodyOf, idOf } from '../../../services/api-handler.ts'
-import { reviewList } from '../../../services/list-source.ts'
+import { apiHandler, bodyOf, idOf } from '../../../http/api-handler.ts'
+import { reviewList } from '../../../lists/list-source.ts'
 
 export default apiHandler(async ({ sql, gateway, event }) => {
   await reviewList(sql, gateway, idOf(event), (await bodyOf(event, listReviewForm)).use)

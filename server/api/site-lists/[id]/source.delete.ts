@@ -1,5 +1,5 @@
-import { apiHandler, idOf } from '../../../services/api-handler.ts'
-import { dropListSource } from '../../../services/list-source.ts'
+import { apiHandler, idOf } from '../../../http/api-handler.ts'
+import { dropListSource } from '../../../lists/list-source.ts'
 
 export default apiHandler(async ({ sql, event }) => {
   await dropListSource(sql, idOf(event))

@@ -1,6 +1,6 @@
 import { listSourceForm } from '../../../../protocol/forms.ts'
-import { apiHandler, bodyOf, idOf } from '../../../services/api-handler.ts'
-import { putListSource, refreshList } from '../../../services/list-source.ts'
+import { apiHandler, bodyOf, idOf } from '../../../http/api-handler.ts'
+import { putListSource, refreshList } from '../../../lists/list-source.ts'
 
 export default apiHandler(async ({ sql, gateway, event }) => {
   await putListSource(sql, idOf(event), await bodyOf(event, listSourceForm))

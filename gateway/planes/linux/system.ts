@@ -1,0 +1,170 @@
+import { spawn, type ChildProcess } from 'node:child_process'
+import { setTimeout as pause } from 'node:timers/promises'
+import { readIfThere } from '../../../node/atomic-file.ts'
+import { attachedScript, NO_PROGRAM, SYSTEM } from './ssh/shell.ts'
+
+/** What a plane needs of the machine that forwards the packets. */
+export interface RouterSystem {
+  /**
+   * Runs a program with a text as its input. What may pass is tried again.
+   *
+   * @returns what it printed
+   * @throws ToolFault where it fails, is missing, or takes over half a minute
+   */
+  run(command: string, args: readonly string[], input?: string): Promise<string>
+  /**
+   * The text of a file; `null` where there is none yet.
+   *
+   * @throws FileFault
+   */
+  read(file: string): Promise<string | null>
+  /**
+   * Keeps a program running that prints where something happens, begun again where it ends.
+   *
+   * @param printed is called whenever it printed something
+   * @param fault hears that it cannot be run
+   * @returns ends it
+   */
+  follow(
+    command: string,
+    args: readonly string[],
+    printed: () => void,
+    fault: (error: unknown) => void,
+  ): () => void
+  /** How often one may look about on it, in milliseconds. */
+  readonly lookEveryMs: number
+  /** The address under which it sees this machine; `null` where it is this machine. */
+  controller(): Promise<string | null>
+  /** By how many milliseconds its clock is ahead of this machine's. */
+  aheadMs(): Promise<number>
+  /** Hears that it can be reached again after it could not. */
+  returned(heard: () => void): void
+  /** Ends what runs on; nothing is asked of it afterwards. */
+  stop(): void
+}
+
+/** That the router cannot be reached. */
+export class AwayFault extends Error {
+  constructor(
+    message: string,
+    readonly host: string,
+    /** Whether it is there and does not let our key in. */
+    readonly isLocked = false,
+  ) {
+    super(message)
+  }
+}
+
+/** What nft or ip said is wrong, in its own words; `isPassing` where the same may go well a moment later. */
+export class ToolFault extends Error {
+  constructor(
+    message: string,
+    readonly isPassing = false,
+  ) {
+    super(message)
+  }
+}
+
+/** That a program cannot be used at all, or not in time: what it was given has no part in that. */
+export class ToolUnusable extends ToolFault {}
+
+/** The longest that a program may take, in milliseconds. */
+export const LONGEST = 30_000
+/** How often what may pass is tried, and how long it is waited in between, in milliseconds. */
+const TRIES = 4
+const PAUSE = 250
+/** What the kernel says when something else was in its way. */
+const PASSING =
+  /Resource busy|Resource temporarily unavailable|Interrupted system call|Cannot allocate memory|No buffer space|Device or resource busy/
+
+/** How long it is waited before a program that should run on and ended is begun again, in milliseconds. */
+export const AGAIN = 1000
+
+/** Does again what may pass, a few times. */
+export async function patiently<T>(work: () => Promise<T>): Promise<T> {
+  for (let tries = 1; ; tries++) {
+    try {
+      return await work()
+    } catch (error) {
+      if (!(error instanceof ToolFault) || !error.isPassing || tries === TRIES) throw error
+      await pause(PAUSE * tries)
+    }
+  }
+}
+
+/** What a program said, or what of that is wrong: it `ended` with a code, or by a signal. */
+export function outcomeOf(
+  words: string,
+  ended: { readonly code: number | null; readonly signal: string | null },
+  out: readonly Buffer[],
+  err: readonly Buffer[],
+): string {
+  if (ended.code === 0) return Buffer.concat(out).toString()
+  const said = Buffer.concat(err).toString().trim().split('\n')[0]
+  if (ended.signal)
+    throw new ToolUnusable(
+      `${words} took over ${LONGEST / 1000} s: what it was given is too much for this machine.`,
+    )
+  throw new ToolFault(`${words}: ${said || `ended with ${ended.code}`}`, PASSING.test(said ?? ''))
+}
+
+/** Says that a program is missing, and what to install. */
+export const missingWords = (command: string) =>
+  `${command} is missing: install the package ${command === 'nft' ? 'nftables' : 'iproute2'}.`
+
+/** This machine. */
+export const LOCAL_SYSTEM: RouterSystem = {
+  run: (command, args, input = '') => patiently(() => runOnce(command, args, input)),
+  read: readIfThere,
+  lookEveryMs: 1000,
+  controller: () => Promise.resolve(null),
+  aheadMs: () => Promise.resolve(0),
+  returned: () => {},
+  stop: () => {},
+  follow: (command, args, printed, fault) => {
+    let child: ChildProcess
+    let isStopped = false
+    const start = () => {
+      child = spawn('sh', ['-c', attachedScript(command, args)], {
+        env: SYSTEM,
+        stdio: ['pipe', 'pipe', 'ignore'],
+      })
+      child.stdout!.on('data', printed)
+      child.stdin!.on('error', () => {})
+      child.once('error', fault)
+      child.once('close', (code) => {
+        if (isStopped) return
+        if (code === NO_PROGRAM) fault(new ToolUnusable(missingWords(command)))
+        setTimeout(start, AGAIN).unref()
+      })
+    }
+    start()
+    return () => {
+      isStopped = true
+      child.stdin!.end()
+    }
+  },
+}
+
+function runOnce(command: string, args: readonly string[], input: string): Promise<string> {
+  return new Promise((resolve, reject) => {
+    const child = spawn(command, args, { env: SYSTEM, timeout: LONGEST })
+    const [out, err]: [Buffer[], Buffer[]] = [[], []]
+    child.stdout.on('data', (chunk) => out.push(chunk as Buffer))
+    child.stderr.on('data', (chunk) => err.push(chunk as Buffer))
+    child.once('error', (error: NodeJS.ErrnoException) => {
+      const isMissing = error.code === 'ENOENT'
+      reject(new ToolUnusable(isMissing ? missingWords(command) : error.message, !isMissing))
+    })
+    child.once('close', (code, signal) => {
+      try {
+        resolve(outcomeOf(`${command} ${args.join(' ')}`, { code, signal }, out, err))
+      } catch (error) {
+        reject(error as Error)
+      }
+    })
+    // One that ends early takes no more input; why it did is told when it closes.
+    child.stdin.on('error', () => {})
+    child.stdin.end(input)
+  })
+}

@@ -1,0 +1,76 @@
+import type { Policy } from '../../core/policy/types.ts'
+import type { LookupLog } from '../state/lookups.ts'
+import type { DevicePages } from '../pages/device-pages.ts'
+import type { GatewayChange, GatewayStatus, LanInterface, Refusal, Sighting } from '../../protocol/gateway.ts'
+import type { Trouble } from '../../protocol/alarm.ts'
+import type { Evidence, Flow } from '../../protocol/evidence.ts'
+import type { Pretence } from '../../protocol/simulation.ts'
+import type { UsageHour } from '../../protocol/usage.ts'
+
+/** What a plane is told beside the policy. */
+export interface PlaneSetting {
+  /** Whether addresses of blocked names are blocked too. */
+  readonly closedAddresses: boolean
+  /** The pages to which blocked names lead; `null` = they lead nowhere. */
+  readonly pages: DevicePages | null
+  /** Outside names that may lead to addresses of this network, with all under them. */
+  readonly localNames: readonly string[]
+}
+
+/** What a simulated network lets itself be told. */
+export interface SimulationControls {
+  /** The names of its made-up apps. */
+  readonly apps: readonly string[]
+  /** What it used in its made-up past; empty before the first policy. */
+  pastUse(): readonly UsageHour[]
+  /** Sets its clock to milliseconds since 1970; `null` = it is the machine's again. */
+  setClock(instantMs: number | null): void
+  /** Has a device use an app for half a minute; returns why it cannot, or `null`. */
+  useApp(mac: string, app: string): string | null
+  /**
+   * Has a device try a destination.
+   *
+   * @throws GatewayRefusal where that is none
+   */
+  send(mac: string, to: string): Flow
+  /** Makes it go wrong in one way for a minute. */
+  pretend(trouble: Pretence): void
+}
+
+/** What makes a policy true on a network: the simulated one, or the Linux kernel. */
+export interface DataPlane {
+  readonly kind: GatewayStatus['plane']
+  readonly timeZone: string
+  /** How often one may look at it, in milliseconds. */
+  readonly lookEveryMs: number
+  /** The plane's clock, in milliseconds since 1970. */
+  now(): number
+  /** What can only be done to a simulated network; `null` where it is a real one. */
+  readonly simulation: SimulationControls | null
+  /** What it noticed by itself and is not as it should be. */
+  troubles(): readonly Trouble[]
+  sightings(): readonly Sighting[]
+  /** The interfaces of the local network. */
+  interfaces(): readonly LanInterface[]
+  evidence(): Promise<Evidence>
+  /** What was looked up. */
+  readonly lookups: LookupLog
+  /**
+   * Takes another setting; before the first policy too.
+   *
+   * @throws Error where the page cannot be shown, and then nothing changed
+   */
+  set(setting: PlaneSetting): Promise<void>
+  /** Treats all devices that the policy does not name as if they had used up their allowances, or no longer. */
+  limitStrangers(areSpent: boolean): Promise<void>
+  /** What of a policy this plane could not do; `null` where it can do all. */
+  check(policy: Policy): Promise<Refusal>
+  /**
+   * Holds the devices to the policy from now on, or says what of it this plane cannot do; then, and where it
+   * fails, what was in force still is.
+   */
+  apply(policy: Policy): Promise<Refusal>
+  /** Begins to work, telling of changes. */
+  start(changed: (change: GatewayChange) => void): void
+  stop(): void
+}

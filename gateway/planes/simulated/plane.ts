@@ -1,0 +1,316 @@
+import type { Effect, Policy } from '../../../core/policy/types.ts'
+import { DAY } from '../../../core/time/duration.ts'
+import { readDestination, type Destination } from '../../../core/destination/destination.ts'
+import { instantText } from '../../../core/time/instant.ts'
+import { networkOf } from '../../../core/decision/subject.ts'
+import { decidingBy, type Decided } from '../deciding.ts'
+import { ACCESS_NAME, type DevicePages } from '../../pages/device-pages.ts'
+import { pageServer, type PageServer } from '../../pages/page-server.ts'
+import type { DataPlane, PlaneSetting, SimulationControls } from '../plane.ts'
+import { troubleLog } from '../../program/alarms.ts'
+import { lookupLog } from '../../state/lookups.ts'
+import { GatewayRefusal, type GatewayChange, type Sighting } from '../../../protocol/gateway.ts'
+import { plus, type Evidence, type Flow } from '../../../protocol/evidence.ts'
+import type { Pretence } from '../../../protocol/simulation.ts'
+import type { UsageHour } from '../../../protocol/usage.ts'
+import { pastUse, type PastTry } from './past-use.ts'
+import { count, type Counted } from './tally.ts'
+import { isThere, pastOf, trafficOf } from './traffic.ts'
+import { APPS, INTERFACES, type SimulatedDevice } from './workshop.ts'
+
+/** How many of the latest flows are kept. */
+const RECENT = 400
+/** How often devices send, in milliseconds. */
+const TICK = 1000
+
+/** How long a device uses an app that it is made to use, in seconds. */
+const USE = 30
+
+/** How long the network goes wrong when it is made to, in seconds, and what is said of it. */
+const PRETENCE = 60
+const ABOUT: Record<Exclude<Pretence, 'passes'>, string> = {
+  'clock-set': '-3600',
+  'put-back': 'inet kairostat',
+  'passed-by': 'fast',
+  'upstream': '203.0.113.53',
+}
+
+/**
+ * A network that is made up: its devices send seeded traffic, and each flow is decided by `core/` at the
+ * plane's own clock and counted.
+ *
+ * @param firstZone its time zone; with `followsPlace` only until a policy says that of the place
+ * @param pagePort on which port of this machine a device's pages are shown (`simulatedClient` says under which
+ *   names); `null` = they are not
+ */
+export function simulatedPlane(
+  network: readonly SimulatedDevice[],
+  firstZone: string,
+  seed: number,
+  followsPlace = false,
+  pagePort: number | null = null,
+): DataPlane {
+  return new SimulatedPlane(network, firstZone, seed, followsPlace, pagePort)
+}
+
+/**
+ * Whom a name of a simulated network's page stands for, and which name it then asks for.
+ *
+ * | name                                       | device            | asks for                  |
+ * |--------------------------------------------|-------------------|---------------------------|
+ * | `02-5e-10-00-00-09.localhost`              | 02:5e:10:00:00:09 | its own access            |
+ * | `games.example.02-5e-10-00-00-09.localhost`| 02:5e:10:00:00:09 | `games.example`           |
+ */
+export function simulatedClient(name: string): { mac: string | null; name: string } {
+  const [, asked, mac] = /^(?:(.+)\.)?((?:[\da-f]{2}-){5}[\da-f]{2})\.localhost$/.exec(name) ?? []
+  return { mac: mac?.replaceAll('-', ':') ?? null, name: asked ?? ACCESS_NAME }
+}
+
+class SimulatedPlane implements DataPlane {
+  readonly kind = 'simulated'
+  readonly lookEveryMs = 1000
+  readonly lookups = lookupLog()
+  readonly simulation: SimulationControls
+  timeZone: string
+  readonly #troubles = troubleLog()
+  readonly #started = Date.now()
+  readonly #traffic
+  readonly #page: PageServer | null
+  #pages: DevicePages | null = null
+  #aheadMs = 0
+  #decide: ReturnType<typeof decidingBy> | null = null
+  /** Since when there is something to count (ISO, in UTC). */
+  #since: string | null = null
+  readonly #devices = new Map<string, Counted>()
+  readonly #clauses = new Map<string, Counted>()
+  #recent: Flow[] = []
+  #past: readonly UsageHour[] = []
+  #timer: NodeJS.Timeout | undefined
+  #connected = 0
+  /** Apps that devices are made to use, until a second of the simulation. */
+  #uses: { readonly mac: string; readonly hosts: readonly string[]; readonly until: number }[] = []
+  /** A blocked device that gets through, `null` until one tries, until a second of the simulation. */
+  #leak: { until: number; mac: string | null } | null = null
+  /** The network in which each address is, by the policy. */
+  #networks: ReadonlyMap<string, string | null> = new Map()
+
+  constructor(
+    private readonly network: readonly SimulatedDevice[],
+    firstZone: string,
+    private readonly seed: number,
+    private readonly followsPlace: boolean,
+    pagePort: number | null,
+  ) {
+    this.timeZone = firstZone
+    this.#traffic = trafficOf(network, seed)
+    this.#page =
+      pagePort === null
+        ? null
+        : pageServer({
+            port: pagePort,
+            address: '127.0.0.1',
+            clientOf: async (_, name) => simulatedClient(name),
+            pages: () => this.#pages,
+            fault: (error) => console.error(error),
+          })
+    this.simulation = {
+      apps: Object.keys(APPS),
+      pastUse: () => this.#past,
+      setClock: (instantMs) => {
+        this.#aheadMs = instantMs === null ? 0 : instantMs - Date.now()
+      },
+      useApp: (mac, app) => this.#useApp(mac, app),
+      send: (mac, to) => this.#send(mac, to),
+      pretend: (trouble) => this.#pretend(trouble),
+    }
+  }
+
+  now(): number {
+    return Date.now() + this.#aheadMs
+  }
+
+  troubles() {
+    return this.#troubles.all(this.#seconds())
+  }
+
+  #useApp(mac: string, app: string): string | null {
+    const hosts = Object.hasOwn(APPS, app) ? APPS[app] : undefined
+    if (!hosts) return `This network has no app “${app}”.`
+    const device = this.network.find((one) => one.mac === mac)
+    if (!device || !isThere(device, this.#second()))
+      return `${device?.hostName ?? mac} is not connected, so it can use nothing.`
+    this.#uses = [
+      ...this.#uses.filter((use) => use.mac !== mac || use.hosts !== hosts),
+      { mac, hosts, until: this.#second() + USE },
+    ]
+    this.#send(mac, hosts[0]!)
+    return null
+  }
+
+  /** Has a device try a destination; throws GatewayRefusal where that is none. */
+  #send(mac: string, to: string): Flow {
+    const at = this.#seconds()
+    const { verdict, logs } = this.#decided(mac, to, at)
+    const effect = this.#leaks(mac, verdict.effect) ? 'allow' : verdict.effect
+    const flow: Flow = { at: instantText(at), mac, to, effect, because: verdict.decidedBy?.id ?? null }
+    const logged = logs.map(({ id }): Flow => ({ ...flow, effect: 'log', because: id }))
+    count(this.#devices, mac, flow)
+    for (const one of [flow, ...logged]) if (one.because !== null) count(this.#clauses, one.because, one)
+    this.#recent.unshift(flow, ...logged)
+    return flow
+  }
+
+  #pretend(trouble: Pretence): void {
+    if (trouble === 'passes') this.#leak = { until: this.#second() + PRETENCE, mac: null }
+    else this.#troubles.note(trouble, ABOUT[trouble], this.#seconds(), PRETENCE)
+  }
+
+  interfaces() {
+    const names = [...new Set(this.network.map((device) => device.interface))]
+    return names.map((name) => ({ name, addresses: INTERFACES[name] ?? [] }))
+  }
+
+  sightings(): Sighting[] {
+    return this.network.flatMap((device) => {
+      const came = (device.stays ?? [{ from: 0, until: Infinity }]).filter(
+        ({ from }) => from <= this.#second(),
+      )
+      return came.length === 0 ? [] : [this.#sighting(device, came)]
+    })
+  }
+
+  async evidence(): Promise<Evidence> {
+    return {
+      since: this.#since,
+      recent: this.#recent,
+      devices: [...this.#devices].map(([mac, { passed, received, dropped, lastDrop }]) => ({
+        mac,
+        seen: plus(passed, dropped),
+        passed,
+        received,
+        dropped,
+        lastDrop,
+      })),
+      clauses: [...this.#clauses].map(([id, counted]) => ({ id, ...counted })),
+    }
+  }
+
+  /** What is chosen counts for what is kept and told; the pages are shown where there is a port for them. */
+  async set({ pages }: PlaneSetting) {
+    await this.#page?.show(pages !== null)
+    this.#pages = pages
+  }
+
+  /** Nobody makes up addresses here. */
+  async limitStrangers() {}
+
+  async check() {
+    return null
+  }
+
+  async apply(policy: Policy): Promise<null> {
+    const isFirst = this.#decide === null
+    this.#decide = decidingBy(policy)
+    if (this.followsPlace) this.timeZone = policy.place.timeZone
+    this.#networks = new Map(this.network.map((device) => [device.mac, networkOf(policy.networks, device)]))
+    // A network that is made up has a past that is: what it would have looked up under its first policy.
+    if (isFirst) this.#past = pastUse(this.#pastTries(), this.timeZone)
+    this.#since ??= instantText(this.#seconds())
+    return null
+  }
+
+  start(changed: (change: GatewayChange) => void): void {
+    this.#timer = setInterval(() => {
+      const before = this.#connected
+      this.#connected = this.network.filter((device) => isThere(device, this.#second())).length
+      if (this.#connected !== before) changed('sightings')
+      if (this.#tick() > 0) changed('evidence')
+    }, TICK)
+    this.#timer.unref()
+  }
+
+  stop(): void {
+    clearInterval(this.#timer)
+    void this.#page?.show(false)
+  }
+
+  #pastTries(): PastTry[] {
+    return pastOf(this.network, this.seed, this.#seconds()).map(({ mac, to, at }) => {
+      const { effect } = this.#decided(mac, to, at).verdict
+      return { mac, network: this.#networks.get(mac) ?? null, to, at, effect }
+    })
+  }
+
+  /** Lets the devices send for a second; returns how many tries that were. */
+  #tick(): number {
+    const now = this.#second()
+    this.#uses = this.#uses.filter(({ until }) => now < until)
+    const tries = [
+      ...this.#traffic(now),
+      ...this.#uses.map(({ mac, hosts, until }) => ({ mac, to: hosts[(until - now) % hosts.length]! })),
+    ]
+    for (const { mac, to } of tries) this.#send(mac, to)
+    this.#recent = this.#recent.slice(0, RECENT)
+    return tries.length
+  }
+
+  #decided(mac: string, to: string, at: number): Decided {
+    const destination = destinationOf(to)
+    const network = this.#networks.get(mac) ?? null
+    const decided = this.#decide?.(mac, destination, at, network) ?? UNDECIDED
+    if (destination.host !== null) this.lookups.add(mac, destination.host, decided.verdict.effect, at)
+    return decided
+  }
+
+  /** Whether somebody who is blocked gets through: the first who tries while the network is made to leak. */
+  #leaks(mac: string, effect: Effect): boolean {
+    if (this.#leak && this.#second() >= this.#leak.until) this.#leak = null
+    if (this.#leak && effect === 'block') this.#leak.mac ??= mac
+    return this.#leak?.mac === mac
+  }
+
+  #sighting(
+    device: SimulatedDevice,
+    came: readonly { readonly from: number; readonly until: number }[],
+  ): Sighting {
+    const text = (instantMs: number) => instantText(Math.floor(instantMs / 1000))
+    const connected = isThere(device, this.#second())
+    let lastMs
+    if (!device.connected) lastMs = this.#started - device.awayForDays * DAY * 1000
+    else if (connected) lastMs = Date.now()
+    else lastMs = this.#started + came.at(-1)!.until * 1000
+    return {
+      mac: device.mac,
+      hostName: device.hostName,
+      addresses: device.addresses,
+      interface: device.interface,
+      medium: device.medium,
+      connected,
+      firstSeen: text(this.#started + came[0]!.from * 1000 - device.knownForDays * DAY * 1000),
+      lastSeen: text(lastMs),
+    }
+  }
+
+  #seconds(): number {
+    return Math.floor(this.now() / 1000)
+  }
+
+  /** How many seconds the simulation has run. */
+  #second(): number {
+    return Math.floor((Date.now() - this.#started) / 1000)
+  }
+}
+
+/** What becomes of a try before the first policy. */
+const UNDECIDED: Decided = { verdict: { effect: 'allow', decidedBy: null }, logs: [] }
+
+const known = new Map<string, Destination>()
+
+function destinationOf(text: string): Destination {
+  const there = known.get(text)
+  if (there) return there
+  const read = readDestination(text)
+  if ('fault' in read) throw new GatewayRefusal(`Nobody can send to “${text}”: ${read.fault}`)
+  known.set(text, read)
+  return read
+}

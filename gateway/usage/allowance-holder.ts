@@ -1,0 +1,147 @@
+import { join } from 'node:path'
+import equal from 'fast-deep-equal'
+import { additionsChangeAfter } from '../../core/allowance/limits.ts'
+import type { KnownUse } from '../../core/allowance/outlook.ts'
+import { spentFor } from '../../core/policy/overrides.ts'
+import type { Policy, Spent } from '../../core/policy/types.ts'
+import type { Subject } from '../../core/decision/subject.ts'
+import { DAY } from '../../core/time/duration.ts'
+import { instantText } from '../../core/time/instant.ts'
+import type { AllowanceNews } from '../../protocol/allowance.ts'
+import { UNTIL_OVER } from '../program/alarms.ts'
+import { AllowanceMeter } from './allowances.ts'
+import { FileFault, writeAtomically } from '../../node/atomic-file.ts'
+import type { StateParts } from '../state/state-damage.ts'
+import { readKeptAllowances, STATE_FILES } from '../state/state.ts'
+import type { Use } from './use-reader.ts'
+
+/** How often what was used is written down at most, in seconds: a crash gives nobody more than that. */
+const WRITE_EVERY = 15
+/** How far back a policy knows when allowances were used up, in seconds: pages show today. */
+const BACK = 2 * DAY
+
+interface Parts extends StateParts {
+  /** Enforces the policy anew, with when allowances are used up. */
+  readonly enforce: (spent: readonly Spent[]) => Promise<void>
+  /** Has all unknown devices treated as if they had used their allowances up, or no longer. */
+  readonly limitStrangers: (areSpent: boolean) => Promise<void>
+  /** Hears that something was used, or used up. */
+  readonly changed: () => void
+}
+
+/** Counts what is used of allowances, keeps it on disk, and sees to it that what is used up is enforced. */
+export class AllowanceHolder {
+  readonly #meter = new AllowanceMeter()
+  #policy: Policy | null = null
+  #enforced: readonly Spent[] = []
+  #told = ''
+  #areStrangersSpent = false
+  /** Whether the file could not be read, and that is still said. */
+  #isDamaged = false
+  #written = { text: '', at: -Infinity }
+
+  constructor(private readonly parts: Parts) {}
+
+  /** Takes up what the state folder holds; before the policy is. */
+  async restore(): Promise<void> {
+    const { folder, damage, nowSeconds } = this.parts
+    if (folder === null) return
+    const kept = await readKeptAllowances(folder)
+    if (kept.damage) damage.note(kept.damage)
+    this.#isDamaged = kept.damage !== null
+    this.#meter.restore(kept.value, nowSeconds())
+  }
+
+  /** A policy with when its allowances are used up, before it is the one that counts. */
+  withSpent(policy: Policy): Policy {
+    // At the start what was kept is only understood by a policy.
+    if (!this.#meter.hasPolicy) this.#meter.setPolicy(policy, this.parts.nowSeconds())
+    const spent = this.#spentUnder(policy, this.parts.nowSeconds())
+    return spent.length === 0 && policy.spent.length === 0 ? policy : { ...policy, spent }
+  }
+
+  /** Counts by the policy that was put in force. */
+  setPolicy(policy: Policy): void {
+    this.#policy = policy
+    this.#enforced = policy.spent
+    this.#meter.setPolicy(policy, this.parts.nowSeconds())
+  }
+
+  /** Counts what was used by now. */
+  take(uses: readonly Use[], subjectOf: (mac: string) => Subject): void {
+    this.#meter.take(uses, this.parts.nowSeconds(), subjectOf)
+  }
+
+  /** Enforces what is used up by now, where that changed; and writes down what was used, now and then. */
+  async settle(): Promise<void> {
+    const at = this.parts.nowSeconds()
+    this.#meter.settle(at)
+    if (this.#meter.isFull !== this.#areStrangersSpent) {
+      await this.parts.limitStrangers(this.#meter.isFull)
+      this.#areStrangersSpent = this.#meter.isFull
+    }
+    // Nothing is unsure any longer: the file is written anew, which ends its alarm.
+    if (this.#isDamaged && !this.#meter.isUnsure(at)) this.#written = { text: '', at: -Infinity }
+    const spent = this.#policy === null ? [] : this.#spentUnder(this.#policy, at)
+    const isNew = !equal(spent, this.#enforced)
+    if (isNew) {
+      // On disk before it counts: a crash in between opens nobody. A full disk opens nobody either.
+      await this.write()
+      await this.parts.enforce(spent)
+      this.#enforced = spent
+    } else if (at >= this.#written.at + WRITE_EVERY || at < this.#written.at) await this.write()
+    const told = JSON.stringify([this.#meter.uses(at), spent])
+    if (told === this.#told) return
+    this.#told = told
+    this.parts.changed()
+  }
+
+  /** When how much may be used next changes by itself (seconds); `null` = never. */
+  get changesAt(): number | null {
+    return this.#policy && additionsChangeAfter(this.#policy, this.parts.nowSeconds())
+  }
+
+  /** Writes down what was used, where that changed; a disk that cannot take it is an alarm. */
+  async write(): Promise<void> {
+    const { folder, damage, troubles, fault, nowSeconds } = this.parts
+    const text = JSON.stringify(this.#meter.state())
+    const isSame = text === this.#written.text
+    if (folder === null || isSame) {
+      this.#written = { text, at: nowSeconds() }
+      return
+    }
+    const file = join(folder, STATE_FILES.allowances)
+    try {
+      await writeAtomically(file, text)
+      this.#written = { text, at: nowSeconds() }
+      troubles.over('disk', file)
+      // While what was lost still counts, it is said.
+      if (this.#isDamaged && !this.#meter.isUnsure(nowSeconds())) {
+        damage.over(file)
+        this.#isDamaged = false
+      }
+    } catch (error) {
+      if (!(error instanceof FileFault)) throw error
+      this.#written = { text: '', at: nowSeconds() }
+      troubles.note('disk', file, nowSeconds(), UNTIL_OVER)
+      fault(error, 'writing down what was used of allowances')
+    }
+  }
+
+  /** What was used up of what a policy has: devices and rules go, and what they used stays known a while. */
+  #spentUnder(policy: Policy, at: number): Spent[] {
+    return spentFor(policy, this.#meter.spent(at - BACK))
+  }
+
+  /** What was used by now. */
+  known(): KnownUse {
+    const at = this.parts.nowSeconds()
+    return { at, uses: this.#meter.uses(at) }
+  }
+
+  /** What was used by now, and when allowances were used up since an instant (seconds). */
+  news(since: number): AllowanceNews {
+    const at = this.parts.nowSeconds()
+    return { at: instantText(at), uses: this.#meter.uses(at), spent: this.#meter.spent(since) }
+  }
+}

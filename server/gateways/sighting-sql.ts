@@ -1,0 +1,70 @@
+import type { Sighting } from '../../protocol/gateway.ts'
+import { instant, type Sql } from '../database/database.ts'
+
+/** Every address that was ever seen on the network, the latest first. */
+export async function sightings(sql: Sql): Promise<(Sighting & { leftAlone: boolean })[]> {
+  const rows = await sql.query<
+    Omit<Sighting, 'addresses'> & { addresses: string; leftAlone: boolean }
+  >(`select mac, host_name as "hostName", addresses, interface, medium, connected, left_alone as "leftAlone",
+    ${instant('first_seen')} as "firstSeen", ${instant('last_seen')} as "lastSeen" from sighting order by last_seen desc, mac`)
+  return rows.map((row) => ({ ...row, addresses: JSON.parse(row.addresses) as string[] }))
+}
+
+/**
+ * Ignores an address among those that are new on the network, or shows it there again; to the rules it stays a
+ * newcomer.
+ *
+ * @returns whether it was ever seen
+ */
+export async function ignoreSighting(sql: Sql, mac: string, leftAlone: boolean): Promise<boolean> {
+  return (
+    (await sql.query('update sighting set left_alone = $2 where mac = $1 returning mac', [mac, leftAlone]))
+      .length > 0
+  )
+}
+
+/** How many unknown devices are remembered: whoever makes up addresses fills no database. */
+const MOST_UNKNOWN = 5000
+
+/**
+ * Stores what the gateway sees now; an address that it no longer lists stays, as not connected, of unknown devices the
+ * latest.
+ *
+ * @returns those that were never seen before; none where nobody was
+ */
+export async function saveSightings(sql: Sql, seen: readonly Sighting[]): Promise<Sighting[]> {
+  return sql.transaction(async (tx) => {
+    const known = new Set((await tx.query<{ mac: string }>('select mac from sighting')).map(({ mac }) => mac))
+    await tx.query('update sighting set connected = false where connected and mac <> all($1::text[])', [
+      seen.map(({ mac }) => mac),
+    ])
+    await tx.query(
+      `insert into sighting (mac, host_name, addresses, interface, medium, connected, first_seen, last_seen)
+      select * from unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::text[], $6::boolean[], $7::timestamptz[], $8::timestamptz[])
+      on conflict (place, mac) do update set host_name = coalesce(excluded.host_name, sighting.host_name), addresses = excluded.addresses, interface = excluded.interface,
+        medium = coalesce(excluded.medium, sighting.medium), connected = excluded.connected,
+        first_seen = least(sighting.first_seen, excluded.first_seen), last_seen = greatest(sighting.last_seen, excluded.last_seen)`,
+      [
+        seen.map(({ mac }) => mac),
+        seen.map(({ hostName }) => hostName),
+        seen.map(({ addresses }) => JSON.stringify(addresses)),
+        seen.map((seen) => seen.interface),
+        seen.map(({ medium }) => medium),
+        seen.map(({ connected }) => connected),
+        seen.map(({ firstSeen }) => firstSeen),
+        seen.map(({ lastSeen }) => lastSeen),
+      ],
+    )
+    await tx.query(
+      `delete from sighting where mac in (
+        select mac from sighting where mac not in (select mac from adapter) order by connected desc, last_seen desc, mac offset $1)`,
+      [MOST_UNKNOWN],
+    )
+    return known.size === 0 ? [] : seen.filter(({ mac }) => !known.has(mac))
+  })
+}
+
+/** Forgets who was seen, what was looked up, and what was used: the network is another one. */
+export async function forgetNetwork(sql: Sql): Promise<void> {
+  await sql.exec('delete from sighting; delete from lookup; delete from usage_hour; delete from usage_day')
+}

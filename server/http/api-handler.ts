@@ -1,0 +1,181 @@
+import {
+  defineEventHandler,
+  getHeader,
+  getQuery,
+  getRouterParam,
+  setResponseStatus,
+  type EventHandler,
+  type H3Event,
+} from 'h3'
+import { ValidationError, type InferType, type Schema } from 'yup'
+import { GatewayRefusal } from '../../protocol/gateway.ts'
+import type { HelperLimit } from '../../protocol/roles.ts'
+import type { ErrorAnswer } from '../../protocol/answers.ts'
+import { MOST_FAULTS } from '../../core/policy/shape.ts'
+import { actAs } from '../accounts/actor.ts'
+import { clientOf } from './client.ts'
+import { context, type Context } from './context.ts'
+import { ERRORS, ApiError } from '../errors.ts'
+import { refuseNul } from './body.ts'
+import { ROUTES } from './api-routes.ts'
+import { answerEarly } from './gentle-end.ts'
+import { refuseUnlessMay, routeOf, type Principal } from './needs.ts'
+import type { KnownPlace } from '../places/places.ts'
+import type { RunningPlace } from '../places/running-place.ts'
+import { takeTurn } from './turns.ts'
+
+export { bodyOf } from './body.ts'
+
+/** What a handler is given besides the event: what runs for the place that is asked for, and the rest. */
+export interface Request extends Context, Omit<KnownPlace, 'running'>, Omit<RunningPlace, 'stop'> {
+  readonly event: H3Event
+  /** Who asks; of routes that answer whoever asks, empty where nobody is signed in. */
+  readonly account: string
+  /** What a helper may do; `null` = all that the role may. */
+  readonly limit: HelperLimit | null
+  readonly principal: Principal | null
+}
+
+/**
+ * A route: runs the handler for who may, and turns every error into an answer of the errors' table. Here, and only here.
+ */
+export function apiHandler<T>(handler: (request: Request) => Promise<T>): EventHandler {
+  return defineEventHandler(async (event): Promise<T | ErrorAnswer> => {
+    const here = await context()
+    try {
+      const { principal = null, place } = event.context as {
+        principal?: Principal | null
+        place: KnownPlace
+      }
+      refuseUnlessMay(event, principal, place.id)
+      const { account = '', limit = null } = principal ?? {}
+      if (ROUTES[routeOf(event)]!.heavy) await takeTurn(event, account)
+      return await actAs({ account: principal?.account ?? null, address: clientOf(event).address }, () =>
+        handler(withPlace({ ...here, event, principal, account, limit }, place)),
+      )
+    } catch (error) {
+      if (!(error instanceof RunsElsewhere)) return answerOf(event, error, here)
+      return here.peers
+        .forward(event, (event.context as { place: KnownPlace }).place)
+        .catch((fault: unknown) => answerOf(event, fault, here)) as Promise<ErrorAnswer>
+    }
+  })
+}
+
+/** What only the process has that runs the place. */
+const RUNNING = ['gateway', 'router', 'pairing', 'link', 'keepLookups', 'keepUsage'] as const
+
+/** That a handler needs what runs for the place, and that runs in another process. */
+class RunsElsewhere extends Error {}
+
+/** A request with its place; who takes what runs elsewhere has it answered there. */
+function withPlace(
+  rest: Context & Pick<Request, 'event' | 'principal' | 'account' | 'limit'>,
+  place: KnownPlace,
+) {
+  const { id, sql, running } = place
+  const request = { ...rest, id, sql, hear: (heard: Parameters<KnownPlace['hear']>[0]) => place.hear(heard) }
+  if (running) return { ...request, ...running }
+  for (const name of RUNNING)
+    Object.defineProperty(request, name, {
+      get: () => {
+        throw new RunsElsewhere()
+      },
+    })
+  return request as Request
+}
+
+/**
+ * Answers an error: by its code where it is one of ours, as `internal` with a line in the log where it is
+ * not.
+ */
+export function answerOf(event: H3Event, error: unknown, { log }: Pick<Context, 'log'>): ErrorAnswer {
+  const refused = refusalOf(error)
+  if (refused.code === 'internal')
+    log.error({ err: error, method: event.method, path: event.path }, 'request failed')
+  setResponseStatus(event, ERRORS[refused.code].status)
+  answerEarly(event.node.req, event.node.res)
+  return {
+    code: refused.code,
+    message: refused.message,
+    ...(refused.faults.length > 0 && { faults: refused.faults }),
+  }
+}
+
+/** The id in the path of the request. */
+export function idOf(event: H3Event): string {
+  return decoded(getRouterParam(event, 'id') ?? '')
+}
+
+// A path or query that is no text is a fault of who sent it.
+function decoded(text: string): string {
+  try {
+    const id = decodeURIComponent(text)
+    refuseNul(id, 'id')
+    return id
+  } catch (error) {
+    throw error instanceof ApiError
+      ? error
+      : new ApiError('malformed', '', [
+          {
+            path: 'id',
+            message: 'is not a valid address: its percent signs must be followed by two hexadecimal digits',
+          },
+        ])
+  }
+}
+
+/** The mark of the entry as the sender knew it (RFC 9110, section 13.1.1), where it was sent. */
+export function markIn(event: H3Event): string | undefined {
+  return getHeader(event, 'if-match')?.replaceAll('"', '')
+}
+
+/**
+ * The query of a request, as its schema reads it.
+ *
+ * @throws ApiError `malformed` with every fault
+ */
+export async function queryOf<S extends Schema>(event: H3Event, schema: S): Promise<InferType<S>> {
+  const query = getQuery(event)
+  for (const [name, value] of Object.entries(query)) refuseNul(String(value), name)
+  return (await schema.validate(query, { abortEarly: false })) as InferType<S>
+}
+
+/**
+ * What a gateway answers.
+ *
+ * @throws ApiError `malformed` where it cannot do what it was asked, `gateway-away` where it does not answer
+ */
+export function ofGateway<T>(answer: Promise<T>): Promise<T> {
+  return answer.catch((error: unknown) => {
+    throw error instanceof GatewayRefusal
+      ? new ApiError('malformed', error.message)
+      : new ApiError('gateway-away', error instanceof Error ? error.message : '')
+  })
+}
+
+/**
+ * What is to stand in the place of something that goes, by the query: undefined = not said, `null` = nothing.
+ */
+export function insteadIn(event: H3Event): string | null | undefined {
+  const { instead } = getQuery(event)
+  return instead === undefined ? undefined : String(instead) || null
+}
+
+/** Whether the query says `name=true`. */
+export function saysTrue(event: H3Event, name: string): boolean {
+  return getQuery(event)[name] === 'true'
+}
+
+function refusalOf(error: unknown): ApiError {
+  if (error instanceof ApiError) return error
+  if (!(error instanceof ValidationError)) return new ApiError('internal')
+  const each = error.inner.length > 0 ? error.inner : [error]
+  return new ApiError(
+    'malformed',
+    '',
+    each
+      .slice(0, MOST_FAULTS)
+      .map(({ path, message }) => ({ path: path ?? '', message: message.replace(/^this /, '') })),
+  )
+}

@@ -1,0 +1,20 @@
+import { DAY } from '../../core/time/duration.ts'
+import { setCookie, type H3Event } from 'h3'
+import { clientOf } from './client.ts'
+import { SESSION_COOKIE } from './open-routes.ts'
+import { SESSION_DAYS } from '../accounts/sign-in.ts'
+
+/**
+ * Gives the browser its session; `Secure` where it came over TLS, since many places have none on their local
+ * network.
+ */
+export function keepSession(event: H3Event, token: string): void {
+  const secure = clientOf(event).isSecure
+  setCookie(event, SESSION_COOKIE, token, {
+    httpOnly: true,
+    sameSite: 'strict',
+    path: '/',
+    secure,
+    maxAge: SESSION_DAYS * DAY,
+  })
+}

@@ -1,0 +1,105 @@
+import { randomBytes } from 'node:crypto'
+import { createServer, request, type RequestListener, type Server } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import type { H3Event } from 'h3'
+import type { Database } from '../database/database.ts'
+import { holding, peerSecret } from '../places/holding-sql.ts'
+import { CLIENT_HEADER, clientOf, clientOfPeer, isPeer, PEER_HEADER, trustPeers } from './client.ts'
+import { answerInTurn } from '../../node/connections.ts'
+import { ApiError } from '../errors.ts'
+import { pagesOf } from '../../protocol/places.ts'
+import type { KnownPlace } from '../places/places.ts'
+
+/** How long a process may take to say that it heard, and how long a connection may be silent, in milliseconds. */
+const [SILENT_MS, IDLE_MS] = [3000, 20_000]
+
+/** The other processes that work on the same database: what runs elsewhere is asked of them. */
+export class Peers {
+  #server: Server | null = null
+  #address = ''
+
+  private constructor(private readonly secret: string) {}
+
+  static async open(database: Database): Promise<Peers> {
+    const secret = await peerSecret(database, randomBytes(32).toString('base64url'))
+    trustPeers(secret)
+    return new Peers(secret)
+  }
+
+  /** The address at which this process is reached by others. */
+  get address(): string {
+    return this.#address
+  }
+
+  /**
+   * Answers other processes, at an address of this machine that they reach (`host:port`): what goes over it is not
+   * encrypted.
+   *
+   * @throws Error where it cannot be listened on
+   */
+  async listen(answer: RequestListener, where: string): Promise<void> {
+    const { hostname, port } = new URL(`http://${where}`)
+    const server = createServer()
+    answerInTurn(
+      server,
+      (request, response) => {
+        if (!isPeer(request)) return void request.socket.destroy()
+        // That it is heard is said at once, however long its answer takes.
+        response.writeProcessing()
+        answer(request, response)
+      },
+      IDLE_MS,
+    )
+    await new Promise<void>((resolve, reject) =>
+      server.once('error', reject).listen(Number(port) || 0, hostname.replace(/^\[|\]$/g, ''), resolve),
+    )
+    this.#server = server
+    this.#address = `http://${hostname}:${(server.address() as AddressInfo).port}`
+  }
+
+  async stop(): Promise<void> {
+    this.#server?.closeAllConnections()
+    await new Promise((resolve) => (this.#server ? this.#server.close(resolve) : resolve(null)))
+  }
+
+  /**
+   * Has a request answered by the process that runs its place. What of it was read already is lost, so that it must
+   * not have been.
+   *
+   * @throws ApiError `taken-over` where no process runs it now
+   */
+  async forward(event: H3Event, place: KnownPlace): Promise<void> {
+    const held = await holding(place.sql)
+    // Who was asked by another process asks no third: while a place goes over, each may think that the other has it.
+    if (!held || held.peer === this.#address || clientOfPeer(event)) throw new ApiError('taken-over')
+    const { req, res } = event.node
+    const path = event.path.startsWith('/api/')
+      ? `/api/places/${place.id}${event.path.slice('/api'.length)}`
+      : `${pagesOf(place.id)}${event.path}`
+    const headers = {
+      ...req.headers,
+      [PEER_HEADER]: this.secret,
+      [CLIENT_HEADER]: JSON.stringify(clientOf(event)),
+    }
+    event._handled = true
+    await new Promise<void>((resolve, reject) => {
+      const asked = request(new URL(path, held.peer), { method: req.method, headers }, (answered) => {
+        res.writeHead(answered.statusCode!, answered.headers)
+        answered.pipe(res).once('close', resolve)
+      })
+      // A process that was stopped takes connections all the same.
+      const silent = setTimeout(() => asked.destroy(new Error('it does not answer')), SILENT_MS)
+      const heard = () => clearTimeout(silent)
+      asked.once('information', heard).once('response', heard).once('close', heard)
+      asked.once('error', () => (res.headersSent ? res.destroy() : reject(new ApiError('taken-over'))))
+      res.once('close', () => {
+        asked.destroy()
+        resolve()
+      })
+      req.pipe(asked)
+    }).catch((error: unknown) => {
+      event._handled = false
+      throw error
+    })
+  }
+}

@@ -1,0 +1,39 @@
+import { Semaphore, type SemaphoreInterface } from 'async-mutex'
+import type { H3Event } from 'h3'
+import { ApiError } from '../errors.ts'
+
+/** How many heavy requests of one account, and of all, are answered at a time, and how many of one may wait. */
+const [AT_ONCE, AT_ONCE_IN_ALL, WAITING] = [2, 8, 30]
+
+interface Lane {
+  readonly turns: Semaphore
+  waiting: number
+}
+const lanes = new Map<string, Lane>()
+const all = new Semaphore(AT_ONCE_IN_ALL)
+
+/**
+ * Waits until a heavy request may be answered; its turn lasts until the answer was read, or who asked went away.
+ *
+ * @throws ApiError `too-many-requests`
+ */
+export async function takeTurn(event: H3Event, account: string): Promise<void> {
+  const lane = lanes.get(account) ?? { turns: new Semaphore(AT_ONCE), waiting: 0 }
+  if (lane.waiting >= WAITING) throw new ApiError('too-many-requests')
+  lanes.set(account, lane)
+  lane.waiting++
+  const { res } = event.node
+  const gone = new Promise<void>((resolve) => (res.closed ? resolve() : res.once('close', resolve)))
+  const free = (release: SemaphoreInterface.Releaser) => void gone.then(release)
+  try {
+    const [, ownRelease] = await lane.turns.acquire()
+    free(ownRelease)
+    const [, release] = await all.acquire()
+    free(release)
+  } finally {
+    lane.waiting--
+    void gone.then(() => {
+      if (lane.waiting === 0 && lane.turns.getValue() === AT_ONCE) lanes.delete(account)
+    })
+  }
+}
