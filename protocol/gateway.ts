@@ -95,11 +95,14 @@ export interface Decision {
   readonly until: string | null
 }
 
-/** That something was asked of a gateway that it cannot do. */
+/** Says that what was sent is no proposal. */
+export class MalformedProposal extends Error {}
+
+/** Says that something was asked of a gateway that it cannot do. */
 export class GatewayRefusal extends Error {}
 
 /**
- * That a gateway could not do something now for a reason that lies outside of what it was asked: a full disk, a
+ * Says that a gateway could not do something now for a reason that lies outside of what it was asked: a full disk, a
  * program that is missing, a router that is away. The same may go well later.
  */
 export class GatewayFailure extends Error {}

@@ -10,7 +10,7 @@ const SOURCES = ['core/', 'protocol/', 'node/', 'cli/', 'gateway/', 'server/']
 export const bundleCli = () => bundle('cli/main.ts', 'dist/cli.mjs')
 
 /** The address of the gateway's bundle. */
-export const bundleGateway = () => bundle('gateway/program/entry.ts', 'dist/gateway.mjs')
+export const bundleGateway = () => bundle('gateway/entry.ts', 'dist/gateway.mjs')
 
 /** The address of the bundle of what is done to a data folder. */
 export const bundleCommands = () => bundle('server/operations/commands.ts', 'dist/commands.mjs')

@@ -102,7 +102,9 @@ step('a picture for the documents', () =>
 )
 if (!withoutNetwork) step('the bench in brief', () => run(process.execPath, ['scripts/bench.mjs', '--brief']))
 for (const failure of failures) console.log(`\nFailed: ${failure.slice(0, 2000)}`)
-console.log(`\n${counts.passed} passed, ${counts.failed} failed, in ${Math.round(performance.now() / 1000)} s`)
+console.log(
+  `\n${counts.passed} passed, ${counts.failed} failed, in ${Math.round(performance.now() / 1000)} s`,
+)
 process.exit(counts.failed === 0 ? 0 : 1)
 
 /** Says that a step begins, and how far into the run that is. */

@@ -2,10 +2,16 @@ import { Mutex } from 'async-mutex'
 import { randomBytes } from 'node:crypto'
 import { join } from 'node:path'
 import { instantText, readInstant } from '../../core/time/instant.ts'
-import { isWaiting, REQUEST_KEPT, type AccessRequest, type RequestAnswer } from '../../protocol/request.ts'
+import {
+  isWaiting,
+  readRequests,
+  REQUEST_KEPT,
+  type AccessRequest,
+  type RequestAnswer,
+} from '../../protocol/request.ts'
 import { writeAtomically } from '../../node/atomic-file.ts'
 import type { StateParts } from '../state/state-damage.ts'
-import { readKeptRequests, STATE_FILES } from '../state/state.ts'
+import { readOrBegin, STATE_FILES, type ReadState } from '../state/state.ts'
 
 /** How often a device may ask in a day. */
 const MOST_OF_ONE = 10
@@ -109,4 +115,9 @@ export class RequestHolder {
     this.#requests = requests
     changed()
   }
+}
+
+/** Reads the requests for more time. */
+function readKeptRequests(folder: string): Promise<ReadState<readonly AccessRequest[]>> {
+  return readOrBegin(join(folder, STATE_FILES.requests), (text) => readRequests(JSON.parse(text)), [])
 }

@@ -2,7 +2,6 @@ import type { Compiled } from '../../core/decision/compile.ts'
 import type { Subject } from '../../core/decision/subject.ts'
 import { timelines, type Segment } from '../../core/decision/timeline.ts'
 import type { Rule } from '../../core/policy/types.ts'
-import { DAY } from '../../core/time/duration.ts'
 import { instantText } from '../../core/time/instant.ts'
 import type { Alarm, Trouble } from '../../protocol/alarm.ts'
 import type { Evidence } from '../../protocol/evidence.ts'
@@ -158,32 +157,4 @@ function namingRule({ policy }: Compiled, { clauses }: Segment): Rule | undefine
       clauses.includes(id) && [sites, siteLists, keywords, apps, categories].some((all) => all.length > 0)
     )
   })
-}
-
-/** How long a trouble stays in the log that lasts until it is over, in seconds. */
-export const UNTIL_OVER = 366 * DAY
-
-/** What a plane notices by itself. */
-export interface TroubleLog {
-  /** Notes a trouble at an instant (seconds), for so many seconds. */
-  note(kind: Trouble['kind'], about: string, at: number, stays: number): void
-  /** Says that it is over. */
-  over(kind: Trouble['kind'], about: string): void
-  all(at: number): Trouble[]
-}
-
-/** A log without troubles. */
-export function troubleLog(): TroubleLog {
-  const noted = new Map<string, Trouble & { readonly until: number }>()
-  return {
-    note: (kind, about, at, stays) => {
-      const key = `${kind} ${about}`
-      noted.set(key, { kind, about, since: noted.get(key)?.since ?? instantText(at), until: at + stays })
-    },
-    over: (kind, about) => void noted.delete(`${kind} ${about}`),
-    all: (at) => {
-      for (const [key, { until }] of noted) if (until < at) noted.delete(key)
-      return [...noted.values()].map(({ until: _, ...trouble }) => trouble)
-    },
-  }
 }

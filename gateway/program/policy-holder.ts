@@ -13,7 +13,8 @@ import type { Viewer } from '../pages/viewer.ts'
 import type { DataPlane } from '../planes/plane.ts'
 import type { PolicyReader, Read } from './reader.ts'
 import type { StateParts } from '../state/state-damage.ts'
-import { blocksAllBut, knownOpen, NOBODY_OPEN, readKeptPolicy, STATE_FILES } from '../state/state.ts'
+import { STATE_FILES } from '../state/state.ts'
+import { NOBODY_OPEN, blocksAllBut, knownOpen, readKeptPolicy } from './kept-policy.ts'
 
 /** How long it is remembered which policies were in force, in seconds, and how many of them at most. */
 const REMEMBERED_SECONDS = 2 * DAY

@@ -4,7 +4,8 @@ import { isMainThread, parentPort, Worker } from 'node:worker_threads'
 import { giveSites, siteSetOf, type PackedSites } from '../../core/destination/matcher.ts'
 import type { PackedNames } from '../../core/destination/name-set.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import { MalformedProposal, readerHere, type PolicyReader, type Read } from './reader.ts'
+import { readerHere, type PolicyReader, type Read } from './reader.ts'
+import { MalformedProposal } from '../../protocol/gateway.ts'
 
 type Method = Exclude<keyof PolicyReader, 'stop'>
 interface Call {

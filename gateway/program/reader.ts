@@ -5,7 +5,7 @@ import { bareList, canonicalText, digestOf } from '../../core/policy/canonical.t
 import { readOverrides, readPolicy } from '../../core/policy/read.ts'
 import type { Fault } from '../../core/policy/shape.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import type { Proposal } from '../../protocol/gateway.ts'
+import { MalformedProposal, type Proposal } from '../../protocol/gateway.ts'
 
 /** A policy that was read, with its digest; or every fault of the document. */
 export type Read =
@@ -38,9 +38,6 @@ export interface PolicyReader {
   text(digest: string): Promise<Uint8Array>
   stop(): void
 }
-
-/** That what was sent is no proposal. */
-export class MalformedProposal extends Error {}
 
 /** How many policies that were read lately are known. */
 const KNOWN = 2

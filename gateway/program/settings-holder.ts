@@ -1,12 +1,12 @@
 import { join } from 'node:path'
 import type { Refusal } from '../../protocol/gateway.ts'
 import { FIRST_SETTINGS, readSettings, type Settings } from '../../protocol/settings.ts'
-import { UNTIL_OVER } from './alarms.ts'
+import { UNTIL_OVER } from '../state/trouble-log.ts'
 import { FileFault, prepareFile } from '../../node/atomic-file.ts'
 import type { DevicePages } from '../pages/device-pages.ts'
 import type { DataPlane } from '../planes/plane.ts'
 import type { StateParts } from '../state/state-damage.ts'
-import { readKeptSettings, STATE_FILES } from '../state/state.ts'
+import { readOrBegin, STATE_FILES, type ReadState } from '../state/state.ts'
 
 /** What a settings holder works with. */
 export interface SettingsHolderParts extends StateParts {
@@ -98,4 +98,16 @@ export class SettingsHolder {
   #planeSetting({ closedAddresses, page, localNames }: Settings) {
     return { closedAddresses, pages: page.shown ? this.parts.pages : null, localNames }
   }
+}
+
+/** Reads the settings. */
+function readKeptSettings(folder: string): Promise<ReadState<Settings>> {
+  return readOrBegin(
+    join(folder, STATE_FILES.settings),
+    (text) => {
+      const result = readSettings(JSON.parse(text))
+      return 'settings' in result ? result.settings : null
+    },
+    FIRST_SETTINGS,
+  )
 }

@@ -1,4 +1,11 @@
-import { attachedScript, ENVIRONMENT, lineOf, quoted, readingLine, REFUSED } from '../planes/linux/ssh/shell.ts'
+import {
+  attachedScript,
+  ENVIRONMENT,
+  lineOf,
+  quoted,
+  readingLine,
+  REFUSED,
+} from '../planes/linux/ssh/shell.ts'
 import { SAY_CONNECTION } from '../planes/linux/ssh/ssh-system.ts'
 import { START_UP_FILES, START_UP_SCRIPTS } from './start-up.ts'
 import { TABLE } from '../planes/linux/table/table-setting.ts'

@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import { Mutex } from 'async-mutex'
-import { UNTIL_OVER } from '../program/alarms.ts'
+import { UNTIL_OVER } from './trouble-log.ts'
 import { rowStore, setAside, type RowFormat, type Rows, type RowStore } from './row-store.ts'
 import type { StateParts } from './state-damage.ts'
 

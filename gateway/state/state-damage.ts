@@ -1,4 +1,5 @@
-import { UNTIL_OVER, type TroubleLog } from '../program/alarms.ts'
+import { UNTIL_OVER } from './trouble-log.ts'
+import type { TroubleLog } from './trouble-log.ts'
 import type { Damage } from './state.ts'
 
 /** Hears of what goes wrong while nobody asks; `doing` says during what. */

@@ -14,15 +14,14 @@ import {
   type H3Event,
   type RouterMethod,
 } from 'h3'
-import type { GatewayProgram } from '../program/gateway.ts'
 import { GatewayRefusal, type Gateway } from '../../protocol/gateway.ts'
 import type { Pretence } from '../../protocol/simulation.ts'
-import { MalformedProposal } from '../program/reader.ts'
+import { MalformedProposal } from '../../protocol/gateway.ts'
 import { PAIRING_IDENTITY, type GatewaySecret } from './pairing.ts'
 import { SECRET_LENGTH, SECURE } from '../../node/secure.ts'
 
 /** Answers a call; what it returns is sent as JSON. */
-type Handler = (gateway: GatewayProgram, event: H3Event) => unknown
+type Handler = (gateway: Gateway, event: H3Event) => unknown
 
 /** The calls of the protocol, by method and path. */
 const CALLS: Readonly<Record<string, Handler>> = {
@@ -91,7 +90,7 @@ const CALLS: Readonly<Record<string, Handler>> = {
  * @param fault hears of calls that failed for no fault of who called
  */
 export function gatewayServer(
-  gateway: GatewayProgram,
+  gateway: Gateway,
   secret: GatewaySecret,
   secure = false,
   fault: (error: unknown) => void = () => {},

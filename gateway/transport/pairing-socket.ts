@@ -1,6 +1,7 @@
 import { chmod, rm } from 'node:fs/promises'
 import { createServer, request } from 'node:http'
-import { newCode, plainCode, type GatewaySecret } from './pairing.ts'
+import { plainCode, type GatewaySecret } from './pairing.ts'
+import { newCode } from '../../node/code.ts'
 
 /** The socket in the state folder by which the program of this machine's administrator asks for a code. */
 export const PAIRING_SOCKET = 'pairing.sock'

@@ -1,21 +1,13 @@
-import { randomInt, scrypt } from 'node:crypto'
+import { scrypt } from 'node:crypto'
 import { promisify } from 'node:util'
 import { readIfThere, writeAtomically } from '../../node/atomic-file.ts'
 import { SECRET_LENGTH } from '../../node/secure.ts'
 
-/** Letters and digits that nobody takes for one another. */
-const LETTERS = 'ABCDEFGHJKMNPQRSTUVWXYZ23456789'
 /** How long a code lets the application in, in milliseconds, and how many wrong ones end it. */
 export const CODE_LASTS = 600_000
 const WRONG_TRIES = 5
 /** Who an application says it is that has a code. */
 export const PAIRING_IDENTITY = 'kairostat-pairing'
-
-/** A code of eight letters: forty bits, less a little. */
-export function newCode(): string {
-  const letters = Array.from({ length: 8 }, () => LETTERS[randomInt(LETTERS.length)]!).join('')
-  return `${letters.slice(0, 4)}-${letters.slice(4)}`
-}
 
 /** A code as it is compared: however it was typed. */
 export const plainCode = (text: string) => text.toUpperCase().replaceAll(/[^A-Z0-9]/g, '')

@@ -1,4 +1,10 @@
-import { allowanceRules, countsAt, limitAt, measureOf, type AllowanceRule } from '../../core/allowance/limits.ts'
+import {
+  allowanceRules,
+  countsAt,
+  limitAt,
+  measureOf,
+  type AllowanceRule,
+} from '../../core/allowance/limits.ts'
 import type { AllowanceUse } from '../../core/allowance/outlook.ts'
 import { periodAt } from '../../core/allowance/period.ts'
 import { spenderKey } from '../../core/decision/candidate.ts'

@@ -174,3 +174,8 @@ export async function takeInvitation(sql: Sql, codeHash: string): Promise<Rights
   )
   return row ?? null
 }
+
+/** Returns the groups of the draft, to which a helper may be limited. */
+export function groupNames(sql: Sql): Promise<{ id: string; name: string }[]> {
+  return sql.query('select id, name from device_group')
+}

@@ -4,13 +4,13 @@ import type { JoinAnswer, MadeInvitation, PeopleAnswer } from '../../protocol/pe
 import type { Rights } from '../../protocol/roles.ts'
 import { revokeSessions } from './account-sql.ts'
 import { tell, type Sql } from '../database/database.ts'
-import { groups } from '../draft/device-sql.ts'
 import {
   addAccount,
   addInvitation,
   addMember,
   changePerson,
   countAdministrators,
+  groupNames,
   invitations,
   mayUseAny,
   people,
@@ -145,7 +145,7 @@ async function invited(sql: Sql, codeHash: string, address: string): Promise<Rig
  */
 async function rightsWords(sql: Sql, { role, limit }: Rights): Promise<string> {
   if (!limit) return role
-  const known = await groups(sql)
+  const known = await groupNames(sql)
   const names = limit.groups.map((id) => {
     const group = known.find((one) => one.id === id)
     if (!group) throw new ApiError('unknown-part', `There is no group “${id}”.`)

@@ -18,7 +18,7 @@ import { record } from './audit.ts'
 import { ApiError } from '../errors.ts'
 import { checkOwnPassword } from './own-password.ts'
 import { hashOfSecret } from './secret.ts'
-import { notify } from '../notices/notices.ts'
+import { notify } from '../outbox/notify.ts'
 import { countTry, forgetTries } from './tries.ts'
 
 /** How many recovery codes there are, and how many random bytes each has. */

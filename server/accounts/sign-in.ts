@@ -1,11 +1,10 @@
-import { randomBytes, timingSafeEqual } from 'node:crypto'
+import { randomBytes } from 'node:crypto'
 import { hash, verify } from '@node-rs/argon2'
 import {
   accountOfSession,
   addFirstAccount,
   addSession,
   endSession,
-  hasAccount,
   isNewAddress,
   onlyAccount,
   passwordHashOf,
@@ -17,16 +16,14 @@ import {
 } from './account-sql.ts'
 import { tell, type Sql } from '../database/database.ts'
 import type { OwnSession } from '../../protocol/people.ts'
-import type { Place } from '../../core/policy/types.ts'
-import { savePlace } from '../database/place-sql.ts'
 import { removeSecondFactor } from './second-factor-sql.ts'
 import { record } from './audit.ts'
 import { ApiError } from '../errors.ts'
 import { checkOwnPassword } from './own-password.ts'
 import { passSecondFactor } from './second-factor.ts'
 import { countTry, forgetTries } from './tries.ts'
-import { notify } from '../notices/notices.ts'
-import type { Principal } from '../http/needs.ts'
+import { notify } from '../outbox/notify.ts'
+import type { Principal } from './principal.ts'
 import { hashOfSecret, newSecret } from './secret.ts'
 
 export { hasAccount } from './account-sql.ts'
@@ -42,28 +39,6 @@ const SLOW = { after: 20, each: 200, most: 4000 }
 
 // Verified where there is no such account, so that the time taken does not tell which names exist.
 let nobodysHash: Promise<string> | undefined
-
-/**
- * Makes the first account and names the place, both or neither, for who has the code of the console.
- *
- * @throws ApiError `wrong-code`, `already-set-up`
- */
-export async function setUpPlace(
-  sql: Sql,
-  { code, name, password, place }: { code: string; name: string; password: string; place: Place },
-  right: string,
-): Promise<void> {
-  // How much of it is right is not told by the time it takes.
-  const isRight = timingSafeEqual(Buffer.from(hashOfSecret(code)), Buffer.from(hashOfSecret(right)))
-  if (await hasAccount(sql)) throw new ApiError('already-set-up')
-  if (!isRight) throw new ApiError('wrong-code')
-  const passwordHash = await hash(password)
-  await sql.transaction(async (tx) => {
-    if (!(await addFirstAccount(tx, name, passwordHash))) throw new ApiError('already-set-up')
-    await savePlace(tx, place)
-    await record(tx, 'people', `${name} set up Kairostat for ${place.name}`)
-  })
-}
 
 /**
  * Changes the password of an account, by the one that it has; ends all its sessions and answers the token of

@@ -5,7 +5,7 @@ import type { Sql } from '../database/database.ts'
 import { addToken, ownerOfToken, removeToken } from './token-sql.ts'
 import { record } from './audit.ts'
 import { ApiError } from '../errors.ts'
-import type { Principal } from '../http/needs.ts'
+import type { Principal } from './principal.ts'
 import { hashOfSecret, newSecret } from './secret.ts'
 
 export { tokens } from './token-sql.ts'

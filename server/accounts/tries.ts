@@ -1,6 +1,6 @@
 import * as stored from './account-sql.ts'
 import type { Sql } from '../database/database.ts'
-import { clientKey } from '../http/client.ts'
+import { clientKey } from '../../node/client-key.ts'
 
 /** Wrong passwords allowed within a quarter of an hour: of one client at one account, and of one client. */
 export const TRIES = { minutes: 15, both: 5, address: 20 }

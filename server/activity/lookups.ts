@@ -4,7 +4,7 @@ import { instantText, readInstant } from '../../core/time/instant.ts'
 import type { Sql } from '../database/database.ts'
 import { forgetLookups, saveLookups } from './lookup-sql.ts'
 
-export { learnedNames, refusedNames, searchLookups, seenNames } from './lookup-sql.ts'
+export { forgetLookups, learnedNames, refusedNames, searchLookups, seenNames } from './lookup-sql.ts'
 
 /**
  * Keeps what the gateway's devices look up: each call asks for what came since the one before, and tells of

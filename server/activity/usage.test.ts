@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
 import type { Database } from '../database/database.ts'
 import { migrate } from '../database/migrate.ts'
-import { savePlace } from '../database/place-sql.ts'
+import { savePlace } from '../draft/place-sql.ts'
 import { condenseUsage, forgetUsage, saveUsage } from './usage-sql.ts'
 import { HOUR, startOfHour } from '../../core/time/duration.ts'
 import { dayAt, instantText, startOfDay } from '../../core/time/instant.ts'

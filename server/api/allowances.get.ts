@@ -1,5 +1,6 @@
 import type { AllowanceAnswer } from '../../protocol/answers.ts'
-import { apiHandler, ofGateway } from '../http/api-handler.ts'
+import { apiHandler } from '../http/api-handler.ts'
+import { ofGateway } from '../gateways/of-gateway.ts'
 
 export default apiHandler(async ({ gateway }): Promise<AllowanceAnswer> => {
   const now = new Date().toISOString().replace(/\.\d+/, '')

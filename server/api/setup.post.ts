@@ -2,7 +2,8 @@ import { setUpForm } from '../../protocol/forms.ts'
 import { apiHandler, bodyOf } from '../http/api-handler.ts'
 import { cameFrom } from '../http/client.ts'
 import { keepSession } from '../http/cookie.ts'
-import { setUpPlace, signIn } from '../accounts/sign-in.ts'
+import { signIn } from '../accounts/sign-in.ts'
+import { setUpPlace } from '../places/set-up.ts'
 
 export default apiHandler(async ({ sql, link, event, setUpCode }) => {
   const { code, name, password, place } = await bodyOf(event, setUpForm)

@@ -6,7 +6,8 @@ import { asFirst } from '../../tests/support/database.ts'
 import { forgetLookups } from '../activity/lookup-sql.ts'
 import { takeSnapshot } from '../operations/backup.ts'
 import { openData } from '../operations/data-folder.ts'
-import { clearAway, tidyUp } from '../places/upkeep.ts'
+import { tidyUp } from '../operations/snapshots.ts'
+import { clearAway } from '../places/upkeep.ts'
 
 const newFolder = () => mkdtemp(join(tmpdir(), 'kairostat-data-'))
 

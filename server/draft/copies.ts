@@ -9,7 +9,11 @@ import type { Sql } from '../database/database.ts'
 import { placesOf } from '../accounts/people-sql.ts'
 import { edit, entriesOf, type Made } from './edit.ts'
 import { ApiError } from '../errors.ts'
-import type { Places } from '../places/places.ts'
+
+/** Finds the database of a place by its id; undefined = there is no such place. */
+interface OtherPlaces {
+  of(id: string): Promise<{ readonly sql: Sql } | undefined>
+}
 
 /** Entries of a kind (their ids) at a place. */
 export interface CopyWish {
@@ -26,7 +30,7 @@ type Copied = EntryOf[CopiedKind]
  * @throws ApiError `not-your-place`, `not-found`
  */
 export async function reviewCopy(
-  places: Places,
+  places: OtherPlaces,
   sql: Sql,
   account: string,
   wish: CopyWish,
@@ -54,7 +58,12 @@ function policyOf(kind: CopiedKind, entry: Copied | undefined): Policy {
  *
  * @throws ApiError `not-your-place`, `not-found`
  */
-export async function copyInto(places: Places, sql: Sql, account: string, wish: CopyWish): Promise<Made> {
+export async function copyInto(
+  places: OtherPlaces,
+  sql: Sql,
+  account: string,
+  wish: CopyWish,
+): Promise<Made> {
   const sent = await entriesSent(places, sql, account, wish)
   return edit(sql, async (draft) => {
     for (const entry of sent) {
@@ -68,7 +77,7 @@ export async function copyInto(places: Places, sql: Sql, account: string, wish: 
 
 /** What is to be copied, as it is in the draft of its place, which the account must be allowed to read. */
 async function entriesSent(
-  places: Places,
+  places: OtherPlaces,
   sql: Sql,
   account: string,
   { from, kind, ids }: CopyWish,

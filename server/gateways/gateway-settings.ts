@@ -1,13 +1,12 @@
 import type { Gateway } from '../../protocol/gateway.ts'
 import type { Settings } from '../../protocol/settings.ts'
 import type { Sql } from '../database/database.ts'
-import { forgetLookups } from '../activity/lookup-sql.ts'
-import { ofGateway } from '../http/api-handler.ts'
+import { ofGateway } from './of-gateway.ts'
 import { record } from '../accounts/audit.ts'
 import { ApiError } from '../errors.ts'
 
 /**
- * Gives the gateway other settings, and forgets the look-ups that they say are no longer kept.
+ * Gives the gateway other settings.
  *
  * @throws ApiError `malformed` with what it refuses, `gateway-away`
  */
@@ -15,7 +14,6 @@ export async function setGateway(sql: Sql, gateway: Gateway, settings: Settings)
   const before = (await ofGateway(gateway.status())).settings
   const faults = await ofGateway(gateway.set(settings))
   if (faults) throw new ApiError('malformed', '', faults)
-  await forgetLookups(sql, settings.lookups)
   const names = new Map(
     (await sql.query<{ id: string; name: string }>('select id, name from device')).map(({ id, name }) => [
       id,

@@ -1,7 +1,8 @@
 import { randomBytes } from 'node:crypto'
 import { setTimeout as pause } from 'node:timers/promises'
 import { gatewayAt, pairWith } from '../../gateway/transport/http-client.ts'
-import { CODE_LASTS, newCode } from '../../gateway/transport/pairing.ts'
+import { CODE_LASTS } from '../../gateway/transport/pairing.ts'
+import { newCode } from '../../node/code.ts'
 import type { SwitchedGateway } from '../../gateway/transport/switched.ts'
 import { instantText } from '../../core/time/instant.ts'
 import type { PairingAnswer } from '../../protocol/gateway.ts'
@@ -10,7 +11,7 @@ import { pairedGateway, savePairedGateway, type PairedGateway } from './paired-g
 import { forgetNetwork } from './sighting-sql.ts'
 import { record } from '../accounts/audit.ts'
 import { ApiError } from '../errors.ts'
-import type { RouterDriver } from './router.ts'
+import type { RouterDriver } from '../../gateway/router/driver.ts'
 
 /** How often a gateway is tried that is to be told our code, in milliseconds. */
 const AGAIN_MS = 2000

@@ -8,7 +8,6 @@ import {
   type H3Event,
 } from 'h3'
 import { ValidationError, type InferType, type Schema } from 'yup'
-import { GatewayRefusal } from '../../protocol/gateway.ts'
 import type { HelperLimit } from '../../protocol/roles.ts'
 import type { ErrorAnswer } from '../../protocol/answers.ts'
 import { MOST_FAULTS } from '../../core/policy/shape.ts'
@@ -19,7 +18,8 @@ import { ERRORS, ApiError } from '../errors.ts'
 import { refuseNul } from './body.ts'
 import { ROUTES } from './api-routes.ts'
 import { answerEarly } from './gentle-end.ts'
-import { refuseUnlessMay, routeOf, type Principal } from './needs.ts'
+import { refuseUnlessMay, routeOf } from './needs.ts'
+import type { Principal } from '../accounts/principal.ts'
 import type { KnownPlace } from '../places/places.ts'
 import type { RunningPlace } from '../places/running-place.ts'
 import { takeTurn } from './turns.ts'
@@ -139,19 +139,6 @@ export async function queryOf<S extends Schema>(event: H3Event, schema: S): Prom
   const query = getQuery(event)
   for (const [name, value] of Object.entries(query)) refuseNul(String(value), name)
   return (await schema.validate(query, { abortEarly: false })) as InferType<S>
-}
-
-/**
- * What a gateway answers.
- *
- * @throws ApiError `malformed` where it cannot do what it was asked, `gateway-away` where it does not answer
- */
-export function ofGateway<T>(answer: Promise<T>): Promise<T> {
-  return answer.catch((error: unknown) => {
-    throw error instanceof GatewayRefusal
-      ? new ApiError('malformed', error.message)
-      : new ApiError('gateway-away', error instanceof Error ? error.message : '')
-  })
 }
 
 /**

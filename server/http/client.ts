@@ -2,7 +2,7 @@ import { timingSafeEqual } from 'node:crypto'
 import type { IncomingMessage } from 'node:http'
 import { BlockList, isIP } from 'node:net'
 import { getHeader, type H3Event } from 'h3'
-import { readBlock } from '../../core/destination/address.ts'
+import { plainAddress } from '../../node/client-key.ts'
 import type { Origin } from '../accounts/account-sql.ts'
 
 /** Who sent a request: its address, whether it came over TLS, and under which name it was asked for. */
@@ -33,17 +33,8 @@ for (const text of (process.env.KAIROSTAT_TRUSTED_PROXY ?? '')
 }
 /** Whether a connection from an address comes from a trusted proxy. */
 export function isProxy(address: string): boolean {
-  const version = isIP(plain(address))
-  return version !== 0 && proxies.check(plain(address), version === 4 ? 'ipv4' : 'ipv6')
-}
-
-/**
- * By what a client is known where it is limited: its address, of IPv6 the network of 64 bits, within which it may take
- * any (RFC 4291, section 2.5.1).
- */
-export function clientKey(address: string): string {
-  const known = plain(address)
-  return isIP(known) === 6 ? readBlock(`${known}/64`)!.text : known
+  const version = isIP(plainAddress(address))
+  return version !== 0 && proxies.check(plainAddress(address), version === 4 ? 'ipv4' : 'ipv6')
 }
 
 /** Names under which Kairostat is reached, besides its own address: KAIROSTAT_HOSTS, parted by commas. */
@@ -63,14 +54,14 @@ export function clientOf(event: H3Event): Client {
   const told = clientOfPeer(event)
   if (told) return told
   const { socket } = event.node.req
-  const peer = plain(socket.remoteAddress ?? '')
+  const peer = plainAddress(socket.remoteAddress ?? '')
   const host = (getHeader(event, 'host') ?? '').toLowerCase()
   const isOwn = { address: peer, isSecure: 'encrypted' in socket, host }
   if (!isProxy(peer)) return isOwn
   // The last one that is no proxy itself: what stands before it, anybody could have written.
   const through = (getHeader(event, 'x-forwarded-for') ?? '')
     .split(',')
-    .map((text) => plain(text.trim()))
+    .map((text) => plainAddress(text.trim()))
     .filter((text) => isIP(text) !== 0)
   const address = through.findLast((text) => !isProxy(text)) ?? peer
   return {
@@ -125,9 +116,6 @@ export function isOurHost(event: H3Event, { host }: Client): boolean {
   if (clientOfPeer(event)) return true
   const name = host.replace(/:\d+$/, '')
   if (LOOPBACK.has(name) || NAMES.has(name) || NAMES.has(host)) return true
-  const local = plain(event.node.req.socket.localAddress ?? '')
+  const local = plainAddress(event.node.req.socket.localAddress ?? '')
   return local !== '' && name === (local.includes(':') ? `[${local}]` : local)
 }
-
-// An IPv4 address of a socket for both versions is written as IPv6 (RFC 4291, section 2.5.5.2).
-const plain = (address: string) => address.replace(/^::ffff:(?=\d+\.)/, '').replace(/%.*$/, '')

@@ -9,7 +9,8 @@ import { createServer as createSecureServer, type Server as SecureServer } from 
 import { createServer as createFront, type AddressInfo, type Server as Front, type Socket } from 'node:net'
 import { setTimeout as pause } from 'node:timers/promises'
 import type { KeyPair } from '../operations/certificate.ts'
-import { clientKey, isProxy } from './client.ts'
+import { clientKey } from '../../node/client-key.ts'
+import { isProxy } from './client.ts'
 import { answerInTurn, CONNECTIONS, limitConnections } from '../../node/connections.ts'
 
 /** How long a connection may be open without a request on it, in milliseconds. */

@@ -1,15 +1,9 @@
 import type { H3Event } from 'h3'
-import { may, type Need, type Rights, type TokenRole } from '../../protocol/roles.ts'
+import { may, type Need } from '../../protocol/roles.ts'
 import { FIRST } from '../../protocol/places.ts'
 import { ROUTES } from './api-routes.ts'
+import type { Principal } from '../accounts/principal.ts'
 import { ApiError } from '../errors.ts'
-
-/** Who sends a request: an account, with what it may do. */
-export interface Principal extends Rights {
-  readonly account: string
-  /** What the token is for that was sent; `null` = it is a session. */
-  readonly token: TokenRole | null
-}
 
 /** What a route needs of who asks, by its name ("METHOD path"); `null` = it answers whoever asks. */
 export function needOf(name: string): Need | null {

@@ -26,7 +26,7 @@ import { markOf } from './list-compare.ts'
 import { fetchList, ListFault } from './list-fetch.ts'
 import { compareInThread, transferInThread } from './list-thread.ts'
 import { livePolicy, makeLive } from '../live/live.ts'
-import { notify } from '../notices/notices.ts'
+import { notify } from '../outbox/notify.ts'
 import { readKey } from './zones/tsig.ts'
 import { isZoneAddress } from './zones/zone-transfer.ts'
 

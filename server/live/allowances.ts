@@ -5,7 +5,7 @@ import type { Gateway } from '../../protocol/gateway.ts'
 import { tell, type Sql } from '../database/database.ts'
 import { saveSpent } from './spent-sql.ts'
 import { livePolicy } from './live.ts'
-import { notify } from '../notices/notices.ts'
+import { notify } from '../outbox/notify.ts'
 
 /** How far back the gateway is asked when allowances were used up, in seconds: it may have been away. */
 const BACK = 8 * DAY
@@ -31,11 +31,12 @@ export function allowanceFollower(sql: Sql, gateway: Pick<Gateway, 'allowances'>
     const { policy } = await livePolicy(sql)
     for (const one of fresh)
       if (readInstant(one.until)! > now)
-        await notify(sql, 'allowance', spentWords(policy, one), concernsOf(one))
+        await notify(sql, 'allowance', spentWords(policy, one), concernsOf(policy, one))
   }
 }
 
-const concernsOf = ({ device, mac }: Spent) => (device === null && mac === null ? null : { device })
+const concernsOf = (policy: Policy, { device, mac }: Spent) =>
+  device === null && mac === null ? null : { device, policy }
 
 function spentWords({ rules, devices }: Policy, { rule, device, mac }: Spent): string {
   const name = rules.find(({ id }) => id === rule)?.name ?? rule

@@ -26,7 +26,7 @@ import { deviceWith } from '../../core/policy/device-with.ts'
 import { ApiError } from '../errors.ts'
 import { refuseOutside } from './helper-limit.ts'
 import { livePolicy, makeOverride } from './live.ts'
-import { notify } from '../notices/notices.ts'
+import { notify } from '../outbox/notify.ts'
 import { onlyFor } from './override-who.ts'
 
 /** How far ahead the time may begin that is granted to a device that is allowed now, in seconds. */
@@ -41,7 +41,10 @@ export async function followRequests(sql: Sql, gateway: Gateway): Promise<void> 
     for (const { mac, minutes, words } of fresh) {
       const device = deviceOf(policy, mac)
       const about = words === '' ? '' : `: ${words}`
-      await notify(sql, 'request', `${nameOf(policy, mac)} asks for ${minutes} minutes${about}`, { device })
+      await notify(sql, 'request', `${nameOf(policy, mac)} asks for ${minutes} minutes${about}`, {
+        device,
+        policy,
+      })
     }
     await tell(sql, 'requests')
   }

@@ -5,7 +5,7 @@ import type { Sighting } from '../../protocol/gateway.ts'
 import type { Sql } from '../database/database.ts'
 import { alarmFacts } from './alarm-facts.ts'
 import { livePolicy } from '../live/live.ts'
-import { notify } from './notices.ts'
+import { notify } from '../outbox/notify.ts'
 import { makerOf } from '../gateways/vendor.ts'
 
 /** For how long a gateway is away before it is told, in milliseconds: it may only be restarted. */

@@ -24,13 +24,14 @@ import {
   deleteWebhook,
   mailServerAnswer,
   makeWebhook,
-  notify,
   saveOwnNotices,
   setMailServer,
   tryMailServer,
   tryWebhook,
   webhooksAnswer,
 } from './notices.ts'
+import { livePolicy } from '../live/live.ts'
+import { notify } from '../outbox/notify.ts'
 import { invite, join } from '../accounts/people.ts'
 import { setUp, signIn } from '../accounts/sign-in.ts'
 import { signatureOf } from './webhook.ts'
@@ -193,10 +194,11 @@ test('each hears of what they chose and their role allows, a helper of the devic
     await expect(saveOwnNotices(sql, { account, role }, 'a@b.example', [kind])).rejects.toMatchObject({
       code: 'not-allowed',
     })
+  const { policy } = await livePolicy(sql)
   for (const [send, expected] of [
-    [() => notify(sql, 'request', 'Tablet asks', { device: 'tablet' }), ['ada', 'hal']],
-    [() => notify(sql, 'request', 'Laptop asks', { device: 'laptop' }), ['ada']],
-    [() => notify(sql, 'request', 'Somebody asks', { device: null }), ['ada']],
+    [() => notify(sql, 'request', 'Tablet asks', { device: 'tablet', policy }), ['ada', 'hal']],
+    [() => notify(sql, 'request', 'Laptop asks', { device: 'laptop', policy }), ['ada']],
+    [() => notify(sql, 'request', 'Somebody asks', { device: null, policy }), ['ada']],
     [() => notify(sql, 'alarm', 'Something passes'), ['ada']],
     [() => notify(sql, 'new-address', 'Signed in', { account: 'vic' }), ['vic']],
   ] as const) {
@@ -214,7 +216,7 @@ test('each hears of what they chose and their role allows, a helper of the devic
   // A role that is taken away takes its notices along.
   await sql.query(`update member set role = 'viewer', helper_limit = null where account = 'hal'`)
   mails.length = 0
-  await notify(sql, 'request', 'Tablet asks', { device: 'tablet' })
+  await notify(sql, 'request', 'Tablet asks', { device: 'tablet', policy })
   await deliver(sql, AT_ONCE)
   expect(recipients(mails)).toEqual(['ada@bindery.example'])
 })
@@ -307,7 +309,8 @@ test('a webhook gets each notice once and in order, signed; one that fails is tr
   await expect(tryWebhook(sql, id)).rejects.toMatchObject({ code: 'not-sent' })
   got.length = 0
   status = 503
-  for (const words of ['one', 'two']) await notify(sql, 'request', words, { device: null })
+  const { policy } = await livePolicy(sql)
+  for (const words of ['one', 'two']) await notify(sql, 'request', words, { device: null, policy })
   await notify(sql, 'alarm', 'not wanted')
   const pauses: number[] = []
   for (let round = 0; round < 9; round++) {

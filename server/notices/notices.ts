@@ -1,5 +1,4 @@
 import { randomBytes } from 'node:crypto'
-import { devicesWithin } from '../../protocol/helper-limit.ts'
 import {
   NOTICE_NEEDS,
   type MadeWebhook,
@@ -12,55 +11,21 @@ import {
 import { may, type Role } from '../../protocol/roles.ts'
 import type { Sql } from '../database/database.ts'
 import {
-  addDelivery,
-  addNotice,
   addWebhook,
   mailServer,
-  recipientsOf,
   removeWebhook,
   saveMailServer,
   saveWishes,
   webhookOf,
   webhooks,
   wishesOf,
-  type Recipient,
 } from './notice-sql.ts'
 import { place } from '../database/place-sql.ts'
 import { record } from '../accounts/audit.ts'
 import { ApiError } from '../errors.ts'
-import { livePolicy } from '../live/live.ts'
 import { sendMail } from './mail.ts'
 import { newSecret } from '../accounts/secret.ts'
 import { postHook } from './webhook.ts'
-
-/** Whom a notice concerns: all, one account, or those who may grant a device (its id; `null` = an unknown one) time. */
-export type Concerns = { readonly account: string } | { readonly device: string | null } | null
-
-/** Notes something for those who want to hear of it, by mail and webhook; it is sent afterwards. */
-export async function notify(
-  sql: Sql,
-  kind: NoticeKind,
-  words: string,
-  concerns: Concerns = null,
-): Promise<void> {
-  const [all, hooks] = [await recipientsOf(sql, kind), await webhooks(sql)]
-  const recipients: Recipient[] = []
-  for (const one of all)
-    if (may(one.role, NOTICE_NEEDS[kind]) && (await isConcerned(sql, one, concerns))) recipients.push(one)
-  const wanted = hooks.filter(({ kinds }) => kinds.includes(kind))
-  if (recipients.length === 0 && wanted.length === 0) return
-  const notice = await addNotice(sql, kind, words)
-  for (const { account } of recipients) await addDelivery(sql, notice, { account })
-  for (const { id } of wanted) await addDelivery(sql, notice, { webhook: id })
-}
-
-async function isConcerned(sql: Sql, { account, limit }: Recipient, concerns: Concerns): Promise<boolean> {
-  if (concerns === null) return true
-  if ('account' in concerns) return concerns.account === account
-  if (limit === null) return true
-  const { policy } = await livePolicy(sql)
-  return concerns.device !== null && devicesWithin(limit, policy).has(concerns.device)
-}
 
 /** Where one's own notices go, and which. */
 export async function ownNotices(sql: Sql, account: string): Promise<OwnNotices> {

@@ -3,11 +3,11 @@ import { join } from 'node:path'
 import { gunzipSync, gzip } from 'node:zlib'
 import { promisify } from 'node:util'
 import { readIfThere, writeAtomically } from '../../node/atomic-file.ts'
-import { STATE_FILES } from '../../gateway/state/state.ts'
 import type { Sql } from '../database/database.ts'
 import { FIRST } from '../../protocol/places.ts'
 import { migrate, shapeOf } from '../database/migrate.ts'
 import { placeIds, placeTables } from '../database/place-sql.ts'
+import { gatewaySettingsOf } from '../places/place-folder.ts'
 import { SNAPSHOT_FOLDER } from './data-folder.ts'
 
 /**
@@ -23,13 +23,6 @@ interface Backup {
   /** Those of the gateways of further places, by place. */
   readonly 'furtherSettings'?: Readonly<Record<string, string>>
 }
-
-/** Where the embedded gateway of a place keeps its state in a data folder. */
-export function gatewayFolderOf(folder: string, place: string): string {
-  return place === FIRST ? join(folder, 'gateway') : join(folder, 'places', place, 'gateway')
-}
-const settingsOf = (folder: string, place: string) =>
-  join(gatewayFolderOf(folder, place), STATE_FILES.settings)
 
 /** Tables that say nothing that lasts, and the one that says the shape. */
 const PASSING: readonly string[] = ['session', 'sign_in_try', 'code_try', 'process', 'holding', 'peer_secret']
@@ -71,7 +64,7 @@ export async function makeBackup(
     }
     const furtherSettings: Record<string, string> = {}
     for (const place of places.filter((one) => one !== FIRST)) {
-      const settings = await readIfThere(settingsOf(folder, place))
+      const settings = await readIfThere(gatewaySettingsOf(folder, place))
       if (settings !== null) furtherSettings[place] = settings
     }
     return {
@@ -79,7 +72,7 @@ export async function makeBackup(
       'madeAt': new Date().toISOString(),
       'shape': await shapeOf(tx),
       tables,
-      'gatewaySettings': await readIfThere(settingsOf(folder, FIRST)),
+      'gatewaySettings': await readIfThere(gatewaySettingsOf(folder, FIRST)),
       furtherSettings,
     }
   })
@@ -126,7 +119,7 @@ export async function restoreBackup(sql: Sql, file: Buffer, folder: string): Pro
   // A folder is of a place that there is, whatever else the file names.
   for (const place of await placeIds(sql)) {
     const text = place === FIRST ? backup.gatewaySettings : backup.furtherSettings?.[place]
-    if (typeof text === 'string') await writeAtomically(settingsOf(folder, place), text)
+    if (typeof text === 'string') await writeAtomically(gatewaySettingsOf(folder, place), text)
   }
 }
 

@@ -1,8 +1,6 @@
 import { Mutex } from 'async-mutex'
-import { rm } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
 import type { Logger } from 'pino'
-import { isThere, readIfThere, writeAtomically } from '../../node/atomic-file.ts'
+import { isThere } from '../../node/atomic-file.ts'
 import { freeId } from '../../core/policy/id.ts'
 import type { Place } from '../../core/policy/types.ts'
 import { TOPICS, type Topic } from '../../protocol/answers.ts'
@@ -10,12 +8,12 @@ import type { DemoSize } from '../demo/fill.ts'
 import { tell, type Database, type Sql } from '../database/database.ts'
 import { FIRST } from '../../protocol/places.ts'
 import { addMember } from '../accounts/people-sql.ts'
-import { boundPlaces, place, placeIds, placeKey, removePlace, savePlace } from '../database/place-sql.ts'
+import { boundPlaces, place, placeIds, placeKey, removePlace } from '../database/place-sql.ts'
+import { savePlace } from '../draft/place-sql.ts'
 import { record } from '../accounts/audit.ts'
-import { gatewayFolderOf } from '../operations/backup.ts'
+import { forgetPlaceFolder, gatewayFolderOf, ownPlaceFolder, routerFileOf } from './place-folder.ts'
 import { ApiError } from '../errors.ts'
 import { repeat } from '../../node/repeat.ts'
-import { PAIRING } from '../gateways/router.ts'
 import { startPlace, type RunningPlace } from './running-place.ts'
 
 /** What the places of a process work with. */
@@ -122,8 +120,7 @@ export class Places {
     if (!database.isShared) return [...ids]
     const bound = await boundPlaces(database).catch(() => [])
     const elsewhere = new Set<string>()
-    for (const id of bound)
-      if (!(await isThere(join(gatewayFolderOf(folder, id), PAIRING)))) elsewhere.add(id)
+    for (const id of bound) if (!(await isThere(routerFileOf(folder, id)))) elsewhere.add(id)
     return ids.filter((id) => !elsewhere.has(id))
   }
 
@@ -222,23 +219,3 @@ export class Places {
 }
 
 const lockOf = (id: string) => `kairostat place ${id}`
-
-/** The file in a place's folder that says of which place it is. */
-const KEY_FILE = 'place'
-
-/**
- * Sees to it that the folder of a further place is its own: what a place of the same id left there that was removed, by
- * whatever process, is deleted.
- */
-async function ownPlaceFolder(folder: string, id: string, key: string | null): Promise<void> {
-  if (id === FIRST || key === null) return
-  const own = dirname(gatewayFolderOf(folder, id))
-  const known = await readIfThere(join(own, KEY_FILE))
-  if (known === key) return
-  if (known !== null) await forgetPlaceFolder(folder, id)
-  await writeAtomically(join(own, KEY_FILE), key)
-}
-
-async function forgetPlaceFolder(folder: string, id: string): Promise<void> {
-  if (id !== FIRST) await rm(dirname(gatewayFolderOf(folder, id)), { recursive: true, force: true })
-}

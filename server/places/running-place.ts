@@ -1,42 +1,29 @@
-import { mkdir, readFile } from 'node:fs/promises'
 import type { Logger } from 'pino'
-import { gatewayAt } from '../../gateway/transport/http-client.ts'
-import { startGateway } from '../../gateway/program/gateway.ts'
-import type { Gateway } from '../../protocol/gateway.ts'
-import { SwitchedGateway } from '../../gateway/transport/switched.ts'
 import { officeNetwork } from '../../gateway/planes/simulated/office.ts'
-import { simulatedPlane } from '../../gateway/planes/simulated/plane.ts'
-import { WORKSHOP } from '../../gateway/planes/simulated/workshop.ts'
+import { WORKSHOP, type SimulatedDevice } from '../../gateway/planes/simulated/workshop.ts'
 import type { GatewayAnswer, Topic } from '../../protocol/answers.ts'
 import type { DemoSize } from '../demo/fill.ts'
 import { tell, type Sql } from '../database/database.ts'
 import { saveHolding } from './holding-sql.ts'
 import { FIRST } from '../../protocol/places.ts'
-import { bindPlace, place } from '../database/place-sql.ts'
-import { forgetNetwork, saveSightings } from '../gateways/sighting-sql.ts'
+import { saveSightings } from '../gateways/sighting-sql.ts'
 import { startDeliveries } from '../notices/deliveries.ts'
 import { ApiError } from '../errors.ts'
 import { allowanceFollower } from '../live/allowances.ts'
 import { GatewayWatch } from '../notices/gateway-watch.ts'
 import { useGuestPasses } from '../live/guest-pass.ts'
+import { openGateway, type OpenedGateway } from '../gateways/open-gateway.ts'
 import { linkGateway, type GatewayLink } from '../gateways/gateway-link.ts'
 import { LogFeed, startLogFeed } from '../notices/log-feed.ts'
 import { readLive } from '../live/live.ts'
 import { lookupKeeper } from '../activity/lookups.ts'
-import { GatewayPairing } from '../gateways/pairing.ts'
 import { repeat } from '../../node/repeat.ts'
 import { followRequests } from '../live/requests.ts'
-import { RouterDriver } from '../gateways/router.ts'
 import { startUpkeep } from './upkeep.ts'
 import { usageKeeper } from '../activity/usage.ts'
 
-/** What runs for a place, in one process. */
-export interface RunningPlace {
-  readonly gateway: Gateway
-  /** Drives the router that the place is paired with; `null` where it was started for a certain gateway. */
-  readonly router: RouterDriver | null
-  /** Pairs the place with a gateway over TLS; `null` as above. */
-  readonly pairing: GatewayPairing | null
+/** The parts that run for a place, in one process. */
+export interface RunningPlace extends OpenedGateway {
   readonly link: GatewayLink
   /**
    * Fetches what the devices looked up since the last time.
@@ -81,7 +68,7 @@ export async function startPlace(parts: PlaceParts): Promise<RunningPlace> {
       isSimulated: view.status?.plane === 'simulated',
       alarms: view.status?.alarms.length ?? 0,
     })
-  const { gateway, router, pairing } = await openGateway(parts)
+  const { gateway, router, pairing } = await openGateway({ ...parts, network: networkOf(parts) })
   const watch = new GatewayWatch(sql, log)
   const keepSightings = async () => {
     const seen = await gateway.sightings()
@@ -152,70 +139,13 @@ export async function startPlace(parts: PlaceParts): Promise<RunningPlace> {
   }
 }
 
-/**
- * The gateway that KAIROSTAT_GATEWAY names, for the first place; or the router that was paired, and the simulated
- * network while there is none.
- */
-async function openGateway({
-  id,
-  sql,
-  gatewayFolder: folder,
-  size,
-  log,
-}: PlaceParts): Promise<Pick<RunningPlace, 'gateway' | 'router' | 'pairing'>> {
-  const {
-    KAIROSTAT_GATEWAY: address,
-    KAIROSTAT_GATEWAY_TOKEN_FILE: tokenFile,
-    KAIROSTAT_GATEWAY_TOKEN: token = tokenFile && (await readFile(tokenFile, 'utf8')).trim(),
-    KAIROSTAT_GATEWAY_TIME_ZONE: zone,
-    KAIROSTAT_SIMULATED_PAGE_PORT: pagePort,
-  }: NodeJS.ProcessEnv = id === FIRST ? process.env : {}
-  if (address) {
-    if (!token)
-      throw new Error(
-        "KAIROSTAT_GATEWAY is set but KAIROSTAT_GATEWAY_TOKEN is not: set the gateway's secret, or name its file in KAIROSTAT_GATEWAY_TOKEN_FILE.",
-      )
-    return { gateway: gatewayAt(address, token), router: null, pairing: null }
-  }
-  await mkdir(folder, { recursive: true, mode: 0o700 })
-  const fault = (error: unknown, doing: string) => log.error(error, doing)
-  const gateway = new SwitchedGateway()
-  const router = new RouterDriver({
-    folder,
-    gateway,
-    fault,
-    bound: (isBound) => bindPlace(sql, isBound),
-    forget: () => forgetNetwork(sql),
-    timeZone: async () => (await place(sql))?.timeZone ?? Intl.DateTimeFormat().resolvedOptions().timeZone,
-    unpaired: () =>
-      startGateway(
-        simulatedPlane(
-          networkOf(id, size),
-          zone ?? 'Europe/Lisbon',
-          1,
-          zone === undefined,
-          pagePort === undefined ? null : Number(pagePort),
-        ),
-        { folder: process.env.KAIROSTAT_DEMO ? null : folder, fault },
-      ),
-  })
-  const pairing = new GatewayPairing({ sql, gateway, router, fault })
-  try {
-    await pairing.start()
-  } catch (error) {
-    await pairing.stop().catch((failed: unknown) => fault(failed, 'ending a place'))
-    throw error
-  }
-  return { gateway, router, pairing }
-}
-
-/** Who is on the simulated network: at further places nobody. */
-function networkOf(id: string, size: DemoSize) {
-  if (id !== FIRST) return []
-  return size === 'office' ? officeNetwork() : WORKSHOP
-}
-
 function notSetUp(error: unknown): null {
   if (error instanceof ApiError && error.code === 'not-set-up') return null
   throw error
+}
+
+/** Returns the devices of the simulated network: at further places none. */
+function networkOf({ id, size }: PlaceParts): readonly SimulatedDevice[] {
+  if (id !== FIRST) return []
+  return size === 'office' ? officeNetwork() : WORKSHOP
 }

@@ -1,5 +1,6 @@
 import { setResponseHeader } from 'h3'
-import { apiHandler, ofGateway } from '../http/api-handler.ts'
+import { apiHandler } from '../http/api-handler.ts'
+import { ofGateway } from '../gateways/of-gateway.ts'
 import { readLive } from '../live/live.ts'
 import { listSources } from '../lists/list-source.ts'
 import { metricsText } from '../activity/metrics.ts'

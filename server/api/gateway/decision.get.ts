@@ -1,5 +1,6 @@
 import { decisionForm } from '../../../protocol/forms.ts'
-import { apiHandler, ofGateway, queryOf } from '../../http/api-handler.ts'
+import { apiHandler, queryOf } from '../../http/api-handler.ts'
+import { ofGateway } from '../../gateways/of-gateway.ts'
 
 export default apiHandler(async ({ gateway, event }) => {
   const { mac, at } = await queryOf(event, decisionForm)

@@ -1,6 +1,7 @@
 import { setResponseHeaders } from 'h3'
 import { pageForm } from '../../../protocol/forms.ts'
-import { apiHandler, ofGateway, queryOf } from '../../http/api-handler.ts'
+import { apiHandler, queryOf } from '../../http/api-handler.ts'
+import { ofGateway } from '../../gateways/of-gateway.ts'
 
 // The page is as the gateway shows it, so it brings its own style and asks for nothing.
 export default apiHandler(async ({ gateway, event }) => {

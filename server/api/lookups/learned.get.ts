@@ -1,5 +1,6 @@
 import { learnedForm } from '../../../protocol/forms.ts'
-import { apiHandler, ofGateway, queryOf } from '../../http/api-handler.ts'
+import { apiHandler, queryOf } from '../../http/api-handler.ts'
+import { ofGateway } from '../../gateways/of-gateway.ts'
 import { learnedNames } from '../../activity/lookups.ts'
 
 export default apiHandler(async ({ sql, event, keepLookups }) => {

@@ -1,4 +1,4 @@
 import { apiHandler } from '../../http/api-handler.ts'
-import { driverOf } from '../../gateways/router.ts'
+import { driverOf, ofRouter } from '../../gateways/router.ts'
 
-export default apiHandler(async ({ router }) => driverOf(router).startUp())
+export default apiHandler(async ({ router }) => ofRouter(driverOf(router).startUp()))

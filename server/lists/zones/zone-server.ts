@@ -17,12 +17,11 @@ import { framed } from '../../../node/framed.ts'
 import type { Sql } from '../../database/database.ts'
 import { makeDue, zoneSources } from '../list-source-sql.ts'
 import { transferSecrets } from './transfer-key-sql.ts'
-import { clientKey } from '../../http/client.ts'
+import { clientKey } from '../../../node/client-key.ts'
 import { limitConnections } from '../../../node/connections.ts'
 import { livePolicy, revisionPolicy } from '../../live/live.ts'
 import { refreshList } from '../list-source.ts'
-import type { KnownPlace } from '../../places/places.ts'
-import type { RunningPlace } from '../../places/running-place.ts'
+import type { Gateway } from '../../../protocol/gateway.ts'
 import {
   readKey,
   refusedSignature,
@@ -55,7 +54,12 @@ interface ServerParts {
   readonly log: Logger
 }
 
-type ZonePlace = Pick<KnownPlace, 'id' | 'sql'> & { readonly running: Pick<RunningPlace, 'gateway'> | null }
+/** A place whose lists are served; `running` = the parts that run for it in this process, `null` = in another. */
+interface ZonePlace {
+  readonly id: string
+  readonly sql: Sql
+  readonly running: { readonly gateway: Gateway } | null
+}
 
 /** A server of zone transfers that runs. */
 export interface ZoneServer {

@@ -1,6 +1,6 @@
 import { instantText } from '../../../../core/time/instant.ts'
 import type { Trouble } from '../../../../protocol/alarm.ts'
-import { troubleLog, UNTIL_OVER } from '../../../program/alarms.ts'
+import { UNTIL_OVER, troubleLog } from '../../../state/trouble-log.ts'
 import type { RouterClock } from './clock.ts'
 import { AwayFault } from '../system.ts'
 

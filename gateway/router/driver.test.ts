@@ -5,13 +5,13 @@ import type { AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterEach, beforeEach, expect, test } from 'vitest'
-import { startGateway } from '../../gateway/program/gateway.ts'
-import { simulatedPlane } from '../../gateway/planes/simulated/plane.ts'
-import { WORKSHOP } from '../../gateway/planes/simulated/workshop.ts'
-import { SwitchedGateway } from '../../gateway/transport/switched.ts'
+import { startGateway } from '../program/gateway.ts'
+import { simulatedPlane } from '../planes/simulated/plane.ts'
+import { WORKSHOP } from '../planes/simulated/workshop.ts'
+import { SwitchedGateway } from '../transport/switched.ts'
 import type { RouterPairing } from '../../protocol/router.ts'
 import { startSshShell } from '../../tests/support/ssh-shell.ts'
-import { PAIRING, RouterDriver } from './router.ts'
+import { PAIRING_FILE, RouterDriver } from './driver.ts'
 
 let folder: string
 let gateway: SwitchedGateway
@@ -118,11 +118,9 @@ test('what was begun at a router that cannot be driven after all is ended, and t
     await expect(driver.pair(pairingAt(router.port))).rejects.toMatchObject({
       faults: [{ path: 'address', message: 'the disk is full' }],
     })
-    expect([(await gateway.status()).plane, driver.isPaired, existsSync(join(folder, PAIRING))]).toEqual([
-      'simulated',
-      false,
-      false,
-    ])
+    expect([(await gateway.status()).plane, driver.isPaired, existsSync(join(folder, PAIRING_FILE))]).toEqual(
+      ['simulated', false, false],
+    )
     await expect.poll(router.connected).toBe(0)
   }
   bound = async () => {}
