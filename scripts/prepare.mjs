@@ -146,6 +146,7 @@ export async function buildIfStale() {
         'app',
         'core',
         'gateway',
+        'node',
         'protocol',
         'public',
         'server',

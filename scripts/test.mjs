@@ -29,6 +29,11 @@ step(
     runPackage('nuxt/bin/nuxt.mjs', ['prepare'], { quiet: true }) &&
     runPackage('eslint/bin/eslint.js', ['.']),
 )
+step('directions of imports', () =>
+  runPackage('dependency-cruiser/bin/dependency-cruise.mjs', [
+    ...['core', 'protocol', 'node', 'cli', 'gateway', 'server', 'app'],
+  ]),
+)
 step('type check', () => run(process.execPath, ['scripts/typecheck.mjs']))
 step('build', () => run(process.execPath, ['scripts/build.mjs']))
 if (machine) {

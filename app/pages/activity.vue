@@ -17,7 +17,7 @@ import { alarmWords } from '../../protocol/alarm-words.ts'
 import { bytesWords, trafficWords } from '../text/gateway.ts'
 import { secondWords, whenWords } from '../text/time.ts'
 import { activityText } from '../text/activity.ts'
-import MarkedText from '../components/shell/MarkedText.vue'
+import MarkedText from '../components/common/MarkedText.vue'
 
 useHead({ title: activityText.pageTitle })
 const [live, place, gateway, session, board, moment] = [

@@ -9,7 +9,7 @@ import RequestList from '../components/board/RequestList.vue'
 import type { Segment } from '../../core/decision/timeline.ts'
 import { boardItems, wantedLines, type Line } from '../model/board-lines.ts'
 import { overridesOf } from '../model/overrides.ts'
-import LongList from '../components/shell/LongList.vue'
+import LongList from '../components/common/LongList.vue'
 import { keepEqual } from '../composables/keepEqual.ts'
 import { useAsked } from '../composables/useDecider.ts'
 import { useWidth } from '../composables/useWidth.ts'
@@ -20,7 +20,7 @@ import { usePlace } from '../stores/place.ts'
 import { useView } from '../stores/view.ts'
 import { stretchWords } from '../text/standing.ts'
 import { boardText } from '../text/board.ts'
-import MarkedText from '../components/shell/MarkedText.vue'
+import MarkedText from '../components/common/MarkedText.vue'
 
 // Fetched when somebody compares.
 // What is not seen at first is fetched afterwards: the answer comes before it.

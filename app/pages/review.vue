@@ -20,7 +20,7 @@ import { clockOf } from '../text/time.ts'
 import { networkFinder } from '../../protocol/everybody.ts'
 import { networksText } from '../text/networks.ts'
 import { reviewText } from '../text/review.ts'
-import MarkedText from '../components/shell/MarkedText.vue'
+import MarkedText from '../components/common/MarkedText.vue'
 
 useHead({ title: reviewText.pageTitle })
 const [draft, live, place, gateway, review, moment] = [

@@ -9,7 +9,7 @@ import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { usePlace } from '../../stores/place.ts'
 import { secondWords } from '../../text/time.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 import { activityText } from '../../text/activity.ts'
 
 /**

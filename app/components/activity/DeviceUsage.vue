@@ -13,7 +13,7 @@ import { usePlace } from '../../stores/place.ts'
 import { activityText } from '../../text/activity.ts'
 import { bytesWords } from '../../text/gateway.ts'
 import { dateWords, whenWords } from '../../text/time.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 import UsageChart from './UsageChart.vue'
 
 /** What one device used over a range, beside another one if that is chosen, and what it was refused most. */

@@ -10,9 +10,9 @@ import { useMoment } from '../../stores/moment.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { usePlace } from '../../stores/place.ts'
 import { whenWords } from '../../text/time.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 import { activityText } from '../../text/activity.ts'
-import MarkedText from '../shell/MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /** What was looked up until the moment, searched; while the moment is now, what comes is added. */
 const [place, gateway, board, moment] = [usePlace(), useGateway(), useBoard(), useMoment()]

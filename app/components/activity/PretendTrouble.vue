@@ -2,7 +2,7 @@
 import { ref } from 'vue'
 import type { Pretence } from '../../../protocol/simulation.ts'
 import { useDraft } from '../../composables/useDraft.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 import { activityText } from '../../text/activity.ts'
 
 /** Makes the simulated network go wrong for a minute, so that one can see what would be said. */

@@ -16,7 +16,7 @@ import { usePlace } from '../../stores/place.ts'
 import { activityText } from '../../text/activity.ts'
 import { bytesWords } from '../../text/gateway.ts'
 import { dateWords } from '../../text/time.ts'
-import MarkedText from '../shell/MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 import DeviceUsage from './DeviceUsage.vue'
 
 /** Who used how much: on the day of the moment, or in the days up to it. */

@@ -18,7 +18,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
 import { allowancesText, earliestWords } from '../../text/allowances.ts'
 import { whenWords } from '../../text/time.ts'
-import OpenLink from '../shell/OpenLink.vue'
+import OpenLink from '../common/OpenLink.vue'
 
 /** What a device may still use, and more of it with one press. */
 const props = defineProps<{

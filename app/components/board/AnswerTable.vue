@@ -10,7 +10,7 @@ import { stateWord } from '../../text/standing.ts'
 import { clockOf, dateWords, whenWords } from '../../text/time.ts'
 import type { Line } from '../../model/board-lines.ts'
 import { boardText } from '../../text/board.ts'
-import MarkedText from '../shell/MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /** The answer as a table: who, how, by what, since and until when; to sort, copy, print and take away. */
 const props = defineProps<{

@@ -20,8 +20,8 @@ import { usePlace } from '../../stores/place.ts'
 import { whenWords } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
 import { passingWords, staysWords, verdictWords } from '../../text/standing.ts'
-import AccessBand from '../band/AccessBand.vue'
-import SelectField from '../shell/SelectField.vue'
+import AccessBand from '../common/AccessBand.vue'
+import SelectField from '../common/SelectField.vue'
 import { boardText } from '../../text/board.ts'
 
 /**

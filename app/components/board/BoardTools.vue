@@ -4,7 +4,7 @@ import { useHistory } from '../../stores/history.ts'
 import { useLive } from '../../stores/live.ts'
 import { useReview } from '../../stores/review.ts'
 import { SORTS, useView } from '../../stores/view.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 import { boardText } from '../../text/board.ts'
 
 /**

@@ -15,12 +15,12 @@ import { useView } from '../../stores/view.ts'
 import { stateWord } from '../../text/standing.ts'
 import { clockOf, dateWords, dayAxis } from '../../text/time.ts'
 import { BESIDE, differences, reachAt, withReach, type Side } from '../../model/band.ts'
-import TwoBands from '../band/TwoBands.vue'
-import LongList from '../shell/LongList.vue'
+import TwoBands from '../common/TwoBands.vue'
+import LongList from '../common/LongList.vue'
 import type { Line } from '../../model/board-lines.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 import { boardText } from '../../text/board.ts'
-import MarkedText from '../shell/MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /**
  * What differs between two moments, or between two devices: only the rows that differ, with both bands.

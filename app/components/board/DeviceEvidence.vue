@@ -10,7 +10,7 @@ import { trafficWords } from '../../text/gateway.ts'
 import { clockOf } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
 import { boardText } from '../../text/board.ts'
-import MarkedText from '../shell/MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /** What the gateway counted for the addresses of a device. */
 const props = defineProps<{ macs: readonly string[] }>()

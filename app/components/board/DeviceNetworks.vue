@@ -12,7 +12,7 @@ import { networksText } from '../../text/networks.ts'
 import { stateWord } from '../../text/standing.ts'
 import { whenWords } from '../../text/time.ts'
 import { boardText } from '../../text/board.ts'
-import MarkedText from '../shell/MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /** In which network a device is, and how it would stand in each of the others where that is another way. */
 const props = defineProps<{ row: Row; person: Person; state: State }>()

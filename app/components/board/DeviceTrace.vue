@@ -8,7 +8,7 @@ import { usePlace } from '../../stores/place.ts'
 import { whatWords } from '../../../core/words/rule.ts'
 import { whenWords } from '../../text/time.ts'
 import { addressOf } from '../../composables/useOpened.ts'
-import OpenLink from '../shell/OpenLink.vue'
+import OpenLink from '../common/OpenLink.vue'
 import { allowancesText } from '../../text/allowances.ts'
 import { boardText } from '../../text/board.ts'
 

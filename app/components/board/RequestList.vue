@@ -14,7 +14,7 @@ import { useRequests } from '../../stores/requests.ts'
 import { requestText } from '../../text/requests.ts'
 import { whenWords } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 
 /** The devices that ask for more time: one act grants it or declines. */
 const [requests, live, gateway, me, moment, place] = [

@@ -9,7 +9,7 @@ import { usePlace } from '../../stores/place.ts'
 import { MEDIUM_CHOICES } from '../../../core/words/device.ts'
 import { dayWords } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 import { devicesText } from '../../text/devices.ts'
 
 /** The adapters of a device with what was seen of each; further addresses are typed in any usual notation. */

@@ -7,9 +7,9 @@ import { useDraftPolicy } from '../../stores/draft.ts'
 import { fieldWords } from '../../../core/words/change.ts'
 import { mediumWord } from '../../../core/words/device.ts'
 import { suggestedName } from '../../model/unknown-devices.ts'
-import FileButton from '../shell/FileButton.vue'
+import FileButton from '../common/FileButton.vue'
 import { devicesText } from '../../text/devices.ts'
-import MarkedText from '../shell/MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /** Takes addresses in from whatever is pasted or dropped; nothing counts before what it would do was seen. */
 const emit = defineEmits<{ done: [] }>()

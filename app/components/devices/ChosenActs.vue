@@ -7,7 +7,7 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useLive } from '../../stores/live.ts'
 import { KIND_CHOICES, kindWord } from '../../../core/words/device.ts'
-import OverrideActs from '../board/OverrideActs.vue'
+import OverrideActs from '../common/OverrideActs.vue'
 import { devicesText } from '../../text/devices.ts'
 
 /**

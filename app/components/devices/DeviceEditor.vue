@@ -7,10 +7,10 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { findingWords, KIND_CHOICES } from '../../../core/words/device.ts'
-import EditorActs from '../shell/EditorActs.vue'
-import InUse from '../shell/InUse.vue'
+import EditorActs from '../common/EditorActs.vue'
+import InUse from '../common/InUse.vue'
 import AdapterList from './AdapterList.vue'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 import { devicesText } from '../../text/devices.ts'
 
 /** A device's name, kind, adapters, groups, shield and note; every change goes into the draft with "Keep". */

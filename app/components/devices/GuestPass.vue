@@ -16,7 +16,7 @@ import { usePlace } from '../../stores/place.ts'
 import { networksText } from '../../text/networks.ts'
 import { whenWords } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 
 /** Allows the next unknown device on a network for a time, and shows how a guest joins it. */
 const props = defineProps<{ network: string | null }>()

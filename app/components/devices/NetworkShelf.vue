@@ -9,8 +9,8 @@ import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useLive } from '../../stores/live.ts'
 import { networksText } from '../../text/networks.ts'
-import OverrideActs from '../board/OverrideActs.vue'
-import InUse from '../shell/InUse.vue'
+import OverrideActs from '../common/OverrideActs.vue'
+import InUse from '../common/InUse.vue'
 
 /** The parts of the place, such as a guest Wi-Fi: who is in one, and what one can do with all of them. */
 const [draft, gateway, live] = [useDraftPolicy(), useGateway(), useLive()]

@@ -11,10 +11,10 @@ import { lengthWords } from '../../../core/words/length.ts'
 import { GUEST_STAYS } from '../../model/networks.ts'
 import { networkFinder } from '../../../protocol/everybody.ts'
 import { changeNote, sightingsOf, suggestedName } from '../../model/unknown-devices.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 import { devicesText } from '../../text/devices.ts'
 import { networksText } from '../../text/networks.ts'
-import MarkedText from '../shell/MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /** An address that belongs to no device yet: what is known of it, and the field that makes a device of it. */
 const props = defineProps<{ sighting: SightingAnswer }>()

@@ -4,7 +4,7 @@ import { pagesOf } from '../../../protocol/places.ts'
 import { PLACE } from '../../model/address.ts'
 import { useMe } from '../../stores/me.ts'
 import { placesText } from '../../text/places.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 
 /** Leads to another place; each has pages of its own, which begin anew. */
 const me = useMe()

@@ -4,8 +4,8 @@ import type { DeviceChange } from '../../../core/change/hours.ts'
 import type { Side } from '../../model/band.ts'
 import { useWidth } from '../../composables/useWidth.ts'
 import { DAY } from '../../../core/time/duration.ts'
-import TwoBands from '../band/TwoBands.vue'
-import DayTicks from './DayTicks.vue'
+import TwoBands from '../common/TwoBands.vue'
+import DayTicks from '../common/DayTicks.vue'
 
 /** The coming week of each device whose time differs, before and after, from an instant (seconds) on. */
 const props = defineProps<{

@@ -6,10 +6,10 @@ import { saveFile } from '../../composables/saveFile.ts'
 import { wholePolicy } from '../../composables/wholePolicy.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
-import FileFaults from '../shell/FileFaults.vue'
-import FileButton from '../shell/FileButton.vue'
+import FileFaults from '../common/FileFaults.vue'
+import FileButton from '../common/FileButton.vue'
 import { historyText } from '../../text/history.ts'
-import MarkedText from '../shell/MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /** The whole policy of the draft as a file, and a file as the draft: nothing changes where it has a fault. */
 const draft = useDraftPolicy()

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { mostOf } from '../../../core/policy/parts.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 import type { AllowanceFields } from '../../model/rule-form.ts'
 import { rulesText } from '../../text/rules.ts'
 

@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import { groupForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
-import EditorActs from '../shell/EditorActs.vue'
+import EditorActs from '../common/EditorActs.vue'
 import { rulesText } from '../../text/rules.ts'
 
 /** A new group with its members; tells its id, `null` where none was made. */

@@ -8,7 +8,7 @@ import { useGateway } from '../../stores/gateway.ts'
 import { useSession } from '../../stores/session.ts'
 import { listWords } from '../../../core/words/count.ts'
 import { rulesText } from '../../text/rules.ts'
-import MarkedText from '../shell/MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /**
  * What each keyword would have caught among the names seen lately, and what of that is in no list and no app:

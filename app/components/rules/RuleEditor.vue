@@ -6,15 +6,14 @@ import type { Rule } from '../../../core/policy/types.ts'
 import { ruleForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useRuleForm } from '../../composables/useRuleForm.ts'
-import ServiceField from '../sites/ServiceField.vue'
-import EditorActs from '../shell/EditorActs.vue'
+import ServiceField from '../common/ServiceField.vue'
+import EditorActs from '../common/EditorActs.vue'
 import AllowanceField from './AllowanceField.vue'
 import KeywordCatches from './KeywordCatches.vue'
 import RulePicture from './RulePicture.vue'
 import WordField from './WordField.vue'
 import type { MadeKind } from '../../model/rule-form.ts'
-import SelectField from '../shell/SelectField.vue'
-import MakeEntry from './MakeEntry.vue'
+import SelectField from '../common/SelectField.vue'
 import { rulesText } from '../../text/rules.ts'
 
 /**
@@ -23,6 +22,14 @@ import { rulesText } from '../../text/rules.ts'
  */
 const props = defineProps<{ rule: Rule; partner?: Rule; isNew: boolean }>()
 const emit = defineEmits<{ done: [] }>()
+/** The dialog that makes an entry which the rule needs: `made` chooses it. */
+defineSlots<{
+  maker?: (scope: {
+    making: MadeKind | null
+    close: () => void
+    made: (kind: MadeKind, id: string) => void
+  }) => unknown
+}>()
 const { busy, trouble, refuse, send: call, tell } = useDraft()
 
 const STATUSES = [
@@ -220,7 +227,7 @@ async function drop() {
       @close="emit('done')"
       @remove="drop"
     />
-    <MakeEntry v-model="making" @made="made" />
+    <slot name="maker" :making="making" :close="() => (making = null)" :made="made" />
   </UForm>
 </template>
 

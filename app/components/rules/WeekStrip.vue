@@ -4,7 +4,7 @@ import type { MetWeek } from '../../../core/decision/met.ts'
 import type { Ranges } from '../../../core/time/ranges.ts'
 import { usePlace } from '../../stores/place.ts'
 import { clockOf } from '../../text/time.ts'
-import AccessBand from '../band/AccessBand.vue'
+import AccessBand from '../common/AccessBand.vue'
 import { bandWords } from '../../model/band.ts'
 import { rulesText } from '../../text/rules.ts'
 

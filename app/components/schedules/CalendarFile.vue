@@ -9,7 +9,7 @@ import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
 import { weekOf, windowsOf } from '../../model/paint.ts'
-import FileButton from '../shell/FileButton.vue'
+import FileButton from '../common/FileButton.vue'
 import { clockWords } from '../../../core/words/clock.ts'
 import { schedulesText } from '../../text/schedules.ts'
 

@@ -3,10 +3,10 @@ import { computed, ref, shallowRef } from 'vue'
 import { readClock } from '../../../core/time/spoken.ts'
 import type { Week } from '../../../core/time/week.ts'
 import { copied, inverted, weekOf, windowsOf } from '../../model/paint.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 import { WEEKDAYS } from '../../../core/words/week.ts'
 import { schedulesText } from '../../text/schedules.ts'
-import MarkedText from '../shell/MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /**
  * Acts on a whole week: a window typed as one would say it, a day copied to others, and the hours turned

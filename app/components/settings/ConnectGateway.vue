@@ -2,7 +2,7 @@
 import { FIRST } from '../../../protocol/places.ts'
 import { PLACE } from '../../model/address.ts'
 import { useGateway } from '../../stores/gateway.ts'
-import CommandBlock from '../shell/CommandBlock.vue'
+import CommandBlock from '../common/CommandBlock.vue'
 import ConnectRouter from './ConnectRouter.vue'
 import PairGateway from './PairGateway.vue'
 import { settingsText } from '../../text/settings.ts'

@@ -4,9 +4,9 @@ import type { RouterAnswer, RouterLook, RouterPairing } from '../../../protocol/
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { routerText } from '../../text/router.ts'
-import CommandBlock from '../shell/CommandBlock.vue'
-import MarkedText from '../shell/MarkedText.vue'
-import SelectField from '../shell/SelectField.vue'
+import CommandBlock from '../common/CommandBlock.vue'
+import MarkedText from '../common/MarkedText.vue'
+import SelectField from '../common/SelectField.vue'
 import RouterStartUp from './RouterStartUp.vue'
 import TryRouter from './TryRouter.vue'
 

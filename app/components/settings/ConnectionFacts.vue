@@ -4,7 +4,7 @@ import type { CertificateAnswer } from '../../../protocol/answers.ts'
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { connectionText } from '../../text/connection.ts'
-import MarkedText from '../shell/MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /** Whether what is typed here is encrypted on its way, and by which certificate. */
 const { trouble, attempt } = useRequest()

@@ -11,7 +11,7 @@ import {
 import { callApi } from '../../composables/useApi.ts'
 import { useListed } from '../../composables/useListed.ts'
 import { LOG_WORDS, logText, TRANSPORT_WORDS } from '../../text/log-servers.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 import ReceiverList from './ReceiverList.vue'
 
 /** The servers that take what happens as messages of syslog. */

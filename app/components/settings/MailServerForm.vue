@@ -4,7 +4,7 @@ import { MAIL_SECURITIES, type MailSecurity, type MailServerAnswer } from '../..
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { noticesText, SECURITY_WORDS } from '../../text/notices.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 
 /** The mail server that takes notices; a test message goes to one's own address. */
 const props = defineProps<{ to: string }>()

@@ -8,7 +8,7 @@ import { useListed } from '../../composables/useListed.ts'
 import { usePlace } from '../../stores/place.ts'
 import { pairingText } from '../../text/pairing.ts'
 import { instantWords } from '../../text/time.ts'
-import CommandBlock from '../shell/CommandBlock.vue'
+import CommandBlock from '../common/CommandBlock.vue'
 
 /** Pairs a gateway by a code that one of both shows, and the other is told. */
 const place = usePlace()

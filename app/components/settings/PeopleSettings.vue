@@ -11,7 +11,7 @@ import { usePlace } from '../../stores/place.ts'
 import { instantWords } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
 import { peopleText } from '../../text/people.ts'
-import CommandBlock from '../shell/CommandBlock.vue'
+import CommandBlock from '../common/CommandBlock.vue'
 import RightsFields from './RightsFields.vue'
 
 /** Who may use Kairostat, in which role; somebody is invited by a link. */

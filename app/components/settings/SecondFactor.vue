@@ -4,7 +4,7 @@ import type { RecoveryCodes, SecondFactorAnswer, SecondFactorOffer } from '../..
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { settingsText } from '../../text/settings.ts'
-import CommandBlock from '../shell/CommandBlock.vue'
+import CommandBlock from '../common/CommandBlock.vue'
 
 /** A code of an authenticator app, asked for besides the password. */
 const { busy, trouble, attempt } = useRequest()

@@ -9,8 +9,8 @@ import { usePlace } from '../../stores/place.ts'
 import { instantWords } from '../../text/time.ts'
 import { settingsText } from '../../text/settings.ts'
 import { TOKEN_ROLES, type TokenRole } from '../../../protocol/roles.ts'
-import SelectField from '../shell/SelectField.vue'
-import MarkedText from '../shell/MarkedText.vue'
+import SelectField from '../common/SelectField.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /** The tokens by which programs may ask what is live: made, shown once, revoked. */
 const place = usePlace()

@@ -6,7 +6,7 @@ import { useListed } from '../../composables/useListed.ts'
 import { usePlace } from '../../stores/place.ts'
 import { instantWords } from '../../text/time.ts'
 import { transferText } from '../../text/transfer-keys.ts'
-import CommandBlock from '../shell/CommandBlock.vue'
+import CommandBlock from '../common/CommandBlock.vue'
 
 /** The keys by which DNS servers fetch live lists: made, shown once, deleted. */
 const place = usePlace()

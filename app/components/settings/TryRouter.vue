@@ -6,7 +6,7 @@ import { useGateway } from '../../stores/gateway.ts'
 import { useLive } from '../../stores/live.ts'
 import { useSession } from '../../stores/session.ts'
 import { routerText } from '../../text/router.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 
 /** Blocks a chosen device for a minute, and shows what the router drops of it. */
 const [gateway, live, session] = [useGateway(), useLive(), useSession()]

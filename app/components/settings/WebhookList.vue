@@ -9,7 +9,7 @@ import {
 import { callApi } from '../../composables/useApi.ts'
 import { useListed } from '../../composables/useListed.ts'
 import { NOTICE_WORDS, noticesText } from '../../text/notices.ts'
-import CommandBlock from '../shell/CommandBlock.vue'
+import CommandBlock from '../common/CommandBlock.vue'
 import ReceiverList from './ReceiverList.vue'
 
 /** The programs that get notices as JSON. */

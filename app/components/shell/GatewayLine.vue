@@ -5,7 +5,7 @@ import { usePlace } from '../../stores/place.ts'
 import { clockTroubles } from '../../text/gateway.ts'
 import { countWords } from '../../../core/words/count.ts'
 import { shellText } from '../../text/shell.ts'
-import OpenLink from './OpenLink.vue'
+import OpenLink from '../common/OpenLink.vue'
 
 const [place, gateway] = [usePlace(), useGateway()]
 const city = computed(() => place.zone.split('/').at(-1)!.replaceAll('_', ' '))

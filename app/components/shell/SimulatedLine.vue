@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useMe } from '../../stores/me.ts'
 import { shellText } from '../../text/shell.ts'
-import MarkedText from './MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /** Says on every screen that nothing real is blocked while the gateway is simulated. */
 const me = useMe()

@@ -7,10 +7,10 @@ import { readFile } from '../../composables/readFile.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
-import FileFaults from '../shell/FileFaults.vue'
-import FileButton from '../shell/FileButton.vue'
+import FileFaults from '../common/FileFaults.vue'
+import FileButton from '../common/FileButton.vue'
 import { sitesText } from '../../text/sites.ts'
-import MarkedText from '../shell/MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /**
  * The apps as a catalogue that can be given away, and one taken in: what is new or other is shown and chosen

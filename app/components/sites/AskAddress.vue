@@ -9,7 +9,7 @@ import { useLoaded, wholePolicy } from '../../composables/wholePolicy.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { capital } from '../../../core/words/rule.ts'
-import RuleSentence from '../rules/RuleSentence.vue'
+import RuleSentence from '../common/RuleSentence.vue'
 import { sitesText } from '../../text/sites.ts'
 
 /** Which lists, apps and rules of the draft would catch an address, for whom and when. */

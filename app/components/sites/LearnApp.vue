@@ -12,7 +12,7 @@ import { countWords } from '../../../core/words/count.ts'
 import { clockOf } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
 import { sitesText } from '../../text/sites.ts'
-import MarkedText from '../shell/MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /**
  * Learns what an app asks for: a device is watched while somebody uses the app there, and what it does not

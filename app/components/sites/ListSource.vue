@@ -10,7 +10,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
 import { listsText } from '../../text/lists.ts'
 import { whenWords } from '../../text/time.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from '../common/SelectField.vue'
 
 /** Where a list comes from, what became of that, and what of it waits for review. It takes effect at once. */
 const props = defineProps<{ list: SiteList }>()

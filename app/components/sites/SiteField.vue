@@ -4,9 +4,9 @@ import { shownSite } from '../../../core/import/site-list.ts'
 import { SITE_FORMATS, writeSites, type SiteFormat } from '../../../core/export/site-list.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useSites } from '../../composables/useIntake.ts'
-import FileButton from '../shell/FileButton.vue'
+import FileButton from '../common/FileButton.vue'
 import { sitesText } from '../../text/sites.ts'
-import MarkedText from '../shell/MarkedText.vue'
+import MarkedText from '../common/MarkedText.vue'
 
 /**
  * Sites one a line, typed, pasted or out of a file; what is read, altered, covered or not read is told at

@@ -16,9 +16,9 @@ import { useLive } from '../../stores/live.ts'
 import { usePlace } from '../../stores/place.ts'
 import { useReview } from '../../stores/review.ts'
 import { clockOf, dayWords } from '../../text/time.ts'
-import SelectField from '../../components/shell/SelectField.vue'
+import SelectField from '../../components/common/SelectField.vue'
 import { historyText } from '../../text/history.ts'
-import MarkedText from '../../components/shell/MarkedText.vue'
+import MarkedText from '../../components/common/MarkedText.vue'
 
 useHead({ title: historyText.pageTitle })
 const [draft, live, place, moment, review] = [

@@ -10,7 +10,7 @@ import {
   type AuditKind,
 } from '../../../protocol/audit.ts'
 import HistoryParts from '../../components/review/HistoryParts.vue'
-import SelectField from '../../components/shell/SelectField.vue'
+import SelectField from '../../components/common/SelectField.vue'
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { usePlace } from '../../stores/place.ts'

@@ -9,8 +9,9 @@ import type { PolicyFinding } from '../../../core/findings/rules.ts'
 import { decides, timesWithin } from '../../../core/decision/candidate.ts'
 import { DAY, startOfMinute } from '../../../core/time/duration.ts'
 import FindingList from '../../components/findings/FindingList.vue'
+import MakeEntry from '../../components/shell/MakeEntry.vue'
 import RuleEditor from '../../components/rules/RuleEditor.vue'
-import RuleSentence from '../../components/rules/RuleSentence.vue'
+import RuleSentence from '../../components/common/RuleSentence.vue'
 import WeekStrip from '../../components/rules/WeekStrip.vue'
 import { NEW_RULE } from '../../model/rule-form.ts'
 import { useDecided } from '../../composables/useDecider.ts'
@@ -24,9 +25,9 @@ import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { usePlace } from '../../stores/place.ts'
 import { whenWords } from '../../text/time.ts'
-import EntryHead from '../../components/shell/EntryHead.vue'
+import EntryHead from '../../components/common/EntryHead.vue'
 import { rulesText } from '../../text/rules.ts'
-import MarkedText from '../../components/shell/MarkedText.vue'
+import MarkedText from '../../components/common/MarkedText.vue'
 
 definePageMeta({ key: 'rules' })
 useHead({ title: rulesText.pageTitle })
@@ -57,6 +58,11 @@ const begun = computed(() => {
 const edited = computed(() =>
   rows.value.find(({ rule, partner }) => rule.id === chosen.value || partner?.id === chosen.value),
 )
+/** The rule in the editor: one that is begun, or the one of the address. */
+const shown = computed(() => {
+  if (begun.value) return { key: opened.begun.value!, rule: begun.value, partner: undefined }
+  return edited.value && { key: edited.value.rule.id, ...edited.value }
+})
 const where = computed(() =>
   begun.value
     ? rulesText.newRuleCrumb
@@ -143,15 +149,18 @@ const count = computed(() => rows.value.filter((row) => row.inForce).reduce((sum
       :where="where"
       :missing="!begun && !edited"
     />
-    <RuleEditor v-if="begun" :key="opened.begun.value!" :rule="begun" :is-new="true" @done="opened.close" />
     <RuleEditor
-      v-else-if="edited"
-      :key="edited.rule.id"
-      :rule="edited.rule"
-      :partner="edited.partner"
-      :is-new="false"
+      v-if="shown"
+      :key="shown.key"
+      :rule="shown.rule"
+      :partner="shown.partner"
+      :is-new="begun !== null"
       @done="opened.close"
-    />
+    >
+      <template #maker="{ making, close, made }">
+        <MakeEntry :making="making" @close="close" @made="made" />
+      </template>
+    </RuleEditor>
     <div class="head">
       <h1><MarkedText :text="rulesText.activeRules(moment.isNow, count, draft.policy.rules.length)" /></h1>
       <UButton @click="opened.begin()">{{ rulesText.newRule }}</UButton>

@@ -11,10 +11,10 @@ import { usePlace } from '../../stores/place.ts'
 import { capital } from '../../../core/words/rule.ts'
 import { weekTextWords } from '../../../core/words/week.ts'
 import { whenWords } from '../../text/time.ts'
-import EntryHead from '../../components/shell/EntryHead.vue'
+import EntryHead from '../../components/common/EntryHead.vue'
 import { NEW_SCHEDULE } from '../../model/paint.ts'
 import { schedulesText } from '../../text/schedules.ts'
-import MarkedText from '../../components/shell/MarkedText.vue'
+import MarkedText from '../../components/common/MarkedText.vue'
 
 definePageMeta({ key: 'schedules' })
 useHead({ title: schedulesText.pageTitle })

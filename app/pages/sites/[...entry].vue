@@ -20,9 +20,9 @@ import { listsText } from '../../text/lists.ts'
 import { whenWords } from '../../text/time.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 import { countWords, listWords } from '../../../core/words/count.ts'
-import EntryHead from '../../components/shell/EntryHead.vue'
+import EntryHead from '../../components/common/EntryHead.vue'
 import { sitesText } from '../../text/sites.ts'
-import MarkedText from '../../components/shell/MarkedText.vue'
+import MarkedText from '../../components/common/MarkedText.vue'
 
 definePageMeta({ key: 'sites' })
 useHead({ title: sitesText.pageTitle })

@@ -10,7 +10,7 @@ import { useMe } from '../../stores/me.ts'
 import { usePlace } from '../../stores/place.ts'
 import { whenWords } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
-import SelectField from '../shell/SelectField.vue'
+import SelectField from './SelectField.vue'
 import { boardText } from '../../text/board.ts'
 
 /** Quick exceptions for one device or one group: they count at once and end by themselves. */

@@ -6,24 +6,28 @@ import { useSession } from '../../stores/session.ts'
 import { rulesText } from '../../text/rules.ts'
 import ScheduleEditor from '../schedules/ScheduleEditor.vue'
 import SiteListEditor from '../sites/SiteListEditor.vue'
-import GroupForm from './GroupForm.vue'
+import GroupForm from '../rules/GroupForm.vue'
 
-/** The dialog that makes what a rule needs and is not there yet; `null` closes it. */
-const making = defineModel<MadeKind | null>({ required: true })
-const emit = defineEmits<{ made: [kind: MadeKind, id: string] }>()
+/** The dialog that makes an entry which a rule needs; `null` = it is closed. */
+const { making } = defineProps<{ making: MadeKind | null }>()
+const emit = defineEmits<{ close: []; made: [kind: MadeKind, id: string] }>()
 
 const session = useSession()
 const TITLES = { group: rulesText.newGroup, list: rulesText.newSiteList, schedule: rulesText.newSchedule }
 /** What the dialog shows: while it fades away, still what it was opened for. */
 const shown = ref<MadeKind>('group')
-watch(making, (kind) => {
-  if (kind) shown.value = kind
-})
+watch(
+  () => making,
+  (kind) => {
+    if (kind) shown.value = kind
+  },
+  { immediate: true },
+)
 
 /** What was made is chosen once the draft has it: until then nothing can be worked out with it. */
 async function done(id: string | null) {
   const kind = shown.value
-  making.value = null
+  emit('close')
   if (id === null) return
   await session.load(['draft'])
   emit('made', kind, id)
@@ -36,7 +40,7 @@ async function done(id: string | null) {
     :title="TITLES[shown]"
     :dismissible="false"
     :ui="{ content: 'max-w-4xl' }"
-    @update:open="making = null"
+    @update:open="emit('close')"
   >
     <template #body>
       <GroupForm v-if="shown === 'group'" @done="done" />
