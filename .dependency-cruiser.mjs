@@ -13,7 +13,7 @@ const HOUSES = {
 }
 
 /** The rooms of the gateway, from the lowest to the highest: each may import those before it. */
-const GATEWAY = ['state', 'dns', 'usage', 'pages', 'planes', 'program', 'transport', 'router']
+const GATEWAY = ['state', 'dns', 'usage', 'pages', 'planes', 'program', 'transport', 'simulation', 'router']
 
 /** The rooms of the server, and what each may import of the others. Each also may import `database`. */
 const SERVER = {

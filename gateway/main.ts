@@ -3,7 +3,8 @@ import { readFileSync, rmSync } from 'node:fs'
 import { isIP } from 'node:net'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
-import { startGateway } from './program/gateway.ts'
+import { startGateway, type GatewayOptions, type GatewayProgram } from './program/gateway.ts'
+import { startSimulatedGateway } from './simulation/simulated-gateway.ts'
 import { gatewayServer } from './transport/http-server.ts'
 import { keptMarks } from './planes/linux/table/mark-registry.ts'
 import { letInCommands } from './router/let-in.ts'
@@ -156,16 +157,8 @@ try {
   const shortest = 'secure' in where ? SECRET_LENGTH : 16
   if (token !== null && token.length < shortest)
     give(`${tokenFile} holds ${token.length} characters: a secret has ${shortest} or more here.`)
-  const { plane, damages } =
-    dataplane === 'simulated'
-      ? { plane: simulatedPlane(WORKSHOP, timeZone, 1), damages: [] }
-      : await openLinux()
-  const gateway = await startGateway(plane, {
-    folder: state,
-    fault,
-    damages,
-    reader: threadedReader(new URL(import.meta.url)),
-  })
+  const options = { folder: state, fault, reader: threadedReader(new URL(import.meta.url)) }
+  const gateway = await (dataplane === 'simulated' ? startSimulated(options) : startLinux(options))
   const secret = await secretOf(token)
   const server = gatewayServer(gateway, secret, 'secure' in where, (error) =>
     fault(error, 'answering a call'),
@@ -213,8 +206,13 @@ function pairingWords(code: string): string {
   return `Pairing code: ${code}\nType it within ten minutes in Kairostat, under Settings, Connect a gateway, with the address of this machine.`
 }
 
-/** The network of a Linux router, with what of its state could not be read. */
-async function openLinux() {
+/** Starts the gateway over a made-up network. */
+function startSimulated(options: GatewayOptions): Promise<GatewayProgram> {
+  return startSimulatedGateway(simulatedPlane(WORKSHOP, { timeZone, seed: 1 }), options)
+}
+
+/** Starts the gateway over the network of a Linux router. */
+async function startLinux(options: GatewayOptions): Promise<GatewayProgram> {
   const { numbers, damages } = await keptMarks(join(state, STATE_FILES.numbers))
   const system = via ? await systemVia(via) : LOCAL_SYSTEM
   const startUp = new StartUp(system, fault)
@@ -236,7 +234,7 @@ async function openLinux() {
     clockFloorFile: join(state, STATE_FILES.clock),
     fault,
   })
-  return { plane, damages }
+  return startGateway(plane, { ...options, damages })
 }
 
 /** The router over SSH, once it has let this machine in; its host key is pinned then. */

@@ -44,7 +44,7 @@ const policy = policyOf({
 
 let folder: string, port: number, gateway: GatewayProgram
 const start = async () => {
-  gateway = await startGateway(simulatedPlane([], 'UTC', 1, false, port), { folder })
+  gateway = await startGateway(simulatedPlane([], { timeZone: 'UTC', seed: 1, pagePort: port }), { folder })
 }
 beforeEach(async () => {
   folder = await mkdtemp(join(tmpdir(), 'kairostat-pages-'))

@@ -3,9 +3,7 @@ import type { LookupLog } from '../state/lookups.ts'
 import type { DevicePages } from '../pages/device-pages.ts'
 import type { GatewayChange, GatewayStatus, LanInterface, Refusal, Sighting } from '../../protocol/gateway.ts'
 import type { Trouble } from '../../protocol/alarm.ts'
-import type { Evidence, Flow } from '../../protocol/evidence.ts'
-import type { Pretence } from '../../protocol/simulation.ts'
-import type { UsageHour } from '../../protocol/usage.ts'
+import type { Evidence } from '../../protocol/evidence.ts'
 
 /** What a plane is told beside the policy. */
 export interface PlaneSetting {
@@ -17,27 +15,7 @@ export interface PlaneSetting {
   readonly localNames: readonly string[]
 }
 
-/** What a simulated network lets itself be told. */
-export interface SimulationControls {
-  /** The names of its made-up apps. */
-  readonly apps: readonly string[]
-  /** What it used in its made-up past; empty before the first policy. */
-  pastUse(): readonly UsageHour[]
-  /** Sets its clock to milliseconds since 1970; `null` = it is the machine's again. */
-  setClock(instantMs: number | null): void
-  /** Has a device use an app for half a minute; returns why it cannot, or `null`. */
-  useApp(mac: string, app: string): string | null
-  /**
-   * Has a device try a destination.
-   *
-   * @throws GatewayRefusal where that is none
-   */
-  send(mac: string, to: string): Flow
-  /** Makes it go wrong in one way for a minute. */
-  pretend(trouble: Pretence): void
-}
-
-/** What makes a policy true on a network: the simulated one, or the Linux kernel. */
+/** Holds the devices of a network to a policy: in a simulated network, or by the Linux kernel. */
 export interface DataPlane {
   readonly kind: GatewayStatus['plane']
   readonly timeZone: string
@@ -45,8 +23,6 @@ export interface DataPlane {
   readonly lookEveryMs: number
   /** The plane's clock, in milliseconds since 1970. */
   now(): number
-  /** What can only be done to a simulated network; `null` where it is a real one. */
-  readonly simulation: SimulationControls | null
   /** What it noticed by itself and is not as it should be. */
   troubles(): readonly Trouble[]
   sightings(): readonly Sighting[]

@@ -13,6 +13,7 @@ import { policyOf } from '../../tests/support/arbitraries.ts'
 import { destination } from '../../tests/support/oracle.ts'
 import { AlarmWatch } from './alarms.ts'
 import { startGateway } from './gateway.ts'
+import { startSimulatedGateway } from '../simulation/simulated-gateway.ts'
 import { NOTHING } from '../../protocol/evidence.ts'
 import { simulatedPlane } from '../planes/simulated/plane.ts'
 import { trafficOf } from '../planes/simulated/traffic.ts'
@@ -28,7 +29,10 @@ describe('a gateway', () => {
   test('takes a policy whole, keeps it on disk, and refuses without a trace', async () => {
     const folder = await mkdtemp(join(tmpdir(), 'kairostat-gateway-'))
     const begun = Math.floor(Date.now() / 1000)
-    const gateway = await startGateway(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1), { folder })
+    const gateway = await startSimulatedGateway(
+      simulatedPlane(WORKSHOP, { timeZone: 'Europe/Lisbon', seed: 1 }),
+      { folder },
+    )
     expect((await gateway.status()).digest).toBeNull()
     expect(await gateway.check(proposal())).toBeNull()
     expect((await gateway.status()).digest).toBeNull()
@@ -61,7 +65,9 @@ describe('a gateway', () => {
     await gateway.stop()
     // A new start finds policy, settings and look-ups; a plane that makes up a past of its own makes up the
     // same.
-    const again = await startGateway(simulatedPlane([], 'Europe/Lisbon', 1), { folder })
+    const again = await startSimulatedGateway(simulatedPlane([], { timeZone: 'Europe/Lisbon', seed: 1 }), {
+      folder,
+    })
     expect([(await again.status()).digest, (await again.status()).settings, await settled(again)]).toEqual([
       digestOf(demo),
       settings,
@@ -74,7 +80,10 @@ describe('a gateway', () => {
 
 test('a gateway takes overrides alone, beside the policy that it holds, and only those that make the digest', async () => {
   const folder = await mkdtemp(join(tmpdir(), 'kairostat-gateway-'))
-  const gateway = await startGateway(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1), { folder })
+  const gateway = await startSimulatedGateway(
+    simulatedPlane(WORKSHOP, { timeZone: 'Europe/Lisbon', seed: 1 }),
+    { folder },
+  )
   const form = {
     id: 'late',
     effect: 'allow',
@@ -144,7 +153,7 @@ describe('the simulated network', () => {
   test('has machines that come and go, and tells of it', () => {
     vi.useFakeTimers({ now: readInstant('2026-11-25T12:00:00Z')! * 1000 })
     try {
-      const plane = simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3)
+      const plane = simulatedPlane(WORKSHOP, { timeZone: 'Europe/Lisbon', seed: 3 })
       const heard: string[] = []
       plane.start((change) => change === 'sightings' && heard.push(change))
       const courier = () => plane.sightings().find(({ hostName }) => hostName === 'parcel-phone')
@@ -174,8 +183,8 @@ describe('the simulated network', () => {
     vi.useFakeTimers({ now: readInstant('2026-11-25T12:00:00Z')! * 1000 })
     try {
       const [one, other] = [
-        simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3),
-        simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3),
+        simulatedPlane(WORKSHOP, { timeZone: 'Europe/Lisbon', seed: 3 }),
+        simulatedPlane(WORKSHOP, { timeZone: 'Europe/Lisbon', seed: 3 }),
       ] as const
       for (const plane of [one, other]) await plane.apply(demo)
       const past = one.lookups.since(-Infinity)
@@ -219,7 +228,7 @@ describe('the simulated network', () => {
   test('decides every flow by core/ at its own clock, and counts what passed and what it dropped', async () => {
     vi.useFakeTimers({ now: readInstant('2026-11-25T12:00:00Z')! * 1000 })
     try {
-      const plane = simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3)
+      const plane = simulatedPlane(WORKSHOP, { timeZone: 'Europe/Lisbon', seed: 3 })
       plane.start(() => {})
       await plane.apply(demo)
       plane.simulation!.setClock(readInstant('2026-11-25T22:30:00Z')! * 1000)
@@ -471,7 +480,10 @@ describe('what is expected, held against what was counted', () => {
   test('a simulated network can be made to go wrong, and tells of it; a real one cannot', async () => {
     vi.useFakeTimers({ now: readInstant('2026-11-25T22:30:00Z')! * 1000 })
     try {
-      const gateway = await startGateway(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3), { folder: null })
+      const gateway = await startSimulatedGateway(
+        simulatedPlane(WORKSHOP, { timeZone: 'Europe/Lisbon', seed: 3 }),
+        { folder: null },
+      )
       await gateway.enforce(proposal())
       await vi.advanceTimersByTimeAsync(30_000)
       expect((await gateway.status()).alarms).toEqual([])
@@ -490,10 +502,9 @@ describe('what is expected, held against what was counted', () => {
       await vi.advanceTimersByTimeAsync(700_000)
       expect((await gateway.status()).alarms).toEqual([])
       await gateway.stop()
-      const real = await startGateway(
-        Object.assign(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 3), { simulation: null }),
-        { folder: null },
-      )
+      const real = await startGateway(simulatedPlane(WORKSHOP, { timeZone: 'Europe/Lisbon', seed: 3 }), {
+        folder: null,
+      })
       await expect(real.simulation()).rejects.toThrow('Only a simulated network')
       await real.stop()
     } finally {

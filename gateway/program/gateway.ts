@@ -15,6 +15,7 @@ import {
 } from '../../protocol/gateway.ts'
 import type { Evidence } from '../../protocol/evidence.ts'
 import { readAnswer } from '../../protocol/request.ts'
+import { REAL_NETWORK } from '../../protocol/simulation.ts'
 import type { UsageHour } from '../../protocol/usage.ts'
 import { AllowanceHolder } from '../usage/allowance-holder.ts'
 import { AlarmWatch, ASKED_WITHIN } from './alarms.ts'
@@ -30,7 +31,6 @@ import { readerHere, type PolicyReader } from './reader.ts'
 import { RequestHolder } from '../pages/requests.ts'
 import { RowRecord } from '../state/row-record.ts'
 import { SettingsHolder } from './settings-holder.ts'
-import { simulationOf } from './simulation.ts'
 import { StateDamage, type FaultListener } from '../state/state-damage.ts'
 import { STATE_FILES, type Damage } from '../state/state.ts'
 import { UsageMeter, USAGE_FORMAT } from '../usage/usage.ts'
@@ -60,7 +60,13 @@ export interface GatewayOptions {
  * The gateway's program. Where what is proposed is no proposal, `check` and `enforce` throw MalformedProposal.
  */
 export interface GatewayProgram extends Gateway {
-  /** Ends it, with what was looked up written down. */
+  /** Counts what was used until now, and enforces what that uses up. */
+  countNow(): Promise<void>
+  /** Adds hours of use that were counted elsewhere. */
+  addPastUse(hours: readonly UsageHour[]): void
+  /** Tells everybody who watches of a change. */
+  tell(change: GatewayChange): void
+  /** Writes the look-ups down and ends. */
   stop(): Promise<void>
 }
 
@@ -111,7 +117,6 @@ class Program implements GatewayProgram {
   readonly #pages: DevicePages
   /** One after the other: what was asked for last is what counts. */
   readonly #writing = new Mutex()
-  #hasPast = false
   #stopLooking = () => {}
 
   constructor(
@@ -131,7 +136,7 @@ class Program implements GatewayProgram {
       ...state,
       enforce: (spent) => this.#policy.setSpent(spent),
       limitStrangers: (areSpent) => plane.limitStrangers(areSpent),
-      changed: () => this.#tell('allowances'),
+      changed: () => this.tell('allowances'),
     })
     this.#policy = new PolicyHolder({
       ...state,
@@ -141,8 +146,7 @@ class Program implements GatewayProgram {
       changed: () => {
         this.#allowances.setPolicy(this.#policy.held!.policy)
         this.#settleKept()
-        this.#takePast()
-        this.#tell('status')
+        this.tell('status')
       },
     })
     this.#lookups = new RowRecord({
@@ -162,7 +166,7 @@ class Program implements GatewayProgram {
     this.#requests = new RequestHolder({
       ...state,
       isKnown: (mac) => this.#policy.isKnown(mac),
-      changed: () => this.#tell('requests'),
+      changed: () => this.tell('requests'),
     })
     this.#pages = devicePages({
       requests: this.#requests,
@@ -199,7 +203,7 @@ class Program implements GatewayProgram {
 
   /** Begins to work. */
   start(): void {
-    this.plane.start((change) => this.#tell(change))
+    this.plane.start((change) => this.tell(change))
     this.#lookups.start()
     this.#usage.start()
     this.#stopLooking = pacedLoop(
@@ -234,7 +238,7 @@ class Program implements GatewayProgram {
       clock: instantText(this.#now()),
       timeZone: plane.timeZone,
       offsets: offsetsFrom(plane.timeZone, plane.now() / 1000),
-      apps: plane.simulation?.apps ?? [],
+      apps: [],
       digest: held?.digest ?? null,
       inForceSince: held?.inForceSince ?? null,
       alarms: [
@@ -269,7 +273,7 @@ class Program implements GatewayProgram {
   async set(settings: unknown): Promise<Refusal> {
     return this.#writing.runExclusive(async () => {
       const faults = await this.#settings.set(settings)
-      if (faults === null) this.#tell('status')
+      if (faults === null) this.tell('status')
       return faults
     })
   }
@@ -318,12 +322,21 @@ class Program implements GatewayProgram {
     })
   }
 
-  async simulation() {
-    const counted = async () => {
-      await this.#measure()
-      await this.#writing.runExclusive(() => this.#settleAllowances())
-    }
-    return simulationOf(this.plane.simulation, () => this.#tell('status'), counted)
+  async simulation(): Promise<never> {
+    throw new GatewayRefusal(REAL_NETWORK)
+  }
+
+  async countNow(): Promise<void> {
+    await this.#measure()
+    await this.#writing.runExclusive(() => this.#settleAllowances())
+  }
+
+  addPastUse(hours: readonly UsageHour[]): void {
+    this.#meter.restore(hours)
+  }
+
+  tell(change: GatewayChange): void {
+    this.#watchers.forEach((watcher) => watcher(change))
   }
 
   /** Puts something else in force, and with it what is used up by that. */
@@ -370,15 +383,7 @@ class Program implements GatewayProgram {
       at,
       this.#macsThatAsked(held, at),
     )
-    if (this.#alarms.alarms(at).length !== before) this.#tell('status')
-  }
-
-  /** A network that is made up has used something before. */
-  #takePast(): void {
-    if (this.#hasPast || !this.plane.simulation) return
-    const past = this.plane.simulation.pastUse()
-    this.#hasPast = past.length > 0
-    this.#meter.restore(past)
+    if (this.#alarms.alarms(at).length !== before) this.tell('status')
   }
 
   /** Reads what was counted, and adds up what was used since the last time. */
@@ -412,10 +417,6 @@ class Program implements GatewayProgram {
     const { lookups, usage } = this.#settings.settings
     this.plane.lookups.set(lookups.kept, lookups.days, new Set(this.#policy.macsOf(lookups.exempt)))
     this.#meter.set(usage, new Set(this.#policy.macsOf(usage.exempt)))
-  }
-
-  #tell(change: GatewayChange): void {
-    this.#watchers.forEach((watcher) => watcher(change))
   }
 
   #now(): number {

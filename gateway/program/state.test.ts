@@ -8,7 +8,8 @@ import { GatewayFailure } from '../../protocol/gateway.ts'
 import { proposalOf } from '../../protocol/proposal.ts'
 import { FIRST_SETTINGS } from '../../protocol/settings.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
-import { startGateway, type GatewayProgram } from './gateway.ts'
+import type { GatewayProgram } from './gateway.ts'
+import { startSimulatedGateway } from '../simulation/simulated-gateway.ts'
 import { rowStore } from '../state/row-store.ts'
 import { simulatedPlane } from '../planes/simulated/plane.ts'
 import { WORKSHOP } from '../planes/simulated/workshop.ts'
@@ -50,7 +51,7 @@ let gateway: GatewayProgram
 const faults: string[] = []
 const start = async () => {
   faults.length = 0
-  gateway = await startGateway(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1), {
+  gateway = await startSimulatedGateway(simulatedPlane(WORKSHOP, { timeZone: 'Europe/Lisbon', seed: 1 }), {
     folder,
     fault: (error, doing) => faults.push(`${doing}: ${(error as Error).message}`),
   })

@@ -8,7 +8,7 @@ import { afterEach, beforeEach, expect, test } from 'vitest'
 import { startGateway } from '../program/gateway.ts'
 import { simulatedPlane } from '../planes/simulated/plane.ts'
 import { WORKSHOP } from '../planes/simulated/workshop.ts'
-import { SwitchedGateway } from '../transport/switched.ts'
+import { switchedGateway, type SwitchedGateway } from '../transport/switched.ts'
 import type { RouterPairing } from '../../protocol/router.ts'
 import { startSshShell } from '../../tests/support/ssh-shell.ts'
 import { PAIRING_FILE, RouterDriver } from './driver.ts'
@@ -20,13 +20,13 @@ let forgotten: number
 let bound: (isBound: boolean) => Promise<void>
 beforeEach(async () => {
   folder = await mkdtemp(join(tmpdir(), 'kairostat-router-'))
-  gateway = new SwitchedGateway()
+  gateway = switchedGateway()
   forgotten = 0
   bound = async () => {}
   driver = new RouterDriver({
     folder,
     gateway,
-    unpaired: () => startGateway(simulatedPlane(WORKSHOP, 'UTC', 1), { folder: null }),
+    unpaired: () => startGateway(simulatedPlane(WORKSHOP, { timeZone: 'UTC', seed: 1 }), { folder: null }),
     timeZone: async () => 'UTC',
     bound: (isBound) => bound(isBound),
     forget: async () => void forgotten++,

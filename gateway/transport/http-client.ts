@@ -1,31 +1,15 @@
 import { Agent, fetch, type RequestInit, type Response } from 'undici'
 import { keyOfCode, PAIRING_IDENTITY } from './pairing.ts'
 import { IDENTITY, SECURE } from '../../node/secure.ts'
-import {
-  GatewayFailure,
-  GatewayRefusal,
-  type GatewayChange,
-  type Decision,
-  type Gateway,
-  type GatewayStatus,
-  type Lookup,
-  type Refusal,
-  type Sighting,
-} from '../../protocol/gateway.ts'
-import type { AccessRequest } from '../../protocol/request.ts'
-import type { AllowanceNews } from '../../protocol/allowance.ts'
-import type { UsageNews } from '../../protocol/usage.ts'
-import type { Evidence, Flow } from '../../protocol/evidence.ts'
+import { gatewayCalls, simulationCalls, type AskByName, type Call } from '../../protocol/gateway-calls.ts'
+import { GatewayFailure, GatewayRefusal, type Gateway, type GatewayChange } from '../../protocol/gateway.ts'
 import { FIRST_SETTINGS } from '../../protocol/settings.ts'
-import { REAL_NETWORK, type Simulation } from '../../protocol/simulation.ts'
+import { REAL_NETWORK } from '../../protocol/simulation.ts'
 
-/**
- * How long an answer may take, and one to a whole policy, which may hold a million names, in milliseconds.
- */
-const PATIENCE = 3000
-const LONG = 60_000
-/** The largest answer, and that with what many devices did, in bytes; and the longest line that tells of a change. */
-const [LARGEST, LARGEST_LIST, LONGEST_LINE] = [2_000_000, 64_000_000, 1000]
+/** How long an answer may take, and one to a whole policy. */
+const [PATIENCE_MS, LONG_PATIENCE_MS] = [3000, 60_000]
+/** The largest answer, the largest that tells of many devices, and the longest line that tells of a change. */
+const [MAX_BYTES, MAX_LARGE_BYTES, MAX_LINE_CHARS] = [2_000_000, 64_000_000, 1000]
 
 /**
  * A gateway at the other end of an HTTP connection (docs/gateway-protocol.md). A call fails where it is away,
@@ -35,7 +19,77 @@ const [LARGEST, LARGEST_LIST, LONGEST_LINE] = [2_000_000, 64_000_000, 1000]
  * @param address `tls://host:port`, `unix:/path` or, on this machine, `http://…`
  */
 export function gatewayAt(address: string, token: string): Gateway {
-  return new HttpGateway(address, token)
+  const { base, dispatcher } = connectionTo(address, token)
+  const headers = { 'authorization': `Bearer ${token}`, 'content-type': 'application/json' }
+  const send: Send = (path, init) => fetch(new URL(path, base), { ...init, dispatcher, headers })
+  const ask: AskByName = (_name, call, args) => askOver(send, call, args)
+  const calls = gatewayCalls(ask)
+  const status = async () => {
+    const answer = await calls.status()
+    // A gateway of an earlier version leaves out what it does not know.
+    return { ...answer, settings: { ...FIRST_SETTINGS, ...answer.settings } }
+  }
+  return {
+    ...calls,
+    status,
+    simulation: async () => {
+      if ((await status()).plane !== 'simulated') throw new GatewayRefusal(REAL_NETWORK)
+      return simulationCalls(ask)
+    },
+    watch: (changed, signal) => watchOver(send, changed, signal),
+  }
+}
+
+/** Sends a request to the gateway. */
+type Send = (path: string, init: RequestInit) => Promise<Response>
+
+/** Does a call of the table over HTTP. */
+async function askOver(send: Send, call: Call, args: readonly unknown[]): Promise<unknown> {
+  const [method, path] = call.http.split(' ') as [string, string]
+  const { query, body } = packed(call, args)
+  const response = await send(path + query, {
+    method,
+    body,
+    signal: AbortSignal.timeout(call.isLong ? LONG_PATIENCE_MS : PATIENCE_MS),
+  })
+  if (response.status === 422) throw new GatewayRefusal(await wordsIn(response))
+  if (response.status === 503) throw new GatewayFailure(await wordsIn(response))
+  if (!response.ok) {
+    await response.body?.cancel()
+    throw new Error(statusWords(response))
+  }
+  const answer = await jsonOf(response, call.isLarge ? MAX_LARGE_BYTES : MAX_BYTES)
+  return call.answersAs ? (answer as Record<string, unknown>)[call.answersAs] : answer
+}
+
+/** Returns the arguments of a call as the query and the body of its request. */
+function packed({ http, takes }: Call, args: readonly unknown[]) {
+  if (typeof takes === 'string') {
+    const [only] = args
+    return { query: '', body: only instanceof Uint8Array ? only : JSON.stringify(only) }
+  }
+  const named = Object.keys(takes).map((name, index): [string, unknown] => [name, args[index]])
+  if (!http.startsWith('GET ')) return { query: '', body: JSON.stringify(Object.fromEntries(named)) }
+  const given = named.filter(([, value]) => value !== null).map(([name, value]) => [name, String(value)])
+  return { query: given.length === 0 ? '' : `?${new URLSearchParams(given)}`, body: undefined }
+}
+
+/** Tells of changes until the signal aborts or the connection ends. */
+async function watchOver(
+  send: Send,
+  changed: (change: GatewayChange) => void,
+  signal: AbortSignal,
+): Promise<void> {
+  const response = await send('/v1/changes', { signal })
+  if (!response.ok || !response.body) throw new Error(statusWords(response))
+  let rest = ''
+  const decoder = new TextDecoder()
+  for await (const chunk of response.body) {
+    const lines = (rest + decoder.decode(chunk as Uint8Array, { stream: true })).split('\n')
+    rest = lines.pop()!
+    if (rest.length > MAX_LINE_CHARS) throw new Error('The gateway says what is no change.')
+    for (const line of lines) if (line.startsWith('data: ')) changed(line.slice(6).trim() as GatewayChange)
+  }
 }
 
 /** That a gateway could not be paired, in a sentence. */
@@ -56,7 +110,7 @@ export async function pairWith(address: string, code: string, secret: string): P
       dispatcher,
       body: JSON.stringify({ secret }),
       headers: { 'content-type': 'application/json' },
-      signal: AbortSignal.timeout(PATIENCE),
+      signal: AbortSignal.timeout(PATIENCE_MS),
     })
     if (!response.ok) throw new NotPaired(statusWords(response))
   } catch (error) {
@@ -96,142 +150,6 @@ function agentOf(psk: Buffer, identity: string): Agent {
   })
 }
 
-class HttpGateway implements Gateway {
-  readonly #connection: Connection
-  readonly #headers: Record<string, string>
-
-  constructor(address: string, token: string) {
-    this.#connection = connectionTo(address, token)
-    this.#headers = { 'authorization': `Bearer ${token}`, 'content-type': 'application/json' }
-  }
-
-  async status(): Promise<GatewayStatus> {
-    const status = await this.#call<GatewayStatus>('GET', '/v1/status')
-    // A gateway of an earlier version leaves out what it does not know.
-    return { ...status, settings: { ...FIRST_SETTINGS, ...status.settings } }
-  }
-
-  sightings() {
-    return this.#call<Sighting[]>('GET', '/v1/sightings', { largest: LARGEST_LIST })
-  }
-
-  evidence() {
-    return this.#call<Evidence>('GET', '/v1/evidence', { largest: LARGEST_LIST })
-  }
-
-  lookups(since: string | null) {
-    return this.#call<Lookup[]>(
-      'GET',
-      `/v1/lookups${since === null ? '' : `?${new URLSearchParams({ since })}`}`,
-      { largest: LARGEST_LIST },
-    )
-  }
-
-  usage(run: string | null, number: number) {
-    const query = run === null ? '' : `?${new URLSearchParams({ run, number: String(number) })}`
-    return this.#call<UsageNews>('GET', `/v1/usage${query}`, { patience: LONG, largest: LARGEST_LIST })
-  }
-
-  allowances(since: string | null) {
-    const query = since === null ? '' : `?${new URLSearchParams({ since })}`
-    return this.#call<AllowanceNews>('GET', `/v1/allowances${query}`)
-  }
-
-  set(settings: unknown) {
-    return this.#faults('PUT', '/v1/settings', settings)
-  }
-
-  async page(mac: string, name: string) {
-    const query = new URLSearchParams({ mac, name })
-    return (await this.#call<{ html: string }>('GET', `/v1/page?${query}`)).html
-  }
-
-  requests() {
-    return this.#call<AccessRequest[]>('GET', '/v1/requests')
-  }
-
-  async answerRequest(id: string, answer: unknown) {
-    return (await this.#call<{ found: boolean }>('PUT', '/v1/requests', { body: { id, answer } })).found
-  }
-
-  check(proposal: Parameters<Gateway['check']>[0]) {
-    return this.#faults('POST', '/v1/check', proposal, LONG)
-  }
-
-  enforce(proposal: Parameters<Gateway['enforce']>[0]) {
-    return this.#faults('PUT', '/v1/policy', proposal, LONG)
-  }
-
-  amend(overrides: unknown, digest: string) {
-    return this.#faults('PUT', '/v1/overrides', { overrides, digest }, LONG)
-  }
-
-  decision(mac: string, at: string) {
-    return this.#call<Decision | null>('GET', `/v1/decision?${new URLSearchParams({ mac, at })}`)
-  }
-
-  async simulation(): Promise<Simulation> {
-    if ((await this.status()).plane !== 'simulated') throw new GatewayRefusal(REAL_NETWORK)
-    return {
-      setClock: async (instant) => {
-        await this.#call('PUT', '/v1/clock', { body: { instant } })
-      },
-      send: (mac, to) => this.#call<Flow>('PUT', '/v1/send', { body: { mac, to } }),
-      pretend: async (trouble) => {
-        await this.#call('PUT', '/v1/pretend', { body: { trouble } })
-      },
-      useApp: async (mac, app) => {
-        await this.#call('PUT', '/v1/use', { body: { mac, app } })
-      },
-    }
-  }
-
-  async watch(changed: (change: GatewayChange) => void, signal: AbortSignal): Promise<void> {
-    const response = await this.#fetch('/v1/changes', { signal })
-    if (!response.ok || !response.body) throw new Error(statusWords(response))
-    let rest = ''
-    const decoder = new TextDecoder()
-    for await (const chunk of response.body) {
-      const lines = (rest + decoder.decode(chunk as Uint8Array, { stream: true })).split('\n')
-      rest = lines.pop()!
-      if (rest.length > LONGEST_LINE) throw new Error('The gateway says what is no change.')
-      for (const line of lines) if (line.startsWith('data: ')) changed(line.slice(6).trim() as GatewayChange)
-    }
-  }
-
-  async #faults(method: string, path: string, body: unknown, patience = PATIENCE): Promise<Refusal> {
-    return (await this.#call<{ faults: Refusal }>(method, path, { body, patience })).faults
-  }
-
-  async #call<T>(
-    method: string,
-    path: string,
-    {
-      body,
-      patience = PATIENCE,
-      largest = LARGEST,
-    }: { body?: unknown; patience?: number; largest?: number } = {},
-  ): Promise<T> {
-    const response = await this.#fetch(path, {
-      method,
-      body: body === undefined || body instanceof Uint8Array ? body : JSON.stringify(body),
-      signal: AbortSignal.timeout(patience),
-    })
-    if (response.status === 422) throw new GatewayRefusal(await wordsIn(response))
-    if (response.status === 503) throw new GatewayFailure(await wordsIn(response))
-    if (!response.ok) {
-      await response.body?.cancel()
-      throw new Error(statusWords(response))
-    }
-    return (await jsonOf(response, largest)) as T
-  }
-
-  #fetch(path: string, init: RequestInit): Promise<Response> {
-    const { base, dispatcher } = this.#connection
-    return fetch(new URL(path, base), { ...init, dispatcher, headers: this.#headers })
-  }
-}
-
 /** What an answer says, which may be so many bytes. */
 async function jsonOf(response: Response, largest: number): Promise<unknown> {
   const parts: Uint8Array[] = []
@@ -246,7 +164,7 @@ async function jsonOf(response: Response, largest: number): Promise<unknown> {
 
 /** Why a call was not done, as the gateway says it. */
 async function wordsIn(response: Response): Promise<string> {
-  const body = (await jsonOf(response, LARGEST).catch(() => null)) as { data?: { words?: string } } | null
+  const body = (await jsonOf(response, MAX_BYTES).catch(() => null)) as { data?: { words?: string } } | null
   return body?.data?.words ?? statusWords(response)
 }
 

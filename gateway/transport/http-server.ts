@@ -15,72 +15,16 @@ import {
   type RouterMethod,
 } from 'h3'
 import { GatewayRefusal, type Gateway } from '../../protocol/gateway.ts'
-import type { Pretence } from '../../protocol/simulation.ts'
 import { MalformedProposal } from '../../protocol/gateway.ts'
+import {
+  GATEWAY_CALLS,
+  methodOf,
+  SIMULATION_CALLS,
+  type ArgumentKind,
+  type Call,
+} from '../../protocol/gateway-calls.ts'
 import { PAIRING_IDENTITY, type GatewaySecret } from './pairing.ts'
 import { SECRET_LENGTH, SECURE } from '../../node/secure.ts'
-
-/** Answers a call; what it returns is sent as JSON. */
-type Handler = (gateway: Gateway, event: H3Event) => unknown
-
-/** The calls of the protocol, by method and path. */
-const CALLS: Readonly<Record<string, Handler>> = {
-  'GET /v1/status': (gateway) => gateway.status(),
-  'GET /v1/sightings': (gateway) => gateway.sightings(),
-  'GET /v1/evidence': (gateway) => gateway.evidence(),
-  'GET /v1/lookups': (gateway, event) => {
-    const { since } = getQuery(event)
-    return gateway.lookups(since === undefined ? null : String(since))
-  },
-  'GET /v1/usage': (gateway, event) => {
-    const { run, number } = getQuery(event)
-    return gateway.usage(run === undefined ? null : String(run), Number(number) || 0)
-  },
-  'GET /v1/allowances': (gateway, event) => {
-    const { since } = getQuery(event)
-    return gateway.allowances(since === undefined ? null : String(since))
-  },
-  'GET /v1/decision': (gateway, event) => {
-    const { mac, at } = getQuery(event)
-    return gateway.decision(String(mac), String(at))
-  },
-  'GET /v1/page': async (gateway, event) => {
-    const { mac, name } = getQuery(event)
-    return { html: await gateway.page(String(mac), String(name)) }
-  },
-  'GET /v1/requests': (gateway) => gateway.requests(),
-  'PUT /v1/requests': async (gateway, event) => {
-    const { id, answer } = await bodyOf(event)
-    return { found: await gateway.answerRequest(String(id), answer) }
-  },
-  'PUT /v1/settings': async (gateway, event) => ({ faults: await gateway.set(await bodyOf(event)) }),
-  'GET /v1/changes': (gateway, event) => changes(event, gateway),
-  'POST /v1/check': async (gateway, event) => ({ faults: await gateway.check(await bytesOf(event)) }),
-  'PUT /v1/policy': async (gateway, event) => ({ faults: await gateway.enforce(await bytesOf(event)) }),
-  'PUT /v1/overrides': async (gateway, event) => {
-    const { overrides, digest } = await bodyOf(event)
-    return { faults: await gateway.amend(overrides, String(digest)) }
-  },
-  'PUT /v1/clock': async (gateway, event) => {
-    const { instant } = await bodyOf(event)
-    await (await gateway.simulation()).setClock(instant === null ? null : String(instant))
-    return gateway.status()
-  },
-  'PUT /v1/send': async (gateway, event) => {
-    const { mac, to } = await bodyOf(event)
-    return (await gateway.simulation()).send(String(mac), String(to))
-  },
-  'PUT /v1/pretend': async (gateway, event) => {
-    const { trouble } = await bodyOf(event)
-    await (await gateway.simulation()).pretend(trouble as Pretence)
-    return {}
-  },
-  'PUT /v1/use': async (gateway, event) => {
-    const { mac, app } = await bodyOf(event)
-    await (await gateway.simulation()).useApp(String(mac), String(app))
-    return {}
-  },
-}
 
 /**
  * The gateway's protocol over HTTP, as docs/gateway-protocol.md says; every call needs `Authorization: Bearer
@@ -96,13 +40,27 @@ export function gatewayServer(
   fault: (error: unknown) => void = () => {},
 ): Server {
   const router = createRouter()
-  for (const [call, handler] of Object.entries(CALLS)) {
-    const [method, path] = call.split(' ') as [string, string]
+  const handlers: [http: string, handler: (event: H3Event) => unknown][] = [
+    ['GET /v1/changes', (event) => changes(event, gateway)],
+    ...Object.entries<Call>(GATEWAY_CALLS).map(([name, call]): [string, (event: H3Event) => unknown] => [
+      call.http,
+      async (event) => answered(call, await methodOf(gateway, name)(...(await argumentsOf(call, event)))),
+    ]),
+    ...Object.entries<Call>(SIMULATION_CALLS).map(([name, call]): [string, (event: H3Event) => unknown] => [
+      call.http,
+      async (event) => {
+        const args = await argumentsOf(call, event)
+        return answered(call, await methodOf(await gateway.simulation(), name)(...args))
+      },
+    ]),
+  ]
+  for (const [http, handler] of handlers) {
+    const [method, path] = http.split(' ') as [string, string]
     router.add(
       path,
       defineEventHandler(async (event) => {
         try {
-          return await handler(gateway, event)
+          return await handler(event)
         } catch (error) {
           return refused(error)
         }
@@ -137,6 +95,28 @@ export function gatewayServer(
   return createSecureServer({ ...SECURE, pskCallback }, listener).on('tlsClientError', (_error, socket) => {
     if (byCode.has(socket)) secret.refused()
   })
+}
+
+/** Returns an answer as it is sent: an object, a list or `null`. */
+function answered({ answersAs }: Call, answer: unknown): unknown {
+  if (answersAs) return { [answersAs]: answer }
+  return answer === undefined ? {} : answer
+}
+
+/** Reads the arguments of a call; what is not as the table says is refused with 400. */
+async function argumentsOf({ http, takes }: Call, event: H3Event): Promise<unknown[]> {
+  if (takes === 'body') return [await bodyOf(event)]
+  if (takes === 'bytes') return [await bytesOf(event)]
+  const named: Record<string, unknown> = http.startsWith('GET ') ? getQuery(event) : await bodyOf(event)
+  return Object.entries(takes).map(([name, kind]) => argumentOf(name, kind, named[name]))
+}
+
+function argumentOf(name: string, kind: ArgumentKind, value: unknown): unknown {
+  if (kind === 'any') return value
+  if (kind === 'number') return Number(value) || 0
+  if (typeof value === 'string') return value
+  if (kind === 'optional' && (value === undefined || value === null)) return null
+  throw createError({ statusCode: 400, statusMessage: `${name} must be text` })
 }
 
 /** Takes the secret that somebody gives who has the code; they may do nothing else. */

@@ -23,7 +23,7 @@ const said = vi.fn()
 
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'kairostat-pairing-'))
-  program = await startGateway(simulatedPlane([], 'UTC', 1), { folder: null })
+  program = await startGateway(simulatedPlane([], { timeZone: 'UTC', seed: 1 }), { folder: null })
 })
 afterAll(async () => {
   await program.stop()

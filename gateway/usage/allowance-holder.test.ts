@@ -7,7 +7,8 @@ import { proposalOf } from '../../protocol/proposal.ts'
 import { FIRST_SETTINGS } from '../../protocol/settings.ts'
 import { instantText } from '../../core/time/instant.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
-import { startGateway, type GatewayProgram } from '../program/gateway.ts'
+import type { GatewayProgram } from '../program/gateway.ts'
+import { startSimulatedGateway } from '../simulation/simulated-gateway.ts'
 import { simulatedPlane } from '../planes/simulated/plane.ts'
 import { WORKSHOP } from '../planes/simulated/workshop.ts'
 
@@ -43,7 +44,7 @@ let gateway: GatewayProgram
 const faults: string[] = []
 const start = async () => {
   faults.length = 0
-  gateway = await startGateway(simulatedPlane(QUIET, 'Europe/Lisbon', 1), {
+  gateway = await startSimulatedGateway(simulatedPlane(QUIET, { timeZone: 'Europe/Lisbon', seed: 1 }), {
     folder,
     fault: (error, doing) => faults.push(`${doing}: ${(error as Error).message}`),
   })

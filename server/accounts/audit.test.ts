@@ -30,7 +30,7 @@ beforeEach(async () => {
   await migrate(sql)
   await setUp(sql, 'ada', 'a long password')
   await fillDraft(sql, demo)
-  gateway ??= await startGateway(simulatedPlane([], 'UTC', 1), { folder: null })
+  gateway ??= await startGateway(simulatedPlane([], { timeZone: 'UTC', seed: 1 }), { folder: null })
 })
 afterAll(async () => {
   await gateway.stop()

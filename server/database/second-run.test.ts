@@ -77,7 +77,9 @@ const EDITS: Readonly<Record<string, (sql: Sql) => Promise<unknown>>> = {
     return step
   },
   'a policy is applied, an override made and ended': async (sql) => {
-    const gateway = await startGateway(simulatedPlane([], 'Europe/Lisbon', 1), { folder: null })
+    const gateway = await startGateway(simulatedPlane([], { timeZone: 'Europe/Lisbon', seed: 1 }), {
+      folder: null,
+    })
     const number = await putLive(sql, gateway, 'ada', 'first')
     const who = { ...demo.rules[0]!.who, macs: [], groups: [], networks: [], devices: [demo.devices[2]!.id] }
     const wish = { effect: 'allow', who, note: '', from: null, until: null, lasts: 60 } as const

@@ -2,10 +2,10 @@ import { mkdir, readFile } from 'node:fs/promises'
 import type { Logger } from 'pino'
 import { simulatedPlane } from '../../gateway/planes/simulated/plane.ts'
 import type { SimulatedDevice } from '../../gateway/planes/simulated/workshop.ts'
-import { startGateway } from '../../gateway/program/gateway.ts'
+import { startSimulatedGateway } from '../../gateway/simulation/simulated-gateway.ts'
 import { RouterDriver } from '../../gateway/router/driver.ts'
 import { gatewayAt } from '../../gateway/transport/http-client.ts'
-import { SwitchedGateway } from '../../gateway/transport/switched.ts'
+import { switchedGateway } from '../../gateway/transport/switched.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
 import { FIRST } from '../../protocol/places.ts'
 import type { Sql } from '../database/database.ts'
@@ -60,7 +60,7 @@ export async function openGateway({
   }
   await mkdir(folder, { recursive: true, mode: 0o700 })
   const fault = (error: unknown, doing: string) => log.error(error, doing)
-  const gateway = new SwitchedGateway()
+  const gateway = switchedGateway()
   const router = new RouterDriver({
     folder,
     gateway,
@@ -69,14 +69,13 @@ export async function openGateway({
     forget: () => forgetNetwork(sql),
     timeZone: async () => (await place(sql))?.timeZone ?? Intl.DateTimeFormat().resolvedOptions().timeZone,
     unpaired: () =>
-      startGateway(
-        simulatedPlane(
-          network,
-          zone ?? 'Europe/Lisbon',
-          1,
-          zone === undefined,
-          pagePort === undefined ? null : Number(pagePort),
-        ),
+      startSimulatedGateway(
+        simulatedPlane(network, {
+          timeZone: zone ?? 'Europe/Lisbon',
+          followsPlace: zone === undefined,
+          seed: 1,
+          pagePort: pagePort === undefined ? null : Number(pagePort),
+        }),
         { folder: process.env.KAIROSTAT_DEMO ? null : folder, fault },
       ),
   })

@@ -43,7 +43,7 @@ beforeEach(async () => {
   await sql.exec('drop schema kairostat cascade; create schema kairostat')
   await migrate(sql)
   await fillDraft(sql, policy)
-  gateway ??= await startGateway(simulatedPlane([], 'UTC', 1), { folder: null })
+  gateway ??= await startGateway(simulatedPlane([], { timeZone: 'UTC', seed: 1 }), { folder: null })
   await putLive(sql, gateway, 'ada', '')
 })
 afterAll(async () => {

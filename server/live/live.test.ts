@@ -13,6 +13,7 @@ import type { Device } from '../../core/policy/types.ts'
 import { GatewayFailure, type Refusal, type Sighting } from '../../protocol/gateway.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { startGateway } from '../../gateway/program/gateway.ts'
+import { startSimulatedGateway } from '../../gateway/simulation/simulated-gateway.ts'
 import { gatewayAt } from '../../gateway/transport/http-client.ts'
 import { gatewayServer } from '../../gateway/transport/http-server.ts'
 import type { DataPlane } from '../../gateway/planes/plane.ts'
@@ -486,7 +487,7 @@ describe('putting live', () => {
     servers.splice(0).forEach((server) => server.closeAllConnections())
   })
   const plane = (more: Partial<DataPlane> = {}) =>
-    Object.assign(simulatedPlane(WORKSHOP, 'Europe/Lisbon', 1), more)
+    Object.assign(simulatedPlane(WORKSHOP, { timeZone: 'Europe/Lisbon', seed: 1 }), more)
   const link = (gateway: Parameters<typeof linkGateway>[0]) => {
     const made = linkGateway(
       gateway,
@@ -500,7 +501,7 @@ describe('putting live', () => {
 
   test('is in force when the gateway answers with the digest, and only then', async () => {
     await fillDraft(sql, demo)
-    const gateway = await startGateway(plane(), { folder: null })
+    const gateway = await startSimulatedGateway(plane(), { folder: null })
     const linked = link(gateway)
     expect((await linked.look()).state).toBe('in-force')
     const before = (await gateway.status()).digest
@@ -537,7 +538,7 @@ describe('putting live', () => {
 
   test('what the gateway cannot take now is sent again, and what it refuses is not', async () => {
     await fillDraft(sql, demo)
-    const gateway = await startGateway(plane(), { folder: null })
+    const gateway = await startSimulatedGateway(plane(), { folder: null })
     let [sent, answer]: [number, () => Promise<Refusal>] = [
       0,
       () => Promise.reject(new GatewayFailure('The disk is full.')),
@@ -564,7 +565,7 @@ describe('putting live', () => {
 
   test('an earlier revision is put live again, or taken into the draft to the letter', async () => {
     await fillDraft(sql, demo)
-    const gateway = await startGateway(plane(), { folder: null })
+    const gateway = await startSimulatedGateway(plane(), { folder: null })
     await putLive(sql, gateway, 'ada', 'first')
     await takeIntoDraft(sql, { ...demo, devices: demo.devices.toReversed().slice(5), groups: [], rules: [] })
     await putLive(sql, gateway, 'ben', 'second')
@@ -598,7 +599,7 @@ describe('putting live', () => {
     linked.liveChanged()
     expect((await linked.look()).state).toBe('away')
 
-    const gateway = await startGateway(plane(), { folder: file })
+    const gateway = await startSimulatedGateway(plane(), { folder: file })
     const server = gatewayServer(gateway, new GatewaySecret('secret')).listen(port, '127.0.0.1')
     servers.push(server)
     await expect.poll(() => linked.view().state, { timeout: 5000 }).toBe('in-force')
@@ -607,17 +608,17 @@ describe('putting live', () => {
     await expect(gatewayAt(`http://127.0.0.1:${port}`, 'guess').status()).rejects.toThrow('401')
 
     // One process a folder, also of a gateway.
-    await expect(startGateway(plane(), { folder: file })).rejects.toThrow('in use by process')
+    await expect(startSimulatedGateway(plane(), { folder: file })).rejects.toThrow('in use by process')
     const { digest } = await gateway.status()
     await gateway.stop()
-    const restarted = await startGateway(plane(), { folder: file })
+    const restarted = await startSimulatedGateway(plane(), { folder: file })
     expect((await restarted.status()).digest).toBe(digest)
     await restarted.stop()
   })
 
   test('time-zone data that differ are told, with the first difference', async () => {
     await fillDraft(sql, demo)
-    const gateway = await startGateway(plane(), { folder: null })
+    const gateway = await startSimulatedGateway(plane(), { folder: null })
     expect((await link(gateway).look()).zoneData).toBe(null)
     const saying = (said: object) => ({
       status: async () => ({ ...(await gateway.status()), clock: '2026-11-23T10:00:00Z', ...said }),
@@ -636,7 +637,7 @@ describe('putting live', () => {
   })
 
   test('a gateway tells of changes over HTTP', async () => {
-    const gateway = await startGateway(plane(), { folder: null })
+    const gateway = await startSimulatedGateway(plane(), { folder: null })
     const server = gatewayServer(gateway, new GatewaySecret('secret')).listen(0, '127.0.0.1')
     servers.push(server)
     await new Promise((resolve) => server.once('listening', resolve))
@@ -686,7 +687,7 @@ describe('putting live', () => {
 
   test('an override counts at once, beside the revision, and only for what is live', async () => {
     await fillDraft(sql, demo)
-    const gateway = await startGateway(plane(), { folder: null })
+    const gateway = await startSimulatedGateway(plane(), { folder: null })
     await putLive(sql, gateway, 'ada', '')
     const who = { ...demo.rules[0]!.who, groups: [], networks: [], macs: [], devices: ['hall-radio'] }
     const form = { effect: 'block' as const, who, from: null, until: null, lasts: null, note: '' }

@@ -2,7 +2,7 @@ import { GatewaySecret } from '../../gateway/transport/pairing.ts'
 import type { AddressInfo } from 'node:net'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { instantText, localText } from '../../core/time/instant.ts'
-import { startGateway } from '../../gateway/program/gateway.ts'
+import { startSimulatedGateway } from '../../gateway/simulation/simulated-gateway.ts'
 import { gatewayAt } from '../../gateway/transport/http-client.ts'
 import { gatewayServer } from '../../gateway/transport/http-server.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
@@ -42,7 +42,9 @@ async function linux(): Promise<Plane> {
 }
 
 async function simulated(): Promise<Plane> {
-  const own = await startGateway(simulatedPlane([], 'Europe/Lisbon', 1), { folder: null })
+  const own = await startSimulatedGateway(simulatedPlane([], { timeZone: 'Europe/Lisbon', seed: 1 }), {
+    folder: null,
+  })
   // Over TLS, as a gateway on another machine is reached.
   const server = gatewayServer(own, new GatewaySecret(SECRET), true)
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))

@@ -12,7 +12,12 @@ export default defineConfig({
     maxWorkers: 3,
     projects: [
       project('router', null, ['gateway/*']),
-      project('openssh', 'openssh', ['gateway/names', 'gateway/allowances', 'gateway/usage', 'gateway/hardening']),
+      project('openssh', 'openssh', [
+        'gateway/names',
+        'gateway/allowances',
+        'gateway/usage',
+        'gateway/hardening',
+      ]),
       project('dropbear', 'dropbear', ['gateway/conformance']),
       project('package', null, ['package/*']),
       project('servers', null, ['servers/*']),

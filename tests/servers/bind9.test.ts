@@ -54,7 +54,7 @@ beforeAll(async () => {
   sql = await testDatabase()
   await migrate(sql)
   await fillDraft(sql, policy)
-  gateway = await startGateway(simulatedPlane([], 'UTC', 1), { folder: null })
+  gateway = await startGateway(simulatedPlane([], { timeZone: 'UTC', seed: 1 }), { folder: null })
   await putLive(sql, gateway, 'ada', '')
   zones = await startZoneServer({
     places: () => [{ id: 'first', sql, running: { gateway } }],

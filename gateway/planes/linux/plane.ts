@@ -94,7 +94,6 @@ export async function linuxPlane(options: LinuxSetting): Promise<DataPlane> {
 
 class LinuxPlane implements DataPlane {
   readonly kind = 'linux'
-  readonly simulation = null
   readonly timeZone: string
   #areStrangersSpent = false
   #setting: PlaneSetting = { closedAddresses: false, pages: null, localNames: [] }

@@ -6,7 +6,7 @@ import { networkOf } from '../../../core/decision/subject.ts'
 import { decidingBy, type Decided } from '../deciding.ts'
 import { ACCESS_NAME, type DevicePages } from '../../pages/device-pages.ts'
 import { pageServer, type PageServer } from '../../pages/page-server.ts'
-import type { DataPlane, PlaneSetting, SimulationControls } from '../plane.ts'
+import type { DataPlane, PlaneSetting } from '../plane.ts'
 import { troubleLog } from '../../state/trouble-log.ts'
 import { lookupLog } from '../../state/lookups.ts'
 import { GatewayRefusal, type GatewayChange, type Sighting } from '../../../protocol/gateway.ts'
@@ -35,22 +35,54 @@ const ABOUT: Record<Exclude<Pretence, 'passes'>, string> = {
   'upstream': '203.0.113.53',
 }
 
+/** Controls a simulated network. */
+export interface SimulationControls {
+  /** The names of its made-up apps. */
+  readonly apps: readonly string[]
+  /** What it used in its made-up past; empty before the first policy. */
+  pastUse(): readonly UsageHour[]
+  /** Sets its clock to milliseconds since 1970; `null` = it is the machine's again. */
+  setClock(instantMs: number | null): void
+  /** Has a device use an app for half a minute; returns why it cannot, or `null`. */
+  useApp(mac: string, app: string): string | null
+  /**
+   * Has a device try a destination.
+   *
+   * @throws GatewayRefusal where that is none
+   */
+  send(mac: string, to: string): Flow
+  /** Makes it go wrong in one way for a minute. */
+  pretend(trouble: Pretence): void
+}
+
+/** The settings of a simulated network. */
+export interface SimulatedSetting {
+  /** Its time zone; with `followsPlace` only until a policy says that of the place. */
+  readonly timeZone: string
+  readonly followsPlace?: boolean
+  /** The seed of its traffic. */
+  readonly seed: number
+  /**
+   * The port of this machine on which the pages of devices are shown (`simulatedClient` says under which names);
+   * `null` = they are not shown.
+   */
+  readonly pagePort?: number | null
+}
+
+/** A plane whose network is made up. */
+export interface SimulatedPlane extends DataPlane {
+  readonly simulation: SimulationControls
+}
+
 /**
- * A network that is made up: its devices send seeded traffic, and each flow is decided by `core/` at the
- * plane's own clock and counted.
- *
- * @param firstZone its time zone; with `followsPlace` only until a policy says that of the place
- * @param pagePort on which port of this machine a device's pages are shown (`simulatedClient` says under which
- *   names); `null` = they are not
+ * Makes a network up: its devices send seeded traffic, and each flow is decided by `core/` at the plane's own clock and
+ * counted.
  */
 export function simulatedPlane(
   network: readonly SimulatedDevice[],
-  firstZone: string,
-  seed: number,
-  followsPlace = false,
-  pagePort: number | null = null,
-): DataPlane {
-  return new SimulatedPlane(network, firstZone, seed, followsPlace, pagePort)
+  setting: SimulatedSetting,
+): SimulatedPlane {
+  return new MadeUpNetwork(network, setting)
 }
 
 /**
@@ -66,7 +98,7 @@ export function simulatedClient(name: string): { mac: string | null; name: strin
   return { mac: mac?.replaceAll('-', ':') ?? null, name: asked ?? ACCESS_NAME }
 }
 
-class SimulatedPlane implements DataPlane {
+class MadeUpNetwork implements SimulatedPlane {
   readonly kind = 'simulated'
   readonly lookEveryMs = 1000
   readonly lookups = lookupLog()
@@ -96,12 +128,10 @@ class SimulatedPlane implements DataPlane {
 
   constructor(
     private readonly network: readonly SimulatedDevice[],
-    firstZone: string,
-    private readonly seed: number,
-    private readonly followsPlace: boolean,
-    pagePort: number | null,
+    private readonly setting: SimulatedSetting,
   ) {
-    this.timeZone = firstZone
+    const { timeZone, seed, pagePort = null } = setting
+    this.timeZone = timeZone
     this.#traffic = trafficOf(network, seed)
     this.#page =
       pagePort === null
@@ -211,7 +241,7 @@ class SimulatedPlane implements DataPlane {
   async apply(policy: Policy): Promise<null> {
     const isFirst = this.#decide === null
     this.#decide = decidingBy(policy)
-    if (this.followsPlace) this.timeZone = policy.place.timeZone
+    if (this.setting.followsPlace) this.timeZone = policy.place.timeZone
     this.#networks = new Map(this.network.map((device) => [device.mac, networkOf(policy.networks, device)]))
     // A network that is made up has a past that is: what it would have looked up under its first policy.
     if (isFirst) this.#past = pastUse(this.#pastTries(), this.timeZone)
@@ -235,7 +265,7 @@ class SimulatedPlane implements DataPlane {
   }
 
   #pastTries(): PastTry[] {
-    return pastOf(this.network, this.seed, this.#seconds()).map(({ mac, to, at }) => {
+    return pastOf(this.network, this.setting.seed, this.#seconds()).map(({ mac, to, at }) => {
       const { effect } = this.#decided(mac, to, at).verdict
       return { mac, network: this.#networks.get(mac) ?? null, to, at, effect }
     })
