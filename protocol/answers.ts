@@ -247,6 +247,8 @@ export interface GatewayAnswer {
   readonly zoneData: { readonly theirs: string; readonly ours: string } | null
   /** Why it is away, or what it refuses. */
   readonly trouble: string | null
+  /** Whether a made-up network is tried, which can be left again. */
+  readonly isTrial: boolean
 }
 
 /** What every route answers where something is wrong; `faults` name places in what was sent. */

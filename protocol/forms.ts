@@ -574,6 +574,9 @@ export const searchForm = object({
     .default(0),
 }).noUnknown()
 
+/** `PUT /api/gateway/trial` */
+export const trialForm = object({ isOn: boolean().required('is missing: say true or false') })
+
 /** How the simulated network is to go wrong. */
 export const pretendForm = object({
   trouble: anyString<Pretence>()

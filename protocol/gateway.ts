@@ -98,6 +98,13 @@ export interface Decision {
 /** Says that what was sent is no proposal. */
 export class MalformedProposal extends Error {}
 
+/** Says that no gateway is connected. */
+export class NoGateway extends Error {
+  constructor() {
+    super('No gateway is connected: connect one in the settings.')
+  }
+}
+
 /** Says that something was asked of a gateway that it cannot do. */
 export class GatewayRefusal extends Error {}
 
@@ -177,5 +184,8 @@ export interface PairingAnswer {
   readonly waiting: { readonly address: string; readonly code: string; readonly until: string } | null
 }
 
-/** How a gateway stands to what is live: whether it holds that, will, refuses it, or does not answer. */
-export type GatewayState = 'in-force' | 'pending' | 'refused' | 'away'
+/**
+ * How a gateway stands to what is live: it enforces that, will, refuses it, or does not answer; `none` = no gateway is
+ * connected.
+ */
+export type GatewayState = 'in-force' | 'pending' | 'refused' | 'away' | 'none'

@@ -23,7 +23,7 @@ const mayAdd = computed(() => me.places.find(({ id }) => id === FIRST)?.role ===
 const blocked = computed(() => places.value?.reduce((sum, place) => sum + place.blocked, 0) ?? 0)
 const urgent = computed(() => places.value?.filter(attentionOf).length ?? 0)
 const sum = computed(() => {
-  const unconnected = places.value?.filter(({ isSimulated }) => isSimulated).length ?? 0
+  const unconnected = places.value?.filter(({ gateway }) => gateway === 'none').length ?? 0
   const parts = [
     urgent.value > 0 ? placesText.needAttention(urgent.value) : '',
     unconnected > 0 ? placesText.unconnected(unconnected) : '',

@@ -92,6 +92,7 @@ const doneWords = computed(() => {
   if (!done.value) return ''
   const { number, gateway } = done.value
   if (gateway.state === 'in-force') return reviewText.confirmed(number, gateway.status!.digest!.slice(0, 12))
+  if (gateway.state === 'none') return reviewText.savedNoGateway(number)
   if (gateway.state === 'away') return reviewText.savedGatewayAway(number)
   return reviewText.savedNotAccepted(number, gateway.trouble ?? reviewText.notAnsweredYet)
 })

@@ -31,7 +31,7 @@ export const useGateway = defineStore('gateway', () => {
   // It changes every second, so it is asked for only while something on the screen shows it.
   let readers = 0
   const loadEvidence = oneAtATime(async () => {
-    if (readers > 0 && answered.value?.state !== 'away')
+    if (readers > 0 && answered.value?.state !== 'away' && answered.value?.state !== 'none')
       evidence.value = await callApi('GET', '/api/evidence')
   })
   /** Notes that a component shows the evidence, as long as it is there. */

@@ -116,6 +116,8 @@ export const boardText = {
   rulesForIt: 'Rules for it, first match decides',
   decides: 'decides',
   noRule: 'No rule applies to this device.',
+  connectAGateway: 'Connect a gateway',
+  connectAGatewayWhy: 'Kairostat blocks through your router.',
   checkClock: 'Check the clock and time zone',
   checkClockWhy: 'Schedules follow them.',
   nameYourDevices: 'Name your devices',

@@ -12,7 +12,7 @@ const SKEW = 30
  * or not known.
  */
 export function clockTroubles({ state, status, ahead, zoneData }: GatewayAnswer, zone: string): string[] {
-  if (!status || state === 'away') return []
+  if (!status || state === 'away' || state === 'none') return []
   return [
     status.timeZone === zone ? '' : `the gateway runs on ${status.timeZone} time`,
     Math.abs(ahead) > SKEW

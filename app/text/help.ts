@@ -19,8 +19,8 @@ export const TERMS: readonly (readonly [term: string, meaning: string])[] = [
 /** What to do where a device is still online, in the order in which to look. */
 export const STILL_ONLINE: readonly (readonly [question: string, answer: string])[] = [
   [
-    'Is the gateway simulated?',
-    'A line at the top says so. Nothing on a real network is blocked until you connect a gateway.',
+    'Is a gateway connected?',
+    'A line at the top says where none is. Nothing on a real network is blocked until you connect one.',
   ],
   ['Are there changes that are not live?', 'The bar at the bottom counts them. Review and apply them.'],
   [

@@ -12,6 +12,8 @@ export const reviewText = {
   atTime: (clock: string) => `at ${clock}`,
   confirmed: (number: number, digest: string) =>
     `Revision ${number} is live. The gateway confirmed it (${digest}…).`,
+  savedNoGateway: (number: number) =>
+    `Revision ${number} is saved, but no gateway is connected. It is sent as soon as you connect one.`,
   savedGatewayAway: (number: number) =>
     `Revision ${number} is saved, but the gateway does not answer. It is sent when the gateway is back; until then the earlier rules apply.`,
   notAnsweredYet: 'it has not answered yet',

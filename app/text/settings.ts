@@ -18,8 +18,8 @@ export const settingsText = {
   kairostatOnTheSameComputer: 'Kairostat on the same computer',
   stopThenStart: 'Where the gateway is, and a restart:',
   connectAGateway: 'Connect a gateway',
-  gatewayIs: (isSimulated: boolean) =>
-    `The gateway is the router that enforces your rules. ${isSimulated ? 'Now a simulated one runs, so nothing on a real network is blocked.' : 'One is connected. To connect another:'}`,
+  gatewayIs: (isConnected: boolean) =>
+    `The gateway is the router that enforces your rules. ${isConnected ? 'One is connected. To connect another:' : 'None is connected, so nothing on a real network is blocked.'}`,
   whenConnected: 'When “up to date” appears under the name at the top left, the gateway has your rules.',
   allLookupsGo: 'All stored look-ups are deleted then.',
   olderGo: (days: number) => `What is older than ${days === 1 ? 'a day' : `${days} days`} is deleted then.`,

@@ -116,6 +116,7 @@ export const shellText = {
   notTakenYet: (name: string, trouble: string) =>
     `The gateway could not take ${name} yet: ${trouble} It is sent again by itself.`,
   waiting: (name: string) => `${name} is waiting: the gateway does not answer.`,
+  waitingForGateway: (name: string) => `${name} is waiting: no gateway is connected.`,
   refused: (name: string, trouble: string) =>
     `The gateway refuses ${name}: ${trouble}. The earlier rules still apply.`,
   liveSince: (name: string, since: string) => `${name} is live since ${since}, confirmed by the gateway.`,
@@ -129,9 +130,14 @@ export const shellText = {
   pageBar: 'Pages at the thumb',
   more: 'More',
   search: 'Search',
-  simulatedGateway: 'Simulated gateway',
-  simulatedGatewayNothing:
-    'Simulated gateway: nothing [[on a real network ]]is blocked. [[Connect a gateway]]',
+  gatewayNotice: 'Gateway',
+  demoNetwork: 'This is the demo: its network is made up, and nothing real is blocked.',
+  noGatewayConnected: 'No gateway connected: nothing is blocked, and no device is seen.',
+  tryingNetwork: 'You are trying a made-up network: nothing real is blocked.',
+  connectAGateway: 'Connect a gateway',
+  tryNetwork: 'Try with a made-up network',
+  leaveNetwork: 'Leave the made-up network',
+  noGateway: 'no gateway connected',
   board: 'Board',
   devices: 'Devices',
   schedules: 'Schedules',

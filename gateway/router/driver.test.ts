@@ -16,12 +16,10 @@ import { PAIRING_FILE, RouterDriver } from './driver.ts'
 let folder: string
 let gateway: SwitchedGateway
 let driver: RouterDriver
-let forgotten: number
 let bound: (isBound: boolean) => Promise<void>
 beforeEach(async () => {
   folder = await mkdtemp(join(tmpdir(), 'kairostat-router-'))
   gateway = switchedGateway()
-  forgotten = 0
   bound = async () => {}
   driver = new RouterDriver({
     folder,
@@ -29,7 +27,6 @@ beforeEach(async () => {
     unpaired: () => startGateway(simulatedPlane(WORKSHOP, { timeZone: 'UTC', seed: 1 }), { folder: null }),
     timeZone: async () => 'UTC',
     bound: (isBound) => bound(isBound),
-    forget: async () => void forgotten++,
     fault: () => {},
   })
 })
@@ -79,7 +76,6 @@ test('a router that cannot be reached is not driven, and the simulated network g
       bound: expect.stringMatching(/no-pty ssh-ed25519 [\w+/]+=* kairostat'/) as string,
     },
   })
-  expect(forgotten).toBe(0)
 })
 
 test('a paired router that is away is told of and never taken for the simulated network, nor is a damaged pairing', async () => {

@@ -2,9 +2,8 @@ import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { Mutex } from 'async-mutex'
 import { readIfThere, writeAtomically } from '../../node/atomic-file.ts'
-import { errorText } from '../../node/error-text.ts'
 import { pairingForm } from '../../protocol/forms.ts'
-import type { Gateway } from '../../protocol/gateway.ts'
+import { NoGateway, type Gateway } from '../../protocol/gateway.ts'
 import type {
   LetIn,
   RouterAddress,
@@ -16,7 +15,6 @@ import type {
 import { VIA_FILES } from '../planes/linux/ssh/via.ts'
 import type { GatewayProgram } from '../program/gateway.ts'
 import type { FaultListener } from '../state/state-damage.ts'
-import { STATE_FILES } from '../state/state.ts'
 import { driveRouter, type DrivenRouter } from './driven-router.ts'
 import { cleanRouter, letInAtRouter, letInCommandsOf, lookAtRouter } from './router-access.ts'
 import { asRouterFault, RouterFault } from './router-fault.ts'
@@ -31,7 +29,7 @@ const RETRY_AFTER_MS = 5000
 /** A socket for the gateway that is in use. */
 interface GatewaySocket {
   use(gateway: Gateway): void
-  leave(reason: string): void
+  leave(reason: Error): void
 }
 
 /** The surroundings of the driver of a router. */
@@ -39,17 +37,15 @@ export interface RouterDriverParts {
   /** Where the pairing, the key and the gateway's state are. */
   readonly folder: string
   readonly gateway: GatewaySocket
-  /** Starts the gateway that runs while no router is paired. */
-  readonly unpaired: () => Promise<GatewayProgram>
+  /** Starts the gateway that runs while no router is paired; `null` = none runs then. */
+  readonly unpaired: () => Promise<GatewayProgram | null>
   readonly timeZone: () => Promise<string>
   /** Hears whether a router is paired, which no other process can drive. */
   readonly bound: (isBound: boolean) => Promise<void>
-  /** Forgets the devices that were seen on the simulated network. */
-  readonly forget: () => Promise<void>
   readonly fault: FaultListener
 }
 
-/** Drives the paired router over SSH, or runs the simulated network while no router is paired. */
+/** Drives the paired router over SSH; while none is paired, a made-up network may run. */
 export class RouterDriver {
   /** Serialises changes: a router that returns while another is paired is not driven. */
   readonly #changing = new Mutex()
@@ -67,13 +63,13 @@ export class RouterDriver {
     const file = this.#fileOf(PAIRING_FILE)
     const text = await readIfThere(file)
     await this.parts.bound(text !== null)
-    if (text === null) return this.#simulate()
+    if (text === null) return this.#runUnpaired()
     try {
       this.#pairing = pairingForm.validateSync(JSON.parse(text))
     } catch (error) {
-      // The router goes on by itself: a simulated one in its place would hide that.
+      // The router goes on by itself: a made-up network in its place would hide that.
       this.parts.fault(error, `reading ${file}`)
-      this.parts.gateway.leave(`${file} is damaged: connect the router again.`)
+      this.parts.gateway.leave(new Error(`${file} is damaged: connect the router again.`))
       return
     }
     await this.#drive(this.#pairing)
@@ -132,13 +128,10 @@ export class RouterDriver {
       throw new RouterFault('address', 'cannot be driven while a gateway is paired: disconnect that first')
     const before = this.#pairing
     await this.#leave('The router is being connected.')
-    // Look-ups and usage of the simulated network belong to nobody.
-    if (!before) await this.#deleteFiles(STATE_FILES.lookups, STATE_FILES.usage)
     try {
       await this.#open(pairing)
       await this.#savePairing(pairing)
       await this.parts.bound(true)
-      if (!before) await this.parts.forget()
     } catch (error) {
       await this.#undoPairing(before)
       asRouterFault('address')(error)
@@ -156,7 +149,7 @@ export class RouterDriver {
     }
     await this.#deleteFiles(PAIRING_FILE, VIA_FILES.hostKey)
     await bound(false).catch((error: unknown) => fault(error, 'noting that no router is paired'))
-    await this.#simulate()
+    await this.#runUnpaired()
   }
 
   /**
@@ -198,30 +191,40 @@ export class RouterDriver {
       await this.#deleteFiles(PAIRING_FILE, VIA_FILES.hostKey)
       this.#pairing = null
       await bound(false)
-      await this.#simulate()
+      await this.#runUnpaired()
     })
   }
 
   async #leave(reason: string): Promise<void> {
     clearTimeout(this.#retryTimer)
-    this.parts.gateway.leave(reason)
+    this.parts.gateway.leave(new Error(reason))
     this.#startUp?.stop()
     this.#startUp = null
     await this.#running?.stop()
     this.#running = null
   }
 
-  async #simulate(): Promise<void> {
+  /** Ends what runs while no router is paired, and starts it anew; does nothing while one is. */
+  renewUnpaired(): Promise<void> {
+    return this.#changing.runExclusive(async () => {
+      if (this.#pairing || this.#isResting) return
+      await this.#leave('The network is being changed.')
+      await this.#runUnpaired()
+    })
+  }
+
+  async #runUnpaired(): Promise<void> {
     const program = await this.parts.unpaired()
     this.#running = program
-    this.parts.gateway.use(program)
+    if (program) this.parts.gateway.use(program)
+    else this.parts.gateway.leave(new NoGateway())
   }
 
   async #drive(pairing: RouterPairing): Promise<void> {
     try {
       await this.#open(pairing)
     } catch (error) {
-      this.parts.gateway.leave(errorText(error))
+      this.parts.gateway.leave(error instanceof Error ? error : new Error(String(error)))
       const retry = async () => {
         if (this.#pairing === pairing && !this.#running) await this.#drive(pairing)
       }

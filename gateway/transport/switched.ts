@@ -1,18 +1,18 @@
 import { gatewayCalls, methodOf } from '../../protocol/gateway-calls.ts'
-import type { Gateway } from '../../protocol/gateway.ts'
+import { NoGateway, type Gateway } from '../../protocol/gateway.ts'
 
 /** A gateway in whose place another may be put while it is in use. */
 export interface SwitchedGateway extends Gateway {
   /** Puts another gateway in place; whoever watches the one before is told to watch anew. */
   use(gateway: Gateway): void
-  /** Takes the gateway away; from then on every call fails for this reason. */
-  leave(reason: string): void
+  /** Takes the gateway away; from then on every call fails with this error. */
+  leave(reason: Error): void
 }
 
 /** Returns a switch that has no gateway yet. */
 export function switchedGateway(): SwitchedGateway {
   let current: Gateway | null = null
-  let reason = 'There is no gateway yet.'
+  let reason: Error = new NoGateway()
   let switched = new AbortController()
   const put = (gateway: Gateway | null) => {
     current = gateway
@@ -20,7 +20,7 @@ export function switchedGateway(): SwitchedGateway {
     switched = new AbortController()
   }
   const inPlace = (): Gateway => {
-    if (!current) throw new Error(reason)
+    if (!current) throw reason
     return current
   }
   return {

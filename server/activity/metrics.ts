@@ -22,10 +22,11 @@ export async function metricsText(
   view: GatewayAnswer,
   gateway: Gateway,
 ): Promise<{ readonly type: string; readonly text: string }> {
+  const isAnswering = view.state !== 'away' && view.state !== 'none' && !view.isTrial
   const registry = new Registry()
   const registers = [registry]
   const gauge = (name: string, help: string, value: number) => new Gauge({ name, help, registers }).set(value)
-  gauge('kairostat_gateway_up', 'Whether the gateway answers', view.state === 'away' ? 0 : 1)
+  gauge('kairostat_gateway_up', 'Whether the gateway answers', isAnswering ? 1 : 0)
   gauge(
     'kairostat_policy_in_force',
     'Whether the gateway holds its devices to what is live',
@@ -33,8 +34,7 @@ export async function metricsText(
   )
   countUsage(used, policy, registry)
   countSources(sources, registry)
-  if (view.state === 'away' || !view.status)
-    return { type: registry.contentType, text: await registry.metrics() }
+  if (!isAnswering || !view.status) return { type: registry.contentType, text: await registry.metrics() }
   gauge(
     'kairostat_gateway_clock_ahead_seconds',
     'How far the clock of the gateway is ahead of ours',

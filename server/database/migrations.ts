@@ -647,4 +647,12 @@ create table code_try (
 create index code_try_account on code_try (account);
 `,
   },
+  {
+    number: 21,
+    text: `
+alter table place add column is_trial boolean not null default false;
+alter table holding drop constraint holding_state_check,
+  add check (state in ('in-force', 'pending', 'refused', 'away', 'none'));
+`,
+  },
 ]

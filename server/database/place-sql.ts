@@ -47,3 +47,16 @@ export async function removePlace(sql: Sql): Promise<void> {
   await sql.query('delete from account where not exists (select from member where account = name)')
   await sql.query(`delete from place where id = ${HERE}`)
 }
+
+/** Whether a made-up network is tried at the place. */
+export async function isTrial(sql: Sql): Promise<boolean> {
+  const [row] = await sql.query<{ isTrial: boolean }>(
+    `select is_trial as "isTrial" from place where id = ${HERE}`,
+  )
+  return row?.isTrial ?? false
+}
+
+/** Begins or ends the trial of a made-up network at the place. */
+export async function saveTrial(sql: Sql, isOn: boolean): Promise<void> {
+  await sql.query(`update place set is_trial = $1 where id = ${HERE}`, [isOn])
+}

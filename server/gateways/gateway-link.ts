@@ -6,6 +6,7 @@ import { instantText, readInstant } from '../../core/time/instant.ts'
 import { isTimeZone } from '../../core/time/zone.ts'
 import {
   GatewayFailure,
+  NoGateway,
   type GatewayChange,
   type Gateway,
   type GatewayStatus,
@@ -35,12 +36,14 @@ export interface GatewayLink {
 type LinkedGateway = Pick<Gateway, 'status' | 'enforce' | 'amend' | 'watch'>
 
 /** What a link works with. */
-interface LinkParts {
+export interface LinkParts {
   readonly gateway: LinkedGateway
   /** What should be in force; `null` before the place is set up. */
   readonly live: () => Promise<LiveAnswer | null>
   /** Hears of every change of the view or at the gateway. */
   readonly changed: (change: GatewayChange | 'gateway') => void
+  /** Whether a made-up network is tried. */
+  readonly isTrial: () => boolean
   readonly log: Logger
 }
 
@@ -52,21 +55,12 @@ const UNASKED: GatewayAnswer = {
   ahead: 0,
   zoneData: null,
   trouble: null,
+  isTrial: false,
 }
 
-/**
- * Starts the link. A gateway that was away gets what is live when it answers again, without anyone asking.
- *
- * @param live gives what should be in force; `null` before the place is set up
- * @param changed hears of every change of the view or at the gateway
- */
-export function linkGateway(
-  gateway: LinkedGateway,
-  live: () => Promise<LiveAnswer | null>,
-  changed: (change: GatewayChange | 'gateway') => void,
-  log: Logger,
-): GatewayLink {
-  return new Link({ gateway, live, changed, log })
+/** Starts the link. A gateway that was away gets what is live when it answers again, without anyone asking. */
+export function linkGateway(parts: LinkParts): GatewayLink {
+  return new Link(parts)
 }
 
 class Link implements GatewayLink {
@@ -130,12 +124,14 @@ class Link implements GatewayLink {
         heardAt: instantText(Math.floor(Date.now() / 1000)),
         ahead: aheadOf(status),
         zoneData: zoneDataOf(status),
+        isTrial: this.parts.isTrial(),
       })
     } catch (error) {
       const trouble = error instanceof Error ? error.message : String(error)
       // When it is back it may be another program, which can do more, on a machine that has room.
       this.#refusal = null
       this.#failure = null
+      if (error instanceof NoGateway) return this.#show({ ...UNASKED, state: 'none' })
       return this.#show({ ...this.#view, state: 'away', trouble })
     }
   }
@@ -198,7 +194,7 @@ class Link implements GatewayLink {
 
 /** Whether two views differ in more than the time at which they were taken. */
 function saysElse(before: GatewayAnswer, next: GatewayAnswer): boolean {
-  const facts = ({ state, trouble, status, zoneData }: GatewayAnswer) => [
+  const facts = ({ state, trouble, status, zoneData, isTrial }: GatewayAnswer) => [
     state,
     trouble,
     status?.digest,
@@ -207,6 +203,7 @@ function saysElse(before: GatewayAnswer, next: GatewayAnswer): boolean {
     status?.alarms,
     status?.settings,
     status?.interfaces,
+    isTrial,
   ]
   return !equal(facts(before), facts(next)) || Math.abs(next.ahead - before.ahead) > 2
 }

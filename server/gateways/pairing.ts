@@ -8,7 +8,6 @@ import { instantText } from '../../core/time/instant.ts'
 import type { PairingAnswer } from '../../protocol/gateway.ts'
 import type { Sql } from '../database/database.ts'
 import { pairedGateway, savePairedGateway, type PairedGateway } from './paired-gateway-sql.ts'
-import { forgetNetwork } from './sighting-sql.ts'
 import { record } from '../accounts/audit.ts'
 import { ApiError } from '../errors.ts'
 import type { RouterDriver } from '../../gateway/router/driver.ts'
@@ -20,9 +19,11 @@ const AGAIN_MS = 2000
 interface PairingParts {
   readonly sql: Sql
   readonly gateway: SwitchedGateway
-  /** Drives a router over SSH, or the simulated network, while no gateway is paired. */
+  /** Drives a router over SSH while no gateway is paired. */
   readonly router: RouterDriver
   readonly fault: (error: unknown, doing: string) => void
+  /** Hears that a gateway is paired, and forgets a made-up network. */
+  readonly paired: () => Promise<void>
 }
 
 /** A code that is to be typed at the gateway. */
@@ -101,7 +102,7 @@ export class GatewayPairing {
     if (this.#waiting === waiting) this.#waiting = null
   }
 
-  /** Ends a pairing, or the wait for one; then there is no gateway but the simulated one. */
+  /** Ends a pairing, or the wait for one. */
   async unpair(): Promise<void> {
     this.#waiting?.stop.abort()
     this.#waiting = null
@@ -122,11 +123,12 @@ export class GatewayPairing {
     this.#waiting = null
     await sql.transaction(async (tx) => {
       await savePairedGateway(tx, paired)
-      // Who was seen on the simulated network is nobody here.
-      if (isFirst) await forgetNetwork(tx)
       await record(tx, 'settings', `Gateway ${paired.address} paired`)
     })
-    if (isFirst) await this.parts.router.rest()
+    if (isFirst) {
+      await this.parts.router.rest()
+      await this.parts.paired()
+    }
     this.#use(paired)
   }
 

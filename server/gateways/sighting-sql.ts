@@ -64,7 +64,16 @@ export async function saveSightings(sql: Sql, seen: readonly Sighting[]): Promis
   })
 }
 
-/** Forgets who was seen, what was looked up, and what was used: the network is another one. */
+const OF_THE_NETWORK = ['sighting', 'lookup', 'usage_hour', 'usage_day', 'spent', 'access_request'] as const
+
+/** Forgets everything that was seen, looked up, used and asked for: the network is another one. */
 export async function forgetNetwork(sql: Sql): Promise<void> {
-  await sql.exec('delete from sighting; delete from lookup; delete from usage_hour; delete from usage_day')
+  await sql.exec(OF_THE_NETWORK.map((table) => `delete from ${table}`).join('; '))
+}
+
+/** Whether anything is stored that was seen, looked up, used or asked for. */
+export async function knowsNetwork(sql: Sql): Promise<boolean> {
+  const exist = OF_THE_NETWORK.map((table) => `exists (select from ${table})`)
+  const [row] = await sql.query<{ known: boolean }>(`select ${exist.join(' or ')} as known`)
+  return row!.known
 }

@@ -63,7 +63,7 @@ export function apiHandler<T>(handler: (request: Request) => Promise<T>): EventH
 }
 
 /** What only the process has that runs the place. */
-const RUNNING = ['gateway', 'router', 'pairing', 'link', 'keepLookups', 'keepUsage'] as const
+const RUNNING = ['gateway', 'router', 'pairing', 'trial', 'link', 'keepLookups', 'keepUsage'] as const
 
 /** That a handler needs what runs for the place, and that runs in another process. */
 class RunsElsewhere extends Error {}

@@ -681,6 +681,12 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     needs: 'administer',
     answers: 'How the gateway stands.',
   },
+  'PUT /api/gateway/trial': {
+    summary: 'Begins or ends the trial of a made-up network where no gateway is connected.',
+    body: 'trialForm',
+    needs: 'administer',
+    answers: 'How the gateway stands.',
+  },
   'PUT /api/gateway/pretend': {
     summary: 'Makes a simulated network go wrong for a minute.',
     body: 'pretendForm',

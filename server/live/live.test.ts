@@ -44,7 +44,7 @@ import { changeDevices, putDevice } from '../draft/draft-devices.ts'
 import { stepNumbers } from '../draft/draft-step-sql.ts'
 import { fillDraft, takeStep, type Made } from '../draft/edit.ts'
 import { ERRORS } from '../errors.ts'
-import { linkGateway, type GatewayLink } from '../gateways/gateway-link.ts'
+import { linkGateway, type GatewayLink, type LinkParts } from '../gateways/gateway-link.ts'
 import { endGuestPass, guestPasses, makeGuestPass, useGuestPasses } from './guest-pass.ts'
 import { history } from './history.ts'
 import { changeOverride, endOverride, makeOverride, putLive, readLive, revisionPolicy } from './live.ts'
@@ -488,13 +488,14 @@ describe('putting live', () => {
   })
   const plane = (more: Partial<DataPlane> = {}) =>
     Object.assign(simulatedPlane(WORKSHOP, { timeZone: 'Europe/Lisbon', seed: 1 }), more)
-  const link = (gateway: Parameters<typeof linkGateway>[0]) => {
-    const made = linkGateway(
+  const link = (gateway: LinkParts['gateway']) => {
+    const made = linkGateway({
       gateway,
-      () => readLive(sql),
-      () => {},
-      silent,
-    )
+      live: () => readLive(sql),
+      changed: () => {},
+      isTrial: () => false,
+      log: silent,
+    })
     links.push(made)
     return made
   }

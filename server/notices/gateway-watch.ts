@@ -34,6 +34,7 @@ export class GatewayWatch {
       return
     }
     this.#stopTimer()
+    if (state === 'none') this.#isToldAway = false
     if (this.#isToldAway) {
       this.#isToldAway = false
       await notify(this.sql, 'gateway-back', 'The gateway answers again.')

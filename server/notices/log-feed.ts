@@ -144,7 +144,8 @@ export class LogFeed {
 
   /** The tries that were dropped since the last look; of many the latest, and how many more there were. */
   async #dropNews(): Promise<LogMessage[]> {
-    if (this.from.view().state === 'away') return []
+    const { state } = this.from.view()
+    if (state === 'away' || state === 'none') return []
     const { recent } = await this.from.gateway.evidence()
     const before = this.#recent
     this.#recent = recent

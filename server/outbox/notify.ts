@@ -3,6 +3,7 @@ import { devicesWithin } from '../../protocol/helper-limit.ts'
 import { NOTICE_NEEDS, type NoticeKind } from '../../protocol/notice.ts'
 import { may } from '../../protocol/roles.ts'
 import type { Sql } from '../database/database.ts'
+import { isTrial } from '../database/place-sql.ts'
 import { addDelivery, addNotice, hooksWanting, recipientsOf, type Recipient } from './outbox-sql.ts'
 
 /**
@@ -12,6 +13,16 @@ import { addDelivery, addNotice, hooksWanting, recipientsOf, type Recipient } fr
 export type Concerns =
   { readonly account: string } | { readonly device: string | null; readonly policy: Policy } | null
 
+/** The kinds that tell of a network: nobody hears of one that is made up and only tried. */
+const OF_THE_NETWORK: ReadonlySet<NoticeKind> = new Set([
+  'request',
+  'new-device',
+  'allowance',
+  'alarm',
+  'gateway-away',
+  'gateway-back',
+])
+
 /** Writes a notice for everybody who wants to hear of it, by mail and webhook; it is sent afterwards. */
 export async function notify(
   sql: Sql,
@@ -19,6 +30,7 @@ export async function notify(
   words: string,
   concerns: Concerns = null,
 ): Promise<void> {
+  if (OF_THE_NETWORK.has(kind) && (await isTrial(sql))) return
   const all = await recipientsOf(sql, kind)
   const recipients = all.filter((one) => may(one.role, NOTICE_NEEDS[kind]) && isConcerned(one, concerns))
   const webhooks = await hooksWanting(sql, kind)

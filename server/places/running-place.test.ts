@@ -6,11 +6,29 @@ import { join } from 'node:path'
 import { setTimeout as pause } from 'node:timers/promises'
 import pino from 'pino'
 import { expect, test, vi } from 'vitest'
+import type { Sighting } from '../../protocol/gateway.ts'
 import { FIRST } from '../../protocol/places.ts'
 import { testDatabase } from '../../tests/support/database.ts'
 import type { Sql } from '../database/database.ts'
 import { migrate } from '../database/migrate.ts'
+import { isTrial, saveTrial } from '../database/place-sql.ts'
+import { savePlace } from '../draft/place-sql.ts'
+import { knowsNetwork, saveSightings } from '../gateways/sighting-sql.ts'
+import { notify } from '../outbox/notify.ts'
+import { saveHolding } from './holding-sql.ts'
 import { startPlace } from './running-place.ts'
+
+const SIGHTING: Sighting = {
+  mac: '02:5e:10:00:00:01',
+  hostName: null,
+  addresses: [],
+  interface: null,
+  medium: null,
+  connected: true,
+  firstSeen: '2026-11-25T12:00:00Z',
+  lastSeen: '2026-11-25T12:00:00Z',
+}
+const PLACE = { name: 'Bindery', timeZone: 'UTC' }
 
 /** The database of a place that refuses some statements. */
 async function brittle() {
@@ -35,6 +53,8 @@ const partsOf = async (sql: Sql, id: string) => ({
 test('a place that fails while it starts lets go of its gateway’s folder, and starts on the next try', async () => {
   const { database, sql, state } = await brittle()
   const parts = await partsOf(sql, 'flat')
+  await savePlace(database, PLACE)
+  await saveTrial(database, true)
   // Before its gateway is set running, and after.
   for (const failing of ['paired_gateway', 'update place', 'insert into holding']) {
     state.failing = failing
@@ -69,6 +89,52 @@ test('a place whose first look fails asks its gateway nothing more', async () =>
   } finally {
     vi.unstubAllEnvs()
     gateway.close()
+    await database.close()
+  }
+})
+
+test('a real place without a gateway shows nobody; a made-up network is tried, tells nobody, and leaves nothing', async () => {
+  const database = await testDatabase()
+  await migrate(database)
+  await savePlace(database, PLACE)
+  await database.query(
+    `insert into webhook (id, url, kinds, author, secret) values ('w', 'http://192.0.2.1/', '["alarm", "backup-failed"]', 'ada', 's')`,
+  )
+  const running = await startPlace(await partsOf(database, FIRST))
+  const written = async () => (await database.query('select from notice')).length
+  try {
+    expect(running.link.view()).toMatchObject({ state: 'none', status: null, isTrial: false })
+    await expect(running.gateway.sightings()).rejects.toThrow('No gateway is connected')
+    await running.trial!.set(true, running)
+    expect(await running.link.look()).toMatchObject({ status: { plane: 'simulated' }, isTrial: true })
+    await vi.waitUntil(() => knowsNetwork(database), { timeout: 20_000 })
+    // Notices of the network go to nobody; those of Kairostat itself still do.
+    await notify(database, 'alarm', 'made up')
+    expect(await written()).toBe(0)
+    await notify(database, 'backup-failed', 'real')
+    expect(await written()).toBe(1)
+    await running.trial!.set(false, running)
+    expect(await running.link.look()).toMatchObject({ state: 'none', isTrial: false })
+    expect([await isTrial(database), await knowsNetwork(database)]).toEqual([false, false])
+    // What a real network left is not mixed with a made-up one.
+    await saveSightings(database, [SIGHTING])
+    await expect(running.trial!.set(true, running)).rejects.toMatchObject({ code: 'not-possible' })
+  } finally {
+    await running.stop()
+    await database.close()
+  }
+})
+
+test('the made-up network that earlier versions ran without being asked is forgotten, a real one is not', async () => {
+  for (const isSimulated of [true, false]) {
+    const database = await testDatabase()
+    await migrate(database)
+    await savePlace(database, PLACE)
+    await saveHolding(database, { peer: '', state: 'in-force', isSimulated, alarms: 0 })
+    await saveSightings(database, [SIGHTING])
+    const running = await startPlace(await partsOf(database, FIRST))
+    expect(await knowsNetwork(database)).toBe(!isSimulated)
+    await running.stop()
     await database.close()
   }
 })

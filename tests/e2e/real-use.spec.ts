@@ -24,7 +24,7 @@ test('an empty place: the first visit sets the administrator, and an acknowledge
     await page.getByLabel('Set-up code').fill(SETUP_CODE)
     await page.getByRole('button', { name: 'Set up' }).click()
     await expect(page.getByRole('heading', { level: 1 })).toHaveText('Right now, nobody is blocked.')
-    await expect(page.getByRole('region', { name: 'First steps' }).getByRole('link')).toHaveCount(5)
+    await expect(page.getByRole('region', { name: 'First steps' }).getByRole('link')).toHaveCount(6)
     await expect(page.getByTestId('standing')).toHaveText('No rules are applied yet.')
     await openPage(page, 'Schedules')
     await expect(page.getByText('No schedules yet.')).toBeVisible()

@@ -33,7 +33,9 @@ const since = computed(() =>
 
 <template>
   <p class="evidence" data-testid="evidence">
-    <template v-if="gateway.answered?.state === 'away'">{{ boardText.activityUnknown }}</template>
+    <template v-if="gateway.answered && ['away', 'none'].includes(gateway.answered.state)">{{
+      boardText.activityUnknown
+    }}</template>
     <template v-else-if="!gateway.evidence">{{ boardText.loadingActivity }}</template>
     <template v-else-if="passed.packets + dropped.packets === 0">{{ boardText.sawNothing(since) }}</template>
     <template v-else>

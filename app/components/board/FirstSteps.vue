@@ -11,6 +11,12 @@ import { boardText } from '../../text/board.ts'
 const [draft, live, place, gateway] = [useDraftPolicy(), useLive(), usePlace(), useGateway()]
 const steps = computed(() => [
   {
+    done: gateway.answered !== null && gateway.answered.state !== 'none',
+    to: '/settings#connect',
+    name: boardText.connectAGateway,
+    words: boardText.connectAGatewayWhy,
+  },
+  {
     done:
       gateway.answered?.status != null &&
       gateway.answered.state !== 'away' &&

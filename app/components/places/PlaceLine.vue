@@ -24,6 +24,7 @@ const next = computed(() => {
 const state = computed(() => {
   if (props.place.gateway === 'away') return placesText.away
   if (props.place.gateway === 'refused') return placesText.refused
+  if (props.place.gateway === 'none') return placesText.unconnectedPlace
   if (props.place.isSimulated) return placesText.simulated
   return props.place.gateway === 'pending' ? placesText.pending : placesText.inForce
 })

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import { FIRST } from '../../../protocol/places.ts'
 import { PLACE } from '../../model/address.ts'
 import { useGateway } from '../../stores/gateway.ts'
@@ -9,6 +10,10 @@ import { settingsText } from '../../text/settings.ts'
 
 /** What to do to connect the gateway of a real network. */
 const gateway = useGateway()
+const isConnected = computed(() => {
+  const status = gateway.answered?.status
+  return status != null && status.plane !== 'simulated'
+})
 const STEPS = [
   {
     title: settingsText.onTheRouter,
@@ -33,7 +38,7 @@ const STEPS = [
 <template>
   <section id="connect" :aria-label="settingsText.connectAGateway">
     <h2>{{ settingsText.connectAGateway }}</h2>
-    <p class="soft">{{ settingsText.gatewayIs(gateway.answered?.status?.plane === 'simulated') }}</p>
+    <p class="soft">{{ settingsText.gatewayIs(isConnected) }}</p>
     <ConnectRouter />
     <PairGateway />
     <ol v-if="PLACE === FIRST">

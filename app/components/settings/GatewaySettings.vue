@@ -27,7 +27,7 @@ const form = ref(copyOf(kept.value ?? FIRST_SETTINGS))
 watch(kept, (now, before) => {
   if (now && (!before || equal(form.value, copyOf(before)))) form.value = copyOf(now)
 })
-const away = computed(() => gateway.answered?.state === 'away' || !kept.value)
+const away = computed(() => !gateway.answered?.status || gateway.answered.state === 'away' || !kept.value)
 const changed = computed(() => kept.value !== null && !equal(form.value, copyOf(kept.value)))
 const devices = computed(() => draft.policy.devices.map(({ id, name }) => ({ value: id, label: name })))
 /** What of that which is kept would go. */

@@ -4,7 +4,7 @@ import PageBar from './PageBar.vue'
 import SideBar from './SideBar.vue'
 import { PAGES_OF } from '../../model/address.ts'
 import { needOfPage, PAGES, TIMELESS, type PageLink } from '../../model/pages.ts'
-import SimulatedLine from './SimulatedLine.vue'
+import GatewayNotice from './GatewayNotice.vue'
 import LiveBar from './LiveBar.vue'
 import MomentSpeaker from '../ribbon/MomentSpeaker.vue'
 import WeekRibbon from '../ribbon/WeekRibbon.vue'
@@ -89,7 +89,6 @@ watch(
   },
   { immediate: true },
 )
-const isSimulated = computed(() => gateway.answered?.status?.plane === 'simulated')
 
 function onKey(event: KeyboardEvent) {
   const target = event.target as HTMLElement
@@ -147,7 +146,7 @@ onBeforeUnmount(() => ends.forEach((end) => end()))
   </main>
   <div v-else class="shell">
     <a href="#main" class="skip">{{ shellText.skipToTheContent }}</a>
-    <SimulatedLine v-if="isSimulated" class="simulated" />
+    <GatewayNotice class="notice" />
     <SideBar class="side" :pages="pages" :dark="colour.value === 'dark'" @theme="theme" @sign-out="signOut" />
     <div class="body">
       <section class="week" :class="{ folded: TIMELESS.includes(route.path) }" :aria-label="shellText.ribbon">
@@ -204,7 +203,7 @@ onBeforeUnmount(() => ends.forEach((end) => end()))
   max-width: 1500px;
   margin: 0 auto;
 }
-.simulated {
+.notice {
   grid-column: 1 / -1;
   margin-right: -24px;
 }
@@ -307,7 +306,7 @@ main {
     padding: 0 16px 64px;
     gap: 0;
   }
-  .simulated {
+  .notice {
     margin: 0 -16px 8px;
   }
   .side,

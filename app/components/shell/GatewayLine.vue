@@ -12,6 +12,7 @@ const city = computed(() => place.zone.split('/').at(-1)!.replaceAll('_', ' '))
 const line = computed((): { text: string; alarm: boolean } => {
   const view = gateway.answered
   if (!view) return { text: shellText.gatewayContacting, alarm: false }
+  if (view.state === 'none') return { text: shellText.noGateway, alarm: false }
   if (view.state === 'away') return { text: shellText.gatewayAway, alarm: true }
   const [clock] = clockTroubles(view, place.zone)
   if (clock) return { text: clock, alarm: true }

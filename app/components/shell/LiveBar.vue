@@ -34,6 +34,7 @@ const standing = computed(() => {
   const isEarlier = view?.state === 'in-force' && view.status?.digest !== live.answer.digest
   if (view?.state === 'pending' && view.trouble) return shellText.notTakenYet(name, view.trouble)
   if (!view || view.state === 'pending' || isEarlier) return shellText.beingSent(name)
+  if (view.state === 'none') return shellText.waitingForGateway(name)
   if (view.state === 'away') return shellText.waiting(name)
   if (view.state === 'refused') return shellText.refused(name, view.trouble ?? '')
   const since = view.status?.inForceSince

@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useRequest } from '../../composables/useRequest.ts'
+import { useGateway } from '../../stores/gateway.ts'
+import { useMe } from '../../stores/me.ts'
+import { shellText } from '../../text/shell.ts'
+
+/** Says on every screen that nothing real is blocked, and offers the way out of that. */
+const [me, gateway] = [useMe(), useGateway()]
+const { busy, trouble, send } = useRequest()
+const kind = computed((): 'none' | 'trial' | 'demo' | null => {
+  const view = gateway.answered
+  if (view?.state === 'none') return 'none'
+  if (view?.status?.plane !== 'simulated') return null
+  return view.isTrial ? 'trial' : 'demo'
+})
+const WORDS = {
+  none: shellText.noGatewayConnected,
+  trial: shellText.tryingNetwork,
+  demo: shellText.demoNetwork,
+}
+async function setTrial(isOn: boolean) {
+  if (await send('PUT', '/api/gateway/trial', { isOn })) await gateway.load()
+}
+</script>
+
+<template>
+  <section v-if="kind" class="notice" :aria-label="shellText.gatewayNotice">
+    <p>
+      {{ WORDS[kind] }}
+      <template v-if="me.mayDo('administer')">
+        <NuxtLink to="/settings#connect" class="link">{{ shellText.connectAGateway }}</NuxtLink>
+        <UButton
+          v-if="kind !== 'demo'"
+          variant="link"
+          class="link"
+          :loading="busy"
+          @click="setTrial(kind === 'none')"
+          >{{ kind === 'none' ? shellText.tryNetwork : shellText.leaveNetwork }}</UButton
+        >
+      </template>
+    </p>
+    <p v-if="trouble" role="alert">{{ trouble }}</p>
+  </section>
+</template>
+
+<style scoped>
+.notice {
+  background: var(--warn-paper);
+  color: var(--warn-ink);
+  font-size: 13px;
+  text-align: center;
+  padding: 5px 16px;
+  border-bottom: 1px solid color-mix(in srgb, var(--warn) 45%, transparent);
+}
+.link {
+  white-space: nowrap;
+  margin-left: 8px;
+  padding: 0;
+  font-size: inherit;
+  color: inherit;
+  text-decoration: underline;
+  text-decoration-color: currentcolor;
+}
+</style>

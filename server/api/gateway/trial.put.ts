@@ -1,0 +1,9 @@
+import { trialForm } from '../../../protocol/forms.ts'
+import { trialOf } from '../../gateways/open-gateway.ts'
+import { apiHandler, bodyOf } from '../../http/api-handler.ts'
+
+export default apiHandler(async ({ trial, router, pairing, link, event }) => {
+  const { isOn } = await bodyOf(event, trialForm)
+  await trialOf(trial).set(isOn, { router, pairing })
+  return link.look()
+})
