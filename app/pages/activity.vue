@@ -61,6 +61,7 @@ const alarms = computed(() => {
     return { key, since, ...alarmWords({ ...all[0]!, about }, device, ruleName(because)) }
   })
 })
+const isUnconnected = computed(() => gateway.answered?.state === 'none')
 const byDevice = computed(() =>
   [...(gateway.evidence?.devices ?? [])]
     .sort((a, b) => b.dropped.packets - a.dropped.packets || b.passed.packets - a.passed.packets)
@@ -90,7 +91,9 @@ const tables = computed(() =>
     <h1 v-else-if="gateway.evidence">
       <MarkedText :text="activityText.sinceThen(since, trafficWords(dropped))" />
     </h1>
+    <h1 v-else-if="isUnconnected">{{ activityText.noGateway }}</h1>
     <h1 v-else>{{ activityText.loadingActivity }}</h1>
+    <p v-if="isUnconnected" class="soft">{{ activityText.nothingCounted }}</p>
     <ul v-if="alarms.length > 0" class="alarms" :aria-label="activityText.alarms">
       <li v-for="alarm in alarms" :key="alarm.key">
         <b>{{ alarm.what }}</b> <span class="soft">{{ activityText.sinceTime(time(alarm.since)) }}</span>
@@ -107,7 +110,11 @@ const tables = computed(() =>
       }}</template>
     </p>
     <p v-if="gateway.evidence && byDevice.length === 0" class="empty">{{ activityText.noTrafficYet }}</p>
-    <UsageView v-if="gateway.evidence" @answered="isUsageAnswered = true" />
+    <UsageView
+      v-if="gateway.evidence || isUnconnected"
+      :key="String(isUnconnected)"
+      @answered="isUsageAnswered = true"
+    />
     <div v-if="isUsageAnswered && byDevice.length > 0" class="both">
       <ConnectionList :name-of="(mac) => nameOf.get(mac) ?? mac" :rule-name="ruleName" />
       <div>
@@ -148,7 +155,7 @@ const tables = computed(() =>
         <PretendTrouble v-if="gateway.answered?.status?.plane === 'simulated'" />
       </div>
     </div>
-    <LookupSearch v-if="isUsageAnswered" />
+    <LookupSearch v-if="isUsageAnswered" :key="String(isUnconnected)" />
   </section>
 </template>
 

@@ -18,11 +18,17 @@ export const useGateway = defineStore('gateway', () => {
   /** The names that were looked up lately; `null` until something on the screen needs them. */
   const seenNames = shallowRef<readonly SeenNameAnswer[] | null>(null)
 
-  const load = oneAtATime(async () => {
-    answered.value = await callApi('GET', '/api/gateway')
-  })
   const loadSightings = oneAtATime(async () => {
     sightings.value = await callApi('GET', '/api/sightings')
+  })
+  const load = oneAtATime(async () => {
+    const before = answered.value?.state
+    answered.value = await callApi<GatewayAnswer>('GET', '/api/gateway')
+    const { state } = answered.value
+    // Devices and counts of a gateway that is no longer connected are not shown on.
+    if (state === 'none') evidence.value = null
+    if (before !== undefined && before !== state && (state === 'none' || before === 'none'))
+      await loadSightings()
   })
   const loadNames = oneAtATime(async () => {
     seenNames.value = await callApi('GET', '/api/lookups')

@@ -41,6 +41,8 @@ export const activityText = {
   tryRemoved: 'the rules are removed',
   tryBypass: 'packets bypass the rules',
   tryResolver: 'the DNS resolver does not answer',
+  noGateway: 'No gateway connected.',
+  nothingCounted: 'Nothing is counted until you connect one.',
   tryAlarm: 'Simulated network: try out an alarm for a minute.',
   tryIt: 'Try it',
   usage: 'Usage',

@@ -132,7 +132,7 @@ export const shellText = {
   search: 'Search',
   gatewayNotice: 'Gateway',
   demoNetwork: 'This is the demo: its network is made up, and nothing real is blocked.',
-  noGatewayConnected: 'No gateway connected: nothing is blocked, and no device is seen.',
+  noGatewayConnected: 'No gateway connected: nothing is blocked.',
   tryingNetwork: 'You are trying a made-up network: nothing real is blocked.',
   connectAGateway: 'Connect a gateway',
   tryNetwork: 'Try with a made-up network',

@@ -217,6 +217,8 @@ test('a second gateway, a real program, is paired over TLS by a code typed on ei
   const cookie = await place.signIn()
   const [name, value] = cookie.split('=') as [string, string]
   await page.context().addCookies([{ name, value, url: place.url }])
+  const trial = await place.send('PUT', '/api/gateway/trial', { cookie, body: { isOn: true } })
+  expect(trial.status).toBe(200)
   const id = await add(place, cookie, 'Branch')
   const folder = mkdtempSync(join(tmpdir(), 'kairostat-branch-'))
   const address = `127.0.0.1:${await freePort()}`

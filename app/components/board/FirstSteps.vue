@@ -11,7 +11,7 @@ import { boardText } from '../../text/board.ts'
 const [draft, live, place, gateway] = [useDraftPolicy(), useLive(), usePlace(), useGateway()]
 const steps = computed(() => [
   {
-    done: gateway.answered !== null && gateway.answered.state !== 'none',
+    done: gateway.answered !== null && gateway.answered.state !== 'none' && !gateway.answered.isTrial,
     to: '/settings#connect',
     name: boardText.connectAGateway,
     words: boardText.connectAGatewayWhy,

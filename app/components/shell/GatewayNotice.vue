@@ -57,7 +57,8 @@ async function setTrial(isOn: boolean) {
   white-space: nowrap;
   margin-left: 8px;
   padding: 0;
-  font-size: inherit;
+  font: inherit;
+  line-height: inherit;
   color: inherit;
   text-decoration: underline;
   text-decoration-color: currentcolor;
