@@ -1,3 +1,4 @@
+import { errorText } from '../core/words/error-text.ts'
 import { getServers } from 'node:dns'
 import { readFileSync, rmSync } from 'node:fs'
 import { isIP } from 'node:net'
@@ -113,7 +114,7 @@ if (positionals[0] === 'pair') {
     console.log(typed === null ? pairingWords(code) : 'The gateway takes this code for ten minutes.')
     process.exit(0)
   } catch (error) {
-    give(error instanceof Error ? error.message : String(error))
+    give(errorText(error))
   }
 }
 if (positionals.length > 0) give(`"${positionals[0]}" is not known here.\n\n${USAGE}`)
@@ -185,7 +186,7 @@ try {
     })
   }
 } catch (error) {
-  give(error instanceof Error ? error.message : String(error))
+  give(errorText(error))
 }
 
 /** The secret of the application, or, over TLS, the one by which it was paired; with a code where there is none. */
@@ -254,7 +255,7 @@ async function systemVia(where: Via): Promise<RouterSystem> {
 
 /** Tells what went wrong while nobody asked. */
 function fault(error: unknown, doing: string): void {
-  console.error(`${doing}: ${error instanceof Error ? error.message : String(error)}`)
+  console.error(`${doing}: ${errorText(error)}`)
 }
 
 function placeOf(

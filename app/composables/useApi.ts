@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import type { ErrorAnswer } from '../../protocol/answers.ts'
 import { apiPath } from '../model/address.ts'
 import { faultWords } from '../text/fault.ts'
@@ -43,5 +44,5 @@ export async function callApi<T>(
 export function wordsOf(error: unknown): string {
   if (error instanceof ApiError)
     return [error.message, ...(error.answer.faults ?? []).map(faultWords)].join(' ')
-  return error instanceof Error ? error.message : String(error)
+  return errorText(error)
 }

@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { useSession } from '../stores/session.ts'
 
 // Without this an error in a component or a watcher would be known to nobody.
@@ -6,7 +7,7 @@ export default defineNuxtPlugin((nuxt) => {
     console.error(error)
     useSession().faults.set(
       'page',
-      `Something on this page went wrong: ${error instanceof Error ? error.message : String(error)}; nothing that was saved is lost.`,
+      `Something on this page went wrong: ${errorText(error)}; nothing that was saved is lost.`,
     )
   })
   useRouter().afterEach((to, from) => {

@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { readCatalogue } from '../../core/import/app-catalogue.ts'
 import { readCalendar } from '../../core/import/icalendar.ts'
 import { readPolicyFile } from '../../core/import/policy-file.ts'
@@ -20,6 +21,6 @@ self.onmessage = async ({ data: { kind, file, more } }: MessageEvent<FileQuestio
     const read = READERS[kind] as (text: string, ...more: readonly unknown[]) => unknown
     tell({ value: read(await file.text(), ...more) })
   } catch (error) {
-    tell({ fault: error instanceof Error ? error.message : String(error) })
+    tell({ fault: errorText(error) })
   }
 }

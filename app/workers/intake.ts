@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { readAddresses } from '../../core/import/addresses.ts'
 import { intakeOf, type Intake } from '../../core/import/intake.ts'
 import type { Unread } from '../../core/import/reading.ts'
@@ -50,6 +51,6 @@ self.onmessage = async ({ data: { source, draft } }: MessageEvent<IntakeQuestion
       },
     })
   } catch (error) {
-    tell({ fault: error instanceof Error ? error.message : String(error) })
+    tell({ fault: errorText(error) })
   }
 }

@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { siteFindings, type SiteFinding } from '../../core/findings/sites.ts'
 import { readSites, type SiteReading } from '../../core/import/site-list.ts'
 
@@ -27,6 +28,6 @@ self.onmessage = async ({ data: { source } }: MessageEvent<SitesQuestion>) => {
     const findings = siteFindings(reading.entries)
     tell({ summary: { ...reading, findings: findings.slice(0, SHOWN), findingCount: findings.length } })
   } catch (error) {
-    tell({ fault: error instanceof Error ? error.message : String(error) })
+    tell({ fault: errorText(error) })
   }
 }

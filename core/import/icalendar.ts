@@ -1,3 +1,4 @@
+import { errorText } from '../words/error-text.ts'
 import ICAL from 'ical.js'
 import type { Exception } from '../policy/types.ts'
 import { dateText, readDate, weekdayOf } from '../time/instant.ts'
@@ -31,10 +32,7 @@ export function readCalendar(text: string): CalendarEntry[] {
       .getAllSubcomponents('vevent')
       .map((component) => entryOf(new ICAL.Event(component)))
   } catch (error) {
-    throw new Error(
-      `This is not an iCalendar file: ${error instanceof Error ? error.message : String(error)}`,
-      { cause: error },
-    )
+    throw new Error(`This is not an iCalendar file: ${errorText(error)}`, { cause: error })
   }
 }
 

@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { join } from 'node:path'
 import type { Refusal } from '../../protocol/gateway.ts'
 import { FIRST_SETTINGS, readSettings, type Settings } from '../../protocol/settings.ts'
@@ -41,7 +42,7 @@ export class SettingsHolder {
     try {
       await this.#settle(result.settings)
     } catch (error) {
-      const why = error instanceof Error ? error.message : String(error)
+      const why = errorText(error)
       return [{ path: 'page.shown', message: `cannot be done: ${why}` }]
     }
     try {
@@ -66,7 +67,7 @@ export class SettingsHolder {
     try {
       await this.#settle(kept.value)
     } catch (error) {
-      const why = error instanceof Error ? error.message : String(error)
+      const why = errorText(error)
       troubles.note('page', why, nowSeconds(), UNTIL_OVER)
       fault(error, 'showing the page that says what is blocked')
       await plane.set({ ...this.#planeSetting(kept.value), pages: null })

@@ -1,4 +1,4 @@
-import { errorText } from '../../node/error-text.ts'
+import { errorText } from '../../core/words/error-text.ts'
 import type { LetIn, RouterAddress, RouterLook, RouterPairing } from '../../protocol/router.ts'
 import { letGo } from '../planes/linux/table/offload.ts'
 import { TABLE } from '../planes/linux/table/table-setting.ts'

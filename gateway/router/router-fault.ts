@@ -1,4 +1,4 @@
-import { errorText } from '../../node/error-text.ts'
+import { errorText } from '../../core/words/error-text.ts'
 
 /** Says that the router did not do what was asked, and which part of the request that concerns. */
 export class RouterFault extends Error {

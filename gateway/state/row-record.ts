@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { join } from 'node:path'
 import { Mutex } from 'async-mutex'
 import { UNTIL_OVER } from './trouble-log.ts'
@@ -40,7 +41,7 @@ export class RowRecord<T> {
       if (bad === 1) damage.note({ file, words: 'has 1 damaged line, which was left out' })
       if (bad > 1) damage.note({ file, words: `has ${bad} damaged lines, which were left out` })
     } catch (error) {
-      const why = error instanceof Error ? error.message : String(error)
+      const why = errorText(error)
       damage.note({ file, words: `${why} ${what[0]!.toUpperCase()}${what.slice(1)} is begun anew` })
       await setAside(file).catch((failed: unknown) =>
         this.parts.fault(failed, `moving ${file} out of the way`),

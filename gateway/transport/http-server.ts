@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { createHash, timingSafeEqual } from 'node:crypto'
 import { createServer, type Server } from 'node:http'
 import { createServer as createSecureServer } from 'node:https'
@@ -188,7 +189,7 @@ function refused(error: unknown): never {
   throw createError({
     statusCode: 503,
     statusMessage: 'The gateway cannot do that now',
-    data: { words: error instanceof Error ? error.message : String(error) },
+    data: { words: errorText(error) },
     cause: error,
   })
 }

@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { chmod, rm } from 'node:fs/promises'
 import { createServer, request } from 'node:http'
 import { plainCode, type GatewaySecret } from './pairing.ts'
@@ -14,7 +15,7 @@ export async function listenForPairing(path: string, secret: GatewaySecret): Pro
     const code = given || newCode()
     secret.offer(code).then(
       () => response.end(code),
-      (error: unknown) => response.writeHead(500).end(error instanceof Error ? error.message : String(error)),
+      (error: unknown) => response.writeHead(500).end(errorText(error)),
     )
   }).unref()
   await new Promise<void>((resolve, reject) => server.once('error', reject).listen(path, resolve))

@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { Mutex } from 'async-mutex'
 import equal from 'fast-deep-equal'
 import type { Logger } from 'pino'
@@ -127,7 +128,7 @@ class Link implements GatewayLink {
         isTrial: this.parts.isTrial(),
       })
     } catch (error) {
-      const trouble = error instanceof Error ? error.message : String(error)
+      const trouble = errorText(error)
       // When it is back it may be another program, which can do more, on a machine that has room.
       this.#refusal = null
       this.#failure = null

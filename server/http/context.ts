@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { mkdir } from 'node:fs/promises'
 import { resolve } from 'node:path'
 import pino, { type Logger } from 'pino'
@@ -56,11 +57,7 @@ let opened: Promise<Context> | undefined
 export function context(): Promise<Context> {
   return (opened ??= open().catch((error: unknown) => {
     const isKnown = isPlain(error)
-    console.error(
-      isKnown
-        ? error.message
-        : `Kairostat could not start: ${error instanceof Error ? error.message : String(error)}`,
-    )
+    console.error(isKnown ? error.message : `Kairostat could not start: ${errorText(error)}`)
     if (!isKnown) log.error(error, 'start')
     process.exit(1)
   }))

@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { Mutex } from 'async-mutex'
 import { gather } from '../../core/decision/candidate.ts'
 import type { Policy } from '../../core/policy/types.ts'
@@ -119,8 +120,7 @@ export async function refreshList(
     // Whatever it is, it is noted: one list holds up no other.
     if (error instanceof ListFault) trouble = `${error.message}.`
     else if (error instanceof ApiError) trouble = error.message
-    else
-      trouble = `Something went wrong on the server: ${error instanceof Error ? error.message : String(error)}.`
+    else trouble = `Something went wrong on the server: ${errorText(error)}.`
   }
   await noteChecked(sql, list, { etag, modified, trouble })
   if (trouble !== '' && source.trouble === '')

@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import type { Logger } from 'pino'
 import { MINUTE } from '../../core/time/duration.ts'
 import { plural } from '../../core/words/count.ts'
@@ -32,7 +33,6 @@ const [FIRST_PAUSE, LONGEST_PAUSE] = [10, 10 * MINUTE]
 const LISTED = 100
 
 const pauseAfter = (tries: number) => Math.min(FIRST_PAUSE * 2 ** tries, LONGEST_PAUSE)
-const reasonOf = (error: unknown) => (error instanceof Error ? error.message : String(error))
 
 /** Sends what is due: to each person one mail with all that waits, to each webhook a notice at a time. */
 export async function deliver(sql: Sql, pace: { gather: number; pause: number } = PACE): Promise<void> {
@@ -50,7 +50,7 @@ async function deliverMails(sql: Sql, { gather, pause }: { gather: number; pause
       await sendMail(server, { to: mail, ...digest(name, notices) })
     } catch (error) {
       await postponeMail(sql, account, pauseAfter(await mailTries(sql, account)))
-      await noteMailTrouble(sql, reasonOf(error))
+      await noteMailTrouble(sql, errorText(error))
       continue
     }
     await markMailed(
@@ -87,7 +87,7 @@ async function deliverHooks(sql: Sql): Promise<void> {
           await postHook({ url, secret }, { id, kind, at, place: name, words })
         } catch (error) {
           await postponeHook(sql, delivery, pauseAfter(tries))
-          await noteHookTrouble(sql, webhook, reasonOf(error))
+          await noteHookTrouble(sql, webhook, errorText(error))
           return
         }
         await removeDelivery(sql, delivery)

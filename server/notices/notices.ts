@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { randomBytes } from 'node:crypto'
 import {
   NOTICE_NEEDS,
@@ -144,5 +145,5 @@ export async function tryWebhook(sql: Sql, id: string): Promise<void> {
 }
 
 function notSent(error: unknown): never {
-  throw new ApiError('not-sent', error instanceof Error ? error.message : String(error))
+  throw new ApiError('not-sent', errorText(error))
 }

@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { readdir, readFile, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { gunzipSync, gzip } from 'node:zlib'
@@ -162,9 +163,7 @@ function read(file: Buffer): Backup {
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code === 'ERR_BUFFER_TOO_LARGE')
       throw new BadBackup(`unpacked it is larger than ${MOST_BYTES / 1e6} MB`)
-    throw new BadBackup(
-      `it is damaged, or not a backup of Kairostat: ${error instanceof Error ? error.message : String(error)}`,
-    )
+    throw new BadBackup(`it is damaged, or not a backup of Kairostat: ${errorText(error)}`)
   }
   throw new BadBackup('it is not a backup of Kairostat')
 }

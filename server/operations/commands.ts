@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { chmod, mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { request } from 'node:http'
 import { hostname } from 'node:os'
@@ -231,7 +232,7 @@ async function withData<T>(
 try {
   process.exitCode = await run(process.argv.slice(2))
 } catch (error) {
-  const words = error instanceof Error ? error.message : String(error)
+  const words = errorText(error)
   if (error instanceof BadBackup) console.error(`The backup cannot be restored: ${words}.`)
   else
     console.error(error instanceof CommandFault || isPlain(error) ? words : `It could not be done: ${words}`)

@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { chmod, rm } from 'node:fs/promises'
 import { createServer, type Server } from 'node:http'
 import { join } from 'node:path'
@@ -42,7 +43,7 @@ export async function listenToCommands(
       (body) => response.end(body),
       (error: unknown) => {
         log.warn(error, 'command')
-        response.writeHead(400).end(error instanceof Error ? error.message : String(error))
+        response.writeHead(400).end(errorText(error))
       },
     )
   })

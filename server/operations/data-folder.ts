@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import { chmod, mkdir, readdir, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { isThere, readIfThere, writeAtomically } from '../../node/atomic-file.ts'
@@ -131,9 +132,7 @@ export async function openData(folder: string): Promise<Database> {
   try {
     await database.query('select count(*) from pg_class')
   } catch (error) {
-    throw await damaged(
-      `the database in ${sql} cannot be read (${error instanceof Error ? error.message : String(error)})`,
-    )
+    throw await damaged(`the database in ${sql} cannot be read (${errorText(error)})`)
   }
   if ((await stateOf(database)).is === 'empty') {
     await database.close()

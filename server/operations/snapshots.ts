@@ -1,3 +1,4 @@
+import { errorText } from '../../core/words/error-text.ts'
 import type { Logger } from 'pino'
 import { FIRST } from '../../protocol/places.ts'
 import { repeat } from '../../node/repeat.ts'
@@ -63,12 +64,10 @@ export function startSnapshots(
     } catch (error) {
       failedAt = now.getTime()
       if (toldDay !== today)
-        await notify(database.at(FIRST), 'backup-failed', `The nightly backup failed: ${reasonOf(error)}`)
+        await notify(database.at(FIRST), 'backup-failed', `The nightly backup failed: ${errorText(error)}`)
       toldDay = today
       throw error
     }
   }
   return repeat(LOOK_EVERY_MS, look, (error) => log.error(error, 'snapshot'))
 }
-
-const reasonOf = (error: unknown) => (error instanceof Error ? error.message : String(error))

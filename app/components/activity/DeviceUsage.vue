@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { max } from 'd3'
+import { max } from 'd3-array'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { instantText } from '../../../core/time/instant.ts'
 import { hoursWords } from '../../../core/words/length.ts'

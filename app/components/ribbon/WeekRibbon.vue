@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { DAY, HOUR } from '../../../core/time/duration.ts'
-import { area as areaOf, curveStepAfter, scaleLinear, stack } from 'd3'
+import { scaleLinear } from 'd3-scale'
+import { area as areaOf, curveStepAfter, stack } from 'd3-shape'
 import { computed, ref } from 'vue'
 import { startOfDay } from '../../../core/time/instant.ts'
 import { useWidth } from '../../composables/useWidth.ts'

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { errorText } from '../../../core/words/error-text.ts'
 import { computed, ref } from 'vue'
 import type { CalendarEntry } from '../../../core/import/icalendar.ts'
 import type { Exception, Schedule } from '../../../core/policy/types.ts'
@@ -40,7 +41,7 @@ async function open(file: File) {
     picked.value = entries.value.map((entry) => entry.becomes === 'exception')
     if (entries.value.length === 0) trouble.value = schedulesText.hasNoEvents(file.name)
   } catch (error) {
-    trouble.value = error instanceof Error ? error.message : String(error)
+    trouble.value = errorText(error)
   }
 }
 function take() {
