@@ -1,26 +1,27 @@
-/**
- * How a loop is paced, in milliseconds; `restFactor` = how many times its own work it rests afterwards at
- * least, and `mostMs` for how long at most.
- */
+/** How a loop is paced. */
 export interface Pace {
+  /** The least time between the end of a turn and the next. */
   readonly everyMs: number
-  readonly restFactor: number
-  readonly mostMs?: number
+  /** How many times its own computing time the loop rests at least; 0 where it is missing. */
+  readonly restFactor?: number
+  /** The longest such rest. */
+  readonly maxRestMs?: number
+  /** Whether the first turn comes at a random time within `everyMs`, so that the loops of many places are spread. */
+  readonly isSpread?: boolean
 }
 
 /**
- * Does a work again and again, the first time after `everyMs`: never twice at once, and the more seldom the
- * more computing time it takes (of the whole process, while it runs). It keeps no process alive.
+ * Repeats a work, never twice at once, and rests longer the more computing time it takes (of the whole process, while it
+ * runs). The loop keeps no process alive.
  *
- * @param fault hears of each time that it failed; the loop goes on
- * @returns ends the loop; a work that is under way goes on to its end
+ * @param fault hears of each turn that failed; the loop goes on
+ * @returns ends the loop; a turn that is under way goes on to its end
  */
 export function pacedLoop(
-  pace: Pace,
+  { everyMs, restFactor = 0, maxRestMs = Infinity, isSpread = false }: Pace,
   work: () => Promise<void>,
   fault: (error: unknown) => void,
 ): () => void {
-  const { everyMs, restFactor, mostMs = Infinity } = pace
   let isStopped = false
   let timer: NodeJS.Timeout
   const next = (afterMs: number) => {
@@ -32,9 +33,9 @@ export function pacedLoop(
     await work().catch(fault)
     const { user, system } = process.cpuUsage(begun)
     const workedMs = (user + system) / 1000
-    if (!isStopped) next(Math.max(everyMs, Math.min(mostMs, workedMs * restFactor)))
+    if (!isStopped) next(Math.max(everyMs, Math.min(maxRestMs, workedMs * restFactor)))
   }
-  next(everyMs)
+  next(isSpread ? Math.random() * everyMs : everyMs)
   return () => {
     isStopped = true
     clearTimeout(timer)

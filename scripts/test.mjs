@@ -7,6 +7,16 @@ import { installChromium, installPackages, run, runPackage } from './prepare.mjs
 const {
   values: { 'without-network': withoutNetwork },
 } = parseArgs({ options: { 'without-network': { type: 'boolean' } } })
+
+/** The moments as at which the browser tests run, one after the other by the day of the month. */
+const MOMENTS = [
+  ['now', null],
+  ['at noon of a weekday', '2026-12-02T12:00:00Z'],
+  ['late on a Saturday', '2026-12-05T23:50:00Z'],
+  ['in the morning in which clocks change', '2027-03-28T00:40:00Z'],
+]
+const [moment, testAt] = MOMENTS[new Date().getDate() % MOMENTS.length]
+console.log(`The browser tests run as ${moment}${testAt ? ` (${testAt})` : ''}.`)
 const reports = mkdtempSync(`${tmpdir()}/kairostat-test-`)
 const counts = { passed: 0, failed: 0 }
 /** What failed, by name and with its message: said again at the end, where it is seen. */
@@ -91,17 +101,9 @@ else {
     vitestCounts,
   )
 }
-suite(
-  'browser tests',
-  `${reports}/browser.json`,
-  (file) =>
-    runPackage(
-      '@playwright/test/cli.js',
-      ['test', '--reporter=list,json', ...(withoutNetwork ? ['--grep-invert=@packets'] : [])],
-      { env: { PLAYWRIGHT_JSON_OUTPUT_NAME: file } },
-    ),
-  playwrightCounts,
-)
+browserTests('browser tests', testAt, withoutNetwork ? ['--grep-invert=@packets'] : [])
+// The kernel goes by the machine's own clock.
+if (testAt && !withoutNetwork) browserTests('browser tests with packets', null, ['--grep=@packets'])
 step('a picture for the documents', () =>
   run(process.execPath, ['scripts/screenshots.mjs', '--only', 'rules', '--to', `${reports}/pictures`]),
 )
@@ -134,6 +136,19 @@ function beside(name, args) {
   closeSync(log)
   const ended = new Promise((resolve) => child.once('exit', (code) => resolve(code ?? 1)))
   return { ended, said: () => readFileSync(file, 'utf8') }
+}
+
+/** The browser tests, or some of them, as at an instant; `null` = as it is. */
+function browserTests(name, at, options) {
+  suite(
+    name,
+    `${reports}/${name.replaceAll(' ', '-')}.json`,
+    (file) =>
+      runPackage('@playwright/test/cli.js', ['test', '--reporter=list,json', ...options], {
+        env: { PLAYWRIGHT_JSON_OUTPUT_NAME: file, ...(at && { KAIROSTAT_TEST_AT: at }) },
+      }),
+    playwrightCounts,
+  )
 }
 
 /** A suite whose report is counted; one that fails without a report, or runs nothing, fails. */

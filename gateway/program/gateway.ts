@@ -40,7 +40,7 @@ import { UseReader } from '../usage/use-reader.ts'
 const ALARM_LOOKS = 5
 const ALARM_REST = 50
 /** How long it rests at most, in milliseconds: an allowance ends at most 15 s late. */
-const MOST_REST = 12_000
+const MAX_REST_MS = 12_000
 /** By how much a timer may ring early, in milliseconds. */
 const TIMER_EARLY = 5
 
@@ -207,7 +207,7 @@ class Program implements GatewayProgram {
     this.#lookups.start()
     this.#usage.start()
     this.#stopLooking = pacedLoop(
-      { everyMs: ALARM_LOOKS * this.plane.lookEveryMs, restFactor: ALARM_REST, mostMs: MOST_REST },
+      { everyMs: ALARM_LOOKS * this.plane.lookEveryMs, restFactor: ALARM_REST, maxRestMs: MAX_REST_MS },
       () => this.#look(),
       (error) => this.#fault(error, 'holding what should be against what was counted'),
     )
@@ -359,7 +359,7 @@ class Program implements GatewayProgram {
     const { changesAt } = this.#allowances
     const waitMs = changesAt === null ? Infinity : changesAt * 1000 - this.plane.now()
     // What is further off, and a clock that is set in between, the next look sees.
-    if (this.#isStopped || waitMs > MOST_REST) return
+    if (this.#isStopped || waitMs > MAX_REST_MS) return
     this.#allowanceTimer = setTimeout(() => {
       this.#writing
         .runExclusive(() => this.#settleAllowances())

@@ -20,7 +20,7 @@ import {
 } from './notice-sql.ts'
 import { place } from '../database/place-sql.ts'
 import { sendMail } from './mail.ts'
-import { repeat } from '../../node/repeat.ts'
+import { pacedLoop } from '../../node/paced-loop.ts'
 import { postHook } from './webhook.ts'
 
 /** How often it is looked whether something is to be sent, in milliseconds. */
@@ -99,8 +99,8 @@ async function deliverHooks(sql: Sql): Promise<void> {
 
 /** Sends notices until the function that comes back is called. */
 export function startDeliveries(sql: Sql, log: Logger): () => void {
-  return repeat(
-    LOOK_MS,
+  return pacedLoop(
+    { everyMs: LOOK_MS, isSpread: true },
     () => deliver(sql),
     (error) => log.warn(error, 'notices'),
   )

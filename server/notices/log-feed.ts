@@ -12,7 +12,7 @@ import { deviceWith } from '../../core/policy/device-with.ts'
 import { livePolicy } from '../live/live.ts'
 import { LogConnection } from './log-connection.ts'
 import { reachWords } from '../../node/reach-words.ts'
-import { repeat } from '../../node/repeat.ts'
+import { pacedLoop } from '../../node/paced-loop.ts'
 import type { LogMessage } from './syslog-message.ts'
 
 /** How often it is looked whether there is something to tell, in milliseconds. */
@@ -213,8 +213,8 @@ function moreWords(count: number, at: string): LogMessage[] {
 
 /** Feeds log servers until the function that comes back is called. */
 export function startLogFeed(feed: LogFeed, log: Logger): () => void {
-  const stop = repeat(
-    LOOK_MS,
+  const stop = pacedLoop(
+    { everyMs: LOOK_MS, isSpread: true },
     () => feed.look(),
     (error) => log.warn(error, 'log servers'),
   )

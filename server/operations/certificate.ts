@@ -113,7 +113,7 @@ export class ServedCertificate {
       this.#pair = pair
       renewed(pair)
     }
-    this.#stop = pacedLoop({ everyMs: every, restFactor: 0 }, look, (error) => {
+    this.#stop = pacedLoop({ everyMs: every }, look, (error) => {
       // Seen once, it may be that the two are just being written.
       const { message } = error as Error
       const isKnown = message === this.#trouble?.message

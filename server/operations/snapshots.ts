@@ -1,7 +1,7 @@
 import { errorText } from '../../core/words/error-text.ts'
 import type { Logger } from 'pino'
 import { FIRST } from '../../protocol/places.ts'
-import { repeat } from '../../node/repeat.ts'
+import { pacedLoop } from '../../node/paced-loop.ts'
 import type { Database } from '../database/database.ts'
 import { notify } from '../outbox/notify.ts'
 import { takeSnapshot } from './backup.ts'
@@ -69,5 +69,5 @@ export function startSnapshots(
       throw error
     }
   }
-  return repeat(LOOK_EVERY_MS, look, (error) => log.error(error, 'snapshot'))
+  return pacedLoop({ everyMs: LOOK_EVERY_MS, isSpread: true }, look, (error) => log.error(error, 'snapshot'))
 }

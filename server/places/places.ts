@@ -13,7 +13,7 @@ import { savePlace } from '../draft/place-sql.ts'
 import { record } from '../accounts/audit.ts'
 import { forgetPlaceFolder, gatewayFolderOf, ownPlaceFolder, routerFileOf } from './place-folder.ts'
 import { ApiError } from '../errors.ts'
-import { repeat } from '../../node/repeat.ts'
+import { pacedLoop } from '../../node/paced-loop.ts'
 import { startPlace, type RunningPlace } from './running-place.ts'
 
 /** What the places of a process work with. */
@@ -75,8 +75,8 @@ export class Places {
     const { database, log } = this.parts
     await this.look()
     if (database.isShared)
-      this.#stopLooking = repeat(
-        LOOK_MS,
+      this.#stopLooking = pacedLoop(
+        { everyMs: LOOK_MS, isSpread: true },
         () => this.look(),
         (error) => log.warn(error, 'places'),
       )

@@ -4,7 +4,7 @@ import type { Logger } from 'pino'
 import { officeNetwork } from '../../gateway/planes/simulated/office.ts'
 import { WORKSHOP, type SimulatedDevice } from '../../gateway/planes/simulated/workshop.ts'
 import { STATE_FILES } from '../../gateway/state/state.ts'
-import { repeat } from '../../node/repeat.ts'
+import { pacedLoop } from '../../node/paced-loop.ts'
 import type { GatewayAnswer, Topic } from '../../protocol/answers.ts'
 import type { GatewayChange } from '../../protocol/gateway.ts'
 import { FIRST } from '../../protocol/places.ts'
@@ -124,8 +124,8 @@ class PlaceRun implements RunningPlace {
     const { sql, log } = this.parts
     await this.#saveHolding(await this.link.look())
     this.#ends.push(
-      repeat(
-        FETCH_EVERY_MS,
+      pacedLoop(
+        { everyMs: FETCH_EVERY_MS, isSpread: true },
         () => this.#fetch(),
         (error) => log.warn(error, 'usage'),
       ),

@@ -9,7 +9,7 @@ import { condenseUsage } from '../activity/usage-sql.ts'
 import { dueSources } from '../lists/list-source-sql.ts'
 import { refreshList } from '../lists/list-source.ts'
 import type { Gateway } from '../../protocol/gateway.ts'
-import { repeat } from '../../node/repeat.ts'
+import { pacedLoop } from '../../node/paced-loop.ts'
 
 /** How often is looked for what is due, and how often rows that are over are cleared. */
 const [LOOK_EVERY_MS, CLEAR_EVERY_MS] = [60_000, 3_600_000]
@@ -46,5 +46,5 @@ export function startUpkeep(sql: Sql, gateway: Gateway, log: Logger): () => void
       ),
     )
   }
-  return repeat(LOOK_EVERY_MS, look, (error) => log.error(error, 'upkeep'))
+  return pacedLoop({ everyMs: LOOK_EVERY_MS, isSpread: true }, look, (error) => log.error(error, 'upkeep'))
 }
