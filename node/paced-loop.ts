@@ -12,9 +12,8 @@ export interface Pace {
 
 /**
  * Repeats a work, never twice at once, and rests longer the more computing time it takes (of the whole process, while it
- * runs). The loop keeps no process alive.
+ * runs). `fault` hears of each turn that failed, and the loop goes on. It keeps no process alive.
  *
- * @param fault hears of each turn that failed; the loop goes on
  * @returns ends the loop; a turn that is under way goes on to its end
  */
 export function pacedLoop(
