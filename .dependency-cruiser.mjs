@@ -32,7 +32,7 @@ const SERVER = {
 }
 /** The server's doors: these may import every room. */
 const DOORS = 'http|api|middleware|plugins|routes'
-/** The rooms of the server that put a gateway together; the others ask it by `protocol/gateway.ts`. */
+/** The rooms of the server that put a gateway together; the others ask it by `protocol/gateway/gateway.ts`. */
 const KNOW_GATEWAY = ['gateways', 'places', 'demo']
 
 const forbid = (name, from, to, comment) => ({ name, severity: 'error', comment, from, to })

@@ -4,8 +4,8 @@ import type { WifiAccess } from '../core/export/wifi.ts'
 import type { HelperLimit, Role, TokenRole } from './roles.ts'
 import type { OwnPlace } from './places.ts'
 import type { AccessRequest } from './request.ts'
-import type { AllowanceNews } from './allowance.ts'
-import type { GatewayState, GatewayStatus, Lookup, Sighting } from './gateway.ts'
+import type { AllowanceNews } from './gateway/allowance.ts'
+import type { GatewayState, GatewayStatus, Lookup, Sighting } from './gateway/gateway.ts'
 
 /** `GET /api/session`: who is signed in, and whether anybody can be yet. */
 export interface SessionAnswer {

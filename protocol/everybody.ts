@@ -1,7 +1,7 @@
 import { subjectOfMac, type Compiled } from '../core/decision/compile.ts'
 import { networkOf, type Subject } from '../core/decision/subject.ts'
 import type { Device, Network, Policy } from '../core/policy/types.ts'
-import type { Sighting } from './gateway.ts'
+import type { Sighting } from './gateway/gateway.ts'
 
 /** A device as it is named, or an address that belongs to nobody (`device` = null), and who it is to the live policy. */
 export interface OnNetwork {

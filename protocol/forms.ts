@@ -24,8 +24,8 @@ import {
 } from './edits.ts'
 import { documentReader as readDocument } from '../core/policy/read.ts'
 import { readInstant } from '../core/time/instant.ts'
-import { PRETENCES, type Pretence } from './simulation.ts'
-import { settingsReader, type Settings } from './settings.ts'
+import { PRETENCES, type Pretence } from './gateway/simulation.ts'
+import { settingsReader, type Settings } from './gateway/settings.ts'
 import type { Fault, Reader } from '../core/policy/shape.ts'
 import type {
   App,

@@ -1,5 +1,5 @@
 import type { EntryKind } from '../core/policy/kinds.ts'
-import type { GatewayState } from './gateway.ts'
+import type { GatewayState } from './gateway/gateway.ts'
 import type { Role } from './roles.ts'
 
 /** A place that somebody may use, in a role. */

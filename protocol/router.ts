@@ -1,4 +1,4 @@
-import type { LanInterface } from './gateway.ts'
+import type { LanInterface } from './gateway/gateway.ts'
 
 /** Where a router that has only a shell is reached over SSH. */
 export interface RouterAddress {

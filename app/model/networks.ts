@@ -1,6 +1,6 @@
 import { HOUR } from '../../core/time/duration.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import type { LanInterface, Sighting } from '../../protocol/gateway.ts'
+import type { LanInterface, Sighting } from '../../protocol/gateway/gateway.ts'
 
 /** How long a guest's device is allowed where nobody says otherwise, in seconds. */
 export const GUEST_STAYS = 4 * HOUR

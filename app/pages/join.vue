@@ -7,7 +7,7 @@ import { useRequest } from '../composables/useRequest.ts'
 import { PAGES_OF } from '../model/address.ts'
 import AccountFields from '../components/shell/AccountFields.vue'
 import DoorPage from '../components/shell/DoorPage.vue'
-import { peopleText } from '../text/people.ts'
+import { peopleText } from '../text/settings/people.ts'
 import { placesText } from '../text/places.ts'
 import { signInText } from '../text/sign-in.ts'
 

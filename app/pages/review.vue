@@ -18,7 +18,7 @@ import { clockTroubles } from '../text/gateway.ts'
 import { editsWords, effectWords, entryWords, turnWords } from '../../core/words/change.ts'
 import { clockOf } from '../text/time.ts'
 import { networkFinder } from '../../protocol/everybody.ts'
-import { networksText } from '../text/networks.ts'
+import { networksText } from '../text/settings/networks.ts'
 import { reviewText } from '../text/review.ts'
 import MarkedText from '../components/common/MarkedText.vue'
 

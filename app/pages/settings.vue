@@ -18,11 +18,11 @@ import { useMe } from '../stores/me.ts'
 import { usePlace } from '../stores/place.ts'
 import { clockTroubles } from '../text/gateway.ts'
 import { clockWords } from '../../core/words/clock.ts'
-import { noticesText } from '../text/notices.ts'
-import { peopleText } from '../text/people.ts'
+import { noticesText } from '../text/settings/notices.ts'
+import { peopleText } from '../text/settings/people.ts'
 import { placesText } from '../text/places.ts'
-import { settingsText } from '../text/settings.ts'
-import { transferText } from '../text/transfer-keys.ts'
+import { settingsText } from '../text/settings/settings.ts'
+import { transferText } from '../text/settings/transfer-keys.ts'
 
 useHead({ title: settingsText.pageTitle })
 const [draft, place, gateway, moment, me] = [useDraftPolicy(), usePlace(), useGateway(), useMoment(), useMe()]

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, onScopeDispose, shallowRef } from 'vue'
 import type { Seen } from '../../core/change/hours.ts'
-import type { Evidence } from '../../protocol/evidence.ts'
+import type { Evidence } from '../../protocol/gateway/evidence.ts'
 import type { GatewayAnswer, SeenNameAnswer, SightingAnswer } from '../../protocol/answers.ts'
 import { keepEqual } from '../composables/keepEqual.ts'
 import { oneAtATime } from '../composables/oneAtATime.ts'

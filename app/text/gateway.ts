@@ -1,6 +1,6 @@
 import { HOUR } from '../../core/time/duration.ts'
 import type { GatewayAnswer } from '../../protocol/answers.ts'
-import type { Count } from '../../protocol/evidence.ts'
+import type { Count } from '../../protocol/gateway/evidence.ts'
 import { lengthWords } from '../../core/words/length.ts'
 import { countWords } from '../../core/words/count.ts'
 

@@ -6,7 +6,7 @@ import type { Segment } from '../../core/decision/timeline.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { DAY, MINUTE } from '../../core/time/duration.ts'
 import { unite } from '../../core/time/ranges.ts'
-import type { StateChange } from '../model/state-changes.ts'
+import type { StateChange } from '../model/board/state-changes.ts'
 import { clockOf, dateWords, weekdayWords, whenWords } from './time.ts'
 import { countWords, plural } from '../../core/words/count.ts'
 

@@ -11,7 +11,7 @@ import { freePort } from '../../tests/support/place.ts'
 import { RequestHolder } from './requests.ts'
 import { startGateway, type GatewayProgram } from '../program/gateway.ts'
 import { simulatedClient, simulatedPlane } from '../planes/simulated/plane.ts'
-import { FIRST_SETTINGS } from '../../protocol/settings.ts'
+import { FIRST_SETTINGS } from '../../protocol/gateway/settings.ts'
 
 const [TABLET, LAPTOP] = ['02:5e:10:00:00:01', '02:5e:10:00:00:02']
 const policy = policyOf({

@@ -1,9 +1,15 @@
 import type { Policy } from '../../core/policy/types.ts'
 import type { LookupLog } from '../state/lookups.ts'
 import type { DevicePages } from '../pages/device-pages.ts'
-import type { GatewayChange, GatewayStatus, LanInterface, Refusal, Sighting } from '../../protocol/gateway.ts'
-import type { Trouble } from '../../protocol/alarm.ts'
-import type { Evidence } from '../../protocol/evidence.ts'
+import type {
+  GatewayChange,
+  GatewayStatus,
+  LanInterface,
+  Refusal,
+  Sighting,
+} from '../../protocol/gateway/gateway.ts'
+import type { Trouble } from '../../protocol/gateway/alarm.ts'
+import type { Evidence } from '../../protocol/gateway/evidence.ts'
 
 /** What a plane is told beside the policy. */
 export interface PlaneSetting {

@@ -3,8 +3,8 @@ import type { Subject } from '../../core/decision/subject.ts'
 import { timelines, type Segment } from '../../core/decision/timeline.ts'
 import type { Rule } from '../../core/policy/types.ts'
 import { instantText } from '../../core/time/instant.ts'
-import type { Alarm, Trouble } from '../../protocol/alarm.ts'
-import type { Evidence } from '../../protocol/evidence.ts'
+import type { Alarm, Trouble } from '../../protocol/gateway/alarm.ts'
+import type { Evidence } from '../../protocol/gateway/evidence.ts'
 
 /**
  * The longest time between two looks that are held against each other, and how far from a look a boundary

@@ -12,11 +12,11 @@ import {
   type Lookup,
   type Proposal,
   type Refusal,
-} from '../../protocol/gateway.ts'
-import type { Evidence } from '../../protocol/evidence.ts'
+} from '../../protocol/gateway/gateway.ts'
+import type { Evidence } from '../../protocol/gateway/evidence.ts'
 import { readAnswer } from '../../protocol/request.ts'
-import { REAL_NETWORK } from '../../protocol/simulation.ts'
-import type { UsageHour } from '../../protocol/usage.ts'
+import { REAL_NETWORK } from '../../protocol/gateway/simulation.ts'
+import type { UsageHour } from '../../protocol/gateway/usage.ts'
 import { AllowanceHolder } from '../usage/allowance-holder.ts'
 import { AlarmWatch, ASKED_WITHIN } from './alarms.ts'
 import { troubleLog } from '../state/trouble-log.ts'

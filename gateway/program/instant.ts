@@ -1,5 +1,5 @@
 import { readInstant } from '../../core/time/instant.ts'
-import { GatewayRefusal } from '../../protocol/gateway.ts'
+import { GatewayRefusal } from '../../protocol/gateway/gateway.ts'
 
 /**
  * The seconds since 1970 of an instant that a gateway is told.

@@ -5,7 +5,7 @@ import { giveSites, siteSetOf, type PackedSites } from '../../core/destination/m
 import type { PackedNames } from '../../core/destination/name-set.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import { readerHere, type PolicyReader, type Read } from './reader.ts'
-import { MalformedProposal } from '../../protocol/gateway.ts'
+import { MalformedProposal } from '../../protocol/gateway/gateway.ts'
 
 type Method = Exclude<keyof PolicyReader, 'stop'>
 interface Call {

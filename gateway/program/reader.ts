@@ -5,7 +5,7 @@ import { bareList, canonicalText, digestOf } from '../../core/policy/canonical.t
 import { readOverrides, readPolicy } from '../../core/policy/read.ts'
 import type { Fault } from '../../core/policy/shape.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import { MalformedProposal, type Proposal } from '../../protocol/gateway.ts'
+import { MalformedProposal, type Proposal } from '../../protocol/gateway/gateway.ts'
 
 /** A policy that was read, with its digest; or every fault of the document. */
 export type Read =

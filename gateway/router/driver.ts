@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { Mutex } from 'async-mutex'
 import { readIfThere, writeAtomically } from '../../node/atomic-file.ts'
 import { pairingForm } from '../../protocol/forms.ts'
-import { NoGateway, type Gateway } from '../../protocol/gateway.ts'
+import { NoGateway, type Gateway } from '../../protocol/gateway/gateway.ts'
 import type {
   LetIn,
   RouterAddress,

@@ -1,5 +1,5 @@
-import { GatewayRefusal } from '../../protocol/gateway.ts'
-import { PRETENCES, type Simulation } from '../../protocol/simulation.ts'
+import { GatewayRefusal } from '../../protocol/gateway/gateway.ts'
+import { PRETENCES, type Simulation } from '../../protocol/gateway/simulation.ts'
 import { secondsOf } from '../program/instant.ts'
 import type { SimulationControls } from '../planes/simulated/plane.ts'
 import type { GatewayProgram } from '../program/gateway.ts'

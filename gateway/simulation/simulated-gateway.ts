@@ -1,4 +1,4 @@
-import { gatewayCalls, methodOf } from '../../protocol/gateway-calls.ts'
+import { gatewayCalls, methodOf } from '../../protocol/gateway/gateway-calls.ts'
 import type { SimulatedPlane } from '../planes/simulated/plane.ts'
 import { startGateway, type GatewayOptions, type GatewayProgram } from '../program/gateway.ts'
 import { simulationOf } from './controls.ts'

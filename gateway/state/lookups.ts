@@ -1,7 +1,7 @@
 import type { Effect } from '../../core/policy/types.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
 import { DAY, HOUR } from '../../core/time/duration.ts'
-import type { Lookup } from '../../protocol/gateway.ts'
+import type { Lookup } from '../../protocol/gateway/gateway.ts'
 import { isInstant, type RowFormat, type Rows } from './row-store.ts'
 
 /** The longest time from the first to the last look-up of a run, in seconds. */

@@ -1,6 +1,6 @@
 import { DAY } from '../../core/time/duration.ts'
 import { instantText } from '../../core/time/instant.ts'
-import type { Trouble } from '../../protocol/alarm.ts'
+import type { Trouble } from '../../protocol/gateway/alarm.ts'
 
 /** How long a trouble stays in the log that lasts until it is over, in seconds. */
 export const UNTIL_OVER = 366 * DAY

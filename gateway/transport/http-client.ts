@@ -1,10 +1,20 @@
 import { Agent, fetch, type RequestInit, type Response } from 'undici'
 import { keyOfCode, PAIRING_IDENTITY } from './pairing.ts'
 import { IDENTITY, SECURE } from '../../node/secure.ts'
-import { gatewayCalls, simulationCalls, type AskByName, type Call } from '../../protocol/gateway-calls.ts'
-import { GatewayFailure, GatewayRefusal, type Gateway, type GatewayChange } from '../../protocol/gateway.ts'
-import { FIRST_SETTINGS } from '../../protocol/settings.ts'
-import { REAL_NETWORK } from '../../protocol/simulation.ts'
+import {
+  gatewayCalls,
+  simulationCalls,
+  type AskByName,
+  type Call,
+} from '../../protocol/gateway/gateway-calls.ts'
+import {
+  GatewayFailure,
+  GatewayRefusal,
+  type Gateway,
+  type GatewayChange,
+} from '../../protocol/gateway/gateway.ts'
+import { FIRST_SETTINGS } from '../../protocol/gateway/settings.ts'
+import { REAL_NETWORK } from '../../protocol/gateway/simulation.ts'
 
 /** How long an answer may take, and one to a whole policy. */
 const [PATIENCE_MS, LONG_PATIENCE_MS] = [3000, 60_000]

@@ -15,15 +15,15 @@ import {
   type H3Event,
   type RouterMethod,
 } from 'h3'
-import { GatewayRefusal, type Gateway } from '../../protocol/gateway.ts'
-import { MalformedProposal } from '../../protocol/gateway.ts'
+import { GatewayRefusal, type Gateway } from '../../protocol/gateway/gateway.ts'
+import { MalformedProposal } from '../../protocol/gateway/gateway.ts'
 import {
   GATEWAY_CALLS,
   methodOf,
   SIMULATION_CALLS,
   type ArgumentKind,
   type Call,
-} from '../../protocol/gateway-calls.ts'
+} from '../../protocol/gateway/gateway-calls.ts'
 import { PAIRING_IDENTITY, type GatewaySecret } from './pairing.ts'
 import { SECRET_LENGTH, SECURE } from '../../node/secure.ts'
 

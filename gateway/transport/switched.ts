@@ -1,5 +1,5 @@
-import { gatewayCalls, methodOf } from '../../protocol/gateway-calls.ts'
-import { NoGateway, type Gateway } from '../../protocol/gateway.ts'
+import { gatewayCalls, methodOf } from '../../protocol/gateway/gateway-calls.ts'
+import { NoGateway, type Gateway } from '../../protocol/gateway/gateway.ts'
 
 /** A gateway in whose place another may be put while it is in use. */
 export interface SwitchedGateway extends Gateway {

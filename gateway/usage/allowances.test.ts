@@ -11,7 +11,7 @@ import { instantText } from '../../core/time/instant.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { insideSchedule, instantOf, wallClock } from '../../tests/support/oracle.ts'
 import { AllowanceMeter } from './allowances.ts'
-import { NOTHING } from '../../protocol/evidence.ts'
+import { NOTHING } from '../../protocol/gateway/evidence.ts'
 import { UseReader, type Use } from './use-reader.ts'
 
 // Two devices and an unknown one.

@@ -1,9 +1,9 @@
 import { DAY, HOUR } from '../../core/time/duration.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
 import { offsetAt } from '../../core/time/zone.ts'
-import { NOTHING, plus } from '../../protocol/evidence.ts'
-import { FIRST_SETTINGS, type Settings } from '../../protocol/settings.ts'
-import type { UsageHour, UsageNews } from '../../protocol/usage.ts'
+import { NOTHING, plus } from '../../protocol/gateway/evidence.ts'
+import { FIRST_SETTINGS, type Settings } from '../../protocol/gateway/settings.ts'
+import type { UsageHour, UsageNews } from '../../protocol/gateway/usage.ts'
 import { isInstant, type RowFormat, type Rows } from '../state/row-store.ts'
 import type { Use } from './use-reader.ts'
 

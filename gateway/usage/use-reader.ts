@@ -1,5 +1,5 @@
 import { MINUTE, startOfMinute } from '../../core/time/duration.ts'
-import { NOTHING, plus, type AdapterCount, type Count } from '../../protocol/evidence.ts'
+import { NOTHING, plus, type AdapterCount, type Count } from '../../protocol/gateway/evidence.ts'
 
 /** What one adapter used since the reading before. */
 export interface Use {

@@ -1,5 +1,5 @@
-import type { Lookup } from '../../protocol/gateway.ts'
-import type { Settings } from '../../protocol/settings.ts'
+import type { Lookup } from '../../protocol/gateway/gateway.ts'
+import type { Settings } from '../../protocol/gateway/settings.ts'
 import type { LearnedAnswer, LookupsAnswer, RefusedAnswer, SeenNameAnswer } from '../../protocol/answers.ts'
 import { instant, type Sql } from '../database/database.ts'
 

@@ -1,5 +1,5 @@
 import { HOUR } from '../../core/time/duration.ts'
-import type { Gateway, Lookup } from '../../protocol/gateway.ts'
+import type { Gateway, Lookup } from '../../protocol/gateway/gateway.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
 import type { Sql } from '../database/database.ts'
 import { forgetLookups, saveLookups } from './lookup-sql.ts'

@@ -1,6 +1,6 @@
 import type { UsageAnswer } from '../../protocol/answers.ts'
-import type { Settings } from '../../protocol/settings.ts'
-import type { UsageHour } from '../../protocol/usage.ts'
+import type { Settings } from '../../protocol/gateway/settings.ts'
+import type { UsageHour } from '../../protocol/gateway/usage.ts'
 import { instant, listOf, type Sql } from '../database/database.ts'
 
 /** How many days hours are kept, and then days. */

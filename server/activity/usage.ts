@@ -3,7 +3,7 @@ import { dayAt, instantText, readInstant, startOfDay } from '../../core/time/ins
 import { DAY, HOUR } from '../../core/time/duration.ts'
 import { guard } from '../../core/import/device-csv.ts'
 import type { UsageAnswer } from '../../protocol/answers.ts'
-import type { Gateway } from '../../protocol/gateway.ts'
+import type { Gateway } from '../../protocol/gateway/gateway.ts'
 import type { Sql } from '../database/database.ts'
 import { place } from '../database/place-sql.ts'
 import { forgetUsage, saveUsage, usageByDay, usageByHour } from './usage-sql.ts'

@@ -11,8 +11,8 @@ import {
   type GatewayChange,
   type Gateway,
   type GatewayStatus,
-} from '../../protocol/gateway.ts'
-import { proposalOf } from '../../protocol/proposal.ts'
+} from '../../protocol/gateway/gateway.ts'
+import { proposalOf } from '../../protocol/gateway/proposal.ts'
 import type { GatewayAnswer, LiveAnswer } from '../../protocol/answers.ts'
 
 /** How long it is waited before a policy is sent once more that the gateway could not take, in milliseconds. */

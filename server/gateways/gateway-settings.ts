@@ -1,5 +1,5 @@
-import type { Gateway } from '../../protocol/gateway.ts'
-import type { Settings } from '../../protocol/settings.ts'
+import type { Gateway } from '../../protocol/gateway/gateway.ts'
+import type { Settings } from '../../protocol/gateway/settings.ts'
 import type { Sql } from '../database/database.ts'
 import { ofGateway } from './of-gateway.ts'
 import { record } from '../accounts/audit.ts'

@@ -1,4 +1,4 @@
-import { GatewayRefusal } from '../../protocol/gateway.ts'
+import { GatewayRefusal } from '../../protocol/gateway/gateway.ts'
 import { ApiError } from '../errors.ts'
 
 /**

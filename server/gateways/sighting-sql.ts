@@ -1,4 +1,4 @@
-import type { Sighting } from '../../protocol/gateway.ts'
+import type { Sighting } from '../../protocol/gateway/gateway.ts'
 import { instant, type Sql } from '../database/database.ts'
 
 /** Every address that was ever seen on the network, the latest first. */

@@ -1,7 +1,7 @@
 import type { Policy, Spent } from '../../core/policy/types.ts'
 import { DAY } from '../../core/time/duration.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
-import type { Gateway } from '../../protocol/gateway.ts'
+import type { Gateway } from '../../protocol/gateway/gateway.ts'
 import { tell, type Sql } from '../database/database.ts'
 import { saveSpent } from './spent-sql.ts'
 import { livePolicy } from './live.ts'

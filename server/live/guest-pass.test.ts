@@ -1,7 +1,7 @@
 import { afterAll, beforeEach, expect, test } from 'vitest'
 import { canonicalText, digestOfText } from '../../core/policy/canonical.ts'
 import { readInstant } from '../../core/time/instant.ts'
-import type { Sighting } from '../../protocol/gateway.ts'
+import type { Sighting } from '../../protocol/gateway/gateway.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { demoDocument } from '../demo/policy.ts'
 import type { Database } from '../database/database.ts'

@@ -4,7 +4,7 @@ import type { Override, Policy } from '../../core/policy/types.ts'
 import { MINUTE } from '../../core/time/duration.ts'
 import type { GuestPassesAnswer } from '../../protocol/answers.ts'
 import type { GuestPassForm } from '../../protocol/edits.ts'
-import type { Sighting } from '../../protocol/gateway.ts'
+import type { Sighting } from '../../protocol/gateway/gateway.ts'
 import { tell, type Sql } from '../database/database.ts'
 import {
   addPass,

@@ -1,6 +1,6 @@
 import type { Policy } from '../../core/policy/types.ts'
-import { alarmWords } from '../../protocol/alarm-words.ts'
-import type { Alarm } from '../../protocol/alarm.ts'
+import { alarmWords } from '../../protocol/gateway/alarm-words.ts'
+import type { Alarm } from '../../protocol/gateway/alarm.ts'
 import { deviceWith } from '../../core/policy/device-with.ts'
 
 /** An alarm in words, with the names that the live policy has for its device and rule; '' = it has none. */

@@ -1,4 +1,4 @@
-import type { GatewayState } from '../../protocol/gateway.ts'
+import type { GatewayState } from '../../protocol/gateway/gateway.ts'
 import type { Sql } from '../database/database.ts'
 
 /** Which process runs a place, by the address at which other processes reach it, and how the gateway stands. */

@@ -8,7 +8,7 @@ import { forgetSpent } from '../live/spent-sql.ts'
 import { condenseUsage } from '../activity/usage-sql.ts'
 import { dueSources } from '../lists/list-source-sql.ts'
 import { refreshList } from '../lists/list-source.ts'
-import type { Gateway } from '../../protocol/gateway.ts'
+import type { Gateway } from '../../protocol/gateway/gateway.ts'
 import { pacedLoop } from '../../node/paced-loop.ts'
 
 /** How often is looked for what is due, and how often rows that are over are cleared. */

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { choose, expect, test } from './place.ts'
+import { choose, expect, test } from './support/place.ts'
 
 test.use({ only: 'proof' })
 

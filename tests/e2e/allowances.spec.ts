@@ -1,5 +1,5 @@
 import { localText } from '../../core/time/instant.ts'
-import { choose, expect, LISBON, openPage, test } from './place.ts'
+import { choose, expect, LISBON, openPage, test } from './support/place.ts'
 
 test.use({ only: 'allowances' })
 

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { expect, openPage, test, TIME } from './place.ts'
+import { expect, openPage, test, TIME } from './support/place.ts'
 
 test.use({ only: 'apps' })
 

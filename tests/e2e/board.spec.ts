@@ -5,9 +5,9 @@ import { dateWords } from '../../app/text/time.ts'
 import { periodStates, type PolicyPeriod } from '../../core/decision/periods.ts'
 import { instantText, localText, readInstant, readLocal } from '../../core/time/instant.ts'
 import { DAY } from '../../core/time/duration.ts'
-import type { Decision } from '../../protocol/gateway.ts'
+import type { Decision } from '../../protocol/gateway/gateway.ts'
 import type { PeriodAnswer } from '../../protocol/answers.ts'
-import { ahead, choose, expect, LISBON, openPage, test, TIME } from './place.ts'
+import { ahead, choose, expect, LISBON, openPage, test, TIME } from './support/place.ts'
 
 test.use({ only: 'board' })
 

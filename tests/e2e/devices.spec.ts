@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import { DEVICE_KINDS } from '../../core/policy/types.ts'
-import { act, choose, expect, openPage, test } from './place.ts'
+import { act, choose, expect, openPage, test } from './support/place.ts'
 
 test('a device is edited, and taken out and put back', async ({ signedIn: page, place }) => {
   await page.goto(`${place.url}/devices`)

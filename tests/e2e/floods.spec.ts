@@ -3,7 +3,7 @@ import { connect, type Socket } from 'node:net'
 import { setTimeout as pause } from 'node:timers/promises'
 import { BODY, ROUTES } from '../../server/http/api-routes.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
-import { expect, test } from './place.ts'
+import { expect, test } from './support/place.ts'
 
 let place: Awaited<ReturnType<typeof startPlace>>
 test.beforeAll(async () => {

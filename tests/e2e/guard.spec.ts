@@ -4,7 +4,7 @@ import { may, ROLES, TOKEN_ROLES, type Role } from '../../protocol/roles.ts'
 import { ROUTES as DESCRIBED } from '../../server/http/api-routes.ts'
 import { needOf } from '../../server/http/needs.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
-import { ahead, expect, test } from './place.ts'
+import { ahead, expect, test } from './support/place.ts'
 
 const METHODS = ['get', 'post', 'put', 'delete']
 /** Every route that the server has, from its files: [method, path]. */

@@ -1,5 +1,5 @@
 import { PASSWORD, startPlace } from '../support/place.ts'
-import { expect, test } from './place.ts'
+import { expect, test } from './support/place.ts'
 
 test('the app can be put on a home screen, and says there that Kairostat cannot be reached', async ({
   browser,

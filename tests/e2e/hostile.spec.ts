@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import prand from 'pure-rand'
 import { ROUTES } from '../../server/http/api-routes.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
-import { expect, test } from './place.ts'
+import { expect, test } from './support/place.ts'
 
 /** A place of its own: nothing that is done to it is left for others. */
 let place: Awaited<ReturnType<typeof startPlace>>

@@ -1,4 +1,4 @@
-import { choose, expect, openPage, test } from './place.ts'
+import { choose, expect, openPage, test } from './support/place.ts'
 
 test('a week is painted with mouse and keyboard, typed, copied, turned round and undone, and the text follows', async ({
   signedIn: page,

@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test'
-import { ahead, choose, expect, openPage, test } from './place.ts'
+import { ahead, choose, expect, openPage, test } from './support/place.ts'
 
 test.use({ only: 'jobs' })
 

@@ -1,6 +1,6 @@
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import { expect, test } from './place.ts'
+import { expect, test } from './support/place.ts'
 
 test.use({ only: 'lists' })
 

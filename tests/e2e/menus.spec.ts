@@ -1,4 +1,4 @@
-import { expect, test } from './place.ts'
+import { expect, test } from './support/place.ts'
 
 test.use({ only: 'menus' })
 

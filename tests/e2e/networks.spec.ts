@@ -1,4 +1,4 @@
-import { act, choose, expect, openPage, test, TIME } from './place.ts'
+import { act, choose, expect, openPage, test, TIME } from './support/place.ts'
 
 test.use({ only: 'networks' })
 

@@ -2,7 +2,7 @@ import { createServer } from 'node:http'
 import { createServer as createSocketServer, type AddressInfo } from 'node:net'
 import { SMTPServer } from 'smtp-server'
 import { PASSWORD, startPlace } from '../support/place.ts'
-import { choose, expect, test } from './place.ts'
+import { choose, expect, test } from './support/place.ts'
 
 test('mail server, webhook and log server are tried from the settings; alarms come by all, in one mail', async ({
   page,

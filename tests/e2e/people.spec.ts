@@ -1,5 +1,5 @@
 import { PASSWORD, startPlace } from '../support/place.ts'
-import { choose, expect, test } from './place.ts'
+import { choose, expect, test } from './support/place.ts'
 
 test('an administrator invites an editor by a link, who joins, changes rules and nothing else, and is let go', async ({
   page,

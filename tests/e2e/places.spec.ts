@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { ROUTES } from '../../server/http/api-routes.ts'
 import { needOf } from '../../server/http/needs.ts'
 import { freePort, PASSWORD, SETUP_CODE, startPlace, type Place } from '../support/place.ts'
-import { choose, expect, openPage, test } from './place.ts'
+import { choose, expect, openPage, test } from './support/place.ts'
 
 test.use({ only: 'places' })
 

@@ -3,7 +3,7 @@ import { mkdtemp, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { freePort, SETUP_CODE, startPlace } from '../support/place.ts'
-import { expect, openPage, test } from './place.ts'
+import { expect, openPage, test } from './support/place.ts'
 
 test('an empty place: the first visit sets the administrator, and an acknowledged edit survives kill -9', async ({
   page,

@@ -1,6 +1,6 @@
-import { FIRST_SETTINGS } from '../../protocol/settings.ts'
+import { FIRST_SETTINGS } from '../../protocol/gateway/settings.ts'
 import { freePort, PASSWORD, startPlace } from '../support/place.ts'
-import { choose, expect, test, TIME } from './place.ts'
+import { choose, expect, test, TIME } from './support/place.ts'
 
 const PHONE = { viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true }
 const TABLET = { device: 'lena-tablet', host: '02-5e-10-00-00-1b.localhost' }

@@ -5,7 +5,7 @@ import { MACS, startNetwork } from '../gateway/network.ts'
 import { onSmallRouter } from '../gateway/small-router.ts'
 import { ROUTER_PASSWORD } from '../gateway/ssh-server.ts'
 import { PASSWORD, SETUP_CODE, startPlace } from '../support/place.ts'
-import { expect, test } from './place.ts'
+import { expect, test } from './support/place.ts'
 
 test(
   'a real router holds a device of its network to the policy, and the board shows what it dropped',

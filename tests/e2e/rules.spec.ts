@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { act, ahead, choose, expect, openPage, test, TIME } from './place.ts'
+import { act, ahead, choose, expect, openPage, test, TIME } from './support/place.ts'
 
 test.use({ only: 'rules' })
 

@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright'
 import type { Page } from '@playwright/test'
-import { layoutFaults, shiftsOf, watchShifts } from './layout.ts'
-import { expect, openPage, test } from './place.ts'
+import { layoutFaults, shiftsOf, watchShifts } from './support/layout.ts'
+import { expect, openPage, test } from './support/place.ts'
 
 // They take longest: each on the worker that is free.
 test.describe.configure({ mode: 'parallel' })

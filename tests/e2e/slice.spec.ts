@@ -1,5 +1,5 @@
 import { PASSWORD } from '../support/place.ts'
-import { choose, expect, openPage, test } from './place.ts'
+import { choose, expect, openPage, test } from './support/place.ts'
 
 const MAC = '02:5e:10:00:00:30'
 // No rule closes it, nor a test that comes before in the same place.

@@ -4,7 +4,7 @@ import { openServer } from '../../server/database/postgres.ts'
 import { newDatabase } from '../support/database.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
 import { startPostgres } from '../support/postgres.ts'
-import { expect, test } from './place.ts'
+import { expect, test } from './support/place.ts'
 
 test('two people edit at once, each at a process of its own on one database: both see it, nothing is overwritten, and one applies', async ({
   browser,

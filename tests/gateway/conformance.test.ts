@@ -5,7 +5,7 @@ import { instantText, localText } from '../../core/time/instant.ts'
 import { startSimulatedGateway } from '../../gateway/simulation/simulated-gateway.ts'
 import { gatewayAt } from '../../gateway/transport/http-client.ts'
 import { gatewayServer } from '../../gateway/transport/http-server.ts'
-import type { Gateway } from '../../protocol/gateway.ts'
+import type { Gateway } from '../../protocol/gateway/gateway.ts'
 import { simulatedPlane } from '../../gateway/planes/simulated/plane.ts'
 import { enforce, FAR, MACS, policyOf, PORT, startNetwork } from './network.ts'
 

@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest'
-import { NOTHING } from '../../protocol/evidence.ts'
+import { NOTHING } from '../../protocol/gateway/evidence.ts'
 import { cutA, longestGap, MACS, policyOf, REACHED, startNetwork, type Network } from './network.ts'
 
 let network: Network

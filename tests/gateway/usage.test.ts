@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, expect, test, vi } from 'vitest'
-import type { UsageHour } from '../../protocol/usage.ts'
+import type { UsageHour } from '../../protocol/gateway/usage.ts'
 import { cutA, FAR, MACS, policyOf, startNetwork, type Network } from './network.ts'
 
 let network: Network

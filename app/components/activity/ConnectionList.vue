@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { readInstant } from '../../../core/time/instant.ts'
-import type { Flow } from '../../../protocol/evidence.ts'
+import type { Flow } from '../../../protocol/gateway/evidence.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'

@@ -2,7 +2,7 @@
 import { DAY } from '../../../core/time/duration.ts'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { instantText, readInstant } from '../../../core/time/instant.ts'
-import type { Lookup } from '../../../protocol/gateway.ts'
+import type { Lookup } from '../../../protocol/gateway/gateway.ts'
 import type { LookupsAnswer } from '../../../protocol/answers.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { useBoard } from '../../stores/board.ts'

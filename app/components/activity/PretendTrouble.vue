@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import type { Pretence } from '../../../protocol/simulation.ts'
+import type { Pretence } from '../../../protocol/gateway/simulation.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import SelectField from '../common/SelectField.vue'
 import { activityText } from '../../text/activity.ts'

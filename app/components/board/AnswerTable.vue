@@ -8,7 +8,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
 import { stateWord } from '../../text/standing.ts'
 import { clockOf, dateWords, whenWords } from '../../text/time.ts'
-import type { Line } from '../../model/board-lines.ts'
+import type { Line } from '../../model/board/board-lines.ts'
 import { boardText } from '../../text/board.ts'
 import MarkedText from '../common/MarkedText.vue'
 

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useView } from '../../stores/view.ts'
-import { marksOf } from '../../model/marks.ts'
+import { marksOf } from '../../model/board/marks.ts'
 import { boardText } from '../../text/board.ts'
 
 /** The time over the bands, with the grid and the needle that run down through all rows. */

@@ -8,8 +8,8 @@ import { stateWord } from '../../text/standing.ts'
 import { useView } from '../../stores/view.ts'
 import { clockOf, whenWords } from '../../text/time.ts'
 import AccessBand from '../common/AccessBand.vue'
-import { bandWords } from '../../model/band.ts'
-import type { Line } from '../../model/board-lines.ts'
+import { bandWords } from '../../model/board/band.ts'
+import type { Line } from '../../model/board/board-lines.ts'
 import { boardText } from '../../text/board.ts'
 
 /**

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { readInstant } from '../../../core/time/instant.ts'
-import { NOTHING, plus } from '../../../protocol/evidence.ts'
+import { NOTHING, plus } from '../../../protocol/gateway/evidence.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { usePlace } from '../../stores/place.ts'

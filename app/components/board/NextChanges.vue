@@ -7,7 +7,7 @@ import { usePlace } from '../../stores/place.ts'
 import { listWords } from '../../../core/words/count.ts'
 import { clockOf, weekdayWords } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
-import type { StateChange } from '../../model/state-changes.ts'
+import type { StateChange } from '../../model/board/state-changes.ts'
 import { boardText } from '../../text/board.ts'
 
 /**

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { dayAt, startOfDay } from '../../../core/time/instant.ts'
 import { DAY } from '../../../core/time/duration.ts'
 import { usePlace } from '../../stores/place.ts'
-import { BESIDE } from '../../model/band.ts'
+import { BESIDE } from '../../model/board/band.ts'
 import { dateWords } from '../../text/time.ts'
 
 /** The days of the coming week over the bands of the review; one that ends beyond the edge is left out. */

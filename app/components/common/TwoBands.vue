@@ -4,7 +4,7 @@ import type { Ranges } from '../../../core/time/ranges.ts'
 import { usePlace } from '../../stores/place.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
 import AccessBand from './AccessBand.vue'
-import { BESIDE, bandWords, differences, type Side } from '../../model/band.ts'
+import { BESIDE, bandWords, differences, type Side } from '../../model/board/band.ts'
 
 /**
  * Access over time under two aspects, one above the other; what differs is shaded where both are of the same

@@ -13,7 +13,7 @@ import { DRAGGED } from '../../model/unknown-devices.ts'
 import type { DeviceRow } from '../../model/device-rows.ts'
 import { addressOf } from '../../composables/useOpened.ts'
 import { devicesText } from '../../text/devices.ts'
-import { networksText } from '../../text/networks.ts'
+import { networksText } from '../../text/settings/networks.ts'
 
 /** One line of the list of devices; it can be dragged onto a group. */
 const props = defineProps<{ row: DeviceRow; open: boolean }>()

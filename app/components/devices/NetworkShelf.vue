@@ -8,7 +8,7 @@ import { networksOf } from '../../../protocol/everybody.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useLive } from '../../stores/live.ts'
-import { networksText } from '../../text/networks.ts'
+import { networksText } from '../../text/settings/networks.ts'
 import OverrideActs from '../common/OverrideActs.vue'
 import InUse from '../common/InUse.vue'
 

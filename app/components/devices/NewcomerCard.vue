@@ -13,7 +13,7 @@ import { networkFinder } from '../../../protocol/everybody.ts'
 import { changeNote, sightingsOf, suggestedName } from '../../model/unknown-devices.ts'
 import SelectField from '../common/SelectField.vue'
 import { devicesText } from '../../text/devices.ts'
-import { networksText } from '../../text/networks.ts'
+import { networksText } from '../../text/settings/networks.ts'
 import MarkedText from '../common/MarkedText.vue'
 
 /** An address that belongs to no device yet: what is known of it, and the field that makes a device of it. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import type { DeviceChange } from '../../../core/change/hours.ts'
-import type { Side } from '../../model/band.ts'
+import type { Side } from '../../model/board/band.ts'
 import { useWidth } from '../../composables/useWidth.ts'
 import { DAY } from '../../../core/time/duration.ts'
 import TwoBands from '../common/TwoBands.vue'

@@ -10,7 +10,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
 import { blockedWords } from '../../text/standing.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
-import { blockedIn, DRAWN, type Step } from '../../model/steps.ts'
+import { blockedIn, DRAWN, type Step } from '../../model/board/steps.ts'
 import { shellText } from '../../text/shell.ts'
 
 /**

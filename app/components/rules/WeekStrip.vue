@@ -5,7 +5,7 @@ import type { Ranges } from '../../../core/time/ranges.ts'
 import { usePlace } from '../../stores/place.ts'
 import { clockOf } from '../../text/time.ts'
 import AccessBand from '../common/AccessBand.vue'
-import { bandWords } from '../../model/band.ts'
+import { bandWords } from '../../model/board/band.ts'
 import { rulesText } from '../../text/rules.ts'
 
 /**

@@ -6,7 +6,7 @@ import { useGateway } from '../../stores/gateway.ts'
 import CommandBlock from '../common/CommandBlock.vue'
 import ConnectRouter from './ConnectRouter.vue'
 import PairGateway from './PairGateway.vue'
-import { settingsText } from '../../text/settings.ts'
+import { settingsText } from '../../text/settings/settings.ts'
 
 /** What to do to connect the gateway of a real network. */
 const gateway = useGateway()

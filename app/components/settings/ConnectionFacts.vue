@@ -3,7 +3,7 @@ import { shallowRef } from 'vue'
 import type { CertificateAnswer } from '../../../protocol/answers.ts'
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
-import { connectionText } from '../../text/connection.ts'
+import { connectionText } from '../../text/settings/connection.ts'
 import MarkedText from '../common/MarkedText.vue'
 
 /** Whether what is typed here is encrypted on its way, and by which certificate. */

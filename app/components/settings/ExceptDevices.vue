@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, useId } from 'vue'
 import { useDraftPolicy } from '../../stores/draft.ts'
-import { settingsText } from '../../text/settings.ts'
+import { settingsText } from '../../text/settings/settings.ts'
 
 /** The devices, by id, for which something is not done. */
 defineProps<{ label: string }>()

@@ -2,14 +2,14 @@
 import { apiPath } from '../../model/address.ts'
 import { computed, ref, watch } from 'vue'
 import equal from 'fast-deep-equal'
-import { FIRST_SETTINGS, WORDS_LENGTH, type Settings } from '../../../protocol/settings.ts'
+import { FIRST_SETTINGS, WORDS_LENGTH, type Settings } from '../../../protocol/gateway/settings.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useLive } from '../../stores/live.ts'
 import SelectField from '../common/SelectField.vue'
 import ExceptDevices from './ExceptDevices.vue'
-import { settingsText } from '../../text/settings.ts'
+import { settingsText } from '../../text/settings/settings.ts'
 
 /** What the gateway does besides holding to the rules: kept by the gateway itself, and in force at once. */
 const [draft, live, gateway] = [useDraftPolicy(), useLive(), useGateway()]

@@ -10,7 +10,7 @@ import {
 } from '../../../protocol/syslog.ts'
 import { callApi } from '../../composables/useApi.ts'
 import { useListed } from '../../composables/useListed.ts'
-import { LOG_WORDS, logText, TRANSPORT_WORDS } from '../../text/log-servers.ts'
+import { LOG_WORDS, logText, TRANSPORT_WORDS } from '../../text/settings/log-servers.ts'
 import SelectField from '../common/SelectField.vue'
 import ReceiverList from './ReceiverList.vue'
 

@@ -3,7 +3,7 @@ import { reactive, ref } from 'vue'
 import { MAIL_SECURITIES, type MailSecurity, type MailServerAnswer } from '../../../protocol/notice.ts'
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
-import { noticesText, SECURITY_WORDS } from '../../text/notices.ts'
+import { noticesText, SECURITY_WORDS } from '../../text/settings/notices.ts'
 import SelectField from '../common/SelectField.vue'
 
 /** The mail server that takes notices; a test message goes to one's own address. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { useMe } from '../../stores/me.ts'
-import { noticesText } from '../../text/notices.ts'
+import { noticesText } from '../../text/settings/notices.ts'
 import MailServerForm from './MailServerForm.vue'
 import OwnNotices from './OwnNotices.vue'
 import LogServerList from './LogServerList.vue'

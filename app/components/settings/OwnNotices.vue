@@ -4,7 +4,7 @@ import { NOTICE_KINDS, NOTICE_NEEDS, type NoticeKind, type OwnNotices } from '..
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { useMe } from '../../stores/me.ts'
-import { NOTICE_WORDS, noticesText } from '../../text/notices.ts'
+import { NOTICE_WORDS, noticesText } from '../../text/settings/notices.ts'
 
 /** Where one's own notices go, and which. */
 const me = useMe()

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { useIntervalFn } from '@vueuse/core'
 import { reactive, ref } from 'vue'
-import type { PairingAnswer } from '../../../protocol/gateway.ts'
+import type { PairingAnswer } from '../../../protocol/gateway/gateway.ts'
 import { pairGatewayForm } from '../../../protocol/forms.ts'
 import { callApi } from '../../composables/useApi.ts'
 import { useListed } from '../../composables/useListed.ts'
 import { usePlace } from '../../stores/place.ts'
-import { pairingText } from '../../text/pairing.ts'
+import { pairingText } from '../../text/settings/pairing.ts'
 import { instantWords } from '../../text/time.ts'
 import CommandBlock from '../common/CommandBlock.vue'
 

@@ -10,7 +10,7 @@ import { useMe } from '../../stores/me.ts'
 import { usePlace } from '../../stores/place.ts'
 import { instantWords } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
-import { peopleText } from '../../text/people.ts'
+import { peopleText } from '../../text/settings/people.ts'
 import CommandBlock from '../common/CommandBlock.vue'
 import RightsFields from './RightsFields.vue'
 

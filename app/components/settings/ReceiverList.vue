@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { noticesText } from '../../text/notices.ts'
+import { noticesText } from '../../text/settings/notices.ts'
 
 /** Where something is sent: each can be tried, and deleted once that is asked. */
 defineProps<{

@@ -4,7 +4,7 @@ import type { Rights, Role } from '../../../protocol/roles.ts'
 import { ROLES } from '../../../protocol/roles.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { lengthWords } from '../../../core/words/length.ts'
-import { peopleText, ROLE_WORDS } from '../../text/people.ts'
+import { peopleText, ROLE_WORDS } from '../../text/settings/people.ts'
 import SelectField from '../common/SelectField.vue'
 
 /** What somebody may do: a role, and of a helper for how long at a time and for which groups. */

@@ -3,7 +3,7 @@ import { ref, shallowRef } from 'vue'
 import type { StartUpAnswer } from '../../../protocol/router.ts'
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
-import { routerText } from '../../text/router.ts'
+import { routerText } from '../../text/settings/router.ts'
 import CommandBlock from '../common/CommandBlock.vue'
 
 /** What the router does when it starts: the file that loads the last rules is shown, and written once that is said. */

@@ -3,7 +3,7 @@ import { ref, shallowRef } from 'vue'
 import type { RecoveryCodes, SecondFactorAnswer, SecondFactorOffer } from '../../../protocol/answers.ts'
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
-import { settingsText } from '../../text/settings.ts'
+import { settingsText } from '../../text/settings/settings.ts'
 import CommandBlock from '../common/CommandBlock.vue'
 
 /** A code of an authenticator app, asked for besides the password. */

@@ -3,7 +3,7 @@ import type { OwnSession } from '../../../protocol/people.ts'
 import { callApi } from '../../composables/useApi.ts'
 import { useListed } from '../../composables/useListed.ts'
 import { usePlace } from '../../stores/place.ts'
-import { browserWords, peopleText } from '../../text/people.ts'
+import { browserWords, peopleText } from '../../text/settings/people.ts'
 import { instantWords } from '../../text/time.ts'
 
 /** Where one is signed in; each can be ended by itself. */

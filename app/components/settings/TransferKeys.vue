@@ -5,7 +5,7 @@ import { callApi } from '../../composables/useApi.ts'
 import { useListed } from '../../composables/useListed.ts'
 import { usePlace } from '../../stores/place.ts'
 import { instantWords } from '../../text/time.ts'
-import { transferText } from '../../text/transfer-keys.ts'
+import { transferText } from '../../text/settings/transfer-keys.ts'
 import CommandBlock from '../common/CommandBlock.vue'
 
 /** The keys by which DNS servers fetch live lists: made, shown once, deleted. */

@@ -5,7 +5,7 @@ import { useOverride } from '../../composables/useOverride.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useLive } from '../../stores/live.ts'
 import { useSession } from '../../stores/session.ts'
-import { routerText } from '../../text/router.ts'
+import { routerText } from '../../text/settings/router.ts'
 import SelectField from '../common/SelectField.vue'
 
 /** Blocks a chosen device for a minute, and shows what the router drops of it. */

@@ -8,7 +8,7 @@ import {
 } from '../../../protocol/notice.ts'
 import { callApi } from '../../composables/useApi.ts'
 import { useListed } from '../../composables/useListed.ts'
-import { NOTICE_WORDS, noticesText } from '../../text/notices.ts'
+import { NOTICE_WORDS, noticesText } from '../../text/settings/notices.ts'
 import CommandBlock from '../common/CommandBlock.vue'
 import ReceiverList from './ReceiverList.vue'
 

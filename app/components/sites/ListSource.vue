@@ -8,7 +8,7 @@ import { useRequest } from '../../composables/useRequest.ts'
 import { useLists } from '../../stores/lists.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
-import { listsText } from '../../text/lists.ts'
+import { listsText } from '../../text/settings/lists.ts'
 import { whenWords } from '../../text/time.ts'
 import SelectField from '../common/SelectField.vue'
 

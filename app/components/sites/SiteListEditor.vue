@@ -11,7 +11,7 @@ import InUse from '../common/InUse.vue'
 import ListSource from './ListSource.vue'
 import SiteField from './SiteField.vue'
 import { useLists } from '../../stores/lists.ts'
-import { listsText } from '../../text/lists.ts'
+import { listsText } from '../../text/settings/lists.ts'
 import { sitesText } from '../../text/sites.ts'
 import MarkedText from '../common/MarkedText.vue'
 

@@ -22,7 +22,7 @@ import { capital } from '../../../core/words/rule.ts'
 import SelectField from '../../components/common/SelectField.vue'
 import EntryHead from '../../components/common/EntryHead.vue'
 import RowTick from '../../components/common/RowTick.vue'
-import { networksText } from '../../text/networks.ts'
+import { networksText } from '../../text/settings/networks.ts'
 import { devicesText } from '../../text/devices.ts'
 
 definePageMeta({ key: 'devices' })

@@ -14,7 +14,7 @@ import SelectField from '../../components/common/SelectField.vue'
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { usePlace } from '../../stores/place.ts'
-import { auditText, AUDIT_KIND_WORDS } from '../../text/audit.ts'
+import { auditText, AUDIT_KIND_WORDS } from '../../text/settings/audit.ts'
 import { instantWords } from '../../text/time.ts'
 
 /** The audit log: who did what, the latest first, searched and exported. */

@@ -1,6 +1,6 @@
 import { BlockList, isIPv6 } from 'node:net'
 import equal from 'fast-deep-equal'
-import type { LanInterface } from '../../../protocol/gateway.ts'
+import type { LanInterface } from '../../../protocol/gateway/gateway.ts'
 
 /** A line of `ip -j addr` (ip-address(8)). */
 interface Link {

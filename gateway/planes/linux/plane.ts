@@ -1,5 +1,5 @@
 import { HOUR } from '../../../core/time/duration.ts'
-import type { GatewayChange } from '../../../protocol/gateway.ts'
+import type { GatewayChange } from '../../../protocol/gateway/gateway.ts'
 import type { ResolverSetting } from '../../dns/resolver.ts'
 import { pacedLoop } from '../../../node/paced-loop.ts'
 import type { DataPlane, PlaneSetting } from '../plane.ts'

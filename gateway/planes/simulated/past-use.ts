@@ -1,6 +1,6 @@
 import { instantText } from '../../../core/time/instant.ts'
 import type { Effect } from '../../../core/policy/types.ts'
-import type { UsageHour } from '../../../protocol/usage.ts'
+import type { UsageHour } from '../../../protocol/gateway/usage.ts'
 import { addTo, EMPTY_USE, hourAt, keyOf } from '../../usage/usage.ts'
 
 /** One try of the made-up past, with what became of it. */

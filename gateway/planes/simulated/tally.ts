@@ -1,4 +1,4 @@
-import { NOTHING, plus, type Count, type Flow } from '../../../protocol/evidence.ts'
+import { NOTHING, plus, type Count, type Flow } from '../../../protocol/gateway/evidence.ts'
 
 /** What was counted of a device or a clause. */
 export interface Counted {

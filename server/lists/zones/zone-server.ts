@@ -21,7 +21,7 @@ import { clientKey } from '../../../node/client-key.ts'
 import { limitConnections } from '../../../node/connections.ts'
 import { livePolicy, revisionPolicy } from '../../live/live.ts'
 import { refreshList } from '../list-source.ts'
-import type { Gateway } from '../../../protocol/gateway.ts'
+import type { Gateway } from '../../../protocol/gateway/gateway.ts'
 import {
   readKey,
   refusedSignature,

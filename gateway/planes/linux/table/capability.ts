@@ -1,6 +1,6 @@
 import { networksNamedIn } from '../../../../core/plan/plan.ts'
 import type { Policy } from '../../../../core/policy/types.ts'
-import { GatewayFailure, type Refusal } from '../../../../protocol/gateway.ts'
+import { GatewayFailure, type Refusal } from '../../../../protocol/gateway/gateway.ts'
 import { AwayFault, ToolFault, ToolUnusable } from '../system.ts'
 
 /**

@@ -7,7 +7,7 @@ import {
   readBlock,
   type Block,
 } from '../../../../core/destination/address.ts'
-import type { LanInterface } from '../../../../protocol/gateway.ts'
+import type { LanInterface } from '../../../../protocol/gateway/gateway.ts'
 import type { Lead, ShownPrefix } from './lead-setting.ts'
 import { TABLE, VERSIONS } from './table-setting.ts'
 

@@ -1,6 +1,6 @@
 import { instantText } from '../../../../core/time/instant.ts'
 import { macOfKey, type Plan } from '../../../../core/plan/plan.ts'
-import { NOTHING, plus, type Count, type Evidence, type Flow } from '../../../../protocol/evidence.ts'
+import { NOTHING, plus, type Count, type Evidence, type Flow } from '../../../../protocol/gateway/evidence.ts'
 import { readListing, type Element } from './listing.ts'
 import { REMEMBERED, namesSetOf } from '../table/table-setting.ts'
 import { EARLIER, type CounterLedger } from './tally.ts'

@@ -1,5 +1,5 @@
 import { setImmediate as turn } from 'node:timers/promises'
-import type { Count } from '../../../../protocol/evidence.ts'
+import type { Count } from '../../../../protocol/gateway/evidence.ts'
 
 /** A text or number in an element of a set, or several that are concatenated. */
 export type Value = string | number

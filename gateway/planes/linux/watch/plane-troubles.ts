@@ -1,5 +1,5 @@
 import { instantText } from '../../../../core/time/instant.ts'
-import type { Trouble } from '../../../../protocol/alarm.ts'
+import type { Trouble } from '../../../../protocol/gateway/alarm.ts'
 import { UNTIL_OVER, troubleLog } from '../../../state/trouble-log.ts'
 import type { RouterClock } from './clock.ts'
 import { AwayFault } from '../system.ts'

@@ -3,7 +3,7 @@ import { LRUCache } from 'lru-cache'
 import { dnsmasqLeases, iscLeases } from '../../../../core/import/whole-network.ts'
 import { collector, numbered } from '../../../../core/import/reading.ts'
 import { instantText } from '../../../../core/time/instant.ts'
-import type { Sighting } from '../../../../protocol/gateway.ts'
+import type { Sighting } from '../../../../protocol/gateway/gateway.ts'
 import type { Host } from '../table/table-setting.ts'
 
 /** A line of `ip -j neigh` (ip-neighbour(8)). */

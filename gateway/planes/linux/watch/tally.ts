@@ -1,5 +1,5 @@
 import { LRUCache } from 'lru-cache'
-import { NOTHING, plus, type Count } from '../../../../protocol/evidence.ts'
+import { NOTHING, plus, type Count } from '../../../../protocol/gateway/evidence.ts'
 
 /** How many addresses are counted that the policy does not name; who was counted longest ago is forgotten. */
 const MOST_STRANGERS = 8192

@@ -1,5 +1,5 @@
-import { canonicalText, digestOfText } from '../core/policy/canonical.ts'
-import type { Policy } from '../core/policy/types.ts'
+import { canonicalText, digestOfText } from '../../core/policy/canonical.ts'
+import type { Policy } from '../../core/policy/types.ts'
 
 /**
  * A policy on its way to a gateway, as the JSON of a Proposal in UTF-8: the document is the canonical text, as

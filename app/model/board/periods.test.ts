@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest'
-import { readInstant } from '../../core/time/instant.ts'
-import type { LiveAnswer, PeriodAnswer } from '../../protocol/answers.ts'
-import { policyOf } from '../../tests/support/arbitraries.ts'
+import { readInstant } from '../../../core/time/instant.ts'
+import type { LiveAnswer, PeriodAnswer } from '../../../protocol/answers.ts'
+import { policyOf } from '../../../tests/support/arbitraries.ts'
 import { periodsOf } from './periods.ts'
 
 const named = (name: string) => policyOf({ kairostat: 1, place: { name, timeZone: 'UTC' } })

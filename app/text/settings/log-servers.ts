@@ -1,4 +1,4 @@
-import type { LogKind, LogTransport } from '../../protocol/syslog.ts'
+import type { LogKind, LogTransport } from '../../../protocol/syslog.ts'
 
 /** What log servers can be sent. */
 export const LOG_WORDS: Readonly<Record<LogKind, string>> = {

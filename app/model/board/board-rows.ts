@@ -1,9 +1,9 @@
-import type { Compiled } from '../../core/decision/compile.ts'
-import type { Subject } from '../../core/decision/subject.ts'
-import type { Policy } from '../../core/policy/types.ts'
-import { everybody, type OnNetwork } from '../../protocol/everybody.ts'
-import type { Sighting } from '../../protocol/gateway.ts'
-import { boardText } from '../text/board.ts'
+import type { Compiled } from '../../../core/decision/compile.ts'
+import type { Subject } from '../../../core/decision/subject.ts'
+import type { Policy } from '../../../core/policy/types.ts'
+import { everybody, type OnNetwork } from '../../../protocol/everybody.ts'
+import type { Sighting } from '../../../protocol/gateway/gateway.ts'
+import { boardText } from '../../text/board.ts'
 
 /** A row of the board: a device as it is named, and who it is to the policy that is live. */
 export interface Row {

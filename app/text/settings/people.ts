@@ -1,4 +1,4 @@
-import type { Role } from '../../protocol/roles.ts'
+import type { Role } from '../../../protocol/roles.ts'
 
 /** What a role is called. */
 export const ROLE_WORDS: Readonly<Record<Role, string>> = {

@@ -1,4 +1,4 @@
-import type { AuditKind } from '../../protocol/audit.ts'
+import type { AuditKind } from '../../../protocol/audit.ts'
 
 /** What the kinds of entries of the audit log are called. */
 export const AUDIT_KIND_WORDS: Readonly<Record<AuditKind, string>> = {

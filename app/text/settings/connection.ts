@@ -1,4 +1,4 @@
-import type { CertificateAnswer } from '../../protocol/answers.ts'
+import type { CertificateAnswer } from '../../../protocol/answers.ts'
 
 /** The texts about how this page is reached. */
 export const connectionText = {

@@ -1,10 +1,10 @@
-import type { PolicyPeriod } from '../../core/decision/periods.ts'
-import { reachTeller } from '../../core/decision/reach.ts'
-import { isBlocked, type Standing } from '../../core/decision/standing.ts'
-import type { Segment } from '../../core/decision/timeline.ts'
-import { joinStates, type StateRange } from '../../core/picture/band.ts'
-import type { Ranges } from '../../core/time/ranges.ts'
-import { boardText } from '../text/board.ts'
+import type { PolicyPeriod } from '../../../core/decision/periods.ts'
+import { reachTeller } from '../../../core/decision/reach.ts'
+import { isBlocked, type Standing } from '../../../core/decision/standing.ts'
+import type { Segment } from '../../../core/decision/timeline.ts'
+import { joinStates, type StateRange } from '../../../core/picture/band.ts'
+import type { Ranges } from '../../../core/time/ranges.ts'
+import { boardText } from '../../text/board.ts'
 
 /** The room for the words beside two bands, in pixels. */
 export const BESIDE = 104

@@ -1,5 +1,5 @@
-import { listWords } from '../../core/words/count.ts'
-import { lengthWords } from '../../core/words/length.ts'
+import { listWords } from '../../../core/words/count.ts'
+import { lengthWords } from '../../../core/words/length.ts'
 
 /** The texts about connecting a router over SSH. */
 export const routerText = {

@@ -1,5 +1,5 @@
-import type { State } from '../../core/decision/standing.ts'
-import type { Segment, Timeline } from '../../core/decision/timeline.ts'
+import type { State } from '../../../core/decision/standing.ts'
+import type { Segment, Timeline } from '../../../core/decision/timeline.ts'
 
 /**
  * The states that are drawn, from the ground up: those with the most access first; who is blocked is what is

@@ -1,4 +1,4 @@
-import type { Effect } from '../core/policy/types.ts'
+import type { Effect } from '../../core/policy/types.ts'
 
 /**
  * One connection or look-up that a device tried, and what became of it; `log` = a rule that is only logged

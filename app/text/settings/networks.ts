@@ -1,4 +1,4 @@
-import { listWords, plural } from '../../core/words/count.ts'
+import { listWords, plural } from '../../../core/words/count.ts'
 
 /** The texts about networks of the place and guests. */
 export const networksText = {

@@ -1,5 +1,5 @@
-import { readHost } from '../core/destination/host.ts'
-import { flag, list, optional, record, show, text, type Fault, type Reader } from '../core/policy/shape.ts'
+import { readHost } from '../../core/destination/host.ts'
+import { flag, list, optional, record, show, text, type Fault, type Reader } from '../../core/policy/shape.ts'
 
 /** What the administrator of a gateway chose; it keeps that itself, beside the policy. */
 export interface Settings {

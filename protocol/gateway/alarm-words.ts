@@ -1,4 +1,4 @@
-import { lengthWords } from '../core/words/length.ts'
+import { lengthWords } from '../../core/words/length.ts'
 import type { Alarm } from './alarm.ts'
 
 /**

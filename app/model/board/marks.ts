@@ -1,8 +1,8 @@
-import { decides } from '../../core/decision/candidate.ts'
-import type { Policy } from '../../core/policy/types.ts'
-import { clockChanges } from '../../core/time/clock-change.ts'
-import { readDate, readLocal, startOfDay } from '../../core/time/instant.ts'
-import { boardText } from '../text/board.ts'
+import { decides } from '../../../core/decision/candidate.ts'
+import type { Policy } from '../../../core/policy/types.ts'
+import { clockChanges } from '../../../core/time/clock-change.ts'
+import { readDate, readLocal, startOfDay } from '../../../core/time/instant.ts'
+import { boardText } from '../../text/board.ts'
 
 /** Something on the time line that makes it other than usual: from an instant (seconds) on, in words. */
 export interface Mark {

@@ -1,5 +1,5 @@
-import { isBlocked } from '../../core/decision/standing.ts'
-import type { Timeline } from '../../core/decision/timeline.ts'
+import { isBlocked } from '../../../core/decision/standing.ts'
+import type { Timeline } from '../../../core/decision/timeline.ts'
 
 /** Who is blocked and who is allowed again at an instant (seconds), by their places in the list. */
 export interface StateChange {

@@ -1,5 +1,5 @@
-import { countWords } from '../../core/words/count.ts'
-import type { ListChange } from '../../protocol/list-source.ts'
+import { countWords } from '../../../core/words/count.ts'
+import type { ListChange } from '../../../protocol/list-source.ts'
 
 const changeWords = ({ added, removed }: ListChange) =>
   `+${added.toLocaleString('en')}, −${removed.toLocaleString('en')}`

@@ -1,7 +1,7 @@
 import { test as base, expect, type BrowserContext, type Locator, type Page } from '@playwright/test'
-import { dateText, dayAt, weekdayOf } from '../../core/time/instant.ts'
-import { shiftClock } from '../support/clock.mjs'
-import { PASSWORD, startPlace, type Place } from '../support/place.ts'
+import { dateText, dayAt, weekdayOf } from '../../../core/time/instant.ts'
+import { shiftClock } from '../../support/clock.mjs'
+import { PASSWORD, startPlace, type Place } from '../../support/place.ts'
 
 /** Tests with the demo running for them all, or for those of one file. */
 export const test = base.extend<{ signedIn: Page }, { only: string; place: Place }>({

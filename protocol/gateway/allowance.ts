@@ -1,5 +1,5 @@
-import type { AllowanceUse } from '../core/allowance/outlook.ts'
-import type { Spent } from '../core/policy/types.ts'
+import type { AllowanceUse } from '../../core/allowance/outlook.ts'
+import type { Spent } from '../../core/policy/types.ts'
 
 /**
  * What was used of allowances by an instant of the gateway's clock (in UTC): the use of those whose period goes

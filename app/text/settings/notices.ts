@@ -1,4 +1,4 @@
-import type { MailSecurity, NoticeKind } from '../../protocol/notice.ts'
+import type { MailSecurity, NoticeKind } from '../../../protocol/notice.ts'
 
 /** What the kinds of notices are called. */
 export const NOTICE_WORDS: Readonly<Record<NoticeKind, string>> = {

@@ -1,8 +1,8 @@
-import type { StateAt } from '../../core/decision/moment.ts'
-import { isBlocked, type State } from '../../core/decision/standing.ts'
-import type { Ranges } from '../../core/time/ranges.ts'
-import type { Sort } from '../stores/view.ts'
-import { networksText } from '../text/networks.ts'
+import type { StateAt } from '../../../core/decision/moment.ts'
+import { isBlocked, type State } from '../../../core/decision/standing.ts'
+import type { Ranges } from '../../../core/time/ranges.ts'
+import type { Sort } from '../../stores/view.ts'
+import { networksText } from '../../text/settings/networks.ts'
 import type { Row } from './board-rows.ts'
 
 /** A row of the board with how it stands at the moment, and when overrides name it. */

@@ -1,9 +1,9 @@
-import type { PolicyPeriod } from '../../core/decision/periods.ts'
-import { overridesFor, spentFor } from '../../core/policy/overrides.ts'
-import type { Policy } from '../../core/policy/types.ts'
-import { DAY } from '../../core/time/duration.ts'
-import { readInstant } from '../../core/time/instant.ts'
-import type { LiveAnswer, PeriodAnswer } from '../../protocol/answers.ts'
+import type { PolicyPeriod } from '../../../core/decision/periods.ts'
+import { overridesFor, spentFor } from '../../../core/policy/overrides.ts'
+import type { Policy } from '../../../core/policy/types.ts'
+import { DAY } from '../../../core/time/duration.ts'
+import { readInstant } from '../../../core/time/instant.ts'
+import type { LiveAnswer, PeriodAnswer } from '../../../protocol/answers.ts'
 
 /** How far back what is live says which overrides ended and which allowances were used up, in seconds. */
 const KNOWN = 7 * DAY
