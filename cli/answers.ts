@@ -31,7 +31,9 @@ export interface CheckRow {
   readonly clauses: readonly string[]
   readonly since: string | null
   readonly until: string | null
-  /** Where it has allowances: what is left of them (`null` = not known), and from when on it may be blocked. */
+  /**
+   * Where it has allowances: what is left of them (`null` = not known), and from when on it may be blocked.
+   */
   readonly allowances?: readonly AllowanceRow[]
   readonly mayBeBlockedFrom?: string | null
   readonly verdict?: { readonly effect: Effect; readonly because: Because | null }
@@ -43,8 +45,8 @@ export interface AllowanceRow extends Pick<AllowanceLeft, 'rule' | 'measure' | '
   readonly until: string
 }
 
-/** How far ahead it is looked for when somebody may be blocked, in seconds. */
-const AHEAD = 8 * DAY
+/** The time ahead in which the next possible block is looked for. */
+const LOOK_AHEAD_SECONDS = 8 * DAY
 
 /** What `kairostat timeline` prints with `--json`; segments are half-open. */
 export interface TimelineAnswer {
@@ -134,7 +136,7 @@ function allowanceRows(
   const all = allowancesAt(policy, subject, known, at)
   if (all.length === 0) return {}
   const from = known === null ? at : Math.min(known.at, at)
-  const [ranges] = mayBeBlocked(policy, [subject], known, from, at + AHEAD)
+  const [ranges] = mayBeBlocked(policy, [subject], known, from, at + LOOK_AHEAD_SECONDS)
   const next = ranges!.find(({ until }) => until > at)
   return {
     allowances: all.map(({ isShared, from, until, ...row }) => ({

@@ -189,7 +189,10 @@ try {
   give(errorText(error))
 }
 
-/** The secret of the application, or, over TLS, the one by which it was paired; with a code where there is none. */
+/**
+ * The secret of the application, or, over TLS, the one by which it was paired; with a code where there is
+ * none.
+ */
 async function secretOf(token: string | null): Promise<GatewaySecret> {
   if (!('secure' in where)) return new GatewaySecret(token)
   const secret = await GatewaySecret.open(join(state, STATE_FILES.secret), token, console.log)

@@ -2,8 +2,8 @@ import { isIP } from 'node:net'
 import { Address6 } from 'ip-address'
 
 /**
- * Returns what names a client where it is limited: its IPv4 address, or of IPv6 the /64 network, within which a client
- * can take any address (RFC 4291, section 2.5.1).
+ * Returns what names a client where it is limited: its IPv4 address, or of IPv6 the /64 network, within which
+ * a client can take any address (RFC 4291, section 2.5.1).
  *
  * @example clientKey('2001:db8::7') // '2001:db8::/64'
  */
@@ -13,8 +13,8 @@ export function clientKey(address: string): string {
 }
 
 /**
- * Returns an address without a zone, and an IPv4 address that a socket for both versions writes as IPv6 in its own form
- * (RFC 4291, section 2.5.5.2).
+ * Returns an address without a zone, and an IPv4 address that a socket for both versions writes as IPv6 in
+ * its own form (RFC 4291, section 2.5.5.2).
  *
  * @example plainAddress('::ffff:192.0.2.7') // '192.0.2.7'
  */

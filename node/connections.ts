@@ -12,8 +12,8 @@ const LONGEST_MS = 600_000
 export type ClientOf = (address: string) => string | null
 
 /**
- * Limits the connections of a server: a client that has its share gets no more, and where all are taken, whoever has
- * most loses the oldest.
+ * Limits the connections of a server: a client that has its share gets no more, and where all are taken,
+ * whoever has most loses the oldest.
  */
 export function limitConnections(
   front: Front,
@@ -42,8 +42,8 @@ export function limitConnections(
 }
 
 /**
- * Has a server answer one request after the other on each connection, however many come at once. A connection ends
- * where nothing comes or nothing is read for so long (ms), and where too many requests wait.
+ * Has a server answer one request after the other on each connection, however many come at once. A connection
+ * ends where nothing comes or nothing is read for so long (ms), and where too many requests wait.
  */
 export function answerInTurn(server: Server | SecureServer, answer: RequestListener, idle: number): void {
   const turns = new WeakMap<Socket, (() => void)[]>()

@@ -11,8 +11,8 @@ export interface Framed {
 }
 
 /**
- * Reads messages from a connection. One that is silent for `idle` milliseconds is closed. While a message is taken,
- * and of one that does not read what it is sent, nothing more is read, so that nothing piles up.
+ * Reads messages from a connection. One that is silent for `idle` milliseconds is closed. While a message is
+ * taken, and of one that does not read what it is sent, nothing more is read, so that nothing piles up.
  *
  * @param take never fails
  */

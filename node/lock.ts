@@ -15,7 +15,10 @@ export class LockedFolder extends Error {
   }
 }
 
-/** How often a lock is tried that others take and give back meanwhile, and the pause in between, in milliseconds. */
+/**
+ * How often a lock is tried that others take and give back meanwhile, and the pause in between, in
+ * milliseconds.
+ */
 const TRIES = 50
 const PAUSE_MS = 20
 /** How often an empty lock is read again: without hard links one is so for a moment while it is made. */

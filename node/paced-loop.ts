@@ -6,13 +6,17 @@ export interface Pace {
   readonly restFactor?: number
   /** The longest such rest. */
   readonly maxRestMs?: number
-  /** Whether the first turn comes at a random time within `everyMs`, so that the loops of many places are spread. */
+  /**
+   * Whether the first turn comes at a random time within `everyMs`, so that the loops of many places are
+   * spread.
+   */
   readonly isSpread?: boolean
 }
 
 /**
- * Repeats a work, never twice at once, and rests longer the more computing time it takes (of the whole process, while it
- * runs). `fault` hears of each turn that failed, and the loop goes on. It keeps no process alive.
+ * Repeats a work, never twice at once, and rests longer the more computing time it takes (of the whole
+ * process, while it runs). `fault` hears of each turn that failed, and the loop goes on. It keeps no process
+ * alive.
  *
  * @returns ends the loop; a turn that is under way goes on to its end
  */

@@ -124,9 +124,9 @@ export interface RefusedAnswer {
 }
 
 /**
- * `GET /api/usage`: what an adapter used in a network (empty = in none that the policy names) in an hour or on a day:
- * bytes that it sent and received, packets both ways, packets and look-ups that were dropped, and minutes in
- * which it was active. `at` is the instant at which the hour begins, or the date of the place.
+ * `GET /api/usage`: what an adapter used in a network (empty = in none that the policy names) in an hour or
+ * on a day: bytes that it sent and received, packets both ways, packets and look-ups that were dropped, and
+ * minutes in which it was active. `at` is the instant at which the hour begins, or the date of the place.
  */
 export interface UsageAnswer {
   readonly mac: string
@@ -168,7 +168,9 @@ export interface OverrideActAnswer {
   readonly at: string
 }
 
-/** A guest pass: it waits `until` an instant, or was `usedBy` an address, which an `override` allows since. */
+/**
+ * A guest pass: it waits `until` an instant, or was `usedBy` an address, which an `override` allows since.
+ */
 export interface GuestPassAnswer {
   readonly id: string
   readonly network: string | null
@@ -188,7 +190,9 @@ export interface GuestPassesAnswer {
   readonly wifi: Readonly<Record<string, WifiAccess>>
 }
 
-/** `GET /api/requests`: a request for more time that waits; `device` is its id, `null` = an unknown device. */
+/**
+ * `GET /api/requests`: a request for more time that waits; `device` is its id, `null` = an unknown device.
+ */
 export type AskingAnswer = Pick<AccessRequest, 'id' | 'mac' | 'minutes' | 'words' | 'at'> & {
   readonly device: string | null
 }

@@ -3,7 +3,10 @@ import { networkOf, type Subject } from '../core/decision/subject.ts'
 import type { Device, Network, Policy } from '../core/policy/types.ts'
 import type { Sighting } from './gateway/gateway.ts'
 
-/** A device as it is named, or an address that belongs to nobody (`device` = null), and who it is to the live policy. */
+/**
+ * A device as it is named, or an address that belongs to nobody (`device` = null), and who it is to the
+ * live policy.
+ */
 export interface OnNetwork {
   readonly key: string
   readonly name: string
@@ -15,8 +18,9 @@ export interface OnNetwork {
 }
 
 /**
- * Everybody on the network: the draft's devices, those that are live still but gone from it, and every connected
- * address that belongs to nobody. A device that the live policy does not know counts as an unknown one still.
+ * Everybody on the network: the draft's devices, those that are live still but gone from it, and every
+ * connected address that belongs to nobody. A device that the live policy does not know counts as an unknown
+ * one still.
  */
 export function everybody(
   draft: Pick<Policy, 'devices'>,
@@ -46,7 +50,10 @@ export function everybody(
   ]
 }
 
-/** The network in which each address was seen last, connected ones before others; empty where there are none. */
+/**
+ * The network in which each address was seen last, connected ones before others; empty where there are
+ * none.
+ */
 export function networksOf(
   { networks }: Pick<Policy, 'networks'>,
   sightings: readonly Sighting[],
@@ -58,7 +65,10 @@ export function networksOf(
   return new Map(seen.map((sighting) => [sighting.mac, networkOf(networks, sighting)]))
 }
 
-/** Finds the network in which one of somebody's addresses was seen last; `null` = none with a name, or never. */
+/**
+ * Finds the network in which one of somebody's addresses was seen last; `null` = none with a name, or
+ * never.
+ */
 export function networkFinder(
   policy: Pick<Policy, 'networks'>,
   sightings: readonly Sighting[],

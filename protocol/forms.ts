@@ -513,8 +513,8 @@ export const pageForm = object({
 }).noUnknown()
 
 /**
- * What was used is asked of `[from, until)`, by hour (at most 62 days, of all adapters 8) or by day of the place's calendar; of these
- * adapters, empty = of all.
+ * What was used is asked of `[from, until)`, by hour (at most 62 days, of all adapters 8) or by day of the
+ * place's calendar; of these adapters, empty = of all.
  */
 export const usageForm = object({
   from: instantText,

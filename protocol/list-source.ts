@@ -3,7 +3,10 @@ export const LIST_HOURS = [1, 6, 24, 168] as const
 
 /** Where a site list comes from, and when what is new of it waits for somebody. */
 export interface ListSource {
-  /** An address that answers with the list (http or https), or of a zone that is transferred (`dns://server/zone`). */
+  /**
+   * An address that answers with the list (http or https), or of a zone that is transferred
+   * (`dns://server/zone`).
+   */
   readonly url: string
   /** How often it is asked, in hours. */
   readonly hours: number
@@ -13,7 +16,10 @@ export interface ListSource {
   readonly inside: boolean
 }
 
-/** A source as it is given; a key (TSIG) is `algorithm:name:secret`, '' = none, `null` = the one that is stored. */
+/**
+ * A source as it is given; a key (TSIG) is `algorithm:name:secret`, '' = none, `null` = the one that is
+ * stored.
+ */
 export type GivenSource = ListSource & { readonly key: string | null }
 
 /** A change of a list: how many sites came and went. */
@@ -39,7 +45,10 @@ export interface ListSourceAnswer extends ListSource {
   readonly waiting: (ListChange & { readonly why: string; readonly sample: readonly string[] }) | null
 }
 
-/** `GET /api/transfer-keys`: by which keys live lists are fetched as zones, and on which port (`null` = none). */
+/**
+ * `GET /api/transfer-keys`: by which keys live lists are fetched as zones, and on which port (`null` =
+ * none).
+ */
 export interface TransferKeysAnswer {
   readonly port: number | null
   readonly keys: readonly { readonly name: string; readonly author: string; readonly madeAt: string }[]

@@ -46,5 +46,8 @@ export interface OwnSession {
   readonly isThis: boolean
 }
 
-/** Names under which Kairostat itself is said to have done something: no account can have them, in whatever case. */
+/**
+ * Names under which Kairostat itself is said to have done something: no account can have them, in whatever
+ * case.
+ */
 export const MACHINE_NAMES = ['list refreshed', 'kairostat'] as const

@@ -37,7 +37,10 @@ export interface FoundEntry {
 export const COPIED_KINDS = ['schedule', 'siteList', 'app'] as const
 export type CopiedKind = (typeof COPIED_KINDS)[number]
 
-/** `POST /api/copies/review`: what a copy does to the draft of the place; an entry of the same name is replaced. */
+/**
+ * `POST /api/copies/review`: what a copy does to the draft of the place; an entry of the same name is
+ * replaced.
+ */
 export interface CopyAnswer {
   readonly name: string
   readonly does: 'add' | 'replace' | 'nothing'

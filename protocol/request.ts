@@ -10,7 +10,10 @@ export const ASK_WORDS_LENGTH = 200
 export const REQUEST_WAITS = 2 * HOUR
 export const REQUEST_KEPT = DAY
 
-/** What somebody answered to a request; `until` = when the time ends that was granted, `null` where none was. */
+/**
+ * What somebody answered to a request; `until` = when the time ends that was granted, `null` where none
+ * was.
+ */
 export interface RequestAnswer {
   readonly granted: boolean
   readonly until: string | null

@@ -15,8 +15,8 @@ export interface Rights {
 }
 
 /**
- * What a route does: shows, changes who may use the internet for a time, changes the rules, or concerns Kairostat
- * itself.
+ * What a route does: shows, changes who may use the internet for a time, changes the rules, or concerns
+ * Kairostat itself.
  */
 export const NEEDS = ['see', 'help', 'edit', 'administer'] as const
 export type Need = (typeof NEEDS)[number]

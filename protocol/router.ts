@@ -13,13 +13,16 @@ export interface LetIn extends RouterAddress {
   readonly isBound: boolean
 }
 
-/** A router that this program drives: the interfaces of its local network, and what of look-ups is left without us. */
+/**
+ * A router that this program drives: the interfaces of its local network, and what of look-ups is left
+ * without us.
+ */
 export interface RouterPairing extends RouterAddress {
   readonly lans: readonly string[]
   readonly fallback: 'open' | 'closed'
   /**
-   * Whose connections the flow tables of its firewall may forward past the rules: those of all, or of who is never
-   * restricted.
+   * Whose connections the flow tables of its firewall may forward past the rules: those of all, or of who is
+   * never restricted.
    */
   readonly offload: 'all' | 'unrestricted'
   /** Whether the last table is kept on the router, which loads it when it starts. */
@@ -34,8 +37,8 @@ export interface StartUpFile {
 }
 
 /**
- * `GET /api/router/start-up`: whether the last table is kept on the router, what loads it there, and the command
- * that writes that, where our key may not.
+ * `GET /api/router/start-up`: whether the last table is kept on the router, what loads it there, and the
+ * command that writes that, where our key may not.
  */
 export interface StartUpAnswer {
   readonly isKept: boolean
@@ -62,11 +65,16 @@ export interface RouterReport {
   readonly gaps: readonly { readonly what: string; readonly costs: string; readonly needed: boolean }[]
 }
 
-/** What a look at a router told: what was found, or why nothing could be (`locked` = our key is not let in). */
+/**
+ * What a look at a router told: what was found, or why nothing could be (`locked` = our key is not let in).
+ */
 export type RouterLook =
   { readonly report: RouterReport } | { readonly trouble: string; readonly isLocked: boolean }
 
-/** `GET /api/router`, or nothing where the application was started for a certain gateway: the router that is driven (`null` = none), and the commands that let us in. */
+/**
+ * `GET /api/router`, or nothing where the application was started for a certain gateway: the router that is
+ * driven (`null` = none), and the commands that let us in.
+ */
 export interface RouterAnswer {
   readonly pairing: RouterPairing | null
   /** To be run on the router: for whatever is sent there, or bound to what Kairostat sends. */

@@ -14,12 +14,18 @@ export interface LogServer {
   readonly host: string
   readonly port: number
   readonly transport: LogTransport
-  /** The certificates of the authorities that it is checked by over TLS, as PEM; '' = those that are known here. */
+  /**
+   * The certificates of the authorities that it is checked by over TLS, as PEM; '' = those that are known
+   * here.
+   */
   readonly authority: string
   readonly kinds: readonly LogKind[]
 }
 
-/** `GET /api/log-servers`: a server, who added it, and why the last messages could not be sent ('' = they could). */
+/**
+ * `GET /api/log-servers`: a server, who added it, and why the last messages could not be sent ('' = they
+ * could).
+ */
 export interface LogServerAnswer extends LogServer {
   readonly id: string
   readonly author: string

@@ -18,7 +18,9 @@ export const bundleCommands = () => bundle('server/operations/commands.ts', 'dis
 /** The address of the bundle of the thread that reads lists. */
 export const bundleLists = () => bundle('server/lists/list-thread.ts', 'dist/list-thread.mjs')
 
-/** How a program is bundled. What brings files of its own stays outside: SSH goes without its faster parts. */
+/**
+ * How a program is bundled. What brings files of its own stays outside: SSH goes without its faster parts.
+ */
 export const PROGRAM = {
   bundle: true,
   platform: 'node',
@@ -44,8 +46,8 @@ export const PROGRAM = {
 }
 
 /**
- * Bundles a program into one file if that is missing or older than a source, and returns its address. An installed
- * Kairostat has the bundles and no sources.
+ * Bundles a program into one file if that is missing or older than a source, and returns its address. An
+ * installed Kairostat has the bundles and no sources.
  */
 async function bundle(entry, file) {
   const made = new URL(file, root)

@@ -3,7 +3,8 @@ import { parseArgs } from 'node:util'
 import { chromium } from '@playwright/test'
 import { buildIfStale, installChromium, installPackages, root, serve } from './prepare.mjs'
 
-// Takes the pictures of docs/screenshots anew, from a fresh demo, as of the Wednesday to come at 10:15; with --only
+// Takes the pictures of docs/screenshots anew, from a fresh demo, as of the Wednesday to come at 10:15;
+// with --only
 // the one of that name, with --to into another folder.
 const {
   values: { only, to: folder },

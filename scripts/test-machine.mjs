@@ -3,7 +3,8 @@ import { join } from 'node:path'
 import { bundleGateway } from './bundle.mjs'
 import { runInVm } from './vm.mjs'
 
-// Runs the tests that need a whole kernel in a virtual machine; the report goes into the folder that is given.
+// Runs the tests that need a whole kernel in a virtual machine; the report goes into the folder that is
+// given.
 const [folder] = process.argv.slice(2)
 await bundleGateway()
 const isFine = runInVm(

@@ -99,9 +99,9 @@ exec switch_root /new /bin/sh tmp/out/run
 }
 
 /**
- * Runs a line of shell in a virtual machine that has this file system, of which nothing is changed, and a folder
- * for what it writes, `/tmp/out`; answers whether it went well. Throws with what the machine said where it did not
- * get so far.
+ * Runs a line of shell in a virtual machine that has this file system, of which nothing is changed, and a
+ * folder for what it writes, `/tmp/out`; answers whether it went well. Throws with what the machine said
+ * where it did not get so far.
  *
  * @param folder - where that folder is here
  * @param seconds - how long it may take

@@ -1,8 +1,8 @@
 import type { FileAnswer, FileQuestion, FileReaders } from '../workers/files.ts'
 import { shellText } from '../text/shell.ts'
 
-/** How long a file may take, in milliseconds. */
-const PATIENCE = 30_000
+/** The longest time that reading a file may take. */
+const READ_PATIENCE_MS = 30_000
 
 type Rest<T> = T extends (text: string, ...more: infer M) => unknown ? M : never
 
@@ -19,7 +19,10 @@ export function readFile<K extends keyof FileReaders>(
   const worker = new Worker(new URL('../workers/files.ts', import.meta.url), { type: 'module' })
   return new Promise<ReturnType<FileReaders[K]>>((resolve, reject) => {
     const fail = (words: string) => reject(new Error(words))
-    const timer = setTimeout(() => fail(shellText.readingTooLong(file.name, PATIENCE / 1000)), PATIENCE)
+    const timer = setTimeout(
+      () => fail(shellText.readingTooLong(file.name, READ_PATIENCE_MS / 1000)),
+      READ_PATIENCE_MS,
+    )
     worker.onmessage = ({ data }: MessageEvent<FileAnswer>) => {
       clearTimeout(timer)
       if ('fault' in data) fail(data.fault)

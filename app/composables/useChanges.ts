@@ -7,8 +7,8 @@ import { useMoment } from '../stores/moment.ts'
 import { useAsked } from './useDecider.ts'
 
 /**
- * Compares two policies over seven days from the true instant on. `changes` is `null` until it is worked out, and
- * where there is nothing to compare.
+ * Compares two policies over seven days from the true instant on. `changes` is `null` until it is worked out,
+ * and where there is nothing to compare.
  *
  * @returns the changes, and from when on (seconds) they are told
  */

@@ -47,12 +47,12 @@ const isComparing = ({ kind }: Question) => kind === 'findings' || kind === 'cha
 /** Bands are worked out before what counts everybody. */
 const comesFirst = ({ question: { kind } }: Task) => kind === 'periods' || kind === 'timelines'
 /**
- * How long findings and differences wait, in milliseconds, and findings that look into long lists: the page is drawn
- * before they are loaded.
+ * How long findings and differences wait, in milliseconds, and findings that look into long lists: the page
+ * is drawn before they are loaded.
  */
-const [QUIET, LONG_QUIET] = [250, 3000]
-/** How many policies a worker keeps. */
-const HELD = 8
+const [QUIET_MS, LONG_QUIET_MS] = [250, 3000]
+/** The number of policies that a worker keeps. */
+const MAX_POLICIES = 8
 const numbers = new WeakMap<Policy, number>()
 let lastNumber = 0
 
@@ -91,7 +91,7 @@ function next(helper: Helper): void {
   })
   const forget = [...knownPolicies.keys()].slice(
     0,
-    Math.max(0, knownPolicies.size - Math.max(HELD, used.size)),
+    Math.max(0, knownPolicies.size - Math.max(MAX_POLICIES, used.size)),
   )
   forget.forEach((number) => knownPolicies.delete(number))
   worker.postMessage({ question, policies, forget } satisfies Asked)
@@ -132,7 +132,7 @@ export function useAsked<Q extends Question>(
 }
 
 function quietFor(question: Question): number {
-  return question.kind === 'findings' && question.policy.siteLists.some(elsewhere) ? LONG_QUIET : QUIET
+  return question.kind === 'findings' && question.policy.siteLists.some(elsewhere) ? LONG_QUIET_MS : QUIET_MS
 }
 
 /** Keeps the answer alone. */
@@ -159,7 +159,9 @@ function lightList(list: SiteList): SiteList {
 }
 
 const marks = new WeakMap<readonly string[], string>()
-/** Counts and hashes texts (FNV-1a, twice 32 bits): a cryptographic digest of a million takes half a second. */
+/**
+ * Counts and hashes texts (FNV-1a, twice 32 bits): a cryptographic digest of a million takes half a second.
+ */
 function markOf(entries: readonly string[]): string {
   const known = marks.get(entries)
   if (known !== undefined) return known

@@ -121,7 +121,10 @@ function isAllowed(act: Act, policy: Policy, now: number, { mayDo, limit }: Perm
   return mayDo('help') && isShort && (limit === null || isWithin(limit, policy, act.who))
 }
 
-/** Unknown devices that are connected, by what they call themselves and by address; the latest is "the one that just came". */
+/**
+ * Unknown devices that are connected, by what they call themselves and by address; the latest is "the one
+ * that just came".
+ */
 function unknownOnes(policy: Policy, sightings: readonly SightingAnswer[]): Whom[] {
   return newcomersOf(policy, sightings)
     .filter(({ connected }) => connected)

@@ -14,7 +14,9 @@ import { signInText } from '../text/sign-in.ts'
 definePageMeta({ standsAlone: true })
 useHead({ title: peopleText.joinPage })
 
-/** Who was invited makes an account here, with the code behind the number sign, which no server writes down. */
+/**
+ * Who was invited makes an account here, with the code behind the number sign, which no server writes down.
+ */
 const { busy, trouble, attempt, send } = useRequest()
 const invited = ref<JoinAnswer | null>(null)
 const form = reactive({ code: '', name: '', password: '', isMine: false, secondCode: '' })

@@ -74,7 +74,9 @@ async function putLive() {
     busy.value = false
   }
 }
-/** What both name, with the sites of long lists where a list changed: until they are here, the rest is told. */
+/**
+ * What both name, with the sites of long lists where a list changed: until they are here, the rest is told.
+ */
 const isList = ({ kind, change }: Entry) => kind === 'siteList' && change === 'changed'
 const { loaded: wholes, failed } = useLoaded(
   () => (review.entries.some(isList) ? { before: live.answer.policy, after: draft.policy } : null),

@@ -62,7 +62,10 @@ const changed = computed(
 )
 const save = () => send('PUT', '/api/place', form.value)
 
-/** How long the parts above take to be there, in milliseconds: then what an address names is brought into sight. */
+/**
+ * How long the parts above take to be there, in milliseconds: then what an address names is brought into
+ * sight.
+ */
 const SETTLED_MS = 600
 const { hash } = useRoute()
 onMounted(() => {

@@ -1,6 +1,7 @@
 import { PAGES_OF } from '../model/address.ts'
 
-// The addresses of the pages of a place begin with it: the router, which is made after this, reads where they begin.
+// The addresses of the pages of a place begin with it: the router, which is made after this, reads where
+// they begin.
 export default defineNuxtPlugin({
   name: 'place',
   enforce: 'pre',

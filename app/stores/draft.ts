@@ -6,7 +6,9 @@ import { loaded } from '../composables/loaded.ts'
 import { oneAtATime } from '../composables/oneAtATime.ts'
 import { callApi } from '../composables/useApi.ts'
 
-/** The draft as the server has it, long lists without their sites: plain data, so that a worker can take it. */
+/**
+ * The draft as the server has it, long lists without their sites: plain data, so that a worker can take it.
+ */
 export const useDraftPolicy = defineStore('draft', () => {
   /** The draft, without overrides; `null` until it was answered. */
   const answered = shallowRef<Policy | null>(null)

@@ -13,8 +13,8 @@ import { useDraftPolicy } from './draft.ts'
 import { useLive } from './live.ts'
 import { useSession } from './session.ts'
 
-/** How much further back than needed is asked for, in seconds: the needle mostly goes on. */
-const AHEAD = 14 * DAY
+/** The past that is asked for beyond the one needed: the needle mostly goes on. */
+const EXTRA_PAST_SECONDS = 14 * DAY
 /** After how long what could not be loaded is asked for again, in milliseconds. */
 const AGAIN_MS = 5000
 
@@ -39,7 +39,7 @@ export const useHistory = defineStore('history', () => {
    */
   async function reach(from: number): Promise<void> {
     if (from >= asked) return
-    asked = from - AHEAD
+    asked = from - EXTRA_PAST_SECONDS
     await load()
   }
   /** Asks for the past anew. */
@@ -62,7 +62,10 @@ export const useHistory = defineStore('history', () => {
       setTimeout(() => from === asked && void load(), AGAIN_MS)
     }
   }
-  /** When what is live was heard of, by this machine's clock, which may be behind that of the server (seconds). */
+  /**
+   * When what is live was heard of, by this machine's clock, which may be behind that of the server
+   * (seconds).
+   */
   const heardAt = ref(Infinity)
   watch(
     () => live.answered?.revision?.number,

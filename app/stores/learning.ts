@@ -6,8 +6,8 @@ import type { LearnedAnswer } from '../../protocol/answers.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 import { useGateway } from './gateway.ts'
 
-/** How often what a watched device looked up is asked for, in milliseconds. */
-const EVERY = 2000
+/** The time between two questions for the look-ups of a watched device. */
+const ASK_EVERY_MS = 2000
 
 /**
  * A device that is watched to learn what an app asks for; it goes on while one looks at other pages. Instants
@@ -53,7 +53,7 @@ export const useLearning = defineStore('learning', () => {
   function start(device: string, macs: readonly string[]): void {
     end()
     watched.value = { device, macs: [...macs], from: now(), until: null }
-    timer = setInterval(() => void ask(), EVERY)
+    timer = setInterval(() => void ask(), ASK_EVERY_MS)
     void ask()
   }
 

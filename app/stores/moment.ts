@@ -11,8 +11,8 @@ export const useMoment = defineStore('moment', () => {
 
   const minute = computed(() => startOfMinute(now.value))
   /**
-   * The instant that is looked at, true when it is asked for. Who works something out as of it does so anew with
-   * every minute and when the needle moves, and not with every second.
+   * The instant that is looked at, true when it is asked for. Who works something out as of it does so anew
+   * with every minute and when the needle moves, and not with every second.
    */
   function instant(): number {
     // Watched, not used: a minute is too coarse for what began a moment ago.

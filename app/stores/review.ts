@@ -9,7 +9,8 @@ import { useLive } from './live.ts'
 /** What the draft would change: its edits, and the devices whose coming week differs. */
 export const useReview = defineStore('review', () => {
   const [draft, live] = [useDraftPolicy(), useLive()]
-  // Overrides, and what was used up, count beside either policy, so both are compared with those that are in force.
+  // Overrides, and what was used up, count beside either policy, so both are compared with those that are
+  // in force.
   const proposed = computed(
     () =>
       draft.answered &&

@@ -8,9 +8,9 @@ import { useBoard } from './board.ts'
 import { useMoment } from './moment.ts'
 import { usePlace } from './place.ts'
 
-/** The shortest and longest range that the board shows, in seconds. */
-const SHORTEST = HOUR
-const LONGEST = 28 * DAY
+/** The shortest and the longest range that the board shows. */
+const MIN_RANGE_SECONDS = HOUR
+const MAX_RANGE_SECONDS = 28 * DAY
 
 export const SORTS = ['group', 'network', 'name', 'state', 'next change'] as const
 export type Sort = (typeof SORTS)[number]
@@ -50,7 +50,7 @@ export const useView = defineStore('view', () => {
   function zoom(factor: number, around?: number): void {
     const { from, until } = axis.value
     const fixed = around ?? (from <= moment.at && moment.at < until ? moment.at : (from + until) / 2)
-    const length = Math.min(Math.max((until - from) * factor, SHORTEST), LONGEST)
+    const length = Math.min(Math.max((until - from) * factor, MIN_RANGE_SECONDS), MAX_RANGE_SECONDS)
     const start = Math.round(fixed - ((fixed - from) * length) / (until - from))
     range.value = { from: start, until: start + Math.round(length) }
   }

@@ -35,7 +35,10 @@ self.onmessage = async ({ data: { question, policies, forget } }: MessageEvent<A
 /** The sites of long lists by their digests, as long as a policy that is asked about has them. */
 let sites = new Map<string, readonly string[]>()
 
-/** A policy with the sites of all its lists: they are asked for here, since handing them over takes the page seconds. */
+/**
+ * A policy with the sites of all its lists: they are asked for here, since handing them over takes the page
+ * seconds.
+ */
 async function whole(policy: Policy): Promise<Policy> {
   const used = new Map<string, readonly string[]>()
   const siteLists: SiteList[] = []
@@ -50,10 +53,10 @@ async function whole(policy: Policy): Promise<Policy> {
     siteLists.push({ ...list, entries })
   }
   // The draft and what is live mostly have the same, and are asked about in turn.
-  sites = new Map([...sites, ...used].slice(-HELD))
+  sites = new Map([...sites, ...used].slice(-MAX_LISTS))
   return { ...policy, siteLists }
 }
-const HELD = 8
+const MAX_LISTS = 8
 
 async function fetchSites(digest: string): Promise<readonly string[]> {
   const response = await fetch(apiPath(`/api/sites/${digest}`))

@@ -52,7 +52,9 @@ interface Addition {
 
 const ready = new WeakMap<Policy, readonly Addition[]>()
 
-/** What the overrides of a policy add; worked out once, since each allowance is asked about again and again. */
+/**
+ * What the overrides of a policy add; worked out once, since each allowance is asked about again and again.
+ */
 function additionsOf(policy: Policy): readonly Addition[] {
   const known = ready.get(policy)
   if (known) return known

@@ -19,7 +19,9 @@ export interface AllowanceUse extends Spent {
   readonly limit: number
 }
 
-/** What is known of the use at an instant (seconds): where nothing stands of an allowance, nothing was used. */
+/**
+ * What is known of the use at an instant (seconds): where nothing stands of an allowance, nothing was used.
+ */
 export interface KnownUse {
   readonly at: number
   readonly uses: readonly AllowanceUse[]

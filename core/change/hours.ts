@@ -160,7 +160,10 @@ export function accessDifference(
   return sum
 }
 
-/** A device that loses or gains access at an instant (seconds); `null` = it can reach other sites or services. */
+/**
+ * A device that loses or gains access at an instant (seconds); `null` = it can reach other sites or
+ * services.
+ */
 export interface GainOrLoss {
   readonly device: string
   readonly at: number

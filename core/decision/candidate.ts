@@ -121,8 +121,8 @@ function ofRule(policy: Policy, rule: Rule): Candidate {
 }
 
 /**
- * A rule with an allowance: where it is shared, one candidate that is in force while it is used up; else one for
- * each of those who used theirs up, and one that is never in force for all others.
+ * A rule with an allowance: where it is shared, one candidate that is in force while it is used up; else one
+ * for each of those who used theirs up, and one that is never in force for all others.
  */
 function ofAllowance(policy: Policy, rule: Rule): Candidate[] {
   const candidate = { ...ofRule(policy, rule), alwaysActive: false }

@@ -16,8 +16,8 @@ export interface MetWeek {
 
 /**
  * For each enabled rule the time of those it meets over `[from, until)` (seconds), all rules counted,
- * overrides left aside, no allowance used up; one that applies only to newcomers shows theirs, with `met` 0. Rules that apply to nobody are
- * left out.
+ * overrides left aside, no allowance used up; one that applies only to newcomers shows theirs, with `met` 0.
+ * Rules that apply to nobody are left out.
  */
 export function metWeeks(policy: Policy, from: number, until: number): MetWeek[] {
   const compiled = compile({ ...policy, overrides: [], spent: [] })

@@ -6,14 +6,18 @@ import type { Effect, Policy, SiteList, What } from '../policy/types.ts'
 type Items = readonly string[]
 const EVERYTHING = '*'
 
-/** Says what the clauses of a standing let somebody reach, as a text: standings with equal texts reach the same. */
+/**
+ * Says what the clauses of a standing let somebody reach, as a text: standings with equal texts reach the
+ * same.
+ */
 export type ReachTeller = (standing: Pick<Standing, 'clauses'>) => string
 
 const tellers = new WeakMap<Policy, ReachTeller>()
 
 /**
- * Returns the function that tells the reach of standings under a policy. Clauses of one effect that follow each other count as
- * one, and what changes nothing is left out: an exception that no block follows, a block before a block of all.
+ * Returns the function that tells the reach of standings under a policy. Clauses of one effect that follow
+ * each other count as one, and what changes nothing is left out: an exception that no block follows, a block
+ * before a block of all.
  *
  * @example reachTeller(policy)({ clauses: ['no-video', 'no-games'] }) // the same text as for one rule with both
  */

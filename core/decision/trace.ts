@@ -18,19 +18,19 @@ export interface TraceStep {
   readonly next: number | null
 }
 
-/** How far ahead the next turn of a resting rule is looked for, in seconds. */
-const AHEAD = 7 * DAY
+/** The time ahead in which the next turn of a resting rule is looked for. */
+const LOOK_AHEAD_SECONDS = 7 * DAY
 
 /**
  * Every rule and override that includes a subject, in the order in which they decide, with its part at the
  * instant (seconds). A shielded device has none.
  */
 export function traceAt(compiled: Compiled, subject: Subject, at: number): TraceStep[] {
-  const hours = hoursLookup(compiled.schedules, compiled.zone, at, at + AHEAD)
+  const hours = hoursLookup(compiled.schedules, compiled.zone, at, at + LOOK_AHEAD_SECONDS)
   let settled = false
   return candidatesIn(compiled, maskOf(compiled, subject)).flatMap((candidate): TraceStep[] => {
     const { kind, id, effect, internet } = candidate
-    const [first] = candidate.inForce(at, at + AHEAD, hours)
+    const [first] = candidate.inForce(at, at + LOOK_AHEAD_SECONDS, hours)
     const inForce = first !== undefined && first.from <= at
     // An override that is over is history, no part of what may come.
     if (!inForce && kind === 'override' && !first) return []

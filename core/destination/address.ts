@@ -45,8 +45,8 @@ export function readAddress(text: string): Block | null {
 }
 
 /**
- * Whether every address of `inner` lies in `outer`. An address of IPv6 that translates to one of IPv4 (RFC 6052) lies
- * where that does, too.
+ * Whether every address of `inner` lies in `outer`. An address of IPv6 that translates to one of IPv4 (RFC
+ * 6052) lies where that does, too.
  *
  * @example blockCovers(readBlock('203.0.113.0/24')!, readBlock('64:ff9b::203.0.113.9')!) // true
  */
@@ -61,7 +61,10 @@ export function blockCovers(outer: Block, inner: Block): boolean {
   return outer.version === inner.version && outer.first <= inner.first && inner.last <= outer.last
 }
 
-/** The addresses that translate to those of IPv4: the well-known prefix `64:ff9b::/96` (RFC 6052, section 2.1). */
+/**
+ * The addresses that translate to those of IPv4: the well-known prefix `64:ff9b::/96` (RFC 6052, section
+ * 2.1).
+ */
 const TRANSLATING = 0x64ff9bn << 96n
 const LAST_TRANSLATING = TRANSLATING + 0xffffffffn
 
@@ -73,8 +76,8 @@ export function translatingTo({ first, last }: Block): Block {
 }
 
 /**
- * The other address of a pair that mean the same: of one of IPv4 that of IPv6 which translates to it, and the other
- * way round; `null` where there is none.
+ * The other address of a pair that mean the same: of one of IPv4 that of IPv6 which translates to it, and the
+ * other way round; `null` where there is none.
  */
 export function translatedText(address: string): string | null {
   const block = readAddress(address)

@@ -146,7 +146,7 @@ function zoneData(zone: string): ICAL.Component {
 
 /** The instants (seconds) at which clocks change in a zone from a day on. */
 function clockChanges(zone: string, from: number): number[] {
-  const stretches = offsetStretches(zone, from * DAY - 2 * DAY, (from + AHEAD) * DAY)
+  const stretches = offsetStretches(zone, from * DAY - 2 * DAY, (from + HORIZON_DAYS) * DAY)
   return stretches.slice(1).map((stretch) => stretch.from)
 }
 
@@ -186,11 +186,11 @@ function exceptionDays(exceptions: readonly Exception[], from: number): number[]
     // Calendars look ahead a while: what lies years from now is exported when it is nearer.
     const [first, last] = [
       Math.max(from, readDate(exception.from)!),
-      Math.min(from + AHEAD, readDate(exception.until)!),
+      Math.min(from + HORIZON_DAYS, readDate(exception.until)!),
     ]
     return Array.from({ length: Math.max(0, last - first + 1) }, (_, index) => first + index)
   })
   return [...new Set(days)].sort((a, b) => a - b)
 }
-/** How far ahead exceptions and clock changes are written, in days. */
-const AHEAD = 3 * 366
+/** The days ahead for which exceptions and clock changes are written. */
+const HORIZON_DAYS = 3 * 366

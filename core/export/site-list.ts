@@ -21,7 +21,10 @@ export function writeSites(entries: readonly string[], format: SiteFormat): stri
   return [...head, ...lines].map((line) => `${line}\n`).join('')
 }
 
-/** The owners of the records that say a site in a response policy zone: the name and all under it, or a block. */
+/**
+ * The owners of the records that say a site in a response policy zone: the name and all under it, or a
+ * block.
+ */
 export function zoneOwners(entry: string): readonly string[] {
   return readBlock(entry) ? [responseOwner(entry)] : [entry, `*.${entry}`]
 }

@@ -22,8 +22,8 @@ export type BypassFinding =
       readonly first: number
     }
   /**
-   * A network that rules block, told by IP addresses alone (`isIPv4` = of IPv4 alone): with another address a device is
-   * in no network.
+   * A network that rules block, told by IP addresses alone (`isIPv4` = of IPv4 alone): with another address a
+   * device is in no network.
    */
   | {
       readonly kind: 'slips-from-network'

@@ -36,8 +36,8 @@ type RuleFinding =
   | { readonly kind: 'meets-nobody'; readonly rule: string }
   | { readonly kind: 'says-nothing'; readonly rule: string }
   /**
-   * No later rule would block, for whom and when it is in force, anything at all. `above` = the first of the earlier
-   * rules before which it would have an effect; `null` = nowhere.
+   * No later rule would block, for whom and when it is in force, anything at all. `above` = the first of the
+   * earlier rules before which it would have an effect; `null` = nowhere.
    */
   | {
       readonly kind: 'opens-nothing'
@@ -56,8 +56,8 @@ type RuleFinding =
 /**
  * The findings of a policy as of an instant (seconds), proved over the devices, the coming 400 days and the
  * destinations, overrides left aside: first
- * those about rules, in their order; allowances may be used up, or not. Rules that are switched off or only logged count for nothing, but use
- * what they name. `own` are the addresses of the machine in use.
+ * those about rules, in their order; allowances may be used up, or not. Rules that are switched off or only
+ * logged count for nothing, but use what they name. `own` are the addresses of the machine in use.
  */
 export function policyFindings(policy: Policy, now: number, own: readonly string[] = []): PolicyFinding[] {
   const compiled = compile({ ...withoutAllowances(policy), overrides: [] })

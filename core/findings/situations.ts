@@ -2,8 +2,8 @@ import { maskOf, intervalsOf, type Compiled } from '../decision/compile.ts'
 import type { Rule } from '../policy/types.ts'
 import { DAY } from '../time/duration.ts'
 
-/** How far ahead rules are looked for in force, in seconds. */
-const AHEAD = 400 * DAY
+/** The time ahead in which a rule must be active once, or it never is. */
+const HORIZON_SECONDS = 400 * DAY
 
 /**
  * Who is included in what, and when which rules are in force: masks of the enabled rules, the lowest bit the
@@ -29,7 +29,12 @@ export function situationsOf(compiled: Compiled, now: number): Situations {
       digits += mask[at * maskWords + word]!.toString(16).padStart(8, '0')
     return BigInt(digits)
   }
-  const intervals = intervalsOf(compiled, [new Uint32Array(maskWords).fill(0xffffffff)], now, now + AHEAD)
+  const intervals = intervalsOf(
+    compiled,
+    [new Uint32Array(maskWords).fill(0xffffffff)],
+    now,
+    now + HORIZON_SECONDS,
+  )
   const named = new Set(compiled.policy.rules.flatMap(({ who }) => [...who.networks, ...who.except.networks]))
   const inNetworks = [...named].flatMap((network) =>
     [...includes.keys()].map((id): [string, bigint] => [

@@ -18,14 +18,14 @@ export function readLines<T extends object>(
   const fromJson = json && read(json.value)
   // Without faults nobody asks for lines, and JSON is read much faster by itself.
   if (fromJson && !('faults' in fromJson)) return fromJson
-  if (text.length > LONGEST) {
+  if (text.length > MAX_YAML_CHARS) {
     if (fromJson) return { faults: fromJson.faults.map((fault) => ({ ...fault, line: 1 })) }
     return {
       faults: [
         {
           path: '',
           line: 1,
-          message: `is longer than ${LONGEST / 1e6} million characters: write it as JSON`,
+          message: `is longer than ${MAX_YAML_CHARS / 1e6} million characters: write it as JSON`,
         },
       ],
     }
@@ -77,8 +77,8 @@ function parseYaml(text: string): ReadYaml | { readonly faults: readonly FileFau
   }
 }
 
-/** The longest text that is read as YAML, in characters, and how deep it may be nested. */
-const LONGEST = 1_000_000
+/** The longest text that is read as YAML, and its deepest nesting. */
+const MAX_YAML_CHARS = 1_000_000
 const DEEPEST = 50
 
 function jsonOf(text: string): { readonly value: unknown } | null {

@@ -64,8 +64,8 @@ export function bandShapes(
 const PALE = 0.5
 
 /**
- * Draws, over what `bandShapes` draws, the pale edge of the times in which somebody may be blocked: outlines, one
- * for each.
+ * Draws, over what `bandShapes` draws, the pale edge of the times in which somebody may be blocked: outlines,
+ * one for each.
  */
 export function mayBeShapes(
   ranges: Ranges,

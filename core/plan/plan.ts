@@ -44,8 +44,8 @@ export interface Sender {
   readonly network: string | null
   readonly course: number | null
   /**
-   * Of whoever the plan does not name: the place of their course once all allowances are used up; missing where they
-   * have none.
+   * Of whoever the plan does not name: the place of their course once all allowances are used up; missing
+   * where they have none.
    */
   readonly whenSpent?: number | null
 }
@@ -137,8 +137,8 @@ export function planOf(compiled: Compiled, from: number, until: number): Plan {
 const NOBODY = '01:00:00:00:00:00'
 
 /**
- * The segments of an unknown device in a network whose allowances are all used up, shared ones too; `null` where no
- * unknown device has any.
+ * The segments of an unknown device in a network whose allowances are all used up, shared ones too; `null`
+ * where no unknown device has any.
  */
 function spentLines(
   { policy }: Compiled,

@@ -19,7 +19,10 @@ export function overridesFor(
   )
 }
 
-/** The times of use that are of an allowance of the policy, and of a device that it has or of an unknown one. */
+/**
+ * The times of use that are of an allowance of the policy, and of a device that it has or of an unknown
+ * one.
+ */
 export function spentFor(policy: Pick<Policy, 'devices' | 'rules'>, all: readonly Spent[]): Spent[] {
   const devices = new Set(policy.devices.map(({ id }) => id))
   const isShared = new Map(policy.rules.flatMap(({ id, after }) => (after ? [[id, after.shared]] : [])))

@@ -1,8 +1,8 @@
 /** Seconds in a minute, an hour, and a day of the calendar; a day with a clock change has other instants. */
 export const [MINUTE, HOUR, DAY] = [60, 3600, 86_400]
 
-/** The longest text that says a duration, in characters. */
-const LONGEST = 100
+/** The longest text that says a duration. */
+const MAX_TEXT_CHARS = 100
 const UNITS: Readonly<Record<string, number>> = { d: DAY, h: HOUR, m: MINUTE }
 
 /**
@@ -12,7 +12,7 @@ const UNITS: Readonly<Record<string, number>> = { d: DAY, h: HOUR, m: MINUTE }
  * @example readDuration('1 h 30 min') // 5400; so do "90 min", "1.5 hours", "1,5h"
  */
 export function readDuration(text: string): number | null {
-  if (text.length > LONGEST) return null
+  if (text.length > MAX_TEXT_CHARS) return null
   const part = /\s*(\d+(?:[.,]\d+)?)\s*(d|days?|h|hours?|m|min|mins|minutes?)(?=\s|\d|$)/y
   const said = text.trim().toLowerCase()
   let seconds = 0

@@ -17,7 +17,7 @@ const RANGE = new RegExp(
   `(?:from\\s+|between\\s+)?(?<!\\d)(${CLOCK}|midnight|noon)\\s*(?:-|–|to|until|till|and)\\s*(${CLOCK}|midnight|noon)(?!\\d)|\\ball day\\b|\\b24/7\\b|\\b24 hours\\b`,
   'g',
 )
-const LONGEST = 400
+const MAX_TEXT_CHARS = 400
 
 /**
  * Reads a week as people write it, where it is no week text: "every day 9pm-7am", "weekdays 16-18", "Sun-Thu
@@ -38,7 +38,7 @@ export function readTypedWeek(text: string): Read<Week> {
 
 /** The week text of what is said; `null` where it is not understood. */
 function spokenText(text: string): string | null {
-  if (text.length > LONGEST) return null
+  if (text.length > MAX_TEXT_CHARS) return null
   const said = text.trim().toLowerCase().replace(/\s+/g, ' ')
   const windows = new Map<number, string[]>()
   let days: readonly number[] | null = null

@@ -5,8 +5,8 @@ import { readDuration } from './duration.ts'
 const WEEKDAYS = ['mo', 'tu', 'we', 'th', 'fr', 'sa', 'su']
 const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec']
 
-/** The longest text that says a time, in characters. */
-const LONGEST = 100
+/** The longest text that says a time. */
+const MAX_TEXT_CHARS = 100
 
 /**
  * Reads a time of day as people write it ("21:30", "9pm", "9.30 pm", "7") as "HH:MM"; `null` where it is
@@ -32,7 +32,7 @@ export function readClock(text: string): string | null {
  * today and with `next` one after it; a day without a time is its noon. `null` where it is none of these.
  */
 export function readSpoken(text: string, zone: string, now: number): number | null {
-  if (text.length > LONGEST) return null
+  if (text.length > MAX_TEXT_CHARS) return null
   const said = text
     .trim()
     .toLowerCase()

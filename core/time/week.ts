@@ -18,8 +18,8 @@ export type Week = readonly (readonly Span[])[]
 export const DAY_NAMES = ['Mo', 'Tu', 'We', 'Th', 'Fr', 'Sa', 'Su'] as const
 
 const MINUTES = 1440
-/** The longest text of a week, in UTF-16 units. */
-const LONGEST = 5000
+/** The longest text of a week, in UTF-16 code units. */
+const MAX_WEEK_CHARS = 5000
 const WHOLE_DAY: readonly Span[] = [{ start: 0, end: MINUTES }]
 
 /**
@@ -29,9 +29,13 @@ const WHOLE_DAY: readonly Span[] = [{ start: 0, end: MINUTES }]
  * @example readWeek('Mo-Fr 21:00-07:00') // { value: five days with a window from 1260 to 1860 minutes, two without }
  */
 export function readWeek(text: string): Read<Week> {
-  if (text.length > LONGEST)
+  if (text.length > MAX_WEEK_CHARS)
     return {
-      fault: { from: LONGEST, until: text.length, message: `It is longer than ${LONGEST} characters.` },
+      fault: {
+        from: MAX_WEEK_CHARS,
+        until: text.length,
+        message: `It is longer than ${MAX_WEEK_CHARS} characters.`,
+      },
     }
   return attempt(text, (tokens) => {
     const week = Array<readonly Span[]>(7).fill([])
@@ -51,9 +55,13 @@ export function readWeek(text: string): Read<Week> {
 
 /** Reads the hours of an exception: `off`, `24/7`, or times without days. */
 export function readExceptionHours(text: string): Read<readonly Span[]> {
-  if (text.length > LONGEST)
+  if (text.length > MAX_WEEK_CHARS)
     return {
-      fault: { from: LONGEST, until: text.length, message: `It is longer than ${LONGEST} characters.` },
+      fault: {
+        from: MAX_WEEK_CHARS,
+        until: text.length,
+        message: `It is longer than ${MAX_WEEK_CHARS} characters.`,
+      },
     }
   return attempt(text, (tokens) => {
     const hours = tokens.take('24/7') ? WHOLE_DAY : readHours(tokens)

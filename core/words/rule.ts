@@ -74,7 +74,10 @@ export function whenRuleWords(when: When, policy: Policy): string {
   return `${when.outside ? 'outside' : 'during'} ${listWords(names(policy.schedules, when.schedules))}`
 }
 
-/** An allowance: "2 h a day", "500 MB a week, shared"; with when its period begins where that is not midnight. */
+/**
+ * An allowance: "2 h a day", "500 MB a week, shared"; with when its period begins where that is not
+ * midnight.
+ */
 export function allowanceWords(after: Allowance): string {
   const shared = after.shared ? ', shared' : ''
   const start = after.from === '00:00' ? '' : ` from ${after.from}`

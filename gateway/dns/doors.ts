@@ -41,8 +41,8 @@ interface Door {
  */
 const CONNECTIONS_EACH = 16
 const CONNECTIONS = 1000
-const IDLE = 10_000
-const LASTS = 120_000
+const IDLE_MS = 10_000
+const CONNECTION_LIFE_MS = 120_000
 /** How often another port is tried where one is free for TCP and not for UDP. */
 const TRIES = 20
 
@@ -148,7 +148,7 @@ export class Doors {
     this.#connections++
     this.#connectionsFrom.set(from, own + 1)
     sockets.add(socket)
-    const lasts = setTimeout(() => socket.destroy(), LASTS)
+    const lasts = setTimeout(() => socket.destroy(), CONNECTION_LIFE_MS)
     socket.once('close', () => {
       clearTimeout(lasts)
       this.#connections--
@@ -157,7 +157,7 @@ export class Doors {
       if (left > 0) this.#connectionsFrom.set(from, left)
       else this.#connectionsFrom.delete(from)
     })
-    const { send } = framed(socket, IDLE, (message) =>
+    const { send } = framed(socket, IDLE_MS, (message) =>
       this.hear(message, { asker, address, port, tcp: true, send: ({ answer }) => send(answer!) }),
     )
   }

@@ -22,21 +22,24 @@ export interface ResolverSetting {
   /** Where the rest is asked, one after the other. */
   readonly upstreams: readonly At[]
   /**
-   * Decides about a name (ASCII, lower case, no final dot) for whoever asks, from an address; `aliasOf` = the name
-   * that was asked for and leads there, `null` = this one was.
+   * Decides about a name (ASCII, lower case, no final dot) for whoever asks, from an address; `aliasOf` = the
+   * name that was asked for and leads there, `null` = this one was.
    *
    * @throws Error where that cannot be told
    */
   rule(name: string, asker: Asker, from: string, aliasOf: string | null): Ruling
   /** Whether a look-up may come from an address; what may not is dropped. */
   isExpected(from: string): boolean
-  /** Returns a text that names the sender: the same for all addresses of one device, as far as that is known. */
+  /**
+   * Returns a text that names the sender: the same for all addresses of one device, as far as that is
+   * known.
+   */
   clientOf(asker: Asker, from: string): string
   /** Whether a name may not lead to one of the addresses, which are of this network. */
   isRefused(name: string, addresses: readonly string[]): boolean
   /**
-   * Told of the addresses that a forwarded name has, before they are answered to anybody for the first time; the
-   * answer may be given again for a minute.
+   * Told of the addresses that a forwarded name has, before they are answered to anybody for the first time;
+   * the answer may be given again for a minute.
    */
   resolved(name: string, addresses: readonly string[]): Promise<void> | void
   /** Told when an upstream answers nothing any more, and when it answers again. */
@@ -63,11 +66,11 @@ export interface Resolver {
   stop(): void
 }
 
-/** The longest that an upstream's answer is given again without asking anew, in seconds. */
-const KEPT = 60
+/** The longest time for which an upstream's answer is given again without asking anew. */
+const MAX_CACHE_SECONDS = 60
 /**
- * How many questions of one client, of all who are unknown, and of all are worked on at a time; more are dropped. Who
- * makes up addresses takes no turn from devices of the policy.
+ * How many questions of one client, of all who are unknown, and of all are worked on at a time; more are
+ * dropped. Who makes up addresses takes no turn from devices of the policy.
  */
 const PER_CLIENT = 200
 const OF_UNKNOWN = 1000
@@ -144,7 +147,7 @@ class NameResolver implements Resolver {
     const query = readQuery(packet.encode({ type: 'query', flags: packet.RECURSION_DESIRED, questions }))!
     return new Promise((resolve) => {
       this.#upstreams.ask({ query, tcp: false }, (found) => {
-        const content = found && contentOf(found, query, KEPT)
+        const content = found && contentOf(found, query, MAX_CACHE_SECONDS)
         resolve(content && !this.setting.isRefused(name, content.mentioned) ? content.addresses : [])
       })
     })
@@ -212,7 +215,7 @@ class NameResolver implements Resolver {
   async #take(all: readonly Asked[], found: Buffer | null): Promise<void> {
     const { query } = all[0]!
     try {
-      const content = found && contentOf(found, query, KEPT)
+      const content = found && contentOf(found, query, MAX_CACHE_SECONDS)
       if (!content) return all.forEach((asked) => this.#end(asked, bare(asked.query, SERVFAIL)))
       if (content.mentioned.length > 0 && this.setting.isRefused(query.name!, content.mentioned))
         return all.forEach((asked) => this.#end(asked, bare(asked.query, REFUSED)))

@@ -4,5 +4,5 @@ export interface At {
   readonly port: number
 }
 
-/** How long one upstream is waited for, over UDP or TCP, in milliseconds. */
-export const PATIENCE = 1500
+/** The time that one upstream has to answer, over UDP or TCP. */
+export const UPSTREAM_PATIENCE_MS = 1500

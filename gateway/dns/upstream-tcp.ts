@@ -1,7 +1,7 @@
 import { connect } from 'node:net'
 import { framed } from '../../node/framed.ts'
 import { randomNumber } from './random.ts'
-import { PATIENCE, type At } from './upstream-setting.ts'
+import { UPSTREAM_PATIENCE_MS, type At } from './upstream-setting.ts'
 import { agreement, type Query } from './wire.ts'
 
 /** How many connections are open to all upstreams at a time; more questions wait for their turn. */
@@ -24,14 +24,14 @@ export class UpstreamConnections {
     const sent = Buffer.from(query.message)
     sent.writeUInt16BE(randomNumber(), 0)
     let found: Buffer | null = null
-    const ended = setTimeout(() => socket.destroy(), PATIENCE)
+    const ended = setTimeout(() => socket.destroy(), UPSTREAM_PATIENCE_MS)
     socket.once('close', () => {
       clearTimeout(ended)
       this.#open--
       this.#waiting.shift()?.()
       done(found)
     })
-    const { send } = framed(socket, PATIENCE, (answer) => {
+    const { send } = framed(socket, UPSTREAM_PATIENCE_MS, (answer) => {
       if (agreement(answer, sent, query.end) === 'none') return
       found = answer
       socket.destroy()

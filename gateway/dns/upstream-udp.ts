@@ -2,7 +2,7 @@ import type { Socket as UdpSocket } from 'node:dgram'
 import { isIPv6 } from 'node:net'
 import { randomByte, randomNumber } from './random.ts'
 import { batch, udpSocket } from './udp.ts'
-import { PATIENCE, type At } from './upstream-setting.ts'
+import { UPSTREAM_PATIENCE_MS, type At } from './upstream-setting.ts'
 import { agreement, mixCase, type Query } from './wire.ts'
 
 /**
@@ -60,7 +60,7 @@ export class UpstreamPorts {
   readonly #send = batch<Waiting>(({ port, sent }) => this.#ports.has(port) && port.socket.send(sent))
 
   constructor(private readonly at: At) {
-    this.#sweep = setInterval(() => this.#giveUpLate(), PATIENCE / 10)
+    this.#sweep = setInterval(() => this.#giveUpLate(), UPSTREAM_PATIENCE_MS / 10)
     this.#sweep.unref()
   }
 
@@ -74,7 +74,14 @@ export class UpstreamPorts {
     const sent = Buffer.from(query.message)
     sent.writeUInt16BE(id, 0)
     if (this.#mixes()) mixCase(sent, query.end, randomByte)
-    const waiting = { query, answered, sent, port, until: performance.now() + PATIENCE, candidate: null }
+    const waiting = {
+      query,
+      answered,
+      sent,
+      port,
+      until: performance.now() + UPSTREAM_PATIENCE_MS,
+      candidate: null,
+    }
     port.waiting.set(id, waiting)
     this.#send(waiting)
   }

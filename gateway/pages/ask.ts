@@ -9,7 +9,9 @@ import type { Viewer } from './viewer.ts'
 
 /** Where a form is sent, and where the device's own access is shown, under whichever name. */
 export const PATHS = { ask: '/kairostat/ask', access: '/kairostat/access' } as const
-/** How long after it was made it is shown that a request was declined, or that nobody answered, in seconds. */
+/**
+ * How long after it was made it is shown that a request was declined, or that nobody answered, in seconds.
+ */
 const SHOWN = { declined: HOUR, unanswered: 3 * HOUR }
 const CHOSEN = 30
 
@@ -18,7 +20,10 @@ export function isAsking({ request, at }: Viewer): boolean {
   return request !== null && isWaiting(request, at)
 }
 
-/** What became of the viewer's request, and a form to ask for more time where nothing restricts asking (HTML). */
+/**
+ * What became of the viewer's request, and a form to ask for more time where nothing restricts asking
+ * (HTML).
+ */
 export function askForm(viewer: Viewer): string {
   const said = requestWords(viewer)
   const status = said === '' ? '' : `<div class="said" role="status">${said}</div>`

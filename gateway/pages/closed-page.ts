@@ -10,13 +10,14 @@ import { askForm, isAsking } from './ask.ts'
 import { layout, untilWords } from './layout.ts'
 import { dayBand, type Viewer } from './viewer.ts'
 
-/** How far it is looked for when something opens again. */
-const AHEAD = 8 * DAY
+/** The time ahead in which the end of a block is looked for. */
+const LOOK_AHEAD_SECONDS = 8 * DAY
 
 /**
- * The page (HTML) for whoever asked for a blocked name: what is blocked, by which rule and its hours, until when,
- * the day as a band, how to ask for more time, and the words of the administrator. `name` is as the browser said it,
- * so that it may be anything. The day is drawn by the policies of its time, and left out before the first.
+ * The page (HTML) for whoever asked for a blocked name: what is blocked, by which rule and its hours, until
+ * when, the day as a band, how to ask for more time, and the words of the administrator. `name` is as the
+ * browser said it, so that it may be anything. The day is drawn by the policies of its time, and left out
+ * before the first.
  */
 export function closedPage(viewer: Viewer, name: string, words: string): string {
   const { compiled, subject, at } = viewer
@@ -25,7 +26,9 @@ export function closedPage(viewer: Viewer, name: string, words: string): string 
   const { effect, decidedBy } = verdictAt(compiled, subject, at, destination)
   const isBlocked = effect === 'block'
   const opens = isBlocked
-    ? verdictSpans(compiled, subject, destination, at, at + AHEAD).find((span) => span.effect === 'allow')
+    ? verdictSpans(compiled, subject, destination, at, at + LOOK_AHEAD_SECONDS).find(
+        (span) => span.effect === 'allow',
+      )
     : undefined
   const shown = `<b>${escapeHtml(name)}</b>`
   const answer = isBlocked

@@ -6,7 +6,9 @@ import { closedPage } from './closed-page.ts'
 import { layout } from './layout.ts'
 import type { Viewer } from './viewer.ts'
 
-/** The name under which every device finds its own access; home.arpa is for the names of a home (RFC 8375). */
+/**
+ * The name under which every device finds its own access; home.arpa is for the names of a home (RFC 8375).
+ */
 export const ACCESS_NAME = 'access.home.arpa'
 
 /**
@@ -15,7 +17,10 @@ export const ACCESS_NAME = 'access.home.arpa'
  */
 export const PAGE_ADDRESS = '192.0.2.80'
 
-/** What a device asks of the gateway's pages: the name is as the browser said it, a form only where one was sent. */
+/**
+ * What a device asks of the gateway's pages: the name is as the browser said it, a form only where one was
+ * sent.
+ */
 export interface PageRequest {
   readonly name: string
   readonly path: string

@@ -4,8 +4,8 @@ import { NOBODY, type DevicePages, type PageAnswer } from './device-pages.ts'
 import { layout } from './layout.ts'
 
 /**
- * The pages for devices, over plain HTTP: TLS would need a certificate of the name that was asked for, which nobody
- * gives.
+ * The pages for devices, over plain HTTP: TLS would need a certificate of the name that was asked for, which
+ * nobody gives.
  */
 export interface PageServer {
   /**

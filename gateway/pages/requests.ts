@@ -15,7 +15,10 @@ import { readOrBegin, STATE_FILES, type ReadState } from '../state/state.ts'
 
 /** How often a device may ask in a day. */
 const MOST_OF_ONE = 10
-/** How many requests may wait at a time: of all, and of unknown devices, whose addresses anybody can make up. */
+/**
+ * How many requests may wait at a time: of all, and of unknown devices, whose addresses anybody can make
+ * up.
+ */
 const MOST_WAITING = 100
 const MOST_UNKNOWN = 20
 

@@ -10,8 +10,8 @@ import type { AccessRequest } from '../../protocol/request.ts'
 const [WIDTH, HEIGHT] = [480, 22]
 
 /**
- * Who looks at a page of the gateway, and when (seconds). `periods` are the policies that were in force, up to the
- * one that is.
+ * Who looks at a page of the gateway, and when (seconds). `periods` are the policies that were in force, up
+ * to the one that is.
  */
 export interface Viewer {
   readonly compiled: Compiled
@@ -25,7 +25,10 @@ export interface Viewer {
   readonly request: AccessRequest | null
 }
 
-/** A day as a band (SVG); `knownFrom` = since when it is known, in seconds, where that is later than its start. */
+/**
+ * A day as a band (SVG); `knownFrom` = since when it is known, in seconds, where that is later than its
+ * start.
+ */
 export interface DayBand {
   readonly svg: string
   readonly from: number

@@ -8,10 +8,10 @@ import { timelines, type Segment } from '../../core/decision/timeline.ts'
 import type { Destination } from '../../core/destination/destination.ts'
 import type { Policy } from '../../core/policy/types.ts'
 
-/** Of how many addresses it is remembered whose clauses are which. */
-const MOST_KNOWN = 20_000
-/** How far ahead it is looked for when the clauses of somebody change, in seconds. */
-const AHEAD = HOUR
+/** The number of addresses whose clauses are remembered. */
+const MAX_KNOWN_ADDRESSES = 20_000
+/** The time ahead for which the clauses of a device are worked out. */
+const LOOK_AHEAD_SECONDS = HOUR
 
 /** What becomes of a try, and by which rules it is only logged besides. */
 export interface Decided {
@@ -42,7 +42,7 @@ export function decidingBy(
   origin?: Destination | null,
 ) => Decided {
   const compiled = compiledOf(policy, true)
-  const known = new LRUCache<string, Map<string | null, Lasting>>({ max: MOST_KNOWN })
+  const known = new LRUCache<string, Map<string | null, Lasting>>({ max: MAX_KNOWN_ADDRESSES })
   const clausesOf = (mac: string | null, at: number, network: string | null) => {
     let byNetwork = known.get(mac ?? '')
     if (!byNetwork) known.set(mac ?? '', (byNetwork = new Map()))
@@ -52,7 +52,7 @@ export function decidingBy(
       compiled,
       [mac === null ? { ...ANY_NEWCOMER, network } : subjectOfMac(compiled, mac, network)],
       at,
-      at + AHEAD,
+      at + LOOK_AHEAD_SECONDS,
     )[0]!.segments as [Segment]
     const clauses = compiled.candidates.filter(({ id }) => ids.includes(id))
     byNetwork.set(network, { from: at, until, clauses })

@@ -43,7 +43,9 @@ export interface DataPlane {
    * @throws Error where the page cannot be shown, and then nothing changed
    */
   set(setting: PlaneSetting): Promise<void>
-  /** Treats all devices that the policy does not name as if they had used up their allowances, or no longer. */
+  /**
+   * Treats all devices that the policy does not name as if they had used up their allowances, or no longer.
+   */
   limitStrangers(areSpent: boolean): Promise<void>
   /** What of a policy this plane could not do; `null` where it can do all. */
   check(policy: Policy): Promise<Refusal>

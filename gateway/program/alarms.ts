@@ -6,11 +6,8 @@ import { instantText } from '../../core/time/instant.ts'
 import type { Alarm, Trouble } from '../../protocol/gateway/alarm.ts'
 import type { Evidence } from '../../protocol/gateway/evidence.ts'
 
-/**
- * The longest time between two looks that are held against each other, and how far from a look a boundary
- * must be, in seconds.
- */
-const FAR = 60
+/** The longest time between two looks that are compared, and the shortest between a look and a boundary. */
+const MAX_GAP_SECONDS = 60
 const GUARD = 2
 /** How long an alarm stays after it was last seen, in seconds. */
 const STAYS = 600
@@ -82,7 +79,8 @@ export class AlarmWatch {
     }
     const last = this.#before
     this.#before = now
-    if (last === null || at <= last.at || at - last.at > FAR || inForceSince > last.at - GUARD) return
+    if (last === null || at <= last.at || at - last.at > MAX_GAP_SECONDS || inForceSince > last.at - GUARD)
+      return
     const grown = growth(last, now)
     const subjects = grown.map(({ mac }) => subjectOf(mac))
     const lines = timelines(compiled, subjects, last.at - GUARD, at + GUARD)

@@ -36,7 +36,9 @@ import { STATE_FILES, type Damage } from '../state/state.ts'
 import { UsageMeter, USAGE_FORMAT } from '../usage/usage.ts'
 import { UseReader } from '../usage/use-reader.ts'
 
-/** After how many looks at the plane what was counted is held against what should be, and how long it rests. */
+/**
+ * After how many looks at the plane what was counted is held against what should be, and how long it rests.
+ */
 const ALARM_LOOKS = 5
 const ALARM_REST = 50
 /** How long it rests at most, in milliseconds: an allowance ends at most 15 s late. */

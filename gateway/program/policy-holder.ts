@@ -21,8 +21,8 @@ const REMEMBERED_SECONDS = 2 * DAY
 const MOST_PERIODS = 200
 
 /**
- * The policy that a gateway holds its network to; since when (ISO, in UTC), overrides and what was spent left aside;
- * and when anything of it changed last (seconds).
+ * The policy that a gateway holds its network to; since when (ISO, in UTC), overrides and what was spent left
+ * aside; and when anything of it changed last (seconds).
  */
 export interface HeldPolicy {
   readonly policy: Policy

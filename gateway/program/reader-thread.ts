@@ -124,11 +124,11 @@ export function serveReader(): boolean {
 
 /** Gives back the memory of what is over where much is: this thread may have nothing to do for days. */
 function collect(): void {
-  if (process.memoryUsage().heapTotal < MUCH) return
+  if (process.memoryUsage().heapTotal < LARGE_HEAP_BYTES) return
   setFlagsFromString('--expose-gc')
   ;(runInNewContext('gc') as () => void)()
 }
-const MUCH = 100_000_000
+const LARGE_HEAP_BYTES = 100_000_000
 
 function thin(read: Read): Thin | Read {
   if ('faults' in read) return read

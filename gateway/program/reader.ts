@@ -39,12 +39,12 @@ export interface PolicyReader {
   stop(): void
 }
 
-/** How many policies that were read lately are known. */
-const KNOWN = 2
+/** The number of policies that are remembered after they were read. */
+const MAX_KNOWN_POLICIES = 2
 
 /** Reads in this thread. */
 export function readerHere(): PolicyReader {
-  const known = new LRUCache<string, Policy>({ max: KNOWN })
+  const known = new LRUCache<string, Policy>({ max: MAX_KNOWN_POLICIES })
   const remember = (policy: Policy, digest: string): Read => {
     const light = withoutLongLists(policy)
     known.set(digest, light)
@@ -90,16 +90,17 @@ export function readerHere(): PolicyReader {
   }
 }
 
-/** From how many sites on a list is held by what it was packed into alone. */
-const LONG = 10_000
+/** The number of sites from which a list is held in its packed form alone. */
+const LONG_LIST_SITES = 10_000
 
 /** The same policy without the texts of long lists: what these hold, matchers and canonical texts know. */
 function withoutLongLists(policy: Policy): Policy {
-  if (policy.siteLists.every(({ entries }) => entries.length < LONG)) return policy
+  if (policy.siteLists.every(({ entries }) => entries.length < LONG_LIST_SITES)) return policy
   const siteLists = policy.siteLists.map((list) => {
-    if (list.entries.length < LONG) return list
+    if (list.entries.length < LONG_LIST_SITES) return list
     const packed = packSites(list.entries)
-    // Packed names are in their order; where the list says more than they do, such as addresses, its text is kept.
+    // Packed names are in their order; where the list says more than they do, such as addresses, its text
+    // is kept.
     const whole = JSON.stringify(list.entries)
     const text = namesText(packed.names) === whole ? null : whole
     const bare = bareList(list, () => text ?? namesText(siteSetOf(bare.entries).packed.names))

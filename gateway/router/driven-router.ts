@@ -12,15 +12,18 @@ import { STATE_FILES } from '../state/state.ts'
 import { LEASES, viaOf } from './router-access.ts'
 import { StartUp } from './start-up.ts'
 
-/** A router that is driven: the gateway's program, and the files that load the last table when the router starts. */
+/**
+ * A router that is driven: the gateway's program, and the files that load the last table when the router
+ * starts.
+ */
 export interface DrivenRouter {
   readonly program: GatewayProgram
   readonly startUp: StartUp
 }
 
 /**
- * Starts the gateway's program over a router. The host key is pinned as soon as the program runs. Where a step fails,
- * the program and the connection end. `folder` has the key and the state of the program.
+ * Starts the gateway's program over a router. The host key is pinned as soon as the program runs. Where a
+ * step fails, the program and the connection end. `folder` has the key and the state of the program.
  *
  * @throws Error where the router is away or cannot be driven
  */

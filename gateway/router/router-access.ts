@@ -37,7 +37,10 @@ export async function lookAtRouter(folder: string, address: RouterAddress): Prom
   }
 }
 
-/** Installs the key of a folder on a router by its user's password, which is stored nowhere; then looks at it. */
+/**
+ * Installs the key of a folder on a router by its user's password, which is stored nowhere; then looks at
+ * it.
+ */
 export async function letInAtRouter(
   folder: string,
   { password, isBound, ...address }: LetIn,

@@ -2,7 +2,10 @@ import { dirname } from 'node:path/posix'
 import type { StartUpFile } from '../../protocol/router.ts'
 import { ToolFault, type RouterSystem } from '../planes/linux/system.ts'
 
-/** The last table on the router, and how often it is written at most, in milliseconds: flash storage wears out. */
+/**
+ * The last table on the router, and how often it is written at most, in milliseconds: flash storage wears
+ * out.
+ */
 const TABLE_FILE = '/etc/kairostat/table.nft'
 const WRITE_EVERY = 60_000
 
@@ -10,7 +13,9 @@ const LOAD = `nft -f ${TABLE_FILE}`
 const UNIT = 'kairostat-table.service'
 const SCRIPT = 'S10kairostat'
 
-/** How the router starts its programs: what loads the table, and the commands that take it up and let it go. */
+/**
+ * How the router starts its programs: what loads the table, and the commands that take it up and let it go.
+ */
 const WAYS: Readonly<Record<string, { file: StartUpFile; begin: string; end: string }>> = {
   units: {
     file: {
@@ -70,7 +75,10 @@ export const START_UP_SCRIPTS = [
 /** The files that load the table. */
 export const START_UP_FILES = Object.values(WAYS).map(({ file }) => file.path)
 
-/** Keeps the last table on a router that another machine drives; the router loads it before its network is up. */
+/**
+ * Keeps the last table on a router that another machine drives; the router loads it before its network is
+ * up.
+ */
 export class StartUp {
   #isKept = false
   /** The table as it was written last, and as it stands on the router. */

@@ -4,8 +4,8 @@ import { startGateway, type GatewayOptions, type GatewayProgram } from '../progr
 import { simulationOf } from './controls.ts'
 
 /**
- * Starts the gateway's program over a simulated network, whose clock can be set and whose devices can be made to send.
- * With its first policy the network has a made-up past.
+ * Starts the gateway's program over a simulated network, whose clock can be set and whose devices can be made
+ * to send. With its first policy the network has a made-up past.
  *
  * @throws LockedFolder where another process has the folder
  */

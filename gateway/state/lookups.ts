@@ -11,9 +11,9 @@ const RUN = HOUR
  * none takes the place of the others; and how many are gathered at a time: more than devices look up within a
  * run, else each would begin again and again, and few enough to lie near the processor.
  */
-const MOST = 200_000
-const MOST_EACH = 25_000
-const PART = 25_000
+const MAX_RUNS = 200_000
+const MAX_RUNS_EACH = 25_000
+const RUNS_GATHERED = 25_000
 
 interface Run {
   readonly mac: string
@@ -136,7 +136,7 @@ class RunLog implements LookupLog {
   }
 
   #append(run: Run): void {
-    if (this.#newest.runs.length >= PART) this.#beginPart()
+    if (this.#newest.runs.length >= RUNS_GATHERED) this.#beginPart()
     this.#counts.set(run.mac, (this.#counts.get(run.mac) ?? 0) + 1)
     this.#touch(run)
     const { runs, latest } = this.#newest
@@ -157,7 +157,7 @@ class RunLog implements LookupLog {
   /** Begins another part; what is too much goes: of whoever has more than their share, and the oldest. */
   #beginPart(): void {
     for (const [mac, count] of this.#counts)
-      if (count > MOST_EACH) {
+      if (count > MAX_RUNS_EACH) {
         const gone = this.#older.flatMap((runs) => runs.filter((run) => run.mac === mac))
         this.#forget(
           gone,
@@ -166,7 +166,7 @@ class RunLog implements LookupLog {
       }
     this.#older = [...this.#older, this.#newest.runs]
     this.#newest = emptyPart()
-    while (this.#olderSize() > MOST - PART) this.#forget(this.#older[0]!, this.#older.slice(1))
+    while (this.#olderSize() > MAX_RUNS - RUNS_GATHERED) this.#forget(this.#older[0]!, this.#older.slice(1))
     // So that as few wait as are kept, though nobody asks.
     this.#touched = this.#touched.filter(({ isTouched }) => isTouched)
   }

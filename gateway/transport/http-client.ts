@@ -18,7 +18,9 @@ import { REAL_NETWORK } from '../../protocol/gateway/simulation.ts'
 
 /** How long an answer may take, and one to a whole policy. */
 const [PATIENCE_MS, LONG_PATIENCE_MS] = [3000, 60_000]
-/** The largest answer, the largest that tells of many devices, and the longest line that tells of a change. */
+/**
+ * The largest answer, the largest that tells of many devices, and the longest line that tells of a change.
+ */
 const [MAX_BYTES, MAX_LARGE_BYTES, MAX_LINE_CHARS] = [2_000_000, 64_000_000, 1000]
 
 /**
@@ -153,7 +155,10 @@ function connectionTo(address: string, token: string): Connection {
   return { base: `https${address.slice(3)}`, dispatcher: agentOf(Buffer.from(token), IDENTITY) }
 }
 
-/** Connects over TLS by a key: who the other side is, it proves; there is no certificate in which a name could stand. */
+/**
+ * Connects over TLS by a key: who the other side is, it proves; there is no certificate in which a name
+ * could stand.
+ */
 function agentOf(psk: Buffer, identity: string): Agent {
   return new Agent({
     connect: { ...SECURE, pskCallback: () => ({ psk, identity }), checkServerIdentity: () => undefined },

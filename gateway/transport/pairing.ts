@@ -13,8 +13,8 @@ export const PAIRING_IDENTITY = 'kairostat-pairing'
 export const plainCode = (text: string) => text.toUpperCase().replaceAll(/[^A-Z0-9]/g, '')
 
 /**
- * The pre-shared key of TLS that a code stands for (scrypt, RFC 7914). Who stands in between may guess codes by what
- * was said; each guess takes a tenth of a second, and there are 2^39, while a code lasts ten minutes.
+ * The pre-shared key of TLS that a code stands for (scrypt, RFC 7914). Who stands in between may guess codes
+ * by what was said; each guess takes a tenth of a second, and there are 2^39, while a code lasts ten minutes.
  */
 export function keyOfCode(code: string): Promise<Buffer> {
   const cost = { N: 2 ** 15, r: 8, p: 1, maxmem: 64 * 1024 * 1024 }

@@ -16,10 +16,10 @@ import { STATE_FILES } from '../state/state.ts'
 import { readKeptAllowances } from './kept-allowances.ts'
 import type { Use } from './use-reader.ts'
 
-/** How often what was used is written down at most, in seconds: a crash gives nobody more than that. */
-const WRITE_EVERY = 15
-/** How far back a policy knows when allowances were used up, in seconds: pages show today. */
-const BACK = 2 * DAY
+/** The shortest time between two writes of the counts: a crash gives nobody more than that. */
+const WRITE_EVERY_SECONDS = 15
+/** The past for which a policy knows used-up allowances: pages show today. */
+const POLICY_PAST_SECONDS = 2 * DAY
 
 interface Parts extends StateParts {
   /** Enforces the policy anew, with when allowances are used up. */
@@ -90,7 +90,7 @@ export class AllowanceHolder {
       await this.write()
       await this.parts.enforce(spent)
       this.#enforced = spent
-    } else if (at >= this.#written.at + WRITE_EVERY || at < this.#written.at) await this.write()
+    } else if (at >= this.#written.at + WRITE_EVERY_SECONDS || at < this.#written.at) await this.write()
     const told = JSON.stringify([this.#meter.uses(at), spent])
     if (told === this.#told) return
     this.#told = told
@@ -131,7 +131,7 @@ export class AllowanceHolder {
 
   /** What was used up of what a policy has: devices and rules go, and what they used stays known a while. */
   #spentUnder(policy: Policy, at: number): Spent[] {
-    return spentFor(policy, this.#meter.spent(at - BACK))
+    return spentFor(policy, this.#meter.spent(at - POLICY_PAST_SECONDS))
   }
 
   /** What was used by now. */

@@ -15,12 +15,12 @@ import { instantText } from '../../core/time/instant.ts'
 import type { Range } from '../../core/time/ranges.ts'
 import type { Use } from './use-reader.ts'
 
-/** For how long it is kept when allowances were used up, in seconds. */
-const KEPT = 8 * DAY
+/** The age at which the times of used-up allowances are deleted. */
+const KEEP_SECONDS = 8 * DAY
 /**
- * How many pools of unknown devices are kept, and how many that are used up, each of which the kernel holds apart:
- * whoever makes up addresses fills no memory. One that is not used up goes for another; where too many are, those of
- * all others count as used up, too.
+ * How many pools of unknown devices are kept, and how many that are used up, each of which the kernel holds
+ * apart: whoever makes up addresses fills no memory. One that is not used up goes for another; where too many
+ * are, those of all others count as used up, too.
  */
 const MOST_STRANGERS = 4096
 const MOST_SPENT_STRANGERS = 256
@@ -215,8 +215,8 @@ export class AllowanceMeter {
   }
 
   /**
-   * Takes back what a clock that was ahead said: times that are to come, and minutes that were not yet. Pools of such
-   * periods go, and those of this one come back with what was used.
+   * Takes back what a clock that was ahead said: times that are to come, and minutes that were not yet. Pools
+   * of such periods go, and those of this one come back with what was used.
    */
   #followClock(at: number): void {
     const isBack = at < this.#settledAt
@@ -295,7 +295,7 @@ export class AllowanceMeter {
         this.#end(key, pool, pool.period.until)
         this.#keepEnded(key, pool)
       }
-    this.#past = this.#past.filter(({ until }) => until > at - KEPT)
+    this.#past = this.#past.filter(({ until }) => until > at - KEEP_SECONDS)
   }
 
   /** Keeps a pool whose period is over: the clock may be set back into it. */

@@ -4,8 +4,8 @@ import { readOrBegin, STATE_FILES, type ReadState } from '../state/state.ts'
 import type { AllowanceState, Pool, SpentTime } from './allowances.ts'
 
 /**
- * Reads what was used of allowances; where that cannot be done, `null`: what those who were blocked may do is not
- * known.
+ * Reads what was used of allowances; where that cannot be done, `null`: what those who were blocked may do is
+ * not known.
  */
 export async function readKeptAllowances(folder: string): Promise<ReadState<AllowanceState | null>> {
   const { value, damage } = await readOrBegin<AllowanceState | null>(

@@ -7,10 +7,10 @@ import type { UsageHour, UsageNews } from '../../protocol/gateway/usage.ts'
 import { isInstant, type RowFormat, type Rows } from '../state/row-store.ts'
 import type { Use } from './use-reader.ts'
 
-/** How long hours are kept here, in seconds: the application may be away as long and miss nothing. */
-const KEPT = 8 * DAY
-/** How many rows are kept at most: whoever makes up addresses fills no memory. */
-const MOST = 100_000
+/** The age at which hours are deleted here: the application may be away as long and miss nothing. */
+const KEEP_SECONDS = 8 * DAY
+/** The most rows: a client that makes up addresses fills no memory. */
+const MAX_ROWS = 100_000
 
 interface Row {
   readonly key: string
@@ -107,7 +107,7 @@ export class UsageMeter implements Rows<UsageHour> {
   /** Forgets what is too old, and what is too much: that which has not changed for longest. */
   #forget(at: number): void {
     for (const row of this.#rows.values()) {
-      if (row.at >= at - KEPT && this.#rows.size <= MOST) break
+      if (row.at >= at - KEEP_SECONDS && this.#rows.size <= MAX_ROWS) break
       this.#drop(row)
     }
   }

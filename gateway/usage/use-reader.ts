@@ -7,7 +7,10 @@ export interface Use {
   readonly sent: Count
   readonly received: Count
   readonly dropped: Count
-  /** The starts of the minutes (seconds) that are active from this reading on and were not before, in their order. */
+  /**
+   * The starts of the minutes (seconds) that are active from this reading on and were not before, in their
+   * order.
+   */
   readonly activeMinutes: readonly number[]
 }
 
@@ -29,8 +32,9 @@ export class UseReader {
   #readAtMs: number | null = null
 
   /**
-   * Takes what was counted by an instant (seconds); what came since the last time belongs to its minute. Where it was
-   * not read for longer, as many of the minutes since then are active as the counts could have made so.
+   * Takes what was counted by an instant (seconds); what came since the last time belongs to its minute.
+   * Where it was not read for longer, as many of the minutes since then are active as the counts could have
+   * made so.
    *
    * @param kilobytes from how many one way on a minute is active
    * @param nowMs when it is read by a clock that nobody sets, in milliseconds

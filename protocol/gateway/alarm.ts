@@ -2,13 +2,14 @@
  * What a gateway notices by itself, and since when: its clock was set (`about` = by how many seconds),
  * somebody took its rules away and it put them back, something forwards packets past its rules (`about` =
  * which), the
- * router that it drives cannot be reached (`unreachable`; `about` = its address), an upstream does not answer look-ups (`about` = its address), a file of its state folder could not be read
- * (`state`) or written (`disk`; `about` = the file and why), the page that says what is blocked
- * cannot be shown (`page`; `about` = why), more unknown devices send than can be told apart (`flood`; `about` = the
- * port or interface behind which most are), the router does not know the MAC address of the machine that drives it
- * (`controller`; `about` = its address), another machine drives the router (`other-driver`; `about` = its name),
- * somebody sends look-ups past the router (`forged`; `about` = from which address), or the clock is before a time
- * that was already (`clock-past`; `about` = that time).
+ * router that it drives cannot be reached (`unreachable`; `about` = its address), an upstream does not answer
+ * look-ups (`about` = its address), a file of its state folder could not be read (`state`) or written
+ * (`disk`; `about` = the file and why), the page that says what is blocked cannot be shown (`page`; `about` =
+ * why), more unknown devices send than can be told apart (`flood`; `about` = the port or interface behind
+ * which most are), the router does not know the MAC address of the machine that drives it (`controller`;
+ * `about` = its address), another machine drives the router (`other-driver`; `about` = its name), somebody
+ * sends look-ups past the router (`forged`; `about` = from which address), or the clock is before a time that
+ * was already (`clock-past`; `about` = that time).
  */
 export interface Trouble {
   readonly kind:

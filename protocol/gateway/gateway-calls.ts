@@ -1,7 +1,10 @@
 import type { Gateway } from './gateway.ts'
 import type { Simulation } from './simulation.ts'
 
-/** How an argument is read: text, text that may be missing (`null`), a number (0 where it is missing), or anything. */
+/**
+ * How an argument is read: text, text that may be missing (`null`), a number (0 where it is missing), or
+ * anything.
+ */
 export type ArgumentKind = 'text' | 'optional' | 'number' | 'any'
 
 /** A call as it goes over HTTP. */
@@ -9,8 +12,8 @@ export interface Call {
   /** Method and path. */
   readonly http: `${'GET' | 'PUT' | 'POST'} /v1/${string}`
   /**
-   * The arguments by name, in their order: of GET in the query, else in an object as the body. `body` = the only argument
-   * is the body itself; `bytes` = that, or the bytes of its JSON (UTF-8).
+   * The arguments by name, in their order: of GET in the query, else in an object as the body. `body` = the
+   * only argument is the body itself; `bytes` = that, or the bytes of its JSON (UTF-8).
    */
   readonly takes: Readonly<Record<string, ArgumentKind>> | 'body' | 'bytes'
   /** The key under which the answer stands in an object; undefined = the answer stands by itself. */
@@ -21,7 +24,10 @@ export interface Call {
   readonly isLarge?: true
 }
 
-/** Every call that is answered once: the client, the server and the switch between gateways are made from this table. */
+/**
+ * Every call that is answered once: the client, the server and the switch between gateways are made from
+ * this table.
+ */
 export const GATEWAY_CALLS = {
   status: { http: 'GET /v1/status', takes: {} },
   sightings: { http: 'GET /v1/sightings', takes: {}, isLarge: true },

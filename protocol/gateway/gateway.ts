@@ -109,8 +109,8 @@ export class NoGateway extends Error {
 export class GatewayRefusal extends Error {}
 
 /**
- * Says that a gateway could not do something now for a reason that lies outside of what it was asked: a full disk, a
- * program that is missing, a router that is away. The same may go well later.
+ * Says that a gateway could not do something now for a reason that lies outside of what it was asked: a full
+ * disk, a program that is missing, a router that is away. The same may go well later.
  */
 export class GatewayFailure extends Error {}
 
@@ -185,7 +185,7 @@ export interface PairingAnswer {
 }
 
 /**
- * How a gateway stands to what is live: it enforces that, will, refuses it, or does not answer; `none` = no gateway is
- * connected.
+ * How a gateway stands to what is live: it enforces that, will, refuses it, or does not answer; `none` = no
+ * gateway is connected.
  */
 export type GatewayState = 'in-force' | 'pending' | 'refused' | 'away' | 'none'

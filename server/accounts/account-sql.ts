@@ -57,8 +57,8 @@ export async function addSession(
 const LIVE_SESSION = 'from session where revoked_at is null and expires_at > now()'
 
 /**
- * The account of a session, with its rights at the place (`null` = none, or it is disabled there); `null` where there
- * is no such session. That it was used is noted once a minute.
+ * The account of a session, with its rights at the place (`null` = none, or it is disabled there); `null`
+ * where there is no such session. That it was used is noted once a minute.
  */
 export async function accountOfSession(
   sql: Sql,

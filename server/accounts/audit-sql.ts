@@ -2,8 +2,8 @@ import type { AuditEntry, AuditKind } from '../../protocol/audit.ts'
 import { HERE, instant, type Sql } from '../database/database.ts'
 
 /**
- * Adds an entry to the audit log. One after the other until each is committed: who follows the log by its numbers
- * misses none.
+ * Adds an entry to the audit log. One after the other until each is committed: who follows the log by its
+ * numbers misses none.
  */
 export async function addEntry(
   sql: Sql,

@@ -15,15 +15,15 @@ import { actor, type Actor } from './actor.ts'
 /** How many entries are shown at a time, and how many are written into a file at a time. */
 const SHOWN = 200
 const WRITTEN = 2000
-/** The longest words of an entry: an import may change ten thousand things. */
-const LONGEST = 4000
+/** The longest text of an entry: an import may change ten thousand things. */
+const MAX_WORDS_CHARS = 4000
 
 /**
- * Writes into the audit log what is being done, a line for each thing; in the transaction that does it, so that one
- * is not without the other.
+ * Writes into the audit log what is being done, a line for each thing; in the transaction that does it, so
+ * that one is not without the other.
  */
 export async function record(sql: Sql, kind: AuditKind, words: string, by: Actor = actor()): Promise<void> {
-  const cut = words.length > LONGEST ? `${words.slice(0, LONGEST)}…` : words
+  const cut = words.length > MAX_WORDS_CHARS ? `${words.slice(0, MAX_WORDS_CHARS)}…` : words
   await sql.transaction((tx) => addEntry(tx, { ...by, kind, words: cut }))
 }
 
@@ -38,7 +38,10 @@ export async function auditAnswer(sql: Sql, search: AuditSearch): Promise<AuditA
   }
 }
 
-/** Every entry that matches as CSV (RFC 4180), the latest first, part by part. That it was written is an entry too. */
+/**
+ * Every entry that matches as CSV (RFC 4180), the latest first, part by part. That it was written is an
+ * entry too.
+ */
 export async function* auditFile(sql: Sql, search: AuditSearch): AsyncGenerator<string> {
   await record(sql, 'export', 'Audit log exported')
   yield `${Papa.unparse([['time', 'who', 'address', 'kind', 'what']])}\r\n`

@@ -28,8 +28,8 @@ import { countTry, forgetTries } from './tries.ts'
 
 export { placesOf } from './people-sql.ts'
 
-/** For how many days an invitation waits. */
-const WAITS = 7
+/** The days for which an invitation is valid. */
+const INVITATION_DAYS = 7
 /** Under which name tries of codes count; no account can have it. */
 const CODES = ''
 
@@ -80,7 +80,7 @@ export async function invite(sql: Sql, rights: Rights, author: string): Promise<
   const words = await rightsWords(sql, rights)
   const [id, code] = [randomBytes(6).toString('hex'), newSecret()]
   await sql.transaction(async (tx) => {
-    await addInvitation(tx, { id, codeHash: hashOfSecret(code), ...rights, author }, WAITS)
+    await addInvitation(tx, { id, codeHash: hashOfSecret(code), ...rights, author }, INVITATION_DAYS)
     await record(tx, 'people', `Somebody invited as ${words}`)
   })
   return { id, code }

@@ -23,8 +23,8 @@ export async function savePending(sql: Sql, account: string, secret: string): Pr
 }
 
 /**
- * Turns the second factor on with the secret that was pending, and gives it other recovery codes, by their hashes. The
- * code that confirmed it, of a time step, does not sign in any more.
+ * Turns the second factor on with the secret that was pending, and gives it other recovery codes, by their
+ * hashes. The code that confirmed it, of a time step, does not sign in any more.
  */
 export async function confirmPending(
   sql: Sql,
@@ -79,8 +79,8 @@ export async function useRecoveryCode(sql: Sql, account: string, codeHash: strin
 }
 
 /**
- * Notes that an account is sent a second code, and answers how many it was within the minutes; `null`, and nothing
- * noted, where it was as many as there may be.
+ * Notes that an account is sent a second code, and answers how many it was within the minutes; `null`, and
+ * nothing noted, where it was as many as there may be.
  */
 export function countCode(
   sql: Sql,

@@ -39,7 +39,8 @@ export async function secondFactor(sql: Sql, account: string): Promise<SecondFac
 }
 
 /**
- * Makes a secret for an authenticator app (RFC 6238), by the password of the account. It counts once it is confirmed.
+ * Makes a secret for an authenticator app (RFC 6238), by the password of the account. It counts once it is
+ * confirmed.
  *
  * @throws ApiError `wrong-current-password`, `too-many-tries`
  */
@@ -124,9 +125,9 @@ export async function endSecondFactorOf(sql: Sql, account: string, administrator
 }
 
 /**
- * Lets somebody pass whose password was right: at once where there is no second factor, else by a code of the app, each
- * once, or by a recovery code. Wrong codes are counted of the account, wherever they come from: whoever sends them has
- * its password, which its owner is told.
+ * Lets somebody pass whose password was right: at once where there is no second factor, else by a code of the
+ * app, each once, or by a recovery code. Wrong codes are counted of the account, wherever they come from:
+ * whoever sends them has its password, which its owner is told.
  *
  * @throws ApiError `code-needed`, `wrong-second-code`, `too-many-tries`
  */

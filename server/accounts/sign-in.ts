@@ -35,7 +35,7 @@ export const SESSION_DAYS = 14
  * From how many wrong passwords at one account, wherever they come from, each further try waits, and how long
  * at most, in milliseconds: nobody is shut out by what others do.
  */
-const SLOW = { after: 20, each: 200, most: 4000 }
+const SLOWDOWN = { after: 20, each: 200, most: 4000 }
 
 // Verified where there is no such account, so that the time taken does not tell which names exist.
 let nobodysHash: Promise<string> | undefined
@@ -82,9 +82,8 @@ export async function setPassword(
 }
 
 /**
- * Gives the account of a name (`null` = the only one) a password that is made up, and ends all its sessions and its
- * second factor;
- * answers both as JSON.
+ * Gives the account of a name (`null` = the only one) a password that is made up, and ends all its sessions
+ * and its second factor; answers both as JSON.
  *
  * @throws Error where there is no such account
  */
@@ -125,8 +124,10 @@ export async function signIn(
   const { address } = origin
   const tries = await countTry(sql, name, address)
   if (tries === null) throw new ApiError('too-many-tries')
-  if (tries > SLOW.after)
-    await new Promise((resolve) => setTimeout(resolve, Math.min(SLOW.most, (tries - SLOW.after) * SLOW.each)))
+  if (tries > SLOWDOWN.after)
+    await new Promise((resolve) =>
+      setTimeout(resolve, Math.min(SLOWDOWN.most, (tries - SLOWDOWN.after) * SLOWDOWN.each)),
+    )
   const stored = await passwordHashOf(sql, name)
   const right = await verify(stored ?? (await (nobodysHash ??= hash(randomBytes(16)))), password)
   if (!stored || !right) {
@@ -143,7 +144,9 @@ export async function signIn(
   return begin(sql, name, origin)
 }
 
-/** Who is signed in by a session's token, `null` = nobody; and in which role at the place, `null` = in none. */
+/**
+ * Who is signed in by a session's token, `null` = nobody; and in which role at the place, `null` = in none.
+ */
 export interface SignedIn {
   readonly account: string
   readonly principal: Principal | null

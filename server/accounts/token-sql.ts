@@ -2,8 +2,8 @@ import type { Rights, TokenRole } from '../../protocol/roles.ts'
 import { HERE, instant, type Sql } from '../database/database.ts'
 
 /**
- * A token of a program: what it is for and may do, by whom and when it was made, when it was last used, and when it
- * ends (instants in UTC).
+ * A token of a program: what it is for and may do, by whom and when it was made, when it was last used, and
+ * when it ends (instants in UTC).
  */
 export interface Token {
   readonly id: string
@@ -38,8 +38,8 @@ export async function addToken(
 }
 
 /**
- * The account that made the token with this hash, which is noted as used, and what both may do; `null` where there is
- * none, it is over, or the account is disabled.
+ * The account that made the token with this hash, which is noted as used, and what both may do; `null` where
+ * there is none, it is over, or the account is disabled.
  */
 export async function ownerOfToken(
   sql: Sql,

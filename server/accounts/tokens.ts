@@ -39,8 +39,8 @@ export async function revokeToken(sql: Sql, id: string): Promise<void> {
 }
 
 /**
- * Whoever has the token in an Authorization header (RFC 6750, section 2.1): it may do what it was made for, as far as
- * the account that made it still may; `null` = nobody.
+ * Whoever has the token in an Authorization header (RFC 6750, section 2.1): it may do what it was made for,
+ * as far as the account that made it still may; `null` = nobody.
  */
 export async function bearerOf(sql: Sql, header: string | undefined): Promise<Principal | null> {
   const secret = /^Bearer ([\w-]+)$/i.exec(header ?? '')?.[1]

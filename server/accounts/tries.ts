@@ -6,8 +6,8 @@ import { clientKey } from '../../node/client-key.ts'
 export const TRIES = { minutes: 15, both: 5, address: 20 }
 
 /**
- * Notes a try of the client at an address and answers how many there were at the account, wherever they came from;
- * `null`, and nothing noted, where the client has had its share.
+ * Notes a try of the client at an address and answers how many there were at the account, wherever they came
+ * from; `null`, and nothing noted, where the client has had its share.
  */
 export const countTry = (sql: Sql, account: string, address: string): Promise<number | null> =>
   stored.countTry(sql, account, clientKey(address), TRIES)

@@ -87,7 +87,10 @@ export async function learnedNames(
   }))
 }
 
-/** The names that were blocked most for some adapters in `[from, until)`, by runs that touch it; five at most. */
+/**
+ * The names that were blocked most for some adapters in `[from, until)`, by runs that touch it; five at
+ * most.
+ */
 export function refusedNames(
   sql: Sql,
   macs: readonly string[],

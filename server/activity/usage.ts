@@ -10,8 +10,8 @@ import { forgetUsage, saveUsage, usageByDay, usageByHour } from './usage-sql.ts'
 import { record } from '../accounts/audit.ts'
 import { ApiError } from '../errors.ts'
 
-/** The longest time that is asked for by hour, in days: of some adapters, and of all. */
-const [LONGEST, LONGEST_OF_ALL] = [62, 8]
+/** The longest time that is asked for by hour: of some adapters, and of all. */
+const [MAX_DAYS, MAX_DAYS_OF_ALL] = [62, 8]
 /** How many hours are kept at a time before others get their turn. */
 const AT_ONCE = 2000
 
@@ -56,11 +56,11 @@ export async function usage(sql: Sql, { from, until, by, macs }: UsageQuery): Pr
     const here = await place(sql)
     return usageByDay(sql, from, until, wanted, here?.timeZone ?? 'UTC')
   }
-  const most = wanted.length > 0 ? LONGEST : LONGEST_OF_ALL
+  const most = wanted.length > 0 ? MAX_DAYS : MAX_DAYS_OF_ALL
   if (length > most * DAY)
     throw new ApiError(
       'malformed',
-      `By hour, ${most} days are told at a time${wanted.length > 0 ? '' : ` (${LONGEST} of some “macs”)`}: ask for less, or by day.`,
+      `By hour, ${most} days are told at a time${wanted.length > 0 ? '' : ` (${MAX_DAYS} of some “macs”)`}: ask for less, or by day.`,
     )
   return usageByHour(sql, from, until, wanted)
 }
@@ -72,7 +72,10 @@ export function usageToday(sql: Sql, zone: string): Promise<UsageAnswer[]> {
   return usageByHour(sql, instantText(begun), instantText(now + HOUR), [])
 }
 
-/** What was used as CSV (RFC 4180), with the names of devices; no value that a spreadsheet would take for a formula. */
+/**
+ * What was used as CSV (RFC 4180), with the names of devices; no value that a spreadsheet would take for a
+ * formula.
+ */
 export async function usageFile(sql: Sql, query: UsageQuery): Promise<string> {
   const names = new Map(
     (

@@ -14,15 +14,17 @@ export interface Sql {
 /** The place whose rows a statement sees, as SQL. */
 export const HERE = `current_setting('kairostat.place')`
 
-/** What a process holds of what it asked for (nothing while it is not connected), and how many it shut out. */
+/**
+ * What a process holds of what it asked for (nothing while it is not connected), and how many it shut out.
+ */
 export interface Holds {
   readonly held: ReadonlySet<string>
   readonly shutOut: number
 }
 
 /**
- * A database that can tell of changes and be closed. Its own statements see the rows of no place, only what all places
- * share (accounts, say).
+ * A database that can tell of changes and be closed. Its own statements see the rows of no place, only what
+ * all places share (accounts, say).
  */
 export interface Database extends Sql {
   /** The database as a place sees it: the rows of others are not there, by the policies of the tables. */
@@ -35,8 +37,8 @@ export interface Database extends Sql {
   /** Whether other processes may work on it, too. */
   readonly isShared: boolean
   /**
-   * Takes those of some names that no other process holds. A process that dies holds none; nor does one that did not ask
-   * for so long that another shut it out, which then can write nothing any more.
+   * Takes those of some names that no other process holds. A process that dies holds none; nor does one that
+   * did not ask for so long that another shut it out, which then can write nothing any more.
    */
   hold(names: readonly string[]): Promise<Holds>
   /** Gives a name back. */
@@ -68,8 +70,8 @@ export async function listOf<T>(sql: Sql, text: string, values: readonly unknown
 export const CHANNEL = 'kairostat'
 
 /**
- * Tells every listener that something of this topic changed at this place. Inside a transaction it is told when that
- * is committed.
+ * Tells every listener that something of this topic changed at this place. Inside a transaction it is told
+ * when that is committed.
  */
 export async function tell(sql: Sql, topic: string): Promise<void> {
   await sql.query(`select pg_notify($1, ${HERE} || ' ' || $2)`, [CHANNEL, topic])

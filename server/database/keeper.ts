@@ -3,18 +3,20 @@ import { Mutex } from 'async-mutex'
 import pg from 'pg'
 import { CHANNEL, HAND_OVER, OWNER, told, type Holds } from './database.ts'
 
-/** How long it is waited before a lost connection is made again, at first and at most, in milliseconds. */
-const [FIRST_REST, MOST_REST] = [100, 5000]
+/** The first and the longest pause before a lost connection is made again. */
+const [FIRST_REST_MS, MAX_REST_MS] = [100, 5000]
 /**
- * The numbers of locks: of those that work on a database, which one may do alone ("kairosta" in ASCII), and of work
- * that is done by one at a time. Names that are held have numbers of their own.
+ * The numbers of locks: of those that work on a database, which one may do alone ("kairosta" in ASCII), and
+ * of work that is done by one at a time. Names that are held have numbers of their own.
  */
 const LOCK = 0x6b616972n * 2n ** 32n + 0x6f737461n
 const ALONE = LOCK + 1n
-/** Of a machine that is gone the server lets go what it held within four seconds; an answer takes no longer. */
+/**
+ * Of a machine that is gone the server lets go what it held within four seconds; an answer takes no longer.
+ */
 const PULSE =
   ' -c tcp_keepalives_idle=2 -c tcp_keepalives_interval=1 -c tcp_keepalives_count=2 -c tcp_user_timeout=4000'
-const PATIENCE = 4000
+const PATIENCE_MS = 4000
 /** What is asked here is one statement at a time, which comes into the way of none. */
 const PLAIN = ' -c default_transaction_isolation=read\\ committed'
 
@@ -67,7 +69,7 @@ export class Keeper {
   /** Connects. @throws UnusableDatabase */
   async open(): Promise<void> {
     const options = this.settings.options + PULSE + PLAIN
-    const client = new pg.Client({ ...this.settings, options, query_timeout: PATIENCE })
+    const client = new pg.Client({ ...this.settings, options, query_timeout: PATIENCE_MS })
     client.on('error', ignore)
     try {
       await client.connect()
@@ -151,7 +153,7 @@ export class Keeper {
   async alone<T>(work: () => Promise<T>): Promise<T> {
     // However long the other takes.
     while (!(await this.#ask<{ held: boolean }>('select pg_try_advisory_lock($1) as held', [ALONE]))[0]?.held)
-      await pause(FIRST_REST)
+      await pause(FIRST_REST_MS)
     return work().finally(() => this.#ask('select pg_advisory_unlock($1)', [ALONE]))
   }
 
@@ -178,7 +180,7 @@ export class Keeper {
   async #reopen(): Promise<void> {
     this.#client = null
     this.#held.clear()
-    for (let rest = FIRST_REST; !this.#isClosed; rest = Math.min(MOST_REST, rest * 2)) {
+    for (let rest = FIRST_REST_MS; !this.#isClosed; rest = Math.min(MAX_REST_MS, rest * 2)) {
       await pause(rest)
       try {
         await this.open()
@@ -220,7 +222,10 @@ async function isShutOut(client: pg.Client, id: string): Promise<boolean> {
   return rows[0]!.isShutOut
 }
 
-/** Shuts out who gave no sign for long, and ends their connections, with what was under way on them; how many. */
+/**
+ * Shuts out who gave no sign for long, and ends their connections, with what was under way on them; how
+ * many.
+ */
 async function shutOutSilent(client: pg.Client, id: string): Promise<number> {
   const { rows } = await client.query<{ id: string }>(
     `update process set is_shut_out = true

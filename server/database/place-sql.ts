@@ -14,7 +14,10 @@ export async function placeIds(sql: Sql): Promise<string[]> {
   return [...new Set([FIRST, ...rows.map(({ id }) => id)])]
 }
 
-/** What tells a place from every other, also from one of the same id that was removed; `null` before it is set up. */
+/**
+ * What tells a place from every other, also from one of the same id that was removed; `null` before it is
+ * set up.
+ */
 export async function placeKey(sql: Sql): Promise<string | null> {
   const [row] = await sql.query<{ key: string }>(`select key from place where id = ${HERE}`)
   return row?.key ?? null

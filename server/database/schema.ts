@@ -13,8 +13,8 @@ const TABLES = [
 ]
 
 /**
- * SQL that makes our schema where there is none; tables that an earlier program left in `public` are moved there, and
- * others stay. A schema in which a restore was not finished is made anew.
+ * SQL that makes our schema where there is none; tables that an earlier program left in `public` are moved
+ * there, and others stay. A schema in which a restore was not finished is made anew.
  */
 export const settle = (schema: typeof SCHEMA | typeof NEW_SCHEMA): string =>
   schema === NEW_SCHEMA

@@ -3,8 +3,8 @@ import { rule } from '../../core/policy/parts.ts'
 import type { Place } from '../../core/policy/types.ts'
 import type { Sql } from '../database/database.ts'
 
-/** How many steps can be taken back. */
-const KEPT = 200
+/** The number of steps that can be undone. */
+const MAX_STEPS = 200
 
 /**
  * One part of the draft as it was and as it is, `null` where it is not there; `at` is its place in its list,
@@ -47,7 +47,7 @@ export async function addStep(sql: Sql, changes: readonly DraftChange[], author:
   // Numbers are those of all places: it is counted what this one has.
   await sql.query(
     'delete from draft_step where number not in (select number from draft_step order by number desc limit $1)',
-    [KEPT],
+    [MAX_STEPS],
   )
   return row!.number
 }

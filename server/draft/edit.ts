@@ -62,8 +62,8 @@ export interface Made {
 }
 
 /**
- * Makes one edit, whole or not at all, tells of it and keeps how to undo it. The work may be done more than once, as
- * a transaction may: what it finds out, it returns.
+ * Makes one edit, whole or not at all, tells of it and keeps how to undo it. The work may be done more than
+ * once, as a transaction may: what it finds out, it returns.
  *
  * @returns the edit, with what the work returned
  * @throws ApiError `unknown-part` where the tables refuse a reference (SQLSTATE 23503): another edit took it

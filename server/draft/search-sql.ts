@@ -2,7 +2,9 @@ import { KINDS, type EntryKind } from '../../core/policy/kinds.ts'
 import type { Sql } from '../database/database.ts'
 import { TABLES } from './order-sql.ts'
 
-/** The entries of the draft whose name or note holds a text, and devices by their address; so many at most. */
+/**
+ * The entries of the draft whose name or note holds a text, and devices by their address; so many at most.
+ */
 export function entriesLike(
   sql: Sql,
   text: string,

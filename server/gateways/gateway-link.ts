@@ -15,10 +15,10 @@ import {
 import { proposalOf } from '../../protocol/gateway/proposal.ts'
 import type { GatewayAnswer, LiveAnswer } from '../../protocol/answers.ts'
 
-/** How long it is waited before a policy is sent once more that the gateway could not take, in milliseconds. */
+/** The first and the longest pause before a policy that the gateway could not take is sent again. */
 const [FIRST_PAUSE_MS, LONGEST_PAUSE_MS] = [1000, 30_000]
-/** How often the gateway is asked for its clock and digest, in milliseconds. */
-const BEAT = 1000
+/** The time between two questions for the clock and digest of the gateway. */
+const BEAT_MS = 1000
 
 /**
  * The connection to the gateway: it keeps asking, and sees to it that what is live is what the gateway holds.
@@ -59,7 +59,9 @@ const UNASKED: GatewayAnswer = {
   isTrial: false,
 }
 
-/** Starts the link. A gateway that was away gets what is live when it answers again, without anyone asking. */
+/**
+ * Starts the link. A gateway that was away gets what is live when it answers again, without anyone asking.
+ */
 export function linkGateway(parts: LinkParts): GatewayLink {
   return new Link(parts)
 }
@@ -72,7 +74,10 @@ class Link implements GatewayLink {
   /** What the gateway took last, and what it refused. */
   #taken: LiveAnswer | null = null
   #refusal: { readonly digest: string; readonly words: string } | null = null
-  /** Why the gateway could not take what was sent last, and when it is sent again (ms, monotonic); `null` = it could. */
+  /**
+   * Why the gateway could not take what was sent last, and when it is sent again (ms, monotonic); `null` =
+   * it could.
+   */
   #failure: { readonly words: string; readonly pauseMs: number; readonly dueAt: number } | null = null
   /** One look at a time: who asks during one gets the next, which sees what changed meanwhile. */
   readonly #looking = new Mutex()
@@ -83,7 +88,7 @@ class Link implements GatewayLink {
     this.#timer = setInterval(() => {
       if (!this.#looking.isLocked())
         this.look().catch((error: unknown) => parts.log.error(error, 'gateway link'))
-    }, BEAT)
+    }, BEAT_MS)
     void watch(parts.gateway, parts.changed, this.#stop.signal)
   }
 
@@ -144,8 +149,8 @@ class Link implements GatewayLink {
   }
 
   /**
-   * Sends what is live; what the gateway cannot take now is sent again later. Where only the overrides differ from what the gateway holds, they alone are sent: a
-   * policy may carry a million names.
+   * Sends what is live; what the gateway cannot take now is sent again later. Where only the overrides differ
+   * from what the gateway holds, they alone are sent: a policy may carry a million names.
    */
   async #send(next: LiveAnswer, status: GatewayStatus): Promise<void> {
     try {
@@ -217,7 +222,7 @@ async function watch(
   while (!signal.aborted) {
     // A gateway that is away is told of by the beat; here it only means to try again.
     await gateway.watch(changed, signal).catch(() => {})
-    await new Promise((resolve) => setTimeout(resolve, BEAT))
+    await new Promise((resolve) => setTimeout(resolve, BEAT_MS))
   }
 }
 

@@ -40,8 +40,8 @@ export interface OpenGatewayParts {
 }
 
 /**
- * Opens the gateway that KAIROSTAT_GATEWAY names, for the first place; or else the one that was paired. While none is,
- * the demo and a trial have a made-up network, and other places have no gateway.
+ * Opens the gateway that KAIROSTAT_GATEWAY names, for the first place; or else the one that was paired. While
+ * none is, the demo and a trial have a made-up network, and other places have no gateway.
  */
 export async function openGateway(parts: OpenGatewayParts): Promise<OpenedGateway> {
   const { id, sql, gatewayFolder: folder, log } = parts

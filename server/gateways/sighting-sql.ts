@@ -27,8 +27,8 @@ export async function ignoreSighting(sql: Sql, mac: string, leftAlone: boolean):
 const MOST_UNKNOWN = 5000
 
 /**
- * Stores what the gateway sees now; an address that it no longer lists stays, as not connected, of unknown devices the
- * latest.
+ * Stores what the gateway sees now; an address that it no longer lists stays, as not connected, of unknown
+ * devices the latest.
  *
  * @returns those that were never seen before; none where nobody was
  */

@@ -37,7 +37,8 @@ export interface Request extends Context, Omit<KnownPlace, 'running'>, Omit<Runn
 }
 
 /**
- * A route: runs the handler for who may, and turns every error into an answer of the errors' table. Here, and only here.
+ * A route: runs the handler for who may, and turns every error into an answer of the errors' table. Here, and
+ * only here.
  */
 export function apiHandler<T>(handler: (request: Request) => Promise<T>): EventHandler {
   return defineEventHandler(async (event): Promise<T | ErrorAnswer> => {

@@ -27,7 +27,10 @@ export interface RouteDescription {
   readonly first?: true
 }
 
-/** The longest body: of a route that may be asked by anybody, of most, and of one that takes lists or a policy, in bytes. */
+/**
+ * The longest body: of a route that may be asked by anybody, of most, and of one that takes lists or a
+ * policy, in bytes.
+ */
 export const BODY = { open: 16_384, usual: 1_000_000, lists: 64_000_000 } as const
 
 const MADE =

@@ -10,10 +10,13 @@ import { BODY, ROUTES } from './api-routes.ts'
 import { ApiError } from '../errors.ts'
 import { routeOf } from './needs.ts'
 
-/** How long a body may take, in milliseconds, and how many bytes a second a long one must bring at least. */
-const PATIENCE = 20_000
+/** The time that a body may take, and the fewest bytes a second that a long one must bring. */
+const BODY_PATIENCE_MS = 20_000
 const SLOWEST = 20_000
-/** How deep a body may be, how many entries a list of it may have whose form says nothing, and how many keys too many. */
+/**
+ * How deep a body may be, how many entries a list of it may have whose form says nothing, and how many keys
+ * too many.
+ */
 const [DEEPEST, MOST_ENTRIES, MOST_STRANGE] = [30, 1000, 20]
 /** How many bytes of a body there are at least for each list or object in it, and how these begin. */
 const [BYTES_EACH, BRACKET, BRACE] = [20, 91, 123]
@@ -60,7 +63,8 @@ function textOf(event: H3Event, longest: number): Promise<string> {
       })
     const begun = performance.now()
     const timer = setInterval(() => {
-      if (performance.now() - begun > PATIENCE + (length / SLOWEST) * 1000) fail(new ApiError('too-slow'))
+      if (performance.now() - begun > BODY_PATIENCE_MS + (length / SLOWEST) * 1000)
+        fail(new ApiError('too-slow'))
     }, 1000)
     if (Number(getHeader(event, 'content-length') ?? 0) > longest) return fail(tooLarge())
     request.on('data', (part: Buffer) => {
@@ -92,8 +96,8 @@ export function refuseNul(text: string, path: string): void {
 }
 
 /**
- * Refuses a body that holds more than its form takes, before anything of it is validated: every entry of a list would
- * be, however many there are.
+ * Refuses a body that holds more than its form takes, before anything of it is validated: every entry of a
+ * list would be, however many there are.
  *
  * @throws ApiError `malformed`
  */

@@ -8,8 +8,8 @@ import { listen } from './listen.ts'
 import { enterPlace, isPlainAddress } from './place-address.ts'
 import { StallWatch } from './stalls.ts'
 
-/** How long what is being answered has when Kairostat is ended, in milliseconds. */
-const PATIENCE = 2000
+/** The time that answers under way have when Kairostat ends. */
+const END_PATIENCE_MS = 2000
 
 void serve()
 
@@ -27,7 +27,7 @@ async function serve(): Promise<void> {
   process.once('uncaughtException', (error: unknown) => {
     log.fatal(error, 'An error that nothing caught: Kairostat ends, and is to be started again')
     console.error('Kairostat ends: an error that nothing caught. Details are in its log.')
-    setTimeout(() => process.exit(1), 5 * PATIENCE).unref()
+    setTimeout(() => process.exit(1), 5 * END_PATIENCE_MS).unref()
     void end(1)
   })
   const { HOST: host = '127.0.0.1', PORT: port = '3000' } = process.env
@@ -59,7 +59,7 @@ async function serve(): Promise<void> {
         : `${host}:${port} cannot be listened on: ${error.message}.`,
     ),
   )
-  stop = () => listening.stop(PATIENCE)
+  stop = () => listening.stop(END_PATIENCE_MS)
   const { address, port: opened } = listening.address
   console.log(
     `Listening on ${certificate ? 'https' : 'http'}://${address.includes(':') ? `[${address}]` : address}:${opened}`,

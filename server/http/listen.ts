@@ -13,8 +13,8 @@ import { clientKey } from '../../node/client-key.ts'
 import { isProxy } from './client.ts'
 import { answerInTurn, CONNECTIONS, limitConnections } from '../../node/connections.ts'
 
-/** How long a connection may be open without a request on it, in milliseconds. */
-const IDLE = 20_000
+/** The time for which a connection may be open without a request on it. */
+const IDLE_MS = 20_000
 /** How a record of a TLS handshake begins (RFC 8446, section 5.1). */
 const HANDSHAKE = 22
 
@@ -36,7 +36,7 @@ export interface ListenSetting {
   readonly port: number
   /** The certificate with its key; `null` = without TLS. */
   readonly pair: KeyPair | null
-  /** How long a connection may be open without a request on it, in milliseconds. */
+  /** The time for which a connection may be open without a request on it. */
   readonly idle?: number
   /** How many connections there may be in all, and of one client. */
   readonly limits?: { readonly inAll: number; readonly ofOne: number }
@@ -49,7 +49,7 @@ export interface ListenSetting {
  */
 export async function listen(
   answer: RequestListener,
-  { host, port, pair, idle = IDLE, limits = CONNECTIONS }: ListenSetting,
+  { host, port, pair, idle = IDLE_MS, limits = CONNECTIONS }: ListenSetting,
 ): Promise<Listening> {
   const plain = createServer()
   answerInTurn(plain, pair ? leadToTls : answer, idle)

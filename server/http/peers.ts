@@ -10,7 +10,10 @@ import { ApiError } from '../errors.ts'
 import { pagesOf } from '../../protocol/places.ts'
 import type { KnownPlace } from '../places/places.ts'
 
-/** How long a process may take to say that it heard, and how long a connection may be silent, in milliseconds. */
+/**
+ * How long a process may take to say that it heard, and how long a connection may be silent, in
+ * milliseconds.
+ */
 const [SILENT_MS, IDLE_MS] = [3000, 20_000]
 
 /** The other processes that work on the same database: what runs elsewhere is asked of them. */
@@ -32,8 +35,8 @@ export class Peers {
   }
 
   /**
-   * Answers other processes, at an address of this machine that they reach (`host:port`): what goes over it is not
-   * encrypted.
+   * Answers other processes, at an address of this machine that they reach (`host:port`): what goes over it
+   * is not encrypted.
    *
    * @throws Error where it cannot be listened on
    */
@@ -63,14 +66,15 @@ export class Peers {
   }
 
   /**
-   * Has a request answered by the process that runs its place. What of it was read already is lost, so that it must
-   * not have been.
+   * Has a request answered by the process that runs its place. What of it was read already is lost, so that
+   * it must not have been.
    *
    * @throws ApiError `taken-over` where no process runs it now
    */
   async forward(event: H3Event, place: KnownPlace): Promise<void> {
     const held = await holding(place.sql)
-    // Who was asked by another process asks no third: while a place goes over, each may think that the other has it.
+    // Who was asked by another process asks no third: while a place goes over, each may think that the
+    // other has it.
     if (!held || held.peer === this.#address || clientOfPeer(event)) throw new ApiError('taken-over')
     const { req, res } = event.node
     const path = event.path.startsWith('/api/')

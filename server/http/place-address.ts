@@ -4,9 +4,9 @@ import type { IncomingMessage } from 'node:http'
 const WITHIN = /^\/(?:api\/places\/([a-z0-9-]+)(?=\/)|places\/([a-z0-9-]+)(?=[/?]|$))/
 
 /**
- * Whether the address of a request is in the one form that is understood: a path from the root, without steps up or
- * down, backslashes or an empty part at its beginning, whose percent signs are followed by hexadecimal digits. Whoever
- * looks at it afterwards sees the same.
+ * Whether the address of a request is in the one form that is understood: a path from the root, without steps
+ * up or down, backslashes or an empty part at its beginning, whose percent signs are followed by hexadecimal
+ * digits. Whoever looks at it afterwards sees the same.
  */
 export function isPlainAddress({ url = '' }: IncomingMessage): boolean {
   const [path = ''] = url.split('?')

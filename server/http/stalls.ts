@@ -1,8 +1,11 @@
 import type { IncomingMessage, ServerResponse } from 'node:http'
 import type { Logger } from 'pino'
 
-/** How long nothing else may be done before that is logged, and how often it is looked, in milliseconds. */
-const [LONGEST, EVERY] = [250, 50]
+/**
+ * The longest time for which the event loop may be held before that is logged, and the time between two
+ * looks.
+ */
+const [MAX_STALL_MS, LOOK_EVERY_MS] = [250, 50]
 
 /** Logs when one thing held up all others, with the requests that were under way. */
 export class StallWatch {
@@ -15,15 +18,15 @@ export class StallWatch {
     let last = performance.now()
     this.#timer = setInterval(() => {
       const now = performance.now()
-      const heldMs = Math.round(now - last - EVERY)
+      const heldMs = Math.round(now - last - LOOK_EVERY_MS)
       last = now
       const requests = [...new Set(this.#underWay.values())]
       // While nobody waits, as at the start, it is no warning.
-      if (heldMs > LONGEST)
+      if (heldMs > MAX_STALL_MS)
         log[requests.length > 0 ? 'warn' : 'info']({ heldMs, requests }, 'nothing else was answered')
       for (const request of this.#ended) this.#underWay.delete(request)
       this.#ended.clear()
-    }, EVERY).unref()
+    }, LOOK_EVERY_MS).unref()
   }
 
   /** Knows a request until it is answered. */

@@ -3,12 +3,12 @@ import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import type { H3Event } from 'h3'
 
-/** How many characters are written at a time. */
-const PART = 32_768
+/** The number of characters that are written at a time. */
+const PART_CHARS = 32_768
 
 /**
- * Answers with parts as fast as they are read, and makes no more of them when the client goes away. An error before the
- * first part is thrown while the answer can still be another.
+ * Answers with parts as fast as they are read, and makes no more of them when the client goes away. An error
+ * before the first part is thrown while the answer can still be another.
  */
 export async function streamParts(
   event: H3Event,
@@ -37,7 +37,7 @@ export async function* arrayText(elements: AsyncIterable<unknown>): AsyncGenerat
 
 function* partsOf(text: string): Generator<Buffer> {
   for (let from = 0; from < text.length;) {
-    let end = Math.min(from + PART, text.length)
+    let end = Math.min(from + PART_CHARS, text.length)
     // The two halves of a character stay together (UTF-16).
     if (end < text.length && (text.charCodeAt(end - 1) & 0xfc00) === 0xd800) end++
     yield Buffer.from(text.slice(from, end))

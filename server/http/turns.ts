@@ -2,7 +2,9 @@ import { Semaphore, type SemaphoreInterface } from 'async-mutex'
 import type { H3Event } from 'h3'
 import { ApiError } from '../errors.ts'
 
-/** How many heavy requests of one account, and of all, are answered at a time, and how many of one may wait. */
+/**
+ * How many heavy requests of one account, and of all, are answered at a time, and how many of one may wait.
+ */
 const [AT_ONCE, AT_ONCE_IN_ALL, WAITING] = [2, 8, 30]
 
 interface Lane {
@@ -13,7 +15,8 @@ const lanes = new Map<string, Lane>()
 const all = new Semaphore(AT_ONCE_IN_ALL)
 
 /**
- * Waits until a heavy request may be answered; its turn lasts until the answer was read, or who asked went away.
+ * Waits until a heavy request may be answered; its turn lasts until the answer was read, or who asked went
+ * away.
  *
  * @throws ApiError `too-many-requests`
  */

@@ -20,7 +20,10 @@ export interface ListJob {
   readonly own: string
 }
 
-/** What a text says: no list, what is there already, or another list and why it waits (`null` = it does not). */
+/**
+ * What a text says: no list, what is there already, or another list and why it waits (`null` = it does
+ * not).
+ */
 export type ListFound =
   | { readonly fault: string }
   | { readonly same: true }

@@ -3,7 +3,10 @@ import { lookup as lookUp, type LookupAddress, type LookupOptions } from 'node:d
 import { gunzipSync } from 'node:zlib'
 import { Agent, fetch, type Response } from 'undici'
 
-/** The largest list, in bytes, unpacked; how long fetching it may take, in milliseconds; and how often it may be led on. */
+/**
+ * The largest list, in bytes, unpacked; how long fetching it may take, in milliseconds; and how often it
+ * may be led on.
+ */
 const MOST_BYTES = 64_000_000
 const PATIENCE_MS = 60_000
 const MOST_REDIRECTS = 5

@@ -53,8 +53,8 @@ export async function listSource(sql: Sql, list: string): Promise<StoredSource |
 }
 
 /**
- * The lists whose time it is: those that could not be read are tried again after an hour, then two, four, up to a day,
- * and after those that could.
+ * The lists whose time it is: those that could not be read are tried again after an hour, then two, four, up
+ * to a day, and after those that could.
  */
 export async function dueSources(sql: Sql): Promise<string[]> {
   const rows = await sql.query<{ list: string }>(
@@ -117,7 +117,10 @@ export async function noteChanged(sql: Sql, list: string, change: ListChange): P
   )
 }
 
-/** Lets sites wait for review, or with `null` none any longer; `declined` marks what nobody wants to see again. */
+/**
+ * Lets sites wait for review, or with `null` none any longer; `declined` marks what nobody wants to see
+ * again.
+ */
 export async function setWaiting(
   sql: Sql,
   list: string,

@@ -38,7 +38,10 @@ const refreshing = new Mutex()
 
 export { listSources }
 
-/** Every source and what became of it; who may not edit them is not shown what is asked there, which may be a secret. */
+/**
+ * Every source and what became of it; who may not edit them is not shown what is asked there, which may be
+ * a secret.
+ */
 export async function shownSources(sql: Sql, mayEdit: boolean): Promise<ListSourceAnswer[]> {
   return (await listSources(sql)).map((source) => ({ ...source, url: shownUrl(source.url, mayEdit) }))
 }
@@ -186,7 +189,9 @@ async function takeText(sql: Sql, gateway: Gateway, source: StoredSource, text: 
   if (isNews) await notify(sql, 'list', `A refresh of the list “${before.name}” waits for review. ${why}`)
 }
 
-/** What allow rules need: names and blocks of other lists, apps and their own; and what of this list itself. */
+/**
+ * What allow rules need: names and blocks of other lists, apps and their own; and what of this list itself.
+ */
 function neededBy(policy: Policy, list: string) {
   const allowing = policy.rules.filter(({ effect, enabled }) => enabled && effect === 'allow')
   const names = allowing.flatMap(

@@ -16,8 +16,8 @@ type Job = { readonly compare: ListJob } | { readonly zone: ZoneSource; readonly
 type Outcome = { readonly found: unknown } | { readonly fault: string }
 
 /**
- * Compares a list in a thread of its own, so that the server answers others meanwhile. From sources, as in tests,
- * this thread does it.
+ * Compares a list in a thread of its own, so that the server answers others meanwhile. From sources, as in
+ * tests, this thread does it.
  *
  * @throws ListFault where the thread ended, for want of memory
  */

@@ -7,8 +7,8 @@ import { saveSpent } from './spent-sql.ts'
 import { livePolicy } from './live.ts'
 import { notify } from '../outbox/notify.ts'
 
-/** How far back the gateway is asked when allowances were used up, in seconds: it may have been away. */
-const BACK = 8 * DAY
+/** The past for which the gateway is asked for used-up allowances: it may have been away. */
+const PAST_SECONDS = 8 * DAY
 
 /**
  * Keeps when allowances were used up: each call asks the gateway, and tells of what is new.
@@ -19,7 +19,7 @@ export function allowanceFollower(sql: Sql, gateway: Pick<Gateway, 'allowances'>
   // Mostly it is told what was used, and nothing else is new.
   let heard = ''
   return async () => {
-    const since = instantText(Math.floor(Date.now() / 1000) - BACK)
+    const since = instantText(Math.floor(Date.now() / 1000) - PAST_SECONDS)
     const { spent, at } = await gateway.allowances(since)
     const text = JSON.stringify(spent)
     if (text === heard) return

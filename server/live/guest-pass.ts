@@ -21,8 +21,8 @@ import { ApiError } from '../errors.ts'
 import { livePolicy, makeOverride } from './live.ts'
 import { onlyFor } from './override-who.ts'
 
-/** How long a guest pass waits for a device, in seconds. */
-const WAITS = 10 * MINUTE
+/** The time for which a guest pass waits for a device. */
+const WAIT_SECONDS = 10 * MINUTE
 const NOTE: Override['note'] = 'Guest pass'
 
 /**
@@ -43,7 +43,7 @@ export function makeGuestPass(
     if (wifi !== null && network !== null) await saveWifi(tx, network, wifi)
     const there = (await sightings(tx)).filter((seen) => seen.connected && isIn(policy, seen, network))
     const id = `pass-${randomBytes(6).toString('hex')}`
-    await addPass(tx, { id, network, lasts, author, present: there.map(({ mac }) => mac) }, WAITS)
+    await addPass(tx, { id, network, lasts, author, present: there.map(({ mac }) => mac) }, WAIT_SECONDS)
     const where = policy.networks.find(({ id }) => id === network)?.name ?? 'any network'
     await record(tx, 'override', `Guest pass for the next device in ${where}, for ${lasts / MINUTE} minutes`)
     await tell(tx, 'sightings')
@@ -68,7 +68,10 @@ export async function endGuestPass(sql: Sql, id: string): Promise<void> {
   await tell(sql, 'sightings')
 }
 
-/** Allows those for whom guest passes wait, of whom is on the network now: the first pass for the first device. */
+/**
+ * Allows those for whom guest passes wait, of whom is on the network now: the first pass for the first
+ * device.
+ */
 export async function useGuestPasses(sql: Sql, seen: readonly Sighting[]): Promise<void> {
   if ((await waitingPasses(sql)).length === 0) return
   await sql.transaction(async (tx) => {

@@ -9,7 +9,10 @@ import type { Sql } from '../database/database.ts'
 import { overrideAuthor } from './override-sql.ts'
 import { ApiError } from '../errors.ts'
 
-/** What somebody does to an override: before it (`null` = there is none) and after it (`null` = it ends now). */
+/**
+ * What somebody does to an override: before it (`null` = there is none) and after it (`null` = it ends
+ * now).
+ */
 interface OverrideAct {
   readonly policy: Policy
   readonly before: Override | null
@@ -19,8 +22,8 @@ interface OverrideAct {
 }
 
 /**
- * Refuses what a helper may not do to overrides: to make, move, add or end. To be asked in the transaction that does it,
- * so that many at once do not all find room.
+ * Refuses what a helper may not do to overrides: to make, move, add or end. To be asked in the transaction
+ * that does it, so that many at once do not all find room.
  *
  * @param limit `null` = anything
  * @throws ApiError `beyond-limit`
@@ -61,7 +64,10 @@ function refuseLateEnd({ minutes }: HelperLimit, until: string | null): void {
     throw new ApiError('beyond-limit', `Choose ${minutes} minutes or less.`)
 }
 
-/** Refuses what is longer than the limit together with what somebody made for any of the devices that is not over. */
+/**
+ * Refuses what is longer than the limit together with what somebody made for any of the devices that is not
+ * over.
+ */
 async function refuseLong(
   tx: Sql,
   { minutes }: HelperLimit,
@@ -94,7 +100,10 @@ async function refuseOthers(tx: Sql, id: string, author: string): Promise<void> 
     )
 }
 
-/** Refuses more than the limit together with what somebody added before to any of the devices, and still counts. */
+/**
+ * Refuses more than the limit together with what somebody added before to any of the devices, and still
+ * counts.
+ */
 async function refuseTooMuch(
   tx: Sql,
   limit: HelperLimit,

@@ -10,10 +10,10 @@ import { revisions } from './revision-sql.ts'
 import { emptyPolicy, policyWithoutSites } from './live.ts'
 
 /**
- * Yields what was in force from an instant (seconds) until now: the revision of that time and all later ones, each with
- * the overrides of its time, and before the first revision a policy that restricts nobody. Lists come without entries. A
- * revision that another one followed within its second was never in force. Each period is read when it is asked for, and
- * others get a turn between two of them.
+ * Yields what was in force from an instant (seconds) until now: the revision of that time and all later ones,
+ * each with the overrides of its time, and before the first revision a policy that restricts nobody. Lists
+ * come without entries. A revision that another one followed within its second was never in force. Each
+ * period is read when it is asked for, and others get a turn between two of them.
  */
 export async function* history(sql: Sql, from: number): AsyncGenerator<PeriodAnswer> {
   const all = (await revisions(sql))

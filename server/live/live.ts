@@ -52,7 +52,8 @@ export async function readLive(sql: Sql): Promise<LiveAnswer> {
   }
 }
 
-// Over a million names a digest takes half a second, and every page asks: by its revision and overrides it is the same.
+// Over a million names a digest takes half a second, and every page asks: by its revision and overrides it
+// is the same.
 const digests = new LRUCache<string, string>({ max: 20 })
 function digestOfLive(policy: Policy, revision: string): string {
   if (revision === '') return digestOf(policy)
@@ -62,14 +63,17 @@ function digestOfLive(policy: Policy, revision: string): string {
   return known
 }
 
-/** How far back what is live says when allowances were used up, in seconds. */
-const RECENT = 8 * DAY
+/** The past for which the live policy says when allowances were used up. */
+const SPENT_PAST_SECONDS = 8 * DAY
 
 /** What is live without its digest, which takes half a second over long lists, and most do not need. */
 export async function livePolicy(sql: Sql) {
   const latest = await liveRevision(sql)
   const base = latest ? await policyAt(sql, latest) : await emptyPolicy(sql)
-  const spent = spentFor(base, await spentSince(sql, instantText(Math.floor(Date.now() / 1000) - RECENT)))
+  const spent = spentFor(
+    base,
+    await spentSince(sql, instantText(Math.floor(Date.now() / 1000) - SPENT_PAST_SECONDS)),
+  )
   return { policy: { ...base, overrides: overridesFor(base, await overrides(sql)), spent }, latest }
 }
 
@@ -200,8 +204,8 @@ function overrideOf(policy: Policy, { effect, who, more = null, note, ...wish }:
 }
 
 /**
- * Lengthens or shortens an override; `until` is an instant to come, or `null` until it is ended. A helper may do so
- * with their own, within the limit.
+ * Lengthens or shortens an override; `until` is an instant to come, or `null` until it is ended. A helper may
+ * do so with their own, within the limit.
  *
  * @throws ApiError `not-found`, `not-possible`, `beyond-limit`
  */
@@ -290,11 +294,11 @@ export async function revisionPolicy(sql: Sql, number: number): Promise<Policy> 
   return policyAt(sql, found)
 }
 
-/** How much of policies is kept ready, in entries of their lists of every kind. */
-const READY = 3_000_000
+/** The size of the cache of policies, in entries of their lists of every kind. */
+const MAX_CACHED_ENTRIES = 3_000_000
 // A revision never changes, and reading one may take seconds: by its digest it is the same policy, whoever
 // asks.
-const ready = new LRUCache<string, Policy>({ maxSize: READY, sizeCalculation: weightOf })
+const ready = new LRUCache<string, Policy>({ maxSize: MAX_CACHED_ENTRIES, sizeCalculation: weightOf })
 
 type RevisionName = Pick<Revision, 'number' | 'digest'>
 

@@ -29,8 +29,8 @@ import { livePolicy, makeOverride } from './live.ts'
 import { notify } from '../outbox/notify.ts'
 import { onlyFor } from './override-who.ts'
 
-/** How far ahead the time may begin that is granted to a device that is allowed now, in seconds. */
-const AHEAD = 12 * HOUR
+/** The latest begin of the time that is granted to a device that is allowed now. */
+const MAX_DELAY_SECONDS = 12 * HOUR
 
 /** Takes over the requests of the gateway, and tells it what was answered meanwhile. */
 export async function followRequests(sql: Sql, gateway: Gateway): Promise<void> {
@@ -72,7 +72,8 @@ export interface GivenAnswer {
 }
 
 /**
- * Answers a request, once. What is granted begins now, or when a device that is allowed now would be restricted.
+ * Answers a request, once. What is granted begins now, or when a device that is allowed now would be
+ * restricted.
  *
  * @throws ApiError `not-found`, `answered-meanwhile`, `beyond-limit`
  */
@@ -118,7 +119,7 @@ async function beginOf(sql: Sql, policy: Policy, { mac }: WaitingRequest): Promi
   const subject = subjectOf(compiled, { device: deviceOf(policy, mac), macs: [mac], network })
   const [moment] = momentsAt(compiled, [subject], now)
   const ends = moment!.state === 'open' ? moment!.until : null
-  return ends !== null && ends < now + AHEAD ? ends : now
+  return ends !== null && ends < now + MAX_DELAY_SECONDS ? ends : now
 }
 
 const deviceOf = (policy: Policy, mac: string) => deviceWith(policy, mac)?.id ?? null

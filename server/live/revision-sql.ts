@@ -69,7 +69,10 @@ async function entriesOf(sql: Sql, digest: string): Promise<readonly string[]> {
   return JSON.parse(row.entries) as string[]
 }
 
-/** The text of a document without the entries of its long lists, and the digests of these by the ids of the lists. */
+/**
+ * The text of a document without the entries of its long lists, and the digests of these by the ids of the
+ * lists.
+ */
 async function withoutLongLists(sql: Sql, text: string) {
   const lists: Record<string, string> = {}
   // Most have none that is so long.
@@ -89,8 +92,8 @@ async function withoutLongLists(sql: Sql, text: string) {
 }
 
 /**
- * Writes a revision, by the canonical text of its policy, which makes it the live one: from now on, or where the clock was set back, from when the
- * one before was written.
+ * Writes a revision, by the canonical text of its policy, which makes it the live one: from now on, or where
+ * the clock was set back, from when the one before was written.
  */
 export async function addRevision(
   sql: Sql,

@@ -1,8 +1,8 @@
 import type { Spent } from '../../core/policy/types.ts'
 import { instant, listOf, type Sql } from '../database/database.ts'
 
-/** For how many days it is kept when allowances were used up: as long as days of use. */
-const KEPT = 730
+/** The age at which the times of used-up allowances are deleted: as for days of use. */
+const KEEP_DAYS = 730
 
 /** When allowances were used up, as far as it went on after an instant, in the order of time. */
 export function spentSince(sql: Sql, from: string): Promise<Spent[]> {
@@ -15,8 +15,8 @@ export function spentSince(sql: Sql, from: string): Promise<Spent[]> {
 }
 
 /**
- * Keeps when allowances were used up, by what the gateway told at an instant; what it does not tell of is over by
- * then.
+ * Keeps when allowances were used up, by what the gateway told at an instant; what it does not tell of is
+ * over by then.
  *
  * @returns those that are new, and whether anything changed
  */
@@ -62,5 +62,5 @@ export async function saveSpent(
 
 /** Forgets what is too old. */
 export async function forgetSpent(sql: Sql): Promise<void> {
-  await sql.query(`delete from spent where until_at < now() - interval '${KEPT} days'`)
+  await sql.query(`delete from spent where until_at < now() - interval '${KEEP_DAYS} days'`)
 }

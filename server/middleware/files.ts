@@ -9,7 +9,8 @@ import {
 } from 'h3'
 import { getAsset, isPublicAssetURL } from '#nitro-internal-virtual/public-assets'
 
-// The files of the pages, as they are read and no faster than they are taken: Nitro's own way reads each whole for
+// The files of the pages, as they are read and no faster than they are taken: Nitro's own way reads each
+// whole for
 // everybody who asks.
 export default defineEventHandler(async (event) => {
   const found = await serveStatic(event, {

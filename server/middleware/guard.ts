@@ -56,7 +56,10 @@ export default defineEventHandler(async (event) => {
   return sendRedirect(event, `${pagesOf(named)}/sign-in?to=${encodeURIComponent(event.path)}`, 302)
 })
 
-/** The token of a request, as in its header; of a list, which programs fetch that know only an address, also in that. */
+/**
+ * The token of a request, as in its header; of a list, which programs fetch that know only an address, also
+ * in that.
+ */
 function tokenOf(event: H3Event): string | undefined {
   const header = getHeader(event, 'authorization')
   if (header !== undefined || !LIST_FILE.test(getRequestURL(event).pathname)) return header

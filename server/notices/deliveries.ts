@@ -25,14 +25,17 @@ import { postHook } from './webhook.ts'
 
 /** How often it is looked whether something is to be sent, in milliseconds. */
 const LOOK_MS = 3000
-/** For how long notices are gathered before a mail, and the shortest time between two mails to somebody, in seconds. */
+/**
+ * For how long notices are gathered before a mail, and the shortest time between two mails to somebody, in
+ * seconds.
+ */
 export const PACE = { gather: 15, pause: 5 * MINUTE } as const
-/** The first pause before something is tried again, and the longest, in seconds: each is twice the one before. */
-const [FIRST_PAUSE, LONGEST_PAUSE] = [10, 10 * MINUTE]
+/** The first and the longest pause before a delivery is tried again; each is twice the one before. */
+const [FIRST_PAUSE_SECONDS, LONGEST_PAUSE_SECONDS] = [10, 10 * MINUTE]
 /** The most notices that a mail lists. */
 const LISTED = 100
 
-const pauseAfter = (tries: number) => Math.min(FIRST_PAUSE * 2 ** tries, LONGEST_PAUSE)
+const pauseAfter = (tries: number) => Math.min(FIRST_PAUSE_SECONDS * 2 ** tries, LONGEST_PAUSE_SECONDS)
 
 /** Sends what is due: to each person one mail with all that waits, to each webhook a notice at a time. */
 export async function deliver(sql: Sql, pace: { gather: number; pause: number } = PACE): Promise<void> {

@@ -16,7 +16,10 @@ const MOST_TOLD = 10
 
 /** Tells those who want to hear of it what becomes of the gateway, and who is new on the network. */
 export class GatewayWatch {
-  /** The alarms that are known; `null` until the gateway was heard: those that were there before are not news. */
+  /**
+   * The alarms that are known; `null` until the gateway was heard: those that were there before are not
+   * news.
+   */
   #alarms: ReadonlySet<string> | null = null
   #awayTimer: NodeJS.Timeout | null = null
   #isToldAway = false

@@ -58,7 +58,10 @@ async function hangUp() {
 
 const add = (kinds: readonly LogKind[] = LOG_KINDS) =>
   makeLogServer(sql, { host: '127.0.0.1', port, transport: 'tcp', authority: '', kinds }, 'ada')
-/** The words of the messages that arrived with their facts behind, taken apart by their counted octets (RFC 6587, 3.4.1). */
+/**
+ * The words of the messages that arrived with their facts behind, taken apart by their counted octets (RFC
+ * 6587, 3.4.1).
+ */
 function arrived(): string[] {
   const all: string[] = []
   for (let rest = Buffer.from(got); rest.length > 0;) {

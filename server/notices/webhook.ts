@@ -15,8 +15,8 @@ export interface HookBody {
 }
 
 /**
- * Signs what is sent to a webhook: HMAC-SHA-256 (RFC 2104) of the seconds since 1970, a full stop and the body, in
- * hexadecimal digits.
+ * Signs what is sent to a webhook: HMAC-SHA-256 (RFC 2104) of the seconds since 1970, a full stop and the
+ * body, in hexadecimal digits.
  */
 export function signatureOf(secret: string, seconds: number, body: string): string {
   return createHmac('sha256', secret).update(`${seconds}.${body}`).digest('hex')

@@ -39,8 +39,8 @@ const compress = promisify(gzip)
 export class BadBackup extends Error {}
 
 /**
- * Everything of all places, compressed, while it is in use: all of it as of one moment. `folder` is the data folder;
- * `leftOut` are tables whose rows stay behind.
+ * Everything of all places, compressed, while it is in use: all of it as of one moment. `folder` is the data
+ * folder; `leftOut` are tables whose rows stay behind.
  */
 export async function makeBackup(
   sql: Sql,

@@ -104,7 +104,10 @@ export class ServedCertificate {
     return this.#pair
   }
 
-  /** Tells of each other certificate that stands in the files from now on; what is wrong there goes to `fault`. */
+  /**
+   * Tells of each other certificate that stands in the files from now on; what is wrong there goes to
+   * `fault`.
+   */
   watch(renewed: (pair: KeyPair) => void, fault: (error: Error) => void, every = LOOK_EVERY): void {
     const look = async () => {
       const pair = await readPair(this.files, this.names)
@@ -127,7 +130,10 @@ export class ServedCertificate {
   }
 }
 
-/** What a browser shows of a certificate: its fingerprint (SHA-256), and until when it is valid (ISO 8601, UTC). */
+/**
+ * What a browser shows of a certificate: its fingerprint (SHA-256), and until when it is valid (ISO 8601,
+ * UTC).
+ */
 export interface CertificateFacts {
   readonly fingerprint: string
   readonly until: string

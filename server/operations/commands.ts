@@ -206,8 +206,8 @@ function asked(folder: string, path: string): Promise<Buffer | null> {
 }
 
 /**
- * Works with the database of a place on which nothing runs: the one of a server at an address, or with `null` the
- * one of its data folder.
+ * Works with the database of a place on which nothing runs: the one of a server at an address, or with `null`
+ * the one of its data folder.
  */
 async function withData<T>(
   folder: string,

@@ -14,8 +14,8 @@ import { resetPassword } from '../accounts/sign-in.ts'
  * do beside it.
  */
 export const CONTROL_SOCKET = 'control.sock'
-/** The longest path of a socket. */
-const LONGEST = 100
+/** The longest path of a socket (`sun_path` in unix(7)). */
+const MAX_PATH_CHARS = 100
 
 /**
  * Listens to the command line of this machine: `POST /backup`, `POST /reset-password?name=…`. Nobody else can
@@ -27,7 +27,7 @@ export async function listenToCommands(
   log: Logger,
 ): Promise<() => Promise<void>> {
   const path = join(folder, CONTROL_SOCKET)
-  if (path.length > LONGEST) return async () => {}
+  if (path.length > MAX_PATH_CHARS) return async () => {}
   await rm(path, { force: true })
   const sql = database.at(FIRST)
   const answer = async (url: URL): Promise<Buffer | string> => {

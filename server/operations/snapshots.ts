@@ -6,7 +6,10 @@ import type { Database } from '../database/database.ts'
 import { notify } from '../outbox/notify.ts'
 import { takeSnapshot } from './backup.ts'
 
-/** How often is looked for what is due, how often rows that are over are cleared, and after what time a backup that failed is tried again. */
+/**
+ * How often is looked for what is due, how often rows that are over are cleared, and after what time a
+ * backup that failed is tried again.
+ */
 const [LOOK_EVERY_MS, CLEAR_EVERY_MS, RETRY_AFTER_MS] = [60_000, 3_600_000, 3_600_000]
 
 /** Tables in which rows come and go. */
@@ -36,8 +39,8 @@ export async function tidyUp(database: Database): Promise<void> {
 }
 
 /**
- * Keeps the database in order until the function that comes back is called: tidied each hour, backed up each night; by
- * one process, the one of which `isOurs` says so.
+ * Keeps the database in order until the function that comes back is called: tidied each hour, backed up each
+ * night; by one process, the one of which `isOurs` says so.
  */
 export function startSnapshots(
   database: Database,

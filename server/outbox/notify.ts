@@ -7,8 +7,8 @@ import { isTrial } from '../database/place-sql.ts'
 import { addDelivery, addNotice, hooksWanting, recipientsOf, type Recipient } from './outbox-sql.ts'
 
 /**
- * The people whom a notice concerns: all (`null`), one account, or those who may grant more time to a device of the
- * policy that is live. An unknown device (`null`) concerns everybody but helpers with a limit.
+ * The people whom a notice concerns: all (`null`), one account, or those who may grant more time to a device
+ * of the policy that is live. An unknown device (`null`) concerns everybody but helpers with a limit.
  */
 export type Concerns =
   { readonly account: string } | { readonly device: string | null; readonly policy: Policy } | null

@@ -1,7 +1,9 @@
 import type { GatewayState } from '../../protocol/gateway/gateway.ts'
 import type { Sql } from '../database/database.ts'
 
-/** Which process runs a place, by the address at which other processes reach it, and how the gateway stands. */
+/**
+ * Which process runs a place, by the address at which other processes reach it, and how the gateway stands.
+ */
 export interface Holding {
   readonly peer: string
   readonly state: GatewayState
@@ -26,7 +28,10 @@ export async function saveHolding(sql: Sql, { peer, state, isSimulated, alarms }
   )
 }
 
-/** The secret by which the processes on this database know each other; the one offered where there is none yet. */
+/**
+ * The secret by which the processes on this database know each other; the one offered where there is none
+ * yet.
+ */
 export async function peerSecret(sql: Sql, offered: string): Promise<string> {
   await sql.query('insert into peer_secret (secret) values ($1) on conflict do nothing', [offered])
   const [row] = await sql.query<{ secret: string }>('select secret from peer_secret')

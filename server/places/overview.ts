@@ -15,8 +15,8 @@ import { livePolicy } from '../live/live.ts'
 import type { KnownPlace, Places } from './places.ts'
 import { waitingFor } from '../live/requests.ts'
 
-/** How many entries a search finds at each place, at most. */
-const FOUND = 20
+/** The most entries that a search finds at each place. */
+const MAX_FOUND = 20
 
 /** How each place stands that somebody may use, the first made first. */
 export async function overview(places: Places, sql: Sql, account: string) {
@@ -25,8 +25,8 @@ export async function overview(places: Places, sql: Sql, account: string) {
 }
 
 /**
- * The entries of the drafts of one's places whose name or note matches, devices also by their address; of places
- * that one may edit.
+ * The entries of the drafts of one's places whose name or note matches, devices also by their address; of
+ * places that one may edit.
  */
 export async function searchPlaces(
   places: Places,
@@ -40,7 +40,7 @@ export async function searchPlaces(
     own
       .filter(([{ role }]) => may(role, 'edit'))
       .map(async ([{ id: place }, known]) =>
-        (await entriesLike(known.sql, text, FOUND)).map((entry) => ({ ...entry, place })),
+        (await entriesLike(known.sql, text, MAX_FOUND)).map((entry) => ({ ...entry, place })),
       ),
   )
   return found.flat()

@@ -24,8 +24,8 @@ export function routerFileOf(folder: string, place: string): string {
 const KEY_FILE = 'place'
 
 /**
- * Sees to it that the folder of a further place is its own: what a place of the same id left there that was removed, by
- * whatever process, is deleted.
+ * Sees to it that the folder of a further place is its own: what a place of the same id left there that was
+ * removed, by whatever process, is deleted.
  */
 export async function ownPlaceFolder(folder: string, id: string, key: string | null): Promise<void> {
   if (id === FIRST || key === null) return

@@ -60,7 +60,10 @@ export interface PlaceParts {
 /** How often look-ups and usage are fetched without being asked for. */
 const FETCH_EVERY_MS = 10_000
 
-/** Starts the link of a place to its gateway, and everything that follows it. Where a step fails, nothing runs on. */
+/**
+ * Starts the link of a place to its gateway, and everything that follows it. Where a step fails, nothing
+ * runs on.
+ */
 export async function startPlace(parts: PlaceParts): Promise<RunningPlace> {
   await forgetOldNetwork(parts)
   const opened = await openGateway({ ...parts, network: networkOf(parts) })
@@ -154,7 +157,10 @@ class PlaceRun implements RunningPlace {
     if (change !== 'sightings') this.#spread(change === 'evidence' ? 'evidence' : 'gateway')
   }
 
-  /** Does a work that nobody waits for; a gateway that is away, or not connected, is tried again by the link. */
+  /**
+   * Does a work that nobody waits for; a gateway that is away, or not connected, is tried again by the
+   * link.
+   */
   #do(what: string, work: Promise<unknown>): void {
     work.catch((error: unknown) => {
       if (this.link.view().state !== 'none') this.parts.log.warn(error, what)
@@ -205,8 +211,8 @@ class PlaceRun implements RunningPlace {
 }
 
 /**
- * Forgets the made-up network that earlier versions ran at every place without a gateway, and what its gateway wrote
- * down.
+ * Forgets the made-up network that earlier versions ran at every place without a gateway, and what its
+ * gateway wrote down.
  */
 async function forgetOldNetwork({ id, sql, gatewayFolder }: PlaceParts): Promise<void> {
   const isNamed = id === FIRST && Boolean(process.env.KAIROSTAT_GATEWAY)

@@ -27,8 +27,8 @@ export async function clearAway(sql: Sql): Promise<void> {
 }
 
 /**
- * Keeps a place in order until the function that comes back is called: what is over is cleared away each hour, and
- * lists are asked of their sources when it is time.
+ * Keeps a place in order until the function that comes back is called: what is over is cleared away each
+ * hour, and lists are asked of their sources when it is time.
  */
 export function startUpkeep(sql: Sql, gateway: Gateway, log: Logger): () => void {
   let cleared = 0

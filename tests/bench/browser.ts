@@ -301,7 +301,8 @@ async function scrollFrames(page: Page): Promise<number[]> {
  */
 async function leaseFile(page: Page): Promise<{ lease: number; leaseGap: number }> {
   await page.getByRole('button', { name: 'Import addresses' }).click()
-  // Made in the page: a file of that size does not fit through the pipe that steers the browser. In pieces, so
+  // Made in the page: a file of that size does not fit through the pipe that steers the browser. In pieces,
+  // so
   // that the page is not clearing up after it while it is measured.
   await page.evaluate(() => {
     const hex = (number: number) => number.toString(16).padStart(2, '0')

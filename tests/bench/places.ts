@@ -146,7 +146,10 @@ async function running<T>(url: string, measure: (running: Running) => Promise<T>
   }
 }
 
-/** Edits at random places while all are listened to; the times are from asking to the answer, in milliseconds. */
+/**
+ * Edits at random places while all are listened to; the times are from asking to the answer, in
+ * milliseconds.
+ */
 async function load(address: string, cookies: readonly string[], { places, streams, seconds }: Load) {
   const stop = new AbortController()
   let [heard, errors] = [0, 0]

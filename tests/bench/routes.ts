@@ -29,7 +29,10 @@ function heavyRoutes(): string[] {
   ]
 }
 
-/** Asks each of the ten so many times, four at once, while somebody else asks for a page ten times a second; the slowest first. */
+/**
+ * Asks each of the ten so many times, four at once, while somebody else asks for a page ten times a second;
+ * the slowest first.
+ */
 export async function routeTimes(turns: number): Promise<RouteTime[]> {
   const place = await startPlace({ KAIROSTAT_DEMO: PASSWORD, KAIROSTAT_DEMO_SIZE: 'office' })
   try {

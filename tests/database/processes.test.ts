@@ -220,7 +220,10 @@ test('edits of four writers at two processes: none is lost, torn or done twice',
     }
     return own
 
-    /** Adds one to what all count together, as it was when it was read: again where somebody else came before. */
+    /**
+     * Adds one to what all count together, as it was when it was read: again where somebody else came
+     * before.
+     */
     async function countUp(): Promise<void> {
       for (;;) {
         const { groups } = (await ask(place, 'GET', '/api/draft')).body as unknown as Pick<Policy, 'groups'>

@@ -45,7 +45,8 @@ test('two hours a day are used up while one looks, twenty more are granted, and 
   await page.getByRole('button', { name: 'Apply changes' }).click()
   await expect(page.getByText(/Revision \d+ is live\./)).toBeVisible()
 
-  // The clock of the network goes through minutes in which the phone is used, up to a full one that is to come: the
+  // The clock of the network goes through minutes in which the phone is used, up to a full one that is to
+  // come: the
   // network is never behind the server.
   const minute = Math.ceil((Date.now() + 40_000) / 60_000) * 60_000
   const use = async (from: number, minutes: number) => {

@@ -49,7 +49,8 @@ test('every menu of every page opens, and each of its first choices can be chose
       // Choose another value: leaving the page undoes it.
       let mayClose = (await menu.getAttribute('aria-haspopup')) === 'menu'
       if (!mayClose) await choices.last().click()
-      // Escape closes what stays open, and nothing else: on a form that was edited it would ask whether to leave.
+      // Escape closes what stays open, and nothing else: on a form that was edited it would ask whether to
+      // leave.
       await expect(async () => {
         if (mayClose && (await choices.first().isVisible())) await page.keyboard.press('Escape')
         mayClose = true

@@ -41,7 +41,10 @@ const listed = (...sites: string[]) => ({
 })
 const lookup = (name: string) => network.lookup('cliA', name, 'A', ROUTER)
 const nft = (...words: string[]) => network.run('rtr', 'nft', ...words)
-/** Gives the first machine a MAC address, which the router learns; its own neighbour table may be full for a while. */
+/**
+ * Gives the first machine a MAC address, which the router learns; its own neighbour table may be full for a
+ * while.
+ */
 async function setMac(mac: string) {
   await network.run('cliA', 'ip', 'link', 'set', 'eth0', 'address', mac)
   await expect

@@ -7,8 +7,8 @@ import type { SshServer } from './ssh-server.ts'
 export const ROUTER_LEASES = '/tmp/dhcp.leases'
 
 /**
- * Makes the file system of a small router: the shell and the programs of busybox, nft, ip and an SSH server, each
- * with the libraries that it needs, and nothing else.
+ * Makes the file system of a small router: the shell and the programs of busybox, nft, ip and an SSH server,
+ * each with the libraries that it needs, and nothing else.
  *
  * @param password - of its root
  */

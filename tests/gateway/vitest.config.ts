@@ -1,7 +1,8 @@
 import { defineConfig } from 'vitest/config'
 
 // Real packets in namespaces: needs the rights to make them. They mostly wait, so that three go on two cores,
-// and each file has a network of its own. A packet may be lost where the machine is busy: a test that failed runs
+// and each file has a network of its own. A packet may be lost where the machine is busy: a test that
+// failed runs
 // once more, which the report shows. Some run again with a router that has only a shell, over each SSH
 // server.
 export default defineConfig({

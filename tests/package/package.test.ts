@@ -9,7 +9,8 @@ const [NOW, NEXT] = ['0.1.0', '0.1.1']
 const PASSWORD = 'a long password'
 const SIGN_IN = JSON.stringify({ name: 'ada', password: PASSWORD })
 
-// A Debian system of its own: this one's files below, what is written above them in memory; and without a network.
+// A Debian system of its own: this one's files below, what is written above them in memory; and without a
+// network.
 const folder = mkdtempSync(join(tmpdir(), 'kairostat-package-'))
 let system: ChildProcess
 beforeAll(async () => {

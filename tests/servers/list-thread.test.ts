@@ -6,7 +6,10 @@ import { afterEach, expect, test } from 'vitest'
 let server: Server
 afterEach(() => void server.close())
 
-/** A server of a zone that sends message after message, each full of records whose names are as long as they may be. */
+/**
+ * A server of a zone that sends message after message, each full of records whose names are as long as they
+ * may be.
+ */
 async function endlessZone(): Promise<number> {
   const label = Buffer.concat([Buffer.from([63]), Buffer.alloc(63, 'x')])
   const zone = Buffer.concat([

@@ -1,6 +1,6 @@
 /**
- * Has `Date` of a program or a page be ahead of the machine's clock by so many milliseconds; its monotonic clock and
- * timers go on as they do. Once only, however often it is called.
+ * Has `Date` of a program or a page be ahead of the machine's clock by so many milliseconds; its monotonic
+ * clock and timers go on as they do. Once only, however often it is called.
  */
 export function shiftClock(aheadMs) {
   if (globalThis.hasShiftedClock) return

@@ -18,7 +18,8 @@ export async function freshDatabase(): Promise<Database> {
 export const testDatabase = async (): Promise<Database> => asFirst(await freshDatabase())
 
 /**
- * A database whose transactions are undone when they are done, and done once more, as where another was in the way.
+ * A database whose transactions are undone when they are done, and done once more, as where another was in
+ * the way.
  */
 export function withSecondRuns(database: Database): Database {
   const twice = (sql: Sql): Sql => ({

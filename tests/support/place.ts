@@ -43,8 +43,8 @@ export async function freePort(): Promise<number> {
 }
 
 /**
- * Starts the application, as the demo or empty; the function at the end stops it and removes its data. `within` is
- * what runs it elsewhere, such as in a namespace, where it is reached by `host`.
+ * Starts the application, as the demo or empty; the function at the end stops it and removes its data.
+ * `within` is what runs it elsewhere, such as in a namespace, where it is reached by `host`.
  */
 export async function startPlace(
   env: Record<string, string>,

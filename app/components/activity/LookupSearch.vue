@@ -16,8 +16,8 @@ import MarkedText from '../common/MarkedText.vue'
 
 /** What was looked up until the moment, searched; while the moment is now, what comes is added. */
 const [place, gateway, board, moment] = [usePlace(), useGateway(), useBoard(), useMoment()]
-/** How often it is asked anew while the moment is now, in milliseconds. */
-const AGAIN = 5000
+/** The time between two questions while the moment is now. */
+const ASK_EVERY_MS = 5000
 const text = ref('')
 const who = ref('')
 const OUTCOMES = [
@@ -59,7 +59,7 @@ watch([text, who, effect, until], () => void ask(), { immediate: true })
 // Whoever looks further back is not taken to the front again.
 const timer = setInterval(() => {
   if (moment.isNow && (runs.value?.length ?? 0) <= 200) void ask()
-}, AGAIN)
+}, ASK_EVERY_MS)
 onScopeDispose(() => clearInterval(timer))
 const headline = computed(() => {
   if (setting.value && !setting.value.kept) return activityText.lookupsNotStored

@@ -32,9 +32,9 @@ const [board, gateway, history, moment, place] = [
   useMoment(),
   usePlace(),
 ]
-/** How many are shown until one asks for all, and how often it is asked anew while the moment is now (ms). */
-const FEW = 8
-const AGAIN = 15_000
+/** The number of rows before *Show all*, and the time between two questions while the moment is now. */
+const FEW_ROWS = 8
+const ASK_EVERY_MS = 15_000
 const SPAN_NAMES: Record<Span, string> = {
   day: activityText.aDay,
   week: activityText.aWeek,
@@ -54,7 +54,7 @@ const trouble = ref('')
 const range = computed(() => rangeOf(span.value, board.day, place.zone))
 const by = computed(() => (span.value === 'month' ? 'day' : 'hour'))
 const devices = computed(() => usePerDevice(rows.value ?? [], board.rows, measure.value))
-const shown = computed(() => (showsAll.value ? devices.value : devices.value.slice(0, FEW)))
+const shown = computed(() => (showsAll.value ? devices.value : devices.value.slice(0, FEW_ROWS)))
 const most = computed(() => devices.value[0]?.[measure.value] || 1)
 const device = computed(() => devices.value.find(({ key }) => key === chosen.value) ?? null)
 const words = (use: Pick<DeviceUse, Measure>) =>
@@ -113,7 +113,7 @@ async function ask() {
 watch(range, () => void ask(), { immediate: true })
 useIntervalFn(() => {
   if (moment.isNow) void ask()
-}, AGAIN)
+}, ASK_EVERY_MS)
 watch(
   () => range.value.from,
   (from) => void history.reach(from),
@@ -176,11 +176,11 @@ watch(
       </li>
     </ol>
     <UButton
-      v-if="devices.length > FEW"
+      v-if="devices.length > FEW_ROWS"
       variant="ghost"
       :aria-expanded="showsAll"
       @click="showsAll = !showsAll"
-      >{{ showsAll ? activityText.firstUsers(FEW) : activityText.allUsers(devices.length) }}</UButton
+      >{{ showsAll ? activityText.firstUsers(FEW_ROWS) : activityText.allUsers(devices.length) }}</UButton
     >
     <p v-if="isAnswered" class="soft note">
       <MarkedText

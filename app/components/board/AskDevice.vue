@@ -29,8 +29,8 @@ import { boardText } from '../../text/board.ts'
  * that would change, and what the gateway saw of it.
  */
 const props = defineProps<{ person: Person; name: string }>()
-/** How far it can be asked, in seconds. */
-const LONGEST = 400 * DAY
+/** The longest time ahead that can be asked about. */
+const MAX_RANGE_SECONDS = 400 * DAY
 const [place, gateway, moment, history, board] = [
   usePlace(),
   useGateway(),
@@ -75,7 +75,7 @@ const until = computed(() =>
 const spanFault = computed(() => {
   if (until.value === null) return boardText.notATime(typed.value)
   if (until.value <= minute.value) return boardText.beforeMomentShown
-  if (until.value > minute.value + LONGEST) return boardText.tooFar
+  if (until.value > minute.value + MAX_RANGE_SECONDS) return boardText.tooFar
   return ''
 })
 /** The end of the span, in seconds; what cannot be read counts as seven days. */

@@ -16,9 +16,9 @@ import { boardText } from '../../text/board.ts'
  */
 const props = defineProps<{ turns: readonly StateChange[] }>()
 const [place, board, moment] = [usePlace(), useBoard(), useMoment()]
-const COUNT = 5
+const MAX_CHANGES = 5
 const said = computed(() =>
-  props.turns.slice(0, COUNT).map(({ at, blocked, back }) => ({
+  props.turns.slice(0, MAX_CHANGES).map(({ at, blocked, back }) => ({
     at,
     words: [partWords(blocked, boardText.turnsBlocked), partWords(back, boardText.turnsAllowed)]
       .filter(Boolean)

@@ -10,14 +10,17 @@ const props = defineProps<{
   items: readonly T[]
   keyOf: (item: T) => string
   pinned?: string | null
-  /** How high a row will be, in pixels, on a screen that is as narrow as a phone's or not: else all move once it is there. */
+  /**
+   * How high a row will be, in pixels, on a screen that is as narrow as a phone's or not: else all move
+   * once it is there.
+   */
   estimate: (item: T, isNarrow: boolean) => number
   label: string
 }>()
 /** Which rows are drawn, by their places, the last included. */
 const emit = defineEmits<{ drawn: [first: number, last: number] }>()
-/** Up to so many rows all are drawn, so that the browser's own search finds them. */
-const SHORT = 60
+/** The number of rows up to which all are drawn, so that the browser's own search finds them. */
+const DRAWN_WHOLE_ROWS = 60
 
 const isNarrow = matchMedia('(max-width: 760px)').matches
 const estimate = (index: number) => props.estimate(props.items[index]!, isNarrow)
@@ -43,7 +46,7 @@ const virtualizer = useWindowVirtualizer(
         : (instance.itemSizeCache.get(instance.options.getItemKey(instance.indexFromElement(element))) ??
           estimate(instance.indexFromElement(element))),
     rangeExtractor: (range: Parameters<typeof defaultRangeExtractor>[0]) => {
-      if (range.count <= SHORT) return Array.from({ length: range.count }, (_, index) => index)
+      if (range.count <= DRAWN_WHOLE_ROWS) return Array.from({ length: range.count }, (_, index) => index)
       const pinned = props.items.findIndex((item) => props.keyOf(item) === props.pinned)
       return pinned < 0
         ? defaultRangeExtractor(range)

@@ -13,8 +13,8 @@ const {
 }>()
 const model = defineModel<T>({ required: true })
 
-/** More choices than this are searched by typing. */
-const MANY = 10
+/** The number of choices from which one searches by typing. */
+const SEARCHED_FROM = 10
 const options = computed(() => items.map((item, index) => ({ label: item.label, value: String(index) })))
 const chosen = computed({
   get: () => String(items.findIndex(({ value }) => value === model.value)),
@@ -27,7 +27,7 @@ const chosen = computed({
     v-model="chosen"
     :items="options"
     value-key="value"
-    :search-input="items.length > MANY && { placeholder: shellText.search }"
+    :search-input="items.length > SEARCHED_FROM && { placeholder: shellText.search }"
     :virtualize="items.length > 60"
     :disabled="disabled"
     :aria-label="label"

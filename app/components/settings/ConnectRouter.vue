@@ -10,7 +10,10 @@ import SelectField from '../common/SelectField.vue'
 import RouterStartUp from './RouterStartUp.vue'
 import TryRouter from './TryRouter.vue'
 
-/** Connects a router that has only a shell: its address, the command that lets us in, what was found, and a try. */
+/**
+ * Connects a router that has only a shell: its address, the command that lets us in, what was found, and a
+ * try.
+ */
 const { busy, trouble, attempt, send } = useRequest()
 const known = shallowRef<RouterAnswer | null>(null)
 void attempt(async () => (known.value = await callApi<RouterAnswer | null>('GET', '/api/router')))

@@ -6,7 +6,10 @@ import { useRequest } from '../../composables/useRequest.ts'
 import { routerText } from '../../text/settings/router.ts'
 import CommandBlock from '../common/CommandBlock.vue'
 
-/** What the router does when it starts: the file that loads the last rules is shown, and written once that is said. */
+/**
+ * What the router does when it starts: the file that loads the last rules is shown, and written once that
+ * is said.
+ */
 const { busy, trouble, attempt, send } = useRequest()
 const answer = shallowRef<StartUpAnswer | null>(null)
 void attempt(async () => (answer.value = await callApi<StartUpAnswer>('GET', '/api/router/start-up')))

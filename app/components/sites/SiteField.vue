@@ -15,11 +15,11 @@ import MarkedText from '../common/MarkedText.vue'
 const props = defineProps<{ label: string; name: string }>()
 const entries = defineModel<readonly string[]>({ required: true })
 const busy = defineModel<boolean>('busy', { default: false })
-/** From so many sites on they are not typed any more, but come out of files. */
-const LONG = 3000
+/** The number of sites up to which they are typed; longer lists come out of files. */
+const TYPED_UP_TO = 3000
 const { summary, progress, trouble, read } = useSites()
-const text = ref(entries.value.length > LONG ? '' : entries.value.map(shownSite).join('\n'))
-const long = computed(() => entries.value.length > LONG)
+const text = ref(entries.value.length > TYPED_UP_TO ? '' : entries.value.map(shownSite).join('\n'))
+const long = computed(() => entries.value.length > TYPED_UP_TO)
 const over = ref(false)
 /** What a file holds, until one says whether it comes beside the entries or in their place. */
 const offered = ref<{ file: string; entries: readonly string[] } | null>(null)
@@ -52,7 +52,7 @@ function take(inPlace: boolean) {
   offered.value = null
   file = ''
   entries.value = next
-  if (next.length <= LONG) text.value = next.map(shownSite).join('\n')
+  if (next.length <= TYPED_UP_TO) text.value = next.map(shownSite).join('\n')
 }
 const ENDING: Readonly<Record<SiteFormat, string>> = { plain: 'txt', hosts: 'hosts', zone: 'zone' }
 const save = (format: SiteFormat) =>

@@ -22,7 +22,10 @@ export interface Wanted {
   readonly text: string
 }
 
-/** A heading over the lines of a group or network, with how many it has and how many of them are blocked; or a line. */
+/**
+ * A heading over the lines of a group or network, with how many it has and how many of them are blocked; or
+ * a line.
+ */
 export type Item =
   | { readonly key: string; readonly section: string; readonly count: number; readonly blocked: number }
   | { readonly key: string; readonly line: Line }

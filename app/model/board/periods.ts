@@ -5,8 +5,8 @@ import { DAY } from '../../../core/time/duration.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 import type { LiveAnswer, PeriodAnswer } from '../../../protocol/answers.ts'
 
-/** How far back what is live says which overrides ended and which allowances were used up, in seconds. */
-const KNOWN = 7 * DAY
+/** The past for which the live policy says which overrides ended and which allowances were used up. */
+const LIVE_PAST_SECONDS = 7 * DAY
 
 /**
  * The policies of all time, without gaps, the earliest first: those that were in force before, then what is
@@ -38,7 +38,7 @@ export function periodsOf(
   const begun = first.length > 0 ? since : -Infinity
   // Further back, the past knows what was beside the same revision.
   const early = past.findLast(({ number }) => number !== null && number === live.revision?.number)
-  const border = Math.floor((at - KNOWN) / DAY) * DAY
+  const border = Math.floor((at - LIVE_PAST_SECONDS) / DAY) * DAY
   const earlier =
     early && begun < border && since < border ? [{ from: begun, until: border, policy: early.policy }] : []
   const now = { from: earlier.length > 0 ? border : begun, until: Infinity, policy: live.policy }

@@ -54,8 +54,8 @@ const headline = computed(() => {
   if (inside.value.length === 0) return schedulesText.noneActive(moment.isNow)
   return schedulesText.activeSchedules(moment.isNow, inside.value, rows.value.length)
 })
-/** From so many schedules on one looks for one by its name. */
-const MANY = 12
+/** The number of schedules from which one is searched by its name. */
+const SEARCHED_FROM = 12
 const search = ref('')
 const shown = computed(() =>
   rows.value.filter(({ schedule }) =>
@@ -97,7 +97,7 @@ const shown = computed(() =>
       >
     </p>
     <UInput
-      v-if="rows.length > MANY"
+      v-if="rows.length > SEARCHED_FROM"
       v-model="search"
       type="search"
       class="find"

@@ -2,7 +2,7 @@
  * How long the addresses of a name are good for, and how many names one client may have asked for within a
  * minute, and all at a time.
  */
-const EVERY = 300_000
+const VALID_MS = 300_000
 const PER_CLIENT = 30
 const MINUTE = 60_000
 const AT_ONCE = 8
@@ -36,7 +36,7 @@ export function listedNames(
   }
   return (name, client) => {
     const now = performance.now()
-    if (now - (askedAt.get(name) ?? -Infinity) < EVERY || waiting.length >= WAITING) return
+    if (now - (askedAt.get(name) ?? -Infinity) < VALID_MS || waiting.length >= WAITING) return
     const own = clients.get(client)
     if (!own || now - own.since > MINUTE) clients.set(client, { since: now, count: 1 })
     else if (++own.count > PER_CLIENT) return

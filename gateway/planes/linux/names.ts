@@ -41,9 +41,9 @@ export class NothingHeld extends Error {
 export interface Names {
   readonly log: LookupLog
   /**
-   * What becomes of a look-up at an instant (seconds); `page` = a blocked name leads to a page. `aliasOf` = this
-   * was asked for, and leads to the name, which is only told of where it is blocked: by a clause before the one that
-   * lets through what was asked for.
+   * What becomes of a look-up at an instant (seconds); `page` = a blocked name leads to a page. `aliasOf` =
+   * this was asked for, and leads to the name, which is only told of where it is blocked: by a clause before
+   * the one that lets through what was asked for.
    *
    * @throws NothingHeld before the first policy
    */

@@ -349,13 +349,16 @@ class LinuxPlane implements DataPlane {
     return isOther
   }
 
-  /** How often it was chosen anew under which addresses who asks is shown; and when it may be again (ms, monotonic). */
+  /**
+   * How often it was chosen anew under which addresses who asks is shown; and when it may be again (ms,
+   * monotonic).
+   */
   #shownTurn = 0
   #nextTurnAt = -Infinity
 
   /**
-   * Whether a look-up comes from the router. One that does not is told of, and who sent it gets no second guess: who
-   * asks is shown under other addresses then.
+   * Whether a look-up comes from the router. One that does not is told of, and who sent it gets no second
+   * guess: who asks is shown under other addresses then.
    */
   #isExpected(from: string): boolean {
     const { lead } = this.#lead
@@ -378,7 +381,10 @@ class LinuxPlane implements DataPlane {
     this.#troubles.clockPast(this.#floor.wrongBefore(at))
   }
 
-  /** Tells that more addresses send than can be told apart, with the port of the bridge from which most come. */
+  /**
+   * Tells that more addresses send than can be told apart, with the port of the bridge from which most
+   * come.
+   */
   #tellFlood(): void {
     const { system, lans } = this.options
     void system

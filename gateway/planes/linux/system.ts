@@ -68,17 +68,17 @@ export class ToolFault extends Error {
 /** That a program cannot be used at all, or not in time: what it was given has no part in that. */
 export class ToolUnusable extends ToolFault {}
 
-/** The longest that a program may take, in milliseconds. */
-export const LONGEST = 30_000
-/** How often what may pass is tried, and how long it is waited in between, in milliseconds. */
+/** The longest time that a program may take. */
+export const MAX_RUN_MS = 30_000
+/** The number of tries of a command that failed for a passing reason, and the time between them. */
 const TRIES = 4
-const PAUSE = 250
+const RETRY_AFTER_MS = 250
 /** What the kernel says when something else was in its way. */
 const PASSING =
   /Resource busy|Resource temporarily unavailable|Interrupted system call|Cannot allocate memory|No buffer space|Device or resource busy/
 
-/** How long it is waited before a program that should run on and ended is begun again, in milliseconds. */
-export const AGAIN = 1000
+/** The time after which a program that should run on, and ended, is started again. */
+export const RESTART_AFTER_MS = 1000
 
 /** Does again what may pass, a few times. */
 export async function patiently<T>(work: () => Promise<T>): Promise<T> {
@@ -87,7 +87,7 @@ export async function patiently<T>(work: () => Promise<T>): Promise<T> {
       return await work()
     } catch (error) {
       if (!(error instanceof ToolFault) || !error.isPassing || tries === TRIES) throw error
-      await pause(PAUSE * tries)
+      await pause(RETRY_AFTER_MS * tries)
     }
   }
 }
@@ -103,7 +103,7 @@ export function outcomeOf(
   const said = Buffer.concat(err).toString().trim().split('\n')[0]
   if (ended.signal)
     throw new ToolUnusable(
-      `${words} took over ${LONGEST / 1000} s: what it was given is too much for this machine.`,
+      `${words} took over ${MAX_RUN_MS / 1000} s: what it was given is too much for this machine.`,
     )
   throw new ToolFault(`${words}: ${said || `ended with ${ended.code}`}`, PASSING.test(said ?? ''))
 }
@@ -135,7 +135,7 @@ export const LOCAL_SYSTEM: RouterSystem = {
       child.once('close', (code) => {
         if (isStopped) return
         if (code === NO_PROGRAM) fault(new ToolUnusable(missingWords(command)))
-        setTimeout(start, AGAIN).unref()
+        setTimeout(start, RESTART_AFTER_MS).unref()
       })
     }
     start()
@@ -148,7 +148,7 @@ export const LOCAL_SYSTEM: RouterSystem = {
 
 function runOnce(command: string, args: readonly string[], input: string): Promise<string> {
   return new Promise((resolve, reject) => {
-    const child = spawn(command, args, { env: SYSTEM, timeout: LONGEST })
+    const child = spawn(command, args, { env: SYSTEM, timeout: MAX_RUN_MS })
     const [out, err]: [Buffer[], Buffer[]] = [[], []]
     child.stdout.on('data', (chunk) => out.push(chunk as Buffer))
     child.stderr.on('data', (chunk) => err.push(chunk as Buffer))

@@ -18,8 +18,8 @@ const SENT_SHARE = 0.08
 const PACKET = 900
 
 /**
- * What a made-up past used, by hour: each try that passed was some minutes of use, as its place and instant have
- * it, each that was blocked a few packets.
+ * What a made-up past used, by hour: each try that passed was some minutes of use, as its place and instant
+ * have it, each that was blocked a few packets.
  */
 export function pastUse(tries: readonly PastTry[], zone: string): UsageHour[] {
   const hours = new Map<string, UsageHour>()

@@ -18,16 +18,16 @@ import { count, type Counted } from './tally.ts'
 import { isThere, pastOf, trafficOf } from './traffic.ts'
 import { APPS, INTERFACES, type SimulatedDevice } from './workshop.ts'
 
-/** How many of the latest flows are kept. */
-const RECENT = 400
-/** How often devices send, in milliseconds. */
-const TICK = 1000
+/** The number of the latest flows that are kept. */
+const MAX_RECENT_FLOWS = 400
+/** The time between two turns in which devices send. */
+const SEND_EVERY_MS = 1000
 
-/** How long a device uses an app that it is made to use, in seconds. */
-const USE = 30
+/** The time for which a device uses an app that it is made to use. */
+const APP_USE_SECONDS = 30
 
-/** How long the network goes wrong when it is made to, in seconds, and what is said of it. */
-const PRETENCE = 60
+/** The time for which the network goes wrong when it is made to, and the words that are said of it. */
+const PRETENCE_SECONDS = 60
 const ABOUT: Record<Exclude<Pretence, 'passes'>, string> = {
   'clock-set': '-3600',
   'put-back': 'inet kairostat',
@@ -63,8 +63,8 @@ export interface SimulatedSetting {
   /** The seed of its traffic. */
   readonly seed: number
   /**
-   * The port of this machine on which the pages of devices are shown (`simulatedClient` says under which names);
-   * `null` = they are not shown.
+   * The port of this machine on which the pages of devices are shown (`simulatedClient` says under which
+   * names); `null` = they are not shown.
    */
   readonly pagePort?: number | null
 }
@@ -75,8 +75,8 @@ export interface SimulatedPlane extends DataPlane {
 }
 
 /**
- * Makes a network up: its devices send seeded traffic, and each flow is decided by `core/` at the plane's own clock and
- * counted.
+ * Makes a network up: its devices send seeded traffic, and each flow is decided by `core/` at the plane's own
+ * clock and counted.
  */
 export function simulatedPlane(
   network: readonly SimulatedDevice[],
@@ -171,7 +171,7 @@ class MadeUpNetwork implements SimulatedPlane {
       return `${device?.hostName ?? mac} is not connected, so it can use nothing.`
     this.#uses = [
       ...this.#uses.filter((use) => use.mac !== mac || use.hosts !== hosts),
-      { mac, hosts, until: this.#second() + USE },
+      { mac, hosts, until: this.#second() + APP_USE_SECONDS },
     ]
     this.#send(mac, hosts[0]!)
     return null
@@ -191,8 +191,8 @@ class MadeUpNetwork implements SimulatedPlane {
   }
 
   #pretend(trouble: Pretence): void {
-    if (trouble === 'passes') this.#leak = { until: this.#second() + PRETENCE, mac: null }
-    else this.#troubles.note(trouble, ABOUT[trouble], this.#seconds(), PRETENCE)
+    if (trouble === 'passes') this.#leak = { until: this.#second() + PRETENCE_SECONDS, mac: null }
+    else this.#troubles.note(trouble, ABOUT[trouble], this.#seconds(), PRETENCE_SECONDS)
   }
 
   interfaces() {
@@ -255,7 +255,7 @@ class MadeUpNetwork implements SimulatedPlane {
       this.#connected = this.network.filter((device) => isThere(device, this.#second())).length
       if (this.#connected !== before) changed('sightings')
       if (this.#tick() > 0) changed('evidence')
-    }, TICK)
+    }, SEND_EVERY_MS)
     this.#timer.unref()
   }
 
@@ -280,7 +280,7 @@ class MadeUpNetwork implements SimulatedPlane {
       ...this.#uses.map(({ mac, hosts, until }) => ({ mac, to: hosts[(until - now) % hosts.length]! })),
     ]
     for (const { mac, to } of tries) this.#send(mac, to)
-    this.#recent = this.#recent.slice(0, RECENT)
+    this.#recent = this.#recent.slice(0, MAX_RECENT_FLOWS)
     return tries.length
   }
 

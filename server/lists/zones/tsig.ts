@@ -19,7 +19,10 @@ export interface TsigKey {
 export const TSIG_ALGORITHMS = ['hmac-sha256', 'hmac-sha384', 'hmac-sha512'] as const
 export type TsigAlgorithm = (typeof TSIG_ALGORITHMS)[number]
 
-/** By how many seconds two clocks may differ (section 10), and how many messages may go unsigned (section 5.3.1). */
+/**
+ * By how many seconds two clocks may differ (section 10), and how many messages may go unsigned (section
+ * 5.3.1).
+ */
 const FUDGE = 300
 const MOST_UNSIGNED = 99
 const [HEADER, TSIG, ANY] = [12, 250, 255]
@@ -37,8 +40,8 @@ export class TsigFault extends Error {
 }
 
 /**
- * Reads a key as it is written for `dig`: `algorithm:name:secret`, the secret in base64 (RFC 4648); `null` where it is
- * none.
+ * Reads a key as it is written for `dig`: `algorithm:name:secret`, the secret in base64 (RFC 4648); `null`
+ * where it is none.
  */
 export function readKey(text: string): TsigKey | null {
   const [, algorithm, name, secret] =

@@ -6,8 +6,8 @@ export interface ZoneCopy {
   readonly lines: readonly string[]
 }
 
-/** How many records a zone may have, and how many characters they may be together. */
-const MOST = { records: 2_000_000, characters: 128_000_000 }
+/** The most records of a zone, and the most characters of all together. */
+const MAX_ZONE = { records: 2_000_000, characters: 128_000_000 }
 
 /** That records are not what a transfer says: a new one of the whole zone may be. */
 export class ZoneFault extends Error {}
@@ -21,7 +21,9 @@ export class ZoneTooLarge extends Error {}
 export class ZoneRecords {
   #lines: Set<string>
   #serial: number | null = null
-  /** How the answer goes on: nothing is known yet, the zone as a whole, or what goes and what comes in turn. */
+  /**
+   * How the answer goes on: nothing is known yet, the zone as a whole, or what goes and what comes in turn.
+   */
   #part: 'first' | 'whole' | 'gone' | 'new' = 'first'
   /** The serial up to which changes were read. */
   #reached: number | null = null
@@ -31,7 +33,7 @@ export class ZoneRecords {
   constructor(
     private readonly zone: string,
     private readonly before: ZoneCopy | null,
-    private readonly most = MOST,
+    private readonly most = MAX_ZONE,
   ) {
     this.#lines = new Set()
   }

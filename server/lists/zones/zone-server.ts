@@ -34,11 +34,20 @@ import {
 } from './tsig.ts'
 import { zoneOf } from './zone-transfer.ts'
 
-/** How many records go into a message, how many connections there may be in all and of one client, and how long one may be silent, in ms. */
+/**
+ * How many records go into a message, how many connections there may be in all and of one client, and how
+ * long one may be silent, in ms.
+ */
 const [RECORDS, CONNECTIONS, CONNECTIONS_EACH, IDLE_MS] = [400, 20, 5, 30_000]
-/** How many datagrams are worked on at a time; what comes beyond is dropped, and asked again by who needs it. */
+/**
+ * How many datagrams are worked on at a time; what comes beyond is dropped, and asked again by who needs
+ * it.
+ */
 const DATAGRAMS = 50
-/** For how long it counts what keys and sources there are, in milliseconds: as often is the database asked at most. */
+/**
+ * For how long it counts what keys and sources there are, in milliseconds: as often is the database asked
+ * at most.
+ */
 const KNOWN_MS = 1000
 /** The shortest time between two refreshes of a list that its server asks for, in milliseconds. */
 const PAUSE_MS = 5000
@@ -54,7 +63,10 @@ interface ServerParts {
   readonly log: Logger
 }
 
-/** A place whose lists are served; `running` = the parts that run for it in this process, `null` = in another. */
+/**
+ * A place whose lists are served; `running` = the parts that run for it in this process, `null` = in
+ * another.
+ */
 interface ZonePlace {
   readonly id: string
   readonly sql: Sql
@@ -68,8 +80,8 @@ export interface ZoneServer {
 }
 
 /**
- * Serves live lists as response policy zones to whoever has a key (SOA, AXFR, IXFR, RFC 5936, 1995, 8945), and hears
- * from the servers of sources that their zones changed (NOTIFY, RFC 1996). Over UDP and TCP.
+ * Serves live lists as response policy zones to whoever has a key (SOA, AXFR, IXFR, RFC 5936, 1995, 8945),
+ * and hears from the servers of sources that their zones changed (NOTIFY, RFC 1996). Over UDP and TCP.
  *
  * @throws Error where the port cannot be listened on
  */
@@ -136,7 +148,10 @@ async function listening(server: Server, { host, port }: ServerParts): Promise<v
   await once(server, 'listening')
 }
 
-/** A message that answers, and whether it goes to who proved to have a key, or is at the address of a source. */
+/**
+ * A message that answers, and whether it goes to who proved to have a key, or is at the address of a
+ * source.
+ */
 interface Part {
   readonly answer: Buffer
   readonly isKnown: boolean
@@ -242,7 +257,10 @@ class ZoneAnswers {
     }
   }
 
-  /** Whose key of a name signed a message, with what signs the answer; or why none did (RFC 8945, section 3). */
+  /**
+   * Whose key of a name signed a message, with what signs the answer; or why none did (RFC 8945, section
+   * 3).
+   */
   async #signedBy(
     message: Buffer,
     name: string,
@@ -361,7 +379,10 @@ function signerFor(message: Buffer, key: TsigKey): Signer | null {
   return new Signer(key, verifier.mac)
 }
 
-/** An answer without its records and questions: that it is refused, and to which message (RFC 1035, section 4.1.1). */
+/**
+ * An answer without its records and questions: that it is refused, and to which message (RFC 1035, section
+ * 4.1.1).
+ */
 function headOf(answer: Buffer): Buffer {
   const head = Buffer.from(answer.subarray(0, 12))
   return head.fill(0, 4)

@@ -6,7 +6,10 @@ import { reachWords } from '../../../node/reach-words.ts'
 import { Signer, TsigFault, Verifier, type TsigKey } from './tsig.ts'
 import { ZoneFault, ZoneRecords, type ZoneCopy } from './zone-records.ts'
 
-/** How long a transfer may take and how long a server may say nothing, in milliseconds; how much it may say, in bytes. */
+/**
+ * How long a transfer may take and how long a server may say nothing, in milliseconds; how much it may say,
+ * in bytes.
+ */
 const [PATIENCE_MS, SILENCE_MS, MOST_BYTES] = [120_000, 15_000, 256_000_000]
 const DNS_PORT = 53
 
@@ -27,8 +30,8 @@ export function zoneOf(url: string): { host: string; port: number; zone: string 
 }
 
 /**
- * Fetches a zone by zone transfer over TCP: what changed (IXFR, RFC 1995) where a copy is known, or the whole (AXFR,
- * RFC 5936), also where the changes do not fit.
+ * Fetches a zone by zone transfer over TCP: what changed (IXFR, RFC 1995) where a copy is known, or the whole
+ * (AXFR, RFC 5936), also where the changes do not fit.
  *
  * @returns the zone as it is now; `null` = it is as it was
  * @throws ListFault

@@ -32,8 +32,8 @@ export const lineOf = (command: string, args: readonly string[]) =>
   [ENVIRONMENT, command, ...args.map(quoted)].join(' ')
 
 /**
- * A script that runs a program until it ends, or until its own input does: what only prints would not notice that
- * nobody listens any more, and stay for ever.
+ * A script that runs a program until it ends, or until its own input does: what only prints would not notice
+ * that nobody listens any more, and stay for ever.
  */
 export const attachedScript = (command: string, args: readonly string[]) =>
   [

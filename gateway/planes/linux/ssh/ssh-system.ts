@@ -1,9 +1,9 @@
 import { Mutex } from 'async-mutex'
 import ssh2, { type Client, type ClientChannel, type ConnectConfig } from 'ssh2'
 import {
-  AGAIN,
+  RESTART_AFTER_MS,
   AwayFault,
-  LONGEST,
+  MAX_RUN_MS,
   missingWords,
   outcomeOf,
   patiently,
@@ -28,11 +28,11 @@ export interface SshSetting {
 }
 
 /** For how long what was read of its clock counts, in milliseconds. */
-const CLOCK_LIFE = 10_000
+const CLOCK_LIFE_MS = 10_000
 
-/** How long the router may take to let us in, and after how many silent beats it counts as away, in milliseconds. */
-const LET_IN = 8000
-const BEAT = 3000
+/** The time that the router has to let us in, and the time between two signs of life that it is asked for. */
+const SIGN_IN_MS = 8000
+const BEAT_MS = 3000
 const SILENT_BEATS = 2
 
 /** Prints from where the shell is spoken to (sshd(8), section ENVIRONMENT). */
@@ -46,7 +46,9 @@ interface Ended {
   readonly err: readonly Buffer[]
 }
 
-/** A router that has only a shell, driven over one lasting connection, which is made again where it breaks. */
+/**
+ * A router that has only a shell, driven over one lasting connection, which is made again where it breaks.
+ */
 export class SshSystem implements RouterSystem {
   readonly lookEveryMs = 2000
   #client: Promise<Client> | null = null
@@ -91,7 +93,7 @@ export class SshSystem implements RouterSystem {
     let channel: ClientChannel | null = null
     let isStopped = false
     const again = () => {
-      if (!isStopped && !this.#isStopped) setTimeout(start, AGAIN).unref()
+      if (!isStopped && !this.#isStopped) setTimeout(start, RESTART_AFTER_MS).unref()
     }
     const start = () => {
       this.#open(lineOf('sh', ['-c', attachedScript(command, args)]), (opened) => {
@@ -126,7 +128,7 @@ export class SshSystem implements RouterSystem {
    */
   async aheadMs(): Promise<number> {
     const asked = Date.now()
-    if (asked < this.#clockReadAt + CLOCK_LIFE && asked >= this.#clockReadAt) return middleOf(this.#ahead)
+    if (asked < this.#clockReadAt + CLOCK_LIFE_MS && asked >= this.#clockReadAt) return middleOf(this.#ahead)
     const seconds = Number(await this.run('date', ['-u', '+%s']))
     const answered = Date.now()
     if (!Number.isInteger(seconds)) throw new ToolFault('date -u +%s does not print the time')
@@ -157,7 +159,7 @@ export class SshSystem implements RouterSystem {
           const late = setTimeout(() => {
             ended = { code: null, signal: 'TERM' }
             channel.close()
-          }, LONGEST)
+          }, MAX_RUN_MS)
           channel.on('data', (chunk: Buffer) => out.push(chunk))
           channel.stderr.on('data', (chunk: Buffer) => err.push(chunk))
           channel.on('exit', (code: number | null, signal?: string) => {
@@ -175,8 +177,8 @@ export class SshSystem implements RouterSystem {
   }
 
   /**
-   * Opens a channel that runs a line; the next is opened once `opened` is done with it. What it says may come with
-   * its opening, so that who listens does so before anything else is done.
+   * Opens a channel that runs a line; the next is opened once `opened` is done with it. What it says may come
+   * with its opening, so that who listens does so before anything else is done.
    */
   #open<T>(line: string, opened: (channel: ClientChannel) => T | Promise<T>): Promise<T> {
     return this.#turn.runExclusive(async () => {
@@ -237,8 +239,8 @@ export class SshSystem implements RouterSystem {
         isOther = !isTrusted(key)
         return !isOther
       },
-      readyTimeout: LET_IN,
-      keepaliveInterval: BEAT,
+      readyTimeout: SIGN_IN_MS,
+      keepaliveInterval: BEAT_MS,
       keepaliveCountMax: SILENT_BEATS,
     }
     const made = new Promise<Client>((resolve, reject) => {
@@ -283,7 +285,10 @@ export class SshSystem implements RouterSystem {
   }
 }
 
-/** Has a channel be over with its connection: closing it afterwards, ssh2 (1.17) would write to what is gone, and throw. */
+/**
+ * Has a channel be over with its connection: closing it afterwards, ssh2 (1.17) would write to what is
+ * gone, and throw.
+ */
 function endWith(client: Client, channel: ClientChannel): void {
   const { outgoing } = channel as ClientChannel & { readonly outgoing: { state: string } }
   const over = () => {

@@ -79,8 +79,8 @@ export async function openVia(via: Via, folder: string, password?: string): Prom
 }
 
 /**
- * The key of this machine, made and kept in the state folder the first time, and its line in a file of authorized
- * keys (sshd(8)).
+ * The key of this machine, made and kept in the state folder the first time, and its line in a file of
+ * authorized keys (sshd(8)).
  *
  * @throws Error where the file holds no key
  * @throws FileFault

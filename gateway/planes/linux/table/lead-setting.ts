@@ -13,7 +13,10 @@ export interface ShownPrefix {
 export interface Lead {
   /** The addresses of the controller in the local network, of one or both versions of IP. */
   readonly to: Readonly<Partial<Record<4 | 6, string>>>
-  /** The MAC address of the controller; `null` = not known yet, so that nothing it sends is told from what others do. */
+  /**
+   * The MAC address of the controller; `null` = not known yet, so that nothing it sends is told from what
+   * others do.
+   */
   readonly mac: string | null
   readonly prefixes: readonly ShownPrefix[]
   /** What becomes of look-ups once the controller is silent: the router's own resolver answers, or nobody. */

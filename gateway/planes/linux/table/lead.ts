@@ -16,8 +16,8 @@ export const leadVersions = (to: Lead['to']) =>
   VERSIONS.flatMap((one) => (to[one.version] === undefined ? [] : [{ ...one, address: to[one.version]! }]))
 
 /**
- * How what the controller itself sends is matched, for each version of IP or one: by its MAC address, since everybody
- * can write its IP address. None where its MAC address is not known.
+ * How what the controller itself sends is matched, for each version of IP or one: by its MAC address, since
+ * everybody can write its IP address. None where its MAC address is not known.
  */
 export const controllerMatches = ({ to, mac }: Lead, version?: 4 | 6): string[] =>
   mac === null
@@ -26,7 +26,10 @@ export const controllerMatches = ({ to, mac }: Lead, version?: 4 | 6): string[] 
         .filter((one) => version === undefined || one.version === version)
         .map(({ ip, address }) => `ether saddr ${mac} ${ip} saddr ${address}`)
 
-/** For how long look-ups are led to a controller that is silent, and how often it says that it is there, in seconds. */
+/**
+ * For how long look-ups are led to a controller that is silent, and how often it says that it is there, in
+ * seconds.
+ */
 export const ALIVE = 15
 export const HEARTBEAT = 5
 
@@ -42,8 +45,8 @@ export function otherDriver(set: string, ours: string): string | null {
 }
 
 /**
- * Lines that say that the controller is there; an element that is there does not live longer by being added. Where
- * another controller's table took the place of ours they fail.
+ * Lines that say that the controller is there; an element that is there does not live longer by being added.
+ * Where another controller's table took the place of ours they fail.
  */
 export const heartbeatLines = (driver: string) =>
   [
@@ -62,8 +65,8 @@ const SHOWN = { 4: readBlock('198.18.0.0/15')!, 6: readBlock('fd4b:6169:726f::/4
 const BITS = { 4: 32, 6: 128 } as const
 
 /**
- * The prefixes of the local network with those under which the controller sees them, each of the same size. Which these
- * are follows from a secret: who does not know it cannot write such an address.
+ * The prefixes of the local network with those under which the controller sees them, each of the same size.
+ * Which these are follows from a secret: who does not know it cannot write such an address.
  *
  * @throws RangeError where they are too large for that
  */

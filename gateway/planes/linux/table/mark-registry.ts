@@ -9,7 +9,10 @@ import { NEWCOMER } from './table-setting.ts'
  */
 export interface MarkRegistry {
   readonly all: ReadonlyMap<string, number>
-  /** A secret of this state folder (hexadecimal digits), by which it is known, and what others cannot guess is made. */
+  /**
+   * A secret of this state folder (hexadecimal digits), by which it is known, and what others cannot guess
+   * is made.
+   */
   readonly secret: string
   /**
    * The numbers that senders would have, without giving them out.
@@ -95,8 +98,8 @@ export function markRegistry(written: Written | null, file: string | null): Mark
 }
 
 /**
- * The registry that a file keeps; where that is damaged, it is begun anew: connections that bear old numbers are
- * cut, and can be made again.
+ * The registry that a file keeps; where that is damaged, it is begun anew: connections that bear old numbers
+ * are cut, and can be made again.
  */
 export async function keptMarks(
   file: string,

@@ -77,9 +77,9 @@ export function readFlowTables(ruleset: string): FlowTable[] {
 }
 
 /**
- * Lines for `nft -f` that bind the rules of a flow table to connections with one of some marks; `null` = to none.
- * Where connections may be in it that should not be, it is made anew, in the same transaction: they go through
- * the rules again.
+ * Lines for `nft -f` that bind the rules of a flow table to connections with one of some marks; `null` = to
+ * none. Where connections may be in it that should not be, it is made anew, in the same transaction: they go
+ * through the rules again.
  *
  * @returns nothing where it is so
  */
@@ -111,7 +111,9 @@ export function bindingLines(flowTable: FlowTable, marks: readonly number[] | nu
   return `${lines.join('\n')}\n`
 }
 
-/** The condition that a connection has one of some marks; of none, that it has one which no connection has. */
+/**
+ * The condition that a connection has one of some marks; of none, that it has one which no connection has.
+ */
 function boundTo(marks: readonly number[]): string {
   const all = marks.length > 0 ? marks : [NOBODY]
   return `ct mark and ${MARK_BITS} { ${all.map((mark) => `0x${mark.toString(16)}`).join(', ')} } `

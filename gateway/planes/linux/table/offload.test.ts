@@ -28,7 +28,10 @@ const ESTABLISHED = 'ct state established,related accept'
 const HANDING = 'meta l4proto { tcp, udp } flow add @fast'
 const bound = (marks: string) => `ct mark & 0xffff0000 { ${marks} } ${HANDING}`
 
-/** What is fed to a router with such a firewall; looks at it by `look`, or says whom a policy never restricts. */
+/**
+ * What is fed to a router with such a firewall; looks at it by `look`, or says whom a policy never
+ * restricts.
+ */
 function watch(offload: Offload, ruleset: string) {
   const router = { ruleset, unrestricted: [0x10000, 0xffff0000] as number[] | null }
   let fed = ''

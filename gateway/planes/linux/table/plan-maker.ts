@@ -9,8 +9,8 @@ import { namingIn, type Naming } from '../names.ts'
 /** How far a plan reaches, and how much of it may be over before the next is made, in seconds. */
 const HORIZON = 14 * DAY
 const RENEWED = DAY
-/** How far a plan reaches back, in seconds: a clock that is set back a little finds itself in it still. */
-const BACK = HOUR
+/** The past that a plan covers: a clock that is set back a little is still within it. */
+const PAST_SECONDS = HOUR
 /** How old a plan that was made for a check may be when it is put in force, in seconds. */
 const PLAN_LIFE = 60
 /** A plan, with its clauses that go by the addresses of names. */
@@ -26,7 +26,10 @@ export interface MadePlan {
 export class PlanMaker {
   #made: MadePlan | null = null
 
-  /** Makes none yet; `closedAddresses` says whether blocked names block their addresses, `floor` what time it was already. */
+  /**
+   * Makes none yet; `closedAddresses` says whether blocked names block their addresses, `floor` what time
+   * it was already.
+   */
   constructor(
     private readonly clock: RouterClock,
     private readonly closedAddresses: () => boolean,
@@ -42,8 +45,9 @@ export class PlanMaker {
     const made = this.#made
     const isSame = made?.policy === policy && made.closedAddresses === closedAddresses
     if (isSame && at >= made.at && at <= made.at + PLAN_LIFE) return made
-    // Before a time that was already the plan does not hold: what is done outside of it is said by the administrator.
-    const begins = this.floor.wrongBefore(at) ?? at - BACK
+    // Before a time that was already the plan does not hold: what is done outside of it is said by the
+    // administrator.
+    const begins = this.floor.wrongBefore(at) ?? at - PAST_SECONDS
     const plan = planOf(compiledOf(policy, true), begins, Math.max(begins, at) + HORIZON)
     this.#made = { policy, closedAddresses, at, plan, naming: namingIn(plan, closedAddresses) }
     return this.#made
@@ -51,6 +55,6 @@ export class PlanMaker {
 
   /** Whether so much of a plan is over that the next should be made. */
   isDue({ from }: Plan): boolean {
-    return this.clock.seconds() > from + BACK + RENEWED
+    return this.clock.seconds() > from + PAST_SECONDS + RENEWED
   }
 }

@@ -149,8 +149,8 @@ function askedChains(plan: Plan, setting: Setting): string[] {
 }
 
 /**
- * A port answers whose it is: what was led there, and sent by them, whatever an earlier connection says. Nothing
- * else reaches it.
+ * A port answers whose it is: what was led there, and sent by them, whatever an earlier connection says.
+ * Nothing else reaches it.
  */
 function doorChains(plan: Plan, setting: Setting): string[] {
   const led = 'ct status dnat ether saddr'

@@ -3,7 +3,10 @@ import type { Plan, Sender } from '../../../../core/plan/plan.ts'
 import type { Network } from '../../../../core/policy/types.ts'
 import { interfacesText, lanOf, VERSIONS, type Setting } from './table-setting.ts'
 
-/** Who sends from a network: the addresses that the plan names, and whoever it does not where those have a course. */
+/**
+ * Who sends from a network: the addresses that the plan names, and whoever it does not where those have a
+ * course.
+ */
 export interface SendersThere {
   readonly named: readonly Sender[]
   readonly unknown: Sender | undefined
@@ -55,7 +58,10 @@ export function byNetwork(
   ]
 }
 
-/** How what comes from a network is matched, in each case that there is; none where it cannot come from there. */
+/**
+ * How what comes from a network is matched, in each case that there is; none where it cannot come from
+ * there.
+ */
 function matchesOf({ interfaces, subnets }: Network, { lans }: Pick<Setting, 'lans'>): string[] {
   const through = lans.filter((lan) => interfaces.includes(lan))
   if (interfaces.length > 0 && through.length === 0) return []

@@ -25,7 +25,8 @@ export function senderChains(plan: Plan, setting: Setting): string[] {
     }),
     ...unknown.flatMap((sender) => unknownChains(sender, nameOf(sender, setting), markBy(sender), setting)),
     ...adapterMaps(plan, setting),
-    // It only counts what comes back of whose connections; where nobody is known to have an address, `courses` judges.
+    // It only counts what comes back of whose connections; where nobody is known to have an address,
+    // `courses` judges.
     map(
       'marks',
       'type mark : verdict',
@@ -97,8 +98,8 @@ function namedLines({ course }: Sender, mark: string, elsewhere: readonly string
 }
 
 /**
- * Writes the chains for packets of every address that the plan does not name. An address that finds no room in the
- * set that tells them apart is treated as if all allowances were used up: nothing would count for it.
+ * Writes the chains for packets of every address that the plan does not name. An address that finds no room
+ * in the set that tells them apart is treated as if all allowances were used up: nothing would count for it.
  */
 function unknownChains(
   { course, whenSpent }: Sender,

@@ -3,8 +3,8 @@ import { networkOf } from '../../../../core/decision/subject.ts'
 import { senderKey, type Clause, type Plan, type Sender } from '../../../../core/plan/plan.ts'
 
 /**
- * How many unknown addresses the kernel tells apart; who finds no room counts as having used all allowances up. And
- * how many tries and drops of theirs it remembers, apart from those of devices of the policy.
+ * How many unknown addresses the kernel tells apart; who finds no room counts as having used all allowances
+ * up. And how many tries and drops of theirs it remembers, apart from those of devices of the policy.
  */
 export const MOST_UNKNOWN = 4096
 /** How many addresses a set of names takes. */
@@ -55,7 +55,10 @@ export interface Setting {
   readonly hosts: readonly Host[]
 }
 
-/** An IP address of the local network, on which interface, and the MAC address (lower case, colons) that has it. */
+/**
+ * An IP address of the local network, on which interface, and the MAC address (lower case, colons) that has
+ * it.
+ */
 export interface Host {
   readonly address: string
   readonly mac: string

@@ -81,8 +81,8 @@ interface HeldTable {
   readonly plan: Plan
   readonly macs: ReadonlySet<string>
   /**
-   * The table as it was written, without addresses of names, and who stood in it as having which address; `hosts` =
-   * who does by now.
+   * The table as it was written, without addresses of names, and who stood in it as having which address;
+   * `hosts` = who does by now.
    */
   readonly text: string
   readonly naming: readonly Naming[]
@@ -122,7 +122,10 @@ export class TableWriter {
     return this.#held !== null && this.#plans.isDue(this.#held.plan)
   }
 
-  /** The marks of the connections of who is never restricted in the time of the plan; `null` while no policy is in force. */
+  /**
+   * The marks of the connections of who is never restricted in the time of the plan; `null` while no policy
+   * is in force.
+   */
   unrestricted(): number[] | null {
     if (!this.#held) return null
     const { numbers } = this.parts
@@ -220,7 +223,10 @@ export class TableWriter {
     return taken
   }
 
-  /** Feeds what was found, all at once; where that fails, each by itself, and into a full set after making room. */
+  /**
+   * Feeds what was found, all at once; where that fails, each by itself, and into a full set after making
+   * room.
+   */
   async #feedFound(): Promise<void> {
     const all = this.#found
     this.#found = []
@@ -238,7 +244,10 @@ export class TableWriter {
     }
   }
 
-  /** Empties the sets of some clauses and fills them with the newer half of what they had, and with what is new. */
+  /**
+   * Empties the sets of some clauses and fills them with the newer half of what they had, and with what is
+   * new.
+   */
   async #feedAnew({ found }: Waiting): Promise<void> {
     if (!this.#held) return
     const { plan, closedAddresses } = this.#held
@@ -281,8 +290,8 @@ export class TableWriter {
   }
 
   /**
-   * Lines that fill the sets of names of a table: with what the kernel had when it was read last, as long as it would
-   * have kept it, and with what was found since.
+   * Lines that fill the sets of names of a table: with what the kernel had when it was read last, as long as
+   * it would have kept it, and with what was found since.
    */
   #carriedLines({
     plan,
@@ -373,8 +382,8 @@ export class TableWriter {
   }
 
   /**
-   * The port for a sender. To a controller every device of its network can send: there it is one that nobody can guess,
-   * and the same after a restart.
+   * The port for a sender. To a controller every device of its network can send: there it is one that nobody
+   * can guess, and the same after a restart.
    */
   #portFor(sender: Sender, number: number | undefined): number {
     const { numbers, newcomersPort, lead } = this.parts

@@ -26,10 +26,10 @@ import { chain, set } from './table-text.ts'
  * What a device sends is judged by its MAC address and the network that it comes from, whatever its IP address
  * and its connection say: `adapters` leads to a chain that marks the connection and goes to the course of the
  * sender; a course goes by the kernel's clock to a standing, a standing through its clauses in order. The way
- * back is judged by who has the IP address now, or where that is not known by the connection's mark; what can't be
- * told is dropped. Look-ups are led to a port
- * of their own for each sender, so that who asks is who sends. What is counted stands in few sets, by the place
- * of the clause, since the kernel makes room for each.
+ * back is judged by who has the IP address now, or where that is not known by the connection's mark; what
+ * can't be told is dropped. Look-ups are led to a port of their own for each sender, so that who asks is who
+ * sends. What is counted stands in few sets, by the place of the clause, since the kernel makes room for
+ * each.
  */
 export function tableText(plan: Plan, setting: Setting): string {
   return [
@@ -48,8 +48,8 @@ export function tableText(plan: Plan, setting: Setting): string {
 }
 
 /**
- * The sets in which the kernel counts and remembers. Those of unknown addresses, which anybody can make up, are apart
- * from those of the policy's; none that is full decides anything.
+ * The sets in which the kernel counts and remembers. Those of unknown addresses, which anybody can make up,
+ * are apart from those of the policy's; none that is full decides anything.
  */
 function memorySets(): string[] {
   const remembering = (key: string, size: number) =>

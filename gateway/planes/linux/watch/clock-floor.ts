@@ -6,8 +6,8 @@ const WRITE_EVERY = 600
 const TOLERANCE = 3600
 
 /**
- * The last time that is known to have been, on disk: a router without a battery wakes up in the past, and is told so.
- * A time to which a running clock is set counts as right, also where that is back.
+ * The last time that is known to have been, on disk: a router without a battery wakes up in the past, and is
+ * told so. A time to which a running clock is set counts as right, also where that is back.
  */
 export class ClockFloor {
   #known = -Infinity

@@ -5,8 +5,8 @@ import { readListing, type Element } from './listing.ts'
 import { REMEMBERED, namesSetOf } from '../table/table-setting.ts'
 import { EARLIER, type CounterLedger } from './tally.ts'
 
-/** How many of the latest flows are told. */
-const RECENT = 400
+/** The number of the latest flows that are told. */
+const MAX_RECENT_FLOWS = 400
 
 /** The findings of a reading of our table, beside counts. */
 export interface Found {
@@ -32,8 +32,8 @@ export interface ReadingParts {
 
 /**
  * Reads our table, as `nft -j list table` prints it: its counters into the ledger, and what else is in it. Of
- * connections that bear no mark of the policy, what came in and what of it was refused is told by the IP address
- * that it went to.
+ * connections that bear no mark of the policy, what came in and what of it was refused is told by the IP
+ * address that it went to.
  */
 export async function readTable(text: string, parts: ReadingParts): Promise<Found> {
   const { plan, ledger, at } = parts
@@ -185,7 +185,7 @@ export function evidenceOf(
         ...(clauses.get(id) ?? { dropped: NOTHING, logged: NOTHING }),
         lastDrop: lastOfClause.get(id) ?? null,
       })),
-    recent: recent.slice(0, RECENT),
+    recent: recent.slice(0, MAX_RECENT_FLOWS),
   }
 }
 

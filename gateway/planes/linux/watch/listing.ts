@@ -98,7 +98,10 @@ function listed(text: string): Listed {
   return { kind: set ? 'set' : 'map', name, elements: elem.map(elementOf) }
 }
 
-/** An element as nft prints it: of a map with its value behind it, bare where there is nothing but its value. */
+/**
+ * An element as nft prints it: of a map with its value behind it, bare where there is nothing but its
+ * value.
+ */
 function elementOf(printed: unknown): Element {
   const [one] = Array.isArray(printed) ? (printed as unknown[]) : [printed]
   if (typeof one !== 'object' || one === null) return { val: one as Value }

@@ -62,12 +62,18 @@ export function neighbourhood(
   return new KnownNeighbours(lans, isKnown)
 }
 
-/** How many unknown devices are remembered, how many addresses they have in the table, and how many owners of those. */
+/**
+ * How many unknown devices are remembered, how many addresses they have in the table, and how many owners
+ * of those.
+ */
 const MOST_STRANGERS = 2000
 const MOST_STRANGE_HOSTS = 2000
 const MOST_OWNERS = 20_000
 
-/** What the neighbour table says of a MAC address on an interface: its addresses, and whether it answers just now. */
+/**
+ * What the neighbour table says of a MAC address on an interface: its addresses, and whether it answers
+ * just now.
+ */
 interface Listed {
   readonly interface: string
   readonly addresses: string[]
@@ -93,7 +99,8 @@ class KnownNeighbours implements Neighbourhood {
       if (!listed.has(mac)) this.#known.set(mac, { ...one, connected: false })
     for (const [mac, all] of listed) {
       const earlier = this.#known.get(mac)
-      // One that went to another network still stands in the list of the one before, where it answers no more.
+      // One that went to another network still stands in the list of the one before, where it answers no
+      // more.
       const { addresses, answers, ...where } =
         all.find((one) => one.answers) ?? all.find((one) => one.interface === earlier?.interface) ?? all[0]!
       this.#known.set(mac, {
@@ -108,7 +115,10 @@ class KnownNeighbours implements Neighbourhood {
     return this.#picture() !== before
   }
 
-  /** Forgets unknown devices beyond those that are remembered: who is gone first, then who was seen longest ago. */
+  /**
+   * Forgets unknown devices beyond those that are remembered: who is gone first, then who was seen longest
+   * ago.
+   */
   #forgetStrangers(): void {
     const strangers = [...this.#known].filter(([mac]) => !this.isKnown(mac))
     if (strangers.length <= MOST_STRANGERS) return
@@ -198,8 +208,8 @@ const ANSWERING = ['REACHABLE', 'DELAY', 'PROBE']
 const isAnswering = ({ state }: Neighbour) => state.some((word) => ANSWERING.includes(word))
 
 /**
- * The port of a bridge behind which most unknown addresses were seen, by what `bridge -j fdb show` prints (bridge(8));
- * `null` where there are none.
+ * The port of a bridge behind which most unknown addresses were seen, by what `bridge -j fdb show` prints
+ * (bridge(8)); `null` where there are none.
  */
 export function busiestPort(listing: string, isKnown: (mac: string) => boolean): string | null {
   const ports = new Map<string, number>()

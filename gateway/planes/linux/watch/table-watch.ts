@@ -3,8 +3,8 @@ import type { RouterSystem } from '../system.ts'
 /** What prints whatever is taken out of the packet filter. */
 export const MONITOR: readonly [command: string, args: readonly string[]] = ['nft', ['monitor', 'destroy']]
 
-/** How soon after the kernel told of something it is looked at, in milliseconds. */
-const SOON = 20
+/** The time between a report of the kernel and the look at it. */
+const LOOK_AFTER_MS = 20
 
 /**
  * Listens to what is taken out of the packet filter, by whomever, and calls `taken` soon after. What comes
@@ -32,7 +32,7 @@ export function watchTaken(
   }
   const heard = () => {
     isHeardMeanwhile = true
-    if (!isTelling && !isStopped) timer ??= setTimeout(() => void tell(), SOON)
+    if (!isTelling && !isStopped) timer ??= setTimeout(() => void tell(), LOOK_AFTER_MS)
   }
   const unfollow = system.follow(...MONITOR, heard, fault)
   return () => {

@@ -9,8 +9,9 @@ const MOST_CLAUSES = 64
 export const EARLIER = ''
 
 /**
- * Counts of an address: `seen` = all packets of its connections, `received` = those of them that came from outside,
- * `refused` = those of these that were stopped; by clause `dropped` = packets it sent that were stopped, and `logged`.
+ * Counts of an address: `seen` = all packets of its connections, `received` = those of them that came from
+ * outside, `refused` = those of these that were stopped; by clause `dropped` = packets it sent that were
+ * stopped, and `logged`.
  */
 export interface Tally {
   seen: Count
