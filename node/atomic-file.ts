@@ -1,7 +1,7 @@
 import { chmod, mkdir, open, readFile, rename, stat } from 'node:fs/promises'
 import { dirname } from 'node:path'
 
-/** That a file could not be read or written, with what to do about it. */
+/** Says that a file could not be read or written, and what to do about it. */
 export class FileFault extends Error {
   constructor(
     readonly file: string,

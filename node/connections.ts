@@ -2,13 +2,15 @@ import type { RequestListener, Server, ServerResponse } from 'node:http'
 import type { Server as SecureServer } from 'node:https'
 import type { Server as Front, Socket } from 'node:net'
 
-/** How many connections there may be in all and of one client, and how many requests may wait on one. */
+/** The most connections in all and of one client, and the most requests that wait on one. */
 export const CONNECTIONS = { inAll: 1000, ofOne: 100, waiting: 10 } as const
 
-/** How long an answer may take altogether, but for a stream of events, in milliseconds. */
+/** The longest time that an answer may take, but for a stream of events. */
 const LONGEST_MS = 600_000
 
-/** Which client an address is of; `null` = one that may have any number of connections, such as a proxy. */
+/**
+ * Returns the client of an address; `null` = one that may have any number of connections, such as a proxy.
+ */
 export type ClientOf = (address: string) => string | null
 
 /**

@@ -3,7 +3,7 @@ import { link, mkdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { setTimeout as pause } from 'node:timers/promises'
 
-/** That another living process holds a data folder. */
+/** Says that another living process holds a data folder. */
 export class LockedFolder extends Error {
   constructor(
     readonly folder: string,
@@ -21,7 +21,10 @@ export class LockedFolder extends Error {
  */
 const TRIES = 50
 const PAUSE_MS = 20
-/** How often an empty lock is read again: without hard links one is so for a moment while it is made. */
+/**
+ * The number of times that an empty lock is read again: without hard links a lock is empty for a moment
+ * while it is made.
+ */
 const EMPTY_TRIES = 10
 /** Error codes of a file system without hard links. */
 const NO_LINKS = new Set(['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS'])
@@ -89,7 +92,8 @@ async function createWhole(file: string, text: string): Promise<boolean> {
 }
 
 /**
- * What tells a living process from a later one with the same number; `null` where there is no such process.
+ * Returns a mark that tells a living process from a later one with the same number; `null` where there is no
+ * such process.
  */
 async function identity(pid: number): Promise<string | null> {
   try {

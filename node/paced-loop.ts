@@ -1,8 +1,8 @@
-/** How a loop is paced. */
+/** The pace of a loop. */
 export interface Pace {
   /** The least time between the end of a turn and the next. */
   readonly everyMs: number
-  /** How many times its own computing time the loop rests at least; 0 where it is missing. */
+  /** The rest after a turn, at least, as a multiple of its computing time; 0 where it is missing. */
   readonly restFactor?: number
   /** The longest such rest. */
   readonly maxRestMs?: number

@@ -1,4 +1,4 @@
-/** What the codes of the system mean where a server is connected to. */
+/** The meaning of the system's error codes when a server cannot be reached. */
 const WORDS: Readonly<Record<string, string>> = {
   ECONNREFUSED: 'nothing answers on that port',
   ECONNRESET: 'it ended the connection',

@@ -12,7 +12,7 @@ export const SECURE = {
   minVersion: 'TLSv1.2',
   maxVersion: 'TLSv1.2',
 } as const satisfies TlsOptions
-/** Who the application says it is. */
+/** The name by which the application introduces itself. */
 export const IDENTITY = 'kairostat'
 /** The fewest characters of a secret that may be tried from outside. */
 export const SECRET_LENGTH = 24

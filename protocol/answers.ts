@@ -212,7 +212,7 @@ export interface TokenAnswer {
   readonly role: TokenRole
   readonly madeAt: string
   readonly usedAt: string | null
-  /** When it ends by itself; `null` = not at all. */
+  /** The time at which it ends by itself; `null` = not at all. */
   readonly until: string | null
 }
 
@@ -239,10 +239,10 @@ export interface StepsAnswer {
 /** `GET /api/gateway`: how the gateway stands to what is live. */
 export interface GatewayAnswer {
   readonly state: GatewayState
-  /** What it last said of itself, and when by our clock. */
+  /** Its last status, and the time of that by our clock. */
   readonly status: GatewayStatus | null
   readonly heardAt: string | null
-  /** How far its clock is ahead of ours, in seconds. */
+  /** The seconds by which its clock is ahead of ours. */
   readonly ahead: number
   /**
    * What its time-zone data say of its zone and ours do not, the first difference: theirs and ours; `null`
@@ -255,14 +255,14 @@ export interface GatewayAnswer {
   readonly isTrial: boolean
 }
 
-/** What every route answers where something is wrong; `faults` name places in what was sent. */
+/** The answer of every route that refuses or fails; `faults` name places in what was sent. */
 export interface ErrorAnswer {
   readonly code: string
   readonly message: string
   readonly faults?: readonly Fault[]
 }
 
-/** What `GET /api/events` tells of: what to ask for anew. */
+/** The topics of `GET /api/events`: each is a thing to ask for again. */
 export const TOPICS = [
   'draft',
   'live',

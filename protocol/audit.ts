@@ -1,4 +1,4 @@
-/** What an entry of the audit log is about. */
+/** The subjects of entries of the audit log. */
 export const AUDIT_KINDS = [
   'edit',
   'apply',
@@ -20,7 +20,7 @@ export interface AuditEntry {
   readonly account: string | null
   readonly address: string
   readonly kind: AuditKind
-  /** What was done, a line for each thing. */
+  /** The act in words, a line for each thing. */
   readonly words: string
 }
 

@@ -3,7 +3,7 @@ import type { SiteList } from '../core/policy/types.ts'
 /** From how many sites on pages are sent a list without them, and revisions store it once. */
 export const LONG_LIST = 500
 
-/** Where the sites of a long list are: `GET /api/sites/{digest}` answers with them, as JSON. */
+/** The place of the sites of a long list: `GET /api/sites/{digest}` answers with them, as JSON. */
 export interface Elsewhere {
   /** SHA-256 of the sites as JSON, in hexadecimal digits. */
   readonly digest: string
@@ -15,12 +15,12 @@ export interface BriefList extends SiteList {
   readonly long?: Elsewhere
 }
 
-/** Where the sites of a list are; `null` = in the list. */
+/** The place of the sites of a list; `null` = in the list. */
 export function elsewhere(list: SiteList): Elsewhere | null {
   return (list as BriefList).long ?? null
 }
 
-/** How many sites a list has. */
+/** Returns the number of sites of a list. */
 export function siteCount(list: SiteList): number {
   return elsewhere(list)?.count ?? list.entries.length
 }

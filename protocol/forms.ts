@@ -163,7 +163,7 @@ const limit: Schema<HelperLimit | null> = helperLimit
       ? schema.required('is missing: say for how many minutes and for which groups')
       : schema.test('none', 'is only for helpers: leave it out', (value) => value === null),
   ) as unknown as Schema<HelperLimit | null>
-/** What somebody may do, and whether they may sign in. */
+/** The rights of an account, and whether it may sign in. */
 export const personForm = object({
   role,
   limit,
@@ -229,7 +229,7 @@ const routerFields = {
     .matches(/^[a-z_][\w.-]{0,31}$/i, 'must be the name of a user, such as root')
     .default('root'),
 }
-/** Where a router is reached over SSH. */
+/** The address of a router over SSH. */
 export const routerForm = object(routerFields).noUnknown()
 /** The router that is to let us in, by its user's password. */
 export const letInForm = object({
@@ -306,7 +306,7 @@ const noticeKinds = array(
 )
   .max(NOTICE_KINDS.length, 'has more entries than there are kinds')
   .required('is missing: give the kinds of notices')
-/** Where one's own notices go ('' = nowhere), and which. */
+/** The address for one's own notices ('' = none), and their kinds. */
 export const noticesForm = object({ mail: mailAddress.default(''), kinds: noticeKinds }).noUnknown()
 /** The name or address of a server, and its port. */
 const serverFields = (server: string, example: string, ports: string) => ({
@@ -346,7 +346,7 @@ export const mailTestForm = object({
   server: mailServer.required('is missing: give a mail server'),
   to: mailAddress.required('is empty: enter an address'),
 }).noUnknown()
-/** Where notices are sent as JSON, and which. */
+/** The address to which notices are sent as JSON, and their kinds. */
 export const webhookForm = object({
   url: string()
     .trim()
@@ -388,7 +388,9 @@ function isWebAddress(text: string): boolean {
 function isZoneAddress(text: string): boolean {
   return /^dns:\/\/([\w.-]+|\[[\da-f:]+\])(:\d{1,5})?\/[\w.-]{1,253}$/i.test(text) && URL.canParse(text)
 }
-/** Where a site list comes from, how often it is asked, and what of it waits for review. */
+/**
+ * The source of a site list, its interval, and the share of changes from which a refresh waits for review.
+ */
 export const listSourceForm = object({
   url: string()
     .trim()
@@ -420,7 +422,7 @@ export const listSourceForm = object({
     .required('is missing: say how large a change goes live by itself, in percent'),
   inside: boolean().default(false),
 }).noUnknown()
-/** What a key for zone transfers is called: a domain name, as DNS servers want it. */
+/** The name of a key for zone transfers: a domain name, as DNS servers want it. */
 export const transferKeyForm = object({
   name: string()
     .trim()
@@ -443,7 +445,7 @@ export const listReviewForm = object({
   use: boolean().required('is missing: say true or false'),
 }).noUnknown()
 
-/** What is looked for in the audit log; what is left out restricts nothing. */
+/** The search in the audit log; a part that is left out restricts nothing. */
 export const auditForm = object({
   text: string().max(200, 'is longer than 200 characters').default(''),
   kind: anyString<AuditKind>()
@@ -543,12 +545,12 @@ export const pairGatewayForm = object({
     .default(null),
 }).noUnknown()
 
-/** What is looked for at all places. */
+/** The text that is searched at all places. */
 export const findForm = object({
   text: string().trim().max(200, 'is longer than 200 characters').default(''),
 }).noUnknown()
 
-/** What is copied from another place. */
+/** The entries that are copied from another place. */
 export const copyForm = object({
   from: string().max(100, 'is longer than 100 characters').required('is missing: name the place'),
   kind: string()
@@ -577,7 +579,7 @@ export const searchForm = object({
 /** `PUT /api/gateway/trial` */
 export const trialForm = object({ isOn: boolean().required('is missing: say true or false') })
 
-/** How the simulated network is to go wrong. */
+/** The way in which the simulated network is to go wrong. */
 export const pretendForm = object({
   trouble: anyString<Pretence>()
     .oneOf(PRETENCES, `must be one of ${PRETENCES.join(', ')}`)

@@ -1,14 +1,14 @@
-/** How often a list may be refreshed, in hours. */
+/** The intervals at which a list may be refreshed, in hours. */
 export const LIST_HOURS = [1, 6, 24, 168] as const
 
-/** Where a site list comes from, and when what is new of it waits for somebody. */
+/** The source of a site list, and the share of changes from which a refresh waits for review. */
 export interface ListSource {
   /**
    * An address that answers with the list (http or https), or of a zone that is transferred
    * (`dns://server/zone`).
    */
   readonly url: string
-  /** How often it is asked, in hours. */
+  /** The interval at which it is asked, in hours. */
   readonly hours: number
   /** A change of more than this share of the list waits for review, in percent. */
   readonly share: number
@@ -34,14 +34,14 @@ export interface ListSourceAnswer extends ListSource {
   readonly list: string
   /** The name of the key by which transfers are signed; '' = none. */
   readonly keyName: string
-  /** When it was asked last, and when that changed something; `null` = not yet. */
+  /** The times of the last question and of the last change; `null` = not yet. */
   readonly checkedAt: string | null
   readonly changedAt: string | null
-  /** What the last change was; `null` = none yet. */
+  /** The last change in words; `null` = none yet. */
   readonly change: ListChange | null
   /** Why it could not be refreshed; '' = it could. */
   readonly trouble: string
-  /** What waits for review, and why; `null` = nothing. */
+  /** The refresh that waits for review, and the reason; `null` = nothing. */
   readonly waiting: (ListChange & { readonly why: string; readonly sample: readonly string[] }) | null
 }
 

@@ -1,6 +1,6 @@
 import type { Need } from './roles.ts'
 
-/** What notices tell of, and what one must be allowed to do to hear of it. */
+/** The kinds of notices, each with the right that one needs to get it. */
 export const NOTICE_NEEDS = {
   'request': 'help',
   'new-device': 'edit',
@@ -23,7 +23,7 @@ export interface OwnNotices {
   readonly canMail: boolean
 }
 
-/** How mail is sent: TLS from the beginning, TLS after STARTTLS (RFC 3207), or without. */
+/** The ways to send mail: TLS from the beginning, TLS after STARTTLS (RFC 3207), or without. */
 export const MAIL_SECURITIES = ['tls', 'starttls', 'none'] as const
 export type MailSecurity = (typeof MAIL_SECURITIES)[number]
 
@@ -50,7 +50,7 @@ export interface WebhookAnswer {
   readonly url: string
   readonly kinds: readonly NoticeKind[]
   readonly author: string
-  /** How many notices wait to be sent, and why the last one could not be. */
+  /** The number of notices that wait, and the reason for which the last one could not be sent. */
   readonly waiting: number
   readonly trouble: string
 }

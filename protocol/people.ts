@@ -6,7 +6,10 @@ export interface Person extends Rights {
   readonly isDisabled: boolean
   readonly hasSecondFactor: boolean
   readonly madeAt: string
-  /** When a session of it was used last, to the minute; `null` = never, or its sessions are over. */
+  /**
+   * The time at which a session of it was used last, to the minute; `null` = never, or its sessions are
+   * over.
+   */
   readonly seenAt: string | null
 }
 
@@ -38,7 +41,7 @@ export interface JoinAnswer extends Rights {
 export interface OwnSession {
   readonly id: string
   readonly address: string
-  /** What the browser said of itself. */
+  /** The name that the browser gave itself. */
   readonly browser: string
   readonly begunAt: string
   readonly seenAt: string

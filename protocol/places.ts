@@ -19,9 +19,9 @@ export interface PlaceSummary extends OwnPlace {
   /** Requests that wait and that one may answer. */
   readonly requests: number
   readonly devices: number
-  /** How many devices are blocked now. */
+  /** The number of devices that are blocked now. */
   readonly blocked: number
-  /** When that changes next, an instant in UTC; `null` = not within 400 days. */
+  /** The next change of that, an instant in UTC; `null` = not within 400 days. */
   readonly next: string | null
 }
 
@@ -44,7 +44,7 @@ export type CopiedKind = (typeof COPIED_KINDS)[number]
 export interface CopyAnswer {
   readonly name: string
   readonly does: 'add' | 'replace' | 'nothing'
-  /** What changes in it, a line for each thing. */
+  /** The changes in it, a line for each. */
   readonly words: readonly string[]
 }
 

@@ -6,7 +6,7 @@ import { readInstant } from '../core/time/instant.ts'
 export const ASK_MINUTES = [15, 30, 60, 120] as const
 /** The most characters of the words of a request. */
 export const ASK_WORDS_LENGTH = 200
-/** How long a request waits for an answer, and how long it is kept, in seconds. */
+/** The time for which a request waits for an answer, and the time after which it is deleted, in seconds. */
 export const REQUEST_WAITS = 2 * HOUR
 export const REQUEST_KEPT = DAY
 

@@ -1,14 +1,17 @@
-/** What people may be, from the least to the most. */
+/** The roles, from the least right to the most. */
 export const ROLES = ['viewer', 'helper', 'editor', 'administrator'] as const
 export type Role = (typeof ROLES)[number]
 
-/** What a helper may do: allow and block the devices of some groups (their ids), for so long at a time. */
+/**
+ * The limit of a helper: the groups (their ids) whose devices they may allow and block, and for how long at
+ * a time.
+ */
 export interface HelperLimit {
   readonly minutes: number
   readonly groups: readonly string[]
 }
 
-/** What somebody may do; only a helper has a limit. */
+/** The rights of an account; only a helper has a limit. */
 export interface Rights {
   readonly role: Role
   readonly limit: HelperLimit | null
@@ -29,7 +32,7 @@ export function may(role: Role, need: Need): boolean {
   return ROLES.indexOf(role) >= NEEDS.indexOf(need)
 }
 
-/** What a token may be used for: to read what is live and what was counted, or for all that a role may. */
+/** The use of a token: to read the live policy and the counts, or for everything that a role may do. */
 export const TOKEN_ROLES = ['live', 'viewer', 'editor', 'administrator'] as const
 export type TokenRole = (typeof TOKEN_ROLES)[number]
 

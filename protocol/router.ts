@@ -1,6 +1,6 @@
 import type { LanInterface } from './gateway/gateway.ts'
 
-/** Where a router that has only a shell is reached over SSH. */
+/** The address of a router over SSH. */
 export interface RouterAddress {
   readonly address: string
   readonly port: number
@@ -51,7 +51,7 @@ export interface RouterInterface extends LanInterface {
   readonly leadsOut: boolean
 }
 
-/** What was found on a router. */
+/** The findings on a router. */
 export interface RouterReport {
   /** The fingerprint of its host key (RFC 4255 names the digest), as OpenSSH shows it. */
   readonly fingerprint: string

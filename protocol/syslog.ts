@@ -1,8 +1,11 @@
-/** What log servers are told of: alarms, dropped tries, DNS look-ups, and who did what (the audit log). */
+/**
+ * The kinds of messages to log servers: alarms, dropped tries, DNS look-ups, and who did what (the audit
+ * log).
+ */
 export const LOG_KINDS = ['alarm', 'audit', 'drop', 'lookup'] as const
 export type LogKind = (typeof LOG_KINDS)[number]
 
-/** How messages go there: UDP (RFC 5426), TCP with octet counting (RFC 6587), or TLS (RFC 5425). */
+/** The transports of messages: UDP (RFC 5426), TCP with octet counting (RFC 6587), or TLS (RFC 5425). */
 export const LOG_TRANSPORTS = ['tls', 'tcp', 'udp'] as const
 export type LogTransport = (typeof LOG_TRANSPORTS)[number]
 

@@ -2,7 +2,7 @@ import type { Gateway } from './gateway.ts'
 import type { Simulation } from './simulation.ts'
 
 /**
- * How an argument is read: text, text that may be missing (`null`), a number (0 where it is missing), or
+ * The kind of an argument: text, text that may be missing (`null`), a number (0 where it is missing), or
  * anything.
  */
 export type ArgumentKind = 'text' | 'optional' | 'number' | 'any'

@@ -9,7 +9,7 @@ import type { AccessRequest } from '../request.ts'
 import type { AllowanceNews } from './allowance.ts'
 import type { UsageNews } from './usage.ts'
 
-/** What a gateway says of itself. Instants are in UTC; `clock` is what its clock reads while it answers. */
+/** The status of a gateway. Instants are in UTC; `clock` is the time of its clock while it answers. */
 export interface GatewayStatus {
   readonly plane: 'simulated' | 'linux'
   readonly clock: string
@@ -29,7 +29,7 @@ export interface GatewayStatus {
    */
   readonly digest: string | null
   readonly inForceSince: string | null
-  /** What is not as it should be, by what it counted and noticed itself. */
+  /** The alarms that it raised by its own counts and observations. */
   readonly alarms: readonly Alarm[]
   readonly settings: Settings
   /** The interfaces of the local network, to which it holds the devices behind them. */
@@ -69,7 +69,7 @@ export interface Lookup {
   readonly tries: number
 }
 
-/** What can change at a gateway without being asked. */
+/** The changes that a gateway reports without being asked. */
 export type GatewayChange = 'status' | 'sightings' | 'evidence' | 'requests' | 'allowances'
 
 /** A policy on its way to a gateway: the document and the digest that its canonical text must have. */
@@ -85,8 +85,8 @@ export interface Proposal {
 export type Refusal = readonly Fault[] | null
 
 /**
- * What a gateway says of somebody at an instant: the state, the rule or override that it follows from, and
- * the bounds of that, `null` where there are none within 400 days.
+ * The decision of a gateway on a device at an instant: the state, the rule or override that it follows from,
+ * and the bounds of that, `null` where there are none within 400 days.
  */
 export interface Decision {
   readonly state: State

@@ -1,7 +1,7 @@
 import { readHost } from '../../core/destination/host.ts'
 import { flag, list, optional, record, show, text, type Fault, type Reader } from '../../core/policy/shape.ts'
 
-/** What the administrator of a gateway chose; it keeps that itself, beside the policy. */
+/** The settings of a gateway, which it stores itself, beside the policy. */
 export interface Settings {
   /** Whether the addresses that closed names have are closed too, for those to whom the names are. */
   readonly closedAddresses: boolean
@@ -21,7 +21,7 @@ export interface Settings {
   readonly localNames: readonly string[]
 }
 
-/** What counts before anybody chose. */
+/** The settings before anybody changes them. */
 export const FIRST_SETTINGS: Settings = {
   closedAddresses: false,
   page: { shown: false, words: '' },

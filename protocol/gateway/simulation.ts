@@ -1,7 +1,10 @@
 import type { Alarm } from './alarm.ts'
 import type { Flow } from './evidence.ts'
 
-/** How a simulated network can be made to go wrong: a trouble, or a blocked device that gets through. */
+/**
+ * The ways in which a simulated network can be made to go wrong: a trouble, or a blocked device that gets
+ * through.
+ */
 export const PRETENCES = [
   'passes',
   'clock-set',
@@ -11,7 +14,7 @@ export const PRETENCES = [
 ] as const satisfies readonly Alarm['kind'][]
 export type Pretence = (typeof PRETENCES)[number]
 
-/** What can only be done to a simulated network. Every call may fail where the gateway is away. */
+/** The calls that only a simulated network takes. Every call may fail where the gateway is away. */
 export interface Simulation {
   /**
    * Sets the clock of the network.
@@ -37,6 +40,6 @@ export interface Simulation {
   useApp(mac: string, app: string): Promise<void>
 }
 
-/** What is said where a real network is asked for what only a simulated one can do. */
+/** The refusal of a real network that is asked for a call of a simulated one. */
 export const REAL_NETWORK =
   'Only a simulated network can be told what its clock reads and what its devices do; this one is real.'

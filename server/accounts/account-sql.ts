@@ -32,7 +32,7 @@ export async function passwordHashOf(sql: Sql, name: string): Promise<string | n
   return row?.passwordHash ?? null
 }
 
-/** Where a session began: the address of who signed in, and what its browser says of itself. */
+/** The origin of a session: the address of the client, and the name that its browser gave itself. */
 export interface Origin {
   readonly address: string
   readonly browser: string
@@ -107,7 +107,7 @@ export async function revokeSession(sql: Sql, tokenHash: string, everywhere: boo
   )
 }
 
-/** How many tries within `minutes` are allowed: of one address at one account, and of one address. */
+/** The tries that are allowed within `minutes`: of one address at one account, and of one address. */
 export interface TryLimits {
   readonly minutes: number
   readonly both: number

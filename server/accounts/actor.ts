@@ -1,13 +1,13 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
 
-/** Who does something, and from which address. */
+/** The account that does something, and its address. */
 export interface Actor {
   /** `null` = nobody is signed in. */
   readonly account: string | null
   readonly address: string
 }
 
-/** What happens without a request: at the console, or by the application itself. */
+/** The actor of everything that happens without a request: at the console, or by the application itself. */
 const CONSOLE: Actor = { account: 'console', address: '' }
 
 const current = new AsyncLocalStorage<Actor>()
@@ -17,7 +17,7 @@ export function actAs<T>(actor: Actor, work: () => T): T {
   return current.run(actor, work)
 }
 
-/** Who does what is being done. */
+/** Returns the actor of the work that is under way. */
 export function actor(): Actor {
   return current.getStore() ?? CONSOLE
 }

@@ -18,7 +18,7 @@ export async function addEntry(
   ])
 }
 
-/** What is looked for in the audit log; `null` and '' = anything. Instants in UTC, half-open. */
+/** The search in the audit log; `null` and '' = anything. Instants in UTC, half-open. */
 export interface AuditSearch {
   readonly text: string
   readonly kind: AuditKind | null

@@ -12,7 +12,7 @@ import {
 import type { Sql } from '../database/database.ts'
 import { actor, type Actor } from './actor.ts'
 
-/** How many entries are shown at a time, and how many are written into a file at a time. */
+/** The entries that are shown at a time, and those that are written into a file at a time. */
 const SHOWN = 200
 const WRITTEN = 2000
 /** The longest text of an entry: an import may change ten thousand things. */

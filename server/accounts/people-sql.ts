@@ -13,7 +13,7 @@ export function people(sql: Sql): Promise<Person[]> {
   )
 }
 
-/** How many administrators there are that may sign in; the rows are held until the transaction ends. */
+/** Counts the administrators that may sign in; their rows are locked until the transaction ends. */
 export async function countAdministrators(tx: Sql): Promise<number> {
   const rows = await tx.query(
     `select account from member where place = ${HERE} and role = 'administrator' and disabled_at is null for update`,
@@ -68,7 +68,7 @@ export function placesOf(sql: Sql, account: string): Promise<OwnPlace[]> {
   )
 }
 
-/** What limits an account at the place, as a helper; `null` = nothing. */
+/** Returns the limit of an account as a helper of the place; `null` = nothing. */
 export async function limitOf(sql: Sql, account: string): Promise<HelperLimit | null> {
   const [row] = await sql.query<{ limit: HelperLimit | null }>(
     `select helper_limit as "limit" from member where account = $1 and place = ${HERE}`,

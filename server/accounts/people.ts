@@ -33,7 +33,7 @@ const INVITATION_DAYS = 7
 /** Under which name tries of codes count; no account can have it. */
 const CODES = ''
 
-/** Who may use Kairostat, and who is invited to. */
+/** Returns the accounts of the place and its open invitations. */
 export async function peopleAnswer(sql: Sql): Promise<PeopleAnswer> {
   return { people: await people(sql), invitations: await invitations(sql) }
 }
@@ -48,7 +48,7 @@ export async function change(sql: Sql, name: string, rights: Rights, isDisabled:
     const words = await rightsWords(tx, rights)
     if (!(await changePerson(tx, name, rights, isDisabled))) throw new ApiError('not-found')
     if ((await countAdministrators(tx)) === 0) throw new ApiError('last-administrator')
-    // What somebody invited to ends with the right to invite.
+    // Invitations end with the right to invite.
     if (rights.role !== 'administrator' || isDisabled) await removeInvitationsOf(tx, name)
     if (!(await mayUseAny(tx, name))) await revokeSessions(tx, name)
     await record(tx, 'people', `${name} is ${words}${isDisabled ? ', disabled' : ''}`)
@@ -139,7 +139,7 @@ async function invited(sql: Sql, codeHash: string, address: string): Promise<Rig
 }
 
 /**
- * What somebody may do in words, as "helper, for 30 minutes at most and for Apprentices".
+ * Returns the rights of an account in words, as "helper, for 30 minutes at most and for Apprentices".
  *
  * @throws ApiError `unknown-part` where a group of the limit is not there
  */

@@ -1,8 +1,8 @@
 import type { Rights, TokenRole } from '../../protocol/roles.ts'
 
-/** Who sends a request: an account, with what it may do. */
+/** The sender of a request: an account with its rights. */
 export interface Principal extends Rights {
   readonly account: string
-  /** What the token is for that was sent; `null` = it is a session. */
+  /** The use of the token that was sent; `null` = a session was. */
   readonly token: TokenRole | null
 }

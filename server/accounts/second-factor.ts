@@ -21,12 +21,12 @@ import { hashOfSecret } from './secret.ts'
 import { notify } from '../outbox/notify.ts'
 import { countTry, forgetTries } from './tries.ts'
 
-/** How many recovery codes there are, and how many random bytes each has. */
+/** The number of recovery codes, and the random bytes of each. */
 const [CODES, CODE_BYTES] = [10, 8]
 /** By how many time steps of 30 s the clock of an app may be off. */
 const WINDOW = 1
 const PERIOD = 30
-/** How many wrong codes an account may be sent within a quarter of an hour. */
+/** The wrong codes that an account may be sent within a quarter of an hour. */
 const CODE_TRIES = { minutes: 15, most: 10 }
 
 const totp = (secret: string, label = '', issuer = '') =>

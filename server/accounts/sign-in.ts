@@ -28,7 +28,7 @@ import { hashOfSecret, newSecret } from './secret.ts'
 
 export { hasAccount } from './account-sql.ts'
 
-/** How long a session lasts, in days. */
+/** The days after which a session ends. */
 export const SESSION_DAYS = 14
 
 /**
@@ -131,7 +131,7 @@ export async function signIn(
   const stored = await passwordHashOf(sql, name)
   const right = await verify(stored ?? (await (nobodysHash ??= hash(randomBytes(16)))), password)
   if (!stored || !right) {
-    // What is no account may be a password in the wrong field.
+    // A name without an account may be a password in the wrong field.
     const words = stored ? `Wrong password for ${name}` : 'Sign-in with an unknown name'
     await record(sql, 'sign-in', words, { account: null, address })
     throw new ApiError('wrong-password')
@@ -145,14 +145,14 @@ export async function signIn(
 }
 
 /**
- * Who is signed in by a session's token, `null` = nobody; and in which role at the place, `null` = in none.
+ * Returns the account of a session's token, `null` = none; with its role at the place, `null` = none.
  */
 export interface SignedIn {
   readonly account: string
   readonly principal: Principal | null
 }
 
-/** Who is signed in by a session's token. */
+/** Returns the account of a session's token. */
 export async function signedIn(sql: Sql, token: string | undefined): Promise<SignedIn | null> {
   const known = token ? await accountOfSession(sql, hashOfSecret(token)) : null
   if (!known) return null

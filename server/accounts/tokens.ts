@@ -10,7 +10,7 @@ import { hashOfSecret, newSecret } from './secret.ts'
 
 export { tokens } from './token-sql.ts'
 
-/** What a token is made for; it ends after so many days, `null` = when it is revoked. */
+/** The use of a token, and the days after which it ends; `null` = when it is revoked. */
 export interface TokenWish {
   readonly name: string
   readonly role: TokenRole

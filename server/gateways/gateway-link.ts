@@ -24,7 +24,7 @@ const BEAT_MS = 1000
  * The connection to the gateway: it keeps asking, and sees to it that what is live is what the gateway holds.
  */
 export interface GatewayLink {
-  /** How the gateway stands now. */
+  /** Returns the standing of the gateway. */
   view(): GatewayAnswer
   /** Looks at once: asks the gateway, and sends it what is live where it holds something else. */
   look(): Promise<GatewayAnswer>
@@ -33,13 +33,13 @@ export interface GatewayLink {
   stop(): void
 }
 
-/** What the link asks of a gateway. */
+/** The calls of a gateway that the link uses. */
 type LinkedGateway = Pick<Gateway, 'status' | 'enforce' | 'amend' | 'watch'>
 
-/** What a link works with. */
+/** The surroundings of a link. */
 export interface LinkParts {
   readonly gateway: LinkedGateway
-  /** What should be in force; `null` before the place is set up. */
+  /** Reads the live policy; `null` before the place is set up. */
   readonly live: () => Promise<LiveAnswer | null>
   /** Hears of every change of the view or at the gateway. */
   readonly changed: (change: GatewayChange | 'gateway') => void
@@ -48,7 +48,7 @@ export interface LinkParts {
   readonly log: Logger
 }
 
-/** What is shown before the gateway was asked. */
+/** The standing before the gateway was asked. */
 const UNASKED: GatewayAnswer = {
   state: 'pending',
   status: null,
@@ -68,10 +68,10 @@ export function linkGateway(parts: LinkParts): GatewayLink {
 
 class Link implements GatewayLink {
   #view = UNASKED
-  /** What should be in force, and whether that may be another by now. */
+  /** The policy that the gateway should enforce, and whether it may have changed. */
   #wanted: LiveAnswer | null = null
   #isStale = true
-  /** What the gateway took last, and what it refused. */
+  /** The policy that the gateway took last, and the one that it refused. */
   #taken: LiveAnswer | null = null
   #refusal: { readonly digest: string; readonly words: string } | null = null
   /**

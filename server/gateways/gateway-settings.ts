@@ -28,7 +28,7 @@ export async function setGateway(sql: Sql, gateway: Gateway, settings: Settings)
   await record(sql, 'settings', lines.join('\n') || 'Gateway settings saved unchanged')
 }
 
-/** What a setting says, devices by their names. */
+/** Returns a setting in words, with devices by their names. */
 type Words = (settings: Settings, nameOf: (device: string) => string) => string
 
 const listed = (names: readonly string[]) => names.join(', ') || 'none'

@@ -2,7 +2,7 @@ import { GatewayRefusal } from '../../protocol/gateway/gateway.ts'
 import { ApiError } from '../errors.ts'
 
 /**
- * What a gateway answers.
+ * Returns the answer of a gateway.
  *
  * @throws ApiError `malformed` where it cannot do what it was asked, `gateway-away` where it does not answer
  */

@@ -32,7 +32,7 @@ export interface OpenedGateway {
 export interface OpenGatewayParts {
   readonly id: string
   readonly sql: Sql
-  /** Where the embedded gateway keeps its state. */
+  /** The folder in which the embedded gateway keeps its state. */
   readonly gatewayFolder: string
   /** The devices of a made-up network. */
   readonly network: readonly SimulatedDevice[]
@@ -119,7 +119,7 @@ function startMadeUp({ id, network, log }: OpenGatewayParts, folder: string | nu
 export class NetworkTrial {
   private constructor(
     private readonly sql: Sql,
-    /** Where its gateway keeps its state. */
+    /** The folder in which its gateway keeps its state. */
     readonly folder: string,
     private on: boolean,
   ) {}

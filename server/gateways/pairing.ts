@@ -12,10 +12,10 @@ import { record } from '../accounts/audit.ts'
 import { ApiError } from '../errors.ts'
 import type { RouterDriver } from '../../gateway/router/driver.ts'
 
-/** How often a gateway is tried that is to be told our code, in milliseconds. */
+/** The time between two tries of a gateway that waits for our code. */
 const AGAIN_MS = 2000
 
-/** What pairs a place with a gateway. */
+/** The surroundings of the pairing of a place. */
 interface PairingParts {
   readonly sql: Sql
   readonly gateway: SwitchedGateway
@@ -144,7 +144,7 @@ export class GatewayPairing {
 }
 
 /**
- * What pairs the place.
+ * Returns the pairing of the place.
  *
  * @throws ApiError `not-possible` where the application was started for a certain gateway
  */

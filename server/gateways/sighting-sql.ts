@@ -23,7 +23,7 @@ export async function ignoreSighting(sql: Sql, mac: string, leftAlone: boolean):
   )
 }
 
-/** How many unknown devices are remembered: whoever makes up addresses fills no database. */
+/** The most unknown devices that are remembered: a client that makes up addresses fills no database. */
 const MOST_UNKNOWN = 5000
 
 /**

@@ -66,7 +66,7 @@ function digestOfLive(policy: Policy, revision: string): string {
 /** The past for which the live policy says when allowances were used up. */
 const SPENT_PAST_SECONDS = 8 * DAY
 
-/** What is live without its digest, which takes half a second over long lists, and most do not need. */
+/** Returns the live policy without its digest, which takes half a second over long lists. */
 export async function livePolicy(sql: Sql) {
   const latest = await liveRevision(sql)
   const base = latest ? await policyAt(sql, latest) : await emptyPolicy(sql)
@@ -134,7 +134,7 @@ export async function makeLive(
  * many seconds, or until it is ended (both `null`).
  */
 export type OverrideWish = Pick<Override, 'effect' | 'who' | 'note'> & {
-  /** What it adds to allowances, where it does; it then ends with the last of their periods. */
+  /** The amount that it adds to allowances; it then ends with the last of their periods. */
   readonly more?: Amount | null
   readonly from: string | null
   readonly until: string | null
@@ -175,7 +175,7 @@ export async function makeOverride(
  */
 function overrideOf(policy: Policy, { effect, who, more = null, note, ...wish }: OverrideWish): Override {
   const now = Math.floor(Date.now() / 1000)
-  // What would have begun already begins now: the past is not written.
+  // An override that would have begun already begins now: the past is not changed.
   const from = Math.max(now, wish.from === null ? now : readInstant(wish.from)!)
   let until
   if (more !== null) until = endOfMore(policy, more, from)
@@ -317,7 +317,7 @@ export async function policyWithoutSites(sql: Sql, { number, digest }: RevisionN
   return policy
 }
 
-/** How much there is of a policy: one and every device, rule and site of it. */
+/** Returns the weight of a policy: one, and one for every device, rule and site. */
 function weightOf({ devices, groups, schedules, rules, apps, siteLists }: Policy): number {
   const sites = siteLists.reduce((sum, { entries }) => sum + entries.length, 0)
   return 1 + [devices, groups, schedules, rules, apps].flat().length + sites

@@ -35,7 +35,7 @@ export async function overridesSince(sql: Sql, from: string): Promise<Override[]
   return rows.map((row) => ({ ...row, who: whoIn(row.who) }))
 }
 
-// What was written before networks and addresses could be named lacks them.
+// Rows from before networks and addresses could be named lack them.
 function whoIn(text: string): OverrideWho {
   const faults: Fault[] = []
   const who = overrideWho(JSON.parse(text), 'who', faults)
@@ -101,13 +101,13 @@ export async function liftOverride(sql: Sql, id: string, author: string): Promis
   })
 }
 
-/** Who made an override; `null` where there is none. */
+/** Returns the author of an override; `null` = there is no such override. */
 export async function overrideAuthor(sql: Sql, id: string): Promise<string | null> {
   const [row] = await sql.query<{ author: string }>('select author from override where id = $1', [id])
   return row?.author ?? null
 }
 
-/** What was done to overrides, the latest first: at most the last `limit` acts. */
+/** Returns the last acts on overrides, the latest first, at most `limit`. */
 export async function overrideActs(sql: Sql, limit: number): Promise<OverrideAct[]> {
   const rows = await sql.query<Omit<OverrideAct, 'who'> & { who: string }>(
     `select override_id as "override", act, effect, who, more, ${instant('until_at')} as "until", note, author, ${instant('done_at')} as "at"

@@ -1,6 +1,6 @@
 import type { OverrideWho } from '../../core/policy/types.ts'
 
-/** Whom an override is for: one device (its id), or one unknown device (its MAC address). */
+/** Returns the *who* of an override for one device (its id), or one unknown device (its MAC address). */
 export function onlyFor(one: { readonly device: string } | { readonly mac: string }): OverrideWho {
   return {
     everyone: false,

@@ -66,7 +66,7 @@ export async function waitingFor(sql: Sql, limit: HelperLimit | null): Promise<A
   return requests.filter(({ device }) => within === null || (device !== null && within.has(device)))
 }
 
-/** What somebody answers to a request: for how many minutes it is granted, `null` = not at all. */
+/** The answer to a request: the minutes that are granted, `null` = none. */
 export interface GivenAnswer {
   readonly minutes: number | null
 }
@@ -110,7 +110,7 @@ export function answerRequest(
   })
 }
 
-/** When the time begins that is granted, in seconds. */
+/** Returns the begin of the time that is granted, in seconds. */
 async function beginOf(sql: Sql, policy: Policy, { mac }: WaitingRequest): Promise<number> {
   const now = Math.floor(Date.now() / 1000)
   const seen = (await sightings(sql)).find((one) => one.mac === mac)

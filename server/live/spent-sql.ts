@@ -4,7 +4,10 @@ import { instant, listOf, type Sql } from '../database/database.ts'
 /** The age at which the times of used-up allowances are deleted: as for days of use. */
 const KEEP_DAYS = 730
 
-/** When allowances were used up, as far as it went on after an instant, in the order of time. */
+/**
+ * Returns the times at which allowances were used up, of those that ended after an instant, in the order of
+ * time.
+ */
 export function spentSince(sql: Sql, from: string): Promise<Spent[]> {
   return listOf(
     sql,

@@ -30,12 +30,12 @@ const PASSING: readonly string[] = ['session', 'sign_in_try', 'code_try', 'proce
 const SHAPE = 'migration'
 /** The most bytes of a backup, unpacked: of what is larger no text can be made. */
 const MOST_BYTES = 500_000_000
-/** How many snapshots are kept. */
+/** The number of snapshots that are kept. */
 const SNAPSHOTS = 7
 
 const compress = promisify(gzip)
 
-/** That a file is no backup that can be restored. */
+/** Says that a file is no backup that can be restored. */
 export class BadBackup extends Error {}
 
 /**

@@ -21,9 +21,12 @@ export interface KeyPair {
   readonly key: string
 }
 
-/** How often it is looked whether a certificate was renewed, in milliseconds. */
+/** The time between two looks for a renewed certificate. */
 const LOOK_EVERY = 10_000
-/** How long a certificate of our own is valid, and how long before its end there is a new one, in seconds. */
+/**
+ * The time for which our own certificate is valid, and the time before its end at which it is renewed, in
+ * seconds.
+ */
 const OWN_LIFE = 825 * DAY
 const OWN_AHEAD = 30 * DAY
 
@@ -78,7 +81,7 @@ export async function readPair(files: CertificateFiles, names: readonly string[]
 export class ServedCertificate {
   #pair: KeyPair
   #stop: (() => void) | null = null
-  /** What is wrong with what stands in the files now, and whether that was told. */
+  /** The fault of the files as they are now, and whether it was told. */
   #trouble: { readonly message: string; readonly isTold: boolean } | null = null
 
   private constructor(
@@ -139,7 +142,7 @@ export interface CertificateFacts {
   readonly until: string
 }
 
-/** What a browser shows of a certificate (PEM). */
+/** Returns what a browser shows of a certificate (PEM). */
 export function factsOf(cert: string): CertificateFacts {
   const { fingerprint256, validTo } = new X509Certificate(cert)
   return { fingerprint: fingerprint256, until: new Date(validTo).toISOString() }

@@ -9,7 +9,7 @@ import { migrate } from '../database/migrate.ts'
 import { openServer, UnusableDatabase } from '../database/postgres.ts'
 import { stateOf } from '../database/schema.ts'
 
-/** Where the parts of a data folder are. */
+/** The parts of a data folder. */
 export const SQL_FOLDER = 'sql'
 export const SNAPSHOT_FOLDER = 'snapshots'
 /** Says that the folder was made whole once: what is missing from then on is lost, not new. */
@@ -17,7 +17,7 @@ const MARK = 'made.json'
 /** Says that the folder is being filled with a backup, and what was moved away to where. */
 export const [FILLING, MOVED] = ['filling.json', 'moved.json'] as const
 
-/** That a data folder cannot be used, with what is wrong and how to go on. */
+/** Says that a data folder cannot be used, and how to go on. */
 export class DamagedFolder extends Error {
   constructor(folder: string, what: string, snapshot: string | null) {
     const newest = snapshot === null ? 'a backup that you made' : `a backup, such as ${snapshot}`
@@ -27,7 +27,7 @@ export class DamagedFolder extends Error {
   }
 }
 
-/** That a data folder is not to be used now, with how to go on. */
+/** Says that a data folder must not be used now, and how to go on. */
 export class UnusableFolder extends Error {}
 
 /** Whether an error says all there is to say in one line. */

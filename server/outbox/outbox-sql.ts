@@ -17,7 +17,7 @@ export interface Recipient extends Rights {
   readonly mail: string
 }
 
-/** Who wants notices of a kind by mail. */
+/** Returns the people who want notices of a kind by mail. */
 export function recipientsOf(sql: Sql, kind: NoticeKind): Promise<Recipient[]> {
   return sql.query<Recipient>(
     `select name as account, mail, role, helper_limit as "limit" from account

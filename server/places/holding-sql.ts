@@ -11,7 +11,7 @@ export interface Holding {
   readonly alarms: number
 }
 
-/** Who runs the place, or did last; `null` = nobody yet. */
+/** Returns the process that runs the place, or did last; `null` = none yet. */
 export async function holding(sql: Sql): Promise<Holding | null> {
   const [row] = await sql.query<Holding>(
     'select peer, state, is_simulated as "isSimulated", alarms from holding',

@@ -18,7 +18,7 @@ import { waitingFor } from '../live/requests.ts'
 /** The most entries that a search finds at each place. */
 const MAX_FOUND = 20
 
-/** How each place stands that somebody may use, the first made first. */
+/** Returns the standing of each place that an account may use, the oldest first. */
 export async function overview(places: Places, sql: Sql, account: string) {
   const own = await knownOf(places, sql, account)
   return Promise.all(own.map(([place, known]) => summaryOf(place, known.sql, account)))

@@ -16,7 +16,7 @@ import { ApiError } from '../errors.ts'
 import { pacedLoop } from '../../node/paced-loop.ts'
 import { startPlace, type RunningPlace } from './running-place.ts'
 
-/** What the places of a process work with. */
+/** The surroundings of the places of a process. */
 interface PlacesParts {
   readonly database: Database
   /** The data folder. */
@@ -27,7 +27,7 @@ interface PlacesParts {
   readonly peer: () => string
 }
 
-/** How often it is looked which places there are, and which no other process runs, in milliseconds. */
+/** The time between two looks for places that no process runs. */
 const LOOK_MS = 1000
 
 /** A place, as every process knows it. */
@@ -35,7 +35,7 @@ export interface KnownPlace {
   readonly id: string
   /** The database as the place sees it. */
   readonly sql: Sql
-  /** What runs for it in this process; `null` = it runs in another. */
+  /** The parts that run for it in this process; `null` = another process runs it. */
   readonly running: RunningPlace | null
   /** Hears of every change until the function that comes back is called. */
   hear(heard: (topic: Topic) => void): () => void
@@ -154,7 +154,7 @@ export class Places {
     const { database } = this.parts
     const id = freeId(name, ['search', ...(await placeIds(database))])
     await database.at(id).transaction(async (tx) => {
-      // What was still written while an earlier place of this id was removed is none of this one's.
+      // Rows that were written while an earlier place of this id was removed are deleted.
       await removePlace(tx)
       await savePlace(tx, { name, timeZone })
       await addMember(tx, account, { role: 'administrator', limit: null })

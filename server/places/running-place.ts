@@ -49,7 +49,7 @@ export interface RunningPlace extends OpenedGateway {
 export interface PlaceParts {
   readonly id: string
   readonly sql: Sql
-  /** Where the embedded gateway keeps its state. */
+  /** The folder in which the embedded gateway keeps its state. */
   readonly gatewayFolder: string
   readonly size: DemoSize
   readonly log: Logger
@@ -57,7 +57,7 @@ export interface PlaceParts {
   readonly peer: string
 }
 
-/** How often look-ups and usage are fetched without being asked for. */
+/** The time between two fetches of look-ups and usage that nobody asked for. */
 const FETCH_EVERY_MS = 10_000
 
 /**

@@ -18,7 +18,7 @@ export async function setUpPlace(
   { code, name, password, place }: { code: string; name: string; password: string; place: Place },
   right: string,
 ): Promise<void> {
-  // How much of it is right is not told by the time it takes.
+  // The time of the comparison does not tell how much of the code is right.
   const isRight = timingSafeEqual(Buffer.from(hashOfSecret(code)), Buffer.from(hashOfSecret(right)))
   if (await hasAccount(sql)) throw new ApiError('already-set-up')
   if (!isRight) throw new ApiError('wrong-code')

@@ -11,7 +11,7 @@ import { refreshList } from '../lists/list-source.ts'
 import type { Gateway } from '../../protocol/gateway/gateway.ts'
 import { pacedLoop } from '../../node/paced-loop.ts'
 
-/** How often is looked for what is due, and how often rows that are over are cleared. */
+/** The time between two looks for due work, and between two clearings of old rows. */
 const [LOOK_EVERY_MS, CLEAR_EVERY_MS] = [60_000, 3_600_000]
 /** The number of lists that are fetched at a time. */
 const LISTS_AT_ONCE = 4
