@@ -1,4 +1,4 @@
-// What Nitro makes of the folder of files when it builds.
+// The modules that Nitro generates for static files.
 declare module '#nitro-internal-virtual/public-assets' {
   interface Asset {
     readonly type: string

@@ -24,17 +24,17 @@ const KEEP_SECONDS = 8 * DAY
  */
 const MOST_STRANGERS = 4096
 const MOST_SPENT_STRANGERS = 256
-/** How many periods that are over are kept of an owner: a clock that was set may come back to one. */
+/** The past periods that are kept of an owner: a clock that was set may come back to one. */
 const ENDED_EACH = 3
 const BYTES = 1_000_000
 
-/** Whose an allowance is; `null` and `null` = of all together. */
+/** The owner of an allowance; `null` and `null` = all devices share it. */
 type Owner = Pick<Spent, 'device' | 'mac'>
 
-/** What was used of one allowance in one period. */
+/** The usage of one allowance in one period. */
 export interface Pool extends Owner {
   readonly rule: string
-  /** What of the allowance must stay the same for the use to go on. */
+  /** The signature of the allowance: while it stays the same, the usage goes on. */
   readonly kind: string
   readonly period: Range
   /** Minutes or bytes. */
@@ -52,7 +52,7 @@ export interface SpentTime extends Owner, Range {
   readonly rule: string
 }
 
-/** What a meter knows, as it is kept on disk. */
+/** The state of a meter, as it is kept on disk. */
 export interface AllowanceState {
   readonly pools: readonly Pool[]
   readonly past: readonly SpentTime[]

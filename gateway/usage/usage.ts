@@ -62,7 +62,7 @@ export class UsageMeter implements Rows<UsageHour> {
     this.#forget(at)
   }
 
-  /** What changed after a number of a run; of another run, and of `null`, all that is kept. */
+  /** Returns the rows that changed after a number of a run; for another run, and for `null`, all. */
   news(run: string | null, number: number): UsageNews {
     const after = run === this.run ? number : -1
     const hours = [...this.#rows.values()].filter((row) => row.number > after).map(({ hour }) => hour)
@@ -92,13 +92,13 @@ export class UsageMeter implements Rows<UsageHour> {
     const row: Row = this.#rows.get(key) ?? { key, at: this.#startOf(hour), hour, number: 0 }
     row.hour = hour
     row.number = ++this.#number
-    // What changed last stands last.
+    // The row that changed last stands last.
     this.#rows.delete(key)
     this.#rows.set(key, row)
     this.#changed.add(row)
   }
 
-  /** When an hour begins (seconds): mostly it is the one before. */
+  /** Returns the begin of an hour (seconds), which mostly is the one of the last call. */
   #startOf({ hour }: UsageHour): number {
     if (hour !== this.#latest.hour) this.#latest = { hour, at: readInstant(hour)! }
     return this.#latest.at
@@ -122,7 +122,7 @@ export class UsageMeter implements Rows<UsageHour> {
   }
 }
 
-/** What names a row. */
+/** Returns the key of a row. */
 export const keyOf = ({ run, mac, network, hour }: UsageHour) => `${run} ${mac} ${hour} ${network ?? ''}`
 
 /** Nothing used. */
@@ -147,7 +147,7 @@ export function hourAt(at: number, zone: string): number {
   return at - ((((at + offsetAt(zone, at)) % HOUR) + HOUR) % HOUR)
 }
 
-/** How an hour stands in the file of the gateway's state. */
+/** The form of an hour in the file of the gateway's state. */
 export const USAGE_FORMAT: RowFormat<UsageHour> = {
   write: ({ run, mac, network, hour, sent, received, dropped, minutes }) => [
     run,

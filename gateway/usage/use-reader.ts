@@ -1,7 +1,7 @@
 import { MINUTE, startOfMinute } from '../../core/time/duration.ts'
 import { NOTHING, plus, type AdapterCount, type Count } from '../../protocol/gateway/evidence.ts'
 
-/** What one adapter used since the reading before. */
+/** The usage of one adapter since the reading before. */
 export interface Use {
   readonly mac: string
   readonly sent: Count
@@ -14,7 +14,7 @@ export interface Use {
   readonly activeMinutes: readonly number[]
 }
 
-/** What passed of an adapter within a minute. */
+/** The traffic of an adapter that passed within a minute. */
 interface Minute {
   readonly at: number
   sent: number

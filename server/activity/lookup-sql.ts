@@ -3,7 +3,7 @@ import type { Settings } from '../../protocol/gateway/settings.ts'
 import type { LearnedAnswer, LookupsAnswer, RefusedAnswer, SeenNameAnswer } from '../../protocol/answers.ts'
 import { instant, type Sql } from '../database/database.ts'
 
-/** How many runs are told at a time. */
+/** The runs that are told at a time. */
 const AT_ONCE = 200
 
 /** Keeps runs of look-ups; one that is known already takes the count that came last. */

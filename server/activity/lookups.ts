@@ -26,7 +26,7 @@ export function lookupKeeper(
     const since: number | null = heard !== null && heard > clock ? clock - HOUR : heard
     const runs = await gateway.lookups(since === null ? null : instantText(since))
     await saveLookups(sql, runs)
-    // What is told at first may have been told before.
+    // The first runs may have been told before.
     if (since !== null) tell(runs)
     await forgetLookups(sql, status.settings.lookups)
     heard = clock

@@ -3,11 +3,11 @@ import type { Settings } from '../../protocol/gateway/settings.ts'
 import type { UsageHour } from '../../protocol/gateway/usage.ts'
 import { instant, listOf, type Sql } from '../database/database.ts'
 
-/** How many days hours are kept, and then days. */
+/** The days for which hours are kept, and after them days. */
 const HOURS_KEPT = 60
 const DAYS_KEPT = 730
 
-/** What is added up of rows, as SQL. */
+/** The sums over rows, as SQL. */
 const SUMS = `sum(sent_bytes)::bigint as sent, sum(received_bytes)::bigint as received,
   sum(sent_packets + received_packets)::bigint as packets, sum(dropped)::bigint as dropped`
 

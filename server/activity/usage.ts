@@ -12,10 +12,10 @@ import { ApiError } from '../errors.ts'
 
 /** The longest time that is asked for by hour: of some adapters, and of all. */
 const [MAX_DAYS, MAX_DAYS_OF_ALL] = [62, 8]
-/** How many hours are kept at a time before others get their turn. */
+/** The hours that are stored at a time before others get their turn. */
 const AT_ONCE = 2000
 
-/** What is asked of the use; `macs` parted by commas, empty = of all. */
+/** A question about usage; `macs` are separated by commas, empty = of all. */
 export interface UsageQuery {
   readonly from: string
   readonly until: string
@@ -43,7 +43,7 @@ export function usageKeeper(sql: Sql, gateway: Pick<Gateway, 'status' | 'usage'>
 }
 
 /**
- * What was used, by adapter, network and hour or day.
+ * Returns the usage by adapter, network and hour or day.
  *
  * @throws ApiError `malformed` where the time is too long or ends before it begins
  */
@@ -65,7 +65,7 @@ export async function usage(sql: Sql, { from, until, by, macs }: UsageQuery): Pr
   return usageByHour(sql, from, until, wanted)
 }
 
-/** What was used since the day of a zone began, by adapter, network and hour. */
+/** Returns the usage since the day of a zone began, by adapter, network and hour. */
 export function usageToday(sql: Sql, zone: string): Promise<UsageAnswer[]> {
   const now = Math.floor(Date.now() / 1000)
   const begun = startOfDay(dayAt(now, zone), zone)

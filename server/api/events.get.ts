@@ -6,7 +6,7 @@ import { ApiError } from '../errors.ts'
 import { SESSION_COOKIE } from '../http/open-routes.ts'
 import { principalOf } from '../accounts/sign-in.ts'
 
-/** How many streams a session may have open at a time, and how many each has. */
+/** The most streams that a session may have open, and the number that each has. */
 const MOST_STREAMS = 20
 const streams = new Map<string, number>()
 

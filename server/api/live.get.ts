@@ -3,7 +3,7 @@ import { apiHandler, queryOf } from '../http/api-handler.ts'
 import { brief } from '../draft/brief-lists.ts'
 import { readLive } from '../live/live.ts'
 
-/** What is live; for pages, which say `lists=brief`, long lists without their sites. */
+/** Answers the live policy; with `lists=brief`, as pages ask, long lists come without their sites. */
 export default apiHandler(async ({ sql, event }) => {
   const { lists } = await queryOf(event, liveForm)
   const live = await readLive(sql)

@@ -109,7 +109,7 @@ begin
 end $$;
 `
 
-/** Where our tables are: what else there is in the database is nobody's concern here. */
+/** The schema of our tables; nothing else in the database is touched. */
 export const SCHEMA = 'kairostat'
-/** Where they are while a backup is restored; it is renamed once it is whole. */
+/** Their schema while a backup is restored; it is renamed once it is whole. */
 export const NEW_SCHEMA = 'kairostat_new'

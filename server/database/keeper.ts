@@ -17,18 +17,18 @@ const ALONE = LOCK + 1n
 const PULSE =
   ' -c tcp_keepalives_idle=2 -c tcp_keepalives_interval=1 -c tcp_keepalives_count=2 -c tcp_user_timeout=4000'
 const PATIENCE_MS = 4000
-/** What is asked here is one statement at a time, which comes into the way of none. */
+/** Each question here is one statement, which conflicts with no other. */
 const PLAIN = ' -c default_transaction_isolation=read\\ committed'
 
-/** That a database cannot be used, in one line, with the remedy. */
+/** Says in one line that a database cannot be used, with the remedy. */
 export class UnusableDatabase extends Error {}
 
 /** After how long without a sign of it a process is shut out by another, in seconds. */
 const SILENT_SECONDS = 15
-/** How often a process gives a sign of itself, and looks for others that give none, in milliseconds. */
+/** The time between two signs of life of a process, and between two looks for processes that give none. */
 const SIGN_MS = 3000
 
-/** That another process shut this one out, since it did nothing for long. */
+/** Says that another process shut this one out, which gave no sign of life. */
 class ShutOut extends UnusableDatabase {
   constructor() {
     super(
@@ -37,7 +37,7 @@ class ShutOut extends UnusableDatabase {
   }
 }
 
-/** That another process works on it, or wants it for itself alone. */
+/** Says that another process works on the database, or wants it for itself alone. */
 class UsedDatabase extends UnusableDatabase {
   constructor() {
     super(
@@ -52,7 +52,7 @@ export class Keeper {
   /** One question at a time. */
   readonly #turn = new Mutex()
   #isClosed = false
-  /** When the next sign is due (ms, monotonic). */
+  /** The time at which the next sign of life is due (ms, monotonic). */
   #signAt = -Infinity
   readonly #held = new Set<string>()
   #heard: ((place: string, topic: string) => void) | null = null
@@ -139,7 +139,7 @@ export class Keeper {
       )
       for (const { name } of rows) this.#held.add(name)
     } catch {
-      // What does not answer is gone: the connection is made anew, and holds nothing until then.
+      // A connection that does not answer is lost: it is opened again, and holds nothing until then.
       this.#held.clear()
       if (this.#client === client) void client.end().catch(ignore)
     }
@@ -194,7 +194,7 @@ export class Keeper {
 
 function ignore(): void {}
 
-/** What the connections of a process are called in the database. */
+/** The name of the connections of a process in the database. */
 export const connectionName = (id: string) => `kairostat ${id}`
 
 /**

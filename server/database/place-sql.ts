@@ -44,7 +44,7 @@ export async function placeTables(sql: Sql): Promise<string[]> {
 
 /** Removes a place with all that belongs to it, and accounts that may use no other. */
 export async function removePlace(sql: Sql): Promise<void> {
-  // What refers to something stands in a table that was made after it.
+  // Tables that refer to another were made after it.
   for (const table of (await placeTables(sql)).reverse()) await sql.exec(`delete from "${table}"`)
   await sql.query(`delete from member where place = ${HERE}`)
   await sql.query('delete from account where not exists (select from member where account = name)')

@@ -7,7 +7,7 @@ import { settle } from './schema.ts'
 
 export { UnusableDatabase } from './keeper.ts'
 
-/** How many connections there are at most, beside the one that listens. */
+/** The most connections, beside the one that listens. */
 const CONNECTIONS = 10
 /**
  * What a statement ends with that came into the way of another (class 40 of the SQLSTATE codes): it is done

@@ -35,14 +35,14 @@ begin
 end $$;
 `
 
-/** What a database says of itself. */
+/** The state that a database notes of itself. */
 export type DatabaseState =
   /** None of our tables, ours, or those of a restore that was not finished. */
   | { readonly is: 'empty' | 'whole' | 'unfinished' }
-  /** What was in it is elsewhere now. */
+  /** Its contents were moved elsewhere. */
   | { readonly is: 'moved'; readonly to: string }
 
-/** What a database holds. */
+/** The contents of a database. */
 export async function stateOf(sql: Sql): Promise<DatabaseState> {
   const [row] = await sql.query<{ whole: boolean; unfinished: boolean; moved: string | null }>(
     `select to_regclass('${SCHEMA}.migration') is not null as whole,

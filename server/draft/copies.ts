@@ -25,7 +25,7 @@ export interface CopyWish {
 type Copied = EntryOf[CopiedKind]
 
 /**
- * What a copy would do to the draft of a place: an entry of the same name is replaced.
+ * Returns the changes that a copy would make to the draft of a place: an entry of the same name is replaced.
  *
  * @throws ApiError `not-your-place`, `not-found`
  */
@@ -75,7 +75,7 @@ export async function copyInto(
   })
 }
 
-/** What is to be copied, as it is in the draft of its place, which the account must be allowed to read. */
+/** Reads the entries to copy from the draft of their place, which the account must be allowed to read. */
 async function entriesSent(
   places: OtherPlaces,
   sql: Sql,

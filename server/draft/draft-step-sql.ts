@@ -28,7 +28,7 @@ export type DraftChange =
 /** One edit of the draft: all that it changed, in order. */
 export interface DraftStep {
   readonly number: number
-  /** Who made it; '' = before that was noted. */
+  /** Its author; '' = from before that was noted. */
   readonly author: string
   readonly changes: readonly DraftChange[]
 }

@@ -146,7 +146,7 @@ export function fillDraft(sql: Sql, policy: Policy): Promise<void> {
 }
 
 function recorder(sql: Sql, changes: DraftChange[]): Edit {
-  // What is there is read once a kind and edit, then kept up to date.
+  // The entries of a kind are read once in an edit, then kept up to date.
   const known = new Map<EntryKind, readonly { id: string }[]>()
   const list = async (kind: EntryKind) => {
     if (!known.has(kind)) known.set(kind, await STORES[kind].all(sql))

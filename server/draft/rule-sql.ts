@@ -10,7 +10,7 @@ type Row = Pick<Rule, 'id' | 'name' | 'enabled' | 'logOnly' | 'effect' | 'after'
     readonly untilLocal: string | null
   }
 
-/** Where each part of a rule stands: its table and column, and which of the rows. */
+/** The table, the column and the rows of each part of a rule. */
 const PARTS = {
   devices: ['rule_device', 'device_id', 'not excepted'],
   exceptDevices: ['rule_device', 'device_id', 'excepted'],

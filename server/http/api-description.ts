@@ -4,7 +4,7 @@ import * as forms from '../../protocol/forms.ts'
 import { ERRORS } from '../errors.ts'
 import { ROUTES, type RouteDescription } from './api-routes.ts'
 
-/** What OpenAPI says of a route. */
+/** Returns a route as OpenAPI describes it. */
 function operationOf(path: string, route: RouteDescription): object {
   const fields = route.query === undefined ? {} : (schemaOf(route.query).properties ?? {})
   const query = Object.entries(fields).map(([name, schema]) => ({ name, in: 'query', schema }))

@@ -26,12 +26,12 @@ import { takeTurn } from './turns.ts'
 
 export { bodyOf } from './body.ts'
 
-/** What a handler is given besides the event: what runs for the place that is asked for, and the rest. */
+/** The surroundings of a handler: the parts that run for the place of the request, and the context. */
 export interface Request extends Context, Omit<KnownPlace, 'running'>, Omit<RunningPlace, 'stop'> {
   readonly event: H3Event
-  /** Who asks; of routes that answer whoever asks, empty where nobody is signed in. */
+  /** The account that asks; of open routes, empty where nobody is signed in. */
   readonly account: string
-  /** What a helper may do; `null` = all that the role may. */
+  /** The limit of a helper; `null` = none. */
   readonly limit: HelperLimit | null
   readonly principal: Principal | null
 }
@@ -63,10 +63,10 @@ export function apiHandler<T>(handler: (request: Request) => Promise<T>): EventH
   })
 }
 
-/** What only the process has that runs the place. */
+/** The parts that only the process has that runs the place. */
 const RUNNING = ['gateway', 'router', 'pairing', 'trial', 'link', 'keepLookups', 'keepUsage'] as const
 
-/** That a handler needs what runs for the place, and that runs in another process. */
+/** Says that a handler needs a part that runs in another process. */
 class RunsElsewhere extends Error {}
 
 /** A request with its place; who takes what runs elsewhere has it answered there. */

@@ -10,12 +10,12 @@ export interface RouteDescription {
   readonly summary: string
   readonly body?: keyof typeof forms
   readonly query?: keyof typeof forms
-  /** How much it takes, where that is not as much as most. */
+  /** The size of its body, where that is not the usual one. */
   readonly takes?: keyof typeof BODY
   /** Whether it may take long or answer with much: of these, one account has but a few at a time. */
   readonly heavy?: true
   readonly answers: string
-  /** What it needs of who asks, where that is not `see` to read and `edit` to change. */
+  /** The right that it needs, where that is not `see` to read and `edit` to change. */
   readonly needs?: Need
   readonly open?: true
   /** Whether a token for what is live may be used. */

@@ -18,7 +18,7 @@ const SLOWEST = 20_000
  * too many.
  */
 const [DEEPEST, MOST_ENTRIES, MOST_STRANGE] = [30, 1000, 20]
-/** How many bytes of a body there are at least for each list or object in it, and how these begin. */
+/** The fewest bytes of a body for each list or object in it, and the bytes with which these begin. */
 const [BYTES_EACH, BRACKET, BRACE] = [20, 91, 123]
 
 /**
@@ -57,7 +57,7 @@ function textOf(event: H3Event, longest: number): Promise<string> {
     }
     const fail = (error: unknown) =>
       settle(() => {
-        // What still comes is thrown away until the connection ends.
+        // The rest of the body is thrown away until the connection ends.
         request.resume()
         reject(error)
       })
@@ -118,7 +118,10 @@ function isDeep(value: unknown): boolean {
 }
 const isNested = (value: unknown): value is object => typeof value === 'object' && value !== null
 
-/** What a value holds more of than a form takes; `null` = nothing. Forms of the policy look themselves. */
+/**
+ * Returns the part of a value of which a form takes fewer; `null` = none. Forms of the policy check that
+ * themselves.
+ */
 function muchIn(
   form: SchemaDescription,
   value: unknown,
@@ -146,7 +149,7 @@ function muchIn(
       ),
     )
   }
-  // What is no such thing at all is quoted where that is told.
+  // A value of another kind is quoted in its fault.
   if (form.type !== 'mixed' && hasMore(value, MOST_STRANGE))
     return { path, message: `is ${Array.isArray(value) ? 'a list' : 'an object'}: it cannot be one` }
   return null

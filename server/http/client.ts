@@ -5,7 +5,7 @@ import { getHeader, type H3Event } from 'h3'
 import { plainAddress } from '../../node/client-key.ts'
 import type { Origin } from '../accounts/account-sql.ts'
 
-/** Who sent a request: its address, whether it came over TLS, and under which name it was asked for. */
+/** The sender of a request: its address, whether it used TLS, and the host name that it asked for. */
 export interface Client {
   readonly address: string
   readonly isSecure: boolean
@@ -87,14 +87,14 @@ export function isPeer({ headers }: IncomingMessage): boolean {
   return peers !== null && given.length === secret.length && timingSafeEqual(given, secret)
 }
 
-/** Who asked another process, which had the request answered here; `null` = it came from none. */
+/** Returns the client of another process that forwarded a request; `null` = no process did. */
 export function clientOfPeer(event: H3Event): Client | null {
   return isPeer(event.node.req)
     ? (JSON.parse(getHeader(event, CLIENT_HEADER) ?? 'null') as Client | null)
     : null
 }
 
-/** Where a session that begins with a request comes from. */
+/** Returns the origin of a session that begins with a request. */
 export function cameFrom(event: H3Event): Origin {
   return {
     address: clientOf(event).address,

@@ -18,7 +18,7 @@ import { Places } from '../places/places.ts'
 import { startSnapshots } from '../operations/snapshots.ts'
 import { startZoneServer, type ZoneServer } from '../lists/zones/zone-server.ts'
 
-/** What every handler works with besides its place, made once a process. */
+/** The surroundings of every handler besides its place, made once in a process. */
 export interface Context {
   readonly database: Database
   readonly places: Places
@@ -26,16 +26,19 @@ export interface Context {
   /** With which it is served; `null` = without TLS. */
   readonly certificate: ServedCertificate | null
   readonly log: Logger
-  /** Where its data are. */
+  /** The data folder. */
   readonly folder: string
   /** The code by which the first account is made; it is told on the console alone. */
   readonly setUpCode: string
-  /** Where live lists are served by zone transfer; `null` = nowhere. */
+  /** The port on which live lists are served by zone transfer; `null` = none. */
   readonly zonesPort: number | null
   close(): Promise<void>
 }
 
-/** What of an error is told: a failed statement carries its values, which are nobody's to read in a log. */
+/**
+ * Returns the part of an error that is logged: a failed statement carries its values, which do not belong
+ * in a log.
+ */
 const told = (error: unknown) => {
   if (!(error instanceof Error)) return error
   const { code, detail } = error as { code?: unknown; detail?: unknown }

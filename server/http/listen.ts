@@ -15,7 +15,7 @@ import { answerInTurn, CONNECTIONS, limitConnections } from '../../node/connecti
 
 /** The time for which a connection may be open without a request on it. */
 const IDLE_MS = 20_000
-/** How a record of a TLS handshake begins (RFC 8446, section 5.1). */
+/** The first byte of a record of a TLS handshake (RFC 8446, section 5.1). */
 const HANDSHAKE = 22
 
 /** The application, being served. */
@@ -29,7 +29,7 @@ export interface Listening {
   stop(patience: number): Promise<void>
 }
 
-/** Where and how the application is served. */
+/** The address and the certificate with which the application is served. */
 export interface ListenSetting {
   readonly host: string
   /** 0 = one that is free. */
@@ -38,7 +38,7 @@ export interface ListenSetting {
   readonly pair: KeyPair | null
   /** The time for which a connection may be open without a request on it. */
   readonly idle?: number
-  /** How many connections there may be in all, and of one client. */
+  /** The most connections in all, and of one client. */
   readonly limits?: { readonly inAll: number; readonly ofOne: number }
 }
 

@@ -5,7 +5,7 @@ import { ROUTES } from './api-routes.ts'
 import type { Principal } from '../accounts/principal.ts'
 import { ApiError } from '../errors.ts'
 
-/** What a route needs of who asks, by its name ("METHOD path"); `null` = it answers whoever asks. */
+/** Returns the right that a route needs, by its name ("METHOD path"); `null` = it answers everybody. */
 export function needOf(name: string): Need | null {
   const { open, needs } = ROUTES[name]!
   if (open) return null
@@ -41,7 +41,7 @@ function refuseToken({ token }: Principal, name: string): void {
   if (token === 'live' && !isForLive) throw new ApiError('not-allowed', 'This token reads what is live.')
 }
 
-/** Who may do what needs so much. */
+/** The people to ask, by the right that is missing. */
 const WHO: Readonly<Record<Need, string>> = {
   see: '',
   help: 'Ask somebody who is a helper, editor or administrator.',

@@ -47,7 +47,7 @@ export class Peers {
       server,
       (request, response) => {
         if (!isPeer(request)) return void request.socket.destroy()
-        // That it is heard is said at once, however long its answer takes.
+        // The request is acknowledged at once, however long its answer takes.
         response.writeProcessing()
         answer(request, response)
       },

@@ -9,7 +9,7 @@ const [MAX_STALL_MS, LOOK_EVERY_MS] = [250, 50]
 
 /** Logs when one thing held up all others, with the requests that were under way. */
 export class StallWatch {
-  /** What is being answered, or was since the last look. */
+  /** The requests that are being answered, or were since the last look. */
   readonly #underWay = new Map<IncomingMessage, string>()
   readonly #ended = new Set<IncomingMessage>()
   readonly #timer: NodeJS.Timeout

@@ -3,7 +3,7 @@ import { readSites } from '../../core/import/site-list.ts'
 import { blockCovers, readBlock } from '../../core/destination/address.ts'
 import { namesAbove } from '../../core/destination/host.ts'
 
-/** How many sites of a change are shown by name. */
+/** The sites of a change that are shown by name. */
 const SAMPLE = 20
 /** The share of lines that may be unreadable before a text is taken for no list. */
 const MOST_UNREAD = 0.1
@@ -15,7 +15,7 @@ export interface ListJob {
   readonly before: string
   /** The largest change that goes live by itself, in percent. */
   readonly share: number
-  /** What rules allow: by other lists, apps and their own sites; and by this list. */
+  /** The sites that rules allow: by other lists, apps and their own sites; and by this list. */
   readonly needed: string
   readonly own: string
 }
@@ -37,7 +37,7 @@ export type ListFound =
       readonly why: string | null
     }
 
-/** What some sites are known by again, whatever their order: SHA-256 in hexadecimal digits. */
+/** Returns the fingerprint of some sites, whatever their order: SHA-256 in hexadecimal digits. */
 export const markOf = (entries: readonly string[]) => digestOfText([...entries].sort().join('\n'))
 
 /** Reads a text as a list, and holds it against what is live. Over a million sites that takes seconds. */

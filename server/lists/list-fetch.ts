@@ -11,7 +11,7 @@ const MOST_BYTES = 64_000_000
 const PATIENCE_MS = 60_000
 const MOST_REDIRECTS = 5
 
-/** What was known of a list when it was fetched last (RFC 9110, sections 8.8.2 and 8.8.3). */
+/** The validators of a list from the last fetch (RFC 9110, sections 8.8.2 and 8.8.3). */
 export interface Validators {
   readonly etag: string | null
   readonly modified: string | null
@@ -22,7 +22,7 @@ export interface FetchedList extends Validators {
   readonly text: string | null
 }
 
-/** That a list could not be fetched, in words for people. */
+/** Says in words for people that a list could not be fetched. */
 export class ListFault extends Error {}
 
 /** Addresses that are nobody's on the internet (RFC 6890, RFC 4291). */

@@ -31,7 +31,7 @@ import { notify } from '../outbox/notify.ts'
 import { readKey } from './zones/tsig.ts'
 import { isZoneAddress } from './zones/zone-transfer.ts'
 
-/** Who is said to have made a revision of a list that was refreshed. */
+/** The author of revisions that a refreshed list makes. */
 export const [REFRESHER] = MACHINE_NAMES
 /** One refresh at a time: each makes a revision of what is live. */
 const refreshing = new Mutex()
@@ -46,7 +46,7 @@ export async function shownSources(sql: Sql, mayEdit: boolean): Promise<ListSour
   return (await listSources(sql)).map((source) => ({ ...source, url: shownUrl(source.url, mayEdit) }))
 }
 
-/** What stands for a secret in an address. */
+/** The mark in the place of a secret in an address. */
 const HIDDEN = '…'
 /** An address as it is shown: a password never is. */
 function shownUrl(text: string, mayEdit: boolean): string {
@@ -66,11 +66,11 @@ export async function putListSource(sql: Sql, list: string, source: GivenSource)
   const name = await nameIn(sql, list)
   await sql.transaction(async (tx) => {
     const before = await listSource(tx, list)
-    // What was only shown is what it was.
+    // A masked secret that comes back unchanged stays the stored one.
     const url = before && source.url === shownUrl(before.url, true) ? before.url : source.url
     await saveListSource(tx, list, { ...source, url })
     if (before?.url !== url) await saveZoneCopy(tx, list, null)
-    // What is asked there may be a secret.
+    // The query of an address may be a secret.
     const { protocol, host, pathname } = new URL(source.url)
     await record(tx, 'settings', `Site list “${name}” comes from ${protocol}//${host}${pathname}`)
     await tell(tx, 'lists')

@@ -6,13 +6,13 @@ import { ListFault } from './list-fetch.ts'
 import { compareList, type ListFound, type ListJob } from './list-compare.ts'
 import { transferZone, type ZoneSource } from './zones/zone-transfer.ts'
 
-/** How much memory a thread may take, in megabytes, and how many there may be at a time. */
+/** The most memory of a thread, in megabytes, and the most threads at a time. */
 const [MOST_MEGABYTES, THREADS] = [768, 2]
 const threads = new Semaphore(THREADS)
 
-/** What a thread is asked: to compare a list, or to fetch a zone. */
+/** The job of a thread: to compare a list, or to fetch a zone. */
 type Job = { readonly compare: ListJob } | { readonly zone: ZoneSource; readonly known: ZoneText | null }
-/** What it answers: what it found, or why it could not. */
+/** The outcome of a job: its result, or the reason for which there is none. */
 type Outcome = { readonly found: unknown } | { readonly fault: string }
 
 /**

@@ -23,7 +23,7 @@ import { isOpen, SESSION_COOKIE } from '../http/open-routes.ts'
 // Every request passes here first: whatever is not on the list of open routes refuses without a session,
 // whether it exists or not.
 export default defineEventHandler(async (event) => {
-  // What is refused before its body is read is not read after it either.
+  // A body that was not read when its request is refused is not read afterwards either.
   event.node.res.once('finish', () => {
     if (!event.node.req.complete) endGently(event.node.req)
   })
@@ -35,7 +35,7 @@ export default defineEventHandler(async (event) => {
   if (client.isSecure) setResponseHeader(event, 'strict-transport-security', 'max-age=31536000')
   if (pathname.startsWith('/api/')) setResponseHeader(event, 'cache-control', 'no-store')
   const named = placeNamed(event.node.req) ?? FIRST
-  // Who asks for a place that is not there is answered like one who may not use it.
+  // A place that does not exist is answered like one that the account may not use.
   const place = (await here.places.of(named)) ?? (await here.places.of(FIRST))!
   const session = await signedIn(place.sql, getCookie(event, SESSION_COOKIE))
   const isThere = place.id === named

@@ -23,7 +23,7 @@ import { sendMail } from './mail.ts'
 import { pacedLoop } from '../../node/paced-loop.ts'
 import { postHook } from './webhook.ts'
 
-/** How often it is looked whether something is to be sent, in milliseconds. */
+/** The time between two looks for due deliveries. */
 const LOOK_MS = 3000
 /**
  * For how long notices are gathered before a mail, and the shortest time between two mails to somebody, in
@@ -72,7 +72,7 @@ export function digest(place: string, notices: readonly Notice[]): { subject: st
     notices.length === 1
       ? first!.words.split('\n')[0]!
       : `${notices.length} ${plural(notices.length, 'notice', 'notices')}`
-  // Who gets one twice, after something broke in between, can tell by its number.
+  // A receiver can tell a second delivery of one notice by its number.
   const lines = notices
     .slice(0, LISTED)
     .map(({ words, number }) => `- ${words.replaceAll('\n', '\n  ')} (no. ${number})`)

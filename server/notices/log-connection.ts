@@ -6,7 +6,7 @@ import { connect as connectTls } from 'node:tls'
 import type { LogServer } from '../../protocol/syslog.ts'
 import { syslogMessage, type LogMessage } from './syslog-message.ts'
 
-/** How long a server may take to connect, or to take what is sent, in milliseconds. */
+/** The time that a server has to connect, or to take a message. */
 const PATIENCE_MS = 10_000
 
 /** The way to a log server; over TCP and TLS one connection for all messages. */
@@ -23,7 +23,7 @@ export class LogConnection {
    */
   async send(messages: readonly LogMessage[]): Promise<void> {
     if (this.server.transport === 'udp') return this.#sendDatagrams(messages)
-    // That a server ended the connection meanwhile is seen before it is used.
+    // A connection that the server ended is noticed before it is used.
     await setImmediate()
     this.#socket ??= await this.#open()
     const frames = messages.map((message) => {
@@ -59,7 +59,7 @@ export class LogConnection {
     const socket = isTls
       ? connectTls({ host, port, servername: isIP(host) ? undefined : host, ca: authority || undefined })
       : connect({ host, port })
-    // What arrives is no part of syslog; it is read, so that the end of the connection is seen.
+    // Data from the server is no part of syslog; it is read so that the end of the connection is noticed.
     socket.resume().setKeepAlive(true, 60_000)
     const forget = () => {
       if (this.#socket === socket) this.#socket = null

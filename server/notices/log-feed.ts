@@ -15,7 +15,7 @@ import { reachWords } from '../../node/reach-words.ts'
 import { pacedLoop } from '../../node/paced-loop.ts'
 import type { LogMessage } from './syslog-message.ts'
 
-/** How often it is looked whether there is something to tell, in milliseconds. */
+/** The time between two looks for news. */
 const LOOK_MS = 3000
 /** The most dropped tries that are told of at a look, and the most entries of the audit log. */
 const [DROPS, ENTRIES] = [100, 200]
@@ -30,11 +30,11 @@ interface Told {
   readonly queue: LogMessage[]
   lost: number
   tries: number
-  /** When it is tried next, in milliseconds of the monotonic clock. */
+  /** The time of the next try, in milliseconds of the monotonic clock. */
   dueAt: number
 }
 
-/** Where the feed learns of what it tells. */
+/** The sources of the feed. */
 interface Sources {
   readonly sql: Sql
   readonly gateway: Pick<Gateway, 'evidence'>
@@ -45,7 +45,7 @@ interface Sources {
 export class LogFeed {
   readonly #told = new Map<string, Told>()
   #lookups: Lookup[] = []
-  /** What was known at the last look; `null` = there was none, so that nothing is news. */
+  /** The alarms of the last look; `null` = there was none, so that nothing is news. */
   #alarms: ReadonlyMap<string, Alarm> | null = null
   #recent: readonly Flow[] | null = null
 

@@ -1,7 +1,7 @@
 import { createTransport } from 'nodemailer'
 import type { MailServer } from '../../protocol/notice.ts'
 
-/** How long each step of sending a mail may take, in milliseconds. */
+/** The time that each step of sending a mail may take. */
 const PATIENCE_MS = 15_000
 
 /** A mail in plain text. */

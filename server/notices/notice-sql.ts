@@ -57,7 +57,7 @@ export async function postponeMail(sql: Sql, account: string, seconds: number): 
   )
 }
 
-/** How often it was tried to send what waits for somebody. */
+/** Returns the number of failed tries to mail somebody. */
 export async function mailTries(sql: Sql, account: string): Promise<number> {
   const [row] = await sql.query<{ tries: number }>(
     'select coalesce(max(tries), 0)::int as tries from delivery where account = $1',
@@ -75,7 +75,7 @@ export interface HookDelivery extends Notice {
   readonly tries: number
 }
 
-/** What is due to webhooks, of each the first. */
+/** Returns the first due delivery of each webhook. */
 export function hooksDue(sql: Sql): Promise<HookDelivery[]> {
   return sql.query<HookDelivery>(
     `select distinct on (webhook.id) delivery.number as delivery, webhook.id as webhook, url, secret, tries,
@@ -106,7 +106,7 @@ export async function forgetNotices(sql: Sql): Promise<void> {
   await sql.query(`delete from notice where at < now() - interval '30 days'`)
 }
 
-/** Where somebody's notices go, and which. */
+/** Returns the address for somebody's notices, and their kinds. */
 export async function wishesOf(sql: Sql, account: string): Promise<{ mail: string; kinds: NoticeKind[] }> {
   const [row] = await sql.query<{ mail: string }>('select mail from account where name = $1', [account])
   const kinds = await sql.query<{ kind: NoticeKind }>('select kind from notice_wish where account = $1', [

@@ -28,7 +28,7 @@ import { sendMail } from './mail.ts'
 import { newSecret } from '../accounts/secret.ts'
 import { postHook } from './webhook.ts'
 
-/** Where one's own notices go, and which. */
+/** Returns the address for one's own notices, and their kinds. */
 export async function ownNotices(sql: Sql, account: string): Promise<OwnNotices> {
   return { ...(await wishesOf(sql, account)), canMail: (await mailServer(sql)) !== null }
 }

@@ -1,14 +1,14 @@
 import { hostname } from 'node:os'
 import type { LogKind } from '../../protocol/syslog.ts'
 
-/** What a log server is told. */
+/** A message to a log server. */
 export interface LogMessage {
   readonly kind: LogKind | 'lost' | 'test'
   /** An instant (ISO 8601, UTC). */
   readonly at: string
   readonly severity: 'warning' | 'notice' | 'info'
   readonly words: string
-  /** What the words say, for programs; empty values are left out. */
+  /** The facts of the message, for programs; empty values are left out. */
   readonly facts: Readonly<Record<string, string | number | null>>
 }
 

@@ -1,10 +1,10 @@
 import { createHmac } from 'node:crypto'
 import { fetch } from 'undici'
 
-/** How long a webhook may take to answer, in milliseconds. */
+/** The time that a webhook has to answer. */
 const PATIENCE_MS = 10_000
 
-/** What is sent to a webhook, as JSON. */
+/** The body of a request to a webhook, as JSON. */
 export interface HookBody {
   /** Grows with each notice: who gets one twice can tell. */
   readonly id: number

@@ -8,7 +8,7 @@ import { signIn } from '../../accounts/sign-in.ts'
 export default apiHandler(async ({ sql, event }) => {
   const { code, name, password, isMine, secondCode } = await bodyOf(event, joinForm)
   const begin = () => signIn(sql, name, password, cameFrom(event), secondCode)
-  // Who has an account shows that it is theirs before the invitation is used.
+  // Somebody with an account signs in before the invitation is used.
   const token = isMine ? await begin() : null
   await join(sql, { code, name, password: isMine ? null : password }, clientOf(event).address)
   keepSession(event, token ?? (await begin()))

@@ -1,7 +1,7 @@
 import { createHmac, timingSafeEqual } from 'node:crypto'
 import * as dnsPacket from 'dns-packet'
 
-/** What the package has besides, and its types do not say: names and records as they go over the wire. */
+/** The parts of the package that its types lack: names and records as they go over the wire. */
 interface Wire {
   readonly name: { encode(name: string): Buffer; decode(message: Buffer, at: number): string }
   readonly answer: { encode(record: object): Buffer }
@@ -29,7 +29,7 @@ const [HEADER, TSIG, ANY] = [12, 250, 255]
 /** Why a signature is refused (section 3): the code of the error. */
 export const TSIG_ERRORS = { BADSIG: 16, BADKEY: 17, BADTIME: 18 } as const
 
-/** That a message is not signed as it should be, with the code that says why. */
+/** Says that a message is not signed as it should be, with the code of the reason. */
 export class TsigFault extends Error {
   constructor(
     message: string,
@@ -55,7 +55,7 @@ export function readKey(text: string): TsigKey | null {
   }
 }
 
-/** What a TSIG record says; `prior` of a chain of messages is the `mac` of the one before. */
+/** The contents of a TSIG record; `prior` of a chain of messages is the `mac` of the one before. */
 interface Signature {
   readonly name: string
   readonly algorithm: string
@@ -187,7 +187,10 @@ function macOf(key: TsigKey, prior: Buffer | null, messages: readonly Buffer[], 
   return mac.update(rest).digest()
 }
 
-/** What of a TSIG record is signed with the first message (section 4.3.3), and with those that follow. */
+/**
+ * Returns the part of a TSIG record that is signed with the first message (section 4.3.3), or with those
+ * that follow.
+ */
 function variablesOf({ name, algorithm, time, fudge, error }: Facts): Buffer {
   const head = [dnsName.encode(name), word(ANY), Buffer.alloc(4), dnsName.encode(algorithm)]
   return Buffer.concat([...head, timersOf({ time, fudge }), word(error), word(0)])
@@ -241,7 +244,7 @@ function signatureOf(message: Buffer): Signature | null {
   }
 }
 
-/** Where the last record of a message begins. */
+/** Returns the offset of the last record of a message. */
 function lastRecord(message: Buffer): number {
   let at = HEADER
   for (let left = message.readUInt16BE(4); left > 0; left--) at = skipName(message, at) + 4

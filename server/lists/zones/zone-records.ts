@@ -9,10 +9,10 @@ export interface ZoneCopy {
 /** The most records of a zone, and the most characters of all together. */
 const MAX_ZONE = { records: 2_000_000, characters: 128_000_000 }
 
-/** That records are not what a transfer says: a new one of the whole zone may be. */
+/** Says that records are not those of a transfer; a transfer of the whole zone may help. */
 export class ZoneFault extends Error {}
 
-/** That a zone is larger than what is taken. */
+/** Says that a zone is larger than the limit. */
 export class ZoneTooLarge extends Error {}
 
 /**

@@ -54,7 +54,7 @@ const PAUSE_MS = 5000
 /** Codes (RFC 1035, section 4.1.1; RFC 2136): and the operation NOTIFY (RFC 1996). */
 const [REFUSED, NOTAUTH, NOTIFY] = [5, 9, 4]
 
-/** What the server works with. */
+/** The surroundings of the server. */
 interface ServerParts {
   /** The places whose lists are served. */
   readonly places: () => readonly ZonePlace[]
@@ -183,7 +183,7 @@ class ZoneAnswers {
     const isNotice = ((message[2]! >> 3) & 15) === NOTIFY
     const parts = isNotice ? this.#hear(message, query, from) : this.#answer(message, query, carried)
     for await (const { answer, isKnown } of parts) {
-      // Who may have forged where a datagram comes from has nothing longer sent there.
+      // The source of a datagram may be forged: nothing longer is sent there.
       const isShort = isKnown || carried === 'tcp' || answer.length <= message.length
       yield isShort ? answer : headOf(answer)
     }
@@ -332,7 +332,10 @@ function* whole(zone: string, entries: readonly string[]): Generator<Answer> {
   for (const entry of entries) yield* recordsOf(zone, entry)
 }
 
-/** What goes and what comes, each after the start of its revision (RFC 1995, section 4). */
+/**
+ * Returns the records that go and those that come, each after the SOA record of its revision (RFC 1995,
+ * section 4).
+ */
 function* changes(
   zone: string,
   before: readonly string[],
@@ -347,7 +350,7 @@ function* changes(
   for (const entry of after) if (!was.has(entry)) yield* recordsOf(zone, entry)
 }
 
-/** How long records count, in seconds. */
+/** The time to live of records, in seconds. */
 const LIFE = 300
 function recordsOf(zone: string, entry: string): Answer[] {
   return zoneOwners(entry).map((owner) => ({ name: `${owner}.${zone}`, type: 'CNAME', ttl: LIFE, data: '.' }))
@@ -388,7 +391,7 @@ function headOf(answer: Buffer): Buffer {
   return head.fill(0, 4)
 }
 
-/** What is asked for at most once in a while. */
+/** Remembers an answer, so that it is asked for at most once in a while. */
 class Remembered<T> {
   #known: Promise<T> | null = null
   #until = 0

@@ -13,7 +13,7 @@ import { ZoneFault, ZoneRecords, type ZoneCopy } from './zone-records.ts'
 const [PATIENCE_MS, SILENCE_MS, MOST_BYTES] = [120_000, 15_000, 256_000_000]
 const DNS_PORT = 53
 
-/** Where a zone is fetched from: an address `dns://server[:port]/zone` (RFC 4501), and the key, if any. */
+/** The source of a zone: an address `dns://server[:port]/zone` (RFC 4501), and the key, if any. */
 export interface ZoneSource {
   readonly url: string
   readonly key: TsigKey | null
