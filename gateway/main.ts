@@ -173,7 +173,7 @@ try {
   )
   // One that was killed leaves its socket behind.
   if ('path' in where) rmSync(where.path, { force: true })
-  // Who may send is said by the secret.
+  // The secret decides who may send.
   server.listen({ ...where, readableAll: true, writableAll: true }, () =>
     console.log(`The ${dataplane} gateway listens on ${listen}`),
   )
@@ -205,7 +205,7 @@ async function secretOf(token: string | null): Promise<GatewaySecret> {
   return secret
 }
 
-/** What to do with a code. */
+/** Returns the instruction for a code. */
 function pairingWords(code: string): string {
   return `Pairing code: ${code}\nType it within ten minutes in Kairostat, under Settings, Connect a gateway, with the address of this machine.`
 }

@@ -10,7 +10,7 @@ import { bare, LONGEST_LIFE, type Query } from './wire.ts'
 const EDE = 15
 const BLOCKED = 15
 
-/** What is said of a name that is blocked, as it was said before where that is known. */
+/** Returns the answer for a blocked name, from the cache where it is known. */
 export function closedAnswer(
   query: Query,
   ruling: NonNullable<Ruling>,
@@ -30,7 +30,7 @@ export function closedAnswer(
   return own
 }
 
-/** Where the question begins in a message. */
+/** The offset of the question in a message. */
 const HEADER = 12
 
 /**

@@ -10,7 +10,7 @@ import { batch, udpSocket } from './udp.ts'
  */
 export type Asker = Pick<Sender, 'mac' | 'network'>
 
-/** Where a question came from, and how it is answered. */
+/** The source of a question, and the way to answer it. */
 export interface Origin {
   readonly asker: Asker
   readonly address: string
@@ -20,7 +20,7 @@ export interface Origin {
   readonly send: (reply: Reply) => void
 }
 
-/** What is sent: the answer, and to where. */
+/** An answer with its destination. */
 export interface Reply {
   readonly address: string
   readonly port: number
@@ -43,7 +43,7 @@ const CONNECTIONS_EACH = 16
 const CONNECTIONS = 1000
 const IDLE_MS = 10_000
 const CONNECTION_LIFE_MS = 120_000
-/** How often another port is tried where one is free for TCP and not for UDP. */
+/** The number of ports that are tried where one is free for TCP and not for UDP. */
 const TRIES = 20
 
 /** The ports on which askers are answered, one each, over UDP and TCP, IPv4 and IPv6. */

@@ -8,7 +8,7 @@ const PLACES = 16_384
 const WAYS = 8
 export const ROOM = 512
 
-/** What was answered where a question is closed, and why. */
+/** The answer to a blocked question, and its reason. */
 export interface Closed {
   readonly ruling: NonNullable<Ruling>
   readonly answer: Buffer
@@ -16,7 +16,7 @@ export interface Closed {
 
 const NONE: readonly string[] = []
 
-/** What is known of questions, each of which is its message but for the id, by places. */
+/** The cache of questions, each of which is its message but for the id. */
 export interface Questions {
   /** The place of a question; -1 = nothing is known of it. */
   find(message: Buffer): number
@@ -36,7 +36,7 @@ export interface Questions {
   found(place: number): Buffer
   /** The names that what was found leads to. */
   readonly aliases: (readonly string[])[]
-  /** What was answered where it is closed; `null` = nothing. */
+  /** The answer where it is blocked; `null` = none. */
   readonly closed: (Closed | null)[]
 }
 

@@ -17,9 +17,9 @@ import {
 } from './wire.ts'
 import type { Ruling } from './ruling.ts'
 
-/** What a resolver asks about names, and tells. */
+/** The surroundings of a resolver. */
 export interface ResolverSetting {
-  /** Where the rest is asked, one after the other. */
+  /** The upstreams for all other names, asked one after the other. */
   readonly upstreams: readonly At[]
   /**
    * Decides about a name (ASCII, lower case, no final dot) for whoever asks, from an address; `aliasOf` = the
@@ -81,7 +81,7 @@ const ALTOGETHER = 5000
  */
 const CLIENTS = 10_000
 
-/** How many questions of somebody are worked on. */
+/** The questions of a client that are worked on. */
 interface Client {
   working: number
 }
@@ -110,7 +110,7 @@ class NameResolver implements Resolver {
   readonly #asking = new Map<string, Asked[]>()
   /** Clients by their names. */
   readonly #clients = new Map<string, Client>()
-  /** How many questions are worked on, and how many of these of who is unknown. */
+  /** The questions that are worked on, and those of unknown devices among them. */
   #altogether = 0
   #ofUnknown = 0
   #isRunning = true

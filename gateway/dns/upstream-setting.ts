@@ -1,4 +1,4 @@
-/** Where names are looked up: an address and a port. */
+/** An upstream: an address and a port. */
 export interface At {
   readonly host: string
   readonly port: number

@@ -4,7 +4,7 @@ import { randomNumber } from './random.ts'
 import { UPSTREAM_PATIENCE_MS, type At } from './upstream-setting.ts'
 import { agreement, type Query } from './wire.ts'
 
-/** How many connections are open to all upstreams at a time; more questions wait for their turn. */
+/** The most connections to all upstreams at a time; further questions wait for their turn. */
 const CONNECTIONS = 64
 
 /** Asks upstreams over TCP, a connection a question, so many at a time. */

@@ -3,9 +3,9 @@ import { UpstreamConnections } from './upstream-tcp.ts'
 import { UpstreamPorts } from './upstream-udp.ts'
 import type { Query } from './wire.ts'
 
-/** How often all upstreams are tried. */
+/** The number of times that all upstreams are tried. */
 const ROUNDS = 2
-/** How long one that was silent is asked after the others, in milliseconds. */
+/** The milliseconds for which an upstream that was silent is asked after the others. */
 const REST = 10_000
 
 /** Something that asks: a query, and whether over TCP. */

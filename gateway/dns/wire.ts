@@ -6,7 +6,7 @@
 
 const HEADER = 12
 const OPT = 41
-/** What goes over UDP to a client that does not say how much it takes (RFC 1035, section 4.2.1). */
+/** The longest answer over UDP to a client that does not say how much it takes (RFC 1035, section 4.2.1). */
 const PLAIN = 512
 const [RESPONSE, OPCODE, TRUNCATED, RECURSION_DESIRED, RECURSION_AVAILABLE] = [
   0x8000, 0x7800, 0x0200, 0x0100, 0x0080,
@@ -127,7 +127,7 @@ const lower = (byte: number) => (byte >= 65 && byte <= 90 ? byte + 32 : byte)
 
 const isLetter = (byte: number) => (byte >= 65 && byte <= 90) || (byte >= 97 && byte <= 122)
 
-/** What an answer says. */
+/** The contents of an answer. */
 export interface Content {
   /**
    * The addresses of the name, and of the names that it is an alias of: of the answer section alone, and of
@@ -313,7 +313,7 @@ export function bare({ message, written, id, name, end }: Query, what: 'cut' | n
  * eleven bytes at least.
  */
 const heads = new Uint16Array(0x10000 / 11)
-/** Where their names begin. */
+/** The offsets of their names. */
 const starts = new Uint16Array(0x10000 / 11)
 
 /** Finds the records after the question, and answers how many there are; -1 where the message ends before. */

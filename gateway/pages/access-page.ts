@@ -53,7 +53,7 @@ ${rulesNow(viewer)}`,
   )
 }
 
-/** What the viewer may still use (HTML). */
+/** Returns the allowances that the viewer has left (HTML). */
 function allowances({ compiled, subject, at, known }: Viewer): string {
   const lines = allowancesAt(compiled.policy, subject, known, at).map((one) => {
     const rule = compiled.policy.rules.find(({ id }) => id === one.rule)!

@@ -7,7 +7,7 @@ import { ASK_MINUTES, ASK_WORDS_LENGTH, isWaiting } from '../../protocol/request
 import { untilWords } from './layout.ts'
 import type { Viewer } from './viewer.ts'
 
-/** Where a form is sent, and where the device's own access is shown, under whichever name. */
+/** The path to which a form is sent, and the one that shows the device's own access, under any name. */
 export const PATHS = { ask: '/kairostat/ask', access: '/kairostat/access' } as const
 /**
  * How long after it was made it is shown that a request was declined, or that nobody answered, in seconds.

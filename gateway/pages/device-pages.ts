@@ -27,7 +27,7 @@ export interface PageRequest {
   readonly form: URLSearchParams | null
 }
 
-/** What it is answered: a page, or where to go instead. */
+/** The answer to it: a page, or a redirect. */
 export type PageAnswer =
   { readonly status: number; readonly html: string } | { readonly status: 303; readonly location: string }
 
@@ -37,10 +37,10 @@ export interface DevicePages {
   answer(mac: string, request: PageRequest): Promise<PageAnswer>
 }
 
-/** What the pages are made of. */
+/** The surroundings of the pages. */
 export interface PageParts {
   readonly requests: RequestHolder
-  /** Who looks, by a MAC address; `null` before the first policy. */
+  /** Returns the viewer by a MAC address; `null` before the first policy. */
   readonly viewerOf: (mac: string) => Viewer | null
   /** The words of the administrator. */
   readonly words: () => string

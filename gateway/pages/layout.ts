@@ -1,7 +1,7 @@
 import escapeHtml from 'escape-html'
 import { dayAt, localText } from '../../core/time/instant.ts'
 
-/** How often a page that waits for an answer is asked for anew, in seconds. */
+/** The seconds after which a page that waits for an answer is loaded again. */
 const ANEW = 4
 
 const STYLE = `

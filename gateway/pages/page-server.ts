@@ -16,15 +16,15 @@ export interface PageServer {
   show(shown: boolean): Promise<void>
 }
 
-/** Who asks, under which name; `null` = it is not known who. */
+/** The client of a page, and the name under which it asks; `null` = the client is unknown. */
 type Client = { readonly mac: string | null; readonly name: string }
 
-/** What a page server is told. */
+/** The surroundings of a page server. */
 export interface PageServerParts {
   readonly port: number
   /** On which address it listens. */
   readonly address: string
-  /** Who asks, by the IP address and the name. */
+  /** Returns the client by the IP address and the name. */
   readonly clientOf: (from: string, name: string) => Promise<Client>
   readonly pages: () => DevicePages | null
   readonly fault: (error: unknown) => void
@@ -33,7 +33,7 @@ export interface PageServerParts {
 /** The longest form, in bytes; how many connections there may be at a time, and how long each may take. */
 const LONGEST_FORM = 4096
 const MOST_CONNECTIONS = 500
-/** How many of them one address may have. */
+/** The most connections of one address. */
 const MOST_OF_ONE = 32
 const PATIENCE_MS = 10_000
 

@@ -13,7 +13,7 @@ import { writeAtomically } from '../../node/atomic-file.ts'
 import type { StateParts } from '../state/state-damage.ts'
 import { readOrBegin, STATE_FILES, type ReadState } from '../state/state.ts'
 
-/** How often a device may ask in a day. */
+/** The requests that a device may send in a day. */
 const MOST_OF_ONE = 10
 /**
  * How many requests may wait at a time: of all, and of unknown devices, whose addresses anybody can make
@@ -25,7 +25,7 @@ const MOST_UNKNOWN = 20
 /** Why a request is not taken: one of the device waits, it asked too often, or too many others wait. */
 export type AskFault = 'waiting' | 'too-often' | 'too-many'
 
-/** What a device asks for. */
+/** The request of a device. */
 export interface Ask {
   readonly mac: string
   readonly minutes: number

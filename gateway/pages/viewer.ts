@@ -19,7 +19,7 @@ export interface Viewer {
   readonly mac: string
   readonly periods: readonly PolicyPeriod[]
   readonly at: number
-  /** What is known of the use of allowances. */
+  /** The usage of allowances as it is known. */
   readonly known: KnownUse
   /** Its latest request for more time; `null` = none within the last day. */
   readonly request: AccessRequest | null

@@ -13,7 +13,7 @@ const MAX_KNOWN_ADDRESSES = 20_000
 /** The time ahead for which the clauses of a device are worked out. */
 const LOOK_AHEAD_SECONDS = HOUR
 
-/** What becomes of a try, and by which rules it is only logged besides. */
+/** The verdict on a try, and the rules that only log it. */
 export interface Decided {
   readonly verdict: Verdict
   readonly logs: readonly Candidate[]

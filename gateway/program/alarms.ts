@@ -9,7 +9,7 @@ import type { Evidence } from '../../protocol/gateway/evidence.ts'
 /** The longest time between two looks that are compared, and the shortest between a look and a boundary. */
 const MAX_GAP_SECONDS = 60
 const GUARD = 2
-/** How long an alarm stays after it was last seen, in seconds. */
+/** The seconds for which an alarm stays after it was last seen. */
 const STAYS = 600
 /**
  * How many packets of somebody who is cut off get through before it is said, and which part of all that was
@@ -32,14 +32,14 @@ export const ASKED_WITHIN = 900
 
 type Found = Exclude<Alarm, Trouble>
 
-/** What was counted of everybody at one look: packets by MAC address. */
+/** The counts of one look: packets by MAC address. */
 interface Look {
   readonly at: number
   readonly seen: ReadonlyMap<string, number>
   readonly passed: ReadonlyMap<string, number>
 }
 
-/** How much was counted of somebody from one look to the next. */
+/** The counts of a device between two looks. */
 interface Growth {
   readonly mac: string
   readonly seen: number
@@ -55,9 +55,9 @@ export class AlarmWatch {
    * some got through.
    */
   readonly #bases = new Map<string, { readonly id: string; readonly seen: number; readonly passed: number }>()
-  /** How many packets were sent under a clause that closes everything. */
+  /** The packets that were sent under a clause that blocks everything. */
   readonly #chances = new Map<string, number>()
-  /** How many packets passed of somebody since they last looked a name up. */
+  /** The packets of a device that passed since its last look-up. */
   readonly #unasked = new Map<string, number>()
 
   /**
@@ -95,7 +95,7 @@ export class AlarmWatch {
     })
   }
 
-  /** What is not as it should be at an instant, the newest last. */
+  /** Returns the alarms at an instant, the newest last. */
   alarms(at: number): Found[] {
     for (const [key, { lastSeen }] of this.#found)
       if (Math.abs(at - lastSeen) > STAYS) this.#found.delete(key)

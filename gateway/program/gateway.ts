@@ -41,14 +41,14 @@ import { UseReader } from '../usage/use-reader.ts'
  */
 const ALARM_LOOKS = 5
 const ALARM_REST = 50
-/** How long it rests at most, in milliseconds: an allowance ends at most 15 s late. */
+/** The longest rest between two looks: an allowance ends at most 15 s late. */
 const MAX_REST_MS = 12_000
 /** By how much a timer may ring early, in milliseconds. */
 const TIMER_EARLY = 5
 
-/** How a gateway is started. */
+/** The options of a gateway. */
 export interface GatewayOptions {
-  /** Where policy, settings and look-ups are kept; `null` = only in memory. */
+  /** The folder for policy, settings and look-ups; `null` = only in memory. */
   readonly folder: string | null
   /** Hears of what goes wrong while nobody asks; without one it ends the process. */
   readonly fault?: FaultListener
@@ -360,7 +360,7 @@ class Program implements GatewayProgram {
     clearTimeout(this.#allowanceTimer)
     const { changesAt } = this.#allowances
     const waitMs = changesAt === null ? Infinity : changesAt * 1000 - this.plane.now()
-    // What is further off, and a clock that is set in between, the next look sees.
+    // The next look sees later changes, and a clock that is set in between.
     if (this.#isStopped || waitMs > MAX_REST_MS) return
     this.#allowanceTimer = setTimeout(() => {
       this.#writing
@@ -404,10 +404,10 @@ class Program implements GatewayProgram {
     return evidence
   }
 
-  /** Who looked a name up lately, or of whom that cannot be known. */
+  /** Returns the devices that looked a name up lately, and those of which that cannot be known. */
   #macsThatAsked({ policy: { devices } }: HeldPolicy, at: number): ReadonlySet<string> {
     const { kept, exempt } = this.#settings.settings.lookups
-    // Where nothing is kept, nothing says that somebody looks nothing up.
+    // Without stored look-ups nothing says that a device looks nothing up.
     const macs = kept
       ? this.plane.lookups.since(at - ASKED_WITHIN).map(({ mac }) => mac)
       : devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac))

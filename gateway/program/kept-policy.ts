@@ -19,7 +19,7 @@ export interface KnownOpen {
   readonly restricted: readonly string[]
 }
 
-/** That nobody is known to be open. */
+/** Nobody is known to be unrestricted. */
 export const NOBODY_OPEN: KnownOpen = { newcomers: false, open: [], restricted: [] }
 
 /**
@@ -68,7 +68,7 @@ export async function readKeptPolicy(
   }
 }
 
-/** Who is never restricted by a policy. */
+/** Returns the devices that a policy never restricts. */
 export function knownOpen(policy: Policy): KnownOpen {
   const compiled = compiledOf(policy)
   const blocksNothing = (mask: Uint32Array) =>

@@ -16,7 +16,7 @@ import type { StateParts } from '../state/state-damage.ts'
 import { STATE_FILES } from '../state/state.ts'
 import { NOBODY_OPEN, blocksAllBut, knownOpen, readKeptPolicy } from './kept-policy.ts'
 
-/** How long it is remembered which policies were in force, in seconds, and how many of them at most. */
+/** The seconds for which earlier policies are remembered, and the most of them. */
 const REMEMBERED_SECONDS = 2 * DAY
 const MOST_PERIODS = 200
 
@@ -32,7 +32,7 @@ export interface HeldPolicy {
   readonly changedAt: number
 }
 
-/** What a policy holder works with; `changed` hears that another policy is in force. */
+/** The surroundings of a policy holder; `changed` hears that another policy is in force. */
 export interface PolicyHolderParts extends Pick<StateParts, 'folder' | 'damage' | 'nowSeconds'> {
   readonly plane: DataPlane
   readonly reader: PolicyReader
@@ -46,14 +46,17 @@ export interface PolicyHolderParts extends Pick<StateParts, 'folder' | 'damage' 
  */
 export class PolicyHolder {
   #held: HeldPolicy | null = null
-  /** What the plane was given last: what is held, or what stands in for what could not be read. */
+  /**
+   * The policy that the plane was given last: the one that is held, or the substitute for one that could
+   * not be read.
+   */
   #applied: Policy | null = null
   /** The policies that were in force lately, up to the one that is. */
   #periods: readonly PolicyPeriod[] = []
 
   constructor(private readonly parts: PolicyHolderParts) {}
 
-  /** What is in force; `null` before the first policy, and where that of the disk could not be read. */
+  /** The policy in force; `null` before the first one, and where the one on disk could not be read. */
   get held(): HeldPolicy | null {
     return this.#held
   }
@@ -121,7 +124,9 @@ export class PolicyHolder {
     if (refusal) throw new Error(`${file} ${words}, and that fails too: ${refusal[0]!.message}`)
   }
 
-  /** Who an address is to the policy that is held, in the network in which it was seen last. */
+  /**
+   * Returns the subject of an address by the policy that is held, in the network in which it was seen last.
+   */
   subjectOf({ compiled, policy: { networks } }: HeldPolicy, mac: string): Subject {
     const seen = networks.length > 0 && this.parts.plane.sightings().find((one) => one.mac === mac)
     return subjectOfMac(compiled, mac, seen ? networkOf(networks, seen) : null)
@@ -135,7 +140,7 @@ export class PolicyHolder {
       .flatMap(({ adapters }) => adapters.map(({ mac }) => mac))
   }
 
-  /** How somebody stands at an instant (seconds); `null` before the first policy. */
+  /** Returns the decision on a device at an instant (seconds); `null` before the first policy. */
   decision(mac: string, at: number): Decision | null {
     if (!this.#held) return null
     const [moment] = momentsAt(this.#held.compiled, [this.subjectOf(this.#held, mac)], at) as [StateAt]
@@ -149,7 +154,7 @@ export class PolicyHolder {
     }
   }
 
-  /** Who looks at a page now, by a MAC address; `null` before the first policy. */
+  /** Returns the viewer of a page now, by a MAC address; `null` before the first policy. */
   viewer(mac: string): Omit<Viewer, 'request' | 'known'> | null {
     if (!this.#held) return null
     const { compiled } = this.#held

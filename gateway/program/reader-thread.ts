@@ -103,7 +103,7 @@ export function serveReader(): boolean {
     const work = reader[method] as (...args: readonly unknown[]) => Promise<Read | Uint8Array>
     work(...args).then(
       (value) => {
-        // What was read of a long list is over, and its room is given back at once.
+        // The memory for reading a long list is given back at once.
         if (!(value instanceof Uint8Array) && 'policy' in value) setImmediate(collect)
         if (value instanceof Uint8Array)
           port.postMessage({ id, value } satisfies Answer, [value.buffer as ArrayBuffer])

@@ -61,7 +61,7 @@ export function readerHere(): PolicyReader {
     },
     proposal: async (sent) => {
       const { document, digest } = sent instanceof Uint8Array ? parsed(sent) : sent
-      // What was checked is mostly enforced next; by its digest it is the same policy.
+      // A policy that was checked is mostly enforced next; its digest finds it again.
       const same = known.get(digest)
       if (same) return remember(same, digest)
       const result = readPolicy(document)

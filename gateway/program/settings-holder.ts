@@ -9,7 +9,7 @@ import type { DataPlane } from '../planes/plane.ts'
 import type { StateParts } from '../state/state-damage.ts'
 import { readOrBegin, STATE_FILES, type ReadState } from '../state/state.ts'
 
-/** What a settings holder works with. */
+/** The surroundings of a settings holder. */
 export interface SettingsHolderParts extends StateParts {
   readonly plane: DataPlane
   /** The pages for devices. */

@@ -34,7 +34,7 @@ interface GatewaySocket {
 
 /** The surroundings of the driver of a router. */
 export interface RouterDriverParts {
-  /** Where the pairing, the key and the gateway's state are. */
+  /** The folder of the pairing, the key and the gateway's state. */
   readonly folder: string
   readonly gateway: GatewaySocket
   /** Starts the gateway that runs while no router is paired; `null` = none runs then. */

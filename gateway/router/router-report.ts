@@ -2,7 +2,7 @@ import type { RouterReport } from '../../protocol/router.ts'
 import { flowTables } from '../planes/linux/watch/listing.ts'
 import { AwayFault, ToolFault, type RouterSystem } from '../planes/linux/system.ts'
 
-/** How far a router's clock may be off before that is said, in seconds. */
+/** The seconds by which a router's clock may be off before that is reported. */
 const CLOCK_OFF = 30
 
 interface Link {
@@ -24,7 +24,7 @@ interface Route {
  */
 export async function reportOf(system: RouterSystem, fingerprint: string): Promise<RouterReport> {
   const gaps: RouterReport['gaps'][number][] = []
-  /** What a program says, empty where it fails, which is then a gap. */
+  /** Returns the output of a program; empty where it fails, which is then reported as missing. */
   const ask = async (command: string, args: readonly string[], costs: string, needed: boolean) => {
     try {
       return await system.run(command, args)

@@ -66,7 +66,7 @@ const TABLE_RIGHTS = { path: TABLE_FILE, mode: '600' } as const
 const removing = ({ path }: StartUpFile) =>
   `rm -f ${path} ${TABLE_FILE}; rmdir /etc/kairostat 2>/dev/null || true`
 
-/** What is run on a router to keep the table and to let it go, but for writing the files that load it. */
+/** The commands that keep the table on a router and remove it, but for writing the files that load it. */
 export const START_UP_SCRIPTS = [
   FIND,
   taking(TABLE_RIGHTS),

@@ -26,7 +26,7 @@ interface Run {
   isTouched: boolean
 }
 
-/** What devices looked up, gathered into runs; instants are in seconds and come in their order. */
+/** The look-ups of devices, gathered into runs; instants are in seconds and come in their order. */
 export interface LookupLog extends Rows<Lookup> {
   add(mac: string, name: string, effect: Effect, at: number): void
   /**
@@ -38,7 +38,7 @@ export interface LookupLog extends Rows<Lookup> {
   since(at: number): Lookup[]
 }
 
-/** How a run stands in the file of the gateway's state. */
+/** The form of a run in the file of the gateway's state. */
 export const LOOKUP_FORMAT: RowFormat<Lookup> = {
   write: ({ mac, name, effect, first, last, tries }) => [mac, name, effect, first, last, tries],
   read: ([mac, name, effect, first, last, tries]) => {
@@ -72,7 +72,7 @@ class RunLog implements LookupLog {
   // newest alone.
   #older: readonly (readonly Run[])[] = []
   #newest = emptyPart()
-  /** How many runs are kept of each address. */
+  /** The runs that are kept of each address. */
   readonly #counts = new Map<string, number>()
   /** The runs that changed since that was last asked; which is no longer kept is not touched. */
   #touched: Run[] = []

@@ -5,14 +5,14 @@ import { UNTIL_OVER } from './trouble-log.ts'
 import { rowStore, setAside, type RowFormat, type Rows, type RowStore } from './row-store.ts'
 import type { StateParts } from './state-damage.ts'
 
-/** How often rows are written down, in milliseconds. */
+/** The milliseconds between two writes of rows. */
 const WRITE_EVERY_MS = 60_000
 
-/** What a record works with. */
+/** The surroundings of a record. */
 export interface RowRecordParts<T> extends StateParts {
   /** The name of its file in the state folder. */
   readonly name: string
-  /** What is in it, such as "what was looked up". */
+  /** Its contents in words, such as "what was looked up". */
   readonly what: string
   readonly rows: Rows<T>
   readonly format: RowFormat<T>

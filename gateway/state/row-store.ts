@@ -4,9 +4,9 @@ import { createInterface } from 'node:readline'
 import { pipeline } from 'node:stream/promises'
 import { FileFault } from '../../node/atomic-file.ts'
 
-/** How many lines beside those that are needed a file has before it is written anew. */
+/** The lines that are no longer needed from which a file is written anew. */
 const SPARE = 50_000
-/** How many lines are put together before others get their turn. */
+/** The lines that are joined before others get their turn. */
 const AT_ONCE = 500
 
 /** Rows that are kept in memory. */
@@ -19,12 +19,12 @@ export interface Rows<T> {
   restore(rows: readonly T[]): void
 }
 
-/** How a row stands in a line: a JSON list. */
+/** The form of a row in a line: a JSON list. */
 export interface RowFormat<T> {
   write(row: T): readonly unknown[]
   /** `null` where it is no row. */
   read(parts: readonly unknown[]): T | null
-  /** What names a row: a later line of the same takes the place of an earlier one. */
+  /** Returns the key of a row: a later line with it replaces an earlier one. */
   keyOf(row: T): string
   /** By which rows are ordered. */
   orderOf(row: T): string

@@ -5,7 +5,7 @@ import type { Damage } from './state.ts'
 /** Hears of what goes wrong while nobody asks; `doing` says during what. */
 export type FaultListener = (error: unknown, doing: string) => void
 
-/** What every part works with that keeps something in the state folder. */
+/** The surroundings of every part that stores something in the state folder. */
 export interface StateParts {
   /** The state folder; `null` = what the part holds is kept in memory alone. */
   readonly folder: string | null

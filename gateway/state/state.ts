@@ -1,6 +1,6 @@
 import { readIfThere } from '../../node/atomic-file.ts'
 
-/** What the folder of a gateway's state holds, by file. */
+/** The files of a state folder. */
 export const STATE_FILES = {
   policy: 'policy.json',
   open: 'known-open.json',
@@ -20,7 +20,7 @@ export interface Damage {
   readonly words: string
 }
 
-/** What was read of a file, with why it could not be. */
+/** The value of a file, and the damage that hid it. */
 export interface ReadState<T> {
   readonly value: T
   readonly damage: Damage | null

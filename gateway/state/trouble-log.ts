@@ -2,10 +2,10 @@ import { DAY } from '../../core/time/duration.ts'
 import { instantText } from '../../core/time/instant.ts'
 import type { Trouble } from '../../protocol/gateway/alarm.ts'
 
-/** How long a trouble stays in the log that lasts until it is over, in seconds. */
+/** The seconds for which a trouble stays that lasts until it is over. */
 export const UNTIL_OVER = 366 * DAY
 
-/** What a plane notices by itself. */
+/** The troubles that a plane notices by itself. */
 export interface TroubleLog {
   /** Notes a trouble at an instant (seconds), for so many seconds. */
   note(kind: Trouble['kind'], about: string, at: number, stays: number): void

@@ -16,7 +16,7 @@ import {
 import { FIRST_SETTINGS } from '../../protocol/gateway/settings.ts'
 import { REAL_NETWORK } from '../../protocol/gateway/simulation.ts'
 
-/** How long an answer may take, and one to a whole policy. */
+/** The time that an answer may take, and that an answer to a whole policy may take. */
 const [PATIENCE_MS, LONG_PATIENCE_MS] = [3000, 60_000]
 /**
  * The largest answer, the largest that tells of many devices, and the longest line that tells of a change.
@@ -104,7 +104,7 @@ async function watchOver(
   }
 }
 
-/** That a gateway could not be paired, in a sentence. */
+/** Says in a sentence that a gateway could not be paired. */
 export class NotPaired extends Error {}
 
 /**
@@ -142,7 +142,7 @@ function reasonOf(error: unknown): string {
   return message || code || String(cause)
 }
 
-/** Where calls go: the base of their addresses, and how it is connected to. */
+/** A connection to a gateway: the base of the addresses of calls, and the dispatcher. */
 interface Connection {
   readonly base: string
   readonly dispatcher: Agent
@@ -165,7 +165,7 @@ function agentOf(psk: Buffer, identity: string): Agent {
   })
 }
 
-/** What an answer says, which may be so many bytes. */
+/** Reads the JSON of an answer that may have so many bytes. */
 async function jsonOf(response: Response, largest: number): Promise<unknown> {
   const parts: Uint8Array[] = []
   let size = 0

@@ -175,7 +175,7 @@ function changes(event: H3Event, gateway: Gateway) {
   return stream.send()
 }
 
-/** What the caller asked for is no proposal, or cannot be done: they are told so. */
+/** Turns an error into the answer that tells the caller of it. */
 function refused(error: unknown): never {
   if (error instanceof MalformedProposal) throw createError({ statusCode: 400, statusMessage: error.message })
   if (error instanceof GatewayRefusal)

@@ -3,10 +3,10 @@ import { promisify } from 'node:util'
 import { readIfThere, writeAtomically } from '../../node/atomic-file.ts'
 import { SECRET_LENGTH } from '../../node/secure.ts'
 
-/** How long a code lets the application in, in milliseconds, and how many wrong ones end it. */
+/** The time for which a code is valid, in milliseconds, and the wrong tries that end it. */
 export const CODE_LASTS = 600_000
 const WRONG_TRIES = 5
-/** Who an application says it is that has a code. */
+/** The name by which an application with a code introduces itself. */
 export const PAIRING_IDENTITY = 'kairostat-pairing'
 
 /** A code as it is compared: however it was typed. */

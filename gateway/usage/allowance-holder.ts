@@ -97,7 +97,7 @@ export class AllowanceHolder {
     this.parts.changed()
   }
 
-  /** When how much may be used next changes by itself (seconds); `null` = never. */
+  /** The time at which an allowance next changes by itself (seconds); `null` = never. */
   get changesAt(): number | null {
     return this.#policy && additionsChangeAfter(this.#policy, this.parts.nowSeconds())
   }
@@ -129,18 +129,21 @@ export class AllowanceHolder {
     }
   }
 
-  /** What was used up of what a policy has: devices and rules go, and what they used stays known a while. */
+  /**
+   * Returns the used-up allowances of a policy: of devices and rules that are gone they stay known for a
+   * while.
+   */
   #spentUnder(policy: Policy, at: number): Spent[] {
     return spentFor(policy, this.#meter.spent(at - POLICY_PAST_SECONDS))
   }
 
-  /** What was used by now. */
+  /** Returns the usage by now. */
   known(): KnownUse {
     const at = this.parts.nowSeconds()
     return { at, uses: this.#meter.uses(at) }
   }
 
-  /** What was used by now, and when allowances were used up since an instant (seconds). */
+  /** Returns the usage by now, and the times since an instant (seconds) at which allowances were used up. */
   news(since: number): AllowanceNews {
     const at = this.parts.nowSeconds()
     return { at: instantText(at), uses: this.#meter.uses(at), spent: this.#meter.spent(since) }

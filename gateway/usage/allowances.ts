@@ -67,11 +67,14 @@ export class AllowanceMeter {
   readonly #pools = new Map<string, Pool>()
   /** Pools whose periods are over, by owner, the latest last. */
   readonly #ended = new Map<string, Pool[]>()
-  /** When it was settled last (seconds): what comes before that means that the clock was set back. */
+  /** The time of the last settling (seconds): an earlier time means that the clock was set back. */
   #settledAt = -Infinity
   #isFull = false
   #past: SpentTime[] = []
-  /** When what was used before could not be read (seconds): allowances of that time are taken for used up. */
+  /**
+   * The time at which the earlier usage could not be read (seconds): allowances of that time count as used
+   * up.
+   */
   #lostAt = -Infinity
 
   /** Whether some allowance of an instant (seconds) is taken for used up because the use was lost. */
@@ -139,7 +142,10 @@ export class AllowanceMeter {
     for (const pool of spent.slice(MOST_SPENT_STRANGERS)) this.#pools.delete(keyOf(pool.rule, pool))
   }
 
-  /** When allowances were used up, or will be, as far as it goes on at or after an instant (seconds). */
+  /**
+   * Returns the times at which allowances were or will be used up, of those that go on at or after an
+   * instant (seconds).
+   */
   spent(since: number): Spent[] {
     const current = [...this.#pools.values()].flatMap((pool) => spentTimeOf(pool) ?? [])
     return [...this.#past, ...current]
@@ -153,7 +159,7 @@ export class AllowanceMeter {
       }))
   }
 
-  /** What was used of the allowances whose period an instant (seconds) lies in. */
+  /** Returns the usage of the allowances in whose period an instant (seconds) lies. */
   uses(at: number): AllowanceUse[] {
     return [...this.#pools.values()].flatMap((pool) => {
       const rule = this.#ruleOf(pool)

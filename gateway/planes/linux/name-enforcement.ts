@@ -11,20 +11,23 @@ import { pageServer, type PageServer } from '../../pages/page-server.ts'
 import type { Neighbourhood } from './watch/sightings.ts'
 import type { NamedAddresses } from './table/table-elements.ts'
 
-/** What the enforcement of names works with. */
+/** The surroundings of the enforcement of names. */
 export interface NameEnforcementParts extends Pick<ResolverSetting, 'upstreams' | 'upstream'> {
   readonly clock: RouterClock
   readonly local: LocalAddresses
   readonly neighbours: Pick<Neighbourhood, 'macOf'>
   /** Looks who is there now. */
   readonly lookAtNeighbours: () => Promise<void>
-  /** Whose address that is from which this machine was asked: one that is led here is shown by another. */
+  /**
+   * Returns the device behind the address from which this machine was asked: a look-up that is led here has
+   * another source.
+   */
   readonly realAddress: (from: string) => string
   /** Whether a look-up from an address comes the way that look-ups come. */
   readonly isExpected: (from: string) => boolean
   /** The port of the page that says what is blocked. */
   readonly pagePort: number
-  /** What was chosen beside the policy, as it is now. */
+  /** Returns the current settings beside the policy. */
   readonly setting: () => PlaneSetting
   /** Whether a MAC address belongs to a device of the policy. */
   readonly isKnown: (mac: string) => boolean
@@ -98,7 +101,7 @@ export class NameEnforcement {
     return { decideAs, network, tellAs: mac !== null && this.parts.isKnown(mac) ? null : mac }
   }
 
-  /** Who has an address; one that came a moment ago may not have been seen yet. */
+  /** Returns the owner of an address; a device that joined a moment ago may not have been seen yet. */
   async #macOf(address: string): Promise<string | null> {
     const { neighbours, lookAtNeighbours } = this.parts
     const mac = neighbours.macOf(address)

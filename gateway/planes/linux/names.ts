@@ -14,7 +14,7 @@ import { GenerationalCache } from './generational-cache.ts'
 import { PAGE_ADDRESS } from '../../pages/device-pages.ts'
 import { LIVES, namesOf } from './table/table-setting.ts'
 
-/** How many names are remembered with their addresses, and how many addresses of one: the latest. */
+/** The most names that are remembered with their addresses, and the most addresses of one: the latest. */
 const NAMES = 20_000
 const EACH = 64
 /** Of how many addresses that the policy does not name it is remembered what they looked up. */
@@ -30,14 +30,14 @@ export interface Who {
   readonly tellAs: string | null
 }
 
-/** That nothing can be decided yet. */
+/** Says that nothing can be decided yet. */
 export class NothingHeld extends Error {
   constructor() {
     super('no policy is held yet')
   }
 }
 
-/** What is decided about names and known of them, under one policy after the other. */
+/** Decides look-ups, and remembers the addresses of names, under one policy after the other. */
 export interface Names {
   readonly log: LookupLog
   /**
@@ -53,7 +53,9 @@ export interface Names {
    * none: it is blocked by a word, or with all the rest.
    */
   listedName(name: string, who: Who, at: number): string | null
-  /** How often which clause closed or logged look-ups of an address, and the last time of each name. */
+  /**
+   * Returns how often each clause blocked or logged look-ups of an address, and the last time of each name.
+   */
   readonly closed: ClosedLookups
   readonly logged: ClosedLookups
   flows(): Flow[]
@@ -74,7 +76,7 @@ export interface Names {
   hold(policy: Policy, naming: readonly Naming[]): void
 }
 
-/** How many names are told with the last time that they were closed or logged. */
+/** The names that are told with the last time at which they were blocked or logged. */
 const TOLD = 800
 
 /** Names of which nothing is decided yet. */
@@ -87,7 +89,7 @@ interface HeldNames {
   readonly policy: Policy
   readonly decide: ReturnType<typeof decidingBy>
   readonly naming: readonly Naming[]
-  /** What is said of a name that a clause closes: most are the same again and again. */
+  /** The rulings on blocked names: most are the same again and again. */
   readonly rulings: Map<string, NonNullable<Ruling>>
 }
 
@@ -99,7 +101,7 @@ interface KnownName {
 
 class DecidedNames implements Names {
   readonly log = lookupLog()
-  /** How often which clause closed or logged look-ups of an address: by address, and by clause. */
+  /** The number of look-ups that each clause blocked or logged: by address, and by clause. */
   readonly #counters = { block: new CounterMap(), log: new CounterMap() }
   #countersMade = 0
   readonly #known = new LRUCache<string, KnownName>({ max: NAMES })
@@ -197,7 +199,7 @@ class DecidedNames implements Names {
   }
 }
 
-/** How often a clause closed or logged look-ups of an address, and the number by which this is known. */
+/** The number of look-ups of an address that a clause blocked or logged, and the mark of the clause. */
 interface Counter {
   readonly number: number
   count: number
@@ -235,7 +237,7 @@ class CounterMap {
   }
 }
 
-/** What is said of a name that a clause closes; with `page` it leads to the page. */
+/** Returns the ruling on a name that a clause blocks; with `page` it leads to the page. */
 function rulingOf({ policy, rulings }: HeldNames, id: string, page: boolean): NonNullable<Ruling> {
   const known = rulings.get(id)
   if (known && (known.to !== null) === page) return known

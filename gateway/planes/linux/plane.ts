@@ -21,7 +21,7 @@ import { watchTaken } from './watch/table-watch.ts'
 import { TableWriter } from './table/table-writer.ts'
 import { trafficCount } from './table/traffic-count.ts'
 
-/** How much longer than a look takes it is waited for the next. */
+/** The rest after a look, as a multiple of its computing time. */
 const REST_FACTOR = 30
 /** After how many looks flow tables are looked for, and whether our table is what was written. */
 const LOOKS = 30
@@ -34,23 +34,23 @@ const LEASE_LOOKS = 3
 const TOLD = HOUR
 const PASSED_BY = 45
 
-/** How often it is chosen anew at most under which addresses who asks is shown, in milliseconds. */
+/** The least milliseconds between two choices of the addresses under which clients are shown. */
 const TURN_MS = 60_000
 
-/** What is done when that goes wrong. */
+/** The work in words, for when it fails. */
 const BINDING = 'keeping restricted devices out of the flow tables'
 
 /** The ports that a plane takes where nobody says another: of unknown devices' look-ups, and of the page. */
 export const PORTS = { newcomers: 3353, page: 3380 } as const
 
-/** What a Linux plane is told. */
+/** The surroundings of a Linux plane. */
 export interface LinuxSetting extends Pick<Setting, 'lans' | 'outside'> {
   /** The machine that forwards the packets. */
   readonly system: RouterSystem
   readonly upstreams: ResolverSetting['upstreams']
-  /** Whose connections the router's firewall may forward past the rules. */
+  /** The devices whose connections the router's firewall may forward past the rules. */
   readonly offload: Offload
-  /** What becomes of look-ups that are led to this machine once it is silent. */
+  /** The fate of look-ups that are led to this machine once it is silent. */
   readonly alone: Lead['alone']
   /** Hears of each table that is in force. */
   readonly written?: (table: string) => void
@@ -311,7 +311,7 @@ class LinuxPlane implements DataPlane {
       for (const name of await this.#offload.look()) this.#troubles.note('passed-by', name, PASSED_BY)
       if (await this.#watch.readLocal()) this.#changed('status')
       if (this.#lead.lead && (await this.#findLead())) await this.#table.renew()
-      // What is put into a table destroys nothing, so that nobody tells of it.
+      // The monitor does not report elements that are added to a table.
       await this.#putBack()
     }
     await this.#lookAtNeighbours()

@@ -3,7 +3,7 @@ import { setTimeout as pause } from 'node:timers/promises'
 import { readIfThere } from '../../../node/atomic-file.ts'
 import { attachedScript, NO_PROGRAM, SYSTEM } from './ssh/shell.ts'
 
-/** What a plane needs of the machine that forwards the packets. */
+/** The machine that forwards the packets, as a plane uses it. */
 export interface RouterSystem {
   /**
    * Runs a program with a text as its input. What may pass is tried again.
@@ -31,7 +31,7 @@ export interface RouterSystem {
     printed: () => void,
     fault: (error: unknown) => void,
   ): () => void
-  /** How often one may look about on it, in milliseconds. */
+  /** The milliseconds between two looks at it. */
   readonly lookEveryMs: number
   /** The address under which it sees this machine; `null` where it is this machine. */
   controller(): Promise<string | null>
@@ -43,7 +43,7 @@ export interface RouterSystem {
   stop(): void
 }
 
-/** That the router cannot be reached. */
+/** Says that the router cannot be reached. */
 export class AwayFault extends Error {
   constructor(
     message: string,
@@ -55,7 +55,7 @@ export class AwayFault extends Error {
   }
 }
 
-/** What nft or ip said is wrong, in its own words; `isPassing` where the same may go well a moment later. */
+/** Says in the words of nft or ip what is wrong; `isPassing` where the same may succeed a moment later. */
 export class ToolFault extends Error {
   constructor(
     message: string,
@@ -65,7 +65,7 @@ export class ToolFault extends Error {
   }
 }
 
-/** That a program cannot be used at all, or not in time: what it was given has no part in that. */
+/** Says that a program cannot be used at all, or not in time, whatever its input. */
 export class ToolUnusable extends ToolFault {}
 
 /** The longest time that a program may take. */
@@ -73,7 +73,7 @@ export const MAX_RUN_MS = 30_000
 /** The number of tries of a command that failed for a passing reason, and the time between them. */
 const TRIES = 4
 const RETRY_AFTER_MS = 250
-/** What the kernel says when something else was in its way. */
+/** The errors of the kernel when something else was in its way. */
 const PASSING =
   /Resource busy|Resource temporarily unavailable|Interrupted system call|Cannot allocate memory|No buffer space|Device or resource busy/
 
@@ -92,7 +92,7 @@ export async function patiently<T>(work: () => Promise<T>): Promise<T> {
   }
 }
 
-/** What a program said, or what of that is wrong: it `ended` with a code, or by a signal. */
+/** Returns the output of a program, or throws its error: it `ended` with a code, or by a signal. */
 export function outcomeOf(
   words: string,
   ended: { readonly code: number | null; readonly signal: string | null },

@@ -8,11 +8,11 @@ export const SYSTEM = {
   LC_ALL: 'C',
 } as const
 
-/** What a key that is bound says to what it may not run, and ends with (POSIX, section 2.8.2). */
+/** The message and the exit status of a bound key that refuses a command (POSIX, section 2.8.2). */
 export const REFUSED = { code: 126, words: 'not among what this key may run' } as const
-/** What the shell ends with where a program is not there (POSIX, section 2.8.2). */
+/** The exit status of the shell where a program is missing (POSIX, section 2.8.2). */
 export const NO_PROGRAM = 127
-/** What a line that reads a file ends with where the file is not there. */
+/** The exit status of a line that reads a file which is missing. */
 export const NO_FILE = 3
 
 const PLAIN = /^[\w%+,./:=@-]+$/

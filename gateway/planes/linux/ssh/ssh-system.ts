@@ -13,7 +13,7 @@ import {
 } from '../system.ts'
 import { attachedScript, lineOf, NO_FILE, NO_PROGRAM, readingLine, REFUSED } from './shell.ts'
 
-/** How a router is reached over SSH (RFC 4251). */
+/** The way to reach a router over SSH (RFC 4251). */
 export interface SshSetting {
   readonly host: string
   readonly port: number
@@ -38,7 +38,7 @@ const SILENT_BEATS = 2
 /** Prints from where the shell is spoken to (sshd(8), section ENVIRONMENT). */
 export const SAY_CONNECTION = 'echo $SSH_CONNECTION'
 
-/** How a line ended, and what it printed. */
+/** The exit status of a line, and its output. */
 interface Ended {
   readonly code: number | null
   readonly signal: string | null
@@ -233,7 +233,7 @@ export class SshSystem implements RouterSystem {
       ...proof,
       // Some servers ask for a password in words of their own (RFC 4256).
       tryKeyboard: 'password' in proof,
-      // What the table counted is long and says much again.
+      // The counts of the table are long and repeat much, so that they are packed.
       algorithms: { compress: ['zlib@openssh.com', 'zlib', 'none'] },
       hostVerifier: (key: Buffer) => {
         isOther = !isTrusted(key)

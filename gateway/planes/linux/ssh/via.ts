@@ -7,7 +7,7 @@ import { SshSystem } from './ssh-system.ts'
 /** The files of the state folder that belong to a router reached over SSH. */
 export const VIA_FILES = { key: 'router-key', hostKey: 'router-host-key' } as const
 
-/** Where a router is reached over SSH. */
+/** The address of a router over SSH. */
 export interface Via {
   readonly host: string
   readonly port: number

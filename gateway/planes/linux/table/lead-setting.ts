@@ -19,8 +19,8 @@ export interface Lead {
    */
   readonly mac: string | null
   readonly prefixes: readonly ShownPrefix[]
-  /** What becomes of look-ups once the controller is silent: the router's own resolver answers, or nobody. */
+  /** The fate of look-ups once the controller is silent: the router's own resolver answers, or nobody. */
   readonly alone: 'open' | 'closed'
-  /** Where the controller looks names up, whatever it may do itself. */
+  /** The upstreams of the controller, whatever it may do itself. */
   readonly upstreams: readonly At[]
 }

@@ -46,7 +46,7 @@ export function otherDriver(set: string, ours: string): string | null {
 
 /**
  * Lines that say that the controller is there; an element that is there does not live longer by being added.
- * Where another controller's table took the place of ours they fail.
+ * The commands fail where another controller's table took the place of ours.
  */
 export const heartbeatLines = (driver: string) =>
   [
@@ -110,7 +110,10 @@ export function isShown(prefixes: readonly ShownPrefix[], text: string): boolean
   return seen !== null && prefixes.some(({ shown }) => blockCovers(shown, seen))
 }
 
-/** Whose address that is which the controller sees; what is not shown in one of the prefixes is their own. */
+/**
+ * Returns the client behind an address that the controller sees; an address outside the prefixes is the
+ * client's own.
+ */
 export function realAddress(prefixes: readonly ShownPrefix[], text: string): string {
   const seen = readAddress(text)
   const prefix = seen && prefixes.find(({ shown }) => blockCovers(shown, seen))

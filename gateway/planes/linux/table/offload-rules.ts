@@ -9,7 +9,7 @@ interface FlowRule {
   readonly after: number | null
   /** The marks to which we bound it; `null` = to none. */
   readonly marks: ReadonlySet<number> | null
-  /** What it says without that. */
+  /** The rule without that. */
   readonly text: string
 }
 
@@ -17,7 +17,7 @@ interface FlowRule {
 export interface FlowTable {
   /** Family, table and name. */
   readonly name: string
-  /** What stands between its braces, without handles. */
+  /** The text between its braces, without handles. */
   readonly body: string
   readonly rules: readonly FlowRule[]
   /** Whether the rules can be bound: nothing may be done by them beside, which would be bound too. */

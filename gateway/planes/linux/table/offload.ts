@@ -3,10 +3,10 @@ import { flowTables } from '../watch/listing.ts'
 import { bindingLines, readFlowTables } from './offload-rules.ts'
 import type { RouterSystem } from '../system.ts'
 
-/** Whose connections a firewall may forward past the rules. */
+/** The devices whose connections a firewall may forward past the rules. */
 export type Offload = RouterPairing['offload']
 
-/** What keeps restricted devices out of flow tables works with. */
+/** The surroundings of the guard of flow tables. */
 export interface OffloadWatchParts {
   readonly system: RouterSystem
   readonly offload: Offload
@@ -14,7 +14,7 @@ export interface OffloadWatchParts {
   readonly unrestricted: () => readonly number[] | null
 }
 
-/** How long connections take to have their marks, in milliseconds. */
+/** The milliseconds that connections take to have their marks. */
 const MARKED_AFTER = 5000
 /** The mark of what is no connection of the local network, or was not seen yet. */
 const NONE = 0
@@ -25,7 +25,7 @@ const NONE = 0
  */
 export class OffloadWatch {
   #isFirst = true
-  /** When rules were found unbound last, in milliseconds. */
+  /** The time at which rules were last found unbound, in milliseconds. */
   #unboundAt = Infinity
 
   constructor(private readonly parts: OffloadWatchParts) {}
@@ -41,7 +41,7 @@ export class OffloadWatch {
     const isFirst = this.#isFirst
     this.#isFirst = false
     const names = flowTables(await system.run('nft', ['-j', 'list', 'flowtables']))
-    // What an earlier run bound is let go at first.
+    // Rules that an earlier run bound are let go first.
     if (names.length === 0 || (offload === 'all' && !isFirst)) return names
     const allowed = this.parts.unrestricted()
     // Without a policy there is no rule to pass by.

@@ -6,12 +6,12 @@ import type { ClockFloor } from '../watch/clock-floor.ts'
 import type { RouterClock } from '../watch/clock.ts'
 import { namingIn, type Naming } from '../names.ts'
 
-/** How far a plan reaches, and how much of it may be over before the next is made, in seconds. */
+/** The seconds that a plan covers, and those of it that may be over before the next is made. */
 const HORIZON = 14 * DAY
 const RENEWED = DAY
 /** The past that a plan covers: a clock that is set back a little is still within it. */
 const PAST_SECONDS = HOUR
-/** How old a plan that was made for a check may be when it is put in force, in seconds. */
+/** The greatest age of a plan from a check when it is enforced, in seconds. */
 const PLAN_LIFE = 60
 /** A plan, with its clauses that go by the addresses of names. */
 export interface MadePlan {

@@ -29,7 +29,7 @@ export function standingChains(
 /** The way of a packet: sent by a device, or back to it. */
 type Way = 'out' | 'back'
 
-/** What a clause does with the packets that it covers, on one way. */
+/** Returns the statements of a clause for the packets that it covers, on one way. */
 function clauseLines(clause: Clause, place: number, way: Way, { closedAddresses }: Setting): string[] {
   const { effect, what } = clause
   let verdict
@@ -57,7 +57,7 @@ function clauseLines(clause: Clause, place: number, way: Way, { closedAddresses 
       ? []
       : VERSIONS.flatMap(({ set, ip, version }) =>
           destinations(way, version).map((destination) => {
-            // What is in use lives on: sending to an address keeps it.
+            // An address in use stays: sending to it keeps it.
             const keeps = way === 'out' ? `update @${name}${set} { ${ip} daddr timeout ${LIVES}s } ` : ''
             return `${destination} @${name}${set} ${keeps}${verdict}`
           }),
@@ -77,13 +77,13 @@ function withTranslating(service: Service): Service[] {
   return towards?.version === 4 ? [service, { ...service, towards: translatingTo(towards) }] : [service]
 }
 
-/** How the far side of a packet is written, in each case that there is on a way. */
+/** Returns the expressions for the far side of a packet, one for each case on a way. */
 function destinations(way: Way, version: Block['version']): string[] {
   const ip = version === 4 ? 'ip' : 'ip6'
   return way === 'out' ? [`${ip} daddr`] : [`ct original ${ip} daddr`, `${UNTRACKED} ${ip} saddr`]
 }
 
-/** What the kernel tracks no connection of, or finds wrong. */
+/** The packets without a tracked connection, or with a wrong one. */
 const UNTRACKED = 'ct state invalid,untracked'
 
 function serviceMatches({ protocol, ports, towards: block }: Service, way: Way): string[] {

@@ -11,7 +11,7 @@ import {
   type Host,
 } from './table-setting.ts'
 
-/** Who has an address, as elements of the map of a version of IP. */
+/** Returns the owners of addresses as elements of the map of a version of IP. */
 export function hostElements(hosts: readonly Host[], version: 4 | 6, plan: Plan): string[] {
   const courseOf = courseOfHost(plan)
   return hosts
@@ -65,7 +65,7 @@ export function namedLines(
   ).join('')
 }
 
-/** How many elements stand in one line: nft takes no more than a few thousand at once. */
+/** The elements in one line: nft takes no more than a few thousand at once. */
 const IN_A_LINE = 2000
 
 function inLines(act: string, set: string, elements: readonly string[]): string {

@@ -6,10 +6,10 @@ import { PAGE_ADDRESS } from '../../../pages/device-pages.ts'
 import { lanOf, versionOf, type Setting } from './table-setting.ts'
 import { chain, map, set } from './table-text.ts'
 
-/** What goes to a port, over UDP or TCP. */
+/** Returns the match of packets to a port, over UDP or TCP. */
 const TO_PORT = 'meta l4proto { tcp, udp } th dport'
 
-/** How look-ups are led to the resolver, each to the port of who asks. */
+/** Returns the chains that lead look-ups to the resolver, each to the port of its client. */
 export function lookupChains(plan: Plan, setting: Setting): string[] {
   return [
     ...portSets('', sendersIn(plan, null).named, setting),
@@ -37,7 +37,7 @@ function ownChains(setting: Setting): string[] {
       GUARD_HOOK,
       `iifname ${lan} ${TO_PORT} @doors goto door`,
       `${TO_PORT} @doors drop`,
-      // What was not led there would be answered by another resolver of this machine.
+      // A look-up that was not led there would be answered by another resolver of this machine.
       `iifname ${lan} ${TO_PORT} 53 drop`,
       ...(page === null ? [] : [pageGuard]),
     ]),
@@ -82,14 +82,14 @@ function leadChains(setting: Setting, lead: Lead): string[] {
     chain('guard', [
       GUARD_HOOK,
       ...controllerMatches(lead).map((match) => `${match} accept`),
-      // What cannot be led is refused at once, so that it is asked by the other version of IP.
+      // A look-up that cannot be led is refused at once, so that the client asks by the other version of IP.
       `${isLed} th dport 53 goto cut`,
       ...(alone === 'closed' ? [`iifname ${lan} ${TO_PORT} 53 goto cut`] : []),
     ]),
   ]
 }
 
-/** What of the local network goes to the machine that answers look-ups, and from there on. */
+/** Returns the chains for packets between the local network and the machine that answers look-ups. */
 export function leadLines({ lead, ...setting }: Setting): string[] {
   if (lead === null) return []
   const lan = lanOf(setting)
@@ -111,7 +111,7 @@ const GUARD_HOOK = 'type filter hook input priority -5; policy accept;'
 
 const portOf = (sender: Sender, { ports }: Setting) => ports.get(senderKey(sender))!
 
-/** Who is answered on which port: to lead look-ups there, and to let in only those. */
+/** Returns the map of clients to ports: look-ups are led by it, and only they are let in. */
 function portSets(suffix: string, named: readonly Sender[], setting: Setting): string[] {
   const elements = (separator: string) =>
     named.map((sender) => `${sender.mac} ${separator} ${portOf(sender, setting)}`)
@@ -126,7 +126,7 @@ function portSets(suffix: string, named: readonly Sender[], setting: Setting): s
   ]
 }
 
-/** Where a look-up is led to. */
+/** Returns the destination of a look-up. */
 function askedChains(plan: Plan, setting: Setting): string[] {
   const { lead } = setting
   const towards = (port: number | string): string[] =>

@@ -24,7 +24,7 @@ export function courseLines(
   { ahead, now }: Setting,
   outside: string,
 ): string[] {
-  // Whom no rule applies to passes whatever the clock says.
+  // A device without rules passes whatever the clock says.
   if (isFree(stretches, standings)) return ['goto pass']
   const towardsOf = (standing: number) =>
     standings[standing]!.length === 0 ? 'goto pass' : `goto rules_${standing}`

@@ -7,12 +7,12 @@ import { senderKey, type Clause, type Plan, type Sender } from '../../../../core
  * up. And how many tries and drops of theirs it remembers, apart from those of devices of the policy.
  */
 export const MOST_UNKNOWN = 4096
-/** How many addresses a set of names takes. */
+/** The most addresses of a set of names. */
 export const MOST_NAMED = 65_535
 
 /** The table that is ours; no other is ever touched. */
 export const TABLE = 'inet kairostat'
-/** How long what was tried is remembered by the kernel, in seconds. */
+/** The seconds for which the kernel remembers a try. */
 export const REMEMBERED = 600
 /**
  * The upper half of a connection's mark says whose it is; the lower belongs to others. The highest number
@@ -27,19 +27,19 @@ export const MARK = `ct mark and ${MARK_BITS}`
 /** For how long an address counts that a name had after it was last asked for or sent to, in seconds. */
 export const LIVES = 600
 
-/** What the table is made for. */
+/** The setting of the table. */
 export interface Setting {
   /** The interfaces of the local network, one or more. */
   readonly lans: readonly string[]
   /** The number of each sender, by its key, 1 to 65534. */
   readonly numbers: ReadonlyMap<string, number>
-  /** What happens where the kernel's clock is outside the plan. */
+  /** The fate of packets where the kernel's clock is outside the plan. */
   readonly outside: 'open' | 'closed'
   /** The port on which the look-ups of each sender are answered, by its key. */
   readonly ports: ReadonlyMap<string, number>
   /** The port of the page; `null` = there is none. */
   readonly page: number | null
-  /** How look-ups are led to another machine; `null` = this one answers them. */
+  /** The way by which look-ups are led to another machine; `null` = this one answers them. */
   readonly lead: Lead | null
   /** Whether whoever the plan does not name counts as having used up all allowances. */
   readonly areStrangersSpent: boolean
@@ -47,7 +47,7 @@ export interface Setting {
   readonly driver: string
   /** Whether blocked names block their addresses. */
   readonly closedAddresses: boolean
-  /** When it is written, in seconds by the plan's clock. */
+  /** The time of writing, in seconds by the plan's clock. */
   readonly now: number
   /** By how many seconds the plan's clock is ahead of the kernel's: 0, but in tests. */
   readonly ahead: number

@@ -31,10 +31,10 @@ import {
   type Setting,
 } from './table-setting.ts'
 
-/** How long addresses that were found are gathered before they are put into the table, in milliseconds. */
+/** The milliseconds for which found addresses are gathered before they are put into the table. */
 const GATHERED_MS = 40
 
-/** What a table writer works with. */
+/** The surroundings of a table writer. */
 export interface TableWriterParts extends Pick<Setting, 'lans' | 'outside'> {
   readonly system: RouterSystem
   readonly clock: RouterClock
@@ -45,7 +45,7 @@ export interface TableWriterParts extends Pick<Setting, 'lans' | 'outside'> {
   readonly neighbours: Pick<Neighbourhood, 'hosts'>
   /** Opens the ports to which look-ups are led. */
   readonly resolver: Pick<Resolver, 'open' | 'close'>
-  /** How look-ups are led to this machine from another; `null` = it is the router. */
+  /** Returns the way by which look-ups are led to this machine; `null` = it is the router. */
   readonly lead: () => Lead | null
   /** The port on which look-ups of unknown devices are answered, where it is free. */
   readonly newcomersPort: number
@@ -55,13 +55,13 @@ export interface TableWriterParts extends Pick<Setting, 'lans' | 'outside'> {
   readonly areStrangersSpent: () => boolean
   /** Hears which other machine drives the router; `null` = none. */
   readonly otherDriver: (name: string | null) => void
-  /** What was chosen beside the policy, as it is now. */
+  /** Returns the current settings beside the policy. */
   readonly setting: () => PlaneSetting
   /** Hears of each table that is in force; it counts as such once that is done. */
   readonly written: (table: string) => Promise<void>
 }
 
-/** That another controller drives the router. */
+/** Says that another controller drives the router. */
 export class OtherDriver extends GatewayFailure {
   constructor(readonly machine: string) {
     super(`Another Kairostat, on ${machine}, drives this router. Disconnect the router in one of the two.`)
@@ -75,7 +75,7 @@ interface Waiting {
   readonly failed: (error: unknown) => void
 }
 
-/** What is in force. */
+/** The policy in force. */
 interface HeldTable {
   readonly policy: Policy
   readonly plan: Plan
@@ -142,7 +142,7 @@ export class TableWriter {
     const { numbers, system } = this.parts
     try {
       const made = this.#plans.planOf(policy)
-      // Which ports they are does not matter to whether nft takes it.
+      // The ports do not matter to whether nft accepts it.
       const ports = new Map(
         made.plan.senders.map((sender, index) => [senderKey(sender), (index % 65_535) + 1]),
       )

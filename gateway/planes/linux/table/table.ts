@@ -91,7 +91,7 @@ function clauseSets({ clauses }: Plan, { closedAddresses }: Setting): string[] {
   return [...counters, ...sets]
 }
 
-/** Where packets end. */
+/** Returns the chains in which packets end. */
 function endChains(setting: Setting): string[] {
   const lan = lanOf(setting)
   return [
@@ -101,7 +101,7 @@ function endChains(setting: Setting): string[] {
       'drop',
     ]),
     chain('pass_unknown', [...VERSIONS.map((one) => remember('stray_passed', one)), 'accept']),
-    // What is looked at once for each connection costs its other packets nothing.
+    // A check once for each connection costs its other packets nothing.
     chain('pass', [
       'ct state != new accept',
       'ether saddr != @known goto pass_unknown',
@@ -111,7 +111,7 @@ function endChains(setting: Setting): string[] {
   ]
 }
 
-/** What each clause does, in which order they are asked, and when. */
+/** Returns the chains of the clauses, their order and their times. */
 function clauseChains(plan: Plan, setting: Setting): string[] {
   const { outside } = setting
   const lan = lanOf(setting)
@@ -140,7 +140,7 @@ function clauseChains(plan: Plan, setting: Setting): string[] {
       ...countingChains(place),
       chain(`blocked_${place}`, [...counting(place), ...refusing, 'goto cut']),
     ]),
-    // What is only logged goes on to the clause after it.
+    // A packet that is only logged goes on to the next clause.
     ...withEffect('log').flatMap((place) => [
       ...countingChains(place),
       chain(`logged_${place}`, counting(place)),
@@ -157,10 +157,10 @@ function clauseChains(plan: Plan, setting: Setting): string[] {
   ]
 }
 
-/** Where packets begin that the router forwards. */
+/** Returns the chain in which forwarded packets begin. */
 function forwardChain(setting: Setting): string {
   const lan = lanOf(setting)
-  // What stays within the local network is nobody's to cut or to count.
+  // Packets within the local network are neither blocked nor counted.
   return chain('forward', [
     'type filter hook forward priority -5; policy accept;',
     ...leadLines(setting),

@@ -1,8 +1,8 @@
 import { readIfThere, writeAtomically } from '../../../../node/atomic-file.ts'
 
-/** How much later it must be than what is written down before it is written again, in seconds. */
+/** The seconds after which the time is written down again. */
 const WRITE_EVERY = 600
-/** How far the clock may be behind what is known before it counts as wrong, in seconds. */
+/** The seconds by which the clock may be behind the last known time before it counts as wrong. */
 const TOLERANCE = 3600
 
 /**

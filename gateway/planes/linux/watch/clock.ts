@@ -21,12 +21,12 @@ export class RouterClock {
     return this.#aheadSeconds
   }
 
-  /** What it reads, in milliseconds since 1970. */
+  /** Returns its time in milliseconds since 1970. */
   now(): number {
     return Date.now() + this.#routerMs + this.#aheadSeconds * 1000
   }
 
-  /** What it reads, in whole seconds since 1970. */
+  /** Returns its time in whole seconds since 1970. */
   seconds(): number {
     return Math.floor(this.now() / 1000)
   }
@@ -49,7 +49,7 @@ export class RouterClock {
     return Math.abs(jumpMs) > JUMP_MS ? Math.round(jumpMs / 1000) : null
   }
 
-  /** How far it is from a clock that only goes on. */
+  /** Returns its distance from a monotonic clock. */
   #apart(): number {
     return this.now() - performance.now()
   }

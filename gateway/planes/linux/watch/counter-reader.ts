@@ -12,10 +12,10 @@ import { AwayFault, ToolFault, type RouterSystem } from '../system.ts'
 import { MOST_UNKNOWN, REMEMBERED, TABLE } from '../table/table-setting.ts'
 import { CounterLedger } from './tally.ts'
 
-/** How many tries are remembered; the oldest are forgotten first. */
+/** The most tries that are remembered; the oldest are forgotten first. */
 const MOST_TRIES = 20_000
 
-/** What a counter reader works with. */
+/** The surroundings of a counter reader. */
 export interface CounterReaderParts {
   readonly system: RouterSystem
   readonly clock: RouterClock
@@ -37,7 +37,7 @@ export class CounterReader {
   /** Since when there is something to count (ISO, in UTC). */
   #since: string | null = null
   readonly #ledger = new CounterLedger()
-  /** What the tables remembered of tries, by who, where to and why. */
+  /** The tries that the tables remembered, by sender, destination and clause. */
   readonly #tries = new LRUCache<string, Flow>({ max: MOST_TRIES })
   #named: NamedUntil = new Map()
 
@@ -66,7 +66,7 @@ export class CounterReader {
     })
   }
 
-  /** What was counted by now, and the latest flows. */
+  /** Returns the counts by now, and the latest flows. */
   async evidence(): Promise<Evidence> {
     const { names } = this.parts
     if (this.#plan) await this.#table.runExclusive(async () => this.#take(await this.#list()))

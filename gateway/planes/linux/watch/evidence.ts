@@ -14,7 +14,7 @@ export interface Found {
   readonly flows: readonly Flow[]
   /** The addresses of the names of each clause, with the seconds that the kernel keeps them yet. */
   readonly named: ReadonlyMap<string, ReadonlyMap<string, number>>
-  /** How many unknown addresses the kernel tells apart now. */
+  /** The number of unknown addresses that the kernel tells apart now. */
   readonly strangers: number
 }
 
@@ -26,7 +26,7 @@ export interface ReadingParts {
   readonly ledger: CounterLedger
   /** Returns the MAC address that has an IP address of the local network; `null` = not known. */
   readonly macOf: (address: string) => string | null
-  /** When it is read (seconds). */
+  /** The time of the reading (seconds). */
   readonly at: number
 }
 
@@ -118,7 +118,7 @@ function flowOf(
   }
 }
 
-/** How often look-ups of an address were closed or logged, by clause. */
+/** The number of look-ups of an address that were blocked or logged, by clause. */
 export type ClosedLookups = ReadonlyMap<string, ReadonlyMap<string, number>>
 
 /**

@@ -7,7 +7,7 @@ import type { Lead } from '../table/lead-setting.ts'
 import { shownPrefixes } from '../table/lead.ts'
 import { ToolFault, type RouterSystem } from '../system.ts'
 
-/** What a lead watch works with. */
+/** The surroundings of a lead watch. */
 export interface LeadWatchParts extends Pick<Lead, 'alone' | 'upstreams'> {
   readonly system: RouterSystem
   readonly lans: readonly string[]
@@ -19,14 +19,14 @@ export interface LeadWatchParts extends Pick<Lead, 'alone' | 'upstreams'> {
   readonly secret: () => string
 }
 
-/** How look-ups are led to this machine, where the router is another. */
+/** Follows the addresses by which look-ups are led to this machine, where the router is another. */
 export class LeadWatch {
   #lead: Lead | null = null
 
   /** Leads none yet. */
   constructor(private readonly parts: LeadWatchParts) {}
 
-  /** How look-ups are led here; `null` where this machine is the router. */
+  /** Returns the way by which look-ups are led here; `null` where this machine is the router. */
   get lead(): Lead | null {
     return this.#lead
   }
@@ -69,7 +69,7 @@ export class LeadWatch {
   }
 }
 
-/** What of a lead may change. */
+/** Returns the parts of a lead that may change. */
 const factsOf = ({ to, mac, prefixes }: Lead) => [
   to[4],
   to[6],

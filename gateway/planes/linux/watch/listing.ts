@@ -15,7 +15,7 @@ export type Listed =
   | { readonly kind: 'set' | 'map'; readonly name: string; readonly elements: readonly Element[] }
   | { readonly kind: 'counter'; readonly name: string; readonly count: Count }
 
-/** How many characters are looked through, or read, before others get their turn: some five milliseconds. */
+/** The characters that are read before others get their turn: some five milliseconds. */
 const AT_ONCE = 250_000
 
 interface Parsed {

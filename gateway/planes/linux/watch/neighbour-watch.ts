@@ -3,7 +3,7 @@ import { localAddresses } from '../local.ts'
 import { neighbourhood } from './sightings.ts'
 import type { RouterSystem } from '../system.ts'
 
-/** What a neighbour watch works with. */
+/** The surroundings of a neighbour watch. */
 export interface NeighbourWatchParts {
   readonly system: RouterSystem
   readonly clock: RouterClock
@@ -15,7 +15,9 @@ export interface NeighbourWatchParts {
   readonly isKnown: (mac: string) => boolean
 }
 
-/** Who is on the local network, and which addresses are of it, as the kernel and lease files tell. */
+/**
+ * Follows the devices of the local network and their addresses, as the kernel and lease files report them.
+ */
 export class NeighbourWatch {
   readonly neighbours
   readonly local

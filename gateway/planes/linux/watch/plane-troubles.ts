@@ -4,7 +4,7 @@ import { UNTIL_OVER, troubleLog } from '../../../state/trouble-log.ts'
 import type { RouterClock } from './clock.ts'
 import { AwayFault } from '../system.ts'
 
-/** What a plane's troubles work with. */
+/** The surroundings of a plane's troubles. */
 export interface PlaneTroublesParts {
   readonly clock: RouterClock
   /** Hears that the troubles are others now. */
@@ -13,7 +13,7 @@ export interface PlaneTroublesParts {
   readonly fault: (error: unknown, doing: string) => void
 }
 
-/** What a Linux plane notices that is not as it should be. */
+/** The troubles that a Linux plane notices. */
 export class PlaneTroubles {
   readonly #log = troubleLog()
   #lastFault = ''

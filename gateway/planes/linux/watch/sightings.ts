@@ -22,13 +22,13 @@ interface Known {
   readonly last: number
 }
 
-/** What a lease file says of a MAC address. */
+/** An entry of a lease file. */
 interface Lease {
   readonly hostName: string | null
   readonly addresses: readonly string[]
 }
 
-/** Who is there, as the kernel's neighbour table tells it over time. */
+/** The devices of the network, as the kernel's neighbour table reports them over time. */
 export interface Neighbourhood {
   /**
    * Takes in what `ip -j neigh` prints at an instant (seconds).
@@ -44,9 +44,9 @@ export interface Neighbourhood {
    */
   lease(texts: readonly string[]): boolean
   all(): Sighting[]
-  /** Whose an IP address is, link-local ones too; `null` where nobody is known to have it. */
+  /** Returns the MAC address of an IP address, link-local ones too; `null` where it is unknown. */
   macOf(address: string): string | null
-  /** Who has which address now, for the table. */
+  /** Returns the owners of addresses now, for the table. */
   hosts(): readonly Host[]
 }
 
@@ -82,7 +82,7 @@ interface Listed {
 
 class KnownNeighbours implements Neighbourhood {
   readonly #known = new Map<string, Known>()
-  /** Who has which IP address, as it was seen last. */
+  /** The owners of IP addresses, as they were seen last. */
   readonly #owners = new LRUCache<string, string>({ max: MOST_OWNERS })
   #leases: ReadonlyMap<string, Lease> = new Map()
   #hosts: Host[] = []
@@ -172,7 +172,7 @@ class KnownNeighbours implements Neighbourhood {
     this.#hosts = []
     let strange = 0
     const listed = new Map<string, Listed[]>()
-    // Where two say that an address is theirs, whoever answers counts.
+    // Of two devices that claim an address, the one that answers counts.
     const inOrder = lines.toSorted((a, b) => Number(isAnswering(a)) - Number(isAnswering(b)))
     for (const line of inOrder) {
       const { dst, dev, lladdr, state } = line
@@ -192,7 +192,7 @@ class KnownNeighbours implements Neighbourhood {
     return listed
   }
 
-  /** Who is there with which addresses, as a text. */
+  /** Returns the devices with their addresses as a text. */
   #picture(): string {
     return [...this.#known]
       .map(

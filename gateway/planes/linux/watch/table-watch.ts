@@ -1,6 +1,6 @@
 import type { RouterSystem } from '../system.ts'
 
-/** What prints whatever is taken out of the packet filter. */
+/** The command that reports everything that is removed from the packet filter. */
 export const MONITOR: readonly [command: string, args: readonly string[]] = ['nft', ['monitor', 'destroy']]
 
 /** The time between a report of the kernel and the look at it. */

@@ -1,9 +1,9 @@
 import { LRUCache } from 'lru-cache'
 import { NOTHING, plus, type Count } from '../../../../protocol/gateway/evidence.ts'
 
-/** How many addresses are counted that the policy does not name; who was counted longest ago is forgotten. */
+/** The most addresses that the policy does not name; the one that was counted longest ago is forgotten. */
 const MOST_STRANGERS = 8192
-/** How many clauses are told apart of one address; those that count no more are added up as one. */
+/** The most clauses that are told apart of one address; old ones are added up as one. */
 const MOST_CLAUSES = 64
 /** The clause that stands for those. */
 export const EARLIER = ''
