@@ -10,7 +10,7 @@ const DAYS = { day: 1, week: 7 } as const
  * place to the next, a week from Monday on. Where clocks skip that time it begins as much later, where they
  * repeat it the first time (RFC 5545, section 3.3.5).
  *
- * @example periodAt({ per: 'day', from: '04:00' }, 'Europe/Lisbon', at) // at 03:59 that of the day before
+ * @example periodAt({ per: 'day', from: '04:00' }, 'UTC', 97200) // { from: 14400, until: 100800 }
  */
 export function periodAt({ per, from }: Pick<Allowance, 'per' | 'from'>, zone: string, at: number): Range {
   const days = DAYS[per]

@@ -18,8 +18,6 @@ const tellers = new WeakMap<Policy, ReachTeller>()
  * Returns the function that tells the reach of standings under a policy. Clauses of one effect that follow
  * each other count as one, and what changes nothing is left out: an exception that no block follows, a block
  * before a block of all.
- *
- * @example reachTeller(policy)({ clauses: ['no-video', 'no-games'] }) // the same text as for one rule with both
  */
 export function reachTeller(policy: Policy): ReachTeller {
   const known = tellers.get(policy) ?? tellerOf(policy)

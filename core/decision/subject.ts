@@ -30,7 +30,7 @@ export interface Whereabouts {
  * address in a subnet.
  *
  * @returns its id, or `null` where none fits
- * @example networkOf([{ id: 'guest', interfaces: ['br-guest'], subnets: [], … }], { interface: 'br-guest', addresses: ['192.0.2.130'] }) // 'guest'
+ * @example networkOf([{ id: 'guest', interfaces: ['br-guest'], subnets: [] }], { interface: 'br-guest', addresses: [] }) // 'guest'
  */
 export function networkOf(networks: readonly Network[], where: Whereabouts): string | null {
   const addresses = where.addresses.flatMap((text) => readAddress(text) ?? [])

@@ -18,6 +18,8 @@ const MAPPED = 0xffffn << 32n
  * Reads an IP address or CIDR block (RFC 4632, RFC 4291); host bits are taken off. An IPv4-mapped IPv6
  * address is the IPv4 address that
  * goes over the wire. Octets with leading zeros and zone ids are refused. `null` where the text is none.
+ *
+ * @example readBlock('203.0.113.7/24')!.text // '203.0.113.0/24'
  */
 export function readBlock(text: string): Block | null {
   const [address, prefix, ...more] = text.trim().toLowerCase().split('/')
@@ -39,7 +41,11 @@ export function readBlock(text: string): Block | null {
   }
 }
 
-/** Reads one IP address; `null` where the text is none, or a block of several. */
+/**
+ * Reads one IP address; `null` where the text is none, or a block of several.
+ *
+ * @example readAddress('2001:DB8::0:7')!.text // '2001:db8::7'
+ */
 export function readAddress(text: string): Block | null {
   return text.includes('/') ? null : readBlock(text)
 }
@@ -78,6 +84,8 @@ export function translatingTo({ first, last }: Block): Block {
 /**
  * The other address of a pair that mean the same: of one of IPv4 that of IPv6 which translates to it, and the
  * other way round; `null` where there is none.
+ *
+ * @example translatedText('64:ff9b::203.0.113.9') // '203.0.113.9'
  */
 export function translatedText(address: string): string | null {
   const block = readAddress(address)
@@ -102,7 +110,11 @@ function readValue(text: string): { version: 4 | 6; value: bigint; mapped: boole
   return mapped ? { version: 4, value: value & 0xffffffffn, mapped } : { version: 6, value, mapped }
 }
 
-/** An address by its number, in its canonical text (RFC 5952). */
+/**
+ * An address by its number, in its canonical text (RFC 5952).
+ *
+ * @example addressText(4, 3221225985n) // '192.0.2.1'
+ */
 export function addressText(version: 4 | 6, value: bigint): string {
   return version === 4 ? Address4.fromBigInt(value).correctForm() : Address6.fromBigInt(value).correctForm()
 }

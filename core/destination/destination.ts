@@ -36,6 +36,7 @@ const SCHEMES: ReadonlyMap<string, number> = new Map(
  * tcp 443), or `tcp://host:port` and `udp://host:port`.
  *
  * @returns the destination, or what is wrong with the text
+ * @example readDestination('https://quillpost.example') // { host: 'quillpost.example', address: null, protocol: 'tcp', port: 443 }
  */
 export function readDestination(text: string): Destination | { readonly fault: string } {
   const url = /^([a-z][a-z0-9+.-]*):\/\/(?:[^/?#@]*@)?([^/?#]*)/i.exec(text.trim())

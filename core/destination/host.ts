@@ -10,7 +10,11 @@ const LABEL = /^[a-z0-9_]([a-z0-9_-]{0,61}[a-z0-9_])?$/
  */
 const PLAIN = /^(?:[a-z0-9_](?:[a-z0-9_-]{0,61}[a-z0-9_])?\.)*[a-z](?:[a-z0-9_-]{0,61}[a-z0-9_])?$/
 
-/** Whether a text is a host name that is in its ASCII form as it stands: cheap, and true of nearly all. */
+/**
+ * Whether a text is a host name that is in its ASCII form as it stands: cheap, and true of nearly all.
+ *
+ * @example isPlainHost('minigame.example') // true
+ */
 export function isPlainHost(text: string): boolean {
   return text.length <= 253 && PLAIN.test(text) && !text.includes('--')
 }
@@ -19,6 +23,8 @@ export function isPlainHost(text: string): boolean {
  * Reads a host name in its ASCII form, lower case, without a final dot (UTS 46, non-transitional; lengths of
  * RFC 1035, section 2.3.4).
  * `null` where it is none; an IPv4 address is none.
+ *
+ * @example readHost('Bücher.example.') // 'xn--bcher-kva.example'
  */
 export function readHost(text: string): string | null {
   if (isPlainHost(text)) return text
@@ -29,7 +35,11 @@ export function readHost(text: string): string | null {
   return labels.every((label) => LABEL.test(label)) && !/^\d+$/.test(labels.at(-1)!) ? ascii : null
 }
 
-/** The Unicode form of a host name in its ASCII form; where it has none, the name itself. */
+/**
+ * The Unicode form of a host name in its ASCII form; where it has none, the name itself.
+ *
+ * @example unicodeHost('xn--bcher-kva.example') // 'bücher.example'
+ */
 export function unicodeHost(ascii: string): string {
   if (!ascii.includes('xn--')) return ascii
   try {
@@ -49,6 +59,8 @@ function toAscii(name: string): string | null {
 /**
  * Reads a keyword: lower case, composed (NFC), without blanks around it; `null` where nothing is left or
  * blanks are within.
+ *
+ * @example readKeyword('Game') // 'game'
  */
 export function readKeyword(text: string): string | null {
   if (text.length > 253) return null
@@ -56,7 +68,11 @@ export function readKeyword(text: string): string | null {
   return keyword === '' || /\s/.test(keyword) ? null : keyword
 }
 
-/** Whether the host name (ASCII form) contains the keyword in its ASCII or its Unicode form. */
+/**
+ * Whether the host name (ASCII form) contains the keyword in its ASCII or its Unicode form.
+ *
+ * @example hostContains('minigame.example', 'game') // true
+ */
 export function hostContains(ascii: string, keyword: string): boolean {
   return ascii.includes(keyword) || unicodeHost(ascii).normalize('NFC').includes(keyword)
 }

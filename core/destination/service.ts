@@ -12,6 +12,8 @@ export interface Service {
 /**
  * Reads `tcp/21`, `udp/3478-3481`, `tcp/20,21`, `tcp/*`, each perhaps with `@203.0.113.0/24`; `null` where
  * the text is none.
+ *
+ * @example readService('tcp/80-443') // { protocol: 'tcp', ports: [{ first: 80, last: 443 }], towards: null }
  */
 export function readService(text: string): Service | null {
   const match = /^(tcp|udp)\/([^@]+)(?:@(.+))?$/.exec(text.trim().toLowerCase().replace(/\s+/g, ''))
@@ -26,7 +28,11 @@ export function readService(text: string): Service | null {
   }
 }
 
-/** Writes a service in its canonical form. */
+/**
+ * Writes a service in its canonical form.
+ *
+ * @example serviceText(readService('udp/53')!) // 'udp/53'
+ */
 export function serviceText({ protocol, ports, towards }: Service): string {
   const all = ports.length === 1 && ports[0]!.first === 1 && ports[0]!.last === 65535
   const texts = ports.map(({ first, last }) => (first === last ? String(first) : `${first}-${last}`))

@@ -14,12 +14,20 @@ export function readSite(text: string): Site | null {
   return host ? { host } : null
 }
 
-/** Writes a site in its canonical form. */
+/**
+ * Writes a site in its canonical form.
+ *
+ * @example siteText(readSite('203.0.113.7')!) // '203.0.113.7'
+ */
 export function siteText(site: Site): string {
   return 'host' in site ? site.host : site.block.text
 }
 
-/** Why a text is no site, with the remedy where the slip is a common one. */
+/**
+ * Why a text is no site, with the remedy where the slip is a common one.
+ *
+ * @example siteFault('a b') // 'is not a site: write a host name (reelbrook.example), an IP address or a block (203.0.113.0/24)'
+ */
 export function siteFault(text: string): string {
   if (text.startsWith('*.'))
     return `is not a site: a name covers every name under it, so write ${text.slice(2)}`

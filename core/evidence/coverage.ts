@@ -69,13 +69,21 @@ export function keywordCatches<N extends SeenName>(
   return { caught, unlisted: caught.filter(({ name }) => !listed(name)) }
 }
 
-/** Whether any of these sites covers a host name. */
+/**
+ * Whether any of these sites covers a host name.
+ *
+ * @example siteCovers(['reelbrook.example'])('cdn.reelbrook.example') // true
+ */
 export function siteCovers(sites: readonly string[]): (name: string) => boolean {
   const matches = siteMatcher(sites)
   return (name) => matches(named(name))
 }
 
-/** The registrable domain of a host name, the name itself where it has none; `null` for an address. */
+/**
+ * The registrable domain of a host name, the name itself where it has none; `null` for an address.
+ *
+ * @example domainOf('cdn.reelbrook.example') // 'reelbrook.example'
+ */
 export function domainOf(site: string): string | null {
   if (/[:/]|^[\d.]+$/.test(site)) return null
   return getDomain(site, { allowPrivateDomains: false }) ?? site

@@ -7,6 +7,8 @@ export type SiteFormat = (typeof SITE_FORMATS)[number]
 /**
  * Writes sites, one a line. A hosts file holds names only and none of those under them; a zone (RPZ) says
  * each name and every one under it, and blocks as addresses of answers.
+ *
+ * @example writeSites(['minigame.example'], 'hosts') // '0.0.0.0 minigame.example\n'
  */
 export function writeSites(entries: readonly string[], format: SiteFormat): string {
   const lines = entries.flatMap((entry) => {
@@ -24,6 +26,8 @@ export function writeSites(entries: readonly string[], format: SiteFormat): stri
 /**
  * The owners of the records that say a site in a response policy zone: the name and all under it, or a
  * block.
+ *
+ * @example zoneOwners('minigame.example') // ['minigame.example', '*.minigame.example']
  */
 export function zoneOwners(entry: string): readonly string[] {
   return readBlock(entry) ? [responseOwner(entry)] : [entry, `*.${entry}`]

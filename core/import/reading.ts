@@ -97,6 +97,8 @@ export function collector(): Sink & { result(): { found: FoundAdapter[]; unread:
 /**
  * The medium that the name of a network card or connection suggests, in the languages of docs/formats.md;
  * `null` where it suggests none.
+ *
+ * @example mediumOf('wlan0') // 'wifi'
  */
 export function mediumOf(name: string): Medium | null {
   if (/bluetooth|virtual|tunnel|vpn|loopback|hyper|bridge/i.test(name)) return 'other'

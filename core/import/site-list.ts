@@ -67,7 +67,11 @@ export function readSites(text: string, progress: (done: number) => void = () =>
   return { format, entries: [...entries], altered, unread }
 }
 
-/** A site for people: an international name in its own letters. */
+/**
+ * A site for people: an international name in its own letters.
+ *
+ * @example shownSite('xn--bcher-kva.example') // 'bücher.example'
+ */
 export const shownSite = (entry: string) => (entry.includes('/') ? entry : unicodeHost(entry))
 
 function readPlain(line: number, text: string, sink: Sink): void {

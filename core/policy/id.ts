@@ -6,7 +6,11 @@ export function entryCalled<T extends { readonly id: string; readonly name: stri
   return entries.find(({ id }) => id === text) ?? entries.find(({ name }) => name === text)
 }
 
-/** An id made from a name ("Lena's laptop" → "lena-s-laptop"), with a number after it where that is taken. */
+/**
+ * An id made from a name ("Lena's laptop" → "lena-s-laptop"), with a number after it where that is taken.
+ *
+ * @example freeId('Quiet bench', ['quiet-bench']) // 'quiet-bench-2'
+ */
 export function freeId(name: string, taken: Iterable<string>): string {
   const used = new Set(taken)
   const plain =

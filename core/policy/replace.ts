@@ -1,7 +1,11 @@
 import { ENTRY_KINDS, type NamedKind } from './kinds.ts'
 import type { Rule, Who } from './types.ts'
 
-/** Ids with another in the place of one, or with `null` without it; each once. */
+/**
+ * Ids with another in the place of one, or with `null` without it; each once.
+ *
+ * @example replaced(['day', 'noon'], 'noon', 'night') // ['day', 'night']
+ */
 export function replaced(ids: readonly string[], id: string, instead: string | null): readonly string[] {
   return ids.includes(id)
     ? [

@@ -117,12 +117,20 @@ export function oneOf<T extends string>(choices: readonly T[]): Reader<T> {
   }
 }
 
-/** Whether the value is an object of keys and values (no list). */
+/**
+ * Whether the value is an object of keys and values (no list).
+ *
+ * @example isObject([]) // false
+ */
 export function isObject(value: unknown): value is Record<string, unknown> {
   return typeof value === 'object' && value !== null && !Array.isArray(value)
 }
 
-/** A value as a message names it: short, on one line. */
+/**
+ * A value as a message names it: short, on one line.
+ *
+ * @example show({ a: 1 }) // 'an object'
+ */
 export function show(value: unknown): string {
   if (value === undefined) return 'missing'
   if (Array.isArray(value)) return 'a list'

@@ -9,7 +9,8 @@ const UNITS: Readonly<Record<string, number>> = { d: DAY, h: HOUR, m: MINUTE }
  * Reads a duration as people write it.
  *
  * @returns whole seconds; `null` where it is none, or nothing
- * @example readDuration('1 h 30 min') // 5400; so do "90 min", "1.5 hours", "1,5h"
+ * @example readDuration('1 h 30 min') // 5400
+ * @example readDuration('1,5h') // 5400
  */
 export function readDuration(text: string): number | null {
   if (text.length > MAX_TEXT_CHARS) return null
@@ -24,7 +25,11 @@ export function readDuration(text: string): number | null {
   return seconds > 0 ? Math.round(seconds) : null
 }
 
-/** The start of the minute in which an instant (seconds, also with a fraction) lies. */
+/**
+ * The start of the minute in which an instant (seconds, also with a fraction) lies.
+ *
+ * @example startOfMinute(125) // 120
+ */
 export function startOfMinute(instant: number): number {
   return Math.floor(instant / MINUTE) * MINUTE
 }

@@ -13,6 +13,8 @@ const isInReach = (text: string) =>
 /**
  * Reads an instant with `Z` or an offset, whole seconds (RFC 3339, section 5.6); `null` where the text is not
  * one.
+ *
+ * @example readInstant('2026-11-25T12:00:00Z') // 1795608000
  */
 export function readInstant(text: string): number | null {
   if (!INSTANT.test(text) || !isInReach(text)) return null
@@ -35,7 +37,11 @@ export function readLocal(text: string, zone: string): number | null {
   )
 }
 
-/** Whether the text is a local date-time in itself, whatever the zone. */
+/**
+ * Whether the text is a local date-time in itself, whatever the zone.
+ *
+ * @example isLocal('2026-12-05T14:00') // true
+ */
 export function isLocal(text: string): boolean {
   return readLocal(text, 'UTC') !== null
 }
@@ -49,23 +55,39 @@ export function readMoment(text: string, zone: string, now: number): number | nu
   return readInstant(text) ?? readLocal(text, zone)
 }
 
-/** Writes an instant in UTC without fractions: "2026-11-27T21:30:00Z". */
+/**
+ * Writes an instant in UTC without fractions: "2026-11-27T21:30:00Z".
+ *
+ * @example instantText(1764072000) // '2025-11-25T12:00:00Z'
+ */
 export function instantText(instant: number): string {
   return new Date(instant * 1000).toISOString().replace('.000Z', 'Z')
 }
 
-/** Writes the reading of the wall clock in the zone: "2026-11-27T21:30:00". */
+/**
+ * Writes the reading of the wall clock in the zone: "2026-11-27T21:30:00".
+ *
+ * @example localText(1795608000, 'Europe/Lisbon') // '2026-11-25T12:00:00'
+ */
 export function localText(instant: number, zone: string): string {
   return instantText(instant + offsetAt(zone, instant)).slice(0, -1)
 }
 
-/** Reads a date ("2026-12-24") as the number of days since 1970-01-01; `null` where there is no such date. */
+/**
+ * Reads a date ("2026-12-24") as the number of days since 1970-01-01; `null` where there is no such date.
+ *
+ * @example readDate('1970-01-02') // 1
+ */
 export function readDate(text: string): number | null {
   if (!/^\d{4}-\d\d-\d\d$/.test(text) || !isInReach(text)) return null
   return attempt(() => Temporal.PlainDate.from(text, { overflow: 'reject' }).since('1970-01-01').days)
 }
 
-/** Writes a number of days since 1970-01-01 as a date. */
+/**
+ * Writes a number of days since 1970-01-01 as a date.
+ *
+ * @example dateText(1) // '1970-01-02'
+ */
 export function dateText(day: number): string {
   return instantText(day * DAY).slice(0, 10)
 }

@@ -7,7 +7,11 @@ export interface Range {
 /** A set of instants: ranges in ascending order that neither overlap nor touch. */
 export type Ranges = readonly Range[]
 
-/** The union of ranges in any order, overlapping or not; empty ranges vanish. */
+/**
+ * The union of ranges in any order, overlapping or not; empty ranges vanish.
+ *
+ * @example unite([{ from: 0, until: 5 }, { from: 5, until: 9 }]) // [{ from: 0, until: 9 }]
+ */
 export function unite(ranges: readonly Range[]): Ranges {
   const sorted = ranges.filter((range) => range.from < range.until).sort((a, b) => a.from - b.from)
   const united: { from: number; until: number }[] = []
@@ -19,7 +23,11 @@ export function unite(ranges: readonly Range[]): Ranges {
   return united
 }
 
-/** What of `[from, until)` is not in `ranges`. */
+/**
+ * What of `[from, until)` is not in `ranges`.
+ *
+ * @example complement([{ from: 2, until: 4 }], 0, 10) // [{ from: 0, until: 2 }, { from: 4, until: 10 }]
+ */
 export function complement(ranges: Ranges, from: number, until: number): Ranges {
   const gaps: Range[] = []
   let open = from
@@ -50,7 +58,11 @@ export function covers(ranges: Ranges, instant: number): boolean {
   return ranges.some((range) => range.from <= instant && instant < range.until)
 }
 
-/** The seconds that the ranges hold together. */
+/**
+ * The seconds that the ranges hold together.
+ *
+ * @example secondsIn([{ from: 2, until: 4 }, { from: 6, until: 7 }]) // 3
+ */
 export function secondsIn(ranges: Ranges): number {
   return ranges.reduce((sum, range) => sum + range.until - range.from, 0)
 }

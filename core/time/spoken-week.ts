@@ -25,7 +25,7 @@ const MAX_TEXT_CHARS = 400
  * without days it is every day, and days without a time are whole.
  *
  * @returns the week, or the fault of `readWeek`
- * @example readTypedWeek('weekdays 4-6pm') // { value: Mo-Fr 16:00-18:00 }
+ * @example readTypedWeek('weekdays 4-6pm').value[0] // [{ start: 960, end: 1080 }]
  */
 export function readTypedWeek(text: string): Read<Week> {
   const exact = readWeek(text)

@@ -11,6 +11,8 @@ const MAX_TEXT_CHARS = 100
 /**
  * Reads a time of day as people write it ("21:30", "9pm", "9.30 pm", "7") as "HH:MM"; `null` where it is
  * none.
+ *
+ * @example readClock('9.30pm') // '21:30'
  */
 export function readClock(text: string): string | null {
   const match = /^(\d{1,2})(?:[:.](\d{2}))?\s*(am|pm)?$/i.exec(text.trim())

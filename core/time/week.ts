@@ -26,7 +26,7 @@ const WHOLE_DAY: readonly Span[] = [{ start: 0, end: MINUTES }]
  * Reads week text, the subset of the OpenStreetMap opening_hours syntax of docs/policy.md. A later part
  * replaces an earlier one on its days.
  *
- * @example readWeek('Mo-Fr 21:00-07:00') // { value: five days with a window from 1260 to 1860 minutes, two without }
+ * @example readWeek('Mo-Fr 21:00-07:00').value[0] // [{ start: 1260, end: 1860 }]
  */
 export function readWeek(text: string): Read<Week> {
   if (text.length > MAX_WEEK_CHARS)
@@ -81,7 +81,11 @@ export function weekText(week: Week): string {
     .join('; ')
 }
 
-/** Writes one day's windows: "09:00-12:00,22:00-07:00", or "off". */
+/**
+ * Writes one day's windows: "09:00-12:00,22:00-07:00", or "off".
+ *
+ * @example hoursText([{ start: 540, end: 1020 }]) // '09:00-17:00'
+ */
 export function hoursText(spans: readonly Span[]): string {
   return spans.length === 0 ? 'off' : spans.map(spanText).join(',')
 }
@@ -113,7 +117,11 @@ export function uniteSpans(spans: readonly Span[]): readonly Span[] {
   )
 }
 
-/** Writes minutes from midnight as "HH:MM"; hours run on past 24. */
+/**
+ * Writes minutes from midnight as "HH:MM"; hours run on past 24.
+ *
+ * @example clockText(1290) // '21:30'
+ */
 export function clockText(minutes: number): string {
   return `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`
 }

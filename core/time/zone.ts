@@ -20,6 +20,8 @@ const tables = new Map<string, readonly OffsetStretch[]>()
 /**
  * Whether the time-zone data knows this IANA name ("Europe/Lisbon"); bare offsets such as "+01:00" are no
  * place's zone.
+ *
+ * @example isTimeZone('Europe/Lisbon') // true
  */
 export function isTimeZone(name: string): boolean {
   if (!/^[A-Za-z]/.test(name)) return false
@@ -70,7 +72,11 @@ function readTable(zone: string, from: number, until: number): OffsetStretch[] {
   return stretches
 }
 
-/** Seconds to add to the instant (seconds) for the reading of the wall clock in the zone. */
+/**
+ * Seconds to add to the instant (seconds) for the reading of the wall clock in the zone.
+ *
+ * @example offsetAt('Europe/Lisbon', 1782000000) // 3600
+ */
 export function offsetAt(zone: string, instant: number): number {
   return offsetStretches(zone, instant, instant + 1)[0]!.offset
 }

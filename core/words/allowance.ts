@@ -4,7 +4,11 @@ import { hoursWords } from './length.ts'
 const sizeWords = (measure: AllowanceLeft['measure'], size: number) =>
   measure === 'minutes' ? hoursWords(size) : `${Math.ceil(size).toLocaleString('en')} MB`
 
-/** What is left of an allowance: "40 min left", "used up"; empty where that is not known. */
+/**
+ * What is left of an allowance: "40 min left", "used up"; empty where that is not known.
+ *
+ * @example leftWords({ measure: 'minutes', left: 40, limit: 60, isShared: false }) // '40 min left'
+ */
 export function leftWords({ measure, left }: AllowanceLeft): string {
   if (left === null) return ''
   return left === 0 ? 'used up' : `${sizeWords(measure, left)} left`

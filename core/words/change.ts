@@ -138,7 +138,11 @@ function valueWords(field: string, value: unknown, policy: Policy): string {
   return value === '' ? 'none' : String(value)
 }
 
-/** "3 edits are not live." */
+/**
+ * "3 edits are not live."
+ *
+ * @example editsWords(3) // '3 changes not live'
+ */
 export function editsWords(count: number): string {
   return countWords(count, 'change not live', 'changes not live')
 }

@@ -11,6 +11,8 @@ export function sayTwelveHours(twelve: boolean): void {
 /**
  * A wall clock "HH:MM" or "HH:MM:SS" (hours run on past 24) as people here say it: "21:30", or "9:30 pm", "9
  * pm", "9:30:05 pm".
+ *
+ * @example clockWords('21:30') // '21:30'
  */
 export function clockWords(clock: string): string {
   if (!twelveHours) return clock

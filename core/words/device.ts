@@ -33,7 +33,11 @@ export const MEDIUM_CHOICES = MEDIUMS.map((medium) => ({
   label: mediumWord(medium) || 'other',
 }))
 
-/** An adapter as it is listed: "02:5e:10:00:00:01 Wi-Fi". */
+/**
+ * An adapter as it is listed: "02:5e:10:00:00:01 Wi-Fi".
+ *
+ * @example adapterWords({ mac: '02:5e:10:00:00:09', medium: 'wifi' }) // '02:5e:10:00:00:09 Wi-Fi'
+ */
 export const adapterWords = ({ mac, medium }: Adapter) => `${mac} ${mediumWord(medium)}`.trim()
 
 /** A finding about a device's adapters: short enough for its line, and in full. */

@@ -1,12 +1,20 @@
 import { DAY } from '../time/duration.ts'
 import { countWords } from './count.ts'
 
-/** Minutes in hours and minutes, never in days: "35 min", "2 h 05 min", from ten hours on "51 h". */
+/**
+ * Minutes in hours and minutes, never in days: "35 min", "2 h 05 min", from ten hours on "51 h".
+ *
+ * @example hoursWords(90) // '1 h 30 min'
+ */
 export function hoursWords(minutes: number): string {
   return minutes < 600 ? lengthWords(minutes * 60) : `${Math.round(minutes / 60).toLocaleString('en')} h`
 }
 
-/** A length in seconds in words: "12 s", "35 min", "2 h 05 min", "1 day", "3 days". */
+/**
+ * A length in seconds in words: "12 s", "35 min", "2 h 05 min", "1 day", "3 days".
+ *
+ * @example lengthWords(5400) // '1 h 30 min'
+ */
 export function lengthWords(seconds: number): string {
   const length = Math.max(0, Math.round(seconds))
   if (length < 60) return `${length} s`

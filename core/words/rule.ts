@@ -93,5 +93,9 @@ function names(entries: readonly { id: string; name: string }[], ids: readonly s
   return ids.map((id) => entries.find((entry) => entry.id === id)?.name ?? id)
 }
 
-/** A text with a capital letter at its beginning. */
+/**
+ * A text with a capital letter at its beginning.
+ *
+ * @example capital('bench hours') // 'Bench hours'
+ */
 export const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)

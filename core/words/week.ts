@@ -31,7 +31,11 @@ export function weekWords(week: Week): string {
     .join('; ')
 }
 
-/** A week's text in the document's notation in words, and as it is where it cannot be read. */
+/**
+ * A week's text in the document's notation in words, and as it is where it cannot be read.
+ *
+ * @example weekTextWords('Mo-Fr 21:00-07:00') // 'Monday to Friday 21:00 to 07:00 next day'
+ */
 export function weekTextWords(text: string): string {
   const read = readWeek(text)
   return 'value' in read ? weekWords(read.value) : text
