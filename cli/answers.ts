@@ -48,7 +48,7 @@ export interface AllowanceRow extends Pick<AllowanceLeft, 'rule' | 'measure' | '
 /** The time ahead in which the next possible block is looked for. */
 const LOOK_AHEAD_SECONDS = 8 * DAY
 
-/** What `kairostat timeline` prints with `--json`; segments are half-open. */
+/** The output of `kairostat timeline --json`; segments are half-open. */
 export interface TimelineAnswer {
   readonly timeZone: string
   readonly devices: readonly {
@@ -126,7 +126,7 @@ export function check(
   }
 }
 
-/** What is said of the allowances of somebody at an instant (seconds); nothing where there are none. */
+/** Returns the allowances of a device at an instant (seconds); nothing where there are none. */
 function allowanceRows(
   policy: Policy,
   subject: Subject,

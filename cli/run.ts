@@ -166,7 +166,7 @@ const askServer = (server: string, token: string, path: string) =>
     signal: AbortSignal.timeout(15_000),
   })
 
-/** What a running Kairostat knows of the use of allowances; `null` where its gateway does not answer. */
+/** Asks a running Kairostat for the usage of allowances; `null` where its gateway does not answer. */
 async function knownUse(
   { rules }: Policy,
   server: string | undefined,

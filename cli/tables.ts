@@ -59,7 +59,7 @@ export function timelineText(answer: TimelineAnswer, policy: Policy): string {
     .join('\n\n')
 }
 
-/** What is left of the allowances of a device. */
+/** Returns the rest of the allowances of a device. */
 function left({ allowances }: CheckRow): string {
   return (allowances ?? [])
     .map(({ measure, left, limit }) => `${left === null ? '' : `${left} of `}${limit} ${measure}`)

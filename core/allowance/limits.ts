@@ -9,7 +9,7 @@ export interface AllowanceRule {
   readonly rule: Rule
   readonly after: Allowance
   readonly includes: (subject: Subject) => boolean
-  /** When the rule says that it is active, within `[from, until)` (seconds). */
+  /** Returns the times at which the rule is active by its schedule, within `[from, until)` (seconds). */
   readonly within: (from: number, until: number) => Ranges
 }
 
@@ -37,10 +37,10 @@ export const countsAt = ({ within }: AllowanceRule, at: number): boolean => cove
 /** In what an amount is measured. */
 export const measureOf = (amount: Amount) => ('minutes' in amount ? 'minutes' : 'megabytes')
 
-/** How much an amount is, in its own measure. */
+/** Returns the size of an amount, in its own measure. */
 export const sizeOf = (amount: Amount): number => ('minutes' in amount ? amount.minutes : amount.megabytes)
 
-/** What an override adds to allowances, made ready. */
+/** The amount that an override adds to allowances, made ready. */
 interface Addition {
   readonly measure: 'minutes' | 'megabytes'
   readonly size: number
@@ -103,7 +103,10 @@ export function limitAt(
   return added.reduce((sum, { size }) => sum + size, sizeOf(after))
 }
 
-/** When overrides next add to allowances or cease to, after an instant (seconds); `null` = never. */
+/**
+ * Returns the next instant after one (seconds) at which overrides add to allowances or cease to; `null` =
+ * never.
+ */
 export function additionsChangeAfter(policy: Policy, at: number): number | null {
   const changes = additionsOf(policy)
     .flatMap(({ from, until }) => [from, until])

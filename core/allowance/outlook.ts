@@ -42,7 +42,7 @@ export interface AllowanceLeft {
   readonly counts: boolean
 }
 
-/** Whose an allowance of a rule is, of those that somebody uses. */
+/** Returns the owner of an allowance of a rule, of those that a device uses. */
 const ownerOf = ({ after }: AllowanceRule, { device, mac }: Subject) =>
   after.shared ? { device: null, mac: null } : { device, mac }
 
@@ -100,7 +100,7 @@ export function mayBeBlocked(
   const rules = allowanceRules(policy)
   const touched = subjects.filter((subject) => rules.some(({ includes }) => includes(subject)))
   if (touched.length === 0) return subjects.map(() => [])
-  // Where nothing is known, the use may have begun with the period of now.
+  // Without a known usage it may have begun with the current period.
   const first = Math.min(now, ...(known ? [] : rules.map(({ after }) => periodAt(after, zone, now).from)))
   const sure = timelines(compiledOf(policy), touched, first, until).map(({ segments }) => segments)
   const times = rules.map((rule) => rule.within(startOfMinute(first), until))
@@ -124,7 +124,7 @@ export function mayBeBlocked(
 const openTimes = (segments: readonly Segment[]) => unite(segments.filter(({ state }) => !isBlocked(state)))
 const blockedTimes = (segments: readonly Segment[]) => unite(segments.filter(({ state }) => isBlocked(state)))
 
-/** When the allowance of somebody may be used up, period by period. */
+/** Returns the times at which the allowance of a device may be used up, period by period. */
 function possiblySpent(
   rule: AllowanceRule,
   subject: Subject,

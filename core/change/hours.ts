@@ -33,7 +33,7 @@ export interface DeviceChange extends AccessDifference {
   readonly device: string
   readonly before: readonly Segment[]
   readonly after: readonly Segment[]
-  /** When what the device can reach differs. */
+  /** The times at which the device can reach something else. */
   readonly differs: Ranges
 }
 
@@ -97,7 +97,9 @@ export function deviceChanges(
   })
 }
 
-/** When what can be reached differs between segments of two policies; both cover the same range. */
+/**
+ * Returns the times at which segments of two policies differ in what they allow; both cover the same range.
+ */
 function reachDifferences(
   before: readonly Segment[],
   reachBefore: ReachTeller,
@@ -130,7 +132,7 @@ interface Side {
   readonly clauses: (subject: Subject) => string
 }
 
-/** How much a state lets through, as far as it counts here: nothing, what is listed, the rest. */
+/** Returns the rank of a state by what it lets through: nothing, the listed sites, the rest. */
 const ACCESS: Readonly<Record<State, number>> = { 'cut-off': 0, 'listed-only': 1, 'filtered': 2, 'open': 2 }
 
 /**

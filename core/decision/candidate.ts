@@ -156,13 +156,16 @@ export function withoutAllowances(policy: Policy): Policy {
 }
 
 const DEVICE = 'device '
-/** Who has an allowance, as a text: a device, or an unknown one by its address; empty = all together. */
+/**
+ * Returns the owner of an allowance as a text: a device, or an unknown one by its address; empty = all
+ * together.
+ */
 export const spenderKey = ({ device, mac }: Pick<Spent, 'device' | 'mac'>): string => {
   if (device !== null) return `${DEVICE}${device}`
   return mac === null ? '' : `mac ${mac}`
 }
 
-/** When the allowance of a rule was used up, by whose it was. */
+/** The times at which the allowance of a rule was used up, by owner. */
 function spentBy({ spent }: Policy, rule: string): Map<string, Ranges> {
   const ranges = new Map<string, { from: number; until: number }[]>()
   for (const one of spent) {
@@ -176,7 +179,7 @@ function spentBy({ spent }: Policy, rule: string): Map<string, Ranges> {
   return new Map([...ranges].map(([key, all]): [string, Ranges] => [key, unite(all)]))
 }
 
-/** Whom a rule or an override applies to. */
+/** The subjects of a rule or an override. */
 export const whoIncludes = (policy: Policy, who: Who, macs: readonly string[] = []): Candidate['includes'] =>
   whom(policy, who, macs).includes
 
@@ -198,7 +201,7 @@ function whom(policy: Policy, who: Who, macs: readonly string[] = []): Pick<Cand
   }
 }
 
-/** When a rule is in force, by the "when" of a policy of that zone. */
+/** Returns the times at which a rule is active, by its "when" in a zone. */
 export function timesOf(when: When, zone: string): Candidate['inForce'] {
   if ('always' in when) return (from, until) => [{ from, until }]
   if ('from' in when) {

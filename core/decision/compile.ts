@@ -37,7 +37,7 @@ export interface Compiled {
   readonly namedMacs: ReadonlySet<string>
   readonly shielded: ReadonlySet<string>
   readonly deviceOfMac: ReadonlyMap<string, string>
-  /** What masks of clauses mean, as far as it was asked, by a hash of the mask. */
+  /** The meanings of masks of clauses that were asked for, by a hash of the mask. */
   readonly standings: Map<number, { readonly mask: Uint32Array; readonly standing: Standing }[]>
 }
 
@@ -115,7 +115,10 @@ export function everyDevice({ policy }: Compiled): readonly Subject[] {
   return policy.devices.map(({ id }) => deviceSubject(id))
 }
 
-/** Who a MAC address (lower case, colons) is, in a network: the device that has it, or a newcomer. */
+/**
+ * Returns the subject of a MAC address (lower case, colons) in a network: the device that has it, or a
+ * newcomer.
+ */
 export function subjectOfMac({ deviceOfMac }: Compiled, mac: string, network: string | null = null): Subject {
   const device = deviceOfMac.get(mac)
   return device === undefined ? { device: null, mac, network } : { device, mac: null, network }

@@ -13,7 +13,7 @@ import {
 import type { Subject } from './subject.ts'
 import { verdictOf, type Standing, type Verdict } from './standing.ts'
 
-/** How far the bounds of a moment are looked for, in seconds: 400 days. */
+/** The seconds within which the bounds of a moment are looked for: 400 days. */
 export const REACH = 400 * DAY
 
 /**
@@ -65,7 +65,7 @@ export function momentsAt(compiled: Compiled, subjects: readonly Subject[], at: 
   }))
 }
 
-/** What becomes of a destination for a subject at an instant (seconds). */
+/** Returns the verdict on a destination for a subject at an instant (seconds). */
 export function verdictAt(
   compiled: Compiled,
   subject: Subject,

@@ -155,7 +155,7 @@ export function momentsAlong(
   people: readonly Person[],
 ): (at: number) => readonly StateAt[] {
   let moments: readonly StateAt[] = []
-  /** When each was worked out: a bound that was out of sight then is looked for again a day further on. */
+  /** The time at which each was worked out: a bound beyond the horizon is looked for again a day later. */
   const asked = people.map(() => -Infinity)
   return (at) => {
     const over = people.flatMap((_, index) => {

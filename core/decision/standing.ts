@@ -8,7 +8,7 @@ export const STATES = ['open', 'filtered', 'listed-only', 'cut-off'] as const
  */
 export type State = (typeof STATES)[number]
 
-/** What decided: a rule, an override, or the device being shielded (`id` is then the device's). */
+/** The decider: a rule, an override, or the device that is shielded (`id` is then the device's). */
 export interface Because {
   readonly kind: 'rule' | 'override' | 'shielded'
   readonly id: string
@@ -34,7 +34,7 @@ export function isBlocked(state: State): boolean {
   return state === 'cut-off' || state === 'listed-only'
 }
 
-/** How a shielded device stands: open, whatever the rules say. */
+/** Returns the standing of a shielded device: open, whatever the rules say. */
 export function shieldedStanding(device: string): Standing {
   return { state: 'open', decidedBy: { kind: 'shielded', id: device }, clauses: [] }
 }
@@ -58,7 +58,9 @@ export function standingOf(all: readonly Candidate[]): Standing {
   return { state: 'open', decidedBy: final && because(final), clauses: ids }
 }
 
-/** What becomes of a destination: the first clause that matches decides; if none does, it is allowed. */
+/**
+ * Returns the verdict on a destination: the first clause that matches decides; if none does, it is allowed.
+ */
 export function verdictOf(clauses: readonly Candidate[], destination: Destination): Verdict {
   for (const clause of clauses)
     if (!clause.logs && clause.matches(destination))

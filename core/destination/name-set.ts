@@ -1,4 +1,4 @@
-/** Which of some names a host name is, or lies under; `null` = none. */
+/** Finds the name of a set that a host name is, or lies under; `null` = none. */
 export type NameSet = (host: string) => string | null
 
 /**
@@ -14,7 +14,7 @@ export interface PackedNames {
    */
   readonly seen: Uint8Array
   readonly texts: Uint8Array
-  /** How many names there are. */
+  /** The number of names. */
   readonly count: number
 }
 

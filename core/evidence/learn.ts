@@ -19,7 +19,7 @@ export interface WatchedName {
  */
 export interface Proposal<N extends WatchedName = WatchedName> {
   readonly domain: string
-  /** What would be taken into the app. */
+  /** The sites that would be taken into the app. */
   readonly site: string
   readonly names: readonly N[]
   readonly tries: number

@@ -56,7 +56,7 @@ class ScheduleCalendar {
   addWeekly(span: Span, days: readonly number[], excepted: readonly number[]): void {
     const isMeant = (day: number) => days.includes(weekdayOf(day))
     const key = `${span.start}-${span.end}`
-    // How long the first one lasts, all do: it is none of a night in which clocks change.
+    // All events last as long as the first one, which is not in a night in which clocks change.
     const first = Array.from({ length: 28 }, (_, index) => this.from + index).find(
       (day) => isMeant(day) && !this.#realRanges(day, span),
     )!
@@ -132,7 +132,7 @@ class ScheduleCalendar {
 
 const utc = (seconds: number) => ICAL.Time.fromJSDate(new Date(seconds * 1000), true)
 
-/** What a calendar has to say of a time zone (section 3.6.5). */
+/** Returns the component of a time zone (section 3.6.5). */
 function zoneData(zone: string): ICAL.Component {
   const [block] = timeZoneBlock(zone)
   const data = block

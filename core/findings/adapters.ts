@@ -1,6 +1,6 @@
 import type { Device, DeviceKind, Policy } from '../policy/types.ts'
 
-/** What a finding is made of besides the policy: an address and the host name under which it was seen. */
+/** The source of a finding besides the policy: an address and the host name under which it was seen. */
 export interface Seen {
   readonly mac: string
   readonly hostName: string | null
@@ -25,10 +25,10 @@ export type AdapterFinding =
       readonly hostName: string
     }
 
-/** What is carried about, and so has Wi-Fi whatever else it has. */
+/** The kinds of devices that are carried about, and so have Wi-Fi. */
 const CARRIED: readonly DeviceKind[] = ['phone', 'tablet', 'laptop', 'reader', 'watch']
 
-/** How many addresses may share a host name until it is taken for a maker's default that says nothing. */
+/** The number of addresses with one host name from which that counts as a maker's default. */
 const SHARED = 4
 
 /**

@@ -40,7 +40,7 @@ export type BypassFinding =
  */
 export const WAYS_AROUND = ['tcp/853', 'udp/853', 'udp/500,4500', 'udp/1701', 'tcp/1723', 'tcp/1080'] as const
 
-/** What changes its address of its own accord: things that are carried about. */
+/** The kinds of devices that change their address by themselves: those that are carried about. */
 const CHANGING: readonly DeviceKind[] = ['phone', 'tablet', 'laptop', 'reader', 'watch']
 
 /**
@@ -70,7 +70,7 @@ export function bypassFindings(
   // The first clause on the internet says whether a device is blocked.
   const isBlocked = (situation: bigint) => (lowest(situation & internet) & blocks) !== 0n
   const known = new Map<string, number | null>()
-  /** When a device is blocked first while another, `unless`, is not. */
+  /** Returns the first time at which a device is blocked while another, `unless`, is not. */
   const firstBlocked = (who: bigint, unless = 0n): number | null => {
     const key = `${who & internet} ${unless & internet}`
     if (!known.has(key))

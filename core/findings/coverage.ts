@@ -5,12 +5,12 @@ import { readMatched, type Gathered } from '../destination/matcher.ts'
 import type { Service } from '../destination/service.ts'
 import type { Policy, What } from '../policy/types.ts'
 
-/** What a rule covers, gathered and read: perhaps everything. */
+/** The coverage of a rule, gathered and read: perhaps everything. */
 export interface Reach extends Gathered {
   readonly everything: boolean
 }
 
-/** What a rule's `what` reaches. */
+/** Returns the reach of a rule's `what`. */
 export function reachOf(policy: Policy, what: What): Reach {
   return { everything: what.internet, ...readMatched(gather(policy, what)) }
 }

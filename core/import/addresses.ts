@@ -43,7 +43,7 @@ function* shortLines(lines: Iterable<[number, string]>): Generator<[number, stri
   for (const [line, text] of lines) yield [line, text.length > LINE ? text.slice(0, LINE) : text]
 }
 
-/** How much of a text is looked at to tell its kind, in characters. */
+/** The characters of a text that are read to tell its kind. */
 const HEAD = 20_000
 
 /**

@@ -13,7 +13,7 @@ export interface Intake {
   readonly act: 'add' | 'extend' | 'update' | 'known' | 'clash'
   /** The device that changes, `null` where a new one is made. */
   readonly id: string | null
-  /** How the device would be; the name of a new one may be empty yet. */
+  /** The device as it would become; the name of a new one may be empty yet. */
   readonly device: Omit<Device, 'id'>
   /** The groups that it would be in, by name or id; `null` = as before. */
   readonly groups: readonly string[] | null
@@ -21,7 +21,7 @@ export interface Intake {
   readonly fresh: readonly Pick<FoundAdapter, 'mac' | 'medium' | 'addresses'>[]
   /** The devices that have one of its addresses already. */
   readonly devices: readonly Device[]
-  /** What a list changes of the device: keys of it, and "groups". */
+  /** The parts of the device that a list changes: its keys, and "groups". */
   readonly fields: readonly string[]
 }
 

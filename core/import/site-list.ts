@@ -28,7 +28,7 @@ interface Sink {
   unread(line: number, text: string, message: string): void
 }
 
-/** How many altered and unread lines are told one by one; a list may have a million. */
+/** The altered and unread lines that are told one by one; a list may have a million. */
 const TOLD = 200
 
 /**

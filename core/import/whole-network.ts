@@ -55,7 +55,7 @@ export const arpTable: Format = {
   read: (lines, sink) => {
     for (const [line, text] of lines) {
       if (text.trim() === '' || text.startsWith('Address')) continue
-      // Who does not answer has "(incomplete)" in the place of both columns.
+      // A device that does not answer has "(incomplete)" in the place of both columns.
       if (text.includes('(incomplete)')) continue
       const [host = '', , mac] = text.trim().split(/\s+/)
       if (mac === undefined) sink.unread(line, text, 'This line has too few columns.')

@@ -17,7 +17,7 @@ export interface Clause {
   readonly what: Planned | null
 }
 
-/** What a clause covers: sites, those of each list apart, words in names, services. */
+/** The coverage of a clause: sites, those of each list apart, words in names, services. */
 export interface Planned {
   readonly sets: readonly SiteSet[]
   readonly keywords: readonly string[]
@@ -57,7 +57,7 @@ export const senderKey = ({ mac, network }: Pick<Sender, 'mac' | 'network'>): st
 /** The MAC address in the key of a sender; `null` = any that the plan does not name. */
 export const macOfKey = (key: string): string | null => key.split('@')[0]! || null
 
-/** What a data plane has to do in `[from, until)` (seconds). */
+/** The work of a data plane in `[from, until)` (seconds). */
 export interface Plan {
   readonly from: number
   readonly until: number
@@ -67,7 +67,7 @@ export interface Plan {
    * matches, what is sent passes.
    */
   readonly standings: readonly (readonly number[])[]
-  /** How the standings follow each other, without gaps; many share one course. */
+  /** The sequence of standings, without gaps; many devices share one. */
   readonly courses: readonly (readonly PlanInterval[])[]
   /**
    * First whoever the plan does not name, in no network; then every address that belongs to a device or that an

@@ -1,6 +1,6 @@
 import type { App, Device, Group, Network, Rule, Schedule, SiteList } from './types.ts'
 
-/** What an entry of each kind is. */
+/** The type of an entry of each kind. */
 export interface EntryOf {
   device: Device
   network: Network
@@ -12,7 +12,7 @@ export interface EntryOf {
 }
 export type EntryKind = keyof EntryOf
 
-/** How a kind of entries is named elsewhere: by the policy's key, in the addresses of the API, in words. */
+/** The names of each kind of entries: the policy's key, the path of the API, the word. */
 interface KindNames {
   readonly key: 'devices' | 'networks' | 'groups' | 'schedules' | 'siteLists' | 'apps' | 'rules'
   readonly path: string

@@ -254,7 +254,7 @@ const looseWhen: Reader<LooseWhen> = checked(
   },
 )
 
-/** When a rule is in force, in the one of its three forms that was said. */
+/** Reads the times of a rule, in the one of its three forms that is given. */
 export const when: Reader<When> = (value, path, faults) => {
   const { always, schedules, outside, from, until } = looseWhen(value, path, faults)
   if (always) return { always: true }

@@ -7,13 +7,13 @@ export interface Fault {
   readonly message: string
 }
 
-/** How many faults of a document are told: who mends so many sends it again. */
+/** The most faults of a document that are told: somebody who mends so many sends it again. */
 export const MOST_FAULTS = 100
 
 /** Reads one value at a path; what is wrong goes into `faults`, and a stand-in of the type comes back. */
 export interface Reader<T> {
   (value: unknown, path: string, faults: Fault[]): T
-  /** What a missing key stands for; without it a missing key is a fault. */
+  /** The value of a missing key; without it a missing key is a fault. */
   readonly missing?: () => T
 }
 

@@ -13,7 +13,7 @@ export interface Policy {
   readonly apps: readonly App[]
   readonly rules: readonly Rule[]
   readonly overrides: readonly Override[]
-  /** When allowances were used up; no part of the digest. */
+  /** The times at which allowances were used up; no part of the digest. */
   readonly spent: readonly Spent[]
 }
 
@@ -32,7 +32,7 @@ export interface Adapter {
   readonly medium: Medium
 }
 
-/** What a device is, for the eye and for what is likely of it; no decision depends on it. */
+/** The kind of a device, for its drawing and for warnings; no decision depends on it. */
 export const DEVICE_KINDS = [
   'phone',
   'tablet',
@@ -178,7 +178,7 @@ export interface Rule {
   readonly who: Who
   readonly what: What
   readonly when: When
-  /** How much may be used before it blocks; `null` = it blocks at once. */
+  /** The allowance that may be used before it blocks; `null` = it blocks at once. */
   readonly after: Allowance | null
   readonly note: string
 }

@@ -24,7 +24,7 @@ export function unite(ranges: readonly Range[]): Ranges {
 }
 
 /**
- * What of `[from, until)` is not in `ranges`.
+ * Returns the parts of `[from, until)` that are not in `ranges`.
  *
  * @example complement([{ from: 2, until: 4 }], 0, 10) // [{ from: 0, until: 2 }, { from: 4, until: 10 }]
  */
@@ -48,7 +48,7 @@ export function clip(ranges: Ranges, from: number, until: number): Ranges {
     .map((range) => ({ from: Math.max(range.from, from), until: Math.min(range.until, until) }))
 }
 
-/** What lies in both. */
+/** Returns the ranges that lie in both. */
 export function intersect(one: Ranges, other: Ranges): Ranges {
   return unite(other.flatMap(({ from, until }) => clip(one, from, until)))
 }

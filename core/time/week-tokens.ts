@@ -5,7 +5,7 @@ export interface TextFault {
   readonly message: string
 }
 
-/** What a reader of text answers: the value, or the first fault. */
+/** The result of a reader of text: the value, or the first fault. */
 export type Read<T> = { readonly value: T } | { readonly fault: TextFault }
 
 /** One token a match: blanks, 24/7, off, a day, a time, a mark, or what belongs nowhere. */
@@ -19,7 +19,7 @@ export interface Token {
   readonly until: number
 }
 
-/** That a text does not fit; it never leaves `attempt`. */
+/** Says that a text does not fit; it never leaves `attempt`. */
 export class Fault extends Error {
   constructor(readonly fault: TextFault) {
     super(fault.message)

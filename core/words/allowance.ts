@@ -5,7 +5,7 @@ const sizeWords = (measure: AllowanceLeft['measure'], size: number) =>
   measure === 'minutes' ? hoursWords(size) : `${Math.ceil(size).toLocaleString('en')} MB`
 
 /**
- * What is left of an allowance: "40 min left", "used up"; empty where that is not known.
+ * Returns the rest of an allowance in words: "40 min left", "used up"; empty where that is not known.
  *
  * @example leftWords({ measure: 'minutes', left: 40, limit: 60, isShared: false }) // '40 min left'
  */

@@ -49,7 +49,7 @@ const FIELD: Readonly<Record<string, string>> = {
 export const fieldWords = (fields: readonly string[]) =>
   fields.map((field) => FIELD[field] ?? field).join(', ')
 
-/** What a changed key is called before its old and new value. */
+/** The word for a changed key before its old and new value. */
 const VALUE: Readonly<Record<string, string>> = {
   shielded: 'never blocked',
   members: 'devices',

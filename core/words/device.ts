@@ -17,13 +17,13 @@ const KIND: Readonly<Partial<Record<DeviceKind, string>>> = {
   other: 'something else',
 }
 
-/** What a device is, in words. */
+/** Returns the kind of a device in words. */
 export const kindWord = (kind: DeviceKind) => KIND[kind] ?? kind
 
 /** Every kind with its words, for menus. */
 export const KIND_CHOICES = DEVICE_KINDS.map((kind) => ({ value: kind, label: kindWord(kind) }))
 
-/** How an adapter reaches the network, in words; empty where that is not known. */
+/** Returns the medium of an adapter in words; empty where that is not known. */
 export const mediumWord = (medium: Medium | null) =>
   ({ wifi: 'Wi-Fi', ethernet: 'cable', other: '' })[medium ?? 'other']
 

@@ -33,7 +33,7 @@ export function ruleWords(
   }
 }
 
-/** Whom a rule meets. */
+/** Returns the subjects of a rule in words. */
 export function whoWords(who: Who, policy: Policy): string {
   const networkNames = (ids: readonly string[]) =>
     names(policy.networks, ids).map((name) => `devices in ${name}`)
@@ -53,7 +53,7 @@ export function whoWords(who: Who, policy: Policy): string {
   return capital(except.length === 0 ? all : `${all}, except ${listWords(except)},`)
 }
 
-/** What a rule covers. */
+/** Returns the coverage of a rule in words. */
 export function whatWords(what: What, policy: Policy): string {
   if (what.internet) return 'the internet'
   const parts = [
@@ -67,7 +67,7 @@ export function whatWords(what: What, policy: Policy): string {
   return parts.length === 0 ? 'nothing yet' : listWords(parts)
 }
 
-/** When a rule is in force. */
+/** Returns the times of a rule in words. */
 export function whenRuleWords(when: When, policy: Policy): string {
   if ('always' in when) return 'always'
   if ('from' in when) return `from ${when.from.replace('T', ' ')} until ${when.until.replace('T', ' ')}`
