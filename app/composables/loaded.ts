@@ -1,5 +1,5 @@
 /**
- * What every page needs and the layout waits for: pages are drawn once it is there.
+ * The data that every page needs: the layout draws pages once it is there.
  *
  * @throws Error where something asks before
  */

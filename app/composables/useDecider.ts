@@ -115,7 +115,7 @@ export function useAsked<Q extends Question>(
       asking = true
       try {
         while (next !== undefined) {
-          // What is drawn comes first, and while somebody types it is not compared at every key.
+          // Work for the screen comes first, and while somebody types nothing is compared at every key.
           if (next && isComparing(next)) await new Promise((resolve) => setTimeout(resolve, quietFor(next!)))
           const asked: Q | null = next
           next = undefined
@@ -189,7 +189,7 @@ function start(): Helper {
     else resolve(data.answer)
     next(helper)
   }
-  // What it was to work out is said to have failed; the next question starts another.
+  // Its open questions fail; the next question starts another worker.
   worker.onerror = (event) => {
     worker.terminate()
     if (helpers.drawing === helper) delete helpers.drawing

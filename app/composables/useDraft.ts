@@ -6,7 +6,7 @@ import { ApiError, wordsOf } from './useApi.ts'
 import { useRequest } from './useRequest.ts'
 import { shellText } from '../text/shell.ts'
 
-/** What an edit made: the step by which it can be undone, and the ids of what it put. */
+/** The result of an edit: the step by which it can be undone, and the ids of its entries. */
 interface Made {
   readonly step: number | null
   readonly id: string

@@ -9,7 +9,7 @@ export interface Opened {
    * What follows the page's address, such as `quiet-bench` or `lists/shops`; `null` = the page as a whole.
    */
   readonly entry: ComputedRef<string | null>
-  /** What a new entry begins with, `''` where that is nothing; `null` = none is begun. */
+  /** The first values of a new entry, `''` where there are none; `null` = none is begun. */
   readonly begun: ComputedRef<string | null>
   open(entry: string): void
   begin(what?: string): void
@@ -17,13 +17,13 @@ export interface Opened {
   close(): void
 }
 
-/** What is open on a page of entries, whose file ends in `[...entry]`. */
+/** Returns the open entry of a page of entries, whose file ends in `[...entry]`. */
 export function useOpened(page: string): Opened {
   const [route, unsaved] = [useRoute(), useUnsaved()]
   const entry = computed(() => [route.params.entry ?? []].flat().join('/') || null)
   const begun = computed(() => (route.query.new === undefined ? null : String(route.query.new ?? '')))
   let cameFrom = 0
-  // Who closes an entry is where they were in the list.
+  // After closing an entry one is where one was in the list.
   watch(
     [entry, begun],
     ([now, new_]) => now === null && new_ === null && nextTick(() => scrollTo(0, cameFrom)),

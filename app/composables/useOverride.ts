@@ -4,7 +4,7 @@ import { instantText } from '../../core/time/instant.ts'
 import { callApi, wordsOf } from './useApi.ts'
 import { shellText } from '../text/shell.ts'
 
-/** Whom an override is for. */
+/** The subject of an override. */
 export interface Whom {
   readonly devices: readonly string[]
   readonly groups: readonly string[]

@@ -1,7 +1,7 @@
 import { onScopeDispose, ref, shallowRef, type ShallowRef } from 'vue'
 import { shellText } from '../text/shell.ts'
 
-/** What a worker that reads a text answers: how far it is (0 to 1), what it read, or why it could not. */
+/** The answer of a worker that reads a text: its progress (0 to 1), the result, or the fault. */
 type Answer<S> = { readonly progress: number } | { readonly summary: S } | { readonly fault: string }
 
 /**

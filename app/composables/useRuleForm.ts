@@ -90,7 +90,7 @@ export function useRuleForm(was: Rule, partner?: Rule) {
     const { id: _id, ...rest } = edited.value
     return rest
   })
-  /** What is kept: the rule, and behind it the one that closes the rest. */
+  /** The rules to save: the rule, and behind it the one that blocks the rest. */
   const edits = computed((): Rule[] =>
     effect.value !== 'only'
       ? [edited.value]

@@ -2,7 +2,7 @@ import { computed, ref, shallowReactive, watch } from 'vue'
 
 /** The editors that hold something which is not saved. */
 const editors = shallowReactive(new Set<symbol>())
-/** Who waits to hear whether to leave; `null` = nobody is asked. */
+/** The caller that waits to hear whether to leave; `null` = nobody is asked. */
 const asking = ref<((leave: boolean) => void) | null>(null)
 
 let isLeaving = false
@@ -25,7 +25,7 @@ async function isSavedAndClosed(): Promise<boolean> {
       (size) => {
         if (size > 0) return
         stop()
-        // Who saved closes the editor first, where it went well.
+        // A save that succeeds closes the editor first.
         setTimeout(resolve)
       },
     )

@@ -18,7 +18,7 @@ export async function wholeList(list: SiteList): Promise<SiteList> {
   if (!long) return list
   const known = sites.get(long.digest) ?? callApi<readonly string[]>('GET', `/api/sites/${long.digest}`)
   sites.set(long.digest, known)
-  // What failed is asked for again.
+  // A question that failed is asked again.
   known.catch(() => sites.delete(long.digest))
   const { id, name, note } = list
   return { id, name, note, entries: await known }

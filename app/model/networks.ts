@@ -2,7 +2,7 @@ import { HOUR } from '../../core/time/duration.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import type { LanInterface, Sighting } from '../../protocol/gateway/gateway.ts'
 
-/** How long a guest's device is allowed where nobody says otherwise, in seconds. */
+/** The seconds for which a guest's device is allowed unless somebody says otherwise. */
 export const GUEST_STAYS = 4 * HOUR
 
 /** An interface of the gateway that no network names, what it may be called, and how many are behind it. */
@@ -11,7 +11,7 @@ export interface FoundNetwork extends LanInterface {
   readonly connected: number
 }
 
-/** What interfaces are often called for; the names are given in this order. */
+/** The usual purposes of interfaces; their names are suggested in this order. */
 const KINDS: readonly (readonly [RegExp, string])[] = [
   [/guest|visitor/i, 'Guest Wi-Fi'],
   [/iot|things|smart/i, 'Smart home'],

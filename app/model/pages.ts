@@ -20,7 +20,7 @@ export const PAGES: readonly (readonly [to: string, name: string, need: Need])[]
   ['/settings', shellText.settings, 'see'],
 ]
 
-/** What one must be allowed to do to open an address of the application. */
+/** Returns the right that one needs to open an address of the application. */
 export function needOfPage(path: string): Need {
   if (path === '/review') return 'edit'
   if (path.startsWith('/history/log')) return 'administer'

@@ -143,7 +143,7 @@ function cutAtMidnight(from: number, until: number): Window[] {
   return pieces
 }
 
-/** What a new schedule begins with. */
+/** The first state of a new schedule. */
 export const NEW_SCHEDULE: Schedule = {
   id: '',
   name: '',

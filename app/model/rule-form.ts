@@ -142,7 +142,7 @@ export function allowanceOf({ isGiven, size, measure, ...period }: AllowanceFiel
   return measure === 'minutes' ? { minutes: size, ...period } : { megabytes: size, ...period }
 }
 
-/** How a rule's time is chosen. */
+/** The ways to choose the times of a rule. */
 export type Timing = 'always' | 'during' | 'outside' | 'once'
 
 /** The timing of a rule's when. */

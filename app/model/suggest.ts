@@ -41,10 +41,10 @@ export interface Suggestion {
   readonly act: Act
 }
 
-/** How many lines are shown at most. */
+/** The most lines that are shown. */
 export const SHOWN = 12
 
-/** What somebody may do. */
+/** The rights of the user. */
 export interface Permission {
   readonly mayDo: (need: Need) => boolean
   readonly limit: HelperLimit | null
@@ -76,7 +76,10 @@ const ENDS = [1800, HOUR, 7200]
 /** The same for a device that no rule knows: a guest stays for a while. */
 const GUEST_ENDS = [GUEST_STAYS, HOUR, 12 * HOUR]
 
-/** Whom an override may be for: what each is called, with other words for it, by its id or MAC address. */
+/**
+ * The possible subjects of an override: the name of each, with other words for it, by its id or MAC
+ * address.
+ */
 interface Whom {
   readonly id: string
   readonly name: string
@@ -176,7 +179,7 @@ function overrides(
 
 const lengths = (all: readonly number[]): End[] => all.map((lasts) => ({ lasts }))
 
-/** When an override ends: after so many seconds, at an instant (seconds), or once it is ended (`null`). */
+/** The end of an override: after so many seconds, at an instant (seconds), or once it is ended (`null`). */
 type End = { readonly lasts: number } | { readonly until: number } | null
 
 /** The end that a text says, undefined where it is no end to come. */
@@ -195,7 +198,7 @@ function overrideOf(
   now: number,
   zone: string,
 ): Suggestion {
-  // What is said as a length is one, whatever the clock of this page reads.
+  // A length stays a length, whatever the clock of this page reads.
   const lasts = ends && 'lasts' in ends ? ends.lasts : null
   const until = ends && 'until' in ends ? ends.until : null
   let end
@@ -316,7 +319,10 @@ function matching<T>(list: readonly T[], typed: string, nameOf: (one: T) => stri
     .map(({ one }) => one)
 }
 
-/** How well a name holds what was typed: 0 = it is that, 3 = it has the words somewhere within its own. */
+/**
+ * Returns how well a name matches a typed text: 0 = they are equal, 3 = it has the words somewhere within
+ * its own.
+ */
 function rankOf(name: string, words: readonly string[]): number {
   if (name === words.join(' ')) return 0
   if (name.startsWith(words[0]!)) return 1

@@ -3,7 +3,7 @@ import type { Device, Policy } from '../../core/policy/types.ts'
 import type { SightingAnswer as Sighting } from '../../protocol/answers.ts'
 import { devicesText } from '../text/devices.ts'
 
-/** What a device that is being dragged carries: its id. */
+/** The data of a device that is being dragged: its id. */
 export const DRAGGED = 'application/x-kairostat-device'
 
 /** Every address seen on the network that belongs to no device of the draft, the latest first. */
@@ -45,5 +45,5 @@ export function matchesSearch(device: Device | null, seen: readonly Sighting[], 
   )
 }
 
-/** What an address with the locally administered bit is said to be. */
+/** The maker that is shown for an address with the locally administered bit. */
 export const changeNote = (mac: string) => (mayChange(mac) ? devicesText.privateAddress : '')

@@ -2,10 +2,10 @@ import { HOUR } from '../../core/time/duration.ts'
 import { readDate, readInstant, startOfDay } from '../../core/time/instant.ts'
 import type { UsageAnswer } from '../../protocol/answers.ts'
 
-/** What is compared: the bytes both ways, or the time in which a device was active. */
+/** The measure of a comparison: the bytes both ways, or the time in which a device was active. */
 export type Measure = 'bytes' | 'minutes'
 
-/** What a device used in all: bytes, minutes, and what of its tries was dropped. */
+/** The total usage of a device: bytes, minutes, and dropped tries. */
 export interface DeviceUse {
   readonly key: string
   readonly name: string
@@ -17,14 +17,14 @@ export interface DeviceUse {
   readonly dropped: number
 }
 
-/** Whose an adapter is, to group what was used. */
+/** The owner of an adapter, by which usage is grouped. */
 export interface Owner {
   readonly key: string
   readonly name: string
   readonly macs: readonly string[]
 }
 
-/** What each device used, the one that used most first; an address that no device has stands for itself. */
+/** Returns the usage of each device, the largest first; an address without a device stands for itself. */
 export function usePerDevice(
   rows: readonly UsageAnswer[],
   owners: readonly Owner[],

@@ -23,7 +23,7 @@ import { boardText } from '../text/board.ts'
 import MarkedText from '../components/common/MarkedText.vue'
 
 // Fetched when somebody compares.
-// What is not seen at first is fetched afterwards: the answer comes before it.
+// Parts that are not seen at first are fetched afterwards: the answer comes before them.
 const loadPanel = () => import('../components/board/DevicePanel.vue')
 const DevicePanel = defineAsyncComponent(loadPanel)
 onMounted(() => setTimeout(loadPanel, 2000))
@@ -60,7 +60,7 @@ const lines = computed((before?: Line[]) =>
 )
 const shown = computed(() => wantedLines(lines.value, view, view.sort))
 const items = computed(() => boardItems(shown.value, view.sort, view.folded))
-/** How high the row of a device and the head of a section are, in pixels. */
+/** Returns the height of the row of a device, or of the head of a section, in pixels. */
 function heightOf(item: (typeof items.value)[number], isNarrow: boolean): number {
   if ('section' in item) return isNarrow ? 56 : 40
   return isNarrow ? 53 : 31
@@ -90,7 +90,7 @@ const found = useAsked(() => {
     until: view.axis.until,
   }
 })
-/** What is drawn of a device; nothing until it is worked out. */
+/** The band of a device; nothing until it is worked out. */
 const segments = computed(
   (before?: ReadonlyMap<string | undefined, readonly Segment[]>) =>
     new Map<string | undefined, readonly Segment[]>(
@@ -105,7 +105,7 @@ watch(
   () => view.axis.from,
   (from) => void history.reach(from),
 )
-/** Where the needle stands in the bands, in pixels; one that is out of sight stands far beside them. */
+/** The position of the needle in the bands, in pixels; a needle out of sight stands far beside them. */
 const needleAt = computed(() =>
   moment.at < view.axis.from || moment.at > view.axis.until
     ? -9999

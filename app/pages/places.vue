@@ -13,7 +13,7 @@ import { useMe } from '../stores/me.ts'
 import { placesText } from '../text/places.ts'
 
 useHead({ title: placesText.pageTitle })
-/** How often the places are asked again, and how long a search waits for more letters, in milliseconds. */
+/** The time between two questions for the places, and the time that a search waits for more letters. */
 const [AGAIN_MS, PAUSE_MS] = [5000, 250]
 const me = useMe()
 const { answer: places, trouble, act } = useListed<readonly PlaceSummary[]>('/api/places')

@@ -35,7 +35,7 @@ const note = ref('')
 const busy = ref(false)
 const trouble = ref('')
 const done = ref<{ number: number; gateway: GatewayAnswer } | null>(null)
-/** What to know before it counts: clocks that are wrong, and one's own machine losing access. */
+/** The warnings before applying: wrong clocks, and one's own device that loses access. */
 const warnings = computed(() => {
   const own = draft.policy.devices.find(({ adapters }) => gateway.isYours(adapters.map(({ mac }) => mac)))
   const closes = own && review.changes?.find((change) => change.device === own.id && change.closed > 0)

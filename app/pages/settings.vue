@@ -53,7 +53,7 @@ const SECTIONS = [
   ['tokens', settingsText.accessForPrograms],
   ['zones', transferText.title],
 ] as const
-/** What one must be allowed to do to see a part; the parts not named concern Kairostat itself. */
+/** The rights that one needs to see each part; the parts not named concern Kairostat itself. */
 const NEEDS: Readonly<Record<string, Need>> = { network: 'edit', notices: 'see', account: 'see' }
 const sections = computed(() => SECTIONS.filter(([id]) => me.mayDo(NEEDS[id] ?? 'administer')))
 const changed = computed(

@@ -7,17 +7,17 @@ import { oneAtATime } from '../composables/oneAtATime.ts'
 import { callApi } from '../composables/useApi.ts'
 import { useLive } from './live.ts'
 
-/** What is used of the allowances of the live rules, by what the gateway counts. */
+/** The usage of the allowances of the live rules, by the counts of the gateway. */
 export const useAllowances = defineStore('allowances', () => {
   const live = useLive()
   const answered = shallowRef<AllowanceAnswer | null>(null)
   const areSome = computed(() => live.answered?.policy.rules.some(({ after }) => after !== null) === true)
-  /** What is known of the use; `null` until it was answered. */
+  /** The usage as it is known; `null` until it was answered. */
   const known = computed(
     (): KnownUse | null =>
       answered.value && { at: readInstant(answered.value.at)!, uses: answered.value.uses },
   )
-  /** What could not be asked is not known: the gateway's own trouble is told elsewhere. */
+  /** A failed question leaves the usage unknown: the gateway's own trouble is shown elsewhere. */
   const load = oneAtATime(async () => {
     answered.value = areSome.value
       ? await callApi<AllowanceAnswer>('GET', '/api/allowances').catch(() => null)

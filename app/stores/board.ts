@@ -45,7 +45,7 @@ export const useBoard = defineStore('board', () => {
     })),
   )
   const period = computed(() => history.periods.findLast(({ from }) => from <= moment.at))
-  /** What is in force at the moment. */
+  /** The policy in force at the moment. */
   const policy = computed(() => period.value?.policy ?? live.answer.policy)
   const compiled = computed(() => live.answered && compiledOf(policy.value))
 
@@ -81,7 +81,7 @@ export const useBoard = defineStore('board', () => {
   )
 
   const allowances = useAllowances()
-  /** What is in force in the end, where some of its rules have an allowance. */
+  /** The last policy of the range, where some of its rules have an allowance. */
   const rationed = computed(() => {
     const last = history.periods.at(-1)?.policy
     return last?.rules.some(({ enabled, after }) => enabled && after !== null) ? last : null
@@ -98,14 +98,14 @@ export const useBoard = defineStore('board', () => {
         }
       : null,
   )
-  /** When each may be blocked because an allowance may be used up; none where that is not worked out yet. */
+  /** The times at which each may be blocked by a used-up allowance; none until that is worked out. */
   const mayBe = computed((before?: readonly Ranges[]) =>
     keepEqual(
       before,
       rows.value.map((_, index) => outlook.value?.[index] ?? NO_RANGES),
     ),
   )
-  /** What stands beside the state of each because of its allowances; empty where there are none. */
+  /** The note beside the state of each on its allowances; empty where there are none. */
   const allowanceNotes = computed((before?: readonly string[]) => {
     const known = allowances.known
     return keepEqual(

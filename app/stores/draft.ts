@@ -18,7 +18,7 @@ export const useDraftPolicy = defineStore('draft', () => {
 
   let mark = ''
   const load = oneAtATime(async () => {
-    // What the screen waits for goes first; the parts that did not change stay the objects that they are.
+    // The parts that the screen waits for are set first; parts that did not change stay the same objects.
     const answer = await callApi<DraftPartsAnswer>('GET', `/api/draft/parts?mark=${mark}`)
     answered.value = { kairostat: 1, overrides: [], spent: [], ...answered.value, ...answer.parts } as Policy
     mark = answer.mark

@@ -25,7 +25,7 @@ export interface ShownFinding {
   readonly isNew: boolean
 }
 
-/** What in the draft is likely not meant. */
+/** The warnings on the draft. */
 export const useFindings = defineStore('findings', () => {
   const [draft, live, gateway, moment] = [useDraftPolicy(), useLive(), useGateway(), useMoment()]
   const hour = computed(() => startOfHour(moment.now))

@@ -8,10 +8,10 @@ import { oneAtATime } from '../composables/oneAtATime.ts'
 import { callApi } from '../composables/useApi.ts'
 import { useDraftPolicy } from './draft.ts'
 
-/** What the gateway says: how it stands, whom it sees, and what it counted. */
+/** The reports of the gateway: its standing, the devices that it sees, and its counts. */
 export const useGateway = defineStore('gateway', () => {
   const draft = useDraftPolicy()
-  /** How it stands; `null` until it was answered. */
+  /** Its standing; `null` until it was answered. */
   const answered = shallowRef<GatewayAnswer | null>(null)
   const sightings = shallowRef<readonly SightingAnswer[]>([])
   const evidence = shallowRef<Evidence | null>(null)
@@ -62,7 +62,7 @@ export const useGateway = defineStore('gateway', () => {
     return keepEqual(before, seen)
   })
 
-  /** What somebody unknown is called: the name that the device gave itself, or its address. */
+  /** Returns the name of an unknown device: the one that it gave itself, or its address. */
   function nameOfMac(mac: string): string {
     return sightings.value.find((seen) => seen.mac === mac)?.hostName ?? mac
   }

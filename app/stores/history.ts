@@ -76,7 +76,7 @@ export const useHistory = defineStore('history', () => {
     { immediate: true, flush: 'sync' },
   )
   watch(() => live.answered, moment.look)
-  // What is live first comes together with its past, asked for beside it.
+  // The first live policy comes together with its past, which is asked for beside it.
   watch(
     () => live.answered,
     (now, before) => {

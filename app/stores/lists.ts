@@ -4,7 +4,7 @@ import type { ListSourceAnswer } from '../../protocol/list-source.ts'
 import { oneAtATime } from '../composables/oneAtATime.ts'
 import { callApi } from '../composables/useApi.ts'
 
-/** Where site lists come from, and what became of that. */
+/** The sources of site lists, and the outcome of their last refresh. */
 export const useLists = defineStore('lists', () => {
   const sources = shallowRef<readonly ListSourceAnswer[]>([])
   const byList = computed(() => new Map(sources.value.map((source) => [source.list, source])))

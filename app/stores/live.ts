@@ -5,7 +5,7 @@ import { loaded } from '../composables/loaded.ts'
 import { oneAtATime } from '../composables/oneAtATime.ts'
 import { callApi } from '../composables/useApi.ts'
 
-/** What is live, long lists without their sites: plain data, so that a worker can take it. */
+/** The live policy, with long lists without their sites: plain data, so that a worker can take it. */
 export const useLive = defineStore('live', () => {
   /** `null` until it was answered. */
   const answered = shallowRef<LiveAnswer | null>(null)

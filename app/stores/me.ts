@@ -6,7 +6,7 @@ import { FIRST } from '../../protocol/places.ts'
 import { callApi } from '../composables/useApi.ts'
 import { PLACE } from '../model/address.ts'
 
-/** Who is signed in, and what they may do. */
+/** The account that is signed in, and its rights. */
 export const useMe = defineStore('me', () => {
   const answered = ref<SessionAnswer | null>(null)
 
@@ -30,7 +30,7 @@ export const useMe = defineStore('me', () => {
   /** Whether who is signed in administers Kairostat itself, which is done at the first place. */
   const isOverAll = computed(() => PLACE === FIRST && mayDo('administer'))
 
-  /** What a helper may do; `null` = all that the role may. */
+  /** The limit of a helper; `null` = none. */
   const limit = computed(() => answered.value?.limit ?? null)
 
   return { answered, limit, places, isOverAll, take, load, mayDo }

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { useDraftPolicy } from './draft.ts'
 import { useLive } from './live.ts'
 
-/** Where the network is. */
+/** The name and the time zone of the network. */
 export const usePlace = defineStore('place', () => {
   const [draft, live] = [useDraftPolicy(), useLive()]
   /** The time zone of what is live, by which every time is shown. */

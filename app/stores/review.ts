@@ -6,7 +6,7 @@ import { useChanges } from '../composables/useChanges.ts'
 import { useDraftPolicy } from './draft.ts'
 import { useLive } from './live.ts'
 
-/** What the draft would change: its edits, and the devices whose coming week differs. */
+/** The changes of the draft: its edits, and the devices whose coming week differs. */
 export const useReview = defineStore('review', () => {
   const [draft, live] = [useDraftPolicy(), useLive()]
   // Overrides, and what was used up, count beside either policy, so both are compared with those that are

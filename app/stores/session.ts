@@ -20,12 +20,12 @@ import { useRequests } from './requests.ts'
 const PATIENCE_MS = 6000
 const NAMES_EVERY_MS = 30_000
 
-/** What every page shows; who is signed in comes with the events. */
+/** The parts that every page shows; the account comes with the events. */
 const USUAL = ['draft', 'live', 'gateway', 'sightings', 'evidence', 'requests'] as const
 
 type Source = Exclude<Topic, 'session'> | 'names' | 'me'
 
-/** What connects the page with the server: it loads what changed, and says what went wrong. */
+/** Connects the page with the server: it loads the parts that changed, and shows errors. */
 export const useSession = defineStore('session', () => {
   const [allowances, lists, draft, live, gateway, me, requests] = [
     useAllowances(),
@@ -48,14 +48,16 @@ export const useSession = defineStore('session', () => {
     me: me.load,
     requests: requests.load,
   }
-  /** What went wrong, by its source or on the page itself: what goes well takes back its own words alone. */
+  /**
+   * The errors, by their source or on the page itself: a success removes the error of its own source alone.
+   */
   const faults = reactive(new Map<Source | 'page', string>())
   const isCutOff = ref(false)
-  /** What went wrong, or that the server's events do not come; `null` while all is well. */
+  /** The current error, or the loss of the server's events; `null` while all is well. */
   const trouble = computed(
     () => [...faults.values()][0] ?? (isCutOff.value ? shellText.connectionLost : null),
   )
-  /** What was answered once, or could not be. */
+  /** The parts that were answered once, or could not be. */
   const known = reactive(new Set<Source>())
   /** A gateway that hangs must not keep the pages away. */
   const hasWaited = useTimeout(PATIENCE_MS)

@@ -15,7 +15,7 @@ const MAX_RANGE_SECONDS = 28 * DAY
 export const SORTS = ['group', 'network', 'name', 'state', 'next change'] as const
 export type Sort = (typeof SORTS)[number]
 
-/** How the board is looked at: which range of time, in which order, and which devices. */
+/** The view of the board: the range of time, the order, and the devices. */
 export const useView = defineStore('view', () => {
   const [place, board, moment] = [usePlace(), useBoard(), useMoment()]
   const span = ref<'day' | 'week'>('day')

@@ -23,7 +23,10 @@ export function allowanceNote(
   return covers(mayBe, at) ? allowancesText.mayBeBlocked : ''
 }
 
-/** When somebody who is allowed at a moment (seconds) may be blocked first; empty where that is not so. */
+/**
+ * Returns the first time at which a device that is allowed at a moment (seconds) may be blocked; empty =
+ * none.
+ */
 export function earliestWords(mayBe: Ranges, at: number, zone: string): string {
   const first = mayBe.find(({ until }) => until > at)
   if (!first) return ''

@@ -89,7 +89,7 @@ function deviceNames(ids: readonly string[], policy: Policy): string {
     : `${names.slice(0, 5).join(', ')} and ${names.length - 5} more devices`
 }
 
-// What holds within the hour holds now.
+// A time within the hour counts as now.
 function firstWords(first: number, policy: Policy, now: number): string {
   const time = whenWords(first, now, policy.place.timeZone)
   return first <= now + HOUR ? 'This is so now.' : `First ${/^\d/.test(time) ? 'at' : 'on'} ${time}.`

@@ -4,7 +4,7 @@ import type { Count } from '../../protocol/gateway/evidence.ts'
 import { lengthWords } from '../../core/words/length.ts'
 import { countWords } from '../../core/words/count.ts'
 
-/** How far the gateway's clock may be from ours before it is said, in seconds. */
+/** The seconds by which the gateway's clock may differ from ours before that is shown. */
 const SKEW = 30
 
 /**
@@ -31,7 +31,7 @@ function changeWords(text: string): string {
   return `${date ? `from ${date} ` : ''}UTC${Number(offset) < 0 ? '−' : '+'}${Math.abs(Number(offset)) / HOUR}`
 }
 
-/** What was counted, as in "1,204 packets (96 kB)". */
+/** Returns a count in words, as in "1,204 packets (96 kB)". */
 export function trafficWords({ packets, bytes }: Count): string {
   return packets === 0 ? 'nothing' : `${countWords(packets, 'packet')} (${bytesWords(bytes)})`
 }

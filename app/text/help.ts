@@ -16,7 +16,7 @@ export const TERMS: readonly (readonly [term: string, meaning: string])[] = [
   ],
 ]
 
-/** What to do where a device is still online, in the order in which to look. */
+/** The steps for a device that is still online, in the order in which to look. */
 export const STILL_ONLINE: readonly (readonly [question: string, answer: string])[] = [
   [
     'Is a gateway connected?',

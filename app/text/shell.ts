@@ -72,7 +72,7 @@ export const shellText = {
   signOut: 'Sign out',
   guestPass: 'Guest pass',
   untilEnded: 'until you end it',
-  /** What one may call the unknown device that came last. */
+  /** The words for the unknown device that came last. */
   justCame: 'the one that just came newest guest',
   forLength: (length: string) => `for ${length}`,
   until: (when: string) => `until ${when}`,

@@ -10,7 +10,7 @@ import type { StateChange } from '../model/board/state-changes.ts'
 import { clockOf, dateWords, weekdayWords, whenWords } from './time.ts'
 import { countWords, plural } from '../../core/words/count.ts'
 
-/** How a device stands, in a word or two. */
+/** Returns the standing of a device in a word or two. */
 export function stateWord({ state, decidedBy }: Pick<Standing, 'state' | 'decidedBy'>): string {
   if (decidedBy?.kind === 'shielded') return 'never blocked'
   return {
@@ -131,7 +131,7 @@ export function verdictWords(spans: readonly VerdictSpan[], policy: Policy, at: 
   return `${effect === 'allow' ? 'Yes' : 'No'}${until}: ${why}.${next}`
 }
 
-/** How long something stays as it is, at least: as far as it was asked. */
+/** Returns the time for which something stays as it is, at least to the end of the asked range. */
 export function staysWords(end: number, at: number, zone: string): string {
   const isWeek = Math.abs(end - at - 7 * DAY) < MINUTE
   return `No change ${isWeek ? 'for the next seven days' : `until ${whenWords(end, at, zone)} at least`}.`

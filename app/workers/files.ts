@@ -3,7 +3,7 @@ import { readCatalogue } from '../../core/import/app-catalogue.ts'
 import { readCalendar } from '../../core/import/icalendar.ts'
 import { readPolicyFile } from '../../core/import/policy-file.ts'
 
-/** What reads the text of a file, by what the file should hold. */
+/** The readers of files, by the expected contents. */
 const READERS = { calendar: readCalendar, catalogue: readCatalogue, policy: readPolicyFile }
 export type FileReaders = typeof READERS
 

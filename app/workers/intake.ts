@@ -4,7 +4,7 @@ import { intakeOf, type Intake } from '../../core/import/intake.ts'
 import type { Unread } from '../../core/import/reading.ts'
 import type { Policy } from '../../core/policy/types.ts'
 
-/** How many machines and unread lines are told one by one; the others are counted. */
+/** The machines and unread lines that are told one by one; the others are counted. */
 export const SHOWN = 200
 /** The same for a list of devices that was written here: it comes back whole. */
 const LISTED = 5000
@@ -15,7 +15,7 @@ export interface IntakeQuestion {
   readonly draft: Policy
 }
 
-/** What was read: only as much of it as one looks at, since a lease file may name a million machines. */
+/** The result of reading: only the part that one looks at, since a lease file may name a million machines. */
 export interface IntakeSummary {
   readonly format: string
   readonly counts: Readonly<Record<Intake['act'], number>>
@@ -36,7 +36,7 @@ self.onmessage = async ({ data: { source, draft } }: MessageEvent<IntakeQuestion
     const items = intakeOf(reading, draft)
     const counts = { add: 0, extend: 0, update: 0, known: 0, clash: 0 }
     for (const { act } of items) counts[act]++
-    // What asks for something comes first: among thousands that are known, the few new ones matter.
+    // Machines that need a decision come first: among thousands that are known, the few new ones matter.
     const order = [
       ...items.filter(({ act }) => act !== 'known'),
       ...items.filter(({ act }) => act === 'known'),

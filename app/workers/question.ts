@@ -4,7 +4,7 @@ import type { PolicyPeriod, Person } from '../../core/decision/periods.ts'
 import type { Seen } from '../../core/change/hours.ts'
 import type { Policy } from '../../core/policy/types.ts'
 
-/** What is asked of the worker; ranges are half-open, in seconds. */
+/** The questions to the worker; ranges are half-open, in seconds. */
 export type Question<P = Policy> =
   | {
       readonly kind: 'timelines'
@@ -22,7 +22,7 @@ export type Question<P = Policy> =
       readonly from: number
       readonly until: number
     }
-  /** How many are in each state, and who is blocked or allowed again. */
+  /** The number of devices in each state, and the devices that are blocked or allowed again. */
   | {
       readonly kind: 'course'
       readonly periods: readonly EraOf<P>[]
@@ -30,7 +30,7 @@ export type Question<P = Policy> =
       readonly from: number
       readonly until: number
     }
-  /** When each may be blocked because an allowance may be used up. */
+  /** The times at which each may be blocked by a used-up allowance. */
   | {
       readonly kind: 'outlook'
       readonly policy: P

@@ -7,7 +7,7 @@ export interface SitesQuestion {
   readonly source: string | File
 }
 
-/** What was read, with what is likely not meant of it, of which the first are told one by one. */
+/** The result of reading, with its warnings, of which the first are told one by one. */
 export type SitesSummary = SiteReading & {
   readonly findings: readonly SiteFinding[]
   readonly findingCount: number
@@ -16,7 +16,7 @@ export type SitesSummary = SiteReading & {
 export type SitesAnswer =
   { readonly progress: number } | { readonly summary: SitesSummary } | { readonly fault: string }
 
-/** How many findings are told one by one. */
+/** The warnings that are told one by one. */
 const SHOWN = 100
 
 self.onmessage = async ({ data: { source } }: MessageEvent<SitesQuestion>) => {

@@ -16,7 +16,7 @@ import { dateWords, whenWords } from '../../text/time.ts'
 import SelectField from '../common/SelectField.vue'
 import UsageChart from './UsageChart.vue'
 
-/** What one device used over a range, beside another one if that is chosen, and what it was refused most. */
+/** The usage of one device over a range, beside another one if that is chosen, and its most refused sites. */
 const props = defineProps<{
   use: DeviceUse
   /** Every device that used something. */
@@ -33,7 +33,7 @@ const [board, history, place] = [useBoard(), useHistory(), usePlace()]
 const asTable = ref(false)
 const other = ref('')
 const trouble = ref('')
-/** What was answered, and to which question. */
+/** The answer, and its question. */
 const answer = shallowRef<{
   readonly by: 'hour' | 'day'
   readonly from: number

@@ -14,7 +14,7 @@ import SelectField from '../common/SelectField.vue'
 import { activityText } from '../../text/activity.ts'
 import MarkedText from '../common/MarkedText.vue'
 
-/** What was looked up until the moment, searched; while the moment is now, what comes is added. */
+/** The search in the look-ups until the moment; while the moment is now, new ones are added. */
 const [place, gateway, board, moment] = [usePlace(), useGateway(), useBoard(), useMoment()]
 /** The time between two questions while the moment is now. */
 const ASK_EVERY_MS = 5000

@@ -11,7 +11,7 @@ import { activityText } from '../../text/activity.ts'
 import { bytesWords } from '../../text/gateway.ts'
 import { timeAxis, whenWords } from '../../text/time.ts'
 
-/** What a device used over a range, as bars on the hours in which the internet was not blocked for it. */
+/** The usage of a device over a range, as bars on the hours in which the internet was not blocked for it. */
 const props = defineProps<{
   bars: readonly Bar[]
   measure: Measure
@@ -20,9 +20,9 @@ const props = defineProps<{
   /** The range, in seconds. */
   from: number
   until: number
-  /** How the device stands over it; empty until that is worked out. */
+  /** The standing of the device over the range; empty until that is worked out. */
   segments: readonly Segment[]
-  /** What the chart shows, for those who do not see it. */
+  /** The chart in words, for those who do not see it. */
   label: string
 }>()
 const HEIGHT = 120

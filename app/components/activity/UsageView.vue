@@ -19,10 +19,10 @@ import { dateWords } from '../../text/time.ts'
 import MarkedText from '../common/MarkedText.vue'
 import DeviceUsage from './DeviceUsage.vue'
 
-/** Who used how much: on the day of the moment, or in the days up to it. */
+/** The usage of all devices: on the day of the moment, or in the days up to it. */
 const isAnswered = ref(false)
 const emit = defineEmits<{
-  /** What is shown has its height: what stands below may be drawn. */
+  /** Tells that the view has its height, so that the parts below can be drawn. */
   answered: []
 }>()
 const [board, gateway, history, moment, place] = [
@@ -92,7 +92,7 @@ const queryOf = (by: string, macs: readonly string[]) =>
   }).toString()
 const file = computed(() => apiPath(`/api/usage/file?${queryOf(by.value, device.value?.macs ?? [])}`))
 let asked = 0
-/** How often it was answered. */
+/** The number of answers. */
 const turn = ref(0)
 async function ask() {
   const own = ++asked

@@ -20,7 +20,7 @@ import { allowancesText, earliestWords } from '../../text/allowances.ts'
 import { whenWords } from '../../text/time.ts'
 import OpenLink from '../common/OpenLink.vue'
 
-/** What a device may still use, and more of it with one press. */
+/** The allowances that a device has left, with one press for more. */
 const props = defineProps<{
   subject: Subject
   name: string
@@ -39,7 +39,7 @@ const [allowances, board, live, me, moment, place] = [
 ]
 const { busy, addMore, lift } = useOverride()
 const time = (instant: string) => whenWords(readInstant(instant)!, moment.at, place.zone)
-/** How much one press adds. */
+/** The amounts that one press adds. */
 const [MINUTES, MEGABYTES] = [20, 200]
 
 const lines = computed(() =>
@@ -48,12 +48,12 @@ const lines = computed(() =>
         ...one,
         name: board.policy.rules.find(({ id }) => id === one.rule)?.name ?? one.rule,
         again: one.left === 0 ? allowancesText.again(whenWords(one.until, moment.at, place.zone)) : '',
-        // What is added is added to all of the same measure.
+        // An addition counts for all allowances of the same measure.
         more: all.findIndex(({ measure }) => measure === one.measure) === index ? moreOf(one) : null,
       }))
     : [],
 )
-/** What was added for this device alone, and counts now: it can be taken back. */
+/** The additions for this device alone that count now: they can be undone. */
 const added = computed(() =>
   props.mayAct && moment.isNow
     ? live.answer.policy.overrides.filter(
@@ -70,7 +70,7 @@ const earliest = computed(() =>
   props.isBlocked || moment.at < moment.now - 60 ? '' : earliestWords(props.mayBe, moment.at, place.zone),
 )
 
-/** What one press adds to an allowance; `null` = who is signed in may not add it. */
+/** Returns the amount that one press adds to an allowance; `null` = the account may not add it. */
 function moreOf({ measure }: AllowanceLeft): { amount: Amount; label: string } | null {
   const most = me.limit?.minutes ?? Infinity
   if (measure === 'megabytes')

@@ -104,7 +104,7 @@ async function save(form: 'csv' | 'json' | 'ics') {
       ),
     )
 }
-/** What the buttons in the sentence do, in its order. */
+/** The acts of the buttons in the sentence, in its order. */
 const WAYS = [copy, () => window.print(), () => save('csv'), () => save('json'), () => save('ics')]
 </script>
 

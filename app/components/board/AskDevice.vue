@@ -51,7 +51,7 @@ watch([asked, periodShown], async ([wanted, period]) => {
   const turn = ++newest
   try {
     const found = await history.wholeAt(moment.at)
-    // What was asked for a moment that the needle has left is dropped.
+    // An answer for a moment that the needle has left is dropped.
     if (turn !== newest) return
     policy.value = found
     trouble.value = ''
@@ -80,7 +80,9 @@ const spanFault = computed(() => {
 })
 /** The end of the span, in seconds; what cannot be read counts as seven days. */
 const end = computed(() => (spanFault.value ? minute.value + 7 * DAY : until.value!))
-/** What is asked about: an address, a service, or the names, addresses and services of an app. */
+/**
+ * The destinations of the question: an address, a service, or the names, addresses and services of an app.
+ */
 const targets = computed(
   ():
     readonly { readonly label: string; readonly destination: Destination }[] | { readonly fault: string } => {
@@ -169,7 +171,7 @@ const groupAnswers = computed(() => {
     }
   })
 })
-// What the gateway saw changes every second, the verdicts do not.
+// The counts of the gateway change every second, the verdicts do not.
 const answers = computed(() => {
   return verdicts.value.map(({ label, destination, spans: all }) => {
     const spans = fromMoment(all)

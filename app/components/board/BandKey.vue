@@ -6,7 +6,7 @@ import { useBoard } from '../../stores/board.ts'
 import { allowancesText } from '../../text/allowances.ts'
 import { boardText } from '../../text/board.ts'
 
-/** What the four shapes of a band mean. */
+/** The key of the four shapes of a band. */
 const SHAPES: readonly (readonly [State, string])[] = [
   ['open', 'allowed'],
   ['filtered', boardText.partlyBlocked],

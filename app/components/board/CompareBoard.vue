@@ -40,7 +40,7 @@ const typed = computed(() =>
   text.value.trim() === '' ? moment.at + DAY : readSpoken(text.value, place.zone, moment.now),
 )
 const other = ref(moment.at + DAY)
-// What cannot be read leaves what was compared before.
+// A moment that cannot be read leaves the comparison before it.
 watch(typed, (at) => at !== null && (other.value = at))
 const when = (at: number) => `${dateWords(at, place.zone)}, ${clockOf(at, place.zone)}`
 const days = computed(() => [board.axis, dayAxis(dayAt(other.value, place.zone), place.zone)] as const)
@@ -66,7 +66,7 @@ const then = computed(() =>
 )
 const reachNow = (standing: Standing) => reachAt(history.periods, moment.at, standing)
 const reachThen = (standing: Standing) => reachAt(history.periods, other.value, standing)
-/** How a device stands at both moments; the same word twice would not say what differs. */
+/** Returns the standing of a device at both moments; the same word twice would not show the difference. */
 function bothWords({ row, moment: standing }: Line): string {
   const [now, later] = [stateWord(standing), stateWord(then.value!.get(row.key)!)]
   return now === later ? boardText.otherSites(now) : boardText.then(now, later)

@@ -12,7 +12,7 @@ import { lengthWords } from '../../../core/words/length.ts'
 import { boardText } from '../../text/board.ts'
 import MarkedText from '../common/MarkedText.vue'
 
-/** What the gateway counted for the addresses of a device. */
+/** The counts of the gateway for the addresses of a device. */
 const props = defineProps<{ macs: readonly string[] }>()
 const [place, gateway, session, moment] = [usePlace(), useGateway(), useSession(), useMoment()]
 session.readEvidence()

@@ -85,7 +85,7 @@ const days = computed(() => [
   },
   { name: boardText.week, axis: board.week, segments: week.value?.[0]?.segments ?? [] },
 ])
-/** Whom an override is for: the device, or an unknown one by its address. */
+/** The subject of an override: the device, or an unknown one by its address. */
 const whom = computed(() =>
   props.row.subject.device !== null
     ? { devices: [props.row.subject.device], groups: [] }

@@ -38,7 +38,7 @@ function lengthsFor({ minutes }: AskingAnswer) {
     .sort((a, b) => a - b)
     .map((value) => ({ value, label: requestText.forLength(lengthWords(value * 60)) }))
 }
-/** How many are shown until one asks for all: the board stays in sight. */
+/** The requests before *Show all*: the board stays in sight. */
 const FEW = 3
 const showsAll = ref(false)
 const nameOf = ({ device, mac }: AskingAnswer) =>

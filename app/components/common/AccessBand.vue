@@ -14,9 +14,9 @@ const props = withDefaults(
     width: number
     height?: number
     brackets?: readonly { from: number; until: number }[]
-    /** When it may be blocked. */
+    /** The times at which it may be blocked. */
     mayBe?: Ranges
-    /** What the picture says, for those who do not see it. */
+    /** The picture in words, for those who do not see it. */
     label: string
   }>(),
   { height: 19, brackets: () => [], mayBe: () => [] },

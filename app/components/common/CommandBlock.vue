@@ -4,7 +4,7 @@ import { commandText } from '../../text/command.ts'
 /** Commands to run elsewhere, or a link to send, with a button that copies them. */
 const { lines, label } = defineProps<{
   lines: string
-  /** What they are. */
+  /** Their name. */
   label: string
 }>()
 const toast = useToast()

@@ -14,7 +14,7 @@ const me = useMe()
 const others = computed(() => me.places.filter(({ id, role }) => id !== PLACE && may(role, 'edit')))
 const open = ref(false)
 const { busy, trouble, attempt } = useRequest()
-/** What it does at each place that was chosen, and at which it was copied. */
+/** The effect at each chosen place, and the places at which it was copied. */
 const reviews = reactive(new Map<string, CopyAnswer>())
 const copied = reactive(new Set<string>())
 const wish = computed(() => ({ from: PLACE, kind: props.kind, ids: [props.entry.id] }))

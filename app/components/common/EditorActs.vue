@@ -10,11 +10,11 @@ import { shellText } from '../../text/shell.ts'
 const props = defineProps<{
   isNew: boolean
   busy: boolean
-  /** What is edited: while it is as it was at the beginning, there is nothing to lose. */
+  /** The edited entry: while it is as it was at the beginning, there is nothing to lose. */
   form: unknown
   /** Whether there is nothing to save, or nothing that could be saved. */
   blocked?: boolean
-  /** What is missing yet, in words. */
+  /** The missing parts in words. */
   missing?: string
 }>()
 const emit = defineEmits<{ close: []; remove: [] }>()
@@ -40,7 +40,7 @@ function onUnload(event: BeforeUnloadEvent) {
   if (unsaved.any.value) event.preventDefault()
 }
 onMounted(() => {
-  // What one opens is in sight.
+  // An editor that opens is brought into sight.
   if (!acts.value?.closest('[role=dialog]')) scrollTo(0, 0)
   addEventListener('keydown', onEscape)
   addEventListener('beforeunload', onUnload)

@@ -5,7 +5,7 @@ import { shellText } from '../../text/shell.ts'
 
 /** Why a file is not taken in, by its lines; nothing where it has no fault. */
 defineProps<{ name: string; faults: readonly FileFault[] }>()
-/** How many faults are told one by one. */
+/** The faults that are told one by one. */
 const TOLD = 50
 </script>
 

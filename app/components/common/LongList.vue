@@ -17,7 +17,7 @@ const props = defineProps<{
   estimate: (item: T, isNarrow: boolean) => number
   label: string
 }>()
-/** Which rows are drawn, by their places, the last included. */
+/** The rows that are drawn, by their places, the last included. */
 const emit = defineEmits<{ drawn: [first: number, last: number] }>()
 /** The number of rows up to which all are drawn, so that the browser's own search finds them. */
 const DRAWN_WHOLE_ROWS = 60
@@ -64,7 +64,7 @@ watch(
   },
   { immediate: true },
 )
-// What stands above the list grows and shrinks.
+// The part of the page above the list grows and shrinks.
 const observer = new ResizeObserver(() => {
   if (list.value) margin.value = Math.round(list.value.getBoundingClientRect().top + scrollY)
 })

@@ -18,7 +18,7 @@ const props = withDefaults(
   defineProps<{
     who: Whom
     name: string
-    /** When its state changes next by itself, in seconds; `null` where that is not known. */
+    /** The next change of its state by itself, in seconds; `null` where that is not known. */
     next?: number | null
     /** Whether it is the machine that the page is shown on: cutting that off asks first. */
     own?: boolean
@@ -65,7 +65,7 @@ const words = computed(() => {
   if (typed.value === null) return boardText.untilTyped
   return boardText.until(whenWords(typed.value, moment.now, place.zone))
 })
-/** Where one looks at a time to come, an act begins then, unless one says now. */
+/** While one looks at a future time, an act begins then, unless one says now. */
 const now = ref(false)
 const later = computed(() =>
   me.limit === null && !now.value && moment.at > moment.now + 60 ? moment.at : null,

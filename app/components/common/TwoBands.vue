@@ -14,7 +14,7 @@ const props = defineProps<{
   name: string
   sides: readonly [Side, Side]
   width: number
-  /** When they differ, where that is not what can be told from them. */
+  /** The times at which they differ, where the bands alone do not tell. */
   differs?: Ranges
 }>()
 const place = usePlace()

@@ -20,7 +20,7 @@ import { devicesText } from '../../text/devices.ts'
 const props = defineProps<{ asked: string | null }>()
 const [draft, live, moment] = [useDraftPolicy(), useLive(), useMoment()]
 const { busy, trouble, inUse, put, remove } = useDraft()
-/** How many members of a group are shown until one asks for all. */
+/** The members of a group before *Show all*. */
 const FOLDED = 8
 const unfolded = ref<string | null>(null)
 /** The group for which one chooses an override. */

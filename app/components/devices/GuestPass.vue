@@ -23,7 +23,7 @@ const props = defineProps<{ network: string | null }>()
 defineEmits<{ done: [] }>()
 const [gateway, live, moment, place] = [useGateway(), useLive(), useMoment(), usePlace()]
 const { busy, trouble, send } = useRequest()
-// What is loaded again and again takes no words away of what was asked for.
+// Loading the list again does not remove the error of an act.
 const { trouble: unloaded, attempt } = useRequest()
 const { busy: isLifting, lift } = useOverride()
 const known = shallowRef<GuestPassesAnswer | null>(null)
@@ -44,7 +44,7 @@ const LENGTHS = [HOUR, 2 * HOUR, GUEST_STAYS, 12 * HOUR, 24 * HOUR].map((seconds
   label: networksText.forLength(lengthWords(seconds)),
 }))
 const lasts = ref(GUEST_STAYS)
-/** How one joins the chosen network: as it is kept, or typed now. */
+/** The access to the chosen network: as it is stored, or typed now. */
 const name = ref('')
 const key = ref('')
 // Anew with another network, and once it is known; not while somebody types.

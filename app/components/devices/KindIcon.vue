@@ -2,7 +2,7 @@
 import type { DeviceKind } from '../../../core/policy/types.ts'
 import { kindWord } from '../../../core/words/device.ts'
 
-/** What a device is, as a small drawing. */
+/** The kind of a device as a small drawing. */
 defineProps<{ kind: DeviceKind }>()
 </script>
 

@@ -34,7 +34,7 @@ const headline = computed(() => {
   return shellText.warningCount(count.value, props.fresh === true)
 })
 
-/** What can be done about a finding at once; each act is undone like any edit. */
+/** The acts that mend a finding at once; each is undone like any edit. */
 function mendOf(finding: PolicyFinding): { words: string; act: () => Promise<unknown> } | null {
   const policy = draft.policy
   if (finding.kind === 'never-decides')

@@ -22,7 +22,7 @@ const chosen = ref(0)
 const list = ref<HTMLElement | null>(null)
 const dialog = ref<HTMLDialogElement | null>(null)
 const found = computed(() => suggestions(text.value, draft.policy, moment.now, gateway.sightings, me))
-/** What cuts off the machine in use asks once more. */
+/** An act that blocks the device in use asks once more. */
 const asked = ref<string | null>(null)
 watch(text, () => {
   chosen.value = 0

@@ -10,11 +10,11 @@ import { amountWords, whoWords } from '../../../core/words/rule.ts'
 import { clockOf, dayWords, whenWords } from '../../text/time.ts'
 import { historyText } from '../../text/history.ts'
 
-/** What was done to overrides, by whom and when, the latest first. */
+/** The acts on overrides, with author and time, the latest first. */
 const [live, place, moment] = [useLive(), usePlace(), useMoment()]
 const acts = shallowRef<readonly OverrideActAnswer[] | null>(null)
 const failed = ref('')
-/** How many are shown until one asks for more. */
+/** The acts before *Show more*. */
 const FIRST = 12
 const shown = ref(FIRST)
 

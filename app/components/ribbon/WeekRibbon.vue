@@ -20,7 +20,7 @@ import { shellText } from '../../text/shell.ts'
 const HEIGHT = 84
 const TOP = 20
 const BASE = 64
-/** How wide the title is, in pixels. */
+/** The width of the title in pixels. */
 const TITLE = 230
 const [place, moment, board] = [usePlace(), useMoment(), useBoard()]
 const frame = ref<HTMLElement | null>(null)

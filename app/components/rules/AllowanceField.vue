@@ -5,7 +5,7 @@ import SelectField from '../common/SelectField.vue'
 import type { AllowanceFields } from '../../model/rule-form.ts'
 import { rulesText } from '../../text/rules.ts'
 
-/** How much may be used before a rule blocks, as parts of its sentence. */
+/** The allowance of a rule, as parts of its sentence. */
 const fields = defineModel<AllowanceFields>({ required: true })
 const STARTS = [
   { value: false, label: rulesText.atOnce },

@@ -17,7 +17,7 @@ import MarkedText from '../common/MarkedText.vue'
 const props = defineProps<{ keywords: readonly string[] }>()
 const [draft, gateway, session] = [useDraftPolicy(), useGateway(), useSession()]
 session.readNames()
-/** How many names are said of each keyword. */
+/** The names that are shown of each keyword. */
 const FIRST = 6
 const { loaded } = useLoaded(() => draft.policy, wholePolicy)
 const listed = computed(

@@ -58,7 +58,7 @@ const WIDE = { content: 'w-auto min-w-56' }
 const [was, partner] = [props.rule, props.partner]
 // Not deeply reactive: what a worker takes has to be plain.
 const fields = proxyRefs(useRuleForm(was, partner))
-/** What the rule needs and is not there yet is made from here, and then chosen. */
+/** The kind of the entry that is made for the rule; once made, it is chosen. */
 const making = ref<MadeKind | null>(null)
 function made(kind: MadeKind, id: string) {
   if (kind === 'group') fields.named = [...fields.named, `group:${id}`]

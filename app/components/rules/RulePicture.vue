@@ -33,7 +33,7 @@ const [allowances, draft, gateway, board, moment] = [
   useBoard(),
   useMoment(),
 ]
-/** How many devices are drawn; the others are alike as a rule. */
+/** The devices that are drawn; the others are mostly alike. */
 const DRAWN = 2
 /** The height of one of them, kept free while it is worked out. */
 const HEIGHT = 75

@@ -12,7 +12,7 @@ const props = defineProps<{ kind: 'sites' | 'keywords'; label: string; placehold
 const values = defineModel<readonly string[]>({ required: true })
 const text = ref(values.value.map((value) => (props.kind === 'sites' ? shownSite(value) : value)).join(', '))
 const fault = ref('')
-/** What was read other than it was typed, and names that cover more than one may think. */
+/** The names that were read other than typed, and those that cover more than one may think. */
 const remarks = ref<readonly string[]>([])
 
 function read() {

@@ -17,7 +17,9 @@ const fault = computed(() => {
   if ('fault' in read) return read.fault.message
   return from.value && until.value && until.value < from.value ? schedulesText.datesReversed : ''
 })
-/** Which exceptions never count, since earlier ones cover all of their dates, by their place in the list. */
+/**
+ * The exceptions that never count, since earlier ones cover all of their dates, by their place in the list.
+ */
 const covered = computed(() => new Set(coveredExceptions(exceptions.value)))
 const past = computed(() => exceptions.value.filter((exception) => exception.until < today.value))
 const MONTHS = 3

@@ -8,7 +8,7 @@ import ConnectRouter from './ConnectRouter.vue'
 import PairGateway from './PairGateway.vue'
 import { settingsText } from '../../text/settings/settings.ts'
 
-/** What to do to connect the gateway of a real network. */
+/** The steps to connect the gateway of a real network. */
 const gateway = useGateway()
 const isConnected = computed(() => {
   const status = gateway.answered?.status

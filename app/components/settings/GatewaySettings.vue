@@ -11,7 +11,10 @@ import SelectField from '../common/SelectField.vue'
 import ExceptDevices from './ExceptDevices.vue'
 import { settingsText } from '../../text/settings/settings.ts'
 
-/** What the gateway does besides holding to the rules: kept by the gateway itself, and in force at once. */
+/**
+ * The settings of the gateway besides the rules: the gateway stores them itself, and they take effect at
+ * once.
+ */
 const [draft, live, gateway] = [useDraftPolicy(), useLive(), useGateway()]
 const { busy, trouble, send } = useDraft()
 const kept = computed((): Settings | null => gateway.answered?.status?.settings ?? null)
@@ -23,14 +26,14 @@ const copyOf = ({ closedAddresses, page, lookups, usage, localNames }: Settings)
   usage: { ...usage, exempt: [...usage.exempt] },
 })
 const form = ref(copyOf(kept.value ?? FIRST_SETTINGS))
-// What somebody else chose meanwhile is taken over where nothing was changed here.
+// A setting that somebody else changed meanwhile is taken over where nothing was changed here.
 watch(kept, (now, before) => {
   if (now && (!before || equal(form.value, copyOf(before)))) form.value = copyOf(now)
 })
 const away = computed(() => !gateway.answered?.status || gateway.answered.state === 'away' || !kept.value)
 const changed = computed(() => kept.value !== null && !equal(form.value, copyOf(kept.value)))
 const devices = computed(() => draft.policy.devices.map(({ id, name }) => ({ value: id, label: name })))
-/** What of that which is kept would go. */
+/** The stored data that would be deleted. */
 const goes = computed(() => {
   if (!kept.value) return ''
   const [was, now] = [kept.value, form.value]
@@ -60,7 +63,7 @@ const localNames = computed({
   },
 })
 const keep = () => send('PUT', '/api/gateway/settings', form.value)
-/** Whose page is looked at, and for which name. */
+/** The device and the name of the page that is previewed. */
 const viewer = ref('')
 const name = ref('')
 const mac = computed(

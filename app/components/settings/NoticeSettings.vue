@@ -7,7 +7,7 @@ import OwnNotices from './OwnNotices.vue'
 import LogServerList from './LogServerList.vue'
 import WebhookList from './WebhookList.vue'
 
-/** Who hears of what: one's own notices, and how they are sent. */
+/** The settings of notices: one's own, and the ways to send them. */
 const me = useMe()
 /** One's own mail address, as it is typed. */
 const mail = ref('')

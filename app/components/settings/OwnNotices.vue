@@ -6,7 +6,7 @@ import { useRequest } from '../../composables/useRequest.ts'
 import { useMe } from '../../stores/me.ts'
 import { NOTICE_WORDS, noticesText } from '../../text/settings/notices.ts'
 
-/** Where one's own notices go, and which. */
+/** The address for one's own notices, and their kinds. */
 const me = useMe()
 const { busy, trouble, attempt } = useRequest()
 const mail = defineModel<string>({ default: '' })

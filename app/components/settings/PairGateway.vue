@@ -24,7 +24,7 @@ const end = () =>
     isAsking.value = false
     await callApi('DELETE', PATH)
   })
-/** How often it is asked whether the code was typed at the gateway, in milliseconds. */
+/** The milliseconds between two questions whether the code was typed at the gateway. */
 const AGAIN_MS = 2000
 useIntervalFn(() => {
   if (answer.value?.waiting && !busy.value) void act()

@@ -14,7 +14,7 @@ import { peopleText } from '../../text/settings/people.ts'
 import CommandBlock from '../common/CommandBlock.vue'
 import RightsFields from './RightsFields.vue'
 
-/** Who may use Kairostat, in which role; somebody is invited by a link. */
+/** The accounts of Kairostat with their roles; people are invited by a link. */
 const { answer, busy, trouble, act } = useListed<PeopleAnswer>('/api/people')
 const [me, place, draft] = [useMe(), usePlace(), useDraftPolicy()]
 const nameOfGroup = (id: string) => draft.policy.groups.find((group) => group.id === id)?.name
@@ -26,14 +26,14 @@ const rightsWords = (rights: Rights) =>
   )
 const when = (instant: string) => instantWords(instant, place.zone)
 
-/** Whose rights are being changed, and to which. */
+/** The account whose rights are being changed, and the new rights. */
 const editing = shallowRef<(Rights & { readonly name: string }) | null>(null)
 const change = ({ name, role, limit, isDisabled }: Person) =>
   act(async () => {
     await callApi('PUT', `/api/people/${encodeURIComponent(name)}`, { role, limit, isDisabled })
     editing.value = null
   })
-/** Who is to be deleted, or to lose the second factor, once that is said again. */
+/** The account that is deleted, or loses the second factor, after a second press. */
 const asked = shallowRef<{ readonly name: string; readonly part: '' | '/second-factor' } | null>(null)
 const remove = (name: string, part: '' | '/second-factor') =>
   act(async () => {

@@ -2,7 +2,7 @@
 import { ref } from 'vue'
 import { noticesText } from '../../text/settings/notices.ts'
 
-/** Where something is sent: each can be tried, and deleted once that is asked. */
+/** The receivers of messages: each can be tried, and deleted after a question. */
 defineProps<{
   items: readonly {
     readonly id: string

@@ -7,7 +7,7 @@ import { lengthWords } from '../../../core/words/length.ts'
 import { peopleText, ROLE_WORDS } from '../../text/settings/people.ts'
 import SelectField from '../common/SelectField.vue'
 
-/** What somebody may do: a role, and of a helper for how long at a time and for which groups. */
+/** The rights of an account: a role, and for a helper the minutes at a time and the groups. */
 defineProps<{ label: string }>()
 const rights = defineModel<Rights>({ required: true })
 const draft = useDraftPolicy()

@@ -6,7 +6,7 @@ import { usePlace } from '../../stores/place.ts'
 import { browserWords, peopleText } from '../../text/settings/people.ts'
 import { instantWords } from '../../text/time.ts'
 
-/** Where one is signed in; each can be ended by itself. */
+/** The sessions of the account; each can be ended by itself. */
 const { answer: sessions, busy, trouble, act } = useListed<readonly OwnSession[]>('/api/sessions')
 const place = usePlace()
 const when = (instant: string) => instantWords(instant, place.zone)

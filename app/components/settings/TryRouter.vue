@@ -28,7 +28,7 @@ const mac = computed(() => chosen.value || (choices.value[0]?.value ?? ''))
 const nameOf = (one: string) => owners.value.get(one) ?? gateway.nameOfMac(one)
 const droppedOf = (one: string) =>
   gateway.evidence?.devices.find((device) => device.mac === one)?.dropped.packets ?? 0
-/** Who was blocked, and what had been dropped of it by then. */
+/** The device that was blocked, and its dropped packets by then. */
 const tried = ref<{ mac: string; before: number } | null>(null)
 async function block() {
   tried.value = { mac: mac.value, before: droppedOf(mac.value) }

@@ -2,7 +2,7 @@
 import { PASSWORD_LENGTH } from '../../../protocol/forms.ts'
 import { signInText } from '../../text/sign-in.ts'
 
-/** Who somebody is: the name and password of an account, or of a new one. */
+/** The name and password of an account, or of a new one. */
 defineProps<{ isNew: boolean }>()
 const account = defineModel<{ name: string; password: string }>({ required: true })
 </script>

@@ -27,7 +27,7 @@ const CommandPalette = defineAsyncComponent(() => import('../palette/CommandPale
 const AskUnsaved = defineAsyncComponent(() => import('./AskUnsaved.vue'))
 const { asking } = useUnsaved()
 const KeyList = defineAsyncComponent(() => import('../palette/KeyList.vue'))
-/** What lies over the page: the palette, or the list of keys. */
+/** The layer over the page: the palette, or the list of keys. */
 const over = ref<'palette' | 'keys' | null>(null)
 const [draft, place, gateway, session, moment, me] = [
   useDraftPolicy(),
@@ -60,7 +60,7 @@ const fresh = computed(() =>
     : 0,
 )
 const requests = useRequests()
-/** How many things wait on a page. */
+/** Returns the number of things that wait on a page. */
 const counts = computed((): Record<string, number> => ({
   '/': requests.waiting.length,
   '/devices': fresh.value,

@@ -14,7 +14,7 @@ const emit = defineEmits<{ close: []; made: [kind: MadeKind, id: string] }>()
 
 const session = useSession()
 const TITLES = { group: rulesText.newGroup, list: rulesText.newSiteList, schedule: rulesText.newSchedule }
-/** What the dialog shows: while it fades away, still what it was opened for. */
+/** The form in the dialog: while it fades away, still the one that it was opened for. */
 const shown = ref<MadeKind>('group')
 watch(
   () => making,
@@ -24,7 +24,7 @@ watch(
   { immediate: true },
 )
 
-/** What was made is chosen once the draft has it: until then nothing can be worked out with it. */
+/** The new entry is chosen once the draft has it: until then nothing can be worked out with it. */
 async function done(id: string | null) {
   const kind = shown.value
   emit('close')

@@ -18,7 +18,7 @@ const props = defineProps<{
 defineEmits<{ take: [name: string] }>()
 const [gateway, session] = [useGateway(), useSession()]
 session.readNames()
-/** How many names are said before the rest is asked for. */
+/** The names that are shown before *Show all*. */
 const FIRST = 5
 const all = ref(false)
 const coverage = computed(() => gateway.seenNames && coverageOf(props.apps, gateway.seenNames))

@@ -12,7 +12,7 @@ import { capital } from '../../../core/words/rule.ts'
 import RuleSentence from '../common/RuleSentence.vue'
 import { sitesText } from '../../text/sites.ts'
 
-/** Which lists, apps and rules of the draft would catch an address, for whom and when. */
+/** The lists, apps and rules of the draft that would cover an address, with their devices and times. */
 const draft = useDraftPolicy()
 const moment = useMoment()
 const text = ref('')

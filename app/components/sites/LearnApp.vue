@@ -64,7 +64,7 @@ const othersWords = (macs: readonly string[]) => {
 const fresh = computed(() => learning.proposals?.filter(({ usual }) => !usual) ?? [])
 const usual = computed(() => learning.proposals?.filter((proposal) => proposal.usual) ?? [])
 const showUsual = ref(false)
-/** What was ticked or unticked by hand; else what is new to the device is chosen. */
+/** The names that were ticked or unticked by hand; else the names that are new to the device are chosen. */
 const ticked = ref(new Map<string, boolean>())
 const isTicked = (site: string, isUsual: boolean) => ticked.value.get(site) ?? !isUsual
 const chosen = computed(() =>

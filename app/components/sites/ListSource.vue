@@ -12,7 +12,10 @@ import { listsText } from '../../text/settings/lists.ts'
 import { whenWords } from '../../text/time.ts'
 import SelectField from '../common/SelectField.vue'
 
-/** Where a list comes from, what became of that, and what of it waits for review. It takes effect at once. */
+/**
+ * The source of a list, the outcome of its last refresh, and the changes that wait for review. It takes
+ * effect at once.
+ */
 const props = defineProps<{ list: SiteList }>()
 const [lists, moment, place] = [useLists(), useMoment(), usePlace()]
 const { busy, trouble, attempt } = useRequest()

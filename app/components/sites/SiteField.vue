@@ -21,7 +21,7 @@ const { summary, progress, trouble, read } = useSites()
 const text = ref(entries.value.length > TYPED_UP_TO ? '' : entries.value.map(shownSite).join('\n'))
 const long = computed(() => entries.value.length > TYPED_UP_TO)
 const over = ref(false)
-/** What a file holds, until one says whether it comes beside the entries or in their place. */
+/** The sites of a file, until one says whether they are added to the entries or replace them. */
 const offered = ref<{ file: string; entries: readonly string[] } | null>(null)
 let file = ''
 
@@ -36,7 +36,7 @@ watch(summary, (now) => {
   if (file === '') entries.value = now.entries
   else offered.value = { file, entries: now.entries }
 })
-// What is taken in from elsewhere on the page stands in the text, too.
+// Sites that are added elsewhere on the page stand in the text, too.
 watch(entries, (now) => {
   if (!long.value && now.join('\n') !== summary.value?.entries.join('\n'))
     text.value = now.map(shownSite).join('\n')

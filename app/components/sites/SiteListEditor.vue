@@ -32,7 +32,7 @@ const users = computed(() =>
 )
 
 async function save() {
-  // What came from the source meanwhile stays.
+  // Sites that came from the source meanwhile stay.
   const entries = hasSource.value ? props.list!.entries : form.value.entries
   const before = hasSource.value ? props.list : was
   const id = await put('siteList', was?.id ?? null, { ...form.value, entries }, before)

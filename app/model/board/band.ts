@@ -16,7 +16,7 @@ export const BESIDE = 104
 export interface Side {
   readonly words: string
   readonly stretches: readonly ReachRange[]
-  /** When it may be blocked because an allowance may be used up. */
+  /** The times at which it may be blocked by a used-up allowance. */
   readonly mayBe?: Ranges
   readonly from: number
   readonly until: number
@@ -43,7 +43,7 @@ export function reachAt(
   return reachTeller(policy)(standing)
 }
 
-/** Where two bands over the same range differ, in seconds; neighbours joined. */
+/** Returns the ranges (seconds) in which two bands differ; neighbours are joined. */
 export function differences(
   before: readonly ReachRange[],
   after: readonly ReachRange[],

@@ -10,12 +10,12 @@ export interface Line {
   readonly row: Row
   readonly moment: StateAt
   readonly brackets: readonly { from: number; until: number }[]
-  /** When it may be blocked because an allowance may be used up, and what is said of its allowances. */
+  /** The times at which it may be blocked by a used-up allowance, and the note on its allowances. */
   readonly mayBe: Ranges
   readonly note: string
 }
 
-/** What of the lines is wanted: by state, by group, by a text in name, group, network or address. */
+/** Returns the lines that are wanted: by state, by group, by a text in name, group, network or address. */
 export interface Wanted {
   readonly state: State | 'blocked' | ''
   readonly group: string

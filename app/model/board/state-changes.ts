@@ -1,7 +1,10 @@
 import { isBlocked } from '../../../core/decision/standing.ts'
 import type { Timeline } from '../../../core/decision/timeline.ts'
 
-/** Who is blocked and who is allowed again at an instant (seconds), by their places in the list. */
+/**
+ * The devices that are blocked and those that are allowed again at an instant (seconds), by their places in
+ * the list.
+ */
 export interface StateChange {
   readonly at: number
   readonly blocked: readonly number[]

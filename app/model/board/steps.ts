@@ -7,10 +7,10 @@ import type { Segment, Timeline } from '../../../core/decision/timeline.ts'
  */
 export const DRAWN = ['open', 'filtered', 'listed-only'] as const satisfies readonly State[]
 
-/** How many devices are in each state from an instant (seconds) on, until the next step. */
+/** The number of devices in each state from an instant (seconds) on, until the next step. */
 export type Step = { readonly at: number } & Readonly<Record<State, number>>
 
-/** How many devices are blocked in a step. */
+/** Returns the number of devices that are blocked in a step. */
 export const blockedIn = (step: Step) => step['cut-off'] + step['listed-only']
 
 /**

@@ -60,7 +60,7 @@ const all = computed(() => deviceRows(draft.policy, gateway.sightings, standing.
 const rows = computed(() =>
   all.value.filter(({ device, seen }) => matchesSearch(device, seen, search.value)).sort(ORDERS[order.value]),
 )
-/** What one acts on is in sight: what the search leaves out is not chosen. */
+/** Acts concern devices in sight: a device that the search leaves out is not chosen. */
 const chosen = computed(() =>
   rows.value.filter(({ device }) => picked.value.has(device.id)).map(({ device }) => device),
 )

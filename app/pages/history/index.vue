@@ -33,7 +33,7 @@ const toast = useToast()
 const list = shallowRef<readonly RevisionAnswer[] | null>(null)
 const policies = shallowRef<ReadonlyMap<number, Policy>>(new Map())
 const failed = ref('')
-/** How many changes of the draft are not live. */
+/** The number of changes of the draft that are not live. */
 const waiting = computed(() => review.entries.length)
 /** The two that are compared: a revision's number, or 0 for the draft. */
 const sides = computed(() => [

@@ -76,7 +76,7 @@ const times = computed(() =>
     Math.max(board.week.until, minute.value + 8 * DAY),
   ),
 )
-/** What stands in the list: a rule, or two that together say "only what is listed". */
+/** The rows of the list: a rule, or two that together say "only what is listed". */
 const steps = computed(() => ruleSteps(draft.policy.rules))
 const weeks = useDecided(() => ({
   kind: 'metWeeks' as const,

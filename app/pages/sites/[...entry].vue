@@ -73,7 +73,7 @@ const usedBy = (
   const names = draft.policy.rules.filter(({ what }) => uses(what)).map((rule) => rule.name)
   return names.length === 0 ? '' : listWords(names)
 }
-/** What became of the source of a list; empty where it has none. */
+/** Returns the outcome of the last refresh of a list; empty where it has no source. */
 function sourceWords(list: string): string {
   const source = sources.byList.get(list)
   if (!source) return ''

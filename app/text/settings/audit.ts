@@ -1,6 +1,6 @@
 import type { AuditKind } from '../../../protocol/audit.ts'
 
-/** What the kinds of entries of the audit log are called. */
+/** The words for the kinds of entries of the audit log. */
 export const AUDIT_KIND_WORDS: Readonly<Record<AuditKind, string>> = {
   'edit': 'Edits',
   'apply': 'Applied changes',

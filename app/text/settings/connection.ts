@@ -3,7 +3,7 @@ import type { CertificateAnswer } from '../../../protocol/answers.ts'
 /** The texts about how this page is reached. */
 export const connectionText = {
   connection: 'Connection',
-  /** How this page came, by its certificate and its address (as `location` says it). */
+  /** Returns the protection of this page, by its certificate and its address (as `location` says it). */
   how: (certificate: CertificateAnswer['certificate'], protocol: string, hostname: string): string => {
     if (certificate?.isOwn)
       return 'Encrypted. Kairostat made the certificate itself, so a browser warns the first time. Continue there only if it shows this fingerprint (SHA-256):'

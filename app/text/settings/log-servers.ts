@@ -1,6 +1,6 @@
 import type { LogKind, LogTransport } from '../../../protocol/syslog.ts'
 
-/** What log servers can be sent. */
+/** The words for the messages to log servers. */
 export const LOG_WORDS: Readonly<Record<LogKind, string>> = {
   alarm: 'Alarms of the gateway',
   audit: 'Who did what',
@@ -8,7 +8,7 @@ export const LOG_WORDS: Readonly<Record<LogKind, string>> = {
   lookup: 'DNS look-ups',
 }
 
-/** How messages are carried. */
+/** The words for the transports of messages. */
 export const TRANSPORT_WORDS: Readonly<Record<LogTransport, string>> = {
   tls: 'TLS (protected)',
   tcp: 'TCP (not protected)',

@@ -19,7 +19,7 @@ export const networksText = {
   addresses: 'Addresses',
   add: 'Add a network',
   inNone: 'No named network',
-  /** Where a device was seen last, and where it would stand in another way. */
+  /** Returns the network in which a device was seen last, and the one in which it would be otherwise. */
   seenOn: (network: string, isConnected: boolean) => `${isConnected ? 'On' : 'Last seen on'} [[${network}]].`,
   onAnother: (network: string, state: string) => `On [[${network}]]: ${state}`,
   elsewhere: (state: string) => `Elsewhere: ${state}`,

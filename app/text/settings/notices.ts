@@ -1,6 +1,6 @@
 import type { MailSecurity, NoticeKind } from '../../../protocol/notice.ts'
 
-/** What the kinds of notices are called. */
+/** The words for the kinds of notices. */
 export const NOTICE_WORDS: Readonly<Record<NoticeKind, string>> = {
   'request': 'A device asks for more time',
   'new-device': 'A new device is on the network',
@@ -13,7 +13,7 @@ export const NOTICE_WORDS: Readonly<Record<NoticeKind, string>> = {
   'new-address': 'I sign in from a new address',
 }
 
-/** How mail is protected. */
+/** The words for the protection of mail. */
 export const SECURITY_WORDS: Readonly<Record<MailSecurity, string>> = {
   tls: 'TLS (mostly port 465)',
   starttls: 'STARTTLS (mostly port 587)',

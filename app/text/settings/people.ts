@@ -1,6 +1,6 @@
 import type { Role } from '../../../protocol/roles.ts'
 
-/** What a role is called. */
+/** Returns the word for a role. */
 export const ROLE_WORDS: Readonly<Record<Role, string>> = {
   viewer: 'Viewer',
   helper: 'Helper',
