@@ -11,7 +11,7 @@ import { DAY } from '../core/time/duration.ts'
 import { instantText, localText } from '../core/time/instant.ts'
 
 /**
- * What `kairostat check` prints with `--json`; instants in UTC, `verdict` only where a destination was given.
+ * The output of `kairostat check --json`; instants in UTC, `verdict` only where a destination was given.
  */
 export interface CheckAnswer {
   readonly timeZone: string
@@ -32,7 +32,7 @@ export interface CheckRow {
   readonly since: string | null
   readonly until: string | null
   /**
-   * Where it has allowances: what is left of them (`null` = not known), and from when on it may be blocked.
+   * The rest of its allowances (`null` = not known), and the time from which it may be blocked.
    */
   readonly allowances?: readonly AllowanceRow[]
   readonly mayBeBlockedFrom?: string | null
@@ -66,8 +66,8 @@ export interface TimelineAnswer {
 }
 
 /**
- * Who is asked about: ids and MAC addresses (none = every device), and the network that they are in (`null` =
- * none).
+ * The devices of the question: ids and MAC addresses (none = every device), and the network that they are in
+ * (`null` = none).
  */
 export interface Asked {
   readonly names: readonly string[]
@@ -75,8 +75,8 @@ export interface Asked {
 }
 
 /**
- * Who is meant by ids and MAC addresses in a network. An id that is none, and no address either, is told to
- * `unknown`.
+ * Finds the devices of ids and MAC addresses in a network. An id that is none, and no address either, is told
+ * to `unknown`.
  */
 export function subjectsOf(
   compiled: Compiled,

@@ -43,7 +43,7 @@ const ALLOWED: Readonly<Record<string, readonly string[]>> = {
 }
 
 /**
- * What a run prints and its exit status: 0, or 2 where something is wrong with the arguments or the document.
+ * The output of a run and its exit status: 0, or 2 where the arguments or the document have a fault.
  */
 export interface Outcome {
   readonly status: 0 | 2

@@ -1,7 +1,7 @@
 import type { Socket } from 'node:net'
 
 /**
- * How many bytes of answers may wait for somebody who does not read, before no more of their questions are.
+ * The bytes of answers that may wait for a client that does not read, before no more of its questions are.
  */
 const UNREAD = 64_000
 

@@ -16,7 +16,7 @@ export class LockedFolder extends Error {
 }
 
 /**
- * How often a lock is tried that others take and give back meanwhile, and the pause in between, in
+ * The tries for a lock that others take and give back meanwhile, and the pause between two, in
  * milliseconds.
  */
 const TRIES = 50

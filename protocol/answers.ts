@@ -245,7 +245,7 @@ export interface GatewayAnswer {
   /** The seconds by which its clock is ahead of ours. */
   readonly ahead: number
   /**
-   * What its time-zone data say of its zone and ours do not, the first difference: theirs and ours; `null`
+   * The first difference between its time-zone data and ours for its zone: theirs and ours; `null`
    * where they agree.
    */
   readonly zoneData: { readonly theirs: string; readonly ours: string } | null

@@ -515,7 +515,7 @@ export const pageForm = object({
 }).noUnknown()
 
 /**
- * What was used is asked of `[from, until)`, by hour (at most 62 days, of all adapters 8) or by day of the
+ * The search in the usage of `[from, until)`, by hour (at most 62 days, of all adapters 8) or by day of the
  * place's calendar; of these adapters, empty = of all.
  */
 export const usageForm = object({
@@ -528,7 +528,7 @@ export const usageForm = object({
 })
 
 /**
- * Which look-ups are searched: those whose name contains a text, of some addresses, with a verdict, that
+ * The search in the look-ups: those whose name contains a text, of some addresses, with a verdict, that
  * began before an instant; `skip` of the latest are left out.
  */
 /** A gateway that is to be paired, with the code that it shows; `null` = one is to be shown here. */

@@ -11,7 +11,7 @@ export const REQUEST_WAITS = 2 * HOUR
 export const REQUEST_KEPT = DAY
 
 /**
- * What somebody answered to a request; `until` = when the time ends that was granted, `null` where none
+ * The answer to a request; `until` = the end of the time that was granted, `null` where none
  * was.
  */
 export interface RequestAnswer {

@@ -18,7 +18,7 @@ export interface Rights {
 }
 
 /**
- * What a route does: shows, changes who may use the internet for a time, changes the rules, or concerns
+ * The effect of a route: it shows, changes who may use the internet for a time, changes the rules, or concerns
  * Kairostat itself.
  */
 export const NEEDS = ['see', 'help', 'edit', 'administer'] as const

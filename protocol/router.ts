@@ -21,7 +21,7 @@ export interface RouterPairing extends RouterAddress {
   readonly lans: readonly string[]
   readonly fallback: 'open' | 'closed'
   /**
-   * Whose connections the flow tables of its firewall may forward past the rules: those of all, or of who is
+   * The devices whose connections its firewall may forward past the rules: all, or those that are
    * never restricted.
    */
   readonly offload: 'all' | 'unrestricted'
@@ -61,12 +61,15 @@ export interface RouterReport {
   readonly interfaces: readonly RouterInterface[]
   /** The flow tables of its firewall, each by family, table and name. */
   readonly flowTables: readonly string[]
-  /** What is missing or in the way, with what that costs; where it is `needed`, the router cannot be used. */
+  /**
+   * The parts that are missing or in the way, and their cost; without a `needed` one the router cannot be
+   * used.
+   */
   readonly gaps: readonly { readonly what: string; readonly costs: string; readonly needed: boolean }[]
 }
 
 /**
- * What a look at a router told: what was found, or why nothing could be (`locked` = our key is not let in).
+ * The result of a look at a router: its report, or the trouble (`locked` = our key is not let in).
  */
 export type RouterLook =
   { readonly report: RouterReport } | { readonly trouble: string; readonly isLocked: boolean }

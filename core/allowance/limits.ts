@@ -53,7 +53,7 @@ interface Addition {
 const ready = new WeakMap<Policy, readonly Addition[]>()
 
 /**
- * What the overrides of a policy add; worked out once, since each allowance is asked about again and again.
+ * Returns the additions by the overrides of a policy; cached, since each allowance is asked about often.
  */
 function additionsOf(policy: Policy): readonly Addition[] {
   const known = ready.get(policy)
@@ -77,7 +77,7 @@ function additionsOf(policy: Policy): readonly Addition[] {
 }
 
 /**
- * How much may be used at an instant (seconds) of a period: the allowance, and what overrides add to it.
+ * Returns the limit at an instant (seconds) of a period: the allowance, and the additions by overrides.
  *
  * @param owner whose it is; `null` = all together
  */

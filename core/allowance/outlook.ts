@@ -11,7 +11,7 @@ import { allowanceRules, measureOf, sizeOf, type AllowanceRule } from './limits.
 import { periodAt } from './period.ts'
 
 /**
- * What was used of an allowance in its period `[from, until)` (instants in UTC), of how much, in the measure of
+ * The usage of an allowance in its period `[from, until)` (instants in UTC), and its limit, in the measure of
  * the rule; `device` and `mac` say whose it is, as in `Spent`.
  */
 export interface AllowanceUse extends Spent {
@@ -20,7 +20,7 @@ export interface AllowanceUse extends Spent {
 }
 
 /**
- * What is known of the use at an instant (seconds): where nothing stands of an allowance, nothing was used.
+ * The known usage at an instant (seconds): an allowance that is missing was not used.
  */
 export interface KnownUse {
   readonly at: number

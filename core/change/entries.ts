@@ -12,7 +12,7 @@ export interface Entry {
 }
 
 /**
- * What differs from one policy to another, part by part: matched by id, removals named as they were. A
+ * Returns the differences between two policies, part by part: matched by id, removals named as they were. A
  * changed order of rules is one entry.
  */
 export function entriesBetween(before: Policy, after: Policy): Entry[] {

@@ -38,11 +38,10 @@ export interface DeviceChange extends AccessDifference {
 }
 
 /**
- * What a change of policy does over `[from, until)` (seconds): every device of either policy, and every
- * unknown one that was seen, that can reach something
- * else at some time. A device that one of the policies lacks stands there as what its first address is
- * then, mostly an unknown device; one
- * without an address is left out. Each is in the network in which it was seen.
+ * Returns the effect of a change of policy over `[from, until)` (seconds): every device of either policy, and
+ * every unknown one that was seen, that can reach something else at some time. A device that one of the
+ * policies lacks stands there as what its first address is then, mostly an unknown device; one without an
+ * address is left out. Each is in the network in which it was seen.
  */
 export function deviceChanges(
   before: Policy,
@@ -136,7 +135,7 @@ interface Side {
 const ACCESS: Readonly<Record<State, number>> = { 'cut-off': 0, 'listed-only': 1, 'filtered': 2, 'open': 2 }
 
 /**
- * How the access of later segments differs from that of earlier ones. Both cover the same range.
+ * Returns the difference in access between later segments and earlier ones. Both cover the same range.
  *
  * @param differs when what can be reached differs
  */
@@ -173,9 +172,9 @@ export interface GainOrLoss {
 }
 
 /**
- * Who loses or gains access through a change within `[from, until)` (seconds): each device at the first
- * instant at which one policy lets more through than the other, or where there is none lets through something
- * else; by instant, then in the order of the changes.
+ * Returns the devices that lose or gain access through a change within `[from, until)` (seconds): each device
+ * at the first instant at which one policy lets more through than the other, or where there is none lets
+ * through something else; by instant, then in the order of the changes.
  */
 export function turnsWithin(changes: readonly DeviceChange[], from: number, until: number): GainOrLoss[] {
   return changes

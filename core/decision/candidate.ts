@@ -23,8 +23,8 @@ export interface Candidate {
   /** The devices that it may include in no network; `null` = any. */
   readonly named: ReadonlySet<string> | null
   /**
-   * When it is in force within `[from, until)` (seconds); `schedules` gives a schedule's hours in the same
-   * range.
+   * Returns the times at which it is active within `[from, until)` (seconds); `schedules` gives a schedule's
+   * hours in the same range.
    */
   readonly inForce: (from: number, until: number, schedules: (id: string) => Ranges) => Ranges
   /** Whether it covers a destination. */

@@ -4,8 +4,8 @@ import type { App, Policy, Rule, SiteList } from '../policy/types.ts'
 import { candidatesOf } from './candidate.ts'
 
 /**
- * What of a policy covers a destination, whoever asks and whenever: lists, apps, and the enabled rules in
- * their order, those on the whole internet apart.
+ * The parts of a policy that cover a destination, whoever asks and whenever: lists, apps, and the enabled
+ * rules in their order, those on the whole internet apart.
  */
 export interface Catches {
   readonly siteLists: readonly SiteList[]

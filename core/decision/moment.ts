@@ -87,8 +87,8 @@ type Side = 'since' | 'until'
 const STEPS = [DAY, 8 * DAY, 64 * DAY, REACH + 1]
 
 /**
- * Where the clauses change first on one side of an instant, and where the state does; `null` = not within
- * reach.
+ * Returns the first change of the clauses on one side of an instant, and the first of the state; `null` = not
+ * within reach.
  */
 interface Changes {
   readonly clauses: number | null

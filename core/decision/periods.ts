@@ -27,8 +27,8 @@ export interface Person {
 }
 
 /**
- * Who a person is to a policy made ready: the device with that id, else whoever has the first address, mostly
- * a newcomer.
+ * Returns the subject of a person in a compiled policy: the device with that id, else whoever has the first
+ * address, mostly a newcomer.
  */
 export function subjectOf(compiled: Compiled, { device, macs, network }: Person): Subject {
   if (device !== null && compiled.includes.has(device)) return { device, mac: null, network }
@@ -82,8 +82,8 @@ function joined(parts: readonly Timeline[]): Segment[] {
 }
 
 /**
- * How everyone stands at an instant (seconds) by the period of that time, with `since` and `until` followed
- * into the periods before and after it; the segment ends with the period.
+ * Returns the standing of everyone at an instant (seconds) by the period of that time, with `since` and
+ * `until` followed into the periods before and after it; the segment ends with the period.
  */
 export function periodStates(
   periods: readonly PolicyPeriod[],

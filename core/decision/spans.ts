@@ -14,7 +14,7 @@ export interface VerdictSpan extends Verdict {
 }
 
 /**
- * What becomes of a destination for a subject over `[from, until)` (seconds).
+ * Returns the verdicts on a destination for a subject over `[from, until)` (seconds).
  *
  * @throws RangeError where the range is empty or the device is unknown
  */

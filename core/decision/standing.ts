@@ -4,7 +4,7 @@ import type { Candidate } from './candidate.ts'
 
 export const STATES = ['open', 'filtered', 'listed-only', 'cut-off'] as const
 /**
- * What a device can reach: everything; all but something; only what is listed; nothing beyond the gateway.
+ * The reach of a device: everything; all but something; only what is listed; nothing beyond the gateway.
  */
 export type State = (typeof STATES)[number]
 
@@ -15,8 +15,8 @@ export interface Because {
 }
 
 /**
- * How a device stands while its clauses stay the same; `clauses` are ids of rules and overrides in the order
- * in which they decide.
+ * The standing of a device while its clauses stay the same; `clauses` are ids of rules and overrides in the
+ * order in which they decide.
  */
 export interface Standing {
   readonly state: State

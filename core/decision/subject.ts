@@ -2,8 +2,8 @@ import { blockCovers, readAddress, readBlock } from '../destination/address.ts'
 import type { Network } from '../policy/types.ts'
 
 /**
- * Who is asked about: a device of the policy, or the MAC address of an unknown one (the other of the two is
- * `null`), and the network in which it is (`null` = none).
+ * The subject of a question: a device of the policy, or the MAC address of an unknown one (the other of the
+ * two is `null`), and the network in which it is (`null` = none).
  */
 export interface Subject {
   readonly device: string | null
@@ -18,7 +18,8 @@ export const deviceSubject = (device: string): Subject => ({ device, mac: null, 
 export const ANY_NEWCOMER: Subject = { device: null, mac: null, network: null }
 
 /**
- * Where somebody is on the local network: the gateway's interface (`null` = unknown), and source addresses.
+ * The position of a device on the local network: the gateway's interface (`null` = unknown), and source
+ * addresses.
  */
 export interface Whereabouts {
   readonly interface: string | null

@@ -2,7 +2,7 @@ import { readAddress, type Block } from './address.ts'
 import { readHost } from './host.ts'
 
 /**
- * Where a device wants to go: a host name or an address, with protocol and port where they are known. What is
+ * The destination of a device: a host name or an address, with protocol and port where they are known. What is
  * not known matches nothing.
  */
 export interface Destination {

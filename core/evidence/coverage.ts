@@ -11,7 +11,7 @@ export interface SeenName {
 }
 
 /**
- * What an app or a category catches of the names seen, and names that look as if they belonged to it but are
+ * The seen names that an app or a category covers, and names that look as if they belonged to it but are
  * not caught.
  */
 export interface Coverage<N extends SeenName> {

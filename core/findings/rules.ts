@@ -102,7 +102,7 @@ interface RuleEffect {
 }
 
 /**
- * What becomes of each rule over all situations: whether it is ever in force for somebody, decides something,
+ * The fate of each rule over all situations: whether it is ever in force for somebody, decides something,
  * lets something through that is blocked after it; and which rules decide in its place where it does not.
  */
 function ruleEffects(

@@ -6,8 +6,8 @@ import { DAY } from '../time/duration.ts'
 const HORIZON_SECONDS = 400 * DAY
 
 /**
- * Who is included in what, and when which rules are in force: masks of the enabled rules, the lowest bit the
- * first. A situation is what of both comes together, somebody at some time.
+ * The rules that include each device, and those that are active at each time: masks of the enabled rules, the
+ * lowest bit the first. A situation is what of both comes together, somebody at some time.
  */
 export interface Situations {
   /**

@@ -26,8 +26,8 @@ export interface Intake {
 }
 
 /**
- * What a reading would add to a draft, machine by machine: the cards of one machine belong together, and so
- * do addresses seen under one host name.
+ * Returns the devices that a reading would add to a draft, machine by machine: the cards of one machine
+ * belong together, and so do addresses seen under one host name.
  */
 export function intakeOf(reading: Reading, draft: Policy): Intake[] {
   const holders = new Map(

@@ -20,7 +20,7 @@ export interface Unread {
 }
 
 /**
- * What a text was taken for. `machine`: the network cards of one machine; `network`: addresses seen on a
+ * The kind of a text. `machine`: the network cards of one machine; `network`: addresses seen on a
  * network, each a machine of its own; `devices`: a list of devices that was written here.
  */
 export type Reading = { readonly format: string; readonly unread: readonly Unread[] } & (

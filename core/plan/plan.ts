@@ -63,8 +63,8 @@ export interface Plan {
   readonly until: number
   readonly clauses: readonly Clause[]
   /**
-   * Which clauses hold together, by their places in `clauses`, in the order in which they decide; where none
-   * matches, what is sent passes.
+   * The clauses that are active together, by their places in `clauses`, in the order in which they decide;
+   * where none matches, what is sent passes.
    */
   readonly standings: readonly (readonly number[])[]
   /** The sequence of standings, without gaps; many devices share one. */

@@ -129,7 +129,7 @@ export interface Who {
 }
 
 /**
- * Whom an override applies to: `macs` are addresses (lower case, colons) of unknown devices, or of adapters
+ * The subjects of an override: `macs` are addresses (lower case, colons) of unknown devices, or of adapters
  * of known ones.
  */
 export interface OverrideWho extends Who {
@@ -159,8 +159,8 @@ export type Amount = { readonly minutes: number } | { readonly megabytes: number
 export const PERIODS = ['day', 'week'] as const
 
 /**
- * How much may be used in each period: a day or a week of the place's calendar from a local time (`04:00`) on,
- * by each to whom the rule applies, or with `shared` by all of them together.
+ * The amount that may be used in each period: a day or a week of the place's calendar from a local time
+ * (`04:00`) on, by each to whom the rule applies, or with `shared` by all of them together.
  */
 export type Allowance = Amount & {
   readonly per: (typeof PERIODS)[number]

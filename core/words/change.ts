@@ -148,8 +148,8 @@ export function editsWords(count: number): string {
 }
 
 /**
- * What edits do to the next seven days: "14 more hours of access and 2 fewer over the next 7 days, on 5
- * devices".
+ * Returns the effect of edits on the next seven days in words: "14 more hours of access and 2 fewer over the
+ * next 7 days, on 5 devices".
  */
 export function effectWords(changes: readonly DeviceChange[]): string {
   if (changes.length === 0) return 'Changes nobody’s access over the next 7 days.'
@@ -171,8 +171,8 @@ export function effectWords(changes: readonly DeviceChange[]): string {
 }
 
 /**
- * Who loses or gains access within the next hour: "Within the hour, Bench tablet loses access (at 14:00) and
- * two more gain it." `time` says an instant in words.
+ * Returns the devices that lose or gain access within the next hour in words: "Within the hour, Bench tablet
+ * loses access (at 14:00) and two more gain it." `time` says an instant in words.
  */
 export function turnWords(
   turns: readonly GainOrLoss[],

@@ -5,7 +5,7 @@ import { framed } from '../../node/framed.ts'
 import { batch, udpSocket } from './udp.ts'
 
 /**
- * Who asks, as the port says on which the packet came: a MAC address (lower case, colons; `null` = any that no
+ * The client, as the port of the packet tells it: a MAC address (lower case, colons; `null` = any that no
  * device has), and the network from which it came where that has a port of its own.
  */
 export type Asker = Pick<Sender, 'mac' | 'network'>
@@ -36,7 +36,7 @@ interface Door {
 }
 
 /**
- * How many connections one client, and all, may have; how long one may be silent, and how long it lasts at
+ * The most connections of one client, and of all; the time that one may be silent, and its longest life, at
  * most, in milliseconds.
  */
 const CONNECTIONS_EACH = 16

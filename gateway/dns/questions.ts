@@ -1,7 +1,7 @@
 import type { Ruling } from './ruling.ts'
 
 /**
- * How many questions are known at most, in how many places each of them may be (powers of two), and how many
+ * The most questions that are known, in how many places each of them may be (powers of two), and how many
  * bytes a place has, for the question and what was found for it: what is longer is asked for anew.
  */
 const PLACES = 16_384

@@ -69,14 +69,14 @@ export interface Resolver {
 /** The longest time for which an upstream's answer is given again without asking anew. */
 const MAX_CACHE_SECONDS = 60
 /**
- * How many questions of one client, of all who are unknown, and of all are worked on at a time; more are
+ * The most questions of one client, of all unknown devices, and of all that are worked on; more are
  * dropped. Who makes up addresses takes no turn from devices of the policy.
  */
 const PER_CLIENT = 200
 const OF_UNKNOWN = 1000
 const ALTOGETHER = 5000
 /**
- * How many clients are known before those that wait for nothing are forgotten: more than questions are worked
+ * The clients that are known before those that wait for nothing are forgotten: more than questions are worked
  * on.
  */
 const CLIENTS = 10_000
@@ -265,7 +265,7 @@ class NameResolver implements Resolver {
 }
 
 /**
- * What was found as the answer to a query, `age` seconds later: cut where the client does not take so much.
+ * Returns the cached answer to a query, `age` seconds later: truncated where the client does not take so much.
  */
 function fitting(found: Buffer, { query, tcp }: Asking, age: number): Buffer {
   return !tcp && found.length > query.size ? bare(query, 'cut') : aged(found, query, age, LONGEST_LIFE)

@@ -12,7 +12,7 @@ import { agreement, mixCase, type Query } from './wire.ts'
 const PORTS = 64
 const ASKED = 256
 /**
- * How long an answer in another case than it was asked in waits for one in the right case, in milliseconds;
+ * The milliseconds for which an answer in another case than its question waits for one in the right case;
  * and after how many of them in a row it is known that an upstream does not keep the case.
  */
 const OTHER_CASE = 250
@@ -50,8 +50,8 @@ export class UpstreamPorts {
   #open: Port[] = []
   #next = 0
   /**
-   * How many answers in a row came in another case, and until when the case is not mixed where these are too
-   * many.
+   * The number of answers in a row that came in another case, and the time until which the case is not mixed
+   * where these are too many.
    */
   #otherCases = 0
   #mixesAgain = 0

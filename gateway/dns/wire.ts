@@ -14,8 +14,8 @@ const [RESPONSE, OPCODE, TRUNCATED, RECURSION_DESIRED, RECURSION_AVAILABLE] = [
 /** The longest that an answer counts, in seconds: a change of the policy shows soon. */
 export const LONGEST_LIFE = 10
 /**
- * How long a name may be with its lengths and without its end, in bytes (section 2.3.4), and where one is put
- * together.
+ * The longest name with its lengths and without its end, in bytes (section 2.3.4), and the buffer in which
+ * one is put together.
  */
 const LONGEST_NAME = 254
 const text = Buffer.alloc(LONGEST_NAME)
@@ -87,13 +87,13 @@ export function readQuery(message: Buffer): Query | null {
 }
 
 /**
- * How the question of an answer agrees with the one that was sent: byte for byte, but for its case, or not at
- * all.
+ * The agreement of the question of an answer with the one that was sent: byte for byte, but for its case, or
+ * not at all.
  */
 export type Agreement = 'exact' | 'other-case' | 'none'
 
 /**
- * How a message answers a query that was sent (RFC 1035, section 7.3): by its id and its question, which ends
+ * Returns how well a message answers a query (RFC 1035, section 7.3): by its id and its question, which ends
  * at `end`.
  */
 export function agreement(found: Buffer, sent: Buffer, end: number): Agreement {
@@ -309,7 +309,7 @@ export function bare({ message, written, id, name, end }: Query, what: 'cut' | n
 }
 
 /**
- * Where the types of a message's records stand, past their names, as they were found last: a record has
+ * The offsets of the types of a message's records, past their names, as they were found last: a record has
  * eleven bytes at least.
  */
 const heads = new Uint16Array(0x10000 / 11)

@@ -10,7 +10,7 @@ import type { Viewer } from './viewer.ts'
 /** The path to which a form is sent, and the one that shows the device's own access, under any name. */
 export const PATHS = { ask: '/kairostat/ask', access: '/kairostat/access' } as const
 /**
- * How long after it was made it is shown that a request was declined, or that nobody answered, in seconds.
+ * The seconds for which a page shows that a request was declined, or that nobody answered.
  */
 const SHOWN = { declined: HOUR, unanswered: 3 * HOUR }
 const CHOSEN = 30
@@ -21,7 +21,7 @@ export function isAsking({ request, at }: Viewer): boolean {
 }
 
 /**
- * What became of the viewer's request, and a form to ask for more time where nothing restricts asking
+ * Returns the state of the viewer's request, and a form to ask for more time where nothing restricts asking
  * (HTML).
  */
 export function askForm(viewer: Viewer): string {

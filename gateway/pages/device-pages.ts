@@ -18,7 +18,7 @@ export const ACCESS_NAME = 'access.home.arpa'
 export const PAGE_ADDRESS = '192.0.2.80'
 
 /**
- * What a device asks of the gateway's pages: the name is as the browser said it, a form only where one was
+ * The request of a device for a page: the name is as the browser said it, a form only where one was
  * sent.
  */
 export interface PageRequest {

@@ -40,8 +40,8 @@ ${body}
 }
 
 /**
- * When something opens, as seen from an instant (both in seconds): the bare time today, else with its weekday
- * and, after a week, its date.
+ * Returns the end of a block in words, as seen from an instant (both in seconds): the bare time today, else
+ * with its weekday and, after a week, its date.
  */
 export function untilWords(until: number, at: number, zone: string): string {
   const local = localText(until, zone)

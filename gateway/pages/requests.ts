@@ -16,7 +16,7 @@ import { readOrBegin, STATE_FILES, type ReadState } from '../state/state.ts'
 /** The requests that a device may send in a day. */
 const MOST_OF_ONE = 10
 /**
- * How many requests may wait at a time: of all, and of unknown devices, whose addresses anybody can make
+ * The most requests that wait at a time: of all, and of unknown devices, whose addresses anybody can make
  * up.
  */
 const MOST_WAITING = 100

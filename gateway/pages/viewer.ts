@@ -10,8 +10,8 @@ import type { AccessRequest } from '../../protocol/request.ts'
 const [WIDTH, HEIGHT] = [480, 22]
 
 /**
- * Who looks at a page of the gateway, and when (seconds). `periods` are the policies that were in force, up
- * to the one that is.
+ * The viewer of a page of the gateway, and the time (seconds). `periods` are the policies that were in force,
+ * up to the one that is.
  */
 export interface Viewer {
   readonly compiled: Compiled

@@ -11,7 +11,7 @@ import type {
 import type { Trouble } from '../../protocol/gateway/alarm.ts'
 import type { Evidence } from '../../protocol/gateway/evidence.ts'
 
-/** What a plane is told beside the policy. */
+/** The setting of a plane beside the policy. */
 export interface PlaneSetting {
   /** Whether addresses of blocked names are blocked too. */
   readonly closedAddresses: boolean
@@ -25,17 +25,17 @@ export interface PlaneSetting {
 export interface DataPlane {
   readonly kind: GatewayStatus['plane']
   readonly timeZone: string
-  /** How often one may look at it, in milliseconds. */
+  /** The milliseconds between two looks at it. */
   readonly lookEveryMs: number
   /** The plane's clock, in milliseconds since 1970. */
   now(): number
-  /** What it noticed by itself and is not as it should be. */
+  /** Returns the troubles that it noticed by itself. */
   troubles(): readonly Trouble[]
   sightings(): readonly Sighting[]
   /** The interfaces of the local network. */
   interfaces(): readonly LanInterface[]
   evidence(): Promise<Evidence>
-  /** What was looked up. */
+  /** The log of look-ups. */
   readonly lookups: LookupLog
   /**
    * Takes another setting; before the first policy too.
@@ -47,7 +47,7 @@ export interface DataPlane {
    * Treats all devices that the policy does not name as if they had used up their allowances, or no longer.
    */
   limitStrangers(areSpent: boolean): Promise<void>
-  /** What of a policy this plane could not do; `null` where it can do all. */
+  /** Returns the parts of a policy that this plane cannot enforce; `null` where it can enforce all. */
   check(policy: Policy): Promise<Refusal>
   /**
    * Holds the devices to the policy from now on, or says what of it this plane cannot do; then, and where it

@@ -12,19 +12,19 @@ const GUARD = 2
 /** The seconds for which an alarm stays after it was last seen. */
 const STAYS = 600
 /**
- * How many packets of somebody who is cut off get through before it is said, and which part of all that was
+ * The packets of a blocked device that get through before an alarm, and the part of all that was
  * seen: what was counted is read while packets go on, so that a few are seen and not yet dropped, or the
  * other way.
  */
 const LEAK = 5
 const LEAK_PART = 0.02
 /**
- * How many packets somebody sends under a rule that closes everything before it is strange that the rule
+ * The packets under a rule that blocks everything from which it is strange that the rule
  * dropped none.
  */
 const CHANCES = 20
 /**
- * How many packets pass of a device under rules for names before it is strange that it looks nothing up, and
+ * The packets of a device under rules for names from which it is strange that it looks nothing up, and
  * within which time it should, in seconds.
  */
 const UNASKED = 500
@@ -51,7 +51,7 @@ export class AlarmWatch {
   readonly #found = new Map<string, Found & { readonly lastSeen: number }>()
   #before: Look | null = null
   /**
-   * What was counted of somebody when a clause was first seen to cut them off, or when it was last said that
+   * The counts of a device when a clause was first seen to block it, or when an alarm last said that
    * some got through.
    */
   readonly #bases = new Map<string, { readonly id: string; readonly seen: number; readonly passed: number }>()

@@ -9,7 +9,8 @@ import { readOrBegin, reasonOf, STATE_FILES, type Damage } from '../state/state.
 import type { PolicyReader } from './reader.ts'
 
 /**
- * Who is never restricted by a policy, kept beside it: what is known where the policy itself can't be read.
+ * The devices that a policy never restricts, stored beside it for the case that the policy itself can't be
+ * read.
  */
 export interface KnownOpen {
   /** Whether unknown devices are restricted by nothing. */

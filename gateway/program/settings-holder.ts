@@ -89,7 +89,8 @@ export class SettingsHolder {
     const { folder, damage, forget } = this.parts
     if (folder === null) return
     const file = join(folder, STATE_FILES.settings)
-    // What is no longer kept is forgotten before a new start would find these: where that fails, nothing
+    // Data that are no longer kept are deleted before a new start would find these settings: where that
+    // fails, nothing
     // changed.
     const store = await prepareFile(file, JSON.stringify(this.#settings))
     await forget()

@@ -14,7 +14,8 @@ const UNIT = 'kairostat-table.service'
 const SCRIPT = 'S10kairostat'
 
 /**
- * How the router starts its programs: what loads the table, and the commands that take it up and let it go.
+ * The start-up system of the router: the file that loads the table, and the commands that take it up and let
+ * it go.
  */
 const WAYS: Readonly<Record<string, { file: StartUpFile; begin: string; end: string }>> = {
   units: {

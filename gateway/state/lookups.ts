@@ -7,7 +7,7 @@ import { isInstant, type RowFormat, type Rows } from './row-store.ts'
 /** The longest time from the first to the last look-up of a run, in seconds. */
 const RUN = HOUR
 /**
- * How many runs are kept at most: whoever makes up names fills no memory; how many of one device, so that
+ * The most runs: a client that makes up names fills no memory; the most of one device, so that
  * none takes the place of the others; and how many are gathered at a time: more than devices look up within a
  * run, else each would begin again and again, and few enough to lie near the processor.
  */

@@ -18,7 +18,7 @@ import type { Use } from './use-reader.ts'
 /** The age at which the times of used-up allowances are deleted. */
 const KEEP_SECONDS = 8 * DAY
 /**
- * How many pools of unknown devices are kept, and how many that are used up, each of which the kernel holds
+ * The most pools of unknown devices, and the most that are used up, each of which the kernel holds
  * apart: whoever makes up addresses fills no memory. One that is not used up goes for another; where too many
  * are, those of all others count as used up, too.
  */

@@ -33,7 +33,7 @@ export class UseReader {
 
   /**
    * Takes what was counted by an instant (seconds); what came since the last time belongs to its minute.
-   * Where it was not read for longer, as many of the minutes since then are active as the counts could have
+   * After a longer pause, as many of the minutes since then are active as the counts could have
    * made so.
    *
    * @param kilobytes from how many one way on a minute is active

@@ -1,5 +1,5 @@
 /**
- * What a gateway notices by itself, and since when: its clock was set (`about` = by how many seconds),
+ * A trouble that a gateway notices by itself, and its begin: its clock was set (`about` = by how many seconds),
  * somebody took its rules away and it put them back, something forwards packets past its rules (`about` =
  * which), the
  * router that it drives cannot be reached (`unreachable`; `about` = its address), an upstream does not answer

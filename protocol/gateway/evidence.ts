@@ -31,7 +31,7 @@ export function plus(a: Count, b: Count, times: 1 | -1 = 1): Count {
 }
 
 /**
- * What was counted of an adapter: what was seen of its connections, both ways (of a newcomer, what it sent),
+ * The counts of an adapter: what was seen of its connections, both ways (of a newcomer, what it sent),
  * what of that was dropped and what passed, and what of what passed came from outside (of a newcomer nothing).
  */
 export interface AdapterCount {
@@ -43,7 +43,7 @@ export interface AdapterCount {
   readonly lastDrop: Flow | null
 }
 /**
- * What was counted of a rule or override: what it let through, both ways, what it dropped of what was sent,
+ * The counts of a rule or override: what it let through, both ways, what it dropped of what was sent,
  * and what it spoke of where it is only logged.
  */
 export interface ClauseCount {
@@ -55,7 +55,7 @@ export interface ClauseCount {
 }
 
 /**
- * What the gateway counted since it has held a policy (`null` = it never did), under one after the other; and
+ * The counts of the gateway since it has held a policy (`null` = it never did), under one after the other; and
  * the latest flows, newest first.
  */
 export interface Evidence {

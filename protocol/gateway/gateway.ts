@@ -15,7 +15,7 @@ export interface GatewayStatus {
   readonly clock: string
   readonly timeZone: string
   /**
-   * What its time-zone data say of that zone from the start of its clock's year on, as `offsetsFrom` in
+   * Its time-zone data for that zone from the start of its clock's year on, as `offsetsFrom` in
    * core/time writes it.
    */
   readonly offsets: readonly string[]
@@ -133,8 +133,8 @@ export interface Gateway {
    */
   usage(run: string | null, number: number): Promise<UsageNews>
   /**
-   * What is used of allowances, and when they were used up in what went on at or after an instant; `null` = of
-   * at least the last week.
+   * Returns the usage of allowances, and the times at which they were used up, at or after an instant; `null`
+   * = of at least the last week.
    */
   allowances(since: string | null): Promise<AllowanceNews>
   /** Takes settings in the place of those before, whole or not at all. */
@@ -162,8 +162,8 @@ export interface Gateway {
    */
   amend(overrides: unknown, digest: string): Promise<Refusal>
   /**
-   * How somebody stands at an instant by the policy that it holds: the device that has this address, or a
-   * newcomer; `null` before the first policy.
+   * Returns the decision on a device at an instant by the policy that it holds: the device that has this
+   * address, or a newcomer; `null` before the first policy.
    */
   decision(mac: string, at: string): Promise<Decision | null>
   /** Calls `changed` at every change until the signal aborts; ends also where the connection does. */
@@ -185,7 +185,7 @@ export interface PairingAnswer {
 }
 
 /**
- * How a gateway stands to what is live: it enforces that, will, refuses it, or does not answer; `none` = no
- * gateway is connected.
+ * The standing of a gateway to the live policy: it enforces that, will, refuses it, or does not answer;
+ * `none` = no gateway is connected.
  */
 export type GatewayState = 'in-force' | 'pending' | 'refused' | 'away' | 'none'

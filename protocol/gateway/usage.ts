@@ -1,8 +1,8 @@
 import type { Count } from './evidence.ts'
 
 /**
- * What one adapter used in one network within one hour, as one run of the gateway's program counted it: other
- * runs counted other parts of the same hour.
+ * The usage of one adapter in one network within one hour, as one run of the gateway's program counted it:
+ * other runs counted other parts of the same hour.
  *
  * `hour` is the instant (ISO, in UTC) at which an hour begins on the clock of the gateway's zone; `network` is
  * `null` where the policy names none. `sent` and `received` passed; of an unknown device only what it sent is

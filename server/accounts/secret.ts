@@ -6,7 +6,8 @@ export function newSecret(): string {
 }
 
 /**
- * What of a secret is stored, so that a copy of the database gives nobody access: its SHA-256 in hexadecimal.
+ * Returns the hash of a secret, which is stored so that a copy of the database gives nobody access: SHA-256
+ * in hexadecimal.
  */
 export function hashOfSecret(secret: string): string {
   return createHash('sha256').update(secret).digest('hex')

@@ -8,10 +8,10 @@ import type { ListSourceAnswer } from '../../protocol/list-source.ts'
 import type { GatewayAnswer, LiveAnswer, UsageAnswer } from '../../protocol/answers.ts'
 
 /**
- * What the gateway counted, as Prometheus reads it (text format 0.0.4): packets and bytes by device and by
- * rule, what was used today and of allowances, how old lists are, alarms, whether what is live is in force, its
- * clock. Counters are the gateway's own, so that they begin anew where it does; those of usage do so at
- * midnight.
+ * Returns the counts of the gateway, as Prometheus reads them (text format 0.0.4): packets and bytes by
+ * device and by rule, what was used today and of allowances, how old lists are, alarms, whether what is live
+ * is in force, its clock. Counters are the gateway's own, so that they begin anew where it does; those of
+ * usage do so at midnight.
  *
  * @returns the type of the text and the text
  * @throws Error where the gateway is away while it says what it counted

@@ -59,7 +59,7 @@ export async function condenseUsage(sql: Sql, zone: string): Promise<void> {
 }
 
 /**
- * What was used in `[from, until)` by adapter, network and hour, as far back as hours are kept; `at` is the
+ * Returns the usage in `[from, until)` by adapter, network and hour, as far back as hours are kept; `at` is the
  * instant at which the hour begins. `macs` = only of these; empty = of all.
  */
 export function usageByHour(

@@ -73,7 +73,7 @@ export function usageToday(sql: Sql, zone: string): Promise<UsageAnswer[]> {
 }
 
 /**
- * What was used as CSV (RFC 4180), with the names of devices; no value that a spreadsheet would take for a
+ * Returns the usage as CSV (RFC 4180), with the names of devices; no value that a spreadsheet would take for a
  * formula.
  */
 export async function usageFile(sql: Sql, query: UsageQuery): Promise<string> {

@@ -15,7 +15,8 @@ export interface Sql {
 export const HERE = `current_setting('kairostat.place')`
 
 /**
- * What a process holds of what it asked for (nothing while it is not connected), and how many it shut out.
+ * The locks that a process holds of those it asked for (none while it is not connected), and the processes it
+ * shut out.
  */
 export interface Holds {
   readonly held: ReadonlySet<string>

@@ -10,7 +10,7 @@ import { CHANNEL, ENTER, HAND_OVER, OWNER, SCHEMA, told, type Database, type Sql
 import { settle } from './schema.ts'
 
 /**
- * What is committed is on the disk when it is acknowledged, also where the power fails: PGlite's own file
+ * A committed transaction is on the disk when it is acknowledged, also where the power fails: PGlite's own file
  * system leaves fsync out, and starts without it.
  */
 class DurableFiles extends NodeFS {

@@ -15,8 +15,8 @@ export async function placeIds(sql: Sql): Promise<string[]> {
 }
 
 /**
- * What tells a place from every other, also from one of the same id that was removed; `null` before it is
- * set up.
+ * Returns the key that tells a place from every other, also from one of the same id that was removed; `null`
+ * before it is set up.
  */
 export async function placeKey(sql: Sql): Promise<string | null> {
   const [row] = await sql.query<{ key: string }>(`select key from place where id = ${HERE}`)

@@ -10,7 +10,7 @@ export { UnusableDatabase } from './keeper.ts'
 /** The most connections, beside the one that listens. */
 const CONNECTIONS = 10
 /**
- * What a statement ends with that came into the way of another (class 40 of the SQLSTATE codes): it is done
+ * The errors of statements that conflict with others (class 40 of the SQLSTATE codes): the statement is done
  * again, so often at most, after a pause of up to so many milliseconds.
  */
 const IN_THE_WAY = new Set(['40001', '40P01'])

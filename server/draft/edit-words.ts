@@ -7,7 +7,7 @@ import type { Sql } from '../database/database.ts'
 import type { DraftChange } from './draft-step-sql.ts'
 
 /**
- * What changes of the draft did, a line for each thing, as "Rule “Quiet bench” applies to: Apprentices →
+ * Returns the changes of the draft in words, a line for each, as "Rule “Quiet bench” applies to: Apprentices →
  * everyone". Of entries that did not change only their names are read: a list may have a million sites.
  */
 export async function changeWords(sql: Sql, changes: readonly DraftChange[]): Promise<string> {

@@ -134,7 +134,7 @@ class Link implements GatewayLink {
       })
     } catch (error) {
       const trouble = errorText(error)
-      // When it is back it may be another program, which can do more, on a machine that has room.
+      // A gateway that is back may be another program, which can do more, on a machine that has room.
       this.#refusal = null
       this.#failure = null
       if (error instanceof NoGateway) return this.#show({ ...UNASKED, state: 'none' })

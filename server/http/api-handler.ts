@@ -143,7 +143,7 @@ export async function queryOf<S extends Schema>(event: H3Event, schema: S): Prom
 }
 
 /**
- * What is to stand in the place of something that goes, by the query: undefined = not said, `null` = nothing.
+ * Returns the replacement of an entry that is deleted, by the query: undefined = not said, `null` = nothing.
  */
 export function insteadIn(event: H3Event): string | null | undefined {
   const { instead } = getQuery(event)

@@ -14,7 +14,7 @@ import { routeOf } from './needs.ts'
 const BODY_PATIENCE_MS = 20_000
 const SLOWEST = 20_000
 /**
- * How deep a body may be, how many entries a list of it may have whose form says nothing, and how many keys
+ * The deepest nesting of a body, the most entries of a list whose form says nothing, and the most keys
  * too many.
  */
 const [DEEPEST, MOST_ENTRIES, MOST_STRANGE] = [30, 1000, 20]

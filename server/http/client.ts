@@ -47,7 +47,7 @@ export const NAMES: ReadonlySet<string> = new Set(
 const LOOPBACK = new Set(['localhost', '127.0.0.1', '[::1]'])
 
 /**
- * Who sent a request. What a header says of it (RFC 7239 calls it forwarded) counts only from a trusted
+ * Returns the sender of a request. A header about it (RFC 7239 calls it forwarded) counts only from a trusted
  * proxy.
  */
 export function clientOf(event: H3Event): Client {

@@ -11,7 +11,7 @@ import { pagesOf } from '../../protocol/places.ts'
 import type { KnownPlace } from '../places/places.ts'
 
 /**
- * How long a process may take to say that it heard, and how long a connection may be silent, in
+ * The time that a process has to acknowledge a request, and the time that a connection may be silent, in
  * milliseconds.
  */
 const [SILENT_MS, IDLE_MS] = [3000, 20_000]
@@ -73,7 +73,7 @@ export class Peers {
    */
   async forward(event: H3Event, place: KnownPlace): Promise<void> {
     const held = await holding(place.sql)
-    // Who was asked by another process asks no third: while a place goes over, each may think that the
+    // A process that was asked by another asks no third: while a place goes over, each may think that the
     // other has it.
     if (!held || held.peer === this.#address || clientOfPeer(event)) throw new ApiError('taken-over')
     const { req, res } = event.node

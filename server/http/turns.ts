@@ -3,7 +3,7 @@ import type { H3Event } from 'h3'
 import { ApiError } from '../errors.ts'
 
 /**
- * How many heavy requests of one account, and of all, are answered at a time, and how many of one may wait.
+ * The heavy requests of one account, and of all, that are answered at a time, and those of one that may wait.
  */
 const [AT_ONCE, AT_ONCE_IN_ALL, WAITING] = [2, 8, 30]
 

@@ -21,7 +21,7 @@ export interface ListJob {
 }
 
 /**
- * What a text says: no list, what is there already, or another list and why it waits (`null` = it does
+ * The result of a comparison: no list, no change, or another list and the reason why it waits (`null` = it does
  * not).
  */
 export type ListFound =

@@ -190,7 +190,7 @@ async function takeText(sql: Sql, gateway: Gateway, source: StoredSource, text: 
 }
 
 /**
- * What allow rules need: names and blocks of other lists, apps and their own; and what of this list itself.
+ * Returns the sites that allow rules need: of other lists, apps and their own; and those of this list itself.
  */
 function neededBy(policy: Policy, list: string) {
   const allowing = policy.rules.filter(({ effect, enabled }) => enabled && effect === 'allow')

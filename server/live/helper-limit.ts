@@ -10,7 +10,7 @@ import { overrideAuthor } from './override-sql.ts'
 import { ApiError } from '../errors.ts'
 
 /**
- * What somebody does to an override: before it (`null` = there is none) and after it (`null` = it ends
+ * An act on an override: before it (`null` = there is none) and after it (`null` = it ends
  * now).
  */
 interface OverrideAct {

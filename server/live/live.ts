@@ -35,7 +35,7 @@ export { overrideActs } from './override-sql.ts'
 export { revisions } from './revision-sql.ts'
 
 /**
- * What is live: the latest revision with the overrides beside it. Before the first revision a policy that
+ * Returns the live policy: the latest revision with the overrides beside it. Before the first one a policy that
  * restricts nobody.
  */
 export async function readLive(sql: Sql): Promise<LiveAnswer> {
@@ -248,7 +248,7 @@ async function overrideThere(tx: Sql, id: string): Promise<{ policy: Policy; ove
 const noOverride = () => new ApiError('not-found', 'That override has ended already.')
 
 /**
- * When what is added to allowances ends by itself, in seconds: with the last of their periods.
+ * Returns the end of an addition to allowances, in seconds: with the last of their periods.
  *
  * @throws ApiError `not-possible` where no rule has such an allowance
  */

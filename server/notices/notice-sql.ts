@@ -15,8 +15,8 @@ export async function isAnythingDue(sql: Sql): Promise<boolean> {
 }
 
 /**
- * Who is due a mail: those with notices of which the first has waited `gatherSeconds`, none of which is to be
- * tried again later only, and who got no mail within `pauseSeconds`.
+ * Returns the people to whom a mail is due: those with notices of which the first has waited `gatherSeconds`,
+ * none of which is to be tried again later only, and who got no mail within `pauseSeconds`.
  */
 export function mailsDue(
   sql: Sql,

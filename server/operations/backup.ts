@@ -12,7 +12,7 @@ import { gatewaySettingsOf } from '../places/place-folder.ts'
 import { SNAPSHOT_FOLDER } from './data-folder.ts'
 
 /**
- * What a backup holds: the shape of its tables, their rows, and what the embedded gateway keeps of its
+ * The contents of a backup: the shape of its tables, their rows, and what the embedded gateway keeps of its
  * settings. Sessions and tries to sign in are left out, but where a place moves.
  */
 interface Backup {

@@ -134,8 +134,8 @@ export class ServedCertificate {
 }
 
 /**
- * What a browser shows of a certificate: its fingerprint (SHA-256), and until when it is valid (ISO 8601,
- * UTC).
+ * The facts that a browser shows of a certificate: its fingerprint (SHA-256), and until when it is valid (ISO
+ * 8601, UTC).
  */
 export interface CertificateFacts {
   readonly fingerprint: string

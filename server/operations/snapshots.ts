@@ -7,7 +7,7 @@ import { notify } from '../outbox/notify.ts'
 import { takeSnapshot } from './backup.ts'
 
 /**
- * How often is looked for what is due, how often rows that are over are cleared, and after what time a
+ * The time between two looks for due work and between two clearings of old rows, and the time after which a
  * backup that failed is tried again.
  */
 const [LOOK_EVERY_MS, CLEAR_EVERY_MS, RETRY_AFTER_MS] = [60_000, 3_600_000, 3_600_000]

@@ -2,7 +2,8 @@ import type { GatewayState } from '../../protocol/gateway/gateway.ts'
 import type { Sql } from '../database/database.ts'
 
 /**
- * Which process runs a place, by the address at which other processes reach it, and how the gateway stands.
+ * The process that runs a place, by the address at which other processes reach it, and the standing of the
+ * gateway.
  */
 export interface Holding {
   readonly peer: string

@@ -10,7 +10,7 @@ export class GenerationalCache<V> {
   /** Begins empty. */
   constructor(private readonly most: number) {}
 
-  /** What is there under a key; what is in the older half counts as gone. */
+  /** Returns the value of a key; values in the older half count as gone. */
   get(key: string): V | undefined {
     return this.#newer.get(key)
   }

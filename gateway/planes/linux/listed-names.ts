@@ -1,6 +1,6 @@
 /**
- * How long the addresses of a name are good for, and how many names one client may have asked for within a
- * minute, and all at a time.
+ * The time for which the addresses of a name are valid, and the most names that one client may have asked for
+ * within a minute, and all at a time.
  */
 const VALID_MS = 300_000
 const PER_CLIENT = 30

@@ -92,8 +92,8 @@ export class NameEnforcement {
   }
 
   /**
-   * Who asks: the port on which the packet came tells a MAC address of the policy; what an unknown device is
-   * called, its IP address does.
+   * Returns the client: the port on which the packet came tells a MAC address of the policy; what an unknown
+   * device is called, its IP address does.
    */
   #whoIs({ mac: decideAs, network }: Asker, from: string): Who {
     if (decideAs !== null) return { decideAs, network, tellAs: decideAs }

@@ -21,8 +21,8 @@ const EACH = 64
 const MOST_STRANGERS = 4096
 
 /**
- * Who asks: by whose rules (a MAC address, or `null` for every unknown device) and in which network, and under
- * which address it is told of (`null` = not known).
+ * The client: the device whose rules count (a MAC address, or `null` for every unknown device) and in which
+ * network, and under which address it is told of (`null` = not known).
  */
 export interface Who {
   readonly decideAs: string | null
@@ -41,9 +41,9 @@ export class NothingHeld extends Error {
 export interface Names {
   readonly log: LookupLog
   /**
-   * What becomes of a look-up at an instant (seconds); `page` = a blocked name leads to a page. `aliasOf` =
-   * this was asked for, and leads to the name, which is only told of where it is blocked: by a clause before
-   * the one that lets through what was asked for.
+   * Returns the ruling on a look-up at an instant (seconds); `page` = a blocked name leads to a page.
+   * `aliasOf` = this was asked for, and leads to the name, which is only told of where it is blocked: by a
+   * clause before the one that lets through what was asked for.
    *
    * @throws NothingHeld before the first policy
    */
@@ -265,7 +265,7 @@ export function namingIn(plan: Plan, closedAddresses: boolean): Naming[] {
   return plan.clauses.flatMap((clause, place) => {
     if (namesOf(clause, place, closedAddresses) === null) return []
     const { sets, keywords } = clause.what!
-    // What a name itself leads to is blocked, not what lies under it or has a word in it: whoever answers for
+    // The name itself is blocked, not those that lie under it or have a word of it: whoever answers for
     // such names could say anything.
     const blocks = clause.effect === 'block'
     const has = (name: string) => {

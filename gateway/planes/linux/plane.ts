@@ -28,7 +28,7 @@ const LOOKS = 30
 /** After how many looks lease files are read: they tell names alone. */
 const LEASE_LOOKS = 3
 /**
- * How long it is told that the clock was set or the table taken away, and that something forwards past our
+ * The time for which a clock that was set or a table that was removed is told, and traffic that passes our
  * rules, in seconds.
  */
 const TOLD = HOUR
@@ -350,8 +350,8 @@ class LinuxPlane implements DataPlane {
   }
 
   /**
-   * How often it was chosen anew under which addresses who asks is shown; and when it may be again (ms,
-   * monotonic).
+   * The number of times that the addresses under which clients are shown were chosen anew; and when it may be
+   * again (ms, monotonic).
    */
   #shownTurn = 0
   #nextTurnAt = -Infinity

@@ -12,14 +12,14 @@ export interface PastTry {
   readonly effect: Effect
 }
 
-/** How much comes in a minute of such use, in bytes, and how many of them go out for each that comes. */
+/** The bytes that come in a minute of such use, and those that go out for each that comes. */
 const A_MINUTE = 400_000
 const SENT_SHARE = 0.08
 const PACKET = 900
 
 /**
- * What a made-up past used, by hour: each try that passed was some minutes of use, as its place and instant
- * have it, each that was blocked a few packets.
+ * Returns the usage of a made-up past by hour: each try that passed was some minutes of use, as its place and
+ * instant have it, each that was blocked a few packets.
  */
 export function pastUse(tries: readonly PastTry[], zone: string): UsageHour[] {
   const hours = new Map<string, UsageHour>()

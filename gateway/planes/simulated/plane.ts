@@ -39,7 +39,7 @@ const ABOUT: Record<Exclude<Pretence, 'passes'>, string> = {
 export interface SimulationControls {
   /** The names of its made-up apps. */
   readonly apps: readonly string[]
-  /** What it used in its made-up past; empty before the first policy. */
+  /** Returns the usage of its made-up past; empty before the first policy. */
   pastUse(): readonly UsageHour[]
   /** Sets its clock to milliseconds since 1970; `null` = it is the machine's again. */
   setClock(instantMs: number | null): void
@@ -86,7 +86,7 @@ export function simulatedPlane(
 }
 
 /**
- * Whom a name of a simulated network's page stands for, and which name it then asks for.
+ * Returns the device behind a name of a simulated network's page, and the name that it asks for.
  *
  * | name                                       | device            | asks for                  |
  * |--------------------------------------------|-------------------|---------------------------|
@@ -225,7 +225,7 @@ class MadeUpNetwork implements SimulatedPlane {
     }
   }
 
-  /** What is chosen counts for what is kept and told; the pages are shown where there is a port for them. */
+  /** The settings count for stored data and reports; the pages are shown where there is a port for them. */
   async set({ pages }: PlaneSetting) {
     await this.#page?.show(pages !== null)
     this.#pages = pages
@@ -325,13 +325,13 @@ class MadeUpNetwork implements SimulatedPlane {
     return Math.floor(this.now() / 1000)
   }
 
-  /** How many seconds the simulation has run. */
+  /** Returns the seconds for which the simulation has run. */
   #second(): number {
     return Math.floor((Date.now() - this.#started) / 1000)
   }
 }
 
-/** What becomes of a try before the first policy. */
+/** The verdict on a try before the first policy. */
 const UNDECIDED: Decided = { verdict: { effect: 'allow', decidedBy: null }, logs: [] }
 
 const known = new Map<string, Destination>()

@@ -1,9 +1,9 @@
 import { NOTHING, plus, type Count, type Flow } from '../../../protocol/gateway/evidence.ts'
 
-/** What was counted of a device or a clause. */
+/** The counts of a device or a clause. */
 export interface Counted {
   readonly passed: Count
-  /** What of what passed came from outside. */
+  /** The part of the passed traffic that came from outside. */
   readonly received: Count
   readonly dropped: Count
   readonly logged: Count
@@ -29,7 +29,8 @@ export function count(all: Map<string, Counted>, key: string, flow: Flow): void 
 }
 
 /**
- * What a try would take: one that is dropped, its first packet once more; one that passes more, by its place.
+ * Returns the size of a try: one that is dropped, its first packet once more; one that passes more, by its
+ * place.
  */
 function sizeOf({ to, effect }: Flow): Count {
   if (effect === 'block') return { packets: 2, bytes: 120 }

@@ -7,13 +7,13 @@ export function isThere({ connected, stays }: SimulatedDevice, second: number): 
   return connected && (!stays || stays.some(({ from, until }) => from <= second && second < until))
 }
 
-/** How long the made-up past is, in hours. */
+/** The hours of the made-up past. */
 const PAST = 7 * 24
 
 /**
- * What a network tried in the seven days before an instant (seconds): by day more than by night, each try
- * with its own instant, in their order. An hour's tries depend
- * on the seed and the hour alone, so that a plane that starts again makes up the same ones.
+ * Returns the tries of a network in the seven days before an instant (seconds): by day more than by night,
+ * each try with its own instant, in their order. An hour's tries depend on the seed and the hour alone, so
+ * that a plane that starts again makes up the same ones.
  */
 export function pastOf(
   network: readonly SimulatedDevice[],

@@ -13,7 +13,7 @@ export interface SimulatedDevice {
   readonly medium: Medium
   readonly connected: boolean
   /**
-   * When it comes and goes, in seconds from the start of the plane: it is there in every span `[from,
+   * The times of its presence, in seconds from the start of the plane: it is there in every span `[from,
    * until)`, and always where this is missing.
    */
   readonly stays?: readonly { readonly from: number; readonly until: number }[]

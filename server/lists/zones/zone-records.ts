@@ -22,7 +22,7 @@ export class ZoneRecords {
   #lines: Set<string>
   #serial: number | null = null
   /**
-   * How the answer goes on: nothing is known yet, the zone as a whole, or what goes and what comes in turn.
+   * The kind of the answer: not known yet, the whole zone, or removed and added records in turn.
    */
   #part: 'first' | 'whole' | 'gone' | 'new' = 'first'
   /** The serial up to which changes were read. */

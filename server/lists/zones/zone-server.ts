@@ -35,12 +35,12 @@ import {
 import { zoneOf } from './zone-transfer.ts'
 
 /**
- * How many records go into a message, how many connections there may be in all and of one client, and how
+ * The records of a message, the most connections in all and of one client, and how
  * long one may be silent, in ms.
  */
 const [RECORDS, CONNECTIONS, CONNECTIONS_EACH, IDLE_MS] = [400, 20, 5, 30_000]
 /**
- * How many datagrams are worked on at a time; what comes beyond is dropped, and asked again by who needs
+ * The datagrams that are worked on at a time; more are dropped, and sent again by whoever needs
  * it.
  */
 const DATAGRAMS = 50
@@ -258,8 +258,8 @@ class ZoneAnswers {
   }
 
   /**
-   * Whose key of a name signed a message, with what signs the answer; or why none did (RFC 8945, section
-   * 3).
+   * Finds the key that signed a message, with the signer of the answer; or the reason why none did (RFC 8945,
+   * section 3).
    */
   async #signedBy(
     message: Buffer,

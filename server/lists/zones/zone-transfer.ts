@@ -7,7 +7,7 @@ import { Signer, TsigFault, Verifier, type TsigKey } from './tsig.ts'
 import { ZoneFault, ZoneRecords, type ZoneCopy } from './zone-records.ts'
 
 /**
- * How long a transfer may take and how long a server may say nothing, in milliseconds; how much it may say,
+ * The longest time of a transfer and the longest silence of a server, in milliseconds; its most data,
  * in bytes.
  */
 const [PATIENCE_MS, SILENCE_MS, MOST_BYTES] = [120_000, 15_000, 256_000_000]

@@ -1,6 +1,6 @@
 /**
- * Where the system's programs lie: another of the same name, in a folder of somebody's own, is not meant. nft
- * reads and prints times in the zone of its environment.
+ * The folders of the system's programs: another program of the same name, in a folder of somebody's own, is
+ * not meant. nft reads and prints times in the zone of its environment.
  */
 export const SYSTEM = {
   PATH: '/usr/local/sbin:/usr/sbin:/usr/bin:/sbin:/bin',

@@ -4,7 +4,7 @@ import { GatewayFailure, type Refusal } from '../../../../protocol/gateway/gatew
 import { AwayFault, ToolFault, ToolUnusable } from '../system.ts'
 
 /**
- * What of a policy cannot be done on a router whose local network is on some interfaces: a network that a rule
+ * Returns the faults of a policy on a router whose local network is on some interfaces: a network that a rule
  * names, and from which nothing comes there. `null` where all can be.
  */
 export function unsupportedIn(policy: Policy, lans: readonly string[]): Refusal {

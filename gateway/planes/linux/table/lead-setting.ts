@@ -8,7 +8,7 @@ export interface ShownPrefix {
 }
 
 /**
- * How look-ups are led from a router that only has a shell to the machine that answers them, its controller.
+ * The way from a router that only has a shell to its controller, which answers look-ups.
  */
 export interface Lead {
   /** The addresses of the controller in the local network, of one or both versions of IP. */

@@ -16,8 +16,8 @@ export const leadVersions = (to: Lead['to']) =>
   VERSIONS.flatMap((one) => (to[one.version] === undefined ? [] : [{ ...one, address: to[one.version]! }]))
 
 /**
- * How what the controller itself sends is matched, for each version of IP or one: by its MAC address, since
- * everybody can write its IP address. None where its MAC address is not known.
+ * Returns the match of packets of the controller itself, for each version of IP or one: by its MAC address,
+ * since everybody can write its IP address. None where its MAC address is not known.
  */
 export const controllerMatches = ({ to, mac }: Lead, version?: 4 | 6): string[] =>
   mac === null
@@ -66,7 +66,7 @@ const BITS = { 4: 32, 6: 128 } as const
 
 /**
  * The prefixes of the local network with those under which the controller sees them, each of the same size.
- * Which these are follows from a secret: who does not know it cannot write such an address.
+ * The prefixes follow from a secret: nobody without it can write such an address.
  *
  * @throws RangeError where they are too large for that
  */

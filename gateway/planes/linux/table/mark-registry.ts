@@ -38,7 +38,7 @@ interface Written {
 /** Reads what was written down; `null` where it is not that. */
 function readMarks(text: string): Written | null {
   const value = JSON.parse(text) as { numbers?: unknown; last?: unknown; secret?: unknown } | null
-  // What earlier programs wrote is the numbers alone.
+  // Earlier versions wrote the numbers alone.
   const numbers = (value && 'last' in value ? value.numbers : value) as Record<string, unknown> | null
   if (typeof numbers !== 'object' || numbers === null || Array.isArray(numbers)) return null
   const given = Object.values(numbers)

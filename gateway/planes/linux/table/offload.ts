@@ -20,7 +20,7 @@ const MARKED_AFTER = 5000
 const NONE = 0
 
 /**
- * What stands in a flow table is forwarded before any rule of the forward chain is asked. Where it was agreed,
+ * Connections in a flow table are forwarded before any rule of the forward chain. Where it was agreed,
  * the rules of the firewall hand over only the connections of who is never restricted.
  */
 export class OffloadWatch {

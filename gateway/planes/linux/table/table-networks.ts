@@ -4,7 +4,7 @@ import type { Network } from '../../../../core/policy/types.ts'
 import { interfacesText, lanOf, VERSIONS, type Setting } from './table-setting.ts'
 
 /**
- * Who sends from a network: the addresses that the plan names, and whoever it does not where those have a
+ * The senders in a network: the addresses that the plan names, and whoever it does not where those have a
  * course.
  */
 export interface SendersThere {
@@ -59,7 +59,7 @@ export function byNetwork(
 }
 
 /**
- * How what comes from a network is matched, in each case that there is; none where it cannot come from
+ * Returns the match of packets from a network, one for each case; none where it cannot come from
  * there.
  */
 function matchesOf({ interfaces, subnets }: Network, { lans }: Pick<Setting, 'lans'>): string[] {

@@ -5,7 +5,10 @@ import { byNetwork, ownNetworks, sendersIn } from './table-networks.ts'
 import { MARK, markAs, markOf, numberOf, towardsCourse, VERSIONS, type Setting } from './table-setting.ts'
 import { chain, map, set } from './table-text.ts'
 
-/** Whose a packet is, on the way out by its MAC address, on the way back by its mark or IP address. */
+/**
+ * Returns the match of the owner of a packet, on the way out by its MAC address, on the way back by its
+ * mark or IP address.
+ */
 export function senderChains(plan: Plan, setting: Setting): string[] {
   const named = plan.senders.filter(({ mac }) => mac !== null)
   const unknown = plan.senders.filter(({ mac }) => mac === null)
@@ -71,7 +74,7 @@ export function senderChains(plan: Plan, setting: Setting): string[] {
       `${MARK} vmap @courses`,
       'drop',
     ]),
-    // What is begun from outside passes where the router forwards it to a device on purpose; its answers go
+    // A connection from outside passes where the router forwards it to a device on purpose; its answers go
     // the device's own way.
     chain('begun', ['ct status dnat accept', 'drop']),
   ]
@@ -82,7 +85,10 @@ function nameOf(sender: Sender, setting: Setting): string {
   return `${sender.mac === null ? 'unknown' : 'device'}_${numberOf(sender, setting)}`
 }
 
-/** Where packets of an address go that the plan names; `elsewhere` = its marks in other networks. */
+/**
+ * Returns the verdict for packets of an address that the plan names; `elsewhere` = its marks in other
+ * networks.
+ */
 function namedLines({ course }: Sender, mark: string, elsewhere: readonly string[]): string[] {
   if (course === null) return [`${MARK} == @marked accept`, markAs(mark), 'accept']
   const [judged, ours] = [towardsCourse(course), [markAs(mark), towardsCourse(course)]]
@@ -153,7 +159,7 @@ function adapterMaps(plan: Plan, setting: Setting): string[] {
   ]
 }
 
-/** What the local network sends, by who and, where that matters, from which network. */
+/** Returns the chains for packets of the local network, by sender and, where that matters, by network. */
 function outwardChains(plan: Plan, setting: Setting): string[] {
   const towardsAny = (unknown: Sender) => ['ether saddr vmap @adapters', `goto ${nameOf(unknown, setting)}`]
   const rest = towardsAny(sendersIn(plan, null).unknown!)

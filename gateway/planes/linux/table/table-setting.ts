@@ -3,7 +3,7 @@ import { networkOf } from '../../../../core/decision/subject.ts'
 import { senderKey, type Clause, type Plan, type Sender } from '../../../../core/plan/plan.ts'
 
 /**
- * How many unknown addresses the kernel tells apart; who finds no room counts as having used all allowances
+ * The unknown addresses that the kernel tells apart; one without room counts as having used all allowances
  * up. And how many tries and drops of theirs it remembers, apart from those of devices of the policy.
  */
 export const MOST_UNKNOWN = 4096
@@ -51,7 +51,7 @@ export interface Setting {
   readonly now: number
   /** By how many seconds the plan's clock is ahead of the kernel's: 0, but in tests. */
   readonly ahead: number
-  /** Who has an IP address of the local network, by the neighbour table. */
+  /** The map from IP addresses of the local network to their owners, by the neighbour table. */
   readonly hosts: readonly Host[]
 }
 
@@ -74,7 +74,7 @@ export const VERSIONS = [
 export const versionOf = (address: string): 4 | 6 => (address.includes(':') ? 6 : 4)
 
 /**
- * Where the addresses go that the names of a clause have, by its place in the plan; `null` where it covers
+ * Returns the set for the addresses of the names of a clause, by its place in the plan; `null` where it covers
  * no names, or does not go by their addresses: look-ups are logged by the resolver, and closed there.
  */
 export function namesOf({ effect, what }: Clause, place: number, closedAddresses: boolean): string | null {
@@ -91,7 +91,7 @@ export function namesSetOf(set: string): number | null {
   return match && Number(match[1])
 }
 
-/** Where a packet of a device with this course goes; `null` = it is never restricted. */
+/** Returns the chain for packets of a device with this course; `null` = it is never restricted. */
 export const towardsCourse = (course: number | null) =>
   course === null ? 'accept' : `goto schedule_${course}`
 
@@ -125,7 +125,7 @@ export const markOf = (number: number) => `0x${number.toString(16).padStart(4, '
 export const markAs = (mark: string) => `ct mark set ct mark and 0x0000ffff or ${mark}`
 
 /**
- * What the kernel remembers of a try: who, where to, and by which clause it was dropped, in a set of its own
+ * The tries that the kernel remembers: sender, destination, and the clause that dropped it, in a set of its own
  * for each version of IP.
  */
 export const keyOf = (ip: string) => `ether saddr . ${ip} daddr . meta l4proto . th dport`

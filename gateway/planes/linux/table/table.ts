@@ -23,7 +23,7 @@ import { chain, set } from './table-text.ts'
 /**
  * Writes a plan as a text for `nft -f`, which puts it in the place of the table before, whole or not at all.
  *
- * What a device sends is judged by its MAC address and the network that it comes from, whatever its IP address
+ * A packet of a device is judged by its MAC address and the network that it comes from, whatever its IP address
  * and its connection say: `adapters` leads to a chain that marks the connection and goes to the course of the
  * sender; a course goes by the kernel's clock to a standing, a standing through its clauses in order. The way
  * back is judged by who has the IP address now, or where that is not known by the connection's mark; what

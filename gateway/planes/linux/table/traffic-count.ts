@@ -1,6 +1,6 @@
 /**
- * How many packets went over interfaces, both ways, as a text that is another when some did (`/proc/net/dev`,
- * proc_net(5)); empty where none of them is there.
+ * Returns the count of packets on interfaces, both ways, as a text that is another when some did
+ * (`/proc/net/dev`, proc_net(5)); empty where none of them is there.
  *
  * @example trafficCount('  br0: 840 7 0 0 0 0 0 0 1200 9 0 0 0 0 0 0\n', ['br0']) // 'br0 7 9'
  */

@@ -63,7 +63,7 @@ export function neighbourhood(
 }
 
 /**
- * How many unknown devices are remembered, how many addresses they have in the table, and how many owners
+ * The unknown devices that are remembered, their addresses in the table, and the owners
  * of those.
  */
 const MOST_STRANGERS = 2000
@@ -71,7 +71,7 @@ const MOST_STRANGE_HOSTS = 2000
 const MOST_OWNERS = 20_000
 
 /**
- * What the neighbour table says of a MAC address on an interface: its addresses, and whether it answers
+ * The neighbours of a MAC address on an interface: its addresses, and whether it answers
  * just now.
  */
 interface Listed {
