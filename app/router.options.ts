@@ -2,7 +2,8 @@ import type { RouterConfig } from '@nuxt/schema'
 import type { RouteRecordRaw } from 'vue-router'
 import BoardPage from './pages/index.vue'
 
-// What almost everybody opens first comes with the first file: each further one would be a way to the
+// The page that almost everybody opens first comes with the first file: each further file would be a way to
+// the
 // server and
 // back before the answer is seen.
 export default {

@@ -19,7 +19,7 @@ export const bundleCommands = () => bundle('server/operations/commands.ts', 'dis
 export const bundleLists = () => bundle('server/lists/list-thread.ts', 'dist/list-thread.mjs')
 
 /**
- * How a program is bundled. What brings files of its own stays outside: SSH goes without its faster parts.
+ * The options of a bundle. Packages with files of their own stay outside: SSH works without its faster parts.
  */
 export const PROGRAM = {
   bundle: true,
@@ -35,7 +35,7 @@ export const PROGRAM = {
     'pg-native',
     '*.node',
   ],
-  // What a module of the older kind takes to be there.
+  // Globals that CommonJS modules expect.
   banner: {
     js: [
       'import { createRequire } from "node:module"',

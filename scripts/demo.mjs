@@ -9,7 +9,7 @@ if (size !== 'workshop' && size !== 'office')
   give(`--size is "${size}": say workshop (30 devices) or office (500).`)
 installPackages()
 await buildIfStale()
-/** Where the made-up devices' own pages are shown, once the page that explains a block is. */
+/** The port of the made-up devices' own pages, once the page that explains a block is shown. */
 const pagePort = process.env.KAIROSTAT_SIMULATED_PAGE_PORT ?? '3380'
 const password = randomBytes(9).toString('base64url')
 console.log('Making a fresh demo…')

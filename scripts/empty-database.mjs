@@ -1,7 +1,9 @@
 import { existsSync, mkdirSync, renameSync, statSync, writeFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 
-/** Where `server/database/database.ts` looks for an empty database, which it would take seconds to make. */
+/**
+ * The file in which `server/database/database.ts` looks for an empty database, which takes seconds to make.
+ */
 const root = fileURLToPath(new URL('../', import.meta.url))
 const FILE = `${root}dist/empty-database.tar`
 
@@ -18,5 +20,5 @@ export async function makeEmptyDatabase() {
   renameSync(`${FILE}.${process.pid}`, FILE)
 }
 
-/** What Vitest runs before all tests. */
+/** Makes the file before all tests of Vitest. */
 export default makeEmptyDatabase

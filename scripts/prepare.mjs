@@ -70,7 +70,10 @@ export function installChromium() {
   process.env.CHROMIUM ??= `/usr/bin/${find()}`
 }
 
-/** What sends real packets, and servers that the application talks to, each with its package. */
+/**
+ * The programs that send real packets, and the servers that the application talks to, each with its
+ * package.
+ */
 const NETWORK_PROGRAMS = [
   ['nft', 'nftables'],
   ['ip', 'iproute2'],

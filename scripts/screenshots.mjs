@@ -106,7 +106,7 @@ async function take([name, path, open, how]) {
     await page.keyboard.press('Enter')
   }
   await open?.(page)
-  // What is worked out in workers, and what the gateway counted.
+  // Waits for the workers, and for the counts of the gateway.
   await page.waitForTimeout(path === '/activity' ? 6000 : 1200)
   await keep(page, name)
   await context.close()

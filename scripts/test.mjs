@@ -19,10 +19,10 @@ const [moment, testAt] = MOMENTS[new Date().getDate() % MOMENTS.length]
 console.log(`The browser tests run as ${moment}${testAt ? ` (${testAt})` : ''}.`)
 const reports = mkdtempSync(`${tmpdir()}/kairostat-test-`)
 const counts = { passed: 0, failed: 0 }
-/** What failed, by name and with its message: said again at the end, where it is seen. */
+/** The failures with their messages: they are printed again at the end, where they are seen. */
 const failures = []
 
-// What comes from Debian is taken in beside what comes from the registry.
+// Debian packages are installed beside those of the registry.
 const system = withoutNetwork ? null : beside('system', ['scripts/test-system.mjs'])
 installPackages()
 if (system && (await system.ended) !== 0) {

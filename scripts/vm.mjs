@@ -13,14 +13,14 @@ import {
 import { dirname, join } from 'node:path'
 import { give, root } from './prepare.mjs'
 
-/** Where the kernel is unpacked, with what starts it. */
+/** The folder of the unpacked kernel, with the programs that start it. */
 const FOLDER = `${root}dist/vm`
 /** The modules that it needs before it has a file system. */
 const FIRST = ['9pnet_virtio', '9p', 'virtio_pci', 'overlay']
 const REMEDY =
   'The tests in a virtual machine need Debian on an x86-64 computer; npm test -- --without-network leaves them out.'
 
-/** What makes a virtual machine, and what runs in it, each with its package. */
+/** The programs that make a virtual machine, and those that run in it, each with its package. */
 export const VM_PROGRAMS = [
   ['qemu-system-x86_64', 'qemu-system-x86'],
   ['modprobe', 'kmod'],
@@ -144,7 +144,7 @@ function copy(from, to) {
   copyFileSync(from, to)
 }
 
-/** What a program prints; ends the script where it fails. */
+/** Returns the output of a program; ends the script where it fails. */
 function ran(command, args) {
   const { status, error, stdout, stderr } = spawnSync(command, args, { cwd: FOLDER, encoding: 'utf8' })
   if (status !== 0) give(`${command} ${args.join(' ')}: ${error?.message ?? stderr}`)

@@ -28,7 +28,7 @@ function contrast(one: string, other: string): number {
   return (light + 0.05) / (dark + 0.05)
 }
 
-/** What lies on what, and the least contrast between them. */
+/** The pairs of foreground and background, and the least contrast between them. */
 const PAIRS: readonly (readonly [front: string, backs: readonly string[], least: number])[] = [
   ['ink', ['paper', 'leaf'], 7],
   ['soft', ['paper', 'leaf'], 4.5],

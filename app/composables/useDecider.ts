@@ -39,15 +39,15 @@ interface Helper {
   doing: Task | null
 }
 /**
- * What is drawn has a worker of its own: findings and differences take a while, and nobody should wait for
- * them to see a band.
+ * Work for the screen has a worker of its own: findings and differences take a while, and nobody should wait
+ * for them to see a band.
  */
 const helpers: { drawing?: Helper; comparing?: Helper } = {}
 const isComparing = ({ kind }: Question) => kind === 'findings' || kind === 'changes'
 /** Bands are worked out before what counts everybody. */
 const comesFirst = ({ question: { kind } }: Task) => kind === 'periods' || kind === 'timelines'
 /**
- * How long findings and differences wait, in milliseconds, and findings that look into long lists: the page
+ * The milliseconds for which findings and differences wait, and findings that look into long lists: the page
  * is drawn before they are loaded.
  */
 const [QUIET_MS, LONG_QUIET_MS] = [250, 3000]

@@ -3,8 +3,8 @@ import { callApi } from './useApi.ts'
 import { useRequest } from './useRequest.ts'
 
 /**
- * What a route lists, `null` until it answered. `act` does something that may be refused, and shows what
- * there is then; it answers `true` where both were done.
+ * The list that a route answers, `null` until it answered. `act` does something that may be refused, and
+ * shows what there is then; it answers `true` where both were done.
  */
 export function useListed<T>(path: string) {
   const { busy, trouble, attempt } = useRequest()

@@ -2,11 +2,11 @@ import { computed, nextTick, watch, type ComputedRef } from 'vue'
 import { useUnsaved } from './useUnsaved.ts'
 
 /**
- * What is open on a page, by the page's address: `/rules/quiet-bench` is an entry, `/rules?new` a new one.
+ * The open entry of a page, by the page's address: `/rules/quiet-bench` is an entry, `/rules?new` a new one.
  */
 export interface Opened {
   /**
-   * What follows the page's address, such as `quiet-bench` or `lists/shops`; `null` = the page as a whole.
+   * The part after the page's address, such as `quiet-bench` or `lists/shops`; `null` = the page as a whole.
    */
   readonly entry: ComputedRef<string | null>
   /** The first values of a new entry, `''` where there are none; `null` = none is begun. */

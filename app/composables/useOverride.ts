@@ -13,7 +13,7 @@ export interface Whom {
 }
 
 /**
- * When an override begins (`null` = now, by the server's clock), and how it ends: after so many seconds, at
+ * The begin of an override (`null` = now, by the server's clock), and its end: after so many seconds, at
  * an instant (seconds), or not by itself (both `null`).
  */
 export interface Span {

@@ -3,8 +3,8 @@ import type { PolicyPeriod } from '../../core/decision/periods.ts'
 import { readInstant } from '../../core/time/instant.ts'
 
 /**
- * When overrides name a device, by itself or by a group, over the periods: their bounds in seconds
- * (`Infinity` = until lifted), each once.
+ * Returns the times at which overrides name a device, by itself or by a group, over the periods: their bounds
+ * in seconds (`Infinity` = until lifted), each once.
  */
 export function overridesOf(
   periods: readonly PolicyPeriod[],

@@ -12,7 +12,7 @@ import { lengthWords } from '../../core/words/length.ts'
 import { shellText } from '../text/shell.ts'
 
 /**
- * What choosing a suggestion does. An override's `until` is an instant in seconds, `null` = until it is
+ * The act of a suggestion. An override's `until` is an instant in seconds, `null` = until it is
  * lifted.
  */
 export type Act =
@@ -88,9 +88,9 @@ interface Whom {
 }
 
 /**
- * What a typed text may mean, the likeliest first: something done to a device or group ("allow lena tablet 30
- * min", "block big screen until 22:00"), a device at a moment
- * ("big screen fri 22:00"), a moment, or the name of a thing, a page or an act. `now` in seconds.
+ * Returns the possible meanings of a typed text, the likeliest first: something done to a device or group
+ * ("allow lena tablet 30 min", "block big screen until 22:00"), a device at a moment ("big screen fri
+ * 22:00"), a moment, or the name of a thing, a page or an act. `now` in seconds.
  */
 export function suggestions(
   text: string,
@@ -296,8 +296,8 @@ function named(said: string, policy: Policy, whom: readonly Whom[]): Suggestion[
 const WHOLE = /^(?:(?:all|everyone|everybody)(?:\s+(?:of|in))?|the)\s+/i
 
 /**
- * What holds every typed word at the beginning of one of its own; then what holds them anywhere. Accents and
- * case do not matter.
+ * Returns the entries that have every typed word at the beginning of one of their own; then those that have
+ * them anywhere. Accents and case do not matter.
  */
 function matching<T>(list: readonly T[], typed: string, nameOf: (one: T) => string, wordsOnly = false): T[] {
   const plain = (text: string) =>

@@ -15,7 +15,8 @@ definePageMeta({ standsAlone: true })
 useHead({ title: peopleText.joinPage })
 
 /**
- * Who was invited makes an account here, with the code behind the number sign, which no server writes down.
+ * Somebody who was invited makes an account here, with the code behind the number sign, which no server
+ * writes down.
  */
 const { busy, trouble, attempt, send } = useRequest()
 const invited = ref<JoinAnswer | null>(null)

@@ -75,7 +75,7 @@ async function putLive() {
   }
 }
 /**
- * What both name, with the sites of long lists where a list changed: until they are here, the rest is told.
+ * Both policies, with the sites of long lists where a list changed: until they are here, the rest is told.
  */
 const isList = ({ kind, change }: Entry) => kind === 'siteList' && change === 'changed'
 const { loaded: wholes, failed } = useLoaded(

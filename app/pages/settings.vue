@@ -63,7 +63,7 @@ const changed = computed(
 const save = () => send('PUT', '/api/place', form.value)
 
 /**
- * How long the parts above take to be there, in milliseconds: then what an address names is brought into
+ * The milliseconds that the parts above take to load: then the part that an address names is brought into
  * sight.
  */
 const SETTLED_MS = 600

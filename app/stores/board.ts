@@ -65,7 +65,7 @@ export const useBoard = defineStore('board', () => {
   })
 
   /**
-   * How it goes on from the beginning of that week to nine days beyond the needle at least: by the week, so
+   * Its course from the beginning of that week to nine days beyond the needle at least: by the week, so
    * that it holds while the needle moves in it.
    */
   const course = useDecided(() =>

@@ -47,8 +47,8 @@ export const useGateway = defineStore('gateway', () => {
   }
 
   /**
-   * Where each address is that was seen on the network and is connected, or belongs to a device. Plain data,
-   * for a worker; the same object while it says the same.
+   * The position of each address that was seen on the network and is connected, or belongs to a device. Plain
+   * data, for a worker; the same object while it says the same.
    */
   const whereabouts = computed((before?: readonly Seen[]) => {
     const macs = new Set(draft.answered?.devices.flatMap(({ adapters }) => adapters.map(({ mac }) => mac)))

@@ -19,8 +19,8 @@ const EXTRA_PAST_SECONDS = 14 * DAY
 const AGAIN_MS = 5000
 
 /**
- * What was, is and will be in force: for the past the revisions and overrides of that time, from now on what
- * is live, or the draft in its place.
+ * The policies that were, are and will be in force: for the past the revisions and overrides of that time,
+ * from now on what is live, or the draft in its place.
  */
 export const useHistory = defineStore('history', () => {
   const [draft, live, session, moment] = [useDraftPolicy(), useLive(), useSession(), useMoment()]
@@ -63,8 +63,8 @@ export const useHistory = defineStore('history', () => {
     }
   }
   /**
-   * When what is live was heard of, by this machine's clock, which may be behind that of the server
-   * (seconds).
+   * The time at which the live policy was heard of, by this machine's clock, which may be behind that of the
+   * server (seconds).
    */
   const heardAt = ref(Infinity)
   watch(

@@ -14,7 +14,7 @@ import { useMe } from './me.ts'
 import { useRequests } from './requests.ts'
 
 /**
- * How long a page waits for what the gateway says, and how often the names seen are asked for, in
+ * The time that a page waits for the gateway, and the time between two questions for the seen names, in
  * milliseconds.
  */
 const PATIENCE_MS = 6000

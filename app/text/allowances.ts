@@ -6,7 +6,7 @@ import { leftWords } from '../../core/words/allowance.ts'
 import { whenWords } from './time.ts'
 
 /**
- * What is said beside the state of a device because of its allowances: what is left of the one that ends
+ * Returns the note beside the state of a device on its allowances: the rest of the one that ends
  * first, or that it may be blocked at a moment (seconds) to come. Empty where there is nothing to say.
  */
 export function allowanceNote(

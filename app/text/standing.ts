@@ -106,8 +106,8 @@ export function stretchWords(
 }
 
 /**
- * What becomes of a destination, over the spans that begin at a moment (seconds): "No, until 18:30: rule 6 of
- * 13, No video, closes it. Then yes, until tomorrow 08:30."
+ * Returns the fate of a destination in words, over the spans that begin at a moment (seconds): "No, until
+ * 18:30: rule 6 of 13, No video, closes it. Then yes, until tomorrow 08:30."
  */
 export function verdictWords(spans: readonly VerdictSpan[], policy: Policy, at: number): string {
   const zone = policy.place.timeZone
@@ -154,8 +154,8 @@ export function blockedWords(count: number): string {
 }
 
 /**
- * How many are blocked and allowed again at an instant, as seen from another (seconds): "At 21:00 two more are
- * blocked."
+ * Returns the number of devices that are blocked and allowed again at an instant in words, as seen from
+ * another (seconds): "At 21:00 two more are blocked."
  */
 export function turnWords(
   { at, blocked: { length: more }, back: { length: fewer } }: StateChange,

@@ -95,7 +95,7 @@ export function timeAxis(from: number, until: number, zone: string): Axis {
     Array.from({ length: 24 / step }, (_, index) => index * step).map((hour) => {
       const clock = `${String(Math.floor(hour)).padStart(2, '0')}:${String((hour % 1) * 60).padStart(2, '0')}`
       const at = readLocal(`${dateText(day)}T${clock}`, zone)!
-      // Where hours are twelve, the full hour needs no minutes; where they are twenty-four, "21" stands for
+      // With twelve hours, the full hour needs no minutes; with twenty-four, "21" stands for
       // it.
       const short = step >= 1 ? clockWords(clock).replace(/^(\d\d):00$/, '$1') : clockWords(clock)
       return {

@@ -84,7 +84,7 @@ describe('periods', () => {
   })
 
   test('asked along a walk, moments are those of each instant', () => {
-    // What lies at the edge of sight may be seen from one instant and not from the one before.
+    // A bound at the horizon may be seen from one instant and not from the one before.
     const inSight = (moments: readonly StateAt[], at: number) =>
       moments.map((moment) => ({
         ...moment,

@@ -20,7 +20,7 @@ const PLACES = [
 const STRANGER = '02:aa:bb:00:00:7f'
 
 /**
- * What a packet filter that holds to the plan does: it walks the clauses of the stretch, and knows addresses
+ * A packet filter that follows the plan: it walks the clauses of the stretch, and knows addresses
  * and services.
  */
 function effectBy(

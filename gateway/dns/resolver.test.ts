@@ -10,12 +10,12 @@ let stops: (() => void)[] = []
 let resolver: Resolver & { port: number }
 const resolved: string[] = []
 const faults: unknown[] = []
-/** What was told of upstreams. */
+/** The reports on upstreams. */
 const told: string[] = []
-/** What the upstreams were asked. */
+/** The questions to the upstreams. */
 const asked: string[] = []
 
-/** What the upstream of the tests answers, by name. */
+/** The answers of the upstream of the tests, by name. */
 const ZONE: Readonly<Record<string, Answer[]>> = {
   'open.example': [{ type: 'A', name: 'open.example', ttl: 3600, data: '192.0.2.7' }],
   'alias.example': [

@@ -50,7 +50,7 @@ const answerTo = (message: Buffer, records: readonly Answer[], flags = 0) =>
   })
 const ttlOf = (one: Answer) => ('ttl' in one ? one.ttl! : 0)
 
-/** What a query would be sent as with an id. */
+/** Returns a query with an id as it would be sent. */
 const sentAs = (message: Buffer, id: number) => Buffer.concat([Buffer.from([0, id]), message.subarray(2)])
 
 test('a query is read as the library reads it, and its answers repeat the question as it was asked', () => {

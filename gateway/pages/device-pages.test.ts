@@ -156,7 +156,7 @@ test('a request waits, is answered, and both are there after a new start; the pa
   const granted = await access(TABLET)
   expect(granted).toContain('Granted until')
   expect(granted).not.toContain('http-equiv="refresh"')
-  // What is answered may be answered anew: the last answer stands, and one may ask again.
+  // A request may be answered again: the last answer counts, and one may ask again.
   await gateway.answerRequest(request!.id, { granted: false, until: null })
   expect(await access(TABLET)).toContain('Declined')
   expect((await ask(TABLET, 'minutes=15')).status).toBe(303)

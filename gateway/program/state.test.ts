@@ -89,7 +89,7 @@ test.each<[what: string, file: string, how: (file: string) => Promise<unknown>]>
   expect(await stateAlarms()).toEqual([expect.stringContaining('Apply the policy again') as unknown])
   expect(faults.length).toBe(1)
   expect((await gateway.status()).digest).toBeNull()
-  // What is held instead is the gateway's own; it is seen by what becomes of tries.
+  // The substitute policy is the gateway's own; tries show it.
   const simulation = await gateway.simulation()
   const effects = await Promise.all(
     [BLOCKED, FREE, UNKNOWN].map(

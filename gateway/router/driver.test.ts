@@ -66,7 +66,7 @@ test('a router that cannot be reached is not driven, and the simulated network g
     path: 'address',
     message: expect.stringContaining('cannot be reached') as string,
   })
-  // Who watched is told to watch anew.
+  // Watchers are told to watch anew.
   await changes
   expect((await gateway.status()).plane).toBe('simulated')
   expect(await driver.answer()).toEqual({
@@ -133,7 +133,7 @@ test('what was begun at a router that cannot be driven after all is ended, and t
   router.stop()
 })
 
-/** What a router says to a command with a text in it. */
+/** The answers of a router to commands with a text in them. */
 const SAID = {
   'date': String(Math.floor(Date.now() / 1000)),
   'ip -j addr': JSON.stringify(

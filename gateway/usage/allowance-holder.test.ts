@@ -18,7 +18,7 @@ const [MAC, SITE] = ['02:5e:10:00:00:14', 'https://quillpost.example']
 const QUIET = WORKSHOP.map((device) => ({ ...device, activity: 0 }))
 // A program that starts anew reads the machine's clock.
 const START = Math.floor(Date.now() / 60_000) * 60
-/** When the day of the allowance begins: not while this runs. */
+/** The begin of the day of the allowance: not while this runs. */
 const BEGINS = `${String((new Date().getUTCHours() + 12) % 24).padStart(2, '0')}:30`
 const policyWith = (more: object[] = []) =>
   policyOf({

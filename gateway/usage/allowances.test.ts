@@ -32,7 +32,7 @@ interface Script {
   readonly start: number
   readonly after: Record<string, unknown>
   readonly isScheduled: boolean
-  /** Who is active, from which minute on, for how long. */
+  /** The active devices, with first minute and length. */
   readonly uses: readonly { readonly who: number; readonly from: number; readonly length: number }[]
   readonly changes: readonly { readonly at: number; readonly kind: string; readonly size: number }[]
   readonly restarts: readonly number[]
@@ -127,7 +127,7 @@ function play(
   let policy = policyWith(script, after, [])
   let meter = new AllowanceMeter()
   meter.setPolicy(policy, start)
-  // What was used in each period: minutes by their start, or megabytes.
+  // The usage in each period: minutes by their start, or megabytes.
   let used = new Map<string, { minutes: Set<number>; megabytes: number }>()
   const ownerOf = (who: number) => (after.shared ? 'all' : String(who))
   for (let index = 0; index < MINUTES; index++) {
@@ -152,7 +152,7 @@ function play(
       at + 20,
       (mac) => subjectOfMac(compiledOf(policy), mac),
     )
-    // What changes does so at the end of the minute, when it is used up.
+    // A used-up allowance changes at the end of the minute.
     const end = at + 60
     for (const { kind, size } of changes.filter((change) => change.at === index)) {
       const measure = 'minutes' in after ? 'minutes' : 'megabytes'

@@ -22,7 +22,7 @@ beforeEach(async () => {
 })
 afterAll(() => sql.close())
 
-/** What a role may do: a helper ten minutes for the apprentices. */
+/** The rights of a role: a helper ten minutes for the apprentices. */
 const as = (role: Role): Rights => ({
   role,
   limit: role === 'helper' ? { minutes: 10, groups: ['apprentices'] } : null,
@@ -39,7 +39,7 @@ const listed = async () =>
     ({ name, role, isDisabled }) => `${name} ${role}${isDisabled ? ' off' : ''}`,
   )
 
-/** What is wrong with what somebody is invited to, by its paths. */
+/** Returns the faults of an invitation by their paths. */
 const faultsOf = (rights: unknown) =>
   invitationForm.validate(rights, { abortEarly: false }).then(
     () => [],

@@ -306,7 +306,7 @@ test('every edit can be undone and redone, to the letter, and only the next one 
     () => takeIntoDraft(sql, other),
   ]
   let { mark, parts: seen } = await readParts(sql, '')
-  // What a page has that asks for no more than what changed.
+  // The draft of a page that asks for changed parts alone.
   const follow = async () => {
     const { mark: next, parts } = await readParts(sql, mark)
     seen = { ...seen, ...parts }

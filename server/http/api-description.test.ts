@@ -25,7 +25,7 @@ const FILES = new Map(
     }),
 )
 
-/** Who may call a route, from which role on. */
+/** Returns the least role that may call a route. */
 function forWhom(name: string): string {
   const need = needOf(name)
   if (need === null) return 'whoever asks'

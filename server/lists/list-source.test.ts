@@ -47,7 +47,7 @@ const policy = policyOf({
 })
 const GIVEN = { hours: 24, share: 50, inside: false, key: null }
 let sql: Database, gateway: GatewayProgram
-/** What the server answers next, and what it was asked. */
+/** The next answer of the server, and the requests that it got. */
 let answer: (request: IncomingMessage, response: ServerResponse) => void
 let asked: IncomingMessage[] = []
 const server = createServer((request, response) => {

@@ -105,7 +105,7 @@ test('who wants to hear of it is told once that an allowance is used up', async 
   const words = async () =>
     (await sql.query<{ words: string }>('select words from notice order by number')).map((row) => row.words)
   for (let turn = 0; turn < 2; turn++) await allowanceFollower(sql, told(0, spent(-60, 3600)))()
-  // What is over already is no news.
+  // A period that is over already is no news.
   await allowanceFollower(sql, told(0, spent(-60, 3600), spent(-900, -300, 'console')))()
   expect(await words()).toEqual(['tablet has used up the allowance of “Two hours”'])
 })

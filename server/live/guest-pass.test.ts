@@ -51,7 +51,7 @@ test('a guest pass allows the next unknown device on its network, once, and nobo
       readInstant(until!)! - readInstant(from)!,
     ])
   const known = { ...guest(9), mac: demo.devices[0]!.adapters[0]!.mac }
-  // Who was there, who is known, and who is elsewhere is no guest.
+  // A device that was there, is known, or is elsewhere is no guest.
   await useGuestPasses(sql, [guest(1), known, guest(2, 'br-lan'), guest(3, 'br-lan')])
   expect(await given()).toEqual([])
   await useGuestPasses(sql, [guest(5), guest(4), guest(1)])

@@ -254,7 +254,7 @@ test('an override counts at once, beside the revision, and only for what is live
   const id = await makeOverride(sql, form, 'ada')
   const [made] = (await readLive(sql)).policy.overrides
   expect(made).toMatchObject({ id, effect: 'block', who, until: null, note: '' })
-  // What is now is said by the server: nothing is written into the past, whatever a browser's clock says.
+  // The server's clock says what is now: nothing is written into the past, whatever a browser's clock says.
   expect(Math.abs(readInstant(made!.from)! - Date.now() / 1000)).toBeLessThan(5)
   const early = await makeOverride(sql, { ...form, from: '2020-01-01T00:00:00Z', lasts: 1800 }, 'ada')
   const late = (await readLive(sql)).policy.overrides.find((one) => one.id === early)!

@@ -147,7 +147,7 @@ test('three new devices are one mail; within five minutes nobody gets another, a
     lastSeen: '2026-11-28T10:00:00Z',
   })
   const watch = new GatewayWatch(sql, pino({ level: 'silent' }))
-  // Who is there at the first look is no news; nor is a device of the policy.
+  // Devices at the first look are no news; nor is a device of the policy.
   await watch.tellNew(await saveSightings(sql, [seen(0)]))
   for (let index = 1; index <= 3; index++)
     await watch.tellNew(await saveSightings(sql, [seen(0), seen(index)]))
@@ -207,7 +207,7 @@ test('each hears of what they chose and their role allows, a helper of the devic
     await deliver(sql, AT_ONCE)
     expect(recipients(mails)).toEqual(expected.map((name) => `${name}@bindery.example`))
   }
-  // Who was told of nothing else hears of a sign-in from where they never signed in.
+  // An account that gets no other notices is told of a sign-in from a new address.
   mails.length = 0
   for (const address of ['192.0.2.1', '192.0.2.1', '198.51.100.9', '198.51.100.9'])
     await signIn(sql, 'vic', 'a long password', cameFrom(address))

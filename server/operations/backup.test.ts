@@ -50,7 +50,7 @@ describe('a backup', () => {
     ])
     expect(await readFile(join(other, 'gateway', 'settings.json'), 'utf8')).toBe('{"closedAddresses":true}')
     expect(await signIn(again, 'demo', 'a-demo-password', cameFrom('192.0.2.1'))).toBeTruthy()
-    // What is added afterwards takes no number that is there already.
+    // Rows that are added afterwards take no number that exists already.
     await record(again, 'edit', 'Restored')
     await Promise.all([sql.close(), again.close()])
   })

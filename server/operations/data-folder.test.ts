@@ -136,7 +136,7 @@ test('a folder of when there was one account keeps its session, token, override 
   })
   expect((await tokens(sql)).map(({ role, until }) => [role, until])).toEqual([['live', null]])
   expect((await overrides(sql)).map(({ id, note }) => [id, note])).toEqual([['late', 'late']])
-  // Whose edit it was is not known: nobody is asked.
+  // The author of the edit is not known: nobody is asked.
   const { undo } = await stepNumbers(sql)
   await actAs({ account: 'ada', address: '' }, () => takeStep(sql, 'undo', undo!))
   expect(await sql.query('select id from device')).toEqual([])

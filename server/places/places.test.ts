@@ -50,7 +50,7 @@ afterAll(async () => {
   await database.close()
 })
 
-/** What stands in each table of a place, as text. */
+/** Returns the rows of each table of a place as text. */
 async function rowsAt(place: string, from = database): Promise<Record<string, string>> {
   const rows: Record<string, string> = {}
   for (const table of await placeTables(from)) {
@@ -198,7 +198,7 @@ test('a backup holds every place, and gives each back; removing one leaves the o
   const before = await rowsAt(FIRST)
   await places.remove(second)
   const after = await rowsAt(FIRST)
-  // What its gateway sees goes on meanwhile.
+  // Its gateway goes on seeing devices meanwhile.
   const GOES_ON = new Set(['audit', 'holding', 'lookup', 'sighting', 'usage_hour'])
   for (const table of Object.keys(before).filter((name) => !GOES_ON.has(name)))
     expect([table, after[table]]).toEqual([table, before[table]])
@@ -206,7 +206,7 @@ test('a backup holds every place, and gives each back; removing one leaves the o
   expect(Object.values(await rowsAt(second)).every((text) => text === '[]')).toBe(true)
   await expect(places.remove(second)).rejects.toMatchObject({ code: 'not-found' })
   expect(await readdir(folder)).not.toContain(second)
-  // What its gateway still told while it was removed is not handed to the next of its name.
+  // Reports of its gateway during the removal do not go to the next place of its name.
   await at(second).query(`insert into draft_step (changes) values ('[]')`)
   expect(await places.add({ name: 'Paper store', timeZone: 'UTC' }, 'demo')).toBe(second)
   expect(await at(second).query('select * from draft_step')).toEqual([])

@@ -81,7 +81,7 @@ test('a place whose first look fails asks its gateway nothing more', async () =>
     state.failing = 'insert into holding'
     await expect(startPlace(await partsOf(sql, FIRST))).rejects.toThrow('the database is away')
     expect(asked).toBeGreaterThan(0)
-    // What was under way ends; a link that goes on would ask once a second.
+    // Calls under way end; a link that goes on would ask once a second.
     await pause(1500)
     const before = asked
     await pause(2500)
@@ -116,7 +116,7 @@ test('a real place without a gateway shows nobody; a made-up network is tried, t
     await running.trial!.set(false, running)
     expect(await running.link.look()).toMatchObject({ state: 'none', isTrial: false })
     expect([await isTrial(database), await knowsNetwork(database)]).toEqual([false, false])
-    // What a real network left is not mixed with a made-up one.
+    // Data of a real network are not mixed with a made-up one.
     await saveSightings(database, [SIGHTING])
     await expect(running.trial!.set(true, running)).rejects.toMatchObject({ code: 'not-possible' })
   } finally {

@@ -60,7 +60,7 @@ figure(
 const week = median(9, () => timelines(compiled, everyone, MONDAY, MONDAY + WEEK))
 figure('everyone’s timeline of a week', week, 'ms', { most: 250 })
 
-// What 334 devices used in 30 days, as the page of activity adds it up and draws it.
+// The usage of 334 devices in 30 days, as the page of activity adds it up and draws it.
 const used = Array.from({ length: 10_000 }, (_, index) => ({
   mac: `02:5e:10:00:${((index % 334) >> 8).toString(16).padStart(2, '0')}:${(index % 256).toString(16).padStart(2, '0')}`,
   network: '',

@@ -4,7 +4,7 @@ import { CHROMIUM_ARGS } from '../support/chromium.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
 
 /**
- * What was measured in Chromium on the office demo of 500 devices: times in milliseconds, of keystrokes and
+ * The figures measured in Chromium on the office demo of 500 devices: times in milliseconds, of keystrokes and
  * frames the 95th percentile.
  */
 export interface BrowserFigures {
@@ -38,7 +38,7 @@ const BROWSER = {
   args: CHROMIUM_ARGS,
 }
 
-/** How long the board of 500 devices takes, once, from a cold page (ms). */
+/** Measures the board of 500 devices once, from a cold page (ms). */
 export async function boardTime(): Promise<number> {
   const place = await startPlace({ KAIROSTAT_DEMO: PASSWORD, KAIROSTAT_DEMO_SIZE: 'office' })
   const browser = await chromium.launch(BROWSER)
@@ -115,14 +115,14 @@ export async function browserFigures(): Promise<BrowserFigures> {
   }
 }
 
-/** How long the board takes until a band is there, from asking for the page on. */
+/** Measures the time from asking for the board until a band is there. */
 async function openBoard(page: Page, url: string): Promise<number> {
   await page.goto(url)
   await page.locator('[data-device] svg path').first().waitFor()
   return page.evaluate(() => performance.now())
 }
 
-/** How long a phone's screen waits for the answer, opening by opening, the first apart. */
+/** Measures the wait of a phone's screen for the answer, opening by opening, the first apart. */
 async function phoneAnswers(browser: Browser, name: string, value: string, url: string): Promise<number[]> {
   const context = await browser.newContext({ viewport: { width: 390, height: 844 } })
   await context.addCookies([{ name, value, url }])
@@ -146,7 +146,7 @@ async function phoneAnswers(browser: Browser, name: string, value: string, url: 
   return times.slice(1)
 }
 
-/** How the board follows what one does, and what it is made of. */
+/** Measures how the board follows one's acts, and the size of its page. */
 async function boardFigures(page: Page, url: string) {
   await openBoard(page, url)
   const scripts = await page.evaluate(() => [
@@ -296,8 +296,8 @@ async function scrollFrames(page: Page): Promise<number[]> {
 }
 
 /**
- * How long a lease file of 50 MB takes until its outcome is shown, and the longest time meanwhile in which no
- * frame was drawn.
+ * Measures the time that a lease file of 50 MB takes until its outcome is shown, and the longest time
+ * meanwhile in which no frame was drawn.
  */
 async function leaseFile(page: Page): Promise<{ lease: number; leaseGap: number }> {
   await page.getByRole('button', { name: 'Import addresses' }).click()

@@ -5,7 +5,7 @@ import { tableText } from '../../gateway/planes/linux/table/table.ts'
 import { MACS, policyOf, startNetwork, type Network } from '../gateway/network.ts'
 
 /**
- * What was measured on a router in namespaces: times in milliseconds, throughput with the policy as a share
+ * The figures measured on a router in namespaces: times in milliseconds, throughput with the policy as a share
  * of that of a router which only tracks connections, and of one which does not even that.
  */
 export interface GatewayFigures {
@@ -30,7 +30,7 @@ interface Share {
 }
 
 const FAR = '203.0.113.10'
-/** How often each table is measured, in turns, for a second each. */
+/** The number of measures of each table, in turns, for a second each. */
 const TURNS = 15
 /**
  * Nothing at all, and what a router has that keeps its local network behind one address: connections are
@@ -76,11 +76,11 @@ export async function gatewayFigures(): Promise<GatewayFigures> {
   }
 }
 
-/** What a router costs that has only a shell. */
+/** Measures the cost of a router that has only a shell. */
 export interface SshFigures {
   /** From asking for it until the last packet of a device has passed, in milliseconds. */
   readonly firstDrop: number
-  /** What it runs, and what goes over the wire to and fro, while nothing happens. */
+  /** Counts its commands, and the bytes on the wire both ways, while nothing happens. */
   readonly commandsPerMinute: number
   readonly bytesPerMinute: number
 }
@@ -191,9 +191,9 @@ interface Sum {
 }
 
 /**
- * What a device of the policy that is open sends, as a share of what it sends under the other tables. The
- * machine is faster now and slower then, so that each turn is compared with its neighbours in time, and the
- * middle of the turns counts.
+ * The throughput of an unrestricted device of the policy, as a share of what it sends under the other tables.
+ * The machine is faster now and slower then, so that each turn is compared with its neighbours in time, and
+ * the middle of the turns counts.
  */
 async function shares(network: Network, how: readonly string[], of: (sum: Sum) => number): Promise<Share> {
   const tables = { bare: BARE, tracked: TRACKED, policy: textOf(grouped(1000, 50, 1)) }

@@ -2,7 +2,7 @@ import { chromium } from '@playwright/test'
 import { CHROMIUM_ARGS } from '../support/chromium.ts'
 import { PASSWORD, startPlace } from '../support/place.ts'
 
-/** What a list of a million sites that is live costs, as a part of the time without it. */
+/** Measures the cost of a live list of a million sites, relative to the time without it. */
 export interface LongListFigures {
   readonly board: number
   readonly edit: number

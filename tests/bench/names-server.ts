@@ -5,7 +5,7 @@ import { serveReader, threadedReader } from '../../gateway/program/reader-thread
 import { namesKnown, namingIn } from '../../gateway/planes/linux/names.ts'
 import { startResolver } from '../../gateway/dns/resolver.ts'
 
-/** How often what was looked up is written down, in milliseconds. */
+/** The milliseconds between two writes of look-ups. */
 const WRITES = 10_000
 
 // A resolver as a Linux gateway runs it, with the thread that reads policies beside it, for a device under a

@@ -25,7 +25,7 @@ type Kind = (typeof KINDS)[number]
 const NAMES = 1_000_000
 const UPSTREAM = 5301
 const PORTS = { dnsmasq: 5302, ours: 5303 } as const
-/** How often each is measured, in turns; what is nearer to its target more often. */
+/** The number of measures of each, in turns; figures nearer to their target are measured more often. */
 const TURNS: Record<Kind, number> = { closed: 5, open: 5, fresh: 15 }
 /**
  * For how many seconds each is measured, and for how many it is asked before: one that was idle has its

@@ -19,12 +19,12 @@ import { startPostgres } from '../support/postgres.ts'
 import { largePolicy } from './policy.ts'
 import type { Report } from './report.ts'
 
-/** How many devices a further place has, and how many edits are made in a second. */
+/** The devices of a further place, and the edits in a second. */
 const [DEVICES, EDITS_A_SECOND] = [30, 20]
 /** A session has so many streams. */
 const STREAMS_A_SESSION = 20
 
-/** How many further places and event streams there are, for how long places are edited, and rest before. */
+/** The further places and event streams, the time of the edits, and the rest before. */
 interface Load {
   readonly places: number
   readonly streams: number
@@ -199,7 +199,7 @@ function memoryOf(pid: number): number {
   return Number(/^VmRSS:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))![1]) / 1024
 }
 
-/** How many transactions the database has done. */
+/** Returns the number of transactions of the database. */
 async function commits(url: string): Promise<number> {
   const client = new pg.Client(url)
   await client.connect()

@@ -9,13 +9,13 @@ export interface Figure {
   readonly met: boolean | null
 }
 
-/** What a figure should be at most or at least; neither = it is for knowing only. */
+/** The upper or lower target of a figure; neither = it has none. */
 export interface Target {
   readonly most?: number
   readonly least?: number
 }
 
-/** How long the reference computation took where the targets in milliseconds were set. */
+/** The time of the reference computation on the machine on which the targets in milliseconds were set. */
 const REFERENCE_MS = 250
 
 /** The median time of some runs, in milliseconds, after one that is not counted. */
@@ -29,7 +29,7 @@ export function median(runs: number, work: () => unknown): number {
   return times.sort((a, b) => a - b)[Math.floor(runs / 2)]!
 }
 
-/** How long this machine takes for the reference computation: the SHA-256 of 16 MB, in plain JavaScript. */
+/** Measures the reference computation on this machine: the SHA-256 of 16 MB, in plain JavaScript. */
 export function referenceTime(): number {
   const bytes = new Uint8Array(16_000_000).map((_, index) => index & 255)
   return median(5, () => sha256(bytes))

@@ -1,7 +1,7 @@
 import { setTimeout as pause } from 'node:timers/promises'
 import { PASSWORD, startPlace } from '../support/place.ts'
 
-/** How a route answered: how long it took, and the longest that somebody else waited meanwhile (ms). */
+/** The figures of a route: its time, and the longest wait of somebody else meanwhile (ms). */
 interface RouteTime {
   readonly route: string
   readonly took: number

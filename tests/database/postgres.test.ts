@@ -216,7 +216,7 @@ test('a place moves to a server and back, with everything, and never over anothe
     status: 0,
     said: expect.stringContaining('The database holds the place'),
   })
-  // Where it was says so, and is not started by mistake.
+  // The place that it left says so, and is not started by mistake.
   expect(run(['move', '--data', from, '--to', url])).toMatchObject({
     status: 2,
     said: expect.stringMatching(/What is in the data folder \S+ was moved: to 127\.0\.0\.1/),
@@ -254,7 +254,7 @@ test('a process that gives no sign for long is shut out: what it held is another
   await migrate(silent)
   expect([...(await silent.hold(['a'])).held]).toEqual(['a'])
   expect(await other.hold(['a'])).toEqual({ held: new Set(), shutOut: 0 })
-  // What was under way when it was stopped is undone.
+  // A transaction under way when it was stopped is undone.
   const writing = silent.transaction(async (tx) => {
     await tx.exec(`insert into account (name, password_hash) values ('late', 'x')`)
     await other.exec(`update process set seen_at = now() - interval '16 seconds' where seen_at < now()`)

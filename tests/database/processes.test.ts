@@ -46,7 +46,7 @@ const ask = async (place: Place, method: string, path: string, body?: unknown) =
   const answer = await place.send(method, path, { cookie, body })
   return { status: answer.status, body: (await answer.json()) as Record<string, unknown> }
 }
-/** How many edits are made: ten thousand take minutes. */
+/** The number of edits: ten thousand take minutes. */
 const EDITS = Number(process.env.KAIROSTAT_TEST_EDITS ?? 1000)
 interface GatewayView {
   readonly state: string
@@ -80,7 +80,7 @@ test('what one process changes the other shows, and what runs in one the other a
     await vi.waitUntil(async () => (await gatewayAt(place)).state === 'in-force', { timeout: 20_000 })
   expect(await gatewayAt(one)).toMatchObject({ status: { digest: (await gatewayAt(other)).status!.digest } })
   for (const { stop } of streams) stop()
-  // Who asked is told on: the wrong place, and no session, are refused there as here.
+  // The client is passed on: the wrong place, and no session, are refused there as here.
   expect((await other.send('GET', '/api/gateway')).status).toBe(401)
   const foreign = await other.send('PUT', '/api/gateway/settings', {
     cookie,
@@ -191,7 +191,7 @@ test('edits of four writers at two processes: none is lost, torn or done twice',
   ).id
   const edits = { done: 0, refused: 0, shared: 0 }
   const models = await Promise.all([one, other, one, other].map((place, writer) => write(place, writer)))
-  /** What a writer did: its own groups by id, as they must be at the end. */
+  /** Writes as one writer; returns its own groups by id, as they must be at the end. */
   async function write(place: Place, writer: number): Promise<Map<string, string>> {
     const generator = prand.xoroshiro128plus(writer + 1)
     const random = () => prand.unsafeUniformIntDistribution(0, 999_999, generator) / 1_000_000

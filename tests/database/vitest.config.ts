@@ -1,6 +1,6 @@
 import { defineConfig } from 'vitest/config'
 
-// What works with the database, on a PostgreSQL server: the unit tests run the same on the embedded one.
+// The tests that use the database, on a PostgreSQL server: the unit tests run the same on the embedded one.
 export default defineConfig({
   test: {
     include: ['server/**/*.test.ts', 'tests/database/*.test.ts'],

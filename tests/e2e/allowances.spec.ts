@@ -17,7 +17,7 @@ test('two hours a day are used up while one looks, twenty more are granted, and 
   const send = async (method: string, path: string, body: unknown) =>
     expect((await place.send(method, path, { cookie, body })).ok, `${method} ${path}`).toBe(true)
   const text = (instant: number) => new Date(instant).toISOString().replace(/\.\d+/, '')
-  // What the simulated apps send is little.
+  // The made-up apps send little.
   const { settings } = (
     (await (await place.send('GET', '/api/gateway', { cookie })).json()) as { status: { settings: object } }
   ).status
@@ -76,7 +76,7 @@ test('two hours a day are used up while one looks, twenty more are granted, and 
   await expect(page.getByText(`${NAME} has 20 more minutes.`, { exact: true })).toBeVisible()
   await expect(row).toContainText(/(?:20|1\d) min left/)
   await expect(row).not.toContainText(BLOCKED)
-  // What was added can be taken back, and the buttons to allow and block stay.
+  // An addition can be undone, and the buttons to allow and block stay.
   await expect(panel.getByRole('button', { name: /^Allow / })).toBeVisible()
   await panel.getByRole('button', { name: 'Take back' }).click()
   await page.clock.setFixedTime(minute + 150_000)

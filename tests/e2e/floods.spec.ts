@@ -11,7 +11,10 @@ test.beforeAll(async () => {
 })
 test.afterAll(() => place.stop())
 
-/** How long somebody else may wait for a page meanwhile (ms): far less than before there were limits. */
+/**
+ * The longest time that somebody else waits for a page meanwhile (ms): far less than before there were
+ * limits.
+ */
 const LONGEST_WAIT = 4000
 /** By how much its memory may grow (MB): before there were limits it were two to three thousand. */
 const MOST_GROWTH = 250

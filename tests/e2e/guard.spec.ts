@@ -57,7 +57,7 @@ test('every route does for each role what the table says, and refuses the rest',
     }
     for (const role of ROLES) {
       const cookie = await join(role)
-      // What ends the session comes last.
+      // The route that ends the session comes last.
       const names = Object.keys(DESCRIBED).filter((name) => name !== 'DELETE /api/session')
       for (const name of [...names, 'DELETE /api/session']) {
         const need = needOf(name)

@@ -289,7 +289,7 @@ test('whatever is sent, no route fails of itself', async () => {
       .catch((error: Error) => ({ status: 500, cause: error.cause }))
     slowest = Math.max(slowest, Date.now() - begun)
     sent++
-    // What the world does not do is no fault of the server: a mail that is not taken, a gateway that is away.
+    // Failures outside are no fault of the server: a mail that is not accepted, a gateway that is away.
     if (status === 500) failed.push(`${status} ${method} ${path} ${JSON.stringify(body)?.slice(0, 160)}`)
   }
   for (const [method, path, body] of BODIES) {

@@ -47,7 +47,7 @@ test('a guest pass waits for the next unknown device, which is then allowed; net
   await expect(page.locator('h2.section').first()).toHaveText('Main network')
   await expect(page.locator('h2.section').last()).toHaveText('Guest Wi-Fi')
   await expect(page.locator('[data-device="02:5e:10:00:00:33"]')).toContainText(/allowed until/)
-  // How somebody would stand in another network, at a time at which that is otherwise.
+  // The standing of a device in another network, at a time at which it differs.
   const lookAt = async (moment: string) => {
     await page.keyboard.press('m')
     await page.getByLabel('A moment to look at').fill(moment)

@@ -109,7 +109,7 @@ test('who may use one place sees nothing of the other, by any route', async ({ p
           expect.stringContaining('not-your-place'),
         ])
       }
-      // What their own place answers is its own.
+      // Their own place answers with its own data.
       if (method !== 'GET') continue
       const own = await place.send('GET', path.replace('/api/', `/api/places/${id}/`), { cookie })
       expect([who, path, (await own.text()).match(FOREIGN)?.[0]]).toEqual([who, path, undefined])
@@ -119,7 +119,7 @@ test('who may use one place sees nothing of the other, by any route', async ({ p
     expect([name, answer.status]).toEqual([name, 401])
   }
   const cookie = people.get('administrator')!
-  // What concerns all places is nothing for the administrator of one.
+  // Routes for all places are refused to the administrator of one.
   for (const name of Object.keys(ROUTES).filter((one) => ROUTES[one]!.first)) {
     const [method, path] = name.replace('{id}', id).split(' ') as [string, string]
     const own = await place.send(method, path.replace('/api/', `/api/places/${id}/`), {
@@ -249,7 +249,7 @@ test('a second gateway, a real program, is paired over TLS by a code typed on ei
         state: string
         status: { digest: string }
       }
-    // What is applied at the place arrives there, and nowhere else.
+    // A policy that is applied at the place arrives there, and nowhere else.
     const before = await stateOf('/api')
     const rename = { name: 'Branch office', timeZone: 'Europe/Lisbon' }
     await place.send('PUT', `/api/places/${id}/place`, { cookie, body: rename })

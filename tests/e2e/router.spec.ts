@@ -42,7 +42,7 @@ test(
       })
       await page.goto(`${place.url}/review`)
       await page.getByRole('button', { name: 'Apply changes' }).click()
-      // Where it was refused, that is shown in its place.
+      // A refusal is shown in its place.
       const told = page.locator('[data-testid=standing], [role=alert]')
       await expect
         .poll(() => told.allInnerTexts(), { timeout: 60_000 })
@@ -142,7 +142,7 @@ test(
         timeout: 20_000,
       })
 
-      // What the router does when it starts is shown, and written there once that is said.
+      // The start-up file of the router is shown, and written there after a press.
       const startUp = router.getByRole('group', { name: 'When the router restarts' })
       await startUp.getByRole('button', { name: 'Show the start-up file…' }).click()
       await expect(startUp.getByText('nft -f /etc/kairostat/table.nft')).toBeVisible()

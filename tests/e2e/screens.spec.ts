@@ -119,7 +119,7 @@ for (const [width, height] of [
     test.setTimeout(480_000)
     const broken: string[] = []
     page.on('pageerror', (error) => broken.push(error.message))
-    // What is in use is refused with 409, which the browser puts into its log by itself.
+    // Deleting an entry in use is refused with 409, which the browser puts into its log by itself.
     page.on(
       'console',
       (message) =>

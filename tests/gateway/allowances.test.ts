@@ -7,7 +7,7 @@ beforeAll(async () => {
 })
 afterAll(() => network.stop())
 
-/** How late an allowance may end (seconds), and what this test itself may take to see it. */
+/** The latest end of an allowance (seconds), and the time that this test takes to see it. */
 const LATE = 15
 const SEEN = 4
 /** The local time at which the day of an allowance begins: not while a test runs. */
@@ -44,7 +44,7 @@ test('an allowance of megabytes ends in time, through kill -9 and restart, and m
   await send('cliA', 500)
   await until(async () => (await usedBy('a')) >= 0.95, LATE)
   expect([await usedBy('a'), await reaches('cliA')]).toEqual([expect.closeTo(1, 1), true])
-  // What it used is on disk by then, and killed it goes on from there.
+  // The usage is on disk by then, and a killed gateway goes on from there.
   await new Promise((resolve) => setTimeout(resolve, LATE * 1000))
   await network.kill('SIGKILL')
   await network.start()

@@ -26,7 +26,8 @@ const macOf = async (where: 'isp' | 'rtr', device: string) =>
   )[0]!.address
 
 /**
- * How many of some raw packets arrive that are sent from one host to another; `as` = the MAC address in them.
+ * Returns the number of raw packets that arrive when sent from one host to another; `as` = the MAC address in
+ * them.
  */
 async function arrive(
   from: { host: 'isp' | 'cliA' | 'cliB'; address: string; mac: string; gateway: string },
@@ -91,7 +92,7 @@ describe('packets that belong to no connection', () => {
         await arrive(isp, { host: 'cliA', address: ADDRESS.cliA }, kind),
         await arrive(isp, { host: 'cliB', address: ADDRESS.cliB }, kind),
       ]
-      // What is begun from outside passes to nobody, nor what nobody asked for.
+      // Connections from outside reach nobody, nor do unsolicited packets.
       expect([kind, a, b]).toEqual([kind, 0, UNASKED.includes(kind) ? 0 : 20])
     }
     await network.run('rtr', 'nft', 'delete', 'table', 'inet', 'raw')
@@ -356,7 +357,7 @@ test('answers do not wait for a large policy that is made ready, checked, amende
   await network.run('rtr', 'nft', 'flush', 'ruleset')
   const answers = await asking
   expect(answers.filter(({ data }) => data !== '0.0.0.0')).toEqual([])
-  // What is made ready beside the resolver takes a second or more; a fifth of that is far more than what an
+  // Work beside the resolver takes a second or more; a fifth of that is far more than an
   // answer waits for anything else.
   expect(Math.max(...answers.map((answer) => answer.took))).toBeLessThan(took / 5)
 })

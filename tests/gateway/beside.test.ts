@@ -15,7 +15,7 @@ beforeEach(async () => {
 const blockA = policyOf(cutA)
 const reach = (host: 'cliA' | 'cliB') => network.reach(host)
 
-/** What firewalls and routers mostly have, at a priority before or after ours. */
+/** The chains that firewalls and routers mostly have, at a priority before or after ours. */
 const firewall = (priority: number) => `table inet theirs {
 chain input { type filter hook input priority ${priority}; policy drop;
 ct state established,related accept

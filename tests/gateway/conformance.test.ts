@@ -275,7 +275,7 @@ describe.each(planes)('%s', (_, start) => {
     const before = (await plane.gateway.evidence()).devices
     await enforce(plane.gateway, policyOf(more()))
     expect(await Promise.all([plane.passes('A'), plane.passes('B')])).toEqual([a, b])
-    // What the plane counted says the same: nothing of a machine that is cut off passes.
+    // The counts of the plane agree: nothing of a blocked machine passes.
     const { devices } = await plane.gateway.evidence()
     const passed = (all: typeof devices, mac: string) =>
       all.find((one) => one.mac === mac)?.passed.packets ?? 0

@@ -149,7 +149,7 @@ test('it tells who is there, what passed of them, what was dropped and by which 
   ])
   const { clauses, recent } = await network.gateway.evidence()
   const [afterA, afterB] = [await counted(MACS.A), await counted(MACS.B)]
-  // What an earlier policy counted is counted on.
+  // The counts of an earlier policy go on.
   expect([afterA.passed, afterB.dropped]).toEqual([a.passed, b.dropped])
   expect([
     afterA.dropped.packets - a.dropped.packets > 20,

@@ -153,7 +153,7 @@ test('addresses of closed names are closed too where that is chosen, for those t
       (['A', 'AAAA'] as const).map((type) => network.lookup('cliA', 'far.example', type, SERVERS[0]!)),
     )
   await ask()
-  // Who knows the address gets through, as long as nothing else was chosen.
+  // A device that knows the address gets through, as long as the setting is off.
   expect(await reached()).toEqual([true, true, true])
   await network.gateway.set({ ...settings, closedAddresses: true })
   const going = network.probe('cliA', 'push', 4, Date.now() + 3000)
@@ -233,7 +233,7 @@ test('a device that is blocked reaches its own access and nothing else, asks the
   const { settings } = await network.gateway.status()
   await network.enforce(policyOf(cutA))
   await network.gateway.set({ ...settings, page: { shown: true, words: '' } })
-  /** What a device without scripts would send, and what it reads: the status, the place and the page. */
+  /** Sends as a device without scripts would; returns the status, the location and the page. */
   const open = async (from: 'cliA' | 'cliB', name: string, path = '/', form = '') => {
     const address = await network.lookup(from, name, 'A', SERVERS[0]!)
     const options = { host: address, path, method: form === '' ? 'GET' : 'POST', timeout: 1500 }

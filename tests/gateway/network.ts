@@ -17,7 +17,7 @@ export const PORT = 7000
 const KINDS = (['udp', 'tcp'] as const).flatMap((mode) =>
   ([4, 6] as const).map((version) => ({ mode, version })),
 )
-/** What `reach` says where everything passes. */
+/** The result of `reach` where everything passes. */
 export const REACHED = KINDS.map(({ mode, version }) => `${mode}${version}`).join(' ')
 /** The addresses of the two machines of the local network. */
 export const MACS = { A: '02:00:00:00:00:0a', B: '02:00:00:00:00:0b' } as const
@@ -30,7 +30,7 @@ export const PROBE = resolvePath('tests/gateway/probe.mjs')
 /** A small real network in namespaces of its own, with the gateway's program on its router. */
 export interface Network {
   readonly gateway: Gateway
-  /** How the application reaches it. */
+  /** The gateway as the application reaches it. */
   readonly address: string
   readonly secret: string
   /** The folder of its state. */
@@ -42,7 +42,7 @@ export interface Network {
    */
   run(where: Host, command: string, ...args: string[]): Promise<string>
   /**
-   * When what was answered of what a machine sent, or of what was pushed to it, was sent (ms): until an instant
+   * The times at which answered packets of a machine, or to it, were sent (ms): until an instant
    * (ms; "+1500" = from when it begins), or until there is a file.
    */
   probe(
@@ -54,11 +54,11 @@ export interface Network {
     port?: number,
   ): Promise<number[]>
   /**
-   * What of each kind of sending to the far side gets an answer within a second and a half, such as "udp4
+   * The kinds of packets to the far side that get an answer within a second and a half, such as "udp4
    * tcp6".
    */
   reach(from: 'cliA' | 'cliB'): Promise<string>
-  /** What a machine is answered that looks up a name at a server. */
+  /** Looks up a name at a server from a machine; returns the answer. */
   lookup(
     from: 'cliA' | 'cliB',
     name: string,
@@ -67,7 +67,7 @@ export interface Network {
     over?: 'udp' | 'tcp',
   ): Promise<string>
   /**
-   * What a machine is answered that looks a name up again and again for so long (ms), and how long each
+   * Looks a name up from a machine again and again for so long (ms), and how long each
    * answer took (ms).
    */
   ask(
@@ -95,7 +95,7 @@ export interface Network {
 const HOSTS = ['isp', 'rtr', 'cliA', 'cliB', 'ctl'] as const
 type Host = (typeof HOSTS)[number]
 
-/** How a network is built. */
+/** The plan of a network. */
 export interface NetworkSetting {
   /** The interfaces of the router that its gateway watches. */
   readonly lans?: readonly string[]
@@ -109,7 +109,7 @@ export interface NetworkSetting {
   readonly more?: readonly string[]
 }
 
-/** What a run of the tests says of how the gateway reaches the router. */
+/** The way by which the gateway reaches the router in this run of the tests. */
 const VIA = (process.env.KAIROSTAT_TEST_VIA ?? null) as SshServer | null
 
 /** Builds the network, apart from those of other runs. */
@@ -288,7 +288,7 @@ export function longestGap(times: readonly number[], from: number, until: number
   return Math.max(...inside.slice(1).map((time, index) => time - inside[index]!))
 }
 
-/** What cuts off the first machine, for `policyOf`. */
+/** The rule that blocks the first machine, for `policyOf`. */
 export const cutA = {
   rules: [
     {

@@ -11,7 +11,7 @@ beforeEach(async () => {
   for (const host of ['cliA', 'cliB'] as const) await goTo(host, 'home')
 })
 
-/** How a machine reaches the router from each network; as guest it has the same MAC address. */
+/** The links of a machine to the router from each network; as guest it has the same MAC address. */
 const WAYS = {
   home: { dev: 'eth0', 4: '192.168.77.1', 6: '2001:db8:1::1' },
   guests: { dev: 'eth1', 4: '192.168.78.1', 6: '2001:db8:2::1' },

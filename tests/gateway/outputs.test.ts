@@ -8,7 +8,7 @@ beforeAll(async () => {
 })
 afterAll(() => network.stop())
 
-// What the programs of this machine print of a real network, not what they were once seen to print.
+// The output of this machine's programs on a real network, not a recorded one.
 test.each<[string, string, string[]]>([
   ['ip neigh', 'ip', ['neigh']],
   ['ip -j neigh', 'ip', ['-j', 'neigh']],

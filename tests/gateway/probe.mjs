@@ -9,7 +9,7 @@ import { connect, createServer } from 'node:net'
 import packet from 'dns-packet'
 
 const [mode, host, port, until] = process.argv.slice(2)
-/** How often something is sent, in milliseconds. */
+/** The milliseconds between two packets. */
 const EVERY = 5
 
 const NAMES = {

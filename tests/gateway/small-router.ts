@@ -3,7 +3,7 @@ import { copyFileSync, existsSync, mkdirSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import type { SshServer } from './ssh-server.ts'
 
-/** Where the router keeps its leases, and the address in them of the first machine. */
+/** The lease file of the router, and the address of the first machine in it. */
 export const ROUTER_LEASES = '/tmp/dhcp.leases'
 
 /**

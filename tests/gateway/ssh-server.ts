@@ -21,7 +21,7 @@ export interface RunningSsh {
   /** Ends it with all its connections, as where the router is switched off. */
   stop(): Promise<void>
   start(): Promise<void>
-  /** How many commands were run so far; OpenSSH alone tells. */
+  /** The commands that ran so far; OpenSSH alone tells. */
   commands(): number
   /** The folder of the router's file system, which outlasts it. */
   readonly root: string

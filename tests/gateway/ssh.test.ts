@@ -32,7 +32,7 @@ const rule = (id: string, what: object) => ({
 })
 const RAW = resolve('tests/gateway/raw.py')
 const kinds = async () => (await network.gateway.status()).alarms.map(({ kind }) => kind)
-/** How many programs on the router tell its driver what is taken out of the packet filter. */
+/** Counts the programs on the router that tell its driver what is removed from the packet filter. */
 const watches = () =>
   spawnSync('ip', ['netns', 'pids', network.namespaceOf('rtr')], { encoding: 'utf8' })
     .stdout.split('\n')

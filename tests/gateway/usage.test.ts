@@ -8,7 +8,7 @@ beforeAll(async () => {
 })
 afterAll(() => network.stop())
 
-/** What the gateway has counted of somebody, over all runs of its program. */
+/** Returns the usage of a device, over all runs of the program. */
 async function used(mac: string) {
   const { hours } = await network.gateway.usage(null, 0)
   const own = hours.filter((hour) => hour.mac === mac)

@@ -9,7 +9,7 @@ beforeAll(async () => {
 afterAll(() => network.stop())
 
 /**
- * How far a boundary may be from its second, and how long a machine that is busy may keep a packet between
+ * The distance of a boundary from its second, and the time for which a busy machine may keep a packet between
  * its stamp and the wire, in milliseconds.
  */
 const NEAR = 50
@@ -51,7 +51,7 @@ test('a window begins and ends on its second for everything that a device sends,
   const between = (times: readonly number[], first: number, last: number) =>
     times.filter((time) => first < time && time < last)
   const [begin, finish] = [from * 1000, until * 1000]
-  // What got an answer was neither sent inside the window, nor missing where it is open.
+  // Packets with an answer were not sent inside the window, and none is missing where it is open.
   for (const { name, times } of all) {
     const near = name.startsWith('ICMP') ? BUSY : NEAR
     expect([name, between(times, begin + near, finish - BUSY).map((time) => time - begin)]).toEqual([
@@ -75,7 +75,7 @@ test('a window begins and ends on its second for everything that a device sends,
   for (const times of [other, local]) expect(longestGap(times, from * 1000, until * 1000)).toBeLessThan(1000)
 })
 
-/** When answers to pings, ten milliseconds apart, arrived (ms). */
+/** The arrivals of answers to pings, ten milliseconds apart (ms). */
 async function pingTimes(from: 'cliA' | 'cliB', to: string, end: number): Promise<number[]> {
   // A deadline would end it at the first refusal, so it is ended from outside.
   const printed = await network.run(

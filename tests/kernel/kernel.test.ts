@@ -37,10 +37,10 @@ for attempt in range(20):
     except (ConnectionRefusedError, TimeoutError): time.sleep(0.2)
 to.settimeout(90)
 to.sendall(bytes(int(sys.argv[2])))`
-/** How many bytes arrive of those that one machine sends another over TCP. */
+/** Sends bytes from one machine to another over TCP; returns how many arrive. */
 async function sent(from: Host, to: Host, address: string, bytes: number): Promise<number> {
   const taken = network.run(to, 'python3', '-c', TAKE)
-  // Where nothing could be sent, that is the fault.
+  // A packet that could not be sent is the fault.
   taken.catch(() => {})
   await network.run(from, 'python3', '-c', SEND, address, String(bytes))
   return Number(await taken)

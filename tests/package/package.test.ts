@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 
-/** What is made: the version of now, and one after it. */
+/** The packages: the current version, and one after it. */
 const [NOW, NEXT] = ['0.1.0', '0.1.1']
 const PASSWORD = 'a long password'
 const SIGN_IN = JSON.stringify({ name: 'ada', password: PASSWORD })
@@ -50,7 +50,7 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true })
 })
 
-/** What a shell of root has there; the packages of this project have programs of the same names. */
+/** The folders of a shell of root; the packages of this project have programs of the same names. */
 const ENVIRONMENT = { PATH: '/usr/sbin:/usr/bin:/sbin:/bin', HOME: '/root', LC_ALL: 'C' }
 const INSIDE = () => ['-t', String(system.pid), '--mount', '--net', 'chroot', `${folder}/own/root`]
 /** Runs a script in the system; answers what it printed, its errors among it. */

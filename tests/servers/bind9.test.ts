@@ -173,7 +173,7 @@ test('without a key where none is asked for; and what is refused is told in word
   )
 })
 
-/** What the zone of a live list is on the server that fetches it from us. */
+/** Reads the zone of a live list from the server that fetches it from us. */
 const fetched = async () => (await transferZone({ url: address(`video.${ZONES}`), key: null }, null))!
 
 test('a live list is a zone of another server, which follows it by its changes', async () => {
@@ -220,12 +220,12 @@ test.each(['plain', 'signed'])(
     const zone = `${name}.notified.example`
     const key = name === 'signed' ? `hmac-sha256:plain:${SECRET}` : ''
     await putListSource(sql, name, { url: address(zone), hours: 24, share: 100, inside: false, key })
-    // Which sources there are is asked for once a second.
+    // The sources are asked for once a second.
     await new Promise((resolve) => setTimeout(resolve, 1100))
     const sites = async () => (await siteLists(sql)).find(({ id }) => id === name)!.entries
     await reload(['second'], zone)
     await vi.waitFor(async () => expect(await sites()).toEqual(['second.example']), 20_000)
-    // What changes right after that is asked for when the pause is over.
+    // A change right after that is fetched when the pause is over.
     await reload(['fourth'], zone)
     await vi.waitFor(async () => expect(await sites()).toEqual(['fourth.example']), 20_000)
     // A stranger who says so is refused.
@@ -277,7 +277,7 @@ test('whatever comes, the server goes on: changed at random, cut, or not DNS at 
   socket.close()
 })
 
-/** How the server answers a message over UDP; one that is lost is not sent again. */
+/** Sends a message to the server over UDP, once; returns the answer. */
 function codeOf(message: Buffer): Promise<string> {
   const socket = createSocket('udp4')
   return new Promise<string>((resolve) => {

@@ -152,7 +152,7 @@ const allowance = fc
     }),
   )
   .map(([much, period]) => ({ ...much, ...period }))
-/** When allowances were used up: of any rule, by anybody. */
+/** Times at which allowances were used up: of any rule, by anybody. */
 const spent = fc.record({
   rule: fc.nat(),
   who: fc.constantFrom(

@@ -1,4 +1,4 @@
 import type { Origin } from '../../server/accounts/account-sql.ts'
 
-/** Where a session comes from that begins at an address. */
+/** Returns the origin of a session that begins at an address. */
 export const cameFrom = (address: string): Origin => ({ address, browser: 'a browser' })

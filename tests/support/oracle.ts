@@ -209,7 +209,7 @@ function isSpent(policy: Policy, rule: string, subject: Subject | null, instant:
   )
 }
 
-/** How somebody stands at an instant (seconds). */
+/** Returns the standing of a device at an instant (seconds). */
 export function oracleStanding(policy: Policy, subject: Subject, instant: number): OracleStanding {
   const { device } = subject
   if (policy.devices.some(({ id, shielded }) => id === device && shielded))

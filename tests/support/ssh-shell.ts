@@ -6,7 +6,7 @@ import { newKeys } from '../../gateway/planes/linux/ssh/via.ts'
 /** An SSH server on loopback that lets everybody in. */
 export interface SshShell {
   readonly port: number
-  /** How many are connected. */
+  /** The number of connections. */
   readonly connected: () => number
   stop(): void
 }

@@ -130,8 +130,8 @@ const fromMoment = (spans: readonly VerdictSpan[]) =>
     .filter(({ until }) => until > moment.at)
     .map((span) => ({ ...span, from: Math.max(span.from, moment.at) }))
 /**
- * How many of the group can, and who cannot, by what; with the first instant at which that changes for one of
- * them.
+ * The number of devices of the group that can, and those that cannot, with the reason; with the first instant
+ * at which that changes for one of them.
  */
 const ofGroup = computed(() => {
   const whole = groups.value.find(({ id }) => id === group.value)

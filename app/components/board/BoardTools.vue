@@ -8,8 +8,8 @@ import SelectField from '../common/SelectField.vue'
 import { boardText } from '../../text/board.ts'
 
 /**
- * What of the board is shown: the range of time, the order, and which devices. `sections` are the groups that
- * one can choose.
+ * The choice of the shown part of the board: the range of time, the order, and which devices. `sections` are
+ * the groups that one can choose.
  */
 defineProps<{ sections: readonly string[]; shown: number; all: number }>()
 const [view, history, review] = [useView(), useHistory(), useReview()]

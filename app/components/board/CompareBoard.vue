@@ -23,7 +23,7 @@ import { boardText } from '../../text/board.ts'
 import MarkedText from '../common/MarkedText.vue'
 
 /**
- * What differs between two moments, or between two devices: only the rows that differ, with both bands.
+ * The differences between two moments, or between two devices: only the rows that differ, with both bands.
  * `lines` are those that the board would show, `first` the device to begin with.
  */
 const props = defineProps<{ lines: readonly Line[]; first: string | null }>()

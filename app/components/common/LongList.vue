@@ -11,7 +11,7 @@ const props = defineProps<{
   keyOf: (item: T) => string
   pinned?: string | null
   /**
-   * How high a row will be, in pixels, on a screen that is as narrow as a phone's or not: else all move
+   * The future height of a row in pixels, on a screen that is as narrow as a phone's or not: else all move
    * once it is there.
    */
   estimate: (item: T, isNarrow: boolean) => number

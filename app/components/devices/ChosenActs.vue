@@ -11,7 +11,7 @@ import OverrideActs from '../common/OverrideActs.vue'
 import { devicesText } from '../../text/devices.ts'
 
 /**
- * What can be done to several devices at once: each act is one edit of the draft, and one undo takes it back.
+ * The acts on several devices at once: each act is one edit of the draft, and one undo takes it back.
  */
 const props = defineProps<{ chosen: readonly Device[] }>()
 const emit = defineEmits<{ none: [] }>()

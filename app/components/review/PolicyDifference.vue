@@ -9,7 +9,7 @@ import ChangedWeeks from './ChangedWeeks.vue'
 import { reviewText } from '../../text/review.ts'
 
 /**
- * What differs from one policy to another: in words, and the coming week of each device whose time differs.
+ * The differences between two policies: in words, and the coming week of each device whose time differs.
  */
 const props = defineProps<{ before: Policy; after: Policy }>()
 const gateway = useGateway()

@@ -11,7 +11,7 @@ import { rulesText } from '../../text/rules.ts'
 import MarkedText from '../common/MarkedText.vue'
 
 /**
- * What each keyword would have caught among the names seen lately, and what of that is in no list and no app:
+ * The recently seen names that each keyword would have covered, and those that is in no list and no app:
  * where it may block too much.
  */
 const props = defineProps<{ keywords: readonly string[] }>()

@@ -15,7 +15,7 @@ import { clockWords } from '../../../core/words/clock.ts'
 import { schedulesText } from '../../text/schedules.ts'
 
 /**
- * What hours mean on the calendar: the next windows as dates, how they lie over other schedules, and where a
+ * The hours on the calendar: the next windows as dates, how they lie over other schedules, and where a
  * clock change meets an edge.
  */
 const props = defineProps<{ id: string; week: string; exceptions: readonly Exception[] }>()

@@ -7,7 +7,7 @@ import { routerText } from '../../text/settings/router.ts'
 import CommandBlock from '../common/CommandBlock.vue'
 
 /**
- * What the router does when it starts: the file that loads the last rules is shown, and written once that
+ * The start-up of the router: the file that loads the last rules is shown, and written once that
  * is said.
  */
 const { busy, trouble, attempt, send } = useRequest()

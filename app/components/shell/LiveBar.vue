@@ -30,7 +30,7 @@ const standing = computed(() => {
   if (!live.answered) return shellText.loadingLive
   if (!revision.value) return shellText.nothingApplied
   const name = shellText.revision(revision.value.number)
-  // What is live and what the gateway says of itself arrive apart: an earlier confirmation is none of this
+  // The live policy and the report of the gateway arrive apart: an earlier confirmation is none of this
   // one.
   const isEarlier = view?.state === 'in-force' && view.status?.digest !== live.answer.digest
   if (view?.state === 'pending' && view.trouble) return shellText.notTakenYet(name, view.trouble)

@@ -8,7 +8,7 @@ import { listWords } from '../../../core/words/count.ts'
 import { sitesText } from '../../text/sites.ts'
 
 /**
- * Which of the names seen lately some apps catch, and which similar ones they miss; a missed one can be taken
+ * The recently seen names that some apps cover, and similar ones that they miss; a missed one can be taken
  * in.
  */
 const props = defineProps<{

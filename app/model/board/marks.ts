@@ -11,8 +11,8 @@ export interface Mark {
 }
 
 /**
- * What is unusual within `[from, until)` (seconds) under a policy: clock changes, exceptions of schedules
- * that rules use, and rules for one occasion; in their order.
+ * Returns the unusual times within `[from, until)` (seconds) under a policy: clock changes, exceptions of
+ * schedules that rules use, and rules for one occasion; in their order.
  */
 export function marksOf(policy: Policy, from: number, until: number): Mark[] {
   const zone = policy.place.timeZone

@@ -14,8 +14,8 @@ export type Step = { readonly at: number } & Readonly<Record<State, number>>
 export const blockedIn = (step: Step) => step['cut-off'] + step['listed-only']
 
 /**
- * How many devices are in each state over the course of the timelines' common range; one step an instant,
- * only where a number changes.
+ * Returns the number of devices in each state over the course of the timelines' common range; one step an
+ * instant, only where a number changes.
  */
 export function stateSteps(timelines: readonly Timeline[]): Step[] {
   const turns = new Map<number, Record<string, number>>()

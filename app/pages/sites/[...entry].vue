@@ -35,7 +35,7 @@ const [draft, learning, sources, moment, place] = [
 ]
 void useSession().load(['lists'])
 /**
- * What is open: "lists/id" or "apps/id"; what is begun: "list", "app", or an app that is learned from use
+ * The open entry: "lists/id" or "apps/id"; the new one: "list", "app", or an app that is learned from use
  * ("learn").
  */
 const opened = useOpened('/sites')

@@ -327,7 +327,7 @@ test('what our table counted is read from what nft prints, and added up over tab
   // Another table begins at nothing; that it counted as much again is what the same recording says.
   await linux.apply({ ...policy })
   expect((await told()).devices[0]).toBe(`${A}, 18/1800, 0/0, 18/6840`)
-  // Where somebody took it away, what was read last stands.
+  // Where the table was removed, the last reading stands.
   fake.outputs.set(LIST, new ToolFault('No such file or directory'))
   expect((await told()).clauses).toEqual(['nights dropped 14/840'])
 })
@@ -409,7 +409,7 @@ test('a clock that is set has the table written for it, and is told; evidence is
   expect(heard).not.toContain('evidence')
   fake.files.set('/proc/net/dev', packets(8))
   await expect.poll(() => heard, { timeout: 5000 }).toContain('evidence')
-  // What fails at every look is told once.
+  // A failure at every look is told once.
   fake.outputs.set(NEIGHBOURS, new ToolFault('ip is missing'))
   await expect.poll(() => faults, { timeout: 5000 }).toEqual(['looking at the network: Error: ip is missing'])
   await pause(1500)

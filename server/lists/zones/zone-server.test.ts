@@ -35,7 +35,7 @@ const question = (id: number, flags = 0) =>
 const stranger = readKey(`hmac-sha256:stranger:${Buffer.alloc(32, 1).toString('base64')}`)!
 const NOTIFY = 4 << 11
 
-/** What comes back to a datagram within a moment. */
+/** Sends a datagram; returns the answers within a moment. */
 async function told(message: Buffer): Promise<Buffer | null> {
   const socket = createSocket('udp4').unref()
   const answered = once(socket, 'message') as Promise<[Buffer]>

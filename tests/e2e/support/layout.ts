@@ -1,8 +1,8 @@
 import type { Page } from '@playwright/test'
 
 /**
- * How much may move while a page loads: the sum of the shifts, each the share of the screen times the share
- * of its height (Layout Instability API); Web Vitals call this much good.
+ * The most that may move while a page loads: the sum of the shifts, each the share of the screen times the
+ * share of its height (Layout Instability API); Web Vitals call this much good.
  */
 const SHIFT = 0.1
 
@@ -27,7 +27,7 @@ export const watchShifts = (page: Page) =>
     }).observe({ type: 'layout-shift', buffered: true })
   })
 
-/** What has moved by itself since the page began, where it is too much. */
+/** Returns the elements that moved by themselves since the page began, where they are too many. */
 export async function shiftsOf(page: Page): Promise<string[]> {
   const shifts = await page.evaluate(
     () => (window as unknown as { shifts: { value: number; what: string }[] }).shifts,
@@ -48,7 +48,7 @@ export function layoutFaults(page: Page, forThumbs: boolean): Promise<string[]> 
     const isShown = (element: Element) =>
       element.checkVisibility({ opacityProperty: true, visibilityProperty: true }) &&
       element.getBoundingClientRect().width > 1
-    // What floats lies upon other things on purpose.
+    // Floating elements lie upon others on purpose.
     const floats = (element: Element): boolean =>
       element !== document.documentElement &&
       (['fixed', 'sticky', 'absolute'].includes(getComputedStyle(element).position) ||
@@ -60,7 +60,7 @@ export function layoutFaults(page: Page, forThumbs: boolean): Promise<string[]> 
     const controls = [
       ...document.querySelectorAll('main :is(a, button, input, textarea, [role=switch])'),
     ].filter((control) => isShown(control) && !control.closest('svg, td, [aria-hidden=true]'))
-    // What has scrolled out of a list is not there.
+    // Elements that scrolled out of a list are not there.
     const isClipped = (element: Element, box: DOMRect): boolean => {
       const parent = element.parentElement
       if (!parent || parent === document.documentElement) return false

@@ -19,7 +19,7 @@ test('a program that is followed ends with who follows it, however that ends', a
   for (const signal of ['SIGTERM', 'SIGKILL'] as const) {
     const { command, args, runs } = staying()
     const script = attachedScript(command, args)
-    // What follows it keeps the other end of its input, and of nothing else.
+    // The follower keeps the other end of its input, and of nothing else.
     const follower = spawn(process.execPath, [
       '-e',
       `require('child_process').spawn('sh', ['-c', process.argv[1]], { stdio: ['pipe', 'inherit', 'ignore'] })`,

@@ -8,10 +8,10 @@ import { newKeys } from './via.ts'
 
 let server: SshShell
 let system: SshSystem
-/** How many commands run at the server, and how many ever ran at once. */
+/** The commands that run at the server, and the most that ever ran at once. */
 let running: number
 let most: number
-/** What the server does with a command. */
+/** The server's handler of commands. */
 let answer: (channel: ServerChannel, connection: Connection) => void
 
 beforeEach(async () => {

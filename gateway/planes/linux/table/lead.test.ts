@@ -38,7 +38,7 @@ test('whoever asks is shown by an address of nobody, which leads back to theirs 
     '2001:db8:1::/64 fd4b:6169:726f::/64',
   ])
   expect(realAddress(prefixes, 'fd4b:6169:726f::b')).toBe('2001:db8:1::b')
-  // Who came another way stays who it is.
+  // A client that came another way stays the same.
   for (const own of ['192.168.77.10', '203.0.113.9', 'fe80::1']) expect(realAddress(prefixes, own)).toBe(own)
   expect(readAddress('198.18.0.1') !== null && readBlock('198.18.0.0/15') !== null).toBe(true)
   expect(() => shownPrefixes(lan('10.0.0.1/8'))).toThrow('10.0.0.0/8 has more addresses')

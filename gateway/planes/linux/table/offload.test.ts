@@ -29,7 +29,7 @@ const HANDING = 'meta l4proto { tcp, udp } flow add @fast'
 const bound = (marks: string) => `ct mark & 0xffff0000 { ${marks} } ${HANDING}`
 
 /**
- * What is fed to a router with such a firewall; looks at it by `look`, or says whom a policy never
+ * The text that is fed to a router with such a firewall; looks at it by `look`, or says whom a policy never
  * restricts.
  */
 function watch(offload: Offload, ruleset: string) {
