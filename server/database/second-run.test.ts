@@ -18,7 +18,8 @@ import {
 } from '../draft/draft.ts'
 import { changeDevices, putDevice } from '../draft/draft-devices.ts'
 import { fillDraft, takeStep } from '../draft/edit.ts'
-import { endOverride, makeOverride, putLive } from '../live/live.ts'
+import { endOverride, makeOverride } from '../live/overrides.ts'
+import { putLive } from '../live/apply.ts'
 import { startGateway } from '../../gateway/program/gateway.ts'
 import { simulatedPlane } from '../../gateway/planes/simulated/plane.ts'
 

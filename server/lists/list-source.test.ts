@@ -16,7 +16,8 @@ import { revisions } from '../live/revision-sql.ts'
 import { fillDraft } from '../draft/edit.ts'
 import { fetchList, isPublic, ListFault } from './list-fetch.ts'
 import { dropListSource, putListSource, refreshList, reviewList, shownSources } from './list-source.ts'
-import { putLive, readLive, revisionPolicy } from '../live/live.ts'
+import { putLive } from '../live/apply.ts'
+import { readLive, revisionPolicy } from '../live/live.ts'
 import { testDatabase } from '../../tests/support/database.ts'
 
 const policy = policyOf({

@@ -18,7 +18,8 @@ import {
 import { sightings } from '../gateways/sighting-sql.ts'
 import { record } from '../accounts/audit.ts'
 import { ApiError } from '../errors.ts'
-import { livePolicy, makeOverride } from './live.ts'
+import { livePolicy } from './live.ts'
+import { makeOverride } from './overrides.ts'
 import { onlyFor } from './override-who.ts'
 
 /** The time for which a guest pass waits for a device. */

@@ -1,5 +1,5 @@
 import { apiHandler } from '../../http/api-handler.ts'
-import { overrideActs } from '../../live/live.ts'
+import { overrideActs } from '../../live/overrides.ts'
 
 /** The most acts that are shown. */
 const SHOWN = 500
