@@ -45,6 +45,19 @@ export const PROGRAM = {
   },
 }
 
+/** Bundles the gateway for an installed Kairostat: the clock of tests cannot be reached there. */
+export async function bundleInstalledGateway(file) {
+  const { build } = await import('esbuild')
+  await build({
+    ...PROGRAM,
+    entryPoints: [fileURLToPath(new URL('gateway/entry.ts', root))],
+    outfile: file,
+    legalComments: 'none',
+    minify: true,
+    define: { 'process.env.KAIROSTAT_CLOCK_FILE': 'undefined' },
+  })
+}
+
 /**
  * Bundles a program into one file if that is missing or older than a source, and returns its address. An
  * installed Kairostat has the bundles and no sources.

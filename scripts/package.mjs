@@ -13,7 +13,7 @@ import {
   writeFileSync,
 } from 'node:fs'
 import { parseArgs } from 'node:util'
-import { bundleCli, bundleCommands, bundleGateway, bundleLists } from './bundle.mjs'
+import { bundleCli, bundleCommands, bundleInstalledGateway, bundleLists } from './bundle.mjs'
 import { buildIfStale, give, installPackages, root, run } from './prepare.mjs'
 
 /** The kinds of computers for which the password hash has a program: Linux with either C library. */
@@ -34,22 +34,23 @@ const {
 if (!/^\d+(\.\d+)*$/.test(version)) give(`--version is "${version}": write it like 1.2.3.`)
 installPackages()
 await buildIfStale()
-await Promise.all([bundleCli(), bundleCommands(), bundleGateway(), bundleLists()])
+await Promise.all([bundleCli(), bundleCommands(), bundleLists()])
 
 mkdirSync(to, { recursive: true })
 const work = `${root}dist/package`
 rmSync(work, { recursive: true, force: true })
-const names = [makeTarball(stage(`${work}/kairostat-${version}`)), makeDeb(`${work}/deb`)]
+const names = [makeTarball(await stage(`${work}/kairostat-${version}`)), makeDeb(`${work}/deb`)]
 rmSync(work, { recursive: true })
 for (const name of names) console.log(`${name}  ${Math.round(statSync(name).size / 1e6)} MB`)
 
 /** Puts together all that runs with Node alone, without a network; answers its folder. */
-function stage(folder) {
+async function stage(folder) {
   const copy = (from, under = from) => cpSync(`${root}${from}`, `${folder}/${under}`, { recursive: true })
   copy('bin')
   copy('scripts/bundle.mjs')
-  for (const file of ['cli.mjs', 'commands.mjs', 'gateway.mjs', 'list-thread.mjs', 'empty-database.tar'])
+  for (const file of ['cli.mjs', 'commands.mjs', 'list-thread.mjs', 'empty-database.tar'])
     copy(`dist/${file}`)
+  await bundleInstalledGateway(`${folder}/dist/gateway.mjs`)
   copy('.output')
   // All programs share the packages that are not in their bundles.
   renameSync(`${folder}/.output/server/node_modules`, `${folder}/node_modules`)

@@ -125,6 +125,8 @@ test('installed, it runs as its own user, is set up, and is the same after an up
   )
   expect(within('ls /etc/systemd/system/multi-user.target.wants | grep kairostat')).toBe('kairostat.service')
   expect(within('find /usr/lib/kairostat -not -user root -or -perm /022 -not -type l | head -3')).toBe('')
+  // The clock of tests cannot be set there.
+  expect(within('grep -c KAIROSTAT_CLOCK_FILE /usr/lib/kairostat/dist/gateway.mjs || true')).toBe('0')
   const token = within('cat /etc/kairostat/token')
   // The unit has the secret from systemd; here it is read by whoever runs.
   within('chmod 755 /etc/kairostat && chown kairostat /etc/kairostat/token')
