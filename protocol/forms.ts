@@ -26,7 +26,7 @@ import { documentReader as readDocument } from '../core/policy/read.ts'
 import { readInstant } from '../core/time/instant.ts'
 import { PRETENCES, type Pretence } from './gateway/simulation.ts'
 import { settingsReader, type Settings } from './gateway/settings.ts'
-import type { Fault, Reader } from '../core/policy/shape.ts'
+import { isObject, type Fault, type Reader } from '../core/policy/shape.ts'
 import type {
   App,
   Device,
@@ -61,22 +61,27 @@ const string = () =>
     )
 
 /**
- * A schema over a reader of the policy's own: what a form may hold is what a document may hold, with the same
- * words for what is wrong. `part` names it in the document's JSON Schema.
+ * Returns a schema over a reader of the policy's own: a form may hold what a document may hold, with the same words for
+ * its faults. `part` names it in the document's JSON Schema. A value is read once: the schema transforms it and then
+ * tests the result, which carries its faults.
  */
 function schemaOf<T extends object>(reader: Reader<T>, part?: string): Schema<T> {
-  const read = (value: unknown) => {
+  const faultsOf = new WeakMap<object, readonly Fault[]>()
+  const read = (value: unknown): { value: unknown; faults: readonly Fault[] } => {
     const faults: Fault[] = []
-    return { value: reader(value, '', faults), faults }
+    const result = reader(value, '', faults)
+    return faults.length > 0 ? { value, faults } : { value: result, faults }
   }
+  const faultsIn = (value: unknown) => (isObject(value) && faultsOf.get(value)) || read(value).faults
   return mixed<T>()
     .meta({ part })
-    .transform((value: unknown) => {
-      const result = read(value)
-      return result.faults.length > 0 ? value : result.value
+    .transform((given: unknown) => {
+      const { value, faults } = read(given)
+      if (isObject(value)) faultsOf.set(value, faults)
+      return value
     })
     .test('policy', function (value) {
-      const { faults } = read(value)
+      const faults = faultsIn(value)
       return (
         faults.length === 0 ||
         new ValidationError(
