@@ -1,3 +1,4 @@
+import { isAnswering } from '../../protocol/gateway/gateway.ts'
 import { HOUR } from '../../core/time/duration.ts'
 import type { GatewayAnswer } from '../../protocol/answers.ts'
 import type { Count } from '../../protocol/gateway/evidence.ts'
@@ -12,7 +13,7 @@ const SKEW = 30
  * or not known.
  */
 export function clockTroubles({ state, status, ahead, zoneData }: GatewayAnswer, zone: string): string[] {
-  if (!status || state === 'away' || state === 'none') return []
+  if (!status || !isAnswering(state)) return []
   return [
     status.timeZone === zone ? '' : `the gateway runs on ${status.timeZone} time`,
     Math.abs(ahead) > SKEW

@@ -17,8 +17,9 @@ export async function startSimulatedGateway(
   const program = await startGateway(plane, options)
   let hasPast = false
   const addPast = () => {
-    const hours = hasPast ? [] : controls.pastUse()
-    hasPast ||= hours.length > 0
+    if (hasPast) return
+    const hours = controls.pastUse()
+    hasPast = hours.length > 0
     program.addPastUse(hours)
   }
   addPast()

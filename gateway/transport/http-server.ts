@@ -41,21 +41,7 @@ export function gatewayServer(
   fault: (error: unknown) => void = () => {},
 ): Server {
   const router = createRouter()
-  const handlers: [http: string, handler: (event: H3Event) => unknown][] = [
-    ['GET /v1/changes', (event) => changes(event, gateway)],
-    ...Object.entries<Call>(GATEWAY_CALLS).map(([name, call]): [string, (event: H3Event) => unknown] => [
-      call.http,
-      async (event) => answered(call, await methodOf(gateway, name)(...(await argumentsOf(call, event)))),
-    ]),
-    ...Object.entries<Call>(SIMULATION_CALLS).map(([name, call]): [string, (event: H3Event) => unknown] => [
-      call.http,
-      async (event) => {
-        const args = await argumentsOf(call, event)
-        return answered(call, await methodOf(await gateway.simulation(), name)(...args))
-      },
-    ]),
-  ]
-  for (const [http, handler] of handlers) {
+  const add = (http: string, handler: (event: H3Event) => unknown) => {
     const [method, path] = http.split(' ') as [string, string]
     router.add(
       path,
@@ -69,6 +55,16 @@ export function gatewayServer(
       method.toLowerCase() as RouterMethod,
     )
   }
+  const addCalls = (table: Readonly<Record<string, Call>>, target: () => Promise<object>) => {
+    for (const [name, call] of Object.entries(table))
+      add(call.http, async (event) => {
+        const args = await argumentsOf(call, event)
+        return answered(call, await methodOf(await target(), name)(...args))
+      })
+  }
+  add('GET /v1/changes', (event) => changes(event, gateway))
+  addCalls(GATEWAY_CALLS, async () => gateway)
+  addCalls(SIMULATION_CALLS, () => gateway.simulation())
   /** The connections of who proved to have a code, with that. */
   const byCode = new WeakMap<object, object>()
   const app = createApp({

@@ -189,3 +189,6 @@ export interface PairingAnswer {
  * `none` = no gateway is connected.
  */
 export type GatewayState = 'in-force' | 'pending' | 'refused' | 'away' | 'none'
+
+/** Whether a gateway is connected and answers. */
+export const isAnswering = (state: GatewayState): boolean => state !== 'away' && state !== 'none'

@@ -2,7 +2,7 @@ import { Counter, Gauge, Registry } from 'prom-client'
 import { readInstant } from '../../core/time/instant.ts'
 import type { AllowanceUse } from '../../core/allowance/outlook.ts'
 import type { Policy } from '../../core/policy/types.ts'
-import type { Gateway } from '../../protocol/gateway/gateway.ts'
+import { isAnswering, type Gateway } from '../../protocol/gateway/gateway.ts'
 import type { Count, Evidence } from '../../protocol/gateway/evidence.ts'
 import type { ListSourceAnswer } from '../../protocol/list-source.ts'
 import type { GatewayAnswer, LiveAnswer, UsageAnswer } from '../../protocol/answers.ts'
@@ -23,11 +23,11 @@ export async function metricsText(
   view: GatewayAnswer,
   gateway: Gateway,
 ): Promise<{ readonly type: string; readonly text: string }> {
-  const isAnswering = view.state !== 'away' && view.state !== 'none' && !view.isTrial
+  const isUp = isAnswering(view.state) && !view.isTrial
   const registry = new Registry()
   const registers = [registry]
   const gauge = (name: string, help: string, value: number) => new Gauge({ name, help, registers }).set(value)
-  gauge('kairostat_gateway_up', 'Whether the gateway answers', isAnswering ? 1 : 0)
+  gauge('kairostat_gateway_up', 'Whether the gateway answers', isUp ? 1 : 0)
   gauge(
     'kairostat_policy_in_force',
     'Whether the gateway holds its devices to what is live',
@@ -35,7 +35,7 @@ export async function metricsText(
   )
   countUsage(used, policy, registry)
   countSources(sources, registry)
-  if (!isAnswering || !view.status) return { type: registry.contentType, text: await registry.metrics() }
+  if (!isUp || !view.status) return { type: registry.contentType, text: await registry.metrics() }
   gauge(
     'kairostat_gateway_clock_ahead_seconds',
     'How far the clock of the gateway is ahead of ours',

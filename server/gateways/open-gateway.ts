@@ -67,12 +67,12 @@ export async function openGateway(parts: OpenGatewayParts): Promise<OpenedGatewa
       return startMadeUp(parts, trial?.folder ?? null)
     },
   })
-  /** Whether a made-up network has run since the start. */
+  /** Whether the made-up network of the demo has run since the start. */
   let isMadeUp = false
   const endMadeUp = async () => {
+    if (trial) return trial.end()
     if (isMadeUp) await forgetNetwork(sql)
     isMadeUp = false
-    await trial?.end()
   }
   const pairing = new GatewayPairing({ sql, gateway, router, fault, paired: endMadeUp })
   try {

@@ -125,7 +125,7 @@ test('what the gateway cannot take now is sent again, and what it refuses is not
   expect([sent, linked.view().trouble]).toEqual([2, 'devices are too many'])
 })
 
-test('an earlier revision is put live again, or taken into the draft to the letter', async () => {
+test('an earlier revision is applied again, or taken into the draft to the letter', async () => {
   await fillDraft(sql, demo)
   const gateway = await startSimulatedGateway(plane(), { folder: null })
   await putLive(sql, gateway, 'ada', 'first')

@@ -2,7 +2,7 @@ import type { Logger } from 'pino'
 import { alarmKey, type Alarm } from '../../protocol/gateway/alarm.ts'
 import type { AuditEntry } from '../../protocol/audit.ts'
 import type { Flow } from '../../protocol/gateway/evidence.ts'
-import type { Gateway, Lookup } from '../../protocol/gateway/gateway.ts'
+import { isAnswering, type Gateway, type Lookup } from '../../protocol/gateway/gateway.ts'
 import type { GatewayAnswer } from '../../protocol/answers.ts'
 import type { LogServerAnswer } from '../../protocol/syslog.ts'
 import { entriesToTell, logServers, noteLogTrouble, noteTold } from './log-server-sql.ts'
@@ -144,8 +144,7 @@ export class LogFeed {
 
   /** The tries that were dropped since the last look; of many the latest, and how many more there were. */
   async #dropNews(): Promise<LogMessage[]> {
-    const { state } = this.from.view()
-    if (state === 'away' || state === 'none') return []
+    if (!isAnswering(this.from.view().state)) return []
     const { recent } = await this.from.gateway.evidence()
     const before = this.#recent
     this.#recent = recent

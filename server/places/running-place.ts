@@ -6,7 +6,7 @@ import { WORKSHOP, type SimulatedDevice } from '../../gateway/planes/simulated/w
 import { STATE_FILES } from '../../gateway/state/state.ts'
 import { pacedLoop } from '../../node/paced-loop.ts'
 import type { GatewayAnswer, Topic } from '../../protocol/answers.ts'
-import type { GatewayChange } from '../../protocol/gateway/gateway.ts'
+import { isAnswering, type GatewayChange } from '../../protocol/gateway/gateway.ts'
 import { FIRST } from '../../protocol/places.ts'
 import { lookupKeeper } from '../activity/lookups.ts'
 import { usageKeeper } from '../activity/usage.ts'
@@ -189,7 +189,7 @@ class PlaceRun implements RunningPlace {
   }
 
   async #fetch(): Promise<void> {
-    if (this.link.view().state === 'away' || this.link.view().state === 'none') return
+    if (!isAnswering(this.link.view().state)) return
     await this.keepLookups().catch((error: unknown) => this.parts.log.warn(error, 'look-ups'))
     await this.keepUsage()
   }

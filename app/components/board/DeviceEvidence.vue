@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isAnswering } from '../../../protocol/gateway/gateway.ts'
 import { computed } from 'vue'
 import { readInstant } from '../../../core/time/instant.ts'
 import { NOTHING, plus } from '../../../protocol/gateway/evidence.ts'
@@ -33,7 +34,7 @@ const since = computed(() =>
 
 <template>
   <p class="evidence" data-testid="evidence">
-    <template v-if="gateway.answered && ['away', 'none'].includes(gateway.answered.state)">{{
+    <template v-if="gateway.answered && !isAnswering(gateway.answered.state)">{{
       boardText.activityUnknown
     }}</template>
     <template v-else-if="!gateway.evidence">{{ boardText.loadingActivity }}</template>
