@@ -1,5 +1,5 @@
 import { computed, nextTick, watch, type ComputedRef } from 'vue'
-import { useUnsaved } from './useUnsaved.ts'
+import { useUnsaved } from '../stores/unsaved.ts'
 
 /**
  * The open entry of a page, by the page's address: `/rules/quiet-bench` is an entry, `/rules?new` a new one.

@@ -1,5 +1,6 @@
 import { prepare } from '../composables/useDecider.ts'
 import { MOVED } from '../model/pages.ts'
+import { useMe } from '../stores/me.ts'
 import { useBoard } from '../stores/board.ts'
 import { useSession } from '../stores/session.ts'
 
@@ -14,7 +15,7 @@ export default defineNuxtRouteMiddleware((to) => {
     end?.()
     end = null
   } else if (!end) {
-    end = useSession().follow()
+    end = useSession().follow(useMe().take)
     // The board's store asks for the past.
     useBoard()
     prepare()

@@ -1,4 +1,4 @@
-import { useUnsaved } from '../composables/useUnsaved.ts'
+import { useUnsaved } from '../stores/unsaved.ts'
 
 /**
  * Nobody leaves what they typed without being asked; another query, such as a device on the board, leaves

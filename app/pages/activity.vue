@@ -28,7 +28,7 @@ const [live, place, gateway, session, board, moment] = [
   useBoard(),
   useMoment(),
 ]
-session.readEvidence()
+gateway.readEvidence()
 const isUsageAnswered = ref(false)
 const nameOf = computed(
   () => new Map(board.rows.flatMap((row) => row.macs.map((mac): [string, string] => [mac, row.name]))),

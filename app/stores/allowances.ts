@@ -6,6 +6,7 @@ import type { AllowanceAnswer } from '../../protocol/answers.ts'
 import { oneAtATime } from '../composables/oneAtATime.ts'
 import { callApi } from '../composables/useApi.ts'
 import { useLive } from './live.ts'
+import { useSession } from './session.ts'
 
 /** The usage of the allowances of the live rules, by the counts of the gateway. */
 export const useAllowances = defineStore('allowances', () => {
@@ -24,5 +25,6 @@ export const useAllowances = defineStore('allowances', () => {
       : null
   })
   watch(areSome, () => void load(), { immediate: true })
+  useSession().follows('allowances', load)
   return { known, load }
 })

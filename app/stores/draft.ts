@@ -5,6 +5,7 @@ import type { DismissalAnswer, DraftPartsAnswer, StepsAnswer } from '../../proto
 import { loaded } from '../composables/loaded.ts'
 import { oneAtATime } from '../composables/oneAtATime.ts'
 import { callApi } from '../composables/useApi.ts'
+import { useSession } from './session.ts'
 
 /**
  * The draft as the server has it, long lists without their sites: plain data, so that a worker can take it.
@@ -46,5 +47,6 @@ export const useDraftPolicy = defineStore('draft', () => {
     return turn
   }
 
+  useSession().follows('draft', load)
   return { answered, policy, steps, dismissals, load, walk }
 })

@@ -1,4 +1,5 @@
 import { defineStore } from 'pinia'
+import { useIntervalFn } from '@vueuse/core'
 import { computed, onScopeDispose, shallowRef } from 'vue'
 import type { Seen } from '../../core/change/hours.ts'
 import type { Evidence } from '../../protocol/gateway/evidence.ts'
@@ -7,10 +8,14 @@ import { keepEqual } from '../composables/keepEqual.ts'
 import { oneAtATime } from '../composables/oneAtATime.ts'
 import { callApi } from '../composables/useApi.ts'
 import { useDraftPolicy } from './draft.ts'
+import { useSession } from './session.ts'
+
+/** The time between two questions for the names that were seen, in milliseconds. */
+const NAMES_EVERY_MS = 30_000
 
 /** The reports of the gateway: its standing, the devices that it sees, and its counts. */
 export const useGateway = defineStore('gateway', () => {
-  const draft = useDraftPolicy()
+  const [draft, session] = [useDraftPolicy(), useSession()]
   /** Its standing; `null` until it was answered. */
   const answered = shallowRef<GatewayAnswer | null>(null)
   const sightings = shallowRef<readonly SightingAnswer[]>([])
@@ -40,10 +45,19 @@ export const useGateway = defineStore('gateway', () => {
     if (readers > 0 && answered.value?.state !== 'away' && answered.value?.state !== 'none')
       evidence.value = await callApi('GET', '/api/evidence')
   })
-  /** Notes that a component shows the evidence, as long as it is there. */
-  function countReader(): void {
+  /** Keeps the evidence up to date as long as the component that calls this is there. */
+  function readEvidence(): void {
     readers++
     onScopeDispose(() => readers--)
+    void session.load(['evidence'])
+  }
+
+  /**
+   * Keeps the names seen up to date, to the half minute, as long as the component that calls this is there.
+   */
+  function readNames(): void {
+    useIntervalFn(() => void session.load(['names']), NAMES_EVERY_MS, { immediateCallback: true })
+    onScopeDispose(() => session.faults.delete('names'))
   }
 
   /**
@@ -72,17 +86,19 @@ export const useGateway = defineStore('gateway', () => {
     return sightings.value.some(({ yours, mac }) => yours && macs.includes(mac))
   }
 
+  session.follows('gateway', load)
+  session.follows('sightings', loadSightings)
+  session.follows('evidence', loadEvidence)
+  session.follows('names', loadNames)
+
   return {
     answered,
     sightings,
     evidence,
     seenNames,
     whereabouts,
-    load,
-    loadSightings,
-    loadNames,
-    loadEvidence,
-    countReader,
+    readEvidence,
+    readNames,
     nameOfMac,
     isYours,
   }

@@ -91,7 +91,7 @@ export const useHistory = defineStore('history', () => {
   const ready = computed(() => known.value !== Infinity || trouble.value !== '')
   const periods = computed((): readonly PolicyPeriod[] => {
     const current = live.answered
-    if (!current || !session.ready || !ready.value) return []
+    if (!current || !draft.answered || !session.isReady || !ready.value) return []
     const edited = showsDraft.value ? draft.policy : null
     return periodsOf(past.value, { ...current, heardAt: heardAt.value }, edited, moment.minute)
   })

@@ -3,6 +3,7 @@ import { computed, shallowRef } from 'vue'
 import type { ListSourceAnswer } from '../../protocol/list-source.ts'
 import { oneAtATime } from '../composables/oneAtATime.ts'
 import { callApi } from '../composables/useApi.ts'
+import { useSession } from './session.ts'
 
 /** The sources of site lists, and the outcome of their last refresh. */
 export const useLists = defineStore('lists', () => {
@@ -11,5 +12,6 @@ export const useLists = defineStore('lists', () => {
   const load = oneAtATime(async () => {
     sources.value = await callApi<ListSourceAnswer[]>('GET', '/api/site-lists/sources')
   })
+  useSession().follows('lists', load)
   return { sources, byList, load }
 })

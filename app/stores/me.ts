@@ -5,6 +5,7 @@ import { may, type Need } from '../../protocol/roles.ts'
 import { FIRST } from '../../protocol/places.ts'
 import { callApi } from '../composables/useApi.ts'
 import { PLACE } from '../model/address.ts'
+import { useSession } from './session.ts'
 
 /** The account that is signed in, and its rights. */
 export const useMe = defineStore('me', () => {
@@ -33,5 +34,6 @@ export const useMe = defineStore('me', () => {
   /** The limit of a helper; `null` = none. */
   const limit = computed(() => answered.value?.limit ?? null)
 
+  useSession().follows('me', load)
   return { answered, limit, places, isOverAll, take, load, mayDo }
 })

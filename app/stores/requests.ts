@@ -4,6 +4,7 @@ import type { AskingAnswer } from '../../protocol/answers.ts'
 import { oneAtATime } from '../composables/oneAtATime.ts'
 import { callApi } from '../composables/useApi.ts'
 import { useMe } from './me.ts'
+import { useSession } from './session.ts'
 
 /** The requests for more time that wait, of those that who is signed in may grant. */
 export const useRequests = defineStore('requests', () => {
@@ -13,5 +14,6 @@ export const useRequests = defineStore('requests', () => {
     if (!me.answered) await me.load()
     waiting.value = me.mayDo('help') ? await callApi<AskingAnswer[]>('GET', '/api/requests') : []
   })
+  useSession().follows('requests', load)
   return { waiting, load }
 })

@@ -1,53 +1,25 @@
-import { useIntervalFn, useTimeout } from '@vueuse/core'
+import { useTimeout } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, onScopeDispose, reactive, ref } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import type { SessionAnswer, Topic } from '../../protocol/answers.ts'
 import { apiPath } from '../model/address.ts'
 import { wordsOf } from '../composables/useApi.ts'
 import { shellText } from '../text/shell.ts'
-import { useAllowances } from './allowances.ts'
-import { useDraftPolicy } from './draft.ts'
-import { useGateway } from './gateway.ts'
-import { useLists } from './lists.ts'
-import { useLive } from './live.ts'
-import { useMe } from './me.ts'
-import { useRequests } from './requests.ts'
 
 /**
- * The time that a page waits for the gateway, and the time between two questions for the seen names, in
- * milliseconds.
+ * The time that a page waits for the gateway, in milliseconds.
  */
 const PATIENCE_MS = 6000
-const NAMES_EVERY_MS = 30_000
 
 /** The parts that every page shows; the account comes with the events. */
 const USUAL = ['draft', 'live', 'gateway', 'sightings', 'evidence', 'requests'] as const
 
 type Source = Exclude<Topic, 'session'> | 'names' | 'me'
 
-/** Connects the page with the server: it loads the parts that changed, and shows errors. */
+/** Connects the page with the server: it has the stores load the parts that changed, and shows errors. */
 export const useSession = defineStore('session', () => {
-  const [allowances, lists, draft, live, gateway, me, requests] = [
-    useAllowances(),
-    useLists(),
-    useDraftPolicy(),
-    useLive(),
-    useGateway(),
-    useMe(),
-    useRequests(),
-  ]
-  const loaders: Record<Source, () => Promise<void>> = {
-    draft: draft.load,
-    live: live.load,
-    gateway: gateway.load,
-    sightings: gateway.loadSightings,
-    evidence: gateway.loadEvidence,
-    allowances: allowances.load,
-    lists: lists.load,
-    names: gateway.loadNames,
-    me: me.load,
-    requests: requests.load,
-  }
+  const loaders = new Map<Source, () => Promise<void>>()
+  let isFollowing = false
   /**
    * The errors, by their source or on the page itself: a success removes the error of its own source alone.
    */
@@ -61,12 +33,13 @@ export const useSession = defineStore('session', () => {
   const known = reactive(new Set<Source>())
   /** A gateway that hangs must not keep the pages away. */
   const hasWaited = useTimeout(PATIENCE_MS)
-  const ready = computed(
-    () =>
-      draft.answered !== null &&
-      live.answered !== null &&
-      (hasWaited.value || (known.has('gateway') && known.has('sightings'))),
-  )
+  const isReady = computed(() => hasWaited.value || (known.has('gateway') && known.has('sightings')))
+
+  /** Says how a store loads a part: it is loaded now, and whenever it changed. */
+  function follows(source: Source, load: () => Promise<void>): void {
+    loaders.set(source, load)
+    if (isFollowing && USUAL.some((usual) => usual === source)) void loadFrom(source)
+  }
 
   /** Loads from some sources anew; what goes wrong is in `trouble`. */
   async function load(sources: readonly Source[] = USUAL): Promise<void> {
@@ -75,7 +48,7 @@ export const useSession = defineStore('session', () => {
 
   async function loadFrom(source: Source): Promise<void> {
     try {
-      await loaders[source]()
+      await loaders.get(source)?.()
       faults.delete(source)
     } catch (error) {
       faults.set(source, wordsOf(error))
@@ -83,29 +56,18 @@ export const useSession = defineStore('session', () => {
     known.add(source)
   }
 
-  /** Keeps the evidence up to date as long as the component that calls this is there. */
-  function readEvidence(): void {
-    gateway.countReader()
-    void load(['evidence'])
-  }
-
-  /**
-   * Keeps the names seen up to date, to the half minute, as long as the component that calls this is there.
-   */
-  function readNames(): void {
-    useIntervalFn(() => void load(['names']), NAMES_EVERY_MS, { immediateCallback: true })
-    onScopeDispose(() => faults.delete('names'))
-  }
-
   /**
    * Loads everything and follows the server's events until the function that comes back is called. All is
    * loaded when the stream is open, so that nothing happens unheard in between; one that breaks is opened
    * again by the browser.
+   *
+   * @param greeted hears who is signed in
    */
-  function follow(): () => void {
+  function follow(greeted: (who: SessionAnswer) => void): () => void {
+    isFollowing = true
     const source = new EventSource(apiPath('/api/events'))
     source.addEventListener('hello', ({ data }: MessageEvent<string>) =>
-      me.take(JSON.parse(data) as SessionAnswer),
+      greeted(JSON.parse(data) as SessionAnswer),
     )
     source.onmessage = ({ data }: MessageEvent<Topic>) =>
       void load(data === 'session' ? ['gateway', 'me', 'requests'] : [data])
@@ -118,8 +80,11 @@ export const useSession = defineStore('session', () => {
       isCutOff.value = false
       void load()
     }
-    return () => source.close()
+    return () => {
+      isFollowing = false
+      source.close()
+    }
   }
 
-  return { faults, trouble, ready, load, readEvidence, readNames, follow }
+  return { faults, trouble, isReady, follows, load, follow }
 })

@@ -7,10 +7,9 @@ import { auditForm } from '../../protocol/forms.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
 import { addEntry } from './audit-sql.ts'
-import type { Database } from '../database/database.ts'
+import { actingAs, type Database, type Sql } from '../database/database.ts'
 import { migrate } from '../database/migrate.ts'
 import { demoDocument } from '../demo/policy.ts'
-import { actAs } from './actor.ts'
 import { auditAnswer, auditFile, keepFor } from './audit.ts'
 import { changeDevices, putDevice } from '../draft/draft-devices.ts'
 import { putRule, putSchedule } from '../draft/draft.ts'
@@ -38,7 +37,8 @@ afterAll(async () => {
   await sql.close()
 })
 
-const by = <T>(account: string, work: () => Promise<T>) => actAs({ account, address: '192.0.2.7' }, work)
+const by = <T>(account: string, work: (sql: Sql) => Promise<T>) =>
+  work(actingAs({ account, address: '192.0.2.7' }, sql))
 const search = (more: object = {}) => auditForm.cast(more)
 const entries = async (more?: object) => (await auditAnswer(sql, search(more))).entries
 const lines = async (more?: object) =>
@@ -47,7 +47,7 @@ const lines = async (more?: object) =>
 test('settings of the gateway are told as the page calls them, devices by their names', async () => {
   const [device] = demo.devices
   const lookups = { kept: true, days: 7, exempt: [device!.id] }
-  await by('ada', async () => {
+  await by('ada', async (sql) => {
     await setGateway(sql, gateway, FIRST_SETTINGS)
     await setGateway(sql, gateway, { ...FIRST_SETTINGS, page: { shown: true, words: 'Ask us.' }, lookups })
   })
@@ -66,14 +66,14 @@ test('settings of the gateway are told as the page calls them, devices by their 
 test('what somebody does stands in the log in words, old → new, with who and from where', async () => {
   const rule = demo.rules.find(({ id }) => id === 'quiet-bench')!
   const { id: _, ...form } = rule
-  await by('ada', () =>
+  await by('ada', (sql) =>
     putRule(sql, rule.id, { ...form, name: 'Bench quiet', who: { ...form.who, groups: ['office'] } }),
   )
-  await by('ben', () =>
+  await by('ben', (sql) =>
     putSchedule(sql, null, { name: 'Nap', week: 'Mo-Fr 13:00-14:00', exceptions: [], note: '' }),
   )
-  await by('ben', () => putLive(sql, gateway, 'ben', 'for the autumn'))
-  const id = await by('ada', () =>
+  await by('ben', (sql) => putLive(sql, gateway, 'ben', 'for the autumn'))
+  const id = await by('ada', (sql) =>
     makeOverride(
       sql,
       {
@@ -87,7 +87,7 @@ test('what somebody does stands in the log in words, old → new, with who and f
       'ada',
     ),
   )
-  await by('ben', () => endOverride(sql, id, 'ben'))
+  await by('ben', (sql) => endOverride(sql, id, 'ben'))
   await signIn(sql, 'ada', 'wrong', cameFrom('192.0.2.8')).catch(() => {})
   await signIn(sql, 'my password by mistake', 'ada', cameFrom('192.0.2.8')).catch(() => {})
   await signIn(sql, 'ada', 'a long password', cameFrom('192.0.2.9'))
@@ -120,17 +120,17 @@ test('one undoes one’s own edits; another’s only after being asked, by name'
   await rename('ada', 'Hall wireless')
   await rename('ben', 'Hall set')
   const { undo } = await stepNumbers(sql)
-  await expect(by('ada', () => takeStep(sql, 'undo', undo!))).rejects.toMatchObject({
+  await expect(by('ada', (sql) => takeStep(sql, 'undo', undo!))).rejects.toMatchObject({
     code: 'others-edit',
     message: expect.stringContaining(
       'It was made by ben: Device “Hall set” name: Hall wireless → Hall set.',
     ) as unknown,
   })
   expect((await stepNumbers(sql)).undo).toBe(undo)
-  await by('ada', () => takeStep(sql, 'undo', undo!, true))
-  await by('ada', () => takeStep(sql, 'redo', undo!, true))
-  await by('ben', () => takeStep(sql, 'undo', undo!))
-  await by('ada', async () => takeStep(sql, 'undo', (await stepNumbers(sql)).undo!))
+  await by('ada', (sql) => takeStep(sql, 'undo', undo!, true))
+  await by('ada', (sql) => takeStep(sql, 'redo', undo!, true))
+  await by('ben', (sql) => takeStep(sql, 'undo', undo!))
+  await by('ada', async (sql) => takeStep(sql, 'undo', (await stepNumbers(sql)).undo!))
   expect((await lines({ kind: 'edit' })).slice(0, 4)).toEqual([
     'ada edit: Undone: Device “Hall wireless” name: Hall radio → Hall wireless',
     'ben edit: Undone: Device “Hall set” name: Hall wireless → Hall set',
@@ -140,7 +140,7 @@ test('one undoes one’s own edits; another’s only after being asked, by name'
 })
 
 test('a refused edit leaves no entry, and one that changes thousands a short one', async () => {
-  await by('ada', () =>
+  await by('ada', (sql) =>
     putSchedule(sql, 'gone', { name: 'X', week: '24/7', exceptions: [], note: '' }),
   ).catch(() => {})
   expect(await entries()).toEqual([])
@@ -149,7 +149,7 @@ test('a refused edit leaves no entry, and one that changes thousands a short one
     device: { name: `Bulk ${index}`, kind: 'other', adapters: [], shielded: false, note: '' },
     groups: null,
   }))
-  await by('ada', () => changeDevices(sql, { edits, takeOut: [] } as never))
+  await by('ada', (sql) => changeDevices(sql, { edits, takeOut: [] } as never))
   const [entry] = await entries()
   expect(entry!.words.length).toBeLessThan(4100)
 })

@@ -9,8 +9,7 @@ import {
   searchEntries,
   type AuditSearch,
 } from './audit-sql.ts'
-import type { Sql } from '../database/database.ts'
-import { actor, type Actor } from './actor.ts'
+import { actorOf, type Actor, type Sql } from '../database/database.ts'
 
 /** The entries that are shown at a time, and those that are written into a file at a time. */
 const SHOWN = 200
@@ -21,8 +20,15 @@ const MAX_WORDS_CHARS = 4000
 /**
  * Writes into the audit log what is being done, a line for each thing; in the transaction that does it, so
  * that one is not without the other.
+ *
+ * @param by where it is not the actor of `sql`
  */
-export async function record(sql: Sql, kind: AuditKind, words: string, by: Actor = actor()): Promise<void> {
+export async function record(
+  sql: Sql,
+  kind: AuditKind,
+  words: string,
+  by: Actor = actorOf(sql),
+): Promise<void> {
   const cut = words.length > MAX_WORDS_CHARS ? `${words.slice(0, MAX_WORDS_CHARS)}…` : words
   await sql.transaction((tx) => addEntry(tx, { ...by, kind, words: cut }))
 }

@@ -1,14 +1,36 @@
+/** The account that does something, and its address. */
+export interface Actor {
+  /** `null` = nobody is signed in. */
+  readonly account: string | null
+  readonly address: string
+}
+
 /**
  * The one way to the database; SQL keeps to what PGlite and a PostgreSQL server both do. Values go in only as
  * `$n`.
  */
 export interface Sql {
+  /** The actor of what is done through it; none = the console, or the application itself. */
+  readonly actor?: Actor
   /** Runs one statement and answers its rows. */
   query<T = Record<string, unknown>>(text: string, values?: readonly unknown[]): Promise<T[]>
   /** Runs several statements without values. */
   exec(text: string): Promise<void>
   /** Runs `work` in one transaction; an error rolls all of it back. */
   transaction<T>(work: (sql: Sql) => Promise<T>): Promise<T>
+}
+
+/** The actor of everything that happens without a request. */
+const CONSOLE: Actor = { account: 'console', address: '' }
+
+/** Returns the actor of what is done through a way to the database. */
+export function actorOf({ actor = CONSOLE }: Sql): Actor {
+  return actor
+}
+
+/** Returns the same way to the database for an actor: the audit log says who wrote through it. */
+export function actingAs(actor: Actor, sql: Sql): Sql {
+  return { ...sql, actor, transaction: (work) => sql.transaction((tx) => work(actingAs(actor, tx))) }
 }
 
 /** The place whose rows a statement sees, as SQL. */

@@ -1,7 +1,7 @@
 import { ENTRY_KINDS, KINDS, type EntryKind, type EntryOf } from '../../core/policy/kinds.ts'
 import { versionTag } from '../../core/policy/canonical.ts'
 import type { Place, Policy } from '../../core/policy/types.ts'
-import type { Sql } from '../database/database.ts'
+import { actorOf, type Sql } from '../database/database.ts'
 import { devices, freeAdapters, groups, saveDevice, saveGroup } from './device-sql.ts'
 import { DRAFT_PARTS, touchParts, type DraftPart } from './draft-part-sql.ts'
 import { addStep, markStep, stepTo, type DraftChange } from './draft-step-sql.ts'
@@ -12,7 +12,6 @@ import { place } from '../database/place-sql.ts'
 import { savePlace } from './place-sql.ts'
 import { rules, saveRule } from './rule-sql.ts'
 import { saveSchedule, schedules } from './schedule-sql.ts'
-import { actor } from '../accounts/actor.ts'
 import { record } from '../accounts/audit.ts'
 import { changeWords } from './edit-words.ts'
 import { ApiError } from '../errors.ts'
@@ -72,7 +71,6 @@ export interface Made {
 export function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Promise<Made>
 export function edit<T extends object>(sql: Sql, work: (draft: Edit) => Promise<T>): Promise<Made & T>
 export async function edit(sql: Sql, work: (draft: Edit) => Promise<unknown>): Promise<Made> {
-  const by = actor()
   try {
     return await sql.transaction(async (tx) => {
       const changes: DraftChange[] = []
@@ -81,9 +79,9 @@ export async function edit(sql: Sql, work: (draft: Edit) => Promise<unknown>): P
         ({ before, after }) => before === null || after === null || versionTag(before) !== versionTag(after),
       )
       if (real.length === 0) return { step: null, ...found }
-      const step = await addStep(tx, real, by.account ?? '')
+      const step = await addStep(tx, real, actorOf(sql).account ?? '')
       await touchParts(tx, real.map(partOf))
-      await record(tx, 'edit', await changeWords(tx, real), by)
+      await record(tx, 'edit', await changeWords(tx, real))
       return { step, ...found }
     })
   } catch (error) {
@@ -100,16 +98,16 @@ export async function edit(sql: Sql, work: (draft: Edit) => Promise<unknown>): P
  * @throws ApiError `no-such-step`, `others-edit`, and `changed-meanwhile` where other edits came between
  */
 export function takeStep(sql: Sql, to: 'undo' | 'redo', number: number, anyway = false): Promise<void> {
-  const by = actor()
+  const { account } = actorOf(sql)
   return sql.transaction(async (tx) => {
     const step = await stepTo(tx, to)
     if (!step) throw new ApiError('no-such-step')
     if (step.number !== number) throw new ApiError('changed-meanwhile')
     const words = await changeWords(tx, step.changes)
-    if (step.author !== '' && step.author !== by.account && !anyway)
+    if (step.author !== '' && step.author !== account && !anyway)
       throw new ApiError('others-edit', `It was made by ${step.author}: ${words.split('\n')[0]}.`)
-    const whose = step.author === '' || step.author === by.account ? '' : ` (an edit by ${step.author})`
-    await record(tx, 'edit', `${to === 'undo' ? 'Undone' : 'Done again'}${whose}: ${words}`, by)
+    const whose = step.author === '' || step.author === account ? '' : ` (an edit by ${step.author})`
+    await record(tx, 'edit', `${to === 'undo' ? 'Undone' : 'Done again'}${whose}: ${words}`)
     const changes = to === 'redo' ? step.changes : step.changes.toReversed().map(reversed)
     await freeAdapters(
       tx,

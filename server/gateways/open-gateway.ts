@@ -11,7 +11,7 @@ import { switchedGateway } from '../../gateway/transport/switched.ts'
 import type { Gateway } from '../../protocol/gateway/gateway.ts'
 import { FIRST } from '../../protocol/places.ts'
 import { record } from '../accounts/audit.ts'
-import type { Sql } from '../database/database.ts'
+import type { Actor, Sql } from '../database/database.ts'
 import { bindPlace, isTrial, place, saveTrial } from '../database/place-sql.ts'
 import { ApiError } from '../errors.ts'
 import { GatewayPairing } from './pairing.ts'
@@ -138,7 +138,11 @@ export class NetworkTrial {
    *
    * @throws ApiError `not-possible` where a gateway is connected, or something of a real network is stored
    */
-  async set(isOn: boolean, { router, pairing }: Pick<OpenedGateway, 'router' | 'pairing'>): Promise<void> {
+  async set(
+    isOn: boolean,
+    { router, pairing }: Pick<OpenedGateway, 'router' | 'pairing'>,
+    by?: Actor,
+  ): Promise<void> {
     if (isOn === this.on) return
     if (isOn) await this.#begin(router!.isPaired || pairing!.answer().address !== null)
     else await this.#save(false)
@@ -146,7 +150,7 @@ export class NetworkTrial {
     await router!.renewUnpaired()
     if (!isOn) await this.#forget()
     const words = `Trial of a made-up network ${isOn ? 'begun' : 'ended'}`
-    await record(this.sql, 'settings', words)
+    await record(this.sql, 'settings', words, by)
   }
 
   async #begin(isConnected: boolean): Promise<void> {

@@ -6,7 +6,7 @@ import { newCode } from '../../node/code.ts'
 import type { SwitchedGateway } from '../../gateway/transport/switched.ts'
 import { instantText } from '../../core/time/instant.ts'
 import type { PairingAnswer } from '../../protocol/gateway/gateway.ts'
-import type { Sql } from '../database/database.ts'
+import type { Actor, Sql } from '../database/database.ts'
 import { pairedGateway, savePairedGateway, type PairedGateway } from './paired-gateway-sql.ts'
 import { record } from '../accounts/audit.ts'
 import { ApiError } from '../errors.ts'
@@ -70,25 +70,25 @@ export class GatewayPairing {
    *
    * @throws ApiError `not-possible` where it does not take it; then nothing changed
    */
-  async pair(address: string, code: string): Promise<void> {
+  async pair(address: string, code: string, by?: Actor): Promise<void> {
     this.#refuseRouter()
     const secret = randomBytes(32).toString('base64url')
     await pairWith(address, code, secret).catch((error: Error) => {
       throw new ApiError('not-possible', `${address} could not be paired: ${error.message}.`)
     })
-    await this.#take({ address, secret })
+    await this.#take({ address, secret }, by)
   }
 
   /** Shows a code for the gateway, and pairs with it as soon as it was typed there, within ten minutes. */
-  wait(address: string): void {
+  wait(address: string, by?: Actor): void {
     this.#refuseRouter()
     this.#waiting?.stop.abort()
     const waiting = { address, code: newCode(), until: Date.now() + CODE_LASTS, stop: new AbortController() }
     this.#waiting = waiting
-    this.#try(waiting).catch((error: unknown) => this.parts.fault(error, 'pairing the gateway'))
+    this.#try(waiting, by).catch((error: unknown) => this.parts.fault(error, 'pairing the gateway'))
   }
 
-  async #try(waiting: Waiting): Promise<void> {
+  async #try(waiting: Waiting, by?: Actor): Promise<void> {
     const { address, code, until, stop } = waiting
     const secret = randomBytes(32).toString('base64url')
     while (!stop.signal.aborted && Date.now() < until) {
@@ -96,34 +96,34 @@ export class GatewayPairing {
         () => true,
         () => false,
       )
-      if (isPaired && !stop.signal.aborted) return this.#take({ address, secret })
+      if (isPaired && !stop.signal.aborted) return this.#take({ address, secret }, by)
       await pause(AGAIN_MS, undefined, { ref: false })
     }
     if (this.#waiting === waiting) this.#waiting = null
   }
 
   /** Ends a pairing, or the wait for one. */
-  async unpair(): Promise<void> {
+  async unpair(by?: Actor): Promise<void> {
     this.#waiting?.stop.abort()
     this.#waiting = null
     if (!this.#paired) return
     const { sql, router } = this.parts
     await sql.transaction(async (tx) => {
       await savePairedGateway(tx, null)
-      await record(tx, 'settings', 'Gateway disconnected')
+      await record(tx, 'settings', 'Gateway disconnected', by)
     })
     this.#paired = null
     await router.start()
   }
 
-  async #take(paired: PairedGateway): Promise<void> {
+  async #take(paired: PairedGateway, by?: Actor): Promise<void> {
     const { sql } = this.parts
     const isFirst = this.#paired === null
     this.#waiting?.stop.abort()
     this.#waiting = null
     await sql.transaction(async (tx) => {
       await savePairedGateway(tx, paired)
-      await record(tx, 'settings', `Gateway ${paired.address} paired`)
+      await record(tx, 'settings', `Gateway ${paired.address} paired`, by)
     })
     if (isFirst) {
       await this.parts.router.rest()

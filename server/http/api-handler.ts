@@ -11,8 +11,8 @@ import { ValidationError, type InferType, type Schema } from 'yup'
 import type { HelperLimit } from '../../protocol/roles.ts'
 import type { ErrorAnswer } from '../../protocol/answers.ts'
 import { MOST_FAULTS } from '../../core/policy/shape.ts'
-import { actAs } from '../accounts/actor.ts'
-import { clientOf } from './client.ts'
+import type { Client } from './client.ts'
+import { actingAs } from '../database/database.ts'
 import { context, type Context } from './context.ts'
 import { ERRORS, ApiError } from '../errors.ts'
 import { refuseNul } from './body.ts'
@@ -22,18 +22,25 @@ import { refuseUnlessMay, routeOf } from './needs.ts'
 import type { Principal } from '../accounts/principal.ts'
 import type { KnownPlace } from '../places/places.ts'
 import type { RunningPlace } from '../places/running-place.ts'
-import { takeTurn } from './turns.ts'
 
 export { bodyOf } from './body.ts'
 
 /** The surroundings of a handler: the parts that run for the place of the request, and the context. */
 export interface Request extends Context, Omit<KnownPlace, 'running'>, Omit<RunningPlace, 'stop'> {
   readonly event: H3Event
+  readonly client: Client
   /** The account that asks; of open routes, empty where nobody is signed in. */
   readonly account: string
   /** The limit of a helper; `null` = none. */
   readonly limit: HelperLimit | null
   readonly principal: Principal | null
+}
+
+/** The facts that the guard finds out about each request. */
+interface Guarded {
+  readonly client: Client
+  readonly principal?: Principal | null
+  readonly place: KnownPlace
 }
 
 /**
@@ -44,38 +51,44 @@ export function apiHandler<T>(handler: (request: Request) => Promise<T>): EventH
   return defineEventHandler(async (event): Promise<T | ErrorAnswer> => {
     const here = await context()
     try {
-      const { principal = null, place } = event.context as {
-        principal?: Principal | null
-        place: KnownPlace
-      }
+      const { client, principal = null, place } = event.context as unknown as Guarded
       refuseUnlessMay(event, principal, place.id)
       const { account = '', limit = null } = principal ?? {}
-      if (ROUTES[routeOf(event)]!.heavy) await takeTurn(event, account)
-      return await actAs({ account: principal?.account ?? null, address: clientOf(event).address }, () =>
-        handler(withPlace({ ...here, event, principal, account, limit }, place)),
-      )
+      if (ROUTES[routeOf(event)]!.heavy) await here.turns.take(event, account)
+      const actor = { account: principal?.account ?? null, address: client.address }
+      const sql = actingAs(actor, place.sql)
+      return await handler(withPlace({ ...here, event, client, principal, account, limit, sql }, place))
     } catch (error) {
       if (!(error instanceof RunsElsewhere)) return answerOf(event, error, here)
       return here.peers
-        .forward(event, (event.context as { place: KnownPlace }).place)
+        .forward(event, (event.context as unknown as Guarded).place)
         .catch((fault: unknown) => answerOf(event, fault, here)) as Promise<ErrorAnswer>
     }
   })
 }
 
 /** The parts that only the process has that runs the place. */
-const RUNNING = ['gateway', 'router', 'pairing', 'trial', 'link', 'keepLookups', 'keepUsage'] as const
+const RUNNING = [
+  'gateway',
+  'router',
+  'pairing',
+  'trial',
+  'link',
+  'listLock',
+  'keepLookups',
+  'keepUsage',
+] as const
 
 /** Says that a handler needs a part that runs in another process. */
 class RunsElsewhere extends Error {}
 
 /** A request with its place; who takes what runs elsewhere has it answered there. */
 function withPlace(
-  rest: Context & Pick<Request, 'event' | 'principal' | 'account' | 'limit'>,
+  rest: Context & Pick<Request, 'event' | 'client' | 'principal' | 'account' | 'limit' | 'sql'>,
   place: KnownPlace,
 ) {
-  const { id, sql, running } = place
-  const request = { ...rest, id, sql, hear: (heard: Parameters<KnownPlace['hear']>[0]) => place.hear(heard) }
+  const { id, running } = place
+  const request = { ...rest, id, hear: (heard: Parameters<KnownPlace['hear']>[0]) => place.hear(heard) }
   if (running) return { ...request, ...running }
   for (const name of RUNNING)
     Object.defineProperty(request, name, {

@@ -1,4 +1,5 @@
 import { errorText } from '../../core/words/error-text.ts'
+import { randomBytes } from 'node:crypto'
 import { mkdir } from 'node:fs/promises'
 import { resolve } from 'node:path'
 import pino, { type Logger } from 'pino'
@@ -9,11 +10,14 @@ import { fillDemo, type DemoSize } from '../demo/fill.ts'
 import { hasAccount } from '../accounts/account-sql.ts'
 import type { Database } from '../database/database.ts'
 import { certificateFiles, ServedCertificate } from '../operations/certificate.ts'
-import { NAMES } from './client.ts'
+import { Clients } from './client.ts'
 import { listenToCommands } from '../operations/control.ts'
 import { isPlain, openDatabase } from '../operations/data-folder.ts'
 import { FIRST } from '../../protocol/places.ts'
+import { OpenStreams } from './open-streams.ts'
 import { Peers } from './peers.ts'
+import { Turns } from './turns.ts'
+import { peerSecret } from '../places/holding-sql.ts'
 import { Places } from '../places/places.ts'
 import { startSnapshots } from '../operations/snapshots.ts'
 import { startZoneServer, type ZoneServer } from '../lists/zones/zone-server.ts'
@@ -23,6 +27,9 @@ export interface Context {
   readonly database: Database
   readonly places: Places
   readonly peers: Peers
+  readonly clients: Clients
+  readonly turns: Turns
+  readonly streams: OpenStreams
   /** With which it is served; `null` = without TLS. */
   readonly certificate: ServedCertificate | null
   readonly log: Logger
@@ -81,8 +88,10 @@ async function open(): Promise<Context> {
     await fillDemo(database, process.env.KAIROSTAT_DEMO, size, !process.env.KAIROSTAT_GATEWAY)
   const setUpCode = await codeFor(database)
   const files = certificateFiles(process.env, folder)
-  const certificate = files && (await ServedCertificate.open(files, [...NAMES]))
-  const peers = await Peers.open(database)
+  const secret = await peerSecret(database, randomBytes(32).toString('base64url'))
+  const clients = new Clients(process.env, secret)
+  const certificate = files && (await ServedCertificate.open(files, [...clients.names]))
+  const peers = new Peers(secret, clients)
   const places = new Places({ database, folder, size, log, peer: () => peers.address })
   await database.listen(
     (place, topic) => places.heard(place, topic as Topic),
@@ -97,6 +106,9 @@ async function open(): Promise<Context> {
     database,
     places,
     peers,
+    clients,
+    turns: new Turns(),
+    streams: new OpenStreams(),
     certificate,
     log,
     folder,

@@ -1,6 +1,6 @@
 import { DAY } from '../../core/time/duration.ts'
 import { setCookie, type H3Event } from 'h3'
-import { clientOf } from './client.ts'
+import type { Client } from './client.ts'
 import { SESSION_COOKIE } from './open-routes.ts'
 import { SESSION_DAYS } from '../accounts/sign-in.ts'
 
@@ -8,13 +8,12 @@ import { SESSION_DAYS } from '../accounts/sign-in.ts'
  * Gives the browser its session; `Secure` where it came over TLS, since many places have none on their local
  * network.
  */
-export function keepSession(event: H3Event, token: string): void {
-  const secure = clientOf(event).isSecure
+export function keepSession(event: H3Event, { isSecure }: Client, token: string): void {
   setCookie(event, SESSION_COOKIE, token, {
     httpOnly: true,
     sameSite: 'strict',
     path: '/',
-    secure,
+    secure: isSecure,
     maxAge: SESSION_DAYS * DAY,
   })
 }

@@ -14,7 +14,7 @@ const END_PATIENCE_MS = 2000
 void serve()
 
 async function serve(): Promise<void> {
-  const { certificate, log, places, peers, database, close } = await context()
+  const { certificate, clients, log, places, peers, database, close } = await context()
   // One request or one connection failed: the others go on.
   process.on('unhandledRejection', (error: unknown) => log.error(error, 'unhandledRejection'))
   let stop = (): Promise<unknown> => Promise.resolve()
@@ -52,6 +52,7 @@ async function serve(): Promise<void> {
     host,
     port: Number(port),
     pair: certificate?.pair ?? null,
+    isProxy: (address) => clients.isProxy(address),
   }).catch((error: NodeJS.ErrnoException) =>
     give(
       error.code === 'EADDRINUSE'

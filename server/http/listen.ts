@@ -10,7 +10,6 @@ import { createServer as createFront, type AddressInfo, type Server as Front, ty
 import { setTimeout as pause } from 'node:timers/promises'
 import type { KeyPair } from '../operations/certificate.ts'
 import { clientKey } from '../../node/client-key.ts'
-import { isProxy } from './client.ts'
 import { answerInTurn, CONNECTIONS, limitConnections } from '../../node/connections.ts'
 
 /** The time for which a connection may be open without a request on it. */
@@ -36,6 +35,8 @@ export interface ListenSetting {
   readonly port: number
   /** The certificate with its key; `null` = without TLS. */
   readonly pair: KeyPair | null
+  /** Whether an address is a trusted proxy's, which brings many clients; by default none is. */
+  readonly isProxy?: (address: string) => boolean
   /** The time for which a connection may be open without a request on it. */
   readonly idle?: number
   /** The most connections in all, and of one client. */
@@ -49,7 +50,7 @@ export interface ListenSetting {
  */
 export async function listen(
   answer: RequestListener,
-  { host, port, pair, idle = IDLE_MS, limits = CONNECTIONS }: ListenSetting,
+  { host, port, pair, isProxy = () => false, idle = IDLE_MS, limits = CONNECTIONS }: ListenSetting,
 ): Promise<Listening> {
   const plain = createServer()
   answerInTurn(plain, pair ? leadToTls : answer, idle)

@@ -1,10 +1,8 @@
-import { randomBytes } from 'node:crypto'
 import { createServer, request, type RequestListener, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import type { H3Event } from 'h3'
-import type { Database } from '../database/database.ts'
-import { holding, peerSecret } from '../places/holding-sql.ts'
-import { CLIENT_HEADER, clientOf, clientOfPeer, isPeer, PEER_HEADER, trustPeers } from './client.ts'
+import { holding } from '../places/holding-sql.ts'
+import { CLIENT_HEADER, PEER_HEADER, type Clients } from './client.ts'
 import { answerInTurn } from '../../node/connections.ts'
 import { ApiError } from '../errors.ts'
 import { pagesOf } from '../../protocol/places.ts'
@@ -21,13 +19,10 @@ export class Peers {
   #server: Server | null = null
   #address = ''
 
-  private constructor(private readonly secret: string) {}
-
-  static async open(database: Database): Promise<Peers> {
-    const secret = await peerSecret(database, randomBytes(32).toString('base64url'))
-    trustPeers(secret)
-    return new Peers(secret)
-  }
+  constructor(
+    private readonly secret: string,
+    private readonly clients: Clients,
+  ) {}
 
   /** The address at which this process is reached by others. */
   get address(): string {
@@ -46,7 +41,7 @@ export class Peers {
     answerInTurn(
       server,
       (request, response) => {
-        if (!isPeer(request)) return void request.socket.destroy()
+        if (!this.clients.isPeer(request)) return void request.socket.destroy()
         // The request is acknowledged at once, however long its answer takes.
         response.writeProcessing()
         answer(request, response)
@@ -75,7 +70,8 @@ export class Peers {
     const held = await holding(place.sql)
     // A process that was asked by another asks no third: while a place goes over, each may think that the
     // other has it.
-    if (!held || held.peer === this.#address || clientOfPeer(event)) throw new ApiError('taken-over')
+    if (!held || held.peer === this.#address || this.clients.isPeer(event.node.req))
+      throw new ApiError('taken-over')
     const { req, res } = event.node
     const path = event.path.startsWith('/api/')
       ? `/api/places/${place.id}${event.path.slice('/api'.length)}`
@@ -83,7 +79,7 @@ export class Peers {
     const headers = {
       ...req.headers,
       [PEER_HEADER]: this.secret,
-      [CLIENT_HEADER]: JSON.stringify(clientOf(event)),
+      [CLIENT_HEADER]: JSON.stringify(this.clients.of(event)),
     }
     event._handled = true
     await new Promise<void>((resolve, reject) => {

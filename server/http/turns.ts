@@ -11,32 +11,36 @@ interface Lane {
   readonly turns: Semaphore
   waiting: number
 }
-const lanes = new Map<string, Lane>()
-const all = new Semaphore(AT_ONCE_IN_ALL)
 
-/**
- * Waits until a heavy request may be answered; its turn lasts until the answer was read, or who asked went
- * away.
- *
- * @throws ApiError `too-many-requests`
- */
-export async function takeTurn(event: H3Event, account: string): Promise<void> {
-  const lane = lanes.get(account) ?? { turns: new Semaphore(AT_ONCE), waiting: 0 }
-  if (lane.waiting >= WAITING) throw new ApiError('too-many-requests')
-  lanes.set(account, lane)
-  lane.waiting++
-  const { res } = event.node
-  const gone = new Promise<void>((resolve) => (res.closed ? resolve() : res.once('close', resolve)))
-  const free = (release: SemaphoreInterface.Releaser) => void gone.then(release)
-  try {
-    const [, ownRelease] = await lane.turns.acquire()
-    free(ownRelease)
-    const [, release] = await all.acquire()
-    free(release)
-  } finally {
-    lane.waiting--
-    void gone.then(() => {
-      if (lane.waiting === 0 && lane.turns.getValue() === AT_ONCE) lanes.delete(account)
-    })
+/** The turns of heavy requests: each account has a few at a time, and so have all together. */
+export class Turns {
+  readonly #lanes = new Map<string, Lane>()
+  readonly #all = new Semaphore(AT_ONCE_IN_ALL)
+
+  /**
+   * Waits until a heavy request may be answered; its turn lasts until the answer was read, or who asked went
+   * away.
+   *
+   * @throws ApiError `too-many-requests`
+   */
+  async take(event: H3Event, account: string): Promise<void> {
+    const lane = this.#lanes.get(account) ?? { turns: new Semaphore(AT_ONCE), waiting: 0 }
+    if (lane.waiting >= WAITING) throw new ApiError('too-many-requests')
+    this.#lanes.set(account, lane)
+    lane.waiting++
+    const { res } = event.node
+    const gone = new Promise<void>((resolve) => (res.closed ? resolve() : res.once('close', resolve)))
+    const free = (release: SemaphoreInterface.Releaser) => void gone.then(release)
+    try {
+      const [, ownRelease] = await lane.turns.acquire()
+      free(ownRelease)
+      const [, release] = await this.#all.acquire()
+      free(release)
+    } finally {
+      lane.waiting--
+      void gone.then(() => {
+        if (lane.waiting === 0 && lane.turns.getValue() === AT_ONCE) this.#lanes.delete(account)
+      })
+    }
   }
 }

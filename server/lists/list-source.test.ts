@@ -1,3 +1,4 @@
+import { Mutex } from 'async-mutex'
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { gzipSync } from 'node:zlib'
@@ -15,7 +16,14 @@ import { migrate } from '../database/migrate.ts'
 import { revisions } from '../live/revision-sql.ts'
 import { fillDraft } from '../draft/edit.ts'
 import { fetchList, isPublic, ListFault } from './list-fetch.ts'
-import { dropListSource, putListSource, refreshList, reviewList, shownSources } from './list-source.ts'
+import {
+  dropListSource,
+  putListSource,
+  refreshList,
+  reviewList,
+  shownSources,
+  type ListPlace,
+} from './list-source.ts'
 import { putLive } from '../live/apply.ts'
 import { readLive, revisionPolicy } from '../live/live.ts'
 import { testDatabase } from '../../tests/support/database.ts'
@@ -47,7 +55,7 @@ const policy = policyOf({
   ],
 })
 const GIVEN = { hours: 24, share: 50, inside: false, key: null }
-let sql: Database, gateway: GatewayProgram
+let sql: Database, gateway: GatewayProgram, here: ListPlace
 /** The next answer of the server, and the requests that it got. */
 let answer: (request: IncomingMessage, response: ServerResponse) => void
 let asked: IncomingMessage[] = []
@@ -66,6 +74,7 @@ beforeEach(async () => {
   await migrate(sql)
   await fillDraft(sql, policy)
   gateway ??= await startGateway(simulatedPlane([], { timeZone: 'UTC', seed: 1 }), { folder: null })
+  here = { sql, gateway, listLock: new Mutex() }
   await putLive(sql, gateway, 'ada', '')
   await putListSource(sql, 'video', { ...GIVEN, url })
   asked = []
@@ -79,7 +88,7 @@ afterAll(async () => {
 const says = (text: string | Buffer, headers: Record<string, string> = {}, status = 200) => {
   answer = (_, response) => response.writeHead(status, headers).end(text)
 }
-const refresh = () => refreshList(sql, gateway, 'video')
+const refresh = () => refreshList(here, 'video')
 const source = async () => (await listSources(sql))[0]!
 const entries = async () => ({
   live: (await readLive(sql)).policy.siteLists[0]!.entries,
@@ -143,15 +152,15 @@ describe('a list with a source', () => {
       expect(await sql.query('select words from notice')).toEqual([
         { words: `A refresh of the list “Video” waits for review. ${why}` },
       ])
-      await reviewList(sql, gateway, 'video', false)
+      await reviewList(here, 'video', false)
       await refresh()
       expect([(await source()).waiting, (await last()).number]).toEqual([null, 1])
       await sql.exec('update list_source set declined = null')
       await refresh()
-      await reviewList(sql, gateway, 'video', true)
+      await reviewList(here, 'video', true)
       const now = text.trim().split('\n')
       expect(await entries()).toEqual({ live: now, draft: now })
-      await expect(reviewList(sql, gateway, 'video', true)).rejects.toMatchObject({ code: 'not-found' })
+      await expect(reviewList(here, 'video', true)).rejects.toMatchObject({ code: 'not-found' })
     },
   )
 
@@ -191,7 +200,7 @@ describe('a list with a source', () => {
   })
 
   test('that goes wrong in any way is told, and asked for no sooner than others', async () => {
-    await refreshList(sql, gateway, 'video', () => Promise.reject(new RangeError('out of memory')))
+    await refreshList(here, 'video', () => Promise.reject(new RangeError('out of memory')))
     const [source] = await listSources(sql)
     expect(source!.trouble).toBe('Something went wrong on the server: out of memory.')
     expect(await dueSources(sql)).toEqual([])
@@ -213,7 +222,7 @@ describe('a list with a source', () => {
     await sql.exec(`update list_source set share = 100`)
     says(many.join('\n'))
     await refresh()
-    await reviewList(sql, gateway, 'video', true)
+    await reviewList(here, 'video', true)
     await sql.exec(`update rule set name = 'Renamed' where id = 'no-video'`)
     await putLive(sql, gateway, 'ada', '')
     expect(await sql.query('select count(*)::int as lists from list_entries')).toEqual([{ lists: 1 }])
@@ -343,12 +352,11 @@ test('a server that says nothing for long holds up no other list', async () => {
   says('suppliers.example\npaper.example\n')
   let end: (text: string) => void
   const slow = refreshList(
-    sql,
-    gateway,
+    here,
     'video',
     () => new Promise((resolve) => (end = (text) => resolve({ text, etag: null, modified: null }))),
   )
-  await refreshList(sql, gateway, 'needed')
+  await refreshList(here, 'needed')
   expect((await siteLists(sql))[1]!.entries).toEqual(['suppliers.example', 'paper.example'])
   end!('a.example\nb.example\nc.example\n')
   await slow

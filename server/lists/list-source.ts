@@ -1,5 +1,5 @@
 import { errorText } from '../../core/words/error-text.ts'
-import { Mutex } from 'async-mutex'
+import type { Mutex } from 'async-mutex'
 import { gather } from '../../core/decision/candidate.ts'
 import type { Policy } from '../../core/policy/types.ts'
 import type { Gateway } from '../../protocol/gateway/gateway.ts'
@@ -34,10 +34,15 @@ import { isZoneAddress } from './zones/zone-transfer.ts'
 
 /** The author of revisions that a refreshed list makes. */
 export const [REFRESHER] = MACHINE_NAMES
-/** One refresh at a time: each makes a revision of what is live. */
-const refreshing = new Mutex()
-
 export { listSources }
+
+/** The place of a list that is refreshed. */
+export interface ListPlace {
+  readonly sql: Sql
+  readonly gateway: Gateway
+  /** Held while a list is used: each makes a revision of what is live. */
+  readonly listLock: Mutex
+}
 
 /**
  * Every source and what became of it; who may not edit them is not shown what is asked there, which may be
@@ -101,23 +106,19 @@ export async function dropListSource(sql: Sql, list: string): Promise<void> {
  *
  * @throws ApiError `not-found` where it has no source
  */
-export async function refreshList(
-  sql: Sql,
-  gateway: Gateway,
-  list: string,
-  fetcher = fetchList,
-): Promise<void> {
+export async function refreshList(here: ListPlace, list: string, fetcher = fetchList): Promise<void> {
+  const { sql, listLock } = here
   const source = await listSource(sql, list)
   if (!source) throw noSource()
   let trouble = ''
   let { etag, modified } = source
   try {
     // A server that is slow holds up no other list.
-    if (isZoneAddress(source.url)) await takeZone(sql, gateway, source)
+    if (isZoneAddress(source.url)) await takeZone(here, source)
     else {
       const fetched = await fetcher(source.url, source, source.inside)
       const { text } = fetched
-      if (text !== null) await refreshing.runExclusive(() => takeText(sql, gateway, source, text))
+      if (text !== null) await listLock.runExclusive(() => takeText(here, source, text))
       ;({ etag, modified } = fetched)
     }
   } catch (error) {
@@ -141,12 +142,13 @@ export async function refreshList(
  *
  * @throws ApiError `not-found`, `refused-by-gateway`
  */
-export function reviewList(sql: Sql, gateway: Gateway, list: string, isTaken: boolean): Promise<void> {
-  return refreshing.runExclusive(async () => {
+export function reviewList(here: ListPlace, list: string, isTaken: boolean): Promise<void> {
+  const { sql, listLock } = here
+  return listLock.runExclusive(async () => {
     const waiting = await waitingList(sql, list)
     if (!waiting) throw new ApiError('not-found', 'Nothing waits for review there any more.')
     const name = await nameIn(sql, list)
-    if (isTaken) await applyEntries(sql, gateway, list, waiting.entries, waiting)
+    if (isTaken) await applyEntries(here, list, waiting.entries, waiting)
     else await setWaiting(sql, list, null, markOf(waiting.entries))
     await record(sql, 'apply', `Refresh of the list “${name}” ${isTaken ? 'used' : 'declined'} after review`)
     await tell(sql, 'lists')
@@ -154,19 +156,21 @@ export function reviewList(sql: Sql, gateway: Gateway, list: string, isTaken: bo
 }
 
 /** Takes what is new of a zone; what it was is kept, so that afterwards changes alone are asked for. */
-async function takeZone(sql: Sql, gateway: Gateway, source: StoredSource): Promise<void> {
+async function takeZone(here: ListPlace, source: StoredSource): Promise<void> {
+  const { sql, listLock } = here
   const copy = await transferInThread(
     { url: source.url, key: readKey(source.key) },
     await zoneCopy(sql, source.list),
   )
   if (copy === null) return
-  await refreshing.runExclusive(async () => {
-    await takeText(sql, gateway, source, `$TTL 300\n${copy.text}\n`)
+  await listLock.runExclusive(async () => {
+    await takeText(here, source, `$TTL 300\n${copy.text}\n`)
     await saveZoneCopy(sql, source.list, copy)
   })
 }
 
-async function takeText(sql: Sql, gateway: Gateway, source: StoredSource, text: string): Promise<void> {
+async function takeText(here: ListPlace, source: StoredSource, text: string): Promise<void> {
+  const { sql } = here
   const before = (await siteLists(sql)).find(({ id }) => id === source.list)
   if (!before)
     throw new ApiError('not-found', 'The list is deleted from the draft: restore it, or remove its source.')
@@ -184,7 +188,7 @@ async function takeText(sql: Sql, gateway: Gateway, source: StoredSource, text: 
   if (found.same || source.declined === found.mark) return
   const { mark, why, added, removed, sample } = found
   const entries = found.entries.split('\n')
-  if (why === null) return applyEntries(sql, gateway, source.list, entries, { added, removed })
+  if (why === null) return applyEntries(here, source.list, entries, { added, removed })
   const isNews = markOf((await waitingList(sql, source.list))?.entries ?? []) !== mark
   await setWaiting(sql, source.list, { added, removed, entries, sample, why })
   if (isNews) await notify(sql, 'list', `A refresh of the list “${before.name}” waits for review. ${why}`)
@@ -209,8 +213,7 @@ function neededBy(policy: Policy, list: string) {
  * @throws ApiError `refused-by-gateway`
  */
 async function applyEntries(
-  sql: Sql,
-  gateway: Gateway,
+  { sql, gateway }: ListPlace,
   id: string,
   entries: readonly string[],
   { added, removed }: { added: number; removed: number },

@@ -9,7 +9,7 @@ import {
   type H3Event,
 } from 'h3'
 import { answerOf } from '../http/api-handler.ts'
-import { clientOf, isOurHost, originOf } from '../http/client.ts'
+import { pagesOriginOf } from '../http/client.ts'
 import { context } from '../http/context.ts'
 import { ApiError } from '../errors.ts'
 import { endGently } from '../http/gentle-end.ts'
@@ -30,8 +30,8 @@ export default defineEventHandler(async (event) => {
   const { pathname } = getRequestURL(event)
   const changes = event.method !== 'GET' && event.method !== 'HEAD'
   const here = await context()
-  const client = clientOf(event)
-  if (!isOurHost(event, client)) return answerOf(event, new ApiError('unknown-host'), here)
+  const client = here.clients.of(event)
+  if (!here.clients.isForUs(event, client)) return answerOf(event, new ApiError('unknown-host'), here)
   if (client.isSecure) setResponseHeader(event, 'strict-transport-security', 'max-age=31536000')
   if (pathname.startsWith('/api/')) setResponseHeader(event, 'cache-control', 'no-store')
   const named = placeNamed(event.node.req) ?? FIRST
@@ -43,9 +43,9 @@ export default defineEventHandler(async (event) => {
   const principal = isThere ? (session?.principal ?? token) : null
   // A page of somebody else cannot send a token, as it could a cookie.
   const isByToken = token !== null
-  if (changes && !isByToken && getHeader(event, 'origin') !== originOf(client))
+  if (changes && !isByToken && getHeader(event, 'origin') !== pagesOriginOf(client))
     return answerOf(event, new ApiError('foreign-origin'), here)
-  Object.assign(event.context, { principal, place, account: session?.account ?? null })
+  Object.assign(event.context, { client, principal, place, account: session?.account ?? null })
   const open = isOpen(event.method, pathname)
   // Whether there is such a place is nobody's to learn who may not use it.
   if (principal || open) return

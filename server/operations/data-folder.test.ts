@@ -3,13 +3,13 @@ import { cp, mkdir, mkdtemp, readdir, rm, stat, truncate, writeFile } from 'node
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { beforeAll, describe, expect, test } from 'vitest'
+import { actingAs } from '../database/database.ts'
 import { openEmbedded } from '../database/embedded.ts'
 import { migrate } from '../database/migrate.ts'
 import { MIGRATIONS } from '../database/migrations.ts'
 import { overrides } from '../live/override-sql.ts'
 import { takeSnapshot } from './backup.ts'
 import { openData } from './data-folder.ts'
-import { actAs } from '../accounts/actor.ts'
 import { stepNumbers, takeStep } from '../draft/edit.ts'
 import { hashOfSecret } from '../accounts/secret.ts'
 import { principalOf, resetPassword, setPassword, setUp, signIn } from '../accounts/sign-in.ts'
@@ -138,7 +138,7 @@ test('a folder of when there was one account keeps its session, token, override 
   expect((await overrides(sql)).map(({ id, note }) => [id, note])).toEqual([['late', 'late']])
   // The author of the edit is not known: nobody is asked.
   const { undo } = await stepNumbers(sql)
-  await actAs({ account: 'ada', address: '' }, () => takeStep(sql, 'undo', undo!))
+  await takeStep(actingAs({ account: 'ada', address: '' }, sql), 'undo', undo!)
   expect(await sql.query('select id from device')).toEqual([])
   await sql.close()
 })

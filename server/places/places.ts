@@ -5,7 +5,7 @@ import { freeId } from '../../core/policy/id.ts'
 import type { Place } from '../../core/policy/types.ts'
 import { TOPICS, type Topic } from '../../protocol/answers.ts'
 import type { DemoSize } from '../demo/fill.ts'
-import { tell, type Database, type Sql } from '../database/database.ts'
+import { tell, type Actor, type Database, type Sql } from '../database/database.ts'
 import { FIRST } from '../../protocol/places.ts'
 import { addMember } from '../accounts/people-sql.ts'
 import { boundPlaces, place, placeIds, placeKey, removePlace } from '../database/place-sql.ts'
@@ -150,7 +150,7 @@ export class Places {
    *
    * @returns its id
    */
-  async add({ name, timeZone }: Place, account: string): Promise<string> {
+  async add({ name, timeZone }: Place, account: string, by?: Actor): Promise<string> {
     const { database } = this.parts
     const id = freeId(name, ['search', ...(await placeIds(database))])
     await database.at(id).transaction(async (tx) => {
@@ -158,7 +158,7 @@ export class Places {
       await removePlace(tx)
       await savePlace(tx, { name, timeZone })
       await addMember(tx, account, { role: 'administrator', limit: null })
-      await record(tx, 'settings', `Place “${name}” added`)
+      await record(tx, 'settings', `Place “${name}” added`, by)
     })
     await this.look()
     await tell(database, 'session')
@@ -170,7 +170,7 @@ export class Places {
    *
    * @throws ApiError `not-found`, `not-possible` for the first
    */
-  async remove(id: string): Promise<void> {
+  async remove(id: string, by?: Actor): Promise<void> {
     const { database } = this.parts
     if (id === FIRST)
       throw new ApiError('not-possible', 'The first place stays: Kairostat itself is administered there.')
@@ -180,7 +180,7 @@ export class Places {
     await one.sql.transaction(removePlace)
     // Whoever runs it ends that and forgets its folder, since it is there no more.
     await this.look()
-    await record(database.at(FIRST), 'settings', `Place “${name}” removed`)
+    await record(database.at(FIRST), 'settings', `Place “${name}” removed`, by)
     await tell(database, 'session')
   }
 

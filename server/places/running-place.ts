@@ -1,5 +1,6 @@
 import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
+import { Mutex } from 'async-mutex'
 import type { Logger } from 'pino'
 import { officeNetwork } from '../../gateway/planes/simulated/office.ts'
 import { WORKSHOP, type SimulatedDevice } from '../../gateway/planes/simulated/workshop.ts'
@@ -30,6 +31,8 @@ import { startUpkeep } from './upkeep.ts'
 /** The parts that run for a place, in one process. */
 export interface RunningPlace extends OpenedGateway {
   readonly link: GatewayLink
+  /** Held while a list from elsewhere is used. */
+  readonly listLock: Mutex
   /**
    * Fetches what the devices looked up since the last time.
    *
@@ -84,6 +87,7 @@ class PlaceRun implements RunningPlace {
   readonly pairing: OpenedGateway['pairing']
   readonly trial: OpenedGateway['trial']
   readonly link: GatewayLink
+  readonly listLock = new Mutex()
   readonly keepLookups: () => Promise<void>
   readonly keepUsage: () => Promise<void>
   readonly #watch: GatewayWatch
@@ -132,7 +136,7 @@ class PlaceRun implements RunningPlace {
         () => this.#fetch(),
         (error) => log.warn(error, 'usage'),
       ),
-      startUpkeep(sql, this.gateway, log),
+      startUpkeep({ sql, gateway: this.gateway, listLock: this.listLock }, log),
       startDeliveries(sql, log),
       startLogFeed(this.#feed, log),
     )

@@ -7,8 +7,7 @@ import { place } from '../database/place-sql.ts'
 import { forgetSpent } from '../live/spent-sql.ts'
 import { condenseUsage } from '../activity/usage-sql.ts'
 import { dueSources } from '../lists/list-source-sql.ts'
-import { refreshList } from '../lists/list-source.ts'
-import type { Gateway } from '../../protocol/gateway/gateway.ts'
+import { refreshList, type ListPlace } from '../lists/list-source.ts'
 import { pacedLoop } from '../../node/paced-loop.ts'
 
 /** The time between two looks for due work, and between two clearings of old rows. */
@@ -30,7 +29,8 @@ export async function clearAway(sql: Sql): Promise<void> {
  * Keeps a place in order until the function that comes back is called: what is over is cleared away each
  * hour, and lists are asked of their sources when it is time.
  */
-export function startUpkeep(sql: Sql, gateway: Gateway, log: Logger): () => void {
+export function startUpkeep(here: ListPlace, log: Logger): () => void {
+  const { sql } = here
   let cleared = 0
   const look = async () => {
     if (Date.now() - cleared > CLEAR_EVERY_MS) {
@@ -41,7 +41,7 @@ export function startUpkeep(sql: Sql, gateway: Gateway, log: Logger): () => void
     await Promise.all(
       (await dueSources(sql)).map((list) =>
         refreshing.runExclusive(() =>
-          refreshList(sql, gateway, list).catch((error: unknown) => log.error(error, `list ${list}`)),
+          refreshList(here, list).catch((error: unknown) => log.error(error, `list ${list}`)),
         ),
       ),
     )

@@ -6,7 +6,6 @@ import { NOTHING, plus } from '../../../protocol/gateway/evidence.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { usePlace } from '../../stores/place.ts'
-import { useSession } from '../../stores/session.ts'
 import { trafficWords } from '../../text/gateway.ts'
 import { clockOf } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
@@ -15,8 +14,8 @@ import MarkedText from '../common/MarkedText.vue'
 
 /** The counts of the gateway for the addresses of a device. */
 const props = defineProps<{ macs: readonly string[] }>()
-const [place, gateway, session, moment] = [usePlace(), useGateway(), useSession(), useMoment()]
-session.readEvidence()
+const [place, gateway, moment] = [usePlace(), useGateway(), useMoment()]
+gateway.readEvidence()
 const counts = computed(() => gateway.evidence?.devices.filter(({ mac }) => props.macs.includes(mac)) ?? [])
 const passed = computed(() => counts.value.reduce((sum, count) => plus(sum, count.passed), NOTHING))
 const dropped = computed(() => counts.value.reduce((sum, count) => plus(sum, count.dropped), NOTHING))

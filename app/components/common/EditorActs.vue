@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { onBeforeUnmount, onMounted, ref, watchEffect } from 'vue'
-import { useUnsaved } from '../../composables/useUnsaved.ts'
+import { useUnsaved } from '../../stores/unsaved.ts'
 import { shellText } from '../../text/shell.ts'
 
 /**
@@ -37,7 +37,7 @@ async function onEscape(event: KeyboardEvent) {
 }
 /** The browser asks by itself before it leaves the page. */
 function onUnload(event: BeforeUnloadEvent) {
-  if (unsaved.any.value) event.preventDefault()
+  if (unsaved.any) event.preventDefault()
 }
 onMounted(() => {
   // An editor that opens is brought into sight.

@@ -5,7 +5,6 @@ import { shownSite } from '../../../core/import/site-list.ts'
 import { useLoaded, wholePolicy } from '../../composables/wholePolicy.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
-import { useSession } from '../../stores/session.ts'
 import { listWords } from '../../../core/words/count.ts'
 import { rulesText } from '../../text/rules.ts'
 import MarkedText from '../common/MarkedText.vue'
@@ -15,8 +14,8 @@ import MarkedText from '../common/MarkedText.vue'
  * where it may block too much.
  */
 const props = defineProps<{ keywords: readonly string[] }>()
-const [draft, gateway, session] = [useDraftPolicy(), useGateway(), useSession()]
-session.readNames()
+const [draft, gateway] = [useDraftPolicy(), useGateway()]
+gateway.readNames()
 /** The names that are shown of each keyword. */
 const FIRST = 6
 const { loaded } = useLoaded(() => draft.policy, wholePolicy)

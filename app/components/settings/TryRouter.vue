@@ -4,13 +4,12 @@ import { MINUTE } from '../../../core/time/duration.ts'
 import { useOverride } from '../../composables/useOverride.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useLive } from '../../stores/live.ts'
-import { useSession } from '../../stores/session.ts'
 import { routerText } from '../../text/settings/router.ts'
 import SelectField from '../common/SelectField.vue'
 
 /** Blocks a chosen device for a minute, and shows what the router drops of it. */
-const [gateway, live, session] = [useGateway(), useLive(), useSession()]
-session.readEvidence()
+const [gateway, live] = [useGateway(), useLive()]
+gateway.readEvidence()
 const { busy, make } = useOverride()
 const owners = computed(
   () =>

@@ -12,6 +12,7 @@ import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
+import { useLive } from '../../stores/live.ts'
 import { useMe } from '../../stores/me.ts'
 import { usePlace } from '../../stores/place.ts'
 import { useRequests } from '../../stores/requests.ts'
@@ -20,17 +21,18 @@ import { newcomersOf } from '../../model/unknown-devices.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { clockOf, dateWords } from '../../text/time.ts'
 import { callApi } from '../../composables/useApi.ts'
-import { useUnsaved } from '../../composables/useUnsaved.ts'
+import { useUnsaved } from '../../stores/unsaved.ts'
 import { shellText } from '../../text/shell.ts'
 
 const CommandPalette = defineAsyncComponent(() => import('../palette/CommandPalette.vue'))
 const AskUnsaved = defineAsyncComponent(() => import('./AskUnsaved.vue'))
-const { asking } = useUnsaved()
+const unsaved = useUnsaved()
 const KeyList = defineAsyncComponent(() => import('../palette/KeyList.vue'))
 /** The layer over the page: the palette, or the list of keys. */
 const over = ref<'palette' | 'keys' | null>(null)
-const [draft, place, gateway, session, moment, me] = [
+const [draft, live, place, gateway, session, moment, me] = [
   useDraftPolicy(),
+  useLive(),
   usePlace(),
   useGateway(),
   useSession(),
@@ -50,7 +52,13 @@ void Promise.race([
   new Promise((resolve) => setTimeout(resolve, FONTS_MS)),
 ]).then(() => (hasFonts.value = true))
 /** Nothing is drawn before all of it can be, so that nothing moves. */
-const ready = computed(() => hasFonts.value && session.ready && history.ready && me.answered !== null)
+const ready = computed(
+  () =>
+    hasFonts.value &&
+    [draft, live, me].every(({ answered }) => answered !== null) &&
+    session.isReady &&
+    history.ready,
+)
 const speaker = ref<InstanceType<typeof MomentSpeaker> | null>(null)
 const { walk } = useDraft()
 const colour = useColorMode()
@@ -181,7 +189,7 @@ onBeforeUnmount(() => ends.forEach((end) => end()))
     </div>
     <PageBar :pages="pages" :dark="colour.value === 'dark'" @theme="theme" @sign-out="signOut" />
     <CommandPalette v-if="over === 'palette'" @close="over = null" @does="does" />
-    <AskUnsaved v-if="asking" />
+    <AskUnsaved v-if="unsaved.asking" />
     <KeyList v-if="over === 'keys'" @close="over = null" />
   </div>
 </template>

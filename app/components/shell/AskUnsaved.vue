@@ -1,11 +1,14 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { useUnsaved } from '../../composables/useUnsaved.ts'
+import { useUnsaved } from '../../stores/unsaved.ts'
 import { shellText } from '../../text/shell.ts'
 
 // Asks before unsaved edits are left.
-const { asking } = useUnsaved()
-const open = computed({ get: () => asking.value !== null, set: (isOpen) => isOpen || asking.value?.(false) })
+const unsaved = useUnsaved()
+const open = computed({
+  get: () => unsaved.asking !== null,
+  set: (isOpen) => isOpen || unsaved.asking?.(false),
+})
 </script>
 
 <template>
@@ -16,8 +19,8 @@ const open = computed({ get: () => asking.value !== null, set: (isOpen) => isOpe
     :ui="{ footer: 'justify-end' }"
   >
     <template #footer>
-      <UButton color="error" @click="asking?.(true)">{{ shellText.discardEdits }}</UButton>
-      <UButton color="primary" variant="solid" autofocus @click="asking?.(false)">{{
+      <UButton color="error" @click="unsaved.asking?.(true)">{{ shellText.discardEdits }}</UButton>
+      <UButton color="primary" variant="solid" autofocus @click="unsaved.asking?.(false)">{{
         shellText.keepEditing
       }}</UButton>
     </template>

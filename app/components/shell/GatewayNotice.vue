@@ -3,10 +3,11 @@ import { computed } from 'vue'
 import { useRequest } from '../../composables/useRequest.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useMe } from '../../stores/me.ts'
+import { useSession } from '../../stores/session.ts'
 import { shellText } from '../../text/shell.ts'
 
 /** Says on every screen that nothing real is blocked, and offers the way out of that. */
-const [me, gateway] = [useMe(), useGateway()]
+const [me, gateway, session] = [useMe(), useGateway(), useSession()]
 const { busy, trouble, send } = useRequest()
 const kind = computed((): 'none' | 'trial' | 'demo' | null => {
   const view = gateway.answered
@@ -20,7 +21,7 @@ const WORDS = {
   demo: shellText.demoNetwork,
 }
 async function setTrial(isOn: boolean) {
-  if (await send('PUT', '/api/gateway/trial', { isOn })) await gateway.load()
+  if (await send('PUT', '/api/gateway/trial', { isOn })) await session.load(['gateway'])
 }
 </script>
 

@@ -3,7 +3,6 @@ import { computed, ref } from 'vue'
 import { coverageOf } from '../../../core/evidence/coverage.ts'
 import { shownSite } from '../../../core/import/site-list.ts'
 import { useGateway } from '../../stores/gateway.ts'
-import { useSession } from '../../stores/session.ts'
 import { listWords } from '../../../core/words/count.ts'
 import { sitesText } from '../../text/sites.ts'
 
@@ -16,8 +15,8 @@ const props = defineProps<{
   takes: boolean
 }>()
 defineEmits<{ take: [name: string] }>()
-const [gateway, session] = [useGateway(), useSession()]
-session.readNames()
+const gateway = useGateway()
+gateway.readNames()
 /** The names that are shown before *Show all*. */
 const FIRST = 5
 const all = ref(false)

@@ -1,9 +1,8 @@
 import { joinLookForm } from '../../../protocol/forms.ts'
 import { apiHandler, bodyOf } from '../../http/api-handler.ts'
-import { clientOf } from '../../http/client.ts'
 import { lookAt } from '../../accounts/people.ts'
 
-export default apiHandler(async ({ sql, event }) => {
+export default apiHandler(async ({ sql, client, event }) => {
   const { code } = await bodyOf(event, joinLookForm)
-  return lookAt(sql, code, clientOf(event).address)
+  return lookAt(sql, code, client.address)
 })

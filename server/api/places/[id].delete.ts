@@ -1,6 +1,6 @@
 import { apiHandler, idOf } from '../../http/api-handler.ts'
 
-export default apiHandler(async ({ places, event }) => {
-  await places.remove(idOf(event))
+export default apiHandler(async ({ sql, places, event }) => {
+  await places.remove(idOf(event), sql.actor)
   return {}
 })

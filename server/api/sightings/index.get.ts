@@ -1,5 +1,4 @@
 import { apiHandler } from '../../http/api-handler.ts'
-import { clientOf } from '../../http/client.ts'
 import { sightingsFor } from '../../gateways/sightings.ts'
 
-export default apiHandler(({ sql, event }) => sightingsFor(sql, clientOf(event).address))
+export default apiHandler(({ sql, client }) => sightingsFor(sql, client.address))

@@ -20,8 +20,7 @@ import { transferSecrets } from './transfer-key-sql.ts'
 import { clientKey } from '../../../node/client-key.ts'
 import { limitConnections } from '../../../node/connections.ts'
 import { livePolicy, revisionPolicy } from '../../live/live.ts'
-import { refreshList } from '../list-source.ts'
-import type { Gateway } from '../../../protocol/gateway/gateway.ts'
+import { refreshList, type ListPlace } from '../list-source.ts'
 import {
   readKey,
   refusedSignature,
@@ -70,7 +69,7 @@ interface ServerParts {
 interface ZonePlace {
   readonly id: string
   readonly sql: Sql
-  readonly running: { readonly gateway: Gateway } | null
+  readonly running: Omit<ListPlace, 'sql'> | null
 }
 
 /** A server of zone transfers that runs. */
@@ -236,7 +235,7 @@ class ZoneAnswers {
     }, PAUSE_MS).unref()
     this.#refreshes.set(one, { timer, isAsked: false })
     // Whoever runs the place looks within a minute what is due.
-    const asked = running ? refreshList(sql, running.gateway, list) : makeDue(sql, list)
+    const asked = running ? refreshList({ sql, ...running }, list) : makeDue(sql, list)
     asked.catch((error: unknown) => this.parts.log.warn(error, 'list'))
   }
 

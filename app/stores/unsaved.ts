@@ -1,41 +1,42 @@
+import { defineStore } from 'pinia'
 import { computed, ref, shallowReactive, watch } from 'vue'
 
-/** The editors that hold something which is not saved. */
-const editors = shallowReactive(new Set<symbol>())
-/** The caller that waits to hear whether to leave; `null` = nobody is asked. */
-const asking = ref<((leave: boolean) => void) | null>(null)
-
-let isLeaving = false
-/** The editors that are being saved, and how many navigations wait to hear how that goes. */
-const saving = shallowReactive(new Set<symbol>())
-let waiting = 0
-let wasClosed = false
-
-/**
- * Waits until what is being saved is.
- *
- * @returns whether its editor was closed then
- */
-async function isSavedAndClosed(): Promise<boolean> {
-  waiting++
-  wasClosed = false
-  await new Promise<void>((resolve) => {
-    const stop = watch(
-      () => saving.size,
-      (size) => {
-        if (size > 0) return
-        stop()
-        // A save that succeeds closes the editor first.
-        setTimeout(resolve)
-      },
-    )
-  })
-  waiting--
-  return wasClosed
-}
-
 /** Edits that are not saved yet: whoever would leave them is asked first. */
-export function useUnsaved() {
+export const useUnsaved = defineStore('unsaved', () => {
+  /** The editors that hold something which is not saved. */
+  const editors = shallowReactive(new Set<symbol>())
+  /** The caller that waits to hear whether to leave; `null` = nobody is asked. */
+  const asking = ref<((leave: boolean) => void) | null>(null)
+
+  let isLeaving = false
+  /** The editors that are being saved, and how many navigations wait to hear how that goes. */
+  const saving = shallowReactive(new Set<symbol>())
+  let waiting = 0
+  let wasClosed = false
+
+  /**
+   * Waits until what is being saved is.
+   *
+   * @returns whether its editor was closed then
+   */
+  async function isSavedAndClosed(): Promise<boolean> {
+    waiting++
+    wasClosed = false
+    await new Promise<void>((resolve) => {
+      const stop = watch(
+        () => saving.size,
+        (size) => {
+          if (size > 0) return
+          stop()
+          // A save that succeeds closes the editor first.
+          setTimeout(resolve)
+        },
+      )
+    })
+    waiting--
+    return wasClosed
+  }
+
   return {
     any: computed(() => editors.size > 0),
     asking,
@@ -72,4 +73,4 @@ export function useUnsaved() {
       return leave
     },
   }
-}
+})
