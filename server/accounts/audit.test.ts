@@ -8,7 +8,6 @@ import { policyOf } from '../../tests/support/arbitraries.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
 import { addEntry } from './audit-sql.ts'
 import { actingAs, type Database, type Sql } from '../database/database.ts'
-import { migrate } from '../database/migrate.ts'
 import { demoDocument } from '../demo/policy.ts'
 import { auditAnswer, auditFile, keepFor } from './audit.ts'
 import { changeDevices, putDevice } from '../draft/draft-devices.ts'
@@ -20,14 +19,12 @@ import { putLive } from '../live/apply.ts'
 import { onlyFor } from '../live/override-who.ts'
 import { setUp, signIn } from './sign-in.ts'
 import { clearAway } from '../places/upkeep.ts'
-import { testDatabase } from '../../tests/support/database.ts'
+import { emptyDatabase } from '../../tests/support/database.ts'
 
 const demo = policyOf(demoDocument('2026-11-28'))
 let sql: Database, gateway: GatewayProgram
 beforeEach(async () => {
-  sql ??= await testDatabase()
-  await sql.exec('drop schema kairostat cascade; create schema kairostat')
-  await migrate(sql)
+  sql = await emptyDatabase(sql)
   await setUp(sql, 'ada', 'a long password')
   await fillDraft(sql, demo)
   gateway ??= await startGateway(simulatedPlane([], { timeZone: 'UTC', seed: 1 }), { folder: null })
@@ -116,7 +113,7 @@ test('what somebody does stands in the log in words, old → new, with who and f
 test('one undoes one’s own edits; another’s only after being asked, by name', async () => {
   const { id: _, ...radio } = demo.devices.find(({ id }) => id === 'hall-radio')!
   const rename = (account: string, name: string) =>
-    by(account, () => putDevice(sql, 'hall-radio', { ...radio, name }))
+    by(account, (sql) => putDevice(sql, 'hall-radio', { ...radio, name }))
   await rename('ada', 'Hall wireless')
   await rename('ben', 'Hall set')
   const { undo } = await stepNumbers(sql)

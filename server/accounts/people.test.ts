@@ -4,19 +4,16 @@ import { invitationForm, joinForm } from '../../protocol/forms.ts'
 import { ROLES, TOKEN_ROLES, type Rights, type Role, type TokenRole } from '../../protocol/roles.ts'
 import type { Database } from '../database/database.ts'
 import { saveGroup } from '../draft/device-sql.ts'
-import { migrate } from '../database/migrate.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
 import { change, invite, join, lookAt, peopleAnswer, remove, withdraw } from './people.ts'
 import { principalOf, setUp, signIn } from './sign-in.ts'
 import { bearerOf, makeToken, tokens } from './tokens.ts'
-import { testDatabase } from '../../tests/support/database.ts'
+import { emptyDatabase } from '../../tests/support/database.ts'
 
 const [PASSWORD, HERE] = ['a long password', '192.0.2.1']
 let sql: Database
 beforeEach(async () => {
-  sql ??= await testDatabase()
-  await sql.exec('drop schema kairostat cascade; create schema kairostat')
-  await migrate(sql)
+  sql = await emptyDatabase(sql)
   await setUp(sql, 'ada', PASSWORD)
   await saveGroup(sql, { id: 'apprentices', name: 'Apprentices', members: [], note: '' })
 })

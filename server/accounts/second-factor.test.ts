@@ -2,7 +2,6 @@ import { Secret, TOTP } from 'otpauth'
 import { afterAll, beforeEach, expect, test } from 'vitest'
 import { cameFrom } from '../../tests/support/came-from.ts'
 import type { Database } from '../database/database.ts'
-import { migrate } from '../database/migrate.ts'
 import { addAccount, addMember } from './people-sql.ts'
 import {
   confirmSecondFactor,
@@ -12,14 +11,12 @@ import {
   secondFactor,
 } from './second-factor.ts'
 import { principalOf, resetPassword, setUp, signIn } from './sign-in.ts'
-import { testDatabase } from '../../tests/support/database.ts'
+import { emptyDatabase } from '../../tests/support/database.ts'
 
 const [PASSWORD, HERE] = ['a long password', '192.0.2.1']
 let sql: Database
 beforeEach(async () => {
-  sql ??= await testDatabase()
-  await sql.exec('drop schema kairostat cascade; create schema kairostat')
-  await migrate(sql)
+  sql = await emptyDatabase(sql)
   await setUp(sql, 'ada', PASSWORD)
 })
 afterAll(() => sql.close())

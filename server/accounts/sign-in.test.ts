@@ -1,16 +1,13 @@
 import { afterAll, beforeEach, expect, test } from 'vitest'
 import type { Database } from '../database/database.ts'
-import { migrate } from '../database/migrate.ts'
 import { ownSessions, endOwnSession, principalOf, setUp, signIn, signOut } from './sign-in.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
-import { testDatabase } from '../../tests/support/database.ts'
+import { emptyDatabase } from '../../tests/support/database.ts'
 
 const accountOf = async (token: string | undefined) => (await principalOf(sql, token))?.account ?? null
 let sql: Database
 beforeEach(async () => {
-  sql ??= await testDatabase()
-  await sql.exec('drop schema kairostat cascade; create schema kairostat')
-  await migrate(sql)
+  sql = await emptyDatabase(sql)
 })
 afterAll(() => sql.close())
 

@@ -32,7 +32,7 @@ test('migrating again changes nothing, and data of a newer program is refused', 
 })
 
 test('what an earlier program wrote is brought to the newest shape', async () => {
-  const old = await testDatabase()
+  const old = await testDatabase('bare')
   await old.exec(
     'create table migration (number int primary key, applied_at timestamptz not null default now())',
   )

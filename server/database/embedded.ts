@@ -7,6 +7,7 @@ import { NodeFS } from '@electric-sql/pglite/nodefs'
 import { isThere } from '../../node/atomic-file.ts'
 import { builtFile } from '../../node/built-file.ts'
 import { CHANNEL, ENTER, HAND_OVER, OWNER, SCHEMA, told, type Database, type Sql } from './database.ts'
+import { migrate } from './migrate.ts'
 import { settle } from './schema.ts'
 
 /**
@@ -32,8 +33,11 @@ class DurableFiles extends NodeFS {
 }
 const DURABLE = ['-c', 'fsync=on', '-c', 'wal_sync_method=fsync']
 
-/** An empty database; nothing where none was packed, so that it has to be made, which takes seconds. */
-async function emptyDatabase(): Promise<{ loadDataDir?: Blob }> {
+/**
+ * An empty database that has every table; nothing where none was packed, so that it has to be made, which
+ * takes seconds.
+ */
+async function packedDatabase(): Promise<{ loadDataDir?: Blob }> {
   const file = await builtFile('empty-database.tar')
   return file ? { loadDataDir: new Blob([await readFile(file)]) } : {}
 }
@@ -41,14 +45,35 @@ async function emptyDatabase(): Promise<{ loadDataDir?: Blob }> {
 /**
  * Opens the embedded database in a folder (`null` = in memory, for tests). The caller holds the folder's
  * lock.
+ *
+ * @param first what a new one begins with; `bare` = no table, so that it can get those of an earlier program
  */
-export async function openEmbedded(folder: string | null): Promise<Database> {
+export async function openEmbedded(
+  folder: string | null,
+  first: 'packed' | 'bare' = 'packed',
+): Promise<Database> {
   const startParams = [...PGlite.defaultStartParams.filter((param) => param !== '-F'), ...DURABLE]
   const isNew = folder === null || !(await isThere(join(folder, 'PG_VERSION')))
   const lite = await PGlite.create({
-    ...(isNew ? await emptyDatabase() : {}),
+    ...(isNew ? await packedDatabase() : {}),
     ...(folder === null ? {} : { fs: new DurableFiles(folder), startParams }),
   })
+  if (isNew && first === 'bare') await lite.exec(`drop schema if exists ${SCHEMA} cascade`)
+  return prepared(lite)
+}
+
+/** Packs a database that has every table, for `packedDatabase`. */
+export async function packDatabase(): Promise<Uint8Array> {
+  const lite = await PGlite.create()
+  await migrate(await prepared(lite))
+  await lite.exec('checkpoint')
+  const packed = new Uint8Array(await (await lite.dumpDataDir('none')).arrayBuffer())
+  await lite.close()
+  return packed
+}
+
+/** Brings an engine that was just opened to work as our database. */
+async function prepared(lite: PGlite): Promise<Database> {
   // It always begins as a superuser.
   await lite.exec(`${settle(SCHEMA)} set search_path to ${SCHEMA}`)
   await lite.exec(`set time zone 'UTC'; ${HAND_OVER} grant pg_checkpoint to ${OWNER}; set role ${OWNER}`)

@@ -3,19 +3,16 @@ import { policyOf } from '../../tests/support/arbitraries.ts'
 import { fillDemo } from './fill.ts'
 import { demoDocument } from './policy.ts'
 import type { Database } from '../database/database.ts'
-import { migrate } from '../database/migrate.ts'
 import { readDraft } from '../draft/draft.ts'
 import { readLive } from '../live/live.ts'
 import { signIn } from '../accounts/sign-in.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
-import { testDatabase } from '../../tests/support/database.ts'
+import { emptyDatabase } from '../../tests/support/database.ts'
 
 const demo = policyOf(demoDocument('2026-11-28'))
 let sql: Database
 beforeEach(async () => {
-  sql ??= await testDatabase()
-  await sql.exec('drop schema kairostat cascade; create schema kairostat')
-  await migrate(sql)
+  sql = await emptyDatabase(sql)
 })
 afterAll(() => sql.close())
 

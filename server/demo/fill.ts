@@ -33,9 +33,10 @@ export async function fillDemo(
   networks = true,
 ): Promise<void> {
   await migrate(database)
-  await refuseRealData(database)
-  await database.exec(`drop schema ${SCHEMA} cascade; create schema ${SCHEMA}`)
-  await migrate(database)
+  if (await holdsDemo(database)) {
+    await database.exec(`drop schema ${SCHEMA} cascade; create schema ${SCHEMA}`)
+    await migrate(database)
+  }
   const sql = database.at(FIRST)
   await sql.exec('insert into demo_mark default values')
   await setUp(sql, DEMO_ACCOUNT, password)
@@ -58,14 +59,19 @@ export async function fillDemo(
   await addDemoEdits(sql, policy)
 }
 
-// The demo begins by emptying the database: never one that somebody set up, whatever their account is called.
-async function refuseRealData(sql: Sql): Promise<void> {
+/**
+ * Whether a database holds an earlier demo, which is erased.
+ *
+ * @throws Error where somebody set up a place in it, whatever their account is called
+ */
+async function holdsDemo(sql: Sql): Promise<boolean> {
   const accounts = await sql.query('select name from account limit 1')
   const marks = await sql.query('select made_at from demo_mark limit 1')
   if (accounts.length > 0 && marks.length === 0)
     throw new Error(
       'this data folder holds a place that is not the demo, which the demo would erase. Leave KAIROSTAT_DATA unset for the demo, or remove the folder if it holds an earlier demo.',
     )
+  return marks.length > 0
 }
 
 /** The demo's policy as of an instant (seconds): stocktaking is on the next Saturday. */

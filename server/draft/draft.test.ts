@@ -5,7 +5,6 @@ import { policyOf } from '../../tests/support/arbitraries.ts'
 import { officeDocument } from '../demo/office.ts'
 import { demoDocument } from '../demo/policy.ts'
 import type { Database } from '../database/database.ts'
-import { migrate } from '../database/migrate.ts'
 import {
   changeApps,
   changePlace,
@@ -23,14 +22,12 @@ import {
 import { changeDevices, putDevice } from './draft-devices.ts'
 import { stepNumbers } from './draft-step-sql.ts'
 import { fillDraft, takeStep, type Made } from './edit.ts'
-import { testDatabase } from '../../tests/support/database.ts'
+import { emptyDatabase } from '../../tests/support/database.ts'
 
 const demo = policyOf(demoDocument('2026-11-28'))
 let sql: Database
 beforeEach(async () => {
-  sql ??= await testDatabase()
-  await sql.exec('drop schema kairostat cascade; create schema kairostat')
-  await migrate(sql)
+  sql = await emptyDatabase(sql)
 })
 afterAll(() => sql.close())
 

@@ -12,7 +12,6 @@ import type { BriefList } from '../../protocol/brief-list.ts'
 import { brief, sitesWith } from '../draft/brief-lists.ts'
 import { readDraft, readParts } from '../draft/draft.ts'
 import { dueSources, listSources, noteChecked } from './list-source-sql.ts'
-import { migrate } from '../database/migrate.ts'
 import { revisions } from '../live/revision-sql.ts'
 import { fillDraft } from '../draft/edit.ts'
 import { fetchList, isPublic, ListFault } from './list-fetch.ts'
@@ -26,7 +25,7 @@ import {
 } from './list-source.ts'
 import { putLive } from '../live/apply.ts'
 import { readLive, revisionPolicy } from '../live/live.ts'
-import { testDatabase } from '../../tests/support/database.ts'
+import { emptyDatabase } from '../../tests/support/database.ts'
 
 const policy = policyOf({
   kairostat: 1,
@@ -69,9 +68,7 @@ beforeAll(async () => {
   url = `http://127.0.0.1:${(server.address() as AddressInfo).port}/video.txt`
 })
 beforeEach(async () => {
-  sql ??= await testDatabase()
-  await sql.exec('drop schema kairostat cascade; create schema kairostat')
-  await migrate(sql)
+  sql = await emptyDatabase(sql)
   await fillDraft(sql, policy)
   gateway ??= await startGateway(simulatedPlane([], { timeZone: 'UTC', seed: 1 }), { folder: null })
   here = { sql, gateway, listLock: new Mutex() }

@@ -7,7 +7,6 @@ import { overrideWords } from '../../core/words/override.ts'
 import type { AllowanceNews } from '../../protocol/gateway/allowance.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import type { Database } from '../database/database.ts'
-import { migrate } from '../database/migrate.ts'
 import { saveSpent, spentSince } from './spent-sql.ts'
 import { allowanceFollower } from './allowances.ts'
 import { readDraft } from '../draft/draft.ts'
@@ -18,7 +17,7 @@ import { putLive } from './apply.ts'
 import { readLive } from './live.ts'
 import { onlyFor } from './override-who.ts'
 import { allOf } from '../../tests/support/all-of.ts'
-import { testDatabase } from '../../tests/support/database.ts'
+import { emptyDatabase } from '../../tests/support/database.ts'
 
 const NOW = Math.floor(Date.now() / 1000)
 const at = (seconds: number) => instantText(NOW + seconds)
@@ -42,9 +41,7 @@ const policy = policyOf({
 })
 let sql: Database, gateway: GatewayProgram
 beforeEach(async () => {
-  sql ??= await testDatabase()
-  await sql.exec('drop schema kairostat cascade; create schema kairostat')
-  await migrate(sql)
+  sql = await emptyDatabase(sql)
   await fillDraft(sql, policy)
   gateway ??= await startGateway(simulatedPlane([], { timeZone: 'UTC', seed: 1 }), { folder: null })
   await putLive(sql, gateway, 'ada', '')

@@ -5,21 +5,18 @@ import type { Sighting } from '../../protocol/gateway/gateway.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { demoDocument } from '../demo/policy.ts'
 import type { Database } from '../database/database.ts'
-import { migrate } from '../database/migrate.ts'
 import { saveSightings } from '../gateways/sighting-sql.ts'
 import { addRevision } from './revision-sql.ts'
 import { fillDraft } from '../draft/edit.ts'
 import { endGuestPass, guestPasses, makeGuestPass, useGuestPasses } from './guest-pass.ts'
 import { readLive } from './live.ts'
 import { setUp } from '../accounts/sign-in.ts'
-import { testDatabase } from '../../tests/support/database.ts'
+import { emptyDatabase } from '../../tests/support/database.ts'
 
 const demo = policyOf(demoDocument('2026-11-28'))
 let sql: Database
 beforeEach(async () => {
-  sql ??= await testDatabase()
-  await sql.exec('drop schema kairostat cascade; create schema kairostat')
-  await migrate(sql)
+  sql = await emptyDatabase(sql)
 })
 afterAll(() => sql.close())
 

@@ -8,14 +8,13 @@ import type { Gateway } from '../../protocol/gateway/gateway.ts'
 import type { HelperLimit } from '../../protocol/roles.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import type { Database } from '../database/database.ts'
-import { migrate } from '../database/migrate.ts'
 import { fillDraft } from '../draft/edit.ts'
 import { changeOverride, endOverride, makeOverride } from './overrides.ts'
 import { putLive } from './apply.ts'
 import { readLive } from './live.ts'
 import { onlyFor } from './override-who.ts'
 import { answerRequest, followRequests, waitingFor } from './requests.ts'
-import { testDatabase } from '../../tests/support/database.ts'
+import { emptyDatabase } from '../../tests/support/database.ts'
 
 const [TABLET, LAPTOP, STRANGER] = ['02:5e:10:00:00:01', '02:5e:10:00:00:02', '02:5e:10:00:00:77']
 const device = (id: string, mac: string) => ({ id, name: id, adapters: [{ mac, medium: 'wifi' }] })
@@ -41,9 +40,7 @@ const policy = policyOf({
 const LIMIT: HelperLimit = { minutes: 30, groups: ['apprentices'] }
 let sql: Database, gateway: GatewayProgram
 beforeEach(async () => {
-  sql ??= await testDatabase()
-  await sql.exec('drop schema kairostat cascade; create schema kairostat')
-  await migrate(sql)
+  sql = await emptyDatabase(sql)
   await fillDraft(sql, policy)
   gateway ??= await startGateway(simulatedPlane([], { timeZone: 'UTC', seed: 1 }), { folder: null })
   await putLive(sql, gateway, 'ada', '')

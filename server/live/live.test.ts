@@ -19,7 +19,6 @@ import { simulatedPlane } from '../../gateway/planes/simulated/plane.ts'
 import { WORKSHOP } from '../../gateway/planes/simulated/workshop.ts'
 import { demoDocument } from '../demo/policy.ts'
 import type { Database } from '../database/database.ts'
-import { migrate } from '../database/migrate.ts'
 import { addRevision, liveRevision, revisions } from './revision-sql.ts'
 import { readDraft, takeIntoDraft } from '../draft/draft.ts'
 import { fillDraft } from '../draft/edit.ts'
@@ -29,15 +28,13 @@ import { changeOverride, endOverride, makeOverride } from './overrides.ts'
 import { putLive } from './apply.ts'
 import { readLive, revisionPolicy } from './live.ts'
 import { allOf } from '../../tests/support/all-of.ts'
-import { testDatabase } from '../../tests/support/database.ts'
+import { emptyDatabase } from '../../tests/support/database.ts'
 
 const silent = pino({ level: 'silent' })
 const demo = policyOf(demoDocument('2026-11-28'))
 let sql: Database
 beforeEach(async () => {
-  sql ??= await testDatabase()
-  await sql.exec('drop schema kairostat cascade; create schema kairostat')
-  await migrate(sql)
+  sql = await emptyDatabase(sql)
 })
 afterAll(() => sql.close())
 

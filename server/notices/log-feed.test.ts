@@ -9,12 +9,11 @@ import type { Lookup } from '../../protocol/gateway/gateway.ts'
 import { LOG_KINDS, type LogKind } from '../../protocol/syslog.ts'
 import { demoDocument } from '../demo/policy.ts'
 import type { Database } from '../database/database.ts'
-import { migrate } from '../database/migrate.ts'
 import { fillDraft } from '../draft/edit.ts'
 import { record } from '../accounts/audit.ts'
 import { LogFeed, newFlows } from './log-feed.ts'
 import { deleteLogServer, logServersAnswer, makeLogServer, tryLogServer } from './log-servers.ts'
-import { testDatabase } from '../../tests/support/database.ts'
+import { emptyDatabase } from '../../tests/support/database.ts'
 
 let sql: Database, feed: LogFeed, server: Server, port: number
 let got = ''
@@ -23,9 +22,7 @@ const away = { state: 'away' as const }
 let view: Partial<GatewayAnswer>, recent: Flow[]
 
 beforeEach(async () => {
-  sql ??= await testDatabase()
-  await sql.exec('drop schema kairostat cascade; create schema kairostat')
-  await migrate(sql)
+  sql = await emptyDatabase(sql)
   await fillDraft(sql, policyOf(demoDocument('2026-11-28')))
   got = ''
   recent = []

@@ -13,7 +13,6 @@ import type { Rights } from '../../protocol/roles.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { cameFrom } from '../../tests/support/came-from.ts'
 import type { Database } from '../database/database.ts'
-import { migrate } from '../database/migrate.ts'
 import { addRevision } from '../live/revision-sql.ts'
 import { saveSightings, sightings } from '../gateways/sighting-sql.ts'
 import { deliver } from './deliveries.ts'
@@ -35,7 +34,7 @@ import { notify } from '../outbox/notify.ts'
 import { invite, join } from '../accounts/people.ts'
 import { setUp, signIn } from '../accounts/sign-in.ts'
 import { signatureOf } from './webhook.ts'
-import { testDatabase } from '../../tests/support/database.ts'
+import { emptyDatabase } from '../../tests/support/database.ts'
 
 const AT_ONCE = { gather: 0, pause: 0 }
 const policy = policyOf({
@@ -47,9 +46,7 @@ const policy = policyOf({
 let sql: Database
 const closing: (() => Promise<unknown>)[] = []
 beforeEach(async () => {
-  sql ??= await testDatabase()
-  await sql.exec('drop schema kairostat cascade; create schema kairostat')
-  await migrate(sql)
+  sql = await emptyDatabase(sql)
   await setUp(sql, 'ada', 'a long password')
   await fillDraft(sql, policy)
   await addRevision(sql, {

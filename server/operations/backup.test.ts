@@ -41,7 +41,7 @@ describe('a backup', () => {
     await fillDemo(sql, 'a-demo-password', 'workshop')
     await mkdir(join(folder, 'gateway'))
     await writeFile(join(folder, 'gateway', 'settings.json'), '{"closedAddresses":true}')
-    const again = await testDatabase()
+    const again = await testDatabase('bare')
     await restoreBackup(again, await makeBackup(sql, folder), other)
     expect(await rowsOf(again)).toEqual(await rowsOf(sql))
     expect([await readDraft(again), (await readLive(again)).digest]).toEqual([
@@ -60,7 +60,7 @@ describe('a backup', () => {
     const { tables } = JSON.parse(gunzipSync(file).toString()) as {
       tables: Record<string, Record<string, unknown>[]>
     }
-    const sql = await testDatabase()
+    const sql = await testDatabase('bare')
     await restoreBackup(sql, file, await newFolder())
     const placed = new Set(await placeTables(sql))
     const now = async (table: string) =>
@@ -102,12 +102,12 @@ describe('a backup', () => {
   })
 
   test.each([1, 6])('of the shape %i is brought to the newest', async (shape) => {
-    const old = await testDatabase()
+    const old = await testDatabase('bare')
     await migrate(old, shape)
     await old.exec(
       `insert into account (name, password_hash) values ('ada', 'x'); insert into device (id, position, name, shielded, note) values ('till', 1, 'Till', false, '')`,
     )
-    const [sql, folder] = [await testDatabase(), await newFolder()]
+    const [sql, folder] = [await testDatabase('bare'), await newFolder()]
     await restoreBackup(sql, await makeBackup(old, folder), folder)
     expect([
       await sql.query('select name from account'),
@@ -118,7 +118,7 @@ describe('a backup', () => {
   })
 
   test('that is damaged, of something else or of a newer program is refused', async () => {
-    const [sql, folder] = [await testDatabase(), await newFolder()]
+    const [sql, folder] = [await testDatabase('bare'), await newFolder()]
     await migrate(sql)
     const good = await makeBackup(sql, folder)
     const changed = (change: object) =>
@@ -130,7 +130,7 @@ describe('a backup', () => {
       [changed({ shape: 9999 }), 'newer Kairostat'],
       [changed({ tables: { 'x"; drop table account; --': [] } }), 'holds a table'],
     ] as const) {
-      const target = await testDatabase()
+      const target = await testDatabase('bare')
       await expect(restoreBackup(target, Buffer.from(file), folder)).rejects.toThrow(words)
       await target.close()
     }
@@ -138,7 +138,7 @@ describe('a backup', () => {
   })
 
   test('of the last seven days is kept, one a day', async () => {
-    const [sql, folder] = [await testDatabase(), await newFolder()]
+    const [sql, folder] = [await testDatabase('bare'), await newFolder()]
     await migrate(sql)
     for (let day = 1; day <= 9; day++) {
       const path = await takeSnapshot(sql, folder)
@@ -159,7 +159,7 @@ test('a backup that unpacks without end, or names a folder elsewhere, is refused
   await sql.exec(`insert into place (id, name, time_zone) values ('second', 'X', 'UTC')`)
   const text = gunzipSync(await makeBackup(sql, folder)).toString()
   const file = gzipSync(text.replaceAll('"second"', '"../../elsewhere"'))
-  const other = await testDatabase()
+  const other = await testDatabase('bare')
   await expect(restoreBackup(other, file, folder)).rejects.toThrow('which cannot be the id of one')
   expect(await readdir(folder)).toEqual([])
   await Promise.all([sql.close(), other.close()])

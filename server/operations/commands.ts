@@ -145,7 +145,7 @@ async function fillFolder(folder: string, backup: Buffer): Promise<void> {
   try {
     await writeAtomically(filling, JSON.stringify({ since: new Date().toISOString() }))
     for (const left of [fresh, join(folder, SQL_FOLDER)]) await rm(left, { recursive: true, force: true })
-    const sql = await openEmbedded(fresh)
+    const sql = await openEmbedded(fresh, 'bare')
     await restoreBackup(sql, backup, folder).finally(() => sql.close())
     await rename(fresh, join(folder, SQL_FOLDER))
     await rm(filling)

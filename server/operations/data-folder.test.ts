@@ -92,7 +92,7 @@ describe('a data folder', () => {
 test('a data folder of an earlier shape opens with what it held', async () => {
   for (const number of [1, 6, MIGRATIONS.at(-2)!.number]) {
     const folder = await newFolder()
-    const old = asFirst(await openEmbedded(join(folder, 'sql')))
+    const old = asFirst(await openEmbedded(join(folder, 'sql'), 'bare'))
     await migrate(old, number)
     await old.exec(
       `insert into account (name, password_hash) values ('ada', 'x'); insert into device (id, position, name, shielded, note) values ('till', 1, 'Till', false, '')`,
@@ -112,7 +112,7 @@ test('a data folder of an earlier shape opens with what it held', async () => {
 
 test('a folder of when there was one account keeps its session, token, override and edit, and makes nobody more than they were', async () => {
   const folder = await newFolder()
-  const old = await openEmbedded(join(folder, 'sql'))
+  const old = await openEmbedded(join(folder, 'sql'), 'bare')
   await migrate(old, 8)
   const device = { id: 'till', name: 'Till', kind: 'other', adapters: [], shielded: false, note: '' }
   const changes = [{ kind: 'device', before: null, after: device, at: 0 }]

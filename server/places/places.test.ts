@@ -179,7 +179,7 @@ test('entries are copied by their names, after a look at what it changes, in one
 })
 
 test('a backup holds every place, and gives each back; removing one leaves the other as it was', async () => {
-  const again = await freshDatabase()
+  const again = await freshDatabase('bare')
   const backup = await makeBackup(database, folder, [])
   await restoreBackup(again, backup, folder)
   const { tables } = JSON.parse(gunzipSync(backup).toString()) as {

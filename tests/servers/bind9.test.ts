@@ -1,3 +1,4 @@
+import { Mutex } from 'async-mutex'
 import { spawn, type ChildProcess } from 'node:child_process'
 import { mkdtemp, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
@@ -57,7 +58,7 @@ beforeAll(async () => {
   gateway = await startGateway(simulatedPlane([], { timeZone: 'UTC', seed: 1 }), { folder: null })
   await putLive(sql, gateway, 'ada', '')
   zones = await startZoneServer({
-    places: () => [{ id: 'first', sql, running: { gateway } }],
+    places: () => [{ id: 'first', sql, running: { gateway, listLock: new Mutex() } }],
     host: '127.0.0.1',
     port: 0,
     log: pino({ level: 'silent' }),

@@ -1,7 +1,7 @@
 import { apiHandler, idOf } from '../../../http/api-handler.ts'
 import { refreshList } from '../../../lists/list-source.ts'
 
-export default apiHandler(async (here) => {
-  await refreshList(here, idOf(here.event))
+export default apiHandler(async ({ sql, gateway, listLock, event }) => {
+  await refreshList({ sql, gateway, listLock }, idOf(event))
   return {}
 })
