@@ -1,6 +1,7 @@
 import { existsSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from '@playwright/test'
+import { IS_LONG } from './tests/support/long.ts'
 import { CHROMIUM_ARGS } from './tests/support/chromium.ts'
 
 // KAIROSTAT_TEST_AT=2027-03-28T00:40:00Z runs the tests as at that time: here, in the application, and in the pages.
@@ -16,10 +17,12 @@ if (at && !known) {
 
 export default defineConfig({
   testDir: 'tests/e2e',
+  // Every menu of every page is opened.
+  testIgnore: IS_LONG ? [] : ['**/menus.spec.ts'],
   timeout: 120_000,
   expect: { timeout: 20_000 },
-  // Each has a place of its own, and both cores something to do.
-  workers: 2,
+  // Each has a place of its own, and waits for the page or the server by turns.
+  workers: 3,
   forbidOnly: true,
   // The kernel goes by the machine's own clock.
   ...(at ? { grepInvert: /@packets/ } : {}),

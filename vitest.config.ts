@@ -1,8 +1,11 @@
-import { defineConfig } from 'vitest/config'
+import { configDefaults, defineConfig } from 'vitest/config'
+import { IS_LONG } from './tests/support/long.ts'
 
 export default defineConfig({
   test: {
     include: ['{core,protocol,node,cli,gateway,server,app,scripts}/**/*.test.ts', 'tests/unit/**/*.test.ts'],
+    // Thirty days of a place, written one after the other, take a minute.
+    exclude: [...configDefaults.exclude, ...(IS_LONG ? [] : ['server/database/growth.test.ts'])],
     globalSetup: 'scripts/empty-database.mjs',
     maxWorkers: 2,
     testTimeout: 60_000,

@@ -1,16 +1,17 @@
 import { readFileSync } from 'node:fs'
-import { join } from 'node:path'
+import { basename, dirname, join } from 'node:path'
 import { bundleGateway } from './bundle.mjs'
 import { runInVm } from './vm.mjs'
 
 // Runs the tests that need a whole kernel in a virtual machine; the report goes into the folder that is
 // given.
-const [folder] = process.argv.slice(2)
+const [report] = process.argv.slice(2)
+const folder = dirname(report)
 await bundleGateway()
 const isFine = runInVm(
   [
     'node node_modules/vitest/vitest.mjs run --config tests/kernel/vitest.config.ts',
-    '--reporter=default --reporter=json --outputFile.json=/tmp/out/machine.json > /tmp/out/said 2>&1',
+    `--reporter=default --reporter=json --outputFile.json=/tmp/out/${basename(report)} > /tmp/out/said 2>&1`,
   ].join(' '),
   folder,
   900,

@@ -7,8 +7,8 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { findingWords, KIND_CHOICES } from '../../../core/words/device.ts'
-import EditorActs from '../common/EditorActs.vue'
-import InUse from '../common/InUse.vue'
+import EntryEditor from '../common/EntryEditor.vue'
+import TextField from '../common/TextField.vue'
 import AdapterList from './AdapterList.vue'
 import SelectField from '../common/SelectField.vue'
 import { devicesText } from '../../text/devices.ts'
@@ -20,7 +20,8 @@ const props = withDefaults(
 )
 const emit = defineEmits<{ done: [] }>()
 const [draft, gateway] = [useDraftPolicy(), useGateway()]
-const { busy, trouble, refuse, inUse, putDevices, remove, tell } = useDraft()
+const edits = useDraft()
+const { busy, putDevices, tell } = edits
 /** The device as it was when the editor opened: another window may change it meanwhile. */
 const was = props.device
 const { id: _id, ...begin }: Omit<Device, 'id'> & { id?: string } = was ?? {
@@ -36,7 +37,6 @@ const groupsBefore = draft.policy.groups
   .map((group) => group.id)
 const member = ref([...groupsBefore])
 const movedGroups = computed(() => member.value.toSorted().join('\n') !== groupsBefore.toSorted().join('\n'))
-const others = computed(() => draft.policy.devices.filter(({ id }) => id !== was?.id))
 
 async function save() {
   if (
@@ -47,7 +47,7 @@ async function save() {
     emit('done')
 }
 async function takeOut(instead?: string | null) {
-  if (await remove('device', was!, instead)) emit('done')
+  if (await edits.remove('device', was!, instead)) emit('done')
 }
 /**
  * Does what a finding proposes: the further adapter goes into the form, two devices become one in the draft.
@@ -78,13 +78,17 @@ const mended = (finding: AdapterFinding) =>
 </script>
 
 <template>
-  <UForm
-    :state="form"
+  <EntryEditor
+    :was="was"
+    :form="form"
+    :edited="{ form, member }"
     :schema="deviceForm"
-    :validate-on="[]"
-    class="leaf editor"
-    @submit="save"
-    @error="refuse"
+    :draft="edits"
+    :others="draft.policy.devices"
+    :blocked="form.name.trim() === ''"
+    @save="save"
+    @remove="takeOut"
+    @close="emit('done')"
   >
     <ul v-if="findings.length > 0" class="findings" :aria-label="devicesText.warnings">
       <li v-for="(finding, index) in findings" :key="index">
@@ -95,15 +99,11 @@ const mended = (finding: AdapterFinding) =>
         }}</UButton>
       </li>
     </ul>
-    <UFormField :label="devicesText.name" name="name" class="part"
-      ><UInput v-model="form.name" class="w-full" required maxlength="200"
-    /></UFormField>
+    <TextField v-model="form.name" :label="devicesText.name" name="name" class="part" required />
     <UFormField :label="devicesText.kind" name="kind"
       ><SelectField v-model="form.kind" :label="devicesText.kind" :items="KIND_CHOICES" class="w-44"
     /></UFormField>
-    <UFormField :label="devicesText.note" name="note" class="part wide"
-      ><UInput v-model="form.note" class="w-full" maxlength="500"
-    /></UFormField>
+    <TextField v-model="form.note" :label="devicesText.note" name="note" class="part wide" />
     <AdapterList v-model="form.adapters" />
     <UCheckboxGroup
       v-if="draft.policy.groups.length > 0"
@@ -117,24 +117,10 @@ const mended = (finding: AdapterFinding) =>
       <UCheckbox v-model="form.shielded" :label="devicesText.neverBlocked" aria-describedby="shield-help" />
       <span id="shield-help" class="soft">{{ devicesText.neverBlockedWhy(yours) }}</span>
     </div>
-    <InUse :trouble="trouble" :in-use="inUse" :busy="busy" :others="others" @instead="takeOut" />
-    <EditorActs
-      :form="{ form, member }"
-      :is-new="!was"
-      :busy="busy"
-      :blocked="form.name.trim() === ''"
-      @close="emit('done')"
-      @remove="takeOut()"
-    />
-  </UForm>
+  </EntryEditor>
 </template>
 
 <style scoped>
-.editor {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px 16px;
-}
 .part {
   flex: 1 1 180px;
 }

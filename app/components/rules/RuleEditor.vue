@@ -13,6 +13,8 @@ import KeywordCatches from './KeywordCatches.vue'
 import RulePicture from './RulePicture.vue'
 import WordField from './WordField.vue'
 import type { MadeKind } from '../../model/rule-form.ts'
+import ManyField from '../common/ManyField.vue'
+import TextField from '../common/TextField.vue'
 import SelectField from '../common/SelectField.vue'
 import { rulesText } from '../../text/rules.ts'
 
@@ -52,8 +54,6 @@ const TIMINGS = [
   { value: 'outside', label: rulesText.outside },
   { value: 'once', label: rulesText.onceFrom },
 ] as const
-/** Menus are as wide as their longest entry, not as the field. */
-const WIDE = { content: 'w-auto min-w-56' }
 /** The rule as it was when the editor opened: another window may change it meanwhile. */
 const [was, partner] = [props.rule, props.partner]
 // Not deeply reactive: what a worker takes has to be plain.
@@ -117,68 +117,55 @@ async function drop() {
       /></UFormField>
     </div>
     <div class="sentence">
-      <USelectMenu
+      <ManyField
         v-model="fields.named"
-        multiple
-        value-key="value"
+        :label="rulesText.appliesTo"
         :items="fields.people"
         :placeholder="rulesText.whoQuestion"
-        :aria-label="rulesText.appliesTo"
-        class="min-w-44 max-w-80"
-        :ui="WIDE"
-        ><template #content-bottom
+        class="min-w-44"
+        ><template #below
           ><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'group'">{{
             rulesText.newGroup
           }}</UButton></template
-        ></USelectMenu
+        ></ManyField
       >
       <span>{{ rulesText.exceptWord }}</span>
-      <USelectMenu
+      <ManyField
         v-model="fields.except"
-        multiple
-        value-key="value"
+        :label="rulesText.except"
         :items="fields.exceptable"
         :placeholder="rulesText.nobody"
-        :aria-label="rulesText.except"
-        class="min-w-28 max-w-80"
-        :ui="WIDE"
+        class="min-w-28"
       />
       <SelectField v-model="fields.effect" :label="rulesText.mayOrMayNot" :items="EFFECTS" />
       <span v-if="fields.effect === 'only'">{{ rulesText.these }}</span>
       <SelectField v-else v-model="fields.internet" :label="rulesText.allOrSome" :items="REACHES" />
-      <template v-if="!fields.internet">
-        <USelectMenu
-          v-model="fields.covered"
-          multiple
-          value-key="value"
-          :items="fields.closable"
-          :placeholder="rulesText.listsAppsCategories"
-          :aria-label="rulesText.covers"
-          class="min-w-44 max-w-80"
-          :ui="WIDE"
-          ><template #content-bottom
-            ><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'list'">{{
-              rulesText.newSiteList
-            }}</UButton></template
-          ></USelectMenu
-        >
-      </template>
+      <ManyField
+        v-if="!fields.internet"
+        v-model="fields.covered"
+        :label="rulesText.covers"
+        :items="fields.closable"
+        :placeholder="rulesText.listsAppsCategories"
+        class="min-w-44"
+        ><template #below
+          ><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'list'">{{
+            rulesText.newSiteList
+          }}</UButton></template
+        ></ManyField
+      >
       <SelectField v-model="fields.timing" :label="rulesText.when" :items="TIMINGS" />
-      <USelectMenu
+      <ManyField
         v-if="fields.timing === 'during' || fields.timing === 'outside'"
         v-model="fields.schedules"
-        multiple
-        value-key="value"
+        :label="rulesText.schedules"
         :items="fields.hours"
         :placeholder="rulesText.whichSchedule"
-        :aria-label="rulesText.schedules"
-        class="min-w-44 max-w-80"
-        :ui="WIDE"
-        ><template #content-bottom
+        class="min-w-44"
+        ><template #below
           ><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'schedule'">{{
             rulesText.newSchedule
           }}</UButton></template
-        ></USelectMenu
+        ></ManyField
       >
       <template v-if="fields.timing === 'once'">
         <UInput v-model="fields.once.from" type="datetime-local" :aria-label="rulesText.from" required />
@@ -210,9 +197,7 @@ async function drop() {
     </div>
     <RulePicture v-if="fields.isComplete" :edits="fields.edits" :take-out="fields.removed" />
     <div class="line">
-      <UFormField :label="rulesText.note" name="note" class="note"
-        ><UInput v-model="fields.note" class="w-full" maxlength="500"
-      /></UFormField>
+      <TextField v-model="fields.note" :label="rulesText.note" name="note" class="note" />
       <UButton v-if="!isNew" :disabled="busy || fields.missing !== ''" @click="copy">{{
         rulesText.duplicate
       }}</UButton>

@@ -12,9 +12,8 @@ import { useDraftPolicy } from '../../stores/draft.ts'
 import { usePlace } from '../../stores/place.ts'
 import { capital } from '../../../core/words/rule.ts'
 import { weekWords } from '../../../core/words/week.ts'
-import EditorActs from '../common/EditorActs.vue'
-import CopyTo from '../common/CopyTo.vue'
-import InUse from '../common/InUse.vue'
+import EntryEditor from '../common/EntryEditor.vue'
+import TextField from '../common/TextField.vue'
 import { minutesIn } from '../../model/paint.ts'
 import CalendarFile from './CalendarFile.vue'
 import ExceptionList from './ExceptionList.vue'
@@ -33,7 +32,7 @@ const props = withDefaults(defineProps<{ schedule: Schedule; isNew: boolean; use
 })
 const emit = defineEmits<{ done: [id: string | null] }>()
 const [draft, place, moment, board] = [useDraftPolicy(), usePlace(), useMoment(), useBoard()]
-const { busy, trouble, refuse, inUse, put, remove } = useDraft()
+const edits = useDraft()
 
 /** The schedule as it was when the editor opened: another window may change it meanwhile. */
 const was = props.schedule
@@ -82,7 +81,7 @@ const form = computed(() => ({
 }))
 
 async function save() {
-  const id = await put(
+  const id = await edits.put(
     'schedule',
     props.isNew ? null : props.schedule.id,
     form.value,
@@ -91,89 +90,84 @@ async function save() {
   if (id) emit('done', props.isNew ? id : null)
 }
 async function drop(instead?: string | null) {
-  if (await remove('schedule', props.schedule, instead)) emit('done', null)
+  if (await edits.remove('schedule', props.schedule, instead)) emit('done', null)
 }
 </script>
 
 <template>
-  <UForm
-    :state="form"
+  <EntryEditor
+    :was="isNew ? undefined : was"
+    :form="form"
+    :edited="{ name, text, exceptions }"
     :schema="scheduleForm"
-    :validate-on="[]"
-    class="leaf editor"
-    @submit="save"
-    @error="refuse"
+    :draft="edits"
+    :others="draft.policy.schedules"
+    copied="schedule"
+    :blocked="fault !== null || name.trim() === '' || !changed"
+    @save="save"
+    @remove="drop"
+    @close="emit('done', null)"
   >
-    <div class="fields">
-      <UFormField :label="schedulesText.name" name="name" class="part"
-        ><UInput
+    <div class="whole">
+      <div class="fields">
+        <TextField
           v-model="name"
-          class="w-full"
+          :label="schedulesText.name"
+          name="name"
+          class="part"
           required
-          maxlength="200"
           :placeholder="schedulesText.nameExample"
-      /></UFormField>
-      <UFormField :label="schedulesText.week" name="week" class="part wide"
-        ><UInput
-          v-model="text"
-          class="w-full"
-          required
-          spellcheck="false"
-          :aria-invalid="fault !== null"
-          aria-describedby="week-help"
-      /></UFormField>
-    </div>
-    <WeekPainter
-      :week="week"
-      :needle="needle"
-      @begin="remember"
-      @paint="paint"
-      @keydown.ctrl.z.prevent="undo"
-      @keydown.meta.z.prevent="undo"
-    />
-    <p id="week-help" class="help" :class="{ fault }" aria-live="polite">
-      <template v-if="fault"
-        ><span class="quote"
-          >{{ text.slice(0, fault.from) }}<mark>{{ text.slice(fault.from, fault.until) || '…' }}</mark
-          >{{ text.slice(fault.until) }}</span
+        />
+        <UFormField :label="schedulesText.week" name="week" class="part wide"
+          ><UInput
+            v-model="text"
+            class="w-full"
+            required
+            spellcheck="false"
+            :aria-invalid="fault !== null"
+            aria-describedby="week-help"
+        /></UFormField>
+      </div>
+      <WeekPainter
+        :week="week"
+        :needle="needle"
+        @begin="remember"
+        @paint="paint"
+        @keydown.ctrl.z.prevent="undo"
+        @keydown.meta.z.prevent="undo"
+      />
+      <p id="week-help" class="help" :class="{ fault }" aria-live="polite">
+        <template v-if="fault"
+          ><span class="quote"
+            >{{ text.slice(0, fault.from) }}<mark>{{ text.slice(fault.from, fault.until) || '…' }}</mark
+            >{{ text.slice(fault.until) }}</span
+          >
+          {{ schedulesText.showsLastValid(fault.message) }}</template
         >
-        {{ schedulesText.showsLastValid(fault.message) }}</template
-      >
-      <MarkedText v-else :text="schedulesText.hoursAWeek(capital(weekWords(week)), hours)" />
-    </p>
-    <WeekTools :week="week" @paint="(next) => (remember(), paint(next))" />
-    <ExceptionList v-model="exceptions" />
-    <CopyTo v-if="!isNew" kind="schedule" :entry="was" class="part" />
-    <CalendarFile
-      v-model:exceptions="exceptions"
-      :schedule="{ ...schedule, name, week: weekText(week), exceptions }"
-      :week="week"
-      @paint="(next) => (remember(), paint(next))"
-    />
-    <ScheduleFacts :id="schedule.id" :week="weekText(week)" :exceptions="exceptions" />
-    <p v-if="!isNew" class="soft users">
-      {{ users.length === 0 ? schedulesText.notUsedYet : schedulesText.usedBy(users) }}
-    </p>
-    <InUse
-      :trouble="trouble"
-      :in-use="inUse"
-      :busy="busy"
-      :others="draft.policy.schedules.filter(({ id }) => id !== schedule.id)"
-      @instead="drop"
-    />
-    <UButton v-if="past.length > 0" @click="undo">{{ schedulesText.undoTheLastChange }}</UButton>
-    <EditorActs
-      :form="{ name, text, exceptions }"
-      :is-new="isNew"
-      :busy="busy"
-      :blocked="fault !== null || name.trim() === '' || !changed"
-      @close="emit('done', null)"
-      @remove="drop()"
-    />
-  </UForm>
+        <MarkedText v-else :text="schedulesText.hoursAWeek(capital(weekWords(week)), hours)" />
+      </p>
+      <WeekTools :week="week" @paint="(next) => (remember(), paint(next))" />
+      <ExceptionList v-model="exceptions" />
+      <CalendarFile
+        v-model:exceptions="exceptions"
+        :schedule="{ ...schedule, name, week: weekText(week), exceptions }"
+        :week="week"
+        @paint="(next) => (remember(), paint(next))"
+      />
+      <ScheduleFacts :id="schedule.id" :week="weekText(week)" :exceptions="exceptions" />
+      <p v-if="!isNew" class="soft users">
+        {{ users.length === 0 ? schedulesText.notUsedYet : schedulesText.usedBy(users) }}
+      </p>
+      <UButton v-if="past.length > 0" @click="undo">{{ schedulesText.undoTheLastChange }}</UButton>
+    </div>
+  </EntryEditor>
 </template>
 
 <style scoped>
+.whole {
+  flex: 1 1 100%;
+  min-width: 0;
+}
 .fields {
   display: flex;
   gap: 16px;

@@ -2,8 +2,14 @@
 import { ref } from 'vue'
 import { noticesText } from '../../text/settings/notices.ts'
 
-/** The receivers of messages: each can be tried, and deleted after a question. */
+/** The receivers of messages: each can be tried, and deleted after a question; a form below adds one. */
 defineProps<{
+  title: string
+  how: string
+  addLabel: string
+  /** The outcome of the last act in words; '' = none. */
+  said: string
+  trouble: string
   items: readonly {
     readonly id: string
     readonly name: string
@@ -13,7 +19,8 @@ defineProps<{
   }[]
   busy: boolean
 }>()
-const emit = defineEmits<{ test: [id: string]; remove: [id: string] }>()
+const emit = defineEmits<{ add: []; test: [id: string]; remove: [id: string] }>()
+defineSlots<{ default: () => unknown; below?: () => unknown }>()
 /** The one that is about to be deleted. */
 const leaving = ref<string | null>(null)
 function remove(id: string) {
@@ -23,29 +30,43 @@ function remove(id: string) {
 </script>
 
 <template>
-  <ul v-if="items.length > 0" class="lines">
-    <li v-for="item in items" :key="item.id">
-      <span class="name">
-        {{ item.name }}
-        <small class="soft">{{ item.facts }}</small>
-        <small v-if="item.trouble" class="trouble">{{ item.trouble }}</small>
-      </span>
-      <span class="acts">
-        <UButton
-          :disabled="busy"
-          :aria-label="noticesText.testOne(item.name)"
-          @click="emit('test', item.id)"
-          >{{ noticesText.testHook }}</UButton
-        >
-        <UButton :disabled="busy" :aria-label="noticesText.deleteOne(item.name)" @click="remove(item.id)">{{
-          leaving === item.id ? noticesText.reallyDelete : noticesText.delete
-        }}</UButton>
-      </span>
-    </li>
-  </ul>
+  <section :aria-label="title">
+    <h3>{{ title }}</h3>
+    <p class="soft">{{ how }}</p>
+    <ul v-if="items.length > 0" class="lines">
+      <li v-for="item in items" :key="item.id">
+        <span class="name">
+          {{ item.name }}
+          <small class="soft">{{ item.facts }}</small>
+          <small v-if="item.trouble" class="trouble">{{ item.trouble }}</small>
+        </span>
+        <span class="acts">
+          <UButton
+            :disabled="busy"
+            :aria-label="noticesText.testOne(item.name)"
+            @click="emit('test', item.id)"
+            >{{ noticesText.testHook }}</UButton
+          >
+          <UButton :disabled="busy" :aria-label="noticesText.deleteOne(item.name)" @click="remove(item.id)">{{
+            leaving === item.id ? noticesText.reallyDelete : noticesText.delete
+          }}</UButton>
+        </span>
+      </li>
+    </ul>
+    <form class="fields" :aria-label="addLabel" @submit.prevent="emit('add')">
+      <slot />
+      <UButton type="submit" :loading="busy">{{ addLabel }}</UButton>
+    </form>
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
+    <p v-else-if="said" role="status">{{ said }}</p>
+    <slot name="below" />
+  </section>
 </template>
 
 <style scoped>
+section {
+  margin-top: 22px;
+}
 .name {
   flex: 1;
   min-width: 0;

@@ -5,6 +5,7 @@ import { ROLES } from '../../../protocol/roles.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { lengthWords } from '../../../core/words/length.ts'
 import { peopleText, ROLE_WORDS } from '../../text/settings/people.ts'
+import ManyField from '../common/ManyField.vue'
 import SelectField from '../common/SelectField.vue'
 
 /** The rights of an account: a role, and for a helper the minutes at a time and the groups. */
@@ -38,13 +39,11 @@ const chosenGroups = computed({
   <SelectField v-model="role" :label="label" :items="ROLE_CHOICES" />
   <template v-if="rights.limit">
     <SelectField v-model="minutes" :label="peopleText.longest" :items="MINUTES" />
-    <USelectMenu
+    <ManyField
       v-model="chosenGroups"
-      multiple
+      :label="peopleText.groups"
       :items="groups"
-      value-key="value"
       :placeholder="peopleText.chooseGroups"
-      :aria-label="peopleText.groups"
       class="min-w-44"
     />
   </template>

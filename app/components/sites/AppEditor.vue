@@ -4,10 +4,9 @@ import type { App } from '../../../core/policy/types.ts'
 import { appForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
-import EditorActs from '../common/EditorActs.vue'
+import EntryEditor from '../common/EntryEditor.vue'
+import TextField from '../common/TextField.vue'
 import AppCoverage from './AppCoverage.vue'
-import CopyTo from '../common/CopyTo.vue'
-import InUse from '../common/InUse.vue'
 import ServiceField from '../common/ServiceField.vue'
 import SiteField from './SiteField.vue'
 import { sitesText } from '../../text/sites.ts'
@@ -19,7 +18,7 @@ import { sitesText } from '../../text/sites.ts'
 const props = defineProps<{ app?: App; sites?: readonly string[] }>()
 const emit = defineEmits<{ done: [] }>()
 const draft = useDraftPolicy()
-const { busy, trouble, refuse, inUse, put, remove } = useDraft()
+const edits = useDraft()
 const was = props.app
 const form = ref({
   name: was?.name ?? '',
@@ -37,33 +36,40 @@ const users = computed(() =>
 )
 
 async function save() {
-  if (await put('app', was?.id ?? null, form.value, was)) emit('done')
+  if (await edits.put('app', was?.id ?? null, form.value, was)) emit('done')
 }
 async function takeOut(instead?: string | null) {
-  if (await remove('app', was!, instead)) emit('done')
+  if (await edits.remove('app', was!, instead)) emit('done')
 }
 </script>
 
 <template>
-  <UForm :state="form" :schema="appForm" :validate-on="[]" class="leaf editor" @submit="save" @error="refuse">
-    <UFormField :label="sitesText.name" name="name" class="part"
-      ><UInput v-model="form.name" class="w-full" required maxlength="200"
-    /></UFormField>
-    <UFormField :label="sitesText.category" name="category" class="part"
-      ><UInput
-        v-model="form.category"
-        class="w-full"
-        required
-        maxlength="200"
-        list="app-categories"
-        :placeholder="sitesText.categoryExample"
-    /></UFormField>
+  <EntryEditor
+    :was="was"
+    :form="form"
+    :schema="appForm"
+    :draft="edits"
+    :others="draft.policy.apps"
+    copied="app"
+    :blocked="form.name.trim() === '' || form.category.trim() === '' || reading"
+    @save="save"
+    @remove="takeOut"
+    @close="emit('done')"
+  >
+    <TextField v-model="form.name" :label="sitesText.name" name="name" class="part" required />
+    <TextField
+      v-model="form.category"
+      :label="sitesText.category"
+      name="category"
+      class="part"
+      required
+      list="app-categories"
+      :placeholder="sitesText.categoryExample"
+    />
     <datalist id="app-categories">
       <option v-for="category in categories" :key="category" :value="category" />
     </datalist>
-    <UFormField :label="sitesText.note" name="note" class="part wide"
-      ><UInput v-model="form.note" class="w-full" maxlength="500"
-    /></UFormField>
+    <TextField v-model="form.note" :label="sitesText.note" name="note" class="part wide" />
     <SiteField
       v-model="form.sites"
       v-model:busy="reading"
@@ -83,31 +89,10 @@ async function takeOut(instead?: string | null) {
     <p v-if="was" class="wide soft">
       {{ users.length > 0 ? sitesText.usedBy(users) : sitesText.appNotUsedYet }}
     </p>
-    <InUse
-      :trouble="trouble"
-      :in-use="inUse"
-      :busy="busy"
-      :others="draft.policy.apps.filter(({ id }) => id !== was?.id)"
-      @instead="takeOut"
-    />
-    <CopyTo v-if="was" kind="app" :entry="was" class="part" />
-    <EditorActs
-      :form="form"
-      :is-new="!was"
-      :busy="busy"
-      :blocked="form.name.trim() === '' || form.category.trim() === '' || reading"
-      @close="emit('done')"
-      @remove="takeOut()"
-    />
-  </UForm>
+  </EntryEditor>
 </template>
 
 <style scoped>
-.editor {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px 16px;
-}
 .part {
   flex: 1 1 180px;
 }

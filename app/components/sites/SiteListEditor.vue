@@ -5,9 +5,8 @@ import { siteCount } from '../../../protocol/brief-list.ts'
 import { siteListForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
-import EditorActs from '../common/EditorActs.vue'
-import CopyTo from '../common/CopyTo.vue'
-import InUse from '../common/InUse.vue'
+import EntryEditor from '../common/EntryEditor.vue'
+import TextField from '../common/TextField.vue'
 import ListSource from './ListSource.vue'
 import SiteField from './SiteField.vue'
 import { useLists } from '../../stores/lists.ts'
@@ -20,7 +19,7 @@ const props = defineProps<{ list?: SiteList }>()
 /** Tells the id of what was made, `null` where nothing was. */
 const emit = defineEmits<{ done: [id: string | null] }>()
 const draft = useDraftPolicy()
-const { busy, trouble, refuse, inUse, put, remove } = useDraft()
+const edits = useDraft()
 const was = props.list
 const form = ref({ name: was?.name ?? '', note: was?.note ?? '', entries: was?.entries ?? [] })
 const reading = ref(false)
@@ -35,29 +34,29 @@ async function save() {
   // Sites that came from the source meanwhile stay.
   const entries = hasSource.value ? props.list!.entries : form.value.entries
   const before = hasSource.value ? props.list : was
-  const id = await put('siteList', was?.id ?? null, { ...form.value, entries }, before)
+  const id = await edits.put('siteList', was?.id ?? null, { ...form.value, entries }, before)
   if (id !== null) emit('done', id)
 }
 async function takeOut(instead?: string | null) {
-  if (await remove('siteList', was!, instead)) emit('done', null)
+  if (await edits.remove('siteList', was!, instead)) emit('done', null)
 }
 </script>
 
 <template>
-  <UForm
-    :state="form"
+  <EntryEditor
+    :was="was"
+    :form="form"
     :schema="siteListForm"
-    :validate-on="[]"
-    class="leaf editor"
-    @submit="save"
-    @error="refuse"
+    :draft="edits"
+    :others="draft.policy.siteLists"
+    copied="siteList"
+    :blocked="form.name.trim() === '' || reading"
+    @save="save"
+    @remove="takeOut"
+    @close="emit('done', null)"
   >
-    <UFormField :label="sitesText.name" name="name" class="part"
-      ><UInput v-model="form.name" class="w-full" required maxlength="200"
-    /></UFormField>
-    <UFormField :label="sitesText.note" name="note" class="part wide"
-      ><UInput v-model="form.note" class="w-full" maxlength="500"
-    /></UFormField>
+    <TextField v-model="form.name" :label="sitesText.name" name="name" class="part" required />
+    <TextField v-model="form.note" :label="sitesText.note" name="note" class="part wide" />
     <p v-if="hasSource" class="wide">{{ listsText.fromSource(siteCount(list!)) }}</p>
     <SiteField
       v-else
@@ -77,31 +76,10 @@ async function takeOut(instead?: string | null) {
         ></MarkedText
       >
     </p>
-    <InUse
-      :trouble="trouble"
-      :in-use="inUse"
-      :busy="busy"
-      :others="draft.policy.siteLists.filter(({ id }) => id !== was?.id)"
-      @instead="takeOut"
-    />
-    <CopyTo v-if="was" kind="siteList" :entry="was" class="part" />
-    <EditorActs
-      :form="form"
-      :is-new="!was"
-      :busy="busy"
-      :blocked="form.name.trim() === '' || reading"
-      @close="emit('done', null)"
-      @remove="takeOut()"
-    />
-  </UForm>
+  </EntryEditor>
 </template>
 
 <style scoped>
-.editor {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px 16px;
-}
 .part {
   flex: 1 1 200px;
 }
