@@ -1,6 +1,5 @@
 import { existsSync, mkdirSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
-import { build } from 'esbuild'
 import { PROGRAM } from './bundle.mjs'
 
 const root = fileURLToPath(new URL('../', import.meta.url))
@@ -16,6 +15,7 @@ const SOURCES = [
 export async function makeEmptyDatabase() {
   const made = existsSync(FILE) ? statSync(FILE).mtimeMs : 0
   if (SOURCES.every((source) => statSync(root + source).mtimeMs < made)) return
+  const { build } = await import('esbuild')
   mkdirSync(`${root}dist`, { recursive: true })
   const packer = `${root}dist/pack-database.${process.pid}.mjs`
   await build({ ...PROGRAM, entryPoints: [`${root}server/database/embedded.ts`], outfile: packer })
