@@ -1,19 +1,18 @@
 import { Semaphore } from 'async-mutex'
-import { isMainThread, parentPort, Worker } from 'node:worker_threads'
 import type { ZoneText } from './list-source-sql.ts'
 import { builtFile } from '../../node/built-file.ts'
+import { serveThread, Thread } from '../../node/thread.ts'
 import { ListFault } from './list-fetch.ts'
 import { compareList, type ListFound, type ListJob } from './list-compare.ts'
 import { transferZone, type ZoneSource } from './zones/zone-transfer.ts'
 
 /** The most memory of a thread, in megabytes, and the most threads at a time. */
-const [MOST_MEGABYTES, THREADS] = [768, 2]
+const [MAX_MEGABYTES, THREADS] = [768, 2]
 const threads = new Semaphore(THREADS)
 
-/** The job of a thread: to compare a list, or to fetch a zone. */
-type Job = { readonly compare: ListJob } | { readonly zone: ZoneSource; readonly known: ZoneText | null }
-/** The outcome of a job: its result, or the reason for which there is none. */
-type Outcome = { readonly found: unknown } | { readonly fault: string }
+/** The jobs of a thread, each once. */
+const JOBS = { compare: (job: ListJob) => Promise.resolve(compareList(job)), transfer }
+const ERRORS = { ListFault }
 
 /**
  * Compares a list in a thread of its own, so that the server answers others meanwhile. From sources, as in
@@ -21,7 +20,7 @@ type Outcome = { readonly found: unknown } | { readonly fault: string }
  *
  * @throws ListFault where the thread ended, for want of memory
  */
-export const compareInThread = (compare: ListJob) => inThread({ compare }) as Promise<ListFound>
+export const compareInThread = (compare: ListJob) => inThread<ListFound>('compare', [compare])
 
 /**
  * Fetches a zone likewise: what a server sends may be anything.
@@ -30,36 +29,27 @@ export const compareInThread = (compare: ListJob) => inThread({ compare }) as Pr
  * @throws ListFault
  */
 export const transferInThread = (zone: ZoneSource, known: ZoneText | null) =>
-  inThread({ zone, known }) as Promise<ZoneText | null>
+  inThread<ZoneText | null>('transfer', [zone, known])
 
-async function inThread(job: Job): Promise<unknown> {
-  if (import.meta.url.endsWith('.ts')) return work(job)
+async function inThread<T>(job: keyof typeof JOBS, args: readonly unknown[]): Promise<T> {
+  if (import.meta.url.endsWith('.ts')) return JOBS[job](...(args as [never, never])) as Promise<T>
   const program = await builtFile('list-thread.mjs')
   if (program === null) throw new Error('The build lacks list-thread.mjs: build Kairostat again.')
   return threads.runExclusive(async () => {
-    const thread = new Worker(program, {
-      argv: [],
-      resourceLimits: { maxOldGenerationSizeMb: MOST_MEGABYTES },
+    const thread = new Thread(program, {
+      errors: ERRORS,
+      ended: (error) => new ListFault(faultWords(error)),
+      maxMegabytes: MAX_MEGABYTES,
     })
     try {
-      return await new Promise((resolve, reject) => {
-        thread.once('message', (outcome: Outcome) => {
-          if ('fault' in outcome) reject(new ListFault(outcome.fault))
-          else resolve(outcome.found)
-        })
-        thread.once('error', (error) => reject(new ListFault(faultWords(error))))
-        thread.once('exit', () => reject(new ListFault('The list could not be read: its thread ended')))
-        thread.postMessage(job)
-      })
+      return await thread.call<T>(job, args)
     } finally {
-      await thread.terminate()
+      await thread.stop()
     }
   })
 }
 
-async function work(job: Job): Promise<unknown> {
-  if ('compare' in job) return compareList(job.compare)
-  const { zone, known } = job
+async function transfer(zone: ZoneSource, known: ZoneText | null): Promise<ZoneText | null> {
   const key = zone.key && { ...zone.key, secret: Buffer.from(zone.key.secret) }
   const lines = known?.text.split('\n').filter(Boolean) ?? []
   const copy = await transferZone({ ...zone, key }, known && { serial: known.serial, lines })
@@ -67,22 +57,11 @@ async function work(job: Job): Promise<unknown> {
 }
 
 /** Why a thread ended, in words for people. */
-function faultWords(error: Error): string {
+function faultWords(error: Error | null): string {
+  if (error === null) return 'The list could not be read: its thread ended'
   return (error as NodeJS.ErrnoException).code === 'ERR_WORKER_OUT_OF_MEMORY'
     ? 'The list is too large for the memory of this server'
     : `The list could not be read: ${error.message}`
 }
 
-if (!isMainThread && parentPort) {
-  const port = parentPort
-  port.once('message', (job: Job) => {
-    work(job).then(
-      (found) => port.postMessage({ found } satisfies Outcome),
-      (error: unknown) => {
-        // Anything else than what was foreseen ends the thread, which is told.
-        if (!(error instanceof ListFault)) throw error
-        port.postMessage({ fault: error.message } satisfies Outcome)
-      },
-    )
-  })
-}
+serveThread(JOBS, ERRORS)

@@ -1,6 +1,7 @@
 import { once } from 'node:events'
 import { createServer, type Server } from 'node:net'
-import { Worker } from 'node:worker_threads'
+import { Thread } from '../../node/thread.ts'
+import { ListFault } from '../../server/lists/list-fetch.ts'
 import { afterEach, expect, test } from 'vitest'
 
 let server: Server
@@ -67,14 +68,14 @@ test('of a zone without an end so much is taken, in the thread that the build ma
     bundleLists: () => Promise<string>
   }
   const port = await endlessZone()
-  const thread = new Worker(new URL(await bundleLists()), {
-    argv: [],
-    resourceLimits: { maxOldGenerationSizeMb: 768 },
+  const thread = new Thread(new URL(await bundleLists()), {
+    errors: { ListFault },
+    ended: (error) => error ?? new Error('It ended.'),
+    maxMegabytes: 768,
   })
-  thread.postMessage({ zone: { url: `dns://127.0.0.1:${port}/rpz.example`, key: null }, known: null })
-  const [outcome] = (await once(thread, 'message')) as [object]
-  expect(outcome).toEqual({
-    fault: expect.stringMatching(/could not be read: the zone is larger than/) as string,
-  })
-  await thread.terminate()
+  const zone = { url: `dns://127.0.0.1:${port}/rpz.example`, key: null }
+  await expect(thread.call('transfer', [zone, null])).rejects.toThrow(
+    /could not be read: the zone is larger than/,
+  )
+  await thread.stop()
 })
