@@ -1,6 +1,6 @@
 import type { WifiAccess } from '../core/export/wifi.ts'
 import { DAY } from '../core/time/duration.ts'
-import { list, oneOf, record, show, type Reader } from '../core/policy/shape.ts'
+import { list, oneOf, optional, record, show, type Reader } from '../core/policy/shape.ts'
 import {
   EFFECTS,
   type Amount,
@@ -31,12 +31,14 @@ const seconds: Reader<number> = (value, path, faults) => {
 
 /**
  * A device to add (`id` null) or to replace; `groups` are all that it is then in, by id or by name, one that
- * is not there being made (`null` = as before); with a `mark` only while it is as that says.
+ * is not there being made (`null` = as before); `person` is the one whose it is then, likewise (missing = as
+ * before, `null` = nobody's); with a `mark` only while it is as that says.
  */
 export interface DeviceEdit {
   readonly id: string | null
   readonly device: Omit<Device, 'id'>
   readonly groups: readonly string[] | null
+  readonly person?: string | null | undefined
   readonly mark: string | null
 }
 
@@ -58,6 +60,7 @@ export const deviceEdits: Reader<DeviceEdits> = record({
       id: nullable(id),
       device: deviceForm,
       groups: nullable(list(label)),
+      person: optional<string | null | undefined>(nullable(label), () => undefined),
       mark: nullable(id),
     }),
   ),

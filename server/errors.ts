@@ -52,6 +52,10 @@ export const ERRORS = {
   },
   'name-taken': { status: 409, words: 'Somebody else has this name. Choose another one.' },
   'address-taken': { status: 409, words: 'Another device has this address.' },
+  'has-owner': {
+    status: 409,
+    words: 'A device belongs to one person at most. Take it from the other one first.',
+  },
   'in-use': { status: 409, words: 'It is still used.' },
   'no-such-step': { status: 409, words: 'There is nothing to undo or redo.' },
   'others-edit': { status: 409, words: 'Somebody else made this edit.' },

@@ -32,28 +32,74 @@ export function useOverride() {
   const path = ({ id }: Pick<Override, 'id'>) => `/api/overrides/${encodeURIComponent(id)}`
   const text = (until: number | null) => (until === null ? null : instantText(until))
 
-  async function act(said: string, work: () => Promise<unknown>): Promise<void> {
+  /** Does something and says so; `undo` takes it back, `null` = that cannot be. */
+  async function act<T>(
+    said: string,
+    work: () => Promise<T>,
+    undo: ((done: T) => Promise<unknown>) | null,
+  ): Promise<void> {
     busy.value = true
     try {
-      await work()
-      toast.add({ title: said })
+      const done = await work()
+      const back = undo && (() => act(shellText.takenBack, () => undo(done), null))
+      toast.add({ title: said, actions: back ? [{ label: shellText.undo, onClick: () => void back() }] : [] })
     } catch (error) {
       toast.add({ title: wordsOf(error), color: 'error' })
     } finally {
       busy.value = false
     }
   }
+  const remove = (one: Pick<Override, 'id'>) => callApi('DELETE', path(one))
+  const moveTo = (one: Pick<Override, 'id'>, until: string | null) => callApi('PUT', path(one), { until })
   const make = (effect: Effect, who: Whom, { from, lasts, until }: Span, said: string) =>
-    act(said, () =>
-      callApi('POST', '/api/overrides', { effect, who, from: text(from), lasts, until: text(until) }),
+    act(
+      said,
+      () =>
+        callApi<{ id: string }>('POST', '/api/overrides', {
+          effect,
+          who,
+          from: text(from),
+          lasts,
+          until: text(until),
+        }),
+      remove,
     )
   /** Adds to the allowances of somebody, in their periods of now. */
   const addMore = (more: Amount, who: Whom, said: string) =>
-    act(said, () =>
-      callApi('POST', '/api/overrides', { effect: 'allow', who, more, from: null, lasts: null, until: null }),
+    act(
+      said,
+      () =>
+        callApi<{ id: string }>('POST', '/api/overrides', {
+          effect: 'allow',
+          who,
+          more,
+          from: null,
+          lasts: null,
+          until: null,
+        }),
+      remove,
     )
   const move = (one: Override, until: number | null, said: string) =>
-    act(said, () => callApi('PUT', path(one), { until: text(until) }))
-  const lift = (one: Override) => act(shellText.theOverrideHasEnded, () => callApi('DELETE', path(one)))
+    act(
+      said,
+      () => moveTo(one, text(until)),
+      () => moveTo(one, one.until),
+    )
+  /** Ends one that runs, or drops one that is planned. */
+  const lift = ({ id, effect, who, more, from, until }: Override) =>
+    act(
+      shellText.theOverrideHasEnded,
+      () => remove({ id }),
+      // What was added to an allowance ends with its period, whenever it is added.
+      () =>
+        callApi('POST', '/api/overrides', {
+          effect,
+          who,
+          more,
+          from,
+          lasts: null,
+          until: more ? null : until,
+        }),
+    )
   return { busy, make, addMore, move, lift }
 }

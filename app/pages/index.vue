@@ -6,6 +6,8 @@ import BoardHeadline from '../components/board/BoardHeadline.vue'
 import BoardRow from '../components/board/BoardRow.vue'
 import BoardTools from '../components/board/BoardTools.vue'
 import RequestList from '../components/board/RequestList.vue'
+import PeopleCards from '../components/people/PeopleCards.vue'
+import RunningOverrides from '../components/people/RunningOverrides.vue'
 import type { Segment } from '../../core/decision/timeline.ts'
 import { boardItems, wantedLines, type Line } from '../model/board/board-lines.ts'
 import { overridesOf } from '../model/overrides.ts'
@@ -32,6 +34,8 @@ const isAnswered = ref(false)
 onMounted(() => requestAnimationFrame(() => setTimeout(() => (isAnswered.value = true))))
 const AnswerTable = defineAsyncComponent(() => import('../components/board/AnswerTable.vue'))
 const CompareBoard = defineAsyncComponent(() => import('../components/board/CompareBoard.vue'))
+/** On a phone people come first. */
+const isNarrow = matchMedia('(max-width: 760px)').matches
 const [place, board, history, view, moment] = [usePlace(), useBoard(), useHistory(), useView(), useMoment()]
 const route = useRoute()
 const chosen = ref(typeof route.query.device === 'string' ? route.query.device : null)
@@ -177,6 +181,10 @@ function onArrow(event: KeyboardEvent, by: number) {
     <section :aria-label="boardText.board">
       <BoardHeadline />
       <RequestList />
+      <template v-if="isNarrow">
+        <RunningOverrides />
+        <PeopleCards />
+      </template>
       <p v-if="board.rows.length === 0" class="empty">
         <MarkedText v-slot="{ words }" :text="boardText.noDevicesYet"
           ><NuxtLink to="/devices" class="link">{{ words }}</NuxtLink></MarkedText

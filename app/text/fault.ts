@@ -16,6 +16,7 @@ const NAMES: Readonly<Record<string, string>> = {
   macs: 'MAC address',
   medium: 'kind of adapter',
   members: 'member',
+  person: 'person',
   entries: 'site',
   sites: 'site',
   keywords: 'names that contain',

@@ -122,6 +122,7 @@ export const shellText = {
   liveSince: (name: string, since: string) => `${name} is live since ${since}, confirmed by the gateway.`,
   calculatingTheEffect: 'Calculating the effect…',
   undo: 'Undo',
+  takenBack: 'That is taken back.',
   undoAnyway: 'Undo it anyway',
   redoAnyway: 'Redo it anyway',
   help: 'Help',

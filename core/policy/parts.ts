@@ -168,7 +168,7 @@ const somewhere = ({ interfaces, subnets }: Omit<Network, 'id'>) =>
   interfaces.length + subnets.length > 0 ? null : 'has neither an interface nor a subnet: give at least one'
 export const networkForm: Reader<Omit<Network, 'id'>> = checked(record(networkFields), somewhere)
 export const network: Reader<Network> = checked(record({ id, ...networkFields }), somewhere)
-const groupFields = { name: label, members: list(id), note }
+const groupFields = { name: label, members: list(id), person: flag(), note }
 export const groupForm: Reader<Omit<Group, 'id'>> = record(groupFields)
 export const group: Reader<Group> = record({ id, ...groupFields })
 

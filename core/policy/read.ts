@@ -51,7 +51,7 @@ export function readOverrides(
   const overrides = list(override)(value, 'overrides', faults)
   if (faults.length > 0) return { faults: firstFaults(faults) }
   const amended = { ...policy, overrides }
-  faults.push(...uniqueFaults(amended), ...referenceFaults(amended))
+  faults.push(...uniqueFaults(amended), ...ownerFaults(policy), ...referenceFaults(amended))
   return faults.length > 0 ? { faults: firstFaults(faults) } : { overrides }
 }
 
@@ -67,7 +67,12 @@ export function readPolicy(
   const policy = document(value, '', faults)
   // References are looked at where the parts could be read; a part that could not has its own fault already.
   if (faults.length < MOST_FAULTS && isWhole(policy))
-    faults.push(...uniqueFaults(policy), ...referenceFaults(policy))
+    faults.push(
+      ...uniqueFaults(policy),
+      ...ownerFaults(policy),
+      ...ownerFaults(policy),
+      ...referenceFaults(policy),
+    )
   return faults.length > 0 ? { faults: firstFaults(faults) } : { policy }
 }
 
@@ -131,6 +136,27 @@ function repeated(values: readonly [path: string, value: string][], already: str
           },
         ]
   })
+}
+
+/** Faults of devices that two people have. */
+function ownerFaults({ groups }: Policy): Fault[] {
+  const owners = new Map<string, string>()
+  return groups.flatMap(({ name, person, members }, index) =>
+    person
+      ? members.flatMap((device, at): Fault[] => {
+          const owner = owners.get(device)
+          if (owner === undefined) owners.set(device, name)
+          return owner === undefined || members.indexOf(device) < at
+            ? []
+            : [
+                {
+                  path: `groups[${index}].members[${at}]`,
+                  message: `"${device}" belongs to the person "${owner}" already, and to "${name}": leave it with one of them`,
+                },
+              ]
+        })
+      : [],
+  )
 }
 
 function referenceFaults(policy: Policy): Fault[] {

@@ -78,6 +78,8 @@ export interface Group {
   readonly id: string
   readonly name: string
   readonly members: readonly string[]
+  /** Whether the group is somebody, whose devices its members are: a device is one person's at most. */
+  readonly person: boolean
   readonly note: string
 }
 

@@ -27,6 +27,7 @@ const FIELD: Readonly<Record<string, string>> = {
   shielded: 'whether it is never blocked',
   note: 'its note',
   members: 'its devices',
+  person: 'whether it is a person',
   interfaces: 'its interfaces',
   subnets: 'its subnets',
   week: 'its time ranges',
@@ -53,6 +54,7 @@ export const fieldWords = (fields: readonly string[]) =>
 const VALUE: Readonly<Record<string, string>> = {
   shielded: 'never blocked',
   members: 'devices',
+  person: 'is a person',
   week: 'time ranges',
   entries: 'sites',
   enabled: 'on',

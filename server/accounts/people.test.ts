@@ -15,7 +15,7 @@ let sql: Database
 beforeEach(async () => {
   sql = await emptyDatabase(sql)
   await setUp(sql, 'ada', PASSWORD)
-  await saveGroup(sql, { id: 'apprentices', name: 'Apprentices', members: [], note: '' })
+  await saveGroup(sql, { id: 'apprentices', name: 'Apprentices', members: [], person: false, note: '' })
 })
 afterAll(() => sql.close())
 

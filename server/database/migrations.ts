@@ -655,4 +655,14 @@ alter table holding drop constraint holding_state_check,
   add check (state in ('in-force', 'pending', 'refused', 'away', 'none'));
 `,
   },
+  {
+    number: 22,
+    // A group that is a person owns its members: each device has one owner at most, once all is written.
+    text: `
+alter table device_group add column is_person boolean not null default false;
+alter table group_member add column is_owner boolean not null default false,
+  add constraint group_member_one_owner exclude using btree (place with =, device_id with =)
+    where (is_owner) deferrable initially deferred;
+`,
+  },
 ]

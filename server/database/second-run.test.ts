@@ -52,7 +52,8 @@ const EDITS: Readonly<Record<string, (sql: Sql) => Promise<unknown>>> = {
       })),
       takeOut: [{ id: demo.devices[0]!.id, instead: null }],
     }),
-  'a group is added': (sql) => putGroup(sql, null, { name: 'Two', note: '', members: [demo.devices[1]!.id] }),
+  'a group is added': (sql) =>
+    putGroup(sql, null, { name: 'Two', person: false, note: '', members: [demo.devices[1]!.id] }),
   'a rule is added': (sql) => putRule(sql, null, ofRule('Laptop')),
   'rules are added and deleted': (sql) =>
     changeRules(sql, {

@@ -68,6 +68,10 @@ export function demoDocument(stocktaking: string) {
     ],
     networks: [{ id: 'guest', name: 'Guest Wi-Fi', interfaces: ['br-guest'], subnets: [], note: '' }],
     groups: [
+      { id: 'lena', name: 'Lena', person: true, members: ['lena-tablet', 'lena-phone', 'lena-reader'] },
+      { id: 'ines', name: 'Ines', person: true, members: ['ines-phone'] },
+      { id: 'tomas', name: 'Tomas', person: true, members: ['tomas-phone', 'tomas-tablet'] },
+      { id: 'marta', name: 'Marta', person: true, members: ['marta-phone'] },
       {
         id: 'apprentices',
         name: 'Apprentices',

@@ -57,24 +57,24 @@ export async function holderOf(
 export function groups(sql: Sql): Promise<Group[]> {
   return listOf<Group>(
     sql,
-    `select id, name, note, coalesce((
+    `select id, name, is_person as person, note, coalesce((
       select json_agg(device_id order by position) from group_member where group_id = device_group.id
     ), '[]') as members from device_group order by position`,
   )
 }
 
 /** Adds a group at the end, or replaces the one with its id, members and all. */
-export async function saveGroup(sql: Sql, { id, name, note, members }: Group): Promise<void> {
+export async function saveGroup(sql: Sql, { id, name, note, members, person = false }: Group): Promise<void> {
   await sql.query(
-    `insert into device_group (id, position, name, note)
-    values ($1, (select coalesce(max(position), 0) + 1 from device_group), $2, $3)
-    on conflict (place, id) do update set name = $2, note = $3`,
-    [id, name, note],
+    `insert into device_group (id, position, name, note, is_person)
+    values ($1, (select coalesce(max(position), 0) + 1 from device_group), $2, $3, $4)
+    on conflict (place, id) do update set name = $2, note = $3, is_person = $4`,
+    [id, name, note, person],
   )
   await sql.query('delete from group_member where group_id = $1', [id])
   await sql.query(
-    `insert into group_member (group_id, device_id, position)
-    select $1, member, position from unnest($2::text[]) with ordinality as listed (member, position)`,
-    [id, [...new Set(members)]],
+    `insert into group_member (group_id, device_id, position, is_owner)
+    select $1, member, position, $3 from unnest($2::text[]) with ordinality as listed (member, position)`,
+    [id, [...new Set(members)], person],
   )
 }

@@ -60,36 +60,50 @@ export function changeDevices(sql: Sql, { edits, takeOut }: DeviceEdits): Promis
     }
     await joinGroups(
       draft,
-      edits.map(({ groups }, index) => ({ device: ids[index]!, groups })),
+      edits.map(({ groups, person }, index) => ({ device: ids[index]!, groups, person })),
     )
     return { ids }
   })
 }
 
-async function joinGroups(
-  draft: Edit,
-  wishes: readonly { device: string; groups: DeviceEdit['groups'] }[],
-): Promise<void> {
-  const entries = [...(await draft.all('group'))]
+/** The groups that a device is in then, and its person, as in a `DeviceEdit`. */
+type Wish = Pick<DeviceEdit, 'groups' | 'person'> & { readonly device: string }
+
+async function joinGroups(draft: Edit, wishes: readonly Wish[]): Promise<void> {
+  const before = await draft.all('group')
+  const entries = [...before]
   const members = new Map(entries.map(({ id, members }) => [id, [...members]]))
-  for (const { device, groups: wanted } of wishes) {
-    if (wanted === null) continue
-    const into = wanted.map((text) => {
-      const known = entryCalled(entries, text)
-      if (known) return known.id
-      const id = freeId(text, members.keys())
-      entries.push({ id, name: text, members: [], note: '' })
-      members.set(id, [])
-      return id
-    })
-    for (const [id, list] of members) {
-      const index = list.indexOf(device)
-      if (into.includes(id) && index < 0) list.push(device)
-      if (!into.includes(id) && index >= 0) list.splice(index, 1)
+  /** Finds a group by its id or name, or makes one. */
+  const called = (text: string, person: boolean): string => {
+    const known = entryCalled(
+      entries.filter((entry) => entry.person === person),
+      text,
+    )
+    if (known) return known.id
+    const id = freeId(text, members.keys())
+    entries.push({ id, name: text, members: [], person, note: '' })
+    members.set(id, [])
+    return id
+  }
+  const set = (group: string, device: string, isMember: boolean) => {
+    const list = members.get(group)!
+    const index = list.indexOf(device)
+    if (isMember && index < 0) list.push(device)
+    if (!isMember && index >= 0) list.splice(index, 1)
+  }
+  for (const { device, groups: wanted, person } of wishes) {
+    if (wanted !== null) {
+      const into = wanted.map((text) => entryCalled(entries, text)?.id ?? called(text, false))
+      for (const id of members.keys()) set(id, device, into.includes(id))
     }
+    if (person === undefined) continue
+    const owner = person === null ? null : called(person, true)
+    for (const entry of entries) if (entry.person) set(entry.id, device, entry.id === owner)
   }
   for (const group of entries) {
     const next = members.get(group.id)!
-    if (next.join('\n') !== group.members.join('\n')) await draft.put('group', { ...group, members: next })
+    const isNew = !before.includes(group)
+    if (isNew || next.join('\n') !== group.members.join('\n'))
+      await draft.put('group', { ...group, members: next })
   }
 }

@@ -340,7 +340,7 @@ test('every edit can be undone and redone, to the letter, and only the next one 
       )
     ).step,
   ).toBe(null)
-  await putGroup(sql, null, { name: 'After', members: [], note: '' })
+  await putGroup(sql, null, { name: 'After', person: false, members: [], note: '' })
   expect((await stepNumbers(sql)).redo).toBe(null)
 })
 

@@ -66,7 +66,7 @@ export interface Made {
  *
  * @returns the edit, with what the work returned
  * @throws ApiError `unknown-part` where the tables refuse a reference (SQLSTATE 23503): another edit took it
- *   away
+ *   away; `has-owner` where a device would belong to two people
  */
 export function edit(sql: Sql, work: (draft: Edit) => Promise<void>): Promise<Made>
 export function edit<T extends object>(sql: Sql, work: (draft: Edit) => Promise<T>): Promise<Made & T>
@@ -87,6 +87,8 @@ export async function edit(sql: Sql, work: (draft: Edit) => Promise<unknown>): P
   } catch (error) {
     if (error instanceof Error && 'code' in error && error.code === '23503')
       throw new ApiError('unknown-part', String((error as { detail?: string }).detail ?? ''))
+    if (error instanceof Error && 'constraint' in error && error.constraint === 'group_member_one_owner')
+      throw new ApiError('has-owner')
     throw error
   }
 }

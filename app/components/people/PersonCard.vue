@@ -1,0 +1,206 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { isBlocked } from '../../../core/decision/standing.ts'
+import { readInstant } from '../../../core/time/instant.ts'
+import { DAY, MINUTE } from '../../../core/time/duration.ts'
+import { lengthWords } from '../../../core/words/length.ts'
+import { useOverride } from '../../composables/useOverride.ts'
+import { useWidth } from '../../composables/useWidth.ts'
+import { useBoard } from '../../stores/board.ts'
+import { useLive } from '../../stores/live.ts'
+import { useMe } from '../../stores/me.ts'
+import { useMoment } from '../../stores/moment.ts'
+import { usePeople, type PersonLine } from '../../stores/people.ts'
+import { usePlace } from '../../stores/place.ts'
+import { bandWords } from '../../model/board/band.ts'
+import { clockOf, whenWords } from '../../text/time.ts'
+import { cardsText } from '../../text/people-cards.ts'
+import AccessBand from '../common/AccessBand.vue'
+
+/** Somebody: how they stand in one sentence and one band, and four acts that follow from that. */
+const props = defineProps<{ line: PersonLine }>()
+const [board, live, me, moment, people, place] = [
+  useBoard(),
+  useLive(),
+  useMe(),
+  useMoment(),
+  usePeople(),
+  usePlace(),
+]
+const { busy, make, move } = useOverride()
+const track = ref<HTMLElement | null>(null)
+const width = useWidth(track)
+const name = computed(() => props.line.group.name)
+const who = computed(() => ({ devices: [], groups: [props.line.group.id] }))
+const when = (instant: number) => whenWords(instant, moment.now, place.zone)
+const state = computed(() => cardsText.state[props.line.state])
+const sentence = computed(() =>
+  props.line.until === null
+    ? cardsText.noEnd(state.value)
+    : cardsText.until(state.value, whenWords(props.line.until, moment.at, place.zone)),
+)
+const words = computed(() => bandWords(props.line.stretches, (instant) => clockOf(instant, place.zone)))
+/** The position of the needle in the band, in pixels. */
+const needle = computed(
+  () => ((moment.at - board.axis.from) / (board.axis.until - board.axis.from)) * width.value,
+)
+
+/** The override that allows them now, and can be made longer. */
+const running = computed(() =>
+  live.answer.policy.overrides.find(
+    ({ effect, more, who, from, until }) =>
+      effect === 'allow' &&
+      more === null &&
+      who.groups.length === 1 &&
+      who.groups[0] === props.line.group.id &&
+      who.devices.length + who.networks.length + who.macs.length === 0 &&
+      until !== null &&
+      readInstant(from)! <= moment.now &&
+      moment.now < readInstant(until)!,
+  ),
+)
+/** The end of what is allowed now, today: more is added to it. */
+const allowedUntil = computed(() =>
+  props.line.state === 'open' && props.line.until !== null && props.line.until < moment.now + DAY
+    ? props.line.until
+    : null,
+)
+function more(minutes: number) {
+  const seconds = minutes * MINUTE
+  const end = Math.floor(allowedUntil.value ?? moment.now) + seconds
+  const said = cardsText.allowedUntil(name.value, when(end))
+  const one = running.value
+  if (one) return move(one, readInstant(one.until!)! + seconds, said)
+  // Without an end before it, the length goes by the server's clock.
+  const span = allowedUntil.value === null ? { lasts: seconds, until: null } : { lasts: null, until: end }
+  return make('allow', who.value, { from: null, ...span }, said)
+}
+function until(effect: 'allow' | 'block', end: number | null) {
+  const isAllowed = effect === 'allow'
+  const [ends, on] = isAllowed
+    ? [cardsText.allowedUntil, cardsText.allowedOn]
+    : [cardsText.blockedUntil, cardsText.blockedOn]
+  const said = end === null ? on(name.value) : ends(name.value, when(end))
+  return make(effect, who.value, { from: null, lasts: null, until: end }, said)
+}
+const block = (minutes: number) =>
+  make(
+    'block',
+    who.value,
+    { from: null, lasts: minutes * MINUTE, until: null },
+    cardsText.blockedUntil(name.value, when(Math.floor(moment.now) + minutes * MINUTE)),
+  )
+
+interface Act {
+  readonly label: string
+  /** The hour at which it ends, for those who do not see it said. */
+  readonly hour: string
+  readonly run: () => Promise<void>
+}
+/** Who is blocked gets time; who is allowed without an end is blocked for a while. */
+const acts = computed((): Act[] => {
+  const { line } = props
+  const [night, morning] = [people.tonight(line), people.morning(line)]
+  if (!isBlocked(line.state) && line.state === 'open' && allowedUntil.value === null)
+    return [
+      { label: cardsText.blockMinutes(lengthWords(30 * MINUTE)), hour: '', run: () => block(30) },
+      { label: cardsText.blockAgain(lengthWords(60 * MINUTE)), hour: '', run: () => block(60) },
+      { label: cardsText.untilMorning, hour: when(morning), run: () => until('block', morning) },
+      { label: cardsText.block, hour: '', run: () => until('block', null) },
+    ]
+  const last =
+    line.state === 'cut-off'
+      ? { label: cardsText.allow, hour: '', run: () => until('allow', null) }
+      : { label: cardsText.block, hour: '', run: () => until('block', null) }
+  return [
+    { label: cardsText.more(10), hour: '', run: () => more(10) },
+    { label: cardsText.more(30), hour: '', run: () => more(30) },
+    { label: cardsText.untilTonight, hour: when(night), run: () => until('allow', night) },
+    last,
+  ]
+})
+/** A helper's acts are limited: the server says how where one goes beyond. */
+const mayAct = computed(() => me.mayDo('help'))
+</script>
+
+<template>
+  <li class="leaf card">
+    <div class="head">
+      <h3>{{ name }}</h3>
+      <NuxtLink :to="`/?device=${line.rows[0]!.key}`" class="soft count"
+        >{{ line.rows.length }} {{ cardsText.devices(line.rows.length) }}</NuxtLink
+      >
+    </div>
+    <p>
+      <b>{{ sentence }}</b><template v-if="line.rule">, {{ cardsText.byRule(line.rule) }}</template
+      ><template v-if="line.note">. {{ line.note }}</template>
+    </p>
+    <div ref="track" class="track">
+      <AccessBand
+        v-if="width > 0 && line.stretches.length > 0"
+        :stretches="line.stretches"
+        :from="board.axis.from"
+        :until="board.axis.until"
+        :width="width"
+        :label="words"
+      />
+      <i class="needle" :style="{ left: `${needle}px` }"></i>
+    </div>
+    <div v-if="mayAct" class="acts" role="group" :aria-label="cardsText.actsOf(name)">
+      <UButton
+        v-for="act in acts"
+        :key="act.label"
+        :disabled="busy"
+        :aria-label="cardsText.about(act.label, name, act.hour && cardsText.untilWhen(act.hour))"
+        @click="act.run"
+        >{{ act.label }}</UButton
+      >
+    </div>
+  </li>
+</template>
+
+<style scoped>
+.card {
+  padding: 12px 14px 14px;
+}
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  gap: 10px;
+}
+h3 {
+  font: 650 19px/1.25 var(--font-head);
+  overflow-wrap: anywhere;
+}
+.count {
+  font-size: 13.5px;
+  white-space: nowrap;
+}
+.track {
+  position: relative;
+  min-height: 24px;
+  margin: 6px 0 10px;
+}
+.needle {
+  position: absolute;
+  top: -2px;
+  bottom: 0;
+  width: 2px;
+  margin-left: -1px;
+  background: var(--needle);
+}
+.acts {
+  display: grid;
+  grid-template-columns: 1fr 1fr 1.4fr 1fr;
+  gap: 6px;
+}
+.acts > * {
+  justify-content: center;
+  min-height: 44px;
+  padding-inline: 4px;
+  white-space: normal;
+  text-align: center;
+  line-height: 1.2;
+}
+</style>

@@ -1,0 +1,108 @@
+import { defineStore } from 'pinia'
+import { computed } from 'vue'
+import type { State } from '../../core/decision/standing.ts'
+import type { StateRange } from '../../core/picture/band.ts'
+import type { Group } from '../../core/policy/types.ts'
+import { startOfDay } from '../../core/time/instant.ts'
+import { DAY } from '../../core/time/duration.ts'
+import { useDecided } from '../composables/useDecider.ts'
+import type { Row } from '../model/board/board-rows.ts'
+import { jointState, jointStretches, peopleOf } from '../model/people.ts'
+import { useBoard } from './board.ts'
+import { useHistory } from './history.ts'
+import { useLive } from './live.ts'
+import { useMoment } from './moment.ts'
+import { usePlace } from './place.ts'
+
+/** The days from the needle's on for which it is worked out how people stand. */
+const DAYS_AHEAD = 9
+
+/** Somebody as they stand at the moment shown: as all of their devices do. */
+export interface PersonLine {
+  readonly group: Group
+  readonly rows: readonly Row[]
+  readonly state: State
+  /** The end of that state, in seconds; `null` = none in the days that are worked out. */
+  readonly until: number | null
+  /** The rule by whose name all are so; empty where several decide, or none. */
+  readonly rule: string
+  /** What is left of an allowance, in words; empty = nothing to say. */
+  readonly note: string
+  /** The band from the beginning of the needle's day on; empty until it is worked out. */
+  readonly stretches: readonly StateRange[]
+}
+
+/** The people of the live policy with devices, as they stand at the moment shown. */
+export const usePeople = defineStore('people', () => {
+  const [board, history, live, moment, place] = [useBoard(), useHistory(), useLive(), useMoment(), usePlace()]
+  const groups = computed(() => (live.answered ? peopleOf(live.answered.policy) : []))
+  /** The places of each person's devices among the rows of the board. */
+  const places = computed(() =>
+    groups.value.map(({ members }) =>
+      board.rows.flatMap(({ subject: { device } }, index) =>
+        device !== null && members.includes(device) ? [index] : [],
+      ),
+    ),
+  )
+  const from = computed(() => startOfDay(board.day, place.zone))
+  const asked = computed(() => places.value.flat())
+  const timelines = useDecided(() =>
+    history.periods.length > 0 && asked.value.length > 0
+      ? {
+          kind: 'periods' as const,
+          periods: history.periods,
+          people: asked.value.map((index) => board.people[index]!),
+          from: from.value,
+          until: from.value + DAYS_AHEAD * DAY,
+        }
+      : null,
+  )
+  const bands = computed(() => {
+    const answer = timelines.value
+    if (answer?.length !== asked.value.length) return places.value.map((): StateRange[] => [])
+    let next = 0
+    return places.value.map((own) => {
+      const devices = own.map(() => answer[next++]!.segments)
+      return devices.length === 0 ? [] : jointStretches(devices)
+    })
+  })
+  const lines = computed(() =>
+    groups.value.flatMap((group, index): PersonLine[] => {
+      const own = places.value[index]!
+      const moments = own.flatMap((at) => board.moments[at] ?? [])
+      if (moments.length === 0) return []
+      const stretches = bands.value[index]!
+      const now = stretches.find(({ from, until }) => from <= moment.at && moment.at < until)
+      const ids = new Set(moments.map(({ decidedBy }) => (decidedBy?.kind === 'rule' ? decidedBy.id : '')))
+      const [id] = ids.size === 1 ? ids : ['']
+      return [
+        {
+          group,
+          rows: own.map((at) => board.rows[at]!),
+          state: jointState(moments.map(({ state }) => state)),
+          until: now && now.until < from.value + DAYS_AHEAD * DAY ? now.until : null,
+          rule: board.policy.rules.find((rule) => rule.id === id)?.name ?? '',
+          note: own.map((at) => board.allowanceNotes[at] ?? '').find((note) => note !== '') ?? '',
+          stretches,
+        },
+      ]
+    }),
+  )
+
+  /** The last instant of today at which somebody's state changes; the end of the day where none comes. */
+  function tonight({ stretches }: PersonLine): number {
+    const end = startOfDay(board.today + 1, place.zone)
+    return stretches.findLast(({ from }) => moment.now < from && from < end)?.from ?? end
+  }
+
+  /** The first instant of tomorrow's morning at which it changes; seven o'clock where none does. */
+  function morning({ stretches }: PersonLine): number {
+    const midnight = startOfDay(board.today + 1, place.zone)
+    return (
+      stretches.find(({ from }) => midnight < from && from < midnight + DAY / 2)?.from ??
+      midnight + (7 * DAY) / 24
+    )
+  }
+
+  return { lines, tonight, morning }
+})
