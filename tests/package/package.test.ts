@@ -42,7 +42,7 @@ beforeAll(async () => {
     system.stdout!.once('data', () => resolve())
     system.once('exit', () => reject(new Error(`The system could not be made: ${text}`)))
   })
-}, 180_000)
+}, 900_000)
 afterAll(async () => {
   const ended = new Promise((resolve) => system.once('exit', resolve))
   system.kill('SIGKILL')
