@@ -5,7 +5,7 @@ const route = useRoute()
 </script>
 
 <template>
-  <UApp :toaster="{ position: 'bottom-right' }">
+  <UApp :toaster="{ position: 'bottom-right', ui: { viewport: 'bottom-16 max-[760px]:bottom-32' } }">
     <NuxtPage v-if="route.meta.standsAlone" />
     <AppShell v-else><NuxtPage /></AppShell>
   </UApp>

@@ -21,6 +21,8 @@ export interface DeviceWish {
   readonly id: string | null
   readonly device: Partial<Device>
   readonly groups?: readonly string[] | null
+  /** The person whose it is then, by id or name, one that is not there being made; `null` = nobody's. */
+  readonly person?: string | null
   readonly was?: Device
 }
 
@@ -93,10 +95,11 @@ export function useDraft() {
     wishes: readonly DeviceWish[],
     takeOut: readonly { readonly id: string; readonly instead: string | null }[] = [],
   ): Promise<Made | null> {
-    const edits = wishes.map(({ id, device: { id: _id, ...device }, groups = null, was }) => ({
+    const edits = wishes.map(({ id, device: { id: _id, ...device }, groups = null, person, was }) => ({
       id,
       device,
       groups,
+      person,
       mark: was ? versionTag(was) : null,
     }))
     return send<Made>('POST', '/api/devices/many', { edits, takeOut })

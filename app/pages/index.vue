@@ -7,6 +7,7 @@ import BoardRow from '../components/board/BoardRow.vue'
 import BoardTools from '../components/board/BoardTools.vue'
 import RequestList from '../components/board/RequestList.vue'
 import PeopleCards from '../components/people/PeopleCards.vue'
+import PersonRow from '../components/people/PersonRow.vue'
 import RunningOverrides from '../components/people/RunningOverrides.vue'
 import type { Segment } from '../../core/decision/timeline.ts'
 import { boardItems, wantedLines, type Line } from '../model/board/board-lines.ts'
@@ -18,6 +19,7 @@ import { useWidth } from '../composables/useWidth.ts'
 import { useBoard } from '../stores/board.ts'
 import { useHistory } from '../stores/history.ts'
 import { useMoment } from '../stores/moment.ts'
+import { usePeople } from '../stores/people.ts'
 import { usePlace } from '../stores/place.ts'
 import { useView } from '../stores/view.ts'
 import { stretchWords } from '../text/standing.ts'
@@ -34,6 +36,10 @@ const isAnswered = ref(false)
 onMounted(() => requestAnimationFrame(() => setTimeout(() => (isAnswered.value = true))))
 const AnswerTable = defineAsyncComponent(() => import('../components/board/AnswerTable.vue'))
 const CompareBoard = defineAsyncComponent(() => import('../components/board/CompareBoard.vue'))
+const people = usePeople()
+/** The person whose devices stand under a heading; on a phone they have a card instead. */
+const personOf = (section: string) =>
+  isNarrow || view.sort !== 'group' ? undefined : people.lines.find(({ group }) => group.name === section)
 /** On a phone people come first. */
 const isNarrow = matchMedia('(max-width: 760px)').matches
 const [place, board, history, view, moment] = [usePlace(), useBoard(), useHistory(), useView(), useMoment()]
@@ -225,7 +231,7 @@ function onArrow(event: KeyboardEvent, by: number) {
             :label="boardText.devices"
             @drawn="(first, last) => (drawn = [first, last])"
           >
-            <h2 v-if="'section' in item" class="section">
+            <h2 v-if="'section' in item" class="section" :class="{ person: personOf(item.section) }">
               <UButton
                 size="xs"
                 variant="ghost"
@@ -234,9 +240,12 @@ function onArrow(event: KeyboardEvent, by: number) {
                 @click="view.fold(item.section)"
                 >{{ item.section }}
                 <small class="soft">{{
-                  view.folded.has(item.section) ? boardText.countBlocked(item.count, item.blocked) : ''
+                  view.folded.has(item.section) && !personOf(item.section)
+                    ? boardText.countBlocked(item.count, item.blocked)
+                    : ''
                 }}</small></UButton
               >
+              <PersonRow v-if="personOf(item.section)" :line="personOf(item.section)!" :width="width" />
             </h2>
             <BoardRow
               v-else
@@ -286,6 +295,12 @@ function onArrow(event: KeyboardEvent, by: number) {
 .section {
   font: 600 14.5px var(--font-head);
   padding: 10px 0 2px;
+}
+.section.person {
+  display: grid;
+  grid-template-columns: 140px 188px minmax(0, 1fr);
+  gap: 10px;
+  align-items: end;
 }
 .fold {
   font: inherit;

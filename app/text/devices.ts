@@ -88,6 +88,21 @@ export const devicesText = {
   noMacAddressYet: 'no MAC address yet',
   rename: 'Rename',
   groups: 'Groups',
+  people: 'People',
+  isPerson: 'This is a person',
+  isNoPerson: 'This is not a person',
+  nameOfANewPerson: 'Name of a new person',
+  newPerson: 'New person',
+  areTheseTheirs: (devices: readonly string[], name: string) =>
+    `${listWords(devices)}: ${plural(devices.length, 'is this', 'are these')} ${name}’s?`,
+  theyAreTheirs: (name: string) => `Yes, ${name}’s`,
+  belongTo: (devices: readonly string[], name: string) =>
+    `${listWords(devices)} ${plural(devices.length, 'is', 'are')} ${name}’s.`,
+  whose: 'Belongs to',
+  nobody: 'Nobody',
+  belongsToOf: (who: string, count: number, name: string) =>
+    `${who} ${plural(count, 'is', 'are')} ${name}’s.`,
+  belongsToNobody: (who: string, count: number) => `${who} ${plural(count, 'is', 'are')} nobody’s.`,
   nameOfTheGroup: 'Name of the group',
   save: 'Save',
   actionsOf: (name: string) => `${name}: actions`,

@@ -4,12 +4,6 @@ import { plural } from '../../core/words/count.ts'
 export const cardsText = {
   people: 'People',
   devices: (count: number) => plural(count, 'device', 'devices'),
-  state: {
-    'open': 'Allowed',
-    'filtered': 'Partly blocked',
-    'listed-only': 'Listed sites only',
-    'cut-off': 'Blocked',
-  },
   until: (state: string, when: string) => `${state} until ${when}`,
   noEnd: (state: string) => `${state}, no end planned`,
   byRule: (rule: string) => `by ${rule}`,

@@ -73,6 +73,15 @@ describe('faults', () => {
       '"Mars/Olympus" is not a time zone',
     ],
     ['null for a list', { ...BASE, groups: null }, 'groups', 'must be a list'],
+    [
+      'a device of two people',
+      {
+        ...BASE,
+        groups: ['Lena', 'Ines'].map((name) => ({ id: name, name, members: ['till'], person: true })),
+      },
+      'groups[1].members[0]',
+      '"till" belongs to the person "Lena" already, and to "Ines"',
+    ],
     ['an empty name', { ...BASE, devices: [{ ...device, name: ' ' }] }, 'devices[0].name', 'is empty'],
     [
       'a duplicate id',

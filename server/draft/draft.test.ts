@@ -100,6 +100,38 @@ test('puts something else in the place of what goes, or nothing, and never leave
   )
 })
 
+test('a device is one person’s at most: it is given from one to another, and a group that would make it two people’s is refused', async () => {
+  await fillDraft(sql, demo)
+  const people = async () =>
+    Object.fromEntries(
+      (await readDraft(sql)).groups.flatMap(({ name, person, members }) => (person ? [[name, members]] : [])),
+    )
+  const { id: _id, ...tablet } = demo.devices.find(({ id }) => id === 'lena-tablet')!
+  const give = (person: string | null) =>
+    changeDevices(sql, {
+      edits: [{ id: 'lena-tablet', device: tablet, groups: null, person, mark: null }],
+      takeOut: [],
+    })
+  const before = await people()
+  await give('tomas')
+  expect(await people()).toEqual({
+    ...before,
+    Lena: ['lena-phone', 'lena-reader'],
+    Tomas: ['tomas-phone', 'tomas-tablet', 'lena-tablet'],
+  })
+  await give('Rui')
+  expect((await people()).Rui).toEqual(['lena-tablet'])
+  await give(null)
+  expect((await people()).Rui).toEqual([])
+  await takeStep(sql, 'undo', (await stepNumbers(sql)).undo!)
+  await takeStep(sql, 'undo', (await stepNumbers(sql)).undo!)
+  await takeStep(sql, 'undo', (await stepNumbers(sql)).undo!)
+  expect(await people()).toEqual(before)
+  const flat = demo.groups.find(({ id }) => id === 'flat')!
+  await expect(putGroup(sql, 'flat', { ...flat, person: true })).rejects.toMatchObject({ code: 'has-owner' })
+  expect(await readDraft(sql)).toEqual(demo)
+})
+
 test('changes several devices at once: addresses change hands, groups are made, others go, or nothing happens at all', async () => {
   await fillDraft(sql, demo)
   const [press, ines] = demo.devices.slice(0, 2).map(({ id: _id, ...device }) => device) as [

@@ -7,6 +7,7 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useLive } from '../../stores/live.ts'
 import { KIND_CHOICES, kindWord } from '../../../core/words/device.ts'
+import { peopleOf } from '../../model/people.ts'
 import OverrideActs from '../common/OverrideActs.vue'
 import { devicesText } from '../../text/devices.ts'
 
@@ -23,16 +24,17 @@ const newGroup = ref<string | null>(null)
 
 async function change(
   words: (who: string, count: number) => string,
-  wish: (device: Device) => { device?: Partial<Device>; groups?: readonly string[] },
+  wish: (device: Device) => { device?: Partial<Device>; groups?: readonly string[]; person?: string | null },
 ) {
   const made = await putDevices(
     props.chosen.map((device) => {
-      const { device: next = {}, groups = null } = wish(device)
-      return { id: device.id, device: { ...device, ...next }, groups, was: device }
+      const { device: next = {}, groups = null, person } = wish(device)
+      return { id: device.id, device: { ...device, ...next }, groups, person, was: device }
     }),
   )
   if (made) tell(words(count(), props.chosen.length), made.step)
 }
+const plainGroups = computed(() => draft.policy.groups.filter(({ person }) => !person))
 const groupsOf = ({ id }: Device) =>
   draft.policy.groups.filter(({ members }) => members.includes(id)).map((group) => group.id)
 const nameOf = (group: string) => draft.policy.groups.find(({ id }) => id === group)?.name ?? group
@@ -90,12 +92,27 @@ async function putIntoNew() {
   await put(newGroup.value.trim())
   newGroup.value = null
 }
+/** The people that the chosen ones may be given to. */
+const owners = computed(() => [
+  ...peopleOf(draft.policy).map(({ id, name }) => ({
+    label: name,
+    onSelect: () =>
+      change(
+        (who, some) => devicesText.belongsToOf(who, some, name),
+        () => ({ person: id }),
+      ),
+  })),
+  {
+    label: devicesText.nobody,
+    onSelect: () => change(devicesText.belongsToNobody, () => ({ person: null })),
+  },
+])
 const toGroups = computed(() => [
-  ...draft.policy.groups.map(({ id, name }) => ({ label: name, onSelect: () => put(id) })),
+  ...plainGroups.value.map(({ id, name }) => ({ label: name, onSelect: () => put(id) })),
   { label: devicesText.newGroupEntry, onSelect: () => (newGroup.value = '') },
 ])
 const fromGroups = computed(() =>
-  draft.policy.groups
+  plainGroups.value
     .filter(({ members }) => props.chosen.some(({ id }) => members.includes(id)))
     .map(({ id, name }) => ({ label: name, onSelect: () => leave(id) })),
 )
@@ -134,6 +151,11 @@ const kinds = computed(() =>
     <UDropdownMenu v-if="fromGroups.length > 0" :items="fromGroups"
       ><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
         devicesText.removeFromGroup
+      }}</UButton></UDropdownMenu
+    >
+    <UDropdownMenu :items="owners"
+      ><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
+        devicesText.whose
       }}</UButton></UDropdownMenu
     >
     <UDropdownMenu :items="kinds"

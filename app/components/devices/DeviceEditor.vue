@@ -7,6 +7,7 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { findingWords, KIND_CHOICES } from '../../../core/words/device.ts'
+import { peopleOf } from '../../model/people.ts'
 import EntryEditor from '../common/EntryEditor.vue'
 import TextField from '../common/TextField.vue'
 import AdapterList from './AdapterList.vue'
@@ -32,16 +33,28 @@ const { id: _id, ...begin }: Omit<Device, 'id'> & { id?: string } = was ?? {
   note: '',
 }
 const form = ref<Omit<Device, 'id'>>(begin)
-const groupsBefore = draft.policy.groups
+const groups = computed(() => draft.policy.groups.filter(({ person }) => !person))
+const groupsBefore = groups.value
   .filter((group) => was && group.members.includes(was.id))
   .map((group) => group.id)
+const people = computed(() => [
+  { value: '', label: devicesText.nobody },
+  ...peopleOf(draft.policy).map(({ id, name }) => ({ value: id, label: name })),
+])
+const ownerBefore = peopleOf(draft.policy).find(({ members }) => was && members.includes(was.id))?.id ?? ''
+const owner = ref(ownerBefore)
+/** The groups that it is in then: the person is one of them. */
+const joined = computed(() => [...member.value, ...(owner.value === '' ? [] : [owner.value])])
 const member = ref([...groupsBefore])
-const movedGroups = computed(() => member.value.toSorted().join('\n') !== groupsBefore.toSorted().join('\n'))
+const movedGroups = computed(
+  () =>
+    owner.value !== ownerBefore || member.value.toSorted().join('\n') !== groupsBefore.toSorted().join('\n'),
+)
 
 async function save() {
   if (
     await putDevices([
-      { id: was?.id ?? null, device: form.value, groups: movedGroups.value ? member.value : null, was },
+      { id: was?.id ?? null, device: form.value, groups: movedGroups.value ? joined.value : null, was },
     ])
   )
     emit('done')
@@ -81,7 +94,7 @@ const mended = (finding: AdapterFinding) =>
   <EntryEditor
     :was="was"
     :form="form"
-    :edited="{ form, member }"
+    :edited="{ form, member, owner }"
     :schema="deviceForm"
     :draft="edits"
     :others="draft.policy.devices"
@@ -104,13 +117,16 @@ const mended = (finding: AdapterFinding) =>
       ><SelectField v-model="form.kind" :label="devicesText.kind" :items="KIND_CHOICES" class="w-44"
     /></UFormField>
     <TextField v-model="form.note" :label="devicesText.note" name="note" class="part wide" />
+    <UFormField :label="devicesText.whose"
+      ><SelectField v-model="owner" :label="devicesText.whose" :items="people" class="w-36"
+    /></UFormField>
     <AdapterList v-model="form.adapters" />
     <UCheckboxGroup
-      v-if="draft.policy.groups.length > 0"
+      v-if="groups.length > 0"
       v-model="member"
       :legend="devicesText.groups"
       orientation="horizontal"
-      :items="draft.policy.groups.map((group) => ({ value: group.id, label: group.name }))"
+      :items="groups.map((group) => ({ value: group.id, label: group.name }))"
       class="groups"
     />
     <div class="shield">

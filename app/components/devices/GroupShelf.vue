@@ -9,17 +9,23 @@ import { useDraftPolicy } from '../../stores/draft.ts'
 import { useLive } from '../../stores/live.ts'
 import OverrideActs from '../common/OverrideActs.vue'
 import InUse from '../common/InUse.vue'
+import { suggestedPeople } from '../../model/people.ts'
 import { DRAGGED } from '../../model/unknown-devices.ts'
 import { devicesText } from '../../text/devices.ts'
 
 /**
- * The groups with their members, and what each is subject to at the moment; a device dragged onto one joins
- * it.
+ * The groups, or the people, with their members, and what each is subject to at the moment; a device dragged
+ * onto one joins it.
  */
-/** `asked` names a group whose override is asked for from elsewhere. */
-const props = defineProps<{ asked: string | null }>()
+const props = defineProps<{
+  /** Whether those are shown that are people, or those that are not. */
+  people: boolean
+  /** The group whose override is asked for from elsewhere. */
+  asked: string | null
+}>()
 const [draft, live, moment] = [useDraftPolicy(), useLive(), useMoment()]
-const { busy, trouble, inUse, put, remove } = useDraft()
+const { busy, trouble, inUse, put, putDevices, remove, tell } = useDraft()
+const groups = computed(() => draft.policy.groups.filter(({ person }) => person === props.people))
 /** The members of a group before *Show all*. */
 const FOLDED = 8
 const unfolded = ref<string | null>(null)
@@ -38,7 +44,7 @@ const renamed = ref<{ id: string; name: string } | null>(null)
 const second = computed(() => startOfMinute(moment.at))
 const times = computed(() => timesWithin(draft.policy, second.value, second.value + 1))
 const shelves = computed(() =>
-  draft.policy.groups.map((group) => ({
+  groups.value.map((group) => ({
     group,
     members: draft.policy.devices.filter(({ id }) => group.members.includes(id)),
     rules: draft.policy.rules
@@ -51,23 +57,41 @@ function inForce(rule: Rule): boolean {
   return decides(rule) && times.value(rule.when).length > 0
 }
 /** Replaces a group by one with its id, where nobody else changed it meanwhile. */
-const change = ({ id, name, note, members }: Group) =>
+const change = ({ id, name, note, members, person }: Group) =>
   put(
     'group',
     id,
-    { name, note, members },
+    { name, note, members, person },
     draft.policy.groups.find((group) => group.id === id),
   )
 async function drop(event: DragEvent, group: Group) {
   over.value = null
   const device = event.dataTransfer?.getData(DRAGGED)
-  if (device && !group.members.includes(device))
-    await change({ ...group, members: [...group.members, device] })
+  if (!device || group.members.includes(device)) return
+  // What becomes somebody's is nobody else's any more.
+  if (group.person) await give([device], group.id)
+  else await change({ ...group, members: [...group.members, device] })
 }
+/** Makes devices somebody's: the person with this id or name, made where there is none. */
+async function give(devices: readonly string[], person: string) {
+  const those = draft.policy.devices.filter(({ id }) => devices.includes(id))
+  const made = await putDevices(those.map((device) => ({ id: device.id, device, person, was: device })))
+  const name = draft.policy.groups.find(({ id }) => id === person)?.name ?? person
+  if (made)
+    tell(
+      devicesText.belongTo(
+        those.map((device) => device.name),
+        name,
+      ),
+      made.step,
+    )
+}
+const suggestions = computed(() => (props.people ? suggestedPeople(draft.policy) : []))
+const nameOf = (device: string) => draft.policy.devices.find(({ id }) => id === device)!.name
 const leave = (group: Group, device: string) =>
   change({ ...group, members: group.members.filter((id) => id !== device) })
 async function add() {
-  if (await put('group', null, { name: name.value })) name.value = ''
+  if (await put('group', null, { name: name.value, person: props.people })) name.value = ''
 }
 async function rename(group: Group) {
   if (
@@ -81,6 +105,10 @@ const actsOf = (group: Group) => [
   [
     ...(isLive(group) ? [{ label: devicesText.allowOrBlock, onSelect: () => (quick.value = group.id) }] : []),
     { label: devicesText.rename, onSelect: () => (renamed.value = { id: group.id, name: group.name }) },
+    {
+      label: group.person ? devicesText.isNoPerson : devicesText.isPerson,
+      onSelect: () => change({ ...group, person: !group.person }),
+    },
   ],
   [{ label: devicesText.deleteChosen, color: 'error' as const, onSelect: () => takeOut(group) }],
 ]
@@ -93,8 +121,14 @@ async function takeOut(group: Group, instead?: string | null) {
 </script>
 
 <template>
-  <section :aria-label="devicesText.groups">
-    <h2>{{ devicesText.groups }}</h2>
+  <section :aria-label="people ? devicesText.people : devicesText.groups">
+    <h2>{{ people ? devicesText.people : devicesText.groups }}</h2>
+    <p v-for="one in suggestions" :key="one.name" class="soft suggestion">
+      {{ devicesText.areTheseTheirs(one.devices.map(nameOf), one.name) }}
+      <UButton size="xs" :disabled="busy" @click="give(one.devices, one.name)">{{
+        devicesText.theyAreTheirs(one.name)
+      }}</UButton>
+    </p>
     <ul>
       <li
         v-for="{ group, members, rules } in shelves"
@@ -130,7 +164,9 @@ async function takeOut(group: Group, instead?: string | null) {
           :who="{ devices: [], groups: [group.id] }"
           :name="group.name"
         />
-        <p class="soft">{{ rules.length === 0 ? devicesText.noActiveRule : devicesText.ruleNames(rules) }}</p>
+        <p v-if="rules.length > 0 || !people" class="soft">
+          {{ rules.length === 0 ? devicesText.noActiveRule : devicesText.ruleNames(rules) }}
+        </p>
         <span
           v-for="device in unfolded === group.id || members.length <= FOLDED + 2
             ? members
@@ -160,8 +196,8 @@ async function takeOut(group: Group, instead?: string | null) {
         <form @submit.prevent="add">
           <UInput
             v-model="name"
-            :aria-label="devicesText.nameOfANewGroup"
-            :placeholder="devicesText.newGroup"
+            :aria-label="people ? devicesText.nameOfANewPerson : devicesText.nameOfANewGroup"
+            :placeholder="people ? devicesText.newPerson : devicesText.newGroup"
             maxlength="200"
             class="w-40"
           />
@@ -209,6 +245,9 @@ b {
   padding-left: 10px;
   margin: 4px 6px 0 0;
   font-size: 13px;
+}
+.suggestion {
+  padding: 6px;
 }
 .fold {
   font-size: 13px;

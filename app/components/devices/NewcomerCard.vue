@@ -25,6 +25,13 @@ const { busy: isAllowing, make } = useOverride()
 const name = ref(suggestedName(props.sighting))
 const network = computed(() => networkFinder(draft.policy, [props.sighting])([props.sighting.mac])?.name)
 const group = ref('')
+const person = ref('')
+const choicesOf = (none: string, isPerson: boolean) => [
+  { value: '', label: none },
+  ...draft.policy.groups
+    .filter((entry) => entry.person === isPerson)
+    .map((entry) => ({ value: entry.id, label: entry.name })),
+]
 /** The device that it looks like: one that was seen under the same host name. */
 const alike = computed(() =>
   draft.policy.devices.find(
@@ -49,7 +56,7 @@ async function save() {
       : {
           id: null,
           device: { name: name.value, adapters: [adapter] },
-          groups: group.value === '' ? [] : [group.value],
+          groups: [group.value, person.value].filter((id) => id !== ''),
         },
   ])
   if (!made) return
@@ -113,11 +120,14 @@ async function leave(leftAlone: boolean) {
         <SelectField
           v-model="group"
           :label="devicesText.group"
-          :items="[
-            { value: '', label: devicesText.noGroupChoice },
-            ...draft.policy.groups.map((entry) => ({ value: entry.id, label: entry.name })),
-          ]"
+          :items="choicesOf(devicesText.noGroupChoice, false)"
           class="w-32"
+        />
+        <SelectField
+          v-model="person"
+          :label="devicesText.whose"
+          :items="choicesOf(devicesText.nobody, true)"
+          class="w-28"
         />
       </template>
       <UButton type="submit" :loading="busy" :disabled="owner === '' && name.trim() === ''">{{

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import { isBlocked } from '../../../core/decision/standing.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 import { DAY, MINUTE } from '../../../core/time/duration.ts'
+import { capital } from '../../../core/words/rule.ts'
 import { lengthWords } from '../../../core/words/length.ts'
 import { useOverride } from '../../composables/useOverride.ts'
 import { useWidth } from '../../composables/useWidth.ts'
@@ -13,6 +14,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { usePeople, type PersonLine } from '../../stores/people.ts'
 import { usePlace } from '../../stores/place.ts'
 import { bandWords } from '../../model/board/band.ts'
+import { stateWord } from '../../text/standing.ts'
 import { clockOf, whenWords } from '../../text/time.ts'
 import { cardsText } from '../../text/people-cards.ts'
 import AccessBand from '../common/AccessBand.vue'
@@ -33,7 +35,7 @@ const width = useWidth(track)
 const name = computed(() => props.line.group.name)
 const who = computed(() => ({ devices: [], groups: [props.line.group.id] }))
 const when = (instant: number) => whenWords(instant, moment.now, place.zone)
-const state = computed(() => cardsText.state[props.line.state])
+const state = computed(() => capital(stateWord({ state: props.line.state, decidedBy: null })))
 const sentence = computed(() =>
   props.line.until === null
     ? cardsText.noEnd(state.value)

@@ -3,6 +3,7 @@ import type { Subject } from '../../../core/decision/subject.ts'
 import type { Policy } from '../../../core/policy/types.ts'
 import { everybody, type OnNetwork } from '../../../protocol/everybody.ts'
 import type { Sighting } from '../../../protocol/gateway/gateway.ts'
+import { peopleOf } from '../people.ts'
 import { boardText } from '../../text/board.ts'
 
 /** A row of the board: a device as it is named, and who it is to the policy that is live. */
@@ -30,7 +31,9 @@ export function boardRows(
 ): Row[] {
   const all = everybody(draft, live, sightings)
   const placed = new Set<string>()
-  const sections = draft.groups.map((group) => {
+  // People come first: a device that is somebody's and of a group stands with them.
+  const groups = [...peopleOf(draft), ...draft.groups.filter(({ person }) => !person)]
+  const sections = groups.map((group) => {
     const members = new Set(group.members)
     const those = all.filter(({ device }) => device && members.has(device.id) && !placed.has(device.id))
     for (const { key } of those) placed.add(key)

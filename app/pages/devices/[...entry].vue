@@ -201,7 +201,8 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(draft.policy
         </LongList>
       </div>
       <div class="shelves">
-        <GroupShelf :asked="asked" />
+        <GroupShelf people :asked="asked" />
+        <GroupShelf :people="false" :asked="asked" />
         <NetworkShelf />
       </div>
     </div>
