@@ -21,8 +21,8 @@ export default defineConfig({
   testIgnore: IS_LONG ? [] : ['**/menus.spec.ts'],
   timeout: 120_000,
   expect: { timeout: 20_000 },
-  // Each has a place of its own, and waits for the page or the server by turns.
-  workers: 3,
+  // Each has a place of its own, and both cores something to do: a third makes nothing faster.
+  workers: 2,
   forbidOnly: true,
   // The kernel goes by the machine's own clock.
   ...(at ? { grepInvert: /@packets/ } : {}),

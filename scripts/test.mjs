@@ -74,7 +74,7 @@ const STAGES = [
   [['lint', 'imports'], ['types']],
   [['build', 'unit'], ['machine']],
   [['database'], ['packets']],
-  [['browser', ...(testAt ? ['browser-packets'] : [])]],
+  [['browser', 'browser-packets']],
   [['picture', 'bench']],
 ]
 

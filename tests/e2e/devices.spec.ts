@@ -30,7 +30,7 @@ test('a group is made, filled by dragging, renamed, and refuses to go while a ru
   place,
 }) => {
   // Tall enough for a device and the groups to be in sight at once.
-  await page.setViewportSize({ width: 1280, height: 1700 })
+  await page.setViewportSize({ width: 1280, height: 2300 })
   await page.goto(`${place.url}/devices`)
   await page.getByLabel('Name of a new group').fill('Loans')
   await page.getByRole('region', { name: 'Groups' }).getByRole('button', { name: 'Add', exact: true }).click()

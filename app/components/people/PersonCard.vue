@@ -176,6 +176,10 @@ h3 {
   overflow-wrap: anywhere;
 }
 .count {
+  display: inline-flex;
+  align-items: center;
+  min-height: 44px;
+  margin: -10px 0;
   font-size: 13.5px;
   white-space: nowrap;
 }

@@ -38,9 +38,11 @@ export function wantedLines(lines: readonly Line[], { state, group, text }: Want
   const wanted = lines.filter(
     ({ row, moment }) =>
       (state === '' || (state === 'blocked' ? isBlocked(moment.state) : moment.state === state)) &&
-      (group === '' || row.section === group) &&
+      (group === '' || row.groups.includes(group)) &&
       words.every((word) =>
-        `${row.name} ${row.section} ${row.network} ${row.macs.join(' ')}`.toLowerCase().includes(word),
+        `${row.name} ${row.groups.join(' ')} ${row.network} ${row.macs.join(' ')}`
+          .toLowerCase()
+          .includes(word),
       ),
   )
   const orders: Record<Sort, (a: Line, b: Line) => number> = {

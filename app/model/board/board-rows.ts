@@ -14,8 +14,10 @@ export interface Row {
   readonly macs: readonly string[]
   /** A device of the draft that the live policy does not know: it counts as a newcomer still. */
   readonly notLive: boolean
-  /** The name under which its group stands. */
+  /** The name under which it stands: of its person, else of its first group. */
   readonly section: string
+  /** The names of the person and of every group that it belongs to, or of the section at the end. */
+  readonly groups: readonly string[]
   /** The name of the network in which it was seen last; empty where that is none with a name. */
   readonly network: string
 }
@@ -33,6 +35,10 @@ export function boardRows(
   const placed = new Set<string>()
   // People come first: a device that is somebody's and of a group stands with them.
   const groups = [...peopleOf(draft), ...draft.groups.filter(({ person }) => !person)]
+  const names = new Map<string, string[]>()
+  for (const { name, members } of groups)
+    for (const member of members) names.set(member, [...(names.get(member) ?? []), name])
+  const namesOf = ({ device }: OnNetwork) => (device ? names.get(device.id) : undefined)
   const sections = groups.map((group) => {
     const members = new Set(group.members)
     const those = all.filter(({ device }) => device && members.has(device.id) && !placed.has(device.id))
@@ -45,14 +51,15 @@ export function boardRows(
     ...sections,
     { name: boardText.inNoGroup, those: rest },
     { name: boardText.unknownDevices, those: unknown },
-  ].flatMap(({ name, those }) => those.map((one) => rowOf(one, name, live)))
+  ].flatMap(({ name, those }) => those.map((one) => rowOf(one, name, namesOf(one) ?? [name], live)))
 }
 
 function rowOf(
   { key, name, device, subject, macs, network }: OnNetwork,
   section: string,
+  groups: readonly string[],
   live: Compiled,
 ): Row {
   const notLive = device !== null && !live.includes.has(device.id)
-  return { key, name, subject, macs, notLive, section, network: network?.name ?? '' }
+  return { key, name, subject, macs, notLive, section, groups, network: network?.name ?? '' }
 }
