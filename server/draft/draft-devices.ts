@@ -71,39 +71,35 @@ type Wish = Pick<DeviceEdit, 'groups' | 'person'> & { readonly device: string }
 
 async function joinGroups(draft: Edit, wishes: readonly Wish[]): Promise<void> {
   const before = await draft.all('group')
-  const entries = [...before]
-  const members = new Map(entries.map(({ id, members }) => [id, [...members]]))
-  /** Finds a group by its id or name, or makes one. */
+  const after = new Map(before.map((group) => [group.id, { ...group, members: [...group.members] }]))
+  /** Finds a group by its id or name, or makes one; where a person is meant, it is one then. */
   const called = (text: string, person: boolean): string => {
-    const known = entryCalled(
-      entries.filter((entry) => entry.person === person),
-      text,
-    )
-    if (known) return known.id
-    const id = freeId(text, members.keys())
-    entries.push({ id, name: text, members: [], person, note: '' })
-    members.set(id, [])
+    const groups = [...after.values()]
+    const people = groups.filter((group) => group.person)
+    const known = (person ? entryCalled(people, text) : null) ?? entryCalled(groups, text)
+    const id = known?.id ?? freeId(text, after.keys())
+    const group = known ? after.get(id)! : { id, name: text, members: [], person, note: '' }
+    after.set(id, { ...group, person: group.person || person })
     return id
   }
   const set = (group: string, device: string, isMember: boolean) => {
-    const list = members.get(group)!
-    const index = list.indexOf(device)
-    if (isMember && index < 0) list.push(device)
-    if (!isMember && index >= 0) list.splice(index, 1)
+    const { members } = after.get(group)!
+    const index = members.indexOf(device)
+    if (isMember && index < 0) members.push(device)
+    if (!isMember && index >= 0) members.splice(index, 1)
   }
   for (const { device, groups: wanted, person } of wishes) {
     if (wanted !== null) {
-      const into = wanted.map((text) => entryCalled(entries, text)?.id ?? called(text, false))
-      for (const id of members.keys()) set(id, device, into.includes(id))
+      const into = wanted.map((text) => called(text, false))
+      for (const id of after.keys()) set(id, device, into.includes(id))
     }
     if (person === undefined) continue
     const owner = person === null ? null : called(person, true)
-    for (const entry of entries) if (entry.person) set(entry.id, device, entry.id === owner)
+    for (const group of after.values()) if (group.person) set(group.id, device, group.id === owner)
   }
-  for (const group of entries) {
-    const next = members.get(group.id)!
-    const isNew = !before.includes(group)
-    if (isNew || next.join('\n') !== group.members.join('\n'))
-      await draft.put('group', { ...group, members: next })
+  for (const group of after.values()) {
+    const was = before.find(({ id }) => id === group.id)
+    if (was?.person !== group.person || was.members.join('\n') !== group.members.join('\n'))
+      await draft.put('group', group)
   }
 }
