@@ -8,6 +8,7 @@ import { DAY } from '../../core/time/duration.ts'
 import { useDecided } from '../composables/useDecider.ts'
 import type { Row } from '../model/board/board-rows.ts'
 import { jointState, jointStretches, peopleOf } from '../model/people.ts'
+import { allowancesText } from '../text/allowances.ts'
 import { useBoard } from './board.ts'
 import { useHistory } from './history.ts'
 import { useLive } from './live.ts'
@@ -28,6 +29,8 @@ export interface PersonLine {
   readonly rule: string
   /** What is left of an allowance, in words; empty = nothing to say. */
   readonly note: string
+  /** The stretch of this very moment, wherever the needle is; `null` = it is not worked out. */
+  readonly current: StateRange | null
   /** The band from the beginning of the needle's day on; empty until it is worked out. */
   readonly stretches: readonly StateRange[]
 }
@@ -72,17 +75,24 @@ export const usePeople = defineStore('people', () => {
       const moments = own.flatMap((at) => board.moments[at] ?? [])
       if (moments.length === 0) return []
       const stretches = bands.value[index]!
-      const now = stretches.find(({ from, until }) => from <= moment.at && moment.at < until)
+      const at = (instant: number) =>
+        stretches.find(({ from, until }) => from <= instant && instant < until) ?? null
+      const shown = at(moment.at)
       const ids = new Set(moments.map(({ decidedBy }) => (decidedBy?.kind === 'rule' ? decidedBy.id : '')))
       const [id] = ids.size === 1 ? ids : ['']
       return [
         {
           group,
-          rows: own.map((at) => board.rows[at]!),
+          rows: own.map((place) => board.rows[place]!),
           state: jointState(moments.map(({ state }) => state)),
-          until: now && now.until < from.value + DAYS_AHEAD * DAY ? now.until : null,
+          until: shown && shown.until < from.value + DAYS_AHEAD * DAY ? shown.until : null,
           rule: board.policy.rules.find((rule) => rule.id === id)?.name ?? '',
-          note: own.map((at) => board.allowanceNotes[at] ?? '').find((note) => note !== '') ?? '',
+          // That one of the devices may be blocked says nothing about the others.
+          note:
+            own
+              .map((place) => board.allowanceNotes[place] ?? '')
+              .find((note) => note !== '' && note !== allowancesText.mayBeBlocked) ?? '',
+          current: at(moment.now),
           stretches,
         },
       ]

@@ -216,7 +216,8 @@ function unusedParts(policy: Policy): PolicyFinding[] {
       .filter(({ id, category }) => !apps.has(id) && !categories.has(category))
       .map(finding('app')),
     ...policy.schedules.filter(({ id }) => !schedules.has(id)).map(finding('schedule')),
-    ...policy.groups.filter(({ id }) => !groups.has(id)).map(finding('group')),
+    // Somebody has devices whether a rule names them or not.
+    ...policy.groups.filter(({ id, person }) => !person && !groups.has(id)).map(finding('group')),
   ]
 }
 

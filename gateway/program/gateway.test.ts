@@ -136,7 +136,7 @@ describe('the simulated network', () => {
       WORKSHOP.filter(({ connected }) => !connected).length > 2,
       demo.groups.length,
       demo.schedules.length,
-    ]).toEqual([true, 5, 6])
+    ]).toEqual([true, 9, 6])
   })
 
   test('sends the same flows for the same seed, and only from what is connected', () => {

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { isBlocked } from '../../../core/decision/standing.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 import { DAY, MINUTE } from '../../../core/time/duration.ts'
 import { capital } from '../../../core/words/rule.ts'
@@ -62,11 +61,10 @@ const running = computed(() =>
   ),
 )
 /** The end of what is allowed now, today: more is added to it. */
-const allowedUntil = computed(() =>
-  props.line.state === 'open' && props.line.until !== null && props.line.until < moment.now + DAY
-    ? props.line.until
-    : null,
-)
+const allowedUntil = computed(() => {
+  const { current } = props.line
+  return current?.state === 'open' && current.until < moment.now + DAY ? current.until : null
+})
 function more(minutes: number) {
   const seconds = minutes * MINUTE
   const end = Math.floor(allowedUntil.value ?? moment.now) + seconds
@@ -102,8 +100,10 @@ interface Act {
 /** Who is blocked gets time; who is allowed without an end is blocked for a while. */
 const acts = computed((): Act[] => {
   const { line } = props
+  // They count now, wherever the needle is.
+  const state = line.current?.state ?? line.state
   const [night, morning] = [people.tonight(line), people.morning(line)]
-  if (!isBlocked(line.state) && line.state === 'open' && allowedUntil.value === null)
+  if (state === 'open' && allowedUntil.value === null)
     return [
       { label: cardsText.blockMinutes(lengthWords(30 * MINUTE)), hour: '', run: () => block(30) },
       { label: cardsText.blockAgain(lengthWords(60 * MINUTE)), hour: '', run: () => block(60) },
@@ -111,7 +111,7 @@ const acts = computed((): Act[] => {
       { label: cardsText.block, hour: '', run: () => until('block', null) },
     ]
   const last =
-    line.state === 'cut-off'
+    state === 'cut-off'
       ? { label: cardsText.allow, hour: '', run: () => until('allow', null) }
       : { label: cardsText.block, hour: '', run: () => until('block', null) }
   return [
@@ -122,7 +122,7 @@ const acts = computed((): Act[] => {
   ]
 })
 /** A helper's acts are limited: the server says how where one goes beyond. */
-const mayAct = computed(() => me.mayDo('help'))
+const mayAct = computed(() => me.mayDo('help') && props.line.current !== null)
 </script>
 
 <template>
