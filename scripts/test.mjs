@@ -80,8 +80,11 @@ const STAGES = [
 
 const unknown = positionals.find((name) => !(name in PARTS))
 if (unknown) give(`There is no part “${unknown}”: name ${Object.keys(PARTS).join(', ')}.`)
-const isChosen = (name) =>
-  (positionals.length === 0 || positionals.includes(name)) && !(withoutNetwork && PARTS[name].needsNetwork)
+/** The parts that run the built application: the build goes before them. */
+const NEED_BUILD = ['database', 'packets', 'browser', 'browser-packets', 'picture', 'bench']
+const wanted = new Set(positionals.length === 0 ? Object.keys(PARTS) : positionals)
+if (NEED_BUILD.some((name) => wanted.has(name))) wanted.add('build')
+const isChosen = (name) => wanted.has(name) && !(withoutNetwork && PARTS[name].needsNetwork)
 
 const reports = mkdtempSync(`${tmpdir()}/kairostat-test-`)
 const counts = { passed: 0, failed: 0 }

@@ -12,7 +12,6 @@ import { useMoment } from '../stores/moment.ts'
 import { useGateway } from '../stores/gateway.ts'
 import { useLive } from '../stores/live.ts'
 import { usePlace } from '../stores/place.ts'
-import { useSession } from '../stores/session.ts'
 import { alarmWords } from '../../protocol/gateway/alarm-words.ts'
 import { bytesWords, trafficWords } from '../text/gateway.ts'
 import { secondWords, whenWords } from '../text/time.ts'
@@ -20,14 +19,7 @@ import { activityText } from '../text/activity.ts'
 import MarkedText from '../components/common/MarkedText.vue'
 
 useHead({ title: activityText.pageTitle })
-const [live, place, gateway, session, board, moment] = [
-  useLive(),
-  usePlace(),
-  useGateway(),
-  useSession(),
-  useBoard(),
-  useMoment(),
-]
+const [live, place, gateway, board, moment] = [useLive(), usePlace(), useGateway(), useBoard(), useMoment()]
 gateway.readEvidence()
 const isUsageAnswered = ref(false)
 const nameOf = computed(
