@@ -51,34 +51,13 @@ export function useOverride() {
   }
   const remove = (one: Pick<Override, 'id'>) => callApi('DELETE', path(one))
   const moveTo = (one: Pick<Override, 'id'>, until: string | null) => callApi('PUT', path(one), { until })
+  const post = (said: string, body: object) =>
+    act(said, () => callApi<{ id: string }>('POST', '/api/overrides', body), remove)
   const make = (effect: Effect, who: Whom, { from, lasts, until }: Span, said: string) =>
-    act(
-      said,
-      () =>
-        callApi<{ id: string }>('POST', '/api/overrides', {
-          effect,
-          who,
-          from: text(from),
-          lasts,
-          until: text(until),
-        }),
-      remove,
-    )
+    post(said, { effect, who, from: text(from), lasts, until: text(until) })
   /** Adds to the allowances of somebody, in their periods of now. */
   const addMore = (more: Amount, who: Whom, said: string) =>
-    act(
-      said,
-      () =>
-        callApi<{ id: string }>('POST', '/api/overrides', {
-          effect: 'allow',
-          who,
-          more,
-          from: null,
-          lasts: null,
-          until: null,
-        }),
-      remove,
-    )
+    post(said, { effect: 'allow', who, more, from: null, lasts: null, until: null })
   const move = (one: Override, until: number | null, said: string) =>
     act(
       said,

@@ -40,8 +40,8 @@ export interface Suggestion {
 }
 
 /**
- * The people that names of devices speak of (“Lena’s tablet”, “Lena’s phone”), with those of their devices
- * that are nobody's.
+ * Finds people by the names of devices (“Lena’s tablet”, “Lena’s phone”), with those of these devices that
+ * are nobody's.
  */
 export function suggestedPeople({ devices, groups }: Pick<Policy, 'devices' | 'groups'>): Suggestion[] {
   const owned = new Set(groups.filter(({ person }) => person).flatMap(({ members }) => members))

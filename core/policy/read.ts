@@ -51,7 +51,7 @@ export function readOverrides(
   const overrides = list(override)(value, 'overrides', faults)
   if (faults.length > 0) return { faults: firstFaults(faults) }
   const amended = { ...policy, overrides }
-  faults.push(...uniqueFaults(amended), ...ownerFaults(policy), ...referenceFaults(amended))
+  faults.push(...uniqueFaults(amended), ...referenceFaults(amended))
   return faults.length > 0 ? { faults: firstFaults(faults) } : { overrides }
 }
 
@@ -67,12 +67,7 @@ export function readPolicy(
   const policy = document(value, '', faults)
   // References are looked at where the parts could be read; a part that could not has its own fault already.
   if (faults.length < MOST_FAULTS && isWhole(policy))
-    faults.push(
-      ...uniqueFaults(policy),
-      ...ownerFaults(policy),
-      ...ownerFaults(policy),
-      ...referenceFaults(policy),
-    )
+    faults.push(...uniqueFaults(policy), ...ownerFaults(policy), ...referenceFaults(policy))
   return faults.length > 0 ? { faults: firstFaults(faults) } : { policy }
 }
 

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { readInstant } from '../../../core/time/instant.ts'
-import type { Override } from '../../../core/policy/types.ts'
-import { amountWords, whoWords } from '../../../core/words/rule.ts'
+import { subjectWords } from '../../../core/words/override.ts'
+import { amountWords } from '../../../core/words/rule.ts'
 import { useOverride } from '../../composables/useOverride.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useLive } from '../../stores/live.ts'
@@ -17,10 +17,6 @@ const [live, gateway, me, moment, place] = [useLive(), useGateway(), useMe(), us
 const { busy, lift } = useOverride()
 const mayEnd = computed(() => me.mayDo('help'))
 
-function nameOf({ who }: Override): string {
-  const named = [whoWords(who, live.answer.policy), ...who.macs.map((mac) => gateway.nameOfMac(mac))]
-  return named.filter((words) => words !== 'No device yet').join(', ')
-}
 const rows = computed(() =>
   live.answer.policy.overrides
     .map((one) => ({
@@ -40,7 +36,7 @@ const rows = computed(() =>
       return {
         one,
         isLater,
-        name: nameOf(one),
+        name: subjectWords(one.who, live.answer.policy, gateway.nameOfMac),
         words: isLater ? cardsText.later(does, when(from), ends) : cardsText.now(does, ends),
       }
     }),
