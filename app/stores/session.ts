@@ -19,7 +19,8 @@ type Source = Exclude<Topic, 'session'> | 'names' | 'me'
 /** Connects the page with the server: it has the stores load the parts that changed, and shows errors. */
 export const useSession = defineStore('session', () => {
   const loaders = new Map<Source, () => Promise<void>>()
-  let isFollowing = false
+  /** Whether all was asked for: a store that is made later loads by itself. */
+  let hasLoaded = false
   /**
    * The errors, by their source or on the page itself: a success removes the error of its own source alone.
    */
@@ -35,10 +36,10 @@ export const useSession = defineStore('session', () => {
   const hasWaited = useTimeout(PATIENCE_MS)
   const isReady = computed(() => hasWaited.value || (known.has('gateway') && known.has('sightings')))
 
-  /** Says how a store loads a part: it is loaded now, and whenever it changed. */
+  /** Says how a store loads a part: with all others when the stream opens, and whenever it changed. */
   function follows(source: Source, load: () => Promise<void>): void {
     loaders.set(source, load)
-    if (isFollowing && USUAL.some((usual) => usual === source)) void loadFrom(source)
+    if (hasLoaded && USUAL.some((usual) => usual === source)) void loadFrom(source)
   }
 
   /** Loads from some sources anew; what goes wrong is in `trouble`. */
@@ -64,7 +65,6 @@ export const useSession = defineStore('session', () => {
    * @param greeted hears who is signed in
    */
   function follow(greeted: (who: SessionAnswer) => void): () => void {
-    isFollowing = true
     const source = new EventSource(apiPath('/api/events'))
     source.addEventListener('hello', ({ data }: MessageEvent<string>) =>
       greeted(JSON.parse(data) as SessionAnswer),
@@ -72,16 +72,18 @@ export const useSession = defineStore('session', () => {
     source.onmessage = ({ data }: MessageEvent<Topic>) =>
       void load(data === 'session' ? ['gateway', 'me', 'requests'] : [data])
     source.onerror = () => {
+      hasLoaded = true
       // Without a stream, what the server says to a plain question is the reason.
       if (!isCutOff.value) void load([...USUAL, 'me'])
       isCutOff.value = true
     }
     source.onopen = () => {
       isCutOff.value = false
+      hasLoaded = true
       void load()
     }
     return () => {
-      isFollowing = false
+      hasLoaded = false
       source.close()
     }
   }
