@@ -1,5 +1,6 @@
 import { configDefaults, defineConfig } from 'vitest/config'
 import { IS_LONG } from './tests/support/long.ts'
+import { BASELINE_WASM } from './tests/support/wasm.ts'
 
 export default defineConfig({
   test: {
@@ -8,6 +9,7 @@ export default defineConfig({
     exclude: [...configDefaults.exclude, ...(IS_LONG ? [] : ['server/database/growth.test.ts'])],
     globalSetup: 'scripts/empty-database.mjs',
     maxWorkers: 2,
+    execArgv: [BASELINE_WASM],
     testTimeout: 60_000,
     hookTimeout: 60_000,
   },

@@ -5,7 +5,7 @@ import { startPlace } from '../support/place.ts'
  * answers that the gateway holds its digest.
  */
 export async function putLiveTime(runs: number): Promise<number> {
-  const place = await startPlace({ KAIROSTAT_DEMO: 'a-demo-password' })
+  const place = await startPlace({ KAIROSTAT_DEMO: 'a-demo-password' }, { options: [] })
   try {
     const cookie = await place.signIn()
     const times: number[] = []

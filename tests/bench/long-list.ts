@@ -15,7 +15,7 @@ const middle = (times: readonly number[]) => times.toSorted((a, b) => a - b)[Mat
 export async function longListFigures(
   { sites, turns } = { sites: SITES, turns: TURNS },
 ): Promise<LongListFigures> {
-  const place = await startPlace({ KAIROSTAT_DEMO: PASSWORD })
+  const place = await startPlace({ KAIROSTAT_DEMO: PASSWORD }, { options: [] })
   const browser = await chromium.launch({
     executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
     args: CHROMIUM_ARGS,

@@ -1,5 +1,6 @@
 import { defineConfig } from 'vitest/config'
 import { IS_LONG } from '../support/long.ts'
+import { BASELINE_WASM } from '../support/wasm.ts'
 
 // The tests that use the database, on a PostgreSQL server: the unit tests run the same on the embedded one.
 export default defineConfig({
@@ -14,6 +15,7 @@ export default defineConfig({
     exclude: ['server/operations/data-folder.test.ts', 'server/database/growth.test.ts'],
     globalSetup: 'tests/database/server.ts',
     maxWorkers: 2,
+    execArgv: [BASELINE_WASM],
     testTimeout: 60_000,
     hookTimeout: 60_000,
   },

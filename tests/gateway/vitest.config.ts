@@ -14,8 +14,8 @@ export default defineConfig({
     projects: [
       project('router', null, ['gateway/*']),
       project('openssh', 'openssh', [
-        ...['gateway/names', 'gateway/allowances'],
-        ...(IS_LONG ? ['gateway/usage', 'gateway/hardening'] : []),
+        'gateway/names',
+        ...(IS_LONG ? ['gateway/allowances', 'gateway/usage', 'gateway/hardening'] : []),
       ]),
       ...(IS_LONG ? [project('dropbear', 'dropbear', ['gateway/conformance'])] : []),
       project('package', null, ['package/*']),

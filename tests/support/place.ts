@@ -4,6 +4,7 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { createServer, type AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { BASELINE_WASM } from './wasm.ts'
 
 /** The built application, running on a port and a data folder of its own. */
 export interface Place {
@@ -44,11 +45,16 @@ export async function freePort(): Promise<number> {
 
 /**
  * Starts the application, as the demo or empty; the function at the end stops it and removes its data.
- * `within` is what runs it elsewhere, such as in a namespace, where it is reached by `host`.
+ * `within` is what runs it elsewhere, such as in a namespace, where it is reached by `host`; `options` are those
+ * of Node.
  */
 export async function startPlace(
   env: Record<string, string>,
-  { within = [], host = '127.0.0.1' }: { within?: readonly string[]; host?: string } = {},
+  {
+    within = [],
+    host = '127.0.0.1',
+    options = [BASELINE_WASM],
+  }: { within?: readonly string[]; host?: string; options?: readonly string[] } = {},
 ): Promise<Place & { stop(): Promise<void> }> {
   const folder = await mkdtemp(join(tmpdir(), 'kairostat-e2e-'))
   const port = await freePort()
@@ -56,7 +62,7 @@ export async function startPlace(
   let server: ChildProcess
 
   const start = async () => {
-    const [command = '', ...words] = [...within, process.execPath, '.output/server/index.mjs']
+    const [command = '', ...words] = [...within, process.execPath, ...options, '.output/server/index.mjs']
     server = spawn(command, words, {
       env: {
         ...process.env,
