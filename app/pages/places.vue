@@ -93,7 +93,7 @@ const shown = computed(() => {
         @removed="act()"
       />
     </ol>
-    <AddPlace v-if="mayAdd" />
+    <AddPlace v-if="mayAdd && places?.length" :time-zone="places[0]!.timeZone" />
   </section>
 </template>
 

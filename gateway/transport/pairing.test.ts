@@ -8,8 +8,8 @@ import { afterAll, afterEach, beforeAll, beforeEach, expect, test, vi } from 'vi
 import { startGateway, type GatewayProgram } from '../program/gateway.ts'
 import { gatewayAt, pairWith } from './http-client.ts'
 import { gatewayServer } from './http-server.ts'
-import { GatewaySecret, keyOfCode, PAIRING_IDENTITY, plainCode } from './pairing.ts'
-import { newCode } from '../../node/code.ts'
+import { GatewaySecret, keyOfCode, PAIRING_IDENTITY } from './pairing.ts'
+import { newCode, plainCode } from '../../node/code.ts'
 import { SECURE } from '../../node/secure.ts'
 import { simulatedPlane } from '../planes/simulated/plane.ts'
 

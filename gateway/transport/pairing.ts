@@ -1,6 +1,7 @@
 import { scrypt } from 'node:crypto'
 import { promisify } from 'node:util'
 import { readIfThere, writeAtomically } from '../../node/atomic-file.ts'
+import { plainCode } from '../../node/code.ts'
 import { SECRET_LENGTH } from '../../node/secure.ts'
 
 /** The time for which a code is valid, in milliseconds, and the wrong tries that end it. */
@@ -8,9 +9,6 @@ export const CODE_LASTS = 600_000
 const WRONG_TRIES = 5
 /** The name by which an application with a code introduces itself. */
 export const PAIRING_IDENTITY = 'kairostat-pairing'
-
-/** A code as it is compared: however it was typed. */
-export const plainCode = (text: string) => text.toUpperCase().replaceAll(/[^A-Z0-9]/g, '')
 
 /**
  * The pre-shared key of TLS that a code stands for (scrypt, RFC 7914). Who stands in between may guess codes

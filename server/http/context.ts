@@ -4,7 +4,7 @@ import { mkdir } from 'node:fs/promises'
 import { resolve } from 'node:path'
 import pino, { type Logger } from 'pino'
 import { lockFolder } from '../../node/lock.ts'
-import { newCode } from '../../node/code.ts'
+import { newCode, plainCode } from '../../node/code.ts'
 import type { Topic } from '../../protocol/answers.ts'
 import { fillDemo, type DemoSize } from '../demo/fill.ts'
 import { hasAccount } from '../accounts/account-sql.ts'
@@ -130,6 +130,8 @@ async function open(): Promise<Context> {
 /** The code for the first account, printed where there is none yet; KAIROSTAT_SETUP_CODE sets it. */
 async function codeFor(sql: Database): Promise<string> {
   const code = process.env.KAIROSTAT_SETUP_CODE?.toUpperCase() ?? newCode()
+  if (plainCode(code) === '')
+    throw new Error(`KAIROSTAT_SETUP_CODE is "${code}": set it to letters and digits.`)
   if (!(await hasAccount(sql))) console.log(`Set-up code: ${code}`)
   return code
 }

@@ -1,6 +1,7 @@
 import { timingSafeEqual } from 'node:crypto'
 import { hash } from '@node-rs/argon2'
 import type { Place } from '../../core/policy/types.ts'
+import { plainCode } from '../../node/code.ts'
 import { addFirstAccount, hasAccount } from '../accounts/account-sql.ts'
 import { record } from '../accounts/audit.ts'
 import { hashOfSecret } from '../accounts/secret.ts'
@@ -19,7 +20,7 @@ export async function setUpPlace(
   right: string,
 ): Promise<void> {
   // The time of the comparison does not tell how much of the code is right.
-  const isRight = timingSafeEqual(Buffer.from(hashOfSecret(code)), Buffer.from(hashOfSecret(right)))
+  const isRight = timingSafeEqual(hashOfCode(code), hashOfCode(right))
   if (await hasAccount(sql)) throw new ApiError('already-set-up')
   if (!isRight) throw new ApiError('wrong-code')
   const passwordHash = await hash(password)
@@ -29,3 +30,6 @@ export async function setUpPlace(
     await record(tx, 'people', `${name} set up Kairostat for ${place.name}`)
   })
 }
+
+/** Returns the hash of a code, which is the same with or without its hyphen and in small letters. */
+const hashOfCode = (code: string) => Buffer.from(hashOfSecret(plainCode(code)))

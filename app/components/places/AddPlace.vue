@@ -5,9 +5,10 @@ import { placeForm } from '../../../protocol/forms.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { placesText } from '../../text/places.ts'
 
-/** Adds a place, and leads there. */
+/** Adds a place, which begins in the time zone of the first, and leads there. */
+const { timeZone } = defineProps<{ timeZone: string }>()
 const { busy, trouble, refuse, send } = useRequest()
-const form = reactive({ name: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone })
+const form = reactive({ name: '', timeZone })
 const zones = Intl.supportedValuesOf('timeZone')
 
 async function add() {
