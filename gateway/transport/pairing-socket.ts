@@ -1,9 +1,8 @@
 import { errorText } from '../../core/words/error-text.ts'
 import { chmod, rm } from 'node:fs/promises'
 import { createServer, request } from 'node:http'
-import { plainCode } from '../../node/code.ts'
+import { newCode, plainCode } from '../../node/code.ts'
 import type { GatewaySecret } from './pairing.ts'
-import { newCode } from '../../node/code.ts'
 
 /** The socket in the state folder by which the program of this machine's administrator asks for a code. */
 export const PAIRING_SOCKET = 'pairing.sock'
