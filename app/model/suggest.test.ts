@@ -74,8 +74,51 @@ test.each<[string, string[]]>([
   ['cut off all of front of house 30 min', ['Block Front of house for 30 min']],
   ['cut off all', []],
   ['zzz', []],
+  // A number after a name is minutes, unless "until" says that it is an hour of the day.
+  [
+    'lena 10 more minutes',
+    ['Lena', 'Lena’s tablet', 'Lena’s phone', 'Lena’s reader'].map((name) => `Allow ${name} for 10 min`),
+  ],
+  [
+    'lena 10',
+    ['Lena', 'Lena’s tablet', 'Lena’s phone', 'Lena’s reader'].map((name) => `Allow ${name} for 10 min`),
+  ],
+  ['lena phone 10 min', ['Allow Lena’s phone for 10 min']],
+  ['lena tablet for 1 h more', ['Allow Lena’s tablet for 1 h']],
+  [
+    'allow lena 20',
+    ['Lena', 'Lena’s tablet', 'Lena’s phone', 'Lena’s reader'].map((name) => `Allow ${name} for 20 min`),
+  ],
+  ['block big screen until 22', ['Block Big screen until 22:00']],
+  ['big screen off 30 min', ['Block Big screen for 30 min']],
+  ['turn off big screen 45', ['Block Big screen for 45 min']],
+  ['hall radio on until 18:00', ['Allow Hall radio until 18:00']],
+  ['10 more minutes', ['Lena', 'Ines', 'Tomas', 'Marta'].map((name) => `Allow ${name} for 10 min`)],
+  ['big screen on fri 22:00', ['Big screen on Fri 27 Nov, 22:00']],
+  ['lena 0', []],
+  ['lena 10 parsecs', []],
+  ['who is blocked now', ['Who is blocked now']],
+  ['who’s blocked', ['Who is blocked now']],
+  ['who is blocked sat 23:00', ['Who is blocked on Sat 28 Nov, 23:00']],
+  ['who is blocked some day', []],
 ])('“%s”', (text, labels) => {
   expect(found(text).map(({ label }) => label)).toEqual(labels)
+})
+
+test('the number at the end of a name is no length', () => {
+  const [device, ...others] = policy.devices
+  const numbered = { ...policy, devices: [{ ...device!, name: 'Press 1' }, ...others] }
+  const first = (text: string) => suggestions(text, numbered, now)[0]?.label
+  expect([first('press 1'), first('press 1 30')]).toEqual(['Press 1', 'Allow Press 1 for 30 min'])
+})
+
+test('a device with a name comes before an unknown one that its words fit better', () => {
+  const seen = [unknown('02:5e:77:00:00:01', 'screen-mirror', 10)]
+  const labels = suggestions('block screen 30 min', policy, now, seen).map(({ label }) => label)
+  expect([labels[0], labels.at(-1)]).toEqual([
+    'Block Big screen for 30 min',
+    'Block screen-mirror for 30 min',
+  ])
 })
 
 test('what is said is what is done', () => {

@@ -1,6 +1,8 @@
 import type { SightingAnswer } from '../../protocol/answers.ts'
 import { GUEST_STAYS } from './networks.ts'
+import { matching } from './match-names.ts'
 import { needOfPage, PAGES } from './pages.ts'
+import { peopleOf } from './people.ts'
 import { newcomersOf } from './unknown-devices.ts'
 import type { Effect, Policy } from '../../core/policy/types.ts'
 import { readSpoken } from '../../core/time/spoken.ts'
@@ -13,11 +15,11 @@ import { shellText } from '../text/shell.ts'
 
 /**
  * The act of a suggestion. An override's `until` is an instant in seconds, `null` = until it is
- * lifted.
+ * lifted; a look's `at` is one, `null` = now.
  */
 export type Act =
   | { readonly kind: 'go'; readonly to: string }
-  | { readonly kind: 'look'; readonly at: number; readonly to: string | null }
+  | { readonly kind: 'look'; readonly at: number | null; readonly to: string | null }
   | {
       readonly kind: 'override'
       readonly effect: Effect
@@ -68,8 +70,10 @@ const ACTS: readonly [string, Act][] = [
 ]
 const VERBS: readonly [RegExp, Effect][] = [
   [/^(?:open|allow|let|unblock)(?:\s+|$)/i, 'allow'],
-  [/^(?:cut\s+off|cut|block|close)(?:\s+|$)/i, 'block'],
+  [/^(?:cut\s+off|cut|block|close|turn\s+off)(?:\s+|$)/i, 'block'],
 ]
+/** A verb behind its subject, with the end after it: "big screen off 30 min"; "on fri 22:00" is no verb. */
+const VERB_BEHIND = /^(.+?)\s+(off|on(?=\s*$|\s+(?:for|until|till)\b|\s+\d+\s*(?:[hm]|$)))(?:\s+(.*))?$/i
 
 /** The ends that an override is offered with where none is typed, in seconds from now. */
 const ENDS = [1800, HOUR, 7200]
@@ -89,8 +93,11 @@ interface Whom {
 
 /**
  * Returns the possible meanings of a typed text, the likeliest first: something done to a device or group
- * ("allow lena tablet 30 min", "block big screen until 22:00"), a device at a moment ("big screen fri
- * 22:00"), a moment, or the name of a thing, a page or an act. `now` in seconds.
+ * ("allow lena tablet 30 min", "lena 10 more minutes", "block big screen until 22:00"), a device at a moment
+ * ("big screen fri 22:00"), a moment, or the name of a thing, a page or an act. `now` in seconds.
+ *
+ * @example suggestions('lena 10', policy, now)[0].label // 'Allow Lena for 10 min'
+ * @example suggestions('who is blocked sat 23:00', policy, now)[0].label // 'Who is blocked on Sat 28 Nov, 23:00'
  */
 export function suggestions(
   text: string,
@@ -108,8 +115,15 @@ export function suggestions(
     ...unknownOnes(policy, sightings),
   ]
   const verb = VERBS.find(([start]) => start.test(said))
-  const done = verb ? overrides(said.replace(verb[0], ''), verb[1], whom, now, zone) : []
-  return [...done, ...moments(said, whom, now, zone), ...named(said, policy, whom)]
+  const done = verb
+    ? overrides(said.replace(verb[0], ''), verb[1], whom, now, zone)
+    : withoutVerb(said, policy, whom, now, zone)
+  return [
+    ...done,
+    ...blockedAt(said, now, zone),
+    ...moments(said, whom, now, zone),
+    ...named(said, policy, whom),
+  ]
     .filter(({ act }) => isAllowed(act, policy, now, permission))
     .slice(0, SHOWN)
 }
@@ -150,13 +164,7 @@ function overrides(
   const words = rest.split(/\s+/).filter(Boolean)
   // The longest end of the text that says when it ends.
   for (let count = words.length; count >= 0; count--) {
-    const [name, end] = [
-      words.slice(0, count).join(' '),
-      words
-        .slice(count)
-        .join(' ')
-        .replace(/^(for|until|till)\s+/i, ''),
-    ]
+    const [name, end] = [words.slice(0, count).join(' '), words.slice(count).join(' ')]
     const exact = WHOLE.test(name)
       ? matching(
           whom.filter(({ kind }) => kind === 'group'),
@@ -172,9 +180,48 @@ function overrides(
     if (count < words.length) ends = [endOf(end, now, zone)!]
     else if (found.length > 1) ends = lengths(ENDS.slice(0, 2))
     else ends = [...lengths(found[0]!.kind === 'unknown' ? GUEST_ENDS : ENDS), null]
-    return found.slice(0, 5).flatMap((one) => ends.map((end) => overrideOf(one, effect, end, now, zone)))
+    // Who has a name comes before who has none.
+    const isUnknown = ({ kind }: Whom) => kind === 'unknown'
+    const ordered = [...found.filter((one) => !isUnknown(one)), ...found.filter(isUnknown)]
+    return ordered.slice(0, 5).flatMap((one) => ends.map((end) => overrideOf(one, effect, end, now, zone)))
   }
   return []
+}
+
+/**
+ * Overrides that are said without a verb in front: "big screen off 30 min", "lena 10 more minutes", and "10 more
+ * minutes", which asks for whom. A text that is a name is that name alone.
+ */
+function withoutVerb(
+  said: string,
+  policy: Policy,
+  whom: readonly Whom[],
+  now: number,
+  zone: string,
+): Suggestion[] {
+  if (matching(whom, said, ({ name }) => name, true).length > 0) return []
+  const [, subject, verb, end = ''] = VERB_BEHIND.exec(said) ?? []
+  if (subject !== undefined)
+    return overrides(`${subject} ${end}`, verb!.toLowerCase() === 'off' ? 'block' : 'allow', whom, now, zone)
+  const words = said.split(/\s+/)
+  const length = lengthOf(said)
+  if (length !== null && words.length > 1) {
+    const people = peopleOf(policy)
+    return (people.length > 0 ? people : policy.groups)
+      .slice(0, ASKED_FOR)
+      .map(({ id, name }) => overrideOf({ id, name, kind: 'group' }, 'allow', { lasts: length }, now, zone))
+  }
+  const count = words.findIndex((_, index) => index > 0 && lengthOf(words.slice(index).join(' ')) !== null)
+  return count < 0 ? [] : overrides(said, 'allow', whom, now, zone)
+}
+
+/** The people for whom a length alone is offered. */
+const ASKED_FOR = 6
+
+/** Reads the length of an override in seconds: a number alone is minutes; `null` = it is none. */
+function lengthOf(text: string): number | null {
+  const said = text.replace(/^for\s+/i, '').replace(/(?:^|\s+)more(?=\s|$)/i, '')
+  return /^\d{1,4}$/.test(said.trim()) ? Number(said) * MINUTE || null : readDuration(said)
 }
 
 const lengths = (all: readonly number[]): End[] => all.map((lasts) => ({ lasts }))
@@ -184,10 +231,12 @@ type End = { readonly lasts: number } | { readonly until: number } | null
 
 /** The end that a text says, undefined where it is no end to come. */
 function endOf(text: string, now: number, zone: string): End | undefined {
-  if (/^(?:i |you )?end(?:ed)?(?: it)?$|^lifted$/i.test(text)) return null
-  const lasts = readDuration(text)
-  if (lasts !== null) return lasts > 0 ? { lasts } : undefined
-  const until = readSpoken(text, zone, now)
+  const lasts = lengthOf(text)
+  if (lasts !== null) return { lasts }
+  // "until 22" is an hour of the day.
+  const said = text.replace(/^(?:until|till)\s+(\d{1,2})$/i, '$1:00').replace(/^(?:for|until|till)\s+/i, '')
+  if (/^(?:i |you )?end(?:ed)?(?: it)?$|^lifted$/i.test(said)) return null
+  const until = readSpoken(said, zone, now)
   return until !== null && until > now ? { until } : undefined
 }
 
@@ -228,15 +277,33 @@ function overrideOf(
   }
 }
 
+/** The board at the moment of which "who is blocked sat 23:00" speaks. */
+function blockedAt(said: string, now: number, zone: string): Suggestion[] {
+  const [, moment] = /^who(?:[’']s|\s+is|\s+are)?\s+blocked\b\s*(?:at\s+|on\s+)?(.*)$/i.exec(said) ?? []
+  if (moment === undefined) return []
+  const at = /^(?:now)?$/i.test(moment) ? null : readSpoken(moment, zone, now)
+  if (at === null && moment !== '' && moment.toLowerCase() !== 'now') return []
+  const when = at === null ? null : momentWords(at, zone)
+  return [
+    {
+      key: `blocked ${at}`,
+      label: shellText.whoIsBlocked(when),
+      sort: 'moment',
+      act: { kind: 'look', at, to: '/' },
+    },
+  ]
+}
+
+const momentWords = (at: number, zone: string) => `${dateWords(at, zone)}, ${clockOf(at, zone)}`
+
 function moments(said: string, whom: readonly Whom[], now: number, zone: string): Suggestion[] {
   if (said === '') return []
-  const label = (at: number) => `${dateWords(at, zone)}, ${clockOf(at, zone)}`
   const exact = readSpoken(said, zone, now)
   if (exact !== null)
     return [
       {
         key: `look ${exact}`,
-        label: label(exact),
+        label: momentWords(exact, zone),
         sort: 'moment',
         act: { kind: 'look', at: exact, to: null },
       },
@@ -255,7 +322,7 @@ function moments(said: string, whom: readonly Whom[], now: number, zone: string)
     if (devices.length > 0)
       return devices.slice(0, 6).map(({ id, name }) => ({
         key: `look ${id} ${at}`,
-        label: shellText.nameOn(name, label(at!)),
+        label: shellText.nameOn(name, momentWords(at!, zone)),
         sort: 'moment',
         act: { kind: 'look', at: at!, to: `/?device=${encodeURIComponent(id)}` },
       }))
@@ -294,38 +361,3 @@ function named(said: string, policy: Policy, whom: readonly Whom[]): Suggestion[
 
 /** "all of Front of house", "the apprentices": words that say that a whole group is meant. */
 const WHOLE = /^(?:(?:all|everyone|everybody)(?:\s+(?:of|in))?|the)\s+/i
-
-/**
- * Returns the entries that have every typed word at the beginning of one of their own; then those that have
- * them anywhere. Accents and case do not matter.
- */
-function matching<T>(list: readonly T[], typed: string, nameOf: (one: T) => string, wordsOnly = false): T[] {
-  const plain = (text: string) =>
-    text
-      .normalize('NFKD')
-      .replace(/[\u0300-\u036F]/g, '')
-      .replace(/[’']/g, '')
-      .toLowerCase()
-  const words = plain(typed).split(/\s+/).filter(Boolean)
-  if (words.length === 0) return []
-  const ranked = list.flatMap((one) => {
-    const name = plain(nameOf(one))
-    if (!words.every((word) => name.includes(word))) return []
-    return [{ one, rank: rankOf(name, words) }]
-  })
-  return ranked
-    .filter(({ rank }) => !wordsOnly || rank < 3)
-    .sort((a, b) => a.rank - b.rank)
-    .map(({ one }) => one)
-}
-
-/**
- * Returns how well a name matches a typed text: 0 = they are equal, 3 = it has the words somewhere within
- * its own.
- */
-function rankOf(name: string, words: readonly string[]): number {
-  if (name === words.join(' ')) return 0
-  if (name.startsWith(words[0]!)) return 1
-  const nameWords = [...name.split(/[^\p{L}\p{N}]+/u), ...name.split(/\s+/)]
-  return words.every((word) => nameWords.some((part) => part.startsWith(word))) ? 2 : 3
-}

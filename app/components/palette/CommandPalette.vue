@@ -53,7 +53,8 @@ async function run(one: Suggestion | undefined) {
   const { act } = one
   if (act.kind === 'go') await navigateTo(act.to)
   else if (act.kind === 'look') {
-    moment.put(act.at)
+    if (act.at === null) moment.back()
+    else moment.put(act.at)
     if (act.to) await navigateTo(act.to)
   } else if (act.kind === 'override')
     await make(act.effect, act.who, { from: null, lasts: act.lasts, until: act.until }, act.said)
