@@ -1,5 +1,14 @@
 import { spawn } from 'node:child_process'
-import { closeSync, existsSync, mkdtempSync, openSync, readFileSync, rmSync, statfsSync } from 'node:fs'
+import {
+  chmodSync,
+  closeSync,
+  existsSync,
+  mkdtempSync,
+  openSync,
+  readFileSync,
+  rmSync,
+  statfsSync,
+} from 'node:fs'
 import { tmpdir } from 'node:os'
 import { parseArgs } from 'node:util'
 import { give, installChromium, installPackages, root } from './prepare.mjs'
@@ -90,7 +99,11 @@ if (NEED_BUILD.some((name) => wanted.has(name))) wanted.add('build')
 const isChosen = (name) => wanted.has(name) && !(withoutNetwork && PARTS[name].needsNetwork)
 
 // What the tests write is gone with them: in memory, where that has room, it waits for no disk.
-if (memoryHasRoom()) process.env.TMPDIR = mkdtempSync(`${MEMORY}/kairostat-test-`)
+if (memoryHasRoom()) {
+  process.env.TMPDIR = mkdtempSync(`${MEMORY}/kairostat-test-`)
+  // PostgreSQL and other programs run as users of their own.
+  chmodSync(process.env.TMPDIR, 0o1777)
+}
 const reports = mkdtempSync(`${tmpdir()}/kairostat-test-`)
 const counts = { passed: 0, failed: 0 }
 /** The failures with their messages: they are printed again at the end, where they are seen. */
