@@ -6,7 +6,8 @@ import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useMe } from '../../stores/me.ts'
-import { suggestions, type Suggestion } from '../../model/suggest.ts'
+import { suggestions } from '../../model/suggest.ts'
+import type { Suggestion } from '../../model/suggestion.ts'
 import { shellText } from '../../text/shell.ts'
 
 /**

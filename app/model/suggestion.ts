@@ -1,0 +1,42 @@
+import type { Effect } from '../../core/policy/types.ts'
+
+/**
+ * The act of a suggestion. An override's `until` is an instant in seconds, `null` = until it is
+ * lifted; a look's `at` is one, `null` = now.
+ */
+export type Act =
+  | { readonly kind: 'go'; readonly to: string }
+  | { readonly kind: 'look'; readonly at: number | null; readonly to: string | null }
+  | {
+      readonly kind: 'override'
+      readonly effect: Effect
+      readonly who: {
+        readonly devices: readonly string[]
+        readonly groups: readonly string[]
+        readonly networks: readonly string[]
+        readonly macs: readonly string[]
+      }
+      readonly until: number | null
+      readonly lasts: number | null
+      readonly said: string
+    }
+  | { readonly kind: 'do'; readonly what: 'undo' | 'redo' | 'theme' | 'sign-out' | 'now' | 'keys' }
+
+/** A line of the palette: what it is called, what sort of thing it is, and what choosing it does. */
+export interface Suggestion {
+  readonly key: string
+  readonly label: string
+  readonly sort: string
+  readonly act: Act
+}
+
+/**
+ * The possible subjects of an override: the name of each, with other words for it, by its id or MAC
+ * address.
+ */
+export interface Whom {
+  readonly id: string
+  readonly name: string
+  readonly alias?: string
+  readonly kind: 'device' | 'group' | 'network' | 'unknown'
+}
