@@ -103,6 +103,8 @@ if (memoryHasRoom()) {
   process.env.TMPDIR = mkdtempSync(`${MEMORY}/kairostat-test-`)
   // PostgreSQL and other programs run as users of their own.
   chmodSync(process.env.TMPDIR, 0o1777)
+  process.once('exit', () => rmSync(process.env.TMPDIR, { recursive: true, force: true }))
+  for (const signal of ['SIGINT', 'SIGTERM']) process.once(signal, () => process.exit(130))
 }
 const reports = mkdtempSync(`${tmpdir()}/kairostat-test-`)
 const counts = { passed: 0, failed: 0 }
@@ -137,7 +139,6 @@ console.log(
     .join(', ')}`,
 )
 console.log(`${counts.passed} passed, ${counts.failed} failed, in ${Math.round(performance.now() / 1000)} s`)
-if (process.env.TMPDIR?.startsWith(MEMORY)) rmSync(process.env.TMPDIR, { recursive: true, force: true })
 process.exit(counts.failed === 0 ? 0 : 1)
 
 /** Whether the folder in memory is there and has two gigabytes left. */
