@@ -98,7 +98,7 @@ const wanted = new Set(positionals.length === 0 ? Object.keys(PARTS) : positiona
 if (NEED_BUILD.some((name) => wanted.has(name))) wanted.add('build')
 const isChosen = (name) => wanted.has(name) && !(withoutNetwork && PARTS[name].needsNetwork)
 
-// What the tests write is gone with them: in memory, where that has room, it waits for no disk.
+// Tests keep nothing: they write into memory where that has room, and wait for no disk.
 if (memoryHasRoom()) {
   process.env.TMPDIR = mkdtempSync(`${MEMORY}/kairostat-test-`)
   // PostgreSQL and other programs run as users of their own.

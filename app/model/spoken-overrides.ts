@@ -62,12 +62,13 @@ function overrides(
     // Words that only happen to lie within others ("all" in "Hall radio") are not meant.
     const found =
       exact.length > 0 ? exact : matching(whom, name, (one) => `${one.name} ${one.alias ?? ''}`.trim(), true)
-    if (found.length === 0 || (count < words.length && endOf(end, now, zone) === undefined)) continue
+    const typed = end === '' ? null : endOf(end, now, zone)
+    if (found.length === 0 || typed === undefined) continue
     let ends: readonly End[]
-    if (count < words.length) ends = [endOf(end, now, zone)!]
+    if (end !== '') ends = [typed]
     else if (found.length > 1) ends = lengths(ENDS.slice(0, 2))
     else ends = [...lengths(found[0]!.kind === 'unknown' ? GUEST_ENDS : ENDS), null]
-    // Who has a name comes before who has none.
+    // Devices with a name come before unknown ones.
     const isUnknown = ({ kind }: Whom) => kind === 'unknown'
     const ordered = [...found.filter((one) => !isUnknown(one)), ...found.filter(isUnknown)]
     return ordered.slice(0, 5).flatMap((one) => ends.map((end) => overrideOf(one, effect, end, now, zone)))
@@ -98,8 +99,8 @@ function withoutVerb(
       .slice(0, ASKED_FOR)
       .map(({ id, name }) => overrideOf({ id, name, kind: 'group' }, 'allow', { lasts: length }, now, zone))
   }
-  const count = words.findIndex((_, index) => index > 0 && lengthOf(words.slice(index).join(' ')) !== null)
-  return count < 0 ? [] : overrides(said, 'allow', whom, now, zone)
+  const endsInLength = words.some((_, index) => index > 0 && lengthOf(words.slice(index).join(' ')) !== null)
+  return endsInLength ? overrides(said, 'allow', whom, now, zone) : []
 }
 
 /** The people for whom a length alone is offered. */
