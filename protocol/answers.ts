@@ -1,6 +1,8 @@
+import type { ChangeCounts } from '../core/change/entries.ts'
 import type { Fault } from '../core/policy/shape.ts'
 import type { Effect, Override, Policy } from '../core/policy/types.ts'
 import type { WifiAccess } from '../core/export/wifi.ts'
+import type { SavedActForm } from './edits.ts'
 import type { HelperLimit, Role, TokenRole } from './roles.ts'
 import type { OwnPlace } from './places.ts'
 import type { AccessRequest } from './request.ts'
@@ -84,6 +86,8 @@ export interface RevisionAnswer {
   readonly author: string
   readonly note: string
   readonly createdAt: string
+  /** How many entries of each kind it changed; null = applied before Kairostat noted that. */
+  readonly changed: ChangeCounts | null
 }
 
 /**
@@ -140,19 +144,6 @@ export interface UsageAnswer {
 }
 
 /**
- * `GET /api/lookups/learned`: a name that a device looked up in a span of time; `usual` says that it did so
- * before, too, and `others` which other adapters do.
- */
-export interface LearnedAnswer {
-  readonly name: string
-  readonly tries: number
-  readonly first: string
-  readonly last: string
-  readonly usual: boolean
-  readonly others: readonly string[]
-}
-
-/**
  * `GET /api/overrides`: what was done to overrides by whom, the latest first; `until` is the end that it then
  * had.
  */
@@ -161,6 +152,7 @@ export interface OverrideActAnswer {
   readonly act: 'made' | 'changed' | 'lifted'
   readonly effect: Effect
   readonly who: Override['who']
+  readonly what: Override['what']
   readonly more: Override['more']
   readonly until: string | null
   readonly note: string
@@ -229,11 +221,13 @@ export interface DraftPartsAnswer {
 }
 
 /**
- * `GET /api/draft/steps`: the edit of the draft that can be undone and the one that can be redone, by number.
+ * `GET /api/draft/steps`: the edit of the draft that can be undone and the one that can be redone, by number;
+ * with the entry that each is about ("rule Quiet bench").
  */
 export interface StepsAnswer {
   readonly undo: number | null
   readonly redo: number | null
+  readonly titles: { readonly undo: string; readonly redo: string }
 }
 
 /** `GET /api/gateway`: how the gateway stands to what is live. */
@@ -262,6 +256,12 @@ export interface ErrorAnswer {
   readonly faults?: readonly Fault[]
 }
 
+/** `GET /api/saved-acts`: an act under a name of one's own, and who saved it. */
+export interface SavedActAnswer extends SavedActForm {
+  readonly id: string
+  readonly author: string
+}
+
 /** The topics of `GET /api/events`: each is a thing to ask for again. */
 export const TOPICS = [
   'draft',
@@ -272,6 +272,7 @@ export const TOPICS = [
   'allowances',
   'lists',
   'requests',
+  'saved-acts',
   'session',
 ] as const
 export type Topic = (typeof TOPICS)[number]

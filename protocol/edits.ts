@@ -9,6 +9,7 @@ import {
   type Effect,
   type OverrideWho,
   type Rule,
+  type What,
 } from '../core/policy/types.ts'
 import {
   id,
@@ -19,6 +20,7 @@ import {
   appForm,
   ruleForm,
   note,
+  overrideWhat,
   overrideWho,
   instant,
 } from '../core/policy/parts.ts'
@@ -32,13 +34,15 @@ const seconds: Reader<number> = (value, path, faults) => {
 /**
  * A device to add (`id` null) or to replace; `groups` are all that it is then in, by id or by name, one that
  * is not there being made (`null` = as before); `person` is the one whose it is then, likewise (missing = as
- * before, `null` = nobody's); with a `mark` only while it is as that says.
+ * before, `null` = nobody's); `like` is a device that the same rules apply to then: it is in the same groups,
+ * people left aside, and rules name it beside that one; with a `mark` only while it is as that says.
  */
 export interface DeviceEdit {
   readonly id: string | null
   readonly device: Omit<Device, 'id'>
   readonly groups: readonly string[] | null
   readonly person?: string | null | undefined
+  readonly like?: string | undefined
   readonly mark: string | null
 }
 
@@ -61,6 +65,7 @@ export const deviceEdits: Reader<DeviceEdits> = record({
       device: deviceForm,
       groups: nullable(list(label)),
       person: optional<string | null | undefined>(nullable(label), () => undefined),
+      like: optional<string | undefined>(id, () => undefined),
       mark: nullable(id),
     }),
   ),
@@ -102,6 +107,7 @@ export const ruleEdits: Reader<RuleEdits> = record({
 export interface OverrideWishForm {
   readonly effect: Effect
   readonly who: OverrideWho
+  readonly what: What | null
   readonly more: Amount | null
   readonly note: string
   readonly from: string | null
@@ -112,11 +118,25 @@ export interface OverrideWishForm {
 export const overrideWish: Reader<OverrideWishForm> = record({
   effect: oneOf(EFFECTS),
   who: overrideWho,
+  what: overrideWhat,
   more: nullable(amount),
   note,
   from: nullable(instant),
   until: nullable(instant),
   lasts: nullable(seconds),
+})
+
+/** An act under a name of one's own: an override for so many seconds, from whenever it is done. */
+export interface SavedActForm extends Pick<OverrideWishForm, 'effect' | 'who' | 'what'> {
+  readonly name: string
+  readonly lasts: number
+}
+export const savedActReader: Reader<SavedActForm> = record({
+  name: label,
+  effect: oneOf(EFFECTS),
+  who: overrideWho,
+  what: overrideWhat,
+  lasts: seconds,
 })
 
 /**

@@ -16,10 +16,12 @@ import {
   deviceEdits as readEdits,
   ruleEdits as readRuleEdits,
   overrideWish as readOverride,
+  savedActReader,
   type AppEdits,
   type DeviceEdits,
   type GuestPassForm,
   type OverrideWishForm,
+  type SavedActForm,
   type RuleEdits,
 } from './edits.ts'
 import { documentReader as readDocument } from '../core/policy/read.ts'
@@ -38,12 +40,16 @@ import type {
   Schedule,
   SiteList,
 } from '../core/policy/types.ts'
+import type { Entry } from '../core/change/entries.ts'
+import { KINDS } from '../core/policy/kinds.ts'
 import { AUDIT_DAYS, AUDIT_KINDS, type AuditKind } from './audit.ts'
 import { MAIL_SECURITIES, NOTICE_KINDS, type MailSecurity, type NoticeKind } from './notice.ts'
 import { MACHINE_NAMES } from './people.ts'
 import { COPIED_KINDS } from './places.ts'
 import { LOG_KINDS, LOG_TRANSPORTS, type LogKind, type LogTransport } from './syslog.ts'
 import { ROLES, TOKEN_ROLES, type HelperLimit, type Role, type TokenRole } from './roles.ts'
+
+const ENTRY_REF_KINDS: readonly Entry['kind'][] = [...KINDS, 'place', 'order']
 
 /** The fewest characters of a password. */
 export const PASSWORD_LENGTH = 10
@@ -105,6 +111,7 @@ export const appEditsForm: Schema<AppEdits> = schemaOf(readAppEdits)
 export const ruleEditsForm: Schema<RuleEdits> = schemaOf(readRuleEdits)
 export const ruleForm: Schema<Omit<Rule, 'id'>> = schemaOf(readRule, 'rule')
 export const overrideForm: Schema<OverrideWishForm> = schemaOf(readOverride, 'override')
+export const savedActForm: Schema<SavedActForm> = schemaOf(savedActReader)
 
 const name = string().trim().max(100, 'is longer than 100 characters').required('is empty: enter a name')
 
@@ -211,7 +218,19 @@ export const setUpForm = object({
   place: placeForm.required(),
 }).noUnknown()
 
+/** Entries in which the draft differs from what is live, by kind and id ('' of the place and of the order). */
+const entryRefs = array(
+  object({
+    kind: mixed<Entry['kind']>().oneOf(ENTRY_REF_KINDS, 'is no kind of entry').defined('is missing'),
+    id: string().max(200).defined('is missing'),
+  }).noUnknown(),
+).max(20_000, 'names more than 20,000 entries')
+
+export const discardForm = object({ entries: entryRefs.required('is missing') }).noUnknown()
+
 export const putLiveForm = object({
+  /** The changes of the draft that stay in it and are not applied. */
+  later: entryRefs.default([]),
   note: string().trim().max(500, 'is longer than 500 characters').default(''),
   /** The number of an earlier revision that is applied again in the draft's place. */
   again: number().integer('is not a whole number').max(2_000_000_000, 'is not the number of a revision'),

@@ -11,6 +11,16 @@ export interface Entry {
   readonly fields: readonly string[]
 }
 
+/** How many entries of each kind differ; a kind without a difference is missing. */
+export type ChangeCounts = Readonly<Partial<Record<Entry['kind'], number>>>
+
+/** Counts the differences between two policies by kind. */
+export function countChanges(before: Policy, after: Policy): ChangeCounts {
+  const counts: Partial<Record<Entry['kind'], number>> = {}
+  for (const { kind } of entriesBetween(before, after)) counts[kind] = (counts[kind] ?? 0) + 1
+  return counts
+}
+
 /**
  * Returns the differences between two policies, part by part: matched by id, removals named as they were. A
  * changed order of rules is one entry.

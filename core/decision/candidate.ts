@@ -98,11 +98,11 @@ function ofOverride(policy: Policy, override: Override): Candidate {
     id: override.id,
     effect: override.effect,
     logs: false,
-    internet: true,
+    internet: override.what === null,
     alwaysActive: false,
     ...whom(policy, override.who, override.who.macs),
     inForce: (from, until) => clip([range], from, until),
-    matches: () => true,
+    matches: override.what === null ? () => true : whatMatches(policy, override.what),
   }
 }
 

@@ -49,12 +49,12 @@ export function clauseItems(
 }
 
 function itemsOf(policy: Policy, id: string) {
-  const rule = policy.rules.find((one) => one.id === id)
-  if (!rule) {
-    const override = policy.overrides.find((one) => one.id === id)!
-    return { effect: override.effect, items: [EVERYTHING] }
+  const { effect, what } =
+    policy.rules.find((one) => one.id === id) ?? policy.overrides.find((one) => one.id === id)!
+  return {
+    effect,
+    items: what === null || what.internet ? [EVERYTHING] : coveredItems(policy, what),
   }
-  return { effect: rule.effect, items: rule.what.internet ? [EVERYTHING] : coveredItems(policy, rule.what) }
 }
 
 function coveredItems(policy: Policy, what: What): Items {

@@ -1,8 +1,9 @@
 import type { Destination } from '../destination/destination.ts'
+import type { Candidate } from './candidate.ts'
 import type { Compiled } from './compile.ts'
 import type { Subject } from './subject.ts'
 import { verdictOf, type Verdict } from './standing.ts'
-import { timelines } from './timeline.ts'
+import { timelines, type Segment } from './timeline.ts'
 
 /**
  * A longest stretch `[from, until)` (seconds), clipped to what was asked, in which one clause decides about a
@@ -25,10 +26,34 @@ export function verdictSpans(
   from: number,
   until: number,
 ): VerdictSpan[] {
+  return verdictSpansOf(compiled, [subject], destination, from, until)[0]!
+}
+
+/** Returns the same for each of many subjects. */
+export function verdictSpansOf(
+  compiled: Compiled,
+  subjects: readonly Subject[],
+  destination: Destination,
+  from: number,
+  until: number,
+): VerdictSpan[][] {
   const candidates = new Map(compiled.candidates.map((candidate) => [candidate.id, candidate]))
-  const [line] = timelines(compiled, [subject], from, until)
+  // Many devices share their segments.
+  const known = new Map<readonly Segment[], VerdictSpan[]>()
+  return timelines(compiled, subjects, from, until).map(({ segments }) => {
+    const spans = known.get(segments) ?? spansOf(candidates, segments, destination)
+    known.set(segments, spans)
+    return spans
+  })
+}
+
+function spansOf(
+  candidates: ReadonlyMap<string, Candidate>,
+  segments: readonly Segment[],
+  destination: Destination,
+): VerdictSpan[] {
   const spans: VerdictSpan[] = []
-  for (const segment of line!.segments) {
+  for (const segment of segments) {
     const verdict: Verdict =
       segment.decidedBy?.kind === 'shielded'
         ? { effect: 'allow', decidedBy: segment.decidedBy }

@@ -1,7 +1,14 @@
 import ICAL from 'ical.js'
 import Papa from 'papaparse'
 import { expect, test } from 'vitest'
-import { answerJson, answerTable, blockedCalendar, connectionTable, type AnswerRow } from './answer.ts'
+import {
+  answerJson,
+  answerTable,
+  blockedCalendar,
+  connectionTable,
+  reachTable,
+  type AnswerRow,
+} from './answer.ts'
 
 const rows: AnswerRow[] = [
   {
@@ -26,17 +33,22 @@ const rows: AnswerRow[] = [
   },
 ]
 
+const ASKED = { at: 1795428060, zone: 'Europe/Athens' }
+
 test('the answer as a table holds every value, and no formula', () => {
   for (const delimiter of [',', '\t'] as const) {
-    expect(Papa.parse<object>(answerTable(rows, delimiter), { header: true, delimiter }).data).toEqual([
-      {
-        ...rows[0],
-        name: '\'=Big "screen"',
-        since: '2026-11-23T10:00:00Z',
-        until: '2026-11-23T11:00:00Z',
-      },
-      { ...rows[1], since: '', until: '' },
-    ])
+    expect(Papa.parse<object>(answerTable(rows, ASKED, delimiter), { header: true, delimiter }).data).toEqual(
+      [
+        {
+          ...rows[0],
+          name: '\'=Big "screen"',
+          since: '2026-11-23T10:00:00Z',
+          until: '2026-11-23T11:00:00Z',
+          at: '2026-11-23T12:01:00+02:00',
+        },
+        { ...rows[1], since: '', until: '', at: '2026-11-23T12:01:00+02:00' },
+      ],
+    )
   }
   expect(JSON.parse(answerJson(rows, 1795428060))).toMatchObject({
     at: '2026-11-23T10:01:00Z',
@@ -45,6 +57,17 @@ test('the answer as a table holds every value, and no formula', () => {
       { since: null, until: null },
     ],
   })
+})
+
+test('who can reach something is a table that says what was asked, and when', () => {
+  const row = { name: 'Till', group: '@Front', reaches: false, by: 'No video', until: 1795431600 }
+  expect(reachTable([row, { ...row, reaches: true, by: '', until: null }], 'clipriver.example', ASKED)).toBe(
+    [
+      'name,group,destination,reaches,by,until,at',
+      "Till,'@Front,clipriver.example,no,No video,2026-11-23T11:00:00Z,2026-11-23T12:01:00+02:00",
+      "Till,'@Front,clipriver.example,yes,,,2026-11-23T12:01:00+02:00",
+    ].join('\r\n'),
+  )
 })
 
 test('blocked times become events, neighbours one', () => {

@@ -2,7 +2,7 @@ import ICAL from 'ical.js'
 import Papa from 'papaparse'
 import { isBlocked, type State } from '../decision/standing.ts'
 import { unite } from '../time/ranges.ts'
-import { instantText } from '../time/instant.ts'
+import { instantText, offsetText } from '../time/instant.ts'
 import { guard } from '../import/device-csv.ts'
 
 /**
@@ -20,22 +20,64 @@ export interface AnswerRow {
   readonly allowance: string
 }
 
+/** The moment of which an answer speaks (seconds), in the zone of its place. */
+export interface AnswerTime {
+  readonly at: number
+  readonly zone: string
+}
+
 const COLUMNS = ['name', 'group', 'state', 'by', 'since', 'until', 'network', 'allowance'] as const
+const boundText = (instant: number | null) => (instant === null ? '' : instantText(instant))
 const textOf = ({ since, until, ...row }: AnswerRow) => ({
   ...row,
-  since: since === null ? '' : instantText(since),
-  until: until === null ? '' : instantText(until),
+  since: boundText(since),
+  until: boundText(until),
 })
 
 /**
- * The answer as CSV (RFC 4180), or parted by tabs for a clipboard; instants in UTC, no value that a
- * spreadsheet would take for a formula.
+ * The answer as CSV (RFC 4180), or parted by tabs for a clipboard; `since` and `until` in UTC, the moment
+ * asked in local time with its offset, no value that a spreadsheet would take for a formula.
  */
-export function answerTable(rows: readonly AnswerRow[], delimiter: ',' | '\t' = ','): string {
-  const data = rows.map(textOf).map((row) => COLUMNS.map((column) => guard(row[column])))
+export function answerTable(
+  rows: readonly AnswerRow[],
+  { at, zone }: AnswerTime,
+  delimiter: ',' | '\t' = ',',
+): string {
+  const moment = offsetText(at, zone)
+  const data = rows.map(textOf).map((row) => [...COLUMNS.map((column) => guard(row[column])), moment])
   return Papa.unparse(
-    { fields: [...COLUMNS], data },
+    { fields: [...COLUMNS, 'at'], data },
     { delimiter, newline: delimiter === ',' ? '\r\n' : '\n' },
+  )
+}
+
+/**
+ * A line of the answer to "who can reach this": whether a device can, by what it is decided ('' = by nothing),
+ * and until when (seconds; `null` = no end in sight).
+ */
+export interface ReachRow {
+  readonly name: string
+  readonly group: string
+  readonly reaches: boolean
+  readonly by: string
+  readonly until: number | null
+}
+
+/** Who can reach a destination, as CSV like `answerTable`. */
+export function reachTable(rows: readonly ReachRow[], destination: string, { at, zone }: AnswerTime): string {
+  const moment = offsetText(at, zone)
+  return Papa.unparse(
+    {
+      fields: ['name', 'group', 'destination', 'reaches', 'by', 'until', 'at'],
+      data: rows.map(({ name, group, reaches, by, until }) => [
+        ...[name, group, destination].map(guard),
+        reaches ? 'yes' : 'no',
+        guard(by),
+        boundText(until),
+        moment,
+      ]),
+    },
+    { newline: '\r\n' },
   )
 }
 

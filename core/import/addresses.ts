@@ -55,9 +55,11 @@ const HEAD = 20_000
  */
 export function readAddresses(text: string, progress: (done: number) => void = () => {}): Reading {
   const plain = text.replace(/^\uFEFF/, '')
-  if (isDeviceList(plain.slice(0, HEAD)))
+  const head = plain.slice(0, HEAD)
+  // The file of a DHCP server has such headings too, and more is known of it.
+  if (isDeviceList(head) && !keaLeases.matches(head))
     return { format: 'a list of devices', kind: 'devices', ...readDevices(plain, progress) }
-  const format = FORMATS.find((one) => one.matches(plain.slice(0, HEAD)))!
+  const format = FORMATS.find((one) => one.matches(head))!
   const sink = collector()
   const lines = numbered(plain, progress)
   format.read(format.hasLongLines ? lines : shortLines(lines), sink)

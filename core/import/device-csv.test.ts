@@ -4,6 +4,7 @@ import { describe, expect, test } from 'vitest'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { DEVICE_KINDS, MEDIUMS, type Policy } from '../policy/types.ts'
 import { readAddresses } from './addresses.ts'
+import { readDevices } from './device-csv.ts'
 import { writeDevices } from '../export/device-csv.ts'
 import { intakeOf } from './intake.ts'
 
@@ -62,6 +63,19 @@ const empty = (policy: Policy): Policy => ({
 })
 
 describe('a list of devices', () => {
+  test.each([
+    ['name,mac,group', 'Till,02:5e:10:00:00:01,Shop'],
+    ['Device Name;MAC Address;Groups', 'Till;02-5E-10-00-00-01;Shop'],
+    ['hostname\thwaddr\ttag', 'Till\t025e.1000.0001\tShop'],
+    ['comment,owner,MAC,Name', ',Shop,02:5e:10:00:00:01,Till'],
+  ])('the headings of others: “%s”', (heading, row) => {
+    const { rows, unread } = readDevices(`${heading}\n${row}\n`, () => {})
+    expect(unread).toEqual([])
+    expect(rows).toMatchObject([
+      { device: { name: 'Till', adapters: [{ mac: '02:5e:10:00:00:01' }] }, groups: ['Shop'] },
+    ])
+  })
+
   test('is read back without loss, whatever stands in it: into an empty draft and into its own', () => {
     fc.assert(
       fc.property(

@@ -11,6 +11,20 @@ import type { DeviceRow } from './device-row.ts'
 export const COLUMNS = ['id', 'name', 'kind', 'adapters', 'groups', 'shielded', 'note'] as const
 export type Column = (typeof COLUMNS)[number]
 
+/** The headings that other programs and people write, for each column. */
+const HEADINGS: Readonly<Record<Column, RegExp>> = {
+  id: /^id$/,
+  name: /^(?:(?:device|host|client)?[ _-]?name|device|host|client|description)$/,
+  kind: /^(?:(?:device[ _-]?)?(?:kind|type)|category)$/,
+  adapters:
+    /^(?:adapters?|macs?|(?:(?:mac|hardware|physical|ethernet|hw)[ _-]?)addr(?:ess)?(?:es)?|hwaddr|mac[ _-]?id)$/,
+  groups: /^(?:(?:device[ _-]?)?groups?|tags?|belongs to|owner|person|user)$/,
+  shielded: /^(?:shielded|never[ _-]?blocked)$/,
+  note: /^(?:notes?|comments?|remarks?)$/,
+}
+const columnOf = (heading: string): string =>
+  COLUMNS.find((column) => HEADINGS[column].test(heading)) ?? heading
+
 /** Whether a text begins with the heading of such a list. */
 export function isDeviceList(head: string): boolean {
   return headingOf(head) !== null
@@ -117,7 +131,7 @@ function headingOf(
   const [heading = '', newline = '\n'] = /^[^\r\n]{0,500}(?=(\r\n|\n|\r)?)/.exec(text) ?? []
   for (const delimiter of [',', ';', '\t']) {
     const columns = (Papa.parse<string[]>(heading, { delimiter }).data[0] ?? []).map((name) =>
-      name.trim().toLowerCase(),
+      columnOf(name.trim().toLowerCase()),
     )
     if (columns.includes('name') && columns.includes('adapters'))
       return { columns, delimiter, newline: newline as '\n' }

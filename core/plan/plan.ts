@@ -200,13 +200,12 @@ export function networksNamedIn({ rules, overrides }: Policy): ReadonlySet<strin
 
 function clauseOf(policy: Policy, id: string): Clause {
   const rule = policy.rules.find((one) => one.id === id)
-  if (rule)
-    return {
-      id,
-      effect: rule.logOnly ? 'log' : rule.effect,
-      what: rule.what.internet ? null : plannedOf(policy, rule.what),
-    }
-  return { id, effect: policy.overrides.find((one) => one.id === id)!.effect, what: null }
+  const { effect, what } = rule ?? policy.overrides.find((one) => one.id === id)!
+  return {
+    id,
+    effect: rule?.logOnly ? 'log' : effect,
+    what: what === null || what.internet ? null : plannedOf(policy, what),
+  }
 }
 
 // A list may hold a million names: it is made ready once, whatever policy it is in.

@@ -97,7 +97,7 @@ function withoutDefaults(value: unknown, key: string): unknown {
 function isDefault(name: string, value: unknown): boolean {
   if (name === 'enabled') return value === true
   if (name === 'kind') return value === 'other'
-  if (name === 'after' || name === 'more') return value === null
+  if (name === 'after' || name === 'more' || name === 'what') return value === null
   if (name === 'from') return value === '00:00'
   return (
     value === undefined ||

@@ -2,20 +2,24 @@ import type { Override, Policy, Spent } from './types.ts'
 
 /**
  * The overrides that speak only of what the policy has, in their order: one for a device or group that is
- * gone has nobody left to meet.
+ * gone has nobody left to meet, one of a list or app that is gone nothing to cover.
  */
-export function overridesFor(
-  policy: Pick<Policy, 'devices' | 'groups' | 'networks'>,
-  all: readonly Override[],
-): Override[] {
+export function overridesFor<T extends Pick<Override, 'who' | 'what'>>(
+  policy: Pick<Policy, 'devices' | 'groups' | 'networks' | 'siteLists' | 'apps'>,
+  all: readonly T[],
+): T[] {
   const devices = new Set(policy.devices.map(({ id }) => id))
   const groups = new Set(policy.groups.map(({ id }) => id))
   const networks = new Set(policy.networks.map(({ id }) => id))
+  const lists = new Set(policy.siteLists.map(({ id }) => id))
+  const apps = new Set(policy.apps.map(({ id }) => id))
   return all.filter(
-    ({ who }) =>
+    ({ who, what }) =>
       [...who.devices, ...who.except.devices].every((id) => devices.has(id)) &&
       [...who.groups, ...who.except.groups].every((id) => groups.has(id)) &&
-      [...who.networks, ...who.except.networks].every((id) => networks.has(id)),
+      [...who.networks, ...who.except.networks].every((id) => networks.has(id)) &&
+      (what === null ||
+        (what.siteLists.every((id) => lists.has(id)) && what.apps.every((id) => apps.has(id)))),
   )
 }
 

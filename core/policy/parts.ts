@@ -345,9 +345,15 @@ export const rule: Reader<Rule> = checked(record({ id, ...ruleFields }), allowan
 export const until: Reader<string | null> = (value, path, faults) =>
   value === null ? null : instant(value, path, faults)
 export const overrideWho: Reader<OverrideWho> = record({ ...whoFields, macs: list(mac) })
+/** The part that an override is on; the internet as a whole is `null`, written or missing. */
+export const overrideWhat: Reader<What | null> = nullable<What | null>((value, path, faults) => {
+  const read = what(value, path, faults)
+  return read.internet === true ? null : read
+})
 const overrideFields = {
   effect: oneOf(EFFECTS),
   who: overrideWho,
+  what: overrideWhat,
   more: nullable(amount),
   from: instant,
   until,
@@ -357,8 +363,11 @@ const endsLater = ({ from, until }: { readonly from: string; readonly until: str
   until !== null && until <= from
     ? `ends at ${until}, not after it begins at ${from}: put the earlier instant first`
     : null
-const moreAllows = ({ effect, more }: Omit<Override, 'id'>) =>
-  more !== null && effect !== 'allow' ? 'adds to allowances: its "effect" must be "allow"' : null
+const moreAllows = ({ effect, more, what }: Omit<Override, 'id'>) => {
+  if (more === null) return null
+  if (effect !== 'allow') return 'adds to allowances: its "effect" must be "allow"'
+  return what === null ? null : 'adds to allowances, whatever they are of: leave out "what"'
+}
 export const override: Reader<Override> = checked(
   checked(record({ id, ...overrideFields }), endsLater),
   moreAllows,

@@ -316,6 +316,23 @@ describe('faults', () => {
       'overrides[0]',
       'not after it begins',
     ],
+    ...(
+      [
+        [
+          'what',
+          'more that is of a part',
+          { more: { minutes: 20 }, what: { sites: ['reelbrook.example'] } },
+          'leave out "what"',
+        ],
+        ['what.apps[0]', 'a part that is not there', { what: { apps: ['gone'] } }, '"gone" is not an app'],
+        ['what', 'a part and all', { what: { internet: true, services: ['tcp/21'] } }, 'keep one of the two'],
+      ] as const
+    ).map(([where, name, more, words]): [string, unknown, string, string] => [
+      `an override: ${name}`,
+      { ...BASE, overrides: [{ ...BASE.overrides[0], ...more }] },
+      `overrides[0].${where === 'what' && 'more' in more ? 'more' : where}`,
+      words,
+    ]),
     [
       'an override by the local clock',
       { ...BASE, overrides: [{ id: 'o', effect: 'allow', who: {}, from: '2026-11-27T20:00', until: null }] },

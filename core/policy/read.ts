@@ -13,7 +13,7 @@ import {
   version,
 } from './parts.ts'
 import { list, MOST_FAULTS, record, type Fault, type Reader } from './shape.ts'
-import type { Override, Policy, Who } from './types.ts'
+import type { Override, Policy, What, Who } from './types.ts'
 
 /** The most times in which allowances were used up. */
 const MOST_SPENT = 100_000
@@ -96,7 +96,7 @@ function isWhole(policy: Partial<Policy>): policy is Policy {
     lists.every(Array.isArray) &&
     policy.devices!.every((entry) => Array.isArray(entry.adapters)) &&
     policy.rules!.every((entry) => entry.who?.except && entry.what && entry.when) &&
-    policy.overrides!.every((entry) => entry.who?.except)
+    policy.overrides!.every((entry) => entry.who?.except && (entry.what === null || entry.what?.apps))
   )
 }
 
@@ -183,15 +183,21 @@ function referenceFaults(policy: Policy): Fault[] {
     ...check('device', who.except.devices, `${path}.except.devices`),
     ...check('group', who.except.groups, `${path}.except.groups`),
   ]
+  const checkWhat = ({ siteLists, apps }: What, path: string) => [
+    ...check('list', siteLists, `${path}.siteLists`),
+    ...check('app', apps, `${path}.apps`),
+  ]
   return [
     ...policy.groups.flatMap(({ members }, index) => check('device', members, `groups[${index}].members`)),
     ...policy.rules.flatMap(({ who, what, when }, index) => [
       ...checkWho(who, `rules[${index}].who`),
-      ...check('list', what.siteLists, `rules[${index}].what.siteLists`),
-      ...check('app', what.apps, `rules[${index}].what.apps`),
+      ...checkWhat(what, `rules[${index}].what`),
       ...('schedules' in when ? check('schedule', when.schedules, `rules[${index}].when.schedules`) : []),
     ]),
-    ...policy.overrides.flatMap(({ who }, index) => checkWho(who, `overrides[${index}].who`)),
+    ...policy.overrides.flatMap(({ who, what }, index) => [
+      ...checkWho(who, `overrides[${index}].who`),
+      ...(what ? checkWhat(what, `overrides[${index}].what`) : []),
+    ]),
     ...policy.spent.flatMap(({ rule, device }, index) => [
       ...check('rule', [rule], `spent[${index}].rule`, false),
       ...check('device', device === null ? [] : [device], `spent[${index}].device`, false),

@@ -186,13 +186,14 @@ export interface Rule {
 }
 
 /**
- * A temporary block or opening of the internet, or with `more` an addition to allowances; instants in UTC,
- * half-open, `until: null` = until lifted.
+ * A temporary block or opening of `what` (`null` = of the internet as a whole), or with `more` an addition to
+ * allowances; instants in UTC, half-open, `until: null` = until lifted.
  */
 export interface Override {
   readonly id: string
   readonly effect: Effect
   readonly who: OverrideWho
+  readonly what: What | null
   readonly more: Amount | null
   readonly from: string
   readonly until: string | null

@@ -74,6 +74,18 @@ export function localText(instant: number, zone: string): string {
 }
 
 /**
+ * Writes the reading of the wall clock in the zone with its offset (ISO 8601), for files that people read.
+ *
+ * @example offsetText(1795608000, 'Europe/Athens') // '2026-11-25T14:00:00+02:00'
+ */
+export function offsetText(instant: number, zone: string): string {
+  return Temporal.Instant.fromEpochMilliseconds(instant * 1000).toString({
+    timeZone: zone,
+    smallestUnit: 'second',
+  })
+}
+
+/**
  * Reads a date ("2026-12-24") as the number of days since 1970-01-01; `null` where there is no such date.
  *
  * @example readDate('1970-01-02') // 1

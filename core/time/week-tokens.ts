@@ -93,8 +93,19 @@ function* tokensOf(text: string): Generator<Token> {
   yield { kind: 'end', text: '', from: text.length, until: text.length }
 }
 
+/** The longest text of a week, in UTF-16 code units. */
+const MAX_WEEK_CHARS = 5000
+
 /** Reads a text by its tokens; a Fault that is thrown on the way becomes the answer. */
 export function attempt<T>(text: string, read: (tokens: Tokens) => T): Read<T> {
+  if (text.length > MAX_WEEK_CHARS)
+    return {
+      fault: {
+        from: MAX_WEEK_CHARS,
+        until: text.length,
+        message: `It is longer than ${MAX_WEEK_CHARS} characters.`,
+      },
+    }
   try {
     return { value: read(new Tokens(text)) }
   } catch (error) {

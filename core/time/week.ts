@@ -18,8 +18,6 @@ export type Week = readonly (readonly Span[])[]
 export const DAY_NAMES = ['Mo', 'Tu', 'We', 'Th', 'Fr', 'Sa', 'Su'] as const
 
 const MINUTES = 1440
-/** The longest text of a week, in UTF-16 code units. */
-const MAX_WEEK_CHARS = 5000
 const WHOLE_DAY: readonly Span[] = [{ start: 0, end: MINUTES }]
 
 /**
@@ -29,14 +27,6 @@ const WHOLE_DAY: readonly Span[] = [{ start: 0, end: MINUTES }]
  * @example readWeek('Mo-Fr 21:00-07:00').value[0] // [{ start: 1260, end: 1860 }]
  */
 export function readWeek(text: string): Read<Week> {
-  if (text.length > MAX_WEEK_CHARS)
-    return {
-      fault: {
-        from: MAX_WEEK_CHARS,
-        until: text.length,
-        message: `It is longer than ${MAX_WEEK_CHARS} characters.`,
-      },
-    }
   return attempt(text, (tokens) => {
     const week = Array<readonly Span[]>(7).fill([])
     if (tokens.take('24/7')) {
@@ -55,14 +45,6 @@ export function readWeek(text: string): Read<Week> {
 
 /** Reads the hours of an exception: `off`, `24/7`, or times without days. */
 export function readExceptionHours(text: string): Read<readonly Span[]> {
-  if (text.length > MAX_WEEK_CHARS)
-    return {
-      fault: {
-        from: MAX_WEEK_CHARS,
-        until: text.length,
-        message: `It is longer than ${MAX_WEEK_CHARS} characters.`,
-      },
-    }
   return attempt(text, (tokens) => {
     const hours = tokens.take('24/7') ? WHOLE_DAY : readHours(tokens)
     tokens.expect('end', 'The hours of an exception are “off”, “24/7”, or times without days.')

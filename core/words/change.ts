@@ -1,5 +1,6 @@
 import { HOUR } from '../time/duration.ts'
-import type { Entry } from '../change/entries.ts'
+import type { ChangeCounts, Entry } from '../change/entries.ts'
+import { ENTRY_KINDS } from '../policy/kinds.ts'
 import type { AccessDifference, DeviceChange, GainOrLoss } from '../change/hours.ts'
 import type { Adapter, Allowance, Exception, Policy, What, When, Who } from '../policy/types.ts'
 import { adapterWords } from './device.ts'
@@ -17,6 +18,22 @@ const KIND: Readonly<Record<Entry['kind'], string>> = {
   rule: 'Rule',
   place: 'Settings',
   order: 'Order of the rules',
+}
+
+/**
+ * Says in one line how many entries of each kind differ; '' where none does.
+ *
+ * @example countsWords({ rule: 2, schedule: 1, place: 1 }) // '2 rules, 1 schedule, settings'
+ */
+export function countsWords(counts: ChangeCounts): string {
+  return (Object.keys(KIND) as Entry['kind'][])
+    .toSorted((a, b) => (counts[b] ?? 0) - (counts[a] ?? 0))
+    .flatMap((kind) => {
+      const [count, word] = [counts[kind], KIND[kind].toLowerCase()]
+      if (count === undefined) return []
+      return kind in ENTRY_KINDS ? [countWords(count, word)] : [word]
+    })
+    .join(', ')
 }
 
 const FIELD: Readonly<Record<string, string>> = {

@@ -1,6 +1,6 @@
 import type { Override, Policy } from '../policy/types.ts'
 import { localText, readInstant } from '../time/instant.ts'
-import { amountWords, whoWords } from './rule.ts'
+import { amountWords, whatWords, whoWords } from './rule.ts'
 
 /**
  * The subject of an override in words: those whom it names, and addresses by the names that they have.
@@ -17,8 +17,14 @@ export function subjectWords(
     .join(', ')
 }
 
-/** An override in words: "Allowed: Lena’s tablet, 2026-11-28 18:00 until 18:30 (homework)". */
-export function overrideWords({ effect, who, more, from, until, note }: Override, policy: Policy): string {
+/**
+ * An override in words: "Allowed: Lena’s tablet, 2026-11-28 18:00 until 18:30 (homework)", for a part
+ * "Blocked: Lena’s tablet from reelbrook.example, …".
+ */
+export function overrideWords(
+  { effect, who, what, more, from, until, note }: Override,
+  policy: Policy,
+): string {
   const zone = policy.place.timeZone
   const local = (instant: string) => localText(readInstant(instant)!, zone).slice(0, 16).replace('T', ' ')
   const [start, end] = [local(from), until === null ? null : local(until)]
@@ -27,5 +33,6 @@ export function overrideWords({ effect, who, more, from, until, note }: Override
   const about = note === '' ? '' : ` (${note})`
   const restriction = effect === 'allow' ? 'Allowed' : 'Blocked'
   const act = more === null ? restriction : `${amountWords(more)} more`
-  return `${act}: ${subjectWords(who, policy)}, ${start} ${ends}${about}`
+  const part = what === null ? '' : ` ${effect === 'allow' ? 'to' : 'from'} ${whatWords(what, policy)}`
+  return `${act}: ${subjectWords(who, policy)}${part}, ${start} ${ends}${about}`
 }

@@ -175,10 +175,13 @@ const rule = fc.record({
 const override = fc.record({
   effect,
   who: overrideWho,
+  what: fc.option(what),
   more: fc.option(amount, { freq: 1 }),
   from: instants,
   length: fc.option(fc.integer({ min: 1, max: 100_000 })),
 })
+
+const isPart = (what: object | null) => what !== null && !('internet' in what)
 
 /** Documents of small policies that are free of faults. */
 export const documents = fc
@@ -222,7 +225,7 @@ export const documents = fc
     overrides: overrides.map(({ from, length, ...entry }, index) => ({
       id: `o${index}`,
       ...entry,
-      more: entry.effect === 'allow' ? entry.more : null,
+      more: entry.effect === 'allow' && !isPart(entry.what) ? entry.more : null,
       from: instantText(from),
       until: length === null ? null : instantText(from + length),
     })),

@@ -172,7 +172,7 @@ function clausesOf(policy: Policy, subject: Subject, instant: number): Clause[] 
         includes(policy, who, subject),
     )
     .sort((a, b) => seconds(b.from) - seconds(a.from) || b.index - a.index)
-    .map(({ id, effect }): Clause => ({ id, kind: 'override', effect, internet: true }))
+    .map(({ id, effect, what }): Clause => ({ id, kind: 'override', effect, internet: what === null }))
   const rules = policy.rules
     .filter(({ id, enabled, logOnly, who, when, after }) => {
       if (after && !isSpent(policy, id, after.shared ? null : subject, instant)) return false
