@@ -88,6 +88,7 @@ test('a gateway takes overrides alone, beside the policy that it holds, and only
     id: 'late',
     effect: 'allow',
     who: { ...demo.rules[0]!.who, macs: [], networks: [], groups: [], devices: ['hall-radio'] },
+    what: null,
     more: null,
     from: '2026-11-23T08:00:00Z',
     until: null,

@@ -12,7 +12,7 @@ import { demoDocument } from '../demo/policy.ts'
 import { auditAnswer, auditFile, keepFor } from './audit.ts'
 import { changeDevices, putDevice } from '../draft/draft-devices.ts'
 import { putRule, putSchedule } from '../draft/draft.ts'
-import { fillDraft, stepNumbers, takeStep } from '../draft/edit.ts'
+import { fillDraft, nextSteps, takeStep } from '../draft/edit.ts'
 import { setGateway } from '../gateways/gateway-settings.ts'
 import { endOverride, makeOverride } from '../live/overrides.ts'
 import { putLive } from '../live/apply.ts'
@@ -69,7 +69,7 @@ test('what somebody does stands in the log in words, old → new, with who and f
   await by('ben', (sql) =>
     putSchedule(sql, null, { name: 'Nap', week: 'Mo-Fr 13:00-14:00', exceptions: [], note: '' }),
   )
-  await by('ben', (sql) => putLive(sql, gateway, 'ben', 'for the autumn'))
+  await by('ben', (sql) => putLive(sql, gateway, 'ben', { note: 'for the autumn' }))
   const id = await by('ada', (sql) =>
     makeOverride(
       sql,
@@ -116,18 +116,18 @@ test('one undoes one’s own edits; another’s only after being asked, by name'
     by(account, (sql) => putDevice(sql, 'hall-radio', { ...radio, name }))
   await rename('ada', 'Hall wireless')
   await rename('ben', 'Hall set')
-  const { undo } = await stepNumbers(sql)
+  const { undo } = await nextSteps(sql)
   await expect(by('ada', (sql) => takeStep(sql, 'undo', undo!))).rejects.toMatchObject({
     code: 'others-edit',
     message: expect.stringContaining(
       'It was made by ben: Device “Hall set” name: Hall wireless → Hall set.',
     ) as unknown,
   })
-  expect((await stepNumbers(sql)).undo).toBe(undo)
+  expect((await nextSteps(sql)).undo).toBe(undo)
   await by('ada', (sql) => takeStep(sql, 'undo', undo!, true))
   await by('ada', (sql) => takeStep(sql, 'redo', undo!, true))
   await by('ben', (sql) => takeStep(sql, 'undo', undo!))
-  await by('ada', async (sql) => takeStep(sql, 'undo', (await stepNumbers(sql)).undo!))
+  await by('ada', async (sql) => takeStep(sql, 'undo', (await nextSteps(sql)).undo!))
   expect((await lines({ kind: 'edit' })).slice(0, 4)).toEqual([
     'ada edit: Undone: Device “Hall wireless” name: Hall radio → Hall wireless',
     'ben edit: Undone: Device “Hall set” name: Hall wireless → Hall set',

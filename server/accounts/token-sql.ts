@@ -1,23 +1,10 @@
+import type { TokenAnswer } from '../../protocol/answers.ts'
 import type { Rights, TokenRole } from '../../protocol/roles.ts'
 import { HERE, instant, type Sql } from '../database/database.ts'
 
-/**
- * A token of a program: what it is for and may do, by whom and when it was made, when it was last used, and
- * when it ends (instants in UTC).
- */
-export interface Token {
-  readonly id: string
-  readonly name: string
-  readonly author: string
-  readonly role: TokenRole
-  readonly madeAt: string
-  readonly usedAt: string | null
-  readonly until: string | null
-}
-
 /** Every token that is neither revoked nor over, the newest first. */
-export function tokens(sql: Sql): Promise<Token[]> {
-  return sql.query<Token>(
+export function tokens(sql: Sql): Promise<TokenAnswer[]> {
+  return sql.query<TokenAnswer>(
     `select id, name, account as author, role, ${instant('made_at')} as "madeAt", ${instant('used_at')} as "usedAt",
       ${instant('expires_at')} as until from token where expires_at is null or expires_at > now()
     order by made_at desc, id`,
@@ -27,7 +14,7 @@ export function tokens(sql: Sql): Promise<Token[]> {
 /** Keeps a new token by its hash, for so many days; `null` = until it is revoked. */
 export async function addToken(
   sql: Sql,
-  { id, name, author, hash, role }: Pick<Token, 'id' | 'name' | 'author' | 'role'> & { hash: string },
+  { id, name, author, hash, role }: Pick<TokenAnswer, 'id' | 'name' | 'author' | 'role'> & { hash: string },
   days: number | null,
 ): Promise<void> {
   await sql.query(

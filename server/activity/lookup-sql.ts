@@ -1,6 +1,7 @@
+import type { WatchedName } from '../../core/evidence/learn.ts'
 import type { Lookup } from '../../protocol/gateway/gateway.ts'
 import type { Settings } from '../../protocol/gateway/settings.ts'
-import type { LearnedAnswer, LookupsAnswer, RefusedAnswer, SeenNameAnswer } from '../../protocol/answers.ts'
+import type { LookupsAnswer, RefusedAnswer, SeenNameAnswer } from '../../protocol/answers.ts'
 import { instant, type Sql } from '../database/database.ts'
 
 /** The runs that are told at a time. */
@@ -73,8 +74,8 @@ export async function learnedNames(
   macs: readonly string[],
   from: string,
   until: string,
-): Promise<LearnedAnswer[]> {
-  const rows = await sql.query<Omit<LearnedAnswer, 'others'> & { others: string | string[] }>(
+): Promise<WatchedName[]> {
+  const rows = await sql.query<Omit<WatchedName, 'others'> & { others: string | string[] }>(
     `select name, sum(tries)::int as tries, ${instant('min(first_at)')} as first, ${instant('max(last_at)')} as last,
       exists (select 1 from lookup before where before.name = lookup.name and before.mac = any($1::text[]) and before.first_at < $2) as usual,
       (select coalesce(json_agg(distinct other.mac), '[]') from lookup other where other.name = lookup.name and other.mac <> all($1::text[])) as others

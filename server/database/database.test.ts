@@ -59,6 +59,7 @@ test('what an earlier program wrote is brought to the newest shape', async () =>
     {
       override: 'late',
       act: 'made',
+      what: null,
       more: null,
       effect: 'allow',
       who: { everyone: false, newcomers: false, ...named },
@@ -136,17 +137,26 @@ test('an override is lifted at the second, and its traces stay', async () => {
     new Date(Math.floor(Date.now() / 1000 + seconds) * 1000).toISOString().replace('.000', '')
   await addOverride(
     sql,
-    { id: 'old', effect: 'allow', who, more: null, from: at(-90_000 * 9), until: at(-86_400 * 9), note: '' },
+    {
+      id: 'old',
+      effect: 'allow',
+      who,
+      what: null,
+      more: null,
+      from: at(-90_000 * 9),
+      until: at(-86_400 * 9),
+      note: '',
+    },
     'me',
   )
   await addOverride(
     sql,
-    { id: 'running', effect: 'allow', who, more: null, from: at(-60), until: null, note: '' },
+    { id: 'running', effect: 'allow', who, what: null, more: null, from: at(-60), until: null, note: '' },
     'me',
   )
   await addOverride(
     sql,
-    { id: 'later', effect: 'block', who, more: null, from: at(600), until: at(900), note: '' },
+    { id: 'later', effect: 'block', who, what: null, more: null, from: at(600), until: at(900), note: '' },
     'me',
   )
   expect((await overrides(sql)).map(({ id }) => id)).toEqual(['running', 'later'])

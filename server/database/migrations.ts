@@ -665,4 +665,44 @@ alter table group_member add column is_owner boolean not null default false,
     where (is_owner) deferrable initially deferred;
 `,
   },
+  {
+    number: 23,
+    // The part that an override is on; none = the internet as a whole.
+    text: `
+alter table override add column what jsonb check (what is null or more is null);
+alter table override_act add column what jsonb;
+`,
+  },
+  {
+    number: 24,
+    // Acts under a name of one's own: what they override is in `act`, as protocol/edits.ts reads it.
+    text: `
+create table saved_act (
+  place text not null default current_setting('kairostat.place') references place on delete cascade,
+  id text not null,
+  name text not null check (name <> ''),
+  act jsonb not null,
+  author text not null,
+  position bigint generated always as identity,
+  primary key (place, id),
+  unique (place, name)
+);
+create policy here on saved_act using (place = current_setting('kairostat.place'));
+alter table saved_act enable row level security;
+`,
+  },
+  {
+    number: 25,
+    // The entry that an edit is about, in words; none = from before that was noted.
+    text: `
+alter table draft_step add column title text not null default '';
+`,
+  },
+  {
+    number: 26,
+    // How many entries of each kind a revision changed; none = from before that was noted.
+    text: `
+alter table revision add column changed jsonb;
+`,
+  },
 ]

@@ -82,7 +82,7 @@ const EDITS: Readonly<Record<string, (sql: Sql) => Promise<unknown>>> = {
     const gateway = await startGateway(simulatedPlane([], { timeZone: 'Europe/Lisbon', seed: 1 }), {
       folder: null,
     })
-    const number = await putLive(sql, gateway, 'ada', 'first')
+    const number = await putLive(sql, gateway, 'ada', { note: 'first' })
     const who = { ...demo.rules[0]!.who, macs: [], groups: [], networks: [], devices: [demo.devices[2]!.id] }
     const wish = { effect: 'allow', who, note: '', from: null, until: null, lasts: 60 } as const
     await endOverride(sql, await makeOverride(sql, wish, 'ada'), 'ada')

@@ -1,4 +1,5 @@
 import { startOfMinute } from '../../core/time/duration.ts'
+import { countChanges } from '../../core/change/entries.ts'
 import { readPolicy } from '../../core/policy/read.ts'
 import { canonicalText, digestOf } from '../../core/policy/canonical.ts'
 import type { Policy } from '../../core/policy/types.ts'
@@ -10,6 +11,8 @@ import { setUp } from '../accounts/sign-in.ts'
 import { SCHEMA, type Database, type Sql } from '../database/database.ts'
 import { FIRST } from '../../protocol/places.ts'
 import { migrate } from '../database/migrate.ts'
+import { emptyPolicy } from '../live/live.ts'
+import { addSavedAct } from '../live/saved-act-sql.ts'
 import { addOverride } from '../live/override-sql.ts'
 import { addRevision } from '../live/revision-sql.ts'
 import { officeDocument } from './office.ts'
@@ -51,6 +54,7 @@ export async function fillDemo(
     document: canonicalText(policy),
     author: DEMO_ACCOUNT,
     note: 'Winter schedules',
+    changed: countChanges(await emptyPolicy(sql), policy),
   })
   // As if it had been applied a while ago: what was in force is asked for the past, too.
   await sql.exec(`update revision set created_at = date_trunc('day', now()) - interval '9 days'`)
@@ -109,6 +113,7 @@ async function addDemoOverrides(sql: Sql, now: number): Promise<void> {
       id: 'ines-call',
       effect: 'allow',
       who: who('ines-phone'),
+      what: null,
       more: null,
       from: at(-35),
       until: at(95),
@@ -122,6 +127,7 @@ async function addDemoOverrides(sql: Sql, now: number): Promise<void> {
       id: 'screen-off',
       effect: 'block',
       who: who('big-screen'),
+      what: null,
       more: null,
       from: at(-10),
       until: at(50),
@@ -129,6 +135,16 @@ async function addDemoOverrides(sql: Sql, now: number): Promise<void> {
     },
     DEMO_ACCOUNT,
   )
+  const flat = { ...who(), groups: ['flat'] }
+  const dinner = {
+    id: 'dinner',
+    name: 'Dinner',
+    effect: 'block',
+    who: flat,
+    what: null,
+    lasts: 45 * 60,
+  } as const
+  await addSavedAct(sql, dinner, DEMO_ACCOUNT)
 }
 
 async function addDemoEdits(sql: Sql, policy: Policy): Promise<void> {

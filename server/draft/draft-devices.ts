@@ -62,8 +62,35 @@ export function changeDevices(sql: Sql, { edits, takeOut }: DeviceEdits): Promis
       draft,
       edits.map(({ groups, person }, index) => ({ device: ids[index]!, groups, person })),
     )
+    for (const [index, { like }] of edits.entries())
+      if (like !== undefined) await treatAlike(draft, ids[index]!, like)
     return { ids }
   })
+}
+
+/**
+ * Has the same rules apply to a device as to another: puts it into the groups of that, people left aside, and
+ * beside it into rules.
+ *
+ * @throws ApiError `not-found`
+ */
+async function treatAlike(draft: Edit, id: string, like: string): Promise<void> {
+  if (!(await draft.all('device')).some((device) => device.id === like))
+    throw new ApiError('not-found', `The draft has no “${like}”.`)
+  const beside = (ids: readonly string[]) => (ids.includes(like) && !ids.includes(id) ? [...ids, id] : ids)
+  for (const group of await draft.all('group')) {
+    const members = beside(group.members)
+    if (!group.person && members !== group.members) await draft.put('group', { ...group, members })
+  }
+  for (const rule of await draft.all('rule')) {
+    const { who } = rule
+    const [devices, except] = [beside(who.devices), beside(who.except.devices)]
+    if (devices !== who.devices || except !== who.except.devices)
+      await draft.put('rule', {
+        ...rule,
+        who: { ...who, devices, except: { ...who.except, devices: except } },
+      })
+  }
 }
 
 /** The groups that a device is in then, and its person, as in a `DeviceEdit`. */

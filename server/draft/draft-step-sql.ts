@@ -1,6 +1,7 @@
 import type { EntryKind } from '../../core/policy/kinds.ts'
 import { rule } from '../../core/policy/parts.ts'
 import type { Place } from '../../core/policy/types.ts'
+import type { StepsAnswer } from '../../protocol/answers.ts'
 import type { Sql } from '../database/database.ts'
 
 /** The number of steps that can be undone. */
@@ -31,6 +32,8 @@ export interface DraftStep {
   /** Its author; '' = from before that was noted. */
   readonly author: string
   readonly changes: readonly DraftChange[]
+  /** The entry that it is about, in words; '' = from before that was noted. */
+  readonly title: string
 }
 
 /**
@@ -38,11 +41,14 @@ export interface DraftStep {
  *
  * @returns its number
  */
-export async function addStep(sql: Sql, changes: readonly DraftChange[], author: string): Promise<number> {
+export async function addStep(
+  sql: Sql,
+  { changes, author, title }: Omit<DraftStep, 'number'>,
+): Promise<number> {
   await sql.query('delete from draft_step where undone')
   const [row] = await sql.query<{ number: number }>(
-    'insert into draft_step (changes, author) values ($1, $2) returning number',
-    [JSON.stringify(changes), author],
+    'insert into draft_step (changes, author, title) values ($1, $2, $3) returning number',
+    [JSON.stringify(changes), author, title],
   )
   // Numbers are those of all places: it is counted what this one has.
   await sql.query(
@@ -54,10 +60,10 @@ export async function addStep(sql: Sql, changes: readonly DraftChange[], author:
 
 /** The edit that can be undone, or the one that can be redone; `null` where there is none. */
 export async function stepTo(sql: Sql, to: 'undo' | 'redo'): Promise<DraftStep | null> {
-  const [row] = await sql.query<{ number: number; author: string; changes: string }>(
+  const [row] = await sql.query<{ number: number; author: string; changes: string; title: string }>(
     to === 'undo'
-      ? 'select number, author, changes from draft_step where not undone order by number desc limit 1'
-      : 'select number, author, changes from draft_step where undone order by number limit 1',
+      ? 'select number, author, changes, title from draft_step where not undone order by number desc limit 1'
+      : 'select number, author, changes, title from draft_step where undone order by number limit 1',
   )
   return row ? { ...row, changes: (JSON.parse(row.changes) as DraftChange[]).map(whole) } : null
 }
@@ -69,12 +75,18 @@ function whole(change: DraftChange): DraftChange {
   return { ...change, before: read(change.before), after: read(change.after) }
 }
 
-/** The numbers of the edit that can be undone and of the one that can be redone. */
-export async function stepNumbers(sql: Sql): Promise<{ undo: number | null; redo: number | null }> {
-  const [row] = await sql.query<{ undo: number | null; redo: number | null }>(
-    'select max(number) filter (where not undone) as undo, min(number) filter (where undone) as redo from draft_step',
+/** The edit that can be undone and the one that can be redone, by number and title. */
+export async function nextSteps(sql: Sql): Promise<StepsAnswer> {
+  const rows = await sql.query<{ number: number; title: string; undone: boolean }>(
+    `(select number, title, undone from draft_step where not undone order by number desc limit 1)
+    union all (select number, title, undone from draft_step where undone order by number limit 1)`,
   )
-  return row!
+  const [undo, redo] = [rows.find(({ undone }) => !undone), rows.find(({ undone }) => undone)]
+  return {
+    undo: undo?.number ?? null,
+    redo: redo?.number ?? null,
+    titles: { undo: undo?.title ?? '', redo: redo?.title ?? '' },
+  }
 }
 
 /** Says whether an edit is undone. */

@@ -20,7 +20,7 @@ import {
   removeEntry,
 } from './draft.ts'
 import { changeDevices, putDevice } from './draft-devices.ts'
-import { stepNumbers } from './draft-step-sql.ts'
+import { nextSteps } from './draft-step-sql.ts'
 import { fillDraft, takeStep, type Made } from './edit.ts'
 import { emptyDatabase } from '../../tests/support/database.ts'
 
@@ -100,6 +100,32 @@ test('puts something else in the place of what goes, or nothing, and never leave
   )
 })
 
+test('the same rules apply to a new device as to another: by its groups, people left aside, and beside it by name', async () => {
+  await fillDraft(sql, demo)
+  const form = { name: 'New', kind: 'other' as const, adapters: [], shielded: false, note: '' }
+  const add = (like: string) =>
+    changeDevices(sql, {
+      edits: [{ id: null, device: form, groups: null, person: 'marta', like, mark: null }],
+      takeOut: [],
+    })
+  const { ids } = await add('marta-phone')
+  const draft = await readDraft(sql)
+  const withNew = (names: readonly string[]) => (names.includes('marta-phone') ? [...names, ids[0]!] : names)
+  expect(draft.groups).toEqual(demo.groups.map((group) => ({ ...group, members: withNew(group.members) })))
+  expect(draft.rules).toEqual(
+    demo.rules.map((rule) => ({
+      ...rule,
+      who: {
+        ...rule.who,
+        devices: withNew(rule.who.devices),
+        except: { ...rule.who.except, devices: withNew(rule.who.except.devices) },
+      },
+    })),
+  )
+  expect(draft.rules).not.toEqual(demo.rules)
+  await expect(add('nobody')).rejects.toMatchObject({ code: 'not-found' })
+})
+
 test('a device is one person’s at most: it is given from one to another, and a group that would make it two people’s is refused', async () => {
   await fillDraft(sql, demo)
   const people = async () =>
@@ -121,11 +147,12 @@ test('a device is one person’s at most: it is given from one to another, and a
   })
   await give('Rui')
   expect((await people()).Rui).toEqual(['lena-tablet'])
+  expect((await nextSteps(sql)).titles.undo).toBe('group Rui and 1 more')
   await give(null)
   expect((await people()).Rui).toEqual([])
-  await takeStep(sql, 'undo', (await stepNumbers(sql)).undo!)
-  await takeStep(sql, 'undo', (await stepNumbers(sql)).undo!)
-  await takeStep(sql, 'undo', (await stepNumbers(sql)).undo!)
+  await takeStep(sql, 'undo', (await nextSteps(sql)).undo!)
+  await takeStep(sql, 'undo', (await nextSteps(sql)).undo!)
+  await takeStep(sql, 'undo', (await nextSteps(sql)).undo!)
   expect(await people()).toEqual(before)
   const flat = demo.groups.find(({ id }) => id === 'flat')!
   await expect(putGroup(sql, 'flat', { ...flat, person: true })).rejects.toMatchObject({ code: 'has-owner' })
@@ -353,16 +380,16 @@ test('every edit can be undone and redone, to the letter, and only the next one 
   await expect(takeStep(sql, 'redo', 1)).rejects.toMatchObject({ code: 'no-such-step' })
   await expect(takeStep(sql, 'undo', 1)).rejects.toMatchObject({ code: 'changed-meanwhile' })
   for (const state of states.slice(0, -1).toReversed()) {
-    await takeStep(sql, 'undo', (await stepNumbers(sql)).undo!)
+    await takeStep(sql, 'undo', (await nextSteps(sql)).undo!)
     expect(await follow()).toEqual(state)
   }
-  expect((await stepNumbers(sql)).undo).toBe(null)
+  expect((await nextSteps(sql)).undo).toBe(null)
   for (const state of states.slice(1)) {
-    await takeStep(sql, 'redo', (await stepNumbers(sql)).redo!)
+    await takeStep(sql, 'redo', (await nextSteps(sql)).redo!)
     expect(await follow()).toEqual(state)
   }
   expect(await readDraft(sql)).toEqual({ ...states.at(-1) })
-  await takeStep(sql, 'undo', (await stepNumbers(sql)).undo!)
+  await takeStep(sql, 'undo', (await nextSteps(sql)).undo!)
   expect(
     (
       await putDevice(
@@ -373,7 +400,7 @@ test('every edit can be undone and redone, to the letter, and only the next one 
     ).step,
   ).toBe(null)
   await putGroup(sql, null, { name: 'After', person: false, members: [], note: '' })
-  expect((await stepNumbers(sql)).redo).toBe(null)
+  expect((await nextSteps(sql)).redo).toBe(null)
 })
 
 test('makes ids from names, and refuses to replace what is not there or to name what is gone', async () => {

@@ -1,3 +1,4 @@
+import { entriesBetween } from '../../core/change/entries.ts'
 import { ENTRY_KINDS, KINDS, type EntryKind, type NamedKind } from '../../core/policy/kinds.ts'
 import { versionTag } from '../../core/policy/canonical.ts'
 import { freeId } from '../../core/policy/id.ts'
@@ -170,21 +171,40 @@ export function removeEntry(
 /** Makes the draft say what a policy says (its overrides left aside), as one edit that can be undone. */
 export function takeIntoDraft(sql: Sql, policy: Policy): Promise<Made> {
   return edit(sql, async (draft) => {
-    await draft.place(policy.place)
-    // Addresses may have changed hands, so they are given out anew; rules stand last, since they name the
-    // rest.
-    await freeAdapters(
-      draft.sql,
-      (await draft.all('device')).map(({ id }) => id),
-    )
-    for (const kind of KINDS)
-      for (const entry of policy[ENTRY_KINDS[kind].key]) await draft.put(kind, entry as never)
-    for (const kind of KINDS.toReversed()) {
-      const kept = new Set(policy[`${kind}s`].map(({ id }) => id))
-      for (const { id } of await draft.all(kind)) if (!kept.has(id)) await draft.remove(kind, id)
-      await draft.order(kind, [...kept])
-    }
+    await rewrite(draft, policy)
   })
+}
+
+/**
+ * Makes an edit of all in which the draft differs from a policy, its overrides left aside.
+ *
+ * @returns whether there is anything
+ */
+export async function rewrite(draft: Edit, policy: Policy): Promise<boolean> {
+  const lists = [] as [string, unknown][]
+  for (const kind of KINDS) lists.push([ENTRY_KINDS[kind].key, await draft.all(kind)])
+  const was: Policy = { ...policy, ...Object.fromEntries(lists), place: (await place(draft.sql))! }
+  const changes = entriesBetween(was, policy)
+  if (changes.some(({ kind }) => kind === 'place')) await draft.place(policy.place)
+  // Addresses may have changed hands, so they are given out anew; the entries as they were are read already.
+  await freeAdapters(
+    draft.sql,
+    changes.flatMap(({ kind, id }) => (kind === 'device' ? [id] : [])),
+  )
+  // Rules stand last, since they name the rest.
+  for (const kind of KINDS) {
+    const changed = new Set(changes.flatMap((one) => (one.kind === kind ? [one.id] : [])))
+    for (const entry of policy[ENTRY_KINDS[kind].key])
+      if (changed.has(entry.id)) await draft.put(kind, entry as never)
+  }
+  for (const kind of KINDS.toReversed()) {
+    const order = policy[ENTRY_KINDS[kind].key].map(({ id }) => id)
+    const kept = new Set(order)
+    for (const { id } of await draft.all(kind)) if (!kept.has(id)) await draft.remove(kind, id)
+    const now = (await draft.all(kind)).map(({ id }) => id)
+    if (now.join('\n') !== order.join('\n')) await draft.order(kind, order)
+  }
+  return changes.length > 0
 }
 
 /**

@@ -16,7 +16,7 @@ import { record } from '../accounts/audit.ts'
 import { changeWords } from './edit-words.ts'
 import { ApiError } from '../errors.ts'
 
-export { stepNumbers } from './draft-step-sql.ts'
+export { nextSteps } from './draft-step-sql.ts'
 
 interface Store<T> {
   all(sql: Sql): Promise<T[]>
@@ -79,9 +79,10 @@ export async function edit(sql: Sql, work: (draft: Edit) => Promise<unknown>): P
         ({ before, after }) => before === null || after === null || versionTag(before) !== versionTag(after),
       )
       if (real.length === 0) return { step: null, ...found }
-      const step = await addStep(tx, real, actorOf(sql).account ?? '')
+      const { lines, title } = await changeWords(tx, real)
+      const step = await addStep(tx, { changes: real, author: actorOf(sql).account ?? '', title })
       await touchParts(tx, real.map(partOf))
-      await record(tx, 'edit', await changeWords(tx, real))
+      await record(tx, 'edit', lines)
       return { step, ...found }
     })
   } catch (error) {
@@ -105,7 +106,7 @@ export function takeStep(sql: Sql, to: 'undo' | 'redo', number: number, anyway =
     const step = await stepTo(tx, to)
     if (!step) throw new ApiError('no-such-step')
     if (step.number !== number) throw new ApiError('changed-meanwhile')
-    const words = await changeWords(tx, step.changes)
+    const { lines: words } = await changeWords(tx, step.changes)
     if (step.author !== '' && step.author !== account && !anyway)
       throw new ApiError('others-edit', `It was made by ${step.author}: ${words.split('\n')[0]}.`)
     const whose = step.author === '' || step.author === account ? '' : ` (an edit by ${step.author})`

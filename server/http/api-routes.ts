@@ -393,12 +393,17 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   },
   'GET /api/draft/steps': {
     summary: 'Which edits of the draft can be undone and redone.',
-    answers: 'Their numbers; `null` = none.',
+    answers: 'Their numbers (`null` = none), and `titles` with what each is about.',
   },
   'POST /api/draft/steps': {
     summary: 'Undoes or redoes an edit of the draft.',
     body: 'stepForm',
     answers: 'The edits that can be undone and redone now.',
+  },
+  'POST /api/draft/discard': {
+    summary: 'Discards changes of the draft, which then says there what is live.',
+    body: 'discardForm',
+    answers: 'The number of the edit, which can be undone.',
   },
   ...Object.fromEntries(entryRoutes),
   'POST /api/devices/many': {
@@ -443,7 +448,7 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
   },
   'GET /api/revisions': {
     summary: 'Every revision, the latest first.',
-    answers: 'Number, digest, author, note and time of each.',
+    answers: 'Number, digest, author, note and time of each, and how many entries of each kind it changed.',
   },
   'GET /api/revisions/{id}': {
     heavy: true,
@@ -477,6 +482,21 @@ export const ROUTES: Readonly<Record<string, RouteDescription>> = {
     needs: 'help',
     answers: 'How the gateway stands.',
   },
+  'GET /api/saved-acts': {
+    summary: 'The acts that were saved under a name.',
+    answers: 'The acts, with who saved them.',
+  },
+  'POST /api/saved-acts': {
+    summary: 'Saves an act under a name: who is allowed or blocked, what, and for how long.',
+    body: 'savedActForm',
+    answers: 'Its id.',
+  },
+  'POST /api/saved-acts/{id}': {
+    summary: 'Does a saved act now.',
+    needs: 'help',
+    answers: 'The id of the override, and how the gateway stands.',
+  },
+  'DELETE /api/saved-acts/{id}': { summary: 'Deletes a saved act.', answers: 'Nothing.' },
   'GET /api/requests': {
     summary: 'The requests of devices for more time that wait.',
     needs: 'help',

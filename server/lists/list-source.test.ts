@@ -72,7 +72,7 @@ beforeEach(async () => {
   await fillDraft(sql, policy)
   gateway ??= await startGateway(simulatedPlane([], { timeZone: 'UTC', seed: 1 }), { folder: null })
   here = { sql, gateway, listLock: new Mutex() }
-  await putLive(sql, gateway, 'ada', '')
+  await putLive(sql, gateway, 'ada', { note: '' })
   await putListSource(sql, 'video', { ...GIVEN, url })
   asked = []
 })
@@ -221,7 +221,7 @@ describe('a list with a source', () => {
     await refresh()
     await reviewList(here, 'video', true)
     await sql.exec(`update rule set name = 'Renamed' where id = 'no-video'`)
-    await putLive(sql, gateway, 'ada', '')
+    await putLive(sql, gateway, 'ada', { note: '' })
     expect(await sql.query('select count(*)::int as lists from list_entries')).toEqual([{ lists: 1 }])
     const [{ length }] = (await sql.query('select max(length(document))::int as length from revision')) as [
       { length: number },
@@ -300,7 +300,7 @@ test('pages have a long list without its sites, by the same digest as draft and 
   const sites = Array.from({ length: 600 }, (_, index) => `site-${index}.example`)
   const long = policy.siteLists.map((list) => (list.id === 'video' ? { ...list, entries: sites } : list))
   for (const list of long) await saveSiteList(sql, list)
-  await putLive(sql, gateway, 'ada', '')
+  await putLive(sql, gateway, 'ada', { note: '' })
   const { parts } = await readParts(sql, '')
   const live = brief((await readLive(sql)).policy)
   expect(live.siteLists).toEqual(parts.siteLists)

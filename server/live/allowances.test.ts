@@ -44,7 +44,7 @@ beforeEach(async () => {
   sql = await emptyDatabase(sql)
   await fillDraft(sql, policy)
   gateway ??= await startGateway(simulatedPlane([], { timeZone: 'UTC', seed: 1 }), { folder: null })
-  await putLive(sql, gateway, 'ada', '')
+  await putLive(sql, gateway, 'ada', { note: '' })
 })
 afterAll(async () => {
   await gateway.stop()

@@ -8,10 +8,11 @@ import type { Gateway } from '../../protocol/gateway/gateway.ts'
 import type { HelperLimit } from '../../protocol/roles.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import type { Database } from '../database/database.ts'
-import { fillDraft } from '../draft/edit.ts'
+import { edit, fillDraft } from '../draft/edit.ts'
 import { changeOverride, endOverride, makeOverride } from './overrides.ts'
 import { putLive } from './apply.ts'
 import { readLive } from './live.ts'
+import { deleteAct, doAct, saveAct, savedActs } from './saved-acts.ts'
 import { onlyFor } from './override-who.ts'
 import { answerRequest, followRequests, waitingFor } from './requests.ts'
 import { emptyDatabase } from '../../tests/support/database.ts'
@@ -37,13 +38,22 @@ const policy = policyOf({
     },
   ],
 })
+const NOTHING = {
+  internet: false,
+  sites: [],
+  siteLists: [],
+  keywords: [],
+  apps: [],
+  categories: [],
+  services: [],
+}
 const LIMIT: HelperLimit = { minutes: 30, groups: ['apprentices'] }
 let sql: Database, gateway: GatewayProgram
 beforeEach(async () => {
   sql = await emptyDatabase(sql)
   await fillDraft(sql, policy)
   gateway ??= await startGateway(simulatedPlane([], { timeZone: 'UTC', seed: 1 }), { folder: null })
-  await putLive(sql, gateway, 'ada', '')
+  await putLive(sql, gateway, 'ada', { note: '' })
 })
 afterAll(async () => {
   await gateway.stop()
@@ -57,6 +67,50 @@ const codeOf = (work: Promise<unknown>) =>
     () => 'done',
     (error: { code: string }) => error.code,
   )
+
+test('a saved act is done under its name, by a helper within the limit, and refused once what it names is gone', async () => {
+  const dinner = {
+    name: 'Dinner',
+    effect: 'block' as const,
+    who: { ...onlyFor({ device: 'tablet' }), devices: [], groups: ['apprentices'] },
+    what: { ...NOTHING, sites: ['reelbrook.example'] },
+    lasts: 900,
+  }
+  const id = await saveAct(sql, dinner, 'ada')
+  const all = { ...dinner, name: 'All off', who: { ...dinner.who, everyone: true }, lasts: 1800 }
+  const allId = await saveAct(sql, all, 'ada')
+  expect(await savedActs(sql)).toEqual([
+    { ...dinner, id, author: 'ada' },
+    { ...all, id: allId, author: 'ada' },
+  ])
+  expect(await codeOf(saveAct(sql, dinner, 'ada'))).toBe('name-taken')
+  expect(await codeOf(doAct(sql, allId, 'help', LIMIT))).toBe('beyond-limit')
+  await doAct(sql, id, 'help', LIMIT)
+  expect((await readLive(sql)).policy.overrides).toMatchObject([
+    {
+      effect: 'block',
+      note: 'Dinner',
+      what: { sites: ['reelbrook.example'] },
+      who: { groups: ['apprentices'] },
+    },
+  ])
+  await edit(sql, (draft) => draft.remove('group', 'apprentices'))
+  await putLive(sql, gateway, 'ada', { note: '' })
+  expect(await codeOf(doAct(sql, id, 'ada', null))).toBe('unknown-part')
+  expect(await codeOf(saveAct(sql, { ...dinner, name: 'Tea' }, 'ada'))).toBe('unknown-part')
+  await deleteAct(sql, id)
+  expect([await codeOf(deleteAct(sql, id)), await codeOf(doAct(sql, id, 'ada', null))]).toEqual([
+    'not-found',
+    'not-found',
+  ])
+})
+
+test('there are no more than fifty saved acts', async () => {
+  const act = { effect: 'block' as const, who: onlyFor({ device: 'tablet' }), what: null, lasts: 900 }
+  for (let number = 1; number <= 50; number++) await saveAct(sql, { ...act, name: `Act ${number}` }, 'ada')
+  expect(await codeOf(saveAct(sql, { ...act, name: 'One more' }, 'ada'))).toBe('not-possible')
+  expect(await savedActs(sql)).toHaveLength(50)
+})
 
 test('a helper allows and blocks the devices of the groups, for the minutes at most, and nothing else', async () => {
   const [tablet, laptop] = [onlyFor({ device: 'tablet' }), onlyFor({ device: 'laptop' })]

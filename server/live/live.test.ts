@@ -6,6 +6,7 @@ import { join } from 'node:path'
 import type { AddressInfo } from 'node:net'
 import pino from 'pino'
 import { afterAll, afterEach, beforeEach, expect, test } from 'vitest'
+import { entriesBetween } from '../../core/change/entries.ts'
 import { canonicalText, digestOfText } from '../../core/policy/canonical.ts'
 import { readInstant } from '../../core/time/instant.ts'
 import { GatewayFailure, type Refusal } from '../../protocol/gateway/gateway.ts'
@@ -20,12 +21,13 @@ import { WORKSHOP } from '../../gateway/planes/simulated/workshop.ts'
 import { demoDocument } from '../demo/policy.ts'
 import type { Database } from '../database/database.ts'
 import { addRevision, liveRevision, revisions } from './revision-sql.ts'
-import { readDraft, takeIntoDraft } from '../draft/draft.ts'
-import { fillDraft } from '../draft/edit.ts'
+import { changeDevices } from '../draft/draft-devices.ts'
+import { putGroup, putRule, putSchedule, readDraft, removeEntry, takeIntoDraft } from '../draft/draft.ts'
+import { fillDraft, takeStep } from '../draft/edit.ts'
 import { linkGateway, type GatewayLink, type LinkParts } from '../gateways/gateway-link.ts'
 import { history } from './history.ts'
 import { changeOverride, endOverride, makeOverride } from './overrides.ts'
-import { putLive } from './apply.ts'
+import { discardChanges, putLive } from './apply.ts'
 import { readLive, revisionPolicy } from './live.ts'
 import { allOf } from '../../tests/support/all-of.ts'
 import { emptyDatabase } from '../../tests/support/database.ts'
@@ -64,14 +66,16 @@ test('is in force when the gateway answers with the digest, and only then', asyn
   const linked = link(gateway)
   expect((await linked.look()).state).toBe('in-force')
   const before = (await gateway.status()).digest
-  expect(await putLive(sql, gateway, 'ada', 'first')).toBe(1)
+  expect(await putLive(sql, gateway, 'ada', { note: 'first' })).toBe(1)
   expect((await gateway.status()).digest).toBe(before)
   linked.liveChanged()
   expect(await linked.look()).toMatchObject({
     state: 'in-force',
     status: { digest: (await readLive(sql)).digest },
   })
-  await expect(putLive(sql, gateway, 'ada', '')).rejects.toMatchObject({ code: 'nothing-to-put-live' })
+  await expect(putLive(sql, gateway, 'ada', { note: '' })).rejects.toMatchObject({
+    code: 'nothing-to-put-live',
+  })
 })
 
 test('a policy that the gateway refuses changes nothing and says why', async () => {
@@ -88,7 +92,7 @@ test('a policy that the gateway refuses changes nothing and says why', async () 
   const linked = link(gateway)
   await linked.look()
   const held = await gateway.status()
-  await expect(putLive(sql, gateway, 'ada', '')).rejects.toMatchObject({
+  await expect(putLive(sql, gateway, 'ada', { note: '' })).rejects.toMatchObject({
     code: 'refused-by-gateway',
     faults: [{ path: 'devices', message: 'are more than this gateway can hold' }],
   })
@@ -122,17 +126,35 @@ test('what the gateway cannot take now is sent again, and what it refuses is not
   expect([sent, linked.view().trouble]).toEqual([2, 'devices are too many'])
 })
 
+test('a device whose address went to a new one gets it back by discarding, and undoing that gives it away again', async () => {
+  await fillDraft(sql, demo)
+  const gateway = await startSimulatedGateway(plane(), { folder: null })
+  await putLive(sql, gateway, 'ada', { note: '' })
+  const { id: screen, ...form } = demo.devices.find(({ id }) => id === 'big-screen')!
+  const body = { groups: null, mark: null }
+  await changeDevices(sql, { edits: [], takeOut: [{ id: screen, instead: null }] })
+  await changeDevices(sql, { edits: [{ id: null, device: { ...form, name: 'Wall' }, ...body }], takeOut: [] })
+  const before = await readDraft(sql)
+  const { step } = await discardChanges(sql, [{ kind: 'device', id: screen }])
+  const after = await readDraft(sql)
+  expect([after.devices, after.rules]).toEqual([demo.devices, before.rules])
+  await takeStep(sql, 'undo', step!)
+  expect(await readDraft(sql)).toEqual(before)
+})
+
 test('an earlier revision is applied again, or taken into the draft to the letter', async () => {
   await fillDraft(sql, demo)
   const gateway = await startSimulatedGateway(plane(), { folder: null })
-  await putLive(sql, gateway, 'ada', 'first')
+  await putLive(sql, gateway, 'ada', { note: 'first' })
   await takeIntoDraft(sql, { ...demo, devices: demo.devices.toReversed().slice(5), groups: [], rules: [] })
-  await putLive(sql, gateway, 'ben', 'second')
-  expect(await putLive(sql, gateway, 'ada', 'back', 1)).toBe(3)
-  await expect(putLive(sql, gateway, 'ada', 'back', 1)).rejects.toMatchObject({
+  await putLive(sql, gateway, 'ben', { note: 'second' })
+  expect(await putLive(sql, gateway, 'ada', { note: 'back', again: 1 })).toBe(3)
+  await expect(putLive(sql, gateway, 'ada', { note: 'back', again: 1 })).rejects.toMatchObject({
     code: 'nothing-to-put-live',
   })
-  await expect(putLive(sql, gateway, 'ada', 'back', 9)).rejects.toMatchObject({ code: 'not-found' })
+  await expect(putLive(sql, gateway, 'ada', { note: 'back', again: 9 })).rejects.toMatchObject({
+    code: 'not-found',
+  })
   expect((await revisions(sql)).map(({ number, author, note }) => [number, author, note])).toEqual([
     [3, 'ada', 'back'],
     [2, 'ben', 'second'],
@@ -142,6 +164,37 @@ test('an earlier revision is applied again, or taken into the draft to the lette
   await takeIntoDraft(sql, await revisionPolicy(sql, 1))
   expect(await readDraft(sql)).toEqual({ ...demo, overrides: [] })
   await gateway.stop()
+})
+
+test('changes are left for later or discarded one by one, with what depends on them, and discarding is undone', async () => {
+  await fillDraft(sql, demo)
+  const gateway = await startSimulatedGateway(plane(), { folder: null })
+  await putLive(sql, gateway, 'ada', { note: '' })
+  const group = await putGroup(sql, null, { name: 'Visitors', members: [], person: false, note: '' })
+  const [first, second] = demo.rules
+  const named = { ...second!.who, groups: [...second!.who.groups, group.id] }
+  await putRule(sql, second!.id, { ...second!, who: named })
+  await putRule(sql, first!.id, { ...first!, name: 'Another name' })
+  await removeEntry(sql, 'rule', demo.rules.at(-1)!.id)
+
+  // The rule stays for later with the group that it names.
+  await putLive(sql, gateway, 'ada', { note: '', later: [{ kind: 'group', id: group.id }] })
+  const { policy: live } = await readLive(sql)
+  expect(live.groups).toEqual(demo.groups)
+  expect((await revisions(sql))[0]!.changed).toEqual({ rule: 2 })
+  expect(live.rules).toEqual([{ ...first!, name: 'Another name' }, ...demo.rules.slice(1, -1)])
+  const waiting = () => readDraft(sql).then((draft) => entriesBetween({ ...live, overrides: [] }, draft))
+  expect((await waiting()).map(({ kind, id }) => [kind, id])).toEqual([
+    ['group', group.id],
+    ['rule', second!.id],
+  ])
+
+  await putSchedule(sql, null, { name: 'Tea', week: '16:00-16:30', exceptions: [], note: '' })
+  const { step } = await discardChanges(sql, [{ kind: 'group', id: group.id }])
+  expect((await waiting()).map(({ kind, name }) => [kind, name])).toEqual([['schedule', 'Tea']])
+  await takeStep(sql, 'undo', step!)
+  expect(await waiting()).toHaveLength(3)
+  await expect(discardChanges(sql, [])).rejects.toMatchObject({ code: 'changed-meanwhile' })
 })
 
 test('a gateway that was away gets what is live when it is back, without anyone asking', async () => {
@@ -154,7 +207,7 @@ test('a gateway that was away gets what is live when it is back, without anyone 
   const remote = gatewayAt(`http://127.0.0.1:${port}`, 'secret')
   const linked = link(remote)
   expect((await linked.look()).state).toBe('away')
-  await putLive(sql, remote, 'ada', '')
+  await putLive(sql, remote, 'ada', { note: '' })
   linked.liveChanged()
   expect((await linked.look()).state).toBe('away')
 
@@ -247,7 +300,7 @@ test('what was in force follows without gap or overlap, whatever clocks and quic
 test('an override counts at once, beside the revision, and only for what is live', async () => {
   await fillDraft(sql, demo)
   const gateway = await startSimulatedGateway(plane(), { folder: null })
-  await putLive(sql, gateway, 'ada', '')
+  await putLive(sql, gateway, 'ada', { note: '' })
   const who = { ...demo.rules[0]!.who, groups: [], networks: [], macs: [], devices: ['hall-radio'] }
   const form = { effect: 'block' as const, who, from: null, until: null, lasts: null, note: '' }
   const id = await makeOverride(sql, form, 'ada')
@@ -273,7 +326,9 @@ test('an override counts at once, beside the revision, and only for what is live
   await expect(
     makeOverride(sql, { ...form, who: { ...who, devices: ['gone'] } }, 'ada'),
   ).rejects.toMatchObject({ code: 'unknown-part' })
-  await expect(putLive(sql, gateway, 'ada', '')).rejects.toMatchObject({ code: 'nothing-to-put-live' })
+  await expect(putLive(sql, gateway, 'ada', { note: '' })).rejects.toMatchObject({
+    code: 'nothing-to-put-live',
+  })
   await changeOverride(sql, id, '2099-01-01T00:00:00Z', 'marta')
   expect((await readLive(sql)).policy.overrides[0]!.until).toBe('2099-01-01T00:00:00Z')
   await expect(changeOverride(sql, id, '2026-01-01T00:00:00Z', 'marta')).rejects.toMatchObject({

@@ -1,6 +1,6 @@
-import { overrideWho } from '../../core/policy/parts.ts'
+import { overrideWhat, overrideWho } from '../../core/policy/parts.ts'
 import type { Fault } from '../../core/policy/shape.ts'
-import type { Amount, Effect, Override, OverrideWho } from '../../core/policy/types.ts'
+import type { Amount, Effect, Override } from '../../core/policy/types.ts'
 import type { OverrideActAnswer as OverrideAct } from '../../protocol/answers.ts'
 import { instant, type Sql } from '../database/database.ts'
 
@@ -8,6 +8,7 @@ interface Row {
   id: string
   effect: Effect
   who: string
+  what: unknown
   more: Amount | null
   from: string
   until: string | null
@@ -28,34 +29,39 @@ export function overrides(sql: Sql): Promise<Override[]> {
  */
 export async function overridesSince(sql: Sql, from: string): Promise<Override[]> {
   const rows = await sql.query<Row>(
-    `select id, effect, who, more, ${instant('from_at')} as "from", ${instant('until_at')} as "until", note
+    `select id, effect, who, what, more, ${instant('from_at')} as "from", ${instant('until_at')} as "until", note
     from override where until_at is null or until_at > $1 order by position`,
     [from],
   )
-  return rows.map((row) => ({ ...row, who: whoIn(row.who) }))
+  return rows.map(withParts)
 }
 
-// Rows from before networks and addresses could be named lack them.
-function whoIn(text: string): OverrideWho {
+/** A row with whom and what it is about. Rows lack what could not be named when they were made. */
+function withParts<R extends { readonly who: string; readonly what: unknown }>(
+  row: R,
+): Omit<R, 'who' | 'what'> & Pick<Override, 'who' | 'what'> {
   const faults: Fault[] = []
-  const who = overrideWho(JSON.parse(text), 'who', faults)
+  const who = overrideWho(JSON.parse(row.who), 'who', faults)
+  const what = overrideWhat(row.what, 'what', faults)
   if (faults.length > 0)
-    throw new Error(
-      `An override in the database applies to nobody that can be read: ${faults[0]!.path} ${faults[0]!.message}`,
-    )
-  return who
+    throw new Error(`An override in the database cannot be read: ${faults[0]!.path} ${faults[0]!.message}`)
+  return { ...row, who, what }
 }
 
 /** Adds an override, and to the history by whom. */
 export async function addOverride(
   sql: Sql,
-  { id, effect, who, more, from, until, note }: Override,
+  { id, effect, who, what, more, from, until, note }: Override,
   author: string,
 ): Promise<void> {
   await sql.transaction(async (tx) => {
     await tx.query(
-      'insert into override (id, effect, who, from_at, until_at, author, note, more) values ($1, $2, $3, $4, $5, $6, $7, $8)',
-      [id, effect, JSON.stringify(who), from, until, author, note, more && JSON.stringify(more)],
+      `insert into override (id, effect, who, what, from_at, until_at, author, note, more)
+      values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+      [
+        ...[id, effect, JSON.stringify(who), what && JSON.stringify(what)],
+        ...[from, until, author, note, more && JSON.stringify(more)],
+      ],
     )
     await keepAct(tx, id, 'made', author)
   })
@@ -109,18 +115,18 @@ export async function overrideAuthor(sql: Sql, id: string): Promise<string | nul
 
 /** Returns the last acts on overrides, the latest first, at most `limit`. */
 export async function overrideActs(sql: Sql, limit: number): Promise<OverrideAct[]> {
-  const rows = await sql.query<Omit<OverrideAct, 'who'> & { who: string }>(
-    `select override_id as "override", act, effect, who, more, ${instant('until_at')} as "until", note, author, ${instant('done_at')} as "at"
+  const rows = await sql.query<Omit<OverrideAct, 'who' | 'what'> & { who: string; what: unknown }>(
+    `select override_id as "override", act, effect, who, what, more, ${instant('until_at')} as "until", note, author, ${instant('done_at')} as "at"
     from override_act order by number desc limit $1`,
     [limit],
   )
-  return rows.map((row) => ({ ...row, who: whoIn(row.who) }))
+  return rows.map(withParts)
 }
 
 async function keepAct(sql: Sql, id: string, act: OverrideAct['act'], author: string): Promise<void> {
   await sql.query(
-    `insert into override_act (override_id, act, effect, who, more, until_at, note, author)
-    select id, $2, effect, who, more, until_at, note, $3 from override where id = $1`,
+    `insert into override_act (override_id, act, effect, who, what, more, until_at, note, author)
+    select id, $2, effect, who, what, more, until_at, note, $3 from override where id = $1`,
     [id, act, author],
   )
 }

@@ -5,7 +5,7 @@ import { periodAt } from '../../core/allowance/period.ts'
 import { overridesFor } from '../../core/policy/overrides.ts'
 import { instantText, readInstant } from '../../core/time/instant.ts'
 import { overrideWords } from '../../core/words/override.ts'
-import type { Amount, Override, Policy } from '../../core/policy/types.ts'
+import type { Amount, Override, Policy, What } from '../../core/policy/types.ts'
 import type { HelperLimit } from '../../protocol/roles.ts'
 import { tell, type Sql } from '../database/database.ts'
 import { addOverride, endOverrideAt, liftOverride, overrides } from './override-sql.ts'
@@ -21,6 +21,8 @@ export { overrideActs } from './override-sql.ts'
  * many seconds, or until it is ended (both `null`).
  */
 export type OverrideWish = Pick<Override, 'effect' | 'who' | 'note'> & {
+  /** The part that it is on; `null` or missing = the internet as a whole. */
+  readonly what?: What | null
   /** The amount that it adds to allowances; it then ends with the last of their periods. */
   readonly more?: Amount | null
   readonly from: string | null
@@ -38,7 +40,7 @@ export type OverrideWish = Pick<Override, 'effect' | 'who' | 'note'> & {
  */
 export async function makeOverride(
   sql: Sql,
-  { effect, who, more = null, note, ...wish }: OverrideWish,
+  wish: OverrideWish,
   author: string,
   limit: HelperLimit | null = null,
   isAsked = false,
@@ -46,7 +48,7 @@ export async function makeOverride(
   // Looked at and written in one: two helpers, or one twice, do not both find room for the last minutes.
   return sql.transaction(async (tx) => {
     const { policy } = await livePolicy(tx)
-    const override = overrideOf(policy, { effect, who, more, note, ...wish })
+    const override = overrideOf(policy, wish)
     await refuseBeyond(tx, limit, author, { policy, next: override, before: null, isAsked })
     await addOverride(tx, override, author)
     await record(tx, 'override', overrideWords(override, policy))
@@ -60,7 +62,10 @@ export async function makeOverride(
  *
  * @throws ApiError `unknown-part`, `not-possible`
  */
-function overrideOf(policy: Policy, { effect, who, more = null, note, ...wish }: OverrideWish): Override {
+function overrideOf(
+  policy: Policy,
+  { effect, who, what = null, more = null, note, ...wish }: OverrideWish,
+): Override {
   const now = Math.floor(Date.now() / 1000)
   // An override that would have begun already begins now: the past is not changed.
   const from = Math.max(now, wish.from === null ? now : readInstant(wish.from)!)
@@ -80,13 +85,21 @@ function overrideOf(policy: Policy, { effect, who, more = null, note, ...wish }:
     id,
     effect,
     who,
+    what,
     more,
     note,
     from: instantText(from),
     until: until === null ? null : instantText(until),
   }
-  if (overridesFor(policy, [override]).length === 0)
+  if (what !== null && more !== null)
+    throw notPossible(
+      'what',
+      'stands beside "more", which adds to allowances whatever they are of: leave one out',
+    )
+  if (overridesFor(policy, [{ ...override, what: null }]).length === 0)
     throw new ApiError('unknown-part', 'Apply the device first.')
+  if (overridesFor(policy, [override]).length === 0)
+    throw new ApiError('unknown-part', 'Apply the list or app first.')
   return override
 }
 

@@ -1,4 +1,5 @@
 import { digestOfText } from '../../core/policy/canonical.ts'
+import type { ChangeCounts } from '../../core/change/entries.ts'
 import type { SiteList } from '../../core/policy/types.ts'
 import { LONG_LIST } from '../../protocol/brief-list.ts'
 import { instant, type Sql } from '../database/database.ts'
@@ -25,9 +26,11 @@ export async function liveRevision(sql: Sql): Promise<Omit<Revision, 'document'>
   return row ?? null
 }
 
-/** Every revision without its document, the latest first. */
-export function revisions(sql: Sql): Promise<Omit<Revision, 'document'>[]> {
-  return sql.query(`select ${WITHOUT_DOCUMENT} from revision order by number desc`)
+/** Every revision without its document, with the counts of what it changed, the latest first. */
+export function revisions(
+  sql: Sql,
+): Promise<(Omit<Revision, 'document'> & { changed: ChangeCounts | null })[]> {
+  return sql.query(`select ${WITHOUT_DOCUMENT}, changed from revision order by number desc`)
 }
 
 /** Reads one revision; `null` = no revision has that number. */
@@ -102,15 +105,19 @@ export async function addRevision(
     document,
     author,
     note,
-  }: Pick<Revision, 'digest' | 'author' | 'note'> & { readonly document: string },
+    changed,
+  }: Pick<Revision, 'digest' | 'author' | 'note'> & {
+    readonly document: string
+    readonly changed?: ChangeCounts
+  },
 ): Promise<Omit<Revision, 'document'>> {
   const { text, lists } = await withoutLongLists(sql, document)
   const [row] = await sql.query<Omit<Revision, 'document'>>(
-    `insert into revision (number, digest, document, lists, author, note, created_at)
-     values ((select coalesce(max(number), 0) + 1 from revision), $1, $2, $3, $4, $5,
+    `insert into revision (number, digest, document, lists, author, note, changed, created_at)
+     values ((select coalesce(max(number), 0) + 1 from revision), $1, $2, $3, $4, $5, $6,
        greatest(now(), (select max(created_at) from revision)))
      returning ${WITHOUT_DOCUMENT}`,
-    [digest, text, JSON.stringify(lists), author, note],
+    [digest, text, JSON.stringify(lists), author, note, changed ? JSON.stringify(changed) : null],
   )
   return row!
 }

@@ -1,4 +1,4 @@
-import type { MailServer, NoticeKind } from '../../protocol/notice.ts'
+import type { MailServer, NoticeKind, WebhookAnswer } from '../../protocol/notice.ts'
 import { HERE, instant, type Sql } from '../database/database.ts'
 
 /** A notice; `place` = the name of the network. */
@@ -162,19 +162,9 @@ export async function noteMailTrouble(sql: Sql, trouble: string): Promise<void> 
   await sql.query('update mail_server set trouble = $1 where trouble <> $1', [trouble])
 }
 
-/** A webhook as it is stored. */
-export interface Webhook {
-  readonly id: string
-  readonly url: string
-  readonly kinds: readonly NoticeKind[]
-  readonly author: string
-  readonly waiting: number
-  readonly trouble: string
-}
-
 /** Every webhook, the first made first. */
-export function webhooks(sql: Sql): Promise<Webhook[]> {
-  return sql.query<Webhook>(
+export function webhooks(sql: Sql): Promise<WebhookAnswer[]> {
+  return sql.query<WebhookAnswer>(
     `select id, url, kinds, author, trouble,
       (select count(*)::int from delivery where webhook = webhook.id) as waiting from webhook order by made_at, id`,
   )
@@ -183,7 +173,13 @@ export function webhooks(sql: Sql): Promise<Webhook[]> {
 /** Adds a webhook. */
 export async function addWebhook(
   sql: Sql,
-  { id, url, kinds, author, secret }: Pick<Webhook, 'id' | 'url' | 'kinds' | 'author'> & { secret: string },
+  {
+    id,
+    url,
+    kinds,
+    author,
+    secret,
+  }: Pick<WebhookAnswer, 'id' | 'url' | 'kinds' | 'author'> & { secret: string },
 ): Promise<void> {
   await sql.query('insert into webhook (id, url, kinds, author, secret) values ($1, $2, $3, $4, $5)', [
     id,

@@ -10,7 +10,7 @@ import { MIGRATIONS } from '../database/migrations.ts'
 import { overrides } from '../live/override-sql.ts'
 import { takeSnapshot } from './backup.ts'
 import { openData } from './data-folder.ts'
-import { stepNumbers, takeStep } from '../draft/edit.ts'
+import { nextSteps, takeStep } from '../draft/edit.ts'
 import { hashOfSecret } from '../accounts/secret.ts'
 import { principalOf, resetPassword, setPassword, setUp, signIn } from '../accounts/sign-in.ts'
 import { bearerOf, tokens } from '../accounts/tokens.ts'
@@ -137,7 +137,7 @@ test('a folder of when there was one account keeps its session, token, override 
   expect((await tokens(sql)).map(({ role, until }) => [role, until])).toEqual([['live', null]])
   expect((await overrides(sql)).map(({ id, note }) => [id, note])).toEqual([['late', 'late']])
   // The author of the edit is not known: nobody is asked.
-  const { undo } = await stepNumbers(sql)
+  const { undo } = await nextSteps(sql)
   await takeStep(actingAs({ account: 'ada', address: '' }, sql), 'undo', undo!)
   expect(await sql.query('select id from device')).toEqual([])
   await sql.close()

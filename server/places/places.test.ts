@@ -14,7 +14,7 @@ import { savePlace } from '../draft/place-sql.ts'
 import { makeBackup, restoreBackup } from '../operations/backup.ts'
 import { copyInto, reviewCopy } from '../draft/copies.ts'
 import { putSchedule, putSiteList, readDraft } from '../draft/draft.ts'
-import { stepNumbers, takeStep } from '../draft/edit.ts'
+import { nextSteps, takeStep } from '../draft/edit.ts'
 import { sitesWith } from '../draft/brief-lists.ts'
 import { readLive } from '../live/live.ts'
 import { overview, searchPlaces } from './overview.ts'
@@ -104,7 +104,7 @@ test('the same ids, names and undo stand side by side; revisions count from one 
   expect((await readDraft(at(FIRST))).schedules[0]).toEqual(schedule)
   await takeStep(at(second), 'undo', made2.step!)
   expect((await readDraft(at(second))).schedules[0]!.week).toBe('Mo 10:00-11:00')
-  expect((await stepNumbers(at(FIRST))).undo).not.toBe(made.step)
+  expect((await nextSteps(at(FIRST))).undo).not.toBe(made.step)
   const [one] = await at(second).query(`select coalesce(max(number), 0) + 1 as next from revision`)
   expect(one).toEqual({ next: 1 })
   expect((await readLive(at(second))).revision).toBeNull()

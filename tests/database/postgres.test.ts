@@ -11,7 +11,7 @@ import { openData, openDatabase } from '../../server/operations/data-folder.ts'
 import { signIn } from '../../server/accounts/sign-in.ts'
 import { tell, type Database, type Sql } from '../../server/database/database.ts'
 import { record } from '../../server/accounts/audit.ts'
-import { addStep, stepNumbers } from '../../server/draft/draft-step-sql.ts'
+import { addStep, nextSteps } from '../../server/draft/draft-step-sql.ts'
 import { migrate } from '../../server/database/migrate.ts'
 import { removePlace } from '../../server/database/place-sql.ts'
 import { savePlace } from '../../server/draft/place-sql.ts'
@@ -71,10 +71,11 @@ test('what is undone at one place is not forgotten for edits at another', async 
   const sql = await open()
   await migrate(sql)
   const change = { kind: 'order', of: 'rule', before: [], after: [] } as const
-  const other = await addStep(sql.at('elsewhere'), [change], 'ben')
-  for (let index = 0; index < 250; index++) await addStep(sql, [change], 'ada')
-  expect((await stepNumbers(sql.at('elsewhere'))).undo).toBe(other)
-  const first = await addStep(sql.at('elsewhere'), [change], 'ben')
+  const edit = { changes: [change], title: '' }
+  const other = await addStep(sql.at('elsewhere'), { ...edit, author: 'ben' })
+  for (let index = 0; index < 250; index++) await addStep(sql, { ...edit, author: 'ada' })
+  expect((await nextSteps(sql.at('elsewhere'))).undo).toBe(other)
+  const first = await addStep(sql.at('elsewhere'), { ...edit, author: 'ben' })
   expect(first - other).toBeGreaterThan(200)
   const [{ count }] = (await sql.query<{ count: number }>(
     'select count(*)::int as count from draft_step',

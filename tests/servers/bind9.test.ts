@@ -56,7 +56,7 @@ beforeAll(async () => {
   await migrate(sql)
   await fillDraft(sql, policy)
   gateway = await startGateway(simulatedPlane([], { timeZone: 'UTC', seed: 1 }), { folder: null })
-  await putLive(sql, gateway, 'ada', '')
+  await putLive(sql, gateway, 'ada', { note: '' })
   zones = await startZoneServer({
     places: () => [{ id: 'first', sql, running: { gateway, listLock: new Mutex() } }],
     host: '127.0.0.1',

@@ -1,5 +1,5 @@
 import type { StepsAnswer } from '../../../protocol/answers.ts'
 import { apiHandler } from '../../http/api-handler.ts'
-import { stepNumbers } from '../../draft/edit.ts'
+import { nextSteps } from '../../draft/edit.ts'
 
-export default apiHandler(({ sql }): Promise<StepsAnswer> => stepNumbers(sql))
+export default apiHandler(({ sql }): Promise<StepsAnswer> => nextSteps(sql))
