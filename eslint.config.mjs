@@ -99,17 +99,16 @@ export default withNuxt(
     files: ['app/**/*.vue'],
     ignores: [
       'app/components/ribbon/**',
-      'app/components/common/{AccessBand,TwoBands}.vue',
+      'app/components/common/{AccessBand,SelectField,TwoBands}.vue',
       'app/components/schedules/WeekPainter.vue',
-      'app/components/board/BoardRow.vue',
-      'app/components/common/RowTick.vue',
+      'app/components/{board/BoardRow,common/RowTick,review/RevisionLine}.vue',
     ],
     rules: {
       'vue/no-restricted-html-elements': [
         'error',
         ...['button', 'input', 'select', 'textarea'].map((element) => ({
           element,
-          message: 'Use the control of Nuxt UI.',
+          message: 'Use ActButton, SelectField, or a control of Nuxt UI.',
         })),
       ],
     },

@@ -23,6 +23,8 @@ export interface DeviceWish {
   readonly groups?: readonly string[] | null
   /** The person whose it is then, by id or name, one that is not there being made; `null` = nobody's. */
   readonly person?: string | null
+  /** The id of a device that the same rules apply to then. */
+  readonly like?: string | undefined
   readonly was?: Device
 }
 
@@ -95,11 +97,12 @@ export function useDraft() {
     wishes: readonly DeviceWish[],
     takeOut: readonly { readonly id: string; readonly instead: string | null }[] = [],
   ): Promise<Made | null> {
-    const edits = wishes.map(({ id, device: { id: _id, ...device }, groups = null, person, was }) => ({
+    const edits = wishes.map(({ id, device: { id: _id, ...device }, groups = null, person, like, was }) => ({
       id,
       device,
       groups,
       person,
+      like,
       mark: was ? versionTag(was) : null,
     }))
     return send<Made>('POST', '/api/devices/many', { edits, takeOut })

@@ -1,6 +1,12 @@
 import { ref } from 'vue'
-import type { Amount, Effect, Override } from '../../core/policy/types.ts'
+import type { Amount, Effect, Override, What } from '../../core/policy/types.ts'
 import { instantText } from '../../core/time/instant.ts'
+import type { SpokenSpan } from '../../core/time/spoken-span.ts'
+import { lengthWords } from '../../core/words/length.ts'
+import type { SavedActAnswer } from '../../protocol/answers.ts'
+import { useDraftPolicy } from '../stores/draft.ts'
+import { useGateway } from '../stores/gateway.ts'
+import { cardsText } from '../text/people-cards.ts'
 import { callApi, wordsOf } from './useApi.ts'
 import { shellText } from '../text/shell.ts'
 
@@ -10,16 +16,7 @@ export interface Whom {
   readonly groups: readonly string[]
   readonly networks?: readonly string[]
   readonly macs?: readonly string[]
-}
-
-/**
- * The begin of an override (`null` = now, by the server's clock), and its end: after so many seconds, at
- * an instant (seconds), or not by itself (both `null`).
- */
-export interface Span {
-  readonly from: number | null
-  readonly lasts: number | null
-  readonly until: number | null
+  readonly everyone?: boolean
 }
 
 /**
@@ -27,24 +24,27 @@ export interface Span {
  * it was refused. Instants are in seconds, an end of `null` = until it is lifted.
  */
 export function useOverride() {
+  const [draft, gateway] = [useDraftPolicy(), useGateway()]
   const busy = ref(false)
   const toast = useToast()
   const path = ({ id }: Pick<Override, 'id'>) => `/api/overrides/${encodeURIComponent(id)}`
   const text = (until: number | null) => (until === null ? null : instantText(until))
 
-  /** Does something and says so; `undo` takes it back, `null` = that cannot be. */
+  /** Does something and says so, or why not; `undo` takes it back, `null` = that cannot be. */
   async function act<T>(
     said: string,
     work: () => Promise<T>,
     undo: ((done: T) => Promise<unknown>) | null,
-  ): Promise<void> {
+  ): Promise<boolean> {
     busy.value = true
     try {
       const done = await work()
       const back = undo && (() => act(shellText.takenBack, () => undo(done), null))
       toast.add({ title: said, actions: back ? [{ label: shellText.undo, onClick: () => void back() }] : [] })
+      return true
     } catch (error) {
       toast.add({ title: wordsOf(error), color: 'error' })
+      return false
     } finally {
       busy.value = false
     }
@@ -53,8 +53,35 @@ export function useOverride() {
   const moveTo = (one: Pick<Override, 'id'>, until: string | null) => callApi('PUT', path(one), { until })
   const post = (said: string, body: object) =>
     act(said, () => callApi<{ id: string }>('POST', '/api/overrides', body), remove)
-  const make = (effect: Effect, who: Whom, { from, lasts, until }: Span, said: string) =>
-    post(said, { effect, who, from: text(from), lasts, until: text(until) })
+  /**
+   * Allows or blocks somebody for a while: `what` alone, or the internet as a whole. A `from` of `null` is now,
+   * by the server's clock.
+   */
+  const make = (
+    effect: Effect,
+    who: Whom,
+    { from, lasts, until }: SpokenSpan,
+    said: string,
+    what: Partial<What> | null = null,
+  ) => post(said, { effect, who, what, from: text(from), lasts, until: text(until) })
+  /** Does a saved act, from now on. */
+  const doSaved = ({ id, name, lasts }: SavedActAnswer) =>
+    act(
+      cardsText.actDone(name, lengthWords(lasts)),
+      () => callApi<{ id: string }>('POST', `/api/saved-acts/${id}`),
+      remove,
+    )
+  /** Whether an act would cut off the device on which the page is shown. */
+  const cutsOff = ({ effect, who, what }: Pick<SavedActAnswer, 'effect'> & { who: Whom; what?: unknown }) =>
+    effect === 'block' &&
+    (what ?? null) === null &&
+    draft.policy.devices.some(
+      ({ id, adapters }) =>
+        gateway.isYours(adapters.map(({ mac }) => mac)) &&
+        (who.everyone ||
+          who.devices.includes(id) ||
+          draft.policy.groups.some((group) => who.groups.includes(group.id) && group.members.includes(id))),
+    )
   /** Adds to the allowances of somebody, in their periods of now. */
   const addMore = (more: Amount, who: Whom, said: string) =>
     post(said, { effect: 'allow', who, more, from: null, lasts: null, until: null })
@@ -65,7 +92,7 @@ export function useOverride() {
       () => moveTo(one, one.until),
     )
   /** Ends one that runs, or drops one that is planned. */
-  const lift = ({ id, effect, who, more, from, until }: Override) =>
+  const lift = ({ id, effect, who, what, more, from, until }: Override) =>
     act(
       shellText.theOverrideHasEnded,
       () => remove({ id }),
@@ -74,11 +101,12 @@ export function useOverride() {
         callApi('POST', '/api/overrides', {
           effect,
           who,
+          what,
           more,
           from,
           lasts: null,
           until: more ? null : until,
         }),
     )
-  return { busy, make, addMore, move, lift }
+  return { busy, act, make, doSaved, cutsOff, addMore, move, lift }
 }

@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest'
 import { readInstant } from '../../core/time/instant.ts'
 import { demoDocument } from '../../server/demo/policy.ts'
-import type { SightingAnswer } from '../../protocol/answers.ts'
+import type { SavedActAnswer, SightingAnswer } from '../../protocol/answers.ts'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { SHOWN, suggestions } from './suggest.ts'
 
@@ -93,6 +93,12 @@ test.each<[string, string[]]>([
   ['big screen off 30 min', ['Block Big screen for 30 min']],
   ['turn off big screen 45', ['Block Big screen for 45 min']],
   ['hall radio on until 18:00', ['Allow Hall radio until 18:00']],
+  ['block big screen 18:30-19:30', ['Block Big screen from 18:30 until 19:30']],
+  ['big screen off from 18 to 19', ['Block Big screen from 18:00 until 19:00']],
+  ['big screen off tomorrow 18:30 for 45 min', ['Block Big screen from Tuesday 18:30 until 19:15']],
+  ['big screen off at play hours', ['Block Big screen from 16:00 until 18:30']],
+  ['allow lena phone sat 10 to 12', ['Allow Lena’s phone from Saturday 10:00 until 12:00']],
+  ['turn off big screen at tea', []],
   ['10 more minutes', ['Lena', 'Ines', 'Tomas', 'Marta'].map((name) => `Allow ${name} for 10 min`)],
   ['big screen on fri 22:00', ['Big screen on Fri 27 Nov, 22:00']],
   ['lena 0', []],
@@ -101,6 +107,17 @@ test.each<[string, string[]]>([
   ['who’s blocked', ['Who is blocked now']],
   ['who is blocked sat 23:00', ['Who is blocked on Sat 28 Nov, 23:00']],
   ['who is blocked some day', []],
+  ['who can reach reelbrook.example', ['Who can reach reelbrook.example now']],
+  [
+    'who can reach reelbrook.example tomorrow at 10',
+    ['Who can reach reelbrook.example on Tue 24 Nov, 10:00'],
+  ],
+  ['who can reach 203.0.113.9 sat 23:00', ['Who can reach 203.0.113.9 on Sat 28 Nov, 23:00']],
+  ['reelbrook.example', ['Who can reach reelbrook.example now']],
+  ['who can reach reelbrook.example some day', []],
+  ['who can reach the moon', []],
+  ['same rules as lena tablet', ['New device with the same rules as Lena’s tablet']],
+  ['same rules as nobody', []],
 ])('“%s”', (text, labels) => {
   expect(found(text).map(({ label }) => label)).toEqual(labels)
 })
@@ -121,11 +138,29 @@ test('a device with a name comes before an unknown one that its words fit better
   ])
 })
 
+test('a saved act comes first under its name, and for a helper within the limit', () => {
+  const who = { everyone: false, newcomers: false, devices: [], groups: ['flat'], networks: [], macs: [] }
+  const act: SavedActAnswer = {
+    id: 'dinner',
+    name: 'Dinner',
+    author: 'demo',
+    effect: 'block',
+    who: { ...who, except: { devices: [], groups: [], networks: [] } },
+    what: null,
+    lasts: 2700,
+  }
+  const lines = (minutes: number) =>
+    suggestions('dinner', policy, now, [], { mayDo: () => true, limit: { minutes, groups: ['flat'] } }, [act])
+  expect(lines(45)[0]).toMatchObject({ label: 'Dinner, for 45 min', act: { kind: 'saved', act } })
+  expect(lines(30).some(({ act }) => act.kind === 'saved')).toBe(false)
+})
+
 test('what is said is what is done', () => {
   expect(found('cut off big screen until 22:00')[0]!.act).toEqual({
     kind: 'override',
     effect: 'block',
     who: { devices: ['big-screen'], groups: [], networks: [], macs: [] },
+    from: null,
     until: readInstant('2026-11-23T22:00:00Z'),
     lasts: null,
     said: 'Big screen is blocked until 22:00.',

@@ -1,11 +1,14 @@
-import type { SightingAnswer } from '../../protocol/answers.ts'
+import type { SavedActAnswer, SightingAnswer } from '../../protocol/answers.ts'
 import { matching } from './match-names.ts'
 import { needOfPage, PAGES } from './pages.ts'
 import { spokenOverrides } from './spoken-overrides.ts'
 import type { Act, Suggestion, Whom } from './suggestion.ts'
 import { newcomersOf } from './unknown-devices.ts'
 import type { Policy } from '../../core/policy/types.ts'
+import { readDestination } from '../../core/destination/destination.ts'
+import type { SpokenSpan } from '../../core/time/spoken-span.ts'
 import { readSpoken } from '../../core/time/spoken.ts'
+import { lengthWords } from '../../core/words/length.ts'
 import { MINUTE } from '../../core/time/duration.ts'
 import { isWithin } from '../../protocol/helper-limit.ts'
 import type { HelperLimit, Need } from '../../protocol/roles.ts'
@@ -51,6 +54,7 @@ export function suggestions(
   now: number,
   sightings: readonly SightingAnswer[] = [],
   permission: Permission = { mayDo: () => true, limit: null },
+  saved: readonly SavedActAnswer[] = [],
 ): Suggestion[] {
   const said = text.trim()
   const zone = policy.place.timeZone
@@ -61,8 +65,11 @@ export function suggestions(
     ...unknownOnes(policy, sightings),
   ]
   return [
-    ...spokenOverrides(said, policy, whom, now, zone),
+    ...matching(saved, said, ({ name }) => name, true).map(savedAct),
+    ...spokenOverrides(said, { policy, whom, now, zone }),
     ...blockedAt(said, now, zone),
+    ...reachOf(said, now, zone),
+    ...sameRules(said, policy),
     ...moments(said, whom, now, zone),
     ...named(said, policy, whom),
   ]
@@ -75,9 +82,10 @@ function isAllowed(act: Act, policy: Policy, now: number, { mayDo, limit }: Perm
   if (act.kind === 'go') return mayDo(needOfPage(act.to))
   if (act.kind === 'do') return mayDo(act.what === 'undo' || act.what === 'redo' ? 'edit' : 'see')
   if (act.kind === 'look') return true
-  const end = act.lasts === null ? act.until : now + act.lasts
+  const { who } = act.kind === 'saved' ? act.act : act
+  const end = act.kind === 'saved' ? now + act.act.lasts : endOf(act, now)
   const isShort = limit === null || (end !== null && end <= now + limit.minutes * MINUTE)
-  return mayDo('help') && isShort && (limit === null || isWithin(limit, policy, act.who))
+  return mayDo('help') && isShort && (limit === null || isWithin(limit, policy, who))
 }
 
 /**
@@ -94,6 +102,53 @@ function unknownOnes(policy: Policy, sightings: readonly SightingAnswer[]): Whom
       alias: [mac, ...addresses, index === 0 ? shellText.justCame : ''].join(' '),
       kind: 'unknown' as const,
     }))
+}
+
+/**
+ * Who can reach a site, from "who can reach reelbrook.example tomorrow at 10", or from its name or address
+ * alone.
+ */
+function reachOf(said: string, now: number, zone: string): Suggestion[] {
+  const [, asked] = /^who\s+can\s+(?:reach|open|use)\s+(.+)$/i.exec(said) ?? []
+  const [site = '', ...rest] = (asked ?? said).split(/\s+/)
+  const isSite = /^\S+[.:]\S+$/.test(site) && !('fault' in readDestination(site))
+  if (!isSite || (asked === undefined && (rest.length > 0 || readSpoken(site, zone, now) !== null))) return []
+  const moment = rest.join(' ')
+  const at =
+    moment === '' || /^now$/i.test(moment) ? null : readSpoken(moment.replace(/^at /i, ''), zone, now)
+  if (at === null && moment !== '' && !/^now$/i.test(moment)) return []
+  return [
+    {
+      key: `reach ${site} ${at}`,
+      label: shellText.whoCanReach(site, at === null ? null : momentWords(at, zone)),
+      sort: 'moment',
+      act: { kind: 'look', at, to: `/sites?ask=${encodeURIComponent(site)}` },
+    },
+  ]
+}
+
+const endOf = ({ lasts, until }: SpokenSpan, now: number) => (lasts === null ? until : now + lasts)
+
+/** The newest unknown device with the rules of another, from "same rules as lena tablet". */
+function sameRules(said: string, { devices }: Policy): Suggestion[] {
+  const [, name] = /^(?:the\s+)?same\s+rules\s+as\s+(.+)$/i.exec(said) ?? []
+  if (name === undefined) return []
+  return matching(devices, name, (one) => one.name, true).map((one) => ({
+    key: `like ${one.id}`,
+    label: shellText.sameRulesAs(one.name),
+    sort: 'act',
+    act: { kind: 'go', to: `/devices?like=${encodeURIComponent(one.id)}` },
+  }))
+}
+
+/** A saved act as a line: what it does, under its name. */
+function savedAct(act: SavedActAnswer): Suggestion {
+  return {
+    key: `saved ${act.id}`,
+    label: shellText.savedAct(act.name, lengthWords(act.lasts)),
+    sort: 'override',
+    act: { kind: 'saved', act },
+  }
 }
 
 /** The board at the moment of which "who is blocked sat 23:00" speaks. */

@@ -1,13 +1,14 @@
+import type { SavedActAnswer } from '../../protocol/answers.ts'
 import type { Effect } from '../../core/policy/types.ts'
+import type { SpokenSpan } from '../../core/time/spoken-span.ts'
 
 /**
- * The act of a suggestion. An override's `until` is an instant in seconds, `null` = until it is
- * lifted; a look's `at` is one, `null` = now.
+ * The act of a suggestion. An override has its span, in seconds; a look's `at` is an instant, `null` = now.
  */
 export type Act =
   | { readonly kind: 'go'; readonly to: string }
   | { readonly kind: 'look'; readonly at: number | null; readonly to: string | null }
-  | {
+  | ({
       readonly kind: 'override'
       readonly effect: Effect
       readonly who: {
@@ -16,10 +17,9 @@ export type Act =
         readonly networks: readonly string[]
         readonly macs: readonly string[]
       }
-      readonly until: number | null
-      readonly lasts: number | null
       readonly said: string
-    }
+    } & SpokenSpan)
+  | { readonly kind: 'saved'; readonly act: SavedActAnswer }
   | { readonly kind: 'do'; readonly what: 'undo' | 'redo' | 'theme' | 'sign-out' | 'now' | 'keys' }
 
 /** A line of the palette: what it is called, what sort of thing it is, and what choosing it does. */

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, onMounted, ref, watch } from 'vue'
+import ActButton from '../components/common/ActButton.vue'
 import BoardAxis from '../components/board/BoardAxis.vue'
 import BandKey from '../components/board/BandKey.vue'
 import BoardHeadline from '../components/board/BoardHeadline.vue'
@@ -7,8 +8,9 @@ import BoardRow from '../components/board/BoardRow.vue'
 import BoardTools from '../components/board/BoardTools.vue'
 import RequestList from '../components/board/RequestList.vue'
 import PeopleCards from '../components/people/PeopleCards.vue'
-import PersonRow from '../components/people/PersonRow.vue'
-import RunningOverrides from '../components/people/RunningOverrides.vue'
+import PersonRow from '../components/board/PersonRow.vue'
+import SavedActs from '../components/people/SavedActs.vue'
+import RunningOverrides from '../components/common/RunningOverrides.vue'
 import type { Segment } from '../../core/decision/timeline.ts'
 import { boardItems, wantedLines, type Line } from '../model/board/board-lines.ts'
 import { overridesOf } from '../model/overrides.ts'
@@ -191,6 +193,7 @@ function onArrow(event: KeyboardEvent, by: number) {
         <RunningOverrides />
         <PeopleCards />
       </template>
+      <SavedActs />
       <p v-if="board.rows.length === 0" class="empty">
         <MarkedText v-slot="{ words }" :text="boardText.noDevicesYet"
           ><NuxtLink to="/devices" class="link">{{ words }}</NuxtLink></MarkedText
@@ -232,7 +235,7 @@ function onArrow(event: KeyboardEvent, by: number) {
             @drawn="(first, last) => (drawn = [first, last])"
           >
             <h2 v-if="'section' in item" class="section" :class="{ person: personOf(item.section) }">
-              <UButton
+              <ActButton
                 size="xs"
                 variant="ghost"
                 class="fold"
@@ -243,9 +246,14 @@ function onArrow(event: KeyboardEvent, by: number) {
                   view.folded.has(item.section) && !personOf(item.section)
                     ? boardText.countBlocked(item.count, item.blocked)
                     : ''
-                }}</small></UButton
+                }}</small></ActButton
               >
-              <PersonRow v-if="personOf(item.section)" :line="personOf(item.section)!" :width="width" />
+              <!-- Of one device the band below is theirs, too. -->
+              <PersonRow
+                v-if="(personOf(item.section)?.rows.length ?? 0) > 1"
+                :line="personOf(item.section)!"
+                :width="width"
+              />
             </h2>
             <BoardRow
               v-else

@@ -5,6 +5,7 @@ import type { JoinAnswer } from '../../protocol/people.ts'
 import { ApiError, callApi } from '../composables/useApi.ts'
 import { useRequest } from '../composables/useRequest.ts'
 import { PAGES_OF } from '../model/address.ts'
+import ActButton from '../components/common/ActButton.vue'
 import AccountFields from '../components/shell/AccountFields.vue'
 import DoorPage from '../components/shell/DoorPage.vue'
 import { peopleText } from '../text/settings/people.ts'
@@ -53,9 +54,9 @@ async function join() {
           ><UInput v-model="form.secondCode" autocomplete="one-time-code" class="w-full" size="lg"
         /></UFormField>
         <p class="trouble" role="alert">{{ trouble }}</p>
-        <UButton color="primary" variant="solid" type="submit" size="lg" class="px-6" :loading="busy">{{
+        <ActButton color="primary" variant="solid" type="submit" size="lg" class="px-6" :loading="busy">{{
           peopleText.join
-        }}</UButton>
+        }}</ActButton>
       </UForm>
     </template>
     <p v-else-if="trouble" class="trouble" role="alert">{{ trouble }}</p>

@@ -1,12 +1,15 @@
 <script setup lang="ts">
 import { HOUR } from '../../core/time/duration.ts'
 import { computed, ref } from 'vue'
-import { entriesBetween, type Entry } from '../../core/change/entries.ts'
+import type { EntryRef } from '../../core/change/choose.ts'
+import type { Entry } from '../../core/change/entries.ts'
 import { turnsWithin } from '../../core/change/hours.ts'
 import type { GatewayAnswer } from '../../protocol/answers.ts'
+import ActButton from '../components/common/ActButton.vue'
 import FindingList from '../components/findings/FindingList.vue'
 import ChangedWeeks from '../components/review/ChangedWeeks.vue'
 import { callApi, wordsOf } from '../composables/useApi.ts'
+import { useDraft } from '../composables/useDraft.ts'
 import { useLoaded, wholePolicy } from '../composables/wholePolicy.ts'
 import { useMoment } from '../stores/moment.ts'
 import { useDraftPolicy } from '../stores/draft.ts'
@@ -35,6 +38,7 @@ const note = ref('')
 const busy = ref(false)
 const trouble = ref('')
 const done = ref<{ number: number; gateway: GatewayAnswer } | null>(null)
+const { busy: discarding, send, tell } = useDraft()
 /** The warnings before applying: wrong clocks, and one's own device that loses access. */
 const warnings = computed(() => {
   const own = draft.policy.devices.find(({ adapters }) => gateway.isYours(adapters.map(({ mac }) => mac)))
@@ -62,11 +66,14 @@ const nameThere = (id: string) => {
   return network ? networksText.onNetwork(nameOf(id), network.name) : nameOf(id)
 }
 
-async function putLive() {
+const putLive = () => apply({ note: note.value, later: review.choice!.left })
+/** Leads back to the revision before the one that was just applied. */
+const goBack = () => apply({ note: '', again: done.value!.number - 1 })
+async function apply(body: object) {
   busy.value = true
   trouble.value = ''
   try {
-    done.value = await callApi('POST', '/api/revisions', { note: note.value })
+    done.value = await callApi('POST', '/api/revisions', body)
     note.value = ''
   } catch (error) {
     trouble.value = wordsOf(error)
@@ -82,14 +89,30 @@ const { loaded: wholes, failed } = useLoaded(
   () => (review.entries.some(isList) ? { before: live.answer.policy, after: draft.policy } : null),
   async ({ before, after }) => ({ before: await wholePolicy(before), after: await wholePolicy(after) }),
 )
+/** Each change with its words: whether it is left for later, or goes with another that is. */
 const lines = computed(() => {
-  if (review.entries.some(isList) && wholes.value) {
-    const { before, after } = wholes.value
-    return entriesBetween(before, after).flatMap((entry) => entryWords(entry, before, after))
-  }
-  const others = review.entries.filter((entry) => !isList(entry))
-  return others.flatMap((entry) => entryWords(entry, live.answer.policy, draft.policy))
+  const policies = wholes.value ?? { before: live.answer.policy, after: draft.policy }
+  const isIn = (refs: readonly EntryRef[], { kind, id }: Entry) =>
+    refs.some((ref) => ref.kind === kind && ref.id === id)
+  return review.entries.flatMap((entry) =>
+    isList(entry) && !wholes.value
+      ? []
+      : [
+          {
+            entry,
+            key: `${entry.kind} ${entry.id}`,
+            words: entryWords(entry, policies.before, policies.after),
+            isLater: isIn(review.choice?.left ?? [], entry),
+            isAlong: isIn(review.choice?.left ?? [], entry) && !isIn(review.later, entry),
+          },
+        ],
+  )
 })
+const count = computed(() => review.entries.length - (review.choice?.left.length ?? 0))
+async function discard({ kind, id }: Entry) {
+  const made = await send<{ step: number | null }>('POST', '/api/draft/discard', { entries: [{ kind, id }] })
+  if (made) tell(reviewText.discarded, made.step)
+}
 const doneWords = computed(() => {
   if (!done.value) return ''
   const { number, gateway } = done.value
@@ -104,6 +127,11 @@ const doneWords = computed(() => {
   <section :aria-label="reviewText.review">
     <div v-if="done" class="leaf done" role="status">
       <b>{{ doneWords }}</b> <NuxtLink to="/" class="link">{{ reviewText.showTheBoard }}</NuxtLink>
+      {{ ' ' }}
+      <ActButton v-if="done.number > 1" :loading="busy" @click="goBack">{{
+        reviewText.backTo(done.number - 1)
+      }}</ActButton>
+      <p v-if="trouble && review.entries.length === 0" class="trouble" role="alert">{{ trouble }}</p>
     </div>
     <template v-if="review.entries.length === 0">
       <h1><MarkedText :text="reviewText.noChanges" /></h1>
@@ -115,7 +143,9 @@ const doneWords = computed(() => {
     </template>
     <template v-else>
       <h1>
-        <b>{{ editsWords(review.entries.length) }}</b>
+        <b>{{ editsWords(count) }}</b><template v-if="count < review.entries.length">{{
+          reviewText.forLater(review.entries.length - count)
+        }}</template>
       </h1>
       <p class="soft effect" aria-live="polite">
         {{ review.changes ? effectWords(review.changes) : reviewText.calculatingTheEffect }}
@@ -127,16 +157,46 @@ const doneWords = computed(() => {
           </ul>
           <FindingList fresh />
           <ul class="entries" :aria-label="reviewText.changes">
-            <li v-for="line in lines" :key="line">{{ line }}</li>
+            <li v-for="line in lines" :key="line.key" :class="{ later: line.isLater }">
+              <span class="words"
+                ><span v-for="words in line.words" :key="words">{{ words }}</span
+                ><span v-if="line.isAlong" class="soft">{{ reviewText.goesAlong }}</span></span
+              >
+              <span class="acts"
+                ><ActButton
+                  v-if="!line.isAlong"
+                  size="xs"
+                  variant="ghost"
+                  :aria-pressed="line.isLater"
+                  :aria-label="reviewText.laterOf(line.words[0]!)"
+                  @click="review.toggle(line.entry)"
+                  >{{ reviewText.later }}</ActButton
+                ><ActButton
+                  size="xs"
+                  variant="ghost"
+                  :disabled="discarding"
+                  :aria-label="reviewText.discardOf(line.words[0]!)"
+                  @click="discard(line.entry)"
+                  >{{ reviewText.discard }}</ActButton
+                ></span
+              >
+            </li>
             <li v-if="failed" class="trouble">{{ failed }}</li>
           </ul>
         </div>
         <form class="leaf live" @submit.prevent="putLive">
           <p v-if="review.changes">{{ soon }}</p>
-          <label>{{ reviewText.noteOptional }}<UInput v-model="note" maxlength="500" /></label>
-          <UButton color="primary" variant="solid" type="submit" size="lg" block :loading="busy">{{
-            reviewText.applyChanges
-          }}</UButton>
+          <label class="above">{{ reviewText.noteOptional }}<UInput v-model="note" maxlength="500" /></label>
+          <ActButton
+            color="primary"
+            variant="solid"
+            type="submit"
+            size="lg"
+            block
+            :loading="busy"
+            :disabled="count === 0"
+            >{{ reviewText.applyChanges }}</ActButton
+          >
           <p class="soft">{{ reviewText.takesEffectAtOnce }}</p>
           <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
         </form>
@@ -165,21 +225,37 @@ const doneWords = computed(() => {
   margin-top: 12px;
 }
 .entries li {
+  display: flex;
+  justify-content: space-between;
+  align-items: start;
+  gap: 4px 14px;
   padding: 5px 0;
   border-bottom: 1px solid var(--hair);
+}
+.words {
+  display: flex;
+  flex-direction: column;
+  gap: 2px;
+  min-width: 0;
+  padding-top: 3px;
+  overflow-wrap: anywhere;
+}
+.later .words {
+  color: var(--soft);
+  text-decoration: line-through 1px;
+}
+.later .words .soft {
+  text-decoration: none;
+}
+.acts {
+  display: inline-flex;
+  flex: none;
 }
 .live {
   padding: 16px 18px;
   display: flex;
   flex-direction: column;
   gap: 12px;
-}
-label {
-  display: flex;
-  flex-direction: column;
-  gap: 3px;
-  font-size: 13px;
-  color: var(--soft);
 }
 .warnings {
   margin-bottom: 10px;

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
+import ActButton from '../components/common/ActButton.vue'
 import AccountSettings from '../components/settings/AccountSettings.vue'
 import ConnectGateway from '../components/settings/ConnectGateway.vue'
 import GatewaySettings from '../components/settings/GatewaySettings.vue'
@@ -107,7 +108,7 @@ onMounted(() => {
         /></UFormField>
         <p class="soft">{{ settingsText.timeZoneWhy }}</p>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
-        <UButton type="submit" :loading="busy" :disabled="!changed">{{ settingsText.save }}</UButton>
+        <ActButton type="submit" :loading="busy" :disabled="!changed">{{ settingsText.save }}</ActButton>
       </UForm>
     </div>
     <template v-if="isAdministrator">

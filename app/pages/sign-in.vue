@@ -5,6 +5,7 @@ import { pagesOf } from '../../protocol/places.ts'
 import { setUpForm, signInForm } from '../../protocol/forms.ts'
 import { ApiError, callApi, wordsOf } from '../composables/useApi.ts'
 import { PAGES_OF } from '../model/address.ts'
+import ActButton from '../components/common/ActButton.vue'
 import AccountFields from '../components/shell/AccountFields.vue'
 import DoorPage from '../components/shell/DoorPage.vue'
 import { signInText } from '../text/sign-in.ts'
@@ -104,9 +105,9 @@ async function send() {
           /></UFormField>
         </template>
         <p class="trouble" role="alert">{{ trouble }}</p>
-        <UButton color="primary" variant="solid" type="submit" size="lg" class="px-6" :loading="busy">{{
+        <ActButton color="primary" variant="solid" type="submit" size="lg" class="px-6" :loading="busy">{{
           session.setUp ? signInText.signIn : signInText.setUp
-        }}</UButton>
+        }}</ActButton>
       </UForm>
     </template>
     <p v-else class="soft" role="status">{{ trouble || signInText.loading }}</p>

@@ -14,7 +14,7 @@ export const useDraftPolicy = defineStore('draft', () => {
   /** The draft, without overrides; `null` until it was answered. */
   const answered = shallowRef<Policy | null>(null)
   const policy = computed(() => loaded(answered.value, 'draft'))
-  const steps = shallowRef<StepsAnswer>({ undo: null, redo: null })
+  const steps = shallowRef<StepsAnswer>({ undo: null, redo: null, titles: { undo: '', redo: '' } })
   const dismissals = shallowRef<readonly DismissalAnswer[]>([])
 
   let mark = ''

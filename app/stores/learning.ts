@@ -1,8 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { proposalsOf } from '../../core/evidence/learn.ts'
+import { proposalsOf, type WatchedName } from '../../core/evidence/learn.ts'
 import { instantText } from '../../core/time/instant.ts'
-import type { LearnedAnswer } from '../../protocol/answers.ts'
 import { callApi, wordsOf } from '../composables/useApi.ts'
 import { useGateway } from './gateway.ts'
 
@@ -24,7 +23,7 @@ export interface Watched {
 export const useLearning = defineStore('learning', () => {
   const gateway = useGateway()
   const watched = ref<Watched | null>(null)
-  const names = shallowRef<readonly LearnedAnswer[] | null>(null)
+  const names = shallowRef<readonly WatchedName[] | null>(null)
   const trouble = ref('')
   const proposals = computed(() => names.value && proposalsOf(names.value))
   let timer: ReturnType<typeof setInterval> | undefined
@@ -41,7 +40,7 @@ export const useLearning = defineStore('learning', () => {
         from: theirs(asked.from),
         until: theirs(asked.until ?? now() + 1),
       })
-      const found = await callApi<LearnedAnswer[]>('GET', `/api/lookups/learned?${query}`)
+      const found = await callApi<WatchedName[]>('GET', `/api/lookups/learned?${query}`)
       if (watched.value?.from === asked.from) names.value = found
       trouble.value = ''
     } catch (error) {

@@ -99,20 +99,5 @@ export const usePeople = defineStore('people', () => {
     }),
   )
 
-  /** The last instant of today at which somebody's state changes; the end of the day where none comes. */
-  function tonight({ stretches }: PersonLine): number {
-    const end = startOfDay(board.today + 1, place.zone)
-    return stretches.findLast(({ from }) => moment.now < from && from < end)?.from ?? end
-  }
-
-  /** The first instant of tomorrow's morning at which it changes; seven o'clock where none does. */
-  function morning({ stretches }: PersonLine): number {
-    const midnight = startOfDay(board.today + 1, place.zone)
-    return (
-      stretches.find(({ from }) => midnight < from && from < midnight + DAY / 2)?.from ??
-      midnight + (7 * DAY) / 24
-    )
-  }
-
-  return { lines, tonight, morning }
+  return { lines }
 })

@@ -12,7 +12,7 @@ import { shellText } from '../text/shell.ts'
 const PATIENCE_MS = 6000
 
 /** The parts that every page shows; the account comes with the events. */
-const USUAL = ['draft', 'live', 'gateway', 'sightings', 'evidence', 'requests'] as const
+const USUAL = ['draft', 'live', 'gateway', 'sightings', 'evidence', 'requests', 'saved-acts'] as const
 
 type Source = Exclude<Topic, 'session'> | 'names' | 'me'
 

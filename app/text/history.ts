@@ -12,7 +12,8 @@ export const historyText = {
   moreTakenBack: (whom: string, amount: string) => `${whom}: ${amount} more taken back`,
   allowedInstead: (whom: string, isAllowed: boolean, end: string) =>
     `${whom}: ${isAllowed ? 'allowed' : 'blocked'} ${end} instead`,
-  pastOverrides: 'Past overrides',
+  partFor: (what: string, whom: string) => `${what} for ${whom}`,
+  pastOverrides: 'Overrides, the latest first',
   loadingOverrides: 'Loading overrides…',
   noOverridesYet: 'No overrides yet. Make one on the board, from any device or group.',
   by: (author: string) => `by ${author}`,
@@ -35,6 +36,7 @@ export const historyText = {
   revisions: 'Revisions',
   loadingRevisions: 'Loading revisions…',
   whatItChanged: 'What it changed',
+  first: 'The first one',
   compareWithDraft: 'Compare with draft',
   editAsDraft: 'Edit as draft',
   restore: 'Restore…',
@@ -53,7 +55,6 @@ export const historyText = {
   comparison: 'Comparison',
   compareFrom: 'Compare from',
   compareTo: 'Compare to',
-  close: 'Close',
   loadingBothRevisions: 'Loading both revisions…',
   fromTo: 'From [[before]] to [[after]]',
   overrideMade: (whom: string, isAllowed: boolean, end: string) =>

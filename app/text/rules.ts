@@ -87,6 +87,7 @@ export const rulesText = {
   ofItsDevices: (alike: number, all: number) => `${alike} of its ${all} devices`,
   activeTimes: (count: number) => `Active ${countWords(count, 'time')} in the week shown above`,
   isReadAs: (text: string, entry: string, reason: string) => `“${text}” is read as ${entry}: ${reason}.`,
+  tooLongWord: (word: string) => `“${word}…” is longer than a host name: shorten it.`,
   coversEveryName: (entry: string) => `“${entry}” covers every name that ends in .${entry}.`,
   everyone: 'Everyone',
   apps: (category: string) => `${category} apps`,

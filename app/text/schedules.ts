@@ -86,6 +86,7 @@ export const schedulesText = {
   noScheduleMatches: (search: string) => `No schedule matches “${search}”.`,
   showAll: 'Show all',
   andExceptions: (count: number) => `and ${countWords(count, 'exception')}`,
+  timesInTheWeek: (count: number) => `${countWords(count, 'time')} in the week shown above`,
   notUsed: 'not used',
   exceptionDates: (from: string, until: string, isOff: boolean, hours: string) =>
     `${from === until ? from : `${from} to ${until}`}: ${isOff ? 'no time range' : hours}`,

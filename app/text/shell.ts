@@ -67,6 +67,10 @@ export const shellText = {
   undoTheLastEdit: 'Undo the last edit',
   redo: 'Redo',
   backToNow: 'Back to now',
+  sameRulesAs: (name: string) => `New device with the same rules as ${name}`,
+  savedAct: (name: string, length: string) => `${name}, for ${length}`,
+  whoCanReach: (site: string, when: string | null) =>
+    `Who can reach ${site} ${when === null ? 'now' : `on ${when}`}`,
   whoIsBlocked: (when: string | null) => `Who is blocked ${when === null ? 'now' : `on ${when}`}`,
   lightOrDark: 'Light or dark',
   keyboardShortcuts: 'Keyboard shortcuts',
@@ -77,6 +81,7 @@ export const shellText = {
   justCame: 'the one that just came newest guest',
   forLength: (length: string) => `for ${length}`,
   until: (when: string) => `until ${when}`,
+  from: (when: string) => `from ${when}`,
   allow: 'Allow',
   block: 'Block',
   overrideMade: (name: string, isAllowed: boolean, end: string) =>

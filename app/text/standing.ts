@@ -122,9 +122,10 @@ export function verdictWords(spans: readonly VerdictSpan[], policy: Policy, at: 
   let why
   if (!decidedBy) why = 'no rule covers it'
   else if (decidedBy.kind === 'shielded') why = 'this device is never blocked'
-  else if (decidedBy.kind === 'override')
-    why = `an override ${effect === 'allow' ? 'allows' : 'blocks'} everything`
-  else why = `${rule}, ${effect === 'allow' ? 'allows it' : 'blocks it'}`
+  else if (decidedBy.kind === 'override') {
+    const isPart = policy.overrides.find(({ id }) => id === decidedBy.id)?.what
+    why = `an override ${effect === 'allow' ? 'allows' : 'blocks'} ${isPart ? 'it' : 'everything'}`
+  } else why = `${rule}, ${effect === 'allow' ? 'allows it' : 'blocks it'}`
   const next = turn
     ? ` It is ${effect === 'allow' ? 'blocked' : 'allowed'} from ${whenWords(turn.from, at, zone)}.`
     : ` ${staysWords(end, at, zone)}`

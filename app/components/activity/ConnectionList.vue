@@ -9,6 +9,7 @@ import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { usePlace } from '../../stores/place.ts'
 import { secondWords } from '../../text/time.ts'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 import { activityText } from '../../text/activity.ts'
 
@@ -96,7 +97,7 @@ async function save() {
         class="w-40"
         :placeholder="activityText.partOfAnAddress"
       />
-      <UButton :disabled="found.length === 0" @click="save">{{ activityText.exportCsv }}</UButton>
+      <ActButton :disabled="found.length === 0" @click="save">{{ activityText.exportCsv }}</ActButton>
     </div>
     <p v-if="all.length === 0" class="soft">{{ activityText.noneFromBefore }}</p>
     <p v-else-if="found.length === 0" class="soft" role="status">{{ activityText.noConnectionsMatch }}</p>

@@ -13,6 +13,7 @@ import { usePlace } from '../../stores/place.ts'
 import { activityText } from '../../text/activity.ts'
 import { bytesWords } from '../../text/gateway.ts'
 import { dateWords, whenWords } from '../../text/time.ts'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 import UsageChart from './UsageChart.vue'
 
@@ -115,9 +116,9 @@ const refusedWords = computed(() =>
           ...all.filter(({ key }) => key !== use.key).map(({ key, name }) => ({ value: key, label: name })),
         ]"
       />
-      <UButton variant="ghost" @click="asTable = !asTable">{{
+      <ActButton variant="ghost" @click="asTable = !asTable">{{
         asTable ? activityText.asChart : activityText.asTable
-      }}</UButton>
+      }}</ActButton>
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <template v-for="chart in charts" :key="chart.key">

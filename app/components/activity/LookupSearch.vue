@@ -10,6 +10,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { usePlace } from '../../stores/place.ts'
 import { whenWords } from '../../text/time.ts'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 import { activityText } from '../../text/activity.ts'
 import MarkedText from '../common/MarkedText.vue'
@@ -117,7 +118,7 @@ const when = (instant: string) => whenWords(readInstant(instant)!, moment.at, pl
         }}</span>
       </li>
     </ol>
-    <UButton v-if="more" @click="ask(runs!.length)">{{ activityText.showEarlier }}</UButton>
+    <ActButton v-if="more" @click="ask(runs!.length)">{{ activityText.showEarlier }}</ActButton>
   </section>
 </template>
 

@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 import type { Pretence } from '../../../protocol/gateway/simulation.ts'
 import { useDraft } from '../../composables/useDraft.ts'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 import { activityText } from '../../text/activity.ts'
 
@@ -22,7 +23,7 @@ const pretend = () => send('PUT', '/api/gateway/pretend', { trouble: way.value }
   <form class="pretend" @submit.prevent="pretend">
     <span>{{ activityText.tryAlarm }}</span>
     <SelectField v-model="way" :label="activityText.tryAlarm" :items="ways" class="w-full" />
-    <UButton type="submit" :loading="busy">{{ activityText.tryIt }}</UButton>
+    <ActButton type="submit" :loading="busy">{{ activityText.tryIt }}</ActButton>
     <p v-if="trouble" role="alert">{{ trouble }}</p>
   </form>
 </template>

@@ -16,6 +16,7 @@ import { usePlace } from '../../stores/place.ts'
 import { activityText } from '../../text/activity.ts'
 import { bytesWords } from '../../text/gateway.ts'
 import { dateWords } from '../../text/time.ts'
+import ActButton from '../common/ActButton.vue'
 import MarkedText from '../common/MarkedText.vue'
 import DeviceUsage from './DeviceUsage.vue'
 
@@ -127,25 +128,25 @@ watch(
     <!-- What stands under the answer comes with it, so that nothing moves. -->
     <div v-if="isAnswered" class="tools">
       <UFieldGroup role="group" :aria-label="activityText.usageSpan">
-        <UButton v-for="(_, one) in SPANS" :key="one" :aria-pressed="span === one" @click="span = one">{{
+        <ActButton v-for="(_, one) in SPANS" :key="one" :aria-pressed="span === one" @click="span = one">{{
           SPAN_NAMES[one]
-        }}</UButton>
+        }}</ActButton>
       </UFieldGroup>
       <UFieldGroup role="group" :aria-label="activityText.measure">
-        <UButton
+        <ActButton
           v-for="{ value, label } in MEASURES"
           :key="value"
           :aria-pressed="measure === value"
           @click="measure = value"
-          >{{ label }}</UButton
+          >{{ label }}</ActButton
         >
       </UFieldGroup>
-      <UButton :href="file" external download>{{ activityText.exportCsv }}</UButton>
+      <ActButton :href="file" download>{{ activityText.exportCsv }}</ActButton>
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <ol v-if="shown.length > 0">
       <li v-for="use in shown" :key="use.key">
-        <UButton
+        <ActButton
           variant="ghost"
           class="user"
           :aria-expanded="chosen === use.key"
@@ -162,7 +163,7 @@ watch(
           <span class="soft">{{
             use.dropped > 0 ? activityText.triesRefused(countWords(use.dropped, 'packet')) : ''
           }}</span>
-        </UButton>
+        </ActButton>
         <DeviceUsage
           v-if="chosen === use.key"
           :use="use"
@@ -175,12 +176,12 @@ watch(
         />
       </li>
     </ol>
-    <UButton
+    <ActButton
       v-if="devices.length > FEW_ROWS"
       variant="ghost"
       :aria-expanded="showsAll"
       @click="showsAll = !showsAll"
-      >{{ showsAll ? activityText.firstUsers(FEW_ROWS) : activityText.allUsers(devices.length) }}</UButton
+      >{{ showsAll ? activityText.firstUsers(FEW_ROWS) : activityText.allUsers(devices.length) }}</ActButton
     >
     <p v-if="isAnswered" class="soft note">
       <MarkedText

@@ -18,6 +18,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
 import { allowancesText, earliestWords } from '../../text/allowances.ts'
 import { whenWords } from '../../text/time.ts'
+import ActButton from '../common/ActButton.vue'
 import OpenLink from '../common/OpenLink.vue'
 
 /** The allowances that a device has left, with one press for more. */
@@ -91,18 +92,20 @@ function moreOf({ measure }: AllowanceLeft): { amount: Amount; label: string } |
           ><OpenLink :to="addressOf('/rules', line.rule)" class="rule">{{ line.name }}</OpenLink
           >: {{ [leftOfWords(line), line.again].filter(Boolean).join(', ') }}</span
         >
-        <UButton
+        <ActButton
           v-if="mayAct && line.more"
           :loading="busy"
           @click="addMore(line.more.amount, who, allowancesText.added(name, line.more.label))"
-          >{{ line.more.label }}</UButton
+          >{{ line.more.label }}</ActButton
         >
       </li>
     </ul>
     <ul v-if="added.length > 0" :aria-label="allowancesText.addedNow">
       <li v-for="one in added" :key="one.id">
         <span class="soft">{{ allowancesText.addedAt(amountWords(one.more!), time(one.from)) }}</span>
-        <UButton variant="ghost" :loading="busy" @click="lift(one)">{{ allowancesText.takeBack }}</UButton>
+        <ActButton variant="ghost" :loading="busy" @click="lift(one)">{{
+          allowancesText.takeBack
+        }}</ActButton>
       </li>
     </ul>
     <p v-if="lines.some(({ left }) => left === null)" class="soft">{{ allowancesText.notKnown }}</p>

@@ -10,6 +10,7 @@ import { stateWord } from '../../text/standing.ts'
 import { clockOf, dateWords, whenWords } from '../../text/time.ts'
 import type { Line } from '../../model/board/board-lines.ts'
 import { boardText } from '../../text/board.ts'
+import ActButton from '../common/ActButton.vue'
 import MarkedText from '../common/MarkedText.vue'
 
 /** The answer as a table: who, how, by what, since and until when; to sort, copy, print and take away. */
@@ -78,9 +79,10 @@ const sortBy = (column: (typeof COLUMNS)[number]) =>
   (by.value = { column, down: by.value?.column === column && !by.value.down })
 // Loaded when somebody takes the answer away.
 const format = () => import('../../../core/export/answer.ts')
+const asked = () => ({ at: moment.at, zone: place.zone })
 const taken = () => sorted.value.map(({ line }) => line)
 async function copy() {
-  const text = (await format()).answerTable(taken(), '\t')
+  const text = (await format()).answerTable(taken(), asked(), '\t')
   await navigator.clipboard.writeText(text).then(
     () => toast.add({ title: boardText.copiedLines(taken().length) }),
     () => toast.add({ title: boardText.cannotCopy, color: 'error' }),
@@ -88,7 +90,7 @@ async function copy() {
 }
 async function save(form: 'csv' | 'json' | 'ics') {
   const { answerJson, answerTable, blockedCalendar } = await format()
-  if (form === 'csv') saveFile('answer.csv', 'text/csv', answerTable(taken()))
+  if (form === 'csv') saveFile('answer.csv', 'text/csv', answerTable(taken(), asked()))
   else if (form === 'json') saveFile('answer.json', 'application/json', answerJson(taken(), moment.at))
   else
     saveFile(
@@ -112,7 +114,7 @@ const WAYS = [copy, () => window.print(), () => save('csv'), () => save('json'),
   <div class="answer">
     <p class="ways soft">
       <MarkedText v-slot="{ words, index }" :text="boardText.copy"
-        ><UButton size="xs" @click="WAYS[index]!()">{{ words }}</UButton></MarkedText
+        ><ActButton size="xs" @click="WAYS[index]!()">{{ words }}</ActButton></MarkedText
       >
     </p>
     <table>
@@ -132,8 +134,8 @@ const WAYS = [copy, () => window.print(), () => save('csv'), () => save('json'),
             scope="col"
             :aria-sort="by?.column === column ? (by.down ? 'descending' : 'ascending') : 'none'"
           >
-            <UButton size="xs" variant="ghost" @click="sortBy(column)"
-              >{{ column }}{{ by?.column === column ? (by.down ? ' ↓' : ' ↑') : '' }}</UButton
+            <ActButton size="xs" variant="ghost" @click="sortBy(column)"
+              >{{ column }}{{ by?.column === column ? (by.down ? ' ↓' : ' ↑') : '' }}</ActButton
             >
           </th>
         </tr>

@@ -7,11 +7,12 @@ import { verdictSpans, type VerdictSpan } from '../../../core/decision/spans.ts'
 import { readAddress } from '../../../core/destination/address.ts'
 import { readDestination, type Destination } from '../../../core/destination/destination.ts'
 import { readService, type Service } from '../../../core/destination/service.ts'
-import type { Policy } from '../../../core/policy/types.ts'
+import type { Policy, What } from '../../../core/policy/types.ts'
 import { readInstant } from '../../../core/time/instant.ts'
-import { DAY, startOfMinute } from '../../../core/time/duration.ts'
+import { DAY, MINUTE, startOfMinute } from '../../../core/time/duration.ts'
 import { readSpoken } from '../../../core/time/spoken.ts'
 import { wordsOf } from '../../composables/useApi.ts'
+import { useOverride, type Whom } from '../../composables/useOverride.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useHistory } from '../../stores/history.ts'
 import { useMoment } from '../../stores/moment.ts'
@@ -21,6 +22,7 @@ import { whenWords } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
 import { passingWords, staysWords, verdictWords } from '../../text/standing.ts'
 import AccessBand from '../common/AccessBand.vue'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 import { boardText } from '../../text/board.ts'
 
@@ -28,9 +30,17 @@ import { boardText } from '../../text/board.ts'
  * Whether a device, or everyone of one of its groups, can reach an address or an app at the moment, why, when
  * that would change, and what the gateway saw of it.
  */
-const props = defineProps<{ person: Person; name: string }>()
+const props = defineProps<{
+  person: Person
+  name: string
+  /** The same as the subject of an override, and whether one may make one. */
+  who: Whom
+  mayAct: boolean
+}>()
 /** The longest time ahead that can be asked about. */
 const MAX_RANGE_SECONDS = 400 * DAY
+const ALLOWED_SECONDS = 30 * MINUTE
+const { busy, make } = useOverride()
 const [place, gateway, moment, history, board] = [
   usePlace(),
   useGateway(),
@@ -80,6 +90,10 @@ const spanFault = computed(() => {
 })
 /** The end of the span, in seconds; what cannot be read counts as seven days. */
 const end = computed(() => (spanFault.value ? minute.value + 7 * DAY : until.value!))
+/** The app that is named, if one is. */
+const namedApp = computed(() =>
+  policy.value?.apps.find(({ name }) => name.toLowerCase() === text.value.trim().toLowerCase()),
+)
 /**
  * The destinations of the question: an address, a service, or the names, addresses and services of an app.
  */
@@ -87,7 +101,7 @@ const targets = computed(
   ():
     readonly { readonly label: string; readonly destination: Destination }[] | { readonly fault: string } => {
     const said = text.value.trim()
-    const app = policy.value?.apps.find(({ name }) => name.toLowerCase() === said.toLowerCase())
+    const app = namedApp.value
     const texts = app ? [...app.sites.map((site) => site.replace(/\/.*$/, '')), ...app.services] : [said]
     const read = texts.map((label) => ({
       label,
@@ -109,6 +123,35 @@ function destinationOf(service: Service | null): Destination | null {
     }
   )
 }
+/** The part of the internet that is asked about, as an override names it. */
+const part = computed((): Partial<What> => {
+  const said = text.value.trim()
+  if (namedApp.value) return { apps: [namedApp.value.id] }
+  if (readService(said)) return { services: [said] }
+  const read = readDestination(said)
+  return { sites: 'fault' in read ? [] : [read.host ?? read.address!.text] }
+})
+/** Allows what the answer says no to, for a while from now on. */
+function allow() {
+  const chosen = groups.value.find(({ id }) => id === group.value)
+  return make(
+    'allow',
+    chosen ? { devices: [], groups: [chosen.id] } : props.who,
+    { from: null, lasts: ALLOWED_SECONDS, until: null },
+    boardText.allowedPart(chosen?.name ?? props.name, text.value.trim(), lengthWords(ALLOWED_SECONDS)),
+    part.value,
+  )
+}
+/** Whether it can be allowed here: it is about this moment, and the answer is no. */
+const mayAllow = computed(
+  () =>
+    moment.isNow &&
+    props.mayAct &&
+    !('fault' in targets.value) &&
+    (ofGroup.value
+      ? ofGroup.value.some(({ each }) => each.some(({ spans }) => fromMoment(spans)[0]?.effect === 'block'))
+      : answers.value.some(({ isBlocked }) => isBlocked)),
+)
 /** Addresses of this network, by where devices were seen: what stays within it is nobody's to block. */
 const isLocal = ({ address }: Destination) =>
   address !== null &&
@@ -192,6 +235,7 @@ const answers = computed(() => {
       label,
       words: isLocal(destination) ? boardText.yesLocalNetwork : verdictWords(spans, policy.value!, moment.at),
       seen,
+      isBlocked: !isLocal(destination) && spans[0]?.effect === 'block',
       times: passingWords(spans, place.zone),
       band: spans.map(({ from, until, effect }) => ({
         from,
@@ -276,6 +320,9 @@ function sameHost(to: string, { host, address }: Destination): boolean {
           </details>
         </div>
       </template>
+      <ActButton v-if="mayAllow" class="allow" :loading="busy" @click="allow">{{
+        boardText.allowItFor(lengthWords(ALLOWED_SECONDS))
+      }}</ActButton>
     </div>
   </div>
 </template>
@@ -299,7 +346,8 @@ ul {
   color: var(--soft);
   margin-top: 6px;
 }
-.answer {
+.answer,
+.allow {
   margin-top: 8px;
 }
 b {

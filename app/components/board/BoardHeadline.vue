@@ -8,6 +8,7 @@ import { useMe } from '../../stores/me.ts'
 import { usePlace } from '../../stores/place.ts'
 import { blockedWords, turnWords } from '../../text/standing.ts'
 import { clockOf, dateWords, weekdayWords } from '../../text/time.ts'
+import ActButton from '../common/ActButton.vue'
 import FirstSteps from './FirstSteps.vue'
 import NextChanges from './NextChanges.vue'
 import { boardText } from '../../text/board.ts'
@@ -41,9 +42,9 @@ const next = computed(() => {
   <template v-if="live.answer.revision">
     <p class="soft next">
       {{ next }}
-      <UButton v-if="coming && coming.length > 1" size="xs" :aria-expanded="open" @click="open = !open">{{
+      <ActButton v-if="coming && coming.length > 1" size="xs" :aria-expanded="open" @click="open = !open">{{
         open ? boardText.showLess : boardText.moreChanges
-      }}</UButton>
+      }}</ActButton>
     </p>
     <NextChanges v-if="open && coming" :turns="coming" />
   </template>

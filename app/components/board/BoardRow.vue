@@ -1,16 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { isBlocked } from '../../../core/decision/standing.ts'
 import type { Segment } from '../../../core/decision/timeline.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
 import { stateWord } from '../../text/standing.ts'
-import { useView } from '../../stores/view.ts'
-import { clockOf, whenWords } from '../../text/time.ts'
-import AccessBand from '../common/AccessBand.vue'
-import { bandWords } from '../../model/board/band.ts'
+import { whenWords } from '../../text/time.ts'
 import type { Line } from '../../model/board/board-lines.ts'
 import { boardText } from '../../text/board.ts'
+import StateBand from './StateBand.vue'
 
 /**
  * One device: its name, how it stands, until when, and its band of so many pixels. It says of itself which
@@ -22,8 +19,7 @@ defineEmits<{
   point: [line: Line, event: MouseEvent]
   walk: [line: Line, by: number]
 }>()
-const [place, moment, view] = [usePlace(), useMoment(), useView()]
-const words = computed(() => bandWords(props.segments, (instant) => clockOf(instant, place.zone)))
+const [place, moment] = [usePlace(), useMoment()]
 /** The weekday in three letters: the column is narrow. */
 const until = computed(() =>
   props.line.moment.until === null
@@ -49,21 +45,16 @@ const until = computed(() =>
     <span class="name" :title="line.row.name"
       >{{ line.row.name }} <small v-if="line.row.notLive">{{ boardText.draftOnly }}</small></span
     >
-    <span class="state" :class="{ blocked: isBlocked(line.moment.state) }"
-      >{{ stateWord(line.moment) }}
-      <span class="until">{{ line.note || (until && boardText.until(until)) }}</span></span
-    >
-    <span class="track"
-      ><AccessBand
-        v-if="width > 0"
-        :stretches="segments"
-        :from="view.axis.from"
-        :until="view.axis.until"
-        :width="width"
-        :brackets="line.brackets"
-        :may-be="line.mayBe"
-        :label="words"
-    /></span>
+    <StateBand
+      :state="line.moment.state"
+      :words="stateWord(line.moment)"
+      :until="until"
+      :note="line.note"
+      :stretches="segments"
+      :width="width"
+      :brackets="line.brackets"
+      :may-be="line.mayBe"
+    />
   </button>
 </template>
 
@@ -97,43 +88,12 @@ small {
   color: var(--warn);
   font-weight: 400;
 }
-.state {
-  font-size: 13.5px;
-  color: var(--soft);
-  white-space: nowrap;
-  text-align: right;
-}
-.state.blocked {
-  color: var(--ink);
-  font-weight: 600;
-}
-.until {
-  font-weight: 400;
-  color: var(--soft);
-}
-/* Where the band will be, before its hours are worked out. */
-.track {
-  min-height: 24px;
-}
 @media (max-width: 760px) {
   .row {
     grid-template-columns: minmax(0, 1fr) auto;
     row-gap: 2px;
     min-height: 44px;
     contain-intrinsic-height: 53px;
-  }
-  /* The words stand above the band here: the needle goes through the bands alone. */
-  .track {
-    grid-column: 1 / -1;
-    position: relative;
-  }
-  .track::after {
-    content: '';
-    position: absolute;
-    inset: 0 auto -4px var(--needle-at);
-    width: 2px;
-    margin-left: -1px;
-    background: var(--needle);
   }
 }
 </style>

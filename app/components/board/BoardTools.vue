@@ -4,6 +4,7 @@ import { useHistory } from '../../stores/history.ts'
 import { useLive } from '../../stores/live.ts'
 import { useReview } from '../../stores/review.ts'
 import { SORTS, useView } from '../../stores/view.ts'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 import { boardText } from '../../text/board.ts'
 
@@ -47,32 +48,35 @@ function showAs(what: 'bands' | 'table' | 'comparison') {
 <template>
   <div class="tools" role="group" :aria-label="boardText.whatTheBoardShows">
     <UFieldGroup>
-      <UButton
+      <ActButton
         v-for="(label, what) in SPANS"
         :key="what"
         :aria-pressed="view.range === null && view.span === what"
         @click="view.show(what)"
-        >{{ label }}</UButton
+        >{{ label }}</ActButton
       >
     </UFieldGroup>
     <UFieldGroup>
-      <UButton
+      <ActButton
         :aria-label="boardText.earlier"
         :title="boardText.earlier"
         icon="i-lucide-chevron-left"
         @click="view.pan(-0.5)"
-      /><UButton
+      /><ActButton
         :aria-label="boardText.later"
         :title="boardText.later"
         icon="i-lucide-chevron-right"
         @click="view.pan(0.5)"
       />
-      <UButton :aria-label="boardText.closer" :title="boardText.closerHint" @click="view.zoom(0.5)">+</UButton
-      ><UButton :aria-label="boardText.farther" :title="boardText.farther" @click="view.zoom(2)">−</UButton>
+      <ActButton :aria-label="boardText.closer" :title="boardText.closerHint" @click="view.zoom(0.5)"
+        >+</ActButton
+      ><ActButton :aria-label="boardText.farther" :title="boardText.farther" @click="view.zoom(2)"
+        >−</ActButton
+      >
     </UFieldGroup>
-    <UButton class="more" :aria-expanded="more" @click="more = !more">{{
+    <ActButton class="more" :aria-expanded="more" @click="more = !more">{{
       more ? boardText.less : boardText.filterAndSort
-    }}</UButton>
+    }}</ActButton>
     <span class="rest" :class="{ open: more }">
       <SelectField
         v-if="sections.length > 1"
@@ -93,12 +97,12 @@ function showAs(what: 'bands' | 'table' | 'comparison') {
       />
       <SelectField v-model="view.sort" :label="boardText.sortBy" :items="sorts" />
       <UFieldGroup>
-        <UButton :aria-pressed="view.asTable" @click="showAs(view.asTable ? 'bands' : 'table')">{{
+        <ActButton :aria-pressed="view.asTable" @click="showAs(view.asTable ? 'bands' : 'table')">{{
           boardText.table
-        }}</UButton>
-        <UButton :aria-pressed="view.comparing" @click="showAs(view.comparing ? 'bands' : 'comparison')">{{
+        }}</ActButton>
+        <ActButton :aria-pressed="view.comparing" @click="showAs(view.comparing ? 'bands' : 'comparison')">{{
           boardText.compare
-        }}</UButton>
+        }}</ActButton>
       </UFieldGroup>
     </span>
     <UFieldGroup
@@ -106,20 +110,20 @@ function showAs(what: 'bands' | 'table' | 'comparison') {
       role="group"
       :aria-label="boardText.whichPolicy"
     >
-      <UButton :aria-pressed="!history.showsDraft" @click="history.showsDraft = false">{{
+      <ActButton :aria-pressed="!history.showsDraft" @click="history.showsDraft = false">{{
         boardText.live
-      }}</UButton>
-      <UButton :aria-pressed="history.showsDraft" @click="history.showsDraft = true">{{
+      }}</ActButton>
+      <ActButton :aria-pressed="history.showsDraft" @click="history.showsDraft = true">{{
         boardText.draft
-      }}</UButton>
+      }}</ActButton>
     </UFieldGroup>
     <span v-if="narrowed" class="soft" role="status"
       >{{ boardText.shownOfAll(shown, all) }}
-      <UButton @click="showAll">{{ boardText.showAll }}</UButton></span
+      <ActButton @click="showAll">{{ boardText.showAll }}</ActButton></span
     >
     <p v-if="history.trouble" class="trouble" role="alert">
       {{ boardText.earlierPoliciesFailed(history.trouble) }}
-      <UButton @click="history.load()">{{ boardText.tryAgain }}</UButton>
+      <ActButton @click="history.load()">{{ boardText.tryAgain }}</ActButton>
     </p>
   </div>
 </template>

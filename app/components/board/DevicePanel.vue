@@ -13,9 +13,12 @@ import { useGateway } from '../../stores/gateway.ts'
 import { useMe } from '../../stores/me.ts'
 import { isWithin } from '../../../protocol/helper-limit.ts'
 import { usePlace } from '../../stores/place.ts'
+import type { Override } from '../../../core/policy/types.ts'
+import { readInstant } from '../../../core/time/instant.ts'
 import { adapterWords } from '../../../core/words/device.ts'
 import { standingSentence } from '../../text/standing.ts'
 import { clockOf, dayAxis, weekdayWords } from '../../text/time.ts'
+import ActButton from '../common/ActButton.vue'
 import AccessBand from '../common/AccessBand.vue'
 import { bandWords } from '../../model/board/band.ts'
 import AllowanceList from './AllowanceList.vue'
@@ -24,6 +27,7 @@ import DeviceEvidence from './DeviceEvidence.vue'
 import DeviceNetworks from './DeviceNetworks.vue'
 import DeviceTrace from './DeviceTrace.vue'
 import OverrideActs from '../common/OverrideActs.vue'
+import RunningOverrides from '../common/RunningOverrides.vue'
 import { overridesOf } from '../../model/overrides.ts'
 import type { Row } from '../../model/board/board-rows.ts'
 import type { Ranges } from '../../../core/time/ranges.ts'
@@ -97,13 +101,20 @@ const mayAct = computed(
     props.standing.decidedBy?.kind !== 'shielded' &&
     (me.limit === null || isWithin(me.limit, board.policy, whom.value)),
 )
+/** Today's stretches and tomorrow's, where today is shown. */
+const stretches = computed(() =>
+  board.day === board.today ? days.value.slice(0, 2).flatMap((day) => day.segments) : [],
+)
+/** An override for the device that its acts do not show: one to come, or of a part. */
+const isBeside = ({ id, what, from }: Override) =>
+  (what !== null || readInstant(from)! > moment.now) && brackets.value.some((one) => one.id === id)
 const own = computed(() => gateway.isYours(props.row.macs))
 const needle = computed(() => ((moment.at - board.axis.from) / (board.axis.until - board.axis.from)) * 200)
 </script>
 
 <template>
   <aside class="leaf panel" :aria-label="row.name">
-    <UButton
+    <ActButton
       class="close"
       variant="ghost"
       icon="i-lucide-x"
@@ -116,6 +127,16 @@ const needle = computed(() => ((moment.at - board.axis.from) / (board.axis.until
       {{ sentence.before }}<em v-if="sentence.name">{{ sentence.name }}</em
       >{{ sentence.after }}
     </p>
+    <OverrideActs
+      v-if="mayAct"
+      :key="row.key"
+      :who="whom"
+      :name="row.name"
+      :next="standing.until"
+      :own="own"
+      :stretches="stretches"
+    />
+    <RunningOverrides :only="isBeside" />
     <AllowanceList
       :subject="subject"
       :name="row.name"
@@ -140,17 +161,9 @@ const needle = computed(() => ((moment.at - board.axis.from) / (board.axis.until
         <i v-if="index === 0" :style="{ left: `${needle + 46}px` }" />
       </div>
     </div>
-    <DeviceNetworks :row="row" :person="person" :state="standing.state" />
     <DeviceTrace :subject="subject" />
-    <OverrideActs
-      v-if="mayAct"
-      :key="row.key"
-      :who="whom"
-      :name="row.name"
-      :next="standing.until"
-      :own="own"
-    />
-    <AskDevice :key="row.key" :person="person" :name="row.name" />
+    <DeviceNetworks :row="row" :person="person" :state="standing.state" />
+    <AskDevice :key="row.key" :person="person" :name="row.name" :who="whom" :may-act="mayAct" />
     <p class="adapters soft">
       {{ adapters.map(adapterWords).join(', ') }}
       <template v-if="me.mayDo('edit')">

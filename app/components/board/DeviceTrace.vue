@@ -35,7 +35,8 @@ function partWords(step: TraceStep): string {
   if (step.part === 'rests' && step.next !== null)
     return boardText.from(whenWords(step.next, moment.at, place.zone))
   if (step.part === 'rests') return rule?.after ? allowancesText.onceUsedUp : boardText.notInTheComingWeek
-  const what = rule ? whatWords(rule.what, policy.value) : boardText.theInternet
+  const covered = (rule ?? policy.value.overrides.find(({ id }) => id === step.id))?.what
+  const what = covered ? whatWords(covered, policy.value) : boardText.theInternet
   if (step.part === 'behind') return boardText.wouldBlockNext(step.effect === 'block', what)
   return boardText.traceDoes(step.effect === 'block', what)
 }

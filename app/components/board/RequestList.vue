@@ -14,6 +14,7 @@ import { useRequests } from '../../stores/requests.ts'
 import { requestText } from '../../text/requests.ts'
 import { whenWords } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 
 /** The devices that ask for more time: one act grants it or declines. */
@@ -94,29 +95,29 @@ const answer = (request: AskingAnswer, minutes: number | null) =>
             :items="lengthsFor(row)"
             @update:model-value="(minutes: number) => chosen.set(row.id, minutes)"
           />
-          <UButton
+          <ActButton
             :loading="busy"
             :aria-label="requestText.grantTo(row.name, lengthWords(minutesOf(row) * 60))"
             @click="answer(row, minutesOf(row))"
-            >{{ requestText.grant }}</UButton
+            >{{ requestText.grant }}</ActButton
           >
-          <UButton
+          <ActButton
             variant="ghost"
             :disabled="busy"
             :aria-label="requestText.declineOf(row.name)"
             @click="answer(row, null)"
-            >{{ requestText.decline }}</UButton
+            >{{ requestText.decline }}</ActButton
           >
         </div>
       </li>
     </ul>
-    <UButton
+    <ActButton
       v-if="requests.waiting.length > FEW + 1"
       variant="ghost"
       class="more"
       :aria-expanded="showsAll"
       @click="showsAll = !showsAll"
-      >{{ showsAll ? requestText.fewer : requestText.more(requests.waiting.length - FEW) }}</UButton
+      >{{ showsAll ? requestText.fewer : requestText.more(requests.waiting.length - FEW) }}</ActButton
     >
   </section>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { commandText } from '../../text/command.ts'
+import ActButton from './ActButton.vue'
 
 /** Commands to run elsewhere, or a link to send, with a button that copies them. */
 const { lines, label } = defineProps<{
@@ -18,7 +19,7 @@ const copy = () =>
 <template>
   <div class="code">
     <pre tabindex="0" :aria-label="label">{{ lines }}</pre>
-    <UButton :aria-label="commandText.copyLabel(label)" @click="copy">{{ commandText.copy }}</UButton>
+    <ActButton :aria-label="commandText.copyLabel(label)" @click="copy">{{ commandText.copy }}</ActButton>
   </div>
 </template>
 

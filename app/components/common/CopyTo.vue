@@ -7,6 +7,7 @@ import { useRequest } from '../../composables/useRequest.ts'
 import { PLACE } from '../../model/address.ts'
 import { useMe } from '../../stores/me.ts'
 import { placesText } from '../../text/places.ts'
+import ActButton from './ActButton.vue'
 
 /** Copies an entry of the draft into the drafts of other places, each after a look at what it does there. */
 const props = defineProps<{ kind: CopiedKind; entry: { readonly id: string; readonly name: string } }>()
@@ -46,7 +47,7 @@ const copy = () =>
 
 <template>
   <div v-if="others.length > 0">
-    <UButton @click="show">{{ placesText.copyTo }}</UButton>
+    <ActButton @click="show">{{ placesText.copyTo }}</ActButton>
     <UModal v-model:open="open" :title="placesText.copyTitle(entry.name)" :ui="{ content: 'max-w-2xl' }">
       <template #body>
         <p class="soft">{{ placesText.copyHow }}</p>
@@ -73,15 +74,15 @@ const copy = () =>
         <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       </template>
       <template #footer>
-        <UButton
+        <ActButton
           color="primary"
           variant="solid"
           :loading="busy"
           :disabled="waiting.length === 0"
           @click="copy"
-          >{{ placesText.copyNow(waiting.length) }}</UButton
+          >{{ placesText.copyNow(waiting.length) }}</ActButton
         >
-        <UButton @click="open = false">{{ placesText.close }}</UButton>
+        <ActButton @click="open = false">{{ placesText.close }}</ActButton>
       </template>
     </UModal>
   </div>

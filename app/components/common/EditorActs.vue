@@ -2,6 +2,7 @@
 import { onBeforeUnmount, onMounted, ref, watchEffect } from 'vue'
 import { useUnsaved } from '../../stores/unsaved.ts'
 import { shellText } from '../../text/shell.ts'
+import ActButton from './ActButton.vue'
 
 /**
  * The acts below an editor: save, cancel, and delete what is in the draft already. Esc cancels; edits that
@@ -55,19 +56,19 @@ onBeforeUnmount(() => {
 
 <template>
   <div ref="acts" class="acts">
-    <UButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="blocked">{{
+    <ActButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="blocked">{{
       shellText.save
-    }}</UButton>
-    <UButton @click="$emit('close')">{{ shellText.cancel }}</UButton>
+    }}</ActButton>
+    <ActButton @click="$emit('close')">{{ shellText.cancel }}</ActButton>
     <span v-if="missing" class="soft">{{ missing }}</span>
-    <UButton
+    <ActButton
       v-if="!isNew"
       variant="ghost"
       color="error"
       class="ml-auto"
       :disabled="busy"
       @click="$emit('remove')"
-      >{{ shellText.deleteEntry }}</UButton
+      >{{ shellText.deleteEntry }}</ActButton
     >
   </div>
 </template>

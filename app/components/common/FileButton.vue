@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import ActButton from './ActButton.vue'
 // Asks for one file, which is told and not kept, so that the same one can be chosen again.
 const {
   label,
@@ -25,6 +26,6 @@ watch(chosen, (file) => {
     reset
     :aria-label="label"
     class="inline-block"
-    ><UButton :disabled="disabled" @click="open()">{{ label }}</UButton></UFileUpload
+    ><ActButton :disabled="disabled" @click="open()">{{ label }}</ActButton></UFileUpload
   >
 </template>

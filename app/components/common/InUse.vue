@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import ActButton from './ActButton.vue'
 import SelectField from './SelectField.vue'
 import { shellText } from '../../text/shell.ts'
 
@@ -26,14 +27,14 @@ const other = ref('')
           ...others.map((one) => ({ value: one.id, label: one.name })),
         ]"
       />
-      <UButton
+      <ActButton
         color="primary"
         variant="solid"
         :disabled="other === '' || busy"
         @click="emit('instead', other)"
-        >{{ shellText.replaceAndDelete }}</UButton
+        >{{ shellText.replaceAndDelete }}</ActButton
       >
-      <UButton :disabled="busy" @click="emit('instead', null)">{{ shellText.deleteFromRules }}</UButton>
+      <ActButton :disabled="busy" @click="emit('instead', null)">{{ shellText.deleteFromRules }}</ActButton>
     </div>
   </div>
 </template>

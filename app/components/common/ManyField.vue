@@ -1,5 +1,6 @@
 <script setup lang="ts" generic="T extends string">
 import { computed } from 'vue'
+import ActButton from './ActButton.vue'
 
 /** A menu of which several entries are chosen. */
 const props = defineProps<{
@@ -7,8 +8,10 @@ const props = defineProps<{
   items: readonly { value: T; label: string }[]
   /** The text while nothing is chosen. */
   placeholder?: string
+  /** The words of an act below the entries, which makes a new one. */
+  making?: string
 }>()
-defineSlots<{ below?: () => unknown }>()
+defineEmits<{ make: [] }>()
 const chosen = defineModel<T[]>({ required: true })
 // The menu takes texts of any kind.
 const entries = computed((): { value: string; label: string }[] => [...props.items])
@@ -30,6 +33,10 @@ const WIDE = { content: 'w-auto min-w-56' }
     :aria-label="label"
     class="max-w-80"
     :ui="WIDE"
-    ><template v-if="$slots.below" #content-bottom><slot name="below" /></template
-  ></USelectMenu>
+    ><template v-if="making" #content-bottom
+      ><ActButton block variant="ghost" icon="i-lucide-plus" @click="$emit('make')">{{
+        making
+      }}</ActButton></template
+    ></USelectMenu
+  >
 </template>

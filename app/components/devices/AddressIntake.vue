@@ -7,6 +7,7 @@ import { useDraftPolicy } from '../../stores/draft.ts'
 import { fieldWords } from '../../../core/words/change.ts'
 import { mediumWord } from '../../../core/words/device.ts'
 import { suggestedName } from '../../model/unknown-devices.ts'
+import ActButton from '../common/ActButton.vue'
 import FileButton from '../common/FileButton.vue'
 import { devicesText } from '../../text/devices.ts'
 import MarkedText from '../common/MarkedText.vue'
@@ -146,15 +147,15 @@ async function save() {
     </template>
     <p v-if="trouble || refused" class="trouble" role="alert">{{ trouble || refused }}</p>
     <div class="acts">
-      <UButton
+      <ActButton
         color="primary"
         variant="solid"
         type="submit"
         :loading="busy"
         :disabled="chosen.length === 0 || nameless"
-        >{{ chosen.length === 0 ? devicesText.importAll : devicesText.importMany(chosen.length) }}</UButton
+        >{{ chosen.length === 0 ? devicesText.importAll : devicesText.importMany(chosen.length) }}</ActButton
       >
-      <UButton variant="ghost" @click="emit('done')">{{ devicesText.close }}</UButton>
+      <ActButton variant="ghost" @click="emit('done')">{{ devicesText.close }}</ActButton>
       <span v-if="nameless" class="soft">{{ devicesText.nameEachOne }}</span>
     </div>
   </form>

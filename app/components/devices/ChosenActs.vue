@@ -8,6 +8,7 @@ import { useDraftPolicy } from '../../stores/draft.ts'
 import { useLive } from '../../stores/live.ts'
 import { KIND_CHOICES, kindWord } from '../../../core/words/device.ts'
 import { peopleOf } from '../../model/people.ts'
+import ActButton from '../common/ActButton.vue'
 import OverrideActs from '../common/OverrideActs.vue'
 import { devicesText } from '../../text/devices.ts'
 
@@ -139,48 +140,48 @@ const kinds = computed(() =>
         maxlength="200"
       />
       {{ ' ' }}
-      <UButton color="primary" variant="solid" type="submit" :disabled="newGroup.trim() === '' || busy">{{
+      <ActButton color="primary" variant="solid" type="submit" :disabled="newGroup.trim() === '' || busy">{{
         devicesText.createGroup
-      }}</UButton>
+      }}</ActButton>
     </form>
     <UDropdownMenu v-else :items="toGroups"
-      ><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
+      ><ActButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
         devicesText.addToGroup
-      }}</UButton></UDropdownMenu
+      }}</ActButton></UDropdownMenu
     >
     <UDropdownMenu v-if="fromGroups.length > 0" :items="fromGroups"
-      ><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
+      ><ActButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
         devicesText.removeFromGroup
-      }}</UButton></UDropdownMenu
+      }}</ActButton></UDropdownMenu
     >
     <UDropdownMenu :items="owners"
-      ><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
+      ><ActButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
         devicesText.whose
-      }}</UButton></UDropdownMenu
+      }}</ActButton></UDropdownMenu
     >
     <UDropdownMenu :items="kinds"
-      ><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
+      ><ActButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
         devicesText.setKind
-      }}</UButton></UDropdownMenu
+      }}</ActButton></UDropdownMenu
     >
     <UDropdownMenu v-if="rules.length > 0" :items="rules"
-      ><UButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
+      ><ActButton :disabled="busy" trailing-icon="i-lucide-chevron-down">{{
         devicesText.addToRule
-      }}</UButton></UDropdownMenu
+      }}</ActButton></UDropdownMenu
     >
-    <UButton :aria-expanded="quick" @click="quick = !quick">{{ devicesText.allowOrBlock }}</UButton>
-    <UButton
+    <ActButton :aria-expanded="quick" @click="quick = !quick">{{ devicesText.allowOrBlock }}</ActButton>
+    <ActButton
       :disabled="busy"
       @click="change(devicesText.neverBlockedFromNowOn, () => ({ device: { shielded: true } }))"
-      >{{ devicesText.neverBlock }}</UButton
+      >{{ devicesText.neverBlock }}</ActButton
     >
-    <UButton
+    <ActButton
       :disabled="busy"
       @click="change(devicesText.subjectToRulesAgain, () => ({ device: { shielded: false } }))"
-      >{{ devicesText.allowRulesAgain }}</UButton
+      >{{ devicesText.allowRulesAgain }}</ActButton
     >
-    <UButton :disabled="busy" @click="takeOut">{{ devicesText.deleteChosen }}</UButton>
-    <UButton class="none" @click="emit('none')">{{ devicesText.clearSelection }}</UButton>
+    <ActButton :disabled="busy" @click="takeOut">{{ devicesText.deleteChosen }}</ActButton>
+    <ActButton class="none" @click="emit('none')">{{ devicesText.clearSelection }}</ActButton>
     <OverrideActs v-if="quick" :who="{ devices: inForce, groups: [] }" :name="count()" class="quick" />
     <p v-if="quick && inForce.length < chosen.length" class="soft quick">
       {{ devicesText.onlyInDraft(chosen.length - inForce.length) }}

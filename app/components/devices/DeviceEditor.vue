@@ -8,6 +8,7 @@ import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { findingWords, KIND_CHOICES } from '../../../core/words/device.ts'
 import { peopleOf } from '../../model/people.ts'
+import ActButton from '../common/ActButton.vue'
 import EntryEditor from '../common/EntryEditor.vue'
 import TextField from '../common/TextField.vue'
 import AdapterList from './AdapterList.vue'
@@ -107,9 +108,9 @@ const mended = (finding: AdapterFinding) =>
       <li v-for="(finding, index) in findings" :key="index">
         {{ findingWords(finding, draft.policy).full }}
         <template v-if="mended(finding)">{{ devicesText.addedBelow }}</template>
-        <UButton v-else-if="finding.kind !== 'wifi-missing'" :disabled="busy" @click="mend(finding)">{{
+        <ActButton v-else-if="finding.kind !== 'wifi-missing'" :disabled="busy" @click="mend(finding)">{{
           finding.kind === 'second-adapter' ? devicesText.addItHere : devicesText.mergeThemIntoOneDevice
-        }}</UButton>
+        }}</ActButton>
       </li>
     </ul>
     <TextField v-model="form.name" :label="devicesText.name" name="name" class="part" required />

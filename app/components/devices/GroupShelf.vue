@@ -7,6 +7,7 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useLive } from '../../stores/live.ts'
+import ActButton from '../common/ActButton.vue'
 import OverrideActs from '../common/OverrideActs.vue'
 import InUse from '../common/InUse.vue'
 import { suggestedPeople } from '../../model/people.ts'
@@ -125,9 +126,9 @@ async function takeOut(group: Group, instead?: string | null) {
     <h2>{{ people ? devicesText.people : devicesText.groups }}</h2>
     <p v-for="one in suggestions" :key="one.name" class="soft suggestion">
       {{ devicesText.areTheseTheirs(one.devices.map(nameOf), one.name) }}
-      <UButton size="xs" :disabled="busy" @click="give(one.devices, one.name)">{{
+      <ActButton size="xs" :disabled="busy" @click="give(one.devices, one.name)">{{
         devicesText.theyAreTheirs(one.name)
-      }}</UButton>
+      }}</ActButton>
     </p>
     <ul>
       <li
@@ -146,12 +147,12 @@ async function takeOut(group: Group, instead?: string | null) {
             class="w-36"
           />
           {{ ' ' }}
-          <UButton type="submit">{{ devicesText.save }}</UButton>
+          <ActButton type="submit">{{ devicesText.save }}</ActButton>
         </form>
         <template v-else>
           <b class="display">{{ group.name }}</b>
           <UDropdownMenu :items="actsOf(group)"
-            ><UButton
+            ><ActButton
               size="xs"
               variant="ghost"
               icon="i-lucide-ellipsis"
@@ -174,21 +175,21 @@ async function takeOut(group: Group, instead?: string | null) {
           :key="device.id"
           class="member"
           >{{ device.name
-          }}<UButton
+          }}<ActButton
             size="xs"
             variant="ghost"
             icon="i-lucide-x"
             :aria-label="devicesText.removeFromGroupOf(device.name, group.name)"
             @click="leave(group, device.id)"
         /></span>
-        <UButton
+        <ActButton
           v-if="members.length > FOLDED + 2"
           size="xs"
           class="fold"
           @click="unfolded = unfolded === group.id ? null : group.id"
           >{{
             unfolded === group.id ? devicesText.showLess : devicesText.andMore(members.length - FOLDED)
-          }}</UButton
+          }}</ActButton
         >
         <span v-if="members.length === 0" class="soft">{{ devicesText.noMembersYet }}</span>
       </li>
@@ -202,7 +203,7 @@ async function takeOut(group: Group, instead?: string | null) {
             class="w-40"
           />
           {{ ' ' }}
-          <UButton type="submit" :disabled="name.trim() === '' || busy">{{ devicesText.add }}</UButton>
+          <ActButton type="submit" :disabled="name.trim() === '' || busy">{{ devicesText.add }}</ActButton>
         </form>
       </li>
     </ul>

@@ -16,6 +16,7 @@ import { usePlace } from '../../stores/place.ts'
 import { networksText } from '../../text/settings/networks.ts'
 import { whenWords } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 
 /** Allows the next unknown device on a network for a time, and shows how a guest joins it. */
@@ -106,16 +107,18 @@ const rows = computed(() =>
   <section class="leaf pass" :aria-label="networksText.guestPass">
     <div class="top">
       <h2>{{ networksText.guestPass }}</h2>
-      <UButton variant="ghost" icon="i-lucide-x" :aria-label="networksText.close" @click="$emit('done')" />
+      <ActButton variant="ghost" icon="i-lucide-x" :aria-label="networksText.close" @click="$emit('done')" />
     </div>
     <p class="soft">{{ networksText.passWhat }}</p>
     <ul v-if="rows.length > 0" class="rows" aria-live="polite">
       <li v-for="{ pass, words, override } in rows" :key="pass.id">
         <b>{{ words }}</b>
-        <UButton v-if="override" size="xs" :disabled="isLifting" @click="lift(override)">{{
+        <ActButton v-if="override" size="xs" :disabled="isLifting" @click="lift(override)">{{
           networksText.endAccess
-        }}</UButton>
-        <UButton v-else size="xs" :disabled="busy" @click="end(pass)">{{ networksText.cancelPass }}</UButton>
+        }}</ActButton>
+        <ActButton v-else size="xs" :disabled="busy" @click="end(pass)">{{
+          networksText.cancelPass
+        }}</ActButton>
       </li>
     </ul>
     <form class="wish" @submit.prevent="make">
@@ -134,9 +137,9 @@ const rows = computed(() =>
             ><UInput v-model="key" maxlength="63" class="w-44" autocomplete="off"
           /></UFormField>
         </p>
-        <UButton type="submit" color="primary" variant="solid" :loading="busy">{{
+        <ActButton type="submit" color="primary" variant="solid" :loading="busy">{{
           networksText.makePass
-        }}</UButton>
+        }}</ActButton>
       </div>
       <figure v-if="drawing !== '' && network !== ''">
         <img :src="picture" :alt="networksText.qrAlt(name)" width="148" height="148" />

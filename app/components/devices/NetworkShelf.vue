@@ -9,6 +9,7 @@ import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useLive } from '../../stores/live.ts'
 import { networksText } from '../../text/settings/networks.ts'
+import ActButton from '../common/ActButton.vue'
 import OverrideActs from '../common/OverrideActs.vue'
 import InUse from '../common/InUse.vue'
 
@@ -85,7 +86,7 @@ const actsOf = (network: Network) => [
       <li v-for="{ network, connected } in shelves" :key="network.id" :data-network="network.id">
         <b class="display">{{ network.name }}</b>
         <UDropdownMenu :items="actsOf(network)"
-          ><UButton
+          ><ActButton
             size="xs"
             variant="ghost"
             icon="i-lucide-ellipsis"
@@ -104,9 +105,9 @@ const actsOf = (network: Network) => [
       </li>
       <li v-for="one in found" :key="one.name" class="found" :data-interface="one.name">
         <p class="soft">{{ networksText.found(one.name, one.addresses, one.connected) }}</p>
-        <UButton size="xs" :disabled="busy" @click="take(one)">{{
+        <ActButton size="xs" :disabled="busy" @click="take(one)">{{
           networksText.nameIt(one.suggested)
-        }}</UButton>
+        }}</ActButton>
       </li>
     </ul>
     <UForm v-if="open" :state="form!" :schema="networkForm" :validate-on="[]" class="form" @submit="save">
@@ -120,21 +121,21 @@ const actsOf = (network: Network) => [
         ><UInput v-model="open.subnets" placeholder="192.0.2.128/25" class="w-full"
       /></UFormField>
       <div>
-        <UButton
+        <ActButton
           color="primary"
           variant="solid"
           type="submit"
           :loading="busy"
           :disabled="open.name.trim() === ''"
-          >{{ networksText.save }}</UButton
+          >{{ networksText.save }}</ActButton
         >
         {{ ' ' }}
-        <UButton variant="ghost" @click="open = null">{{ networksText.cancel }}</UButton>
+        <ActButton variant="ghost" @click="open = null">{{ networksText.cancel }}</ActButton>
       </div>
     </UForm>
-    <UButton v-else size="xs" @click="open = { id: null, name: '', interfaces: '', subnets: '' }">{{
+    <ActButton v-else size="xs" @click="open = { id: null, name: '', interfaces: '', subnets: '' }">{{
       networksText.add
-    }}</UButton>
+    }}</ActButton>
     <InUse
       :trouble="trouble"
       :in-use="inUse"

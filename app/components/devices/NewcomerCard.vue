@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { MINUTE } from '../../../core/time/duration.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 import type { SightingAnswer } from '../../../protocol/answers.ts'
 import { useDraft } from '../../composables/useDraft.ts'
@@ -7,31 +8,62 @@ import { useOverride } from '../../composables/useOverride.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
+import { usePlace } from '../../stores/place.ts'
 import { lengthWords } from '../../../core/words/length.ts'
-import { GUEST_STAYS } from '../../model/networks.ts'
+import { tonightOf } from '../../model/board/day-ends.ts'
 import { networkFinder } from '../../../protocol/everybody.ts'
 import { changeNote, sightingsOf, suggestedName } from '../../model/unknown-devices.ts'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 import { devicesText } from '../../text/devices.ts'
-import { networksText } from '../../text/settings/networks.ts'
 import MarkedText from '../common/MarkedText.vue'
 
 /** An address that belongs to no device yet: what is known of it, and the field that makes a device of it. */
-const props = defineProps<{ sighting: SightingAnswer }>()
+const props = defineProps<{
+  sighting: SightingAnswer
+  /** The device whose rules it is offered at first. */
+  likeAtFirst?: string
+}>()
 const emit = defineEmits<{ named: [id: string] }>()
-const [draft, gateway, moment] = [useDraftPolicy(), useGateway(), useMoment()]
+const [draft, gateway, moment, place] = [useDraftPolicy(), useGateway(), useMoment(), usePlace()]
 const { busy, trouble, send, tell, putDevices } = useDraft()
 const { busy: isAllowing, make } = useOverride()
 const name = ref(suggestedName(props.sighting))
 const network = computed(() => networkFinder(draft.policy, [props.sighting])([props.sighting.mac])?.name)
-const group = ref('')
 const person = ref('')
-const choicesOf = (none: string, isPerson: boolean) => [
-  { value: '', label: none },
-  ...draft.policy.groups
-    .filter((entry) => entry.person === isPerson)
-    .map((entry) => ({ value: entry.id, label: entry.name })),
-]
+const choicesOf = (kind: string, entries: readonly { id: string; name: string }[]) =>
+  entries.map(({ id, name }) => ({ value: `${kind}${id}`, label: name }))
+const people = computed(() => [
+  { value: '', label: devicesText.nobody },
+  ...choicesOf(
+    '',
+    draft.policy.groups.filter((entry) => entry.person),
+  ),
+])
+/** The rules that apply to it: those of a group, or the same as to a device. */
+const [GROUP, LIKE] = ['group ', 'like ']
+const rules = ref(props.likeAtFirst === undefined ? '' : `${LIKE}${props.likeAtFirst}`)
+const ruleChoices = computed(() => [
+  { value: '', label: devicesText.noGroupChoice },
+  ...choicesOf(
+    GROUP!,
+    draft.policy.groups.filter((entry) => !entry.person),
+  ),
+  ...choicesOf(LIKE!, draft.policy.devices).map(({ value, label }) => ({
+    value,
+    label: devicesText.sameRulesAs(label),
+  })),
+])
+const like = computed(() => (rules.value.startsWith(LIKE!) ? rules.value.slice(LIKE!.length) : undefined))
+/** The rules that name the device whose rules it shares, by itself or by a group. */
+const alikeRules = computed(() => {
+  const id = like.value
+  if (id === undefined) return []
+  const own = draft.policy.groups.filter((entry) => !entry.person && entry.members.includes(id))
+  return draft.policy.rules
+    .filter(({ who }) => who.devices.includes(id) || own.some((entry) => who.groups.includes(entry.id)))
+    .map((rule) => rule.name)
+})
 /** The device that it looks like: one that was seen under the same host name. */
 const alike = computed(() =>
   draft.policy.devices.find(
@@ -56,21 +88,25 @@ async function save() {
       : {
           id: null,
           device: { name: name.value, adapters: [adapter] },
-          groups: [group.value, person.value].filter((id) => id !== ''),
+          groups: rules.value.startsWith(GROUP!) ? [rules.value.slice(GROUP!.length)] : null,
+          person: person.value === '' ? null : person.value,
+          like: like.value,
         },
   ])
   if (!made) return
   tell(device ? devicesText.addedTo(device.name) : devicesText.savedToDraft(name.value), made.step)
   emit('named', made.ids[0]!)
 }
-/** Allows a guest's device at once, for as long as a visit lasts. */
-const allow = () =>
-  make(
-    'allow',
-    { devices: [], groups: [], macs: [props.sighting.mac] },
-    { from: null, lasts: GUEST_STAYS, until: null },
-    networksText.allowedFor(props.sighting.hostName ?? props.sighting.mac, lengthWords(GUEST_STAYS)),
-  )
+const called = computed(() => props.sighting.hostName ?? props.sighting.mac)
+const whom = { devices: [], groups: [], macs: [props.sighting.mac] }
+/** Allows a guest's device at once, until the day ends. */
+function allow() {
+  const until = tonightOf([], moment.now, place.zone)
+  return make('allow', whom, { from: null, lasts: null, until }, devicesText.guestUntilMidnight(called.value))
+}
+/** Blocks it for a minute, so that one sees whose screen stops. */
+const block = () =>
+  make('block', whom, { from: null, lasts: MINUTE, until: null }, devicesText.blockedForAMinute(called.value))
 async function leave(leftAlone: boolean) {
   await send('PUT', `/api/sightings/${encodeURIComponent(props.sighting.mac)}`, { leftAlone })
 }
@@ -79,13 +115,14 @@ async function leave(leftAlone: boolean) {
 <template>
   <form class="card" :data-mac="sighting.mac" @submit.prevent="save">
     <div>
-      <p class="what">
+      <div class="what">
         <b class="display">{{ sighting.hostName ?? devicesText.noHostName }}</b>
-        <span v-if="changeNote(sighting.mac)" class="note" :title="devicesText.privateAddressWhy">{{
-          devicesText.privateAddress
-        }}</span>
+        <details v-if="changeNote(sighting.mac)" class="note">
+          <summary>{{ devicesText.privateAddress }}</summary>
+          {{ devicesText.privateAddressWhy }}
+        </details>
         <span v-if="sighting.yours" class="yours">{{ devicesText.thisDevice }}</span>
-      </p>
+      </div>
       <p class="soft">
         {{ [sighting.mac, sighting.maker, ...sighting.addresses, network].filter(Boolean).join(', ') }}
       </p>
@@ -117,29 +154,28 @@ async function leave(leftAlone: boolean) {
           maxlength="200"
           :placeholder="devicesText.name"
         />
+        <SelectField v-model="person" :label="devicesText.whose" :items="people" class="w-28" />
         <SelectField
-          v-model="group"
-          :label="devicesText.group"
-          :items="choicesOf(devicesText.noGroupChoice, false)"
-          class="w-32"
-        />
-        <SelectField
-          v-model="person"
-          :label="devicesText.whose"
-          :items="choicesOf(devicesText.nobody, true)"
-          class="w-28"
+          v-model="rules"
+          :label="devicesText.groupOrSameRules"
+          :items="ruleChoices"
+          class="w-44"
         />
       </template>
-      <UButton type="submit" :loading="busy" :disabled="owner === '' && name.trim() === ''">{{
+      <ActButton type="submit" :loading="busy" :disabled="owner === '' && name.trim() === ''">{{
         owner === '' ? devicesText.save : devicesText.add
-      }}</UButton>
-      <UButton :loading="isAllowing" @click="allow">{{
-        networksText.allowFor(lengthWords(GUEST_STAYS))
-      }}</UButton>
-      <UButton class="leave" :disabled="busy" @click="leave(!sighting.leftAlone)">{{
+      }}</ActButton>
+      <ActButton :loading="isAllowing" @click="allow">{{ devicesText.guestUntilTonight }}</ActButton>
+      <ActButton :loading="isAllowing" :title="devicesText.whoseScreenStops" @click="block">{{
+        devicesText.blockForAMinute
+      }}</ActButton>
+      <ActButton class="leave" :disabled="busy" @click="leave(!sighting.leftAlone)">{{
         sighting.leftAlone ? devicesText.showAgain : devicesText.ignore
-      }}</UButton>
+      }}</ActButton>
     </div>
+    <p v-if="alikeRules.length > 0" class="rules soft" role="status">
+      {{ devicesText.thenRulesName(alikeRules) }}
+    </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </form>
 </template>
@@ -147,9 +183,7 @@ async function leave(leftAlone: boolean) {
 <style scoped>
 .card {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) auto;
-  gap: 4px 20px;
-  align-items: center;
+  gap: 8px;
   padding: 9px 14px;
 }
 .what b {
@@ -175,6 +209,7 @@ async function leave(leftAlone: boolean) {
 }
 .fields {
   display: flex;
+  flex-wrap: wrap;
   gap: 8px;
   align-items: center;
 }
@@ -187,15 +222,16 @@ async function leave(leftAlone: boolean) {
 .leave {
   color: var(--soft);
 }
-.trouble {
+.trouble,
+.rules {
   grid-column: 1 / -1;
 }
-@media (max-width: 1000px) {
-  .card {
-    grid-template-columns: minmax(0, 1fr);
-  }
-  .fields {
-    flex-wrap: wrap;
-  }
+details {
+  display: inline-block;
+  vertical-align: top;
+  max-width: 52ch;
+}
+summary {
+  cursor: pointer;
 }
 </style>

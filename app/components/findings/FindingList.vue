@@ -14,6 +14,7 @@ import { effectWords } from '../../../core/words/change.ts'
 import { NEW_RULE } from '../../model/rule-form.ts'
 import { addressOf } from '../../composables/useOpened.ts'
 import { shellText } from '../../text/shell.ts'
+import ActButton from '../common/ActButton.vue'
 
 /**
  * Everything in the draft that is likely not meant, each with what to do about it; one can be dismissed with
@@ -146,9 +147,9 @@ async function dismiss() {
 <template>
   <section class="findings" :aria-label="shellText.findings">
     <p role="status">
-      <UButton :aria-expanded="open" @click="open = !open">{{
+      <ActButton :aria-expanded="open" @click="open = !open">{{
         findings.all ? headline : shellText.checkingForWarnings
-      }}</UButton>
+      }}</ActButton>
     </p>
     <template v-if="open">
       <ul>
@@ -157,9 +158,9 @@ async function dismiss() {
           {{ ' ' }}
           <span v-if="dismissal" class="soft"
             >{{ shellText.dismissedBy(dismissal.author, dismissal.reason) }}
-            <UButton size="xs" :disabled="busy" @click="send('DELETE', `/api/asides/${mark}`)">{{
+            <ActButton size="xs" :disabled="busy" @click="send('DELETE', `/api/asides/${mark}`)">{{
               shellText.showAgain
-            }}</UButton></span
+            }}</ActButton></span
           >
           <form v-else-if="asking?.mark === mark" class="why" @submit.prevent="dismiss">
             <UInput
@@ -171,35 +172,35 @@ async function dismiss() {
               maxlength="500"
             />
             {{ ' ' }}
-            <UButton
+            <ActButton
               size="xs"
               color="primary"
               variant="solid"
               type="submit"
               :disabled="asking.reason.trim() === '' || busy"
-              >{{ shellText.dismiss }}</UButton
+              >{{ shellText.dismiss }}</ActButton
             >
           </form>
           <span v-else-if="move && 'rule' in finding && move.id === finding.rule" class="acts" role="status"
             >{{ move.words }}
-            <UButton size="xs" :disabled="busy" @click="makeMove">{{ shellText.moveIt }}</UButton>
+            <ActButton size="xs" :disabled="busy" @click="makeMove">{{ shellText.moveIt }}</ActButton>
             {{ ' ' }}
-            <UButton size="xs" @click="move = null">{{ shellText.cancel }}</UButton></span
+            <ActButton size="xs" @click="move = null">{{ shellText.cancel }}</ActButton></span
           >
           <span v-else-if="finding.kind === 'no-rule'" class="acts"
             ><NuxtLink to="/rules" class="link">{{ shellText.showRules }}</NuxtLink>
             {{ ' ' }}
-            <UButton size="xs" @click="asking = { mark, reason: '' }">{{
+            <ActButton size="xs" @click="asking = { mark, reason: '' }">{{
               shellText.dismissEntry
-            }}</UButton></span
+            }}</ActButton></span
           >
           <span v-else class="acts">
-            <UButton
+            <ActButton
               v-if="isPolicyFinding(finding) && mendOf(finding)"
               size="xs"
               :disabled="busy"
               @click="mendOf(finding)!.act()"
-              >{{ mendOf(finding)!.words }}</UButton
+              >{{ mendOf(finding)!.words }}</ActButton
             >
             <NuxtLink
               v-else-if="finding.kind === 'covered-exceptions'"
@@ -208,15 +209,17 @@ async function dismiss() {
               >{{ shellText.showSchedule }}</NuxtLink
             >
             <NuxtLink v-else to="/devices" class="link">{{ shellText.showDevices }}</NuxtLink>
-            <UButton size="xs" @click="asking = { mark, reason: '' }">{{ shellText.dismissEntry }}</UButton>
+            <ActButton size="xs" @click="asking = { mark, reason: '' }">{{
+              shellText.dismissEntry
+            }}</ActButton>
           </span>
         </li>
       </ul>
       <p v-if="dismissedCount > 0" class="soft">
         {{ shellText.dismissed(dismissedCount) }}
-        <UButton size="xs" @click="showsDismissed = !showsDismissed">{{
+        <ActButton size="xs" @click="showsDismissed = !showsDismissed">{{
           showsDismissed ? shellText.hide : shellText.show
-        }}</UButton>
+        }}</ActButton>
       </p>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     </template>

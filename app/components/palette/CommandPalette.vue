@@ -6,6 +6,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useMe } from '../../stores/me.ts'
+import { useSavedActs } from '../../stores/saved-acts.ts'
 import { suggestions } from '../../model/suggest.ts'
 import type { Suggestion } from '../../model/suggestion.ts'
 import { shellText } from '../../text/shell.ts'
@@ -15,14 +16,22 @@ import { shellText } from '../../text/shell.ts'
  * closes.
  */
 const emit = defineEmits<{ close: []; does: [what: 'theme' | 'sign-out' | 'keys'] }>()
-const [draft, gateway, moment, me] = [useDraftPolicy(), useGateway(), useMoment(), useMe()]
+const [draft, gateway, moment, me, saved] = [
+  useDraftPolicy(),
+  useGateway(),
+  useMoment(),
+  useMe(),
+  useSavedActs(),
+]
 const { walk } = useDraft()
-const { make } = useOverride()
+const { make, doSaved, cutsOff } = useOverride()
 const text = ref('')
 const chosen = ref(0)
 const list = ref<HTMLElement | null>(null)
 const dialog = ref<HTMLDialogElement | null>(null)
-const found = computed(() => suggestions(text.value, draft.policy, moment.now, gateway.sightings, me))
+const found = computed(() =>
+  suggestions(text.value, draft.policy, moment.now, gateway.sightings, me, saved.all),
+)
 /** An act that blocks the device in use asks once more. */
 const asked = ref<string | null>(null)
 watch(text, () => {
@@ -35,18 +44,11 @@ watch(chosen, async () => {
 })
 onMounted(() => dialog.value!.showModal())
 
-const cutsOff = ({ act }: Suggestion) =>
-  act.kind === 'override' &&
-  act.effect === 'block' &&
-  draft.policy.devices.some(
-    ({ id, adapters }) =>
-      gateway.isYours(adapters.map(({ mac }) => mac)) &&
-      (act.who.devices.includes(id) ||
-        draft.policy.groups.some((group) => act.who.groups.includes(group.id) && group.members.includes(id))),
-  )
+const asksFirst = ({ act }: Suggestion) =>
+  (act.kind === 'override' && cutsOff(act)) || (act.kind === 'saved' && cutsOff(act.act))
 async function run(one: Suggestion | undefined) {
   if (!one) return
-  if (cutsOff(one) && asked.value !== one.key) {
+  if (asksFirst(one) && asked.value !== one.key) {
     asked.value = one.key
     return
   }
@@ -57,8 +59,8 @@ async function run(one: Suggestion | undefined) {
     if (act.at === null) moment.back()
     else moment.put(act.at)
     if (act.to) await navigateTo(act.to)
-  } else if (act.kind === 'override')
-    await make(act.effect, act.who, { from: null, lasts: act.lasts, until: act.until }, act.said)
+  } else if (act.kind === 'override') await make(act.effect, act.who, act, act.said)
+  else if (act.kind === 'saved') await doSaved(act.act)
   else if (act.what === 'undo' || act.what === 'redo') await walk(act.what)
   else if (act.what === 'now') moment.back()
   else emit('does', act.what)

@@ -2,6 +2,7 @@
 import { onMounted, ref } from 'vue'
 import { KEYS } from '../../model/keys.ts'
 import { helpText } from '../../text/help.ts'
+import ActButton from '../common/ActButton.vue'
 
 /** The keys, over the page. */
 const emit = defineEmits<{ close: [] }>()
@@ -27,7 +28,7 @@ onMounted(() => dialog.value!.showModal())
       >
     </dl>
     <p class="acts">
-      <UButton @click="dialog!.close()">{{ helpText.close }}</UButton>
+      <ActButton @click="dialog!.close()">{{ helpText.close }}</ActButton>
       {{ ' ' }}
       <NuxtLink to="/help" class="link" @click="dialog!.close()">{{ helpText.moreHelp }}</NuxtLink>
     </p>

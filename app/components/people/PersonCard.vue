@@ -10,24 +10,19 @@ import { useBoard } from '../../stores/board.ts'
 import { useLive } from '../../stores/live.ts'
 import { useMe } from '../../stores/me.ts'
 import { useMoment } from '../../stores/moment.ts'
-import { usePeople, type PersonLine } from '../../stores/people.ts'
+import type { PersonLine } from '../../stores/people.ts'
 import { usePlace } from '../../stores/place.ts'
 import { bandWords } from '../../model/board/band.ts'
+import { morningOf, tonightOf } from '../../model/board/day-ends.ts'
 import { stateWord } from '../../text/standing.ts'
 import { clockOf, whenWords } from '../../text/time.ts'
 import { cardsText } from '../../text/people-cards.ts'
+import ActButton from '../common/ActButton.vue'
 import AccessBand from '../common/AccessBand.vue'
 
 /** Somebody: how they stand in one sentence and one band, and four acts that follow from that. */
 const props = defineProps<{ line: PersonLine }>()
-const [board, live, me, moment, people, place] = [
-  useBoard(),
-  useLive(),
-  useMe(),
-  useMoment(),
-  usePeople(),
-  usePlace(),
-]
+const [board, live, me, moment, place] = [useBoard(), useLive(), useMe(), useMoment(), usePlace()]
 const { busy, make, move } = useOverride()
 const track = ref<HTMLElement | null>(null)
 const width = useWidth(track)
@@ -49,8 +44,9 @@ const needle = computed(
 /** The override that allows them now, and can be made longer. */
 const running = computed(() =>
   live.answer.policy.overrides.find(
-    ({ effect, more, who, from, until }) =>
+    ({ effect, what, more, who, from, until }) =>
       effect === 'allow' &&
+      what === null &&
       more === null &&
       who.groups.length === 1 &&
       who.groups[0] === props.line.group.id &&
@@ -95,14 +91,15 @@ interface Act {
   readonly label: string
   /** The hour at which it ends, for those who do not see it said. */
   readonly hour: string
-  readonly run: () => Promise<void>
+  readonly run: () => Promise<unknown>
 }
 /** Who is blocked gets time; who is allowed without an end is blocked for a while. */
 const acts = computed((): Act[] => {
   const { line } = props
   // They count now, wherever the needle is.
   const state = line.current?.state ?? line.state
-  const [night, morning] = [people.tonight(line), people.morning(line)]
+  const night = tonightOf(line.stretches, moment.now, place.zone)
+  const morning = morningOf(line.stretches, moment.now, place.zone)
   if (state === 'open' && allowedUntil.value === null)
     return [
       { label: cardsText.blockMinutes(lengthWords(30 * MINUTE)), hour: '', run: () => block(30) },
@@ -149,13 +146,13 @@ const mayAct = computed(() => me.mayDo('help') && props.line.current !== null)
       <i class="needle" :style="{ left: `${needle}px` }"></i>
     </div>
     <div v-if="mayAct" class="acts" role="group" :aria-label="cardsText.actsOf(name)">
-      <UButton
+      <ActButton
         v-for="act in acts"
         :key="act.label"
         :disabled="busy"
         :aria-label="cardsText.about(act.label, name, act.hour && cardsText.untilWhen(act.hour))"
         @click="act.run"
-        >{{ act.label }}</UButton
+        >{{ act.label }}</ActButton
       >
     </div>
   </li>

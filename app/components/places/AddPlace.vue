@@ -4,6 +4,7 @@ import { FIRST, pagesOf } from '../../../protocol/places.ts'
 import { placeForm } from '../../../protocol/forms.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { placesText } from '../../text/places.ts'
+import ActButton from '../common/ActButton.vue'
 
 /** Adds a place, which begins in the time zone of the first, and leads there. */
 const { timeZone } = defineProps<{ timeZone: string }>()
@@ -35,9 +36,9 @@ async function add() {
       <UFormField :label="placesText.timeZone" name="timeZone"
         ><USelectMenu v-model="form.timeZone" :items="zones" :aria-label="placesText.timeZone" class="w-72"
       /></UFormField>
-      <UButton type="submit" :loading="busy" :disabled="form.name.trim() === ''">{{
+      <ActButton type="submit" :loading="busy" :disabled="form.name.trim() === ''">{{
         placesText.add
-      }}</UButton>
+      }}</ActButton>
     </UForm>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </section>

@@ -9,6 +9,7 @@ import { attentionOf } from '../../model/places.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { placesText } from '../../text/places.ts'
 import { whenWords } from '../../text/time.ts'
+import ActButton from '../common/ActButton.vue'
 
 /** One place of the overview: who is blocked there, what comes next, and what needs somebody. */
 const props = defineProps<{ place: PlaceSummary; mayRemove: boolean }>()
@@ -51,24 +52,24 @@ async function remove() {
       </span>
       <span class="end">
         <span v-if="place.id === PLACE" class="soft">{{ placesText.here }}</span>
-        <UButton
+        <ActButton
           v-else-if="mayRemove && !asked"
           variant="ghost"
           size="xs"
           class="text-(--soft)"
           :aria-label="placesText.removeOne(place.name)"
           @click="asked = true"
-          >{{ placesText.remove }}</UButton
+          >{{ placesText.remove }}</ActButton
         >
       </span>
     </div>
     <p v-if="asked" class="leaf ask" role="alert">
       {{ placesText.removeEffect(place.name) }}
       <span class="acts">
-        <UButton color="error" :loading="busy" @click="remove">{{
+        <ActButton color="error" :loading="busy" @click="remove">{{
           placesText.removeNow(place.name)
-        }}</UButton>
-        <UButton variant="ghost" @click="asked = false">{{ placesText.cancel }}</UButton>
+        }}</ActButton>
+        <ActButton variant="ghost" @click="asked = false">{{ placesText.cancel }}</ActButton>
       </span>
       <span v-if="trouble" class="trouble">{{ trouble }}</span>
     </p>

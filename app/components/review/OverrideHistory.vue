@@ -3,15 +3,18 @@ import { ref, shallowRef, watch } from 'vue'
 import { readInstant } from '../../../core/time/instant.ts'
 import type { OverrideActAnswer } from '../../../protocol/answers.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
+import { useGateway } from '../../stores/gateway.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useLive } from '../../stores/live.ts'
 import { usePlace } from '../../stores/place.ts'
-import { amountWords, whoWords } from '../../../core/words/rule.ts'
+import { subjectWords } from '../../../core/words/override.ts'
+import { amountWords, whatWords } from '../../../core/words/rule.ts'
 import { clockOf, dayWords, whenWords } from '../../text/time.ts'
 import { historyText } from '../../text/history.ts'
+import ActButton from '../common/ActButton.vue'
 
 /** The acts on overrides, with author and time, the latest first. */
-const [live, place, moment] = [useLive(), usePlace(), useMoment()]
+const [gateway, live, place, moment] = [useGateway(), useLive(), usePlace(), useMoment()]
 const acts = shallowRef<readonly OverrideActAnswer[] | null>(null)
 const failed = ref('')
 /** The acts before *Show more*. */
@@ -32,8 +35,10 @@ watch(
 )
 const when = (text: string) =>
   `${dayWords(readInstant(text)!, moment.now, place.zone)}, ${clockOf(readInstant(text)!, place.zone)}`
-function words({ act, effect, who, more, until, at }: OverrideActAnswer) {
-  const whom = whoWords(who, live.answer.policy)
+function words({ act, effect, who, what, more, until, at }: OverrideActAnswer) {
+  const { policy } = live.answer
+  const subject = subjectWords(who, policy, gateway.nameOfMac)
+  const whom = what === null ? subject : historyText.partFor(whatWords(what, policy), subject)
   if (more !== null)
     return act === 'made'
       ? historyText.moreAdded(whom, amountWords(more))
@@ -62,7 +67,7 @@ function words({ act, effect, who, more, until, at }: OverrideActAnswer) {
         ><span class="soft">{{ historyText.by(one.author) }}</span>
       </li>
     </ol>
-    <UButton v-if="acts && acts.length > shown" @click="shown += 100">{{ historyText.showMore }}</UButton>
+    <ActButton v-if="acts && acts.length > shown" @click="shown += 100">{{ historyText.showMore }}</ActButton>
   </section>
 </template>
 

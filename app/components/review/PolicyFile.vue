@@ -6,6 +6,7 @@ import { saveFile } from '../../composables/saveFile.ts'
 import { wholePolicy } from '../../composables/wholePolicy.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
+import ActButton from '../common/ActButton.vue'
 import FileFaults from '../common/FileFaults.vue'
 import FileButton from '../common/FileButton.vue'
 import { historyText } from '../../text/history.ts'
@@ -58,7 +59,7 @@ async function open(file: File | undefined) {
     <p class="ways">
       <span
         ><MarkedText v-slot="{ words, index }" :text="historyText.exportTheDraft"
-          ><UButton @click="save(index === 0 ? 'json' : 'yaml')">{{ words }}</UButton></MarkedText
+          ><ActButton @click="save(index === 0 ? 'json' : 'yaml')">{{ words }}</ActButton></MarkedText
         ></span
       >
       <span

@@ -6,6 +6,7 @@ import type { Rule } from '../../../core/policy/types.ts'
 import { ruleForm } from '../../../protocol/forms.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useRuleForm } from '../../composables/useRuleForm.ts'
+import ActButton from '../common/ActButton.vue'
 import ServiceField from '../common/ServiceField.vue'
 import EditorActs from '../common/EditorActs.vue'
 import AllowanceField from './AllowanceField.vue'
@@ -122,13 +123,10 @@ async function drop() {
         :label="rulesText.appliesTo"
         :items="fields.people"
         :placeholder="rulesText.whoQuestion"
+        :making="rulesText.newGroup"
         class="min-w-44"
-        ><template #below
-          ><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'group'">{{
-            rulesText.newGroup
-          }}</UButton></template
-        ></ManyField
-      >
+        @make="making = 'group'"
+      />
       <span>{{ rulesText.exceptWord }}</span>
       <ManyField
         v-model="fields.except"
@@ -146,13 +144,10 @@ async function drop() {
         :label="rulesText.covers"
         :items="fields.closable"
         :placeholder="rulesText.listsAppsCategories"
+        :making="rulesText.newSiteList"
         class="min-w-44"
-        ><template #below
-          ><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'list'">{{
-            rulesText.newSiteList
-          }}</UButton></template
-        ></ManyField
-      >
+        @make="making = 'list'"
+      />
       <SelectField v-model="fields.timing" :label="rulesText.when" :items="TIMINGS" />
       <ManyField
         v-if="fields.timing === 'during' || fields.timing === 'outside'"
@@ -160,13 +155,10 @@ async function drop() {
         :label="rulesText.schedules"
         :items="fields.hours"
         :placeholder="rulesText.whichSchedule"
+        :making="rulesText.newSchedule"
         class="min-w-44"
-        ><template #below
-          ><UButton block variant="ghost" icon="i-lucide-plus" @click="making = 'schedule'">{{
-            rulesText.newSchedule
-          }}</UButton></template
-        ></ManyField
-      >
+        @make="making = 'schedule'"
+      />
       <template v-if="fields.timing === 'once'">
         <UInput v-model="fields.once.from" type="datetime-local" :aria-label="rulesText.from" required />
         {{ ' ' }}
@@ -198,9 +190,9 @@ async function drop() {
     <RulePicture v-if="fields.isComplete" :edits="fields.edits" :take-out="fields.removed" />
     <div class="line">
       <TextField v-model="fields.note" :label="rulesText.note" name="note" class="note" />
-      <UButton v-if="!isNew" :disabled="busy || fields.missing !== ''" @click="copy">{{
+      <ActButton v-if="!isNew" :disabled="busy || fields.missing !== ''" @click="copy">{{
         rulesText.duplicate
-      }}</UButton>
+      }}</ActButton>
     </div>
     <p class="trouble" role="alert">{{ trouble }}</p>
     <EditorActs
@@ -239,24 +231,12 @@ async function drop() {
 fieldset {
   flex-basis: 100%;
 }
-legend {
-  font-size: 13px;
-  color: var(--soft);
-  margin-bottom: 4px;
-}
 .line {
   display: flex;
   gap: 10px 16px;
   align-items: end;
   margin-top: 14px;
   flex-wrap: wrap;
-}
-label {
-  display: flex;
-  flex-direction: column;
-  gap: 3px;
-  font-size: 13px;
-  color: var(--soft);
 }
 .trouble {
   min-height: 19px;

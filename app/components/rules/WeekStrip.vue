@@ -5,6 +5,7 @@ import type { Ranges } from '../../../core/time/ranges.ts'
 import { usePlace } from '../../stores/place.ts'
 import { clockOf } from '../../text/time.ts'
 import AccessBand from '../common/AccessBand.vue'
+import RangeBars from '../common/RangeBars.vue'
 import { bandWords } from '../../model/board/band.ts'
 import { rulesText } from '../../text/rules.ts'
 
@@ -22,14 +23,10 @@ const props = defineProps<{
 const place = usePlace()
 const WIDTH = 260
 const HEIGHT = 20
-const scale = (instant: number) =>
-  ((Math.min(Math.max(instant, props.from), props.until) - props.from) / (props.until - props.from)) * WIDTH
-const bars = computed(() =>
-  props.ranges
-    .map(({ from, until }) => ({ x: scale(from), width: scale(until) - scale(from) }))
-    .filter(({ width }) => width > 0),
+/** The number of times in the week that is shown. */
+const count = computed(
+  () => props.ranges.filter(({ from, until }) => from < props.until && until > props.from).length,
 )
-const days = computed(() => Array.from({ length: 8 }, (_, day) => (day / 7) * WIDTH))
 const label = computed(() => {
   const week = props.week!
   let who
@@ -52,19 +49,15 @@ const label = computed(() => {
       :label="label"
     />
     <div v-else class="none" />
-    <svg :width="WIDTH" height="7" role="img" :aria-label="rulesText.activeTimes(bars.length)">
-      <line v-for="day in days" :key="day" :x1="day" :x2="day" y1="0" y2="7" class="day" />
-      <rect
-        v-for="(bar, index) in bars"
-        :key="index"
-        :x="bar.x"
-        y="2"
-        :width="bar.width"
-        height="3"
-        class="bar"
-      />
-      <line :x1="scale(at)" :x2="scale(at)" :y1="-HEIGHT - 3" y2="7" class="needle" />
-    </svg>
+    <RangeBars
+      :ranges="ranges"
+      :from="from"
+      :until="until"
+      :at="at"
+      :width="WIDTH"
+      :above="HEIGHT + 3"
+      :label="rulesText.activeTimes(count)"
+    />
   </div>
 </template>
 
@@ -74,20 +67,5 @@ const label = computed(() => {
 }
 .none {
   height: 26px;
-}
-svg {
-  display: block;
-  overflow: visible;
-}
-.bar {
-  fill: var(--ink);
-}
-.day {
-  stroke: var(--line);
-  stroke-width: 0.7;
-}
-.needle {
-  stroke: var(--needle);
-  stroke-width: 1.4;
 }
 </style>

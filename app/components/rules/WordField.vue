@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import { useCustomFault } from '../../composables/useCustomFault.ts'
 import { readKeyword } from '../../../core/destination/host.ts'
 import { readSites, shownSite } from '../../../core/import/site-list.ts'
 import { rulesText } from '../../text/rules.ts'
@@ -12,6 +13,8 @@ const props = defineProps<{ kind: 'sites' | 'keywords'; label: string; placehold
 const values = defineModel<readonly string[]>({ required: true })
 const text = ref(values.value.map((value) => (props.kind === 'sites' ? shownSite(value) : value)).join(', '))
 const fault = ref('')
+const root = ref<HTMLElement | null>(null)
+useCustomFault(root, () => fault.value)
 /** The names that were read other than typed, and those that cover more than one may think. */
 const remarks = ref<readonly string[]>([])
 
@@ -25,13 +28,16 @@ function read() {
     ]
     values.value = entries
   } else {
-    values.value = [...new Set(text.value.split(/[\s,]+/).flatMap((word) => readKeyword(word) ?? []))]
+    const words = text.value.split(/[\s,]+/).filter(Boolean)
+    const bad = words.find((word) => readKeyword(word) === null)
+    fault.value = bad === undefined ? '' : rulesText.tooLongWord(bad.slice(0, 40))
+    values.value = [...new Set(words.flatMap((word) => readKeyword(word) ?? []))]
   }
 }
 </script>
 
 <template>
-  <label
+  <label ref="root" class="above"
     >{{ label
     }}<UInput
       v-model="text"
@@ -46,11 +52,6 @@ function read() {
 
 <style scoped>
 label {
-  display: flex;
-  flex-direction: column;
-  gap: 3px;
-  font-size: 13px;
-  color: var(--soft);
   flex: 1 1 240px;
 }
 .fault {

@@ -10,6 +10,7 @@ import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
 import { weekOf, windowsOf } from '../../model/paint.ts'
+import ActButton from '../common/ActButton.vue'
 import FileButton from '../common/FileButton.vue'
 import { clockWords } from '../../../core/words/clock.ts'
 import { schedulesText } from '../../text/schedules.ts'
@@ -67,7 +68,7 @@ function words({ becomes, exception, days, span, reason }: CalendarEntry): strin
 <template>
   <div class="calendar">
     <p>
-      <UButton @click="save">{{ schedulesText.exportAsCalendar }}</UButton>
+      <ActButton @click="save">{{ schedulesText.exportAsCalendar }}</ActButton>
       <FileButton :label="schedulesText.importACalendar" accept=".ics,text/calendar" @file="open" />
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
@@ -81,9 +82,9 @@ function words({ becomes, exception, days, span, reason }: CalendarEntry): strin
           />
         </li>
       </ul>
-      <UButton :disabled="chosen.length === 0" @click="take">{{
+      <ActButton :disabled="chosen.length === 0" @click="take">{{
         schedulesText.importMany(chosen.length)
-      }}</UButton>
+      }}</ActButton>
     </template>
   </div>
 </template>

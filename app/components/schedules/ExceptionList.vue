@@ -6,6 +6,7 @@ import { coveredExceptions } from '../../../core/time/schedule.ts'
 import { readExceptionHours } from '../../../core/time/week.ts'
 import { useBoard } from '../../stores/board.ts'
 import { schedulesText } from '../../text/schedules.ts'
+import ActButton from '../common/ActButton.vue'
 
 /** The dates on which a schedule has other hours; the first that covers a date counts. */
 const exceptions = defineModel<readonly Exception[]>({ required: true })
@@ -70,17 +71,17 @@ function pick(date: string) {
           )
         }}
         <span v-if="covered.has(index)" class="fault">{{ schedulesText.noEffect }}</span>
-        <UButton
+        <ActButton
           :aria-label="schedulesText.deleteException(exception.from)"
           @click="exceptions = exceptions.filter((_, other) => other !== index)"
-          >{{ schedulesText.remove }}</UButton
+          >{{ schedulesText.remove }}</ActButton
         >
       </li>
     </ul>
     <p v-if="past.length > 0">
-      <UButton @click="exceptions = exceptions.filter((exception) => exception.until >= today)">{{
+      <ActButton @click="exceptions = exceptions.filter((exception) => exception.until >= today)">{{
         schedulesText.deletePastOnes(past.length)
-      }}</UButton>
+      }}</ActButton>
     </p>
     <p class="add">
       <UInput v-model="from" type="date" :aria-label="schedulesText.firstDate" /> {{ schedulesText.toWord }}
@@ -96,7 +97,9 @@ function pick(date: string) {
         <option value="24/7" />
         <option value="10:00-14:00" />
       </datalist>
-      <UButton :disabled="from === '' || fault !== ''" @click="add">{{ schedulesText.addException }}</UButton>
+      <ActButton :disabled="from === '' || fault !== ''" @click="add">{{
+        schedulesText.addException
+      }}</ActButton>
       <span v-if="fault" class="fault" role="alert">{{ fault }}</span>
     </p>
     <div class="months">
@@ -116,7 +119,7 @@ function pick(date: string) {
                 )"
                 :key="day.date"
               >
-                <UButton
+                <ActButton
                   v-if="(row - 1) * 7 + column > month.blank"
                   class="date"
                   variant="ghost"
@@ -130,7 +133,7 @@ function pick(date: string) {
                   @click="pick(day.date)"
                 >
                   {{ Number(day.date.slice(8)) }}
-                </UButton>
+                </ActButton>
               </template>
             </td>
           </tr>

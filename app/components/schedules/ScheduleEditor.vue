@@ -12,6 +12,7 @@ import { useDraftPolicy } from '../../stores/draft.ts'
 import { usePlace } from '../../stores/place.ts'
 import { capital } from '../../../core/words/rule.ts'
 import { weekWords } from '../../../core/words/week.ts'
+import ActButton from '../common/ActButton.vue'
 import EntryEditor from '../common/EntryEditor.vue'
 import TextField from '../common/TextField.vue'
 import { minutesIn } from '../../model/paint.ts'
@@ -158,7 +159,7 @@ async function drop(instead?: string | null) {
       <p v-if="!isNew" class="soft users">
         {{ users.length === 0 ? schedulesText.notUsedYet : schedulesText.usedBy(users) }}
       </p>
-      <UButton v-if="past.length > 0" @click="undo">{{ schedulesText.undoTheLastChange }}</UButton>
+      <ActButton v-if="past.length > 0" @click="undo">{{ schedulesText.undoTheLastChange }}</ActButton>
     </div>
   </EntryEditor>
 </template>

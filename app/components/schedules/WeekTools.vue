@@ -3,6 +3,7 @@ import { computed, ref, shallowRef } from 'vue'
 import { readClock } from '../../../core/time/spoken.ts'
 import type { Week } from '../../../core/time/week.ts'
 import { copied, inverted, weekOf, windowsOf } from '../../model/paint.ts'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 import { WEEKDAYS } from '../../../core/words/week.ts'
 import { schedulesText } from '../../text/schedules.ts'
@@ -76,18 +77,18 @@ function add() {
         :aria-invalid="wrong"
         @keydown.enter.prevent="add"
       />
-      <UButton :disabled="typed === null" @click="add">{{ schedulesText.addTimeRange }}</UButton>
+      <ActButton :disabled="typed === null" @click="add">{{ schedulesText.addTimeRange }}</ActButton>
     </span>
     <span class="group">
       <MarkedText v-slot="{ index }" :text="schedulesText.copyTo">
         <SelectField v-if="index === 0" v-model="source" :label="schedulesText.dayToCopy" :items="DAYS" />
         <SelectField v-else v-model="target" :label="schedulesText.daysToCopyTo" :items="SETS" />
       </MarkedText>
-      <UButton @click="emit('paint', copied(week, source[0]!, target))">{{ schedulesText.copy }}</UButton>
+      <ActButton @click="emit('paint', copied(week, source[0]!, target))">{{ schedulesText.copy }}</ActButton>
     </span>
-    <UButton :title="schedulesText.invertWhy" @click="emit('paint', inverted(week))">{{
+    <ActButton :title="schedulesText.invertWhy" @click="emit('paint', inverted(week))">{{
       schedulesText.invert
-    }}</UButton>
+    }}</ActButton>
     <span v-if="wrong" class="wrong" role="alert">{{ schedulesText.timeHint }}</span>
   </div>
 </template>

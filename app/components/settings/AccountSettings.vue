@@ -4,6 +4,7 @@ import { passwordForm } from '../../../protocol/forms.ts'
 import { callApi, wordsOf } from '../../composables/useApi.ts'
 import { useMe } from '../../stores/me.ts'
 import { settingsText } from '../../text/settings/settings.ts'
+import ActButton from '../common/ActButton.vue'
 import MarkedText from '../common/MarkedText.vue'
 import ConnectionFacts from './ConnectionFacts.vue'
 import SecondFactor from './SecondFactor.vue'
@@ -40,7 +41,7 @@ async function change() {
       <UFormField :label="settingsText.newPassword" name="next"
         ><UInput v-model="form.next" type="password" autocomplete="new-password" class="w-64"
       /></UFormField>
-      <UButton type="submit" :loading="busy">{{ settingsText.changePassword }}</UButton>
+      <ActButton type="submit" :loading="busy">{{ settingsText.changePassword }}</ActButton>
     </UForm>
     <p class="soft">
       <MarkedText v-slot="{ words }" :text="settingsText.otherSessionsEnd"

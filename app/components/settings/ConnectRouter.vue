@@ -4,6 +4,7 @@ import type { RouterAnswer, RouterLook, RouterPairing } from '../../../protocol/
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { routerText } from '../../text/settings/router.ts'
+import ActButton from '../common/ActButton.vue'
 import CommandBlock from '../common/CommandBlock.vue'
 import MarkedText from '../common/MarkedText.vue'
 import SelectField from '../common/SelectField.vue'
@@ -81,12 +82,12 @@ const command = computed(() => known.value?.letIn[isBound.value ? 'bound' : 'who
       <TryRouter />
       <RouterStartUp />
       <p class="acts">
-        <UButton v-if="!isAsking" :loading="busy" @click="isAsking = true">{{
+        <ActButton v-if="!isAsking" :loading="busy" @click="isAsking = true">{{
           routerText.disconnect
-        }}</UButton>
+        }}</ActButton>
         <template v-else>
-          <UButton color="error" @click="disconnect">{{ routerText.reallyDisconnect }}</UButton>
-          <UButton variant="ghost" @click="isAsking = false">{{ routerText.cancel }}</UButton>
+          <ActButton color="error" @click="disconnect">{{ routerText.reallyDisconnect }}</ActButton>
+          <ActButton variant="ghost" @click="isAsking = false">{{ routerText.cancel }}</ActButton>
         </template>
       </p>
     </template>
@@ -100,9 +101,9 @@ const command = computed(() => known.value?.letIn[isBound.value ? 'bound' : 'who
         <UFormField :label="routerText.port"
           ><UInput v-model.number="form.port" required type="number" min="1" max="65535" class="w-24"
         /></UFormField>
-        <UButton type="submit" :color="report ? 'neutral' : 'primary'" :loading="busy">{{
+        <ActButton type="submit" :color="report ? 'neutral' : 'primary'" :loading="busy">{{
           routerText.look
-        }}</UButton>
+        }}</ActButton>
       </form>
       <template v-if="look && 'trouble' in look">
         <template v-if="isLocked">
@@ -115,7 +116,7 @@ const command = computed(() => known.value?.letIn[isBound.value ? 'bound' : 'who
             <UFormField :label="routerText.password"
               ><UInput v-model="password" required type="password" autocomplete="off" class="w-52"
             /></UFormField>
-            <UButton type="submit" :loading="busy">{{ routerText.letIn }}</UButton>
+            <ActButton type="submit" :loading="busy">{{ routerText.letIn }}</ActButton>
           </form>
           <p v-if="refused" class="trouble" role="alert">{{ refused }}</p>
         </template>
@@ -150,13 +151,13 @@ const command = computed(() => known.value?.letIn[isBound.value ? 'bound' : 'who
           <SelectField v-model="fallback" :label="routerText.alone" :items="FALLBACKS" />
         </p>
         <p v-if="!isUsable" class="trouble">{{ routerText.cannotUse }}</p>
-        <UButton
+        <ActButton
           color="primary"
           variant="solid"
           :loading="busy"
           :disabled="!isUsable || lans.length === 0"
           @click="use"
-          >{{ routerText.use }}</UButton
+          >{{ routerText.use }}</ActButton
         >
       </template>
     </template>

@@ -7,6 +7,7 @@ import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useLive } from '../../stores/live.ts'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 import ExceptDevices from './ExceptDevices.vue'
 import { settingsText } from '../../text/settings/settings.ts'
@@ -172,12 +173,12 @@ const pageUrl = computed(() =>
       </fieldset>
       <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
       <p v-if="goes" class="trouble" role="status">{{ settingsText.cannotBeUndone(goes) }}</p>
-      <UButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="!changed || away">{{
+      <ActButton color="primary" variant="solid" type="submit" :loading="busy" :disabled="!changed || away">{{
         goes ? settingsText.saveAndDeleteThat : settingsText.save
-      }}</UButton>
-      <UButton v-if="changed && kept" class="back" @click="form = copyOf(kept)">{{
+      }}</ActButton>
+      <ActButton v-if="changed && kept" class="back" @click="form = copyOf(kept)">{{
         settingsText.cancel
-      }}</UButton>
+      }}</ActButton>
     </form>
   </section>
 </template>

@@ -4,6 +4,7 @@ import { MAIL_SECURITIES, type MailSecurity, type MailServerAnswer } from '../..
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { noticesText, SECURITY_WORDS } from '../../text/settings/notices.ts'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 
 /** The mail server that takes notices; a test message goes to one's own address. */
@@ -85,11 +86,11 @@ const test = () =>
     </div>
     <p v-if="to === ''" class="soft">{{ noticesText.testNeeds }}</p>
     <div class="fields">
-      <UButton type="submit" :loading="busy">{{ noticesText.save }}</UButton>
-      <UButton :disabled="to === '' || busy" @click="test">{{ noticesText.test }}</UButton>
-      <UButton v-if="stored?.server" variant="ghost" color="error" :disabled="busy" @click="remove">{{
+      <ActButton type="submit" :loading="busy">{{ noticesText.save }}</ActButton>
+      <ActButton :disabled="to === '' || busy" @click="test">{{ noticesText.test }}</ActButton>
+      <ActButton v-if="stored?.server" variant="ghost" color="error" :disabled="busy" @click="remove">{{
         noticesText.removeServer
-      }}</UButton>
+      }}</ActButton>
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-else-if="said" role="status">{{ said }}</p>

@@ -5,6 +5,7 @@ import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { useMe } from '../../stores/me.ts'
 import { NOTICE_WORDS, noticesText } from '../../text/settings/notices.ts'
+import ActButton from '../common/ActButton.vue'
 
 /** The address for one's own notices, and their kinds. */
 const me = useMe()
@@ -45,7 +46,7 @@ const save = () =>
       <UFormField :label="noticesText.address"
         ><UInput v-model="mail" type="email" autocomplete="email" class="w-64" maxlength="200"
       /></UFormField>
-      <UButton type="submit" :loading="busy">{{ noticesText.save }}</UButton>
+      <ActButton type="submit" :loading="busy">{{ noticesText.save }}</ActButton>
     </div>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="saved" role="status">{{ noticesText.saved }}</p>

@@ -8,6 +8,7 @@ import { useListed } from '../../composables/useListed.ts'
 import { usePlace } from '../../stores/place.ts'
 import { pairingText } from '../../text/settings/pairing.ts'
 import { instantWords } from '../../text/time.ts'
+import ActButton from '../common/ActButton.vue'
 import CommandBlock from '../common/CommandBlock.vue'
 
 /** Pairs a gateway by a code that one of both shows, and the other is told. */
@@ -46,18 +47,18 @@ const HOW = [
       <p v-if="isAsking">
         {{ pairingText.disconnectEffect }}
         <span class="acts">
-          <UButton color="error" :loading="busy" @click="end">{{ pairingText.reallyDisconnect }}</UButton>
-          <UButton variant="ghost" @click="isAsking = false">{{ pairingText.cancel }}</UButton>
+          <ActButton color="error" :loading="busy" @click="end">{{ pairingText.reallyDisconnect }}</ActButton>
+          <ActButton variant="ghost" @click="isAsking = false">{{ pairingText.cancel }}</ActButton>
         </span>
       </p>
-      <UButton v-else @click="isAsking = true">{{ pairingText.disconnect }}</UButton>
+      <ActButton v-else @click="isAsking = true">{{ pairingText.disconnect }}</ActButton>
     </template>
     <template v-else-if="answer?.waiting">
       <p role="status">
         {{ pairingText.waiting(answer.waiting.address, instantWords(answer.waiting.until, place.zone)) }}
       </p>
       <CommandBlock :lines="pairingText.command(answer.waiting.code)" :label="pairingText.commandTitle" />
-      <UButton @click="end">{{ pairingText.stopWaiting }}</UButton>
+      <ActButton @click="end">{{ pairingText.stopWaiting }}</ActButton>
     </template>
     <template v-else>
       <p class="soft">{{ pairingText.what }}</p>
@@ -75,12 +76,12 @@ const HOW = [
             spellcheck="false"
             :placeholder="pairingText.codeExample"
         /></UFormField>
-        <UButton type="submit" color="primary" :loading="busy" :disabled="form.code.trim() === ''">{{
+        <ActButton type="submit" color="primary" :loading="busy" :disabled="form.code.trim() === ''">{{
           pairingText.pair
-        }}</UButton>
-        <UButton variant="ghost" :disabled="busy || form.address.trim() === ''" @click="show">{{
+        }}</ActButton>
+        <ActButton variant="ghost" :disabled="busy || form.address.trim() === ''" @click="show">{{
           pairingText.orHere
-        }}</UButton>
+        }}</ActButton>
       </UForm>
     </template>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>

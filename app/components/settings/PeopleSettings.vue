@@ -11,6 +11,7 @@ import { usePlace } from '../../stores/place.ts'
 import { instantWords } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
 import { peopleText } from '../../text/settings/people.ts'
+import ActButton from '../common/ActButton.vue'
 import CommandBlock from '../common/CommandBlock.vue'
 import RightsFields from './RightsFields.vue'
 
@@ -70,10 +71,10 @@ const withdraw = (id: string) =>
               :label="peopleText.roleOf(person.name)"
               @update:model-value="(chosen) => (editing = { ...chosen, name: person.name })"
             />
-            <UButton :loading="busy" @click="change({ ...person, ...editing! })">{{
+            <ActButton :loading="busy" @click="change({ ...person, ...editing! })">{{
               peopleText.save
-            }}</UButton>
-            <UButton variant="ghost" @click="editing = null">{{ peopleText.cancel }}</UButton>
+            }}</ActButton>
+            <ActButton variant="ghost" @click="editing = null">{{ peopleText.cancel }}</ActButton>
           </span>
           <span v-else class="rights">{{ rightsWords(person) }}</span>
           <span class="soft">
@@ -89,35 +90,35 @@ const withdraw = (id: string) =>
                 ? peopleText.deleteEffect(person.name)
                 : peopleText.endSecondFactorEffect(person.name)
             }}
-            <UButton color="error" @click="remove(person.name, asked.part)">{{
+            <ActButton color="error" @click="remove(person.name, asked.part)">{{
               asked.part === '' ? peopleText.delete : peopleText.turnOff
-            }}</UButton>
-            <UButton variant="ghost" @click="asked = null">{{ peopleText.cancel }}</UButton>
+            }}</ActButton>
+            <ActButton variant="ghost" @click="asked = null">{{ peopleText.cancel }}</ActButton>
           </span>
           <span v-else-if="editing?.name !== person.name" class="acts">
-            <UButton
+            <ActButton
               :aria-label="peopleText.roleOf(person.name)"
               @click="editing = { name: person.name, role: person.role, limit: person.limit }"
-              >{{ peopleText.changeRole }}</UButton
+              >{{ peopleText.changeRole }}</ActButton
             >
             <template v-if="person.name !== me.answered?.account">
-              <UButton
+              <ActButton
                 :aria-label="
                   person.isDisabled ? peopleText.enableOne(person.name) : peopleText.disableOne(person.name)
                 "
                 @click="change({ ...person, isDisabled: !person.isDisabled })"
-                >{{ person.isDisabled ? peopleText.enable : peopleText.disable }}</UButton
+                >{{ person.isDisabled ? peopleText.enable : peopleText.disable }}</ActButton
               >
-              <UButton
+              <ActButton
                 v-if="person.hasSecondFactor"
                 :aria-label="peopleText.endSecondFactorOf(person.name)"
                 @click="asked = { name: person.name, part: '/second-factor' }"
-                >{{ peopleText.endSecondFactor }}</UButton
+                >{{ peopleText.endSecondFactor }}</ActButton
               >
-              <UButton
+              <ActButton
                 :aria-label="peopleText.deleteOne(person.name)"
                 @click="asked = { name: person.name, part: '' }"
-                >{{ peopleText.delete }}</UButton
+                >{{ peopleText.delete }}</ActButton
               >
             </template>
           </span>
@@ -126,7 +127,7 @@ const withdraw = (id: string) =>
       <form class="invite" @submit.prevent="invite">
         <h3>{{ peopleText.invite }}</h3>
         <RightsFields v-model="rights" :label="peopleText.role" />
-        <UButton type="submit" :loading="busy">{{ peopleText.makeLink }}</UButton>
+        <ActButton type="submit" :loading="busy">{{ peopleText.makeLink }}</ActButton>
       </form>
       <div v-if="link" role="status">
         <p>{{ peopleText.linkHow }}</p>
@@ -137,7 +138,7 @@ const withdraw = (id: string) =>
         <ul class="lines">
           <li v-for="one in answer.invitations" :key="one.id">
             <span class="grow">{{ peopleText.invited(rightsWords(one), one.author, when(one.until)) }}</span>
-            <UButton @click="withdraw(one.id)">{{ peopleText.withdraw }}</UButton>
+            <ActButton @click="withdraw(one.id)">{{ peopleText.withdraw }}</ActButton>
           </li>
         </ul>
       </template>

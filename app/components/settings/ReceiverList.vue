@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { noticesText } from '../../text/settings/notices.ts'
+import ActButton from '../common/ActButton.vue'
 
 /** The receivers of messages: each can be tried, and deleted after a question; a form below adds one. */
 defineProps<{
@@ -41,21 +42,24 @@ function remove(id: string) {
           <small v-if="item.trouble" class="trouble">{{ item.trouble }}</small>
         </span>
         <span class="acts">
-          <UButton
+          <ActButton
             :disabled="busy"
             :aria-label="noticesText.testOne(item.name)"
             @click="emit('test', item.id)"
-            >{{ noticesText.testHook }}</UButton
+            >{{ noticesText.testHook }}</ActButton
           >
-          <UButton :disabled="busy" :aria-label="noticesText.deleteOne(item.name)" @click="remove(item.id)">{{
-            leaving === item.id ? noticesText.reallyDelete : noticesText.delete
-          }}</UButton>
+          <ActButton
+            :disabled="busy"
+            :aria-label="noticesText.deleteOne(item.name)"
+            @click="remove(item.id)"
+            >{{ leaving === item.id ? noticesText.reallyDelete : noticesText.delete }}</ActButton
+          >
         </span>
       </li>
     </ul>
     <form class="fields" :aria-label="addLabel" @submit.prevent="emit('add')">
       <slot />
-      <UButton type="submit" :loading="busy">{{ addLabel }}</UButton>
+      <ActButton type="submit" :loading="busy">{{ addLabel }}</ActButton>
     </form>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-else-if="said" role="status">{{ said }}</p>

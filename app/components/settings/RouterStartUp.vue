@@ -4,6 +4,7 @@ import type { StartUpAnswer } from '../../../protocol/router.ts'
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { routerText } from '../../text/settings/router.ts'
+import ActButton from '../common/ActButton.vue'
 import CommandBlock from '../common/CommandBlock.vue'
 
 /**
@@ -27,10 +28,10 @@ async function change(method: 'PUT' | 'DELETE') {
     <h4>{{ routerText.startUp }}</h4>
     <template v-if="answer">
       <p class="soft">{{ routerText.startUpWhat(answer.isKept) }}</p>
-      <UButton v-if="answer.isKept" :loading="busy" @click="change('DELETE')">{{
+      <ActButton v-if="answer.isKept" :loading="busy" @click="change('DELETE')">{{
         routerText.deleteStartUp
-      }}</UButton>
-      <UButton v-else-if="!isShown" @click="isShown = true">{{ routerText.showStartUp }}</UButton>
+      }}</ActButton>
+      <ActButton v-else-if="!isShown" @click="isShown = true">{{ routerText.showStartUp }}</ActButton>
       <template v-else>
         <template v-for="file in answer.files" :key="file.path">
           <p>{{ routerText.startUpFile(file.path) }}</p>
@@ -42,10 +43,10 @@ async function change(method: 'PUT' | 'DELETE') {
           <CommandBlock :lines="answer.command" :label="routerText.onTheRouter" />
         </template>
         <p class="acts">
-          <UButton color="primary" variant="solid" :loading="busy" @click="change('PUT')">{{
+          <ActButton color="primary" variant="solid" :loading="busy" @click="change('PUT')">{{
             routerText.writeStartUp
-          }}</UButton>
-          <UButton variant="ghost" @click="isShown = false">{{ routerText.cancel }}</UButton>
+          }}</ActButton>
+          <ActButton variant="ghost" @click="isShown = false">{{ routerText.cancel }}</ActButton>
         </p>
       </template>
     </template>

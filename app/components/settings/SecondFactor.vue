@@ -4,6 +4,7 @@ import type { RecoveryCodes, SecondFactorAnswer, SecondFactorOffer } from '../..
 import { callApi } from '../../composables/useApi.ts'
 import { useRequest } from '../../composables/useRequest.ts'
 import { settingsText } from '../../text/settings/settings.ts'
+import ActButton from '../common/ActButton.vue'
 import CommandBlock from '../common/CommandBlock.vue'
 
 /** A code of an authenticator app, asked for besides the password. */
@@ -50,14 +51,14 @@ const confirm = () =>
       <UFormField :label="settingsText.yourPasswordToo"
         ><UInput v-model="password" type="password" autocomplete="current-password" class="w-64"
       /></UFormField>
-      <UButton type="submit" :loading="busy" :disabled="password === ''">{{
+      <ActButton type="submit" :loading="busy" :disabled="password === ''">{{
         state?.isOn ? settingsText.turnOff : settingsText.goOn
-      }}</UButton>
-      <UButton variant="ghost" @click="isAsked = false">{{ settingsText.cancel }}</UButton>
+      }}</ActButton>
+      <ActButton variant="ghost" @click="isAsked = false">{{ settingsText.cancel }}</ActButton>
     </form>
-    <UButton v-else-if="state && !offer" @click="isAsked = true">{{
+    <ActButton v-else-if="state && !offer" @click="isAsked = true">{{
       state.isOn ? settingsText.turnOff : settingsText.turnOn
-    }}</UButton>
+    }}</ActButton>
     <div v-if="offer" class="offer">
       <!-- eslint-disable-next-line vue/no-v-html -- drawn here, of what the server made -->
       <div class="picture" role="img" :aria-label="settingsText.scanThis" v-html="offer.picture" />
@@ -73,8 +74,10 @@ const confirm = () =>
               class="w-40"
               maxlength="20"
           /></UFormField>
-          <UButton type="submit" :loading="busy" :disabled="code === ''">{{ settingsText.turnOn }}</UButton>
-          <UButton variant="ghost" @click="offer = null">{{ settingsText.cancel }}</UButton>
+          <ActButton type="submit" :loading="busy" :disabled="code === ''">{{
+            settingsText.turnOn
+          }}</ActButton>
+          <ActButton variant="ghost" @click="offer = null">{{ settingsText.cancel }}</ActButton>
         </div>
       </form>
     </div>

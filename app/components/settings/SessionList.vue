@@ -5,6 +5,7 @@ import { useListed } from '../../composables/useListed.ts'
 import { usePlace } from '../../stores/place.ts'
 import { browserWords, peopleText } from '../../text/settings/people.ts'
 import { instantWords } from '../../text/time.ts'
+import ActButton from '../common/ActButton.vue'
 
 /** The sessions of the account; each can be ended by itself. */
 const { answer: sessions, busy, trouble, act } = useListed<readonly OwnSession[]>('/api/sessions')
@@ -22,12 +23,12 @@ const end = (id: string) => act(() => callApi('DELETE', `/api/sessions/${id}`))
       <span :title="session.browser">{{ whereOf(session) }}</span>
       <span class="soft">{{ peopleText.sessionFacts(when(session.begunAt), when(session.seenAt)) }}</span>
       <b v-if="session.isThis">{{ peopleText.thisOne }}</b>
-      <UButton
+      <ActButton
         v-else
         :loading="busy"
         :aria-label="peopleText.endOne(whereOf(session))"
         @click="end(session.id)"
-        >{{ peopleText.end }}</UButton
+        >{{ peopleText.end }}</ActButton
       >
     </li>
   </ul>

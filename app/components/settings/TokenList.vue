@@ -9,6 +9,7 @@ import { usePlace } from '../../stores/place.ts'
 import { instantWords } from '../../text/time.ts'
 import { settingsText } from '../../text/settings/settings.ts'
 import { TOKEN_ROLES, type TokenRole } from '../../../protocol/roles.ts'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 import MarkedText from '../common/MarkedText.vue'
 
@@ -61,13 +62,13 @@ const revoke = (id: string) =>
         }}</span>
         <span v-if="leaving === token.id"
           >{{ settingsText.revokeEffect }}
-          <UButton color="error" @click="revoke(token.id)">{{ settingsText.revoke }}</UButton>
+          <ActButton color="error" @click="revoke(token.id)">{{ settingsText.revoke }}</ActButton>
           {{ ' ' }}
-          <UButton @click="leaving = null">{{ settingsText.cancel }}</UButton></span
+          <ActButton @click="leaving = null">{{ settingsText.cancel }}</ActButton></span
         >
-        <UButton v-else :aria-label="settingsText.revokeOne(token.name)" @click="leaving = token.id">{{
+        <ActButton v-else :aria-label="settingsText.revokeOne(token.name)" @click="leaving = token.id">{{
           settingsText.revoke
-        }}</UButton>
+        }}</ActButton>
       </li>
     </ul>
     <div v-if="made" class="made leaf" role="status">
@@ -93,9 +94,9 @@ const revoke = (id: string) =>
       <UFormField :label="settingsText.tokenEnd" name="days"
         ><SelectField v-model="form.days" :label="settingsText.tokenEnd" :items="DAYS"
       /></UFormField>
-      <UButton type="submit" :loading="busy" :disabled="form.name.trim() === ''">{{
+      <ActButton type="submit" :loading="busy" :disabled="form.name.trim() === ''">{{
         settingsText.createToken
-      }}</UButton>
+      }}</ActButton>
     </UForm>
   </section>
 </template>

@@ -6,6 +6,7 @@ import { useListed } from '../../composables/useListed.ts'
 import { usePlace } from '../../stores/place.ts'
 import { instantWords } from '../../text/time.ts'
 import { transferText } from '../../text/settings/transfer-keys.ts'
+import ActButton from '../common/ActButton.vue'
 import CommandBlock from '../common/CommandBlock.vue'
 
 /** The keys by which DNS servers fetch live lists: made, shown once, deleted. */
@@ -50,16 +51,21 @@ const remove = (key: string) =>
       <li v-for="key in answer.keys" :key="key.name">
         <span class="name">{{ key.name }}</span>
         <span class="soft">{{ transferText.facts(key.author, instantWords(key.madeAt, place.zone)) }}</span>
-        <UButton :disabled="busy" :aria-label="transferText.deleteOne(key.name)" @click="remove(key.name)">{{
-          leaving === key.name ? transferText.reallyDelete : transferText.delete
-        }}</UButton>
+        <ActButton
+          :disabled="busy"
+          :aria-label="transferText.deleteOne(key.name)"
+          @click="remove(key.name)"
+          >{{ leaving === key.name ? transferText.reallyDelete : transferText.delete }}</ActButton
+        >
       </li>
     </ul>
     <form class="fields" :aria-label="transferText.add" @submit.prevent="make">
       <UFormField :label="transferText.name"
         ><UInput v-model="name" class="w-60" :placeholder="transferText.nameExample" maxlength="63"
       /></UFormField>
-      <UButton type="submit" :loading="busy" :disabled="name.trim() === ''">{{ transferText.add }}</UButton>
+      <ActButton type="submit" :loading="busy" :disabled="name.trim() === ''">{{
+        transferText.add
+      }}</ActButton>
     </form>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <div v-if="made" role="status">

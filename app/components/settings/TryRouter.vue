@@ -5,6 +5,7 @@ import { useOverride } from '../../composables/useOverride.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useLive } from '../../stores/live.ts'
 import { routerText } from '../../text/settings/router.ts'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 
 /** Blocks a chosen device for a minute, and shows what the router drops of it. */
@@ -54,7 +55,7 @@ const outcome = computed(() => {
         :items="choices"
         @update:model-value="(value) => (chosen = value)"
       />
-      <UButton :loading="busy" @click="block">{{ routerText.block }}</UButton>
+      <ActButton :loading="busy" @click="block">{{ routerText.block }}</ActButton>
     </p>
     <p v-if="outcome" role="status">
       <b>{{ outcome }}</b>

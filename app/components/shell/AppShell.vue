@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import ActButton from '../common/ActButton.vue'
 import PageBar from './PageBar.vue'
 import SideBar from './SideBar.vue'
 import { PAGES_OF } from '../../model/address.ts'
@@ -148,7 +149,7 @@ onBeforeUnmount(() => ends.forEach((end) => end()))
 <template>
   <main v-if="!ready" class="waiting">
     <p v-if="session.trouble" class="trouble" role="alert">
-      {{ session.trouble }} <UButton @click="again">{{ shellText.tryAgain }}</UButton>
+      {{ session.trouble }} <ActButton @click="again">{{ shellText.tryAgain }}</ActButton>
     </p>
     <p v-else class="soft" role="status">{{ shellText.loading }}</p>
   </main>
@@ -162,8 +163,8 @@ onBeforeUnmount(() => ends.forEach((end) => end()))
           <WeekRibbon />
           <div class="speak">
             <MomentSpeaker ref="speaker" />
-            <UButton class="find" @click="openPalette"
-              >{{ shellText.searchOrDo }} <kbd>{{ shellText.ctrlK }}</kbd></UButton
+            <ActButton class="find" @click="openPalette"
+              >{{ shellText.searchOrDo }} <kbd>{{ shellText.ctrlK }}</kbd></ActButton
             >
           </div>
         </div>
@@ -179,9 +180,9 @@ onBeforeUnmount(() => ends.forEach((end) => end()))
         </p>
         <p v-if="session.trouble" class="trouble" role="alert">
           {{ session.trouble }}
-          <UButton @click="again">{{
+          <ActButton @click="again">{{
             session.faults.has('page') ? shellText.reloadThePage : shellText.tryAgain
-          }}</UButton>
+          }}</ActButton>
         </p>
         <slot v-if="isOpen" />
       </main>
@@ -244,7 +245,7 @@ onBeforeUnmount(() => ends.forEach((end) => end()))
   height: 14px;
   overflow: hidden;
   background: var(--paper);
-  border-bottom: 2px solid var(--ink);
+  border-bottom: 1px solid var(--hair);
   margin: 0 -8px;
   padding: 0 8px;
 }

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import { useUnsaved } from '../../stores/unsaved.ts'
 import { shellText } from '../../text/shell.ts'
+import ActButton from '../common/ActButton.vue'
 
 // Asks before unsaved edits are left.
 const unsaved = useUnsaved()
@@ -19,10 +20,10 @@ const open = computed({
     :ui="{ footer: 'justify-end' }"
   >
     <template #footer>
-      <UButton color="error" @click="unsaved.asking?.(true)">{{ shellText.discardEdits }}</UButton>
-      <UButton color="primary" variant="solid" autofocus @click="unsaved.asking?.(false)">{{
+      <ActButton color="error" @click="unsaved.asking?.(true)">{{ shellText.discardEdits }}</ActButton>
+      <ActButton color="primary" variant="solid" autofocus @click="unsaved.asking?.(false)">{{
         shellText.keepEditing
-      }}</UButton>
+      }}</ActButton>
     </template>
   </UModal>
 </template>

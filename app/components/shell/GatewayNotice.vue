@@ -5,6 +5,7 @@ import { useGateway } from '../../stores/gateway.ts'
 import { useMe } from '../../stores/me.ts'
 import { useSession } from '../../stores/session.ts'
 import { shellText } from '../../text/shell.ts'
+import ActButton from '../common/ActButton.vue'
 
 /** Says on every screen that nothing real is blocked, and offers the way out of that. */
 const [me, gateway, session] = [useMe(), useGateway(), useSession()]
@@ -31,13 +32,13 @@ async function setTrial(isOn: boolean) {
       {{ WORDS[kind] }}
       <template v-if="me.mayDo('administer')">
         <NuxtLink to="/settings#connect" class="link">{{ shellText.connectAGateway }}</NuxtLink>
-        <UButton
+        <ActButton
           v-if="kind !== 'demo'"
           variant="link"
           class="link"
           :loading="busy"
           @click="setTrial(kind === 'none')"
-          >{{ kind === 'none' ? shellText.tryNetwork : shellText.leaveNetwork }}</UButton
+          >{{ kind === 'none' ? shellText.tryNetwork : shellText.leaveNetwork }}</ActButton
         >
       </template>
     </p>

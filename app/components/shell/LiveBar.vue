@@ -11,6 +11,7 @@ import { clockOf, whenWords } from '../../text/time.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 import { shellText } from '../../text/shell.ts'
+import ActButton from '../common/ActButton.vue'
 
 const route = useRoute()
 const { walk } = useDraft()
@@ -61,11 +62,17 @@ const standing = computed(() => {
       >{{ standing }}</NuxtLink
     >
     <span class="go">
-      <UButton v-if="draft.steps.undo !== null" @click="walk('undo')">{{ shellText.undo }}</UButton>
-      <UButton v-if="draft.steps.redo !== null" @click="walk('redo')">{{ shellText.redo }}</UButton>
-      <UButton v-if="waiting" color="primary" variant="solid" to="/review" class="review px-4">{{
+      <template v-for="to in ['undo', 'redo'] as const" :key="to"
+        ><ActButton v-if="draft.steps[to] !== null" :title="draft.steps.titles[to]" @click="walk(to)"
+          ><span class="what"
+            >{{ shellText[to]
+            }}<span v-if="draft.steps.titles[to]" class="about">: {{ draft.steps.titles[to] }}</span></span
+          ></ActButton
+        ></template
+      >
+      <ActButton v-if="waiting" color="primary" variant="solid" to="/review" class="review px-4">{{
         shellText.reviewChanges
-      }}</UButton>
+      }}</ActButton>
     </span>
   </footer>
 </template>
@@ -81,6 +88,11 @@ const standing = computed(() => {
   min-height: 52px;
   font-size: 14px;
 }
+.what {
+  max-width: 220px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
 .go {
   margin-left: auto;
   display: flex;
@@ -90,7 +102,8 @@ const standing = computed(() => {
   .bar {
     padding: 6px 0 8px;
   }
-  .effect {
+  .effect,
+  .about {
     display: none;
   }
 }

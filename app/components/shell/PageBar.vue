@@ -4,6 +4,7 @@ import { isOn, type PageLink } from '../../model/pages.ts'
 import { useMe } from '../../stores/me.ts'
 import { placesText } from '../../text/places.ts'
 import { shellText } from '../../text/shell.ts'
+import ActButton from '../common/ActButton.vue'
 
 /** The pages at the thumb, on a narrow screen: four of them, and the rest behind More. */
 const props = defineProps<{ pages: readonly PageLink[]; dark: boolean }>()
@@ -35,10 +36,10 @@ function changeTheme() {
       <NuxtLink v-for="page in rest" :key="page.to" :to="page.to">{{ page.name }}</NuxtLink>
       <NuxtLink v-if="me.places.length > 1" to="/places">{{ placesText.title }}</NuxtLink>
       <NuxtLink to="/help">{{ shellText.help }}</NuxtLink>
-      <UButton variant="ghost" @click="changeTheme">{{
+      <ActButton variant="ghost" @click="changeTheme">{{
         dark ? shellText.lightTheme : shellText.darkTheme
-      }}</UButton>
-      <UButton variant="ghost" @click="emit('signOut')">{{ shellText.signOut }}</UButton>
+      }}</ActButton>
+      <ActButton variant="ghost" @click="emit('signOut')">{{ shellText.signOut }}</ActButton>
     </div>
     <nav :aria-label="shellText.pageBar">
       <NuxtLink v-for="page in first" :key="page.to" :to="page.to" :class="{ on: isOn(page.to, route.path) }">
@@ -52,9 +53,9 @@ function changeTheme() {
           /></svg
         >{{ page.name }}<b v-if="page.count">{{ page.count }}</b>
       </NuxtLink>
-      <UButton
+      <ActButton
         variant="ghost"
-        :ui="{ base: 'block rounded-none' }"
+        class="block rounded-none"
         :aria-expanded="open"
         aria-controls="more-pages"
         :class="{ on: rest.some(({ to }) => isOn(to, route.path)) }"
@@ -63,7 +64,7 @@ function changeTheme() {
         <svg width="22" height="22" viewBox="0 0 22 22" aria-hidden="true">
           <circle v-for="x in [4, 11, 18]" :key="x" :cx="x" cy="11" r="2" fill="currentColor" /></svg
         >{{ shellText.more }}
-      </UButton>
+      </ActButton>
     </nav>
   </div>
 </template>

@@ -4,6 +4,7 @@ import { useDraftPolicy } from '../../stores/draft.ts'
 import { useMe } from '../../stores/me.ts'
 import { placesText } from '../../text/places.ts'
 import { shellText } from '../../text/shell.ts'
+import ActButton from '../common/ActButton.vue'
 import PlaceSwitch from '../places/PlaceSwitch.vue'
 import GatewayLine from './GatewayLine.vue'
 
@@ -37,12 +38,12 @@ const route = useRoute()
       <div class="quiet">
         <NuxtLink v-if="me.places.length > 1" to="/places">{{ placesText.title }}</NuxtLink>
         <NuxtLink to="/help">{{ shellText.help }}</NuxtLink>
-        <UButton variant="ghost" class="text-(--soft)" @click="emit('theme')">{{
+        <ActButton variant="ghost" class="text-(--soft)" @click="emit('theme')">{{
           dark ? shellText.light : shellText.dark
-        }}</UButton>
-        <UButton variant="ghost" class="text-(--soft)" @click="emit('signOut')">{{
+        }}</ActButton>
+        <ActButton variant="ghost" class="text-(--soft)" @click="emit('signOut')">{{
           shellText.signOut
-        }}</UButton>
+        }}</ActButton>
       </div>
     </nav>
   </div>

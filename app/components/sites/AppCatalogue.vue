@@ -7,6 +7,7 @@ import { readFile } from '../../composables/readFile.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useDraft } from '../../composables/useDraft.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
+import ActButton from '../common/ActButton.vue'
 import FileFaults from '../common/FileFaults.vue'
 import FileButton from '../common/FileButton.vue'
 import { sitesText } from '../../text/sites.ts'
@@ -62,9 +63,9 @@ const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(',
     @drop.prevent="((over = false), open($event.dataTransfer?.files[0]))"
   >
     <p class="soft">
-      <UButton :disabled="draft.policy.apps.length === 0" @click="save">{{
+      <ActButton :disabled="draft.policy.apps.length === 0" @click="save">{{
         sitesText.exportAllApps
-      }}</UButton>
+      }}</ActButton>
       {{ ' ' }}
       <MarkedText v-slot="{ words }" :text="sitesText.importOrDrop"
         ><FileButton :label="words" :disabled="busy" @file="open"
@@ -74,7 +75,7 @@ const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(',
     <div v-if="offered" class="leaf offer" role="group" :aria-label="sitesText.whatHolds(name)">
       <p v-if="news.length === 0">
         {{ offered.length === 0 ? sitesText.containsNoApps(name) : sitesText.allAlreadyHere(name) }}
-        <UButton @click="offered = null">{{ sitesText.close }}</UButton>
+        <ActButton @click="offered = null">{{ sitesText.close }}</ActButton>
       </p>
       <template v-else>
         <ul>
@@ -90,16 +91,16 @@ const parts = ({ app }: CatalogueRow) => [...app.sites, ...app.services].join(',
         </ul>
         <p v-if="same > 0" class="soft">{{ sitesText.moreAlreadyHere(same) }}</p>
         <p class="acts">
-          <UButton
+          <ActButton
             color="primary"
             variant="solid"
             :loading="busy"
             :disabled="taken.length === 0"
             @click="take"
-            >{{ sitesText.importMany(taken.length) }}</UButton
+            >{{ sitesText.importMany(taken.length) }}</ActButton
           >
           {{ ' ' }}
-          <UButton @click="offered = null">{{ sitesText.cancel }}</UButton>
+          <ActButton @click="offered = null">{{ sitesText.cancel }}</ActButton>
         </p>
       </template>
     </div>

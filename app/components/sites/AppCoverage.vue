@@ -5,6 +5,7 @@ import { shownSite } from '../../../core/import/site-list.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { listWords } from '../../../core/words/count.ts'
 import { sitesText } from '../../text/sites.ts'
+import ActButton from '../common/ActButton.vue'
 
 /**
  * The recently seen names that some apps cover, and similar ones that they miss; a missed one can be taken
@@ -42,9 +43,9 @@ const caught = computed(() => {
             caught,
           )
         }}
-        <UButton v-if="coverage.caught.length > FIRST && !all" @click="all = true">{{
+        <ActButton v-if="coverage.caught.length > FIRST && !all" @click="all = true">{{
           sitesText.showAll
-        }}</UButton>
+        }}</ActButton>
       </p>
       <template v-if="coverage.similar.length > 0">
         <p class="missed">{{ sitesText.similarNames(coverage.similar.length) }}</p>
@@ -61,9 +62,9 @@ const caught = computed(() => {
                 seen.adapters,
               )
             }}</span>
-            <UButton v-if="takes" size="xs" class="ml-2" @click="$emit('take', seen.name)">{{
+            <ActButton v-if="takes" size="xs" class="ml-2" @click="$emit('take', seen.name)">{{
               sitesText.addIt
-            }}</UButton>
+            }}</ActButton>
           </li>
         </ul>
       </template>

@@ -103,9 +103,4 @@ fieldset.wide,
 p.wide {
   flex-basis: 100%;
 }
-legend {
-  font-size: 13px;
-  color: var(--soft);
-  margin-bottom: 4px;
-}
 </style>

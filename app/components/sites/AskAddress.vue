@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { startOfMinute } from '../../../core/time/duration.ts'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { matchingEntries } from '../../../core/decision/catches.ts'
 import { timesWithin } from '../../../core/decision/candidate.ts'
 import { readDestination } from '../../../core/destination/destination.ts'
@@ -9,13 +9,21 @@ import { useLoaded, wholePolicy } from '../../composables/wholePolicy.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { capital } from '../../../core/words/rule.ts'
+import WhoReaches from './WhoReaches.vue'
 import RuleSentence from '../common/RuleSentence.vue'
 import { sitesText } from '../../text/sites.ts'
 
 /** The lists, apps and rules of the draft that would cover an address, with their devices and times. */
 const draft = useDraftPolicy()
 const moment = useMoment()
+const route = useRoute()
+/** What is asked about; a link may say it. */
 const text = ref('')
+watch(
+  () => route.query.ask,
+  (said) => typeof said === 'string' && (text.value = said),
+  { immediate: true },
+)
 const policy = computed(() => draft.policy)
 const read = computed(() => (text.value.trim() === '' ? null : readDestination(text.value)))
 // Long lists are asked for once somebody types.
@@ -67,6 +75,7 @@ const inForce = (rule: Rule) => times.value(rule.when).length > 0
         <p v-if="catches.internetRules.length > 0" class="soft">
           {{ sitesText.internetRules(catches.internetRules.map((rule) => rule.name)) }}
         </p>
+        <WhoReaches :destination="read" :said="text.trim()" />
       </template>
     </div>
   </div>

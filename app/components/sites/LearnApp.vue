@@ -12,6 +12,7 @@ import { countWords } from '../../../core/words/count.ts'
 import { clockOf } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
 import { sitesText } from '../../text/sites.ts'
+import ActButton from '../common/ActButton.vue'
 import MarkedText from '../common/MarkedText.vue'
 
 /**
@@ -112,10 +113,10 @@ function take() {
           :aria-label="sitesText.theDeviceToWatch"
           class="min-w-56"
         />
-        <UButton color="primary" variant="solid" :disabled="!device" @click="start">{{
+        <ActButton color="primary" variant="solid" :disabled="!device" @click="start">{{
           sitesText.startWatching
-        }}</UButton>
-        <UButton @click="close">{{ sitesText.close }}</UButton>
+        }}</ActButton>
+        <ActButton @click="close">{{ sitesText.close }}</ActButton>
       </div>
       <p class="soft">{{ away ? sitesText.notConnected(chosenDevice!.name) : sitesText.howToLearn }}</p>
     </template>
@@ -124,18 +125,18 @@ function take() {
         {{ running ? sitesText.watching(name, span) : sitesText.watched(name, span) }}
       </p>
       <div class="line">
-        <UButton v-if="running" color="primary" variant="solid" @click="learning.stop()">{{
+        <ActButton v-if="running" color="primary" variant="solid" @click="learning.stop()">{{
           sitesText.stop
-        }}</UButton>
-        <UButton v-else color="primary" variant="solid" :disabled="chosen.length === 0" @click="take">{{
+        }}</ActButton>
+        <ActButton v-else color="primary" variant="solid" :disabled="chosen.length === 0" @click="take">{{
           chosen.length === 0 ? sitesText.chooseWhatBelongsToIt : sitesText.createAppFrom(chosen.length)
-        }}</UButton>
-        <UButton v-if="!running" @click="start()">{{ sitesText.watchAgain }}</UButton>
-        <UButton @click="close">{{ sitesText.cancel }}</UButton>
+        }}</ActButton>
+        <ActButton v-if="!running" @click="start()">{{ sitesText.watchAgain }}</ActButton>
+        <ActButton @click="close">{{ sitesText.cancel }}</ActButton>
       </div>
       <p v-if="running && gateway.answered!.status && gateway.answered!.status.apps.length > 0" class="soft">
         <MarkedText v-slot="{ words }" :text="sitesText.simulatedUse(gateway.answered!.status.apps)"
-          ><UButton :disabled="busy" @click="use(words)">{{ words }}</UButton></MarkedText
+          ><ActButton :disabled="busy" @click="use(words)">{{ words }}</ActButton></MarkedText
         >
       </p>
       <p v-if="trouble || learning.trouble" class="fault" role="alert">{{ trouble || learning.trouble }}</p>
@@ -156,9 +157,9 @@ function take() {
         </li>
       </ul>
       <p v-if="usual.length > 0" class="soft">
-        <UButton :aria-expanded="showUsual" @click="showUsual = !showUsual">{{
+        <ActButton :aria-expanded="showUsual" @click="showUsual = !showUsual">{{
           sitesText.showUsualNames(showUsual, usual.length)
-        }}</UButton>
+        }}</ActButton>
       </p>
       <ul v-if="showUsual" :aria-label="sitesText.usualNames">
         <li v-for="one in usual" :key="one.domain">

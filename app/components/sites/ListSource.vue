@@ -10,6 +10,7 @@ import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
 import { listsText } from '../../text/settings/lists.ts'
 import { whenWords } from '../../text/time.ts'
+import ActButton from '../common/ActButton.vue'
 import SelectField from '../common/SelectField.vue'
 
 /**
@@ -93,10 +94,10 @@ void attempt(lists.load)
       /></UFormField>
       <UCheckbox v-else v-model="form.inside" :label="listsText.inside" />
       <div class="acts">
-        <UButton :loading="busy" :disabled="form.url.trim() === ''" @click="save">{{
+        <ActButton :loading="busy" :disabled="form.url.trim() === ''" @click="save">{{
           listsText.save
-        }}</UButton>
-        <UButton variant="ghost" @click="form = null">{{ listsText.cancel }}</UButton>
+        }}</ActButton>
+        <ActButton variant="ghost" @click="form = null">{{ listsText.cancel }}</ActButton>
       </div>
     </template>
     <template v-else-if="source">
@@ -104,11 +105,11 @@ void attempt(lists.load)
         <span class="address">{{ source.url }}</span> <span class="soft">{{ status }}</span>
       </p>
       <div class="acts">
-        <UButton :loading="busy" @click="refresh">{{ listsText.refreshNow }}</UButton>
-        <UButton :disabled="busy" @click="begin">{{ listsText.change }}</UButton>
-        <UButton :disabled="busy" variant="ghost" @click="remove">{{
+        <ActButton :loading="busy" @click="refresh">{{ listsText.refreshNow }}</ActButton>
+        <ActButton :disabled="busy" @click="begin">{{ listsText.change }}</ActButton>
+        <ActButton :disabled="busy" variant="ghost" @click="remove">{{
           isAsking ? listsText.removeAnyway : listsText.remove
-        }}</UButton>
+        }}</ActButton>
       </div>
       <p v-if="source.trouble" class="trouble" role="alert">{{ listsText.notRefreshed(source.trouble) }}</p>
       <div v-if="source.waiting" class="waiting" role="status">
@@ -120,13 +121,13 @@ void attempt(lists.load)
           <li v-if="more > 0">{{ listsText.andMore(more) }}</li>
         </ul>
         <div class="acts">
-          <UButton :disabled="busy" @click="review(true)">{{ listsText.use }}</UButton>
-          <UButton :disabled="busy" @click="review(false)">{{ listsText.decline }}</UButton>
+          <ActButton :disabled="busy" @click="review(true)">{{ listsText.use }}</ActButton>
+          <ActButton :disabled="busy" @click="review(false)">{{ listsText.decline }}</ActButton>
         </div>
       </div>
     </template>
     <p v-else>
-      <UButton @click="begin">{{ listsText.add }}</UButton> <span class="soft">{{ listsText.how }}</span>
+      <ActButton @click="begin">{{ listsText.add }}</ActButton> <span class="soft">{{ listsText.how }}</span>
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
   </section>

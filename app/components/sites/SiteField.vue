@@ -2,8 +2,10 @@
 import { computed, ref, watch } from 'vue'
 import { shownSite } from '../../../core/import/site-list.ts'
 import { SITE_FORMATS, writeSites, type SiteFormat } from '../../../core/export/site-list.ts'
+import { useCustomFault } from '../../composables/useCustomFault.ts'
 import { saveFile } from '../../composables/saveFile.ts'
 import { useSites } from '../../composables/useIntake.ts'
+import ActButton from '../common/ActButton.vue'
 import FileButton from '../common/FileButton.vue'
 import { sitesText } from '../../text/sites.ts'
 import MarkedText from '../common/MarkedText.vue'
@@ -24,6 +26,12 @@ const over = ref(false)
 /** The sites of a file, until one says whether they are added to the entries or replace them. */
 const offered = ref<{ file: string; entries: readonly string[] } | null>(null)
 let file = ''
+const root = ref<HTMLElement | null>(null)
+/** What is typed and cannot be read is not saved without it. */
+useCustomFault(root, () => {
+  const [first] = summary.value?.unread ?? []
+  return first && file === '' && !long.value ? sitesText.line(first.line, first.message) : ''
+})
 
 watch(text, (value) => {
   file = ''
@@ -61,13 +69,14 @@ const save = (format: SiteFormat) =>
 
 <template>
   <div
+    ref="root"
     class="sites"
     :class="{ over }"
     @dragover.prevent="over = true"
     @dragleave="over = false"
     @drop.prevent="((over = false), open($event.dataTransfer?.files[0]))"
   >
-    <label v-if="!long"
+    <label v-if="!long" class="above"
       >{{ label
       }}<UTextarea v-model="text" :rows="7" spellcheck="false" :placeholder="sitesText.sitesExample"
     /></label>
@@ -83,11 +92,11 @@ const save = (format: SiteFormat) =>
       {{
         sitesText.fileHolds(offered.file, summary?.format ?? '', offered.entries.length.toLocaleString('en'))
       }}
-      <UButton color="primary" variant="solid" @click="take(false)">{{ sitesText.addThem }}</UButton>
+      <ActButton color="primary" variant="solid" @click="take(false)">{{ sitesText.addThem }}</ActButton>
       {{ ' ' }}
-      <UButton v-if="entries.length > 0" @click="take(true)">{{ sitesText.replaceAll }}</UButton>
+      <ActButton v-if="entries.length > 0" @click="take(true)">{{ sitesText.replaceAll }}</ActButton>
       {{ ' ' }}
-      <UButton variant="ghost" @click="offered = null">{{ sitesText.cancel }}</UButton>
+      <ActButton variant="ghost" @click="offered = null">{{ sitesText.cancel }}</ActButton>
     </div>
     <ul v-if="summary" class="told">
       <li v-for="one in summary.unread" :key="`u${one.line}${one.text}`" class="fault">
@@ -112,7 +121,7 @@ const save = (format: SiteFormat) =>
       <FileButton :label="sitesText.importAFile" @file="open" />
       <span v-if="entries.length > 0" class="soft"
         ><MarkedText v-slot="{ words, index }" :text="sitesText.exportAs"
-          ><UButton @click="save(SITE_FORMATS[index]!)">{{ words }}</UButton></MarkedText
+          ><ActButton @click="save(SITE_FORMATS[index]!)">{{ words }}</ActButton></MarkedText
         ></span
       >
     </p>
@@ -126,13 +135,6 @@ const save = (format: SiteFormat) =>
 }
 .sites.over {
   border-color: var(--ink);
-}
-label {
-  display: flex;
-  flex-direction: column;
-  gap: 3px;
-  font-size: 13px;
-  color: var(--soft);
 }
 .first {
   overflow-wrap: anywhere;

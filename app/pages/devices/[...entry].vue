@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { writeDevices } from '../../../core/export/device-csv.ts'
+import ActButton from '../../components/common/ActButton.vue'
 import AddressIntake from '../../components/devices/AddressIntake.vue'
 import ChosenActs from '../../components/devices/ChosenActs.vue'
 import DeviceEditor from '../../components/devices/DeviceEditor.vue'
@@ -42,6 +43,8 @@ const edited = computed(() => all.value.find(({ device }) => device.id === open.
 const route = useRoute()
 const asked = computed(() => (typeof route.query.group === 'string' ? route.query.group : null))
 /** The guest pass that is asked for, by its network (`?guest=guest-wi-fi`, `?guest` = any); `null` = none. */
+/** The device whose rules the newest unknown one is offered. */
+const likeAtFirst = typeof route.query.like === 'string' ? route.query.like : undefined
 const guest = computed(() => (route.query.guest === undefined ? null : String(route.query.guest ?? '')))
 const taking = ref(false)
 const showLeft = ref(false)
@@ -120,27 +123,33 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(draft.policy
         <b>{{ capital(headline) }}</b>.
       </h1>
       <div class="ways">
-        <UButton @click="opened.begin()">{{ devicesText.newDeviceTitle }}</UButton>
-        <UButton @click="taking = !taking">{{ devicesText.importAddresses }}</UButton>
-        <UButton @click="navigateTo(guest === null ? '/devices?guest' : '/devices')">{{
+        <ActButton @click="opened.begin()">{{ devicesText.newDeviceTitle }}</ActButton>
+        <ActButton @click="taking = !taking">{{ devicesText.importAddresses }}</ActButton>
+        <ActButton @click="navigateTo(guest === null ? '/devices?guest' : '/devices')">{{
           networksText.guestPass
-        }}</UButton>
-        <UButton variant="ghost" :disabled="draft.policy.devices.length === 0" @click="save">{{
+        }}</ActButton>
+        <ActButton variant="ghost" :disabled="draft.policy.devices.length === 0" @click="save">{{
           devicesText.exportCsv
-        }}</UButton>
+        }}</ActButton>
       </div>
     </div>
     <p class="soft">{{ devicesText.appliedByName }}</p>
     <AddressIntake v-if="taking" @done="taking = false" />
     <GuestPass v-if="guest !== null" :key="guest" :network="guest || null" @done="navigateTo('/devices')" />
     <ul v-if="cards.length > 0" class="leaf newcomers" :aria-label="devicesText.newOnTheNetwork">
-      <li v-for="sighting in cards" :key="sighting.mac">
-        <NewcomerCard :sighting="sighting" @named="opened.open" />
+      <li v-for="(sighting, index) in cards" :key="sighting.mac">
+        <NewcomerCard
+          :sighting="sighting"
+          :like-at-first="index === 0 ? likeAtFirst : undefined"
+          @named="opened.open"
+        />
       </li>
     </ul>
     <p v-if="left.length > 0" class="soft left">
       {{ devicesText.ignoredDevices(left.length) }}
-      <UButton @click="showLeft = !showLeft">{{ showLeft ? devicesText.hide : devicesText.show }}</UButton>
+      <ActButton @click="showLeft = !showLeft">{{
+        showLeft ? devicesText.hide : devicesText.show
+      }}</ActButton>
     </p>
     <div class="book">
       <div>
@@ -161,7 +170,9 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(draft.policy
           }}</span>
         </div>
         <p v-if="toLookAt > 0 && order !== 'warnings first'" class="look">
-          <UButton @click="order = 'warnings first'">{{ devicesText.devicesWithWarnings(toLookAt) }}</UButton>
+          <ActButton @click="order = 'warnings first'">{{
+            devicesText.devicesWithWarnings(toLookAt)
+          }}</ActButton>
         </p>
         <ChosenActs v-if="chosen.length > 0" :chosen="chosen" @none="picked = new Set()" />
         <p v-if="draft.policy.devices.length === 0" class="empty">
@@ -169,7 +180,7 @@ const save = () => saveFile('devices.csv', 'text/csv', writeDevices(draft.policy
         </p>
         <p v-else-if="rows.length === 0" class="empty">
           {{ devicesText.noDeviceMatches(search) }}
-          <UButton @click="search = ''">{{ devicesText.showAll }}</UButton>
+          <ActButton @click="search = ''">{{ devicesText.showAll }}</ActButton>
         </p>
         <div v-else class="line heads">
           <UCheckbox

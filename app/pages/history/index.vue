@@ -3,6 +3,8 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import type { Policy } from '../../../core/policy/types.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 import type { GatewayAnswer, RevisionAnswer } from '../../../protocol/answers.ts'
+import ActButton from '../../components/common/ActButton.vue'
+import RevisionLine from '../../components/review/RevisionLine.vue'
 import HistoryParts from '../../components/review/HistoryParts.vue'
 import OverrideHistory from '../../components/review/OverrideHistory.vue'
 import { useLoaded, wholePolicy } from '../../composables/wholePolicy.ts'
@@ -41,6 +43,17 @@ const sides = computed(() => [
   { value: 0, label: historyText.theDraft },
 ])
 const compared = ref<{ before: number; after: number } | null>(null)
+/** The revision whose changes are shown beneath its line. */
+const opened = ref<number | null>(null)
+/** Opens a revision on what it changed, the first one on what differs from the draft, or closes it. */
+function toggle(number: number, previous: number | undefined) {
+  opened.value = opened.value === number ? null : number
+  if (opened.value === null) compared.value = null
+  else
+    compared.value =
+      previous === undefined ? { before: number, after: 0 } : { before: previous, after: number }
+}
+
 /** The revision that is asked about once more before it is applied again. */
 const asked = ref<number | null>(null)
 /** Whether the draft is set to it, too: else the next changes that are applied bring back what it undoes. */
@@ -119,34 +132,22 @@ async function takeIn(number: number) {
       <b>{{ headline }}</b>
     </h1>
     <HistoryParts />
-    <PolicyFile />
     <p v-if="failed || trouble" class="trouble" role="alert">{{ failed || trouble }}</p>
     <p v-if="list === null && failed">
-      <UButton @click="loadRevisions">{{ historyText.tryAgain }}</UButton>
+      <ActButton @click="loadRevisions">{{ historyText.tryAgain }}</ActButton>
     </p>
     <ol v-if="list">
       <li v-for="(revision, index) in list" :key="revision.number">
         <div class="row">
-          <span class="number display">{{ revision.number }}</span>
-          <span
-            >{{ when(revision.createdAt) }}
-            <span class="soft">{{ historyText.by(revision.author) }}</span></span
-          >
-          <span class="display note">{{ revision.note }}</span>
-          <span class="acts">
-            <UButton
-              v-if="index < list.length - 1"
-              @click="compared = { before: list[index + 1]!.number, after: revision.number }"
-              >{{ historyText.whatItChanged }}</UButton
-            >
-            <UButton @click="compared = { before: revision.number, after: 0 }">{{
-              historyText.compareWithDraft
-            }}</UButton>
-            <UButton :disabled="busy" @click="takeIn(revision.number)">{{ historyText.editAsDraft }}</UButton>
-            <UButton v-if="index > 0" :disabled="busy" @click="ask(revision.number)">{{
-              historyText.restore
-            }}</UButton>
-          </span>
+          <RevisionLine
+            :revision="revision"
+            :when="when(revision.createdAt)"
+            :is-open="opened === revision.number"
+            @toggle="toggle(revision.number, list[index + 1]?.number)"
+          />
+          <ActButton v-if="index > 0" :disabled="busy" @click="ask(revision.number)">{{
+            historyText.restore
+          }}</ActButton>
         </div>
         <div v-if="asked === revision.number" class="leaf ask" role="alert">
           <p>{{ historyText.restoreEffect(revision.number) }}</p>
@@ -155,31 +156,43 @@ async function takeIn(number: number) {
             :label="historyText.setsDraft"
             :description="setsDraft ? historyText.draftReplaced(waiting) : historyText.draftKept"
           />
-          <UButton color="primary" variant="solid" :loading="busy" @click="putAgain(revision.number)">{{
+          <ActButton color="primary" variant="solid" :loading="busy" @click="putAgain(revision.number)">{{
             historyText.restoreNow
-          }}</UButton>
+          }}</ActButton>
           {{ ' ' }}
-          <UButton variant="ghost" @click="asked = null">{{ historyText.cancel }}</UButton>
+          <ActButton variant="ghost" @click="asked = null">{{ historyText.cancel }}</ActButton>
         </div>
+        <section
+          v-if="compared && opened === revision.number"
+          :aria-label="historyText.comparison"
+          class="leaf compared"
+        >
+          <p class="acts">
+            <ActButton @click="compared = { before: revision.number, after: 0 }">{{
+              historyText.compareWithDraft
+            }}</ActButton>
+            <ActButton :disabled="busy" @click="takeIn(revision.number)">{{
+              historyText.editAsDraft
+            }}</ActButton>
+          </p>
+          <h2>
+            <MarkedText v-slot="{ index: side }" :text="historyText.fromTo">
+              <SelectField
+                v-if="side === 0"
+                v-model="compared.before"
+                :label="historyText.compareFrom"
+                :items="sides"
+              />
+              <SelectField v-else v-model="compared.after" :label="historyText.compareTo" :items="sides" />
+            </MarkedText>
+          </h2>
+          <PolicyDifference v-if="pair" :before="pair.before" :after="pair.after" />
+          <p v-else class="soft" role="status">{{ historyText.loadingBothRevisions }}</p>
+        </section>
       </li>
     </ol>
-    <section v-if="compared && list" :aria-label="historyText.comparison" class="leaf compared">
-      <h2>
-        <MarkedText v-slot="{ index }" :text="historyText.fromTo">
-          <SelectField
-            v-if="index === 0"
-            v-model="compared.before"
-            :label="historyText.compareFrom"
-            :items="sides"
-          />
-          <SelectField v-else v-model="compared.after" :label="historyText.compareTo" :items="sides" />
-        </MarkedText>
-        <UButton class="close" @click="compared = null">{{ historyText.close }}</UButton>
-      </h2>
-      <PolicyDifference v-if="pair" :before="pair.before" :after="pair.after" />
-      <p v-else class="soft" role="status">{{ historyText.loadingBothRevisions }}</p>
-    </section>
     <OverrideHistory v-if="live.answered && list" />
+    <PolicyFile />
   </section>
 </template>
 
@@ -192,23 +205,15 @@ li {
   border-bottom: 1px solid var(--hair);
 }
 .row {
-  display: grid;
-  grid-template-columns: 28px 210px minmax(0, 1fr) auto;
-  gap: 4px 16px;
-  align-items: baseline;
-  padding: 8px;
-}
-.number {
-  font-size: 16px;
-  color: var(--soft);
-}
-.note {
-  font-size: 15px;
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  padding: 4px 8px 4px 0;
 }
 .acts {
   display: flex;
   flex-wrap: wrap;
-  gap: 4px 16px;
+  gap: 4px 12px;
 }
 .ask > * + * {
   margin-top: 10px;
@@ -219,21 +224,17 @@ li {
 }
 .compared {
   padding: 14px 18px;
-  margin-top: 18px;
+  margin-bottom: 12px;
 }
-.close {
-  float: right;
+.compared h2 {
+  margin-top: 12px;
 }
 @media (max-width: 760px) {
   h1 {
     min-height: 60px;
   }
-  .row {
-    grid-template-columns: 28px minmax(0, 1fr);
-  }
-  .note,
-  .acts {
-    grid-column: 2;
+  .ask {
+    margin-left: 0;
   }
 }
 </style>

@@ -9,6 +9,7 @@ import {
   type AuditEntry,
   type AuditKind,
 } from '../../../protocol/audit.ts'
+import ActButton from '../../components/common/ActButton.vue'
 import HistoryParts from '../../components/review/HistoryParts.vue'
 import SelectField from '../../components/common/SelectField.vue'
 import { callApi } from '../../composables/useApi.ts'
@@ -92,7 +93,7 @@ const headline = computed(() => {
           ...(answer?.accounts ?? []).map((value) => ({ value, label: value })),
         ]"
       />
-      <UButton :to="fileUrl" external download>{{ auditText.exportCsv }}</UButton>
+      <ActButton :href="fileUrl" download>{{ auditText.exportCsv }}</ActButton>
     </form>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <ol v-if="entries.length > 0" class="entries">
@@ -106,9 +107,9 @@ const headline = computed(() => {
         <span class="kind soft">{{ AUDIT_KIND_WORDS[entry.kind] }}</span>
       </li>
     </ol>
-    <UButton v-if="answer?.more" :loading="busy" class="earlier" @click="ask(entries.at(-1)!.number)">{{
+    <ActButton v-if="answer?.more" :loading="busy" class="earlier" @click="ask(entries.at(-1)!.number)">{{
       auditText.earlier
-    }}</UButton>
+    }}</ActButton>
     <p v-if="answer" class="kept">
       {{ auditText.kept }}
       <SelectField

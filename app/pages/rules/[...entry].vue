@@ -8,6 +8,7 @@ import { covers } from '../../../core/time/ranges.ts'
 import type { PolicyFinding } from '../../../core/findings/rules.ts'
 import { decides, timesWithin } from '../../../core/decision/candidate.ts'
 import { DAY, startOfMinute } from '../../../core/time/duration.ts'
+import ActButton from '../../components/common/ActButton.vue'
 import FindingList from '../../components/findings/FindingList.vue'
 import MakeEntry from '../../components/shell/MakeEntry.vue'
 import RuleEditor from '../../components/rules/RuleEditor.vue'
@@ -163,7 +164,7 @@ const count = computed(() => rows.value.filter((row) => row.inForce).reduce((sum
     </RuleEditor>
     <div class="head">
       <h1><MarkedText :text="rulesText.activeRules(moment.isNow, count, draft.policy.rules.length)" /></h1>
-      <UButton @click="opened.begin()">{{ rulesText.newRule }}</UButton>
+      <ActButton @click="opened.begin()">{{ rulesText.newRule }}</ActButton>
     </div>
     <p class="soft">
       {{ rulesText.firstMatchDecides }} <span id="order-help">{{ rulesText.howToMove }}</span>

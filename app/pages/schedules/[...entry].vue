@@ -3,14 +3,17 @@ import { computed, ref } from 'vue'
 import { covers } from '../../../core/time/ranges.ts'
 import { timesWithin } from '../../../core/decision/candidate.ts'
 import { DAY, startOfMinute } from '../../../core/time/duration.ts'
+import ActButton from '../../components/common/ActButton.vue'
 import ScheduleEditor from '../../components/schedules/ScheduleEditor.vue'
 import { addressOf, useOpened } from '../../composables/useOpened.ts'
+import { useBoard } from '../../stores/board.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { useDraftPolicy } from '../../stores/draft.ts'
 import { usePlace } from '../../stores/place.ts'
 import { capital } from '../../../core/words/rule.ts'
 import { weekTextWords } from '../../../core/words/week.ts'
 import { whenWords } from '../../text/time.ts'
+import RangeBars from '../../components/common/RangeBars.vue'
 import EntryHead from '../../components/common/EntryHead.vue'
 import { NEW_SCHEDULE } from '../../model/paint.ts'
 import { schedulesText } from '../../text/schedules.ts'
@@ -18,13 +21,15 @@ import MarkedText from '../../components/common/MarkedText.vue'
 
 definePageMeta({ key: 'schedules' })
 useHead({ title: schedulesText.pageTitle })
-const [draft, place, moment] = [useDraftPolicy(), usePlace(), useMoment()]
+const [board, draft, place, moment] = [useBoard(), useDraftPolicy(), usePlace(), useMoment()]
 const opened = useOpened('/schedules')
 const chosen = opened.entry
 const isNew = computed(() => opened.begun.value !== null)
 const edited = computed(() => rows.value.find(({ schedule }) => schedule.id === chosen.value))
 const minute = computed(() => startOfMinute(moment.at))
 const times = computed(() => timesWithin(draft.policy, minute.value - DAY, minute.value + 8 * DAY))
+/** The week of the ribbon above. */
+const timesOfWeek = computed(() => timesWithin(draft.policy, board.week.from, board.week.until))
 const rows = computed(() =>
   draft.policy.schedules.map((schedule) => {
     const ranges = times.value({ schedules: [schedule.id], outside: false })
@@ -39,6 +44,7 @@ const rows = computed(() =>
       schedule,
       inside,
       users,
+      week: timesOfWeek.value({ schedules: [schedule.id], outside: false }),
       said: capital(weekTextWords(schedule.week)),
       words:
         turn === undefined
@@ -84,7 +90,7 @@ const shown = computed(() =>
     />
     <div class="head">
       <h1><MarkedText :text="headline" /></h1>
-      <UButton @click="opened.begin()">{{ schedulesText.newSchedule }}</UButton>
+      <ActButton @click="opened.begin()">{{ schedulesText.newSchedule }}</ActButton>
     </div>
     <p class="soft">
       <MarkedText v-slot="{ words }" :text="schedulesText.schedulesWeeklyTimesWithName"
@@ -106,7 +112,7 @@ const shown = computed(() =>
     />
     <p v-if="rows.length > 0 && shown.length === 0" class="empty">
       {{ schedulesText.noScheduleMatches(search) }}
-      <UButton @click="search = ''">{{ schedulesText.showAll }}</UButton>
+      <ActButton @click="search = ''">{{ schedulesText.showAll }}</ActButton>
     </p>
     <ul>
       <li v-for="row in shown" :key="row.schedule.id">
@@ -123,6 +129,16 @@ const shown = computed(() =>
               schedulesText.andExceptions(row.schedule.exceptions.length)
             }}</small></span
           >
+          <RangeBars
+            class="bars"
+            :ranges="row.week"
+            :from="board.week.from"
+            :until="board.week.until"
+            :at="moment.at"
+            :width="200"
+            :above="8"
+            :label="schedulesText.timesInTheWeek(row.week.length)"
+          />
           <span :class="row.inside ? 'inside' : 'soft'"
             >{{ row.words
             }}<small v-if="row.users.length === 0" class="unused">{{ schedulesText.notUsed }}</small></span
@@ -157,7 +173,7 @@ li {
 }
 .row {
   display: grid;
-  grid-template-columns: 180px minmax(0, 1fr) auto;
+  grid-template-columns: 180px minmax(0, 1fr) 200px minmax(150px, auto);
   gap: 4px 16px;
   width: 100%;
   padding: 9px 8px;
@@ -178,6 +194,9 @@ li {
 }
 .inside {
   font-weight: 600;
+}
+.bars {
+  align-self: center;
 }
 @media (max-width: 760px) {
   .row {

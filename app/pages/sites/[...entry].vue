@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
+import ActButton from '../../components/common/ActButton.vue'
 import AppCatalogue from '../../components/sites/AppCatalogue.vue'
 import AppCoverage from '../../components/sites/AppCoverage.vue'
 import AppEditor from '../../components/sites/AppEditor.vue'
@@ -153,9 +154,9 @@ function newApp(sites: readonly string[]) {
     <div class="head">
       <h1><MarkedText :text="sitesText.howMany(lists.length, apps.length, unused)" /></h1>
       <div class="ways">
-        <UButton @click="opened.begin('list')">{{ sitesText.newList }}</UButton>
-        <UButton @click="newApp([])">{{ sitesText.newApp }}</UButton>
-        <UButton @click="teaching = true">{{ sitesText.learnAnApp }}</UButton>
+        <ActButton @click="opened.begin('list')">{{ sitesText.newList }}</ActButton>
+        <ActButton @click="newApp([])">{{ sitesText.newApp }}</ActButton>
+        <ActButton @click="teaching = true">{{ sitesText.learnAnApp }}</ActButton>
       </div>
     </div>
     <p class="soft">
@@ -166,7 +167,7 @@ function newApp(sites: readonly string[]) {
     <AskAddress />
     <p v-if="!hasResolvers" class="soft">
       <MarkedText v-slot="{ words }" :text="sitesText.encryptedDnsCanBypassEvery"
-        ><UButton :disabled="busy" @click="addResolvers">{{ words }}</UButton></MarkedText
+        ><ActButton :disabled="busy" @click="addResolvers">{{ words }}</ActButton></MarkedText
       >
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
@@ -197,11 +198,11 @@ function newApp(sites: readonly string[]) {
       <li class="category">
         <span
           ><b>{{ name }}</b> {{ rows.length }}</span
-        ><UButton
+        ><ActButton
           size="xs"
           :aria-expanded="covered === name"
           @click="covered = covered === name ? null : name"
-          >{{ sitesText.whatItCovers }}</UButton
+          >{{ sitesText.whatItCovers }}</ActButton
         >
         <AppCoverage
           v-if="covered === name"

@@ -25,8 +25,6 @@ export const networksText = {
   elsewhere: (state: string) => `Elsewhere: ${state}`,
   onNetwork: (device: string, network: string) => `${device}, on ${network}`,
   seenThere: (when: string, network: string) => `${when}, ${network}`,
-  allowFor: (length: string) => `Allow for ${length}`,
-  allowedFor: (name: string, length: string) => `${name} is allowed for ${length}.`,
   guestPass: 'Guest pass',
   passWhat:
     'The next unknown device that joins within ten minutes is allowed at once, and for as long as you say. Then it is an unknown device again.',

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import type { Override } from '../../../core/policy/types.ts'
 import { readInstant } from '../../../core/time/instant.ts'
 import { subjectWords } from '../../../core/words/override.ts'
-import { amountWords } from '../../../core/words/rule.ts'
+import { amountWords, whatWords } from '../../../core/words/rule.ts'
 import { useOverride } from '../../composables/useOverride.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useLive } from '../../stores/live.ts'
@@ -11,14 +12,17 @@ import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
 import { whenWords } from '../../text/time.ts'
 import { cardsText } from '../../text/people-cards.ts'
+import ActButton from './ActButton.vue'
 
-/** The overrides that run, and those that are planned, each with what ends it. */
+/** The overrides that run, and those that are planned, each with what ends it; of these, those asked for. */
+const { only = () => true } = defineProps<{ only?: (one: Override) => boolean }>()
 const [live, gateway, me, moment, place] = [useLive(), useGateway(), useMe(), useMoment(), usePlace()]
 const { busy, lift } = useOverride()
 const mayEnd = computed(() => me.mayDo('help'))
 
 const rows = computed(() =>
   live.answer.policy.overrides
+    .filter(only)
     .map((one) => ({
       one,
       from: readInstant(one.from)!,
@@ -30,9 +34,10 @@ const rows = computed(() =>
       const when = (instant: number) => whenWords(instant, moment.now, place.zone)
       const isLater = from > moment.now
       const ends = until === null ? cardsText.untilEnded : cardsText.untilWhen(when(until))
-      const does = one.more
-        ? cardsText.moreOf(amountWords(one.more))
-        : cardsText[one.effect === 'allow' ? 'allowed' : 'blocked']
+      const effect = cardsText[one.effect === 'allow' ? 'allowed' : 'blocked']
+      const part = one.what && whatWords(one.what, live.answer.policy)
+      let does = part === null ? effect : cardsText.part(part, effect)
+      if (one.more) does = cardsText.moreOf(amountWords(one.more))
       return {
         one,
         isLater,
@@ -51,12 +56,12 @@ const rows = computed(() =>
           ><b>{{ name }}</b> <span class="soft">{{ words }}</span>
           <q v-if="one.note" class="soft">{{ one.note }}</q></span
         >
-        <UButton
+        <ActButton
           v-if="mayEnd"
           :disabled="busy"
           :aria-label="isLater ? cardsText.dropOf(name) : cardsText.endOf(name)"
           @click="lift(one)"
-          >{{ isLater ? cardsText.drop : cardsText.end }}</UButton
+          >{{ isLater ? cardsText.drop : cardsText.end }}</ActButton
         >
       </li>
     </ul>
