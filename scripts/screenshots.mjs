@@ -62,8 +62,7 @@ const PICTURES = [
     'networks',
     '/',
     async (page) => {
-      await page.getByLabel('Sort by').click()
-      await page.getByRole('option', { name: 'by network' }).click()
+      await page.getByLabel('Sort by').selectOption('by network')
       await page.locator('[data-device="lena-phone"]').click()
     },
   ],

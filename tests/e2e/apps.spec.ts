@@ -120,7 +120,7 @@ test('the palette allows and blocks a device for a while, asks before it blocks 
   await page.keyboard.press('Escape')
 
   await page.goto(`${place.url}/history`)
-  const history = page.getByRole('region', { name: 'Past overrides' }).getByRole('listitem')
+  const history = page.getByRole('region', { name: 'Overrides, the latest first' }).getByRole('listitem')
   await expect(history.first()).toContainText(/Lena’s tablet: no longer blocked.*by demo/)
   await expect(history.nth(1)).toContainText(new RegExp(`Lena’s tablet blocked until ${TIME}.*by demo`))
   await expect(history.nth(2)).toContainText('Big screen blocked')

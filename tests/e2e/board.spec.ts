@@ -188,8 +188,7 @@ test('the board is filtered, sorted, folded, zoomed, read out, and taken away as
   await expect(page.getByText('“somewhen” is not a date or time')).toBeVisible()
   await choose(page, 'What is compared', 'two devices')
   await expect(said).toContainText(/^They differ |^Both can reach the same/)
-  await page.getByLabel('The other device').click()
-  await page.getByRole('option', { name: 'Tide clock' }).click()
+  await choose(page, 'The other device', 'Tide clock')
   await expect(said).toContainText(new RegExp(`^They differ ${TIME} to `))
 
   await page.getByRole('button', { name: 'Table' }).click()
@@ -205,7 +204,7 @@ test('the board is filtered, sorted, folded, zoomed, read out, and taken away as
   const [from, now, until] = ['09:00', '10:00', '12:30'].map((clock) => instantText(moment(wednesday(clock))))
   const csv = await file('CSV')
   expect([csv.split('\r\n')[0], csv]).toEqual([
-    'name,group,state,by,since,until,network,allowance',
+    'name,group,state,by,since,until,network,allowance,at',
     expect.stringContaining(`Press room laptop,Apprentices,listed-only,Quiet bench,${from},${until}`),
   ])
   expect(JSON.parse(await file('JSON'))).toMatchObject({ at: now })
@@ -230,6 +229,8 @@ test('asked whether it can reach something, the panel says yes or no, by what, a
   )
   await choose(page, 'For whom, Front desk tablet or a group', 'Front desk tablet')
   const until = page.getByLabel('Until when it is asked')
+  // What is now can be allowed here, a part alone; what is to come not.
+  await expect(page.getByRole('button', { name: 'Allow it for 30 min' })).toHaveCount(0)
   await page.getByText('All allowed times').click()
   await expect(page.getByTestId('passes').getByRole('listitem').first()).toHaveText(
     `${dateWords(moment(wednesday('18:30')), LISBON)} 18:30 to 22:00`,
@@ -309,4 +310,34 @@ test('what was live before stays the answer for its time', async ({ signedIn: pa
   await expect(page.getByTestId('sentence')).not.toContainText('Everything stops')
   await page.keyboard.press('n')
   await expect(page.getByTestId('sentence')).toContainText('by Everything stops')
+})
+
+test('a part of the internet alone is allowed for a while, under the answer that says no', async ({
+  signedIn: page,
+  place,
+}) => {
+  const cookie = await place.signIn()
+  const block = await place.send('POST', '/api/overrides', {
+    cookie,
+    body: {
+      effect: 'block',
+      who: { devices: ['office-desktop'] },
+      what: { sites: ['folio.example'], apps: ['gone'] },
+      note: '',
+      from: null,
+      until: null,
+      lasts: 3600,
+    },
+  })
+  expect([block.status, await block.text()]).toEqual([422, expect.stringContaining('Apply the list or app')])
+  await page.goto(`${place.url}/?device=hall-radio`)
+  await page.getByRole('button', { name: 'Block for 30 min' }).click()
+  const ask = page.getByLabel('Can Hall radio reach …')
+  await ask.fill('folio.example')
+  const verdict = page.getByTestId('verdict')
+  await expect(verdict).toContainText(/^No/)
+  await page.getByRole('button', { name: 'Allow it for 30 min' }).click()
+  await expect(verdict).toContainText(/^Yes.*: an override allows it\./)
+  await ask.fill('reelbrook.example')
+  await expect(verdict).toContainText(/^No/)
 })

@@ -1,5 +1,8 @@
 import { readFile } from 'node:fs/promises'
 import { DEVICE_KINDS } from '../../core/policy/types.ts'
+import type { StepsAnswer } from '../../protocol/answers.ts'
+import type { Policy } from '../../core/policy/types.ts'
+import { counting } from './support/counting.ts'
 import { act, choose, expect, openPage, test } from './support/place.ts'
 
 test('a device is edited, and taken out and put back', async ({ signedIn: page, place }) => {
@@ -121,6 +124,43 @@ test('newcomers arrive by themselves, and one can be left alone and asked for ag
   await card.getByRole('button', { name: 'Show again' }).click()
   await expect(page.getByText('ignored device')).toHaveCount(0)
   await expect(card.getByRole('button', { name: 'Ignore' })).toBeVisible()
+})
+
+test('on a phone a new device is Lena’s with the rules of her tablet in six presses, a visitor stays until tonight in two', async ({
+  signedIn: page,
+  place,
+}) => {
+  await page.setViewportSize({ width: 390, height: 844 })
+  await page.goto(place.url)
+  const presses = await counting(page)
+  await page
+    .getByRole('navigation', { name: 'Pages at the thumb' })
+    .getByRole('link', { name: 'Devices' })
+    .click()
+  const cards = page.getByRole('list', { name: 'New on the network' }).getByRole('listitem')
+  await cards
+    .filter({ hasText: '02:5e:10:00:00:31' })
+    .getByRole('button', { name: 'Guest until tonight' })
+    .click()
+  await expect(page.getByText(/is allowed until midnight\./).last()).toBeVisible()
+  expect(await presses()).toBe(2)
+
+  const card = cards.filter({ hasText: 'lena-laptop' })
+  await card.getByLabel('Name', { exact: true }).fill('Lena’s laptop')
+  await choose(card, 'Belongs to', 'Lena')
+  await choose(card, 'Group, or same rules as', 'Same rules as Lena’s tablet')
+  await expect(card.getByRole('status')).toContainText('Lena sleeps')
+  await card.getByRole('button', { name: 'Save', exact: true }).click()
+  await expect(card).toHaveCount(0)
+  expect((await presses()) - 2 + 1).toBeLessThanOrEqual(6)
+  const draft = (await (await page.request.get(`${place.url}/api/draft`)).json()) as Policy
+  const { id } = draft.devices.find(({ name }) => name === 'Lena’s laptop')!
+  const groups = draft.groups.filter(({ members }) => members.includes(id))
+  expect(groups.map(({ name }) => name)).toContain('Lena')
+  // The editor of the device stands over the phone's bar with Undo.
+  const { undo } = (await (await page.request.get(`${place.url}/api/draft/steps`)).json()) as StepsAnswer
+  const cookie = await place.signIn()
+  await place.send('POST', '/api/draft/steps', { cookie, body: { to: 'undo', step: undo } })
 })
 
 test('many devices are chosen, put into a new group, shielded and taken out, and each act is undone', async ({

@@ -1,23 +1,9 @@
 import type { Page } from '@playwright/test'
+import { counting } from './support/counting.ts'
 import { ahead, choose, expect, openPage, test } from './support/place.ts'
 
 test.use({ only: 'jobs' })
 
-/**
- * Counts what one presses from now on.
- *
- * @returns how much that was
- */
-async function counting(page: Page): Promise<() => Promise<number>> {
-  await page.evaluate(() => {
-    const state = window as unknown as { acts?: number }
-    const isCounting = state.acts !== undefined
-    state.acts = 0
-    if (isCounting) return
-    document.addEventListener('click', (event) => event.isTrusted && state.acts!++, true)
-  })
-  return () => page.evaluate(() => (window as unknown as { acts: number }).acts)
-}
 async function look(page: Page, moment: string) {
   await openPage(page, 'Board')
   await page.getByRole('heading', { level: 1 }).click()

@@ -2,8 +2,13 @@ import { spawn } from 'node:child_process'
 import { mkdtemp, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { IS_LONG } from '../support/long.ts'
 import { freePort, SETUP_CODE, startPlace } from '../support/place.ts'
+import { BASELINE_WASM } from '../support/wasm.ts'
 import { expect, openPage, test } from './support/place.ts'
+
+/** How often the process is killed after an edit. */
+const ROUNDS = IS_LONG ? 4 : 1
 
 test('an empty place: the first visit sets the administrator, and an acknowledged edit survives kill -9', async ({
   page,
@@ -44,7 +49,7 @@ test('an empty place: the first visit sets the administrator, and an acknowledge
     ).toBe(409)
 
     const cookie = (await page.context().cookies()).map(({ name, value }) => `${name}=${value}`).join('; ')
-    for (let round = 1; round <= 4; round++) {
+    for (let round = 1; round <= ROUNDS; round++) {
       const answer = await place.send('POST', '/api/schedules', {
         cookie,
         body: { name: `Round ${round}`, week: '21:00-07:00' },
@@ -68,7 +73,7 @@ test('a data folder that is in use gets one clear line', async () => {
   const place = await startPlace({})
   try {
     const folder = place.folder
-    const second = spawn(process.execPath, ['.output/server/index.mjs'], {
+    const second = spawn(process.execPath, [BASELINE_WASM, '.output/server/index.mjs'], {
       env: {
         ...process.env,
         HOST: '127.0.0.1',
@@ -99,7 +104,7 @@ test('an error that nothing catches is told, and Kairostat ends in good order', 
   const fails = join(folder, 'fails.mjs')
   await writeFile(fails, `process.on('SIGUSR2', () => { throw new Error('made up by a test') })`)
   const start = (data: string, more: readonly string[] = []) =>
-    spawn(process.execPath, [...more, '.output/server/index.mjs'], {
+    spawn(process.execPath, [BASELINE_WASM, ...more, '.output/server/index.mjs'], {
       env: {
         ...process.env,
         ...{ HOST: '127.0.0.1', PORT: '0', KAIROSTAT_DATA: join(folder, data), LOG_LEVEL: 'fatal' },

@@ -121,8 +121,7 @@ test('a helper on a phone grants what a blocked tablet asks for, without a scrip
     const edit = (cookie: string, name: string) =>
       place.send('PUT', '/api/place', { cookie, body: { name, timeZone: 'Europe/Lisbon' } })
     await page.goto(`${place.url}/history/log`)
-    await page.getByLabel('What it is about').click()
-    await page.getByRole('option', { name: 'Requests' }).click()
+    await choose(page, 'What it is about', 'Requests')
     const log = page.getByRole('region', { name: 'Who did what' }).getByRole('list')
     await expect(log.getByRole('listitem')).toHaveCount(1)
     await expect(log).toContainText('Ines')
@@ -130,7 +129,7 @@ test('a helper on a phone grants what a blocked tablet asks for, without a scrip
     const editor = await joinAs('Marta', { role: 'editor', limit: null })
     await edit(editor, 'Marta’s bindery')
     await page.goto(place.url)
-    await page.getByRole('button', { name: 'Undo', exact: true }).click()
+    await page.getByRole('contentinfo').getByRole('button', { name: 'Undo' }).click()
     await expect(
       page
         .getByText(/^Somebody else made this edit\. It was made by Marta: Settings “Marta’s bindery” name: /)

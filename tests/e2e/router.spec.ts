@@ -5,7 +5,7 @@ import { MACS, startNetwork } from '../gateway/network.ts'
 import { onSmallRouter } from '../gateway/small-router.ts'
 import { ROUTER_PASSWORD } from '../gateway/ssh-server.ts'
 import { PASSWORD, SETUP_CODE, startPlace } from '../support/place.ts'
-import { expect, test } from './support/place.ts'
+import { choose, expect, test } from './support/place.ts'
 
 test(
   'a real router holds a device of its network to the policy, and the board shows what it dropped',
@@ -128,8 +128,7 @@ test(
       expect(seen.map(({ mac }) => mac).sort()).toEqual([MACS.A, MACS.B, '02:00:00:00:00:0c'])
 
       // A device of it is blocked for a minute, and what it sends is dropped.
-      await router.getByLabel('Device').click()
-      await page.getByRole('option', { name: MACS.A }).click()
+      await choose(router, 'Device', MACS.A)
       await router.getByRole('button', { name: 'Block for a minute' }).click()
       await expect(router.getByText(/^02:00:00:00:00:0a is blocked for a minute\. Nothing/)).toBeVisible()
       await expect(async () => {

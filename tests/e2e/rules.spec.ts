@@ -112,13 +112,34 @@ test('a service is found by its name, closed towards an address block, copied an
   await expect.poll(place0).toBe(before)
 })
 
+test('what can be no site is refused where it stands, and Save with it', async ({
+  signedIn: page,
+  place,
+}) => {
+  await page.goto(`${place.url}/rules`)
+  await page.getByRole('button', { name: 'New rule' }).click()
+  await choose(page, 'Applies to', 'Everyone')
+  await choose(page, 'All or some of the internet', 'some sites and apps:')
+  await page.getByLabel('Name', { exact: true }).fill('No such site')
+  const sites = page.getByRole('textbox', { name: 'Sites' })
+  await sites.fill('reelbrook.example, not a site!!')
+  await expect(page.getByRole('alert').filter({ hasText: '“site!!” is not a site' })).toBeVisible()
+  await page.getByRole('button', { name: 'Save' }).click()
+  expect(await sites.evaluate((field: HTMLInputElement) => field.validity.customError)).toBe(true)
+  await expect(page.getByText('Everyone may not reach reelbrook.example always.')).toHaveCount(0)
+  await sites.fill('reelbrook.example')
+  await page.getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByText('Everyone may not reach reelbrook.example always.')).toBeVisible()
+  await page.getByRole('contentinfo').getByRole('button', { name: 'Undo' }).click()
+})
+
 test('overrides: for as long as one likes, longer, for a group, asked for on the own machine, and ending while one looks', async ({
   signedIn: page,
   place,
 }) => {
   await page.goto(`${place.url}/?device=hall-radio`)
-  await choose(page, 'For how long', 'until a time…')
-  await page.getByLabel('Until when').fill('yesterday')
+  await choose(page, 'For how long', 'at or until a time…')
+  await page.getByLabel('When, or until when').fill('yesterday')
   await expect(page.getByRole('button', { name: 'Block until …' })).toBeDisabled()
   await choose(page, 'For how long', 'for 2 h')
   await page.getByRole('button', { name: 'Block for 2 h' }).click()
@@ -182,7 +203,8 @@ test('a bad file is refused by line with nothing changed, a good one becomes the
     .getByLabel('Choose file')
     .setInputFiles(file('policy.yaml', text.replace('name: Tide clock', 'name: Moon clock')))
   await expect(page.getByText('policy.yaml is now the draft.').first()).toBeVisible()
-  await page.getByRole('button', { name: 'Compare with draft' }).first().click()
+  await page.getByRole('button', { expanded: false, name: /^\d+ / }).first().click()
+  await page.getByRole('button', { name: 'Compare with draft' }).click()
   const comparison = page.getByRole('region', { name: 'Comparison' })
   await expect(comparison).toContainText('Device “Moon clock” name: Tide clock → Moon clock')
 
@@ -192,13 +214,17 @@ test('a bad file is refused by line with nothing changed, a good one becomes the
   await page.getByRole('button', { name: 'Apply changes' }).click()
   await expect(page.getByText(`Revision ${next} is live.`)).toBeVisible()
   await openPage(page, 'History')
-  await page.getByRole('button', { name: 'What it changed' }).first().click()
+  await page.getByRole('button', { name: /The clock has a new name/ }).click()
   await expect(comparison).toContainText('Moon clock')
   await page.getByRole('button', { name: 'Restore…' }).first().click()
   await page.getByRole('button', { name: 'Restore now' }).click()
   await expect(page.getByRole('heading', { level: 1 })).toContainText(`Revision ${next + 1} is live`)
   await expect(page.getByTestId('standing')).toContainText(`Revision ${next + 1} is live since`)
-  await page.getByRole('button', { name: 'Edit as draft' }).first().click()
+  await page
+    .getByRole('button', { expanded: false, name: /Revision \d+ again/ })
+    .first()
+    .click()
+  await page.getByRole('button', { name: 'Edit as draft' }).click()
   await openPage(page, 'Devices')
   await expect(page.getByRole('link', { name: /^Tide clock/ })).toBeVisible()
 })

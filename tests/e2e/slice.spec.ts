@@ -28,7 +28,7 @@ test('from a device that was only seen to a block that was checked', async ({ pa
   const card = page.locator(`[data-mac="${MAC}"]`)
   await expect(card).toContainText('lena-laptop')
   await card.getByLabel('Name', { exact: true }).fill('Lena’s laptop')
-  await choose(card, 'Group', 'Flat upstairs')
+  await choose(card, 'Group, or same rules as', 'Flat upstairs')
   await card.getByRole('button', { name: 'Save' }).click()
   await expect(page.getByRole('link', { name: /^Lena’s laptop/ })).toBeVisible()
   await expect(card).toHaveCount(0)

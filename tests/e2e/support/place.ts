@@ -71,10 +71,18 @@ export async function act(page: Page, menu: string, act: string): Promise<void> 
   await page.getByRole('menuitem', { name: act, exact: true }).click()
 }
 
-/** Chooses from a menu, which closes by itself where it takes one entry only. */
+/**
+ * Chooses from a list of the browser's own, or from a menu, which closes by itself where it takes one entry
+ * only.
+ */
 export async function choose(scope: Page | Locator, menu: string, ...entries: string[]): Promise<void> {
   const page = 'page' in scope ? scope.page() : scope
-  await scope.getByLabel(menu, { exact: true }).click()
+  const field = scope.getByLabel(menu, { exact: true })
+  if ((await field.evaluate(({ tagName }) => tagName)) === 'SELECT') {
+    await field.selectOption({ label: entries[0]! })
+    return
+  }
+  await field.click()
   const list = page.getByRole('listbox')
   await expect(list).toBeVisible()
   const takesMany = (await list.getAttribute('aria-multiselectable')) === 'true'
