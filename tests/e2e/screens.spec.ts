@@ -151,14 +151,13 @@ for (const [width, height] of [
             .slice(0, 400)}`,
       )
     }
-    /** Looks at the page in full height, so that the bars at its foot cover no part of a button. */
-    const unscrolled = async (look: () => Promise<string[]>) => {
-      const pageHeight = await page.evaluate(() => document.documentElement.scrollHeight)
-      await page.setViewportSize({ width, height: pageHeight })
-      const found = await look()
-      await page.setViewportSize({ width, height })
-      return found
-    }
+    /** Puts bars that stay in sight into the page's flow, where they cover no part of a button; there is no way back. */
+    const unpinBars = () =>
+      page.evaluate(() => {
+        for (const element of document.querySelectorAll<HTMLElement>('body *'))
+          if (['fixed', 'sticky'].includes(getComputedStyle(element).position))
+            Object.assign(element.style, { position: 'relative', inset: 'auto' })
+      })
     const faults: string[] = []
     for (const [path, open] of [...PAGES.map((path): [string, null] => [path, null]), ...OPENED]) {
       await page.emulateMedia({ colorScheme: 'light', reducedMotion: 'reduce' })
@@ -167,17 +166,20 @@ for (const [width, height] of [
       await page.waitForLoadState('load')
       const found = open ? [] : [...(await shiftsOf(page)), ...(await layoutFaults(page, width < 760))]
       await open?.(page)
-      // Where more is opened of a page afterwards, the light theme is looked at then. What the width and the
-      // theme change is colours and sizes alone.
-      if (open || !OPENED.some(([other]) => other === path))
-        found.push(...(await violations('light', width === 1280 ? [] : ['color-contrast'])))
-      if (width === 390) found.push(...(await unscrolled(() => violations('light', ['target-size']))))
-      if (!open) found.push(...(await violations('dark', ['color-contrast'])))
-      faults.push(...found.map((fault) => `${path} ${fault}`))
       expect([path, await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)]).toEqual([
         path,
         true,
       ])
+      // Where more is opened of a page afterwards, the light theme is looked at then. What the theme changes is
+      // colours alone, what the width changes is sizes and what lies on what.
+      if (width === 390) {
+        await unpinBars()
+        found.push(...(await violations('light', ['color-contrast', 'target-size'])))
+      } else {
+        if (open || !OPENED.some(([other]) => other === path)) found.push(...(await violations('light', [])))
+        if (!open) found.push(...(await violations('dark', ['color-contrast'])))
+      }
+      faults.push(...found.map((fault) => `${path} ${fault}`))
     }
     expect(faults).toEqual([])
     expect(broken).toEqual([])
