@@ -1,7 +1,14 @@
 import { fileURLToPath } from 'node:url'
 
 /** Imports name their files whole, as Node and every bundler take them. */
-const tsConfig = { compilerOptions: { allowImportingTsExtensions: true, noEmit: true } }
+const tsConfig = {
+  compilerOptions: {
+    allowImportingTsExtensions: true,
+    noEmit: true,
+    // Nitro imports names that it makes while building.
+    noUncheckedSideEffectImports: false,
+  },
+}
 
 export default defineNuxtConfig({
   modules: ['@nuxt/ui', '@pinia/nuxt', '@nuxt/eslint', 'nuxt-security'],

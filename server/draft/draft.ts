@@ -198,9 +198,9 @@ export async function rewrite(draft: Edit, policy: Policy): Promise<boolean> {
       if (changed.has(entry.id)) await draft.put(kind, entry as never)
   }
   for (const kind of KINDS.toReversed()) {
+    for (const change of changes)
+      if (change.kind === kind && change.change === 'removed') await draft.remove(kind, change.id)
     const order = policy[ENTRY_KINDS[kind].key].map(({ id }) => id)
-    const kept = new Set(order)
-    for (const { id } of await draft.all(kind)) if (!kept.has(id)) await draft.remove(kind, id)
     const now = (await draft.all(kind)).map(({ id }) => id)
     if (now.join('\n') !== order.join('\n')) await draft.order(kind, order)
   }

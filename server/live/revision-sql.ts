@@ -1,6 +1,7 @@
 import { digestOfText } from '../../core/policy/canonical.ts'
 import type { ChangeCounts } from '../../core/change/entries.ts'
 import type { SiteList } from '../../core/policy/types.ts'
+import type { RevisionAnswer } from '../../protocol/answers.ts'
 import { LONG_LIST } from '../../protocol/brief-list.ts'
 import { instant, type Sql } from '../database/database.ts'
 
@@ -27,9 +28,7 @@ export async function liveRevision(sql: Sql): Promise<Omit<Revision, 'document'>
 }
 
 /** Every revision without its document, with the counts of what it changed, the latest first. */
-export function revisions(
-  sql: Sql,
-): Promise<(Omit<Revision, 'document'> & { changed: ChangeCounts | null })[]> {
+export function revisions(sql: Sql): Promise<RevisionAnswer[]> {
   return sql.query(`select ${WITHOUT_DOCUMENT}, changed from revision order by number desc`)
 }
 

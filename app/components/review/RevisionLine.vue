@@ -8,8 +8,9 @@ import { historyText } from '../../text/history.ts'
 const { revision } = defineProps<{ revision: RevisionAnswer; when: string; isOpen: boolean }>()
 const emit = defineEmits<{ toggle: [] }>()
 const changedWords = computed(() => {
-  if (revision.changed) return countsWords(revision.changed)
-  return revision.number === 1 ? historyText.first : historyText.whatItChanged
+  if (revision.number === 1 && !revision.changed) return historyText.first
+  // One that only puts entries into another order changes none of them.
+  return countsWords(revision.changed ?? {}) || historyText.whatItChanged
 })
 </script>
 

@@ -42,16 +42,12 @@ const sides = computed(() => [
   ...(list.value ?? []).map(({ number }) => ({ value: number, label: historyText.revision(number) })),
   { value: 0, label: historyText.theDraft },
 ])
-const compared = ref<{ before: number; after: number } | null>(null)
-/** The revision whose changes are shown beneath its line. */
-const opened = ref<number | null>(null)
+/** The revision that is open, and the two that are compared beneath its line. */
+const opened = ref<{ number: number; before: number; after: number } | null>(null)
 /** Opens a revision on what it changed, the first one on what differs from the draft, or closes it. */
 function toggle(number: number, previous: number | undefined) {
-  opened.value = opened.value === number ? null : number
-  if (opened.value === null) compared.value = null
-  else
-    compared.value =
-      previous === undefined ? { before: number, after: 0 } : { before: previous, after: number }
+  const sides = previous === undefined ? { before: number, after: 0 } : { before: previous, after: number }
+  opened.value = opened.value?.number === number ? null : { number, ...sides }
 }
 
 /** The revision that is asked about once more before it is applied again. */
@@ -73,9 +69,9 @@ async function loadRevisions() {
 }
 watch(() => live.answered?.digest, loadRevisions, { immediate: true })
 watch(
-  compared,
-  async (pair) => {
-    for (const number of pair ? [pair.before, pair.after] : []) {
+  opened,
+  async (shown) => {
+    for (const number of shown ? [shown.before, shown.after] : []) {
       if (number === 0 || policies.value.has(number)) continue
       const policy = await askFor(number)
       if (policy) policies.value = new Map([...policies.value, [number, policy]])
@@ -91,12 +87,10 @@ async function askFor(number: number): Promise<Policy | null> {
     return null
   }
 }
-const { loaded: wholeDraft } = useLoaded(() => (compared.value ? draft.answered : null), wholePolicy)
+const { loaded: wholeDraft } = useLoaded(() => (opened.value ? draft.answered : null), wholePolicy)
 const policyOf = (number: number) => (number === 0 ? wholeDraft.value : (policies.value.get(number) ?? null))
 const pair = computed(() => {
-  const [before, after] = compared.value
-    ? [policyOf(compared.value.before), policyOf(compared.value.after)]
-    : []
+  const [before, after] = opened.value ? [policyOf(opened.value.before), policyOf(opened.value.after)] : []
   return before && after ? { before, after } : null
 })
 const when = (text: string) =>
@@ -142,7 +136,7 @@ async function takeIn(number: number) {
           <RevisionLine
             :revision="revision"
             :when="when(revision.createdAt)"
-            :is-open="opened === revision.number"
+            :is-open="opened?.number === revision.number"
             @toggle="toggle(revision.number, list[index + 1]?.number)"
           />
           <ActButton v-if="index > 0" :disabled="busy" @click="ask(revision.number)">{{
@@ -163,12 +157,12 @@ async function takeIn(number: number) {
           <ActButton variant="ghost" @click="asked = null">{{ historyText.cancel }}</ActButton>
         </div>
         <section
-          v-if="compared && opened === revision.number"
+          v-if="opened?.number === revision.number"
           :aria-label="historyText.comparison"
           class="leaf compared"
         >
           <p class="acts">
-            <ActButton @click="compared = { before: revision.number, after: 0 }">{{
+            <ActButton @click="opened = { number: revision.number, before: revision.number, after: 0 }">{{
               historyText.compareWithDraft
             }}</ActButton>
             <ActButton :disabled="busy" @click="takeIn(revision.number)">{{
@@ -179,11 +173,11 @@ async function takeIn(number: number) {
             <MarkedText v-slot="{ index: side }" :text="historyText.fromTo">
               <SelectField
                 v-if="side === 0"
-                v-model="compared.before"
+                v-model="opened.before"
                 :label="historyText.compareFrom"
                 :items="sides"
               />
-              <SelectField v-else v-model="compared.after" :label="historyText.compareTo" :items="sides" />
+              <SelectField v-else v-model="opened.after" :label="historyText.compareTo" :items="sides" />
             </MarkedText>
           </h2>
           <PolicyDifference v-if="pair" :before="pair.before" :after="pair.after" />
