@@ -9,13 +9,16 @@ export function sayTwelveHours(twelve: boolean): void {
 }
 
 /**
- * A wall clock "HH:MM" or "HH:MM:SS" (hours run on past 24) as people here say it: "21:30", or "9:30 pm", "9
- * pm", "9:30:05 pm".
+ * A wall clock "HH:MM" or "HH:MM:SS" (hours run on past 24) as people here say it: "21:30", or "9:30 pm".
  *
  * @example clockWords('21:30') // '21:30'
  */
 export function clockWords(clock: string): string {
-  if (!twelveHours) return clock
+  return twelveHours ? twelveHourWords(clock) : clock
+}
+
+/** The same in twelve hours: "9:30 pm", "9 pm", "9:30:05 pm". */
+export function twelveHourWords(clock: string): string {
   const [hour, ...rest] = clock.split(':')
   const minutes = rest.every((part) => part === '00') ? '' : `:${rest.join(':')}`
   return `${Number(hour) % 12 || 12}${minutes} ${Number(hour) % 24 < 12 ? 'am' : 'pm'}`

@@ -37,10 +37,10 @@ function isRestricted({ compiled, subject, at }: Viewer): boolean {
   return moment!.state !== 'open' || moment!.until !== null
 }
 
-function requestWords({ request, at, compiled: { zone } }: Viewer): string {
+function requestWords({ request, at, clock }: Viewer): string {
   if (!request) return ''
   const age = at - readInstant(request.at)!
-  const asked = `You asked for ${request.minutes} minutes at ${untilWords(readInstant(request.at)!, at, zone)}.`
+  const asked = `You asked for ${request.minutes} minutes at ${untilWords(readInstant(request.at)!, at, clock)}.`
   if (isWaiting(request, at))
     return `<h2>Asked, not answered yet</h2><p>${asked} This page shows the answer as soon as there is one.</p>`
   const { answer } = request
@@ -48,7 +48,7 @@ function requestWords({ request, at, compiled: { zone } }: Viewer): string {
   if (!answer.granted) return age < SHOWN.declined ? `<h2>Declined</h2><p>${asked} The answer is no.</p>` : ''
   const until = readInstant(answer.until!)!
   if (until <= at) return ''
-  return `<h2>Granted until ${untilWords(until, at, zone)}</h2><p>${asked}</p>`
+  return `<h2>Granted until ${untilWords(until, at, clock)}</h2><p>${asked}</p>`
 }
 
 const choices = ASK_MINUTES.map(

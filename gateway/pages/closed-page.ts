@@ -4,10 +4,9 @@ import { verdictAt } from '../../core/decision/moment.ts'
 import { verdictSpans } from '../../core/decision/spans.ts'
 import type { Destination } from '../../core/destination/destination.ts'
 import { DAY } from '../../core/time/duration.ts'
-import { localText } from '../../core/time/instant.ts'
 import { allowanceWords } from '../../core/words/rule.ts'
 import { askForm, isAsking } from './ask.ts'
-import { layout, untilWords } from './layout.ts'
+import { clockWords, layout, untilWords } from './layout.ts'
 import { dayBand, type Viewer } from './viewer.ts'
 
 /** The time ahead in which the end of a block is looked for. */
@@ -20,7 +19,7 @@ const LOOK_AHEAD_SECONDS = 8 * DAY
  * before the first.
  */
 export function closedPage(viewer: Viewer, name: string, words: string): string {
-  const { compiled, subject, at } = viewer
+  const { compiled, subject, at, clock } = viewer
   const { policy } = compiled
   const destination: Destination = { host: name.toLowerCase(), address: null, protocol: 'tcp', port: 80 }
   const { effect, decidedBy } = verdictAt(compiled, subject, at, destination)
@@ -32,28 +31,31 @@ export function closedPage(viewer: Viewer, name: string, words: string): string 
     : undefined
   const shown = `<b>${escapeHtml(name)}</b>`
   const answer = isBlocked
-    ? `<h1>${shown} is blocked for you${opens ? ` until <b>${untilWords(opens.from, at, compiled.zone)}</b>` : ''}.</h1><p>${whyBlocked(compiled, decidedBy!.id)}</p>`
+    ? `<h1>${shown} is blocked for you${opens ? ` until <b>${untilWords(opens.from, at, clock)}</b>` : ''}.</h1><p>${whyBlocked(compiled, decidedBy!.id)}</p>`
     : `<h1>${shown} is allowed for you now.</h1><p>It was blocked until a moment ago. Reload the page; if it still does not open, close and reopen the browser.</p>`
+  const today = todayBand(viewer)
   return layout(
     isBlocked ? 'Blocked' : 'Allowed',
     policy.place.name,
     `${answer}
 ${words.trim() === '' ? '' : `<blockquote>${escapeHtml(words.trim())}</blockquote>`}
-${todayBand(viewer)}
-${askForm(viewer)}`,
+${askForm(viewer)}
+${today.band}
+${today.legend}`,
     isAsking(viewer),
   )
 }
 
-/** The day as a band, with its hours and what its heights mean. */
-export function todayBand(viewer: Viewer): string {
-  const { zone, policy } = viewer.compiled
+/** The day as a band with its hours, and what its heights mean (HTML). */
+export function todayBand(viewer: Viewer): { band: string; legend: string } {
+  const { compiled, clock } = viewer
   const { svg, from, until, knownFrom, mayBe } = dayBand(viewer, 0, 'Your access today')
   const pale = mayBe ? ', a pale upper half may be blocked once an allowance is used up' : ''
-  const hour = (part: number) => localText(from + Math.round((until - from) * part), zone).slice(11, 16)
-  return `${svg}
-<div class="hours soft"><span>${hour(0)}</span><span>${hour(0.25)}</span><span>${hour(0.5)}</span><span>${hour(0.75)}</span><span>24:00</span></div>
-<p class="soft">Your access today: full height is allowed, notched is partly blocked, dots are listed sites only, the bare line is blocked${pale}. Set by ${escapeHtml(policy.place.name)}.${knownFrom === null ? '' : ` Not known before ${localText(knownFrom, zone).slice(11, 16)}.`}</p>`
+  const hour = (part: number) => clockWords(from + Math.round((until - from) * part), clock)
+  const band = `${svg}
+<div class="hours soft"><span>${hour(0)}</span><span>${hour(0.25)}</span><span>${hour(0.5)}</span><span>${hour(0.75)}</span><span>${clock.twelveHours ? '12 am' : '24:00'}</span></div>`
+  const legend = `<p class="soft">Your access today: full height is allowed, notched is partly blocked, dots are listed sites only, the bare line is blocked${pale}. Set by ${escapeHtml(compiled.policy.place.name)}.${knownFrom === null ? '' : ` Not known before ${clockWords(knownFrom, clock)}.`}</p>`
+  return { band, legend }
 }
 
 /** By which rule something is blocked, with its hours. */

@@ -113,6 +113,17 @@ test('each device sees its own access and no other facts, under any name; nobody
   expect((tablet.match(/<svg/g) ?? []).length).toBe(7)
   expect((await send(TABLET, 'games.example')).status).toBe(403)
   expect((await send(TABLET, 'games.example', '/kairostat/access')).html).toContain('Tablet &amp; pen')
+  // Times are as its reader's language says them.
+  for (const [language, words] of [
+    ['en-US,en;q=0.5', '6 pm'],
+    ['en-GB', '18:00'],
+    ['pt', '18:00'],
+    ['../x', '18:00'],
+    ['en-US-US-US', '18:00'],
+  ] as const)
+    expect((await send(TABLET, '', '/', undefined, { 'accept-language': language })).html).toContain(
+      `<span>${words}</span>`,
+    )
   const unknown = await access('02:5e:10:00:00:77')
   expect(unknown).toContain('not known by name (02:5e:10:00:00:77)')
   expect(unknown).not.toMatch(/Tablet|Laptop/)

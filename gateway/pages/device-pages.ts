@@ -24,6 +24,8 @@ export const PAGE_ADDRESS = '192.0.2.80'
 export interface PageRequest {
   readonly name: string
   readonly path: string
+  /** Whether the language of the browser says hours up to twelve. */
+  readonly twelveHours: boolean
   readonly form: URLSearchParams | null
 }
 
@@ -41,7 +43,7 @@ export interface DevicePages {
 export interface PageParts {
   readonly requests: RequestHolder
   /** Returns the viewer by a MAC address; `null` before the first policy. */
-  readonly viewerOf: (mac: string) => Viewer | null
+  readonly viewerOf: (mac: string) => Omit<Viewer, 'clock'> | null
   /** The words of the administrator. */
   readonly words: () => string
 }
@@ -72,9 +74,10 @@ export function devicePages({ requests, viewerOf, words }: PageParts): DevicePag
   }
 
   return {
-    async answer(mac, { name, path, form }) {
-      const viewer = viewerOf(mac)
-      if (viewer === null) return { status: 503, html: NOT_YET }
+    async answer(mac, { name, path, form, twelveHours }) {
+      const known = viewerOf(mac)
+      if (known === null) return { status: 503, html: NOT_YET }
+      const viewer: Viewer = { ...known, clock: { zone: known.compiled.zone, twelveHours } }
       if (form !== null && path === PATHS.ask) return ask(viewer, form)
       if (path === PATHS.access || OWN_NAMES.includes(name.toLowerCase()))
         return { status: 200, html: accessPage(viewer, words()) }

@@ -1,5 +1,6 @@
 import escapeHtml from 'escape-html'
 import { dayAt, localText } from '../../core/time/instant.ts'
+import { twelveHourWords } from '../../core/words/clock.ts'
 
 /** The seconds after which a page that waits for an answer is loaded again. */
 const ANEW = 4
@@ -12,6 +13,11 @@ main { max-width: 520px; margin: 7vh auto; padding: 0 22px; }
 h1 { font: 500 27px/1.2 system-ui, sans-serif; overflow-wrap: anywhere; margin: 0 0 12px; }
 h2 { font: 600 17px/1.3 system-ui, sans-serif; margin: 28px 0 8px; }
 p, li { overflow-wrap: anywhere; }
+@property --minutes { syntax: '<integer>'; inherits: true; initial-value: 0; }
+@keyframes passing { to { --minutes: 0; } }
+.left b { display: block; font: 600 44px/1.1 system-ui, sans-serif; color: var(--ink); }
+.left .ticks { font-size: 0; animation: passing var(--seconds) linear forwards; }
+.ticks::before { font-size: 44px; counter-reset: left var(--minutes); content: counter(left) ' min'; }
 ul { padding-left: 20px; margin: 8px 0; }
 a { color: inherit; }
 blockquote { margin: 20px 0; padding-left: 14px; border-left: 3px solid var(--line); font-size: 18px; white-space: pre-line; overflow-wrap: anywhere; }
@@ -29,6 +35,12 @@ select, input { display: block; width: 100%; box-sizing: border-box; font: inher
 button { font: inherit; font-weight: 600; min-height: 44px; padding: 8px 20px; border: 0; border-radius: 8px; background: var(--ink); color: var(--paper); }
 `
 
+/** The time zone of the place, and whether the reader of the page says hours up to twelve. */
+export interface ReadersClock {
+  readonly zone: string
+  readonly twelveHours: boolean
+}
+
 /** A page of the gateway (HTML); with `waits` the browser asks for it anew, again and again. */
 export function layout(title: string, place: string, body: string, waits = false): string {
   return `<!doctype html>
@@ -43,12 +55,19 @@ ${body}
  * Returns the end of a block in words, as seen from an instant (both in seconds): the bare time today, else
  * with its weekday and, after a week, its date.
  */
-export function untilWords(until: number, at: number, zone: string): string {
-  const local = localText(until, zone)
+export function untilWords(until: number, at: number, clock: ReadersClock): string {
+  const { zone } = clock
+  const time = clockWords(until, clock)
   const days = dayAt(until, zone) - dayAt(at, zone)
-  if (days === 0) return local.slice(11, 16)
-  if (days === 1) return `tomorrow ${local.slice(11, 16)}`
-  return `${dayWords(until, zone, days > 6)} ${local.slice(11, 16)}`
+  if (days === 0) return time
+  if (days === 1) return `tomorrow ${time}`
+  return `${dayWords(until, zone, days > 6)} ${time}`
+}
+
+/** The wall clock at an instant (seconds), as its reader says it: "21:30", or "9:30 pm". */
+export function clockWords(at: number, { zone, twelveHours }: ReadersClock): string {
+  const time = localText(at, zone).slice(11, 16)
+  return twelveHours ? twelveHourWords(time) : time
 }
 
 /** The weekday of an instant (seconds), with its date where asked. */

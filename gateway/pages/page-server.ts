@@ -103,12 +103,20 @@ async function answerOf({ clientOf, pages }: PageServerParts, request: IncomingM
   const shown = pages()
   if (mac === null || shown === null) return { status: 503, html: NOBODY }
   const path = (request.url ?? '/').replace(/[?#].*$/, '')
-  return shown.answer(mac, { name, path, form: isOwnForm(request) ? await formOf(request) : null })
+  const form = isOwnForm(request) ? await formOf(request) : null
+  return shown.answer(mac, { name, path, form, twelveHours: saysTwelveHours(request) })
 }
 
 /** The name that a browser asked for. */
 function hostOf({ headers }: IncomingMessage): string {
   return (headers.host ?? '').replace(/:\d+$/, '')
+}
+
+/** Whether the language that the browser likes best says hours up to twelve; not where it names none. */
+function saysTwelveHours({ headers }: IncomingMessage): boolean {
+  const [first = ''] = (headers['accept-language'] ?? '').split(/[,;]/)
+  if (!/^[a-z]{2,3}(-[a-z]{4})?(-([a-z]{2}|\d{3}))?$/i.test(first.trim())) return false
+  return new Intl.DateTimeFormat(first.trim(), { hour: 'numeric' }).resolvedOptions().hour12 === true
 }
 
 /** Whether a form was sent, by a page of the same name: another site cannot ask in somebody's stead. */

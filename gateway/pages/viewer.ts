@@ -4,6 +4,7 @@ import { periodTimelines, type PolicyPeriod } from '../../core/decision/periods.
 import type { Subject } from '../../core/decision/subject.ts'
 import { bandShapes, mayBeShapes } from '../../core/picture/band.ts'
 import { dayAt, startOfDay } from '../../core/time/instant.ts'
+import type { ReadersClock } from './layout.ts'
 import type { AccessRequest } from '../../protocol/request.ts'
 
 /** The drawing of a day, in pixels. */
@@ -14,6 +15,7 @@ const [WIDTH, HEIGHT] = [480, 22]
  * up to the one that is.
  */
 export interface Viewer {
+  readonly clock: ReadersClock
   readonly compiled: Compiled
   readonly subject: Subject
   readonly mac: string

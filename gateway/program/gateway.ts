@@ -282,7 +282,7 @@ class Program implements GatewayProgram {
 
   async page(mac: string, name: string) {
     if (!this.#policy.held) throw new GatewayRefusal('Nothing is blocked before the first policy.')
-    const answer = await this.#pages.answer(mac, { name, path: '/', form: null })
+    const answer = await this.#pages.answer(mac, { name, path: '/', form: null, twelveHours: false })
     return 'html' in answer ? answer.html : ''
   }
 

@@ -155,7 +155,7 @@ export class PolicyHolder {
   }
 
   /** Returns the viewer of a page now, by a MAC address; `null` before the first policy. */
-  viewer(mac: string): Omit<Viewer, 'request' | 'known'> | null {
+  viewer(mac: string): Omit<Viewer, 'request' | 'known' | 'clock'> | null {
     if (!this.#held) return null
     const { compiled } = this.#held
     const subject = this.subjectOf(this.#held, mac)
