@@ -31,8 +31,10 @@ export function needOfPage(path: string): Need {
 export const isOn = (page: string, path: string) =>
   path === page || (page !== '/' && path.startsWith(`${page}/`))
 
-/** Pages on which time is not the matter: the ribbon is folded there. */
-export const TIMELESS: readonly string[] = ['/history', '/history/log', '/settings', '/help', '/places']
+const TIMELESS = ['/history', '/settings', '/help', '/places']
+
+/** Whether time is not the matter of a page: the ribbon is folded there. */
+export const isTimeless = (path: string) => TIMELESS.some((page) => isOn(page, path))
 
 /** Addresses of earlier versions, and where they lead now. */
 export const MOVED: Readonly<Record<string, string>> = {
@@ -40,5 +42,5 @@ export const MOVED: Readonly<Record<string, string>> = {
   '/lists': '/sites',
   '/proof': '/activity',
   '/revisions': '/history',
-  '/place': '/settings',
+  '/place': '/settings/place',
 }

@@ -8,10 +8,15 @@ test('what the gateway does besides is chosen in Settings, and takes effect at o
   place,
 }) => {
   await page.goto(`${place.url}/settings`)
-  const gateway = page.getByRole('region', { name: 'Gateway' })
+  // A setting is found by its words.
+  await page.getByRole('searchbox', { name: 'Find a setting' }).fill('page block')
+  await page.getByRole('link', { name: /^Show a page that explains the block/ }).click()
+  await expect(page).toHaveURL(`${place.url}/settings/blocked-sites`)
+  const gateway = page.getByRole('region', { name: 'Blocked sites' })
   const keep = gateway.getByRole('button', { name: /^Save/ })
   await expect(keep).toBeDisabled()
   await gateway.getByLabel('Show a page', { exact: false }).check()
+  await expect(gateway.getByRole('img', { name: /^QR code of the page/ })).toBeVisible()
   await gateway.getByLabel('Your message on that page').fill('Ask <Marta> at the front desk.')
   await choose(gateway, 'As which device', 'Catalogue kiosk')
   await gateway.getByLabel('Which name', { exact: true }).fill('reelbrook.example')
@@ -29,8 +34,10 @@ test('what the gateway does besides is chosen in Settings, and takes effect at o
   await expect(shown.locator('blockquote')).toHaveText('Ask <Marta> at the front desk.')
   await shown.close()
 
-  await gateway.getByLabel('Days').fill('400')
-  await expect(gateway.getByLabel('Days')).toHaveJSProperty('validity.rangeOverflow', true)
+  await page.getByRole('link', { name: 'Look-ups and usage' }).click()
+  const usage = page.getByRole('region', { name: 'Look-ups and usage' })
+  await usage.getByLabel('Days').fill('400')
+  await expect(usage.getByLabel('Days')).toHaveJSProperty('validity.rangeOverflow', true)
   const refused = await place.send('PUT', '/api/gateway/settings', {
     cookie: await place.signIn(),
     body: {
@@ -45,10 +52,10 @@ test('what the gateway does besides is chosen in Settings, and takes effect at o
       faults: [{ path: 'lookups.days', message: 'is 400: give a whole number of days from 1 to 90' }],
     }),
   ])
-  await gateway.getByLabel('Days').fill('3')
-  await expect(gateway.getByText('What is older than 3 days is deleted then.')).toBeVisible()
-  await gateway.getByRole('button', { name: 'Cancel' }).click()
-  await expect(keep).toBeDisabled()
+  await usage.getByLabel('Days').fill('3')
+  await expect(usage.getByText('What is older than 3 days is deleted then.')).toBeVisible()
+  await usage.getByRole('button', { name: 'Cancel' }).click()
+  await expect(usage.getByRole('button', { name: /^Save/ })).toBeDisabled()
 })
 
 test('look-ups are searched, now and back in time, and forgotten where they are not to be kept', async ({
@@ -113,8 +120,8 @@ test('look-ups are searched, now and back in time, and forgotten where they are 
     runs.every((run, index) => index === 0 || run.last <= runs[index - 1]!.last),
   ]).toEqual([true, true, true])
 
-  await page.goto(`${place.url}/settings`)
-  const gateway = page.getByRole('region', { name: 'Gateway' })
+  await page.goto(`${place.url}/settings/usage`)
+  const gateway = page.getByRole('region', { name: 'Look-ups and usage' })
   await gateway.getByLabel('Store which names').uncheck()
   await expect(
     gateway.getByText('All stored look-ups are deleted then. This cannot be undone.'),

@@ -220,7 +220,7 @@ test('a token made on the page reads what is live, by the command line too, and 
   signedIn: page,
   place,
 }) => {
-  await page.goto(`${place.url}/settings`)
+  await page.goto(`${place.url}/settings/programs`)
   await page.getByLabel('Name of the token').fill('the shelf machine')
   await page.getByRole('button', { name: 'Create token' }).click()
   const token = (await page.locator('.made code').first().textContent()) as string

@@ -36,7 +36,7 @@ test('mail server, webhook and log server are tried from the settings; alarms co
   try {
     const [name, value] = (await place.signIn()).split('=') as [string, string]
     await page.context().addCookies([{ name, value, url: place.url }])
-    await page.goto(`${place.url}/settings#notices`)
+    await page.goto(`${place.url}/settings/notices`)
     const own = page.getByRole('form', { name: 'Your notices' })
     await expect(own.getByText('No mail server is set')).toBeVisible()
     await own.getByLabel('Your mail address').fill('demo@bindery.example')

@@ -10,7 +10,7 @@ test('an administrator invites an editor by a link, who joins, changes rules and
   try {
     const [name, value] = (await place.signIn()).split('=') as [string, string]
     await page.context().addCookies([{ name, value, url: place.url }])
-    await page.goto(`${place.url}/settings#people`)
+    await page.goto(`${place.url}/settings/people`)
     const people = page.getByRole('region', { name: 'People' })
     await expect(people.getByText('you', { exact: true })).toBeVisible()
     // The only administrator stays one.
@@ -29,14 +29,15 @@ test('an administrator invites an editor by a link, who joins, changes rules and
     await theirs.getByLabel('Password').fill('long enough it is')
     await theirs.getByRole('button', { name: 'Join' }).click()
     await expect(theirs.getByRole('link', { name: 'Rules' })).toBeVisible({ timeout: 30_000 })
-    await theirs.goto(`${place.url}/settings`)
+    await theirs.goto(`${place.url}/settings/account`)
     const account = theirs.getByRole('region', { name: 'Account and backup' })
     await expect(account.getByText(/^Android at 127\.0\.0\.1/)).toBeVisible()
     await expect(account.getByText('this one')).toBeVisible()
     for (const hidden of ['Download a backup', 'People', 'Create token', 'Connect a gateway'])
       await expect(theirs.getByRole('main').getByText(hidden, { exact: true })).toHaveCount(0)
+    await theirs.getByRole('link', { name: 'Place', exact: true }).click()
     await theirs.getByRole('textbox', { name: 'Name' }).fill('The bindery')
-    await theirs.locator('#network').getByRole('button', { name: 'Save' }).click()
+    await theirs.getByRole('main').getByRole('button', { name: 'Save' }).click()
     await expect(theirs.getByText(/^\d+ changes not live/)).toBeVisible()
     // The link works once.
     await theirs.goto(link)

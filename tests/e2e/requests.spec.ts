@@ -31,7 +31,7 @@ test('a helper on a phone grants what a blocked tablet asks for, without a scrip
     expect((await call('POST', '/api/overrides', { effect: 'block', who })).status).toBe(200)
 
     // The administrator invites a helper.
-    await page.goto(`${place.url}/settings#people`)
+    await page.goto(`${place.url}/settings/people`)
     const people = page.getByRole('region', { name: 'People' })
     await choose(people, 'Role', 'Helper')
     await people.getByRole('button', { name: 'Create a link' }).click()
@@ -112,7 +112,7 @@ test('a helper on a phone grants what a blocked tablet asks for, without a scrip
       ['GET', '/api/people', undefined],
     ] as const)
       expect([path, (await place.send(method, path, { cookie: session, body })).status]).toEqual([path, 403])
-    await theirs.goto(`${place.url}/settings`)
+    await theirs.goto(`${place.url}/settings/account`)
     await expect(theirs.getByRole('heading', { name: 'Your password' })).toBeVisible()
     for (const hidden of ['Your network', 'People', 'Access for programs'])
       await expect(theirs.getByRole('main').getByText(hidden, { exact: true })).toHaveCount(0)

@@ -109,6 +109,13 @@ const PAGES = [
   '/activity',
   '/history',
   '/settings',
+  '/settings/gateway',
+  '/settings/blocked-sites',
+  '/settings/usage',
+  '/settings/people',
+  '/settings/notices',
+  '/settings/account',
+  '/settings/programs',
   '/help',
   '/join',
 ]

@@ -81,7 +81,7 @@ const when = (instant: string) => whenWords(readInstant(instant)!, moment.at, pl
     <h2 id="look-ups">{{ headline }}</h2>
     <p v-if="setting && !setting.kept" class="soft">
       <MarkedText v-slot="{ words }" :text="activityText.youCanChangeThatIn"
-        ><NuxtLink to="/settings" class="link">{{ words }}</NuxtLink></MarkedText
+        ><NuxtLink to="/settings/usage" class="link">{{ words }}</NuxtLink></MarkedText
       >
     </p>
     <form v-else role="search" @submit.prevent="ask()">

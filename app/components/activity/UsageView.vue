@@ -187,7 +187,7 @@ watch(
       <MarkedText
         v-slot="{ words: link }"
         :text="isCounted ? activityText.usageNote : activityText.youCanChangeThatIn"
-        ><NuxtLink to="/settings" class="link">{{ link }}</NuxtLink></MarkedText
+        ><NuxtLink to="/settings/usage" class="link">{{ link }}</NuxtLink></MarkedText
       >
     </p>
   </section>

@@ -12,7 +12,7 @@ const [draft, live, place, gateway] = [useDraftPolicy(), useLive(), usePlace(), 
 const steps = computed(() => [
   {
     done: gateway.answered !== null && gateway.answered.state !== 'none' && !gateway.answered.isTrial,
-    to: '/settings#connect',
+    to: '/settings/gateway',
     name: boardText.connectAGateway,
     words: boardText.connectAGatewayWhy,
   },
@@ -21,7 +21,7 @@ const steps = computed(() => [
       gateway.answered?.status != null &&
       gateway.answered.state !== 'away' &&
       clockTroubles(gateway.answered, place.zone).length === 0,
-    to: '/settings',
+    to: '/settings/place',
     name: boardText.checkClock,
     words: boardText.checkClockWhy,
   },

@@ -17,6 +17,7 @@ import { networksText } from '../../text/settings/networks.ts'
 import { whenWords } from '../../text/time.ts'
 import { lengthWords } from '../../../core/words/length.ts'
 import ActButton from '../common/ActButton.vue'
+import QrCode from '../common/QrCode.vue'
 import SelectField from '../common/SelectField.vue'
 
 /** Allows the next unknown device on a network for a time, and shows how a guest joins it. */
@@ -53,21 +54,8 @@ watch([network, () => known.value !== null], () => {
   const kept = known.value?.wifi[network.value]
   ;[name.value, key.value] = [kept?.name ?? '', kept?.key ?? '']
 })
-const drawing = ref('')
-watch(
-  [name, key],
-  async () => {
-    if (name.value === '') return (drawing.value = '')
-    const { toString } = await import('qrcode')
-    drawing.value = await toString(wifiText({ name: name.value, key: key.value }), {
-      type: 'svg',
-      margin: 2,
-      errorCorrectionLevel: 'M',
-    })
-  },
-  { immediate: true },
-)
-const picture = computed(() => `data:image/svg+xml,${encodeURIComponent(drawing.value)}`)
+/** What a phone scans to join the network. */
+const wifi = computed(() => wifiText({ name: name.value, key: key.value }))
 
 async function make() {
   const wifi = network.value === ANY || name.value === '' ? null : { name: name.value, key: key.value }
@@ -141,8 +129,8 @@ const rows = computed(() =>
           networksText.makePass
         }}</ActButton>
       </div>
-      <figure v-if="drawing !== '' && network !== ''">
-        <img :src="picture" :alt="networksText.qrAlt(name)" width="148" height="148" />
+      <figure v-if="name !== '' && network !== ANY">
+        <QrCode :text="wifi" :alt="networksText.qrAlt(name)" />
         <figcaption class="soft">{{ networksText.qrHint(name) }}</figcaption>
       </figure>
     </form>
@@ -192,10 +180,6 @@ figure {
   gap: 12px;
   align-items: center;
   max-width: 380px;
-}
-img {
-  background: #fff;
-  border-radius: 4px;
 }
 figcaption {
   font-size: 13px;

@@ -32,7 +32,7 @@ async function change() {
 </script>
 
 <template>
-  <section :aria-label="settingsText.accountAndBackup" class="account">
+  <section :aria-label="settingsText.account" class="account">
     <h2>{{ settingsText.yourPassword }}</h2>
     <UForm :state="form" :schema="passwordForm" :validate-on="['input']" class="form" @submit="change">
       <UFormField :label="settingsText.currentPassword" name="current"

@@ -36,7 +36,7 @@ const STEPS = [
 </script>
 
 <template>
-  <section id="connect" :aria-label="settingsText.connectAGateway">
+  <section :aria-label="settingsText.connectAGateway">
     <h2>{{ settingsText.connectAGateway }}</h2>
     <p class="soft">{{ settingsText.gatewayIs(isConnected) }}</p>
     <ConnectRouter />

@@ -6,11 +6,12 @@ import { useRequest } from '../../composables/useRequest.ts'
 import { settingsText } from '../../text/settings/settings.ts'
 import ActButton from '../common/ActButton.vue'
 import CommandBlock from '../common/CommandBlock.vue'
+import QrCode from '../common/QrCode.vue'
 
 /** A code of an authenticator app, asked for besides the password. */
 const { busy, trouble, attempt } = useRequest()
 const state = shallowRef<SecondFactorAnswer | null>(null)
-const offer = shallowRef<(SecondFactorOffer & { readonly picture: string }) | null>(null)
+const offer = shallowRef<SecondFactorOffer | null>(null)
 const codes = shallowRef<readonly string[]>([])
 /** Whether the password is asked for, to turn it on or off. */
 const isAsked = ref(false)
@@ -24,11 +25,7 @@ void attempt(load)
 const turn = () =>
   attempt(async () => {
     if (state.value?.isOn) await callApi('DELETE', PATH, { password: password.value })
-    else {
-      const made = await callApi<SecondFactorOffer>('POST', PATH, { password: password.value })
-      const { toString } = await import('qrcode')
-      offer.value = { ...made, picture: await toString(made.uri, { type: 'svg', margin: 1 }) }
-    }
+    else offer.value = await callApi<SecondFactorOffer>('POST', PATH, { password: password.value })
     isAsked.value = false
     password.value = ''
     await load()
@@ -60,8 +57,7 @@ const confirm = () =>
       state.isOn ? settingsText.turnOff : settingsText.turnOn
     }}</ActButton>
     <div v-if="offer" class="offer">
-      <!-- eslint-disable-next-line vue/no-v-html -- drawn here, of what the server made -->
-      <div class="picture" role="img" :aria-label="settingsText.scanThis" v-html="offer.picture" />
+      <QrCode :text="offer.uri" :alt="settingsText.scanThis" />
       <form class="steps" @submit.prevent="confirm">
         <p>{{ settingsText.scanHow }}</p>
         <CommandBlock :lines="offer.secret" :label="settingsText.secretOfTheApp" />
@@ -98,11 +94,6 @@ section {
   flex-wrap: wrap;
   gap: 18px;
   margin-top: 10px;
-}
-.picture {
-  width: 180px;
-  background: #fff;
-  border-radius: 8px;
 }
 .steps {
   flex: 1 1 300px;

@@ -4,7 +4,7 @@ import ActButton from '../common/ActButton.vue'
 import PageBar from './PageBar.vue'
 import SideBar from './SideBar.vue'
 import { PAGES_OF } from '../../model/address.ts'
-import { needOfPage, PAGES, TIMELESS, type PageLink } from '../../model/pages.ts'
+import { needOfPage, isTimeless, PAGES, type PageLink } from '../../model/pages.ts'
 import GatewayNotice from './GatewayNotice.vue'
 import LiveBar from './LiveBar.vue'
 import MomentSpeaker from '../ribbon/MomentSpeaker.vue'
@@ -158,7 +158,7 @@ onBeforeUnmount(() => ends.forEach((end) => end()))
     <GatewayNotice class="notice" />
     <SideBar class="side" :pages="pages" :dark="colour.value === 'dark'" @theme="theme" @sign-out="signOut" />
     <div class="body">
-      <section class="week" :class="{ folded: TIMELESS.includes(route.path) }" :aria-label="shellText.ribbon">
+      <section class="week" :class="{ folded: isTimeless(route.path) }" :aria-label="shellText.ribbon">
         <div class="fold">
           <WeekRibbon />
           <div class="speak">

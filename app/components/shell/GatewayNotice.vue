@@ -31,7 +31,7 @@ async function setTrial(isOn: boolean) {
     <p>
       {{ WORDS[kind] }}
       <template v-if="me.mayDo('administer')">
-        <NuxtLink to="/settings#connect" class="link">{{ shellText.connectAGateway }}</NuxtLink>
+        <NuxtLink to="/settings/gateway" class="link">{{ shellText.connectAGateway }}</NuxtLink>
         <ActButton
           v-if="kind !== 'demo'"
           variant="link"

@@ -1,6 +1,5 @@
 /** The texts of the settings: place, networks, gateway, account, tokens. */
 export const settingsText = {
-  accountAndBackup: 'Account and backup',
   yourPassword: 'Your password',
   currentPassword: 'Current password',
   newPassword: 'New password',
@@ -42,6 +41,10 @@ export const settingsText = {
   opening: 'opening',
   whichName: 'Which name',
   openThePage: 'Open the page',
+  ownPage: 'http://access.home.arpa',
+  ownPageCode: 'QR code of the page on which a device sees its own access',
+  ownPageCodeWhy:
+    'To print: whoever scans it sees on their device what is allowed there, until when, and can ask for more time.',
   blockAddresses: 'Also block the IP addresses of blocked sites',
   blockAddressesWhy:
     'Stops devices that connect by address. Other sites on the same address are blocked with it, for the same devices.',
@@ -115,11 +118,16 @@ export const settingsText = {
   and: ', and ',
   clockWrong: (parts: string) => `Schedules run at the wrong time: ${parts}`,
   yourNetwork: 'Your network',
-  yourAccount: 'Your account',
+  place: 'Place',
+  account: 'Account and backup',
+  programs: 'Programs',
+  lookupsAndUsage: 'Look-ups and usage',
   settings: 'Settings',
   clocks: (server: string, gateway: string, isUnknown: boolean, zone: string) =>
     `Server ${server}, gateway ${isUnknown ? 'unknown' : gateway} (${zone})`,
-  onThisPage: 'On this page',
+  findASetting: 'Find a setting',
+  found: 'Settings found',
+  noSettingFound: (sought: string) => `No setting has “${sought}”.`,
   timeZone: 'Time zone',
   timeZoneWhy:
     'All schedules follow this time zone. A change is saved to the draft and takes effect when you apply it.',
