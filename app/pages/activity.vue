@@ -29,8 +29,7 @@ const ruleName = (id: string | null) =>
   id === null
     ? ''
     : (live.answer.policy.rules.find((rule) => rule.id === id)?.name ??
-      live.answer.policy.overrides.find((override) => override.id === id)?.note ??
-      activityText.anOverride)
+      (live.answer.policy.overrides.find((override) => override.id === id)?.note || activityText.anOverride))
 const time = (instant: string) => secondWords(readInstant(instant)!, moment.now, place.zone)
 const since = computed(() => (gateway.evidence?.since ? time(gateway.evidence.since) : ''))
 const dropped = computed(

@@ -1,25 +1,44 @@
+import type { Exception } from '../../core/policy/types.ts'
 import { countWords, listWords, plural } from '../../core/words/count.ts'
+
+const dates = new Intl.DateTimeFormat('en-GB', {
+  weekday: 'short',
+  day: 'numeric',
+  month: 'short',
+  year: 'numeric',
+  timeZone: 'UTC',
+})
+/** A date "2026-12-24" as "Thu 24 Dec 2026". */
+const dateOf = (date: string) => dates.format(new Date(`${date}T00:00Z`)).replace(',', '')
 
 /** The texts of the page of schedules: list, editor, week, exceptions, calendar files. */
 export const schedulesText = {
   hasNoEvents: (name: string) => `${name} has no events.`,
-  datesOff: (from: string, until: string) => `${from === until ? from : `${from} to ${until}`}, off`,
+  datesOff: (from: string, until: string) =>
+    `${dateOf(from)}${from === until ? '' : ` to ${dateOf(until)}`}, off`,
   cannotBeImported: (reason: string) => `cannot be imported: ${reason}`,
   weeklyRange: (days: string, from: string, until: string) => `every ${days} ${from} to ${until}`,
   exportAsCalendar: 'Export as calendar',
   importACalendar: 'Import a calendar',
   eventsOfTheCalendar: 'Events of the calendar',
   importMany: (count: number) => `Import ${count}`,
-  datesReversed: 'The last date is before the first.',
   exceptions: 'Exceptions',
   noEffect: 'no effect: earlier exceptions cover these dates',
   deleteException: (from: string) => `Delete the exception from ${from}`,
   remove: 'Remove',
   deletePastOnes: (count: number) => `Delete ${count} past ones`,
-  toWord: 'to',
-  firstDate: 'First date',
-  lastDate: 'Last date',
-  timesOnTheseDates: 'Times on these dates',
+  datesAndTimes: 'Dates and their times',
+  datesExample: '24 Dec 8-12',
+  datesHow:
+    'Write dates and their times like “24 Dec 8-12”, “24-26 Dec off” or “24 Dec to 2 Jan 22:30-8:30”.',
+  nameOfTheDates: 'What they are',
+  nameExample: 'Christmas',
+  publicHolidays: 'Public holidays…',
+  country: 'Country',
+  partOfTheCountry: 'Part of it',
+  wholeCountry: 'all of it',
+  listHolidays: 'List its holidays',
+  loadingHolidays: 'Loading the holidays…',
   addException: 'Add exception',
   name: 'Name',
   nameExample: 'for example, Nights',
@@ -88,8 +107,8 @@ export const schedulesText = {
   andExceptions: (count: number) => `and ${countWords(count, 'exception')}`,
   timesInTheWeek: (count: number) => `${countWords(count, 'time')} in the week shown above`,
   notUsed: 'not used',
-  exceptionDates: (from: string, until: string, isOff: boolean, hours: string) =>
-    `${from === until ? from : `${from} to ${until}`}: ${isOff ? 'no time range' : hours}`,
+  exceptionDates: ({ from, until, hours, name }: Exception) =>
+    `${name === '' ? '' : `${name}, `}${dateOf(from)}${from === until ? '' : ` to ${dateOf(until)}`}: ${hours === 'off' ? 'no time range' : hours}`,
   nextFrom: (when: string) => `next ${when}`,
   noneActive: (isNow: boolean) => `${isNow ? 'Right now' : 'At that moment'}, [[no schedule is active]]`,
   copyTo: 'Copy [[one day]] to [[others]]',

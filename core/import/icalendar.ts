@@ -57,7 +57,7 @@ function entryOf(event: ICAL.Event): CalendarEntry {
     return {
       name,
       becomes: 'exception',
-      exception: { from: dateText(first), until: dateText(last), hours: 'off' },
+      exception: { from: dateText(first), until: dateText(last), hours: 'off', name: event.summary ?? '' },
       days: [],
       span: null,
       reason: '',

@@ -4,7 +4,7 @@ import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils'
 import type { Policy, SiteList } from './types.ts'
 
 /**
- * The policy as a document without what is missing by default: no empty lists and notes, no false flags, no
+ * The policy as a document without what is missing by default: no empty lists, names and notes, no false flags, no
  * `enabled: true`, no kind `other`. Reading it gives the same policy, with nothing spent.
  */
 export function documentOf({ spent: _, ...policy }: Policy): Record<string, unknown> {
@@ -102,7 +102,7 @@ function isDefault(name: string, value: unknown): boolean {
   return (
     value === undefined ||
     value === false ||
-    (name === 'note' && value === '') ||
+    ((name === 'note' || name === 'name') && value === '') ||
     (Array.isArray(value) && value.length === 0)
   )
 }

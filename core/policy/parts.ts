@@ -49,6 +49,11 @@ export const label = text(trimmed, (value) => {
   if (value.trim() === '') return 'is empty: give it a text'
   return `is longer than ${NAME_LENGTH} characters: shorten it`
 })
+/** A label that may be empty, or missing. */
+const labelOrNone: Reader<string> = optional(
+  (value, path, faults) => (value === '' ? '' : label(value, path, faults)),
+  () => '',
+)
 export const id = text(
   (value) => (trimmed(value) === value ? value : null),
   () => `is not an id: write 1 to ${NAME_LENGTH} characters without blanks around them`,
@@ -173,7 +178,7 @@ export const groupForm: Reader<Omit<Group, 'id'>> = record(groupFields)
 export const group: Reader<Group> = record({ id, ...groupFields })
 
 const exception: Reader<Exception> = checked(
-  record({ from: date, until: date, hours: exceptionHours }),
+  record({ from: date, until: date, hours: exceptionHours, name: labelOrNone }),
   ({ from, until }) =>
     from > until ? `ends on ${until}, before it begins on ${from}: put the earlier date first` : null,
 )

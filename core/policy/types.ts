@@ -88,6 +88,8 @@ export interface Exception {
   readonly from: string
   readonly until: string
   readonly hours: string
+  /** What the dates are, such as "Christmas"; may be empty. */
+  readonly name: string
 }
 
 export interface Schedule {

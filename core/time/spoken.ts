@@ -51,7 +51,7 @@ export function readSpoken(text: string, zone: string, now: number): number | nu
   if (clock && /[:.apm]/.test(said)) return readLocal(`${dateText(today)}T${clock}`, zone)
   const words = said.split(' ')
   for (let count = words.length; count > 0; count--) {
-    const day = readDay(words.slice(0, count).join(' '), today)
+    const day = readSpokenDay(words.slice(0, count).join(' '), today)
     const evening = words[0] === 'tonight'
     const rest = words.slice(count).join(' ')
     const unsaid = evening ? '20:00' : '12:00'
@@ -65,7 +65,11 @@ export function readSpoken(text: string, zone: string, now: number): number | nu
   return null
 }
 
-function readDay(text: string, today: number): number | null {
+/**
+ * Reads a day as one would say it, as of today (both days since 1970-01-01): "tomorrow", "next monday", "27
+ * nov", "25.12.", "2026-12-24". `null` where it is none of these.
+ */
+export function readSpokenDay(text: string, today: number): number | null {
   const near = { today: 0, tonight: 0, tomorrow: 1, yesterday: -1 }[text]
   if (near !== undefined) return today + near
   const [, which, name] = /^(?:(last|next|this) )?([a-z]{2,9})$/.exec(text) ?? []

@@ -143,8 +143,8 @@ function itemWords(item: unknown, { devices }: Policy): string {
   if (typeof item === 'string') return devices.find(({ id }) => id === item)?.name ?? item
   if (typeof item !== 'object' || item === null) return String(item)
   if ('mac' in item) return adapterWords(item as Adapter)
-  const { from, until, hours } = item as Exception
-  return `${from}${until === from ? '' : ` to ${until}`} ${hours === 'off' ? 'no time range' : hours}`
+  const { from, until, hours, name } = item as Exception
+  return `${name === '' ? '' : `${name}, `}${from}${until === from ? '' : ` to ${until}`} ${hours === 'off' ? 'no time range' : hours}`
 }
 
 function valueWords(field: string, value: unknown, policy: Policy): string {

@@ -705,4 +705,11 @@ alter table draft_step add column title text not null default '';
 alter table revision add column changed jsonb;
 `,
   },
+  {
+    number: 27,
+    // What the dates of an exception are, such as a holiday.
+    text: `
+alter table schedule_exception add column name text not null default '';
+`,
+  },
 ]

@@ -117,22 +117,26 @@ export function demoDocument(stocktaking: string) {
         name: 'Bench hours',
         week: 'Tu-Sa 09:00-12:30,14:00-18:00',
         exceptions: [
-          { from: '2026-12-08', until: '2026-12-08', hours: 'off' },
-          { from: '2026-12-24', until: '2027-01-02', hours: 'off' },
+          { from: '2026-12-08', until: '2026-12-08', hours: 'off', name: 'Immaculate Conception' },
+          { from: '2026-12-24', until: '2027-01-02', hours: 'off', name: 'Closed for Christmas' },
         ],
       },
       {
         id: 'opening-hours',
         name: 'Opening hours',
         week: 'Mo-Fr 08:30-18:30; Sa 10:00-14:00',
-        exceptions: [{ from: '2026-12-19', until: '2026-12-19', hours: '10:00-19:00' }],
+        exceptions: [
+          { from: '2026-12-19', until: '2026-12-19', hours: '10:00-19:00', name: 'Christmas market' },
+        ],
       },
       { id: 'night', name: 'Night', week: 'Su-Th 22:00-07:00; Fr,Sa 23:30-08:30' },
       {
         id: 'school-nights',
         name: 'School nights',
         week: 'Su-Th 20:30-07:00; Fr,Sa 22:00-08:30',
-        exceptions: [{ from: '2026-12-18', until: '2027-01-03', hours: '22:30-08:30' }],
+        exceptions: [
+          { from: '2026-12-18', until: '2027-01-03', hours: '22:30-08:30', name: 'School holidays' },
+        ],
       },
       { id: 'play-hours', name: 'Play hours', week: 'Mo-Fr 16:00-18:30; Sa,Su 10:00-19:00' },
       { id: 'upkeep-hours', name: 'Monday upkeep', week: 'Mo 07:30-08:15' },

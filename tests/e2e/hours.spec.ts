@@ -56,13 +56,13 @@ test('a week is painted with mouse and keyboard, typed, copied, turned round and
   await page.getByRole('button', { name: 'Undo the last change' }).click()
   await expect(text).toHaveValue('Mo-Fr 21:00-07:00; Sa,Su 21:30-07:30')
 
-  await page.getByLabel('First date').fill('2030-12-24')
-  await page.getByLabel('Last date').fill('2030-12-26')
-  await page.getByLabel('Times on these dates').fill('10-12')
+  const dates = page.getByLabel('Dates and their times')
+  await dates.fill('24-26 Dec 2030 perhaps')
   await expect(page.getByRole('region', { name: 'Exceptions' }).getByRole('alert')).toBeVisible()
-  await page.getByLabel('Times on these dates').fill('off')
+  await dates.fill('24-26 Dec 2030 8-12')
+  await page.getByLabel('What they are').fill('Midwinter')
   await page.getByRole('button', { name: 'Add exception' }).click()
-  await expect(page.getByText('2030-12-24 to 2030-12-26: no time range')).toBeVisible()
+  await expect(page.getByText('Midwinter, Tue 24 Dec 2030 to Thu 26 Dec 2030: 08:00-12:00')).toBeVisible()
   await text.fill('Su 00:30-01:30')
   await expect(
     page.getByText(
@@ -131,8 +131,23 @@ test('a schedule goes into a calendar file and back, and holidays become excepti
   await expect(page.getByText('Fair: cannot be imported: it is a single event with a time')).toBeVisible()
   await page.getByRole('button', { name: 'Import 1' }).click()
   await expect(page.getByRole('region', { name: 'Exceptions' })).toContainText(
-    '2026-12-24 to 2026-12-26: no time range',
+    'Midwinter, Thu 24 Dec 2026 to Sat 26 Dec 2026: no time range',
   )
+
+  // The public holidays of a country, of which one is left out.
+  await page.getByRole('button', { name: 'Public holidays…' }).click()
+  await choose(page, 'Country', 'Portugal')
+  await page.getByRole('button', { name: 'List its holidays' }).click()
+  const holidays = page.getByRole('list', { name: 'Events of the calendar' })
+  await holidays
+    .getByRole('checkbox', { name: /^New Year’s Day/ })
+    .first()
+    .uncheck()
+  await page.getByRole('button', { name: /^Import \d+$/ }).click()
+  await expect(page.getByRole('region', { name: 'Exceptions' })).toContainText(
+    /Liberty Day, \w+ 25 Apr \d+: no time range/,
+  )
+
   await page.getByLabel('Import a calendar').setInputFiles(calendar('not a calendar'))
   await expect(page.getByText(/This is not an iCalendar file/)).toBeVisible()
 })

@@ -100,8 +100,9 @@ const exception = fc
   .record({
     dates: fc.tuple(exceptionDates, exceptionDates),
     hours: fc.oneof(timesText, fc.constant('24/7')),
+    name: fc.constantFrom('', 'Midwinter'),
   })
-  .map(({ dates, hours }) => ({ from: [...dates].sort()[0]!, until: [...dates].sort()[1]!, hours }))
+  .map(({ dates, ...rest }) => ({ from: [...dates].sort()[0]!, until: [...dates].sort()[1]!, ...rest }))
 /** A schedule's hours with exceptions on and beside the clock changes. */
 export const schedules = fc.record({ week: weekTexts, exceptions: fc.array(exception, { maxLength: 2 }) })
 

@@ -3,6 +3,7 @@ import { errorText } from '../../../core/words/error-text.ts'
 import { computed, ref } from 'vue'
 import type { CalendarEntry } from '../../../core/import/icalendar.ts'
 import type { Exception, Schedule } from '../../../core/policy/types.ts'
+import { dateText } from '../../../core/time/instant.ts'
 import { clockText, DAY_NAMES, type Week } from '../../../core/time/week.ts'
 import { readFile } from '../../composables/readFile.ts'
 import { saveFile } from '../../composables/saveFile.ts'
@@ -12,6 +13,7 @@ import { usePlace } from '../../stores/place.ts'
 import { weekOf, windowsOf } from '../../model/paint.ts'
 import ActButton from '../common/ActButton.vue'
 import FileButton from '../common/FileButton.vue'
+import HolidayPicker from './HolidayPicker.vue'
 import { clockWords } from '../../../core/words/clock.ts'
 import { schedulesText } from '../../text/schedules.ts'
 
@@ -25,6 +27,8 @@ const [place, moment, board] = [usePlace(), useMoment(), useBoard()]
 const entries = ref<CalendarEntry[]>([])
 const picked = ref<boolean[]>([])
 const trouble = ref('')
+/** Whether somebody chooses a country for its holidays. */
+const isChoosing = ref(false)
 const chosen = computed(() => entries.value.filter((_, index) => picked.value[index]))
 // Calendars and their time-zone data are large, and seldom wanted: loaded when they are.
 const format = () => import('../../../core/export/icalendar.ts')
@@ -38,12 +42,17 @@ async function open(file: File) {
   trouble.value = ''
   entries.value = []
   try {
-    entries.value = await readFile('calendar', file)
-    picked.value = entries.value.map((entry) => entry.becomes === 'exception')
+    offer(await readFile('calendar', file))
     if (entries.value.length === 0) trouble.value = schedulesText.hasNoEvents(file.name)
   } catch (error) {
     trouble.value = errorText(error)
   }
+}
+/** Shows what can be taken in. */
+function offer(found: CalendarEntry[]) {
+  entries.value = found
+  picked.value = found.map((entry) => entry.becomes === 'exception')
+  isChoosing.value = false
 }
 function take() {
   const dates = chosen.value.flatMap((entry) => entry.exception ?? [])
@@ -70,7 +79,11 @@ function words({ becomes, exception, days, span, reason }: CalendarEntry): strin
     <p>
       <ActButton @click="save">{{ schedulesText.exportAsCalendar }}</ActButton>
       <FileButton :label="schedulesText.importACalendar" accept=".ics,text/calendar" @file="open" />
+      <ActButton :aria-expanded="isChoosing" @click="isChoosing = !isChoosing">{{
+        schedulesText.publicHolidays
+      }}</ActButton>
     </p>
+    <HolidayPicker v-if="isChoosing" :from="dateText(board.today)" @found="offer" />
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <template v-if="entries.length > 0">
       <ul :aria-label="schedulesText.eventsOfTheCalendar">
@@ -96,7 +109,8 @@ function words({ becomes, exception, days, span, reason }: CalendarEntry): strin
 }
 p {
   display: flex;
-  gap: 18px;
+  flex-wrap: wrap;
+  gap: 6px 18px;
 }
 ul {
   max-height: 220px;

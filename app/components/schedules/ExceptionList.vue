@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import type { Exception } from '../../../core/policy/types.ts'
 import { dateText, readDate } from '../../../core/time/instant.ts'
 import { coveredExceptions } from '../../../core/time/schedule.ts'
-import { readExceptionHours } from '../../../core/time/week.ts'
+import { readSpokenException } from '../../../core/time/spoken-exception.ts'
 import { useBoard } from '../../stores/board.ts'
 import { schedulesText } from '../../text/schedules.ts'
 import ActButton from '../common/ActButton.vue'
@@ -12,12 +12,9 @@ import ActButton from '../common/ActButton.vue'
 const exceptions = defineModel<readonly Exception[]>({ required: true })
 const board = useBoard()
 const today = computed(() => dateText(board.today))
-const [from, until, hours] = [ref(''), ref(''), ref('off')]
-const fault = computed(() => {
-  const read = readExceptionHours(hours.value)
-  if ('fault' in read) return read.fault.message
-  return from.value && until.value && until.value < from.value ? schedulesText.datesReversed : ''
-})
+/** What is typed: the dates with their times, and what they are. */
+const [said, name] = [ref(''), ref('')]
+const read = computed(() => readSpokenException(said.value, board.today))
 /**
  * The exceptions that never count, since earlier ones cover all of their dates, by their place in the list.
  */
@@ -44,16 +41,14 @@ const months = computed(() =>
 )
 
 function add() {
-  exceptions.value = [
-    ...exceptions.value,
-    { from: from.value, until: until.value || from.value, hours: hours.value },
-  ]
-  from.value = until.value = ''
+  if (!read.value) return
+  exceptions.value = [...exceptions.value, { ...read.value, name: name.value.trim() }]
+  said.value = name.value = ''
 }
 /** A day of the calendar begins a span; a second one ends it. */
 function pick(date: string) {
-  if (from.value && !until.value && date >= from.value) until.value = date
-  else [from.value, until.value] = [date, '']
+  const [from, until] = [read.value?.from, read.value?.until]
+  said.value = from !== undefined && from === until && date > from ? `${from} to ${date} off` : `${date} off`
 }
 </script>
 
@@ -62,14 +57,7 @@ function pick(date: string) {
     <h2>{{ schedulesText.exceptions }}</h2>
     <ul>
       <li v-for="(exception, index) in exceptions" :key="index" :class="{ soft: exception.until < today }">
-        {{
-          schedulesText.exceptionDates(
-            exception.from,
-            exception.until,
-            exception.hours === 'off',
-            exception.hours,
-          )
-        }}
+        {{ schedulesText.exceptionDates(exception) }}
         <span v-if="covered.has(index)" class="fault">{{ schedulesText.noEffect }}</span>
         <ActButton
           :aria-label="schedulesText.deleteException(exception.from)"
@@ -83,25 +71,30 @@ function pick(date: string) {
         schedulesText.deletePastOnes(past.length)
       }}</ActButton>
     </p>
-    <p class="add">
-      <UInput v-model="from" type="date" :aria-label="schedulesText.firstDate" /> {{ schedulesText.toWord }}
-      <UInput v-model="until" type="date" :aria-label="schedulesText.lastDate" />
+    <form class="add" @submit.prevent="add">
       <UInput
-        v-model="hours"
-        :aria-label="schedulesText.timesOnTheseDates"
-        class="w-36"
-        list="usual-hours"
-        :aria-invalid="fault !== ''"
-      /><datalist id="usual-hours">
-        <option value="off" />
-        <option value="24/7" />
-        <option value="10:00-14:00" />
-      </datalist>
-      <ActButton :disabled="from === '' || fault !== ''" @click="add">{{
-        schedulesText.addException
-      }}</ActButton>
-      <span v-if="fault" class="fault" role="alert">{{ fault }}</span>
-    </p>
+        v-model="said"
+        :aria-label="schedulesText.datesAndTimes"
+        :placeholder="schedulesText.datesExample"
+        class="w-56"
+        maxlength="100"
+        :aria-invalid="said !== '' && read === null"
+      />
+      {{ ' ' }}
+      <UInput
+        v-model="name"
+        :aria-label="schedulesText.nameOfTheDates"
+        :placeholder="schedulesText.nameExample"
+        class="w-40"
+        maxlength="200"
+      />
+      {{ ' ' }}
+      <ActButton type="submit" :disabled="read === null">{{ schedulesText.addException }}</ActButton>
+      <span v-if="read" class="soft" role="status">{{
+        schedulesText.exceptionDates({ ...read, name: '' })
+      }}</span>
+      <span v-else-if="said !== ''" class="fault" role="alert">{{ schedulesText.datesHow }}</span>
+    </form>
     <div class="months">
       <table v-for="month in months" :key="month.name">
         <caption>
@@ -126,10 +119,10 @@ function pick(date: string) {
                   :class="{
                     covered: day.exception,
                     today: day.date === today,
-                    picked: day.date === from || day.date === until,
+                    picked: read && (day.date === read.from || day.date === read.until),
                   }"
-                  :aria-label="day.exception ? `${day.date}: ${day.exception.hours}` : day.date"
-                  :title="day.exception?.hours"
+                  :aria-label="day.exception ? schedulesText.exceptionDates(day.exception) : day.date"
+                  :title="day.exception && schedulesText.exceptionDates(day.exception)"
                   @click="pick(day.date)"
                 >
                   {{ Number(day.date.slice(8)) }}
