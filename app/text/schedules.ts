@@ -32,7 +32,7 @@ export const schedulesText = {
   datesHow:
     'Write dates and their times like “24 Dec 8-12”, “24-26 Dec off” or “24 Dec to 2 Jan 22:30-8:30”.',
   nameOfTheDates: 'What they are',
-  nameExample: 'Christmas',
+  nameOfTheDatesExample: 'Christmas',
   publicHolidays: 'Public holidays…',
   country: 'Country',
   partOfTheCountry: 'Part of it',

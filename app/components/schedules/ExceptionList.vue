@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import type { Exception } from '../../../core/policy/types.ts'
 import { dateText, readDate } from '../../../core/time/instant.ts'
 import { coveredExceptions } from '../../../core/time/schedule.ts'
+import { DAY_NAMES } from '../../../core/time/week.ts'
 import { readSpokenException } from '../../../core/time/spoken-exception.ts'
 import { useBoard } from '../../stores/board.ts'
 import { schedulesText } from '../../text/schedules.ts'
@@ -84,7 +85,7 @@ function pick(date: string) {
       <UInput
         v-model="name"
         :aria-label="schedulesText.nameOfTheDates"
-        :placeholder="schedulesText.nameExample"
+        :placeholder="schedulesText.nameOfTheDatesExample"
         class="w-40"
         maxlength="200"
       />
@@ -102,6 +103,11 @@ function pick(date: string) {
             month.name
           }}
         </caption>
+        <thead>
+          <tr>
+            <th v-for="day in DAY_NAMES" :key="day" scope="col">{{ day }}</th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="row in Math.ceil((month.blank + month.days.length) / 7)" :key="row">
             <td v-for="column in 7" :key="column">
@@ -158,6 +164,7 @@ h2 {
 }
 .months {
   display: flex;
+  align-items: flex-start;
   flex-wrap: wrap;
   gap: 6px 28px;
   margin-top: 8px;
@@ -166,6 +173,10 @@ caption {
   text-align: left;
   font-family: var(--font-head);
   font-size: 14px;
+}
+th {
+  font-weight: 400;
+  color: var(--soft);
 }
 td {
   padding: 0;

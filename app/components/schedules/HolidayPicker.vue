@@ -35,7 +35,7 @@ async function load() {
 }
 watch(path, load, { immediate: true })
 function choose(level: number, code: string) {
-  chosen.value = chosen.value.map((one, index) => (index < level ? one : index === level ? code : ''))
+  chosen.value = [...chosen.value.slice(0, level), code, '', ''].slice(0, 3)
 }
 async function list() {
   const { publicHolidays } = await tables()
