@@ -12,6 +12,8 @@ import PersonRow from '../components/board/PersonRow.vue'
 import SavedActs from '../components/people/SavedActs.vue'
 import RunningOverrides from '../components/common/RunningOverrides.vue'
 import type { Segment } from '../../core/decision/timeline.ts'
+import type { StateRange } from '../../core/picture/band.ts'
+import { drawnStretches } from '../../core/picture/common.ts'
 import { boardItems, wantedLines, type Line } from '../model/board/board-lines.ts'
 import { overridesOf } from '../model/overrides.ts'
 import LongList from '../components/common/LongList.vue'
@@ -112,7 +114,17 @@ const segments = computed(
       ]),
     ),
 )
-const NONE: readonly Segment[] = []
+/** The stretches of each band, as they are drawn. */
+const bands = computed(
+  (before?: ReadonlyMap<string | undefined, readonly StateRange[]>) =>
+    new Map(
+      [...segments.value].map(([key, own]) => [
+        key,
+        keepEqual(before?.get(key), drawnStretches(own, board.ownBlocks)),
+      ]),
+    ),
+)
+const NONE: readonly StateRange[] = []
 watch(
   () => view.axis.from,
   (from) => void history.reach(from),
@@ -258,7 +270,7 @@ function onArrow(event: KeyboardEvent, by: number) {
             <BoardRow
               v-else
               :line="item.line"
-              :segments="segments.get(item.line.row.key) ?? NONE"
+              :stretches="bands.get(item.line.row.key) ?? NONE"
               :width="width"
               :chosen="item.line.row.key === chosen"
               @choose="choose"

@@ -4,6 +4,7 @@ import { compiledOf } from '../../core/decision/compile.ts'
 import { allowancesAt } from '../../core/allowance/outlook.ts'
 import { momentsAlong, type Person } from '../../core/decision/periods.ts'
 import type { StateAt } from '../../core/decision/moment.ts'
+import { ownBlocks as blocksOfSome } from '../../core/picture/common.ts'
 import { dayAt, startOfDay } from '../../core/time/instant.ts'
 import type { Ranges } from '../../core/time/ranges.ts'
 import { DAY } from '../../core/time/duration.ts'
@@ -47,6 +48,11 @@ export const useBoard = defineStore('board', () => {
   const period = computed(() => history.periods.findLast(({ from }) => from <= moment.at))
   /** The policy in force at the moment. */
   const policy = computed(() => period.value?.policy ?? live.answer.policy)
+  /** The rules and overrides that block something for some alone, of all policies of the range. */
+  const blocks = computed((before?: readonly string[]) =>
+    keepEqual(before, [...new Set(history.periods.flatMap((one) => blocksOfSome(one.policy)))]),
+  )
+  const ownBlocks = computed(() => new Set(blocks.value))
   const compiled = computed(() => live.answered && compiledOf(policy.value))
 
   const along = computed(() =>
@@ -127,6 +133,7 @@ export const useBoard = defineStore('board', () => {
   return {
     compiled,
     policy,
+    ownBlocks,
     people,
     rows,
     moments,

@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import { computed } from 'vue'
 import type { State } from '../../core/decision/standing.ts'
 import type { StateRange } from '../../core/picture/band.ts'
+import { drawnStretches } from '../../core/picture/common.ts'
 import type { Group } from '../../core/policy/types.ts'
 import { startOfDay } from '../../core/time/instant.ts'
 import { DAY } from '../../core/time/duration.ts'
@@ -18,6 +19,8 @@ import { usePlace } from './place.ts'
 /** The days from the needle's on for which it is worked out how people stand. */
 const DAYS_AHEAD = 9
 
+const UNKNOWN = { stretches: [] as StateRange[], band: [] as StateRange[] }
+
 /** Somebody as they stand at the moment shown: as all of their devices do. */
 export interface PersonLine {
   readonly group: Group
@@ -31,8 +34,10 @@ export interface PersonLine {
   readonly note: string
   /** The stretch of this very moment, wherever the needle is; `null` = it is not worked out. */
   readonly current: StateRange | null
-  /** The band from the beginning of the needle's day on; empty until it is worked out. */
+  /** The stretches from the beginning of the needle's day on; empty until they are worked out. */
   readonly stretches: readonly StateRange[]
+  /** The same as they are drawn. */
+  readonly band: readonly StateRange[]
 }
 
 /** The people of the live policy with devices, as they stand at the moment shown. */
@@ -62,11 +67,12 @@ export const usePeople = defineStore('people', () => {
   )
   const bands = computed(() => {
     const answer = timelines.value
-    if (answer?.length !== asked.value.length) return places.value.map((): StateRange[] => [])
+    if (answer?.length !== asked.value.length) return null
     let next = 0
     return places.value.map((own) => {
       const devices = own.map(() => answer[next++]!.segments)
-      return devices.length === 0 ? [] : jointStretches(devices)
+      const drawn = devices.map((segments) => drawnStretches(segments, board.ownBlocks))
+      return { stretches: jointStretches(devices), band: jointStretches(drawn) }
     })
   })
   const lines = computed(() =>
@@ -74,7 +80,7 @@ export const usePeople = defineStore('people', () => {
       const own = places.value[index]!
       const moments = own.flatMap((at) => board.moments[at] ?? [])
       if (moments.length === 0) return []
-      const stretches = bands.value[index]!
+      const { stretches, band } = bands.value?.[index] ?? UNKNOWN
       const at = (instant: number) =>
         stretches.find(({ from, until }) => from <= instant && instant < until) ?? null
       const shown = at(moment.at)
@@ -94,6 +100,7 @@ export const usePeople = defineStore('people', () => {
               .find((note) => note !== '' && note !== allowancesText.mayBeBlocked) ?? '',
           current: at(moment.now),
           stretches,
+          band,
         },
       ]
     }),

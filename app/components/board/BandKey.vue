@@ -2,6 +2,8 @@
 import { computed } from 'vue'
 import type { State } from '../../../core/decision/standing.ts'
 import { bandShapes, mayBeShapes } from '../../../core/picture/band.ts'
+import { commonRules } from '../../../core/picture/common.ts'
+import { whatWords, whenRuleWords } from '../../../core/words/rule.ts'
 import { useBoard } from '../../stores/board.ts'
 import { allowancesText } from '../../text/allowances.ts'
 import { boardText } from '../../text/board.ts'
@@ -21,6 +23,8 @@ const key = SHAPES.map(([state, words]) => ({
 const OPEN = key[0]!.shape
 const [MAY_BE] = mayBeShapes([{ from: 0, until: 1 }], 0, 1, 28, 12)
 const board = useBoard()
+/** What is so for everybody, which the bands do not show. */
+const common = computed(() => commonRules(board.policy))
 const areAllowances = computed(() => board.mayBe.some((ranges) => ranges.length > 0))
 </script>
 
@@ -39,6 +43,9 @@ const areAllowances = computed(() => board.mayBe.some((ranges) => ranges.length 
         <path :d="MAY_BE" class="may" />
         <line x1="0" x2="28" y1="12" y2="12" class="base" /></svg
       >{{ allowancesText.keyMayBe }}
+    </li>
+    <li v-for="rule in common" :key="rule.id">
+      {{ boardText.forEveryone(whatWords(rule.what, board.policy), whenRuleWords(rule.when, board.policy)) }}
     </li>
   </ul>
 </template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Segment } from '../../../core/decision/timeline.ts'
+import type { StateRange } from '../../../core/picture/band.ts'
 import { useMoment } from '../../stores/moment.ts'
 import { usePlace } from '../../stores/place.ts'
 import { stateWord } from '../../text/standing.ts'
@@ -13,7 +13,7 @@ import StateBand from './StateBand.vue'
  * One device: its name, how it stands, until when, and its band of so many pixels. It says of itself which
  * line it is, so that nothing is handed in that changes while the line does not.
  */
-const props = defineProps<{ line: Line; segments: readonly Segment[]; width: number; chosen: boolean }>()
+const props = defineProps<{ line: Line; stretches: readonly StateRange[]; width: number; chosen: boolean }>()
 defineEmits<{
   choose: [line: Line]
   point: [line: Line, event: MouseEvent]
@@ -50,7 +50,7 @@ const until = computed(() =>
       :words="stateWord(line.moment)"
       :until="until"
       :note="line.note"
-      :stretches="segments"
+      :stretches="stretches"
       :width="width"
       :brackets="line.brackets"
       :may-be="line.mayBe"

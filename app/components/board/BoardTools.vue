@@ -31,7 +31,7 @@ const sorts = computed(() =>
     label: boardText.sorts[sort],
   })),
 )
-/** On a narrow screen the rest of the tools is shown on request: the bands come first there. */
+/** Where all do not fit into a row, the rest of the tools is shown on request: the bands come first. */
 const more = ref(false)
 const narrowed = computed(() => view.text !== '' || view.state !== '' || view.group !== '')
 function showAll() {
@@ -46,89 +46,96 @@ function showAs(what: 'bands' | 'table' | 'comparison') {
 </script>
 
 <template>
-  <div class="tools" role="group" :aria-label="boardText.whatTheBoardShows">
-    <UFieldGroup>
-      <ActButton
-        v-for="(label, what) in SPANS"
-        :key="what"
-        :aria-pressed="view.range === null && view.span === what"
-        @click="view.show(what)"
-        >{{ label }}</ActButton
-      >
-    </UFieldGroup>
-    <UFieldGroup>
-      <ActButton
-        :aria-label="boardText.earlier"
-        :title="boardText.earlier"
-        icon="i-lucide-chevron-left"
-        @click="view.pan(-0.5)"
-      /><ActButton
-        :aria-label="boardText.later"
-        :title="boardText.later"
-        icon="i-lucide-chevron-right"
-        @click="view.pan(0.5)"
-      />
-      <ActButton :aria-label="boardText.closer" :title="boardText.closerHint" @click="view.zoom(0.5)"
-        >+</ActButton
-      ><ActButton :aria-label="boardText.farther" :title="boardText.farther" @click="view.zoom(2)"
-        >−</ActButton
-      >
-    </UFieldGroup>
-    <ActButton class="more" :aria-expanded="more" @click="more = !more">{{
-      more ? boardText.less : boardText.filterAndSort
-    }}</ActButton>
-    <span class="rest" :class="{ open: more }">
-      <SelectField
-        v-if="sections.length > 1"
-        v-model="view.group"
-        :label="boardText.whichGroup"
-        :items="[
-          { value: '', label: boardText.allGroups },
-          ...sections.map((section) => ({ value: section, label: section })),
-        ]"
-      />
-      <SelectField v-model="view.state" :label="boardText.whichState" :items="STATES" />
-      <UInput
-        v-model="view.text"
-        type="search"
-        :aria-label="boardText.whichDevices"
-        class="w-32"
-        :placeholder="boardText.findADevice"
-      />
-      <SelectField v-model="view.sort" :label="boardText.sortBy" :items="sorts" />
+  <div class="frame">
+    <div class="tools" role="group" :aria-label="boardText.whatTheBoardShows">
       <UFieldGroup>
-        <ActButton :aria-pressed="view.asTable" @click="showAs(view.asTable ? 'bands' : 'table')">{{
-          boardText.table
+        <ActButton
+          v-for="(label, what) in SPANS"
+          :key="what"
+          :aria-pressed="view.range === null && view.span === what"
+          @click="view.show(what)"
+          >{{ label }}</ActButton
+        >
+      </UFieldGroup>
+      <UFieldGroup>
+        <ActButton
+          :aria-label="boardText.earlier"
+          :title="boardText.earlier"
+          icon="i-lucide-chevron-left"
+          @click="view.pan(-0.5)"
+        /><ActButton
+          :aria-label="boardText.later"
+          :title="boardText.later"
+          icon="i-lucide-chevron-right"
+          @click="view.pan(0.5)"
+        />
+        <ActButton :aria-label="boardText.closer" :title="boardText.closerHint" @click="view.zoom(0.5)"
+          >+</ActButton
+        ><ActButton :aria-label="boardText.farther" :title="boardText.farther" @click="view.zoom(2)"
+          >−</ActButton
+        >
+      </UFieldGroup>
+      <ActButton class="more" :aria-expanded="more" @click="more = !more">{{
+        more ? boardText.less : boardText.filterAndSort
+      }}</ActButton>
+      <span class="rest" :class="{ open: more }">
+        <SelectField
+          v-if="sections.length > 1"
+          v-model="view.group"
+          :label="boardText.whichGroup"
+          :items="[
+            { value: '', label: boardText.allGroups },
+            ...sections.map((section) => ({ value: section, label: section })),
+          ]"
+        />
+        <SelectField v-model="view.state" :label="boardText.whichState" :items="STATES" />
+        <UInput
+          v-model="view.text"
+          type="search"
+          :aria-label="boardText.whichDevices"
+          class="w-32"
+          :placeholder="boardText.findADevice"
+        />
+        <SelectField v-model="view.sort" :label="boardText.sortBy" :items="sorts" />
+        <UFieldGroup>
+          <ActButton :aria-pressed="view.asTable" @click="showAs(view.asTable ? 'bands' : 'table')">{{
+            boardText.table
+          }}</ActButton>
+          <ActButton
+            :aria-pressed="view.comparing"
+            @click="showAs(view.comparing ? 'bands' : 'comparison')"
+            >{{ boardText.compare }}</ActButton
+          >
+        </UFieldGroup>
+      </span>
+      <UFieldGroup
+        v-if="review.entries.length > 0 || history.showsDraft"
+        role="group"
+        :aria-label="boardText.whichPolicy"
+      >
+        <ActButton :aria-pressed="!history.showsDraft" @click="history.showsDraft = false">{{
+          boardText.live
         }}</ActButton>
-        <ActButton :aria-pressed="view.comparing" @click="showAs(view.comparing ? 'bands' : 'comparison')">{{
-          boardText.compare
+        <ActButton :aria-pressed="history.showsDraft" @click="history.showsDraft = true">{{
+          boardText.draft
         }}</ActButton>
       </UFieldGroup>
-    </span>
-    <UFieldGroup
-      v-if="review.entries.length > 0 || history.showsDraft"
-      role="group"
-      :aria-label="boardText.whichPolicy"
-    >
-      <ActButton :aria-pressed="!history.showsDraft" @click="history.showsDraft = false">{{
-        boardText.live
-      }}</ActButton>
-      <ActButton :aria-pressed="history.showsDraft" @click="history.showsDraft = true">{{
-        boardText.draft
-      }}</ActButton>
-    </UFieldGroup>
-    <span v-if="narrowed" class="soft" role="status"
-      >{{ boardText.shownOfAll(shown, all) }}
-      <ActButton @click="showAll">{{ boardText.showAll }}</ActButton></span
-    >
-    <p v-if="history.trouble" class="trouble" role="alert">
-      {{ boardText.earlierPoliciesFailed(history.trouble) }}
-      <ActButton @click="history.load()">{{ boardText.tryAgain }}</ActButton>
-    </p>
+      <span v-if="narrowed" class="soft" role="status"
+        >{{ boardText.shownOfAll(shown, all) }}
+        <ActButton @click="showAll">{{ boardText.showAll }}</ActButton></span
+      >
+      <p v-if="history.trouble" class="trouble" role="alert">
+        {{ boardText.earlierPoliciesFailed(history.trouble) }}
+        <ActButton @click="history.load()">{{ boardText.tryAgain }}</ActButton>
+      </p>
+    </div>
   </div>
 </template>
 
 <style scoped>
+.frame {
+  container-type: inline-size;
+}
 .tools {
   display: flex;
   flex-wrap: wrap;
@@ -143,7 +150,8 @@ function showAs(what: 'bands' | 'table' | 'comparison') {
 .more {
   display: none;
 }
-@media (max-width: 760px) {
+/* One row: beside the panel of a device there is no room for all. */
+@container (max-width: 985px) {
   .more {
     display: inline-flex;
   }

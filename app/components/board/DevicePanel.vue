@@ -4,6 +4,7 @@ import { subjectOf } from '../../../core/decision/periods.ts'
 import type { StateAt } from '../../../core/decision/moment.ts'
 import { isBlocked } from '../../../core/decision/standing.ts'
 import type { Segment } from '../../../core/decision/timeline.ts'
+import { drawnStretches } from '../../../core/picture/common.ts'
 import { useDecided } from '../../composables/useDecider.ts'
 import { useBoard } from '../../stores/board.ts'
 import { useHistory } from '../../stores/history.ts'
@@ -149,7 +150,7 @@ const needle = computed(() => ((moment.at - board.axis.from) / (board.axis.until
       <div v-for="(day, index) in days" :key="index" class="day">
         <span class="soft">{{ day.name }}</span>
         <AccessBand
-          :stretches="day.segments"
+          :stretches="drawnStretches(day.segments, board.ownBlocks)"
           :from="day.axis.from"
           :until="day.axis.until"
           :width="200"

@@ -16,10 +16,10 @@ const until = computed(() =>
 )
 /** The band is worked out for some days alone: beyond them nothing is drawn. */
 const drawn = computed(() => {
-  const { stretches } = props.line
+  const { band } = props.line
   const isCovered =
-    stretches.length > 0 && stretches[0]!.from <= view.axis.from && view.axis.until <= stretches.at(-1)!.until
-  return isCovered ? stretches : []
+    band.length > 0 && band[0]!.from <= view.axis.from && view.axis.until <= band.at(-1)!.until
+  return isCovered ? band : []
 })
 </script>
 

@@ -35,7 +35,7 @@ const sentence = computed(() =>
     ? cardsText.noEnd(state.value)
     : cardsText.until(state.value, whenWords(props.line.until, moment.at, place.zone)),
 )
-const words = computed(() => bandWords(props.line.stretches, (instant) => clockOf(instant, place.zone)))
+const words = computed(() => bandWords(props.line.band, (instant) => clockOf(instant, place.zone)))
 /** The position of the needle in the band, in pixels. */
 const needle = computed(
   () => ((moment.at - board.axis.from) / (board.axis.until - board.axis.from)) * width.value,
@@ -136,8 +136,8 @@ const mayAct = computed(() => me.mayDo('help') && props.line.current !== null)
     </p>
     <div ref="track" class="track">
       <AccessBand
-        v-if="width > 0 && line.stretches.length > 0"
-        :stretches="line.stretches"
+        v-if="width > 0 && line.band.length > 0"
+        :stretches="line.band"
         :from="board.axis.from"
         :until="board.axis.until"
         :width="width"
