@@ -27,9 +27,9 @@ const [place, gateway, moment, me] = [usePlace(), useGateway(), useMoment(), use
 const route = useRoute()
 const PARTS: Readonly<Record<string, readonly object[]>> = {
   'place': [PlaceSettings],
-  'gateway': [ConnectGateway, LocalNames],
+  'gateway': [ConnectGateway],
   'blocked-sites': [BlockedSites],
-  'usage': [UsageSettings],
+  'usage': [UsageSettings, LocalNames],
   'people': [PeopleSettings],
   'notices': [NoticeSettings],
   'account': [AccountSettings],

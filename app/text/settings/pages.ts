@@ -29,7 +29,6 @@ export const SETTINGS_PAGES: readonly SettingsPage[] = [
       'Router with SSH',
       'Pair a gateway by a code',
       'Clock of the gateway',
-      settingsText.outsideNames,
     ],
   },
   {
@@ -47,7 +46,12 @@ export const SETTINGS_PAGES: readonly SettingsPage[] = [
     id: 'usage',
     name: settingsText.lookupsAndUsage,
     need: 'administer',
-    holds: [settingsText.storeLookups, settingsText.countUsage, 'Privacy: devices that are left out'],
+    holds: [
+      settingsText.storeLookups,
+      settingsText.countUsage,
+      'Privacy: devices that are left out',
+      settingsText.outsideNames,
+    ],
   },
   {
     id: 'people',
