@@ -8,7 +8,7 @@ import { momentsAt, REACH, standingsAt, verdictAt } from './moment.ts'
 import { metWeeks } from './met.ts'
 import { verdictSpans } from './spans.ts'
 import { stateText, timelines } from './timeline.ts'
-import { traceAt } from './trace.ts'
+import { partsFor, traceAt } from './trace.ts'
 
 /** Every device and two newcomers, one of whom overrides name, each in no network and in one. */
 const everyone = (compiled: ReturnType<typeof compile>): Subject[] => {
@@ -135,6 +135,18 @@ describe('laws', () => {
             .map(({ id }) => id),
         )
         expect(traces).toEqual(standingsAt(compiled, subjects, at).map(({ clauses }) => clauses))
+        // Of several devices each rule has the weightiest part that it has for one.
+        const devices = policy.devices.map(({ id }) => id)
+        const rules = devices
+          .flatMap((device) => traceAt(compiled, deviceSubject(device), at))
+          .filter(({ kind }) => kind === 'rule')
+        const weightiest = rules.map(({ id }): [string, string | undefined] => [
+          id,
+          ['decides', 'counts', 'behind', 'rests'].find((part) =>
+            rules.some((one) => one.id === id && one.part === part),
+          ),
+        ])
+        expect(partsFor(compiled, devices, at)).toEqual(new Map(weightiest))
       }),
       { numRuns: 200 },
     )

@@ -1,7 +1,7 @@
 import { DAY } from '../time/duration.ts'
 import { hoursLookup, type Candidate } from './candidate.ts'
 import { candidatesIn, maskOf, type Compiled } from './compile.ts'
-import type { Subject } from './subject.ts'
+import { deviceSubject, type Subject } from './subject.ts'
 
 /** One rule or override that includes a device, and its part in a moment. */
 export interface TraceStep {
@@ -42,4 +42,28 @@ export function traceAt(compiled: Compiled, subject: Subject, at: number): Trace
     settled ||= part === 'decides'
     return [{ kind, id, effect, internet, part, next: inForce ? null : (first?.from ?? null) }]
   })
+}
+
+/** The parts from what weighs most: what a rule does to one of several devices counts for all. */
+const WEIGHTS: readonly TraceStep['part'][] = ['decides', 'counts', 'behind', 'rests']
+
+/**
+ * The rules that include one of some devices, by their ids, each with the weightiest part that it has for one
+ * of them at an instant (seconds).
+ *
+ * @throws RangeError for a device that the policy has not
+ */
+export function partsFor(
+  compiled: Compiled,
+  devices: readonly string[],
+  at: number,
+): Map<string, TraceStep['part']> {
+  const parts = new Map<string, TraceStep['part']>()
+  const steps = devices.flatMap((device) => traceAt(compiled, deviceSubject(device), at))
+  for (const { kind, id, part } of steps) {
+    const known = parts.get(id)
+    if (kind === 'rule' && (known === undefined || WEIGHTS.indexOf(part) < WEIGHTS.indexOf(known)))
+      parts.set(id, part)
+  }
+  return parts
 }

@@ -1,6 +1,7 @@
 import { expect, test } from 'vitest'
 import { policyOf } from '../../tests/support/arbitraries.ts'
 import { compile } from '../decision/compile.ts'
+import { deviceSubject } from '../decision/subject.ts'
 import { timelines } from '../decision/timeline.ts'
 import { commonRules, drawnStretches, ownBlocks } from './common.ts'
 
@@ -28,12 +29,7 @@ const FROM = Date.UTC(2026, 10, 27) / 1000
 test('what a rule blocks in part for everybody alike is not drawn into a band; what it is for some is', () => {
   expect(commonRules(policy).map(({ id }) => id)).toEqual(['tiles'])
   expect(ownBlocks(policy)).toEqual(['b-clips', 'all-but'])
-  const lines = timelines(
-    compile(policy),
-    ['a', 'b', 'c'].map((device) => ({ device, network: null })),
-    FROM,
-    FROM + 86_400,
-  )
+  const lines = timelines(compile(policy), ['a', 'b', 'c'].map(deviceSubject), FROM, FROM + 86_400)
   const drawn = lines.map(({ segments }) => [
     segments.map(({ state }) => state),
     drawnStretches(segments, new Set(ownBlocks(policy))).map(({ state }) => state),

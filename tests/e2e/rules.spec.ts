@@ -110,6 +110,18 @@ test('a service is found by its name, closed towards an address block, copied an
   await expect.poll(place0).toBe(before - 2)
   await page.getByRole('contentinfo').getByRole('button', { name: 'Undo' }).click()
   await expect.poll(place0).toBe(before)
+  // Where nothing can be dragged, buttons do the same.
+  await page.getByRole('button', { name: 'Move Lena sleeps' }).click()
+  await page.getByRole('button', { name: 'Up', exact: true }).click()
+  await page.getByRole('button', { name: 'Put it there' }).click()
+  await expect.poll(place0).toBe(before - 1)
+  await page.getByRole('contentinfo').getByRole('button', { name: 'Undo' }).click()
+  await expect.poll(place0).toBe(before)
+  // Those of somebody alone, by the numbers that they have among all.
+  await choose(page, 'Whose rules', 'Lena')
+  await expect(page.getByText(/^\d+ of \d+$/)).toBeVisible()
+  await expect(page.getByRole('link', { name: /Old laptop may not reach/ })).toHaveCount(0)
+  expect(await place0()).toBe(before)
 })
 
 test('what can be no site is refused where it stands, and Save with it', async ({

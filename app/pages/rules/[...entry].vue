@@ -1,14 +1,17 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { versionTag } from '../../../core/policy/canonical.ts'
 import type { RuleEdits } from '../../../protocol/edits.ts'
 import type { Rule } from '../../../core/policy/types.ts'
 import { ruleSteps } from '../../../core/policy/pair.ts'
 import { covers } from '../../../core/time/ranges.ts'
 import type { PolicyFinding } from '../../../core/findings/rules.ts'
+import { compiledOf } from '../../../core/decision/compile.ts'
+import { partsFor } from '../../../core/decision/trace.ts'
 import { decides, timesWithin } from '../../../core/decision/candidate.ts'
 import { DAY, startOfMinute } from '../../../core/time/duration.ts'
 import ActButton from '../../components/common/ActButton.vue'
+import SelectField from '../../components/common/SelectField.vue'
 import FindingList from '../../components/findings/FindingList.vue'
 import MakeEntry from '../../components/shell/MakeEntry.vue'
 import RuleEditor from '../../components/rules/RuleEditor.vue'
@@ -114,6 +117,7 @@ const rows = computed(() =>
     return {
       rule,
       partner,
+      index,
       numbers: partner ? `${number}, ${number + 1}` : String(number),
       name: partner ? rulesText.bothNames(rule.name, partner.name) : rule.name,
       count: partner ? 2 : 1,
@@ -124,6 +128,27 @@ const rows = computed(() =>
     }
   }),
 )
+/** Whose rules are shown: those of a group, by its id, or with '' all. */
+const whose = ref('')
+const groups = computed(() => [
+  { value: '', label: rulesText.everybodys },
+  ...draft.policy.groups
+    .toSorted((a, b) => Number(b.person) - Number(a.person))
+    .map(({ id, name }) => ({ value: id, label: name })),
+])
+/** What each rule does at the moment to the devices of the chosen group; `null` = all are shown. */
+const parts = computed(() => {
+  const group = draft.policy.groups.find(({ id }) => id === whose.value)
+  return group ? partsFor(compiledOf(draft.policy), group.members, minute.value) : null
+})
+const shownRows = computed(() =>
+  rows.value.filter(
+    ({ rule, partner }) =>
+      !parts.value || parts.value.has(rule.id) || (partner !== undefined && parts.value.has(partner.id)),
+  ),
+)
+const partWords = ({ rule, partner }: (typeof rows.value)[number]) =>
+  rulesText.parts[parts.value?.get(partner?.id ?? '') ?? parts.value?.get(rule.id) ?? 'none']
 const { moving, words: orderWords, settle, onKey } = useRuleOrder(steps, send, tell)
 /** Turns a rule on or off, or both of two that belong together. */
 async function turn({ rule, partner, name }: { rule: Rule; partner?: Rule; name: string }, enabled: boolean) {
@@ -169,23 +194,37 @@ const count = computed(() => rows.value.filter((row) => row.inForce).reduce((sum
     <p class="soft">
       {{ rulesText.firstMatchDecides }} <span id="order-help">{{ rulesText.howToMove }}</span>
     </p>
+    <p v-if="groups.length > 1" class="whose">
+      <SelectField v-model="whose" :label="rulesText.whoseRules" :items="groups" />
+      <span v-if="parts" class="soft" role="status">{{
+        rulesText.ofAll(shownRows.length, rows.length)
+      }}</span>
+    </p>
     <FindingList />
     <p v-if="bypassed.length > 0" class="finding shared">{{ rulesText.bypassedRules(bypassed) }}</p>
     <p v-if="moving" class="leaf moving" role="status">
       {{ orderWords }} <span class="soft">{{ rulesText.howToDrop }}</span>
+      <span class="acts">
+        <ActButton :disabled="moving.to === 0" @click="moving.to--">{{ rulesText.up }}</ActButton>
+        <ActButton :disabled="moving.to === rows.length - 1" @click="moving.to++">{{
+          rulesText.down
+        }}</ActButton>
+        <ActButton color="primary" variant="solid" @click="settle">{{ rulesText.putHere }}</ActButton>
+        <ActButton variant="ghost" @click="moving = null">{{ rulesText.cancel }}</ActButton>
+      </span>
     </p>
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }}</p>
     <p v-if="rows.length === 0 && !begun" class="empty">{{ rulesText.noRulesYet }}</p>
     <ol>
       <li
-        v-for="(row, index) in rows"
+        v-for="row in shownRows"
         :key="row.rule.id"
         :class="{
           resting: !row.inForce,
-          target: moving && moving.to === index && moving.id !== row.rule.id,
-          below: moving && index > rows.findIndex(({ rule }) => rule.id === moving!.id),
+          target: moving && moving.to === row.index && moving.id !== row.rule.id,
+          below: moving && row.index > rows.findIndex(({ rule }) => rule.id === moving!.id),
         }"
-        @dragover.prevent="moving && (moving = { id: moving.id, to: index })"
+        @dragover.prevent="moving && (moving = { id: moving.id, to: row.index })"
         @drop.prevent="settle"
       >
         <USwitch
@@ -203,15 +242,15 @@ const count = computed(() => rows.value.filter((row) => row.inForce).reduce((sum
           aria-describedby="order-help"
           :class="{ chosen: row === edited }"
           :aria-current="row === edited"
-          @dragstart="moving = { id: row.rule.id, to: index }"
+          @dragstart="moving = { id: row.rule.id, to: row.index }"
           @dragend="moving = null"
-          @keydown="onKey($event, row.rule.id, index)"
+          @keydown="onKey($event, row.rule.id, row.index)"
         >
           <span class="number display">{{ row.numbers }}</span>
           <span class="text"
             ><span class="name"
               ><b>{{ row.name }}</b
-              ><span class="soft"> · {{ row.words }}</span></span
+              ><span class="soft"> · {{ row.words }}{{ partWords(row) }}</span></span
             ><RuleSentence :rule="row.rule" :policy="draft.policy" :only="row.partner !== undefined" /><small
               v-if="row.briefs.length > 0"
               class="finding"
@@ -227,6 +266,13 @@ const count = computed(() => rows.value.filter((row) => row.inForce).reduce((sum
             class="strip"
           />
         </NuxtLink>
+        <ActButton
+          variant="ghost"
+          class="handle"
+          icon="i-lucide-move-vertical"
+          :aria-label="rulesText.move(row.name)"
+          @click="moving = { id: row.rule.id, to: row.index }"
+        />
       </li>
     </ol>
   </section>
@@ -257,7 +303,7 @@ ol {
 li {
   border-bottom: 1px solid var(--hair);
   display: grid;
-  grid-template-columns: 46px minmax(0, 1fr);
+  grid-template-columns: 46px minmax(0, 1fr) 40px;
   align-items: center;
 }
 .row {
@@ -281,6 +327,14 @@ li {
 }
 .name {
   display: block;
+}
+.whose,
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+  margin-top: 8px;
 }
 .shared {
   margin-top: 8px;
