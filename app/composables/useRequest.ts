@@ -1,7 +1,10 @@
-import { ref } from 'vue'
+import { getCurrentInstance, hasInjectionContext, inject, ref, type InjectionKey, type Ref } from 'vue'
 import type { FormErrorEvent } from '@nuxt/ui'
 import { faultWords } from '../text/fault.ts'
 import { ApiError, callApi, wordsOf } from './useApi.ts'
+
+/** How many parts of a page wait for their first answer: they are shown together, so that none moves others. */
+export const FIRST_ANSWERS: InjectionKey<Ref<number>> = Symbol('first answers')
 
 /**
  * Sends what may be refused: `busy` while it is on its way, `trouble` with the server's words where it was
@@ -11,9 +14,13 @@ export function useRequest() {
   const busy = ref(false)
   const trouble = ref('')
   const inUse = ref(false)
+  const firstAnswers = hasInjectionContext() ? inject(FIRST_ANSWERS, null) : null
 
   /** Does something that may be refused: what it answers, or `null` with the reason in `trouble`. */
   async function attempt<T>(work: () => Promise<T>): Promise<T | null> {
+    // A part asks for what it shows first while it is set up.
+    const isFirst = firstAnswers !== null && getCurrentInstance() !== null
+    if (isFirst) firstAnswers.value++
     busy.value = true
     trouble.value = ''
     inUse.value = false
@@ -25,6 +32,7 @@ export function useRequest() {
       return null
     } finally {
       busy.value = false
+      if (isFirst) firstAnswers.value--
     }
   }
 

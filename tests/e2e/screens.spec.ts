@@ -171,6 +171,7 @@ for (const [width, height] of [
       await page.goto(place.url + path)
       await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
       await page.waitForLoadState('load')
+      await expect(page.getByRole('status').getByText('Loading…', { exact: true })).toHaveCount(0)
       const found = open ? [] : [...(await shiftsOf(page)), ...(await layoutFaults(page, width < 760))]
       await open?.(page)
       expect([path, await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)]).toEqual([

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { FIRST } from '../../../protocol/places.ts'
 import { PLACE } from '../../model/address.ts'
 import { useGateway } from '../../stores/gateway.ts'
@@ -14,8 +14,6 @@ const isConnected = computed(() => {
   const status = gateway.answered?.status
   return status != null && status.plane !== 'simulated'
 })
-/** How many of the two ways to connect one have answered; they are shown together, so that nothing moves. */
-const answers = ref(0)
 const STEPS = [
   {
     title: settingsText.onTheRouter,
@@ -41,10 +39,9 @@ const STEPS = [
   <section :aria-label="settingsText.connectAGateway">
     <h2>{{ settingsText.connectAGateway }}</h2>
     <p class="soft">{{ settingsText.gatewayIs(isConnected) }}</p>
-    <p v-if="answers < 2" class="soft" role="status">{{ settingsText.loadingGateway }}</p>
-    <ConnectRouter v-show="answers === 2" @answered="answers++" />
-    <PairGateway v-show="answers === 2" @answered="answers++" />
-    <ol v-if="PLACE === FIRST" v-show="answers === 2">
+    <ConnectRouter />
+    <PairGateway />
+    <ol v-if="PLACE === FIRST">
       <li v-for="step in STEPS" :key="step.title">
         <h3>{{ step.title }}</h3>
         <p class="soft">{{ step.words }}</p>

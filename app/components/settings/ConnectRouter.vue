@@ -17,10 +17,7 @@ import TryRouter from './TryRouter.vue'
  */
 const { busy, trouble, attempt, send } = useRequest()
 const known = shallowRef<RouterAnswer | null>(null)
-const emit = defineEmits<{ answered: [] }>()
-void attempt(async () => (known.value = await callApi<RouterAnswer | null>('GET', '/api/router'))).then(() =>
-  emit('answered'),
-)
+void attempt(async () => (known.value = await callApi<RouterAnswer | null>('GET', '/api/router')))
 
 const form = ref({ address: '', user: 'root', port: 22 })
 const look = shallowRef<RouterLook | null>(null)

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useIntervalFn } from '@vueuse/core'
-import { reactive, ref, watch } from 'vue'
+import { reactive, ref } from 'vue'
 import type { PairingAnswer } from '../../../protocol/gateway/gateway.ts'
 import { pairGatewayForm } from '../../../protocol/forms.ts'
 import { callApi } from '../../composables/useApi.ts'
@@ -15,9 +15,6 @@ import CommandBlock from '../common/CommandBlock.vue'
 const place = usePlace()
 const PATH = '/api/pairing'
 const { answer, busy, trouble, act } = useListed<PairingAnswer | null>(PATH)
-const emit = defineEmits<{ answered: [] }>()
-// It is busy with the first question.
-watch(busy, () => emit('answered'), { once: true })
 const form = reactive({ address: '', code: '' })
 const pair = () =>
   act(() => callApi('POST', PATH, { address: form.address, code: form.code.trim().toUpperCase() }))

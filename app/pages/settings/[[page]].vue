@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, onMounted, provide, ref, watch } from 'vue'
 import { localText } from '../../../core/time/instant.ts'
 import { clockWords } from '../../../core/words/clock.ts'
 import AccountSettings from '../../components/settings/AccountSettings.vue'
@@ -12,6 +12,7 @@ import PlaceSettings from '../../components/settings/PlaceSettings.vue'
 import TokenList from '../../components/settings/TokenList.vue'
 import TransferKeys from '../../components/settings/TransferKeys.vue'
 import UsageSettings from '../../components/settings/UsageSettings.vue'
+import { FIRST_ANSWERS } from '../../composables/useRequest.ts'
 import { useGateway } from '../../stores/gateway.ts'
 import { useMe } from '../../stores/me.ts'
 import { useMoment } from '../../stores/moment.ts'
@@ -51,6 +52,19 @@ const found = computed(() => {
       .map((held) => ({ id, page: name, held })),
   )
 })
+
+const waiting = ref(0)
+provide(FIRST_ANSWERS, waiting)
+/** Whether each part of the page that is shown has had its first answer: what comes later hides nothing. */
+const isReady = ref(false)
+const settle = () => (isReady.value ||= waiting.value === 0)
+watch(
+  () => shown.value.id,
+  () => (isReady.value = false),
+  { flush: 'sync' },
+)
+watch([waiting, () => shown.value.id], settle, { flush: 'post' })
+onMounted(settle)
 
 const view = computed(() => gateway.answered)
 const clock = computed(() =>
@@ -99,7 +113,8 @@ const verdict = computed(() => {
         >
       </nav>
     </div>
-    <div class="parts">
+    <p v-if="!isReady" class="soft" role="status">{{ settingsText.loading }}</p>
+    <div v-show="isReady" class="parts">
       <p v-if="shown.id === 'place' || shown.id === 'gateway'" :class="{ trouble: isWrong }" role="status">
         {{ verdict }}.
         <span class="soft clock">{{

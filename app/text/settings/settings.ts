@@ -17,7 +17,7 @@ export const settingsText = {
   kairostatOnTheSameComputer: 'Kairostat on the same computer',
   stopThenStart: 'Where the gateway is, and a restart:',
   connectAGateway: 'Connect a gateway',
-  loadingGateway: 'Loading…',
+  loading: 'Loading…',
   gatewayIs: (isConnected: boolean) =>
     `The gateway is the router that enforces your rules. ${isConnected ? 'One is connected. To connect another:' : 'None is connected, so nothing on a real network is blocked.'}`,
   whenConnected: 'When “up to date” appears under the name at the top left, the gateway has your rules.',
