@@ -86,7 +86,7 @@ export async function choose(scope: Page | Locator, menu: string, ...entries: st
   const list = page.getByRole('listbox')
   await expect(list).toBeVisible()
   const takesMany = (await list.getAttribute('aria-multiselectable')) === 'true'
-  for (const entry of entries) await page.getByRole('option', { name: entry, exact: true }).click()
+  for (const entry of entries) await list.getByRole('option', { name: entry, exact: true }).click()
   if (takesMany) await page.keyboard.press('Escape')
   await expect(list).toHaveCount(0)
 }
