@@ -147,6 +147,7 @@ const shownRows = computed(() =>
       !parts.value || parts.value.has(rule.id) || (partner !== undefined && parts.value.has(partner.id)),
   ),
 )
+const rulesIn = (some: typeof rows.value) => some.reduce((sum, row) => sum + row.count, 0)
 const partWords = ({ rule, partner }: (typeof rows.value)[number]) =>
   rulesText.parts[parts.value?.get(partner?.id ?? '') ?? parts.value?.get(rule.id) ?? 'none']
 const { moving, words: orderWords, settle, onKey } = useRuleOrder(steps, send, tell)
@@ -163,7 +164,7 @@ async function turn({ rule, partner, name }: { rule: Rule; partner?: Rule; name:
   } satisfies RuleEdits)
   if (made) tell(rulesText.turnedInDraft(name, enabled), made.step)
 }
-const count = computed(() => rows.value.filter((row) => row.inForce).reduce((sum, row) => sum + row.count, 0))
+const count = computed(() => rulesIn(rows.value.filter((row) => row.inForce)))
 </script>
 
 <template>
@@ -192,18 +193,18 @@ const count = computed(() => rows.value.filter((row) => row.inForce).reduce((sum
       <ActButton @click="opened.begin()">{{ rulesText.newRule }}</ActButton>
     </div>
     <p class="soft">
-      {{ rulesText.firstMatchDecides }} <span id="order-help">{{ rulesText.howToMove }}</span>
+      {{ rulesText.firstMatchDecides }} <span id="order-help" class="keys">{{ rulesText.howToMove }}</span>
     </p>
     <p v-if="groups.length > 1" class="whose">
       <SelectField v-model="whose" :label="rulesText.whoseRules" :items="groups" />
       <span v-if="parts" class="soft" role="status">{{
-        rulesText.ofAll(shownRows.length, rows.length)
+        rulesText.ofAll(rulesIn(shownRows), draft.policy.rules.length)
       }}</span>
     </p>
     <FindingList />
     <p v-if="bypassed.length > 0" class="finding shared">{{ rulesText.bypassedRules(bypassed) }}</p>
     <p v-if="moving" class="leaf moving" role="status">
-      {{ orderWords }} <span class="soft">{{ rulesText.howToDrop }}</span>
+      {{ orderWords }} <span class="soft keys">{{ rulesText.howToDrop }}</span>
       <span class="acts">
         <ActButton :disabled="moving.to === 0" @click="moving.to--">{{ rulesText.up }}</ActButton>
         <ActButton :disabled="moving.to === rows.length - 1" @click="moving.to++">{{
@@ -345,8 +346,25 @@ li {
   font-size: 13.5px;
 }
 @media (max-width: 760px) {
+  /* There is no keyboard, and nothing is dragged. */
+  .keys {
+    display: none;
+  }
+  li {
+    grid-template-columns: 46px minmax(0, 1fr);
+    row-gap: 12px;
+  }
+  .switch {
+    align-self: end;
+  }
+  .handle {
+    grid-area: 2 / 1;
+    align-self: start;
+  }
   .row {
-    grid-template-columns: 30px minmax(0, 1fr);
+    grid-area: 1 / 2 / span 2;
+    grid-template-columns: 24px minmax(0, 1fr);
+    gap: 8px;
   }
   .strip {
     grid-column: 2;
