@@ -3,7 +3,7 @@ import type { FormErrorEvent } from '@nuxt/ui'
 import { faultWords } from '../text/fault.ts'
 import { ApiError, callApi, wordsOf } from './useApi.ts'
 
-/** How many parts of a page wait for their first answer: they are shown together, so that none moves others. */
+/** Counts the parts of a page that wait for their first answer: they are shown together, so that none moves others. */
 export const FIRST_ANSWERS: InjectionKey<Ref<number>> = Symbol('first answers')
 
 /**

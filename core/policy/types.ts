@@ -88,7 +88,7 @@ export interface Exception {
   readonly from: string
   readonly until: string
   readonly hours: string
-  /** What the dates are, such as "Christmas"; may be empty. */
+  /** The name of the dates, such as "Christmas"; may be empty. */
   readonly name: string
 }
 

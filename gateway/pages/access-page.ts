@@ -68,7 +68,7 @@ const NEXT: Readonly<Record<State, string>> = {
 }
 
 /**
- * How long it stays as it is, and what is so then (HTML). The minutes pass by a style sheet alone, since the
+ * Counts down to the next change of access, and says it (HTML). The minutes pass by a style sheet alone, since the
  * page has no script.
  */
 function countdown({ compiled, subject, at, clock }: Viewer, { state, until }: StateAt): string {

@@ -707,7 +707,7 @@ alter table revision add column changed jsonb;
   },
   {
     number: 27,
-    // What the dates of an exception are, such as a holiday.
+    // The name of the dates of an exception, such as a holiday.
     text: `
 alter table schedule_exception add column name text not null default '';
 `,

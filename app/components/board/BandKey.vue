@@ -23,7 +23,7 @@ const key = SHAPES.map(([state, words]) => ({
 const OPEN = key[0]!.shape
 const [MAY_BE] = mayBeShapes([{ from: 0, until: 1 }], 0, 1, 28, 12)
 const board = useBoard()
-/** What is so for everybody, which the bands do not show. */
+/** The rules that hold for everybody, which the bands do not show. */
 const common = computed(() => commonRules(board.policy))
 const areAllowances = computed(() => board.mayBe.some((ranges) => ranges.length > 0))
 </script>

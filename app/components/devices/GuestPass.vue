@@ -54,7 +54,7 @@ watch([network, () => known.value !== null], () => {
   const kept = known.value?.wifi[network.value]
   ;[name.value, key.value] = [kept?.name ?? '', kept?.key ?? '']
 })
-/** What a phone scans to join the network. */
+/** The text of the QR code with which a phone joins the network. */
 const wifi = computed(() => wifiText({ name: name.value, key: key.value }))
 
 async function make() {

@@ -13,7 +13,7 @@ import ActButton from '../common/ActButton.vue'
 const exceptions = defineModel<readonly Exception[]>({ required: true })
 const board = useBoard()
 const today = computed(() => dateText(board.today))
-/** What is typed: the dates with their times, and what they are. */
+/** The typed dates with their times, and their name. */
 const [said, name] = [ref(''), ref('')]
 const read = computed(() => readSpokenException(said.value, board.today))
 /**

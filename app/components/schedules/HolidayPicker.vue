@@ -2,7 +2,7 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { CalendarEntry } from '../../../core/import/icalendar.ts'
 import type { Region } from '../../../core/import/holidays.ts'
-import { errorText } from '../../../core/words/error-text.ts'
+import { useRequest } from '../../composables/useRequest.ts'
 import { schedulesText } from '../../text/schedules.ts'
 import ActButton from '../common/ActButton.vue'
 
@@ -14,33 +14,30 @@ const chosen = ref(['', '', ''])
 const path = computed(() => chosen.value.slice(0, [...chosen.value, ''].indexOf('')))
 /** The choices on each level; the tables of dates are large, and loaded when they are wanted. */
 const levels = shallowRef<readonly (readonly Region[])[]>([])
-const trouble = ref('')
-const isLoading = ref(true)
+const { busy: isLoading, trouble, attempt } = useRequest()
 const tables = () => import('../../../core/import/holidays.ts')
 
-async function load() {
-  try {
+const load = () =>
+  attempt(async () => {
     const { holidayRegions } = await tables()
+    const isFirst = levels.value.length === 0
     levels.value = [0, 1, 2]
       .filter((level) => level <= path.value.length)
       .map((level) => holidayRegions(path.value.slice(0, level)))
       .filter((regions) => regions.length > 0)
     // The country of the browser's language is the likeliest.
     const home = new Intl.Locale(navigator.language).region ?? ''
-    if (isLoading.value && levels.value[0]!.some(({ code }) => code === home)) chosen.value = [home, '', '']
-  } catch (error) {
-    trouble.value = errorText(error)
-  }
-  isLoading.value = false
-}
+    if (isFirst && levels.value[0]!.some(({ code }) => code === home)) chosen.value = [home, '', '']
+  })
 watch(path, load, { immediate: true })
 function choose(level: number, code: string) {
   chosen.value = [...chosen.value.slice(0, level), code, '', ''].slice(0, 3)
 }
-async function list() {
-  const { publicHolidays } = await tables()
-  emit('found', publicHolidays(path.value, from))
-}
+const list = () =>
+  attempt(async () => {
+    const { publicHolidays } = await tables()
+    emit('found', publicHolidays(path.value, from))
+  })
 </script>
 
 <template>

@@ -10,7 +10,7 @@ import QrCode from '../common/QrCode.vue'
 import SelectField from '../common/SelectField.vue'
 import GatewayForm from './GatewayForm.vue'
 
-/** What somebody sees who opens a blocked site, and the address of a device's own page to print. */
+/** The page that explains a block, and the address of a device's own page to print. */
 const [draft, live] = [useDraftPolicy(), useLive()]
 const settings = useGatewaySettings('page', 'closedAddresses')
 const { form } = settings

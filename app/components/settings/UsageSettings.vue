@@ -6,7 +6,7 @@ import { settingsText } from '../../text/settings/settings.ts'
 import ExceptDevices from './ExceptDevices.vue'
 import GatewayForm from './GatewayForm.vue'
 
-/** What the gateway stores of who looks up what, and who uses how much. */
+/** The settings of stored look-ups and of counted usage. */
 const draft = useDraftPolicy()
 const settings = useGatewaySettings('lookups', 'usage')
 const { kept, form } = settings

@@ -128,7 +128,7 @@ const rows = computed(() =>
     }
   }),
 )
-/** Whose rules are shown: those of a group, by its id, or with '' all. */
+/** The group, by its id, whose rules are shown; '' = all are. */
 const whose = ref('')
 const groups = computed(() => [
   { value: '', label: rulesText.everybodys },
@@ -136,7 +136,7 @@ const groups = computed(() => [
     .toSorted((a, b) => Number(b.person) - Number(a.person))
     .map(({ id, name }) => ({ value: id, label: name })),
 ])
-/** What each rule does at the moment to the devices of the chosen group; `null` = all are shown. */
+/** The part of each rule at the moment for the devices of the chosen group; `null` = all are shown. */
 const parts = computed(() => {
   const group = draft.policy.groups.find(({ id }) => id === whose.value)
   return group ? partsFor(compiledOf(draft.policy), group.members, minute.value) : null

@@ -41,7 +41,7 @@ const shown = computed(
   () =>
     pages.value.find(({ id }) => id === (route.params.page || MOVED_SETTINGS[route.hash])) ?? pages.value[0]!,
 )
-/** What is typed to find a setting. */
+/** The words typed to find a setting. */
 const sought = ref('')
 const found = computed(() => {
   const words = sought.value.toLowerCase().split(/\s+/).filter(Boolean)
